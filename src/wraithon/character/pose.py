@@ -1,0 +1,98 @@
+"""A character's pose at a moment, and its skin there."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from wraithon.character.pose_kernels import blend_locals, global_matrices, sample_tracks, skin_vertices
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from wraithon.character.model import Character, Clip
+
+__all__ = ["Pose", "Skin", "clip_locals", "pose_of", "rest_pose", "root_matrix", "skin_of", "travel_of"]
+
+
+@dataclass(frozen=True)
+class Pose:
+    """World matrices of every node: (N, 4, 4) float32, metres."""
+
+    matrices: NDArray[np.float32]
+
+
+@dataclass(frozen=True)
+class Skin:
+    """The posed mesh in world space: positions and unit normals, (V, 3) float32 each."""
+
+    positions: NDArray[np.float32]
+    normals: NDArray[np.float32]
+
+
+def root_matrix(
+    scale: float, offset: NDArray[np.float64] | tuple[float, float, float]
+) -> NDArray[np.float32]:
+    """Return the (4, 4) matrix that scales a character and puts it at `offset` metres."""
+    matrix = np.diag([scale, scale, scale, 1.0])
+    matrix[:3, 3] = offset
+    return matrix.astype(np.float32)
+
+
+def clip_locals(character: Character, clip: Clip | None, time: float) -> NDArray[np.float32]:
+    """Return local transforms (N, 10) of a clip at `time` seconds; without a clip, the rest pose."""
+    local = character.skeleton.rest.copy()
+    if clip is not None:
+        sample_tracks(time, clip.heads, clip.value_heads, clip.times, clip.values, local)
+    return local
+
+
+def travel_of(character: Character, clip: Clip | None, time: float) -> NDArray[np.float64]:
+    """Return how far the root has come over the ground (3,) since the clip's start: metres, unscaled, y 0."""
+    now = _root_place(character, clip, time)
+    return (now - _root_place(character, clip, 0.0)) * (1.0, 0.0, 1.0)
+
+
+def _root_place(character: Character, clip: Clip | None, time: float) -> NDArray[np.float64]:
+    matrices = _globals(character, clip_locals(character, clip, time), np.eye(4, dtype=np.float32))
+    return matrices[character.root_node, :3, 3].astype(np.float64)
+
+
+def _globals(
+    character: Character, local: NDArray[np.float32], root: NDArray[np.float32]
+) -> NDArray[np.float32]:
+    skeleton = character.skeleton
+    out = np.empty((len(local), 4, 4), np.float32)
+    global_matrices(skeleton.parents, local, skeleton.fixed, skeleton.is_fixed, root, out)
+    return out
+
+
+def pose_of(
+    character: Character,
+    local: NDArray[np.float32],
+    root: NDArray[np.float32],
+    other: NDArray[np.float32] | None = None,
+    share: float = 0.0,
+) -> Pose:
+    """Return the pose of local transforms (N, 10) under `root` (4, 4), mixed with `share` of `other`."""
+    if other is not None and share > 0:
+        mixed = np.empty_like(local)
+        blend_locals(local, other, np.float32(share), mixed)
+        local = mixed
+    return Pose(_globals(character, local, root))
+
+
+def rest_pose(character: Character) -> Pose:
+    """Return the pose in which the file's nodes stand at rest."""
+    return Pose(_globals(character, character.skeleton.rest, np.eye(4, dtype=np.float32)))
+
+
+def skin_of(character: Character, pose: Pose) -> Skin:
+    """Return the skin of a pose (linear blend skinning); for the engine thread."""
+    mesh, skeleton = character.mesh, character.skeleton
+    matrices = np.ascontiguousarray(pose.matrices[skeleton.palette_nodes] @ skeleton.inverse_bind)
+    positions, normals = np.empty_like(mesh.positions), np.empty_like(mesh.normals)
+    skin_vertices(mesh.positions, mesh.normals, mesh.joints, mesh.weights, matrices, positions, normals)
+    return Skin(positions, normals)

@@ -1,0 +1,168 @@
+"""Kernels of poses and skinning: functions over flat arrays, nothing else."""
+
+# Constants are float32 so that no loop is widened to float64.
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numba import prange
+
+from wraithon.compiled import BLOCK, inlined, kernel, parallel_kernel
+
+__all__ = ["blend_locals", "global_matrices", "sample_tracks", "skin_vertices"]
+
+ZERO, ONE, TWO, THREE = np.float32(0), np.float32(1), np.float32(2), np.float32(3)
+NEARLY = np.float32(0.9995)
+TINY = np.float32(1e-20)
+
+
+@inlined
+def _slerp(a, b, t, out):  # type: ignore[no-untyped-def]
+    """Spherical interpolation of unit quaternions along the shorter way (Shoemake 1985)."""
+    dot = a[0] * b[0] + a[1] * b[1] + a[2] * b[2] + a[3] * b[3]
+    sign = ONE
+    if dot < ZERO:
+        dot, sign = -dot, -ONE
+    if dot > NEARLY:
+        u, v = ONE - t, t * sign
+    else:
+        angle = math.acos(dot)
+        s = ONE / math.sin(angle)
+        u, v = math.sin((ONE - t) * angle) * s, math.sin(t * angle) * s * sign
+    length = ZERO
+    for k in range(4):
+        out[k] = u * a[k] + v * b[k]
+        length += out[k] * out[k]
+    length = ONE / math.sqrt(max(length, TINY))
+    for k in range(4):
+        out[k] *= length
+
+
+@kernel
+def sample_tracks(time, heads, value_heads, times, values, out):  # type: ignore[no-untyped-def]
+    """Write a clip's local transforms at `time` seconds into `out` (N, 10), untouched where no track is.
+
+    Interpolation as in glTF 2.0, appendix C.
+    """
+    held = np.empty(4, np.float32)
+    for c in range(len(heads)):
+        node, path, mode, first, count = heads[c]
+        row = value_heads[c]
+        width = 4 if path == 1 else 3
+        column = 0 if path == 0 else (3 if path == 1 else 7)
+        stride = 3 if mode == 2 else 1
+        middle = 1 if mode == 2 else 0
+        low, high = 0, count
+        while low < high:  # the number of keys at or before `time`
+            half = (low + high) // 2
+            if times[first + half] <= time:
+                low = half + 1
+            else:
+                high = half
+        k = low - 1
+        if k < 0 or k >= count - 1 or mode == 0:
+            k = min(max(k, 0), count - 1)
+            for j in range(width):
+                held[j] = values[row + k * stride + middle, j]
+        else:
+            t0, t1 = times[first + k], times[first + k + 1]
+            span = t1 - t0
+            t = np.float32((time - t0) / span)
+            if mode == 2:
+                t2, t3 = t * t, t * t * t
+                for j in range(width):
+                    p0, m0 = values[row + 3 * k + 1, j], values[row + 3 * k + 2, j] * span
+                    p1, m1 = values[row + 3 * k + 4, j], values[row + 3 * k + 3, j] * span
+                    held[j] = (
+                        (TWO * t3 - THREE * t2 + ONE) * p0
+                        + (t3 - TWO * t2 + t) * m0
+                        + (THREE * t2 - TWO * t3) * p1
+                        + (t3 - t2) * m1
+                    )
+            elif path == 1:
+                _slerp(values[row + k], values[row + k + 1], t, held)
+            else:
+                for j in range(width):
+                    held[j] = values[row + k, j] + t * (values[row + k + 1, j] - values[row + k, j])
+        if path == 1:
+            length = math.sqrt(held[0] ** 2 + held[1] ** 2 + held[2] ** 2 + held[3] ** 2)
+            if length < TINY:
+                held[0], held[1], held[2], held[3], length = ZERO, ZERO, ZERO, ONE, ONE
+            for j in range(4):
+                held[j] /= length
+        for j in range(width):
+            out[node, column + j] = held[j]
+
+
+@kernel
+def blend_locals(a, b, share, out):  # type: ignore[no-untyped-def]
+    """Write the mix of local transforms `a` and `b` (N, 10), `share` of b, into `out`."""
+    for i in range(len(a)):
+        for j in range(3):
+            out[i, j] = a[i, j] + share * (b[i, j] - a[i, j])
+            out[i, 7 + j] = a[i, 7 + j] + share * (b[i, 7 + j] - a[i, 7 + j])
+        _slerp(a[i, 3:7], b[i, 3:7], share, out[i, 3:7])
+
+
+@kernel
+def global_matrices(parents, local, fixed, is_fixed, root, out):  # type: ignore[no-untyped-def]
+    """Write world matrices (N, 4, 4) of local transforms (N, 10); parents come before children."""
+    m = np.empty((3, 4), np.float32)
+    for i in range(len(parents)):
+        if is_fixed[i]:
+            for r in range(3):
+                for c in range(4):
+                    m[r, c] = fixed[i, r, c]
+        else:
+            x, y, z, w = local[i, 3], local[i, 4], local[i, 5], local[i, 6]
+            sx, sy, sz = local[i, 7], local[i, 8], local[i, 9]
+            m[0, 0] = (ONE - TWO * (y * y + z * z)) * sx
+            m[0, 1] = TWO * (x * y - z * w) * sy
+            m[0, 2] = TWO * (x * z + y * w) * sz
+            m[1, 0] = TWO * (x * y + z * w) * sx
+            m[1, 1] = (ONE - TWO * (x * x + z * z)) * sy
+            m[1, 2] = TWO * (y * z - x * w) * sz
+            m[2, 0] = TWO * (x * z - y * w) * sx
+            m[2, 1] = TWO * (y * z + x * w) * sy
+            m[2, 2] = (ONE - TWO * (x * x + y * y)) * sz
+            for r in range(3):
+                m[r, 3] = local[i, r]
+        parent = parents[i]
+        for r in range(3):
+            for c in range(4):
+                total = ZERO
+                for k in range(3):
+                    above = root[r, k] if parent < 0 else out[parent, r, k]
+                    total += above * m[k, c]
+                if c == 3:
+                    total += root[r, 3] if parent < 0 else out[parent, r, 3]
+                out[i, r, c] = total
+        out[i, 3, 0], out[i, 3, 1], out[i, 3, 2], out[i, 3, 3] = ZERO, ZERO, ZERO, ONE
+
+
+@parallel_kernel
+def skin_vertices(positions, normals, joints, weights, matrices, out_positions, out_normals):  # type: ignore[no-untyped-def]
+    """Linear blend skinning of positions and normals (V, 3) by palette matrices (P, 4, 4)."""
+    count, width = joints.shape
+    blocks = (count + BLOCK - 1) // BLOCK
+    for block in prange(blocks):
+        for i in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
+            px, py, pz = positions[i, 0], positions[i, 1], positions[i, 2]
+            nx, ny, nz = normals[i, 0], normals[i, 1], normals[i, 2]
+            x, y, z = ZERO, ZERO, ZERO
+            u, v, w = ZERO, ZERO, ZERO
+            for k in range(width):
+                share = weights[i, k]
+                if share == ZERO:
+                    continue
+                m = matrices[joints[i, k]]
+                x += share * (m[0, 0] * px + m[0, 1] * py + m[0, 2] * pz + m[0, 3])
+                y += share * (m[1, 0] * px + m[1, 1] * py + m[1, 2] * pz + m[1, 3])
+                z += share * (m[2, 0] * px + m[2, 1] * py + m[2, 2] * pz + m[2, 3])
+                u += share * (m[0, 0] * nx + m[0, 1] * ny + m[0, 2] * nz)
+                v += share * (m[1, 0] * nx + m[1, 1] * ny + m[1, 2] * nz)
+                w += share * (m[2, 0] * nx + m[2, 1] * ny + m[2, 2] * nz)
+            out_positions[i, 0], out_positions[i, 1], out_positions[i, 2] = x, y, z
+            length = ONE / math.sqrt(max(u * u + v * v + w * w, TINY))
+            out_normals[i, 0], out_normals[i, 1], out_normals[i, 2] = u * length, v * length, w * length

@@ -1,0 +1,42 @@
+"""Makes the demo project's folder and the shipped sprite textures again: `python -m wraithon.demo.make`."""
+
+from __future__ import annotations
+
+import io
+import sys
+from pathlib import Path
+
+from PIL import Image
+
+from wraithon.demo import DEMO_FOLDER
+from wraithon.demo.dance import make_clips
+from wraithon.demo.glb import write_glb
+from wraithon.demo.paint import paint_part, sprites
+from wraithon.demo.project import CHARACTER_FILE, demo_project
+from wraithon.demo.sculpt import make_pieces
+from wraithon.picture.shipped import SHIPPED
+from wraithon.project.files import save_project, write_atomic
+
+__all__ = ["character_bytes", "make"]
+
+
+def character_bytes() -> bytes:
+    """Return Halcyon as a .glb file."""
+    pieces = make_pieces()
+    textures = {piece.name: paint_part(piece, 1024 if piece.name == "body" else 512) for piece in pieces}
+    return write_glb(pieces, textures, make_clips())
+
+
+def make(folder: Path, textures: Path) -> None:
+    """Write the demo project into `folder` and the sprite textures into `textures`."""
+    write_atomic(folder / CHARACTER_FILE, character_bytes())
+    for name, picture in sprites().items():
+        data = io.BytesIO()
+        Image.fromarray(picture).save(data, "PNG", optimize=True)
+        write_atomic(textures / name, data.getvalue())
+    save_project(demo_project(), folder)
+
+
+if __name__ == "__main__":
+    make(DEMO_FOLDER, SHIPPED)
+    sys.stdout.write(f"written to {DEMO_FOLDER}\n")

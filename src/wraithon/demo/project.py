@@ -1,0 +1,102 @@
+"""The demo project: Halcyon on the wet roof, her events, and what they fire."""
+
+from __future__ import annotations
+
+from wraithon.demo.dance import marks
+from wraithon.demo.effects import drizzle, plume_drift, thunder_stamp, tread
+from wraithon.demo.figure import FAN_AXIS
+from wraithon.demo.sculpt import FAN_RADIUS
+from wraithon.project.character import Anchor, CharacterUse, ClipUse, Event, Mark
+from wraithon.project.project import Cue, Project, Stage, View
+from wraithon.project.trigger import AtStart, OnEvent, StartEffect, Trigger
+
+__all__ = ["CHARACTER_FILE", "demo_project"]
+
+CHARACTER_FILE = "characters/halcyon.glb"
+ONCE = ("leap", "strike", "fall")
+
+
+def demo_project() -> Project:
+    """Return the demo project; its ids are words, so that its file reads well."""
+    return Project(
+        name="Halcyon",
+        seed=20_26,
+        exposure=1.1,
+        characters=(_halcyon(),),
+        effects=(plume_drift(), tread(), thunder_stamp(), drizzle()),
+        triggers=_triggers(),
+        stage=Stage(
+            order=(
+                Cue(clip="walk", times=2),
+                Cue(clip="strike"),
+                Cue(clip="run", times=2),
+                Cue(clip="leap"),
+                Cue(clip="idle"),
+            ),
+            fade=0.2,
+            rest=0.3,
+            ground="slate",
+        ),
+        view=View(target=(0.0, 0.86, 0.1), azimuth=34.0, elevation=9.0, distance=4.1, fov=36.0),
+    )
+
+
+def _halcyon() -> CharacterUse:
+    along = FAN_AXIS * FAN_RADIUS
+    left_tip = (round(float(along[0]), 4), round(float(along[1]), 4), 0.0)
+    anchors = (
+        Anchor(id="left-ball", name="left ball", joint="left ball", offset=(0.0, -0.02, 0.03)),
+        Anchor(id="right-ball", name="right ball", joint="right ball", offset=(0.0, -0.02, 0.03)),
+        Anchor(
+            id="right-fan-tip",
+            name="right fan tip",
+            joint="right fan",
+            offset=(-left_tip[0], left_tip[1], 0.0),
+        ),
+        Anchor(id="left-fan-tip", name="left fan tip", joint="left fan", offset=left_tip),
+        Anchor(id="overhead", name="overhead", joint="root", offset=(0.0, 3.4, 0.4), turn=(90.0, 0.0, 0.0)),
+        Anchor(id="heart", name="heart", joint="chest", offset=(0.0, 0.03, 0.08)),
+    )
+    events = (
+        Event(id="left-step", name="left step", anchor="left-ball"),
+        Event(id="right-step", name="right step", anchor="right-ball"),
+        Event(id="strike", name="strike", anchor="right-fan-tip"),
+        Event(id="landing", name="landing", anchor="left-ball"),
+    )
+    clips = tuple(
+        ClipUse(name=name, loop=name not in ONCE, marks=_marks(name))
+        for name in ("idle", "walk", "run", "leap", "strike", "fall")
+    )
+    return CharacterUse(
+        id="halcyon", name="Halcyon", file=CHARACTER_FILE, clips=clips, anchors=anchors, events=events
+    )
+
+
+def _marks(clip: str) -> tuple[Mark, ...]:
+    table = marks().get(clip, {})
+    return tuple(
+        Mark(id=f"{clip}-{name}".replace(" ", "-"), event=name.replace(" ", "-"), time=time)
+        for name, time in sorted(table.items(), key=lambda item: item[1])
+    )
+
+
+def _triggers() -> tuple[Trigger, ...]:
+    def on(event: str, effect: str, name: str, anchor: str | None = None) -> Trigger:
+        step = StartEffect(effect=effect, anchor=anchor, follow=False)
+        return Trigger(id=f"on-{event}", name=name, when=OnEvent(event=event), response=(step,))
+
+    return (
+        Trigger(
+            id="always",
+            name="from the start",
+            when=AtStart(),
+            response=(
+                StartEffect(effect="plume-drift", anchor="heart"),
+                StartEffect(effect="drizzle", anchor="overhead"),
+            ),
+        ),
+        on("left-step", "tread", "left tread"),
+        on("right-step", "tread", "right tread"),
+        on("strike", "thunder-stamp", "stamp", "right-fan-tip"),
+        on("landing", "tread", "landing"),
+    )

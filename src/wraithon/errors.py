@@ -1,0 +1,19 @@
+"""The one small tree of errors a user may meet. Each text says what, where and what to do."""
+
+__all__ = ["CharacterError", "ProjectError", "RenderError", "WraithonError"]
+
+
+class WraithonError(Exception):
+    """Something the user can act on; its text is shown as it stands, never with a traceback."""
+
+
+class ProjectError(WraithonError):
+    """A project folder or file cannot be read or written."""
+
+
+class CharacterError(WraithonError):
+    """A character file is broken, unsupported or missing."""
+
+
+class RenderError(WraithonError):
+    """A picture cannot be made or written."""

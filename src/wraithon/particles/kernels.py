@@ -1,0 +1,347 @@
+"""Kernels of a particle pool: birth, one step, what is drawn, and clearing away the dead.
+
+A pool's numbers stand in columns: `state` is (COLUMNS, capacity) float32, particles side by side.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numba import prange
+
+from wraithon.compiled import BLOCK, inlined, kernel, parallel_kernel
+from wraithon.particles import chance
+from wraithon.particles.chance import identity_of, uniform
+from wraithon.particles.noise import curl_noise
+
+__all__ = ["COLUMNS", "bear", "count_firings", "draw", "step", "sweep"]
+
+PX, PY, PZ, VX, VY, VZ, AGE, LIFETIME, LEAD, SHARE_B, SHARE_C, RIDE_END, RESTING = range(13)
+COLUMNS = 13
+
+POINT, SPHERE, RING, SKIN = range(4)
+OUTWARD, UP, FORWARD = range(3)
+PASS, BOUNCE, SLIDE, STICK, DIE = range(5)
+SCALE, ADD, REPLACE = range(3)
+
+ZERO, ONE, TWO, HALF = np.float32(0), np.float32(1), np.float32(2), np.float32(0.5)
+TAU = np.float32(2 * math.pi)
+TINY = np.float32(1e-12)
+SLIPPERY = np.float32(10)
+
+# The channels, as plain integers for the compiler.
+C_LIFETIME, C_SPEED, C_TURN, C_STRAY = chance.LIFETIME, chance.SPEED, chance.AIM_TURN, chance.AIM_STRAY
+C_A, C_B, C_C = chance.PLACE_A, chance.PLACE_B, chance.PLACE_C
+C_SIZE, C_COLOUR, C_INTENSITY, C_OPACITY = chance.SIZE, chance.COLOUR, chance.INTENSITY, chance.OPACITY
+C_ANGLE, C_SPIN, C_SHEET = chance.TURN, chance.SPIN, chance.SHEET
+
+
+@inlined
+def _stray(mx, my, mz, spread, u, v):  # type: ignore[no-untyped-def]
+    """Return a unit direction, uniform over the cap of half-angle `spread` (radians) around (mx, my, mz)."""
+    cosine = ONE - u * (ONE - math.cos(spread))
+    sine = math.sqrt(max(ZERO, ONE - cosine * cosine))
+    # A basis around the middle (Duff et al. 2017).
+    sign = ONE if mz >= ZERO else -ONE
+    a = -ONE / (sign + mz)
+    b = mx * my * a
+    c, s = math.cos(TAU * v) * sine, math.sin(TAU * v) * sine
+    x = c * (ONE + sign * mx * mx * a) + s * b + cosine * mx
+    y = c * sign * b + s * (sign + my * my * a) + cosine * my
+    z = -c * sign * mx - s * my + cosine * mz
+    return x, y, z
+
+
+@inlined
+def _ball(u, v):  # type: ignore[no-untyped-def]
+    """Return a uniform unit direction."""
+    z = ONE - TWO * u
+    r = math.sqrt(max(ZERO, ONE - z * z))
+    return r * math.cos(TAU * v), z, r * math.sin(TAU * v)
+
+
+@inlined
+def _pick(cumulative, u):  # type: ignore[no-untyped-def]
+    """Return the first row whose running share exceeds `u`."""
+    low, high = 0, len(cumulative) - 1
+    while low < high:
+        half = (low + high) // 2
+        if cumulative[half] > u:
+            high = half
+        else:
+            low = half + 1
+    return low
+
+
+@parallel_kernel
+def bear(  # type: ignore[no-untyped-def]
+    state, triangle, firing, identity, first, count, key, serial, slot, leads, dt,
+    kind, shape, heading, spread, keep, ride, lift,
+    anchor_before, anchor_now, basis_before, basis_now,
+    skin_before, skin_now, normal_before, normal_now, triangles, chosen, cumulative,
+    lifetime, speed,
+):  # fmt: skip
+    """Bear `count` particles into the pool from place `first` on.
+
+    `leads` (count,) float32 are the births' seconds after the step's beginning; the source is
+    interpolated between its places before and after the step. `shape` holds the source's two
+    measures in metres. `ride` is the share of life on the skin, `keep` the share of the source's
+    velocity taken along.
+    """
+    inverse_dt = ONE / dt
+    for block in prange((count + BLOCK - 1) // BLOCK):
+        for k in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
+            i = first + k
+            who = identity_of(key, serial + np.uint64(k))
+            f = leads[k] * inverse_dt
+            life = lifetime[0] + (lifetime[1] - lifetime[0]) * uniform(who, C_LIFETIME)
+            pace = speed[0] + (speed[1] - speed[0]) * uniform(who, C_SPEED)
+            u, v, w = uniform(who, C_A), uniform(who, C_B), uniform(who, C_C)
+            mx, my, mz = ZERO, ONE, ZERO
+            triangle[i] = -1
+            state[SHARE_B, i], state[SHARE_C, i] = ZERO, ZERO
+            if kind == SKIN:
+                row = chosen[_pick(cumulative, u)]
+                root = math.sqrt(v)
+                b, c = root * (ONE - w), root * w  # Turk 1990
+                a = ONE - b - c
+                triangle[i] = row
+                state[SHARE_B, i], state[SHARE_C, i] = b, c
+                ta, tb, tc = triangles[row, 0], triangles[row, 1], triangles[row, 2]
+                g = ONE - f
+                mx = a * (g * normal_before[ta, 0] + f * normal_now[ta, 0])
+                my = a * (g * normal_before[ta, 1] + f * normal_now[ta, 1])
+                mz = a * (g * normal_before[ta, 2] + f * normal_now[ta, 2])
+                mx += b * (g * normal_before[tb, 0] + f * normal_now[tb, 0])
+                my += b * (g * normal_before[tb, 1] + f * normal_now[tb, 1])
+                mz += b * (g * normal_before[tb, 2] + f * normal_now[tb, 2])
+                mx += c * (g * normal_before[tc, 0] + f * normal_now[tc, 0])
+                my += c * (g * normal_before[tc, 1] + f * normal_now[tc, 1])
+                mz += c * (g * normal_before[tc, 2] + f * normal_now[tc, 2])
+                length = ONE / math.sqrt(max(mx * mx + my * my + mz * mz, TINY))
+                mx, my, mz = mx * length, my * length, mz * length
+                bx = a * skin_before[ta, 0] + b * skin_before[tb, 0] + c * skin_before[tc, 0]
+                by = a * skin_before[ta, 1] + b * skin_before[tb, 1] + c * skin_before[tc, 1]
+                bz = a * skin_before[ta, 2] + b * skin_before[tb, 2] + c * skin_before[tc, 2]
+                nx = a * skin_now[ta, 0] + b * skin_now[tb, 0] + c * skin_now[tc, 0]
+                ny = a * skin_now[ta, 1] + b * skin_now[tb, 1] + c * skin_now[tc, 1]
+                nz = a * skin_now[ta, 2] + b * skin_now[tb, 2] + c * skin_now[tc, 2]
+                x, y, z = bx + f * (nx - bx), by + f * (ny - by), bz + f * (nz - bz)
+                x, y, z = x + mx * lift, y + my * lift, z + mz * lift
+                sx, sy, sz = (nx - bx) * inverse_dt, (ny - by) * inverse_dt, (nz - bz) * inverse_dt
+            else:
+                x = anchor_before[0] + f * (anchor_now[0] - anchor_before[0])
+                y = anchor_before[1] + f * (anchor_now[1] - anchor_before[1])
+                z = anchor_before[2] + f * (anchor_now[2] - anchor_before[2])
+                sx = (anchor_now[0] - anchor_before[0]) * inverse_dt
+                sy = (anchor_now[1] - anchor_before[1]) * inverse_dt
+                sz = (anchor_now[2] - anchor_before[2]) * inverse_dt
+                mx, my, mz = _ball(u, v)
+                if kind == SPHERE:
+                    inner = ONE - shape[1]
+                    inner = inner * inner * inner
+                    radius = shape[0] * math.exp(
+                        math.log(max(inner + (ONE - inner) * w, TINY)) / np.float32(3)
+                    )
+                    x, y, z = x + mx * radius, y + my * radius, z + mz * radius
+                elif kind == RING:
+                    angle, turn = TAU * u, TAU * v
+                    thick = shape[1] * math.sqrt(w)
+                    mx, my, mz = math.sin(angle), ZERO, math.cos(angle)
+                    radius = shape[0] + thick * math.cos(turn)
+                    x, y, z = x + mx * radius, y + thick * math.sin(turn), z + mz * radius
+            if heading == UP:
+                mx, my, mz = ZERO, ONE, ZERO
+            elif heading == FORWARD:
+                mx = basis_before[0] + f * (basis_now[0] - basis_before[0])
+                my = basis_before[1] + f * (basis_now[1] - basis_before[1])
+                mz = basis_before[2] + f * (basis_now[2] - basis_before[2])
+                length = ONE / math.sqrt(max(mx * mx + my * my + mz * mz, TINY))
+                mx, my, mz = mx * length, my * length, mz * length
+            dx, dy, dz = _stray(mx, my, mz, spread, uniform(who, C_STRAY), uniform(who, C_TURN))
+            rides = kind == SKIN and ride > ZERO
+            share = ZERO if rides else keep
+            state[PX, i], state[PY, i], state[PZ, i] = x, y, z
+            state[VX, i] = dx * pace + share * sx
+            state[VY, i] = dy * pace + share * sy
+            state[VZ, i] = dz * pace + share * sz
+            state[AGE, i], state[LIFETIME, i], state[LEAD, i] = ZERO, life, leads[k]
+            state[RIDE_END, i] = ride * life if rides else -ONE
+            state[RESTING, i] = ZERO
+            firing[i] = slot
+            identity[i] = who
+
+
+@inlined
+def _table(table, age):  # type: ignore[no-untyped-def]
+    """Return a table's value at a normalised age, between its entries."""
+    place = min(max(age, ZERO), ONE) * np.float32(len(table) - 1)
+    k = min(int(place), len(table) - 2)
+    return table[k] + (place - np.float32(k)) * (table[k + 1] - table[k])
+
+
+@parallel_kernel
+def step(  # type: ignore[no-untyped-def]
+    state, triangle, count, dt, time, push, drag, curls, seeds, contact, bounce, grip,
+    speed_mode, speed_table, keep, lift,
+    skin_before, skin_now, normal_now, triangles,
+):  # fmt: skip
+    """Advance every particle by `dt` seconds (newborn ones by what is left of the step).
+
+    Forces add up: `push` (3,) metres a second squared, `curls` (K, 3) of strength, 1 / scale and drift.
+    Integration is semi-implicit; drag is exact. The ground is y = 0. `speed_mode` is -1 without a
+    course of speed through life.
+    """
+    inverse_dt = ONE / dt
+    for block in prange((count + BLOCK - 1) // BLOCK):
+        for i in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
+            h = dt - state[LEAD, i]
+            started = state[LEAD, i]
+            state[LEAD, i] = ZERO
+            age = state[AGE, i] + h
+            state[AGE, i] = age
+            ride_end = state[RIDE_END, i]
+            if ride_end >= ZERO:
+                row = triangle[i]
+                b, c = state[SHARE_B, i], state[SHARE_C, i]
+                a = ONE - b - c
+                ta, tb, tc = triangles[row, 0], triangles[row, 1], triangles[row, 2]
+                bx = a * skin_before[ta, 0] + b * skin_before[tb, 0] + c * skin_before[tc, 0]
+                by = a * skin_before[ta, 1] + b * skin_before[tb, 1] + c * skin_before[tc, 1]
+                bz = a * skin_before[ta, 2] + b * skin_before[tb, 2] + c * skin_before[tc, 2]
+                nx = a * skin_now[ta, 0] + b * skin_now[tb, 0] + c * skin_now[tc, 0]
+                ny = a * skin_now[ta, 1] + b * skin_now[tb, 1] + c * skin_now[tc, 1]
+                nz = a * skin_now[ta, 2] + b * skin_now[tb, 2] + c * skin_now[tc, 2]
+                f = ONE
+                if age > ride_end:  # let go within this step
+                    f = min(max(ONE - (age - ride_end) * inverse_dt, started * inverse_dt), ONE)
+                x, y, z = bx + f * (nx - bx), by + f * (ny - by), bz + f * (nz - bz)
+                if lift != ZERO:
+                    mx = a * normal_now[ta, 0] + b * normal_now[tb, 0] + c * normal_now[tc, 0]
+                    my = a * normal_now[ta, 1] + b * normal_now[tb, 1] + c * normal_now[tc, 1]
+                    mz = a * normal_now[ta, 2] + b * normal_now[tb, 2] + c * normal_now[tc, 2]
+                    length = lift / math.sqrt(max(mx * mx + my * my + mz * mz, TINY))
+                    x, y, z = x + mx * length, y + my * length, z + mz * length
+                state[PX, i], state[PY, i], state[PZ, i] = x, y, z
+                if age <= ride_end:
+                    continue
+                state[RIDE_END, i] = -ONE
+                state[VX, i] += keep * (nx - bx) * inverse_dt
+                state[VY, i] += keep * (ny - by) * inverse_dt
+                state[VZ, i] += keep * (nz - bz) * inverse_dt
+                h = (ONE - f) * dt
+            if state[RESTING, i] > ZERO:
+                continue
+            x, y, z = state[PX, i], state[PY, i], state[PZ, i]
+            ax, ay, az = push[0], push[1], push[2]
+            for k in range(len(curls)):
+                scale, drift = curls[k, 1], curls[k, 2] * time
+                cx, cy, cz = curl_noise(x * scale + drift, y * scale - drift, z * scale + drift, seeds[k])
+                ax, ay, az = ax + curls[k, 0] * cx, ay + curls[k, 0] * cy, az + curls[k, 0] * cz
+            slow = math.exp(-drag * h)
+            vx = (state[VX, i] + ax * h) * slow
+            vy = (state[VY, i] + ay * h) * slow
+            vz = (state[VZ, i] + az * h) * slow
+            if speed_mode >= 0:
+                value = _table(speed_table, age / max(state[LIFETIME, i], TINY))
+                factor = value
+                if speed_mode != SCALE:
+                    size = math.sqrt(vx * vx + vy * vy + vz * vz)
+                    factor = (value + size if speed_mode == ADD else value) / max(size, TINY)
+                h *= factor
+            x, y, z = x + vx * h, y + vy * h, z + vz * h
+            if contact != PASS and y <= ZERO and vy < ZERO:
+                if contact == BOUNCE:
+                    y, vy = -y * bounce, -vy * bounce
+                    vx, vz = vx * (ONE - grip), vz * (ONE - grip)
+                elif contact == SLIDE:
+                    y, vy = ZERO, ZERO
+                    rub = math.exp(-grip * SLIPPERY * dt)
+                    vx, vz = vx * rub, vz * rub
+                elif contact == STICK:
+                    y, vx, vy, vz = ZERO, ZERO, ZERO, ZERO
+                    state[RESTING, i] = ONE
+                else:
+                    y = ZERO
+                    state[AGE, i] = max(age, state[LIFETIME, i])
+            state[PX, i], state[PY, i], state[PZ, i] = x, y, z
+            state[VX, i], state[VY, i], state[VZ, i] = vx, vy, vz
+
+
+@kernel
+def sweep(state, triangle, firing, identity, count):  # type: ignore[no-untyped-def]
+    """Clear away particles past their lifetime by moving the last one into the gap; return how many live."""
+    i = 0
+    while i < count:
+        if state[AGE, i] < state[LIFETIME, i]:
+            i += 1
+            continue
+        count -= 1
+        for c in range(COLUMNS):
+            state[c, i] = state[c, count]
+        triangle[i], firing[i], identity[i] = triangle[count], firing[count], identity[count]
+    return count
+
+
+@kernel
+def count_firings(firing, count, out):  # type: ignore[no-untyped-def]
+    """Add up the living particles of each firing slot into `out`."""
+    out[:] = 0
+    for i in range(count):
+        out[firing[i]] += 1
+
+
+@inlined
+def _drawn(birth, u, mode, table, age):  # type: ignore[no-untyped-def]
+    """Return birth value met by its course through life; mode -1 has no course."""
+    value = birth[0] + (birth[1] - birth[0]) * u
+    if mode < 0:
+        return value
+    course = _table(table, age)
+    if mode == SCALE:
+        return value * course
+    return value + course if mode == ADD else course
+
+
+@parallel_kernel
+def draw(  # type: ignore[no-untyped-def]
+    state, identity, count, births, modes, tables, tints, tint_mode, tint_table, spin_table, sheet_frames,
+    positions, velocities, sizes, turns, colours, frames,
+):  # fmt: skip
+    """Write what is drawn of every particle.
+
+    `births` (5, 2) are the ranges of size, intensity, opacity, turn and spin (radians), `modes` (5,) and
+    `tables` (5, TABLE) their courses; `tints` (2, 3) the colours at birth. Everything here depends on a
+    particle's identity and age alone, so that an edit shows on those that already live.
+    """
+    for block in prange((count + BLOCK - 1) // BLOCK):
+        for i in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
+            who = identity[i]
+            lifetime = state[LIFETIME, i]
+            age = state[AGE, i] / max(lifetime, TINY)
+            for k in range(3):
+                positions[i, k] = state[PX + k, i]
+                velocities[i, k] = state[VX + k, i]
+            sizes[i] = _drawn(births[0], uniform(who, C_SIZE), modes[0], tables[0], age)
+            strength = _drawn(births[1], uniform(who, C_INTENSITY), modes[1], tables[1], age)
+            opacity = _drawn(births[2], uniform(who, C_OPACITY), modes[2], tables[2], age)
+            turn = _drawn(births[3], uniform(who, C_ANGLE), modes[3], tables[3], age)
+            spin = births[4, 0] + (births[4, 1] - births[4, 0]) * uniform(who, C_SPIN)
+            turned = _table(spin_table, age) * lifetime
+            if modes[4] == SCALE:
+                turned *= spin
+            elif modes[4] == ADD:
+                turned += spin * state[AGE, i]
+            elif modes[4] < 0:
+                turned = spin * state[AGE, i]
+            turns[i] = turn + turned
+            share = uniform(who, C_COLOUR)
+            for k in range(3):
+                tint = tints[0, k] + share * (tints[1, k] - tints[0, k])
+                if tint_mode >= 0:
+                    course = _table(tint_table[k], age)
+                    tint = tint * course if tint_mode == SCALE else course
+                colours[i, k] = tint * max(strength, ZERO)
+            colours[i, 3] = min(max(opacity, ZERO), ONE)
+            frames[i] = min(int(uniform(who, C_SHEET) * np.float32(sheet_frames)), sheet_frames - 1)

@@ -1,0 +1,187 @@
+"""A layer's living particles: plain arrays that can be copied, put back and compared."""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from wraithon.particles import kernels
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from wraithon.particles.program import LayerProgram
+
+__all__ = ["Pool", "PoolCopy", "Surroundings"]
+
+SMALLEST = 256
+
+
+@dataclass(frozen=True)
+class Surroundings:
+    """The skin before and after a step: positions and normals (V, 3) float32, triangles (T, 3) int32."""
+
+    skin_before: NDArray[np.float32]
+    skin_now: NDArray[np.float32]
+    normal_before: NDArray[np.float32]
+    normal_now: NDArray[np.float32]
+    triangles: NDArray[np.int32]
+
+    @classmethod
+    def empty(cls) -> Surroundings:
+        """Return surroundings without a character."""
+        nothing = np.zeros((1, 3), np.float32)
+        return cls(nothing, nothing, nothing, nothing, np.zeros((1, 3), np.int32))
+
+
+@dataclass(frozen=True)
+class PoolCopy:
+    """A pool's particles at one moment."""
+
+    state: NDArray[np.float32]
+    triangle: NDArray[np.int32]
+    firing: NDArray[np.int32]
+    identity: NDArray[np.uint64]
+    refused: int
+    born: int
+
+    @property
+    def size(self) -> int:
+        """Bytes held."""
+        return self.state.nbytes + self.triangle.nbytes + self.firing.nbytes + self.identity.nbytes
+
+
+class Pool:
+    """Particles in columns, the living ones first; grows up to the layer's limit."""
+
+    def __init__(self) -> None:
+        self.count = 0
+        self.refused = 0
+        self.born = 0
+        self._allocate(SMALLEST)
+
+    def _allocate(self, capacity: int) -> None:
+        self.state = np.zeros((kernels.COLUMNS, capacity), np.float32)
+        self.triangle = np.full(capacity, -1, np.int32)
+        self.firing = np.zeros(capacity, np.int32)
+        self.identity = np.zeros(capacity, np.uint64)
+
+    def _make_room(self, wanted: int) -> None:
+        capacity = len(self.triangle)
+        if wanted <= capacity:
+            return
+        held = self.copy()
+        self._allocate(max(wanted, capacity * 2))
+        self.restore(held)
+
+    def bear(
+        self,
+        program: LayerProgram,
+        key: np.uint64,
+        serial: int,
+        slot: int,
+        leads: NDArray[np.float32],
+        dt: float,
+        around: Surroundings,
+        anchors: tuple[NDArray[np.float32], NDArray[np.float32]],
+    ) -> None:
+        """Bear particles of one firing.
+
+        Parameters
+        ----------
+        program
+            The layer's numbers.
+        key, serial
+            The firing's key and the number of its first birth; with them everything random is settled.
+        slot
+            The firing's place in the show's table.
+        leads
+            (n,) float32: seconds from the step's beginning to each birth, in order.
+        dt
+            The step's length in seconds.
+        around
+            The skin before and after.
+        anchors
+            The firing's anchor before and after, (4, 4) float32 each, world.
+
+        Births beyond the layer's limit are refused and counted.
+        """
+        limit = program.layer.emission.limit
+        count = min(len(leads), max(0, limit - self.count))
+        no_skin = program.kind == kernels.SKIN and (
+            program.surface is None or not len(program.surface.triangles)
+        )
+        if no_skin:
+            count = 0
+        self.refused += len(leads) - count
+        self.born += count
+        if not count:
+            return
+        self._make_room(self.count + count)
+        before, now = anchors
+        surface = program.surface
+        chosen = surface.triangles if surface else np.zeros(1, np.int32)
+        cumulative = surface.cumulative if surface else np.ones(1)
+        kernels.bear(
+            self.state, self.triangle, self.firing, self.identity, self.count, count, key, np.uint64(serial),
+            slot, leads, np.float32(dt),
+            program.kind, program.shape, program.heading, program.spread, program.keep, program.ride, program.lift,
+            before[:3, 3].copy(), now[:3, 3].copy(), before[:3, 2].copy(), now[:3, 2].copy(),
+            around.skin_before, around.skin_now, around.normal_before, around.normal_now, around.triangles,
+            chosen, cumulative, program.lifetime, program.speed,
+        )  # fmt: skip
+        self.count += count
+
+    def step(self, program: LayerProgram, dt: float, time: float, around: Surroundings) -> None:
+        """Advance all particles to the end of the step and clear away those that died in it."""
+        if not self.count:
+            return
+        kernels.step(
+            self.state, self.triangle, self.count, np.float32(dt), np.float32(time), program.push, program.drag,
+            program.curls, program.curl_seeds, program.contact, program.bounce, program.grip,
+            program.speed_mode, program.speed_table, program.keep, program.lift,
+            around.skin_before, around.skin_now, around.normal_now, around.triangles,
+        )  # fmt: skip
+        self.count = kernels.sweep(self.state, self.triangle, self.firing, self.identity, self.count)
+
+    def living_by_firing(self, slots: int) -> NDArray[np.int64]:
+        """Return how many particles of each firing slot live (slots,)."""
+        out = np.zeros(slots, np.int64)
+        kernels.count_firings(self.firing, self.count, out)
+        return out
+
+    def copy(self) -> PoolCopy:
+        """Return the particles as they are."""
+        n = self.count
+        return PoolCopy(
+            self.state[:, :n].copy(),
+            self.triangle[:n].copy(),
+            self.firing[:n].copy(),
+            self.identity[:n].copy(),
+            self.refused,
+            self.born,
+        )
+
+    def restore(self, held: PoolCopy) -> None:
+        """Put a copy back."""
+        n = len(held.triangle)
+        if n > len(self.triangle):
+            self._allocate(n)
+        self.state[:, :n] = held.state
+        self.triangle[:n], self.firing[:n], self.identity[:n] = held.triangle, held.firing, held.identity
+        self.count, self.refused, self.born = n, held.refused, held.born
+
+    def let_go_of_skin(self) -> None:
+        """Free all riders where they are: the skin they ride on is no longer the same."""
+        self.state[kernels.RIDE_END, : self.count] = -1.0
+        self.triangle[: self.count] = -1
+
+    def feed(self, digest: hashlib.blake2b) -> None:
+        """Add the particles' bytes to a digest."""
+        n = self.count
+        for array in (self.state[:, :n], self.triangle[:n], self.firing[:n], self.identity[:n]):
+            digest.update(np.ascontiguousarray(array).tobytes())
+        digest.update(f"{n} {self.refused} {self.born}".encode())

@@ -1,0 +1,68 @@
+"""The camera: from a view to the numbers that projection needs."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from wraithon.project.project import View
+
+__all__ = ["Camera", "camera_of"]
+
+LOWEST_EYE = 0.04
+
+
+@dataclass(frozen=True)
+class Camera:
+    """A pinhole camera in world space."""
+
+    eye: NDArray[np.float32]
+    """(3,) metres."""
+    basis: NDArray[np.float32]
+    """(3, 3) rows: right, up, forward."""
+    lens: float
+    """Half the picture's height over the tangent of half the field of view, in picture heights."""
+
+    def project(self, points: NDArray[np.float32], width: int, height: int) -> NDArray[np.float64]:
+        """Return pixel x, pixel y and distance ahead (N, 3) of world points (N, 3)."""
+        local = (np.asarray(points, np.float64) - self.eye) @ self.basis.T.astype(np.float64)
+        depth = np.where(np.abs(local[:, 2]) < 1e-6, 1e-6, local[:, 2])
+        focal = self.lens * height
+        x = width / 2 + local[:, 0] / depth * focal
+        y = height / 2 - local[:, 1] / depth * focal
+        return np.stack([x, y, local[:, 2]], axis=1)
+
+    def ray(self, x: float, y: float, width: int, height: int) -> NDArray[np.float64]:
+        """Return the unit direction (3,) of the ray through a pixel."""
+        focal = self.lens * height
+        local = np.array([(x - width / 2) / focal, (height / 2 - y) / focal, 1.0])
+        direction = local @ self.basis.astype(np.float64)
+        return direction / np.linalg.norm(direction)
+
+
+def camera_of(view: View, centre: tuple[float, float, float]) -> Camera:
+    """Return the camera of a view; `centre` is where the character stands, in metres."""
+    target = np.array(view.target) + (np.array(centre) if view.follow else 0.0)
+    azimuth, elevation = math.radians(view.azimuth), math.radians(view.elevation)
+    back = np.array(
+        [
+            math.sin(azimuth) * math.cos(elevation),
+            math.sin(elevation),
+            math.cos(azimuth) * math.cos(elevation),
+        ]
+    )
+    eye = target + back * view.distance
+    eye[1] = max(eye[1], LOWEST_EYE)
+    forward = target - eye
+    forward /= np.linalg.norm(forward)
+    right = np.cross(forward, (0.0, 1.0, 0.0))
+    right /= np.linalg.norm(right)
+    up = np.cross(right, forward)
+    lens = 0.5 / math.tan(math.radians(view.fov) / 2)
+    return Camera(eye.astype(np.float32), np.stack([right, up, forward]).astype(np.float32), lens)

@@ -1,0 +1,105 @@
+"""Kernels that finish a picture: bloom, tone map, sRGB."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numba import prange
+
+from wraithon.compiled import parallel_kernel
+
+__all__ = ["SRGB_STEPS", "finish", "halve", "srgb_table", "widen"]
+
+ZERO, ONE, HALF, QUARTER = np.float32(0), np.float32(1), np.float32(0.5), np.float32(0.25)
+THREE_QUARTERS = np.float32(0.75)
+SRGB_STEPS = 4096
+
+
+def srgb_table() -> np.ndarray:
+    """Return sRGB bytes (SRGB_STEPS,) of evenly spaced square roots of linear light (IEC 61966-2-1)."""
+    linear = (np.arange(SRGB_STEPS) / (SRGB_STEPS - 1)) ** 2
+    curve = np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055)
+    return (curve * 255 + 0.5).astype(np.uint8)
+
+
+@parallel_kernel
+def halve(source, out, floor):  # type: ignore[no-untyped-def]
+    """Write the average of two by two pixels; light under `floor` fades out (bloom's soft knee)."""
+    high, wide = out.shape[0], out.shape[1]
+    tall, broad = source.shape[0], source.shape[1]
+    for y in prange(high):
+        y0, y1 = min(2 * y, tall - 1), min(2 * y + 1, tall - 1)
+        for x in range(wide):
+            x0, x1 = min(2 * x, broad - 1), min(2 * x + 1, broad - 1)
+            r = (source[y0, x0, 0] + source[y0, x1, 0] + source[y1, x0, 0] + source[y1, x1, 0]) * QUARTER
+            g = (source[y0, x0, 1] + source[y0, x1, 1] + source[y1, x0, 1] + source[y1, x1, 1]) * QUARTER
+            b = (source[y0, x0, 2] + source[y0, x1, 2] + source[y1, x0, 2] + source[y1, x1, 2]) * QUARTER
+            if floor > ZERO:
+                bright = max(r, max(g, b))
+                keep = max(ZERO, bright - floor) / max(bright, np.float32(1e-6))
+                # One very bright pixel must not flicker over the whole picture (Karis 2013).
+                keep /= ONE + bright * np.float32(0.06)
+                r, g, b = r * keep, g * keep, b * keep
+            out[y, x, 0], out[y, x, 1], out[y, x, 2] = r, g, b
+
+
+@parallel_kernel
+def widen(small, out, share):  # type: ignore[no-untyped-def]
+    """Add the next smaller level, widened by a tent filter, to `out` (Jimenez 2014)."""
+    high, wide = out.shape[0], out.shape[1]
+    tall, broad = small.shape[0], small.shape[1]
+    for y in prange(high):
+        fy = min(max((np.float32(y) + HALF) * HALF - HALF, ZERO), np.float32(tall - 1))
+        y0 = int(fy)
+        y1 = min(y0 + 1, tall - 1)
+        sy = fy - np.float32(y0)
+        for x in range(wide):
+            fx = min(max((np.float32(x) + HALF) * HALF - HALF, ZERO), np.float32(broad - 1))
+            x0 = int(fx)
+            x1 = min(x0 + 1, broad - 1)
+            sx = fx - np.float32(x0)
+            for k in range(3):
+                top = small[y0, x0, k] + sx * (small[y0, x1, k] - small[y0, x0, k])
+                low = small[y1, x0, k] + sx * (small[y1, x1, k] - small[y1, x0, k])
+                out[y, x, k] += share * (top + sy * (low - top))
+
+
+@parallel_kernel
+def finish(picture, bloom, strength, exposure, table, out):  # type: ignore[no-untyped-def]
+    """Add bloom, expose, tone map and write sRGB bytes (H, W, 4).
+
+    `picture` is (H, 3 W) and `bloom` (ceil(H / 2), 3 ceil(W / 2)), so that the long loops run over
+    plain rows. The tone curve is Narkowicz 2015, "ACES filmic tone mapping curve".
+    """
+    height, length = picture.shape
+    tall, short = bloom.shape
+    top_step = np.float32(SRGB_STEPS - 1)
+    for y in prange(height):
+        wide, row = np.empty(short, np.float32), np.empty(length, np.float32)
+        steps = np.empty(length, np.int32)
+        fy = min(max((np.float32(y) + HALF) * HALF - HALF, ZERO), np.float32(tall - 1))
+        y0 = int(fy)
+        y1 = min(y0 + 1, tall - 1)
+        sy = (fy - np.float32(y0)) * strength
+        for i in range(short):
+            wide[i] = bloom[y0, i] * (strength - sy) + bloom[y1, i] * sy
+        # Pixel pairs sit a quarter to either side of their bloom pixel.
+        for x in range(length // 3):
+            here = x // 2 * 3
+            beside = min(here + 3, short - 3) if x % 2 else max(here - 3, 0)
+            for k in range(3):
+                row[3 * x + k] = wide[here + k] * THREE_QUARTERS + wide[beside + k] * QUARTER
+        for i in range(length):
+            light = (picture[y, i] + row[i]) * exposure
+            # Written so that a NaN turns black instead of indexing anywhere.
+            light = min(light, np.float32(6e4)) if light > ZERO else ZERO
+            mapped = (light * (np.float32(2.51) * light + np.float32(0.03))) / (
+                light * (np.float32(2.43) * light + np.float32(0.59)) + np.float32(0.14)
+            )
+            steps[i] = np.int32(math.sqrt(min(mapped, ONE)) * top_step + HALF)
+        for x in range(length // 3):
+            out[y, x, 0] = table[steps[3 * x]]
+            out[y, x, 1] = table[steps[3 * x + 1]]
+            out[y, x, 2] = table[steps[3 * x + 2]]
+            out[y, x, 3] = 255

@@ -1,0 +1,198 @@
+"""Kernels of the opaque pass: project, bin into bands of rows, and find what each sample shows.
+
+The picture is sampled SAMPLES x SAMPLES times a pixel for visibility only; shading happens once where
+all samples of a pixel agree. A band belongs to one thread, and its triangles come in a fixed order.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numba import prange
+
+from wraithon.compiled import BLOCK, kernel, parallel_kernel
+
+__all__ = [
+    "BAND",
+    "SAMPLES",
+    "band_order",
+    "bin_triangles",
+    "project_points",
+    "raster_bands",
+    "raster_shadow",
+]
+
+SAMPLES = 2
+BAND = 16
+"""Sample rows in a band."""
+ZERO, ONE, TWO, HALF = np.float32(0), np.float32(1), np.float32(2), np.float32(0.5)
+NEAR = np.float32(0.02)
+
+
+def band_order(bands: int) -> np.ndarray:
+    """Return an order of bands in which each run of neighbours is spread over the whole picture."""
+    stride = max(1, int(bands * 0.618))
+    while math.gcd(stride, max(bands, 1)) != 1:
+        stride += 1
+    return (np.arange(bands, dtype=np.int64) * stride % max(bands, 1)).astype(np.int32)
+
+
+@parallel_kernel
+def project_points(points, eye, basis, focal, cx, cy, out):  # type: ignore[no-untyped-def]
+    """Write sample x, sample y and inverse distance (0 when behind) of points (N, 3) into `out` (N, 3)."""
+    count = len(points)
+    for block in prange((count + BLOCK - 1) // BLOCK):
+        for i in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
+            x, y, z = points[i, 0] - eye[0], points[i, 1] - eye[1], points[i, 2] - eye[2]
+            depth = x * basis[2, 0] + y * basis[2, 1] + z * basis[2, 2]
+            if depth < NEAR:
+                out[i, 2] = ZERO
+                continue
+            inverse = ONE / depth
+            out[i, 0] = cx + (x * basis[0, 0] + y * basis[0, 1] + z * basis[0, 2]) * inverse * focal
+            out[i, 1] = cy - (x * basis[1, 0] + y * basis[1, 1] + z * basis[1, 2]) * inverse * focal
+            out[i, 2] = inverse
+
+
+@kernel
+def bin_triangles(screen, triangles, shown, width, height, counts, lists, extents):  # type: ignore[no-untyped-def]
+    """List the triangles that touch each band, in order; return how many entries there are.
+
+    `shown` (T,) uint8: 0 hidden, 1 one-sided, 2 two-sided. `counts` (bands + 1,) receives the starts,
+    `extents` (bands, 2) the first and last sample column that any of a band's triangles reaches (last
+    below first: none). Triangles that cross the near plane are left out.
+    """
+    bands = len(counts) - 1
+    extents[:, 0], extents[:, 1] = int(width), -1
+    for phase in range(2):
+        if phase == 0:
+            counts[:] = 0
+        for t in range(len(triangles)):
+            if shown[t] == 0:
+                continue
+            a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
+            if screen[a, 2] == ZERO or screen[b, 2] == ZERO or screen[c, 2] == ZERO:
+                continue
+            ax, ay, bx, by = screen[a, 0], screen[a, 1], screen[b, 0], screen[b, 1]
+            qx, qy = screen[c, 0], screen[c, 1]
+            area = (bx - ax) * (qy - ay) - (qx - ax) * (by - ay)
+            if area == ZERO or (shown[t] == 1 and area > ZERO):
+                continue
+            if max(ax, bx, qx) < ZERO or min(ax, bx, qx) >= width:
+                continue
+            top, bottom = min(ay, by, qy), max(ay, by, qy)
+            if bottom < ZERO or top >= height:
+                continue
+            first = int(max(top, ZERO)) // BAND
+            last = min(int(min(bottom, np.float32(height - 1))) // BAND, bands - 1)
+            for band in range(first, last + 1):
+                if phase == 0:
+                    counts[band + 1] += 1
+                    extents[band, 0] = min(extents[band, 0], int(max(min(ax, bx, qx), ZERO)))
+                    extents[band, 1] = max(extents[band, 1], int(min(max(ax, bx, qx), width - ONE)))
+                else:
+                    place = counts[band]
+                    if place < len(lists):
+                        lists[place] = t
+                    counts[band] = place + 1
+        if phase == 0:
+            for band in range(bands):
+                counts[band + 1] += counts[band]
+            if counts[bands] > len(lists):
+                return counts[bands]
+    for band in range(bands, 0, -1):
+        counts[band] = counts[band - 1]
+    counts[0] = 0
+    return counts[bands]
+
+
+@parallel_kernel
+def raster_bands(screen, triangles, counts, lists, extents, order, depth, ids):  # type: ignore[no-untyped-def]
+    """Write inverse distance and triangle number of the nearest surface of every sample within `extents`.
+
+    Two samples beyond each extent are cleared, too, so that a pixel on its border reads no old ones.
+    """
+    height, width = depth.shape
+    for turn in prange(len(order)):
+        band = order[turn]
+        y_first, y_end = band * BAND, min(height, (band + 1) * BAND)
+        for y in range(y_first, y_end):
+            for x in range(max(0, extents[band, 0] - 2), min(width, extents[band, 1] + 3)):
+                depth[y, x] = ZERO
+                ids[y, x] = -1
+        for entry in range(counts[band], counts[band + 1]):
+            t = lists[entry]
+            a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
+            ax, ay, aw = screen[a, 0], screen[a, 1], screen[a, 2]
+            bx, by, bw = screen[b, 0], screen[b, 1], screen[b, 2]
+            qx, qy, qw = screen[c, 0], screen[c, 1], screen[c, 2]
+            scale = ONE / ((bx - ax) * (qy - ay) - (qx - ax) * (by - ay))
+            x_low = int(max(min(ax, bx, qx) - HALF, ZERO))
+            x_high = int(min(max(ax, bx, qx) + HALF, np.float32(width - 1)))
+            y_low = max(int(max(min(ay, by, qy) - HALF, ZERO)), y_first)
+            y_high = min(int(max(ay, by, qy) + HALF), y_end - 1)
+            step_b, step_c = (qy - ay) * scale, (ay - by) * scale
+            step_w = step_b * (bw - aw) + step_c * (qw - aw)
+            for y in range(y_low, y_high + 1):
+                px, py = np.float32(x_low) + HALF - ax, np.float32(y) + HALF - ay
+                share_b = (px * (qy - ay) - py * (qx - ax)) * scale
+                share_c = (py * (bx - ax) - px * (by - ay)) * scale
+                w = aw + share_b * (bw - aw) + share_c * (qw - aw)
+                for x in range(x_low, x_high + 1):
+                    if share_b >= ZERO and share_c >= ZERO and share_b + share_c <= ONE and w > depth[y, x]:
+                        depth[y, x] = w
+                        ids[y, x] = t
+                    share_b += step_b
+                    share_c += step_c
+                    w += step_w
+
+
+@kernel
+def raster_shadow(points, triangles, shown, light, origin, cell, out, blurred):  # type: ignore[no-untyped-def]
+    """Draw the shadow that triangles throw on the ground along `light` into `out` (S, S), then soften it."""
+    size = len(out)
+    out[:] = ZERO
+    for t in range(len(triangles)):
+        if shown[t] == 0:
+            continue
+        a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
+        ax = (points[a, 0] - points[a, 1] * light[0] - origin[0]) * cell
+        ay = (points[a, 2] - points[a, 1] * light[1] - origin[1]) * cell
+        bx = (points[b, 0] - points[b, 1] * light[0] - origin[0]) * cell
+        by = (points[b, 2] - points[b, 1] * light[1] - origin[1]) * cell
+        qx = (points[c, 0] - points[c, 1] * light[0] - origin[0]) * cell
+        qy = (points[c, 2] - points[c, 1] * light[1] - origin[1]) * cell
+        if max(ax, bx, qx) - min(ax, bx, qx) < TWO and max(ay, by, qy) - min(ay, by, qy) < TWO:
+            # As small as the softening is wide: its corners are enough.
+            for x, y in ((ax, ay), (bx, by), (qx, qy)):
+                if x >= ONE and y >= ONE and x < size - 2 and y < size - 2:
+                    out[int(y), int(x)] = ONE
+            continue
+        area = (bx - ax) * (qy - ay) - (qx - ax) * (by - ay)
+        if area == ZERO:
+            continue
+        scale = ONE / area
+        for y in range(max(int(min(ay, by, qy)), 1), min(int(max(ay, by, qy)) + 1, size - 2) + 1):
+            for x in range(max(int(min(ax, bx, qx)), 1), min(int(max(ax, bx, qx)) + 1, size - 2) + 1):
+                px, py = np.float32(x) + HALF - ax, np.float32(y) + HALF - ay
+                share_b = (px * (qy - ay) - py * (qx - ax)) * scale
+                share_c = (py * (bx - ax) - px * (by - ay)) * scale
+                if share_b >= ZERO and share_c >= ZERO and share_b + share_c <= ONE:
+                    out[y, x] = ONE
+    for _ in range(2):
+        _box(out, blurred, size)
+        _box(blurred, out, size)
+
+
+@kernel
+def _box(source, target, size):  # type: ignore[no-untyped-def]
+    """Average five cells along x and write the result turned, so that two calls blur both ways."""
+    fifth = np.float32(0.2)
+    for y in range(size):
+        for x in range(2, size - 2):
+            total = source[y, x - 2] + source[y, x - 1] + source[y, x] + source[y, x + 1] + source[y, x + 2]
+            target[x, y] = total * fifth
+        for x in range(2):
+            target[x, y] = ZERO
+            target[size - 1 - x, y] = ZERO

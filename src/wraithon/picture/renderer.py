@@ -1,0 +1,428 @@
+"""The raster renderer: a Frame and a view become a picture, on any machine, the same bytes every time."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from wraithon.errors import RenderError
+from wraithon.picture import ground
+from wraithon.picture.camera import Camera, camera_of
+from wraithon.picture.post_kernels import finish, halve, srgb_table, widen
+from wraithon.picture.raster_kernels import (
+    BAND,
+    SAMPLES,
+    band_order,
+    bin_triangles,
+    project_points,
+    raster_bands,
+    raster_shadow,
+)
+from wraithon.picture.shade_kernels import shade_picture
+from wraithon.picture.sprite_kernels import COLUMNS, ROWS, bin_sprites, lay_over, lay_sprites, place_sprites
+from wraithon.picture.textures import LevelledTexture, SpriteAtlas, linear_light
+from wraithon.project.look import Blend, Facing
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from wraithon.character.model import Character
+    from wraithon.project.look import SpriteLook
+    from wraithon.project.project import View
+    from wraithon.stage.frame import Body, Frame, SpriteBatch
+
+__all__ = ["Picture", "Renderer"]
+
+LIGHT = np.array([0.42, 0.78, 0.46]) / np.linalg.norm([0.42, 0.78, 0.46])
+SHADOW_CELLS, SHADOW_METRES = 192, 5.0
+BLOOM_LEVELS, BLOOM_FLOOR, BLOOM_STRENGTH = 5, 1.0, 0.3
+LIVE_PIXELS = 700_000
+"""Sprite pixels the live picture lays before it makes its transparent pass coarser."""
+LARGEST_PICTURE = 8192
+
+TextureSource = Callable[[str], "NDArray[np.uint8]"]
+
+
+@dataclass(frozen=True)
+class Picture:
+    """Finished pixels (H, W, 4) uint8 sRGB, opaque, and what they cost."""
+
+    pixels: NDArray[np.uint8]
+    coarseness: int
+    """How many pixels wide one of the transparent pass is: 1 is full resolution."""
+    seconds: dict[str, float] = field(default_factory=dict)
+    """Time of each pass."""
+
+
+@dataclass(frozen=True)
+class _Skin:
+    """A character's materials as kernels read them."""
+
+    materials: NDArray[np.float32]
+    levels: NDArray[np.int32]
+    texels: NDArray[np.uint8]
+    part_material: NDArray[np.int32]
+
+
+class Renderer:
+    """Draws frames; keeps textures and working memory between them.
+
+    Parameters
+    ----------
+    textures
+        Returns a texture's picture by the name layers give it; may raise RenderError.
+    """
+
+    def __init__(self, textures: TextureSource) -> None:
+        self._textures = textures
+        self._atlas = SpriteAtlas()
+        self._skins: dict[int, tuple[Character, _Skin]] = {}
+        self._buffers: dict[str, NDArray[np.generic]] = {}
+        self._table = srgb_table()
+        self.problems: dict[str, str] = {}
+        """Texture name to what is wrong with it; such layers are drawn as plain discs."""
+
+    def forget_textures(self) -> None:
+        """Read all textures again when they are next drawn."""
+        self._atlas = SpriteAtlas()
+        self.problems.clear()
+
+    def draw(self, frame: Frame, view: View, width: int, height: int, *, live: bool = False) -> Picture:
+        """Return the picture of a frame.
+
+        Parameters
+        ----------
+        frame
+            The moment.
+        view
+            Where it is seen from.
+        width, height
+            Pixels, 8 to 8192 each.
+        live
+            Keep up with playing: the ground is worked out at half the width, and the transparent pass gets
+            coarser when sprites cover very much.
+
+        Raises
+        ------
+        wraithon.errors.RenderError
+            When the size is out of range.
+        """
+        if not (8 <= width <= LARGEST_PICTURE and 8 <= height <= LARGEST_PICTURE):
+            raise RenderError(
+                f"a picture of {width} x {height} cannot be made; use 8 to {LARGEST_PICTURE} pixels"
+            )
+        camera = camera_of(view, frame.centre)
+        clock = _Clock()
+        light, depth = self._opaque(frame, camera, width, height, clock, live=live)
+        coarse = self._transparent(frame, camera, light, depth, clock, live=live)
+        pixels = self._finish(light, frame.exposure, clock)
+        return Picture(pixels, coarse, clock.seconds)
+
+    # ---- memory ---------------------------------------------------------------------------------
+
+    def _buffer(self, name: str, shape: tuple[int, ...], dtype: type = np.float32) -> NDArray[np.generic]:
+        """Return working memory of a shape; its contents are whatever was there before."""
+        held = self._buffers.get(name)
+        if held is None or held.shape != shape or held.dtype != dtype:
+            held = np.empty(shape, dtype)
+            self._buffers[name] = held
+        return held
+
+    def _list(self, name: str, wanted: int) -> NDArray[np.generic]:
+        held = self._buffers.get(name)
+        if held is None or len(held) < wanted:
+            held = np.empty(max(1024, int(wanted * 1.5)), np.int32)
+            self._buffers[name] = held
+        return held
+
+    # ---- opaque pass ----------------------------------------------------------------------------
+
+    def _opaque(
+        self, frame: Frame, camera: Camera, width: int, height: int, clock: _Clock, *, live: bool
+    ) -> tuple[NDArray[np.generic], NDArray[np.generic]]:
+        tall, broad = height * SAMPLES, width * SAMPLES
+        samples = self._buffer("sample depth", (tall, broad))
+        extents = self._buffer("extents", (-(-tall // BAND), 2), np.int32)
+        ids = self._buffer("ids", (tall, broad), np.int32)
+        focal = np.float32(camera.lens * height)
+        body = frame.body
+        shadow = self._buffer("shadow", (SHADOW_CELLS, SHADOW_CELLS))
+        origin = (np.array(frame.centre)[[0, 2]] - SHADOW_METRES / 2).astype(np.float32)
+        cell = np.float32(SHADOW_CELLS / SHADOW_METRES)
+        if body is None:
+            extents[:] = (1, 0)  # type: ignore[index]
+            shadow.fill(0)
+            body_parts = _nobody()
+        else:
+            body_parts = self._body(body, camera, focal, samples, ids, extents, clock)
+            shown = body_parts[6]
+            slant = np.array([LIGHT[0] / LIGHT[1], LIGHT[2] / LIGHT[1]], np.float32)
+            spare = self._buffer("shadow spare", (SHADOW_CELLS, SHADOW_CELLS))
+            raster_shadow(body.positions, body_parts[1], shown, slant, origin, cell, shadow, spare)
+            clock.lap("shadow")
+        screen, triangles, points, normals, uvs, skin, _ = body_parts
+        light, depth = self._buffer("light", (height, width, 3)), self._buffer("depth", (height, width))
+        ground_levels, ground_texels = ground.ground_texture(frame.ground)
+        parts = skin.part_material
+        shade_picture(
+            screen, triangles, points, normals, uvs, parts, skin.materials, skin.levels, skin.texels,
+            ground_levels, ground_texels, np.float32(ground.METRES), shadow, origin, cell,
+            camera.eye, camera.basis, LIGHT.astype(np.float32), focal, samples, ids, extents, BAND,
+            band_order(height), 2 if live else 1, light, depth,
+        )  # fmt: skip
+        clock.lap("shade")
+        return light, depth
+
+    def _body(
+        self,
+        body: Body,
+        camera: Camera,
+        focal: np.float32,
+        samples: NDArray[np.generic],
+        ids: NDArray[np.generic],
+        extents: NDArray[np.generic],
+        clock: _Clock,
+    ) -> tuple[NDArray[np.generic], ...]:
+        mesh = body.character.mesh
+        tall, broad = samples.shape
+        screen = self._buffer("screen", (len(body.positions), 3))
+        project_points(
+            body.positions, camera.eye, camera.basis, focal * np.float32(SAMPLES),
+            np.float32(broad / 2), np.float32(tall / 2), screen,
+        )  # fmt: skip
+        shown = self._shown(body)
+        bands = -(-tall // BAND)
+        counts = self._buffer("triangle counts", (bands + 1,), np.int32)
+        lists = self._list("triangle lists", len(mesh.triangles) * 3)
+        size = np.float32(broad), np.float32(tall)
+        needed = bin_triangles(screen, mesh.triangles, shown, *size, counts, lists, extents)
+        if needed > len(lists):
+            lists = self._list("triangle lists", needed)
+            bin_triangles(screen, mesh.triangles, shown, *size, counts, lists, extents)
+        raster_bands(screen, mesh.triangles, counts, lists, extents, band_order(bands), samples, ids)
+        clock.lap("raster")
+        return (
+            screen,
+            mesh.triangles,
+            body.positions,
+            body.normals,
+            mesh.uvs,
+            self._skin(body.character),
+            shown,
+        )
+
+    def _shown(self, body: Body) -> NDArray[np.uint8]:
+        character = body.character
+        shown = np.zeros(len(character.mesh.triangles), np.uint8)
+        for part in character.parts:
+            if part.name not in body.hidden_parts:
+                sides = 2 if character.materials[part.material].two_sided else 1
+                shown[part.first_triangle : part.first_triangle + part.triangle_count] = sides
+        return shown
+
+    def _skin(self, character: Character) -> _Skin:
+        held = self._skins.get(id(character))
+        if held is None or held[0] is not character:
+            held = (character, _compile_skin(character))
+            self._skins = {id(character): held}
+        return held[1]
+
+    # ---- transparent pass -----------------------------------------------------------------------
+
+    def _transparent(
+        self,
+        frame: Frame,
+        camera: Camera,
+        light: NDArray[np.generic],
+        depth: NDArray[np.generic],
+        clock: _Clock,
+        *,
+        live: bool,
+    ) -> int:
+        total = sum(len(batch.sizes) for batch in frame.sprites)
+        if not total:
+            return 1
+        height, width = depth.shape
+        sprites = self._buffer("sprites", (total, COLUMNS))
+        picks = self._buffer("picks", (total, 2), np.int32)
+        additive = self._buffer("additive", (total,), np.bool_)
+        start = 0
+        for batch in frame.sprites:
+            stop = start + len(batch.sizes)
+            self._place(batch, camera, width, height, sprites[start:stop], picks[start:stop])  # type: ignore[index]
+            additive[start:stop] = batch.look.blend is Blend.ADDITIVE  # type: ignore[index]
+            start = stop
+        order = _far_to_near(sprites, additive)
+        clock.lap("place sprites")
+        covered = float((sprites[order, 3] * sprites[order, 4]).sum()) * 4  # type: ignore[index]
+        coarse = 1
+        if live:
+            while coarse < 4 and covered / coarse**2 > LIVE_PIXELS:
+                coarse += 1
+        self._lay(sprites, picks, additive, order, light, depth, coarse)
+        clock.lap("lay sprites")
+        return coarse
+
+    def _place(
+        self,
+        batch: SpriteBatch,
+        camera: Camera,
+        width: int,
+        height: int,
+        out: NDArray[np.generic],
+        picks: NDArray[np.generic],
+    ) -> None:
+        look = batch.look
+        texture = self._texture(look)
+        place_sprites(
+            batch.positions, batch.velocities, batch.sizes, batch.turns, batch.colours, batch.frames,
+            camera.eye, camera.basis, np.float32(camera.lens * height), width, height,
+            look.facing is Facing.VELOCITY, np.float32(look.stretch), np.float32(look.soft), look.lit,
+            texture.levels, texture.frames, out, picks,
+        )  # fmt: skip
+
+    def _texture(self, look: SpriteLook) -> LevelledTexture:
+        if not look.texture or look.texture in self.problems:
+            return self._atlas.plain
+        found = self._atlas.find(look.texture, look.sheet)
+        if found is None:
+            try:
+                picture = self._textures(look.texture)
+            except RenderError as error:
+                self.problems[look.texture] = str(error)
+                return self._atlas.plain
+            found = self._atlas.add(look.texture, picture, look.sheet.columns, look.sheet.rows)
+        return found
+
+    def _lay(
+        self,
+        sprites: NDArray[np.generic],
+        picks: NDArray[np.generic],
+        additive: NDArray[np.generic],
+        order: NDArray[np.int64],
+        light: NDArray[np.generic],
+        depth: NDArray[np.generic],
+        coarse: int,
+    ) -> None:
+        height, width = depth.shape
+        high, wide = -(-height // coarse), -(-width // coarse)
+        if coarse > 1:
+            sprites[:, :2] /= coarse  # type: ignore[index]
+            # A floor of half a coarse pixel, and fainter for it, as at full size.
+            sprites[:, 3:5] /= coarse  # type: ignore[index]
+        bands = -(-high // ROWS)
+        counts = self._buffer("sprite counts", (bands + 1,), np.int32)
+        lists = self._list("sprite lists", len(order) * 3)
+        needed = bin_sprites(sprites, order, np.float32(high), counts, lists)
+        if needed > len(lists):
+            lists = self._list("sprite lists", needed)
+            bin_sprites(sprites, order, np.float32(high), counts, lists)
+        layer = self._buffer("layer", (high, wide, 4))
+        texels = self._atlas.texels
+        step = np.float32(coarse)
+        lay_sprites(sprites, picks, additive, counts, lists, band_order(bands), texels, depth, step, layer)
+        lay_over(layer, step, light)
+
+    # ---- finish ---------------------------------------------------------------------------------
+
+    def _finish(self, light: NDArray[np.generic], exposure: float, clock: _Clock) -> NDArray[np.uint8]:
+        high, wide = light.shape[:2]
+        levels, source, floor = [], light, np.float32(BLOOM_FLOOR)
+        for k in range(BLOOM_LEVELS):
+            high, wide = max(1, -(-high // 2)), max(1, -(-wide // 2))
+            level = self._buffer(f"bloom {k}", (high, wide, 3))
+            halve(source, level, floor)
+            levels.append(level)
+            source, floor = level, np.float32(0)
+        for small, large in zip(levels[:0:-1], levels[-2::-1], strict=True):
+            widen(small, large, np.float32(0.9))
+        pixels = np.empty((*light.shape[:2], 4), np.uint8)
+        flat, bloom = light.reshape(len(light), -1), levels[0].reshape(len(levels[0]), -1)
+        finish(flat, bloom, np.float32(BLOOM_STRENGTH), np.float32(exposure), self._table, pixels)
+        clock.lap("finish")
+        return pixels
+
+
+class _Clock:
+    """Laps of one drawing."""
+
+    def __init__(self) -> None:
+        self.seconds: dict[str, float] = {}
+        self._last = time.perf_counter()
+
+    def lap(self, name: str) -> None:
+        now = time.perf_counter()
+        self.seconds[name] = self.seconds.get(name, 0.0) + now - self._last
+        self._last = now
+
+
+def _far_to_near(sprites: NDArray[np.generic], additive: NDArray[np.generic]) -> NDArray[np.int64]:
+    """Return the visible sprites' rows, far ones first; all-additive pictures need no order."""
+    nearness = sprites[:, 2]  # type: ignore[index]
+    seen = np.flatnonzero(nearness > 0)
+    if additive[seen].all():  # type: ignore[index]
+        return seen
+    # The bits of a positive float sort as it does; the upper half is fine enough, and sorts by radix.
+    keys = np.ascontiguousarray(nearness[seen]).view(np.uint32)
+    return seen[np.argsort((keys >> np.uint32(13)).astype(np.uint16), kind="stable")]
+
+
+def _nobody() -> tuple[NDArray[np.generic], ...]:
+    nothing, none = np.zeros((1, 3), np.float32), np.zeros((1, 3), np.int32)
+    skin = _Skin(
+        np.zeros((1, 9), np.float32),
+        np.zeros((1, 1, 3), np.int32),
+        np.zeros((1, 4), np.uint8),
+        np.zeros(1, np.int32),
+    )
+    return nothing, none, nothing, nothing, nothing[:, :2].copy(), skin, np.zeros(1, np.uint8)  # type: ignore[return-value]
+
+
+def _compile_skin(character: Character) -> _Skin:
+    """Return materials (M, 9): linear colour, highlight, emission, texels a metre, two-sided; and textures."""
+    count, deepest = len(character.materials), 5
+    materials = np.zeros((count, 9), np.float32)
+    levels = np.zeros((count, deepest, 3), np.int32)
+    chunks: list[NDArray[np.uint8]] = [np.zeros((1, 4), np.uint8)]
+    first = 1
+    for number, material in enumerate(character.materials):
+        materials[number, 0:3] = material.colour[:3]
+        # Squarings of the highlight: 7 for a mirror's tight one, 2 for a rough one's wide one.
+        materials[number, 3] = round(7 - 5 * min(1.0, material.roughness))
+        materials[number, 4:7] = material.emissive
+        materials[number, 8] = 1.0 if material.two_sided else 0.0
+        if material.texture is None:
+            continue
+        picture = linear_light(material.texture)
+        materials[number, 7] = _texels_a_metre(character, number, picture.shape[0], picture.shape[1])
+        for level in range(deepest):
+            high, wide = picture.shape[:2]
+            levels[number, level] = (first, wide, high)
+            chunks.append((np.sqrt(picture) * 255 + 0.5).astype(np.uint8).reshape(-1, 4))
+            first += high * wide
+            if min(high, wide) < 8:
+                break
+            even = picture[: high // 2 * 2, : wide // 2 * 2]
+            picture = even.reshape(high // 2, 2, wide // 2, 2, 4).mean(axis=(1, 3)).astype(np.float32)
+    parts = np.array([part.material for part in character.parts], np.int32)
+    return _Skin(materials, levels, np.concatenate(chunks), parts[character.mesh.part_of_triangle])
+
+
+def _texels_a_metre(character: Character, material: int, high: int, wide: int) -> float:
+    """Return how many texels of a material's texture lie along a metre of skin, on average."""
+    mesh = character.mesh
+    of_material = np.array([part.material == material for part in character.parts])
+    rows = mesh.triangles[of_material[mesh.part_of_triangle]]
+    if not len(rows):
+        return 0.0
+    corners, uv = mesh.positions[rows].astype(np.float64), mesh.uvs[rows].astype(np.float64)
+    area = np.linalg.norm(
+        np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1
+    ).sum()
+    a, b = uv[:, 1] - uv[:, 0], uv[:, 2] - uv[:, 0]
+    covered = np.abs(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]).sum() * high * wide
+    return float(np.sqrt(covered / area)) if area > 0 else 0.0

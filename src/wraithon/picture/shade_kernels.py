@@ -1,0 +1,346 @@
+"""Kernels that colour what the opaque pass found: the character, the ground, the sky."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numba import prange
+
+from wraithon.compiled import inlined, parallel_kernel
+
+__all__ = ["shade_picture"]
+
+ZERO, ONE, HALF, TWO = np.float32(0), np.float32(1), np.float32(0.5), np.float32(2)
+QUARTER, THREE_QUARTERS = np.float32(0.25), np.float32(0.75)
+TINY = np.float32(1e-12)
+BYTE, BYTE_SQUARED = np.float32(1 / 255), np.float32(1 / 255**2)
+GROUND_UNIT = np.float32(0.3 / 255**2)
+K0, K1, K2, K3 = np.uint64(0), np.uint64(1), np.uint64(2), np.uint64(3)
+# The storm light: linear RGB. Key from the upper left front, rim from behind, sky and ground bounce.
+KEY_R, KEY_G, KEY_B = np.float32(1.75), np.float32(1.6), np.float32(1.42)
+SKY_R, SKY_G, SKY_B = np.float32(0.19), np.float32(0.21), np.float32(0.28)
+LOW_R, LOW_G, LOW_B = np.float32(0.08), np.float32(0.065), np.float32(0.065)
+RIM_R, RIM_G, RIM_B = np.float32(0.50), np.float32(0.75), np.float32(0.80)
+TOP_R, TOP_G, TOP_B = np.float32(0.008), np.float32(0.007), np.float32(0.012)
+HAZE_R, HAZE_G, HAZE_B = np.float32(0.034), np.float32(0.028), np.float32(0.037)
+
+
+@inlined
+def _texel(texels, first, wide, high, u, v, out):  # type: ignore[no-untyped-def]
+    """Write the linear RGB at (u, v), repeating, of a (high, wide) picture stored from row `first`.
+
+    Texels are square roots of linear light in bytes: a quarter of the memory of floats, which is what
+    sampling waits for, and finer in the dark than plain bytes.
+    """
+    x = (u - np.floor(u)) * np.float32(wide) - HALF
+    y = (v - np.floor(v)) * np.float32(high) - HALF
+    fx, fy = np.floor(x), np.floor(y)
+    sx, sy = x - fx, y - fy
+    x0, y0 = int(fx), int(fy)
+    x1, y1 = x0 + 1, y0 + 1
+    if x0 < 0:
+        x0 += wide
+    if y0 < 0:
+        y0 += high
+    if x1 >= wide:
+        x1 -= wide
+    if y1 >= high:
+        y1 -= high
+    a, b = first + y0 * wide + x0, first + y0 * wide + x1
+    c, d = first + y1 * wide + x0, first + y1 * wide + x1
+    wa, wb, wc, wd = (ONE - sx) * (ONE - sy), sx * (ONE - sy), (ONE - sx) * sy, sx * sy
+    for k in range(3):
+        root = wa * np.float32(texels[a, k]) + wb * np.float32(texels[b, k])
+        root += wc * np.float32(texels[c, k]) + wd * np.float32(texels[d, k])
+        out[k] = root * root * BYTE_SQUARED
+
+
+@inlined
+def _body(  # type: ignore[no-untyped-def]
+    t,
+    x,
+    y,
+    screen,
+    triangles,
+    points,
+    normals,
+    uvs,
+    parts,
+    materials,
+    levels,
+    texels,
+    eye,
+    light,
+    pixel,
+    hold,
+    out,
+):
+    """Write the colour of triangle `t` at sample (x, y)."""
+    a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
+    ax, ay = screen[a, 0], screen[a, 1]
+    bx, by = screen[b, 0] - ax, screen[b, 1] - ay
+    qx, qy = screen[c, 0] - ax, screen[c, 1] - ay
+    scale = ONE / (bx * qy - qx * by)
+    px, py = x - ax, y - ay
+    share_b = max(ZERO, min(ONE, (px * qy - py * qx) * scale))
+    share_c = max(ZERO, min(ONE - share_b, (py * bx - px * by) * scale))
+    wa = (ONE - share_b - share_c) * screen[a, 2]
+    wb, wc = share_b * screen[b, 2], share_c * screen[c, 2]
+    total = ONE / (wa + wb + wc)
+    wa, wb, wc = wa * total, wb * total, wc * total
+    vx = eye[0] - (wa * points[a, 0] + wb * points[b, 0] + wc * points[c, 0])
+    vy = eye[1] - (wa * points[a, 1] + wb * points[b, 1] + wc * points[c, 1])
+    vz = eye[2] - (wa * points[a, 2] + wb * points[b, 2] + wc * points[c, 2])
+    far = math.sqrt(vx * vx + vy * vy + vz * vz)
+    inverse = ONE / far
+    vx, vy, vz = vx * inverse, vy * inverse, vz * inverse
+    nx = wa * normals[a, 0] + wb * normals[b, 0] + wc * normals[c, 0]
+    ny = wa * normals[a, 1] + wb * normals[b, 1] + wc * normals[c, 1]
+    nz = wa * normals[a, 2] + wb * normals[b, 2] + wc * normals[c, 2]
+    inverse = ONE / math.sqrt(max(nx * nx + ny * ny + nz * nz, TINY))
+    nx, ny, nz = nx * inverse, ny * inverse, nz * inverse
+    facing = nx * vx + ny * vy + nz * vz
+    material = parts[t]
+    if facing < ZERO and materials[material, 8] > ZERO:
+        nx, ny, nz, facing = -nx, -ny, -nz, -facing
+    facing = max(facing, ZERO)
+    red, green, blue = materials[material, 0], materials[material, 1], materials[material, 2]
+    if levels[material, 0, 1] > 0:
+        # How many texels a pixel spans decides the level (Williams 1983).
+        spanned = materials[material, 7] * far * pixel
+        level = 0
+        while (
+            level < levels.shape[1] - 1 and spanned > np.float32(1.4) and levels[material, level + 1, 1] > 0
+        ):
+            spanned *= HALF
+            level += 1
+        u = wa * uvs[a, 0] + wb * uvs[b, 0] + wc * uvs[c, 0]
+        v = wa * uvs[a, 1] + wb * uvs[b, 1] + wc * uvs[c, 1]
+        _texel(
+            texels,
+            levels[material, level, 0],
+            levels[material, level, 1],
+            levels[material, level, 2],
+            u,
+            v,
+            hold,
+        )
+        red, green, blue = red * hold[0], green * hold[1], blue * hold[2]
+    lit = nx * light[0] + ny * light[1] + nz * light[2]
+    wrap = max(ZERO, (lit + np.float32(0.25)) * np.float32(0.8))
+    wrap = wrap * wrap * np.float32(0.35) + max(ZERO, lit) * np.float32(0.65)
+    up = ny * HALF + HALF
+    # Highlight: Blinn 1977; the exponent is two to the number of squarings the material asks for.
+    hx, hy, hz = light[0] + vx, light[1] + vy, light[2] + vz
+    inverse = ONE / math.sqrt(max(hx * hx + hy * hy + hz * hz, TINY))
+    shine = max(ZERO, (nx * hx + ny * hy + nz * hz) * inverse)
+    power = ONE
+    for _ in range(int(materials[material, 3])):
+        shine, power = shine * shine, power + power
+    shine = shine * (power + TWO) * np.float32(0.006) * max(ZERO, lit)
+    edge = ONE - facing
+    edge = edge * edge * edge
+    behind = max(ZERO, np.float32(0.35) - nx * light[0] - nz * light[2]) * edge
+    out[0] = red * (KEY_R * wrap + SKY_R * up + LOW_R * (ONE - up)) + KEY_R * shine + RIM_R * behind
+    out[1] = green * (KEY_G * wrap + SKY_G * up + LOW_G * (ONE - up)) + KEY_G * shine + RIM_G * behind
+    out[2] = blue * (KEY_B * wrap + SKY_B * up + LOW_B * (ONE - up)) + KEY_B * shine + RIM_B * behind
+    for k in range(3):
+        out[k] += materials[material, 4 + k]
+
+
+@inlined
+def _sky_row(vy, up, pixel, width, row):  # type: ignore[no-untyped-def]
+    """Write a row of sky; `up` is the vertical part of its rays before they are made unit length."""
+    middle = np.float32(width) * HALF - HALF
+    for x in range(width):
+        vx = (np.float32(x) - middle) * pixel
+        share = ONE - min(ONE, max(ZERO, up / math.sqrt(ONE + vx * vx + vy * vy) * np.float32(1.6)))
+        share = share * share * share
+        row[x, 0] = TOP_R + (HAZE_R - TOP_R) * share
+        row[x, 1] = TOP_G + (HAZE_G - TOP_G) * share
+        row[x, 2] = TOP_B + (HAZE_B - TOP_B) * share
+
+
+@inlined
+def _inside(start, step, low, high, count):  # type: ignore[no-untyped-def]
+    """Return the first place and the end of where start + step * x lies in [low, high), for x below count."""
+    if abs(step) < np.float32(1e-9):
+        return (0, count) if low <= start < high else (0, 0)
+    p, q = (low - start) / step, (high - start) / step
+    first, end = min(p, q), max(p, q)
+    limit = np.float32(count)
+    return int(min(max(np.ceil(first), ZERO), limit)), int(min(max(np.floor(end), ZERO), limit))
+
+
+@inlined
+def _ground_row(  # type: ignore[no-untyped-def]
+    vy, down, eye, basis, light, pixel, width, skip, texels, levels, metres, shadow, origin, cell, work, row
+):
+    """Write a row of ground, one pixel in `skip` (1 or 2) worked out; return its distance ahead.
+
+    The camera never rolls, so a row of pixels meets the ground along a straight line at one distance
+    ahead: level of detail, haze and mirror strength belong to the row. The work is split into plain
+    loops over `work` (7, width) because the compiler turns those into vector code.
+    """
+    count = (width + skip - 1) // skip
+    stride = pixel * np.float32(skip)
+    vx_start = (np.float32(skip) * HALF - np.float32(width) * HALF) * pixel
+    far = -eye[1] / down
+    x_start = eye[0] + far * (basis[2, 0] + vy * basis[1, 0] + vx_start * basis[0, 0])
+    z_start = eye[2] + far * (basis[2, 2] + vy * basis[1, 2] + vx_start * basis[0, 2])
+    x_step, z_step = far * basis[0, 0] * stride, far * basis[0, 2] * stride
+    slant = -down / math.sqrt(ONE + vy * vy)
+    # A pixel covers more ground along the ray than across it; the square root of both is a fair middle.
+    spanned = far * stride * np.float32(levels[0, 1]) / metres / math.sqrt(max(slant, np.float32(0.02)))
+    level = 0
+    while level < levels.shape[0] - 1 and spanned > np.float32(1.3):
+        spanned *= HALF
+        level += 1
+    first, side = levels[level, 0], levels[level, 1]
+    mask = side - 1
+    size = np.float32(shadow.shape[0])
+    x_pool, z_pool = x_start - origin[0] - HALF * size / cell, z_start - origin[1] - HALF * size / cell
+    lx, ly, lz = light[0], light[1], light[2]
+    glint_start = (basis[2, 0] + vy * basis[1, 0] + vx_start * basis[0, 0]) * lx - down * ly
+    glint_start += (basis[2, 2] + vy * basis[1, 2] + vx_start * basis[0, 2]) * lz
+    glint_step = (basis[0, 0] * lx + basis[0, 2] * lz) * stride
+    long = ONE + vy * vy
+    for x in range(count):
+        along = np.float32(x)
+        px, pz = x_pool + along * x_step, z_pool + along * z_step
+        vx = vx_start + along * stride
+        glint = max(ZERO, glint_start + along * glint_step) / math.sqrt(long + vx * vx)
+        glint = glint * glint
+        glint = glint * glint
+        # A pool of light around the stage, so that the horizon sinks into the storm.
+        work[0, x] = ONE / (ONE + (px * px + pz * pz) * np.float32(0.05))
+        work[1, x] = glint * glint * glint
+        work[2, x] = ONE
+    u_start, v_start = (x_start - origin[0]) * cell - HALF, (z_start - origin[1]) * cell - HALF
+    a0, a1 = _inside(u_start, x_step * cell, ONE, size - TWO, count)
+    b0, b1 = _inside(v_start, z_step * cell, ONE, size - TWO, count)
+    for x in range(max(a0, b0), min(a1, b1)):
+        along = np.float32(x)
+        u, v = u_start + along * x_step * cell, v_start + along * z_step * cell
+        x0, y0 = np.uint64(int(u)), np.uint64(int(v))
+        su, sv = u - np.floor(u), v - np.floor(v)
+        top = shadow[y0, x0] + su * (shadow[y0, x0 + K1] - shadow[y0, x0])
+        low = shadow[y0 + K1, x0] + su * (shadow[y0 + K1, x0 + K1] - shadow[y0 + K1, x0])
+        work[2, x] = ONE - np.float32(0.88) * (top + sv * (low - top))
+    scale = np.float32(side) / metres
+    u_start, v_start = x_start * scale - HALF, z_start * scale - HALF
+    for x in range(count):
+        along = np.float32(x)
+        u, v = u_start + along * x_step * scale, v_start + along * z_step * scale
+        fu, fv = np.floor(u), np.floor(v)
+        su, sv = u - fu, v - fv
+        x0, y0 = int(fu) & mask, int(fv) & mask
+        x1, y1 = (x0 + 1) & mask, (y0 + 1) & mask
+        # Unsigned places spare the compiler the question whether they count from the end.
+        a, b = np.uint64(first + y0 * side + x0), np.uint64(first + y0 * side + x1)
+        c, d = np.uint64(first + y1 * side + x0), np.uint64(first + y1 * side + x1)
+        wa, wb, wc, wd = (ONE - su) * (ONE - sv), su * (ONE - sv), (ONE - su) * sv, su * sv
+        red = wa * np.float32(texels[a, K0]) + wb * np.float32(texels[b, K0])
+        work[3, x] = red + wc * np.float32(texels[c, K0]) + wd * np.float32(texels[d, K0])
+        green = wa * np.float32(texels[a, K1]) + wb * np.float32(texels[b, K1])
+        work[4, x] = green + wc * np.float32(texels[c, K1]) + wd * np.float32(texels[d, K1])
+        blue = wa * np.float32(texels[a, K2]) + wb * np.float32(texels[b, K2])
+        work[5, x] = blue + wc * np.float32(texels[c, K2]) + wd * np.float32(texels[d, K2])
+        gloss = wa * np.float32(texels[a, K3]) + wb * np.float32(texels[b, K3])
+        work[6, x] = gloss + wc * np.float32(texels[c, K3]) + wd * np.float32(texels[d, K3])
+    # Wet stone mirrors the sky (Schlick 1994) and glints where the key light is mirrored.
+    grazing = ONE - slant
+    fresnel = np.float32(0.05) + np.float32(0.95) * grazing * grazing * grazing * grazing * grazing
+    up = ONE - min(ONE, slant * np.float32(1.6))
+    up = up * up * up * np.float32(2.2) * fresnel
+    mirror_r, mirror_g, mirror_b = (
+        HAZE_R * up + TOP_R * fresnel,
+        HAZE_G * up + TOP_G * fresnel,
+        HAZE_B * up + TOP_B * fresnel,
+    )
+    haze = ONE - math.exp(-far * math.sqrt(long) * np.float32(0.07))
+    for x in range(count):
+        pool, shade, gloss = work[0, x], work[2, x], work[6, x] * BYTE
+        direct = ly * shade * pool
+        ambient = (np.float32(0.35) + np.float32(0.65) * shade) * (HALF + HALF * pool)
+        glint = gloss * gloss * work[1, x] * shade * pool * HALF
+        stone = work[3, x] * work[3, x] * GROUND_UNIT
+        light_r = stone * (KEY_R * direct + SKY_R * ambient) + gloss * mirror_r + glint * KEY_R
+        stone = work[4, x] * work[4, x] * GROUND_UNIT
+        light_g = stone * (KEY_G * direct + SKY_G * ambient) + gloss * mirror_g + glint * KEY_G
+        stone = work[5, x] * work[5, x] * GROUND_UNIT
+        light_b = stone * (KEY_B * direct + SKY_B * ambient) + gloss * mirror_b + glint * KEY_B
+        work[3, x] = light_r + (HAZE_R - light_r) * haze
+        work[4, x] = light_g + (HAZE_G - light_g) * haze
+        work[5, x] = light_b + (HAZE_B - light_b) * haze
+    if skip == 1:
+        for x in range(width):
+            row[x, 0], row[x, 1], row[x, 2] = work[3, x], work[4, x], work[5, x]
+    else:
+        for x in range(width):
+            here = x // 2
+            beside = min(max(here + (x % 2) * 2 - 1, 0), count - 1)
+            for k in range(3):
+                row[x, k] = work[3 + k, here] * THREE_QUARTERS + work[3 + k, beside] * QUARTER
+    return far
+
+
+@parallel_kernel
+def shade_picture(  # type: ignore[no-untyped-def]
+    screen, triangles, points, normals, uvs, parts, materials, levels, texels,
+    ground_levels, ground_texels, metres, shadow, origin, cell,
+    eye, basis, light, focal, depth, ids, extents, band, rows, skip, out, out_depth,
+):  # fmt: skip
+    """Colour every pixel: linear RGB into `out` (H, W, 3), inverse distance into `out_depth` (H, W).
+
+    First the ground or the sky of the whole row, then the character where its samples are. With a
+    `skip` of 2 only every other pixel of the ground is worked out.
+    """
+    height, width = out_depth.shape
+    pixel = ONE / focal
+    for turn in prange(len(rows)):
+        y = rows[turn]
+        hold, one, total = np.empty(4, np.float32), np.empty(3, np.float32), np.empty(3, np.float32)
+        work = np.empty((7, width), np.float32)
+        vy = (np.float32(height) * HALF - np.float32(y) - HALF) * pixel
+        up = basis[2, 1] + vy * basis[1, 1]
+        ground = ZERO
+        if up < np.float32(-1e-4):
+            ground = ONE / _ground_row(
+                vy, up, eye, basis, light, pixel, width, skip, ground_texels, ground_levels, metres,
+                shadow, origin, cell, work, out[y],
+            )  # fmt: skip
+        else:
+            _sky_row(vy, up, pixel, width, out[y])
+        for x in range(width):
+            out_depth[y, x] = ground
+        first, last = extents[2 * y // band, 0], extents[2 * y // band, 1]
+        for x in range(first // 2, (last + 2) // 2):
+            d0, d1 = depth[2 * y, 2 * x], depth[2 * y, 2 * x + 1]
+            d2, d3 = depth[2 * y + 1, 2 * x], depth[2 * y + 1, 2 * x + 1]
+            near, least = max(max(d0, d1), max(d2, d3)), min(min(d0, d1), min(d2, d3))
+            if near == ZERO:
+                continue
+            agree = least > ZERO and near - least < near * np.float32(0.01)
+            total[0], total[1], total[2] = ZERO, ZERO, ZERO
+            open_samples = 0
+            for k in range(4):
+                sy, sx = 2 * y + k // 2, 2 * x + k % 2
+                t = ids[sy, sx]
+                if t < 0:
+                    open_samples += 1
+                    continue
+                _body(
+                    t, np.float32(sx) + HALF, np.float32(sy) + HALF, screen, triangles, points, normals, uvs,
+                    parts, materials, levels, texels, eye, light, pixel, hold, one,
+                )  # fmt: skip
+                share = ONE if agree else QUARTER
+                for c in range(3):
+                    total[c] += one[c] * share
+                if agree:
+                    break
+            share = np.float32(open_samples) * QUARTER
+            for c in range(3):
+                out[y, x, c] = total[c] + out[y, x, c] * share
+            out_depth[y, x] = near

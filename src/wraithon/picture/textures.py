@@ -1,0 +1,128 @@
+"""Textures as the kernels read them: linear light, premultiplied, every frame with its own smaller levels."""
+
+from __future__ import annotations
+
+import warnings
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PIL import Image
+
+from wraithon.errors import RenderError
+
+if TYPE_CHECKING:
+    from pathlib import Path
+
+    from numpy.typing import NDArray
+
+    from wraithon.project.look import Sheet
+
+__all__ = ["LevelledTexture", "SpriteAtlas", "linear_light", "read_texture"]
+
+LARGEST_SIDE, SMALLEST_SIDE = 128, 4
+LARGEST_IMAGE = 64 * 10**6
+
+
+def linear_light(srgb: NDArray[np.uint8]) -> NDArray[np.float32]:
+    """Return sRGB bytes as linear light 0..1 (IEC 61966-2-1)."""
+    steps = np.arange(256) / 255
+    table = np.where(steps <= 0.04045, steps / 12.92, ((steps + 0.055) / 1.055) ** 2.4).astype(np.float32)
+    return table[srgb]
+
+
+def read_texture(path: Path) -> NDArray[np.uint8]:
+    """Return a picture file as (H, W, 4) uint8 sRGB with straight alpha.
+
+    Raises
+    ------
+    wraithon.errors.RenderError
+        When the file is missing, damaged or too large.
+    """
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("error", Image.DecompressionBombWarning)
+            with Image.open(path, formats=("PNG", "JPEG", "WEBP")) as picture:
+                if picture.width * picture.height > LARGEST_IMAGE:
+                    raise RenderError(f"{path.name}: {picture.width} x {picture.height} pixels are too many")
+                return np.array(picture.convert("RGBA"))
+    except FileNotFoundError as error:
+        raise RenderError(f"{path.name}: there is no such texture; pick another") from error
+    except (
+        OSError,
+        ValueError,
+        SyntaxError,
+        Image.DecompressionBombError,
+        Image.DecompressionBombWarning,
+    ) as error:
+        raise RenderError(f"{path.name}: damaged, or neither PNG, JPEG nor WebP; pick another") from error
+
+
+@dataclass(frozen=True)
+class LevelledTexture:
+    """One texture cut into frames, at halving sizes."""
+
+    levels: NDArray[np.int32]
+    """(L, 2) int32: first texel and side of each level; its frames follow one another."""
+    frames: int
+
+
+class SpriteAtlas:
+    """All sprite textures end to end in one array, filled as they are first asked for."""
+
+    def __init__(self) -> None:
+        self.texels = np.zeros((0, 4), np.float32)
+        self._known: dict[tuple[str, int, int], LevelledTexture] = {}
+        self.plain = self.add("", _soft_disc(), 1, 1)
+
+    def find(self, name: str, sheet: Sheet) -> LevelledTexture | None:
+        """Return a texture that was added before, cut as `sheet` says."""
+        return self._known.get((name, sheet.columns, sheet.rows))
+
+    def add(self, name: str, picture: NDArray[np.uint8], columns: int, rows: int) -> LevelledTexture:
+        """Cut a picture (H, W, 4) into frames, make the levels, and keep them."""
+        frames = _cut(picture, columns, rows)
+        levels, first, chunks = [], len(self.texels), [self.texels]
+        side = frames.shape[1]
+        while True:
+            levels.append((first, side))
+            chunks.append(frames.reshape(-1, 4))
+            first += len(chunks[-1])
+            if side <= SMALLEST_SIDE:
+                break
+            frames = frames.reshape(len(frames), side // 2, 2, side // 2, 2, 4).mean(axis=(2, 4))
+            side //= 2
+        self.texels = np.ascontiguousarray(np.concatenate(chunks), dtype=np.float32)
+        texture = LevelledTexture(np.array(levels, np.int32), columns * rows)
+        self._known[name, columns, rows] = texture
+        return texture
+
+    def forget(self, name: str) -> None:
+        """Let a texture be read again the next time it is used (its file changed)."""
+        self._known = {key: value for key, value in self._known.items() if key[0] != name}
+
+
+def _cut(picture: NDArray[np.uint8], columns: int, rows: int) -> NDArray[np.float32]:
+    """Return frames (F, S, S, 4), premultiplied linear, S a power of two."""
+    high, wide = picture.shape[0] // rows, picture.shape[1] // columns
+    side = SMALLEST_SIDE
+    while side < min(max(high, wide, 1), LARGEST_SIDE):
+        side *= 2
+    frames = []
+    for row in range(rows):
+        for column in range(columns):
+            piece = picture[row * high : (row + 1) * high, column * wide : (column + 1) * wide]
+            if piece.size == 0:
+                piece = np.zeros((1, 1, 4), np.uint8)
+            if piece.shape[:2] != (side, side):
+                piece = np.array(Image.fromarray(np.ascontiguousarray(piece)).resize((side, side)))
+            colour, alpha = linear_light(piece[..., :3]), piece[..., 3:].astype(np.float32) / 255
+            frames.append(np.concatenate([colour * alpha, alpha], axis=-1))
+    return np.stack(frames).astype(np.float32)
+
+
+def _soft_disc() -> NDArray[np.uint8]:
+    line = (np.arange(64) + 0.5) / 32 - 1
+    x, y = np.meshgrid(line, line)
+    fall = np.clip(1 - np.hypot(x, y), 0, 1) ** 1.5
+    return np.concatenate([np.full((64, 64, 3), 255), fall[..., None] * 255], axis=-1).astype(np.uint8)

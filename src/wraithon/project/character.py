@@ -1,0 +1,64 @@
+"""What the artist adds to a character file: anchors, events, and how its clips are played."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field
+
+from wraithon.project.base import Finite, Id, Model, Name, Positive, Unsigned, Vec3, new_id
+
+__all__ = ["Anchor", "CharacterUse", "ClipUse", "Event", "Mark"]
+
+
+class Anchor(Model):
+    """A named place on a joint: `offset` in metres and `turn` in degrees (about X, then Y, then Z)."""
+
+    id: Id = Field(default_factory=new_id)
+    name: Name = "anchor"
+    joint: str = ""
+    offset: Vec3 = (0.0, 0.0, 0.0)
+    turn: Vec3 = (0.0, 0.0, 0.0)
+
+
+class Event(Model):
+    """A named kind of moment, belonging to an anchor; clips carry marks of it."""
+
+    id: Id = Field(default_factory=new_id)
+    name: Name = "event"
+    anchor: Id | None = None
+
+
+class Mark(Model):
+    """An event's place on a clip, in seconds from the clip's start."""
+
+    id: Id = Field(default_factory=new_id)
+    event: Id
+    time: Unsigned
+
+
+class ClipUse(Model):
+    """How a clip of the file is played, and the marks on it."""
+
+    name: str
+    loop: bool = True
+    in_place: bool = False
+    marks: Annotated[tuple[Mark, ...], Field(max_length=4096)] = ()
+
+
+class CharacterUse(Model):
+    """A character file in the project, with all that was added to it."""
+
+    id: Id = Field(default_factory=new_id)
+    name: Name = "character"
+    file: str
+    scale: Positive = 1.0
+    height: Finite = 0.0
+    hidden_parts: tuple[str, ...] = ()
+    clips: tuple[ClipUse, ...] = ()
+    anchors: Annotated[tuple[Anchor, ...], Field(max_length=1024)] = ()
+    events: Annotated[tuple[Event, ...], Field(max_length=1024)] = ()
+
+    def clip(self, name: str) -> ClipUse:
+        """Return how the clip called `name` is played; a clip nothing was said of gets the defaults."""
+        return next((clip for clip in self.clips if clip.name == name), ClipUse(name=name))

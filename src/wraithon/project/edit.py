@@ -1,0 +1,202 @@
+"""Edits: each takes a project and returns a new one that shares all that did not change."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Protocol, TypeVar
+
+from wraithon.project.base import new_id
+from wraithon.project.character import Anchor, CharacterUse, ClipUse, Event, Mark
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Iterable
+
+    from wraithon.project.effect import Effect, Layer
+    from wraithon.project.project import Project
+    from wraithon.project.trigger import Trigger
+
+__all__ = [
+    "MarkPlace",
+    "copy_layer",
+    "fresh_name",
+    "put_clip",
+    "put_effect",
+    "put_layer",
+    "put_mark",
+    "put_trigger",
+    "remove_anchor",
+    "remove_effect",
+    "remove_event",
+    "remove_layer",
+    "remove_mark",
+    "replace_by_id",
+    "with_character",
+]
+
+
+class _Named(Protocol):
+    @property
+    def id(self) -> str: ...
+
+
+T = TypeVar("T", bound=_Named)
+
+
+def replace_by_id(items: tuple[T, ...], item: T) -> tuple[T, ...]:
+    """Return `items` with the one of the same id replaced, or with `item` added at the end."""
+    if any(x.id == item.id for x in items):
+        return tuple(item if x.id == item.id else x for x in items)
+    return (*items, item)
+
+
+def without_id(items: tuple[T, ...], item_id: str) -> tuple[T, ...]:
+    """Return `items` less the one with this id."""
+    return tuple(x for x in items if x.id != item_id)
+
+
+def fresh_name(wanted: str, taken: Iterable[str]) -> str:
+    """Return `wanted`, or `wanted 2`, `wanted 3`, ... whichever is free first."""
+    names = set(taken)
+    if wanted not in names:
+        return wanted
+    stem, _, last = wanted.rpartition(" ")
+    stem = stem if stem and last.isdigit() else wanted
+    return next(name for n in range(2, len(names) + 3) if (name := f"{stem} {n}") not in names)
+
+
+def put_effect(project: Project, effect: Effect) -> Project:
+    """Add `effect`, or replace the one with its id."""
+    return project.but(effects=replace_by_id(project.effects, effect))
+
+
+def remove_effect(project: Project, effect_id: str) -> Project:
+    """Remove an effect; responses that started it stay, start nothing, and are found by the checks."""
+    triggers = tuple(
+        t.but(response=tuple(s.but(effect=None) if s.effect == effect_id else s for s in t.response))
+        for t in project.triggers
+    )
+    return project.but(effects=without_id(project.effects, effect_id), triggers=triggers)
+
+
+def put_layer(project: Project, effect_id: str, layer: Layer) -> Project:
+    """Add `layer` to an effect, or replace the one with its id."""
+    effect = project.effect(effect_id)
+    if effect is None:
+        return project
+    return put_effect(project, effect.but(layers=replace_by_id(effect.layers, layer)))
+
+
+def remove_layer(project: Project, layer_id: str) -> Project:
+    """Remove a layer from its effect."""
+    found = project.layer(layer_id)
+    if found is None:
+        return project
+    effect, _ = found
+    return put_effect(project, effect.but(layers=without_id(effect.layers, layer_id)))
+
+
+def copy_layer(project: Project, layer_id: str) -> tuple[Project, str]:
+    """Copy a layer right below itself; return the project and the copy's id."""
+    found = project.layer(layer_id)
+    if found is None:
+        return project, layer_id
+    effect, layer = found
+    name = fresh_name(layer.name, (x.name for x in effect.layers))
+    copy = layer.but(id=new_id(), name=name)
+    place = effect.layers.index(layer) + 1
+    layers = (*effect.layers[:place], copy, *effect.layers[place:])
+    return put_effect(project, effect.but(layers=layers)), copy.id
+
+
+def put_trigger(project: Project, trigger: Trigger) -> Project:
+    """Add `trigger`, or replace the one with its id."""
+    return project.but(triggers=replace_by_id(project.triggers, trigger))
+
+
+def with_character(project: Project, change: Callable[[CharacterUse], CharacterUse]) -> Project:
+    """Return the project with the character on stage changed; without one, the project itself."""
+    use = project.character
+    if use is None:
+        return project
+    return project.but(characters=replace_by_id(project.characters, change(use)))
+
+
+def put_clip(project: Project, clip: ClipUse) -> Project:
+    """Set how a clip of the character on stage is played."""
+
+    def change(use: CharacterUse) -> CharacterUse:
+        known = any(c.name == clip.name for c in use.clips)
+        clips = tuple(clip if c.name == clip.name else c for c in use.clips)
+        return use.but(clips=clips if known else (*clips, clip))
+
+    return with_character(project, change)
+
+
+@dataclass(frozen=True)
+class MarkPlace:
+    """A mark and the clip it stands on."""
+
+    clip: str
+    mark: Mark
+
+
+def find_mark(project: Project, mark_id: str | None) -> MarkPlace | None:
+    """Return the mark with this id on the character on stage, or None."""
+    clips = project.character.clips if project.character else ()
+    return next((MarkPlace(c.name, m) for c in clips for m in c.marks if m.id == mark_id), None)
+
+
+def put_mark(project: Project, clip_name: str, mark: Mark) -> Project:
+    """Add a mark to a clip, or replace the one with its id; marks stay in order of time."""
+    if project.character is None:
+        return project
+    clip = project.character.clip(clip_name)
+    marks = sorted(replace_by_id(clip.marks, mark), key=lambda m: m.time)
+    return put_clip(project, clip.but(marks=tuple(marks)))
+
+
+def remove_mark(project: Project, mark_id: str) -> Project:
+    """Remove a mark from its clip."""
+    place = find_mark(project, mark_id)
+    if place is None or project.character is None:
+        return project
+    clip = project.character.clip(place.clip)
+    return put_clip(project, clip.but(marks=without_id(clip.marks, mark_id)))
+
+
+def put_event(project: Project, event: Event) -> Project:
+    """Add an event to the character on stage, or replace the one with its id."""
+    return with_character(project, lambda use: use.but(events=replace_by_id(use.events, event)))
+
+
+def remove_event(project: Project, event_id: str) -> Project:
+    """Remove an event with all its marks; triggers that waited for it stay, waiting for nothing."""
+
+    def change(use: CharacterUse) -> CharacterUse:
+        clips = tuple(c.but(marks=tuple(m for m in c.marks if m.event != event_id)) for c in use.clips)
+        return use.but(events=without_id(use.events, event_id), clips=clips)
+
+    triggers = tuple(
+        t.but(when=t.when.but(event=None)) if t.when.kind == "event" and t.when.event == event_id else t
+        for t in project.triggers
+    )
+    return with_character(project, change).but(triggers=triggers)
+
+
+def put_anchor(project: Project, anchor: Anchor) -> Project:
+    """Add an anchor to the character on stage, or replace the one with its id."""
+    return with_character(project, lambda use: use.but(anchors=replace_by_id(use.anchors, anchor)))
+
+
+def remove_anchor(project: Project, anchor_id: str) -> Project:
+    """Remove an anchor; events and responses that used it stay, and are found by the checks."""
+
+    def change(use: CharacterUse) -> CharacterUse:
+        events = tuple(e.but(anchor=None) if e.anchor == anchor_id else e for e in use.events)
+        return use.but(anchors=without_id(use.anchors, anchor_id), events=events)
+
+    triggers = tuple(
+        t.but(response=tuple(s.but(anchor=None) if s.anchor == anchor_id else s for s in t.response))
+        for t in project.triggers
+    )
+    return with_character(project, change).but(triggers=triggers)

@@ -1,0 +1,216 @@
+"""Reading and writing project folders: whatever can be read is kept, whatever cannot is listed."""
+
+from __future__ import annotations
+
+import json
+import os
+import tempfile
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from pydantic import ValidationError
+
+from wraithon.errors import ProjectError
+from wraithon.project.findings import Finding, Level
+from wraithon.project.project import FORMAT, VERSION, Project
+
+__all__ = ["PROJECT_FILE", "Opened", "from_text", "open_project", "save_project", "to_text", "write_atomic"]
+
+PROJECT_FILE = "project.json"
+LARGEST = 64 * 2**20
+DEEPEST = 100
+SET_ASIDE = "set_aside"
+
+
+@dataclass(frozen=True)
+class Opened:
+    """A project that was read, and what was noticed while reading."""
+
+    project: Project
+    findings: tuple[Finding, ...] = ()
+
+
+def to_text(project: Project) -> str:
+    """Return the project as JSON: sorted keys, one value a line, ending in a newline."""
+    data = project.model_dump(mode="json")
+    return json.dumps(data, indent=1, sort_keys=True, ensure_ascii=False, allow_nan=False) + "\n"
+
+
+def write_atomic(path: Path, data: bytes) -> None:
+    """Write `data` so that `path` holds either all of it or what it held before, even after a kill.
+
+    Raises
+    ------
+    ProjectError
+        When the folder cannot be written.
+    """
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        handle, name = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
+        try:
+            with os.fdopen(handle, "wb") as file:
+                file.write(data)
+                file.flush()
+                os.fsync(file.fileno())
+            Path(name).chmod(0o644)
+            Path(name).replace(path)
+        except BaseException:
+            Path(name).unlink(missing_ok=True)
+            raise
+        folder = os.open(path.parent, os.O_RDONLY)
+        try:
+            os.fsync(folder)
+        finally:
+            os.close(folder)
+    except OSError as error:
+        raise ProjectError(f"{path}: cannot be written ({error.strerror}); save somewhere else") from error
+
+
+def save_project(project: Project, folder: Path) -> None:
+    """Write `folder`/project.json atomically.
+
+    Raises
+    ------
+    ProjectError
+        When the folder cannot be written.
+    """
+    write_atomic(folder / PROJECT_FILE, to_text(project).encode())
+
+
+def open_project(folder: Path) -> Opened:
+    """Read a project folder (or its project.json).
+
+    Raises
+    ------
+    ProjectError
+        When there is no project, or nothing of it can be read.
+    """
+    path = folder if folder.name == PROJECT_FILE else folder / PROJECT_FILE
+    try:
+        if path.stat().st_size > LARGEST:
+            raise ProjectError(
+                f"{path}: larger than {LARGEST >> 20} MiB, so it is not a project; check the path"
+            )
+        raw = path.read_bytes()
+    except FileNotFoundError as error:
+        raise ProjectError(f"{path}: there is no such project; check the path") from error
+    except OSError as error:
+        raise ProjectError(f"{path}: cannot be read ({error.strerror})") from error
+    try:
+        text = raw.decode("utf-8")
+    except UnicodeDecodeError as error:
+        raise ProjectError(f"{path}: byte {error.start} is not UTF-8, so it is not a project file") from error
+    return from_text(text, str(path))
+
+
+def from_text(text: str, name: str = PROJECT_FILE) -> Opened:
+    """Read a project from JSON text; `name` is how messages call it.
+
+    Raises
+    ------
+    ProjectError
+        When the text is not JSON or not a Wraithon project.
+    """
+    try:
+        data = json.loads(text, parse_constant=_refuse_constant)
+    except RecursionError as error:
+        raise ProjectError(f"{name}: nested too deeply to be a project") from error
+    except ValueError as error:
+        raise ProjectError(f"{name}: not valid JSON: {error}; put back an earlier version of it") from error
+    if not isinstance(data, dict) or data.get("format") != FORMAT:
+        raise ProjectError(f'{name}: not a Wraithon project (its "format" should be "{FORMAT}")')
+    findings: list[Finding] = []
+    version = data.get("version")
+    if isinstance(version, int) and version > VERSION:
+        message = (
+            f"made by a newer Wraithon (format {version}, this one knows {VERSION}); what is not understood"
+            " is kept when saving, but may not be shown"
+        )
+        findings.append(Finding(Level.WARNING, name, message))
+    project = _mend(data, name, findings)
+    findings += [
+        Finding(Level.WARNING, f"{name}: {p}", _UNKNOWN) for p in _unknown(project.model_dump(), project, "")
+    ]
+    return Opened(project, tuple(findings))
+
+
+_UNKNOWN = "this version does not know this field; it is kept as it is when saving"
+
+
+def _refuse_constant(word: str) -> None:
+    msg = f"{word} is not a number a project may hold"
+    raise ValueError(msg)
+
+
+def _mend(data: dict[str, Any], name: str, findings: list[Finding]) -> Project:
+    """Validate `data`, setting aside what is wrong until the rest stands."""
+    aside: list[dict[str, Any]] = (
+        list(data.get(SET_ASIDE, [])) if isinstance(data.get(SET_ASIDE), list) else []
+    )
+    for _ in range(200):
+        try:
+            project = Project.model_validate(data)
+        except ValidationError as error:
+            for problem in _outermost_last(error):
+                place, value = _cut(data, problem["loc"])
+                aside.append({"place": place, "value": value})
+                message = f"{problem['msg']} (it says {_short(value)}); the usual value is used, yours is kept aside"
+                findings.append(Finding(Level.ERROR, f"{name}: {place}", message))
+                break
+            continue
+        return project.but(**{SET_ASIDE: aside}) if aside else project
+    raise ProjectError(f"{name}: more than 200 values are wrong; put back an earlier version of it")
+
+
+def _outermost_last(error: ValidationError) -> list[Any]:
+    return sorted(error.errors(include_url=False, include_context=False), key=lambda e: -len(e["loc"]))
+
+
+def _short(value: Any) -> str:
+    text = json.dumps(value, ensure_ascii=False, default=str)
+    return text if len(text) <= 60 else text[:57] + "..."
+
+
+def _cut(data: dict[str, Any], loc: tuple[Any, ...]) -> tuple[str, Any]:
+    """Take the value at `loc` out of `data`; in a list, the whole entry; return its place and value."""
+    steps: list[tuple[Any, Any]] = []
+    here: Any = data
+    for key in loc:
+        if (isinstance(here, dict) and key in here) or (isinstance(here, list) and isinstance(key, int) and key < len(here)):
+            steps.append((here, key))
+            here = here[key]
+        # Anything else is pydantic's own tag of a union, or a field that is missing.
+    while steps and isinstance(steps[-1][0], list) and len(steps) > 1 and _is_plain(steps[-1][0]):
+        steps.pop()  # a number of a tuple is no entry of its own: the tuple goes
+    if not steps:
+        raise ProjectError(f"the project itself is wrong: {loc}")
+    owner, key = steps[-1]
+    value = owner.pop(key)
+    return _place([k for _, k in steps]), value
+
+
+def _is_plain(items: list[Any]) -> bool:
+    return not any(isinstance(x, dict) for x in items)
+
+
+def _place(keys: list[Any]) -> str:
+    text = ""
+    for key in keys:
+        text += f"[{key}]" if isinstance(key, int) else f".{key}" if text else str(key)
+    return text
+
+
+def _unknown(dumped: Any, model: Any, place: str) -> list[str]:
+    """List the places of fields that no model of this version knows."""
+    found: list[str] = []
+    extra = getattr(model, "model_extra", None) or {}
+    found += [f"{place}.{key}".lstrip(".") for key in extra if key != SET_ASIDE or place]
+    for key in getattr(type(model), "model_fields", {}):
+        value = getattr(model, key)
+        children = enumerate(value) if isinstance(value, tuple) else [(None, value)]
+        for index, child in children:
+            if hasattr(child, "model_fields_set"):
+                here = f"{place}.{key}" + ("" if index is None else f"[{index}]")
+                found += _unknown(dumped, child, here.lstrip("."))
+    return found

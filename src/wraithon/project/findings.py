@@ -1,0 +1,213 @@
+"""Findings: what will not do what it seems to say, each with its place and its remedy."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from enum import StrEnum
+from pathlib import PurePosixPath
+from typing import TYPE_CHECKING
+
+from wraithon.project.life import Attribute, LifeMode
+from wraithon.project.source import SkinSource
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Mapping
+
+    from wraithon.project.character import CharacterUse
+    from wraithon.project.effect import Effect, Layer
+    from wraithon.project.project import Project
+    from wraithon.project.trigger import Trigger
+
+__all__ = ["CharacterFacts", "Finding", "Level", "check", "inside"]
+
+
+class Level(StrEnum):
+    """How bad a finding is: an error will not work, a warning may surprise."""
+
+    ERROR = "error"
+    WARNING = "warning"
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One thing noticed: where, what, and what to do. `about` is the id of what it concerns."""
+
+    level: Level
+    place: str
+    message: str
+    about: str = ""
+
+
+@dataclass(frozen=True)
+class CharacterFacts:
+    """What the checks need to know of a character file that was read."""
+
+    joints: frozenset[str]
+    parts: frozenset[str]
+    clips: Mapping[str, float] = field(default_factory=dict)
+    """Clip name to its length in seconds."""
+
+
+def inside(name: str) -> bool:
+    """Tell whether a file name from a project stays inside the project's folder."""
+    path = PurePosixPath(name.replace("\\", "/"))
+    return bool(name) and not path.is_absolute() and ".." not in path.parts and ":" not in name
+
+
+def check(
+    project: Project,
+    facts: Mapping[str, CharacterFacts],
+    textures: frozenset[str] | None = None,
+) -> list[Finding]:
+    """Return all findings of a project.
+
+    Parameters
+    ----------
+    project
+        The project to look through.
+    facts
+        Character id to what its file holds; a character that could not be read is left out.
+    textures
+        Names of the textures there are, as layers give them; None leaves textures unchecked.
+    """
+    found: list[Finding] = []
+    for use in project.characters:
+        found += _check_character(project, use, facts.get(use.id))
+    for effect in project.effects:
+        found += _check_effect(project, effect, facts, textures)
+    for trigger in project.triggers:
+        found += _check_trigger(project, trigger)
+    return sorted(found, key=lambda f: f.level is Level.WARNING)
+
+
+def _check_character(project: Project, use: CharacterUse, facts: CharacterFacts | None) -> Iterator[Finding]:
+    here = f'character "{use.name}"'
+    events = {event.id: event.name for event in use.events}
+    for clip in use.clips:
+        for mark in clip.marks:
+            if mark.event not in events:
+                yield Finding(
+                    Level.ERROR,
+                    f'{here}, clip "{clip.name}"',
+                    f"a mark at {mark.time:.2f} s belongs to no event; delete it or give it one",
+                    mark.id,
+                )
+    if facts is None:
+        return
+    yield from _check_names(project, use, facts, here)
+
+
+def _check_names(project: Project, use: CharacterUse, facts: CharacterFacts, here: str) -> Iterator[Finding]:
+    for anchor in use.anchors:
+        if anchor.joint not in facts.joints:
+            message = f'joint "{anchor.joint}" is not in the file; pick another joint for this anchor'
+            yield Finding(Level.ERROR, f'{here}, anchor "{anchor.name}"', message, anchor.id)
+    for clip in use.clips:
+        length = facts.clips.get(clip.name)
+        if length is None:
+            if clip.marks:
+                message = f"the file has no such clip, so its {len(clip.marks)} marks never come"
+                yield Finding(Level.ERROR, f'{here}, clip "{clip.name}"', message)
+            continue
+        for mark in clip.marks:
+            if mark.time >= length:
+                message = f"a mark at {mark.time:.2f} s lies at or past the clip's end ({length:.2f} s): it never comes"
+                yield Finding(Level.ERROR, f'{here}, clip "{clip.name}"', message, mark.id)
+    if use is project.character:
+        for cue in project.stage.order:
+            if cue.clip not in facts.clips:
+                message = f'the character has no clip "{cue.clip}"; choose one that it has'
+                yield Finding(Level.ERROR, "running order", message)
+
+
+def _check_effect(
+    project: Project,
+    effect: Effect,
+    facts: Mapping[str, CharacterFacts],
+    textures: frozenset[str] | None,
+) -> Iterator[Finding]:
+    here = f'effect "{effect.name}"'
+    if not effect.layers:
+        yield Finding(Level.WARNING, here, "it has no layers, so nothing will show; add one", effect.id)
+    on_stage = facts.get(project.character.id) if project.character else None
+    for layer in effect.layers:
+        place = f'{here}, layer "{layer.name}"'
+        for level, message in _layer_messages(effect, layer, on_stage, textures):
+            yield Finding(level, place, message, layer.id)
+
+
+def _layer_messages(
+    effect: Effect, layer: Layer, facts: CharacterFacts | None, textures: frozenset[str] | None
+) -> Iterator[tuple[Level, str]]:
+    if isinstance(layer.source, SkinSource) and facts is not None:
+        for part in layer.source.parts:
+            if part not in facts.parts:
+                yield Level.ERROR, f'the character has no part "{part}"; choose others as its source'
+    if textures is not None and layer.look.texture and layer.look.texture not in textures:
+        yield Level.ERROR, f'texture "{layer.look.texture}" is not in the project; pick another'
+    yield from _emission_messages(effect, layer)
+    yield from _drawn_messages(layer)
+
+
+def _emission_messages(effect: Effect, layer: Layer) -> Iterator[tuple[Level, str]]:
+    emission = layer.emission
+    if emission.rate == 0 and not any(b.count for b in emission.bursts):
+        yield Level.WARNING, "nothing is born: set a rate or add a burst"
+    if emission.rate and effect.length is not None and emission.start >= effect.length:
+        yield (
+            Level.WARNING,
+            "its rate starts after the effect's own end: shorten the start or lengthen the effect",
+        )
+    steady = emission.rate * (layer.lifetime.birth.low + layer.lifetime.birth.high) / 2
+    if steady > emission.limit * 1.05:
+        yield (
+            Level.WARNING,
+            f"about {steady:.0f} would live at once but the limit is {emission.limit}: births will be refused",
+        )
+
+
+def _top(attribute: Attribute) -> float:
+    life = max((y for _, y in attribute.life.points), default=1.0) if attribute.life else None
+    if life is None:
+        return attribute.birth.high
+    if attribute.mode is LifeMode.REPLACE:
+        return life
+    return attribute.birth.high + life if attribute.mode is LifeMode.ADD else attribute.birth.high * life
+
+
+def _drawn_messages(layer: Layer) -> Iterator[tuple[Level, str]]:
+    if layer.muted:
+        return
+    for name in ("size", "opacity", "intensity"):
+        if _top(getattr(layer, name)) <= 0:
+            yield Level.WARNING, f"it cannot be seen: {name} is never above zero"
+    if layer.lifetime.birth.high <= 0:
+        yield Level.WARNING, "it cannot be seen: lifetime is zero"
+
+
+def _check_trigger(project: Project, trigger: Trigger) -> Iterator[Finding]:
+    if not trigger.enabled:
+        return
+    here = f'trigger "{trigger.name}"'
+    event = None
+    if trigger.when.kind == "event":
+        event = project.event(trigger.when.event)
+        if event is None:
+            yield Finding(Level.ERROR, here, "it waits for no event; pick one", trigger.id)
+        elif not _has_marks(project, event.id):
+            yield Finding(Level.WARNING, here, f'no clip has a mark of "{event.name}" yet', trigger.id)
+    if not trigger.response:
+        yield Finding(Level.WARNING, here, "its response does nothing; add a step", trigger.id)
+    for step in trigger.response:
+        if project.effect(step.effect) is None:
+            yield Finding(Level.ERROR, here, "a step starts no effect; pick one", trigger.id)
+        if step.anchor is not None and project.anchor(step.anchor) is None:
+            yield Finding(Level.ERROR, here, "a step's anchor is gone; pick another", trigger.id)
+        if step.anchor is None and (event is None or project.anchor(event.anchor) is None):
+            message = "neither the step nor its event names an anchor: it will start at the character's root"
+            yield Finding(Level.WARNING, here, message, trigger.id)
+
+
+def _has_marks(project: Project, event_id: str) -> bool:
+    use = project.character
+    return use is not None and any(m.event == event_id for c in use.clips for m in c.marks)

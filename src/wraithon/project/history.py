@@ -1,0 +1,92 @@
+"""Undo: the list of earlier projects."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from wraithon.project.project import Project
+
+__all__ = ["History"]
+
+LIMIT = 500
+
+
+@dataclass(frozen=True)
+class _Entry:
+    project: Project
+    label: str
+    merge: str
+
+
+class History:
+    """The projects before and after the current one, each with the name of the edit that led to it.
+
+    Edits that follow one another with the same non-empty `merge` key (a drag) become one step.
+    """
+
+    def __init__(self, project: Project) -> None:
+        self._entries = [_Entry(project, "", "")]
+        self._at = 0
+        self._saved: Project | None = project
+
+    @property
+    def project(self) -> Project:
+        """The current project."""
+        return self._entries[self._at].project
+
+    @property
+    def undo_label(self) -> str | None:
+        """The edit that undo takes back, or None."""
+        return self._entries[self._at].label if self._at else None
+
+    @property
+    def redo_label(self) -> str | None:
+        """The edit that redo brings back, or None."""
+        return self._entries[self._at + 1].label if self._at + 1 < len(self._entries) else None
+
+    @property
+    def unsaved(self) -> bool:
+        """Whether the current project differs from what was last saved."""
+        return self.project is not self._saved and self.project != self._saved
+
+    def record(self, project: Project, label: str, merge: str = "") -> bool:
+        """Make `project` the current one; return False when it equals the one before."""
+        if project == self.project:
+            return False
+        del self._entries[self._at + 1 :]
+        last = self._entries[self._at]
+        if merge and merge == last.merge and self._at:
+            self._entries[self._at] = _Entry(project, label, merge)
+        else:
+            self._entries.append(_Entry(project, label, merge))
+            del self._entries[: max(0, len(self._entries) - LIMIT)]
+        self._at = len(self._entries) - 1
+        return True
+
+    def seal(self) -> None:
+        """End a run of merging edits: the next one is a step of its own."""
+        last = self._entries[self._at]
+        self._entries[self._at] = _Entry(last.project, last.label, "")
+
+    def undo(self) -> Project:
+        """Go back one step, if there is one, and return the project there."""
+        self.seal()
+        self._at = max(0, self._at - 1)
+        return self.project
+
+    def redo(self) -> Project:
+        """Go forward one step, if there is one, and return the project there."""
+        self._at = min(len(self._entries) - 1, self._at + 1)
+        self.seal()
+        return self.project
+
+    def mark_saved(self) -> None:
+        """Remember the current project as the one on disk."""
+        self.seal()
+        self._saved = self.project
+
+    def mark_unsaved(self) -> None:
+        """Forget what is on disk: the current project came from a journal, say."""
+        self._saved = None

@@ -1,0 +1,93 @@
+"""The project: all the artist made, frozen."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from wraithon.project.base import Finite, Model, Name, Positive, Vec3
+from wraithon.project.character import Anchor, CharacterUse, Event
+from wraithon.project.effect import Effect, Layer
+from wraithon.project.trigger import Trigger
+
+__all__ = ["FORMAT", "VERSION", "Cue", "Project", "Stage", "View"]
+
+FORMAT = "wraithon project"
+VERSION = 1
+
+
+class Cue(Model):
+    """One entry of the running order: a clip, played `times` over."""
+
+    clip: str
+    times: Annotated[int, Field(ge=1, le=1000)] = 1
+
+
+class Stage(Model):
+    """What the character plays, over and over: the running order, blended over `fade` seconds.
+
+    `rest` is the pause, holding the last pose, after a clip that does not loop.
+    """
+
+    order: Annotated[tuple[Cue, ...], Field(max_length=256)] = ()
+    fade: Annotated[float, Field(ge=0.0, le=5.0)] = 0.15
+    rest: Annotated[float, Field(ge=0.0, le=60.0)] = 0.4
+    ground: Literal["slate", "moss", "puddle", "plain"] = "slate"
+
+
+class View(Model):
+    """The camera: it looks at `target` (relative to the character while `follow`) from a distance.
+
+    Angles are degrees: `azimuth` 0 stands in front of the character (+Z), 90 at her left (+X).
+    """
+
+    target: Vec3 = (0.0, 0.9, 0.0)
+    azimuth: Finite = 28.0
+    elevation: Annotated[float, Field(ge=-89.0, le=89.0)] = 10.0
+    distance: Annotated[float, Field(ge=0.05, le=500.0)] = 4.2
+    fov: Annotated[float, Field(ge=5.0, le=120.0)] = 36.0
+    follow: bool = True
+
+
+class Project(Model):
+    """Everything that is saved. References are ids of things elsewhere in the same project."""
+
+    format: Literal["wraithon project"] = "wraithon project"
+    version: Annotated[int, Field(ge=1)] = VERSION
+    name: Name = "Untitled"
+    seed: Annotated[int, Field(ge=0, lt=2**63)] = 1
+    step_rate: Annotated[int, Field(ge=10, le=480)] = 60
+    exposure: Positive = 1.0
+    characters: Annotated[tuple[CharacterUse, ...], Field(max_length=64)] = ()
+    effects: Annotated[tuple[Effect, ...], Field(max_length=1000)] = ()
+    triggers: Annotated[tuple[Trigger, ...], Field(max_length=1000)] = ()
+    stage: Stage = Stage()
+    view: View = View()
+
+    @property
+    def character(self) -> CharacterUse | None:
+        """The character on stage: the first one."""
+        return self.characters[0] if self.characters else None
+
+    def effect(self, effect_id: str | None) -> Effect | None:
+        """Return the effect with this id, or None."""
+        return next((e for e in self.effects if e.id == effect_id), None)
+
+    def trigger(self, trigger_id: str | None) -> Trigger | None:
+        """Return the trigger with this id, or None."""
+        return next((t for t in self.triggers if t.id == trigger_id), None)
+
+    def layer(self, layer_id: str | None) -> tuple[Effect, Layer] | None:
+        """Return the layer with this id and its effect, or None."""
+        return next(((e, x) for e in self.effects for x in e.layers if x.id == layer_id), None)
+
+    def anchor(self, anchor_id: str | None) -> Anchor | None:
+        """Return the anchor of the character on stage with this id, or None."""
+        anchors = self.character.anchors if self.character else ()
+        return next((a for a in anchors if a.id == anchor_id), None)
+
+    def event(self, event_id: str | None) -> Event | None:
+        """Return the event of the character on stage with this id, or None."""
+        events = self.character.events if self.character else ()
+        return next((e for e in events if e.id == event_id), None)

@@ -1,0 +1,50 @@
+"""Triggers: when something happens, and the response."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from wraithon.project.base import Id, Model, Name, Unsigned, new_id
+
+__all__ = ["AtStart", "OnEvent", "StartEffect", "Trigger", "When"]
+
+
+class AtStart(Model):
+    """Once, when the show begins."""
+
+    kind: Literal["start"] = "start"
+
+
+class OnEvent(Model):
+    """Each time a clip passes a mark of the event."""
+
+    kind: Literal["event"] = "event"
+    event: Id | None = None
+
+
+When = Annotated[AtStart | OnEvent, Field(discriminator="kind")]
+
+
+class StartEffect(Model):
+    """Start an effect at an anchor, `after` seconds later; no anchor: where the event belongs.
+
+    With `follow` the firing's source moves with the anchor, else it stays where it began.
+    """
+
+    kind: Literal["start effect"] = "start effect"
+    effect: Id | None = None
+    anchor: Id | None = None
+    after: Unsigned = 0.0
+    follow: bool = True
+
+
+class Trigger(Model):
+    """When · then what."""
+
+    id: Id = Field(default_factory=new_id)
+    name: Name = "trigger"
+    enabled: bool = True
+    when: When = OnEvent()
+    response: Annotated[tuple[StartEffect, ...], Field(max_length=64)] = ()

@@ -1,0 +1,64 @@
+"""Firings: running instances of effects, and the record of those that are over."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+__all__ = ["Firing", "FiringRecord"]
+
+
+@dataclass(frozen=True)
+class FiringRecord:
+    """What the score shows of a firing: from its start to the death of its last particle."""
+
+    effect: str
+    number: int
+    trigger: str
+    start: float
+    end: float | None
+    """None while it is alive."""
+    peak: int
+    """Most particles alive at once."""
+
+
+@dataclass
+class Firing:
+    """One running instance of an effect.
+
+    `serials` count the births of each layer, refused ones included, so that a refused birth does not
+    change the particles after it.
+    """
+
+    effect: str
+    number: int
+    trigger: str
+    start: float
+    anchor: str | None
+    follow: bool
+    pinned: NDArray[np.float32] | None
+    """(4, 4) where it began, when it does not follow its anchor."""
+    serials: dict[str, int] = field(default_factory=dict)
+    peak: int = 0
+    alive: int = 0
+
+    def copy(self) -> Firing:
+        """Return an independent copy."""
+        return Firing(
+            self.effect,
+            self.number,
+            self.trigger,
+            self.start,
+            self.anchor,
+            self.follow,
+            self.pinned,
+            dict(self.serials),
+            self.peak,
+            self.alive,
+        )
+
+    def record(self, end: float | None) -> FiringRecord:
+        """Return what the score shows of it."""
+        return FiringRecord(self.effect, self.number, self.trigger, self.start, end, self.peak)

@@ -1,0 +1,183 @@
+"""What the character plays: the running order as a function of time, so that any moment can be asked for."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from wraithon.character.pose import Pose, clip_locals, pose_of, root_matrix, travel_of
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from numpy.typing import NDArray
+
+    from wraithon.character.model import Character, Clip
+    from wraithon.project.character import CharacterUse, ClipUse, Mark
+    from wraithon.project.project import Stage
+
+__all__ = ["Passing", "Performance", "Segment"]
+
+SHORTEST = 1 / 480
+"""Seconds: a clip that moves nothing still takes a moment, or the order would never get past it."""
+
+
+@dataclass(frozen=True)
+class Segment:
+    """One pass of a clip within the running order."""
+
+    clip: Clip | None
+    use: ClipUse
+    start: float
+    """Seconds after the order's beginning."""
+    moving: float
+    """Seconds the clip itself takes."""
+    length: float
+    """Seconds until the next segment: `moving`, and a rest where the clip does not loop."""
+    fades: bool
+    """Whether it blends in from the segment before."""
+    stride: NDArray[np.float64]
+    """(3,) metres the character has come when it is over."""
+    offset: NDArray[np.float64]
+    """(3,) metres from the order's beginning to its own."""
+
+
+@dataclass(frozen=True)
+class Passing:
+    """A mark that a clip passes, at a moment of the show in seconds."""
+
+    time: float
+    mark: Mark
+    clip: str
+
+
+class Performance:
+    """A character playing the running order over and over, from the show's time 0.
+
+    Everything is a pure function of time: poses, events passed, and where the character stands.
+    """
+
+    def __init__(self, character: Character, use: CharacterUse, stage: Stage) -> None:
+        self.character = character
+        self.use = use
+        self._fade = stage.fade
+        self.segments = self._lay_out(stage)
+        last = self.segments[-1]
+        self.period = last.start + last.length
+        self._stride = last.offset + last.stride
+
+    def _lay_out(self, stage: Stage) -> tuple[Segment, ...]:
+        segments: list[Segment] = []
+        at, offset = 0.0, np.zeros(3)
+        for cue in stage.order:
+            clip = self.character.clip(cue.clip)
+            if clip is None:
+                continue
+            use = self.use.clip(cue.clip)
+            moving = max(clip.seconds, SHORTEST)
+            length = moving if use.loop else moving + stage.rest
+            stride = np.zeros(3) if use.in_place else travel_of(self.character, clip, clip.seconds)
+            for _ in range(cue.times):
+                before = segments[-1] if segments else None
+                seamless = use.loop and before is not None and before.clip is clip
+                segments.append(
+                    Segment(clip, use, at, moving, length, not seamless, stride * self.use.scale, offset)
+                )
+                at, offset = at + length, offset + stride * self.use.scale
+        if not segments:
+            return (Segment(None, self.use.clip(""), 0.0, 1.0, 1.0, False, offset, offset),)
+        first, last = segments[0], segments[-1]
+        if first.use.loop and first.clip is last.clip:
+            segments[0] = Segment(
+                first.clip, first.use, 0.0, first.moving, first.length, False, first.stride, offset * 0
+            )
+        return tuple(segments)
+
+    def segment_at(self, time: float) -> tuple[int, int, float]:
+        """Return the round, the segment number and the seconds into it at a moment of the show."""
+        turn = math.floor(time / self.period)
+        inside = time - turn * self.period
+        starts = [segment.start for segment in self.segments]
+        number = int(np.searchsorted(starts, inside, side="right")) - 1
+        return turn, number, max(0.0, inside - starts[number])
+
+    def clip_moment(self, time: float) -> tuple[Segment, float]:
+        """Return the segment being played and its clip's own time."""
+        _, number, inside = self.segment_at(time)
+        segment = self.segments[number]
+        return segment, min(inside, segment.moving)
+
+    def place_at(self, time: float) -> NDArray[np.float64]:
+        """Return where the character stands (3,) in metres: how far the clips have carried it."""
+        turn, number, inside = self.segment_at(time)
+        segment = self.segments[number]
+        place = self._stride * turn + segment.offset
+        if not segment.use.in_place:
+            moved = travel_of(self.character, segment.clip, min(inside, segment.moving))
+            place = place + moved * self.use.scale
+        return place
+
+    def pose_at(self, time: float) -> Pose:
+        """Return the character's pose at a moment of the show, in world space."""
+        turn, number, inside = self.segment_at(time)
+        segment = self.segments[number]
+        clip_time = min(inside, segment.moving)
+        local = self._settled(segment.clip, clip_time)
+        other, share = None, 0.0
+        if segment.fades and inside < self._fade and (turn or number):
+            before = self.segments[number - 1]
+            other = self._settled(before.clip, self._beyond(before, inside))
+            share = 1.0 - _ease(inside / self._fade)
+        place = self.place_at(time) + (0.0, self.use.height, 0.0)
+        return pose_of(self.character, local, root_matrix(self.use.scale, place), other, share)
+
+    @staticmethod
+    def _beyond(segment: Segment, extra: float) -> float:
+        """Return the clip time `extra` seconds after a segment's end: loops go on, others hold."""
+        return extra % segment.moving if segment.use.loop else segment.moving
+
+    def _settled(self, clip: Clip | None, clip_time: float) -> NDArray[np.float32]:
+        """Return local transforms with the clip's own travel taken out."""
+        local = clip_locals(self.character, clip, clip_time)
+        travel = travel_of(self.character, clip, clip_time)
+        if travel.any():
+            local[self.character.root_node, :3] -= self._in_parent(travel)
+        return local
+
+    def _in_parent(self, travel: NDArray[np.float64]) -> NDArray[np.float32]:
+        """Turn a shift in the character's space into the space of the root's parent."""
+        skeleton = self.character.skeleton
+        parent = int(skeleton.parents[self.character.root_node])
+        if parent < 0:
+            return travel.astype(np.float32)
+        matrices = pose_of(self.character, skeleton.rest, np.eye(4, dtype=np.float32)).matrices
+        turn = matrices[parent, :3, :3].astype(np.float64)
+        if abs(np.linalg.det(turn)) < 1e-12:
+            return np.zeros(3, np.float32)
+        return np.linalg.solve(turn, travel).astype(np.float32)
+
+    def passings(self, start: float, end: float) -> list[Passing]:
+        """Return the marks passed in [start, end), in order of time.
+
+        Spans that follow one another without a gap pass each mark exactly once, whatever their length.
+        """
+        found = [p for p in self._near(start, end) if start <= p.time < end]
+        return sorted(found, key=lambda p: p.time)
+
+    def _near(self, start: float, end: float) -> Iterator[Passing]:
+        turn = math.floor(start / self.period)
+        while turn * self.period < end:
+            for segment in self.segments:
+                base = turn * self.period + segment.start
+                if base < end and base + segment.length >= start:
+                    for mark in segment.use.marks:
+                        if mark.time < segment.moving:
+                            yield Passing(base + mark.time, mark, segment.use.name)
+            turn += 1
+
+
+def _ease(t: float) -> float:
+    return t * t * (3 - 2 * t)

@@ -1,0 +1,247 @@
+"""The one facade over Project, Show and Frame: the window, the command line, tests and games use it."""
+
+from __future__ import annotations
+
+import math
+from collections import OrderedDict
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from wraithon.particles import kernels
+from wraithon.stage.cast import Cast, compile_project
+from wraithon.stage.frame import Body, Frame, SpriteBatch
+from wraithon.stage.show import Show, ShowCopy
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+    from wraithon.character.model import Character
+    from wraithon.particles.pool import Pool
+    from wraithon.particles.program import LayerProgram
+    from wraithon.project.effect import Layer
+    from wraithon.project.project import Project
+
+__all__ = ["Player"]
+
+COPY_SECONDS = 0.5
+COPY_BYTES = 256 * 2**20
+LONGEST = 24 * 3600.0
+
+
+class Player:
+    """Plays a project.
+
+    Parameters
+    ----------
+    project
+        What to play.
+    characters
+        Character id to what was read from its file.
+    """
+
+    def __init__(self, project: Project, characters: Mapping[str, Character]) -> None:
+        self._characters = dict(characters)
+        self.cast: Cast = compile_project(project, self._characters)
+        self.show = Show(self.cast)
+        self.alive_by_step: dict[int, int] = {0: 0}
+        self._copies: OrderedDict[int, ShowCopy] = OrderedDict()
+        self._held = 0
+        self._pure = True
+        """Whether the show is what a fresh run to this moment would be."""
+        self._carry = 0.0
+        self._keep_copy()
+
+    @property
+    def project(self) -> Project:
+        """The project being played."""
+        return self.cast.project
+
+    @property
+    def time(self) -> float:
+        """Seconds since the show began."""
+        return self.show.time
+
+    @property
+    def pure(self) -> bool:
+        """Whether the show is exactly what a fresh run to this moment would be."""
+        return self._pure
+
+    # ---- going on -------------------------------------------------------------------------------
+
+    def advance(self, seconds: float) -> int:
+        """Go on by `seconds`, in whole steps; what is left over is carried to the next call.
+
+        Returns
+        -------
+        int
+            How many steps were taken.
+        """
+        # The tenth of a billionth keeps 1/60 + 1/60 + ... from losing a step to rounding.
+        self._carry += seconds * self.show.rate
+        steps = max(0, math.floor(self._carry + 1e-7))
+        self._carry = max(0.0, self._carry - steps)
+        for _ in range(steps):
+            self.step()
+        return steps
+
+    def step(self) -> None:
+        """Go on by one step."""
+        self.show.advance()
+        self.alive_by_step[self.show.step_number] = self.show.alive
+        if self._pure and self.show.step_number % self._every == 0:
+            self._keep_copy()
+
+    def seek(self, time: float) -> None:
+        """Go to a moment: exactly what playing to it from the start would show."""
+        target = self.step_of(time)
+        while not self.seek_some(target, 10_000):
+            pass
+
+    def step_of(self, time: float) -> int:
+        """Return the number of the step that shows a moment."""
+        return max(0, round(min(time, LONGEST) * self.show.rate))
+
+    def seek_some(self, target: int, steps: int) -> bool:
+        """Go at most `steps` towards step `target`; return whether it is reached.
+
+        The way starts from the nearest stored copy before the target.
+        """
+        if not self._pure or self.show.step_number > target or self._copy_between(target):
+            self.show.restore(self._nearest(target))
+            self._pure = True
+            self._carry = 0.0
+        for _ in range(min(steps, target - self.show.step_number)):
+            self.step()
+        return self.show.step_number == target
+
+    def rewind(self) -> None:
+        """Go back to the beginning."""
+        self.seek(0.0)
+
+    # ---- edits ----------------------------------------------------------------------------------
+
+    def adopt(self, project: Project, characters: Mapping[str, Character] | None = None) -> None:
+        """Play an edited project from here on; what lives goes on under the new settings.
+
+        Afterwards `pure` tells whether the show is also what a fresh run would show; if not, `seek` to
+        the same moment makes it so.
+        """
+        if characters is not None:
+            self._characters = dict(characters)
+        before = self.cast
+        self.cast = compile_project(project, self._characters, before)
+        same = _runs_alike(before, self.cast)
+        self.show.adopt(self.cast)
+        if not same:
+            self._copies.clear()
+            self._held = 0
+            self.alive_by_step = {0: 0}
+            if self.show.step_number == 0:
+                self.show = Show(self.cast)
+                self._pure = True
+                self._keep_copy()
+            else:
+                self._pure = False
+
+    # ---- copies ---------------------------------------------------------------------------------
+
+    @property
+    def _every(self) -> int:
+        return max(1, round(COPY_SECONDS * self.show.rate))
+
+    def _keep_copy(self) -> None:
+        number = self.show.step_number
+        if number in self._copies:
+            return
+        held = self.show.copy()
+        self._copies[number] = held
+        self._held += held.size
+        while self._held > COPY_BYTES and len(self._copies) > 2:
+            # Thin out the middle: the beginning and the latest stay.
+            keys = list(self._copies)
+            self._held -= self._copies.pop(keys[1 + (len(keys) - 2) // 2]).size
+
+    def _nearest(self, target: int) -> ShowCopy:
+        best = max((n for n in self._copies if n <= target), default=None)
+        if best is None:
+            fresh = Show(self.cast).copy()
+            self._copies[0] = fresh
+            self._copies.move_to_end(0, last=False)
+            self._held += fresh.size
+            return fresh
+        return self._copies[best]
+
+    def _copy_between(self, target: int) -> bool:
+        """Tell whether a stored copy lies nearer to the target than the show does."""
+        here = self.show.step_number
+        return any(here < n <= target for n in self._copies if n - here > self._every)
+
+    # ---- what is shown --------------------------------------------------------------------------
+
+    def frame(self) -> Frame:
+        """Return the moment, ready to be drawn."""
+        show, project = self.show, self.project
+        body = None
+        posed = show.posed(show.step_number)
+        performance = self.cast.performance
+        if posed is not None and performance is not None:
+            hidden = frozenset(performance.use.hidden_parts)
+            body = Body(performance.character, posed[1].positions, posed[1].normals, hidden)
+        place = show.place(show.time)
+        batches = []
+        for effect in project.effects:
+            for layer in effect.layers:
+                pool, program = show.pools.get(layer.id), self.cast.programs.get(layer.id)
+                if pool is not None and program is not None and pool.count:
+                    batches.append(_batch(layer, pool, program))
+        return Frame(
+            time=show.time,
+            body=body,
+            centre=(float(place[0]), float(place[1]), float(place[2])),
+            sprites=tuple(batches),
+            ground=project.stage.ground,
+            exposure=project.exposure,
+        )
+
+    def digest(self) -> str:
+        """Return a fingerprint of the show's state."""
+        return self.show.digest()
+
+
+def _batch(layer: Layer, pool: Pool, program: LayerProgram) -> SpriteBatch:
+    n = pool.count
+    positions, velocities = np.empty((n, 3), np.float32), np.empty((n, 3), np.float32)
+    sizes, turns = np.empty(n, np.float32), np.empty(n, np.float32)
+    colours, frames = np.empty((n, 4), np.float32), np.empty(n, np.int32)
+    kernels.draw(
+        pool.state, pool.identity, n, program.births, program.modes, program.tables, program.tints,
+        program.tint_mode, program.tint_table, program.spin_table, program.sheet_frames,
+        positions, velocities, sizes, turns, colours, frames,
+    )  # fmt: skip
+    return SpriteBatch(layer.look, positions, velocities, sizes, turns, colours, frames)
+
+
+_DRAWN_ONLY = ("name", "size", "colour", "intensity", "opacity", "turn", "spin", "look")
+
+
+def _runs_alike(before: Cast, after: Cast) -> bool:
+    """Tell whether an edit leaves the show's course as it was: only what is drawn has changed."""
+    a, b = before.project, after.project
+    if (a.seed, a.step_rate) != (b.seed, b.step_rate) or before.performance is not after.performance:
+        return False
+    if a.triggers != b.triggers or [e.id for e in a.effects] != [e.id for e in b.effects]:
+        return False
+    for one, two in zip(a.effects, b.effects, strict=True):
+        if one is two:
+            continue
+        if one.length != two.length or [x.id for x in one.layers] != [x.id for x in two.layers]:
+            return False
+        if not all(_layers_run_alike(p, q) for p, q in zip(one.layers, two.layers, strict=True)):
+            return False
+    return True
+
+
+def _layers_run_alike(one: Layer, two: Layer) -> bool:
+    fields = (name for name in type(one).model_fields if name not in _DRAWN_ONLY)
+    return all(getattr(one, name) == getattr(two, name) for name in fields)

@@ -1,0 +1,351 @@
+"""The show: everything that is alive now, advanced in fixed steps."""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from wraithon.character.pose import Pose, Skin, skin_of
+from wraithon.particles.chance import firing_key
+from wraithon.particles.emission import births_between, emission_end
+from wraithon.particles.pool import Pool, PoolCopy, Surroundings
+from wraithon.stage.firing import Firing, FiringRecord
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from wraithon.project.effect import Effect, Layer
+    from wraithon.project.trigger import StartEffect, Trigger
+    from wraithon.stage.cast import Cast
+
+__all__ = ["Show", "ShowCopy", "Waiting"]
+
+MOST_FIRINGS = 512
+"""Firings alive at once; beyond it new ones are refused and counted."""
+MOST_RECORDS = 2000
+
+
+@dataclass(frozen=True)
+class Waiting:
+    """A step of a response that is due at a moment of the show."""
+
+    due: float
+    trigger: str
+    step: StartEffect
+    anchor: str | None
+
+
+@dataclass(frozen=True)
+class ShowCopy:
+    """A show at one moment, complete: putting it back and going on gives the same bytes."""
+
+    step_number: int
+    pools: dict[str, PoolCopy]
+    firings: tuple[Firing | None, ...]
+    counts: dict[str, int]
+    waiting: tuple[Waiting, ...]
+    records: tuple[FiringRecord, ...]
+    refused_firings: int
+
+    @property
+    def size(self) -> int:
+        """Bytes held, nearly."""
+        return 2000 + sum(pool.size for pool in self.pools.values())
+
+
+class Show:
+    """The only mutable thing: clock, living particles, running firings.
+
+    The character's pose is a function of time and is kept only to save work.
+    """
+
+    def __init__(self, cast: Cast) -> None:
+        self.cast = cast
+        self.step_number = 0
+        self.pools: dict[str, Pool] = {}
+        self.firings: list[Firing | None] = []
+        self.counts: dict[str, int] = {}
+        self.waiting: list[Waiting] = []
+        self.records: list[FiringRecord] = []
+        self.refused_firings = 0
+        self._skins: dict[int, tuple[Pose, Skin]] = {}
+
+    # ---- time -----------------------------------------------------------------------------------
+
+    @property
+    def rate(self) -> int:
+        """Steps a second."""
+        return self.cast.project.step_rate
+
+    @property
+    def time(self) -> float:
+        """Seconds since the show began."""
+        return self.step_number / self.rate
+
+    def advance(self) -> None:
+        """Go on by one step."""
+        start, end = self.time, (self.step_number + 1) / self.rate
+        self._take_cues(start, end)
+        self._start_due(end)
+        around = self._surroundings()
+        self._bear_all(start, end, around)
+        dt = end - start
+        for layer_id, pool in self.pools.items():
+            program = self.cast.programs.get(layer_id)
+            if program is not None:
+                pool.step(program, dt, start, around)
+        self.step_number += 1
+        self._settle()
+
+    # ---- character ------------------------------------------------------------------------------
+
+    def posed(self, number: int) -> tuple[Pose, Skin] | None:
+        """Return the pose and skin at a step's moment; None without a character."""
+        performance = self.cast.performance
+        if performance is None:
+            return None
+        if number not in self._skins:
+            for old in [k for k in self._skins if abs(k - number) > 1]:
+                del self._skins[old]
+            pose = performance.pose_at(number / self.rate)
+            self._skins[number] = (pose, skin_of(performance.character, pose))
+        return self._skins[number]
+
+    def place(self, time: float) -> NDArray[np.float64]:
+        """Return where the character stands on the ground (3,)."""
+        performance = self.cast.performance
+        return np.zeros(3) if performance is None else performance.place_at(time)
+
+    def _surroundings(self) -> Surroundings:
+        before, now = self.posed(self.step_number), self.posed(self.step_number + 1)
+        performance = self.cast.performance
+        if before is None or now is None or performance is None:
+            return Surroundings.empty()
+        return Surroundings(
+            before[1].positions,
+            now[1].positions,
+            before[1].normals,
+            now[1].normals,
+            performance.character.mesh.triangles,
+        )
+
+    def anchor_at(self, anchor: str | None, number: int) -> NDArray[np.float32]:
+        """Return an anchor's world matrix (4, 4) at a step's moment."""
+        posed = self.posed(number)
+        return self.cast.anchor(anchor, posed[0] if posed else None, self.place(number / self.rate))
+
+    # ---- triggers -------------------------------------------------------------------------------
+
+    def _take_cues(self, start: float, end: float) -> None:
+        project, performance = self.cast.project, self.cast.performance
+        if self.step_number == 0:
+            for trigger in project.triggers:
+                if trigger.enabled and trigger.when.kind == "start":
+                    self._respond(trigger, 0.0, None)
+        if performance is None:
+            return
+        for passing in performance.passings(start, end):
+            event = project.event(passing.mark.event)
+            for trigger in project.triggers:
+                when = trigger.when
+                if trigger.enabled and event and when.kind == "event" and when.event == event.id:
+                    self._respond(trigger, passing.time, event.anchor)
+
+    def _respond(self, trigger: Trigger, time: float, event_anchor: str | None) -> None:
+        for step in trigger.response:
+            anchor = step.anchor if step.anchor is not None else event_anchor
+            self.waiting.append(Waiting(time + step.after, trigger.id, step, anchor))
+
+    def _start_due(self, end: float) -> None:
+        due = sorted((w for w in self.waiting if w.due < end), key=lambda w: w.due)
+        if due:
+            self.waiting = [w for w in self.waiting if w.due >= end]
+        for waiting in due:
+            effect = self.cast.project.effect(waiting.step.effect)
+            if effect is not None:
+                self.start(
+                    effect, waiting.anchor, waiting.due, trigger=waiting.trigger, follow=waiting.step.follow
+                )
+
+    def start(
+        self, effect: Effect, anchor: str | None, time: float, trigger: str = "", *, follow: bool = True
+    ) -> Firing | None:
+        """Fire an effect at an anchor, at a moment within the coming step; None when too many are alive."""
+        slot = next((i for i, f in enumerate(self.firings) if f is None), len(self.firings))
+        if slot >= MOST_FIRINGS:
+            self.refused_firings += 1
+            return None
+        number = self.counts.get(effect.id, 0)
+        self.counts[effect.id] = number + 1
+        pinned = None
+        if not follow:
+            share = (time - self.time) * self.rate
+            before = self.anchor_at(anchor, self.step_number)
+            now = self.anchor_at(anchor, self.step_number + 1)
+            pinned = (before + np.float32(share) * (now - before)).astype(np.float32)
+        firing = Firing(effect.id, number, trigger, time, anchor, follow, pinned)
+        if slot == len(self.firings):
+            self.firings.append(firing)
+        else:
+            self.firings[slot] = firing
+        return firing
+
+    # ---- particles ------------------------------------------------------------------------------
+
+    def _bear_all(self, start: float, end: float, around: Surroundings) -> None:
+        for slot, firing in enumerate(self.firings):
+            effect = self.cast.project.effect(firing.effect) if firing else None
+            if firing is None or effect is None:
+                continue
+            for layer in effect.layers:
+                self._bear(effect, layer, firing, slot, start, end, around)
+
+    def _bear(
+        self,
+        effect: Effect,
+        layer: Layer,
+        firing: Firing,
+        slot: int,
+        start: float,
+        end: float,
+        around: Surroundings,
+    ) -> None:
+        program = self.cast.programs.get(layer.id)
+        if program is None:
+            return
+        ages = births_between(
+            layer.emission, effect.length, max(0.0, start - firing.start), end - firing.start
+        )
+        if not len(ages):
+            return
+        leads = np.clip(ages + (firing.start - start), 0.0, end - start).astype(np.float32)
+        serial = firing.serials.get(layer.id, 0)
+        firing.serials[layer.id] = serial + len(ages)
+        anchors = self._anchors(firing)
+        pool = self.pools.setdefault(layer.id, Pool())
+        key = firing_key(program.key, firing.number)
+        pool.bear(program, key, serial, slot, leads, end - start, around, anchors)
+
+    def _anchors(self, firing: Firing) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+        if firing.pinned is not None:
+            return firing.pinned, firing.pinned
+        return (
+            self.anchor_at(firing.anchor, self.step_number),
+            self.anchor_at(firing.anchor, self.step_number + 1),
+        )
+
+    def _settle(self) -> None:
+        """Count what lives; end firings that bear nothing more and of which nothing lives."""
+        alive = np.zeros(len(self.firings), np.int64)
+        for pool in self.pools.values():
+            if pool.count:
+                alive += pool.living_by_firing(len(alive))
+        for slot, firing in enumerate(self.firings):
+            if firing is None:
+                continue
+            firing.alive = int(alive[slot])
+            firing.peak = max(firing.peak, firing.alive)
+            if not firing.alive and self._spent(firing):
+                self.records.append(firing.record(self.time))
+                del self.records[: max(0, len(self.records) - MOST_RECORDS)]
+                self.firings[slot] = None
+        while self.firings and self.firings[-1] is None:
+            self.firings.pop()
+
+    def _spent(self, firing: Firing) -> bool:
+        effect = self.cast.project.effect(firing.effect)
+        if effect is None:
+            return True
+        ends = [
+            emission_end(layer.emission, effect.length)
+            for layer in effect.layers
+            if layer.id in self.cast.programs
+        ]
+        return self.time - firing.start > max(ends, default=0.0)
+
+    @property
+    def alive(self) -> int:
+        """Particles that live now."""
+        return sum(pool.count for pool in self.pools.values())
+
+    @property
+    def refused(self) -> int:
+        """Births refused by limits so far."""
+        return sum(pool.refused for pool in self.pools.values())
+
+    @property
+    def born(self) -> int:
+        """Births so far."""
+        return sum(pool.born for pool in self.pools.values())
+
+    def history(self) -> list[FiringRecord]:
+        """Return all firings, those that are over and those that live."""
+        return [*self.records, *(f.record(None) for f in self.firings if f is not None)]
+
+    # ---- copies ---------------------------------------------------------------------------------
+
+    def copy(self) -> ShowCopy:
+        """Return everything that is alive."""
+        return ShowCopy(
+            self.step_number,
+            {layer: pool.copy() for layer, pool in self.pools.items()},
+            tuple(f.copy() if f else None for f in self.firings),
+            dict(self.counts),
+            tuple(self.waiting),
+            tuple(self.records),
+            self.refused_firings,
+        )
+
+    def restore(self, held: ShowCopy) -> None:
+        """Put a copy back."""
+        self.step_number = held.step_number
+        self.pools = {}
+        for layer, pool_copy in held.pools.items():
+            self.pools[layer] = Pool()
+            self.pools[layer].restore(pool_copy)
+        self.firings = [f.copy() if f else None for f in held.firings]
+        self.counts = dict(held.counts)
+        self.waiting = list(held.waiting)
+        self.records = list(held.records)
+        self.refused_firings = held.refused_firings
+
+    def adopt(self, cast: Cast) -> None:
+        """Go on under an edited project: what lives goes on under the new settings.
+
+        Layers that are gone or muted lose their particles; a changed step rate keeps the time.
+        """
+        before = self.cast
+        moment = self.time
+        self.cast = cast
+        self.step_number = round(moment * self.rate)
+        if before.performance is not cast.performance:
+            self._skins.clear()
+        self.pools = {layer: pool for layer, pool in self.pools.items() if layer in cast.programs}
+        for layer, pool in self.pools.items():
+            old, new = before.programs.get(layer), cast.programs[layer]
+            if old is not None and old.kind != new.kind:
+                pool.let_go_of_skin()
+        old_character = before.performance.character if before.performance else None
+        new_character = cast.performance.character if cast.performance else None
+        if old_character is not new_character:
+            for pool in self.pools.values():
+                pool.let_go_of_skin()
+
+    def digest(self) -> str:
+        """Return a fingerprint of everything that is alive; equal shows have equal ones."""
+        out = hashlib.blake2b(digest_size=16)
+        out.update(f"{self.step_number} {sorted(self.counts.items())}".encode())
+        for layer in sorted(self.pools):
+            out.update(layer.encode())
+            self.pools[layer].feed(out)
+        for firing in self.firings:
+            text = (
+                "none"
+                if firing is None
+                else f"{firing.effect} {firing.number} {firing.start!r} {firing.alive}"
+            )
+            out.update(text.encode())
+        return out.hexdigest()
