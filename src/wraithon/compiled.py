@@ -1,4 +1,4 @@
-"""How kernels are compiled: cached, without the interpreter lock, on a thread-safe threading layer.
+"""How kernels are compiled: cached, and on a thread-safe threading layer.
 
 `kernel` makes an ordinary kernel that any thread may call; `parallel_kernel` one that only the engine
 thread calls. Parallel kernels split their work into blocks of a fixed size, so that the arithmetic a
@@ -22,12 +22,19 @@ BLOCK = 1024
 
 
 def kernel(function: Any) -> Any:
-    """Compile `function` for the calling thread alone."""
-    return numba.njit(function, cache=True, nogil=True, error_model="numpy")
+    """Compile `function` for the calling thread alone.
+
+    It keeps the interpreter lock: such kernels are over in well under a millisecond, and asking for the
+    lock again would take longer while the window paints.
+    """
+    return numba.njit(function, cache=True, error_model="numpy")
 
 
 def parallel_kernel(function: Any) -> Any:
-    """Compile `function` so that its `prange` loops run on all threads; for the engine thread only."""
+    """Compile `function` so that its `prange` loops run on all threads, without the interpreter lock.
+
+    For the engine thread only.
+    """
     return numba.njit(function, cache=True, nogil=True, error_model="numpy", parallel=True)
 
 

@@ -1,0 +1,1 @@
+"""Characters: reading files, skeletons, clips, poses, skin."""

@@ -1,0 +1,1 @@
+"""What leaves: pictures, sequences, summaries."""

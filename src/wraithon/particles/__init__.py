@@ -1,0 +1,1 @@
+"""Particles: chance, emission, life, motion, and the kernels that run them."""

@@ -181,6 +181,60 @@ def _table(table, age):  # type: ignore[no-untyped-def]
     return table[k] + (place - np.float32(k)) * (table[k + 1] - table[k])
 
 
+@inlined
+def _ride(state, row, i, dt, inverse_dt, keep, lift, skin_before, skin_now, normal_now, triangles):  # type: ignore[no-untyped-def]
+    """Take a rider along on the skin, or let it go within the step; return its seconds of free flight."""
+    b, c = state[SHARE_B, i], state[SHARE_C, i]
+    a = ONE - b - c
+    ta, tb, tc = triangles[row, 0], triangles[row, 1], triangles[row, 2]
+    bx = a * skin_before[ta, 0] + b * skin_before[tb, 0] + c * skin_before[tc, 0]
+    by = a * skin_before[ta, 1] + b * skin_before[tb, 1] + c * skin_before[tc, 1]
+    bz = a * skin_before[ta, 2] + b * skin_before[tb, 2] + c * skin_before[tc, 2]
+    nx = a * skin_now[ta, 0] + b * skin_now[tb, 0] + c * skin_now[tc, 0]
+    ny = a * skin_now[ta, 1] + b * skin_now[tb, 1] + c * skin_now[tc, 1]
+    nz = a * skin_now[ta, 2] + b * skin_now[tb, 2] + c * skin_now[tc, 2]
+    late = state[AGE, i] - state[RIDE_END, i]
+    f = ONE
+    if late > ZERO:
+        f = min(max(ONE - late * inverse_dt, state[LEAD, i] * inverse_dt), ONE)
+    x, y, z = bx + f * (nx - bx), by + f * (ny - by), bz + f * (nz - bz)
+    if lift != ZERO:
+        mx = a * normal_now[ta, 0] + b * normal_now[tb, 0] + c * normal_now[tc, 0]
+        my = a * normal_now[ta, 1] + b * normal_now[tb, 1] + c * normal_now[tc, 1]
+        mz = a * normal_now[ta, 2] + b * normal_now[tb, 2] + c * normal_now[tc, 2]
+        length = lift / math.sqrt(max(mx * mx + my * my + mz * mz, TINY))
+        x, y, z = x + mx * length, y + my * length, z + mz * length
+    state[PX, i], state[PY, i], state[PZ, i] = x, y, z
+    if late > ZERO:
+        state[RIDE_END, i] = -ONE
+        state[VX, i] += keep * (nx - bx) * inverse_dt
+        state[VY, i] += keep * (ny - by) * inverse_dt
+        state[VZ, i] += keep * (nz - bz) * inverse_dt
+    return (ONE - f) * dt
+
+
+@inlined
+def _meet_ground(state, i, dt, contact, bounce, grip):  # type: ignore[no-untyped-def]
+    """Bounce, slide, stick or end a particle that came through the ground."""
+    if contact == BOUNCE:
+        state[PY, i] = -state[PY, i] * bounce
+        state[VY, i] = -state[VY, i] * bounce
+        state[VX, i] *= ONE - grip
+        state[VZ, i] *= ONE - grip
+        return
+    state[PY, i] = ZERO
+    if contact == SLIDE:
+        rub = math.exp(-grip * SLIPPERY * dt)
+        state[VX, i] *= rub
+        state[VY, i] = ZERO
+        state[VZ, i] *= rub
+    elif contact == STICK:
+        state[VX, i], state[VY, i], state[VZ, i] = ZERO, ZERO, ZERO
+        state[RESTING, i] = ONE
+    else:
+        state[AGE, i] = max(state[AGE, i], state[LIFETIME, i])
+
+
 @parallel_kernel
 def step(  # type: ignore[no-untyped-def]
     state, triangle, count, dt, time, push, drag, curls, seeds, contact, bounce, grip,
@@ -195,78 +249,52 @@ def step(  # type: ignore[no-untyped-def]
     """
     inverse_dt = ONE / dt
     for block in prange((count + BLOCK - 1) // BLOCK):
-        for i in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
-            h = dt - state[LEAD, i]
-            started = state[LEAD, i]
+        first, end = block * BLOCK, min(count, (block + 1) * BLOCK)
+        # Seconds of free flight in this step, and acceleration: plain loops that become vector code.
+        left = np.empty(BLOCK, np.float32)
+        ax, ay, az = np.empty(BLOCK, np.float32), np.empty(BLOCK, np.float32), np.empty(BLOCK, np.float32)
+        for i in range(first, end):
+            state[AGE, i] += dt - state[LEAD, i]
+            left[i - first] = dt - state[LEAD, i]
+            ax[i - first], ay[i - first], az[i - first] = push[0], push[1], push[2]
+        for i in range(first, end):
+            if state[RIDE_END, i] >= ZERO:
+                left[i - first] = _ride(
+                    state, triangle[i], i, dt, inverse_dt, keep, lift, skin_before, skin_now, normal_now, triangles
+                )
+            elif state[RESTING, i] > ZERO:
+                left[i - first] = ZERO
             state[LEAD, i] = ZERO
-            age = state[AGE, i] + h
-            state[AGE, i] = age
-            ride_end = state[RIDE_END, i]
-            if ride_end >= ZERO:
-                row = triangle[i]
-                b, c = state[SHARE_B, i], state[SHARE_C, i]
-                a = ONE - b - c
-                ta, tb, tc = triangles[row, 0], triangles[row, 1], triangles[row, 2]
-                bx = a * skin_before[ta, 0] + b * skin_before[tb, 0] + c * skin_before[tc, 0]
-                by = a * skin_before[ta, 1] + b * skin_before[tb, 1] + c * skin_before[tc, 1]
-                bz = a * skin_before[ta, 2] + b * skin_before[tb, 2] + c * skin_before[tc, 2]
-                nx = a * skin_now[ta, 0] + b * skin_now[tb, 0] + c * skin_now[tc, 0]
-                ny = a * skin_now[ta, 1] + b * skin_now[tb, 1] + c * skin_now[tc, 1]
-                nz = a * skin_now[ta, 2] + b * skin_now[tb, 2] + c * skin_now[tc, 2]
-                f = ONE
-                if age > ride_end:  # let go within this step
-                    f = min(max(ONE - (age - ride_end) * inverse_dt, started * inverse_dt), ONE)
-                x, y, z = bx + f * (nx - bx), by + f * (ny - by), bz + f * (nz - bz)
-                if lift != ZERO:
-                    mx = a * normal_now[ta, 0] + b * normal_now[tb, 0] + c * normal_now[tc, 0]
-                    my = a * normal_now[ta, 1] + b * normal_now[tb, 1] + c * normal_now[tc, 1]
-                    mz = a * normal_now[ta, 2] + b * normal_now[tb, 2] + c * normal_now[tc, 2]
-                    length = lift / math.sqrt(max(mx * mx + my * my + mz * mz, TINY))
-                    x, y, z = x + mx * length, y + my * length, z + mz * length
-                state[PX, i], state[PY, i], state[PZ, i] = x, y, z
-                if age <= ride_end:
-                    continue
-                state[RIDE_END, i] = -ONE
-                state[VX, i] += keep * (nx - bx) * inverse_dt
-                state[VY, i] += keep * (ny - by) * inverse_dt
-                state[VZ, i] += keep * (nz - bz) * inverse_dt
-                h = (ONE - f) * dt
-            if state[RESTING, i] > ZERO:
+        for k in range(len(curls)):
+            strength, scale, drift, seed = curls[k, 0], curls[k, 1], curls[k, 2] * time, seeds[k]
+            for i in range(first, end):
+                cx, cy, cz = curl_noise(
+                    state[PX, i] * scale + drift, state[PY, i] * scale - drift, state[PZ, i] * scale + drift, seed
+                )
+                ax[i - first] += strength * cx
+                ay[i - first] += strength * cy
+                az[i - first] += strength * cz
+        for i in range(first, end):
+            h = left[i - first]
+            if h <= ZERO:
                 continue
-            x, y, z = state[PX, i], state[PY, i], state[PZ, i]
-            ax, ay, az = push[0], push[1], push[2]
-            for k in range(len(curls)):
-                scale, drift = curls[k, 1], curls[k, 2] * time
-                cx, cy, cz = curl_noise(x * scale + drift, y * scale - drift, z * scale + drift, seeds[k])
-                ax, ay, az = ax + curls[k, 0] * cx, ay + curls[k, 0] * cy, az + curls[k, 0] * cz
             slow = math.exp(-drag * h)
-            vx = (state[VX, i] + ax * h) * slow
-            vy = (state[VY, i] + ay * h) * slow
-            vz = (state[VZ, i] + az * h) * slow
+            vx = (state[VX, i] + ax[i - first] * h) * slow
+            vy = (state[VY, i] + ay[i - first] * h) * slow
+            vz = (state[VZ, i] + az[i - first] * h) * slow
             if speed_mode >= 0:
-                value = _table(speed_table, age / max(state[LIFETIME, i], TINY))
+                value = _table(speed_table, state[AGE, i] / max(state[LIFETIME, i], TINY))
                 factor = value
                 if speed_mode != SCALE:
                     size = math.sqrt(vx * vx + vy * vy + vz * vz)
                     factor = (value + size if speed_mode == ADD else value) / max(size, TINY)
                 h *= factor
-            x, y, z = x + vx * h, y + vy * h, z + vz * h
-            if contact != PASS and y <= ZERO and vy < ZERO:
-                if contact == BOUNCE:
-                    y, vy = -y * bounce, -vy * bounce
-                    vx, vz = vx * (ONE - grip), vz * (ONE - grip)
-                elif contact == SLIDE:
-                    y, vy = ZERO, ZERO
-                    rub = math.exp(-grip * SLIPPERY * dt)
-                    vx, vz = vx * rub, vz * rub
-                elif contact == STICK:
-                    y, vx, vy, vz = ZERO, ZERO, ZERO, ZERO
-                    state[RESTING, i] = ONE
-                else:
-                    y = ZERO
-                    state[AGE, i] = max(age, state[LIFETIME, i])
-            state[PX, i], state[PY, i], state[PZ, i] = x, y, z
+            state[PX, i] += vx * h
+            state[PY, i] += vy * h
+            state[PZ, i] += vz * h
             state[VX, i], state[VY, i], state[VZ, i] = vx, vy, vz
+            if contact != PASS and state[PY, i] <= ZERO and vy < ZERO:
+                _meet_ground(state, i, dt, contact, bounce, grip)
 
 
 @kernel

@@ -1,0 +1,1 @@
+"""Pictures: from a frame to pixels."""

@@ -123,7 +123,7 @@ def raster_bands(screen, triangles, counts, lists, extents, order, depth, ids): 
                 ids[y, x] = -1
         for entry in range(counts[band], counts[band + 1]):
             t = lists[entry]
-            a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
+            a, b, c = np.uint64(triangles[t, 0]), np.uint64(triangles[t, 1]), np.uint64(triangles[t, 2])
             ax, ay, aw = screen[a, 0], screen[a, 1], screen[a, 2]
             bx, by, bw = screen[b, 0], screen[b, 1], screen[b, 2]
             qx, qy, qw = screen[c, 0], screen[c, 1], screen[c, 2]
@@ -139,7 +139,7 @@ def raster_bands(screen, triangles, counts, lists, extents, order, depth, ids): 
                 share_b = (px * (qy - ay) - py * (qx - ax)) * scale
                 share_c = (py * (bx - ax) - px * (by - ay)) * scale
                 w = aw + share_b * (bw - aw) + share_c * (qw - aw)
-                for x in range(x_low, x_high + 1):
+                for x in range(np.uint64(x_low), np.uint64(x_high + 1)):
                     if share_b >= ZERO and share_c >= ZERO and share_b + share_c <= ONE and w > depth[y, x]:
                         depth[y, x] = w
                         ids[y, x] = t

@@ -23,7 +23,7 @@ from wraithon.picture.raster_kernels import (
     raster_shadow,
 )
 from wraithon.picture.shade_kernels import shade_picture
-from wraithon.picture.sprite_kernels import COLUMNS, ROWS, bin_sprites, lay_over, lay_sprites, place_sprites
+from wraithon.picture.sprite_kernels import COLUMNS, ROWS, bin_sprites, coarsen, lay_over, lay_sprites, place_sprites
 from wraithon.picture.textures import LevelledTexture, SpriteAtlas, linear_light
 from wraithon.project.look import Blend, Facing
 
@@ -40,7 +40,7 @@ __all__ = ["Picture", "Renderer"]
 LIGHT = np.array([0.42, 0.78, 0.46]) / np.linalg.norm([0.42, 0.78, 0.46])
 SHADOW_CELLS, SHADOW_METRES = 192, 5.0
 BLOOM_LEVELS, BLOOM_FLOOR, BLOOM_STRENGTH = 5, 1.0, 0.3
-LIVE_PIXELS = 700_000
+LIVE_PIXELS = 900_000
 """Sprite pixels the live picture lays before it makes its transparent pass coarser."""
 LARGEST_PICTURE = 8192
 
@@ -311,9 +311,7 @@ class Renderer:
         height, width = depth.shape
         high, wide = -(-height // coarse), -(-width // coarse)
         if coarse > 1:
-            sprites[:, :2] /= coarse  # type: ignore[index]
-            # A floor of half a coarse pixel, and fainter for it, as at full size.
-            sprites[:, 3:5] /= coarse  # type: ignore[index]
+            coarsen(sprites, order, np.float32(coarse))
         bands = -(-high // ROWS)
         counts = self._buffer("sprite counts", (bands + 1,), np.int32)
         lists = self._list("sprite lists", len(order) * 3)

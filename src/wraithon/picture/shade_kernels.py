@@ -47,13 +47,16 @@ def _texel(texels, first, wide, high, u, v, out):  # type: ignore[no-untyped-def
         x1 -= wide
     if y1 >= high:
         y1 -= high
-    a, b = first + y0 * wide + x0, first + y0 * wide + x1
-    c, d = first + y1 * wide + x0, first + y1 * wide + x1
+    a, b = np.uint64(first + y0 * wide + x0), np.uint64(first + y0 * wide + x1)
+    c, d = np.uint64(first + y1 * wide + x0), np.uint64(first + y1 * wide + x1)
     wa, wb, wc, wd = (ONE - sx) * (ONE - sy), sx * (ONE - sy), (ONE - sx) * sy, sx * sy
-    for k in range(3):
-        root = wa * np.float32(texels[a, k]) + wb * np.float32(texels[b, k])
-        root += wc * np.float32(texels[c, k]) + wd * np.float32(texels[d, k])
-        out[k] = root * root * BYTE_SQUARED
+    red = wa * np.float32(texels[a, K0]) + wb * np.float32(texels[b, K0])
+    red += wc * np.float32(texels[c, K0]) + wd * np.float32(texels[d, K0])
+    green = wa * np.float32(texels[a, K1]) + wb * np.float32(texels[b, K1])
+    green += wc * np.float32(texels[c, K1]) + wd * np.float32(texels[d, K1])
+    blue = wa * np.float32(texels[a, K2]) + wb * np.float32(texels[b, K2])
+    blue += wc * np.float32(texels[c, K2]) + wd * np.float32(texels[d, K2])
+    out[0], out[1], out[2] = red * red * BYTE_SQUARED, green * green * BYTE_SQUARED, blue * blue * BYTE_SQUARED
 
 
 @inlined
@@ -77,7 +80,8 @@ def _body(  # type: ignore[no-untyped-def]
     out,
 ):
     """Write the colour of triangle `t` at sample (x, y)."""
-    a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
+    # Unsigned places spare the compiler the question whether they count from the end.
+    a, b, c = np.uint64(triangles[t, 0]), np.uint64(triangles[t, 1]), np.uint64(triangles[t, 2])
     ax, ay = screen[a, 0], screen[a, 1]
     bx, by = screen[b, 0] - ax, screen[b, 1] - ay
     qx, qy = screen[c, 0] - ax, screen[c, 1] - ay

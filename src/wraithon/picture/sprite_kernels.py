@@ -7,11 +7,13 @@ import math
 import numpy as np
 from numba import prange
 
-from wraithon.compiled import BLOCK, kernel, parallel_kernel
+from wraithon.compiled import BLOCK, inlined, kernel, parallel_kernel
 
-__all__ = ["COLUMNS", "ROWS", "bin_sprites", "lay_over", "lay_sprites", "place_sprites"]
+__all__ = ["COLUMNS", "ROWS", "bin_sprites", "coarsen", "lay_over", "lay_sprites", "place_sprites"]
 
 ZERO, ONE, HALF, TWO = np.float32(0), np.float32(1), np.float32(0.5), np.float32(2)
+FAR, TINY = np.float32(1e5), np.float32(1e-6)
+K0, K1, K2, K3 = np.uint64(0), np.uint64(1), np.uint64(2), np.uint64(3)
 NEAR = np.float32(0.05)
 LEAST = np.float32(0.75)
 """Smallest half width in pixels; thinner sprites are drawn this wide and as much fainter."""
@@ -121,6 +123,23 @@ def bin_sprites(sprites, order, height, counts, lists):  # type: ignore[no-untyp
     return counts[bands]
 
 
+@inlined
+def _span(u, du, v, dv):  # type: ignore[no-untyped-def]
+    """Return between which ways from the middle both u + du * x and v + dv * x stay within -1 and 1."""
+    left, right = -FAR, FAR
+    if abs(du) > TINY:
+        a, b = (-ONE - u) / du, (ONE - u) / du
+        left, right = max(left, min(a, b)), min(right, max(a, b))
+    elif abs(u) >= ONE:
+        return FAR, -FAR
+    if abs(dv) > TINY:
+        a, b = (-ONE - v) / dv, (ONE - v) / dv
+        left, right = max(left, min(a, b)), min(right, max(a, b))
+    elif abs(v) >= ONE:
+        return FAR, -FAR
+    return left, right
+
+
 @parallel_kernel
 def lay_sprites(sprites, picks, additive, counts, lists, order, texels, depth, step, out):  # type: ignore[no-untyped-def]
     """Lay sprites over nothing: premultiplied light and what is let through, into `out` (h, w, 4).
@@ -153,42 +172,41 @@ def lay_sprites(sprites, picks, additive, counts, lists, order, texels, depth, s
             own = ONE / near
             edge = np.float32(side - 1)
             half_side = np.float32(side) * HALF
+            du, dv = cosine * across_x, -sine * across_y
             for y in range(y_low, y_high + 1):
                 dy = np.float32(y) + HALF - cy
                 row = min(int((np.float32(y) + HALF) * step), tall - 1)
-                for x in range(x_low, x_high + 1):
-                    dx = np.float32(x) + HALF - cx
-                    u = (dx * cosine + dy * sine) * across_x
-                    v = (dy * cosine - dx * sine) * across_y
-                    if abs(u) >= ONE or abs(v) >= ONE:
-                        continue
-                    solid = depth[row, min(int((np.float32(x) + HALF) * step), broad - 1)]
+                # Only the stretch of the row that lies within the turned square.
+                left, right = _span(dy * sine * across_x, du, dy * cosine * across_y, dv)
+                for x in range(max(x_low, int(np.ceil(cx + left - HALF))), min(x_high, int(np.floor(cx + right - HALF))) + 1):
+                    solid = depth[row, np.uint64(min(int((np.float32(x) + HALF) * step), broad - 1))]
                     strength = opacity
                     if solid > ZERO:
                         gap = (ONE / solid - own) * soft
                         if gap <= ZERO:
                             continue
                         strength *= min(gap, ONE)
+                    dx = np.float32(x) + HALF - cx
+                    u, v = dx * du + dy * sine * across_x, dx * dv + dy * cosine * across_y
                     tx = min(max((u + ONE) * half_side - HALF, ZERO), edge)
                     ty = min(max((v + ONE) * half_side - HALF, ZERO), edge)
                     x0, y0 = int(tx), int(ty)
                     fx, fy = tx - np.float32(x0), ty - np.float32(y0)
                     x1, y1 = min(x0 + 1, side - 1), min(y0 + 1, side - 1)
-                    a, b = first + y0 * side + x0, first + y0 * side + x1
-                    c, d = first + y1 * side + x0, first + y1 * side + x1
-                    wa, wb = (ONE - fx) * (ONE - fy), fx * (ONE - fy)
-                    wc, wd = (ONE - fx) * fy, fx * fy
-                    alpha = wa * texels[a, 3] + wb * texels[b, 3] + wc * texels[c, 3] + wd * texels[d, 3]
-                    if alpha <= ZERO:
-                        continue
-                    through = ONE - alpha * strength * blocks
-                    r = wa * texels[a, 0] + wb * texels[b, 0] + wc * texels[c, 0] + wd * texels[d, 0]
-                    g = wa * texels[a, 1] + wb * texels[b, 1] + wc * texels[c, 1] + wd * texels[d, 1]
-                    bl = wa * texels[a, 2] + wb * texels[b, 2] + wc * texels[c, 2] + wd * texels[d, 2]
-                    out[y, x, 0] = r * red * strength + out[y, x, 0] * through
-                    out[y, x, 1] = g * green * strength + out[y, x, 1] * through
-                    out[y, x, 2] = bl * blue * strength + out[y, x, 2] * through
-                    out[y, x, 3] *= through
+                    # Unsigned places spare the compiler the question whether they count from the end.
+                    a, b = np.uint64(first + y0 * side + x0), np.uint64(first + y0 * side + x1)
+                    c, d = np.uint64(first + y1 * side + x0), np.uint64(first + y1 * side + x1)
+                    wa, wb = (ONE - fx) * (ONE - fy) * strength, fx * (ONE - fy) * strength
+                    wc, wd = (ONE - fx) * fy * strength, fx * fy * strength
+                    alpha = wa * texels[a, K3] + wb * texels[b, K3] + wc * texels[c, K3] + wd * texels[d, K3]
+                    through = ONE - alpha * blocks
+                    r = wa * texels[a, K0] + wb * texels[b, K0] + wc * texels[c, K0] + wd * texels[d, K0]
+                    g = wa * texels[a, K1] + wb * texels[b, K1] + wc * texels[c, K1] + wd * texels[d, K1]
+                    bl = wa * texels[a, K2] + wb * texels[b, K2] + wc * texels[c, K2] + wd * texels[d, K2]
+                    out[y, x, K0] = r * red + out[y, x, K0] * through
+                    out[y, x, K1] = g * green + out[y, x, K1] * through
+                    out[y, x, K2] = bl * blue + out[y, x, K2] * through
+                    out[y, x, K3] *= through
 
 
 @parallel_kernel
@@ -198,29 +216,39 @@ def lay_over(layer, step, picture):  # type: ignore[no-untyped-def]
     height, width = picture.shape[0], picture.shape[1]
     inverse = ONE / step
     for y in prange(height):
+        if step == ONE:
+            for x in range(width):
+                for k in range(3):
+                    picture[y, x, k] = picture[y, x, k] * layer[y, x, 3] + layer[y, x, k]
+            continue
         fy = min(max((np.float32(y) + HALF) * inverse - HALF, ZERO), np.float32(high - 1))
         y0 = int(fy)
         y1 = min(y0 + 1, high - 1)
         sy = fy - np.float32(y0)
+        row = np.empty((wide, 4), np.float32)
+        for x in range(wide):
+            for k in range(4):
+                row[x, k] = layer[y0, x, k] + sy * (layer[y1, x, k] - layer[y0, x, k])
         for x in range(width):
-            if step == ONE:
-                for k in range(3):
-                    picture[y, x, k] = picture[y, x, k] * layer[y, x, 3] + layer[y, x, k]
-                continue
             fx = min(max((np.float32(x) + HALF) * inverse - HALF, ZERO), np.float32(wide - 1))
-            x0 = int(fx)
-            x1 = min(x0 + 1, wide - 1)
-            sx = fx - np.float32(x0)
-            wa, wb = (ONE - sx) * (ONE - sy), sx * (ONE - sy)
-            wc, wd = (ONE - sx) * sy, sx * sy
-            through = (
-                wa * layer[y0, x0, 3] + wb * layer[y0, x1, 3] + wc * layer[y1, x0, 3] + wd * layer[y1, x1, 3]
-            )
-            for k in range(3):
-                light = (
-                    wa * layer[y0, x0, k]
-                    + wb * layer[y0, x1, k]
-                    + wc * layer[y1, x0, k]
-                    + wd * layer[y1, x1, k]
-                )
-                picture[y, x, k] = picture[y, x, k] * through + light
+            x0 = np.uint64(int(fx))
+            x1 = np.uint64(min(int(fx) + 1, wide - 1))
+            sx = fx - np.floor(fx)
+            through = row[x0, K3] + sx * (row[x1, K3] - row[x0, K3])
+            picture[y, x, K0] = picture[y, x, K0] * through + row[x0, K0] + sx * (row[x1, K0] - row[x0, K0])
+            picture[y, x, K1] = picture[y, x, K1] * through + row[x0, K1] + sx * (row[x1, K1] - row[x0, K1])
+            picture[y, x, K2] = picture[y, x, K2] * through + row[x0, K2] + sx * (row[x1, K2] - row[x0, K2])
+
+
+@kernel
+def coarsen(sprites, seen, step):  # type: ignore[no-untyped-def]
+    """Place sprites on a coarser picture; those thinner than its pixels become wider, and fainter for it."""
+    for k in range(len(seen)):
+        i = seen[k]
+        sprites[i, 0] /= step
+        sprites[i, 1] /= step
+        for side in range(3, 5):
+            half = sprites[i, side] / step
+            wide = max(half, LEAST)
+            sprites[i, 10] *= half / wide
+            sprites[i, side] = wide

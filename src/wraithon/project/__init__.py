@@ -1,0 +1,1 @@
+"""The project: frozen models, files, findings, edits and undo."""

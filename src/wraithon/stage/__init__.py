@@ -1,0 +1,1 @@
+"""The stage: performance, triggers, the running show, and the player over all of it."""

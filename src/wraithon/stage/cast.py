@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
 from scipy.spatial.transform import Rotation
 
 from wraithon.character.surface import Surface, surface_of
+from wraithon.particles.emission import emission_end
 from wraithon.particles.program import LayerProgram, compile_layer
 from wraithon.project.source import SkinSource
 from wraithon.stage.performance import Performance
@@ -34,6 +36,8 @@ class Cast:
     performance: Performance | None
     programs: Mapping[str, LayerProgram]
     """Layer id to its program, for the layers that are not muted."""
+    ends: Mapping[str, float]
+    """Layer id to the age of a firing after which the layer bears nothing more."""
 
     def anchor(
         self, anchor_id: str | None, pose: Pose | None, place: NDArray[np.float64]
@@ -58,9 +62,14 @@ def anchor_matrix(anchor: Anchor, joint: NDArray[np.float32], scale: float) -> N
     lengths = np.linalg.norm(axes, axis=0)
     axes = axes / np.maximum(lengths, 1e-12)
     matrix = np.eye(4)
-    matrix[:3, :3] = axes @ Rotation.from_euler("XYZ", anchor.turn, degrees=True).as_matrix()
+    matrix[:3, :3] = axes @ _turn_matrix(anchor.turn)
     matrix[:3, 3] = joint[:3, 3] + axes @ np.asarray(anchor.offset) * scale
     return matrix.astype(np.float32)
+
+
+@lru_cache(maxsize=1024)
+def _turn_matrix(turn: tuple[float, float, float]) -> NDArray[np.float64]:
+    return np.asarray(Rotation.from_euler("XYZ", turn, degrees=True).as_matrix())
 
 
 def compile_project(
@@ -83,11 +92,13 @@ def compile_project(
     if use is not None and character is not None:
         performance = _performance(project, character, earlier)
     surfaces: dict[tuple[str, ...], Surface] = {}
-    programs = {}
+    programs: dict[str, LayerProgram] = {}
+    ends: dict[str, float] = {}
     for effect in project.effects:
         for layer in effect.layers:
             if layer.muted:
                 continue
+            ends[layer.id] = emission_end(layer.emission, effect.length)
             before = earlier.programs.get(layer.id) if earlier else None
             same_skin = earlier is not None and _same_skin(earlier, performance)
             if (
@@ -105,7 +116,7 @@ def compile_project(
                 surface = surfaces.setdefault(parts, surface_of(character, parts))
             scale = use.scale if use else 1.0
             programs[layer.id] = compile_layer(layer, effect.id, project.seed, surface, scale)
-    return Cast(project, performance, programs)
+    return Cast(project, performance, programs, ends)
 
 
 def _same_skin(earlier: Cast, performance: Performance | None) -> bool:

@@ -7,9 +7,9 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from wraithon.character.gltf import read_gltf
-from wraithon.errors import CharacterError
+from wraithon.errors import CharacterError, ProjectError
 from wraithon.project.character import CharacterUse
-from wraithon.project.files import open_project
+from wraithon.project.files import PROJECT_FILE, open_project
 from wraithon.project.findings import CharacterFacts, Finding, Level, check, inside
 from wraithon.project.project import Cue, Project, Stage
 
@@ -54,8 +54,10 @@ def load(path: Path) -> Loaded:
         character = read_gltf(path)
         project = project_of_character(character, path)
         return Loaded(project, None, {project.characters[0].id: character}, _notes(character))
+    if path.is_file() and path.name != PROJECT_FILE:
+        raise ProjectError(f"{path}: neither a project folder nor a .glb or .gltf character; choose another")
     opened = open_project(path)
-    folder = path.parent if path.name == "project.json" else path
+    folder = path.parent if path.name == PROJECT_FILE else path
     characters, findings = load_characters(opened.project, folder)
     return Loaded(opened.project, folder, characters, (*opened.findings, *findings))
 

@@ -16,10 +16,12 @@ from wraithon.stage.show import Show, ShowCopy
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
+    from numpy.typing import NDArray
+
     from wraithon.character.model import Character
     from wraithon.particles.pool import Pool
     from wraithon.particles.program import LayerProgram
-    from wraithon.project.effect import Layer
+    from wraithon.project.effect import Effect, Layer
     from wraithon.project.project import Project
 
 __all__ = ["Player"]
@@ -50,6 +52,7 @@ class Player:
         self._pure = True
         """Whether the show is what a fresh run to this moment would be."""
         self._carry = 0.0
+        self._inputs: dict[int, list[tuple[str, str | None]]] = {}
         self._keep_copy()
 
     @property
@@ -87,6 +90,10 @@ class Player:
 
     def step(self) -> None:
         """Go on by one step."""
+        for effect_id, anchor in self._inputs.get(self.show.step_number, ()):
+            effect = self.project.effect(effect_id)
+            if effect is not None:
+                self.show.start(effect, anchor, self.show.time)
         self.show.advance()
         self.alive_by_step[self.show.step_number] = self.show.alive
         if self._pure and self.show.step_number % self._every == 0:
@@ -107,6 +114,11 @@ class Player:
 
         The way starts from the nearest stored copy before the target.
         """
+        gone = [n for n in self._inputs if n >= target]
+        if gone and self.show.step_number > target:
+            for number in gone:
+                del self._inputs[number]
+            self._forget_after(min(gone))
         if not self._pure or self.show.step_number > target or self._copy_between(target):
             self.show.restore(self._nearest(target))
             self._pure = True
@@ -114,6 +126,21 @@ class Player:
         for _ in range(min(steps, target - self.show.step_number)):
             self.step()
         return self.show.step_number == target
+
+    def fire(self, effect: Effect, anchor: str | None) -> None:
+        """Start an effect with the next step, outside any trigger.
+
+        It is kept as an input of this run, so that going on, seeking ahead and edits play it again;
+        seeking to before it forgets it.
+        """
+        here = self.show.step_number
+        self._inputs.setdefault(here, []).append((effect.id, anchor))
+        self._forget_after(here)
+
+    def _forget_after(self, number: int) -> None:
+        for later in [n for n in self._copies if n > number]:
+            self._held -= self._copies.pop(later).size
+        self.alive_by_step = {n: alive for n, alive in self.alive_by_step.items() if n <= number}
 
     def rewind(self) -> None:
         """Go back to the beginning."""
@@ -188,7 +215,7 @@ class Player:
         if posed is not None and performance is not None:
             hidden = frozenset(performance.use.hidden_parts)
             body = Body(performance.character, posed[1].positions, posed[1].normals, hidden)
-        place = show.place(show.time)
+        place = show.place(show.step_number)
         batches = []
         for effect in project.effects:
             for layer in effect.layers:
@@ -203,6 +230,19 @@ class Player:
             ground=project.stage.ground,
             exposure=project.exposure,
         )
+
+    def anchors(self) -> dict[str, NDArray[np.float32]]:
+        """Return the world matrix (4, 4) of every anchor of the character on stage."""
+        use = self.project.character
+        number = self.show.step_number
+        return {a.id: self.show.anchor_at(a.id, number) for a in use.anchors} if use else {}
+
+    def trace(self, most: int = 2000) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
+        """Return how many particles lived at past moments: seconds (n,) and numbers (n,), n at most `most`."""
+        steps = np.array(sorted(self.alive_by_step), np.int64)
+        steps = steps[:: max(1, -(-len(steps) // most))]
+        alive = np.array([self.alive_by_step[int(n)] for n in steps], np.int64)
+        return steps / self.show.rate, alive
 
     def digest(self) -> str:
         """Return a fingerprint of the show's state."""

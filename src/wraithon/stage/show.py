@@ -10,7 +10,7 @@ import numpy as np
 
 from wraithon.character.pose import Pose, Skin, skin_of
 from wraithon.particles.chance import firing_key
-from wraithon.particles.emission import births_between, emission_end
+from wraithon.particles.emission import births_between
 from wraithon.particles.pool import Pool, PoolCopy, Surroundings
 from wraithon.stage.firing import Firing, FiringRecord
 
@@ -72,6 +72,8 @@ class Show:
         self.records: list[FiringRecord] = []
         self.refused_firings = 0
         self._skins: dict[int, tuple[Pose, Skin]] = {}
+        self._places: dict[int, NDArray[np.float64]] = {}
+        self._anchored: dict[tuple[str | None, int], NDArray[np.float32]] = {}
 
     # ---- time -----------------------------------------------------------------------------------
 
@@ -114,10 +116,13 @@ class Show:
             self._skins[number] = (pose, skin_of(performance.character, pose))
         return self._skins[number]
 
-    def place(self, time: float) -> NDArray[np.float64]:
-        """Return where the character stands on the ground (3,)."""
-        performance = self.cast.performance
-        return np.zeros(3) if performance is None else performance.place_at(time)
+    def place(self, number: int) -> NDArray[np.float64]:
+        """Return where the character stands on the ground (3,) at a step's moment."""
+        if number not in self._places:
+            performance = self.cast.performance
+            self._places = {n: p for n, p in self._places.items() if abs(n - number) <= 1}
+            self._places[number] = np.zeros(3) if performance is None else performance.place_at(number / self.rate)
+        return self._places[number]
 
     def _surroundings(self) -> Surroundings:
         before, now = self.posed(self.step_number), self.posed(self.step_number + 1)
@@ -134,8 +139,12 @@ class Show:
 
     def anchor_at(self, anchor: str | None, number: int) -> NDArray[np.float32]:
         """Return an anchor's world matrix (4, 4) at a step's moment."""
-        posed = self.posed(number)
-        return self.cast.anchor(anchor, posed[0] if posed else None, self.place(number / self.rate))
+        key = (anchor, number)
+        if key not in self._anchored:
+            posed = self.posed(number)
+            self._anchored = {k: m for k, m in self._anchored.items() if abs(k[1] - number) <= 1}
+            self._anchored[key] = self.cast.anchor(anchor, posed[0] if posed else None, self.place(number))
+        return self._anchored[key]
 
     # ---- triggers -------------------------------------------------------------------------------
 
@@ -214,7 +223,7 @@ class Show:
         around: Surroundings,
     ) -> None:
         program = self.cast.programs.get(layer.id)
-        if program is None:
+        if program is None or start - firing.start > self.cast.ends[layer.id]:
             return
         ages = births_between(
             layer.emission, effect.length, max(0.0, start - firing.start), end - firing.start
@@ -259,11 +268,7 @@ class Show:
         effect = self.cast.project.effect(firing.effect)
         if effect is None:
             return True
-        ends = [
-            emission_end(layer.emission, effect.length)
-            for layer in effect.layers
-            if layer.id in self.cast.programs
-        ]
+        ends = [self.cast.ends[layer.id] for layer in effect.layers if layer.id in self.cast.ends]
         return self.time - firing.start > max(ends, default=0.0)
 
     @property
@@ -321,8 +326,8 @@ class Show:
         moment = self.time
         self.cast = cast
         self.step_number = round(moment * self.rate)
-        if before.performance is not cast.performance:
-            self._skins.clear()
+        for held in (self._skins, self._places, self._anchored):
+            held.clear()
         self.pools = {layer: pool for layer, pool in self.pools.items() if layer in cast.programs}
         for layer, pool in self.pools.items():
             old, new = before.programs.get(layer), cast.programs[layer]

@@ -1,0 +1,281 @@
+"""The command line: open, render, inspect, check, play."""
+
+from __future__ import annotations
+
+import json
+import logging
+import os
+import sys
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any
+
+import typer
+from typer.core import TyperGroup
+
+from wraithon import __version__
+from wraithon.errors import ProjectError, WraithonError
+from wraithon.places import log_file, start_log
+
+if TYPE_CHECKING:
+    import click
+
+    from wraithon.stage.loading import Loaded
+
+__all__ = ["main"]
+
+log = logging.getLogger(__name__)
+
+
+class _OpenByDefault(TyperGroup):
+    """`wraithon PROJECT` is `wraithon open PROJECT`; without anything, an empty window opens."""
+
+    def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
+        known = [*self.commands, "--help", "--version", "--install-completion", "--show-completion"]
+        if not args or args[0] not in known:
+            args = ["open", *args]
+        return super().parse_args(ctx, args)
+
+
+app = typer.Typer(
+    cls=_OpenByDefault,
+    help="Particle effects born on skinned characters and fired from their animation.",
+    no_args_is_help=False,
+    add_completion=False,
+    pretty_exceptions_enable=False,
+    context_settings={"help_option_names": ["-h", "--help"]},
+)
+
+ProjectArgument = Annotated[
+    str, typer.Argument(metavar="PROJECT", help="A project folder, a .glb or .gltf character, or: demo")
+]
+JsonOption = Annotated[bool, typer.Option("--json", help="Print JSON instead of words.")]
+
+
+def _version(wanted: bool) -> None:
+    if wanted:
+        typer.echo(f"wraithon {__version__}")
+        raise typer.Exit
+
+
+@app.callback()
+def _root(
+    version: Annotated[  # noqa: ARG001  # its callback does the work
+        bool, typer.Option("--version", callback=_version, is_eager=True, help="Print the version.")
+    ] = False,
+) -> None:
+    """Particle effects born on skinned characters and fired from their animation."""
+
+
+@app.command("open", hidden=True)
+def open_window(
+    project: Annotated[str | None, typer.Argument(metavar="PROJECT")] = None,
+    picture: Annotated[Path | None, typer.Option(help="Save a picture of the window here, then quit.")] = None,
+) -> None:
+    """Open the window with a project."""
+    from wraithon.desktop.app import run
+
+    if project is not None and project != "demo":
+        _must_exist(project)
+    raise typer.Exit(run(_path(project) if project else None, picture))
+
+
+@app.command()
+def demo(
+    picture: Annotated[Path | None, typer.Option(help="Save a picture of the window here, then quit.")] = None,
+) -> None:
+    """Open the demo project; with no display, play it unseen and save a picture of the window."""
+    from wraithon.desktop.app import has_display, run
+    from wraithon.places import state_folder
+
+    unseen = not has_display()
+    if unseen and picture is None:
+        picture = state_folder() / "demo.png"
+    code = run(_path("demo"), picture)
+    if picture is not None and not code:
+        why = "There is no display: the demo was played unseen. " if unseen else ""
+        typer.echo(f"{why}A picture of the window is in {picture}")
+    raise typer.Exit(code)
+
+
+@app.command()
+def render(
+    project: ProjectArgument,
+    output: Annotated[str, typer.Option("-o", "--output", help="shot.png, or dir/shot_####.png for a sequence.")],
+    at: Annotated[float, typer.Option(help="Moment of the show in seconds.", min=0)] = 0.0,
+    size: Annotated[str, typer.Option(help="Width x height in pixels.")] = "1280x720",
+    start: Annotated[float | None, typer.Option("--from", help="Sequence: first moment in seconds.", min=0)] = None,
+    end: Annotated[float | None, typer.Option("--to", help="Sequence: last moment in seconds.", min=0)] = None,
+    fps: Annotated[float, typer.Option(help="Sequence: pictures a second.", min=0.01, max=1000)] = 30.0,
+) -> None:
+    """Write a picture of one moment, or a numbered sequence of pictures."""
+    from wraithon.interchange.pictures import render_moment, render_sequence
+    from wraithon.picture.renderer import Renderer
+    from wraithon.picture.shipped import TextureShelf
+    from wraithon.stage.player import Player
+
+    pixels = _size(size)
+    loaded = _load(project)
+    player = Player(loaded.project, loaded.characters)
+    renderer = Renderer(TextureShelf(loaded.folder).read)
+    if start is None and end is None and "#" not in output:
+        render_moment(player, renderer, at, pixels, Path(output))
+        written = 1
+    else:
+        span = (start or 0.0, end if end is not None else (start or 0.0) + 1 / fps)
+        written = render_sequence(player, renderer, span, fps, pixels, output, _progress)
+    for problem in renderer.problems.values():
+        typer.echo(f"warning: {problem}", err=True)
+    typer.echo(f"{written} {'picture' if written == 1 else 'pictures'} written to {output}")
+
+
+def _progress(done: int, total: int) -> bool:
+    if sys.stderr.isatty():
+        typer.echo(f"\r{done} of {total}", err=True, nl=done == total)
+    return True
+
+
+@app.command()
+def inspect(
+    file: Annotated[str, typer.Argument(metavar="FILE", help="A .glb or .gltf character, a project, or: demo")],
+    as_json: JsonOption = False,
+) -> None:
+    """Print what a character file or a project holds."""
+    from wraithon.character.gltf import read_gltf
+    from wraithon.interchange.summary import summarise_character, summarise_project
+    from wraithon.stage.loading import CHARACTER_ENDINGS
+
+    path = _path(file)
+    if path.suffix.lower() in CHARACTER_ENDINGS:
+        character = read_gltf(path)
+        for note in character.notes:
+            typer.echo(f"{path.name}: {note}", err=True)
+        _print(summarise_character(character), as_json)
+        return
+    loaded = _load(file)
+    data = summarise_project(loaded.project)
+    for entry, use in zip(data["characters"], loaded.project.characters, strict=True):
+        if use.id in loaded.characters:
+            entry.update(summarise_character(loaded.characters[use.id]))
+    _print(data, as_json)
+
+
+@app.command()
+def check(project: ProjectArgument, as_json: JsonOption = False) -> None:
+    """Print what in a project will not do what it seems to say; exit with 1 when something is an error."""
+    from wraithon.interchange.summary import summarise_findings
+    from wraithon.picture.shipped import TextureShelf
+    from wraithon.project.findings import Level
+
+    loaded = _load(project)
+    findings = loaded.check(frozenset(TextureShelf(loaded.folder).names()))
+    if as_json:
+        typer.echo(json.dumps({"findings": summarise_findings(findings)}, indent=1, ensure_ascii=False))
+    else:
+        for finding in findings:
+            typer.echo(f"{finding.level}: {finding.place}: {finding.message}")
+        if not findings:
+            typer.echo("nothing found: everything does what it says")
+    raise typer.Exit(int(any(f.level is Level.ERROR for f in findings)))
+
+
+@app.command()
+def play(
+    project: ProjectArgument,
+    until: Annotated[float, typer.Option(help="Seconds to play.", min=0)] = 5.0,
+    as_json: JsonOption = False,
+    digest: Annotated[bool, typer.Option("--digest", help="Add a fingerprint of the final state.")] = False,
+) -> None:
+    """Play a project without drawing it, and print what lived and what fired."""
+    from wraithon.interchange.summary import summarise_run
+    from wraithon.stage.player import Player
+
+    loaded = _load(project)
+    player = Player(loaded.project, loaded.characters)
+    player.seek(until)
+    _print(summarise_run(player, digest=digest), as_json)
+
+
+@app.command(hidden=True)
+def warm() -> None:
+    """Compile all kernels, so that the first start is not a wait."""
+    from wraithon.demo.warm import STAGES, warm_up
+
+    def report(number: int, name: str) -> None:
+        if sys.stderr.isatty():
+            typer.echo(f"\rPreparing kernels {number + 1} of {len(STAGES)}: {name}   ", err=True, nl=False)
+
+    warm_up(report)
+    if sys.stderr.isatty():
+        typer.echo("\r" + " " * 50 + "\r", err=True, nl=False)
+
+
+def _path(name: str) -> Path:
+    if name == "demo":
+        from wraithon.demo import DEMO_FOLDER
+
+        return DEMO_FOLDER
+    return Path(name)
+
+
+def _must_exist(name: str) -> None:
+    if not _path(name).exists():
+        raise ProjectError(f"{name}: there is no such project or command; see wraithon --help")
+
+
+def _load(name: str) -> Loaded:
+    from wraithon.stage.loading import load
+
+    _must_exist(name)
+    loaded = load(_path(name))
+    for finding in loaded.findings:
+        log.info("%s: %s: %s", finding.level, finding.place, finding.message)
+    return loaded
+
+
+def _size(text: str) -> tuple[int, int]:
+    wide, _, high = text.lower().partition("x")
+    if not (wide.isdigit() and high.isdigit()):
+        raise ProjectError(f"--size {text}: give width x height in pixels, as in 1280x720")
+    return int(wide), int(high)
+
+
+def _print(data: dict[str, Any], as_json: bool) -> None:
+    if as_json:
+        typer.echo(json.dumps(data, indent=1, ensure_ascii=False))
+        return
+    for key, value in data.items():
+        if isinstance(value, list):
+            typer.echo(f"{key}: {len(value)}")
+            for item in value:
+                typer.echo("  " + (_line(item) if isinstance(item, dict) else str(item)))
+        else:
+            typer.echo(f"{key}: {value}")
+
+
+def _line(item: dict[str, Any]) -> str:
+    return "  ".join(
+        f"{key} {', '.join(map(str, value)) if isinstance(value, list) and value and isinstance(value[0], str) else len(value) if isinstance(value, list) else value}"
+        for key, value in item.items()
+    )
+
+
+def main() -> None:
+    """Run the command line; an error is one line on standard error and exit code 2."""
+    start_log()
+    try:
+        app()
+    except WraithonError as error:
+        sys.stderr.write(f"wraithon: {' '.join(str(error).split())}\n")
+        sys.exit(2)
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        sys.exit(1)
+    except Exception as error:
+        log.exception("unexpected")
+        kind = type(error).__name__
+        sys.stderr.write(f"wraithon: something unexpected happened ({kind}: {error}); details are in {log_file()}\n")
+        sys.exit(2)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,23 @@
+"""The demo with many more particles, to measure with."""
+
+from __future__ import annotations
+
+from wraithon.demo.project import demo_project
+from wraithon.project.edit import put_layer
+from wraithon.project.project import Project
+
+__all__ = ["crowded_demo"]
+
+
+def crowded_demo(living: int) -> Project:
+    """Return the demo with about `living` particles alive at once: more of its glints, each smaller."""
+    project = demo_project()
+    found = project.layer("plume-glints")
+    assert found is not None  # noqa: S101  # the demo has it
+    effect, glints = found
+    mean = (glints.lifetime.birth.low + glints.lifetime.birth.high) / 2
+    more = glints.but(
+        emission=glints.emission.but(rate=living / mean, limit=living * 2),
+        size=glints.size.but(birth=glints.size.birth.but(low=0.006, high=0.014)),
+    )
+    return put_layer(project, effect.id, more)

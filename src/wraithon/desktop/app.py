@@ -1,0 +1,126 @@
+"""Starting the window, with a display or without one."""
+
+from __future__ import annotations
+
+import logging
+import os
+import signal
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+__all__ = ["has_display", "run"]
+
+log = logging.getLogger(__name__)
+
+
+
+def has_display() -> bool:
+    """Tell whether a window could be seen."""
+    chosen = os.environ.get("QT_QPA_PLATFORM", "")
+    if chosen:
+        return not chosen.startswith(("offscreen", "minimal"))
+    return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
+
+
+def run(path: Path | None, picture: Path | None = None) -> int:
+    """Open the window and run until it is closed; return the exit code.
+
+    Parameters
+    ----------
+    path
+        A project folder or a character file; None begins with nothing.
+    picture
+        Play for a moment, save a picture of the window here, and quit.
+
+    Raises
+    ------
+    wraithon.errors.WraithonError
+        When the project cannot be opened.
+    """
+    if not has_display():
+        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    # The engine thread and the window share the interpreter: hand it over often.
+    sys.setswitchinterval(0.0005)
+    from PySide6.QtCore import QTimer
+    from PySide6.QtWidgets import QApplication
+
+    from wraithon.demo import DEMO_FOLDER
+    from wraithon.desktop.engine import Engine
+    from wraithon.desktop.theme import apply_theme
+    from wraithon.desktop.window import Window
+    from wraithon.stage.loading import load
+
+    began = time.perf_counter()
+    app = QApplication.instance() or QApplication(sys.argv[:1])
+    assert isinstance(app, QApplication)  # noqa: S101  # a core application would not do
+    app.setApplicationName("Wraithon")
+    app.setDesktopFileName("wraithon")
+    app.setWindowIcon(_icon())
+    apply_theme(app)
+    loaded = load(path) if path is not None else None
+    save_folder = loaded.folder if loaded and path != DEMO_FOLDER else None
+    window = Window(loaded, save_folder, str(path or ""), Engine(prepare()))
+    if not has_display():
+        # No window manager would place it: give it the size the layout is made for.
+        window.resize(1280, 800)
+    window.show()
+    log.info("window shown after %.2f s", time.perf_counter() - began)
+    # Python must get a turn now and then for Ctrl+C to be heard.
+    signal.signal(signal.SIGINT, lambda *_: app.quit())
+    ticker = QTimer()
+    ticker.start(300)
+    ticker.timeout.connect(lambda: None)
+    if picture is not None:
+        _take_picture(window, app, picture)
+    elif path == DEMO_FOLDER:
+        window.set_playing(True)
+    code = app.exec()
+    window.shut()
+    return code
+
+
+def prepare() -> Callable[[Callable[[int, str], None]], None]:
+    """Return the engine's first task: compile whatever is not compiled yet, and say so."""
+
+    def task(report: Callable[[int, str], None]) -> None:
+        from wraithon.demo.warm import warm_up
+
+        warm_up(report)
+
+    return task
+
+
+def _icon() -> object:
+    from PySide6.QtGui import QIcon
+
+    return QIcon(str(Path(__file__).parent / "icons" / "wraithon.svg"))
+
+
+def _take_picture(window: object, app: object, picture: Path) -> None:
+    """Play to a telling moment, then save what the window shows, and quit."""
+    from PySide6.QtCore import QTimer
+
+    from wraithon.desktop.window import Window
+
+    assert isinstance(window, Window)  # noqa: S101
+    state = {"playing": False, "since": time.perf_counter()}
+
+    def look() -> None:
+        shot = window.picture.shot
+        late = time.perf_counter() - state["since"] > 300
+        if shot is None and not late:
+            return
+        if not state["playing"]:
+            state["playing"] = True
+            window.set_playing(True)
+        elif late or (shot is not None and shot.time >= 3.0):
+            timer.stop()
+            picture.parent.mkdir(parents=True, exist_ok=True)
+            window.grab().save(str(picture))
+            app.quit()  # type: ignore[attr-defined]
+
+    timer = QTimer(window)
+    timer.timeout.connect(look)
+    timer.start(30)

@@ -1,0 +1,335 @@
+"""The engine thread: owns the player and the renderer; the window sends it projects and takes pictures."""
+
+from __future__ import annotations
+
+import logging
+import threading
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from PySide6.QtCore import QObject, Signal
+
+from wraithon.errors import WraithonError
+from wraithon.picture.camera import Camera, camera_of
+from wraithon.picture.renderer import Renderer
+from wraithon.stage.player import Player
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from wraithon.character.model import Character
+    from wraithon.picture.shipped import TextureShelf
+    from wraithon.project.project import Project, View
+    from wraithon.stage.firing import FiringRecord
+
+__all__ = ["Engine", "Figures", "Shot"]
+
+log = logging.getLogger(__name__)
+
+LONGEST_STEP = 0.1
+"""Seconds of show a turn of the loop may take; a slower machine plays slower instead of skipping."""
+FRAME = 1 / 60
+SEEK_SLICE = 20
+"""Steps of a seek between looks at the mailbox."""
+
+
+@dataclass(frozen=True)
+class Figures:
+    """What is said along the picture's lower edge."""
+
+    frames_a_second: float
+    alive: int
+    refused: int
+    step_ms: float
+    draw_ms: float
+    coarseness: int
+
+
+@dataclass(frozen=True)
+class Shot:
+    """A finished picture and what goes with it."""
+
+    pixels: NDArray[np.uint8]
+    time: float
+    playing: bool
+    exact: bool
+    """Whether this is what a fresh run to this moment shows."""
+    camera: Camera
+    places: dict[str, NDArray[np.float32]]
+    """Anchor id to its world matrix (4, 4)."""
+    joints: NDArray[np.float32]
+    """(N, 3) world positions of all nodes."""
+    figures: Figures
+    records: tuple[FiringRecord, ...]
+    trace: tuple[NDArray[np.float64], NDArray[np.int64]]
+    """Seconds and particles alive, for the score."""
+    problems: tuple[str, ...]
+
+
+@dataclass
+class _Mail:
+    """What the window wants; only the latest of each counts."""
+
+    project: Project | None = None
+    characters: dict[str, Character] | None = None
+    shelf: TextureShelf | None = None
+    view: View | None = None
+    size: tuple[int, int] | None = None
+    playing: bool | None = None
+    seek: float | None = None
+    steps: int = 0
+    fire: list[tuple[str, str | None]] = field(default_factory=list)
+    redraw: bool = False
+
+    def any(self) -> bool:
+        return self.redraw or bool(self.steps) or bool(self.fire) or any(
+            x is not None
+            for x in (self.project, self.characters, self.shelf, self.view, self.size, self.playing, self.seek)
+        )
+
+
+class Engine(QObject):
+    """Runs the show on its own thread. The window's thread never waits for it.
+
+    Signals
+    -------
+    shot_ready
+        A new picture can be taken with `take`.
+    busy
+        Long work: words, and a share done from 0 to 1; empty words when it is over.
+    failed
+        Something went wrong that the user should hear of.
+    """
+
+    shot_ready = Signal()
+    busy = Signal(str, float)
+    failed = Signal(str)
+
+    def __init__(self, prepare: Callable[[Callable[[int, str], None]], None] | None = None) -> None:
+        super().__init__()
+        self._mail = _Mail()
+        self._wake = threading.Condition()
+        self._quit = False
+        self._shot: Shot | None = None
+        self._announced = False
+        self._prepare = prepare
+        self._thread = threading.Thread(target=self._run, name="engine", daemon=True)
+        self._player: Player | None = None
+        self._renderer: Renderer | None = None
+        self._view: View | None = None
+        self._size = (640, 480)
+        self._playing = False
+        self._target: int | None = None
+        self._glance = False
+        """Draw once as things are before working out what exactly they should be."""
+        self._last = time.perf_counter()
+        self._speed = _Speed()
+        self._step_seconds = 0.0
+
+    # ---- the window's side ----------------------------------------------------------------------
+
+    def start(self) -> None:
+        """Begin."""
+        self._thread.start()
+
+    def stop(self) -> None:
+        """End, and wait until the thread has."""
+        with self._wake:
+            self._quit = True
+            self._wake.notify()
+        if self._thread.is_alive():
+            self._thread.join(timeout=30)
+
+    def send(self, **wishes: Any) -> None:
+        """Leave wishes in the mailbox: project, characters, shelf, view, size, playing, seek, redraw."""
+        with self._wake:
+            for name, value in wishes.items():
+                setattr(self._mail, name, value)
+            if "seek" in wishes:
+                self._mail.steps = 0
+            self._wake.notify()
+
+    def step(self, count: int) -> None:
+        """Go `count` steps on, or back when negative, and stay paused."""
+        with self._wake:
+            self._mail.steps += count
+            self._wake.notify()
+
+    def fire(self, effect: str, anchor: str | None) -> None:
+        """Start an effect now."""
+        with self._wake:
+            self._mail.fire.append((effect, anchor))
+            self._wake.notify()
+
+    def take(self) -> Shot | None:
+        """Return the latest picture."""
+        with self._wake:
+            self._announced = False
+            return self._shot
+
+    # ---- the thread's side ----------------------------------------------------------------------
+
+    def _run(self) -> None:
+        try:
+            if self._prepare is not None:
+                self._prepare(lambda number, name: self.busy.emit(f"Getting ready: {name}", number / 4))
+                self.busy.emit("", 1.0)
+        except Exception:
+            log.exception("preparing")
+            self.failed.emit("The drawing code could not be prepared; the log says why")
+        while self._turn():
+            pass
+
+    def _turn(self) -> bool:
+        """One turn of the loop; False to end."""
+        with self._wake:
+            while not self._quit and not self._mail.any() and not self._at_work():
+                self._wake.wait()
+            if self._quit:
+                return False
+            mail, self._mail = self._mail, _Mail()
+        try:
+            self._open_mail(mail)
+            self._work()
+        except WraithonError as error:
+            self.failed.emit(str(error))
+            self._playing, self._target = False, None
+        except Exception as error:
+            log.exception("engine")
+            self.failed.emit(f"Something unexpected happened while playing ({error}); the log says more")
+            self._playing, self._target = False, None
+        return True
+
+    def _at_work(self) -> bool:
+        return self._player is not None and self._renderer is not None and (
+            self._playing or self._target is not None
+        )
+
+    def _open_mail(self, mail: _Mail) -> None:
+        if mail.shelf is not None:
+            self._renderer = Renderer(mail.shelf.read)
+        if mail.characters is not None:
+            self._player, self._target = None, None
+        if mail.project is not None:
+            if self._player is None:
+                self._player = Player(mail.project, mail.characters or {})
+            else:
+                self._player.adopt(mail.project)
+                if not self._playing and not self._player.pure and self._target is None:
+                    self._target = self._player.show.step_number
+                    self._glance = True
+        if mail.view is not None:
+            self._view = mail.view
+        if mail.size is not None:
+            self._size = mail.size
+        player = self._player
+        if player is None:
+            return
+        if mail.playing is not None:
+            self._playing = mail.playing
+            self._last = time.perf_counter()
+            self._speed.reset()
+            if not self._playing and not player.pure:
+                self._target = player.show.step_number
+        if mail.seek is not None:
+            self._target = player.step_of(mail.seek)
+        if mail.steps:
+            base = self._target if self._target is not None else player.show.step_number
+            self._playing = False
+            self._target = max(0, base + mail.steps)
+        for effect_id, anchor in mail.fire:
+            effect = player.project.effect(effect_id)
+            if effect is not None:
+                player.fire(effect, anchor)
+
+    def _work(self) -> None:
+        player, renderer = self._player, self._renderer
+        if player is None or renderer is None or self._view is None:
+            return
+        began = time.perf_counter()
+        if self._glance:
+            self._glance = False
+            self._draw(player, renderer)
+        if self._target is not None:
+            if player.seek_some(self._target, SEEK_SLICE):
+                self._target = None
+                self._last = time.perf_counter()
+            elif not self._playing:
+                ahead = abs(self._target - player.show.step_number)
+                self.busy.emit("Working out this moment", 1 - min(1.0, ahead / max(1, self._target)))
+                # The old picture stays until the moment is exact.
+                return
+            self.busy.emit("", 1.0)
+        elif self._playing:
+            elapsed = min(began - self._last, LONGEST_STEP)
+            self._last = began
+            steps = player.advance(elapsed)
+            if steps:
+                self._step_seconds = (time.perf_counter() - began) / steps
+        self._draw(player, renderer)
+        if self._playing:
+            spare = FRAME - (time.perf_counter() - began)
+            if spare > 0:
+                with self._wake:
+                    if not self._mail.any() and not self._quit:
+                        self._wake.wait(spare)
+
+    def _draw(self, player: Player, renderer: Renderer) -> None:
+        began = time.perf_counter()
+        frame = player.frame()
+        view = self._view
+        assert view is not None  # noqa: S101  # _work has looked
+        width, height = self._size
+        picture = renderer.draw(frame, view, width, height, live=self._playing)
+        now = time.perf_counter()
+        show = player.show
+        posed = show.posed(show.step_number)
+        shot = Shot(
+            pixels=picture.pixels,
+            time=player.time,
+            playing=self._playing,
+            exact=player.pure,
+            camera=camera_of(view, frame.centre),
+            places=player.anchors(),
+            joints=posed[0].matrices[:, :3, 3].copy() if posed else np.zeros((0, 3), np.float32),
+            figures=Figures(
+                self._speed.tick(now),
+                show.alive,
+                show.refused,
+                self._step_seconds * 1000,
+                (now - began) * 1000,
+                picture.coarseness,
+            ),
+            records=tuple(show.history()),
+            trace=player.trace(),
+            problems=tuple(renderer.problems.values()),
+        )
+        with self._wake:
+            self._shot = shot
+            announce = not self._announced
+            self._announced = True
+        if announce:
+            self.shot_ready.emit()
+
+
+class _Speed:
+    """Frames a second, smoothed over about half a second."""
+
+    def __init__(self) -> None:
+        self._last = 0.0
+        self._mean = 0.0
+
+    def reset(self) -> None:
+        self._last = 0.0
+        self._mean = 0.0
+
+    def tick(self, now: float) -> float:
+        """Count a frame; return frames a second, 0 before the second one."""
+        if self._last:
+            gap = now - self._last
+            self._mean = gap if not self._mean else self._mean + (gap - self._mean) * min(1.0, gap / 0.5)
+        self._last = now
+        return 1 / self._mean if self._mean else 0.0

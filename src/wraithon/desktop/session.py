@@ -1,0 +1,207 @@
+"""What the window works on: the project with its history, its folder, and what is selected."""
+
+from __future__ import annotations
+
+import logging
+import shutil
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from pydantic import ValidationError
+from PySide6.QtCore import QObject, Signal
+
+from wraithon.errors import ProjectError, WraithonError
+from wraithon.picture.shipped import TextureShelf
+from wraithon.project.files import save_project
+from wraithon.project.findings import Finding, check
+from wraithon.project.history import History
+from wraithon.project.project import Project
+
+if TYPE_CHECKING:
+    from wraithon.character.model import Character
+    from wraithon.stage.loading import Loaded
+
+__all__ = ["Session"]
+
+log = logging.getLogger(__name__)
+
+Edit = Callable[[Project], Project]
+
+
+class Session(QObject):
+    """The one place where the project changes; everything else listens.
+
+    Signals
+    -------
+    changed
+        The project is another one.
+    loaded
+        A different project was opened: characters and folder changed, too.
+    selected
+        The selection changed: kind ("effect", "layer", "trigger", "part", "joint", "clip", "anchor",
+        "event", "mark" or "") and id.
+    said
+        Something to tell the user in passing: words and kind ("fine", "warning", "error").
+    """
+
+    changed = Signal()
+    loaded = Signal()
+    selected = Signal(str, str)
+    said = Signal(str, str)
+
+    def __init__(self, loaded: Loaded | None = None) -> None:
+        super().__init__()
+        self.history = History(loaded.project if loaded else Project())
+        self.folder: Path | None = loaded.folder if loaded else None
+        self.save_folder: Path | None = None
+        self.characters: dict[str, Character] = dict(loaded.characters) if loaded else {}
+        self.reading_findings: tuple[Finding, ...] = loaded.findings if loaded else ()
+        self.shelf = TextureShelf(self.folder)
+        self.selection: tuple[str, str] = ("", "")
+
+    # ---- project --------------------------------------------------------------------------------
+
+    @property
+    def project(self) -> Project:
+        """The current project."""
+        return self.history.project
+
+    @property
+    def character(self) -> Character | None:
+        """What was read from the file of the character on stage."""
+        use = self.project.character
+        return self.characters.get(use.id) if use else None
+
+    def open(self, loaded: Loaded, save_folder: Path | None) -> None:
+        """Work on another project; `save_folder` is where saving goes without asking."""
+        self.history = History(loaded.project)
+        self.folder, self.save_folder = loaded.folder, save_folder
+        self.characters = dict(loaded.characters)
+        self.reading_findings = loaded.findings
+        self.shelf = TextureShelf(self.folder)
+        self.selection = ("", "")
+        self.loaded.emit()
+        self.changed.emit()
+        self.selected.emit("", "")
+
+    def edit(self, label: str, change: Edit, merge: str = "") -> bool:
+        """Change the project; edits in a row with the same `merge` key become one step of undo.
+
+        A change the project's models refuse changes nothing and is said in words; returns whether
+        anything changed.
+        """
+        try:
+            project = change(self.project)
+        except ValidationError as error:
+            problem = error.errors(include_url=False)[0]
+            place = " ".join(str(part) for part in problem["loc"] if isinstance(part, str))
+            self.said.emit(f"{label}: {place} {problem['msg']}".strip(), "error")
+            self.changed.emit()  # editors show again what holds
+            return False
+        if not self.history.record(project, label, merge):
+            return False
+        self.changed.emit()
+        return True
+
+    def undo(self) -> None:
+        """Take the last edit back."""
+        label = self.history.undo_label
+        if label is not None:
+            self.history.undo()
+            self._after_history()
+            self.said.emit(f"Undone: {label}", "fine")
+
+    def redo(self) -> None:
+        """Bring the last undone edit back."""
+        label = self.history.redo_label
+        if label is not None:
+            self.history.redo()
+            self._after_history()
+            self.said.emit(f"Redone: {label}", "fine")
+
+    def _after_history(self) -> None:
+        kind, what = self.selection
+        project = self.project
+        gone = (kind == "effect" and project.effect(what) is None) or (
+            kind == "layer" and project.layer(what) is None
+        )
+        gone = gone or (kind == "trigger" and project.trigger(what) is None)
+        self.changed.emit()
+        if gone:
+            self.select("", "")
+
+    # ---- selection ------------------------------------------------------------------------------
+
+    def select(self, kind: str, what: str) -> None:
+        """Select a thing by kind and id."""
+        if self.selection != (kind, what):
+            self.history.seal()
+            self.selection = (kind, what)
+            self.selected.emit(kind, what)
+
+    # ---- findings and files ---------------------------------------------------------------------
+
+    def findings(self) -> list[Finding]:
+        """Return what was noticed while reading and all findings of the project as it is."""
+        facts = {key: character.facts for key, character in self.characters.items()}
+        return [*self.reading_findings, *check(self.project, facts, frozenset(self.shelf.names()))]
+
+    def save(self, folder: Path) -> bool:
+        """Save into a folder, bringing along the files the project uses; say what went wrong."""
+        try:
+            project = self._bring_files(folder)
+            save_project(project, folder)
+        except (WraithonError, OSError) as error:
+            log.warning("saving: %s", error)
+            self.said.emit(f"Not saved: {error}", "error")
+            return False
+        if project != self.project:
+            self.history.record(project, "Copy files into the project")
+        self.folder = self.save_folder = folder
+        self.shelf = TextureShelf(folder)
+        self.history.mark_saved()
+        self.changed.emit()
+        self.said.emit(f"Saved in {folder}", "fine")
+        return True
+
+    def _bring_files(self, folder: Path) -> Project:
+        project = self.project
+        if self.folder is not None and self.folder.resolve() == folder.resolve():
+            return project
+        uses = []
+        for use in project.characters:
+            source = (self.folder / use.file) if self.folder else Path(use.file)
+            name = use.file if self.folder and not Path(use.file).is_absolute() else f"characters/{source.name}"
+            _copy(source, folder / name)
+            for companion in _companions(source):
+                _copy(companion, (folder / name).parent / companion.relative_to(source.parent))
+            uses.append(use.but(file=name))
+        if self.folder is not None and (self.folder / "textures").is_dir():
+            for texture in sorted((self.folder / "textures").iterdir()):
+                if texture.is_file():
+                    _copy(texture, folder / "textures" / texture.name)
+        return project.but(characters=tuple(uses))
+
+
+def _copy(source: Path, target: Path) -> None:
+    if not source.is_file():
+        raise ProjectError(f"{source}: this file of the project is missing, so it cannot be copied along")
+    if source.resolve() != target.resolve():
+        target.parent.mkdir(parents=True, exist_ok=True)
+        shutil.copyfile(source, target)
+
+
+def _companions(source: Path) -> list[Path]:
+    """Return the files a .gltf refers to, which must travel with it."""
+    if source.suffix.lower() != ".gltf" or not source.is_file():
+        return []
+    from urllib.parse import unquote
+
+    from wraithon.character.gltf_file import GltfFile
+
+    file = GltfFile(source)
+    uris = [entry.get("uri") for key in ("buffers", "images") for entry in file.items(key)]
+    names = [unquote(uri) for uri in uris if isinstance(uri, str) and not uri.startswith("data:")]
+    paths = [source.parent / name for name in names]
+    return [path for path in paths if path.resolve().is_relative_to(source.parent.resolve()) and path.is_file()]

@@ -1,0 +1,96 @@
+"""Writing pictures: one moment, or a numbered sequence."""
+
+from __future__ import annotations
+
+import io
+import re
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PIL import Image
+
+from wraithon.errors import RenderError, WraithonError
+from wraithon.project.files import write_atomic
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+    from wraithon.picture.renderer import Renderer
+    from wraithon.stage.player import Player
+
+__all__ = ["MOST_PICTURES", "numbered", "render_moment", "render_sequence", "write_picture"]
+
+MOST_PICTURES = 100_000
+
+Report = Callable[[int, int], bool]
+"""Told how many of how many are done; answers whether to go on."""
+
+
+def write_picture(pixels: NDArray[np.uint8], path: Path) -> None:
+    """Write pixels (H, W, 4) as a picture of the kind the name ends in: .png, .jpg or .webp.
+
+    Raises
+    ------
+    wraithon.errors.RenderError
+        When the ending is another, or the file cannot be written.
+    """
+    kinds = {".png": "PNG", ".jpg": "JPEG", ".jpeg": "JPEG", ".webp": "WEBP"}
+    kind = kinds.get(path.suffix.lower())
+    if kind is None:
+        raise RenderError(f"{path}: name the picture .png, .jpg or .webp")
+    data = io.BytesIO()
+    Image.fromarray(pixels[..., :3]).save(data, kind, quality=95)
+    try:
+        write_atomic(path, data.getvalue())
+    except WraithonError as error:
+        raise RenderError(str(error)) from error
+
+
+def numbered(pattern: str, number: int) -> Path:
+    """Return the pattern with its run of # replaced by the number, zero-padded.
+
+    Raises
+    ------
+    wraithon.errors.RenderError
+        When there is not exactly one run of #.
+    """
+    runs = re.findall(r"#+", pattern)
+    if len(runs) != 1:
+        raise RenderError(f"{pattern}: a sequence needs one run of # for the number, as in shot_####.png")
+    return Path(pattern.replace(runs[0], str(number).zfill(len(runs[0]))))
+
+
+def render_moment(player: Player, renderer: Renderer, time: float, size: tuple[int, int], path: Path) -> None:
+    """Write the picture of one moment of the show, in seconds, at `size` (width, height)."""
+    player.seek(time)
+    picture = renderer.draw(player.frame(), player.project.view, *size)
+    write_picture(picture.pixels, path)
+
+
+def render_sequence(
+    player: Player,
+    renderer: Renderer,
+    span: tuple[float, float],
+    fps: float,
+    size: tuple[int, int],
+    pattern: str,
+    report: Report,
+) -> int:
+    """Write a picture for every 1 / fps seconds of [from, to); return how many were written.
+
+    Raises
+    ------
+    wraithon.errors.RenderError
+        When the span is empty, holds too many pictures, or the pattern has no number.
+    """
+    numbered(pattern, 0)
+    count = round((span[1] - span[0]) * fps)
+    if not 1 <= count <= MOST_PICTURES:
+        raise RenderError(f"{span[0]:g} to {span[1]:g} s at {fps:g} a second makes {count} pictures; change the span")
+    for number in range(count):
+        render_moment(player, renderer, span[0] + number / fps, size, numbered(pattern, number))
+        if not report(number + 1, count):
+            return number + 1
+    return count

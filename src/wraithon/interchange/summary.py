@@ -1,0 +1,68 @@
+"""Summaries of what a character file, a project or a finished run holds, as plain data."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from wraithon.character.model import Character
+    from wraithon.project.findings import Finding
+    from wraithon.project.project import Project
+    from wraithon.stage.player import Player
+
+__all__ = ["summarise_character", "summarise_findings", "summarise_project", "summarise_run"]
+
+
+def summarise_character(character: Character) -> dict[str, Any]:
+    """Return parts with triangle counts, joint names, clips with seconds, and the reader's notes."""
+    return {
+        "parts": [{"name": part.name, "triangles": part.triangle_count} for part in character.parts],
+        "joints": list(character.skeleton.joint_names),
+        "clips": [{"name": clip.name, "seconds": round(clip.seconds, 6)} for clip in character.clips],
+        "vertices": len(character.mesh.positions),
+        "notes": list(character.notes),
+    }
+
+
+def summarise_project(project: Project) -> dict[str, Any]:
+    """Return what a project holds, by name."""
+    use = project.character
+    return {
+        "name": project.name,
+        "characters": [{"name": c.name, "file": c.file} for c in project.characters],
+        "effects": [{"name": e.name, "layers": [layer.name for layer in e.layers]} for e in project.effects],
+        "triggers": [t.name for t in project.triggers],
+        "anchors": [a.name for a in use.anchors] if use else [],
+        "events": [e.name for e in use.events] if use else [],
+        "order": [{"clip": cue.clip, "times": cue.times} for cue in project.stage.order],
+    }
+
+
+def summarise_findings(findings: list[Finding]) -> list[dict[str, str]]:
+    """Return findings as plain data."""
+    return [{"level": str(f.level), "place": f.place, "message": f.message} for f in findings]
+
+
+def summarise_run(player: Player, *, digest: bool) -> dict[str, Any]:
+    """Return what is alive, what was born and refused, and each firing with its start in seconds."""
+    project, show = player.project, player.show
+    names = {effect.id: effect.name for effect in project.effects}
+    triggers = {trigger.id: trigger.name for trigger in project.triggers}
+    data: dict[str, Any] = {
+        "time": round(show.time, 6),
+        "alive": show.alive,
+        "births": show.born,
+        "refused": show.refused,
+        "firings": [
+            {
+                "effect": names.get(record.effect, record.effect),
+                "trigger": triggers.get(record.trigger, record.trigger),
+                "time": round(record.start, 6),
+                "peak": record.peak,
+            }
+            for record in sorted(show.history(), key=lambda r: r.start)
+        ],
+    }
+    if digest:
+        data["digest"] = player.digest()
+    return data

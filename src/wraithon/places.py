@@ -1,0 +1,41 @@
+"""Where the program keeps its own files: the XDG folders."""
+
+from __future__ import annotations
+
+import logging
+from logging.handlers import RotatingFileHandler
+from pathlib import Path
+
+import platformdirs
+
+__all__ = ["config_folder", "log_file", "start_log", "state_folder"]
+
+
+def state_folder() -> Path:
+    """Return the folder for journals and logs."""
+    return Path(platformdirs.user_state_dir("wraithon"))
+
+
+def config_folder() -> Path:
+    """Return the folder for settings."""
+    return Path(platformdirs.user_config_dir("wraithon"))
+
+
+def log_file() -> Path:
+    """Return the log's path."""
+    return state_folder() / "wraithon.log"
+
+
+def start_log() -> None:
+    """Write the program's log to its file; where that cannot be written, to nowhere."""
+    root = logging.getLogger("wraithon")
+    if root.handlers:
+        return
+    root.setLevel(logging.INFO)
+    try:
+        log_file().parent.mkdir(parents=True, exist_ok=True)
+        handler: logging.Handler = RotatingFileHandler(log_file(), maxBytes=500_000, backupCount=2)
+    except OSError:
+        handler = logging.NullHandler()
+    handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
+    root.addHandler(handler)
