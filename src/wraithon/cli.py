@@ -17,8 +17,6 @@ from wraithon.errors import ProjectError, WraithonError
 from wraithon.places import log_file, start_log
 
 if TYPE_CHECKING:
-    import click
-
     from wraithon.stage.loading import Loaded
 
 __all__ = ["main"]
@@ -29,7 +27,7 @@ log = logging.getLogger(__name__)
 class _OpenByDefault(TyperGroup):
     """`wraithon PROJECT` is `wraithon open PROJECT`; without anything, an empty window opens."""
 
-    def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
+    def parse_args(self, ctx: Any, args: list[str]) -> list[str]:
         known = [*self.commands, "--help", "--version", "--install-completion", "--show-completion"]
         if not args or args[0] not in known:
             args = ["open", *args]
@@ -59,7 +57,7 @@ def _version(wanted: bool) -> None:
 
 @app.callback()
 def _root(
-    version: Annotated[  # noqa: ARG001  # its callback does the work
+    version: Annotated[  # its callback does the work
         bool, typer.Option("--version", callback=_version, is_eager=True, help="Print the version.")
     ] = False,
 ) -> None:
@@ -253,10 +251,14 @@ def _print(data: dict[str, Any], as_json: bool) -> None:
 
 
 def _line(item: dict[str, Any]) -> str:
-    return "  ".join(
-        f"{key} {', '.join(map(str, value)) if isinstance(value, list) and value and isinstance(value[0], str) else len(value) if isinstance(value, list) else value}"
-        for key, value in item.items()
-    )
+    return "  ".join(f"{key} {_words(value)}" for key, value in item.items())
+
+
+def _words(value: Any) -> str:
+    if isinstance(value, list):
+        plain = all(isinstance(x, str) for x in value)
+        return ", ".join(value) if plain and len(value) <= 12 else str(len(value))
+    return str(value)
 
 
 def main() -> None:

@@ -8,6 +8,7 @@ number goes through does not depend on how many threads there are.
 from __future__ import annotations
 
 import os
+import types
 from typing import Any
 
 # Waiting threads of the OpenMP layer spin; a long spin starves the window on a small machine.
@@ -15,10 +16,12 @@ os.environ.setdefault("GOMP_SPINCOUNT", "5000")
 
 import numba  # after the setting above, which is read once
 
-numba.config.THREADING_LAYER = "omp"
+numba.config.THREADING_LAYER = "omp"  # type: ignore[attr-defined]
 
 BLOCK = 1024
 """Rows a thread takes at a time."""
+FEW = 1024
+"""Rows up to which one thread is quicker than all."""
 
 
 def kernel(function: Any) -> Any:
@@ -36,6 +39,38 @@ def parallel_kernel(function: Any) -> Any:
     For the engine thread only.
     """
     return numba.njit(function, cache=True, nogil=True, error_model="numpy", parallel=True)
+
+
+def drawing_kernel(function: Any) -> Any:
+    """Compile a parallel kernel of the picture, which may round differently from plain arithmetic.
+
+    Each row is one thread's work from end to end, so pictures still come out the same at any thread
+    count. NaN and infinity keep their meaning: the guards against them must work.
+    """
+    loose = {"contract", "arcp", "reassoc", "nsz", "afn"}
+    return numba.njit(function, cache=True, nogil=True, error_model="numpy", parallel=True, fastmath=loose)
+
+
+class SizedKernel:
+    """A kernel in two versions of the same code: for one thread, and for all of them.
+
+    Waking the threads takes longer than a few rows of work. Which version runs depends on the number of
+    rows alone, and both do the same arithmetic, so results do not depend on the choice.
+    """
+
+    def __init__(self, function: Any) -> None:
+        self._large = parallel_kernel(function)
+        twin = types.FunctionType(function.__code__, function.__globals__, function.__name__)
+        # The cache tells functions apart by their name.
+        twin.__qualname__ = f"{function.__qualname__}_small"
+        twin.__module__ = function.__module__
+        self._small = kernel(twin)
+        self.py_func = function
+        self.__doc__ = function.__doc__
+
+    def __call__(self, rows: int, *arguments: Any) -> Any:
+        """Run on `rows` rows; `arguments` are the function's own."""
+        return (self._small if rows <= FEW else self._large)(*arguments)
 
 
 def inlined(function: Any) -> Any:

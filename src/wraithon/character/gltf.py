@@ -100,9 +100,7 @@ class _Reader:
         for row, number in enumerate(self.order):
             node, place = nodes[number], f"nodes[{number}]"
             rest[row, 0:3] = self.file.numbers(node, "translation", place, (0.0, 0.0, 0.0))
-            rest[row, 3:7] = self._unit(
-                self.file.numbers(node, "rotation", place, (0.0, 0.0, 0.0, 1.0)), place
-            )
+            rest[row, 3:7] = self._unit(self.file.numbers(node, "rotation", place, (0.0, 0.0, 0.0, 1.0)), place)
             rest[row, 7:10] = self.file.numbers(node, "scale", place, (1.0, 1.0, 1.0))
             if "matrix" in node:
                 identity = tuple(np.eye(4).ravel())
@@ -126,9 +124,7 @@ class _Reader:
     def _unit(self, quaternion: tuple[float, ...], place: str) -> tuple[float, ...]:
         length = float(np.linalg.norm(quaternion))
         if length < 1e-6:
-            self.file.fail(
-                f"{place}.rotation", "a rotation of length zero turns nothing; export the file again"
-            )
+            self.file.fail(f"{place}.rotation", "a rotation of length zero turns nothing; export the file again")
         return tuple(x / length for x in quaternion)
 
     def _read_skins(self) -> None:
@@ -141,9 +137,7 @@ class _Reader:
                 self.file.item("nodes", joint, f"{place}.joints")
             bind = np.tile(np.eye(4, dtype=np.float32), (len(joints), 1, 1))
             if "inverseBindMatrices" in skin:
-                columns = self.file.floats(
-                    skin["inverseBindMatrices"], f"{place}.inverseBindMatrices", ("MAT4",)
-                )
+                columns = self.file.floats(skin["inverseBindMatrices"], f"{place}.inverseBindMatrices", ("MAT4",))
                 if len(columns) < len(joints):
                     self.file.fail(
                         f"{place}.inverseBindMatrices", f"{len(columns)} matrices for {len(joints)} joints"
@@ -169,9 +163,7 @@ class _Reader:
                 skin = self.skin_first[node["skin"]]
             name = self.file.name(mesh, self.file.name(node, f"part {len(self.pieces) + 1}"))
             for k, primitive in enumerate(primitives):
-                self._read_primitive(
-                    primitive, f"{place}.primitives[{k}]", number, skin, name, len(primitives)
-                )
+                self._read_primitive(primitive, f"{place}.primitives[{k}]", number, skin, name, len(primitives))
 
     def _read_primitive(
         self,
@@ -264,9 +256,7 @@ class _Reader:
     ) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
         """Check and normalise weights; drop the columns nobody uses."""
         if (weights < 0).any():
-            self.file.fail(
-                f"{place}.WEIGHTS_0", f"vertex {int((weights < 0).any(axis=1).argmax())}: below zero"
-            )
+            self.file.fail(f"{place}.WEIGHTS_0", f"vertex {int((weights < 0).any(axis=1).argmax())}: below zero")
         used = weights > 0
         if (joints[used] >= length).any():
             bad = int(((joints >= length) & used).any(axis=1).argmax())
@@ -351,15 +341,11 @@ class _Reader:
         if word not in MODES:
             self.file.fail(f"{place}.interpolation", f"{word!r} is not one of {', '.join(MODES)}")
         times = self.file.floats(sampler.get("input"), f"{place}.input", ("SCALAR",))[:, 0]
-        values = self.file.floats(
-            sampler.get("output"), f"{place}.output", ("VEC4",) if rotation else ("VEC3",)
-        )
+        values = self.file.floats(sampler.get("output"), f"{place}.output", ("VEC4",) if rotation else ("VEC3",))
         if not len(times):
             self.file.fail(f"{place}.input", "it has no keys")
         if (np.diff(times) <= 0).any() or times[0] < 0:
-            self.file.fail(
-                f"{place}.input", f"key {int((np.diff(times) <= 0).argmax()) + 1}: times must rise from 0"
-            )
+            self.file.fail(f"{place}.input", f"key {int((np.diff(times) <= 0).argmax()) + 1}: times must rise from 0")
         wanted = len(times) * (3 if MODES[word] == 2 else 1)
         if len(values) != wanted:
             self.file.fail(f"{place}.output", f"{len(values)} values where {wanted} are needed")

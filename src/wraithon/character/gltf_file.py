@@ -50,10 +50,7 @@ class GltfFile:
         self.path = path
         raw = self._read(path)
         self._binary: memoryview | None = None
-        if raw[:4] == b"glTF":
-            text = self._split(raw)
-        else:
-            text = raw
+        text = self._split(raw) if bytes(raw[:4]) == b"glTF" else raw
         self.json = self._parse(text)
         self._buffers: dict[int, memoryview] = {}
         self._check_version()
@@ -66,9 +63,7 @@ class GltfFile:
         try:
             size = path.stat().st_size
             if size > LARGEST_FILE:
-                self.fail(
-                    "file", f"{size >> 20} MiB is more than the {LARGEST_FILE >> 20} MiB that can be read"
-                )
+                self.fail("file", f"{size >> 20} MiB is more than the {LARGEST_FILE >> 20} MiB that can be read")
             return memoryview(path.read_bytes())
         except FileNotFoundError as error:
             raise CharacterError(f"{path}: there is no such file; check the path") from error
@@ -149,9 +144,7 @@ class GltfFile:
             self.fail(f"{place}.{key}", f"must be a whole number of 0 or more, not {value!r}")
         return value
 
-    def numbers(
-        self, owner: dict[str, Any], key: str, place: str, default: tuple[float, ...]
-    ) -> tuple[float, ...]:
+    def numbers(self, owner: dict[str, Any], key: str, place: str, default: tuple[float, ...]) -> tuple[float, ...]:
         """Return as many finite numbers as `default` has."""
         value = owner.get(key, default)
         good = isinstance(value, list | tuple) and len(value) == len(default)
@@ -286,9 +279,7 @@ class GltfFile:
         view: NDArray[Any] = np.ndarray(shape, dtype, data, offset, strides)
         return view.reshape(count, -1)
 
-    def _sparse(
-        self, spec: object, values: NDArray[Any], kind: str, dtype: np.dtype[Any], here: str
-    ) -> NDArray[Any]:
+    def _sparse(self, spec: object, values: NDArray[Any], kind: str, dtype: np.dtype[Any], here: str) -> NDArray[Any]:
         place = f"{here}.sparse"
         if not isinstance(spec, dict):
             self.fail(place, "must be an object")
@@ -327,9 +318,7 @@ class GltfFile:
         if values.dtype.kind not in "iu":
             self.fail(f"accessors[{index}]", f"{place} needs whole numbers")
         if values.size and int(values.max()) >= below:
-            self.fail(
-                f"accessors[{index}]", f"{place}: index {int(values.max())} is out of range (below {below})"
-            )
+            self.fail(f"accessors[{index}]", f"{place}: index {int(values.max())} is out of range (below {below})")
         return np.ascontiguousarray(values, dtype=np.int32)
 
 

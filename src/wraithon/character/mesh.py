@@ -21,11 +21,7 @@ def triangle_list(run: NDArray[np.int32], mode: int) -> NDArray[np.int32]:
         return run[: 3 * count].reshape(-1, 3)
     k = np.arange(count)
     if mode == 6:
-        return (
-            np.stack([np.full(count, run[0]), run[k + 1], run[k + 2]], axis=1)
-            if count
-            else run[:0].reshape(0, 3)
-        )
+        return np.stack([np.full(count, run[0]), run[k + 1], run[k + 2]], axis=1) if count else run[:0].reshape(0, 3)
     odd = k % 2  # every other triangle of a strip is turned (glTF 2.0, section 3.7.2.1)
     return np.stack([run[k], run[k + 1 + odd], run[k + 2 - odd]], axis=1)
 

@@ -32,9 +32,7 @@ class Skin:
     normals: NDArray[np.float32]
 
 
-def root_matrix(
-    scale: float, offset: NDArray[np.float64] | tuple[float, float, float]
-) -> NDArray[np.float32]:
+def root_matrix(scale: float, offset: NDArray[np.float64] | tuple[float, float, float]) -> NDArray[np.float32]:
     """Return the (4, 4) matrix that scales a character and puts it at `offset` metres."""
     matrix = np.diag([scale, scale, scale, 1.0])
     matrix[:3, 3] = offset
@@ -60,9 +58,7 @@ def _root_place(character: Character, clip: Clip | None, time: float) -> NDArray
     return matrices[character.root_node, :3, 3].astype(np.float64)
 
 
-def _globals(
-    character: Character, local: NDArray[np.float32], root: NDArray[np.float32]
-) -> NDArray[np.float32]:
+def _globals(character: Character, local: NDArray[np.float32], root: NDArray[np.float32]) -> NDArray[np.float32]:
     skeleton = character.skeleton
     out = np.empty((len(local), 4, 4), np.float32)
     global_matrices(skeleton.parents, local, skeleton.fixed, skeleton.is_fixed, root, out)

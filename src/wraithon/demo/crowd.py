@@ -13,7 +13,7 @@ def crowded_demo(living: int) -> Project:
     """Return the demo with about `living` particles alive at once: more of its glints, each smaller."""
     project = demo_project()
     found = project.layer("plume-glints")
-    assert found is not None  # noqa: S101  # the demo has it
+    assert found is not None  # the demo has it
     effect, glints = found
     mean = (glints.lifetime.birth.low + glints.lifetime.birth.high) / 2
     more = glints.but(

@@ -74,7 +74,7 @@ def _continuous(keys: list[Vector]) -> Vector:
 
 
 def _trail_crest(frames: list[dict[str, Rotation]], loops: bool) -> None:
-    """The crest nods a little after the head."""
+    """Let the crest nod a little after the head."""
     count = len(frames) - 1 if loops else len(frames)
     heads = [frame["head"] for frame in frames]
     for i, frame in enumerate(frames):
@@ -115,8 +115,8 @@ def _keys(loops: bool, *rows: tuple[float, *tuple[float, ...]]) -> Callable[[flo
     """Return a smooth course through rows of (time, values...)."""
     table = np.array(rows)
     if loops:
-        return CubicSpline(table[:, 0], table[:, 1:], bc_type="periodic")  # type: ignore[no-any-return]
-    return PchipInterpolator(table[:, 0], table[:, 1:])  # type: ignore[no-any-return]
+        return CubicSpline(table[:, 0], table[:, 1:], bc_type="periodic")
+    return PchipInterpolator(table[:, 0], table[:, 1:])
 
 
 # ---- idle -----------------------------------------------------------------------------------------
@@ -166,7 +166,7 @@ RUN = _Gait(0.72, 3.4, 0.36, 0.26, -4.0, 58.0, 0.3, 0.05)
 
 
 def _gait_foot(gait: _Gait, side: str, t: float) -> Foot:
-    """A foot that is planted through its stance: it rolls over the heel, then over the ball."""
+    """Return a foot that is planted through its stance: it rolls over the heel, then over the ball."""
     sign = 1.0 if side == "left" else -1.0
     phase = t / gait.period + (0.0 if side == "left" else 0.5)
     step = np.floor(phase)
@@ -400,9 +400,7 @@ _FALL_RIGHT = _hand_keys(
     (2.0, ((0.4, -0.34, 0.26), (0.85, 0.0, 0.45), (-0.4, 0.2, 0.9))),
 )
 _FALL_FEET = {
-    "left": _keys(
-        False, (0.0, 0.07, 0, 0), (0.5, 0.07, 0, 0), (1.3, 0.07, 0.035, 30), (2.0, 0.07, 0.035, 30)
-    ),
+    "left": _keys(False, (0.0, 0.07, 0, 0), (0.5, 0.07, 0, 0), (1.3, 0.07, 0.035, 30), (2.0, 0.07, 0.035, 30)),
     "right": _keys(
         False,
         (0.0, -0.07, 0, 0),

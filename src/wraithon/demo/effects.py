@@ -25,7 +25,7 @@ SLATE: Colour = (0.30, 0.28, 0.31)
 
 
 def plume_drift() -> Effect:
-    """Feathers that ride on her skin, come loose and drift; glints among them."""
+    """Return feathers that ride on her skin, come loose and drift; glints among them."""
     feathers = Layer(
         id="plume-feathers",
         name="feathers",
@@ -60,9 +60,7 @@ def plume_drift() -> Effect:
         source=SkinSource(
             aim=Aim(heading=Heading.OUTWARD, spread=60), riding=Riding(share=0.35, keep=0.2), lift=0.01
         ),
-        motion=Motion(
-            forces=(Gravity(pull=-0.35), Drag(rate=1.4), Curl(strength=2.2, scale=0.45, change=0.5))
-        ),
+        motion=Motion(forces=(Gravity(pull=-0.35), Drag(rate=1.4), Curl(strength=2.2, scale=0.45, change=0.5))),
         lifetime=Attribute.of(0.9, 2.0),
         speed=Attribute.of(0.05, 0.3),
         size=Attribute.of(0.012, 0.03, SHRINK),
@@ -75,7 +73,7 @@ def plume_drift() -> Effect:
 
 
 def tread() -> Effect:
-    """Slate grit and a breath of wet dust under the ball of the foot."""
+    """Return slate grit and a breath of wet dust under the ball of the foot."""
     grit = Layer(
         id="tread-grit",
         name="grit",
@@ -116,7 +114,7 @@ def tread() -> Effect:
 
 
 def thunder_stamp() -> Effect:
-    """The strike's impact: a flash, a ring of spray, sparks that skip, shards, embers that hang."""
+    """Return the strike's impact: a flash, a ring of spray, sparks that skip, shards, embers that hang."""
     return Effect(
         id="thunder-stamp",
         name="thunder stamp",
@@ -161,9 +159,7 @@ def _sparks() -> Layer:
     return Layer(
         id="stamp-sparks",
         name="sparks",
-        emission=Emission(
-            rate=180, length=0.25, bursts=(Burst(count=260), Burst(time=0.06, count=60)), limit=2500
-        ),
+        emission=Emission(rate=180, length=0.25, bursts=(Burst(count=260), Burst(time=0.06, count=60)), limit=2500),
         source=SphereSource(radius=0.06, aim=Aim(heading=Heading.OUTWARD, spread=18)),
         motion=Motion(
             forces=(Gravity(pull=9.81), Drag(rate=1.3), Curl(strength=9, scale=0.5, change=0.8)),
@@ -180,9 +176,7 @@ def _sparks() -> Layer:
         intensity=Attribute.of(6, 14, Curve.through((0, 1), (0.4, 0.6), (1, 0.15))),
         opacity=Attribute.of(1, 1, FADE),
         turn=Attribute.of(0),
-        look=SpriteLook(
-            texture="spark.png", blend=Blend.ADDITIVE, facing=Facing.VELOCITY, stretch=0.035, soft=0.005
-        ),
+        look=SpriteLook(texture="spark.png", blend=Blend.ADDITIVE, facing=Facing.VELOCITY, stretch=0.035, soft=0.005),
     )
 
 
@@ -253,7 +247,7 @@ def _shards() -> Layer:
 
 
 def drizzle() -> Effect:
-    """Fine rain around the stage, that ends where it meets the stone."""
+    """Return fine rain around the stage, that ends where it meets the stone."""
     rain = Layer(
         id="drizzle-rain",
         name="rain",
@@ -267,8 +261,6 @@ def drizzle() -> Effect:
         intensity=Attribute.of(0.5, 0.9),
         opacity=Attribute.of(0.10, 0.28),
         turn=Attribute.of(0),
-        look=SpriteLook(
-            texture="spark.png", blend=Blend.ADDITIVE, facing=Facing.VELOCITY, stretch=0.03, soft=0.01
-        ),
+        look=SpriteLook(texture="spark.png", blend=Blend.ADDITIVE, facing=Facing.VELOCITY, stretch=0.03, soft=0.01),
     )
     return Effect(id="drizzle", name="drizzle", length=None, layers=(rain,))

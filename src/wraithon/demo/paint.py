@@ -196,7 +196,7 @@ def _spark(size: int) -> Image:
 
 def _puffs(size: int, rng: np.random.Generator) -> Image:
     """Four different puffs of mist in a two by two sheet."""
-    x, y, r = _disc(size)
+    _x, y, r = _disc(size)
     frames = []
     for _ in range(4):
         lumps = 0.6 * _noise(size, size / 9, rng) + 0.4 * _noise(size, size / 20, rng)

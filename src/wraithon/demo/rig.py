@@ -125,9 +125,7 @@ def _leg(wish: Wish, side: str, sign: float, world: dict[str, Rotation], place: 
     lower = (PLACE["left foot"] - PLACE["left shin"]) * mirror
     facing = turn(foot.yaw * sign * 0.7).apply([0.06 * sign, 0.0, 1.0])
     pole = world["hips"].apply([0.05 * sign, 0.0, 0.5]) + facing
-    thigh, shin = _two_bones(
-        place[f"{side} thigh"], foot.ankle, upper, lower, pole, np.array([0.0, 0.0, 1.0])
-    )
+    thigh, shin = _two_bones(place[f"{side} thigh"], foot.ankle, upper, lower, pole, np.array([0.0, 0.0, 1.0]))
     world[f"{side} thigh"], world[f"{side} shin"] = thigh, shin
     world[f"{side} foot"] = turn(foot.yaw * sign, foot.pitch)
     flat = turn(foot.yaw * sign, min(foot.pitch, 0.0) if foot.toes_flat else foot.pitch * 0.8)
@@ -174,9 +172,7 @@ def grip_fingers(local: dict[str, Rotation]) -> None:
         local[f"{side} finger tips"] = Rotation.from_rotvec(np.array([0.3, 0.2 * sign, -0.8 * sign]))
 
 
-def swing_skirt(
-    frames: list[dict[str, Rotation]], wishes: list[Wish], loops: bool, seconds_a_frame: float
-) -> None:
+def swing_skirt(frames: list[dict[str, Rotation]], wishes: list[Wish], loops: bool, seconds_a_frame: float) -> None:
     """Let the skirt's chains give way to the thighs and lag behind the body like damped pendulums."""
     push = np.array([_push(frame) for frame in frames])
     place = np.array([w.hips + (0, 0, w.travel) for w in wishes])
@@ -184,9 +180,7 @@ def swing_skirt(
         stride = place[-1] - place[0]
         padded = np.concatenate([place[:-1] - stride, place, place[1:] + stride])
     else:
-        padded = np.concatenate(
-            [np.repeat(place[:1], len(place), 0), place, np.repeat(place[-1:], len(place), 0)]
-        )
+        padded = np.concatenate([np.repeat(place[:1], len(place), 0), place, np.repeat(place[-1:], len(place), 0)])
     speed = np.gradient(padded, seconds_a_frame, axis=0)[len(place) - (1 if loops else 0) :][: len(place)]
     around = np.array([[np.sin(skirt_angle(k)), np.cos(skirt_angle(k))] for k in range(SKIRT_CHAINS)])
     drag = -(speed[:, [0, 2]] @ around.T) * 0.09 - speed[:, 1:2] * 0.16

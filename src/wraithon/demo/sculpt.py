@@ -235,7 +235,7 @@ def _body() -> Piece:
 
 
 def _mask() -> Piece:
-    """A kingfisher's head: a helmet, a long beak, a crest swept back."""
+    """Return a kingfisher's head: a helmet, a long beak, a crest swept back."""
     solids: list[tuple[Field, float]] = [
         (ellipsoid((0, 1.645, 0.012), (0.108, 0.125, 0.122)), 0.03),
         (ellipsoid((0, 1.585, 0.06), (0.075, 0.06, 0.075)), 0.04),
@@ -246,16 +246,16 @@ def _mask() -> Piece:
         solids.append((capsule((spread * 0.7, 1.71, -0.04), tip, 0.042, 0.006), 0.03))
     for k, height in enumerate((1.69, 1.63)):
         for sign in (-1.0, 1.0):
-            tip = (sign * (0.09 - 0.01 * k), height - 0.005, -0.25 + 0.04 * k)
-            solids.append((capsule((sign * 0.06, height, -0.06), tip, 0.034, 0.006), 0.025))
+            side_tip = (sign * (0.09 - 0.01 * k), height - 0.005, -0.25 + 0.04 * k)
+            solids.append((capsule((sign * 0.06, height, -0.06), side_tip, 0.034, 0.006), 0.025))
     solids += [(ellipsoid((sign * 0.078, 1.66, 0.085), (0.02, 0.022, 0.022)), 0.006) for sign in (-1.0, 1.0)]
     field = smooth_union(solids)
     points, triangles = mesh_field(field, (-0.2, 1.48, -0.34), (0.2, 1.92, 0.42), 0.0175)
     weights = np.zeros((len(points), len(JOINTS)))
     back = np.clip((-0.04 - points[:, 2]) / 0.1, 0, 1) * np.clip((points[:, 1] - 1.6) / 0.08, 0, 1)
-    tip = np.clip((-0.14 - points[:, 2]) / 0.1, 0, 1) * back
-    weights[:, JOINTS.index("crest tip")] = tip
-    weights[:, JOINTS.index("crest")] = back - tip
+    end = np.clip((-0.14 - points[:, 2]) / 0.1, 0, 1) * back
+    weights[:, JOINTS.index("crest tip")] = end
+    weights[:, JOINTS.index("crest")] = back - end
     weights[:, JOINTS.index("head")] = 1 - back
     normals = field_normals(field, points)
     # Seen from each side: the left half of the texture is her left.
@@ -270,7 +270,7 @@ _SKIRT_ROWS, _SKIRT_COLUMNS = 14, 80
 
 
 def _skirt() -> Piece:
-    """A pleated bell, longer behind, hung from the waist."""
+    """Return a pleated bell, longer behind, hung from the waist."""
     down = np.linspace(0.0, 1.0, _SKIRT_ROWS)
     around = np.linspace(0.0, 2 * np.pi, _SKIRT_COLUMNS + 1)
     t, a = np.meshgrid(down, around, indexing="ij")
@@ -330,11 +330,14 @@ FAN_RADIUS = 0.36
 
 
 def _fan(side: str, sign: float) -> Piece:
-    """Thirteen feather blades spread over 150 degrees, each a little cupped."""
+    """Return thirteen feather blades spread over 150 degrees, each a little cupped."""
     flip = np.array([sign, 1.0, 1.0])
     grip, axis = PLACE[f"{side} fan"], FAN_AXIS * flip
     normal = np.cross(axis, FAN_SIDE) * sign
-    points, uvs, triangles, normals = [], [], [], []
+    points: list[Points] = []
+    normals: list[Points] = []
+    uvs: list[tuple[float, float]] = []
+    triangles: list[tuple[int, int, int]] = []
     for blade in range(_BLADES):
         angle = np.radians(-75 + 150 * blade / (_BLADES - 1))
         along = axis * np.cos(angle) + FAN_SIDE * np.sin(angle)

@@ -67,16 +67,16 @@ def neighbours(count: int, triangles: NDArray[np.int64]) -> coo_matrix:
     return coo_matrix((share, (both[:, 0], both[:, 1])), shape=(count, count)).tocsr()
 
 
-def mesh_field(
-    field: Field, low: ArrayLike, high: ArrayLike, cell: float
-) -> tuple[Points, NDArray[np.int64]]:
+def mesh_field(field: Field, low: ArrayLike, high: ArrayLike, cell: float) -> tuple[Points, NDArray[np.int64]]:
     """Return vertices and outward triangles of a field's zero set, evened out and put back on it."""
     from skimage.measure import marching_cubes
 
     axes = [np.arange(a, b + cell, cell) for a, b in zip(np.asarray(low), np.asarray(high), strict=True)]
     grid = np.stack(np.meshgrid(*axes, indexing="ij"), axis=-1)
     values = field(grid.reshape(-1, 3)).reshape(grid.shape[:3])
-    points, faces, _, _ = marching_cubes(values, 0.0, spacing=(cell, cell, cell), allow_degenerate=False)
+    points, faces, _, _ = marching_cubes(  # type: ignore[no-untyped-call]
+        values, 0.0, spacing=(cell, cell, cell), allow_degenerate=False
+    )
     points = points.astype(float) + np.asarray(low, float)
     faces = faces.astype(np.int64)
     mean = neighbours(len(points), faces)

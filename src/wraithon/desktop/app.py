@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import logging
 import os
 import signal
@@ -9,11 +10,11 @@ import sys
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 __all__ = ["has_display", "run"]
 
 log = logging.getLogger(__name__)
-
 
 
 def has_display() -> bool:
@@ -54,7 +55,7 @@ def run(path: Path | None, picture: Path | None = None) -> int:
 
     began = time.perf_counter()
     app = QApplication.instance() or QApplication(sys.argv[:1])
-    assert isinstance(app, QApplication)  # noqa: S101  # a core application would not do
+    assert isinstance(app, QApplication)  # a core application would not do
     app.setApplicationName("Wraithon")
     app.setDesktopFileName("wraithon")
     app.setWindowIcon(_icon())
@@ -66,9 +67,12 @@ def run(path: Path | None, picture: Path | None = None) -> int:
         # No window manager would place it: give it the size the layout is made for.
         window.resize(1280, 800)
     window.show()
+    # What was made so far stays: collecting it again and again would only make pauses.
+    gc.collect()
+    gc.freeze()
     log.info("window shown after %.2f s", time.perf_counter() - began)
     # Python must get a turn now and then for Ctrl+C to be heard.
-    signal.signal(signal.SIGINT, lambda *_: app.quit())
+    signal.signal(signal.SIGINT, lambda *_: app.exit(130))
     ticker = QTimer()
     ticker.start(300)
     ticker.timeout.connect(lambda: None)
@@ -92,7 +96,7 @@ def prepare() -> Callable[[Callable[[int, str], None]], None]:
     return task
 
 
-def _icon() -> object:
+def _icon() -> Any:
     from PySide6.QtGui import QIcon
 
     return QIcon(str(Path(__file__).parent / "icons" / "wraithon.svg"))
@@ -104,7 +108,7 @@ def _take_picture(window: object, app: object, picture: Path) -> None:
 
     from wraithon.desktop.window import Window
 
-    assert isinstance(window, Window)  # noqa: S101
+    assert isinstance(window, Window)
     state = {"playing": False, "since": time.perf_counter()}
 
     def look() -> None:
@@ -119,7 +123,7 @@ def _take_picture(window: object, app: object, picture: Path) -> None:
             timer.stop()
             picture.parent.mkdir(parents=True, exist_ok=True)
             window.grab().save(str(picture))
-            app.quit()  # type: ignore[attr-defined]
+            app.exit(0)  # type: ignore[attr-defined]
 
     timer = QTimer(window)
     timer.timeout.connect(look)

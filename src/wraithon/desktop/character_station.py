@@ -286,7 +286,12 @@ class CharacterSheet(Sheet):
         self._rest = NumberField("s", low=0, high=60, step=0.05, name="Pause after a clip that does not loop")
         self._rest.edited.connect(lambda v, f: self._stage_edit("Rest", f, rest=v))
         self._ground = ChoiceField(
-            (("wet slate", "slate"), ("moss", "moss"), ("puddles", "puddle"), ("plain, with a grid", "plain")),
+            (
+                ("wet slate", "slate"),
+                ("moss", "moss"),
+                ("puddles", "puddle"),
+                ("plain, with a grid", "plain"),
+            ),
             name="Ground",
         )
         self._ground.chosen.connect(lambda v: self._stage_edit("Ground", True, ground=v))
@@ -325,8 +330,12 @@ class CharacterSheet(Sheet):
         self._anchor_name.edited.connect(lambda v: self._anchor_edit("Rename anchor", True, name=v))
         self._joint = ChoiceField(name="Joint it is on")
         self._joint.chosen.connect(lambda v: self._anchor_edit("Anchor joint", True, joint=v))
-        self._offset = [NumberField(f"{a} cm", low=-1e4, high=1e4, step=0.5, decimals=2, name=f"Offset along {a}") for a in "xyz"]
-        self._turn = [NumberField(f"{a} °", low=-360, high=360, step=1, decimals=1, name=f"Turn about {a}") for a in "xyz"]
+        self._offset = [
+            NumberField(f"{a} cm", low=-1e4, high=1e4, step=0.5, decimals=2, name=f"Offset along {a}") for a in "xyz"
+        ]
+        self._turn = [
+            NumberField(f"{a} °", low=-360, high=360, step=1, decimals=1, name=f"Turn about {a}") for a in "xyz"
+        ]
         for k, field in enumerate(self._offset):
             field.edited.connect(lambda v, f, k=k: self._anchor_axis("offset", k, v / 100, f))
         for k, field in enumerate(self._turn):
@@ -369,11 +378,12 @@ class CharacterSheet(Sheet):
         use = self._session.project.character
         if use is None:
             return "\n".join(f"Note: {f.place}: {f.message}." for f in self._session.reading_findings)
-        words = []
-        for finding in self._session.findings():
-            if "character" in finding.place or finding.place == "running order" or finding.about == use.id:
-                words.append(f"Note: {finding.place}: {finding.message}.")
-        return "\n".join(words)
+        about = (
+            f
+            for f in self._session.findings()
+            if "character" in f.place or f.place == "running order" or f.about == use.id
+        )
+        return "\n".join(f"Note: {f.place}: {f.message}." for f in about)
 
     def _show_character(self, character: Character | None, use: CharacterUse) -> None:
         stage = self._session.project.stage
@@ -444,7 +454,9 @@ class CharacterSheet(Sheet):
         held = sum(float(mesh.weights[mesh.joints == p].sum()) for p in entries)
         anchors = [a.name for a in use.anchors if a.joint == name]
         words = f"child of {above}; carries the weight of about {held:.0f} vertices"
-        words += f"; anchors: {', '.join(anchors)}" if anchors else "; no anchors yet: the button on the left adds one"
+        words += (
+            f"; anchors: {', '.join(anchors)}" if anchors else "; no anchors yet: the button on the left adds one"
+        )
         self._joint_facts.setText(words)
 
     # ---- doing ----------------------------------------------------------------------------------

@@ -266,7 +266,7 @@ class EffectsIndex(Index):
         effect, layer = found
         others = [x for x in effect.layers if x.id != layer.id]
         alone = bool(others) and all(x.muted for x in others) and not layer.muted
-        layers = tuple(x.but(muted=False if alone or x.id == layer.id else True) for x in effect.layers)
+        layers = tuple(x.but(muted=not (alone or x.id == layer.id)) for x in effect.layers)
         words = "End solo" if alone else f"Solo {layer.name}"
         self._session.edit(words, lambda p: put_effect(p, effect.but(layers=layers)))
 
@@ -376,9 +376,7 @@ class EffectsSheet(Sheet):
         self._endless.setChecked(effect.length is None)
         self._length.setEnabled(effect.length is not None)
         self._length.set_value(effect.length if effect.length is not None else 0.0)
-        triggers = [
-            t.name for t in self._session.project.triggers if any(s.effect == effect.id for s in t.response)
-        ]
+        triggers = [t.name for t in self._session.project.triggers if any(s.effect == effect.id for s in t.response)]
         users = ", ".join(triggers)
         self._users.setText(
             f"Fired by: {users}" if users else "No trigger fires it yet: make one in Triggers, or press Fire now."
@@ -428,6 +426,3 @@ def anchor_choices(session: Session, none_words: str) -> list[tuple[str, object]
 def effect_choices(session: Session) -> list[tuple[str, object]]:
     """Return what an effect field offers."""
     return [("choose an effect", None), *((e.name, e.id) for e in session.project.effects)]
-
-
-

@@ -152,7 +152,8 @@ class _Timeline(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setFixedHeight(54)
-        self._emission, self._length = Emission(), None
+        self._emission = Emission()
+        self._length: float | None = None
 
     def show_emission(self, emission: Emission, length: float | None) -> None:
         self._emission, self._length = emission, length
@@ -174,7 +175,10 @@ class _Timeline(QWidget):
         if emission.rate > 0:
             end = emission.start + emission.length if emission.length is not None else span
             end = min(end, self._length if self._length is not None else span)
-            left, right = box.left() + emission.start / span * box.width(), box.left() + end / span * box.width()
+            left, right = (
+                box.left() + emission.start / span * box.width(),
+                box.left() + end / span * box.width(),
+            )
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(QColor("#27544f"))
             block = QRectF(left, box.top() + box.height() * 0.35, max(right - left, 0), box.height() * 0.65)

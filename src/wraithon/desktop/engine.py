@@ -32,6 +32,8 @@ log = logging.getLogger(__name__)
 LONGEST_STEP = 0.1
 """Seconds of show a turn of the loop may take; a slower machine plays slower instead of skipping."""
 FRAME = 1 / 60
+KEEP_UP = 0.028
+"""Seconds a frame may take before the picture gives up some of its sprites' sharpness."""
 SEEK_SLICE = 20
 """Steps of a seek between looks at the mailbox."""
 
@@ -67,6 +69,8 @@ class Shot:
     trace: tuple[NDArray[np.float64], NDArray[np.int64]]
     """Seconds and particles alive, for the score."""
     problems: tuple[str, ...]
+    exposure: float
+    """The exposure it was drawn with."""
 
 
 @dataclass
@@ -85,9 +89,22 @@ class _Mail:
     redraw: bool = False
 
     def any(self) -> bool:
-        return self.redraw or bool(self.steps) or bool(self.fire) or any(
-            x is not None
-            for x in (self.project, self.characters, self.shelf, self.view, self.size, self.playing, self.seek)
+        return (
+            self.redraw
+            or bool(self.steps)
+            or bool(self.fire)
+            or any(
+                x is not None
+                for x in (
+                    self.project,
+                    self.characters,
+                    self.shelf,
+                    self.view,
+                    self.size,
+                    self.playing,
+                    self.seek,
+                )
+            )
         )
 
 
@@ -204,9 +221,7 @@ class Engine(QObject):
         return True
 
     def _at_work(self) -> bool:
-        return self._player is not None and self._renderer is not None and (
-            self._playing or self._target is not None
-        )
+        return self._player is not None and self._renderer is not None and (self._playing or self._target is not None)
 
     def _open_mail(self, mail: _Mail) -> None:
         if mail.shelf is not None:
@@ -271,6 +286,7 @@ class Engine(QObject):
                 self._step_seconds = (time.perf_counter() - began) / steps
         self._draw(player, renderer)
         if self._playing:
+            renderer.keep_up(time.perf_counter() - began, KEEP_UP)
             spare = FRAME - (time.perf_counter() - began)
             if spare > 0:
                 with self._wake:
@@ -281,7 +297,7 @@ class Engine(QObject):
         began = time.perf_counter()
         frame = player.frame()
         view = self._view
-        assert view is not None  # noqa: S101  # _work has looked
+        assert view is not None  # _work has looked
         width, height = self._size
         picture = renderer.draw(frame, view, width, height, live=self._playing)
         now = time.perf_counter()
@@ -306,6 +322,7 @@ class Engine(QObject):
             records=tuple(show.history()),
             trace=player.trace(),
             problems=tuple(renderer.problems.values()),
+            exposure=frame.exposure,
         )
         with self._wake:
             self._shot = shot

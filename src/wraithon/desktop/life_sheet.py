@@ -155,7 +155,10 @@ class LifeRow(QWidget):
     ) -> None:
         unit = unit_of(self.name)
         low, high = drawn_band(attribute)
-        top = max(unit.scale_top, attribute.birth.high * unit.factor * 1.2, float(high.max()) * unit.factor) / unit.factor
+        top = (
+            max(unit.scale_top, attribute.birth.high * unit.factor * 1.2, float(high.max()) * unit.factor)
+            / unit.factor
+        )
         bottom = min(0.0, attribute.birth.low, float(low.min()))
         replaced = attribute.life is not None and attribute.mode is LifeMode.REPLACE
         self._paint_birth(painter, attribute.birth, unit, bottom, top, birth, replaced)
@@ -173,12 +176,21 @@ class LifeRow(QWidget):
             painter.drawPath(curve_path(attribute.life, plot, min(0.0, *values), max(1.0, *values)))
             painter.setPen(QColor(SOFT))
             painter.drawText(
-                course.adjusted(42, 0, 6, 0), Qt.AlignmentFlag.AlignVCenter, MODE_WORDS[attribute.mode].split()[0]
+                course.adjusted(42, 0, 6, 0),
+                Qt.AlignmentFlag.AlignVCenter,
+                MODE_WORDS[attribute.mode].split()[0],
             )
         self._paint_band(painter, low, high, unit, bottom, top, drawn)
 
     def _paint_birth(
-        self, painter: QPainter, birth: Range, unit: Unit, bottom: float, top: float, box: QRectF, replaced: bool
+        self,
+        painter: QPainter,
+        birth: Range,
+        unit: Unit,
+        bottom: float,
+        top: float,
+        box: QRectF,
+        replaced: bool,
     ) -> None:
         bar = QRectF(box.left(), box.bottom() - 5, box.width(), 4)
         painter.setPen(Qt.PenStyle.NoPen)
@@ -196,10 +208,19 @@ class LifeRow(QWidget):
         painter.drawText(where, Qt.AlignmentFlag.AlignVCenter, words)
         if replaced:
             wide = painter.fontMetrics().horizontalAdvance(words)
-            painter.drawLine(QPointF(where.left(), where.center().y()), QPointF(where.left() + wide, where.center().y()))
+            painter.drawLine(
+                QPointF(where.left(), where.center().y()), QPointF(where.left() + wide, where.center().y())
+            )
 
     def _paint_band(
-        self, painter: QPainter, low: np.ndarray, high: np.ndarray, unit: Unit, bottom: float, top: float, box: QRectF
+        self,
+        painter: QPainter,
+        low: np.ndarray,
+        high: np.ndarray,
+        unit: Unit,
+        bottom: float,
+        top: float,
+        box: QRectF,
     ) -> None:
         span = max(top - bottom, 1e-9)
         plot = QRectF(box.left(), box.top(), min(box.width() * 0.42, 46), box.height())
@@ -225,7 +246,9 @@ class LifeRow(QWidget):
         painter.setPen(QPen(QColor(LINE), 1))
         for k, colour in enumerate((tint.first, tint.second)):
             painter.setBrush(to_screen(colour))
-            painter.drawRoundedRect(QRectF(birth.left() + k * (half + 4), birth.top() + 1, half, birth.height() - 2), 3, 3)
+            painter.drawRoundedRect(
+                QRectF(birth.left() + k * (half + 4), birth.top() + 1, half, birth.height() - 2), 3, 3
+            )
         if replaced:
             painter.setPen(QPen(QColor(INK), 2))
             painter.drawLine(birth.bottomLeft(), birth.topRight())
@@ -243,10 +266,15 @@ class LifeRow(QWidget):
             factor = (1.0, 1.0, 1.0) if replaced else start
             for k in range(24):
                 colour = table[round(k / 23 * (len(table) - 1))]
-                painter.setBrush(to_screen(tuple(float(c) * f for c, f in zip(colour, factor, strict=True))))  # type: ignore[arg-type]
+                painter.setBrush(to_screen(tuple(float(c) * f for c, f in zip(colour, factor, strict=True))))
                 wide = drawn.width() / 24
                 painter.drawRect(
-                    QRectF(drawn.left() + k * wide, drawn.top() + row * drawn.height() / 2, wide + 0.5, drawn.height() / 2)
+                    QRectF(
+                        drawn.left() + k * wide,
+                        drawn.top() + row * drawn.height() / 2,
+                        wide + 0.5,
+                        drawn.height() / 2,
+                    )
                 )
 
 
@@ -345,7 +373,9 @@ class AttributeEditor(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("raised")
-        self.setStyleSheet(f"QWidget#raised {{ background: {RAISED}; }} QWidget#raised QLabel {{ background: {RAISED}; }}")
+        self.setStyleSheet(
+            f"QWidget#raised {{ background: {RAISED}; }} QWidget#raised QLabel {{ background: {RAISED}; }}"
+        )
         self._name = "size"
         self._attribute: Attribute | Tint = Attribute()
         self._layout = QVBoxLayout(self)
@@ -364,7 +394,10 @@ class AttributeEditor(QWidget):
         self._curve.edited.connect(lambda c, final: self._change(final, life=c))
         self._gradient = GradientEditor()
         self._gradient.edited.connect(lambda g, final: self._change(final, life=g))
-        self._swatches = [Swatch("One end of the colours at birth"), Swatch("The other end of the colours at birth")]
+        self._swatches = [
+            Swatch("One end of the colours at birth"),
+            Swatch("The other end of the colours at birth"),
+        ]
         for k, swatch in enumerate(self._swatches):
             swatch.clicked.connect(lambda k=k: self._swatch_clicked(k))
         self._end = 0
@@ -455,7 +488,7 @@ class AttributeEditor(QWidget):
 
     def _ends_edited(self, low: float | None, high: float | None, final: bool) -> None:
         """One end was edited; the other gives way so that they stay in order."""
-        assert isinstance(self._attribute, Attribute)  # noqa: S101  # only shown for numbers
+        assert isinstance(self._attribute, Attribute)  # only shown for numbers
         unit = unit_of(self._name)
         birth = self._attribute.birth
         if low is not None:
@@ -476,7 +509,7 @@ class AttributeEditor(QWidget):
         self._change(True, life=life, mode=mode)
 
     def _first_curve(self, mode: object) -> Curve:
-        assert isinstance(self._attribute, Attribute)  # noqa: S101
+        assert isinstance(self._attribute, Attribute)
         if mode is LifeMode.SCALE:
             return Curve.through((0, 1), (1, 0 if self._name in {"size", "opacity"} else 1))
         start = 0.0 if mode is LifeMode.ADD else self._attribute.birth.high
@@ -520,10 +553,10 @@ class LifeSheet(QWidget):
         self.rows = {name: LifeRow(name) for name in ATTRIBUTES}
         self.editor = AttributeEditor()
         self.editor.edited.connect(lambda attribute, final: self.edited.emit(self.open_row, attribute, final))
-        self.open_row = ""
+        self.open_row: str = ""
         self._layer = Layer()
         self._standard = Layer()
-        for name, row in self.rows.items():
+        for row in self.rows.values():
             row.picked.connect(self.pick)
             self._layout.addWidget(row)
         self.editor.hide()
@@ -562,5 +595,9 @@ class _LifeHead(QWidget):
         painter.fillRect(self.rect(), QColor(PANEL))
         painter.setFont(text_font(11))
         painter.setPen(QColor(SOFT))
-        for x, words in ((LABEL, "at birth"), (LABEL + BIRTH + 8, "through life"), (LABEL + BIRTH + COURSE + 16, "drawn")):
+        for x, words in (
+            (LABEL, "at birth"),
+            (LABEL + BIRTH + 8, "through life"),
+            (LABEL + BIRTH + COURSE + 16, "drawn"),
+        ):
             painter.drawText(QPointF(x, 13), words)

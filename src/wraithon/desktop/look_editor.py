@@ -38,8 +38,12 @@ class LookEditor(QWidget):
         self._texture = ChoiceField(name="Texture")
         self._texture.setIconSize(QSize(THUMB, THUMB))
         self._texture.chosen.connect(lambda v: self._change("Texture", True, texture=v))
-        self._columns = NumberField("wide", low=1, high=16, step=1, decimals=0, name="Frames side by side in the texture")
-        self._rows = NumberField("high", low=1, high=16, step=1, decimals=0, name="Frames above each other in the texture")
+        self._columns = NumberField(
+            "wide", low=1, high=16, step=1, decimals=0, name="Frames side by side in the texture"
+        )
+        self._rows = NumberField(
+            "high", low=1, high=16, step=1, decimals=0, name="Frames above each other in the texture"
+        )
         self._columns.edited.connect(lambda v, f: self._sheet(f, columns=round(v)))
         self._rows.edited.connect(lambda v, f: self._sheet(f, rows=round(v)))
         self._blend = ChoiceField(
@@ -50,9 +54,13 @@ class LookEditor(QWidget):
             (("the camera", Facing.CAMERA), ("along its velocity", Facing.VELOCITY)), name="What it faces"
         )
         self._facing.chosen.connect(lambda v: self._change("Facing", True, facing=v))
-        self._stretch = NumberField("ms", low=0, high=10_000, step=1, decimals=1, name="Lengthened by so much of its own way")
+        self._stretch = NumberField(
+            "ms", low=0, high=10_000, step=1, decimals=1, name="Lengthened by so much of its own way"
+        )
         self._stretch.edited.connect(lambda v, f: self._change("Stretch", f, stretch=v / 1000))
-        self._soft = NumberField("cm", low=0, high=10_000, step=0.5, decimals=1, name="Fades this far before solid things")
+        self._soft = NumberField(
+            "cm", low=0, high=10_000, step=0.5, decimals=1, name="Fades this far before solid things"
+        )
         self._soft.edited.connect(lambda v, f: self._change("Soft edge", f, soft=v / 100))
         side = QVBoxLayout()
         side.setSpacing(4)

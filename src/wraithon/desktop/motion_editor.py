@@ -176,11 +176,11 @@ class _ForceRow(QWidget):
                 field.set_value(value)
 
     def _change(self, final: bool, **changes: object) -> None:
-        self._force = self._force.but(**changes)
+        self._force = self._force.but(**changes)  # type: ignore[assignment]  # one of the four
         self.edited.emit(self._index, self._force, final)
 
     def _push(self, axis: int, value: float, final: bool) -> None:
-        assert isinstance(self._force, Wind)  # noqa: S101  # only its rows have axes
+        assert isinstance(self._force, Wind)  # only its rows have axes
         push = list(self._force.push)
         push[axis] = value
         self._change(final, push=tuple(push))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-
 import numpy as np
 from PySide6.QtGui import QColor, QImage
 
@@ -15,9 +14,7 @@ __all__ = ["character_outline"]
 _held: dict[int, tuple[Character, dict[tuple[object, ...], tuple[QImage, QImage]]]] = {}
 
 
-def character_outline(
-    character: Character, parts: tuple[str, ...], width: int, height: int
-) -> tuple[QImage, QImage]:
+def character_outline(character: Character, parts: tuple[str, ...], width: int, height: int) -> tuple[QImage, QImage]:
     """Return the whole character and its chosen parts as two transparent pictures of the same size.
 
     No parts chosen means all of them.
@@ -40,7 +37,9 @@ def _draw(character: Character, parts: tuple[str, ...], width: int, height: int)
     first = matrices[mesh.joints[:, 0]]
     points = np.einsum("vij,vj->vi", first[:, :3, :3], mesh.positions) + first[:, :3, 3]
     corners = points[mesh.triangles]
-    middles = np.concatenate([corners.mean(axis=1), *(corners[:, k] * 0.6 + corners.mean(axis=1) * 0.4 for k in range(3))])
+    middles = np.concatenate(
+        [corners.mean(axis=1), *(corners[:, k] * 0.6 + corners.mean(axis=1) * 0.4 for k in range(3))]
+    )
     low, high = points.min(0), points.max(0)
     scale = min((width - 4) / max(high[0] - low[0], 1e-6), (height - 4) / max(high[1] - low[1], 1e-6))
     x = (middles[:, 0] - (low[0] + high[0]) / 2) * scale + width / 2

@@ -211,7 +211,7 @@ class PictureView(QWidget):
             painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
 
     def _paint_wipe(self, painter: QPainter) -> None:
-        assert self._kept is not None  # noqa: S101  # the caller has looked
+        assert self._kept is not None  # the caller has looked
         x = self._wipe * self.width()
         painter.save()
         painter.setClipRect(QRectF(0, 0, x, self.height()))
@@ -260,7 +260,7 @@ class PictureView(QWidget):
         painter.drawText(QRectF(at.x(), at.y() - 9, wide, 18), Qt.AlignmentFlag.AlignCenter, words)
 
     def _paint_figures(self, painter: QPainter) -> None:
-        assert self.shot is not None  # noqa: S101  # the caller has looked
+        assert self.shot is not None  # the caller has looked
         figures = self.shot.figures
         strip = QRectF(0, self.height() - STRIP, self.width(), STRIP)
         painter.fillRect(strip, QColor(31, 26, 34, 205))
@@ -278,7 +278,9 @@ class PictureView(QWidget):
             painter.drawText(QPointF(x, strip.center().y() + 4), words)
             x += painter.fontMetrics().horizontalAdvance(words) + 18
         painter.setPen(QColor(SOFT))
-        painter.drawText(strip.adjusted(0, 0, -10, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, right)
+        painter.drawText(
+            strip.adjusted(0, 0, -10, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, right
+        )
 
     def _paint_words(self, painter: QPainter) -> None:
         painter.setFont(text_font(14))
@@ -299,4 +301,6 @@ class PictureView(QWidget):
             painter.setBrush(QColor(GROUND))
             painter.drawRoundedRect(bar, 2, 2)
             painter.setBrush(QColor(TEAL))
-            painter.drawRoundedRect(QRectF(bar.left(), bar.top(), bar.width() * min(max(self.progress, 0), 1), 4), 2, 2)
+            painter.drawRoundedRect(
+                QRectF(bar.left(), bar.top(), bar.width() * min(max(self.progress, 0), 1), 4), 2, 2
+            )

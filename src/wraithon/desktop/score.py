@@ -27,7 +27,19 @@ from wraithon.character.model import Character, Clip
 from wraithon.character.pose import clip_locals, pose_of, rest_pose
 from wraithon.desktop.engine import Shot
 from wraithon.desktop.session import Session
-from wraithon.desktop.theme import GROUND, INK, LINE, PANEL, RAISED, ROW, RUST, SOFT, TEAL, figures_font, text_font
+from wraithon.desktop.theme import (
+    GROUND,
+    INK,
+    LINE,
+    PANEL,
+    RAISED,
+    ROW,
+    RUST,
+    SOFT,
+    TEAL,
+    figures_font,
+    text_font,
+)
 from wraithon.project.base import new_id
 from wraithon.project.character import Event, Mark
 from wraithon.project.edit import find_mark, fresh_name, put_event, put_mark, remove_mark
@@ -137,7 +149,7 @@ class Score(QWidget):
         performance = self._performance
         if performance is None:
             return []
-        found = []
+        found: list[tuple[float, Segment]] = []
         turn = math.floor(self.start / performance.period)
         while turn * performance.period < self.start + self.span and len(found) < 600:
             for segment in performance.segments:
@@ -284,7 +296,7 @@ class Score(QWidget):
 
     def _drag_to(self, time: float) -> None:
         flag = self._drag
-        assert flag is not None  # noqa: S101  # only called while dragging
+        assert flag is not None  # only called while dragging
         rate = self._session.project.step_rate
         inside = round((time - flag.base) * rate) / rate
         moved = flag.mark.but(time=min(max(inside, 0.0), flag.moving - 1e-3))
@@ -372,7 +384,9 @@ class Score(QWidget):
         painter.drawPixmap(0, 0, self._lanes())
         painter.setClipRect(QRectF(LEFT, 0, self.width() - LEFT, self.height()))
         self._paint_firings(painter, FIRINGS_TOP)
-        self._paint_alive(painter, QRectF(LEFT, ALIVE_TOP + 3, self.width() - LEFT - 8, self.height() - ALIVE_TOP - 6))
+        self._paint_alive(
+            painter, QRectF(LEFT, ALIVE_TOP + 3, self.width() - LEFT - 8, self.height() - ALIVE_TOP - 6)
+        )
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         x = self.x_of(self.time)
         painter.setPen(QPen(QColor(RUST), 1.5))

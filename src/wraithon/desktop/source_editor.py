@@ -49,7 +49,9 @@ class SourceEditor(QWidget):
         self._heading = ChoiceField(HEADINGS, name="Which way they set out")
         self._spread = NumberField("°", low=0, high=180, step=1, decimals=1, name="How far they may stray from it")
         self._ride = NumberField("%", low=0, high=100, step=1, decimals=0, name="Share of the life spent riding")
-        self._keep = NumberField("%", low=-200, high=200, step=5, decimals=0, name="Share of the source's own speed kept")
+        self._keep = NumberField(
+            "%", low=-200, high=200, step=5, decimals=0, name="Share of the source's own speed kept"
+        )
         self._radius.edited.connect(lambda v, f: self._change("Radius", f, radius=v))
         self._shell.edited.connect(lambda v, f: self._change("Shell", f, shell=v))
         self._thickness.edited.connect(lambda v, f: self._change("Thickness", f, thickness=v))

@@ -9,7 +9,20 @@ import qtawesome
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPalette
 from PySide6.QtWidgets import QApplication
 
-__all__ = ["BRICK", "GROUND", "INK", "LINE", "MOSS", "OCHRE", "PANEL", "RAISED", "ROW", "RUST", "SOFT", "TEAL"]
+__all__ = [
+    "BRICK",
+    "GROUND",
+    "INK",
+    "LINE",
+    "MOSS",
+    "OCHRE",
+    "PANEL",
+    "RAISED",
+    "ROW",
+    "RUST",
+    "SOFT",
+    "TEAL",
+]
 __all__ += ["apply_theme", "figures_font", "icon", "text_font"]
 
 GROUND, PANEL, RAISED, LINE = "#1f1a22", "#282129", "#332a35", "#4a3f4c"
@@ -30,7 +43,8 @@ QLabel#soft {{ color: {SOFT}; }}
 QLabel#warning {{ color: {OCHRE}; }}
 QLabel#error {{ color: #f08a80; }}
 QFrame#line {{ background: {LINE}; max-height: 1px; min-height: 1px; border: none; }}
-QPushButton {{ background: {RAISED}; border: 1px solid {LINE}; border-radius: 4px; padding: 3px 10px; min-height: 18px; }}
+QPushButton {{ background: {RAISED}; border: 1px solid {LINE}; border-radius: 4px;
+  padding: 3px 10px; min-height: 18px; }}
 QPushButton:hover {{ border-color: {SOFT}; }}
 QPushButton:pressed {{ background: {LINE}; }}
 QPushButton:focus {{ border-color: {TEAL}; }}
@@ -49,7 +63,8 @@ QComboBox::down-arrow {{ image: url("{{arrow}}"); width: 10px; height: 10px; }}
 QComboBox QAbstractItemView {{ background: {RAISED}; border: 1px solid {LINE}; outline: none;
   selection-background-color: #27544f; selection-color: {INK}; }}
 QCheckBox {{ spacing: 6px; }}
-QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {SOFT}; border-radius: 3px; background: {RAISED}; }}
+QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {SOFT}; border-radius: 3px;
+  background: {RAISED}; }}
 QCheckBox::indicator:checked {{ background: {TEAL}; border-color: {TEAL}; image: url("{{tick}}"); }}
 QCheckBox:focus {{ color: {TEAL}; }}
 QTreeWidget, QListWidget {{ background: {PANEL}; border: none; outline: none; }}
@@ -61,7 +76,8 @@ QScrollBar:vertical {{ background: {PANEL}; width: 10px; margin: 0; }}
 QScrollBar:horizontal {{ background: {PANEL}; height: 10px; margin: 0; }}
 QScrollBar::handle {{ background: {LINE}; border-radius: 4px; min-height: 24px; min-width: 24px; }}
 QScrollBar::handle:hover {{ background: #65566a; }}
-QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ background: none; height: 0; width: 0; }}
+QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page,
+  QScrollBar::sub-page {{ background: none; height: 0; width: 0; }}
 QMenu {{ background: {RAISED}; border: 1px solid {LINE}; padding: 4px; }}
 QMenu::item {{ padding: 4px 24px 4px 12px; border-radius: 3px; background: transparent; }}
 QMenu::item:selected {{ background: #27544f; }}

@@ -42,7 +42,9 @@ class TriggersIndex(Index):
         self.column.addWidget(line())
         self.column.addLayout(
             self.bar(
-                "Events", tool("plus", "New event", self.add_event), tool("trash", "Delete event", self.remove_event)
+                "Events",
+                tool("plus", "New event", self.add_event),
+                tool("trash", "Delete event", self.remove_event),
             )
         )
         self.events = self._list("Events", "event")
@@ -57,11 +59,13 @@ class TriggersIndex(Index):
         widget = QListWidget()
         widget.setAccessibleName(name)
         widget.setIconSize(QSize(15, 15))
-        widget.currentItemChanged.connect(
-            lambda item, _before: item and not self._filling and self._session.select(kind, str(item.data(KEY)))
-        )
+        widget.currentItemChanged.connect(lambda item, _before: self._picked(kind, item))
         widget.itemClicked.connect(lambda item: self._session.select(kind, str(item.data(KEY))))
         return widget
+
+    def _picked(self, kind: str, item: QListWidgetItem | None) -> None:
+        if item is not None and not self._filling:
+            self._session.select(kind, str(item.data(KEY)))
 
     def refresh(self) -> None:
         """Show the project's triggers and events."""

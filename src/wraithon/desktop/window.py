@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import datetime
+import datetime as dt
 import logging
 from collections.abc import Callable
 from pathlib import Path
@@ -46,7 +46,11 @@ log = logging.getLogger(__name__)
 
 JOURNAL_DELAY = 1500
 SAID_SECONDS = 6
-STATIONS = (("character", "Character", "person-simple"), ("effects", "Effects", "sparkle"), ("triggers", "Triggers", "lightning"))
+STATIONS = (
+    ("character", "Character", "person-simple"),
+    ("effects", "Effects", "sparkle"),
+    ("triggers", "Triggers", "lightning"),
+)
 
 
 class Window(QMainWindow):
@@ -65,7 +69,11 @@ class Window(QMainWindow):
     """
 
     def __init__(
-        self, loaded: Loaded | None, save_folder: Path | None = None, opened: str = "", engine: Engine | None = None
+        self,
+        loaded: Loaded | None,
+        save_folder: Path | None = None,
+        opened: str = "",
+        engine: Engine | None = None,
     ) -> None:
         super().__init__()
         self.session = Session(loaded)
@@ -112,15 +120,15 @@ class Window(QMainWindow):
             self.upper.addWidget(widget)
             self.upper.setStretchFactor(self.upper.count() - 1, stretch)
         self.upper.setSizes([224, 592, 404])
-        self.lower = QWidget()
-        column = QVBoxLayout(self.lower)
+        self.lower_half = QWidget()
+        column = QVBoxLayout(self.lower_half)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self._transport())
         column.addWidget(self.score, 1)
         self.split = QSplitter(Qt.Orientation.Vertical)
         self.split.addWidget(self.upper)
-        self.split.addWidget(self.lower)
+        self.split.addWidget(self.lower_half)
         self.split.setStretchFactor(0, 1)
         self.split.setSizes([602, 198])
         for splitter in (self.upper, self.split):
@@ -168,9 +176,9 @@ class Window(QMainWindow):
             column.addWidget(button)
         column.addStretch(1)
         for picture, name, tip, action in (
-            ("arrow-u-up-left", "Undo", "Undo (Ctrl+Z)", lambda: self.session.undo()),
-            ("arrow-u-up-right", "Redo", "Redo (Ctrl+Shift+Z)", lambda: self.session.redo()),
-            ("floppy-disk", "Save", "Save (Ctrl+S)", lambda: self.save()),
+            ("arrow-u-up-left", "Undo", "Undo (Ctrl+Z)", self.session.undo),
+            ("arrow-u-up-right", "Redo", "Redo (Ctrl+Shift+Z)", self.session.redo),
+            ("floppy-disk", "Save", "Save (Ctrl+S)", self.save),
         ):
             button = self._rail_button(picture, name, tip)
             button.clicked.connect(lambda _on=False, action=action: action())
@@ -210,7 +218,7 @@ class Window(QMainWindow):
         mark = QPushButton(icon("flag"), "Mark event")
         mark.setObjectName("plain")
         mark.setToolTip("Mark the selected event, or a new one, on the clip at the playhead (E)")
-        mark.clicked.connect(lambda: self.score.mark_here())
+        mark.clicked.connect(self.score.mark_here)
         layout.addWidget(mark)
         layout.addStretch(1)
         self.said = QLabel("")
@@ -249,19 +257,19 @@ class Window(QMainWindow):
                 ("Rewind", "Home", lambda: self.seek(0.0)),
                 ("One step back", ",", lambda: self.step(-1)),
                 ("One step on", ".", lambda: self.step(1)),
-                ("Mark event at the playhead", "E", lambda: self.score.mark_here()),
-                ("Fire the selected effect", "Ctrl+Return", lambda: self.effects_index.fire()),
-                ("Mute layer", "M", lambda: self.effects_index.toggle_mute()),
-                ("Solo layer", "S", lambda: self.effects_index.solo()),
+                ("Mark event at the playhead", "E", self.score.mark_here),
+                ("Fire the selected effect", "Ctrl+Return", self.effects_index.fire),
+                ("Mute layer", "M", self.effects_index.toggle_mute),
+                ("Solo layer", "S", self.effects_index.solo),
             ),
             (
-                ("Frame the character", "F", lambda: self.picture.frame_all()),
+                ("Frame the character", "F", self.picture.frame_all),
                 ("From the front", "Alt+1", lambda: self._look(0, 4)),
                 ("From her left", "Alt+2", lambda: self._look(90, 4)),
                 ("From above", "Alt+3", lambda: self._look(0, 88)),
                 ("From the back", "Alt+4", lambda: self._look(180, 4)),
                 ("Only the picture", "Tab", self.toggle_panels),
-                ("Keep this picture", "K", lambda: self.picture.keep_picture()),
+                ("Keep this picture", "K", self.picture.keep_picture),
                 ("Compare with the kept picture", "Shift+K", self.compare),
             ),
             (
@@ -354,9 +362,9 @@ class Window(QMainWindow):
         if kind == "anchor":
             wanted = [what]
         elif kind == "event" and (event := project.event(what)):
-            wanted = [event.anchor]
+            wanted = [event.anchor or ""]
         elif kind == "trigger" and (trigger := project.trigger(what)):
-            wanted = [s.anchor for s in trigger.response]
+            wanted = [s.anchor or "" for s in trigger.response]
         for key in wanted:
             anchor = project.anchor(key)
             if anchor is not None and key in shot.places:
@@ -493,7 +501,7 @@ class Window(QMainWindow):
     def toggle_panels(self) -> None:
         """Show only the picture, or everything again."""
         hide = self.indexes.isVisible()
-        for widget in (self.indexes, self.sheets, self.lower, self.rail):
+        for widget in (self.indexes, self.sheets, self.lower_half, self.rail):
             widget.setVisible(not hide)
 
     def compare(self) -> None:
@@ -592,7 +600,10 @@ class Window(QMainWindow):
         changed = project.but(characters=(use, *project.characters[1:]), stage=stage)
         if self.session.edit(f"Bring in {character.name}", lambda _p: changed):
             self.engine.send(
-                characters=self.session.characters, project=self.session.project, view=self.picture.view, redraw=True
+                characters=self.session.characters,
+                project=self.session.project,
+                view=self.picture.view,
+                redraw=True,
             )
             self.session.loaded.emit()
 
@@ -634,7 +645,7 @@ class Window(QMainWindow):
             if left is not None:
                 left.path.unlink(missing_ok=True)
             return
-        when = datetime.datetime.fromtimestamp(left.written).astimezone().strftime("%d %B, %H:%M")
+        when = dt.datetime.fromtimestamp(left.written).astimezone().strftime("%d %B, %H:%M")
         self.bar.ask(
             f"Unsaved work from {when} was found.",
             ("Bring it back", lambda: self._bring_back(left)),
@@ -756,4 +767,3 @@ class _Bar(QWidget):
     def _answer(self, action: Callable[[], object]) -> None:
         self.hide()
         action()
-

@@ -10,7 +10,7 @@ import math
 import numpy as np
 from numba import prange
 
-from wraithon.compiled import BLOCK, inlined, kernel, parallel_kernel
+from wraithon.compiled import BLOCK, SizedKernel, inlined, kernel
 from wraithon.particles import chance
 from wraithon.particles.chance import identity_of, uniform
 from wraithon.particles.noise import curl_noise
@@ -74,7 +74,7 @@ def _pick(cumulative, u):  # type: ignore[no-untyped-def]
     return low
 
 
-@parallel_kernel
+@SizedKernel
 def bear(  # type: ignore[no-untyped-def]
     state, triangle, firing, identity, first, count, key, serial, slot, leads, dt,
     kind, shape, heading, spread, keep, ride, lift,
@@ -141,9 +141,7 @@ def bear(  # type: ignore[no-untyped-def]
                 if kind == SPHERE:
                     inner = ONE - shape[1]
                     inner = inner * inner * inner
-                    radius = shape[0] * math.exp(
-                        math.log(max(inner + (ONE - inner) * w, TINY)) / np.float32(3)
-                    )
+                    radius = shape[0] * math.exp(math.log(max(inner + (ONE - inner) * w, TINY)) / np.float32(3))
                     x, y, z = x + mx * radius, y + my * radius, z + mz * radius
                 elif kind == RING:
                     angle, turn = TAU * u, TAU * v
@@ -235,7 +233,7 @@ def _meet_ground(state, i, dt, contact, bounce, grip):  # type: ignore[no-untype
         state[AGE, i] = max(state[AGE, i], state[LIFETIME, i])
 
 
-@parallel_kernel
+@SizedKernel
 def step(  # type: ignore[no-untyped-def]
     state, triangle, count, dt, time, push, drag, curls, seeds, contact, bounce, grip,
     speed_mode, speed_table, keep, lift,
@@ -248,6 +246,7 @@ def step(  # type: ignore[no-untyped-def]
     course of speed through life.
     """
     inverse_dt = ONE / dt
+    whole = math.exp(-drag * dt)
     for block in prange((count + BLOCK - 1) // BLOCK):
         first, end = block * BLOCK, min(count, (block + 1) * BLOCK)
         # Seconds of free flight in this step, and acceleration: plain loops that become vector code.
@@ -260,7 +259,17 @@ def step(  # type: ignore[no-untyped-def]
         for i in range(first, end):
             if state[RIDE_END, i] >= ZERO:
                 left[i - first] = _ride(
-                    state, triangle[i], i, dt, inverse_dt, keep, lift, skin_before, skin_now, normal_now, triangles
+                    state,
+                    triangle[i],
+                    i,
+                    dt,
+                    inverse_dt,
+                    keep,
+                    lift,
+                    skin_before,
+                    skin_now,
+                    normal_now,
+                    triangles,
                 )
             elif state[RESTING, i] > ZERO:
                 left[i - first] = ZERO
@@ -269,7 +278,10 @@ def step(  # type: ignore[no-untyped-def]
             strength, scale, drift, seed = curls[k, 0], curls[k, 1], curls[k, 2] * time, seeds[k]
             for i in range(first, end):
                 cx, cy, cz = curl_noise(
-                    state[PX, i] * scale + drift, state[PY, i] * scale - drift, state[PZ, i] * scale + drift, seed
+                    state[PX, i] * scale + drift,
+                    state[PY, i] * scale - drift,
+                    state[PZ, i] * scale + drift,
+                    seed,
                 )
                 ax[i - first] += strength * cx
                 ay[i - first] += strength * cy
@@ -278,7 +290,7 @@ def step(  # type: ignore[no-untyped-def]
             h = left[i - first]
             if h <= ZERO:
                 continue
-            slow = math.exp(-drag * h)
+            slow = whole if h == dt else math.exp(-drag * h)
             vx = (state[VX, i] + ax[i - first] * h) * slow
             vy = (state[VY, i] + ay[i - first] * h) * slow
             vz = (state[VZ, i] + az[i - first] * h) * slow
@@ -332,7 +344,7 @@ def _drawn(birth, u, mode, table, age):  # type: ignore[no-untyped-def]
     return value + course if mode == ADD else course
 
 
-@parallel_kernel
+@SizedKernel
 def draw(  # type: ignore[no-untyped-def]
     state, identity, count, births, modes, tables, tints, tint_mode, tint_table, spin_table, sheet_frames,
     positions, velocities, sizes, turns, colours, frames,

@@ -111,9 +111,7 @@ class Pool:
         """
         limit = program.layer.emission.limit
         count = min(len(leads), max(0, limit - self.count))
-        no_skin = program.kind == kernels.SKIN and (
-            program.surface is None or not len(program.surface.triangles)
-        )
+        no_skin = program.kind == kernels.SKIN and (program.surface is None or not len(program.surface.triangles))
         if no_skin:
             count = 0
         self.refused += len(leads) - count
@@ -126,7 +124,7 @@ class Pool:
         chosen = surface.triangles if surface else np.zeros(1, np.int32)
         cumulative = surface.cumulative if surface else np.ones(1)
         kernels.bear(
-            self.state, self.triangle, self.firing, self.identity, self.count, count, key, np.uint64(serial),
+            count, self.state, self.triangle, self.firing, self.identity, self.count, count, key, np.uint64(serial),
             slot, leads, np.float32(dt),
             program.kind, program.shape, program.heading, program.spread, program.keep, program.ride, program.lift,
             before[:3, 3].copy(), now[:3, 3].copy(), before[:3, 2].copy(), now[:3, 2].copy(),
@@ -140,8 +138,8 @@ class Pool:
         if not self.count:
             return
         kernels.step(
-            self.state, self.triangle, self.count, np.float32(dt), np.float32(time), program.push, program.drag,
-            program.curls, program.curl_seeds, program.contact, program.bounce, program.grip,
+            self.count, self.state, self.triangle, self.count, np.float32(dt), np.float32(time),
+            program.push, program.drag, program.curls, program.curl_seeds, program.contact, program.bounce, program.grip,
             program.speed_mode, program.speed_table, program.keep, program.lift,
             around.skin_before, around.skin_now, around.normal_now, around.triangles,
         )  # fmt: skip

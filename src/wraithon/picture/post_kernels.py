@@ -7,7 +7,7 @@ import math
 import numpy as np
 from numba import prange
 
-from wraithon.compiled import parallel_kernel
+from wraithon.compiled import drawing_kernel
 
 __all__ = ["SRGB_STEPS", "finish", "halve", "srgb_table", "widen"]
 
@@ -23,7 +23,7 @@ def srgb_table() -> np.ndarray:
     return (curve * 255 + 0.5).astype(np.uint8)
 
 
-@parallel_kernel
+@drawing_kernel
 def halve(source, out, floor):  # type: ignore[no-untyped-def]
     """Write the average of two by two pixels; light under `floor` fades out (bloom's soft knee)."""
     high, wide = out.shape[0], out.shape[1]
@@ -44,7 +44,7 @@ def halve(source, out, floor):  # type: ignore[no-untyped-def]
             out[y, x, 0], out[y, x, 1], out[y, x, 2] = r, g, b
 
 
-@parallel_kernel
+@drawing_kernel
 def widen(small, out, share):  # type: ignore[no-untyped-def]
     """Add the next smaller level, widened by a tent filter, to `out` (Jimenez 2014)."""
     high, wide = out.shape[0], out.shape[1]
@@ -65,7 +65,7 @@ def widen(small, out, share):  # type: ignore[no-untyped-def]
                 out[y, x, k] += share * (top + sy * (low - top))
 
 
-@parallel_kernel
+@drawing_kernel
 def finish(picture, bloom, strength, exposure, table, out):  # type: ignore[no-untyped-def]
     """Add bloom, expose, tone map and write sRGB bytes (H, W, 4).
 

@@ -11,7 +11,7 @@ import math
 import numpy as np
 from numba import prange
 
-from wraithon.compiled import BLOCK, kernel, parallel_kernel
+from wraithon.compiled import BLOCK, drawing_kernel, kernel
 
 __all__ = [
     "BAND",
@@ -38,7 +38,7 @@ def band_order(bands: int) -> np.ndarray:
     return (np.arange(bands, dtype=np.int64) * stride % max(bands, 1)).astype(np.int32)
 
 
-@parallel_kernel
+@drawing_kernel
 def project_points(points, eye, basis, focal, cx, cy, out):  # type: ignore[no-untyped-def]
     """Write sample x, sample y and inverse distance (0 when behind) of points (N, 3) into `out` (N, 3)."""
     count = len(points)
@@ -107,7 +107,7 @@ def bin_triangles(screen, triangles, shown, width, height, counts, lists, extent
     return counts[bands]
 
 
-@parallel_kernel
+@drawing_kernel
 def raster_bands(screen, triangles, counts, lists, extents, order, depth, ids):  # type: ignore[no-untyped-def]
     """Write inverse distance and triangle number of the nearest surface of every sample within `extents`.
 

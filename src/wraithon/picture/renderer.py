@@ -5,7 +5,8 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
+from functools import lru_cache
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -23,7 +24,15 @@ from wraithon.picture.raster_kernels import (
     raster_shadow,
 )
 from wraithon.picture.shade_kernels import shade_picture
-from wraithon.picture.sprite_kernels import COLUMNS, ROWS, bin_sprites, coarsen, lay_over, lay_sprites, place_sprites
+from wraithon.picture.sprite_kernels import (
+    COLUMNS,
+    ROWS,
+    bin_sprites,
+    coarsen,
+    lay_over,
+    lay_sprites,
+    place_sprites,
+)
 from wraithon.picture.textures import LevelledTexture, SpriteAtlas, linear_light
 from wraithon.project.look import Blend, Facing
 
@@ -40,8 +49,10 @@ __all__ = ["Picture", "Renderer"]
 LIGHT = np.array([0.42, 0.78, 0.46]) / np.linalg.norm([0.42, 0.78, 0.46])
 SHADOW_CELLS, SHADOW_METRES = 192, 5.0
 BLOOM_LEVELS, BLOOM_FLOOR, BLOOM_STRENGTH = 5, 1.0, 0.3
-LIVE_PIXELS = 900_000
-"""Sprite pixels the live picture lays before it makes its transparent pass coarser."""
+LIVE_PIXELS = 1_200_000
+"""Sprite pixels the live picture lays, at most, before it makes its transparent pass coarser."""
+FEWEST_LIVE_PIXELS = 120_000
+COARSEST = 4
 LARGEST_PICTURE = 8192
 
 TextureSource = Callable[[str], "NDArray[np.uint8]"]
@@ -81,8 +92,9 @@ class Renderer:
         self._textures = textures
         self._atlas = SpriteAtlas()
         self._skins: dict[int, tuple[Character, _Skin]] = {}
-        self._buffers: dict[str, NDArray[np.generic]] = {}
+        self._buffers: dict[str, NDArray[Any]] = {}
         self._table = srgb_table()
+        self._budget = float(LIVE_PIXELS)
         self.problems: dict[str, str] = {}
         """Texture name to what is wrong with it; such layers are drawn as plain discs."""
 
@@ -90,6 +102,21 @@ class Renderer:
         """Read all textures again when they are next drawn."""
         self._atlas = SpriteAtlas()
         self.problems.clear()
+
+    def keep_up(self, seconds: float, wanted: float) -> None:
+        """Hear how long a live frame took in all, and lay fewer or more sprite pixels in the next ones.
+
+        Parameters
+        ----------
+        seconds
+            What the last frame took, steps and all.
+        wanted
+            What it may take.
+        """
+        if seconds > wanted:
+            self._budget = max(FEWEST_LIVE_PIXELS, self._budget * 0.88)
+        elif seconds < wanted * 0.75:
+            self._budget = min(LIVE_PIXELS, self._budget * 1.04)
 
     def draw(self, frame: Frame, view: View, width: int, height: int, *, live: bool = False) -> Picture:
         """Return the picture of a frame.
@@ -112,9 +139,7 @@ class Renderer:
             When the size is out of range.
         """
         if not (8 <= width <= LARGEST_PICTURE and 8 <= height <= LARGEST_PICTURE):
-            raise RenderError(
-                f"a picture of {width} x {height} cannot be made; use 8 to {LARGEST_PICTURE} pixels"
-            )
+            raise RenderError(f"a picture of {width} x {height} cannot be made; use 8 to {LARGEST_PICTURE} pixels")
         camera = camera_of(view, frame.centre)
         clock = _Clock()
         light, depth = self._opaque(frame, camera, width, height, clock, live=live)
@@ -124,7 +149,7 @@ class Renderer:
 
     # ---- memory ---------------------------------------------------------------------------------
 
-    def _buffer(self, name: str, shape: tuple[int, ...], dtype: type = np.float32) -> NDArray[np.generic]:
+    def _buffer(self, name: str, shape: tuple[int, ...], dtype: type = np.float32) -> NDArray[Any]:
         """Return working memory of a shape; its contents are whatever was there before."""
         held = self._buffers.get(name)
         if held is None or held.shape != shape or held.dtype != dtype:
@@ -132,7 +157,7 @@ class Renderer:
             self._buffers[name] = held
         return held
 
-    def _list(self, name: str, wanted: int) -> NDArray[np.generic]:
+    def _list(self, name: str, wanted: int) -> NDArray[Any]:
         held = self._buffers.get(name)
         if held is None or len(held) < wanted:
             held = np.empty(max(1024, int(wanted * 1.5)), np.int32)
@@ -143,7 +168,7 @@ class Renderer:
 
     def _opaque(
         self, frame: Frame, camera: Camera, width: int, height: int, clock: _Clock, *, live: bool
-    ) -> tuple[NDArray[np.generic], NDArray[np.generic]]:
+    ) -> tuple[NDArray[Any], NDArray[Any]]:
         tall, broad = height * SAMPLES, width * SAMPLES
         samples = self._buffer("sample depth", (tall, broad))
         extents = self._buffer("extents", (-(-tall // BAND), 2), np.int32)
@@ -154,7 +179,7 @@ class Renderer:
         origin = (np.array(frame.centre)[[0, 2]] - SHADOW_METRES / 2).astype(np.float32)
         cell = np.float32(SHADOW_CELLS / SHADOW_METRES)
         if body is None:
-            extents[:] = (1, 0)  # type: ignore[index]
+            extents[:] = (1, 0)
             shadow.fill(0)
             body_parts = _nobody()
         else:
@@ -182,11 +207,11 @@ class Renderer:
         body: Body,
         camera: Camera,
         focal: np.float32,
-        samples: NDArray[np.generic],
-        ids: NDArray[np.generic],
-        extents: NDArray[np.generic],
+        samples: NDArray[Any],
+        ids: NDArray[Any],
+        extents: NDArray[Any],
         clock: _Clock,
-    ) -> tuple[NDArray[np.generic], ...]:
+    ) -> tuple[Any, ...]:
         mesh = body.character.mesh
         tall, broad = samples.shape
         screen = self._buffer("screen", (len(body.positions), 3))
@@ -237,8 +262,8 @@ class Renderer:
         self,
         frame: Frame,
         camera: Camera,
-        light: NDArray[np.generic],
-        depth: NDArray[np.generic],
+        light: NDArray[Any],
+        depth: NDArray[Any],
         clock: _Clock,
         *,
         live: bool,
@@ -253,15 +278,15 @@ class Renderer:
         start = 0
         for batch in frame.sprites:
             stop = start + len(batch.sizes)
-            self._place(batch, camera, width, height, sprites[start:stop], picks[start:stop])  # type: ignore[index]
-            additive[start:stop] = batch.look.blend is Blend.ADDITIVE  # type: ignore[index]
+            self._place(batch, camera, width, height, sprites[start:stop], picks[start:stop])
+            additive[start:stop] = batch.look.blend is Blend.ADDITIVE
             start = stop
         order = _far_to_near(sprites, additive)
         clock.lap("place sprites")
-        covered = float((sprites[order, 3] * sprites[order, 4]).sum()) * 4  # type: ignore[index]
+        covered = 4 * float(np.dot(sprites[:, 3], sprites[:, 4]))
         coarse = 1
         if live:
-            while coarse < 4 and covered / coarse**2 > LIVE_PIXELS:
+            while coarse < COARSEST and covered / coarse**2 > self._budget:
                 coarse += 1
         self._lay(sprites, picks, additive, order, light, depth, coarse)
         clock.lap("lay sprites")
@@ -273,13 +298,14 @@ class Renderer:
         camera: Camera,
         width: int,
         height: int,
-        out: NDArray[np.generic],
-        picks: NDArray[np.generic],
+        out: NDArray[Any],
+        picks: NDArray[Any],
     ) -> None:
         look = batch.look
         texture = self._texture(look)
         place_sprites(
-            batch.positions, batch.velocities, batch.sizes, batch.turns, batch.colours, batch.frames,
+            len(batch.sizes), batch.positions, batch.velocities, batch.sizes, batch.turns,
+            batch.colours, batch.frames,
             camera.eye, camera.basis, np.float32(camera.lens * height), width, height,
             look.facing is Facing.VELOCITY, np.float32(look.stretch), np.float32(look.soft), look.lit,
             texture.levels, texture.frames, out, picks,
@@ -300,12 +326,12 @@ class Renderer:
 
     def _lay(
         self,
-        sprites: NDArray[np.generic],
-        picks: NDArray[np.generic],
-        additive: NDArray[np.generic],
+        sprites: NDArray[Any],
+        picks: NDArray[Any],
+        additive: NDArray[Any],
         order: NDArray[np.int64],
-        light: NDArray[np.generic],
-        depth: NDArray[np.generic],
+        light: NDArray[Any],
+        depth: NDArray[Any],
         coarse: int,
     ) -> None:
         height, width = depth.shape
@@ -323,11 +349,11 @@ class Renderer:
         texels = self._atlas.texels
         step = np.float32(coarse)
         lay_sprites(sprites, picks, additive, counts, lists, band_order(bands), texels, depth, step, layer)
-        lay_over(layer, step, light)
+        lay_over(layer, step, *_columns(width, wide, coarse), light)
 
     # ---- finish ---------------------------------------------------------------------------------
 
-    def _finish(self, light: NDArray[np.generic], exposure: float, clock: _Clock) -> NDArray[np.uint8]:
+    def _finish(self, light: NDArray[Any], exposure: float, clock: _Clock) -> NDArray[np.uint8]:
         high, wide = light.shape[:2]
         levels, source, floor = [], light, np.float32(BLOOM_FLOOR)
         for k in range(BLOOM_LEVELS):
@@ -345,6 +371,13 @@ class Renderer:
         return pixels
 
 
+@lru_cache(maxsize=8)
+def _columns(width: int, wide: int, coarse: int) -> tuple[NDArray[np.uint64], NDArray[np.float32]]:
+    """Return for each of `width` pixels the column of a picture `coarse` times coarser before it, and its share."""
+    place = np.clip((np.arange(width) + 0.5) / coarse - 0.5, 0, wide - 1)
+    return np.floor(place).astype(np.uint64), (place - np.floor(place)).astype(np.float32)
+
+
 class _Clock:
     """Laps of one drawing."""
 
@@ -358,18 +391,18 @@ class _Clock:
         self._last = now
 
 
-def _far_to_near(sprites: NDArray[np.generic], additive: NDArray[np.generic]) -> NDArray[np.int64]:
+def _far_to_near(sprites: NDArray[Any], additive: NDArray[Any]) -> NDArray[np.int64]:
     """Return the visible sprites' rows, far ones first; all-additive pictures need no order."""
-    nearness = sprites[:, 2]  # type: ignore[index]
+    nearness = sprites[:, 2]
     seen = np.flatnonzero(nearness > 0)
-    if additive[seen].all():  # type: ignore[index]
+    if additive[seen].all():
         return seen
     # The bits of a positive float sort as it does; the upper half is fine enough, and sorts by radix.
     keys = np.ascontiguousarray(nearness[seen]).view(np.uint32)
     return seen[np.argsort((keys >> np.uint32(13)).astype(np.uint16), kind="stable")]
 
 
-def _nobody() -> tuple[NDArray[np.generic], ...]:
+def _nobody() -> tuple[Any, ...]:
     nothing, none = np.zeros((1, 3), np.float32), np.zeros((1, 3), np.int32)
     skin = _Skin(
         np.zeros((1, 9), np.float32),
@@ -377,7 +410,7 @@ def _nobody() -> tuple[NDArray[np.generic], ...]:
         np.zeros((1, 4), np.uint8),
         np.zeros(1, np.int32),
     )
-    return nothing, none, nothing, nothing, nothing[:, :2].copy(), skin, np.zeros(1, np.uint8)  # type: ignore[return-value]
+    return nothing, none, nothing, nothing, nothing[:, :2].copy(), skin, np.zeros(1, np.uint8)
 
 
 def _compile_skin(character: Character) -> _Skin:
@@ -418,9 +451,7 @@ def _texels_a_metre(character: Character, material: int, high: int, wide: int) -
     if not len(rows):
         return 0.0
     corners, uv = mesh.positions[rows].astype(np.float64), mesh.uvs[rows].astype(np.float64)
-    area = np.linalg.norm(
-        np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1
-    ).sum()
+    area = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1).sum()
     a, b = uv[:, 1] - uv[:, 0], uv[:, 2] - uv[:, 0]
     covered = np.abs(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]).sum() * high * wide
     return float(np.sqrt(covered / area)) if area > 0 else 0.0

@@ -7,7 +7,7 @@ import math
 import numpy as np
 from numba import prange
 
-from wraithon.compiled import inlined, parallel_kernel
+from wraithon.compiled import drawing_kernel, inlined
 
 __all__ = ["shade_picture"]
 
@@ -56,7 +56,11 @@ def _texel(texels, first, wide, high, u, v, out):  # type: ignore[no-untyped-def
     green += wc * np.float32(texels[c, K1]) + wd * np.float32(texels[d, K1])
     blue = wa * np.float32(texels[a, K2]) + wb * np.float32(texels[b, K2])
     blue += wc * np.float32(texels[c, K2]) + wd * np.float32(texels[d, K2])
-    out[0], out[1], out[2] = red * red * BYTE_SQUARED, green * green * BYTE_SQUARED, blue * blue * BYTE_SQUARED
+    out[0], out[1], out[2] = (
+        red * red * BYTE_SQUARED,
+        green * green * BYTE_SQUARED,
+        blue * blue * BYTE_SQUARED,
+    )
 
 
 @inlined
@@ -114,9 +118,7 @@ def _body(  # type: ignore[no-untyped-def]
         # How many texels a pixel spans decides the level (Williams 1983).
         spanned = materials[material, 7] * far * pixel
         level = 0
-        while (
-            level < levels.shape[1] - 1 and spanned > np.float32(1.4) and levels[material, level + 1, 1] > 0
-        ):
+        while level < levels.shape[1] - 1 and spanned > np.float32(1.4) and levels[material, level + 1, 1] > 0:
             spanned *= HALF
             level += 1
         u = wa * uvs[a, 0] + wb * uvs[b, 0] + wc * uvs[c, 0]
@@ -290,7 +292,7 @@ def _ground_row(  # type: ignore[no-untyped-def]
     return far
 
 
-@parallel_kernel
+@drawing_kernel
 def shade_picture(  # type: ignore[no-untyped-def]
     screen, triangles, points, normals, uvs, parts, materials, levels, texels,
     ground_levels, ground_texels, metres, shadow, origin, cell,

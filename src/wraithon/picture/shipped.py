@@ -33,7 +33,7 @@ class TextureShelf:
 
     def names(self) -> list[str]:
         """Return all names there are, in order of the alphabet."""
-        found = set()
+        found: set[str] = set()
         for place in self._places:
             if place.is_dir():
                 found.update(p.name for p in place.iterdir() if p.suffix.lower() in ENDINGS)

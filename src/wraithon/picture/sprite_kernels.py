@@ -7,7 +7,7 @@ import math
 import numpy as np
 from numba import prange
 
-from wraithon.compiled import BLOCK, inlined, kernel, parallel_kernel
+from wraithon.compiled import BLOCK, SizedKernel, drawing_kernel, inlined, kernel
 
 __all__ = ["COLUMNS", "ROWS", "bin_sprites", "coarsen", "lay_over", "lay_sprites", "place_sprites"]
 
@@ -15,6 +15,8 @@ ZERO, ONE, HALF, TWO = np.float32(0), np.float32(1), np.float32(0.5), np.float32
 FAR, TINY = np.float32(1e5), np.float32(1e-6)
 K0, K1, K2, K3 = np.uint64(0), np.uint64(1), np.uint64(2), np.uint64(3)
 NEAR = np.float32(0.05)
+TINIEST = np.float32(1.1)
+"""Half width in pixels below which a sprite is drawn as an upright square of one colour."""
 LEAST = np.float32(0.75)
 """Smallest half width in pixels; thinner sprites are drawn this wide and as much fainter."""
 ROWS = 8
@@ -23,7 +25,7 @@ COLUMNS = 12
 """x, y, inverse distance, half width, half height, cosine, sine, red, green, blue, opacity, 1 / soft."""
 
 
-@parallel_kernel
+@SizedKernel
 def place_sprites(  # type: ignore[no-untyped-def]
     positions, velocities, sizes, turns, colours, frames, eye, basis, focal, width, height,
     along, stretch, soft, lit, levels, frame_count, out, picks,
@@ -36,7 +38,7 @@ def place_sprites(  # type: ignore[no-untyped-def]
     count = len(positions)
     for block in prange((count + BLOCK - 1) // BLOCK):
         for i in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
-            out[i, 2] = ZERO
+            out[i, 2], out[i, 3], out[i, 4] = ZERO, ZERO, ZERO
             x, y, z = positions[i, 0] - eye[0], positions[i, 1] - eye[1], positions[i, 2] - eye[2]
             depth = x * basis[2, 0] + y * basis[2, 1] + z * basis[2, 2]
             opacity = colours[i, 3]
@@ -66,16 +68,14 @@ def place_sprites(  # type: ignore[no-untyped-def]
                 faint *= max(half_y, ZERO) / LEAST
                 half_y = LEAST
             reach = abs(half_x) + abs(half_y)
-            if not (
-                sx + reach >= ZERO and sx - reach <= width and sy + reach >= ZERO and sy - reach <= height
-            ):
+            if not (sx + reach >= ZERO and sx - reach <= width and sy + reach >= ZERO and sy - reach <= height):
                 continue
             # Nearer than its own size a sprite would cover everything: it fades out instead.
             close = min(ONE, max(ZERO, (depth - NEAR) / max(sizes[i], np.float32(0.05))))
             opacity = min(opacity, ONE) * faint * close
             if opacity <= np.float32(0.0005):
                 continue
-            level = 0
+            level = levels.shape[0] - 1 if max(half_x, half_y) < TINIEST else 0
             while level < levels.shape[0] - 1 and np.float32(levels[level + 1, 1]) >= half_y * TWO:
                 level += 1
             side = levels[level, 1]
@@ -140,7 +140,7 @@ def _span(u, du, v, dv):  # type: ignore[no-untyped-def]
     return left, right
 
 
-@parallel_kernel
+@drawing_kernel
 def lay_sprites(sprites, picks, additive, counts, lists, order, texels, depth, step, out):  # type: ignore[no-untyped-def]
     """Lay sprites over nothing: premultiplied light and what is let through, into `out` (h, w, 4).
 
@@ -163,11 +163,31 @@ def lay_sprites(sprites, picks, additive, counts, lists, order, texels, depth, s
             opacity, soft = sprites[i, 10], sprites[i, 11]
             blocks = ZERO if additive[i] else ONE
             first, side = picks[i, 0], picks[i, 1]
-            reach_x = abs(half_x * cosine) + abs(half_y * sine)
-            reach_y = abs(half_x * sine) + abs(half_y * cosine)
+            reach_x = half_x if side == 1 else abs(half_x * cosine) + abs(half_y * sine)
+            reach_y = half_y if side == 1 else abs(half_x * sine) + abs(half_y * cosine)
             x_low, x_high = int(max(cx - reach_x, ZERO)), int(min(cx + reach_x, np.float32(wide - 1)))
             y_low = max(int(max(cy - reach_y, ZERO)), y_first)
             y_high = min(int(min(cy + reach_y, np.float32(high - 1))), y_end - 1)
+            if side == 1:
+                # Hardly a pixel: one colour, and each pixel gets the share the square covers of it.
+                for y in range(y_low, y_high + 1):
+                    row = min(int((np.float32(y) + HALF) * step), tall - 1)
+                    low = min(cy + half_y, np.float32(y + 1)) - max(cy - half_y, np.float32(y))
+                    for x in range(x_low, x_high + 1):
+                        solid = depth[row, np.uint64(min(int((np.float32(x) + HALF) * step), broad - 1))]
+                        strength = (
+                            opacity * low * (min(cx + half_x, np.float32(x + 1)) - max(cx - half_x, np.float32(x)))
+                        )
+                        if solid > ZERO:
+                            strength *= min((ONE / solid - ONE / near) * soft, ONE)
+                        if strength <= ZERO:
+                            continue
+                        through = ONE - texels[first, K3] * strength * blocks
+                        out[y, x, K0] = texels[first, K0] * red * strength + out[y, x, K0] * through
+                        out[y, x, K1] = texels[first, K1] * green * strength + out[y, x, K1] * through
+                        out[y, x, K2] = texels[first, K2] * blue * strength + out[y, x, K2] * through
+                        out[y, x, K3] *= through
+                continue
             across_x, across_y = ONE / half_x, ONE / half_y
             own = ONE / near
             edge = np.float32(side - 1)
@@ -178,7 +198,10 @@ def lay_sprites(sprites, picks, additive, counts, lists, order, texels, depth, s
                 row = min(int((np.float32(y) + HALF) * step), tall - 1)
                 # Only the stretch of the row that lies within the turned square.
                 left, right = _span(dy * sine * across_x, du, dy * cosine * across_y, dv)
-                for x in range(max(x_low, int(np.ceil(cx + left - HALF))), min(x_high, int(np.floor(cx + right - HALF))) + 1):
+                for x in range(
+                    max(x_low, int(np.ceil(cx + left - HALF))),
+                    min(x_high, int(np.floor(cx + right - HALF))) + 1,
+                ):
                     solid = depth[row, np.uint64(min(int((np.float32(x) + HALF) * step), broad - 1))]
                     strength = opacity
                     if solid > ZERO:
@@ -209,9 +232,12 @@ def lay_sprites(sprites, picks, additive, counts, lists, order, texels, depth, s
                     out[y, x, K3] *= through
 
 
-@parallel_kernel
-def lay_over(layer, step, picture):  # type: ignore[no-untyped-def]
-    """Lay the transparent pass (h, w, 4), `step` times coarser, over the picture (H, W, 3), smoothly."""
+@drawing_kernel
+def lay_over(layer, step, columns, shares, picture):  # type: ignore[no-untyped-def]
+    """Lay the transparent pass (h, w, 4), `step` times coarser, over the picture (H, W, 3), smoothly.
+
+    `columns` (W,) and `shares` (W,) say between which two of its columns each pixel lies, and where.
+    """
     high, wide = layer.shape[0], layer.shape[1]
     height, width = picture.shape[0], picture.shape[1]
     inverse = ONE / step
@@ -225,15 +251,15 @@ def lay_over(layer, step, picture):  # type: ignore[no-untyped-def]
         y0 = int(fy)
         y1 = min(y0 + 1, high - 1)
         sy = fy - np.float32(y0)
-        row = np.empty((wide, 4), np.float32)
+        row = np.empty((wide + 1, 4), np.float32)
         for x in range(wide):
             for k in range(4):
                 row[x, k] = layer[y0, x, k] + sy * (layer[y1, x, k] - layer[y0, x, k])
+        for k in range(4):
+            row[wide, k] = row[wide - 1, k]
         for x in range(width):
-            fx = min(max((np.float32(x) + HALF) * inverse - HALF, ZERO), np.float32(wide - 1))
-            x0 = np.uint64(int(fx))
-            x1 = np.uint64(min(int(fx) + 1, wide - 1))
-            sx = fx - np.floor(fx)
+            x0, sx = columns[x], shares[x]
+            x1 = x0 + K1
             through = row[x0, K3] + sx * (row[x1, K3] - row[x0, K3])
             picture[y, x, K0] = picture[y, x, K0] * through + row[x0, K0] + sx * (row[x1, K0] - row[x0, K0])
             picture[y, x, K1] = picture[y, x, K1] * through + row[x0, K1] + sx * (row[x1, K1] - row[x0, K1])

@@ -21,6 +21,7 @@ if TYPE_CHECKING:
 __all__ = ["LevelledTexture", "SpriteAtlas", "linear_light", "read_texture"]
 
 LARGEST_SIDE, SMALLEST_SIDE = 128, 4
+"""Sides of a texture's first level; the last level is always a single texel."""
 LARGEST_IMAGE = 64 * 10**6
 
 
@@ -88,7 +89,7 @@ class SpriteAtlas:
             levels.append((first, side))
             chunks.append(frames.reshape(-1, 4))
             first += len(chunks[-1])
-            if side <= SMALLEST_SIDE:
+            if side == 1:
                 break
             frames = frames.reshape(len(frames), side // 2, 2, side // 2, 2, 4).mean(axis=(2, 4))
             side //= 2

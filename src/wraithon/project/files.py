@@ -89,9 +89,7 @@ def open_project(folder: Path) -> Opened:
     path = folder if folder.name == PROJECT_FILE else folder / PROJECT_FILE
     try:
         if path.stat().st_size > LARGEST:
-            raise ProjectError(
-                f"{path}: larger than {LARGEST >> 20} MiB, so it is not a project; check the path"
-            )
+            raise ProjectError(f"{path}: larger than {LARGEST >> 20} MiB, so it is not a project; check the path")
         raw = path.read_bytes()
     except FileNotFoundError as error:
         raise ProjectError(f"{path}: there is no such project; check the path") from error
@@ -145,9 +143,7 @@ def _refuse_constant(word: str) -> None:
 
 def _mend(data: dict[str, Any], name: str, findings: list[Finding]) -> Project:
     """Validate `data`, setting aside what is wrong until the rest stands."""
-    aside: list[dict[str, Any]] = (
-        list(data.get(SET_ASIDE, [])) if isinstance(data.get(SET_ASIDE), list) else []
-    )
+    aside: list[dict[str, Any]] = list(data.get(SET_ASIDE, [])) if isinstance(data.get(SET_ASIDE), list) else []
     for _ in range(200):
         try:
             project = Project.model_validate(data)
@@ -177,7 +173,9 @@ def _cut(data: dict[str, Any], loc: tuple[Any, ...]) -> tuple[str, Any]:
     steps: list[tuple[Any, Any]] = []
     here: Any = data
     for key in loc:
-        if (isinstance(here, dict) and key in here) or (isinstance(here, list) and isinstance(key, int) and key < len(here)):
+        if (isinstance(here, dict) and key in here) or (
+            isinstance(here, list) and isinstance(key, int) and key < len(here)
+        ):
             steps.append((here, key))
             here = here[key]
         # Anything else is pydantic's own tag of a union, or a field that is missing.

@@ -111,7 +111,9 @@ def _check_names(project: Project, use: CharacterUse, facts: CharacterFacts, her
             continue
         for mark in clip.marks:
             if mark.time >= length:
-                message = f"a mark at {mark.time:.2f} s lies at or past the clip's end ({length:.2f} s): it never comes"
+                message = (
+                    f"a mark at {mark.time:.2f} s lies at or past the clip's end ({length:.2f} s): it never comes"
+                )
                 yield Finding(Level.ERROR, f'{here}, clip "{clip.name}"', message, mark.id)
     if use is project.character:
         for cue in project.stage.order:

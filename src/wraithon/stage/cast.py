@@ -39,9 +39,7 @@ class Cast:
     ends: Mapping[str, float]
     """Layer id to the age of a firing after which the layer bears nothing more."""
 
-    def anchor(
-        self, anchor_id: str | None, pose: Pose | None, place: NDArray[np.float64]
-    ) -> NDArray[np.float32]:
+    def anchor(self, anchor_id: str | None, pose: Pose | None, place: NDArray[np.float64]) -> NDArray[np.float32]:
         """Return an anchor's world matrix (4, 4); an unknown one is the character's place on the ground."""
         anchor = self.project.anchor(anchor_id)
         if anchor is not None and pose is not None and self.performance is not None:
@@ -72,9 +70,7 @@ def _turn_matrix(turn: tuple[float, float, float]) -> NDArray[np.float64]:
     return np.asarray(Rotation.from_euler("XYZ", turn, degrees=True).as_matrix())
 
 
-def compile_project(
-    project: Project, characters: Mapping[str, Character], earlier: Cast | None = None
-) -> Cast:
+def compile_project(project: Project, characters: Mapping[str, Character], earlier: Cast | None = None) -> Cast:
     """Return the cast of a project.
 
     Parameters
@@ -132,10 +128,10 @@ def _same_seed(earlier: Cast, project: Project) -> bool:
 
 def _performance(project: Project, character: Character, earlier: Cast | None) -> Performance:
     use = project.character
-    assert use is not None  # noqa: S101  # the caller has a character
+    assert use is not None  # the caller has a character
     before = earlier.performance if earlier else None
     if before is not None and before.character is character and before.use == use:
-        assert earlier is not None  # noqa: S101
+        assert earlier is not None
         if earlier.project.stage == project.stage:
             return before
     return Performance(character, use, project.stage)

@@ -62,9 +62,7 @@ def load(path: Path) -> Loaded:
     return Loaded(opened.project, folder, characters, (*opened.findings, *findings))
 
 
-def load_characters(
-    project: Project, folder: Path | None
-) -> tuple[dict[str, Character], tuple[Finding, ...]]:
+def load_characters(project: Project, folder: Path | None) -> tuple[dict[str, Character], tuple[Finding, ...]]:
     """Read the character files of a project; those that cannot be read are found, not raised."""
     characters: dict[str, Character] = {}
     findings: list[Finding] = []
@@ -85,9 +83,7 @@ def load_characters(
 
 
 def _notes(character: Character) -> tuple[Finding, ...]:
-    return tuple(
-        Finding(Level.WARNING, f'character file "{character.name}"', note) for note in character.notes
-    )
+    return tuple(Finding(Level.WARNING, f'character file "{character.name}"', note) for note in character.notes)
 
 
 def project_of_character(character: Character, path: Path) -> Project:

@@ -83,9 +83,7 @@ class Performance:
             for _ in range(cue.times):
                 before = segments[-1] if segments else None
                 seamless = use.loop and before is not None and before.clip is clip
-                segments.append(
-                    Segment(clip, use, at, moving, length, not seamless, stride * self.use.scale, offset)
-                )
+                segments.append(Segment(clip, use, at, moving, length, not seamless, stride * self.use.scale, offset))
                 at, offset = at + length, offset + stride * self.use.scale
         if not segments:
             return (Segment(None, self.use.clip(""), 0.0, 1.0, 1.0, False, offset, offset),)
@@ -131,7 +129,7 @@ class Performance:
             before = self.segments[number - 1]
             other = self._settled(before.clip, self._beyond(before, inside))
             share = 1.0 - _ease(inside / self._fade)
-        place = self.place_at(time) + (0.0, self.use.height, 0.0)
+        place = (*self.place_at(time), 0.0, self.use.height, 0.0)
         return pose_of(self.character, local, root_matrix(self.use.scale, place), other, share)
 
     @staticmethod

@@ -46,7 +46,9 @@ class Player:
         self._characters = dict(characters)
         self.cast: Cast = compile_project(project, self._characters)
         self.show = Show(self.cast)
-        self.alive_by_step: dict[int, int] = {0: 0}
+        self._alive = np.full(1024, -1, np.int64)
+        """How many particles lived at each step; -1 where that is not known."""
+        self._alive[0] = 0
         self._copies: OrderedDict[int, ShowCopy] = OrderedDict()
         self._held = 0
         self._pure = True
@@ -95,9 +97,15 @@ class Player:
             if effect is not None:
                 self.show.start(effect, anchor, self.show.time)
         self.show.advance()
-        self.alive_by_step[self.show.step_number] = self.show.alive
+        self._note_alive()
         if self._pure and self.show.step_number % self._every == 0:
             self._keep_copy()
+
+    def _note_alive(self) -> None:
+        number = self.show.step_number
+        if number >= len(self._alive):
+            self._alive = np.concatenate([self._alive, np.full(len(self._alive), -1, np.int64)])
+        self._alive[number] = self.show.alive
 
     def seek(self, time: float) -> None:
         """Go to a moment: exactly what playing to it from the start would show."""
@@ -140,7 +148,7 @@ class Player:
     def _forget_after(self, number: int) -> None:
         for later in [n for n in self._copies if n > number]:
             self._held -= self._copies.pop(later).size
-        self.alive_by_step = {n: alive for n, alive in self.alive_by_step.items() if n <= number}
+        self._alive[number + 1 :] = -1
 
     def rewind(self) -> None:
         """Go back to the beginning."""
@@ -163,7 +171,7 @@ class Player:
         if not same:
             self._copies.clear()
             self._held = 0
-            self.alive_by_step = {0: 0}
+            self._alive[1:] = -1
             if self.show.step_number == 0:
                 self.show = Show(self.cast)
                 self._pure = True
@@ -239,10 +247,9 @@ class Player:
 
     def trace(self, most: int = 2000) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
         """Return how many particles lived at past moments: seconds (n,) and numbers (n,), n at most `most`."""
-        steps = np.array(sorted(self.alive_by_step), np.int64)
+        steps = np.flatnonzero(self._alive >= 0)
         steps = steps[:: max(1, -(-len(steps) // most))]
-        alive = np.array([self.alive_by_step[int(n)] for n in steps], np.int64)
-        return steps / self.show.rate, alive
+        return steps / self.show.rate, self._alive[steps]
 
     def digest(self) -> str:
         """Return a fingerprint of the show's state."""
@@ -255,7 +262,7 @@ def _batch(layer: Layer, pool: Pool, program: LayerProgram) -> SpriteBatch:
     sizes, turns = np.empty(n, np.float32), np.empty(n, np.float32)
     colours, frames = np.empty((n, 4), np.float32), np.empty(n, np.int32)
     kernels.draw(
-        pool.state, pool.identity, n, program.births, program.modes, program.tables, program.tints,
+        n, pool.state, pool.identity, n, program.births, program.modes, program.tables, program.tints,
         program.tint_mode, program.tint_table, program.spin_table, program.sheet_frames,
         positions, velocities, sizes, turns, colours, frames,
     )  # fmt: skip

@@ -175,9 +175,7 @@ class Show:
         for waiting in due:
             effect = self.cast.project.effect(waiting.step.effect)
             if effect is not None:
-                self.start(
-                    effect, waiting.anchor, waiting.due, trigger=waiting.trigger, follow=waiting.step.follow
-                )
+                self.start(effect, waiting.anchor, waiting.due, trigger=waiting.trigger, follow=waiting.step.follow)
 
     def start(
         self, effect: Effect, anchor: str | None, time: float, trigger: str = "", *, follow: bool = True
@@ -225,9 +223,7 @@ class Show:
         program = self.cast.programs.get(layer.id)
         if program is None or start - firing.start > self.cast.ends[layer.id]:
             return
-        ages = births_between(
-            layer.emission, effect.length, max(0.0, start - firing.start), end - firing.start
-        )
+        ages = births_between(layer.emission, effect.length, max(0.0, start - firing.start), end - firing.start)
         if not len(ages):
             return
         leads = np.clip(ages + (firing.start - start), 0.0, end - start).astype(np.float32)
@@ -347,10 +343,6 @@ class Show:
             out.update(layer.encode())
             self.pools[layer].feed(out)
         for firing in self.firings:
-            text = (
-                "none"
-                if firing is None
-                else f"{firing.effect} {firing.number} {firing.start!r} {firing.alive}"
-            )
+            text = "none" if firing is None else f"{firing.effect} {firing.number} {firing.start!r} {firing.alive}"
             out.update(text.encode())
         return out.hexdigest()
