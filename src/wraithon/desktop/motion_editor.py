@@ -145,7 +145,7 @@ class _ForceRow(QWidget):
         self.setObjectName("panel")
         self.kind = kind
         self._index = index
-        self._force: Force = KINDS[kind]()
+        self._force: Force = KINDS[kind]()  # type: ignore[assignment]  # one of the four
         self._fields: dict[str, NumberField] = {}
         self._axes: list[NumberField] = []
         layout = QHBoxLayout(self)
@@ -176,7 +176,7 @@ class _ForceRow(QWidget):
                 field.set_value(value)
 
     def _change(self, final: bool, **changes: object) -> None:
-        self._force = self._force.but(**changes)  # type: ignore[assignment]  # one of the four
+        self._force = self._force.but(**changes)
         self.edited.emit(self._index, self._force, final)
 
     def _push(self, axis: int, value: float, final: bool) -> None:

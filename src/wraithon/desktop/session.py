@@ -81,9 +81,9 @@ class Session(QObject):
         self.reading_findings = loaded.findings
         self.shelf = TextureShelf(self.folder)
         self.selection = ("", "")
-        self.loaded.emit()
         self.changed.emit()
         self.selected.emit("", "")
+        self.loaded.emit()
 
     def edit(self, label: str, change: Edit, merge: str = "") -> bool:
         """Change the project; edits in a row with the same `merge` key become one step of undo.

@@ -44,6 +44,11 @@ class Sheet(QWidget):
         self.hint.hide()
         self.body.addWidget(self.hint)
 
+    def scroll_to(self, widget: QWidget) -> None:
+        """Bring an editor to the top of what is in sight."""
+        place = widget.mapTo(self._scroll.widget(), widget.rect().topLeft())
+        self._scroll.verticalScrollBar().setValue(max(0, place.y() - 34))
+
     def say(self, words: str) -> None:
         """Show a hint instead of editors, or none when empty."""
         self.hint.setText(words)

@@ -91,10 +91,23 @@ class Window(QMainWindow):
         self._connect()
         self._restore()
         self._retitle()
-        self.station("effects")
+        self._begin_at()
         self._send_all()
         self.engine.start()
         self._offer_left(self.journal.left_behind())
+
+    def _begin_at(self) -> None:
+        """Show the station where the work goes on, with its first thing selected."""
+        project = self.session.project
+        if project.effects:
+            first = project.effects[0]
+            self.station("effects")
+            if first.layers:
+                self.session.select("layer", first.layers[0].id)
+            else:
+                self.session.select("effect", first.id)
+        else:
+            self.station("character")
 
     # ---- building -------------------------------------------------------------------------------
 
@@ -426,6 +439,7 @@ class Window(QMainWindow):
         self.picture.shot = None
         self.playing = False
         self._send_all()
+        self._begin_at()
 
     def _retitle(self) -> None:
         dot = "• " if self.session.history.unsaved else ""

@@ -139,7 +139,8 @@ class Pool:
             return
         kernels.step(
             self.count, self.state, self.triangle, self.count, np.float32(dt), np.float32(time),
-            program.push, program.drag, program.curls, program.curl_seeds, program.contact, program.bounce, program.grip,
+            program.push, program.drag, program.curls, program.curl_seeds,
+            program.contact, program.bounce, program.grip,
             program.speed_mode, program.speed_table, program.keep, program.lift,
             around.skin_before, around.skin_now, around.normal_now, around.triangles,
         )  # fmt: skip

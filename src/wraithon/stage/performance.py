@@ -129,7 +129,7 @@ class Performance:
             before = self.segments[number - 1]
             other = self._settled(before.clip, self._beyond(before, inside))
             share = 1.0 - _ease(inside / self._fade)
-        place = (*self.place_at(time), 0.0, self.use.height, 0.0)
+        place = self.place_at(time) + (0.0, self.use.height, 0.0)
         return pose_of(self.character, local, root_matrix(self.use.scale, place), other, share)
 
     @staticmethod
