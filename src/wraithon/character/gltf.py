@@ -14,6 +14,7 @@ from PIL import Image
 from wraithon.character.gltf_file import GltfFile
 from wraithon.character.mesh import join_pieces, smooth_normals, triangle_list
 from wraithon.character.model import Character, Clip, Material, Part, Skeleton, Track
+from wraithon.errors import CharacterError
 
 __all__ = ["read_gltf"]
 
@@ -32,7 +33,12 @@ def read_gltf(path: Path) -> Character:
         When the file is missing, broken, unsupported, or holds nothing that can be drawn; the text
         names the file and the place in it.
     """
-    return _Reader(GltfFile(Path(path))).read()
+    path = Path(path)
+    try:
+        return _Reader(GltfFile(path)).read()
+    except (ArithmeticError, AttributeError, LookupError, MemoryError, TypeError, ValueError) as error:
+        # Each known kind of damage has its own words; this is for those nobody has met yet.
+        raise CharacterError(f"{path.name}: damaged ({error}); export the file again") from error
 
 
 class _Reader:
@@ -320,7 +326,7 @@ class _Reader:
         target = channel.get("target")
         if not isinstance(target, dict):
             self.file.fail(f"{here}.target", "must be an object")
-        if target.get("path") not in PATHS or "node" not in target:
+        if not isinstance(target.get("path"), str) or target["path"] not in PATHS or "node" not in target:
             return None  # morph weights, or a target an extension describes
         self.file.item("nodes", target["node"], f"{here}.target.node")
         row = self.node_row[target["node"]]
@@ -338,7 +344,7 @@ class _Reader:
         self, sampler: dict[str, Any], rotation: bool, place: str
     ) -> tuple[NDArray[np.float32], NDArray[np.float32], int]:
         word = sampler.get("interpolation", "LINEAR")
-        if word not in MODES:
+        if not isinstance(word, str) or word not in MODES:
             self.file.fail(f"{place}.interpolation", f"{word!r} is not one of {', '.join(MODES)}")
         times = self.file.floats(sampler.get("input"), f"{place}.input", ("SCALAR",))[:, 0]
         values = self.file.floats(sampler.get("output"), f"{place}.output", ("VEC4",) if rotation else ("VEC3",))

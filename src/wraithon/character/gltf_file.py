@@ -114,7 +114,7 @@ class GltfFile:
         if not isinstance(required, list):
             self.fail("extensionsRequired", "must be a list")
         for name in required:
-            if name not in SUPPORTED:
+            if not isinstance(name, str) or name not in SUPPORTED:
                 self.fail("extensionsRequired", f"{name} is not supported; export again without it")
 
     # ---- checked access to the JSON -------------------------------------------------------------
@@ -230,7 +230,7 @@ class GltfFile:
         if kind not in kinds:
             self.fail(f"{here}.type", f"{place} needs {' or '.join(kinds)}, not {kind!r}")
         component = spec.get("componentType")
-        if component not in COMPONENTS:
+        if not isinstance(component, int) or component not in COMPONENTS:
             self.fail(f"{here}.componentType", f"{component!r} is not one of glTF's")
         dtype = np.dtype(COMPONENTS[component]).newbyteorder("<")
         count = self.integer(spec, "count", here)
@@ -288,7 +288,7 @@ class GltfFile:
         if not isinstance(index_spec, dict) or not isinstance(value_spec, dict):
             self.fail(place, "it needs indices and values")
         component = index_spec.get("componentType")
-        if component not in {5121, 5123, 5125}:
+        if not isinstance(component, int) or component not in {5121, 5123, 5125}:
             self.fail(f"{place}.indices.componentType", f"{component!r} is not allowed")
         if count > len(values):
             self.fail(f"{place}.count", f"{count} is more than the {len(values)} values there are")

@@ -223,7 +223,7 @@ class LifeRow(QWidget):
         box: QRectF,
     ) -> None:
         span = max(top - bottom, 1e-9)
-        plot = QRectF(box.left(), box.top(), min(box.width() * 0.42, 46), box.height())
+        plot = QRectF(box.left(), box.top(), min(box.width() * 0.36, 40), box.height())
         xs = np.linspace(plot.left(), plot.right(), 24)
         rows = np.linspace(0, len(low) - 1, 24).astype(int)
 
@@ -237,8 +237,10 @@ class LifeRow(QWidget):
         painter.drawPolygon(QPolygonF([*upper, *lower]))
         painter.setFont(figures_font(10))
         painter.setPen(QColor(INK))
-        words = _range_words(Range(low=float(low.min()), high=float(high.max())), unit)
-        painter.drawText(box.adjusted(plot.width() + 5, 0, 4, 0), Qt.AlignmentFlag.AlignVCenter, words)
+        # The unit stands in the cell at birth already.
+        plain = Unit("", unit.factor, decimals=unit.decimals)
+        words = _range_words(Range(low=float(low.min()), high=float(high.max())), plain)
+        painter.drawText(box.adjusted(plot.width() + 5, 0, 12, 0), Qt.AlignmentFlag.AlignVCenter, words)
 
     def _paint_tint(self, painter: QPainter, tint: Tint, birth: QRectF, course: QRectF, drawn: QRectF) -> None:
         replaced = tint.life is not None and tint.mode is LifeMode.REPLACE
@@ -374,7 +376,8 @@ class AttributeEditor(QWidget):
         super().__init__()
         self.setObjectName("raised")
         self.setStyleSheet(
-            f"QWidget#raised {{ background: {RAISED}; }} QWidget#raised QLabel {{ background: {RAISED}; }}"
+            f"QWidget#raised {{ background: {RAISED}; }} QWidget#raised QLabel {{ background: transparent; }}"
+            f"QWidget#raised QWidget#panel {{ background: {RAISED}; }}"
         )
         self._name = "size"
         self._attribute: Attribute | Tint = Attribute()

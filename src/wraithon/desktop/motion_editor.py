@@ -156,14 +156,14 @@ class _ForceRow(QWidget):
             field = NumberField(unit, low=low, high=high, step=step, name=words)
             field.edited.connect(lambda v, f, name=name: self._change(f, **{name: v}))
             self._fields[name] = field
-            widgets.append(labelled(label, field, width=26) if label else field)
+            widgets.append(labelled(label, field, width=28) if label else field)
         if kind == "wind":
             for k, axis in enumerate("xyz"):
                 field = NumberField(axis, low=-1000, high=1000, step=0.1, name=f"Push along {axis} in m/s²")
                 field.edited.connect(lambda v, f, k=k: self._push(k, v, f))
                 self._axes.append(field)
                 widgets.append(field)
-        layout.addWidget(labelled(kind, *widgets, width=70), 1)
+        layout.addWidget(labelled(kind, *widgets, width=44), 1)
         layout.addWidget(tool("x", f"Remove this {kind}", lambda: self.removed.emit(self._index)))
 
     def show_force(self, force: Force) -> None:

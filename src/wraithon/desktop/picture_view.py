@@ -269,7 +269,9 @@ class PictureView(QWidget):
         left = [(speed, INK), (f"{figures.alive:,} alive".replace(",", " "), INK)]
         if figures.refused:
             left.append((f"{figures.refused:,} refused".replace(",", " "), OCHRE))
-        right = f"step {figures.step_ms:.1f} ms   draw {figures.draw_ms:.1f} ms"
+        right = f"draw {figures.draw_ms:.1f} ms"
+        if self.shot.playing:
+            right = f"step {figures.step_ms:.1f} ms   {right}"
         if figures.coarseness > 1:
             left.append((f"sprites at 1/{figures.coarseness}", OCHRE))
         x = 10.0

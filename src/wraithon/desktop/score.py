@@ -485,22 +485,24 @@ class Score(QWidget):
         chosen = self._selected_mark()
         kind, what = self._session.selection
         painter.setFont(text_font(11))
-        last_right = -1e9
-        for flag in sorted(self.flags(), key=lambda f: f.x):
+        flags = sorted(self.flags(), key=lambda f: f.x)
+        ends = [*(f.x for f in flags[1:]), float(self.width() + 200)]
+        for flag, end in zip(flags, ends, strict=True):
             own = flag.mark.id == chosen
             related = own or (kind == "event" and flag.mark.event == what)
             colour = QColor(RUST if own else TEAL if related else SOFT)
             painter.setPen(QPen(colour, 1.6 if related else 1.2))
-            painter.drawLine(QPointF(flag.x, top - CLIP + 4), QPointF(flag.x, top + EVENTS - 3))
+            painter.drawLine(QPointF(flag.x, top - 8), QPointF(flag.x, top + EVENTS - 3))
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(colour)
             painter.drawPolygon(
                 QPolygonF([QPointF(flag.x, top + 5), QPointF(flag.x + 9, top + 9), QPointF(flag.x, top + 13)])
             )
-            if flag.x + 11 > last_right or own:
+            room = int(end - flag.x - 16)
+            if room > 12:
                 painter.setPen(QColor(INK if related else SOFT))
-                painter.drawText(QPointF(flag.x + 12, top + 14), flag.name)
-                last_right = flag.x + 16 + painter.fontMetrics().horizontalAdvance(flag.name)
+                words = painter.fontMetrics().elidedText(flag.name, Qt.TextElideMode.ElideRight, room)
+                painter.drawText(QPointF(flag.x + 12, top + 14), words)
 
     def _paint_firings(self, painter: QPainter, top: int) -> None:
         if self._shot is None:

@@ -39,6 +39,7 @@ QWidget#panel, QWidget#panel QLabel, QWidget#panel QCheckBox {{ background: {PAN
 QScrollArea, QScrollArea > QWidget > QWidget {{ background: {PANEL}; border: none; }}
 QLabel#title {{ font-size: 15px; font-weight: 600; }}
 QLabel#heading {{ font-weight: 600; padding-top: 2px; }}
+QLabel {{ background: transparent; }}
 QLabel#soft {{ color: {SOFT}; }}
 QLabel#warning {{ color: {OCHRE}; }}
 QLabel#error {{ color: #f08a80; }}

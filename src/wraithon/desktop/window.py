@@ -93,6 +93,7 @@ class Window(QMainWindow):
         self._retitle()
         self._begin_at()
         self._send_all()
+        self.picture.setFocus()
         self.engine.start()
         self._offer_left(self.journal.left_behind())
 
@@ -226,7 +227,7 @@ class Window(QMainWindow):
         self.clock = QLabel("0.000 s")
         self.clock.setFont(figures_font(12))
         self.clock.setStyleSheet('font-family: "JetBrains Mono"; font-size: 12px; padding-left: 8px;')
-        self.clock.setFixedWidth(150)
+        self.clock.setFixedWidth(170)
         layout.addWidget(self.clock)
         mark = QPushButton(icon("flag"), "Mark event")
         mark.setObjectName("plain")
@@ -351,7 +352,7 @@ class Window(QMainWindow):
         self.picture.show_shot(shot)
         self.score.show_shot(shot)
         rate = self.session.project.step_rate
-        self.clock.setText(f"{shot.time:8.3f} s {round(shot.time * rate) % rate:3d}")
+        self.clock.setText(f"{shot.time:8.3f} s  step {round(shot.time * rate) % rate:02d}")
         self._mark_places()
         for problem in shot.problems:
             if problem not in self._problems_said:

@@ -139,8 +139,7 @@ def bear(  # type: ignore[no-untyped-def]
                 sz = (anchor_now[2] - anchor_before[2]) * inverse_dt
                 mx, my, mz = _ball(u, v)
                 if kind == SPHERE:
-                    inner = ONE - shape[1]
-                    inner = inner * inner * inner
+                    inner = shape[1] * shape[1] * shape[1]
                     radius = shape[0] * math.exp(math.log(max(inner + (ONE - inner) * w, TINY)) / np.float32(3))
                     x, y, z = x + mx * radius, y + my * radius, z + mz * radius
                 elif kind == RING:

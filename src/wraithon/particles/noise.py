@@ -25,9 +25,10 @@ _NEXT = np.uint32(0x6C8E9CF5)
 @inlined
 def _hash(x):  # type: ignore[no-untyped-def]
     """Scramble 32 bits (Wellons 2018, "Prospecting for hash functions")."""
-    x = (x ^ (x >> _S16)) * _M1
-    x = (x ^ (x >> _S15)) * _M2
-    return x ^ (x >> _S16)
+    # The compiler widens products of 32 bits to 64; each is cut back.
+    x = np.uint32((x ^ (x >> _S16)) * _M1)
+    x = np.uint32((x ^ (x >> _S15)) * _M2)
+    return np.uint32(x ^ (x >> _S16))
 
 
 @inlined
@@ -42,8 +43,8 @@ def _corner(dx, dy, dz, wx, wy, wz, sx, sy, sz, ix, iy, iz, seed):  # type: igno
     `d` is the way from the corner, `w` the weights along each axis, `s` their slopes, `i` its place.
     """
     weight, by_x, by_y, by_z = wx * wy * wz, sx * wy * wz, wx * sy * wz, wx * wy * sz
-    bits = _hash((np.uint32(ix) * _P) ^ (np.uint32(iy) * _Q) ^ (np.uint32(iz) * _R) ^ seed)
-    more = _hash(bits ^ _NEXT)
+    bits = _hash(np.uint32((np.uint32(ix) * _P) ^ (np.uint32(iy) * _Q) ^ (np.uint32(iz) * _R) ^ seed))
+    more = _hash(np.uint32(bits ^ _NEXT))
     a0, a1, a2 = _component(bits, _S0), _component(bits, _S6), _component(bits, _S12)
     b0, b1, b2 = _component(bits, _S18), _component(bits, _S24), _component(more, _S0)
     c0, c1, c2 = _component(more, _S6), _component(more, _S12), _component(more, _S18)
@@ -70,7 +71,7 @@ def curl_noise(x, y, z, seed):  # type: ignore[no-untyped-def]
     """
     fx, fy, fz = np.floor(x), np.floor(y), np.floor(z)
     ix, iy, iz = np.int32(fx), np.int32(fy), np.int32(fz)
-    jx, jy, jz = ix + _I1, iy + _I1, iz + _I1
+    jx, jy, jz = np.int32(ix + _I1), np.int32(iy + _I1), np.int32(iz + _I1)
     px, py, pz = x - fx, y - fy, z - fz
     qx, qy, qz = px - ONE, py - ONE, pz - ONE
     ux = px * px * px * (px * (px * SIX - FIFTEEN) + TEN)

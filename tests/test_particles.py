@@ -1,0 +1,363 @@
+"""Particles: kernels equal their twins, births are fair, chance is repeatable, forces do what they say."""
+
+import numba
+import numpy as np
+import pytest
+from scipy import stats
+
+from tests import twins
+from wraithon.character.pose import clip_locals, pose_of, skin_of
+from wraithon.character.surface import surface_of
+from wraithon.particles import chance
+from wraithon.particles import kernels as k
+from wraithon.particles.chance import firing_key, layer_key
+from wraithon.particles.emission import births_between, emission_end
+from wraithon.particles.pool import Pool, Surroundings
+from wraithon.particles.program import compile_layer
+from wraithon.project.effect import Layer
+from wraithon.project.emission import Burst, Emission
+from wraithon.project.life import Attribute, Curve, LifeMode
+from wraithon.project.motion import Contact, Curl, Drag, Gravity, Ground, Motion
+from wraithon.project.source import Aim, Heading, PointSource, Riding, RingSource, SkinSource, SphereSource
+
+DT = 1 / 60
+HOME = np.eye(4, dtype=np.float32)
+PLAIN = {"speed": Attribute.of(0), "lifetime": Attribute.of(100)}
+
+
+def lift(matrix, metres):
+    moved = matrix.copy()
+    moved[1, 3] += metres
+    return moved
+
+
+def born(layer, count, surface=None, around=None, anchors=(HOME, HOME), serial=0, key=7):
+    program = compile_layer(layer, "effect", 1, surface)
+    pool = Pool()
+    leads = np.linspace(0, DT * 0.99, count).astype(np.float32)
+    pool.bear(program, np.uint64(key), serial, 0, leads, DT, around or Surroundings.empty(), anchors)
+    return pool, program
+
+
+def positions(pool):
+    return pool.state[k.PX : k.PZ + 1, : pool.count].T.copy()
+
+
+def velocities(pool):
+    return pool.state[k.VX : k.VZ + 1, : pool.count].T.copy()
+
+
+def surroundings(character, before, now):
+    skins = [
+        skin_of(character, pose_of(character, clip_locals(character, character.clip("strike"), t), HOME))
+        for t in (before, now)
+    ]
+    return Surroundings(
+        skins[0].positions, skins[1].positions, skins[0].normals, skins[1].normals, character.mesh.triangles
+    )
+
+
+# ---- chance ---------------------------------------------------------------------------------------
+
+
+@numba.njit
+def _uniforms(identities, channel, out):
+    for i in range(len(identities)):
+        out[i] = chance.uniform(identities[i], channel)
+
+
+def test_chance_equals_its_twin_and_is_uniform():
+    identities = np.arange(50_000, dtype=np.uint64)
+    out = np.empty(len(identities), np.float32)
+    _uniforms(identities, 3, out)
+    np.testing.assert_array_equal(out, twins.uniform(identities, 3))
+    assert stats.kstest(out, "uniform").pvalue > 0.001
+    other = np.empty_like(out)
+    _uniforms(identities, 4, other)
+    assert abs(np.corrcoef(out, other)[0, 1]) < 0.02
+
+
+def test_keys_differ_by_everything_they_stand_for():
+    keys = {layer_key(1, "a", "b"), layer_key(2, "a", "b"), layer_key(1, "ab", ""), layer_key(1, "a", "c")}
+    assert len(keys) == 4
+    assert firing_key(5, 0) != firing_key(5, 1)
+
+
+# ---- emission -------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("step", [1 / 240, 1 / 60, 1 / 13, 0.37, 5.0])
+def test_births_do_not_depend_on_step_length(step):
+    emission = Emission(rate=37.3, start=0.11, bursts=(Burst(time=0.25, count=3, repeats=4, interval=0.1),))
+    whole = births_between(emission, 2.0, 0.0, 5.0)
+    edges = np.append(np.arange(0, 5, step), 5.0)
+    parts = np.concatenate([births_between(emission, 2.0, a, b) for a, b in zip(edges, edges[1:], strict=False)])
+    np.testing.assert_allclose(np.sort(parts), whole, atol=1e-9)
+    assert len(whole) == int(np.ceil((2.0 - 0.11) * 37.3)) + 12
+
+
+def test_a_burst_at_zero_happens_even_without_length():
+    assert len(births_between(Emission(bursts=(Burst(count=5),)), 0.0, 0.0, DT)) == 5
+
+
+def test_emission_ends_when_rate_and_bursts_do():
+    assert emission_end(Emission(rate=1), None) == np.inf
+    assert emission_end(Emission(rate=1, start=1, length=2), 10.0) == 3
+    assert emission_end(Emission(bursts=(Burst(time=1, repeats=3, interval=0.5),)), 1.6) == pytest.approx(1.6)
+
+
+# ---- noise and motion -----------------------------------------------------------------------------
+
+
+@numba.njit
+def _curls(p, seed, out):
+    for i in range(len(p)):
+        out[i, 0], out[i, 1], out[i, 2] = k.curl_noise(p[i, 0], p[i, 1], p[i, 2], seed)
+
+
+def test_curl_noise_is_the_curl_of_its_potential():
+    p = np.random.default_rng(0).uniform(-20, 20, (2000, 3)).astype(np.float32)
+    out = np.empty_like(p)
+    _curls(p, np.uint32(99), out)
+    np.testing.assert_allclose(out, twins.curl(p.astype(float), 99), atol=2e-3)
+    np.testing.assert_allclose(out, twins.curl_exact(p, 99), atol=2e-4)
+
+
+def test_curl_noise_neither_gathers_nor_thins():
+    rng = np.random.default_rng(1)
+    p = rng.uniform(-10, 10, (4000, 3)).astype(np.float32)
+    h = np.float32(0.01)
+    divergence = np.zeros(len(p))
+    for axis in range(3):
+        e = np.zeros(3, np.float32)
+        e[axis] = h
+        a, b = np.empty_like(p), np.empty_like(p)
+        _curls(p + e, np.uint32(5), a)
+        _curls(p - e, np.uint32(5), b)
+        divergence += (a[:, axis] - b[:, axis]) / (2 * h)
+    assert np.abs(divergence).mean() < 0.02
+
+
+def test_step_equals_its_twin():
+    rng = np.random.default_rng(2)
+    n = 5000
+    state = np.zeros((k.COLUMNS, n), np.float32)
+    state[:6] = rng.normal(size=(6, n))
+    state[k.LIFETIME], state[k.RIDE_END] = 1e6, -1
+    expected = state.copy()
+    curls, seeds = np.array([[2.0, 1.5, 0.3], [0.5, 4.0, 1.0]], np.float32), np.array([11, 12], np.uint32)
+    nothing = Surroundings.empty()
+    for n_step in range(5):
+        time = np.float32(n_step * DT)
+        k.step(
+            n, state, np.full(n, -1, np.int32), n, np.float32(DT), time, np.array([0, -9, 1], np.float32),
+            np.float32(0.7), curls, seeds, k.PASS, np.float32(0), np.float32(0), -1, np.ones(128, np.float32),
+            np.float32(0), np.float32(0), nothing.skin_before, nothing.skin_now, nothing.normal_now, nothing.triangles,
+        )  # fmt: skip
+        twins.step(expected, DT, time, [0, -9, 1], 0.7, curls, seeds)
+    np.testing.assert_allclose(state[:7], expected[:7], atol=5e-4)
+
+
+def test_free_fall_and_drag_have_the_known_answers():
+    layer = Layer(**PLAIN, motion=Motion(forces=(Drag(rate=2.0),)))
+    pool, program = born(layer, 1)
+    pool.state[k.VX, 0] = 3.0
+    for n in range(60):
+        pool.step(program, DT, n * DT, Surroundings.empty())
+    assert pool.state[k.VX, 0] == pytest.approx(3 * np.exp(-2 * 1.0), rel=1e-3)
+    layer = Layer(**PLAIN, motion=Motion(forces=(Gravity(pull=9.81),)))
+    pool, program = born(layer, 1)
+    for n in range(60):
+        pool.step(program, DT, n * DT, Surroundings.empty())
+    assert pool.state[k.PY, 0] == pytest.approx(-9.81 / 2, rel=0.03)
+
+
+def test_no_setting_explodes():
+    forces = (Drag(rate=1e6), Gravity(pull=1e6), Curl(strength=1e6, scale=0.01, change=1e3))
+    pool, program = born(Layer(**PLAIN, motion=Motion(forces=forces)), 50)
+    for n in range(200):
+        pool.step(program, DT, n * DT, Surroundings.empty())
+    assert np.isfinite(pool.state[:, : pool.count]).all()
+
+
+@pytest.mark.parametrize("contact", list(Contact))
+def test_ground_contact(contact):
+    ground = Ground(contact=contact, bounce=0.5, grip=0.5)
+    layer = Layer(**PLAIN, motion=Motion(forces=(Gravity(),), ground=ground))
+    high = HOME.copy()
+    high[1, 3] = 1.0
+    pool, program = born(layer, 1, anchors=(high, high))
+    pool.state[k.VX, 0] = 1.0
+    heights = []
+    for n in range(240):
+        pool.step(program, DT, n * DT, Surroundings.empty())
+        if not pool.count:
+            break
+        heights.append(pool.state[k.PY, 0])
+    heights = np.array(heights)
+    if contact is Contact.PASS:
+        assert heights[-1] < -10
+        return
+    assert heights.min() >= 0
+    if contact is Contact.DIE:
+        assert not pool.count
+    elif contact is Contact.BOUNCE:
+        fall = int(np.argmax(np.diff(heights) > 0))
+        # Half the speed is a quarter of the height, measured between the bounces.
+        assert heights[fall + 2 :].max() == pytest.approx(0.25, abs=0.06)
+    elif contact is Contact.STICK:
+        assert heights[-1] == 0
+        assert np.ptp(pool.state[k.VX : k.VZ + 1, 0]) == 0
+    else:
+        assert heights[-1] == 0
+        assert 0 <= pool.state[k.VX, 0] < 0.1
+
+
+# ---- births ---------------------------------------------------------------------------------------
+
+
+def test_births_are_spread_along_a_fast_anchor():
+    far = lift(HOME, 6.0)
+    pool, _ = born(Layer(**PLAIN), 600, anchors=(HOME, far))
+    heights = np.sort(positions(pool)[:, 1])
+    assert np.diff(heights).max() < 0.02
+    assert heights[-1] > 5.8
+
+
+def test_keep_takes_the_anchors_speed_along():
+    for keep in (0.0, 0.5, 1.0):
+        layer = Layer(**PLAIN, source=PointSource(riding=Riding(keep=keep)))
+        pool, _ = born(layer, 10, anchors=(HOME, lift(HOME, 0.1)))
+        np.testing.assert_allclose(velocities(pool)[:, 1], keep * 0.1 / DT, rtol=1e-4)
+
+
+def test_sphere_and_ring_keep_their_measures():
+    pool, _ = born(Layer(**PLAIN, source=SphereSource(radius=0.5, shell=1.0)), 2000)
+    np.testing.assert_allclose(np.linalg.norm(positions(pool), axis=1), 0.5, rtol=1e-3)
+    many = Emission(limit=100_000)
+    pool, _ = born(Layer(**PLAIN, emission=many, source=SphereSource(radius=2.0)), 20_000)
+    share = (np.linalg.norm(positions(pool), axis=1) / 2.0) ** 3
+    assert stats.kstest(share, "uniform").pvalue > 0.001
+    pool, _ = born(Layer(**PLAIN, source=RingSource(radius=1.0, thickness=0.1)), 2000)
+    p = positions(pool)
+    assert np.abs(np.hypot(p[:, 0], p[:, 2]) - 1).max() <= 0.1001
+    assert np.abs(p[:, 1]).max() <= 0.1001
+
+
+def test_directions_fill_the_cone_evenly():
+    aim = Aim(heading=Heading.UP, spread=40)
+    layer = Layer(speed=Attribute.of(1), emission=Emission(limit=100_000), source=PointSource(aim=aim))
+    pool, _ = born(layer, 20_000)
+    v = velocities(pool)
+    np.testing.assert_allclose(np.linalg.norm(v, axis=1), 1, rtol=1e-4)
+    share = (1 - v[:, 1]) / (1 - np.cos(np.radians(40)))
+    assert stats.kstest(share, "uniform").pvalue > 0.001
+    around = np.arctan2(v[:, 0], v[:, 2]) / (2 * np.pi) + 0.5
+    assert stats.kstest(around, "uniform").pvalue > 0.001
+
+
+def test_skin_births_are_even_by_area(halcyon):
+    surface = surface_of(halcyon)
+    around = surroundings(halcyon, 0.5, 0.5)
+    pool, _ = born(Layer(**PLAIN, emission=Emission(limit=100_000), source=SkinSource()), 60_000, surface, around)
+    corners = halcyon.mesh.positions[halcyon.mesh.triangles].astype(float)
+    areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
+    groups = np.array_split(np.argsort(areas), 40)  # from the smallest triangles to the largest
+    counts = np.bincount(pool.triangle[: pool.count], minlength=len(areas))
+    seen = np.array([counts[g].sum() for g in groups])
+    wanted = np.array([areas[g].sum() for g in groups]) / areas.sum() * pool.count
+    assert stats.chisquare(seen, wanted).pvalue > 0.01
+
+
+def test_parts_are_kept_to(halcyon):
+    surface = surface_of(halcyon, ("left fan",))
+    around = surroundings(halcyon, 0.5, 0.5)
+    pool, _ = born(Layer(**PLAIN, source=SkinSource(parts=("left fan",))), 500, surface, around)
+    names = {halcyon.parts[i].name for i in halcyon.mesh.part_of_triangle[pool.triangle[: pool.count]]}
+    assert names == {"left fan"}
+
+
+def test_riders_lie_on_the_skinned_triangle(halcyon):
+    layer = Layer(**PLAIN, source=SkinSource(riding=Riding(share=1.0)))
+    around = surroundings(halcyon, 0.7, 0.7 + DT)
+    pool, program = born(layer, 4000, surface_of(halcyon), around)
+    pool.step(program, DT, 0.7, around)
+    rows = pool.triangle[: pool.count]
+    corners = around.skin_now[halcyon.mesh.triangles[rows]].astype(float)
+    b, c = pool.state[k.SHARE_B, : pool.count], pool.state[k.SHARE_C, : pool.count]
+    expected = corners[:, 0] * (1 - b - c)[:, None] + corners[:, 1] * b[:, None] + corners[:, 2] * c[:, None]
+    np.testing.assert_allclose(positions(pool), expected, atol=1e-5)
+
+
+def test_letting_go_takes_the_skins_speed_along(halcyon):
+    around = surroundings(halcyon, 0.74, 0.74 + DT)
+    for keep in (0.0, 1.0):
+        layer = Layer(
+            lifetime=Attribute.of(0.02), speed=Attribute.of(0), source=SkinSource(riding=Riding(share=0.5, keep=keep))
+        )
+        pool, program = born(layer, 500, surface_of(halcyon), around)
+        pool.state[k.LEAD, : pool.count] = 0
+        pool.step(program, DT, 0.0, around)
+        speed = np.linalg.norm(velocities(pool), axis=1)
+        assert (speed.max() == 0) if keep == 0 else (speed.max() > 1.0)
+
+
+def test_the_limit_refuses_and_counts():
+    pool, _ = born(Layer(emission=Emission(limit=30)), 100)
+    assert (pool.count, pool.refused, pool.born) == (30, 70, 30)
+
+
+def test_a_skin_source_without_a_character_refuses():
+    pool, _ = born(Layer(source=SkinSource()), 10)
+    assert (pool.count, pool.refused) == (0, 10)
+
+
+def test_chance_belongs_to_the_particle_not_to_the_batch():
+    layer = Layer(source=SphereSource(radius=1))
+    whole, _ = born(layer, 40)
+    second, _ = born(layer, 20, serial=20)
+    np.testing.assert_array_equal(whole.identity[20:40], second.identity[:20])
+
+
+# ---- drawing --------------------------------------------------------------------------------------
+
+
+def drawn(layer, age=0.5, count=3000):
+    pool, program = born(layer.but(lifetime=Attribute.of(1.0), emission=Emission(limit=count)), count)
+    pool.state[k.AGE, :count] = age
+    sizes, turns = np.empty(count, np.float32), np.empty(count, np.float32)
+    colours, frames = np.empty((count, 4), np.float32), np.empty(count, np.int32)
+    k.draw(
+        count, pool.state, pool.identity, count, program.births, program.modes, program.tables, program.tints,
+        program.tint_mode, program.tint_table, program.spin_table, program.sheet_frames,
+        np.empty((count, 3), np.float32), np.empty((count, 3), np.float32), sizes, turns, colours, frames,
+    )  # fmt: skip
+    return sizes, turns, colours, frames
+
+
+@pytest.mark.parametrize(
+    ("mode", "low", "high"), [(LifeMode.SCALE, 1.0, 2.0), (LifeMode.ADD, 2.5, 4.5), (LifeMode.REPLACE, 0.5, 0.5)]
+)
+def test_life_meets_birth_by_its_mode(mode, low, high):
+    size = Attribute(birth={"low": 2.0, "high": 4.0}, life=Curve.through((0, 0.5), (1, 0.5)), mode=mode)
+    sizes, *_ = drawn(Layer(size=size))
+    assert sizes.min() == pytest.approx(low, abs=0.01)
+    assert sizes.max() == pytest.approx(high, abs=0.01)
+
+
+def test_spin_turns_by_the_area_under_its_course():
+    spin = Attribute(birth={"low": 90.0, "high": 90.0}, life=Curve.through((0, 0), (1, 2)))
+    _, turns, _, _ = drawn(Layer(turn=Attribute.of(0), spin=spin), age=0.5)
+    assert np.degrees(turns[0]) == pytest.approx(90 * 0.25, rel=0.02)
+
+
+def test_steady_spin_turns_by_rate_times_age():
+    _, turns, _, _ = drawn(Layer(turn=Attribute.of(10), spin=Attribute.of(80)), age=0.25)
+    assert np.degrees(turns[0]) == pytest.approx(30, rel=1e-3)
+
+
+def test_sheet_frames_are_all_drawn_alike_often():
+    layer = Layer()
+    layer = layer.but(look=layer.look.but(sheet={"columns": 2, "rows": 2}))
+    *_, frames = drawn(layer)
+    assert stats.chisquare(np.bincount(frames, minlength=4)).pvalue > 0.001

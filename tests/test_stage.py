@@ -1,0 +1,310 @@
+"""The stage: events fire once, the same inputs give the same bytes, seeking is exact, edits are taken up."""
+
+import numba
+import numpy as np
+import pytest
+
+from wraithon.project.base import new_id
+from wraithon.project.character import Mark
+from wraithon.project.edit import put_clip, put_layer, put_mark
+from wraithon.project.effect import Effect, Layer
+from wraithon.project.emission import Burst, Emission
+from wraithon.project.life import Attribute
+from wraithon.project.project import Cue, Project, Stage
+from wraithon.project.trigger import AtStart, OnEvent, StartEffect, Trigger
+from wraithon.stage.loading import Loaded
+from wraithon.stage.player import Player
+
+
+def staged(demo: Loaded, *cues: Cue, **changes) -> Project:
+    return demo.project.but(stage=demo.project.stage.but(order=cues), **changes)
+
+
+def starts(player, effect):
+    return sorted(r.start for r in player.show.history() if r.effect == effect)
+
+
+# ---- performance ----------------------------------------------------------------------------------
+
+
+def test_travel_is_continuous_across_clips_and_rounds(demo):
+    player = Player(demo.project, demo.characters)
+    performance = player.cast.performance
+    times = np.arange(0, performance.period * 2.5, 1 / 60)
+    places = np.array([performance.place_at(t) for t in times])
+    assert np.abs(np.diff(places, axis=0)).max() < 3.6 / 60
+    assert places[-1, 2] > 10
+
+
+def test_poses_are_continuous_where_clips_meet(demo):
+    performance = Player(demo.project, demo.characters).cast.performance
+    times = np.arange(0, performance.period * 1.2, 1 / 240)
+    hips = performance.character.skeleton.index["hips"]
+    path = np.array([performance.pose_at(t).matrices[hips, :3, 3] for t in times])
+    assert np.linalg.norm(np.diff(path, axis=0), axis=1).max() * 240 < 8.0
+
+
+def test_in_place_keeps_the_character_where_it_is(demo):
+    project = staged(demo, Cue(clip="walk", times=3))
+    project = put_clip(project, project.character.clip("walk").but(in_place=True))
+    performance = Player(project, demo.characters).cast.performance
+    root = performance.character.skeleton.index["root"]
+    for t in (0.0, 0.4, 1.7, 6.0):
+        assert np.abs(performance.pose_at(t).matrices[root, :3, 3]).max() < 1e-5
+
+
+def test_scale_and_height_move_the_whole_character(demo):
+    use = demo.project.character
+    tall = demo.project.but(characters=(use.but(scale=2.0, height=0.5),))
+    small = Player(demo.project, demo.characters).show.posed(0)[0].matrices[:, :3, 3]
+    large = Player(tall, demo.characters).show.posed(0)[0].matrices[:, :3, 3]
+    np.testing.assert_allclose(large, small * 2 + (0, 0.5, 0), atol=1e-5)
+
+
+# ---- events ---------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("rate", [10, 24, 60, 144, 480])
+def test_each_pass_of_an_event_fires_once_at_any_step_length(demo, rate):
+    project = staged(demo, Cue(clip="walk"), step_rate=rate)
+    player = Player(project, demo.characters)
+    player.seek(4.0)
+    marks = {m.event: m.time for m in project.character.clip("walk").marks}
+    expected = sorted(n + t for n in range(4) for t in marks.values())
+    np.testing.assert_allclose(starts(player, "tread"), expected, atol=1e-6)
+
+
+@pytest.mark.parametrize("time", [0.0, 1 / 60, 0.5, 0.999])
+def test_marks_on_step_borders_and_clip_ends_fire_once_a_pass(demo, time):
+    project = staged(demo, Cue(clip="walk"))
+    clip = project.character.clip("walk").but(marks=(Mark(event="left-step", time=time),))
+    player = Player(put_clip(project, clip), demo.characters)
+    player.seek(5.0)
+    np.testing.assert_allclose(starts(player, "tread"), np.arange(5) + time, atol=1e-6)
+
+
+def test_events_fire_once_across_seeks(demo):
+    player = Player(demo.project, demo.characters)
+    player.seek(4.0)
+    whole = starts(player, "tread")
+    for moment in (1.0, 0.3, 2.0, 1.58, 1.6, 4.0):
+        player.seek(moment)
+    assert starts(player, "tread") == whole
+    assert len(starts(player, "thunder-stamp")) == 1
+
+
+def test_a_mark_past_the_clips_end_never_fires(demo):
+    project = put_mark(staged(demo, Cue(clip="idle")), "idle", Mark(event="strike", time=3.5))
+    player = Player(project, demo.characters)
+    player.seek(7.0)
+    assert starts(player, "thunder-stamp") == []
+
+
+def test_the_burst_goes_off_at_the_fan_tip(demo):
+    player = Player(demo.project, demo.characters)
+    player.seek(2.82 + 1 / 60)
+    tip = player.anchors()["right-fan-tip"][:3, 3]
+    pool = player.show.pools["stamp-flash"]
+    assert pool.count == 2
+    assert np.linalg.norm(pool.state[:3, :2].T - tip, axis=1).max() < 0.15
+
+
+def test_after_delays_a_step(demo):
+    trigger = demo.project.trigger("on-strike")
+    late = trigger.but(response=(trigger.response[0].but(after=0.25),))
+    player = Player(demo.project.but(triggers=(late,)), demo.characters)
+    player.seek(3.5)
+    assert starts(player, "thunder-stamp") == [pytest.approx(2.82 + 0.25)]
+
+
+def test_firings_end_with_their_last_particle(demo):
+    player = Player(demo.project, demo.characters)
+    player.seek(3.9)
+    treads = [r for r in player.show.history() if r.effect == "tread"]
+    assert treads
+    assert all(r.end is not None and 0.5 < r.end - r.start < 1.5 for r in treads)
+    assert {f.effect for f in player.show.firings if f} <= {"plume-drift", "drizzle", "thunder-stamp"}
+
+
+def test_nothing_lives_on_in_an_effect_without_particles(demo):
+    trigger = Trigger(when=OnEvent(event="left-step"), response=(StartEffect(effect="empty"),))
+    project = staged(demo, Cue(clip="run"), effects=(Effect(id="empty", length=0.1),), triggers=(trigger,))
+    player = Player(project, demo.characters)
+    player.seek(3.0)
+    assert len(starts(player, "empty")) == 5
+    assert player.show.firings == []
+
+
+# ---- repeatable -----------------------------------------------------------------------------------
+
+
+def test_digest_is_equal_across_thread_counts(demo):
+    digests = set()
+    threads = numba.get_num_threads()
+    try:
+        for count in sorted({1, threads}):
+            numba.set_num_threads(count)
+            player = Player(demo.project, demo.characters)
+            player.seek(3.2)
+            digests.add(player.digest())
+    finally:
+        numba.set_num_threads(threads)
+    assert len(digests) == 1
+
+
+def test_digest_is_equal_after_seeks_both_ways(demo):
+    straight, wandering = Player(demo.project, demo.characters), Player(demo.project, demo.characters)
+    straight.seek(3.0)
+    for moment in (1.0, 3.5, 0.2, 2.9, 3.0):
+        wandering.seek(moment)
+    assert straight.digest() == wandering.digest()
+
+
+def test_advance_in_any_pieces_takes_the_same_steps(demo):
+    one, many = Player(demo.project, demo.characters), Player(demo.project, demo.characters)
+    one.advance(1.5)
+    for _ in range(90):
+        many.advance(1 / 60)
+    assert one.show.step_number == many.show.step_number == 90
+    assert one.digest() == many.digest()
+
+
+def test_another_seed_gives_other_particles(demo):
+    a = Player(demo.project, demo.characters)
+    b = Player(demo.project.but(seed=1), demo.characters)
+    for player in (a, b):
+        player.seek(0.5)
+    assert a.show.alive > 0
+    assert a.digest() != b.digest()
+
+
+def test_adding_a_layer_leaves_the_others_alone(demo):
+    extra = Layer(id="extra", emission=Emission(rate=50))
+    project = put_layer(demo.project, "thunder-stamp", extra)
+    a, b = Player(demo.project, demo.characters), Player(project, demo.characters)
+    for player in (a, b):
+        player.seek(3.0)
+    for layer in ("stamp-sparks", "plume-feathers"):
+        n = a.show.pools[layer].count
+        np.testing.assert_array_equal(a.show.pools[layer].state[:, :n], b.show.pools[layer].state[:, :n])
+
+
+# ---- edits ----------------------------------------------------------------------------------------
+
+
+def changed_layer(project, layer_id, **changes):
+    effect, layer = project.layer(layer_id)
+    return put_layer(project, effect.id, layer.but(**changes))
+
+
+def test_an_edit_of_the_look_keeps_the_show_as_it_is(demo):
+    player = Player(demo.project, demo.characters)
+    player.seek(1.0)
+    before = player.digest()
+    player.adopt(changed_layer(demo.project, "plume-feathers", size=Attribute.of(1.0)))
+    assert player.pure
+    assert player.digest() == before
+    batch = next(b for b in player.frame().sprites if b.look.texture == "feather.png")
+    assert batch.sizes.max() == pytest.approx(1.0)
+
+
+def test_an_edit_of_the_course_is_exact_after_seeking_to_the_same_moment(demo):
+    project = changed_layer(demo.project, "plume-feathers", lifetime=Attribute.of(0.5))
+    player = Player(demo.project, demo.characters)
+    player.seek(1.0)
+    player.adopt(project)
+    assert not player.pure
+    assert player.show.pools["plume-feathers"].count > 0
+    player.seek(1.0)
+    fresh = Player(project, demo.characters)
+    fresh.seek(1.0)
+    assert player.pure
+    assert player.digest() == fresh.digest()
+
+
+def test_living_particles_go_on_under_an_edit_while_playing(demo):
+    player = Player(demo.project, demo.characters)
+    player.seek(1.0)
+    player.adopt(changed_layer(demo.project, "plume-feathers", lifetime=Attribute.of(9.0)))
+    before = player.show.pools["plume-feathers"].count
+    player.advance(0.5)
+    assert player.show.pools["plume-feathers"].count > before
+    assert player.time == pytest.approx(1.5)
+
+
+def test_muting_a_layer_removes_its_particles_at_once(demo):
+    player = Player(demo.project, demo.characters)
+    player.seek(1.0)
+    player.adopt(changed_layer(demo.project, "plume-glints", muted=True))
+    assert "plume-glints" not in player.show.pools
+
+
+def test_a_changed_step_rate_keeps_the_time(demo):
+    player = Player(demo.project, demo.characters)
+    player.seek(1.0)
+    player.adopt(demo.project.but(step_rate=120))
+    assert player.time == pytest.approx(1.0, abs=0.01)
+
+
+def test_removing_the_character_lets_riders_go(demo):
+    player = Player(demo.project, demo.characters)
+    player.seek(1.0)
+    player.adopt(demo.project.but(characters=()), {})
+    player.advance(0.5)
+    assert player.frame().body is None
+
+
+def test_firing_by_hand_is_played_again_on_the_way_back_to_it(demo):
+    player = Player(demo.project, demo.characters)
+    player.seek(0.5)
+    player.fire(demo.project.effect("thunder-stamp"), "heart")
+    player.advance(0.5)
+    digest = player.digest()
+    assert len(starts(player, "thunder-stamp")) == 1
+    player.seek(0.8)
+    player.seek(1.0)
+    assert player.digest() == digest
+    player.seek(0.2)
+    player.seek(1.0)
+    assert starts(player, "thunder-stamp") == []
+
+
+# ---- thousands, and nothing -----------------------------------------------------------------------
+
+
+def test_an_empty_project_plays():
+    player = Player(Project(), {})
+    player.seek(1.0)
+    frame = player.frame()
+    assert frame.body is None
+    assert frame.sprites == ()
+
+
+def test_thousands_of_firings_are_held_in_check():
+    burst = Layer(emission=Emission(bursts=(Burst(count=1),)), lifetime=Attribute.of(60))
+    effect = Effect(id="e", layers=(burst,))
+    steps = tuple(StartEffect(effect="e") for _ in range(64))
+    triggers = tuple(Trigger(id=new_id(), when=AtStart(), response=steps) for _ in range(20))
+    player = Player(Project(effects=(effect,), triggers=triggers), {})
+    player.seek(0.1)
+    assert player.show.refused_firings == 64 * 20 - 512
+    assert player.show.alive == 512
+
+
+def test_copies_stay_within_their_memory(demo, monkeypatch):
+    monkeypatch.setattr("wraithon.stage.player.COPY_BYTES", 400_000)
+    player = Player(demo.project, demo.characters)
+    player.seek(8.0)
+    held = sum(c.size for c in player._copies.values())
+    assert held <= 400_000 or len(player._copies) <= 2
+    digest = player.digest()
+    player.seek(3.0)
+    player.seek(8.0)
+    assert player.digest() == digest
+
+
+def test_a_stage_that_names_no_clip_shows_the_rest_pose(demo):
+    project = demo.project.but(stage=Stage(order=(Cue(clip="nothing"),)))
+    player = Player(project, demo.characters)
+    player.seek(1.0)
+    assert player.frame().body is not None
