@@ -179,7 +179,7 @@ class Renderer:
         origin = (np.array(frame.centre)[[0, 2]] - SHADOW_METRES / 2).astype(np.float32)
         cell = np.float32(SHADOW_CELLS / SHADOW_METRES)
         if body is None:
-            extents[:] = (1, 0)
+            extents[:] = (broad, -1)
             shadow.fill(0)
             body_parts = _nobody()
         else:

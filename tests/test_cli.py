@@ -1,0 +1,107 @@
+"""The command line, run as a user runs it."""
+
+import json
+import subprocess
+import sys
+
+import pytest
+from PIL import Image
+
+from tests.glb_maker import skinned_strip
+from tests.test_gltf import breakage
+from wraithon.demo import DEMO_FOLDER
+from wraithon.demo.project import CHARACTER_FILE, demo_project
+from wraithon.project.edit import remove_effect
+from wraithon.project.files import save_project
+
+
+def run(*words, code=0):
+    done = subprocess.run([sys.executable, "-m", "wraithon.cli", *words], capture_output=True, text=True, timeout=300)
+    assert done.returncode == code, done.stderr
+    return done
+
+
+@pytest.fixture
+def strip(tmp_path):
+    path = tmp_path / "strip.glb"
+    path.write_bytes(skinned_strip().glb())
+    return str(path)
+
+
+def test_help_and_version():
+    assert "render" in run("--help").stdout
+    assert run("--version").stdout.startswith("wraithon ")
+
+
+def test_inspect_a_character():
+    data = json.loads(run("inspect", str(DEMO_FOLDER / CHARACTER_FILE), "--json").stdout)
+    assert [p["name"] for p in data["parts"]] == ["body", "mask", "rain skirt", "left fan", "right fan"]
+    assert sum(p["triangles"] for p in data["parts"]) == 13_556
+    assert len(data["joints"]) == 51
+    assert {c["name"]: c["seconds"] for c in data["clips"]}["walk"] == 1.0
+
+
+def test_inspect_a_project():
+    data = json.loads(run("inspect", "demo", "--json").stdout)
+    assert [e["name"] for e in data["effects"]] == ["plume drift", "tread", "thunder stamp", "drizzle"]
+    assert "5" in run("inspect", "demo").stdout
+
+
+def test_check_tells_errors_by_its_exit_code(tmp_path):
+    assert json.loads(run("check", "demo", "--json").stdout) == {"findings": []}
+    save_project(remove_effect(demo_project(), "tread"), tmp_path)
+    told = json.loads(run("check", str(tmp_path), "--json", code=1).stdout)["findings"]
+    assert any("starts no effect" in f["message"] for f in told)
+    assert any("halcyon.glb" in f["message"] for f in told)
+
+
+def test_play_tells_what_fired_and_repeats_itself():
+    words = ("play", "demo", "--until", "3", "--json", "--digest")
+    first = json.loads(run(*words).stdout)
+    assert first == json.loads(run(*words).stdout)
+    stamps = [f for f in first["firings"] if f["effect"] == "thunder stamp"]
+    assert [f["time"] for f in stamps] == [2.82]
+    assert first["births"] > first["alive"] > 0
+    assert first["refused"] == 0
+
+
+def test_render_a_moment_and_a_sequence(tmp_path):
+    shot = tmp_path / "shot.png"
+    run("render", "demo", "-o", str(shot), "--at", "0.5", "--size", "160x90")
+    with Image.open(shot) as picture:
+        assert picture.size == (160, 90)
+    run("render", "demo", "-o", str(tmp_path / "s_####.png"), "--from", "0", "--to", "0.1", "--fps", "30", "--size", "64x48")
+    assert sorted(p.name for p in tmp_path.glob("s_*.png")) == ["s_0000.png", "s_0001.png", "s_0002.png"]
+
+
+def test_a_character_file_is_a_new_project(strip, tmp_path):
+    run("render", strip, "-o", str(tmp_path / "strip.png"), "--size", "64x64")
+    assert json.loads(run("play", strip, "--until", "1", "--json").stdout)["alive"] == 0
+
+
+@pytest.mark.parametrize(
+    "words",
+    [
+        ("nothing-there",),
+        ("play", "nothing-there"),
+        ("render", "demo", "-o", "x.bmp"),
+        ("render", "demo", "-o", "x.png", "--size", "big"),
+        ("render", "demo", "-o", "x.png", "--size", "4x4"),
+        ("render", "demo", "-o", "x.png", "--from", "0", "--to", "1"),
+        ("render", "demo", "-o", "x_##.png", "--from", "1", "--to", "0"),
+        ("inspect", "gone.glb"),
+    ],
+)
+def test_errors_are_one_line_and_exit_code_two(words):
+    done = run(*words, code=2)
+    assert done.stderr.startswith("wraithon: ")
+    assert done.stderr.count("\n") == 1
+    assert "Traceback" not in done.stderr
+
+
+def test_broken_characters_are_told_in_one_line(tmp_path):
+    path = tmp_path / "bad.glb"
+    path.write_bytes(breakage("nan position").glb())
+    done = run("inspect", str(path), code=2)
+    assert "bad.glb: accessors" in done.stderr
+    assert done.stderr.count("\n") == 1

@@ -1,0 +1,257 @@
+"""Pictures: where things are, how they blend, and that the same frame gives the same bytes."""
+
+import numba
+import numpy as np
+import pytest
+
+from wraithon.errors import RenderError
+from wraithon.picture.camera import camera_of
+from wraithon.picture.ground import ground_texture
+from wraithon.picture.post_kernels import SRGB_STEPS, srgb_table
+from wraithon.picture.raster_kernels import band_order
+from wraithon.picture.renderer import Renderer
+from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.textures import SpriteAtlas, linear_light, read_texture
+from wraithon.project.look import Blend, Facing, SpriteLook
+from wraithon.project.project import View
+from wraithon.stage.frame import Frame, SpriteBatch
+from wraithon.stage.player import Player
+
+VIEW = View(target=(0, 1, 0), azimuth=0, elevation=5, distance=5, follow=False)
+
+
+def renderer():
+    return Renderer(TextureShelf(None).read)
+
+
+def batch(positions, *, size=0.2, colour=(1, 1, 1, 1), velocity=(0, 0, 0), **look):
+    positions = np.asarray(positions, np.float32).reshape(-1, 3)
+    n = len(positions)
+    return SpriteBatch(
+        SpriteLook(**({"soft": 0.0} | look)),
+        positions,
+        np.tile(np.asarray(velocity, np.float32), (n, 1)),
+        np.full(n, size, np.float32),
+        np.zeros(n, np.float32),
+        np.tile(np.asarray(colour, np.float32), (n, 1)),
+        np.zeros(n, np.int32),
+    )
+
+
+def frame(*batches, body=None):
+    return Frame(0.0, body, (0.0, 0.0, 0.0), tuple(batches), "plain", 1.0)
+
+
+def drawn(*batches, body=None, size=(160, 120), **more):
+    return renderer().draw(frame(*batches, body=body), VIEW, *size, **more).pixels[..., :3].astype(int)
+
+
+@pytest.fixture(scope="module")
+def dancer(demo):
+    player = Player(demo.project, demo.characters)
+    player.seek(2.95)
+    return player.frame()
+
+
+def test_a_sprite_is_where_the_camera_says():
+    point = np.array([[0.4, 1.3, 0.2]])
+    change = np.abs(drawn(batch(point, size=0.1)) - drawn()).sum(axis=2)
+    y, x = np.unravel_index(change.argmax(), change.shape)
+    expected = camera_of(VIEW, (0, 0, 0)).project(point, 160, 120)[0]
+    assert abs(x + 0.5 - expected[0]) < 2
+    assert abs(y + 0.5 - expected[1]) < 2
+
+
+def test_rays_and_projection_are_inverse():
+    camera = camera_of(View(azimuth=37, elevation=20, distance=3), (1, 0, 2))
+    ray = camera.ray(200.0, 90.0, 320, 240)
+    x, y, _ = camera.project((camera.eye + ray * 2.5)[None], 320, 240)[0]
+    assert (x, y) == (pytest.approx(200, abs=1e-3), pytest.approx(90, abs=1e-3))
+
+
+def test_additive_adds_and_alpha_covers():
+    plain, dark = drawn(), (0.0, 0.0, 0.0, 1.0)
+    added = drawn(batch([0, 1, 0], size=1, blend=Blend.ADDITIVE, colour=dark))
+    covered = drawn(batch([0, 1, 0], size=1, blend=Blend.ALPHA, colour=dark))
+    assert np.abs(added - plain).max() <= 1
+    assert (plain - covered).max() > 10
+    assert (covered - plain).max() <= 1
+
+
+def test_near_alpha_sprites_cover_far_ones_in_any_order():
+    near = batch([0, 1, 1], size=1, colour=(1, 0, 0, 1))
+    far = batch([0, 1, -1], size=1, colour=(0, 0, 1, 1))
+    one, other = drawn(near, far), drawn(far, near)
+    np.testing.assert_array_equal(one, other)
+    middle = one[55:65, 75:85].mean(axis=(0, 1))
+    assert middle[0] > middle[2]
+
+
+def test_sprites_behind_the_character_are_hidden(dancer):
+    middle = dancer.body.positions[: 3000].mean(axis=0)
+    view = VIEW.but(target=tuple(float(x) for x in middle))
+    behind = batch(middle + (0, 0, -0.5), size=0.05, colour=(50, 50, 50, 1), blend=Blend.ADDITIVE)
+    before = batch(middle + (0, 0, 1.0), size=0.05, colour=(50, 50, 50, 1), blend=Blend.ADDITIVE)
+
+    def change(*batches):
+        base = Frame(0.0, dancer.body, dancer.centre, (), "plain", 1.0)
+        full = Frame(0.0, dancer.body, dancer.centre, batches, "plain", 1.0)
+        pixels = [renderer().draw(f, view, 160, 160).pixels.astype(int) for f in (base, full)]
+        return np.abs(pixels[1] - pixels[0]).sum()
+
+    assert change(behind) < change(before) * 0.05
+
+
+def test_soft_edges_fade_before_the_ground():
+    hard = drawn(batch([0, 0.0, 0], size=1.0, soft=0.0)) - drawn()
+    soft = drawn(batch([0, 0.0, 0], size=1.0, soft=0.6)) - drawn()
+    assert 0 < np.abs(soft).sum() < np.abs(hard).sum() * 0.9
+
+
+def test_sprites_along_their_velocity_stretch_along_it():
+    stretched = batch(
+        [0, 1, 0], size=0.05, velocity=(4, 0, 0), facing=Facing.VELOCITY, stretch=0.1, blend=Blend.ADDITIVE,
+        colour=(0.9, 0.9, 0.9, 1),
+    )  # fmt: skip
+    change = np.abs(drawn(stretched) - drawn()).sum(axis=2) > 30
+    assert np.ptp(np.flatnonzero(change.any(axis=0))) > 2.5 * np.ptp(np.flatnonzero(change.any(axis=1)))
+
+
+def test_thin_sprites_keep_their_light():
+    def light(size):
+        change = drawn(batch([0, 1, 0], size=size, blend=Blend.ADDITIVE, colour=(0.4 / size**2,) * 3 + (1,))) - drawn()
+        return change.sum()
+
+    assert light(0.004) > 0
+
+
+def test_pictures_are_the_same_bytes_at_any_thread_count(dancer):
+    threads = numba.get_num_threads()
+    pictures = []
+    try:
+        for count in sorted({1, threads}):
+            numba.set_num_threads(count)
+            for live in (False, True):
+                pictures.append(renderer().draw(dancer, VIEW, 233, 171, live=live).pixels.tobytes())
+    finally:
+        numba.set_num_threads(threads)
+    assert len(set(pictures)) == 2
+    assert len(set(pictures[::2])) == 1
+
+
+def test_a_used_renderer_draws_what_a_new_one_does(dancer):
+    used = renderer()
+    used.draw(dancer, View(distance=1.0), 200, 150)
+    used.draw(frame(), VIEW, 200, 150)
+    np.testing.assert_array_equal(
+        used.draw(dancer, VIEW, 200, 150).pixels, renderer().draw(dancer, VIEW, 200, 150).pixels
+    )
+
+
+def test_crowds_make_the_live_picture_coarser_and_say_so():
+    rng = np.random.default_rng(0)
+    crowd = batch(rng.normal(size=(4000, 3)) * 0.5 + (0, 1, 0), size=1.5, colour=(0.1, 0.1, 0.1, 0.1))
+    draw = renderer().draw
+    assert draw(frame(crowd), VIEW, 320, 240, live=True).coarseness > 1
+    assert draw(frame(crowd), VIEW, 320, 240).coarseness == 1
+
+
+def test_a_coarser_picture_is_nearly_the_same():
+    mist = [batch([x, 1, 0], size=0.9, colour=(0.6, 0.5, 0.4, 0.5)) for x in (-0.5, 0.0, 0.6)]
+    full = drawn(*mist)
+    slow = renderer()
+    for _ in range(60):
+        slow.keep_up(1.0, 0.03)
+    import wraithon.picture.renderer as module
+
+    before = module.FEWEST_LIVE_PIXELS
+    try:
+        module.FEWEST_LIVE_PIXELS = 1
+        for _ in range(200):
+            slow.keep_up(1.0, 0.03)
+        picture = slow.draw(frame(*mist), VIEW, 160, 120, live=True)
+    finally:
+        module.FEWEST_LIVE_PIXELS = before
+    assert picture.coarseness == 4
+    assert np.abs(picture.pixels[..., :3].astype(int) - full).mean() < 4
+
+
+def test_bad_numbers_are_left_out():
+    bad = batch([[np.nan, 1, 0], [0, np.inf, 0], [0, 1, 0]], size=0.3)
+    bad.sizes[2] = np.nan
+    np.testing.assert_array_equal(drawn(bad), drawn())
+    bright = batch([0, 1, 0], size=0.5, colour=(1e30, 1e30, 1e30, 1), blend=Blend.ADDITIVE)
+    assert drawn(bright).max() == 255
+
+
+@pytest.mark.parametrize("size", [(7, 100), (100, 0), (9000, 100)])
+def test_absurd_sizes_are_refused(size):
+    with pytest.raises(RenderError, match="cannot be made"):
+        renderer().draw(frame(), VIEW, *size)
+
+
+@pytest.mark.parametrize("size", [(8, 8), (9, 301), (301, 9)])
+def test_odd_sizes_are_drawn(dancer, size):
+    assert renderer().draw(dancer, VIEW, *size, live=True).pixels.shape == (size[1], size[0], 4)
+
+
+def test_a_missing_texture_is_told_and_drawn_as_a_disc():
+    r = renderer()
+    r.draw(frame(batch([0, 1, 0], texture="gone.png")), VIEW, 80, 60)
+    assert "gone.png" in r.problems["gone.png"]
+
+
+def test_damaged_textures_are_told(tmp_path):
+    path = tmp_path / "bad.png"
+    path.write_bytes(b"\x89PNG\r\n\x1a\n" + b"\0" * 40)
+    with pytest.raises(RenderError, match=r"bad\.png"):
+        read_texture(path)
+
+
+def test_shelves_stay_in_their_folder(tmp_path):
+    shelf = TextureShelf(tmp_path)
+    assert shelf.path("../../etc/passwd") is None
+    with pytest.raises(RenderError, match="no such texture"):
+        shelf.read("../../etc/passwd")
+    assert "feather.png" in shelf.names()
+
+
+def test_levels_keep_the_mean_of_a_texture():
+    picture = np.random.default_rng(0).integers(0, 255, (64, 64, 4)).astype(np.uint8)
+    atlas = SpriteAtlas()
+    texture = atlas.add("t", picture, 2, 2)
+    first, side = texture.levels[0]
+    last, one = texture.levels[-1]
+    assert (side, one) == (32, 1)
+    means = atlas.texels[first : first + 4 * side * side].reshape(4, -1, 4).mean(axis=1)
+    np.testing.assert_allclose(atlas.texels[last : last + 4], means, atol=1e-5)
+
+
+def test_srgb_there_and_back():
+    steps = np.arange(256, dtype=np.uint8)
+    linear = linear_light(steps)
+    table = srgb_table()
+    back = table[np.round(np.sqrt(linear) * (SRGB_STEPS - 1)).astype(int)]
+    assert np.abs(back.astype(int) - steps).max() <= 1
+
+
+@pytest.mark.parametrize("kind", ["slate", "moss", "puddle", "plain"])
+def test_grounds_differ_and_are_not_blank(kind):
+    levels, texels = ground_texture(kind)
+    assert len(texels) == sum(w * h for _, w, h in levels)
+    assert texels[:, :3].std() > 1
+
+
+@pytest.mark.parametrize("bands", [1, 2, 3, 17, 75, 600])
+def test_band_orders_hold_every_band_once(bands):
+    assert sorted(band_order(bands)) == list(range(bands))
+
+
+def test_every_part_shows_and_hides(dancer, demo):
+    use = demo.project.character
+    pictures = set()
+    for part in demo.characters["halcyon"].parts:
+        project = demo.project.but(characters=(use.but(hidden_parts=(part.name,)),))
+        player = Player(project, demo.characters)
+        pictures.add(renderer().draw(player.frame(), demo.project.view, 160, 160).pixels.tobytes())
+    assert len(pictures) == 5
