@@ -50,7 +50,9 @@ class Maker:
         return head + struct.pack("<I4s", len(text), b"JSON") + text + struct.pack("<I4s", len(data), b"BIN\0") + data
 
     def gltf(self) -> str:
-        self.json["buffers"][0]["uri"] = "data:application/octet-stream;base64," + base64.b64encode(self.data).decode()
+        self.json["buffers"][0]["uri"] = (
+            "data:application/octet-stream;base64," + base64.b64encode(self.data).decode()
+        )
         return json.dumps(self.json)
 
 

@@ -16,7 +16,9 @@ from wraithon.project.files import save_project
 
 
 def run(*words, code=0):
-    done = subprocess.run([sys.executable, "-m", "wraithon.cli", *words], capture_output=True, text=True, timeout=300)
+    done = subprocess.run(
+        [sys.executable, "-m", "wraithon.cli", *words], capture_output=True, text=True, timeout=300, check=False
+    )
     assert done.returncode == code, done.stderr
     return done
 
@@ -70,7 +72,20 @@ def test_render_a_moment_and_a_sequence(tmp_path):
     run("render", "demo", "-o", str(shot), "--at", "0.5", "--size", "160x90")
     with Image.open(shot) as picture:
         assert picture.size == (160, 90)
-    run("render", "demo", "-o", str(tmp_path / "s_####.png"), "--from", "0", "--to", "0.1", "--fps", "30", "--size", "64x48")
+    run(
+        "render",
+        "demo",
+        "-o",
+        str(tmp_path / "s_####.png"),
+        "--from",
+        "0",
+        "--to",
+        "0.1",
+        "--fps",
+        "30",
+        "--size",
+        "64x48",
+    )
     assert sorted(p.name for p in tmp_path.glob("s_*.png")) == ["s_0000.png", "s_0001.png", "s_0002.png"]
 
 

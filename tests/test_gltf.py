@@ -70,7 +70,9 @@ def test_rotations_take_the_shorter_way(tmp_path):
     maker = skinned_strip()
     turns = np.array([[0, 0, 0, 1], [0, 0, -np.sin(0.2), -np.cos(0.2)]], "<f4")
     animation = maker.json["animations"][0]
-    animation["samplers"].append({"input": animation["samplers"][0]["input"], "output": maker.accessor(turns, FLOAT, "VEC4")})
+    animation["samplers"].append(
+        {"input": animation["samplers"][0]["input"], "output": maker.accessor(turns, FLOAT, "VEC4")}
+    )
     animation["channels"] = [{"sampler": 1, "target": {"node": 1, "path": "rotation"}}]
     character = read(tmp_path, maker)
     half = clip_locals(character, character.clips[0], 0.5)[1, 3:7]
@@ -78,7 +80,8 @@ def test_rotations_take_the_shorter_way(tmp_path):
 
 
 @pytest.mark.parametrize(
-    ("component", "dtype", "top"), [(UBYTE, "u1", 255), (USHORT, "<u2", 65535), (BYTE, "i1", 127), (SHORT, "<i2", 32767)]
+    ("component", "dtype", "top"),
+    [(UBYTE, "u1", 255), (USHORT, "<u2", 65535), (BYTE, "i1", 127), (SHORT, "<i2", 32767)],
 )
 def test_normalised_integers(tmp_path, component, dtype, top):
     maker = skinned_strip()

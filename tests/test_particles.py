@@ -1,5 +1,7 @@
 """Particles: kernels equal their twins, births are fair, chance is repeatable, forces do what they say."""
 
+from itertools import pairwise
+
 import numba
 import numpy as np
 import pytest
@@ -91,7 +93,7 @@ def test_births_do_not_depend_on_step_length(step):
     emission = Emission(rate=37.3, start=0.11, bursts=(Burst(time=0.25, count=3, repeats=4, interval=0.1),))
     whole = births_between(emission, 2.0, 0.0, 5.0)
     edges = np.append(np.arange(0, 5, step), 5.0)
-    parts = np.concatenate([births_between(emission, 2.0, a, b) for a, b in zip(edges, edges[1:], strict=False)])
+    parts = np.concatenate([births_between(emission, 2.0, a, b) for a, b in pairwise(edges)])
     np.testing.assert_allclose(np.sort(parts), whole, atol=1e-9)
     assert len(whole) == int(np.ceil((2.0 - 0.11) * 37.3)) + 12
 
@@ -152,7 +154,8 @@ def test_step_equals_its_twin():
         k.step(
             n, state, np.full(n, -1, np.int32), n, np.float32(DT), time, np.array([0, -9, 1], np.float32),
             np.float32(0.7), curls, seeds, k.PASS, np.float32(0), np.float32(0), -1, np.ones(128, np.float32),
-            np.float32(0), np.float32(0), nothing.skin_before, nothing.skin_now, nothing.normal_now, nothing.triangles,
+            np.float32(0), np.float32(0),
+            nothing.skin_before, nothing.skin_now, nothing.normal_now, nothing.triangles,
         )  # fmt: skip
         twins.step(expected, DT, time, [0, -9, 1], 0.7, curls, seeds)
     np.testing.assert_allclose(state[:7], expected[:7], atol=5e-4)

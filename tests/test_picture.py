@@ -88,7 +88,7 @@ def test_near_alpha_sprites_cover_far_ones_in_any_order():
 
 
 def test_sprites_behind_the_character_are_hidden(dancer):
-    middle = dancer.body.positions[: 3000].mean(axis=0)
+    middle = dancer.body.positions[:3000].mean(axis=0)
     view = VIEW.but(target=tuple(float(x) for x in middle))
     behind = batch(middle + (0, 0, -0.5), size=0.05, colour=(50, 50, 50, 1), blend=Blend.ADDITIVE)
     before = batch(middle + (0, 0, 1.0), size=0.05, colour=(50, 50, 50, 1), blend=Blend.ADDITIVE)
@@ -119,7 +119,9 @@ def test_sprites_along_their_velocity_stretch_along_it():
 
 def test_thin_sprites_keep_their_light():
     def light(size):
-        change = drawn(batch([0, 1, 0], size=size, blend=Blend.ADDITIVE, colour=(0.4 / size**2,) * 3 + (1,))) - drawn()
+        change = (
+            drawn(batch([0, 1, 0], size=size, blend=Blend.ADDITIVE, colour=(0.4 / size**2,) * 3 + (1,))) - drawn()
+        )
         return change.sum()
 
     assert light(0.004) > 0

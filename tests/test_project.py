@@ -264,7 +264,9 @@ def test_findings_tell_what_will_not_show(demo):
         from wraithon.project.edit import put_layer
 
         project = put_layer(demo.project, effect.id, layer.but(**changes))
-        return " ".join(f.message for f in check(project, demo.facts, frozenset({"spark.png"})) if f.about == layer.id)
+        return " ".join(
+            f.message for f in check(project, demo.facts, frozenset({"spark.png"})) if f.about == layer.id
+        )
 
     assert "opacity is never above zero" in found(opacity=Attribute.of(0))
     assert "size is never above zero" in found(size=Attribute.of(1, 1, Curve.through((0, 0), (1, 0))))

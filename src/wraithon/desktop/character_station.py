@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QSize, Qt, Signal
-from PySide6.QtWidgets import QCheckBox, QPushButton, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
 
 from wraithon.character.model import Character
-from wraithon.desktop.fields import ChoiceField, NumberField, TextField, heading, labelled, soft, tool
+from wraithon.desktop.fields import Button, Check, ChoiceField, NumberField, TextField, heading, labelled, soft, tool
 from wraithon.desktop.session import Session
 from wraithon.desktop.sheet import Index, Sheet
 from wraithon.desktop.theme import OCHRE, SOFT, TEAL, icon
@@ -61,7 +61,7 @@ class CharacterIndex(Index):
         self.column.addWidget(self.tree, 1)
         self._empty = soft("No character yet. Drop a .glb or .gltf file on the window, or choose one:")
         self.column.addWidget(self._empty)
-        self._choose = QPushButton(icon("folder-open"), "Choose a file")
+        self._choose = Button(icon("folder-open"), "Choose a file")
         self._choose.clicked.connect(self.wanted)
         self.column.addWidget(self._choose)
         self._open: dict[str, bool] = {"clips": True, "parts": True, "anchors": True, "joints": False}
@@ -302,15 +302,15 @@ class CharacterSheet(Sheet):
     def _build_clip(self, column: QVBoxLayout) -> None:
         self._clip_facts = soft("")
         column.addWidget(self._clip_facts)
-        self._loop = QCheckBox("loops")
+        self._loop = Check("loops")
         self._loop.clicked.connect(lambda on: self._clip_edit("Loop", loop=on))
-        self._in_place = QCheckBox("in place (travel over the ground removed)")
+        self._in_place = Check("in place (travel over the ground removed)")
         self._in_place.clicked.connect(lambda on: self._clip_edit("In place", in_place=on))
         column.addWidget(self._loop)
         column.addWidget(self._in_place)
-        self._only = QPushButton(icon("play"), "Play only this clip")
+        self._only = Button(icon("play"), "Play only this clip")
         self._only.clicked.connect(self._play_only)
-        self._append = QPushButton(icon("plus"), "Add to the running order")
+        self._append = Button(icon("plus"), "Add to the running order")
         self._append.clicked.connect(self._add_cue)
         column.addWidget(self._only)
         column.addWidget(self._append)
@@ -319,7 +319,7 @@ class CharacterSheet(Sheet):
 
     def _build_part(self, column: QVBoxLayout) -> None:
         self._part_facts = soft("")
-        self._part_shown = QCheckBox("shown in the picture")
+        self._part_shown = Check("shown in the picture")
         self._part_shown.clicked.connect(self._part_clicked)
         column.addWidget(self._part_facts)
         column.addWidget(self._part_shown)

@@ -16,7 +16,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from wraithon.desktop.fields import NumberField, tool
+from wraithon.desktop.fields import NumberField, OwnKeys, tool
 from wraithon.desktop.theme import GROUND, LINE, RAISED, RUST, SOFT, TEAL, figures_font
 from wraithon.particles.curves import curve_values
 from wraithon.project.life import Curve
@@ -108,8 +108,10 @@ class CurveEditor(QWidget):
             self._height.set_value(points[index][1])
 
 
-class CurvePlot(QWidget):
+class CurvePlot(OwnKeys, QWidget):
     """The drawn curve with its points."""
+
+    own_keys = frozenset({Qt.Key.Key_Delete, Qt.Key.Key_Backspace})
 
     edited = Signal(object, bool)
     picked = Signal(int)

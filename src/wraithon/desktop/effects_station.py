@@ -5,9 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtWidgets import (
     QAbstractItemView,
-    QCheckBox,
     QHeaderView,
-    QPushButton,
     QTreeWidget,
     QTreeWidgetItem,
     QVBoxLayout,
@@ -15,7 +13,7 @@ from PySide6.QtWidgets import (
 )
 
 from wraithon.desktop.emission_editor import EmissionEditor
-from wraithon.desktop.fields import NumberField, Section, TextField, labelled, soft, tool
+from wraithon.desktop.fields import Button, Check, NumberField, Section, TextField, labelled, soft, tool
 from wraithon.desktop.life_sheet import LifeSheet
 from wraithon.desktop.look_editor import LookEditor
 from wraithon.desktop.motion_editor import MotionEditor
@@ -98,7 +96,7 @@ class EffectsIndex(Index):
         self.column.addWidget(self.tree, 1)
         self._empty = soft("No effects yet. Press + to make the first one; then fire it, or let a trigger do so.")
         self.column.addWidget(self._empty)
-        self._fire = QPushButton(icon("lightning"), "Fire now")
+        self._fire = Button(icon("lightning"), "Fire now")
         self._fire.setToolTip("Start this effect now, at its trigger's anchor (Ctrl+Return)")
         self._fire.clicked.connect(self.fire)
         self.column.addWidget(self._fire)
@@ -330,7 +328,7 @@ class EffectsSheet(Sheet):
         column.setSpacing(4)
         self._name = TextField("Name of the effect")
         self._name.edited.connect(lambda name: self._effect_edit("Rename effect", name=name))
-        self._endless = QCheckBox("until it is stopped")
+        self._endless = Check("until it is stopped")
         self._endless.clicked.connect(lambda on: self._effect_edit("Effect length", length=None if on else 1.0))
         self._length = NumberField("s", low=0, high=1e4, step=0.05, name="How long a firing gives birth")
         self._length.edited.connect(lambda v, f: self._effect_edit("Effect length", f, length=v))

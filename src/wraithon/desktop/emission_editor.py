@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from wraithon.desktop.fields import NumberField, labelled, soft, tool
+from wraithon.desktop.fields import Check, NumberField, labelled, soft, tool
 from wraithon.desktop.theme import GROUND, LINE, RAISED, RUST, SOFT, TEAL, figures_font
 from wraithon.project.emission import MAX_LIVING, Burst, Emission
 
@@ -31,7 +31,7 @@ class EmissionEditor(QWidget):
         self._picture = _Timeline()
         self._rate = NumberField("/s", low=0, high=1e5, step=1, decimals=1, name="Births a second")
         self._start = NumberField("s", low=0, high=1e4, step=0.05, name="Seconds before the rate begins")
-        self._limited = QCheckBox("for")
+        self._limited = Check("for")
         self._limited.setToolTip("Let the rate last only so long within the effect")
         self._length = NumberField("s", low=0, high=1e4, step=0.05, name="Seconds the rate lasts")
         self._limit = NumberField("alive", low=1, high=MAX_LIVING, step=10, decimals=0, name="Most alive at once")

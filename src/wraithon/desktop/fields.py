@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QFocusEvent,
@@ -16,6 +16,7 @@ from PySide6.QtGui import (
     QWheelEvent,
 )
 from PySide6.QtWidgets import (
+    QCheckBox,
     QComboBox,
     QFrame,
     QHBoxLayout,
@@ -36,6 +37,35 @@ DRAG_START = 3
 PIXELS_A_STEP = 4
 
 
+class OwnKeys:
+    """A widget that takes some keys before the window's shortcuts do, while it has the focus."""
+
+    own_keys: frozenset[Qt.Key] = frozenset()
+
+    def event(self, event: QEvent) -> bool:
+        """Claim own keys; everything else goes its usual way."""
+        if (
+            event.type() == QEvent.Type.ShortcutOverride
+            and isinstance(event, QKeyEvent)
+            and event.key() in self.own_keys
+        ):
+            event.accept()
+            return True
+        return bool(super().event(event))  # type: ignore[misc]  # the widget it is mixed into
+
+
+class Button(OwnKeys, QPushButton):
+    """A push button that Space presses."""
+
+    own_keys = frozenset({Qt.Key.Key_Space})
+
+
+class Check(OwnKeys, QCheckBox):
+    """A check box that Space ticks."""
+
+    own_keys = frozenset({Qt.Key.Key_Space})
+
+
 def shown(value: float, decimals: int) -> str:
     """Return a number with at most `decimals` places and no idle zeros."""
     text = f"{value:.{decimals}f}"
@@ -43,7 +73,7 @@ def shown(value: float, decimals: int) -> str:
     return "0" if text in {"-0", ""} else text
 
 
-class NumberField(QWidget):
+class NumberField(OwnKeys, QWidget):
     """A number with a unit: drag sideways, type (arithmetic too), arrow keys, wheel while focused.
 
     Signals
@@ -53,6 +83,7 @@ class NumberField(QWidget):
     """
 
     edited = Signal(float, bool)
+    own_keys = frozenset({Qt.Key.Key_Period, Qt.Key.Key_Comma, Qt.Key.Key_Delete, Qt.Key.Key_Home})
 
     def __init__(
         self,
@@ -215,7 +246,7 @@ class NumberField(QWidget):
         painter.drawText(body, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, self._unit)
 
 
-class ChoiceField(QComboBox):
+class ChoiceField(OwnKeys, QComboBox):
     """A list to pick from; each entry stands for a value.
 
     Signals
@@ -225,6 +256,7 @@ class ChoiceField(QComboBox):
     """
 
     chosen = Signal(object)
+    own_keys = frozenset({Qt.Key.Key_Space, Qt.Key.Key_Home})
 
     def __init__(self, choices: Sequence[tuple[str, object]] = (), name: str = "") -> None:
         super().__init__()
@@ -343,13 +375,15 @@ def labelled(text: str, *widgets: QWidget, width: int = 92) -> QWidget:
 
 def tool(name: str, tip: str, action: Callable[[], object] | None = None, *, checkable: bool = False) -> QPushButton:
     """Return a small button with an icon and a tool tip."""
-    button = QPushButton()
+    button = Button()
     button.setObjectName("plain")
     button.setIcon(icon(name))
     button.setToolTip(tip)
     button.setAccessibleName(tip)
     button.setCheckable(checkable)
     button.setFixedSize(26, 24)
+    # A click must not take the keyboard away from what is being edited.
+    button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
     if action is not None:
         button.clicked.connect(lambda _checked=False: action())
     return button
@@ -367,7 +401,7 @@ class Section(QWidget):
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 2, 0, 4)
         outer.setSpacing(4)
-        self._head = QPushButton(title)
+        self._head = Button(title)
         self._head.setObjectName("plain")
         self._head.setCheckable(True)
         self._head.setChecked(True)

@@ -17,6 +17,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from wraithon.desktop.colours import ColourPicker, to_screen
+from wraithon.desktop.fields import OwnKeys
 from wraithon.desktop.theme import GROUND, INK, LINE, TEAL
 from wraithon.particles.curves import gradient_table
 from wraithon.project.life import Colour, Gradient, Stop
@@ -75,8 +76,10 @@ class GradientEditor(QWidget):
         self.edited.emit(gradient, final)
 
 
-class GradientStrip(QWidget):
+class GradientStrip(OwnKeys, QWidget):
     """The drawn gradient with its stops below."""
+
+    own_keys = frozenset({Qt.Key.Key_Delete, Qt.Key.Key_Backspace})
 
     edited = Signal(object, bool)
     picked = Signal(int)

@@ -33,6 +33,8 @@ class PictureView(QWidget):
 
     Signals
     -------
+    panels_wanted
+        Tab was pressed: show only the picture, or everything again.
     view_changed
         The view to draw from.
     resized
@@ -41,6 +43,7 @@ class PictureView(QWidget):
 
     view_changed = Signal(object)
     resized = Signal(int, int)
+    panels_wanted = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -167,7 +170,14 @@ class PictureView(QWidget):
         distance = height / (2 * np.tan(np.radians(self.view.fov / 2))) * 1.3
         self.set_view(self.view.but(target=target, distance=float(min(max(distance, 0.3), 100)), follow=True))
 
+    def focusNextPrevChild(self, _next: bool) -> bool:
+        """Keep Tab for the panels; F6 goes on to the next area."""
+        return False
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Tab:
+            self.panels_wanted.emit()
+            return
         steps = {
             Qt.Key.Key_Left: (-20, 0),
             Qt.Key.Key_Right: (20, 0),

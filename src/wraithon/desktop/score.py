@@ -26,6 +26,7 @@ from PySide6.QtWidgets import QLineEdit, QMenu, QWidget
 from wraithon.character.model import Character, Clip
 from wraithon.character.pose import clip_locals, pose_of, rest_pose
 from wraithon.desktop.engine import Shot
+from wraithon.desktop.fields import OwnKeys
 from wraithon.desktop.session import Session
 from wraithon.desktop.theme import (
     GROUND,
@@ -68,7 +69,7 @@ class FlagPlace:
     x: float
 
 
-class Score(QWidget):
+class Score(OwnKeys, QWidget):
     """The lanes. Dragging in the ruler or an empty place moves the playhead.
 
     Signals
@@ -78,6 +79,7 @@ class Score(QWidget):
     """
 
     sought = Signal(float)
+    own_keys = frozenset({Qt.Key.Key_Delete, Qt.Key.Key_Backspace})
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -486,7 +488,7 @@ class Score(QWidget):
         kind, what = self._session.selection
         painter.setFont(text_font(11))
         flags = sorted(self.flags(), key=lambda f: f.x)
-        ends = [*(f.x for f in flags[1:]), float(self.width() + 200)]
+        ends = [*(f.x for f in flags), float(self.width() + 200)][1:]
         for flag, end in zip(flags, ends, strict=True):
             own = flag.mark.id == chosen
             related = own or (kind == "event" and flag.mark.event == what)

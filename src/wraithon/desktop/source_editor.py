@@ -7,7 +7,7 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPaintEvent, Q
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from wraithon.character.model import Character
-from wraithon.desktop.fields import ChoiceField, NumberField, labelled, soft
+from wraithon.desktop.fields import Check, ChoiceField, NumberField, labelled, soft
 from wraithon.desktop.outline import character_outline
 from wraithon.desktop.theme import GROUND, INK, LINE, RUST, SOFT, TEAL, text_font
 from wraithon.project.source import Heading, PointSource, RingSource, SkinSource, SphereSource
@@ -133,7 +133,7 @@ class SourceEditor(QWidget):
                 check.deleteLater()
             self._part_checks = {}
             for k, name in enumerate(names):
-                check = QCheckBox(name)
+                check = Check(name)
                 check.clicked.connect(self._parts_clicked)
                 self._part_checks[name] = check
                 self._parts_grid.addWidget(check, k // 2, k % 2)

@@ -3,10 +3,21 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QSize, Qt, Signal
-from PySide6.QtWidgets import QCheckBox, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from wraithon.desktop.effects_station import anchor_choices, effect_choices
-from wraithon.desktop.fields import ChoiceField, NumberField, TextField, heading, labelled, line, soft, tool
+from wraithon.desktop.fields import (
+    Button,
+    Check,
+    ChoiceField,
+    NumberField,
+    TextField,
+    heading,
+    labelled,
+    line,
+    soft,
+    tool,
+)
 from wraithon.desktop.session import Session
 from wraithon.desktop.sheet import Index, Sheet
 from wraithon.desktop.theme import RUST, SOFT, TEAL, icon
@@ -183,7 +194,7 @@ class TriggersSheet(Sheet):
         column.setSpacing(4)
         self._name = TextField("Name of the trigger")
         self._name.edited.connect(lambda name: self._edit("Rename trigger", name=name))
-        self._enabled = QCheckBox("listens")
+        self._enabled = Check("listens")
         self._enabled.clicked.connect(lambda on: self._edit("Trigger on or off", enabled=on))
         column.addWidget(labelled("name", self._name))
         column.addWidget(labelled("", self._enabled))
@@ -202,7 +213,7 @@ class TriggersSheet(Sheet):
         self._steps.setSpacing(8)
         column.addLayout(self._steps)
         self._step_rows: list[_StepEditor] = []
-        add = QPushButton(icon("plus"), "Add a step")
+        add = Button(icon("plus"), "Add a step")
         add.clicked.connect(self._add_step)
         column.addWidget(add, 0, Qt.AlignmentFlag.AlignLeft)
         self._findings = soft("")
@@ -353,7 +364,7 @@ class _StepEditor(QWidget):
         self._anchor.chosen.connect(lambda v: self._change(True, anchor=v))
         self._after = NumberField("s", low=0, high=1e4, step=0.01, name="Seconds after the moment")
         self._after.edited.connect(lambda v, f: self._change(f, after=v))
-        self._follow = QCheckBox("moves with the anchor")
+        self._follow = Check("moves with the anchor")
         self._follow.clicked.connect(lambda on: self._change(True, follow=on))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)

@@ -28,7 +28,7 @@ from wraithon import __version__
 from wraithon.desktop.character_station import CharacterIndex, CharacterSheet
 from wraithon.desktop.effects_station import EffectsIndex, EffectsSheet
 from wraithon.desktop.engine import Engine
-from wraithon.desktop.fields import tool
+from wraithon.desktop.fields import Button, tool
 from wraithon.desktop.journal import Journal, Left
 from wraithon.desktop.picture_view import PictureView
 from wraithon.desktop.score import Score
@@ -209,6 +209,7 @@ class Window(QMainWindow):
         button.setToolTip(tip)
         button.setAccessibleName(name)
         button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextUnderIcon)
+        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         return button
 
     def _transport(self) -> QWidget:
@@ -229,7 +230,7 @@ class Window(QMainWindow):
         self.clock.setStyleSheet('font-family: "JetBrains Mono"; font-size: 12px; padding-left: 8px;')
         self.clock.setFixedWidth(170)
         layout.addWidget(self.clock)
-        mark = QPushButton(icon("flag"), "Mark event")
+        mark = Button(icon("flag"), "Mark event")
         mark.setObjectName("plain")
         mark.setToolTip("Mark the selected event, or a new one, on the clip at the playhead (E)")
         mark.clicked.connect(self.score.mark_here)
@@ -237,7 +238,7 @@ class Window(QMainWindow):
         layout.addStretch(1)
         self.said = QLabel("")
         layout.addWidget(self.said)
-        self.findings_button = QPushButton()
+        self.findings_button = Button()
         self.findings_button.setObjectName("plain")
         self.findings_button.setToolTip("What will not do what it seems to say; choose one to go there")
         self.findings_menu = QMenu(self)
@@ -282,7 +283,8 @@ class Window(QMainWindow):
                 ("From her left", "Alt+2", lambda: self._look(90, 4)),
                 ("From above", "Alt+3", lambda: self._look(0, 88)),
                 ("From the back", "Alt+4", lambda: self._look(180, 4)),
-                ("Only the picture", "Tab", self.toggle_panels),
+                ("Only the picture (Tab in the picture)", "Ctrl+Tab", self.toggle_panels),
+                ("Next area", "F6", self.next_area),
                 ("Keep this picture", "K", self.picture.keep_picture),
                 ("Compare with the kept picture", "Shift+K", self.compare),
             ),
@@ -320,6 +322,7 @@ class Window(QMainWindow):
         session.selected.connect(lambda _kind, _what: self._mark_places())
         session.selected.connect(self._follow_selection)
         session.said.connect(self._say)
+        self.picture.panels_wanted.connect(self.toggle_panels)
         self.picture.view_changed.connect(lambda view: engine.send(view=view))
         self.picture.resized.connect(lambda wide, high: engine.send(size=(wide, high), redraw=True))
         self.score.sought.connect(self.seek)
@@ -518,6 +521,20 @@ class Window(QMainWindow):
         hide = self.indexes.isVisible()
         for widget in (self.indexes, self.sheets, self.lower_half, self.rail):
             widget.setVisible(not hide)
+
+    def next_area(self) -> None:
+        """Give the keyboard to the next of index, picture, sheet and score."""
+        areas = (self.indexes.currentWidget(), self.picture, self.sheets.currentWidget(), self.score)
+        focus = self.focusWidget()
+        here = next((k for k, area in enumerate(areas) if area is focus or area.isAncestorOf(focus)), -1)
+        area = areas[(here + 1) % len(areas)]
+        if area in {self.picture, self.score}:
+            area.setFocus(Qt.FocusReason.ShortcutFocusReason)
+        else:
+            first = area.nextInFocusChain()
+            while first is not area and not (first.focusPolicy() & Qt.FocusPolicy.TabFocus and first.isVisible()):
+                first = first.nextInFocusChain()
+            first.setFocus(Qt.FocusReason.ShortcutFocusReason)
 
     def compare(self) -> None:
         """Wipe between the kept picture and now."""
@@ -769,7 +786,7 @@ class _Bar(QWidget):
         self._buttons = []
         self._words.setText(words)
         for name, action in answers:
-            button = QPushButton(name)
+            button = Button(name)
             button.clicked.connect(lambda _on=False, action=action: self._answer(action))
             self._row.addWidget(button)
             self._buttons.append(button)

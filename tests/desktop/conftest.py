@@ -1,0 +1,77 @@
+"""The real window, driven with real mouse and key events."""
+
+from __future__ import annotations
+
+import threading
+import time
+
+import pytest
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QApplication
+
+from wraithon.desktop.engine import Engine
+from wraithon.desktop.theme import apply_theme
+from wraithon.desktop.window import Window
+from wraithon.stage.loading import Loaded
+
+
+@pytest.fixture(scope="session")
+def themed(qapp):
+    apply_theme(qapp)
+    return qapp
+
+
+@pytest.fixture(autouse=True)
+def leak_guard(themed):
+    """No test leaves a thread, a running timer of a window, or a window behind."""
+    yield
+    themed.processEvents()
+    assert [t.name for t in threading.enumerate() if t.name == "engine"] == []
+    left = [w for w in QApplication.topLevelWidgets() if isinstance(w, Window) and w.isVisible()]
+    assert left == []
+
+
+def open_window(qtbot, loaded, save_folder=None, opened="test"):
+    window = Window(loaded, save_folder, opened, Engine())
+    window.resize(1280, 800)
+    window.show()
+    qtbot.waitUntil(lambda: window.picture.shot is not None, timeout=120_000)
+    window.activateWindow()
+    return window
+
+
+def close_window(window):
+    window.session.history.mark_saved()
+    window.close()
+    for timer in window.findChildren(QTimer):
+        assert not timer.isActive(), "a timer still runs"
+    window.deleteLater()
+
+
+@pytest.fixture
+def window(qtbot, demo):
+    made = open_window(qtbot, demo)
+    yield made
+    close_window(made)
+
+
+@pytest.fixture
+def empty_window(qtbot):
+    from wraithon.project.project import Project
+
+    made = open_window(qtbot, Loaded(Project(), None))
+    yield made
+    close_window(made)
+
+
+def exact_at(window, moment):
+    """Tell whether the picture shows a moment exactly."""
+    shot = window.picture.shot
+    return shot is not None and shot.exact and abs(shot.time - moment) < 1 / 120
+
+
+def settle(seconds=0.05):
+    end = time.perf_counter() + seconds
+    while time.perf_counter() < end:
+        QApplication.processEvents()
+        time.sleep(0.002)

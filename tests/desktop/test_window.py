@@ -1,0 +1,494 @@
+"""What an artist does: look, choose, change, mark, fire, undo, save, come back."""
+
+import json
+import os
+import shutil
+import time
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtGui import QDropEvent
+from PySide6.QtWidgets import QFileDialog, QMessageBox
+
+from tests.desktop.conftest import close_window, exact_at, open_window, settle
+from tests.glb_maker import skinned_strip
+from tests.test_gltf import breakage
+from wraithon.demo import DEMO_FOLDER
+from wraithon.desktop.journal import Journal
+from wraithon.desktop.score import CLIP_TOP, EVENTS_TOP
+from wraithon.project.files import open_project
+from wraithon.stage.loading import load
+from wraithon.stage.player import Player
+
+
+def press(qtbot, window, key, modifiers=Qt.KeyboardModifier.NoModifier):
+    window.picture.setFocus()
+    qtbot.keyClick(window.picture, key, modifiers)
+    settle(0.02)
+
+
+CTRL = Qt.KeyboardModifier.ControlModifier
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+ALT = Qt.KeyboardModifier.AltModifier
+LEFT = Qt.MouseButton.LeftButton
+
+
+# ---- playing --------------------------------------------------------------------------------------
+
+
+def test_space_plays_and_pauses(qtbot, window):
+    press(qtbot, window, Qt.Key.Key_Space)
+    assert window.playing
+    qtbot.waitUntil(lambda: window.picture.shot.time > 0.3, timeout=30_000)
+    press(qtbot, window, Qt.Key.Key_Space)
+    settle(0.3)
+    paused = window.picture.shot.time
+    settle(0.3)
+    assert window.picture.shot.time == paused
+
+
+def test_stepping_and_rewinding_by_keys(qtbot, window):
+    for _ in range(3):
+        press(qtbot, window, Qt.Key.Key_Period)
+    qtbot.waitUntil(lambda: exact_at(window, 3 / 60), timeout=10_000)
+    press(qtbot, window, Qt.Key.Key_Comma)
+    qtbot.waitUntil(lambda: exact_at(window, 2 / 60), timeout=10_000)
+    press(qtbot, window, Qt.Key.Key_Home)
+    qtbot.waitUntil(lambda: exact_at(window, 0), timeout=10_000)
+
+
+def test_scrubbing_both_ways_shows_each_moment_exactly(qtbot, window, demo):
+    score = window.score
+    for moment in (1.0, 0.4, 2.9):
+        qtbot.mouseClick(score, LEFT, pos=QPoint(round(score.x_of(moment)), 8))
+        wanted = round(score.time * 60) / 60
+        qtbot.waitUntil(lambda w=wanted: exact_at(window, w), timeout=60_000)
+        player = Player(demo.project, demo.characters)
+        player.seek(window.picture.shot.time)
+        assert window.engine._player.digest() == player.digest()
+
+
+def test_dragging_the_picture_turns_slides_and_nears(qtbot, window):
+    picture = window.picture
+    before = picture.view
+    qtbot.mousePress(picture, LEFT, pos=QPoint(200, 200))
+    qtbot.mouseMove(picture, QPoint(260, 220))
+    qtbot.mouseRelease(picture, LEFT, pos=QPoint(260, 220))
+    assert picture.view.azimuth != before.azimuth
+    assert picture.view.elevation > before.elevation
+    turned = picture.view
+    qtbot.mousePress(picture, Qt.MouseButton.RightButton, pos=QPoint(200, 200))
+    qtbot.mouseMove(picture, QPoint(240, 200))
+    qtbot.mouseRelease(picture, Qt.MouseButton.RightButton, pos=QPoint(240, 200))
+    assert picture.view.target != turned.target
+    assert picture.view.azimuth == turned.azimuth
+    press(qtbot, window, Qt.Key.Key_1, ALT)
+    assert picture.view.azimuth == 0
+
+
+def test_turning_the_camera_is_no_step_of_undo(qtbot, window):
+    window.picture.turn(50, 10)
+    assert window.session.history.undo_label is None
+
+
+# ---- stations and selection -----------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("number", [1, 2, 3])
+def test_keys_change_the_station(qtbot, window, number):
+    press(qtbot, window, getattr(Qt.Key, f"Key_{number}"), CTRL)
+    assert window.indexes.currentIndex() == number - 1
+    assert window.sheets.currentIndex() == number - 1
+
+
+def test_tab_shows_only_the_picture_and_brings_the_rest_back(qtbot, window):
+    press(qtbot, window, Qt.Key.Key_Tab)
+    assert not window.indexes.isVisible()
+    assert not window.score.isVisible()
+    press(qtbot, window, Qt.Key.Key_Tab)
+    assert window.indexes.isVisible()
+    assert window.score.isVisible()
+
+
+def test_a_layer_is_selected_at_once_and_its_life_is_shown(window):
+    kind, what = window.session.selection
+    assert (kind, what) == ("layer", "plume-feathers")
+    assert window.effects_sheet.title.text().startswith("feathers")
+
+
+# ---- editing --------------------------------------------------------------------------------------
+
+
+def layer(window, key="plume-feathers"):
+    return window.session.project.layer(key)[1]
+
+
+def test_typing_a_sum_into_a_range_changes_the_size(qtbot, window):
+    life = window.effects_sheet.life
+    qtbot.mouseClick(life.rows["size"], LEFT)
+    field = life.editor._high
+    field.begin_typing()
+    field._editor.setText("4*5+1")
+    qtbot.keyClick(field._editor, Qt.Key.Key_Return)
+    assert layer(window).size.birth.high == pytest.approx(0.21)
+    press(qtbot, window, Qt.Key.Key_Z, CTRL)
+    assert layer(window).size.birth.high == pytest.approx(0.13)
+    press(qtbot, window, Qt.Key.Key_Z, CTRL | SHIFT)
+    assert layer(window).size.birth.high == pytest.approx(0.21)
+
+
+def test_nonsense_typed_changes_nothing(qtbot, window):
+    life = window.effects_sheet.life
+    life.pick("size")
+    field = life.editor._low
+    field.begin_typing()
+    field._editor.setText("__import__('os')")
+    qtbot.keyClick(field._editor, Qt.Key.Key_Return)
+    assert window.session.history.undo_label is None
+    qtbot.keyClick(field._editor, Qt.Key.Key_Escape)
+
+
+def test_dragging_a_number_is_one_step_of_undo(qtbot, window):
+    emission = window.effects_sheet.emission
+    before = layer(window).emission.rate
+    field = emission._rate
+    qtbot.mousePress(field, LEFT, pos=QPoint(10, 10))
+    for x in range(12, 90, 4):
+        qtbot.mouseMove(field, QPoint(x, 10))
+    qtbot.mouseRelease(field, LEFT, pos=QPoint(90, 10))
+    assert layer(window).emission.rate > before
+    window.session.undo()
+    assert layer(window).emission.rate == before
+    assert window.session.history.undo_label is None
+
+
+def test_a_curve_is_dragged_added_to_and_cut_back(qtbot, window):
+    life = window.effects_sheet.life
+    life.pick("opacity")
+    settle()
+    plot = life.editor._curve.plot
+    points = len(layer(window).opacity.life.points)
+    middle = plot.place_of(1)
+    qtbot.mousePress(plot, LEFT, pos=middle.toPoint())
+    qtbot.mouseMove(plot, middle.toPoint() + QPoint(15, 20))
+    qtbot.mouseRelease(plot, LEFT, pos=middle.toPoint() + QPoint(15, 20))
+    assert layer(window).opacity.life.points[1][1] < 1
+    qtbot.mouseDClick(plot, LEFT, pos=QPoint(plot.width() // 2, 30))
+    assert len(layer(window).opacity.life.points) == points + 1
+    qtbot.keyClick(plot, Qt.Key.Key_Delete)
+    assert len(layer(window).opacity.life.points) == points
+    window.session.undo()
+    window.session.undo()
+    window.session.undo()
+    assert window.session.history.undo_label is None
+
+
+def test_replacing_through_life_strikes_the_birth_out(qtbot, window):
+    life = window.effects_sheet.life
+    life.pick("size")
+    from wraithon.project.life import LifeMode
+
+    life.editor._mode_chosen(LifeMode.REPLACE)
+    assert layer(window).size.mode is LifeMode.REPLACE
+    before = life.rows["size"].grab().toImage()
+    life.editor._mode_chosen(LifeMode.SCALE)
+    assert life.rows["size"].grab().toImage() != before
+
+
+def test_an_edit_shows_in_the_picture(qtbot, window):
+    window.seek(1.0)
+    qtbot.waitUntil(lambda: exact_at(window, 1.0), timeout=30_000)
+    before = window.picture.shot.pixels.copy()
+    window.session.edit("exposure", lambda p: p.but(exposure=3.0))
+    qtbot.waitUntil(lambda: window.picture.shot.exposure == 3.0, timeout=5_000)
+    assert window.picture.shot.pixels.mean() > before.mean() * 1.2
+
+
+def test_an_edit_while_paused_becomes_exact(qtbot, window):
+    window.seek(1.0)
+    qtbot.waitUntil(lambda: exact_at(window, 1.0), timeout=30_000)
+    before = window.picture.shot.figures.alive
+    window.effects_sheet.emission._change("Rate", True, rate=200.0)
+    qtbot.waitUntil(
+        lambda: exact_at(window, 1.0) and window.picture.shot.figures.alive > before + 100, timeout=30_000
+    )
+    player = Player(window.session.project, window.session.characters)
+    player.seek(1.0)
+    assert window.engine._player.digest() == player.digest()
+
+
+def test_muting_duplicating_and_deleting_by_keys(qtbot, window):
+    press(qtbot, window, Qt.Key.Key_M)
+    assert layer(window).muted
+    press(qtbot, window, Qt.Key.Key_M)
+    press(qtbot, window, Qt.Key.Key_D, CTRL)
+    layers = window.session.project.effect("plume-drift").layers
+    assert [x.name for x in layers] == ["feathers", "feathers 2", "glints"]
+    press(qtbot, window, Qt.Key.Key_Delete)
+    assert len(window.session.project.effect("plume-drift").layers) == 2
+    window.session.select("layer", "stamp-sparks")
+    press(qtbot, window, Qt.Key.Key_S)
+    muted = [x.muted for x in window.session.project.effect("thunder-stamp").layers]
+    assert muted.count(True) == 5
+    press(qtbot, window, Qt.Key.Key_S)
+    assert not any(x.muted for x in window.session.project.effect("thunder-stamp").layers)
+
+
+def test_a_refused_edit_is_said_and_changes_nothing(window):
+    assert not window.session.edit("Seed", lambda p: p.but(seed=-1))
+    assert "Seed" in window.said.toolTip()
+    assert window.session.history.undo_label is None
+
+
+# ---- events and triggers --------------------------------------------------------------------------
+
+
+def test_marking_dragging_renaming_and_deleting_an_event(qtbot, window):
+    window.session.select("event", "strike")
+    window.seek(0.5)
+    qtbot.waitUntil(lambda: exact_at(window, 0.5), timeout=30_000)
+    press(qtbot, window, Qt.Key.Key_E)
+    kind, key = window.session.selection
+    assert kind == "mark"
+    marks = window.session.project.character.clip("walk").marks
+    assert [m.time for m in marks if m.id == key] == [0.5]
+    score = window.score
+    y = EVENTS_TOP + 9
+    x = round(score.x_of(0.5))
+    qtbot.mousePress(score, LEFT, pos=QPoint(x + 2, y))
+    qtbot.mouseMove(score, QPoint(round(score.x_of(0.75)), y))
+    qtbot.mouseRelease(score, LEFT, pos=QPoint(round(score.x_of(0.75)), y))
+    moved = next(m for m in window.session.project.character.clip("walk").marks if m.id == key)
+    assert moved.time == pytest.approx(0.75, abs=0.02)
+    score.setFocus()
+    qtbot.keyClick(score, Qt.Key.Key_F2)
+    score._name.setText("slam")
+    qtbot.keyClick(score._name, Qt.Key.Key_Return)
+    assert window.session.project.event("strike").name == "slam"
+    qtbot.keyClick(score, Qt.Key.Key_Delete)
+    assert all(m.id != key for m in window.session.project.character.clip("walk").marks)
+    for _ in range(4):
+        window.session.undo()
+    assert window.session.history.undo_label is None
+
+
+def test_ctrl_drag_duplicates_a_mark(qtbot, window):
+    score = window.score
+    before = len(window.session.project.character.clip("strike").marks)
+    x = round(score.x_of(2.82))
+    qtbot.mousePress(score, LEFT, CTRL, QPoint(x + 2, EVENTS_TOP + 9))
+    qtbot.mouseMove(score, QPoint(x + 40, EVENTS_TOP + 9))
+    qtbot.mouseRelease(score, LEFT, CTRL, QPoint(x + 40, EVENTS_TOP + 9))
+    marks = window.session.project.character.clip("strike").marks
+    assert len(marks) == before + 1
+    assert {m.event for m in marks} == {"strike"}
+
+
+def test_a_moved_mark_moves_its_firing(qtbot, window):
+    from wraithon.project.edit import find_mark, put_mark
+
+    mark = find_mark(window.session.project, "strike-strike").mark
+    window.session.edit("Move", lambda p: put_mark(p, "strike", mark.but(time=0.2)))
+    window.seek(2.5)
+    qtbot.waitUntil(lambda: exact_at(window, 2.5), timeout=60_000)
+    stamps = [r for r in window.picture.shot.records if r.effect == "thunder-stamp"]
+    assert [r.start for r in stamps] == [pytest.approx(2.2)]
+
+
+def test_a_new_trigger_is_set_up_by_picking_from_lists(qtbot, window):
+    window.station("triggers")
+    window.triggers_index.add_trigger()
+    key = window.session.selection[1]
+    sheet = window.triggers_sheet
+    sheet._event.chosen.emit("landing")
+    sheet._step_rows[0]._effect.chosen.emit("thunder-stamp")
+    sheet._step_rows[0]._anchor.chosen.emit("left-fan-tip")
+    trigger = window.session.project.trigger(key)
+    assert trigger.when.event == "landing"
+    assert (trigger.response[0].effect, trigger.response[0].anchor) == ("thunder-stamp", "left-fan-tip")
+
+
+def test_firing_now_plays_and_shows_the_effect(qtbot, window):
+    window.session.select("effect", "thunder-stamp")
+    press(qtbot, window, Qt.Key.Key_Return, CTRL)
+    qtbot.waitUntil(lambda: any(r.effect == "thunder-stamp" for r in window.picture.shot.records), timeout=30_000)
+    assert window.playing
+
+
+# ---- character ------------------------------------------------------------------------------------
+
+
+def test_hiding_a_part_and_playing_one_clip(qtbot, window):
+    window.station("character")
+    window.character_index.toggle_part("mask")
+    assert window.session.project.character.hidden_parts == ("mask",)
+    window.session.select("clip", "strike")
+    window.character_sheet._play_only()
+    assert [c.clip for c in window.session.project.stage.order] == ["strike"]
+    assert [s.use.name for _, s in window.score.passes()][:2] == ["strike", "strike"]
+
+
+def test_a_new_anchor_on_the_selected_joint_is_nudged_by_numbers(window):
+    window.station("character")
+    window.session.select("joint", "head")
+    window.character_index.add_anchor()
+    anchor = window.session.project.anchor(window.session.selection[1])
+    assert anchor.joint == "head"
+    window.character_sheet._offset[1].edited.emit(12.0, True)
+    assert window.session.project.anchor(anchor.id).offset == (0.0, 0.12, 0.0)
+
+
+def drop(window, path):
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(path))])
+    event = QDropEvent(QPointF(50, 50), Qt.DropAction.CopyAction, data, LEFT, Qt.KeyboardModifier.NoModifier)
+    window.dropEvent(event)
+
+
+def test_dropping_a_character_on_an_empty_window(qtbot, empty_window, tmp_path):
+    path = tmp_path / "strip.glb"
+    path.write_bytes(skinned_strip().glb())
+    assert empty_window.character_sheet.title.text() == "No character"
+    drop(empty_window, path)
+    assert empty_window.session.project.character.name == "strip"
+    qtbot.waitUntil(
+        lambda: empty_window.picture.shot is not None and len(empty_window.picture.shot.joints) == 3, timeout=30_000
+    )
+
+
+def test_a_broken_character_is_said_and_nothing_is_lost(window, tmp_path):
+    path = tmp_path / "bad.glb"
+    path.write_bytes(breakage("cyclic nodes").glb())
+    before = window.session.project
+    drop(window, path)
+    assert "bad.glb" in window.said.toolTip()
+    assert window.session.project is before
+
+
+def test_an_empty_project_says_what_to_do_next(empty_window):
+    for station in ("character", "effects", "triggers"):
+        empty_window.station(station)
+        settle(0.02)
+    assert empty_window.effects_index._empty.isVisibleTo(empty_window.effects_index)
+    empty_window.effects_index.add_effect()
+    assert empty_window.session.selection[0] == "effect"
+    empty_window.triggers_index.add_event()
+    assert "character first" in empty_window.said.toolTip()
+
+
+# ---- files ----------------------------------------------------------------------------------------
+
+
+def test_save_and_open_again(qtbot, window, tmp_path, demo):
+    folder = tmp_path / "mine"
+    window.session.edit("Rename", lambda p: p.but(name="Mine"))
+    assert window.windowTitle().startswith("•")
+    assert window._save_in(folder)
+    assert not window.windowTitle().startswith("•")
+    again = load(folder)
+    assert again.project.name == "Mine"
+    assert again.check() == []
+    assert again.characters["halcyon"].mesh.positions.shape == demo.characters["halcyon"].mesh.positions.shape
+
+
+def test_saving_asks_where_when_the_project_has_no_place(qtbot, window, tmp_path, monkeypatch):
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_a, **_k: str(tmp_path / "asked"))
+    press(qtbot, window, Qt.Key.Key_S, CTRL)
+    assert open_project(tmp_path / "asked").project.name == "Halcyon"
+
+
+def test_unsaved_work_is_asked_about(qtbot, demo, monkeypatch):
+    window = open_window(qtbot, demo)
+    window.session.edit("Rename", lambda p: p.but(name="Mine"))
+    asked = []
+    monkeypatch.setattr(QMessageBox, "exec", lambda box: asked.append(box.text()))
+    window.close()
+    assert "Halcyon" not in asked[0]
+    assert "Mine" in asked[0]
+    assert window.isVisible()  # nothing was answered, so it stays
+    close_window(window)
+
+
+def test_work_left_by_a_crash_is_offered_and_brought_back(qtbot, tmp_path):
+    folder = tmp_path / "mine"
+    shutil.copytree(DEMO_FOLDER, folder)
+    loaded = load(folder)
+    journal = Journal(str(folder))
+    journal.write(loaded.project.but(name="Lost"))
+    written = json.loads(journal._path.read_text())
+    written["pid"] = 2**22 + 7  # nobody's
+    journal._path.unlink()
+    left = journal._path.with_name(journal._path.name.replace(str(os.getpid()), "4194311"))
+    left.write_text(json.dumps(written))
+    window = open_window(qtbot, loaded, folder, str(folder))
+    assert window.bar.isVisible()
+    window.bar.answer(0)
+    assert window.session.project.name == "Lost"
+    assert window.session.history.unsaved
+    assert not left.exists()
+    window.session.undo()
+    assert window.session.project.name == "Halcyon"
+    close_window(window)
+
+
+def test_edits_are_journalled_and_the_journal_goes_with_saving(qtbot, window, tmp_path):
+    window.session.edit("Rename", lambda p: p.but(name="Mine"))
+    qtbot.waitUntil(window.journal._path.exists, timeout=10_000)
+    window._save_in(tmp_path / "mine")
+    assert list((tmp_path / "state").rglob("journal/*.json")) == []
+
+
+def test_findings_lead_to_their_place(qtbot, window):
+    from wraithon.project.edit import remove_effect
+
+    window.session.edit("Delete", lambda p: remove_effect(p, "thunder-stamp"))
+    assert "finding" in window.findings_button.text()
+    window._fill_findings()
+    window.findings_menu.actions()[0].trigger()
+    assert window.session.selection == ("trigger", "on-strike")
+    assert window.indexes.currentIndex() == 2
+
+
+# ---- speed and looks ------------------------------------------------------------------------------
+
+
+def test_the_window_never_waits_for_the_engine(qtbot, window):
+    window.set_playing(True)
+    settle(0.5)
+    longest, last = 0.0, time.perf_counter()
+    end = last + 1.5
+    while time.perf_counter() < end:
+        window.session.edit("Exposure", lambda p: p.but(exposure=1 + (time.perf_counter() % 1)), merge="x")
+        for _ in range(4):
+            settle(0.01)
+        now = time.perf_counter()
+        longest, last = max(longest, now - last), now
+    # A generous bound for a busy machine: what it forbids is waiting for a whole seek or compile.
+    assert longest < 2.0
+
+
+def test_keeping_and_wiping_pictures(qtbot, window):
+    press(qtbot, window, Qt.Key.Key_K, SHIFT)
+    assert not window.picture.wiping
+    press(qtbot, window, Qt.Key.Key_K)
+    press(qtbot, window, Qt.Key.Key_K, SHIFT)
+    assert window.picture.wiping
+    window.picture.grab()
+
+
+def test_the_selected_anchor_is_drawn_where_it_is(qtbot, window):
+    window.session.select("anchor", "right-fan-tip")
+    settle(0.1)
+    (name, matrix) = window.picture.marked[0]
+    assert name == "right fan tip"
+    np.testing.assert_allclose(matrix, window.engine._player.anchors()["right-fan-tip"])
+    place = window.picture.project(matrix[None, :3, 3])[0]
+    assert 0 < place[0] < window.picture.width()
+
+
+def test_the_score_draws_its_lanes(window):
+    image = window.score.grab().toImage()
+    assert image.height() > CLIP_TOP
+    colours = {image.pixel(x, CLIP_TOP + 12) for x in range(80, image.width(), 3)}
+    assert len(colours) > 3
