@@ -20,7 +20,7 @@ lint: setup
 	$(BIN)/lint-imports --no-cache
 
 bench: setup
-	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest benchmarks --benchmark-columns=min,median,stddev,rounds
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest benchmarks --benchmark-columns=min,median,stddev,rounds -W ignore::DeprecationWarning
 
 screenshots: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python scripts/screenshots.py

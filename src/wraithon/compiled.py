@@ -16,6 +16,8 @@ os.environ.setdefault("GOMP_SPINCOUNT", "5000")
 
 import numba  # after the setting above, which is read once
 
+__all__ = ["BLOCK", "FEW", "SizedKernel", "drawing_kernel", "inlined", "kernel", "parallel_kernel"]
+
 numba.config.THREADING_LAYER = "omp"  # type: ignore[attr-defined]
 
 BLOCK = 1024

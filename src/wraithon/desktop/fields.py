@@ -51,7 +51,7 @@ class OwnKeys:
         ):
             event.accept()
             return True
-        return bool(super().event(event))  # type: ignore[misc]  # the widget it is mixed into
+        return bool(super().event(event))
 
 
 class Button(OwnKeys, QPushButton):

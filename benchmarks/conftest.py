@@ -1,0 +1,46 @@
+"""Ratios are gathered while the benchmarks run and printed at the end, each from this one run."""
+
+from __future__ import annotations
+
+import time
+
+import pytest
+
+from wraithon.demo import DEMO_FOLDER
+from wraithon.stage.loading import load
+
+_ratios: list[str] = []
+
+
+@pytest.fixture(scope="session")
+def demo():
+    return load(DEMO_FOLDER)
+
+
+@pytest.fixture
+def ratio():
+    """Return a function that notes a ratio, and fails when a bound is given and broken."""
+
+    def note(words, value, *, at_least=None, at_most=None):
+        bound = f" (at least {at_least:g})" if at_least else f" (at most {at_most:g})" if at_most else ""
+        _ratios.append(f"{words}: {value:.2f}{bound}")
+        assert at_least is None or value >= at_least, _ratios[-1]
+        assert at_most is None or value <= at_most, _ratios[-1]
+
+    return note
+
+
+def best(function, rounds=15):
+    """Return the least seconds of several calls: on a shared machine the others measure the neighbours."""
+    seconds = []
+    for _ in range(rounds):
+        began = time.perf_counter()
+        function()
+        seconds.append(time.perf_counter() - began)
+    return min(seconds)
+
+
+def pytest_terminal_summary(terminalreporter):
+    terminalreporter.section("ratios of this run")
+    for words in _ratios:
+        terminalreporter.write_line(words)

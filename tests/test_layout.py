@@ -1,0 +1,57 @@
+"""How the project hangs together: no Qt in the core, icons that exist, exports that are there."""
+
+import importlib
+import re
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+import wraithon
+
+ROOT = Path(wraithon.__file__).parent
+CORE = ("project", "character", "particles", "stage", "picture", "interchange", "demo")
+MODULES = sorted(
+    ".".join(("wraithon", *path.relative_to(ROOT).with_suffix("").parts))
+    for path in ROOT.rglob("*.py")
+    if path.name != "__init__.py"
+)
+
+
+def test_the_core_imports_with_qt_blocked():
+    names = [name for name in MODULES if name.split(".")[1] in CORE or name == "wraithon.cli"]
+    script = (
+        "import sys\n"
+        "for name in ('PySide6', 'shiboken6', 'qtpy', 'qtawesome'):\n    sys.modules[name] = None\n"
+        f"import importlib\nfor name in {names!r}:\n    importlib.import_module(name)\n"
+    )
+    done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stderr
+
+
+@pytest.mark.parametrize("name", [n for n in MODULES if not n.endswith(("cli", ".make"))])
+def test_what_is_exported_is_there(name):
+    module = importlib.import_module(name)
+    assert all(hasattr(module, word) for word in module.__all__)
+
+
+def test_every_icon_exists(qapp):
+    from wraithon.desktop.theme import icon
+
+    found = set()
+    for path in (ROOT / "desktop").glob("*.py"):
+        text = path.read_text()
+        found |= set(re.findall(r'(?:icon|tool|_rail_button)\(\s*"([a-z-]+)"', text))
+    assert len(found) > 20
+    for name in found:
+        assert not icon(name).isNull()
+
+
+def test_arithmetic_knows_sums_and_nothing_else():
+    from wraithon.desktop.arithmetic import evaluate
+
+    assert evaluate("(1 + 2) * -3 / 4") == -2.25
+    assert evaluate("0,5") == 0.5
+    for text in ("", "x", "1/0", "2**9", "__import__('os')", "1 if 1 else 2", "(" * 300, "1e999", "True", "9" * 200):
+        assert evaluate(text) is None
