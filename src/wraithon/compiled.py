@@ -11,8 +11,8 @@ import os
 import types
 from typing import Any
 
-# Waiting threads of the OpenMP layer spin; a long spin starves the window on a small machine.
-os.environ.setdefault("GOMP_SPINCOUNT", "5000")
+# Waiting threads of the OpenMP layer would spin, and starve the window on a small machine.
+os.environ.setdefault("GOMP_SPINCOUNT", "0")
 
 import numba  # after the setting above, which is read once
 
