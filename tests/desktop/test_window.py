@@ -492,3 +492,37 @@ def test_the_score_draws_its_lanes(window):
     assert image.height() > CLIP_TOP
     colours = {image.pixel(x, CLIP_TOP + 12) for x in range(80, image.width(), 3)}
     assert len(colours) > 3
+
+
+def test_a_selected_mark_is_moved_by_typing_its_time(window):
+    window.session.select("mark", "strike-strike")
+    assert window.indexes.currentIndex() == 2
+    sheet = window.triggers_sheet
+    assert sheet.title.text() == "strike"
+    assert sheet._mark_row.isVisibleTo(sheet)
+    sheet._mark_time.edited.emit(0.9, True)
+    assert [m.time for m in window.session.project.character.clip("strike").marks] == [0.9]
+
+
+def test_f6_takes_the_keyboard_from_area_to_area(qtbot, window):
+    seen = set()
+    for _ in range(4):
+        qtbot.keyClick(window.focusWidget() or window, Qt.Key.Key_F6)
+        focus = window.focusWidget()
+        areas = {
+            "index": window.indexes,
+            "picture": window.picture,
+            "sheet": window.sheets,
+            "score": window.score,
+        }
+        seen |= {name for name, area in areas.items() if area is focus or area.isAncestorOf(focus)}
+    assert seen == {"index", "picture", "sheet", "score"}
+
+
+def test_space_presses_the_button_that_has_the_keyboard(qtbot, window):
+    check = window.effects_sheet.look._lit
+    window.effects_sheet.scroll_to(check)
+    check.setFocus()
+    qtbot.keyClick(check, Qt.Key.Key_Space)
+    assert layer(window).look.lit
+    assert not window.playing

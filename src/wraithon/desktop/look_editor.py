@@ -6,7 +6,7 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QIcon, QImage, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from wraithon.desktop.fields import ChoiceField, NumberField, labelled
+from wraithon.desktop.fields import Check, ChoiceField, NumberField, labelled
 from wraithon.desktop.theme import BRICK, GROUND, LINE, text_font
 from wraithon.errors import RenderError
 from wraithon.picture.shipped import TextureShelf
@@ -78,6 +78,10 @@ class LookEditor(QWidget):
         self._stretch_row = labelled("stretch", self._stretch, width=60)
         layout.addWidget(self._stretch_row)
         layout.addWidget(labelled("soft edge", self._soft, width=60))
+        self._lit = Check("dimmed like things in the storm's light")
+        self._lit.setToolTip("For smoke and dust, which do not shine by themselves")
+        self._lit.clicked.connect(lambda on: self._change("Lit", True, lit=on))
+        layout.addWidget(self._lit)
 
     def show_look(self, look: SpriteLook, shelf: TextureShelf) -> None:
         """Show a look; nothing is signalled."""
@@ -101,6 +105,7 @@ class LookEditor(QWidget):
         self._stretch.set_value(round(look.stretch * 1000, 3))
         self._stretch_row.setVisible(look.facing is Facing.VELOCITY)
         self._soft.set_value(round(look.soft * 100, 3))
+        self._lit.setChecked(look.lit)
         self._preview.show_look(look, shelf)
 
     def _thumb(self, name: str) -> QIcon:

@@ -23,7 +23,15 @@ from wraithon.desktop.sheet import Index, Sheet
 from wraithon.desktop.theme import RUST, SOFT, TEAL, icon
 from wraithon.project.base import new_id
 from wraithon.project.character import Event
-from wraithon.project.edit import fresh_name, put_event, put_trigger, remove_event, without_id
+from wraithon.project.edit import (
+    find_mark,
+    fresh_name,
+    put_event,
+    put_mark,
+    put_trigger,
+    remove_event,
+    without_id,
+)
 from wraithon.project.project import Project
 from wraithon.project.trigger import AtStart, OnEvent, StartEffect, Trigger
 
@@ -230,8 +238,14 @@ class TriggersSheet(Sheet):
         self._event_anchor.chosen.connect(lambda v: self._event_edit("Event anchor", anchor=v))
         column.addWidget(labelled("name", self._event_name))
         column.addWidget(labelled("belongs to", self._event_anchor))
+        self._mark_time = NumberField("s", low=0, high=1e4, step=1 / 60, name="The mark's time on its clip")
+        self._mark_time.edited.connect(self._mark_moved)
+        self._mark_row = labelled("this mark at", self._mark_time)
+        column.addWidget(self._mark_row)
         self._event_marks = soft("")
         column.addWidget(self._event_marks)
+        self._event_users = soft("")
+        column.addWidget(self._event_users)
         self._event_hint = soft(
             "Mark it on the clip below: put the playhead on the moment and press E. "
             "Triggers that wait for it then fire each time the clip passes the flag."
@@ -245,7 +259,11 @@ class TriggersSheet(Sheet):
         kind, what = self._session.selection
         project = self._session.project
         trigger = project.trigger(what) if kind == "trigger" else None
-        event = project.event(what) if kind == "event" else None
+        place = find_mark(project, what) if kind == "mark" else None
+        event = project.event(what) if kind == "event" else project.event(place.mark.event) if place else None
+        self._mark_row.setVisible(place is not None)
+        if place is not None:
+            self._mark_time.set_value(place.mark.time)
         self._trigger_box.setVisible(trigger is not None)
         self._event_box.setVisible(event is not None)
         self.say("")
@@ -297,6 +315,14 @@ class TriggersSheet(Sheet):
         self._event_anchor.set_choices(anchor_choices(self._session, "no anchor"))
         self._event_anchor.set_value(event.anchor)
         self._event_marks.setText(_marks_words(self._session.project, event.id))
+        waiting = [
+            t.name for t in self._session.project.triggers if t.when.kind == "event" and t.when.event == event.id
+        ]
+        self._event_users.setText(
+            "Triggers that wait for it: " + ", ".join(waiting)
+            if waiting
+            else "No trigger waits for it yet: press + above the triggers."
+        )
 
     # ---- doing ----------------------------------------------------------------------------------
 
@@ -315,9 +341,19 @@ class TriggersSheet(Sheet):
 
     def _event_edit(self, words: str, **changes: object) -> None:
         kind, what = self._session.selection
-        event = self._session.project.event(what) if kind == "event" else None
+        project = self._session.project
+        place = find_mark(project, what) if kind == "mark" else None
+        event = project.event(what) if kind == "event" else project.event(place.mark.event) if place else None
         if event is not None:
             self._session.edit(words, lambda p: put_event(p, event.but(**changes)))
+
+    def _mark_moved(self, time: float, final: bool) -> None:
+        place = find_mark(self._session.project, self._session.selection[1])
+        if place is not None:
+            moved = place.mark.but(time=round(time, 4))
+            self._session.edit("Move mark", lambda p: put_mark(p, place.clip, moved), merge=f"move {moved.id}")
+            if final:
+                self._session.history.seal()
 
     def _when_chosen(self, kind: object) -> None:
         self._edit("Trigger moment", when=AtStart() if kind == "start" else OnEvent())

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import logging
+import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -83,6 +84,9 @@ class Window(QMainWindow):
         self.playing = False
         self._closing = False
         self._problems_said: set[str] = set()
+        self._shown = False
+        self.began = time.perf_counter()
+        """When the program began; whoever starts it knows better."""
         self.resize(1280, 800)
         self.setMinimumSize(900, 560)
         self.setAcceptDrops(True)
@@ -352,6 +356,9 @@ class Window(QMainWindow):
         shot = self.engine.take()
         if shot is None or self._closing:
             return
+        if not self._shown:
+            self._shown = True
+            log.info("first picture %.2f s after the program began", time.perf_counter() - self.began)
         self.picture.show_shot(shot)
         self.score.show_shot(shot)
         rate = self.session.project.step_rate

@@ -6,7 +6,6 @@ from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy.integrate import cumulative_trapezoid
 from scipy.interpolate import PchipInterpolator
 
 if TYPE_CHECKING:
@@ -41,7 +40,8 @@ def curve_table(curve: Curve | None, default: float = 1.0) -> NDArray[np.float32
 def integral_table(curve: Curve | None, default: float = 1.0) -> NDArray[np.float32]:
     """Return the running integral of a curve over normalised age as (TABLE,) float32, from 0."""
     values = curve_table(curve, default).astype(np.float64)
-    return cumulative_trapezoid(values, dx=1 / (TABLE - 1), initial=0).astype(np.float32)
+    trapezoids = (values[1:] + values[:-1]) / 2 / (TABLE - 1)
+    return np.concatenate([[0.0], np.cumsum(trapezoids)]).astype(np.float32)
 
 
 @lru_cache(maxsize=512)
