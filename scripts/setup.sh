@@ -49,4 +49,6 @@ if [ ! -x .venv/bin/python ] || [ "$(cat "$STAMP" 2>/dev/null || true)" != "$WAN
     printf '%s' "$WANT" > "$STAMP"
 fi
 
+# Compiled ahead, so that the first start does not wait for it.
+.venv/bin/python -m compileall -q src
 .venv/bin/wraithon warm

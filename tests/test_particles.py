@@ -5,7 +5,10 @@ from itertools import pairwise
 import numba
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from scipy import stats
+from scipy.interpolate import PchipInterpolator
 
 from tests import twins
 from wraithon.character.pose import clip_locals, pose_of, skin_of
@@ -13,6 +16,7 @@ from wraithon.character.surface import surface_of
 from wraithon.particles import chance
 from wraithon.particles import kernels as k
 from wraithon.particles.chance import firing_key, layer_key
+from wraithon.particles.curves import curve_values, integral_table
 from wraithon.particles.emission import births_between, emission_end
 from wraithon.particles.pool import Pool, Surroundings
 from wraithon.particles.program import compile_layer
@@ -106,6 +110,29 @@ def test_emission_ends_when_rate_and_bursts_do():
     assert emission_end(Emission(rate=1), None) == np.inf
     assert emission_end(Emission(rate=1, start=1, length=2), 10.0) == 3
     assert emission_end(Emission(bursts=(Burst(time=1, repeats=3, interval=0.5),)), 1.6) == pytest.approx(1.6)
+
+
+# ---- courses --------------------------------------------------------------------------------------
+
+
+@given(
+    st.lists(st.tuples(st.integers(0, 1000), st.floats(-50, 50)), min_size=1, max_size=12, unique_by=lambda p: p[0])
+)
+def test_curves_equal_the_library_and_never_overshoot(points):
+    curve = Curve(points=tuple((age / 1000, value) for age, value in sorted(points)))
+    ages = np.linspace(0, 1, 257)
+    values = curve_values(curve, ages)
+    x, y = np.array(curve.points).T
+    if len(x) > 1:
+        np.testing.assert_allclose(values, PchipInterpolator(x, y)(np.clip(ages, x[0], x[-1])), atol=1e-6)
+    assert values.min() >= y.min() - 1e-6
+    assert values.max() <= y.max() + 1e-6
+
+
+def test_running_integrals_are_areas():
+    table = integral_table(Curve.through((0, 0), (1, 1)))
+    assert table[0] == 0
+    assert table[-1] == pytest.approx(0.5, abs=1e-3)
 
 
 # ---- noise and motion -----------------------------------------------------------------------------

@@ -10,7 +10,7 @@ from wraithon.demo import DEMO_FOLDER
 from wraithon.picture.renderer import Renderer
 from wraithon.picture.shipped import TextureShelf
 from wraithon.picture.sprite_kernels import COLUMNS, coarsen
-from wraithon.stage.loading import load
+from wraithon.stage.loading import Loaded, load
 from wraithon.stage.player import Player
 
 __all__ = ["STAGES", "warm_up"]
@@ -18,10 +18,18 @@ __all__ = ["STAGES", "warm_up"]
 STAGES = ("skin", "particles", "sprites", "picture")
 
 
-def warm_up(report: Callable[[int, str], None]) -> None:
-    """Run a moment of the demo through every kernel; `report` hears the number and name of each stage."""
+def warm_up(report: Callable[[int, str], None], loaded: Loaded | None = None) -> None:
+    """Run a moment of the demo through every kernel.
+
+    Parameters
+    ----------
+    report
+        Hears the number and name of each stage.
+    loaded
+        The demo, when it has been read already.
+    """
     report(0, STAGES[0])
-    loaded = load(DEMO_FOLDER)
+    loaded = loaded or load(DEMO_FOLDER)
     player = Player(loaded.project, loaded.characters)
     player.show.posed(0)
     report(1, STAGES[1])

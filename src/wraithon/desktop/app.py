@@ -10,7 +10,10 @@ import sys
 import time
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from wraithon.stage.loading import Loaded
 
 __all__ = ["has_display", "run"]
 
@@ -62,7 +65,7 @@ def run(path: Path | None, picture: Path | None = None) -> int:
     apply_theme(app)
     loaded = load(path) if path is not None else None
     save_folder = loaded.folder if loaded and path != DEMO_FOLDER else None
-    window = Window(loaded, save_folder, str(path or ""), Engine(prepare()))
+    window = Window(loaded, save_folder, str(path or ""), Engine(prepare(loaded if path == DEMO_FOLDER else None)))
     window.began = began
     if not has_display():
         # No window manager would place it: give it the size the layout is made for.
@@ -86,13 +89,16 @@ def run(path: Path | None, picture: Path | None = None) -> int:
     return code
 
 
-def prepare() -> Callable[[Callable[[int, str], None]], None]:
-    """Return the engine's first task: compile whatever is not compiled yet, and say so."""
+def prepare(demo: Loaded | None = None) -> Callable[[Callable[[int, str], None]], None]:
+    """Return the engine's first task: compile whatever is not compiled yet, and say so.
+
+    `demo` is the demo, when it has been read already.
+    """
 
     def task(report: Callable[[int, str], None]) -> None:
         from wraithon.demo.warm import warm_up
 
-        warm_up(report)
+        warm_up(report, demo)
 
     return task
 

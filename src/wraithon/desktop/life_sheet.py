@@ -375,6 +375,7 @@ class AttributeEditor(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("raised")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setStyleSheet(
             f"QWidget#raised {{ background: {RAISED}; }} QWidget#raised QLabel {{ background: transparent; }}"
             f"QWidget#raised QWidget#panel {{ background: {RAISED}; }}"

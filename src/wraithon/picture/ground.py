@@ -6,7 +6,6 @@ from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter
 
 __all__ = ["METRES", "ground_texture"]
 
@@ -39,7 +38,10 @@ def ground_texture(kind: str) -> tuple[NDArray[np.int32], NDArray[np.uint8]]:
 
 
 def _noise(rng: np.random.Generator, scale: float) -> Plane:
-    field = gaussian_filter(rng.standard_normal((SIZE, SIZE)), scale, mode="wrap")
+    """Return noise (SIZE, SIZE) in -1..1, smoothed by a Gaussian of `scale` texels that wraps around."""
+    line = np.fft.fftfreq(SIZE)
+    blur = np.exp(-2 * (np.pi * scale * line) ** 2)
+    field = np.fft.ifft2(np.fft.fft2(rng.standard_normal((SIZE, SIZE))) * blur[:, None] * blur).real
     return field / np.abs(field).max()
 
 

@@ -7,7 +7,6 @@ from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy.spatial.transform import Rotation
 
 from wraithon.character.surface import Surface, surface_of
 from wraithon.particles.emission import emission_end
@@ -67,7 +66,12 @@ def anchor_matrix(anchor: Anchor, joint: NDArray[np.float32], scale: float) -> N
 
 @lru_cache(maxsize=1024)
 def _turn_matrix(turn: tuple[float, float, float]) -> NDArray[np.float64]:
-    return np.asarray(Rotation.from_euler("XYZ", turn, degrees=True).as_matrix())
+    """Return the rotation (3, 3) about the own X, then Y, then Z axis, from degrees."""
+    (a, b, c), (d, e, f) = np.cos(np.radians(turn)), np.sin(np.radians(turn))
+    about_x = np.array([[1, 0, 0], [0, a, -d], [0, d, a]])
+    about_y = np.array([[b, 0, e], [0, 1, 0], [-e, 0, b]])
+    about_z = np.array([[c, -f, 0], [f, c, 0], [0, 0, 1]])
+    return about_x @ about_y @ about_z
 
 
 def compile_project(project: Project, characters: Mapping[str, Character], earlier: Cast | None = None) -> Cast:
