@@ -95,7 +95,8 @@ def main() -> None:
     print(f"alive {np.mean([f.alive for f in figures]):.0f}, step {np.median([f.step_ms for f in figures]):.2f} ms")
     print(
         f"draw {np.median([f.draw_ms for f in figures]):.2f} ms, "
-        f"coarseness {np.mean([f.coarseness for f in figures]):.2f}"
+        f"coarseness {np.mean([f.coarseness for f in figures]):.2f}, "
+        f"picture at {np.mean([f.scale for f in figures]):.0%}"
     )
     print(f"window loop: worst block {gaps.max():.0f} ms, 99th {np.percentile(gaps, 99):.0f} ms")
     print(f"edit to the picture that shows it: worst {max(watch.waits) * 1000:.0f} ms of {len(watch.waits)}")

@@ -15,6 +15,7 @@ from tests.desktop.conftest import close_window, exact_at, open_window, settle
 from tests.glb_maker import skinned_strip
 from tests.test_gltf import breakage
 from wraithon.demo import DEMO_FOLDER
+from wraithon.desktop.engine import Pace
 from wraithon.desktop.journal import Journal
 from wraithon.desktop.score import CLIP_TOP, EVENTS_TOP
 from wraithon.project.files import open_project
@@ -448,6 +449,25 @@ def test_findings_lead_to_their_place(qtbot, window):
     window.findings_menu.actions()[0].trigger()
     assert window.session.selection == ("trigger", "on-strike")
     assert window.indexes.currentIndex() == 2
+
+
+def test_the_pace_shrinks_slowly_and_grows_back_with_plenty_of_time():
+    pace = Pace()
+    for _ in range(200):
+        pace.tick(0.05, may_shrink=False)
+    assert pace.scale == 1.0
+    for _ in range(11):
+        pace.tick(0.05, may_shrink=True)
+    assert pace.scale == Pace.SIZES[1]
+    for _ in range(100):
+        pace.tick(0.05, may_shrink=True)
+    assert pace.scale == Pace.SIZES[-1]
+    for _ in range(300):
+        pace.tick(0.03, may_shrink=True)
+    assert pace.scale == Pace.SIZES[-1]
+    for _ in range(400):
+        pace.tick(0.005, may_shrink=True)
+    assert pace.scale == 1.0
 
 
 # ---- speed and looks ------------------------------------------------------------------------------

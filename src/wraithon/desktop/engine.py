@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from wraithon.project.project import Project, View
     from wraithon.stage.firing import FiringRecord
 
-__all__ = ["Engine", "Figures", "Shot"]
+__all__ = ["Engine", "Figures", "Pace", "Shot"]
 
 log = logging.getLogger(__name__)
 
@@ -48,6 +48,8 @@ class Figures:
     step_ms: float
     draw_ms: float
     coarseness: int
+    scale: float
+    """Size of the live picture's sides as a share of the widget's."""
 
 
 @dataclass(frozen=True)
@@ -144,6 +146,7 @@ class Engine(QObject):
         """Draw once as things are before working out what exactly they should be."""
         self._last = time.perf_counter()
         self._speed = _Speed()
+        self._pace = Pace()
         self._step_seconds = 0.0
 
     # ---- the window's side ----------------------------------------------------------------------
@@ -286,7 +289,9 @@ class Engine(QObject):
                 self._step_seconds = (time.perf_counter() - began) / steps
         self._draw(player, renderer)
         if self._playing:
-            renderer.keep_up(time.perf_counter() - began, KEEP_UP)
+            took = time.perf_counter() - began
+            renderer.keep_up(took, KEEP_UP)
+            self._pace.tick(took, may_shrink=renderer.gives_all)
             spare = FRAME - (time.perf_counter() - began)
             if spare > 0:
                 with self._wake:
@@ -298,7 +303,8 @@ class Engine(QObject):
         frame = player.frame()
         view = self._view
         assert view is not None  # _work has looked
-        width, height = self._size
+        scale = self._pace.scale if self._playing else 1.0
+        width, height = (max(64, round(side * scale)) for side in self._size)
         picture = renderer.draw(frame, view, width, height, live=self._playing)
         now = time.perf_counter()
         show = player.show
@@ -318,6 +324,7 @@ class Engine(QObject):
                 self._step_seconds * 1000,
                 (now - began) * 1000,
                 picture.coarseness,
+                self._pace.scale if self._playing else 1.0,
             ),
             records=tuple(show.history()),
             trace=player.trace(),
@@ -330,6 +337,39 @@ class Engine(QObject):
             self._announced = True
         if announce:
             self.shot_ready.emit()
+
+
+class Pace:
+    """Makes the live picture smaller when even coarse sprites do not make it quick enough.
+
+    It shrinks one size at a time, no sooner than the last change has shown its effect, and grows again
+    only when there is plenty of time.
+    """
+
+    SIZES = (1.0, 0.82, 0.68, 0.55)
+    WANTED = 1 / 31
+    PATIENCE, CAUTION = 10, 90
+
+    def __init__(self) -> None:
+        self._size, self._since, self._mean = 0, 0, 0.0
+
+    @property
+    def scale(self) -> float:
+        """Sides of the picture as a share of full size."""
+        return self.SIZES[self._size]
+
+    def tick(self, seconds: float, *, may_shrink: bool) -> None:
+        """Hear what a frame took; `may_shrink` when sprites are as coarse as they may get."""
+        self._mean = seconds if not self._mean else self._mean + 0.15 * (seconds - self._mean)
+        self._since += 1
+        if self._mean > self.WANTED and may_shrink and self._since > self.PATIENCE:
+            self._change(min(self._size + 1, len(self.SIZES) - 1))
+        elif self._mean < self.WANTED * 0.6 and self._since > self.CAUTION:
+            self._change(max(self._size - 1, 0))
+
+    def _change(self, size: int) -> None:
+        if size != self._size:
+            self._size, self._since, self._mean = size, 0, 0.0
 
 
 class _Speed:

@@ -284,6 +284,8 @@ class PictureView(QWidget):
             right = f"step {figures.step_ms:.1f} ms   {right}"
         if figures.coarseness > 1:
             left.append((f"sprites at 1/{figures.coarseness}", OCHRE))
+        if figures.scale < 1:
+            left.append((f"picture at {figures.scale:.0%}", OCHRE))
         x = 10.0
         for words, colour in left:
             painter.setPen(QColor(colour))

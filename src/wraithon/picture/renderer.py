@@ -118,6 +118,11 @@ class Renderer:
         elif seconds < wanted * 0.75:
             self._budget = min(LIVE_PIXELS, self._budget * 1.04)
 
+    @property
+    def gives_all(self) -> bool:
+        """Whether the live transparent pass is as coarse already as it may get."""
+        return self._budget <= FEWEST_LIVE_PIXELS
+
     def draw(self, frame: Frame, view: View, width: int, height: int, *, live: bool = False) -> Picture:
         """Return the picture of a frame.
 
