@@ -385,7 +385,7 @@ def test_save_and_open_again(qtbot, window, tmp_path, demo):
     folder = tmp_path / "mine"
     window.session.edit("Rename", lambda p: p.but(name="Mine"))
     assert window.windowTitle().startswith("•")
-    assert window._save_in(folder)
+    assert window.keeper.save_in(folder)
     assert not window.windowTitle().startswith("•")
     again = load(folder)
     assert again.project.name == "Mine"
@@ -435,8 +435,8 @@ def test_work_left_by_a_crash_is_offered_and_brought_back(qtbot, tmp_path):
 
 def test_edits_are_journalled_and_the_journal_goes_with_saving(qtbot, window, tmp_path):
     window.session.edit("Rename", lambda p: p.but(name="Mine"))
-    qtbot.waitUntil(window.journal._path.exists, timeout=10_000)
-    window._save_in(tmp_path / "mine")
+    qtbot.waitUntil(window.keeper.journal._path.exists, timeout=10_000)
+    window.keeper.save_in(tmp_path / "mine")
     assert list((tmp_path / "state").rglob("journal/*.json")) == []
 
 

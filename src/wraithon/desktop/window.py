@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import datetime as dt
 import logging
 import time
 from collections.abc import Callable
@@ -11,13 +10,10 @@ from pathlib import Path
 from PySide6.QtCore import QByteArray, QSettings, QSize, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PySide6.QtWidgets import (
-    QFileDialog,
     QHBoxLayout,
     QLabel,
     QMainWindow,
     QMenu,
-    QMessageBox,
-    QPushButton,
     QSplitter,
     QStackedWidget,
     QToolButton,
@@ -30,22 +26,19 @@ from wraithon.desktop.character_station import CharacterIndex, CharacterSheet
 from wraithon.desktop.effects_station import EffectsIndex, EffectsSheet
 from wraithon.desktop.engine import Engine
 from wraithon.desktop.fields import Button, tool
-from wraithon.desktop.journal import Journal, Left
+from wraithon.desktop.keeping import Bar, Keeper
 from wraithon.desktop.picture_view import PictureView
 from wraithon.desktop.score import Score
 from wraithon.desktop.session import Session
-from wraithon.desktop.theme import BRICK, GROUND, LINE, MOSS, OCHRE, RAISED, SOFT, TEAL, figures_font, icon
+from wraithon.desktop.theme import BRICK, GROUND, MOSS, OCHRE, RAISED, SOFT, TEAL, figures_font, icon
 from wraithon.desktop.triggers_station import TriggersIndex, TriggersSheet
-from wraithon.errors import WraithonError
 from wraithon.places import config_folder
-from wraithon.project.project import Project
-from wraithon.stage.loading import CHARACTER_ENDINGS, Loaded, load, project_of_character
+from wraithon.stage.loading import CHARACTER_ENDINGS, Loaded
 
 __all__ = ["Window"]
 
 log = logging.getLogger(__name__)
 
-JOURNAL_DELAY = 1500
 SAID_SECONDS = 6
 STATIONS = (
     ("character", "Character", "person-simple"),
@@ -80,7 +73,6 @@ class Window(QMainWindow):
         self.session = Session(loaded)
         self.session.save_folder = save_folder
         self.engine = engine or Engine()
-        self.journal = Journal(opened)
         self.playing = False
         self._closing = False
         self._problems_said: set[str] = set()
@@ -90,6 +82,8 @@ class Window(QMainWindow):
         self.resize(1280, 800)
         self.setMinimumSize(900, 560)
         self.setAcceptDrops(True)
+        self.bar = Bar()
+        self.keeper = Keeper(self, self.session, self.bar, lambda: self.picture.view, opened)
         self._build()
         self._actions()
         self._connect()
@@ -99,7 +93,7 @@ class Window(QMainWindow):
         self._send_all()
         self.picture.setFocus()
         self.engine.start()
-        self._offer_left(self.journal.left_behind())
+        self.keeper.offer_left()
 
     def _begin_at(self) -> None:
         """Show the station where the work goes on, with its first thing selected."""
@@ -160,7 +154,6 @@ class Window(QMainWindow):
         whole.addWidget(self.rail)
         right = QVBoxLayout()
         right.setSpacing(0)
-        self.bar = _Bar()
         right.addWidget(self.bar)
         right.addWidget(self.split, 1)
         whole.addLayout(right, 1)
@@ -196,7 +189,7 @@ class Window(QMainWindow):
         for picture, name, tip, action in (
             ("arrow-u-up-left", "Undo", "Undo (Ctrl+Z)", self.session.undo),
             ("arrow-u-up-right", "Redo", "Redo (Ctrl+Shift+Z)", self.session.redo),
-            ("floppy-disk", "Save", "Save (Ctrl+S)", self.save),
+            ("floppy-disk", "Save", "Save (Ctrl+S)", self.keeper.save),
         ):
             button = self._rail_button(picture, name, tip)
             button.clicked.connect(lambda _on=False, action=action: action())
@@ -258,12 +251,12 @@ class Window(QMainWindow):
         menu = QMenu(self)
         groups: tuple[tuple[tuple[str, str, Callable[[], object]], ...], ...] = (
             (
-                ("New project", "Ctrl+N", self.new_project),
-                ("Open a project folder ...", "Ctrl+O", self.choose_project),
-                ("Open the demo", "", self.open_demo),
-                ("Bring in a character ...", "Ctrl+I", self.choose_character),
-                ("Save", "Ctrl+S", self.save),
-                ("Save as ...", "Ctrl+Shift+S", self.save_as),
+                ("New project", "Ctrl+N", self.keeper.new_project),
+                ("Open a project folder ...", "Ctrl+O", self.keeper.choose_project),
+                ("Open the demo", "", self.keeper.open_demo),
+                ("Bring in a character ...", "Ctrl+I", self.keeper.choose_character),
+                ("Save", "Ctrl+S", self.keeper.save),
+                ("Save as ...", "Ctrl+Shift+S", self.keeper.save_as),
             ),
             (
                 ("Undo", "Ctrl+Z", self.session.undo),
@@ -331,11 +324,7 @@ class Window(QMainWindow):
         self.picture.resized.connect(lambda wide, high: engine.send(size=(wide, high), redraw=True))
         self.score.sought.connect(self.seek)
         self.effects_index.fired.connect(self.fire)
-        self.character_index.wanted.connect(self.choose_character)
-        self._journal_timer = QTimer(self)
-        self._journal_timer.setSingleShot(True)
-        self._journal_timer.setInterval(JOURNAL_DELAY)
-        self._journal_timer.timeout.connect(self._write_journal)
+        self.character_index.wanted.connect(self.keeper.choose_character)
         self._show_findings()
         self._show_history()
 
@@ -439,7 +428,6 @@ class Window(QMainWindow):
 
     def _project_changed(self) -> None:
         self.engine.send(project=self.session.project)
-        self._journal_timer.start()
         self._retitle()
         self._show_findings()
         self._show_history()
@@ -573,148 +561,10 @@ class Window(QMainWindow):
         elif kind == "anchor":
             self.character_index.remove()
 
-    # ---- files ----------------------------------------------------------------------------------
-
-    def open_path(self, path: Path) -> bool:
-        """Open a project, or a character as a new project; say what went wrong."""
-        from wraithon.demo import DEMO_FOLDER
-
-        try:
-            loaded = load(path)
-        except WraithonError as error:
-            self._say(str(error), "error")
-            return False
-        self._take(loaded, None if path == DEMO_FOLDER else loaded.folder, str(path))
-        return True
-
-    def _take(self, loaded: Loaded, save_folder: Path | None, opened: str) -> None:
-        self.journal.clear()
-        self._journal_timer.stop()
-        self.journal = Journal(opened)
-        self.session.open(loaded, save_folder)
-        self._journal_timer.stop()
-        self._offer_left(self.journal.left_behind())
-
-    def new_project(self) -> None:
-        """Begin with nothing."""
-        if self._may_lose():
-            self._take(Loaded(Project(), None), None, "")
-
-    def open_demo(self) -> None:
-        """Open the demo project."""
-        from wraithon.demo import DEMO_FOLDER
-
-        if self._may_lose():
-            self.open_path(DEMO_FOLDER)
-
-    def choose_project(self) -> None:
-        """Ask for a project folder and open it."""
-        if not self._may_lose():
-            return
-        folder = QFileDialog.getExistingDirectory(self, "Open a project folder")
-        if folder:
-            self.open_path(Path(folder))
-
-    def choose_character(self) -> None:
-        """Ask for a character file and bring it in."""
-        name, _ = QFileDialog.getOpenFileName(self, "Bring in a character", "", "glTF (*.glb *.gltf)")
-        if name:
-            self.bring_in(Path(name))
-
-    def bring_in(self, path: Path) -> None:
-        """Bring a character into the project; a project that is empty becomes one of that character."""
-        try:
-            loaded = load(path)
-        except WraithonError as error:
-            self._say(str(error), "error")
-            return
-        if self.session.project == Project() or not self._keeps_work():
-            self._take(loaded, None, str(path))
-            return
-        character = next(iter(loaded.characters.values()))
-        use = project_of_character(character, path.resolve()).characters[0]
-        self.session.characters[use.id] = character
-        project = self.session.project
-        stage = loaded.project.stage
-        changed = project.but(characters=(use, *project.characters[1:]), stage=stage)
-        if self.session.edit(f"Bring in {character.name}", lambda _p: changed):
-            self.engine.send(
-                characters=self.session.characters,
-                project=self.session.project,
-                view=self.picture.view,
-                redraw=True,
-            )
-            self.session.loaded.emit()
-
-    def _keeps_work(self) -> bool:
-        project = self.session.project
-        return bool(project.effects or project.triggers)
-
-    def save(self) -> bool:
-        """Save where the project came from, or ask where."""
-        if self.session.save_folder is None:
-            return self.save_as()
-        return self._save_in(self.session.save_folder)
-
-    def save_as(self) -> bool:
-        """Ask for a folder and save there."""
-        folder = QFileDialog.getExistingDirectory(self, "Save the project in a folder (an empty one is best)")
-        return bool(folder) and self._save_in(Path(folder))
-
-    def _save_in(self, folder: Path) -> bool:
-        if self.picture.view != self.session.project.view:
-            self.session.edit("Keep the view", lambda p: p.but(view=self.picture.view), merge="view")
-        saved = self.session.save(folder)
-        if saved:
-            self._journal_timer.stop()
-            self.journal.clear()
-            self.journal = Journal(str(folder))
-        return saved
-
-    # ---- safety ---------------------------------------------------------------------------------
-
-    def _write_journal(self) -> None:
-        if self.session.history.unsaved:
-            self.journal.write(self.session.project)
-        else:
-            self.journal.clear()
-
-    def _offer_left(self, left: Left | None) -> None:
-        if left is None or left.project == self.session.project:
-            if left is not None:
-                left.path.unlink(missing_ok=True)
-            return
-        when = dt.datetime.fromtimestamp(left.written).astimezone().strftime("%d %B, %H:%M")
-        self.bar.ask(
-            f"Unsaved work from {when} was found.",
-            ("Bring it back", lambda: self._bring_back(left)),
-            ("Discard it", lambda: left.path.unlink(missing_ok=True)),
-        )
-
-    def _bring_back(self, left: Left) -> None:
-        self.session.edit("Bring back unsaved work", lambda _p: left.project)
-        self.session.history.mark_unsaved()
-        self._write_journal()
-        left.path.unlink(missing_ok=True)
-        self._retitle()
-
-    def _may_lose(self) -> bool:
-        """Ask, when there is unsaved work, whether to save it; return whether to go on."""
-        if not self.session.history.unsaved:
-            return True
-        box = QMessageBox(self)
-        box.setWindowTitle("Unsaved work")
-        box.setText(f"“{self.session.project.name}” has changes that are not saved.")
-        keep = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-        drop = box.addButton("Do not save", QMessageBox.ButtonRole.DestructiveRole)
-        box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        if box.clickedButton() is keep:
-            return self.save()
-        return box.clickedButton() is drop
+    # ---- closing --------------------------------------------------------------------------------
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self._may_lose():
+        if not self.keeper.may_lose():
             event.ignore()
             return
         self.shut()
@@ -725,9 +575,8 @@ class Window(QMainWindow):
         if self._closing:
             return
         self._closing = True
-        self._journal_timer.stop()
         self._said_timer.stop()
-        self.journal.clear()
+        self.keeper.stop()
         settings = _settings()
         settings.setValue("upper", self.upper.saveState())
         settings.setValue("split", self.split.saveState())
@@ -753,10 +602,10 @@ class Window(QMainWindow):
         for url in event.mimeData().urls():
             path = Path(url.toLocalFile())
             if path.suffix.lower() in CHARACTER_ENDINGS:
-                self.bring_in(path)
+                self.keeper.bring_in(path)
                 return
-            if _droppable(path) and self._may_lose():
-                self.open_path(path)
+            if _droppable(path) and self.keeper.may_lose():
+                self.keeper.open_path(path)
                 return
 
     def about(self) -> None:
@@ -770,39 +619,3 @@ def _droppable(path: Path) -> bool:
 
 def _settings() -> QSettings:
     return QSettings(str(config_folder() / "window.ini"), QSettings.Format.IniFormat)
-
-
-class _Bar(QWidget):
-    """A line above everything with a question that can be answered, or left."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setStyleSheet(f"QWidget {{ background: #3d3022; }} QPushButton {{ border-color: {LINE}; }}")
-        self._row = QHBoxLayout(self)
-        self._row.setContentsMargins(12, 4, 8, 4)
-        self._words = QLabel("")
-        self._row.addWidget(self._words, 1)
-        self._buttons: list[QPushButton] = []
-        self.hide()
-
-    def ask(self, words: str, *answers: tuple[str, Callable[[], object]]) -> None:
-        """Show a question with buttons; any of them closes it."""
-        for button in self._buttons:
-            self._row.removeWidget(button)
-            button.deleteLater()
-        self._buttons = []
-        self._words.setText(words)
-        for name, action in answers:
-            button = Button(name)
-            button.clicked.connect(lambda _on=False, action=action: self._answer(action))
-            self._row.addWidget(button)
-            self._buttons.append(button)
-        self.show()
-
-    def answer(self, number: int) -> None:
-        """Press a button."""
-        self._buttons[number].click()
-
-    def _answer(self, action: Callable[[], object]) -> None:
-        self.hide()
-        action()
