@@ -7,10 +7,16 @@ import os
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import pytest
+from hypothesis import settings
 
 from wraithon.demo import DEMO_FOLDER
 from wraithon.stage.loading import Loaded, load
 from wraithon.stage.player import Player
+
+# The same examples every time, unless somebody goes looking: WRAITHON_EXPLORE=1 make test.
+settings.register_profile("steady", derandomize=True)
+settings.register_profile("explore", derandomize=False)
+settings.load_profile("explore" if os.environ.get("WRAITHON_EXPLORE") else "steady")
 
 
 @pytest.fixture(scope="session")

@@ -5,7 +5,6 @@ from __future__ import annotations
 import base64
 import binascii
 import json
-import math
 import struct
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NoReturn
@@ -23,6 +22,9 @@ __all__ = ["GltfFile"]
 LARGEST_FILE = 2 * 2**30
 LARGEST_ACCESSOR = 512 * 2**20
 """Bytes an accessor may decode to; a count beyond it is a lie or not for a game."""
+
+LARGEST_NUMBER = 1e30
+"""What a number of the JSON may be at most: far beyond any scene, and well within float32."""
 
 COMPONENTS = {
     5120: np.int8,
@@ -148,8 +150,8 @@ class GltfFile:
         """Return as many finite numbers as `default` has."""
         value = owner.get(key, default)
         good = isinstance(value, list | tuple) and len(value) == len(default)
-        if not good or not all(isinstance(x, int | float) and math.isfinite(x) for x in value):
-            self.fail(f"{place}.{key}", f"must be {len(default)} finite numbers")
+        if not good or not all(isinstance(x, int | float) and abs(x) <= LARGEST_NUMBER for x in value):
+            self.fail(f"{place}.{key}", f"must be {len(default)} numbers within {LARGEST_NUMBER:g}")
         return tuple(float(x) for x in value)
 
     def name(self, owner: dict[str, Any], default: str) -> str:
