@@ -7,7 +7,9 @@ number goes through does not depend on how many threads there are.
 
 from __future__ import annotations
 
+import importlib
 import os
+import sys
 import types
 from typing import Any
 
@@ -15,6 +17,22 @@ from typing import Any
 os.environ.setdefault("GOMP_SPINCOUNT", "0")
 
 import numba  # after the setting above, which is read once
+
+
+def _without_blas() -> None:
+    """Let numba set itself up without SciPy's BLAS: no kernel needs it, and importing it takes long."""
+    if "scipy.linalg" in sys.modules:
+        return
+    sys.modules["scipy.linalg"] = None  # type: ignore[assignment]  # what importing it would find
+    try:
+        importlib.import_module("numba.np.arraymath")
+    except ImportError:
+        pass  # another numba: it will look for it on its own
+    finally:
+        del sys.modules["scipy.linalg"]
+
+
+_without_blas()
 
 __all__ = ["BLOCK", "FEW", "SizedKernel", "drawing_kernel", "inlined", "kernel", "parallel_kernel"]
 

@@ -456,7 +456,8 @@ def test_the_pace_shrinks_slowly_and_grows_back_with_plenty_of_time():
     for _ in range(200):
         pace.tick(0.05, may_shrink=False)
     assert pace.scale == 1.0
-    for _ in range(11):
+    pace = Pace()
+    for _ in range(Pace.PATIENCE + 1):
         pace.tick(0.05, may_shrink=True)
     assert pace.scale == Pace.SIZES[1]
     for _ in range(100):
@@ -465,7 +466,7 @@ def test_the_pace_shrinks_slowly_and_grows_back_with_plenty_of_time():
     for _ in range(300):
         pace.tick(0.03, may_shrink=True)
     assert pace.scale == Pace.SIZES[-1]
-    for _ in range(400):
+    for _ in range(500):
         pace.tick(0.005, may_shrink=True)
     assert pace.scale == 1.0
 

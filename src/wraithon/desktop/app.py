@@ -53,8 +53,6 @@ def run(path: Path | None, picture: Path | None = None) -> int:
 
     from wraithon.demo import DEMO_FOLDER
     from wraithon.desktop.engine import Engine
-    from wraithon.desktop.theme import apply_theme
-    from wraithon.desktop.window import Window
     from wraithon.stage.loading import load
 
     app = QApplication.instance() or QApplication(sys.argv[:1])
@@ -62,10 +60,16 @@ def run(path: Path | None, picture: Path | None = None) -> int:
     app.setApplicationName("Wraithon")
     app.setDesktopFileName("wraithon")
     app.setWindowIcon(_icon())
-    apply_theme(app)
     loaded = load(path) if path is not None else None
     save_folder = loaded.folder if loaded and path != DEMO_FOLDER else None
-    window = Window(loaded, save_folder, str(path or ""), Engine(prepare(loaded if path == DEMO_FOLDER else None)))
+    # Kernels are fetched from their cache on the engine's thread while the window is imported and built.
+    engine = Engine(prepare(loaded if path == DEMO_FOLDER else None))
+    engine.start()
+    from wraithon.desktop.theme import apply_theme
+    from wraithon.desktop.window import Window
+
+    apply_theme(app)
+    window = Window(loaded, save_folder, str(path or ""), engine)
     window.began = began
     if not has_display():
         # No window manager would place it: give it the size the layout is made for.

@@ -152,8 +152,9 @@ class Engine(QObject):
     # ---- the window's side ----------------------------------------------------------------------
 
     def start(self) -> None:
-        """Begin."""
-        self._thread.start()
+        """Begin, if it has not begun yet."""
+        if self._thread.ident is None:
+            self._thread.start()
 
     def stop(self) -> None:
         """End, and wait until the thread has."""
@@ -348,7 +349,7 @@ class Pace:
 
     SIZES = (1.0, 0.82, 0.68, 0.55)
     WANTED = 1 / 31
-    PATIENCE, CAUTION = 10, 90
+    PATIENCE, CAUTION = 20, 120
 
     def __init__(self) -> None:
         self._size, self._since, self._mean = 0, 0, 0.0
@@ -364,7 +365,7 @@ class Pace:
         self._since += 1
         if self._mean > self.WANTED and may_shrink and self._since > self.PATIENCE:
             self._change(min(self._size + 1, len(self.SIZES) - 1))
-        elif self._mean < self.WANTED * 0.6 and self._since > self.CAUTION:
+        elif self._mean < self.WANTED * 0.74 and self._since > self.CAUTION:
             self._change(max(self._size - 1, 0))
 
     def _change(self, size: int) -> None:
