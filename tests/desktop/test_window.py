@@ -464,7 +464,7 @@ def test_the_pace_shrinks_slowly_and_grows_back_with_plenty_of_time():
         pace.tick(0.05, may_shrink=True)
     assert pace.scale == Pace.SIZES[-1]
     for _ in range(300):
-        pace.tick(0.03, may_shrink=True)
+        pace.tick(0.032, may_shrink=True)
     assert pace.scale == Pace.SIZES[-1]
     for _ in range(500):
         pace.tick(0.005, may_shrink=True)

@@ -38,6 +38,5 @@ def warm_up(report: Callable[[int, str], None], loaded: Loaded | None = None) ->
     frame = player.frame()
     report(3, STAGES[3])
     renderer = Renderer(TextureShelf(loaded.folder).read)
-    for live in (False, True):
-        renderer.draw(frame, loaded.project.view, 64, 48, live=live)
+    renderer.draw(frame, loaded.project.view, 64, 48)
     coarsen(np.ones((1, COLUMNS), np.float32), np.zeros(1, np.int64), np.float32(2))

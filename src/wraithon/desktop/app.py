@@ -130,7 +130,10 @@ def _take_picture(window: object, app: object, picture: Path) -> None:
         if not state["playing"]:
             state["playing"] = True
             window.set_playing(True)
-        elif late or (shot is not None and shot.time >= 3.0):
+        elif window.playing and not late:
+            if shot is not None and shot.time >= 2.95:
+                window.set_playing(False)  # a paused picture is drawn in full
+        elif late or (shot is not None and not shot.playing):
             timer.stop()
             picture.parent.mkdir(parents=True, exist_ok=True)
             window.grab().save(str(picture))

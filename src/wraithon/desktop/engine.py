@@ -347,9 +347,9 @@ class Pace:
     only when there is plenty of time.
     """
 
-    SIZES = (1.0, 0.82, 0.68, 0.55)
-    WANTED = 1 / 31
-    PATIENCE, CAUTION = 20, 120
+    SIZES = (1.0, 0.85, 0.72)
+    WANTED = 1 / 29
+    PATIENCE, CAUTION = 30, 120
 
     def __init__(self) -> None:
         self._size, self._since, self._mean = 0, 0, 0.0

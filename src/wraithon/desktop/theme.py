@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import json
 from functools import lru_cache
+from importlib.util import find_spec
 from pathlib import Path
 
-import qtawesome
-from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPalette
+from PySide6.QtCore import QStandardPaths, Qt
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPalette, QPixmap
 from PySide6.QtWidgets import QApplication
 
 __all__ = [
@@ -91,19 +93,58 @@ QProgressBar::chunk {{ background: {TEAL}; border-radius: 3px; }}
 """
 
 
+@lru_cache(maxsize=1)
+def _glyphs() -> tuple[str, dict[str, str]]:
+    """Return the icon font's family, and each icon's code point by name.
+
+    The set is Phosphor, as qtawesome brings it along. Its files are read without importing the package,
+    which would load half of Qt a second time at start.
+    """
+    package = find_spec("qtawesome")
+    assert package is not None
+    assert package.submodule_search_locations is not None
+    folder = Path(package.submodule_search_locations[0]) / "fonts"
+    number = QFontDatabase.addApplicationFont(str(next(folder.glob("phosphor-[0-9]*.ttf"))))
+    codes = json.loads(next(folder.glob("phosphor-charmap*.json")).read_text())
+    return QFontDatabase.applicationFontFamilies(number)[0], codes
+
+
+def _glyph(name: str, colour: str, size: int = 48) -> QPixmap:
+    family, codes = _glyphs()
+    pixmap = QPixmap(size, size)
+    pixmap.fill(QColor(0, 0, 0, 0))
+    painter = QPainter(pixmap)
+    painter.setRenderHint(QPainter.RenderHint.TextAntialiasing)
+    font = QFont(family)
+    font.setPixelSize(round(size * 0.88))
+    painter.setFont(font)
+    painter.setPen(QColor(colour))
+    painter.drawText(pixmap.rect(), Qt.AlignmentFlag.AlignCenter, chr(int(codes[name], 16)))
+    painter.end()
+    return pixmap
+
+
 @lru_cache(maxsize=256)
 def icon(name: str, colour: str = SOFT, active: str = INK) -> QIcon:
-    """Return an icon of the one icon set the program uses."""
-    return qtawesome.icon(f"ph.{name}", color=colour, color_active=active, color_disabled="#65566a")
+    """Return an icon of the one icon set the program uses.
+
+    Raises
+    ------
+    KeyError
+        When the set has no icon of that name.
+    """
+    made = QIcon(_glyph(name, colour))
+    made.addPixmap(_glyph(name, active), QIcon.Mode.Active)
+    made.addPixmap(_glyph(name, active), QIcon.Mode.Selected)
+    made.addPixmap(_glyph(name, "#65566a"), QIcon.Mode.Disabled)
+    return made
 
 
 def _picture(name: str, colour: str) -> str:
     """Write a small icon for the style sheet, which can only name files; return its path."""
-    from PySide6.QtCore import QStandardPaths
-
     folder = Path(QStandardPaths.writableLocation(QStandardPaths.StandardLocation.TempLocation))
     path = folder / f"wraithon-{name}-{colour.strip('#')}.png"
-    qtawesome.icon(f"ph.{name}", color=colour).pixmap(24, 24).save(str(path))
+    _glyph(name, colour, 24).save(str(path))
     return path.as_posix()
 
 

@@ -51,7 +51,7 @@ SHADOW_CELLS, SHADOW_METRES = 192, 5.0
 BLOOM_LEVELS, BLOOM_FLOOR, BLOOM_STRENGTH = 5, 1.0, 0.3
 LIVE_PIXELS = 1_200_000
 """Sprite pixels the live picture lays, at most, before it makes its transparent pass coarser."""
-FEWEST_LIVE_PIXELS = 120_000
+FEWEST_LIVE_PIXELS = 200_000
 COARSEST = 4
 LARGEST_PICTURE = 8192
 
