@@ -198,11 +198,9 @@ def warm() -> None:
     """Compile all kernels, so that the first start is not a wait."""
     from wraithon.demo.warm import STAGES, warm_up
 
-    def report(number: int, name: str) -> None:
+    for number, name in enumerate(warm_up()):
         if sys.stderr.isatty():
             typer.echo(f"\rPreparing kernels {number + 1} of {len(STAGES)}: {name}   ", err=True, nl=False)
-
-    warm_up(report)
     if sys.stderr.isatty():
         typer.echo("\r" + " " * 50 + "\r", err=True, nl=False)
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Iterator
 
 import numpy as np
 
@@ -15,28 +15,31 @@ from wraithon.stage.player import Player
 
 __all__ = ["STAGES", "warm_up"]
 
-STAGES = ("skin", "particles", "sprites", "picture")
+STAGES = ("skin", "picture", "particles", "sprites")
 
 
-def warm_up(report: Callable[[int, str], None], loaded: Loaded | None = None) -> None:
-    """Run a moment of the demo through every kernel.
+def warm_up(loaded: Loaded | None = None) -> Iterator[str]:
+    """Run a moment of the demo through every kernel, what a first picture needs first.
 
     Parameters
     ----------
-    report
-        Hears the number and name of each stage.
     loaded
         The demo, when it has been read already.
+
+    Yields
+    ------
+    str
+        The name of each stage, before it begins.
     """
-    report(0, STAGES[0])
+    yield STAGES[0]
     loaded = loaded or load(DEMO_FOLDER)
     player = Player(loaded.project, loaded.characters)
     player.show.posed(0)
-    report(1, STAGES[1])
-    player.seek(0.1)
-    report(2, STAGES[2])
-    frame = player.frame()
-    report(3, STAGES[3])
+    yield STAGES[1]
     renderer = Renderer(TextureShelf(loaded.folder).read)
-    renderer.draw(frame, loaded.project.view, 64, 48)
+    renderer.draw(player.frame(), loaded.project.view, 64, 48)
+    yield STAGES[2]
+    player.seek(0.1)
+    yield STAGES[3]
+    renderer.draw(player.frame(), loaded.project.view, 64, 48)
     coarsen(np.ones((1, COLUMNS), np.float32), np.zeros(1, np.int64), np.float32(2))

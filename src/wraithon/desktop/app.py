@@ -8,7 +8,7 @@ import os
 import signal
 import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -93,16 +93,16 @@ def run(path: Path | None, picture: Path | None = None) -> int:
     return code
 
 
-def prepare(demo: Loaded | None = None) -> Callable[[Callable[[int, str], None]], None]:
-    """Return the engine's first task: compile whatever is not compiled yet, and say so.
+def prepare(demo: Loaded | None = None) -> Callable[[], Iterator[str]]:
+    """Return the engine's first task: fetch or compile all kernels, stage by stage.
 
     `demo` is the demo, when it has been read already.
     """
 
-    def task(report: Callable[[int, str], None]) -> None:
+    def task() -> Iterator[str]:
         from wraithon.demo.warm import warm_up
 
-        warm_up(report, demo)
+        return warm_up(demo)
 
     return task
 

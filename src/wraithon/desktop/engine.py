@@ -5,7 +5,7 @@ from __future__ import annotations
 import logging
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
@@ -34,6 +34,8 @@ LONGEST_STEP = 0.1
 FRAME = 1 / 60
 KEEP_UP = 0.028
 """Seconds a frame may take before the picture gives up some of its sprites' sharpness."""
+FIRST_PICTURE = 2
+"""Stages of preparing that a first picture needs: skin and picture."""
 SEEK_SLICE = 20
 """Steps of a seek between looks at the mailbox."""
 
@@ -127,7 +129,7 @@ class Engine(QObject):
     busy = Signal(str, float)
     failed = Signal(str)
 
-    def __init__(self, prepare: Callable[[Callable[[int, str], None]], None] | None = None) -> None:
+    def __init__(self, prepare: Callable[[], Iterator[str]] | None = None) -> None:
         super().__init__()
         self._mail = _Mail()
         self._wake = threading.Condition()
@@ -195,14 +197,23 @@ class Engine(QObject):
 
     def _run(self) -> None:
         try:
-            if self._prepare is not None:
-                self._prepare(lambda number, name: self.busy.emit(f"Getting ready: {name}", number / 4))
-                self.busy.emit("", 1.0)
+            self._get_ready()
         except Exception:
             log.exception("preparing")
             self.failed.emit("The drawing code could not be prepared; the log says why")
         while self._turn():
             pass
+
+    def _get_ready(self) -> None:
+        """Go through the stages of preparing; the first picture is drawn as soon as its own are done."""
+        for number, name in enumerate(self._prepare() if self._prepare else ()):
+            self.busy.emit(f"Getting ready: {name}", number / 4)
+            with self._wake:
+                asked = self._mail.project is not None and not self._quit
+            if asked and number >= FIRST_PICTURE:
+                self._turn()
+        if self._prepare:
+            self.busy.emit("", 1.0)
 
     def _turn(self) -> bool:
         """One turn of the loop; False to end."""
@@ -347,9 +358,9 @@ class Pace:
     only when there is plenty of time.
     """
 
-    SIZES = (1.0, 0.85, 0.72)
-    WANTED = 1 / 29
-    PATIENCE, CAUTION = 30, 120
+    SIZES = (1.0, 0.85, 0.72, 0.6)
+    WANTED = 1 / 30
+    PATIENCE, CAUTION = 25, 120
 
     def __init__(self) -> None:
         self._size, self._since, self._mean = 0, 0, 0.0
