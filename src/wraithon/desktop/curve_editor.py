@@ -6,7 +6,6 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
-    QFocusEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -16,7 +15,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from wraithon.desktop.fields import NumberField, OwnKeys, tool
+from wraithon.desktop.fields import NumberField, OwnKeys, ShowsFocus, tool
 from wraithon.desktop.theme import GROUND, LINE, RAISED, RUST, SOFT, TEAL, figures_font
 from wraithon.particles.curves import curve_values
 from wraithon.project.life import Curve
@@ -108,7 +107,7 @@ class CurveEditor(QWidget):
             self._height.set_value(points[index][1])
 
 
-class CurvePlot(OwnKeys, QWidget):
+class CurvePlot(OwnKeys, ShowsFocus, QWidget):
     """The drawn curve with its points."""
 
     own_keys = frozenset({Qt.Key.Key_Delete, Qt.Key.Key_Backspace})
@@ -244,14 +243,6 @@ class CurvePlot(OwnKeys, QWidget):
             self._pick((self.picked_index + step) % len(self.curve.points))
         else:
             super().keyPressEvent(event)
-
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        super().focusInEvent(event)
-        self.update()
-
-    def focusOutEvent(self, event: QFocusEvent) -> None:
-        super().focusOutEvent(event)
-        self.update()
 
     # ---- looks ----------------------------------------------------------------------------------
 

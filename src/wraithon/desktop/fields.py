@@ -54,6 +54,18 @@ class OwnKeys:
         return bool(super().event(event))
 
 
+class ShowsFocus:
+    """A widget that paints its own focus, and so must be painted anew when that comes or goes."""
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        self.update()  # type: ignore[attr-defined]
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self.update()  # type: ignore[attr-defined]
+
+
 class Button(OwnKeys, QPushButton):
     """A push button that Space presses."""
 
@@ -73,7 +85,7 @@ def shown(value: float, decimals: int) -> str:
     return "0" if text in {"-0", ""} else text
 
 
-class NumberField(OwnKeys, QWidget):
+class NumberField(OwnKeys, ShowsFocus, QWidget):
     """A number with a unit: drag sideways, type (arithmetic too), arrow keys, wheel while focused.
 
     Signals
@@ -220,14 +232,6 @@ class NumberField(OwnKeys, QWidget):
         self._offer(self._value + turns * self._step * self._scale(event.modifiers()), final=True)
 
     # ---- looks ----------------------------------------------------------------------------------
-
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        super().focusInEvent(event)
-        self.update()
-
-    def focusOutEvent(self, event: QFocusEvent) -> None:
-        super().focusOutEvent(event)
-        self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
-    QFocusEvent,
     QKeyEvent,
     QLinearGradient,
     QMouseEvent,
@@ -17,7 +16,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from wraithon.desktop.colours import ColourPicker, to_screen
-from wraithon.desktop.fields import OwnKeys
+from wraithon.desktop.fields import OwnKeys, ShowsFocus
 from wraithon.desktop.theme import GROUND, INK, LINE, TEAL
 from wraithon.particles.curves import gradient_table
 from wraithon.project.life import Colour, Gradient, Stop
@@ -76,7 +75,7 @@ class GradientEditor(QWidget):
         self.edited.emit(gradient, final)
 
 
-class GradientStrip(OwnKeys, QWidget):
+class GradientStrip(OwnKeys, ShowsFocus, QWidget):
     """The drawn gradient with its stops below."""
 
     own_keys = frozenset({Qt.Key.Key_Delete, Qt.Key.Key_Backspace})
@@ -192,14 +191,6 @@ class GradientStrip(OwnKeys, QWidget):
             self._pick((self.picked_index + step) % len(self.gradient.stops))
         else:
             super().keyPressEvent(event)
-
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        super().focusInEvent(event)
-        self.update()
-
-    def focusOutEvent(self, event: QFocusEvent) -> None:
-        super().focusOutEvent(event)
-        self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)

@@ -6,12 +6,12 @@ from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from wraithon.desktop.colours import ColourPicker, Swatch, to_screen
 from wraithon.desktop.curve_editor import CurveEditor, curve_path
-from wraithon.desktop.fields import ChoiceField, NumberField, labelled, shown
+from wraithon.desktop.fields import ChoiceField, NumberField, ShowsFocus, labelled, shown
 from wraithon.desktop.gradient_editor import GradientEditor, gradient_brush
 from wraithon.desktop.theme import GROUND, INK, LINE, PANEL, RAISED, RUST, SOFT, TEAL, figures_font, text_font
 from wraithon.particles.curves import TABLE, curve_table, gradient_table
@@ -69,7 +69,7 @@ def drawn_band(attribute: Attribute) -> tuple[np.ndarray, np.ndarray]:
     return course, course
 
 
-class LifeRow(QWidget):
+class LifeRow(ShowsFocus, QWidget):
     """One attribute in one line: label, at birth, through life, drawn.
 
     Signals
@@ -107,14 +107,6 @@ class LifeRow(QWidget):
             self.picked.emit(self.name)
         else:
             super().keyPressEvent(event)
-
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        super().focusInEvent(event)
-        self.update()
-
-    def focusOutEvent(self, event: QFocusEvent) -> None:
-        super().focusOutEvent(event)
-        self.update()
 
     # ---- looks ----------------------------------------------------------------------------------
 

@@ -10,7 +10,6 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QContextMenuEvent,
-    QFocusEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -26,7 +25,7 @@ from PySide6.QtWidgets import QLineEdit, QMenu, QWidget
 from wraithon.character.model import Character, Clip
 from wraithon.character.pose import clip_locals, pose_of, rest_pose
 from wraithon.desktop.engine import Shot
-from wraithon.desktop.fields import OwnKeys
+from wraithon.desktop.fields import OwnKeys, ShowsFocus
 from wraithon.desktop.session import Session
 from wraithon.desktop.theme import (
     GROUND,
@@ -69,7 +68,7 @@ class FlagPlace:
     x: float
 
 
-class Score(OwnKeys, QWidget):
+class Score(OwnKeys, ShowsFocus, QWidget):
     """The lanes. Dragging in the ruler or an empty place moves the playhead.
 
     Signals
@@ -369,14 +368,6 @@ class Score(OwnKeys, QWidget):
             at = self.time_at(event.pos().x())
             menu.addAction("Mark an event here", lambda: self.mark_at(at))
         menu.popup(event.globalPos())
-
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        super().focusInEvent(event)
-        self.update()
-
-    def focusOutEvent(self, event: QFocusEvent) -> None:
-        super().focusOutEvent(event)
-        self.update()
 
     # ---- looks ----------------------------------------------------------------------------------
 
