@@ -69,7 +69,7 @@ def main() -> None:
     """Play for a while and print what was measured."""
     living = int(sys.argv[1]) if len(sys.argv) > 1 else 20_000
     seconds = float(sys.argv[2]) if len(sys.argv) > 2 else 8.0
-    sys.setswitchinterval(0.0005)
+    sys.setswitchinterval(0.0001)
     faulthandler.dump_traceback_later(int(seconds + 60), exit=True)
     app = QApplication(sys.argv[:1])
     apply_theme(app)

@@ -5,15 +5,16 @@ import numpy as np
 import pytest
 from scipy.spatial.transform import Rotation
 
+from wraithon.character.pose import Pose
 from wraithon.project.base import new_id
-from wraithon.project.character import Anchor, Mark
+from wraithon.project.character import Anchor, CharacterUse, Mark
 from wraithon.project.edit import put_clip, put_layer, put_mark
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute
 from wraithon.project.project import Cue, Project, Stage
 from wraithon.project.trigger import AtStart, OnEvent, StartEffect, Trigger
-from wraithon.stage.cast import anchor_matrix
+from wraithon.stage.anchors import anchorage_of
 from wraithon.stage.loading import Loaded
 from wraithon.stage.player import Player
 
@@ -64,9 +65,11 @@ def test_scale_and_height_move_the_whole_character(demo):
 
 
 @pytest.mark.parametrize("turn", [(0, 0, 0), (30, 0, 0), (10, 20, 30), (-170, 85, 240)])
-def test_anchors_turn_about_x_then_y_then_z(turn):
-    anchor = Anchor(turn=turn, offset=(0.1, 0.2, 0.3))
-    matrix = anchor_matrix(anchor, np.diag([2, 2, 2, 1]).astype(np.float32), 2.0)
+def test_anchors_turn_about_x_then_y_then_z(halcyon, turn):
+    joint = halcyon.skeleton.names[3]
+    use = CharacterUse(file="", scale=2.0, anchors=(Anchor(joint=joint, turn=turn, offset=(0.1, 0.2, 0.3)),))
+    pose = Pose(np.tile(np.diag([2, 2, 2, 1]).astype(np.float32), (60, 1, 1)))
+    (matrix,) = anchorage_of(halcyon, use).matrices(pose)
     expected = Rotation.from_euler("XYZ", turn, degrees=True).as_matrix()
     np.testing.assert_allclose(matrix[:3, :3], expected, atol=1e-6)
     np.testing.assert_allclose(matrix[:3, 3], [0.2, 0.4, 0.6], atol=1e-6)

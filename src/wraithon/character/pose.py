@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character, Clip
 
-__all__ = ["Pose", "Skin", "clip_locals", "pose_of", "rest_pose", "root_matrix", "skin_of", "travel_of"]
+__all__ = ["Pose", "Skin", "clip_locals", "pose_of", "rest_pose", "root_matrix", "root_place", "skin_of"]
 
 
 @dataclass(frozen=True)
@@ -47,14 +47,9 @@ def clip_locals(character: Character, clip: Clip | None, time: float) -> NDArray
     return local
 
 
-def travel_of(character: Character, clip: Clip | None, time: float) -> NDArray[np.float64]:
-    """Return how far the root has come over the ground (3,) since the clip's start: metres, unscaled, y 0."""
-    now = _root_place(character, clip, time)
-    return (now - _root_place(character, clip, 0.0)) * (1.0, 0.0, 1.0)
-
-
-def _root_place(character: Character, clip: Clip | None, time: float) -> NDArray[np.float64]:
-    matrices = _globals(character, clip_locals(character, clip, time), np.eye(4, dtype=np.float32))
+def root_place(character: Character, local: NDArray[np.float32]) -> NDArray[np.float64]:
+    """Return where local transforms (N, 10) put the root node (3,): metres, unscaled."""
+    matrices = _globals(character, local, np.eye(4, dtype=np.float32))
     return matrices[character.root_node, :3, 3].astype(np.float64)
 
 

@@ -47,7 +47,7 @@ def run(path: Path | None, picture: Path | None = None) -> int:
     if not has_display():
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     # The engine thread and the window share the interpreter: hand it over often.
-    sys.setswitchinterval(0.0005)
+    sys.setswitchinterval(0.0001)
     from PySide6.QtCore import QTimer
     from PySide6.QtWidgets import QApplication
 

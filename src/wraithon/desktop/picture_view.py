@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import time
+
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
@@ -17,6 +19,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from wraithon.desktop.backdrop import Backdrop
 from wraithon.desktop.engine import Shot
 from wraithon.desktop.theme import BRICK, GROUND, INK, MOSS, OCHRE, RUST, SOFT, TEAL, figures_font, text_font
 from wraithon.project.project import View
@@ -26,6 +29,8 @@ __all__ = ["PictureView"]
 TURN = 0.4
 """Degrees a pixel."""
 STRIP = 22
+FIGURES_BEAT = 0.2
+"""Seconds the figures stay while playing."""
 
 
 class PictureView(QWidget):
@@ -51,6 +56,7 @@ class PictureView(QWidget):
         self.shot: Shot | None = None
         self._image: QImage | None = None
         self._kept: QImage | None = None
+        self._figures = Backdrop()
         self.wiping = False
         self._wipe = 0.5
         self._last: QPointF | None = None
@@ -212,7 +218,10 @@ class PictureView(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.shot is not None:
             self._paint_marks(painter)
-            self._paint_figures(painter)
+            # Figures that change with every frame cannot be read.
+            beat = int(time.perf_counter() / FIGURES_BEAT) if self.shot.playing else -1
+            said = () if self.shot.playing else (self.shot,)
+            self._figures.draw_on(painter, self, (self.size(), beat), said, self._paint_figures)
         if self.words:
             self._paint_words(painter)
         if self.hasFocus():

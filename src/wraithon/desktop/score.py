@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import time
 from dataclasses import dataclass
 
 import numpy as np
@@ -16,7 +17,6 @@ from PySide6.QtGui import (
     QPainterPath,
     QPaintEvent,
     QPen,
-    QPixmap,
     QPolygonF,
     QWheelEvent,
 )
@@ -24,6 +24,7 @@ from PySide6.QtWidgets import QLineEdit, QMenu, QWidget
 
 from wraithon.character.model import Character, Clip
 from wraithon.character.pose import clip_locals, pose_of, rest_pose
+from wraithon.desktop.backdrop import Backdrop
 from wraithon.desktop.engine import Shot
 from wraithon.desktop.fields import OwnKeys, ShowsFocus
 from wraithon.desktop.session import Session
@@ -52,6 +53,8 @@ LEFT = 72
 RULER, CLIP, EVENTS, FIRINGS = 18, 34, 24, 42
 CLIP_TOP, EVENTS_TOP = RULER, RULER + CLIP
 FIRINGS_TOP, ALIVE_TOP = EVENTS_TOP + EVENTS, EVENTS_TOP + EVENTS + FIRINGS
+RUN_BEAT = 0.16
+"""Seconds between paintings of the firings while playing: the picture comes first."""
 FEWEST_SECONDS, MOST_SECONDS = 0.25, 600.0
 
 
@@ -87,7 +90,9 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         self._shot: Shot | None = None
         self._performance: Performance | None = None
         self._painted = -1.0
-        self._still: tuple[tuple[object, ...], Project, QPixmap] | None = None
+        self._still = Backdrop()
+        self._run = Backdrop()
+        self._run_drawn = 0.0
         self._made_of: tuple[object, ...] = ()
         self._heights: dict[tuple[int, str], list[np.ndarray]] = {}
         self._drag: FlagPlace | None = None
@@ -374,12 +379,17 @@ class Score(OwnKeys, ShowsFocus, QWidget):
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)
         self._painted = self.time
-        painter.drawPixmap(0, 0, self._lanes())
+        place = (self.start, self.span, self.size())
+        project = self._session.project
+        shown = (self._session.character, project.character, project.stage)
+        self._still.draw_on(painter, self, (*place, self._session.selection), shown, self._paint_lanes)
+        playing = self._shot is not None and self._shot.playing
+        now = time.perf_counter()
+        if not playing or now - self._run_drawn > RUN_BEAT:
+            self._run.forget()
+            self._run_drawn = now
+        self._run.draw_on(painter, self, place, (project.effects,), self._paint_run)
         painter.setClipRect(QRectF(LEFT, 0, self.width() - LEFT, self.height()))
-        self._paint_firings(painter, FIRINGS_TOP)
-        self._paint_alive(
-            painter, QRectF(LEFT, ALIVE_TOP + 3, self.width() - LEFT - 8, self.height() - ALIVE_TOP - 6)
-        )
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         x = self.x_of(self.time)
         painter.setPen(QPen(QColor(RUST), 1.5))
@@ -392,19 +402,12 @@ class Score(OwnKeys, ShowsFocus, QWidget):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
 
-    def _lanes(self) -> QPixmap:
-        """Return the lanes without what moves while playing, drawn anew only when something changed."""
-        ratio = self.devicePixelRatioF()
-        key = (self.start, self.span, self.size(), ratio, self._session.selection)
-        if self._still is None or self._still[0] != key or self._still[1] is not self._session.project:
-            pixmap = QPixmap(self.size() * ratio)
-            pixmap.setDevicePixelRatio(ratio)
-            painter = QPainter(pixmap)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            self._paint_lanes(painter)
-            painter.end()
-            self._still = (key, self._session.project, pixmap)
-        return self._still[2]
+    def _paint_run(self, painter: QPainter) -> None:
+        """Paint what changes while playing: firings, and how many are alive."""
+        painter.setClipRect(QRectF(LEFT, 0, self.width() - LEFT, self.height()))
+        self._paint_firings(painter, FIRINGS_TOP)
+        room = QRectF(LEFT, ALIVE_TOP + 3, self.width() - LEFT - 8, self.height() - ALIVE_TOP - 6)
+        self._paint_alive(painter, room)
 
     def _paint_lanes(self, painter: QPainter) -> None:
         painter.fillRect(self.rect(), QColor(PANEL))
@@ -530,8 +533,8 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         most = max(int(alive[seen].max()), 1)
         xs = self.x_of(0.0) + times[seen] * (self.x_of(1.0) - self.x_of(0.0))
         ys = box.bottom() - alive[seen] / most * box.height()
-        # One column in two pixels is all that can be seen.
-        keep = np.concatenate([[True], np.diff(np.floor(xs / 2)) > 0])
+        # One column in three pixels is all that can be seen.
+        keep = np.concatenate([[True], np.diff(np.floor(xs / 3)) > 0])
         points = [QPointF(x, y) for x, y in zip(xs[keep].tolist(), ys[keep].tolist(), strict=True)]
         ends = [QPointF(points[-1].x(), box.bottom()), QPointF(points[0].x(), box.bottom())]
         painter.setPen(QPen(QColor(TEAL), 1.2))

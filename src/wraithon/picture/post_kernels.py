@@ -8,6 +8,7 @@ import numpy as np
 from numba import prange
 
 from wraithon.compiled import drawing_kernel
+from wraithon.picture.doubling import double_row, pair_of_rows
 
 __all__ = ["SRGB_STEPS", "finish", "halve", "srgb_table", "widen"]
 
@@ -78,18 +79,10 @@ def finish(picture, bloom, strength, exposure, table, out):  # type: ignore[no-u
     for y in prange(height):
         wide, row = np.empty(short, np.float32), np.empty(length, np.float32)
         steps = np.empty(length, np.int32)
-        fy = min(max((np.float32(y) + HALF) * HALF - HALF, ZERO), np.float32(tall - 1))
-        y0 = int(fy)
-        y1 = min(y0 + 1, tall - 1)
-        sy = (fy - np.float32(y0)) * strength
+        near, other = pair_of_rows(y, tall)
         for i in range(short):
-            wide[i] = bloom[y0, i] * (strength - sy) + bloom[y1, i] * sy
-        # Pixel pairs sit a quarter to either side of their bloom pixel.
-        for x in range(length // 3):
-            here = x // 2 * 3
-            beside = min(here + 3, short - 3) if x % 2 else max(here - 3, 0)
-            for k in range(3):
-                row[3 * x + k] = wide[here + k] * THREE_QUARTERS + wide[beside + k] * QUARTER
+            wide[i] = (bloom[near, i] * THREE_QUARTERS + bloom[other, i] * QUARTER) * strength
+        double_row(wide, row)
         for i in range(length):
             light = (picture[y, i] + row[i]) * exposure
             # Written so that a NaN turns black instead of indexing anywhere.

@@ -153,16 +153,15 @@ def raster_shadow(points, triangles, shown, light, origin, cell, out, blurred): 
     """Draw the shadow that triangles throw on the ground along `light` into `out` (S, S), then soften it."""
     size = len(out)
     out[:] = ZERO
+    thrown = np.empty((len(points), 2), np.float32)
+    for i in range(len(points)):
+        thrown[i, 0] = (points[i, 0] - points[i, 1] * light[0] - origin[0]) * cell
+        thrown[i, 1] = (points[i, 2] - points[i, 1] * light[1] - origin[1]) * cell
     for t in range(len(triangles)):
         if shown[t] == 0:
             continue
-        a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
-        ax = (points[a, 0] - points[a, 1] * light[0] - origin[0]) * cell
-        ay = (points[a, 2] - points[a, 1] * light[1] - origin[1]) * cell
-        bx = (points[b, 0] - points[b, 1] * light[0] - origin[0]) * cell
-        by = (points[b, 2] - points[b, 1] * light[1] - origin[1]) * cell
-        qx = (points[c, 0] - points[c, 1] * light[0] - origin[0]) * cell
-        qy = (points[c, 2] - points[c, 1] * light[1] - origin[1]) * cell
+        a, b, c = np.uint64(triangles[t, 0]), np.uint64(triangles[t, 1]), np.uint64(triangles[t, 2])
+        ax, ay, bx, by, qx, qy = thrown[a, 0], thrown[a, 1], thrown[b, 0], thrown[b, 1], thrown[c, 0], thrown[c, 1]
         if max(ax, bx, qx) - min(ax, bx, qx) < TWO and max(ay, by, qy) - min(ay, by, qy) < TWO:
             # As small as the softening is wide: its corners are enough.
             for x, y in ((ax, ay), (bx, by), (qx, qy)):

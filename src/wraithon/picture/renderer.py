@@ -23,7 +23,7 @@ from wraithon.picture.raster_kernels import (
     raster_bands,
     raster_shadow,
 )
-from wraithon.picture.shade_kernels import shade_picture
+from wraithon.picture.shade_kernels import light_surroundings, shade_picture
 from wraithon.picture.sprite_kernels import (
     COLUMNS,
     ROWS,
@@ -135,7 +135,7 @@ class Renderer:
         width, height
             Pixels, 8 to 8192 each.
         live
-            Keep up with playing: the ground is worked out at half the width, and the transparent pass gets
+            Keep up with playing: the ground is worked out at half the width and height, and the transparent pass gets
             coarser when sprites cover very much.
 
         Raises
@@ -198,11 +198,18 @@ class Renderer:
         light, depth = self._buffer("light", (height, width, 3)), self._buffer("depth", (height, width))
         ground_levels, ground_texels = ground.ground_texture(frame.ground)
         parts = skin.part_material
+        skip = 2 if live else 1
+        key = LIGHT.astype(np.float32)
+        around = self._buffer("surroundings", (-(-height // skip), -(-width // skip), 3))
+        light_surroundings(
+            ground_levels, ground_texels, np.float32(ground.METRES), shadow, origin, cell,
+            camera.eye, camera.basis, key, focal, band_order(len(around)), skip, width, height, around,
+        )  # fmt: skip
+        clock.lap("surroundings")
         shade_picture(
             screen, triangles, points, normals, uvs, parts, skin.materials, skin.levels, skin.texels,
-            ground_levels, ground_texels, np.float32(ground.METRES), shadow, origin, cell,
-            camera.eye, camera.basis, LIGHT.astype(np.float32), focal, samples, ids, extents, BAND,
-            band_order(height), 2 if live else 1, light, depth,
+            around.reshape(len(around), -1), skip, camera.eye, camera.basis, key, focal, samples, ids, extents, BAND,
+            band_order(height), light.reshape(height, -1), depth,
         )  # fmt: skip
         clock.lap("shade")
         return light, depth

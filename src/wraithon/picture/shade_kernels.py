@@ -8,12 +8,15 @@ import numpy as np
 from numba import prange
 
 from wraithon.compiled import drawing_kernel, inlined
+from wraithon.picture.doubling import double_row, pair_of_rows
 
-__all__ = ["shade_picture"]
+__all__ = ["light_surroundings", "shade_picture"]
 
 ZERO, ONE, HALF, TWO = np.float32(0), np.float32(1), np.float32(0.5), np.float32(2)
 QUARTER, THREE_QUARTERS = np.float32(0.25), np.float32(0.75)
 TINY = np.float32(1e-12)
+HORIZON = np.float32(-1e-4)
+"""Rays that look less far down than this see the sky."""
 BYTE, BYTE_SQUARED = np.float32(1 / 255), np.float32(1 / 255**2)
 GROUND_UNIT = np.float32(0.3 / 255**2)
 K0, K1, K2, K3 = np.uint64(0), np.uint64(1), np.uint64(2), np.uint64(3)
@@ -156,11 +159,10 @@ def _body(  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _sky_row(vy, up, pixel, width, row):  # type: ignore[no-untyped-def]
+def _sky_row(vy, up, vx_start, stride, row):  # type: ignore[no-untyped-def]
     """Write a row of sky; `up` is the vertical part of its rays before they are made unit length."""
-    middle = np.float32(width) * HALF - HALF
-    for x in range(width):
-        vx = (np.float32(x) - middle) * pixel
+    for x in range(len(row)):
+        vx = vx_start + np.float32(x) * stride
         share = ONE - min(ONE, max(ZERO, up / math.sqrt(ONE + vx * vx + vy * vy) * np.float32(1.6)))
         share = share * share * share
         row[x, 0] = TOP_R + (HAZE_R - TOP_R) * share
@@ -181,17 +183,15 @@ def _inside(start, step, low, high, count):  # type: ignore[no-untyped-def]
 
 @inlined
 def _ground_row(  # type: ignore[no-untyped-def]
-    vy, down, eye, basis, light, pixel, width, skip, texels, levels, metres, shadow, origin, cell, work, row
+    vy, down, vx_start, stride, eye, basis, light, texels, levels, metres, shadow, origin, cell, work, row
 ):
-    """Write a row of ground, one pixel in `skip` (1 or 2) worked out; return its distance ahead.
+    """Write a row of ground.
 
     The camera never rolls, so a row of pixels meets the ground along a straight line at one distance
     ahead: level of detail, haze and mirror strength belong to the row. The work is split into plain
     loops over `work` (7, width) because the compiler turns those into vector code.
     """
-    count = (width + skip - 1) // skip
-    stride = pixel * np.float32(skip)
-    vx_start = (np.float32(skip) * HALF - np.float32(width) * HALF) * pixel
+    count = len(row)
     far = -eye[1] / down
     x_start = eye[0] + far * (basis[2, 0] + vy * basis[1, 0] + vx_start * basis[0, 0])
     z_start = eye[2] + far * (basis[2, 2] + vy * basis[1, 2] + vx_start * basis[0, 2])
@@ -280,45 +280,72 @@ def _ground_row(  # type: ignore[no-untyped-def]
         work[3, x] = light_r + (HAZE_R - light_r) * haze
         work[4, x] = light_g + (HAZE_G - light_g) * haze
         work[5, x] = light_b + (HAZE_B - light_b) * haze
+    for x in range(count):
+        row[x, 0], row[x, 1], row[x, 2] = work[3, x], work[4, x], work[5, x]
+
+
+@inlined
+def _ray_up(y, height, pixel, basis):  # type: ignore[no-untyped-def]
+    """Return how far up the rays of a row of pixels look, in the camera and in the world."""
+    vy = (np.float32(height) * HALF - y - HALF) * pixel
+    return vy, basis[2, 1] + vy * basis[1, 1]
+
+
+@drawing_kernel
+def light_surroundings(  # type: ignore[no-untyped-def]
+    ground_levels, ground_texels, metres, shadow, origin, cell, eye, basis, light, focal, rows, skip, width,
+    height, out,
+):  # fmt: skip
+    """Write the linear RGB of ground and sky into `out` (h, w, 3), of which a pixel is `skip` picture pixels wide."""
+    pixel = ONE / focal
+    step = np.float32(skip)
+    stride = pixel * step
+    vx_start = (step * HALF - np.float32(width) * HALF) * pixel
+    for turn in prange(len(rows)):
+        y = rows[turn]
+        work = np.empty((7, out.shape[1]), np.float32)
+        vy, up = _ray_up((np.float32(y) + HALF) * step - HALF, height, pixel, basis)
+        if up < HORIZON:
+            _ground_row(
+                vy, up, vx_start, stride, eye, basis, light, ground_texels, ground_levels, metres,
+                shadow, origin, cell, work, out[y],
+            )  # fmt: skip
+        else:
+            _sky_row(vy, up, vx_start, stride, out[y])
+
+
+@inlined
+def _copy_row(around, y, skip, middle, row):  # type: ignore[no-untyped-def]
+    """Write a row (3 W,) of the picture from surroundings (h, 3 w) that are `skip` (1 or 2) times as coarse."""
     if skip == 1:
-        for x in range(width):
-            row[x, 0], row[x, 1], row[x, 2] = work[3, x], work[4, x], work[5, x]
-    else:
-        for x in range(width):
-            here = x // 2
-            beside = min(max(here + (x % 2) * 2 - 1, 0), count - 1)
-            for k in range(3):
-                row[x, k] = work[3 + k, here] * THREE_QUARTERS + work[3 + k, beside] * QUARTER
-    return far
+        for i in range(len(row)):
+            row[i] = around[y, i]
+        return
+    near, other = pair_of_rows(y, len(around))
+    for i in range(len(middle)):
+        middle[i] = around[near, i] * THREE_QUARTERS + around[other, i] * QUARTER
+    double_row(middle, row)
 
 
 @drawing_kernel
 def shade_picture(  # type: ignore[no-untyped-def]
     screen, triangles, points, normals, uvs, parts, materials, levels, texels,
-    ground_levels, ground_texels, metres, shadow, origin, cell,
-    eye, basis, light, focal, depth, ids, extents, band, rows, skip, out, out_depth,
+    around, skip, eye, basis, light, focal, depth, ids, extents, band, rows, out, out_depth,
 ):  # fmt: skip
-    """Colour every pixel: linear RGB into `out` (H, W, 3), inverse distance into `out_depth` (H, W).
+    """Colour every pixel: linear RGB into `out` (H, 3 W), inverse distance into `out_depth` (H, W).
 
-    First the ground or the sky of the whole row, then the character where its samples are. With a
-    `skip` of 2 only every other pixel of the ground is worked out.
+    First what is `around` (h, 3 w), `skip` (1 or 2) times as coarse, then the character where its
+    samples are.
     """
     height, width = out_depth.shape
     pixel = ONE / focal
     for turn in prange(len(rows)):
         y = rows[turn]
         hold, one, total = np.empty(4, np.float32), np.empty(3, np.float32), np.empty(3, np.float32)
-        work = np.empty((7, width), np.float32)
-        vy = (np.float32(height) * HALF - np.float32(y) - HALF) * pixel
-        up = basis[2, 1] + vy * basis[1, 1]
-        ground = ZERO
-        if up < np.float32(-1e-4):
-            ground = ONE / _ground_row(
-                vy, up, eye, basis, light, pixel, width, skip, ground_texels, ground_levels, metres,
-                shadow, origin, cell, work, out[y],
-            )  # fmt: skip
-        else:
-            _sky_row(vy, up, pixel, width, out[y])
+        middle = np.empty(around.shape[1], np.float32)
+        _, up = _ray_up(np.float32(y), height, pixel, basis)
+        _copy_row(around, y, skip, middle, out[y])
+        ground = up / -eye[1] if up < HORIZON else ZERO
         for x in range(width):
             out_depth[y, x] = ground
         first, last = extents[2 * y // band, 0], extents[2 * y // band, 1]
@@ -348,5 +375,5 @@ def shade_picture(  # type: ignore[no-untyped-def]
                     break
             share = np.float32(open_samples) * QUARTER
             for c in range(3):
-                out[y, x, c] = total[c] + out[y, x, c] * share
+                out[y, 3 * x + c] = total[c] + out[y, 3 * x + c] * share
             out_depth[y, x] = near

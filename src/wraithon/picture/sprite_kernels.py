@@ -51,8 +51,10 @@ def place_sprites(  # type: ignore[no-untyped-def]
             sy = np.float32(height) * HALF - (x * basis[1, 0] + y * basis[1, 1] + z * basis[1, 2]) * scale
             half_x = sizes[i] * HALF * scale
             half_y = half_x
-            cosine, sine = math.cos(turns[i]), math.sin(turns[i])
-            if along:
+            cosine, sine = ONE, ZERO
+            if not along and half_x >= TINIEST:
+                cosine, sine = np.cos(turns[i]), np.sin(turns[i])
+            elif along:
                 vx, vy, vz = velocities[i, 0], velocities[i, 1], velocities[i, 2]
                 right = vx * basis[0, 0] + vy * basis[0, 1] + vz * basis[0, 2]
                 up = vx * basis[1, 0] + vy * basis[1, 1] + vz * basis[1, 2]

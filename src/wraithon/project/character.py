@@ -12,13 +12,17 @@ __all__ = ["Anchor", "CharacterUse", "ClipUse", "Event", "Mark"]
 
 
 class Anchor(Model):
-    """A named place on a joint: `offset` in metres and `turn` in degrees (about X, then Y, then Z)."""
+    """A named place on a joint: `offset` in metres and `turn` in degrees (about X, then Y, then Z).
+
+    Both are along the joint's own axes; for an anchor on the ground under the joint, along the world's.
+    """
 
     id: Id = Field(default_factory=new_id)
     name: Name = "anchor"
     joint: str = ""
     offset: Vec3 = (0.0, 0.0, 0.0)
     turn: Vec3 = (0.0, 0.0, 0.0)
+    on_ground: bool = False
 
 
 class Event(Model):

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.character.pose import Pose, clip_locals, pose_of, root_matrix, travel_of
+from wraithon.character.pose import Pose, clip_locals, pose_of, root_matrix, root_place
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -21,6 +21,8 @@ if TYPE_CHECKING:
 
 __all__ = ["Passing", "Performance", "Segment"]
 
+RECENT = 8
+"""Moments of clips that are kept."""
 SHORTEST = 1 / 480
 """Seconds: a clip that moves nothing still takes a moment, or the order would never get past it."""
 
@@ -64,6 +66,8 @@ class Performance:
         self.character = character
         self.use = use
         self._fade = stage.fade
+        self._starts: dict[str, NDArray[np.float64]] = {}
+        self._recent: dict[tuple[str, float], tuple[NDArray[np.float32], NDArray[np.float64]]] = {}
         self.segments = self._lay_out(stage)
         last = self.segments[-1]
         self.period = last.start + last.length
@@ -79,7 +83,7 @@ class Performance:
             use = self.use.clip(cue.clip)
             moving = max(clip.seconds, SHORTEST)
             length = moving if use.loop else moving + stage.rest
-            stride = np.zeros(3) if use.in_place else travel_of(self.character, clip, clip.seconds)
+            stride = np.zeros(3) if use.in_place else self._moved(clip, clip.seconds)[1]
             for _ in range(cue.times):
                 before = segments[-1] if segments else None
                 seamless = use.loop and before is not None and before.clip is clip
@@ -114,8 +118,8 @@ class Performance:
         segment = self.segments[number]
         place = self._stride * turn + segment.offset
         if not segment.use.in_place:
-            moved = travel_of(self.character, segment.clip, min(inside, segment.moving))
-            place = place + moved * self.use.scale
+            _, travel = self._moved(segment.clip, min(inside, segment.moving))
+            place = place + travel * self.use.scale
         return place
 
     def pose_at(self, time: float) -> Pose:
@@ -137,11 +141,29 @@ class Performance:
         """Return the clip time `extra` seconds after a segment's end: loops go on, others hold."""
         return extra % segment.moving if segment.use.loop else segment.moving
 
+    def _moved(self, clip: Clip | None, time: float) -> tuple[NDArray[np.float32], NDArray[np.float64]]:
+        """Return local transforms (N, 10) of a clip, and how far its root has come over the ground by then.
+
+        The way (3,) is in metres, unscaled, since the clip's start, and level. The latest few moments
+        are kept: a step asks for each of them several times.
+        """
+        name = clip.name if clip else ""
+        key = (name, time)
+        if key not in self._recent:
+            local = clip_locals(self.character, clip, time)
+            if name not in self._starts:
+                self._starts[name] = root_place(self.character, clip_locals(self.character, clip, 0.0))
+            travel = (root_place(self.character, local) - self._starts[name]) * (1.0, 0.0, 1.0)
+            while len(self._recent) >= RECENT:
+                del self._recent[next(iter(self._recent))]
+            self._recent[key] = (local, travel)
+        return self._recent[key]
+
     def _settled(self, clip: Clip | None, clip_time: float) -> NDArray[np.float32]:
         """Return local transforms with the clip's own travel taken out."""
-        local = clip_locals(self.character, clip, clip_time)
-        travel = travel_of(self.character, clip, clip_time)
+        local, travel = self._moved(clip, clip_time)
         if travel.any():
+            local = local.copy()
             local[self.character.root_node, :3] -= self._in_parent(travel)
         return local
 

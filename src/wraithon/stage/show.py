@@ -73,7 +73,7 @@ class Show:
         self.refused_firings = 0
         self._skins: dict[int, tuple[Pose, Skin]] = {}
         self._places: dict[int, NDArray[np.float64]] = {}
-        self._anchored: dict[tuple[str | None, int], NDArray[np.float32]] = {}
+        self._anchored: dict[int, NDArray[np.float32]] = {}
 
     # ---- time -----------------------------------------------------------------------------------
 
@@ -138,13 +138,20 @@ class Show:
         )
 
     def anchor_at(self, anchor: str | None, number: int) -> NDArray[np.float32]:
-        """Return an anchor's world matrix (4, 4) at a step's moment."""
-        key = (anchor, number)
-        if key not in self._anchored:
-            posed = self.posed(number)
-            self._anchored = {k: m for k, m in self._anchored.items() if abs(k[1] - number) <= 1}
-            self._anchored[key] = self.cast.anchor(anchor, posed[0] if posed else None, self.place(number))
-        return self._anchored[key]
+        """Return an anchor's world matrix (4, 4) at a step's moment.
+
+        One that is not there is the character's place on the ground.
+        """
+        anchorage, posed = self.cast.anchorage, self.posed(number)
+        row = anchorage.rows.get(anchor or "") if anchorage and posed else None
+        if anchorage is None or posed is None or row is None:
+            matrix = np.eye(4, dtype=np.float32)
+            matrix[:3, 3] = self.place(number)
+            return matrix
+        if number not in self._anchored:
+            self._anchored = {n: m for n, m in self._anchored.items() if abs(n - number) <= 1}
+            self._anchored[number] = anchorage.matrices(posed[0])
+        return self._anchored[number][row]
 
     # ---- triggers -------------------------------------------------------------------------------
 

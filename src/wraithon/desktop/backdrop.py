@@ -1,0 +1,47 @@
+"""Parts of a widget that are painted once and kept."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QPainter, QPixmap
+from PySide6.QtWidgets import QWidget
+
+__all__ = ["Backdrop"]
+
+
+class Backdrop:
+    """A layer of a widget's painting, kept until something it shows has changed."""
+
+    def __init__(self) -> None:
+        self._key: tuple[object, ...] | None = None
+        self._shown: tuple[object, ...] = ()
+        self._pixmap = QPixmap()
+
+    def forget(self) -> None:
+        """Paint anew next time."""
+        self._key = None
+
+    def draw_on(
+        self,
+        painter: QPainter,
+        widget: QWidget,
+        key: tuple[object, ...],
+        shown: tuple[object, ...],
+        paint: Callable[[QPainter], None],
+    ) -> None:
+        """Draw the layer, after painting it anew when `key` is not equal or `shown` not the same objects."""
+        ratio = widget.devicePixelRatioF()
+        key = (*key, ratio)
+        same = len(shown) == len(self._shown) and all(a is b for a, b in zip(shown, self._shown, strict=True))
+        if key != self._key or not same:
+            self._key, self._shown = key, shown
+            self._pixmap = QPixmap(widget.size() * ratio)
+            self._pixmap.setDevicePixelRatio(ratio)
+            self._pixmap.fill(Qt.GlobalColor.transparent)
+            inner = QPainter(self._pixmap)
+            inner.setRenderHint(QPainter.RenderHint.Antialiasing)
+            paint(inner)
+            inner.end()
+        painter.drawPixmap(0, 0, self._pixmap)

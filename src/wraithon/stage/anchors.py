@@ -1,0 +1,84 @@
+"""Anchors at any moment: all of a character's at once."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from wraithon.character.model import Character
+    from wraithon.character.pose import Pose
+    from wraithon.project.character import CharacterUse
+
+__all__ = ["Anchorage", "anchorage_of", "turn_matrices"]
+
+
+@dataclass(frozen=True)
+class Anchorage:
+    """A character's anchors, compiled; those whose joint the character has not are left out."""
+
+    rows: Mapping[str, int]
+    """Anchor id to its row."""
+    nodes: NDArray[np.int64]
+    """(A,) node of each."""
+    offsets: NDArray[np.float64]
+    """(A, 3) metres along the joint's own axes, or the world's for those on the ground."""
+    turns: NDArray[np.float64]
+    """(A, 3, 3) rotations, each within the axes of its joint or of the world."""
+    grounded: NDArray[np.bool_]
+    """(A,) whether it lies on the ground under its joint."""
+    scale: float
+
+    def matrices(self, pose: Pose) -> NDArray[np.float32]:
+        """Return world matrices (A, 4, 4) of all anchors in a pose.
+
+        An offset is in metres whatever the joint's own scale, and grows with the character.
+        """
+        joints = pose.matrices[self.nodes].astype(np.float64)
+        axes = joints[:, :3, :3]
+        axes = axes / np.maximum(np.sqrt((axes * axes).sum(axis=1, keepdims=True)), 1e-12)
+        origins = joints[:, :3, 3]
+        if self.grounded.any():
+            axes = np.where(self.grounded[:, None, None], np.eye(3), axes)
+            origins = np.where(self.grounded[:, None] & np.array([False, True, False]), 0.0, origins)
+        out = np.zeros((len(self.nodes), 4, 4), np.float32)
+        out[:, :3, :3] = axes @ self.turns
+        out[:, :3, 3] = origins + (axes @ self.offsets[:, :, None])[:, :, 0] * self.scale
+        out[:, 3, 3] = 1.0
+        return out
+
+
+def anchorage_of(character: Character, use: CharacterUse) -> Anchorage:
+    """Return a character's anchors, ready to be placed."""
+    index = character.skeleton.index
+    known = [anchor for anchor in use.anchors if anchor.joint in index]
+    return Anchorage(
+        rows={anchor.id: row for row, anchor in enumerate(known)},
+        nodes=np.array([index[anchor.joint] for anchor in known], np.int64),
+        offsets=np.array([anchor.offset for anchor in known], np.float64).reshape(-1, 3),
+        turns=turn_matrices(np.array([anchor.turn for anchor in known], np.float64).reshape(-1, 3)),
+        grounded=np.array([anchor.on_ground for anchor in known], np.bool_),
+        scale=use.scale,
+    )
+
+
+def turn_matrices(turns: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Return rotations (A, 3, 3) about the own X, then Y, then Z axis, from degrees (A, 3).
+
+    Written out because importing SciPy's would lengthen every start by half a second.
+    """
+    out = np.broadcast_to(np.eye(3), (len(turns), 3, 3))
+    cosines, sines = np.cos(np.radians(turns)), np.sin(np.radians(turns))
+    for axis in range(3):
+        one, two = (axis + 1) % 3, (axis + 2) % 3
+        about = np.tile(np.eye(3), (len(turns), 1, 1))
+        about[:, one, one] = about[:, two, two] = cosines[:, axis]
+        about[:, two, one] = sines[:, axis]
+        about[:, one, two] = -sines[:, axis]
+        out = out @ about
+    return out
