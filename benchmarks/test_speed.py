@@ -40,7 +40,8 @@ def kernel_step(state):
     def go():
         k.step(
             COUNT, state, triangle, COUNT, DT, np.float32(1), PUSH, DRAG, CURLS, SEEDS, k.PASS, zero, zero, -1, table,
-            zero, zero, nothing.skin_before, nothing.skin_now, nothing.normal_now, nothing.triangles,
+            k.POINT, zero, zero, zero, False, nothing.skin_before, nothing.skin_amid, nothing.skin_now,
+            nothing.normal_now, nothing.triangles, nothing.bones_before, nothing.bones_amid, nothing.bones_now, False,
         )  # fmt: skip
 
     go()
@@ -97,7 +98,7 @@ def test_riding_against_the_plain_way(benchmark, ratio, demo):
         for t in (0.7, 0.7 + 1 / 60)
     ]
     skins = [skin_of(character, pose) for pose in poses]
-    around = Surroundings(skins[0].positions, skins[1].positions, skins[0].normals, skins[1].normals, mesh.triangles)
+    around = Surroundings.between(character, *zip(poses, skins, strict=True))
     state = free_particles()
     rng = np.random.default_rng(4)
     b, c = rng.uniform(0, 0.5, (2, COUNT)).astype(np.float32)
@@ -109,8 +110,10 @@ def test_riding_against_the_plain_way(benchmark, ratio, demo):
     def ours():
         skin_of(character, poses[1])
         k.step(
-            COUNT, state, rows, COUNT, DT, zero, PUSH, zero, none, seeds, k.PASS, zero, zero, -1, table, zero, zero,
-            around.skin_before, around.skin_now, around.normal_now, around.triangles,
+            COUNT, state, rows, COUNT, DT, zero, PUSH, zero, none, seeds, k.PASS, zero, zero, -1, table,
+            k.SKIN, zero, zero, zero, False,
+            around.skin_before, around.skin_amid, around.skin_now, around.normal_now, around.triangles,
+            around.bones_before, around.bones_amid, around.bones_now, False,
         )  # fmt: skip
 
     palette = (poses[1].matrices[character.skeleton.palette_nodes] @ character.skeleton.inverse_bind).astype(

@@ -11,11 +11,11 @@ from scipy import stats
 from scipy.interpolate import PchipInterpolator
 
 from tests import twins
+from wraithon import chance
+from wraithon.chance import firing_key, layer_key
 from wraithon.character.pose import clip_locals, pose_of, skin_of
-from wraithon.character.surface import surface_of
-from wraithon.particles import chance
+from wraithon.character.sampling import sampler_of
 from wraithon.particles import kernels as k
-from wraithon.particles.chance import firing_key, layer_key
 from wraithon.particles.curves import curve_values, integral_table
 from wraithon.particles.emission import births_between, emission_end
 from wraithon.particles.pool import Pool, Surroundings
@@ -37,8 +37,8 @@ def lift(matrix, metres):
     return moved
 
 
-def born(layer, count, surface=None, around=None, anchors=(HOME, HOME), serial=0, key=7):
-    program = compile_layer(layer, "effect", 1, surface)
+def born(layer, count, sampler=None, around=None, anchors=(HOME, HOME), serial=0, key=7):
+    program = compile_layer(layer, "effect", 1, sampler)
     pool = Pool()
     leads = np.linspace(0, DT * 0.99, count).astype(np.float32)
     pool.bear(program, np.uint64(key), serial, 0, leads, DT, around or Surroundings.empty(), anchors)
@@ -54,13 +54,9 @@ def velocities(pool):
 
 
 def surroundings(character, before, now):
-    skins = [
-        skin_of(character, pose_of(character, clip_locals(character, character.clip("strike"), t), HOME))
-        for t in (before, now)
-    ]
-    return Surroundings(
-        skins[0].positions, skins[1].positions, skins[0].normals, skins[1].normals, character.mesh.triangles
-    )
+    clip = character.clip("strike")
+    poses = [pose_of(character, clip_locals(character, clip, t), HOME) for t in (before, now)]
+    return Surroundings.between(character, *((pose, skin_of(character, pose)) for pose in poses))
 
 
 # ---- chance ---------------------------------------------------------------------------------------
@@ -181,8 +177,9 @@ def test_step_equals_its_twin():
         k.step(
             n, state, np.full(n, -1, np.int32), n, np.float32(DT), time, np.array([0, -9, 1], np.float32),
             np.float32(0.7), curls, seeds, k.PASS, np.float32(0), np.float32(0), -1, np.ones(128, np.float32),
-            np.float32(0), np.float32(0),
-            nothing.skin_before, nothing.skin_now, nothing.normal_now, nothing.triangles,
+            k.POINT, np.float32(0), np.float32(0), np.float32(0), False,
+            nothing.skin_before, nothing.skin_amid, nothing.skin_now, nothing.normal_now, nothing.triangles,
+            nothing.bones_before, nothing.bones_amid, nothing.bones_now, False,
         )  # fmt: skip
         twins.step(expected, DT, time, [0, -9, 1], 0.7, curls, seeds)
     np.testing.assert_allclose(state[:7], expected[:7], atol=5e-4)
@@ -287,9 +284,9 @@ def test_directions_fill_the_cone_evenly():
 
 
 def test_skin_births_are_even_by_area(halcyon):
-    surface = surface_of(halcyon)
+    sampler = sampler_of(halcyon, SkinSource())
     around = surroundings(halcyon, 0.5, 0.5)
-    pool, _ = born(Layer(**PLAIN, emission=Emission(limit=100_000), source=SkinSource()), 60_000, surface, around)
+    pool, _ = born(Layer(**PLAIN, emission=Emission(limit=100_000), source=SkinSource()), 60_000, sampler, around)
     corners = halcyon.mesh.positions[halcyon.mesh.triangles].astype(float)
     areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
     groups = np.array_split(np.argsort(areas), 40)  # from the smallest triangles to the largest
@@ -300,9 +297,9 @@ def test_skin_births_are_even_by_area(halcyon):
 
 
 def test_parts_are_kept_to(halcyon):
-    surface = surface_of(halcyon, ("left fan",))
+    sampler = sampler_of(halcyon, SkinSource(parts=("left fan",)))
     around = surroundings(halcyon, 0.5, 0.5)
-    pool, _ = born(Layer(**PLAIN, source=SkinSource(parts=("left fan",))), 500, surface, around)
+    pool, _ = born(Layer(**PLAIN, source=SkinSource(parts=("left fan",))), 500, sampler, around)
     names = {halcyon.parts[i].name for i in halcyon.mesh.part_of_triangle[pool.triangle[: pool.count]]}
     assert names == {"left fan"}
 
@@ -310,7 +307,7 @@ def test_parts_are_kept_to(halcyon):
 def test_riders_lie_on_the_skinned_triangle(halcyon):
     layer = Layer(**PLAIN, source=SkinSource(riding=Riding(share=1.0)))
     around = surroundings(halcyon, 0.7, 0.7 + DT)
-    pool, program = born(layer, 4000, surface_of(halcyon), around)
+    pool, program = born(layer, 4000, sampler_of(halcyon, SkinSource()), around)
     pool.step(program, DT, 0.7, around)
     rows = pool.triangle[: pool.count]
     corners = around.skin_now[halcyon.mesh.triangles[rows]].astype(float)
@@ -325,7 +322,7 @@ def test_letting_go_takes_the_skins_speed_along(halcyon):
         layer = Layer(
             lifetime=Attribute.of(0.02), speed=Attribute.of(0), source=SkinSource(riding=Riding(share=0.5, keep=keep))
         )
-        pool, program = born(layer, 500, surface_of(halcyon), around)
+        pool, program = born(layer, 500, sampler_of(halcyon, SkinSource()), around)
         pool.state[k.LEAD, : pool.count] = 0
         pool.step(program, DT, 0.0, around)
         speed = np.linalg.norm(velocities(pool), axis=1)
@@ -358,8 +355,9 @@ def drawn(layer, age=0.5, count=3000):
     sizes, turns = np.empty(count, np.float32), np.empty(count, np.float32)
     colours, frames = np.empty((count, 4), np.float32), np.empty(count, np.int32)
     k.draw(
-        count, pool.state, pool.identity, count, program.births, program.modes, program.tables, program.tints,
-        program.tint_mode, program.tint_table, program.spin_table, program.sheet_frames,
+        count, pool.state, pool.triangle, pool.identity, count, program.births, program.modes, program.tables,
+        program.tints, program.tint_mode, program.tint_table, program.spin_table, program.sheet_frames,
+        np.zeros(1, np.int32), np.ones(1, np.float32), False,
         np.empty((count, 3), np.float32), np.empty((count, 3), np.float32), sizes, turns, colours, frames,
     )  # fmt: skip
     return sizes, turns, colours, frames

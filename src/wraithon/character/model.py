@@ -142,9 +142,9 @@ class Clip:
         return cls(name, float(times.max(initial=0.0)), heads, value_heads, times, values)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Character:
-    """What a character file holds."""
+    """What a character file holds. Two are equal only when they are the same."""
 
     name: str
     parts: tuple[Part, ...]

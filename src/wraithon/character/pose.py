@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -14,7 +15,7 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character, Clip
 
-__all__ = ["Pose", "Skin", "clip_locals", "pose_of", "rest_pose", "root_matrix", "root_place", "skin_of"]
+__all__ = ["Pose", "Skin", "clip_locals", "pose_of", "rest_pose", "rest_skin", "root_matrix", "root_place", "skin_of"]
 
 
 @dataclass(frozen=True)
@@ -78,6 +79,20 @@ def pose_of(
 def rest_pose(character: Character) -> Pose:
     """Return the pose in which the file's nodes stand at rest."""
     return Pose(_globals(character, character.skeleton.rest, np.eye(4, dtype=np.float32)))
+
+
+@lru_cache(maxsize=8)
+def rest_skin(character: Character) -> Skin:
+    """Return the skin of the rest pose, for any thread: what areas, heights and facings are measured on."""
+    mesh, skeleton = character.mesh, character.skeleton
+    matrices = rest_pose(character).matrices[skeleton.palette_nodes] @ skeleton.inverse_bind
+    positions, normals = np.zeros_like(mesh.positions), np.zeros_like(mesh.normals)
+    for k in range(mesh.joints.shape[1]):
+        chosen, share = matrices[mesh.joints[:, k]], mesh.weights[:, k, None]
+        positions += share * (np.einsum("vij,vj->vi", chosen[:, :3, :3], mesh.positions) + chosen[:, :3, 3])
+        normals += share * np.einsum("vij,vj->vi", chosen[:, :3, :3], mesh.normals)
+    normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
+    return Skin(positions, normals)
 
 
 def skin_of(character: Character, pose: Pose) -> Skin:

@@ -10,22 +10,24 @@ import math
 import numpy as np
 from numba import prange
 
+from wraithon import chance
+from wraithon.chance import identity_of, uniform
+from wraithon.character.sampling_kernels import choose_place
 from wraithon.compiled import BLOCK, SizedKernel, inlined, kernel
-from wraithon.particles import chance
-from wraithon.particles.chance import identity_of, uniform
 from wraithon.particles.noise import curl_noise
 
 __all__ = ["COLUMNS", "bear", "count_firings", "draw", "step", "sweep"]
 
-PX, PY, PZ, VX, VY, VZ, AGE, LIFETIME, LEAD, SHARE_B, SHARE_C, RIDE_END, RESTING = range(13)
-COLUMNS = 13
+PX, PY, PZ, VX, VY, VZ, AGE, LIFETIME, LEAD, SHARE_B, SHARE_C, SHARE_D, RIDE_END, RESTING, NX, NY, NZ = range(17)
+COLUMNS = 17
 
-POINT, SPHERE, RING, SKIN = range(4)
+POINT, SPHERE, RING, SKIN, BONE = range(5)
 OUTWARD, UP, FORWARD = range(3)
 PASS, BOUNCE, SLIDE, STICK, DIE = range(5)
 SCALE, ADD, REPLACE = range(3)
 
 ZERO, ONE, TWO, HALF = np.float32(0), np.float32(1), np.float32(2), np.float32(0.5)
+THREE, FOUR, EIGHT = np.float32(3), np.float32(4), np.float32(8)
 TAU = np.float32(2 * math.pi)
 TINY = np.float32(1e-12)
 SLIPPERY = np.float32(10)
@@ -62,16 +64,41 @@ def _ball(u, v):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _pick(cumulative, u):  # type: ignore[no-untyped-def]
-    """Return the first row whose running share exceeds `u`."""
-    low, high = 0, len(cumulative) - 1
-    while low < high:
-        half = (low + high) // 2
-        if cumulative[half] > u:
-            high = half
-        else:
-            low = half + 1
-    return low
+def _moments(f, curved):  # type: ignore[no-untyped-def]
+    """Return how places before, amid and after a step weigh at the share `f` of it, and how in the velocity.
+
+    The way is straight, or, when `curved`, the parabola through all three: what turns fast goes on an arc.
+    """
+    if curved:
+        return (
+            (ONE - f) * (ONE - TWO * f), FOUR * f * (ONE - f), f * (TWO * f - ONE),
+            FOUR * f - THREE, FOUR - EIGHT * f, FOUR * f - ONE,
+        )  # fmt: skip
+    return ONE - f, ZERO, f, -ONE, ZERO, ONE
+
+
+@inlined
+def _corner_mix(points, ta, tb, tc, a, b, c):  # type: ignore[no-untyped-def]
+    """Return the mix (three numbers) of three rows of points (V, 3)."""
+    return (
+        a * points[ta, 0] + b * points[tb, 0] + c * points[tc, 0],
+        a * points[ta, 1] + b * points[tb, 1] + c * points[tc, 1],
+        a * points[ta, 2] + b * points[tb, 2] + c * points[tc, 2],
+    )
+
+
+@inlined
+def _around_bone(frames, row, along, angle):  # type: ignore[no-untyped-def]
+    """Return a place on a bone and the unit direction away from it, from the bones' frames (B, 3, 3)."""
+    x, y, z = frames[row, 0, 0], frames[row, 0, 1], frames[row, 0, 2]
+    ax, ay, az = frames[row, 1, 0] - x, frames[row, 1, 1] - y, frames[row, 1, 2] - z
+    length = ONE / math.sqrt(max(ax * ax + ay * ay + az * az, TINY))
+    sx, sy, sz = frames[row, 2, 0], frames[row, 2, 1], frames[row, 2, 2]
+    cx = (ay * sz - az * sy) * length
+    cy = (az * sx - ax * sz) * length
+    cz = (ax * sy - ay * sx) * length
+    u, v = math.cos(angle), math.sin(angle)
+    return x + along * ax, y + along * ay, z + along * az, u * sx + v * cx, u * sy + v * cy, u * sz + v * cz
 
 
 @SizedKernel
@@ -79,15 +106,18 @@ def bear(  # type: ignore[no-untyped-def]
     state, triangle, firing, identity, first, count, key, serial, slot, leads, dt,
     kind, shape, heading, spread, keep, ride, lift,
     anchor_before, anchor_now, basis_before, basis_now,
-    skin_before, skin_now, normal_before, normal_now, triangles, chosen, cumulative,
+    skin_before, skin_amid, skin_now, normal_before, normal_now, triangles,
+    bones_before, bones_amid, bones_now, curved, radius,
+    measured, rows, corners, cumulative, densities, image, uvs, even_rows, even_places, groups, speeds,
     lifetime, speed,
 ):  # fmt: skip
     """Bear `count` particles into the pool from place `first` on.
 
     `leads` (count,) float32 are the births' seconds after the step's beginning; the source is
     interpolated between its places before and after the step. `shape` holds the source's two
-    measures in metres. `ride` is the share of life on the skin, `keep` the share of the source's
-    velocity taken along.
+    measures in metres. `ride` is the share of life on the character, `keep` the share of the source's
+    velocity taken along. The arrays from `measured` to `even_places` are a sampler's (see
+    `sampling_kernels.choose_place`); `groups` say which of `speeds` a row's births have.
     """
     inverse_dt = ONE / dt
     for block in prange((count + BLOCK - 1) // BLOCK):
@@ -100,36 +130,43 @@ def bear(  # type: ignore[no-untyped-def]
             u, v, w = uniform(who, C_A), uniform(who, C_B), uniform(who, C_C)
             mx, my, mz = ZERO, ONE, ZERO
             triangle[i] = -1
-            state[SHARE_B, i], state[SHARE_C, i] = ZERO, ZERO
-            if kind == SKIN:
-                row = chosen[_pick(cumulative, u)]
-                root = math.sqrt(v)
-                b, c = root * (ONE - w), root * w  # Turk 1990
-                a = ONE - b - c
+            state[SHARE_B, i], state[SHARE_C, i], state[SHARE_D, i] = ZERO, ZERO, ZERO
+            if kind >= SKIN:
+                row, b, c, d = choose_place(
+                    measured, rows, corners, cumulative, densities, image, uvs, triangles,
+                    even_rows, even_places, who, serial + np.uint64(k),
+                )  # fmt: skip
                 triangle[i] = row
-                state[SHARE_B, i], state[SHARE_C, i] = b, c
-                ta, tb, tc = triangles[row, 0], triangles[row, 1], triangles[row, 2]
-                g = ONE - f
-                mx = a * (g * normal_before[ta, 0] + f * normal_now[ta, 0])
-                my = a * (g * normal_before[ta, 1] + f * normal_now[ta, 1])
-                mz = a * (g * normal_before[ta, 2] + f * normal_now[ta, 2])
-                mx += b * (g * normal_before[tb, 0] + f * normal_now[tb, 0])
-                my += b * (g * normal_before[tb, 1] + f * normal_now[tb, 1])
-                mz += b * (g * normal_before[tb, 2] + f * normal_now[tb, 2])
-                mx += c * (g * normal_before[tc, 0] + f * normal_now[tc, 0])
-                my += c * (g * normal_before[tc, 1] + f * normal_now[tc, 1])
-                mz += c * (g * normal_before[tc, 2] + f * normal_now[tc, 2])
+                state[SHARE_B, i], state[SHARE_C, i], state[SHARE_D, i] = b, c, d
+                pace *= speeds[groups[row]]
+                w0, w1, w2, v0, v1, v2 = _moments(f, curved)
+                if kind == SKIN:
+                    a = ONE - b - c
+                    ta, tb, tc = triangles[row, 0], triangles[row, 1], triangles[row, 2]
+                    ox, oy, oz = _corner_mix(normal_before, ta, tb, tc, a, b, c)
+                    mx, my, mz = _corner_mix(normal_now, ta, tb, tc, a, b, c)
+                    mx, my, mz = ox + f * (mx - ox), oy + f * (my - oy), oz + f * (mz - oz)
+                    bx, by, bz = _corner_mix(skin_before, ta, tb, tc, a, b, c)
+                    nx, ny, nz = _corner_mix(skin_now, ta, tb, tc, a, b, c)
+                    hx, hy, hz = bx, by, bz
+                    if curved:
+                        hx, hy, hz = _corner_mix(skin_amid, ta, tb, tc, a, b, c)
+                    off = lift
+                else:
+                    bx, by, bz, ox, oy, oz = _around_bone(bones_before, row, b, c)
+                    nx, ny, nz, mx, my, mz = _around_bone(bones_now, row, b, c)
+                    mx, my, mz = ox + f * (mx - ox), oy + f * (my - oy), oz + f * (mz - oz)
+                    hx, hy, hz = bx, by, bz
+                    if curved:
+                        hx, hy, hz, ox, oy, oz = _around_bone(bones_amid, row, b, c)
+                    off = d * radius + lift
                 length = ONE / math.sqrt(max(mx * mx + my * my + mz * mz, TINY))
                 mx, my, mz = mx * length, my * length, mz * length
-                bx = a * skin_before[ta, 0] + b * skin_before[tb, 0] + c * skin_before[tc, 0]
-                by = a * skin_before[ta, 1] + b * skin_before[tb, 1] + c * skin_before[tc, 1]
-                bz = a * skin_before[ta, 2] + b * skin_before[tb, 2] + c * skin_before[tc, 2]
-                nx = a * skin_now[ta, 0] + b * skin_now[tb, 0] + c * skin_now[tc, 0]
-                ny = a * skin_now[ta, 1] + b * skin_now[tb, 1] + c * skin_now[tc, 1]
-                nz = a * skin_now[ta, 2] + b * skin_now[tb, 2] + c * skin_now[tc, 2]
-                x, y, z = bx + f * (nx - bx), by + f * (ny - by), bz + f * (nz - bz)
-                x, y, z = x + mx * lift, y + my * lift, z + mz * lift
-                sx, sy, sz = (nx - bx) * inverse_dt, (ny - by) * inverse_dt, (nz - bz) * inverse_dt
+                x, y, z = w0 * bx + w1 * hx + w2 * nx, w0 * by + w1 * hy + w2 * ny, w0 * bz + w1 * hz + w2 * nz
+                x, y, z = x + mx * off, y + my * off, z + mz * off
+                sx = (v0 * bx + v1 * hx + v2 * nx) * inverse_dt
+                sy = (v0 * by + v1 * hy + v2 * ny) * inverse_dt
+                sz = (v0 * bz + v1 * hz + v2 * nz) * inverse_dt
             else:
                 x = anchor_before[0] + f * (anchor_now[0] - anchor_before[0])
                 y = anchor_before[1] + f * (anchor_now[1] - anchor_before[1])
@@ -148,6 +185,7 @@ def bear(  # type: ignore[no-untyped-def]
                     mx, my, mz = math.sin(angle), ZERO, math.cos(angle)
                     radius = shape[0] + thick * math.cos(turn)
                     x, y, z = x + mx * radius, y + thick * math.sin(turn), z + mz * radius
+            state[NX, i], state[NY, i], state[NZ, i] = mx, my, mz
             if heading == UP:
                 mx, my, mz = ZERO, ONE, ZERO
             elif heading == FORWARD:
@@ -157,7 +195,7 @@ def bear(  # type: ignore[no-untyped-def]
                 length = ONE / math.sqrt(max(mx * mx + my * my + mz * mz, TINY))
                 mx, my, mz = mx * length, my * length, mz * length
             dx, dy, dz = _stray(mx, my, mz, spread, uniform(who, C_STRAY), uniform(who, C_TURN))
-            rides = kind == SKIN and ride > ZERO
+            rides = kind >= SKIN and ride > ZERO
             share = ZERO if rides else keep
             state[PX, i], state[PY, i], state[PZ, i] = x, y, z
             state[VX, i] = dx * pace + share * sx
@@ -179,34 +217,46 @@ def _table(table, age):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _ride(state, row, i, dt, inverse_dt, keep, lift, skin_before, skin_now, normal_now, triangles):  # type: ignore[no-untyped-def]
-    """Take a rider along on the skin, or let it go within the step; return its seconds of free flight."""
+def _ride(  # type: ignore[no-untyped-def]
+    state, row, i, dt, inverse_dt, kind, keep, lift, radius, upright,
+    skin_before, skin_amid, skin_now, normal_now, triangles, bones_before, bones_amid, bones_now, curved,
+):  # fmt: skip
+    """Take a rider along on the character, or let it go within the step; return its seconds of free flight."""
     b, c = state[SHARE_B, i], state[SHARE_C, i]
-    a = ONE - b - c
-    ta, tb, tc = triangles[row, 0], triangles[row, 1], triangles[row, 2]
-    bx = a * skin_before[ta, 0] + b * skin_before[tb, 0] + c * skin_before[tc, 0]
-    by = a * skin_before[ta, 1] + b * skin_before[tb, 1] + c * skin_before[tc, 1]
-    bz = a * skin_before[ta, 2] + b * skin_before[tb, 2] + c * skin_before[tc, 2]
-    nx = a * skin_now[ta, 0] + b * skin_now[tb, 0] + c * skin_now[tc, 0]
-    ny = a * skin_now[ta, 1] + b * skin_now[tb, 1] + c * skin_now[tc, 1]
-    nz = a * skin_now[ta, 2] + b * skin_now[tb, 2] + c * skin_now[tc, 2]
     late = state[AGE, i] - state[RIDE_END, i]
+    off = lift
+    if kind == BONE:
+        x, y, z, mx, my, mz = _around_bone(bones_now, row, b, c)
+        off += radius * state[SHARE_D, i]
+    else:
+        a = ONE - b - c
+        ta, tb, tc = np.uint64(triangles[row, 0]), np.uint64(triangles[row, 1]), np.uint64(triangles[row, 2])
+        x, y, z = _corner_mix(skin_now, ta, tb, tc, a, b, c)
+        mx, my, mz = ZERO, ZERO, ZERO
+        if upright:
+            mx, my, mz = _corner_mix(normal_now, ta, tb, tc, a, b, c)
+            length = ONE / math.sqrt(max(mx * mx + my * my + mz * mz, TINY))
+            mx, my, mz = mx * length, my * length, mz * length
+    if upright:
+        state[NX, i], state[NY, i], state[NZ, i] = mx, my, mz
     f = ONE
     if late > ZERO:
         f = min(max(ONE - late * inverse_dt, state[LEAD, i] * inverse_dt), ONE)
-    x, y, z = bx + f * (nx - bx), by + f * (ny - by), bz + f * (nz - bz)
-    if lift != ZERO:
-        mx = a * normal_now[ta, 0] + b * normal_now[tb, 0] + c * normal_now[tc, 0]
-        my = a * normal_now[ta, 1] + b * normal_now[tb, 1] + c * normal_now[tc, 1]
-        mz = a * normal_now[ta, 2] + b * normal_now[tb, 2] + c * normal_now[tc, 2]
-        length = lift / math.sqrt(max(mx * mx + my * my + mz * mz, TINY))
-        x, y, z = x + mx * length, y + my * length, z + mz * length
-    state[PX, i], state[PY, i], state[PZ, i] = x, y, z
-    if late > ZERO:
+        w0, w1, w2, v0, v1, v2 = _moments(f, curved)
+        if kind == BONE:
+            bx, by, bz, _, _, _ = _around_bone(bones_before, row, b, c)
+            hx, hy, hz, _, _, _ = _around_bone(bones_amid, row, b, c)
+        else:
+            bx, by, bz = _corner_mix(skin_before, ta, tb, tc, a, b, c)
+            hx, hy, hz = bx, by, bz
+            if curved:
+                hx, hy, hz = _corner_mix(skin_amid, ta, tb, tc, a, b, c)
         state[RIDE_END, i] = -ONE
-        state[VX, i] += keep * (nx - bx) * inverse_dt
-        state[VY, i] += keep * (ny - by) * inverse_dt
-        state[VZ, i] += keep * (nz - bz) * inverse_dt
+        state[VX, i] += keep * (v0 * bx + v1 * hx + v2 * x) * inverse_dt
+        state[VY, i] += keep * (v0 * by + v1 * hy + v2 * y) * inverse_dt
+        state[VZ, i] += keep * (v0 * bz + v1 * hz + v2 * z) * inverse_dt
+        x, y, z = w0 * bx + w1 * hx + w2 * x, w0 * by + w1 * hy + w2 * y, w0 * bz + w1 * hz + w2 * z
+    state[PX, i], state[PY, i], state[PZ, i] = x + mx * off, y + my * off, z + mz * off
     return (ONE - f) * dt
 
 
@@ -235,8 +285,8 @@ def _meet_ground(state, i, dt, contact, bounce, grip):  # type: ignore[no-untype
 @SizedKernel
 def step(  # type: ignore[no-untyped-def]
     state, triangle, count, dt, time, push, drag, curls, seeds, contact, bounce, grip,
-    speed_mode, speed_table, keep, lift,
-    skin_before, skin_now, normal_now, triangles,
+    speed_mode, speed_table, kind, keep, lift, radius, upright,
+    skin_before, skin_amid, skin_now, normal_now, triangles, bones_before, bones_amid, bones_now, curved,
 ):  # fmt: skip
     """Advance every particle by `dt` seconds (newborn ones by what is left of the step).
 
@@ -258,18 +308,10 @@ def step(  # type: ignore[no-untyped-def]
         for i in range(first, end):
             if state[RIDE_END, i] >= ZERO:
                 left[i - first] = _ride(
-                    state,
-                    triangle[i],
-                    i,
-                    dt,
-                    inverse_dt,
-                    keep,
-                    lift,
-                    skin_before,
-                    skin_now,
-                    normal_now,
-                    triangles,
-                )
+                    state, triangle[i], i, dt, inverse_dt, kind, keep, lift, radius, upright,
+                    skin_before, skin_amid, skin_now, normal_now, triangles,
+                    bones_before, bones_amid, bones_now, curved,
+                )  # fmt: skip
             elif state[RESTING, i] > ZERO:
                 left[i - first] = ZERO
             state[LEAD, i] = ZERO
@@ -345,14 +387,16 @@ def _drawn(birth, u, mode, table, age):  # type: ignore[no-untyped-def]
 
 @SizedKernel
 def draw(  # type: ignore[no-untyped-def]
-    state, identity, count, births, modes, tables, tints, tint_mode, tint_table, spin_table, sheet_frames,
-    positions, velocities, sizes, turns, colours, frames,
+    state, triangle, identity, count, births, modes, tables, tints, tint_mode, tint_table, spin_table, sheet_frames,
+    groups, factors, by_normal, positions, velocities, sizes, turns, colours, frames,
 ):  # fmt: skip
     """Write what is drawn of every particle.
 
     `births` (5, 2) are the ranges of size, intensity, opacity, turn and spin (radians), `modes` (5,) and
     `tables` (5, TABLE) their courses; `tints` (2, 3) the colours at birth. Everything here depends on a
-    particle's identity and age alone, so that an edit shows on those that already live.
+    particle's identity and age alone, so that an edit shows on those that already live. `groups` say
+    which of `factors` the size of those born on a row has. With `by_normal` the normals stand where
+    the velocities would.
     """
     for block in prange((count + BLOCK - 1) // BLOCK):
         for i in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
@@ -361,8 +405,9 @@ def draw(  # type: ignore[no-untyped-def]
             age = state[AGE, i] / max(lifetime, TINY)
             for k in range(3):
                 positions[i, k] = state[PX + k, i]
-                velocities[i, k] = state[VX + k, i]
-            sizes[i] = _drawn(births[0], uniform(who, C_SIZE), modes[0], tables[0], age)
+                velocities[i, k] = state[NX + k, i] if by_normal else state[VX + k, i]
+            size = _drawn(births[0], uniform(who, C_SIZE), modes[0], tables[0], age)
+            sizes[i] = size * factors[groups[triangle[i]]] if triangle[i] >= 0 else size
             strength = _drawn(births[1], uniform(who, C_INTENSITY), modes[1], tables[1], age)
             opacity = _drawn(births[2], uniform(who, C_OPACITY), modes[2], tables[2], age)
             turn = _drawn(births[3], uniform(who, C_ANGLE), modes[3], tables[3], age)

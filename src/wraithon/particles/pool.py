@@ -4,16 +4,22 @@ from __future__ import annotations
 
 import hashlib
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from wraithon.character.sampling import bone_frames, bones_of
 from wraithon.particles import kernels
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
+    from wraithon.character.model import Character
+    from wraithon.character.pose import Pose, Skin
+    from wraithon.character.sampling import Sampler
     from wraithon.particles.program import LayerProgram
+
+    Posed = tuple[Pose, Skin]
 
 __all__ = ["Pool", "PoolCopy", "Surroundings"]
 
@@ -22,19 +28,40 @@ SMALLEST = 256
 
 @dataclass(frozen=True)
 class Surroundings:
-    """The skin before and after a step: positions and normals (V, 3) float32, triangles (T, 3) int32."""
+    """The character before, amid and after a step.
+
+    Skin positions and normals are (V, 3) float32, `triangles` (T, 3) int32, bones' frames (B, 3, 3) float32
+    as `sampling.bone_frames` returns them. Without `curved` what is amid is not looked at.
+    """
 
     skin_before: NDArray[np.float32]
+    skin_amid: NDArray[np.float32]
     skin_now: NDArray[np.float32]
     normal_before: NDArray[np.float32]
     normal_now: NDArray[np.float32]
     triangles: NDArray[np.int32]
+    bones_before: NDArray[np.float32]
+    bones_amid: NDArray[np.float32]
+    bones_now: NDArray[np.float32]
+    curved: bool = False
+
+    @classmethod
+    def between(cls, character: Character, before: Posed, now: Posed, amid: Posed | None = None) -> Surroundings:
+        """Return what a character's poses and skins at two moments, and maybe one amid, make of a step."""
+        bones = bones_of(character)
+        first, middle, last = (bone_frames(bones, pose) for pose, _ in (before, amid or before, now))
+        return cls(
+            before[1].positions, (amid or before)[1].positions, now[1].positions, before[1].normals, now[1].normals,
+            character.mesh.triangles, first, middle, last, amid is not None,
+        )  # fmt: skip
 
     @classmethod
     def empty(cls) -> Surroundings:
         """Return surroundings without a character."""
-        nothing = np.zeros((1, 3), np.float32)
-        return cls(nothing, nothing, nothing, nothing, np.zeros((1, 3), np.int32))
+        nothing, bone = np.zeros((1, 3), np.float32), np.zeros((1, 3, 3), np.float32)
+        return cls(
+            nothing, nothing, nothing, nothing, nothing, np.zeros((1, 3), np.int32), bone, bone, bone
+        )  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -111,8 +138,8 @@ class Pool:
         """
         limit = program.layer.emission.limit
         count = min(len(leads), max(0, limit - self.count))
-        no_skin = program.kind == kernels.SKIN and (program.surface is None or not len(program.surface.triangles))
-        if no_skin:
+        sampler = program.sampler
+        if program.kind in {kernels.SKIN, kernels.BONE} and (sampler is None or sampler.empty):
             count = 0
         self.refused += len(leads) - count
         self.born += count
@@ -120,16 +147,14 @@ class Pool:
             return
         self._make_room(self.count + count)
         before, now = anchors
-        surface = program.surface
-        chosen = surface.triangles if surface else np.zeros(1, np.int32)
-        cumulative = surface.cumulative if surface else np.ones(1)
         kernels.bear(
             count, self.state, self.triangle, self.firing, self.identity, self.count, count, key, np.uint64(serial),
             slot, leads, np.float32(dt),
             program.kind, program.shape, program.heading, program.spread, program.keep, program.ride, program.lift,
             before[:3, 3].copy(), now[:3, 3].copy(), before[:3, 2].copy(), now[:3, 2].copy(),
-            around.skin_before, around.skin_now, around.normal_before, around.normal_now, around.triangles,
-            chosen, cumulative, program.lifetime, program.speed,
+            around.skin_before, around.skin_amid, around.skin_now, around.normal_before, around.normal_now,
+            around.triangles, around.bones_before, around.bones_amid, around.bones_now, around.curved,
+            program.radius, *_sampler_arrays(sampler), program.lifetime, program.speed,
         )  # fmt: skip
         self.count += count
 
@@ -141,8 +166,10 @@ class Pool:
             self.count, self.state, self.triangle, self.count, np.float32(dt), np.float32(time),
             program.push, program.drag, program.curls, program.curl_seeds,
             program.contact, program.bounce, program.grip,
-            program.speed_mode, program.speed_table, program.keep, program.lift,
-            around.skin_before, around.skin_now, around.normal_now, around.triangles,
+            program.speed_mode, program.speed_table, program.kind, program.keep, program.lift, program.radius,
+            program.upright,
+            around.skin_before, around.skin_amid, around.skin_now, around.normal_now, around.triangles,
+            around.bones_before, around.bones_amid, around.bones_now, around.curved,
         )  # fmt: skip
         self.count = kernels.sweep(self.state, self.triangle, self.firing, self.identity, self.count)
 
@@ -184,3 +211,20 @@ class Pool:
         for array in (self.state[:, :n], self.triangle[:n], self.firing[:n], self.identity[:n]):
             digest.update(np.ascontiguousarray(array).tobytes())
         digest.update(f"{n} {self.refused} {self.born}".encode())
+
+
+_NOBODY = (
+    0, np.zeros(1, np.int32), np.zeros(1, np.int8), np.ones(1), np.ones((1, 3), np.float32),
+    np.ones((1, 1), np.float32), np.zeros((1, 2), np.float32), np.zeros(0, np.int32),
+    np.zeros((0, 3), np.float32), np.zeros(1, np.int32), np.ones(1, np.float32),
+)  # fmt: skip
+
+
+def _sampler_arrays(sampler: Sampler | None) -> tuple[Any, ...]:
+    """Return what `bear` wants of a sampler, from `measured` to `speeds`."""
+    if sampler is None:
+        return _NOBODY
+    return (
+        sampler.kind, sampler.rows, sampler.corners, sampler.cumulative, sampler.densities, sampler.image,
+        sampler.uvs, sampler.even_rows, sampler.even_places, sampler.group_of_row, sampler.speeds,
+    )  # fmt: skip

@@ -8,17 +8,18 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wraithon.chance import layer_key
 from wraithon.particles import kernels as k
-from wraithon.particles.chance import layer_key
 from wraithon.particles.curves import curve_table, gradient_table, integral_table
 from wraithon.project.life import LifeMode
+from wraithon.project.look import Facing
 from wraithon.project.motion import Contact, Curl, Drag, Gravity, Wind
 from wraithon.project.source import Heading, RingSource, SkinSource, SphereSource
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-    from wraithon.character.surface import Surface
+    from wraithon.character.sampling import Sampler
     from wraithon.project.effect import Layer
     from wraithon.project.life import Attribute
 
@@ -48,7 +49,10 @@ class LayerProgram:
     keep: np.float32
     ride: np.float32
     lift: np.float32
-    surface: Surface | None
+    sampler: Sampler | None
+    radius: np.float32
+    upright: bool
+    """Whether riders' normals are wanted."""
     lifetime: NDArray[np.float32]
     speed: NDArray[np.float32]
     speed_mode: int
@@ -71,7 +75,7 @@ class LayerProgram:
 
 
 def compile_layer(
-    layer: Layer, effect_id: str, seed: int, surface: Surface | None, scale: float = 1.0
+    layer: Layer, effect_id: str, seed: int, sampler: Sampler | None, scale: float = 1.0
 ) -> LayerProgram:
     """Return the program of a layer.
 
@@ -83,13 +87,14 @@ def compile_layer(
         The effect it belongs to; with `seed`, what its chance is keyed by.
     seed
         The project's seed.
-    surface
-        The skin it is born on; None when its source is not the skin, or there is none.
+    sampler
+        The places on the character it is born at; None when its source is not on it, or there is none.
     scale
         The character's scale; a layer born on her skin lifts with it.
     """
     source, motion, look = layer.source, layer.motion, layer.look
     push, drag, curls = _forces(layer)
+    lift = source.lift * scale if isinstance(source, SkinSource) else 0.0
     key = layer_key(seed, effect_id, layer.id)
     drawn = [layer.size, layer.intensity, layer.opacity, layer.turn, layer.spin]
     degrees = np.array([1, 1, 1, math.pi / 180, math.pi / 180])
@@ -100,14 +105,16 @@ def compile_layer(
     return LayerProgram(
         layer=layer,
         key=key,
-        kind={"point": k.POINT, "sphere": k.SPHERE, "ring": k.RING, "skin": k.SKIN}[source.kind],
+        kind=_kind(layer),
         shape=_shape(layer),
         heading=HEADINGS[source.aim.heading],
         spread=np.float32(math.radians(source.aim.spread)),
         keep=np.float32(source.riding.keep),
         ride=np.float32(source.riding.share if isinstance(source, SkinSource) else 0.0),
-        lift=np.float32(source.lift * scale if isinstance(source, SkinSource) else 0.0),
-        surface=surface,
+        lift=np.float32(lift),
+        sampler=sampler,
+        radius=np.float32(source.radius * scale if isinstance(source, SkinSource) else 0.0),
+        upright=look.facing is Facing.NORMAL or lift != 0.0,
         lifetime=_range(layer.lifetime),
         speed=_range(layer.speed),
         speed_mode=_mode(layer.speed),
@@ -128,6 +135,13 @@ def compile_layer(
         spin_table=spin,
         sheet_frames=look.sheet.columns * look.sheet.rows,
     )
+
+
+def _kind(layer: Layer) -> int:
+    source = layer.source
+    if isinstance(source, SkinSource):
+        return k.BONE if source.mode == "bones" else k.SKIN
+    return {"point": k.POINT, "sphere": k.SPHERE, "ring": k.RING}[source.kind]
 
 
 def _range(attribute: Attribute) -> NDArray[np.float32]:

@@ -315,11 +315,12 @@ class Renderer:
     ) -> None:
         look = batch.look
         texture = self._texture(look)
+        stretch = look.stretch if look.facing is Facing.VELOCITY else 0.0
         place_sprites(
             len(batch.sizes), batch.positions, batch.velocities, batch.sizes, batch.turns,
             batch.colours, batch.frames,
             camera.eye, camera.basis, np.float32(camera.lens * height), width, height,
-            look.facing is Facing.VELOCITY, np.float32(look.stretch), np.float32(look.soft), look.lit,
+            look.facing is not Facing.CAMERA, np.float32(stretch), np.float32(look.soft), look.lit,
             texture.levels, texture.frames, out, picks,
         )  # fmt: skip
 

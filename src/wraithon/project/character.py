@@ -8,7 +8,7 @@ from pydantic import Field
 
 from wraithon.project.base import Finite, Id, Model, Name, Positive, Unsigned, Vec3, new_id
 
-__all__ = ["Anchor", "CharacterUse", "ClipUse", "Event", "Mark"]
+__all__ = ["Anchor", "CharacterUse", "ClipUse", "Event", "Mark", "PaintedMask"]
 
 
 class Anchor(Model):
@@ -50,6 +50,18 @@ class ClipUse(Model):
     marks: Annotated[tuple[Mark, ...], Field(max_length=4096)] = ()
 
 
+class PaintedMask(Model):
+    """Strengths brushed onto the skin, one a vertex of the file's mesh.
+
+    `values` is base64 of deflated bytes, 0 for none and 255 for full; its empty text is all none.
+    """
+
+    id: Id = Field(default_factory=new_id)
+    name: Name = "mask"
+    vertices: Annotated[int, Field(ge=0, le=20_000_000)] = 0
+    values: str = ""
+
+
 class CharacterUse(Model):
     """A character file in the project, with all that was added to it."""
 
@@ -62,6 +74,7 @@ class CharacterUse(Model):
     clips: tuple[ClipUse, ...] = ()
     anchors: Annotated[tuple[Anchor, ...], Field(max_length=1024)] = ()
     events: Annotated[tuple[Event, ...], Field(max_length=1024)] = ()
+    masks: Annotated[tuple[PaintedMask, ...], Field(max_length=64)] = ()
 
     def clip(self, name: str) -> ClipUse:
         """Return how the clip called `name` is played; a clip nothing was said of gets the defaults."""

@@ -20,10 +20,11 @@ class Blend(StrEnum):
 
 
 class Facing(StrEnum):
-    """What a sprite's upright follows."""
+    """What a sprite's upright follows: the picture's, its velocity, or the normal of where it was born or rides."""
 
     CAMERA = "camera"
     VELOCITY = "velocity"
+    NORMAL = "normal"
 
 
 class Sheet(Model):

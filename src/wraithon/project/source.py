@@ -7,9 +7,26 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from wraithon.project.base import Finite, Model, Share, Unsigned
+from wraithon.project.base import Finite, Id, Model, Share, Unsigned
 
-__all__ = ["Aim", "Heading", "PointSource", "Riding", "RingSource", "SkinSource", "Source", "SphereSource"]
+__all__ = [
+    "Aim",
+    "FacingMask",
+    "Heading",
+    "HeightMask",
+    "JointRow",
+    "JointSet",
+    "Mode",
+    "PointSource",
+    "Riding",
+    "RingSource",
+    "Side",
+    "SkinSource",
+    "Source",
+    "Spacing",
+    "SphereSource",
+    "TextureMask",
+]
 
 
 class Heading(StrEnum):
@@ -65,15 +82,102 @@ class RingSource(_Source):
     thickness: Unsigned = 0.02
 
 
-class SkinSource(_Source):
-    """Births on the character's skin, even by area, on the chosen parts (none chosen: all).
+class Mode(StrEnum):
+    """What on the character gives birth, and by which measure births are spread."""
 
-    `lift` is the distance from the skin along its normal, in metres.
+    SURFACE = "surface"
+    EDGES = "edges"
+    VERTICES = "vertices"
+    BONES = "bones"
+
+
+class Spacing(StrEnum):
+    """Places drawn by chance, or set out beforehand so that none is near another."""
+
+    RANDOM = "random"
+    EVEN = "even"
+
+
+class JointSet(Model):
+    """Only the skin that these joints hold (none named: all of it).
+
+    A `falloff` of 0 cuts where they hold half of it; with 1 births thin out with their weight.
+    """
+
+    names: Annotated[tuple[str, ...], Field(max_length=1024)] = ()
+    falloff: Share = 0.5
+
+
+class HeightMask(Model):
+    """Only between two heights of the rest pose, as shares of the character's own height.
+
+    Births thin out over `soft` of it to either side.
+    """
+
+    low: Finite = 0.0
+    high: Finite = 1.0
+    soft: Share = 0.05
+
+
+class Side(StrEnum):
+    """A direction of the rest pose, in which the character faces front."""
+
+    UP = "up"
+    DOWN = "down"
+    FRONT = "front"
+    BACK = "back"
+    LEFT = "left"
+    RIGHT = "right"
+
+
+class FacingMask(Model):
+    """Only where the rest pose's normal is within an angle of a side; degrees, `soft` beyond it."""
+
+    side: Side = Side.UP
+    within: Annotated[float, Field(ge=0.0, le=180.0)] = 60.0
+    soft: Annotated[float, Field(ge=0.0, le=180.0)] = 15.0
+
+
+class TextureMask(Model):
+    """Only where a picture in the mesh's UV is bright (or, inverted, dark)."""
+
+    texture: str = ""
+    invert: bool = False
+
+
+class JointRow(Model):
+    """A joint's own `share` of the births and factors of size and speed.
+
+    A row stands for everything below its joint that has no row of its own.
+    """
+
+    joint: str
+    share: Unsigned = 1.0
+    size: Unsigned = 1.0
+    speed: Finite = 1.0
+
+
+class SkinSource(_Source):
+    """Births on the character, on the chosen parts (none chosen: all).
+
+    By area, by length of edges, by vertex, or along the bones within `radius` metres. `lift` is the
+    distance from there along the normal, in metres. EVEN spacing sets out `pieces` places, which
+    births take one after another. With a joint `table` only its joints give birth, by their shares.
     """
 
     kind: Literal["skin"] = "skin"
+    mode: Mode = Mode.SURFACE
     parts: tuple[str, ...] = ()
+    joints: JointSet = JointSet()
+    height: HeightMask | None = None
+    facing: FacingMask | None = None
+    texture: TextureMask | None = None
+    painted: Id | None = None
+    spacing: Spacing = Spacing.RANDOM
+    pieces: Annotated[int, Field(ge=1, le=50_000)] = 500
+    radius: Unsigned = 0.02
     lift: Finite = 0.0
+    table: Annotated[tuple[JointRow, ...], Field(max_length=256)] = ()
 
 
 Source = Annotated[

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from wraithon.character.surface import Surface, surface_of
 from wraithon.particles.emission import emission_end
 from wraithon.particles.program import LayerProgram, compile_layer
 from wraithon.project.source import SkinSource
@@ -17,6 +16,7 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character
     from wraithon.project.project import Project
+    from wraithon.stage.sampler_shelf import SamplerShelf
 
 __all__ = ["Cast", "compile_project"]
 
@@ -33,8 +33,18 @@ class Cast:
     ends: Mapping[str, float]
     """Layer id to the age of a firing after which the layer bears nothing more."""
 
+    @property
+    def uses_skin(self) -> bool:
+        """Whether any layer is born on the character."""
+        return any(program.sampler is not None for program in self.programs.values())
 
-def compile_project(project: Project, characters: Mapping[str, Character], earlier: Cast | None = None) -> Cast:
+
+def compile_project(
+    project: Project,
+    characters: Mapping[str, Character],
+    samplers: SamplerShelf,
+    earlier: Cast | None = None,
+) -> Cast:
     """Return the cast of a project.
 
     Parameters
@@ -43,6 +53,8 @@ def compile_project(project: Project, characters: Mapping[str, Character], earli
         The project.
     characters
         Character id to what was read from its file; one that is missing simply does not appear.
+    samplers
+        Makes the samplers of sources on the character.
     earlier
         The cast before an edit: what the edit did not touch is taken over from it.
     """
@@ -51,31 +63,23 @@ def compile_project(project: Project, characters: Mapping[str, Character], earli
     performance = None
     if use is not None and character is not None:
         performance = _performance(project, character, earlier)
-    surfaces: dict[tuple[str, ...], Surface] = {}
     programs: dict[str, LayerProgram] = {}
     ends: dict[str, float] = {}
+    scale = use.scale if use else 1.0
+    same = earlier is not None and _same_skin(earlier, performance) and earlier.project.seed == project.seed
     for effect in project.effects:
         for layer in effect.layers:
             if layer.muted:
                 continue
             ends[layer.id] = emission_end(layer.emission, effect.length)
-            before = earlier.programs.get(layer.id) if earlier else None
-            same_skin = earlier is not None and _same_skin(earlier, performance)
-            if (
-                before is not None
-                and before.layer == layer
-                and same_skin
-                and earlier
-                and _same_seed(earlier, project)
-            ):
+            sampler = None
+            if isinstance(layer.source, SkinSource) and character is not None and use is not None:
+                sampler = samplers.get(character, use, layer.source, project.seed)
+            before = earlier.programs.get(layer.id) if earlier and same else None
+            if before is not None and before.sampler is sampler and before.layer == layer:
                 programs[layer.id] = before
-                continue
-            surface = None
-            if isinstance(layer.source, SkinSource) and character is not None:
-                parts = layer.source.parts
-                surface = surfaces.setdefault(parts, surface_of(character, parts))
-            scale = use.scale if use else 1.0
-            programs[layer.id] = compile_layer(layer, effect.id, project.seed, surface, scale)
+            else:
+                programs[layer.id] = compile_layer(layer, effect.id, project.seed, sampler, scale)
     anchorage = anchorage_of(character, use) if use is not None and character is not None else None
     return Cast(project, performance, anchorage, programs, ends)
 
@@ -85,10 +89,6 @@ def _same_skin(earlier: Cast, performance: Performance | None) -> bool:
     if before is None or performance is None:
         return before is None and performance is None
     return before.character is performance.character and before.use.scale == performance.use.scale
-
-
-def _same_seed(earlier: Cast, project: Project) -> bool:
-    return earlier.project.seed == project.seed
 
 
 def _performance(project: Project, character: Character, earlier: Cast | None) -> Performance:

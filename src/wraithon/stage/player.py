@@ -9,8 +9,10 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.particles import kernels
+from wraithon.project.look import Facing
 from wraithon.stage.cast import Cast, compile_project
 from wraithon.stage.frame import Body, Frame, SpriteBatch
+from wraithon.stage.sampler_shelf import SamplerShelf
 from wraithon.stage.show import Show, ShowCopy
 
 if TYPE_CHECKING:
@@ -40,11 +42,16 @@ class Player:
         What to play.
     characters
         Character id to what was read from its file.
+    samplers
+        Makes the samplers of sources and keeps them; needed where masks are pictures.
     """
 
-    def __init__(self, project: Project, characters: Mapping[str, Character]) -> None:
+    def __init__(
+        self, project: Project, characters: Mapping[str, Character], samplers: SamplerShelf | None = None
+    ) -> None:
         self._characters = dict(characters)
-        self.cast: Cast = compile_project(project, self._characters)
+        self._samplers = samplers or SamplerShelf()
+        self.cast: Cast = compile_project(project, self._characters, self._samplers)
         self.show = Show(self.cast)
         self._alive = np.full(1024, -1, np.int64)
         """How many particles lived at each step; -1 where that is not known."""
@@ -165,7 +172,7 @@ class Player:
         if characters is not None:
             self._characters = dict(characters)
         before = self.cast
-        self.cast = compile_project(project, self._characters, before)
+        self.cast = compile_project(project, self._characters, self._samplers, before)
         same = _runs_alike(before, self.cast)
         self.show.adopt(self.cast)
         if not same:
@@ -261,9 +268,13 @@ def _batch(layer: Layer, pool: Pool, program: LayerProgram) -> SpriteBatch:
     positions, velocities = np.empty((n, 3), np.float32), np.empty((n, 3), np.float32)
     sizes, turns = np.empty(n, np.float32), np.empty(n, np.float32)
     colours, frames = np.empty((n, 4), np.float32), np.empty(n, np.int32)
+    sampler = program.sampler
+    groups = sampler.group_of_row if sampler else np.zeros(1, np.int32)
+    factors = sampler.sizes if sampler else np.ones(1, np.float32)
     kernels.draw(
-        n, pool.state, pool.identity, n, program.births, program.modes, program.tables, program.tints,
+        n, pool.state, pool.triangle, pool.identity, n, program.births, program.modes, program.tables, program.tints,
         program.tint_mode, program.tint_table, program.spin_table, program.sheet_frames,
+        groups, factors, layer.look.facing is Facing.NORMAL,
         positions, velocities, sizes, turns, colours, frames,
     )  # fmt: skip
     return SpriteBatch(layer.look, positions, velocities, sizes, turns, colours, frames)

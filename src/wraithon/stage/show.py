@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import hashlib
+import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wraithon.chance import firing_key
 from wraithon.character.pose import Pose, Skin, skin_of
-from wraithon.particles.chance import firing_key
 from wraithon.particles.emission import births_between
 from wraithon.particles.pool import Pool, PoolCopy, Surroundings
 from wraithon.stage.firing import Firing, FiringRecord
@@ -26,6 +27,8 @@ __all__ = ["Show", "ShowCopy", "Waiting"]
 MOST_FIRINGS = 512
 """Firings alive at once; beyond it new ones are refused and counted."""
 MOST_RECORDS = 2000
+FAST = math.cos(math.radians(4))
+"""Cosine of the turn within a step beyond which the pose amid the step is worked out, too."""
 
 
 @dataclass(frozen=True)
@@ -129,13 +132,11 @@ class Show:
         performance = self.cast.performance
         if before is None or now is None or performance is None:
             return Surroundings.empty()
-        return Surroundings(
-            before[1].positions,
-            now[1].positions,
-            before[1].normals,
-            now[1].normals,
-            performance.character.mesh.triangles,
-        )
+        amid = None
+        if self.cast.uses_skin and _turns_fast(before[0], now[0]):
+            pose = performance.pose_at((self.step_number + 0.5) / self.rate)
+            amid = (pose, skin_of(performance.character, pose))
+        return Surroundings.between(performance.character, before, now, amid)
 
     def anchor_at(self, anchor: str | None, number: int) -> NDArray[np.float32]:
         """Return an anchor's world matrix (4, 4) at a step's moment.
@@ -353,3 +354,12 @@ class Show:
             text = "none" if firing is None else f"{firing.effect} {firing.number} {firing.start!r} {firing.alive}"
             out.update(text.encode())
         return out.hexdigest()
+
+
+def _turns_fast(before: Pose, now: Pose) -> bool:
+    """Tell whether any joint turns by more than FAST within the step: then its way is no straight line."""
+    a, b = before.matrices[:, :3, :3], now.matrices[:, :3, :3]
+    lengths = np.maximum((a * a).sum(axis=(1, 2)), 1e-12)
+    # The trace of a rotation by an angle is 1 + 2 cos angle (Euler); scale is taken out.
+    cosine = ((a * b).sum(axis=(1, 2)) * 3 / lengths - 1) / 2
+    return bool((cosine < FAST).any())

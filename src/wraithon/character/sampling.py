@@ -1,0 +1,374 @@
+"""Sampling a character: fair places on its surface, edges, vertices and bones.
+
+Everything is measured in the rest pose. A uniform number u picks the first row whose running share of
+the measure exceeds u, so births are even by area (by length, by vertex) whatever the rows' sizes.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from wraithon.character.masks import vertex_densities
+from wraithon.character.pose import Pose, rest_pose, rest_skin
+from wraithon.character.sampling_kernels import BONES, EDGES, SURFACE, VERTICES, dominant_nodes, draw_places
+from wraithon.project.source import Mode, SkinSource
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Sequence
+
+    from numpy.typing import NDArray
+
+    from wraithon.character.model import Character
+    from wraithon.project.character import PaintedMask
+
+__all__ = ["Bones", "Places", "Sampler", "bone_frames", "bones_of", "owners", "sampler_of", "triangle_nodes"]
+
+KINDS = {Mode.SURFACE: SURFACE, Mode.EDGES: EDGES, Mode.VERTICES: VERTICES, Mode.BONES: BONES}
+_QUADRATURE = np.array([[(i + 1 / 3) / 4, (j + 1 / 3) / 4] for i in range(4) for j in range(4 - i)], np.float32)
+"""Places (Q, 2) spread over a triangle, where a mask picture is looked at."""
+
+
+@dataclass(frozen=True)
+class Bones:
+    """Segments from a joint to each of its children that skins use."""
+
+    nodes: NDArray[np.int32]
+    """(B,) node each begins at."""
+    ends: NDArray[np.int32]
+    """(B,) node each ends at."""
+
+
+@dataclass(frozen=True)
+class Places:
+    """Places on a character: rows (N,) of triangles or bones, and three numbers each (N, 3)."""
+
+    rows: NDArray[np.int32]
+    numbers: NDArray[np.float32]
+
+
+@dataclass(frozen=True)
+class Sampler:
+    """A source on the character, compiled into the flat numbers that kernels read."""
+
+    kind: int
+    rows: NDArray[np.int32]
+    """(M,) triangles or bones to be born on."""
+    corners: NDArray[np.int8]
+    """(M,) which vertex or edge of the triangle."""
+    cumulative: NDArray[np.float64]
+    """(M,) running share of births, rising to 1."""
+    densities: NDArray[np.float32]
+    """(M, 3) how dense births are at the row's corners, the densest at most 1."""
+    image: NDArray[np.float32]
+    """(H, W) mask picture in the mesh's UV, or (1, 1) without one."""
+    uvs: NDArray[np.float32]
+    triangles: NDArray[np.int32]
+    even_rows: NDArray[np.int32]
+    even_places: NDArray[np.float32]
+    bones: Bones
+    group_of_row: NDArray[np.int32]
+    """Row of the joint table of each triangle (T,) or bone (B,); one past the last where there is none."""
+    sizes: NDArray[np.float32]
+    """(G + 1,) factors of size by row of the table, the last 1."""
+    speeds: NDArray[np.float32]
+    """(G + 1,) factors of speed."""
+    measure: float
+    """Square metres, metres or vertices that give birth, unscaled."""
+
+    @property
+    def empty(self) -> bool:
+        """Whether nothing gives birth."""
+        return not len(self.rows)
+
+    def draw(self, count: int, key: int = 0, first: int = 0) -> Places:
+        """Return the places of `count` births under a key, from birth number `first` on."""
+        if self.empty:
+            return Places(np.zeros(0, np.int32), np.zeros((0, 3), np.float32))
+        rows, places = np.empty(count, np.int32), np.empty((count, 3), np.float32)
+        draw_places(
+            self.kind, self.rows, self.corners, self.cumulative, self.densities, self.image, self.uvs,
+            self.triangles, self.even_rows, self.even_places, np.uint64(key), first, rows, places,
+        )  # fmt: skip
+        return Places(rows, places)
+
+
+def sampler_of(
+    character: Character,
+    source: SkinSource,
+    *,
+    image: NDArray[np.uint8] | None = None,
+    painted: PaintedMask | None = None,
+    key: int = 0,
+    progress: Callable[[float], None] | None = None,
+) -> Sampler:
+    """Return the sampler of a source.
+
+    Parameters
+    ----------
+    character
+        The character.
+    source
+        What on it gives birth. A character whose chosen rows measure nothing yields an empty sampler.
+    image
+        (H, W, 4) uint8: the picture of the source's texture mask; None leaves the mask out.
+    painted
+        The painted mask the source names.
+    key
+        What the chance of evenly spaced places hangs on.
+    progress
+        Told the share done from 0 to 1 while places are spaced evenly; what it raises ends the work.
+    """
+    from wraithon.character.spacing import spaced_evenly
+
+    kind = KINDS[source.mode]
+    if kind == BONES:
+        rows, corners, weights, densities = _bone_rows(character, source)
+    else:
+        rows, corners, weights, densities = _skin_rows(character, source, kind, painted)
+    mask = _mask_image(source, image)
+    triangles = character.mesh.triangles
+    if kind != BONES and mask.size > 1 and len(rows):
+        rows, corners, weights, densities, mask = _behind_mask(
+            character, kind, rows, corners, weights, densities, mask
+        )
+    groups = _groups(character, kind, source)
+    if source.table:
+        weights = _by_share(weights, groups[rows], np.array([row.share for row in source.table]))
+    kept = weights > 0
+    rows, corners, weights, densities = rows[kept], corners[kept], weights[kept], densities[kept]
+    total = float(weights.sum())
+    cumulative = np.cumsum(weights) / total if total > 0 else weights
+    if len(cumulative):
+        cumulative[-1] = 1.0
+    sampler = Sampler(
+        kind=kind,
+        rows=rows.astype(np.int32),
+        corners=corners.astype(np.int8),
+        cumulative=cumulative,
+        densities=np.ascontiguousarray(densities, np.float32),
+        image=mask,
+        uvs=character.mesh.uvs,
+        triangles=triangles,
+        even_rows=np.zeros(0, np.int32),
+        even_places=np.zeros((0, 3), np.float32),
+        bones=bones_of(character),
+        group_of_row=groups,
+        sizes=np.array([*(row.size for row in source.table), 1.0], np.float32),
+        speeds=np.array([*(row.speed for row in source.table), 1.0], np.float32),
+        measure=_measure(character, kind, rows, corners),
+    )
+    if source.spacing == "even" and not sampler.empty:
+        return spaced_evenly(character, sampler, source, key, progress)
+    return sampler
+
+
+# ---- rows -----------------------------------------------------------------------------------------
+
+
+Rows = tuple["NDArray[np.int32]", "NDArray[np.int8]", "NDArray[np.float64]", "NDArray[np.float32]"]
+"""Rows, corners, weights and corner densities."""
+
+
+def _skin_rows(character: Character, source: SkinSource, kind: int, painted: PaintedMask | None) -> Rows:
+    mesh = character.mesh
+    chosen = np.array([not source.parts or part.name in source.parts for part in character.parts], np.bool_)
+    rows = np.flatnonzero(chosen[mesh.part_of_triangle]).astype(np.int32)
+    density = vertex_densities(character, source, painted)
+    points = rest_skin(character).positions
+    if kind == SURFACE:
+        at = density[mesh.triangles[rows]]
+        weights = (triangle_areas(points, mesh.triangles[rows]) * at.mean(axis=1)).astype(np.float64)
+        return rows, np.zeros(len(rows), np.int8), weights, _relative(at)
+    welded = _welded(character)
+    if kind == EDGES:
+        return _edge_rows(mesh.triangles, rows, welded, points, density)
+    vertices = welded[mesh.triangles[rows]].reshape(-1)
+    _, first = np.unique(vertices, return_index=True)
+    at = density[mesh.triangles[rows].reshape(-1)[first]]
+    return rows[first // 3], (first % 3).astype(np.int8), at.astype(np.float64), np.ones((len(first), 3), np.float32)
+
+
+def _edge_rows(
+    triangles: NDArray[np.int32],
+    rows: NDArray[np.int32],
+    welded: NDArray[np.int32],
+    points: NDArray[np.float32],
+    density: NDArray[np.float32],
+) -> Rows:
+    """Return each edge once, however many triangles share it."""
+    corners = triangles[rows]
+    starts, ends = corners.reshape(-1), corners[:, [1, 2, 0]].reshape(-1)
+    pairs = np.sort(np.stack([welded[starts], welded[ends]], axis=1).astype(np.int64), axis=1)
+    _, first = np.unique(pairs[:, 0] * (int(welded.max(initial=0)) + 1) + pairs[:, 1], return_index=True)
+    a, b = starts[first], ends[first]
+    at = np.stack([density[a], density[b], density[b]], axis=1)
+    lengths = np.linalg.norm(points[a].astype(np.float64) - points[b], axis=1).astype(np.float64)
+    return (
+        rows[first // 3],
+        (first % 3).astype(np.int8),
+        lengths * at[:, :2].mean(axis=1, dtype=np.float64),
+        _relative(at),
+    )
+
+
+def _bone_rows(character: Character, source: SkinSource) -> Rows:
+    bones = bones_of(character)
+    places = rest_pose(character).matrices[:, :3, 3].astype(np.float64)
+    weights = np.linalg.norm(places[bones.ends] - places[bones.nodes], axis=1)
+    if source.joints.names:
+        names = character.skeleton.names
+        weights = weights * np.array([names[node] in source.joints.names for node in bones.nodes], np.float64)
+    count = len(weights)
+    return np.arange(count, dtype=np.int32), np.zeros(count, np.int8), weights, np.ones((count, 3), np.float32)
+
+
+def _relative(densities: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Return densities (M, 3) as shares of each row's densest corner."""
+    return densities / np.maximum(densities.max(axis=1, keepdims=True, initial=0), 1e-12)
+
+
+def _behind_mask(
+    character: Character,
+    kind: int,
+    rows: NDArray[np.int32],
+    corners: NDArray[np.int8],
+    weights: NDArray[np.float64],
+    densities: NDArray[np.float32],
+    mask: NDArray[np.float32],
+) -> tuple[NDArray[np.int32], NDArray[np.int8], NDArray[np.float64], NDArray[np.float32], NDArray[np.float32]]:
+    """Return the rows weighted by what a mask picture (H, W) lets through on them."""
+    uvs = character.mesh.uvs[character.mesh.triangles[rows]]
+    if kind == VERTICES:
+        at = uvs[np.arange(len(rows)), corners]
+        return rows, corners, weights * _look_up(mask, at), densities, np.ones((1, 1), np.float32)
+    if kind == EDGES:
+        t = np.linspace(0.05, 0.95, 10, dtype=np.float32)
+        start, end = uvs[np.arange(len(rows)), corners], uvs[np.arange(len(rows)), (corners + 1) % 3]
+        seen = np.stack([_look_up(mask, start + s * (end - start)) for s in t])
+    else:
+        seen = np.stack(
+            [_look_up(mask, uvs[:, 0] * (1 - b - c) + uvs[:, 1] * b + uvs[:, 2] * c) for b, c in _QUADRATURE]
+        )
+    return rows, corners, weights * seen.mean(axis=0), densities, mask
+
+
+def _look_up(mask: NDArray[np.float32], uvs: NDArray[np.float32]) -> NDArray[np.float32]:
+    high, wide = mask.shape
+    share = uvs - np.floor(uvs)
+    x, y = (share[..., 0] * wide).astype(np.int64), (share[..., 1] * high).astype(np.int64)
+    return mask[np.minimum(y, high - 1), np.minimum(x, wide - 1)]
+
+
+def _mask_image(source: SkinSource, image: NDArray[np.uint8] | None) -> NDArray[np.float32]:
+    """Return brightness times opacity of the mask picture (H, W), 0 to 1; (1, 1) without one."""
+    if source.texture is None or image is None or not image.size:
+        return np.ones((1, 1), np.float32)
+    light = image[..., :3].astype(np.float32).max(axis=-1) / 255
+    if source.texture.invert:
+        light = 1 - light
+    light = light * (image[..., 3].astype(np.float32) / 255)
+    return np.ascontiguousarray(light if light.size > 1 else np.repeat(light, 2, axis=1))
+
+
+def _by_share(
+    weights: NDArray[np.float64], groups: NDArray[np.int32], shares: NDArray[np.float64]
+) -> NDArray[np.float64]:
+    """Return weights so that each group of the table has its share, spread within it as before."""
+    totals = np.bincount(groups, weights=weights, minlength=len(shares) + 1)
+    factor = np.zeros(len(shares) + 1)
+    factor[:-1] = np.where(totals[:-1] > 0, shares / np.where(totals[:-1] > 0, totals[:-1], 1), 0)
+    return weights * factor[groups]
+
+
+# ---- measures -------------------------------------------------------------------------------------
+
+
+def triangle_areas(points: NDArray[np.float32], triangles: NDArray[np.int32]) -> NDArray[np.float64]:
+    """Return the areas (T,) of triangles of points (V, 3)."""
+    corners = points[triangles].astype(np.float64)
+    return np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1) / 2
+
+
+def _measure(character: Character, kind: int, rows: NDArray[np.int32], corners: NDArray[np.int8]) -> float:
+    """Return what the rows measure: square metres, metres, or how many there are."""
+    points, triangles = rest_skin(character).positions, character.mesh.triangles
+    if kind == SURFACE:
+        return float(triangle_areas(points, triangles[rows]).sum())
+    if kind == VERTICES:
+        return float(len(rows))
+    if kind == EDGES:
+        each = np.arange(len(rows))
+        start, end = triangles[rows][each, corners], triangles[rows][each, (corners + 1) % 3]
+        return float(np.linalg.norm(points[start].astype(np.float64) - points[end], axis=1).sum())
+    bones = bones_of(character)
+    places = rest_pose(character).matrices[:, :3, 3].astype(np.float64)
+    return float(np.linalg.norm(places[bones.ends[rows]] - places[bones.nodes[rows]], axis=1).sum())
+
+
+@lru_cache(maxsize=8)
+def _welded(character: Character) -> NDArray[np.int32]:
+    """Return for each vertex (V,) the number of its place: seams give several vertices one place."""
+    positions = character.mesh.positions.astype(np.float64)
+    grain = max(float(np.ptp(positions, axis=0).max(initial=0)), 1e-12) * 1e-6
+    _, inverse = np.unique(np.round(positions / grain).astype(np.int64), axis=0, return_inverse=True)
+    inverse = inverse.reshape(-1)
+    return inverse.astype(np.int32)
+
+
+# ---- joints ---------------------------------------------------------------------------------------
+
+
+@lru_cache(maxsize=8)
+def bones_of(character: Character) -> Bones:
+    """Return the bones between the joints that skins use."""
+    skeleton = character.skeleton
+    used = skeleton.is_joint if skeleton.is_joint.any() else np.ones(len(skeleton.names), np.bool_)
+    ends = [n for n in range(len(used)) if used[n] and skeleton.parents[n] >= 0 and used[skeleton.parents[n]]]
+    nodes = [int(skeleton.parents[n]) for n in ends]
+    return Bones(np.array(nodes, np.int32), np.array(ends, np.int32))
+
+
+def bone_frames(bones: Bones, pose: Pose) -> NDArray[np.float32]:
+    """Return where bones are in a pose (B, 3, 3): beginning, end, and a unit vector across, in world space."""
+    matrices = pose.matrices
+    out = np.zeros((len(bones.nodes), 3, 3), np.float32)
+    out[:, 0], out[:, 1] = matrices[bones.nodes, :3, 3], matrices[bones.ends, :3, 3]
+    along = out[:, 1] - out[:, 0]
+    along = along / np.maximum(np.linalg.norm(along, axis=1, keepdims=True), 1e-12)
+    axes = matrices[bones.nodes, :3, :3]
+    # The joint's own axis that lies most across the bone turns with it.
+    axes = axes / np.maximum(np.linalg.norm(axes, axis=1, keepdims=True), 1e-12)
+    rest = np.abs(np.einsum("bij,bi->bj", axes, along))
+    across = axes[np.arange(len(axes)), :, rest.argmin(axis=1)]
+    across = across - along * (across * along).sum(axis=1, keepdims=True)
+    out[:, 2] = across / np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-12)
+    return out
+
+
+@lru_cache(maxsize=8)
+def triangle_nodes(character: Character) -> NDArray[np.int32]:
+    """Return the node that holds most of each triangle (T,)."""
+    mesh = character.mesh
+    out = np.zeros(len(mesh.triangles), np.int32)
+    dominant_nodes(mesh.triangles, mesh.joints, mesh.weights, character.skeleton.palette_nodes, out)
+    return out
+
+
+def owners(character: Character, joints: Sequence[str]) -> NDArray[np.int32]:
+    """Return for each node (N,) which of `joints` is the nearest at or above it; their number where none is."""
+    skeleton = character.skeleton
+    number = {name: k for k, name in reversed(list(enumerate(joints)))}
+    out = np.full(len(skeleton.names), len(joints), np.int32)
+    for node, name in enumerate(skeleton.names):
+        parent = int(skeleton.parents[node])
+        out[node] = number.get(name, out[parent] if parent >= 0 else len(joints))
+    return out
+
+
+def _groups(character: Character, kind: int, source: SkinSource) -> NDArray[np.int32]:
+    nodes = bones_of(character).nodes if kind == BONES else triangle_nodes(character)
+    return owners(character, [row.joint for row in source.table])[nodes]

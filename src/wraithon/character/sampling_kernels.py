@@ -1,0 +1,145 @@
+"""Kernels that choose places on a character: functions over flat arrays, nothing else.
+
+A place is a row and three numbers: of a triangle, the weights of its second and third corner; of a
+bone, the share of the way along it, the angle around it in radians, and the share of the radius.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from wraithon import chance
+from wraithon.chance import identity_of, uniform
+from wraithon.compiled import inlined, kernel
+
+__all__ = ["BONES", "EDGES", "SURFACE", "VERTICES", "choose_place", "dominant_nodes", "draw_places", "gather_places"]
+
+SURFACE, EDGES, VERTICES, BONES = range(4)
+ZERO, ONE = np.float32(0), np.float32(1)
+TAU = np.float32(2 * math.pi)
+TRIES = 24
+C_A, C_B, C_C, C_D, C_RETRIES = chance.PLACE_A, chance.PLACE_B, chance.PLACE_C, chance.PLACE_D, chance.RETRIES
+
+
+@inlined
+def _pick(cumulative, u):  # type: ignore[no-untyped-def]
+    """Return the first row whose running share exceeds `u`."""
+    low, high = 0, len(cumulative) - 1
+    while low < high:
+        half = (low + high) // 2
+        if cumulative[half] > u:
+            high = half
+        else:
+            low = half + 1
+    return low
+
+
+@inlined
+def _texel(image, uvs, triangles, row, a, b, c):  # type: ignore[no-untyped-def]
+    """Return the mask picture's value (H, W) at a place of a triangle, repeating."""
+    ta, tb, tc = triangles[row, 0], triangles[row, 1], triangles[row, 2]
+    u = a * uvs[ta, 0] + b * uvs[tb, 0] + c * uvs[tc, 0]
+    v = a * uvs[ta, 1] + b * uvs[tb, 1] + c * uvs[tc, 1]
+    high, wide = image.shape
+    x, y = int((u - np.floor(u)) * np.float32(wide)), int((v - np.floor(v)) * np.float32(high))
+    return image[min(y, high - 1), min(x, wide - 1)]
+
+
+@inlined
+def choose_place(  # type: ignore[no-untyped-def]
+    kind, rows, corners, cumulative, densities, image, uvs, triangles, even_rows, even_places, who, serial
+):
+    """Return the row and three numbers of the place that belongs to a particle.
+
+    `rows` (M,) are triangles or bones, `corners` (M,) which vertex or edge of the triangle, `cumulative`
+    (M,) their running share, `densities` (M, 3) how dense births are at the corners, the densest of a
+    row being 1 at most. Within a row, places are turned down by density and drawn again. Where places
+    were set out beforehand, `even_rows` (N,) and `even_places` (N, 3) are taken one after another.
+    """
+    row, b, c, d = np.int32(-1), ZERO, ZERO, ZERO
+    if len(even_rows) > 0:
+        k = int(serial % np.uint64(len(even_rows)))
+        row, b, c, d = even_rows[k], even_places[k, 0], even_places[k, 1], even_places[k, 2]
+    else:
+        m = _pick(cumulative, uniform(who, C_A))
+        row, corner = rows[m], corners[m]
+        for turn in range(TRIES):
+            base = C_B if turn == 0 else C_RETRIES + 4 * turn
+            v, w, keep = uniform(who, base), uniform(who, base + 1), uniform(who, base + 2)
+            density = ONE
+            if kind == SURFACE:
+                root = math.sqrt(v)
+                b, c = root * (ONE - w), root * w  # Turk 1990
+                density = densities[m, 0] * (ONE - b - c) + densities[m, 1] * b + densities[m, 2] * c
+            elif kind == EDGES:
+                after = (corner + 1) % 3
+                b = v if after == 1 else (ONE - v if corner == 1 else ZERO)
+                c = v if after == 2 else (ONE - v if corner == 2 else ZERO)
+                density = densities[m, 0] * (ONE - v) + densities[m, 1] * v
+            elif kind == VERTICES:
+                b = ONE if corner == 1 else ZERO
+                c = ONE if corner == 2 else ZERO
+            else:
+                b, c, d = v, TAU * w, np.sqrt(keep)
+                break
+            if image.size > 1:
+                density *= _texel(image, uvs, triangles, row, ONE - b - c, b, c)
+            if kind == VERTICES or keep < density:
+                break
+    return row, b, c, d
+
+
+@kernel
+def draw_places(  # type: ignore[no-untyped-def]
+    kind, rows, corners, cumulative, densities, image, uvs, triangles, even_rows, even_places, key, first,
+    out_rows, out_places,
+):  # fmt: skip
+    """Write the places of the particles `first`, `first` + 1, ... of a firing: rows (N,), places (N, 3)."""
+    for k in range(len(out_rows)):
+        serial = np.uint64(first + k)
+        who = identity_of(key, serial)
+        row, b, c, d = choose_place(
+            kind, rows, corners, cumulative, densities, image, uvs, triangles, even_rows, even_places, who, serial
+        )
+        out_rows[k] = row
+        out_places[k, 0], out_places[k, 1], out_places[k, 2] = b, c, d
+
+
+@kernel
+def gather_places(rows, places, triangles, values, out):  # type: ignore[no-untyped-def]
+    """Write values (V, K) of vertices at places on triangles into `out` (N, K)."""
+    for k in range(len(rows)):
+        b, c = places[k, 0], places[k, 1]
+        ta, tb, tc = triangles[rows[k], 0], triangles[rows[k], 1], triangles[rows[k], 2]
+        for j in range(values.shape[1]):
+            out[k, j] = (ONE - b - c) * values[ta, j] + b * values[tb, j] + c * values[tc, j]
+
+
+@kernel
+def dominant_nodes(triangles, joints, weights, palette_nodes, out):  # type: ignore[no-untyped-def]
+    """Write the node that holds most of each triangle into `out` (T,)."""
+    width = joints.shape[1]
+    held, share = np.empty(3 * width, np.int32), np.empty(3 * width, np.float32)
+    for t in range(len(triangles)):
+        count = 0
+        for corner in range(3):
+            vertex = triangles[t, corner]
+            for k in range(width):
+                weight = weights[vertex, k]
+                if weight <= ZERO:
+                    continue
+                node = palette_nodes[joints[vertex, k]]
+                place = 0
+                while place < count and held[place] != node:
+                    place += 1
+                if place == count:
+                    held[place], share[place] = node, ZERO
+                    count += 1
+                share[place] += weight
+        best = 0
+        for place in range(1, count):
+            if share[place] > share[best]:
+                best = place
+        out[t] = held[best] if count else 0

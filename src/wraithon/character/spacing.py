@@ -1,0 +1,218 @@
+"""Even spacing: places set out beforehand so that none is near another.
+
+Sample elimination for generating Poisson disk sample sets (Yuksel 2015): from several times as many
+candidates, the most crowded goes first; then those that still stand close move to wider gaps. The order
+is progressive: any first part of it is spaced evenly, too, so that births which take only some of the
+places do not clump.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from wraithon.character.pose import rest_pose, rest_skin
+from wraithon.character.sampling import Places, Sampler, bone_frames
+from wraithon.character.sampling_kernels import BONES, SURFACE, VERTICES, gather_places
+from wraithon.character.spacing_kernels import build_heap, eliminate, gaps, neighbour_lists, spread_out
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from numpy.typing import NDArray
+
+    from wraithon.character.model import Character
+    from wraithon.project.source import SkinSource
+
+__all__ = ["eliminated", "positions_of", "spaced_evenly"]
+
+CANDIDATES, FEWER, MANY = 14, 7, 1200
+"""Candidates for each place wanted, and for each of more than MANY."""
+SLICE = 20_000
+"""Eliminations between looks at whether to go on."""
+MOST_PAIRS = 40_000_000
+ROUNDS, GOAL = 24, 0.75
+"""Rounds of moving what stands nearer than this share of the largest possible distance."""
+
+
+def spaced_evenly(
+    character: Character,
+    sampler: Sampler,
+    source: SkinSource,
+    key: int,
+    progress: Callable[[float], None] | None = None,
+) -> Sampler:
+    """Return the sampler with evenly spaced places set out, as many as the source's pieces."""
+    groups = sampler.group_of_row[sampler.rows]
+    share = np.diff(sampler.cumulative, prepend=0.0)
+    numbers = np.unique(groups)
+    rows, numbers_out, order = [], [], []
+    for turn, group in enumerate(numbers):
+        chosen = groups == group
+        held = float(share[chosen].sum())
+        wanted = max(1, round(source.pieces * held))
+        part = _only(sampler, chosen)
+
+        def tell(done: float, turn: int = turn) -> None:
+            if progress is not None:
+                progress((turn + done) / len(numbers))
+
+        places = _places(character, part, wanted, source.radius, key + turn, tell)
+        rows.append(places.rows)
+        numbers_out.append(places.numbers)
+        # Groups take turns by their shares.
+        order.append((np.arange(len(places.rows)) + 0.5) / len(places.rows))
+    turn_order = np.argsort(np.concatenate(order), kind="stable")
+    return replace(
+        sampler,
+        even_rows=np.concatenate(rows)[turn_order],
+        even_places=np.concatenate(numbers_out)[turn_order],
+    )
+
+
+def _only(sampler: Sampler, chosen: NDArray[np.bool_]) -> Sampler:
+    share = np.diff(sampler.cumulative, prepend=0.0)[chosen]
+    cumulative = np.cumsum(share) / max(float(share.sum()), 1e-300)
+    cumulative[-1] = 1.0
+    return replace(
+        sampler,
+        rows=sampler.rows[chosen],
+        corners=sampler.corners[chosen],
+        cumulative=cumulative,
+        densities=sampler.densities[chosen],
+    )
+
+
+def _places(
+    character: Character,
+    sampler: Sampler,
+    wanted: int,
+    radius: float,
+    key: int,
+    progress: Callable[[float], None] | None,
+) -> Places:
+    if sampler.kind == VERTICES:
+        # Every vertex is a candidate once.
+        each = np.zeros((len(sampler.rows), 3), np.float32)
+        each[sampler.corners == 1, 0] = 1
+        each[sampler.corners == 2, 1] = 1
+        candidates = Places(sampler.rows, each)
+        wanted = min(len(sampler.rows), wanted)
+    else:
+        candidates = sampler.draw(wanted * (CANDIDATES if wanted <= MANY else FEWER), key)
+    points = positions_of(character, sampler, candidates, radius)
+    order = eliminated(points, wanted, flat=sampler.kind in {SURFACE, VERTICES}, progress=progress)
+    return Places(candidates.rows[order], candidates.numbers[order])
+
+
+def positions_of(character: Character, sampler: Sampler, places: Places, radius: float = 0.0) -> NDArray[np.float32]:
+    """Return where places (N, 3) are in the rest pose, unscaled."""
+    if sampler.kind == BONES:
+        return bone_points(bone_frames(sampler.bones, rest_pose(character)), places, radius)
+    out = np.empty((len(places.rows), 3), np.float32)
+    gather_places(places.rows, places.numbers, sampler.triangles, rest_skin(character).positions, out)
+    return out
+
+
+def bone_points(frames: NDArray[np.float32], places: Places, radius: float) -> NDArray[np.float32]:
+    """Return where places along bones (N, 3) are, from the bones' frames (B, 3, 3)."""
+    frame = frames[places.rows]
+    along, angle, share = places.numbers.T
+    axis = frame[:, 1] - frame[:, 0]
+    unit = axis / np.maximum(np.linalg.norm(axis, axis=1, keepdims=True), 1e-12)
+    other = np.cross(unit, frame[:, 2])
+    around = np.cos(angle)[:, None] * frame[:, 2] + np.sin(angle)[:, None] * other
+    return (frame[:, 0] + along[:, None] * axis + (share * radius)[:, None] * around).astype(np.float32)
+
+
+def eliminated(
+    points: NDArray[np.float32], wanted: int, *, flat: bool = True, progress: Callable[[float], None] | None = None
+) -> NDArray[np.int64]:
+    """Return which points to keep (wanted,), in an order whose every first part is spaced evenly.
+
+    Parameters
+    ----------
+    points
+        (M, 3) candidates, in metres.
+    wanted
+        How many to keep.
+    flat
+        Whether they lie on a surface; along lines otherwise.
+    progress
+        Told the share done; what it raises ends the work.
+    """
+    total = len(points)
+    _, kept = _thin(points, np.arange(total), min(wanted, total), flat, progress, total)
+    tail: list[NDArray[np.int64]] = []
+    while len(kept) > 1:
+        gone, kept = _thin(points, kept, len(kept) // 2, flat, progress, total)
+        tail.append(gone[::-1])
+    return np.concatenate([kept, *reversed(tail)]).astype(np.int64)
+
+
+def _thin(
+    points: NDArray[np.float32],
+    here: NDArray[np.int64],
+    target: int,
+    flat: bool,
+    progress: Callable[[float], None] | None,
+    total: int,
+) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Take points away until `target` are left; return those that went, in order, and those that stay."""
+    from scipy.spatial import cKDTree
+
+    count = len(here)
+    if target >= count:
+        return here[:0], here
+    tree = cKDTree(points[here].astype(np.float64))
+    reach = 2 * _largest_radius(tree, target, flat)
+    pairs = tree.query_pairs(reach, output_type="ndarray")
+    while len(pairs) > MOST_PAIRS:  # points heaped onto one spot
+        reach *= 0.5
+        pairs = tree.query_pairs(reach, output_type="ndarray")
+    spots = tree.data
+    distances = np.linalg.norm(spots[pairs[:, 0]] - spots[pairs[:, 1]], axis=1)
+    starts, totals = np.zeros(count + 1, np.int64), np.zeros(count)
+    others, lengths = np.empty(2 * len(pairs), np.int64), np.empty(2 * len(pairs))
+    weights = np.empty_like(lengths)
+    neighbour_lists(pairs, distances, reach, starts, others, lengths, weights, totals)
+    heap, places = np.empty(count, np.int64), np.empty(count, np.int64)
+    build_heap(totals, heap, places)
+    gone, left = np.empty(count - target, np.int64), count
+    while left > target:
+        until = max(target, left - SLICE)
+        eliminate(heap, places, totals, starts, others, weights, left, until, gone[count - left :])
+        left = until
+        if progress is not None:
+            progress(1 - left / total)
+    if total > count:
+        return here[gone], here[np.sort(heap[:target])]
+    kept = np.zeros(count, np.bool_)
+    kept[heap[:target]] = True
+    for _ in range(ROUNDS):
+        gaps(starts, others, lengths, kept, reach, totals)
+        order = np.argsort(-totals, kind="stable")
+        if not spread_out(starts, others, lengths, kept, totals, order, reach, GOAL * reach):
+            break
+    return here[~kept], here[kept]
+
+
+def _largest_radius(tree: object, target: int, flat: bool) -> float:
+    """Return half the largest distance that `target` points could keep, from how crowded the candidates are.
+
+    The candidates' own density, in the middle of them, stands for the area: it needs no mesh.
+    """
+    data = tree.data  # type: ignore[attr-defined]
+    count = len(data)
+    k = min(count, 9)
+    step = max(1, count // 2000)
+    away = tree.query(data[::step], k=k)[0][:, -1]  # type: ignore[attr-defined]
+    typical = float(np.median(away))
+    if typical <= 0:
+        typical = max(float(np.ptp(data, axis=0).max()), 1e-6) / count
+    if flat:
+        area = np.pi * typical**2 / (k - 1 or 1) * count
+        return float(np.sqrt(area / (2 * np.sqrt(3) * target)))
+    return float(typical * 2 / (k - 1 or 1) * count / (2 * target))
