@@ -206,13 +206,9 @@ def _edge_rows(
     _, first = np.unique(pairs[:, 0] * (int(welded.max(initial=0)) + 1) + pairs[:, 1], return_index=True)
     a, b = starts[first], ends[first]
     at = np.stack([density[a], density[b], density[b]], axis=1)
-    lengths = np.linalg.norm(points[a].astype(np.float64) - points[b], axis=1).astype(np.float64)
-    return (
-        rows[first // 3],
-        (first % 3).astype(np.int8),
-        lengths * at[:, :2].mean(axis=1, dtype=np.float64),
-        _relative(at),
-    )
+    weights = np.linalg.norm(points[a].astype(np.float64) - points[b], axis=1) * at[:, :2].mean(axis=1)
+    weights[pairs[first, 0] == pairs[first, 1]] = 0.0  # a side of a collapsed triangle
+    return rows[first // 3], (first % 3).astype(np.int8), weights.astype(np.float64), _relative(at)
 
 
 def _bone_rows(character: Character, source: SkinSource) -> Rows:
