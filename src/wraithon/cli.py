@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import difflib
 import json
 import logging
 import os
 import sys
+from collections.abc import Collection
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
@@ -13,8 +15,9 @@ import typer
 from typer.core import TyperGroup
 
 from wraithon import __version__
-from wraithon.errors import ProjectError, WraithonError
+from wraithon.errors import CharacterError, ProjectError, WraithonError
 from wraithon.places import log_file, start_log
+from wraithon.project.source import MOST_EVEN, Mode, Spacing
 
 if TYPE_CHECKING:
     from wraithon.stage.loading import Loaded
@@ -110,11 +113,13 @@ def render(
     from wraithon.picture.renderer import Renderer
     from wraithon.picture.shipped import TextureShelf
     from wraithon.stage.player import Player
+    from wraithon.stage.sampler_shelf import SamplerShelf
 
     pixels = _size(size)
     loaded = _load(project)
-    player = Player(loaded.project, loaded.characters)
-    renderer = Renderer(TextureShelf(loaded.folder).read)
+    shelf = TextureShelf(loaded.folder)
+    player = Player(loaded.project, loaded.characters, SamplerShelf(shelf.read))
+    renderer = Renderer(shelf.read)
     if start is None and end is None and "#" not in output:
         render_moment(player, renderer, at, pixels, Path(output))
         written = 1
@@ -130,6 +135,10 @@ def _progress(done: int, total: int) -> bool:
     if sys.stderr.isatty():
         typer.echo(f"\r{done} of {total}", err=True, nl=done == total)
     return True
+
+
+def _share_done(share: float) -> None:
+    _progress(round(share * 100), 100)
 
 
 @app.command()
@@ -185,12 +194,73 @@ def play(
 ) -> None:
     """Play a project without drawing it, and print what lived and what fired."""
     from wraithon.interchange.summary import summarise_run
+    from wraithon.picture.shipped import TextureShelf
     from wraithon.stage.player import Player
+    from wraithon.stage.sampler_shelf import SamplerShelf
 
     loaded = _load(project)
-    player = Player(loaded.project, loaded.characters)
+    shelf = SamplerShelf(TextureShelf(loaded.folder).read)
+    player = Player(loaded.project, loaded.characters, shelf)
     player.seek(until)
     _print(summarise_run(player, digest=digest), as_json)
+
+
+@app.command()
+def sample(
+    character: Annotated[str, typer.Argument(metavar="CHARACTER", help="A .glb or .gltf character, or: demo")],
+    output: Annotated[Path, typer.Option("-o", "--output", help="The table to write, points.csv.")],
+    mode: Annotated[Mode, typer.Option(help="What gives birth.")] = Mode.SURFACE,
+    count: Annotated[int, typer.Option(help="How many places.", min=1, max=5_000_000)] = 1000,
+    parts: Annotated[str, typer.Option(help="Only these parts: a,b.")] = "",
+    joints: Annotated[str, typer.Option(help="Only what these joints hold: a,b.")] = "",
+    spacing: Annotated[Spacing, typer.Option(help="By chance, or evenly spaced.")] = Spacing.RANDOM,
+    clip: Annotated[str, typer.Option(help="Posed by this clip; the rest pose without it.")] = "",
+    at: Annotated[float, typer.Option(help="Moment of the clip in seconds.", min=0)] = 0.0,
+    radius: Annotated[float, typer.Option(help="Bones: births lie within this many metres.", min=0, max=1000)] = 0.0,
+    seed: Annotated[int, typer.Option(help="Another seed, other places.", min=0)] = 1,
+) -> None:
+    """Write fairly sampled places of a character: x,y,z,nx,ny,nz,u,v,part,joint."""
+    from wraithon.character.gltf import read_gltf
+    from wraithon.character.sampling import sampler_of
+    from wraithon.interchange.samples import sample_rows, write_samples
+    from wraithon.project.source import JointSet, SkinSource
+
+    path = next(_path("demo").glob("characters/*.glb")) if character == "demo" else Path(character)
+    body = read_gltf(path)
+    chosen_parts, chosen_joints = _names(parts), _names(joints)
+    _must_have(path, "part", chosen_parts, [part.name for part in body.parts])
+    _must_have(path, "joint", chosen_joints, body.skeleton.names)
+    _must_have(path, "clip", _names(clip)[:1], [c.name for c in body.clips])
+    if spacing is Spacing.EVEN and count > MOST_EVEN:
+        raise ProjectError(f"--count {count}: at most {MOST_EVEN} places can be spaced evenly")
+    source = SkinSource(
+        mode=mode,
+        parts=chosen_parts,
+        joints=JointSet(names=chosen_joints),
+        spacing=spacing,
+        pieces=min(count, MOST_EVEN),
+        radius=radius,
+    )
+    sampler = sampler_of(body, source, key=seed, progress=_share_done)
+    if sampler.empty:
+        raise CharacterError(f"{path}: nothing is left to be born on; choose other parts or joints")
+    if spacing is Spacing.EVEN and len(sampler.even_rows) < count:
+        typer.echo(f"warning: there are only {len(sampler.even_rows)} places to choose from", err=True)
+        count = len(sampler.even_rows)
+    rows = sample_rows(body, sampler, count, seed=seed, clip=body.clip(clip), time=at, radius=radius)
+    typer.echo(f"{write_samples(output, rows)} places written to {output}")
+
+
+def _names(text: str) -> tuple[str, ...]:
+    return tuple(name.strip() for name in text.split(",") if name.strip())
+
+
+def _must_have(path: Path, kind: str, wanted: tuple[str, ...], there: Collection[str]) -> None:
+    for name in wanted:
+        if name not in there:
+            near = difflib.get_close_matches(name, there, 3, 0.4)
+            hint = f"; did you mean {', '.join(near)}?" if near else f"; it has {', '.join(sorted(there)[:8])}"
+            raise CharacterError(f'{path}: there is no {kind} "{name}"{hint}')
 
 
 @app.command(hidden=True)

@@ -15,6 +15,7 @@ __all__ = ["blend_locals", "global_matrices", "sample_tracks", "skin_vertices"]
 ZERO, ONE, TWO, THREE = np.float32(0), np.float32(1), np.float32(2), np.float32(3)
 NEARLY = np.float32(0.9995)
 TINY = np.float32(1e-20)
+R0, R1, R2, R3 = np.uint64(0), np.uint64(1), np.uint64(2), np.uint64(3)
 
 
 @inlined
@@ -156,13 +157,17 @@ def skin_vertices(positions, normals, joints, weights, matrices, out_positions, 
                 share = weights[i, k]
                 if share == ZERO:
                     continue
-                m = matrices[joints[i, k]]
-                x += share * (m[0, 0] * px + m[0, 1] * py + m[0, 2] * pz + m[0, 3])
-                y += share * (m[1, 0] * px + m[1, 1] * py + m[1, 2] * pz + m[1, 3])
-                z += share * (m[2, 0] * px + m[2, 1] * py + m[2, 2] * pz + m[2, 3])
-                u += share * (m[0, 0] * nx + m[0, 1] * ny + m[0, 2] * nz)
-                v += share * (m[1, 0] * nx + m[1, 1] * ny + m[1, 2] * nz)
-                w += share * (m[2, 0] * nx + m[2, 1] * ny + m[2, 2] * nz)
+                # An unsigned place, and no view of the matrix: both would cost more than the arithmetic.
+                j = np.uint64(joints[i, k])
+                m00, m01, m02 = matrices[j, R0, R0], matrices[j, R0, R1], matrices[j, R0, R2]
+                m10, m11, m12 = matrices[j, R1, R0], matrices[j, R1, R1], matrices[j, R1, R2]
+                m20, m21, m22 = matrices[j, R2, R0], matrices[j, R2, R1], matrices[j, R2, R2]
+                x += share * (m00 * px + m01 * py + m02 * pz + matrices[j, R0, R3])
+                y += share * (m10 * px + m11 * py + m12 * pz + matrices[j, R1, R3])
+                z += share * (m20 * px + m21 * py + m22 * pz + matrices[j, R2, R3])
+                u += share * (m00 * nx + m01 * ny + m02 * nz)
+                v += share * (m10 * nx + m11 * ny + m12 * nz)
+                w += share * (m20 * nx + m21 * ny + m22 * nz)
             out_positions[i, 0], out_positions[i, 1], out_positions[i, 2] = x, y, z
             length = ONE / math.sqrt(max(u * u + v * v + w * w, TINY))
             out_normals[i, 0], out_normals[i, 1], out_normals[i, 2] = u * length, v * length, w * length

@@ -16,6 +16,7 @@ from wraithon.errors import WraithonError
 from wraithon.picture.camera import Camera, camera_of
 from wraithon.picture.renderer import Renderer
 from wraithon.stage.player import Player
+from wraithon.stage.sampler_shelf import SamplerShelf
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -140,6 +141,7 @@ class Engine(QObject):
         self._thread = threading.Thread(target=self._run, name="engine", daemon=True)
         self._player: Player | None = None
         self._renderer: Renderer | None = None
+        self._samplers: SamplerShelf | None = None
         self._view: View | None = None
         self._size = (640, 480)
         self._playing = False
@@ -226,6 +228,8 @@ class Engine(QObject):
         try:
             self._open_mail(mail)
             self._work()
+        except _Overtaken:
+            self._keep_mail(mail)
         except WraithonError as error:
             self.failed.emit(str(error))
             self._playing, self._target = False, None
@@ -235,17 +239,27 @@ class Engine(QObject):
             self._playing, self._target = False, None
         return True
 
+    def _keep_mail(self, mail: _Mail) -> None:
+        """Put back what was not done; what came since goes before it."""
+        with self._wake:
+            for name in ("characters", "shelf", "project", "view", "size", "playing", "seek"):
+                if getattr(self._mail, name) is None:
+                    setattr(self._mail, name, getattr(mail, name))
+            self._mail.fire = [*mail.fire, *self._mail.fire]
+            self._mail.steps += mail.steps
+
     def _at_work(self) -> bool:
         return self._player is not None and self._renderer is not None and (self._playing or self._target is not None)
 
     def _open_mail(self, mail: _Mail) -> None:
         if mail.shelf is not None:
             self._renderer = Renderer(mail.shelf.read)
+            self._samplers = SamplerShelf(mail.shelf.read, self._spacing)
         if mail.characters is not None:
             self._player, self._target = None, None
         if mail.project is not None:
             if self._player is None:
-                self._player = Player(mail.project, mail.characters or {})
+                self._player = Player(mail.project, mail.characters or {}, self._samplers)
             else:
                 self._player.adopt(mail.project)
                 if not self._playing and not self._player.pure and self._target is None:
@@ -274,6 +288,13 @@ class Engine(QObject):
             effect = player.project.effect(effect_id)
             if effect is not None:
                 player.fire(effect, anchor)
+
+    def _spacing(self, share: float) -> None:
+        """Tell how far even spacing is; a newer project or the end of the program ends it."""
+        self.busy.emit("Spacing places evenly", share)
+        with self._wake:
+            if self._quit or self._mail.project is not None:
+                raise _Overtaken
 
     def _work(self) -> None:
         player, renderer = self._player, self._renderer
@@ -349,6 +370,10 @@ class Engine(QObject):
             self._announced = True
         if announce:
             self.shot_ready.emit()
+
+
+class _Overtaken(Exception):  # noqa: N818  # not an error: the work is no longer wanted
+    """Raised inside long work when something newer was asked for."""
 
 
 class Pace:

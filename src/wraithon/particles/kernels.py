@@ -304,17 +304,24 @@ def step(  # type: ignore[no-untyped-def]
         for i in range(first, end):
             state[AGE, i] += dt - state[LEAD, i]
             left[i - first] = dt - state[LEAD, i]
-            ax[i - first], ay[i - first], az[i - first] = push[0], push[1], push[2]
-        for i in range(first, end):
+        free = 0
+        # Unsigned places spare the compiler the question whether they count from the end.
+        for i in range(np.uint64(first), np.uint64(end)):
             if state[RIDE_END, i] >= ZERO:
                 left[i - first] = _ride(
-                    state, triangle[i], i, dt, inverse_dt, kind, keep, lift, radius, upright,
+                    state, np.uint64(triangle[i]), i, dt, inverse_dt, kind, keep, lift, radius, upright,
                     skin_before, skin_amid, skin_now, normal_now, triangles,
                     bones_before, bones_amid, bones_now, curved,
                 )  # fmt: skip
             elif state[RESTING, i] > ZERO:
                 left[i - first] = ZERO
+            if left[i - first] > ZERO:
+                free += 1
             state[LEAD, i] = ZERO
+        if not free:
+            continue
+        for i in range(first, end):
+            ax[i - first], ay[i - first], az[i - first] = push[0], push[1], push[2]
         for k in range(len(curls)):
             strength, scale, drift, seed = curls[k, 0], curls[k, 1], curls[k, 2] * time, seeds[k]
             for i in range(first, end):

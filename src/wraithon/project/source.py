@@ -10,6 +10,7 @@ from pydantic import Field
 from wraithon.project.base import Finite, Id, Model, Share, Unsigned
 
 __all__ = [
+    "MOST_EVEN",
     "Aim",
     "FacingMask",
     "Heading",
@@ -27,6 +28,10 @@ __all__ = [
     "SphereSource",
     "TextureMask",
 ]
+
+
+MOST_EVEN = 50_000
+"""Places that can be set out evenly, at most."""
 
 
 class Heading(StrEnum):
@@ -174,7 +179,7 @@ class SkinSource(_Source):
     texture: TextureMask | None = None
     painted: Id | None = None
     spacing: Spacing = Spacing.RANDOM
-    pieces: Annotated[int, Field(ge=1, le=50_000)] = 500
+    pieces: Annotated[int, Field(ge=1, le=MOST_EVEN)] = 500
     radius: Unsigned = 0.02
     lift: Finite = 0.0
     table: Annotated[tuple[JointRow, ...], Field(max_length=256)] = ()

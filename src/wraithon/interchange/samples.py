@@ -1,0 +1,65 @@
+"""Sampled places of a character as a table of points."""
+
+from __future__ import annotations
+
+import csv
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from wraithon.character.pose import clip_locals, pose_of, skin_of
+from wraithon.character.sampling import Sampler, bone_frames, triangle_nodes
+from wraithon.character.sampling_kernels import BONES, gather_places
+from wraithon.character.spacing import bone_points
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+    from pathlib import Path
+
+    from wraithon.character.model import Character, Clip
+
+__all__ = ["COLUMNS", "sample_rows", "write_samples"]
+
+COLUMNS = ("x", "y", "z", "nx", "ny", "nz", "u", "v", "part", "joint")
+
+
+def sample_rows(
+    character: Character, sampler: Sampler, count: int, *, seed: int, clip: Clip | None, time: float, radius: float
+) -> Iterator[tuple[object, ...]]:
+    """Yield a row of COLUMNS for each of `count` places, as the character stands in a clip at `time` seconds.
+
+    Places are in metres, in the character's own space; bones have no part and no place in the UV.
+    """
+    places = sampler.draw(count, seed)
+    pose = pose_of(character, clip_locals(character, clip, time), np.eye(4, dtype=np.float32))
+    names = character.skeleton.names
+    if sampler.kind == BONES:
+        frames = bone_frames(sampler.bones, pose)
+        points = bone_points(frames, places, radius)
+        middles = bone_points(frames, places, 0.0)
+        away = points - middles
+        away /= np.maximum(np.linalg.norm(away, axis=1, keepdims=True), 1e-12)
+        for place, normal, row in zip(points.tolist(), away.tolist(), places.rows, strict=True):
+            yield (*place, *normal, "", "", "", names[sampler.bones.nodes[row]])
+        return
+    skin = skin_of(character, pose)
+    mesh = character.mesh
+    values = np.concatenate([skin.positions, skin.normals, mesh.uvs], axis=1)
+    out = np.empty((len(places.rows), 8), np.float32)
+    gather_places(places.rows, places.numbers, mesh.triangles, values, out)
+    out[:, 3:6] /= np.maximum(np.linalg.norm(out[:, 3:6], axis=1, keepdims=True), 1e-12)
+    nodes = triangle_nodes(character)
+    for numbers, row in zip(out.tolist(), places.rows, strict=True):
+        yield (*numbers, character.parts[mesh.part_of_triangle[row]].name, names[nodes[row]])
+
+
+def write_samples(path: Path, rows: Iterator[tuple[object, ...]]) -> int:
+    """Write rows under a heading as comma-separated values; return how many there were."""
+    count = 0
+    with path.open("w", encoding="utf-8", newline="") as file:
+        out = csv.writer(file)
+        out.writerow(COLUMNS)
+        for row in rows:
+            out.writerow([f"{value:.7g}" if isinstance(value, float) else value for value in row])
+            count += 1
+    return count
