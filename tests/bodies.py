@@ -49,11 +49,14 @@ def body(
     return Character("made", named, mesh, skeleton, tuple(clips), (Material("plain"),))
 
 
-def clip_of(name, times, node, path, values):
-    """Return a clip that moves one property of one node: LINEAR keys of `values` (K, 3 or 4)."""
-    padded = np.zeros((len(times), 4), np.float32)
-    padded[:, : np.shape(values)[1]] = values
-    return Clip.pack(name, [Track(node, path, 1, np.asarray(times, np.float32), padded)])
+def clip_of(name, times, *moves):
+    """Return a clip with LINEAR keys: `moves` are node, path, and values (K, 3 or 4)."""
+    tracks = []
+    for node, path, values in moves:
+        padded = np.zeros((len(times), 4), np.float32)
+        padded[:, : np.shape(values)[1]] = values
+        tracks.append(Track(node, path, 1, np.asarray(times, np.float32), padded))
+    return Clip.pack(name, tracks)
 
 
 def random_mesh(rng, count):

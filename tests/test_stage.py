@@ -49,7 +49,7 @@ def test_poses_are_continuous_where_clips_meet(demo):
 
 def test_in_place_keeps_the_character_where_it_is(demo):
     project = staged(demo, Cue(clip="walk", times=3))
-    project = put_clip(project, project.character.clip("walk").but(in_place=True))
+    project = put_clip(project, project.character.clip("walk").but(in_place=("x", "z")))
     performance = Player(project, demo.characters).cast.performance
     root = performance.character.skeleton.index["root"]
     for t in (0.0, 0.4, 1.7, 6.0):

@@ -113,7 +113,7 @@ class Track:
     """(K, 4) or, for CUBICSPLINE, (3 K, 4) float32; the fourth column is 0 but for rotations."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Clip:
     """A named animation: its tracks packed end to end for the sampling kernel."""
 
@@ -167,6 +167,12 @@ class Character:
             parts=frozenset(part.name for part in self.parts),
             clips={clip.name: clip.seconds for clip in self.clips},
         )
+
+    @cached_property
+    def weighted_joints(self) -> frozenset[str]:
+        """Names of the joints that hold any of the skin."""
+        used = np.unique(self.mesh.joints[self.mesh.weights > 0])
+        return frozenset(self.skeleton.names[node] for node in self.skeleton.palette_nodes[used])
 
     @cached_property
     def root_node(self) -> int:

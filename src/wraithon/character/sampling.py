@@ -25,7 +25,18 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.project.character import PaintedMask
 
-__all__ = ["Bones", "Places", "Sampler", "bone_frames", "bones_of", "owners", "sampler_of", "triangle_nodes"]
+__all__ = [
+    "Bones",
+    "Places",
+    "Sampler",
+    "bone_frames",
+    "bones_of",
+    "owners",
+    "sampler_of",
+    "triangle_areas",
+    "triangle_nodes",
+    "welded_vertices",
+]
 
 KINDS = {Mode.SURFACE: SURFACE, Mode.EDGES: EDGES, Mode.VERTICES: VERTICES, Mode.BONES: BONES}
 _QUADRATURE = np.array([[(i + 1 / 3) / 4, (j + 1 / 3) / 4] for i in range(4) for j in range(4 - i)], np.float32)
@@ -183,7 +194,7 @@ def _skin_rows(character: Character, source: SkinSource, kind: int, painted: Pai
         at = density[mesh.triangles[rows]]
         weights = (triangle_areas(points, mesh.triangles[rows]) * at.mean(axis=1)).astype(np.float64)
         return rows, np.zeros(len(rows), np.int8), weights, _relative(at)
-    welded = _welded(character)
+    welded = welded_vertices(character)
     if kind == EDGES:
         return _edge_rows(mesh.triangles, rows, welded, points, density)
     vertices = welded[mesh.triangles[rows]].reshape(-1)
@@ -306,7 +317,7 @@ def _measure(character: Character, kind: int, rows: NDArray[np.int32], corners: 
 
 
 @lru_cache(maxsize=8)
-def _welded(character: Character) -> NDArray[np.int32]:
+def welded_vertices(character: Character) -> NDArray[np.int32]:
     """Return for each vertex (V,) the number of its place: seams give several vertices one place."""
     positions = character.mesh.positions.astype(np.float64)
     grain = max(float(np.ptp(positions, axis=0).max(initial=0)), 1e-12) * 1e-6

@@ -361,5 +361,6 @@ def _fan(side: str, sign: float) -> Piece:
     weights[:, JOINTS.index(f"{side} fan")] = 1.0
     unit = np.array(normals)
     unit /= np.linalg.norm(unit, axis=1, keepdims=True)
-    faces = np.array(triangles, np.int64)
+    # Mirroring turns triangles over; outside must be the side the normals are on.
+    faces = np.array(triangles, np.int64)[:, :: int(sign)]
     return Piece(f"{side} fan", np.array(points), unit, np.array(uvs), faces, weights)

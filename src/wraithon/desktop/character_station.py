@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtGui import QBrush, QColor
 from PySide6.QtWidgets import QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
 
-from wraithon.character.model import Character
+from wraithon.character.checkup import measure_clip
+from wraithon.character.model import Character, Clip
 from wraithon.desktop.fields import Button, Check, ChoiceField, NumberField, TextField, heading, labelled, soft, tool
 from wraithon.desktop.session import Session
 from wraithon.desktop.sheet import Index, Sheet
-from wraithon.desktop.theme import OCHRE, SOFT, TEAL, icon
+from wraithon.desktop.theme import INK, OCHRE, SOFT, TEAL, icon
 from wraithon.project.character import Anchor, CharacterUse
 from wraithon.project.edit import fresh_name, put_anchor, put_clip, remove_anchor, with_character
 from wraithon.project.project import Cue, Project
@@ -52,7 +54,7 @@ class CharacterIndex(Index):
         self.tree.header().setStretchLastSection(False)
         self.tree.header().setSectionResizeMode(0, self.tree.header().ResizeMode.Stretch)
         self.tree.header().setSectionResizeMode(1, self.tree.header().ResizeMode.ResizeToContents)
-        self.tree.setIndentation(14)
+        self.tree.setIndentation(9)
         self.tree.setIconSize(QSize(15, 15))
         self.tree.setAccessibleName("Character")
         self.tree.currentItemChanged.connect(self._picked)
@@ -149,6 +151,7 @@ class CharacterIndex(Index):
     def _dress(self, character: Character, use: CharacterUse) -> None:
         order = {cue.clip for cue in self._session.project.stage.order}
         names = {a.id: a.name for a in use.anchors}
+        held = character.weighted_joints
         for item in self._items():
             kind, key = item.data(0, KIND), str(item.data(0, KEY))
             if kind == "clip":
@@ -165,7 +168,7 @@ class CharacterIndex(Index):
                 item.setText(0, names.get(key, key))
                 item.setIcon(0, icon("anchor-simple"))
             elif kind == "joint":
-                item.setIcon(0, icon("circle"))
+                item.setForeground(0, QBrush(QColor(INK if key in held else SOFT)))
 
     def _items(self) -> list[QTreeWidgetItem]:
         found, stack = [], [self.tree.topLevelItem(k) for k in range(self.tree.topLevelItemCount())]
@@ -304,10 +307,15 @@ class CharacterSheet(Sheet):
         column.addWidget(self._clip_facts)
         self._loop = Check("loops")
         self._loop.clicked.connect(lambda on: self._clip_edit("Loop", loop=on))
-        self._in_place = Check("in place (travel over the ground removed)")
-        self._in_place.clicked.connect(lambda on: self._clip_edit("In place", in_place=on))
+        self._in_place = {axis: Check(words) for axis, words in (("x", "x"), ("y", "y, up"), ("z", "z"))}
+        for check in self._in_place.values():
+            check.clicked.connect(self._in_place_clicked)
+            check.setToolTip("Take the clip's own travel along this axis out")
         column.addWidget(self._loop)
-        column.addWidget(self._in_place)
+        column.addWidget(labelled("in place along", *self._in_place.values()))
+        column.addWidget(heading("Measured"))
+        self._clip_measures = soft("")
+        column.addWidget(self._clip_measures)
         self._only = Button(icon("play"), "Play only this clip")
         self._only.clicked.connect(self._play_only)
         self._append = Button(icon("plus"), "Add to the running order")
@@ -412,8 +420,24 @@ class CharacterSheet(Sheet):
         marks = len(how.marks)
         self._clip_facts.setText(f"{seconds:.2f} s, {marks} {'mark' if marks == 1 else 'marks'} on it")
         self._loop.setChecked(how.loop)
-        self._in_place.setChecked(how.in_place)
+        for axis, check in self._in_place.items():
+            check.setChecked(axis in how.in_place)
+        if clip is not None:
+            self._show_measures(character, use, clip)
         self._clip_order.setText(f"The running order is: {self._order_words() or 'empty'}")
+
+    def _show_measures(self, character: Character, use: CharacterUse, clip: Clip) -> None:
+        """Say how the clip travels and stands, and what is odd about it."""
+        facts = measure_clip(character, clip)
+        x, y, z = (metres * use.scale for metres in facts.travel)
+        words = [f"travels {x:+.2f} m across, {y:+.2f} m up, {z:+.2f} m ahead"]
+        words.append(f"loop closes within {facts.seam * use.scale * 100:.1f} cm ({facts.seam_joint})")
+        for foot in facts.feet:
+            spans = ", ".join(f"{a:.2f} to {b:.2f} s" for a, b in foot.contact)
+            height = (foot.height * use.scale + use.height) * 100
+            stands = f"stands {spans}, {height:+.1f} cm from the ground, slides {foot.slide * use.scale * 100:.1f} cm"
+            words.append(f"{foot.joint} {stands if spans else 'never stands'}")
+        self._clip_measures.setText("\n".join(words))
 
     def _show_part(self, character: Character, use: CharacterUse, name: str) -> None:
         part = next((p for p in character.parts if p.name == name), None)
@@ -481,6 +505,10 @@ class CharacterSheet(Sheet):
             return put_clip(project, use.clip(name).but(**changes)) if use else project
 
         self._session.edit(words, change)
+
+    def _in_place_clicked(self) -> None:
+        axes = tuple(axis for axis, check in self._in_place.items() if check.isChecked())
+        self._clip_edit("In place", in_place=axes)
 
     def _play_only(self) -> None:
         name = self._session.selection[1]

@@ -360,7 +360,9 @@ class EffectsSheet(Sheet):
         self.say("Muted: this layer is neither born nor drawn." if layer.muted else "")
         self.life.show_layer(layer)
         self.emission.show_emission(layer.emission, effect.length)
-        self.source.show_source(layer.source, self._session.character)
+        session = self._session
+        textures = session.shelf.names()
+        self.source.show_source(layer.source, session.character, session.project.character, textures)
         self.motion.show_motion(layer.motion)
         self.look.show_look(layer.look, self._session.shelf)
         about = [f.message for f in self._session.findings() if f.about == layer.id]

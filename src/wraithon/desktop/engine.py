@@ -6,12 +6,14 @@ import logging
 import threading
 import time
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from PySide6.QtCore import QObject, Signal
 
+from wraithon.character.fairness import Tally, density_heat, tallies
+from wraithon.character.masks import joint_weights, unpack_mask
 from wraithon.errors import WraithonError
 from wraithon.picture.camera import Camera, camera_of
 from wraithon.picture.renderer import Renderer
@@ -26,7 +28,7 @@ if TYPE_CHECKING:
     from wraithon.project.project import Project, View
     from wraithon.stage.firing import FiringRecord
 
-__all__ = ["Engine", "Figures", "Pace", "Shot"]
+__all__ = ["Engine", "Figures", "Overlay", "Pace", "Shot"]
 
 log = logging.getLogger(__name__)
 
@@ -56,6 +58,14 @@ class Figures:
 
 
 @dataclass(frozen=True)
+class Overlay:
+    """What colours the skin: "weights" of a joint by name, "density" of a layer's births or a "mask" by id."""
+
+    kind: str = ""
+    what: str = ""
+
+
+@dataclass(frozen=True)
 class Shot:
     """A finished picture and what goes with it."""
 
@@ -76,6 +86,10 @@ class Shot:
     problems: tuple[str, ...]
     exposure: float
     """The exposure it was drawn with."""
+    heat: NDArray[np.float32] | None = None
+    """What the skin was coloured by."""
+    births: tuple[list[Tally], list[Tally]] | None = None
+    """Test births by part and by joint of the layer whose density is shown."""
 
 
 @dataclass
@@ -90,6 +104,7 @@ class _Mail:
     playing: bool | None = None
     seek: float | None = None
     steps: int = 0
+    overlay: Overlay | None = None
     fire: list[tuple[str, str | None]] = field(default_factory=list)
     redraw: bool = False
 
@@ -108,6 +123,7 @@ class _Mail:
                     self.size,
                     self.playing,
                     self.seek,
+                    self.overlay,
                 )
             )
         )
@@ -142,6 +158,9 @@ class Engine(QObject):
         self._player: Player | None = None
         self._renderer: Renderer | None = None
         self._samplers: SamplerShelf | None = None
+        self._overlay = Overlay()
+        self._heat: tuple[tuple[object, ...], NDArray[np.float32] | None] = ((), None)
+        self._births: tuple[list[Tally], list[Tally]] | None = None
         self._view: View | None = None
         self._size = (640, 480)
         self._playing = False
@@ -242,7 +261,7 @@ class Engine(QObject):
     def _keep_mail(self, mail: _Mail) -> None:
         """Put back what was not done; what came since goes before it."""
         with self._wake:
-            for name in ("characters", "shelf", "project", "view", "size", "playing", "seek"):
+            for name in ("characters", "shelf", "project", "view", "size", "playing", "seek", "overlay"):
                 if getattr(self._mail, name) is None:
                     setattr(self._mail, name, getattr(mail, name))
             self._mail.fire = [*mail.fire, *self._mail.fire]
@@ -265,6 +284,8 @@ class Engine(QObject):
                 if not self._playing and not self._player.pure and self._target is None:
                     self._target = self._player.show.step_number
                     self._glance = True
+        if mail.overlay is not None:
+            self._overlay = mail.overlay
         if mail.view is not None:
             self._view = mail.view
         if mail.size is not None:
@@ -331,9 +352,39 @@ class Engine(QObject):
                     if not self._mail.any() and not self._quit:
                         self._wake.wait(spare)
 
+    def _heat_of(self, player: Player) -> NDArray[np.float32] | None:
+        """Return what colours the skin (V,), worked out anew only when something it hangs on has changed."""
+        performance, wanted = player.cast.performance, self._overlay
+        if performance is None or not wanted.kind:
+            self._heat, self._births = ((), None), None
+            return None
+        program = player.cast.programs.get(wanted.what)
+        sampler = program.sampler if program else None
+        mask = next((m for m in performance.use.masks if m.id == wanted.what), None)
+        key = (wanted, performance.character, sampler, mask)
+        if self._heat[0] != key:
+            heat = None
+            if wanted.kind == "weights":
+                heat = joint_weights(performance.character, {wanted.what})
+                heat = np.where(heat > 0, heat, -1).astype(np.float32)
+            elif wanted.kind == "density" and sampler is not None:
+                heat = density_heat(performance.character, sampler)
+            elif wanted.kind == "mask" and mask is not None:
+                heat = unpack_mask(mask)
+            if heat is not None and len(heat) != len(performance.character.mesh.positions):
+                heat = None
+            self._heat = (key, heat)
+            shown = wanted.kind == "density" and sampler is not None
+            self._births = tallies(performance.character, sampler) if shown and sampler else None
+        return self._heat[1]
+
     def _draw(self, player: Player, renderer: Renderer) -> None:
         began = time.perf_counter()
         frame = player.frame()
+        heat = self._heat_of(player)
+        if heat is not None and frame.body is not None:
+            ramp = "balance" if self._overlay.kind == "density" else "share"
+            frame = replace(frame, body=replace(frame.body, heat=heat, ramp=ramp))
         view = self._view
         assert view is not None  # _work has looked
         scale = self._pace.scale if self._playing else 1.0
@@ -363,6 +414,8 @@ class Engine(QObject):
             trace=player.trace(),
             problems=tuple(renderer.problems.values()),
             exposure=frame.exposure,
+            heat=heat,
+            births=self._births,
         )
         with self._wake:
             self._shot = shot

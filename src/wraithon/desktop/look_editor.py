@@ -51,7 +51,12 @@ class LookEditor(QWidget):
         )
         self._blend.chosen.connect(lambda v: self._change("Blend", True, blend=v))
         self._facing = ChoiceField(
-            (("the camera", Facing.CAMERA), ("along its velocity", Facing.VELOCITY)), name="What it faces"
+            (
+                ("the camera", Facing.CAMERA),
+                ("along its velocity", Facing.VELOCITY),
+                ("along the skin's normal", Facing.NORMAL),
+            ),
+            name="What it faces",
         )
         self._facing.chosen.connect(lambda v: self._change("Facing", True, facing=v))
         self._stretch = NumberField(

@@ -7,9 +7,11 @@ import time
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
+    QBrush,
     QColor,
     QImage,
     QKeyEvent,
+    QLinearGradient,
     QMouseEvent,
     QPainter,
     QPaintEvent,
@@ -21,7 +23,9 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from wraithon.desktop.backdrop import Backdrop
 from wraithon.desktop.engine import Shot
+from wraithon.desktop.hands import Hand
 from wraithon.desktop.theme import BRICK, GROUND, INK, MOSS, OCHRE, RUST, SOFT, TEAL, figures_font, text_font
+from wraithon.picture.ramps import RAMPS
 from wraithon.project.project import View
 
 __all__ = ["PictureView"]
@@ -57,6 +61,12 @@ class PictureView(QWidget):
         self._image: QImage | None = None
         self._kept: QImage | None = None
         self._figures = Backdrop()
+        self.hands: list[Hand] = []
+        """What takes the mouse before the camera does."""
+        self._held: Hand | None = None
+        self.legend: tuple[str, str, str] | None = None
+        """The ramp that colours the skin, and what its two ends mean."""
+        self.setMouseTracking(True)
         self.wiping = False
         self._wipe = 0.5
         self._last: QPointF | None = None
@@ -125,13 +135,22 @@ class PictureView(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
+        self._held = next((hand for hand in self.hands if hand.press(self, event)), None)
+        if self._held is not None:
+            return
         self._last = event.position()
         shifted = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         self._sliding = event.button() == Qt.MouseButton.RightButton or shifted
         self._wipe_drag = self.wiping and abs(event.position().x() - self._wipe * self.width()) < 8
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._held is not None:
+            self._held.move(self, event)
+            return
         if self._last is None:
+            changed = [hand.hover(self, event.position()) for hand in self.hands]
+            if any(changed):
+                self.update()
             return
         move = event.position() - self._last
         self._last = event.position()
@@ -143,7 +162,11 @@ class PictureView(QWidget):
         else:
             self.turn(move.x(), move.y())
 
-    def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._held is not None:
+            self._held.release(self, event)
+            self._held = None
+            return
         self._last = None
 
     def wheelEvent(self, event: QWheelEvent) -> None:
@@ -218,6 +241,10 @@ class PictureView(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.shot is not None:
             self._paint_marks(painter)
+            for hand in self.hands:
+                hand.paint(self, painter)
+            if self.legend is not None and self.shot.heat is not None:
+                self._paint_legend(painter, *self.legend)
             # Figures that change with every frame cannot be read.
             beat = int(time.perf_counter() / FIGURES_BEAT) if self.shot.playing else -1
             said = () if self.shot.playing else (self.shot,)
@@ -267,9 +294,10 @@ class PictureView(QWidget):
             painter.setPen(QPen(QColor(GROUND), 1.5))
             painter.setBrush(QColor(INK))
             painter.drawEllipse(start, 4, 4)
-            self._tag(painter, start + QPointF(9, -9), name)
+            self.tag(painter, start + QPointF(9, -9), name)
 
-    def _tag(self, painter: QPainter, at: QPointF, words: str) -> None:
+    def tag(self, painter: QPainter, at: QPointF, words: str) -> None:
+        """Write words on a small dark ground."""
         painter.setFont(text_font(11))
         wide = painter.fontMetrics().horizontalAdvance(words) + 10
         painter.setPen(Qt.PenStyle.NoPen)
@@ -277,6 +305,25 @@ class PictureView(QWidget):
         painter.drawRoundedRect(QRectF(at.x(), at.y() - 9, wide, 18), 4, 4)
         painter.setPen(QColor(INK))
         painter.drawText(QRectF(at.x(), at.y() - 9, wide, 18), Qt.AlignmentFlag.AlignCenter, words)
+
+    def _paint_legend(self, painter: QPainter, ramp: str, low: str, high: str) -> None:
+        painter.setFont(text_font(11))
+        metrics = painter.fontMetrics()
+        left, bar = metrics.horizontalAdvance(low), 90
+        wide = left + bar + metrics.horizontalAdvance(high) + 36
+        box = QRectF(self.width() - wide - 10, 10, wide, 24)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(31, 26, 34, 215))
+        painter.drawRoundedRect(box, 4, 4)
+        stops = RAMPS[ramp]
+        gradient = QLinearGradient(box.left() + left + 18, 0, box.left() + left + 18 + bar, 0)
+        for k, stop in enumerate(stops):
+            gradient.setColorAt(k / (len(stops) - 1), QColor.fromRgbF(*stop))
+        painter.setBrush(QBrush(gradient))
+        painter.drawRoundedRect(QRectF(box.left() + left + 18, box.top() + 7, bar, 10), 2, 2)
+        painter.setPen(QColor(INK))
+        painter.drawText(QPointF(box.left() + 10, box.top() + 16), low)
+        painter.drawText(QPointF(box.left() + left + bar + 26, box.top() + 16), high)
 
     def _paint_figures(self, painter: QPainter) -> None:
         assert self.shot is not None  # the caller has looked

@@ -17,6 +17,7 @@ from wraithon.project.files import save_project
 from wraithon.project.findings import Finding, check
 from wraithon.project.history import History
 from wraithon.project.project import Project
+from wraithon.stage.fitness import fitness_findings
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character
@@ -145,7 +146,8 @@ class Session(QObject):
     def findings(self) -> list[Finding]:
         """Return what was noticed while reading and all findings of the project as it is."""
         facts = {key: character.facts for key, character in self.characters.items()}
-        return [*self.reading_findings, *check(self.project, facts, frozenset(self.shelf.names()))]
+        fitness = fitness_findings(self.project, self.characters)
+        return [*self.reading_findings, *check(self.project, facts, frozenset(self.shelf.names())), *fitness]
 
     def save(self, folder: Path) -> bool:
         """Save into a folder, bringing along the files the project uses; say what went wrong."""

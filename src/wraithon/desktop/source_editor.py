@@ -4,13 +4,27 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from wraithon.character.fairness import Tally
 from wraithon.character.model import Character
-from wraithon.desktop.fields import Check, ChoiceField, NumberField, labelled, soft
+from wraithon.desktop.births_view import BirthsChart
+from wraithon.desktop.fields import Button, ChoiceField, NumberField, heading, labelled
+from wraithon.desktop.joint_table import JointTable
 from wraithon.desktop.outline import character_outline
-from wraithon.desktop.theme import GROUND, INK, LINE, RUST, SOFT, TEAL, text_font
-from wraithon.project.source import Heading, PointSource, RingSource, SkinSource, SphereSource
+from wraithon.desktop.source_filters import Filters
+from wraithon.desktop.theme import GROUND, INK, LINE, RUST, SOFT, TEAL, icon, text_font
+from wraithon.project.character import CharacterUse
+from wraithon.project.source import (
+    MOST_EVEN,
+    Heading,
+    Mode,
+    PointSource,
+    RingSource,
+    SkinSource,
+    Spacing,
+    SphereSource,
+)
 
 __all__ = ["SourceEditor"]
 
@@ -18,9 +32,16 @@ KINDS = (
     ("the anchor itself", "point"),
     ("a ball around the anchor", "sphere"),
     ("a level ring around the anchor", "ring"),
-    ("the character's skin", "skin"),
+    ("the character", "skin"),
 )
 CLASSES = {"point": PointSource, "sphere": SphereSource, "ring": RingSource, "skin": SkinSource}
+MODES = (
+    ("its surface, even by area", Mode.SURFACE),
+    ("its edges, even by length", Mode.EDGES),
+    ("its vertices, each alike", Mode.VERTICES),
+    ("its bones, even by length", Mode.BONES),
+)
+SPACINGS = (("by chance", Spacing.RANDOM), ("evenly", Spacing.EVEN))
 HEADINGS = (("outward", Heading.OUTWARD), ("up", Heading.UP), ("the anchor's forward", Heading.FORWARD))
 
 
@@ -31,15 +52,23 @@ class SourceEditor(QWidget):
     -------
     edited
         What changed in words, the source, and whether the gesture is over.
+    density_wanted
+        How births fall is to be shown, or no longer.
+    picking
+        Joints clicked in the picture go into the joint table, or no longer.
+    masks_wanted
+        A painted mask was asked for, and there is none yet.
     """
 
     edited = Signal(str, object, bool)
+    density_wanted = Signal(bool)
+    picking = Signal(bool)
+    masks_wanted = Signal()
 
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("panel")
         self._source: PointSource | SphereSource | RingSource | SkinSource = PointSource()
-        self._part_names: tuple[str, ...] = ()
         self._kind = ChoiceField(KINDS, name="Where particles are born")
         self._kind.chosen.connect(self._kind_chosen)
         self._radius = NumberField("m", low=0, high=1000, step=0.01, name="Radius")
@@ -61,16 +90,34 @@ class SourceEditor(QWidget):
         self._ride.edited.connect(lambda v, f: self._riding("Riding", f, share=v / 100))
         self._keep.edited.connect(lambda v, f: self._riding("Keep", f, keep=v / 100))
         self._diagram = _Diagram()
-        self._parts_box = QWidget()
-        self._parts_box.setObjectName("panel")
-        self._parts_grid = QGridLayout(self._parts_box)
-        self._parts_grid.setContentsMargins(0, 0, 0, 0)
-        self._part_checks: dict[str, QCheckBox] = {}
+        self._mode = ChoiceField(MODES, name="What on the character gives birth")
+        self._mode.chosen.connect(lambda v: self._change("Born on", True, mode=v))
+        self._bone_radius = NumberField("cm", low=0, high=1e5, step=0.5, name="Births lie within this of the bone")
+        self._bone_radius.edited.connect(lambda v, f: self._change("Radius", f, radius=v / 100))
+        self._spacing = ChoiceField(SPACINGS, name="How places are chosen")
+        self._spacing.chosen.connect(lambda v: self._change("Spacing", True, spacing=v))
+        self._pieces = NumberField(
+            "places", low=1, high=MOST_EVEN, step=10, decimals=0, name="Places set out; births take one after another"
+        )
+        self._pieces.edited.connect(lambda v, f: self._change("Places", f, pieces=round(v)) if f else None)
+        self.filters = Filters()
+        self.filters.edited.connect(self._filtered)
+        self.filters.masks_wanted.connect(self.masks_wanted)
+        self.table = JointTable()
+        self.table.edited.connect(lambda words, rows, final: self._change(words, final, table=rows))
+        self.table.picking.connect(self.picking)
+        self.density = Button(icon("chart-bar"), "Show how births fall")
+        self.density.setCheckable(True)
+        self.density.setToolTip("Colours the skin by how dense births are, and counts test births below")
+        self.density.toggled.connect(self._density_toggled)
+        self.chart = BirthsChart()
+        self.chart.hide()
         self._rows = {
             "shape": labelled("radius", self._radius, width=60),
             "shell": labelled("shell", self._shell, width=60),
             "thickness": labelled("thickness", self._thickness, width=60),
             "lift": labelled("lift", self._lift, width=60),
+            "bone": labelled("radius", self._bone_radius, width=60),
             "ride": labelled("riding", self._ride, width=60),
         }
         column = QVBoxLayout()
@@ -89,13 +136,23 @@ class SourceEditor(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(4)
         layout.addWidget(self._kind)
+        layout.addWidget(self._mode)
         layout.addLayout(side)
-        self._parts_hint = soft("parts: none ticked means all of them")
-        layout.addWidget(self._parts_hint)
-        layout.addWidget(self._parts_box)
+        self._spacing_row = labelled("places", self._spacing, self._pieces, width=60)
+        self._skin_only: list[QWidget] = [
+            self._mode, self._spacing_row, heading("Where on it"), self.filters, heading("Joint table"), self.table,
+            self.density,
+        ]  # fmt: skip
+        for widget in self._skin_only[1:]:
+            layout.addWidget(widget)
+        layout.addWidget(self.chart)
 
     def show_source(
-        self, source: PointSource | SphereSource | RingSource | SkinSource, character: Character | None
+        self,
+        source: PointSource | SphereSource | RingSource | SkinSource,
+        character: Character | None,
+        use: CharacterUse | None = None,
+        textures: list[str] | None = None,
     ) -> None:
         """Show a source; nothing is signalled."""
         self._source = source
@@ -103,8 +160,10 @@ class SourceEditor(QWidget):
         self._kind.set_value(kind)
         for name, kinds in (("shape", "sphere ring"), ("shell", "sphere"), ("thickness", "ring")):
             self._rows[name].setVisible(kind in kinds.split())
-        for widget in (self._rows["lift"], self._rows["ride"], self._parts_box, self._parts_hint):
+        for widget in (self._rows["lift"], self._rows["ride"], *self._skin_only):
             widget.setVisible(kind == "skin")
+        bones = isinstance(source, SkinSource) and source.mode is Mode.BONES
+        self._rows["bone"].setVisible(bones)
         if isinstance(source, SphereSource | RingSource):
             self._radius.set_value(source.radius)
         if isinstance(source, SphereSource):
@@ -112,8 +171,9 @@ class SourceEditor(QWidget):
         if isinstance(source, RingSource):
             self._thickness.set_value(source.thickness)
         if isinstance(source, SkinSource):
-            self._lift.set_value(round(source.lift * 100, 4))
-            self._show_parts(source, character)
+            self._show_skin(source, character, use, textures or [])
+        elif self.density.isChecked():
+            self.density.setChecked(False)
         self._heading.set_value(source.aim.heading)
         self._spread.set_value(source.aim.spread)
         self._ride.set_value(round(source.riding.share * 100, 3))
@@ -122,23 +182,30 @@ class SourceEditor(QWidget):
         self._keep.setEnabled(not whole)
         self._diagram.show_source(source, character)
 
-    def _show_parts(self, source: SkinSource, character: Character | None) -> None:
-        names = tuple(part.name for part in character.parts) if character else ()
-        names = (*names, *(part for part in source.parts if part not in names))
-        if names != self._part_names:
-            self._part_names = names
-            for check in self._part_checks.values():
-                self._parts_grid.removeWidget(check)
-                check.hide()
-                check.deleteLater()
-            self._part_checks = {}
-            for k, name in enumerate(names):
-                check = Check(name)
-                check.clicked.connect(self._parts_clicked)
-                self._part_checks[name] = check
-                self._parts_grid.addWidget(check, k // 2, k % 2)
-        for name, check in self._part_checks.items():
-            check.setChecked(name in source.parts)
+    def _show_skin(
+        self, source: SkinSource, character: Character | None, use: CharacterUse | None, textures: list[str]
+    ) -> None:
+        self._mode.set_value(source.mode)
+        self._lift.set_value(round(source.lift * 100, 4))
+        self._bone_radius.set_value(round(source.radius * 100, 4))
+        self._spacing.set_value(source.spacing)
+        self._pieces.set_value(source.pieces)
+        self._pieces.setVisible(source.spacing is Spacing.EVEN)
+        self.filters.show_source(source, character, use, textures)
+        self.table.show_rows(source.table, character)
+
+    def show_births(self, births: tuple[list[Tally], list[Tally]] | None) -> None:
+        """Show test births by part and joint, once they are counted."""
+        if births is not None and self.density.isChecked() and isinstance(self._source, SkinSource):
+            self.chart.show_tallies(*births, bones=self._source.mode is Mode.BONES)
+            self.chart.show()
+
+    def _density_toggled(self, on: bool) -> None:
+        self.chart.setVisible(False)
+        self.density_wanted.emit(on)
+
+    def _filtered(self, words: str, changes: dict[str, object], final: bool) -> None:
+        self._change(words, final, **changes)
 
     def _change(self, words: str, final: bool, **changes: object) -> None:
         self._source = self._source.but(**changes)
@@ -151,10 +218,6 @@ class SourceEditor(QWidget):
         if kind != self._source.kind:
             self._source = CLASSES[str(kind)](aim=self._source.aim, riding=self._source.riding)
             self.edited.emit("Source", self._source, True)
-
-    def _parts_clicked(self) -> None:
-        parts = tuple(name for name, check in self._part_checks.items() if check.isChecked())
-        self._change("Source parts", True, parts=parts)
 
 
 class _Diagram(QWidget):

@@ -7,7 +7,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QByteArray, QSettings, QSize, Qt, QTimer
+from PySide6.QtCore import QByteArray, QSettings, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PySide6.QtWidgets import (
     QHBoxLayout,
@@ -30,6 +30,7 @@ from wraithon.desktop.keeping import Bar, Keeper
 from wraithon.desktop.picture_view import PictureView
 from wraithon.desktop.score import Score
 from wraithon.desktop.session import Session
+from wraithon.desktop.skin_tools import SkinTools
 from wraithon.desktop.theme import BRICK, GROUND, MOSS, OCHRE, RAISED, SOFT, TEAL, figures_font, icon
 from wraithon.desktop.triggers_station import TriggersIndex, TriggersSheet
 from wraithon.places import config_folder
@@ -60,7 +61,14 @@ class Window(QMainWindow):
         What was opened, for the journal: a path, or empty.
     engine
         The engine to use; the window starts and stops it.
+
+    Signals
+    -------
+    station_changed
+        Another station is shown.
     """
+
+    station_changed = Signal()
 
     def __init__(
         self,
@@ -91,6 +99,7 @@ class Window(QMainWindow):
         self._retitle()
         self._begin_at()
         self._send_all()
+        self.skin_tools = SkinTools(self)
         self.picture.setFocus()
         self.engine.start()
         self.keeper.offer_left()
@@ -350,6 +359,7 @@ class Window(QMainWindow):
             log.info("first picture %.2f s after the program began", time.perf_counter() - self.began)
         self.picture.show_shot(shot)
         self.score.show_shot(shot)
+        self.skin_tools.show_shot(shot)
         rate = self.session.project.step_rate
         self.clock.setText(f"{shot.time:8.3f} s  step {round(shot.time * rate) % rate:02d}")
         self._mark_places()
@@ -506,6 +516,12 @@ class Window(QMainWindow):
         self.indexes.setCurrentIndex(number)
         self.sheets.setCurrentIndex(number)
         self.station_buttons[key].setChecked(True)
+        self.station_changed.emit()
+
+    @property
+    def at(self) -> str:
+        """The station that is shown."""
+        return STATIONS[self.indexes.currentIndex()][0]
 
     def _follow_selection(self, kind: str, _what: str) -> None:
         if kind in {"mark", "event", "trigger"} and self.indexes.currentIndex() != 2:

@@ -14,6 +14,7 @@ from wraithon.errors import RenderError
 from wraithon.picture import ground
 from wraithon.picture.camera import Camera, camera_of
 from wraithon.picture.post_kernels import finish, halve, srgb_table, widen
+from wraithon.picture.ramps import ramp_colours
 from wraithon.picture.raster_kernels import (
     BAND,
     SAMPLES,
@@ -195,6 +196,8 @@ class Renderer:
             raster_shadow(body.positions, body_parts[1], shown, slant, origin, cell, shadow, spare)
             clock.lap("shadow")
         screen, triangles, points, normals, uvs, skin, _ = body_parts
+        heat = body.heat if body is not None and body.heat is not None else _COLD
+        ramp = ramp_colours(body.ramp if body is not None else "share")
         light, depth = self._buffer("light", (height, width, 3)), self._buffer("depth", (height, width))
         ground_levels, ground_texels = ground.ground_texture(frame.ground)
         parts = skin.part_material
@@ -208,8 +211,8 @@ class Renderer:
         clock.lap("surroundings")
         shade_picture(
             screen, triangles, points, normals, uvs, parts, skin.materials, skin.levels, skin.texels,
-            around.reshape(len(around), -1), skip, camera.eye, camera.basis, key, focal, samples, ids, extents, BAND,
-            band_order(height), light.reshape(height, -1), depth,
+            heat, ramp, around.reshape(len(around), -1), skip, camera.eye, camera.basis, key, focal,
+            samples, ids, extents, BAND, band_order(height), light.reshape(height, -1), depth,
         )  # fmt: skip
         clock.lap("shade")
         return light, depth
@@ -413,6 +416,9 @@ def _far_to_near(sprites: NDArray[Any], additive: NDArray[Any]) -> NDArray[np.in
     # The bits of a positive float sort as it does; the upper half is fine enough, and sorts by radix.
     keys = np.ascontiguousarray(nearness[seen]).view(np.uint32)
     return seen[np.argsort((keys >> np.uint32(13)).astype(np.uint16), kind="stable")]
+
+
+_COLD = np.zeros(1, np.float32)
 
 
 def _nobody() -> tuple[Any, ...]:

@@ -19,6 +19,7 @@ HORIZON = np.float32(-1e-4)
 """Rays that look less far down than this see the sky."""
 BYTE, BYTE_SQUARED = np.float32(1 / 255), np.float32(1 / 255**2)
 GROUND_UNIT = np.float32(0.3 / 255**2)
+FIGURE = np.float32(0.55)
 K0, K1, K2, K3 = np.uint64(0), np.uint64(1), np.uint64(2), np.uint64(3)
 # The storm light: linear RGB. Key from the upper left front, rim from behind, sky and ground bounce.
 KEY_R, KEY_G, KEY_B = np.float32(1.75), np.float32(1.6), np.float32(1.42)
@@ -80,6 +81,8 @@ def _body(  # type: ignore[no-untyped-def]
     materials,
     levels,
     texels,
+    heat,
+    ramp,
     eye,
     light,
     pixel,
@@ -117,7 +120,13 @@ def _body(  # type: ignore[no-untyped-def]
         nx, ny, nz, facing = -nx, -ny, -nz, -facing
     facing = max(facing, ZERO)
     red, green, blue = materials[material, 0], materials[material, 1], materials[material, 2]
-    if levels[material, 0, 1] > 0:
+    glow = ONE
+    if len(heat) > 1:
+        value = wa * heat[a] + wb * heat[b] + wc * heat[c]
+        # The first colour of the ramp is that of no figure at all.
+        step = 0 if value < ZERO else 1 + int(min(value, ONE) * np.float32(len(ramp) - 2))
+        red, green, blue, glow = ramp[step, 0], ramp[step, 1], ramp[step, 2], ZERO
+    elif levels[material, 0, 1] > 0:
         # How many texels a pixel spans decides the level (Williams 1983).
         spanned = materials[material, 7] * far * pixel
         level = 0
@@ -150,12 +159,16 @@ def _body(  # type: ignore[no-untyped-def]
     shine = shine * (power + TWO) * np.float32(0.006) * max(ZERO, lit)
     edge = ONE - facing
     edge = edge * edge * edge
+    if glow == ZERO:
+        # Figures are read by their colour: an even light, and nothing that shines.
+        wrap, up, shine = HALF * wrap + QUARTER, HALF, ZERO
+        red, green, blue, edge = red * FIGURE, green * FIGURE, blue * FIGURE, ZERO
     behind = max(ZERO, np.float32(0.35) - nx * light[0] - nz * light[2]) * edge
     out[0] = red * (KEY_R * wrap + SKY_R * up + LOW_R * (ONE - up)) + KEY_R * shine + RIM_R * behind
     out[1] = green * (KEY_G * wrap + SKY_G * up + LOW_G * (ONE - up)) + KEY_G * shine + RIM_G * behind
     out[2] = blue * (KEY_B * wrap + SKY_B * up + LOW_B * (ONE - up)) + KEY_B * shine + RIM_B * behind
     for k in range(3):
-        out[k] += materials[material, 4 + k]
+        out[k] += materials[material, 4 + k] * glow
 
 
 @inlined
@@ -329,13 +342,13 @@ def _copy_row(around, y, skip, middle, row):  # type: ignore[no-untyped-def]
 
 @drawing_kernel
 def shade_picture(  # type: ignore[no-untyped-def]
-    screen, triangles, points, normals, uvs, parts, materials, levels, texels,
+    screen, triangles, points, normals, uvs, parts, materials, levels, texels, heat, ramp,
     around, skip, eye, basis, light, focal, depth, ids, extents, band, rows, out, out_depth,
 ):  # fmt: skip
     """Colour every pixel: linear RGB into `out` (H, 3 W), inverse distance into `out_depth` (H, W).
 
     First what is `around` (h, 3 w), `skip` (1 or 2) times as coarse, then the character where its
-    samples are.
+    samples are. `heat` (V,) colours it by `ramp` (R, 3) instead of its textures; (1,) leaves them.
     """
     height, width = out_depth.shape
     pixel = ONE / focal
@@ -366,7 +379,7 @@ def shade_picture(  # type: ignore[no-untyped-def]
                     continue
                 _body(
                     t, np.float32(sx) + HALF, np.float32(sy) + HALF, screen, triangles, points, normals, uvs,
-                    parts, materials, levels, texels, eye, light, pixel, hold, one,
+                    parts, materials, levels, texels, heat, ramp, eye, light, pixel, hold, one,
                 )  # fmt: skip
                 share = ONE if agree else QUARTER
                 for c in range(3):

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Any, Literal
 
-from pydantic import Field
+from pydantic import Field, field_validator
 
 from wraithon.project.base import Finite, Id, Model, Name, Positive, Unsigned, Vec3, new_id
 
@@ -42,12 +42,21 @@ class Mark(Model):
 
 
 class ClipUse(Model):
-    """How a clip of the file is played, and the marks on it."""
+    """How a clip is played, and the marks on it.
+
+    `in_place` names the axes along which the root's travel is taken out.
+    """
 
     name: str
     loop: bool = True
-    in_place: bool = False
+    in_place: tuple[Literal["x", "y", "z"], ...] = ()
     marks: Annotated[tuple[Mark, ...], Field(max_length=4096)] = ()
+
+    @field_validator("in_place", mode="before")
+    @classmethod
+    def _axes(cls, value: Any) -> Any:
+        """Take the plain yes or no of older projects: over the ground, or not at all."""
+        return (("x", "z") if value else ()) if isinstance(value, bool) else value
 
 
 class PaintedMask(Model):

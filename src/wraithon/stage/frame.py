@@ -23,6 +23,10 @@ class Body:
     positions: NDArray[np.float32]
     normals: NDArray[np.float32]
     hidden_parts: frozenset[str]
+    heat: NDArray[np.float32] | None = None
+    """(V,) a figure from 0 to 1 to colour the skin by, below 0 for none; None shows the skin itself."""
+    ramp: str = "share"
+    """The colours of the heat: from none to all, or to either side of the middle."""
 
 
 @dataclass(frozen=True)

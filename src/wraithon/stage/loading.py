@@ -12,6 +12,7 @@ from wraithon.project.character import CharacterUse
 from wraithon.project.files import PROJECT_FILE, open_project
 from wraithon.project.findings import CharacterFacts, Finding, Level, check, inside
 from wraithon.project.project import Cue, Project, Stage
+from wraithon.stage.fitness import fitness_findings
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character
@@ -39,7 +40,8 @@ class Loaded:
 
     def check(self, textures: frozenset[str] | None = None) -> list[Finding]:
         """Return what was noticed while reading, and all findings of the project."""
-        return [*self.findings, *check(self.project, self.facts, textures)]
+        fitness = fitness_findings(self.project, self.characters)
+        return [*self.findings, *check(self.project, self.facts, textures), *fitness]
 
 
 def load(path: Path) -> Loaded:

@@ -83,7 +83,7 @@ class Performance:
             use = self.use.clip(cue.clip)
             moving = max(clip.seconds, SHORTEST)
             length = moving if use.loop else moving + stage.rest
-            stride = np.zeros(3) if use.in_place else self._moved(clip, clip.seconds)[1]
+            stride = self._moved(clip, clip.seconds)[1] * _carried(use)
             for _ in range(cue.times):
                 before = segments[-1] if segments else None
                 seamless = use.loop and before is not None and before.clip is clip
@@ -117,21 +117,19 @@ class Performance:
         turn, number, inside = self.segment_at(time)
         segment = self.segments[number]
         place = self._stride * turn + segment.offset
-        if not segment.use.in_place:
-            _, travel = self._moved(segment.clip, min(inside, segment.moving))
-            place = place + travel * self.use.scale
-        return place
+        _, travel = self._moved(segment.clip, min(inside, segment.moving))
+        return place + travel * _carried(segment.use) * self.use.scale
 
     def pose_at(self, time: float) -> Pose:
         """Return the character's pose at a moment of the show, in world space."""
         turn, number, inside = self.segment_at(time)
         segment = self.segments[number]
         clip_time = min(inside, segment.moving)
-        local = self._settled(segment.clip, clip_time)
+        local = self._settled(segment, clip_time)
         other, share = None, 0.0
         if segment.fades and inside < self._fade and (turn or number):
             before = self.segments[number - 1]
-            other = self._settled(before.clip, self._beyond(before, inside))
+            other = self._settled(before, self._beyond(before, inside))
             share = 1.0 - _ease(inside / self._fade)
         place = self.place_at(time) + (0.0, self.use.height, 0.0)
         return pose_of(self.character, local, root_matrix(self.use.scale, place), other, share)
@@ -142,10 +140,10 @@ class Performance:
         return extra % segment.moving if segment.use.loop else segment.moving
 
     def _moved(self, clip: Clip | None, time: float) -> tuple[NDArray[np.float32], NDArray[np.float64]]:
-        """Return local transforms (N, 10) of a clip, and how far its root has come over the ground by then.
+        """Return local transforms (N, 10) of a clip, and how far its root has come by then.
 
-        The way (3,) is in metres, unscaled, since the clip's start, and level. The latest few moments
-        are kept: a step asks for each of them several times.
+        The way (3,) is in metres, unscaled, since the clip's start. The latest few moments are kept: a step
+        asks for each of them several times.
         """
         name = clip.name if clip else ""
         key = (name, time)
@@ -153,15 +151,16 @@ class Performance:
             local = clip_locals(self.character, clip, time)
             if name not in self._starts:
                 self._starts[name] = root_place(self.character, clip_locals(self.character, clip, 0.0))
-            travel = (root_place(self.character, local) - self._starts[name]) * (1.0, 0.0, 1.0)
+            travel = root_place(self.character, local) - self._starts[name]
             while len(self._recent) >= RECENT:
                 del self._recent[next(iter(self._recent))]
             self._recent[key] = (local, travel)
         return self._recent[key]
 
-    def _settled(self, clip: Clip | None, clip_time: float) -> NDArray[np.float32]:
-        """Return local transforms with the clip's own travel taken out."""
-        local, travel = self._moved(clip, clip_time)
+    def _settled(self, segment: Segment, clip_time: float) -> NDArray[np.float32]:
+        """Return local transforms with the clip's own travel over the ground taken out, and what is in place."""
+        local, travel = self._moved(segment.clip, clip_time)
+        travel = travel * (1.0, float("y" in segment.use.in_place), 1.0)
         if travel.any():
             local = local.copy()
             local[self.character.root_node, :3] -= self._in_parent(travel)
@@ -197,6 +196,11 @@ class Performance:
                         if mark.time < segment.moving:
                             yield Passing(base + mark.time, mark, segment.use.name)
             turn += 1
+
+
+def _carried(use: ClipUse) -> NDArray[np.float64]:
+    """Return which axes (3,) of a clip's travel carry the character over the ground."""
+    return np.array(["x" not in use.in_place, False, "z" not in use.in_place], np.float64)
 
 
 def _ease(t: float) -> float:

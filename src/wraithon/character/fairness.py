@@ -1,0 +1,108 @@
+"""How fair births are: density on the skin, and births by part and joint against what area would give."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from wraithon.character.pose import rest_skin
+from wraithon.character.sampling import Sampler, triangle_areas, triangle_nodes, welded_vertices
+from wraithon.character.sampling_kernels import BONES, EDGES, SURFACE
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from numpy.typing import NDArray
+
+    from wraithon.character.model import Character
+
+__all__ = ["OCTAVES", "Tally", "density_heat", "tallies"]
+
+OCTAVES = 3.0
+"""Doublings of density to either side of fair that colour tells apart."""
+BIRTHS = 8192
+
+
+@dataclass(frozen=True)
+class Tally:
+    """Births of one part or joint: their share, and the share that area alone would give it."""
+
+    name: str
+    births: float
+    fair: float
+
+
+def density_heat(character: Character, sampler: Sampler) -> NDArray[np.float32]:
+    """Return how dense births are at each vertex (V,): 0.5 as area gives, 1 OCTAVES doublings more, 0 as many less.
+
+    Where nothing is born it is -1. Bones give birth inside the skin: then it is -1 everywhere.
+    """
+    triangles = character.mesh.triangles
+    place = welded_vertices(character)
+    count = int(place.max(initial=-1)) + 1
+    if sampler.empty or sampler.kind == BONES:
+        return np.full(len(place), -1, np.float32)
+    births = np.diff(sampler.cumulative, prepend=0.0)
+    each = np.arange(len(sampler.rows))
+    corners = triangles[sampler.rows]
+    if sampler.kind == SURFACE:
+        shares = sampler.densities / np.maximum(sampler.densities.sum(axis=1, keepdims=True), 1e-12)
+    elif sampler.kind == EDGES:
+        after = (sampler.corners.astype(np.int64) + 1) % 3
+        corners = np.stack([corners[each, sampler.corners], corners[each, after]], axis=1)
+        shares = sampler.densities[:, :2] / np.maximum(sampler.densities[:, :2].sum(axis=1, keepdims=True), 1e-12)
+    else:
+        corners, shares = corners[each, sampler.corners][:, None], np.ones((len(each), 1))
+    born = np.bincount(place[corners].reshape(-1), weights=(births[:, None] * shares).reshape(-1), minlength=count)
+    # The whole skin's area counts: a place on the border of a part has less of it that gives birth.
+    rows = np.unique(sampler.rows) if sampler.kind == SURFACE else np.arange(len(triangles))
+    areas = np.repeat(triangle_areas(rest_skin(character).positions, triangles[rows]) / 3, 3)
+    area = np.bincount(place[triangles[rows].reshape(-1)], weights=areas, minlength=count)
+    chosen = (born > 0) & (area > 0)
+    if not chosen.any():
+        return np.full(len(place), -1, np.float32)
+    fair = born[chosen].sum() / area[chosen].sum()
+    heat = np.full(count, -1.0)
+    heat[chosen] = np.clip(0.5 + np.log2(born[chosen] / area[chosen] / fair) / (2 * OCTAVES), 0, 1)
+    return heat[place].astype(np.float32)
+
+
+def tallies(character: Character, sampler: Sampler, most: int = 10) -> tuple[list[Tally], list[Tally]]:
+    """Return births by part and by joint of a run of test births, the largest fair shares first.
+
+    The fair share is that of the area of the triangles births can fall on; for bones, of their length.
+    At most `most` joints are listed, and those with the largest departure are among them.
+    """
+    if sampler.empty:
+        return [], []
+    rows = sampler.draw(BIRTHS, key=1).rows
+    names = character.skeleton.names
+    if sampler.kind == BONES:
+        from wraithon.character.pose import rest_pose
+
+        bones, places = sampler.bones, rest_pose(character).matrices[:, :3, 3]
+        length = np.linalg.norm(places[bones.ends] - places[bones.nodes], axis=1)
+        born = np.bincount(bones.nodes[rows], minlength=len(names))
+        fair = np.bincount(bones.nodes, weights=length, minlength=len(names))
+        return [], _listed(names, born, fair, most)
+    chosen = np.unique(sampler.rows)
+    area = triangle_areas(rest_skin(character).positions, character.mesh.triangles[chosen])
+    part, node = character.mesh.part_of_triangle, triangle_nodes(character)
+    parts = tuple(p.name for p in character.parts)
+    by_part = _listed(
+        parts, np.bincount(part[rows], minlength=len(parts)), np.bincount(part[chosen], area, len(parts)), most
+    )
+    born, fair = np.bincount(node[rows], minlength=len(names)), np.bincount(node[chosen], area, len(names))
+    return by_part, _listed(names, born, fair, most)
+
+
+def _listed(names: Sequence[str], born: NDArray[Any], fair: NDArray[Any], most: int) -> list[Tally]:
+    births, shares = born / max(int(born.sum()), 1), fair / max(float(fair.sum()), 1e-300)
+    there = np.flatnonzero((births > 0) | (shares > 0))
+    by_departure = there[np.argsort(-np.abs(births[there] - shares[there]), kind="stable")][: most // 2]
+    by_size = there[np.argsort(-shares[there], kind="stable")]
+    listed = list(dict.fromkeys([*by_departure.tolist(), *by_size.tolist()]))[:most]
+    listed.sort(key=lambda k: -shares[k])
+    return [Tally(names[k], float(births[k]), float(shares[k])) for k in listed]

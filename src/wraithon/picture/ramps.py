@@ -1,0 +1,29 @@
+"""Colours for figures on the skin: how much of something, or how far to either side of the middle."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+__all__ = ["RAMPS", "ramp_colours"]
+
+STEPS = 256
+NOTHING = (0.30, 0.27, 0.31)
+RAMPS = {
+    "share": ((0.22, 0.18, 0.26), (0.16, 0.36, 0.42), (0.22, 0.71, 0.65), (0.80, 0.86, 0.55), (1.0, 0.93, 0.78)),
+    "balance": ((0.20, 0.26, 0.62), (0.33, 0.55, 0.75), (0.78, 0.76, 0.74), (0.93, 0.62, 0.36), (0.80, 0.18, 0.14)),
+}
+"""Name to sRGB colours from low to high, evenly apart."""
+
+
+@lru_cache(maxsize=4)
+def ramp_colours(name: str) -> NDArray[np.float32]:
+    """Return linear RGB (STEPS + 1, 3): the colour of no figure at all, then the ramp."""
+    stops = np.array(RAMPS[name])
+    place = np.linspace(0, len(stops) - 1, STEPS)
+    ramp = np.stack([np.interp(place, np.arange(len(stops)), stops[:, k]) for k in range(3)], axis=-1)
+    encoded = np.concatenate([[NOTHING], ramp])
+    linear = np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
+    return linear.astype(np.float32)
