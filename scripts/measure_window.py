@@ -9,6 +9,7 @@ import faulthandler
 import gc
 import sys
 import time
+from dataclasses import replace
 
 import numpy as np
 from PySide6.QtCore import QObject, Qt, QTimer
@@ -20,7 +21,7 @@ from wraithon.desktop.app import prepare
 from wraithon.desktop.engine import Engine, Shot
 from wraithon.desktop.theme import apply_theme
 from wraithon.desktop.window import Window
-from wraithon.stage.loading import Loaded, load
+from wraithon.stage.loading import load
 
 SETTLE = 3.0
 BEAT = 0.004
@@ -75,7 +76,7 @@ def main() -> None:
     apply_theme(app)
     demo = load(DEMO_FOLDER)
     began = time.perf_counter()
-    window = Window(Loaded(crowded_demo(living), demo.folder, demo.characters), None, "measure", Engine(prepare()))
+    window = Window(replace(demo, project=crowded_demo(living)), None, "measure", Engine(prepare()))
     window.resize(1280, 800)
     window.show()
     gc.collect()

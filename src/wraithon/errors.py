@@ -1,6 +1,6 @@
 """The one small tree of errors a user may meet. Each text says what, where and what to do."""
 
-__all__ = ["CharacterError", "ProjectError", "RenderError", "WraithonError"]
+__all__ = ["CharacterError", "ProjectError", "RenderError", "Stopped", "WraithonError"]
 
 
 class WraithonError(Exception):
@@ -17,3 +17,7 @@ class CharacterError(WraithonError):
 
 class RenderError(WraithonError):
     """A picture cannot be made or written."""
+
+
+class Stopped(Exception):  # noqa: N818  # nothing went wrong
+    """Raised by what is told of progress, to end work that is no longer wanted."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import warnings
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -24,8 +25,15 @@ MODES = {"STEP": 0, "LINEAR": 1, "CUBICSPLINE": 2}
 PATHS = {"translation": 0, "rotation": 1, "scale": 2}
 
 
-def read_gltf(path: Path) -> Character:
+def read_gltf(path: Path, progress: Callable[[float], None] | None = None) -> Character:
     """Read a .glb or .gltf file.
+
+    Parameters
+    ----------
+    path
+        The file.
+    progress
+        Told the share done, between pieces of the work; what it raises ends the reading.
 
     Raises
     ------
@@ -35,7 +43,7 @@ def read_gltf(path: Path) -> Character:
     """
     path = Path(path)
     try:
-        return _Reader(GltfFile(path)).read()
+        return _Reader(GltfFile(path), progress or (lambda _share: None)).read()
     except (ArithmeticError, AttributeError, LookupError, MemoryError, TypeError, ValueError) as error:
         # Each known kind of damage has its own words; this is for those nobody has met yet.
         raise CharacterError(f"{path.name}: damaged ({error}); export the file again") from error
@@ -44,8 +52,9 @@ def read_gltf(path: Path) -> Character:
 class _Reader:
     """One reading of one file; collects what `Character` needs."""
 
-    def __init__(self, file: GltfFile) -> None:
+    def __init__(self, file: GltfFile, progress: Callable[[float], None]) -> None:
         self.file = file
+        self.progress = progress
         self.notes: list[str] = []
         self.order: list[int] = []
         self.node_row: dict[int, int] = {}
@@ -156,10 +165,11 @@ class _Reader:
     # ---- meshes ---------------------------------------------------------------------------------
 
     def _read_meshes(self) -> None:
-        for number in self.order:
+        for turn, number in enumerate(self.order):
             node = self.file.items("nodes")[number]
             if "mesh" not in node:
                 continue
+            self.progress(0.1 + 0.5 * turn / len(self.order))
             mesh = self.file.item("meshes", node["mesh"], f"nodes[{number}].mesh")
             place = f"meshes[{node['mesh']}]"
             primitives = self.file.items("primitives", mesh, place)
@@ -301,6 +311,7 @@ class _Reader:
         names = _unique([self.file.name(a, f"clip {i + 1}") for i, a in enumerate(animations)])
         clips = []
         for i, (name, animation) in enumerate(zip(names, animations, strict=True)):
+            self.progress(0.6 + 0.3 * i / len(animations))
             place = f"animations[{i}]"
             samplers = self.file.items("samplers", animation, place)
             cache: dict[tuple[int, bool], tuple[NDArray[np.float32], NDArray[np.float32], int]] = {}
@@ -366,6 +377,7 @@ class _Reader:
         found = [Material("plain")]
         images: dict[int, NDArray[np.uint8] | None] = {}
         for i, entry in enumerate(self.file.items("materials")):
+            self.progress(0.9)
             place = f"materials[{i}]"
             surface = entry.get("pbrMetallicRoughness", {})
             if not isinstance(surface, dict):

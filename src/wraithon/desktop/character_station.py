@@ -4,15 +4,19 @@ from __future__ import annotations
 
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QBrush, QColor
-from PySide6.QtWidgets import QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
 
 from wraithon.character.checkup import measure_clip
 from wraithon.character.model import Character, Clip
+from wraithon.desktop.anchor_sheet import AnchorSheet
 from wraithon.desktop.fields import Button, Check, ChoiceField, NumberField, TextField, heading, labelled, soft, tool
+from wraithon.desktop.mask_sheet import MaskSheet, put_mask
+from wraithon.desktop.matching_list import MatchingList
+from wraithon.desktop.motion_sheet import MotionSheet
 from wraithon.desktop.session import Session
 from wraithon.desktop.sheet import Index, Sheet
 from wraithon.desktop.theme import INK, OCHRE, SOFT, TEAL, icon
-from wraithon.project.character import Anchor, CharacterUse
+from wraithon.project.character import Anchor, CharacterUse, PaintedMask
 from wraithon.project.edit import fresh_name, put_anchor, put_clip, remove_anchor, with_character
 from wraithon.project.project import Cue, Project
 
@@ -24,6 +28,14 @@ KIND, KEY = Qt.ItemDataRole.UserRole, Qt.ItemDataRole.UserRole + 1
 def play_only(project: Project, clip: str) -> Project:
     """Return the project with one clip on stage, over and over."""
     return project.but(stage=project.stage.but(order=(Cue(clip=clip),)))
+
+
+def put_on_stage(project: Project, use_id: str | None) -> Project:
+    """Return the project with another of its characters on stage, playing the clips they share.
+
+    Of the running order what the other has no clip for is left out; the checks tell when nothing is left.
+    """
+    return project.but(stage=project.stage.but(character=use_id))
 
 
 class CharacterIndex(Index):
@@ -43,9 +55,10 @@ class CharacterIndex(Index):
         self._filling = False
         bar = self.column.itemAt(0).layout()
         for button in (
-            tool("folder-open", "Bring in a character: .glb or .gltf", self.wanted.emit),
+            tool("folder-open", "Bring in a character (.glb, .gltf) or a motion (.bvh)", self.wanted.emit),
+            tool("paint-brush", "New mask to paint on the skin", self.add_mask),
             tool("anchor-simple", "New anchor on the selected joint", self.add_anchor),
-            tool("trash", "Delete the selected anchor (Del)", self.remove),
+            tool("trash", "Delete the selected anchor or mask (Del)", self.remove),
         ):
             bar.addWidget(button)
         self.tree = QTreeWidget()
@@ -60,13 +73,16 @@ class CharacterIndex(Index):
         self.tree.currentItemChanged.connect(self._picked)
         self.tree.itemClicked.connect(self._clicked)
         self.tree.itemDoubleClicked.connect(self._double_clicked)
+        self.who = ChoiceField(name="Who is on stage")
+        self.who.chosen.connect(self._who_chosen)
+        self.column.addWidget(self.who)
         self.column.addWidget(self.tree, 1)
         self._empty = soft("No character yet. Drop a .glb or .gltf file on the window, or choose one:")
         self.column.addWidget(self._empty)
         self._choose = Button(icon("folder-open"), "Choose a file")
         self._choose.clicked.connect(self.wanted)
         self.column.addWidget(self._choose)
-        self._open: dict[str, bool] = {"clips": True, "parts": True, "anchors": True, "joints": False}
+        self._open: dict[str, bool] = {"clips": True, "parts": True, "masks": True, "anchors": True, "joints": False}
         self._built: object = None
         session.changed.connect(self.refresh)
         session.loaded.connect(self.refresh)
@@ -79,11 +95,15 @@ class CharacterIndex(Index):
         """Show the character on stage."""
         character, use = self._session.character, self._session.project.character
         self._filling = True
-        anchors = use.anchors if use else ()
-        key = (id(character), tuple(a.id for a in anchors))
+        anchors, masks = (use.anchors, use.masks) if use else ((), ())
+        key = (id(character), tuple(a.id for a in anchors), tuple(m.id for m in masks))
         if key != self._built:
             self._built = key
-            self._build(character, anchors)
+            self._build(character, use)
+        everybody = self._session.project.characters
+        self.who.set_choices([(other.name, other.id) for other in everybody])
+        self.who.set_value(use.id if use else None)
+        self.who.setVisible(len(everybody) > 1)
         if character is not None and use is not None:
             self._dress(character, use)
         there = character is not None
@@ -93,20 +113,23 @@ class CharacterIndex(Index):
         self._filling = False
         self._follow(*self._session.selection)
 
-    def _build(self, character: Character | None, anchors: tuple[Anchor, ...]) -> None:
+    def _build(self, character: Character | None, use: CharacterUse | None) -> None:
         for k in range(self.tree.topLevelItemCount()):
             item = self.tree.topLevelItem(k)
             self._open[str(item.data(0, KEY))] = item.isExpanded()
         self.tree.clear()
-        if character is None:
+        if character is None or use is None:
             return
-        groups = {name: self._group(name) for name in ("clips", "parts", "anchors", "joints")}
+        groups = {name: self._group(name) for name in ("clips", "parts", "masks", "anchors", "joints")}
         for clip in character.clips:
             self._item(groups["clips"], "clip", clip.name, clip.name, f"{clip.seconds:.2f} s")
         for part in character.parts:
             self._item(groups["parts"], "part", part.name, part.name, f"{part.triangle_count:,}".replace(",", " "))
-        for anchor in anchors:
+        for anchor in use.anchors:
             self._item(groups["anchors"], "anchor", anchor.id, anchor.name, "")
+        for mask in use.masks:
+            self._item(groups["masks"], "mask", mask.id, mask.name, "")
+        groups["masks"].setHidden(not use.masks)
         self._joints(character, groups["joints"])
         for name, group in groups.items():
             group.setExpanded(self._open[name])
@@ -150,7 +173,7 @@ class CharacterIndex(Index):
 
     def _dress(self, character: Character, use: CharacterUse) -> None:
         order = {cue.clip for cue in self._session.project.stage.order}
-        names = {a.id: a.name for a in use.anchors}
+        names = {a.id: a.name for a in use.anchors} | {m.id: m.name for m in use.masks}
         held = character.weighted_joints
         for item in self._items():
             kind, key = item.data(0, KIND), str(item.data(0, KEY))
@@ -167,6 +190,9 @@ class CharacterIndex(Index):
             elif kind == "anchor":
                 item.setText(0, names.get(key, key))
                 item.setIcon(0, icon("anchor-simple"))
+            elif kind == "mask":
+                item.setText(0, names.get(key, key))
+                item.setIcon(0, icon("paint-brush"))
             elif kind == "joint":
                 item.setForeground(0, QBrush(QColor(INK if key in held else SOFT)))
 
@@ -179,7 +205,7 @@ class CharacterIndex(Index):
         return found
 
     def _follow(self, kind: str, what: str) -> None:
-        if kind not in {"clip", "part", "anchor", "joint"}:
+        if kind not in {"clip", "part", "anchor", "joint", "mask"}:
             return
         for item in self._items():
             if item.data(0, KIND) == kind and str(item.data(0, KEY)) == what:
@@ -230,16 +256,47 @@ class CharacterIndex(Index):
         self._session.edit("New anchor", lambda p: put_anchor(p, anchor))
         self._session.select("anchor", anchor.id)
 
+    def add_mask(self) -> None:
+        """Add a mask to paint and select it."""
+        character, use = self._session.character, self._session.project.character
+        if character is None or use is None:
+            self._session.said.emit("Bring in a character first: masks are painted on its skin", "warning")
+            return
+        name = fresh_name("mask", (m.name for m in use.masks))
+        mask = PaintedMask(name=name, vertices=len(character.mesh.positions))
+        put_mask(self._session, "New mask", mask)
+        self._session.select("mask", mask.id)
+
     def remove(self) -> None:
-        """Delete the selected anchor."""
+        """Delete the selected anchor or mask."""
         kind, what = self._session.selection
         if kind == "anchor":
             self._session.edit("Delete anchor", lambda p: remove_anchor(p, what))
             self._session.select("", "")
+        elif kind == "mask":
+
+            def change(use: CharacterUse) -> CharacterUse:
+                return use.but(masks=tuple(m for m in use.masks if m.id != what))
+
+            self._session.edit("Delete mask", lambda p: with_character(p, change))
+            self._session.select("", "")
+
+    def _who_chosen(self, use_id: object) -> None:
+        if isinstance(use_id, str):
+            self._session.edit("Put on stage", lambda p: put_on_stage(p, use_id))
+            self._session.select("", "")
 
 
 class CharacterSheet(Sheet):
-    """The character's own settings, or the selected clip, part, anchor or joint."""
+    """The character's own settings, or the selected clip, part, mask, anchor or joint.
+
+    Signals
+    -------
+    replacement_wanted
+        The user wants to put another file in the character's place.
+    """
+
+    replacement_wanted = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -251,6 +308,7 @@ class CharacterSheet(Sheet):
             ("part", self._build_part),
             ("anchor", self._build_anchor),
             ("joint", self._build_joint),
+            ("mask", self._build_mask),
         ):
             box = QWidget()
             box.setObjectName("panel")
@@ -263,6 +321,8 @@ class CharacterSheet(Sheet):
         self._findings = soft("")
         self._findings.setObjectName("warning")
         self.body.addWidget(self._findings)
+        self.matching = MatchingList(session)
+        self.body.addWidget(self.matching)
         self.body.addStretch(1)
         session.changed.connect(self.refresh)
         session.loaded.connect(self.refresh)
@@ -281,6 +341,17 @@ class CharacterSheet(Sheet):
         column.addWidget(labelled("height", self._height))
         self._facts = soft("")
         column.addWidget(self._facts)
+        self.replace_button = Button(icon("arrows-clockwise"), "Replace the file ...")
+        self.replace_button.setToolTip("Put a newer file in its place; anchors, events and effects stay")
+        self.replace_button.clicked.connect(self.replacement_wanted)
+        self.remove_button = Button(icon("trash"), "Remove from the project")
+        self.remove_button.clicked.connect(self._remove_character)
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        row.addWidget(self.replace_button)
+        row.addWidget(self.remove_button)
+        row.addStretch(1)
+        column.addLayout(row)
         column.addWidget(heading("Stage"))
         self._order = soft("")
         column.addWidget(self._order)
@@ -324,6 +395,8 @@ class CharacterSheet(Sheet):
         column.addWidget(self._append)
         self._clip_order = soft("")
         column.addWidget(self._clip_order)
+        self.motion = MotionSheet(self._session)
+        column.addWidget(self.motion)
 
     def _build_part(self, column: QVBoxLayout) -> None:
         self._part_facts = soft("")
@@ -334,26 +407,12 @@ class CharacterSheet(Sheet):
         column.addWidget(soft("A hidden part still gives birth: posing and sampling do not depend on being drawn."))
 
     def _build_anchor(self, column: QVBoxLayout) -> None:
-        self._anchor_name = TextField("Name of the anchor")
-        self._anchor_name.edited.connect(lambda v: self._anchor_edit("Rename anchor", True, name=v))
-        self._joint = ChoiceField(name="Joint it is on")
-        self._joint.chosen.connect(lambda v: self._anchor_edit("Anchor joint", True, joint=v))
-        self._offset = [
-            NumberField(f"{a} cm", low=-1e4, high=1e4, step=0.5, decimals=2, name=f"Offset along {a}") for a in "xyz"
-        ]
-        self._turn = [
-            NumberField(f"{a} °", low=-360, high=360, step=1, decimals=1, name=f"Turn about {a}") for a in "xyz"
-        ]
-        for k, field in enumerate(self._offset):
-            field.edited.connect(lambda v, f, k=k: self._anchor_axis("offset", k, v / 100, f))
-        for k, field in enumerate(self._turn):
-            field.edited.connect(lambda v, f, k=k: self._anchor_axis("turn", k, v, f))
-        column.addWidget(labelled("name", self._anchor_name))
-        column.addWidget(labelled("joint", self._joint))
-        column.addWidget(labelled("offset", *self._offset, width=60))
-        column.addWidget(labelled("turn", *self._turn, width=60))
-        self._anchor_users = soft("")
-        column.addWidget(self._anchor_users)
+        self.anchor = AnchorSheet(self._session)
+        column.addWidget(self.anchor)
+
+    def _build_mask(self, column: QVBoxLayout) -> None:
+        self.painting = MaskSheet(self._session)
+        column.addWidget(self.painting)
 
     def _build_joint(self, column: QVBoxLayout) -> None:
         self._joint_facts = soft("")
@@ -371,6 +430,9 @@ class CharacterSheet(Sheet):
             box.setVisible(name == kind and use is not None and (character is not None or not name))
         self._findings.setText(self._findings_words())
         self._findings.setVisible(bool(self._findings.text()))
+        self.matching.refresh()
+        if kind == "clip":
+            self.motion.refresh()
         if use is None:
             self.title.setText("No character")
             self.say("Drop a .glb or .gltf file on the window: its parts, joints and clips appear on the left.")
@@ -446,25 +508,17 @@ class CharacterSheet(Sheet):
             self._part_facts.setText(f"{part.triangle_count:,} triangles, material {material}".replace(",", " ", 1))
         self._part_shown.setChecked(name not in use.hidden_parts)
 
-    def _show_anchor(self, character: Character, use: CharacterUse, what: str) -> None:
+    def _show_anchor(self, _character: Character, use: CharacterUse, what: str) -> None:
         anchor = next((a for a in use.anchors if a.id == what), None)
-        if anchor is None:
-            self.title.setText(use.name)
-            return
-        self.title.setText(anchor.name)
-        self._anchor_name.set_value(anchor.name)
-        names = list(character.skeleton.joint_names)
-        extra = [] if anchor.joint in names else [(f"{anchor.joint} (missing)", anchor.joint)]
-        self._joint.set_choices([*((n, n) for n in names), *extra])
-        self._joint.set_value(anchor.joint)
-        for field, value in zip(self._offset, anchor.offset, strict=True):
-            field.set_value(round(value * 100, 4))
-        for field, value in zip(self._turn, anchor.turn, strict=True):
-            field.set_value(value)
-        project = self._session.project
-        users = [f"event {e.name}" for e in use.events if e.anchor == what]
-        users += [f"trigger {t.name}" for t in project.triggers if any(s.anchor == what for s in t.response)]
-        self._anchor_users.setText("Used by: " + ", ".join(users) if users else "Nothing uses it yet.")
+        self.title.setText(anchor.name if anchor else use.name)
+        if anchor is not None:
+            self.anchor.show_anchor(anchor)
+
+    def _show_mask(self, _character: Character, use: CharacterUse, what: str) -> None:
+        mask = next((m for m in use.masks if m.id == what), None)
+        self.title.setText(mask.name if mask else use.name)
+        if mask is not None:
+            self.painting.show_mask(mask)
 
     def _show_joint(self, character: Character, use: CharacterUse, name: str) -> None:
         skeleton = character.skeleton
@@ -484,6 +538,13 @@ class CharacterSheet(Sheet):
         self._joint_facts.setText(words)
 
     # ---- doing ----------------------------------------------------------------------------------
+
+    def _remove_character(self) -> None:
+        use = self._session.project.character
+        if use is not None:
+            kept = tuple(u for u in self._session.project.characters if u.id != use.id)
+            self._session.edit(f"Remove {use.name}", lambda p: put_on_stage(p.but(characters=kept), None))
+            self._session.select("", "")
 
     def _finish(self, final: bool) -> None:
         if final:
@@ -531,20 +592,3 @@ class CharacterSheet(Sheet):
             return use.but(hidden_parts=tuple(sorted(hidden)))
 
         self._session.edit(f"Show or hide {name}", lambda p: with_character(p, change))
-
-    def _anchor_edit(self, words: str, final: bool, **changes: object) -> None:
-        what = self._session.selection[1]
-
-        def change(project: Project) -> Project:
-            anchor = project.anchor(what)
-            return put_anchor(project, anchor.but(**changes)) if anchor else project
-
-        self._session.edit(words, change, merge=f"{words} {what}")
-        self._finish(final)
-
-    def _anchor_axis(self, field: str, axis: int, value: float, final: bool) -> None:
-        anchor = self._session.project.anchor(self._session.selection[1])
-        if anchor is not None:
-            values = list(getattr(anchor, field))
-            values[axis] = round(value, 6)
-            self._anchor_edit(f"Anchor {field}", final, **{field: tuple(values)})

@@ -14,7 +14,7 @@ from PySide6.QtCore import QObject, Signal
 
 from wraithon.character.fairness import Tally, density_heat, tallies
 from wraithon.character.masks import joint_weights, unpack_mask
-from wraithon.errors import WraithonError
+from wraithon.errors import Stopped, WraithonError
 from wraithon.picture.camera import Camera, camera_of
 from wraithon.picture.renderer import Renderer
 from wraithon.stage.player import Player
@@ -88,6 +88,8 @@ class Shot:
     """The exposure it was drawn with."""
     heat: NDArray[np.float32] | None = None
     """What the skin was coloured by."""
+    skin: NDArray[np.float32] | None = None
+    """(V, 3) the posed skin's positions in the world."""
     births: tuple[list[Tally], list[Tally]] | None = None
     """Test births by part and by joint of the layer whose density is shown."""
 
@@ -247,7 +249,7 @@ class Engine(QObject):
         try:
             self._open_mail(mail)
             self._work()
-        except _Overtaken:
+        except Stopped:
             self._keep_mail(mail)
         except WraithonError as error:
             self.failed.emit(str(error))
@@ -274,13 +276,13 @@ class Engine(QObject):
         if mail.shelf is not None:
             self._renderer = Renderer(mail.shelf.read)
             self._samplers = SamplerShelf(mail.shelf.read, self._spacing)
-        if mail.characters is not None:
+        if mail.shelf is not None:  # another project altogether
             self._player, self._target = None, None
         if mail.project is not None:
             if self._player is None:
                 self._player = Player(mail.project, mail.characters or {}, self._samplers)
             else:
-                self._player.adopt(mail.project)
+                self._player.adopt(mail.project, mail.characters)
                 if not self._playing and not self._player.pure and self._target is None:
                     self._target = self._player.show.step_number
                     self._glance = True
@@ -306,7 +308,7 @@ class Engine(QObject):
             self._playing = False
             self._target = max(0, base + mail.steps)
         for effect_id, anchor in mail.fire:
-            effect = player.project.effect(effect_id)
+            effect = player.cast.effect(effect_id)
             if effect is not None:
                 player.fire(effect, anchor)
 
@@ -315,7 +317,7 @@ class Engine(QObject):
         self.busy.emit("Spacing places evenly", share)
         with self._wake:
             if self._quit or self._mail.project is not None:
-                raise _Overtaken
+                raise Stopped
 
     def _work(self) -> None:
         player, renderer = self._player, self._renderer
@@ -415,6 +417,7 @@ class Engine(QObject):
             problems=tuple(renderer.problems.values()),
             exposure=frame.exposure,
             heat=heat,
+            skin=posed[1].positions if posed else None,
             births=self._births,
         )
         with self._wake:
@@ -423,10 +426,6 @@ class Engine(QObject):
             self._announced = True
         if announce:
             self.shot_ready.emit()
-
-
-class _Overtaken(Exception):  # noqa: N818  # not an error: the work is no longer wanted
-    """Raised inside long work when something newer was asked for."""
 
 
 class Pace:

@@ -9,13 +9,20 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QTimer
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMessageBox, QPushButton, QWidget
 
+from wraithon.character.bvh import Motion, read_bvh
+from wraithon.character.checkup import check_mesh, measure_clip
+from wraithon.character.retarget import guess_unit, propose_matches
+from wraithon.character.sampling import triangle_nodes
 from wraithon.desktop.fields import Button
 from wraithon.desktop.journal import Journal, Left
+from wraithon.desktop.reading import Reading
 from wraithon.desktop.session import Session
 from wraithon.desktop.theme import LINE
-from wraithon.errors import WraithonError
+from wraithon.project.character import MotionUse
+from wraithon.project.edit import fresh_name, with_character
+from wraithon.project.matching import missing_names
 from wraithon.project.project import Project, View
-from wraithon.stage.loading import Loaded, load, project_of_character
+from wraithon.stage.loading import MOTION_ENDINGS, Loaded, load, project_of_character
 
 __all__ = ["Bar", "Keeper"]
 
@@ -44,6 +51,9 @@ class Keeper(QObject):
         super().__init__(window)
         self._window, self._session, self._bar, self._view = window, session, bar, view
         self.journal = Journal(opened)
+        self.reading = Reading()
+        self.reading.failed.connect(lambda words: session.said.emit(words, "error"))
+        self.reading.progressed.connect(self._progressed)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(JOURNAL_DELAY)
@@ -52,20 +62,24 @@ class Keeper(QObject):
 
     def stop(self) -> None:
         """Stop; the journal is cleared because the work was saved or given up."""
+        self.reading.wait()
         self._timer.stop()
         self.journal.clear()
 
-    def open_path(self, path: Path) -> bool:
+    def open_path(self, path: Path) -> None:
         """Open a project, or a character as a new project; say what went wrong."""
         from wraithon.demo import DEMO_FOLDER
 
-        try:
-            loaded = load(path)
-        except WraithonError as error:
-            self._session.said.emit(str(error), "error")
-            return False
-        self._take(loaded, None if path == DEMO_FOLDER else loaded.folder, str(path))
-        return True
+        def take(loaded: Loaded) -> None:
+            self._take(loaded, None if path == DEMO_FOLDER else loaded.folder, str(path))
+
+        self.reading.read(path, lambda tell: _looked_over(load(path, tell)), take)
+
+    def _progressed(self, words: str, share: float) -> None:
+        if words:
+            self._bar.say(f"{words}: {share:.0%}", "Cancel", self.reading.cancel)
+        else:
+            self._bar.hide()
 
     def _take(self, loaded: Loaded, save_folder: Path | None, opened: str) -> None:
         self.journal.clear()
@@ -96,30 +110,87 @@ class Keeper(QObject):
             self.open_path(Path(folder))
 
     def choose_character(self) -> None:
-        """Ask for a character file and bring it in."""
-        name, _ = QFileDialog.getOpenFileName(self._window, "Bring in a character", "", "glTF (*.glb *.gltf)")
+        """Ask for a character or motion file and bring it in."""
+        kinds = "Characters and motions (*.glb *.gltf *.bvh)"
+        name, _ = QFileDialog.getOpenFileName(self._window, "Bring in a character", "", kinds)
         if name:
             self.bring_in(Path(name))
 
+    def choose_replacement(self) -> None:
+        """Ask for a file to put in the place of the character on stage."""
+        name, _ = QFileDialog.getOpenFileName(self._window, "Replace the character's file", "", "glTF (*.glb *.gltf)")
+        if name:
+            self.replace(Path(name))
+
     def bring_in(self, path: Path) -> None:
-        """Bring a character into the project; a project that is empty becomes one of that character."""
-        try:
-            loaded = load(path)
-        except WraithonError as error:
-            self._session.said.emit(str(error), "error")
+        """Bring a character or a motion into the project; an empty project becomes one of that character."""
+        if path.suffix.lower() in MOTION_ENDINGS:
+            self.reading.read(path, lambda _tell: read_bvh(path), lambda motion: self._add_motion(path, motion))
             return
-        if not self._keeps_work():
+        self.reading.read(path, lambda tell: _looked_over(load(path, tell)), lambda found: self._add(path, found))
+
+    def _add(self, path: Path, loaded: Loaded) -> None:
+        if not self._keeps_work() and not self._session.project.characters:
             if self.may_lose():
                 self._take(loaded, None, str(path))
             return
         character = next(iter(loaded.characters.values()))
         use = project_of_character(character, path.resolve()).characters[0]
-        self._session.characters[use.id] = character
+        self._session.files[use.file] = character
         project = self._session.project
-        stage = loaded.project.stage
-        changed = project.but(characters=(use, *project.characters[1:]), stage=stage)
+        use = use.but(name=fresh_name(use.name, (u.name for u in project.characters)))
+        stage = loaded.project.stage.but(character=use.id, ground=project.stage.ground)
+        changed = project.but(characters=(*project.characters, use), stage=stage)
+        self._session.reading_findings = (*self._session.reading_findings, *loaded.findings)
         if self._session.edit(f"Bring in {character.name}", lambda _p: changed):
-            self._session.loaded.emit()
+            self._session.select("", "")
+            self._session.said.emit(f"{use.name} is on stage; the others are listed above her clips", "fine")
+
+    def replace(self, path: Path) -> None:
+        """Put another file in the place of the character's on stage; what was added to it stays."""
+        if self._session.project.character is None:
+            self.bring_in(path)
+            return
+        self.reading.read(path, lambda tell: _looked_over(load(path, tell)), lambda found: self._put(path, found))
+
+    def _put(self, path: Path, loaded: Loaded) -> None:
+        session = self._session
+        file = str(path.resolve())
+        # The same path may hold something newer: what was read before must not stand in for it.
+        session.files[file] = next(iter(loaded.characters.values()))
+        session.forget(file)
+        session.edit(f"Replace by {path.name}", lambda p: with_character(p, lambda use: use.but(file=file)))
+        session.refresh_characters()
+        session.select("", "")
+        use, character = session.project.character, session.character
+        if use is not None and character is not None:
+            missing = missing_names(session.project, use, character.facts)
+            if missing:
+                words = f"{len(missing)} names are not in {path.name}: pick others in the sheet"
+                session.said.emit(words, "warning")
+            else:
+                session.said.emit(f"Everything still matches in {path.name}", "fine")
+
+    def _add_motion(self, path: Path, motion: Motion) -> None:
+        session = self._session
+        character, use = session.character, session.project.character
+        if character is None or use is None:
+            session.said.emit("Bring in a character first: a motion is put on its joints", "warning")
+            return
+        matches = propose_matches(motion, character)
+        if not matches:
+            words = f"{path.name}: no joint is named like one of {use.name}'s; pick them in the sheet"
+            session.said.emit(words, "warning")
+        name = fresh_name(motion.name, (clip.name for clip in character.clips))
+        added = MotionUse(
+            file=str(path.resolve()), name=name, unit=guess_unit(motion, character, matches),
+            matches=tuple(matches.items()),
+        )  # fmt: skip
+        session.motions[added.file] = motion
+        session.edit(
+            f"Bring in {path.name}", lambda p: with_character(p, lambda u: u.but(motions=(*u.motions, added)))
+        )
+        session.select("clip", name)
 
     def _keeps_work(self) -> bool:
         project = self._session.project
@@ -192,6 +263,16 @@ class Keeper(QObject):
         return box.clickedButton() is drop
 
 
+def _looked_over(loaded: Loaded) -> Loaded:
+    """Look a character over while nobody waits: what is measured is kept for when it is asked for."""
+    for character in loaded.characters.values():
+        check_mesh(character)
+        triangle_nodes(character)
+        for clip in character.clips:
+            measure_clip(character, clip)
+    return loaded
+
+
 class Bar(QWidget):
     """A line above everything with a question that can be answered, or left."""
 
@@ -218,6 +299,13 @@ class Bar(QWidget):
             self._row.addWidget(button)
             self._buttons.append(button)
         self.show()
+
+    def say(self, words: str, name: str, action: Callable[[], object]) -> None:
+        """Show words that change, with one button; only the words are changed while it is the same."""
+        if self.isVisible() and [button.text() for button in self._buttons] == [name]:
+            self._words.setText(words)
+        else:
+            self.ask(words, (name, action))
 
     def answer(self, number: int) -> None:
         """Press a button."""

@@ -18,8 +18,10 @@ from wraithon.project.findings import Finding, check
 from wraithon.project.history import History
 from wraithon.project.project import Project
 from wraithon.stage.fitness import fitness_findings
+from wraithon.stage.loading import dressed
 
 if TYPE_CHECKING:
+    from wraithon.character.bvh import Motion
     from wraithon.character.model import Character
     from wraithon.stage.loading import Loaded
 
@@ -57,6 +59,10 @@ class Session(QObject):
         self.folder: Path | None = loaded.folder if loaded else None
         self.save_folder: Path | None = None
         self.characters: dict[str, Character] = dict(loaded.characters) if loaded else {}
+        self.files: dict[str, Character] = dict(loaded.files) if loaded else {}
+        """What was read from each character file, by the name the project gives it."""
+        self.motions: dict[str, Motion] = dict(loaded.motions) if loaded else {}
+        self._dressed = self._clothes()
         self.reading_findings: tuple[Finding, ...] = loaded.findings if loaded else ()
         self.shelf = TextureShelf(self.folder)
         self.selection: tuple[str, str] = ("", "")
@@ -79,6 +85,8 @@ class Session(QObject):
         self.history = History(loaded.project)
         self.folder, self.save_folder = loaded.folder, save_folder
         self.characters = dict(loaded.characters)
+        self.files, self.motions = dict(loaded.files), dict(loaded.motions)
+        self._dressed = self._clothes()
         self.reading_findings = loaded.findings
         self.shelf = TextureShelf(self.folder)
         self.selection = ("", "")
@@ -102,8 +110,34 @@ class Session(QObject):
             return False
         if not self.history.record(project, label, merge):
             return False
+        self._dress()
         self.changed.emit()
         return True
+
+    def _clothes(self) -> tuple[object, ...]:
+        """Return what the characters are made of: their files, and the motions put on them."""
+        return tuple((use.id, use.file, use.motions) for use in self.project.characters)
+
+    def _dress(self) -> None:
+        """Make the characters anew when an edit changed what they are made of."""
+        clothes = self._clothes()
+        if clothes == self._dressed:
+            return
+        before = {use[0]: use for use in self._dressed}  # type: ignore[index]
+        made, _ = dressed(self.project, self.files, self.motions)
+        for key, now in ((use[0], use) for use in clothes):  # type: ignore[index]
+            if before.get(key) == now and key in self.characters:
+                made[key] = self.characters[key]
+        self.characters, self._dressed = made, clothes
+
+    def forget(self, file: str) -> None:
+        """Have characters made of a file made anew: what was read from it is no longer the same."""
+        self._dressed = tuple(use for use in self._dressed if use[1] != file)  # type: ignore[index]
+
+    def refresh_characters(self) -> None:
+        """Make characters anew where what they are made of has changed, and tell."""
+        self._dress()
+        self.changed.emit()
 
     def undo(self) -> None:
         """Take the last edit back."""
@@ -128,6 +162,7 @@ class Session(QObject):
             kind == "layer" and project.layer(what) is None
         )
         gone = gone or (kind == "trigger" and project.trigger(what) is None)
+        self._dress()
         self.changed.emit()
         if gone:
             self.select("", "")
@@ -167,23 +202,52 @@ class Session(QObject):
         self.said.emit(f"Saved in {folder}", "fine")
         return True
 
+    def _brought(self, name: str, folder: Path) -> tuple[Path, str]:
+        """Copy a file of a character into a project folder; return where it was, and its name there."""
+        source = (self.folder / name) if self.folder else Path(name)
+        inside = self.folder is not None and not Path(name).is_absolute()
+        there = name if inside else f"characters/{source.name}"
+        if source.is_file() and not inside:
+            there = _unused(there, source, folder)
+        _copy(source, folder / there)
+        return source, there
+
     def _bring_files(self, folder: Path) -> Project:
         project = self.project
-        if self.folder is not None and self.folder.resolve() == folder.resolve():
+        names = [use.file for use in project.characters] + [m.file for u in project.characters for m in u.motions]
+        same = self.folder is not None and self.folder.resolve() == folder.resolve()
+        if same and not any(Path(name).is_absolute() for name in names):
             return project
         uses = []
         for use in project.characters:
-            source = (self.folder / use.file) if self.folder else Path(use.file)
-            name = use.file if self.folder and not Path(use.file).is_absolute() else f"characters/{source.name}"
-            _copy(source, folder / name)
+            source, name = self._brought(use.file, folder)
             for companion in _companions(source):
                 _copy(companion, (folder / name).parent / companion.relative_to(source.parent))
-            uses.append(use.but(file=name))
+            if use.file in self.files:
+                self.files[name] = self.files[use.file]
+            motions = []
+            for motion in use.motions:
+                _, there = self._brought(motion.file, folder)
+                if motion.file in self.motions:
+                    self.motions[there] = self.motions[motion.file]
+                motions.append(motion.but(file=there))
+            uses.append(use.but(file=name, motions=tuple(motions)))
         if self.folder is not None and (self.folder / "textures").is_dir():
             for texture in sorted((self.folder / "textures").iterdir()):
                 if texture.is_file():
                     _copy(texture, folder / "textures" / texture.name)
         return project.but(characters=tuple(uses))
+
+
+def _unused(wanted: str, source: Path, folder: Path) -> str:
+    """Return a name in the folder that is free, or that already holds the same file."""
+    name, number = Path(wanted), 2
+    while (folder / name).is_file() and not (folder / name).samefile(source):
+        if (folder / name).read_bytes() == source.read_bytes():
+            break
+        name = Path(wanted).with_stem(f"{Path(wanted).stem} {number}")
+        number += 1
+    return name.as_posix()
 
 
 def _copy(source: Path, target: Path) -> None:

@@ -6,12 +6,17 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject
 
+from wraithon.desktop.anchor_hand import AnchorHand
+from wraithon.desktop.brush_hand import BrushHand
 from wraithon.desktop.engine import Overlay
 from wraithon.desktop.hands import JointHand
+from wraithon.desktop.mask_sheet import put_mask
+from wraithon.stage.trial import TEST_BURST
 
 if TYPE_CHECKING:
     from wraithon.desktop.engine import Shot
     from wraithon.desktop.window import Window
+    from wraithon.project.character import PaintedMask
 
 __all__ = ["SkinTools"]
 
@@ -29,9 +34,16 @@ class SkinTools(QObject):
         super().__init__(window)
         self._window = window
         self._density = self._picking = False
+        self._overlay = Overlay()
         self.joints = JointHand()
         self.joints.picked.connect(self._joint_picked)
-        window.picture.hands = [self.joints]
+        self.anchor, self.brush = AnchorHand(), BrushHand()
+        sheet = window.character_sheet
+        self.anchor.changed.connect(sheet.anchor.put)
+        self.brush.painted.connect(self._painted)
+        sheet.painting.brush.connect(self._brush_set)
+        sheet.anchor.tried.connect(self._try_anchor)
+        window.picture.hands = [self.anchor, self.brush, self.joints]
         source = window.effects_sheet.source
         source.density_wanted.connect(self._density_wanted)
         source.picking.connect(self._picking_wanted)
@@ -59,13 +71,40 @@ class SkinTools(QObject):
             overlay = Overlay("weights", what)
         elif at_effects and kind == "layer" and self._density:
             overlay = Overlay("density", what)
-        window.engine.send(overlay=overlay, redraw=True)
+        elif at_character and kind == "mask":
+            overlay = Overlay("mask", what)
+        if overlay != self._overlay:
+            self._overlay = overlay
+            window.engine.send(overlay=overlay, redraw=True)
+        self._hold(kind if at_character else "", what)
         window.picture.legend = LEGENDS.get(overlay.kind)
         picking = at_effects and kind == "layer" and self._picking
         self.joints.character = window.session.character
         self.joints.shown = picking or (at_character and kind == "joint")
         self.joints.chosen = self._chosen_joints(kind, what) if picking else frozenset({what})
         window.picture.update()
+
+    def _hold(self, kind: str, what: str) -> None:
+        """Give the anchor and the brush what is selected."""
+        session = self._window.session
+        use = session.project.character
+        self.anchor.anchor = session.project.anchor(what) if kind == "anchor" else None
+        self.anchor.scale = use.scale if use else 1.0
+        self.brush.character = session.character
+        self.brush.hidden = frozenset(use.hidden_parts) if use else frozenset()
+        masks = use.masks if use and kind == "mask" else ()
+        self.brush.mask = next((mask for mask in masks if mask.id == what), None)
+
+    def _painted(self, mask: PaintedMask, final: bool) -> None:
+        put_mask(self._window.session, "Paint", mask, final=final, merge=f"paint {mask.id}")
+
+    def _brush_set(self, radius: float, strength: float, wiping: bool) -> None:
+        self.brush.radius, self.brush.strength, self.brush.wiping = radius, strength, wiping
+
+    def _try_anchor(self, anchor: str) -> None:
+        self._window.engine.fire(TEST_BURST.id, anchor)
+        if not self._window.playing:
+            self._window.set_playing(True)
 
     def _chosen_joints(self, kind: str, what: str) -> frozenset[str]:
         found = self._window.session.project.layer(what) if kind == "layer" else None

@@ -34,7 +34,7 @@ from wraithon.desktop.skin_tools import SkinTools
 from wraithon.desktop.theme import BRICK, GROUND, MOSS, OCHRE, RAISED, SOFT, TEAL, figures_font, icon
 from wraithon.desktop.triggers_station import TriggersIndex, TriggersSheet
 from wraithon.places import config_folder
-from wraithon.stage.loading import CHARACTER_ENDINGS, Loaded
+from wraithon.stage.loading import CHARACTER_ENDINGS, MOTION_ENDINGS, Loaded
 
 __all__ = ["Window"]
 
@@ -334,6 +334,8 @@ class Window(QMainWindow):
         self.score.sought.connect(self.seek)
         self.effects_index.fired.connect(self.fire)
         self.character_index.wanted.connect(self.keeper.choose_character)
+        self.character_sheet.replacement_wanted.connect(self.keeper.choose_replacement)
+        self.effects_sheet.source.masks_wanted.connect(self._mask_wanted)
         self._show_findings()
         self._show_history()
 
@@ -382,7 +384,7 @@ class Window(QMainWindow):
         if shot is None:
             return
         wanted = []
-        if kind == "anchor":
+        if kind == "anchor" and self.at != "character":
             wanted = [what]
         elif kind == "event" and (event := project.event(what)):
             wanted = [event.anchor or ""]
@@ -398,6 +400,12 @@ class Window(QMainWindow):
             if node is not None and node < len(shot.joints):
                 self.picture.joint = shot.joints[node]
         self.picture.update()
+
+    def _mask_wanted(self) -> None:
+        """Go and paint the mask that a filter asked for."""
+        self.station("character")
+        self.character_index.add_mask()
+        self._say("Paint where births may fall, then choose the mask in the layer's filter", "fine")
 
     def toggle_play(self) -> None:
         """Play or pause."""
@@ -437,7 +445,7 @@ class Window(QMainWindow):
     # ---- the project ----------------------------------------------------------------------------
 
     def _project_changed(self) -> None:
-        self.engine.send(project=self.session.project)
+        self.engine.send(project=self.session.project, characters=self.session.characters)
         self._retitle()
         self._show_findings()
         self._show_history()
@@ -617,7 +625,7 @@ class Window(QMainWindow):
     def dropEvent(self, event: QDropEvent) -> None:
         for url in event.mimeData().urls():
             path = Path(url.toLocalFile())
-            if path.suffix.lower() in CHARACTER_ENDINGS:
+            if path.suffix.lower() in CHARACTER_ENDINGS | MOTION_ENDINGS:
                 self.keeper.bring_in(path)
                 return
             if _droppable(path) and self.keeper.may_lose():
@@ -630,7 +638,7 @@ class Window(QMainWindow):
 
 
 def _droppable(path: Path) -> bool:
-    return path.suffix.lower() in CHARACTER_ENDINGS or (path / "project.json").is_file()
+    return path.suffix.lower() in CHARACTER_ENDINGS | MOTION_ENDINGS or (path / "project.json").is_file()
 
 
 def _settings() -> QSettings:

@@ -8,7 +8,7 @@ from pydantic import Field, field_validator
 
 from wraithon.project.base import Finite, Id, Model, Name, Positive, Unsigned, Vec3, new_id
 
-__all__ = ["Anchor", "CharacterUse", "ClipUse", "Event", "Mark", "PaintedMask"]
+__all__ = ["Anchor", "CharacterUse", "ClipUse", "Event", "Mark", "MotionUse", "PaintedMask"]
 
 
 class Anchor(Model):
@@ -59,6 +59,20 @@ class ClipUse(Model):
         return (("x", "z") if value else ()) if isinstance(value, bool) else value
 
 
+class MotionUse(Model):
+    """A motion file put on the character as a clip called `name`.
+
+    `unit` is how many metres one of the file's units stands for; `matches` pairs the file's joints with the
+    character's.
+    """
+
+    id: Id = Field(default_factory=new_id)
+    file: str
+    name: Name = "motion"
+    unit: Positive = 1.0
+    matches: Annotated[tuple[tuple[str, str], ...], Field(max_length=4096)] = ()
+
+
 class PaintedMask(Model):
     """Strengths brushed onto the skin, one a vertex of the file's mesh.
 
@@ -83,6 +97,7 @@ class CharacterUse(Model):
     clips: tuple[ClipUse, ...] = ()
     anchors: Annotated[tuple[Anchor, ...], Field(max_length=1024)] = ()
     events: Annotated[tuple[Event, ...], Field(max_length=1024)] = ()
+    motions: Annotated[tuple[MotionUse, ...], Field(max_length=256)] = ()
     masks: Annotated[tuple[PaintedMask, ...], Field(max_length=64)] = ()
 
     def clip(self, name: str) -> ClipUse:

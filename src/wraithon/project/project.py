@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from wraithon.project.base import Finite, Model, Name, Positive, Vec3
+from wraithon.project.base import Finite, Id, Model, Name, Positive, Vec3
 from wraithon.project.character import Anchor, CharacterUse, Event
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.trigger import Trigger
@@ -27,8 +27,11 @@ class Cue(Model):
 class Stage(Model):
     """What the character plays, over and over: the running order, blended over `fade` seconds.
 
-    `rest` is the pause, holding the last pose, after a clip that does not loop.
+    `rest` is the pause, holding the last pose, after a clip that does not loop. `character` is who plays:
+    the first of the project's when it names none of them.
     """
+
+    character: Id | None = None
 
     order: Annotated[tuple[Cue, ...], Field(max_length=256)] = ()
     fade: Annotated[float, Field(ge=0.0, le=5.0)] = 0.15
@@ -67,8 +70,9 @@ class Project(Model):
 
     @property
     def character(self) -> CharacterUse | None:
-        """The character on stage: the first one."""
-        return self.characters[0] if self.characters else None
+        """The character on stage."""
+        first = self.characters[0] if self.characters else None
+        return next((use for use in self.characters if use.id == self.stage.character), first)
 
     def effect(self, effect_id: str | None) -> Effect | None:
         """Return the effect with this id, or None."""

@@ -10,11 +10,13 @@ from wraithon.particles.program import LayerProgram, compile_layer
 from wraithon.project.source import SkinSource
 from wraithon.stage.anchors import Anchorage, anchorage_of
 from wraithon.stage.performance import Performance
+from wraithon.stage.trial import TEST_BURST
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
     from wraithon.character.model import Character
+    from wraithon.project.effect import Effect
     from wraithon.project.project import Project
     from wraithon.stage.sampler_shelf import SamplerShelf
 
@@ -32,6 +34,15 @@ class Cast:
     """Layer id to its program, for the layers that are not muted."""
     ends: Mapping[str, float]
     """Layer id to the age of a firing after which the layer bears nothing more."""
+
+    @property
+    def effects(self) -> tuple[Effect, ...]:
+        """All effects that can be fired: the project's, and the test burst."""
+        return (*self.project.effects, TEST_BURST)
+
+    def effect(self, effect_id: str | None) -> Effect | None:
+        """Return the effect with this id, or None."""
+        return TEST_BURST if effect_id == TEST_BURST.id else self.project.effect(effect_id)
 
     @property
     def uses_skin(self) -> bool:
@@ -67,7 +78,7 @@ def compile_project(
     ends: dict[str, float] = {}
     scale = use.scale if use else 1.0
     same = earlier is not None and _same_skin(earlier, performance) and earlier.project.seed == project.seed
-    for effect in project.effects:
+    for effect in (*project.effects, TEST_BURST):
         for layer in effect.layers:
             if layer.muted:
                 continue

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from wraithon.character.bvh import Motion, read_bvh
 from wraithon.character.gltf import read_gltf
+from wraithon.character.retarget import retargeted
 from wraithon.errors import CharacterError, ProjectError
 from wraithon.project.character import CharacterUse
 from wraithon.project.files import PROJECT_FILE, open_project
@@ -17,9 +20,12 @@ from wraithon.stage.fitness import fitness_findings
 if TYPE_CHECKING:
     from wraithon.character.model import Character
 
-__all__ = ["CHARACTER_ENDINGS", "Loaded", "load", "load_characters", "project_of_character"]
+__all__ = ["CHARACTER_ENDINGS", "MOTION_ENDINGS", "Loaded", "dressed", "load", "project_of_character", "read_files"]
 
 CHARACTER_ENDINGS = frozenset({".glb", ".gltf"})
+MOTION_ENDINGS = frozenset({".bvh"})
+
+Progress = Callable[[float], None] | None
 
 
 @dataclass(frozen=True)
@@ -31,6 +37,10 @@ class Loaded:
     """None for a project that is not saved yet."""
     characters: dict[str, Character] = field(default_factory=dict)
     findings: tuple[Finding, ...] = ()
+    files: dict[str, Character] = field(default_factory=dict)
+    """What was read from each character file, by the name the project gives it, without added motions."""
+    motions: dict[str, Motion] = field(default_factory=dict)
+    """What was read from each motion file."""
     """What was noticed while reading; the checks of the project itself are apart."""
 
     @property
@@ -44,8 +54,15 @@ class Loaded:
         return [*self.findings, *check(self.project, self.facts, textures), *fitness]
 
 
-def load(path: Path) -> Loaded:
+def load(path: Path, progress: Progress = None) -> Loaded:
     """Open a project folder, its project.json, or a character file as a new project.
+
+    Parameters
+    ----------
+    path
+        What to open.
+    progress
+        Told the share of a character file that is read; what it raises ends the reading.
 
     Raises
     ------
@@ -53,35 +70,79 @@ def load(path: Path) -> Loaded:
         When nothing can be opened; a project whose character is broken opens without it.
     """
     if path.suffix.lower() in CHARACTER_ENDINGS:
-        character = read_gltf(path)
+        character = read_gltf(path, progress)
         project = project_of_character(character, path)
-        return Loaded(project, None, {project.characters[0].id: character}, _notes(character))
+        use = project.characters[0]
+        return Loaded(project, None, {use.id: character}, _notes(character), {use.file: character})
     if path.is_file() and path.name != PROJECT_FILE:
         raise ProjectError(f"{path}: neither a project folder nor a .glb or .gltf character; choose another")
     opened = open_project(path)
     folder = path.parent if path.name == PROJECT_FILE else path
-    characters, findings = load_characters(opened.project, folder)
-    return Loaded(opened.project, folder, characters, (*opened.findings, *findings))
+    files, motions, findings = read_files(opened.project, folder, progress)
+    characters, more = dressed(opened.project, files, motions)
+    return Loaded(opened.project, folder, characters, (*opened.findings, *findings, *more), files, motions)
 
 
-def load_characters(project: Project, folder: Path | None) -> tuple[dict[str, Character], tuple[Finding, ...]]:
-    """Read the character files of a project; those that cannot be read are found, not raised."""
-    characters: dict[str, Character] = {}
+def read_files(
+    project: Project, folder: Path | None, progress: Progress = None
+) -> tuple[dict[str, Character], dict[str, Motion], list[Finding]]:
+    """Read the character and motion files of a project; those that cannot be read are found, not raised."""
+    files: dict[str, Character] = {}
+    motions: dict[str, Motion] = {}
     findings: list[Finding] = []
     for use in project.characters:
         place = f'character "{use.name}"'
-        if folder is not None and not inside(use.file):
-            message = f'its file "{use.file}" lies outside the project folder and is not read; copy it inside'
-            findings.append(Finding(Level.ERROR, place, message, use.id))
-            continue
-        try:
-            character = read_gltf(folder / use.file if folder else Path(use.file))
-        except CharacterError as error:
-            findings.append(Finding(Level.ERROR, place, str(error), use.id))
-            continue
-        characters[use.id] = character
+        for name in (use.file, *(motion.file for motion in use.motions)):
+            if name in files or name in motions:
+                continue
+            if folder is not None and not inside(name):
+                message = f'its file "{name}" lies outside the project folder and is not read; copy it inside'
+                findings.append(Finding(Level.ERROR, place, message, use.id))
+                continue
+            path = folder / name if folder else Path(name)
+            try:
+                if path.suffix.lower() in MOTION_ENDINGS:
+                    motions[name] = read_bvh(path)
+                else:
+                    files[name] = read_gltf(path, progress)
+            except CharacterError as error:
+                findings.append(Finding(Level.ERROR, place, str(error), use.id))
+    for character in files.values():
         findings += _notes(character)
-    return characters, tuple(findings)
+    return files, motions, findings
+
+
+def dressed(
+    project: Project, files: Mapping[str, Character], motions: Mapping[str, Motion]
+) -> tuple[dict[str, Character], list[Finding]]:
+    """Return the characters of a project with the motions put on them as clips, and what did not fit."""
+    characters: dict[str, Character] = {}
+    findings: list[Finding] = []
+    for use in project.characters:
+        character = files.get(use.file)
+        if character is None:
+            continue
+        for motion in use.motions:
+            held = motions.get(motion.file)
+            place = f'character "{use.name}", motion "{motion.name}"'
+            if held is None:
+                message = f'its file "{motion.file}" was not read; bring it in again'
+                findings.append(Finding(Level.ERROR, place, message, use.id))
+                continue
+            known = dict(motion.matches)
+            matches = {
+                joint: match
+                for joint, match in known.items()
+                if joint in held.joints and match in character.skeleton.index
+            }
+            if not matches:
+                message = "none of its joints is matched with the character's; pick matches"
+                findings.append(Finding(Level.ERROR, place, message, use.id))
+                continue
+            clip = retargeted(held, character, matches, motion.unit, motion.name)
+            character = replace(character, clips=(*character.clips, clip))
+        characters[use.id] = character
+    return characters, findings
 
 
 def _notes(character: Character) -> tuple[Finding, ...]:

@@ -100,7 +100,7 @@ class Player:
     def step(self) -> None:
         """Go on by one step."""
         for effect_id, anchor in self._inputs.get(self.show.step_number, ()):
-            effect = self.project.effect(effect_id)
+            effect = self.cast.effect(effect_id)
             if effect is not None:
                 self.show.start(effect, anchor, self.show.time)
         self.show.advance()
@@ -232,7 +232,7 @@ class Player:
             body = Body(performance.character, posed[1].positions, posed[1].normals, hidden)
         place = show.place(show.step_number)
         batches = []
-        for effect in project.effects:
+        for effect in self.cast.effects:
             for layer in effect.layers:
                 pool, program = show.pools.get(layer.id), self.cast.programs.get(layer.id)
                 if pool is not None and program is not None and pool.count:

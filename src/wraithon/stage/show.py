@@ -181,7 +181,7 @@ class Show:
         if due:
             self.waiting = [w for w in self.waiting if w.due >= end]
         for waiting in due:
-            effect = self.cast.project.effect(waiting.step.effect)
+            effect = self.cast.effect(waiting.step.effect)
             if effect is not None:
                 self.start(effect, waiting.anchor, waiting.due, trigger=waiting.trigger, follow=waiting.step.follow)
 
@@ -212,7 +212,7 @@ class Show:
 
     def _bear_all(self, start: float, end: float, around: Surroundings) -> None:
         for slot, firing in enumerate(self.firings):
-            effect = self.cast.project.effect(firing.effect) if firing else None
+            effect = self.cast.effect(firing.effect) if firing else None
             if firing is None or effect is None:
                 continue
             for layer in effect.layers:
@@ -269,7 +269,7 @@ class Show:
             self.firings.pop()
 
     def _spent(self, firing: Firing) -> bool:
-        effect = self.cast.project.effect(firing.effect)
+        effect = self.cast.effect(firing.effect)
         if effect is None:
             return True
         ends = [self.cast.ends[layer.id] for layer in effect.layers if layer.id in self.cast.ends]

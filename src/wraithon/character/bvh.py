@@ -1,0 +1,244 @@
+"""Reading .bvh motion files: a hierarchy of joints with offsets and channels, and frames of numbers."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING, NoReturn
+
+import numpy as np
+
+from wraithon.errors import CharacterError
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+__all__ = ["Motion", "read_bvh"]
+
+LARGEST_FILE = 512 * 2**20
+MOST_JOINTS, MOST_FRAMES = 2000, 1_000_000
+CHANNELS = ("Xposition", "Yposition", "Zposition", "Xrotation", "Yrotation", "Zrotation")
+
+
+@dataclass(frozen=True)
+class Motion:
+    """What a .bvh file holds, in the file's own unit of length."""
+
+    name: str
+    joints: tuple[str, ...]
+    parents: NDArray[np.int32]
+    """(J,) parents before children, -1 for a root."""
+    offsets: NDArray[np.float64]
+    """(J, 3) from the parent at rest."""
+    ends: NDArray[np.float64]
+    """(J, 3) from a joint to its end site; NaN where it has none."""
+    positions: NDArray[np.float64]
+    """(F, J, 3) local translations."""
+    rotations: NDArray[np.float64]
+    """(F, J, 3, 3) local rotations."""
+    frame_time: float
+
+    @property
+    def seconds(self) -> float:
+        """Length from the first frame to the last."""
+        return (len(self.positions) - 1) * self.frame_time
+
+    def placed(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """Return world positions (F, J, 3) and rotations (F, J, 3, 3) of all frames."""
+        places, turns = self.positions.copy(), self.rotations.copy()
+        for joint, parent in enumerate(self.parents):
+            if parent >= 0:
+                places[:, joint] = places[:, parent] + np.einsum(
+                    "fij,fj->fi", turns[:, parent], self.positions[:, joint]
+                )
+                turns[:, joint] = turns[:, parent] @ self.rotations[:, joint]
+        return places, turns
+
+    def rest_places(self) -> NDArray[np.float64]:
+        """Return where joints are at rest (J, 3)."""
+        places = self.offsets.copy()
+        for joint, parent in enumerate(self.parents):
+            if parent >= 0:
+                places[joint] += places[parent]
+        return places
+
+
+class _Words:
+    """The file's words one after another, with the line they stand on."""
+
+    def __init__(self, name: str, text: str) -> None:
+        self.name = name
+        self._words = [(word, number) for number, line in enumerate(text.splitlines(), 1) for word in line.split()]
+        self._at = 0
+
+    def fail(self, what: str) -> NoReturn:
+        line = self._words[min(self._at, len(self._words) - 1)][1] if self._words else 1
+        raise CharacterError(f"{self.name}, line {line}: {what}; export the motion again")
+
+    def next(self) -> str:
+        if self._at >= len(self._words):
+            self.fail("the file ends here, though more should follow")
+        word = self._words[self._at][0]
+        self._at += 1
+        return word
+
+    def peek(self) -> str:
+        return self._words[self._at][0] if self._at < len(self._words) else ""
+
+    def expect(self, wanted: str) -> None:
+        word = self.next()
+        if word.upper().rstrip(":") != wanted.upper().rstrip(":"):
+            self._at -= 1
+            self.fail(f'"{wanted}" is expected, not "{word[:40]}"')
+
+    def number(self) -> float:
+        word = self.next()
+        try:
+            value = float(word)
+        except ValueError:
+            self._at -= 1
+            self.fail(f'a number is expected, not "{word[:40]}"')
+        if not np.isfinite(value) or abs(value) > 1e9:
+            self._at -= 1
+            self.fail(f"{word[:40]} is no number a joint can have")
+        return value
+
+    def rest(self) -> list[str]:
+        words = [word for word, _ in self._words[self._at :]]
+        self._at = len(self._words)
+        return words
+
+
+class _Hierarchy:
+    def __init__(self, words: _Words) -> None:
+        self.words = words
+        self.joints: list[str] = []
+        self.parents: list[int] = []
+        self.offsets: list[list[float]] = []
+        self.ends: list[list[float]] = []
+        self.channels: list[list[int]] = []
+
+    def read(self) -> None:
+        """Read joints until the motion begins; a stack, because files may nest without end."""
+        words, above = self.words, [-1]
+        while words.peek().upper() in {"ROOT", "JOINT", "END", "}"}:
+            word = words.next().upper()
+            if word == "}":
+                if len(above) == 1:
+                    words.fail("one bracket too many is closed")
+                above.pop()
+            elif word == "END":
+                words.next()
+                words.expect("{")
+                words.expect("OFFSET")
+                self.ends[above[-1]] = [words.number() for _ in range(3)]
+                words.expect("}")
+            else:
+                above.append(self._joint(above[-1]))
+        if len(above) > 1:
+            words.fail("a bracket is not closed")
+        if not self.joints:
+            words.fail("there are no joints")
+
+    def _joint(self, parent: int) -> int:
+        words = self.words
+        if len(self.joints) >= MOST_JOINTS:
+            words.fail(f"there are more than {MOST_JOINTS} joints")
+        name = words.next()
+        while words.peek() not in {"{", ""}:
+            name += " " + words.next()
+        words.expect("{")
+        words.expect("OFFSET")
+        self.joints.append(name)
+        self.parents.append(parent)
+        self.offsets.append([words.number() for _ in range(3)])
+        self.ends.append([np.nan] * 3)
+        channels: list[int] = []
+        if words.peek().upper() == "CHANNELS":
+            words.next()
+            count = words.number()
+            if not 0 <= count <= 6:
+                words.fail("a joint has at most six channels")
+            for _ in range(int(count)):
+                word = words.next()
+                known = [c.lower() for c in CHANNELS]
+                if word.lower() not in known:
+                    words.fail(f'"{word[:40]}" is no channel')
+                channels.append(known.index(word.lower()))
+        self.channels.append(channels)
+        return len(self.joints) - 1
+
+
+def read_bvh(path: Path) -> Motion:
+    """Read a .bvh file.
+
+    Raises
+    ------
+    wraithon.errors.CharacterError
+        When the file is missing or broken; the text names the file and the line.
+    """
+    path = Path(path)
+    try:
+        if path.stat().st_size > LARGEST_FILE:
+            raise CharacterError(f"{path.name}: larger than {LARGEST_FILE // 2**20} MB; cut the motion into clips")
+        text = path.read_text(encoding="utf-8", errors="replace")
+    except OSError as error:
+        raise CharacterError(f"{path}: cannot be read ({error.strerror}); choose another file") from error
+    words = _Words(path.name, text)
+    words.expect("HIERARCHY")
+    tree = _Hierarchy(words)
+    tree.read()
+    words.expect("MOTION")
+    words.expect("Frames")
+    frames = words.number()
+    if not 1 <= frames <= MOST_FRAMES:
+        words.fail(f"there must be 1 to {MOST_FRAMES} frames")
+    words.expect("Frame")
+    words.expect("Time")
+    frame_time = words.number()
+    if frame_time <= 0:
+        words.fail("the time of a frame must be above zero")
+    return _motion(path, tree, _values(words, int(frames), sum(map(len, tree.channels))), frame_time)
+
+
+def _values(words: _Words, frames: int, width: int) -> NDArray[np.float64]:
+    raw = words.rest()
+    if len(raw) < frames * width:
+        words.fail(f"{frames} frames of {width} numbers are promised, but only {len(raw)} numbers follow")
+    try:
+        values = np.array(raw[: frames * width], np.float64).reshape(frames, width)
+    except ValueError:
+        words.fail("the frames hold something that is no number")
+    if not np.isfinite(values).all() or np.abs(values).max(initial=0) > 1e9:
+        words.fail("the frames hold a number that no joint can have")
+    return values
+
+
+def _motion(path: Path, tree: _Hierarchy, values: NDArray[np.float64], frame_time: float) -> Motion:
+    frames, joints = len(values), len(tree.joints)
+    offsets = np.array(tree.offsets)
+    positions = np.broadcast_to(offsets, (frames, joints, 3)).copy()
+    rotations = np.tile(np.eye(3), (frames, joints, 1, 1))
+    column = 0
+    for joint, channels in enumerate(tree.channels):
+        for channel in channels:
+            if channel < 3:
+                # A moving joint's channels stand for its offset, not on top of it.
+                positions[:, joint, channel] = values[:, column]
+            else:
+                rotations[:, joint] = rotations[:, joint] @ _about(channel - 3, values[:, column])
+            column += 1
+    return Motion(
+        path.stem, tuple(tree.joints), np.array(tree.parents, np.int32), offsets, np.array(tree.ends), positions,
+        rotations, frame_time,
+    )  # fmt: skip
+
+
+def _about(axis: int, degrees: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Return rotations (F, 3, 3) about an axis."""
+    cosine, sine = np.cos(np.radians(degrees)), np.sin(np.radians(degrees))
+    out = np.tile(np.eye(3), (len(degrees), 1, 1))
+    one, two = (axis + 1) % 3, (axis + 2) % 3
+    out[:, one, one] = out[:, two, two] = cosine
+    out[:, two, one], out[:, one, two] = sine, -sine
+    return out

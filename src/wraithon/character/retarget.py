@@ -1,0 +1,196 @@
+"""Putting a motion on a character: joints matched by name, rotations carried over, units guessed."""
+
+from __future__ import annotations
+
+import re
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from wraithon.character.model import Clip, Track
+from wraithon.character.pose import rest_pose
+from wraithon.project.matching import nearest_names
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+    from numpy.typing import NDArray
+
+    from wraithon.character.bvh import Motion
+    from wraithon.character.model import Character
+
+__all__ = ["guess_unit", "propose_matches", "retargeted"]
+
+_SAME = {
+    "hips": ("hips", "pelvis", "root", "hip"),
+    "spine": ("spine", "abdomen", "waist"),
+    "chest": ("chest", "spine1", "spine2", "thorax", "ribs"),
+    "neck": ("neck",),
+    "head": ("head",),
+    "shoulder": ("collar", "clavicle", "shoulder"),
+    "upperarm": ("upperarm", "uparm", "arm", "humerus"),
+    "forearm": ("forearm", "lowerarm", "lowarm", "elbow"),
+    "hand": ("hand", "wrist"),
+    "thigh": ("thigh", "upperleg", "upleg", "femur"),
+    "shin": ("shin", "lowerleg", "lowleg", "leg", "knee", "calf"),
+    "foot": ("foot", "ankle"),
+    "toe": ("toebase", "toe", "ball"),
+}
+
+
+def _side(name: str) -> str:
+    if re.search(r"(?i)left|(?<![a-z])l(?![a-z])|(?:^|[_.\- ])L(?=[A-Z])", name):
+        return "left"
+    if re.search(r"(?i)right|(?<![a-z])r(?![a-z])|(?:^|[_.\- ])R(?=[A-Z])", name):
+        return "right"
+    return ""
+
+
+def _bone(name: str) -> str:
+    """Return which bone of a body a name means; empty when it tells nothing."""
+    plain = re.sub(r"(?i)left|right", "", name.rpartition(":")[2])
+    plain = re.sub(r"[^a-z0-9]", "", re.sub(r"(?<![A-Za-z])[lrLR](?![a-z])", "", plain).lower())
+    for bone, words in _SAME.items():
+        if plain in words:
+            return bone
+    return ""
+
+
+def propose_matches(motion: Motion, character: Character) -> dict[str, str]:
+    """Return for each joint of a motion the character's joint it most likely means; those unsure are left out.
+
+    Equal names come first, then the same bone on the same side, then names that are nearly alike.
+    """
+    names = character.skeleton.joint_names
+    bones = {(_bone(name), _side(name)): name for name in reversed(names) if _bone(name)}
+    found: dict[str, str] = {}
+    for joint in motion.joints:
+        match = joint if joint in names else bones.get((_bone(joint), _side(joint))) if _bone(joint) else None
+        if match is None:
+            near = [n for n in nearest_names(joint, names, 3) if _side(n) == _side(joint)]
+            alike = near and near[0].lower().replace(" ", "") == joint.rpartition(":")[2].lower().replace(" ", "")
+            match = near[0] if alike else None
+        if match is not None and match not in found.values():
+            found[joint] = match
+    return found
+
+
+def guess_unit(motion: Motion, character: Character, matches: Mapping[str, str]) -> float:
+    """Return metres a unit of the motion stands for, from the lengths between matched joints.
+
+    The median of the ratios: one odd bone does not matter.
+    """
+    ours = rest_pose(character).matrices[:, :3, 3].astype(np.float64)
+    index, theirs = character.skeleton.index, motion.rest_places()
+    number = {name: k for k, name in enumerate(motion.joints)}
+    ratios = []
+    for joint, match in matches.items():
+        above = _matched_above(motion, number[joint], matches)
+        if above is None:
+            continue
+        length = np.linalg.norm(theirs[number[joint]] - theirs[above])
+        own = np.linalg.norm(ours[index[match]] - ours[index[matches[motion.joints[above]]]])
+        if length > 1e-9 and own > 1e-6:
+            ratios.append(own / length)
+    return float(np.median(ratios)) if ratios else 1.0
+
+
+def _matched_above(motion: Motion, joint: int, matches: Mapping[str, str]) -> int | None:
+    node = int(motion.parents[joint])
+    while node >= 0 and motion.joints[node] not in matches:
+        node = int(motion.parents[node])
+    return node if node >= 0 else None
+
+
+def retargeted(motion: Motion, character: Character, matches: Mapping[str, str], unit: float, name: str = "") -> Clip:
+    """Return the motion as a clip of a character.
+
+    Each matched joint turns in the world as the motion's does. Where rest poses differ, the difference
+    between the directions of the bones at rest is taken out first, so that a motion made from spread arms
+    fits a character made with arms down. Lengths stay the character's own; only the root is moved.
+    """
+    skeleton = character.skeleton
+    rest = rest_pose(character).matrices.astype(np.float64)
+    turns = rest[:, :3, :3] / np.maximum(np.linalg.norm(rest[:, :3, :3], axis=1, keepdims=True), 1e-12)
+    places, spins = motion.placed()
+    of_node = {skeleton.index[match]: motion.joints.index(joint) for joint, match in matches.items()}
+    aligned = _alignments(motion, character, of_node, rest[:, :3, 3])
+    times = np.arange(len(places), dtype=np.float32) * np.float32(motion.frame_time)
+    world = np.empty((len(places), len(skeleton.names), 3, 3))
+    tracks: list[Track] = []
+    root = min(of_node, default=-1)
+    for node, parent in enumerate(skeleton.parents):
+        local = turns[parent].T @ turns[node] if parent >= 0 else turns[node]
+        above = world[:, parent] if parent >= 0 else np.broadcast_to(np.eye(3), (len(places), 3, 3))
+        if node not in of_node:
+            world[:, node] = above @ local
+            continue
+        world[:, node] = spins[:, of_node[node]] @ aligned[node] @ turns[node]
+        tracks.append(Track(node, 1, 1, times, _quaternions(np.swapaxes(above, 1, 2) @ world[:, node])))
+        if node == root:
+            tracks.append(Track(node, 0, 1, times, _root_track(places[:, of_node[node]] * unit, rest, int(parent))))
+    return Clip.pack(name or motion.name, tracks)
+
+
+def _root_track(places: NDArray[np.float64], rest: NDArray[np.float64], parent: int) -> NDArray[np.float32]:
+    """Return the root's places (F, 3), given in the world, in the space of its parent, padded to (F, 4)."""
+    if parent >= 0:
+        inverse = np.linalg.pinv(rest[parent, :3, :3])
+        places = (places - rest[parent, :3, 3]) @ inverse.T
+    return np.pad(places, ((0, 0), (0, 1))).astype(np.float32)
+
+
+def _alignments(
+    motion: Motion, character: Character, of_node: Mapping[int, int], places: NDArray[np.float64]
+) -> dict[int, NDArray[np.float64]]:
+    """Return for each matched node the rotation from its bone's direction at rest to the motion's (3, 3)."""
+    theirs, skeleton = motion.rest_places(), character.skeleton
+    out: dict[int, NDArray[np.float64]] = {}
+    for node, joint in of_node.items():
+        ways = []
+        for other, twin in of_node.items():
+            if _nearest_matched(skeleton.parents, other, of_node) == node:
+                ways.append((places[other] - places[node], theirs[twin] - theirs[joint]))
+        if len(ways) == 1:
+            out[node] = _between(*ways[0])
+        elif not ways and np.isfinite(motion.ends[joint]).all():
+            children = np.flatnonzero(skeleton.parents == node)
+            way = places[children[0]] - places[node] if len(children) else np.zeros(3)
+            out[node] = _between(way, motion.ends[joint])
+        else:
+            out[node] = np.eye(3)  # where several bones meet, no single direction tells
+    return out
+
+
+def _nearest_matched(parents: NDArray[np.int32], node: int, matched: Mapping[int, int]) -> int:
+    above = int(parents[node])
+    while above >= 0 and above not in matched:
+        above = int(parents[above])
+    return above
+
+
+def _between(start: NDArray[np.float64], end: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Return the shortest rotation (3, 3) from one direction to another (Rodrigues)."""
+    lengths = np.linalg.norm(start), np.linalg.norm(end)
+    if min(lengths) < 1e-9:
+        return np.eye(3)
+    a, b = start / lengths[0], end / lengths[1]
+    axis, cosine = np.cross(a, b), float(a @ b)
+    if cosine < -0.9999:
+        # Straight back: half a turn about anything across.
+        across = np.cross(a, np.eye(3)[np.abs(a).argmin()])
+        across /= np.linalg.norm(across)
+        return 2 * np.outer(across, across) - np.eye(3)
+    skew = np.array([[0, -axis[2], axis[1]], [axis[2], 0, -axis[0]], [-axis[1], axis[0], 0]])
+    return np.eye(3) + skew + skew @ skew / (1 + cosine)
+
+
+def _quaternions(turns: NDArray[np.float64]) -> NDArray[np.float32]:
+    """Return xyzw (F, 4) of rotations (F, 3, 3), neighbours on the same side."""
+    from scipy.spatial.transform import Rotation
+
+    out = Rotation.from_matrix(turns).as_quat()
+    for k in range(1, len(out)):
+        if out[k] @ out[k - 1] < 0:
+            out[k] = -out[k]
+    return out.astype(np.float32)
