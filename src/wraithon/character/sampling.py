@@ -6,7 +6,7 @@ the measure exceeds u, so births are even by area (by length, by vertex) whateve
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
@@ -14,7 +14,7 @@ import numpy as np
 
 from wraithon.character.masks import vertex_densities
 from wraithon.character.pose import Pose, rest_pose, rest_skin
-from wraithon.character.sampling_kernels import BONES, EDGES, SURFACE, VERTICES, dominant_nodes, draw_places
+from wraithon.character.sampling_kernels import BONES, EDGES, SURFACE, VERTICES, dominant_nodes, draw_places, noise_at
 from wraithon.project.source import Mode, SkinSource
 
 if TYPE_CHECKING:
@@ -26,7 +26,9 @@ if TYPE_CHECKING:
     from wraithon.project.character import PaintedMask
 
 __all__ = [
+    "NO_BAND",
     "Bones",
+    "BorderSampler",
     "Places",
     "Sampler",
     "bone_frames",
@@ -41,6 +43,9 @@ __all__ = [
 KINDS = {Mode.SURFACE: SURFACE, Mode.EDGES: EDGES, Mode.VERTICES: VERTICES, Mode.BONES: BONES}
 _QUADRATURE = np.array([[(i + 1 / 3) / 4, (j + 1 / 3) / 4] for i in range(4) for j in range(4 - i)], np.float32)
 """Places (Q, 2) spread over a triangle, where a mask picture is looked at."""
+
+
+NO_BAND = np.zeros(3, np.float32)
 
 
 @dataclass(frozen=True)
@@ -77,6 +82,8 @@ class Sampler:
     image: NDArray[np.float32]
     """(H, W) mask picture in the mesh's UV, or (1, 1) without one."""
     uvs: NDArray[np.float32]
+    rest: NDArray[np.float32]
+    """(V, 3) the skin of the rest pose."""
     triangles: NDArray[np.int32]
     even_rows: NDArray[np.int32]
     even_places: NDArray[np.float32]
@@ -102,9 +109,44 @@ class Sampler:
         rows, places = np.empty(count, np.int32), np.empty((count, 3), np.float32)
         draw_places(
             self.kind, self.rows, self.corners, self.cumulative, self.densities, self.image, self.uvs,
-            self.triangles, self.even_rows, self.even_places, np.uint64(key), first, rows, places,
+            self.triangles, self.even_rows, self.even_places, np.uint64(key), first, self.rest, NO_BAND, rows, places,
         )  # fmt: skip
         return Places(rows, places)
+
+
+class BorderSampler:
+    """A sampler whose births keep to a band of the dissolve's noise: the border as it moves.
+
+    Which triangles the band meets is told by the noise at their corners and middles, with a margin.
+    """
+
+    MARGIN = 0.03
+
+    def __init__(self, sampler: Sampler, blotches: float) -> None:
+        self.sampler, self.blotches = sampler, blotches
+        corners = sampler.rest[sampler.triangles[sampler.rows]]
+        seen = np.concatenate([corners, corners.mean(axis=1, keepdims=True)], axis=1)
+        noise = np.empty(seen.shape[:2], np.float32)
+        noise_at(np.ascontiguousarray(seen.reshape(-1, 3)), np.float32(blotches), noise.reshape(-1))
+        self._low, self._high = noise.min(axis=1) - self.MARGIN, noise.max(axis=1) + self.MARGIN
+        self._weights = np.diff(sampler.cumulative, prepend=0.0)
+
+    def within(self, low: float, high: float) -> tuple[Sampler, NDArray[np.float32]]:
+        """Return the sampler of the rows the band meets, and the band as kernels read it."""
+        weights = np.where((self._high >= low) & (self._low <= high), self._weights, 0.0)
+        chosen = np.flatnonzero(weights)
+        total = float(weights.sum())
+        cumulative = np.cumsum(weights[chosen]) / total if total > 0 else weights[:0]
+        if len(cumulative):
+            cumulative[-1] = 1.0
+        part = replace(
+            self.sampler,
+            rows=self.sampler.rows[chosen],
+            corners=self.sampler.corners[chosen],
+            cumulative=cumulative,
+            densities=self.sampler.densities[chosen],
+        )
+        return part, np.array([low, high, self.blotches], np.float32)
 
 
 def sampler_of(
@@ -163,6 +205,7 @@ def sampler_of(
         densities=np.ascontiguousarray(densities, np.float32),
         image=mask,
         uvs=character.mesh.uvs,
+        rest=rest_skin(character).positions,
         triangles=triangles,
         even_rows=np.zeros(0, np.int32),
         even_places=np.zeros((0, 3), np.float32),

@@ -13,8 +13,19 @@ import numpy as np
 from wraithon import chance
 from wraithon.chance import identity_of, uniform
 from wraithon.compiled import inlined, kernel
+from wraithon.noise import value_at
 
-__all__ = ["BONES", "EDGES", "SURFACE", "VERTICES", "choose_place", "dominant_nodes", "draw_places", "gather_places"]
+__all__ = [
+    "BONES",
+    "EDGES",
+    "SURFACE",
+    "VERTICES",
+    "choose_place",
+    "dominant_nodes",
+    "draw_places",
+    "gather_places",
+    "noise_at",
+]
 
 SURFACE, EDGES, VERTICES, BONES = range(4)
 ZERO, ONE = np.float32(0), np.float32(1)
@@ -49,7 +60,7 @@ def _texel(image, uvs, triangles, row, a, b, c):  # type: ignore[no-untyped-def]
 
 @inlined
 def choose_place(  # type: ignore[no-untyped-def]
-    kind, rows, corners, cumulative, densities, image, uvs, triangles, even_rows, even_places, who, serial
+    kind, rows, corners, cumulative, densities, image, uvs, triangles, even_rows, even_places, rest, band, who, serial
 ):
     """Return the row and three numbers of the place that belongs to a particle.
 
@@ -57,6 +68,8 @@ def choose_place(  # type: ignore[no-untyped-def]
     (M,) their running share, `densities` (M, 3) how dense births are at the corners, the densest of a
     row being 1 at most. Within a row, places are turned down by density and drawn again. Where places
     were set out beforehand, `even_rows` (N,) and `even_places` (N, 3) are taken one after another.
+    `band` holds the least and the largest noise of the dissolve that births are to have, and blotches a
+    metre; noise is looked up at `rest` (V, 3). When no place is found in the band the row is -1.
     """
     row, b, c, d = np.int32(-1), ZERO, ZERO, ZERO
     if len(even_rows) > 0:
@@ -86,25 +99,46 @@ def choose_place(  # type: ignore[no-untyped-def]
                 break
             if image.size > 1:
                 density *= _texel(image, uvs, triangles, row, ONE - b - c, b, c)
-            if kind == VERTICES or keep < density:
-                break
+            if kind != VERTICES and keep >= density:
+                continue
+            if band[1] > band[0]:
+                ta, tb, tc = triangles[row, 0], triangles[row, 1], triangles[row, 2]
+                a = ONE - b - c
+                value = value_at(
+                    (a * rest[ta, 0] + b * rest[tb, 0] + c * rest[tc, 0]) * band[2],
+                    (a * rest[ta, 1] + b * rest[tb, 1] + c * rest[tc, 1]) * band[2],
+                    (a * rest[ta, 2] + b * rest[tb, 2] + c * rest[tc, 2]) * band[2],
+                )
+                if value < band[0] or value > band[1]:
+                    if turn == TRIES - 1:
+                        row = np.int32(-1)
+                    continue
+            break
     return row, b, c, d
 
 
 @kernel
 def draw_places(  # type: ignore[no-untyped-def]
     kind, rows, corners, cumulative, densities, image, uvs, triangles, even_rows, even_places, key, first,
-    out_rows, out_places,
+    rest, band, out_rows, out_places,
 ):  # fmt: skip
     """Write the places of the particles `first`, `first` + 1, ... of a firing: rows (N,), places (N, 3)."""
     for k in range(len(out_rows)):
         serial = np.uint64(first + k)
         who = identity_of(key, serial)
         row, b, c, d = choose_place(
-            kind, rows, corners, cumulative, densities, image, uvs, triangles, even_rows, even_places, who, serial
-        )
+            kind, rows, corners, cumulative, densities, image, uvs, triangles, even_rows, even_places, rest, band,
+            who, serial,
+        )  # fmt: skip
         out_rows[k] = row
         out_places[k, 0], out_places[k, 1], out_places[k, 2] = b, c, d
+
+
+@kernel
+def noise_at(points, blotches, out):  # type: ignore[no-untyped-def]
+    """Write the dissolve's noise at points (N, 3), `blotches` a metre, into `out` (N,)."""
+    for i in range(len(points)):
+        out[i] = value_at(points[i, 0] * blotches, points[i, 1] * blotches, points[i, 2] * blotches)
 
 
 @kernel

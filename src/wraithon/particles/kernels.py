@@ -14,7 +14,7 @@ from wraithon import chance
 from wraithon.chance import identity_of, uniform
 from wraithon.character.sampling_kernels import choose_place
 from wraithon.compiled import BLOCK, SizedKernel, inlined, kernel
-from wraithon.particles.noise import curl_noise
+from wraithon.noise import curl_noise
 
 __all__ = ["COLUMNS", "bear", "count_firings", "draw", "step", "sweep"]
 
@@ -108,7 +108,7 @@ def bear(  # type: ignore[no-untyped-def]
     anchor_before, anchor_now, basis_before, basis_now,
     skin_before, skin_amid, skin_now, normal_before, normal_now, triangles,
     bones_before, bones_amid, bones_now, curved, radius,
-    measured, rows, corners, cumulative, densities, image, uvs, even_rows, even_places, groups, speeds,
+    measured, rows, corners, cumulative, densities, image, uvs, even_rows, even_places, rest, band, groups, speeds,
     lifetime, speed,
 ):  # fmt: skip
     """Bear `count` particles into the pool from place `first` on.
@@ -134,8 +134,10 @@ def bear(  # type: ignore[no-untyped-def]
             if kind >= SKIN:
                 row, b, c, d = choose_place(
                     measured, rows, corners, cumulative, densities, image, uvs, triangles,
-                    even_rows, even_places, who, serial + np.uint64(k),
+                    even_rows, even_places, rest, band, who, serial + np.uint64(k),
                 )  # fmt: skip
+                if row < 0:  # no place on the border: it is not born after all
+                    row, life = np.int32(0), ZERO
                 triangle[i] = row
                 state[SHARE_B, i], state[SHARE_C, i], state[SHARE_D, i] = b, c, d
                 pace *= speeds[groups[row]]

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from wraithon.character.sampling import bone_frames, bones_of
+from wraithon.character.sampling import NO_BAND, bone_frames, bones_of
 from wraithon.particles import kernels
 
 if TYPE_CHECKING:
@@ -44,6 +44,8 @@ class Surroundings:
     bones_amid: NDArray[np.float32]
     bones_now: NDArray[np.float32]
     curved: bool = False
+    dissolved: tuple[float, float] = (0.0, 0.0)
+    """Share of the character that is gone before and after the step."""
 
     @classmethod
     def between(cls, character: Character, before: Posed, now: Posed, amid: Posed | None = None) -> Surroundings:
@@ -138,7 +140,12 @@ class Pool:
         """
         limit = program.layer.emission.limit
         count = min(len(leads), max(0, limit - self.count))
-        sampler = program.sampler
+        sampler, band = program.sampler, NO_BAND
+        if program.border is not None:
+            gone, going = sorted(around.dissolved)
+            sampler, band = program.border.within(gone, going)
+            if gone == going or sampler.empty:
+                return  # the border stands still, or is nowhere: nothing is refused
         if program.kind in {kernels.SKIN, kernels.BONE} and (sampler is None or sampler.empty):
             count = 0
         self.refused += len(leads) - count
@@ -154,7 +161,7 @@ class Pool:
             before[:3, 3].copy(), now[:3, 3].copy(), before[:3, 2].copy(), now[:3, 2].copy(),
             around.skin_before, around.skin_amid, around.skin_now, around.normal_before, around.normal_now,
             around.triangles, around.bones_before, around.bones_amid, around.bones_now, around.curved,
-            program.radius, *_sampler_arrays(sampler), program.lifetime, program.speed,
+            program.radius, *_sampler_arrays(sampler, band), program.lifetime, program.speed,
         )  # fmt: skip
         self.count += count
 
@@ -216,15 +223,16 @@ class Pool:
 _NOBODY = (
     0, np.zeros(1, np.int32), np.zeros(1, np.int8), np.ones(1), np.ones((1, 3), np.float32),
     np.ones((1, 1), np.float32), np.zeros((1, 2), np.float32), np.zeros(0, np.int32),
-    np.zeros((0, 3), np.float32), np.zeros(1, np.int32), np.ones(1, np.float32),
+    np.zeros((0, 3), np.float32), np.zeros((1, 3), np.float32), NO_BAND,
+    np.zeros(1, np.int32), np.ones(1, np.float32),
 )  # fmt: skip
 
 
-def _sampler_arrays(sampler: Sampler | None) -> tuple[Any, ...]:
+def _sampler_arrays(sampler: Sampler | None, band: NDArray[np.float32]) -> tuple[Any, ...]:
     """Return what `bear` wants of a sampler, from `measured` to `speeds`."""
     if sampler is None:
         return _NOBODY
     return (
         sampler.kind, sampler.rows, sampler.corners, sampler.cumulative, sampler.densities, sampler.image,
-        sampler.uvs, sampler.even_rows, sampler.even_places, sampler.group_of_row, sampler.speeds,
+        sampler.uvs, sampler.even_rows, sampler.even_places, sampler.rest, band, sampler.group_of_row, sampler.speeds,
     )  # fmt: skip

@@ -19,7 +19,7 @@ from wraithon.project.source import Heading, RingSource, SkinSource, SphereSourc
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-    from wraithon.character.sampling import Sampler
+    from wraithon.character.sampling import BorderSampler, Sampler
     from wraithon.project.effect import Layer
     from wraithon.project.life import Attribute
 
@@ -50,6 +50,8 @@ class LayerProgram:
     ride: np.float32
     lift: np.float32
     sampler: Sampler | None
+    border: BorderSampler | None
+    """Where births keep to the border of a dissolve."""
     radius: np.float32
     upright: bool
     """Whether riders' normals are wanted."""
@@ -75,7 +77,12 @@ class LayerProgram:
 
 
 def compile_layer(
-    layer: Layer, effect_id: str, seed: int, sampler: Sampler | None, scale: float = 1.0
+    layer: Layer,
+    effect_id: str,
+    seed: int,
+    sampler: Sampler | None,
+    scale: float = 1.0,
+    border: BorderSampler | None = None,
 ) -> LayerProgram:
     """Return the program of a layer.
 
@@ -91,6 +98,8 @@ def compile_layer(
         The places on the character it is born at; None when its source is not on it, or there is none.
     scale
         The character's scale; a layer born on her skin lifts with it.
+    border
+        Where it is born when its births keep to the border of a dissolve.
     """
     source, motion, look = layer.source, layer.motion, layer.look
     push, drag, curls = _forces(layer)
@@ -113,6 +122,7 @@ def compile_layer(
         ride=np.float32(source.riding.share if isinstance(source, SkinSource) else 0.0),
         lift=np.float32(lift),
         sampler=sampler,
+        border=border,
         radius=np.float32(source.radius * scale if isinstance(source, SkinSource) else 0.0),
         upright=look.facing is Facing.NORMAL or lift != 0.0,
         lifetime=_range(layer.lifetime),

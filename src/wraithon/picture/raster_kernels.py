@@ -11,13 +11,15 @@ import math
 import numpy as np
 from numba import prange
 
-from wraithon.compiled import BLOCK, drawing_kernel, kernel
+from wraithon.compiled import BLOCK, drawing_kernel, inlined, kernel
+from wraithon.noise import value_at
 
 __all__ = [
     "BAND",
     "SAMPLES",
     "band_order",
     "bin_triangles",
+    "dissolve_noise",
     "project_points",
     "raster_bands",
     "raster_shadow",
@@ -107,11 +109,26 @@ def bin_triangles(screen, triangles, shown, width, height, counts, lists, extent
     return counts[bands]
 
 
+@inlined
+def dissolve_noise(rest, a, b, c, share_b, share_c, blotches):  # type: ignore[no-untyped-def]
+    """Return the dissolve's noise at a place of a triangle a, b, c of the rest pose (V, 3)."""
+    share_a = ONE - share_b - share_c
+    return value_at(
+        (share_a * rest[a, 0] + share_b * rest[b, 0] + share_c * rest[c, 0]) * blotches,
+        (share_a * rest[a, 1] + share_b * rest[b, 1] + share_c * rest[c, 1]) * blotches,
+        (share_a * rest[a, 2] + share_b * rest[b, 2] + share_c * rest[c, 2]) * blotches,
+    )
+
+
 @drawing_kernel
-def raster_bands(screen, triangles, counts, lists, extents, order, depth, ids):  # type: ignore[no-untyped-def]
+def raster_bands(  # type: ignore[no-untyped-def]
+    screen, triangles, counts, lists, extents, order, rest, dissolving, gone, blotches, depth, ids
+):
     """Write inverse distance and triangle number of the nearest surface of every sample within `extents`.
 
-    Two samples beyond each extent are cleared, too, so that a pixel on its border reads no old ones.
+    Two samples beyond each extent are cleared, too, so that a pixel on its border reads no old ones. Of
+    triangles that are `dissolving` (T,) what has less noise than `gone` is not there; noise is looked up
+    in the rest pose, `rest` (V, 3), at `blotches` a metre.
     """
     height, width = depth.shape
     for turn in prange(len(order)):
@@ -127,6 +144,7 @@ def raster_bands(screen, triangles, counts, lists, extents, order, depth, ids): 
             ax, ay, aw = screen[a, 0], screen[a, 1], screen[a, 2]
             bx, by, bw = screen[b, 0], screen[b, 1], screen[b, 2]
             qx, qy, qw = screen[c, 0], screen[c, 1], screen[c, 2]
+            eaten = gone > ZERO and dissolving[t] > 0
             scale = ONE / ((bx - ax) * (qy - ay) - (qx - ax) * (by - ay))
             x_low = int(max(min(ax, bx, qx) - HALF, ZERO))
             x_high = int(min(max(ax, bx, qx) + HALF, np.float32(width - 1)))
@@ -141,8 +159,13 @@ def raster_bands(screen, triangles, counts, lists, extents, order, depth, ids): 
                 w = aw + share_b * (bw - aw) + share_c * (qw - aw)
                 for x in range(np.uint64(x_low), np.uint64(x_high + 1)):
                     if share_b >= ZERO and share_c >= ZERO and share_b + share_c <= ONE and w > depth[y, x]:
-                        depth[y, x] = w
-                        ids[y, x] = t
+                        there = True
+                        if eaten:
+                            wb, wc = share_b * bw / w, share_c * qw / w
+                            there = dissolve_noise(rest, a, b, c, wb, wc, blotches) >= gone
+                        if there:
+                            depth[y, x] = w
+                            ids[y, x] = t
                     share_b += step_b
                     share_c += step_c
                     w += step_w

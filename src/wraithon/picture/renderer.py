@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from wraithon.character.pose import rest_skin
 from wraithon.errors import RenderError
 from wraithon.picture import ground
 from wraithon.picture.camera import Camera, camera_of
@@ -201,6 +202,7 @@ class Renderer:
         light, depth = self._buffer("light", (height, width, 3)), self._buffer("depth", (height, width))
         ground_levels, ground_texels = ground.ground_texture(frame.ground)
         parts = skin.part_material
+        rest, dissolving, border = _dissolve(body)
         skip = 2 if live else 1
         key = LIGHT.astype(np.float32)
         around = self._buffer("surroundings", (-(-height // skip), -(-width // skip), 3))
@@ -211,7 +213,8 @@ class Renderer:
         clock.lap("surroundings")
         shade_picture(
             screen, triangles, points, normals, uvs, parts, skin.materials, skin.levels, skin.texels,
-            heat, ramp, around.reshape(len(around), -1), skip, camera.eye, camera.basis, key, focal,
+            heat, ramp, rest, dissolving, border, around.reshape(len(around), -1), skip, camera.eye, camera.basis,
+            key, focal,
             samples, ids, extents, BAND, band_order(height), light.reshape(height, -1), depth,
         )  # fmt: skip
         clock.lap("shade")
@@ -243,7 +246,11 @@ class Renderer:
         if needed > len(lists):
             lists = self._list("triangle lists", needed)
             bin_triangles(screen, mesh.triangles, shown, *size, counts, lists, extents)
-        raster_bands(screen, mesh.triangles, counts, lists, extents, band_order(bands), samples, ids)
+        rest, dissolving, border = _dissolve(body)
+        raster_bands(
+            screen, mesh.triangles, counts, lists, extents, band_order(bands), rest, dissolving, border[0], border[1],
+            samples, ids,
+        )  # fmt: skip
         clock.lap("raster")
         return (
             screen,
@@ -260,7 +267,8 @@ class Renderer:
         shown = np.zeros(len(character.mesh.triangles), np.uint8)
         for part in character.parts:
             if part.name not in body.hidden_parts:
-                sides = 2 if character.materials[part.material].two_sided else 1
+                eaten = body.dissolve is not None and body.dissolve.two_sided and _eats(body, part.material)
+                sides = 2 if eaten or character.materials[part.material].two_sided else 1
                 shown[part.first_triangle : part.first_triangle + part.triangle_count] = sides
         return shown
 
@@ -416,6 +424,24 @@ def _far_to_near(sprites: NDArray[Any], additive: NDArray[Any]) -> NDArray[np.in
     # The bits of a positive float sort as it does; the upper half is fine enough, and sorts by radix.
     keys = np.ascontiguousarray(nearness[seen]).view(np.uint32)
     return seen[np.argsort((keys >> np.uint32(13)).astype(np.uint16), kind="stable")]
+
+
+def _eats(body: Body, material: int) -> bool:
+    """Tell whether a body's dissolve eats a material."""
+    named = body.dissolve.materials if body.dissolve else ()
+    return not named or body.character.materials[material].name in named
+
+
+def _dissolve(body: Body | None) -> tuple[NDArray[np.float32], NDArray[np.uint8], NDArray[np.float32]]:
+    """Return the rest pose (V, 3), which triangles dissolve (T,), and the border as kernels read it (6,)."""
+    if body is None or body.dissolve is None or body.dissolved <= 0:
+        return np.zeros((1, 3), np.float32), np.zeros(1, np.uint8), np.zeros(6, np.float32)
+    dissolve = body.dissolve
+    parts = np.array([_eats(body, part.material) for part in body.character.parts], np.uint8)
+    glow = np.array(dissolve.colour) * dissolve.intensity
+    border = np.array([body.dissolved, 1 / dissolve.scale, dissolve.width, *glow], np.float32)
+    mesh = body.character.mesh
+    return rest_skin(body.character).positions, parts[mesh.part_of_triangle], border
 
 
 _COLD = np.zeros(1, np.float32)

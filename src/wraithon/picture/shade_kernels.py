@@ -9,6 +9,7 @@ from numba import prange
 
 from wraithon.compiled import drawing_kernel, inlined
 from wraithon.picture.doubling import double_row, pair_of_rows
+from wraithon.picture.raster_kernels import dissolve_noise
 
 __all__ = ["light_surroundings", "shade_picture"]
 
@@ -83,6 +84,9 @@ def _body(  # type: ignore[no-untyped-def]
     texels,
     heat,
     ramp,
+    rest,
+    dissolving,
+    border,
     eye,
     light,
     pixel,
@@ -116,7 +120,8 @@ def _body(  # type: ignore[no-untyped-def]
     nx, ny, nz = nx * inverse, ny * inverse, nz * inverse
     facing = nx * vx + ny * vy + nz * vz
     material = parts[t]
-    if facing < ZERO and materials[material, 8] > ZERO:
+    eaten = border[0] > ZERO and dissolving[t] > 0
+    if facing < ZERO and (eaten or materials[material, 8] > ZERO):
         nx, ny, nz, facing = -nx, -ny, -nz, -facing
     facing = max(facing, ZERO)
     red, green, blue = materials[material, 0], materials[material, 1], materials[material, 2]
@@ -169,6 +174,12 @@ def _body(  # type: ignore[no-untyped-def]
     out[2] = blue * (KEY_B * wrap + SKY_B * up + LOW_B * (ONE - up)) + KEY_B * shine + RIM_B * behind
     for k in range(3):
         out[k] += materials[material, 4 + k] * glow
+    if eaten:
+        beyond = (dissolve_noise(rest, a, b, c, wb, wc, border[1]) - border[0]) / max(border[2], TINY)
+        shine = max(ZERO, ONE - max(beyond, ZERO))
+        shine = shine * shine
+        for k in range(3):
+            out[k] += border[3 + k] * shine
 
 
 @inlined
@@ -343,12 +354,13 @@ def _copy_row(around, y, skip, middle, row):  # type: ignore[no-untyped-def]
 @drawing_kernel
 def shade_picture(  # type: ignore[no-untyped-def]
     screen, triangles, points, normals, uvs, parts, materials, levels, texels, heat, ramp,
-    around, skip, eye, basis, light, focal, depth, ids, extents, band, rows, out, out_depth,
+    rest, dissolving, border, around, skip, eye, basis, light, focal, depth, ids, extents, band, rows, out, out_depth,
 ):  # fmt: skip
     """Colour every pixel: linear RGB into `out` (H, 3 W), inverse distance into `out_depth` (H, W).
 
     First what is `around` (h, 3 w), `skip` (1 or 2) times as coarse, then the character where its
     samples are. `heat` (V,) colours it by `ramp` (R, 3) instead of its textures; (1,) leaves them.
+    `border` (6,) is the dissolve's: share gone, blotches a metre, width, and linear colour of its glow.
     """
     height, width = out_depth.shape
     pixel = ONE / focal
@@ -379,7 +391,8 @@ def shade_picture(  # type: ignore[no-untyped-def]
                     continue
                 _body(
                     t, np.float32(sx) + HALF, np.float32(sy) + HALF, screen, triangles, points, normals, uvs,
-                    parts, materials, levels, texels, heat, ramp, eye, light, pixel, hold, one,
+                    parts, materials, levels, texels, heat, ramp, rest, dissolving, border,
+                    eye, light, pixel, hold, one,
                 )  # fmt: skip
                 share = ONE if agree else QUARTER
                 for c in range(3):

@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, field_validator
 
 from wraithon.project.base import Finite, Id, Model, Name, Positive, Unsigned, Vec3, new_id
+from wraithon.project.dissolve import Dissolve
 
 __all__ = ["Anchor", "CharacterUse", "ClipUse", "Event", "Mark", "MotionUse", "PaintedMask"]
 
@@ -97,6 +98,7 @@ class CharacterUse(Model):
     clips: tuple[ClipUse, ...] = ()
     anchors: Annotated[tuple[Anchor, ...], Field(max_length=1024)] = ()
     events: Annotated[tuple[Event, ...], Field(max_length=1024)] = ()
+    dissolve: Dissolve = Dissolve()
     motions: Annotated[tuple[MotionUse, ...], Field(max_length=256)] = ()
     masks: Annotated[tuple[PaintedMask, ...], Field(max_length=64)] = ()
 

@@ -167,7 +167,8 @@ class SkinSource(_Source):
 
     By area, by length of edges, by vertex, or along the bones within `radius` metres. `lift` is the
     distance from there along the normal, in metres. EVEN spacing sets out `pieces` places, which
-    births take one after another. With a joint `table` only its joints give birth, by their shares.
+    births take one after another. While `dissolving` births keep to the border of the character's dissolve,
+    and there are none while it does not move. With a joint `table` only its joints give birth, by their shares.
     """
 
     kind: Literal["skin"] = "skin"
@@ -178,6 +179,7 @@ class SkinSource(_Source):
     facing: FacingMask | None = None
     texture: TextureMask | None = None
     painted: Id | None = None
+    dissolving: bool = False
     spacing: Spacing = Spacing.RANDOM
     pieces: Annotated[int, Field(ge=1, le=MOST_EVEN)] = 500
     radius: Unsigned = 0.02

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from wraithon.character.sampling import BorderSampler
 from wraithon.particles.emission import emission_end
 from wraithon.particles.program import LayerProgram, compile_layer
 from wraithon.project.source import SkinSource
@@ -16,7 +17,8 @@ if TYPE_CHECKING:
     from collections.abc import Mapping
 
     from wraithon.character.model import Character
-    from wraithon.project.effect import Effect
+    from wraithon.project.character import CharacterUse
+    from wraithon.project.effect import Effect, Layer
     from wraithon.project.project import Project
     from wraithon.stage.sampler_shelf import SamplerShelf
 
@@ -87,12 +89,21 @@ def compile_project(
             if isinstance(layer.source, SkinSource) and character is not None and use is not None:
                 sampler = samplers.get(character, use, layer.source, project.seed)
             before = earlier.programs.get(layer.id) if earlier and same else None
-            if before is not None and before.sampler is sampler and before.layer == layer:
-                programs[layer.id] = before
+            blotches = _blotches(layer, use)
+            unlike = before is None or before.sampler is not sampler or before.layer != layer
+            if before is None or unlike or (before.border and before.border.blotches) != blotches:
+                border = BorderSampler(sampler, blotches) if blotches and sampler and not sampler.empty else None
+                programs[layer.id] = compile_layer(layer, effect.id, project.seed, sampler, scale, border)
             else:
-                programs[layer.id] = compile_layer(layer, effect.id, project.seed, sampler, scale)
+                programs[layer.id] = before
     anchorage = anchorage_of(character, use) if use is not None and character is not None else None
     return Cast(project, performance, anchorage, programs, ends)
+
+
+def _blotches(layer: Layer, use: CharacterUse | None) -> float | None:
+    """Return the blotches a metre of the dissolve that a layer's births keep to the border of, if they do."""
+    on_border = isinstance(layer.source, SkinSource) and layer.source.dissolving and layer.source.mode != "bones"
+    return 1 / use.dissolve.scale if use is not None and on_border else None
 
 
 def _same_skin(earlier: Cast, performance: Performance | None) -> bool:

@@ -10,6 +10,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.character.model import Character
+    from wraithon.project.dissolve import Dissolve
     from wraithon.project.look import SpriteLook
 
 __all__ = ["Body", "Frame", "SpriteBatch"]
@@ -25,6 +26,10 @@ class Body:
     hidden_parts: frozenset[str]
     heat: NDArray[np.float32] | None = None
     """(V,) a figure from 0 to 1 to colour the skin by, below 0 for none; None shows the skin itself."""
+    dissolved: float = 0.0
+    """Share of the character that is gone."""
+    dissolve: Dissolve | None = None
+    """How its border looks."""
     ramp: str = "share"
     """The colours of the heat: from none to all, or to either side of the middle."""
 

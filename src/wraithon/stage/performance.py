@@ -120,6 +120,17 @@ class Performance:
         _, travel = self._moved(segment.clip, min(inside, segment.moving))
         return place + travel * _carried(segment.use) * self.use.scale
 
+    def dissolved_at(self, time: float) -> float:
+        """Return the share of the character that is gone at a moment of the show."""
+        dissolve = self.use.dissolve
+        if not dissolve.clip:
+            return dissolve.amount
+        segment, inside = self.clip_moment(time)
+        if segment.clip is None or segment.clip.name != dissolve.clip:
+            return 0.0
+        span = max(dissolve.end - dissolve.begin, 1e-6)
+        return dissolve.amount * min(max((inside - dissolve.begin) / span, 0.0), 1.0)
+
     def pose_at(self, time: float) -> Pose:
         """Return the character's pose at a moment of the show, in world space."""
         turn, number, inside = self.segment_at(time)

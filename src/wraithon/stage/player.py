@@ -229,7 +229,11 @@ class Player:
         performance = self.cast.performance
         if posed is not None and performance is not None:
             hidden = frozenset(performance.use.hidden_parts)
-            body = Body(performance.character, posed[1].positions, posed[1].normals, hidden)
+            gone = performance.dissolved_at(show.time)
+            body = Body(
+                performance.character, posed[1].positions, posed[1].normals, hidden,
+                dissolved=gone, dissolve=performance.use.dissolve if gone > 0 else None,
+            )  # fmt: skip
         place = show.place(show.step_number)
         batches = []
         for effect in self.cast.effects:

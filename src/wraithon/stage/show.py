@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -136,7 +136,10 @@ class Show:
         if self.cast.uses_skin and _turns_fast(before[0], now[0]):
             pose = performance.pose_at((self.step_number + 0.5) / self.rate)
             amid = (pose, skin_of(performance.character, pose))
-        return Surroundings.between(performance.character, before, now, amid)
+        around = Surroundings.between(performance.character, before, now, amid)
+        times = (self.step_number / self.rate, (self.step_number + 1) / self.rate)
+        gone = performance.dissolved_at(times[0]), performance.dissolved_at(times[1])
+        return replace(around, dissolved=gone) if gone != around.dissolved else around
 
     def anchor_at(self, anchor: str | None, number: int) -> NDArray[np.float32]:
         """Return an anchor's world matrix (4, 4) at a step's moment.

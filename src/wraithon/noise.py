@@ -6,7 +6,7 @@ import numpy as np
 
 from wraithon.compiled import inlined
 
-__all__ = ["curl_noise"]
+__all__ = ["curl_noise", "value_at"]
 
 ONE = np.float32(1)
 SIX, TEN, FIFTEEN, THIRTY = np.float32(6), np.float32(10), np.float32(15), np.float32(30)
@@ -20,6 +20,8 @@ _S0, _S6, _S12, _S18, _S24 = np.uint32(0), np.uint32(6), np.uint32(12), np.uint3
 _I1 = np.int32(1)
 _S15, _S16 = np.uint32(15), np.uint32(16)
 _NEXT = np.uint32(0x6C8E9CF5)
+_HALF, _SPREAD = np.float32(0.5), np.float32(0.55)
+_LEAST, _MOST = np.float32(0.001), np.float32(0.999)
 
 
 @inlined
@@ -96,3 +98,39 @@ def curl_noise(x, y, z, seed):  # type: ignore[no-untyped-def]
     az_x = a[4] + b[4] + c[4] + d[4] + e[4] + f[4] + g[4] + h[4]
     az_y = a[5] + b[5] + c[5] + d[5] + e[5] + f[5] + g[5] + h[5]
     return az_y - ay_z, ax_z - az_x, ay_x - ax_y
+
+
+@inlined
+def _slope(ix, iy, iz, seed, dx, dy, dz):  # type: ignore[no-untyped-def]
+    """Return a lattice corner's gradient times the way from it."""
+    bits = _hash(np.uint32((np.uint32(ix) * _P) ^ (np.uint32(iy) * _Q) ^ (np.uint32(iz) * _R) ^ seed))
+    return _component(bits, _S0) * dx + _component(bits, _S6) * dy + _component(bits, _S12) * dz
+
+
+@inlined
+def _gradient_noise(x, y, z, seed):  # type: ignore[no-untyped-def]
+    """Return gradient noise (Perlin 2002) at a point, about -1 to 1."""
+    fx, fy, fz = np.floor(x), np.floor(y), np.floor(z)
+    ix, iy, iz = np.int32(fx), np.int32(fy), np.int32(fz)
+    jx, jy, jz = np.int32(ix + _I1), np.int32(iy + _I1), np.int32(iz + _I1)
+    px, py, pz = x - fx, y - fy, z - fz
+    qx, qy, qz = px - ONE, py - ONE, pz - ONE
+    ux = px * px * px * (px * (px * SIX - FIFTEEN) + TEN)
+    uy = py * py * py * (py * (py * SIX - FIFTEEN) + TEN)
+    uz = pz * pz * pz * (pz * (pz * SIX - FIFTEEN) + TEN)
+    a, b = _slope(ix, iy, iz, seed, px, py, pz), _slope(jx, iy, iz, seed, qx, py, pz)
+    c, d = _slope(ix, jy, iz, seed, px, qy, pz), _slope(jx, jy, iz, seed, qx, qy, pz)
+    e, f = _slope(ix, iy, jz, seed, px, py, qz), _slope(jx, iy, jz, seed, qx, py, qz)
+    g, h = _slope(ix, jy, jz, seed, px, qy, qz), _slope(jx, jy, jz, seed, qx, qy, qz)
+    low, high = a + ux * (b - a), c + ux * (d - c)
+    near = low + uy * (high - low)
+    low, high = e + ux * (f - e), g + ux * (h - g)
+    return near + uz * (low + uy * (high - low) - near)
+
+
+@inlined
+def value_at(x, y, z):  # type: ignore[no-untyped-def]
+    """Return a figure from 0 to 1 at a point in units of its blotches: two octaves of gradient noise."""
+    rough = _gradient_noise(x, y, z, _NEXT)
+    fine = _gradient_noise(x * TWO, y * TWO, z * TWO, _M1)
+    return min(max(_HALF + _SPREAD * (rough + _HALF * fine), _LEAST), _MOST)

@@ -1,0 +1,35 @@
+"""The dissolve of a character: a border that eats through its skin, and how that looks."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field
+
+from wraithon.project.base import Model, Positive, Share, Unsigned
+
+__all__ = ["Dissolve"]
+
+Light = Annotated[float, Field(ge=0.0, le=1000.0)]
+
+
+class Dissolve(Model):
+    """How much of a character is gone, and the glow of its border.
+
+    `amount` is the share that is gone: 0 is whole, 1 is nothing. With a `clip`, it grows from nothing to
+    `amount` between two moments of that clip, in seconds, and is back when the clip is over. The border
+    follows noise with blotches of `scale` metres of the rest pose; `width` is how much of the amount's
+    range glows beside it, in linear `colour` times `intensity`. `materials` limits it to some (none named:
+    all). `two_sided` shows the inside through the holes.
+    """
+
+    amount: Share = 0.0
+    clip: str = ""
+    begin: Unsigned = 0.0
+    end: Unsigned = 1.0
+    scale: Positive = 0.12
+    width: Share = 0.06
+    colour: tuple[Light, Light, Light] = (1.0, 0.45, 0.12)
+    intensity: Unsigned = 4.0
+    two_sided: bool = True
+    materials: Annotated[tuple[str, ...], Field(max_length=256)] = ()
