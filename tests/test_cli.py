@@ -1,5 +1,6 @@
 """The command line, run as a user runs it."""
 
+import csv
 import json
 import subprocess
 import sys
@@ -119,4 +120,65 @@ def test_broken_characters_are_told_in_one_line(tmp_path):
     path.write_bytes(breakage("nan position").glb())
     done = run("inspect", str(path), code=2)
     assert "bad.glb: accessors" in done.stderr
+    assert done.stderr.count("\n") == 1
+
+
+# ---- sample ---------------------------------------------------------------------------------------
+
+
+def table(path):
+    with path.open() as file:
+        return list(csv.DictReader(file))
+
+
+@pytest.mark.parametrize("mode", ["surface", "edges", "vertices", "bones"])
+def test_sample_writes_places_of_every_mode(tmp_path, mode):
+    out = tmp_path / "points.csv"
+    run("sample", "demo", "--mode", mode, "--count", "200", "--clip", "walk", "--at", "0.3", "-o", str(out))
+    rows = table(out)
+    assert list(rows[0]) == ["x", "y", "z", "nx", "ny", "nz", "u", "v", "part", "joint"]
+    assert len(rows) == 200
+    assert all(-3 < float(row[axis]) < 3 for row in rows for axis in "xyz")
+    if mode != "bones":
+        assert {row["part"] for row in rows} <= {"body", "mask", "rain skirt", "left fan", "right fan"}
+        assert all(abs(sum(float(row[n]) ** 2 for n in ("nx", "ny", "nz")) - 1) < 1e-3 for row in rows)
+
+
+def test_sample_keeps_to_parts_and_joints_and_repeats(tmp_path):
+    one, two, other = (tmp_path / f"{n}.csv" for n in range(3))
+    words = ("sample", "demo", "--parts", "left fan,right fan", "--count", "300", "--seed", "7")
+    run(*words, "-o", str(one))
+    run(*words, "-o", str(two))
+    run(*words[:-1], "8", "-o", str(other))
+    assert one.read_bytes() == two.read_bytes() != other.read_bytes()
+    assert {row["part"] for row in table(one)} == {"left fan", "right fan"}
+    run("sample", "demo", "--joints", "head", "--count", "300", "-o", str(one))
+    assert {row["joint"] for row in table(one)} <= {"head", "neck", "crest"}
+
+
+def test_sample_spaces_evenly_and_says_when_there_are_too_few(tmp_path):
+    out = tmp_path / "points.csv"
+    run("sample", "demo", "--count", "150", "--spacing", "even", "--parts", "mask", "-o", str(out))
+    assert len(table(out)) == 150
+    done = run(
+        "sample", "demo", "--mode", "vertices", "--parts", "left fan", "--count", "5000", "--spacing", "even",
+        "-o", str(out),
+    )  # fmt: skip
+    assert "places to choose from" in done.stderr
+    assert len(table(out)) < 5000
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (("demo", "--parts", "bdy"), "did you mean body"),
+        (("demo", "--joints", "left foote"), "did you mean left foot"),
+        (("demo", "--clip", "wolk"), "did you mean walk"),
+        (("nowhere.glb",), "nowhere.glb"),
+        (("demo", "--count", "60000", "--spacing", "even"), "at most 50000"),
+    ],
+)
+def test_sample_says_what_is_wrong_in_one_line(tmp_path, words, said):
+    done = run("sample", *words, "-o", str(tmp_path / "points.csv"), code=2)
+    assert said in done.stderr
     assert done.stderr.count("\n") == 1

@@ -1,5 +1,6 @@
 """Particles: kernels equal their twins, births are fair, chance is repeatable, forces do what they say."""
 
+from dataclasses import replace
 from itertools import pairwise
 
 import numba
@@ -13,8 +14,10 @@ from scipy.interpolate import PchipInterpolator
 from tests import twins
 from wraithon import chance
 from wraithon.chance import firing_key, layer_key
+from wraithon.character.checkup import height_of
 from wraithon.character.pose import clip_locals, pose_of, skin_of
-from wraithon.character.sampling import sampler_of
+from wraithon.character.sampling import BorderSampler, sampler_of
+from wraithon.character.sampling_kernels import gather_places, noise_at
 from wraithon.particles import kernels as k
 from wraithon.particles.curves import curve_values, integral_table
 from wraithon.particles.emission import births_between, emission_end
@@ -24,7 +27,7 @@ from wraithon.project.effect import Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute, Curve, LifeMode
 from wraithon.project.motion import Contact, Curl, Drag, Gravity, Ground, Motion
-from wraithon.project.source import Aim, Heading, PointSource, Riding, RingSource, SkinSource, SphereSource
+from wraithon.project.source import Aim, Heading, JointRow, PointSource, Riding, RingSource, SkinSource, SphereSource
 
 DT = 1 / 60
 HOME = np.eye(4, dtype=np.float32)
@@ -314,6 +317,115 @@ def test_riders_lie_on_the_skinned_triangle(halcyon):
     b, c = pool.state[k.SHARE_B, : pool.count], pool.state[k.SHARE_C, : pool.count]
     expected = corners[:, 0] * (1 - b - c)[:, None] + corners[:, 1] * b[:, None] + corners[:, 2] * c[:, None]
     np.testing.assert_allclose(positions(pool), expected, atol=1e-5)
+
+
+@pytest.mark.parametrize("clip", ["idle", "walk", "run", "leap", "strike", "fall"])
+def test_riding_is_exact_over_every_clip(halcyon, clip):
+    """Riders stand where exact skinning in float64 puts them, within 1e-5 of the character's height."""
+    made = halcyon.clip(clip)
+    mesh, skeleton = halcyon.mesh, halcyon.skeleton
+    sampler = sampler_of(halcyon, SkinSource())
+    tall = height_of(halcyon)
+    for time in np.linspace(0, made.seconds, 7)[1:]:
+        poses = [pose_of(halcyon, clip_locals(halcyon, made, t), HOME) for t in (time - DT, time)]
+        around = Surroundings.between(halcyon, *((pose, skin_of(halcyon, pose)) for pose in poses))
+        pool, program = born(Layer(**PLAIN, source=SkinSource(riding=Riding(share=1.0))), 500, sampler, around)
+        pool.step(program, DT, 0.0, around)
+        palette = poses[1].matrices[skeleton.palette_nodes].astype(float) @ skeleton.inverse_bind.astype(float)
+        corners = mesh.triangles[pool.triangle[: pool.count]]
+        share = np.stack([pool.state[k.SHARE_B, : pool.count], pool.state[k.SHARE_C, : pool.count]], 1).astype(float)
+        share = np.concatenate([1 - share.sum(1, keepdims=True), share], axis=1)
+        rest = np.concatenate([mesh.positions, np.ones((len(mesh.positions), 1))], axis=1).astype(float)
+        blended = (palette[mesh.joints[corners]] * mesh.weights[corners].astype(float)[..., None, None]).sum(axis=2)
+        exact = (np.einsum("ncij,ncj->nci", blended, rest[corners]) * share[..., None]).sum(axis=1)[:, :3]
+        assert np.abs(positions(pool) - exact).max() < 1e-5 * tall
+
+
+def test_births_between_poses_lie_on_the_arc_of_a_fast_limb(halcyon):
+    """Half way through a step, births stand nearer the true pose than the straight line between the two would."""
+    made = halcyon.clip("strike")
+    long = 1 / 60
+    start = 0.70
+    times = (start, start + long / 2, start + long)
+    posed = [(p := pose_of(halcyon, clip_locals(halcyon, made, t), HOME), skin_of(halcyon, p)) for t in times]
+    source = SkinSource(parts=("right fan",))
+    sampler = sampler_of(halcyon, source)
+    program = compile_layer(Layer(**PLAIN, source=source), "effect", 1, sampler)
+    quarter = pose_of(halcyon, clip_locals(halcyon, made, start + long / 4), HOME)
+    truth = skin_of(halcyon, quarter).positions
+    errors = []
+    for amid in (None, posed[1]):
+        pool = Pool()
+        around = Surroundings.between(halcyon, posed[0], posed[2], amid)
+        leads = np.full(400, long / 4, np.float32)
+        pool.bear(program, np.uint64(3), 0, 0, leads, long, around, (HOME, HOME))
+        corners = truth[halcyon.mesh.triangles[pool.triangle[: pool.count]]]
+        b, c = pool.state[k.SHARE_B, : pool.count, None], pool.state[k.SHARE_C, : pool.count, None]
+        exact = corners[:, 0] * (1 - b - c) + corners[:, 1] * b + corners[:, 2] * c
+        errors.append(np.linalg.norm(positions(pool) - exact, axis=1).mean())
+    assert errors[1] < errors[0] / 3
+
+
+def test_bones_carry_riders_along(halcyon):
+    source = SkinSource(mode="bones", radius=0.05, riding=Riding(share=1.0))
+    around = surroundings(halcyon, 0.7, 0.7 + DT)
+    pool, program = born(Layer(**PLAIN, source=source), 800, sampler_of(halcyon, source), around)
+    pool.step(program, DT, 0.7, around)
+    frames = around.bones_now[pool.triangle[: pool.count]].astype(float)
+    along = pool.state[k.SHARE_B, : pool.count, None]
+    middle = frames[:, 0] + along * (frames[:, 1] - frames[:, 0])
+    away = np.linalg.norm(positions(pool) - middle, axis=1)
+    np.testing.assert_allclose(away, pool.state[k.SHARE_D, : pool.count] * 0.05, atol=1e-5)
+    axis = frames[:, 1] - frames[:, 0]
+    np.testing.assert_allclose(((positions(pool) - middle) * axis).sum(1), 0, atol=1e-5)
+
+
+def test_the_joint_table_changes_speed_and_size(halcyon):
+    rows = (JointRow(joint="head", size=3.0, speed=2.0), JointRow(joint="left hand", size=0.5, speed=0.0))
+    source = SkinSource(table=rows)
+    layer = Layer(lifetime=Attribute.of(9), speed=Attribute.of(1), size=Attribute.of(0.1), source=source)
+    sampler = sampler_of(halcyon, source)
+    pool, _ = born(layer, 600, sampler, surroundings(halcyon, 0.5, 0.5))
+    speed = np.linalg.norm(velocities(pool), axis=1)
+    group = sampler.group_of_row[pool.triangle[: pool.count]]
+    np.testing.assert_allclose(speed[group == 0], 2, rtol=1e-4)
+    np.testing.assert_allclose(speed[group == 1], 0, atol=1e-6)
+    np.testing.assert_allclose(sampler.sizes, [3.0, 0.5, 1.0])
+
+
+def test_births_keep_to_the_border_of_a_dissolve_and_rest_with_it(halcyon):
+    source = SkinSource(dissolving=True)
+    sampler = sampler_of(halcyon, source)
+    border = BorderSampler(sampler, 1 / 0.12)
+    program = compile_layer(
+        Layer(**PLAIN, emission=Emission(limit=9999), source=source), "e", 1, sampler, 1.0, border
+    )
+    around = surroundings(halcyon, 0.5, 0.5)
+    for gone in ((0.3, 0.32), (0.62, 0.6)):
+        pool = Pool()
+        leads = np.zeros(2000, np.float32)
+        moving = replace(around, dissolved=gone)
+        pool.bear(program, np.uint64(1), 0, 0, leads, DT, moving, (HOME, HOME))
+        alive = pool.state[k.LIFETIME, : pool.count] > 0
+        assert alive.mean() > 0.97
+        places = np.empty((pool.count, 3), np.float32)
+        numbers = pool.state[[k.SHARE_B, k.SHARE_C, k.SHARE_D], : pool.count].T.copy()
+        gather_places(pool.triangle[: pool.count], numbers, sampler.triangles, sampler.rest, places)
+        noise = np.empty(pool.count, np.float32)
+        noise_at(places, np.float32(1 / 0.12), noise)
+        assert noise[alive].min() >= min(gone) - 1e-4
+        assert noise[alive].max() <= max(gone) + 1e-4
+        # Even by area: halves of the border by height have births by how much of it they hold.
+        many = sampler.draw(60_000, key=9)
+        spots, fair = np.empty((60_000, 3), np.float32), np.empty(60_000, np.float32)
+        gather_places(many.rows, many.numbers, sampler.triangles, sampler.rest, spots)
+        noise_at(spots, np.float32(1 / 0.12), fair)
+        held = spots[(fair >= min(gone)) & (fair <= max(gone)), 1]
+        ours = places[alive, 1]
+        assert stats.ks_2samp(held, ours).pvalue > 0.01
+    still = Pool()
+    still.bear(program, np.uint64(1), 0, 0, np.zeros(50, np.float32), DT, around, (HOME, HOME))
+    assert (still.count, still.refused) == (0, 0)
 
 
 def test_letting_go_takes_the_skins_speed_along(halcyon):

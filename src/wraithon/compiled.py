@@ -7,10 +7,12 @@ number goes through does not depend on how many threads there are.
 
 from __future__ import annotations
 
+import hashlib
 import importlib
 import os
 import sys
 import types
+from pathlib import Path
 from typing import Any
 
 # Waiting threads of the OpenMP layer would spin, and starve the window on a small machine.
@@ -37,6 +39,25 @@ _without_blas()
 __all__ = ["BLOCK", "FEW", "SizedKernel", "drawing_kernel", "inlined", "kernel", "parallel_kernel"]
 
 numba.config.THREADING_LAYER = "omp"  # type: ignore[attr-defined]
+
+
+def _cache_folder() -> str:
+    """Return where compiled kernels are kept: a folder for this state of all their sources.
+
+    The compiler looks at a kernel's own file alone, though helpers of other files are compiled into it.
+    """
+    here = Path(__file__).parent
+    digest = hashlib.blake2b(numba.__version__.encode(), digest_size=8)
+    for path in sorted([*here.rglob("*kernels.py"), *(here / name for name in HELPERS)]):
+        digest.update(path.read_bytes())
+    return str(here / "__pycache__" / f"kernels-{digest.hexdigest()}")
+
+
+HELPERS = ("compiled.py", "chance.py", "noise.py", "picture/doubling.py")
+"""Files besides those of kernels that hold what is compiled into them."""
+
+if os.access(Path(__file__).parent, os.W_OK):
+    numba.config.CACHE_DIR = _cache_folder()  # type: ignore[attr-defined]
 
 BLOCK = 1024
 """Rows a thread takes at a time."""

@@ -336,7 +336,7 @@ def test_a_new_anchor_on_the_selected_joint_is_nudged_by_numbers(window):
     window.character_index.add_anchor()
     anchor = window.session.project.anchor(window.session.selection[1])
     assert anchor.joint == "head"
-    window.character_sheet._offset[1].edited.emit(12.0, True)
+    window.character_sheet.anchor._offset[1].edited.emit(12.0, True)
     assert window.session.project.anchor(anchor.id).offset == (0.0, 0.12, 0.0)
 
 

@@ -68,7 +68,8 @@ class _Words:
 
     def __init__(self, name: str, text: str) -> None:
         self.name = name
-        self._words = [(word, number) for number, line in enumerate(text.splitlines(), 1) for word in line.split()]
+        apart = text.replace("{", " { ").replace("}", " } ")
+        self._words = [(word, number) for number, line in enumerate(apart.splitlines(), 1) for word in line.split()]
         self._at = 0
 
     def fail(self, what: str) -> NoReturn:

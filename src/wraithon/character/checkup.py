@@ -13,8 +13,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.character.pose import clip_locals, pose_of, rest_pose, rest_skin, root_place
-from wraithon.character.sampling import triangle_areas
+from wraithon.character.pose import chunks, clip_locals, pose_of, rest_pose, rest_skin, root_place
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -80,12 +79,7 @@ def check_mesh(character: Character) -> tuple[Oddity, ...]:
     """Return what is odd about a character's mesh and weights."""
     mesh, skeleton = character.mesh, character.skeleton
     found: list[Oddity] = []
-    points, normals = rest_skin(character).positions, rest_skin(character).normals
-    corners = points[mesh.triangles].astype(np.float64)
-    sides = np.linalg.norm(corners - np.roll(corners, 1, axis=1), axis=2).max(axis=1)
-    flat = 2 * triangle_areas(points, mesh.triangles) <= FLAT * np.maximum(sides, 1e-30) ** 2
-    faces = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    inside_out = (faces[:, None] * normals[mesh.triangles]).sum(axis=2).max(axis=1) < 0
+    flat, inside_out = _odd_triangles(character)
     for number, part in enumerate(character.parts):
         own = mesh.part_of_triangle == number
         count = int(own.sum())
@@ -103,6 +97,19 @@ def check_mesh(character: Character) -> tuple[Oddity, ...]:
     idle = [name for name in idle if name not in carriers][:20]
     found += [Oddity("it holds no skin: births and weights on it come to nothing", name) for name in idle]
     return tuple(found)
+
+
+def _odd_triangles(character: Character) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+    """Return which triangles (T,) have no area, and which have all their normals on the wrong side."""
+    triangles, skin = character.mesh.triangles, rest_skin(character)
+    flat, inside_out = np.zeros(len(triangles), np.bool_), np.zeros(len(triangles), np.bool_)
+    for part in chunks(len(triangles)):
+        corners = skin.positions[triangles[part]].astype(np.float64)
+        sides = np.linalg.norm(corners - np.roll(corners, 1, axis=1), axis=2).max(axis=1)
+        faces = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        flat[part] = np.linalg.norm(faces, axis=1) <= FLAT * np.maximum(sides, 1e-30) ** 2
+        inside_out[part] = (faces[:, None] * skin.normals[triangles[part]]).sum(axis=2).max(axis=1) < 0
+    return flat, inside_out
 
 
 def _ancestors(character: Character) -> set[int]:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from wraithon.character.pose import rest_skin
+from wraithon.character.pose import chunks, rest_skin
 from wraithon.character.sampling import Sampler, triangle_areas, triangle_nodes, welded_vertices
 from wraithon.character.sampling_kernels import BONES, EDGES, SURFACE
 
@@ -45,21 +45,17 @@ def density_heat(character: Character, sampler: Sampler) -> NDArray[np.float32]:
     if sampler.empty or sampler.kind == BONES:
         return np.full(len(place), -1, np.float32)
     births = np.diff(sampler.cumulative, prepend=0.0)
-    each = np.arange(len(sampler.rows))
-    corners = triangles[sampler.rows]
-    if sampler.kind == SURFACE:
-        shares = sampler.densities / np.maximum(sampler.densities.sum(axis=1, keepdims=True), 1e-12)
-    elif sampler.kind == EDGES:
-        after = (sampler.corners.astype(np.int64) + 1) % 3
-        corners = np.stack([corners[each, sampler.corners], corners[each, after]], axis=1)
-        shares = sampler.densities[:, :2] / np.maximum(sampler.densities[:, :2].sum(axis=1, keepdims=True), 1e-12)
-    else:
-        corners, shares = corners[each, sampler.corners][:, None], np.ones((len(each), 1))
-    born = np.bincount(place[corners].reshape(-1), weights=(births[:, None] * shares).reshape(-1), minlength=count)
-    # The whole skin's area counts: a place on the border of a part has less of it that gives birth.
+    born, area = np.zeros(count), np.zeros(count)
+    for part in chunks(len(sampler.rows)):
+        corners, shares = _ends(sampler, part)
+        weights = births[part, None] * shares
+        born += np.bincount(place[corners].reshape(-1), weights=weights.reshape(-1), minlength=count)
+    # By vertex or edge the whole skin's area counts: what is around them is more than gives birth.
     rows = np.unique(sampler.rows) if sampler.kind == SURFACE else np.arange(len(triangles))
-    areas = np.repeat(triangle_areas(rest_skin(character).positions, triangles[rows]) / 3, 3)
-    area = np.bincount(place[triangles[rows].reshape(-1)], weights=areas, minlength=count)
+    for part in chunks(len(rows)):
+        own = triangles[rows[part]]
+        third = np.repeat(triangle_areas(rest_skin(character).positions, own) / 3, 3)
+        area += np.bincount(place[own.reshape(-1)], weights=third, minlength=count)
     chosen = (born > 0) & (area > 0)
     if not chosen.any():
         return np.full(len(place), -1, np.float32)
@@ -67,6 +63,18 @@ def density_heat(character: Character, sampler: Sampler) -> NDArray[np.float32]:
     heat = np.full(count, -1.0)
     heat[chosen] = np.clip(0.5 + np.log2(born[chosen] / area[chosen] / fair) / (2 * OCTAVES), 0, 1)
     return heat[place].astype(np.float32)
+
+
+def _ends(sampler: Sampler, part: slice) -> tuple[NDArray[np.int32], NDArray[Any]]:
+    """Return the vertices that some of the rows give birth at, and how their births are shared among these."""
+    corners, density = sampler.triangles[sampler.rows[part]], sampler.densities[part]
+    each, corner = np.arange(len(corners)), sampler.corners[part].astype(np.int64)
+    if sampler.kind == SURFACE:
+        return corners, density / np.maximum(density.sum(axis=1, keepdims=True), 1e-12)
+    if sampler.kind == EDGES:
+        ends = np.stack([corners[each, corner], corners[each, (corner + 1) % 3]], axis=1)
+        return ends, density[:, :2] / np.maximum(density[:, :2].sum(axis=1, keepdims=True), 1e-12)
+    return corners[each, corner][:, None], np.ones((len(corners), 1))
 
 
 def tallies(character: Character, sampler: Sampler, most: int = 10) -> tuple[list[Tally], list[Tally]]:

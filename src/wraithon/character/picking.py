@@ -38,7 +38,7 @@ def hit_skin(
         other = np.cross(away, one)
         v = (other @ np.asarray(direction, np.float64)) * inverse
         far = (two * other).sum(axis=1) * inverse
-    met = (np.abs(area) > 1e-18) & (u >= 0) & (v >= 0) & (u + v <= 1) & (far > 1e-6)
+        met = (np.abs(area) > 1e-18) & (u >= 0) & (v >= 0) & (u + v <= 1) & (far > 1e-6)
     if not met.any():
         return None
     best = int(np.where(met, far, np.inf).argmin())

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import TYPE_CHECKING
@@ -15,7 +16,18 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character, Clip
 
-__all__ = ["Pose", "Skin", "clip_locals", "pose_of", "rest_pose", "rest_skin", "root_matrix", "root_place", "skin_of"]
+__all__ = [
+    "Pose",
+    "Skin",
+    "chunks",
+    "clip_locals",
+    "pose_of",
+    "rest_pose",
+    "rest_skin",
+    "root_matrix",
+    "root_place",
+    "skin_of",
+]
 
 
 @dataclass(frozen=True)
@@ -31,6 +43,16 @@ class Skin:
 
     positions: NDArray[np.float32]
     normals: NDArray[np.float32]
+
+
+CHUNK = 32_768
+"""Rows worked on at a time where all at once would take many times the memory of what is held."""
+
+
+def chunks(count: int) -> Iterator[slice]:
+    """Yield the runs of rows that `count` rows are worked on in."""
+    for first in range(0, count, CHUNK):
+        yield slice(first, min(first + CHUNK, count))
 
 
 def root_matrix(scale: float, offset: NDArray[np.float64] | tuple[float, float, float]) -> NDArray[np.float32]:
@@ -87,10 +109,12 @@ def rest_skin(character: Character) -> Skin:
     mesh, skeleton = character.mesh, character.skeleton
     matrices = rest_pose(character).matrices[skeleton.palette_nodes] @ skeleton.inverse_bind
     positions, normals = np.zeros_like(mesh.positions), np.zeros_like(mesh.normals)
-    for k in range(mesh.joints.shape[1]):
-        chosen, share = matrices[mesh.joints[:, k]], mesh.weights[:, k, None]
-        positions += share * (np.einsum("vij,vj->vi", chosen[:, :3, :3], mesh.positions) + chosen[:, :3, 3])
-        normals += share * np.einsum("vij,vj->vi", chosen[:, :3, :3], mesh.normals)
+    for part in chunks(len(positions)):
+        for k in range(mesh.joints.shape[1]):
+            chosen, share = matrices[mesh.joints[part, k]], mesh.weights[part, k, None]
+            moved = np.einsum("vij,vj->vi", chosen[:, :3, :3], mesh.positions[part]) + chosen[:, :3, 3]
+            positions[part] += share * moved
+            normals[part] += share * np.einsum("vij,vj->vi", chosen[:, :3, :3], mesh.normals[part])
     normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
     return Skin(positions, normals)
 

@@ -107,7 +107,8 @@ def retargeted(motion: Motion, character: Character, matches: Mapping[str, str],
 
     Each matched joint turns in the world as the motion's does. Where rest poses differ, the difference
     between the directions of the bones at rest is taken out first, so that a motion made from spread arms
-    fits a character made with arms down. Lengths stay the character's own; only the root is moved.
+    fits a character made with arms down. Lengths stay the character's own; the root is moved, and joints that
+    the motion itself moves against their parents.
     """
     skeleton = character.skeleton
     rest = rest_pose(character).matrices.astype(np.float64)
@@ -129,6 +130,10 @@ def retargeted(motion: Motion, character: Character, matches: Mapping[str, str],
         tracks.append(Track(node, 1, 1, times, _quaternions(np.swapaxes(above, 1, 2) @ world[:, node])))
         if node == root:
             tracks.append(Track(node, 0, 1, times, _root_track(places[:, of_node[node]] * unit, rest, int(parent))))
+        elif np.ptp(motion.positions[:, of_node[node]], axis=0).max() > 1e-6:
+            strayed = (motion.positions[:, of_node[node]] - motion.offsets[of_node[node]]) * unit
+            own = strayed @ np.linalg.pinv(rest[parent, :3, :3]).T + skeleton.rest[node, :3]
+            tracks.append(Track(node, 0, 1, times, np.pad(own, ((0, 0), (0, 1))).astype(np.float32)))
     return Clip.pack(name or motion.name, tracks)
 
 

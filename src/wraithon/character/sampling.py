@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.character.masks import vertex_densities
-from wraithon.character.pose import Pose, rest_pose, rest_skin
+from wraithon.character.pose import Pose, chunks, rest_pose, rest_skin
 from wraithon.character.sampling_kernels import BONES, EDGES, SURFACE, VERTICES, dominant_nodes, draw_places, noise_at
 from wraithon.project.source import Mode, SkinSource
 
@@ -254,15 +254,19 @@ def _edge_rows(
     density: NDArray[np.float32],
 ) -> Rows:
     """Return each edge once, however many triangles share it."""
-    corners = triangles[rows]
-    starts, ends = corners.reshape(-1), corners[:, [1, 2, 0]].reshape(-1)
-    pairs = np.sort(np.stack([welded[starts], welded[ends]], axis=1).astype(np.int64), axis=1)
-    _, first = np.unique(pairs[:, 0] * (int(welded.max(initial=0)) + 1) + pairs[:, 1], return_index=True)
-    a, b = starts[first], ends[first]
+    keys = np.empty((len(rows), 3), np.int64)
+    many = int(welded.max(initial=0)) + 1
+    for side in range(3):
+        one, two = welded[triangles[rows, side]], welded[triangles[rows, (side + 1) % 3]]
+        keys[:, side] = np.minimum(one, two) * np.int64(many) + np.maximum(one, two)
+    found, first = np.unique(keys.reshape(-1), return_index=True)
+    del keys
+    row, corner = rows[first // 3], (first % 3).astype(np.int8)
+    a, b = triangles[row, corner], triangles[row, (corner + 1) % 3]
     at = np.stack([density[a], density[b], density[b]], axis=1)
     weights = np.linalg.norm(points[a].astype(np.float64) - points[b], axis=1) * at[:, :2].mean(axis=1)
-    weights[pairs[first, 0] == pairs[first, 1]] = 0.0  # a side of a collapsed triangle
-    return rows[first // 3], (first % 3).astype(np.int8), weights.astype(np.float64), _relative(at)
+    weights[found // many == found % many] = 0.0  # a side of a collapsed triangle
+    return row, corner, weights.astype(np.float64), _relative(at)
 
 
 def _bone_rows(character: Character, source: SkinSource) -> Rows:
@@ -339,8 +343,11 @@ def _by_share(
 
 def triangle_areas(points: NDArray[np.float32], triangles: NDArray[np.int32]) -> NDArray[np.float64]:
     """Return the areas (T,) of triangles of points (V, 3)."""
-    corners = points[triangles].astype(np.float64)
-    return np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1) / 2
+    out = np.empty(len(triangles))
+    for part in chunks(len(triangles)):
+        corners = points[triangles[part]].astype(np.float64)
+        out[part] = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
+    return out / 2
 
 
 def _measure(character: Character, kind: int, rows: NDArray[np.int32], corners: NDArray[np.int8]) -> float:

@@ -30,7 +30,7 @@ __all__ = [
 SURFACE, EDGES, VERTICES, BONES = range(4)
 ZERO, ONE = np.float32(0), np.float32(1)
 TAU = np.float32(2 * math.pi)
-TRIES = 24
+TRIES, BORDER_TRIES = 24, 128
 C_A, C_B, C_C, C_D, C_RETRIES = chance.PLACE_A, chance.PLACE_B, chance.PLACE_C, chance.PLACE_D, chance.RETRIES
 
 
@@ -78,8 +78,14 @@ def choose_place(  # type: ignore[no-untyped-def]
     else:
         m = _pick(cumulative, uniform(who, C_A))
         row, corner = rows[m], corners[m]
-        for turn in range(TRIES):
+        on_border = band[1] > band[0]
+        tries = BORDER_TRIES if on_border else TRIES
+        for turn in range(tries):
             base = C_B if turn == 0 else C_RETRIES + 4 * turn
+            if on_border and turn > 0:
+                # The border takes an unknown part of each row: drawing the row anew keeps births even by area.
+                m = _pick(cumulative, uniform(who, base + 3))
+                row, corner = rows[m], corners[m]
             v, w, keep = uniform(who, base), uniform(who, base + 1), uniform(who, base + 2)
             density = ONE
             if kind == SURFACE:
@@ -100,8 +106,10 @@ def choose_place(  # type: ignore[no-untyped-def]
             if image.size > 1:
                 density *= _texel(image, uvs, triangles, row, ONE - b - c, b, c)
             if kind != VERTICES and keep >= density:
+                if on_border and turn == tries - 1:
+                    row = np.int32(-1)
                 continue
-            if band[1] > band[0]:
+            if on_border:
                 ta, tb, tc = triangles[row, 0], triangles[row, 1], triangles[row, 2]
                 a = ONE - b - c
                 value = value_at(
@@ -110,7 +118,7 @@ def choose_place(  # type: ignore[no-untyped-def]
                     (a * rest[ta, 2] + b * rest[tb, 2] + c * rest[tc, 2]) * band[2],
                 )
                 if value < band[0] or value > band[1]:
-                    if turn == TRIES - 1:
+                    if turn == tries - 1:
                         row = np.int32(-1)
                     continue
             break

@@ -13,7 +13,7 @@ from wraithon.picture.sprite_kernels import COLUMNS, coarsen
 from wraithon.stage.loading import Loaded, load
 from wraithon.stage.player import Player
 
-__all__ = ["STAGES", "warm_up"]
+__all__ = ["STAGES", "warm_places", "warm_up"]
 
 STAGES = ("skin", "picture", "particles", "sprites")
 
@@ -43,3 +43,18 @@ def warm_up(loaded: Loaded | None = None) -> Iterator[str]:
     yield STAGES[3]
     renderer.draw(player.frame(), loaded.project.view, 64, 48)
     coarsen(np.ones((1, COLUMNS), np.float32), np.zeros(1, np.int64), np.float32(2))
+
+
+def warm_places(loaded: Loaded | None = None) -> None:
+    """Run what samples characters and measures how fair that is, which a start can do without."""
+    from wraithon.character.fairness import density_heat, tallies
+    from wraithon.character.sampling import BorderSampler, sampler_of
+    from wraithon.project.source import Mode, SkinSource, Spacing
+
+    loaded = loaded or load(DEMO_FOLDER)
+    for character in loaded.characters.values():
+        for mode in Mode:
+            sampler = sampler_of(character, SkinSource(mode=mode, spacing=Spacing.EVEN, pieces=40))
+            density_heat(character, sampler)
+            tallies(character, sampler)
+        BorderSampler(sampler_of(character, SkinSource()), 8.0).within(0.4, 0.5)

@@ -9,7 +9,19 @@ from PySide6.QtWidgets import QHBoxLayout, QTreeWidget, QTreeWidgetItem, QVBoxLa
 from wraithon.character.checkup import measure_clip
 from wraithon.character.model import Character, Clip
 from wraithon.desktop.anchor_sheet import AnchorSheet
-from wraithon.desktop.fields import Button, Check, ChoiceField, NumberField, TextField, heading, labelled, soft, tool
+from wraithon.desktop.dissolve_editor import DissolveEditor
+from wraithon.desktop.fields import (
+    Button,
+    Check,
+    ChoiceField,
+    NumberField,
+    Section,
+    TextField,
+    heading,
+    labelled,
+    soft,
+    tool,
+)
 from wraithon.desktop.mask_sheet import MaskSheet, put_mask
 from wraithon.desktop.matching_list import MatchingList
 from wraithon.desktop.motion_sheet import MotionSheet
@@ -120,6 +132,12 @@ class CharacterIndex(Index):
         self.tree.clear()
         if character is None or use is None:
             return
+        root = QTreeWidgetItem([use.name, ""])
+        root.setData(0, KIND, "")
+        root.setData(0, KEY, "")
+        root.setIcon(0, icon("person-simple"))
+        root.setToolTip(0, "The character itself: scale, stage, dissolve, file")
+        self.tree.addTopLevelItem(root)
         groups = {name: self._group(name) for name in ("clips", "parts", "masks", "anchors", "joints")}
         for clip in character.clips:
             self._item(groups["clips"], "clip", clip.name, clip.name, f"{clip.seconds:.2f} s")
@@ -169,6 +187,7 @@ class CharacterIndex(Index):
                 parent = int(skeleton.parents[parent])
             owner = shown.get(parent, group)
             shown[node] = self._item(owner, "joint", name, name, "")
+            shown[node].setFirstColumnSpanned(True)
             shown[node].setExpanded(True)
 
     def _dress(self, character: Character, use: CharacterUse) -> None:
@@ -190,6 +209,8 @@ class CharacterIndex(Index):
             elif kind == "anchor":
                 item.setText(0, names.get(key, key))
                 item.setIcon(0, icon("anchor-simple"))
+            elif not kind:
+                item.setText(0, use.name)
             elif kind == "mask":
                 item.setText(0, names.get(key, key))
                 item.setIcon(0, icon("paint-brush"))
@@ -205,7 +226,7 @@ class CharacterIndex(Index):
         return found
 
     def _follow(self, kind: str, what: str) -> None:
-        if kind not in {"clip", "part", "anchor", "joint", "mask"}:
+        if kind not in {"", "clip", "part", "anchor", "joint", "mask"}:
             return
         for item in self._items():
             if item.data(0, KIND) == kind and str(item.data(0, KEY)) == what:
@@ -294,9 +315,12 @@ class CharacterSheet(Sheet):
     -------
     replacement_wanted
         The user wants to put another file in the character's place.
+    anchor_wanted
+        The user wants an anchor on the selected joint.
     """
 
     replacement_wanted = Signal()
+    anchor_wanted = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -372,6 +396,11 @@ class CharacterSheet(Sheet):
         column.addWidget(labelled("clips blend over", self._fade))
         column.addWidget(labelled("rest at the end", self._rest))
         column.addWidget(labelled("ground", self._ground))
+        self.dissolve = DissolveEditor()
+        self.dissolve.edited.connect(lambda words, value, final: self._use_edit(words, final, dissolve=value))
+        section = Section("Dissolve")
+        section.body.addWidget(self.dissolve)
+        column.addWidget(section)
 
     def _build_clip(self, column: QVBoxLayout) -> None:
         self._clip_facts = soft("")
@@ -417,6 +446,10 @@ class CharacterSheet(Sheet):
     def _build_joint(self, column: QVBoxLayout) -> None:
         self._joint_facts = soft("")
         column.addWidget(self._joint_facts)
+        column.addWidget(soft("The skin is coloured by how much of it the joint holds. Click joints in the picture."))
+        self.anchor_button = Button(icon("anchor-simple"), "New anchor on it")
+        self.anchor_button.clicked.connect(self.anchor_wanted)
+        column.addWidget(self.anchor_button)
 
     # ---- showing --------------------------------------------------------------------------------
 
@@ -463,6 +496,7 @@ class CharacterSheet(Sheet):
         self._fade.set_value(stage.fade)
         self._rest.set_value(stage.rest)
         self._ground.set_value(stage.ground)
+        self.dissolve.show_dissolve(use.dissolve, character)
         self._order.setText("Plays: " + (self._order_words() or "the rest pose; choose a clip on the left"))
         if character is not None:
             triangles = len(character.mesh.triangles)
@@ -499,7 +533,7 @@ class CharacterSheet(Sheet):
             height = (foot.height * use.scale + use.height) * 100
             stands = f"stands {spans}, {height:+.1f} cm from the ground, slides {foot.slide * use.scale * 100:.1f} cm"
             words.append(f"{foot.joint} {stands if spans else 'never stands'}")
-        self._clip_measures.setText("\n".join(words))
+        self._clip_measures.setText("\n".join(words).replace("-0.0 cm", "0.0 cm").replace("-0.00 m", "0.00 m"))
 
     def _show_part(self, character: Character, use: CharacterUse, name: str) -> None:
         part = next((p for p in character.parts if p.name == name), None)
@@ -532,9 +566,7 @@ class CharacterSheet(Sheet):
         held = sum(float(mesh.weights[mesh.joints == p].sum()) for p in entries)
         anchors = [a.name for a in use.anchors if a.joint == name]
         words = f"child of {above}; carries the weight of about {held:.0f} vertices"
-        words += (
-            f"; anchors: {', '.join(anchors)}" if anchors else "; no anchors yet: the button on the left adds one"
-        )
+        words += f"; anchors: {', '.join(anchors)}" if anchors else "; no anchors yet"
         self._joint_facts.setText(words)
 
     # ---- doing ----------------------------------------------------------------------------------

@@ -414,7 +414,7 @@ class Engine(QObject):
             ),
             records=tuple(show.history()),
             trace=player.trace(),
-            problems=tuple(renderer.problems.values()),
+            problems=(*renderer.problems.values(), *player.problems()),
             exposure=frame.exposure,
             heat=heat,
             skin=posed[1].positions if posed else None,

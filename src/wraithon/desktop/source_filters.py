@@ -42,6 +42,7 @@ KINDS = (
     _Kind("facing", "facing a side", lambda _c, _u: FacingMask()),
     _Kind("texture", "where a picture is bright", lambda _c, _u: TextureMask()),
     _Kind("painted", "where a mask is painted", _first_mask),
+    _Kind("dissolving", "on the border of the dissolve", lambda _c, _u: True),
 )
 
 
@@ -84,6 +85,7 @@ class Filters(QWidget):
             "facing": self._facing_row(),
             "texture": self._texture_row(),
             "painted": self._painted_row(),
+            "dissolving": self._row("dissolving", "only on the border of the dissolve, while it moves"),
         }
         for row in self._rows.values():
             column.addWidget(row)
@@ -197,6 +199,7 @@ class Filters(QWidget):
     def _on(self) -> set[str]:
         source = self._source
         given = {field for field in ("height", "facing", "texture", "painted") if getattr(source, field) is not None}
+        given |= {"dissolving"} if source.dissolving else set()
         return given | ({"joints"} if source.joints.names else set())
 
     def _show_parts(self, source: SkinSource, character: Character | None) -> None:
@@ -238,7 +241,8 @@ class Filters(QWidget):
         self._change(f"Only {kind.name}", True, **{field: start})
 
     def _remove(self, field: str) -> None:
-        self._change("Remove filter", True, **{field: JointSet() if field == "joints" else None})
+        empty = {"joints": JointSet(), "dissolving": False}
+        self._change("Remove filter", True, **{field: empty.get(field)})
 
     def _parts_clicked(self) -> None:
         parts = tuple(name for name, check in self._part_checks.items() if check.isChecked())

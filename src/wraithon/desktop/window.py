@@ -334,6 +334,7 @@ class Window(QMainWindow):
         self.score.sought.connect(self.seek)
         self.effects_index.fired.connect(self.fire)
         self.character_index.wanted.connect(self.keeper.choose_character)
+        self.character_sheet.anchor_wanted.connect(self.character_index.add_anchor)
         self.character_sheet.replacement_wanted.connect(self.keeper.choose_replacement)
         self.effects_sheet.source.masks_wanted.connect(self._mask_wanted)
         self._show_findings()

@@ -146,7 +146,9 @@ class Pool:
             sampler, band = program.border.within(gone, going)
             if gone == going or sampler.empty:
                 return  # the border stands still, or is nowhere: nothing is refused
-        if program.kind in {kernels.SKIN, kernels.BONE} and (sampler is None or sampler.empty):
+        if sampler is not None and sampler.empty:
+            return  # nothing to be born on: that is told elsewhere, and no limit refuses
+        if program.kind in {kernels.SKIN, kernels.BONE} and sampler is None:
             count = 0
         self.refused += len(leads) - count
         self.born += count

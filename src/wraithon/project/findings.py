@@ -134,7 +134,10 @@ def _check_effect(
     on_stage = facts.get(project.character.id) if project.character else None
     for layer in effect.layers:
         place = f'{here}, layer "{layer.name}"'
-        for level, message in _layer_messages(effect, layer, on_stage, textures):
+        for level, message in (
+            *_layer_messages(effect, layer, on_stage, textures),
+            *_source_messages(project, layer),
+        ):
             yield Finding(level, place, message, layer.id)
 
 
@@ -145,10 +148,33 @@ def _layer_messages(
         for part in layer.source.parts:
             if part not in facts.parts:
                 yield Level.ERROR, f'the character has no part "{part}"; choose others as its source'
+        for joint in (*layer.source.joints.names, *(row.joint for row in layer.source.table)):
+            if joint not in facts.joints:
+                yield Level.ERROR, f'the character has no joint "{joint}"; choose another for its source'
+        if layer.source.texture is not None and not layer.source.texture.texture:
+            yield Level.WARNING, "its mask names no picture yet, so it masks nothing: choose one"
     if textures is not None and layer.look.texture and layer.look.texture not in textures:
         yield Level.ERROR, f'texture "{layer.look.texture}" is not in the project; pick another'
     yield from _emission_messages(effect, layer)
     yield from _drawn_messages(layer)
+
+
+def _source_messages(project: Project, layer: Layer) -> Iterator[tuple[Level, str]]:
+    """Tell what a layer on the character asks of it that is not there."""
+    source, use = layer.source, project.character
+    if not isinstance(source, SkinSource) or use is None:
+        return
+    if source.dissolving and (not use.dissolve.amount or not use.dissolve.clip):
+        yield (
+            Level.WARNING,
+            "nothing is born: the dissolve's border does not move; give the character a dissolve with a clip",
+        )
+    if source.painted is not None and all(mask.id != source.painted for mask in use.masks):
+        yield Level.ERROR, "its painted mask is gone, so it masks nothing: choose another"
+    if source.mode == "bones" and (
+        source.parts or source.height or source.facing or source.texture or source.painted
+    ):
+        yield Level.WARNING, "bones keep to joints only: its other filters do nothing"
 
 
 def _emission_messages(effect: Effect, layer: Layer) -> Iterator[tuple[Level, str]]:

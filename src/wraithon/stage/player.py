@@ -250,6 +250,17 @@ class Player:
             exposure=project.exposure,
         )
 
+    def problems(self) -> list[str]:
+        """Return why layers give birth to nothing, as far as that shows only while playing."""
+        found = []
+        for effect in self.project.effects:
+            for layer in effect.layers:
+                program = self.cast.programs.get(layer.id)
+                if program is not None and program.sampler is not None and program.sampler.empty:
+                    words = "its filters leave nothing of the character to be born on"
+                    found.append(f"{effect.name}, {layer.name}: {words}; loosen them")
+        return found
+
     def anchors(self) -> dict[str, NDArray[np.float32]]:
         """Return the world matrix (4, 4) of every anchor of the character on stage."""
         use = self.project.character
