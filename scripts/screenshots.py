@@ -9,13 +9,17 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from PySide6.QtWidgets import QApplication  # after the platform is chosen
+from PySide6.QtCore import QPoint, Qt  # after the platform is chosen
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 
 from wraithon.demo import DEMO_FOLDER
 from wraithon.desktop.app import prepare
+from wraithon.desktop.character_station import play_only
 from wraithon.desktop.engine import Engine
 from wraithon.desktop.theme import apply_theme
 from wraithon.desktop.window import Window
+from wraithon.project.edit import put_layer
 from wraithon.stage.loading import load
 
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
@@ -80,14 +84,65 @@ def main() -> None:
     session.select("mark", "strike-strike")
     camera.settle(2.5)
     camera.take("event")
+    character_station(camera, window)
+    fairness(camera, window)
+    session.history.mark_saved()
+    window.shut()
+
+
+def character_station(camera: Photographer, window: Window) -> None:
+    """Take the Character station's pictures: weights, a clip, an anchor, a mask, the dissolve."""
+    session = window.session
     window.station("character")
-    session.select("", "")
-    camera.settle(5.1)
-    camera.take("character")
     session.select("anchor", "right-fan-tip")
     camera.settle(1.2)
     camera.take("anchor")
-    window.shut()
+    session.select("joint", "left forearm")
+    camera.settle(1.3)
+    camera.take("weights")
+    session.select("clip", "walk")
+    camera.settle(1.3)
+    camera.take("clip")
+    window.character_index.add_mask()
+    camera.settle(0.0)
+    picture, index = window.picture, session.character.skeleton.index
+    places = picture.project(picture.shot.joints)
+    for name in ("head", "chest", "left upper arm"):
+        start = QPoint(int(places[index[name], 0]), int(places[index[name], 1]))
+        QTest.mousePress(picture, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, start)
+        for k in range(12):
+            QTest.mouseMove(picture, start + QPoint(k * 2, k * 4))
+            QApplication.processEvents()
+        QTest.mouseRelease(picture, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, start)
+    camera.settle(0.0)
+    camera.take("mask")
+    session.edit("Play fall", lambda p: play_only(p, "fall"))
+    session.select("", "")
+    camera.settle(1.25)
+    camera.take("character")
+
+
+def fairness(camera: Photographer, window: Window) -> None:
+    """Take the pictures of how births fall, and of the joint table."""
+    session, source = window.session, window.effects_sheet.source
+    session.edit("Play walk", lambda p: play_only(p, "walk"))
+    window.station("effects")
+    session.select("layer", "plume-glints")
+    source.density.setChecked(True)
+    for mode in ("surface", "vertices"):
+        found = session.project.layer("plume-glints")
+        changed = found[1].but(source=found[1].source.but(mode=mode))
+        session.edit("Mode", lambda p, found=found, changed=changed: put_layer(p, found[0].id, changed))
+        camera.settle(1.4)
+        window.effects_sheet.scroll_to(source.table)
+        camera.settle(1.4)
+        camera.take(f"density-{mode}")
+    source.density.setChecked(False)
+    source.table.fill("head and hands")
+    source.table.pick.setChecked(True)
+    window.effects_sheet.scroll_to(source.filters)
+    camera.settle(1.4)
+    camera.take("joint-table")
 
 
 if __name__ == "__main__":

@@ -46,7 +46,7 @@ def test_inspect_a_character():
 
 def test_inspect_a_project():
     data = json.loads(run("inspect", "demo", "--json").stdout)
-    assert [e["name"] for e in data["effects"]] == ["plume drift", "tread", "thunder stamp", "drizzle"]
+    assert [e["name"] for e in data["effects"]] == ["plume drift", "tread", "thunder stamp", "scatter", "drizzle"]
     assert "5" in run("inspect", "demo").stdout
 
 

@@ -1,17 +1,21 @@
 """Pictures: where things are, how they blend, and that the same frame gives the same bytes."""
 
+from dataclasses import replace
+
 import numba
 import numpy as np
 import pytest
 
 from wraithon.errors import RenderError
 from wraithon.picture.camera import camera_of
+from wraithon.picture.doubling import double_row
 from wraithon.picture.ground import ground_texture
 from wraithon.picture.post_kernels import SRGB_STEPS, srgb_table
 from wraithon.picture.raster_kernels import band_order
 from wraithon.picture.renderer import Renderer
 from wraithon.picture.shipped import TextureShelf
 from wraithon.picture.textures import SpriteAtlas, linear_light, read_texture
+from wraithon.project.dissolve import Dissolve
 from wraithon.project.look import Blend, Facing, SpriteLook
 from wraithon.project.project import View
 from wraithon.stage.frame import Frame, SpriteBatch
@@ -257,3 +261,81 @@ def test_every_part_shows_and_hides(dancer, demo):
         player = Player(project, demo.characters)
         pictures.add(renderer().draw(player.frame(), demo.project.view, 160, 160).pixels.tobytes())
     assert len(pictures) == 5
+
+
+# ---- figures on the skin, and the dissolve --------------------------------------------------------
+
+
+def close_up(dancer, **changes):
+    body = replace(dancer.body, **changes)
+    return renderer().draw(replace(dancer, body=body, sprites=()), VIEW, 320, 240).pixels[..., :3].astype(int)
+
+
+def test_heat_colours_the_skin_and_nothing_else(dancer):
+    count = len(dancer.body.positions)
+    plain = close_up(dancer)
+    without = renderer().draw(replace(dancer, body=None, sprites=()), VIEW, 320, 240).pixels[..., :3].astype(int)
+    fair = close_up(dancer, heat=np.full(count, 0.5, np.float32), ramp="balance")
+    dense = close_up(dancer, heat=np.ones(count, np.float32), ramp="balance")
+    sparse = close_up(dancer, heat=np.zeros(count, np.float32), ramp="balance")
+    skin = np.abs(fair - dense).sum(axis=2) > 6
+    assert skin.sum() > 2000
+    grey = fair[skin].mean(axis=0)
+    assert np.ptp(grey) < 20
+    assert dense[skin].mean(axis=0)[0] > dense[skin].mean(axis=0)[2] + 30
+    assert sparse[skin].mean(axis=0)[2] > sparse[skin].mean(axis=0)[0] + 20
+    far = np.abs(plain - without).sum(axis=2) == 0
+    np.testing.assert_array_equal(fair[far & ~skin], plain[far & ~skin])
+
+
+def test_a_character_that_is_gone_leaves_no_trace_but_its_shadow(dancer):
+    whole = close_up(dancer)
+    none = close_up(dancer, dissolved=0.0, dissolve=None)
+    np.testing.assert_array_equal(whole, none)
+    gone = close_up(dancer, dissolved=1.0, dissolve=Dissolve())
+    empty = renderer().draw(replace(dancer, body=None, sprites=()), VIEW, 320, 240).pixels[..., :3].astype(int)
+    above = slice(0, 100)  # where no ground is seen behind her, there is no shadow
+    np.testing.assert_array_equal(gone[above], empty[above])
+
+
+@pytest.mark.parametrize("share", [0.35, 0.5, 0.65])
+def test_a_dissolve_takes_its_share_and_its_border_glows(dancer, share):
+    whole = close_up(dancer)
+    empty = renderer().draw(replace(dancer, body=None, sprites=()), VIEW, 320, 240).pixels[..., :3].astype(int)
+    dark = Dissolve(colour=(0.0, 0.0, 0.0), scale=0.05, two_sided=False)
+    part = close_up(dancer, dissolved=share, dissolve=dark)
+    top = np.s_[:120]
+    there = np.abs(whole - empty)[top].sum(axis=2) > 12
+    left = (np.abs(part - empty)[top].sum(axis=2) > 12) & there
+    assert 0.1 < left.sum() / there.sum() < 0.95
+    bright = close_up(dancer, dissolved=share, dissolve=dark.but(colour=(1.0, 0.0, 0.0), intensity=1.0))
+    added = (bright - part)[top]
+    glow = added[..., 0] > 40
+    assert glow.sum() > 50
+    assert added[glow].mean(axis=0)[2] < 0.1 * added[glow].mean(axis=0)[0]
+
+
+def test_only_the_named_materials_dissolve(dancer):
+    material = dancer.body.character.materials[dancer.body.character.parts[1].material].name
+    whole = close_up(dancer)
+    some = close_up(dancer, dissolved=1.0, dissolve=Dissolve(materials=(material,)))
+    changed = np.abs(whole - some).sum(axis=2) > 0
+    assert changed.any()
+    all_gone = close_up(dancer, dissolved=1.0, dissolve=Dissolve())
+    assert changed.sum() < 0.6 * (np.abs(whole - all_gone).sum(axis=2) > 0).sum()
+    other = close_up(dancer, dissolved=1.0, dissolve=Dissolve(materials=("no such material",)))
+    np.testing.assert_array_equal(other, whole)
+
+
+def test_doubled_rows_sit_between_their_coarse_pixels():
+    @numba.njit
+    def run(small, row):
+        double_row(small, row)
+
+    for width in (7, 8):
+        pairs = -(-width // 2)
+        small = np.repeat(np.arange(pairs, dtype=np.float32), 3)
+        row = np.empty(3 * width, np.float32)
+        run(small, row)
+        places = np.clip((np.arange(width) + 0.5) / 2 - 0.5, 0, pairs - 1)
+        np.testing.assert_allclose(row.reshape(-1, 3), np.repeat(places[:, None], 3, axis=1), atol=1e-6)

@@ -7,7 +7,8 @@ from scipy.spatial.transform import Rotation
 
 from wraithon.character.pose import Pose
 from wraithon.project.base import new_id
-from wraithon.project.character import Anchor, CharacterUse, Mark
+from wraithon.project.character import Anchor, CharacterUse, ClipUse, Mark
+from wraithon.project.dissolve import Dissolve
 from wraithon.project.edit import put_clip, put_layer, put_mark
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
@@ -17,6 +18,7 @@ from wraithon.project.trigger import AtStart, OnEvent, StartEffect, Trigger
 from wraithon.stage.anchors import anchorage_of
 from wraithon.stage.loading import Loaded
 from wraithon.stage.player import Player
+from wraithon.stage.trial import TEST_BURST
 
 
 def staged(demo: Loaded, *cues: Cue, **changes) -> Project:
@@ -54,6 +56,71 @@ def test_in_place_keeps_the_character_where_it_is(demo):
     root = performance.character.skeleton.index["root"]
     for t in (0.0, 0.4, 1.7, 6.0):
         assert np.abs(performance.pose_at(t).matrices[root, :3, 3]).max() < 1e-5
+
+
+@pytest.mark.parametrize("axis", [0, 2])
+def test_one_axis_in_place_leaves_the_other(demo, axis):
+    project = staged(demo, Cue(clip="walk"))
+    project = put_clip(project, project.character.clip("walk").but(in_place=("xz"[axis // 2],)))
+    performance = Player(project, demo.characters).cast.performance
+    gone = performance.place_at(2.0)
+    assert (abs(gone[2]) < 1e-6) == (axis == 2)
+
+
+def test_a_plain_yes_of_older_projects_means_both_axes():
+    assert ClipUse.model_validate({"name": "walk", "in_place": True}).in_place == ("x", "z")
+    assert ClipUse.model_validate({"name": "walk", "in_place": False}).in_place == ()
+
+
+def test_taking_the_height_out_keeps_the_root_level(demo):
+    project = staged(demo, Cue(clip="leap"))
+    project = put_clip(project, project.character.clip("leap").but(in_place=("x", "y", "z")))
+    performance = Player(project, demo.characters).cast.performance
+    root = performance.character.root_node
+    heights = [performance.pose_at(t).matrices[root, 1, 3] for t in np.linspace(0, 1.5, 9)]
+    assert np.ptp(heights) < 1e-5
+
+
+def test_the_dissolve_follows_its_clip_and_is_back_afterwards(demo):
+    dissolve = Dissolve(amount=0.8, clip="walk", begin=0.25, end=0.75)
+    use = demo.project.character.but(dissolve=dissolve)
+    project = staged(demo, Cue(clip="walk"), Cue(clip="idle"), characters=(use,))
+    performance = Player(project, demo.characters).cast.performance
+    seen = [performance.dissolved_at(t) for t in (0.0, 0.25, 0.5, 0.75, 0.95, 1.5)]
+    np.testing.assert_allclose(seen, [0, 0, 0.4, 0.8, 0.8, 0], atol=1e-9)
+
+
+def test_only_the_one_on_stage_plays(demo):
+    other = demo.project.character.but(id="other", name="other", scale=2.0)
+    project = demo.project.but(characters=(demo.project.character, other))
+    both = {"halcyon": demo.characters["halcyon"], "other": demo.characters["halcyon"]}
+    assert Player(project, both).cast.performance.use.scale == 1.0
+    staged_other = project.but(stage=project.stage.but(character="other"))
+    assert Player(staged_other, both).cast.performance.use.scale == 2.0
+    gone = project.but(stage=project.stage.but(character="nobody"))
+    assert gone.character.id == "halcyon"
+
+
+def test_births_do_not_depend_on_what_is_shown(demo):
+    use = demo.project.character
+    hidden = use.but(hidden_parts=tuple(part.name for part in demo.characters["halcyon"].parts))
+    shown, unseen = (
+        Player(demo.project, demo.characters),
+        Player(demo.project.but(characters=(hidden,)), demo.characters),
+    )
+    shown.seek(0.6)
+    unseen.seek(0.6)
+    assert shown.digest() == unseen.digest()
+
+
+def test_the_test_burst_can_be_fired_in_any_project(demo):
+    player = Player(demo.project, demo.characters)
+    player.fire(TEST_BURST, "right-fan-tip")
+    player.seek(0.1)
+    burst = [record for record in player.show.history() if record.effect == TEST_BURST.id]
+    assert len(burst) == 1
+    assert burst[0].peak == 60
+    assert any(batch.look == TEST_BURST.layers[0].look for batch in player.frame().sprites)
 
 
 def test_scale_and_height_move_the_whole_character(demo):

@@ -1,4 +1,4 @@
-"""The demo's effects: plume drift, tread, thunder stamp, drizzle."""
+"""The demo's effects: plume drift, tread, thunder stamp, scatter, drizzle."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from wraithon.project.look import Blend, Facing, Sheet, SpriteLook
 from wraithon.project.motion import Contact, Curl, Drag, Gravity, Ground, Motion, Wind
 from wraithon.project.source import Aim, Heading, PointSource, Riding, RingSource, SkinSource, SphereSource
 
-__all__ = ["drizzle", "plume_drift", "thunder_stamp", "tread"]
+__all__ = ["drizzle", "plume_drift", "scatter", "thunder_stamp", "tread"]
 
 QUAD = Sheet(columns=2, rows=2)
 IN_AND_OUT = Curve.through((0, 0), (0.12, 1), (0.7, 0.9), (1, 0))
@@ -244,6 +244,54 @@ def _shards() -> Layer:
         spin=Attribute.of(-900, 900),
         look=SpriteLook(texture="chip.png", sheet=QUAD, soft=0.004),
     )
+
+
+def scatter() -> Effect:
+    """Return what becomes of her when she falls: petals and sparks, born on the border that eats her away."""
+    border = SkinSource(
+        dissolving=True, lift=0.006, aim=Aim(heading=Heading.OUTWARD, spread=50), riding=Riding(share=0.0, keep=0.35)
+    )
+    petals = Layer(
+        id="scatter-petals",
+        name="petals",
+        emission=Emission(rate=420, limit=1500),
+        source=border,
+        motion=Motion(
+            forces=(
+                Gravity(pull=0.25),
+                Drag(rate=1.5),
+                Wind(push=(0.5, 0.35, -0.2)),
+                Curl(strength=3.2, scale=0.5, change=0.5),
+            ),
+            ground=Ground(contact=Contact.SLIDE, grip=0.3),
+        ),
+        lifetime=Attribute.of(1.4, 2.8),
+        speed=Attribute.of(0.15, 0.6),
+        size=Attribute.of(0.03, 0.075, Curve.through((0, 0.2), (0.1, 1), (0.8, 1), (1, 0.3))),
+        colour=Tint(
+            first=(0.95, 0.36, 0.10),
+            second=(0.10, 0.60, 0.62),
+            life=Gradient.through((0, (2.2, 1.7, 1.2)), (0.15, (1, 1, 1)), (1, (0.6, 0.6, 0.7))),
+        ),
+        opacity=Attribute.of(0.9, 1, IN_AND_OUT),
+        spin=Attribute.of(-260, 260),
+        look=SpriteLook(texture="feather.png", sheet=QUAD, blend=Blend.ALPHA, soft=0.01),
+    )
+    sparks = Layer(
+        id="scatter-sparks",
+        name="sparks",
+        emission=Emission(rate=900, limit=2500),
+        source=border,
+        motion=Motion(forces=(Gravity(pull=-0.5), Drag(rate=2.2), Curl(strength=4.0, scale=0.3, change=0.8))),
+        lifetime=Attribute.of(0.35, 0.9),
+        speed=Attribute.of(0.1, 0.5),
+        size=Attribute.of(0.006, 0.016, SHRINK),
+        colour=Tint(first=(1.0, 0.5, 0.15), second=(1.0, 0.8, 0.4)),
+        intensity=Attribute.of(2.5, 5.0),
+        opacity=Attribute.of(0.6, 1.0, IN_AND_OUT),
+        look=SpriteLook(texture="glow.png", blend=Blend.ADDITIVE, soft=0.01),
+    )
+    return Effect(id="scatter", name="scatter", length=1.6, layers=(petals, sparks))
 
 
 def drizzle() -> Effect:

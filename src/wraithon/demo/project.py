@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from wraithon.demo.dance import marks
-from wraithon.demo.effects import drizzle, plume_drift, thunder_stamp, tread
+from wraithon.demo.effects import drizzle, plume_drift, scatter, thunder_stamp, tread
 from wraithon.demo.figure import FAN_AXIS
 from wraithon.demo.sculpt import FAN_RADIUS
 from wraithon.project.character import Anchor, CharacterUse, ClipUse, Event, Mark
+from wraithon.project.dissolve import Dissolve
 from wraithon.project.project import Cue, Project, Stage, View
 from wraithon.project.trigger import AtStart, OnEvent, StartEffect, Trigger
 
@@ -23,7 +24,7 @@ def demo_project() -> Project:
         seed=20_26,
         exposure=1.1,
         characters=(_halcyon(),),
-        effects=(plume_drift(), tread(), thunder_stamp(), drizzle()),
+        effects=(plume_drift(), tread(), thunder_stamp(), scatter(), drizzle()),
         triggers=_triggers(),
         stage=Stage(
             order=(
@@ -55,6 +56,7 @@ def _halcyon() -> CharacterUse:
         ),
         Anchor(id="left-fan-tip", name="left fan tip", joint="left fan", offset=left_tip),
         Anchor(id="overhead", name="overhead", joint="root", offset=(0.0, 3.4, 0.4), turn=(90.0, 0.0, 0.0)),
+        Anchor(id="where-she-is", name="where she is", joint="hips", on_ground=True),
         Anchor(id="heart", name="heart", joint="chest", offset=(0.0, 0.03, 0.08)),
     )
     events = (
@@ -62,18 +64,25 @@ def _halcyon() -> CharacterUse:
         Event(id="right-step", name="right step", anchor="right-ball"),
         Event(id="strike", name="strike", anchor="right-fan-tip"),
         Event(id="landing", name="landing", anchor="left-ball"),
+        Event(id="gives-way", name="gives way", anchor="where-she-is"),
     )
     clips = tuple(
         ClipUse(name=name, loop=name not in ONCE, marks=_marks(name))
         for name in ("idle", "walk", "run", "leap", "strike", "fall")
     )
     return CharacterUse(
-        id="halcyon", name="Halcyon", file=CHARACTER_FILE, clips=clips, anchors=anchors, events=events
+        id="halcyon",
+        name="Halcyon",
+        file=CHARACTER_FILE,
+        clips=clips,
+        anchors=anchors,
+        events=events,
+        dissolve=Dissolve(amount=1.0, clip="fall", begin=0.4, end=1.9, scale=0.14, colour=(1.0, 0.5, 0.14)),
     )
 
 
 def _marks(clip: str) -> tuple[Mark, ...]:
-    table = marks().get(clip, {})
+    table = marks().get(clip, {}) | ({"gives way": 0.4} if clip == "fall" else {})
     return tuple(
         Mark(id=f"{clip}-{name}".replace(" ", "-"), event=name.replace(" ", "-"), time=time)
         for name, time in sorted(table.items(), key=lambda item: item[1])
@@ -99,4 +108,5 @@ def _triggers() -> tuple[Trigger, ...]:
         on("right-step", "tread", "right tread"),
         on("strike", "thunder-stamp", "stamp", "right-fan-tip"),
         on("landing", "tread", "landing"),
+        on("gives-way", "scatter", "scatter"),
     )
