@@ -13,9 +13,10 @@ from wraithon.demo import DEMO_FOLDER
 from wraithon.stage.loading import Loaded, load
 from wraithon.stage.player import Player
 
-# The same examples every time, unless somebody goes looking: WRAITHON_EXPLORE=1 make test.
-settings.register_profile("steady", derandomize=True)
-settings.register_profile("explore", derandomize=False)
+# The same examples every time, unless somebody goes looking: WRAITHON_EXPLORE=1 make test. No example is
+# timed: the machine may be busy.
+settings.register_profile("steady", derandomize=True, deadline=None)
+settings.register_profile("explore", derandomize=False, deadline=None)
 settings.load_profile("explore" if os.environ.get("WRAITHON_EXPLORE") else "steady")
 
 

@@ -266,14 +266,11 @@ def _must_have(path: Path, kind: str, wanted: tuple[str, ...], there: Collection
 @app.command(hidden=True)
 def warm() -> None:
     """Compile all kernels, so that the first start is not a wait."""
-    from wraithon.demo.warm import STAGES, warm_places, warm_up
+    from wraithon.demo.warm import STAGES, warm_up
 
     for number, name in enumerate(warm_up()):
         if sys.stderr.isatty():
             typer.echo(f"\rPreparing kernels {number + 1} of {len(STAGES)}: {name}   ", err=True, nl=False)
-    if sys.stderr.isatty():
-        typer.echo("\rPreparing kernels: places              ", err=True, nl=False)
-    warm_places()
     if sys.stderr.isatty():
         typer.echo("\r" + " " * 50 + "\r", err=True, nl=False)
 

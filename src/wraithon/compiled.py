@@ -10,8 +10,11 @@ from __future__ import annotations
 import hashlib
 import importlib
 import os
+import shutil
 import sys
 import types
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +22,8 @@ from typing import Any
 os.environ.setdefault("GOMP_SPINCOUNT", "0")
 
 import numba  # after the setting above, which is read once
+
+from wraithon.places import cache_folder
 
 
 def _without_blas() -> None:
@@ -36,12 +41,26 @@ def _without_blas() -> None:
 
 _without_blas()
 
-__all__ = ["BLOCK", "FEW", "SizedKernel", "drawing_kernel", "inlined", "kernel", "parallel_kernel"]
+__all__ = [
+    "BLOCK",
+    "FEW",
+    "SizedKernel",
+    "all_compiled",
+    "compiling_all",
+    "drawing_kernel",
+    "inlined",
+    "kernel",
+    "parallel_kernel",
+]
 
 numba.config.THREADING_LAYER = "omp"  # type: ignore[attr-defined]
 
 
-def _cache_folder() -> str:
+HELPERS = ("compiled.py", "chance.py", "noise.py", "picture/doubling.py")
+"""Files besides those of kernels that hold what is compiled into them."""
+
+
+def _cache_folder() -> Path:
     """Return where compiled kernels are kept: a folder for this state of all their sources.
 
     The compiler looks at a kernel's own file alone, though helpers of other files are compiled into it.
@@ -50,14 +69,13 @@ def _cache_folder() -> str:
     digest = hashlib.blake2b(numba.__version__.encode(), digest_size=8)
     for path in sorted([*here.rglob("*kernels.py"), *(here / name for name in HELPERS)]):
         digest.update(path.read_bytes())
-    return str(here / "__pycache__" / f"kernels-{digest.hexdigest()}")
+    caches = here / "__pycache__" if os.access(here, os.W_OK) else cache_folder()
+    return caches / f"kernels-{digest.hexdigest()}"
 
 
-HELPERS = ("compiled.py", "chance.py", "noise.py", "picture/doubling.py")
-"""Files besides those of kernels that hold what is compiled into them."""
-
-if os.access(Path(__file__).parent, os.W_OK):
-    numba.config.CACHE_DIR = _cache_folder()  # type: ignore[attr-defined]
+CACHE = _cache_folder()
+_COMPLETE = CACHE / "complete"
+numba.config.CACHE_DIR = str(CACHE)  # type: ignore[attr-defined]
 
 BLOCK = 1024
 """Rows a thread takes at a time."""
@@ -99,6 +117,9 @@ class SizedKernel:
     rows alone, and both do the same arithmetic, so results do not depend on the choice.
     """
 
+    thorough = False
+    """Whether a call compiles the version it does not run as well."""
+
     def __init__(self, function: Any) -> None:
         self._large = parallel_kernel(function)
         twin = types.FunctionType(function.__code__, function.__globals__, function.__name__)
@@ -111,9 +132,31 @@ class SizedKernel:
 
     def __call__(self, rows: int, *arguments: Any) -> Any:
         """Run on `rows` rows; `arguments` are the function's own."""
+        if SizedKernel.thorough:
+            (self._large if rows <= FEW else self._small).compile(tuple(map(numba.typeof, arguments)))
         return (self._small if rows <= FEW else self._large)(*arguments)
 
 
 def inlined(function: Any) -> Any:
     """Compile a small helper into every kernel that calls it."""
     return numba.njit(function, cache=True, nogil=True, error_model="numpy", inline="always")
+
+
+def all_compiled() -> bool:
+    """Return whether every kernel has been compiled and kept, in this state of the sources."""
+    return _COMPLETE.exists()
+
+
+@contextmanager
+def compiling_all() -> Iterator[None]:
+    """Compile both versions of the sized kernels that are called; kernels of older sources are thrown away."""
+    SizedKernel.thorough = True
+    try:
+        yield
+    finally:
+        SizedKernel.thorough = False
+    for old in CACHE.parent.glob("kernels-*"):
+        if old != CACHE:
+            shutil.rmtree(old, ignore_errors=True)
+    if CACHE.is_dir():
+        _COMPLETE.touch()

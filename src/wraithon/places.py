@@ -8,7 +8,7 @@ from pathlib import Path
 
 import platformdirs
 
-__all__ = ["config_folder", "log_file", "start_log", "state_folder"]
+__all__ = ["cache_folder", "config_folder", "log_file", "start_log", "state_folder"]
 
 
 def state_folder() -> Path:
@@ -19,6 +19,11 @@ def state_folder() -> Path:
 def config_folder() -> Path:
     """Return the folder for settings."""
     return Path(platformdirs.user_config_dir("wraithon"))
+
+
+def cache_folder() -> Path:
+    """Return the folder for what can be made again."""
+    return Path(platformdirs.user_cache_dir("wraithon"))
 
 
 def log_file() -> Path:

@@ -410,8 +410,13 @@ def test_the_dissolve_is_set_in_the_sheet_and_seen(qtbot, window):
     size = window.picture.picture_size()[::-1]
     qtbot.waitUntil(lambda: exact_at(window, 0) and window.picture.shot.pixels.shape[:2] == size, timeout=20_000)
     before = window.picture.shot.pixels.copy()
-    window.character_sheet.dissolve.amount.edited.emit(60.0, True)
-    assert window.session.project.character.dissolve.amount == 0.6
+    dissolve = window.character_sheet.dissolve
+    dissolve.amount.edited.emit(60.0, True)
+    dissolve.clip.chosen.emit("")
+    assert (window.session.project.character.dissolve.amount, window.session.project.character.dissolve.clip) == (
+        0.6,
+        "",
+    )
     qtbot.waitUntil(lambda: (window.picture.shot.pixels != before).mean() > 0.02, timeout=20_000)
     window.session.undo()
     qtbot.waitUntil(lambda: np.array_equal(window.picture.shot.pixels, before), timeout=20_000)

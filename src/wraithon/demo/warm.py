@@ -6,20 +6,26 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from wraithon.character.fairness import density_heat, tallies
+from wraithon.character.sampling import BorderSampler, sampler_of
+from wraithon.compiled import all_compiled, compiling_all
 from wraithon.demo import DEMO_FOLDER
 from wraithon.picture.renderer import Renderer
 from wraithon.picture.shipped import TextureShelf
 from wraithon.picture.sprite_kernels import COLUMNS, coarsen
+from wraithon.project.source import Mode, SkinSource, Spacing
 from wraithon.stage.loading import Loaded, load
 from wraithon.stage.player import Player
 
-__all__ = ["STAGES", "warm_places", "warm_up"]
+__all__ = ["STAGES", "warm_up"]
 
-STAGES = ("skin", "picture", "particles", "sprites")
+STAGES = ("skin", "picture", "particles", "sprites", "places")
 
 
 def warm_up(loaded: Loaded | None = None) -> Iterator[str]:
-    """Run a moment of the demo through every kernel, what a first picture needs first.
+    """Run a moment of the demo through every kernel that a first picture needs.
+
+    As long as not every kernel has been compiled once, all that are left are compiled too.
 
     Parameters
     ----------
@@ -31,8 +37,18 @@ def warm_up(loaded: Loaded | None = None) -> Iterator[str]:
     str
         The name of each stage, before it begins.
     """
-    yield STAGES[0]
     loaded = loaded or load(DEMO_FOLDER)
+    if all_compiled():
+        yield from _first_picture(loaded)
+        return
+    with compiling_all():
+        yield from _first_picture(loaded)
+        yield STAGES[4]
+        _places(loaded)
+
+
+def _first_picture(loaded: Loaded) -> Iterator[str]:
+    yield STAGES[0]
     player = Player(loaded.project, loaded.characters)
     player.show.posed(0)
     yield STAGES[1]
@@ -45,13 +61,8 @@ def warm_up(loaded: Loaded | None = None) -> Iterator[str]:
     coarsen(np.ones((1, COLUMNS), np.float32), np.zeros(1, np.int64), np.float32(2))
 
 
-def warm_places(loaded: Loaded | None = None) -> None:
-    """Run what samples characters and measures how fair that is, which a start can do without."""
-    from wraithon.character.fairness import density_heat, tallies
-    from wraithon.character.sampling import BorderSampler, sampler_of
-    from wraithon.project.source import Mode, SkinSource, Spacing
-
-    loaded = loaded or load(DEMO_FOLDER)
+def _places(loaded: Loaded) -> None:
+    """Run what samples characters and measures how fair that is."""
     for character in loaded.characters.values():
         for mode in Mode:
             sampler = sampler_of(character, SkinSource(mode=mode, spacing=Spacing.EVEN, pieces=40))

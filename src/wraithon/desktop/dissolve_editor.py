@@ -29,8 +29,8 @@ class DissolveEditor(QWidget):
         self.setObjectName("panel")
         self._dissolve = Dissolve()
         self._materials: dict[str, Check] = {}
-        self.amount = NumberField("%", low=0, high=100, step=1, decimals=0, name="How much of her is gone")
-        self._clip = ChoiceField(name="When it happens")
+        self.amount = NumberField("%", low=0, high=100, step=1, decimals=0, name="How much of the skin is gone")
+        self.clip = ChoiceField(name="When it happens")
         self._begin = NumberField("s", low=0, high=1e4, step=0.05, name="Begins at this moment of the clip")
         self._end = NumberField("s", low=0, high=1e4, step=0.05, name="All is gone at this moment of the clip")
         self._scale = NumberField("cm", low=0.1, high=1e4, step=0.5, decimals=1, name="Size of the blotches")
@@ -41,7 +41,7 @@ class DissolveEditor(QWidget):
             (self._scale, "scale", 100), (self._width, "width", 100), (self._intensity, "intensity", 1),
         ):  # fmt: skip
             field.edited.connect(lambda v, f, key=key, share=share: self._change(f, **{key: v / share}))
-        self._clip.chosen.connect(lambda v: self._change(True, clip=v))
+        self.clip.chosen.connect(lambda v: self._change(True, clip=v))
         self._two_sided = Check("the inside shows through the holes")
         self._two_sided.clicked.connect(lambda on: self._change(True, two_sided=on))
         self._swatch = Swatch("Colour of the border")
@@ -55,7 +55,7 @@ class DissolveEditor(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
         column.addWidget(labelled("gone", self.amount))
-        column.addWidget(labelled("when", self._clip))
+        column.addWidget(labelled("when", self.clip))
         self._span = labelled("from, to", self._begin, self._end)
         column.addWidget(self._span)
         column.addWidget(labelled("blotches", self._scale))
@@ -74,8 +74,8 @@ class DissolveEditor(QWidget):
         clips = [clip.name for clip in character.clips] if character else []
         extra = [dissolve.clip] if dissolve.clip and dissolve.clip not in clips else []
         choices = [("always", ""), *((f"while {name} plays", name) for name in clips)]
-        self._clip.set_choices([*choices, *((f"while {name} plays (missing)", name) for name in extra)])
-        self._clip.set_value(dissolve.clip)
+        self.clip.set_choices([*choices, *((f"while {name} plays (missing)", name) for name in extra)])
+        self.clip.set_value(dissolve.clip)
         self._span.setVisible(bool(dissolve.clip))
         self.amount.set_value(round(dissolve.amount * 100, 3))
         self._begin.set_value(dissolve.begin)
