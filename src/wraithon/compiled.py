@@ -46,6 +46,7 @@ __all__ = [
     "FEW",
     "SizedKernel",
     "all_compiled",
+    "called",
     "compiling_all",
     "drawing_kernel",
     "inlined",
@@ -140,6 +141,14 @@ class SizedKernel:
 def inlined(function: Any) -> Any:
     """Compile a small helper into every kernel that calls it."""
     return numba.njit(function, cache=True, nogil=True, error_model="numpy", inline="always")
+
+
+def called(function: Any) -> Any:
+    """Compile a helper once, to be called by kernels where a call's few nanoseconds do not matter.
+
+    A helper that is inlined into several kernels is compiled again in each of them.
+    """
+    return numba.njit(function, cache=True, nogil=True, error_model="numpy")
 
 
 def all_compiled() -> bool:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from wraithon.compiled import inlined
+from wraithon.compiled import called, inlined
 
 __all__ = ["curl_noise", "value_at"]
 
@@ -128,7 +128,7 @@ def _gradient_noise(x, y, z, seed):  # type: ignore[no-untyped-def]
     return near + uz * (low + uy * (high - low) - near)
 
 
-@inlined
+@called
 def value_at(x, y, z):  # type: ignore[no-untyped-def]
     """Return a figure from 0 to 1 at a point in units of its blotches: two octaves of gradient noise."""
     rough = _gradient_noise(x, y, z, _NEXT)

@@ -12,7 +12,7 @@ import numpy as np
 
 from wraithon import chance
 from wraithon.chance import identity_of, uniform
-from wraithon.compiled import inlined, kernel
+from wraithon.compiled import called, inlined, kernel
 from wraithon.noise import value_at
 
 __all__ = [
@@ -58,7 +58,7 @@ def _texel(image, uvs, triangles, row, a, b, c):  # type: ignore[no-untyped-def]
     return image[min(y, high - 1), min(x, wide - 1)]
 
 
-@inlined
+@called
 def choose_place(  # type: ignore[no-untyped-def]
     kind, rows, corners, cumulative, densities, image, uvs, triangles, even_rows, even_places, rest, band, who, serial
 ):

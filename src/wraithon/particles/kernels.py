@@ -13,7 +13,7 @@ from numba import prange
 from wraithon import chance
 from wraithon.chance import identity_of, uniform
 from wraithon.character.sampling_kernels import choose_place
-from wraithon.compiled import BLOCK, SizedKernel, inlined, kernel
+from wraithon.compiled import BLOCK, SizedKernel, called, inlined, kernel
 from wraithon.noise import curl_noise
 
 __all__ = ["COLUMNS", "bear", "count_firings", "draw", "step", "sweep"]
@@ -39,7 +39,7 @@ C_SIZE, C_COLOUR, C_INTENSITY, C_OPACITY = chance.SIZE, chance.COLOUR, chance.IN
 C_ANGLE, C_SPIN, C_SHEET = chance.TURN, chance.SPIN, chance.SHEET
 
 
-@inlined
+@called
 def _stray(mx, my, mz, spread, u, v):  # type: ignore[no-untyped-def]
     """Return a unit direction, uniform over the cap of half-angle `spread` (radians) around (mx, my, mz)."""
     cosine = ONE - u * (ONE - math.cos(spread))
@@ -55,7 +55,7 @@ def _stray(mx, my, mz, spread, u, v):  # type: ignore[no-untyped-def]
     return x, y, z
 
 
-@inlined
+@called
 def _ball(u, v):  # type: ignore[no-untyped-def]
     """Return a uniform unit direction."""
     z = ONE - TWO * u
