@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import statistics
 import time
 
 import pytest
@@ -38,6 +39,14 @@ def best(function, rounds=15):
         function()
         seconds.append(time.perf_counter() - began)
     return min(seconds)
+
+
+def times_faster(quick, slow, rounds=25, turns=8):
+    """Return how many times faster `quick` is: the middle of many rounds, in each of which both take turns.
+
+    So what slows the machine slows both, and one lucky round decides nothing.
+    """
+    return statistics.median(best(slow, 1) / best(quick, turns) for _ in range(rounds))
 
 
 def pytest_terminal_summary(terminalreporter):

@@ -9,14 +9,25 @@ import numba
 import numpy as np
 import pytest
 from tests import twins
+from tests.bodies import body, sphere, swaying_pole
 
-from benchmarks.conftest import best
+from benchmarks.conftest import best, times_faster
 from wraithon.character.pose import clip_locals, pose_of, skin_of
+from wraithon.character.sampling import sampler_of
+from wraithon.character.spacing import spaced_evenly
 from wraithon.demo.crowd import crowded_demo
 from wraithon.particles import kernels as k
 from wraithon.particles.pool import Surroundings
 from wraithon.picture.renderer import Renderer
 from wraithon.picture.shipped import TextureShelf
+from wraithon.project.character import CharacterUse
+from wraithon.project.effect import Effect, Layer
+from wraithon.project.emission import Burst, Emission
+from wraithon.project.life import Attribute
+from wraithon.project.motion import Drag, Gravity, Motion
+from wraithon.project.project import Cue, Project, Stage
+from wraithon.project.source import SkinSource, Spacing
+from wraithon.project.trigger import AtStart, StartEffect, Trigger
 from wraithon.stage.player import Player
 
 COUNT = 100_000
@@ -90,11 +101,25 @@ def test_fused_step_against_its_twin_and_c(benchmark, ratio, c_step):
     ratio("step of 100,000: kernel on one thread / C loop", single / c)
 
 
-def test_riding_against_the_plain_way(benchmark, ratio, demo):
-    character = demo.characters["halcyon"]
+def plain_riding(character, pose, rows, b, c):
+    """Return the plain way to where riders are: skin all, gather, combine."""
+    mesh, skeleton = character.mesh, character.skeleton
+    palette = (pose.matrices[skeleton.palette_nodes] @ skeleton.inverse_bind).astype(np.float32)
+
+    def go():
+        matrices = (palette[mesh.joints] * mesh.weights[..., None, None]).sum(axis=1)
+        skinned = np.einsum("vij,vj->vi", matrices[:, :3, :3], mesh.positions) + matrices[:, :3, 3]
+        corners = skinned[mesh.triangles[rows]]
+        return corners[:, 0] * (1 - b - c)[:, None] + corners[:, 1] * b[:, None] + corners[:, 2] * c[:, None]
+
+    return go
+
+
+def test_riding_against_the_plain_way(benchmark, ratio):
+    character = swaying_pole()
     mesh = character.mesh
     poses = [
-        pose_of(character, clip_locals(character, character.clip("strike"), t), np.eye(4, dtype=np.float32))
+        pose_of(character, clip_locals(character, character.clip("sway"), t), np.eye(4, dtype=np.float32))
         for t in (0.7, 0.7 + 1 / 60)
     ]
     skins = [skin_of(character, pose) for pose in poses]
@@ -116,20 +141,48 @@ def test_riding_against_the_plain_way(benchmark, ratio, demo):
             around.bones_before, around.bones_amid, around.bones_now, False,
         )  # fmt: skip
 
-    palette = (poses[1].matrices[character.skeleton.palette_nodes] @ character.skeleton.inverse_bind).astype(
-        np.float32
-    )
-
-    def plain():
-        matrices = (palette[mesh.joints] * mesh.weights[..., None, None]).sum(axis=1)
-        skinned = np.einsum("vij,vj->vi", matrices[:, :3, :3], mesh.positions) + matrices[:, :3, 3]
-        corners = skinned[mesh.triangles[rows]]
-        return corners[:, 0] * (1 - b - c)[:, None] + corners[:, 1] * b[:, None] + corners[:, 2] * c[:, None]
-
+    plain = plain_riding(character, poses[1], rows, b, c)
     ours()
     np.testing.assert_allclose(state[:3].T, plain(), atol=2e-5)
     benchmark(ours)
-    ratio("riding of 100,000: plain NumPy / kernel", best(plain, rounds=8) / best(ours, rounds=60), at_least=10)
+    ratio("riding of 100,000: plain NumPy / kernel", times_faster(ours, plain), at_least=10)
+
+
+def test_a_whole_step_with_100_000_riders(benchmark, ratio):
+    character = swaying_pole()
+    layer = Layer(
+        name="riders",
+        source=SkinSource(ride=1.0),
+        emission=Emission(bursts=(Burst(count=COUNT),), limit=COUNT),
+        lifetime=Attribute.of(1e5, 1e5),
+        motion=Motion(forces=(Gravity(), Drag(rate=0.5))),
+    )
+    effect = Effect(name="coat", layers=(layer,))
+    project = Project(
+        characters=(CharacterUse(id="pole", file="pole.glb"),),
+        stage=Stage(order=(Cue(clip="sway"),)),
+        effects=(effect,),
+        triggers=(Trigger(when=AtStart(), response=(StartEffect(effect=effect.id),)),),
+    )
+    player = Player(project, {"pole": character})
+    player.step()
+    assert player.show.alive == COUNT
+    pool = player.show.pools[layer.id]
+    plain = plain_riding(
+        character, player.show.posed(1)[0], pool.triangle[:COUNT], *pool.state[[k.SHARE_B, k.SHARE_C], :COUNT]
+    )
+    benchmark(player.step)
+    assert player.show.alive == COUNT
+    words = "100,000 riders: plain NumPy riding alone / whole step with pose and skin"
+    ratio(words, times_faster(player.step, plain))
+
+
+@pytest.mark.parametrize("pieces", [2000, 20_000])
+def test_even_spacing(benchmark, pieces):
+    character = body(*sphere())
+    source = SkinSource(spacing=Spacing.EVEN, pieces=pieces)
+    sampler = sampler_of(character, source.but(spacing=Spacing.RANDOM))
+    benchmark.pedantic(lambda: spaced_evenly(character, sampler, source, 1), rounds=5 if pieces < 5000 else 2)
 
 
 def test_skinning_against_the_plain_way(benchmark, ratio, demo):
@@ -146,7 +199,7 @@ def test_skinning_against_the_plain_way(benchmark, ratio, demo):
         return positions, normals / np.linalg.norm(normals, axis=1, keepdims=True)
 
     benchmark(lambda: skin_of(character, pose))
-    ratio("skinning: plain NumPy / kernel", best(plain, rounds=5) / best(lambda: skin_of(character, pose)))
+    ratio("skinning: plain NumPy / kernel", times_faster(lambda: skin_of(character, pose), plain))
 
 
 def test_a_whole_frame_with_its_parts(benchmark, ratio, demo):

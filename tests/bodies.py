@@ -5,7 +5,7 @@ import numpy as np
 from wraithon.character.mesh import smooth_normals
 from wraithon.character.model import Character, Clip, Material, Mesh, Part, Skeleton, Track
 
-__all__ = ["body", "clip_of", "random_mesh", "sphere"]
+__all__ = ["body", "clip_of", "random_mesh", "sphere", "swaying_pole"]
 
 
 def body(
@@ -76,3 +76,28 @@ def sphere(rings=48, around=96):
     a, b = i * around + j, i * around + (j + 1) % around
     quads = np.stack([a, b, a + around, b, b + around, a + around], axis=-1).reshape(-1, 3)
     return points, quads
+
+
+def swaying_pole(joints=60, around=125):
+    """Return a pole of 2 m whose joints all bend, one above the other, in the clip "sway".
+
+    It has 2 · (`joints` + 1) · `around` triangles or a few less; each vertex is held by four joints.
+    """
+    step = 2.0 / joints
+    points, triangles = sphere(joints + 1, around)
+    points = np.column_stack([points[:, 0] * 0.3, points[:, 1] + 1, points[:, 2] * 0.3])
+    held = np.clip(points[:, 1] / step, 1, joints - 2.001).astype(int)[:, None] + np.arange(-1, 3)
+    weights = np.exp(-np.square(points[:, 1:2] / step - held))
+    turns = np.zeros((3, 4))
+    turns[:, 3] = 1
+    turns[1, 2], turns[1, 3] = np.sin(0.01), np.cos(0.01)
+    sway = clip_of("sway", [0, 0.5, 1], *((node, 1, turns) for node in range(joints)))
+    return body(
+        points,
+        triangles,
+        parents=range(-1, joints - 1),
+        offsets=[[0, 0 if node == 0 else step, 0] for node in range(joints)],
+        joints=held,
+        weights=weights / weights.sum(axis=1, keepdims=True),
+        clips=[sway],
+    )

@@ -263,6 +263,18 @@ def _ride(  # type: ignore[no-untyped-def]
 
 
 @inlined
+def _carry(state, triangle, skin_now, triangles, first, end):  # type: ignore[no-untyped-def]
+    """Put those on the skin that ride to the step's end, and stay on it, where it is now: most riders, quickly."""
+    for i in range(np.uint64(first), np.uint64(end)):
+        if state[AGE, i] <= state[RIDE_END, i]:
+            row = np.uint64(triangle[i])
+            ta, tb, tc = np.uint64(triangles[row, 0]), np.uint64(triangles[row, 1]), np.uint64(triangles[row, 2])
+            b, c = state[SHARE_B, i], state[SHARE_C, i]
+            x, y, z = _corner_mix(skin_now, ta, tb, tc, ONE - b - c, b, c)
+            state[PX, i], state[PY, i], state[PZ, i] = x, y, z
+
+
+@inlined
 def _meet_ground(state, i, dt, contact, bounce, grip):  # type: ignore[no-untyped-def]
     """Bounce, slide, stick or end a particle that came through the ground."""
     if contact == BOUNCE:
@@ -306,10 +318,15 @@ def step(  # type: ignore[no-untyped-def]
         for i in range(first, end):
             state[AGE, i] += dt - state[LEAD, i]
             left[i - first] = dt - state[LEAD, i]
+        carried = kind == SKIN and not upright
+        if carried:
+            _carry(state, triangle, skin_now, triangles, first, end)
         free = 0
         # Unsigned places spare the compiler the question whether they count from the end.
         for i in range(np.uint64(first), np.uint64(end)):
-            if state[RIDE_END, i] >= ZERO:
+            if carried and state[AGE, i] <= state[RIDE_END, i]:
+                left[i - first] = ZERO
+            elif state[RIDE_END, i] >= ZERO:
                 left[i - first] = _ride(
                     state, np.uint64(triangle[i]), i, dt, inverse_dt, kind, keep, lift, radius, upright,
                     skin_before, skin_amid, skin_now, normal_now, triangles,
