@@ -354,7 +354,7 @@ def test_births_between_poses_lie_on_the_arc_of_a_fast_limb(halcyon):
     quarter = pose_of(halcyon, clip_locals(halcyon, made, start + long / 4), HOME)
     truth = skin_of(halcyon, quarter).positions
     errors = []
-    for amid in (None, posed[1]):
+    for amid in (None, posed[1][0]):
         pool = Pool()
         around = Surroundings.between(halcyon, posed[0], posed[2], amid)
         leads = np.full(400, long / 4, np.float32)

@@ -9,7 +9,13 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.character.pose_kernels import blend_locals, global_matrices, sample_tracks, skin_vertices
+from wraithon.character.pose_kernels import (
+    blend_locals,
+    global_matrices,
+    sample_tracks,
+    skin_positions,
+    skin_vertices,
+)
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -22,6 +28,7 @@ __all__ = [
     "chunks",
     "clip_locals",
     "pose_of",
+    "posed_positions",
     "rest_pose",
     "rest_skin",
     "root_matrix",
@@ -121,8 +128,20 @@ def rest_skin(character: Character) -> Skin:
 
 def skin_of(character: Character, pose: Pose) -> Skin:
     """Return the skin of a pose (linear blend skinning); for the engine thread."""
-    mesh, skeleton = character.mesh, character.skeleton
-    matrices = np.ascontiguousarray(pose.matrices[skeleton.palette_nodes] @ skeleton.inverse_bind)
+    mesh, matrices = character.mesh, _palette(character, pose)
     positions, normals = np.empty_like(mesh.positions), np.empty_like(mesh.normals)
     skin_vertices(mesh.positions, mesh.normals, mesh.joints, mesh.weights, matrices, positions, normals)
     return Skin(positions, normals)
+
+
+def posed_positions(character: Character, pose: Pose) -> NDArray[np.float32]:
+    """Return only the positions (V, 3) of the skin of a pose; for the engine thread."""
+    mesh = character.mesh
+    positions = np.empty_like(mesh.positions)
+    skin_positions(mesh.positions, mesh.joints, mesh.weights, _palette(character, pose), positions)
+    return positions
+
+
+def _palette(character: Character, pose: Pose) -> NDArray[np.float32]:
+    skeleton = character.skeleton
+    return np.ascontiguousarray(pose.matrices[skeleton.palette_nodes] @ skeleton.inverse_bind)

@@ -10,9 +10,17 @@ from numba import prange
 
 from wraithon.compiled import BLOCK, inlined, kernel, parallel_kernel
 
-__all__ = ["blend_locals", "global_matrices", "sample_tracks", "skin_vertices"]
+__all__ = [
+    "blend_locals",
+    "global_matrices",
+    "least_cosine",
+    "sample_tracks",
+    "skin_positions",
+    "skin_vertices",
+]
 
 ZERO, ONE, TWO, THREE = np.float32(0), np.float32(1), np.float32(2), np.float32(3)
+HALF = np.float32(0.5)
 NEARLY = np.float32(0.9995)
 TINY = np.float32(1e-20)
 R0, R1, R2, R3 = np.uint64(0), np.uint64(1), np.uint64(2), np.uint64(3)
@@ -171,3 +179,42 @@ def skin_vertices(positions, normals, joints, weights, matrices, out_positions, 
             out_positions[i, 0], out_positions[i, 1], out_positions[i, 2] = x, y, z
             length = ONE / math.sqrt(max(u * u + v * v + w * w, TINY))
             out_normals[i, 0], out_normals[i, 1], out_normals[i, 2] = u * length, v * length, w * length
+
+
+@parallel_kernel
+def skin_positions(positions, joints, weights, matrices, out):  # type: ignore[no-untyped-def]
+    """Linear blend skinning as `skin_vertices` does it, of positions (V, 3) alone."""
+    count, width = joints.shape
+    for block in prange((count + BLOCK - 1) // BLOCK):
+        for i in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
+            px, py, pz = positions[i, 0], positions[i, 1], positions[i, 2]
+            x, y, z = ZERO, ZERO, ZERO
+            for k in range(width):
+                share = weights[i, k]
+                if share == ZERO:
+                    continue
+                j = np.uint64(joints[i, k])
+                m00, m01, m02 = matrices[j, R0, R0], matrices[j, R0, R1], matrices[j, R0, R2]
+                m10, m11, m12 = matrices[j, R1, R0], matrices[j, R1, R1], matrices[j, R1, R2]
+                m20, m21, m22 = matrices[j, R2, R0], matrices[j, R2, R1], matrices[j, R2, R2]
+                x += share * (m00 * px + m01 * py + m02 * pz + matrices[j, R0, R3])
+                y += share * (m10 * px + m11 * py + m12 * pz + matrices[j, R1, R3])
+                z += share * (m20 * px + m21 * py + m22 * pz + matrices[j, R2, R3])
+            out[i, 0], out[i, 1], out[i, 2] = x, y, z
+
+
+@kernel
+def least_cosine(before, now):  # type: ignore[no-untyped-def]
+    """Return the cosine of the widest turn of any node from one pose's matrices (N, 4, 4) to another's.
+
+    The trace of a rotation by an angle is 1 + 2 cos angle (Euler); scale is taken out.
+    """
+    least = ONE
+    for n in range(len(before)):
+        square, trace = ZERO, ZERO
+        for r in range(3):
+            for c in range(3):
+                square += before[n, r, c] * before[n, r, c]
+                trace += before[n, r, c] * now[n, r, c]
+        least = min(least, HALF * (THREE * trace / max(square, TINY) - ONE))
+    return least

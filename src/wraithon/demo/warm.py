@@ -4,15 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-import numpy as np
-
 from wraithon.character.fairness import density_heat, tallies
 from wraithon.character.sampling import BorderSampler, sampler_of
 from wraithon.compiled import all_compiled, compiling_all
 from wraithon.demo import DEMO_FOLDER
 from wraithon.picture.renderer import Renderer
 from wraithon.picture.shipped import TextureShelf
-from wraithon.picture.sprite_kernels import COLUMNS, coarsen
 from wraithon.project.source import Mode, SkinSource, Spacing
 from wraithon.stage.loading import Loaded, load
 from wraithon.stage.player import Player
@@ -58,7 +55,6 @@ def _first_picture(loaded: Loaded) -> Iterator[str]:
     player.seek(0.1)
     yield STAGES[3]
     renderer.draw(player.frame(), loaded.project.view, 64, 48)
-    coarsen(np.ones((1, COLUMNS), np.float32), np.zeros(1, np.int64), np.float32(2))
 
 
 def _places(loaded: Loaded) -> None:

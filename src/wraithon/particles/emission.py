@@ -38,7 +38,10 @@ def births_between(emission: Emission, length: float | None, start: float, end: 
     steps of any size that follow one another bear the same particles.
     """
     firing = math.inf if length is None else length
-    times = [_steady(emission, firing, start, end)]
+    steady = _steady(emission, firing, start, end)
+    if not emission.bursts:
+        return steady
+    times = [steady]
     times += [_burst(burst, firing, start, end) for burst in emission.bursts]
     return np.sort(np.concatenate(times), kind="stable")
 

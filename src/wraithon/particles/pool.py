@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from wraithon.character.pose import posed_positions
 from wraithon.character.sampling import NO_BAND, bone_frames, bones_of
 from wraithon.particles import kernels
 
@@ -48,12 +49,20 @@ class Surroundings:
     """Share of the character that is gone before and after the step."""
 
     @classmethod
-    def between(cls, character: Character, before: Posed, now: Posed, amid: Posed | None = None) -> Surroundings:
-        """Return what a character's poses and skins at two moments, and maybe one amid, make of a step."""
-        bones = bones_of(character)
-        first, middle, last = (bone_frames(bones, pose) for pose, _ in (before, amid or before, now))
+    def between(
+        cls, character: Character, before: Posed, now: Posed, amid: Pose | None = None, *, bones: bool = True
+    ) -> Surroundings:
+        """Return what a character's poses and skins at two moments, and maybe the pose amid, make of a step.
+
+        Without `bones` nothing may be born on them.
+        """
+        first = middle = last = np.zeros((1, 3, 3), np.float32)
+        if bones:
+            chain = bones_of(character)
+            first, middle, last = (bone_frames(chain, pose) for pose in (before[0], amid or before[0], now[0]))
+        skin_amid = posed_positions(character, amid) if amid else before[1].positions
         return cls(
-            before[1].positions, (amid or before)[1].positions, now[1].positions, before[1].normals, now[1].normals,
+            before[1].positions, skin_amid, now[1].positions, before[1].normals, now[1].normals,
             character.mesh.triangles, first, middle, last, amid is not None,
         )  # fmt: skip
 

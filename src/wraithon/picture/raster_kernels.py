@@ -7,6 +7,7 @@ all samples of a pixel agree. A band belongs to one thread, and its triangles co
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 import numpy as np
 from numba import prange
@@ -18,11 +19,12 @@ __all__ = [
     "BAND",
     "SAMPLES",
     "band_order",
-    "bin_triangles",
     "dissolve_noise",
+    "list_by_band",
     "project_points",
     "raster_bands",
     "raster_shadow",
+    "reach_triangles",
 ]
 
 SAMPLES = 2
@@ -32,6 +34,7 @@ ZERO, ONE, TWO, HALF = np.float32(0), np.float32(1), np.float32(2), np.float32(0
 NEAR = np.float32(0.02)
 
 
+@lru_cache(maxsize=16)
 def band_order(bands: int) -> np.ndarray:
     """Return an order of bands in which each run of neighbours is spread over the whole picture."""
     stride = max(1, int(bands * 0.618))
@@ -57,20 +60,17 @@ def project_points(points, eye, basis, focal, cx, cy, out):  # type: ignore[no-u
             out[i, 2] = inverse
 
 
-@kernel
-def bin_triangles(screen, triangles, shown, width, height, counts, lists, extents):  # type: ignore[no-untyped-def]
-    """List the triangles that touch each band, in order; return how many entries there are.
+@drawing_kernel
+def reach_triangles(screen, triangles, shown, width, height, spans, columns):  # type: ignore[no-untyped-def]
+    """Write the first and last band that triangles touch into `spans` (T, 2), sample columns into `columns` (T, 2).
 
-    `shown` (T,) uint8: 0 hidden, 1 one-sided, 2 two-sided. `counts` (bands + 1,) receives the starts,
-    `extents` (bands, 2) the first and last sample column that any of a band's triangles reaches (last
-    below first: none). Triangles that cross the near plane are left out.
+    `shown` (T,) uint8: 0 hidden, 1 one-sided, 2 two-sided. One that touches nothing has its last band
+    before its first. Triangles that cross the near plane are left out.
     """
-    bands = len(counts) - 1
-    extents[:, 0], extents[:, 1] = int(width), -1
-    for phase in range(2):
-        if phase == 0:
-            counts[:] = 0
-        for t in range(len(triangles)):
+    count = len(triangles)
+    for block in prange((count + BLOCK - 1) // BLOCK):
+        for t in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
+            spans[t, 0], spans[t, 1] = 0, -1
             if shown[t] == 0:
                 continue
             a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
@@ -81,28 +81,34 @@ def bin_triangles(screen, triangles, shown, width, height, counts, lists, extent
             area = (bx - ax) * (qy - ay) - (qx - ax) * (by - ay)
             if area == ZERO or (shown[t] == 1 and area > ZERO):
                 continue
-            if max(ax, bx, qx) < ZERO or min(ax, bx, qx) >= width:
-                continue
+            left, right = min(ax, bx, qx), max(ax, bx, qx)
             top, bottom = min(ay, by, qy), max(ay, by, qy)
-            if bottom < ZERO or top >= height:
+            if right < ZERO or left >= width or bottom < ZERO or top >= height:
                 continue
-            first = int(max(top, ZERO)) // BAND
-            last = min(int(min(bottom, np.float32(height - 1))) // BAND, bands - 1)
-            for band in range(first, last + 1):
-                if phase == 0:
-                    counts[band + 1] += 1
-                    extents[band, 0] = min(extents[band, 0], int(max(min(ax, bx, qx), ZERO)))
-                    extents[band, 1] = max(extents[band, 1], int(min(max(ax, bx, qx), width - ONE)))
-                else:
-                    place = counts[band]
-                    if place < len(lists):
-                        lists[place] = t
-                    counts[band] = place + 1
-        if phase == 0:
-            for band in range(bands):
-                counts[band + 1] += counts[band]
-            if counts[bands] > len(lists):
-                return counts[bands]
+            spans[t, 0], spans[t, 1] = int(max(top, ZERO)) // BAND, int(min(bottom, height - ONE)) // BAND
+            columns[t, 0], columns[t, 1] = int(max(left, ZERO)), int(min(right, width - ONE))
+
+
+@kernel
+def list_by_band(spans, rows, counts, lists):  # type: ignore[no-untyped-def]
+    """List, in order, the `rows` (N,) that touch each band; return how many entries there are.
+
+    `spans` (N, 2) are the first and last band of each. `counts` (bands + 1,) receives the starts. When
+    `lists` is too short for the entries, it is left as it is.
+    """
+    bands = len(counts) - 1
+    counts[:] = 0
+    for k in range(len(rows)):
+        for band in range(spans[k, 0], spans[k, 1] + 1):
+            counts[band + 1] += 1
+    for band in range(bands):
+        counts[band + 1] += counts[band]
+    if counts[bands] > len(lists):
+        return counts[bands]
+    for k in range(len(rows)):
+        for band in range(spans[k, 0], spans[k, 1] + 1):
+            lists[counts[band]] = rows[k]
+            counts[band] += 1
     for band in range(bands, 0, -1):
         counts[band] = counts[band - 1]
     counts[0] = 0
@@ -122,18 +128,24 @@ def dissolve_noise(rest, a, b, c, share_b, share_c, blotches):  # type: ignore[n
 
 @drawing_kernel
 def raster_bands(  # type: ignore[no-untyped-def]
-    screen, triangles, counts, lists, extents, order, rest, dissolving, gone, blotches, depth, ids
+    screen, triangles, counts, lists, columns, order, rest, dissolving, gone, blotches, depth, ids, extents
 ):
     """Write inverse distance and triangle number of the nearest surface of every sample within `extents`.
 
-    Two samples beyond each extent are cleared, too, so that a pixel on its border reads no old ones. Of
-    triangles that are `dissolving` (T,) what has less noise than `gone` is not there; noise is looked up
-    in the rest pose, `rest` (V, 3), at `blotches` a metre.
+    Those (bands, 2) receive the first and last sample column that any of a band's triangles reaches (last
+    below first: none), from the triangles' own `columns` (T, 2). Two samples beyond each extent are cleared,
+    too, so that a pixel on its border reads no old ones. Of triangles that are `dissolving` (T,) what has
+    less noise than `gone` is not there; noise is looked up in the rest pose, `rest` (V, 3), at `blotches` a
+    metre.
     """
     height, width = depth.shape
     for turn in prange(len(order)):
         band = order[turn]
         y_first, y_end = band * BAND, min(height, (band + 1) * BAND)
+        left, right = width, -1
+        for entry in range(counts[band], counts[band + 1]):
+            left, right = min(left, columns[lists[entry], 0]), max(right, columns[lists[entry], 1])
+        extents[band, 0], extents[band, 1] = left, right
         for y in range(y_first, y_end):
             for x in range(max(0, extents[band, 0] - 2), min(width, extents[band, 1] + 3)):
                 depth[y, x] = ZERO

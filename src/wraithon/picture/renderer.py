@@ -20,20 +20,20 @@ from wraithon.picture.raster_kernels import (
     BAND,
     SAMPLES,
     band_order,
-    bin_triangles,
+    list_by_band,
     project_points,
     raster_bands,
     raster_shadow,
+    reach_triangles,
 )
 from wraithon.picture.shade_kernels import light_surroundings, shade_picture
 from wraithon.picture.sprite_kernels import (
     COLUMNS,
     ROWS,
-    bin_sprites,
-    coarsen,
     lay_over,
     lay_sprites,
     place_sprites,
+    reach_bands,
 )
 from wraithon.picture.textures import LevelledTexture, SpriteAtlas, linear_light
 from wraithon.project.look import Blend, Facing
@@ -164,12 +164,16 @@ class Renderer:
             self._buffers[name] = held
         return held
 
-    def _list(self, name: str, wanted: int) -> NDArray[Any]:
-        held = self._buffers.get(name)
-        if held is None or len(held) < wanted:
-            held = np.empty(max(1024, int(wanted * 1.5)), np.int32)
-            self._buffers[name] = held
-        return held
+    def _listed(
+        self, name: str, spans: NDArray[np.int32], rows: NDArray[np.int64], counts: NDArray[np.int32]
+    ) -> NDArray[np.int32]:
+        """Return the rows that touch each band, one band after another, and write where each begins."""
+        lists: NDArray[np.int32] = self._buffers.get(name, np.empty(0, np.int32))
+        needed = list_by_band(spans, rows, counts, lists)
+        if needed > len(lists):
+            self._buffers[name] = lists = np.empty(max(1024, int(needed * 1.5)), np.int32)
+            list_by_band(spans, rows, counts, lists)
+        return lists
 
     # ---- opaque pass ----------------------------------------------------------------------------
 
@@ -240,16 +244,14 @@ class Renderer:
         shown = self._shown(body)
         bands = -(-tall // BAND)
         counts = self._buffer("triangle counts", (bands + 1,), np.int32)
-        lists = self._list("triangle lists", len(mesh.triangles) * 3)
-        size = np.float32(broad), np.float32(tall)
-        needed = bin_triangles(screen, mesh.triangles, shown, *size, counts, lists, extents)
-        if needed > len(lists):
-            lists = self._list("triangle lists", needed)
-            bin_triangles(screen, mesh.triangles, shown, *size, counts, lists, extents)
+        spans = self._buffer("triangle spans", mesh.triangles.shape[:1] + (2,), np.int32)
+        columns = self._buffer("triangle columns", mesh.triangles.shape[:1] + (2,), np.int32)
+        reach_triangles(screen, mesh.triangles, shown, np.float32(broad), np.float32(tall), spans, columns)
+        lists = self._listed("triangle lists", spans, np.arange(len(spans)), counts)
         rest, dissolving, border = _dissolve(body)
         raster_bands(
-            screen, mesh.triangles, counts, lists, extents, band_order(bands), rest, dissolving, border[0], border[1],
-            samples, ids,
+            screen, mesh.triangles, counts, lists, columns, band_order(bands), rest, dissolving, border[0], border[1],
+            samples, ids, extents,
         )  # fmt: skip
         clock.lap("raster")
         return (
@@ -360,18 +362,14 @@ class Renderer:
     ) -> None:
         height, width = depth.shape
         high, wide = -(-height // coarse), -(-width // coarse)
-        if coarse > 1:
-            coarsen(sprites, order, np.float32(coarse))
         bands = -(-high // ROWS)
         counts = self._buffer("sprite counts", (bands + 1,), np.int32)
-        lists = self._list("sprite lists", len(order) * 3)
-        needed = bin_sprites(sprites, order, np.float32(high), counts, lists)
-        if needed > len(lists):
-            lists = self._list("sprite lists", needed)
-            bin_sprites(sprites, order, np.float32(high), counts, lists)
+        step = np.float32(coarse)
+        spans = self._buffer("sprite spans", (len(order), 2), np.int32)
+        reach_bands(len(order), sprites, order, step, np.float32(high), spans)
+        lists = self._listed("sprite lists", spans, order, counts)
         layer = self._buffer("layer", (high, wide, 4))
         texels = self._atlas.texels
-        step = np.float32(coarse)
         lay_sprites(sprites, picks, additive, counts, lists, band_order(bands), texels, depth, step, layer)
         lay_over(layer, step, *_columns(width, wide, coarse), light)
 

@@ -7,9 +7,9 @@ import math
 import numpy as np
 from numba import prange
 
-from wraithon.compiled import BLOCK, SizedKernel, drawing_kernel, inlined, kernel
+from wraithon.compiled import BLOCK, SizedKernel, drawing_kernel, inlined
 
-__all__ = ["COLUMNS", "ROWS", "bin_sprites", "coarsen", "lay_over", "lay_sprites", "place_sprites"]
+__all__ = ["COLUMNS", "ROWS", "lay_over", "lay_sprites", "place_sprites", "reach_bands"]
 
 ZERO, ONE, HALF, TWO = np.float32(0), np.float32(1), np.float32(0.5), np.float32(2)
 FAR, TINY = np.float32(1e5), np.float32(1e-6)
@@ -93,36 +93,32 @@ def place_sprites(  # type: ignore[no-untyped-def]
             out[i, 11] = ONE / max(soft, np.float32(1e-4))
 
 
-@kernel
-def bin_sprites(sprites, order, height, counts, lists):  # type: ignore[no-untyped-def]
-    """List, in drawing order, the sprites that touch each band of rows; return how many entries there are."""
-    bands = len(counts) - 1
-    for phase in range(2):
-        if phase == 0:
-            counts[:] = 0
-        for k in range(len(order)):
+@SizedKernel
+def reach_bands(sprites, order, step, height, spans):  # type: ignore[no-untyped-def]
+    """Write the first and last band of rows that the sprites of `order` (N,) touch into `spans` (N, 2).
+
+    A sprite that touches none has its last before its first. The picture is `step` times coarser than
+    sprites were placed for: they are placed anew, and those thinner than its pixels become wider, and
+    fainter for it.
+    """
+    count = len(order)
+    for block in prange((count + BLOCK - 1) // BLOCK):
+        for k in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
             i = order[k]
+            if step != ONE:
+                sprites[i, 0] /= step
+                sprites[i, 1] /= step
+                for side in range(3, 5):
+                    half = sprites[i, side] / step
+                    wide = max(half, LEAST)
+                    sprites[i, 10] *= half / wide
+                    sprites[i, side] = wide
             reach = abs(sprites[i, 3] * sprites[i, 6]) + abs(sprites[i, 4] * sprites[i, 5])
             top, bottom = sprites[i, 1] - reach, sprites[i, 1] + reach
-            if bottom < ZERO or top >= height:
-                continue
-            first = int(max(top, ZERO)) // ROWS
-            last = min(int(min(bottom, np.float32(height - 1))) // ROWS, bands - 1)
-            for band in range(first, last + 1):
-                if phase == 0:
-                    counts[band + 1] += 1
-                else:
-                    lists[counts[band]] = i
-                    counts[band] += 1
-        if phase == 0:
-            for band in range(bands):
-                counts[band + 1] += counts[band]
-            if counts[bands] > len(lists):
-                return counts[bands]
-    for band in range(bands, 0, -1):
-        counts[band] = counts[band - 1]
-    counts[0] = 0
-    return counts[bands]
+            spans[k, 0], spans[k, 1] = 0, -1
+            if bottom >= ZERO and top < height:
+                spans[k, 0] = int(max(top, ZERO)) // ROWS
+                spans[k, 1] = int(min(bottom, height - ONE)) // ROWS
 
 
 @inlined
@@ -266,17 +262,3 @@ def lay_over(layer, step, columns, shares, picture):  # type: ignore[no-untyped-
             picture[y, x, K0] = picture[y, x, K0] * through + row[x0, K0] + sx * (row[x1, K0] - row[x0, K0])
             picture[y, x, K1] = picture[y, x, K1] * through + row[x0, K1] + sx * (row[x1, K1] - row[x0, K1])
             picture[y, x, K2] = picture[y, x, K2] * through + row[x0, K2] + sx * (row[x1, K2] - row[x0, K2])
-
-
-@kernel
-def coarsen(sprites, seen, step):  # type: ignore[no-untyped-def]
-    """Place sprites on a coarser picture; those thinner than its pixels become wider, and fainter for it."""
-    for k in range(len(seen)):
-        i = seen[k]
-        sprites[i, 0] /= step
-        sprites[i, 1] /= step
-        for side in range(3, 5):
-            half = sprites[i, side] / step
-            wide = max(half, LEAST)
-            sprites[i, 10] *= half / wide
-            sprites[i, side] = wide

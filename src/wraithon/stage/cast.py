@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from wraithon.character.sampling import BorderSampler
 from wraithon.particles.emission import emission_end
+from wraithon.particles.kernels import BONE
 from wraithon.particles.program import LayerProgram, compile_layer
 from wraithon.project.source import SkinSource
 from wraithon.stage.anchors import Anchorage, anchorage_of
@@ -50,6 +51,11 @@ class Cast:
     def uses_skin(self) -> bool:
         """Whether any layer is born on the character."""
         return any(program.sampler is not None for program in self.programs.values())
+
+    @property
+    def uses_bones(self) -> bool:
+        """Whether any layer is born around the character's bones."""
+        return any(program.sampler is not None and program.kind == BONE for program in self.programs.values())
 
 
 def compile_project(

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
+from bisect import bisect_right
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.character.pose import Pose, clip_locals, pose_of, root_matrix, root_place
+from wraithon.character.pose import Pose, clip_locals, pose_of, rest_pose, root_matrix, root_place
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -68,7 +69,9 @@ class Performance:
         self._fade = stage.fade
         self._starts: dict[str, NDArray[np.float64]] = {}
         self._recent: dict[tuple[str, float], tuple[NDArray[np.float32], NDArray[np.float64]]] = {}
+        self._into_parent = self._parent_turn()
         self.segments = self._lay_out(stage)
+        self._segment_starts = [segment.start for segment in self.segments]
         last = self.segments[-1]
         self.period = last.start + last.length
         self._stride = last.offset + last.stride
@@ -102,9 +105,8 @@ class Performance:
         """Return the round, the segment number and the seconds into it at a moment of the show."""
         turn = math.floor(time / self.period)
         inside = time - turn * self.period
-        starts = [segment.start for segment in self.segments]
-        number = int(np.searchsorted(starts, inside, side="right")) - 1
-        return turn, number, max(0.0, inside - starts[number])
+        number = bisect_right(self._segment_starts, inside) - 1
+        return turn, number, max(0.0, inside - self._segment_starts[number])
 
     def clip_moment(self, time: float) -> tuple[Segment, float]:
         """Return the segment being played and its clip's own time."""
@@ -174,20 +176,19 @@ class Performance:
         travel = travel * (1.0, float("y" in segment.use.in_place), 1.0)
         if travel.any():
             local = local.copy()
-            local[self.character.root_node, :3] -= self._in_parent(travel)
+            local[self.character.root_node, :3] -= (self._into_parent @ travel).astype(np.float32)
         return local
 
-    def _in_parent(self, travel: NDArray[np.float64]) -> NDArray[np.float32]:
-        """Turn a shift in the character's space into the space of the root's parent."""
+    def _parent_turn(self) -> NDArray[np.float64]:
+        """Return what turns (3, 3) a shift in the character's space into the space of the root's parent."""
         skeleton = self.character.skeleton
         parent = int(skeleton.parents[self.character.root_node])
         if parent < 0:
-            return travel.astype(np.float32)
-        matrices = pose_of(self.character, skeleton.rest, np.eye(4, dtype=np.float32)).matrices
-        turn = matrices[parent, :3, :3].astype(np.float64)
+            return np.eye(3)
+        turn = rest_pose(self.character).matrices[parent, :3, :3].astype(np.float64)
         if abs(np.linalg.det(turn)) < 1e-12:
-            return np.zeros(3, np.float32)
-        return np.linalg.solve(turn, travel).astype(np.float32)
+            return np.zeros((3, 3))
+        return np.linalg.inv(turn).astype(np.float64)
 
     def passings(self, start: float, end: float) -> list[Passing]:
         """Return the marks passed in [start, end), in order of time.

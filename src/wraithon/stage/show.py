@@ -11,6 +11,7 @@ import numpy as np
 
 from wraithon.chance import firing_key
 from wraithon.character.pose import Pose, Skin, skin_of
+from wraithon.character.pose_kernels import least_cosine
 from wraithon.particles.emission import births_between
 from wraithon.particles.pool import Pool, PoolCopy, Surroundings
 from wraithon.stage.firing import Firing, FiringRecord
@@ -134,9 +135,8 @@ class Show:
             return Surroundings.empty()
         amid = None
         if self.cast.uses_skin and _turns_fast(before[0], now[0]):
-            pose = performance.pose_at((self.step_number + 0.5) / self.rate)
-            amid = (pose, skin_of(performance.character, pose))
-        around = Surroundings.between(performance.character, before, now, amid)
+            amid = performance.pose_at((self.step_number + 0.5) / self.rate)
+        around = Surroundings.between(performance.character, before, now, amid, bones=self.cast.uses_bones)
         times = (self.step_number / self.rate, (self.step_number + 1) / self.rate)
         gone = performance.dissolved_at(times[0]), performance.dissolved_at(times[1])
         return replace(around, dissolved=gone) if gone != around.dissolved else around
@@ -241,7 +241,9 @@ class Show:
         serial = firing.serials.get(layer.id, 0)
         firing.serials[layer.id] = serial + len(ages)
         anchors = self._anchors(firing)
-        pool = self.pools.setdefault(layer.id, Pool())
+        pool = self.pools.get(layer.id)
+        if pool is None:
+            pool = self.pools[layer.id] = Pool()
         key = firing_key(program.key, firing.number)
         pool.bear(program, key, serial, slot, leads, end - start, around, anchors)
 
@@ -361,8 +363,4 @@ class Show:
 
 def _turns_fast(before: Pose, now: Pose) -> bool:
     """Tell whether any joint turns by more than FAST within the step: then its way is no straight line."""
-    a, b = before.matrices[:, :3, :3], now.matrices[:, :3, :3]
-    lengths = np.maximum((a * a).sum(axis=(1, 2)), 1e-12)
-    # The trace of a rotation by an angle is 1 + 2 cos angle (Euler); scale is taken out.
-    cosine = ((a * b).sum(axis=(1, 2)) * 3 / lengths - 1) / 2
-    return bool((cosine < FAST).any())
+    return bool(least_cosine(before.matrices, now.matrices) < FAST)
