@@ -4,17 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QPainter, QPixmap
+from PySide6.QtGui import QColor, QPainter, QPixmap
 from PySide6.QtWidgets import QWidget
 
 __all__ = ["Backdrop"]
 
 
 class Backdrop:
-    """A layer of a widget's painting, kept until something it shows has changed."""
+    """A layer of a widget's painting, kept until something it shows has changed.
 
-    def __init__(self) -> None:
+    With a `ground` it covers the whole widget, which then may call itself opaque.
+    """
+
+    def __init__(self, ground: str = "transparent") -> None:
+        self._ground = QColor(ground)
         self._key: tuple[object, ...] | None = None
         self._shown: tuple[object, ...] = ()
         self._pixmap = QPixmap()
@@ -39,7 +42,7 @@ class Backdrop:
             self._key, self._shown = key, shown
             self._pixmap = QPixmap(widget.size() * ratio)
             self._pixmap.setDevicePixelRatio(ratio)
-            self._pixmap.fill(Qt.GlobalColor.transparent)
+            self._pixmap.fill(self._ground)
             inner = QPainter(self._pixmap)
             inner.setRenderHint(QPainter.RenderHint.Antialiasing)
             paint(inner)

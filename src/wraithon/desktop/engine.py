@@ -16,6 +16,7 @@ from wraithon.character.fairness import Tally, density_heat, tallies
 from wraithon.character.masks import joint_weights, unpack_mask
 from wraithon.errors import Stopped, WraithonError
 from wraithon.picture.camera import Camera, camera_of
+from wraithon.picture.enlarging import enlarged
 from wraithon.picture.renderer import Renderer
 from wraithon.stage.player import Player
 from wraithon.stage.sampler_shelf import SamplerShelf
@@ -392,11 +393,13 @@ class Engine(QObject):
         scale = self._pace.scale if self._playing else 1.0
         width, height = (max(64, round(side * scale)) for side in self._size)
         picture = renderer.draw(frame, view, width, height, live=self._playing)
+        # All threads make it as large as it is shown; the window would do that alone.
+        pixels = enlarged(picture.pixels, *self._size)
         now = time.perf_counter()
         show = player.show
         posed = show.posed(show.step_number)
         shot = Shot(
-            pixels=picture.pixels,
+            pixels=pixels,
             time=player.time,
             playing=self._playing,
             exact=player.pure,

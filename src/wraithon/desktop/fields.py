@@ -29,9 +29,20 @@ from PySide6.QtWidgets import (
 )
 
 from wraithon.desktop.arithmetic import evaluate
-from wraithon.desktop.theme import BRICK, INK, LINE, RAISED, ROW, SOFT, TEAL, figures_font, icon
+from wraithon.desktop.theme import BRICK, INK, LINE, PANEL, RAISED, ROW, SOFT, TEAL, figures_font, icon
 
-__all__ = ["ChoiceField", "NumberField", "TextField", "heading", "labelled", "line", "shown", "soft", "tool"]
+__all__ = [
+    "ChoiceField",
+    "NumberField",
+    "Readout",
+    "TextField",
+    "heading",
+    "labelled",
+    "line",
+    "shown",
+    "soft",
+    "tool",
+]
 
 DRAG_START = 3
 PIXELS_A_STEP = 4
@@ -336,6 +347,33 @@ class TextField(QLineEdit):
             self.clearFocus()
             return
         super().keyPressEvent(event)
+
+
+class Readout(QWidget):
+    """Figures that change with every frame: unlike a label's, their change lays nothing out anew."""
+
+    def __init__(self, width: int) -> None:
+        super().__init__()
+        self._words = ""
+        self.setFixedWidth(width)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+
+    def text(self) -> str:
+        """Return what is shown."""
+        return self._words
+
+    def set_text(self, words: str) -> None:
+        """Show other figures."""
+        if words != self._words:
+            self._words = words
+            self.update()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(PANEL))
+        painter.setPen(QColor(INK))
+        painter.setFont(figures_font(12))
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, self._words)
 
 
 def heading(text: str) -> QLabel:

@@ -50,7 +50,7 @@ from wraithon.stage.performance import Performance, Segment
 __all__ = ["FlagPlace", "Score"]
 
 LEFT = 72
-RULER, CLIP, EVENTS, FIRINGS = 18, 34, 24, 42
+RULER, CLIP, EVENTS, FIRINGS = 18, 34, 24, 54
 CLIP_TOP, EVENTS_TOP = RULER, RULER + CLIP
 FIRINGS_TOP, ALIVE_TOP = EVENTS_TOP + EVENTS, EVENTS_TOP + EVENTS + FIRINGS
 RUN_BEAT = 0.16
@@ -90,7 +90,7 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         self._shot: Shot | None = None
         self._performance: Performance | None = None
         self._painted = -1.0
-        self._still = Backdrop()
+        self._still = Backdrop(PANEL)
         self._run = Backdrop()
         self._run_drawn = 0.0
         self._made_of: tuple[object, ...] = ()
@@ -100,7 +100,9 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         self._seeking = False
         self._renaming: str | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setMinimumHeight(128)
+        self.setMinimumHeight(146)
+        # Nothing beneath it is painted again with every frame.
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMouseTracking(True)
         self.setAccessibleName("Score")
         self._name = QLineEdit(self)
@@ -410,7 +412,6 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         self._paint_alive(painter, room)
 
     def _paint_lanes(self, painter: QPainter) -> None:
-        painter.fillRect(self.rect(), QColor(PANEL))
         painter.save()
         painter.setClipRect(QRectF(LEFT, 0, self.width() - LEFT, self.height()))
         self._paint_ruler(painter)
@@ -505,7 +506,7 @@ class Score(OwnKeys, ShowsFocus, QWidget):
             return
         names = {e.id: e.name for e in self._session.project.effects}
         rows: list[float] = [-1e9] * 4
-        painter.setFont(text_font(10))
+        painter.setFont(text_font(9))
         for record in sorted(self._shot.records, key=lambda r: r.start):
             end = record.end if record.end is not None else max(self.time, record.start)
             if end < self.start or record.start > self.start + self.span:
@@ -513,7 +514,7 @@ class Score(OwnKeys, ShowsFocus, QWidget):
             left, right = self.x_of(record.start), max(self.x_of(end), self.x_of(record.start) + 3)
             row = next((k for k, used in enumerate(rows) if used < left), 3)
             rows[row] = right + 2
-            box = QRectF(left, top + 3 + row * 9.5, right - left, 8)
+            box = QRectF(left, top + 3 + row * 12.5, right - left, 11.5)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(QColor("#2e6a63" if record.end is not None else TEAL))
             painter.drawRoundedRect(box, 2, 2)
@@ -521,7 +522,7 @@ class Score(OwnKeys, ShowsFocus, QWidget):
             left_words = max(left, LEFT) + 3
             if right - left_words > painter.fontMetrics().horizontalAdvance(name) + 4:
                 painter.setPen(QColor(INK if record.end is not None else GROUND))
-                painter.drawText(QPointF(left_words, box.bottom() - 0.5), name)
+                painter.drawText(QPointF(left_words, box.bottom() - 3), name)
 
     def _paint_alive(self, painter: QPainter, box: QRectF) -> None:
         if self._shot is None or box.height() < 8:

@@ -25,13 +25,13 @@ from wraithon import __version__
 from wraithon.desktop.character_station import CharacterIndex, CharacterSheet
 from wraithon.desktop.effects_station import EffectsIndex, EffectsSheet
 from wraithon.desktop.engine import Engine
-from wraithon.desktop.fields import Button, tool
+from wraithon.desktop.fields import Button, Readout, tool
 from wraithon.desktop.keeping import Bar, Keeper
 from wraithon.desktop.picture_view import PictureView
 from wraithon.desktop.score import Score
 from wraithon.desktop.session import Session
 from wraithon.desktop.skin_tools import SkinTools
-from wraithon.desktop.theme import BRICK, GROUND, MOSS, OCHRE, RAISED, SOFT, TEAL, figures_font, icon
+from wraithon.desktop.theme import BRICK, GROUND, MOSS, OCHRE, RAISED, SOFT, TEAL, icon
 from wraithon.desktop.triggers_station import TriggersIndex, TriggersSheet
 from wraithon.places import config_folder
 from wraithon.stage.loading import CHARACTER_ENDINGS, MOTION_ENDINGS, Loaded
@@ -231,10 +231,7 @@ class Window(QMainWindow):
         self.play_button = tool("play-fill", "Play or pause (Space)", self.toggle_play)
         layout.addWidget(self.play_button)
         layout.addWidget(tool("caret-right", "One step on (full stop)", lambda: self.step(1)))
-        self.clock = QLabel("0.000 s")
-        self.clock.setFont(figures_font(12))
-        self.clock.setStyleSheet('font-family: "JetBrains Mono"; font-size: 12px; padding-left: 8px;')
-        self.clock.setFixedWidth(170)
+        self.clock = Readout(170)
         layout.addWidget(self.clock)
         mark = Button(icon("flag"), "Mark event")
         mark.setObjectName("plain")
@@ -364,7 +361,7 @@ class Window(QMainWindow):
         self.score.show_shot(shot)
         self.skin_tools.show_shot(shot)
         rate = self.session.project.step_rate
-        self.clock.setText(f"{shot.time:8.3f} s  step {round(shot.time * rate) % rate:02d}")
+        self.clock.set_text(f"{shot.time:8.3f} s  step {round(shot.time * rate) % rate:02d}")
         self._mark_places()
         for problem in shot.problems:
             if problem not in self._problems_said:
