@@ -66,6 +66,7 @@ class ClipFacts:
     feet: tuple[Foot, ...] = ()
 
 
+@lru_cache(maxsize=8)
 def height_of(character: Character) -> float:
     """Return a character's height in metres, unscaled: of its skin in the rest pose, or of its joints."""
     points = (

@@ -27,7 +27,7 @@ from wraithon.desktop.matching_list import MatchingList
 from wraithon.desktop.motion_sheet import MotionSheet
 from wraithon.desktop.session import Session
 from wraithon.desktop.sheet import Index, Sheet
-from wraithon.desktop.theme import INK, OCHRE, SOFT, TEAL, icon
+from wraithon.desktop.theme import INK, OCHRE, SOFT, TEAL, icon, put_icon
 from wraithon.project.character import Anchor, CharacterUse, PaintedMask
 from wraithon.project.edit import fresh_name, put_anchor, put_clip, remove_anchor, with_character
 from wraithon.project.project import Cue, Project
@@ -135,7 +135,7 @@ class CharacterIndex(Index):
         root = QTreeWidgetItem([use.name, ""])
         root.setData(0, KIND, "")
         root.setData(0, KEY, "")
-        root.setIcon(0, icon("person-simple"))
+        put_icon(root, icon("person-simple"))
         root.setToolTip(0, "The character itself: scale, stage, dissolve, file")
         self.tree.addTopLevelItem(root)
         groups = {name: self._group(name) for name in ("clips", "parts", "masks", "anchors", "joints")}
@@ -199,21 +199,21 @@ class CharacterIndex(Index):
             if kind == "clip":
                 clip = character.clip(key)
                 on = key in order
-                item.setIcon(0, icon("play-fill" if on else "film-strip", TEAL if on else SOFT))
+                put_icon(item, icon("play-fill" if on else "film-strip", TEAL if on else SOFT))
                 item.setText(1, f"{clip.seconds:.2f} s" if clip else "")
                 item.setToolTip(0, f"{key}: double-click plays only this clip")
             elif kind == "part":
                 hidden = key in use.hidden_parts
-                item.setIcon(0, icon("eye-slash" if hidden else "eye", OCHRE if hidden else SOFT))
+                put_icon(item, icon("eye-slash" if hidden else "eye", OCHRE if hidden else SOFT))
                 item.setToolTip(0, f"{key}: click the eye to hide or show it")
             elif kind == "anchor":
                 item.setText(0, names.get(key, key))
-                item.setIcon(0, icon("anchor-simple"))
+                put_icon(item, icon("anchor-simple"))
             elif not kind:
                 item.setText(0, use.name)
             elif kind == "mask":
                 item.setText(0, names.get(key, key))
-                item.setIcon(0, icon("paint-brush"))
+                put_icon(item, icon("paint-brush"))
             elif kind == "joint":
                 item.setForeground(0, QBrush(QColor(INK if key in held else SOFT)))
 

@@ -20,7 +20,7 @@ from wraithon.desktop.motion_editor import MotionEditor
 from wraithon.desktop.session import Session
 from wraithon.desktop.sheet import Index, Sheet
 from wraithon.desktop.source_editor import SourceEditor
-from wraithon.desktop.theme import OCHRE, SOFT, icon
+from wraithon.desktop.theme import OCHRE, SOFT, icon, put_icon
 from wraithon.project.base import new_id
 from wraithon.project.edit import (
     copy_layer,
@@ -124,7 +124,7 @@ class EffectsIndex(Index):
             for k, layer in enumerate(effect.layers):
                 self._dress(top.child(k), layer.name, "stack-simple", layer.muted)
                 eye = "eye-slash" if layer.muted else "eye"
-                top.child(k).setIcon(1, icon(eye, OCHRE if layer.muted else SOFT))
+                put_icon(top.child(k), icon(eye, OCHRE if layer.muted else SOFT), 1)
                 top.child(k).setToolTip(1, "Muted: not born, not drawn (M)" if layer.muted else "Mute this layer (M)")
         self._empty.setVisible(not project.effects)
         self._filling = False
@@ -154,7 +154,7 @@ class EffectsIndex(Index):
     @staticmethod
     def _dress(item: QTreeWidgetItem, name: str, picture: str, muted: bool) -> None:
         item.setText(0, name)
-        item.setIcon(0, icon(picture))
+        put_icon(item, icon(picture))
         item.setToolTip(0, f"{name}: F2 renames")
         item.setForeground(0, Qt.GlobalColor.gray if muted else Qt.GlobalColor.white)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 import shutil
+import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -30,6 +31,8 @@ __all__ = ["Session"]
 log = logging.getLogger(__name__)
 
 Edit = Callable[[Project], Project]
+STALE = 0.5
+"""Seconds after which findings are looked for again in an unchanged project."""
 
 
 class Session(QObject):
@@ -66,6 +69,9 @@ class Session(QObject):
         self.reading_findings: tuple[Finding, ...] = loaded.findings if loaded else ()
         self.shelf = TextureShelf(self.folder)
         self.selection: tuple[str, str] = ("", "")
+        self._found: tuple[Finding, ...] = ()
+        self._checked: tuple[object, ...] = ()
+        self._checked_at = 0.0
 
     # ---- project --------------------------------------------------------------------------------
 
@@ -178,11 +184,18 @@ class Session(QObject):
 
     # ---- findings and files ---------------------------------------------------------------------
 
-    def findings(self) -> list[Finding]:
+    def findings(self) -> tuple[Finding, ...]:
         """Return what was noticed while reading and all findings of the project as it is."""
-        facts = {key: character.facts for key, character in self.characters.items()}
-        fitness = fitness_findings(self.project, self.characters)
-        return [*self.reading_findings, *check(self.project, facts, frozenset(self.shelf.names())), *fitness]
+        made_of = (self.project, self.characters, self.reading_findings)
+        same = len(self._checked) == 3 and all(a is b for a, b in zip(made_of, self._checked, strict=True))
+        # Textures may come and go on the disk.
+        if not same or time.monotonic() - self._checked_at > STALE:
+            facts = {key: character.facts for key, character in self.characters.items()}
+            found = check(self.project, facts, frozenset(self.shelf.names()))
+            fitness = fitness_findings(self.project, self.characters)
+            self._found = (*self.reading_findings, *found, *fitness)
+            self._checked, self._checked_at = made_of, time.monotonic()
+        return self._found
 
     def save(self, folder: Path) -> bool:
         """Save into a folder, bringing along the files the project uses; say what went wrong."""

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QStandardPaths, Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPalette, QPixmap
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QTreeWidgetItem
 
 __all__ = [
     "BRICK",
@@ -24,6 +24,7 @@ __all__ = [
     "RUST",
     "SOFT",
     "TEAL",
+    "put_icon",
 ]
 __all__ += ["apply_theme", "figures_font", "icon", "text_font"]
 
@@ -138,6 +139,12 @@ def icon(name: str, colour: str = SOFT, active: str = INK) -> QIcon:
     made.addPixmap(_glyph(name, active), QIcon.Mode.Selected)
     made.addPixmap(_glyph(name, "#65566a"), QIcon.Mode.Disabled)
     return made
+
+
+def put_icon(item: QTreeWidgetItem, made: QIcon, column: int = 0) -> None:
+    """Give a row of an index an icon, unless it has it: the list paints anew with every change."""
+    if item.icon(column).cacheKey() != made.cacheKey():
+        item.setIcon(column, made)
 
 
 def _picture(name: str, colour: str) -> str:

@@ -92,6 +92,8 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.bar = Bar()
         self.keeper = Keeper(self, self.session, self.bar, lambda: self.picture.view, opened)
+        # Before all others that listen, so that the picture is under way while they work.
+        self.session.changed.connect(self._send_project)
         self._build()
         self._actions()
         self._connect()
@@ -442,8 +444,10 @@ class Window(QMainWindow):
 
     # ---- the project ----------------------------------------------------------------------------
 
-    def _project_changed(self) -> None:
+    def _send_project(self) -> None:
         self.engine.send(project=self.session.project, characters=self.session.characters)
+
+    def _project_changed(self) -> None:
         self._retitle()
         self._show_findings()
         self._show_history()
