@@ -10,13 +10,13 @@ from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtGui import QImage
 
 from wraithon.character.fairness import Tally, density_heat, tallies
 from wraithon.character.masks import joint_weights, unpack_mask
 from wraithon.errors import Stopped, WraithonError
 from wraithon.picture.camera import Camera, camera_of
-from wraithon.picture.enlarging import enlarged
 from wraithon.picture.renderer import Renderer
 from wraithon.stage.player import Player
 from wraithon.stage.sampler_shelf import SamplerShelf
@@ -393,8 +393,8 @@ class Engine(QObject):
         scale = self._pace.scale if self._playing else 1.0
         width, height = (max(64, round(side * scale)) for side in self._size)
         picture = renderer.draw(frame, view, width, height, live=self._playing)
-        # All threads make it as large as it is shown; the window would do that alone.
-        pixels = enlarged(picture.pixels, *self._size)
+        # Made as large as it is shown here: the window has enough to do.
+        pixels = _enlarged(picture.pixels, *self._size)
         now = time.perf_counter()
         show = player.show
         posed = show.posed(show.step_number)
@@ -429,6 +429,18 @@ class Engine(QObject):
             self._announced = True
         if announce:
             self.shot_ready.emit()
+
+
+def _enlarged(pixels: NDArray[np.uint8], width: int, height: int) -> NDArray[np.uint8]:
+    """Return an opaque picture (h, w, 4) smoothly made `width` by `height` pixels large."""
+    high, wide = pixels.shape[:2]
+    if (high, wide) == (height, width):
+        return pixels
+    small = QImage(pixels.data, wide, high, wide * 4, QImage.Format.Format_RGB32)
+    smooth = Qt.TransformationMode.SmoothTransformation
+    large = small.scaled(width, height, Qt.AspectRatioMode.IgnoreAspectRatio, smooth)
+    # Rows of four bytes a pixel have nothing between them.
+    return np.array(large.constBits(), np.uint8).reshape(height, width, 4)
 
 
 class Pace:

@@ -10,11 +10,10 @@ from numba import prange
 from wraithon.compiled import drawing_kernel
 from wraithon.picture.doubling import double_row, pair_of_rows
 
-__all__ = ["SRGB_STEPS", "enlarge", "finish", "halve", "srgb_table", "widen"]
+__all__ = ["SRGB_STEPS", "finish", "halve", "srgb_table", "widen"]
 
 ZERO, ONE, HALF, QUARTER = np.float32(0), np.float32(1), np.float32(0.5), np.float32(0.25)
 THREE_QUARTERS = np.float32(0.75)
-ONE_ON, FOUR = np.uint64(1), np.uint64(4)
 SRGB_STEPS = 4096
 
 
@@ -97,27 +96,3 @@ def finish(picture, bloom, strength, exposure, table, out):  # type: ignore[no-u
             out[y, x, 1] = table[steps[3 * x + 1]]
             out[y, x, 2] = table[steps[3 * x + 2]]
             out[y, x, 3] = 255
-
-
-@drawing_kernel
-def enlarge(small, lines, line_shares, columns, column_shares, out):  # type: ignore[no-untyped-def]
-    """Write bytes (h, 4 w) into `out` (H, 4 W), each pixel between the four it lies amid; the fourth byte is full.
-
-    `lines` (H,) and `columns` (W,) say before which row and column, the shares how far towards the next.
-    """
-    high, wide = small.shape
-    for y in prange(out.shape[0]):
-        near, share = lines[y], line_shares[y]
-        other = min(near + ONE_ON, np.uint64(high - 1))
-        row = np.empty(wide + 4, np.float32)
-        for i in range(wide):
-            low = np.float32(small[near, i])
-            row[i] = low + share * (np.float32(small[other, i]) - low)
-        for i in range(4):
-            row[wide + i] = row[wide - 4 + i]
-        for x in range(len(columns)):
-            at, part, to = columns[x] * FOUR, column_shares[x], np.uint64(4 * x)
-            for k in range(3):
-                i = at + np.uint64(k)
-                out[y, to + np.uint64(k)] = np.uint8(row[i] + part * (row[i + FOUR] - row[i]) + HALF)
-            out[y, to + np.uint64(3)] = 255

@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -13,7 +14,6 @@ from wraithon.character.pose import rest_skin
 from wraithon.errors import RenderError
 from wraithon.picture import ground
 from wraithon.picture.camera import Camera, camera_of
-from wraithon.picture.enlarging import places_between
 from wraithon.picture.post_kernels import finish, halve, srgb_table, widen
 from wraithon.picture.ramps import ramp_colours
 from wraithon.picture.raster_kernels import (
@@ -371,7 +371,7 @@ class Renderer:
         layer = self._buffer("layer", (high, wide, 4))
         texels = self._atlas.texels
         lay_sprites(sprites, picks, additive, counts, lists, band_order(bands), texels, depth, step, layer)
-        lay_over(layer, step, *places_between(width, wide, coarse), light)
+        lay_over(layer, step, *_columns(width, wide, coarse), light)
 
     # ---- finish ---------------------------------------------------------------------------------
 
@@ -391,6 +391,13 @@ class Renderer:
         finish(flat, bloom, np.float32(BLOOM_STRENGTH), np.float32(exposure), self._table, pixels)
         clock.lap("finish")
         return pixels
+
+
+@lru_cache(maxsize=8)
+def _columns(width: int, wide: int, coarse: int) -> tuple[NDArray[np.uint64], NDArray[np.float32]]:
+    """Return for each of `width` pixels the column of a picture `coarse` times coarser before it, and its share."""
+    place = np.clip((np.arange(width) + 0.5) / coarse - 0.5, 0, wide - 1)
+    return np.floor(place).astype(np.uint64), (place - np.floor(place)).astype(np.float32)
 
 
 class _Clock:
