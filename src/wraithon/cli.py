@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 from typer.core import TyperGroup
 
-from wraithon import __version__
+import wraithon
 from wraithon.errors import CharacterError, ProjectError, WraithonError
 from wraithon.places import log_file, start_log
 from wraithon.project.source import MOST_EVEN, Mode, Spacing
@@ -54,7 +54,7 @@ JsonOption = Annotated[bool, typer.Option("--json", help="Print JSON instead of 
 
 def _version(wanted: bool) -> None:
     if wanted:
-        typer.echo(f"wraithon {__version__}")
+        typer.echo(f"wraithon {wraithon.__version__}")
         raise typer.Exit
 
 

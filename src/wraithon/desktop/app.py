@@ -44,6 +44,7 @@ def run(path: Path | None, picture: Path | None = None) -> int:
         When the project cannot be opened.
     """
     began = time.perf_counter() - time.process_time()  # what importing took was mostly processor time
+    gc.disable()  # nothing made while starting is garbage
     if not has_display():
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     # The engine thread and the window share the interpreter: hand it over often.
@@ -76,8 +77,8 @@ def run(path: Path | None, picture: Path | None = None) -> int:
         window.resize(1280, 800)
     window.show()
     # What was made so far stays: collecting it again and again would only make pauses.
-    gc.collect()
     gc.freeze()
+    gc.enable()
     log.info("window shown after %.2f s", time.perf_counter() - began)
     # Python must get a turn now and then for Ctrl+C to be heard.
     signal.signal(signal.SIGINT, lambda *_: app.exit(130))

@@ -38,8 +38,10 @@ LONGEST_STEP = 0.1
 FRAME = 1 / 60
 KEEP_UP = 0.028
 """Seconds a frame may take before the picture gives up some of its sprites' sharpness."""
-FIRST_PICTURE = 2
-"""Stages of preparing that a first picture needs: skin and picture."""
+STAGES, FIRST_PICTURE = 5, 2
+"""Stages of preparing, and those of them that a first picture needs: skin and picture."""
+PATIENCE = 5.0
+"""Seconds that the other stages wait for a first picture to be asked for."""
 SEEK_SLICE = 20
 """Steps of a seek between looks at the mailbox."""
 
@@ -229,12 +231,18 @@ class Engine(QObject):
             pass
 
     def _get_ready(self) -> None:
-        """Go through the stages of preparing; the first picture is drawn as soon as its own are done."""
+        """Go through the stages of preparing; the first picture is drawn as soon as its own are done.
+
+        The later ones wait for it: they would hold up the window, which is being built meanwhile.
+        """
         for number, name in enumerate(self._prepare() if self._prepare else ()):
-            self.busy.emit(f"Getting ready: {name}", number / 4)
+            self.busy.emit(f"Getting ready: {name}", number / STAGES)
+            if number < FIRST_PICTURE:
+                continue
             with self._wake:
+                self._wake.wait_for(lambda: self._quit or self._mail.any() or self._shot is not None, PATIENCE)
                 asked = self._mail.project is not None and not self._quit
-            if asked and number >= FIRST_PICTURE:
+            if asked:
                 self._turn()
         if self._prepare:
             self.busy.emit("", 1.0)

@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from wraithon import __version__
+import wraithon
 from wraithon.desktop.character_station import CharacterIndex, CharacterSheet
 from wraithon.desktop.effects_station import EffectsIndex, EffectsSheet
 from wraithon.desktop.engine import Engine
@@ -636,7 +636,7 @@ class Window(QMainWindow):
 
     def about(self) -> None:
         """Say what this is."""
-        self._say(f"Wraithon {__version__}, MIT licence. Effects born on skinned characters.", "fine")
+        self._say(f"Wraithon {wraithon.__version__}, MIT licence. Effects born on skinned characters.", "fine")
 
 
 def _droppable(path: Path) -> bool:

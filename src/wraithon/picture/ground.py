@@ -7,6 +7,8 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from wraithon.picture.textures import halved
+
 __all__ = ["METRES", "ground_texture"]
 
 METRES = 4.0
@@ -31,7 +33,7 @@ def ground_texture(kind: str) -> tuple[NDArray[np.int32], NDArray[np.uint8]]:
         chunks.append(picture.reshape(-1, 4))
         first += side * side
         side //= 2
-        picture = picture.reshape(side, 2, side, 2, 4).mean(axis=(1, 3))
+        picture = halved(picture)
     texels = np.clip(np.concatenate(chunks), 0, 1)
     texels[:, :3] = np.sqrt(np.clip(texels[:, :3] / BRIGHTEST, 0, 1))
     return np.array(levels, np.int32), (texels * 255 + 0.5).astype(np.uint8)
@@ -39,9 +41,9 @@ def ground_texture(kind: str) -> tuple[NDArray[np.int32], NDArray[np.uint8]]:
 
 def _noise(rng: np.random.Generator, scale: float) -> Plane:
     """Return noise (SIZE, SIZE) in -1..1, smoothed by a Gaussian of `scale` texels that wraps around."""
-    line = np.fft.fftfreq(SIZE)
-    blur = np.exp(-2 * (np.pi * scale * line) ** 2)
-    field = np.fft.ifft2(np.fft.fft2(rng.standard_normal((SIZE, SIZE))) * blur[:, None] * blur).real
+    blur = np.exp(-2 * (np.pi * scale * np.fft.fftfreq(SIZE)) ** 2)
+    waves = np.fft.rfft2(rng.standard_normal((SIZE, SIZE))) * blur[:, None] * blur[: SIZE // 2 + 1]
+    field = np.fft.irfft2(waves, s=(SIZE, SIZE))
     return field / np.abs(field).max()
 
 

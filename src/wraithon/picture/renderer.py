@@ -35,7 +35,7 @@ from wraithon.picture.sprite_kernels import (
     place_sprites,
     reach_bands,
 )
-from wraithon.picture.textures import LevelledTexture, SpriteAtlas, linear_light
+from wraithon.picture.textures import LevelledTexture, SpriteAtlas, halved, linear_light
 from wraithon.project.look import Blend, Facing
 
 if TYPE_CHECKING:
@@ -93,7 +93,6 @@ class Renderer:
     def __init__(self, textures: TextureSource) -> None:
         self._textures = textures
         self._atlas = SpriteAtlas()
-        self._skins: dict[int, tuple[Character, _Skin]] = {}
         self._buffers: dict[str, NDArray[Any]] = {}
         self._table = srgb_table()
         self._budget = float(LIVE_PIXELS)
@@ -260,7 +259,7 @@ class Renderer:
             body.positions,
             body.normals,
             mesh.uvs,
-            self._skin(body.character),
+            _skin_of(body.character),
             shown,
         )
 
@@ -273,13 +272,6 @@ class Renderer:
                 sides = 2 if eaten or character.materials[part.material].two_sided else 1
                 shown[part.first_triangle : part.first_triangle + part.triangle_count] = sides
         return shown
-
-    def _skin(self, character: Character) -> _Skin:
-        held = self._skins.get(id(character))
-        if held is None or held[0] is not character:
-            held = (character, _compile_skin(character))
-            self._skins = {id(character): held}
-        return held[1]
 
     # ---- transparent pass -----------------------------------------------------------------------
 
@@ -456,7 +448,8 @@ def _nobody() -> tuple[Any, ...]:
     return nothing, none, nothing, nothing, nothing[:, :2].copy(), skin, np.zeros(1, np.uint8)
 
 
-def _compile_skin(character: Character) -> _Skin:
+@lru_cache(maxsize=8)
+def _skin_of(character: Character) -> _Skin:
     """Return materials (M, 9): linear colour, highlight, emission, texels a metre, two-sided; and textures."""
     count, deepest = len(character.materials), 5
     materials = np.zeros((count, 9), np.float32)
@@ -480,8 +473,7 @@ def _compile_skin(character: Character) -> _Skin:
             first += high * wide
             if min(high, wide) < 8:
                 break
-            even = picture[: high // 2 * 2, : wide // 2 * 2]
-            picture = even.reshape(high // 2, 2, wide // 2, 2, 4).mean(axis=(1, 3)).astype(np.float32)
+            picture = halved(picture[: high // 2 * 2, : wide // 2 * 2])
     parts = np.array([part.material for part in character.parts], np.int32)
     return _Skin(materials, levels, np.concatenate(chunks), parts[character.mesh.part_of_triangle])
 
