@@ -1,12 +1,15 @@
 """Sampling is fair: statistics with a stated confidence, for every mode, filter and spacing."""
 
+import tracemalloc
+
 import numpy as np
 import pytest
 from scipy import stats
 from scipy.spatial import cKDTree
 
-from tests.bodies import body, random_mesh, sphere
+from tests.bodies import body, random_mesh, sphere, swaying_pole
 from wraithon.character.masks import brush, joint_weights, pack_mask, unpack_mask, vertex_densities
+from wraithon.character.pose import rest_skin
 from wraithon.character.sampling import bones_of, owners, sampler_of, triangle_areas, triangle_nodes
 from wraithon.character.spacing import eliminated, positions_of
 from wraithon.project.character import PaintedMask
@@ -291,3 +294,18 @@ def test_what_is_not_there_gives_no_birth(halcyon):
     flat = body([[0, 0, 0], [0, 0, 0], [0, 0, 0]], [[0, 1, 2]])
     assert sampler_of(flat, SkinSource()).empty
     assert len(sampler_of(flat, SkinSource(spacing=Spacing.EVEN)).draw(5).rows) == 0
+
+
+@pytest.mark.parametrize("mode", [Mode.SURFACE, Mode.EDGES, Mode.VERTICES])
+def test_sampling_a_large_mesh_takes_no_more_than_four_times_its_memory(mode):
+    made = swaying_pole(60, 900)
+    mesh = made.mesh
+    held = sum(a.nbytes for a in (mesh.positions, mesh.normals, mesh.uvs, mesh.triangles, mesh.joints, mesh.weights))
+    rest_skin(made)
+    tracemalloc.start()
+    try:
+        sampler_of(made, SkinSource(mode=mode))
+        _, peak = tracemalloc.get_traced_memory()
+    finally:
+        tracemalloc.stop()
+    assert held + peak <= 4 * held

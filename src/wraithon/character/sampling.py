@@ -254,19 +254,26 @@ def _edge_rows(
     density: NDArray[np.float32],
 ) -> Rows:
     """Return each edge once, however many triangles share it."""
-    keys = np.empty((len(rows), 3), np.int64)
     many = int(welded.max(initial=0)) + 1
+    keys = np.empty((len(rows), 3), np.int64)
     for side in range(3):
         one, two = welded[triangles[rows, side]], welded[triangles[rows, (side + 1) % 3]]
-        keys[:, side] = np.minimum(one, two) * np.int64(many) + np.maximum(one, two)
-    found, first = np.unique(keys.reshape(-1), return_index=True)
-    del keys
+        np.multiply(np.minimum(one, two), many, out=keys[:, side], dtype=np.int64)
+        keys[:, side] += np.maximum(one, two)
+    order = np.argsort(keys.reshape(-1), kind="stable").astype(np.int32)
+    ordered = keys.reshape(-1)[order]
+    new = np.flatnonzero(np.diff(ordered, prepend=-1))
+    first, collapsed = order[new], ordered[new] // many == ordered[new] % many
+    del keys, order, ordered
     row, corner = rows[first // 3], (first % 3).astype(np.int8)
-    a, b = triangles[row, corner], triangles[row, (corner + 1) % 3]
-    at = np.stack([density[a], density[b], density[b]], axis=1)
-    weights = np.linalg.norm(points[a].astype(np.float64) - points[b], axis=1) * at[:, :2].mean(axis=1)
-    weights[found // many == found % many] = 0.0  # a side of a collapsed triangle
-    return row, corner, weights.astype(np.float64), _relative(at)
+    weights, at = np.empty(len(row)), np.empty((len(row), 3), np.float32)
+    for part in chunks(len(row)):
+        a, b = triangles[row[part], corner[part]], triangles[row[part], (corner[part] + 1) % 3]
+        at[part, 0], at[part, 1], at[part, 2] = density[a], density[b], density[b]
+        weights[part] = np.linalg.norm(points[a].astype(np.float64) - points[b], axis=1) * at[part, :2].mean(axis=1)
+        at[part] = _relative(at[part])
+    weights[collapsed] = 0.0
+    return row, corner, weights, at
 
 
 def _bone_rows(character: Character, source: SkinSource) -> Rows:
@@ -354,13 +361,15 @@ def _measure(character: Character, kind: int, rows: NDArray[np.int32], corners: 
     """Return what the rows measure: square metres, metres, or how many there are."""
     points, triangles = rest_skin(character).positions, character.mesh.triangles
     if kind == SURFACE:
-        return float(triangle_areas(points, triangles[rows]).sum())
+        return float(sum(triangle_areas(points, triangles[rows[part]]).sum() for part in chunks(len(rows))))
     if kind == VERTICES:
         return float(len(rows))
     if kind == EDGES:
-        each = np.arange(len(rows))
-        start, end = triangles[rows][each, corners], triangles[rows][each, (corners + 1) % 3]
-        return float(np.linalg.norm(points[start].astype(np.float64) - points[end], axis=1).sum())
+        total = 0.0
+        for part in chunks(len(rows)):
+            start, end = triangles[rows[part], corners[part]], triangles[rows[part], (corners[part] + 1) % 3]
+            total += float(np.linalg.norm(points[start].astype(np.float64) - points[end], axis=1).sum())
+        return total
     bones = bones_of(character)
     places = rest_pose(character).matrices[:, :3, 3].astype(np.float64)
     return float(np.linalg.norm(places[bones.ends[rows]] - places[bones.nodes[rows]], axis=1).sum())
