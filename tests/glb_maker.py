@@ -92,3 +92,40 @@ def skinned_strip() -> Maker:
         }
     ]
     return maker
+
+
+def maker_of(made) -> Maker:
+    """Return a document of a character of one part whose joints stand one on another, as `bodies` makes them."""
+    maker = Maker()
+    mesh, skeleton = made.mesh, made.skeleton
+    count = len(skeleton.names)
+    padded = np.zeros((2, len(mesh.positions), 4))
+    padded[0, :, : mesh.joints.shape[1]], padded[1, :, : mesh.joints.shape[1]] = mesh.joints, mesh.weights
+    attributes = {
+        "POSITION": maker.accessor(mesh.positions, FLOAT, "VEC3"),
+        "NORMAL": maker.accessor(mesh.normals, FLOAT, "VEC3"),
+        "TEXCOORD_0": maker.accessor(mesh.uvs, FLOAT, "VEC2"),
+        "JOINTS_0": maker.accessor(padded[0].astype("<u2"), USHORT, "VEC4"),
+        "WEIGHTS_0": maker.accessor(padded[1].astype("<f4"), FLOAT, "VEC4"),
+    }
+    maker.json["nodes"] = [
+        {
+            "name": name,
+            "translation": skeleton.rest[k, :3].tolist(),
+            **({"children": [k + 1]} if k + 1 < count else {}),
+        }
+        for k, name in enumerate(skeleton.names)
+    ]
+    maker.json["nodes"].append({"name": "skin", "mesh": 0, "skin": 0})
+    indices = maker.accessor(mesh.triangles.reshape(-1).astype("<u4"), UINT, "SCALAR")
+    maker.json["meshes"] = [{"name": "skin", "primitives": [{"attributes": attributes, "indices": indices}]}]
+    bind = np.ascontiguousarray(skeleton.inverse_bind.transpose(0, 2, 1))
+    maker.json["skins"] = [{"joints": list(range(count)), "inverseBindMatrices": maker.accessor(bind, FLOAT, "MAT4")}]
+    times = maker.accessor(np.array([0, 0.5, 1], "<f4"), FLOAT, "SCALAR")
+    half = np.sin(0.01), np.cos(0.01)
+    turns = maker.accessor(np.array([[0, 0, 0, 1], [0, 0, *half], [0, 0, 0, 1]], "<f4"), FLOAT, "VEC4")
+    channels = [{"sampler": 0, "target": {"node": node, "path": "rotation"}} for node in range(count)]
+    maker.json["animations"] = [
+        {"name": "sway", "samplers": [{"input": times, "output": turns}], "channels": channels}
+    ]
+    return maker

@@ -3,16 +3,20 @@
 import copy
 import json
 import struct
+import tracemalloc
 
 import numpy as np
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from tests.glb_maker import BYTE, FLOAT, SHORT, UBYTE, UINT, USHORT, Maker, skinned_strip
+from tests.bodies import swaying_pole
+from tests.glb_maker import BYTE, FLOAT, SHORT, UBYTE, UINT, USHORT, Maker, maker_of, skinned_strip
 from wraithon.character.gltf import read_gltf
 from wraithon.character.pose import clip_locals, pose_of, skin_of
 from wraithon.errors import CharacterError
+from wraithon.stage.loading import project_of_character
+from wraithon.stage.player import Player
 
 IDENTITY = np.eye(4, dtype=np.float32)
 
@@ -326,3 +330,23 @@ def test_fuzzed_documents_never_do_worse_than_refuse(tmp_path, data):
 def test_empty_maker_has_nothing_to_draw(tmp_path):
     with pytest.raises(CharacterError, match="no triangles"):
         read(tmp_path, Maker())
+
+
+def test_a_file_of_300_000_triangles_and_250_joints_comes_in_and_plays_within_its_memory(tmp_path):
+    path = tmp_path / "large.glb"
+    path.write_bytes(maker_of(swaying_pole(250, 602)).glb())
+    tracemalloc.start()
+    try:
+        large = read_gltf(path)
+        _, peak = tracemalloc.get_traced_memory()
+    finally:
+        tracemalloc.stop()
+    mesh = large.mesh
+    held = sum(a.nbytes for a in (mesh.positions, mesh.normals, mesh.uvs, mesh.triangles, mesh.joints, mesh.weights))
+    assert (len(mesh.triangles), len(large.skeleton.names)) == (302_204, 251)
+    assert peak <= 4 * held
+    project = project_of_character(large, path)
+    player = Player(project, {project.characters[0].id: large})
+    player.seek(0.5)
+    bent, straight = player.show.posed(player.show.step_number)[1].positions, mesh.positions
+    assert np.abs(bent - straight).max() > 0.1
