@@ -74,6 +74,7 @@ def main() -> None:
     camera.settle(1.3)
     camera.take("effects-colour")
     window.effects_sheet.life.pick("colour")
+    camera.settle(1.4)
     window.effects_sheet.scroll_to(window.effects_sheet.source)
     camera.settle(1.4)
     camera.take("effects-source")
