@@ -5,10 +5,12 @@ from dataclasses import replace
 import numba
 import numpy as np
 import pytest
+from scipy import ndimage
 
 from wraithon.errors import RenderError
 from wraithon.picture.camera import camera_of
 from wraithon.picture.doubling import double_row
+from wraithon.picture.enlarging import enlarged
 from wraithon.picture.ground import ground_texture
 from wraithon.picture.post_kernels import SRGB_STEPS, srgb_table
 from wraithon.picture.raster_kernels import band_order
@@ -339,3 +341,17 @@ def test_doubled_rows_sit_between_their_coarse_pixels():
         run(small, row)
         places = np.clip((np.arange(width) + 0.5) / 2 - 0.5, 0, pairs - 1)
         np.testing.assert_allclose(row.reshape(-1, 3), np.repeat(places[:, None], 3, axis=1), atol=1e-6)
+
+
+def test_a_picture_made_larger_lies_between_its_pixels():
+    rng = np.random.default_rng(8)
+    small = rng.integers(0, 256, (9, 14, 4)).astype(np.uint8)
+    high, wide = 21, 33
+    y = np.clip((np.arange(high) + 0.5) * 9 / high - 0.5, 0, 8)
+    x = np.clip((np.arange(wide) + 0.5) * 14 / wide - 0.5, 0, 13)
+    places = np.meshgrid(y, x, indexing="ij")
+    wanted = [ndimage.map_coordinates(small[..., k].astype(float), places, order=1) for k in range(3)]
+    made = enlarged(small, wide, high)
+    assert np.abs(made[..., :3] - np.stack(wanted, axis=-1)).max() < 2  # bytes and 256ths
+    assert (made[..., 3] == 255).all()
+    assert enlarged(small, 14, 9) is small

@@ -8,6 +8,7 @@ from wraithon.character.fairness import density_heat, tallies
 from wraithon.character.sampling import BorderSampler, sampler_of
 from wraithon.compiled import all_compiled, compiling_all
 from wraithon.demo import DEMO_FOLDER
+from wraithon.picture.enlarging import enlarged
 from wraithon.picture.renderer import Renderer
 from wraithon.picture.shipped import TextureShelf
 from wraithon.project.source import Mode, SkinSource, Spacing
@@ -54,7 +55,7 @@ def _first_picture(loaded: Loaded) -> Iterator[str]:
     yield STAGES[2]
     player.seek(0.1)
     yield STAGES[3]
-    renderer.draw(player.frame(), loaded.project.view, 64, 48)
+    enlarged(renderer.draw(player.frame(), loaded.project.view, 64, 48).pixels, 80, 60)
 
 
 def _places(loaded: Loaded) -> None:

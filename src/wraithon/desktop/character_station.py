@@ -17,6 +17,7 @@ from wraithon.desktop.fields import (
     NumberField,
     Section,
     TextField,
+    counted,
     heading,
     labelled,
     soft,
@@ -499,12 +500,10 @@ class CharacterSheet(Sheet):
         self.dissolve.show_dissolve(use.dissolve, character)
         self._order.setText("Plays: " + (self._order_words() or "the rest pose; choose a clip on the left"))
         if character is not None:
-            triangles = len(character.mesh.triangles)
-            joints, clips = len(character.skeleton.joint_names), len(character.clips)
-            self._facts.setText(
-                f"{triangles:,} triangles in {len(character.parts)} parts, {joints} joints, {clips} clips, from "
-                f"{use.file.rsplit('/', 1)[-1]}".replace(",", " ", 1)
-            )
+            triangles = counted(len(character.mesh.triangles), "triangle")
+            parts, clips = counted(len(character.parts), "part"), counted(len(character.clips), "clip")
+            joints = counted(len(character.skeleton.joint_names), "joint")
+            self._facts.setText(f"{triangles} in {parts}, {joints}, {clips}, from {use.file.rsplit('/', 1)[-1]}")
 
     def _order_words(self) -> str:
         cues = self._session.project.stage.order
@@ -539,7 +538,7 @@ class CharacterSheet(Sheet):
         part = next((p for p in character.parts if p.name == name), None)
         if part is not None:
             material = character.materials[part.material].name
-            self._part_facts.setText(f"{part.triangle_count:,} triangles, material {material}".replace(",", " ", 1))
+            self._part_facts.setText(f"{counted(part.triangle_count, 'triangle')}, material {material}")
         self._part_shown.setChecked(name not in use.hidden_parts)
 
     def _show_anchor(self, _character: Character, use: CharacterUse, what: str) -> None:

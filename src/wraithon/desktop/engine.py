@@ -10,13 +10,13 @@ from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
-from PySide6.QtCore import QObject, Qt, Signal
-from PySide6.QtGui import QImage
+from PySide6.QtCore import QObject, Signal
 
 from wraithon.character.fairness import Tally, density_heat, tallies
 from wraithon.character.masks import joint_weights, unpack_mask
 from wraithon.errors import Stopped, WraithonError
 from wraithon.picture.camera import Camera, camera_of
+from wraithon.picture.enlarging import enlarged
 from wraithon.picture.renderer import Renderer
 from wraithon.stage.player import Player
 from wraithon.stage.sampler_shelf import SamplerShelf
@@ -402,7 +402,7 @@ class Engine(QObject):
         width, height = (max(64, round(side * scale)) for side in self._size)
         picture = renderer.draw(frame, view, width, height, live=self._playing)
         # Made as large as it is shown here: the window has enough to do.
-        pixels = _enlarged(picture.pixels, *self._size)
+        pixels = enlarged(picture.pixels, *self._size)
         now = time.perf_counter()
         show = player.show
         posed = show.posed(show.step_number)
@@ -439,18 +439,6 @@ class Engine(QObject):
             self.shot_ready.emit()
 
 
-def _enlarged(pixels: NDArray[np.uint8], width: int, height: int) -> NDArray[np.uint8]:
-    """Return an opaque picture (h, w, 4) smoothly made `width` by `height` pixels large."""
-    high, wide = pixels.shape[:2]
-    if (high, wide) == (height, width):
-        return pixels
-    small = QImage(pixels.data, wide, high, wide * 4, QImage.Format.Format_RGB32)
-    smooth = Qt.TransformationMode.SmoothTransformation
-    large = small.scaled(width, height, Qt.AspectRatioMode.IgnoreAspectRatio, smooth)
-    # Rows of four bytes a pixel have nothing between them.
-    return np.array(large.constBits(), np.uint8).reshape(height, width, 4)
-
-
 class Pace:
     """Makes the live picture smaller when even coarse sprites do not make it quick enough.
 
@@ -459,7 +447,8 @@ class Pace:
     """
 
     SIZES = (1.0, 0.85, 0.72, 0.6)
-    WANTED = 1 / 30
+    WANTED = 1 / 33
+    """Seconds a frame may take on average; the window's own share is to leave 30 frames a second."""
     PATIENCE, CAUTION = 25, 120
 
     def __init__(self) -> None:

@@ -36,6 +36,7 @@ __all__ = [
     "NumberField",
     "Readout",
     "TextField",
+    "counted",
     "heading",
     "labelled",
     "line",
@@ -374,6 +375,11 @@ class Readout(QWidget):
         painter.setPen(QColor(INK))
         painter.setFont(figures_font(12))
         painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, self._words)
+
+
+def counted(number: int, thing: str) -> str:
+    """Return a number and what is counted, as in "13 556 triangles" and "1 part"."""
+    return f"{number:,} {thing}{'' if number == 1 else 's'}".replace(",", " ")
 
 
 def heading(text: str) -> QLabel:

@@ -7,7 +7,7 @@ import time
 from dataclasses import dataclass
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QPointF, QRect, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QContextMenuEvent,
@@ -53,7 +53,7 @@ LEFT = 72
 RULER, CLIP, EVENTS, FIRINGS = 18, 34, 24, 54
 CLIP_TOP, EVENTS_TOP = RULER, RULER + CLIP
 FIRINGS_TOP, ALIVE_TOP = EVENTS_TOP + EVENTS, EVENTS_TOP + EVENTS + FIRINGS
-RUN_BEAT = 0.16
+RUN_BEAT = 0.25
 """Seconds between paintings of the firings while playing: the picture comes first."""
 FEWEST_SECONDS, MOST_SECONDS = 0.25, 600.0
 
@@ -130,13 +130,17 @@ class Score(OwnKeys, ShowsFocus, QWidget):
     def show_shot(self, shot: Shot) -> None:
         """Take over the moment, the firings and the number alive."""
         self._shot = shot
+        start = self.start
         if not self._seeking:
             self.time = shot.time
             if shot.playing:
                 self._keep_in_sight()
-        # The lanes need not keep up with the picture: its frames come first.
-        if not shot.playing or abs(shot.time - self._painted) > 1 / 15:
+        # The lanes need not keep up with the picture, whose frames come first; mostly only the playhead moves.
+        if not shot.playing or self.start != start or time.perf_counter() - self._run_drawn > RUN_BEAT:
             self.update()
+        elif abs(shot.time - self._painted) > 1 / 15:
+            for moment in (self._painted, self.time):
+                self.update(QRect(round(self.x_of(moment)) - 7, 0, 14, self.height()))
 
     def _keep_in_sight(self) -> None:
         if self.time > self.start + self.span * 0.94:
@@ -531,9 +535,9 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         seen = (times >= self.start - 0.1) & (times <= self.start + self.span)
         if seen.sum() < 2:
             return
-        most = max(int(alive[seen].max()), 1)
+        most = int(alive[seen].max())
         xs = self.x_of(0.0) + times[seen] * (self.x_of(1.0) - self.x_of(0.0))
-        ys = box.bottom() - alive[seen] / most * box.height()
+        ys = box.bottom() - alive[seen] / max(most, 1) * box.height()
         # One column in three pixels is all that can be seen.
         keep = np.concatenate([[True], np.diff(np.floor(xs / 3)) > 0])
         points = [QPointF(x, y) for x, y in zip(xs[keep].tolist(), ys[keep].tolist(), strict=True)]
@@ -543,7 +547,7 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         painter.drawPolygon(QPolygonF([*points, *ends]))
         painter.setPen(QColor(SOFT))
         painter.setFont(figures_font(10))
-        painter.drawText(QPointF(box.right() - 60, box.top() + 10), f"{most:,} most".replace(",", " "))
+        painter.drawText(box, Qt.AlignmentFlag.AlignRight, f"{most:,} most".replace(",", " "))
 
 
 def _joint_heights(character: Character, clip: Clip) -> list[np.ndarray]:

@@ -1,0 +1,30 @@
+"""Making pictures larger, smoothly: each pixel lies between four of the smaller one."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wraithon.picture.post_kernels import enlarge
+
+__all__ = ["enlarged"]
+
+
+def enlarged(pixels: NDArray[np.uint8], width: int, height: int) -> NDArray[np.uint8]:
+    """Return a picture (h, w, 4) made `width` by `height` pixels large, opaque; for the engine thread."""
+    high, wide = pixels.shape[:2]
+    if (high, wide) == (height, width):
+        return pixels
+    out = np.empty((height, width, 4), np.uint8)
+    packed = np.ascontiguousarray(pixels).view(np.uint32)[..., 0]
+    enlarge(packed, *_places(height, high), *_places(width, wide), out.view(np.uint32)[..., 0])
+    return out
+
+
+@lru_cache(maxsize=16)
+def _places(many: int, few: int) -> tuple[NDArray[np.uint64], NDArray[np.uint32]]:
+    """Return behind which of `few` pixels each of `many` lies, and how far towards the next in 256ths."""
+    place = np.clip((np.arange(many) + 0.5) * few / many - 0.5, 0, few - 1)
+    return np.floor(place).astype(np.uint64), np.round((place - np.floor(place)) * 256).astype(np.uint32)
