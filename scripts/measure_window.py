@@ -24,7 +24,7 @@ from wraithon.desktop.window import Window
 from wraithon.stage.loading import load
 
 SETTLE = 3.0
-BEAT = 0.004
+BEAT = 0.01
 
 
 class Watch(QObject):

@@ -64,9 +64,8 @@ def chunks(count: int) -> Iterator[slice]:
 
 def root_matrix(scale: float, offset: NDArray[np.float64] | tuple[float, float, float]) -> NDArray[np.float32]:
     """Return the (4, 4) matrix that scales a character and puts it at `offset` metres."""
-    matrix = np.diag([scale, scale, scale, 1.0])
-    matrix[:3, 3] = offset
-    return matrix.astype(np.float32)
+    x, y, z = offset
+    return np.array([[scale, 0, 0, x], [0, scale, 0, y], [0, 0, scale, z], [0, 0, 0, 1]], np.float32)
 
 
 def clip_locals(character: Character, clip: Clip | None, time: float) -> NDArray[np.float32]:

@@ -11,6 +11,7 @@ from numba import prange
 from wraithon.compiled import BLOCK, inlined, kernel, parallel_kernel
 
 __all__ = [
+    "anchor_matrices",
     "blend_locals",
     "global_matrices",
     "least_cosine",
@@ -218,3 +219,33 @@ def least_cosine(before, now):  # type: ignore[no-untyped-def]
                 trace += before[n, r, c] * now[n, r, c]
         least = min(least, HALF * (THREE * trace / max(square, TINY) - ONE))
     return least
+
+
+@kernel
+def anchor_matrices(matrices, nodes, offsets, turns, grounded, scale, out):  # type: ignore[no-untyped-def]
+    """Write world matrices (A, 4, 4) of anchors: `turns` (A, 3, 3) and `offsets` (A, 3) from their nodes.
+
+    Axes come from the nodes' matrices (N, 4, 4) without their scale, or, where `grounded` (A,), are the world's.
+    """
+    for i in range(len(nodes)):
+        node = nodes[i]
+        axes = np.zeros((3, 3))
+        for c in range(3):
+            square = 0.0
+            for r in range(3):
+                axes[r, c] = matrices[node, r, c]
+                square += axes[r, c] * axes[r, c]
+            length = max(math.sqrt(square), 1e-12)
+            for r in range(3):
+                axes[r, c] = (1.0 if r == c else 0.0) if grounded[i] else axes[r, c] / length
+        for r in range(3):
+            place = 0.0 if grounded[i] and r == 1 else float(matrices[node, r, 3])
+            for c in range(3):
+                turned = 0.0
+                for k in range(3):
+                    turned += axes[r, k] * turns[i, k, c]
+                out[i, r, c] = turned
+                place += axes[r, c] * offsets[i, c] * scale
+            out[i, r, 3] = place
+            out[i, 3, r] = 0.0
+        out[i, 3, 3] = 1.0

@@ -48,21 +48,16 @@ class Camera:
 
 def camera_of(view: View, centre: tuple[float, float, float]) -> Camera:
     """Return the camera of a view; `centre` is where the character stands, in metres."""
-    target = np.array(view.target) + (np.array(centre) if view.follow else 0.0)
+    # Plain numbers: arrays this small would take many times as long.
+    tx, ty, tz = (a + b for a, b in zip(view.target, centre if view.follow else (0.0, 0.0, 0.0), strict=True))
     azimuth, elevation = math.radians(view.azimuth), math.radians(view.elevation)
-    back = np.array(
-        [
-            math.sin(azimuth) * math.cos(elevation),
-            math.sin(elevation),
-            math.cos(azimuth) * math.cos(elevation),
-        ]
-    )
-    eye = target + back * view.distance
-    eye[1] = max(eye[1], LOWEST_EYE)
-    forward = target - eye
-    forward /= np.linalg.norm(forward)
-    right = np.cross(forward, (0.0, 1.0, 0.0))
-    right /= np.linalg.norm(right)
-    up = np.cross(right, forward)
+    ex = tx + math.sin(azimuth) * math.cos(elevation) * view.distance
+    ey = max(ty + math.sin(elevation) * view.distance, LOWEST_EYE)
+    ez = tz + math.cos(azimuth) * math.cos(elevation) * view.distance
+    far = math.dist((tx, ty, tz), (ex, ey, ez))
+    fx, fy, fz = (tx - ex) / far, (ty - ey) / far, (tz - ez) / far
+    across = math.hypot(fx, fz)
+    rx, rz = -fz / across, fx / across
+    basis = ((rx, 0.0, rz), (-rz * fy, rz * fx - rx * fz, rx * fy), (fx, fy, fz))
     lens = 0.5 / math.tan(math.radians(view.fov) / 2)
-    return Camera(eye.astype(np.float32), np.stack([right, up, forward]).astype(np.float32), lens)
+    return Camera(np.array((ex, ey, ez), np.float32), np.array(basis, np.float32), lens)

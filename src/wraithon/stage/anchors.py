@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wraithon.character.pose_kernels import anchor_matrices
+
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
@@ -39,17 +41,8 @@ class Anchorage:
 
         An offset is in metres whatever the joint's own scale, and grows with the character.
         """
-        joints = pose.matrices[self.nodes].astype(np.float64)
-        axes = joints[:, :3, :3]
-        axes = axes / np.maximum(np.sqrt((axes * axes).sum(axis=1, keepdims=True)), 1e-12)
-        origins = joints[:, :3, 3]
-        if self.grounded.any():
-            axes = np.where(self.grounded[:, None, None], np.eye(3), axes)
-            origins = np.where(self.grounded[:, None] & np.array([False, True, False]), 0.0, origins)
-        out = np.zeros((len(self.nodes), 4, 4), np.float32)
-        out[:, :3, :3] = axes @ self.turns
-        out[:, :3, 3] = origins + (axes @ self.offsets[:, :, None])[:, :, 0] * self.scale
-        out[:, 3, 3] = 1.0
+        out = np.empty((len(self.nodes), 4, 4), np.float32)
+        anchor_matrices(pose.matrices, self.nodes, self.offsets, self.turns, self.grounded, float(self.scale), out)
         return out
 
 

@@ -173,10 +173,9 @@ class Performance:
     def _settled(self, segment: Segment, clip_time: float) -> NDArray[np.float32]:
         """Return local transforms with the clip's own travel over the ground taken out, and what is in place."""
         local, travel = self._moved(segment.clip, clip_time)
-        travel = travel * (1.0, float("y" in segment.use.in_place), 1.0)
-        if travel.any():
-            local = local.copy()
-            local[self.character.root_node, :3] -= (self._into_parent @ travel).astype(np.float32)
+        local = local.copy()
+        taken = self._into_parent @ (travel * (1.0, float("y" in segment.use.in_place), 1.0))
+        local[self.character.root_node, :3] -= taken.astype(np.float32)
         return local
 
     def _parent_turn(self) -> NDArray[np.float64]:
