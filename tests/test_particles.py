@@ -10,12 +10,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy import stats
 from scipy.interpolate import PchipInterpolator
+from scipy.spatial.transform import Rotation
 
 from tests import twins
 from wraithon import chance
 from wraithon.chance import firing_key, layer_key
 from wraithon.character.checkup import height_of
-from wraithon.character.pose import clip_locals, pose_of, skin_of
+from wraithon.character.pose import clip_locals, pose_of, posed_positions, skin_of
+from wraithon.character.pose_kernels import least_cosine
 from wraithon.character.sampling import BorderSampler, sampler_of
 from wraithon.character.sampling_kernels import gather_places, noise_at
 from wraithon.particles import kernels as k
@@ -501,3 +503,36 @@ def test_sheet_frames_are_all_drawn_alike_often():
     layer = layer.but(look=layer.look.but(sheet={"columns": 2, "rows": 2}))
     *_, frames = drawn(layer)
     assert stats.chisquare(np.bincount(frames, minlength=4)).pvalue > 0.001
+
+
+def test_the_widest_turn_between_two_poses_is_found_whatever_the_scale():
+    rng = np.random.default_rng(1)
+    angles = np.radians([0.5, 2.0, 11.0, 3.0])
+    axes = rng.standard_normal((4, 3))
+    turns = Rotation.from_rotvec(axes / np.linalg.norm(axes, axis=1)[:, None] * angles[:, None]).as_matrix()
+    before = np.tile(np.eye(4, dtype=np.float32), (4, 1, 1))
+    before[:, :3, :3] = Rotation.random(4, random_state=3).as_matrix() * 2.5
+    now = before.copy()
+    now[:, :3, :3] = turns @ before[:, :3, :3]
+    assert np.degrees(np.arccos(least_cosine(before, now))) == pytest.approx(11.0, abs=0.05)
+
+
+def test_positions_alone_are_those_of_the_whole_skin(halcyon):
+    pose = pose_of(halcyon, clip_locals(halcyon, halcyon.clip("leap"), 0.6), HOME)
+    np.testing.assert_allclose(posed_positions(halcyon, pose), skin_of(halcyon, pose).positions, atol=1e-6)
+
+
+def test_a_step_without_bones_moves_riders_on_the_skin_all_the_same(halcyon):
+    clip = halcyon.clip("run")
+    posed = [
+        (p := pose_of(halcyon, clip_locals(halcyon, clip, t), HOME), skin_of(halcyon, p)) for t in (0.2, 0.2 + 1 / 60)
+    ]
+    source = SkinSource(riding=Riding(share=1.0))
+    program = compile_layer(Layer(**PLAIN, source=source), "effect", 1, sampler_of(halcyon, source))
+    made = []
+    for bones in (True, False):
+        pool, around = Pool(), Surroundings.between(halcyon, *posed, bones=bones)
+        pool.bear(program, np.uint64(3), 0, 0, np.zeros(300, np.float32), 1 / 60, around, (HOME, HOME))
+        pool.step(program, 1 / 60, 0.0, around)
+        made.append(positions(pool))
+    np.testing.assert_array_equal(*made)

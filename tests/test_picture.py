@@ -13,10 +13,11 @@ from wraithon.picture.doubling import double_row
 from wraithon.picture.enlarging import enlarged
 from wraithon.picture.ground import ground_texture
 from wraithon.picture.post_kernels import SRGB_STEPS, srgb_table
-from wraithon.picture.raster_kernels import band_order
+from wraithon.picture.raster_kernels import band_order, list_by_band
 from wraithon.picture.renderer import Renderer
 from wraithon.picture.shipped import TextureShelf
-from wraithon.picture.textures import SpriteAtlas, linear_light, read_texture
+from wraithon.picture.sprite_kernels import COLUMNS, ROWS, reach_bands
+from wraithon.picture.textures import SpriteAtlas, halved, linear_light, read_texture
 from wraithon.project.dissolve import Dissolve
 from wraithon.project.look import Blend, Facing, SpriteLook
 from wraithon.project.project import View
@@ -355,3 +356,56 @@ def test_a_picture_made_larger_lies_between_its_pixels():
     assert np.abs(made[..., :3] - np.stack(wanted, axis=-1)).max() < 2  # bytes and 256ths
     assert (made[..., 3] == 255).all()
     assert enlarged(small, 14, 9) is small
+
+
+def test_halving_takes_the_mean_of_four_pixels():
+    pictures = np.random.default_rng(2).random((3, 8, 6, 4), np.float32)
+    wanted = pictures.reshape(3, 4, 2, 3, 2, 4).mean(axis=(2, 4))
+    np.testing.assert_allclose(halved(pictures), wanted, atol=1e-6)
+
+
+@pytest.mark.parametrize(("azimuth", "elevation"), [(0, 0), (28, 10), (200, -60), (-90, 88.9)])
+def test_the_camera_looks_at_its_target_upright(azimuth, elevation):
+    view = View(target=(0.2, 1.1, -0.4), azimuth=azimuth, elevation=elevation, distance=3, follow=True)
+    camera = camera_of(view, (5.0, 0.0, 2.0))
+    np.testing.assert_allclose(camera.basis @ camera.basis.T, np.eye(3), atol=1e-5)
+    assert camera.basis[0, 1] == 0  # it never rolls
+    assert camera.basis[1, 1] > 0
+    (middle,) = camera.project(np.array([[5.2, 1.1, 1.6]]), 200, 100)
+    np.testing.assert_allclose(middle[:2], (100, 50), atol=1e-2)
+    assert camera.eye[1] >= 0.04
+
+
+def plain_bands(spans, rows, bands):
+    return [[row for row, (first, last) in zip(rows, spans, strict=True) if first <= b <= last] for b in range(bands)]
+
+
+def test_rows_are_listed_by_band_in_order_and_short_lists_are_left_alone():
+    rng = np.random.default_rng(4)
+    first = rng.integers(0, 12, 300)
+    spans = np.column_stack([first, np.minimum(first + rng.integers(-1, 4, 300), 11)]).astype(np.int32)
+    rows = rng.permutation(300).astype(np.int64)
+    counts, short = np.zeros(13, np.int32), np.full(5, -7, np.int32)
+    needed = list_by_band(spans, rows, counts, short)
+    wanted = plain_bands(spans, rows, 12)
+    assert needed == sum(map(len, wanted)) > 5
+    assert (short == -7).all()
+    lists = np.zeros(needed, np.int32)
+    assert list_by_band(spans, rows, counts, lists) == needed
+    assert [lists[counts[b] : counts[b + 1]].tolist() for b in range(12)] == wanted
+
+
+def test_a_coarser_pass_keeps_what_sprites_cover_and_finds_their_bands():
+    sprites = np.zeros((3, COLUMNS), np.float32)
+    sprites[:, 0], sprites[:, 1], sprites[:, 2], sprites[:, 5] = 40, (6, 50, 500), 0.2, 1
+    sprites[:, 3:5], sprites[:, 10] = [[1, 1], [10, 10], [2, 2]], 0.8
+    spans = np.zeros((3, 2), np.int32)
+    reach_bands(3, sprites, np.arange(3), np.float32(2), np.float32(64), spans)
+    np.testing.assert_allclose(sprites[:2, :2], [[20, 3], [20, 25]])
+    thin, wide = sprites[0], sprites[1]
+    assert thin[3] == thin[4] == 0.75
+    assert thin[10] == pytest.approx(0.8 * (0.5 / 0.75) ** 2)  # fainter by as much as it is larger
+    assert wide[10] == pytest.approx(0.8)
+    assert spans[0].tolist() == [0, 0]
+    assert spans[1].tolist() == [20 // ROWS, 30 // ROWS]
+    assert spans[2, 1] < spans[2, 0]  # below the picture

@@ -4,12 +4,13 @@ import json
 import os
 import shutil
 import time
+from collections import Counter
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtCore import QEvent, QMimeData, QObject, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
-from PySide6.QtWidgets import QFileDialog, QMessageBox
+from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
 from tests.desktop.conftest import close_window, exact_at, open_window, settle
 from tests.glb_maker import skinned_strip
@@ -547,3 +548,51 @@ def test_space_presses_the_button_that_has_the_keyboard(qtbot, window):
     qtbot.keyClick(check, Qt.Key.Key_Space)
     assert layer(window).look.lit
     assert not window.playing
+
+
+class Noted(QObject):
+    """Notes what is painted and laid out, by the widget's class."""
+
+    def __init__(self):
+        super().__init__()
+        self.seen = Counter()
+
+    def eventFilter(self, widget, event):  # noqa: N802  # Qt's name
+        if event.type() in {QEvent.Type.Paint, QEvent.Type.LayoutRequest}:
+            self.seen[type(widget).__name__, event.type()] += 1
+        return False
+
+
+def test_playing_paints_the_picture_and_lays_nothing_out(qtbot, window):
+    qtbot.waitUntil(lambda: window.picture.shot is not None, timeout=60_000)
+    window.set_playing(True)
+    qtbot.waitUntil(lambda: window.picture.shot.time > 0.3, timeout=60_000)
+    noted = Noted()
+    QApplication.instance().installEventFilter(noted)
+    began = window.clock.text()
+    qtbot.waitUntil(lambda: noted.seen["PictureView", QEvent.Type.Paint] >= 12, timeout=60_000)
+    QApplication.instance().removeEventFilter(noted)
+    window.set_playing(False)
+    assert window.clock.text() != began
+    assert noted.seen["Window", QEvent.Type.LayoutRequest] <= 1
+    assert noted.seen["Window", QEvent.Type.Paint] <= 3  # what lies beneath the picture
+
+
+def test_live_pictures_have_the_size_they_are_shown_at(qtbot, window, monkeypatch):
+    qtbot.waitUntil(lambda: window.picture.shot is not None, timeout=60_000)
+    monkeypatch.setattr(Pace, "SIZES", (0.6,))
+    window.set_playing(True)
+    qtbot.waitUntil(lambda: window.picture.shot.playing and window.picture.shot.figures.scale == 0.6, timeout=60_000)
+    assert window.picture.shot.pixels.shape[1::-1] == tuple(window.picture.picture_size())
+    window.set_playing(False)
+
+
+def test_findings_follow_an_edit_at_once(window):
+    from wraithon.project.edit import remove_effect
+
+    before = window.session.findings()
+    window.session.edit("Delete", lambda p: remove_effect(p, "thunder-stamp"))
+    after = window.session.findings()
+    assert any("stamp" in finding.message or "stamp" in finding.place for finding in after)
+    window.session.undo()
+    assert window.session.findings() == before
