@@ -10,6 +10,7 @@ import gc
 import sys
 import time
 from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 from PySide6.QtCore import QObject, Qt, QTimer
@@ -66,6 +67,12 @@ class Watch(QObject):
         self.window.session.edit("exposure", lambda p: p.but(exposure=self._exposure))
 
 
+def _processor_time() -> tuple[int, int]:
+    """Return the machine's processor time so far, all of it and what went to its neighbours, in ticks."""
+    ticks = [int(word) for word in Path("/proc/stat").read_text().split("\n", 1)[0].split()[1:9]]
+    return sum(ticks), ticks[7]
+
+
 def main() -> None:
     """Play for a while and print what was measured."""
     living = int(sys.argv[1]) if len(sys.argv) > 1 else 20_000
@@ -87,11 +94,17 @@ def main() -> None:
     edits = QTimer()
     edits.timeout.connect(watch.edit)
     QTimer.singleShot(int(SETTLE * 1000), lambda: (watch.shots.clear(), watch.gaps.clear(), edits.start(700)))
+    before = _processor_time()
     app.exec()
+    total, stolen = (b - a for a, b in zip(before, _processor_time(), strict=True))
+    if len(watch.shots) < 2 or not watch.waits:
+        sys.exit("hardly a picture came: the machine is too busy to measure on")
     times = np.array([t for t, _ in watch.shots])
     figures = [s.figures for _, s in watch.shots]
     gaps = np.array(watch.gaps[1:]) * 1000
-    print(f"measured for {time.perf_counter() - began - SETTLE:.1f} s")
+    print(
+        f"measured for {time.perf_counter() - began - SETTLE:.1f} s, {stolen / max(total, 1):.0%} of it the neighbours'"
+    )
     print(f"frames/s {(len(times) - 1) / (times[-1] - times[0]):.1f}, worst gap {np.diff(times).max() * 1000:.0f} ms")
     print(f"alive {np.mean([f.alive for f in figures]):.0f}, step {np.median([f.step_ms for f in figures]):.2f} ms")
     print(
