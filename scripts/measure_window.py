@@ -102,9 +102,8 @@ def main() -> None:
     times = np.array([t for t, _ in watch.shots])
     figures = [s.figures for _, s in watch.shots]
     gaps = np.array(watch.gaps[1:]) * 1000
-    print(
-        f"measured for {time.perf_counter() - began - SETTLE:.1f} s, {stolen / max(total, 1):.0%} of it the neighbours'"
-    )
+    share = stolen / max(total, 1)
+    print(f"measured for {time.perf_counter() - began - SETTLE:.1f} s, {share:.0%} of it the neighbours'")
     print(f"frames/s {(len(times) - 1) / (times[-1] - times[0]):.1f}, worst gap {np.diff(times).max() * 1000:.0f} ms")
     print(f"alive {np.mean([f.alive for f in figures]):.0f}, step {np.median([f.step_ms for f in figures]):.2f} ms")
     print(
