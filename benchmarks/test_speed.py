@@ -24,9 +24,8 @@ from wraithon.project.character import CharacterUse
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute
-from wraithon.project.motion import Drag, Gravity, Motion
 from wraithon.project.project import Cue, Project, Stage
-from wraithon.project.source import SkinSource, Spacing
+from wraithon.project.source import Riding, SkinSource, Spacing
 from wraithon.project.trigger import AtStart, StartEffect, Trigger
 from wraithon.stage.player import Player
 
@@ -152,10 +151,9 @@ def test_a_whole_step_with_100_000_riders(benchmark, ratio):
     character = swaying_pole()
     layer = Layer(
         name="riders",
-        source=SkinSource(ride=1.0),
+        source=SkinSource(riding=Riding(share=1.0)),
         emission=Emission(bursts=(Burst(count=COUNT),), limit=COUNT),
         lifetime=Attribute.of(1e5, 1e5),
-        motion=Motion(forces=(Gravity(), Drag(rate=0.5))),
     )
     effect = Effect(name="coat", layers=(layer,))
     project = Project(
@@ -168,6 +166,7 @@ def test_a_whole_step_with_100_000_riders(benchmark, ratio):
     player.step()
     assert player.show.alive == COUNT
     pool = player.show.pools[layer.id]
+    assert (pool.state[k.RIDE_END, :COUNT] > 0).all()
     plain = plain_riding(
         character, player.show.posed(1)[0], pool.triangle[:COUNT], *pool.state[[k.SHARE_B, k.SHARE_C], :COUNT]
     )
