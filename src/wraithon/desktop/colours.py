@@ -192,11 +192,19 @@ class _HueArea(QWidget):
         for k in range(13):
             hues.setColorAt(k / 12, QColor.fromHsvF(min(k / 12, 0.9999), 0.85, 0.95))
         painter.fillRect(strip, hues)
-        painter.setPen(QPen(QColor(GROUND), 3))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        spot = QPointF(self._depth * area.width(), (1 - self._light) * area.height())
-        at = QPointF(self._hue * strip.width(), strip.center().y())
+        # The rings stay whole: at the borders they stand a little inside.
+        x, y = (
+            _inside(share, side) for share, side in ((self._depth, area.width()), (1 - self._light, area.height()))
+        )
+        spot = QPointF(x, y)
+        at = QPointF(_inside(self._hue, strip.width()), strip.center().y())
         for pen in (QPen(QColor(GROUND), 3), QPen(QColor(INK), 1.5)):
             painter.setPen(pen)
             painter.drawEllipse(spot, 5, 5)
             painter.drawEllipse(at, 5, 5)
+
+
+def _inside(share: float, side: float, rim: float = 6.5) -> float:
+    """Return where a share of a side is, no nearer to its ends than a ring's rim."""
+    return min(max(share * side, rim), side - rim)
