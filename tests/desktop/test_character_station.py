@@ -413,10 +413,8 @@ def test_the_dissolve_is_set_in_the_sheet_and_seen(qtbot, window):
     dissolve = window.character_sheet.dissolve
     dissolve.amount.edited.emit(60.0, True)
     dissolve.clip.chosen.emit("")
-    assert (window.session.project.character.dissolve.amount, window.session.project.character.dissolve.clip) == (
-        0.6,
-        "",
-    )
+    edited = window.session.project.character.dissolve
+    assert (edited.amount, edited.clip) == (0.6, "")
     qtbot.waitUntil(lambda: (window.picture.shot.pixels != before).mean() > 0.02, timeout=20_000)
     window.session.undo()
     qtbot.waitUntil(lambda: np.array_equal(window.picture.shot.pixels, before), timeout=20_000)

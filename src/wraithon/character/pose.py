@@ -13,7 +13,6 @@ from wraithon.character.pose_kernels import (
     blend_locals,
     global_matrices,
     sample_tracks,
-    skin_positions,
     skin_vertices,
 )
 
@@ -127,20 +126,17 @@ def rest_skin(character: Character) -> Skin:
 
 def skin_of(character: Character, pose: Pose) -> Skin:
     """Return the skin of a pose (linear blend skinning); for the engine thread."""
-    mesh, matrices = character.mesh, _palette(character, pose)
-    positions, normals = np.empty_like(mesh.positions), np.empty_like(mesh.normals)
-    skin_vertices(mesh.positions, mesh.normals, mesh.joints, mesh.weights, matrices, positions, normals)
-    return Skin(positions, normals)
+    return _skinned(character, pose, np.empty_like(character.mesh.normals))
 
 
 def posed_positions(character: Character, pose: Pose) -> NDArray[np.float32]:
     """Return only the positions (V, 3) of the skin of a pose; for the engine thread."""
-    mesh = character.mesh
+    return _skinned(character, pose, np.empty((0, 3), np.float32)).positions
+
+
+def _skinned(character: Character, pose: Pose, normals: NDArray[np.float32]) -> Skin:
+    mesh, skeleton = character.mesh, character.skeleton
+    matrices = np.ascontiguousarray(pose.matrices[skeleton.palette_nodes] @ skeleton.inverse_bind)
     positions = np.empty_like(mesh.positions)
-    skin_positions(mesh.positions, mesh.joints, mesh.weights, _palette(character, pose), positions)
-    return positions
-
-
-def _palette(character: Character, pose: Pose) -> NDArray[np.float32]:
-    skeleton = character.skeleton
-    return np.ascontiguousarray(pose.matrices[skeleton.palette_nodes] @ skeleton.inverse_bind)
+    skin_vertices(mesh.positions, mesh.normals, mesh.joints, mesh.weights, matrices, positions, normals)
+    return Skin(positions, normals)

@@ -16,7 +16,6 @@ __all__ = [
     "global_matrices",
     "least_cosine",
     "sample_tracks",
-    "skin_positions",
     "skin_vertices",
 ]
 
@@ -153,8 +152,12 @@ def global_matrices(parents, local, fixed, is_fixed, root, out):  # type: ignore
 
 @parallel_kernel
 def skin_vertices(positions, normals, joints, weights, matrices, out_positions, out_normals):  # type: ignore[no-untyped-def]
-    """Linear blend skinning of positions and normals (V, 3) by palette matrices (P, 4, 4)."""
+    """Linear blend skinning of positions and normals (V, 3) by palette matrices (P, 4, 4).
+
+    Without room for normals, `out_normals` (0, 3), only positions are worked out.
+    """
     count, width = joints.shape
+    turning = len(out_normals) > 0
     blocks = (count + BLOCK - 1) // BLOCK
     for block in prange(blocks):
         for i in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
@@ -174,34 +177,15 @@ def skin_vertices(positions, normals, joints, weights, matrices, out_positions, 
                 x += share * (m00 * px + m01 * py + m02 * pz + matrices[j, R0, R3])
                 y += share * (m10 * px + m11 * py + m12 * pz + matrices[j, R1, R3])
                 z += share * (m20 * px + m21 * py + m22 * pz + matrices[j, R2, R3])
-                u += share * (m00 * nx + m01 * ny + m02 * nz)
-                v += share * (m10 * nx + m11 * ny + m12 * nz)
-                w += share * (m20 * nx + m21 * ny + m22 * nz)
+                if turning:
+                    u += share * (m00 * nx + m01 * ny + m02 * nz)
+                    v += share * (m10 * nx + m11 * ny + m12 * nz)
+                    w += share * (m20 * nx + m21 * ny + m22 * nz)
             out_positions[i, 0], out_positions[i, 1], out_positions[i, 2] = x, y, z
+            if not turning:
+                continue
             length = ONE / math.sqrt(max(u * u + v * v + w * w, TINY))
             out_normals[i, 0], out_normals[i, 1], out_normals[i, 2] = u * length, v * length, w * length
-
-
-@parallel_kernel
-def skin_positions(positions, joints, weights, matrices, out):  # type: ignore[no-untyped-def]
-    """Linear blend skinning as `skin_vertices` does it, of positions (V, 3) alone."""
-    count, width = joints.shape
-    for block in prange((count + BLOCK - 1) // BLOCK):
-        for i in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
-            px, py, pz = positions[i, 0], positions[i, 1], positions[i, 2]
-            x, y, z = ZERO, ZERO, ZERO
-            for k in range(width):
-                share = weights[i, k]
-                if share == ZERO:
-                    continue
-                j = np.uint64(joints[i, k])
-                m00, m01, m02 = matrices[j, R0, R0], matrices[j, R0, R1], matrices[j, R0, R2]
-                m10, m11, m12 = matrices[j, R1, R0], matrices[j, R1, R1], matrices[j, R1, R2]
-                m20, m21, m22 = matrices[j, R2, R0], matrices[j, R2, R1], matrices[j, R2, R2]
-                x += share * (m00 * px + m01 * py + m02 * pz + matrices[j, R0, R3])
-                y += share * (m10 * px + m11 * py + m12 * pz + matrices[j, R1, R3])
-                z += share * (m20 * px + m21 * py + m22 * pz + matrices[j, R2, R3])
-            out[i, 0], out[i, 1], out[i, 2] = x, y, z
 
 
 @kernel

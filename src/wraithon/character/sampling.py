@@ -266,11 +266,11 @@ def _edge_rows(
     first, collapsed = order[new], ordered[new] // many == ordered[new] % many
     del keys, order, ordered
     row, corner = rows[first // 3], (first % 3).astype(np.int8)
-    weights, at = np.empty(len(row)), np.empty((len(row), 3), np.float32)
+    weights, at = _edge_lengths(points, triangles, row, corner), np.empty((len(row), 3), np.float32)
     for part in chunks(len(row)):
         a, b = triangles[row[part], corner[part]], triangles[row[part], (corner[part] + 1) % 3]
         at[part, 0], at[part, 1], at[part, 2] = density[a], density[b], density[b]
-        weights[part] = np.linalg.norm(points[a].astype(np.float64) - points[b], axis=1) * at[part, :2].mean(axis=1)
+        weights[part] *= at[part, :2].mean(axis=1)
         at[part] = _relative(at[part])
     weights[collapsed] = 0.0
     return row, corner, weights, at
@@ -357,6 +357,17 @@ def triangle_areas(points: NDArray[np.float32], triangles: NDArray[np.int32]) ->
     return out / 2
 
 
+def _edge_lengths(
+    points: NDArray[np.float32], triangles: NDArray[np.int32], rows: NDArray[np.int32], corners: NDArray[np.int8]
+) -> NDArray[np.float64]:
+    """Return how long the edges (M,) are that begin at these corners of these triangles."""
+    out = np.empty(len(rows))
+    for part in chunks(len(rows)):
+        start, end = triangles[rows[part], corners[part]], triangles[rows[part], (corners[part] + 1) % 3]
+        out[part] = np.linalg.norm(points[start].astype(np.float64) - points[end], axis=1)
+    return out
+
+
 def _measure(character: Character, kind: int, rows: NDArray[np.int32], corners: NDArray[np.int8]) -> float:
     """Return what the rows measure: square metres, metres, or how many there are."""
     points, triangles = rest_skin(character).positions, character.mesh.triangles
@@ -365,11 +376,7 @@ def _measure(character: Character, kind: int, rows: NDArray[np.int32], corners: 
     if kind == VERTICES:
         return float(len(rows))
     if kind == EDGES:
-        total = 0.0
-        for part in chunks(len(rows)):
-            start, end = triangles[rows[part], corners[part]], triangles[rows[part], (corners[part] + 1) % 3]
-            total += float(np.linalg.norm(points[start].astype(np.float64) - points[end], axis=1).sum())
-        return total
+        return float(_edge_lengths(points, triangles, rows, corners).sum())
     bones = bones_of(character)
     places = rest_pose(character).matrices[:, :3, 3].astype(np.float64)
     return float(np.linalg.norm(places[bones.ends[rows]] - places[bones.nodes[rows]], axis=1).sum())

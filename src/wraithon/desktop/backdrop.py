@@ -7,6 +7,8 @@ from collections.abc import Callable
 from PySide6.QtGui import QColor, QPainter, QPixmap
 from PySide6.QtWidgets import QWidget
 
+from wraithon.desktop.identity import same_objects
+
 __all__ = ["Backdrop"]
 
 
@@ -37,8 +39,7 @@ class Backdrop:
         """Draw the layer, after painting it anew when `key` is not equal or `shown` not the same objects."""
         ratio = widget.devicePixelRatioF()
         key = (*key, ratio)
-        same = len(shown) == len(self._shown) and all(a is b for a, b in zip(shown, self._shown, strict=True))
-        if key != self._key or not same:
+        if key != self._key or not same_objects(shown, self._shown):
             self._key, self._shown = key, shown
             self._pixmap = QPixmap(widget.size() * ratio)
             self._pixmap.setDevicePixelRatio(ratio)

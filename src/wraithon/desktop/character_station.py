@@ -18,6 +18,7 @@ from wraithon.desktop.fields import (
     Section,
     TextField,
     counted,
+    grouped,
     heading,
     labelled,
     soft,
@@ -143,7 +144,7 @@ class CharacterIndex(Index):
         for clip in character.clips:
             self._item(groups["clips"], "clip", clip.name, clip.name, f"{clip.seconds:.2f} s")
         for part in character.parts:
-            self._item(groups["parts"], "part", part.name, part.name, f"{part.triangle_count:,}".replace(",", " "))
+            self._item(groups["parts"], "part", part.name, part.name, grouped(part.triangle_count))
         for anchor in use.anchors:
             self._item(groups["anchors"], "anchor", anchor.id, anchor.name, "")
         for mask in use.masks:

@@ -37,6 +37,7 @@ __all__ = [
     "Readout",
     "TextField",
     "counted",
+    "grouped",
     "heading",
     "labelled",
     "line",
@@ -377,9 +378,14 @@ class Readout(QWidget):
         painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, self._words)
 
 
+def grouped(number: int) -> str:
+    """Return a number with its thousands set apart, as in "13 556"."""
+    return f"{number:,}".replace(",", " ")
+
+
 def counted(number: int, thing: str) -> str:
     """Return a number and what is counted, as in "13 556 triangles" and "1 part"."""
-    return f"{number:,} {thing}{'' if number == 1 else 's'}".replace(",", " ")
+    return f"{grouped(number)} {thing}{'' if number == 1 else 's'}"
 
 
 def heading(text: str) -> QLabel:

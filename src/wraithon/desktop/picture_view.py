@@ -23,6 +23,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from wraithon.desktop.backdrop import Backdrop
 from wraithon.desktop.engine import Shot
+from wraithon.desktop.fields import grouped
 from wraithon.desktop.hands import Hand
 from wraithon.desktop.theme import BRICK, GROUND, INK, MOSS, OCHRE, RUST, SOFT, TEAL, figures_font, text_font
 from wraithon.picture.ramps import RAMPS
@@ -332,9 +333,9 @@ class PictureView(QWidget):
         painter.fillRect(strip, QColor(31, 26, 34, 205))
         painter.setFont(figures_font(11))
         speed = f"{figures.frames_a_second:.0f} frames/s" if self.shot.playing else "paused"
-        left = [(speed, INK), (f"{figures.alive:,} alive".replace(",", " "), INK)]
+        left = [(speed, INK), (f"{grouped(figures.alive)} alive", INK)]
         if figures.refused:
-            left.append((f"{figures.refused:,} refused".replace(",", " "), OCHRE))
+            left.append((f"{grouped(figures.refused)} refused", OCHRE))
         right = f"draw {figures.draw_ms:.1f} ms"
         if self.shot.playing:
             right = f"step {figures.step_ms:.1f} ms   {right}"

@@ -26,7 +26,7 @@ from wraithon.character.model import Character, Clip
 from wraithon.character.pose import clip_locals, pose_of, rest_pose
 from wraithon.desktop.backdrop import Backdrop
 from wraithon.desktop.engine import Shot
-from wraithon.desktop.fields import OwnKeys, ShowsFocus
+from wraithon.desktop.fields import OwnKeys, ShowsFocus, grouped
 from wraithon.desktop.session import Session
 from wraithon.desktop.theme import (
     GROUND,
@@ -547,7 +547,7 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         painter.drawPolygon(QPolygonF([*points, *ends]))
         painter.setPen(QColor(SOFT))
         painter.setFont(figures_font(10))
-        painter.drawText(box, Qt.AlignmentFlag.AlignRight, f"{most:,} most".replace(",", " "))
+        painter.drawText(box, Qt.AlignmentFlag.AlignRight, f"{grouped(most)} most")
 
 
 def _joint_heights(character: Character, clip: Clip) -> list[np.ndarray]:

@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 from pydantic import ValidationError
 from PySide6.QtCore import QObject, Signal
 
+from wraithon.desktop.identity import same_objects
 from wraithon.errors import ProjectError, WraithonError
 from wraithon.picture.shipped import TextureShelf
 from wraithon.project.files import save_project
@@ -187,9 +188,8 @@ class Session(QObject):
     def findings(self) -> tuple[Finding, ...]:
         """Return what was noticed while reading and all findings of the project as it is."""
         made_of = (self.project, self.characters, self.reading_findings)
-        same = len(self._checked) == 3 and all(a is b for a, b in zip(made_of, self._checked, strict=True))
         # Textures may come and go on the disk.
-        if not same or time.monotonic() - self._checked_at > STALE:
+        if not same_objects(made_of, self._checked) or time.monotonic() - self._checked_at > STALE:
             facts = {key: character.facts for key, character in self.characters.items()}
             found = check(self.project, facts, frozenset(self.shelf.names()))
             fitness = fitness_findings(self.project, self.characters)

@@ -24,9 +24,8 @@ __all__ = [
     "RUST",
     "SOFT",
     "TEAL",
-    "put_icon",
 ]
-__all__ += ["apply_theme", "figures_font", "icon", "text_font"]
+__all__ += ["apply_theme", "figures_font", "icon", "put_icon", "text_font"]
 
 GROUND, PANEL, RAISED, LINE = "#1f1a22", "#282129", "#332a35", "#4a3f4c"
 INK, SOFT = "#f0e8dc", "#b9abb6"

@@ -41,9 +41,8 @@ def births_between(emission: Emission, length: float | None, start: float, end: 
     steady = _steady(emission, firing, start, end)
     if not emission.bursts:
         return steady
-    times = [steady]
-    times += [_burst(burst, firing, start, end) for burst in emission.bursts]
-    return np.sort(np.concatenate(times), kind="stable")
+    bursts = (_burst(burst, firing, start, end) for burst in emission.bursts)
+    return np.sort(np.concatenate([steady, *bursts]), kind="stable")
 
 
 def _steady(emission: Emission, firing: float, start: float, end: float) -> NDArray[np.float64]:
