@@ -1,6 +1,5 @@
 """Particles: kernels equal their twins, births are fair, chance is repeatable, forces do what they say."""
 
-from dataclasses import replace
 from itertools import pairwise
 
 import numba
@@ -13,55 +12,27 @@ from scipy.interpolate import PchipInterpolator
 from scipy.spatial.transform import Rotation
 
 from tests import twins
+from tests.pools import DT, HOME, PLAIN, born, drawn, free, lift, positions, surroundings, velocities
 from wraithon import chance
 from wraithon.chance import firing_key, layer_key
 from wraithon.character.checkup import height_of
 from wraithon.character.pose import clip_locals, pose_of, posed_positions, skin_of
 from wraithon.character.pose_kernels import least_cosine
-from wraithon.character.sampling import BorderSampler, sampler_of
+from wraithon.character.sampler import BorderSampler
+from wraithon.character.sampling import sampler_of
 from wraithon.character.sampling_kernels import gather_places, noise_at
-from wraithon.particles import kernels as k
+from wraithon.noise import curl_noise
+from wraithon.particles import columns as k
 from wraithon.particles.curves import curve_values, integral_table
 from wraithon.particles.emission import births_between, emission_end
-from wraithon.particles.pool import Pool, Surroundings
+from wraithon.particles.pool import Pool
+from wraithon.particles.rules import AnchorPlaces, Surroundings
 from wraithon.particles.program import compile_layer
 from wraithon.project.effect import Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute, Curve, LifeMode
-from wraithon.project.motion import Contact, Curl, Drag, Gravity, Ground, Motion
+from wraithon.project.motion import Contact, Curl, Drag, Gravity, Ground, Motion, Vortex, Wind
 from wraithon.project.source import Aim, Heading, JointRow, PointSource, Riding, RingSource, SkinSource, SphereSource
-
-DT = 1 / 60
-HOME = np.eye(4, dtype=np.float32)
-PLAIN = {"speed": Attribute.of(0), "lifetime": Attribute.of(100)}
-
-
-def lift(matrix, metres):
-    moved = matrix.copy()
-    moved[1, 3] += metres
-    return moved
-
-
-def born(layer, count, sampler=None, around=None, anchors=(HOME, HOME), serial=0, key=7):
-    program = compile_layer(layer, "effect", 1, sampler)
-    pool = Pool()
-    leads = np.linspace(0, DT * 0.99, count).astype(np.float32)
-    pool.bear(program, np.uint64(key), serial, 0, leads, DT, around or Surroundings.empty(), anchors)
-    return pool, program
-
-
-def positions(pool):
-    return pool.state[k.PX : k.PZ + 1, : pool.count].T.copy()
-
-
-def velocities(pool):
-    return pool.state[k.VX : k.VZ + 1, : pool.count].T.copy()
-
-
-def surroundings(character, before, now):
-    clip = character.clip("strike")
-    poses = [pose_of(character, clip_locals(character, clip, t), HOME) for t in (before, now)]
-    return Surroundings.between(character, *((pose, skin_of(character, pose)) for pose in poses))
 
 
 # ---- chance ---------------------------------------------------------------------------------------
@@ -142,7 +113,7 @@ def test_running_integrals_are_areas():
 @numba.njit
 def _curls(p, seed, out):
     for i in range(len(p)):
-        out[i, 0], out[i, 1], out[i, 2] = k.curl_noise(p[i, 0], p[i, 1], p[i, 2], seed)
+        out[i, 0], out[i, 1], out[i, 2] = curl_noise(p[i, 0], p[i, 1], p[i, 2], seed)
 
 
 def test_curl_noise_is_the_curl_of_its_potential():
@@ -168,40 +139,38 @@ def test_curl_noise_neither_gathers_nor_thins():
     assert np.abs(divergence).mean() < 0.02
 
 
-def test_step_equals_its_twin():
-    rng = np.random.default_rng(2)
-    n = 5000
-    state = np.zeros((k.COLUMNS, n), np.float32)
-    state[:6] = rng.normal(size=(6, n))
-    state[k.LIFETIME], state[k.RIDE_END] = 1e6, -1
-    expected = state.copy()
-    curls, seeds = np.array([[2.0, 1.5, 0.3], [0.5, 4.0, 1.0]], np.float32), np.array([11, 12], np.uint32)
-    nothing = Surroundings.empty()
-    for n_step in range(5):
-        time = np.float32(n_step * DT)
-        k.step(
-            n, state, np.full(n, -1, np.int32), n, np.float32(DT), time, np.array([0, -9, 1], np.float32),
-            np.float32(0.7), curls, seeds, k.PASS, np.float32(0), np.float32(0), -1, np.ones(128, np.float32),
-            k.POINT, np.float32(0), np.float32(0), np.float32(0), False,
-            nothing.skin_before, nothing.skin_amid, nothing.skin_now, nothing.normal_now, nothing.triangles,
-            nothing.bones_before, nothing.bones_amid, nothing.bones_now, False,
-        )  # fmt: skip
-        twins.step(expected, DT, time, [0, -9, 1], 0.7, curls, seeds)
-    np.testing.assert_allclose(state[:7], expected[:7], atol=5e-4)
+@pytest.mark.parametrize("count", [700, 5000])
+def test_step_equals_its_twin(count):
+    """Either version of the kernel, for one thread and for all."""
+    forces = (
+        Gravity(pull=9),
+        Wind(push=(0.5, 0, 1)),
+        Drag(rate=0.7),
+        Curl(strength=2, scale=1 / 1.5),
+        Vortex(reach=1),
+    )
+    pool, program = free(count, Layer(motion=Motion(forces=forces)))
+    expected = pool.columns.state[:, :count].copy()
+    points = np.zeros((len(program.forces.rows.codes), 2, 3), np.float32)
+    points[-1] = [[0.1, 0, 0.2], [0.4, 1, -0.2]]
+    for n in range(5):
+        pool.step(program, DT, n * DT, Surroundings.empty(), points)
+        twins.step(expected, DT, n * DT, program.forces.rows, points)
+    np.testing.assert_allclose(pool.columns.state[:7, :count], expected[:7], atol=5e-4)
 
 
 def test_free_fall_and_drag_have_the_known_answers():
     layer = Layer(**PLAIN, motion=Motion(forces=(Drag(rate=2.0),)))
     pool, program = born(layer, 1)
-    pool.state[k.VX, 0] = 3.0
+    pool.columns.state[k.VX, 0] = 3.0
     for n in range(60):
         pool.step(program, DT, n * DT, Surroundings.empty())
-    assert pool.state[k.VX, 0] == pytest.approx(3 * np.exp(-2 * 1.0), rel=1e-3)
+    assert pool.columns.state[k.VX, 0] == pytest.approx(3 * np.exp(-2 * 1.0), rel=1e-3)
     layer = Layer(**PLAIN, motion=Motion(forces=(Gravity(pull=9.81),)))
     pool, program = born(layer, 1)
     for n in range(60):
         pool.step(program, DT, n * DT, Surroundings.empty())
-    assert pool.state[k.PY, 0] == pytest.approx(-9.81 / 2, rel=0.03)
+    assert pool.columns.state[k.PY, 0] == pytest.approx(-9.81 / 2, rel=0.03)
 
 
 def test_no_setting_explodes():
@@ -209,7 +178,7 @@ def test_no_setting_explodes():
     pool, program = born(Layer(**PLAIN, motion=Motion(forces=forces)), 50)
     for n in range(200):
         pool.step(program, DT, n * DT, Surroundings.empty())
-    assert np.isfinite(pool.state[:, : pool.count]).all()
+    assert np.isfinite(pool.columns.state[:, : pool.count]).all()
 
 
 @pytest.mark.parametrize("contact", list(Contact))
@@ -219,13 +188,13 @@ def test_ground_contact(contact):
     high = HOME.copy()
     high[1, 3] = 1.0
     pool, program = born(layer, 1, anchors=(high, high))
-    pool.state[k.VX, 0] = 1.0
+    pool.columns.state[k.VX, 0] = 1.0
     heights = []
     for n in range(240):
         pool.step(program, DT, n * DT, Surroundings.empty())
         if not pool.count:
             break
-        heights.append(pool.state[k.PY, 0])
+        heights.append(pool.columns.state[k.PY, 0])
     heights = np.array(heights)
     if contact is Contact.PASS:
         assert heights[-1] < -10
@@ -239,10 +208,10 @@ def test_ground_contact(contact):
         assert heights[fall + 2 :].max() == pytest.approx(0.25, abs=0.06)
     elif contact is Contact.STICK:
         assert heights[-1] == 0
-        assert np.ptp(pool.state[k.VX : k.VZ + 1, 0]) == 0
+        assert np.ptp(pool.columns.state[k.VX : k.VZ + 1, 0]) == 0
     else:
         assert heights[-1] == 0
-        assert 0 <= pool.state[k.VX, 0] < 0.1
+        assert 0 <= pool.columns.state[k.VX, 0] < 0.1
 
 
 # ---- births ---------------------------------------------------------------------------------------
@@ -295,7 +264,7 @@ def test_skin_births_are_even_by_area(halcyon):
     corners = halcyon.mesh.positions[halcyon.mesh.triangles].astype(float)
     areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
     groups = np.array_split(np.argsort(areas), 40)  # from the smallest triangles to the largest
-    counts = np.bincount(pool.triangle[: pool.count], minlength=len(areas))
+    counts = np.bincount(pool.columns.triangle[: pool.count], minlength=len(areas))
     seen = np.array([counts[g].sum() for g in groups])
     wanted = np.array([areas[g].sum() for g in groups]) / areas.sum() * pool.count
     assert stats.chisquare(seen, wanted).pvalue > 0.01
@@ -305,7 +274,7 @@ def test_parts_are_kept_to(halcyon):
     sampler = sampler_of(halcyon, SkinSource(parts=("left fan",)))
     around = surroundings(halcyon, 0.5, 0.5)
     pool, _ = born(Layer(**PLAIN, source=SkinSource(parts=("left fan",))), 500, sampler, around)
-    names = {halcyon.parts[i].name for i in halcyon.mesh.part_of_triangle[pool.triangle[: pool.count]]}
+    names = {halcyon.parts[i].name for i in halcyon.mesh.part_of_triangle[pool.columns.triangle[: pool.count]]}
     assert names == {"left fan"}
 
 
@@ -314,9 +283,9 @@ def test_riders_lie_on_the_skinned_triangle(halcyon):
     around = surroundings(halcyon, 0.7, 0.7 + DT)
     pool, program = born(layer, 4000, sampler_of(halcyon, SkinSource()), around)
     pool.step(program, DT, 0.7, around)
-    rows = pool.triangle[: pool.count]
+    rows = pool.columns.triangle[: pool.count]
     corners = around.skin_now[halcyon.mesh.triangles[rows]].astype(float)
-    b, c = pool.state[k.SHARE_B, : pool.count], pool.state[k.SHARE_C, : pool.count]
+    b, c = pool.columns.state[k.SHARE_B, : pool.count], pool.columns.state[k.SHARE_C, : pool.count]
     expected = corners[:, 0] * (1 - b - c)[:, None] + corners[:, 1] * b[:, None] + corners[:, 2] * c[:, None]
     np.testing.assert_allclose(positions(pool), expected, atol=1e-5)
 
@@ -334,8 +303,10 @@ def test_riding_is_exact_over_every_clip(halcyon, clip):
         pool, program = born(Layer(**PLAIN, source=SkinSource(riding=Riding(share=1.0))), 500, sampler, around)
         pool.step(program, DT, 0.0, around)
         palette = poses[1].matrices[skeleton.palette_nodes].astype(float) @ skeleton.inverse_bind.astype(float)
-        corners = mesh.triangles[pool.triangle[: pool.count]]
-        share = np.stack([pool.state[k.SHARE_B, : pool.count], pool.state[k.SHARE_C, : pool.count]], 1).astype(float)
+        corners = mesh.triangles[pool.columns.triangle[: pool.count]]
+        share = np.stack(
+            [pool.columns.state[k.SHARE_B, : pool.count], pool.columns.state[k.SHARE_C, : pool.count]], 1
+        ).astype(float)
         share = np.concatenate([1 - share.sum(1, keepdims=True), share], axis=1)
         rest = np.concatenate([mesh.positions, np.ones((len(mesh.positions), 1))], axis=1).astype(float)
         blended = (palette[mesh.joints[corners]] * mesh.weights[corners].astype(float)[..., None, None]).sum(axis=2)
@@ -360,9 +331,9 @@ def test_births_between_poses_lie_on_the_arc_of_a_fast_limb(halcyon):
         pool = Pool()
         around = Surroundings.between(halcyon, posed[0], posed[2], amid)
         leads = np.full(400, long / 4, np.float32)
-        pool.bear(program, np.uint64(3), 0, 0, leads, long, around, (HOME, HOME))
-        corners = truth[halcyon.mesh.triangles[pool.triangle[: pool.count]]]
-        b, c = pool.state[k.SHARE_B, : pool.count, None], pool.state[k.SHARE_C, : pool.count, None]
+        pool.bear(program, np.uint64(3), 0, 0, leads, long, around, AnchorPlaces.of(HOME, HOME))
+        corners = truth[halcyon.mesh.triangles[pool.columns.triangle[: pool.count]]]
+        b, c = pool.columns.state[k.SHARE_B, : pool.count, None], pool.columns.state[k.SHARE_C, : pool.count, None]
         exact = corners[:, 0] * (1 - b - c) + corners[:, 1] * b + corners[:, 2] * c
         errors.append(np.linalg.norm(positions(pool) - exact, axis=1).mean())
     assert errors[1] < errors[0] / 3
@@ -373,11 +344,11 @@ def test_bones_carry_riders_along(halcyon):
     around = surroundings(halcyon, 0.7, 0.7 + DT)
     pool, program = born(Layer(**PLAIN, source=source), 800, sampler_of(halcyon, source), around)
     pool.step(program, DT, 0.7, around)
-    frames = around.bones_now[pool.triangle[: pool.count]].astype(float)
-    along = pool.state[k.SHARE_B, : pool.count, None]
+    frames = around.bones_now[pool.columns.triangle[: pool.count]].astype(float)
+    along = pool.columns.state[k.SHARE_B, : pool.count, None]
     middle = frames[:, 0] + along * (frames[:, 1] - frames[:, 0])
     away = np.linalg.norm(positions(pool) - middle, axis=1)
-    np.testing.assert_allclose(away, pool.state[k.SHARE_D, : pool.count] * 0.05, atol=1e-5)
+    np.testing.assert_allclose(away, pool.columns.state[k.SHARE_D, : pool.count] * 0.05, atol=1e-5)
     axis = frames[:, 1] - frames[:, 0]
     np.testing.assert_allclose(((positions(pool) - middle) * axis).sum(1), 0, atol=1e-5)
 
@@ -389,7 +360,7 @@ def test_the_joint_table_changes_speed_and_size(halcyon):
     sampler = sampler_of(halcyon, source)
     pool, _ = born(layer, 600, sampler, surroundings(halcyon, 0.5, 0.5))
     speed = np.linalg.norm(velocities(pool), axis=1)
-    group = sampler.group_of_row[pool.triangle[: pool.count]]
+    group = sampler.group_of_row[pool.columns.triangle[: pool.count]]
     np.testing.assert_allclose(speed[group == 0], 2, rtol=1e-4)
     np.testing.assert_allclose(speed[group == 1], 0, atol=1e-6)
     np.testing.assert_allclose(sampler.sizes, [3.0, 0.5, 1.0])
@@ -406,13 +377,13 @@ def test_births_keep_to_the_border_of_a_dissolve_and_rest_with_it(halcyon):
     for gone in ((0.3, 0.32), (0.62, 0.6)):
         pool = Pool()
         leads = np.zeros(2000, np.float32)
-        moving = replace(around, dissolved=gone)
-        pool.bear(program, np.uint64(1), 0, 0, leads, DT, moving, (HOME, HOME))
-        alive = pool.state[k.LIFETIME, : pool.count] > 0
+        moving = around._replace(gone_before=gone[0], gone_now=gone[1])
+        pool.bear(program, np.uint64(1), 0, 0, leads, DT, moving, AnchorPlaces.of(HOME, HOME))
+        alive = pool.columns.state[k.LIFETIME, : pool.count] > 0
         assert alive.mean() > 0.97
         places = np.empty((pool.count, 3), np.float32)
-        numbers = pool.state[[k.SHARE_B, k.SHARE_C, k.SHARE_D], : pool.count].T.copy()
-        gather_places(pool.triangle[: pool.count], numbers, sampler.triangles, sampler.rest, places)
+        numbers = pool.columns.state[[k.SHARE_B, k.SHARE_C, k.SHARE_D], : pool.count].T.copy()
+        gather_places(pool.columns.triangle[: pool.count], numbers, sampler.triangles, sampler.rest, places)
         noise = np.empty(pool.count, np.float32)
         noise_at(places, np.float32(1 / 0.12), noise)
         assert noise[alive].min() >= min(gone) - 1e-4
@@ -426,7 +397,7 @@ def test_births_keep_to_the_border_of_a_dissolve_and_rest_with_it(halcyon):
         ours = places[alive, 1]
         assert stats.ks_2samp(held, ours).pvalue > 0.01
     still = Pool()
-    still.bear(program, np.uint64(1), 0, 0, np.zeros(50, np.float32), DT, around, (HOME, HOME))
+    still.bear(program, np.uint64(1), 0, 0, np.zeros(50, np.float32), DT, around, AnchorPlaces.of(HOME, HOME))
     assert (still.count, still.refused) == (0, 0)
 
 
@@ -437,7 +408,7 @@ def test_letting_go_takes_the_skins_speed_along(halcyon):
             lifetime=Attribute.of(0.02), speed=Attribute.of(0), source=SkinSource(riding=Riding(share=0.5, keep=keep))
         )
         pool, program = born(layer, 500, sampler_of(halcyon, SkinSource()), around)
-        pool.state[k.LEAD, : pool.count] = 0
+        pool.columns.state[k.LEAD, : pool.count] = 0
         pool.step(program, DT, 0.0, around)
         speed = np.linalg.norm(velocities(pool), axis=1)
         assert (speed.max() == 0) if keep == 0 else (speed.max() > 1.0)
@@ -457,24 +428,10 @@ def test_chance_belongs_to_the_particle_not_to_the_batch():
     layer = Layer(source=SphereSource(radius=1))
     whole, _ = born(layer, 40)
     second, _ = born(layer, 20, serial=20)
-    np.testing.assert_array_equal(whole.identity[20:40], second.identity[:20])
+    np.testing.assert_array_equal(whole.columns.identity[20:40], second.columns.identity[:20])
 
 
 # ---- drawing --------------------------------------------------------------------------------------
-
-
-def drawn(layer, age=0.5, count=3000):
-    pool, program = born(layer.but(lifetime=Attribute.of(1.0), emission=Emission(limit=count)), count)
-    pool.state[k.AGE, :count] = age
-    sizes, turns = np.empty(count, np.float32), np.empty(count, np.float32)
-    colours, frames = np.empty((count, 4), np.float32), np.empty(count, np.int32)
-    k.draw(
-        count, pool.state, pool.triangle, pool.identity, count, program.births, program.modes, program.tables,
-        program.tints, program.tint_mode, program.tint_table, program.spin_table, program.sheet_frames,
-        np.zeros(1, np.int32), np.ones(1, np.float32), False,
-        np.empty((count, 3), np.float32), np.empty((count, 3), np.float32), sizes, turns, colours, frames,
-    )  # fmt: skip
-    return sizes, turns, colours, frames
 
 
 @pytest.mark.parametrize(
@@ -482,26 +439,26 @@ def drawn(layer, age=0.5, count=3000):
 )
 def test_life_meets_birth_by_its_mode(mode, low, high):
     size = Attribute(birth={"low": 2.0, "high": 4.0}, life=Curve.through((0, 0.5), (1, 0.5)), mode=mode)
-    sizes, *_ = drawn(Layer(size=size))
+    sizes = drawn(Layer(size=size)).sizes
     assert sizes.min() == pytest.approx(low, abs=0.01)
     assert sizes.max() == pytest.approx(high, abs=0.01)
 
 
 def test_spin_turns_by_the_area_under_its_course():
     spin = Attribute(birth={"low": 90.0, "high": 90.0}, life=Curve.through((0, 0), (1, 2)))
-    _, turns, _, _ = drawn(Layer(turn=Attribute.of(0), spin=spin), age=0.5)
+    turns = drawn(Layer(turn=Attribute.of(0), spin=spin), age=0.5).turns
     assert np.degrees(turns[0]) == pytest.approx(90 * 0.25, rel=0.02)
 
 
 def test_steady_spin_turns_by_rate_times_age():
-    _, turns, _, _ = drawn(Layer(turn=Attribute.of(10), spin=Attribute.of(80)), age=0.25)
+    turns = drawn(Layer(turn=Attribute.of(10), spin=Attribute.of(80)), age=0.25).turns
     assert np.degrees(turns[0]) == pytest.approx(30, rel=1e-3)
 
 
 def test_sheet_frames_are_all_drawn_alike_often():
     layer = Layer()
     layer = layer.but(look=layer.look.but(sheet={"columns": 2, "rows": 2}))
-    *_, frames = drawn(layer)
+    frames = drawn(layer).frames
     assert stats.chisquare(np.bincount(frames, minlength=4)).pvalue > 0.001
 
 
@@ -532,7 +489,7 @@ def test_a_step_without_bones_moves_riders_on_the_skin_all_the_same(halcyon):
     made = []
     for bones in (True, False):
         pool, around = Pool(), Surroundings.between(halcyon, *posed, bones=bones)
-        pool.bear(program, np.uint64(3), 0, 0, np.zeros(300, np.float32), 1 / 60, around, (HOME, HOME))
+        pool.bear(program, np.uint64(3), 0, 0, np.zeros(300, np.float32), 1 / 60, around, AnchorPlaces.of(HOME, HOME))
         pool.step(program, 1 / 60, 0.0, around)
         made.append(positions(pool))
     np.testing.assert_array_equal(*made)

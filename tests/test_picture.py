@@ -8,41 +8,44 @@ import pytest
 from scipy import ndimage
 
 from wraithon.errors import RenderError
+from wraithon.particles.looks.batch import Drawn
+from wraithon.particles.looks.sprite import SpriteBatch
 from wraithon.picture.camera import camera_of
 from wraithon.picture.doubling import double_row
 from wraithon.picture.enlarging import enlarged
 from wraithon.picture.ground import ground_texture
 from wraithon.picture.post_kernels import SRGB_STEPS, srgb_table
+from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.raster_kernels import band_order, list_by_band
-from wraithon.picture.renderer import Renderer
 from wraithon.picture.shipped import TextureShelf
 from wraithon.picture.sprite_kernels import COLUMNS, ROWS, reach_bands
 from wraithon.picture.textures import SpriteAtlas, halved, linear_light, read_texture
 from wraithon.project.dissolve import Dissolve
 from wraithon.project.look import Blend, Facing, SpriteLook
 from wraithon.project.project import View
-from wraithon.stage.frame import Frame, SpriteBatch
+from wraithon.stage.frame import Frame
 from wraithon.stage.player import Player
 
 VIEW = View(target=(0, 1, 0), azimuth=0, elevation=5, distance=5, follow=False)
 
 
 def renderer():
-    return Renderer(TextureShelf(None).read)
+    return RasterRenderer(TextureShelf(None).read)
 
 
 def batch(positions, *, size=0.2, colour=(1, 1, 1, 1), velocity=(0, 0, 0), **look):
     positions = np.asarray(positions, np.float32).reshape(-1, 3)
     n = len(positions)
-    return SpriteBatch(
-        SpriteLook(**({"soft": 0.0} | look)),
+    made = Drawn(
         positions,
         np.tile(np.asarray(velocity, np.float32), (n, 1)),
+        np.tile(np.array([0, 1, 0], np.float32), (n, 1)),
         np.full(n, size, np.float32),
         np.zeros(n, np.float32),
         np.tile(np.asarray(colour, np.float32), (n, 1)),
         np.zeros(n, np.int32),
     )
+    return SpriteBatch("layer", np.arange(n, dtype=np.uint64), SpriteLook(**({"soft": 0.0} | look)), made)
 
 
 def frame(*batches, body=None):
@@ -171,7 +174,7 @@ def test_a_coarser_picture_is_nearly_the_same():
     slow = renderer()
     for _ in range(60):
         slow.keep_up(1.0, 0.03)
-    import wraithon.picture.renderer as module
+    import wraithon.picture.raster as module
 
     before = module.FEWEST_LIVE_PIXELS
     try:
@@ -187,7 +190,7 @@ def test_a_coarser_picture_is_nearly_the_same():
 
 def test_bad_numbers_are_left_out():
     bad = batch([[np.nan, 1, 0], [0, np.inf, 0], [0, 1, 0]], size=0.3)
-    bad.sizes[2] = np.nan
+    bad.drawn.sizes[2] = np.nan
     np.testing.assert_array_equal(drawn(bad), drawn())
     bright = batch([0, 1, 0], size=0.5, colour=(1e30, 1e30, 1e30, 1), blend=Blend.ADDITIVE)
     assert drawn(bright).max() == 255
@@ -271,13 +274,13 @@ def test_every_part_shows_and_hides(dancer, demo):
 
 def close_up(dancer, **changes):
     body = replace(dancer.body, **changes)
-    return renderer().draw(replace(dancer, body=body, sprites=()), VIEW, 320, 240).pixels[..., :3].astype(int)
+    return renderer().draw(replace(dancer, body=body, batches=()), VIEW, 320, 240).pixels[..., :3].astype(int)
 
 
 def test_heat_colours_the_skin_and_nothing_else(dancer):
     count = len(dancer.body.positions)
     plain = close_up(dancer)
-    without = renderer().draw(replace(dancer, body=None, sprites=()), VIEW, 320, 240).pixels[..., :3].astype(int)
+    without = renderer().draw(replace(dancer, body=None, batches=()), VIEW, 320, 240).pixels[..., :3].astype(int)
     fair = close_up(dancer, heat=np.full(count, 0.5, np.float32), ramp="balance")
     dense = close_up(dancer, heat=np.ones(count, np.float32), ramp="balance")
     sparse = close_up(dancer, heat=np.zeros(count, np.float32), ramp="balance")
@@ -296,7 +299,7 @@ def test_a_character_that_is_gone_leaves_no_trace_but_its_shadow(dancer):
     none = close_up(dancer, dissolved=0.0, dissolve=None)
     np.testing.assert_array_equal(whole, none)
     gone = close_up(dancer, dissolved=1.0, dissolve=Dissolve())
-    empty = renderer().draw(replace(dancer, body=None, sprites=()), VIEW, 320, 240).pixels[..., :3].astype(int)
+    empty = renderer().draw(replace(dancer, body=None, batches=()), VIEW, 320, 240).pixels[..., :3].astype(int)
     above = slice(0, 100)  # where no ground is seen behind her, there is no shadow
     np.testing.assert_array_equal(gone[above], empty[above])
 
@@ -304,7 +307,7 @@ def test_a_character_that_is_gone_leaves_no_trace_but_its_shadow(dancer):
 @pytest.mark.parametrize("share", [0.35, 0.5, 0.65])
 def test_a_dissolve_takes_its_share_and_its_border_glows(dancer, share):
     whole = close_up(dancer)
-    empty = renderer().draw(replace(dancer, body=None, sprites=()), VIEW, 320, 240).pixels[..., :3].astype(int)
+    empty = renderer().draw(replace(dancer, body=None, batches=()), VIEW, 320, 240).pixels[..., :3].astype(int)
     dark = Dissolve(colour=(0.0, 0.0, 0.0), scale=0.05, two_sided=False)
     part = close_up(dancer, dissolved=share, dissolve=dark)
     top = np.s_[:120]

@@ -120,7 +120,7 @@ def test_the_test_burst_can_be_fired_in_any_project(demo):
     burst = [record for record in player.show.history() if record.effect == TEST_BURST.id]
     assert len(burst) == 1
     assert burst[0].peak == 60
-    assert any(batch.look == TEST_BURST.layers[0].look for batch in player.frame().sprites)
+    assert any(batch.look == TEST_BURST.layers[0].look for batch in player.frame().batches)
 
 
 def test_scale_and_height_move_the_whole_character(demo):
@@ -187,7 +187,7 @@ def test_the_burst_goes_off_at_the_fan_tip(demo):
     tip = player.anchors()["right-fan-tip"][:3, 3]
     pool = player.show.pools["stamp-flash"]
     assert pool.count == 2
-    assert np.linalg.norm(pool.state[:3, :2].T - tip, axis=1).max() < 0.15
+    assert np.linalg.norm(pool.columns.state[:3, :2].T - tip, axis=1).max() < 0.15
 
 
 def test_after_delays_a_step(demo):
@@ -267,7 +267,9 @@ def test_adding_a_layer_leaves_the_others_alone(demo):
         player.seek(3.0)
     for layer in ("stamp-sparks", "plume-feathers"):
         n = a.show.pools[layer].count
-        np.testing.assert_array_equal(a.show.pools[layer].state[:, :n], b.show.pools[layer].state[:, :n])
+        np.testing.assert_array_equal(
+            a.show.pools[layer].columns.state[:, :n], b.show.pools[layer].columns.state[:, :n]
+        )
 
 
 # ---- edits ----------------------------------------------------------------------------------------
@@ -285,8 +287,8 @@ def test_an_edit_of_the_look_keeps_the_show_as_it_is(demo):
     player.adopt(changed_layer(demo.project, "plume-feathers", size=Attribute.of(1.0)))
     assert player.pure
     assert player.digest() == before
-    batch = next(b for b in player.frame().sprites if b.look.texture == "feather.png")
-    assert batch.sizes.max() == pytest.approx(1.0)
+    batch = next(b for b in player.frame().batches if b.look.texture == "feather.png")
+    assert batch.drawn.sizes.max() == pytest.approx(1.0)
 
 
 def test_an_edit_of_the_course_is_exact_after_seeking_to_the_same_moment(demo):
@@ -358,7 +360,7 @@ def test_an_empty_project_plays():
     player.seek(1.0)
     frame = player.frame()
     assert frame.body is None
-    assert frame.sprites == ()
+    assert frame.batches == ()
 
 
 def test_thousands_of_firings_are_held_in_check():

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from wraithon.particles import kernels as k
+from wraithon.particles import columns as k
+from wraithon.particles import force_kernels
 
 MASK = np.uint64(0xFFFFFFFFFFFFFFFF)
 
@@ -95,13 +96,23 @@ def curl_exact(p, seed):
     return np.stack([grad[2, 1] - grad[1, 2], grad[0, 2] - grad[2, 0], grad[1, 0] - grad[0, 1]], axis=1)
 
 
-def step(state, dt, time, push, drag, curls, seeds):
-    """Advance free particles (COLUMNS, N) that meet no ground, in place."""
+def step(state, dt, time, forces, points):
+    """Advance free particles (COLUMNS, N) that meet no ground, in place, by rows of forces."""
     p, v = state[k.PX : k.PZ + 1].T, state[k.VX : k.VZ + 1].T
-    a = np.tile(np.asarray(push, np.float32), (len(p), 1))
-    for (strength, scale, change), seed in zip(curls, seeds, strict=True):
-        drift = np.array([1, -1, 1], np.float32) * np.float32(change * time)
-        a += np.float32(strength) * curl_exact(p * np.float32(scale) + drift, seed)
+    a, drag = np.zeros((len(p), 3), np.float32), 0.0
+    for code, numbers, seed, (before, _) in zip(*forces, points, strict=True):
+        if code == force_kernels.PUSH:
+            a += numbers[:3]
+        elif code == force_kernels.DRAG:
+            drag += numbers[0]
+        elif code == force_kernels.CURL:
+            drift = np.array([1, -1, 1], np.float32) * np.float32(numbers[2] * time)
+            a += numbers[0] * curl_exact(p * numbers[1] + drift, seed)
+        else:
+            away = (p - before) * (1, 0, 1)
+            r = np.linalg.norm(away, axis=1, keepdims=True)
+            share = numbers[2] * np.exp((1 - (r * numbers[2]) ** 2) / 2)
+            a += share * (numbers[0] * np.cross((0, 1, 0), away) - numbers[1] * away)
     v = (v + a * np.float32(dt)) * np.float32(np.exp(-drag * dt))
     state[k.PX : k.PZ + 1] = (p + v * np.float32(dt)).T
     state[k.VX : k.VZ + 1] = v.T

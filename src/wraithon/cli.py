@@ -110,7 +110,7 @@ def render(
 ) -> None:
     """Write a picture of one moment, or a numbered sequence of pictures."""
     from wraithon.interchange.pictures import render_moment, render_sequence
-    from wraithon.picture.renderer import Renderer
+    from wraithon.picture.raster import RasterRenderer
     from wraithon.picture.shipped import TextureShelf
     from wraithon.stage.player import Player
     from wraithon.stage.sampler_shelf import SamplerShelf
@@ -119,7 +119,7 @@ def render(
     loaded = _load(project)
     shelf = TextureShelf(loaded.folder)
     player = Player(loaded.project, loaded.characters, SamplerShelf(shelf.read))
-    renderer = Renderer(shelf.read)
+    renderer = RasterRenderer(shelf.read)
     if start is None and end is None and "#" not in output:
         render_moment(player, renderer, at, pixels, Path(output))
         written = 1

@@ -57,7 +57,10 @@ __all__ = [
 numba.config.THREADING_LAYER = "omp"  # type: ignore[attr-defined]
 
 
-HELPERS = ("compiled.py", "chance.py", "noise.py", "picture/doubling.py")
+HELPERS = (
+    "compiled.py", "chance.py", "meeting.py", "noise.py", "particles/columns.py", "picture/doubling.py",
+    "picture/light.py",
+)  # fmt: skip
 """Files besides those of kernels that hold what is compiled into them."""
 
 

@@ -7,8 +7,9 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from wraithon.character.measures import triangle_areas, triangle_nodes, welded_vertices
 from wraithon.character.pose import chunks, rest_skin
-from wraithon.character.sampling import Sampler, triangle_areas, triangle_nodes, welded_vertices
+from wraithon.character.sampler import Sampler
 from wraithon.character.sampling_kernels import BONES, EDGES, SURFACE
 
 if TYPE_CHECKING:

@@ -6,147 +6,32 @@ the measure exceeds u, so births are even by area (by length, by vertex) whateve
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wraithon.character.bones import bones_of
 from wraithon.character.masks import vertex_densities
-from wraithon.character.pose import Pose, chunks, rest_pose, rest_skin
-from wraithon.character.sampling_kernels import BONES, EDGES, SURFACE, VERTICES, dominant_nodes, draw_places, noise_at
+from wraithon.character.measures import edge_lengths, owners, triangle_areas, triangle_nodes, welded_vertices
+from wraithon.character.pose import chunks, rest_pose, rest_skin
+from wraithon.character.sampler import Sampler
+from wraithon.character.sampling_kernels import BONES, EDGES, SURFACE, VERTICES
+from wraithon.character.spacing import spaced_evenly
 from wraithon.project.source import Mode, SkinSource
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Sequence
+    from collections.abc import Callable
 
     from numpy.typing import NDArray
 
     from wraithon.character.model import Character
     from wraithon.project.character import PaintedMask
 
-__all__ = [
-    "NO_BAND",
-    "Bones",
-    "BorderSampler",
-    "Places",
-    "Sampler",
-    "bone_frames",
-    "bones_of",
-    "owners",
-    "sampler_of",
-    "triangle_areas",
-    "triangle_nodes",
-    "welded_vertices",
-]
+__all__ = ["sampler_of"]
 
 KINDS = {Mode.SURFACE: SURFACE, Mode.EDGES: EDGES, Mode.VERTICES: VERTICES, Mode.BONES: BONES}
 _QUADRATURE = np.array([[(i + 1 / 3) / 4, (j + 1 / 3) / 4] for i in range(4) for j in range(4 - i)], np.float32)
 """Places (Q, 2) spread over a triangle, where a mask picture is looked at."""
-
-
-NO_BAND = np.zeros(3, np.float32)
-
-
-@dataclass(frozen=True)
-class Bones:
-    """Segments from a joint to each of its children that skins use."""
-
-    nodes: NDArray[np.int32]
-    """(B,) node each begins at."""
-    ends: NDArray[np.int32]
-    """(B,) node each ends at."""
-
-
-@dataclass(frozen=True)
-class Places:
-    """Places on a character: rows (N,) of triangles or bones, and three numbers each (N, 3)."""
-
-    rows: NDArray[np.int32]
-    numbers: NDArray[np.float32]
-
-
-@dataclass(frozen=True)
-class Sampler:
-    """A source on the character, compiled into the flat numbers that kernels read."""
-
-    kind: int
-    rows: NDArray[np.int32]
-    """(M,) triangles or bones to be born on."""
-    corners: NDArray[np.int8]
-    """(M,) which vertex or edge of the triangle."""
-    cumulative: NDArray[np.float64]
-    """(M,) running share of births, rising to 1."""
-    densities: NDArray[np.float32]
-    """(M, 3) how dense births are at the row's corners, the densest at most 1."""
-    image: NDArray[np.float32]
-    """(H, W) mask picture in the mesh's UV, or (1, 1) without one."""
-    uvs: NDArray[np.float32]
-    rest: NDArray[np.float32]
-    """(V, 3) the skin of the rest pose."""
-    triangles: NDArray[np.int32]
-    even_rows: NDArray[np.int32]
-    even_places: NDArray[np.float32]
-    bones: Bones
-    group_of_row: NDArray[np.int32]
-    """Row of the joint table of each triangle (T,) or bone (B,); one past the last where there is none."""
-    sizes: NDArray[np.float32]
-    """(G + 1,) factors of size by row of the table, the last 1."""
-    speeds: NDArray[np.float32]
-    """(G + 1,) factors of speed."""
-    measure: float
-    """Square metres, metres or vertices that give birth, unscaled."""
-
-    @property
-    def empty(self) -> bool:
-        """Whether nothing gives birth."""
-        return not len(self.rows)
-
-    def draw(self, count: int, key: int = 0, first: int = 0) -> Places:
-        """Return the places of `count` births under a key, from birth number `first` on."""
-        if self.empty:
-            return Places(np.zeros(0, np.int32), np.zeros((0, 3), np.float32))
-        rows, places = np.empty(count, np.int32), np.empty((count, 3), np.float32)
-        draw_places(
-            self.kind, self.rows, self.corners, self.cumulative, self.densities, self.image, self.uvs,
-            self.triangles, self.even_rows, self.even_places, np.uint64(key), first, self.rest, NO_BAND, rows, places,
-        )  # fmt: skip
-        return Places(rows, places)
-
-
-class BorderSampler:
-    """A sampler whose births keep to a band of the dissolve's noise: the border as it moves.
-
-    Which triangles the band meets is told by the noise at their corners and middles, with a margin.
-    """
-
-    MARGIN = 0.03
-
-    def __init__(self, sampler: Sampler, blotches: float) -> None:
-        self.sampler, self.blotches = sampler, blotches
-        corners = sampler.rest[sampler.triangles[sampler.rows]]
-        seen = np.concatenate([corners, corners.mean(axis=1, keepdims=True)], axis=1)
-        noise = np.empty(seen.shape[:2], np.float32)
-        noise_at(np.ascontiguousarray(seen.reshape(-1, 3)), np.float32(blotches), noise.reshape(-1))
-        self._low, self._high = noise.min(axis=1) - self.MARGIN, noise.max(axis=1) + self.MARGIN
-        self._weights = np.diff(sampler.cumulative, prepend=0.0)
-
-    def within(self, low: float, high: float) -> tuple[Sampler, NDArray[np.float32]]:
-        """Return the sampler of the rows the band meets, and the band as kernels read it."""
-        weights = np.where((self._high >= low) & (self._low <= high), self._weights, 0.0)
-        chosen = np.flatnonzero(weights)
-        total = float(weights.sum())
-        cumulative = np.cumsum(weights[chosen]) / total if total > 0 else weights[:0]
-        if len(cumulative):
-            cumulative[-1] = 1.0
-        part = replace(
-            self.sampler,
-            rows=self.sampler.rows[chosen],
-            corners=self.sampler.corners[chosen],
-            cumulative=cumulative,
-            densities=self.sampler.densities[chosen],
-        )
-        return part, np.array([low, high, self.blotches], np.float32)
 
 
 def sampler_of(
@@ -175,8 +60,6 @@ def sampler_of(
     progress
         Told the share done from 0 to 1 while places are spaced evenly; what it raises ends the work.
     """
-    from wraithon.character.spacing import spaced_evenly
-
     kind = KINDS[source.mode]
     if kind == BONES:
         rows, corners, weights, densities = _bone_rows(character, source)
@@ -266,7 +149,7 @@ def _edge_rows(
     first, collapsed = order[new], ordered[new] // many == ordered[new] % many
     del keys, order, ordered
     row, corner = rows[first // 3], (first % 3).astype(np.int8)
-    weights, at = _edge_lengths(points, triangles, row, corner), np.empty((len(row), 3), np.float32)
+    weights, at = edge_lengths(points, triangles, row, corner), np.empty((len(row), 3), np.float32)
     for part in chunks(len(row)):
         a, b = triangles[row[part], corner[part]], triangles[row[part], (corner[part] + 1) % 3]
         at[part, 0], at[part, 1], at[part, 2] = density[a], density[b], density[b]
@@ -345,29 +228,6 @@ def _by_share(
     return weights * factor[groups]
 
 
-# ---- measures -------------------------------------------------------------------------------------
-
-
-def triangle_areas(points: NDArray[np.float32], triangles: NDArray[np.int32]) -> NDArray[np.float64]:
-    """Return the areas (T,) of triangles of points (V, 3)."""
-    out = np.empty(len(triangles))
-    for part in chunks(len(triangles)):
-        corners = points[triangles[part]].astype(np.float64)
-        out[part] = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
-    return out / 2
-
-
-def _edge_lengths(
-    points: NDArray[np.float32], triangles: NDArray[np.int32], rows: NDArray[np.int32], corners: NDArray[np.int8]
-) -> NDArray[np.float64]:
-    """Return how long the edges (M,) are that begin at these corners of these triangles."""
-    out = np.empty(len(rows))
-    for part in chunks(len(rows)):
-        start, end = triangles[rows[part], corners[part]], triangles[rows[part], (corners[part] + 1) % 3]
-        out[part] = np.linalg.norm(points[start].astype(np.float64) - points[end], axis=1)
-    return out
-
-
 def _measure(character: Character, kind: int, rows: NDArray[np.int32], corners: NDArray[np.int8]) -> float:
     """Return what the rows measure: square metres, metres, or how many there are."""
     points, triangles = rest_skin(character).positions, character.mesh.triangles
@@ -376,70 +236,10 @@ def _measure(character: Character, kind: int, rows: NDArray[np.int32], corners: 
     if kind == VERTICES:
         return float(len(rows))
     if kind == EDGES:
-        return float(_edge_lengths(points, triangles, rows, corners).sum())
+        return float(edge_lengths(points, triangles, rows, corners).sum())
     bones = bones_of(character)
     places = rest_pose(character).matrices[:, :3, 3].astype(np.float64)
     return float(np.linalg.norm(places[bones.ends[rows]] - places[bones.nodes[rows]], axis=1).sum())
-
-
-@lru_cache(maxsize=8)
-def welded_vertices(character: Character) -> NDArray[np.int32]:
-    """Return for each vertex (V,) the number of its place: seams give several vertices one place."""
-    positions = character.mesh.positions.astype(np.float64)
-    grain = max(float(np.ptp(positions, axis=0).max(initial=0)), 1e-12) * 1e-6
-    _, inverse = np.unique(np.round(positions / grain).astype(np.int64), axis=0, return_inverse=True)
-    inverse = inverse.reshape(-1)
-    return inverse.astype(np.int32)
-
-
-# ---- joints ---------------------------------------------------------------------------------------
-
-
-@lru_cache(maxsize=8)
-def bones_of(character: Character) -> Bones:
-    """Return the bones between the joints that skins use."""
-    skeleton = character.skeleton
-    used = skeleton.is_joint if skeleton.is_joint.any() else np.ones(len(skeleton.names), np.bool_)
-    ends = [n for n in range(len(used)) if used[n] and skeleton.parents[n] >= 0 and used[skeleton.parents[n]]]
-    nodes = [int(skeleton.parents[n]) for n in ends]
-    return Bones(np.array(nodes, np.int32), np.array(ends, np.int32))
-
-
-def bone_frames(bones: Bones, pose: Pose) -> NDArray[np.float32]:
-    """Return where bones are in a pose (B, 3, 3): beginning, end, and a unit vector across, in world space."""
-    matrices = pose.matrices
-    out = np.zeros((len(bones.nodes), 3, 3), np.float32)
-    out[:, 0], out[:, 1] = matrices[bones.nodes, :3, 3], matrices[bones.ends, :3, 3]
-    along = out[:, 1] - out[:, 0]
-    along = along / np.maximum(np.linalg.norm(along, axis=1, keepdims=True), 1e-12)
-    axes = matrices[bones.nodes, :3, :3]
-    # The joint's own axis that lies most across the bone turns with it.
-    axes = axes / np.maximum(np.linalg.norm(axes, axis=1, keepdims=True), 1e-12)
-    rest = np.abs(np.einsum("bij,bi->bj", axes, along))
-    across = axes[np.arange(len(axes)), :, rest.argmin(axis=1)]
-    across = across - along * (across * along).sum(axis=1, keepdims=True)
-    out[:, 2] = across / np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-12)
-    return out
-
-
-@lru_cache(maxsize=8)
-def triangle_nodes(character: Character) -> NDArray[np.int32]:
-    """Return the node that holds most of each triangle (T,)."""
-    mesh = character.mesh
-    out = np.zeros(len(mesh.triangles), np.int32)
-    dominant_nodes(mesh.triangles, mesh.joints, mesh.weights, character.skeleton.palette_nodes, out)
-    return out
-
-
-def owners(character: Character, joints: Sequence[str]) -> NDArray[np.int32]:
-    """Return for each node (N,) which of `joints` is the nearest at or above it; their number where none is."""
-    skeleton = character.skeleton
-    number = {name: k for k, name in reversed(list(enumerate(joints)))}
-    out = np.full(len(skeleton.names), len(joints), np.int32)
-    for node, name in enumerate(skeleton.names):
-        parent = int(skeleton.parents[node])
-        out[node] = number.get(name, out[parent] if parent >= 0 else len(joints))
-    return out
 
 
 def _groups(character: Character, kind: int, source: SkinSource) -> NDArray[np.int32]:

@@ -7,6 +7,7 @@ bone, the share of the way along it, the angle around it in radians, and the sha
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
@@ -15,11 +16,15 @@ from wraithon.chance import identity_of, uniform
 from wraithon.compiled import called, inlined, kernel
 from wraithon.noise import value_at
 
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
 __all__ = [
     "BONES",
     "EDGES",
     "SURFACE",
     "VERTICES",
+    "SamplerArrays",
     "choose_place",
     "dominant_nodes",
     "draw_places",
@@ -32,6 +37,33 @@ ZERO, ONE = np.float32(0), np.float32(1)
 TAU = np.float32(2 * math.pi)
 TRIES, BORDER_TRIES = 24, 128
 C_A, C_B, C_C, C_D, C_RETRIES = chance.PLACE_A, chance.PLACE_B, chance.PLACE_C, chance.PLACE_D, chance.RETRIES
+
+
+class SamplerArrays(NamedTuple):
+    """What kernels read of a source on the character."""
+
+    kind: int
+    rows: NDArray[np.int32]
+    """(M,) triangles or bones to be born on."""
+    corners: NDArray[np.int8]
+    """(M,) which vertex or edge of the triangle."""
+    cumulative: NDArray[np.float64]
+    """(M,) running share of births, rising to 1."""
+    densities: NDArray[np.float32]
+    """(M, 3) how dense births are at the row's corners, the densest at most 1."""
+    image: NDArray[np.float32]
+    """(H, W) mask picture in the mesh's UV, or (1, 1) without one."""
+    uvs: NDArray[np.float32]
+    triangles: NDArray[np.int32]
+    even_rows: NDArray[np.int32]
+    """(N,) rows of places that were set out beforehand, if any."""
+    even_places: NDArray[np.float32]
+    """(N, 3)."""
+    rest: NDArray[np.float32]
+    """(V, 3) the skin of the rest pose, where the dissolve's noise is looked up."""
+    groups: NDArray[np.int32]
+    """Which of `speeds` births on a triangle or bone have."""
+    speeds: NDArray[np.float32]
 
 
 @inlined
@@ -59,18 +91,15 @@ def _texel(image, uvs, triangles, row, a, b, c):  # type: ignore[no-untyped-def]
 
 
 @called
-def choose_place(  # type: ignore[no-untyped-def]
-    kind, rows, corners, cumulative, densities, image, uvs, triangles, even_rows, even_places, rest, band, who, serial
-):
+def choose_place(sampler, band, who, serial):  # type: ignore[no-untyped-def]
     """Return the row and three numbers of the place that belongs to a particle.
 
-    `rows` (M,) are triangles or bones, `corners` (M,) which vertex or edge of the triangle, `cumulative`
-    (M,) their running share, `densities` (M, 3) how dense births are at the corners, the densest of a
-    row being 1 at most. Within a row, places are turned down by density and drawn again. Where places
-    were set out beforehand, `even_rows` (N,) and `even_places` (N, 3) are taken one after another.
-    `band` holds the least and the largest noise of the dissolve that births are to have, and blotches a
-    metre; noise is looked up at `rest` (V, 3). When no place is found in the band the row is -1.
+    Within a row of the `sampler` (SamplerArrays), places are turned down by density and drawn again. Where
+    places were set out beforehand, those are taken one after another. `band` holds the least and the
+    largest noise of the dissolve that births are to have, and blotches a metre. When no place is found in
+    the band the row is -1.
     """
+    kind, rows, corners, cumulative, densities, image, uvs, triangles, even_rows, even_places, rest, _, _ = sampler
     row, b, c, d = np.int32(-1), ZERO, ZERO, ZERO
     if len(even_rows) > 0:
         k = int(serial % np.uint64(len(even_rows)))
@@ -126,18 +155,11 @@ def choose_place(  # type: ignore[no-untyped-def]
 
 
 @kernel
-def draw_places(  # type: ignore[no-untyped-def]
-    kind, rows, corners, cumulative, densities, image, uvs, triangles, even_rows, even_places, key, first,
-    rest, band, out_rows, out_places,
-):  # fmt: skip
+def draw_places(sampler, band, key, first, out_rows, out_places):  # type: ignore[no-untyped-def]
     """Write the places of the particles `first`, `first` + 1, ... of a firing: rows (N,), places (N, 3)."""
     for k in range(len(out_rows)):
         serial = np.uint64(first + k)
-        who = identity_of(key, serial)
-        row, b, c, d = choose_place(
-            kind, rows, corners, cumulative, densities, image, uvs, triangles, even_rows, even_places, rest, band,
-            who, serial,
-        )  # fmt: skip
+        row, b, c, d = choose_place(sampler, band, identity_of(key, serial), serial)
         out_rows[k] = row
         out_places[k, 0], out_places[k, 1], out_places[k, 2] = b, c, d
 

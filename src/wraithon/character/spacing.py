@@ -13,8 +13,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wraithon.character.bones import bone_frames, bone_points
+from wraithon.character.places import Places
 from wraithon.character.pose import rest_pose, rest_skin
-from wraithon.character.sampling import Places, Sampler, bone_frames
 from wraithon.character.sampling_kernels import BONES, SURFACE, VERTICES, gather_places
 from wraithon.character.spacing_kernels import build_heap, eliminate, gaps, neighbour_lists, spread_out
 
@@ -24,6 +25,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.character.model import Character
+    from wraithon.character.sampler import Sampler
     from wraithon.project.source import SkinSource
 
 __all__ = ["eliminated", "positions_of", "spaced_evenly"]
@@ -114,17 +116,6 @@ def positions_of(character: Character, sampler: Sampler, places: Places, radius:
     out = np.empty((len(places.rows), 3), np.float32)
     gather_places(places.rows, places.numbers, sampler.triangles, rest_skin(character).positions, out)
     return out
-
-
-def bone_points(frames: NDArray[np.float32], places: Places, radius: float) -> NDArray[np.float32]:
-    """Return where places along bones (N, 3) are, from the bones' frames (B, 3, 3)."""
-    frame = frames[places.rows]
-    along, angle, share = places.numbers.T
-    axis = frame[:, 1] - frame[:, 0]
-    unit = axis / np.maximum(np.linalg.norm(axis, axis=1, keepdims=True), 1e-12)
-    other = np.cross(unit, frame[:, 2])
-    around = np.cos(angle)[:, None] * frame[:, 2] + np.sin(angle)[:, None] * other
-    return (frame[:, 0] + along[:, None] * axis + (share * radius)[:, None] * around).astype(np.float32)
 
 
 def eliminated(

@@ -5,13 +5,13 @@ from __future__ import annotations
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute, Colour, Curve, Gradient, LifeMode, Tint
-from wraithon.project.look import Blend, Facing, Sheet, SpriteLook
+from wraithon.project.look import Blend, Facing, FrameGrid, SpriteLook
 from wraithon.project.motion import Contact, Curl, Drag, Gravity, Ground, Motion, Wind
 from wraithon.project.source import Aim, Heading, PointSource, Riding, RingSource, SkinSource, SphereSource
 
 __all__ = ["drizzle", "plume_drift", "scatter", "thunder_stamp", "tread"]
 
-QUAD = Sheet(columns=2, rows=2)
+QUAD = FrameGrid(columns=2, rows=2)
 IN_AND_OUT = Curve.through((0, 0), (0.12, 1), (0.7, 0.9), (1, 0))
 FADE = Curve.through((0, 1), (0.5, 0.75), (1, 0))
 QUICK = Curve.through((0, 1), (0.25, 0.45), (1, 0))

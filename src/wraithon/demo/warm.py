@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from wraithon.character.fairness import density_heat, tallies
-from wraithon.character.sampling import BorderSampler, sampler_of
+from wraithon.character.sampler import BorderSampler
+from wraithon.character.sampling import sampler_of
 from wraithon.compiled import all_compiled, compiling_all
 from wraithon.demo import DEMO_FOLDER
 from wraithon.picture.enlarging import enlarged
-from wraithon.picture.renderer import Renderer
+from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.shipped import TextureShelf
 from wraithon.project.source import Mode, SkinSource, Spacing
 from wraithon.stage.loading import Loaded, load
@@ -50,7 +51,7 @@ def _first_picture(loaded: Loaded) -> Iterator[str]:
     player = Player(loaded.project, loaded.characters)
     player.show.posed(0)
     yield STAGES[1]
-    renderer = Renderer(TextureShelf(loaded.folder).read)
+    renderer = RasterRenderer(TextureShelf(loaded.folder).read)
     renderer.draw(player.frame(), loaded.project.view, 64, 48)
     yield STAGES[2]
     player.seek(0.1)

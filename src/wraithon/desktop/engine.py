@@ -17,7 +17,7 @@ from wraithon.character.masks import joint_weights, unpack_mask
 from wraithon.errors import Stopped, WraithonError
 from wraithon.picture.camera import Camera, camera_of
 from wraithon.picture.enlarging import enlarged
-from wraithon.picture.renderer import Renderer
+from wraithon.picture.raster import RasterRenderer
 from wraithon.stage.player import Player
 from wraithon.stage.sampler_shelf import SamplerShelf
 
@@ -25,6 +25,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.character.model import Character
+    from wraithon.picture.renderer import Renderer
     from wraithon.picture.shipped import TextureShelf
     from wraithon.project.project import Project, View
     from wraithon.stage.firing import FiringRecord
@@ -161,7 +162,7 @@ class Engine(QObject):
         self._prepare = prepare
         self._thread = threading.Thread(target=self._run, name="engine", daemon=True)
         self._player: Player | None = None
-        self._renderer: Renderer | None = None
+        self._renderer: RasterRenderer | None = None
         self._samplers: SamplerShelf | None = None
         self._overlay = Overlay()
         self._heat: tuple[tuple[object, ...], NDArray[np.float32] | None] = ((), None)
@@ -283,7 +284,7 @@ class Engine(QObject):
 
     def _open_mail(self, mail: _Mail) -> None:
         if mail.shelf is not None:
-            self._renderer = Renderer(mail.shelf.read)
+            self._renderer = RasterRenderer(mail.shelf.read)
             self._samplers = SamplerShelf(mail.shelf.read, self._spacing)
         if mail.shelf is not None:  # another project altogether
             self._player, self._target = None, None

@@ -11,8 +11,8 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMessageBox, QPu
 
 from wraithon.character.bvh import Motion, read_bvh
 from wraithon.character.checkup import check_mesh, measure_clip
+from wraithon.character.measures import triangle_nodes
 from wraithon.character.retarget import guess_unit, propose_matches
-from wraithon.character.sampling import triangle_nodes
 from wraithon.desktop.fields import Button
 from wraithon.desktop.journal import Journal, Left
 from wraithon.desktop.reading import Reading

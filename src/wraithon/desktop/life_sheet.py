@@ -14,6 +14,7 @@ from wraithon.desktop.curve_editor import CurveEditor, curve_path
 from wraithon.desktop.fields import ChoiceField, NumberField, ShowsFocus, labelled, shown
 from wraithon.desktop.gradient_editor import GradientEditor, gradient_brush
 from wraithon.desktop.theme import GROUND, INK, LINE, PANEL, RAISED, RUST, SOFT, TEAL, figures_font, text_font
+from wraithon.meeting import met
 from wraithon.particles.curves import TABLE, curve_table, gradient_table
 from wraithon.project.effect import ATTRIBUTES, Layer
 from wraithon.project.life import Attribute, Curve, Gradient, LifeMode, Range, Tint
@@ -56,17 +57,10 @@ def unit_of(name: str) -> Unit:
 
 def drawn_band(attribute: Attribute) -> tuple[np.ndarray, np.ndarray]:
     """Return lowest and highest drawn value over life, (TABLE,) each, in the file's unit."""
-    low = np.full(TABLE, attribute.birth.low)
-    high = np.full(TABLE, attribute.birth.high)
-    if attribute.life is None:
-        return low, high
     course = curve_table(attribute.life).astype(float)
-    if attribute.mode is LifeMode.SCALE:
-        ends = np.sort(np.stack([low * course, high * course]), axis=0)
-        return ends[0], ends[1]
-    if attribute.mode is LifeMode.ADD:
-        return low + course, high + course
-    return course, course
+    ends = [met(np.full(TABLE, end), course, attribute.code) for end in (attribute.birth.low, attribute.birth.high)]
+    low, high = np.sort(np.stack(ends), axis=0)
+    return low, high
 
 
 class LifeRow(ShowsFocus, QWidget):

@@ -7,16 +7,17 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wraithon.character.bones import bone_frames, bone_points
+from wraithon.character.measures import triangle_nodes
 from wraithon.character.pose import clip_locals, pose_of, skin_of
-from wraithon.character.sampling import Sampler, bone_frames, triangle_nodes
 from wraithon.character.sampling_kernels import BONES, gather_places
-from wraithon.character.spacing import bone_points
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
     from pathlib import Path
 
     from wraithon.character.model import Character, Clip
+    from wraithon.character.sampler import Sampler
 
 __all__ = ["COLUMNS", "sample_rows", "write_samples"]
 

@@ -4,36 +4,37 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
 from wraithon.chance import layer_key
-from wraithon.particles import kernels as k
+from wraithon.particles import columns as c
 from wraithon.particles.curves import curve_table, gradient_table, integral_table
+from wraithon.particles.forces import Forces, force_rows
+from wraithon.particles.rules import BirthRules, DrawRules, FlightRules
 from wraithon.project.life import LifeMode
-from wraithon.project.look import Facing
-from wraithon.project.motion import Contact, Curl, Drag, Gravity, Wind
+from wraithon.project.motion import Contact
 from wraithon.project.source import Heading, RingSource, SkinSource, SphereSource
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-    from wraithon.character.sampling import BorderSampler, Sampler
+    from wraithon.character.sampler import BorderSampler, Sampler
     from wraithon.project.effect import Layer
     from wraithon.project.life import Attribute
 
-__all__ = ["LayerProgram", "compile_layer"]
+__all__ = ["LayerProgram", "compile_layer", "runs_alike"]
 
-MODES = {LifeMode.SCALE: k.SCALE, LifeMode.ADD: k.ADD, LifeMode.REPLACE: k.REPLACE}
-HEADINGS = {Heading.OUTWARD: k.OUTWARD, Heading.UP: k.UP, Heading.FORWARD: k.FORWARD}
+HEADINGS = {Heading.OUTWARD: c.OUTWARD, Heading.UP: c.UP, Heading.FORWARD: c.FORWARD}
 CONTACTS = {
-    Contact.PASS: k.PASS,
-    Contact.BOUNCE: k.BOUNCE,
-    Contact.SLIDE: k.SLIDE,
-    Contact.STICK: k.STICK,
-    Contact.DIE: k.DIE,
+    Contact.PASS: c.PASS,
+    Contact.BOUNCE: c.BOUNCE,
+    Contact.SLIDE: c.SLIDE,
+    Contact.STICK: c.STICK,
+    Contact.DIE: c.DIE,
 }
+KINDS = {"point": c.POINT, "sphere": c.SPHERE, "ring": c.RING}
 
 
 @dataclass(frozen=True)
@@ -42,38 +43,19 @@ class LayerProgram:
 
     layer: Layer
     key: int
-    kind: int
-    shape: NDArray[np.float32]
-    heading: int
-    spread: np.float32
-    keep: np.float32
-    ride: np.float32
-    lift: np.float32
+    limit: int
+    birth: BirthRules
+    flight: FlightRules
+    forces: Forces
+    drawn: DrawRules
     sampler: Sampler | None
     border: BorderSampler | None
     """Where births keep to the border of a dissolve."""
-    radius: np.float32
-    upright: bool
-    """Whether riders' normals are wanted."""
-    lifetime: NDArray[np.float32]
-    speed: NDArray[np.float32]
-    speed_mode: int
-    speed_table: NDArray[np.float32]
-    push: NDArray[np.float32]
-    drag: np.float32
-    curls: NDArray[np.float32]
-    curl_seeds: NDArray[np.uint32]
-    contact: int
-    bounce: np.float32
-    grip: np.float32
-    births: NDArray[np.float32]
-    modes: NDArray[np.int32]
-    tables: NDArray[np.float32]
-    tints: NDArray[np.float32]
-    tint_mode: int
-    tint_table: NDArray[np.float32]
-    spin_table: NDArray[np.float32]
-    sheet_frames: int
+
+    @property
+    def kind(self) -> int:
+        """What kind of source it has."""
+        return self.birth.kind
 
 
 def compile_layer(
@@ -97,69 +79,104 @@ def compile_layer(
     sampler
         The places on the character it is born at; None when its source is not on it, or there is none.
     scale
-        The character's scale; a layer born on her skin lifts with it.
+        The character's scale; what a layer is away from its skin or bones grows with it.
     border
         Where it is born when its births keep to the border of a dissolve.
     """
-    source, motion, look = layer.source, layer.motion, layer.look
-    push, drag, curls = _forces(layer)
-    lift = source.lift * scale if isinstance(source, SkinSource) else 0.0
     key = layer_key(seed, effect_id, layer.id)
-    drawn = [layer.size, layer.intensity, layer.opacity, layer.turn, layer.spin]
-    degrees = np.array([1, 1, 1, math.pi / 180, math.pi / 180])
-    births = np.array([[a.birth.low, a.birth.high] for a in drawn]) * degrees[:, None]
-    tables = np.stack([curve_table(a.life) for a in drawn])
-    tables[3:] *= _course_scale(layer.turn), _course_scale(layer.spin)
-    spin = integral_table(layer.spin.life) * np.float32(_course_scale(layer.spin)[0])
+    birth = _birth(layer, scale)
     return LayerProgram(
         layer=layer,
         key=key,
+        limit=layer.emission.limit,
+        birth=birth,
+        flight=_flight(layer, birth),
+        forces=force_rows(layer.motion.forces, key),
+        drawn=_drawn(layer, sampler),
+        sampler=sampler,
+        border=border,
+    )
+
+
+def runs_alike(one: LayerProgram, two: LayerProgram) -> bool:
+    """Tell whether two programs of a layer bear and move the same particles: only what is drawn may differ."""
+    if one is two:
+        return True
+    if (one.key, one.limit, one.forces.anchors) != (two.key, two.limit, two.forces.anchors):
+        return False
+    if one.sampler is not two.sampler or (one.border is None) != (two.border is None):
+        return False
+    if one.border is not None and two.border is not None and one.border.blotches != two.border.blotches:
+        return False
+    if one.layer.emission != two.layer.emission:
+        return False
+    before: tuple[Any, ...] = (*one.birth, *one.flight, *one.forces.rows)
+    after: tuple[Any, ...] = (*two.birth, *two.flight, *two.forces.rows)
+    return all(np.array_equal(a, b) for a, b in zip(before, after, strict=True))
+
+
+def _birth(layer: Layer, scale: float) -> BirthRules:
+    source = layer.source
+    skin = source if isinstance(source, SkinSource) else None
+    return BirthRules(
         kind=_kind(layer),
         shape=_shape(layer),
         heading=HEADINGS[source.aim.heading],
         spread=np.float32(math.radians(source.aim.spread)),
         keep=np.float32(source.riding.keep),
-        ride=np.float32(source.riding.share if isinstance(source, SkinSource) else 0.0),
-        lift=np.float32(lift),
-        sampler=sampler,
-        border=border,
-        radius=np.float32(source.radius * scale if isinstance(source, SkinSource) else 0.0),
-        upright=look.facing is Facing.NORMAL or lift != 0.0,
+        ride=np.float32(skin.riding.share if skin else 0.0),
+        lift=np.float32(skin.lift * scale if skin else 0.0),
+        radius=np.float32(skin.radius * scale if skin else 0.0),
         lifetime=_range(layer.lifetime),
         speed=_range(layer.speed),
-        speed_mode=_mode(layer.speed),
+    )
+
+
+def _flight(layer: Layer, birth: BirthRules) -> FlightRules:
+    ground = layer.motion.ground
+    return FlightRules(
+        kind=birth.kind,
+        keep=birth.keep,
+        lift=birth.lift,
+        radius=birth.radius,
+        upright=layer.look.by_normal or bool(birth.lift != 0),
+        contact=CONTACTS[ground.contact],
+        bounce=np.float32(ground.bounce),
+        grip=np.float32(ground.grip),
+        speed_mode=layer.speed.code,
         speed_table=curve_table(layer.speed.life),
-        push=push,
-        drag=np.float32(drag),
-        curls=curls,
-        curl_seeds=np.array([(key >> 16) + 977 * n & 0xFFFFFFFF for n in range(len(curls))], np.uint32),
-        contact=CONTACTS[motion.ground.contact],
-        bounce=np.float32(motion.ground.bounce),
-        grip=np.float32(motion.ground.grip),
+    )
+
+
+def _drawn(layer: Layer, sampler: Sampler | None) -> DrawRules:
+    drawn = [layer.size, layer.intensity, layer.opacity, layer.turn, layer.spin]
+    degrees = np.array([1, 1, 1, math.pi / 180, math.pi / 180])
+    births = np.array([[a.birth.low, a.birth.high] for a in drawn]) * degrees[:, None]
+    tables = np.stack([curve_table(a.life) for a in drawn])
+    tables[3:] *= _course_scale(layer.turn), _course_scale(layer.spin)
+    return DrawRules(
         births=births.astype(np.float32),
-        modes=np.array([_mode(a) for a in drawn], np.int32),
+        modes=np.array([a.code for a in drawn], np.int32),
         tables=tables.astype(np.float32),
         tints=np.array([layer.colour.first, layer.colour.second], np.float32),
-        tint_mode=MODES[layer.colour.mode] if layer.colour.life else -1,
+        tint_mode=layer.colour.code,
         tint_table=np.ascontiguousarray(gradient_table(layer.colour.life).T),
-        spin_table=spin,
-        sheet_frames=look.sheet.columns * look.sheet.rows,
+        spin_table=integral_table(layer.spin.life) * np.float32(_course_scale(layer.spin)[0]),
+        frames=layer.look.frames,
+        groups=sampler.group_of_row if sampler else np.zeros(1, np.int32),
+        factors=sampler.sizes if sampler else np.ones(1, np.float32),
     )
 
 
 def _kind(layer: Layer) -> int:
     source = layer.source
     if isinstance(source, SkinSource):
-        return k.BONE if source.mode == "bones" else k.SKIN
-    return {"point": k.POINT, "sphere": k.SPHERE, "ring": k.RING}[source.kind]
+        return c.BONE if source.mode == "bones" else c.SKIN
+    return KINDS[source.kind]
 
 
 def _range(attribute: Attribute) -> NDArray[np.float32]:
     return np.array([attribute.birth.low, attribute.birth.high], np.float32)
-
-
-def _mode(attribute: Attribute) -> int:
-    return MODES[attribute.mode] if attribute.life else -1
 
 
 def _course_scale(attribute: Attribute) -> NDArray[np.float64]:
@@ -174,18 +191,3 @@ def _shape(layer: Layer) -> NDArray[np.float32]:
     if isinstance(source, RingSource):
         return np.array([source.radius, source.thickness], np.float32)
     return np.zeros(2, np.float32)
-
-
-def _forces(layer: Layer) -> tuple[NDArray[np.float32], float, NDArray[np.float32]]:
-    """Sum the forces up: they act in any order."""
-    push, drag, curls = np.zeros(3), 0.0, []
-    for force in layer.motion.forces:
-        if isinstance(force, Gravity):
-            push[1] -= force.pull
-        elif isinstance(force, Wind):
-            push += force.push
-        elif isinstance(force, Drag):
-            drag += force.rate
-        elif isinstance(force, Curl):
-            curls.append((force.strength, 1 / force.scale, force.change))
-    return push.astype(np.float32), drag, np.array(curls, np.float32).reshape(-1, 3)

@@ -9,6 +9,26 @@ from numba import prange
 
 from wraithon.compiled import drawing_kernel, inlined
 from wraithon.picture.doubling import double_row, pair_of_rows
+from wraithon.picture.light import (
+    HAZE_B,
+    HAZE_G,
+    HAZE_R,
+    KEY_B,
+    KEY_G,
+    KEY_R,
+    LOW_B,
+    LOW_G,
+    LOW_R,
+    RIM_B,
+    RIM_G,
+    RIM_R,
+    SKY_B,
+    SKY_G,
+    SKY_R,
+    TOP_B,
+    TOP_G,
+    TOP_R,
+)  # fmt: skip
 from wraithon.picture.raster_kernels import dissolve_noise
 
 __all__ = ["light_surroundings", "shade_picture"]
@@ -22,13 +42,6 @@ BYTE, BYTE_SQUARED = np.float32(1 / 255), np.float32(1 / 255**2)
 GROUND_UNIT = np.float32(0.3 / 255**2)
 FIGURE = np.float32(0.55)
 K0, K1, K2, K3 = np.uint64(0), np.uint64(1), np.uint64(2), np.uint64(3)
-# The storm light: linear RGB. Key from the upper left front, rim from behind, sky and ground bounce.
-KEY_R, KEY_G, KEY_B = np.float32(1.75), np.float32(1.6), np.float32(1.42)
-SKY_R, SKY_G, SKY_B = np.float32(0.19), np.float32(0.21), np.float32(0.28)
-LOW_R, LOW_G, LOW_B = np.float32(0.08), np.float32(0.065), np.float32(0.065)
-RIM_R, RIM_G, RIM_B = np.float32(0.50), np.float32(0.75), np.float32(0.80)
-TOP_R, TOP_G, TOP_B = np.float32(0.008), np.float32(0.007), np.float32(0.012)
-HAZE_R, HAZE_G, HAZE_B = np.float32(0.034), np.float32(0.028), np.float32(0.037)
 
 
 @inlined
@@ -243,7 +256,7 @@ def _ground_row(  # type: ignore[no-untyped-def]
         glint = max(ZERO, glint_start + along * glint_step) / math.sqrt(long + vx * vx)
         glint = glint * glint
         glint = glint * glint
-        # A pool of light around the stage, so that the horizon sinks into the storm.
+        # A pool of light around the stage, so that the horizon sinks into the haze.
         work[0, x] = ONE / (ONE + (px * px + pz * pz) * np.float32(0.05))
         work[1, x] = glint * glint * glint
         work[2, x] = ONE

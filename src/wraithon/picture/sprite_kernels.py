@@ -8,6 +8,7 @@ import numpy as np
 from numba import prange
 
 from wraithon.compiled import BLOCK, SizedKernel, drawing_kernel, inlined
+from wraithon.picture.light import SHADE
 
 __all__ = ["COLUMNS", "ROWS", "lay_over", "lay_sprites", "place_sprites", "reach_bands"]
 
@@ -27,13 +28,14 @@ COLUMNS = 12
 
 @SizedKernel
 def place_sprites(  # type: ignore[no-untyped-def]
-    positions, velocities, sizes, turns, colours, frames, eye, basis, focal, width, height,
+    positions, uprights, sizes, turns, colours, frames, eye, basis, focal, width, height,
     along, stretch, soft, lit, levels, frame_count, out, picks,
 ):  # fmt: skip
     """Write placed sprites into `out` (N, COLUMNS) and their texels' start and side into `picks` (N, 2).
 
-    A sprite that cannot be seen gets an inverse distance of 0. `along` turns its upright along the
-    velocity as seen, lengthened by `stretch` seconds of it. `lit` scales colour by the storm's light.
+    A sprite that cannot be seen gets an inverse distance of 0. `along` turns its upright along its row
+    of `uprights` (N, 3) as seen, lengthened by `stretch` times that. `lit` dims what does not
+    shine by itself.
     """
     count = len(positions)
     for block in prange((count + BLOCK - 1) // BLOCK):
@@ -55,7 +57,7 @@ def place_sprites(  # type: ignore[no-untyped-def]
             if not along and half_x >= TINIEST:
                 cosine, sine = np.cos(turns[i]), np.sin(turns[i])
             elif along:
-                vx, vy, vz = velocities[i, 0], velocities[i, 1], velocities[i, 2]
+                vx, vy, vz = uprights[i, 0], uprights[i, 1], uprights[i, 2]
                 right = vx * basis[0, 0] + vy * basis[0, 1] + vz * basis[0, 2]
                 up = vx * basis[1, 0] + vy * basis[1, 1] + vz * basis[1, 2]
                 speed = math.sqrt(right * right + up * up)
@@ -85,7 +87,7 @@ def place_sprites(  # type: ignore[no-untyped-def]
             picks[i, 1] = side
             out[i, 0], out[i, 1], out[i, 2] = sx, sy, inverse
             out[i, 3], out[i, 4], out[i, 5], out[i, 6] = half_x, half_y, cosine, sine
-            shade = np.float32(0.55) if lit else ONE
+            shade = SHADE if lit else ONE
             out[i, 7] = colours[i, 0] * shade
             out[i, 8] = colours[i, 1] * shade
             out[i, 9] = colours[i, 2] * shade

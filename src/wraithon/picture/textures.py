@@ -16,8 +16,6 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
-    from wraithon.project.look import Sheet
-
 __all__ = ["LevelledTexture", "SpriteAtlas", "halved", "linear_light", "read_texture"]
 
 LARGEST_SIDE, SMALLEST_SIDE = 128, 4
@@ -83,9 +81,9 @@ class SpriteAtlas:
         self._known: dict[tuple[str, int, int], LevelledTexture] = {}
         self.plain = self.add("", _soft_disc(), 1, 1)
 
-    def find(self, name: str, sheet: Sheet) -> LevelledTexture | None:
-        """Return a texture that was added before, cut as `sheet` says."""
-        return self._known.get((name, sheet.columns, sheet.rows))
+    def find(self, name: str, columns: int, rows: int) -> LevelledTexture | None:
+        """Return a texture that was added before, cut into so many columns and rows."""
+        return self._known.get((name, columns, rows))
 
     def add(self, name: str, picture: NDArray[np.uint8], columns: int, rows: int) -> LevelledTexture:
         """Cut a picture (H, W, 4) into frames, make the levels, and keep them."""
@@ -104,10 +102,6 @@ class SpriteAtlas:
         texture = LevelledTexture(np.array(levels, np.int32), columns * rows)
         self._known[name, columns, rows] = texture
         return texture
-
-    def forget(self, name: str) -> None:
-        """Let a texture be read again the next time it is used (its file changed)."""
-        self._known = {key: value for key, value in self._known.items() if key[0] != name}
 
 
 def _cut(picture: NDArray[np.uint8], columns: int, rows: int) -> NDArray[np.float32]:

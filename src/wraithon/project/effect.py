@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Any
 
-from pydantic import Field
+from pydantic import Field, field_validator
 
 from wraithon.project.base import Id, Model, Name, Unsigned, new_id
+from wraithon.project.binding import Binding, Dial
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute, Tint
 from wraithon.project.look import Look, SpriteLook
@@ -14,8 +15,6 @@ from wraithon.project.motion import Motion
 from wraithon.project.source import PointSource, Source
 
 __all__ = ["ATTRIBUTES", "Effect", "Layer"]
-
-ATTRIBUTES = ("lifetime", "speed", "size", "colour", "intensity", "opacity", "turn", "spin")
 
 
 class Layer(Model):
@@ -41,6 +40,16 @@ class Layer(Model):
     spin: Attribute = Attribute.of(0.0)
     look: Look = SpriteLook()
 
+    @field_validator("look", mode="before")
+    @classmethod
+    def _sprite_unless_said(cls, value: Any) -> Any:
+        """Take looks without a kind for sprites, as there was no other."""
+        return {"kind": "sprite", **value} if isinstance(value, dict) else value
+
+
+ATTRIBUTES = tuple(name for name, field in Layer.model_fields.items() if field.annotation in {Attribute, Tint})
+"""What of a particle has a value at birth and a course through life, in the order the life sheet shows it."""
+
 
 class Effect(Model):
     """What gets fired. `length` is how long a firing gives birth, in seconds; None: until it is stopped."""
@@ -49,3 +58,5 @@ class Effect(Model):
     name: Name = "effect"
     length: Unsigned | None = 1.0
     layers: Annotated[tuple[Layer, ...], Field(max_length=64)] = ()
+    dials: Annotated[tuple[Dial, ...], Field(max_length=64)] = ()
+    bindings: Annotated[tuple[Binding, ...], Field(max_length=256)] = ()

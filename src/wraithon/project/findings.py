@@ -7,7 +7,8 @@ from enum import StrEnum
 from pathlib import PurePosixPath
 from typing import TYPE_CHECKING
 
-from wraithon.project.life import Attribute, LifeMode
+from wraithon.meeting import met
+from wraithon.project.life import Attribute
 from wraithon.project.source import SkinSource
 
 if TYPE_CHECKING:
@@ -195,12 +196,9 @@ def _emission_messages(effect: Effect, layer: Layer) -> Iterator[tuple[Level, st
 
 
 def _top(attribute: Attribute) -> float:
-    life = max((y for _, y in attribute.life.points), default=1.0) if attribute.life else None
-    if life is None:
-        return attribute.birth.high
-    if attribute.mode is LifeMode.REPLACE:
-        return life
-    return attribute.birth.high + life if attribute.mode is LifeMode.ADD else attribute.birth.high * life
+    """Return the highest that is ever drawn."""
+    highest = max(y for _, y in attribute.life.points) if attribute.life else 1.0
+    return float(met(attribute.birth.high, highest, attribute.code))
 
 
 def _drawn_messages(layer: Layer) -> Iterator[tuple[Level, str]]:

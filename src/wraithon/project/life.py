@@ -8,6 +8,7 @@ from typing import Annotated, Self
 
 from pydantic import Field, model_validator
 
+from wraithon.meeting import STEADY
 from wraithon.project.base import Finite, Model, Share, Unsigned
 
 __all__ = ["Attribute", "Colour", "Curve", "Gradient", "LifeMode", "Range", "Stop", "Tint"]
@@ -64,6 +65,11 @@ class LifeMode(StrEnum):
     ADD = "add"
     REPLACE = "replace"
 
+    @property
+    def code(self) -> int:
+        """The number `wraithon.meeting` knows this way by."""
+        return list(LifeMode).index(self)
+
 
 class Attribute(Model):
     """One number of a particle: a range at birth and, if wanted, a curve through life."""
@@ -71,6 +77,11 @@ class Attribute(Model):
     birth: Range = Range()
     life: Curve | None = None
     mode: LifeMode = LifeMode.SCALE
+
+    @property
+    def code(self) -> int:
+        """How the course meets the value at birth, as `wraithon.meeting` knows it."""
+        return STEADY if self.life is None else self.mode.code
 
     @classmethod
     def of(cls, low: float, high: float | None = None, life: Curve | None = None) -> Self:
@@ -114,6 +125,11 @@ class Tint(Model):
     second: Colour = (1.0, 1.0, 1.0)
     life: Gradient | None = None
     mode: LifeMode = LifeMode.SCALE
+
+    @property
+    def code(self) -> int:
+        """How the gradient meets the colour at birth, as `wraithon.meeting` knows it."""
+        return STEADY if self.life is None else self.mode.code
 
     @model_validator(mode="after")
     def _no_sum(self) -> Self:

@@ -7,9 +7,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from wraithon.project.base import Finite, Model, Share, Unsigned, Vec3
+from wraithon.project.base import Finite, Id, Model, Share, Unsigned, Vec3
 
-__all__ = ["Contact", "Curl", "Drag", "Force", "Gravity", "Ground", "Motion", "Wind"]
+__all__ = ["Contact", "Curl", "Drag", "Force", "Gravity", "Ground", "Motion", "Vortex", "Wind"]
 
 
 class Gravity(Model):
@@ -46,7 +46,22 @@ class Curl(Model):
     change: Unsigned = 0.3
 
 
-Force = Annotated[Gravity | Drag | Wind | Curl, Field(discriminator="kind")]
+class Vortex(Model):
+    """A swirl around the upright line through an anchor; no anchor: through where the character stands.
+
+    `strength` is the sideways acceleration at `reach` metres from the line, in metres a second squared,
+    turning from the character's left to its front when positive; `inward` the one towards the line. Both fade towards
+    the line and beyond the reach.
+    """
+
+    kind: Literal["vortex"] = "vortex"
+    strength: Finite = 3.0
+    inward: Finite = 0.0
+    reach: Annotated[float, Field(ge=0.01, le=1000.0)] = 0.5
+    anchor: Id | None = None
+
+
+Force = Annotated[Gravity | Drag | Wind | Curl | Vortex, Field(discriminator="kind")]
 
 
 class Contact(StrEnum):

@@ -16,12 +16,22 @@ class AtStart(Model):
 
     kind: Literal["start"] = "start"
 
+    @property
+    def what(self) -> str | None:
+        """Which moments of its kind are waited for; None: none."""
+        return ""
+
 
 class OnEvent(Model):
     """Each time a clip passes a mark of the event."""
 
     kind: Literal["event"] = "event"
     event: Id | None = None
+
+    @property
+    def what(self) -> str | None:
+        """Which moments of its kind are waited for; None: none."""
+        return self.event
 
 
 When = Annotated[AtStart | OnEvent, Field(discriminator="kind")]

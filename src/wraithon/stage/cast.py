@@ -5,14 +5,16 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from wraithon.character.sampling import BorderSampler
+from wraithon.character.sampler import BorderSampler
+from wraithon.particles.columns import BONE
 from wraithon.particles.emission import emission_end
-from wraithon.particles.kernels import BONE
-from wraithon.particles.program import LayerProgram, compile_layer
+from wraithon.particles.program import LayerProgram, compile_layer, runs_alike
+from wraithon.project.binding import resolved
 from wraithon.project.source import SkinSource
 from wraithon.stage.anchors import Anchorage, anchorage_of
 from wraithon.stage.performance import Performance
 from wraithon.stage.trial import TEST_BURST
+from wraithon.stage.triggers import Listeners, listeners_of
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -23,7 +25,7 @@ if TYPE_CHECKING:
     from wraithon.project.project import Project
     from wraithon.stage.sampler_shelf import SamplerShelf
 
-__all__ = ["Cast", "compile_project"]
+__all__ = ["Cast", "casts_run_alike", "compile_project"]
 
 
 @dataclass(frozen=True)
@@ -37,15 +39,14 @@ class Cast:
     """Layer id to its program, for the layers that are not muted."""
     ends: Mapping[str, float]
     """Layer id to the age of a firing after which the layer bears nothing more."""
-
-    @property
-    def effects(self) -> tuple[Effect, ...]:
-        """All effects that can be fired: the project's, and the test burst."""
-        return (*self.project.effects, TEST_BURST)
+    effects: Mapping[str, Effect]
+    """All effects that can be fired, by id, dials resolved: the project's, and the test burst."""
+    listeners: Listeners
+    """Which triggers wait for what."""
 
     def effect(self, effect_id: str | None) -> Effect | None:
         """Return the effect with this id, or None."""
-        return TEST_BURST if effect_id == TEST_BURST.id else self.project.effect(effect_id)
+        return self.effects.get(effect_id or "")
 
     @property
     def uses_skin(self) -> bool:
@@ -82,28 +83,54 @@ def compile_project(
     performance = None
     if use is not None and character is not None:
         performance = _performance(project, character, earlier)
+    effects: dict[str, Effect] = {}
+    for effect in (*project.effects, TEST_BURST):
+        effects.setdefault(effect.id, resolved(effect))
+    same = earlier is not None and _same_skin(earlier, performance) and earlier.project.seed == project.seed
+    held = earlier.programs if earlier and same else {}
     programs: dict[str, LayerProgram] = {}
     ends: dict[str, float] = {}
-    scale = use.scale if use else 1.0
-    same = earlier is not None and _same_skin(earlier, performance) and earlier.project.seed == project.seed
-    for effect in (*project.effects, TEST_BURST):
+    for effect in effects.values():
         for layer in effect.layers:
-            if layer.muted:
-                continue
-            ends[layer.id] = emission_end(layer.emission, effect.length)
-            sampler = None
-            if isinstance(layer.source, SkinSource) and character is not None and use is not None:
-                sampler = samplers.get(character, use, layer.source, project.seed)
-            before = earlier.programs.get(layer.id) if earlier and same else None
-            blotches = _blotches(layer, use)
-            unlike = before is None or before.sampler is not sampler or before.layer != layer
-            if before is None or unlike or (before.border and before.border.blotches) != blotches:
-                border = BorderSampler(sampler, blotches) if blotches and sampler and not sampler.empty else None
-                programs[layer.id] = compile_layer(layer, effect.id, project.seed, sampler, scale, border)
-            else:
-                programs[layer.id] = before
+            if not layer.muted:
+                ends[layer.id] = emission_end(layer.emission, effect.length)
+                programs[layer.id] = _program(project, effect, layer, character, samplers, held.get(layer.id))
     anchorage = anchorage_of(character, use) if use is not None and character is not None else None
-    return Cast(project, performance, anchorage, programs, ends)
+    return Cast(project, performance, anchorage, programs, ends, effects, listeners_of(project.triggers))
+
+
+def casts_run_alike(before: Cast, after: Cast) -> bool:
+    """Tell whether an edit leaves the show's course as it was: only what is drawn has changed."""
+    a, b = before.project, after.project
+    if a.step_rate != b.step_rate or before.performance is not after.performance or a.triggers != b.triggers:
+        return False
+    if before.ends != after.ends or list(before.effects) != list(after.effects):
+        return False
+    for one, two in zip(before.effects.values(), after.effects.values(), strict=True):
+        if one.length != two.length or [x.id for x in one.layers] != [x.id for x in two.layers]:
+            return False
+    same_layers = before.programs.keys() == after.programs.keys()
+    return same_layers and all(runs_alike(program, after.programs[key]) for key, program in before.programs.items())
+
+
+def _program(
+    project: Project,
+    effect: Effect,
+    layer: Layer,
+    character: Character | None,
+    samplers: SamplerShelf,
+    held: LayerProgram | None,
+) -> LayerProgram:
+    """Return a layer's program; the one `held` from before an edit when nothing it hangs on has changed."""
+    use, source, sampler = project.character, layer.source, None
+    if isinstance(source, SkinSource) and character is not None and use is not None:
+        sampler = samplers.get(character, use, source, project.seed)
+    blotches = _blotches(layer, use)
+    same = held is not None and held.sampler is sampler and held.layer == layer
+    if held is not None and same and (held.border.blotches if held.border else None) == blotches:
+        return held
+    border = BorderSampler(sampler, blotches) if blotches and sampler and not sampler.empty else None
+    return compile_layer(layer, effect.id, project.seed, sampler, use.scale if use else 1.0, border)
 
 
 def _blotches(layer: Layer, use: CharacterUse | None) -> float | None:

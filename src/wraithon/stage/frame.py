@@ -5,15 +5,18 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from wraithon.particles.looks import batch_of
+
 if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
     from wraithon.character.model import Character
+    from wraithon.particles.looks.batch import Batch
     from wraithon.project.dissolve import Dissolve
-    from wraithon.project.look import SpriteLook
+    from wraithon.stage.show import Show
 
-__all__ = ["Body", "Frame", "SpriteBatch"]
+__all__ = ["Body", "Frame", "frame_of"]
 
 
 @dataclass(frozen=True)
@@ -35,25 +38,6 @@ class Body:
 
 
 @dataclass(frozen=True)
-class SpriteBatch:
-    """The living sprites of one layer."""
-
-    look: SpriteLook
-    positions: NDArray[np.float32]
-    """(N, 3) metres, world."""
-    velocities: NDArray[np.float32]
-    """(N, 3) metres a second, world."""
-    sizes: NDArray[np.float32]
-    """(N,) width in metres."""
-    turns: NDArray[np.float32]
-    """(N,) radians in the picture plane."""
-    colours: NDArray[np.float32]
-    """(N, 4) linear RGB times intensity, and opacity."""
-    frames: NDArray[np.int32]
-    """(N,) frame of the sheet."""
-
-
-@dataclass(frozen=True)
 class Frame:
     """One moment, ready to be drawn from any side."""
 
@@ -61,6 +45,37 @@ class Frame:
     body: Body | None
     centre: tuple[float, float, float]
     """Where the character stands on the ground; the camera follows it."""
-    sprites: tuple[SpriteBatch, ...]
+    batches: tuple[Batch, ...]
+    """What layers draw, each in its own kind of list."""
     ground: str
     exposure: float
+
+
+def frame_of(show: Show) -> Frame:
+    """Return a show's moment, ready to be drawn."""
+    cast, project = show.cast, show.cast.project
+    place = show.place(show.step_number)
+    return Frame(
+        time=show.time,
+        body=_body_of(show),
+        centre=(float(place[0]), float(place[1]), float(place[2])),
+        batches=tuple(
+            batch_of(show.pools[layer.id], cast.programs[layer.id])
+            for effect in cast.effects.values()
+            for layer in effect.layers
+            if layer.id in show.pools and layer.id in cast.programs and show.pools[layer.id].count
+        ),
+        ground=project.stage.ground,
+        exposure=project.exposure,
+    )
+
+
+def _body_of(show: Show) -> Body | None:
+    performance, posed = show.cast.performance, show.posed(show.step_number)
+    if performance is None or posed is None:
+        return None
+    gone = performance.dissolved_at(show.time)
+    return Body(
+        performance.character, posed[1].positions, posed[1].normals, frozenset(performance.use.hidden_parts),
+        dissolved=gone, dissolve=performance.use.dissolve if gone > 0 else None,
+    )  # fmt: skip

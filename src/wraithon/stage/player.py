@@ -8,10 +8,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.particles import kernels
-from wraithon.project.look import Facing
-from wraithon.stage.cast import Cast, compile_project
-from wraithon.stage.frame import Body, Frame, SpriteBatch
+from wraithon.stage.cast import Cast, casts_run_alike, compile_project
+from wraithon.stage.frame import Frame, frame_of
 from wraithon.stage.sampler_shelf import SamplerShelf
 from wraithon.stage.show import Show, ShowCopy
 
@@ -21,9 +19,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.character.model import Character
-    from wraithon.particles.pool import Pool
-    from wraithon.particles.program import LayerProgram
-    from wraithon.project.effect import Effect, Layer
+    from wraithon.project.effect import Effect
     from wraithon.project.project import Project
 
 __all__ = ["Player"]
@@ -173,7 +169,7 @@ class Player:
             self._characters = dict(characters)
         before = self.cast
         self.cast = compile_project(project, self._characters, self._samplers, before)
-        same = _runs_alike(before, self.cast)
+        same = casts_run_alike(before, self.cast)
         self.show.adopt(self.cast)
         if not same:
             self._copies.clear()
@@ -223,32 +219,7 @@ class Player:
 
     def frame(self) -> Frame:
         """Return the moment, ready to be drawn."""
-        show, project = self.show, self.project
-        body = None
-        posed = show.posed(show.step_number)
-        performance = self.cast.performance
-        if posed is not None and performance is not None:
-            hidden = frozenset(performance.use.hidden_parts)
-            gone = performance.dissolved_at(show.time)
-            body = Body(
-                performance.character, posed[1].positions, posed[1].normals, hidden,
-                dissolved=gone, dissolve=performance.use.dissolve if gone > 0 else None,
-            )  # fmt: skip
-        place = show.place(show.step_number)
-        batches = []
-        for effect in self.cast.effects:
-            for layer in effect.layers:
-                pool, program = show.pools.get(layer.id), self.cast.programs.get(layer.id)
-                if pool is not None and program is not None and pool.count:
-                    batches.append(_batch(layer, pool, program))
-        return Frame(
-            time=show.time,
-            body=body,
-            centre=(float(place[0]), float(place[1]), float(place[2])),
-            sprites=tuple(batches),
-            ground=project.stage.ground,
-            exposure=project.exposure,
-        )
+        return frame_of(self.show)
 
     def problems(self) -> list[str]:
         """Return why layers give birth to nothing, as far as that shows only while playing."""
@@ -276,45 +247,3 @@ class Player:
     def digest(self) -> str:
         """Return a fingerprint of the show's state."""
         return self.show.digest()
-
-
-def _batch(layer: Layer, pool: Pool, program: LayerProgram) -> SpriteBatch:
-    n = pool.count
-    positions, velocities = np.empty((n, 3), np.float32), np.empty((n, 3), np.float32)
-    sizes, turns = np.empty(n, np.float32), np.empty(n, np.float32)
-    colours, frames = np.empty((n, 4), np.float32), np.empty(n, np.int32)
-    sampler = program.sampler
-    groups = sampler.group_of_row if sampler else np.zeros(1, np.int32)
-    factors = sampler.sizes if sampler else np.ones(1, np.float32)
-    kernels.draw(
-        n, pool.state, pool.triangle, pool.identity, n, program.births, program.modes, program.tables, program.tints,
-        program.tint_mode, program.tint_table, program.spin_table, program.sheet_frames,
-        groups, factors, layer.look.facing is Facing.NORMAL,
-        positions, velocities, sizes, turns, colours, frames,
-    )  # fmt: skip
-    return SpriteBatch(layer.look, positions, velocities, sizes, turns, colours, frames)
-
-
-_DRAWN_ONLY = ("name", "size", "colour", "intensity", "opacity", "turn", "spin", "look")
-
-
-def _runs_alike(before: Cast, after: Cast) -> bool:
-    """Tell whether an edit leaves the show's course as it was: only what is drawn has changed."""
-    a, b = before.project, after.project
-    if (a.seed, a.step_rate) != (b.seed, b.step_rate) or before.performance is not after.performance:
-        return False
-    if a.triggers != b.triggers or [e.id for e in a.effects] != [e.id for e in b.effects]:
-        return False
-    for one, two in zip(a.effects, b.effects, strict=True):
-        if one is two:
-            continue
-        if one.length != two.length or [x.id for x in one.layers] != [x.id for x in two.layers]:
-            return False
-        if not all(_layers_run_alike(p, q) for p, q in zip(one.layers, two.layers, strict=True)):
-            return False
-    return True
-
-
-def _layers_run_alike(one: Layer, two: Layer) -> bool:
-    fields = (name for name in type(one).model_fields if name not in _DRAWN_ONLY)
-    return all(getattr(one, name) == getattr(two, name) for name in fields)

@@ -6,7 +6,7 @@ from collections import OrderedDict
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from wraithon.character.sampling import Sampler, sampler_of
+from wraithon.character.sampling import sampler_of
 from wraithon.errors import WraithonError
 
 if TYPE_CHECKING:
@@ -14,6 +14,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.character.model import Character
+    from wraithon.character.sampler import Sampler
     from wraithon.project.character import CharacterUse
     from wraithon.project.source import SkinSource
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -13,33 +13,27 @@ from wraithon.chance import firing_key
 from wraithon.character.pose import Pose, Skin, skin_of
 from wraithon.character.pose_kernels import least_cosine
 from wraithon.particles.emission import births_between
-from wraithon.particles.pool import Pool, PoolCopy, Surroundings
+from wraithon.particles.pool import NO_POINTS, Pool, PoolCopy
+from wraithon.particles.rules import AnchorPlaces, Surroundings
 from wraithon.stage.firing import Firing, FiringRecord
+from wraithon.stage.moments import moments_within
+from wraithon.stage.responses import respond
+from wraithon.stage.triggers import Triggers, Waiting
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
+    from wraithon.particles.program import LayerProgram
     from wraithon.project.effect import Effect, Layer
-    from wraithon.project.trigger import StartEffect, Trigger
     from wraithon.stage.cast import Cast
 
-__all__ = ["Show", "ShowCopy", "Waiting"]
+__all__ = ["Show", "ShowCopy"]
 
 MOST_FIRINGS = 512
 """Firings alive at once; beyond it new ones are refused and counted."""
 MOST_RECORDS = 2000
 FAST = math.cos(math.radians(4))
 """Cosine of the turn within a step beyond which the pose amid the step is worked out, too."""
-
-
-@dataclass(frozen=True)
-class Waiting:
-    """A step of a response that is due at a moment of the show."""
-
-    due: float
-    trigger: str
-    step: StartEffect
-    anchor: str | None
 
 
 @dataclass(frozen=True)
@@ -51,6 +45,7 @@ class ShowCopy:
     firings: tuple[Firing | None, ...]
     counts: dict[str, int]
     waiting: tuple[Waiting, ...]
+    triggers: Triggers
     records: tuple[FiringRecord, ...]
     refused_firings: int
 
@@ -73,6 +68,7 @@ class Show:
         self.firings: list[Firing | None] = []
         self.counts: dict[str, int] = {}
         self.waiting: list[Waiting] = []
+        self.triggers = Triggers()
         self.records: list[FiringRecord] = []
         self.refused_firings = 0
         self._skins: dict[int, tuple[Pose, Skin]] = {}
@@ -94,7 +90,8 @@ class Show:
     def advance(self) -> None:
         """Go on by one step."""
         start, end = self.time, (self.step_number + 1) / self.rate
-        self._take_cues(start, end)
+        moments = moments_within(self.cast, self.step_number, start, end)
+        self.waiting += self.triggers.hear(self.cast.listeners, moments)
         self._start_due(end)
         around = self._surroundings()
         self._bear_all(start, end, around)
@@ -102,7 +99,7 @@ class Show:
         for layer_id, pool in self.pools.items():
             program = self.cast.programs.get(layer_id)
             if program is not None:
-                pool.step(program, dt, start, around)
+                pool.step(program, dt, start, around, self._points(program), heeded=False)
         self.step_number += 1
         self._settle()
 
@@ -137,9 +134,10 @@ class Show:
         if self.cast.uses_skin and _turns_fast(before[0], now[0]):
             amid = performance.pose_at((self.step_number + 0.5) / self.rate)
         around = Surroundings.between(performance.character, before, now, amid, bones=self.cast.uses_bones)
-        times = (self.step_number / self.rate, (self.step_number + 1) / self.rate)
-        gone = performance.dissolved_at(times[0]), performance.dissolved_at(times[1])
-        return replace(around, dissolved=gone) if gone != around.dissolved else around
+        return around._replace(
+            gone_before=performance.dissolved_at(self.step_number / self.rate),
+            gone_now=performance.dissolved_at((self.step_number + 1) / self.rate),
+        )
 
     def anchor_at(self, anchor: str | None, number: int) -> NDArray[np.float32]:
         """Return an anchor's world matrix (4, 4) at a step's moment.
@@ -157,36 +155,14 @@ class Show:
             self._anchored[number] = anchorage.matrices(posed[0])
         return self._anchored[number][row]
 
-    # ---- triggers -------------------------------------------------------------------------------
-
-    def _take_cues(self, start: float, end: float) -> None:
-        project, performance = self.cast.project, self.cast.performance
-        if self.step_number == 0:
-            for trigger in project.triggers:
-                if trigger.enabled and trigger.when.kind == "start":
-                    self._respond(trigger, 0.0, None)
-        if performance is None:
-            return
-        for passing in performance.passings(start, end):
-            event = project.event(passing.mark.event)
-            for trigger in project.triggers:
-                when = trigger.when
-                if trigger.enabled and event and when.kind == "event" and when.event == event.id:
-                    self._respond(trigger, passing.time, event.anchor)
-
-    def _respond(self, trigger: Trigger, time: float, event_anchor: str | None) -> None:
-        for step in trigger.response:
-            anchor = step.anchor if step.anchor is not None else event_anchor
-            self.waiting.append(Waiting(time + step.after, trigger.id, step, anchor))
+    # ---- firings --------------------------------------------------------------------------------
 
     def _start_due(self, end: float) -> None:
         due = sorted((w for w in self.waiting if w.due < end), key=lambda w: w.due)
         if due:
             self.waiting = [w for w in self.waiting if w.due >= end]
         for waiting in due:
-            effect = self.cast.effect(waiting.step.effect)
-            if effect is not None:
-                self.start(effect, waiting.anchor, waiting.due, trigger=waiting.trigger, follow=waiting.step.follow)
+            respond(self, waiting)
 
     def start(
         self, effect: Effect, anchor: str | None, time: float, trigger: str = "", *, follow: bool = True
@@ -240,12 +216,12 @@ class Show:
         leads = np.clip(ages + (firing.start - start), 0.0, end - start).astype(np.float32)
         serial = firing.serials.get(layer.id, 0)
         firing.serials[layer.id] = serial + len(ages)
-        anchors = self._anchors(firing)
+        places = AnchorPlaces.of(*self._anchors(firing))
         pool = self.pools.get(layer.id)
         if pool is None:
             pool = self.pools[layer.id] = Pool()
         key = firing_key(program.key, firing.number)
-        pool.bear(program, key, serial, slot, leads, end - start, around, anchors)
+        pool.bear(program, key, serial, slot, leads, end - start, around, places)
 
     def _anchors(self, firing: Firing) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
         if firing.pinned is not None:
@@ -254,6 +230,18 @@ class Show:
             self.anchor_at(firing.anchor, self.step_number),
             self.anchor_at(firing.anchor, self.step_number + 1),
         )
+
+    def _points(self, program: LayerProgram) -> NDArray[np.float32]:
+        """Return where a program's forces act from (F, 2, 3), before and after the step."""
+        anchors = program.forces.anchors
+        if not any(anchor is not None for anchor in anchors):
+            return NO_POINTS
+        points = np.zeros((len(anchors), 2, 3), np.float32)
+        for row, anchor in enumerate(anchors):
+            if anchor is not None:
+                for k in range(2):
+                    points[row, k] = self.anchor_at(anchor, self.step_number + k)[:3, 3]
+        return points
 
     def _settle(self) -> None:
         """Count what lives; end firings that bear nothing more and of which nothing lives."""
@@ -309,6 +297,7 @@ class Show:
             tuple(f.copy() if f else None for f in self.firings),
             dict(self.counts),
             tuple(self.waiting),
+            self.triggers.copy(),
             tuple(self.records),
             self.refused_firings,
         )
@@ -323,6 +312,7 @@ class Show:
         self.firings = [f.copy() if f else None for f in held.firings]
         self.counts = dict(held.counts)
         self.waiting = list(held.waiting)
+        self.triggers = held.triggers.copy()
         self.records = list(held.records)
         self.refused_firings = held.refused_firings
 

@@ -1,0 +1,66 @@
+"""Bones of a character: segments between joints, where they are in a pose, and places around them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from wraithon.character.model import Character
+    from wraithon.character.places import Places
+    from wraithon.character.pose import Pose
+
+__all__ = ["Bones", "bone_frames", "bone_points", "bones_of"]
+
+
+@dataclass(frozen=True)
+class Bones:
+    """Segments from a joint to each of its children that skins use."""
+
+    nodes: NDArray[np.int32]
+    """(B,) node each begins at."""
+    ends: NDArray[np.int32]
+    """(B,) node each ends at."""
+
+
+@lru_cache(maxsize=8)
+def bones_of(character: Character) -> Bones:
+    """Return the bones between the joints that skins use."""
+    skeleton = character.skeleton
+    used = skeleton.is_joint if skeleton.is_joint.any() else np.ones(len(skeleton.names), np.bool_)
+    ends = [n for n in range(len(used)) if used[n] and skeleton.parents[n] >= 0 and used[skeleton.parents[n]]]
+    nodes = [int(skeleton.parents[n]) for n in ends]
+    return Bones(np.array(nodes, np.int32), np.array(ends, np.int32))
+
+
+def bone_frames(bones: Bones, pose: Pose) -> NDArray[np.float32]:
+    """Return where bones are in a pose (B, 3, 3): beginning, end, and a unit vector across, in world space."""
+    matrices = pose.matrices
+    out = np.zeros((len(bones.nodes), 3, 3), np.float32)
+    out[:, 0], out[:, 1] = matrices[bones.nodes, :3, 3], matrices[bones.ends, :3, 3]
+    along = out[:, 1] - out[:, 0]
+    along = along / np.maximum(np.linalg.norm(along, axis=1, keepdims=True), 1e-12)
+    axes = matrices[bones.nodes, :3, :3]
+    # The joint's own axis that lies most across the bone turns with it.
+    axes = axes / np.maximum(np.linalg.norm(axes, axis=1, keepdims=True), 1e-12)
+    rest = np.abs(np.einsum("bij,bi->bj", axes, along))
+    across = axes[np.arange(len(axes)), :, rest.argmin(axis=1)]
+    across = across - along * (across * along).sum(axis=1, keepdims=True)
+    out[:, 2] = across / np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-12)
+    return out
+
+
+def bone_points(frames: NDArray[np.float32], places: Places, radius: float) -> NDArray[np.float32]:
+    """Return where places along bones (N, 3) are, from the bones' frames (B, 3, 3)."""
+    frame = frames[places.rows]
+    along, angle, share = places.numbers.T
+    axis = frame[:, 1] - frame[:, 0]
+    unit = axis / np.maximum(np.linalg.norm(axis, axis=1, keepdims=True), 1e-12)
+    other = np.cross(unit, frame[:, 2])
+    around = np.cos(angle)[:, None] * frame[:, 2] + np.sin(angle)[:, None] * other
+    return (frame[:, 0] + along[:, None] * axis + (share * radius)[:, None] * around).astype(np.float32)

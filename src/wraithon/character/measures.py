@@ -1,0 +1,70 @@
+"""What a mesh measures, which of its vertices are one place, and which joints hold what of it."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from wraithon.character.pose import chunks
+from wraithon.character.sampling_kernels import dominant_nodes
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from numpy.typing import NDArray
+
+    from wraithon.character.model import Character
+
+__all__ = ["edge_lengths", "owners", "triangle_areas", "triangle_nodes", "welded_vertices"]
+
+
+def triangle_areas(points: NDArray[np.float32], triangles: NDArray[np.int32]) -> NDArray[np.float64]:
+    """Return the areas (T,) of triangles of points (V, 3)."""
+    out = np.empty(len(triangles))
+    for part in chunks(len(triangles)):
+        corners = points[triangles[part]].astype(np.float64)
+        out[part] = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
+    return out / 2
+
+
+def edge_lengths(
+    points: NDArray[np.float32], triangles: NDArray[np.int32], rows: NDArray[np.int32], corners: NDArray[np.int8]
+) -> NDArray[np.float64]:
+    """Return how long the edges (M,) are that begin at these corners of these triangles."""
+    out = np.empty(len(rows))
+    for part in chunks(len(rows)):
+        start, end = triangles[rows[part], corners[part]], triangles[rows[part], (corners[part] + 1) % 3]
+        out[part] = np.linalg.norm(points[start].astype(np.float64) - points[end], axis=1)
+    return out
+
+
+@lru_cache(maxsize=8)
+def welded_vertices(character: Character) -> NDArray[np.int32]:
+    """Return for each vertex (V,) the number of its place: seams give several vertices one place."""
+    positions = character.mesh.positions.astype(np.float64)
+    grain = max(float(np.ptp(positions, axis=0).max(initial=0)), 1e-12) * 1e-6
+    _, inverse = np.unique(np.round(positions / grain).astype(np.int64), axis=0, return_inverse=True)
+    inverse = inverse.reshape(-1)
+    return inverse.astype(np.int32)
+
+
+@lru_cache(maxsize=8)
+def triangle_nodes(character: Character) -> NDArray[np.int32]:
+    """Return the node that holds most of each triangle (T,)."""
+    mesh = character.mesh
+    out = np.zeros(len(mesh.triangles), np.int32)
+    dominant_nodes(mesh.triangles, mesh.joints, mesh.weights, character.skeleton.palette_nodes, out)
+    return out
+
+
+def owners(character: Character, joints: Sequence[str]) -> NDArray[np.int32]:
+    """Return for each node (N,) which of `joints` is the nearest at or above it; their number where none is."""
+    skeleton = character.skeleton
+    number = {name: k for k, name in reversed(list(enumerate(joints)))}
+    out = np.full(len(skeleton.names), len(joints), np.int32)
+    for node, name in enumerate(skeleton.names):
+        parent = int(skeleton.parents[node])
+        out[node] = number.get(name, out[parent] if parent >= 0 else len(joints))
+    return out

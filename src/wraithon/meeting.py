@@ -1,0 +1,19 @@
+"""How a course through life meets the value at birth: said once, for kernels, checks and what the window draws."""
+
+from __future__ import annotations
+
+from typing import Any
+
+__all__ = ["ADD", "REPLACE", "SCALE", "STEADY", "met"]
+
+STEADY, SCALE, ADD, REPLACE = range(-1, 3)
+"""Codes of the ways: no course at all, then the places in `project.life.LifeMode`."""
+
+
+def met(value: Any, course: Any, mode: int) -> Any:
+    """Return a value at birth met by its course; both numbers or arrays. Compiled into kernels, too."""
+    if mode < SCALE:
+        return value
+    if mode == SCALE:
+        return value * course
+    return value + course if mode == ADD else course

@@ -1,0 +1,175 @@
+"""The kernel of births."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numba import prange
+
+from wraithon import chance
+from wraithon.chance import identity_of, uniform
+from wraithon.character.sampling_kernels import choose_place
+from wraithon.compiled import BLOCK, SizedKernel, called
+from wraithon.particles.columns import (
+    AGE,
+    FORWARD,
+    LEAD,
+    LIFETIME,
+    NX,
+    NY,
+    NZ,
+    PX,
+    PY,
+    PZ,
+    RESTING,
+    RIDE_END,
+    RING,
+    SHARE_B,
+    SHARE_C,
+    SHARE_D,
+    SKIN,
+    SPHERE,
+    UP,
+    VX,
+    VY,
+    VZ,
+)  # fmt: skip
+from wraithon.particles.course_kernels import around_bone, corner_mix, moments
+
+__all__ = ["bear"]
+
+ZERO, ONE, TWO = np.float32(0), np.float32(1), np.float32(2)
+TAU = np.float32(2 * math.pi)
+TINY = np.float32(1e-12)
+
+# The channels, as plain integers for the compiler.
+C_LIFETIME, C_SPEED, C_TURN, C_STRAY = chance.LIFETIME, chance.SPEED, chance.AIM_TURN, chance.AIM_STRAY
+C_A, C_B, C_C = chance.PLACE_A, chance.PLACE_B, chance.PLACE_C
+
+
+@called
+def _stray(mx, my, mz, spread, u, v):  # type: ignore[no-untyped-def]
+    """Return a unit direction, uniform over the cap of half-angle `spread` (radians) around (mx, my, mz)."""
+    cosine = ONE - u * (ONE - math.cos(spread))
+    sine = math.sqrt(max(ZERO, ONE - cosine * cosine))
+    # A basis around the middle (Duff et al. 2017).
+    sign = ONE if mz >= ZERO else -ONE
+    a = -ONE / (sign + mz)
+    b = mx * my * a
+    c, s = math.cos(TAU * v) * sine, math.sin(TAU * v) * sine
+    x = c * (ONE + sign * mx * mx * a) + s * b + cosine * mx
+    y = c * sign * b + s * (sign + my * my * a) + cosine * my
+    z = -c * sign * mx - s * my + cosine * mz
+    return x, y, z
+
+
+@called
+def _ball(u, v):  # type: ignore[no-untyped-def]
+    """Return a uniform unit direction."""
+    z = ONE - TWO * u
+    r = math.sqrt(max(ZERO, ONE - z * z))
+    return r * math.cos(TAU * v), z, r * math.sin(TAU * v)
+
+
+@SizedKernel
+def bear(  # type: ignore[no-untyped-def]
+    columns, first, count, key, serial, slot, leads, dt, rules, places, around, sampler, band
+):
+    """Bear `count` particles into the pool's columns from place `first` on.
+
+    `leads` (count,) float32 are the births' seconds after the step's beginning; the source is
+    interpolated between its `places` (`rules.AnchorPlaces`) and what is `around` (`rules.Surroundings`) before and
+    after the step. `rules` are `rules.BirthRules`, `sampler` and `band` as `sampling_kernels.choose_place`
+    takes them.
+    """
+    # Arrays of their own: writes through a tuple get lost in a parallel loop.
+    state, triangle, firing, identity = columns
+    kind, curved, triangles = rules.kind, around.curved, around.triangles
+    lifetime, speed, shape = rules.lifetime, rules.speed, rules.shape
+    inverse_dt = ONE / dt
+    for block in prange((count + BLOCK - 1) // BLOCK):
+        for k in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
+            i = first + k
+            who = identity_of(key, serial + np.uint64(k))
+            f = leads[k] * inverse_dt
+            life = lifetime[0] + (lifetime[1] - lifetime[0]) * uniform(who, C_LIFETIME)
+            pace = speed[0] + (speed[1] - speed[0]) * uniform(who, C_SPEED)
+            u, v, w = uniform(who, C_A), uniform(who, C_B), uniform(who, C_C)
+            mx, my, mz = ZERO, ONE, ZERO
+            triangle[i] = -1
+            state[SHARE_B, i], state[SHARE_C, i], state[SHARE_D, i] = ZERO, ZERO, ZERO
+            if kind >= SKIN:
+                row, b, c, d = choose_place(sampler, band, who, serial + np.uint64(k))
+                if row < 0:  # no place on the border: it is not born after all
+                    row, life = np.int32(0), ZERO
+                triangle[i] = row
+                state[SHARE_B, i], state[SHARE_C, i], state[SHARE_D, i] = b, c, d
+                pace *= sampler.speeds[sampler.groups[row]]
+                w0, w1, w2, v0, v1, v2 = moments(f, curved)
+                if kind == SKIN:
+                    a = ONE - b - c
+                    ta, tb, tc = triangles[row, 0], triangles[row, 1], triangles[row, 2]
+                    ox, oy, oz = corner_mix(around.normal_before, ta, tb, tc, a, b, c)
+                    mx, my, mz = corner_mix(around.normal_now, ta, tb, tc, a, b, c)
+                    mx, my, mz = ox + f * (mx - ox), oy + f * (my - oy), oz + f * (mz - oz)
+                    bx, by, bz = corner_mix(around.skin_before, ta, tb, tc, a, b, c)
+                    nx, ny, nz = corner_mix(around.skin_now, ta, tb, tc, a, b, c)
+                    hx, hy, hz = bx, by, bz
+                    if curved:
+                        hx, hy, hz = corner_mix(around.skin_amid, ta, tb, tc, a, b, c)
+                    off = rules.lift
+                else:
+                    bx, by, bz, ox, oy, oz = around_bone(around.bones_before, row, b, c)
+                    nx, ny, nz, mx, my, mz = around_bone(around.bones_now, row, b, c)
+                    mx, my, mz = ox + f * (mx - ox), oy + f * (my - oy), oz + f * (mz - oz)
+                    hx, hy, hz = bx, by, bz
+                    if curved:
+                        hx, hy, hz, ox, oy, oz = around_bone(around.bones_amid, row, b, c)
+                    off = d * rules.radius + rules.lift
+                length = ONE / math.sqrt(max(mx * mx + my * my + mz * mz, TINY))
+                mx, my, mz = mx * length, my * length, mz * length
+                x, y, z = w0 * bx + w1 * hx + w2 * nx, w0 * by + w1 * hy + w2 * ny, w0 * bz + w1 * hz + w2 * nz
+                x, y, z = x + mx * off, y + my * off, z + mz * off
+                sx = (v0 * bx + v1 * hx + v2 * nx) * inverse_dt
+                sy = (v0 * by + v1 * hy + v2 * ny) * inverse_dt
+                sz = (v0 * bz + v1 * hz + v2 * nz) * inverse_dt
+            else:
+                x = places.before[0] + f * (places.now[0] - places.before[0])
+                y = places.before[1] + f * (places.now[1] - places.before[1])
+                z = places.before[2] + f * (places.now[2] - places.before[2])
+                sx = (places.now[0] - places.before[0]) * inverse_dt
+                sy = (places.now[1] - places.before[1]) * inverse_dt
+                sz = (places.now[2] - places.before[2]) * inverse_dt
+                mx, my, mz = _ball(u, v)
+                if kind == SPHERE:
+                    inner = shape[1] * shape[1] * shape[1]
+                    radius = shape[0] * math.exp(math.log(max(inner + (ONE - inner) * w, TINY)) / np.float32(3))
+                    x, y, z = x + mx * radius, y + my * radius, z + mz * radius
+                elif kind == RING:
+                    angle, turn = TAU * u, TAU * v
+                    thick = shape[1] * math.sqrt(w)
+                    mx, my, mz = math.sin(angle), ZERO, math.cos(angle)
+                    radius = shape[0] + thick * math.cos(turn)
+                    x, y, z = x + mx * radius, y + thick * math.sin(turn), z + mz * radius
+            state[NX, i], state[NY, i], state[NZ, i] = mx, my, mz
+            if rules.heading == UP:
+                mx, my, mz = ZERO, ONE, ZERO
+            elif rules.heading == FORWARD:
+                mx = places.ahead_before[0] + f * (places.ahead_now[0] - places.ahead_before[0])
+                my = places.ahead_before[1] + f * (places.ahead_now[1] - places.ahead_before[1])
+                mz = places.ahead_before[2] + f * (places.ahead_now[2] - places.ahead_before[2])
+                length = ONE / math.sqrt(max(mx * mx + my * my + mz * mz, TINY))
+                mx, my, mz = mx * length, my * length, mz * length
+            dx, dy, dz = _stray(mx, my, mz, rules.spread, uniform(who, C_STRAY), uniform(who, C_TURN))
+            rides = kind >= SKIN and rules.ride > ZERO
+            share = ZERO if rides else rules.keep
+            state[PX, i], state[PY, i], state[PZ, i] = x, y, z
+            state[VX, i] = dx * pace + share * sx
+            state[VY, i] = dy * pace + share * sy
+            state[VZ, i] = dz * pace + share * sz
+            state[AGE, i], state[LIFETIME, i], state[LEAD, i] = ZERO, life, leads[k]
+            state[RIDE_END, i] = rules.ride * life if rides else -ONE
+            state[RESTING, i] = ZERO
+            firing[i] = slot
+            identity[i] = who

@@ -1,0 +1,48 @@
+"""The columns of a pool, and the codes its kernels know things by."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, NamedTuple
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+__all__ = ["COLUMNS", "Columns"]
+
+PX, PY, PZ, VX, VY, VZ, AGE, LIFETIME, LEAD, SHARE_B, SHARE_C, SHARE_D, RIDE_END, RESTING, NX, NY, NZ = range(17)
+COLUMNS = 17
+
+POINT, SPHERE, RING, SKIN, BONE = range(5)
+OUTWARD, UP, FORWARD = range(3)
+PASS, BOUNCE, SLIDE, STICK, DIE = range(5)
+
+
+class Columns(NamedTuple):
+    """A pool's numbers: particles stand side by side, the living ones first."""
+
+    state: NDArray[np.float32]
+    """(COLUMNS, capacity): place and velocity in the world, age and lifetime in seconds, ..."""
+    triangle: NDArray[np.int32]
+    """(capacity,) triangle or bone it was born on, or -1."""
+    firing: NDArray[np.int32]
+    """(capacity,) the firing's slot in the show."""
+    identity: NDArray[np.uint64]
+    """(capacity,) what its chance hangs on."""
+
+    def first(self, count: int) -> Columns:
+        """Return the first particles' columns, as views."""
+        return Columns(
+            self.state[:, :count], self.triangle[:count], self.firing[:count], self.identity[:count]
+        )  # fmt: skip
+
+    def copy(self) -> Columns:
+        """Return copies of all columns."""
+        return Columns(self.state.copy(), self.triangle.copy(), self.firing.copy(), self.identity.copy())
+
+    def put(self, held: Columns) -> None:
+        """Take over others' numbers, from the first particle on."""
+        count = len(held.triangle)
+        self.state[:, :count] = held.state
+        self.triangle[:count], self.firing[:count] = held.triangle, held.firing
+        self.identity[:count] = held.identity

@@ -1,0 +1,61 @@
+"""Where sources and riders are within a step, and tables of courses: what several kernels work out alike."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from wraithon.compiled import inlined
+
+__all__ = ["around_bone", "corner_mix", "moments", "table_value"]
+
+ZERO, ONE, TWO = np.float32(0), np.float32(1), np.float32(2)
+THREE, FOUR, EIGHT = np.float32(3), np.float32(4), np.float32(8)
+TINY = np.float32(1e-12)
+
+
+@inlined
+def moments(f, curved):  # type: ignore[no-untyped-def]
+    """Return how places before, amid and after a step weigh at the share `f` of it, and how in the velocity.
+
+    The way is straight, or, when `curved`, the parabola through all three: what turns fast goes on an arc.
+    """
+    if curved:
+        return (
+            (ONE - f) * (ONE - TWO * f), FOUR * f * (ONE - f), f * (TWO * f - ONE),
+            FOUR * f - THREE, FOUR - EIGHT * f, FOUR * f - ONE,
+        )  # fmt: skip
+    return ONE - f, ZERO, f, -ONE, ZERO, ONE
+
+
+@inlined
+def corner_mix(points, ta, tb, tc, a, b, c):  # type: ignore[no-untyped-def]
+    """Return the mix (three numbers) of three rows of points (V, 3)."""
+    return (
+        a * points[ta, 0] + b * points[tb, 0] + c * points[tc, 0],
+        a * points[ta, 1] + b * points[tb, 1] + c * points[tc, 1],
+        a * points[ta, 2] + b * points[tb, 2] + c * points[tc, 2],
+    )
+
+
+@inlined
+def around_bone(frames, row, along, angle):  # type: ignore[no-untyped-def]
+    """Return a place on a bone and the unit direction away from it, from the bones' frames (B, 3, 3)."""
+    x, y, z = frames[row, 0, 0], frames[row, 0, 1], frames[row, 0, 2]
+    ax, ay, az = frames[row, 1, 0] - x, frames[row, 1, 1] - y, frames[row, 1, 2] - z
+    length = ONE / math.sqrt(max(ax * ax + ay * ay + az * az, TINY))
+    sx, sy, sz = frames[row, 2, 0], frames[row, 2, 1], frames[row, 2, 2]
+    cx = (ay * sz - az * sy) * length
+    cy = (az * sx - ax * sz) * length
+    cz = (ax * sy - ay * sx) * length
+    u, v = math.cos(angle), math.sin(angle)
+    return x + along * ax, y + along * ay, z + along * az, u * sx + v * cx, u * sy + v * cy, u * sz + v * cz
+
+
+@inlined
+def table_value(table, age):  # type: ignore[no-untyped-def]
+    """Return a table's value at a normalised age, between its entries."""
+    place = min(max(age, ZERO), ONE) * np.float32(len(table) - 1)
+    k = min(int(place), len(table) - 2)
+    return table[k] + (place - np.float32(k)) * (table[k + 1] - table[k])

@@ -1,0 +1,225 @@
+"""The kernels of a step: riding, free flight, the ground, and clearing away the dead."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numba import prange
+
+from wraithon.compiled import BLOCK, SizedKernel, inlined, kernel
+from wraithon.meeting import SCALE, met
+from wraithon.particles.columns import (
+    AGE,
+    BONE,
+    BOUNCE,
+    COLUMNS,
+    LEAD,
+    LIFETIME,
+    NX,
+    NY,
+    NZ,
+    PASS,
+    PX,
+    PY,
+    PZ,
+    RESTING,
+    RIDE_END,
+    SHARE_B,
+    SHARE_C,
+    SHARE_D,
+    SKIN,
+    SLIDE,
+    STICK,
+    VX,
+    VY,
+    VZ,
+)  # fmt: skip
+from wraithon.particles.course_kernels import around_bone, corner_mix, moments, table_value
+from wraithon.particles.force_kernels import add_forces, drag_of
+
+__all__ = ["count_firings", "step", "sweep"]
+
+ZERO, ONE = np.float32(0), np.float32(1)
+TINY = np.float32(1e-12)
+SLIPPERY = np.float32(10)
+
+_met = inlined(met)
+
+
+@inlined
+def _ride(  # type: ignore[no-untyped-def]
+    state, row, i, dt, inverse_dt, rules, around
+):
+    """Take a rider along on the character, or let it go within the step; return its seconds of free flight."""
+    b, c = state[SHARE_B, i], state[SHARE_C, i]
+    late = state[AGE, i] - state[RIDE_END, i]
+    off, upright, curved, triangles = rules.lift, rules.upright, around.curved, around.triangles
+    if rules.kind == BONE:
+        x, y, z, mx, my, mz = around_bone(around.bones_now, row, b, c)
+        off += rules.radius * state[SHARE_D, i]
+    else:
+        a = ONE - b - c
+        ta, tb, tc = np.uint64(triangles[row, 0]), np.uint64(triangles[row, 1]), np.uint64(triangles[row, 2])
+        x, y, z = corner_mix(around.skin_now, ta, tb, tc, a, b, c)
+        mx, my, mz = ZERO, ZERO, ZERO
+        if upright:
+            mx, my, mz = corner_mix(around.normal_now, ta, tb, tc, a, b, c)
+            length = ONE / math.sqrt(max(mx * mx + my * my + mz * mz, TINY))
+            mx, my, mz = mx * length, my * length, mz * length
+    if upright:
+        state[NX, i], state[NY, i], state[NZ, i] = mx, my, mz
+    f = ONE
+    if late > ZERO:
+        f = min(max(ONE - late * inverse_dt, state[LEAD, i] * inverse_dt), ONE)
+        w0, w1, w2, v0, v1, v2 = moments(f, curved)
+        if rules.kind == BONE:
+            bx, by, bz, _, _, _ = around_bone(around.bones_before, row, b, c)
+            hx, hy, hz, _, _, _ = around_bone(around.bones_amid, row, b, c)
+        else:
+            bx, by, bz = corner_mix(around.skin_before, ta, tb, tc, a, b, c)
+            hx, hy, hz = bx, by, bz
+            if curved:
+                hx, hy, hz = corner_mix(around.skin_amid, ta, tb, tc, a, b, c)
+        state[RIDE_END, i] = -ONE
+        state[VX, i] += rules.keep * (v0 * bx + v1 * hx + v2 * x) * inverse_dt
+        state[VY, i] += rules.keep * (v0 * by + v1 * hy + v2 * y) * inverse_dt
+        state[VZ, i] += rules.keep * (v0 * bz + v1 * hz + v2 * z) * inverse_dt
+        x, y, z = w0 * bx + w1 * hx + w2 * x, w0 * by + w1 * hy + w2 * y, w0 * bz + w1 * hz + w2 * z
+    state[PX, i], state[PY, i], state[PZ, i] = x + mx * off, y + my * off, z + mz * off
+    return (ONE - f) * dt
+
+
+@inlined
+def _carry(state, triangle, skin_now, triangles, first, end):  # type: ignore[no-untyped-def]
+    """Put those on the skin that ride to the step's end, and stay on it, where it is now: most riders, quickly."""
+    for i in range(np.uint64(first), np.uint64(end)):
+        if state[AGE, i] <= state[RIDE_END, i]:
+            row = np.uint64(triangle[i])
+            ta, tb, tc = np.uint64(triangles[row, 0]), np.uint64(triangles[row, 1]), np.uint64(triangles[row, 2])
+            b, c = state[SHARE_B, i], state[SHARE_C, i]
+            x, y, z = corner_mix(skin_now, ta, tb, tc, ONE - b - c, b, c)
+            state[PX, i], state[PY, i], state[PZ, i] = x, y, z
+
+
+@inlined
+def _note_touch(state, i, h, touches):  # type: ignore[no-untyped-def]
+    """Note a particle that came from above the ground in the last `h` seconds, before the ground acts on it."""
+    vy = state[VY, i]
+    if state[PY, i] - vy * h > ZERO:
+        ago = min(state[PY, i] / vy, h)
+        touches[0, i] = ago
+        for k in range(3):
+            touches[1 + k, i] = state[PX + k, i] - ago * state[VX + k, i]
+            touches[4 + k, i] = state[VX + k, i]
+
+
+@inlined
+def _meet_ground(state, i, dt, contact, bounce, grip):  # type: ignore[no-untyped-def]
+    """Bounce, slide, stick or end a particle that came through the ground."""
+    if contact == BOUNCE:
+        state[PY, i] = -state[PY, i] * bounce
+        state[VY, i] = -state[VY, i] * bounce
+        state[VX, i] *= ONE - grip
+        state[VZ, i] *= ONE - grip
+        return
+    state[PY, i] = ZERO
+    if contact == SLIDE:
+        rub = math.exp(-grip * SLIPPERY * dt)
+        state[VX, i] *= rub
+        state[VY, i] = ZERO
+        state[VZ, i] *= rub
+    elif contact == STICK:
+        state[VX, i], state[VY, i], state[VZ, i] = ZERO, ZERO, ZERO
+        state[RESTING, i] = ONE
+    else:
+        state[AGE, i] = max(state[AGE, i], state[LIFETIME, i])
+
+
+@SizedKernel
+def step(columns, count, dt, time, rules, forces, points, around, touches):  # type: ignore[no-untyped-def]
+    """Advance every particle by `dt` seconds (newborn ones by what is left of the step).
+
+    `rules` are `rules.FlightRules`, `around` is `rules.Surroundings`; `forces` (`forces.ForceRows`) add up,
+    those with a place of their own act from `points` (F, 2, 3), before and after the step. Integration is
+    semi-implicit; drag is exact. The ground is y = 0. `touches` (7, count) receives contacts with it (see
+    `happenings.contacts_of`); (7, 0) when nobody asks.
+    """
+    state, triangle = columns.state, columns.triangle
+    inverse_dt = ONE / dt
+    drag = drag_of(forces)
+    whole = math.exp(-drag * dt)
+    heeded = touches.shape[1] > 0
+    for block in prange((count + BLOCK - 1) // BLOCK):
+        first, end = block * BLOCK, min(count, (block + 1) * BLOCK)
+        # Seconds of free flight in this step, and acceleration: plain loops that become vector code.
+        left = np.empty(BLOCK, np.float32)
+        ax, ay, az = np.empty(BLOCK, np.float32), np.empty(BLOCK, np.float32), np.empty(BLOCK, np.float32)
+        for i in range(first, end):
+            state[AGE, i] += dt - state[LEAD, i]
+            left[i - first] = dt - state[LEAD, i]
+        carried = rules.kind == SKIN and not rules.upright
+        if carried:
+            _carry(state, triangle, around.skin_now, around.triangles, first, end)
+        free = 0
+        # Unsigned places spare the compiler the question whether they count from the end.
+        for i in range(np.uint64(first), np.uint64(end)):
+            if carried and state[AGE, i] <= state[RIDE_END, i]:
+                left[i - first] = ZERO
+            elif state[RIDE_END, i] >= ZERO:
+                left[i - first] = _ride(state, np.uint64(triangle[i]), i, dt, inverse_dt, rules, around)
+            elif state[RESTING, i] > ZERO:
+                left[i - first] = ZERO
+            if left[i - first] > ZERO:
+                free += 1
+            state[LEAD, i] = ZERO
+        if not free:
+            continue
+        add_forces(state, first, end, forces, points, time, inverse_dt, left, ax, ay, az)
+        for i in range(first, end):
+            h = left[i - first]
+            if h <= ZERO:
+                continue
+            slow = whole if h == dt else math.exp(-drag * h)
+            vx = (state[VX, i] + ax[i - first] * h) * slow
+            vy = (state[VY, i] + ay[i - first] * h) * slow
+            vz = (state[VZ, i] + az[i - first] * h) * slow
+            if rules.speed_mode >= SCALE:
+                value = table_value(rules.speed_table, state[AGE, i] / max(state[LIFETIME, i], TINY))
+                factor = value
+                if rules.speed_mode != SCALE:
+                    size = math.sqrt(vx * vx + vy * vy + vz * vz)
+                    factor = _met(size, value, rules.speed_mode) / max(size, TINY)
+                h *= factor
+            state[PX, i] += vx * h
+            state[PY, i] += vy * h
+            state[PZ, i] += vz * h
+            state[VX, i], state[VY, i], state[VZ, i] = vx, vy, vz
+            if rules.contact != PASS and state[PY, i] <= ZERO and vy < ZERO:
+                if heeded:
+                    _note_touch(state, i, h, touches)
+                _meet_ground(state, i, dt, rules.contact, rules.bounce, rules.grip)
+
+
+@kernel
+def sweep(columns, count):  # type: ignore[no-untyped-def]
+    """Clear away particles past their lifetime by moving the last one into the gap; return how many live."""
+    state, triangle, firing, identity = columns
+    i = 0
+    while i < count:
+        if state[AGE, i] < state[LIFETIME, i]:
+            i += 1
+            continue
+        count -= 1
+        for c in range(COLUMNS):
+            state[c, i] = state[c, count]
+        triangle[i], firing[i], identity[i] = triangle[count], firing[count], identity[count]
+    return count
+
+
+@kernel
+def count_firings(firing, count, out):  # type: ignore[no-untyped-def]
+    """Add up the living particles of each firing slot into `out`."""
+    out[:] = 0
+    for i in range(count):
+        out[firing[i]] += 1

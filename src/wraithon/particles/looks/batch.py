@@ -1,0 +1,62 @@
+"""Batches: what is drawn of a layer's particles at one moment."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, ClassVar, NamedTuple, Protocol
+
+import numpy as np
+
+from wraithon.particles import draw_kernels
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from wraithon.particles.pool import Pool
+    from wraithon.particles.program import LayerProgram
+
+__all__ = ["Batch", "Drawn", "drawn_of"]
+
+
+class Batch(Protocol):
+    """A draw list of one layer; what else it holds is its look's own."""
+
+    kind: ClassVar[str]
+    """The look's kind, by which its drawer is found."""
+
+    @property
+    def layer(self) -> str:
+        """The layer's id."""
+
+    @property
+    def identities(self) -> NDArray[np.uint64]:
+        """(N,) the particles'."""
+
+
+class Drawn(NamedTuple):
+    """What particles look like, in the order they stand in the pool."""
+
+    positions: NDArray[np.float32]
+    """(N, 3) metres, world."""
+    velocities: NDArray[np.float32]
+    """(N, 3) metres a second, world."""
+    normals: NDArray[np.float32]
+    """(N, 3) of where they were born or ride; as long as they are, kept up only for looks that turn by them."""
+    sizes: NDArray[np.float32]
+    """(N,) metres."""
+    turns: NDArray[np.float32]
+    """(N,) radians in the picture plane."""
+    colours: NDArray[np.float32]
+    """(N, 4) linear RGB times intensity, and opacity."""
+    frames: NDArray[np.int32]
+    """(N,) frame of the sheet."""
+
+
+def drawn_of(pool: Pool, program: LayerProgram) -> Drawn:
+    """Return what all living particles of a pool look like."""
+    n = pool.count
+    places, velocities, normals = np.empty((3, n, 3), np.float32)
+    sizes, turns = np.empty((2, n), np.float32)
+    colours, frames = np.empty((n, 4), np.float32), np.empty(n, np.int32)
+    out = Drawn(places, velocities, normals, sizes, turns, colours, frames)
+    draw_kernels.draw(n, pool.columns, n, program.drawn, out)
+    return out

@@ -1,0 +1,140 @@
+"""What kernels are told of a layer and of what surrounds it: numbers that travel together."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, NamedTuple
+
+import numpy as np
+
+from wraithon.character.bones import bone_frames, bones_of
+from wraithon.character.pose import posed_positions
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from wraithon.character.model import Character
+    from wraithon.character.pose import Pose, Skin
+
+    Posed = tuple[Pose, Skin]
+
+__all__ = ["AnchorPlaces", "BirthRules", "DrawRules", "FlightRules", "Surroundings"]
+
+
+class BirthRules(NamedTuple):
+    """How a layer's particles are born; metres, radians and seconds."""
+
+    kind: int
+    shape: NDArray[np.float32]
+    """(2,) the source's two measures."""
+    heading: int
+    spread: np.float32
+    keep: np.float32
+    """Share of the source's velocity taken along."""
+    ride: np.float32
+    """Share of life on the character."""
+    lift: np.float32
+    radius: np.float32
+    lifetime: NDArray[np.float32]
+    """(2,) lowest and highest."""
+    speed: NDArray[np.float32]
+    """(2,) lowest and highest."""
+
+
+class FlightRules(NamedTuple):
+    """How a layer's particles ride, fly and meet the ground."""
+
+    kind: int
+    keep: np.float32
+    lift: np.float32
+    radius: np.float32
+    upright: bool
+    """Whether riders' normals are wanted."""
+    contact: int
+    bounce: np.float32
+    grip: np.float32
+    speed_mode: int
+    """How the course of speed meets it (`wraithon.meeting`)."""
+    speed_table: NDArray[np.float32]
+
+
+class DrawRules(NamedTuple):
+    """What of a particle is worked out when it is drawn, from its identity and age alone."""
+
+    births: NDArray[np.float32]
+    """(5, 2) ranges of size, intensity, opacity, turn and spin, in metres and radians."""
+    modes: NDArray[np.int32]
+    """(5,) how each course meets the value at birth."""
+    tables: NDArray[np.float32]
+    """(5, TABLE) their courses."""
+    tints: NDArray[np.float32]
+    """(2, 3) the colours at birth, linear."""
+    tint_mode: int
+    tint_table: NDArray[np.float32]
+    """(3, TABLE)."""
+    spin_table: NDArray[np.float32]
+    """(TABLE,) the running integral of spin's course."""
+    frames: int
+    """Frames of the sheet to draw one of."""
+    groups: NDArray[np.int32]
+    """Which of `factors` the size of those born on a row has."""
+    factors: NDArray[np.float32]
+
+
+class Surroundings(NamedTuple):
+    """The character before, amid and after a step.
+
+    Skin positions and normals are (V, 3) float32, `triangles` (T, 3) int32, bones' frames (B, 3, 3) float32
+    as `sampling.bone_frames` returns them. Without `curved` what is amid is not looked at.
+    """
+
+    skin_before: NDArray[np.float32]
+    skin_amid: NDArray[np.float32]
+    skin_now: NDArray[np.float32]
+    normal_before: NDArray[np.float32]
+    normal_now: NDArray[np.float32]
+    triangles: NDArray[np.int32]
+    bones_before: NDArray[np.float32]
+    bones_amid: NDArray[np.float32]
+    bones_now: NDArray[np.float32]
+    curved: bool = False
+    gone_before: float = 0.0
+    """Share of the character that is gone before the step."""
+    gone_now: float = 0.0
+
+    @classmethod
+    def between(
+        cls, character: Character, before: Posed, now: Posed, amid: Pose | None = None, *, bones: bool = True
+    ) -> Surroundings:
+        """Return what a character's poses and skins at two moments, and maybe the pose amid, make of a step.
+
+        Without `bones` nothing may be born on them.
+        """
+        first = middle = last = np.zeros((1, 3, 3), np.float32)
+        if bones:
+            chain = bones_of(character)
+            first, middle, last = (bone_frames(chain, pose) for pose in (before[0], amid or before[0], now[0]))
+        skin_amid = posed_positions(character, amid) if amid else before[1].positions
+        return cls(
+            before[1].positions, skin_amid, now[1].positions, before[1].normals, now[1].normals,
+            character.mesh.triangles, first, middle, last, amid is not None,
+        )  # fmt: skip
+
+    @classmethod
+    def empty(cls) -> Surroundings:
+        """Return surroundings without a character."""
+        nothing, bone = np.zeros((1, 3), np.float32), np.zeros((1, 3, 3), np.float32)
+        return cls(nothing, nothing, nothing, nothing, nothing, np.zeros((1, 3), np.int32), bone, bone, bone)
+
+
+class AnchorPlaces(NamedTuple):
+    """A firing's anchor before and after a step: where it is and where its +Z looks, (3,) float32 each, world."""
+
+    before: NDArray[np.float32]
+    now: NDArray[np.float32]
+    ahead_before: NDArray[np.float32]
+    ahead_now: NDArray[np.float32]
+
+    @classmethod
+    def of(cls, before: NDArray[np.float32], now: NDArray[np.float32]) -> AnchorPlaces:
+        """Return what two world matrices (4, 4) say."""
+        return cls(before[:3, 3].copy(), now[:3, 3].copy(), before[:3, 2].copy(), now[:3, 2].copy())

@@ -1,0 +1,122 @@
+"""The opaque pass of the raster renderer: character, ground and sky."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from wraithon.picture import ground
+from wraithon.picture.body import body_arrays
+from wraithon.picture.light import SHADOW_CELLS, SHADOW_METRES, TOWARDS_KEY
+from wraithon.picture.ramps import ramp_colours
+from wraithon.picture.raster_kernels import (
+    BAND,
+    SAMPLES,
+    band_order,
+    list_by_band,
+    project_points,
+    raster_bands,
+    raster_shadow,
+    reach_triangles,
+)
+from wraithon.picture.shade_kernels import light_surroundings, shade_picture
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from wraithon.picture.body import BodyArrays
+    from wraithon.picture.camera import Camera
+    from wraithon.picture.renderer import Buffers, Clock
+    from wraithon.stage.frame import Frame
+
+__all__ = ["draw_opaque", "listed"]
+
+KEY = TOWARDS_KEY.astype(np.float32)
+SLANT = np.array([TOWARDS_KEY[0] / TOWARDS_KEY[1], TOWARDS_KEY[2] / TOWARDS_KEY[1]], np.float32)
+CELL = np.float32(SHADOW_CELLS / SHADOW_METRES)
+
+
+def listed(
+    buffers: Buffers, name: str, spans: NDArray[np.int32], rows: NDArray[np.int64], counts: NDArray[np.int32]
+) -> NDArray[np.int32]:
+    """Return the rows that touch each band, one band after another, and write where each begins."""
+    lists = buffers.grown(name, 0)
+    needed = list_by_band(spans, rows, counts, lists)
+    if needed > len(lists):
+        lists = buffers.grown(name, needed)
+        list_by_band(spans, rows, counts, lists)
+    return lists
+
+
+def draw_opaque(
+    frame: Frame, camera: Camera, width: int, height: int, buffers: Buffers, clock: Clock, *, live: bool
+) -> tuple[NDArray[Any], NDArray[Any]]:
+    """Return linear light (H, W, 3) and inverse distance (H, W) of what is solid.
+
+    With `live` the ground is worked out at half the width and height.
+    """
+    tall, broad = height * SAMPLES, width * SAMPLES
+    samples = buffers.get("sample depth", (tall, broad))
+    extents = buffers.get("extents", (-(-tall // BAND), 2), np.int32)
+    ids = buffers.get("ids", (tall, broad), np.int32)
+    focal = np.float32(camera.lens * height)
+    body = body_arrays(frame.body)
+    shadow = buffers.get("shadow", (SHADOW_CELLS, SHADOW_CELLS))
+    origin = (np.array(frame.centre)[[0, 2]] - SHADOW_METRES / 2).astype(np.float32)
+    screen = buffers.get("screen", (len(body.positions), 3))
+    if frame.body is None:
+        extents[:] = (broad, -1)
+        shadow.fill(0)
+    else:
+        _raster(body, camera, focal, screen, samples, ids, extents, buffers)
+        clock.lap("raster")
+        spare = buffers.get("shadow spare", (SHADOW_CELLS, SHADOW_CELLS))
+        raster_shadow(body.positions, body.triangles, body.shown, SLANT, origin, CELL, shadow, spare)
+        clock.lap("shadow")
+    light, depth = buffers.get("light", (height, width, 3)), buffers.get("depth", (height, width))
+    ground_levels, ground_texels = ground.ground_texture(frame.ground)
+    skip = 2 if live else 1
+    around = buffers.get("surroundings", (-(-height // skip), -(-width // skip), 3))
+    light_surroundings(
+        ground_levels, ground_texels, np.float32(ground.METRES), shadow, origin, CELL,
+        camera.eye, camera.basis, KEY, focal, band_order(len(around)), skip, width, height, around,
+    )  # fmt: skip
+    clock.lap("surroundings")
+    ramp, skin = ramp_colours(frame.body.ramp if frame.body else "share"), body.materials
+    shade_picture(
+        screen, body.triangles, body.positions, body.normals, body.uvs, skin.part_material, skin.materials,
+        skin.levels, skin.texels, body.heat, ramp, body.rest, body.dissolving, body.border,
+        around.reshape(len(around), -1), skip, camera.eye, camera.basis, KEY, focal,
+        samples, ids, extents, BAND, band_order(height), light.reshape(height, -1), depth,
+    )  # fmt: skip
+    clock.lap("shade")
+    return light, depth
+
+
+def _raster(
+    body: BodyArrays,
+    camera: Camera,
+    focal: np.float32,
+    screen: NDArray[Any],
+    samples: NDArray[Any],
+    ids: NDArray[Any],
+    extents: NDArray[Any],
+    buffers: Buffers,
+) -> None:
+    """Find what each sample shows of the character."""
+    tall, broad = samples.shape
+    project_points(
+        body.positions, camera.eye, camera.basis, focal * np.float32(SAMPLES),
+        np.float32(broad / 2), np.float32(tall / 2), screen,
+    )  # fmt: skip
+    bands = -(-tall // BAND)
+    counts = buffers.get("triangle counts", (bands + 1,), np.int32)
+    spans = buffers.get("triangle spans", (len(body.triangles), 2), np.int32)
+    columns = buffers.get("triangle columns", (len(body.triangles), 2), np.int32)
+    reach_triangles(screen, body.triangles, body.shown, np.float32(broad), np.float32(tall), spans, columns)
+    lists = listed(buffers, "triangle lists", spans, np.arange(len(spans)), counts)
+    raster_bands(
+        screen, body.triangles, counts, lists, columns, band_order(bands), body.rest, body.dissolving,
+        body.border[0], body.border[1], samples, ids, extents,
+    )  # fmt: skip

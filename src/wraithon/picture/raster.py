@@ -1,0 +1,115 @@
+"""The raster renderer: a Frame and a view become a picture, on any machine, the same bytes every time."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from wraithon.picture.camera import camera_of
+from wraithon.picture.light import BLOOM_FLOOR, BLOOM_LEVELS, BLOOM_STRENGTH
+from wraithon.picture.looks.drawer import SpriteTextures
+from wraithon.picture.opaque import draw_opaque
+from wraithon.picture.post_kernels import finish, halve, srgb_table, widen
+from wraithon.picture.renderer import Buffers, Clock, Picture, TextureSource, check_size
+from wraithon.picture.transparent import draw_transparent
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from wraithon.project.project import View
+    from wraithon.stage.frame import Frame
+
+__all__ = ["RasterRenderer"]
+
+LIVE_PIXELS = 1_200_000
+"""Sprite pixels the live picture lays, at most, before it makes its transparent pass coarser."""
+FEWEST_LIVE_PIXELS = 200_000
+
+
+class RasterRenderer:
+    """Draws frames on the processor (see `Renderer`).
+
+    Parameters
+    ----------
+    textures
+        Returns a texture's picture by the name layers give it; may raise RenderError.
+    """
+
+    def __init__(self, textures: TextureSource) -> None:
+        self._textures = SpriteTextures(textures)
+        self._buffers = Buffers()
+        self._table = srgb_table()
+        self._budget = float(LIVE_PIXELS)
+
+    @property
+    def problems(self) -> dict[str, str]:
+        """Texture name to what is wrong with it; such layers are drawn as plain discs."""
+        return self._textures.problems
+
+    @property
+    def gives_all(self) -> bool:
+        """Whether the live transparent pass is as coarse already as it may get."""
+        return self._budget <= FEWEST_LIVE_PIXELS
+
+    def keep_up(self, seconds: float, wanted: float) -> None:
+        """Hear how long a live frame took in all, and lay fewer or more sprite pixels in the next ones.
+
+        Parameters
+        ----------
+        seconds
+            What the last frame took, steps and all.
+        wanted
+            What it may take.
+        """
+        if seconds > wanted:
+            self._budget = max(FEWEST_LIVE_PIXELS, self._budget * 0.88)
+        elif seconds < wanted * 0.75:
+            self._budget = min(LIVE_PIXELS, self._budget * 1.04)
+
+    def draw(self, frame: Frame, view: View, width: int, height: int, *, live: bool = False) -> Picture:
+        """Return the picture of a frame.
+
+        Parameters
+        ----------
+        frame
+            The moment.
+        view
+            Where it is seen from.
+        width, height
+            Pixels, 8 to 8192 each.
+        live
+            Keep up with playing: the ground is worked out at half the width and height, and the transparent pass gets
+            coarser when sprites cover very much.
+
+        Raises
+        ------
+        wraithon.errors.RenderError
+            When the size is out of range.
+        """
+        check_size(width, height)
+        camera = camera_of(view, frame.centre)
+        buffers, clock = self._buffers, Clock()
+        light, depth = draw_opaque(frame, camera, width, height, buffers, clock, live=live)
+        budget = self._budget if live else math.inf
+        coarse = draw_transparent(frame, camera, light, depth, self._textures, buffers, clock, budget)
+        pixels = self._finish(light, frame.exposure, clock)
+        return Picture(pixels, coarse, clock.seconds)
+
+    def _finish(self, light: NDArray[Any], exposure: float, clock: Clock) -> NDArray[np.uint8]:
+        high, wide = light.shape[:2]
+        levels, source, floor = [], light, np.float32(BLOOM_FLOOR)
+        for k in range(BLOOM_LEVELS):
+            high, wide = max(1, -(-high // 2)), max(1, -(-wide // 2))
+            level = self._buffers.get(f"bloom {k}", (high, wide, 3))
+            halve(source, level, floor)
+            levels.append(level)
+            source, floor = level, np.float32(0)
+        for small, large in zip(levels[:0:-1], levels[-2::-1], strict=True):
+            widen(small, large, np.float32(0.9))
+        pixels = np.empty((*light.shape[:2], 4), np.uint8)
+        flat, bloom = light.reshape(len(light), -1), levels[0].reshape(len(levels[0]), -1)
+        finish(flat, bloom, np.float32(BLOOM_STRENGTH), np.float32(exposure), self._table, pixels)
+        clock.lap("finish")
+        return pixels

@@ -1,0 +1,124 @@
+"""Places within frozen models: what stands there, a model with something else there, and what may stand there.
+
+A path is field names and numbers of tuples with dots between them, as in "aim.spread" or "push.0".
+"""
+
+from __future__ import annotations
+
+import types
+import typing
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any, TypeVar
+
+import annotated_types
+from pydantic import BaseModel
+from pydantic.fields import FieldInfo
+
+from wraithon.project.base import Model
+
+__all__ = ["Bounds", "bounds_at", "put_at", "value_at"]
+
+M = TypeVar("M", bound=Model)
+ABOVE = 1e-6
+"""Least number that is shown as above an open bound."""
+
+
+@dataclass(frozen=True)
+class Bounds:
+    """What a number may be, ends included, and whether it is a whole one."""
+
+    low: float = -1e6
+    high: float = 1e6
+    whole: bool = False
+
+
+def value_at(model: Model, path: str) -> Any:
+    """Return what stands at a path; what lies below nothing is None.
+
+    Raises
+    ------
+    AttributeError, IndexError
+        When the model has no such place.
+    """
+    here: Any = model
+    for step in path.split("."):
+        if here is None:
+            return None
+        here = here[int(step)] if isinstance(here, tuple) else getattr(here, step)
+    return here
+
+
+def put_at(model: M, path: str, value: Any) -> M:
+    """Return a checked copy of a model with `value` at a path; everything else is shared.
+
+    Raises
+    ------
+    AttributeError, IndexError
+        When the model has no such place.
+    pydantic.ValidationError
+        When the value may not stand there.
+    """
+    first, _, rest = path.partition(".")
+    held = value_at(model, first)
+    if not rest:
+        return model.but(**{first: value})
+    if isinstance(held, tuple):
+        number, _, deeper = rest.partition(".")
+        inner = put_at(held[int(number)], deeper, value) if deeper else value
+        place = range(len(held))[int(number)]
+        return model.but(**{first: (*held[:place], inner, *held[place + 1 :])})
+    return model.but(**{first: put_at(held, rest, value)})
+
+
+@lru_cache(maxsize=1024)
+def bounds_at(kind: type[BaseModel], path: str) -> Bounds:
+    """Return what a model of this kind lets a number at a path be, as its fields say.
+
+    Raises
+    ------
+    KeyError
+        When there is no number at the path.
+    """
+    found: tuple[Any, list[Any]] = (kind, [])
+    for step in path.split("."):
+        found = _inner(_plain(found[0], [])[0], step)
+    kind_of_number, rules = _plain(*found)
+    if kind_of_number not in {int, float}:
+        raise KeyError(path)
+    low, high = -1e6, 1e6
+    for rule in rules:
+        if isinstance(rule, annotated_types.Ge):
+            low = float(typing.cast("float", rule.ge))
+        elif isinstance(rule, annotated_types.Gt):
+            low = float(typing.cast("float", rule.gt)) + (1 if kind_of_number is int else ABOVE)
+        elif isinstance(rule, annotated_types.Le):
+            high = float(typing.cast("float", rule.le))
+        elif isinstance(rule, annotated_types.Lt):
+            high = float(typing.cast("float", rule.lt)) - (1 if kind_of_number is int else ABOVE)
+    return Bounds(low, high, kind_of_number is int)
+
+
+def _inner(kind: Any, step: str) -> tuple[Any, list[Any]]:
+    """Return the type of a model's field or of a tuple's entry, and the rules it is held to."""
+    if isinstance(kind, type) and issubclass(kind, BaseModel):
+        info = kind.model_fields[step]
+        return info.annotation, list(info.metadata)
+    arguments = typing.get_args(kind)
+    if typing.get_origin(kind) is not tuple or not step.lstrip("-").isdigit():
+        raise KeyError(step)
+    return (arguments[0] if arguments[-1:] == (...,) else arguments[int(step)]), []
+
+
+def _plain(kind: Any, rules: list[Any]) -> tuple[Any, list[Any]]:
+    """Return a type without its annotations and without None, and the rules the annotations hold."""
+    origin = typing.get_origin(kind)
+    if origin is typing.Annotated:
+        inner, *notes = typing.get_args(kind)
+        more = [rule for note in notes for rule in (note.metadata if isinstance(note, FieldInfo) else [note])]
+        return _plain(inner, [*rules, *more])
+    if origin in {typing.Union, types.UnionType}:
+        others = [argument for argument in typing.get_args(kind) if argument is not type(None)]
+        if len(others) == 1:
+            return _plain(others[0], rules)
+    return kind, rules
