@@ -7,7 +7,7 @@ from PySide6.QtTest import QTest
 
 from tests.desktop.conftest import exact_at, settle
 from tests.glb_maker import skinned_strip
-from tests.test_motion import bvh_of
+from tests.test_capture import bvh_of
 from wraithon.character.masks import unpack_mask
 from wraithon.demo import DEMO_FOLDER
 from wraithon.demo.project import CHARACTER_FILE
@@ -358,12 +358,12 @@ def test_a_motion_is_put_on_matched_saved_and_opened_again(qtbot, window, tmp_pa
     window.station("character")
     window.keeper.bring_in(path)
     assert window.session.selection == ("clip", "stroll")
-    sheet = window.character_sheet.motion
+    sheet = window.character_sheet.capture
     assert sheet.isVisibleTo(window.character_sheet)
     assert "51 joints matched" in sheet._facts.text()
     assert sheet._unit.value == pytest.approx(0.01, rel=1e-3)
     sheet._match("left hand", None)
-    assert len(window.session.project.character.motions[0].matches) == 50
+    assert len(window.session.project.character.captures[0].matches) == 50
     sheet.match_again()
     window.character_sheet._play_only()
     qtbot.waitUntil(lambda: window.picture.shot is not None and window.picture.shot.exact, timeout=20_000)

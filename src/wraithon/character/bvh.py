@@ -13,7 +13,7 @@ from wraithon.errors import CharacterError
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-__all__ = ["Motion", "read_bvh"]
+__all__ = ["Capture", "read_bvh"]
 
 LARGEST_FILE = 512 * 2**20
 MOST_JOINTS, MOST_FRAMES = 2000, 1_000_000
@@ -21,7 +21,7 @@ CHANNELS = ("Xposition", "Yposition", "Zposition", "Xrotation", "Yrotation", "Zr
 
 
 @dataclass(frozen=True)
-class Motion:
+class Capture:
     """What a .bvh file holds, in the file's own unit of length."""
 
     name: str
@@ -170,7 +170,7 @@ class _Hierarchy:
         return len(self.joints) - 1
 
 
-def read_bvh(path: Path) -> Motion:
+def read_bvh(path: Path) -> Capture:
     """Read a .bvh file.
 
     Raises
@@ -199,7 +199,7 @@ def read_bvh(path: Path) -> Motion:
     frame_time = words.number()
     if frame_time <= 0:
         words.fail("the time of a frame must be above zero")
-    return _motion(path, tree, _values(words, int(frames), sum(map(len, tree.channels))), frame_time)
+    return _capture(path, tree, _values(words, int(frames), sum(map(len, tree.channels))), frame_time)
 
 
 def _values(words: _Words, frames: int, width: int) -> NDArray[np.float64]:
@@ -215,7 +215,7 @@ def _values(words: _Words, frames: int, width: int) -> NDArray[np.float64]:
     return values
 
 
-def _motion(path: Path, tree: _Hierarchy, values: NDArray[np.float64], frame_time: float) -> Motion:
+def _capture(path: Path, tree: _Hierarchy, values: NDArray[np.float64], frame_time: float) -> Capture:
     frames, joints = len(values), len(tree.joints)
     offsets = np.array(tree.offsets)
     positions = np.broadcast_to(offsets, (frames, joints, 3)).copy()
@@ -229,7 +229,7 @@ def _motion(path: Path, tree: _Hierarchy, values: NDArray[np.float64], frame_tim
             else:
                 rotations[:, joint] = rotations[:, joint] @ _about(channel - 3, values[:, column])
             column += 1
-    return Motion(
+    return Capture(
         path.stem, tuple(tree.joints), np.array(tree.parents, np.int32), offsets, np.array(tree.ends), positions,
         rotations, frame_time,
     )  # fmt: skip

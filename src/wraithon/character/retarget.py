@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
-    from wraithon.character.bvh import Motion
+    from wraithon.character.bvh import Capture
     from wraithon.character.model import Character
 
 __all__ = ["guess_unit", "propose_matches", "retargeted"]
@@ -56,7 +56,7 @@ def _bone(name: str) -> str:
     return ""
 
 
-def propose_matches(motion: Motion, character: Character) -> dict[str, str]:
+def propose_matches(capture: Capture, character: Character) -> dict[str, str]:
     """Return for each joint of a motion the character's joint it most likely means; those unsure are left out.
 
     Equal names come first, then the same bone on the same side, then names that are nearly alike.
@@ -64,7 +64,7 @@ def propose_matches(motion: Motion, character: Character) -> dict[str, str]:
     names = character.skeleton.joint_names
     bones = {(_bone(name), _side(name)): name for name in reversed(names) if _bone(name)}
     found: dict[str, str] = {}
-    for joint in motion.joints:
+    for joint in capture.joints:
         match = joint if joint in names else bones.get((_bone(joint), _side(joint))) if _bone(joint) else None
         if match is None:
             near = [n for n in nearest_names(joint, names, 3) if _side(n) == _side(joint)]
@@ -75,34 +75,34 @@ def propose_matches(motion: Motion, character: Character) -> dict[str, str]:
     return found
 
 
-def guess_unit(motion: Motion, character: Character, matches: Mapping[str, str]) -> float:
+def guess_unit(capture: Capture, character: Character, matches: Mapping[str, str]) -> float:
     """Return metres a unit of the motion stands for, from the lengths between matched joints.
 
     The median of the ratios: one odd bone does not matter.
     """
     ours = rest_pose(character).matrices[:, :3, 3].astype(np.float64)
-    index, theirs = character.skeleton.index, motion.rest_places()
-    number = {name: k for k, name in enumerate(motion.joints)}
+    index, theirs = character.skeleton.index, capture.rest_places()
+    number = {name: k for k, name in enumerate(capture.joints)}
     ratios = []
     for joint, match in matches.items():
-        above = _matched_above(motion, number[joint], matches)
+        above = _matched_above(capture, number[joint], matches)
         if above is None:
             continue
         length = np.linalg.norm(theirs[number[joint]] - theirs[above])
-        own = np.linalg.norm(ours[index[match]] - ours[index[matches[motion.joints[above]]]])
+        own = np.linalg.norm(ours[index[match]] - ours[index[matches[capture.joints[above]]]])
         if length > 1e-9 and own > 1e-6:
             ratios.append(own / length)
     return float(np.median(ratios)) if ratios else 1.0
 
 
-def _matched_above(motion: Motion, joint: int, matches: Mapping[str, str]) -> int | None:
-    node = int(motion.parents[joint])
-    while node >= 0 and motion.joints[node] not in matches:
-        node = int(motion.parents[node])
+def _matched_above(capture: Capture, joint: int, matches: Mapping[str, str]) -> int | None:
+    node = int(capture.parents[joint])
+    while node >= 0 and capture.joints[node] not in matches:
+        node = int(capture.parents[node])
     return node if node >= 0 else None
 
 
-def retargeted(motion: Motion, character: Character, matches: Mapping[str, str], unit: float, name: str = "") -> Clip:
+def retargeted(capture: Capture, character: Character, matches: Mapping[str, str], unit: float, name: str = "") -> Clip:
     """Return the motion as a clip of a character.
 
     Each matched joint turns in the world as the motion's does. Where rest poses differ, the difference
@@ -113,10 +113,10 @@ def retargeted(motion: Motion, character: Character, matches: Mapping[str, str],
     skeleton = character.skeleton
     rest = rest_pose(character).matrices.astype(np.float64)
     turns = rest[:, :3, :3] / np.maximum(np.linalg.norm(rest[:, :3, :3], axis=1, keepdims=True), 1e-12)
-    places, spins = motion.placed()
-    of_node = {skeleton.index[match]: motion.joints.index(joint) for joint, match in matches.items()}
-    aligned = _alignments(motion, character, of_node, rest[:, :3, 3])
-    times = np.arange(len(places), dtype=np.float32) * np.float32(motion.frame_time)
+    places, spins = capture.placed()
+    of_node = {skeleton.index[match]: capture.joints.index(joint) for joint, match in matches.items()}
+    aligned = _alignments(capture, character, of_node, rest[:, :3, 3])
+    times = np.arange(len(places), dtype=np.float32) * np.float32(capture.frame_time)
     world = np.empty((len(places), len(skeleton.names), 3, 3))
     tracks: list[Track] = []
     root = min(of_node, default=-1)
@@ -130,11 +130,11 @@ def retargeted(motion: Motion, character: Character, matches: Mapping[str, str],
         tracks.append(Track(node, 1, 1, times, _quaternions(np.swapaxes(above, 1, 2) @ world[:, node])))
         if node == root:
             tracks.append(Track(node, 0, 1, times, _root_track(places[:, of_node[node]] * unit, rest, int(parent))))
-        elif np.ptp(motion.positions[:, of_node[node]], axis=0).max() > 1e-6:
-            strayed = (motion.positions[:, of_node[node]] - motion.offsets[of_node[node]]) * unit
+        elif np.ptp(capture.positions[:, of_node[node]], axis=0).max() > 1e-6:
+            strayed = (capture.positions[:, of_node[node]] - capture.offsets[of_node[node]]) * unit
             own = strayed @ np.linalg.pinv(rest[parent, :3, :3]).T + skeleton.rest[node, :3]
             tracks.append(Track(node, 0, 1, times, np.pad(own, ((0, 0), (0, 1))).astype(np.float32)))
-    return Clip.pack(name or motion.name, tracks)
+    return Clip.pack(name or capture.name, tracks)
 
 
 def _root_track(places: NDArray[np.float64], rest: NDArray[np.float64], parent: int) -> NDArray[np.float32]:
@@ -146,10 +146,10 @@ def _root_track(places: NDArray[np.float64], rest: NDArray[np.float64], parent: 
 
 
 def _alignments(
-    motion: Motion, character: Character, of_node: Mapping[int, int], places: NDArray[np.float64]
+    capture: Capture, character: Character, of_node: Mapping[int, int], places: NDArray[np.float64]
 ) -> dict[int, NDArray[np.float64]]:
     """Return for each matched node the rotation from its bone's direction at rest to the motion's (3, 3)."""
-    theirs, skeleton = motion.rest_places(), character.skeleton
+    theirs, skeleton = capture.rest_places(), character.skeleton
     out: dict[int, NDArray[np.float64]] = {}
     for node, joint in of_node.items():
         ways = []
@@ -158,10 +158,10 @@ def _alignments(
                 ways.append((places[other] - places[node], theirs[twin] - theirs[joint]))
         if len(ways) == 1:
             out[node] = _between(*ways[0])
-        elif not ways and np.isfinite(motion.ends[joint]).all():
+        elif not ways and np.isfinite(capture.ends[joint]).all():
             children = np.flatnonzero(skeleton.parents == node)
             way = places[children[0]] - places[node] if len(children) else np.zeros(3)
-            out[node] = _between(way, motion.ends[joint])
+            out[node] = _between(way, capture.ends[joint])
         else:
             out[node] = np.eye(3)  # where several bones meet, no single direction tells
     return out

@@ -26,7 +26,7 @@ from wraithon.desktop.fields import (
 )
 from wraithon.desktop.mask_sheet import MaskSheet, put_mask
 from wraithon.desktop.matching_list import MatchingList
-from wraithon.desktop.motion_sheet import MotionSheet
+from wraithon.desktop.capture_editor import CaptureEditor
 from wraithon.desktop.session import Session
 from wraithon.desktop.sheet import Index, Sheet
 from wraithon.desktop.theme import INK, OCHRE, SOFT, TEAL, icon, put_icon
@@ -426,8 +426,8 @@ class CharacterSheet(Sheet):
         column.addWidget(self._append)
         self._clip_order = soft("")
         column.addWidget(self._clip_order)
-        self.motion = MotionSheet(self._session)
-        column.addWidget(self.motion)
+        self.capture = CaptureEditor(self._session)
+        column.addWidget(self.capture)
 
     def _build_part(self, column: QVBoxLayout) -> None:
         self._part_facts = soft("")
@@ -467,7 +467,7 @@ class CharacterSheet(Sheet):
         self._findings.setVisible(bool(self._findings.text()))
         self.matching.refresh()
         if kind == "clip":
-            self.motion.refresh()
+            self.capture.refresh()
         if use is None:
             self.title.setText("No character")
             self.say("Drop a .glb or .gltf file on the window: its parts, joints and clips appear on the left.")

@@ -9,7 +9,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QTimer
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMessageBox, QPushButton, QWidget
 
-from wraithon.character.bvh import Motion, read_bvh
+from wraithon.character.bvh import Capture, read_bvh
 from wraithon.character.checkup import check_mesh, measure_clip
 from wraithon.character.measures import triangle_nodes
 from wraithon.character.retarget import guess_unit, propose_matches
@@ -18,11 +18,11 @@ from wraithon.desktop.journal import Journal, Left
 from wraithon.desktop.reading import Reading
 from wraithon.desktop.session import Session
 from wraithon.desktop.theme import LINE
-from wraithon.project.character import MotionUse
+from wraithon.project.character import CaptureUse
 from wraithon.project.edit import fresh_name, with_character
 from wraithon.project.matching import missing_names
 from wraithon.project.project import Project, View
-from wraithon.stage.loading import MOTION_ENDINGS, Loaded, load, project_of_character
+from wraithon.stage.loading import CAPTURE_ENDINGS, Loaded, load, project_of_character
 
 __all__ = ["Bar", "Keeper"]
 
@@ -124,8 +124,8 @@ class Keeper(QObject):
 
     def bring_in(self, path: Path) -> None:
         """Bring a character or a motion into the project; an empty project becomes one of that character."""
-        if path.suffix.lower() in MOTION_ENDINGS:
-            self.reading.read(path, lambda _tell: read_bvh(path), lambda motion: self._add_motion(path, motion))
+        if path.suffix.lower() in CAPTURE_ENDINGS:
+            self.reading.read(path, lambda _tell: read_bvh(path), lambda capture: self._add_capture(path, capture))
             return
         self.reading.read(path, lambda tell: _looked_over(load(path, tell)), lambda found: self._add(path, found))
 
@@ -171,24 +171,24 @@ class Keeper(QObject):
             else:
                 session.said.emit(f"Everything still matches in {path.name}", "fine")
 
-    def _add_motion(self, path: Path, motion: Motion) -> None:
+    def _add_capture(self, path: Path, capture: Capture) -> None:
         session = self._session
         character, use = session.character, session.project.character
         if character is None or use is None:
             session.said.emit("Bring in a character first: a motion is put on its joints", "warning")
             return
-        matches = propose_matches(motion, character)
+        matches = propose_matches(capture, character)
         if not matches:
             words = f"{path.name}: no joint is named like one of {use.name}'s; pick them in the sheet"
             session.said.emit(words, "warning")
-        name = fresh_name(motion.name, (clip.name for clip in character.clips))
-        added = MotionUse(
-            file=str(path.resolve()), name=name, unit=guess_unit(motion, character, matches),
+        name = fresh_name(capture.name, (clip.name for clip in character.clips))
+        added = CaptureUse(
+            file=str(path.resolve()), name=name, unit=guess_unit(capture, character, matches),
             matches=tuple(matches.items()),
         )  # fmt: skip
-        session.motions[added.file] = motion
+        session.captures[added.file] = capture
         session.edit(
-            f"Bring in {path.name}", lambda p: with_character(p, lambda u: u.but(motions=(*u.motions, added)))
+            f"Bring in {path.name}", lambda p: with_character(p, lambda u: u.but(captures=(*u.captures, added)))
         )
         session.select("clip", name)
 

@@ -23,7 +23,7 @@ from wraithon.stage.fitness import fitness_findings
 from wraithon.stage.loading import dressed
 
 if TYPE_CHECKING:
-    from wraithon.character.bvh import Motion
+    from wraithon.character.bvh import Capture
     from wraithon.character.model import Character
     from wraithon.stage.loading import Loaded
 
@@ -65,7 +65,7 @@ class Session(QObject):
         self.characters: dict[str, Character] = dict(loaded.characters) if loaded else {}
         self.files: dict[str, Character] = dict(loaded.files) if loaded else {}
         """What was read from each character file, by the name the project gives it."""
-        self.motions: dict[str, Motion] = dict(loaded.motions) if loaded else {}
+        self.captures: dict[str, Capture] = dict(loaded.captures) if loaded else {}
         self._dressed = self._clothes()
         self.reading_findings: tuple[Finding, ...] = loaded.findings if loaded else ()
         self.shelf = TextureShelf(self.folder)
@@ -92,7 +92,7 @@ class Session(QObject):
         self.history = History(loaded.project)
         self.folder, self.save_folder = loaded.folder, save_folder
         self.characters = dict(loaded.characters)
-        self.files, self.motions = dict(loaded.files), dict(loaded.motions)
+        self.files, self.captures = dict(loaded.files), dict(loaded.captures)
         self._dressed = self._clothes()
         self.reading_findings = loaded.findings
         self.shelf = TextureShelf(self.folder)
@@ -123,7 +123,7 @@ class Session(QObject):
 
     def _clothes(self) -> tuple[object, ...]:
         """Return what the characters are made of: their files, and the motions put on them."""
-        return tuple((use.id, use.file, use.motions) for use in self.project.characters)
+        return tuple((use.id, use.file, use.captures) for use in self.project.characters)
 
     def _dress(self) -> None:
         """Make the characters anew when an edit changed what they are made of."""
@@ -131,7 +131,7 @@ class Session(QObject):
         if clothes == self._dressed:
             return
         before = {use[0]: use for use in self._dressed}  # type: ignore[index]
-        made, _ = dressed(self.project, self.files, self.motions)
+        made, _ = dressed(self.project, self.files, self.captures)
         for key, now in ((use[0], use) for use in clothes):  # type: ignore[index]
             if before.get(key) == now and key in self.characters:
                 made[key] = self.characters[key]
@@ -227,7 +227,7 @@ class Session(QObject):
 
     def _bring_files(self, folder: Path) -> Project:
         project = self.project
-        names = [use.file for use in project.characters] + [m.file for u in project.characters for m in u.motions]
+        names = [use.file for use in project.characters] + [m.file for u in project.characters for m in u.captures]
         same = self.folder is not None and self.folder.resolve() == folder.resolve()
         if same and not any(Path(name).is_absolute() for name in names):
             return project
@@ -238,13 +238,13 @@ class Session(QObject):
                 _copy(companion, (folder / name).parent / companion.relative_to(source.parent))
             if use.file in self.files:
                 self.files[name] = self.files[use.file]
-            motions = []
-            for motion in use.motions:
-                _, there = self._brought(motion.file, folder)
-                if motion.file in self.motions:
-                    self.motions[there] = self.motions[motion.file]
-                motions.append(motion.but(file=there))
-            uses.append(use.but(file=name, motions=tuple(motions)))
+            captures = []
+            for capture in use.captures:
+                _, there = self._brought(capture.file, folder)
+                if capture.file in self.captures:
+                    self.captures[there] = self.captures[capture.file]
+                captures.append(capture.but(file=there))
+            uses.append(use.but(file=name, captures=tuple(captures)))
         if self.folder is not None and (self.folder / "textures").is_dir():
             for texture in sorted((self.folder / "textures").iterdir()):
                 if texture.is_file():

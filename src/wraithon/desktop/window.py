@@ -34,7 +34,7 @@ from wraithon.desktop.skin_tools import SkinTools
 from wraithon.desktop.theme import BRICK, GROUND, MOSS, OCHRE, RAISED, SOFT, TEAL, icon
 from wraithon.desktop.triggers_station import TriggersIndex, TriggersSheet
 from wraithon.places import config_folder
-from wraithon.stage.loading import CHARACTER_ENDINGS, MOTION_ENDINGS, Loaded
+from wraithon.stage.loading import CHARACTER_ENDINGS, CAPTURE_ENDINGS, Loaded
 
 __all__ = ["Window"]
 
@@ -627,7 +627,7 @@ class Window(QMainWindow):
     def dropEvent(self, event: QDropEvent) -> None:
         for url in event.mimeData().urls():
             path = Path(url.toLocalFile())
-            if path.suffix.lower() in CHARACTER_ENDINGS | MOTION_ENDINGS:
+            if path.suffix.lower() in CHARACTER_ENDINGS | CAPTURE_ENDINGS:
                 self.keeper.bring_in(path)
                 return
             if _droppable(path) and self.keeper.may_lose():
@@ -640,7 +640,7 @@ class Window(QMainWindow):
 
 
 def _droppable(path: Path) -> bool:
-    return path.suffix.lower() in CHARACTER_ENDINGS | MOTION_ENDINGS or (path / "project.json").is_file()
+    return path.suffix.lower() in CHARACTER_ENDINGS | CAPTURE_ENDINGS or (path / "project.json").is_file()
 
 
 def _settings() -> QSettings:

@@ -30,7 +30,10 @@ class Model(BaseModel):
     version survives being saved by this one.
     """
 
-    model_config = ConfigDict(frozen=True, extra="allow", validate_default=False)
+    model_config = ConfigDict(
+        frozen=True, extra="allow", validate_default=False, validate_by_name=True, validate_by_alias=True,
+        serialize_by_alias=True,
+    )  # fmt: skip
 
     def but(self, **changes: Any) -> Self:
         """Return a checked copy with `changes`; everything else is shared with this one.

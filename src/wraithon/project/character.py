@@ -9,7 +9,7 @@ from pydantic import Field, field_validator
 from wraithon.project.base import Finite, Id, Model, Name, Positive, Unsigned, Vec3, new_id
 from wraithon.project.dissolve import Dissolve
 
-__all__ = ["Anchor", "CharacterUse", "ClipUse", "Event", "Mark", "MotionUse", "PaintedMask"]
+__all__ = ["Anchor", "CharacterUse", "ClipUse", "Event", "Mark", "CaptureUse", "PaintedMask"]
 
 
 class Anchor(Model):
@@ -60,7 +60,7 @@ class ClipUse(Model):
         return (("x", "z") if value else ()) if isinstance(value, bool) else value
 
 
-class MotionUse(Model):
+class CaptureUse(Model):
     """A motion file put on the character as a clip called `name`.
 
     `unit` is how many metres one of the file's units stands for; `matches` pairs the file's joints with the
@@ -99,7 +99,7 @@ class CharacterUse(Model):
     anchors: Annotated[tuple[Anchor, ...], Field(max_length=1024)] = ()
     events: Annotated[tuple[Event, ...], Field(max_length=1024)] = ()
     dissolve: Dissolve = Dissolve()
-    motions: Annotated[tuple[MotionUse, ...], Field(max_length=256)] = ()
+    captures: Annotated[tuple[CaptureUse, ...], Field(max_length=256, alias="motions")] = ()
     masks: Annotated[tuple[PaintedMask, ...], Field(max_length=64)] = ()
 
     def clip(self, name: str) -> ClipUse:

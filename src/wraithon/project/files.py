@@ -204,8 +204,8 @@ def _unknown(dumped: Any, model: Any, place: str) -> list[str]:
     found: list[str] = []
     extra = getattr(model, "model_extra", None) or {}
     found += [f"{place}.{key}".lstrip(".") for key in extra if key != SET_ASIDE or place]
-    for key in getattr(type(model), "model_fields", {}):
-        value = getattr(model, key)
+    for name, field in getattr(type(model), "model_fields", {}).items():
+        key, value = field.alias or name, getattr(model, name)
         children = enumerate(value) if isinstance(value, tuple) else [(None, value)]
         for index, child in children:
             if hasattr(child, "model_fields_set"):

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from wraithon.character.bvh import Motion, read_bvh
+from wraithon.character.bvh import Capture, read_bvh
 from wraithon.character.gltf import read_gltf
 from wraithon.character.retarget import retargeted
 from wraithon.errors import CharacterError, ProjectError
@@ -20,10 +20,10 @@ from wraithon.stage.fitness import fitness_findings
 if TYPE_CHECKING:
     from wraithon.character.model import Character
 
-__all__ = ["CHARACTER_ENDINGS", "MOTION_ENDINGS", "Loaded", "dressed", "load", "project_of_character", "read_files"]
+__all__ = ["CHARACTER_ENDINGS", "CAPTURE_ENDINGS", "Loaded", "dressed", "load", "project_of_character", "read_files"]
 
 CHARACTER_ENDINGS = frozenset({".glb", ".gltf"})
-MOTION_ENDINGS = frozenset({".bvh"})
+CAPTURE_ENDINGS = frozenset({".bvh"})
 
 Progress = Callable[[float], None] | None
 
@@ -39,7 +39,7 @@ class Loaded:
     findings: tuple[Finding, ...] = ()
     files: dict[str, Character] = field(default_factory=dict)
     """What was read from each character file, by the name the project gives it, without added motions."""
-    motions: dict[str, Motion] = field(default_factory=dict)
+    captures: dict[str, Capture] = field(default_factory=dict)
     """What was read from each motion file."""
     """What was noticed while reading; the checks of the project itself are apart."""
 
@@ -78,22 +78,22 @@ def load(path: Path, progress: Progress = None) -> Loaded:
         raise ProjectError(f"{path}: neither a project folder nor a .glb or .gltf character; choose another")
     opened = open_project(path)
     folder = path.parent if path.name == PROJECT_FILE else path
-    files, motions, findings = read_files(opened.project, folder, progress)
-    characters, more = dressed(opened.project, files, motions)
-    return Loaded(opened.project, folder, characters, (*opened.findings, *findings, *more), files, motions)
+    files, captures, findings = read_files(opened.project, folder, progress)
+    characters, more = dressed(opened.project, files, captures)
+    return Loaded(opened.project, folder, characters, (*opened.findings, *findings, *more), files, captures)
 
 
 def read_files(
     project: Project, folder: Path | None, progress: Progress = None
-) -> tuple[dict[str, Character], dict[str, Motion], list[Finding]]:
+) -> tuple[dict[str, Character], dict[str, Capture], list[Finding]]:
     """Read the character and motion files of a project; those that cannot be read are found, not raised."""
     files: dict[str, Character] = {}
-    motions: dict[str, Motion] = {}
+    captures: dict[str, Capture] = {}
     findings: list[Finding] = []
     for use in project.characters:
         place = f'character "{use.name}"'
-        for name in (use.file, *(motion.file for motion in use.motions)):
-            if name in files or name in motions:
+        for name in (use.file, *(capture.file for capture in use.captures)):
+            if name in files or name in captures:
                 continue
             if folder is not None and not inside(name):
                 message = f'its file "{name}" lies outside the project folder and is not read; copy it inside'
@@ -101,19 +101,19 @@ def read_files(
                 continue
             path = folder / name if folder else Path(name)
             try:
-                if path.suffix.lower() in MOTION_ENDINGS:
-                    motions[name] = read_bvh(path)
+                if path.suffix.lower() in CAPTURE_ENDINGS:
+                    captures[name] = read_bvh(path)
                 else:
                     files[name] = read_gltf(path, progress)
             except CharacterError as error:
                 findings.append(Finding(Level.ERROR, place, str(error), use.id))
     for character in files.values():
         findings += _notes(character)
-    return files, motions, findings
+    return files, captures, findings
 
 
 def dressed(
-    project: Project, files: Mapping[str, Character], motions: Mapping[str, Motion]
+    project: Project, files: Mapping[str, Character], captures: Mapping[str, Capture]
 ) -> tuple[dict[str, Character], list[Finding]]:
     """Return the characters of a project with the motions put on them as clips, and what did not fit."""
     characters: dict[str, Character] = {}
@@ -122,14 +122,14 @@ def dressed(
         character = files.get(use.file)
         if character is None:
             continue
-        for motion in use.motions:
-            held = motions.get(motion.file)
-            place = f'character "{use.name}", motion "{motion.name}"'
+        for capture in use.captures:
+            held = captures.get(capture.file)
+            place = f'character "{use.name}", motion "{capture.name}"'
             if held is None:
-                message = f'its file "{motion.file}" was not read; bring it in again'
+                message = f'its file "{capture.file}" was not read; bring it in again'
                 findings.append(Finding(Level.ERROR, place, message, use.id))
                 continue
-            known = dict(motion.matches)
+            known = dict(capture.matches)
             matches = {
                 joint: match
                 for joint, match in known.items()
@@ -139,7 +139,7 @@ def dressed(
                 message = "none of its joints is matched with the character's; pick matches"
                 findings.append(Finding(Level.ERROR, place, message, use.id))
                 continue
-            clip = retargeted(held, character, matches, motion.unit, motion.name)
+            clip = retargeted(held, character, matches, capture.unit, capture.name)
             character = replace(character, clips=(*character.clips, clip))
         characters[use.id] = character
     return characters, findings

@@ -97,13 +97,13 @@ def small(tmp_path):
 
 
 def test_a_file_is_read_as_it_says(small):
-    motion = read_bvh(small)
-    assert motion.joints == ("Hips", "Spine")
-    assert motion.seconds == pytest.approx(0.05)
-    np.testing.assert_allclose(motion.positions[1, 0], [5, 101, 2])
+    capture = read_bvh(small)
+    assert capture.joints == ("Hips", "Spine")
+    assert capture.seconds == pytest.approx(0.05)
+    np.testing.assert_allclose(capture.positions[1, 0], [5, 101, 2])
     expected = Rotation.from_euler("ZXY", [10, 20, 30], degrees=True).as_matrix()
-    np.testing.assert_allclose(motion.rotations[1, 1], expected, atol=1e-12)
-    places, _ = motion.placed()
+    np.testing.assert_allclose(capture.rotations[1, 1], expected, atol=1e-12)
+    places, _ = capture.placed()
     np.testing.assert_allclose(places[1, 1], [5 - 20, 101, 2], atol=1e-9)
 
 
@@ -137,11 +137,11 @@ def test_damaged_files_never_do_worse_than_a_message(tmp_path_factory, data):
     path = tmp_path_factory.getbasetemp() / "damaged.bvh"
     path.write_text(SMALL[:at] + junk + SMALL[at + length :], encoding="utf-8", errors="replace")
     try:
-        motion = read_bvh(path)
+        capture = read_bvh(path)
     except CharacterError as error:
         assert "damaged.bvh" in str(error)
     else:
-        assert np.isfinite(motion.positions).all()
+        assert np.isfinite(capture.positions).all()
 
 
 def test_a_deep_chain_does_not_exhaust_the_stack(tmp_path):
@@ -168,12 +168,12 @@ def world(character, clip, time):
 @pytest.mark.parametrize("name", ["walk", "strike"])
 def test_a_characters_own_motion_comes_back_as_it_was(tmp_path, halcyon, name):
     clip = halcyon.clip(name)
-    motion = read_text(tmp_path, bvh_of(halcyon, clip))
-    matches = propose_matches(motion, halcyon)
+    capture = read_text(tmp_path, bvh_of(halcyon, clip))
+    matches = propose_matches(capture, halcyon)
     assert len(matches) == 51
-    unit = guess_unit(motion, halcyon, matches)
+    unit = guess_unit(capture, halcyon, matches)
     assert unit == pytest.approx(0.01, rel=1e-4)
-    again = retargeted(motion, halcyon, matches, unit)
+    again = retargeted(capture, halcyon, matches, unit)
     for time in np.linspace(0, clip.seconds, 21)[[0, 5, 13, 20]]:
         ours, theirs = world(halcyon, again, float(time)), world(halcyon, clip, float(time))
         np.testing.assert_allclose(ours[:, :3, 3], theirs[:, :3, 3], atol=2e-3)
@@ -183,9 +183,9 @@ def test_a_rest_pose_that_differs_is_taken_out(tmp_path, halcyon):
     down = Rotation.from_euler("z", -50, degrees=True).as_matrix()
     bend = {"left upper arm": down, "left forearm": down, "left hand": down}
     clip = halcyon.clip("walk")
-    motion = read_text(tmp_path, bvh_of(halcyon, clip, bend=bend))
-    matches = {j: m for j, m in propose_matches(motion, halcyon).items() if "finger" not in j and "thumb" not in j}
-    again = retargeted(motion, halcyon, matches, guess_unit(motion, halcyon, matches))
+    capture = read_text(tmp_path, bvh_of(halcyon, clip, bend=bend))
+    matches = {j: m for j, m in propose_matches(capture, halcyon).items() if "finger" not in j and "thumb" not in j}
+    again = retargeted(capture, halcyon, matches, guess_unit(capture, halcyon, matches))
     index = [n for n, name in enumerate(halcyon.skeleton.joint_names) if name in {"left forearm", "left hand"}]
     for time in (0.0, 0.4, 0.8):
         ours, theirs = world(halcyon, again, time), world(halcyon, clip, time)

@@ -8,13 +8,13 @@ from wraithon.character.retarget import guess_unit, propose_matches
 from wraithon.desktop.fields import Button, ChoiceField, NumberField, heading, labelled, soft
 from wraithon.desktop.session import Session
 from wraithon.desktop.theme import icon
-from wraithon.project.character import CharacterUse, MotionUse
+from wraithon.project.character import CharacterUse, CaptureUse
 from wraithon.project.edit import replace_by_id, with_character
 
-__all__ = ["MotionSheet"]
+__all__ = ["CaptureEditor"]
 
 
-class MotionSheet(QWidget):
+class CaptureEditor(QWidget):
     """Edits the motion that the selected clip came from; nothing for clips of the character's own file."""
 
     def __init__(self, session: Session) -> None:
@@ -45,29 +45,29 @@ class MotionSheet(QWidget):
         column.addWidget(self._remove)
         self.hide()
 
-    def _motion(self) -> MotionUse | None:
+    def _capture(self) -> CaptureUse | None:
         use, (kind, what) = self._session.project.character, self._session.selection
         if use is None or kind != "clip":
             return None
-        return next((motion for motion in use.motions if motion.name == what), None)
+        return next((capture for capture in use.captures if capture.name == what), None)
 
     def refresh(self) -> None:
         """Show the motion of the selected clip."""
-        motion, character = self._motion(), self._session.character
-        held = self._session.motions.get(motion.file) if motion else None
-        self.setVisible(motion is not None and held is not None and character is not None)
-        if motion is None or held is None or character is None:
+        capture, character = self._capture(), self._session.character
+        held = self._session.captures.get(capture.file) if capture else None
+        self.setVisible(capture is not None and held is not None and character is not None)
+        if capture is None or held is None or character is None:
             return
-        self._unit.set_value(motion.unit)
-        matches = dict(motion.matches)
-        name = motion.file.rsplit("/", 1)[-1]
+        self._unit.set_value(capture.unit)
+        matches = dict(capture.matches)
+        name = capture.file.rsplit("/", 1)[-1]
         rate = 1 / held.frame_time
         self._facts.setText(
             f"{name}: {len(held.joints)} joints, {len(held.positions)} frames at {rate:.0f} a second; "
             f"{len(matches)} joints matched. The unit was guessed from the lengths of limbs."
         )
         names = character.skeleton.joint_names
-        key = (motion.id, held.joints, names)
+        key = (capture.id, held.joints, names)
         if key != self._built:
             self._built = key
             while (item := self._rows.takeAt(0)) is not None:
@@ -85,18 +85,18 @@ class MotionSheet(QWidget):
             field.set_value(matches.get(joint))
 
     def _match(self, joint: str, match: object) -> None:
-        motion = self._motion()
-        if motion is None:
+        capture = self._capture()
+        if capture is None:
             return
-        kept = [(a, b) for a, b in motion.matches if a != joint and b != match]
+        kept = [(a, b) for a, b in capture.matches if a != joint and b != match]
         if isinstance(match, str):
             kept.append((joint, match))
         self._change(f"Match {joint}", True, matches=tuple(kept))
 
     def match_again(self) -> None:
         """Propose matches by name and guess the unit anew."""
-        motion, character = self._motion(), self._session.character
-        held = self._session.motions.get(motion.file) if motion else None
+        capture, character = self._capture(), self._session.character
+        held = self._session.captures.get(capture.file) if capture else None
         if held is not None and character is not None:
             matches = propose_matches(held, character)
             unit = guess_unit(held, character, matches)
@@ -104,24 +104,24 @@ class MotionSheet(QWidget):
 
     def remove(self) -> None:
         """Take the motion off."""
-        motion = self._motion()
-        if motion is not None:
+        capture = self._capture()
+        if capture is not None:
 
             def change(use: CharacterUse) -> CharacterUse:
-                return use.but(motions=tuple(m for m in use.motions if m.id != motion.id))
+                return use.but(captures=tuple(m for m in use.captures if m.id != capture.id))
 
-            self._session.edit(f"Remove {motion.name}", lambda p: with_character(p, change))
+            self._session.edit(f"Remove {capture.name}", lambda p: with_character(p, change))
             self._session.select("", "")
 
     def _change(self, words: str, final: bool, **changes: object) -> None:
-        motion = self._motion()
-        if motion is None:
+        capture = self._capture()
+        if capture is None:
             return
-        changed = motion.but(**changes)
+        changed = capture.but(**changes)
 
         def change(use: CharacterUse) -> CharacterUse:
-            return use.but(motions=replace_by_id(use.motions, changed))
+            return use.but(captures=replace_by_id(use.captures, changed))
 
-        self._session.edit(words, lambda p: with_character(p, change), merge=f"{words} {motion.id}")
+        self._session.edit(words, lambda p: with_character(p, change), merge=f"{words} {capture.id}")
         if final:
             self._session.history.seal()
