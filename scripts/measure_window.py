@@ -19,8 +19,9 @@ from PySide6.QtWidgets import QApplication
 from wraithon.demo import DEMO_FOLDER
 from wraithon.demo.crowd import crowded_demo
 from wraithon.desktop.app import prepare
-from wraithon.desktop.engine import Engine, Shot
-from wraithon.desktop.theme import apply_theme
+from wraithon.desktop.engine.engine import Engine
+from wraithon.desktop.engine.shot import Shot
+from wraithon.desktop.theme.theme import apply_theme
 from wraithon.desktop.window import Window
 from wraithon.stage.loading import load
 

@@ -15,11 +15,10 @@ from PySide6.QtWidgets import QApplication
 
 from wraithon.demo import DEMO_FOLDER
 from wraithon.desktop.app import prepare
-from wraithon.desktop.character_station import play_only
-from wraithon.desktop.engine import Engine
-from wraithon.desktop.theme import apply_theme
+from wraithon.desktop.engine.engine import Engine
+from wraithon.desktop.theme.theme import apply_theme
 from wraithon.desktop.window import Window
-from wraithon.project.edit import put_layer
+from wraithon.project.edit import play_only, put_layer
 from wraithon.stage.loading import load
 
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
@@ -66,16 +65,16 @@ def main() -> None:
     session = window.session
     window.station("effects")
     session.select("layer", "stamp-sparks")
-    window.effects_sheet.life.pick("size")
+    window.sheet("effects").life.pick("size")
     camera.settle(2.95)
     camera.take("effects")
-    window.effects_sheet.life.pick("colour")
+    window.sheet("effects").life.pick("colour")
     session.select("layer", "plume-feathers")
     camera.settle(1.3)
     camera.take("effects-colour")
-    window.effects_sheet.life.pick("colour")
+    window.sheet("effects").life.pick("colour")
     camera.settle(1.4)
-    window.effects_sheet.scroll_to(window.effects_sheet.source)
+    window.sheet("effects").scroll_to(window.sheet("effects").source)
     camera.settle(1.4)
     camera.take("effects-source")
     window.station("triggers")
@@ -104,7 +103,7 @@ def character_station(camera: Photographer, window: Window) -> None:
     session.select("clip", "walk")
     camera.settle(1.3)
     camera.take("clip")
-    window.character_index.add_mask()
+    window.index("character").add_mask()
     camera.settle(0.0)
     picture, index = window.picture, session.character.skeleton.index
     places = picture.project(picture.shot.joints)
@@ -125,7 +124,7 @@ def character_station(camera: Photographer, window: Window) -> None:
 
 def fairness(camera: Photographer, window: Window) -> None:
     """Take the pictures of how births fall, and of the joint table."""
-    session, source = window.session, window.effects_sheet.source
+    session, source = window.session, window.sheet("effects").source
     session.edit("Play walk", lambda p: play_only(p, "walk"))
     window.station("effects")
     session.select("layer", "plume-glints")
@@ -135,13 +134,13 @@ def fairness(camera: Photographer, window: Window) -> None:
         changed = found[1].but(source=found[1].source.but(mode=mode))
         session.edit("Mode", lambda p, found=found, changed=changed: put_layer(p, found[0].id, changed))
         camera.settle(1.4)
-        window.effects_sheet.scroll_to(source.table)
+        window.sheet("effects").scroll_to(source.table)
         camera.settle(1.4)
         camera.take(f"density-{mode}")
     source.density.setChecked(False)
     source.table.fill("head and hands")
     source.table.pick.setChecked(True)
-    window.effects_sheet.scroll_to(source.filters)
+    window.sheet("effects").scroll_to(source.filters)
     camera.settle(1.4)
     camera.take("joint-table")
 

@@ -6,8 +6,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
-from wraithon.character.bvh import read_bvh
 from wraithon.character.pose import clip_locals, pose_of, rest_pose
+from wraithon.character.reading.bvh import read_bvh
 from wraithon.character.retarget import guess_unit, propose_matches, retargeted
 from wraithon.errors import CharacterError
 

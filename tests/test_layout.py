@@ -37,19 +37,19 @@ def test_what_is_exported_is_there(name):
 
 
 def test_every_icon_exists(qapp):
-    from wraithon.desktop.theme import icon
+    from wraithon.desktop.theme.theme import icon
 
     found = set()
-    for path in (ROOT / "desktop").glob("*.py"):
+    for path in (ROOT / "desktop").rglob("*.py"):
         text = path.read_text()
-        found |= set(re.findall(r'(?:icon|tool|_rail_button)\(\s*"([a-z-]+)"', text))
+        found |= set(re.findall(r'(?:icon|tool|_button)\(\s*"([a-z-]+)"', text))
     assert len(found) > 20
     for name in found:
         assert not icon(name).isNull()
 
 
 def test_arithmetic_knows_sums_and_nothing_else():
-    from wraithon.desktop.arithmetic import evaluate
+    from wraithon.desktop.widgets.arithmetic import evaluate
 
     assert evaluate("(1 + 2) * -3 / 4") == -2.25
     assert evaluate("0,5") == 0.5

@@ -26,14 +26,13 @@ from wraithon.particles import columns as k
 from wraithon.particles.curves import curve_values, integral_table
 from wraithon.particles.emission import births_between, emission_end
 from wraithon.particles.pool import Pool
-from wraithon.particles.rules import AnchorPlaces, Surroundings
 from wraithon.particles.program import compile_layer
+from wraithon.particles.rules import AnchorPlaces, Surroundings
 from wraithon.project.effect import Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute, Curve, LifeMode
 from wraithon.project.motion import Contact, Curl, Drag, Gravity, Ground, Motion, Vortex, Wind
 from wraithon.project.source import Aim, Heading, JointRow, PointSource, Riding, RingSource, SkinSource, SphereSource
-
 
 # ---- chance ---------------------------------------------------------------------------------------
 

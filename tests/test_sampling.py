@@ -8,10 +8,10 @@ from scipy import stats
 from scipy.spatial import cKDTree
 
 from tests.bodies import body, random_mesh, sphere, swaying_pole
-from wraithon.character.masks import brush, joint_weights, pack_mask, unpack_mask, vertex_densities
-from wraithon.character.pose import rest_skin
 from wraithon.character.bones import bones_of
+from wraithon.character.masks import brush, joint_weights, pack_mask, unpack_mask, vertex_densities
 from wraithon.character.measures import owners, triangle_areas, triangle_nodes
+from wraithon.character.pose import rest_skin
 from wraithon.character.sampling import sampler_of
 from wraithon.character.spacing import eliminated, positions_of
 from wraithon.project.character import PaintedMask

@@ -147,7 +147,7 @@ def inspect(
     as_json: JsonOption = False,
 ) -> None:
     """Print what a character file or a project holds."""
-    from wraithon.character.gltf import read_gltf
+    from wraithon.character.reading.gltf import read_gltf
     from wraithon.interchange.summary import summarise_character, summarise_project
     from wraithon.stage.loading import CHARACTER_ENDINGS
 
@@ -220,7 +220,7 @@ def sample(
     seed: Annotated[int, typer.Option(help="Another seed, other places.", min=0)] = 1,
 ) -> None:
     """Write fairly sampled places of a character: x,y,z,nx,ny,nz,u,v,part,joint."""
-    from wraithon.character.gltf import read_gltf
+    from wraithon.character.reading.gltf import read_gltf
     from wraithon.character.sampling import sampler_of
     from wraithon.interchange.samples import sample_rows, write_samples
     from wraithon.project.source import JointSet, SkinSource

@@ -9,8 +9,8 @@ import pytest
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
-from wraithon.desktop.engine import Engine
-from wraithon.desktop.theme import apply_theme
+from wraithon.desktop.engine.engine import Engine
+from wraithon.desktop.theme.theme import apply_theme
 from wraithon.desktop.window import Window
 from wraithon.stage.loading import Loaded
 

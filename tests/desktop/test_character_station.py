@@ -11,7 +11,9 @@ from tests.test_capture import bvh_of
 from wraithon.character.masks import unpack_mask
 from wraithon.demo import DEMO_FOLDER
 from wraithon.demo.project import CHARACTER_FILE
-from wraithon.desktop import reading
+from wraithon.desktop.effects.source_filters import KINDS
+from wraithon.desktop.session import reading
+from wraithon.desktop.widgets.basics import Button
 from wraithon.project.edit import put_layer
 from wraithon.stage.loading import load
 
@@ -51,7 +53,20 @@ def choose_layer(qtbot, window, layer="plume-glints"):
     window.station("effects")
     window.session.select("layer", layer)
     settle()
-    return window.effects_sheet.source
+    return window.sheet("effects").source
+
+
+def filter_form(editor, field):
+    return editor.filters.list.forms[editor.filters.list.keys.index(field)]
+
+
+def click_remove(editor, field):
+    """Click the button that removes a filter."""
+    settle()
+    name = f"Remove this filter: {next(kind.name for kind in KINDS if kind.field == field)}"
+    next(
+        b for b in editor.filters.list.findChildren(Button) if b.accessibleName() == name and b.isVisibleTo(editor)
+    ).click()
 
 
 def shown(window, heat):
@@ -89,7 +104,7 @@ def test_joints_are_picked_in_the_picture(qtbot, window):
 def test_the_clip_says_how_its_feet_stand(window):
     window.station("character")
     window.session.select("clip", "walk")
-    words = window.character_sheet._clip_measures.text()
+    words = window.sheet("character")._clip_measures.text()
     assert "left ball stands" in words
     assert "+1.35 m ahead" in words
 
@@ -97,14 +112,14 @@ def test_the_clip_says_how_its_feet_stand(window):
 def test_in_place_is_chosen_by_axis(window):
     window.station("character")
     window.session.select("clip", "walk")
-    window.character_sheet._in_place["z"].click()
+    window.sheet("character").clip.widgets["in_place"].checks["z"].click()
     assert window.session.project.character.clip("walk").in_place == ("z",)
     window.session.undo()
     assert window.session.project.character.clip("walk").in_place == ()
 
 
 def test_raising_the_character_is_found_out(window):
-    window.character_sheet._use_edit("Height", True, height=0.2)
+    window.sheet("character").form.widgets["height"].edited.emit(0.2, True)
     assert any("above the ground" in finding.message for finding in window.session.findings())
 
 
@@ -118,7 +133,7 @@ def test_density_and_the_births_chart_tell_vertices_from_surface(qtbot, window):
     even = window.picture.shot.heat
     even = even[even >= 0]
     assert np.abs(even - 0.5).max() < 0.02
-    editor._mode.chosen.emit("vertices")
+    editor.mode.widgets["mode"].edited.emit("vertices", True)
     qtbot.waitUntil(lambda: np.ptp(window.picture.shot.heat) > 0.3, timeout=20_000)
     parts = {tally.name: tally for tally in window.picture.shot.births[0]}
     assert parts["mask"].births > 1.5 * parts["mask"].fair
@@ -133,11 +148,11 @@ def test_filters_are_added_set_and_removed(qtbot, window):
     source = source_of(window)
     assert source.joints.names == ("root",)
     assert (source.height.low, source.facing.within, source.dissolving) == (0.5, 60, True)
-    editor.filters._low.edited.emit(25.0, True)
+    filter_form(editor, "height").widgets["height.low"].edited.emit(25.0, True)
     assert source_of(window).height.low == 0.25
-    editor.filters._remove("height")
+    click_remove(editor, "height")
     assert source_of(window).height is None
-    assert editor.filters._rows["height"].isHidden()
+    assert "height" not in editor.filters.list.keys
     for _ in range(6):
         window.session.undo()
     assert source_of(window).height is None
@@ -153,7 +168,7 @@ def test_the_joint_table_is_filled_and_picked_in_the_picture(qtbot, window):
     qtbot.mouseClick(window.picture, LEFT, NONE, at_joint(window, "left foot"))
     joints = {row.joint for row in source_of(window).table}
     assert len(joints) == 4
-    editor.table._fields[0][0].edited.emit(3.0, True)
+    editor.table.list.forms[0].widgets["share"].edited.emit(3.0, True)
     assert source_of(window).table[0].share == 3.0
     editor.table.pick.click()
     editor.table.toggle("head")
@@ -175,7 +190,7 @@ def test_a_mask_is_painted_on_the_skin_and_wiped_with_undo(qtbot, window):
     window.seek(0)
     qtbot.waitUntil(lambda: exact_at(window, 0), timeout=20_000)
     window.station("character")
-    window.character_index.add_mask()
+    window.index("character").add_mask()
     settle(0.1)
     chest = at_joint(window, "chest")
     drag(window.picture, chest, chest + QPoint(12, 20))
@@ -202,9 +217,9 @@ def _parts_of(character):
 
 def test_a_painted_mask_gates_a_layer(qtbot, window):
     window.station("character")
-    window.character_index.add_mask()
-    sheet = window.character_sheet.painting
-    sheet._all("Fill", np.ones_like)
+    window.index("character").add_mask()
+    sheet = window.sheet("character").painting
+    sheet.paint_all("Fill")
     editor = choose_layer(qtbot, window)
     editor.filters.add_filter("painted")
     mask = window.session.project.character.masks[0]
@@ -212,7 +227,7 @@ def test_a_painted_mask_gates_a_layer(qtbot, window):
     assert not any("mask" in finding.message for finding in window.session.findings())
     window.session.select("mask", mask.id)
     window.station("character")
-    window.character_index.remove()
+    window.index("character").remove()
     assert any("painted mask is gone" in finding.message for finding in window.session.findings())
 
 
@@ -232,7 +247,7 @@ def test_an_anchor_is_dragged_by_its_arrow_and_snaps(qtbot, window):
     window.station("character")
     window.session.select("anchor", "overhead")
     settle(0.1)
-    hand, picture = window.skin_tools.anchor, window.picture
+    hand, picture = window.sheet("character").hands[0], window.picture
     before = window.session.project.anchor("overhead")
     place = picture.shot.places["overhead"][:3, 3].copy()
     middle, _, tips, _ = hand._drawn(picture)
@@ -256,7 +271,7 @@ def test_an_anchor_is_turned_by_its_ring(qtbot, window):
     window.station("character")
     window.session.select("anchor", "overhead")
     settle(0.1)
-    hand, picture = window.skin_tools.anchor, window.picture
+    hand, picture = window.sheet("character").hands[0], window.picture
     _, _, _, rings = hand._drawn(picture)
     found = None
     for axis, ring in enumerate(rings):
@@ -270,9 +285,9 @@ def test_an_anchor_is_turned_by_its_ring(qtbot, window):
 def test_an_anchor_is_mirrored_and_mirrored_again_in_place(window):
     window.station("character")
     window.session.select("anchor", "left-ball")
-    sheet = window.character_sheet.anchor
+    sheet = window.sheet("character").anchor
     count = len(window.session.project.character.anchors)
-    sheet._edit("Offset", True, offset=(0.05, 0.0, 0.02))
+    sheet.form.widgets["offset.0"].edited.emit(5.0, True)
     sheet.mirror()
     twin = window.session.project.anchor(window.session.selection[1])
     assert twin.joint == "right ball"
@@ -287,7 +302,7 @@ def test_a_test_burst_fires_at_the_anchor_and_is_no_part_of_the_project(qtbot, w
     window.station("character")
     window.session.select("anchor", "right-fan-tip")
     before = window.session.project
-    window.character_sheet.anchor.try_button.click()
+    window.sheet("character").anchor.try_button.click()
     qtbot.waitUntil(lambda: any(r.effect == "(test burst)" for r in window.picture.shot.records), timeout=20_000)
     window.set_playing(False)
     assert window.session.project is before
@@ -320,7 +335,7 @@ def test_a_second_character_comes_on_stage_and_the_first_comes_back(qtbot, windo
     assert [use.name for use in window.session.project.characters] == ["Halcyon", "strip"]
     assert window.session.project.character.name == "strip"
     qtbot.waitUntil(lambda: len(window.picture.shot.joints) == 3, timeout=20_000)
-    window.character_index.who.chosen.emit(first.id)
+    window.index("character").who.edited.emit(first.id, True)
     qtbot.waitUntil(lambda: len(window.picture.shot.joints) > 50, timeout=20_000)
     assert window.session.project.character == first
     window.session.undo()
@@ -334,13 +349,13 @@ def test_a_replaced_file_keeps_what_was_added_and_lists_names_to_pick(qtbot, win
     window.keeper.replace(strip)
     now = window.session.project.character
     assert (now.id, now.anchors, now.events) == (use.id, use.anchors, use.events)
-    matching = window.character_sheet.matching
-    assert matching.isVisibleTo(window.character_sheet)
+    matching = window.sheet("character").matching
+    assert matching.isVisibleTo(window.sheet("character"))
     missing = {entry.name for entry in matching._shown}
     assert {"left ball", "walk"} <= missing
     entry = next(e for e in matching._shown if e.name == "left ball")
     joint = window.session.character.skeleton.joint_names[0]
-    matching._take(entry, joint)
+    matching.take(entry, joint)
     assert window.session.project.anchor("left-ball").joint == joint
     matching.take_nearest()
     window.session.undo()
@@ -348,7 +363,7 @@ def test_a_replaced_file_keeps_what_was_added_and_lists_names_to_pick(qtbot, win
     window.session.undo()
     assert window.session.project.character == use
     qtbot.waitUntil(lambda: len(window.picture.shot.joints) > 50, timeout=20_000)
-    assert not matching.isVisibleTo(window.character_sheet)
+    assert not matching.isVisibleTo(window.sheet("character"))
 
 
 def test_a_motion_is_put_on_matched_saved_and_opened_again(qtbot, window, tmp_path):
@@ -358,14 +373,14 @@ def test_a_motion_is_put_on_matched_saved_and_opened_again(qtbot, window, tmp_pa
     window.station("character")
     window.keeper.bring_in(path)
     assert window.session.selection == ("clip", "stroll")
-    sheet = window.character_sheet.capture
-    assert sheet.isVisibleTo(window.character_sheet)
+    sheet = window.sheet("character").capture
+    assert sheet.isVisibleTo(window.sheet("character"))
     assert "51 joints matched" in sheet._facts.text()
-    assert sheet._unit.value == pytest.approx(0.01, rel=1e-3)
-    sheet._match("left hand", None)
+    assert sheet.form.widgets["unit"].value == pytest.approx(0.01, rel=1e-3)
+    sheet.match("left hand", None)
     assert len(window.session.project.character.captures[0].matches) == 50
     sheet.match_again()
-    window.character_sheet._play_only()
+    window.sheet("character").play_only()
     qtbot.waitUntil(lambda: window.picture.shot is not None and window.picture.shot.exact, timeout=20_000)
     assert window.keeper.save_in(tmp_path / "saved")
     again = load(tmp_path / "saved")
@@ -380,7 +395,7 @@ def test_a_broken_motion_is_said_and_changes_nothing(window, tmp_path):
     path.write_text("HIERARCHY\nROOT hips {\n")
     before = window.session.project
     window.keeper.bring_in(path)
-    assert "bad.bvh, line" in window.said.toolTip()
+    assert "bad.bvh, line" in window.transport.said.toolTip()
     assert window.session.project is before
 
 
@@ -410,9 +425,9 @@ def test_the_dissolve_is_set_in_the_sheet_and_seen(qtbot, window):
     size = window.picture.picture_size()[::-1]
     qtbot.waitUntil(lambda: exact_at(window, 0) and window.picture.shot.pixels.shape[:2] == size, timeout=20_000)
     before = window.picture.shot.pixels.copy()
-    dissolve = window.character_sheet.dissolve
-    dissolve.amount.edited.emit(60.0, True)
-    dissolve.clip.chosen.emit("")
+    dissolve = window.sheet("character").dissolve
+    dissolve.widgets["amount"].edited.emit(60.0, True)
+    dissolve.widgets["clip"].edited.emit("", True)
     edited = window.session.project.character.dissolve
     assert (edited.amount, edited.clip) == (0.6, "")
     qtbot.waitUntil(lambda: (window.picture.shot.pixels != before).mean() > 0.02, timeout=20_000)

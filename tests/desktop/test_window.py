@@ -16,9 +16,9 @@ from tests.desktop.conftest import close_window, exact_at, open_window, settle
 from tests.glb_maker import skinned_strip
 from tests.test_gltf import breakage
 from wraithon.demo import DEMO_FOLDER
-from wraithon.desktop.engine import Pace
-from wraithon.desktop.journal import Journal
-from wraithon.desktop.score import CLIP_TOP, EVENTS_TOP
+from wraithon.desktop.engine.pace import Pace
+from wraithon.desktop.score.lanes import CLIP_TOP, EVENTS_TOP
+from wraithon.desktop.session.journal import Journal
 from wraithon.project.files import open_project
 from wraithon.stage.loading import load
 from wraithon.stage.player import Player
@@ -116,7 +116,7 @@ def test_tab_shows_only_the_picture_and_brings_the_rest_back(qtbot, window):
 def test_a_layer_is_selected_at_once_and_its_life_is_shown(window):
     kind, what = window.session.selection
     assert (kind, what) == ("layer", "plume-feathers")
-    assert window.effects_sheet.title.text().startswith("feathers")
+    assert window.sheet("effects").title.text().startswith("feathers")
 
 
 # ---- editing --------------------------------------------------------------------------------------
@@ -127,7 +127,7 @@ def layer(window, key="plume-feathers"):
 
 
 def test_typing_a_sum_into_a_range_changes_the_size(qtbot, window):
-    life = window.effects_sheet.life
+    life = window.sheet("effects").life
     qtbot.mouseClick(life.rows["size"], LEFT)
     field = life.editor._high
     field.begin_typing()
@@ -141,7 +141,7 @@ def test_typing_a_sum_into_a_range_changes_the_size(qtbot, window):
 
 
 def test_nonsense_typed_changes_nothing(qtbot, window):
-    life = window.effects_sheet.life
+    life = window.sheet("effects").life
     life.pick("size")
     field = life.editor._low
     field.begin_typing()
@@ -152,9 +152,9 @@ def test_nonsense_typed_changes_nothing(qtbot, window):
 
 
 def test_dragging_a_number_is_one_step_of_undo(qtbot, window):
-    emission = window.effects_sheet.emission
+    emission = window.sheet("effects").emission
     before = layer(window).emission.rate
-    field = emission._rate
+    field = emission.form.widgets["rate"]
     qtbot.mousePress(field, LEFT, pos=QPoint(10, 10))
     for x in range(12, 90, 4):
         qtbot.mouseMove(field, QPoint(x, 10))
@@ -166,7 +166,7 @@ def test_dragging_a_number_is_one_step_of_undo(qtbot, window):
 
 
 def test_a_curve_is_dragged_added_to_and_cut_back(qtbot, window):
-    life = window.effects_sheet.life
+    life = window.sheet("effects").life
     life.pick("opacity")
     settle()
     plot = life.editor._curve.plot
@@ -187,14 +187,14 @@ def test_a_curve_is_dragged_added_to_and_cut_back(qtbot, window):
 
 
 def test_replacing_through_life_strikes_the_birth_out(qtbot, window):
-    life = window.effects_sheet.life
+    life = window.sheet("effects").life
     life.pick("size")
     from wraithon.project.life import LifeMode
 
-    life.editor._mode_chosen(LifeMode.REPLACE)
+    life.editor._mode.edited.emit(LifeMode.REPLACE, True)
     assert layer(window).size.mode is LifeMode.REPLACE
     before = life.rows["size"].grab().toImage()
-    life.editor._mode_chosen(LifeMode.SCALE)
+    life.editor._mode.edited.emit(LifeMode.SCALE, True)
     assert life.rows["size"].grab().toImage() != before
 
 
@@ -211,7 +211,7 @@ def test_an_edit_while_paused_becomes_exact(qtbot, window):
     window.seek(1.0)
     qtbot.waitUntil(lambda: exact_at(window, 1.0), timeout=30_000)
     before = window.picture.shot.figures.alive
-    window.effects_sheet.emission._change("Rate", True, rate=200.0)
+    window.sheet("effects").emission.form.widgets["rate"].edited.emit(200.0, True)
     qtbot.waitUntil(
         lambda: exact_at(window, 1.0) and window.picture.shot.figures.alive > before + 100, timeout=30_000
     )
@@ -239,7 +239,7 @@ def test_muting_duplicating_and_deleting_by_keys(qtbot, window):
 
 def test_a_refused_edit_is_said_and_changes_nothing(window):
     assert not window.session.edit("Seed", lambda p: p.but(seed=-1))
-    assert "Seed" in window.said.toolTip()
+    assert "Seed" in window.transport.said.toolTip()
     assert window.session.history.undo_label is None
 
 
@@ -300,12 +300,13 @@ def test_a_moved_mark_moves_its_firing(qtbot, window):
 
 def test_a_new_trigger_is_set_up_by_picking_from_lists(qtbot, window):
     window.station("triggers")
-    window.triggers_index.add_trigger()
+    window.index("triggers").add_trigger()
     key = window.session.selection[1]
-    sheet = window.triggers_sheet
-    sheet._event.chosen.emit("landing")
-    sheet._step_rows[0]._effect.chosen.emit("thunder-stamp")
-    sheet._step_rows[0]._anchor.chosen.emit("left-fan-tip")
+    sheet = window.sheet("triggers")
+    sheet.whens["event"].widgets["event"].edited.emit("landing", True)
+    step = sheet.steps["event"].forms[0]
+    step.widgets["effect"].edited.emit("thunder-stamp", True)
+    step.widgets["anchor"].edited.emit("left-fan-tip", True)
     trigger = window.session.project.trigger(key)
     assert trigger.when.event == "landing"
     assert (trigger.response[0].effect, trigger.response[0].anchor) == ("thunder-stamp", "left-fan-tip")
@@ -323,10 +324,10 @@ def test_firing_now_plays_and_shows_the_effect(qtbot, window):
 
 def test_hiding_a_part_and_playing_one_clip(qtbot, window):
     window.station("character")
-    window.character_index.toggle_part("mask")
+    window.index("character").toggle_part("mask")
     assert window.session.project.character.hidden_parts == ("mask",)
     window.session.select("clip", "strike")
-    window.character_sheet._play_only()
+    window.sheet("character").play_only()
     assert [c.clip for c in window.session.project.stage.order] == ["strike"]
     assert [s.use.name for _, s in window.score.passes()][:2] == ["strike", "strike"]
 
@@ -334,10 +335,10 @@ def test_hiding_a_part_and_playing_one_clip(qtbot, window):
 def test_a_new_anchor_on_the_selected_joint_is_nudged_by_numbers(window):
     window.station("character")
     window.session.select("joint", "head")
-    window.character_index.add_anchor()
+    window.index("character").add_anchor()
     anchor = window.session.project.anchor(window.session.selection[1])
     assert anchor.joint == "head"
-    window.character_sheet.anchor._offset[1].edited.emit(12.0, True)
+    window.sheet("character").anchor.form.widgets["offset.1"].edited.emit(12.0, True)
     assert window.session.project.anchor(anchor.id).offset == (0.0, 0.12, 0.0)
 
 
@@ -351,7 +352,7 @@ def drop(window, path):
 def test_dropping_a_character_on_an_empty_window(qtbot, empty_window, tmp_path):
     path = tmp_path / "strip.glb"
     path.write_bytes(skinned_strip().glb())
-    assert empty_window.character_sheet.title.text() == "No character"
+    assert empty_window.sheet("character").title.text() == "No character"
     drop(empty_window, path)
     assert empty_window.session.project.character.name == "strip"
     qtbot.waitUntil(
@@ -364,7 +365,7 @@ def test_a_broken_character_is_said_and_nothing_is_lost(window, tmp_path):
     path.write_bytes(breakage("cyclic nodes").glb())
     before = window.session.project
     drop(window, path)
-    assert "bad.glb" in window.said.toolTip()
+    assert "bad.glb" in window.transport.said.toolTip()
     assert window.session.project is before
 
 
@@ -372,11 +373,11 @@ def test_an_empty_project_says_what_to_do_next(empty_window):
     for station in ("character", "effects", "triggers"):
         empty_window.station(station)
         settle(0.02)
-    assert empty_window.effects_index._empty.isVisibleTo(empty_window.effects_index)
-    empty_window.effects_index.add_effect()
+    assert empty_window.index("effects")._empty.isVisibleTo(empty_window.index("effects"))
+    empty_window.index("effects").add_effect()
     assert empty_window.session.selection[0] == "effect"
-    empty_window.triggers_index.add_event()
-    assert "character first" in empty_window.said.toolTip()
+    empty_window.index("triggers").add_event()
+    assert "character first" in empty_window.transport.said.toolTip()
 
 
 # ---- files ----------------------------------------------------------------------------------------
@@ -445,9 +446,9 @@ def test_findings_lead_to_their_place(qtbot, window):
     from wraithon.project.edit import remove_effect
 
     window.session.edit("Delete", lambda p: remove_effect(p, "thunder-stamp"))
-    assert "finding" in window.findings_button.text()
-    window._fill_findings()
-    window.findings_menu.actions()[0].trigger()
+    assert "finding" in window.transport.findings.text()
+    window.transport.fill_findings()
+    window.transport.findings_menu.actions()[0].trigger()
     assert window.session.selection == ("trigger", "on-strike")
     assert window.indexes.currentIndex() == 2
 
@@ -519,10 +520,10 @@ def test_the_score_draws_its_lanes(window):
 def test_a_selected_mark_is_moved_by_typing_its_time(window):
     window.session.select("mark", "strike-strike")
     assert window.indexes.currentIndex() == 2
-    sheet = window.triggers_sheet
+    sheet = window.sheet("triggers")
     assert sheet.title.text() == "strike"
-    assert sheet._mark_row.isVisibleTo(sheet)
-    sheet._mark_time.edited.emit(0.9, True)
+    assert sheet.mark_form.isVisibleTo(sheet)
+    sheet.mark_form.widgets["time"].edited.emit(0.9, True)
     assert [m.time for m in window.session.project.character.clip("strike").marks] == [0.9]
 
 
@@ -542,8 +543,8 @@ def test_f6_takes_the_keyboard_from_area_to_area(qtbot, window):
 
 
 def test_space_presses_the_button_that_has_the_keyboard(qtbot, window):
-    check = window.effects_sheet.look._lit
-    window.effects_sheet.scroll_to(check)
+    check = window.sheet("effects").look.forms["sprite"][1].widgets["lit"]
+    window.sheet("effects").scroll_to(check)
     check.setFocus()
     qtbot.keyClick(check, Qt.Key.Key_Space)
     assert layer(window).look.lit
@@ -569,11 +570,11 @@ def test_playing_paints_the_picture_and_lays_nothing_out(qtbot, window):
     qtbot.waitUntil(lambda: window.picture.shot.time > 0.3, timeout=60_000)
     noted = Noted()
     QApplication.instance().installEventFilter(noted)
-    began = window.clock.text()
+    began = window.transport.clock.text()
     qtbot.waitUntil(lambda: noted.seen["PictureView", QEvent.Type.Paint] >= 12, timeout=60_000)
     QApplication.instance().removeEventFilter(noted)
     window.set_playing(False)
-    assert window.clock.text() != began
+    assert window.transport.clock.text() != began
     assert noted.seen["Window", QEvent.Type.LayoutRequest] <= 1
     assert noted.seen["Window", QEvent.Type.Paint] <= 3  # what lies beneath the picture
 

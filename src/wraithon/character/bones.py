@@ -12,10 +12,9 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.character.model import Character
-    from wraithon.character.places import Places
     from wraithon.character.pose import Pose
 
-__all__ = ["Bones", "bone_frames", "bone_points", "bones_of"]
+__all__ = ["Bones", "bone_frames", "bones_of"]
 
 
 @dataclass(frozen=True)
@@ -53,14 +52,3 @@ def bone_frames(bones: Bones, pose: Pose) -> NDArray[np.float32]:
     across = across - along * (across * along).sum(axis=1, keepdims=True)
     out[:, 2] = across / np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-12)
     return out
-
-
-def bone_points(frames: NDArray[np.float32], places: Places, radius: float) -> NDArray[np.float32]:
-    """Return where places along bones (N, 3) are, from the bones' frames (B, 3, 3)."""
-    frame = frames[places.rows]
-    along, angle, share = places.numbers.T
-    axis = frame[:, 1] - frame[:, 0]
-    unit = axis / np.maximum(np.linalg.norm(axis, axis=1, keepdims=True), 1e-12)
-    other = np.cross(unit, frame[:, 2])
-    around = np.cos(angle)[:, None] * frame[:, 2] + np.sin(angle)[:, None] * other
-    return (frame[:, 0] + along[:, None] * axis + (share * radius)[:, None] * around).astype(np.float32)

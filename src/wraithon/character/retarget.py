@@ -16,8 +16,8 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
-    from wraithon.character.bvh import Capture
     from wraithon.character.model import Character
+    from wraithon.character.reading.bvh import Capture
 
 __all__ = ["guess_unit", "propose_matches", "retargeted"]
 
@@ -102,7 +102,9 @@ def _matched_above(capture: Capture, joint: int, matches: Mapping[str, str]) -> 
     return node if node >= 0 else None
 
 
-def retargeted(capture: Capture, character: Character, matches: Mapping[str, str], unit: float, name: str = "") -> Clip:
+def retargeted(
+    capture: Capture, character: Character, matches: Mapping[str, str], unit: float, name: str = ""
+) -> Clip:
     """Return the motion as a clip of a character.
 
     Each matched joint turns in the world as the motion's does. Where rest poses differ, the difference

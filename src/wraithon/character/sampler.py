@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.character.places import Places
 from wraithon.character.sampling_kernels import SamplerArrays, draw_places, noise_at
 
 if TYPE_CHECKING:
@@ -16,7 +15,7 @@ if TYPE_CHECKING:
 
     from wraithon.character.bones import Bones
 
-__all__ = ["NO_BAND", "NO_SAMPLER", "BorderSampler", "Sampler"]
+__all__ = ["NO_BAND", "NO_SAMPLER", "BorderSampler", "Places", "Sampler"]
 
 NO_BAND = np.zeros(3, np.float32)
 NO_SAMPLER = SamplerArrays(
@@ -25,6 +24,14 @@ NO_SAMPLER = SamplerArrays(
     np.zeros((0, 3), np.float32), np.zeros((1, 3), np.float32), np.zeros(1, np.int32), np.ones(1, np.float32),
 )  # fmt: skip
 """What kernels read of a source that is not on the character."""
+
+
+@dataclass(frozen=True)
+class Places:
+    """Places on a character: rows (N,) of triangles or bones, and three numbers each (N, 3)."""
+
+    rows: NDArray[np.int32]
+    numbers: NDArray[np.float32]
 
 
 @dataclass(frozen=True)

@@ -13,9 +13,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.character.bones import bone_frames, bone_points
-from wraithon.character.places import Places
+from wraithon.character.bones import bone_frames
 from wraithon.character.pose import rest_pose, rest_skin
+from wraithon.character.sampler import Places, Sampler
 from wraithon.character.sampling_kernels import BONES, SURFACE, VERTICES, gather_places
 from wraithon.character.spacing_kernels import build_heap, eliminate, gaps, neighbour_lists, spread_out
 
@@ -25,10 +25,9 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.character.model import Character
-    from wraithon.character.sampler import Sampler
     from wraithon.project.source import SkinSource
 
-__all__ = ["eliminated", "positions_of", "spaced_evenly"]
+__all__ = ["bone_points", "eliminated", "positions_of", "spaced_evenly"]
 
 CANDIDATES, FEWER, MANY = 14, 7, 1200
 """Candidates for each place wanted, and for each of more than MANY."""
@@ -118,6 +117,17 @@ def positions_of(character: Character, sampler: Sampler, places: Places, radius:
     return out
 
 
+def bone_points(frames: NDArray[np.float32], places: Places, radius: float) -> NDArray[np.float32]:
+    """Return where places along bones (N, 3) are, from the bones' frames (B, 3, 3)."""
+    frame = frames[places.rows]
+    along, angle, share = places.numbers.T
+    axis = frame[:, 1] - frame[:, 0]
+    unit = axis / np.maximum(np.linalg.norm(axis, axis=1, keepdims=True), 1e-12)
+    other = np.cross(unit, frame[:, 2])
+    around = np.cos(angle)[:, None] * frame[:, 2] + np.sin(angle)[:, None] * other
+    return (frame[:, 0] + along[:, None] * axis + (share * radius)[:, None] * around).astype(np.float32)
+
+
 def eliminated(
     points: NDArray[np.float32], wanted: int, *, flat: bool = True, progress: Callable[[float], None] | None = None
 ) -> NDArray[np.int64]:
@@ -135,10 +145,10 @@ def eliminated(
         Told the share done; what it raises ends the work.
     """
     total = len(points)
-    _, kept = _thin(points, np.arange(total), min(wanted, total), flat, progress, total)
+    _, kept = _thin(points, np.arange(total), min(wanted, total), total, progress, flat=flat)
     tail: list[NDArray[np.int64]] = []
     while len(kept) > 1:
-        gone, kept = _thin(points, kept, len(kept) // 2, flat, progress, total)
+        gone, kept = _thin(points, kept, len(kept) // 2, total, progress, flat=flat)
         tail.append(gone[::-1])
     return np.concatenate([kept, *reversed(tail)]).astype(np.int64)
 
@@ -147,9 +157,10 @@ def _thin(
     points: NDArray[np.float32],
     here: NDArray[np.int64],
     target: int,
-    flat: bool,
-    progress: Callable[[float], None] | None,
     total: int,
+    progress: Callable[[float], None] | None,
+    *,
+    flat: bool,
 ) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """Take points away until `target` are left; return those that went, in order, and those that stay."""
     from scipy.spatial import cKDTree
@@ -158,7 +169,7 @@ def _thin(
     if target >= count:
         return here[:0], here
     tree = cKDTree(points[here].astype(np.float64))
-    reach = 2 * _largest_radius(tree, target, flat)
+    reach = 2 * _largest_radius(tree, target, flat=flat)
     pairs = tree.query_pairs(reach, output_type="ndarray")
     while len(pairs) > MOST_PAIRS:  # points heaped onto one spot
         reach *= 0.5
@@ -190,7 +201,7 @@ def _thin(
     return here[~kept], here[kept]
 
 
-def _largest_radius(tree: object, target: int, flat: bool) -> float:
+def _largest_radius(tree: object, target: int, *, flat: bool) -> float:
     """Return half the largest distance that `target` points could keep, from how crowded the candidates are.
 
     The candidates' own density, in the middle of them, stands for the area: it needs no mesh.

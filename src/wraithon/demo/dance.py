@@ -11,12 +11,12 @@ from scipy.interpolate import CubicSpline, PchipInterpolator
 from scipy.spatial.transform import Rotation
 
 from wraithon.demo.figure import PLACE
-from wraithon.demo.rig import ANKLE_TO_BALL, SOLE, Foot, Hand, Wish, grip_fingers, solve, swing_skirt, turn
+from wraithon.demo.gait import HEEL_DOWN, HIP_HEIGHT, RUN, WALK, hand, run, walk
+from wraithon.demo.rig import SOLE, Foot, Hand, Wish, grip_fingers, solve, swing_skirt
 
 __all__ = ["FRAME_RATE", "BakedClip", "make_clips", "marks"]
 
 FRAME_RATE = 30
-HIP_HEIGHT = PLACE["hips"][1] - 0.025
 STANCE = PLACE["left foot"][0]
 
 Vector = NDArray[np.float64]
@@ -37,8 +37,8 @@ def make_clips() -> list[BakedClip]:
     """Return the six clips."""
     return [
         _bake("idle", 3.0, _idle, loops=True),
-        _bake("walk", 1.0, _walk, loops=True),
-        _bake("run", 0.72, _run, loops=True),
+        _bake("walk", 1.0, walk, loops=True),
+        _bake("run", 0.72, run, loops=True),
         _bake("leap", 1.6, _leap, loops=False),
         _bake("strike", 1.8, _strike, loops=False),
         _bake("fall", 2.0, _fall, loops=False),
@@ -55,8 +55,8 @@ def _bake(name: str, seconds: float, wish: Callable[[float], Wish], *, loops: bo
         grip_fingers(local)
         frames.append(local)
         moves.append(translations)
-    swing_skirt(frames, wishes, loops, times[1])
-    _trail_crest(frames, loops)
+    swing_skirt(frames, wishes, times[1], loops=loops)
+    _trail_crest(frames, loops=loops)
     rotations = {joint: _continuous([frame[joint].as_quat() for frame in frames]) for joint in frames[0]}
     if loops:
         for keys in rotations.values():
@@ -73,7 +73,7 @@ def _continuous(keys: list[Vector]) -> Vector:
     return out
 
 
-def _trail_crest(frames: list[dict[str, Rotation]], loops: bool) -> None:
+def _trail_crest(frames: list[dict[str, Rotation]], *, loops: bool) -> None:
     """Let the crest nod a little after the head."""
     count = len(frames) - 1 if loops else len(frames)
     heads = [frame["head"] for frame in frames]
@@ -96,22 +96,13 @@ def marks() -> dict[str, dict[str, float]]:
 # ---- shared poses ---------------------------------------------------------------------------------
 
 
-def _unit(v: ArrayLike) -> Vector:
-    a = np.asarray(v, float)
-    return a / np.linalg.norm(a)
-
-
-def _hand(place: ArrayLike, axis: ArrayLike, side: ArrayLike = (0.0, 0.2, 1.0)) -> Hand:
-    return Hand(np.asarray(place, float), _unit(axis), _unit(side))
-
-
 def _flat(side: str, z: float = 0.0, x: float | None = None, yaw: float = 8.0) -> Foot:
     sign = 1.0 if side == "left" else -1.0
     wide = STANCE if x is None else x
     return Foot(np.array([sign * wide, SOLE, z + PLACE["left foot"][2]]), 0.0, yaw)
 
 
-def _keys(loops: bool, *rows: tuple[float, *tuple[float, ...]]) -> Callable[[float], Vector]:
+def _keys(*rows: tuple[float, *tuple[float, ...]], loops: bool = False) -> Callable[[float], Vector]:
     """Return a smooth course through rows of (time, values...)."""
     table = np.array(rows)
     if loops:
@@ -134,108 +125,9 @@ def _idle(t: float) -> Wish:
         feet={"left": _flat("left", 0.07, 0.12, 14), "right": _flat("right", -0.07, 0.12, 18)},
     )
     lift = 0.025 * np.sin(p - 0.5)
-    wish.hands["left"] = _hand((0.36, -0.1 + lift, 0.26), (0.62, 0.6 + 2 * lift, 0.35), (-0.2, -0.3, 1.0))
+    wish.hands["left"] = hand((0.36, -0.1 + lift, 0.26), (0.62, 0.6 + 2 * lift, 0.35), (-0.2, -0.3, 1.0))
     lift = 0.025 * np.sin(p + 1.2)
-    wish.hands["right"] = _hand((0.33, -0.27 + lift, 0.2), (0.75, -0.15 + 2 * lift, 0.45), (-0.3, 0.2, 1.0))
-    return wish
-
-
-# ---- walk and run ---------------------------------------------------------------------------------
-
-
-@dataclass(frozen=True)
-class _Gait:
-    period: float
-    speed: float
-    stance: float
-    """Share of the period a foot is on the ground."""
-    lift: float
-    heel_pitch: float
-    """Pitch at first contact: toes up is negative."""
-    toe_pitch: float
-    """Pitch when the toes leave."""
-    roll_off: float
-    """Share of the stance after which the heel rises."""
-    straddle: float
-
-
-HEEL_DOWN = 0.14
-"""Share of the stance after which the whole foot is down."""
-WALK = _Gait(1.0, 1.35, 0.62, 0.09, -14.0, 48.0, 0.52, 0.075)
-RUN = _Gait(0.72, 3.4, 0.36, 0.26, -4.0, 58.0, 0.3, 0.05)
-
-
-def _gait_foot(gait: _Gait, side: str, t: float) -> Foot:
-    """Return a foot that is planted through its stance: it rolls over the heel, then over the ball."""
-    sign = 1.0 if side == "left" else -1.0
-    phase = t / gait.period + (0.0 if side == "left" else 0.5)
-    step = np.floor(phase)
-    phase -= step
-    start = (step + (0.0 if side == "left" else -0.5)) * gait.period * gait.speed
-    reach = gait.speed * gait.period * gait.stance / 2
-    flat = np.array([sign * gait.straddle, SOLE, start + reach + PLACE["left foot"][2]])
-    if phase <= gait.stance:
-        return _stance_foot(gait, flat, phase / gait.stance)
-    s = (phase - gait.stance) / (1 - gait.stance)
-    last = _stance_foot(gait, flat, 1.0)
-    ahead = flat + (0, 0, gait.speed * gait.period)
-    first = _stance_foot(gait, ahead, 0.0)
-    glide = s * s * (3 - 2 * s)
-    ankle = last.ankle + (first.ankle - last.ankle) * glide
-    ankle = ankle + (0, gait.lift * np.sin(np.pi * s) ** 1.3 * (1.15 - 0.5 * s), 0)
-    pitch = last.pitch + (first.pitch - last.pitch) * min(1.0, s * 1.25) ** 1.2
-    return Foot(ankle, pitch, 5.0)
-
-
-def _stance_foot(gait: _Gait, flat: Vector, s: float) -> Foot:
-    if s < HEEL_DOWN:
-        pitch = gait.heel_pitch * (1 - s / HEEL_DOWN)
-        pivot = np.array([0.0, -SOLE, -0.04])
-    elif s < gait.roll_off:
-        return Foot(flat, 0.0, 5.0)
-    else:
-        u = (s - gait.roll_off) / (1 - gait.roll_off)
-        pitch = gait.toe_pitch * u * u * (3 - 2 * u) * (0.75 + 0.25 * u)
-        pivot = ANKLE_TO_BALL
-    turned = turn(0, pitch).apply(-pivot)
-    return Foot(flat + pivot + turned, pitch, 5.0)
-
-
-def _walk(t: float) -> Wish:
-    p = 2 * np.pi * t / WALK.period
-    wish = Wish(
-        travel=WALK.speed * t,
-        hips=np.array([0.018 * np.sin(p - 0.25), HIP_HEIGHT - 0.028 - 0.019 * np.cos(2 * p - 0.5), 0.0]),
-        hips_turn=(-7 * np.cos(p), 3.0, 3.5 * np.sin(p - 0.2)),
-        chest_turn=(12 * np.cos(p), -1.0 + 1.5 * np.cos(2 * p), -4 * np.sin(p - 0.2)),
-        head_turn=(-5 * np.cos(p), 1.0, 0.0),
-        feet={side: _gait_foot(WALK, side, t) for side in ("left", "right")},
-    )
-    for side, shift in (("left", np.pi), ("right", 0.0)):
-        s = np.cos(p + shift)
-        wish.hands[side] = _hand(
-            (0.3, -0.33 + 0.05 * s, 0.1 + 0.2 * s), (0.55, -0.35 + 0.35 * s, 0.55 + 0.3 * s), (-0.6, 0.3, 0.7)
-        )
-    return wish
-
-
-def _run(t: float) -> Wish:
-    p = 2 * np.pi * t / RUN.period
-    wish = Wish(
-        travel=RUN.speed * t,
-        hips=np.array([0.012 * np.sin(p - 0.4), HIP_HEIGHT - 0.045 - 0.034 * np.cos(2 * p - 1.7), 0.0]),
-        hips_turn=(-10 * np.cos(p - 0.3), 10.0, 4 * np.sin(p - 0.4)),
-        chest_turn=(17 * np.cos(p - 0.3), 7.0, -5 * np.sin(p - 0.4)),
-        head_turn=(-7 * np.cos(p - 0.3), -12.0, 0.0),
-        feet={side: _gait_foot(RUN, side, t) for side in ("left", "right")},
-    )
-    for side, shift in (("left", np.pi), ("right", 0.0)):
-        s = np.cos(p + shift - 0.2)
-        wish.hands[side] = _hand(
-            (0.36, -0.2 + 0.07 * s, -0.08 + 0.24 * s),
-            (0.65, 0.1 + 0.2 * s, -0.75 + 0.35 * s),
-            (0.5, 0.75, 0.35),
-        )
+    wish.hands["right"] = hand((0.33, -0.27 + lift, 0.2), (0.75, -0.15 + 2 * lift, 0.45), (-0.3, 0.2, 1.0))
     return wish
 
 
@@ -246,18 +138,16 @@ _READY_RIGHT = ((0.33, -0.27, 0.2), (0.75, -0.15, 0.45), (-0.3, 0.2, 1.0))
 
 
 def _hand_keys(*rows: tuple[float, tuple[ArrayLike, ArrayLike, ArrayLike]]) -> Callable[[float], Hand]:
-    course = _keys(False, *[(t, *np.concatenate([np.asarray(v, float) for v in pose])) for t, pose in rows])
+    course = _keys(*[(t, *np.concatenate([np.asarray(v, float) for v in pose])) for t, pose in rows])
 
     def at(t: float) -> Hand:
         values = course(t)
-        return _hand(values[0:3], values[3:6], values[6:9])
+        return hand(values[0:3], values[3:6], values[6:9])
 
     return at
 
 
-_STRIKE_BODY = _keys(
-    False,
-    # time, hips x y z, hips yaw pitch roll, chest yaw pitch roll, head yaw pitch
+_STRIKE_BODY = _keys(  # time, hips x y z, hips yaw pitch roll, chest yaw pitch roll, head yaw pitch
     (0.0, 0.0, HIP_HEIGHT - 0.015, 0.0, 0, 2, 0, 0, -3, 0, 0, 3),
     (0.35, 0.05, HIP_HEIGHT - 0.06, -0.03, -18, 0, 3, -24, -10, 5, 25, 4),
     (0.62, 0.06, HIP_HEIGHT + 0.0, 0.02, -26, -6, 6, -30, -16, 8, 34, 8),
@@ -266,9 +156,7 @@ _STRIKE_BODY = _keys(
     (1.25, -0.02, HIP_HEIGHT - 0.2, 0.26, 9, 18, -2, 12, 14, -2, -12, -10),
     (1.8, 0.0, HIP_HEIGHT - 0.015, 0.0, 0, 2, 0, 0, -3, 0, 0, 3),
 )
-_STRIKE_RIGHT_FOOT = _keys(
-    False,
-    # time, ankle lift, z, pitch
+_STRIKE_RIGHT_FOOT = _keys(  # time, ankle lift, z, pitch
     (0.0, 0.0, -0.07, 0.0),
     (0.3, 0.0, -0.07, 0.0),
     (0.6, 0.38, 0.12, 14.0),
@@ -317,7 +205,6 @@ def _strike(t: float) -> Wish:
 
 
 _LEAP_BODY = _keys(
-    False,
     (0.0, 0.0, HIP_HEIGHT - 0.015, 0.0, 0, 2, 0, 0, -3, 0, 0, 3),
     (0.3, 0.0, HIP_HEIGHT - 0.24, 0.02, 0, 24, 0, 0, 16, 0, 0, -16),
     (0.46, 0.0, HIP_HEIGHT + 0.06, 0.08, 0, 8, 0, 0, -8, 0, 0, -4),
@@ -326,11 +213,10 @@ _LEAP_BODY = _keys(
     (1.16, 0.0, HIP_HEIGHT - 0.24, 0.04, 0, 22, 0, 0, 18, 0, 0, -16),
     (1.6, 0.0, HIP_HEIGHT - 0.015, 0.0, 0, 2, 0, 0, -3, 0, 0, 3),
 )
-_LEAP_TRAVEL = _keys(False, (0.0, 0.0), (0.34, 0.04), (0.46, 0.22), (1.02, 1.62), (1.2, 1.8), (1.6, 1.8))
+_LEAP_TRAVEL = _keys((0.0, 0.0), (0.34, 0.04), (0.46, 0.22), (1.02, 1.62), (1.2, 1.8), (1.6, 1.8))
 _LEAP_FEET = {
     # time, z from the start, lift, pitch
     "left": _keys(
-        False,
         (0.0, 0.07, 0, 0),
         (0.34, 0.07, 0, 0),
         (0.46, 0.07, 0.02, 30),
@@ -339,7 +225,6 @@ _LEAP_FEET = {
         (1.6, 1.87, 0, 0),
     ),
     "right": _keys(
-        False,
         (0.0, -0.07, 0, 0),
         (0.38, -0.07, 0, 0),
         (0.5, -0.02, 0.06, 50),
@@ -379,7 +264,6 @@ def _leap(t: float) -> Wish:
 
 
 _FALL_BODY = _keys(
-    False,
     (0.0, 0.0, HIP_HEIGHT - 0.015, 0.0, 0, 2, 0, 0, -3, 0, 0, 3),
     (0.4, 0.03, HIP_HEIGHT - 0.05, -0.05, 10, -6, 4, 8, -16, 5, 10, -18),
     (0.9, 0.02, 0.62, -0.06, 12, 4, 3, 10, 2, 6, 8, 8),
@@ -400,9 +284,8 @@ _FALL_RIGHT = _hand_keys(
     (2.0, ((0.4, -0.34, 0.26), (0.85, 0.0, 0.45), (-0.4, 0.2, 0.9))),
 )
 _FALL_FEET = {
-    "left": _keys(False, (0.0, 0.07, 0, 0), (0.5, 0.07, 0, 0), (1.3, 0.07, 0.035, 30), (2.0, 0.07, 0.035, 30)),
+    "left": _keys((0.0, 0.07, 0, 0), (0.5, 0.07, 0, 0), (1.3, 0.07, 0.035, 30), (2.0, 0.07, 0.035, 30)),
     "right": _keys(
-        False,
         (0.0, -0.07, 0, 0),
         (0.5, -0.07, 0, 0),
         (0.8, -0.2, 0.04, 35),

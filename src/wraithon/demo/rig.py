@@ -172,7 +172,9 @@ def grip_fingers(local: dict[str, Rotation]) -> None:
         local[f"{side} finger tips"] = Rotation.from_rotvec(np.array([0.3, 0.2 * sign, -0.8 * sign]))
 
 
-def swing_skirt(frames: list[dict[str, Rotation]], wishes: list[Wish], loops: bool, seconds_a_frame: float) -> None:
+def swing_skirt(
+    frames: list[dict[str, Rotation]], wishes: list[Wish], seconds_a_frame: float, *, loops: bool
+) -> None:
     """Let the skirt's chains give way to the thighs and lag behind the body like damped pendulums."""
     push = np.array([_push(frame) for frame in frames])
     place = np.array([w.hips + (0, 0, w.travel) for w in wishes])
@@ -185,8 +187,8 @@ def swing_skirt(frames: list[dict[str, Rotation]], wishes: list[Wish], loops: bo
     around = np.array([[np.sin(skirt_angle(k)), np.cos(skirt_angle(k))] for k in range(SKIRT_CHAINS)])
     drag = -(speed[:, [0, 2]] @ around.T) * 0.09 - speed[:, 1:2] * 0.16
     wanted = np.maximum(push, 0.04) + np.clip(drag, -0.3, 0.5)
-    upper = np.maximum(_lag(wanted, loops, seconds_a_frame, 0.05, 0.6), push * 0.92)
-    lower = _lag(wanted - 0.4 * push, loops, seconds_a_frame, 0.10, 0.35) - 0.45 * upper
+    upper = np.maximum(_lag(wanted, seconds_a_frame, 0.05, 0.6, loops=loops), push * 0.92)
+    lower = _lag(wanted - 0.4 * push, seconds_a_frame, 0.10, 0.35, loops=loops) - 0.45 * upper
     for i, frame in enumerate(frames):
         for k in range(SKIRT_CHAINS):
             hinge = np.array([around[k, 1], 0.0, -around[k, 0]])
@@ -205,7 +207,7 @@ def _push(frame: dict[str, Rotation]) -> list[float]:
     return opened
 
 
-def _lag(target: Vector, loops: bool, dt: float, period: float, damping: float) -> Vector:
+def _lag(target: Vector, dt: float, period: float, damping: float, *, loops: bool) -> Vector:
     """Run damped springs after `target` (frames, chains); loops are run until they close."""
     body = target[:-1] if loops else target
     rounds = 4 if loops else 1

@@ -53,7 +53,7 @@ def run(path: Path | None, picture: Path | None = None) -> int:
     from PySide6.QtWidgets import QApplication
 
     from wraithon.demo import DEMO_FOLDER
-    from wraithon.desktop.engine import Engine
+    from wraithon.desktop.engine.engine import Engine
     from wraithon.stage.loading import load
 
     app = QApplication.instance() or QApplication(sys.argv[:1])
@@ -66,7 +66,7 @@ def run(path: Path | None, picture: Path | None = None) -> int:
     # Kernels are fetched from their cache on the engine's thread while the window is imported and built.
     engine = Engine(prepare(loaded if path == DEMO_FOLDER else None))
     engine.start()
-    from wraithon.desktop.theme import apply_theme
+    from wraithon.desktop.theme.theme import apply_theme
     from wraithon.desktop.window import Window
 
     apply_theme(app)
@@ -111,7 +111,7 @@ def prepare(demo: Loaded | None = None) -> Callable[[], Iterator[str]]:
 def _icon() -> Any:
     from PySide6.QtGui import QIcon
 
-    return QIcon(str(Path(__file__).parent / "icons" / "wraithon.svg"))
+    return QIcon(str(Path(__file__).parent / "theme" / "icons" / "wraithon.svg"))
 
 
 def _take_picture(window: object, app: object, picture: Path) -> None:

@@ -4,48 +4,34 @@ from __future__ import annotations
 
 import logging
 import time
-from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QByteArray, QSettings, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
-from PySide6.QtWidgets import (
-    QHBoxLayout,
-    QLabel,
-    QMainWindow,
-    QMenu,
-    QSplitter,
-    QStackedWidget,
-    QToolButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtCore import QByteArray, QSettings, Qt
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
+from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 import wraithon
-from wraithon.desktop.character_station import CharacterIndex, CharacterSheet
-from wraithon.desktop.effects_station import EffectsIndex, EffectsSheet
-from wraithon.desktop.engine import Engine
-from wraithon.desktop.fields import Button, Readout, tool
-from wraithon.desktop.keeping import Bar, Keeper
-from wraithon.desktop.picture_view import PictureView
-from wraithon.desktop.score import Score
-from wraithon.desktop.session import Session
-from wraithon.desktop.skin_tools import SkinTools
-from wraithon.desktop.theme import BRICK, GROUND, MOSS, OCHRE, RAISED, SOFT, TEAL, icon
-from wraithon.desktop.triggers_station import TriggersIndex, TriggersSheet
+from wraithon.desktop.commands import menu_of
+from wraithon.desktop.engine.engine import Engine
+from wraithon.desktop.picture.anchor_hand import AnchorHand
+from wraithon.desktop.picture.picture_view import PictureView
+from wraithon.desktop.picture.tools import PictureTools
+from wraithon.desktop.rail import Rail
+from wraithon.desktop.score.score import Score
+from wraithon.desktop.session.keeping import Bar, Keeper
+from wraithon.desktop.session.session import Session
+from wraithon.desktop.stations import STATIONS, Station
+from wraithon.desktop.transport import Transport
+from wraithon.desktop.widgets.basics import column_of
+from wraithon.desktop.widgets.panels import Index, Sheet
 from wraithon.places import config_folder
-from wraithon.stage.loading import CHARACTER_ENDINGS, CAPTURE_ENDINGS, Loaded
+from wraithon.project.project import View
+from wraithon.project.things import FOUND_BY_ID, anchor_for, anchors_of, find
+from wraithon.stage.loading import CAPTURE_ENDINGS, CHARACTER_ENDINGS, Loaded
 
 __all__ = ["Window"]
 
 log = logging.getLogger(__name__)
-
-SAID_SECONDS = 6
-STATIONS = (
-    ("character", "Character", "person-simple"),
-    ("effects", "Effects", "sparkle"),
-    ("triggers", "Triggers", "lightning"),
-)
 
 
 class Window(QMainWindow):
@@ -61,14 +47,7 @@ class Window(QMainWindow):
         What was opened, for the journal: a path, or empty.
     engine
         The engine to use; the window starts and stops it.
-
-    Signals
-    -------
-    station_changed
-        Another station is shown.
     """
-
-    station_changed = Signal()
 
     def __init__(
         self,
@@ -90,51 +69,45 @@ class Window(QMainWindow):
         self.resize(1280, 800)
         self.setMinimumSize(900, 560)
         self.setAcceptDrops(True)
-        self.bar = Bar()
-        self.keeper = Keeper(self, self.session, self.bar, lambda: self.picture.view, opened)
+        self.picture, self.score, self.bar = PictureView(), Score(self.session), Bar()
+        self.keeper = Keeper(self, self.session, self.bar, self._view, opened)
         # Before all others that listen, so that the picture is under way while they work.
         self.session.changed.connect(self._send_project)
         self._build()
-        self._actions()
+        self.rail.set_menu(menu_of(self))
         self._connect()
         self._restore()
-        self._retitle()
+        self._project_changed()
         self._begin_at()
         self._send_all()
-        self.skin_tools = SkinTools(self)
+        self.refresh_tools()
         self.picture.setFocus()
         self.engine.start()
         self.keeper.offer_left()
 
+    def _view(self) -> View:
+        return self.picture.view
+
     def _begin_at(self) -> None:
         """Show the station where the work goes on, with its first thing selected."""
         project = self.session.project
-        if project.effects:
-            first = project.effects[0]
-            self.station("effects")
-            if first.layers:
-                self.session.select("layer", first.layers[0].id)
-            else:
-                self.session.select("effect", first.id)
-        else:
-            self.station("character")
+        first = project.effects[0] if project.effects else None
+        thing = ("layer", first.layers[0].id) if first and first.layers else ("effect", first.id) if first else None
+        home = _home_of(thing[0]) if thing else STATIONS[0]
+        self.station(home.key)
+        if thing is not None:
+            self.session.select(*thing)
 
     # ---- building -------------------------------------------------------------------------------
 
     def _build(self) -> None:
-        session = self.session
-        self.picture = PictureView()
-        self.picture.view = session.project.view
+        self.picture.view = self.session.project.view
         self.picture.say("Getting ready")
-        self.score = Score(session)
-        self.character_index = CharacterIndex(session)
-        self.effects_index, self.triggers_index = EffectsIndex(session), TriggersIndex(session)
-        self.effects_sheet, self.triggers_sheet = EffectsSheet(session), TriggersSheet(session)
-        self.character_sheet = CharacterSheet(session)
+        self.tools = PictureTools(self.picture, self.engine)
         self.indexes, self.sheets = QStackedWidget(), QStackedWidget()
-        for index in (self.character_index, self.effects_index, self.triggers_index):
+        for station in STATIONS:
+            index, sheet = station.build(self)
             self.indexes.addWidget(index)
-        for sheet in (self.character_sheet, self.effects_sheet, self.triggers_sheet):
             self.sheets.addWidget(sheet)
         self.indexes.setMinimumWidth(160)
         self.sheets.setMinimumWidth(340)
@@ -143,11 +116,10 @@ class Window(QMainWindow):
             self.upper.addWidget(widget)
             self.upper.setStretchFactor(self.upper.count() - 1, stretch)
         self.upper.setSizes([224, 592, 404])
+        self.transport = Transport(self)
         self.lower_half = QWidget()
-        column = QVBoxLayout(self.lower_half)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(0)
-        column.addWidget(self._transport())
+        column = column_of(self.lower_half, 0)
+        column.addWidget(self.transport)
         column.addWidget(self.score, 1)
         self.split = QSplitter(Qt.Orientation.Vertical)
         self.split.addWidget(self.upper)
@@ -157,187 +129,41 @@ class Window(QMainWindow):
         for splitter in (self.upper, self.split):
             splitter.setHandleWidth(4)
             splitter.setChildrenCollapsible(False)
+        self.rail = Rail(self, STATIONS)
         body = QWidget()
-        whole = QHBoxLayout(body)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(0)
-        self.rail = self._rail()
+        whole, right = QHBoxLayout(body), QVBoxLayout()
+        for layout in (whole, right):
+            layout.setContentsMargins(0, 0, 0, 0)
+            layout.setSpacing(0)
         whole.addWidget(self.rail)
-        right = QVBoxLayout()
-        right.setSpacing(0)
         right.addWidget(self.bar)
         right.addWidget(self.split, 1)
         whole.addLayout(right, 1)
         self.setCentralWidget(body)
-
-    def _rail(self) -> QWidget:
-        rail = QWidget()
-        rail.setFixedWidth(56)
-        rail.setStyleSheet(
-            f"QWidget {{ background: {GROUND}; }}"
-            "QToolButton { border: none; border-radius: 4px; padding: 5px 0; font-size: 10px; width: 52px; }"
-            f"QToolButton {{ color: {SOFT}; }} QToolButton:hover {{ background: {RAISED}; }}"
-            f"QToolButton:checked {{ color: {TEAL}; background: {RAISED}; }}"
-            f"QToolButton:focus {{ border: 1px solid {TEAL}; }}"
-            "QToolButton::menu-indicator { image: none; }"
-        )
-        column = QVBoxLayout(rail)
-        column.setContentsMargins(2, 6, 2, 6)
-        column.setSpacing(4)
-        self.menu_button = self._rail_button("list", "Menu", "All commands")
-        self.menu_button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        column.addWidget(self.menu_button)
-        column.addSpacing(6)
-        self.station_buttons: dict[str, QToolButton] = {}
-        for k, (key, name, picture) in enumerate(STATIONS):
-            button = self._rail_button(picture, name, f"{name} (Ctrl+{k + 1})")
-            button.setCheckable(True)
-            button.setAutoExclusive(True)
-            button.clicked.connect(lambda _on=False, key=key: self.station(key))
-            self.station_buttons[key] = button
-            column.addWidget(button)
-        column.addStretch(1)
-        for picture, name, tip, action in (
-            ("arrow-u-up-left", "Undo", "Undo (Ctrl+Z)", self.session.undo),
-            ("arrow-u-up-right", "Redo", "Redo (Ctrl+Shift+Z)", self.session.redo),
-            ("floppy-disk", "Save", "Save (Ctrl+S)", self.keeper.save),
-        ):
-            button = self._rail_button(picture, name, tip)
-            button.clicked.connect(lambda _on=False, action=action: action())
-            column.addWidget(button)
-            setattr(self, f"{name.lower()}_button", button)
-        return rail
-
-    @staticmethod
-    def _rail_button(picture: str, name: str, tip: str) -> QToolButton:
-        button = QToolButton()
-        button.setIcon(icon(picture))
-        button.setIconSize(QSize(20, 20))
-        button.setText(name)
-        button.setToolTip(tip)
-        button.setAccessibleName(name)
-        button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextUnderIcon)
-        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        return button
-
-    def _transport(self) -> QWidget:
-        row = QWidget()
-        row.setFixedHeight(30)
-        row.setObjectName("panel")
-        row.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        layout = QHBoxLayout(row)
-        layout.setContentsMargins(8, 2, 8, 2)
-        layout.setSpacing(2)
-        layout.addWidget(tool("skip-back", "Rewind (Home)", lambda: self.seek(0.0)))
-        layout.addWidget(tool("caret-left", "One step back (comma)", lambda: self.step(-1)))
-        self.play_button = tool("play-fill", "Play or pause (Space)", self.toggle_play)
-        layout.addWidget(self.play_button)
-        layout.addWidget(tool("caret-right", "One step on (full stop)", lambda: self.step(1)))
-        self.clock = Readout(170)
-        layout.addWidget(self.clock)
-        mark = Button(icon("flag"), "Mark event")
-        mark.setObjectName("plain")
-        mark.setToolTip("Mark the selected event, or a new one, on the clip at the playhead (E)")
-        mark.clicked.connect(self.score.mark_here)
-        layout.addWidget(mark)
-        layout.addStretch(1)
-        self.said = QLabel("")
-        layout.addWidget(self.said)
-        self.findings_button = Button()
-        self.findings_button.setObjectName("plain")
-        self.findings_button.setToolTip("What will not do what it seems to say; choose one to go there")
-        self.findings_menu = QMenu(self)
-        self.findings_menu.aboutToShow.connect(self._fill_findings)
-        self.findings_button.setMenu(self.findings_menu)
-        layout.addWidget(self.findings_button)
-        self._said_timer = QTimer(self)
-        self._said_timer.setSingleShot(True)
-        self._said_timer.timeout.connect(lambda: self.said.setText(""))
-        return row
-
-    def _actions(self) -> None:
-        menu = QMenu(self)
-        groups: tuple[tuple[tuple[str, str, Callable[[], object]], ...], ...] = (
-            (
-                ("New project", "Ctrl+N", self.keeper.new_project),
-                ("Open a project folder ...", "Ctrl+O", self.keeper.choose_project),
-                ("Open the demo", "", self.keeper.open_demo),
-                ("Bring in a character ...", "Ctrl+I", self.keeper.choose_character),
-                ("Save", "Ctrl+S", self.keeper.save),
-                ("Save as ...", "Ctrl+Shift+S", self.keeper.save_as),
-            ),
-            (
-                ("Undo", "Ctrl+Z", self.session.undo),
-                ("Redo", "Ctrl+Shift+Z", self.session.redo),
-                ("Duplicate", "Ctrl+D", self.duplicate),
-                ("Delete", "Del", self.delete),
-            ),
-            (
-                ("Play or pause", "Space", self.toggle_play),
-                ("Rewind", "Home", lambda: self.seek(0.0)),
-                ("One step back", ",", lambda: self.step(-1)),
-                ("One step on", ".", lambda: self.step(1)),
-                ("Mark event at the playhead", "E", self.score.mark_here),
-                ("Fire the selected effect", "Ctrl+Return", self.effects_index.fire),
-                ("Mute layer", "M", self.effects_index.toggle_mute),
-                ("Solo layer", "S", self.effects_index.solo),
-            ),
-            (
-                ("Frame the character", "F", self.picture.frame_all),
-                ("From the front", "Alt+1", lambda: self._look(0, 4)),
-                ("From her left", "Alt+2", lambda: self._look(90, 4)),
-                ("From above", "Alt+3", lambda: self._look(0, 88)),
-                ("From the back", "Alt+4", lambda: self._look(180, 4)),
-                ("Only the picture (Tab in the picture)", "Ctrl+Tab", self.toggle_panels),
-                ("Next area", "F6", self.next_area),
-                ("Keep this picture", "K", self.picture.keep_picture),
-                ("Compare with the kept picture", "Shift+K", self.compare),
-            ),
-            (
-                ("About Wraithon", "", self.about),
-                ("Quit", "Ctrl+Q", self.close),
-            ),
-        )
-        for k, group in enumerate(groups):
-            if k:
-                menu.addSeparator()
-            for words, keys, action in group:
-                entry = QAction(words, self)
-                if keys:
-                    entry.setShortcut(QKeySequence(keys))
-                    entry.setShortcutContext(Qt.ShortcutContext.WindowShortcut)
-                entry.triggered.connect(lambda _on=False, action=action: action())
-                menu.addAction(entry)
-                self.addAction(entry)
-        for k, (key, name, _) in enumerate(STATIONS):
-            entry = QAction(name, self)
-            entry.setShortcut(QKeySequence(f"Ctrl+{k + 1}"))
-            entry.triggered.connect(lambda _on=False, key=key: self.station(key))
-            self.addAction(entry)
-        self.menu_button.setMenu(menu)
 
     def _connect(self) -> None:
         session, engine = self.session, self.engine
         queued = Qt.ConnectionType.QueuedConnection
         engine.shot_ready.connect(self._take_shot, queued)
         engine.busy.connect(self._busy, queued)
-        engine.failed.connect(lambda words: self._say(words, "error"), queued)
+        engine.failed.connect(self._failed, queued)
         session.changed.connect(self._project_changed)
         session.loaded.connect(self._project_loaded)
-        session.selected.connect(lambda _kind, _what: self._mark_places())
         session.selected.connect(self._follow_selection)
-        session.said.connect(self._say)
+        session.said.connect(self.transport.say)
         self.picture.panels_wanted.connect(self.toggle_panels)
-        self.picture.view_changed.connect(lambda view: engine.send(view=view))
-        self.picture.resized.connect(lambda wide, high: engine.send(size=(wide, high), redraw=True))
+        self.picture.view_changed.connect(self._view_changed)
+        self.picture.resized.connect(self._resized)
         self.score.sought.connect(self.seek)
-        self.effects_index.fired.connect(self.fire)
-        self.character_index.wanted.connect(self.keeper.choose_character)
-        self.character_sheet.anchor_wanted.connect(self.character_index.add_anchor)
-        self.character_sheet.replacement_wanted.connect(self.keeper.choose_replacement)
-        self.effects_sheet.source.masks_wanted.connect(self._mask_wanted)
-        self._show_findings()
-        self._show_history()
+
+    def _failed(self, words: str) -> None:
+        self.transport.say(words, "error")
+
+    def _view_changed(self, view: View) -> None:
+        self.engine.send(view=view)
+
+    def _resized(self, wide: int, high: int) -> None:
+        self.engine.send(size=(wide, high), redraw=True)
 
     # ---- the engine -----------------------------------------------------------------------------
 
@@ -361,14 +187,13 @@ class Window(QMainWindow):
             log.info("first picture %.2f s after the program began", time.perf_counter() - self.began)
         self.picture.show_shot(shot)
         self.score.show_shot(shot)
-        self.skin_tools.show_shot(shot)
-        rate = self.session.project.step_rate
-        self.clock.set_text(f"{shot.time:8.3f} s  step {round(shot.time * rate) % rate:02d}")
+        self.sheet(self.at).show_shot(shot)
+        self.transport.show_time(shot.time, self.session.project.step_rate)
         self._mark_places()
         for problem in shot.problems:
             if problem not in self._problems_said:
                 self._problems_said.add(problem)
-                self._say(problem, "error")
+                self.transport.say(problem, "error")
 
     def _busy(self, words: str, share: float) -> None:
         if words:
@@ -377,35 +202,25 @@ class Window(QMainWindow):
             self.picture.say("")
 
     def _mark_places(self) -> None:
-        shot = self.picture.shot
+        """Show the anchors of what is selected, and a selected joint, where they are in the picture."""
+        shot, project = self.picture.shot, self.session.project
         kind, what = self.session.selection
-        project = self.session.project
         self.picture.marked, self.picture.joint = [], None
         if shot is None:
             return
-        wanted = []
-        if kind == "anchor" and self.at != "character":
-            wanted = [what]
-        elif kind == "event" and (event := project.event(what)):
-            wanted = [event.anchor or ""]
-        elif kind == "trigger" and (trigger := project.trigger(what)):
-            wanted = [s.anchor or "" for s in trigger.response]
-        for key in wanted:
-            anchor = project.anchor(key)
-            if anchor is not None and key in shot.places:
-                self.picture.marked.append((anchor.name, shot.places[key]))
+        held = {hand.anchor.id for hand in self.picture.hands if isinstance(hand, AnchorHand) and hand.anchor}
+        for anchor in anchors_of(project, kind, what):
+            if anchor.id in shot.places and anchor.id not in held:
+                self.picture.marked.append((anchor.name, shot.places[anchor.id]))
         character = self.session.character
-        if kind == "joint" and character is not None:
-            node = character.skeleton.index.get(what)
-            if node is not None and node < len(shot.joints):
-                self.picture.joint = shot.joints[node]
+        node = character.skeleton.index.get(what) if kind == "joint" and character is not None else None
+        if node is not None and node < len(shot.joints):
+            self.picture.joint = shot.joints[node]
         self.picture.update()
 
-    def _mask_wanted(self) -> None:
-        """Go and paint the mask that a filter asked for."""
-        self.station("character")
-        self.character_index.add_mask()
-        self._say("Paint where births may fall, then choose the mask in the layer's filter", "fine")
+    def refresh_tools(self) -> None:
+        """Ask the sheet that is shown anew what colours the skin, and what the mouse may hold."""
+        self.tools.show_sheet(self.sheet(self.at))
 
     def toggle_play(self) -> None:
         """Play or pause."""
@@ -414,33 +229,35 @@ class Window(QMainWindow):
     def set_playing(self, playing: bool) -> None:
         """Play, or pause."""
         self.playing = playing
-        self.play_button.setIcon(icon("pause-fill" if playing else "play-fill", TEAL if playing else SOFT))
+        self.transport.show_playing(playing)
         self.engine.send(playing=playing, redraw=True)
 
     def seek(self, time: float) -> None:
         """Go to a moment of the show, in seconds; playing goes on from there."""
         self.engine.send(seek=time)
 
+    def rewind(self) -> None:
+        """Go to the beginning."""
+        self.seek(0.0)
+
+    def step_back(self) -> None:
+        """Pause, and go a step back."""
+        self.step(-1)
+
+    def step_on(self) -> None:
+        """Pause, and go a step on."""
+        self.step(1)
+
     def step(self, count: int) -> None:
         """Pause, and go some steps on or back."""
         self.set_playing(False)
         self.engine.step(count)
 
-    def fire(self, effect_id: str) -> None:
-        """Start an effect now, at the anchor its first trigger uses, and play."""
-        self.engine.fire(effect_id, self._anchor_for(effect_id))
+    def fire(self, effect_id: str, anchor: str | None = None) -> None:
+        """Start an effect now, at an anchor or where its first trigger would, and play."""
+        self.engine.fire(effect_id, anchor or anchor_for(self.session.project, effect_id))
         if not self.playing:
             self.set_playing(True)
-
-    def _anchor_for(self, effect_id: str) -> str | None:
-        project = self.session.project
-        for trigger in project.triggers:
-            event = project.event(trigger.when.event) if trigger.when.kind == "event" else None
-            for step in trigger.response:
-                if step.effect == effect_id:
-                    return step.anchor or (event.anchor if event else None)
-        use = project.character
-        return use.anchors[0].id if use and use.anchors else None
 
     # ---- the project ----------------------------------------------------------------------------
 
@@ -448,9 +265,12 @@ class Window(QMainWindow):
         self.engine.send(project=self.session.project, characters=self.session.characters)
 
     def _project_changed(self) -> None:
-        self._retitle()
-        self._show_findings()
-        self._show_history()
+        dot = "• " if self.session.history.unsaved else ""
+        self.setWindowTitle(f"{dot}{self.session.project.name} — Wraithon")
+        self.transport.show_findings()
+        self.rail.show_history(self.session.history, saved_somewhere=self.session.save_folder is not None)
+        if self.isVisible():
+            self.refresh_tools()
 
     def _project_loaded(self) -> None:
         self._problems_said = set()
@@ -460,82 +280,49 @@ class Window(QMainWindow):
         self._send_all()
         self._begin_at()
 
-    def _retitle(self) -> None:
-        dot = "• " if self.session.history.unsaved else ""
-        self.setWindowTitle(f"{dot}{self.session.project.name} — Wraithon")
-
-    def _show_history(self) -> None:
-        history = self.session.history
-        for button, label, word, keys in (
-            (self.undo_button, history.undo_label, "Undo", "Ctrl+Z"),  # type: ignore[attr-defined]
-            (self.redo_button, history.redo_label, "Redo", "Ctrl+Shift+Z"),  # type: ignore[attr-defined]
-        ):
-            button.setEnabled(label is not None)
-            button.setToolTip(f"{word}: {label} ({keys})" if label else f"Nothing to {word.lower()} ({keys})")
-        self.save_button.setEnabled(history.unsaved or self.session.save_folder is None)  # type: ignore[attr-defined]
-
-    def _show_findings(self) -> None:
-        findings = self.session.findings()
-        errors = sum(f.level == "error" for f in findings)
-        if not findings:
-            self.findings_button.setText("all well")
-            self.findings_button.setIcon(icon("check-circle", MOSS))
-        else:
-            words = "finding" if len(findings) == 1 else "findings"
-            self.findings_button.setText(f"{len(findings)} {words}")
-            self.findings_button.setIcon(icon("x-circle", BRICK) if errors else icon("warning", OCHRE))
-        self.findings_button.setEnabled(bool(findings))
-
-    def _fill_findings(self) -> None:
-        self.findings_menu.clear()
-        for finding in self.session.findings()[:40]:
-            colour, picture = (BRICK, "x-circle") if finding.level == "error" else (OCHRE, "warning")
-            words = f"{finding.place}: {finding.message}"
-            entry = self.findings_menu.addAction(icon(picture, colour), words)
-            entry.triggered.connect(lambda _on=False, about=finding.about: self._go_to(about))
-
-    def _go_to(self, about: str) -> None:
-        project = self.session.project
-        for kind, found, station in (
-            ("layer", project.layer(about), "effects"),
-            ("effect", project.effect(about), "effects"),
-            ("trigger", project.trigger(about), "triggers"),
-            ("anchor", project.anchor(about), "character"),
-        ):
-            if found is not None:
-                self.station(station)
-                self.session.select(kind, about)
-                return
-        self.station("character")
-
-    def _say(self, words: str, kind: str) -> None:
-        colour = {"error": "#f08a80", "warning": OCHRE}.get(kind, SOFT)
-        metrics = self.said.fontMetrics()
-        self.said.setText(metrics.elidedText(words, Qt.TextElideMode.ElideMiddle, 520))
-        self.said.setToolTip(words)
-        self.said.setStyleSheet(f"color: {colour}; padding-right: 10px;")
-        self._said_timer.start(SAID_SECONDS * 1000 * (3 if kind == "error" else 1))
-        if kind == "error":
-            log.warning("said: %s", words)
+    def go_to(self, about: str) -> None:
+        """Go to the thing with this id, in the station where it is at home."""
+        for station in STATIONS:
+            for kind in station.kinds:
+                if kind in FOUND_BY_ID and find(self.session.project, kind, about) is not None:
+                    self.station(station.key)
+                    self.session.select(kind, about)
+                    return
+        self.station(STATIONS[0].key)
 
     # ---- stations and panels --------------------------------------------------------------------
 
-    def station(self, key: str) -> None:
+    def station(self, key: str, _on: bool = False) -> None:
         """Show a station's index and sheet."""
-        number = [name for name, _, _ in STATIONS].index(key)
+        number = [station.key for station in STATIONS].index(key)
         self.indexes.setCurrentIndex(number)
         self.sheets.setCurrentIndex(number)
-        self.station_buttons[key].setChecked(True)
-        self.station_changed.emit()
+        self.rail.stations[key].setChecked(True)
+        self.refresh_tools()
 
     @property
     def at(self) -> str:
         """The station that is shown."""
-        return STATIONS[self.indexes.currentIndex()][0]
+        return STATIONS[self.indexes.currentIndex()].key
+
+    def index(self, key: str) -> Index:
+        """Return a station's index."""
+        index = self.indexes.widget([station.key for station in STATIONS].index(key))
+        assert isinstance(index, Index)  # nothing else was put there
+        return index
+
+    def sheet(self, key: str) -> Sheet:
+        """Return a station's sheet."""
+        sheet = self.sheets.widget([station.key for station in STATIONS].index(key))
+        assert isinstance(sheet, Sheet)  # nothing else was put there
+        return sheet
 
     def _follow_selection(self, kind: str, _what: str) -> None:
-        if kind in {"mark", "event", "trigger"} and self.indexes.currentIndex() != 2:
-            self.station("triggers")
+        home = _home_of(kind) if kind else None
+        if home is not None and home.comes_up and self.at != home.key:
+            self.station(home.key)
+        self.refresh_tools()
+        self._mark_places()
 
     def toggle_panels(self) -> None:
         """Show only the picture, or everything again."""
@@ -559,33 +346,20 @@ class Window(QMainWindow):
 
     def compare(self) -> None:
         """Wipe between the kept picture and now."""
-        if not self.picture.toggle_wipe() and self.picture._kept is None:  # noqa: SLF001  # only to say why
-            self._say("Keep a picture first (K), then compare", "warning")
-
-    def _look(self, azimuth: float, elevation: float) -> None:
-        self.picture.set_view(self.picture.view.but(azimuth=azimuth, elevation=elevation))
+        if not self.picture.toggle_wipe() and not self.picture.keeps_picture:
+            self.transport.say("Keep a picture first (K), then compare", "warning")
 
     def duplicate(self) -> None:
         """Duplicate what is selected."""
-        kind = self.session.selection[0]
-        if kind in {"layer", "effect"}:
-            self.effects_index.duplicate()
-        elif kind == "trigger":
-            self.triggers_index.duplicate()
-        elif kind == "mark":
-            self.score.duplicate_mark()
+        home = _home_of(self.session.selection[0])
+        if home is not None:
+            self.index(home.key).duplicate()
 
     def delete(self) -> None:
         """Delete what is selected."""
-        kind = self.session.selection[0]
-        if kind in {"layer", "effect"}:
-            self.effects_index.remove()
-        elif kind in {"trigger", "event"}:
-            self.triggers_index.remove()
-        elif kind == "mark":
-            self.score.remove_selected()
-        elif kind == "anchor":
-            self.character_index.remove()
+        home = _home_of(self.session.selection[0])
+        if home is not None:
+            self.index(home.key).remove()
 
     # ---- closing --------------------------------------------------------------------------------
 
@@ -601,7 +375,7 @@ class Window(QMainWindow):
         if self._closing:
             return
         self._closing = True
-        self._said_timer.stop()
+        self.transport.stop()
         self.keeper.stop()
         settings = _settings()
         settings.setValue("upper", self.upper.saveState())
@@ -636,7 +410,14 @@ class Window(QMainWindow):
 
     def about(self) -> None:
         """Say what this is."""
-        self._say(f"Wraithon {wraithon.__version__}, MIT licence. Effects born on skinned characters.", "fine")
+        self.transport.say(
+            f"Wraithon {wraithon.__version__}, MIT licence. Effects born on skinned characters.", "fine"
+        )
+
+
+def _home_of(kind: str) -> Station | None:
+    """Return the station where things of a kind are at home."""
+    return next((station for station in STATIONS if kind in station.kinds), None)
 
 
 def _droppable(path: Path) -> bool:

@@ -7,10 +7,11 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.character.bones import bone_frames, bone_points
+from wraithon.character.bones import bone_frames
 from wraithon.character.measures import triangle_nodes
 from wraithon.character.pose import clip_locals, pose_of, skin_of
 from wraithon.character.sampling_kernels import BONES, gather_places
+from wraithon.character.spacing import bone_points
 
 if TYPE_CHECKING:
     from collections.abc import Iterator

@@ -8,6 +8,7 @@ import numpy as np
 
 from wraithon.picture import ground
 from wraithon.picture.body import body_arrays
+from wraithon.picture.ground_kernels import light_surroundings
 from wraithon.picture.light import SHADOW_CELLS, SHADOW_METRES, TOWARDS_KEY
 from wraithon.picture.ramps import ramp_colours
 from wraithon.picture.raster_kernels import (
@@ -20,7 +21,7 @@ from wraithon.picture.raster_kernels import (
     raster_shadow,
     reach_triangles,
 )
-from wraithon.picture.shade_kernels import light_surroundings, shade_picture
+from wraithon.picture.shade_kernels import shade_picture
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

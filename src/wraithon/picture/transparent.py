@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 import numpy as np
 
@@ -23,6 +23,14 @@ if TYPE_CHECKING:
 __all__ = ["COARSEST", "draw_transparent"]
 
 COARSEST = 4
+
+
+class Squares(NamedTuple):
+    """Placed squares: their rows (N, COLUMNS), texels (N, 2), and whether they only add light (N,)."""
+
+    rows: NDArray[np.float32]
+    picks: NDArray[np.int32]
+    additive: NDArray[np.bool_]
 
 
 def draw_transparent(
@@ -53,30 +61,30 @@ def draw_transparent(
     if not total:
         return 1
     height, width = depth.shape
-    squares = buffers.get("sprites", (total, COLUMNS))
-    picks = buffers.get("picks", (total, 2), np.int32)
-    additive = buffers.get("additive", (total,), np.bool_)
+    squares = Squares(
+        buffers.get("sprites", (total, COLUMNS)),
+        buffers.get("picks", (total, 2), np.int32),
+        buffers.get("additive", (total,), np.bool_),
+    )
     room, start = Room(camera, width, height), 0
     for batch, drawer in drawn:
         part = slice(start, start + drawer.count(batch))
-        drawer.place(batch, room, textures, squares[part], picks[part])
-        additive[part] = drawer.additive(batch)
+        drawer.place(batch, room, textures, squares.rows[part], squares.picks[part])
+        squares.additive[part] = drawer.additive(batch)
         start = part.stop
-    order = _far_to_near(squares, additive)
+    order = _far_to_near(squares)
     clock.lap("place sprites")
-    covered = 4 * float(np.dot(squares[:, 3], squares[:, 4]))
+    covered = 4 * float(np.dot(squares.rows[:, 3], squares.rows[:, 4]))
     coarse = 1
     while coarse < COARSEST and covered / coarse**2 > budget:
         coarse += 1
-    _lay(squares, picks, additive, order, light, depth, textures.texels, coarse, buffers)
+    _lay(squares, order, light, depth, textures.texels, coarse, buffers)
     clock.lap("lay sprites")
     return coarse
 
 
 def _lay(
-    squares: NDArray[Any],
-    picks: NDArray[Any],
-    additive: NDArray[Any],
+    squares: Squares,
     order: NDArray[np.int64],
     light: NDArray[Any],
     depth: NDArray[Any],
@@ -90,10 +98,10 @@ def _lay(
     counts = buffers.get("sprite counts", (bands + 1,), np.int32)
     step = np.float32(coarse)
     spans = buffers.get("sprite spans", (len(order), 2), np.int32)
-    reach_bands(len(order), squares, order, step, np.float32(high), spans)
+    reach_bands(len(order), squares.rows, order, step, np.float32(high), spans)
     lists = listed(buffers, "sprite lists", spans, order, counts)
     layer = buffers.get("layer", (high, wide, 4))
-    lay_sprites(squares, picks, additive, counts, lists, band_order(bands), texels, depth, step, layer)
+    lay_sprites(*squares, counts, lists, band_order(bands), texels, depth, step, layer)
     lay_over(layer, step, *_columns(width, wide, coarse), light)
 
 
@@ -104,11 +112,11 @@ def _columns(width: int, wide: int, coarse: int) -> tuple[NDArray[np.uint64], ND
     return np.floor(place).astype(np.uint64), (place - np.floor(place)).astype(np.float32)
 
 
-def _far_to_near(squares: NDArray[Any], additive: NDArray[Any]) -> NDArray[np.int64]:
-    """Return the visible squares' rows, far ones first; all-additive pictures need no order."""
-    nearness = squares[:, 2]
+def _far_to_near(squares: Squares) -> NDArray[np.int64]:
+    """Return the rows of visible squares, far ones first; all-additive pictures need no order."""
+    nearness = squares.rows[:, 2]
     seen = np.flatnonzero(nearness > 0)
-    if additive[seen].all():
+    if squares.additive[seen].all():
         return seen
     # The bits of a positive float sort as it does; the upper half is fine enough, and sorts by radix.
     keys = np.ascontiguousarray(nearness[seen]).view(np.uint32)

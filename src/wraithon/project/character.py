@@ -9,7 +9,7 @@ from pydantic import Field, field_validator
 from wraithon.project.base import Finite, Id, Model, Name, Positive, Unsigned, Vec3, new_id
 from wraithon.project.dissolve import Dissolve
 
-__all__ = ["Anchor", "CharacterUse", "ClipUse", "Event", "Mark", "CaptureUse", "PaintedMask"]
+__all__ = ["Anchor", "CaptureUse", "CharacterUse", "ClipUse", "Event", "Mark", "PaintedMask"]
 
 
 class Anchor(Model):

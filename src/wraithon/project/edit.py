@@ -7,11 +7,16 @@ from typing import TYPE_CHECKING, Protocol, TypeVar
 
 from wraithon.project.base import new_id
 from wraithon.project.character import Anchor, CharacterUse, ClipUse, Event, Mark
+from wraithon.project.effect import Layer
+from wraithon.project.emission import Emission
+from wraithon.project.life import Attribute, Curve
+from wraithon.project.look import Blend, SpriteLook
+from wraithon.project.project import Cue
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable
 
-    from wraithon.project.effect import Effect, Layer
+    from wraithon.project.effect import Effect
     from wraithon.project.project import Project
     from wraithon.project.trigger import Trigger
 
@@ -19,10 +24,13 @@ __all__ = [
     "MarkPlace",
     "copy_layer",
     "fresh_name",
+    "new_layer",
+    "play_only",
     "put_clip",
     "put_effect",
     "put_layer",
     "put_mark",
+    "put_on_stage",
     "put_trigger",
     "remove_anchor",
     "remove_effect",
@@ -106,6 +114,20 @@ def copy_layer(project: Project, layer_id: str) -> tuple[Project, str]:
     place = effect.layers.index(layer) + 1
     layers = (*effect.layers[:place], copy, *effect.layers[place:])
     return put_effect(project, effect.but(layers=layers)), copy.id
+
+
+def new_layer(name: str) -> Layer:
+    """Return a layer that shows something at once: soft glows that rise a little and fade."""
+    return Layer(
+        name=name,
+        emission=Emission(rate=40),
+        lifetime=Attribute.of(0.8, 1.4),
+        speed=Attribute.of(0.2, 0.6),
+        size=Attribute.of(0.04, 0.08),
+        intensity=Attribute.of(1.5),
+        opacity=Attribute.of(1.0, 1.0, Curve.through((0, 0), (0.15, 1), (1, 0))),
+        look=SpriteLook(texture="glow.png", blend=Blend.ADDITIVE),
+    )
 
 
 def put_trigger(project: Project, trigger: Trigger) -> Project:
@@ -200,3 +222,16 @@ def remove_anchor(project: Project, anchor_id: str) -> Project:
         for t in project.triggers
     )
     return with_character(project, change).but(triggers=triggers)
+
+
+def play_only(project: Project, clip: str) -> Project:
+    """Return the project with one clip on stage, over and over."""
+    return project.but(stage=project.stage.but(order=(Cue(clip=clip),)))
+
+
+def put_on_stage(project: Project, use_id: str | None) -> Project:
+    """Return the project with another of its characters on stage, playing the clips they share.
+
+    Of the running order what the other has no clip for is left out; the checks tell when nothing is left.
+    """
+    return project.but(stage=project.stage.but(character=use_id))

@@ -14,7 +14,7 @@ from wraithon.project.source import SkinSource
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
 
-    from wraithon.project.character import CharacterUse
+    from wraithon.project.character import CharacterUse, ClipUse
     from wraithon.project.effect import Effect, Layer
     from wraithon.project.project import Project
     from wraithon.project.trigger import Trigger
@@ -104,23 +104,25 @@ def _check_names(project: Project, use: CharacterUse, facts: CharacterFacts, her
             message = f'joint "{anchor.joint}" is not in the file; pick another joint for this anchor'
             yield Finding(Level.ERROR, f'{here}, anchor "{anchor.name}"', message, anchor.id)
     for clip in use.clips:
-        length = facts.clips.get(clip.name)
-        if length is None:
-            if clip.marks:
-                message = f"the file has no such clip, so its {len(clip.marks)} marks never come"
-                yield Finding(Level.ERROR, f'{here}, clip "{clip.name}"', message)
-            continue
-        for mark in clip.marks:
-            if mark.time >= length:
-                message = (
-                    f"a mark at {mark.time:.2f} s lies at or past the clip's end ({length:.2f} s): it never comes"
-                )
-                yield Finding(Level.ERROR, f'{here}, clip "{clip.name}"', message, mark.id)
+        for message, about in _clip_messages(clip, facts.clips.get(clip.name)):
+            yield Finding(Level.ERROR, f'{here}, clip "{clip.name}"', message, about)
     if use is project.character:
         for cue in project.stage.order:
             if cue.clip not in facts.clips:
                 message = f'the character has no clip "{cue.clip}"; choose one that it has'
                 yield Finding(Level.ERROR, "running order", message)
+
+
+def _clip_messages(clip: ClipUse, length: float | None) -> Iterator[tuple[str, str]]:
+    """Yield what is wrong with a clip's marks, and what it is about; `length` in seconds, None without it."""
+    if length is None:
+        if clip.marks:
+            yield f"the file has no such clip, so its {len(clip.marks)} marks never come", ""
+        return
+    for mark in clip.marks:
+        if mark.time >= length:
+            where = f"a mark at {mark.time:.2f} s lies at or past the clip's end ({length:.2f} s)"
+            yield f"{where}: it never comes", mark.id
 
 
 def _check_effect(

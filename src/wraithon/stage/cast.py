@@ -9,7 +9,7 @@ from wraithon.character.sampler import BorderSampler
 from wraithon.particles.columns import BONE
 from wraithon.particles.emission import emission_end
 from wraithon.particles.program import LayerProgram, compile_layer, runs_alike
-from wraithon.project.binding import resolved
+from wraithon.project.resolving import resolved
 from wraithon.project.source import SkinSource
 from wraithon.stage.anchors import Anchorage, anchorage_of
 from wraithon.stage.performance import Performance

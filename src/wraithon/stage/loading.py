@@ -7,8 +7,8 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from wraithon.character.bvh import Capture, read_bvh
-from wraithon.character.gltf import read_gltf
+from wraithon.character.reading.bvh import Capture, read_bvh
+from wraithon.character.reading.gltf import read_gltf
 from wraithon.character.retarget import retargeted
 from wraithon.errors import CharacterError, ProjectError
 from wraithon.project.character import CharacterUse
@@ -20,7 +20,7 @@ from wraithon.stage.fitness import fitness_findings
 if TYPE_CHECKING:
     from wraithon.character.model import Character
 
-__all__ = ["CHARACTER_ENDINGS", "CAPTURE_ENDINGS", "Loaded", "dressed", "load", "project_of_character", "read_files"]
+__all__ = ["CAPTURE_ENDINGS", "CHARACTER_ENDINGS", "Loaded", "dressed", "load", "project_of_character", "read_files"]
 
 CHARACTER_ENDINGS = frozenset({".glb", ".gltf"})
 CAPTURE_ENDINGS = frozenset({".bvh"})

@@ -2,31 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
+
+from wraithon.stage.moment import Moment
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
 
     from wraithon.stage.cast import Cast
 
-__all__ = ["KINDS", "Moment", "moments_within"]
-
-
-@dataclass(frozen=True)
-class Moment:
-    """Something that happened which triggers may wait for."""
-
-    time: float
-    """Seconds of the show."""
-    kind: str
-    """The kind of `project.trigger.When` that hears it."""
-    what: str = ""
-    """Which of its kind: an event's id, say."""
-    strength: float = 1.0
-    """How strongly, for responses that scale with it."""
-    anchor: str | None = None
-    """Where it happened; None: where the character stands."""
+__all__ = ["KINDS", "moments_within"]
 
 
 def _start(_cast: Cast, step: int, start: float, _end: float) -> Iterator[Moment]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from bisect import bisect_right
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -93,12 +93,10 @@ class Performance:
                 segments.append(Segment(clip, use, at, moving, length, not seamless, stride * self.use.scale, offset))
                 at, offset = at + length, offset + stride * self.use.scale
         if not segments:
-            return (Segment(None, self.use.clip(""), 0.0, 1.0, 1.0, False, offset, offset),)
+            return (Segment(None, self.use.clip(""), 0.0, 1.0, 1.0, fades=False, stride=offset, offset=offset),)
         first, last = segments[0], segments[-1]
         if first.use.loop and first.clip is last.clip:
-            segments[0] = Segment(
-                first.clip, first.use, 0.0, first.moving, first.length, False, first.stride, offset * 0
-            )
+            segments[0] = replace(first, fades=False)
         return tuple(segments)
 
     def segment_at(self, time: float) -> tuple[int, int, float]:

@@ -2,20 +2,34 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Protocol
 
 from wraithon.project.trigger import StartEffect
 
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-    from wraithon.stage.show import Show
-    from wraithon.stage.triggers import Waiting
+    from wraithon.project.effect import Effect
+    from wraithon.stage.cast import Cast
+    from wraithon.stage.firing import Firing
+    from wraithon.stage.triggers import Triggers, Waiting
 
-__all__ = ["STEPS", "respond"]
+__all__ = ["STEPS", "Playing", "respond"]
 
 
-def _start_effect(show: Show, waiting: Waiting) -> str:
+class Playing(Protocol):
+    """What a response may ask of the show it plays in."""
+
+    cast: Cast
+    triggers: Triggers
+
+    def start(
+        self, effect: Effect, anchor: str | None, time: float, trigger: str = "", *, follow: bool = True
+    ) -> Firing | None:
+        """Fire an effect; None when too many firings are alive."""
+
+
+def _start_effect(show: Playing, waiting: Waiting) -> str:
     effect = show.cast.effect(waiting.step.effect)
     if effect is None:
         return "its effect is gone"
@@ -24,11 +38,11 @@ def _start_effect(show: Show, waiting: Waiting) -> str:
     return "" if fired else "too many firings are alive"
 
 
-STEPS: dict[type, Callable[[Show, Waiting], str]] = {StartEffect: _start_effect}
+STEPS: dict[type, Callable[[Playing, Waiting], str]] = {StartEffect: _start_effect}
 """Model of a step to what it does; each returns why it could not, or nothing."""
 
 
-def respond(show: Show, waiting: Waiting) -> None:
+def respond(show: Playing, waiting: Waiting) -> None:
     """Do a step that is due; what cannot be done is remembered with its reason."""
     reason = STEPS[type(waiting.step)](show, waiting)
     if reason:

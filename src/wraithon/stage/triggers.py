@@ -10,7 +10,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Mapping, Sequence
 
     from wraithon.project.trigger import StartEffect, Trigger
-    from wraithon.stage.moments import Moment
+    from wraithon.stage.moment import Moment
 
 __all__ = ["CONDITIONS", "Listeners", "Refusal", "TriggerState", "Triggers", "Waiting", "listeners_of"]
 

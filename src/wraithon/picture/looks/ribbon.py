@@ -19,6 +19,8 @@ if TYPE_CHECKING:
 __all__ = ["DRAWER", "RibbonDrawer"]
 
 HALF = np.float32(0.5)
+ALONG = True
+"""Squares are turned along what they join."""
 
 
 class RibbonDrawer:
@@ -50,8 +52,8 @@ class RibbonDrawer:
             count, (batch.positions[one] + batch.positions[two]) * HALF, batch.positions[two] - batch.positions[one],
             (batch.widths[one] + batch.widths[two]) * HALF, np.zeros(count, np.float32),
             (batch.colours[one] + batch.colours[two]) * HALF, np.zeros(count, np.int32),
-            camera.eye, camera.basis, room.focal, room.width, room.height, True, np.float32(1), np.float32(look.soft),
-            look.lit, texture.levels, texture.frames, out, picks,
+            camera.eye, camera.basis, room.focal, room.width, room.height, ALONG, np.float32(1),
+            np.float32(look.soft), look.lit, texture.levels, texture.frames, out, picks,
         )  # fmt: skip
 
 

@@ -1,0 +1,1 @@
+"""Reading characters and captured motion from files."""

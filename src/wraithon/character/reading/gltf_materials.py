@@ -1,0 +1,95 @@
+"""The materials of a glTF file, with their pictures."""
+
+from __future__ import annotations
+
+import io
+import warnings
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from PIL import Image
+
+from wraithon.character.model import Material
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from wraithon.character.reading.gltf_file import GltfFile
+
+__all__ = ["MaterialReader"]
+
+TEXTURE_SIDE = 1024
+LARGEST_IMAGE = 64 * 10**6
+
+
+class MaterialReader:
+    """Reads the materials of one file; what is left out goes into `notes`."""
+
+    def __init__(self, file: GltfFile, notes: list[str], progress: Callable[[float], None]) -> None:
+        self.file, self.notes, self.progress = file, notes, progress
+
+    def read(self) -> tuple[Material, ...]:
+        """Return the file's materials after a plain one, which parts without any use."""
+        found = [Material("plain")]
+        images: dict[int, NDArray[np.uint8] | None] = {}
+        for i, entry in enumerate(self.file.items("materials")):
+            self.progress(0.9)
+            place = f"materials[{i}]"
+            surface = entry.get("pbrMetallicRoughness", {})
+            if not isinstance(surface, dict):
+                self.file.fail(f"{place}.pbrMetallicRoughness", "must be an object")
+            colour = self.file.numbers(surface, "baseColorFactor", place, (1.0, 1.0, 1.0, 1.0))
+            roughness = self.file.numbers({"r": [surface.get("roughnessFactor", 1.0)]}, "r", place, (1.0,))
+            emissive = self.file.numbers(entry, "emissiveFactor", place, (0.0, 0.0, 0.0))
+            found.append(
+                Material(
+                    name=self.file.name(entry, f"material {i}"),
+                    colour=(colour[0], colour[1], colour[2], colour[3]),
+                    emissive=(emissive[0], emissive[1], emissive[2]),
+                    roughness=float(np.clip(roughness[0], 0.0, 1.0)),
+                    two_sided=bool(entry.get("doubleSided", False)),
+                    texture=self._texture(surface.get("baseColorTexture"), place, images),
+                )
+            )
+        return tuple(found)
+
+    def _texture(
+        self, info: object, place: str, images: dict[int, NDArray[np.uint8] | None]
+    ) -> NDArray[np.uint8] | None:
+        if info is None:
+            return None
+        here = f"{place}.baseColorTexture"
+        if not isinstance(info, dict):
+            self.file.fail(here, "must be an object")
+        texture = self.file.item("textures", info.get("index"), here)
+        if "source" not in texture:
+            self.notes.append(f"{here}: its picture is of a kind that is not supported and is left out")
+            return None
+        number = texture["source"]
+        image = self.file.item("images", number, here)
+        if number not in images:
+            images[number] = self._image(image, f"images[{number}]")
+        return images[number]
+
+    def _image(self, image: dict[str, Any], place: str) -> NDArray[np.uint8]:
+        if "bufferView" in image:
+            data, _ = self.file.view(image["bufferView"], place)
+        else:
+            data = self.file.resource(image.get("uri"), place)
+        try:
+            with warnings.catch_warnings():
+                warnings.simplefilter("error", Image.DecompressionBombWarning)
+                with Image.open(io.BytesIO(data), formats=("PNG", "JPEG")) as picture:
+                    if picture.width * picture.height > LARGEST_IMAGE:
+                        self.file.fail(place, f"{picture.width} x {picture.height} pixels are too many")
+                    picture.thumbnail((TEXTURE_SIDE, TEXTURE_SIDE))
+                    return np.array(picture.convert("RGBA"))
+        except (
+            OSError,
+            ValueError,
+            SyntaxError,
+            Image.DecompressionBombError,
+            Image.DecompressionBombWarning,
+        ):
+            self.file.fail(place, "the picture is damaged, or neither PNG nor JPEG")

@@ -1,0 +1,128 @@
+"""A motion put on the character: its unit of length, and which joint is which."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from wraithon.character.retarget import guess_unit, propose_matches
+from wraithon.desktop.theme.theme import icon
+from wraithon.desktop.widgets.basics import Button, column_of, heading, labelled, soft
+from wraithon.desktop.widgets.fields import ChoiceField
+from wraithon.desktop.widgets.form import Form, Number, Row
+from wraithon.project.character import CaptureUse, CharacterUse
+from wraithon.project.edit import with_character
+from wraithon.project.things import put
+
+if TYPE_CHECKING:
+    from wraithon.desktop.session.session import Session
+
+__all__ = ["CaptureEditor"]
+
+ROWS = (
+    Row(
+        "1 unit is",
+        Number("unit", "What one unit of it stands for", unit="m", step=0.001, decimals=5),
+        width=92,
+        undo="Unit",
+    ),
+)
+
+
+class CaptureEditor(QWidget):
+    """Edits the motion that the selected clip came from; nothing for clips of the character's own file."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._built: tuple[object, ...] = ()
+        self.fields: dict[str, ChoiceField] = {}
+        column = column_of(self)
+        column.setContentsMargins(0, 6, 0, 0)
+        column.addWidget(heading("Motion file"))
+        self._facts = soft("")
+        column.addWidget(self._facts)
+        self.form = Form(session, "capture", "", CaptureUse, ROWS)
+        column.addWidget(self.form)
+        self._again = Button(icon("magic-wand"), "Match by names again")
+        self._again.clicked.connect(self.match_again)
+        column.addWidget(self._again)
+        self._rows = QVBoxLayout()
+        self._rows.setSpacing(2)
+        column.addLayout(self._rows)
+        self._remove = Button(icon("trash"), "Take this motion off the character")
+        self._remove.clicked.connect(self.remove)
+        column.addWidget(self._remove)
+        self.hide()
+
+    def _capture(self) -> CaptureUse | None:
+        use, (kind, what) = self._session.project.character, self._session.selection
+        if use is None or kind != "clip":
+            return None
+        return next((capture for capture in use.captures if capture.name == what), None)
+
+    def refresh(self) -> None:
+        """Show the motion of the selected clip."""
+        capture, character = self._capture(), self._session.character
+        held = self._session.captures.get(capture.file) if capture else None
+        self.setVisible(capture is not None and held is not None and character is not None)
+        if capture is None or held is None or character is None:
+            return
+        self.form.show_model(capture, capture.id)
+        matches = dict(capture.matches)
+        name = capture.file.rsplit("/", 1)[-1]
+        rate = 1 / held.frame_time
+        self._facts.setText(
+            f"{name}: {len(held.joints)} joints, {len(held.positions)} frames at {rate:.0f} a second; "
+            f"{len(matches)} joints matched. The unit was guessed from the lengths of limbs."
+        )
+        names = character.skeleton.joint_names
+        key = (capture.id, held.joints, names)
+        if key != self._built:
+            self._built = key
+            while (item := self._rows.takeAt(0)) is not None:
+                item.widget().hide()
+                item.widget().deleteLater()
+            self.fields = {}
+            for joint in held.joints:
+                field = ChoiceField([("nothing", None), *((n, n) for n in names)], name=f"What {joint} moves")
+                field.edited.connect(partial(self.match, joint))
+                self.fields[joint] = field
+                row = labelled(joint, field, width=140)
+                row.setToolTip(joint)
+                self._rows.addWidget(row)
+        for joint, field in self.fields.items():
+            field.set_value(matches.get(joint))
+
+    def match(self, joint: str, match: object, _final: bool = True) -> None:
+        """Have a joint of the file move a joint of the character, or none."""
+        capture = self._capture()
+        if capture is None:
+            return
+        kept = [(a, b) for a, b in capture.matches if a != joint and b != match]
+        if isinstance(match, str):
+            kept.append((joint, match))
+        self._session.put("capture", capture.id, "matches", tuple(kept), f"Match {joint}")
+
+    def match_again(self) -> None:
+        """Propose matches by name and guess the unit anew."""
+        capture, character = self._capture(), self._session.character
+        held = self._session.captures.get(capture.file) if capture else None
+        if held is not None and character is not None:
+            matches = propose_matches(held, character)
+            unit = guess_unit(held, character, matches)
+            changed = capture.but(matches=tuple(matches.items()), unit=unit)
+            self._session.edit("Match by names", lambda p: put(p, "capture", capture.id, changed))
+
+    def remove(self) -> None:
+        """Take the motion off."""
+        capture = self._capture()
+        if capture is not None:
+
+            def change(use: CharacterUse) -> CharacterUse:
+                return use.but(captures=tuple(m for m in use.captures if m.id != capture.id))
+
+            self._session.edit(f"Remove {capture.name}", lambda p: with_character(p, change))
+            self._session.select("", "")

@@ -1,0 +1,351 @@
+"""The character's sheet: its own settings, or the selected clip, part, mask, anchor or joint."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from wraithon.character.checkup import measure_clip
+from wraithon.desktop.character import dissolve_editor
+from wraithon.desktop.character.anchor_editor import AnchorEditor
+from wraithon.desktop.character.capture_editor import CaptureEditor
+from wraithon.desktop.character.mask_editor import MaskEditor, put_mask
+from wraithon.desktop.character.matching_list import MatchingList
+from wraithon.desktop.engine.wishes import Overlay
+from wraithon.desktop.picture.anchor_hand import AnchorHand
+from wraithon.desktop.picture.brush_hand import BrushHand
+from wraithon.desktop.picture.hands import Hand, JointHand
+from wraithon.desktop.theme.theme import icon
+from wraithon.desktop.widgets.basics import Button, Section, counted, heading, soft
+from wraithon.desktop.widgets.fields import Check
+from wraithon.desktop.widgets.form import Choice, Form, Names, Number, Row, Text, Tick
+from wraithon.desktop.widgets.panels import Sheet
+from wraithon.project.character import CharacterUse, ClipUse, PaintedMask
+from wraithon.project.dissolve import Dissolve
+from wraithon.project.edit import play_only, put_on_stage, with_character
+from wraithon.project.project import Cue, Project, Stage
+from wraithon.stage.trial import TEST_BURST
+
+if TYPE_CHECKING:
+    from wraithon.character.model import Character, Clip
+    from wraithon.desktop.character.index import CharacterIndex
+    from wraithon.desktop.desk import Desk
+
+__all__ = ["CharacterSheet"]
+
+ROWS = (
+    Row("name", Text("name", "Name of the character"), width=92, undo="Rename character"),
+    Row("scale", Number("scale", "Scale", unit="×", step=0.01), width=92),
+    Row("height", Number("height", "Raised above the ground by", unit="m", step=0.01), width=92),
+)
+GROUNDS = (("wet slate", "slate"), ("moss", "moss"), ("puddles", "puddle"), ("plain, with a grid", "plain"))
+STAGE_ROWS = (
+    Row("clips blend over", Number("fade", "Clips blend over this time", unit="s", step=0.01), width=92, undo="Fade"),
+    Row(
+        "rest at the end",
+        Number("rest", "Pause after a clip that does not loop", unit="s", step=0.05),
+        width=92,
+        undo="Rest",
+    ),
+    Row("ground", Choice("ground", "Ground", choices=GROUNDS), width=92),
+)
+AXES = (("x", "x"), ("y, up", "y"), ("z", "z"))
+CLIP_ROWS = (
+    Row("", Tick("loop", text="loops"), undo="Loop"),
+    Row(
+        "in place along",
+        Names("in_place", "Take the clip's own travel along this axis out", choices=AXES, columns=3),
+        width=92,
+        undo="In place",
+    ),
+)
+
+
+class CharacterSheet(Sheet):
+    """The character's own settings, or what is selected of it."""
+
+    def __init__(self, desk: Desk, index: CharacterIndex) -> None:
+        super().__init__()
+        self._desk, self._index = desk, index
+        session = self._session = desk.session
+        self._joint_hand, self._anchor_hand, self._brush_hand = JointHand(), AnchorHand(), BrushHand()
+        self._boxes: dict[str, QWidget] = {}
+        self._shows = {
+            "clip": self._show_clip,
+            "part": self._show_part,
+            "anchor": self._show_anchor,
+            "joint": self._show_joint,
+            "mask": self._show_mask,
+        }
+        for kind, build in (
+            ("", self._build_character),
+            ("clip", self._build_clip),
+            ("part", self._build_part),
+            ("anchor", self._build_anchor),
+            ("joint", self._build_joint),
+            ("mask", self._build_mask),
+        ):
+            self._boxes[kind], column = self.box()
+            build(column)
+        self._findings = soft("")
+        self._findings.setObjectName("warning")
+        self.body.addWidget(self._findings)
+        self.matching = MatchingList(session)
+        self.body.addWidget(self.matching)
+        self.body.addStretch(1)
+        self._connect_hands()
+        session.changed.connect(self.refresh)
+        session.loaded.connect(self.refresh)
+        session.selected.connect(self.refresh)
+        self.refresh()
+
+    def _build_character(self, column: QVBoxLayout) -> None:
+        self.form = Form(self._session, "character", "", CharacterUse, ROWS)
+        column.addWidget(self.form)
+        self._facts = soft("")
+        column.addWidget(self._facts)
+        self.replace_button = Button(icon("arrows-clockwise"), "Replace the file ...")
+        self.replace_button.setToolTip("Put a newer file in its place; anchors, events and effects stay")
+        self.replace_button.clicked.connect(self._desk.keeper.choose_replacement)
+        self.remove_button = Button(icon("trash"), "Remove from the project")
+        self.remove_button.clicked.connect(self._remove_character)
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        row.addWidget(self.replace_button)
+        row.addWidget(self.remove_button)
+        row.addStretch(1)
+        column.addLayout(row)
+        column.addWidget(heading("Stage"))
+        self._order = soft("")
+        column.addWidget(self._order)
+        self.stage = Form(self._session, "stage", "", Stage, STAGE_ROWS)
+        column.addWidget(self.stage)
+        section = Section("Dissolve")
+        self.dissolve = Form(self._session, "character", "dissolve", Dissolve, dissolve_editor.ROWS)
+        section.body.addWidget(self.dissolve)
+        section.body.addWidget(
+            soft("Layers born on the character can keep to its border: “Only where ...”, “on the border”.")
+        )
+        column.addWidget(section)
+
+    def _build_clip(self, column: QVBoxLayout) -> None:
+        self._clip_facts = soft("")
+        column.addWidget(self._clip_facts)
+        self.clip = Form(self._session, "clip", "", ClipUse, CLIP_ROWS)
+        column.addWidget(self.clip)
+        column.addWidget(heading("Measured"))
+        self._clip_measures = soft("")
+        column.addWidget(self._clip_measures)
+        only = Button(icon("play"), "Play only this clip")
+        only.clicked.connect(self.play_only)
+        append = Button(icon("plus"), "Add to the running order")
+        append.clicked.connect(self.add_cue)
+        column.addWidget(only)
+        column.addWidget(append)
+        self._clip_order = soft("")
+        column.addWidget(self._clip_order)
+        self.capture = CaptureEditor(self._session)
+        column.addWidget(self.capture)
+
+    def _build_part(self, column: QVBoxLayout) -> None:
+        self._part_facts = soft("")
+        self.part_shown = Check("shown in the picture")
+        self.part_shown.edited.connect(self._part_clicked)
+        column.addWidget(self._part_facts)
+        column.addWidget(self.part_shown)
+        column.addWidget(soft("A hidden part still gives birth: posing and sampling do not depend on being drawn."))
+
+    def _build_anchor(self, column: QVBoxLayout) -> None:
+        self.anchor = AnchorEditor(self._session)
+        self.anchor.tried.connect(self._try_anchor)
+        column.addWidget(self.anchor)
+
+    def _build_mask(self, column: QVBoxLayout) -> None:
+        self.painting = MaskEditor(self._session)
+        column.addWidget(self.painting)
+
+    def _build_joint(self, column: QVBoxLayout) -> None:
+        self._joint_facts = soft("")
+        column.addWidget(self._joint_facts)
+        column.addWidget(soft("The skin is coloured by how much of it the joint holds. Click joints in the picture."))
+        self.anchor_button = Button(icon("anchor-simple"), "New anchor on it")
+        self.anchor_button.clicked.connect(self._index.add_anchor)
+        column.addWidget(self.anchor_button)
+
+    # ---- in the picture -------------------------------------------------------------------------
+
+    def _connect_hands(self) -> None:
+        self._anchor_hand.changed.connect(self.anchor.put)
+        self._brush_hand.painted.connect(self._painted)
+        self._joint_hand.picked.connect(self._joint_picked)
+        self.painting.brush.connect(self._brush_hand.set_brush)
+
+    @property
+    def hands(self) -> list[Hand]:
+        """The anchor's handles, the brush and the joints, each while it has something to hold."""
+        return [self._anchor_hand, self._brush_hand, self._joint_hand]
+
+    def overlay(self) -> Overlay:
+        """Return the weights of a selected joint, or a selected mask; the hands take what is selected."""
+        kind, what = self._session.selection
+        character, use = self._session.character, self._session.project.character
+        self._anchor_hand.anchor = self._session.project.anchor(what) if kind == "anchor" else None
+        self._anchor_hand.scale = use.scale if use else 1.0
+        self._brush_hand.character = self._joint_hand.character = character
+        self._brush_hand.hidden = frozenset(use.hidden_parts) if use else frozenset()
+        masks = use.masks if use and kind == "mask" else ()
+        self._brush_hand.mask = next((mask for mask in masks if mask.id == what), None)
+        self._joint_hand.shown, self._joint_hand.chosen = kind == "joint", frozenset({what})
+        return Overlay({"joint": "weights", "mask": "mask"}.get(kind, ""), what if kind in {"joint", "mask"} else "")
+
+    def _painted(self, mask: PaintedMask, final: bool) -> None:
+        put_mask(self._session, "Paint", mask, final=final, merge=f"paint {mask.id}")
+
+    def _joint_picked(self, joint: str) -> None:
+        self._session.select("joint", joint)
+
+    def _try_anchor(self, anchor: str) -> None:
+        self._desk.fire(TEST_BURST.id, anchor)
+
+    # ---- showing --------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Show what is selected."""
+        character, use = self._session.character, self._session.project.character
+        kind, what = self._session.selection
+        if kind not in self._boxes:
+            kind = ""
+        for name, box in self._boxes.items():
+            box.setVisible(name == kind and use is not None and (character is not None or not name))
+        self._findings.setText(self._findings_words())
+        self._findings.setVisible(bool(self._findings.text()))
+        self.matching.refresh()
+        if kind == "clip":
+            self.capture.refresh()
+        if use is None:
+            self.title.setText("No character")
+            self.say("Drop a .glb or .gltf file on the window: its parts, joints and clips appear on the left.")
+            return
+        self.say("" if character else "The character's file could not be read; the notes below say why.")
+        self.title.setText(use.name if not kind else what)
+        if not kind:
+            self._show_character(character, use)
+        elif character is not None:
+            self._shows[kind](character, use, what)
+
+    def _findings_words(self) -> str:
+        use = self._session.project.character
+        if use is None:
+            return "\n".join(f"Note: {f.place}: {f.message}." for f in self._session.reading_findings)
+        about = (
+            f
+            for f in self._session.findings()
+            if "character" in f.place or f.place == "running order" or f.about == use.id
+        )
+        return "\n".join(f"Note: {f.place}: {f.message}." for f in about)
+
+    def _show_character(self, character: Character | None, use: CharacterUse) -> None:
+        self.form.show_model(use)
+        self.stage.show_model(self._session.project.stage)
+        self.dissolve.show_model(use.dissolve)
+        self._order.setText("Plays: " + (self._order_words() or "the rest pose; choose a clip on the left"))
+        if character is not None:
+            triangles = counted(len(character.mesh.triangles), "triangle")
+            parts, clips = counted(len(character.parts), "part"), counted(len(character.clips), "clip")
+            joints = counted(len(character.skeleton.joint_names), "joint")
+            self._facts.setText(f"{triangles} in {parts}, {joints}, {clips}, from {use.file.rsplit('/', 1)[-1]}")
+
+    def _order_words(self) -> str:
+        cues = self._session.project.stage.order
+        return ", ".join(cue.clip + (f" × {cue.times}" if cue.times > 1 else "") for cue in cues)
+
+    def _show_clip(self, character: Character, use: CharacterUse, name: str) -> None:
+        clip, how = character.clip(name), use.clip(name)
+        seconds = clip.seconds if clip else 0.0
+        marks = len(how.marks)
+        self._clip_facts.setText(f"{seconds:.2f} s, {marks} {'mark' if marks == 1 else 'marks'} on it")
+        self.clip.show_model(how, name)
+        if clip is not None:
+            self._show_measures(character, use, clip)
+        self._clip_order.setText(f"The running order is: {self._order_words() or 'empty'}")
+
+    def _show_measures(self, character: Character, use: CharacterUse, clip: Clip) -> None:
+        """Say how the clip travels and stands, and what is odd about it."""
+        facts = measure_clip(character, clip)
+        x, y, z = (metres * use.scale for metres in facts.travel)
+        words = [f"travels {x:+.2f} m across, {y:+.2f} m up, {z:+.2f} m ahead"]
+        words.append(f"loop closes within {facts.seam * use.scale * 100:.1f} cm ({facts.seam_joint})")
+        for foot in facts.feet:
+            spans = ", ".join(f"{a:.2f} to {b:.2f} s" for a, b in foot.contact)
+            height = (foot.height * use.scale + use.height) * 100
+            stands = f"stands {spans}, {height:+.1f} cm from the ground, slides {foot.slide * use.scale * 100:.1f} cm"
+            words.append(f"{foot.joint} {stands if spans else 'never stands'}")
+        self._clip_measures.setText("\n".join(words).replace("-0.0 cm", "0.0 cm").replace("-0.00 m", "0.00 m"))
+
+    def _show_part(self, character: Character, use: CharacterUse, name: str) -> None:
+        part = next((p for p in character.parts if p.name == name), None)
+        if part is not None:
+            material = character.materials[part.material].name
+            self._part_facts.setText(f"{counted(part.triangle_count, 'triangle')}, material {material}")
+        self.part_shown.setChecked(name not in use.hidden_parts)
+
+    def _show_anchor(self, _character: Character, use: CharacterUse, what: str) -> None:
+        anchor = next((a for a in use.anchors if a.id == what), None)
+        self.title.setText(anchor.name if anchor else use.name)
+        if anchor is not None:
+            self.anchor.show_anchor(anchor)
+
+    def _show_mask(self, _character: Character, use: CharacterUse, what: str) -> None:
+        mask = next((m for m in use.masks if m.id == what), None)
+        self.title.setText(mask.name if mask else use.name)
+        if mask is not None:
+            self.painting.show_mask(mask)
+
+    def _show_joint(self, character: Character, use: CharacterUse, name: str) -> None:
+        skeleton = character.skeleton
+        node = skeleton.index.get(name)
+        if node is None:
+            return
+        parent = int(skeleton.parents[node])
+        above = skeleton.names[parent] if parent >= 0 else "nothing"
+        entries = [p for p, n in enumerate(skeleton.palette_nodes) if n == node]
+        mesh = character.mesh
+        held = sum(float(mesh.weights[mesh.joints == p].sum()) for p in entries)
+        anchors = [a.name for a in use.anchors if a.joint == name]
+        words = f"child of {above}; carries the weight of about {held:.0f} vertices"
+        words += f"; anchors: {', '.join(anchors)}" if anchors else "; no anchors yet"
+        self._joint_facts.setText(words)
+
+    # ---- doing ----------------------------------------------------------------------------------
+
+    def _remove_character(self) -> None:
+        use = self._session.project.character
+        if use is not None:
+            kept = tuple(u for u in self._session.project.characters if u.id != use.id)
+            self._session.edit(f"Remove {use.name}", lambda p: put_on_stage(p.but(characters=kept), None))
+            self._session.select("", "")
+
+    def play_only(self) -> None:
+        """Play nothing but the selected clip."""
+        name = self._session.selection[1]
+        self._session.edit(f"Play {name}", lambda p: play_only(p, name))
+
+    def add_cue(self) -> None:
+        """Add the selected clip to the running order."""
+        name = self._session.selection[1]
+
+        def change(project: Project) -> Project:
+            order = (*project.stage.order, Cue(clip=name))
+            return project.but(stage=project.stage.but(order=order))
+
+        self._session.edit(f"Add {name} to the order", change)
+
+    def _part_clicked(self, shown: bool, _final: bool) -> None:
+        name = self._session.selection[1]
+
+        def change(use: CharacterUse) -> CharacterUse:
+            hidden = set(use.hidden_parts) - {name} if shown else set(use.hidden_parts) | {name}
+            return use.but(hidden_parts=tuple(sorted(hidden)))
+
+        self._session.edit(f"Show or hide {name}", lambda p: with_character(p, change))

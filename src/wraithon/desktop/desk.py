@@ -1,0 +1,44 @@
+"""What stations may ask of the window they stand in."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Protocol
+
+if TYPE_CHECKING:
+    from wraithon.desktop.score.score import Score
+    from wraithon.desktop.session.keeping import Keeper
+    from wraithon.desktop.session.session import Session
+
+__all__ = ["Desk"]
+
+
+class Desk(Protocol):
+    """The window, as stations know it."""
+
+    session: Session
+    keeper: Keeper
+    score: Score
+
+    def station(self, key: str, _on: bool = False) -> None:
+        """Show a station."""
+
+    def go_to(self, about: str) -> None:
+        """Go to the thing with this id, in the station where it is at home."""
+
+    def toggle_play(self) -> None:
+        """Play or pause."""
+
+    def rewind(self) -> None:
+        """Go to the beginning."""
+
+    def step_back(self) -> None:
+        """Pause, and go a step back."""
+
+    def step_on(self) -> None:
+        """Pause, and go a step on."""
+
+    def fire(self, effect_id: str, anchor: str | None = None) -> None:
+        """Start an effect now, at an anchor or where its first trigger would, and play."""
+
+    def refresh_tools(self) -> None:
+        """Ask the sheet that is shown anew what colours the skin."""

@@ -1,0 +1,266 @@
+"""The large editor under a row of the life table: range, mode and course, or colours."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from wraithon.desktop.effects.units import unit_of
+from wraithon.desktop.theme.colours import GROUND, INK, RAISED, TEAL
+from wraithon.desktop.widgets.basics import labelled
+from wraithon.desktop.widgets.colours import ColourPicker, Swatch
+from wraithon.desktop.widgets.curve_editor import CurveEditor
+from wraithon.desktop.widgets.fields import ChoiceField, NumberField
+from wraithon.desktop.widgets.gradient_editor import GradientEditor
+from wraithon.project.life import Attribute, Curve, Gradient, LifeMode, Range, Tint
+
+__all__ = ["AttributeEditor", "RangeBar"]
+
+
+class RangeBar(QWidget):
+    """A bar with two handles for the range at birth.
+
+    Signals
+    -------
+    edited
+        The new lowest and highest, in shown units, and whether the gesture is over.
+    """
+
+    edited = Signal(float, float, bool)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.low, self.high, self.bottom, self.top = 0.0, 1.0, 0.0, 1.0
+        self._grip: str | None = None
+        self._last = 0.0
+        self.setFixedHeight(20)
+        self.setCursor(Qt.CursorShape.SizeHorCursor)
+        self.setToolTip("Drag an end, or the middle to move both")
+
+    def set_range(self, low: float, high: float, bottom: float, top: float) -> None:
+        """Show a range on a scale; while a drag goes on the scale stays."""
+        self.low, self.high = low, high
+        if self._grip is None:
+            self.bottom, self.top = bottom, top
+        self.update()
+
+    def _x(self, value: float) -> float:
+        return 7 + (value - self.bottom) / max(self.top - self.bottom, 1e-9) * (self.width() - 14)
+
+    def _value(self, x: float) -> float:
+        share = min(max((x - 7) / max(self.width() - 14, 1), 0.0), 1.0)
+        return self.bottom + share * (self.top - self.bottom)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        x = event.position().x()
+        to_low, to_high = abs(x - self._x(self.low)), abs(x - self._x(self.high))
+        inner = self._x(self.low) + 6 < x < self._x(self.high) - 6
+        self._grip = "both" if inner else "low" if to_low < to_high or x < self._x(self.low) else "high"
+        self._last = self._value(x)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._grip is None:
+            return
+        value = self._value(event.position().x())
+        if self._grip == "low":
+            self.low = min(value, self.high)
+        elif self._grip == "high":
+            self.high = max(value, self.low)
+        else:
+            shift = min(max(value - self._last, self.bottom - self.low), self.top - self.high)
+            self.low, self.high = self.low + shift, self.high + shift
+        self._last = value
+        self.update()
+        self.edited.emit(self.low, self.high, False)
+
+    def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
+        if self._grip is not None:
+            self._grip = None
+            self.edited.emit(self.low, self.high, True)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(GROUND))
+        painter.drawRoundedRect(QRectF(7, 8, self.width() - 14, 5), 2, 2)
+        painter.setBrush(QColor(TEAL))
+        left, right = self._x(self.low), self._x(self.high)
+        painter.drawRoundedRect(QRectF(left, 8, max(right - left, 2), 5), 2, 2)
+        for x in (left, right):
+            painter.setBrush(QColor(INK))
+            painter.drawRoundedRect(QRectF(x - 3, 3, 6, 15), 2, 2)
+
+
+class AttributeEditor(QWidget):
+    """The large editor under a row: range, mode and course of numbers, or the colours of a tint.
+
+    Signals
+    -------
+    edited
+        The attribute as it should be, and whether the gesture is over.
+    """
+
+    edited = Signal(object, bool)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("raised")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setStyleSheet(
+            f"QWidget#raised {{ background: {RAISED}; }} QWidget#raised QLabel {{ background: transparent; }}"
+            f"QWidget#raised QWidget#panel {{ background: {RAISED}; }}"
+        )
+        self._name = "size"
+        self._attribute: Attribute | Tint = Attribute()
+        self._layout = QVBoxLayout(self)
+        self._layout.setContentsMargins(8, 4, 8, 8)
+        self._layout.setSpacing(5)
+        self._bar = RangeBar()
+        self._bar.edited.connect(self._bar_edited)
+        self._low = NumberField(name="Lowest at birth")
+        self._high = NumberField(name="Highest at birth")
+        self._low.edited.connect(lambda v, final: self._ends_edited(v, None, final))
+        self._high.edited.connect(lambda v, final: self._ends_edited(None, v, final))
+        self._fields: dict[str, tuple[NumberField, NumberField]] = {}
+        self._mode = ChoiceField(name="How the course meets the value at birth")
+        self._mode.edited.connect(self._mode_chosen)
+        self._curve = CurveEditor()
+        self._curve.edited.connect(lambda c, final: self._change(final, life=c))
+        self._gradient = GradientEditor()
+        self._gradient.edited.connect(lambda g, final: self._change(final, life=g))
+        self._swatches = [
+            Swatch("One end of the colours at birth"),
+            Swatch("The other end of the colours at birth"),
+        ]
+        for k, swatch in enumerate(self._swatches):
+            swatch.clicked.connect(lambda k=k: self._swatch_clicked(k))
+        self._end = 0
+        self._picker = ColourPicker()
+        self._picker.edited.connect(self._colour_picked)
+        self._build()
+
+    def _build(self) -> None:
+        self._numbers = QWidget()
+        self._numbers.setObjectName("raised")
+        self._number_row = QHBoxLayout(self._numbers)
+        self._number_row.setContentsMargins(0, 0, 0, 0)
+        self._number_row.setSpacing(6)
+        self._birth_label = QLabel("at birth")
+        self._birth_label.setObjectName("soft")
+        self._number_row.addWidget(self._birth_label)
+        self._number_row.addWidget(self._low)
+        dash = QLabel("to")
+        dash.setObjectName("soft")
+        self._number_row.addWidget(dash)
+        self._number_row.addWidget(self._high)
+        self._tints = labelled("at birth", *self._swatches, width=70)
+        self._life_row = labelled("through life", self._mode, width=70)
+        for widget in (
+            self._numbers,
+            self._bar,
+            self._tints,
+            self._picker,
+            self._life_row,
+            self._curve,
+            self._gradient,
+        ):
+            self._layout.addWidget(widget)
+
+    def show_attribute(self, name: str, attribute: Attribute | Tint) -> None:
+        """Show an attribute; nothing is signalled."""
+        if name != self._name:
+            self._name = name
+            self._end = 0
+        self._attribute = attribute
+        colour = isinstance(attribute, Tint)
+        for widget in (self._numbers, self._bar):
+            widget.setVisible(not colour)
+        for widget in (self._tints, self._picker):
+            widget.setVisible(colour)
+        self._life_row.setVisible(name != "lifetime")
+        self._curve.setVisible(not colour and attribute.life is not None and name != "lifetime")
+        self._gradient.setVisible(colour and attribute.life is not None)
+        modes = [m for m in LifeMode if not (colour and m is LifeMode.ADD)]
+        self._mode.set_choices([("steady", None), *((_mode_sentence(m), m) for m in modes)])
+        self._mode.set_value(attribute.mode if attribute.life is not None else None)
+        if isinstance(attribute, Tint):
+            self._show_tint(attribute)
+        else:
+            self._show_numbers(name, attribute)
+
+    def _show_numbers(self, name: str, attribute: Attribute) -> None:
+        unit = unit_of(name)
+        low, high = attribute.birth.low * unit.factor, attribute.birth.high * unit.factor
+        for field, value in ((self._low, low), (self._high, high)):
+            field.set_measure(unit.name, unit.step, unit.decimals, unit.low, unit.high)
+            field.set_value(round(value, 6))
+        top = min(max(unit.scale_top, high * 1.5), unit.high)
+        bottom = min(unit.low if unit.low >= 0 else -unit.scale_top, low * 1.5, 0.0)
+        self._bar.set_range(low, high, bottom, top)
+        if attribute.life is not None:
+            self._curve.set_curve(attribute.life)
+
+    def _show_tint(self, tint: Tint) -> None:
+        for k, colour in enumerate((tint.first, tint.second)):
+            self._swatches[k].set_colour(colour, active=k == self._end)
+        self._picker.set_colour((tint.first, tint.second)[self._end])
+        if tint.life is not None:
+            self._gradient.set_gradient(tint.life)
+
+    # ---- edits ----------------------------------------------------------------------------------
+
+    def _change(self, final: bool, **changes: object) -> None:
+        self._attribute = self._attribute.but(**changes)
+        self.edited.emit(self._attribute, final)
+
+    def _bar_edited(self, low: float, high: float, final: bool) -> None:
+        unit = unit_of(self._name)
+        low, high = (round(x / unit.factor, 5) for x in (low, high))
+        self._change(final, birth=Range(low=low, high=max(low, high)))
+
+    def _ends_edited(self, low: float | None, high: float | None, final: bool) -> None:
+        """One end was edited; the other gives way so that they stay in order."""
+        assert isinstance(self._attribute, Attribute)  # only shown for numbers
+        unit = unit_of(self._name)
+        birth = self._attribute.birth
+        if low is not None:
+            start = round(low / unit.factor, 6)
+            self._change(final, birth=Range(low=start, high=max(start, birth.high)))
+        elif high is not None:
+            end = round(high / unit.factor, 6)
+            self._change(final, birth=Range(low=min(end, birth.low), high=end))
+
+    def _mode_chosen(self, mode: object, _final: bool) -> None:
+        if mode is None:
+            self._change(True, life=None)
+            return
+        life = self._attribute.life
+        if life is None:
+            white = Gradient.through((0, (1, 1, 1)), (1, (1, 1, 1)))
+            life = white if isinstance(self._attribute, Tint) else self._first_curve(mode)
+        self._change(True, life=life, mode=mode)
+
+    def _first_curve(self, mode: object) -> Curve:
+        assert isinstance(self._attribute, Attribute)
+        if mode is LifeMode.SCALE:
+            return Curve.through((0, 1), (1, 0 if self._name in {"size", "opacity"} else 1))
+        start = 0.0 if mode is LifeMode.ADD else self._attribute.birth.high
+        return Curve.through((0, start), (1, start))
+
+    def _swatch_clicked(self, end: int) -> None:
+        self._end = end
+        if isinstance(self._attribute, Tint):
+            self._show_tint(self._attribute)
+
+    def _colour_picked(self, colour: object, final: bool) -> None:
+        self._change(final, **{("first", "second")[self._end]: colour})
+
+
+def _mode_sentence(mode: LifeMode) -> str:
+    return {
+        LifeMode.SCALE: "× scale: birth times the course",
+        LifeMode.ADD: "+ add: birth plus the course",
+        LifeMode.REPLACE: "= replace: the course alone",
+    }[mode]

@@ -1,0 +1,225 @@
+"""One attribute in one line: label, at birth, through life, and what will really be drawn."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QWidget
+
+from wraithon.desktop.effects.units import MODE_WORDS, Unit, drawn_band, range_words, unit_of
+from wraithon.desktop.theme.colours import FAINT, GROUND, INK, LINE, PANEL, RAISED, RUST, SOFT, TEAL
+from wraithon.desktop.theme.theme import figures_font, text_font
+from wraithon.desktop.widgets.basics import ShowsFocus
+from wraithon.desktop.widgets.colours import to_screen
+from wraithon.desktop.widgets.curve_editor import curve_path
+from wraithon.desktop.widgets.gradient_editor import gradient_brush
+from wraithon.particles.curves import gradient_table
+from wraithon.project.life import Attribute, LifeMode, Range, Tint
+
+__all__ = ["BIRTH", "COURSE", "LABEL", "LifeRow"]
+
+LABEL, BIRTH, COURSE = 82, 108, 78
+
+
+class LifeRow(ShowsFocus, QWidget):
+    """One attribute in one line: label, at birth, through life, drawn.
+
+    Signals
+    -------
+    picked
+        The row was clicked, or Enter pressed on it.
+    """
+
+    picked = Signal(str)
+
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self.name = name
+        self.attribute: Attribute | Tint = Attribute()
+        self.standard = True
+        self.open = False
+        self.setFixedHeight(30)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setAccessibleName(f"{name}: open its editor")
+        self.setToolTip(f"{name.capitalize()}: click to edit what it is at birth and through life")
+
+    def show_attribute(self, attribute: Attribute | Tint, *, standard: bool, opened: bool) -> None:
+        """Show an attribute; `standard` tells that it is as a new layer has it."""
+        if (attribute, standard, opened) != (self.attribute, self.standard, self.open):
+            self.attribute, self.standard, self.open = attribute, standard, opened
+            self.update()
+
+    def mousePressEvent(self, _event: QMouseEvent) -> None:
+        self.setFocus(Qt.FocusReason.MouseFocusReason)
+        self.picked.emit(self.name)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in {Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space}:
+            self.picked.emit(self.name)
+        else:
+            super().keyPressEvent(event)
+
+    # ---- looks ----------------------------------------------------------------------------------
+
+    def _cells(self) -> tuple[QRectF, QRectF, QRectF]:
+        top, high = 5.0, self.height() - 10.0
+        left = LABEL
+        birth = QRectF(left, top, BIRTH, high)
+        course = QRectF(left + BIRTH + 8, top, COURSE, high)
+        drawn = QRectF(course.right() + 8, top, self.width() - course.right() - 12, high)
+        return birth, course, drawn
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), QColor(RAISED if self.open else PANEL))
+        if self.hasFocus():
+            painter.setPen(QPen(QColor(TEAL), 1))
+            painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
+        if self.open:
+            painter.fillRect(QRectF(0, 0, 3, self.height()), QColor(TEAL))
+        painter.setFont(text_font())
+        painter.setPen(QColor(INK))
+        label = QRectF(8, 0, LABEL - 10, self.height())
+        painter.drawText(label, Qt.AlignmentFlag.AlignVCenter, self.name)
+        if not self.standard:
+            wide = painter.fontMetrics().horizontalAdvance(self.name)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(RUST))
+            painter.drawEllipse(QPointF(8 + wide + 6, self.height() / 2), 2.5, 2.5)
+        cells = self._cells()
+        if isinstance(self.attribute, Tint):
+            self._paint_tint(painter, self.attribute, *cells)
+        else:
+            self._paint_numbers(painter, self.attribute, *cells)
+
+    def _paint_numbers(
+        self, painter: QPainter, attribute: Attribute, birth: QRectF, course: QRectF, drawn: QRectF
+    ) -> None:
+        unit = unit_of(self.name)
+        low, high = drawn_band(attribute)
+        top = (
+            max(unit.scale_top, attribute.birth.high * unit.factor * 1.2, float(high.max()) * unit.factor)
+            / unit.factor
+        )
+        bottom = min(0.0, attribute.birth.low, float(low.min()))
+        replaced = attribute.life is not None and attribute.mode is LifeMode.REPLACE
+        self._paint_birth(painter, attribute.birth, unit, bottom, top, birth, replaced)
+        painter.setFont(figures_font(10))
+        painter.setPen(QColor(SOFT))
+        if self.name == "lifetime":
+            return
+        if attribute.life is None:
+            painter.drawText(course, Qt.AlignmentFlag.AlignCenter, "steady")
+        else:
+            values = [y for _, y in attribute.life.points]
+            painter.setPen(QPen(QColor(TEAL), 1.4))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            plot = QRectF(course.left(), course.top() + 1, 38, course.height() - 2)
+            painter.drawPath(curve_path(attribute.life, plot, min(0.0, *values), max(1.0, *values)))
+            painter.setPen(QColor(SOFT))
+            painter.drawText(
+                course.adjusted(42, 0, 6, 0),
+                Qt.AlignmentFlag.AlignVCenter,
+                MODE_WORDS[attribute.mode].split()[0],
+            )
+        self._paint_band(painter, low, high, unit, bottom, top, drawn)
+
+    def _paint_birth(
+        self,
+        painter: QPainter,
+        birth: Range,
+        unit: Unit,
+        bottom: float,
+        top: float,
+        box: QRectF,
+        replaced: bool,
+    ) -> None:
+        bar = QRectF(box.left(), box.bottom() - 5, box.width(), 4)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(GROUND if self.open else RAISED))
+        painter.drawRoundedRect(bar, 2, 2)
+        span = max(top - bottom, 1e-9)
+        left = bar.left() + (birth.low - bottom) / span * bar.width()
+        right = bar.left() + (birth.high - bottom) / span * bar.width()
+        painter.setBrush(QColor(LINE if replaced else TEAL))
+        painter.drawRoundedRect(QRectF(left, bar.top(), max(right - left, 3), bar.height()), 2, 2)
+        painter.setFont(figures_font(11))
+        painter.setPen(QColor(FAINT if replaced else INK))
+        words = range_words(birth, unit)
+        where = box.adjusted(0, -4, 0, -5)
+        painter.drawText(where, Qt.AlignmentFlag.AlignVCenter, words)
+        if replaced:
+            wide = painter.fontMetrics().horizontalAdvance(words)
+            painter.drawLine(
+                QPointF(where.left(), where.center().y()), QPointF(where.left() + wide, where.center().y())
+            )
+
+    def _paint_band(
+        self,
+        painter: QPainter,
+        low: np.ndarray,
+        high: np.ndarray,
+        unit: Unit,
+        bottom: float,
+        top: float,
+        box: QRectF,
+    ) -> None:
+        span = max(top - bottom, 1e-9)
+        plot = QRectF(box.left(), box.top(), min(box.width() * 0.36, 40), box.height())
+        xs = np.linspace(plot.left(), plot.right(), 24)
+        rows = np.linspace(0, len(low) - 1, 24).astype(int)
+
+        def ys(values: np.ndarray) -> np.ndarray:
+            return plot.bottom() - (values[rows] - bottom) / span * plot.height()
+
+        upper = [QPointF(x, y) for x, y in zip(xs, ys(high) - 0.7, strict=True)]
+        lower = [QPointF(x, y) for x, y in zip(xs[::-1], ys(low)[::-1] + 0.7, strict=True)]
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor("#5fa39b" if self.open else "#4b8c85"))
+        painter.drawPolygon(QPolygonF([*upper, *lower]))
+        painter.setFont(figures_font(10))
+        painter.setPen(QColor(INK))
+        # The unit stands in the cell at birth already.
+        plain = Unit("", unit.factor, decimals=unit.decimals)
+        words = range_words(Range(low=float(low.min()), high=float(high.max())), plain)
+        painter.drawText(box.adjusted(plot.width() + 5, 0, 12, 0), Qt.AlignmentFlag.AlignVCenter, words)
+
+    def _paint_tint(self, painter: QPainter, tint: Tint, birth: QRectF, course: QRectF, drawn: QRectF) -> None:
+        replaced = tint.life is not None and tint.mode is LifeMode.REPLACE
+        half = (birth.width() - 4) / 2
+        painter.setPen(QPen(QColor(LINE), 1))
+        for k, colour in enumerate((tint.first, tint.second)):
+            painter.setBrush(to_screen(colour))
+            painter.drawRoundedRect(
+                QRectF(birth.left() + k * (half + 4), birth.top() + 1, half, birth.height() - 2), 3, 3
+            )
+        if replaced:
+            painter.setPen(QPen(QColor(INK), 2))
+            painter.drawLine(birth.bottomLeft(), birth.topRight())
+        painter.setFont(figures_font(10))
+        painter.setPen(QColor(SOFT))
+        if tint.life is None:
+            painter.drawText(course, Qt.AlignmentFlag.AlignCenter, "steady")
+        else:
+            painter.setBrush(gradient_brush(tint.life, course.left(), course.left() + 58))
+            painter.drawRoundedRect(QRectF(course.left(), course.top() + 3, 58, course.height() - 6), 2, 2)
+            painter.drawText(course.adjusted(62, 0, 6, 0), Qt.AlignmentFlag.AlignVCenter, MODE_WORDS[tint.mode][0])
+        table = gradient_table(tint.life)
+        painter.setPen(Qt.PenStyle.NoPen)
+        for row, start in enumerate((tint.first, tint.second)):
+            factor = (1.0, 1.0, 1.0) if replaced else start
+            for k in range(24):
+                colour = table[round(k / 23 * (len(table) - 1))]
+                painter.setBrush(to_screen(tuple(float(c) * f for c, f in zip(colour, factor, strict=True))))
+                wide = drawn.width() / 24
+                painter.drawRect(
+                    QRectF(
+                        drawn.left() + k * wide,
+                        drawn.top() + row * drawn.height() / 2,
+                        wide + 0.5,
+                        drawn.height() / 2,
+                    )
+                )

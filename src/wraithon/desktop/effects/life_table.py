@@ -1,0 +1,88 @@
+"""The life table: one row an attribute, with what is born, its course, and what will really be drawn."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPointF
+from PySide6.QtGui import QColor, QPainter, QPaintEvent
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from wraithon.desktop.effects.attribute_editor import AttributeEditor
+from wraithon.desktop.effects.life_row import BIRTH, COURSE, LABEL, LifeRow
+from wraithon.desktop.theme.colours import PANEL, SOFT
+from wraithon.desktop.theme.theme import text_font
+from wraithon.project.effect import ATTRIBUTES, Layer
+
+if TYPE_CHECKING:
+    from wraithon.desktop.session.session import Session
+
+__all__ = ["LifeTable"]
+
+
+class LifeTable(QWidget):
+    """All rows of a layer, with the open one's editor under it."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.setObjectName("panel")
+        self._layout = QVBoxLayout(self)
+        self._layout.setContentsMargins(0, 0, 0, 0)
+        self._layout.setSpacing(1)
+        self._layout.addWidget(_LifeHead())
+        self.rows = {name: LifeRow(name) for name in ATTRIBUTES}
+        self.editor = AttributeEditor()
+        self.editor.edited.connect(self._edited)
+        self.open_row: str = ""
+        self._layer = Layer()
+        self._standard = Layer()
+        for row in self.rows.values():
+            row.picked.connect(self.pick)
+            self._layout.addWidget(row)
+        self.editor.hide()
+
+    def show_layer(self, layer: Layer) -> None:
+        """Show a layer's attributes; nothing is signalled."""
+        self._layer = layer
+        for name, row in self.rows.items():
+            attribute = getattr(layer, name)
+            standard = attribute == getattr(self._standard, name)
+            row.show_attribute(attribute, standard=standard, opened=name == self.open_row)
+        if self.open_row:
+            self.editor.show_attribute(self.open_row, getattr(layer, self.open_row))
+
+    def _edited(self, attribute: object, final: bool) -> None:
+        name = self.open_row
+        self._session.put("layer", self._layer.id, name, attribute, name.capitalize(), final=final)
+
+    def pick(self, name: str) -> None:
+        """Open a row's editor, or close it when it is open."""
+        self.open_row = "" if name == self.open_row else name
+        self._layout.removeWidget(self.editor)
+        if self.open_row:
+            self._layout.insertWidget(self._layout.indexOf(self.rows[name]) + 1, self.editor)
+            self.editor.show()
+        else:
+            self.editor.hide()
+        self.show_layer(self._layer)
+
+
+class _LifeHead(QWidget):
+    """The columns' names."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedHeight(18)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(PANEL))
+        painter.setFont(text_font(11))
+        painter.setPen(QColor(SOFT))
+        for x, words in (
+            (LABEL, "at birth"),
+            (LABEL + BIRTH + 8, "through life"),
+            (LABEL + BIRTH + COURSE + 16, "drawn"),
+        ):
+            painter.drawText(QPointF(x, 13), words)

@@ -1,0 +1,106 @@
+"""How a layer is drawn: the kind of look, its form, and a preview of its texture."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QHBoxLayout, QWidget
+
+from wraithon.desktop.effects.looks import called, rows_of
+from wraithon.desktop.effects.looks.common import THUMB, texture_image
+from wraithon.desktop.theme.colours import BRICK, GROUND, LINE
+from wraithon.desktop.theme.theme import text_font
+from wraithon.desktop.widgets.basics import column_of
+from wraithon.desktop.widgets.form import Form, KindChoice
+from wraithon.project.look import LOOKS, SpriteLook
+
+if TYPE_CHECKING:
+    from wraithon.desktop.session.session import Session
+    from wraithon.picture.shipped import TextureShelf
+    from wraithon.project.effect import Layer
+    from wraithon.project.look import Look
+
+__all__ = ["LookEditor"]
+
+BESIDE = 3
+"""Rows that stand beside the preview."""
+
+
+class LookEditor(QWidget):
+    """Edits a layer's look."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        column = column_of(self)
+        choices = [(called(kind), kind) for kind in LOOKS]
+        self.kind = KindChoice(session, "layer", "look", LOOKS, choices, "How particles are drawn", "Look")
+        column.addWidget(self.kind)
+        self._preview = _TexturePreview()
+        row = QHBoxLayout()
+        row.addWidget(self._preview, 0, Qt.AlignmentFlag.AlignTop)
+        column.addLayout(row)
+        self.forms: dict[str, tuple[Form, Form]] = {}
+        """Kind to the form beside the preview and the one below it."""
+        for kind, model in LOOKS.items():
+            rows = rows_of(kind)
+            beside, below = (Form(session, "layer", "look", model, part) for part in (rows[:BESIDE], rows[BESIDE:]))
+            beside.widgets["texture"].setIconSize(QSize(THUMB, THUMB))
+            row.addWidget(beside, 1)
+            column.addWidget(below)
+            self.forms[kind] = (beside, below)
+
+    def show_layer(self, layer: Layer) -> None:
+        """Show a layer's look; nothing is edited."""
+        self.kind.show_model(layer.look, layer.id)
+        for kind, forms in self.forms.items():
+            for form in forms:
+                form.setVisible(kind == layer.look.kind)
+                if kind == layer.look.kind:
+                    form.show_model(layer.look, layer.id)
+        self._preview.show_look(layer.look, self._session.shelf)
+
+
+class _TexturePreview(QWidget):
+    """The texture on a dark ground, with the sheet's cuts."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedSize(84, 84)
+        self._look: Look = SpriteLook()
+        self._image: QImage | None = None
+        self._key: tuple[object, str] | None = None
+
+    def show_look(self, look: Look, shelf: TextureShelf) -> None:
+        self._look = look
+        if self._key != (shelf, look.texture):
+            self._key = (shelf, look.texture)
+            self._image = texture_image(shelf, look.texture) if look.texture else None
+        self.update()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.fillRect(self.rect(), QColor(GROUND))
+        box = QRectF(self.rect()).adjusted(2, 2, -2, -2)
+        if self._image is not None:
+            painter.drawImage(box, self._image)
+        elif self._look.texture:
+            painter.setPen(QColor(BRICK))
+            painter.setFont(text_font(11))
+            flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
+            painter.drawText(box, flags, "missing or damaged")
+        painter.setPen(QPen(QColor(LINE), 1))
+        if not isinstance(self._look, SpriteLook):
+            painter.drawRect(box)
+            return
+        sheet = self._look.sheet
+        for k in range(1, sheet.columns):
+            x = box.left() + k * box.width() / sheet.columns
+            painter.drawLine(int(x), int(box.top()), int(x), int(box.bottom()))
+        for k in range(1, sheet.rows):
+            y = box.top() + k * box.height() / sheet.rows
+            painter.drawLine(int(box.left()), int(y), int(box.right()), int(y))
+        painter.drawRect(box)

@@ -1,0 +1,79 @@
+"""The rows that all looks share."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QRectF
+from PySide6.QtGui import QColor, QIcon, QImage, QPainter, QPixmap
+
+from wraithon.desktop.theme.colours import GROUND
+from wraithon.desktop.widgets.form import Choice, Number, Row, Tick
+from wraithon.desktop.widgets.offers import textures_or
+from wraithon.errors import RenderError
+from wraithon.project.look import Blend
+
+if TYPE_CHECKING:
+    from wraithon.desktop.session.session import Session
+    from wraithon.picture.shipped import TextureShelf
+
+__all__ = ["BLEND", "LIT", "SOFT_EDGE", "THUMB", "texture_image", "texture_row"]
+
+THUMB = 22
+_thumbs: dict[tuple[TextureShelf, str], QIcon] = {}
+
+
+def texture_image(shelf: TextureShelf, name: str) -> QImage | None:
+    """Return a texture as an image, or None when it cannot be read."""
+    try:
+        pixels = shelf.read(name)
+    except RenderError:
+        return None
+    high, wide = pixels.shape[:2]
+    return QImage(pixels.tobytes(), wide, high, wide * 4, QImage.Format.Format_RGBA8888).copy()
+
+
+def _thumb(session: Session, name: object) -> QIcon | None:
+    """Return a small picture of a texture; one shelf's are kept."""
+    shelf = session.shelf
+    if not isinstance(name, str) or not name:
+        return None
+    if not _thumbs or next(iter(_thumbs))[0] is not shelf:
+        _thumbs.clear()
+    if (shelf, name) not in _thumbs:
+        image = texture_image(shelf, name)
+        pixmap = QPixmap(THUMB, THUMB)
+        pixmap.fill(QColor(GROUND))
+        if image is not None:
+            painter = QPainter(pixmap)
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            painter.drawImage(QRectF(0, 0, THUMB, THUMB), image)
+            painter.end()
+        _thumbs[shelf, name] = QIcon(pixmap)
+    return _thumbs[shelf, name]
+
+
+def texture_row() -> Row:
+    """Return the row that picks a texture."""
+    return Row(
+        "texture", Choice("texture", "Texture", choices=textures_or("soft disc (built in)"), icons=_thumb)
+    )  # fmt: skip
+
+
+BLEND = Row(
+    "blend",
+    Choice("blend", "Blend", choices=(("alpha: covers", Blend.ALPHA), ("additive: adds light", Blend.ADDITIVE))),
+)
+SOFT_EDGE = Row(
+    "soft edge",
+    Number("soft", "Fades this far before solid things", unit="cm", factor=100, step=0.5, decimals=1),
+)
+LIT = Row(
+    "",
+    Tick(
+        "lit",
+        "For smoke and dust, which do not shine by themselves",
+        text="dimmed like things that do not shine",
+        undo="Lit",
+    ),
+)

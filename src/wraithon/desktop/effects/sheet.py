@@ -1,0 +1,160 @@
+"""The effects' sheet: the selected effect or layer, in full."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from wraithon.desktop.character.mask_editor import new_mask
+from wraithon.desktop.effects.emission_editor import EmissionEditor
+from wraithon.desktop.effects.life_table import LifeTable
+from wraithon.desktop.effects.look_editor import LookEditor
+from wraithon.desktop.effects.motion_editor import MotionEditor
+from wraithon.desktop.effects.source_editor import SourceEditor
+from wraithon.desktop.engine.wishes import Overlay
+from wraithon.desktop.picture.hands import Hand, JointHand
+from wraithon.desktop.widgets.basics import Section, soft
+from wraithon.desktop.widgets.form import Form, Number, Row, Switch, Text
+from wraithon.desktop.widgets.panels import Sheet
+from wraithon.project.effect import Effect, Layer
+
+if TYPE_CHECKING:
+    from wraithon.desktop.desk import Desk
+    from wraithon.desktop.engine.shot import Shot
+
+__all__ = ["EffectsSheet"]
+
+ROWS = (
+    Row("name", Text("name", "Name of the effect"), width=92, undo="Rename effect"),
+    Row(
+        "gives birth for",
+        Number("length", "How long a firing gives birth", unit="s", step=0.05),
+        Switch("length", text="until it is stopped", on=1.0, inverted=True),
+        width=92,
+        undo="Effect length",
+    ),
+)
+
+
+class EffectsSheet(Sheet):
+    """The selected effect or layer, in full."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk, self._density, self._picking = desk, False, False
+        session = self._session = desk.session
+        self._joint_hand = JointHand()
+        self._joint_hand.picked.connect(self._joint_picked)
+        self.emission, self.source = EmissionEditor(session), SourceEditor(session)
+        self.motion, self.look, self.life = MotionEditor(session), LookEditor(session), LifeTable(session)
+        self._effect_box, column = self.box()
+        self.form = Form(session, "effect", "", Effect, ROWS)
+        self._users, self._layers_hint = soft(""), soft("")
+        for widget in (self.form, self._users, self._layers_hint):
+            column.addWidget(widget)
+        self._build_layer()
+        self.body.addStretch(1)
+        self.source.density_wanted.connect(self._show_density)
+        self.source.table.picking.connect(self._pick_joints)
+        self.source.filters.masks_wanted.connect(self._mask_wanted)
+        session.changed.connect(self.refresh)
+        session.selected.connect(self.refresh)
+        self.refresh()
+
+    def _build_layer(self) -> None:
+        self._layer_box, column = self.box(2)
+        self._findings = soft("")
+        self._findings.setObjectName("warning")
+        column.addWidget(self._findings)
+        for title, editor in (
+            ("Life", self.life),
+            ("Emission", self.emission),
+            ("Source", self.source),
+            ("Look", self.look),
+            ("Motion", self.motion),
+        ):
+            section = Section(title)
+            section.body.addWidget(editor)
+            column.addWidget(section)
+
+    # ---- showing --------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Show what is selected."""
+        kind, what = self._session.selection
+        project = self._session.project
+        found = project.layer(what) if kind == "layer" else None
+        effect = project.effect(what) if kind == "effect" else None
+        self._layer_box.setVisible(found is not None)
+        self._effect_box.setVisible(effect is not None)
+        if found is not None:
+            self._show_layer(*found)
+        elif effect is not None:
+            self._show_effect(effect)
+        else:
+            self.title.setText("Nothing selected")
+            self.say("Choose an effect or one of its layers on the left; its settings appear here.")
+
+    def _show_layer(self, effect: Effect, layer: Layer) -> None:
+        self.title.setText(f"{layer.name}  ·  {effect.name}")
+        self.say("Muted: this layer is neither born nor drawn." if layer.muted else "")
+        self.life.show_layer(layer)
+        self.emission.show_layer(layer, effect.length)
+        self.source.show_layer(layer)
+        self.motion.show_layer(layer)
+        self.look.show_layer(layer)
+        about = [f.message for f in self._session.findings() if f.about == layer.id]
+        self._findings.setText("\n".join(f"Note: {message}." for message in about))
+        self._findings.setVisible(bool(about))
+
+    def _show_effect(self, effect: Effect) -> None:
+        self.title.setText(effect.name)
+        self.say("")
+        self.form.show_model(effect, effect.id)
+        triggers = [t.name for t in self._session.project.triggers if any(s.effect == effect.id for s in t.response)]
+        users = ", ".join(triggers)
+        self._users.setText(
+            f"Fired by: {users}" if users else "No trigger fires it yet: make one in Triggers, or press Fire now."
+        )
+        self._layers_hint.setText(
+            "Layers: " + ", ".join(layer.name for layer in effect.layers)
+            if effect.layers
+            else "It has no layers yet: press the second button above the list to add one."
+        )
+
+    # ---- in the picture -------------------------------------------------------------------------
+
+    @property
+    def hands(self) -> list[Hand]:
+        """The joints, while some are picked for the joint table."""
+        return [self._joint_hand]
+
+    def overlay(self) -> Overlay:
+        """Return how dense births are, while that is asked for; joints are shown while some are picked."""
+        kind, what = self._session.selection
+        found = self._session.project.layer(what) if kind == "layer" else None
+        self._joint_hand.character = self._session.character
+        self._joint_hand.shown = found is not None and self._picking
+        table = getattr(found[1].source, "table", ()) if found else ()
+        self._joint_hand.chosen = frozenset(row.joint for row in table)
+        return Overlay("density", what) if found is not None and self._density else Overlay()
+
+    def show_shot(self, shot: Shot) -> None:
+        """Take over the test births that were counted."""
+        self.source.show_births(shot.births)
+
+    def _show_density(self, on: bool) -> None:
+        self._density = on
+        self._desk.refresh_tools()
+
+    def _pick_joints(self, on: bool) -> None:
+        self._picking = on
+        self._desk.refresh_tools()
+
+    def _joint_picked(self, joint: str) -> None:
+        self.source.table.toggle(joint)
+
+    def _mask_wanted(self) -> None:
+        """Go and paint the mask that a filter asked for."""
+        self._desk.station("character")
+        new_mask(self._session)
+        self._session.said.emit("Paint where births may fall, then choose the mask in the layer's filter", "fine")

@@ -1,0 +1,198 @@
+"""Where a layer's particles are born, which way they set out, and whether they ride on the skin."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from wraithon.desktop.effects.births_view import BirthsChart
+from wraithon.desktop.effects.joint_table import JointTable
+from wraithon.desktop.effects.source_diagram import SourceDiagram
+from wraithon.desktop.effects.source_filters import Filters
+from wraithon.desktop.theme.theme import icon
+from wraithon.desktop.widgets.basics import Button, column_of, heading, soft
+from wraithon.desktop.widgets.form import Choice, Form, KindChoice, Names, Number, Row
+from wraithon.desktop.widgets.offers import parts
+from wraithon.project.source import Heading, Mode, PointSource, RingSource, SkinSource, Spacing, SphereSource
+
+if TYPE_CHECKING:
+    from wraithon.character.fairness import Tally
+    from wraithon.desktop.session.session import Session
+    from wraithon.project.base import Model
+    from wraithon.project.effect import Layer
+
+__all__ = ["SourceEditor"]
+
+KINDS = (
+    ("the anchor itself", "point"),
+    ("a ball around the anchor", "sphere"),
+    ("a level ring around the anchor", "ring"),
+    ("the character", "skin"),
+)
+MODELS: dict[str, type[Model]] = {
+    "point": PointSource,
+    "sphere": SphereSource,
+    "ring": RingSource,
+    "skin": SkinSource,
+}
+MODES = (
+    ("its surface, even by area", Mode.SURFACE),
+    ("its edges, even by length", Mode.EDGES),
+    ("its vertices, each alike", Mode.VERTICES),
+    ("its bones, even by length", Mode.BONES),
+)
+SPACINGS = (("by chance", Spacing.RANDOM), ("evenly", Spacing.EVEN))
+HEADINGS = (("outward", Heading.OUTWARD), ("up", Heading.UP), ("the anchor's forward", Heading.FORWARD))
+
+
+def _on_bones(source: SkinSource) -> bool:
+    return source.mode is Mode.BONES
+
+
+def _rides_on(source: SkinSource) -> str:
+    whole = isinstance(source, SkinSource) and source.riding.share >= 1
+    return "they ride for their whole life and are never let go" if whole else ""
+
+
+RADIUS = Row("radius", Number("radius", "Radius", unit="m", step=0.01))
+AIM_ROWS = (
+    Row("heading", Choice("aim.heading", "Which way they set out", choices=HEADINGS)),
+    Row("spread", Number("aim.spread", "How far they may stray from it", unit="°", step=1, decimals=1)),
+    Row(
+        "keep",
+        Number(
+            "riding.keep",
+            "Share of the source's own speed kept",
+            unit="%",
+            factor=100,
+            step=5,
+            decimals=0,
+            idle=_rides_on,
+        ),
+    ),
+)
+ROWS: dict[str, tuple[Row, ...]] = {
+    "point": AIM_ROWS,
+    "sphere": (
+        RADIUS,
+        Row("shell", Number("shell", "0 fills the ball, 1 keeps to its surface", step=0.05)),
+        *AIM_ROWS,
+    ),
+    "ring": (RADIUS, Row("thickness", Number("thickness", "Thickness of the ring", unit="m", step=0.01)), *AIM_ROWS),
+    "skin": (
+        Row("lift", Number("lift", "Distance from the skin", unit="cm", factor=100, step=0.5)),
+        Row(
+            "radius",
+            Number("radius", "Births lie within this of the bone", unit="cm", factor=100, step=0.5, shows=_on_bones),
+        ),
+        Row(
+            "riding",
+            Number("riding.share", "Share of the life spent riding", unit="%", factor=100, step=1, decimals=0),
+        ),
+        *AIM_ROWS,
+    ),
+}
+MODE_ROWS = (Row("", Choice("mode", "What on the character gives birth", choices=MODES), undo="Born on"),)
+SKIN_ROWS = (
+    Row(
+        "places",
+        Choice("spacing", "How places are chosen", choices=SPACINGS, undo="Spacing"),
+        Number(
+            "pieces", "Places set out; births take one after another", unit="places", step=10, late=True,
+            shows=lambda source: source.spacing is Spacing.EVEN,
+        ),
+    ),
+)  # fmt: skip
+PART_ROWS = (
+    Row(
+        "", Names("parts", choices=parts, undo="Source parts", shows=lambda source: not _on_bones(source))
+    ),
+)  # fmt: skip
+
+
+class SourceEditor(QWidget):
+    """Edits a layer's source.
+
+    Signals
+    -------
+    density_wanted
+        How births fall is to be shown, or no longer.
+    """
+
+    density_wanted = Signal(bool)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._source: object = PointSource()
+        column = column_of(self)
+        self.kind = KindChoice(session, "layer", "source", MODELS, KINDS, "Where particles are born", "Source")
+        self.mode = Form(session, "layer", "source", SkinSource, MODE_ROWS)
+        self._diagram = SourceDiagram()
+        self.forms = {kind: Form(session, "layer", "source", model, ROWS[kind]) for kind, model in MODELS.items()}
+        self.skin = Form(session, "layer", "source", SkinSource, SKIN_ROWS)
+        self.parts = Form(session, "layer", "source", SkinSource, PART_ROWS)
+        self.filters, self.table = Filters(session), JointTable(session)
+        self._parts_hint = soft("parts: none ticked means all of them")
+        self.density = Button(icon("chart-bar"), "Show how births fall")
+        self.density.setCheckable(True)
+        self.density.setToolTip("Colours the skin by how dense births are, and counts test births below")
+        self.density.toggled.connect(self._density_toggled)
+        self.chart = BirthsChart()
+        self.chart.hide()
+        self._skin_only: list[QWidget] = [
+            self.skin, heading("Where on it"), self._parts_hint, self.parts, self.filters, heading("Joint table"),
+            self.table, self.density,
+        ]  # fmt: skip
+        column.addWidget(self.kind)
+        column.addWidget(self.mode)
+        column.addLayout(self._side())
+        for widget in (*self._skin_only, self.chart):
+            column.addWidget(widget)
+        self._skin_only.append(self.mode)
+
+    def _side(self) -> QHBoxLayout:
+        """Return the diagram with the forms of all kinds beside it."""
+        rows = QVBoxLayout()
+        rows.setSpacing(4)
+        for form in self.forms.values():
+            rows.addWidget(form)
+        rows.addStretch(1)
+        side = QHBoxLayout()
+        side.addWidget(self._diagram)
+        side.addLayout(rows, 1)
+        return side
+
+    def show_layer(self, layer: Layer) -> None:
+        """Show a layer's source; nothing is edited."""
+        source = self._source = layer.source
+        self.kind.show_model(source, layer.id)
+        for kind, form in self.forms.items():
+            form.setVisible(kind == source.kind)
+        self.forms[source.kind].show_model(source, layer.id)
+        for widget in self._skin_only:
+            widget.setVisible(isinstance(source, SkinSource))
+        if isinstance(source, SkinSource):
+            self._show_skin(layer, source)
+        elif self.density.isChecked():
+            self.density.setChecked(False)
+        self._diagram.show_source(source, self._session.character)
+
+    def _show_skin(self, layer: Layer, source: SkinSource) -> None:
+        for form in (self.mode, self.skin, self.parts):
+            form.show_model(source, layer.id)
+        self._parts_hint.setVisible(not _on_bones(source))
+        self.filters.show_layer(layer)
+        self.table.show_layer(layer)
+
+    def show_births(self, births: tuple[list[Tally], list[Tally]] | None) -> None:
+        """Show test births by part and joint, once they are counted."""
+        if births is not None and self.density.isChecked() and isinstance(self._source, SkinSource):
+            self.chart.show_tallies(*births, bones=_on_bones(self._source))
+            self.chart.show()
+
+    def _density_toggled(self, on: bool) -> None:
+        self.chart.setVisible(False)
+        self.density_wanted.emit(on)

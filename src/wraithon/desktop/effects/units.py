@@ -1,0 +1,60 @@
+"""How attributes are shown: their units and scales, and what will really be drawn of them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from wraithon.desktop.widgets.basics import shown
+from wraithon.meeting import met
+from wraithon.particles.curves import TABLE, curve_table
+from wraithon.project.life import Attribute, LifeMode, Range
+
+__all__ = ["MODE_WORDS", "Unit", "drawn_band", "range_words", "unit_of"]
+
+
+@dataclass(frozen=True)
+class Unit:
+    """How an attribute's numbers are shown: `factor` turns the file's unit into the shown one."""
+
+    name: str
+    factor: float = 1.0
+    step: float = 0.1
+    low: float = 0.0
+    high: float = 1e6
+    decimals: int = 2
+    scale_top: float = 1.0
+    """Least top of the row's scale, in shown units."""
+
+
+UNITS = {
+    "lifetime": Unit("s", step=0.05, low=0.01, high=600, scale_top=2.0),
+    "speed": Unit("m/s", step=0.05, high=1000, scale_top=2.0),
+    "size": Unit("cm", factor=100, step=0.1, high=10_000, decimals=2, scale_top=5.0),
+    "intensity": Unit("×", step=0.05, high=1000, scale_top=2.0),
+    "opacity": Unit("", step=0.01, high=1.0, scale_top=1.0),
+    "turn": Unit("°", step=5, low=-3600, high=3600, decimals=1, scale_top=360),
+    "spin": Unit("°/s", step=5, low=-7200, high=7200, decimals=1, scale_top=180),
+}
+MODE_WORDS = {LifeMode.SCALE: "× scale", LifeMode.ADD: "+ add", LifeMode.REPLACE: "= replace"}
+
+
+def unit_of(name: str) -> Unit:
+    """Return how an attribute is shown."""
+    return UNITS[name]
+
+
+def drawn_band(attribute: Attribute) -> tuple[np.ndarray, np.ndarray]:
+    """Return lowest and highest drawn value over life, (TABLE,) each, in the file's unit."""
+    course = curve_table(attribute.life).astype(float)
+    ends = [met(np.full(TABLE, end), course, attribute.code) for end in (attribute.birth.low, attribute.birth.high)]
+    low, high = np.sort(np.stack(ends), axis=0)
+    return low, high
+
+
+def range_words(birth: Range, unit: Unit) -> str:
+    """Return a range in words, with its unit."""
+    low, high = birth.low * unit.factor, birth.high * unit.factor
+    text = shown(low, unit.decimals) if low == high else f"{shown(low, unit.decimals)}–{shown(high, unit.decimals)}"
+    return f"{text} {unit.name}" if unit.name not in {"", "°"} else f"{text}{unit.name}"

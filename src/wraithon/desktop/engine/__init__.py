@@ -1,0 +1,1 @@
+"""The engine thread, and what it and the window tell each other."""

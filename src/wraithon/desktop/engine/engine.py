@@ -1,0 +1,318 @@
+"""The engine thread: owns the player and the renderer; the window sends it projects and takes pictures."""
+
+from __future__ import annotations
+
+import logging
+import threading
+import time
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from PySide6.QtCore import QObject, Signal
+
+from wraithon.desktop.engine.overlays import Heat
+from wraithon.desktop.engine.pace import Pace, Speed
+from wraithon.desktop.engine.shot import Figures, Shot
+from wraithon.desktop.engine.wishes import Mail, Overlay
+from wraithon.errors import Stopped, WraithonError
+from wraithon.picture.camera import camera_of
+from wraithon.picture.enlarging import enlarged
+from wraithon.picture.raster import RasterRenderer
+from wraithon.stage.player import Player
+from wraithon.stage.sampler_shelf import SamplerShelf
+
+if TYPE_CHECKING:
+    from wraithon.picture.renderer import Renderer
+    from wraithon.project.project import View
+    from wraithon.stage.frame import Frame
+
+__all__ = ["Engine"]
+
+log = logging.getLogger(__name__)
+
+LONGEST_STEP = 0.1
+"""Seconds of show a turn of the loop may take; a slower machine plays slower instead of skipping."""
+FRAME = 1 / 60
+KEEP_UP = 0.028
+"""Seconds a frame may take before the picture gives up some of its sprites' sharpness."""
+STAGES, FIRST_PICTURE = 5, 2
+"""Stages of preparing, and those of them that a first picture needs: skin and picture."""
+PATIENCE = 5.0
+"""Seconds that the other stages wait for a first picture to be asked for."""
+SEEK_SLICE = 20
+"""Steps of a seek between looks at the mailbox."""
+
+
+class Engine(QObject):
+    """Runs the show on its own thread. The window's thread never waits for it.
+
+    Signals
+    -------
+    shot_ready
+        A new picture can be taken with `take`.
+    busy
+        Long work: words, and a share done from 0 to 1; empty words when it is over.
+    failed
+        Something went wrong that the user should hear of.
+    """
+
+    shot_ready = Signal()
+    busy = Signal(str, float)
+    failed = Signal(str)
+
+    def __init__(self, prepare: Callable[[], Iterator[str]] | None = None) -> None:
+        super().__init__()
+        self._mail = Mail()
+        self._wake = threading.Condition()
+        self._quit = False
+        self._shot: Shot | None = None
+        self._announced = False
+        self._prepare = prepare
+        self._thread = threading.Thread(target=self._run, name="engine", daemon=True)
+        self._player: Player | None = None
+        self._renderer: Renderer | None = None
+        self._samplers: SamplerShelf | None = None
+        self._overlay = Overlay()
+        self._heat = Heat()
+        self._view: View | None = None
+        self._size = (640, 480)
+        self._playing = False
+        self._target: int | None = None
+        self._glance = False
+        """Draw once as things are before working out what exactly they should be."""
+        self._last = time.perf_counter()
+        self._speed = Speed()
+        self._pace = Pace()
+        self._step_seconds = 0.0
+
+    # ---- the window's side ----------------------------------------------------------------------
+
+    def start(self) -> None:
+        """Begin, if it has not begun yet."""
+        if self._thread.ident is None:
+            self._thread.start()
+
+    def stop(self) -> None:
+        """End, and wait until the thread has."""
+        with self._wake:
+            self._quit = True
+            self._wake.notify()
+        if self._thread.is_alive():
+            self._thread.join(timeout=30)
+
+    def send(self, **wishes: Any) -> None:
+        """Leave wishes in the mailbox: project, characters, shelf, view, size, playing, seek, redraw."""
+        with self._wake:
+            for name, value in wishes.items():
+                setattr(self._mail, name, value)
+            if "seek" in wishes:
+                self._mail.steps = 0
+            self._wake.notify()
+
+    def step(self, count: int) -> None:
+        """Go `count` steps on, or back when negative, and stay paused."""
+        with self._wake:
+            self._mail.steps += count
+            self._wake.notify()
+
+    def fire(self, effect: str, anchor: str | None) -> None:
+        """Start an effect now."""
+        with self._wake:
+            self._mail.fire.append((effect, anchor))
+            self._wake.notify()
+
+    def take(self) -> Shot | None:
+        """Return the latest picture."""
+        with self._wake:
+            self._announced = False
+            return self._shot
+
+    # ---- the thread's side ----------------------------------------------------------------------
+
+    def _run(self) -> None:
+        try:
+            self._get_ready()
+        except Exception:
+            log.exception("preparing")
+            self.failed.emit("The drawing code could not be prepared; the log says why")
+        while self._turn():
+            pass
+
+    def _get_ready(self) -> None:
+        """Go through the stages of preparing; the first picture is drawn as soon as its own are done.
+
+        The later ones wait for it: they would hold up the window, which is being built meanwhile.
+        """
+        for number, name in enumerate(self._prepare() if self._prepare else ()):
+            self.busy.emit(f"Getting ready: {name}", number / STAGES)
+            if number < FIRST_PICTURE:
+                continue
+            with self._wake:
+                self._wake.wait_for(lambda: self._quit or self._mail.any() or self._shot is not None, PATIENCE)
+                asked = self._mail.project is not None and not self._quit
+            if asked:
+                self._turn()
+        if self._prepare:
+            self.busy.emit("", 1.0)
+
+    def _turn(self) -> bool:
+        """One turn of the loop; False to end."""
+        with self._wake:
+            while not self._quit and not self._mail.any() and not self._at_work():
+                self._wake.wait()
+            if self._quit:
+                return False
+            mail, self._mail = self._mail, Mail()
+        try:
+            self._open_mail(mail)
+            self._work()
+        except Stopped:
+            with self._wake:
+                self._mail.put_back(mail)
+        except WraithonError as error:
+            self.failed.emit(str(error))
+            self._playing, self._target = False, None
+        except Exception as error:
+            log.exception("engine")
+            self.failed.emit(f"Something unexpected happened while playing ({error}); the log says more")
+            self._playing, self._target = False, None
+        return True
+
+    def _at_work(self) -> bool:
+        return self._player is not None and self._renderer is not None and (self._playing or self._target is not None)
+
+    def _open_mail(self, mail: Mail) -> None:
+        if mail.shelf is not None:
+            self._renderer = RasterRenderer(mail.shelf.read)
+            self._samplers = SamplerShelf(mail.shelf.read, self._spacing)
+        if mail.shelf is not None:  # another project altogether
+            self._player, self._target = None, None
+        if mail.project is not None:
+            if self._player is None:
+                self._player = Player(mail.project, mail.characters or {}, self._samplers)
+            else:
+                self._player.adopt(mail.project, mail.characters)
+                if not self._playing and not self._player.pure and self._target is None:
+                    self._target = self._player.show.step_number
+                    self._glance = True
+        if mail.overlay is not None:
+            self._overlay = mail.overlay
+        if mail.view is not None:
+            self._view = mail.view
+        if mail.size is not None:
+            self._size = mail.size
+        player = self._player
+        if player is None:
+            return
+        if mail.playing is not None:
+            self._playing = mail.playing
+            self._last = time.perf_counter()
+            self._speed.reset()
+            if not self._playing and not player.pure:
+                self._target = player.show.step_number
+        if mail.seek is not None:
+            self._target = player.step_of(mail.seek)
+        if mail.steps:
+            base = self._target if self._target is not None else player.show.step_number
+            self._playing = False
+            self._target = max(0, base + mail.steps)
+        for effect_id, anchor in mail.fire:
+            effect = player.cast.effect(effect_id)
+            if effect is not None:
+                player.fire(effect, anchor)
+
+    def _spacing(self, share: float) -> None:
+        """Tell how far even spacing is; a newer project or the end of the program ends it."""
+        self.busy.emit("Spacing places evenly", share)
+        with self._wake:
+            if self._quit or self._mail.project is not None:
+                raise Stopped
+
+    def _work(self) -> None:
+        player, renderer = self._player, self._renderer
+        if player is None or renderer is None or self._view is None:
+            return
+        began = time.perf_counter()
+        if self._glance:
+            self._glance = False
+            self._draw(player, renderer)
+        if self._target is not None:
+            if player.seek_some(self._target, SEEK_SLICE):
+                self._target = None
+                self._last = time.perf_counter()
+            elif not self._playing:
+                ahead = abs(self._target - player.show.step_number)
+                self.busy.emit("Working out this moment", 1 - min(1.0, ahead / max(1, self._target)))
+                # The old picture stays until the moment is exact.
+                return
+            self.busy.emit("", 1.0)
+        elif self._playing:
+            elapsed = min(began - self._last, LONGEST_STEP)
+            self._last = began
+            steps = player.advance(elapsed)
+            if steps:
+                self._step_seconds = (time.perf_counter() - began) / steps
+        self._draw(player, renderer)
+        if self._playing:
+            took = time.perf_counter() - began
+            renderer.keep_up(took, KEEP_UP)
+            self._pace.tick(took, may_shrink=renderer.gives_all)
+            spare = FRAME - (time.perf_counter() - began)
+            if spare > 0:
+                with self._wake:
+                    if not self._mail.any() and not self._quit:
+                        self._wake.wait(spare)
+
+    def _draw(self, player: Player, renderer: Renderer) -> None:
+        began = time.perf_counter()
+        view = self._view
+        assert view is not None  # _work has looked
+        frame = self._coloured(player)
+        scale = self._pace.scale if self._playing else 1.0
+        width, height = (max(64, round(side * scale)) for side in self._size)
+        picture = renderer.draw(frame, view, width, height, live=self._playing)
+        # Made as large as it is shown here: the window has enough to do.
+        pixels = enlarged(picture.pixels, *self._size)
+        now = time.perf_counter()
+        figures = Figures(
+            self._speed.tick(now), player.show.alive, player.show.refused, self._step_seconds * 1000,
+            (now - began) * 1000, picture.coarseness, scale,
+        )  # fmt: skip
+        posed = player.show.posed(player.show.step_number)
+        shot = Shot(
+            pixels=pixels,
+            time=player.time,
+            playing=self._playing,
+            exact=player.pure,
+            camera=camera_of(view, frame.centre),
+            places=player.anchors(),
+            joints=posed[0].matrices[:, :3, 3].copy() if posed else np.zeros((0, 3), np.float32),
+            figures=figures,
+            records=tuple(player.show.history()),
+            trace=player.trace(),
+            problems=(*renderer.problems.values(), *player.problems()),
+            exposure=frame.exposure,
+            heat=frame.body.heat if frame.body else None,
+            skin=posed[1].positions if posed else None,
+            births=self._heat.births,
+        )
+        self._announce(shot)
+
+    def _coloured(self, player: Player) -> Frame:
+        """Return the moment, with the skin coloured by the overlay."""
+        frame, heat = player.frame(), self._heat.of(player, self._overlay)
+        if heat is None or frame.body is None:
+            return frame
+        ramp = "balance" if self._overlay.kind == "density" else "share"
+        return replace(frame, body=replace(frame.body, heat=heat, ramp=ramp))
+
+    def _announce(self, shot: Shot) -> None:
+        """Leave a picture for the window, which is told unless it was told already and has not taken one."""
+        with self._wake:
+            self._shot = shot
+            announce = not self._announced
+            self._announced = True
+        if announce:
+            self.shot_ready.emit()

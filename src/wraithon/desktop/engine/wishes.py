@@ -1,0 +1,54 @@
+"""What the window wants of the engine: a mailbox where only the latest of each wish counts."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, fields
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from wraithon.character.model import Character
+    from wraithon.picture.shipped import TextureShelf
+    from wraithon.project.project import Project, View
+
+__all__ = ["Mail", "Overlay"]
+
+
+@dataclass(frozen=True)
+class Overlay:
+    """What colours the skin: "weights" of a joint by name, "density" of a layer's births or a "mask" by id."""
+
+    kind: str = ""
+    what: str = ""
+
+
+@dataclass
+class Mail:
+    """Wishes that were not opened yet; None where there is none."""
+
+    project: Project | None = None
+    characters: dict[str, Character] | None = None
+    shelf: TextureShelf | None = None
+    view: View | None = None
+    size: tuple[int, int] | None = None
+    playing: bool | None = None
+    seek: float | None = None
+    overlay: Overlay | None = None
+    steps: int = 0
+    fire: list[tuple[str, str | None]] = field(default_factory=list)
+    redraw: bool = False
+
+    def any(self) -> bool:
+        """Tell whether anything is wished for."""
+        return bool(self.redraw or self.steps or self.fire) or any(getattr(self, wish) is not None for wish in LATEST)
+
+    def put_back(self, earlier: Mail) -> None:
+        """Take back what was not done; what came since goes before it."""
+        for wish in LATEST:
+            if getattr(self, wish) is None:
+                setattr(self, wish, getattr(earlier, wish))
+        self.fire = [*earlier.fire, *self.fire]
+        self.steps += earlier.steps
+
+
+LATEST = tuple(wish.name for wish in fields(Mail) if wish.default is None)
+"""The wishes of which only the latest counts."""

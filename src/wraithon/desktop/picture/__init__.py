@@ -1,0 +1,1 @@
+"""The picture, and what the mouse can do in it."""

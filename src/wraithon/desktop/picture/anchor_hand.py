@@ -1,0 +1,194 @@
+"""Handles of the selected anchor: arrows and a middle to move it by, rings to turn it by."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PySide6.QtCore import QPointF, Qt, Signal
+from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
+
+from wraithon.character.anchoring import moved, snapped, turned
+from wraithon.desktop.picture.hands import Hand
+from wraithon.desktop.theme.colours import BRICK, GROUND, INK, MOSS, RUST, TEAL
+
+if TYPE_CHECKING:
+    from PySide6.QtGui import QMouseEvent
+
+    from wraithon.desktop.picture.canvas import Canvas
+    from wraithon.project.character import Anchor
+
+__all__ = ["AnchorHand"]
+
+COLOURS = (BRICK, MOSS, TEAL)
+ARROW, RING = 66.0, 46.0
+"""Pixels of an arrow and of a ring's radius, whatever the distance."""
+REACH = 7.0
+TURN = np.radians(np.arange(0, 361, 10))
+
+
+@dataclass(frozen=True)
+class _Grip:
+    """What is held, and how things stood when it was taken."""
+
+    kind: str
+    axis: int
+    anchor: Anchor
+    matrix: np.ndarray
+    start: QPointF
+    metres: float
+    """Metres a pixel stands for at the anchor."""
+
+
+class AnchorHand(Hand):
+    """Moves and turns an anchor in the picture; Ctrl snaps to whole centimetres and 15 degrees.
+
+    Signals
+    -------
+    changed
+        The anchor as it would be, and whether the gesture is over.
+    """
+
+    changed = Signal(object, bool)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.anchor: Anchor | None = None
+        self.scale = 1.0
+        self._grip: _Grip | None = None
+        self._under: tuple[str, int] | None = None
+
+    def _matrix(self, picture: Canvas) -> np.ndarray | None:
+        if self.anchor is None or picture.shot is None:
+            return None
+        return picture.shot.places.get(self.anchor.id)
+
+    def _drawn(self, picture: Canvas) -> tuple[QPointF, float, list[QPointF], list[list[QPointF]]] | None:
+        """Return the middle, metres a pixel, the arrows' tips and the rings' points."""
+        matrix = self._matrix(picture)
+        if matrix is None:
+            return None
+        origin = matrix[:3, 3].astype(np.float64)
+        middle = picture.project(origin[None])[0]
+        if middle[2] <= 0.05 or picture.shot is None:
+            return None
+        metres = middle[2] / (picture.shot.camera.lens * picture.height())
+        tips = picture.project(origin + matrix[:3, :3].T * (ARROW * metres))
+        rings = []
+        for axis in range(3):
+            u, v = matrix[:3, (axis + 1) % 3], matrix[:3, (axis + 2) % 3]
+            circle = origin + (np.cos(TURN)[:, None] * u + np.sin(TURN)[:, None] * v) * (RING * metres)
+            rings.append([QPointF(x, y) for x, y, _ in picture.project(circle).tolist()])
+        return QPointF(middle[0], middle[1]), metres, [QPointF(x, y) for x, y, _ in tips.tolist()], rings
+
+    def _find(self, picture: Canvas, at: QPointF) -> tuple[str, int] | None:
+        drawn = self._drawn(picture)
+        if drawn is None:
+            return None
+        middle, _, tips, rings = drawn
+        if _apart(at, middle) < 8:
+            return ("middle", 0)
+        for axis, tip in enumerate(tips):
+            if _from_line(at, middle, tip) < REACH and _apart(middle, tip) > 10:
+                return ("arrow", axis)
+        for axis, ring in enumerate(rings):
+            if min(_apart(at, point) for point in ring) < REACH:
+                return ("ring", axis)
+        return None
+
+    def press(self, picture: Canvas, event: QMouseEvent) -> bool:
+        if event.button() != Qt.MouseButton.LeftButton or self.anchor is None:
+            return False
+        found, matrix, drawn = self._find(picture, event.position()), self._matrix(picture), self._drawn(picture)
+        if found is None or matrix is None or drawn is None:
+            return False
+        self._grip = _Grip(*found, self.anchor, matrix.copy(), event.position(), drawn[1])
+        return True
+
+    def move(self, picture: Canvas, event: QMouseEvent) -> None:
+        self._offer(picture, event, final=False)
+
+    def release(self, picture: Canvas, event: QMouseEvent) -> None:
+        self._offer(picture, event, final=True)
+        self._grip = None
+
+    def _offer(self, picture: Canvas, event: QMouseEvent, *, final: bool) -> None:
+        grip, shot = self._grip, picture.shot
+        if grip is None or shot is None:
+            return
+        drag = event.position() - grip.start
+        if grip.kind == "ring":
+            anchor = turned(grip.anchor, grip.axis, self._angle(picture, grip, event.position()))
+        else:
+            basis = shot.camera.basis.astype(np.float64)
+            way = (basis[0] * drag.x() - basis[1] * drag.y()) * grip.metres
+            if grip.kind == "arrow":
+                way = self._along(picture, grip, drag)
+            anchor = moved(grip.anchor, grip.matrix, way, self.scale)
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            anchor = snapped(anchor)
+        self.changed.emit(anchor, final)
+
+    @staticmethod
+    def _along(picture: Canvas, grip: _Grip, drag: QPointF) -> np.ndarray:
+        """Return the way (3,) along an arrow that a drag in the picture means."""
+        axis = grip.matrix[:3, grip.axis].astype(np.float64)
+        ends = picture.project(grip.matrix[:3, 3] + np.array([np.zeros(3), axis * ARROW * grip.metres]))
+        seen = ends[1, :2] - ends[0, :2]
+        length = float(seen @ seen)
+        share = float(seen @ (drag.x(), drag.y())) / length if length > 25 else 0.0
+        return axis * share * ARROW * grip.metres
+
+    @staticmethod
+    def _angle(picture: Canvas, grip: _Grip, at: QPointF) -> float:
+        """Return the degrees a drag around a ring means."""
+        middle = picture.project(grip.matrix[None, :3, 3])[0]
+        start, end = grip.start - QPointF(*middle[:2]), at - QPointF(*middle[:2])
+        turn = np.degrees(np.arctan2(-end.y(), end.x()) - np.arctan2(-start.y(), start.x()))
+        turn = (turn + 180) % 360 - 180
+        camera = picture.shot.camera if picture.shot else None
+        towards = grip.matrix[:3, 3] - camera.eye if camera else np.array([0, 0, -1.0])
+        # Seen from behind, a turn goes the other way round.
+        return float(turn if grip.matrix[:3, grip.axis] @ towards < 0 else -turn)
+
+    def hover(self, picture: Canvas, at: QPointF) -> bool:
+        before, self._under = self._under, self._find(picture, at)
+        return before != self._under
+
+    def paint(self, picture: Canvas, painter: QPainter) -> None:
+        drawn = self._drawn(picture)
+        if drawn is None:
+            return
+        middle, _, tips, rings = drawn
+        held = (self._grip.kind, self._grip.axis) if self._grip else self._under
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for axis, ring in enumerate(rings):
+            painter.setPen(QPen(QColor(RUST if held == ("ring", axis) else COLOURS[axis]), 1.6))
+            painter.drawPolyline(QPolygonF(ring))
+        for axis, tip in enumerate(tips):
+            colour = QColor(RUST if held == ("arrow", axis) else COLOURS[axis])
+            painter.setPen(QPen(colour, 2.4))
+            painter.drawLine(middle, tip)
+            painter.setPen(QPen(QColor(GROUND), 1))
+            painter.setBrush(colour)
+            painter.drawEllipse(tip, 4.5, 4.5)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QColor(INK))
+            painter.drawText(tip + QPointF(7, 4), "xyz"[axis])
+        painter.setPen(QPen(QColor(GROUND), 1.5))
+        painter.setBrush(QColor(RUST if held == ("middle", 0) else INK))
+        painter.drawEllipse(middle, 5, 5)
+
+
+def _apart(a: QPointF, b: QPointF) -> float:
+    return float(np.hypot(a.x() - b.x(), a.y() - b.y()))
+
+
+def _from_line(at: QPointF, start: QPointF, end: QPointF) -> float:
+    """Return the distance from a stretch of line, its first quarter left out for what sits in the middle."""
+    way, away = end - start, at - start
+    length = way.x() ** 2 + way.y() ** 2
+    share = (way.x() * away.x() + way.y() * away.y()) / max(length, 1e-9)
+    share = min(max(share, 0.25), 1.05)
+    return _apart(at, start + way * share)

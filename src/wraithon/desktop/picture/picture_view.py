@@ -1,0 +1,387 @@
+"""The picture: shows what the engine made, and turns the mouse into a view."""
+
+from __future__ import annotations
+
+import time
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import (
+    QBrush,
+    QColor,
+    QImage,
+    QKeyEvent,
+    QLinearGradient,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from wraithon.desktop.engine.shot import Shot
+from wraithon.desktop.picture.hands import Hand
+from wraithon.desktop.theme.colours import BRICK, GROUND, INK, MOSS, OCHRE, RUST, SOFT, TEAL
+from wraithon.desktop.theme.theme import figures_font, text_font
+from wraithon.desktop.widgets.backdrop import Backdrop
+from wraithon.desktop.widgets.basics import grouped
+from wraithon.picture.ramps import RAMPS
+from wraithon.project.project import View
+
+__all__ = ["PictureView"]
+
+TURN = 0.4
+"""Degrees a pixel."""
+STRIP = 22
+FIGURES_BEAT = 0.2
+"""Seconds the figures stay while playing."""
+
+
+class PictureView(QWidget):
+    """Shows shots; left-drag turns, right-drag or Shift slides, the wheel nears.
+
+    Signals
+    -------
+    panels_wanted
+        Tab was pressed: show only the picture, or everything again.
+    view_changed
+        The view to draw from.
+    resized
+        Width and height of the picture in device pixels.
+    """
+
+    view_changed = Signal(object)
+    resized = Signal(int, int)
+    panels_wanted = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.view = View()
+        self.shot: Shot | None = None
+        self._image: QImage | None = None
+        self._kept: QImage | None = None
+        self._figures = Backdrop()
+        self.hands: list[Hand] = []
+        """What takes the mouse before the camera does."""
+        self._held: Hand | None = None
+        self.legend: tuple[str, str, str] | None = None
+        """The ramp that colours the skin, and what its two ends mean."""
+        self.setMouseTracking(True)
+        self.wiping = False
+        self._wipe = 0.5
+        self._last: QPointF | None = None
+        self._sliding = False
+        self.words = ""
+        """Said in the middle: why there is nothing yet."""
+        self.progress: float | None = None
+        self.marked: list[tuple[str, np.ndarray]] = []
+        """Names and world matrices (4, 4) of the anchors to show."""
+        self.joint: np.ndarray | None = None
+        """World position (3,) of a joint to show."""
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumSize(240, 160)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setAccessibleName("Picture")
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+
+    def sizeHint(self) -> QSize:
+        return QSize(596, 580)
+
+    # ---- in and out -----------------------------------------------------------------------------
+
+    def show_shot(self, shot: Shot) -> None:
+        """Show a new picture."""
+        self.shot = shot
+        high, wide = shot.pixels.shape[:2]
+        # The image reads the shot's own memory, which `self.shot` keeps alive.
+        self._image = QImage(shot.pixels.data, wide, high, wide * 4, QImage.Format.Format_RGBX8888)
+        self.words, self.progress = "", None
+        self.update()
+
+    def say(self, words: str, progress: float | None = None) -> None:
+        """Show words in the middle, with a bar when `progress` is a share."""
+        self.words, self.progress = words, progress
+        self.update()
+
+    def set_view(self, view: View) -> None:
+        """Look from elsewhere, and tell."""
+        self.view = view
+        self.view_changed.emit(view)
+
+    def keep_picture(self) -> None:
+        """Keep the current picture to compare later ones with."""
+        if self._image is not None:
+            self._kept = self._image.copy()
+            self.update()
+
+    @property
+    def keeps_picture(self) -> bool:
+        """Whether a picture is kept to compare with."""
+        return self._kept is not None
+
+    def toggle_wipe(self) -> bool:
+        """Show the kept picture on the left of the wipe; return whether it is shown."""
+        self.wiping = not self.wiping and self._kept is not None
+        self.update()
+        return self.wiping
+
+    def picture_size(self) -> tuple[int, int]:
+        """Return width and height in device pixels, within what can be drawn quickly."""
+        ratio = self.devicePixelRatioF()
+        wide, high = max(64, round(self.width() * ratio)), max(64, round(self.height() * ratio))
+        shrink = min(1.0, (1920 * 1200 / (wide * high)) ** 0.5)
+        return max(64, int(wide * shrink)), max(64, int(high * shrink))
+
+    # ---- hands ----------------------------------------------------------------------------------
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.resized.emit(*self.picture_size())
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus()
+        self._held = next((hand for hand in self.hands if hand.press(self, event)), None)
+        if self._held is not None:
+            return
+        self._last = event.position()
+        shifted = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        self._sliding = event.button() == Qt.MouseButton.RightButton or shifted
+        self._wipe_drag = self.wiping and abs(event.position().x() - self._wipe * self.width()) < 8
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._held is not None:
+            self._held.move(self, event)
+            return
+        if self._last is None:
+            changed = [hand.hover(self, event.position()) for hand in self.hands]
+            if any(changed):
+                self.update()
+            return
+        move = event.position() - self._last
+        self._last = event.position()
+        if self._wipe_drag:
+            self._wipe = min(max(event.position().x() / max(self.width(), 1), 0.02), 0.98)
+            self.update()
+        elif self._sliding:
+            self.slide(move.x(), move.y())
+        else:
+            self.turn(move.x(), move.y())
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._held is not None:
+            self._held.release(self, event)
+            self._held = None
+            return
+        self._last = None
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        self.near(0.9 ** (event.angleDelta().y() / 120))
+
+    def turn(self, across: float, down: float) -> None:
+        """Turn around the target by a drag in pixels."""
+        azimuth = (self.view.azimuth - across * TURN + 180) % 360 - 180
+        elevation = min(max(self.view.elevation + down * TURN, -85.0), 89.0)
+        self.set_view(self.view.but(azimuth=azimuth, elevation=elevation))
+
+    def slide(self, across: float, down: float) -> None:
+        """Slide the target with the drag, in pixels."""
+        metres = 2 * self.view.distance * np.tan(np.radians(self.view.fov / 2)) / max(self.height(), 1)
+        azimuth = np.radians(self.view.azimuth)
+        right = np.array([np.cos(azimuth), 0.0, -np.sin(azimuth)])
+        target = np.array(self.view.target) - right * across * metres + (0.0, down * metres, 0.0)
+        self.set_view(self.view.but(target=tuple(float(x) for x in np.clip(target, -1000, 1000))))
+
+    def near(self, factor: float) -> None:
+        """Bring the camera nearer (below 1) or farther."""
+        self.set_view(self.view.but(distance=min(max(self.view.distance * factor, 0.3), 100.0)))
+
+    def frame_all(self) -> None:
+        """Look at the whole character."""
+        height = 1.75
+        if self.shot is not None and len(self.shot.joints):
+            height = max(0.2, float(np.ptp(self.shot.joints[:, 1])) * 1.15)
+        target = (0.0, height * 0.5, 0.0)
+        distance = height / (2 * np.tan(np.radians(self.view.fov / 2))) * 1.3
+        self.set_view(self.view.but(target=target, distance=float(min(max(distance, 0.3), 100)), follow=True))
+
+    def look_from(self, azimuth: float, elevation: float) -> None:
+        """Look from a side, in degrees, from where the distance is now."""
+        self.set_view(self.view.but(azimuth=azimuth, elevation=elevation))
+
+    def focusNextPrevChild(self, _next: bool) -> bool:
+        """Keep Tab for the panels; F6 goes on to the next area."""
+        return False
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Tab:
+            self.panels_wanted.emit()
+            return
+        steps = {
+            Qt.Key.Key_Left: (-20, 0),
+            Qt.Key.Key_Right: (20, 0),
+            Qt.Key.Key_Up: (0, -15),
+            Qt.Key.Key_Down: (0, 15),
+        }
+        if event.key() in steps:
+            self.turn(*steps[Qt.Key(event.key())])
+        elif event.key() in {Qt.Key.Key_Plus, Qt.Key.Key_Equal}:
+            self.near(0.9)
+        elif event.key() == Qt.Key.Key_Minus:
+            self.near(1 / 0.9)
+        else:
+            super().keyPressEvent(event)
+
+    # ---- looks ----------------------------------------------------------------------------------
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        if self._image is None:
+            painter.fillRect(self.rect(), QColor("#171319"))
+        else:
+            ratio = self.devicePixelRatioF()
+            if self._image.size() == (self.size() * ratio):
+                self._image.setDevicePixelRatio(ratio)
+                painter.drawImage(0, 0, self._image)
+            else:
+                painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+                painter.drawImage(QRectF(self.rect()), self._image)
+        if self.wiping and self._kept is not None:
+            self._paint_wipe(painter)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.shot is not None:
+            self._paint_marks(painter)
+            for hand in self.hands:
+                hand.paint(self, painter)
+            if self.legend is not None and self.shot.heat is not None:
+                self._paint_legend(painter, *self.legend)
+            # Figures that change with every frame cannot be read.
+            beat = int(time.perf_counter() / FIGURES_BEAT) if self.shot.playing else -1
+            said = () if self.shot.playing else (self.shot,)
+            self._figures.draw_on(painter, self, (self.size(), beat), said, self._paint_figures)
+        if self.words:
+            self._paint_words(painter)
+        if self.hasFocus():
+            painter.setPen(QPen(QColor(TEAL), 1))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
+
+    def _paint_wipe(self, painter: QPainter) -> None:
+        assert self._kept is not None  # the caller has looked
+        x = self._wipe * self.width()
+        painter.save()
+        painter.setClipRect(QRectF(0, 0, x, self.height()))
+        painter.drawImage(QRectF(self.rect()), self._kept)
+        painter.restore()
+        painter.setPen(QPen(QColor(INK), 1))
+        painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
+        painter.setFont(text_font(11))
+        painter.drawText(QPointF(x - 40, 16), "kept")
+        painter.drawText(QPointF(x + 8, 16), "now")
+
+    def project(self, points: np.ndarray) -> np.ndarray:
+        """Return where world points (N, 3) are in the widget: x, y and distance ahead (N, 3)."""
+        if self.shot is None:
+            return np.zeros((0, 3))
+        return self.shot.camera.project(points, self.width(), self.height())
+
+    def _paint_marks(self, painter: QPainter) -> None:
+        if self.joint is not None:
+            (x, y, ahead) = self.project(self.joint[None])[0]
+            if ahead > 0:
+                painter.setPen(QPen(QColor(INK), 1.5))
+                painter.setBrush(QColor(RUST))
+                painter.drawEllipse(QPointF(x, y), 5, 5)
+        for name, matrix in self.marked:
+            ends = matrix[:3, 3] + np.vstack([np.zeros(3), matrix[:3, :3].T * 0.12])
+            places = self.project(ends)
+            if places[0, 2] <= 0:
+                continue
+            start = QPointF(places[0, 0], places[0, 1])
+            for k, colour in enumerate((BRICK, MOSS, TEAL)):
+                painter.setPen(QPen(QColor(colour), 2))
+                painter.drawLine(start, QPointF(places[k + 1, 0], places[k + 1, 1]))
+            painter.setPen(QPen(QColor(GROUND), 1.5))
+            painter.setBrush(QColor(INK))
+            painter.drawEllipse(start, 4, 4)
+            self.tag(painter, start + QPointF(9, -9), name)
+
+    def tag(self, painter: QPainter, at: QPointF, words: str) -> None:
+        """Write words on a small dark ground."""
+        painter.setFont(text_font(11))
+        wide = painter.fontMetrics().horizontalAdvance(words) + 10
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(31, 26, 34, 215))
+        painter.drawRoundedRect(QRectF(at.x(), at.y() - 9, wide, 18), 4, 4)
+        painter.setPen(QColor(INK))
+        painter.drawText(QRectF(at.x(), at.y() - 9, wide, 18), Qt.AlignmentFlag.AlignCenter, words)
+
+    def _paint_legend(self, painter: QPainter, ramp: str, low: str, high: str) -> None:
+        painter.setFont(text_font(11))
+        metrics = painter.fontMetrics()
+        left, bar = metrics.horizontalAdvance(low), 90
+        wide = left + bar + metrics.horizontalAdvance(high) + 36
+        box = QRectF(self.width() - wide - 10, 10, wide, 24)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(31, 26, 34, 215))
+        painter.drawRoundedRect(box, 4, 4)
+        stops = RAMPS[ramp]
+        gradient = QLinearGradient(box.left() + left + 18, 0, box.left() + left + 18 + bar, 0)
+        for k, stop in enumerate(stops):
+            gradient.setColorAt(k / (len(stops) - 1), QColor.fromRgbF(*stop))
+        painter.setBrush(QBrush(gradient))
+        painter.drawRoundedRect(QRectF(box.left() + left + 18, box.top() + 7, bar, 10), 2, 2)
+        painter.setPen(QColor(INK))
+        painter.drawText(QPointF(box.left() + 10, box.top() + 16), low)
+        painter.drawText(QPointF(box.left() + left + bar + 26, box.top() + 16), high)
+
+    def _paint_figures(self, painter: QPainter) -> None:
+        assert self.shot is not None  # the caller has looked
+        figures = self.shot.figures
+        strip = QRectF(0, self.height() - STRIP, self.width(), STRIP)
+        painter.fillRect(strip, QColor(31, 26, 34, 205))
+        painter.setFont(figures_font(11))
+        speed = f"{figures.frames_a_second:.0f} frames/s" if self.shot.playing else "paused"
+        left = [(speed, INK), (f"{grouped(figures.alive)} alive", INK)]
+        if figures.refused:
+            left.append((f"{grouped(figures.refused)} refused", OCHRE))
+        right = f"draw {figures.draw_ms:.1f} ms"
+        if self.shot.playing:
+            right = f"step {figures.step_ms:.1f} ms   {right}"
+        if figures.coarseness > 1:
+            left.append((f"sprites at 1/{figures.coarseness}", OCHRE))
+        if figures.scale < 1:
+            left.append((f"picture at {figures.scale:.0%}", OCHRE))
+        x = 10.0
+        for words, colour in left:
+            painter.setPen(QColor(colour))
+            painter.drawText(QPointF(x, strip.center().y() + 4), words)
+            x += painter.fontMetrics().horizontalAdvance(words) + 18
+        painter.setPen(QColor(SOFT))
+        painter.drawText(
+            strip.adjusted(0, 0, -10, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, right
+        )
+
+    def _paint_words(self, painter: QPainter) -> None:
+        painter.setFont(text_font(14))
+        wide = min(max(painter.fontMetrics().horizontalAdvance(self.words) + 40, 220), self.width() - 20)
+        middle = QPointF(self.width() / 2, self.height() / 2)
+        box = QRectF(middle.x() - wide / 2, middle.y() - 30, wide, 60)
+        if self.shot is not None:  # a picture is there: say it small, at the top
+            box.moveTop(10)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(40, 33, 41, 235))
+        painter.drawRoundedRect(box, 6, 6)
+        painter.setPen(QColor(INK))
+        flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
+        painter.drawText(box.adjusted(12, 4, -12, -14 if self.progress is not None else -4), flags, self.words)
+        if self.progress is not None:
+            bar = QRectF(box.left() + 20, box.bottom() - 16, box.width() - 40, 4)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(GROUND))
+            painter.drawRoundedRect(bar, 2, 2)
+            painter.setBrush(QColor(TEAL))
+            painter.drawRoundedRect(
+                QRectF(bar.left(), bar.top(), bar.width() * min(max(self.progress, 0), 1), 4), 2, 2
+            )

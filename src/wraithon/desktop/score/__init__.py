@@ -1,0 +1,1 @@
+"""The score along the bottom."""

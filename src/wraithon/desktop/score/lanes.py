@@ -1,0 +1,233 @@
+"""The lanes of the score: what is painted of ruler, clips, flags, firings and how many live."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
+
+from wraithon.character.pose import clip_locals, pose_of, rest_pose
+from wraithon.desktop.theme.colours import GROUND, INK, LINE, RAISED, ROW, RUST, SOFT, TEAL
+from wraithon.desktop.theme.theme import figures_font, text_font
+from wraithon.desktop.widgets.basics import grouped
+
+if TYPE_CHECKING:
+    from wraithon.character.model import Character, Clip
+    from wraithon.desktop.engine.shot import Shot
+    from wraithon.project.character import Mark
+    from wraithon.project.project import Project
+    from wraithon.stage.performance import Segment
+
+__all__ = [
+    "ALIVE_TOP",
+    "CLIP",
+    "CLIP_TOP",
+    "EVENTS",
+    "EVENTS_TOP",
+    "FIRINGS_TOP",
+    "LEFT",
+    "RULER",
+    "FlagPlace",
+    "Lanes",
+]
+
+LEFT = 72
+RULER, CLIP, EVENTS, FIRINGS = 18, 34, 24, 54
+CLIP_TOP, EVENTS_TOP = RULER, RULER + CLIP
+FIRINGS_TOP, ALIVE_TOP = EVENTS_TOP + EVENTS, EVENTS_TOP + EVENTS + FIRINGS
+
+
+@dataclass(frozen=True)
+class FlagPlace:
+    """One flag as it is drawn: a mark on one pass of its clip."""
+
+    mark: Mark
+    clip: str
+    name: str
+    base: float
+    """Show time at which this pass of the clip begins."""
+    moving: float
+    x: float
+
+
+@dataclass
+class Lanes:
+    """The stretch of time that is in sight, and the size it is painted at."""
+
+    start: float = 0.0
+    span: float = 8.0
+    width: int = 0
+    height: int = 0
+
+    def x_of(self, time: float) -> float:
+        """Return where a moment is drawn."""
+        return LEFT + (time - self.start) / self.span * (self.width - LEFT - 8)
+
+    def time_at(self, x: float) -> float:
+        """Return the moment at an x, at least 0."""
+        return max(0.0, self.start + (x - LEFT) / max(1, self.width - LEFT - 8) * self.span)
+
+    def clip_to_time(self, painter: QPainter) -> None:
+        """Keep what is painted right of the lanes' names."""
+        painter.setClipRect(QRectF(LEFT, 0, self.width - LEFT, self.height))
+
+    def paint_names(self, painter: QPainter, *, empty: bool) -> None:
+        """Paint the lines between the lanes and their names; `empty` when there is no character."""
+        painter.setFont(text_font(11))
+        lanes = ((CLIP_TOP, "clip"), (EVENTS_TOP, "events"), (FIRINGS_TOP, "firings"), (ALIVE_TOP, "alive"))
+        for top, words in lanes:
+            painter.setPen(QPen(QColor(RAISED), 1))
+            painter.drawLine(0, top, self.width, top)
+            painter.setPen(QColor(SOFT))
+            painter.drawText(QRectF(10, top, LEFT - 14, 22), Qt.AlignmentFlag.AlignVCenter, words)
+        if empty:
+            where = QRectF(LEFT, CLIP_TOP, self.width - LEFT, CLIP)
+            painter.drawText(where, Qt.AlignmentFlag.AlignVCenter, "Bring in a character: its clips appear here")
+
+    def paint_ruler(self, painter: QPainter) -> None:
+        """Paint seconds."""
+        painter.setFont(figures_font(10))
+        rough = self.span / max(4, (self.width - LEFT) / 90)
+        power = 10 ** math.floor(math.log10(rough))
+        step = next(f * power for f in (1, 2, 5, 10) if f * power >= rough)
+        first = math.ceil(self.start / step)
+        for k in range(first, first + 200):
+            time = k * step
+            if time > self.start + self.span:
+                break
+            x = self.x_of(time)
+            painter.setPen(QPen(QColor(LINE), 1))
+            painter.drawLine(QPointF(x, RULER - 5), QPointF(x, RULER))
+            painter.setPen(QColor(SOFT))
+            painter.drawText(QPointF(x + 3, 12), f"{time:g} s")
+
+    def paint_clips(
+        self, painter: QPainter, passes: list[tuple[float, Segment]], character: Character | None
+    ) -> None:
+        """Paint passes of clips, each with the heights of the character's feet."""
+        top = CLIP_TOP
+        for base, segment in passes:
+            left, right = self.x_of(base), self.x_of(base + segment.moving)
+            rest = self.x_of(base + segment.length)
+            box = QRectF(left + 0.5, top + 3, max(right - left - 1, 1), CLIP - 6)
+            painter.setPen(Qt.PenStyle.NoPen)
+            if rest > right:
+                painter.setBrush(QColor("#2d2530"))
+                painter.drawRect(QRectF(right, top + 3, rest - right - 1, CLIP - 6))
+            painter.setBrush(QColor(RAISED))
+            painter.drawRoundedRect(box, 3, 3)
+            if segment.clip is not None and character is not None:
+                _paint_heights(painter, character, segment.clip, box)
+            painter.setPen(QColor(INK))
+            painter.setFont(text_font(11))
+            name = segment.use.name or "rest pose"
+            painter.drawText(box.adjusted(6, 1, -4, 0), Qt.AlignmentFlag.AlignTop, name)
+
+    def paint_flags(self, painter: QPainter, places: list[FlagPlace], kind: str, what: str) -> None:
+        """Paint flags; those of the selected mark or event stand out."""
+        top = EVENTS_TOP
+        painter.setFont(text_font(11))
+        flags = sorted(places, key=lambda f: f.x)
+        ends = [*(f.x for f in flags), float(self.width + 200)][1:]
+        for flag, end in zip(flags, ends, strict=True):
+            own = kind == "mark" and flag.mark.id == what
+            related = own or (kind == "event" and flag.mark.event == what)
+            colour = QColor(RUST if own else TEAL if related else SOFT)
+            painter.setPen(QPen(colour, 1.6 if related else 1.2))
+            painter.drawLine(QPointF(flag.x, top - 8), QPointF(flag.x, top + EVENTS - 3))
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(colour)
+            painter.drawPolygon(
+                QPolygonF([QPointF(flag.x, top + 5), QPointF(flag.x + 9, top + 9), QPointF(flag.x, top + 13)])
+            )
+            room = int(end - flag.x - 16)
+            if room > 12:
+                painter.setPen(QColor(INK if related else SOFT))
+                words = painter.fontMetrics().elidedText(flag.name, Qt.TextElideMode.ElideRight, room)
+                painter.drawText(QPointF(flag.x + 12, top + 14), words)
+
+    def paint_firings(self, painter: QPainter, shot: Shot, project: Project, time: float) -> None:
+        """Paint firings as bars, from start to the death of the last particle."""
+        top, names = FIRINGS_TOP, {e.id: e.name for e in project.effects}
+        rows: list[float] = [-1e9] * 4
+        painter.setFont(text_font(9))
+        for record in sorted(shot.records, key=lambda r: r.start):
+            end = record.end if record.end is not None else max(time, record.start)
+            if end < self.start or record.start > self.start + self.span:
+                continue
+            left, right = self.x_of(record.start), max(self.x_of(end), self.x_of(record.start) + 3)
+            row = next((k for k, used in enumerate(rows) if used < left), 3)
+            rows[row] = right + 2
+            box = QRectF(left, top + 3 + row * 12.5, right - left, 11.5)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor("#2e6a63" if record.end is not None else TEAL))
+            painter.drawRoundedRect(box, 2, 2)
+            name = names.get(record.effect, "")
+            left_words = max(left, LEFT) + 3
+            if right - left_words > painter.fontMetrics().horizontalAdvance(name) + 4:
+                painter.setPen(QColor(INK if record.end is not None else GROUND))
+                painter.drawText(QPointF(left_words, box.bottom() - 3), name)
+
+    def paint_alive(self, painter: QPainter, shot: Shot) -> None:
+        """Paint how many particles lived."""
+        box = QRectF(LEFT, ALIVE_TOP + 3, self.width - LEFT - 8, self.height - ALIVE_TOP - 6)
+        if box.height() < 8:
+            return
+        times, alive = shot.trace
+        seen = (times >= self.start - 0.1) & (times <= self.start + self.span)
+        if seen.sum() < 2:
+            return
+        most = int(alive[seen].max())
+        xs = self.x_of(0.0) + times[seen] * (self.x_of(1.0) - self.x_of(0.0))
+        ys = box.bottom() - alive[seen] / max(most, 1) * box.height()
+        # One column in three pixels is all that can be seen.
+        keep = np.concatenate([[True], np.diff(np.floor(xs / 3)) > 0])
+        points = [QPointF(x, y) for x, y in zip(xs[keep].tolist(), ys[keep].tolist(), strict=True)]
+        ends = [QPointF(points[-1].x(), box.bottom()), QPointF(points[0].x(), box.bottom())]
+        painter.setPen(QPen(QColor(TEAL), 1.2))
+        painter.setBrush(QColor(57, 181, 166, 50))
+        painter.drawPolygon(QPolygonF([*points, *ends]))
+        painter.setPen(QColor(SOFT))
+        painter.setFont(figures_font(10))
+        painter.drawText(box, Qt.AlignmentFlag.AlignRight, f"{grouped(most)} most")
+
+
+_heights: dict[tuple[int, str], list[np.ndarray]] = {}
+"""The heights of a character's clips, by the character's identity and the clip's name."""
+
+
+def _paint_heights(painter: QPainter, character: Character, clip: Clip, box: QRectF) -> None:
+    key = (id(character), clip.name)
+    if key not in _heights:
+        _heights[key] = _joint_heights(character, clip)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    for heights, colour in zip(_heights[key], ("#6fa79f", "#b07a62"), strict=False):
+        path = QPainterPath()
+        for k, value in enumerate(heights):
+            x = box.left() + box.width() * k / (len(heights) - 1)
+            y = box.bottom() - 2 - min(1.0, value) * (box.height() - 12)
+            path.lineTo(x, y) if k else path.moveTo(x, y)
+        painter.setPen(QPen(QColor(colour), 1))
+        painter.drawPath(path)
+
+
+def _joint_heights(character: Character, clip: Clip) -> list[np.ndarray]:
+    """Return the heights over a clip of the two joints that stand lowest at rest, as shares of a knee's height."""
+    rest = rest_pose(character).matrices[:, 1, 3]
+    joints = [character.skeleton.index[n] for n in character.skeleton.joint_names]
+    lowest = sorted(joints, key=lambda j: (round(float(rest[j]), 3), j))
+    ends = [j for j in lowest if j not in set(character.skeleton.parents.tolist())]
+    parents = [int(character.skeleton.parents[j]) for j in ends[:2]] or lowest[:2]
+    tall = max(float(np.ptp(rest)), 1e-6)
+    out = []
+    times = np.linspace(0, clip.seconds, max(2, min(int(clip.seconds * 30), ROW * 4)))
+    identity = np.eye(4, dtype=np.float32)
+    poses = [pose_of(character, clip_locals(character, clip, float(t)), identity).matrices for t in times]
+    for joint in dict.fromkeys(parents):
+        heights = np.array([m[joint, 1, 3] for m in poses])
+        out.append(np.clip((heights - heights.min()) / (0.3 * tall), 0, 1))
+    return out

@@ -1,0 +1,72 @@
+"""What is done to the marks of events on clips."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from wraithon.project.base import new_id
+from wraithon.project.character import Event, Mark
+from wraithon.project.edit import find_mark, fresh_name, put_event, put_mark
+
+if TYPE_CHECKING:
+    from wraithon.desktop.session.session import Session
+    from wraithon.project.project import Project
+    from wraithon.stage.performance import Performance
+
+__all__ = ["duplicate_mark", "mark_at", "move_mark", "selected_mark"]
+
+APART = 0.1
+"""Seconds between a mark and its copy."""
+
+
+def selected_mark(session: Session) -> str | None:
+    """Return the id of the selected mark, or None."""
+    kind, what = session.selection
+    return what if kind == "mark" else None
+
+
+def _chosen_event(session: Session) -> Event | None:
+    """Return the event that is selected, or that the selected trigger waits for."""
+    kind, what = session.selection
+    project = session.project
+    if kind == "event":
+        return project.event(what)
+    trigger = project.trigger(what) if kind == "trigger" else None
+    return project.event(trigger.when.what) if trigger and trigger.when.kind == "event" else None
+
+
+def mark_at(session: Session, performance: Performance | None, time: float) -> None:
+    """Mark the selected event, or a new one, on the clip that is played at a moment of the show."""
+    use = session.project.character
+    if performance is None or use is None or performance.segments[0].clip is None:
+        session.said.emit("Play a clip first: events are marked on clips", "warning")
+        return
+    segment, inside = performance.clip_moment(time)
+    inside = min(inside, max(0.0, segment.moving - 1e-3))
+    event = _chosen_event(session) or Event(name=fresh_name("event", (e.name for e in use.events)))
+    mark = Mark(event=event.id, time=round(inside, 4))
+
+    def change(project: Project) -> Project:
+        known = project.event(event.id) is not None
+        return put_mark(project if known else put_event(project, event), segment.use.name, mark)
+
+    session.edit(f"Mark {event.name}", change)
+    session.select("mark", mark.id)
+
+
+def duplicate_mark(session: Session) -> None:
+    """Put a second mark of the same event a little after the selected one."""
+    place = find_mark(session.project, selected_mark(session))
+    if place is not None:
+        twin = place.mark.but(id=new_id(), time=round(place.mark.time + APART, 4))
+        session.edit("Duplicate mark", lambda p: put_mark(p, place.clip, twin))
+        session.select("mark", twin.id)
+
+
+def move_mark(session: Session, mark: Mark, time: float) -> None:
+    """Move a mark on its clip; moves in a row are one step of undo."""
+    session.edit(
+        "Move mark",
+        lambda p: put_mark(p, place.clip, mark.but(time=max(0.0, time))) if (place := find_mark(p, mark.id)) else p,
+        merge=f"move {mark.id}",
+    )

@@ -1,0 +1,359 @@
+"""The score: time lanes along the bottom, with the clips, the events on them, what was fired and what lives."""
+
+from __future__ import annotations
+
+import math
+import time
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPointF, QRect, QRectF, Qt, Signal
+from PySide6.QtGui import (
+    QColor,
+    QContextMenuEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PySide6.QtWidgets import QLineEdit, QMenu, QWidget
+
+from wraithon.desktop.score.lanes import CLIP, EVENTS, LEFT, RULER, FlagPlace, Lanes
+from wraithon.desktop.score.marks import duplicate_mark, mark_at, move_mark, selected_mark
+from wraithon.desktop.theme.colours import PANEL, RUST, TEAL
+from wraithon.desktop.widgets.backdrop import Backdrop
+from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus
+from wraithon.project.base import new_id
+from wraithon.project.edit import find_mark, put_mark, remove_mark
+from wraithon.stage.performance import Performance, Segment
+
+if TYPE_CHECKING:
+    from wraithon.desktop.engine.shot import Shot
+    from wraithon.desktop.session.session import Session
+
+__all__ = ["Score"]
+
+RUN_BEAT = 0.25
+"""Seconds between paintings of the firings while playing: the picture comes first."""
+FEWEST_SECONDS, MOST_SECONDS = 0.25, 600.0
+
+
+class Score(OwnKeys, ShowsFocus, QWidget):
+    """The lanes. Dragging in the ruler or an empty place moves the playhead.
+
+    Signals
+    -------
+    sought
+        A moment of the show to go to, in seconds.
+    """
+
+    sought = Signal(float)
+    own_keys = frozenset({Qt.Key.Key_Delete, Qt.Key.Key_Backspace})
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.time = 0.0
+        self.lanes = Lanes()
+        self._shot: Shot | None = None
+        self._performance: Performance | None = None
+        self._painted = -1.0
+        self._still = Backdrop(PANEL)
+        self._run = Backdrop()
+        self._run_drawn = 0.0
+        self._made_of: tuple[object, ...] = ()
+        self._drag: FlagPlace | None = None
+        self._moved = False
+        self._seeking = False
+        self._renaming: str | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumHeight(146)
+        # Nothing beneath it is painted again with every frame.
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setMouseTracking(True)
+        self.setAccessibleName("Score")
+        self._name = QLineEdit(self)
+        self._name.setMaxLength(120)
+        self._name.hide()
+        self._name.editingFinished.connect(self._renamed)
+        session.changed.connect(self.refresh)
+        session.loaded.connect(self.refresh)
+        session.selected.connect(self._selected)
+        self.refresh()
+
+    # ---- what is shown --------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Take over the project's clips and marks."""
+        project, character = self._session.project, self._session.character
+        use = project.character
+        made_of = (character, use, project.stage)
+        if made_of != self._made_of:
+            self._made_of = made_of
+            there = character is not None and use is not None
+            self._performance = Performance(character, use, project.stage) if there else None
+        self.update()
+
+    def _selected(self, _kind: str, _what: str) -> None:
+        self.update()
+
+    def show_shot(self, shot: Shot) -> None:
+        """Take over the moment, the firings and the number alive."""
+        self._shot = shot
+        start = self.lanes.start
+        if not self._seeking:
+            self.time = shot.time
+            if shot.playing:
+                self._keep_in_sight()
+        # The lanes need not keep up with the picture, whose frames come first; mostly only the playhead moves.
+        if not shot.playing or self.lanes.start != start or time.perf_counter() - self._run_drawn > RUN_BEAT:
+            self.update()
+        elif abs(shot.time - self._painted) > 1 / 15:
+            for moment in (self._painted, self.time):
+                self.update(QRect(round(self.x_of(moment)) - 7, 0, 14, self.height()))
+
+    def _keep_in_sight(self) -> None:
+        if self.time > self.lanes.start + self.lanes.span * 0.94:
+            self.lanes.start = self.time - self.lanes.span * 0.06
+        elif self.time < self.lanes.start:
+            self.lanes.start = max(0.0, self.time - self.lanes.span * 0.06)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.lanes.width, self.lanes.height = self.width(), self.height()
+
+    def x_of(self, time: float) -> float:
+        """Return where a moment is drawn."""
+        return self.lanes.x_of(time)
+
+    def passes(self) -> list[tuple[float, Segment]]:
+        """Return the passes of clips in sight: show time of their beginning, and the segment."""
+        performance = self._performance
+        if performance is None:
+            return []
+        found: list[tuple[float, Segment]] = []
+        turn = math.floor(self.lanes.start / performance.period)
+        while turn * performance.period < self.lanes.start + self.lanes.span and len(found) < 600:
+            for segment in performance.segments:
+                base = turn * performance.period + segment.start
+                if base + segment.length >= self.lanes.start and base < self.lanes.start + self.lanes.span:
+                    found.append((base, segment))
+            turn += 1
+        return found
+
+    def flags(self) -> list[FlagPlace]:
+        """Return all flags in sight."""
+        project = self._session.project
+        found = []
+        for base, segment in self.passes():
+            for mark in segment.use.marks:
+                event = project.event(mark.event)
+                name = event.name if event else "(no event)"
+                x = self.x_of(base + mark.time)
+                found.append(FlagPlace(mark, segment.use.name, name, base, segment.moving, x))
+        return found
+
+    # ---- doing ----------------------------------------------------------------------------------
+
+    def mark_here(self) -> None:
+        """Mark the selected event (or a new one) on the clip at the playhead, and select the mark."""
+        self.mark_at(self.time)
+
+    def mark_at(self, time: float) -> None:
+        """Mark the selected event, or a new one, on the clip that is played at a moment of the show."""
+        mark_at(self._session, self._performance, time)
+
+    def remove_selected(self) -> None:
+        """Delete the selected mark; its event stays."""
+        mark = selected_mark(self._session)
+        if mark is not None:
+            self._session.edit("Delete mark", lambda p: remove_mark(p, mark))
+            self._session.select("", "")
+
+    def nudge(self, seconds: float) -> None:
+        """Move the selected mark."""
+        place = find_mark(self._session.project, selected_mark(self._session))
+        if place is not None:
+            move_mark(self._session, place.mark, round(place.mark.time + seconds, 4))
+
+    def rename_event(self, flag: FlagPlace) -> None:
+        """Open a field over a flag to rename its event."""
+        self._renaming = flag.mark.event
+        self._name.setText(flag.name)
+        self._name.setGeometry(int(flag.x) + 2, RULER + CLIP + 1, 130, 22)
+        self._name.show()
+        self._name.setFocus()
+        self._name.selectAll()
+
+    def _renamed(self) -> None:
+        name, key = self._name.text().strip(), self._renaming
+        self._renaming = None
+        self._name.hide()
+        event = self._session.project.event(key)
+        if event is not None and name and name != event.name:
+            self._session.put("event", event.id, "name", name, f"Rename event to {name}")
+
+    # ---- hands ----------------------------------------------------------------------------------
+
+    def _flag_at(self, at: QPointF) -> FlagPlace | None:
+        if not RULER + CLIP - 2 <= at.y() <= RULER + CLIP + EVENTS:
+            return None
+        near = [f for f in self.flags() if f.x - 5 <= at.x() <= f.x + 12 + self._flag_width(f)]
+        return min(near, key=lambda f: abs(f.x - at.x()), default=None)
+
+    def _flag_width(self, flag: FlagPlace) -> float:
+        return min(7.0 * len(flag.name), 90.0)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus()
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        flag = self._flag_at(event.position())
+        self._moved = False
+        if flag is not None:
+            if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+                twin = flag.mark.but(id=new_id())
+                self._session.edit("Duplicate mark", lambda p: put_mark(p, flag.clip, twin))
+                flag = FlagPlace(twin, flag.clip, flag.name, flag.base, flag.moving, flag.x)
+            self._session.select("mark", flag.mark.id)
+            self._drag = flag
+        elif event.position().x() >= LEFT - 6:
+            self._seeking = True
+            self._seek_to(event.position().x())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._drag is not None:
+            self._moved = True
+            self._drag_to(self.lanes.time_at(event.position().x()))
+        elif self._seeking:
+            self._seek_to(event.position().x())
+        else:
+            over = self._flag_at(event.position())
+            self.setCursor(Qt.CursorShape.SizeHorCursor if over else Qt.CursorShape.ArrowCursor)
+            self.setToolTip(self._tip(over))
+
+    def _tip(self, flag: FlagPlace | None) -> str:
+        if flag is None:
+            return ""
+        words = f"{flag.name}: {flag.mark.time:.3f} s on {flag.clip}"
+        return f"{words}\nDrag moves it, Ctrl + drag duplicates, F2 renames, Delete removes"
+
+    def _drag_to(self, time: float) -> None:
+        flag = self._drag
+        assert flag is not None  # only called while dragging
+        rate = self._session.project.step_rate
+        inside = round((time - flag.base) * rate) / rate
+        move_mark(self._session, flag.mark, min(max(inside, 0.0), flag.moving - 1e-3))
+
+    def _seek_to(self, x: float) -> None:
+        self.time = self.lanes.time_at(x)
+        self.sought.emit(self.time)
+        self.update()
+
+    def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
+        if self._drag is not None:
+            self._session.history.seal()
+        self._drag = None
+        self._seeking = False
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        flag = self._flag_at(event.position())
+        if flag is not None:
+            self._drag = None
+            self.rename_event(flag)
+        elif RULER + CLIP <= event.position().y() <= RULER + CLIP + EVENTS:
+            self.mark_at(self.lanes.time_at(event.position().x()))
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        turns = event.angleDelta().y() / 120 or -event.angleDelta().x() / 120
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.zoom(0.85**turns, event.position().x())
+        else:
+            self.lanes.start = max(0.0, self.lanes.start - turns * self.lanes.span * 0.12)
+        self.update()
+
+    def zoom(self, factor: float, x: float) -> None:
+        """Show more (above 1) or less time; what is at `x` stays there."""
+        at = self.lanes.time_at(x)
+        span = min(max(self.lanes.span * factor, FEWEST_SECONDS), MOST_SECONDS)
+        self.lanes.start = max(0.0, at - (at - self.lanes.start) * span / self.lanes.span)
+        self.lanes.span = span
+        self.update()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        keys = Qt.Key
+        step = 1 / self._session.project.step_rate
+        if event.key() in {keys.Key_Delete, keys.Key_Backspace} and selected_mark(self._session):
+            self.remove_selected()
+        elif event.key() == keys.Key_Left:
+            self.nudge(-step) if selected_mark(self._session) else self.sought.emit(max(0.0, self.time - step))
+        elif event.key() == keys.Key_Right:
+            self.nudge(step) if selected_mark(self._session) else self.sought.emit(self.time + step)
+        elif event.key() == keys.Key_F2 and selected_mark(self._session):
+            flag = next((f for f in self.flags() if f.mark.id == selected_mark(self._session)), None)
+            if flag is not None:
+                self.rename_event(flag)
+        elif event.key() in {keys.Key_Plus, keys.Key_Equal, keys.Key_Minus}:
+            self.zoom(1.25 if event.key() == keys.Key_Minus else 0.8, self.x_of(self.time))
+        else:
+            super().keyPressEvent(event)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        flag = self._flag_at(QPointF(event.pos()))
+        menu = QMenu(self)
+        if flag is not None:
+            self._session.select("mark", flag.mark.id)
+            menu.addAction("Rename event", lambda: self.rename_event(flag))
+            menu.addAction("Duplicate mark", lambda: duplicate_mark(self._session))
+            menu.addAction("Delete mark", self.remove_selected)
+        else:
+            at = self.lanes.time_at(event.pos().x())
+            menu.addAction("Mark an event here", lambda: self.mark_at(at))
+        menu.popup(event.globalPos())
+
+    # ---- looks ----------------------------------------------------------------------------------
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        self._painted = self.time
+        place = (self.lanes.start, self.lanes.span, self.size())
+        project = self._session.project
+        shown = (self._session.character, project.character, project.stage)
+        self._still.draw_on(painter, self, (*place, self._session.selection), shown, self._paint_lanes)
+        playing = self._shot is not None and self._shot.playing
+        now = time.perf_counter()
+        if not playing or now - self._run_drawn > RUN_BEAT:
+            self._run.forget()
+            self._run_drawn = now
+        self._run.draw_on(painter, self, place, (project.effects,), self._paint_run)
+        painter.setClipRect(QRectF(LEFT, 0, self.width() - LEFT, self.height()))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        x = self.x_of(self.time)
+        painter.setPen(QPen(QColor(RUST), 1.5))
+        painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
+        painter.setBrush(QColor(RUST))
+        painter.drawPolygon(QPolygonF([QPointF(x - 5, 0), QPointF(x + 5, 0), QPointF(x, 7)]))
+        painter.setClipping(False)
+        if self.hasFocus():
+            painter.setPen(QPen(QColor(TEAL), 1))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
+
+    def _paint_run(self, painter: QPainter) -> None:
+        """Paint what changes while playing: firings, and how many are alive."""
+        self.lanes.clip_to_time(painter)
+        if self._shot is not None:
+            self.lanes.paint_firings(painter, self._shot, self._session.project, self.time)
+            self.lanes.paint_alive(painter, self._shot)
+
+    def _paint_lanes(self, painter: QPainter) -> None:
+        painter.save()
+        self.lanes.clip_to_time(painter)
+        self.lanes.paint_ruler(painter)
+        self.lanes.paint_clips(painter, self.passes(), self._session.character)
+        self.lanes.paint_flags(painter, self.flags(), *self._session.selection)
+        painter.restore()
+        self.lanes.paint_names(painter, empty=self._performance is None)

@@ -1,0 +1,1 @@
+"""The project being worked on: editing, keeping, journalling, reading."""

@@ -1,0 +1,297 @@
+"""What the window works on: the project with its history, its folder, and what is selected."""
+
+from __future__ import annotations
+
+import logging
+import shutil
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from pydantic import ValidationError
+from PySide6.QtCore import QObject, Signal
+
+from wraithon.desktop.session.identity import same_objects
+from wraithon.errors import ProjectError, WraithonError
+from wraithon.picture.shipped import TextureShelf
+from wraithon.project.files import save_project
+from wraithon.project.findings import Finding, check
+from wraithon.project.history import History
+from wraithon.project.paths import put_at
+from wraithon.project.project import Project
+from wraithon.project.things import THINGS, find, put
+from wraithon.stage.fitness import fitness_findings
+from wraithon.stage.loading import dressed
+
+if TYPE_CHECKING:
+    from wraithon.character.model import Character
+    from wraithon.character.reading.bvh import Capture
+    from wraithon.stage.loading import Loaded
+
+__all__ = ["Session"]
+
+log = logging.getLogger(__name__)
+
+Edit = Callable[[Project], Project]
+STALE = 0.5
+"""Seconds after which findings are looked for again in an unchanged project."""
+
+
+class Session(QObject):
+    """The one place where the project changes; everything else listens.
+
+    Signals
+    -------
+    changed
+        The project is another one.
+    loaded
+        A different project was opened: characters and folder changed, too.
+    selected
+        The selection changed: kind ("effect", "layer", "trigger", "part", "joint", "clip", "anchor",
+        "event", "mark" or "") and id.
+    said
+        Something to tell the user in passing: words and kind ("fine", "warning", "error").
+    """
+
+    changed = Signal()
+    loaded = Signal()
+    selected = Signal(str, str)
+    said = Signal(str, str)
+
+    def __init__(self, loaded: Loaded | None = None) -> None:
+        super().__init__()
+        self.history = History(loaded.project if loaded else Project())
+        self.folder: Path | None = loaded.folder if loaded else None
+        self.save_folder: Path | None = None
+        self.characters: dict[str, Character] = dict(loaded.characters) if loaded else {}
+        self.files: dict[str, Character] = dict(loaded.files) if loaded else {}
+        """What was read from each character file, by the name the project gives it."""
+        self.captures: dict[str, Capture] = dict(loaded.captures) if loaded else {}
+        self._dressed = self._clothes()
+        self.reading_findings: tuple[Finding, ...] = loaded.findings if loaded else ()
+        self.shelf = TextureShelf(self.folder)
+        self.selection: tuple[str, str] = ("", "")
+        self._found: tuple[Finding, ...] = ()
+        self._checked: tuple[object, ...] = ()
+        self._checked_at = 0.0
+
+    # ---- project --------------------------------------------------------------------------------
+
+    @property
+    def project(self) -> Project:
+        """The current project."""
+        return self.history.project
+
+    @property
+    def character(self) -> Character | None:
+        """What was read from the file of the character on stage."""
+        use = self.project.character
+        return self.characters.get(use.id) if use else None
+
+    def open(self, loaded: Loaded, save_folder: Path | None) -> None:
+        """Work on another project; `save_folder` is where saving goes without asking."""
+        self.history = History(loaded.project)
+        self.folder, self.save_folder = loaded.folder, save_folder
+        self.characters = dict(loaded.characters)
+        self.files, self.captures = dict(loaded.files), dict(loaded.captures)
+        self._dressed = self._clothes()
+        self.reading_findings = loaded.findings
+        self.shelf = TextureShelf(self.folder)
+        self.selection = ("", "")
+        self.changed.emit()
+        self.selected.emit("", "")
+        self.loaded.emit()
+
+    def edit(self, label: str, change: Edit, merge: str = "", *, final: bool = False) -> bool:
+        """Change the project; edits in a row with the same `merge` key become one step of undo until a `final` one.
+
+        A change the project's models refuse changes nothing and is said in words; returns whether
+        anything changed.
+        """
+        try:
+            project = change(self.project)
+        except ValidationError as error:
+            problem = error.errors(include_url=False)[0]
+            place = " ".join(str(part) for part in problem["loc"] if isinstance(part, str))
+            self.said.emit(f"{label}: {place} {problem['msg']}".strip(), "error")
+            self.changed.emit()  # editors show again what holds
+            return False
+        recorded = self.history.record(project, label, merge)
+        if final:
+            self.history.seal()
+        if recorded:
+            self._dress()
+            self.changed.emit()
+        return recorded
+
+    def put(self, kind: str, what: str, path: str, value: object, words: str, *, final: bool = True) -> bool:
+        """Put a value at a path of a thing (see `project.things`), as one step of undo until the gesture is over.
+
+        Returns whether anything changed.
+        """
+
+        def change(project: Project) -> Project:
+            thing = find(project, kind, what)
+            return project if thing is None else put(project, kind, what, put_at(thing, path, value))
+
+        return self.edit(words, change, merge=f"{words} {kind} {what} {path}", final=final)
+
+    def _clothes(self) -> tuple[object, ...]:
+        """Return what the characters are made of: their files, and the motions put on them."""
+        return tuple((use.id, use.file, use.captures) for use in self.project.characters)
+
+    def _dress(self) -> None:
+        """Make the characters anew when an edit changed what they are made of."""
+        clothes = self._clothes()
+        if clothes == self._dressed:
+            return
+        before = {use[0]: use for use in self._dressed}  # type: ignore[index]
+        made, _ = dressed(self.project, self.files, self.captures)
+        for key, now in ((use[0], use) for use in clothes):  # type: ignore[index]
+            if before.get(key) == now and key in self.characters:
+                made[key] = self.characters[key]
+        self.characters, self._dressed = made, clothes
+
+    def forget(self, file: str) -> None:
+        """Have characters made of a file made anew: what was read from it is no longer the same."""
+        self._dressed = tuple(use for use in self._dressed if use[1] != file)  # type: ignore[index]
+
+    def refresh_characters(self) -> None:
+        """Make characters anew where what they are made of has changed, and tell."""
+        self._dress()
+        self.changed.emit()
+
+    def undo(self) -> None:
+        """Take the last edit back."""
+        label = self.history.undo_label
+        if label is not None:
+            self.history.undo()
+            self._after_history()
+            self.said.emit(f"Undone: {label}", "fine")
+
+    def redo(self) -> None:
+        """Bring the last undone edit back."""
+        label = self.history.redo_label
+        if label is not None:
+            self.history.redo()
+            self._after_history()
+            self.said.emit(f"Redone: {label}", "fine")
+
+    def _after_history(self) -> None:
+        kind, what = self.selection
+        self._dress()
+        self.changed.emit()
+        if kind in THINGS and find(self.project, kind, what) is None:
+            self.select("", "")
+
+    # ---- selection ------------------------------------------------------------------------------
+
+    def select(self, kind: str, what: str) -> None:
+        """Select a thing by kind and id."""
+        if self.selection != (kind, what):
+            self.history.seal()
+            self.selection = (kind, what)
+            self.selected.emit(kind, what)
+
+    # ---- findings and files ---------------------------------------------------------------------
+
+    def findings(self) -> tuple[Finding, ...]:
+        """Return what was noticed while reading and all findings of the project as it is."""
+        made_of = (self.project, self.characters, self.reading_findings)
+        # Textures may come and go on the disk.
+        if not same_objects(made_of, self._checked) or time.monotonic() - self._checked_at > STALE:
+            facts = {key: character.facts for key, character in self.characters.items()}
+            found = check(self.project, facts, frozenset(self.shelf.names()))
+            fitness = fitness_findings(self.project, self.characters)
+            self._found = (*self.reading_findings, *found, *fitness)
+            self._checked, self._checked_at = made_of, time.monotonic()
+        return self._found
+
+    def save(self, folder: Path) -> bool:
+        """Save into a folder, bringing along the files the project uses; say what went wrong."""
+        try:
+            project = self._bring_files(folder)
+            save_project(project, folder)
+        except (WraithonError, OSError) as error:
+            log.warning("saving: %s", error)
+            self.said.emit(f"Not saved: {error}", "error")
+            return False
+        if project != self.project:
+            self.history.record(project, "Copy files into the project")
+        self.folder = self.save_folder = folder
+        self.shelf = TextureShelf(folder)
+        self.history.mark_saved()
+        self.changed.emit()
+        self.said.emit(f"Saved in {folder}", "fine")
+        return True
+
+    def _brought(self, name: str, folder: Path) -> tuple[Path, str]:
+        """Copy a file of a character into a project folder; return where it was, and its name there."""
+        source = (self.folder / name) if self.folder else Path(name)
+        inside = self.folder is not None and not Path(name).is_absolute()
+        there = name if inside else f"characters/{source.name}"
+        if source.is_file() and not inside:
+            there = _unused(there, source, folder)
+        _copy(source, folder / there)
+        return source, there
+
+    def _bring_files(self, folder: Path) -> Project:
+        project = self.project
+        names = [use.file for use in project.characters] + [m.file for u in project.characters for m in u.captures]
+        same = self.folder is not None and self.folder.resolve() == folder.resolve()
+        if same and not any(Path(name).is_absolute() for name in names):
+            return project
+        uses = []
+        for use in project.characters:
+            source, name = self._brought(use.file, folder)
+            for companion in _companions(source):
+                _copy(companion, (folder / name).parent / companion.relative_to(source.parent))
+            if use.file in self.files:
+                self.files[name] = self.files[use.file]
+            captures = []
+            for capture in use.captures:
+                _, there = self._brought(capture.file, folder)
+                if capture.file in self.captures:
+                    self.captures[there] = self.captures[capture.file]
+                captures.append(capture.but(file=there))
+            uses.append(use.but(file=name, captures=tuple(captures)))
+        if self.folder is not None and (self.folder / "textures").is_dir():
+            for texture in sorted((self.folder / "textures").iterdir()):
+                if texture.is_file():
+                    _copy(texture, folder / "textures" / texture.name)
+        return project.but(characters=tuple(uses))
+
+
+def _unused(wanted: str, source: Path, folder: Path) -> str:
+    """Return a name in the folder that is free, or that already holds the same file."""
+    name, number = Path(wanted), 2
+    while (folder / name).is_file() and not (folder / name).samefile(source):
+        if (folder / name).read_bytes() == source.read_bytes():
+            break
+        name = Path(wanted).with_stem(f"{Path(wanted).stem} {number}")
+        number += 1
+    return name.as_posix()
+
+
+def _copy(source: Path, target: Path) -> None:
+    if not source.is_file():
+        raise ProjectError(f"{source}: this file of the project is missing, so it cannot be copied along")
+    if source.resolve() != target.resolve():
+        target.parent.mkdir(parents=True, exist_ok=True)
+        shutil.copyfile(source, target)
+
+
+def _companions(source: Path) -> list[Path]:
+    """Return the files a .gltf refers to, which must travel with it."""
+    if source.suffix.lower() != ".gltf" or not source.is_file():
+        return []
+    from urllib.parse import unquote
+
+    from wraithon.character.reading.gltf_file import GltfFile
+
+    file = GltfFile(source)
+    uris = [entry.get("uri") for key in ("buffers", "images") for entry in file.items(key)]
+    names = [unquote(uri) for uri in uris if isinstance(uri, str) and not uri.startswith("data:")]
+    paths = [source.parent / name for name in names]
+    return [path for path in paths if path.resolve().is_relative_to(source.parent.resolve()) and path.is_file()]

@@ -1,0 +1,115 @@
+"""The line above the score: playing, the clock, what was said, and the findings."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Callable
+from functools import partial
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
+
+from wraithon.desktop.desk import Desk
+from wraithon.desktop.theme.colours import BRICK, MOSS, OCHRE, SOFT, TEAL
+from wraithon.desktop.theme.theme import icon
+from wraithon.desktop.widgets.basics import Button, Readout, tool
+
+__all__ = ["Transport"]
+
+log = logging.getLogger(__name__)
+
+SAID_SECONDS = 6
+MOST_FINDINGS = 40
+"""Findings that the menu lists."""
+
+
+class Transport(QWidget):
+    """Buttons to play with, the clock, the last thing said, and a menu of findings."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._session, self._go_to = desk.session, desk.go_to
+        self.setFixedHeight(30)
+        self.setObjectName("panel")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(8, 2, 8, 2)
+        layout.setSpacing(2)
+        layout.addWidget(tool("skip-back", "Rewind (Home)", desk.rewind))
+        layout.addWidget(tool("caret-left", "One step back (comma)", desk.step_back))
+        self._play = tool("play-fill", "Play or pause (Space)", desk.toggle_play)
+        layout.addWidget(self._play)
+        layout.addWidget(tool("caret-right", "One step on (full stop)", desk.step_on))
+        self.clock = Readout(170)
+        layout.addWidget(self.clock)
+        layout.addWidget(self._mark_button(desk.score.mark_here))
+        layout.addStretch(1)
+        self.said = QLabel("")
+        layout.addWidget(self.said)
+        self.findings = self._findings_button()
+        layout.addWidget(self.findings)
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self.said.clear)
+
+    @staticmethod
+    def _mark_button(mark: Callable[[], object]) -> QPushButton:
+        button = Button(icon("flag"), "Mark event")
+        button.setObjectName("plain")
+        button.setToolTip("Mark the selected event, or a new one, on the clip at the playhead (E)")
+        button.clicked.connect(mark)
+        return button
+
+    def _findings_button(self) -> QPushButton:
+        button = Button()
+        button.setObjectName("plain")
+        button.setToolTip("What will not do what it seems to say; choose one to go there")
+        self.findings_menu = QMenu(self)
+        self.findings_menu.aboutToShow.connect(self.fill_findings)
+        button.setMenu(self.findings_menu)
+        return button
+
+    def stop(self) -> None:
+        """Stop what would go on by itself."""
+        self._timer.stop()
+
+    def show_playing(self, playing: bool) -> None:
+        """Show whether the show plays."""
+        self._play.setIcon(icon("pause-fill" if playing else "play-fill", TEAL if playing else SOFT))
+
+    def show_time(self, time: float, rate: int) -> None:
+        """Show a moment, in seconds and steps."""
+        self.clock.set_text(f"{time:8.3f} s  step {round(time * rate) % rate:02d}")
+
+    def say(self, words: str, kind: str) -> None:
+        """Say something for a while: "fine", a "warning" or an "error"."""
+        colour = {"error": "#f08a80", "warning": OCHRE}.get(kind, SOFT)
+        metrics = self.said.fontMetrics()
+        self.said.setText(metrics.elidedText(words, Qt.TextElideMode.ElideMiddle, 520))
+        self.said.setToolTip(words)
+        self.said.setStyleSheet(f"color: {colour}; padding-right: 10px;")
+        self._timer.start(SAID_SECONDS * 1000 * (3 if kind == "error" else 1))
+        if kind == "error":
+            log.warning("said: %s", words)
+
+    def show_findings(self) -> None:
+        """Show how many findings there are, and how bad."""
+        findings = self._session.findings()
+        errors = sum(f.level == "error" for f in findings)
+        if not findings:
+            self.findings.setText("all well")
+            self.findings.setIcon(icon("check-circle", MOSS))
+        else:
+            words = "finding" if len(findings) == 1 else "findings"
+            self.findings.setText(f"{len(findings)} {words}")
+            self.findings.setIcon(icon("x-circle", BRICK) if errors else icon("warning", OCHRE))
+        self.findings.setEnabled(bool(findings))
+
+    def fill_findings(self) -> None:
+        """List the findings."""
+        self.findings_menu.clear()
+        for finding in self._session.findings()[:MOST_FINDINGS]:
+            colour, picture = (BRICK, "x-circle") if finding.level == "error" else (OCHRE, "warning")
+            words = f"{finding.place}: {finding.message}"
+            entry = self.findings_menu.addAction(icon(picture, colour), words)
+            entry.triggered.connect(partial(self._go_to, finding.about))

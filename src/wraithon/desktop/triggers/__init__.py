@@ -1,0 +1,1 @@
+"""The Triggers station."""

@@ -1,0 +1,169 @@
+"""The triggers' index: two lists, triggers and the events they may wait for."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtWidgets import QListWidget, QListWidgetItem
+
+from wraithon.desktop.score.marks import duplicate_mark
+from wraithon.desktop.theme.colours import RUST, SOFT, TEAL
+from wraithon.desktop.theme.theme import icon
+from wraithon.desktop.widgets.basics import line, soft, tool
+from wraithon.desktop.widgets.panels import Index
+from wraithon.project.base import new_id
+from wraithon.project.character import Event
+from wraithon.project.edit import fresh_name, put_event, put_trigger, remove_event, remove_mark, without_id
+from wraithon.project.trigger import OnEvent, StartEffect, Trigger
+
+if TYPE_CHECKING:
+    from wraithon.desktop.session.session import Session
+
+__all__ = ["TriggersIndex"]
+
+KEY = Qt.ItemDataRole.UserRole
+
+
+class TriggersIndex(Index):
+    """Two lists: triggers, and the events they may wait for."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__("Triggers")
+        self._session = session
+        self._filling = False
+        bar = self.column.itemAt(0).layout()
+        for button in (
+            tool("plus", "New trigger", self.add_trigger),
+            tool("copy", "Duplicate (Ctrl+D)", self.duplicate),
+            tool("trash", "Delete (Del)", self.remove),
+        ):
+            bar.addWidget(button)
+        self.triggers = self._list("Triggers", "trigger")
+        self.column.addWidget(self.triggers, 3)
+        self._no_triggers = soft("No triggers yet. A trigger starts effects when something happens; press +.")
+        self.column.addWidget(self._no_triggers)
+        self.column.addWidget(line())
+        self.column.addLayout(
+            self.bar(
+                "Events",
+                tool("plus", "New event", self.add_event),
+                tool("trash", "Delete event", self.remove_event),
+            )
+        )
+        self.events = self._list("Events", "event")
+        self.column.addWidget(self.events, 2)
+        self._no_events = soft("No events yet. An event is a named moment; mark it on a clip below with E.")
+        self.column.addWidget(self._no_events)
+        session.changed.connect(self.refresh)
+        session.selected.connect(self._follow)
+        self.refresh()
+
+    def _list(self, name: str, kind: str) -> QListWidget:
+        widget = QListWidget()
+        widget.setAccessibleName(name)
+        widget.setIconSize(QSize(15, 15))
+        widget.currentItemChanged.connect(lambda item, _before: self._picked(kind, item))
+        widget.itemClicked.connect(lambda item: self._session.select(kind, str(item.data(KEY))))
+        return widget
+
+    def _picked(self, kind: str, item: QListWidgetItem | None) -> None:
+        if item is not None and not self._filling:
+            self._session.select(kind, str(item.data(KEY)))
+
+    def refresh(self) -> None:
+        """Show the project's triggers and events."""
+        self._filling = True
+        project = self._session.project
+        use = project.character
+        rows = [
+            (t.id, t.name, "lightning" if t.enabled else "lightning-slash", RUST if t.enabled else SOFT)
+            for t in project.triggers
+        ]
+        _fill(self.triggers, rows)
+        events = use.events if use else ()
+        _fill(self.events, [(e.id, e.name, "flag", TEAL) for e in events])
+        self._no_triggers.setVisible(not project.triggers)
+        self._no_events.setVisible(not events)
+        self._filling = False
+        self._follow(*self._session.selection)
+
+    def _follow(self, kind: str, what: str) -> None:
+        self._filling = True
+        for name, widget in (("trigger", self.triggers), ("event", self.events)):
+            if kind != name:
+                widget.clearSelection()
+                widget.setCurrentRow(-1)
+                continue
+            for k in range(widget.count()):
+                if widget.item(k).data(KEY) == what:
+                    widget.setCurrentRow(k)
+        self._filling = False
+
+    # ---- doing ----------------------------------------------------------------------------------
+
+    def add_trigger(self) -> None:
+        """Add a trigger that waits for the first event, and select it."""
+        project = self._session.project
+        events = project.character.events if project.character else ()
+        effect = project.effects[0].id if project.effects else None
+        trigger = Trigger(
+            name=fresh_name("trigger", (t.name for t in project.triggers)),
+            when=OnEvent(event=events[0].id if events else None),
+            response=(StartEffect(effect=effect),),
+        )
+        self._session.edit("New trigger", lambda p: put_trigger(p, trigger))
+        self._session.select("trigger", trigger.id)
+
+    def duplicate(self) -> None:
+        """Duplicate the selected trigger or mark."""
+        kind, what = self._session.selection
+        if kind == "mark":
+            duplicate_mark(self._session)
+        trigger = self._session.project.trigger(what) if kind == "trigger" else None
+        if trigger is not None:
+            names = (t.name for t in self._session.project.triggers)
+            twin = trigger.but(id=new_id(), name=fresh_name(trigger.name, names))
+            self._session.edit("Duplicate trigger", lambda p: put_trigger(p, twin))
+            self._session.select("trigger", twin.id)
+
+    def remove(self) -> None:
+        """Delete the selected trigger, event or mark."""
+        kind, what = self._session.selection
+        if kind == "trigger":
+            self._session.edit("Delete trigger", lambda p: p.but(triggers=without_id(p.triggers, what)))
+            self._session.select("", "")
+        elif kind == "event":
+            self.remove_event()
+        elif kind == "mark":
+            self._session.edit("Delete mark", lambda p: remove_mark(p, what))
+            self._session.select("", "")
+
+    def add_event(self) -> None:
+        """Add an event and select it."""
+        use = self._session.project.character
+        if use is None:
+            self._session.said.emit("Bring in a character first: events belong to its clips", "warning")
+            return
+        event = Event(name=fresh_name("event", (e.name for e in use.events)))
+        self._session.edit("New event", lambda p: put_event(p, event))
+        self._session.select("event", event.id)
+
+    def remove_event(self) -> None:
+        """Delete the selected event with its marks."""
+        kind, what = self._session.selection
+        if kind == "event":
+            self._session.edit("Delete event", lambda p: remove_event(p, what))
+            self._session.select("", "")
+
+
+def _fill(widget: QListWidget, rows: list[tuple[str, str, str, str]]) -> None:
+    if [str(widget.item(k).data(KEY)) for k in range(widget.count())] != [row[0] for row in rows]:
+        widget.clear()
+        for key, _, _, _ in rows:
+            item = QListWidgetItem()
+            item.setData(KEY, key)
+            widget.addItem(item)
+    for k, (_, name, picture, colour) in enumerate(rows):
+        widget.item(k).setText(name)
+        widget.item(k).setIcon(icon(picture, colour))

@@ -1,0 +1,18 @@
+"""The Triggers station: events of the clips, and what they fire."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from wraithon.desktop.triggers.index import TriggersIndex
+from wraithon.desktop.triggers.sheet import TriggersSheet
+
+if TYPE_CHECKING:
+    from wraithon.desktop.desk import Desk
+
+__all__ = ["triggers_station"]
+
+
+def triggers_station(desk: Desk) -> tuple[TriggersIndex, TriggersSheet]:
+    """Return the station's index and sheet."""
+    return TriggersIndex(desk.session), TriggersSheet(desk)

@@ -1,0 +1,1 @@
+"""Widgets and forms that all stations share."""

@@ -1,0 +1,294 @@
+"""The large editor of a course through life: points to drag, add, delete, nudge and type."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import (
+    QColor,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+)
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from wraithon.desktop.theme.colours import GROUND, LINE, RAISED, RUST, SOFT, TEAL
+from wraithon.desktop.theme.theme import figures_font
+from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus, tool
+from wraithon.desktop.widgets.fields import NumberField
+from wraithon.particles.curves import curve_values
+from wraithon.project.life import Curve
+
+__all__ = ["CurveEditor", "curve_path"]
+
+NEAR = 9.0
+GAP = 0.002
+"""Least distance of two ages."""
+
+SHAPES: tuple[tuple[str, str, Curve], ...] = (
+    ("trend-down", "Fade out", Curve.through((0, 1), (0.5, 0.75), (1, 0))),
+    ("trend-up", "Grow in", Curve.through((0, 0), (0.4, 0.8), (1, 1))),
+    ("waves", "In and out", Curve.through((0, 0), (0.15, 1), (0.7, 0.9), (1, 0))),
+    ("lightning", "Flash", Curve.through((0, 1), (0.2, 0.3), (1, 0))),
+    ("minus", "Steady", Curve.through((0, 1), (1, 1))),
+)
+
+
+def curve_path(curve: Curve, box: QRectF, low: float, high: float) -> QPainterPath:
+    """Return a curve's path within a box whose bottom is `low` and top `high`."""
+    ages = np.linspace(0, 1, max(16, int(box.width() / 2)))
+    values = curve_values(curve, ages)
+    span = max(high - low, 1e-9)
+    path = QPainterPath()
+    for k, (age, value) in enumerate(zip(ages, values, strict=True)):
+        point = QPointF(box.left() + age * box.width(), box.bottom() - (value - low) / span * box.height())
+        if k:
+            path.lineTo(point)
+        else:
+            path.moveTo(point)
+    return path
+
+
+class CurveEditor(QWidget):
+    """Edits a curve.
+
+    Signals
+    -------
+    edited
+        The new curve, and whether the gesture is over.
+    """
+
+    edited = Signal(object, bool)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("panel")
+        self.plot = CurvePlot()
+        self.plot.edited.connect(self._from_plot)
+        self.plot.picked.connect(self._show_point)
+        self._age = NumberField("", low=0, high=1, step=0.01, name="Age of the point, 0 at birth and 1 at death")
+        self._height = NumberField("", step=0.05, name="Value of the point")
+        self._age.edited.connect(lambda v, final: self.plot.move_picked(v, None, final))
+        self._height.edited.connect(lambda v, final: self.plot.move_picked(None, v, final))
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(4)
+        layout.addWidget(self.plot)
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        for name, tip, curve in SHAPES:
+            row.addWidget(tool(name, f"Shape: {tip}", lambda c=curve: self.edited.emit(c, True)))
+        row.addStretch(1)
+        for text, widget in (("age", self._age), ("value", self._height)):
+            label = QLabel(text)
+            label.setObjectName("soft")
+            row.addWidget(label)
+            widget.setFixedWidth(66)
+            row.addWidget(widget)
+        layout.addLayout(row)
+
+    def set_curve(self, curve: Curve, floor: float = 0.0) -> None:
+        """Show a curve; nothing is signalled. `floor` is the lowest value the plot reaches at least."""
+        self.plot.set_curve(curve, floor)
+        self._show_point(self.plot.picked_index)
+
+    def _from_plot(self, curve: Curve, final: bool) -> None:
+        self._show_point(self.plot.picked_index)
+        self.edited.emit(curve, final)
+
+    def _show_point(self, index: int) -> None:
+        points = self.plot.curve.points
+        there = 0 <= index < len(points)
+        for widget in (self._age, self._height):
+            widget.setEnabled(there)
+        if there:
+            self._age.set_value(points[index][0])
+            self._height.set_value(points[index][1])
+
+
+class CurvePlot(OwnKeys, ShowsFocus, QWidget):
+    """The drawn curve with its points."""
+
+    own_keys = frozenset({Qt.Key.Key_Delete, Qt.Key.Key_Backspace})
+
+    edited = Signal(object, bool)
+    picked = Signal(int)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.curve = Curve()
+        self.picked_index = 0
+        self._floor = 0.0
+        self._low, self._high = 0.0, 1.0
+        self._dragging = False
+        self.setFixedHeight(132)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Course through life")
+        self.setToolTip("Drag points; double-click adds one; Delete removes it; arrow keys nudge; Page keys pick")
+
+    def set_curve(self, curve: Curve, floor: float) -> None:
+        self.curve, self._floor = curve, floor
+        self.picked_index = min(self.picked_index, len(curve.points) - 1)
+        if not self._dragging:
+            self._fit()
+        self.update()
+
+    def _fit(self) -> None:
+        values = [y for _, y in self.curve.points]
+        self._low = min(self._floor, *values, 0.0)
+        self._high = max(1.0, *values) * 1.08
+        if self._low < 0:
+            self._low *= 1.08
+
+    # ---- geometry -------------------------------------------------------------------------------
+
+    def _box(self) -> QRectF:
+        return QRectF(34, 8, self.width() - 44, self.height() - 26)
+
+    def place_of(self, index: int) -> QPointF:
+        """Return where a point is drawn."""
+        age, value = self.curve.points[index]
+        box, span = self._box(), self._high - self._low
+        return QPointF(box.left() + age * box.width(), box.bottom() - (value - self._low) / span * box.height())
+
+    def _value_at(self, at: QPointF) -> tuple[float, float]:
+        box = self._box()
+        age = min(max((at.x() - box.left()) / box.width(), 0.0), 1.0)
+        value = self._low + (box.bottom() - at.y()) / box.height() * (self._high - self._low)
+        return round(age, 3), round(value, 3)
+
+    def _nearest(self, at: QPointF) -> int | None:
+        places = [self.place_of(k) for k in range(len(self.curve.points))]
+        distances = [((p.x() - at.x()) ** 2 + (p.y() - at.y()) ** 2) ** 0.5 for p in places]
+        best = int(np.argmin(distances))
+        return best if distances[best] <= NEAR else None
+
+    # ---- editing --------------------------------------------------------------------------------
+
+    def _pick(self, index: int) -> None:
+        self.picked_index = index
+        self.update()
+        self.picked.emit(index)
+
+    def move_picked(self, age: float | None, value: float | None, final: bool) -> None:
+        """Move the picked point; its age stays between its neighbours'."""
+        points = list(self.curve.points)
+        k = self.picked_index
+        before = points[k - 1][0] + GAP if k else 0.0
+        after = points[k + 1][0] - GAP if k + 1 < len(points) else 1.0
+        old_age, old_value = points[k]
+        new_age = old_age if age is None else min(max(age, before), after)
+        points[k] = (new_age, old_value if value is None else value)
+        self.curve = Curve(points=tuple(points))
+        self.update()
+        self.edited.emit(self.curve, final)
+
+    def add_point(self, age: float, value: float) -> None:
+        """Add a point where there is room and pick it."""
+        points = list(self.curve.points)
+        if any(abs(age - a) < GAP for a, _ in points) or len(points) >= 64:
+            return
+        points.append((age, value))
+        points.sort()
+        self.curve = Curve(points=tuple(points))
+        self._pick(points.index((age, value)))
+        self.edited.emit(self.curve, True)
+
+    def delete_picked(self) -> None:
+        """Delete the picked point; the last one stays."""
+        if len(self.curve.points) > 1:
+            points = list(self.curve.points)
+            del points[self.picked_index]
+            self.curve = Curve(points=tuple(points))
+            self._pick(max(0, self.picked_index - 1))
+            self.edited.emit(self.curve, True)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus()
+        near = self._nearest(event.position())
+        if near is not None:
+            self._pick(near)
+            self._dragging = True
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._dragging:
+            age, value = self._value_at(event.position())
+            self.move_picked(age, value, final=False)
+
+    def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
+        if self._dragging:
+            self._dragging = False
+            self._fit()
+            self.update()
+            self.edited.emit(self.curve, True)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if self._nearest(event.position()) is None:
+            self.add_point(*self._value_at(event.position()))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        keys = Qt.Key
+        age, value = self.curve.points[self.picked_index]
+        fine = 0.1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
+        nudge = (self._high - self._low) * 0.02 * fine
+        if event.key() in {keys.Key_Delete, keys.Key_Backspace}:
+            self.delete_picked()
+        elif event.key() in {keys.Key_Left, keys.Key_Right}:
+            self.move_picked(age + (0.01 if event.key() == keys.Key_Right else -0.01) * fine, None, True)
+        elif event.key() in {keys.Key_Up, keys.Key_Down}:
+            self.move_picked(None, round(value + (nudge if event.key() == keys.Key_Up else -nudge), 4), True)
+        elif event.key() in {keys.Key_PageUp, keys.Key_PageDown}:
+            step = 1 if event.key() == keys.Key_PageDown else -1
+            self._pick((self.picked_index + step) % len(self.curve.points))
+        else:
+            super().keyPressEvent(event)
+
+    # ---- looks ----------------------------------------------------------------------------------
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(QColor(TEAL if self.hasFocus() else LINE), 1))
+        painter.setBrush(QColor(GROUND))
+        painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
+        box, span = self._box(), self._high - self._low
+        painter.setFont(figures_font(10))
+        for value in _ticks(self._low, self._high):
+            y = box.bottom() - (value - self._low) / span * box.height()
+            painter.setPen(QPen(QColor(RAISED if value else LINE), 1))
+            painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
+            painter.setPen(QColor(SOFT))
+            where = QRectF(0, y - 7, 29, 14)
+            painter.drawText(where, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{value:g}")
+        for age, word in ((0.0, "birth"), (0.5, "half life"), (1.0, "death")):
+            x = box.left() + age * box.width()
+            painter.setPen(QPen(QColor(RAISED), 1))
+            painter.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()))
+            painter.setPen(QColor(SOFT))
+            where = QRectF(min(max(x - 30, 2), self.width() - 62), box.bottom() + 3, 60, 13)
+            painter.drawText(where, Qt.AlignmentFlag.AlignCenter, word)
+        painter.setPen(QPen(QColor(TEAL), 2))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPath(curve_path(self.curve, box, self._low, self._high))
+        for k in range(len(self.curve.points)):
+            picked = k == self.picked_index
+            painter.setPen(QPen(QColor(GROUND), 1.5))
+            painter.setBrush(QColor(RUST if picked else TEAL))
+            painter.drawEllipse(self.place_of(k), 5.5 if picked else 4.5, 5.5 if picked else 4.5)
+
+
+def _ticks(low: float, high: float) -> list[float]:
+    """Return three to six round values within a span."""
+    span = max(high - low, 1e-9)
+    step = 10.0 ** np.floor(np.log10(span))
+    for factor in (1.0, 0.5, 0.25):
+        if span / (step * factor) >= 2.5:
+            step *= factor
+            break
+    else:
+        step *= 0.25
+    first = np.ceil(low / step)
+    return [float(round((first + k) * step, 9)) for k in range(int((high - first * step) / step) + 1)]

@@ -1,0 +1,143 @@
+"""A form for a list: an entry each with its own rows and a button that removes it, and a way to add one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from wraithon.desktop.widgets.basics import column_of, soft, tool
+from wraithon.desktop.widgets.form import Form, Row
+from wraithon.project.paths import value_at
+
+if TYPE_CHECKING:
+    from wraithon.desktop.session.session import Session
+    from wraithon.project.base import Model
+
+__all__ = ["Entry", "ListForm", "Rows", "Tupled"]
+
+Rows = Callable[[Any], Sequence[Row]]
+"""Returns the rows for an entry."""
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One entry of a list."""
+
+    key: str
+    """What tells it from others of another make: entries of the same keys keep their widgets."""
+    path: str
+    """Where it is in the thing."""
+    model: Model
+    """What stands there, or what holds it."""
+    rows: Sequence[Row]
+    title: str = ""
+    """A line of its own above the rows."""
+    name: str = "entry"
+
+
+class ListForm(QWidget):
+    """Shows and edits the entries of a list.
+
+    Parameters
+    ----------
+    session, thing
+        As a form's.
+    entries
+        Returns the entries of what is shown.
+    without
+        Returns path, value and words of the edit that removes an entry.
+    """
+
+    def __init__(
+        self,
+        session: Session,
+        thing: str,
+        entries: Callable[[Any], list[Entry]],
+        without: Callable[[Any, int], tuple[str, Any, str]],
+        spacing: int = 4,
+    ) -> None:
+        super().__init__()
+        self._session, self._thing = session, thing
+        self._entries, self._without = entries, without
+        self._model: Any = None
+        self._what = ""
+        self.keys: list[str] = []
+        """Keys of the entries that are shown."""
+        self.forms: list[Form] = []
+        self._column = column_of(self, spacing)
+
+    def show_model(self, model: Any, what: str) -> None:
+        """Show the entries of a model of the thing with this id; nothing is edited."""
+        self._model, self._what = model, what
+        entries = self._entries(model)
+        keys = [entry.key for entry in entries]
+        if keys != self.keys:
+            self.keys = keys
+            self._build(entries)
+        for form, entry in zip(self.forms, entries, strict=True):
+            form.show_model(entry.model, what)
+        self.setVisible(bool(entries))
+
+    def _build(self, entries: list[Entry]) -> None:
+        while (item := self._column.takeAt(0)) is not None:
+            item.widget().hide()
+            item.widget().deleteLater()
+        self.forms = []
+        for number, entry in enumerate(entries):
+            remove = tool("x", f"Remove this {entry.name}", lambda number=number: self.remove(number))
+            tail = None if entry.title else remove
+            form = Form(self._session, self._thing, entry.path, type(entry.model), entry.rows, tail)
+            box = QWidget()
+            box.setObjectName("panel")
+            column = QVBoxLayout(box)
+            column.setContentsMargins(0, 0, 0, 0)
+            column.setSpacing(2)
+            if entry.title:
+                head = QHBoxLayout()
+                head.addWidget(soft(entry.title), 1)
+                head.addWidget(remove)
+                column.addLayout(head)
+            column.addWidget(form)
+            self.forms.append(form)
+            self._column.addWidget(box)
+
+    def remove(self, number: int) -> None:
+        """Remove an entry."""
+        path, value, words = self._without(self._model, number)
+        self._session.put(self._thing, self._what, path, value, words)
+
+
+class Tupled:
+    """How the entries of a tuple of models are listed, removed and added.
+
+    Parameters
+    ----------
+    path
+        Where the tuple is in the thing.
+    rows
+        Returns the rows for one of its models.
+    name
+        Returns what one is called.
+    """
+
+    def __init__(self, path: str, rows: Rows, name: Callable[[Any], str]) -> None:
+        self._path, self._rows, self._name = path, rows, name
+
+    def entries(self, thing: Model) -> list[Entry]:
+        """Return the entries."""
+        return [
+            Entry(self._name(item), f"{self._path}.{number}", item, self._rows(item), name=self._name(item))
+            for number, item in enumerate(value_at(thing, self._path))
+        ]
+
+    def without(self, thing: Model, number: int) -> tuple[str, Any, str]:
+        """Return the edit that removes one."""
+        held = value_at(thing, self._path)
+        return self._path, (*held[:number], *held[number + 1 :]), f"Remove {self._name(held[number])}"
+
+    def with_another(self, thing: Model, item: Model) -> tuple[str, Any, str]:
+        """Return the edit that adds one at the end."""
+        return self._path, (*value_at(thing, self._path), item), f"Add {self._name(item)}"

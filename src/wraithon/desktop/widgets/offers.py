@@ -1,0 +1,71 @@
+"""What choices offer of the project: anchors, events, effects, textures."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from wraithon.desktop.session.session import Session
+
+__all__ = ["anchors_or", "clips_while", "effects_or", "events_or", "joints", "materials", "parts", "textures_or"]
+
+Offer = list[tuple[str, object]]
+
+
+def anchors_or(nothing: str) -> Callable[[Session], Offer]:
+    """Return what offers no anchor, in these words, and all anchors by name."""
+
+    def offer(session: Session) -> Offer:
+        use = session.project.character
+        return [(nothing, None), *((a.name, a.id) for a in (use.anchors if use else ()))]
+
+    return offer
+
+
+def events_or(nothing: str) -> Callable[[Session], Offer]:
+    """Return what offers no event, in these words, and all events by name."""
+
+    def offer(session: Session) -> Offer:
+        use = session.project.character
+        return [(nothing, None), *((e.name, e.id) for e in (use.events if use else ()))]
+
+    return offer
+
+
+def effects_or(nothing: str) -> Callable[[Session], Offer]:
+    """Return what offers no effect, in these words, and all effects by name."""
+    return lambda session: [(nothing, None), *((e.name, e.id) for e in session.project.effects)]
+
+
+def textures_or(nothing: str) -> Callable[[Session], Offer]:
+    """Return what offers no texture, in these words, and all there are."""
+    return lambda session: [(nothing, ""), *((name, name) for name in session.shelf.names())]
+
+
+def clips_while(always: str) -> Callable[[Session], Offer]:
+    """Return what offers always, in these words, and while each clip of the character plays."""
+
+    def offer(session: Session) -> Offer:
+        clips = session.character.clips if session.character else ()
+        return [(always, ""), *((f"while {clip.name} plays", clip.name) for clip in clips)]
+
+    return offer
+
+
+def joints(session: Session) -> Offer:
+    """Return all joints of the character on stage."""
+    return [(name, name) for name in (session.character.skeleton.joint_names if session.character else ())]
+
+
+def parts(session: Session) -> Offer:
+    """Return all parts of the character on stage."""
+    return [(part.name, part.name) for part in (session.character.parts if session.character else ())]
+
+
+def materials(session: Session) -> Offer:
+    """Return the materials that parts of the character on stage have."""
+    character = session.character
+    used = {part.material for part in character.parts} if character else set()
+    names = [m.name for k, m in enumerate(character.materials) if k in used] if character else []
+    return [(name, name) for name in dict.fromkeys(names)]

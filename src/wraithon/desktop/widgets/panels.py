@@ -1,0 +1,120 @@
+"""What all stations share: a list in the index, and a scrolling column under a title in the sheet."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+
+from wraithon.desktop.engine.wishes import Overlay
+from wraithon.desktop.widgets.basics import column_of, soft
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from wraithon.desktop.engine.shot import Shot
+    from wraithon.desktop.picture.hands import Hand
+
+__all__ = ["Command", "Index", "Sheet"]
+
+Command = tuple[str, str, "Callable[[], object]"]
+"""What the menu calls it, its keys, and what it does."""
+
+
+class Sheet(QWidget):
+    """A title with buttons, and a column below it that scrolls."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("panel")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.setSpacing(0)
+        head = QWidget()
+        head.setObjectName("panel")
+        head.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.head = QHBoxLayout(head)
+        self.head.setContentsMargins(12, 8, 10, 6)
+        self.title = QLabel("")
+        self.title.setObjectName("title")
+        self.head.addWidget(self.title, 1)
+        outer.addWidget(head)
+        self._scroll = QScrollArea()
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        content = QWidget()
+        content.setObjectName("panel")
+        self.body = QVBoxLayout(content)
+        self.body.setContentsMargins(12, 0, 10, 12)
+        self.body.setSpacing(4)
+        self._scroll.setWidget(content)
+        outer.addWidget(self._scroll, 1)
+        self.hint = soft("")
+        self.hint.hide()
+        self.body.addWidget(self.hint)
+
+    def scroll_to(self, widget: QWidget) -> None:
+        """Bring an editor to the top of what is in sight."""
+        place = widget.mapTo(self._scroll.widget(), widget.rect().topLeft())
+        self._scroll.verticalScrollBar().setValue(max(0, place.y() - 34))
+
+    def box(self, spacing: int = 4) -> tuple[QWidget, QVBoxLayout]:
+        """Add a part that can be shown and hidden as a whole; return it and its column."""
+        box = QWidget()
+        column = column_of(box, spacing)
+        self.body.addWidget(box)
+        return box, column
+
+    @property
+    def hands(self) -> list[Hand]:
+        """What takes the mouse in the picture before the camera does, while this sheet is shown."""
+        return []
+
+    def overlay(self) -> Overlay:
+        """Return what is to colour the skin while this sheet is shown, and ready the hands for the selection."""
+        return Overlay()
+
+    def show_shot(self, shot: Shot) -> None:
+        """Take over what the engine worked out, while this sheet is shown."""
+
+    def say(self, words: str) -> None:
+        """Show a hint instead of editors, or none when empty."""
+        self.hint.setText(words)
+        self.hint.setVisible(bool(words))
+
+
+class Index(QWidget):
+    """A title with buttons over a list, in the narrow column left of the picture."""
+
+    def __init__(self, title: str) -> None:
+        super().__init__()
+        self.setObjectName("panel")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(8, 8, 6, 8)
+        self.column.setSpacing(4)
+        self.column.addLayout(self.bar(title))
+
+    def commands(self) -> list[Command]:
+        """Return what the menu offers of this station."""
+        return []
+
+    def duplicate(self) -> None:
+        """Duplicate what is selected."""
+
+    def remove(self) -> None:
+        """Delete what is selected."""
+
+    def bar(self, title: str, *buttons: QWidget) -> QHBoxLayout:
+        """Return a line with a title and buttons at its right end."""
+        row = QHBoxLayout()
+        row.setSpacing(2)
+        label = QLabel(title)
+        label.setObjectName("title")
+        row.addWidget(label, 1)
+        for button in buttons:
+            row.addWidget(button)
+        return row

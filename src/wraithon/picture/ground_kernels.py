@@ -1,0 +1,189 @@
+"""Kernels that colour ground and sky, row by row."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numba import prange
+
+from wraithon.compiled import drawing_kernel, inlined
+from wraithon.picture.light import (
+    HAZE_B,
+    HAZE_G,
+    HAZE_R,
+    KEY_B,
+    KEY_G,
+    KEY_R,
+    SKY_B,
+    SKY_G,
+    SKY_R,
+    TOP_B,
+    TOP_G,
+    TOP_R,
+)  # fmt: skip
+
+__all__ = ["HORIZON", "light_surroundings", "ray_up"]
+
+ZERO, ONE, HALF, TWO = np.float32(0), np.float32(1), np.float32(0.5), np.float32(2)
+HORIZON = np.float32(-1e-4)
+"""Rays that look less far down than this see the sky."""
+BYTE = np.float32(1 / 255)
+GROUND_UNIT = np.float32(0.3 / 255**2)
+K0, K1, K2, K3 = np.uint64(0), np.uint64(1), np.uint64(2), np.uint64(3)
+
+
+@inlined
+def _sky_row(vy, up, vx_start, stride, row):  # type: ignore[no-untyped-def]
+    """Write a row of sky; `up` is the vertical part of its rays before they are made unit length."""
+    for x in range(len(row)):
+        vx = vx_start + np.float32(x) * stride
+        share = ONE - min(ONE, max(ZERO, up / math.sqrt(ONE + vx * vx + vy * vy) * np.float32(1.6)))
+        share = share * share * share
+        row[x, 0] = TOP_R + (HAZE_R - TOP_R) * share
+        row[x, 1] = TOP_G + (HAZE_G - TOP_G) * share
+        row[x, 2] = TOP_B + (HAZE_B - TOP_B) * share
+
+
+@inlined
+def _inside(start, step, low, high, count):  # type: ignore[no-untyped-def]
+    """Return the first place and the end of where start + step * x lies in [low, high), for x below count."""
+    if abs(step) < np.float32(1e-9):
+        return (0, count) if low <= start < high else (0, 0)
+    p, q = (low - start) / step, (high - start) / step
+    first, end = min(p, q), max(p, q)
+    limit = np.float32(count)
+    return int(min(max(np.ceil(first), ZERO), limit)), int(min(max(np.floor(end), ZERO), limit))
+
+
+@inlined
+def _ground_row(  # type: ignore[no-untyped-def]
+    vy, down, vx_start, stride, eye, basis, light, texels, levels, metres, shadow, origin, cell, work, row
+):
+    """Write a row of ground.
+
+    The camera never rolls, so a row of pixels meets the ground along a straight line at one distance
+    ahead: level of detail, haze and mirror strength belong to the row. The work is split into plain
+    loops over `work` (7, width) because the compiler turns those into vector code.
+    """
+    count = len(row)
+    far = -eye[1] / down
+    x_start = eye[0] + far * (basis[2, 0] + vy * basis[1, 0] + vx_start * basis[0, 0])
+    z_start = eye[2] + far * (basis[2, 2] + vy * basis[1, 2] + vx_start * basis[0, 2])
+    x_step, z_step = far * basis[0, 0] * stride, far * basis[0, 2] * stride
+    slant = -down / math.sqrt(ONE + vy * vy)
+    # A pixel covers more ground along the ray than across it; the square root of both is a fair middle.
+    spanned = far * stride * np.float32(levels[0, 1]) / metres / math.sqrt(max(slant, np.float32(0.02)))
+    level = 0
+    while level < levels.shape[0] - 1 and spanned > np.float32(1.3):
+        spanned *= HALF
+        level += 1
+    first, side = levels[level, 0], levels[level, 1]
+    mask = side - 1
+    size = np.float32(shadow.shape[0])
+    x_pool, z_pool = x_start - origin[0] - HALF * size / cell, z_start - origin[1] - HALF * size / cell
+    lx, ly, lz = light[0], light[1], light[2]
+    glint_start = (basis[2, 0] + vy * basis[1, 0] + vx_start * basis[0, 0]) * lx - down * ly
+    glint_start += (basis[2, 2] + vy * basis[1, 2] + vx_start * basis[0, 2]) * lz
+    glint_step = (basis[0, 0] * lx + basis[0, 2] * lz) * stride
+    long = ONE + vy * vy
+    for x in range(count):
+        along = np.float32(x)
+        px, pz = x_pool + along * x_step, z_pool + along * z_step
+        vx = vx_start + along * stride
+        glint = max(ZERO, glint_start + along * glint_step) / math.sqrt(long + vx * vx)
+        glint = glint * glint
+        glint = glint * glint
+        # A pool of light around the stage, so that the horizon sinks into the haze.
+        work[0, x] = ONE / (ONE + (px * px + pz * pz) * np.float32(0.05))
+        work[1, x] = glint * glint * glint
+        work[2, x] = ONE
+    u_start, v_start = (x_start - origin[0]) * cell - HALF, (z_start - origin[1]) * cell - HALF
+    a0, a1 = _inside(u_start, x_step * cell, ONE, size - TWO, count)
+    b0, b1 = _inside(v_start, z_step * cell, ONE, size - TWO, count)
+    for x in range(max(a0, b0), min(a1, b1)):
+        along = np.float32(x)
+        u, v = u_start + along * x_step * cell, v_start + along * z_step * cell
+        x0, y0 = np.uint64(int(u)), np.uint64(int(v))
+        su, sv = u - np.floor(u), v - np.floor(v)
+        top = shadow[y0, x0] + su * (shadow[y0, x0 + K1] - shadow[y0, x0])
+        low = shadow[y0 + K1, x0] + su * (shadow[y0 + K1, x0 + K1] - shadow[y0 + K1, x0])
+        work[2, x] = ONE - np.float32(0.88) * (top + sv * (low - top))
+    scale = np.float32(side) / metres
+    u_start, v_start = x_start * scale - HALF, z_start * scale - HALF
+    for x in range(count):
+        along = np.float32(x)
+        u, v = u_start + along * x_step * scale, v_start + along * z_step * scale
+        fu, fv = np.floor(u), np.floor(v)
+        su, sv = u - fu, v - fv
+        x0, y0 = int(fu) & mask, int(fv) & mask
+        x1, y1 = (x0 + 1) & mask, (y0 + 1) & mask
+        # Unsigned places spare the compiler the question whether they count from the end.
+        a, b = np.uint64(first + y0 * side + x0), np.uint64(first + y0 * side + x1)
+        c, d = np.uint64(first + y1 * side + x0), np.uint64(first + y1 * side + x1)
+        wa, wb, wc, wd = (ONE - su) * (ONE - sv), su * (ONE - sv), (ONE - su) * sv, su * sv
+        red = wa * np.float32(texels[a, K0]) + wb * np.float32(texels[b, K0])
+        work[3, x] = red + wc * np.float32(texels[c, K0]) + wd * np.float32(texels[d, K0])
+        green = wa * np.float32(texels[a, K1]) + wb * np.float32(texels[b, K1])
+        work[4, x] = green + wc * np.float32(texels[c, K1]) + wd * np.float32(texels[d, K1])
+        blue = wa * np.float32(texels[a, K2]) + wb * np.float32(texels[b, K2])
+        work[5, x] = blue + wc * np.float32(texels[c, K2]) + wd * np.float32(texels[d, K2])
+        gloss = wa * np.float32(texels[a, K3]) + wb * np.float32(texels[b, K3])
+        work[6, x] = gloss + wc * np.float32(texels[c, K3]) + wd * np.float32(texels[d, K3])
+    # Wet stone mirrors the sky (Schlick 1994) and glints where the key light is mirrored.
+    grazing = ONE - slant
+    fresnel = np.float32(0.05) + np.float32(0.95) * grazing * grazing * grazing * grazing * grazing
+    up = ONE - min(ONE, slant * np.float32(1.6))
+    up = up * up * up * np.float32(2.2) * fresnel
+    mirror_r, mirror_g, mirror_b = (
+        HAZE_R * up + TOP_R * fresnel,
+        HAZE_G * up + TOP_G * fresnel,
+        HAZE_B * up + TOP_B * fresnel,
+    )
+    haze = ONE - math.exp(-far * math.sqrt(long) * np.float32(0.07))
+    for x in range(count):
+        pool, shade, gloss = work[0, x], work[2, x], work[6, x] * BYTE
+        direct = ly * shade * pool
+        ambient = (np.float32(0.35) + np.float32(0.65) * shade) * (HALF + HALF * pool)
+        glint = gloss * gloss * work[1, x] * shade * pool * HALF
+        stone = work[3, x] * work[3, x] * GROUND_UNIT
+        light_r = stone * (KEY_R * direct + SKY_R * ambient) + gloss * mirror_r + glint * KEY_R
+        stone = work[4, x] * work[4, x] * GROUND_UNIT
+        light_g = stone * (KEY_G * direct + SKY_G * ambient) + gloss * mirror_g + glint * KEY_G
+        stone = work[5, x] * work[5, x] * GROUND_UNIT
+        light_b = stone * (KEY_B * direct + SKY_B * ambient) + gloss * mirror_b + glint * KEY_B
+        work[3, x] = light_r + (HAZE_R - light_r) * haze
+        work[4, x] = light_g + (HAZE_G - light_g) * haze
+        work[5, x] = light_b + (HAZE_B - light_b) * haze
+    for x in range(count):
+        row[x, 0], row[x, 1], row[x, 2] = work[3, x], work[4, x], work[5, x]
+
+
+@inlined
+def ray_up(y, height, pixel, basis):  # type: ignore[no-untyped-def]
+    """Return how far up the rays of a row of pixels look, in the camera and in the world."""
+    vy = (np.float32(height) * HALF - y - HALF) * pixel
+    return vy, basis[2, 1] + vy * basis[1, 1]
+
+
+@drawing_kernel
+def light_surroundings(  # type: ignore[no-untyped-def]
+    ground_levels, ground_texels, metres, shadow, origin, cell, eye, basis, light, focal, rows, skip, width,
+    height, out,
+):  # fmt: skip
+    """Write the linear RGB of ground and sky into `out` (h, w, 3), of which a pixel is `skip` picture pixels wide."""
+    pixel = ONE / focal
+    step = np.float32(skip)
+    stride = pixel * step
+    vx_start = (step * HALF - np.float32(width) * HALF) * pixel
+    for turn in prange(len(rows)):
+        y = rows[turn]
+        work = np.empty((7, out.shape[1]), np.float32)
+        vy, up = ray_up((np.float32(y) + HALF) * step - HALF, height, pixel, basis)
+        if up < HORIZON:
+            _ground_row(
+                vy, up, vx_start, stride, eye, basis, light, ground_texels, ground_levels, metres,
+                shadow, origin, cell, work, out[y],
+            )  # fmt: skip
+        else:
+            _sky_row(vy, up, vx_start, stride, out[y])

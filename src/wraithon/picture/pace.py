@@ -1,0 +1,60 @@
+"""Keeping pace: the live picture's size, and how many frames a second there are."""
+
+from __future__ import annotations
+
+__all__ = ["Pace", "Speed"]
+
+
+class Pace:
+    """Makes the live picture smaller when even coarse sprites do not make it quick enough.
+
+    It shrinks one size at a time, no sooner than the last change has shown its effect, and grows again
+    only when there is plenty of time.
+    """
+
+    SIZES = (1.0, 0.85, 0.72, 0.6)
+    WANTED = 1 / 33
+    """Seconds a frame may take on average; the window's own share is to leave 30 frames a second."""
+    PATIENCE, CAUTION = 25, 120
+
+    def __init__(self) -> None:
+        self._size, self._since, self._mean = 0, 0, 0.0
+
+    @property
+    def scale(self) -> float:
+        """Sides of the picture as a share of full size."""
+        return self.SIZES[self._size]
+
+    def tick(self, seconds: float, *, may_shrink: bool) -> None:
+        """Hear what a frame took; `may_shrink` when sprites are as coarse as they may get."""
+        self._mean = seconds if not self._mean else self._mean + 0.15 * (seconds - self._mean)
+        self._since += 1
+        if self._mean > self.WANTED and may_shrink and self._since > self.PATIENCE:
+            self._change(min(self._size + 1, len(self.SIZES) - 1))
+        elif self._mean < self.WANTED * 0.74 and self._since > self.CAUTION:
+            self._change(max(self._size - 1, 0))
+
+    def _change(self, size: int) -> None:
+        if size != self._size:
+            self._size, self._since, self._mean = size, 0, 0.0
+
+
+class Speed:
+    """Frames a second, smoothed over about half a second."""
+
+    def __init__(self) -> None:
+        self._last = 0.0
+        self._mean = 0.0
+
+    def reset(self) -> None:
+        """Begin anew."""
+        self._last = 0.0
+        self._mean = 0.0
+
+    def tick(self, now: float) -> float:
+        """Count a frame; return frames a second, 0 before the second one."""
+        if self._last:
+            gap = now - self._last
+            self._mean = gap if not self._mean else self._mean + (gap - self._mean) * min(1.0, gap / 0.5)
+        self._last = now
+        return 1 / self._mean if self._mean else 0.0

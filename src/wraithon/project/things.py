@@ -1,0 +1,125 @@
+"""Things of a project that can be pointed at by kind and id: finding one, and putting another in its place."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+from wraithon.project.character import Event
+from wraithon.project.edit import (
+    find_mark,
+    put_anchor,
+    put_clip,
+    put_effect,
+    put_event,
+    put_layer,
+    put_mark,
+    put_trigger,
+    replace_by_id,
+    with_character,
+)
+from wraithon.project.trigger import Trigger
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from wraithon.project.base import Model
+    from wraithon.project.character import Anchor
+    from wraithon.project.project import Project
+
+__all__ = ["FOUND_BY_ID", "THINGS", "anchor_for", "anchors_of", "find", "put"]
+
+
+class _Thing(NamedTuple):
+    find: Callable[[Project, str], Model | None]
+    put: Callable[[Project, str, Any], Project]
+
+
+def _layer(project: Project, what: str) -> Model | None:
+    found = project.layer(what)
+    return found[1] if found else None
+
+
+def _put_layer(project: Project, what: str, layer: Any) -> Project:
+    found = project.layer(what)
+    return put_layer(project, found[0].id, layer) if found else project
+
+
+def _mark(project: Project, what: str) -> Model | None:
+    place = find_mark(project, what)
+    return place.mark if place else None
+
+
+def _put_mark(project: Project, what: str, mark: Any) -> Project:
+    place = find_mark(project, what)
+    return put_mark(project, place.clip, mark) if place else project
+
+
+def _held(field: str) -> _Thing:
+    """Return how something that the character on stage holds in a tuple is found and put."""
+
+    def find(project: Project, what: str) -> Model | None:
+        held: tuple[Any, ...] = getattr(project.character, field, ())
+        return next((item for item in held if item.id == what), None)
+
+    def put(project: Project, _what: str, item: Any) -> Project:
+        return with_character(project, lambda use: use.but(**{field: replace_by_id(getattr(use, field), item)}))
+
+    return _Thing(find, put)
+
+
+THINGS = {
+    "project": _Thing(lambda p, _: p, lambda _p, _, new: new),
+    "stage": _Thing(lambda p, _: p.stage, lambda p, _, new: p.but(stage=new)),
+    "character": _Thing(lambda p, _: p.character, lambda p, _, new: with_character(p, lambda _use: new)),
+    "effect": _Thing(lambda p, what: p.effect(what), lambda p, _, new: put_effect(p, new)),
+    "layer": _Thing(_layer, _put_layer),
+    "trigger": _Thing(lambda p, what: p.trigger(what), lambda p, _, new: put_trigger(p, new)),
+    "event": _Thing(lambda p, what: p.event(what), lambda p, _, new: put_event(p, new)),
+    "anchor": _Thing(lambda p, what: p.anchor(what), lambda p, _, new: put_anchor(p, new)),
+    "clip": _Thing(
+        lambda p, what: p.character.clip(what) if p.character else None, lambda p, _, new: put_clip(p, new)
+    ),
+    "mark": _Thing(_mark, _put_mark),
+    "mask": _held("masks"),
+    "capture": _held("captures"),
+}
+"""Kind to how one is found by its id, and how another is put in its place."""
+
+
+FOUND_BY_ID = frozenset({"effect", "layer", "trigger", "event", "anchor", "mark", "mask", "capture"})
+"""Kinds whose ids are theirs alone."""
+
+
+def find(project: Project, kind: str, what: str) -> Model | None:
+    """Return the thing of a kind with this id (a clip: of this name), or None."""
+    thing = THINGS.get(kind)
+    return thing.find(project, what) if thing else None
+
+
+def put(project: Project, kind: str, what: str, new: Model) -> Project:
+    """Return the project with `new` in the place of a thing; itself when that is not there."""
+    return THINGS[kind].put(project, what, new) if find(project, kind, what) is not None else project
+
+
+def anchors_of(project: Project, kind: str, what: str) -> list[Anchor]:
+    """Return the anchors that a thing is, belongs to, or starts effects at."""
+    ids: list[str | None] = []
+    thing = find(project, kind, what)
+    if kind == "anchor":
+        ids = [what]
+    elif isinstance(thing, Event):
+        ids = [thing.anchor]
+    elif isinstance(thing, Trigger):
+        ids = [step.anchor for step in thing.response]
+    return [anchor for key in ids if (anchor := project.anchor(key)) is not None]
+
+
+def anchor_for(project: Project, effect_id: str) -> str | None:
+    """Return the anchor that an effect's first trigger starts it at; without one, the character's first."""
+    for trigger in project.triggers:
+        event = project.event(trigger.when.what) if trigger.when.kind == "event" else None
+        for step in trigger.response:
+            if step.effect == effect_id:
+                return step.anchor or (event.anchor if event else None)
+    use = project.character
+    return use.anchors[0].id if use and use.anchors else None
