@@ -8,7 +8,7 @@ from wraithon.character.model import Character, Clip, Material, Mesh, Part, Skel
 __all__ = ["body", "clip_of", "random_mesh", "sphere", "swaying_pole"]
 
 
-def body(
+def body(  # noqa: PLR0913  # every test says what it needs
     positions, triangles, *, parts=None, parents=(-1,), offsets=None, joints=None, weights=None, clips=(), uvs=None
 ):
     """Return a character of one mesh on a chain of joints named j0, j1, ...; all on the first unless told."""

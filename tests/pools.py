@@ -27,7 +27,7 @@ def lift(matrix, metres):
     return moved
 
 
-def born(layer, count, sampler=None, around=None, anchors=(HOME, HOME), serial=0, key=7, leads=None, border=None):
+def born(layer, count, sampler=None, around=None, anchors=(HOME, HOME), serial=0, key=7, leads=None, border=None):  # noqa: PLR0913, PLR0917  # every test says what it needs
     """Return a pool with `count` births of a layer spread over one step, and the layer's program."""
     program = compile_layer(layer, "effect", 1, sampler, border=border)
     pool = Pool()

@@ -165,7 +165,7 @@ def test_vertices_without_weights_are_told_and_follow_the_first_joint(tmp_path):
     np.testing.assert_allclose(character.mesh.weights.sum(axis=1), 1.0)
 
 
-def breakage(name):
+def breakage(name):  # noqa: C901, PLR0912, PLR0915  # one case after another
     """Return a maker whose document is wrong in one way."""
     maker = skinned_strip()
     document = maker.json

@@ -49,7 +49,7 @@ def test_every_icon_exists(qapp):
 
 
 def test_arithmetic_knows_sums_and_nothing_else():
-    from wraithon.desktop.widgets.arithmetic import evaluate
+    from wraithon.arithmetic import evaluate
 
     assert evaluate("(1 + 2) * -3 / 4") == -2.25
     assert evaluate("0,5") == 0.5

@@ -16,9 +16,9 @@ from tests.desktop.conftest import close_window, exact_at, open_window, settle
 from tests.glb_maker import skinned_strip
 from tests.test_gltf import breakage
 from wraithon.demo import DEMO_FOLDER
-from wraithon.desktop.engine.pace import Pace
 from wraithon.desktop.score.lanes import CLIP_TOP, EVENTS_TOP
-from wraithon.desktop.session.journal import Journal
+from wraithon.interchange.journal import Journal
+from wraithon.picture.pace import Pace
 from wraithon.project.files import open_project
 from wraithon.stage.loading import load
 from wraithon.stage.player import Player

@@ -13,8 +13,10 @@ from PySide6.QtWidgets import QMenu
 from wraithon.desktop.stations import STATIONS
 
 if TYPE_CHECKING:
+    from PySide6.QtWidgets import QWidget
+
+    from wraithon.desktop.desk import Desk
     from wraithon.desktop.widgets.panels import Command
-    from wraithon.desktop.window import Window
 
 __all__ = ["menu_of"]
 
@@ -22,8 +24,8 @@ SIDES = (("front", (0, 4)), ("left", (90, 4)), ("above", (0, 88)), ("back", (180
 """Where the camera may stand at once, with its azimuth and elevation in degrees."""
 
 
-def _groups(window: Window) -> tuple[tuple[Command, ...], ...]:
-    keeper, session, picture = window.keeper, window.session, window.picture
+def _groups(desk: Desk) -> tuple[tuple[Command, ...], ...]:
+    keeper, session, picture = desk.keeper, desk.session, desk.picture
     sides = [
         (f"From {'the ' if side != 'above' else ''}{side}", f"Alt+{k}", partial(picture.look_from, *way))
         for k, (side, way) in enumerate(SIDES, 1)
@@ -40,43 +42,43 @@ def _groups(window: Window) -> tuple[tuple[Command, ...], ...]:
         (
             ("Undo", "Ctrl+Z", session.undo),
             ("Redo", "Ctrl+Shift+Z", session.redo),
-            ("Duplicate", "Ctrl+D", window.duplicate),
-            ("Delete", "Del", window.delete),
+            ("Duplicate", "Ctrl+D", desk.duplicate),
+            ("Delete", "Del", desk.delete),
         ),
         (
-            ("Play or pause", "Space", window.toggle_play),
-            ("Rewind", "Home", window.rewind),
-            ("One step back", ",", window.step_back),
-            ("One step on", ".", window.step_on),
-            ("Mark event at the playhead", "E", window.score.mark_here),
-            *(command for station in STATIONS for command in window.index(station.key).commands()),
+            ("Play or pause", "Space", desk.toggle_play),
+            ("Rewind", "Home", desk.rewind),
+            ("One step back", ",", desk.step_back),
+            ("One step on", ".", desk.step_on),
+            ("Mark event at the playhead", "E", desk.score.mark_here),
+            *(command for station in STATIONS for command in desk.index(station.key).commands()),
         ),
         (
             ("Frame the character", "F", picture.frame_all),
             *sides,
-            ("Only the picture (Tab in the picture)", "Ctrl+Tab", window.toggle_panels),
-            ("Next area", "F6", window.next_area),
+            ("Only the picture (Tab in the picture)", "Ctrl+Tab", desk.toggle_panels),
+            ("Next area", "F6", desk.next_area),
             ("Keep this picture", "K", picture.keep_picture),
-            ("Compare with the kept picture", "Shift+K", window.compare),
+            ("Compare with the kept picture", "Shift+K", desk.compare),
         ),
-        (("About Wraithon", "", window.about), ("Quit", "Ctrl+Q", window.close)),
+        (("About Wraithon", "", desk.about), ("Quit", "Ctrl+Q", desk.close)),
     )
 
 
-def menu_of(window: Window) -> QMenu:
+def menu_of(desk: Desk, window: QWidget) -> QMenu:
     """Return the menu of all commands; their keys work wherever the focus is in the window."""
     menu = QMenu(window)
-    for k, group in enumerate(_groups(window)):
+    for k, group in enumerate(_groups(desk)):
         if k:
             menu.addSeparator()
         for command in group:
             menu.addAction(_action(window, *command))
     for k, station in enumerate(STATIONS):
-        _action(window, station.title, f"Ctrl+{k + 1}", partial(window.station, station.key))
+        _action(window, station.title, f"Ctrl+{k + 1}", partial(desk.station, station.key))
     return menu
 
 
-def _action(window: Window, words: str, keys: str, action: Callable[[], object]) -> QAction:
+def _action(window: QWidget, words: str, keys: str, action: Callable[[], object]) -> QAction:
     entry = QAction(words, window)
     if keys:
         entry.setShortcut(QKeySequence(keys))

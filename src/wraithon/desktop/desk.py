@@ -5,9 +5,11 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Protocol
 
 if TYPE_CHECKING:
+    from wraithon.desktop.picture.picture_view import PictureView
     from wraithon.desktop.score.score import Score
     from wraithon.desktop.session.keeping import Keeper
     from wraithon.desktop.session.session import Session
+    from wraithon.desktop.widgets.panels import Index
 
 __all__ = ["Desk"]
 
@@ -18,6 +20,31 @@ class Desk(Protocol):
     session: Session
     keeper: Keeper
     score: Score
+    picture: PictureView
+
+    def index(self, key: str) -> Index:
+        """Return a station's index."""
+
+    def duplicate(self) -> None:
+        """Duplicate what is selected."""
+
+    def delete(self) -> None:
+        """Delete what is selected."""
+
+    def toggle_panels(self) -> None:
+        """Show only the picture, or everything again."""
+
+    def next_area(self) -> None:
+        """Give the keyboard to the next of index, picture, sheet and score."""
+
+    def compare(self) -> None:
+        """Wipe between the kept picture and now."""
+
+    def about(self) -> None:
+        """Say what this is."""
+
+    def close(self) -> bool:
+        """Close the window."""
 
     def station(self, key: str, _on: bool = False) -> None:
         """Show a station."""

@@ -6,7 +6,7 @@ import logging
 import time
 from pathlib import Path
 
-from PySide6.QtCore import QByteArray, QSettings, Qt
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
@@ -17,17 +17,17 @@ from wraithon.desktop.picture.anchor_hand import AnchorHand
 from wraithon.desktop.picture.picture_view import PictureView
 from wraithon.desktop.picture.tools import PictureTools
 from wraithon.desktop.rail import Rail
+from wraithon.desktop.remembered import remember, restore
 from wraithon.desktop.score.score import Score
-from wraithon.desktop.session.keeping import Bar, Keeper
+from wraithon.desktop.session.keeping import Bar, Keeper, droppable
 from wraithon.desktop.session.session import Session
 from wraithon.desktop.stations import STATIONS, Station
 from wraithon.desktop.transport import Transport
 from wraithon.desktop.widgets.basics import column_of
 from wraithon.desktop.widgets.panels import Index, Sheet
-from wraithon.places import config_folder
 from wraithon.project.project import View
 from wraithon.project.things import FOUND_BY_ID, anchor_for, anchors_of, find
-from wraithon.stage.loading import CAPTURE_ENDINGS, CHARACTER_ENDINGS, Loaded
+from wraithon.stage.loading import Loaded
 
 __all__ = ["Window"]
 
@@ -74,9 +74,9 @@ class Window(QMainWindow):
         # Before all others that listen, so that the picture is under way while they work.
         self.session.changed.connect(self._send_project)
         self._build()
-        self.rail.set_menu(menu_of(self))
+        self.rail.set_menu(menu_of(self, self))
         self._connect()
-        self._restore()
+        restore(self, upper=self.upper, split=self.split)
         self._project_changed()
         self._begin_at()
         self._send_all()
@@ -377,36 +377,15 @@ class Window(QMainWindow):
         self._closing = True
         self.transport.stop()
         self.keeper.stop()
-        settings = _settings()
-        settings.setValue("upper", self.upper.saveState())
-        settings.setValue("split", self.split.saveState())
-        settings.setValue("geometry", self.saveGeometry())
+        remember(self, upper=self.upper, split=self.split)
         self.engine.stop()
 
-    def _restore(self) -> None:
-        settings = _settings()
-        for key, restore in (
-            ("geometry", self.restoreGeometry),
-            ("upper", self.upper.restoreState),
-            ("split", self.split.restoreState),
-        ):
-            value = settings.value(key)
-            if isinstance(value, QByteArray):
-                restore(value)
-
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if any(_droppable(Path(url.toLocalFile())) for url in event.mimeData().urls()):
+        if any(droppable(Path(url.toLocalFile())) for url in event.mimeData().urls()):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
-        for url in event.mimeData().urls():
-            path = Path(url.toLocalFile())
-            if path.suffix.lower() in CHARACTER_ENDINGS | CAPTURE_ENDINGS:
-                self.keeper.bring_in(path)
-                return
-            if _droppable(path) and self.keeper.may_lose():
-                self.keeper.open_path(path)
-                return
+        self.keeper.take_dropped([Path(url.toLocalFile()) for url in event.mimeData().urls()])
 
     def about(self) -> None:
         """Say what this is."""
@@ -418,11 +397,3 @@ class Window(QMainWindow):
 def _home_of(kind: str) -> Station | None:
     """Return the station where things of a kind are at home."""
     return next((station for station in STATIONS if kind in station.kinds), None)
-
-
-def _droppable(path: Path) -> bool:
-    return path.suffix.lower() in CHARACTER_ENDINGS | CAPTURE_ENDINGS or (path / "project.json").is_file()
-
-
-def _settings() -> QSettings:
-    return QSettings(str(config_folder() / "window.ini"), QSettings.Format.IniFormat)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -14,11 +15,18 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character
     from wraithon.character.sampler import Sampler
-    from wraithon.desktop.engine.wishes import Overlay
     from wraithon.project.character import PaintedMask
     from wraithon.stage.player import Player
 
-__all__ = ["Heat"]
+__all__ = ["Heat", "Overlay"]
+
+
+@dataclass(frozen=True)
+class Overlay:
+    """What colours the skin: "weights" of a joint by name, "density" of a layer's births or a "mask" by id."""
+
+    kind: str = ""
+    what: str = ""
 
 
 class Heat:

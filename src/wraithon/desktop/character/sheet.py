@@ -12,7 +12,6 @@ from wraithon.desktop.character.anchor_editor import AnchorEditor
 from wraithon.desktop.character.capture_editor import CaptureEditor
 from wraithon.desktop.character.mask_editor import MaskEditor, put_mask
 from wraithon.desktop.character.matching_list import MatchingList
-from wraithon.desktop.engine.wishes import Overlay
 from wraithon.desktop.picture.anchor_hand import AnchorHand
 from wraithon.desktop.picture.brush_hand import BrushHand
 from wraithon.desktop.picture.hands import Hand, JointHand
@@ -25,6 +24,7 @@ from wraithon.project.character import CharacterUse, ClipUse, PaintedMask
 from wraithon.project.dissolve import Dissolve
 from wraithon.project.edit import play_only, put_on_stage, with_character
 from wraithon.project.project import Cue, Project, Stage
+from wraithon.stage.overlays import Overlay
 from wraithon.stage.trial import TEST_BURST
 
 if TYPE_CHECKING:

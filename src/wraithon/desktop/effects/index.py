@@ -8,11 +8,11 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTreeWidgetItem
 
-from wraithon.desktop.theme.colours import OCHRE, SOFT
+from wraithon.desktop.theme.colours import OCHRE
 from wraithon.desktop.theme.theme import icon, put_icon
 from wraithon.desktop.widgets.basics import Button, soft, tool
-from wraithon.desktop.widgets.panels import Command, Index
-from wraithon.desktop.widgets.trees import KEY, KIND, items_of, tree_of
+from wraithon.desktop.widgets.panels import Command
+from wraithon.desktop.widgets.trees import TreeIndex, key_of, kind_of
 from wraithon.project.base import new_id
 from wraithon.project.edit import (
     copy_layer,
@@ -23,43 +23,32 @@ from wraithon.project.edit import (
     remove_effect,
     remove_layer,
 )
-from wraithon.project.effect import Effect
+from wraithon.project.effect import Effect, Layer
+from wraithon.project.things import find
 
 if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
+    from wraithon.project.project import Project
 
 __all__ = ["EffectsIndex"]
 
 
-class EffectsIndex(Index):
-    """The tree of effects and layers.
-
-    Parameters
-    ----------
-    session
-        What is shown.
-    fire
-        Starts an effect now, given its id.
-    """
+class EffectsIndex(TreeIndex):
+    """The tree of effects and layers; `fire` starts an effect now, given its id."""
 
     def __init__(self, session: Session, fire: Callable[[str], None]) -> None:
-        super().__init__("Effects")
-        self._session, self._start = session, fire
-        self._filling = False
-        bar = self.column.itemAt(0).layout()
+        super().__init__(session, "Effects", "Effects and layers", 14)
+        self._start = fire
         for button in (
             tool("plus", "New effect", self.add_effect),
             tool("list-plus", "New layer in this effect", self.add_layer),
             tool("copy", "Duplicate (Ctrl+D)", self.duplicate),
             tool("trash", "Delete (Del)", self.remove),
         ):
-            bar.addWidget(button)
-        self.tree = tree_of("Effects and layers", indentation=14)
+            self.head.addWidget(button)
         self.tree.header().setSectionResizeMode(1, QHeaderView.ResizeMode.Fixed)
         self.tree.header().resizeSection(1, 28)
         self.tree.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed)
-        self.tree.currentItemChanged.connect(self._picked)
-        self.tree.itemClicked.connect(self._clicked)
         self.tree.itemChanged.connect(self._renamed)
         self.column.addWidget(self.tree, 1)
         self._empty = soft("No effects yet. Press + to make the first one; then fire it, or let a trigger do so.")
@@ -68,8 +57,6 @@ class EffectsIndex(Index):
         self._fire.setToolTip("Start this effect now, at its trigger's anchor (Ctrl+Return)")
         self._fire.clicked.connect(self.fire)
         self.column.addWidget(self._fire)
-        session.changed.connect(self.refresh)
-        session.selected.connect(self._follow)
         self.refresh()
 
     def commands(self) -> list[Command]:
@@ -84,81 +71,59 @@ class EffectsIndex(Index):
 
     def refresh(self) -> None:
         """Show the project's effects; the selection stays."""
-        self._filling = True
         project = self._session.project
-        wanted = [(e.id, [x.id for x in e.layers]) for e in project.effects]
-        if wanted != self._held():
-            closed = {self._id(i) for i in self._tops() if not i.isExpanded()}
-            self.tree.clear()
-            for effect in project.effects:
-                top = self._item(None, "effect", effect.id)
-                for layer in effect.layers:
-                    self._item(top, "layer", layer.id)
-                top.setExpanded(effect.id not in closed)
-        for top, effect in zip(self._tops(), project.effects, strict=True):
-            self._dress(top, effect.name, "sparkle", all(x.muted for x in effect.layers) and bool(effect.layers))
-            for k, layer in enumerate(effect.layers):
-                self._dress(top.child(k), layer.name, "stack-simple", layer.muted)
-                eye = "eye-slash" if layer.muted else "eye"
-                put_icon(top.child(k), icon(eye, OCHRE if layer.muted else SOFT), 1)
-                top.child(k).setToolTip(1, "Muted: not born, not drawn (M)" if layer.muted else "Mute this layer (M)")
+        with self.filling():
+            self._build(project)
+            for item in self.items():
+                self._dress(item, project)
         self._empty.setVisible(not project.effects)
-        self._filling = False
-        self._follow(*self._session.selection)
+        self.follow(*self._session.selection)
 
-    def _held(self) -> list[tuple[str, list[str]]]:
-        return [(self._id(t), [self._id(t.child(k)) for k in range(t.childCount())]) for t in self._tops()]
-
-    def _tops(self) -> list[QTreeWidgetItem]:
-        return [self.tree.topLevelItem(k) for k in range(self.tree.topLevelItemCount())]
-
-    @staticmethod
-    def _id(item: QTreeWidgetItem) -> str:
-        return str(item.data(0, KEY))
-
-    def _item(self, parent: QTreeWidgetItem | None, kind: str, key: str) -> QTreeWidgetItem:
-        item = QTreeWidgetItem()
-        item.setData(0, KIND, kind)
-        item.setData(0, KEY, key)
-        item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable)
-        if parent is None:
-            self.tree.addTopLevelItem(item)
-        else:
-            parent.addChild(item)
-        return item
-
-    @staticmethod
-    def _dress(item: QTreeWidgetItem, name: str, picture: str, muted: bool) -> None:
-        item.setText(0, name)
-        put_icon(item, icon(picture))
-        item.setToolTip(0, f"{name}: F2 renames")
-        item.setForeground(0, Qt.GlobalColor.gray if muted else Qt.GlobalColor.white)
-
-    def _follow(self, kind: str, what: str) -> None:
-        self._fire.setEnabled(self._effect() is not None)
-        if kind not in {"effect", "layer"}:
+    def _build(self, project: Project) -> None:
+        wanted = [key for effect in project.effects for key in (effect.id, *(layer.id for layer in effect.layers))]
+        if wanted == [key_of(item) for item in self.items()]:
             return
-        for item in items_of(self.tree):
-            if self._id(item) == what and self.tree.currentItem() is not item:
-                self._filling = True
-                self.tree.setCurrentItem(item)
-                self._filling = False
+        closed = {key_of(item) for item in self.items() if kind_of(item) == "effect" and not item.isExpanded()}
+        self.tree.clear()
+        for effect in project.effects:
+            top = self.add(None, "effect", effect.id)
+            for layer in effect.layers:
+                self.add(top, "layer", layer.id)
+            top.setExpanded(effect.id not in closed)
+
+    @staticmethod
+    def _dress(item: QTreeWidgetItem, project: Project) -> None:
+        """Give an item the name and icons that hold now."""
+        thing = find(project, kind_of(item), key_of(item))
+        assert isinstance(thing, Effect | Layer)  # the tree was built from the project
+        single = isinstance(thing, Layer)
+        layers = (thing,) if isinstance(thing, Layer) else thing.layers
+        muted = bool(layers) and all(layer.muted for layer in layers)
+        item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable)
+        item.setText(0, thing.name)
+        item.setToolTip(0, f"{thing.name}: F2 renames")
+        item.setForeground(0, Qt.GlobalColor.gray if muted else Qt.GlobalColor.white)
+        put_icon(item, icon("stack-simple" if single else "sparkle"))
+        if single:
+            put_icon(item, icon("eye-slash", OCHRE) if muted else icon("eye"), 1)
+            item.setToolTip(1, "Muted: not born, not drawn (M)" if muted else "Mute this layer (M)")
+
+    def follow(self, kind: str, what: str) -> None:
+        """Show what is selected; only an effect can be fired."""
+        self._fire.setEnabled(self._effect() is not None)
+        super().follow(kind, what)
 
     # ---- doing ----------------------------------------------------------------------------------
 
-    def _picked(self, item: QTreeWidgetItem | None, _before: QTreeWidgetItem | None) -> None:
-        if item is not None and not self._filling:
-            self._session.select(str(item.data(0, KIND)), self._id(item))
-
-    def _clicked(self, item: QTreeWidgetItem, column: int) -> None:
-        if column == 1 and item.data(0, KIND) == "layer":
-            self.toggle_mute(self._id(item))
+    def clicked(self, item: QTreeWidgetItem, column: int) -> None:
+        """Mute a layer by its eye."""
+        if column == 1 and kind_of(item) == "layer":
+            self.toggle_mute(key_of(item))
 
     def _renamed(self, item: QTreeWidgetItem, _column: int) -> None:
         name = item.text(0).strip()
-        if self._filling or not name:
-            return
-        if not self._session.put(str(item.data(0, KIND)), self._id(item), "name", name, f"Rename to {name}"):
+        renames = bool(name) and not self._filling
+        if renames and not self._session.put(kind_of(item), key_of(item), "name", name, f"Rename to {name}"):
             self.refresh()
 
     def _effect(self) -> Effect | None:

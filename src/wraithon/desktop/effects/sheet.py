@@ -10,12 +10,12 @@ from wraithon.desktop.effects.life_table import LifeTable
 from wraithon.desktop.effects.look_editor import LookEditor
 from wraithon.desktop.effects.motion_editor import MotionEditor
 from wraithon.desktop.effects.source_editor import SourceEditor
-from wraithon.desktop.engine.wishes import Overlay
 from wraithon.desktop.picture.hands import Hand, JointHand
 from wraithon.desktop.widgets.basics import Section, soft
 from wraithon.desktop.widgets.form import Form, Number, Row, Switch, Text
 from wraithon.desktop.widgets.panels import Sheet
 from wraithon.project.effect import Effect, Layer
+from wraithon.stage.overlays import Overlay
 
 if TYPE_CHECKING:
     from wraithon.desktop.desk import Desk

@@ -12,20 +12,21 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from PySide6.QtCore import QObject, Signal
 
-from wraithon.desktop.engine.overlays import Heat
-from wraithon.desktop.engine.pace import Pace, Speed
 from wraithon.desktop.engine.shot import Figures, Shot
-from wraithon.desktop.engine.wishes import Mail, Overlay
+from wraithon.desktop.engine.wishes import Mail
 from wraithon.errors import Stopped, WraithonError
 from wraithon.picture.camera import camera_of
 from wraithon.picture.enlarging import enlarged
+from wraithon.picture.pace import Pace, Speed
 from wraithon.picture.raster import RasterRenderer
+from wraithon.stage.overlays import Heat, Overlay
 from wraithon.stage.player import Player
 from wraithon.stage.sampler_shelf import SamplerShelf
 
 if TYPE_CHECKING:
+    from wraithon.character.model import Character
     from wraithon.picture.renderer import Renderer
-    from wraithon.project.project import View
+    from wraithon.project.project import Project, View
     from wraithon.stage.frame import Frame
 
 __all__ = ["Engine"]
@@ -184,28 +185,30 @@ class Engine(QObject):
         return self._player is not None and self._renderer is not None and (self._playing or self._target is not None)
 
     def _open_mail(self, mail: Mail) -> None:
-        if mail.shelf is not None:
+        if mail.shelf is not None:  # another project altogether
             self._renderer = RasterRenderer(mail.shelf.read)
             self._samplers = SamplerShelf(mail.shelf.read, self._spacing)
-        if mail.shelf is not None:  # another project altogether
             self._player, self._target = None, None
         if mail.project is not None:
-            if self._player is None:
-                self._player = Player(mail.project, mail.characters or {}, self._samplers)
-            else:
-                self._player.adopt(mail.project, mail.characters)
-                if not self._playing and not self._player.pure and self._target is None:
-                    self._target = self._player.show.step_number
-                    self._glance = True
-        if mail.overlay is not None:
-            self._overlay = mail.overlay
-        if mail.view is not None:
-            self._view = mail.view
-        if mail.size is not None:
-            self._size = mail.size
+            self._take_project(mail.project, mail.characters)
+        self._overlay = self._overlay if mail.overlay is None else mail.overlay
+        self._view = self._view if mail.view is None else mail.view
+        self._size = self._size if mail.size is None else mail.size
+        if self._player is not None:
+            self._go(self._player, mail)
+
+    def _take_project(self, project: Project, characters: dict[str, Character] | None) -> None:
         player = self._player
         if player is None:
+            self._player = Player(project, characters or {}, self._samplers)
             return
+        player.adopt(project, characters)
+        if not self._playing and not player.pure and self._target is None:
+            self._target = player.show.step_number
+            self._glance = True
+
+    def _go(self, player: Player, mail: Mail) -> None:
+        """Play, pause, seek, step and fire as the mail says."""
         if mail.playing is not None:
             self._playing = mail.playing
             self._last = time.perf_counter()
@@ -239,15 +242,8 @@ class Engine(QObject):
             self._glance = False
             self._draw(player, renderer)
         if self._target is not None:
-            if player.seek_some(self._target, SEEK_SLICE):
-                self._target = None
-                self._last = time.perf_counter()
-            elif not self._playing:
-                ahead = abs(self._target - player.show.step_number)
-                self.busy.emit("Working out this moment", 1 - min(1.0, ahead / max(1, self._target)))
-                # The old picture stays until the moment is exact.
-                return
-            self.busy.emit("", 1.0)
+            if not self._sought(player, self._target):
+                return  # the old picture stays until the moment is exact
         elif self._playing:
             elapsed = min(began - self._last, LONGEST_STEP)
             self._last = began
@@ -256,14 +252,30 @@ class Engine(QObject):
                 self._step_seconds = (time.perf_counter() - began) / steps
         self._draw(player, renderer)
         if self._playing:
-            took = time.perf_counter() - began
-            renderer.keep_up(took, KEEP_UP)
-            self._pace.tick(took, may_shrink=renderer.gives_all)
-            spare = FRAME - (time.perf_counter() - began)
-            if spare > 0:
-                with self._wake:
-                    if not self._mail.any() and not self._quit:
-                        self._wake.wait(spare)
+            self._keep_pace(renderer, began)
+
+    def _sought(self, player: Player, target: int) -> bool:
+        """Go some way towards a step; return whether there is something to show."""
+        if player.seek_some(target, SEEK_SLICE):
+            self._target = None
+            self._last = time.perf_counter()
+        elif not self._playing:
+            ahead = abs(target - player.show.step_number)
+            self.busy.emit("Working out this moment", 1 - min(1.0, ahead / max(1, target)))
+            return False
+        self.busy.emit("", 1.0)
+        return True
+
+    def _keep_pace(self, renderer: Renderer, began: float) -> None:
+        """Make the live picture as sharp as there is time for, and wait for the next frame's turn."""
+        took = time.perf_counter() - began
+        renderer.keep_up(took, KEEP_UP)
+        self._pace.tick(took, may_shrink=renderer.gives_all)
+        spare = FRAME - (time.perf_counter() - began)
+        if spare > 0:
+            with self._wake:
+                if not self._mail.any() and not self._quit:
+                    self._wake.wait(spare)
 
     def _draw(self, player: Player, renderer: Renderer) -> None:
         began = time.perf_counter()

@@ -9,16 +9,9 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.picture.shipped import TextureShelf
     from wraithon.project.project import Project, View
+    from wraithon.stage.overlays import Overlay
 
-__all__ = ["Mail", "Overlay"]
-
-
-@dataclass(frozen=True)
-class Overlay:
-    """What colours the skin: "weights" of a joint by name, "density" of a layer's births or a "mask" by id."""
-
-    kind: str = ""
-    what: str = ""
+__all__ = ["Mail"]
 
 
 @dataclass

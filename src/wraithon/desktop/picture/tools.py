@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject
 
-from wraithon.desktop.engine.wishes import Overlay
+from wraithon.stage.overlays import Overlay
 
 if TYPE_CHECKING:
     from wraithon.desktop.engine.engine import Engine

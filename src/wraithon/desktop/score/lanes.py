@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -196,16 +197,9 @@ class Lanes:
         painter.drawText(box, Qt.AlignmentFlag.AlignRight, f"{grouped(most)} most")
 
 
-_heights: dict[tuple[int, str], list[np.ndarray]] = {}
-"""The heights of a character's clips, by the character's identity and the clip's name."""
-
-
 def _paint_heights(painter: QPainter, character: Character, clip: Clip, box: QRectF) -> None:
-    key = (id(character), clip.name)
-    if key not in _heights:
-        _heights[key] = _joint_heights(character, clip)
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    for heights, colour in zip(_heights[key], ("#6fa79f", "#b07a62"), strict=False):
+    for heights, colour in zip(_joint_heights(character, clip), ("#6fa79f", "#b07a62"), strict=False):
         path = QPainterPath()
         for k, value in enumerate(heights):
             x = box.left() + box.width() * k / (len(heights) - 1)
@@ -215,6 +209,7 @@ def _paint_heights(painter: QPainter, character: Character, clip: Clip, box: QRe
         painter.drawPath(path)
 
 
+@lru_cache(maxsize=128)
 def _joint_heights(character: Character, clip: Clip) -> list[np.ndarray]:
     """Return the heights over a clip of the two joints that stand lowest at rest, as shares of a knee's height."""
     rest = rest_pose(character).matrices[:, 1, 3]

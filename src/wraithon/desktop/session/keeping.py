@@ -13,18 +13,19 @@ from wraithon.character.checkup import check_mesh, measure_clip
 from wraithon.character.measures import triangle_nodes
 from wraithon.character.reading.bvh import Capture, read_bvh
 from wraithon.character.retarget import guess_unit, propose_matches
-from wraithon.desktop.session.journal import Journal, Left
 from wraithon.desktop.session.reading import Reading
 from wraithon.desktop.session.session import Session
 from wraithon.desktop.theme.colours import LINE
 from wraithon.desktop.widgets.basics import Button
+from wraithon.interchange.journal import Journal, Left
 from wraithon.project.character import CaptureUse
 from wraithon.project.edit import fresh_name, with_character
+from wraithon.project.files import PROJECT_FILE
 from wraithon.project.matching import missing_names
 from wraithon.project.project import Project, View
-from wraithon.stage.loading import CAPTURE_ENDINGS, Loaded, load, project_of_character
+from wraithon.stage.loading import CAPTURE_ENDINGS, CHARACTER_ENDINGS, Loaded, load, project_of_character
 
-__all__ = ["Bar", "Keeper"]
+__all__ = ["Bar", "Keeper", "droppable"]
 
 JOURNAL_DELAY = 1500
 """Milliseconds between the last edit and writing it down."""
@@ -88,6 +89,16 @@ class Keeper(QObject):
         self._session.open(loaded, save_folder)
         self._timer.stop()
         self.offer_left()
+
+    def take_dropped(self, paths: list[Path]) -> None:
+        """Take the first of some dropped files that is a character, a motion or a project."""
+        path = next(filter(droppable, paths), None)
+        if path is None:
+            return
+        if path.suffix.lower() in CHARACTER_ENDINGS | CAPTURE_ENDINGS:
+            self.bring_in(path)
+        elif self.may_lose():
+            self.open_path(path)
 
     def new_project(self) -> None:
         """Begin with nothing."""
@@ -261,6 +272,11 @@ class Keeper(QObject):
         if box.clickedButton() is keep:
             return self.save()
         return box.clickedButton() is drop
+
+
+def droppable(path: Path) -> bool:
+    """Tell whether a path is a character, a motion or a project folder."""
+    return path.suffix.lower() in CHARACTER_ENDINGS | CAPTURE_ENDINGS or (path / PROJECT_FILE).is_file()
 
 
 def _looked_over(loaded: Loaded) -> Loaded:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import logging
-import shutil
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -12,8 +11,9 @@ from typing import TYPE_CHECKING
 from pydantic import ValidationError
 from PySide6.QtCore import QObject, Signal
 
-from wraithon.desktop.session.identity import same_objects
-from wraithon.errors import ProjectError, WraithonError
+from wraithon.errors import WraithonError
+from wraithon.identity import same_objects
+from wraithon.interchange.folders import bring_files
 from wraithon.picture.shipped import TextureShelf
 from wraithon.project.files import save_project
 from wraithon.project.findings import Finding, check
@@ -211,7 +211,7 @@ class Session(QObject):
     def save(self, folder: Path) -> bool:
         """Save into a folder, bringing along the files the project uses; say what went wrong."""
         try:
-            project = self._bring_files(folder)
+            project, renamed = bring_files(self.project, self.folder, folder)
             save_project(project, folder)
         except (WraithonError, OSError) as error:
             log.warning("saving: %s", error)
@@ -219,79 +219,11 @@ class Session(QObject):
             return False
         if project != self.project:
             self.history.record(project, "Copy files into the project")
+        for read in (self.files, self.captures):
+            read.update({there: read[name] for name, there in renamed.items() if name in read})
         self.folder = self.save_folder = folder
         self.shelf = TextureShelf(folder)
         self.history.mark_saved()
         self.changed.emit()
         self.said.emit(f"Saved in {folder}", "fine")
         return True
-
-    def _brought(self, name: str, folder: Path) -> tuple[Path, str]:
-        """Copy a file of a character into a project folder; return where it was, and its name there."""
-        source = (self.folder / name) if self.folder else Path(name)
-        inside = self.folder is not None and not Path(name).is_absolute()
-        there = name if inside else f"characters/{source.name}"
-        if source.is_file() and not inside:
-            there = _unused(there, source, folder)
-        _copy(source, folder / there)
-        return source, there
-
-    def _bring_files(self, folder: Path) -> Project:
-        project = self.project
-        names = [use.file for use in project.characters] + [m.file for u in project.characters for m in u.captures]
-        same = self.folder is not None and self.folder.resolve() == folder.resolve()
-        if same and not any(Path(name).is_absolute() for name in names):
-            return project
-        uses = []
-        for use in project.characters:
-            source, name = self._brought(use.file, folder)
-            for companion in _companions(source):
-                _copy(companion, (folder / name).parent / companion.relative_to(source.parent))
-            if use.file in self.files:
-                self.files[name] = self.files[use.file]
-            captures = []
-            for capture in use.captures:
-                _, there = self._brought(capture.file, folder)
-                if capture.file in self.captures:
-                    self.captures[there] = self.captures[capture.file]
-                captures.append(capture.but(file=there))
-            uses.append(use.but(file=name, captures=tuple(captures)))
-        if self.folder is not None and (self.folder / "textures").is_dir():
-            for texture in sorted((self.folder / "textures").iterdir()):
-                if texture.is_file():
-                    _copy(texture, folder / "textures" / texture.name)
-        return project.but(characters=tuple(uses))
-
-
-def _unused(wanted: str, source: Path, folder: Path) -> str:
-    """Return a name in the folder that is free, or that already holds the same file."""
-    name, number = Path(wanted), 2
-    while (folder / name).is_file() and not (folder / name).samefile(source):
-        if (folder / name).read_bytes() == source.read_bytes():
-            break
-        name = Path(wanted).with_stem(f"{Path(wanted).stem} {number}")
-        number += 1
-    return name.as_posix()
-
-
-def _copy(source: Path, target: Path) -> None:
-    if not source.is_file():
-        raise ProjectError(f"{source}: this file of the project is missing, so it cannot be copied along")
-    if source.resolve() != target.resolve():
-        target.parent.mkdir(parents=True, exist_ok=True)
-        shutil.copyfile(source, target)
-
-
-def _companions(source: Path) -> list[Path]:
-    """Return the files a .gltf refers to, which must travel with it."""
-    if source.suffix.lower() != ".gltf" or not source.is_file():
-        return []
-    from urllib.parse import unquote
-
-    from wraithon.character.reading.gltf_file import GltfFile
-
-    file = GltfFile(source)
-    uris = [entry.get("uri") for key in ("buffers", "images") for entry in file.items(key)]
-    names = [unquote(uri) for uri in uris if isinstance(uri, str) and not uri.startswith("data:")]
-    paths = [source.parent / name for name in names]
-    return [path for path in paths if path.resolve().is_relative_to(source.parent.resolve()) and path.is_file()]

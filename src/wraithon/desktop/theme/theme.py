@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from functools import lru_cache
 from importlib.util import find_spec
 from pathlib import Path
@@ -11,8 +12,8 @@ from PySide6.QtCore import QStandardPaths, Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPalette, QPixmap
 from PySide6.QtWidgets import QApplication, QTreeWidgetItem
 
+from wraithon.desktop.theme import colours
 from wraithon.desktop.theme.colours import GROUND, INK, PANEL, RAISED, SOFT, TEAL
-from wraithon.desktop.theme.style import STYLE
 
 __all__ = ["apply_theme", "figures_font", "icon", "put_icon", "text_font"]
 
@@ -119,5 +120,12 @@ def apply_theme(app: QApplication) -> None:
     ):
         palette.setColor(role, QColor(colour))
     app.setPalette(palette)
-    style = STYLE.replace("{arrow}", _picture("caret-down", SOFT)).replace("{tick}", _picture("check-bold", GROUND))
-    app.setStyleSheet(style)
+    app.setStyleSheet(_style())
+
+
+def _style() -> str:
+    """Return the style sheet with the tokens of the look put in."""
+    names = {"arrow": _picture("caret-down", SOFT), "tick": _picture("check-bold", GROUND)}
+    names |= {name.lower(): str(getattr(colours, name)) for name in colours.__all__}
+    text = (FONTS.parent / "style.qss").read_text()
+    return re.sub("@(" + "|".join(names) + ")", lambda match: names[match[1]], text)

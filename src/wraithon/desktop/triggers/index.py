@@ -32,13 +32,12 @@ class TriggersIndex(Index):
         super().__init__("Triggers")
         self._session = session
         self._filling = False
-        bar = self.column.itemAt(0).layout()
         for button in (
             tool("plus", "New trigger", self.add_trigger),
             tool("copy", "Duplicate (Ctrl+D)", self.duplicate),
             tool("trash", "Delete (Del)", self.remove),
         ):
-            bar.addWidget(button)
+            self.head.addWidget(button)
         self.triggers = self._list("Triggers", "trigger")
         self.column.addWidget(self.triggers, 3)
         self._no_triggers = soft("No triggers yet. A trigger starts effects when something happens; press +.")

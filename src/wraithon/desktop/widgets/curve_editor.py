@@ -7,7 +7,6 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QKeyEvent,
-    QMouseEvent,
     QPainter,
     QPainterPath,
     QPaintEvent,
@@ -17,16 +16,13 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from wraithon.desktop.theme.colours import GROUND, LINE, RAISED, RUST, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font
-from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus, tool
+from wraithon.desktop.widgets.basics import tool
 from wraithon.desktop.widgets.fields import NumberField
+from wraithon.desktop.widgets.handles import Handles
 from wraithon.particles.curves import curve_values
 from wraithon.project.life import Curve
 
 __all__ = ["CurveEditor", "curve_path"]
-
-NEAR = 9.0
-GAP = 0.002
-"""Least distance of two ages."""
 
 SHAPES: tuple[tuple[str, str, Curve], ...] = (
     ("trend-down", "Fade out", Curve.through((0, 1), (0.5, 0.75), (1, 0))),
@@ -109,27 +105,17 @@ class CurveEditor(QWidget):
             self._height.set_value(points[index][1])
 
 
-class CurvePlot(OwnKeys, ShowsFocus, QWidget):
+class CurvePlot(Handles):
     """The drawn curve with its points."""
 
-    own_keys = frozenset({Qt.Key.Key_Delete, Qt.Key.Key_Backspace})
-
-    edited = Signal(object, bool)
-    picked = Signal(int)
-
     def __init__(self) -> None:
-        super().__init__()
+        super().__init__("Course through life", "points", 132)
         self.curve = Curve()
-        self.picked_index = 0
         self._floor = 0.0
         self._low, self._high = 0.0, 1.0
-        self._dragging = False
-        self.setFixedHeight(132)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Course through life")
-        self.setToolTip("Drag points; double-click adds one; Delete removes it; arrow keys nudge; Page keys pick")
 
     def set_curve(self, curve: Curve, floor: float) -> None:
+        """Show a curve; nothing is signalled."""
         self.curve, self._floor = curve, floor
         self.picked_index = min(self.picked_index, len(curve.points) - 1)
         if not self._dragging:
@@ -143,13 +129,15 @@ class CurvePlot(OwnKeys, ShowsFocus, QWidget):
         if self._low < 0:
             self._low *= 1.08
 
-    # ---- geometry -------------------------------------------------------------------------------
+    # ---- handles --------------------------------------------------------------------------------
 
     def _box(self) -> QRectF:
         return QRectF(34, 8, self.width() - 44, self.height() - 26)
 
+    def ages(self) -> list[float]:
+        return [age for age, _ in self.curve.points]
+
     def place_of(self, index: int) -> QPointF:
-        """Return where a point is drawn."""
         age, value = self.curve.points[index]
         box, span = self._box(), self._high - self._low
         return QPointF(box.left() + age * box.width(), box.bottom() - (value - self._low) / span * box.height())
@@ -160,91 +148,51 @@ class CurvePlot(OwnKeys, ShowsFocus, QWidget):
         value = self._low + (box.bottom() - at.y()) / box.height() * (self._high - self._low)
         return round(age, 3), round(value, 3)
 
-    def _nearest(self, at: QPointF) -> int | None:
-        places = [self.place_of(k) for k in range(len(self.curve.points))]
-        distances = [((p.x() - at.x()) ** 2 + (p.y() - at.y()) ** 2) ** 0.5 for p in places]
-        best = int(np.argmin(distances))
-        return best if distances[best] <= NEAR else None
-
-    # ---- editing --------------------------------------------------------------------------------
-
-    def _pick(self, index: int) -> None:
-        self.picked_index = index
+    def _set(self, points: list[tuple[float, float]], final: bool) -> None:
+        self.curve = Curve(points=tuple(points))
+        if final:
+            self._fit()
         self.update()
-        self.picked.emit(index)
+        self.edited.emit(self.curve, final)
 
     def move_picked(self, age: float | None, value: float | None, final: bool) -> None:
         """Move the picked point; its age stays between its neighbours'."""
         points = list(self.curve.points)
-        k = self.picked_index
-        before = points[k - 1][0] + GAP if k else 0.0
-        after = points[k + 1][0] - GAP if k + 1 < len(points) else 1.0
-        old_age, old_value = points[k]
-        new_age = old_age if age is None else min(max(age, before), after)
-        points[k] = (new_age, old_value if value is None else value)
-        self.curve = Curve(points=tuple(points))
-        self.update()
-        self.edited.emit(self.curve, final)
+        old_age, old_value = points[self.picked_index]
+        new_age = old_age if age is None else self.between(age)
+        points[self.picked_index] = (new_age, old_value if value is None else value)
+        self._set(points, final)
 
-    def add_point(self, age: float, value: float) -> None:
-        """Add a point where there is room and pick it."""
-        points = list(self.curve.points)
-        if any(abs(age - a) < GAP for a, _ in points) or len(points) >= 64:
-            return
-        points.append((age, value))
-        points.sort()
-        self.curve = Curve(points=tuple(points))
-        self._pick(points.index((age, value)))
-        self.edited.emit(self.curve, True)
+    def move_to(self, at: QPointF, *, final: bool) -> None:
+        self.move_picked(*self._value_at(at), final)
+
+    def add_at(self, at: QPointF) -> None:
+        point = self._value_at(at)
+        if self.nearest(at) is None and self.has_room(point[0], 64):
+            points = sorted([*self.curve.points, point])
+            self.picked_index = points.index(point)
+            self._set(points, final=True)
+            self.pick(self.picked_index)
 
     def delete_picked(self) -> None:
-        """Delete the picked point; the last one stays."""
         if len(self.curve.points) > 1:
             points = list(self.curve.points)
             del points[self.picked_index]
-            self.curve = Curve(points=tuple(points))
-            self._pick(max(0, self.picked_index - 1))
-            self.edited.emit(self.curve, True)
+            self.picked_index = max(0, self.picked_index - 1)
+            self._set(points, final=True)
+            self.pick(self.picked_index)
 
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        self.setFocus()
-        near = self._nearest(event.position())
-        if near is not None:
-            self._pick(near)
-            self._dragging = True
-
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._dragging:
-            age, value = self._value_at(event.position())
-            self.move_picked(age, value, final=False)
-
-    def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
-        if self._dragging:
-            self._dragging = False
-            self._fit()
-            self.update()
-            self.edited.emit(self.curve, True)
-
-    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        if self._nearest(event.position()) is None:
-            self.add_point(*self._value_at(event.position()))
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
+    def nudge(self, event: QKeyEvent) -> bool:
         keys = Qt.Key
         age, value = self.curve.points[self.picked_index]
         fine = 0.1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
-        nudge = (self._high - self._low) * 0.02 * fine
-        if event.key() in {keys.Key_Delete, keys.Key_Backspace}:
-            self.delete_picked()
-        elif event.key() in {keys.Key_Left, keys.Key_Right}:
-            self.move_picked(age + (0.01 if event.key() == keys.Key_Right else -0.01) * fine, None, True)
-        elif event.key() in {keys.Key_Up, keys.Key_Down}:
-            self.move_picked(None, round(value + (nudge if event.key() == keys.Key_Up else -nudge), 4), True)
-        elif event.key() in {keys.Key_PageUp, keys.Key_PageDown}:
-            step = 1 if event.key() == keys.Key_PageDown else -1
-            self._pick((self.picked_index + step) % len(self.curve.points))
-        else:
-            super().keyPressEvent(event)
+        across = {keys.Key_Left: -0.01, keys.Key_Right: 0.01}.get(keys(event.key()))
+        up = {keys.Key_Down: -0.02, keys.Key_Up: 0.02}.get(keys(event.key()))
+        if across is not None:
+            self.move_picked(age + across * fine, None, True)
+        elif up is not None:
+            self.move_picked(None, round(value + up * fine * (self._high - self._low), 4), True)
+        return across is not None or up is not None
 
     # ---- looks ----------------------------------------------------------------------------------
 

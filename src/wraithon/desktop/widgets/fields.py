@@ -8,9 +8,9 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLineEdit, QSizePolicy, QWidget
 
+from wraithon.arithmetic import evaluate
 from wraithon.desktop.theme.colours import BRICK, FAINT, INK, LINE, RAISED, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font
-from wraithon.desktop.widgets.arithmetic import evaluate
 from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus, shown
 
 __all__ = ["Check", "ChoiceField", "NumberField", "TextField", "Ticks"]

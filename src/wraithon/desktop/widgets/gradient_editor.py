@@ -7,7 +7,6 @@ from PySide6.QtGui import (
     QColor,
     QKeyEvent,
     QLinearGradient,
-    QMouseEvent,
     QPainter,
     QPaintEvent,
     QPen,
@@ -16,14 +15,13 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from wraithon.desktop.theme.colours import GROUND, INK, LINE, TEAL
-from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus
 from wraithon.desktop.widgets.colours import ColourPicker, to_screen
+from wraithon.desktop.widgets.handles import Handles
 from wraithon.particles.curves import gradient_table
 from wraithon.project.life import Colour, Gradient, Stop
 
 __all__ = ["GradientEditor", "gradient_brush"]
 
-GAP = 0.002
 SAMPLES = 24
 
 
@@ -75,26 +73,15 @@ class GradientEditor(QWidget):
         self.edited.emit(gradient, final)
 
 
-class GradientStrip(OwnKeys, ShowsFocus, QWidget):
+class GradientStrip(Handles):
     """The drawn gradient with its stops below."""
 
-    own_keys = frozenset({Qt.Key.Key_Delete, Qt.Key.Key_Backspace})
-
-    edited = Signal(object, bool)
-    picked = Signal(int)
-
     def __init__(self) -> None:
-        super().__init__()
+        super().__init__("Colours through life", "stops", 46)
         self.gradient = Gradient.through((0, (1, 1, 1)), (1, (1, 1, 1)))
-        self.picked_index = 0
-        self._dragging = False
-        self.setFixedHeight(46)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Colours through life")
-        self.setToolTip("Drag stops; double-click adds one; Delete removes it; arrow keys nudge; Page keys pick")
 
     def set_gradient(self, gradient: Gradient) -> None:
-        """Show a gradient."""
+        """Show a gradient; nothing is signalled."""
         self.gradient = gradient
         self.picked_index = min(self.picked_index, len(gradient.stops) - 1)
         self.update()
@@ -102,95 +89,67 @@ class GradientStrip(OwnKeys, ShowsFocus, QWidget):
     def _box(self) -> QRectF:
         return QRectF(8, 4, self.width() - 16, 24)
 
+    def ages(self) -> list[float]:
+        return [stop.at for stop in self.gradient.stops]
+
     def place_of(self, index: int) -> QPointF:
-        """Return where a stop's handle is drawn."""
         box = self._box()
         return QPointF(box.left() + self.gradient.stops[index].at * box.width(), box.bottom() + 8)
+
+    @staticmethod
+    def away(way: QPointF) -> float:
+        return abs(way.x())
 
     def _age_at(self, x: float) -> float:
         box = self._box()
         return round(min(max((x - box.left()) / box.width(), 0.0), 1.0), 3)
-
-    def _pick(self, index: int) -> None:
-        self.picked_index = index
-        self.update()
-        self.picked.emit(index)
 
     def _set(self, stops: list[Stop], final: bool) -> None:
         self.gradient = Gradient(stops=tuple(stops))
         self.update()
         self.edited.emit(self.gradient, final)
 
+    def _change_picked(self, final: bool, **changes: object) -> None:
+        stops = list(self.gradient.stops)
+        stops[self.picked_index] = stops[self.picked_index].but(**changes)
+        self._set(stops, final)
+
     def move_picked(self, age: float, final: bool) -> None:
         """Move the picked stop between its neighbours."""
-        stops = list(self.gradient.stops)
-        k = self.picked_index
-        low = stops[k - 1].at + GAP if k else 0.0
-        high = stops[k + 1].at - GAP if k + 1 < len(stops) else 1.0
-        stops[k] = stops[k].but(at=min(max(age, low), high))
-        self._set(stops, final)
+        self._change_picked(final, at=self.between(age))
 
     def colour_picked(self, colour: Colour, final: bool) -> None:
         """Colour the picked stop."""
-        stops = list(self.gradient.stops)
-        stops[self.picked_index] = stops[self.picked_index].but(colour=colour)
-        self._set(stops, final)
+        self._change_picked(final, colour=colour)
 
-    def add_stop(self, age: float) -> None:
+    def move_to(self, at: QPointF, *, final: bool) -> None:
+        self.move_picked(self._age_at(at.x()), final)
+
+    def add_at(self, at: QPointF) -> None:
         """Add a stop of the colour that is there."""
-        if any(abs(age - s.at) < GAP for s in self.gradient.stops) or len(self.gradient.stops) >= 32:
-            return
-        table = gradient_table(self.gradient)
-        red, green, blue = (round(float(x), 5) for x in table[round(age * (len(table) - 1))])
-        stop = Stop(at=age, colour=(red, green, blue))
-        stops = sorted([*self.gradient.stops, stop], key=lambda s: s.at)
-        self.gradient = Gradient(stops=tuple(stops))
-        self._pick(stops.index(stop))
-        self.edited.emit(self.gradient, True)
+        age = self._age_at(at.x())
+        if self.has_room(age, 32):
+            table = gradient_table(self.gradient)
+            red, green, blue = (round(float(x), 5) for x in table[round(age * (len(table) - 1))])
+            stop = Stop(at=age, colour=(red, green, blue))
+            stops = sorted([*self.gradient.stops, stop], key=lambda s: s.at)
+            self.picked_index = stops.index(stop)
+            self._set(stops, final=True)
+            self.pick(self.picked_index)
 
     def delete_picked(self) -> None:
-        """Delete the picked stop; the last one stays."""
         if len(self.gradient.stops) > 1:
             stops = list(self.gradient.stops)
             del stops[self.picked_index]
-            self.gradient = Gradient(stops=tuple(stops))
-            self._pick(max(0, self.picked_index - 1))
-            self.edited.emit(self.gradient, True)
+            self.picked_index = max(0, self.picked_index - 1)
+            self._set(stops, final=True)
+            self.pick(self.picked_index)
 
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        self.setFocus()
-        x = event.position().x()
-        near = [abs(self.place_of(k).x() - x) for k in range(len(self.gradient.stops))]
-        best = near.index(min(near))
-        if near[best] <= 9:
-            self._pick(best)
-            self._dragging = True
-
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._dragging:
-            self.move_picked(self._age_at(event.position().x()), final=False)
-
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._dragging:
-            self._dragging = False
-            self.move_picked(self._age_at(event.position().x()), final=True)
-
-    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        self._dragging = False
-        self.add_stop(self._age_at(event.position().x()))
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        keys = Qt.Key
-        if event.key() in {keys.Key_Delete, keys.Key_Backspace}:
-            self.delete_picked()
-        elif event.key() in {keys.Key_Left, keys.Key_Right}:
-            step = 0.01 if event.key() == keys.Key_Right else -0.01
+    def nudge(self, event: QKeyEvent) -> bool:
+        step = {Qt.Key.Key_Left: -0.01, Qt.Key.Key_Right: 0.01}.get(Qt.Key(event.key()))
+        if step is not None:
             self.move_picked(self.gradient.stops[self.picked_index].at + step, final=True)
-        elif event.key() in {keys.Key_PageUp, keys.Key_PageDown}:
-            step = 1 if event.key() == keys.Key_PageDown else -1
-            self._pick((self.picked_index + step) % len(self.gradient.stops))
-        else:
-            super().keyPressEvent(event)
+        return step is not None
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)

@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
-from wraithon.desktop.engine.wishes import Overlay
 from wraithon.desktop.widgets.basics import column_of, soft
+from wraithon.stage.overlays import Overlay
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -96,7 +96,9 @@ class Index(QWidget):
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(8, 8, 6, 8)
         self.column.setSpacing(4)
-        self.column.addLayout(self.bar(title))
+        self.head = self.bar(title)
+        """The line with the title, and buttons at its right end."""
+        self.column.addLayout(self.head)
 
     def commands(self) -> list[Command]:
         """Return what the menu offers of this station."""

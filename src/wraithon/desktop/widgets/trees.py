@@ -1,36 +1,99 @@
-"""What the trees of indexes share."""
+"""An index that is a tree of things: it selects what is picked in it, and shows what is selected."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtWidgets import QHeaderView, QTreeWidget, QTreeWidgetItem
 
-__all__ = ["KEY", "KIND", "items_of", "tree_of"]
+from wraithon.desktop.widgets.panels import Index
+
+if TYPE_CHECKING:
+    from wraithon.desktop.session.session import Session
+
+__all__ = ["GROUP", "TreeIndex", "key_of", "kind_of"]
 
 KIND, KEY = Qt.ItemDataRole.UserRole, Qt.ItemDataRole.UserRole + 1
-"""Where an item holds what kind of thing it stands for, and its id."""
+GROUP = "group"
+"""The kind of items that only hold others."""
 
 
-def tree_of(name: str, indentation: int) -> QTreeWidget:
-    """Return an empty tree of two columns, the first as wide as there is room."""
-    tree = QTreeWidget()
-    tree.setHeaderHidden(True)
-    tree.setColumnCount(2)
-    tree.header().setStretchLastSection(False)
-    tree.header().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-    tree.header().setSectionResizeMode(1, QHeaderView.ResizeMode.ResizeToContents)
-    tree.setIndentation(indentation)
-    tree.setIconSize(QSize(15, 15))
-    tree.setAccessibleName(name)
-    return tree
+def kind_of(item: QTreeWidgetItem) -> str:
+    """Return the kind of thing an item stands for."""
+    return str(item.data(0, KIND))
 
 
-def items_of(tree: QTreeWidget) -> Iterator[QTreeWidgetItem]:
-    """Yield all items of a tree, parents before children."""
-    stack = [tree.topLevelItem(k) for k in reversed(range(tree.topLevelItemCount()))]
-    while stack:
-        item = stack.pop()
-        yield item
-        stack.extend(item.child(k) for k in reversed(range(item.childCount())))
+def key_of(item: QTreeWidgetItem) -> str:
+    """Return the id of the thing an item stands for."""
+    return str(item.data(0, KEY))
+
+
+class TreeIndex(Index):
+    """A tree of two columns, the first as wide as there is room."""
+
+    def __init__(self, session: Session, title: str, name: str, indentation: int) -> None:
+        super().__init__(title)
+        self._session = session
+        self._filling = False
+        self.tree = QTreeWidget()
+        self.tree.setHeaderHidden(True)
+        self.tree.setColumnCount(2)
+        self.tree.header().setStretchLastSection(False)
+        self.tree.header().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        self.tree.header().setSectionResizeMode(1, QHeaderView.ResizeMode.ResizeToContents)
+        self.tree.setIndentation(indentation)
+        self.tree.setIconSize(QSize(15, 15))
+        self.tree.setAccessibleName(name)
+        self.tree.currentItemChanged.connect(self._picked)
+        self.tree.itemClicked.connect(self.clicked)
+        session.changed.connect(self.refresh)
+        session.selected.connect(self.follow)
+
+    def refresh(self) -> None:
+        """Show the project as it is."""
+
+    def clicked(self, item: QTreeWidgetItem, column: int) -> None:
+        """Do what a click on an item does besides selecting it."""
+
+    @contextmanager
+    def filling(self) -> Iterator[None]:
+        """Change the tree without that selecting anything."""
+        before, self._filling = self._filling, True
+        try:
+            yield
+        finally:
+            self._filling = before
+
+    def add(self, parent: QTreeWidgetItem | None, kind: str, key: str, *texts: str) -> QTreeWidgetItem:
+        """Add an item for a thing."""
+        item = QTreeWidgetItem(list(texts))
+        item.setData(0, KIND, kind)
+        item.setData(0, KEY, key)
+        item.setForeground(1, Qt.GlobalColor.gray)
+        if parent is None:
+            self.tree.addTopLevelItem(item)
+        else:
+            parent.addChild(item)
+        return item
+
+    def items(self) -> Iterator[QTreeWidgetItem]:
+        """Yield all items, parents before children."""
+        stack = [self.tree.topLevelItem(k) for k in reversed(range(self.tree.topLevelItemCount()))]
+        while stack:
+            item = stack.pop()
+            yield item
+            stack.extend(item.child(k) for k in reversed(range(item.childCount())))
+
+    def follow(self, kind: str, what: str) -> None:
+        """Show what is selected, when the tree holds it."""
+        found = next((i for i in self.items() if kind_of(i) == kind and key_of(i) == what), None)
+        if found is not None and self.tree.currentItem() is not found:
+            with self.filling():
+                self.tree.setCurrentItem(found)
+
+    def _picked(self, item: QTreeWidgetItem | None, _before: QTreeWidgetItem | None) -> None:
+        if item is not None and not self._filling and kind_of(item) != GROUP:
+            self._session.select(kind_of(item), key_of(item))

@@ -1,0 +1,35 @@
+"""What the window remembers from one time to the next: where its panels and it were."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QByteArray, QSettings
+
+from wraithon.places import config_folder
+
+if TYPE_CHECKING:
+    from PySide6.QtWidgets import QSplitter, QWidget
+
+__all__ = ["remember", "restore"]
+
+
+def _settings() -> QSettings:
+    return QSettings(str(config_folder() / "window.ini"), QSettings.Format.IniFormat)
+
+
+def remember(window: QWidget, **splitters: QSplitter) -> None:
+    """Keep where a window and its splitters are."""
+    settings = _settings()
+    settings.setValue("geometry", window.saveGeometry())
+    for key, splitter in splitters.items():
+        settings.setValue(key, splitter.saveState())
+
+
+def restore(window: QWidget, **splitters: QSplitter) -> None:
+    """Put a window and its splitters where they were, as far as that is known."""
+    settings = _settings()
+    for key, put in (("geometry", window.restoreGeometry), *((k, s.restoreState) for k, s in splitters.items())):
+        value = settings.value(key)
+        if isinstance(value, QByteArray):
+            put(value)
