@@ -1,0 +1,121 @@
+"""Births against the formula: the k-th at start + k / rate, to the end of the window; bursts to their very last."""
+
+import math
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from wraithon.particles.emission import births_between, emission_end
+from wraithon.project.emission import Burst, Emission
+
+
+def plain(emission, length, until):
+    """Return all births before `until`, written down one by one."""
+    firing = math.inf if length is None else length
+    window = math.inf if emission.length is None else emission.start + emission.length
+    end, k, found = min(firing, window, until), 0, []
+    while emission.rate and emission.start + k / emission.rate < end - 1e-9:
+        found.append(emission.start + k / emission.rate)
+        k += 1
+    for burst in emission.bursts:
+        for n in range(burst.repeats):
+            moment = burst.time + n * burst.interval
+            if moment < until - 1e-9 and (moment <= firing or moment == 0):
+                found += [moment] * burst.count
+    return np.sort(found)
+
+
+def born(emission, length=None, until=10.0):
+    return births_between(emission, length, 0.0, until)
+
+
+@given(
+    st.floats(0.5, 200),
+    st.floats(0, 1),
+    st.one_of(st.none(), st.floats(0.01, 2)),
+    st.one_of(st.none(), st.floats(0.01, 3)),
+    st.lists(st.tuples(st.floats(0, 2), st.integers(0, 5), st.integers(1, 6), st.floats(0.01, 0.7)), max_size=3),
+)
+def test_births_are_those_of_the_formula_written_out(rate, start, window, length, bursts):
+    pins = tuple(Burst(time=t, count=c, repeats=r, interval=i) for t, c, r, i in bursts)
+    emission = Emission(rate=rate, start=start, length=window, bursts=pins)
+    wanted = plain(emission, length, 2.5)
+    found = births_between(emission, length, 0.0, 2.5)
+    # At the very end of a window a birth may fall to either side by rounding alone.
+    assert abs(len(found) - len(wanted)) <= 1 + len(pins)
+    both = min(len(found), len(wanted))
+    np.testing.assert_allclose(found[:both], wanted[:both], atol=1e-7)
+
+
+def test_the_kth_birth_is_at_start_plus_k_over_rate():
+    np.testing.assert_allclose(born(Emission(rate=4, start=0.5), 2.0), [0.5, 0.75, 1.0, 1.25, 1.5, 1.75])
+
+
+def test_a_window_holds_its_beginning_and_not_its_end():
+    np.testing.assert_allclose(born(Emission(rate=10, start=0.2, length=0.3)), [0.2, 0.3, 0.4])
+    assert len(born(Emission(rate=10, start=0.2, length=0.301))) == 4
+
+
+def test_the_effects_own_end_cuts_the_window():
+    assert len(born(Emission(rate=10, length=5.0), 0.5)) == 5
+    assert len(born(Emission(rate=10, length=0.3), 0.5)) == 3
+    assert len(born(Emission(rate=10), None, 0.7)) == 7
+    assert born(Emission(rate=10, start=0.6), 0.5).size == 0
+    assert born(Emission(rate=10, start=0.5), 0.5).size == 0
+
+
+def test_a_span_bears_what_falls_into_it_its_beginning_included():
+    emission = Emission(rate=10)
+    np.testing.assert_allclose(births_between(emission, None, 0.1, 0.3), [0.1, 0.2])
+    np.testing.assert_allclose(births_between(emission, None, 0.10001, 0.3), [0.2])
+    assert births_between(emission, None, 0.3, 0.3).size == 0
+    assert births_between(emission, 0.2, 0.3, 0.4).size == 0
+
+
+def test_nothing_is_born_without_rate_or_bursts():
+    assert born(Emission()).size == 0
+    assert born(Emission(bursts=(Burst(count=0),))).size == 0
+
+
+@pytest.mark.parametrize(("length", "count"), [(0.0, 5), (0.2, 5), (0.4, 10), (0.39, 5), (1.0, 15)])
+def test_a_burst_at_the_very_end_happens_and_one_after_it_does_not(length, count):
+    emission = Emission(bursts=(Burst(count=5, time=0.0, repeats=3, interval=0.4),))
+    assert len(born(emission, length)) == count
+
+
+def test_repeats_come_at_their_intervals_and_no_more():
+    emission = Emission(bursts=(Burst(time=0.1, count=2, repeats=3, interval=0.25),))
+    np.testing.assert_allclose(born(emission), [0.1, 0.1, 0.35, 0.35, 0.6, 0.6])
+    np.testing.assert_allclose(births_between(emission, None, 0.35, 0.6), [0.35, 0.35])
+    assert births_between(emission, None, 0.61, 9.0).size == 0
+    assert births_between(emission, None, 0.0, 0.1).size == 0
+
+
+def test_births_of_rate_and_bursts_come_in_order_of_time():
+    emission = Emission(rate=3, bursts=(Burst(time=0.5, count=1), Burst(time=0.2, count=1)))
+    ages = born(emission, 1.0)
+    assert all(a <= b for a, b in pairwise(ages))
+    np.testing.assert_allclose(ages, [0, 0.2, 1 / 3, 0.5, 2 / 3])
+
+
+@pytest.mark.parametrize(
+    ("emission", "length", "end"),
+    [
+        (Emission(), None, 0.0),
+        (Emission(rate=1), None, math.inf),
+        (Emission(rate=1), 2.0, 2.0),
+        (Emission(rate=1, start=1, length=2), None, 3.0),
+        (Emission(rate=1, start=1, length=2), 2.5, 2.5),
+        (Emission(bursts=(Burst(time=0.5, repeats=4, interval=0.25),)), None, 1.25),
+        (Emission(bursts=(Burst(time=0.5, repeats=4, interval=0.25),)), 1.0, 1.0),
+        (Emission(rate=1, length=0.2, bursts=(Burst(time=0.5),)), None, 0.5),
+        (Emission(rate=1, length=0.7, bursts=(Burst(time=0.5),)), None, 0.7),
+    ],
+)
+def test_the_end_is_that_of_the_last_birth(emission, length, end):
+    assert emission_end(emission, length) == end
+    if math.isfinite(end):
+        assert births_between(emission, length, end + 1e-6, end + 100).size == 0
