@@ -1,0 +1,199 @@
+"""Casts: what an edit did not touch is taken over, and what is made from an earlier one is what a fresh one is."""
+
+from dataclasses import fields
+
+import numpy as np
+import pytest
+
+from tests.test_purity import everything, player_of
+from wraithon.particles.program import LayerProgram, runs_alike
+from wraithon.picture.shipped import TextureShelf
+from wraithon.project.binding import Binding, Dial
+from wraithon.project.effect import Effect, Layer
+from wraithon.project.paths import put_at
+from wraithon.project.project import Project
+from wraithon.project.resolving import resolved
+from wraithon.stage.cast import casts_run_alike, compile_project
+from wraithon.stage.sampler_shelf import SamplerShelf
+from wraithon.stage.trial import TEST_BURST
+
+
+@pytest.fixture(scope="module")
+def shelf():
+    loaded, _ = everything()
+    return SamplerShelf(TextureShelf(loaded.folder).read)
+
+
+@pytest.fixture
+def compiled(shelf):
+    loaded, project = everything()
+
+    def make(change=lambda p: p, earlier=None, characters=loaded.characters):
+        return compile_project(change(project), characters, shelf, earlier)
+
+    return make
+
+
+def same_program(one: LayerProgram, two: LayerProgram):
+    """Tell whether two programs hold the same numbers throughout."""
+    same = runs_alike(one, two)
+    return same and all(np.array_equal(a, b) for a, b in zip(one.drawn, two.drawn, strict=True))
+
+
+CHANGES = {
+    "name": lambda p: p.but(name="x"),
+    "seed": lambda p: p.but(seed=78),
+    "a layer's rate": lambda p: put_at(p, "effects.0.layers.0.emission.rate", 5.0),
+    "a layer's size": lambda p: put_at(p, "effects.0.layers.0.size.birth.high", 5.0),
+    "a filter": lambda p: put_at(p, "effects.1.layers.0.source.height.low", 0.4),
+    "the scale": lambda p: put_at(p, "characters.0.scale", 1.5),
+    "the dissolve's blotches": lambda p: put_at(p, "characters.0.dissolve.scale", 0.5),
+    "a mask": lambda p: put_at(p, "characters.0.masks.0.values", ""),
+    "muting": lambda p: put_at(p, "effects.1.layers.6.muted", True),
+    "a dial": lambda p: put_at(p, "effects.0.dials.0.value", 2.0),
+    "the fade": lambda p: put_at(p, "stage.fade", 0.3),
+}
+
+
+@pytest.mark.parametrize("change", CHANGES.values(), ids=CHANGES)
+def test_a_cast_made_from_an_earlier_one_is_what_a_fresh_one_is(compiled, change):
+    before = compiled()
+    fresh, made = compiled(change), compiled(change, before)
+    assert made.ends == fresh.ends
+    assert made.programs.keys() == fresh.programs.keys()
+    assert all(same_program(made.programs[key], fresh.programs[key]) for key in fresh.programs)
+    assert made.project == fresh.project
+    assert made.performance.use == fresh.performance.use
+    assert made.performance.period == fresh.performance.period
+    assert made.listeners == fresh.listeners
+
+
+def test_what_an_edit_did_not_touch_is_taken_over(compiled):
+    before = compiled()
+    after = compiled(CHANGES["a layer's rate"], before)
+    assert after.performance is before.performance
+    kept = [key for key in before.programs if after.programs[key] is before.programs[key]]
+    assert "a-point" not in kept
+    assert len(kept) == len(before.programs) - 1
+
+
+@pytest.mark.parametrize("name", ["seed", "the scale"])
+def test_a_seed_or_a_scale_makes_every_program_anew(compiled, name):
+    before = compiled()
+    after = compiled(CHANGES[name], before)
+    assert not any(after.programs[key] is before.programs[key] for key in before.programs)
+
+
+def test_the_border_is_made_anew_only_when_its_blotches_change(compiled):
+    before = compiled()
+    assert before.programs["b-border"].border.blotches == pytest.approx(1 / 0.3)
+    assert before.programs["b-surface"].border is None
+    assert compiled(CHANGES["name"], before).programs["b-border"] is before.programs["b-border"]
+    after = compiled(CHANGES["the dissolve's blotches"], before)
+    assert after.programs["b-border"].border.blotches == pytest.approx(2.0)
+
+
+ALIKE = {"name", "a layer's size"}
+
+
+@pytest.mark.parametrize("name", CHANGES)
+def test_only_what_is_drawn_leaves_the_course_as_it_was(compiled, name):
+    before = compiled()
+    assert casts_run_alike(before, compiled(CHANGES[name], before)) == (name in ALIKE)
+    assert casts_run_alike(before, before)
+
+
+@pytest.mark.parametrize(
+    "change",
+    [
+        lambda p: p.but(step_rate=50),
+        lambda p: p.but(effects=p.effects[:-1]),
+        lambda p: p.but(effects=p.effects[::-1]),
+        lambda p: put_at(p, "effects.0.length", 0.75),
+        lambda p: put_at(p, "effects.0.layers", p.effects[0].layers[1:]),
+        lambda p: put_at(p, "triggers.0.enabled", False),
+        lambda p: p.but(characters=()),
+    ],
+)
+def test_other_edits_change_the_course(compiled, change):
+    assert not casts_run_alike(compiled(), compiled(change))
+
+
+def test_muted_layers_have_no_program_and_bear_nothing(compiled):
+    cast = compiled()
+    assert "a-muted" not in cast.programs
+    assert "a-muted" not in cast.ends
+    assert {"a-point", "b-bones", TEST_BURST.layers[0].id} <= cast.programs.keys()
+
+
+def test_skin_and_bones_are_used_when_a_layer_is_born_there(compiled):
+    def without(*ids):
+        def change(project):
+            effects = (e.but(layers=tuple(x for x in e.layers if x.id not in ids)) for e in project.effects)
+            return project.but(effects=tuple(effects))
+
+        return change
+
+    cast = compiled()
+    assert (cast.uses_skin, cast.uses_bones) == (True, True)
+    cast = compiled(without("b-bones"))
+    assert (cast.uses_skin, cast.uses_bones) == (True, False)
+    names = ["surface", "edges", "vertices", "bones", "table", "even", "border", "texture"]
+    cast = compiled(without(*(f"b-{name}" for name in names)))
+    assert (cast.uses_skin, cast.uses_bones) == (False, False)
+
+
+def test_without_its_character_a_cast_has_neither_performance_nor_samplers(compiled):
+    cast = compiled(characters={})
+    assert (cast.performance, cast.anchorage) == (None, None)
+    assert all(program.sampler is None for program in cast.programs.values())
+    assert not casts_run_alike(compiled(), cast)
+
+
+def test_effects_are_found_by_id_the_test_burst_too_and_the_first_of_two(compiled):
+    cast = compiled()
+    assert cast.effect("a").name == "around"
+    assert cast.effect(TEST_BURST.id) is TEST_BURST
+    assert cast.effect("gone") is cast.effect(None) is None
+    twice = Project(effects=(Effect(id="e", name="one"), Effect(id="e", name="two")))
+    assert compile_project(twice, {}, SamplerShelf()).effect("e").name == "one"
+
+
+# ---- dials ----------------------------------------------------------------------------------------
+
+
+def bound(**changes):
+    binding = {"dial": "d", "layer": "l", "path": "size.birth.high", "low": 1.0, "high": 3.0} | changes
+    dial = Dial(id="d", low=-1.0, high=1.0, value=0.0)
+    return Effect(layers=(Layer(id="l"), Layer(id="m")), dials=(dial,), bindings=(Binding(**binding),))
+
+
+@pytest.mark.parametrize(
+    ("settings", "value"), [(None, 2.0), ({"d": -1}, 1.0), ({"d": 0.5}, 2.5), ({"d": 9}, 3.0), ({"other": 1}, 2.0)]
+)
+def test_a_dial_drives_a_value_between_its_bounds(settings, value):
+    made = resolved(bound(), settings)
+    assert made.layers[0].size.birth.high == pytest.approx(value)
+    assert made.layers[1] is bound().layers[1] or made.layers[1] == Layer(id="m")
+
+
+@pytest.mark.parametrize(
+    "changes", [{"layer": "gone"}, {"dial": "gone"}, {"path": "size.gone"}, {"path": "emission.bursts.3.time"},
+                {"path": "lifetime.birth.high", "low": -9.0, "high": -9.0}, {"path": "name"}],
+)  # fmt: skip
+def test_a_binding_that_cannot_be_followed_changes_nothing(changes):
+    effect = bound(**changes)
+    assert resolved(effect, {"d": 1}) is effect
+
+
+def test_a_dial_of_no_span_stands_at_its_lowest():
+    effect = bound().but(dials=(Dial(id="d", low=1.0, high=1.0, value=1.0),))
+    assert resolved(effect).layers[0].size.birth.high == 1.0
+
+
+def test_what_a_dial_drives_is_compiled():
+    _, project = everything()
+    assert player_of(project).cast.programs["a-ring"].birth.speed[1] == 2.0
+    turned = put_at(project, "effects.0.dials.0.value", 0.0)
+    assert player_of(turned).cast.programs["a-ring"].birth.speed[1] == 1.0
+    assert {f.name for f in fields(LayerProgram)} >= {"birth", "flight", "forces", "drawn"}
