@@ -10,52 +10,32 @@ import numpy as np
 import pytest
 from tests import twins
 from tests.bodies import body, sphere, swaying_pole
+from tests.pools import PLAIN, born, free
 
 from benchmarks.conftest import best, times_faster
 from wraithon.character.pose import clip_locals, pose_of, skin_of
 from wraithon.character.sampling import sampler_of
 from wraithon.character.spacing import spaced_evenly
 from wraithon.demo.crowd import crowded_demo
-from wraithon.particles import kernels as k
-from wraithon.particles.pool import Surroundings
-from wraithon.picture.renderer import Renderer
+from wraithon.particles import columns as k
+from wraithon.particles.rules import Surroundings
+from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.shipped import TextureShelf
 from wraithon.project.character import CharacterUse
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute
+from wraithon.project.motion import Curl, Drag, Gravity, Motion
 from wraithon.project.project import Cue, Project, Stage
 from wraithon.project.source import Riding, SkinSource, Spacing
 from wraithon.project.trigger import AtStart, StartEffect, Trigger
+from wraithon.stage.frame import frame_of
 from wraithon.stage.player import Player
 
 COUNT = 100_000
 DT = np.float32(1 / 60)
-PUSH, DRAG = np.array([0, -9.81, 0], np.float32), np.float32(0.5)
-CURLS, SEEDS = np.array([[1.5, 2.0, 0.3]], np.float32), np.array([7], np.uint32)
-
-
-def free_particles():
-    rng = np.random.default_rng(3)
-    state = np.zeros((k.COLUMNS, COUNT), np.float32)
-    state[:6] = rng.normal(size=(6, COUNT))
-    state[k.LIFETIME], state[k.RIDE_END] = 1e9, -1
-    return state
-
-
-def kernel_step(state):
-    triangle, nothing = np.full(COUNT, -1, np.int32), Surroundings.empty()
-    zero, table = np.float32(0), np.ones(128, np.float32)
-
-    def go():
-        k.step(
-            COUNT, state, triangle, COUNT, DT, np.float32(1), PUSH, DRAG, CURLS, SEEDS, k.PASS, zero, zero, -1, table,
-            k.POINT, zero, zero, zero, False, nothing.skin_before, nothing.skin_amid, nothing.skin_now,
-            nothing.normal_now, nothing.triangles, nothing.bones_before, nothing.bones_amid, nothing.bones_now, False,
-        )  # fmt: skip
-
-    go()
-    return go
+FORCES = Motion(forces=(Gravity(), Drag(rate=0.5), Curl(strength=1.5, scale=0.5, change=0.3)))
+NOWHERE = np.zeros((3, 2, 3), np.float32)
 
 
 @pytest.fixture(scope="module")
@@ -72,29 +52,35 @@ def c_step(tmp_path_factory):
     f = ctypes.c_float
     function.argtypes = [floats, ctypes.c_int64, ctypes.c_int64, f, f, floats, f, f, f, f, ctypes.c_uint32]
 
-    def go(state):
+    def go(state, rows):
+        push, drag, curl = rows.numbers
         function(
-            state.ctypes.data_as(floats), COUNT, COUNT, DT, 1.0, PUSH.ctypes.data_as(floats), DRAG,
-            *(float(x) for x in CURLS[0]), int(SEEDS[0]),
+            state.ctypes.data_as(floats), COUNT, COUNT, DT, 1.0, push.ctypes.data_as(floats), drag[0],
+            *(float(x) for x in curl[:3]), int(rows.seeds[2]),
         )  # fmt: skip
 
     return go
 
 
 def test_fused_step_against_its_twin_and_c(benchmark, ratio, c_step):
-    state = free_particles()
-    go = kernel_step(state)
-    check = free_particles()
-    c_step(check)
-    twin = free_particles()
-    twins.step(twin, DT, 1.0, PUSH, DRAG, CURLS, SEEDS)
+    pool, program = free(COUNT, Layer(motion=FORCES))
+    rows, nothing = program.forces.rows, Surroundings.empty()
+    check, twin = (pool.columns.state[:, :COUNT].copy() for _ in range(2))
+    c_step(check, rows)
+    twins.step(twin, DT, 1.0, rows, NOWHERE)
     np.testing.assert_allclose(check[:7], twin[:7], atol=5e-4)
+
+    def go():
+        pool.step(program, DT, 1.0, nothing, NOWHERE, heeded=False)
+
+    go()
+    np.testing.assert_allclose(pool.columns.state[:7, :COUNT], twin[:7], atol=5e-4)
     benchmark(go)
     numba.set_num_threads(1)
     single = best(go)
     numba.set_num_threads(numba.config.NUMBA_NUM_THREADS)
-    ours, c = best(go), best(lambda: c_step(check))
-    plain = best(lambda: twins.step(twin, DT, 1.0, PUSH, DRAG, CURLS, SEEDS), rounds=3)
+    ours, c = best(go), best(lambda: c_step(check, rows))
+    plain = best(lambda: twins.step(twin, DT, 1.0, rows, NOWHERE), rounds=3)
     ratio("step of 100,000: NumPy twin / kernel", plain / ours, at_least=8)
     ratio("step of 100,000: kernel / C loop", ours / c, at_most=1.5)
     ratio("step of 100,000: kernel on one thread / C loop", single / c)
@@ -116,33 +102,29 @@ def plain_riding(character, pose, rows, b, c):
 
 def test_riding_against_the_plain_way(benchmark, ratio):
     character = swaying_pole()
-    mesh = character.mesh
     poses = [
         pose_of(character, clip_locals(character, character.clip("sway"), t), np.eye(4, dtype=np.float32))
         for t in (0.7, 0.7 + 1 / 60)
     ]
     skins = [skin_of(character, pose) for pose in poses]
     around = Surroundings.between(character, *zip(poses, skins, strict=True))
-    state = free_particles()
-    rng = np.random.default_rng(4)
-    b, c = rng.uniform(0, 0.5, (2, COUNT)).astype(np.float32)
-    state[k.SHARE_B], state[k.SHARE_C], state[k.RIDE_END] = b, c, 1e9
-    rows = rng.integers(0, len(mesh.triangles), COUNT).astype(np.int32)
-    zero, table = np.float32(0), np.ones(128, np.float32)
-    none, seeds = np.zeros((0, 3), np.float32), np.zeros(0, np.uint32)
+    layer = Layer(
+        source=SkinSource(riding=Riding(share=1.0)),
+        emission=Emission(limit=COUNT),
+        motion=Motion(),
+        **{**PLAIN, "lifetime": Attribute.of(1e5)},
+    )
+    source = sampler_of(character, layer.source)
+    pool, program = born(layer, COUNT, source, around)
 
     def ours():
         skin_of(character, poses[1])
-        k.step(
-            COUNT, state, rows, COUNT, DT, zero, PUSH, zero, none, seeds, k.PASS, zero, zero, -1, table,
-            k.SKIN, zero, zero, zero, False,
-            around.skin_before, around.skin_amid, around.skin_now, around.normal_now, around.triangles,
-            around.bones_before, around.bones_amid, around.bones_now, False,
-        )  # fmt: skip
+        pool.step(program, DT, 0.0, around, heeded=False)
 
-    plain = plain_riding(character, poses[1], rows, b, c)
+    shares = pool.columns.state[[k.SHARE_B, k.SHARE_C], :COUNT]
+    plain = plain_riding(character, poses[1], pool.columns.triangle[:COUNT], *shares)
     ours()
-    np.testing.assert_allclose(state[:3].T, plain(), atol=2e-5)
+    np.testing.assert_allclose(pool.columns.state[:3, :COUNT].T, plain(), atol=2e-5)
     benchmark(ours)
     ratio("riding of 100,000: plain NumPy / kernel", times_faster(ours, plain), at_least=10)
 
@@ -166,10 +148,10 @@ def test_a_whole_step_with_100_000_riders(benchmark, ratio):
     player.step()
     assert player.show.alive == COUNT
     pool = player.show.pools[layer.id]
-    assert (pool.state[k.RIDE_END, :COUNT] > 0).all()
-    plain = plain_riding(
-        character, player.show.posed(1)[0], pool.triangle[:COUNT], *pool.state[[k.SHARE_B, k.SHARE_C], :COUNT]
-    )
+    state = pool.columns.state
+    assert (state[k.RIDE_END, :COUNT] > 0).all()
+    shares = state[[k.SHARE_B, k.SHARE_C], :COUNT]
+    plain = plain_riding(character, player.show.posed(1)[0], pool.columns.triangle[:COUNT], *shares)
     benchmark(player.step)
     assert player.show.alive == COUNT
     words = "100,000 riders: plain NumPy riding alone / whole step with pose and skin"
@@ -204,13 +186,13 @@ def test_skinning_against_the_plain_way(benchmark, ratio, demo):
 def test_a_whole_frame_with_its_parts(benchmark, ratio, demo):
     player = Player(crowded_demo(20_000), demo.characters)
     player.seek(3.2)
-    renderer = Renderer(TextureShelf(None).read)
+    renderer = RasterRenderer(TextureShelf(None).read)
     view = demo.project.view
     parts = {}
 
     def whole():
         player.step()
-        picture = renderer.draw(player.frame(), view, 588, 598, live=True)
+        picture = renderer.draw(frame_of(player.show), view, 588, 598, live=True)
         for name, seconds in picture.seconds.items():
             parts.setdefault(name, []).append(seconds)
 
@@ -218,7 +200,7 @@ def test_a_whole_frame_with_its_parts(benchmark, ratio, demo):
     total = benchmark.stats.stats.median
     for name, seconds in parts.items():
         ratio(f"frame of 20,000: {name} / whole", float(np.median(seconds)) / total)
-    frame = player.frame()
+    frame = frame_of(player.show)
     still = best(lambda: renderer.draw(frame, view, 588, 598), rounds=5)
     moving = best(lambda: renderer.draw(frame, view, 588, 598, live=True), rounds=5)
     ratio("picture of 20,000: full quality / live", still / moving)
