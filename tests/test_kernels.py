@@ -1,0 +1,145 @@
+"""Kernels as a whole: both versions of each do the same, and none is taken from the cache when it is stale."""
+
+import ast
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+import wraithon
+from tests.pools import DT, HOME, PLAIN, born, free, lift, surroundings
+from wraithon import compiled
+from wraithon.character.sampling import sampler_of
+from wraithon.compiled import FEW, HELPERS, SizedKernel
+from wraithon.particles.looks.batch import drawn_of
+from wraithon.particles.rules import Surroundings
+from wraithon.picture import sprite_kernels
+from wraithon.project.effect import Layer
+from wraithon.project.emission import Emission
+from wraithon.project.life import Attribute, Curve, LifeMode
+from wraithon.project.motion import Contact, Curl, Gravity, Ground, Motion, Vortex
+from wraithon.project.source import Mode, PointSource, Riding, RingSource, SkinSource, SphereSource
+
+HERE = Path(wraithon.__file__).parent
+MANY = 3 * FEW + 5
+
+
+@pytest.fixture(params=["few", "many"])
+def version(request, monkeypatch):
+    """Run every kernel in one version, whatever the number of rows."""
+
+    def call(self, _rows, *arguments):
+        return (self._small if request.param == "few" else self._large)(*arguments)
+
+    monkeypatch.setattr(SizedKernel, "__call__", call)
+    return request.param
+
+
+SOURCES = {
+    "point": PointSource(),
+    "sphere": SphereSource(),
+    "ring": RingSource(),
+    "skin": SkinSource(riding=Riding(share=0.5)),
+    "bone": SkinSource(mode=Mode.BONES, riding=Riding(share=0.5)),
+}
+_seen: dict[str, tuple] = {}
+
+
+def same_as_the_other_version(name, *arrays):
+    """Hold what one version gives until the other has run, then compare."""
+    other = _seen.setdefault(name, tuple(array.copy() for array in arrays))
+    for one, two in zip(arrays, other, strict=True):
+        np.testing.assert_array_equal(one, two)
+
+
+@pytest.mark.parametrize("source", SOURCES)
+@pytest.mark.parametrize("count", [7, MANY])
+def test_births_are_the_same_in_both_versions(version, source, count, halcyon):
+    layer = Layer(source=SOURCES[source], emission=Emission(limit=MANY))
+    needs = source in {"skin", "bone"}
+    around = surroundings(halcyon, 0.2, 0.25) if needs else Surroundings.empty()
+    sampler = sampler_of(halcyon, layer.source) if needs else None
+    pool, _ = born(layer, count, sampler, around, anchors=(HOME, lift(HOME, 0.5)))
+    held = pool.columns.first(pool.count)
+    assert pool.count == count
+    assert (held.state[2] != 0).any() or source == "point"
+    same_as_the_other_version(f"bear {source} {count}", *held)
+
+
+def test_a_step_is_the_same_in_both_versions(version):
+    ground = Ground(contact=Contact.BOUNCE)
+    layer = Layer(id="one", motion=Motion(forces=(Gravity(), Curl(), Vortex()), ground=ground))
+    pool, program = free(MANY, layer)
+    points = np.zeros((3, 2, 3), np.float32)
+    happened = [pool.step(program, DT, n * DT, Surroundings.empty(), points) for n in range(20)]
+    assert sum(len(part.kinds) for part in happened) > 0
+    same_as_the_other_version("step", *pool.columns.first(pool.count), *(a for part in happened for a in part))
+
+
+def test_what_is_drawn_is_the_same_in_both_versions(version):
+    fade = Attribute(birth=Attribute.of(0.2, 0.9).birth, mode=LifeMode.SCALE, course=Curve.through((0, 1), (1, 0)))
+    layer = Layer(**{**PLAIN, "lifetime": Attribute.of(1, 3)}, opacity=fade, emission=Emission(limit=MANY))
+    pool, program = born(layer, MANY)
+    drawn = drawn_of(pool, program)
+    assert (drawn.sizes > 0).all()
+    assert np.ptp(drawn.colours[:, 3]) > 0.5
+    same_as_the_other_version("draw", *drawn)
+
+
+def test_sprites_reach_the_same_bands_in_both_versions(version):
+    rng = np.random.default_rng(3)
+    sprites = rng.uniform(-20, 140, (MANY, sprite_kernels.COLUMNS)).astype(np.float32)
+    spans = np.zeros((MANY, 2), np.int32)
+    sprite_kernels.reach_bands(MANY, sprites, np.arange(MANY), 1, 120, spans)
+    same_as_the_other_version("reach", spans)
+
+
+def imported_by(path):
+    """Return the project's own files that a file imports when it runs."""
+    tree = ast.parse(path.read_text())
+    idle = {
+        inner
+        for node in ast.walk(tree)
+        if isinstance(node, ast.If) and ast.unparse(node.test) == "TYPE_CHECKING"
+        for inner in ast.walk(node)
+    }
+    for node in ast.walk(tree):
+        if isinstance(node, ast.ImportFrom) and node not in idle and (node.module or "").startswith("wraithon"):
+            parts = node.module.split(".")[1:]
+            whole = HERE.joinpath(*parts).with_suffix(".py")
+            yield from [whole] if whole.exists() else (HERE.joinpath(*parts, f"{n.name}.py") for n in node.names)
+
+
+def test_whatever_is_compiled_into_a_kernel_is_in_the_name_of_its_cache():
+    """Else an edit of a helper would leave the old machine code in use."""
+    told = {*HERE.rglob("*kernels.py"), *(HERE / name for name in HELPERS)}
+    assert {path for path in told if not path.exists()} == set()
+    needed = {found for path in told - {HERE / "compiled.py"} for found in imported_by(path)}
+    assert {str(path.relative_to(HERE)) for path in needed - told} == set()
+
+
+def test_an_edit_of_a_helper_gives_another_cache(monkeypatch, tmp_path):
+    before = compiled._cache_folder()
+    read = Path.read_bytes
+    monkeypatch.setattr(Path, "read_bytes", lambda path: read(path) + b"#" * (path.name == "meeting.py"))
+    assert compiled._cache_folder() != before
+
+
+CALLERS = {
+    "bear": "particles/pool.py",
+    "step": "particles/pool.py",
+    "sweep": "particles/pool.py",
+    "count_firings": "particles/pool.py",
+    "draw": "particles/looks/batch.py",
+}
+
+
+@pytest.mark.parametrize("name", CALLERS)
+def test_each_kernel_of_particles_is_called_in_one_place(name):
+    modules = ("birth_kernels", "flight_kernels", "draw_kernels")
+    callers = set()
+    for path in [*HERE.rglob("*.py"), *Path(__file__).parent.rglob("*.py")]:
+        for node in ast.walk(ast.parse(path.read_text())):
+            if isinstance(node, ast.Call) and ast.unparse(node.func) in {f"{module}.{name}" for module in modules}:
+                callers.add(path)
+    assert callers == {HERE / CALLERS[name]}
