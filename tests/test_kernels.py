@@ -16,7 +16,7 @@ from wraithon.particles.rules import Surroundings
 from wraithon.picture import sprite_kernels
 from wraithon.project.effect import Layer
 from wraithon.project.emission import Emission
-from wraithon.project.life import Attribute, Curve, LifeMode
+from wraithon.project.life import Attribute, Curve
 from wraithon.project.motion import Contact, Curl, Gravity, Ground, Motion, Vortex
 from wraithon.project.source import Mode, PointSource, Riding, RingSource, SkinSource, SphereSource
 
@@ -77,7 +77,7 @@ def test_a_step_is_the_same_in_both_versions(version):
 
 
 def test_what_is_drawn_is_the_same_in_both_versions(version):
-    fade = Attribute(birth=Attribute.of(0.2, 0.9).birth, mode=LifeMode.SCALE, course=Curve.through((0, 1), (1, 0)))
+    fade = Attribute.of(0.2, 0.9, Curve.through((0, 1), (1, 0)))
     layer = Layer(**{**PLAIN, "lifetime": Attribute.of(1, 3)}, opacity=fade, emission=Emission(limit=MANY))
     pool, program = born(layer, MANY)
     drawn = drawn_of(pool, program)

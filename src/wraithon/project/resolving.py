@@ -9,7 +9,7 @@ from wraithon.project.paths import put_at
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
-    from wraithon.project.binding import Dial
+    from wraithon.project.binding import Binding, Dial
     from wraithon.project.effect import Effect, Layer
 
 __all__ = ["resolved"]
@@ -26,15 +26,14 @@ def resolved(effect: Effect, settings: Mapping[str, float] | None = None) -> Eff
         Dial id to what it is set to, held to its own range; dials that are not named keep their value.
 
     A binding that cannot be followed (its layer, place or dial is gone, or the value may not stand there)
-    leaves the value as it is: that is found by the checks.
+    leaves the value as it is.
     """
     layers = {layer.id: layer for layer in effect.layers}
     shares = {dial.id: _share(dial, (settings or {}).get(dial.id, dial.value)) for dial in effect.dials}
-    for binding in effect.bindings:
-        layer = layers.get(binding.layer)
-        if layer is not None and binding.dial in shares:
-            value = binding.low + (binding.high - binding.low) * shares[binding.dial]
-            layers[layer.id] = _bound(layer, binding.path, value)
+    bindings = [binding for binding in effect.bindings if binding.layer in layers and binding.dial in shares]
+    # What may not stand there yet may once the others do: the low end of a range above its old high end.
+    for _ in range(2):
+        bindings = [binding for binding in bindings if not _follow(binding, shares[binding.dial], layers)]
     now = tuple(layers[layer.id] for layer in effect.layers)
     same = all(a is b for a, b in zip(now, effect.layers, strict=True))
     return effect if same else effect.but(layers=now)
@@ -45,8 +44,11 @@ def _share(dial: Dial, value: float) -> float:
     return min(max((value - dial.low) / span, 0.0), 1.0) if span else 0.0
 
 
-def _bound(layer: Layer, path: str, value: float) -> Layer:
+def _follow(binding: Binding, share: float, layers: dict[str, Layer]) -> bool:
+    """Put what a binding drives into its layer; tell whether it may stand there."""
+    value = binding.low + (binding.high - binding.low) * share
     try:
-        return put_at(layer, path, value)
+        layers[binding.layer] = put_at(layers[binding.layer], binding.path, value)
     except (AttributeError, IndexError, ValueError):
-        return layer
+        return False
+    return True
