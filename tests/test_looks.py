@@ -1,0 +1,219 @@
+"""Looks: one word finds the model, what it draws, its drawer and its editor; ribbons join births in order."""
+
+import importlib
+
+import numpy as np
+import pytest
+from pydantic import TypeAdapter, ValidationError
+
+from tests.pools import DT, HOME, PLAIN, born, lift
+from wraithon.demo import DEMO_FOLDER
+from wraithon.particles import columns as k
+from wraithon.particles.looks import batch_of
+from wraithon.particles.looks.ribbon import RibbonBatch
+from wraithon.particles.rules import AnchorPlaces, Surroundings
+from wraithon.picture.camera import camera_of
+from wraithon.picture.looks import drawer_of, of_phase
+from wraithon.picture.looks.drawer import Phase
+from wraithon.picture.raster import RasterRenderer
+from wraithon.picture.shipped import TextureShelf
+from wraithon.project.effect import Effect, Layer
+from wraithon.project.emission import Burst, Emission
+from wraithon.project.files import open_project
+from wraithon.project.life import Attribute, Tint
+from wraithon.project.look import LOOKS, Blend, Facing, FrameGrid, Look, RibbonLook, SpriteLook
+from wraithon.project.motion import Motion
+from wraithon.project.project import Project, View
+from wraithon.project.source import PointSource
+from wraithon.project.trigger import AtStart, StartEffect, Trigger
+from wraithon.stage.frame import Frame, frame_of
+from wraithon.stage.player import Player
+
+AIR = Surroundings.empty()
+VIEW = View(target=(0, 1, 0), azimuth=0, elevation=0, distance=5, follow=False)
+RIBBON = Layer(
+    id="ribbon",
+    source=PointSource(),
+    emission=Emission(limit=1000),
+    look=RibbonLook(soft=0.0),
+    motion=Motion(),
+    size=Attribute.of(0.1),
+    **PLAIN,
+)
+
+
+@pytest.mark.parametrize("kind", LOOKS)
+def test_a_looks_word_finds_all_that_belongs_to_it(kind):
+    assert LOOKS[kind]().kind == kind
+    assert isinstance(TypeAdapter(Look).validate_python({"kind": kind}), LOOKS[kind])
+    assert isinstance(drawer_of(kind).phase, Phase)
+    assert callable(importlib.import_module(f"wraithon.particles.looks.{kind}").batch_of)
+    importlib.import_module(f"wraithon.desktop.effects.looks.{kind}")
+
+
+def test_an_unknown_look_is_refused():
+    with pytest.raises(ValidationError):
+        TypeAdapter(Look).validate_python({"kind": "glow"})
+
+
+def test_looks_of_before_there_were_kinds_are_sprites():
+    for effect in open_project(DEMO_FOLDER).project.effects:
+        assert {type(layer.look) for layer in effect.layers} == {SpriteLook}
+    older = Layer.model_validate({"look": {"texture": "spark", "facing": "velocity", "stretch": 0.5}})
+    assert older.look == SpriteLook(texture="spark", facing=Facing.VELOCITY, stretch=0.5)
+
+
+def test_only_sheets_have_frames_and_only_some_sprites_turn_by_the_normal():
+    assert SpriteLook(sheet=FrameGrid(columns=3, rows=4)).frames == 12
+    assert RibbonLook().frames == SpriteLook().frames == 1
+    assert SpriteLook(facing=Facing.NORMAL).by_normal
+    assert not SpriteLook().by_normal
+    assert not RibbonLook().by_normal
+
+
+def test_a_batch_names_its_layer_and_whose_rows_are_whose():
+    for look in LOOKS.values():
+        pool, program = born(RIBBON.but(look=look()), 20)
+        batch = batch_of(pool, program)
+        assert batch.layer == "ribbon"
+        assert batch.kind == look().kind
+        assert sorted(batch.identities) == sorted(pool.columns.identity[:20])
+
+
+def test_a_batch_stays_as_it_is_when_its_particles_move_on():
+    for look in LOOKS.values():
+        pool, program = born(RIBBON.but(look=look(), speed=Attribute.of(1)), 20)
+        batch = batch_of(pool, program)
+        held = batch.drawn if look is SpriteLook else batch
+        places, who = held.positions.copy(), batch.identities.copy()
+        pool.step(program, DT, 0.0, AIR)
+        pool.columns.identity[:] = 0
+        np.testing.assert_array_equal(held.positions, places)
+        np.testing.assert_array_equal(batch.identities, who)
+
+
+# ---- ribbons --------------------------------------------------------------------------------------
+
+
+def drawn_out(steps=10, each=3, firings=1):
+    """Return a ribbon whose source rises by 0.1 m a step, with as many firings side by side."""
+    pool, program = born(RIBBON, 0, leads=np.zeros(0, np.float32))
+    for n in range(steps):
+        for slot in range(firings):
+            places = AnchorPlaces.of(lift(HOME, n * 0.1), lift(HOME, (n + 1) * 0.1))
+            leads = ((np.arange(each) + 0.5) * DT / each).astype(np.float32)
+            pool.bear(program, np.uint64(7 + slot), n * each, slot, leads, DT, AIR, places)
+        pool.step(program, DT, n * DT, AIR)
+    return pool, program
+
+
+def test_a_ribbon_goes_through_its_births_from_the_first_to_the_last():
+    ribbon = batch_of(*drawn_out())
+    assert isinstance(ribbon, RibbonBatch)
+    heights = ribbon.positions[:, 1]
+    np.testing.assert_allclose(heights, (np.arange(30) + 0.5) / 30, atol=1e-5)
+    assert ribbon.joined.tolist() == list(range(29))
+    np.testing.assert_allclose(ribbon.widths, 0.1)
+
+
+def test_ribbons_of_two_firings_are_not_joined():
+    ribbon = batch_of(*drawn_out(steps=4, each=2, firings=3))
+    assert len(ribbon.positions) == 24
+    assert ribbon.joined.tolist() == [n for n in range(24) if n % 8 != 7]
+    for n in range(3):
+        assert (np.diff(ribbon.positions[n * 8 : n * 8 + 8, 1]) > 0).all()
+
+
+def test_a_ribbon_loses_its_oldest_end_and_stays_in_order():
+    pool, program = drawn_out()
+    state = pool.columns.state
+    oldest = np.argsort(-state[k.AGE, : pool.count])[:7]
+    state[k.LIFETIME, oldest] = state[k.AGE, oldest]
+    pool.step(program, DT, 1.0, AIR)
+    ribbon = batch_of(pool, program)
+    assert len(ribbon.positions) == 23
+    np.testing.assert_allclose(ribbon.positions[:, 1], (np.arange(7, 30) + 0.5) / 30, atol=1e-5)
+
+
+def test_births_of_one_moment_keep_one_order():
+    pool, program = born(RIBBON, 40, leads=np.zeros(40, np.float32))
+    before = batch_of(pool, program).identities
+    pool.columns.state[k.LIFETIME, 3] = 1e-6
+    pool.step(program, DT, 0.0, AIR)
+    after = batch_of(pool, program).identities
+    assert after.tolist() == [who for who in before if who in set(after.tolist())]
+
+
+@pytest.mark.parametrize("count", [0, 1])
+def test_nothing_and_a_single_birth_join_nothing(count):
+    pool, program = born(RIBBON, count)
+    ribbon = batch_of(pool, program)
+    assert len(ribbon.positions) == count
+    assert ribbon.joined.tolist() == []
+    assert drawer_of("ribbon").count(ribbon) == 0
+
+
+def picture(*batches):
+    renderer = RasterRenderer(TextureShelf(None).read)
+    frame = Frame(0.0, None, (0.0, 0.0, 0.0), tuple(batches), "plain", 1.0)
+    return renderer.draw(frame, VIEW, 160, 120).pixels[..., :3].astype(int)
+
+
+def test_a_ribbon_is_a_band_between_its_points():
+    pool, program = drawn_out()
+    added = (picture(batch_of(pool, program)) - picture()).sum(axis=2)
+    lit = np.argwhere(added > 30)
+    camera = camera_of(VIEW, (0, 0, 0))
+    scale = camera.lens * 120 / 5
+    assert np.ptp(lit[:, 0]) == pytest.approx(scale * 29 / 30, abs=5)
+    assert np.ptp(lit[:, 1]) <= scale * 0.1 + 2
+    assert np.median(lit[:, 1]) == pytest.approx(80, abs=1)
+    # No gap: every row between its ends is lit.
+    assert len(np.unique(lit[:, 0])) == np.ptp(lit[:, 0]) + 1
+
+
+def test_what_only_adds_light_is_told_by_its_blend():
+    pool, _ = drawn_out()
+    for blend, adds in ((Blend.ADDITIVE, True), (Blend.ALPHA, False)):
+        for look in (RibbonLook(blend=blend), SpriteLook(blend=blend)):
+            batch = batch_of(pool, born(RIBBON.but(look=look), 0)[1])
+            assert drawer_of(look.kind).additive(batch) is adds
+
+
+def test_batches_are_drawn_in_the_phase_of_their_look_in_the_order_given():
+    pool, program = drawn_out()
+    ribbon = batch_of(pool, program)
+    sprites = batch_of(pool, born(RIBBON.but(look=SpriteLook()), 0)[1])
+    drawn = of_phase([ribbon, sprites, ribbon], Phase.TRANSPARENT)
+    assert [batch for batch, _ in drawn] == [ribbon, sprites, ribbon]
+    assert [drawer for _, drawer in drawn] == [drawer_of("ribbon"), drawer_of("sprite"), drawer_of("ribbon")]
+    assert of_phase([ribbon, sprites], Phase.REFRACTING) == []
+
+
+def test_ribbons_and_sprites_hide_each_other_by_depth():
+    """Both are squares of one sorted pass: the nearer covers the farther whichever layer comes first."""
+    near = np.array([[0, 1, 1.0]], np.float32)
+    pool, program = drawn_out()
+    ribbon = batch_of(pool, program)
+    square = RIBBON.but(
+        look=SpriteLook(soft=0.0), size=Attribute.of(3.0), colour=Tint(first=(1, 0, 0), second=(1, 0, 0))
+    )
+    other, square_program = born(square, 1)
+    other.columns.state[k.PX : k.PZ + 1, 0] = near[0]
+    cover = batch_of(other, square_program)
+    np.testing.assert_array_equal(picture(ribbon, cover), picture(cover, ribbon))
+
+
+def test_a_ribbon_plays_and_is_the_same_after_a_seek():
+    layer = RIBBON.but(emission=Emission(rate=120, bursts=(Burst(count=4),)), lifetime=Attribute.of(0.4))
+    effect = Effect(id="e", layers=(layer,))
+    start = Trigger(when=AtStart(), response=(StartEffect(effect="e"),))
+    project = Project(effects=(effect,), triggers=(start,))
+    player = Player(project, {})
+    player.seek(1.0)
+    (batch,) = frame_of(player.show).batches
+    held = batch.identities.copy()
+    assert len(batch.joined) == len(held) - 1
+    player.seek(3.0)
+    player.seek(1.0)
+    np.testing.assert_array_equal(frame_of(player.show).batches[0].identities, held)
