@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QEvent, QObject, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLineEdit, QSizePolicy, QWidget
 
@@ -17,6 +17,7 @@ __all__ = ["Check", "ChoiceField", "NumberField", "TextField", "Ticks"]
 
 DRAG_START = 3
 PIXELS_A_STEP = 4
+ENTER = frozenset({Qt.Key.Key_Return, Qt.Key.Key_Enter})
 
 
 class NumberField(OwnKeys, ShowsFocus, QWidget):
@@ -60,6 +61,7 @@ class NumberField(OwnKeys, ShowsFocus, QWidget):
         self._editor.setFont(figures_font())
         self._editor.hide()
         self._editor.editingFinished.connect(self._typed)
+        self._editor.installEventFilter(self)
 
     @property
     def value(self) -> float:
@@ -118,6 +120,15 @@ class NumberField(OwnKeys, ShowsFocus, QWidget):
         if self.window().isActiveWindow() and self.focusWidget() is None:
             self.setFocus()
 
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """Keep the Enter that ends typing to the editor: here it would begin anew."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and event.key() in ENTER:
+            self._typed()
+            if not self._editor.isVisible():
+                self.setFocus()
+            return True
+        return super().eventFilter(watched, event)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         keys = Qt.Key
         step = self._step * self._scale(event.modifiers())
@@ -125,12 +136,8 @@ class NumberField(OwnKeys, ShowsFocus, QWidget):
             self._offer(self._value + step, final=True)
         elif event.key() in {keys.Key_Down, keys.Key_Left}:
             self._offer(self._value - step, final=True)
-        elif event.key() in {keys.Key_Return, keys.Key_Enter, keys.Key_F2}:
-            if self._editor.isVisible():
-                self._typed()
-                self.setFocus()
-            else:
-                self.begin_typing()
+        elif event.key() in {*ENTER, keys.Key_F2}:
+            self.begin_typing()
         elif event.key() == keys.Key_Escape and self._editor.isVisible():
             self._editor.hide()
             self.setFocus()
