@@ -197,3 +197,15 @@ def test_what_a_dial_drives_is_compiled():
     turned = put_at(project, "effects.0.dials.0.value", 0.0)
     assert player_of(turned).cast.programs["a-ring"].birth.speed[1] == 1.0
     assert {f.name for f in fields(LayerProgram)} >= {"birth", "flight", "forces", "drawn"}
+
+
+def test_a_character_that_comes_or_goes_takes_programs_on_its_skin_along(compiled):
+    """What rides a skin is compiled for it; without it, and with it again, all is made anew."""
+    with_it, without_it = compiled(), compiled(characters={})
+    gone = compiled(earlier=with_it, characters={})
+    back = compiled(earlier=without_it)
+    for made, fresh in ((gone, without_it), (back, with_it)):
+        assert made.programs.keys() == fresh.programs.keys()
+        for key, program in made.programs.items():
+            assert (program.sampler is None) is (fresh.programs[key].sampler is None)
+            assert same_program(program, fresh.programs[key])

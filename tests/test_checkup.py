@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from tests.bodies import body, clip_of, sphere
-from wraithon.character.checkup import check_clip, check_mesh, feet_of, height_of, measure_clip
+from wraithon.character.checkup import MOST_SAMPLES, SAMPLES, check_clip, check_mesh, feet_of, height_of, measure_clip
 from wraithon.character.presets import mirrored_name, preset_joints
 
 PLAYED = {"loops": True, "scale": 1.0, "raised": 0.0}
@@ -127,3 +127,31 @@ def test_presets_find_their_joints(halcyon):
     assert set(preset_joints(halcyon, "head and hands")) == {"head", "left hand", "right hand"}
     assert {"spine", "chest"} <= set(preset_joints(halcyon, "spine"))
     assert preset_joints(body(*sphere(4, 8)), "limbs") == ()
+
+
+@pytest.mark.parametrize("scale", [1.0, 2.5])
+def test_a_jump_is_told_in_centimetres_at_the_characters_scale(scale):
+    leg = [[0.1, -0.9, 0], [0.1, -0.9, 0.3], [0.1, -0.9, 0.3]]
+    made = legs(clip_of("jump", [0, 0.5, 1], (0, 0, [[0, 1, 0]] * 3), (1, 0, leg)))
+    assert f"jumps by {30 * scale:.1f} cm" in words(made, scale=scale)
+    assert measure_clip(made, made.clips[0]).seam == pytest.approx(0.3, abs=1e-6)
+
+
+def test_a_foot_that_rolls_on_and_off_slides_only_in_between():
+    """An eighth of each stand at either end is the roll, one sample at least."""
+    times = np.linspace(0, 1, 31)
+    places = np.zeros((31, 3))
+    places[:, 1] = 1
+    places[:, 2] = 0.3 * times
+    places[:, 0] = 0.004 * np.sin(2 * np.pi * times)
+    made = legs(clip_of("slide", times, (0, 0, places)))
+    (foot, _) = measure_clip(made, made.clips[0]).feet
+    ((begin, end),) = foot.contact
+    count = round((end - begin) * (len(measure_times(made.clips[0])) - 1) / made.clips[0].seconds) + 1
+    edge = max(1, count // 8)
+    inner = (count - 1 - 2 * edge) / (count - 1)
+    assert foot.slide == pytest.approx(0.3 * (end - begin) * inner, abs=0.003)
+
+
+def measure_times(clip):
+    return np.linspace(0, clip.seconds, int(np.clip(clip.seconds * SAMPLES, 2, MOST_SAMPLES)))

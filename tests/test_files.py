@@ -181,3 +181,10 @@ def test_two_hundred_wrong_values_are_mended_and_more_are_refused():
 def test_nesting_is_refused_in_words():
     with pytest.raises(ProjectError, match="nested too deeply"):
         from_text('{"a":' * 200_000, "p.json")
+
+
+@pytest.mark.parametrize(("length", "shown"), [(58, "x" * 58), (59, "x" * 56)])
+def test_a_long_value_is_told_by_its_beginning(length, shown):
+    text = files._short("x" * length)
+    assert text == (f'"{shown}"' if length == 58 else f'"{shown}...')
+    assert len(text) == 60

@@ -1,12 +1,14 @@
 """Findings at their bounds: one planted thing is told once, and what is just within is not told."""
 
+from dataclasses import FrozenInstanceError
+
 import pytest
 
 from wraithon.project.character import Anchor, CharacterUse, ClipUse, Event, Mark
 from wraithon.project.dissolve import Dissolve
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
-from wraithon.project.findings import CharacterFacts, Level, check, inside
+from wraithon.project.findings import CharacterFacts, Finding, Level, check, inside
 from wraithon.project.life import Attribute, Curve, LifeMode, Range
 from wraithon.project.look import RibbonLook, SpriteLook
 from wraithon.project.project import Cue, Project, Stage
@@ -256,3 +258,8 @@ def test_an_anchor_of_the_step_or_of_the_event_is_enough():
 )  # fmt: skip
 def test_names_stay_inside_the_folder(name, within):
     assert inside(name) == within
+
+
+def test_a_finding_is_not_changed_once_it_is_told():
+    with pytest.raises(FrozenInstanceError):
+        Finding(Level.ERROR, "here", "words").message = "other"

@@ -66,6 +66,19 @@ def test_each_side_is_its_own_direction_and_the_mirrored_one_is_not(side, normal
     assert facing(-np.array(normal), side=side, within=10, soft=0) == 0
 
 
+AXES = {"up": (0, 1, 0), "down": (0, -1, 0), "front": (0, 0, 1), "back": (0, 0, -1), "left": (1, 0, 0)}
+
+
+@pytest.mark.parametrize("side", [*AXES, "right"])
+@pytest.mark.parametrize(("angle", "wanted"), [(30, 1), (32.5, 0.5), (36, 0)])
+def test_every_side_fades_beyond_the_same_angle(side, angle, wanted):
+    """All directions are of one length: none lets more through than another."""
+    axis = np.array(AXES.get(side, (-1, 0, 0)), float)
+    across = np.roll(axis, 1)
+    turned = np.cos(np.radians(angle)) * axis + np.sin(np.radians(angle)) * across
+    assert facing(turned, side=side, within=30, soft=5) == pytest.approx(wanted, abs=4e-3)
+
+
 @pytest.mark.parametrize(("angle", "wanted"), [(0, 1), (59, 1), (60, 1), (65, 0.5), (70, 0), (120, 0)])
 def test_facing_fades_beyond_its_angle(angle, wanted):
     turned = (np.sin(np.radians(angle)), np.cos(np.radians(angle)), 0)
@@ -152,3 +165,8 @@ def test_dabs_stay_between_nothing_and_full():
     assert brush(np.full(1, 0.9, np.float32), spot, np.zeros(3), 0.1, 0.8)[0] == 1
     assert brush(np.full(1, 0.1, np.float32), spot, np.zeros(3), 0.1, -0.8)[0] == 0
     assert brush(np.full(1, 0.1, np.float32), spot + 1, np.zeros(3), 0.0, 0.8)[0] == pytest.approx(0.1)
+
+
+def test_weights_that_add_up_to_more_than_one_count_as_one():
+    made = ladder(3, weights=[[0.9, 0.9]] * 3, joints=[[0, 1]] * 3)
+    np.testing.assert_array_equal(joint_weights(made, ["j0", "j1"]), 1)

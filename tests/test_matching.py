@@ -2,10 +2,12 @@
 
 import pytest
 
-from wraithon.project.character import Mark
+from wraithon.project.character import CharacterUse, Mark
 from wraithon.project.edit import put_layer
+from wraithon.project.effect import Effect, Layer
 from wraithon.project.findings import CharacterFacts, Level, check
 from wraithon.project.matching import missing_names, nearest_names, rename
+from wraithon.project.project import Project
 from wraithon.project.source import JointRow, JointSet, SkinSource
 
 
@@ -82,3 +84,20 @@ def test_what_did_not_change_is_shared(project):
 def test_nearest_looks_past_case_marks_and_prefixes():
     assert nearest_names("LeftArm", ["rig:left_arm", "right arm", "spine"])[0] == "rig:left_arm"
     assert nearest_names("xyzzy", ["spine", "head"]) == ()
+
+
+def test_only_what_has_the_old_name_gets_the_new_one(project):
+    use = project.character
+    before = {a.id: a.joint for a in use.anchors}
+    held = "right fan"
+    assert held in before.values()
+    now = rename(project, use.id, "joint", held, "RightFan").character
+    assert {a.id: a.joint for a in now.anchors} == {key: "RightFan" if j == held else j for key, j in before.items()}
+
+
+def test_a_joint_table_keeps_its_other_rows():
+    rows = (JointRow(joint="left hand", share=2), JointRow(joint="head", share=3), JointRow(joint="hips"))
+    layer = Layer(id="l", source=SkinSource(table=rows))
+    project = Project(characters=(CharacterUse(id="c", file="c.glb"),), effects=(Effect(layers=(layer,)),))
+    table = rename(project, "c", "joint", "head", "Head_01").effects[0].layers[0].source.table
+    assert table == (rows[0], rows[1].but(joint="Head_01"), rows[2])

@@ -202,3 +202,26 @@ def test_spans_that_follow_one_another_pass_each_mark_once():
 
 def test_a_mark_at_or_past_the_clips_end_never_comes():
     assert passed(marked(1.0, 1.2), 0, 10) == []
+
+
+def on_a_stand(turn=(0, 0, 0, 1), scale=1.0):
+    """Return a performance in place of one whose moving root stands on a joint that is turned and scaled."""
+    clips = (clip_of("go", [0, 1], (1, 0, GO)),)
+    made = body(np.eye(3), [[0, 1, 2]], parents=(-1, 0, 1), offsets=[[0, 0, 0], [0, 0, 0], [0, 1, 0]], clips=clips)
+    made.skeleton.rest[0, 3:7], made.skeleton.rest[0, 7:] = turn, scale
+    use = CharacterUse(file="", clips=(ClipUse(name="go", in_place=("x", "y", "z")),))
+    assert made.root_node == 1
+    return Performance(made, use, Stage(order=(Cue(clip="go"),), fade=0.0))
+
+
+@pytest.mark.parametrize(("turn", "scale"), [((0, 0, 0, 1), 1.0), ((0, 0.6, 0, 0.8), 1.0), ((0.6, 0, 0, 0.8), 2.0)])
+def test_in_place_takes_the_travel_out_however_the_root_stands(turn, scale):
+    made = on_a_stand(turn, scale)
+    first = made.pose_at(0.0).matrices[1, :3, 3]
+    for time in (0.25, 0.5, 0.9):
+        np.testing.assert_allclose(made.pose_at(time).matrices[1, :3, 3], first, atol=1e-5)
+
+
+def test_a_root_that_stands_on_nothing_of_size_goes_nowhere():
+    made = on_a_stand(scale=0.0)
+    assert np.isfinite(made.pose_at(0.5).matrices).all()

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
+from scipy.interpolate import CubicHermiteSpline
+from scipy.spatial.transform import Rotation, Slerp
 
 from wraithon.particles import columns as k
 from wraithon.particles import force_kernels
@@ -21,6 +23,12 @@ def uniform(identity, channel):
     with np.errstate(over="ignore"):
         bits = mix(identity + np.uint64(channel) * np.uint64(0xD1342543DE82EF95)) >> np.uint64(40)
     return bits.astype(np.float32) * np.float32(2.0**-24)
+
+
+def identity(key, serials):
+    """Return the identities of particles by their numbers."""
+    with np.errstate(over="ignore"):
+        return mix(np.uint64(key) + np.asarray(serials, np.uint64) * np.uint64(0x9E3779B97F4A7C15))
 
 
 def _hash(x):
@@ -117,3 +125,144 @@ def step(state, dt, time, forces, points):
     state[k.PX : k.PZ + 1] = (p + v * np.float32(dt)).T
     state[k.VX : k.VZ + 1] = v.T
     state[k.AGE] += np.float32(dt)
+
+
+def births(key, serials, leads, dt, rules, places):
+    """Return the columns (COLUMNS, N) of particles born of a point, sphere or ring."""
+    who, f = identity(key, serials), (np.asarray(leads) / dt)[:, None]
+    chance = {name: uniform(who, number).astype(float) for name, number in CHANNELS.items()}
+    out = np.zeros((k.COLUMNS, len(who)), np.float32)
+    life, pace = (
+        low + (high - low) * chance[n] for n, (low, high) in zip(("life", "speed"), rules[8:10], strict=True)
+    )
+    before, now = (np.asarray(place, float) for place in (places.before, places.now))
+    at = before + f * (now - before)
+    u, v, w = chance["a"], chance["b"], chance["c"]
+    z = 1 - 2 * u
+    ball = np.stack([np.sqrt(1 - z * z) * np.cos(2 * np.pi * v), z, np.sqrt(1 - z * z) * np.sin(2 * np.pi * v)], 1)
+    middle = ball
+    if rules.kind == k.SPHERE:
+        inner = rules.shape[1] ** 3
+        at = at + ball * (rules.shape[0] * np.cbrt(inner + (1 - inner) * w))[:, None]
+    elif rules.kind == k.RING:
+        middle = np.stack([np.sin(2 * np.pi * u), 0 * u, np.cos(2 * np.pi * u)], 1)
+        thick = rules.shape[1] * np.sqrt(w)
+        at = at + middle * (rules.shape[0] + thick * np.cos(2 * np.pi * v))[:, None]
+        at[:, 1] += thick * np.sin(2 * np.pi * v)
+    out[k.NX : k.NZ + 1] = middle.T
+    if rules.heading == k.UP:
+        middle = np.tile([0.0, 1.0, 0.0], (len(who), 1))
+    elif rules.heading == k.FORWARD:
+        ahead = np.asarray(places.ahead_before, float)
+        ahead = ahead + f * (np.asarray(places.ahead_now, float) - ahead)
+        middle = ahead / np.linalg.norm(ahead, axis=1, keepdims=True)
+    cosine = 1 - chance["stray"] * (1 - np.cos(rules.spread))
+    # The cap's own axes: any two at right angles will do for how far it strays, not for which way.
+    velocity = (now - before) / dt * rules.keep
+    out[k.PX : k.PZ + 1] = at.T
+    out[k.LIFETIME], out[k.LEAD], out[k.RIDE_END] = life, leads, -1
+    return out, middle, cosine, pace, velocity
+
+
+CHANNELS = {"life": 0, "speed": 1, "stray": 3, "a": 11, "b": 12, "c": 13}
+
+
+def meeting(birth, through, mode):
+    """Return what a course makes of the value at birth."""
+    return {"scale": birth * through, "add": birth + through, "replace": through + 0 * birth}[str(mode)]
+
+
+def course(table, age):
+    """Return a table's values at normalised ages."""
+    return np.interp(np.clip(age, 0, 1) * (len(table) - 1), np.arange(len(table)), table)
+
+
+def swept(state, identity, count):
+    """Return the identities that are still alive, in no order."""
+    return sorted(identity[:count][state[k.AGE, :count] < state[k.LIFETIME, :count]].tolist())
+
+
+# ---- poses ----------------------------------------------------------------------------------------
+
+
+def locals_at(clip, rest, time):
+    """Return local transforms (N, 10) of a clip, by SciPy's interpolation."""
+    out = rest.astype(float).copy()
+    for (node, path, mode, first, count), row in zip(clip.heads, clip.value_heads, strict=True):
+        width, column = (4, 3) if path == 1 else (3, 7 if path == 2 else 0)
+        times = clip.times[first : first + count].astype(float)
+        stride = 3 if mode == 2 else 1
+        values = clip.values[row : row + count * stride, :width].astype(float)
+        at = np.clip(time, times[0], times[-1])
+        if mode == 0:
+            got = values[np.searchsorted(times, at, side="right") - 1]
+        elif count == 1:
+            got = values[stride // 2]
+        elif mode == 2:
+            got = hermite(times, values, at)
+        elif path == 1:
+            got = Slerp(times, Rotation.from_quat(values))([at]).as_quat()[0]
+        else:
+            got = [np.interp(at, times, values[:, j]) for j in range(width)]
+        got = np.asarray(got)
+        out[node, column : column + width] = got / np.linalg.norm(got) if path == 1 else got
+    return out
+
+
+def hermite(times, values, at):
+    """Return a cubic spline's value where each key has its own slope in and out."""
+    n = min(np.searchsorted(times, at, side="right") - 1, len(times) - 2)
+    ends = CubicHermiteSpline(times[n : n + 2], values[[3 * n + 1, 3 * n + 4]], values[[3 * n + 2, 3 * n + 3]])
+    return ends(at)
+
+
+def world(parents, local, fixed, is_fixed, root):
+    """Return world matrices (N, 4, 4) of local transforms (N, 10)."""
+    out = []
+    for n, parent in enumerate(parents):
+        m = np.eye(4)
+        if is_fixed[n]:
+            m[:3] = fixed[n][:3]
+        else:
+            m[:3, :3] = Rotation.from_quat(local[n, 3:7]).as_matrix() * local[n, 7:10]
+            m[:3, 3] = local[n, :3]
+        out.append((root if parent < 0 else out[parent]) @ m)
+    return np.array(out)
+
+
+def skinned(character, matrices):
+    """Return positions and unit normals (V, 3) by linear blend skinning."""
+    mesh, skeleton = character.mesh, character.skeleton
+    palette = matrices[skeleton.palette_nodes] @ skeleton.inverse_bind
+    held = (palette[mesh.joints] * mesh.weights[..., None, None]).sum(axis=1)
+    positions = np.einsum("vij,vj->vi", held[:, :3, :3], mesh.positions) + held[:, :3, 3]
+    normals = np.einsum("vij,vj->vi", held[:, :3, :3], mesh.normals)
+    return positions, normals / np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
+
+
+def holders(character):
+    """Return the node that holds most of each triangle (T,)."""
+    mesh, skeleton = character.mesh, character.skeleton
+    held = np.zeros((len(mesh.positions), int(skeleton.palette_nodes.max()) + 1))
+    for column in range(mesh.joints.shape[1]):
+        np.add.at(
+            held,
+            (np.arange(len(held)), skeleton.palette_nodes[mesh.joints[:, column]]),
+            np.maximum(mesh.weights[:, column], 0),
+        )
+    return held[mesh.triangles].sum(axis=1)
+
+
+# ---- spacing --------------------------------------------------------------------------------------
+
+
+def thinned(points, wanted, reach):
+    """Return which points are left when the one most hemmed in goes, again and again (Yuksel 2015)."""
+    away = np.linalg.norm(points[:, None] - points[None], axis=2)
+    against = np.where(away < reach, (1 - np.minimum(away, reach) / reach) ** 8, 0)
+    np.fill_diagonal(against, 0)
+    left = np.ones(len(points), bool)
+    while left.sum() > wanted:
+        total = np.where(left, against[:, left].sum(axis=1), -1)
+        left[len(total) - 1 - np.argmax(total[::-1])] = False
+    return left

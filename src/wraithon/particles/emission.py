@@ -48,7 +48,7 @@ def births_between(emission: Emission, length: float | None, start: float, end: 
 def _steady(emission: Emission, firing: float, start: float, end: float) -> NDArray[np.float64]:
     window = math.inf if emission.length is None else emission.start + emission.length
     low, high = max(start, emission.start), min(end, firing, window)
-    if emission.rate <= 0 or high <= low:
+    if emission.rate <= 0:
         return np.zeros(0)
     first = math.ceil((low - emission.start - SLACK) * emission.rate)
     stop = math.ceil((high - emission.start - SLACK) * emission.rate)

@@ -1,0 +1,230 @@
+"""Kernels against their plain twins: the same answers from the obvious way, which shares no line with them."""
+
+import numpy as np
+import pytest
+from scipy.spatial import cKDTree
+from scipy.spatial.transform import Rotation, Slerp
+
+from tests import twins
+from tests.bodies import swaying_pole
+from tests.pools import DT, HOME, born, free, lift, surroundings
+from wraithon.character import spacing
+from wraithon.character.measures import triangle_nodes
+from wraithon.character.model import Clip, Track
+from wraithon.character.pose import clip_locals, pose_of, rest_skin, skin_of
+from wraithon.character.sampling import sampler_of
+from wraithon.particles import columns as k
+from wraithon.particles.looks.batch import drawn_of
+from wraithon.particles.rules import AnchorPlaces, Surroundings
+from wraithon.project.effect import Layer
+from wraithon.project.emission import Emission
+from wraithon.project.life import Attribute, Curve, Gradient, LifeMode, Range, Tint
+from wraithon.project.look import FrameGrid, SpriteLook
+from wraithon.project.source import Aim, Heading, PointSource, Riding, RingSource, SkinSource, SphereSource
+
+MANY = 2000
+HEADINGS = list(Heading)
+
+
+# ---- poses ----------------------------------------------------------------------------------------
+
+
+def clip_with(mode, path, seed=0, keys=6):
+    rng = np.random.default_rng(seed)
+    width = 4 if path == 1 else 3
+    values = np.zeros((keys * (3 if mode == 2 else 1), 4), np.float32)
+    values[:, :width] = rng.normal(size=(len(values), width))
+    if path == 1 and mode != 2:
+        values /= np.linalg.norm(values, axis=1, keepdims=True)
+    return Clip.pack("made", [Track(2, path, mode, np.cumsum(rng.uniform(0.1, 1, keys)).astype(np.float32), values)])
+
+
+@pytest.mark.parametrize("mode", [0, 1, 2])
+@pytest.mark.parametrize("path", [0, 1, 2])
+@pytest.mark.parametrize("keys", [1, 2, 6])
+def test_tracks_are_sampled_as_the_library_does(mode, path, keys):
+    character, clip = swaying_pole(8, 12), clip_with(mode, path, keys=keys)
+    rest = character.skeleton.rest
+    times = [*np.linspace(-0.5, clip.seconds + 0.5, 41), *clip.times]
+    for time in times:
+        got, twin = clip_locals(character, clip, float(time)), twins.locals_at(clip, rest, float(time))
+        flip = np.sign((got[:, 3:7] * twin[:, 3:7]).sum(axis=1, keepdims=True))
+        got[:, 3:7] *= flip  # a turn and its negative are one turn
+        np.testing.assert_allclose(got, twin, atol=2e-5)
+
+
+@pytest.mark.parametrize("clip", ["walk", "strike"])
+def test_poses_and_skins_are_what_matrices_say(halcyon, clip):
+    root = lift(HOME, 0.3)
+    skeleton = halcyon.skeleton
+    for time in (0.0, 0.31, 0.77):
+        local = clip_locals(halcyon, halcyon.clip(clip), time)
+        pose = pose_of(halcyon, local, root)
+        plain = twins.world(skeleton.parents, local, skeleton.fixed, skeleton.is_fixed, root)
+        np.testing.assert_allclose(pose.matrices, plain, atol=2e-5)
+        skin = skin_of(halcyon, pose)
+        positions, normals = twins.skinned(halcyon, plain)
+        np.testing.assert_allclose(skin.positions, positions, atol=2e-5)
+        np.testing.assert_allclose(skin.normals, normals, atol=2e-4)
+
+
+@pytest.mark.parametrize("share", [0.25, 0.5, 1.0])
+def test_a_mix_of_two_poses_turns_the_shorter_way(halcyon, share):
+    a, b = (clip_locals(halcyon, halcyon.clip("strike"), t) for t in (0.1, 0.6))
+    b[3, 3:7] *= -1  # the same turn, written the long way round
+    mixed = a + share * (b - a)
+    for node in range(len(a)):
+        turns = Slerp([0, 1], Rotation.from_quat([a[node, 3:7], b[node, 3:7]]))
+        mixed[node, 3:7] = turns([share]).as_quat()[0]
+    skeleton = halcyon.skeleton
+    plain = twins.world(skeleton.parents, mixed, skeleton.fixed, skeleton.is_fixed, HOME)
+    np.testing.assert_allclose(pose_of(halcyon, a, HOME, b, share).matrices, plain, atol=5e-5)
+
+
+def test_a_triangle_belongs_to_the_node_that_holds_most_of_it(halcyon):
+    held = twins.holders(halcyon)
+    chosen = triangle_nodes(halcyon)
+    np.testing.assert_allclose(held[np.arange(len(chosen)), chosen], held.max(axis=1), atol=1e-5)
+
+
+def test_places_on_triangles_are_the_mix_of_their_corners(halcyon):
+    sampler = sampler_of(halcyon, SkinSource())
+    places = sampler.draw(MANY, 5)
+    corners = rest_skin(halcyon).positions[sampler.triangles[places.rows]]
+    b, c = places.numbers[:, 0], places.numbers[:, 1]
+    shares = np.stack([1 - b - c, b, c], axis=1)
+    plain = np.einsum("nc,ncd->nd", shares, corners)
+    np.testing.assert_allclose(spacing.positions_of(halcyon, sampler, places), plain, atol=1e-5)
+
+
+def test_thinning_out_takes_the_one_most_hemmed_in(monkeypatch):
+    points = np.random.default_rng(5).uniform(size=(160, 3)).astype(np.float32)
+    points[:, 2] = 0
+    monkeypatch.setattr(spacing, "ROUNDS", 0)
+    reach = 2 * spacing._largest_radius(cKDTree(points.astype(float)), 40, flat=True)
+    left = twins.thinned(points.astype(float), 40, reach)
+    assert sorted(spacing.eliminated(points, 40)) == np.flatnonzero(left).tolist()
+
+
+# ---- births ---------------------------------------------------------------------------------------
+
+SOURCES = {
+    "point": lambda aim: PointSource(aim=aim, riding=Riding(keep=0.5)),
+    "ball": lambda aim: SphereSource(aim=aim, radius=0.6, shell=0.0),
+    "shell": lambda aim: SphereSource(aim=aim, radius=0.6, shell=1.0),
+    "ring": lambda aim: RingSource(aim=aim, radius=0.5, thickness=0.1),
+}
+
+
+@pytest.mark.parametrize("heading", HEADINGS)
+@pytest.mark.parametrize("source", SOURCES)
+def test_births_are_those_of_the_twin(source, heading):
+    layer = Layer(
+        source=SOURCES[source](Aim(heading=heading, spread=35)),
+        emission=Emission(limit=MANY),
+        lifetime=Attribute.of(1, 3),
+        speed=Attribute.of(2, 5),
+    )
+    turned = lift(HOME, 0.2)
+    turned[:3, :3] = [[0, 0, 1], [0, 1, 0], [-1, 0, 0]]
+    turned[0, 3] = 0.4
+    leads = np.linspace(0, DT * 0.99, MANY).astype(np.float32)
+    pool, program = born(layer, MANY, anchors=(HOME, turned), serial=11, leads=leads)
+    places, serials = AnchorPlaces.of(HOME, turned), np.arange(11, 11 + MANY)
+    plain, middle, cosine, pace, moved = twins.births(7, serials, leads, DT, program.birth, places)
+    state = pool.columns.state[:, :MANY]
+    np.testing.assert_array_equal(pool.columns.identity[:MANY], twins.identity(7, serials))
+    for row in (k.PX, k.PY, k.PZ, k.NX, k.NY, k.NZ, k.LIFETIME, k.LEAD, k.RIDE_END, k.AGE):
+        np.testing.assert_allclose(state[row], plain[row], atol=2e-5)
+    own = state[k.VX : k.VZ + 1].T - moved
+    np.testing.assert_allclose(np.linalg.norm(own, axis=1), pace, rtol=1e-4)
+    np.testing.assert_allclose((own * middle).sum(axis=1) / pace, cosine, atol=1e-4)
+
+
+def test_births_on_the_skin_are_where_it_is_at_their_moment(halcyon):
+    """Between two poses the skin goes straight here: each birth on it, and with its speed, exactly."""
+    layer = Layer(source=SkinSource(lift=0.02, riding=Riding(share=0, keep=1)), emission=Emission(limit=MANY))
+    layer = layer.but(speed=Attribute.of(0))
+    around = surroundings(halcyon, 0.2, 0.2 + DT)._replace(curved=False)
+    leads = np.linspace(0, DT * 0.99, MANY).astype(np.float32)
+    pool, _ = born(layer, MANY, sampler_of(halcyon, layer.source), around, leads=leads)
+    state, f = pool.columns.state[:, :MANY], (leads / DT)[:, None]
+    shares = np.stack([1 - state[k.SHARE_B] - state[k.SHARE_C], state[k.SHARE_B], state[k.SHARE_C]], 1)
+    corners = around.triangles[pool.columns.triangle[:MANY]]
+    before, now, normal_before, normal_now = (
+        np.einsum("nc,ncd->nd", shares, values[corners])
+        for values in (around.skin_before, around.skin_now, around.normal_before, around.normal_now)
+    )
+    normal = normal_before + f * (normal_now - normal_before)
+    normal /= np.linalg.norm(normal, axis=1, keepdims=True)
+    np.testing.assert_allclose(state[:3].T, before + f * (now - before) + 0.02 * normal, atol=1e-5)
+    np.testing.assert_allclose(state[3:6].T, (now - before) / DT, atol=1e-3)
+
+
+def test_clearing_away_leaves_exactly_those_whose_time_is_not_over():
+    pool, program = free(MANY)
+    state = pool.columns.state
+    state[k.LIFETIME, :MANY] = np.random.default_rng(1).uniform(0, 2 * DT, MANY)
+    state[k.LIFETIME, :2], state[k.LIFETIME, MANY - 2 : MANY] = (0, DT), (DT, 0)  # at both ends, and to the letter
+    state[k.AGE, :MANY] = 0
+    after = state.copy()
+    after[k.AGE] += np.float32(DT)
+    expected = twins.swept(after, pool.columns.identity, MANY)
+    firing = np.arange(MANY, dtype=np.int32) % 7
+    pool.columns.firing[:MANY] = firing
+    of = dict(zip(pool.columns.identity[:MANY].tolist(), firing.tolist(), strict=True))
+    pool.step(program, DT, 0.0, Surroundings.empty())
+    living = pool.columns.identity[: pool.count].tolist()
+    assert sorted(living) == expected
+    assert 0 < pool.count < MANY
+    assert [of[who] for who in living] == pool.columns.firing[: pool.count].tolist()
+    np.testing.assert_array_equal(pool.living_by_firing(9), np.bincount([of[who] for who in living], minlength=9))
+
+
+# ---- drawing --------------------------------------------------------------------------------------
+
+
+def attribute(low, high, mode, *points):
+    return Attribute(birth=Range.of(low, high), mode=mode, life=Curve.through(*points) if points else None)
+
+
+@pytest.mark.parametrize("mode", list(LifeMode))
+def test_what_is_drawn_is_what_the_twin_draws(mode):
+    """Each number from its own channel: birth by chance, met by its course through life."""
+    layer = Layer(
+        emission=Emission(limit=MANY),
+        lifetime=Attribute.of(1, 3),
+        size=attribute(0.1, 0.4, mode, (0, 0.5), (0.3, 2), (1, 0.1)),
+        intensity=attribute(1, 4, mode, (0, 1), (1, 3)),
+        opacity=attribute(0.2, 0.9, mode, (0, 0.1), (1, 0.8)),
+        turn=attribute(-90, 90, mode, (0, 0.2), (1, 0.7)),
+        colour=Tint(
+            first=(1, 0, 0.2),
+            second=(0.1, 1, 0.4),
+            life=Gradient.through((0, (1, 0.5, 0.2)), (1, (0.2, 0.8, 1))),
+            mode=mode if mode is not LifeMode.ADD else LifeMode.SCALE,
+        ),
+        look=SpriteLook(sheet=FrameGrid(columns=3, rows=2)),
+    )
+    pool, program = born(layer, MANY)
+    state, who = pool.columns.state[:, :MANY], pool.columns.identity[:MANY]
+    state[k.AGE] = np.random.default_rng(2).uniform(0, 1.2, MANY) * state[k.LIFETIME]
+    age = (state[k.AGE] / state[k.LIFETIME]).astype(float)
+    drawn, rules = drawn_of(pool, program), program.drawn
+    values = []
+    for row, channel in enumerate((4, 6, 7, 8)):
+        low, high = rules.births[row].astype(float)
+        birth = low + (high - low) * twins.uniform(who, channel)
+        values.append(twins.meeting(birth, twins.course(rules.tables[row], age), mode))
+    size, strength, opacity, turn = values
+    np.testing.assert_allclose(drawn.sizes, size, rtol=1e-4, atol=1e-5)
+    np.testing.assert_allclose(drawn.turns, turn, rtol=1e-4, atol=1e-4)
+    np.testing.assert_allclose(drawn.colours[:, 3], np.clip(opacity, 0, 1), rtol=1e-4, atol=1e-5)
+    share = twins.uniform(who, 5)[:, None]
+    tint = rules.tints[0] + share * (rules.tints[1] - rules.tints[0])
+    through = np.stack([twins.course(row, age) for row in rules.tint_table], 1)
+    tint = twins.meeting(tint, through, layer.colour.mode)
+    np.testing.assert_allclose(drawn.colours[:, :3], tint * np.maximum(strength, 0)[:, None], rtol=1e-4, atol=1e-5)
+    np.testing.assert_array_equal(drawn.frames, np.minimum(twins.uniform(who, 10) * np.float32(6), 5).astype(int))
+    np.testing.assert_array_equal(drawn.positions, state[:3].T)
+    np.testing.assert_array_equal(drawn.velocities, state[3:6].T)
