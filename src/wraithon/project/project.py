@@ -42,7 +42,7 @@ class Stage(Model):
 class View(Model):
     """The camera: it looks at `target` (relative to the character while `follow`) from a distance.
 
-    Angles are degrees: `azimuth` 0 stands in front of the character (+Z), 90 at her left (+X).
+    Angles are degrees: `azimuth` 0 stands in front of the character (+Z), 90 at its left (+X).
     """
 
     target: Vec3 = (0.0, 0.9, 0.0)

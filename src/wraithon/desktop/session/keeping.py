@@ -155,7 +155,7 @@ class Keeper(QObject):
         self._session.reading_findings = (*self._session.reading_findings, *loaded.findings)
         if self._session.edit(f"Bring in {character.name}", lambda _p: changed):
             self._session.select("", "")
-            self._session.said.emit(f"{use.name} is on stage; the others are listed above her clips", "fine")
+            self._session.said.emit(f"{use.name} is on stage; the others are listed above its clips", "fine")
 
     def replace(self, path: Path) -> None:
         """Put another file in the place of the character's on stage; what was added to it stays."""
