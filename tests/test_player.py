@@ -199,3 +199,38 @@ def test_anchors_are_those_of_the_character_on_stage(demo):
     player = Player(demo.project, demo.characters)
     assert player.anchors().keys() == {anchor.id for anchor in demo.project.character.anchors}
     assert player_of().anchors() == {}
+
+
+def test_an_edit_of_the_course_forgets_the_whole_trace_but_its_beginning():
+    player = player_of()
+    player.seek(0.5)
+    player.adopt(player.project.but(seed=4))
+    times, alive = player.trace()
+    assert times.tolist() == [0.0]
+    assert alive.tolist() == [0]
+
+
+@pytest.mark.parametrize("allowed", [0, 1])
+def test_copies_are_thinned_out_to_the_beginning_and_the_latest(monkeypatch, allowed):
+    monkeypatch.setattr(module, "COPY_BYTES", allowed)
+    player = player_of()
+    for seconds in (0.5, 1.0, 3.0):
+        player.seek(seconds)
+    assert list(player._copies) == [0, 180]
+    assert player._held == sum(copy.size for copy in player._copies.values())
+
+
+def test_a_copy_of_the_very_step_something_is_fired_in_stays():
+    """It holds what was before the firing, which is played again on the way on, and forgotten on going back to it."""
+    player = player_of()
+    player.seek(0.5)
+    player.fire(POP, None)
+    assert 30 in player._copies
+    player.seek(0.6)
+    assert player.show.alive == 21
+    player.seek(0.55)
+    player.seek(0.6)
+    assert player.show.alive == 21
+    player.seek(0.5)
+    player.seek(0.6)
+    assert player.show.alive == 14
