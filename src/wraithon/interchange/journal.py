@@ -81,7 +81,7 @@ def _read(path: Path) -> Left | None:
             return None
         project = from_text(data["project"], path.name).project
         return Left(path, project, str(data["opened"]), path.stat().st_mtime)
-    except (OSError, ValueError, KeyError, TypeError, WraithonError) as error:
+    except (OSError, ValueError, KeyError, TypeError, OverflowError, WraithonError) as error:
         log.warning("journal %s cannot be read: %s", path.name, error)
         return None
 

@@ -14,6 +14,7 @@ from wraithon.desktop.widgets.curve_editor import CurveEditor
 from wraithon.desktop.widgets.fields import ChoiceField, NumberField
 from wraithon.desktop.widgets.gradient_editor import GradientEditor
 from wraithon.project.life import Attribute, Curve, Gradient, LifeMode, Range, Tint
+from wraithon.project.paths import bounds_at
 
 __all__ = ["AttributeEditor", "RangeBar"]
 
@@ -193,10 +194,13 @@ class AttributeEditor(QWidget):
     def _show_numbers(self, name: str, attribute: Attribute) -> None:
         unit = unit_of(name)
         low, high = attribute.birth.low * unit.factor, attribute.birth.high * unit.factor
-        for field, value in ((self._low, low), (self._high, high)):
-            field.set_measure(unit.name, unit.step, unit.decimals, unit.low, unit.high)
+        for field, end, value in ((self._low, "low", low), (self._high, "high", high)):
+            bounds = bounds_at(Range, end)
+            field.set_measure(
+                unit.name, unit.step, unit.decimals, bounds.low * unit.factor, bounds.high * unit.factor
+            )
             field.set_value(round(value, 6))
-        top = min(max(unit.scale_top, high * 1.5), unit.high)
+        top = max(min(max(unit.scale_top, high * 1.5), unit.high), high)
         bottom = min(unit.low if unit.low >= 0 else -unit.scale_top, low * 1.5, 0.0)
         self._bar.set_range(low, high, bottom, top)
         if attribute.life is not None:

@@ -22,6 +22,7 @@ class Unit:
     factor: float = 1.0
     step: float = 0.1
     low: float = 0.0
+    """Usual lowest and highest, in shown units: how far the bar goes, while no value lies beyond."""
     high: float = 1e6
     decimals: int = 2
     scale_top: float = 1.0
