@@ -243,6 +243,14 @@ def test_a_copied_layer_stands_below_its_original_with_a_fresh_name():
     assert fresh_name("sparks 2", ["sparks", "sparks 2"]) == "sparks 3"
 
 
+def test_a_fresh_name_is_cut_short_where_it_would_be_too_long():
+    longest = "x" * 120
+    assert fresh_name(longest, [longest]) == "x" * 118 + " 2"
+    taken = [longest, *(f"{'x' * 118} {n}" for n in range(2, 10))]
+    assert fresh_name(longest, taken) == "x" * 117 + " 10"
+    assert fresh_name("y", taken) == "y"
+
+
 @pytest.mark.parametrize(
     ("remove", "words"),
     [

@@ -7,10 +7,11 @@ from typing import Annotated, Any, Self
 
 from pydantic import BaseModel, ConfigDict, Field
 
-__all__ = ["Finite", "Id", "Model", "Name", "Positive", "Share", "Unsigned", "Vec3", "new_id"]
+__all__ = ["LONGEST_NAME", "Finite", "Id", "Model", "Name", "Positive", "Share", "Unsigned", "Vec3", "new_id"]
 
 Id = Annotated[str, Field(min_length=1, max_length=64)]
-Name = Annotated[str, Field(min_length=1, max_length=120)]
+LONGEST_NAME = 120
+Name = Annotated[str, Field(min_length=1, max_length=LONGEST_NAME)]
 Finite = Annotated[float, Field(allow_inf_nan=False, ge=-1e6, le=1e6)]
 Unsigned = Annotated[float, Field(allow_inf_nan=False, ge=0.0, le=1e6)]
 Positive = Annotated[float, Field(allow_inf_nan=False, gt=0.0, le=1e6)]

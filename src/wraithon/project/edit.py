@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Protocol, TypeVar
 
-from wraithon.project.base import new_id
+from wraithon.project.base import LONGEST_NAME, new_id
 from wraithon.project.character import Anchor, CharacterUse, ClipUse, Event, Mark
 from wraithon.project.effect import Layer
 from wraithon.project.emission import Emission
@@ -63,13 +63,14 @@ def without_id(items: tuple[T, ...], item_id: str) -> tuple[T, ...]:
 
 
 def fresh_name(wanted: str, taken: Iterable[str]) -> str:
-    """Return `wanted`, or `wanted 2`, `wanted 3`, ... whichever is free first."""
+    """Return `wanted`, or `wanted 2`, `wanted 3`, ... whichever is free first, cut short where that is too long."""
     names = set(taken)
     if wanted not in names:
         return wanted
     stem, _, last = wanted.rpartition(" ")
     stem = stem if stem and last.isdigit() else wanted
-    return next(name for n in range(2, len(names) + 3) if (name := f"{stem} {n}") not in names)
+    numbered = (f"{stem[: LONGEST_NAME - len(f' {n}')]} {n}" for n in range(2, len(names) + 3))
+    return next(name for name in numbered if name not in names)
 
 
 def put_effect(project: Project, effect: Effect) -> Project:

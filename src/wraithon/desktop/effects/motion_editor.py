@@ -80,12 +80,9 @@ FORCES: dict[type[Force], tuple[str, tuple[Row, ...]]] = {
                 Number("inward", "Inward at the reach; below zero outward", lead="in", unit="m/s²"),
                 width=44,
             ),
-            Row(
-                "",
-                Number("reach", "How far from the line it is strongest", lead="reach", unit="m", step=0.05),
-                Choice("anchor", "What it turns around", choices=anchors_or("where the character stands")),
-                width=44,
-                undo="Vortex",
+            *_row("reach", Number("reach", "How far from the line it is strongest", unit="m", step=0.05)),
+            *_row(
+                "around", Choice("anchor", "What it turns around", choices=anchors_or("where the character stands"))
             ),
         ),
     ),

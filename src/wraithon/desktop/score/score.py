@@ -26,7 +26,7 @@ from wraithon.desktop.score.marks import duplicate_mark, mark_at, move_mark, sel
 from wraithon.desktop.theme.colours import PANEL, RUST, TEAL
 from wraithon.desktop.widgets.backdrop import Backdrop
 from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus
-from wraithon.project.base import new_id
+from wraithon.project.base import LONGEST_NAME, new_id
 from wraithon.project.edit import find_mark, put_mark, remove_mark
 from wraithon.stage.performance import Performance, Segment
 
@@ -76,7 +76,7 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         self.setMouseTracking(True)
         self.setAccessibleName("Score")
         self._name = QLineEdit(self)
-        self._name.setMaxLength(120)
+        self._name.setMaxLength(LONGEST_NAME)
         self._name.hide()
         self._name.editingFinished.connect(self._renamed)
         session.changed.connect(self.refresh)

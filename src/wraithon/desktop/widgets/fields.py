@@ -12,6 +12,7 @@ from wraithon.arithmetic import evaluate
 from wraithon.desktop.theme.colours import BRICK, FAINT, INK, LINE, RAISED, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font
 from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus, shown
+from wraithon.project.base import LONGEST_NAME
 
 __all__ = ["Check", "ChoiceField", "NumberField", "TextField", "Ticks"]
 
@@ -269,7 +270,7 @@ class TextField(QLineEdit):
     def __init__(self, name: str = "") -> None:
         super().__init__()
         self._held = ""
-        self.setMaxLength(120)
+        self.setMaxLength(LONGEST_NAME)
         if name:
             self.setAccessibleName(name)
         self.editingFinished.connect(self._finished)
