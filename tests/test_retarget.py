@@ -124,7 +124,7 @@ def test_quaternions_stay_on_one_side():
 
 
 def test_the_very_first_two_quaternions_are_on_one_side_too():
-    turns = Rotation.from_euler("y", np.radians([[170], [190], [210]])).as_matrix()
+    turns = Rotation.from_euler("y", np.radians([[260], [280], [300]])).as_matrix()
     out = retarget._quaternions(turns)
     assert ((out[1:] * out[:-1]).sum(axis=1) > 0.9).all()
     np.testing.assert_allclose(Rotation.from_quat(out).as_matrix(), turns, atol=1e-6)

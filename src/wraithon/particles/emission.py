@@ -48,8 +48,6 @@ def births_between(emission: Emission, length: float | None, start: float, end: 
 def _steady(emission: Emission, firing: float, start: float, end: float) -> NDArray[np.float64]:
     window = math.inf if emission.length is None else emission.start + emission.length
     low, high = max(start, emission.start), min(end, firing, window)
-    if emission.rate <= 0:
-        return np.zeros(0)
     first = math.ceil((low - emission.start - SLACK) * emission.rate)
     stop = math.ceil((high - emission.start - SLACK) * emission.rate)
     return emission.start + np.arange(max(first, 0), stop) / emission.rate
@@ -59,6 +57,5 @@ def _burst(burst: Burst, firing: float, start: float, end: float) -> NDArray[np.
     first = max(0, math.ceil((start - burst.time - SLACK) / burst.interval))
     stop = min(burst.repeats, math.ceil((end - burst.time - SLACK) / burst.interval))
     moments = burst.time + np.arange(first, max(first, stop)) * burst.interval
-    # A burst at the very moment the firing begins counts even if the effect has no length.
-    moments = moments[(moments <= firing) | (moments == 0)]
-    return np.repeat(moments, burst.count)
+    # At its very end, too: one at the moment the firing begins counts even if the effect has no length.
+    return np.repeat(moments[moments <= firing], burst.count)
