@@ -40,6 +40,7 @@ def draw(columns, count, rules, out):  # type: ignore[no-untyped-def]
     # What is written within the parallel loop must be arrays of their own: writes through a tuple get lost there.
     state, triangle, _, identity = columns
     positions, velocities, normals, sizes, turns, colours, frames = out
+    upright = len(normals) > 0
     births, modes, tables, tints, tint_mode, tint_table, spin_table, sheet, groups, factors = rules
     for block in prange((count + BLOCK - 1) // BLOCK):
         for i in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
@@ -49,7 +50,9 @@ def draw(columns, count, rules, out):  # type: ignore[no-untyped-def]
             for k in range(3):
                 positions[i, k] = state[PX + k, i]
                 velocities[i, k] = state[VX + k, i]
-                normals[i, k] = state[NX + k, i]
+            if upright:
+                for k in range(3):
+                    normals[i, k] = state[NX + k, i]
             size = _drawn(births[0], uniform(who, C_SIZE), modes[0], tables[0], age)
             sizes[i] = size * factors[groups[triangle[i]]] if triangle[i] >= 0 else size
             strength = _drawn(births[1], uniform(who, C_INTENSITY), modes[1], tables[1], age)

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from functools import cache
 from importlib import import_module
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from wraithon.particles.looks.batch import Batch
     from wraithon.particles.pool import Pool
     from wraithon.particles.program import LayerProgram
@@ -13,7 +16,12 @@ if TYPE_CHECKING:
 __all__ = ["batch_of"]
 
 
+@cache
+def _writer(kind: str) -> Callable[[Pool, LayerProgram], Batch]:
+    writer: Callable[[Pool, LayerProgram], Batch] = import_module(f"{__name__}.{kind}").batch_of
+    return writer
+
+
 def batch_of(pool: Pool, program: LayerProgram) -> Batch:
     """Return what is drawn of a layer's living particles."""
-    made: Batch = import_module(f"{__name__}.{program.layer.look.kind}").batch_of(pool, program)
-    return made
+    return _writer(program.layer.look.kind)(pool, program)

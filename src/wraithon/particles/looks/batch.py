@@ -40,7 +40,7 @@ class Drawn(NamedTuple):
     velocities: NDArray[np.float32]
     """(N, 3) metres a second, world."""
     normals: NDArray[np.float32]
-    """(N, 3) of where they were born or ride; as long as they are, kept up only for looks that turn by them."""
+    """(N, 3) unit, of where they were born or ride; (0, 3) for looks that do not turn by them."""
     sizes: NDArray[np.float32]
     """(N,) metres."""
     turns: NDArray[np.float32]
@@ -54,7 +54,8 @@ class Drawn(NamedTuple):
 def drawn_of(pool: Pool, program: LayerProgram) -> Drawn:
     """Return what all living particles of a pool look like."""
     n = pool.count
-    places, velocities, normals = np.empty((3, n, 3), np.float32)
+    places, velocities = np.empty((2, n, 3), np.float32)
+    normals = np.empty((n if program.layer.look.by_normal else 0, 3), np.float32)
     sizes, turns = np.empty((2, n), np.float32)
     colours, frames = np.empty((n, 4), np.float32), np.empty(n, np.int32)
     out = Drawn(places, velocities, normals, sizes, turns, colours, frames)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cache
 from importlib import import_module
 from typing import TYPE_CHECKING
 
@@ -14,6 +15,7 @@ if TYPE_CHECKING:
 __all__ = ["drawer_of", "of_phase"]
 
 
+@cache
 def drawer_of(kind: str) -> Drawer:
     """Return what draws the batches of a kind."""
     drawer: Drawer = import_module(f"{__name__}.{kind}").DRAWER
