@@ -126,8 +126,8 @@ def _program(
     if isinstance(source, SkinSource) and character is not None and use is not None:
         sampler = samplers.get(character, use, source, project.seed)
     blotches = _blotches(layer, use)
-    same = held is not None and held.sampler is sampler and held.layer == layer
-    if held is not None and same and (held.border.blotches if held.border else None) == blotches:
+    kept_to = held.border.blotches if held is not None and held.border is not None else None
+    if held is not None and held.sampler is sampler and held.layer == layer and kept_to == blotches:
         return held
     border = BorderSampler(sampler, blotches) if blotches and sampler and not sampler.empty else None
     return compile_layer(layer, effect.id, project.seed, sampler, use.scale if use else 1.0, border)

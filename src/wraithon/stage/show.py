@@ -98,7 +98,7 @@ class Show:
         dt = end - start
         for layer_id, pool in self.pools.items():
             program = self.cast.programs.get(layer_id)
-            if program is not None:
+            if program is not None and pool.count:
                 pool.step(program, dt, start, around, self._points(program), heeded=False)
         self.step_number += 1
         self._settle()

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING, Any, Protocol
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
@@ -41,14 +41,6 @@ Choices = Sequence[tuple[str, object]]
 """Words and the value they stand for."""
 
 
-class FieldWidget(Protocol):
-    """What a field makes: it shows a value without telling, and tells what the user makes of it."""
-
-    edited: Any
-
-    def set_value(self, value: Any) -> None: ...
-
-
 def _always(_model: Any) -> bool:
     return True
 
@@ -76,7 +68,7 @@ class Field:
     stretch: int = 1
 
     def make(self, kind: type[Model]) -> Any:
-        """Return the widget for a value of this kind of model."""
+        """Return the widget for a value of this kind of model: it has `set_value`, and signals `edited`."""
         raise NotImplementedError
 
     def show(self, widget: Any, value: Any, _session: Session) -> None:
