@@ -13,7 +13,9 @@ from wraithon.character.sampling import sampler_of
 from wraithon.compiled import FEW, HELPERS, SizedKernel
 from wraithon.particles.looks.batch import drawn_of
 from wraithon.particles.rules import Surroundings
-from wraithon.picture import sprite_kernels
+from wraithon.picture.renderer import Buffers
+from wraithon.picture.sprite_kernels import COLUMNS
+from wraithon.picture.transparent import reached
 from wraithon.project.effect import Layer
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute, Curve
@@ -88,10 +90,8 @@ def test_what_is_drawn_is_the_same_in_both_versions(version):
 
 def test_sprites_reach_the_same_bands_in_both_versions(version):
     rng = np.random.default_rng(3)
-    sprites = rng.uniform(-20, 140, (MANY, sprite_kernels.COLUMNS)).astype(np.float32)
-    spans = np.zeros((MANY, 2), np.int32)
-    sprite_kernels.reach_bands(MANY, sprites, np.arange(MANY), 1, 120, spans)
-    same_as_the_other_version("reach", spans)
+    sprites = rng.uniform(-20, 140, (MANY, COLUMNS)).astype(np.float32)
+    same_as_the_other_version("reach", reached(sprites, np.arange(MANY), 1, 120, Buffers()))
 
 
 def imported_by(path):
@@ -125,21 +125,43 @@ def test_an_edit_of_a_helper_gives_another_cache(monkeypatch, tmp_path):
     assert compiled._cache_folder() != before
 
 
-CALLERS = {
-    "bear": "particles/pool.py",
-    "step": "particles/pool.py",
-    "sweep": "particles/pool.py",
-    "count_firings": "particles/pool.py",
-    "draw": "particles/looks/batch.py",
-}
+DECORATORS = {"kernel", "parallel_kernel", "drawing_kernel", "SizedKernel"}
 
 
-@pytest.mark.parametrize("name", CALLERS)
-def test_each_kernel_of_particles_is_called_in_one_place(name):
-    modules = ("birth_kernels", "flight_kernels", "draw_kernels")
-    callers = set()
-    for path in [*HERE.rglob("*.py"), *Path(__file__).parent.rglob("*.py")]:
-        for node in ast.walk(ast.parse(path.read_text())):
-            if isinstance(node, ast.Call) and ast.unparse(node.func) in {f"{module}.{name}" for module in modules}:
-                callers.add(path)
-    assert callers == {HERE / CALLERS[name]}
+def kernels_of(path):
+    """Return the names of the kernels that a file holds."""
+    for node in ast.parse(path.read_text()).body:
+        if isinstance(node, ast.FunctionDef) and DECORATORS & {ast.unparse(d) for d in node.decorator_list}:
+            yield node.name
+
+
+def calls_of(path, kernels):
+    """Yield which function of a file calls which kernel; `kernels` maps names to modules."""
+    tree = ast.parse(path.read_text())
+    imports = [node for node in ast.walk(tree) if isinstance(node, ast.ImportFrom)]
+    direct = {(alias.asname or alias.name): alias.name for node in imports for alias in node.names}
+    own = {name for name, module in kernels.items() if module == path.stem}
+    near = {local for local, name in direct.items() if name in kernels} | own
+    modules = set(kernels.values())
+
+    def walk(node, where):
+        for child in ast.iter_child_nodes(node):
+            inner = [*where, child.name] if isinstance(child, (ast.FunctionDef, ast.ClassDef)) else where
+            if isinstance(child, ast.Call):
+                *owner, name = ast.unparse(child.func).split(".")
+                if name in kernels and ((owner and owner[-1] in modules) or (not owner and name in near)):
+                    yield name, f"{path.stem}.{'.'.join(where)}"
+            yield from walk(child, inner)
+
+    yield from walk(tree, [])
+
+
+def test_each_kernel_is_called_in_one_place_tests_included():
+    kernels = {name: path.stem for path in HERE.rglob("*kernels.py") for name in kernels_of(path)}
+    tests = Path(__file__).parent
+    callers = {name: set() for name in kernels}
+    for path in [p for folder in (HERE, tests, tests.parent / "benchmarks") for p in folder.rglob("*.py")]:
+        for name, where in calls_of(path, kernels):
+            callers[name].add(where)
+    assert {name: where for name, where in callers.items() if len(where) != 1} == {}
+    assert len(kernels) > 30

@@ -16,11 +16,10 @@ from tests.pools import DT, HOME, PLAIN, born, drawn, free, lift, positions, sur
 from wraithon import chance
 from wraithon.chance import firing_key, layer_key
 from wraithon.character.checkup import height_of
-from wraithon.character.pose import clip_locals, pose_of, posed_positions, skin_of
-from wraithon.character.pose_kernels import least_cosine
-from wraithon.character.sampler import BorderSampler
+from wraithon.character.pose import Pose, clip_locals, pose_of, posed_positions, skin_of, turns_fast
+from wraithon.character.sampler import BorderSampler, Places
 from wraithon.character.sampling import sampler_of
-from wraithon.character.sampling_kernels import gather_places, noise_at
+from wraithon.character.spacing import skin_values
 from wraithon.noise import curl_noise
 from wraithon.particles import columns as k
 from wraithon.particles.curves import curve_values, integral_table
@@ -359,7 +358,7 @@ def test_the_joint_table_changes_speed_and_size(halcyon):
     sampler = sampler_of(halcyon, source)
     pool, _ = born(layer, 600, sampler, surroundings(halcyon, 0.5, 0.5))
     speed = np.linalg.norm(velocities(pool), axis=1)
-    group = sampler.group_of_row[pool.columns.triangle[: pool.count]]
+    group = sampler.arrays.groups[pool.columns.triangle[: pool.count]]
     np.testing.assert_allclose(speed[group == 0], 2, rtol=1e-4)
     np.testing.assert_allclose(speed[group == 1], 0, atol=1e-6)
     np.testing.assert_allclose(sampler.sizes, [3.0, 0.5, 1.0])
@@ -380,18 +379,15 @@ def test_births_keep_to_the_border_of_a_dissolve_and_rest_with_it(halcyon):
         pool.bear(program, np.uint64(1), 0, 0, leads, DT, moving, AnchorPlaces.of(HOME, HOME))
         alive = pool.columns.state[k.LIFETIME, : pool.count] > 0
         assert alive.mean() > 0.97
-        places = np.empty((pool.count, 3), np.float32)
         numbers = pool.columns.state[[k.SHARE_B, k.SHARE_C, k.SHARE_D], : pool.count].T.copy()
-        gather_places(pool.columns.triangle[: pool.count], numbers, sampler.triangles, sampler.rest, places)
-        noise = np.empty(pool.count, np.float32)
-        noise_at(places, np.float32(1 / 0.12), noise)
+        places = skin_values(sampler, Places(pool.columns.triangle[: pool.count], numbers), sampler.arrays.rest)
+        noise = twins.value_noise(places / 0.12)
         assert noise[alive].min() >= min(gone) - 1e-4
         assert noise[alive].max() <= max(gone) + 1e-4
         # Even by area: halves of the border by height have births by how much of it they hold.
         many = sampler.draw(60_000, key=9)
-        spots, fair = np.empty((60_000, 3), np.float32), np.empty(60_000, np.float32)
-        gather_places(many.rows, many.numbers, sampler.triangles, sampler.rest, spots)
-        noise_at(spots, np.float32(1 / 0.12), fair)
+        spots = skin_values(sampler, many, sampler.arrays.rest)
+        fair = twins.value_noise(spots / 0.12)
         held = spots[(fair >= min(gone)) & (fair <= max(gone)), 1]
         ours = places[alive, 1]
         assert stats.ks_2samp(held, ours).pvalue > 0.01
@@ -461,16 +457,18 @@ def test_sheet_frames_are_all_drawn_alike_often():
     assert stats.chisquare(np.bincount(frames, minlength=4)).pvalue > 0.001
 
 
-def test_the_widest_turn_between_two_poses_is_found_whatever_the_scale():
+@pytest.mark.parametrize(("widest", "fast"), [(3.98, False), (4.02, True), (179, True)])
+def test_a_pose_turns_fast_when_any_joint_does_whatever_the_scale(widest, fast):
     rng = np.random.default_rng(1)
-    angles = np.radians([0.5, 2.0, 11.0, 3.0])
+    angles = np.radians([0.5, 2.0, widest, 3.0])
     axes = rng.standard_normal((4, 3))
     turns = Rotation.from_rotvec(axes / np.linalg.norm(axes, axis=1)[:, None] * angles[:, None]).as_matrix()
     before = np.tile(np.eye(4, dtype=np.float32), (4, 1, 1))
     before[:, :3, :3] = Rotation.random(4, random_state=3).as_matrix() * 2.5
     now = before.copy()
     now[:, :3, :3] = turns @ before[:, :3, :3]
-    assert np.degrees(np.arccos(least_cosine(before, now))) == pytest.approx(11.0, abs=0.05)
+    assert turns_fast(Pose(before), Pose(now)) is fast
+    assert not turns_fast(Pose(before), Pose(before))
 
 
 def test_positions_alone_are_those_of_the_whole_skin(halcyon):

@@ -14,12 +14,15 @@ from wraithon.picture.camera import camera_of
 from wraithon.picture.doubling import double_row
 from wraithon.picture.enlarging import enlarged
 from wraithon.picture.ground import ground_texture
+from wraithon.picture.opaque import listed
 from wraithon.picture.post_kernels import SRGB_STEPS, srgb_table
 from wraithon.picture.raster import RasterRenderer
-from wraithon.picture.raster_kernels import band_order, list_by_band
+from wraithon.picture.raster_kernels import band_order
+from wraithon.picture.renderer import Buffers
 from wraithon.picture.shipped import TextureShelf
-from wraithon.picture.sprite_kernels import COLUMNS, ROWS, reach_bands
+from wraithon.picture.sprite_kernels import COLUMNS, ROWS
 from wraithon.picture.textures import SpriteAtlas, halved, linear_light, read_texture
+from wraithon.picture.transparent import reached
 from wraithon.project.dissolve import Dissolve
 from wraithon.project.look import Blend, Facing, SpriteLook
 from wraithon.project.project import View
@@ -383,27 +386,24 @@ def plain_bands(spans, rows, bands):
     return [[row for row, (first, last) in zip(rows, spans, strict=True) if first <= b <= last] for b in range(bands)]
 
 
-def test_rows_are_listed_by_band_in_order_and_short_lists_are_left_alone():
+def test_rows_are_listed_by_band_in_order_and_short_lists_grow():
     rng = np.random.default_rng(4)
     first = rng.integers(0, 12, 300)
     spans = np.column_stack([first, np.minimum(first + rng.integers(-1, 4, 300), 11)]).astype(np.int32)
     rows = rng.permutation(300).astype(np.int64)
-    counts, short = np.zeros(13, np.int32), np.full(5, -7, np.int32)
-    needed = list_by_band(spans, rows, counts, short)
+    counts, buffers = np.zeros(13, np.int32), Buffers()
     wanted = plain_bands(spans, rows, 12)
-    assert needed == sum(map(len, wanted)) > 5
-    assert (short == -7).all()
-    lists = np.zeros(needed, np.int32)
-    assert list_by_band(spans, rows, counts, lists) == needed
-    assert [lists[counts[b] : counts[b + 1]].tolist() for b in range(12)] == wanted
+    for _ in range(2):  # what is held is too short the first time
+        lists = listed(buffers, "made", spans, rows, counts)
+        assert [lists[counts[b] : counts[b + 1]].tolist() for b in range(12)] == wanted
+    assert counts[12] == sum(map(len, wanted))
 
 
 def test_a_coarser_pass_keeps_what_sprites_cover_and_finds_their_bands():
     sprites = np.zeros((3, COLUMNS), np.float32)
     sprites[:, 0], sprites[:, 1], sprites[:, 2], sprites[:, 5] = 40, (6, 50, 500), 0.2, 1
     sprites[:, 3:5], sprites[:, 10] = [[1, 1], [10, 10], [2, 2]], 0.8
-    spans = np.zeros((3, 2), np.int32)
-    reach_bands(3, sprites, np.arange(3), np.float32(2), np.float32(64), spans)
+    spans = reached(sprites, np.arange(3), 2, 64, Buffers())
     np.testing.assert_allclose(sprites[:2, :2], [[20, 3], [20, 25]])
     thin, wide = sprites[0], sprites[1]
     assert thin[3] == thin[4] == 0.75

@@ -74,15 +74,17 @@ def test_edge_births_are_even_by_length_and_each_edge_counts_once():
     # Euler: V - E + F = 2, the collapsed triangles at the poles left out.
     areas = triangle_areas(made.mesh.positions, made.mesh.triangles)
     faces = int((areas > 1e-9).sum())
-    assert len(sampler.rows) == len(welded) + faces - 2
+    assert len(sampler.arrays.rows) == len(welded) + faces - 2
     places = sampler.draw(COUNT, key=2)
     spots = positions_of(made, sampler, places)
     tree = cKDTree(points)
     assert np.median(tree.query(spots)[0]) > 0.01  # along the edges, not only at their ends
     shares = places.numbers[places.numbers[:, 1] == 0][:, 0]
     assert 0.45 < shares.mean() < 0.55
-    lengths = np.diff(sampler.cumulative, prepend=0)
-    where = {(int(r), int(c)): k for k, (r, c) in enumerate(zip(sampler.rows, sampler.corners, strict=True))}
+    lengths = sampler.shares
+    where = {
+        (int(r), int(c)): k for k, (r, c) in enumerate(zip(sampler.arrays.rows, sampler.arrays.corners, strict=True))
+    }
     b, c = places.numbers[:, 0], places.numbers[:, 1]
     corner = np.where(c == 0, 0, np.where(b == 0, 2, 1))
     edges = [where.get((int(r), int(k)), -1) for r, k in zip(places.rows, corner, strict=True)]
@@ -98,7 +100,7 @@ def test_vertex_births_are_even_by_vertex_and_seams_count_once():
     split = points[triangles.reshape(-1)]  # every triangle with vertices of its own
     made = body(split, np.arange(len(split)).reshape(-1, 3))
     sampler = sampler_of(made, SkinSource(mode=Mode.VERTICES))
-    assert len(sampler.rows) == len(np.unique(np.round(split, 6) + 0.0, axis=0))
+    assert len(sampler.arrays.rows) == len(np.unique(np.round(split, 6) + 0.0, axis=0))
     places = sampler.draw(COUNT, key=3)
     spots = positions_of(made, sampler, places)
     _, counts = np.unique(np.round(spots, 5) + np.float32(0), axis=0, return_counts=True)

@@ -5,22 +5,39 @@ import pytest
 from scipy.spatial import cKDTree
 from scipy.spatial.transform import Rotation, Slerp
 
-from tests import twins
+from tests import flight_twin, twins
 from tests.bodies import swaying_pole
 from tests.pools import DT, HOME, born, free, lift, surroundings
 from wraithon.character import spacing
 from wraithon.character.measures import triangle_nodes
 from wraithon.character.model import Clip, Track
 from wraithon.character.pose import clip_locals, pose_of, rest_skin, skin_of
+from wraithon.character.sampler import BorderSampler
 from wraithon.character.sampling import sampler_of
 from wraithon.particles import columns as k
 from wraithon.particles.looks.batch import drawn_of
 from wraithon.particles.rules import AnchorPlaces, Surroundings
+from wraithon.project.character import Anchor, CharacterUse
 from wraithon.project.effect import Layer
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute, Curve, Gradient, LifeMode, Range, Tint
 from wraithon.project.look import FrameGrid, SpriteLook
-from wraithon.project.source import Aim, Heading, PointSource, Riding, RingSource, SkinSource, SphereSource
+from wraithon.project.motion import Contact, Curl, Drag, Gravity, Ground, Motion, Vortex, Wind
+from wraithon.project.source import (
+    Aim,
+    Heading,
+    HeightMask,
+    JointSet,
+    Mode,
+    PointSource,
+    Riding,
+    RingSource,
+    SkinSource,
+    Spacing,
+    SphereSource,
+    TextureMask,
+)
+from wraithon.stage.anchors import anchorage_of
 
 MANY = 2000
 HEADINGS = list(Heading)
@@ -90,7 +107,7 @@ def test_a_triangle_belongs_to_the_node_that_holds_most_of_it(halcyon):
 def test_places_on_triangles_are_the_mix_of_their_corners(halcyon):
     sampler = sampler_of(halcyon, SkinSource())
     places = sampler.draw(MANY, 5)
-    corners = rest_skin(halcyon).positions[sampler.triangles[places.rows]]
+    corners = rest_skin(halcyon).positions[sampler.arrays.triangles[places.rows]]
     b, c = places.numbers[:, 0], places.numbers[:, 1]
     shares = np.stack([1 - b - c, b, c], axis=1)
     plain = np.einsum("nc,ncd->nd", shares, corners)
@@ -104,6 +121,87 @@ def test_thinning_out_takes_the_one_most_hemmed_in(monkeypatch):
     reach = 2 * spacing._largest_radius(cKDTree(points.astype(float)), 40, flat=True)
     left = twins.thinned(points.astype(float), 40, reach)
     assert sorted(spacing.eliminated(points, 40)) == np.flatnonzero(left).tolist()
+
+
+@pytest.mark.parametrize("flat", [False, True])
+def test_those_too_close_move_to_wider_gaps(monkeypatch, flat):
+    """Who was thinned out is the twin's above; here what the rounds make of those that are left."""
+    points = np.random.default_rng(8).uniform(size=(120, 3)).astype(np.float32)
+    points[:, 1 + flat :] = 0
+    reach = 2 * spacing._largest_radius(cKDTree(points.astype(float)), 30, flat=flat)
+    monkeypatch.setattr(spacing, "ROUNDS", 0)
+    thinned = np.isin(np.arange(120), spacing.eliminated(points, 30, flat=flat))
+    monkeypatch.setattr(spacing, "ROUNDS", 24)
+    moved = sorted(spacing.eliminated(points, 30, flat=flat))
+    wanted = twins.spread(points.astype(float), thinned, reach, spacing.GOAL * reach, 24)
+    assert moved == np.flatnonzero(wanted).tolist()
+    assert not (wanted == thinned).all()
+
+
+BEHIND = {
+    "plain": SkinSource(),
+    "masked": SkinSource(texture=TextureMask(texture="made")),
+    "thinned": SkinSource(joints=JointSet(names=("head", "left hand"), falloff=1.0)),
+    "edges": SkinSource(mode=Mode.EDGES, texture=TextureMask(texture="made"), height=HeightMask(low=0.4, soft=0.2)),
+    "vertices": SkinSource(mode=Mode.VERTICES),
+    "bones": SkinSource(mode=Mode.BONES),
+    "even": SkinSource(spacing=Spacing.EVEN, pieces=40),
+}
+
+
+@pytest.mark.parametrize("source", BEHIND)
+def test_places_are_those_the_twin_chooses_behind_any_mask(halcyon, source):
+    picture = np.random.default_rng(3).integers(0, 256, (9, 7, 4)).astype(np.uint8)
+    picture[::2, ::2] = 0
+    sampler = sampler_of(halcyon, BEHIND[source], image=picture)
+    places = sampler.draw(300, key=6, first=2)
+    wanted = [twins.chosen(sampler.arrays, 6, serial) for serial in range(2, 302)]
+    same = places.rows == [row for row, _ in wanted]
+    assert same.mean() > 0.99  # a chance on the very border of a density may go either way
+    plain = np.array([numbers for _, numbers in wanted])
+    np.testing.assert_allclose(places.numbers[same], plain[same], atol=2e-5)
+
+
+def test_births_at_a_dissolves_border_are_where_the_twin_finds_it(halcyon):
+    sampler = sampler_of(halcyon, SkinSource(dissolving=True))
+    border = BorderSampler(sampler, 8.0)
+    part, band = border.within(0.4, 0.44)
+    corners = sampler.arrays.rest[sampler.arrays.triangles[sampler.arrays.rows]]
+    noise = twins.value_noise(corners.reshape(-1, 3) * 8).reshape(-1, 3)
+    met = ((noise >= 0.4) & (noise <= 0.44)).any(axis=1) | (noise.min(axis=1) < 0.4) & (noise.max(axis=1) > 0.44)
+    assert np.isin(sampler.arrays.rows[met], part.arrays.rows).all()
+    shares = sampler.shares[np.isin(sampler.arrays.rows, part.arrays.rows)]
+    np.testing.assert_allclose(part.shares, shares / shares.sum(), rtol=1e-6)
+    layer = Layer(source=SkinSource(dissolving=True), emission=Emission(limit=300))
+    around = surroundings(halcyon, 0.2, 0.2)._replace(gone_before=0.4, gone_now=0.44)
+    pool, _ = born(layer, 300, sampler, around, leads=np.zeros(300, np.float32), border=border)
+    wanted = [twins.chosen(part.arrays, 7, serial, band.tolist()) for serial in range(300)]
+    same = pool.columns.triangle[:300] == [row for row, _ in wanted]
+    assert same.mean() > 0.98
+
+
+TURNS = [(0, 0, 0), (90, 0, 0), (10, -40, 170), (0, 180, 0)]
+
+
+def test_anchors_stand_where_the_twin_puts_them(halcyon):
+    rng = np.random.default_rng(4)
+    joints = [halcyon.skeleton.names[n] for n in (0, 3, 5, 9)]
+    anchors = [
+        Anchor(name=f"a{n}", joint=joint, offset=rng.normal(0, 1, 3).tolist(), turn=turn, on_ground=n % 2 == 0)
+        for n, (joint, turn) in enumerate(
+            zip(joints, [(0, 0, 0), (90, 0, 0), (10, -40, 170), (0, 180, 0)], strict=True)
+        )
+    ]
+    use = CharacterUse(file="made.glb", anchors=anchors, scale=1.7)
+    pose = pose_of(halcyon, clip_locals(halcyon, halcyon.clip("strike"), 0.4), lift(HOME, 0.3))
+    pose.matrices[:, :3, :3] *= 2.5  # a joint's own scale moves no anchor
+    held = anchorage_of(halcyon, use)
+    turns = [Rotation.from_euler("XYZ", anchor.turn, degrees=True).as_matrix() for anchor in anchors]
+    nodes = [halcyon.skeleton.index[joint] for joint in joints]
+    plain = twins.anchors(
+        pose.matrices, nodes, [a.offset for a in anchors], turns, [a.on_ground for a in anchors], 1.7
+    )
+    np.testing.assert_allclose(held.matrices(pose), plain, atol=2e-5)
 
 
 # ---- births ---------------------------------------------------------------------------------------
@@ -159,6 +257,56 @@ def test_births_on_the_skin_are_where_it_is_at_their_moment(halcyon):
     normal /= np.linalg.norm(normal, axis=1, keepdims=True)
     np.testing.assert_allclose(state[:3].T, before + f * (now - before) + 0.02 * normal, atol=1e-5)
     np.testing.assert_allclose(state[3:6].T, (now - before) / DT, atol=1e-3)
+
+
+FORCES = (Gravity(pull=9), Wind(push=(0.5, 0, 1)), Drag(rate=2), Curl(strength=2, scale=0.7), Vortex(reach=0.8))
+FLOWN = {
+    "riders": SkinSource(riding=Riding(share=0.02, keep=0.8)),
+    "lifted": SkinSource(riding=Riding(share=0.02, keep=0.8), lift=0.03),
+    "bones": SkinSource(mode=Mode.BONES, riding=Riding(share=0.02, keep=-0.5), radius=0.1),
+    "free": SphereSource(radius=0.5),
+}
+
+
+@pytest.mark.parametrize("mode", [None, *LifeMode])
+@pytest.mark.parametrize("contact", list(Contact))
+@pytest.mark.parametrize("source", FLOWN)
+def test_a_step_is_what_the_twin_makes_of_each_particle(halcyon, source, contact, mode):
+    """Riding, letting go at their own moment, flying, and meeting the ground: the whole of it."""
+    many, course = 60, None if mode is None else Curve.through((0, 0.4), (1, 2))
+    layer = Layer(
+        source=FLOWN[source],
+        emission=Emission(limit=many),
+        lifetime=Attribute.of(1, 2),
+        speed=Attribute(birth=Range.of(1, 3), life=course, mode=mode or LifeMode.SCALE),
+        motion=Motion(forces=FORCES, ground=Ground(contact=contact, bounce=0.6, grip=0.3)),
+    )
+    around = surroundings(halcyon, 0.2, 0.2 + DT)
+    amid = pose_of(halcyon, clip_locals(halcyon, halcyon.clip("strike"), 0.2 + DT / 2), HOME)
+    poses = [pose_of(halcyon, clip_locals(halcyon, halcyon.clip("strike"), t), HOME) for t in (0.2, 0.2 + DT)]
+    if contact is not Contact.PASS:
+        around = Surroundings.between(halcyon, *((pose, skin_of(halcyon, pose)) for pose in poses), amid)
+    sampler = sampler_of(halcyon, layer.source) if isinstance(layer.source, SkinSource) else None
+    pool, program = born(layer, many, sampler, around, leads=np.linspace(0, DT * 0.99, many).astype(np.float32))
+    points = np.zeros((len(program.forces.rows.codes), 2, 3), np.float32)
+    points[-1] = [[0.1, 0, 0.2], [0.4, 1, -0.2]]
+    for n in range(4):
+        count = pool.count
+        low = np.flatnonzero(pool.columns.state[k.RIDE_END, :count] < 0)[: count // 3]
+        pool.columns.state[k.PY, low] = np.linspace(0, 0.05, len(low))
+        pool.columns.state[k.VY, low] -= 2
+        wanted = pool.columns.state[:, :count].T.astype(float)
+        who, rows = pool.columns.identity[:count].copy(), pool.columns.triangle[:count].copy()
+        for state, row in zip(wanted, rows, strict=True):
+            flight_twin.stepped(state, row, DT, n * DT, program, points.astype(float), around)
+        pool.step(program, DT, n * DT, around, points)
+        place = {one: at for at, one in enumerate(pool.columns.identity[: pool.count].tolist())}
+        living = [at for at, one in enumerate(who.tolist()) if one in place]
+        order = [place[who[at]] for at in living]
+        np.testing.assert_allclose(pool.columns.state[:, order].T, wanted[living], atol=2e-4, rtol=2e-4)
+        gone = np.setdiff1d(np.arange(count), living)
+        assert (wanted[gone, k.AGE] >= wanted[gone, k.LIFETIME]).all()
+    assert (pool.count < many) == (contact is Contact.DIE)
 
 
 def test_clearing_away_leaves_exactly_those_whose_time_is_not_over():

@@ -266,3 +266,113 @@ def thinned(points, wanted, reach):
         total = np.where(left, against[:, left].sum(axis=1), -1)
         left[len(total) - 1 - np.argmax(total[::-1])] = False
     return left
+
+
+# ---- noise and masks ------------------------------------------------------------------------------
+
+
+def value_noise(points):
+    """Return the dissolve's noise (N,) at points (N, 3) in units of its blotches: two octaves, 0 to 1."""
+    points = np.asarray(points, float)
+
+    def octave(p, seed):
+        base = np.floor(p)
+        r = p - base
+        fade = r**3 * (r * (r * 6 - 15) + 10)
+        total = np.zeros(len(p))
+        for corner in np.ndindex(2, 2, 2):
+            c = np.array(corner)
+            g = gradients(*(base.astype(np.int64) + c).T.astype(np.int32), seed)[:3]
+            total += np.prod(np.where(c, fade, 1 - fade), axis=1) * (g.T * (r - c)).sum(axis=1)
+        return total
+
+    rough, fine = octave(points, 0x6C8E9CF5), octave(points * 2, 0x7FEB352D)
+    return np.clip(0.5 + 0.55 * (rough + 0.5 * fine), 0.001, 0.999)
+
+
+def corner_shares(kind, corner, v, w):
+    """Return what each corner of a triangle (3,) counts: anywhere on it, along its edge, or at its vertex."""
+    mix = np.zeros(3)
+    if kind == 0:
+        mix[:] = 1 - np.sqrt(v), np.sqrt(v) * (1 - w), np.sqrt(v) * w
+    else:
+        mix[corner] = 1 - v if kind == 1 else 1
+        mix[(corner + 1) % 3] = v if kind == 1 else 0
+    return mix
+
+
+def chosen(sampler, key, serial, band=None):
+    """Return row and numbers of one birth's place, or row -1: draw, look behind the mask, draw again."""
+    who = identity(key, serial)
+    if len(sampler.even_rows):
+        return sampler.even_rows[serial % len(sampler.even_rows)], sampler.even_places[
+            serial % len(sampler.even_rows)
+        ]
+
+    def chance(channel):
+        return float(uniform(who, channel))
+
+    m = np.searchsorted(sampler.cumulative, chance(11), side="right")
+    if sampler.kind == 3:  # along a bone, around it, out from it
+        return sampler.rows[m], (chance(12), 2 * np.pi * chance(13), np.sqrt(chance(14)))
+    for turn in range(128 if band else 24):
+        at = 12 if turn == 0 else 64 + 4 * turn
+        if band and turn:
+            m = np.searchsorted(sampler.cumulative, chance(at + 3), side="right")
+        row, corner, density = sampler.rows[m], sampler.corners[m], sampler.densities[m].astype(float)
+        mix = corner_shares(sampler.kind, corner, chance(at), chance(at + 1))
+        keep = density @ (mix if sampler.kind == 0 else np.roll(mix, -corner))
+        corners = sampler.triangles[row]
+        if sampler.image.size > 1:
+            high, wide = sampler.image.shape
+            u, v = (mix @ sampler.uvs[corners]) % 1
+            keep *= sampler.image[min(int(v * high), high - 1), min(int(u * wide), wide - 1)]
+        taken = sampler.kind == 2 or chance(at + 2) < keep
+        if band:
+            taken &= band[0] <= value_noise((mix @ sampler.rest[corners])[None] * band[2])[0] <= band[1]
+        if taken:
+            return row, (mix[1], mix[2], 0)
+    return (-1 if band else row), (mix[1], mix[2], 0)
+
+
+def anchors(matrices, nodes, offsets, turns, grounded, scale):
+    """Return world matrices (A, 4, 4) of anchors."""
+    out = np.tile(np.eye(4), (len(nodes), 1, 1))
+    for i, node in enumerate(nodes):
+        held = matrices[node].astype(float)
+        axes = np.eye(3) if grounded[i] else held[:3, :3] / np.linalg.norm(held[:3, :3], axis=0)
+        middle = held[:3, 3] * ((1, 0, 1) if grounded[i] else 1)
+        out[i, :3, :3], out[i, :3, 3] = axes @ turns[i], middle + axes @ offsets[i] * scale
+    return out
+
+
+def spread(points, kept, reach, goal, rounds):
+    """Return which points are kept after those that stand too close moved to wider gaps (Schlömer 2011)."""
+    kept = kept.copy()
+    away = np.minimum(np.linalg.norm(points[:, None] - points[None], axis=2), reach)
+    np.fill_diagonal(away, reach)
+
+    def gap(i):
+        return away[i, kept].min(initial=reach)
+
+    for _ in range(rounds):
+        was = np.array([gap(i) for i in range(len(kept))])
+        now, moved, queue = was.copy(), 0, list(np.argsort(-was, kind="stable"))
+        for i in np.flatnonzero(kept):
+            if not kept[i] or (here := gap(i)) >= goal:
+                continue
+            kept[i] = False
+            near = [j for j in np.flatnonzero(away[i] < reach) if not kept[j]]
+            best = max([i, *near], key=lambda j: (here if j == i else gap(j), j == i))
+            widest = here if best == i else gap(best)
+            while queue and (kept[queue[0]] or now[queue[0]] < was[queue[0]]):
+                queue.pop(0)
+            if queue and now[queue[0]] > widest:
+                best = queue[0]
+            kept[best] = True
+            if best != i:
+                moved += 1
+                now = np.minimum(now, np.where(away[best] < reach, away[best], now))
+        if not moved:
+            break
+    return kept

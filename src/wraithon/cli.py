@@ -244,9 +244,9 @@ def sample(
     sampler = sampler_of(body, source, key=seed, progress=_share_done)
     if sampler.empty:
         raise CharacterError(f"{path}: nothing is left to be born on; choose other parts or joints")
-    if spacing is Spacing.EVEN and len(sampler.even_rows) < count:
-        typer.echo(f"warning: there are only {len(sampler.even_rows)} places to choose from", err=True)
-        count = len(sampler.even_rows)
+    if spacing is Spacing.EVEN and len(sampler.arrays.even_rows) < count:
+        typer.echo(f"warning: there are only {len(sampler.arrays.even_rows)} places to choose from", err=True)
+        count = len(sampler.arrays.even_rows)
     rows = sample_rows(body, sampler, count, seed=seed, clip=body.clip(clip), time=at, radius=radius)
     typer.echo(f"{write_samples(output, rows)} places written to {output}")
 

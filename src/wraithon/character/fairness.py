@@ -43,16 +43,16 @@ def density_heat(character: Character, sampler: Sampler) -> NDArray[np.float32]:
     triangles = character.mesh.triangles
     place = welded_vertices(character)
     count = int(place.max(initial=-1)) + 1
-    if sampler.empty or sampler.kind == BONES:
+    if sampler.empty or sampler.arrays.kind == BONES:
         return np.full(len(place), -1, np.float32)
-    births = np.diff(sampler.cumulative, prepend=0.0)
+    births = sampler.shares
     born, area = np.zeros(count), np.zeros(count)
-    for part in chunks(len(sampler.rows)):
+    for part in chunks(len(sampler.arrays.rows)):
         corners, shares = _ends(sampler, part)
         weights = births[part, None] * shares
         born += np.bincount(place[corners].reshape(-1), weights=weights.reshape(-1), minlength=count)
     # By vertex or edge the whole skin's area counts: what is around them is more than gives birth.
-    rows = np.unique(sampler.rows) if sampler.kind == SURFACE else np.arange(len(triangles))
+    rows = np.unique(sampler.arrays.rows) if sampler.arrays.kind == SURFACE else np.arange(len(triangles))
     for part in chunks(len(rows)):
         own = triangles[rows[part]]
         third = np.repeat(triangle_areas(rest_skin(character).positions, own) / 3, 3)
@@ -68,11 +68,11 @@ def density_heat(character: Character, sampler: Sampler) -> NDArray[np.float32]:
 
 def _ends(sampler: Sampler, part: slice) -> tuple[NDArray[np.int32], NDArray[Any]]:
     """Return the vertices that some of the rows give birth at, and how their births are shared among these."""
-    corners, density = sampler.triangles[sampler.rows[part]], sampler.densities[part]
-    each, corner = np.arange(len(corners)), sampler.corners[part].astype(np.int64)
-    if sampler.kind == SURFACE:
+    corners, density = sampler.arrays.triangles[sampler.arrays.rows[part]], sampler.arrays.densities[part]
+    each, corner = np.arange(len(corners)), sampler.arrays.corners[part].astype(np.int64)
+    if sampler.arrays.kind == SURFACE:
         return corners, density / np.maximum(density.sum(axis=1, keepdims=True), 1e-12)
-    if sampler.kind == EDGES:
+    if sampler.arrays.kind == EDGES:
         ends = np.stack([corners[each, corner], corners[each, (corner + 1) % 3]], axis=1)
         return ends, density[:, :2] / np.maximum(density[:, :2].sum(axis=1, keepdims=True), 1e-12)
     return corners[each, corner][:, None], np.ones((len(corners), 1))
@@ -88,7 +88,7 @@ def tallies(character: Character, sampler: Sampler, most: int = 10) -> tuple[lis
         return [], []
     rows = sampler.draw(BIRTHS, key=1).rows
     names = character.skeleton.names
-    if sampler.kind == BONES:
+    if sampler.arrays.kind == BONES:
         from wraithon.character.pose import rest_pose
 
         bones, places = sampler.bones, rest_pose(character).matrices[:, :3, 3]
@@ -96,7 +96,7 @@ def tallies(character: Character, sampler: Sampler, most: int = 10) -> tuple[lis
         born = np.bincount(bones.nodes[rows], minlength=len(names))
         fair = np.bincount(bones.nodes, weights=length, minlength=len(names))
         return [], _listed(names, born, fair, most)
-    chosen = np.unique(sampler.rows)
+    chosen = np.unique(sampler.arrays.rows)
     area = triangle_areas(rest_skin(character).positions, character.mesh.triangles[chosen])
     part, node = character.mesh.part_of_triangle, triangle_nodes(character)
     parts = tuple(p.name for p in character.parts)

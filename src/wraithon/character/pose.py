@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
@@ -12,6 +13,7 @@ import numpy as np
 from wraithon.character.pose_kernels import (
     blend_locals,
     global_matrices,
+    least_cosine,
     sample_tracks,
     skin_vertices,
 )
@@ -33,6 +35,7 @@ __all__ = [
     "root_matrix",
     "root_place",
     "skin_of",
+    "turns_fast",
 ]
 
 
@@ -51,6 +54,8 @@ class Skin:
     normals: NDArray[np.float32]
 
 
+FAST = math.cos(math.radians(4))
+"""Cosine of a turn within a step beyond which a joint's way is no straight line."""
 CHUNK = 32_768
 """Rows worked on at a time where all at once would take many times the memory of what is held."""
 
@@ -140,3 +145,8 @@ def _skinned(character: Character, pose: Pose, normals: NDArray[np.float32]) -> 
     positions = np.empty_like(mesh.positions)
     skin_vertices(mesh.positions, mesh.normals, mesh.joints, mesh.weights, matrices, positions, normals)
     return Skin(positions, normals)
+
+
+def turns_fast(before: Pose, now: Pose) -> bool:
+    """Tell whether any joint turns by more than FAST from one pose to the other."""
+    return bool(least_cosine(before.matrices, now.matrices) < FAST)

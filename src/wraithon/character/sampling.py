@@ -15,7 +15,7 @@ from wraithon.character.masks import vertex_densities
 from wraithon.character.measures import edge_lengths, owners, triangle_areas, triangle_nodes, welded_vertices
 from wraithon.character.pose import chunks, rest_pose, rest_skin
 from wraithon.character.sampler import Sampler
-from wraithon.character.sampling_kernels import BONES, EDGES, SURFACE, VERTICES
+from wraithon.character.sampling_kernels import BONES, EDGES, SURFACE, VERTICES, SamplerArrays
 from wraithon.character.spacing import spaced_evenly
 from wraithon.project.source import Mode, SkinSource
 
@@ -80,7 +80,7 @@ def sampler_of(
     cumulative = np.cumsum(weights) / total if total > 0 else weights
     if len(cumulative):
         cumulative[-1] = 1.0
-    sampler = Sampler(
+    arrays = SamplerArrays(
         kind=kind,
         rows=rows.astype(np.int32),
         corners=corners.astype(np.int8),
@@ -88,16 +88,15 @@ def sampler_of(
         densities=np.ascontiguousarray(densities, np.float32),
         image=mask,
         uvs=character.mesh.uvs,
-        rest=rest_skin(character).positions,
         triangles=triangles,
         even_rows=np.zeros(0, np.int32),
         even_places=np.zeros((0, 3), np.float32),
-        bones=bones_of(character),
-        group_of_row=groups,
-        sizes=np.array([*(row.size for row in source.table), 1.0], np.float32),
+        rest=rest_skin(character).positions,
+        groups=groups,
         speeds=np.array([*(row.speed for row in source.table), 1.0], np.float32),
-        measure=_measure(character, kind, rows, corners),
     )
+    sizes = np.array([*(row.size for row in source.table), 1.0], np.float32)
+    sampler = Sampler(arrays, bones_of(character), sizes, _measure(character, kind, rows, corners))
     if source.spacing == "even" and not sampler.empty:
         return spaced_evenly(character, sampler, source, key, progress)
     return sampler

@@ -27,7 +27,7 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.project.source import SkinSource
 
-__all__ = ["bone_points", "eliminated", "positions_of", "spaced_evenly"]
+__all__ = ["bone_points", "eliminated", "positions_of", "skin_values", "spaced_evenly"]
 
 CANDIDATES, FEWER, MANY = 14, 7, 1200
 """Candidates for each place wanted, and for each of more than MANY."""
@@ -46,15 +46,15 @@ def spaced_evenly(
     progress: Callable[[float], None] | None = None,
 ) -> Sampler:
     """Return the sampler with evenly spaced places set out, as many as the source's pieces."""
-    groups = sampler.group_of_row[sampler.rows]
-    share = np.diff(sampler.cumulative, prepend=0.0)
+    arrays, share = sampler.arrays, sampler.shares
+    groups = arrays.groups[arrays.rows]
     numbers = np.unique(groups)
     rows, numbers_out, order = [], [], []
     for turn, group in enumerate(numbers):
         chosen = groups == group
         held = float(share[chosen].sum())
         wanted = max(1, round(source.pieces * held))
-        part = _only(sampler, chosen)
+        part = sampler.only(chosen)
 
         def tell(done: float, turn: int = turn) -> None:
             if progress is not None:
@@ -66,24 +66,8 @@ def spaced_evenly(
         # Groups take turns by their shares.
         order.append((np.arange(len(places.rows)) + 0.5) / len(places.rows))
     turn_order = np.argsort(np.concatenate(order), kind="stable")
-    return replace(
-        sampler,
-        even_rows=np.concatenate(rows)[turn_order],
-        even_places=np.concatenate(numbers_out)[turn_order],
-    )
-
-
-def _only(sampler: Sampler, chosen: NDArray[np.bool_]) -> Sampler:
-    share = np.diff(sampler.cumulative, prepend=0.0)[chosen]
-    cumulative = np.cumsum(share) / max(float(share.sum()), 1e-300)
-    cumulative[-1] = 1.0
-    return replace(
-        sampler,
-        rows=sampler.rows[chosen],
-        corners=sampler.corners[chosen],
-        cumulative=cumulative,
-        densities=sampler.densities[chosen],
-    )
+    even_rows, even_places = np.concatenate(rows)[turn_order], np.concatenate(numbers_out)[turn_order]
+    return replace(sampler, arrays=arrays._replace(even_rows=even_rows, even_places=even_places))
 
 
 def _places(
@@ -94,26 +78,32 @@ def _places(
     key: int,
     progress: Callable[[float], None] | None,
 ) -> Places:
-    if sampler.kind == VERTICES:
+    arrays = sampler.arrays
+    if arrays.kind == VERTICES:
         # Every vertex is a candidate once.
-        each = np.zeros((len(sampler.rows), 3), np.float32)
-        each[sampler.corners == 1, 0] = 1
-        each[sampler.corners == 2, 1] = 1
-        candidates = Places(sampler.rows, each)
-        wanted = min(len(sampler.rows), wanted)
+        each = np.zeros((len(arrays.rows), 3), np.float32)
+        each[arrays.corners == 1, 0] = 1
+        each[arrays.corners == 2, 1] = 1
+        candidates = Places(arrays.rows, each)
+        wanted = min(len(arrays.rows), wanted)
     else:
         candidates = sampler.draw(wanted * (CANDIDATES if wanted <= MANY else FEWER), key)
     points = positions_of(character, sampler, candidates, radius)
-    order = eliminated(points, wanted, flat=sampler.kind in {SURFACE, VERTICES}, progress=progress)
+    order = eliminated(points, wanted, flat=arrays.kind in {SURFACE, VERTICES}, progress=progress)
     return Places(candidates.rows[order], candidates.numbers[order])
 
 
 def positions_of(character: Character, sampler: Sampler, places: Places, radius: float = 0.0) -> NDArray[np.float32]:
     """Return where places (N, 3) are in the rest pose, unscaled."""
-    if sampler.kind == BONES:
+    if sampler.arrays.kind == BONES:
         return bone_points(bone_frames(sampler.bones, rest_pose(character)), places, radius)
-    out = np.empty((len(places.rows), 3), np.float32)
-    gather_places(places.rows, places.numbers, sampler.triangles, rest_skin(character).positions, out)
+    return skin_values(sampler, places, rest_skin(character).positions)
+
+
+def skin_values(sampler: Sampler, places: Places, values: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Return what vertices' values (V, K) come to at places on the skin (N, K)."""
+    out = np.empty((len(places.rows), values.shape[1]), np.float32)
+    gather_places(places.rows, places.numbers, sampler.arrays.triangles, values, out)
     return out
 
 

@@ -10,8 +10,8 @@ import numpy as np
 from wraithon.character.bones import bone_frames
 from wraithon.character.measures import triangle_nodes
 from wraithon.character.pose import clip_locals, pose_of, skin_of
-from wraithon.character.sampling_kernels import BONES, gather_places
-from wraithon.character.spacing import bone_points
+from wraithon.character.sampling_kernels import BONES
+from wraithon.character.spacing import bone_points, skin_values
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -35,7 +35,7 @@ def sample_rows(
     places = sampler.draw(count, seed)
     pose = pose_of(character, clip_locals(character, clip, time), np.eye(4, dtype=np.float32))
     names = character.skeleton.names
-    if sampler.kind == BONES:
+    if sampler.arrays.kind == BONES:
         frames = bone_frames(sampler.bones, pose)
         points = bone_points(frames, places, radius)
         middles = bone_points(frames, places, 0.0)
@@ -47,8 +47,7 @@ def sample_rows(
     skin = skin_of(character, pose)
     mesh = character.mesh
     values = np.concatenate([skin.positions, skin.normals, mesh.uvs], axis=1)
-    out = np.empty((len(places.rows), 8), np.float32)
-    gather_places(places.rows, places.numbers, mesh.triangles, values, out)
+    out = skin_values(sampler, places, values)
     out[:, 3:6] /= np.maximum(np.linalg.norm(out[:, 3:6], axis=1, keepdims=True), 1e-12)
     nodes = triangle_nodes(character)
     for numbers, row in zip(out.tolist(), places.rows, strict=True):

@@ -163,7 +163,7 @@ def _drawn(layer: Layer, sampler: Sampler | None) -> DrawRules:
         tint_table=np.ascontiguousarray(gradient_table(layer.colour.life).T),
         spin_table=integral_table(layer.spin.life) * np.float32(_course_scale(layer.spin)[0]),
         frames=layer.look.frames,
-        groups=sampler.group_of_row if sampler else np.zeros(1, np.int32),
+        groups=sampler.arrays.groups if sampler else np.zeros(1, np.int32),
         factors=sampler.sizes if sampler else np.ones(1, np.float32),
     )
 

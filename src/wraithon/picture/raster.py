@@ -3,21 +3,16 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING, Any
-
-import numpy as np
+from typing import TYPE_CHECKING
 
 from wraithon.picture.camera import camera_of
-from wraithon.picture.light import BLOOM_FLOOR, BLOOM_LEVELS, BLOOM_STRENGTH
+from wraithon.picture.finishing import finished
 from wraithon.picture.looks.drawer import SpriteTextures
 from wraithon.picture.opaque import draw_opaque
-from wraithon.picture.post_kernels import finish, halve, srgb_table, widen
 from wraithon.picture.renderer import Buffers, Clock, Picture, TextureSource, check_size
 from wraithon.picture.transparent import draw_transparent
 
 if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
     from wraithon.project.project import View
     from wraithon.stage.frame import Frame
 
@@ -40,7 +35,6 @@ class RasterRenderer:
     def __init__(self, textures: TextureSource) -> None:
         self._textures = SpriteTextures(textures)
         self._buffers = Buffers()
-        self._table = srgb_table()
         self._budget = float(LIVE_PIXELS)
 
     @property
@@ -94,22 +88,6 @@ class RasterRenderer:
         light, depth = draw_opaque(frame, camera, width, height, buffers, clock, live=live)
         budget = self._budget if live else math.inf
         coarse = draw_transparent(frame, camera, light, depth, self._textures, buffers, clock, budget)
-        pixels = self._finish(light, frame.exposure, clock)
-        return Picture(pixels, coarse, clock.seconds)
-
-    def _finish(self, light: NDArray[Any], exposure: float, clock: Clock) -> NDArray[np.uint8]:
-        high, wide = light.shape[:2]
-        levels, source, floor = [], light, np.float32(BLOOM_FLOOR)
-        for k in range(BLOOM_LEVELS):
-            high, wide = max(1, -(-high // 2)), max(1, -(-wide // 2))
-            level = self._buffers.get(f"bloom {k}", (high, wide, 3))
-            halve(source, level, floor)
-            levels.append(level)
-            source, floor = level, np.float32(0)
-        for small, large in zip(levels[:0:-1], levels[-2::-1], strict=True):
-            widen(small, large, np.float32(0.9))
-        pixels = np.empty((*light.shape[:2], 4), np.uint8)
-        flat, bloom = light.reshape(len(light), -1), levels[0].reshape(len(levels[0]), -1)
-        finish(flat, bloom, np.float32(BLOOM_STRENGTH), np.float32(exposure), self._table, pixels)
+        pixels = finished(light, frame.exposure, buffers)
         clock.lap("finish")
-        return pixels
+        return Picture(pixels, coarse, clock.seconds)

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
 from wraithon.picture.looks import of_phase
-from wraithon.picture.looks.drawer import Phase, Room, SpriteTextures
+from wraithon.picture.looks.drawer import Phase, Room, SpriteTextures, Squares
 from wraithon.picture.opaque import listed
 from wraithon.picture.raster_kernels import band_order
 from wraithon.picture.sprite_kernels import COLUMNS, ROWS, lay_over, lay_sprites, reach_bands
@@ -20,17 +20,9 @@ if TYPE_CHECKING:
     from wraithon.picture.renderer import Buffers, Clock
     from wraithon.stage.frame import Frame
 
-__all__ = ["COARSEST", "draw_transparent"]
+__all__ = ["COARSEST", "draw_transparent", "reached"]
 
 COARSEST = 4
-
-
-class Squares(NamedTuple):
-    """Placed squares: their rows (N, COLUMNS), texels (N, 2), and whether they only add light (N,)."""
-
-    rows: NDArray[np.float32]
-    picks: NDArray[np.int32]
-    additive: NDArray[np.bool_]
 
 
 def draw_transparent(
@@ -69,8 +61,7 @@ def draw_transparent(
     room, start = Room(camera, width, height), 0
     for batch, drawer in drawn:
         part = slice(start, start + drawer.count(batch))
-        drawer.place(batch, room, textures, squares.rows[part], squares.picks[part])
-        squares.additive[part] = drawer.additive(batch)
+        drawer.place(batch, room, textures, squares.part(part))
         start = part.stop
     order = _far_to_near(squares)
     clock.lap("place sprites")
@@ -97,12 +88,24 @@ def _lay(
     bands = -(-high // ROWS)
     counts = buffers.get("sprite counts", (bands + 1,), np.int32)
     step = np.float32(coarse)
-    spans = buffers.get("sprite spans", (len(order), 2), np.int32)
-    reach_bands(len(order), squares.rows, order, step, np.float32(high), spans)
+    spans = reached(squares.rows, order, coarse, high, buffers)
     lists = listed(buffers, "sprite lists", spans, order, counts)
     layer = buffers.get("layer", (high, wide, 4))
     lay_sprites(*squares, counts, lists, band_order(bands), texels, depth, step, layer)
     lay_over(layer, step, *_columns(width, wide, coarse), light)
+
+
+def reached(
+    rows: NDArray[np.float32], order: NDArray[np.int64], coarse: int, high: int, buffers: Buffers
+) -> NDArray[np.int32]:
+    """Return the first and last band (N, 2) of a picture `high` pixels high that the squares of `order` touch.
+
+    One that touches none has its last before its first. Squares (M, COLUMNS) are made those of a picture
+    `coarse` times coarser.
+    """
+    spans = buffers.get("sprite spans", (len(order), 2), np.int32)
+    reach_bands(len(order), rows, order, np.float32(coarse), np.float32(high), spans)
+    return spans
 
 
 @lru_cache(maxsize=8)

@@ -3,15 +3,13 @@
 from __future__ import annotations
 
 import hashlib
-import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from wraithon.chance import firing_key
-from wraithon.character.pose import Pose, Skin, skin_of
-from wraithon.character.pose_kernels import least_cosine
+from wraithon.character.pose import Pose, Skin, skin_of, turns_fast
 from wraithon.particles.emission import births_between
 from wraithon.particles.pool import NO_POINTS, Pool, PoolCopy
 from wraithon.particles.rules import AnchorPlaces, Surroundings
@@ -32,7 +30,6 @@ __all__ = ["Show", "ShowCopy"]
 MOST_FIRINGS = 512
 """Firings alive at once; beyond it new ones are refused and counted."""
 MOST_RECORDS = 2000
-FAST = math.cos(math.radians(4))
 """Cosine of the turn within a step beyond which the pose amid the step is worked out, too."""
 
 
@@ -131,7 +128,7 @@ class Show:
         if before is None or now is None or performance is None:
             return Surroundings.empty()
         amid = None
-        if self.cast.uses_skin and _turns_fast(before[0], now[0]):
+        if self.cast.uses_skin and turns_fast(before[0], now[0]):
             amid = performance.pose_at((self.step_number + 0.5) / self.rate)
         around = Surroundings.between(performance.character, before, now, amid, bones=self.cast.uses_bones)
         return around._replace(
@@ -349,8 +346,3 @@ class Show:
             text = "none" if firing is None else f"{firing.effect} {firing.number} {firing.start!r} {firing.alive}"
             out.update(text.encode())
         return out.hexdigest()
-
-
-def _turns_fast(before: Pose, now: Pose) -> bool:
-    """Tell whether any joint turns by more than FAST within the step: then its way is no straight line."""
-    return bool(least_cosine(before.matrices, now.matrices) < FAST)

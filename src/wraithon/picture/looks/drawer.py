@@ -4,20 +4,23 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import StrEnum
-from typing import TYPE_CHECKING, Any, ClassVar, Protocol
+from typing import TYPE_CHECKING, Any, ClassVar, NamedTuple, Protocol
 
 import numpy as np
 
 from wraithon.errors import RenderError
+from wraithon.picture.sprite_kernels import place_sprites
 from wraithon.picture.textures import LevelledTexture, SpriteAtlas
+from wraithon.project.look import Blend
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.picture.camera import Camera
     from wraithon.picture.renderer import TextureSource
+    from wraithon.project.look import RibbonLook, SpriteLook
 
-__all__ = ["Drawer", "Phase", "Room", "SpriteTextures"]
+__all__ = ["Drawer", "Phase", "Room", "Seen", "SpriteTextures", "Squares", "place"]
 
 
 class Phase(StrEnum):
@@ -72,6 +75,47 @@ class Room:
         return np.float32(self.camera.lens * self.height)
 
 
+class Seen(NamedTuple):
+    """What squares are placed by, in the world: arrays of N."""
+
+    positions: NDArray[np.float32]
+    """(N, 3)."""
+    uprights: NDArray[np.float32]
+    """(N, 3) along which they stand, when `along`."""
+    sizes: NDArray[np.float32]
+    turns: NDArray[np.float32]
+    """(N,) radians in the picture's plane, when not `along`."""
+    colours: NDArray[np.float32]
+    """(N, 4) linear, not premultiplied."""
+    frames: NDArray[np.int32]
+    along: bool
+    stretch: float
+    """Metres longer for each metre of its upright."""
+
+
+class Squares(NamedTuple):
+    """Placed squares: their rows (N, COLUMNS), texels (N, 2), and whether they only add light (N,)."""
+
+    rows: NDArray[np.float32]
+    picks: NDArray[np.int32]
+    additive: NDArray[np.bool_]
+
+    def part(self, rows: slice) -> Squares:
+        """Return a view of some of them."""
+        return Squares(self.rows[rows], self.picks[rows], self.additive[rows])
+
+
+def place(seen: Seen, look: SpriteLook | RibbonLook, texture: LevelledTexture, room: Room, out: Squares) -> None:
+    """Write squares as seen from the room's camera; those that cannot be seen get an inverse distance of 0."""
+    camera = room.camera
+    place_sprites(
+        len(seen.sizes), seen.positions, seen.uprights, seen.sizes, seen.turns, seen.colours, seen.frames,
+        camera.eye, camera.basis, room.focal, room.width, room.height, seen.along, np.float32(seen.stretch),
+        np.float32(look.soft), look.lit, texture.levels, texture.frames, out.rows, out.picks,
+    )  # fmt: skip
+    out.additive[:] = look.blend is Blend.ADDITIVE
+
+
 class Drawer(Protocol):
     """Draws one kind of batch. Those of the transparent phase place squares that are sorted with all others."""
 
@@ -80,13 +124,5 @@ class Drawer(Protocol):
     def count(self, batch: Any) -> int:
         """Return how many squares a batch is."""
 
-    def additive(self, batch: Any) -> bool:
-        """Tell whether it only adds light."""
-
-    def place(
-        self, batch: Any, room: Room, textures: SpriteTextures, out: NDArray[np.float32], picks: NDArray[np.int32]
-    ) -> None:
-        """Write its squares into `out` (N, COLUMNS) and their texels into `picks` (N, 2).
-
-        As `sprite_kernels.place_sprites` does.
-        """
+    def place(self, batch: Any, room: Room, textures: SpriteTextures, out: Squares) -> None:
+        """Write its squares."""

@@ -4,17 +4,12 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, ClassVar
 
-import numpy as np
-
-from wraithon.picture.looks.drawer import Phase
-from wraithon.picture.sprite_kernels import place_sprites
-from wraithon.project.look import Blend, Facing
+from wraithon.picture.looks.drawer import Phase, Seen, place
+from wraithon.project.look import Facing
 
 if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
     from wraithon.particles.looks.sprite import SpriteBatch
-    from wraithon.picture.looks.drawer import Room, SpriteTextures
+    from wraithon.picture.looks.drawer import Room, SpriteTextures, Squares
 
 __all__ = ["DRAWER", "SpriteDrawer"]
 
@@ -28,29 +23,16 @@ class SpriteDrawer:
         """Return how many there are."""
         return len(batch.drawn.sizes)
 
-    def additive(self, batch: SpriteBatch) -> bool:
-        """Tell whether they only add light."""
-        return batch.look.blend is Blend.ADDITIVE
-
-    def place(
-        self,
-        batch: SpriteBatch,
-        room: Room,
-        textures: SpriteTextures,
-        out: NDArray[np.float32],
-        picks: NDArray[np.int32],
-    ) -> None:
+    def place(self, batch: SpriteBatch, room: Room, textures: SpriteTextures, out: Squares) -> None:
         """Place them (see `Drawer`)."""
-        look, drawn, camera = batch.look, batch.drawn, room.camera
-        texture = textures.find(look.texture, look.sheet.columns, look.sheet.rows)
+        look, drawn = batch.look, batch.drawn
+        uprights = drawn.normals if look.by_normal else drawn.velocities
         stretch = look.stretch if look.facing is Facing.VELOCITY else 0.0
-        place_sprites(
-            len(drawn.sizes), drawn.positions, drawn.normals if look.by_normal else drawn.velocities,
-            drawn.sizes, drawn.turns, drawn.colours, drawn.frames,
-            camera.eye, camera.basis, room.focal, room.width, room.height,
-            look.facing is not Facing.CAMERA, np.float32(stretch), np.float32(look.soft), look.lit,
-            texture.levels, texture.frames, out, picks,
+        seen = Seen(
+            drawn.positions, uprights, drawn.sizes, drawn.turns, drawn.colours, drawn.frames,
+            look.facing is not Facing.CAMERA, stretch,
         )  # fmt: skip
+        place(seen, look, textures.find(look.texture, look.sheet.columns, look.sheet.rows), room, out)
 
 
 DRAWER = SpriteDrawer()

@@ -1,0 +1,115 @@
+"""A step of one particle, the plain way: ride, let go, fly, meet the ground."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from tests import twins
+from wraithon.particles import columns as k
+from wraithon.particles import force_kernels
+
+
+def parabola(before, amid, now, f, curved):
+    """Return place and change a step (3,) at a share of the way through three places, or through two."""
+    if not curved:
+        return before + f * (now - before), now - before
+    way = np.polynomial.polynomial.polyfit([0, 0.5, 1], np.stack([before, amid, now]), 2)
+    return way[0] + way[1] * f + way[2] * f * f, way[1] + 2 * way[2] * f
+
+
+def on_bone(frame, along, angle):
+    """Return a place on a bone (3,) and the direction away from it, from the bone's frame (3, 3)."""
+    frame = frame.astype(float)
+    axis = frame[1] - frame[0]
+    other = np.cross(axis / np.linalg.norm(axis), frame[2])
+    return frame[0] + along * axis, np.cos(angle) * frame[2] + np.sin(angle) * other
+
+
+def carried(state, row, rules, around):
+    """Return where a rider's place was, amid and is (3, 3), and the way out from it now (3,)."""
+    b, c = state[k.SHARE_B], state[k.SHARE_C]
+    if rules.kind == k.BONE:
+        frames = around.bones_before, around.bones_amid, around.bones_now
+        places = [on_bone(frame[row], b, c) for frame in frames]
+        return np.array([place for place, _ in places]), places[-1][1]
+    mix, corners = np.array([1 - b - c, b, c]), around.triangles[row]
+    places = np.array([mix @ skin[corners] for skin in (around.skin_before, around.skin_amid, around.skin_now)])
+    out = mix @ around.normal_now[corners]
+    return places, out / np.linalg.norm(out)
+
+
+def ride(state, row, dt, rules, around):
+    """Take a rider along, or let it go at its moment; return its seconds of free flight."""
+    (before, amid, now), out = carried(state, row, rules, around)
+    lift = rules.lift + (rules.radius * state[k.SHARE_D] if rules.kind == k.BONE else 0)
+    if rules.upright:
+        state[k.NX : k.NZ + 1] = out
+    left = 0.0
+    if (late := state[k.AGE] - state[k.RIDE_END]) > 0:
+        f = min(max(1 - late / dt, state[k.LEAD] / dt), 1)
+        now, change = parabola(before, amid, now, f, around.curved)
+        state[k.VX : k.VZ + 1] += rules.keep * change / dt
+        state[k.RIDE_END], left = -1, (1 - f) * dt
+    state[k.PX : k.PZ + 1] = now + out * lift
+    return left
+
+
+def pushed(state, rows, points, time, f):
+    """Return acceleration (3,) and drag of all forces on a particle that starts to fly at a share of the step."""
+    place, total, drag = state[k.PX : k.PZ + 1], np.zeros(3), 0.0
+    for code, numbers, seed, (before, now) in zip(*rows, points, strict=True):
+        if code == force_kernels.PUSH:
+            total += numbers[:3]
+        elif code == force_kernels.DRAG:
+            drag += numbers[0]
+        elif code == force_kernels.CURL:
+            drift = np.array([1, -1, 1]) * numbers[2] * time
+            total += numbers[0] * twins.curl_exact((place * numbers[1] + drift)[None], seed)[0]
+        else:
+            away = (place - (before + f * (now - before))) * (1, 0, 1)
+            reaches = np.linalg.norm(away) * numbers[2]
+            share = numbers[2] * np.exp((1 - reaches**2) / 2)
+            total += share * (numbers[0] * np.cross((0, 1, 0), away) - numbers[1] * away)
+    return total, drag
+
+
+def landed(state, h, rules):
+    """Let the ground act on a particle that came through it."""
+    x, y, z = k.VX, k.VY, k.VZ
+    if rules.contact == k.BOUNCE:
+        state[[k.PY, y]] *= -rules.bounce
+        state[[x, z]] *= 1 - rules.grip
+        return
+    state[k.PY] = 0
+    if rules.contact == k.SLIDE:
+        state[[x, z]] *= np.exp(-rules.grip * 10 * h)
+        state[y] = 0
+    elif rules.contact == k.STICK:
+        state[[x, y, z]], state[k.RESTING] = 0, 1
+    else:
+        state[k.AGE] = max(state[k.AGE], state[k.LIFETIME])
+
+
+def stepped(state, row, dt, time, program, points, around):
+    """Advance one particle's column (COLUMNS,) of doubles by a step."""
+    rules = program.flight
+    state[k.AGE] += dt - state[k.LEAD]
+    left = dt - state[k.LEAD]
+    if state[k.RIDE_END] >= 0:
+        left = ride(state, row, dt, rules, around)
+    elif state[k.RESTING]:
+        left = 0
+    state[k.LEAD] = 0
+    if left <= 0:
+        return
+    push, drag = pushed(state, program.forces.rows, points, time, 1 - left / dt)
+    velocity = (state[k.VX : k.VZ + 1] + push * left) * np.exp(-drag * left)
+    way = velocity * left
+    if rules.speed_mode >= 0:
+        course = twins.course(rules.speed_table, state[k.AGE] / state[k.LIFETIME])
+        speed = np.linalg.norm(velocity)
+        way *= twins.meeting(speed, course, ("scale", "add", "replace")[rules.speed_mode]) / max(speed, 1e-12)
+    state[k.PX : k.PZ + 1] += way
+    state[k.VX : k.VZ + 1] = velocity
+    if rules.contact != k.PASS and state[k.PY] <= 0 and velocity[1] < 0:
+        landed(state, dt, rules)
