@@ -1,0 +1,295 @@
+"""The picture by itself: the camera in the mouse's hand, comparing, what is said over it, and joints to pick."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QImage, QWheelEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from tests.desktop.test_score import shot
+from wraithon.character.pose import rest_pose
+from wraithon.desktop.picture.hands import JointHand
+from wraithon.desktop.picture.picture_view import PictureView
+from wraithon.picture.camera import camera_of
+from wraithon.project.project import View
+
+KEYS, HAND, OTHER = Qt.Key, Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+NONE = Qt.KeyboardModifier.NoModifier
+START = View(target=(0.5, 1.0, 0.0), azimuth=30, elevation=10, distance=4, follow=False)
+WIDE, HIGH = 400, 300
+
+
+@pytest.fixture
+def picture(themed):
+    made = PictureView()
+    made.resize(WIDE, HIGH)
+    made.set_view(START)
+    made.show()
+    QTest.qWaitForWindowExposed(made)
+    yield made
+    made.close()
+    made.deleteLater()
+
+
+def drag(picture, across, down, button=HAND, modifiers=NONE):
+    QTest.mousePress(picture, button, modifiers, QPoint(200, 150))
+    QTest.mouseMove(picture, QPoint(200 + across, 150 + down))
+    QTest.mouseRelease(picture, button, modifiers, QPoint(200 + across, 150 + down))
+
+
+def plain(colour, **changes):
+    """Return a shot of one colour."""
+    pixels = np.full((HIGH, WIDE, 4), 255, np.uint8)
+    pixels[..., :3] = colour
+    return replace(shot(), pixels=pixels, camera=camera_of(START, (0, 0, 0)), **changes)
+
+
+def pixels_of(picture):
+    image = picture.grab().toImage().convertToFormat(QImage.Format.Format_RGB888)
+    rows = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.bytesPerLine())
+    return rows[:, : image.width() * 3].reshape(image.height(), image.width(), 3).astype(int)
+
+
+# ---- the camera -----------------------------------------------------------------------------------
+
+
+def test_a_drag_turns_by_so_many_degrees_a_pixel_and_moves_nothing(picture):
+    drag(picture, 50, 20)
+    assert picture.view.azimuth == pytest.approx(30 - 50 * 0.4)
+    assert picture.view.elevation == pytest.approx(10 + 20 * 0.4)
+    assert picture.view.but(azimuth=30, elevation=10) == START
+
+
+@pytest.mark.parametrize(("down", "elevation"), [(-1000, -85), (1000, 89)])
+def test_the_camera_never_goes_over_the_top(picture, down, elevation):
+    picture.turn(0, down)
+    assert picture.view.elevation == elevation
+
+
+@pytest.mark.parametrize(("button", "modifiers"), [(OTHER, NONE), (HAND, SHIFT)])
+def test_what_is_slid_keeps_under_the_mouse(picture, button, modifiers):
+    target = np.array([START.target], np.float32)
+    before = camera_of(START, (0, 0, 0)).project(target, WIDE, HIGH)[0]
+    drag(picture, 60, 0, button, modifiers)
+    after = camera_of(picture.view, (0, 0, 0)).project(target, WIDE, HIGH)[0]
+    np.testing.assert_allclose(after[:2] - before[:2], (60, 0), atol=1.0)
+    assert (picture.view.azimuth, picture.view.distance) == (START.azimuth, START.distance)
+
+
+@pytest.mark.parametrize(("notches", "factor"), [(1, 0.9), (-2, 0.9**-2)])
+def test_the_wheel_nears_by_a_tenth(picture, notches, factor):
+    at = QPointF(100, 100)
+    event = QWheelEvent(
+        at, picture.mapToGlobal(at), QPoint(), QPoint(0, 120 * notches), Qt.MouseButton.NoButton, NONE,
+        Qt.ScrollPhase.NoScrollPhase, False,
+    )  # fmt: skip
+    QApplication.sendEvent(picture, event)
+    assert picture.view.distance == pytest.approx(4 * factor)
+
+
+@pytest.mark.parametrize(("factor", "distance"), [(1e-6, 0.3), (1e6, 100)])
+def test_the_camera_stays_within_reach(picture, factor, distance):
+    picture.near(factor)
+    assert picture.view.distance == distance
+
+
+@pytest.mark.parametrize(
+    ("key", "change"),
+    [
+        (KEYS.Key_Left, {"azimuth": 38.0}),
+        (KEYS.Key_Right, {"azimuth": 22.0}),
+        (KEYS.Key_Up, {"elevation": 4.0}),
+        (KEYS.Key_Down, {"elevation": 16.0}),
+        (KEYS.Key_Plus, {"distance": 3.6}),
+        (KEYS.Key_Minus, {"distance": 4 / 0.9}),
+    ],
+)
+def test_keys_do_what_the_mouse_does(picture, qtbot, key, change):
+    with qtbot.waitSignal(picture.view_changed) as told:
+        QTest.keyClick(picture, key)
+    (name, value) = next(iter(change.items()))
+    assert getattr(told.args[0], name) == pytest.approx(value)
+    assert told.args[0].but(**{name: getattr(START, name)}) == START
+
+
+def test_turning_round_and_round_keeps_the_angle_small(picture):
+    for _ in range(10):
+        picture.turn(-400, 0)
+    assert -180 <= picture.view.azimuth < 180
+    assert picture.view.azimuth == pytest.approx((30 + 10 * 160 + 180) % 360 - 180)
+
+
+def test_a_release_ends_the_drag(picture):
+    drag(picture, 10, 0)
+    view = picture.view
+    QTest.mouseMove(picture, QPoint(10, 10))
+    assert picture.view is view
+
+
+@pytest.mark.parametrize("size", [(400, 300), (3840, 2400), (240, 160)])
+def test_the_picture_asked_for_is_no_larger_than_can_be_drawn(picture, size):
+    picture.resize(*size)
+    wide, high = picture.picture_size()
+    assert wide * high <= 1920 * 1200
+    assert wide / high == pytest.approx(size[0] / size[1], rel=0.01)
+
+
+# ---- comparing ------------------------------------------------------------------------------------
+
+
+def test_a_kept_picture_is_shown_left_of_the_wipe_which_is_dragged(picture):
+    assert not picture.toggle_wipe()  # nothing is kept yet
+    picture.show_shot(plain((200, 30, 30)))
+    picture.keep_picture()
+    picture.show_shot(plain((30, 30, 200)))
+    assert picture.keeps_picture
+    assert picture.toggle_wipe()
+    seen = pixels_of(picture)[100]
+    assert seen[100].tolist() == [200, 30, 30]
+    assert seen[300].tolist() == [30, 30, 200]
+    QTest.mousePress(picture, HAND, pos=QPoint(200, 120))
+    QTest.mouseMove(picture, QPoint(80, 120))
+    QTest.mouseRelease(picture, HAND, pos=QPoint(80, 120))
+    assert picture.view == START  # the wipe moved, not the camera
+    seen = pixels_of(picture)[100]
+    assert seen[60].tolist() == [200, 30, 30]
+    assert seen[100].tolist() == [30, 30, 200]
+    assert not picture.toggle_wipe()
+    assert pixels_of(picture)[100, 60].tolist() == [30, 30, 200]
+
+
+def test_the_wipe_never_leaves_the_picture(picture):
+    picture.show_shot(plain((200, 30, 30)))
+    picture.keep_picture()
+    picture.toggle_wipe()
+    for x, share in ((-500, 0.02), (5000, 0.98)):
+        QTest.mousePress(picture, HAND, pos=QPoint(round(picture._wipe * WIDE), 120))
+        QTest.mouseMove(picture, QPoint(x, 120))
+        QTest.mouseRelease(picture, HAND, pos=QPoint(x, 120))
+        assert picture._wipe == share
+
+
+# ---- what is said ---------------------------------------------------------------------------------
+
+
+def changed_rows(picture, act):
+    before = pixels_of(picture)
+    act()
+    return np.flatnonzero((pixels_of(picture) != before).any(axis=(1, 2)))
+
+
+def test_words_stand_in_the_middle_until_a_picture_comes_and_then_at_the_top(picture):
+    rows = changed_rows(picture, lambda: picture.say("Reading halcyon.glb", 0.5))
+    assert 110 < rows.min() < 130
+    assert 170 < rows.max() < 190
+    picture.show_shot(plain((90, 90, 90)))
+    assert picture.words == ""
+    rows = changed_rows(picture, lambda: picture.say("Compiling"))
+    assert rows.min() == pytest.approx(10, abs=1)
+    assert rows.max() < 75
+
+
+@pytest.mark.parametrize("progress", [0.0, 0.25, 1.0])
+def test_the_bar_is_as_long_as_what_is_done(picture, progress):
+    picture.say("Reading", progress)
+    bar = pixels_of(picture)[150 + 30 - 15]
+    teal = (np.abs(bar - [57, 181, 166]) < 20).all(axis=1)
+    assert teal.sum() == pytest.approx(180 * progress, abs=4)
+
+
+@pytest.mark.parametrize(
+    "figures",
+    [{}, {"refused": 120}, {"coarseness": 2}, {"scale": 0.6}],
+)
+def test_what_is_less_than_full_is_said_in_the_strip(picture, figures):
+    usual = plain((90, 90, 90))
+    picture.show_shot(usual)
+    before = pixels_of(picture)[HIGH - 22 :]
+    picture.show_shot(replace(usual, figures=replace(usual.figures, **figures)))
+    after = pixels_of(picture)[HIGH - 22 :]
+    assert (before != after).any() == bool(figures)
+
+
+# ---- joints ---------------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def joints(picture, halcyon):
+    """Return the picture with Halcyon's joints over it, and where they are in it."""
+    hand = JointHand()
+    hand.character, hand.shown = halcyon, True
+    picture.hands.append(hand)
+    places = rest_pose(halcyon).matrices[:, :3, 3]
+    picture.show_shot(replace(plain((90, 90, 90)), joints=places))
+    return hand, picture.project(places)
+
+
+def spot(places, halcyon, name):
+    return QPoint(*(round(x) for x in places[halcyon.skeleton.index[name], :2]))
+
+
+@pytest.mark.parametrize("name", ["head", "left hand", "right foot"])
+def test_a_click_on_a_joint_picks_it_and_turns_nothing(picture, joints, halcyon, qtbot, name):
+    hand, places = joints
+    with qtbot.waitSignal(hand.picked) as picked:
+        QTest.mouseClick(picture, HAND, pos=spot(places, halcyon, name))
+    assert picked.args == [name]
+    assert picture.view == START
+
+
+@pytest.mark.parametrize("change", ["beside", "hidden", "right button", "other skeleton"])
+def test_a_click_beside_every_joint_is_the_cameras(picture, joints, halcyon, qtbot, change):
+    hand, places = joints
+    at = spot(places, halcyon, "head")
+    if change == "beside":
+        at = QPoint(8, 8)
+    elif change == "hidden":
+        hand.shown = False
+    elif change == "other skeleton":
+        picture.show_shot(replace(picture.shot, joints=picture.shot.joints[:3]))
+    button = OTHER if change == "right button" else HAND
+    with qtbot.assertNotEmitted(hand.picked):
+        QTest.mouseClick(picture, button, pos=at)
+
+
+def test_the_joint_under_the_mouse_is_named(picture, joints, halcyon):
+    hand, places = joints
+    at = spot(places, halcyon, "head")
+    rows = changed_rows(picture, lambda: QTest.mouseMove(picture, at))
+    assert hand._under == halcyon.skeleton.index["head"]
+    assert at.y() - 20 < rows.min()
+    assert rows.max() < at.y() + 12
+    QTest.mouseMove(picture, QPoint(5, 5))
+    assert hand._under is None
+
+
+def test_chosen_joints_stand_out(picture, joints, halcyon):
+    hand, places = joints
+    x, y = spot(places, halcyon, "left hand").toTuple()
+
+    def teal():
+        near = pixels_of(picture)[y - 6 : y + 7, x - 6 : x + 7]
+        return (np.abs(near - [57, 181, 166]) < 30).all(axis=-1).sum()
+
+    assert teal() == 0
+    hand.chosen = frozenset({"left hand"})
+    assert teal() > 12
+
+
+def test_joints_behind_the_camera_are_neither_drawn_nor_picked(picture, joints, halcyon, qtbot):
+    hand, _ = joints
+    behind = picture.shot.joints.copy()
+    behind[:] = camera_of(START, (0, 0, 0)).eye + (camera_of(START, (0, 0, 0)).eye - START.target)
+    before = pixels_of(picture)
+    picture.show_shot(replace(picture.shot, joints=behind.astype(np.float32)))
+    assert (pixels_of(picture) != before).any()
+    hand.shown = False
+    bare = pixels_of(picture)
+    hand.shown = True
+    assert (pixels_of(picture) == bare).all()
+    with qtbot.assertNotEmitted(hand.picked):
+        QTest.mouseClick(picture, HAND, pos=QPoint(WIDE // 2, HIGH // 2))
