@@ -51,4 +51,5 @@ fi
 
 # Compiled ahead, so that the first start does not wait for it.
 .venv/bin/python -m compileall -q src
-.venv/bin/wraithon warm
+# The compiler walks sets: under a fixed seed it makes the same machine code each time.
+PYTHONHASHSEED=0 .venv/bin/wraithon warm

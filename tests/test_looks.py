@@ -14,9 +14,10 @@ from wraithon.particles.looks.ribbon import RibbonBatch
 from wraithon.particles.rules import AnchorPlaces, Surroundings
 from wraithon.picture.camera import camera_of
 from wraithon.picture.looks import drawer_of, of_phase
-from wraithon.picture.looks.drawer import Phase
+from wraithon.picture.looks.drawer import Phase, Room, SpriteTextures, Squares
 from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.sprite_kernels import COLUMNS
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.files import open_project
@@ -172,12 +173,18 @@ def test_a_ribbon_is_a_band_between_its_points():
     assert len(np.unique(lit[:, 0])) == np.ptp(lit[:, 0]) + 1
 
 
-def test_what_only_adds_light_is_told_by_its_blend():
+@pytest.mark.parametrize("kind", ["ribbon", "sprite"])
+@pytest.mark.parametrize(("blend", "adds"), [(Blend.ADDITIVE, True), (Blend.ALPHA, False)])
+def test_what_only_adds_light_is_told_by_its_blend(kind, blend, adds):
     pool, _ = drawn_out()
-    for blend, adds in ((Blend.ADDITIVE, True), (Blend.ALPHA, False)):
-        for look in (RibbonLook(blend=blend), SpriteLook(blend=blend)):
-            batch = batch_of(pool, born(RIBBON.but(look=look), 0)[1])
-            assert drawer_of(look.kind).additive(batch) is adds
+    look = LOOKS[kind](blend=blend)
+    batch = batch_of(pool, born(RIBBON.but(look=look), 0)[1])
+    drawer, camera = drawer_of(kind), camera_of(VIEW, (0, 0, 0))
+    count = drawer.count(batch)
+    out = Squares(np.empty((count, COLUMNS), np.float32), np.empty((count, 2), np.int32), np.empty(count, np.bool_))
+    drawer.place(batch, Room(camera, 160, 120), SpriteTextures(TextureShelf(None).read), out)
+    assert (out.additive == adds).all()
+    assert (out.rows[:, 2] > 0).all()
 
 
 def test_batches_are_drawn_in_the_phase_of_their_look_in_the_order_given():

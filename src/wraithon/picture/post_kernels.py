@@ -7,7 +7,7 @@ import math
 import numpy as np
 from numba import prange
 
-from wraithon.compiled import drawing_kernel
+from wraithon.compiled import drawing_kernel, inlined
 from wraithon.picture.doubling import double_row, pair_of_rows
 
 __all__ = ["SRGB_STEPS", "enlarge", "finish", "halve", "srgb_table", "widen"]
@@ -48,25 +48,35 @@ def halve(source, out, floor):  # type: ignore[no-untyped-def]
             out[y, x, 0], out[y, x, 1], out[y, x, 2] = r, g, b
 
 
+@inlined
+def _widened_row(small, row):  # type: ignore[no-untyped-def]
+    """Spread pixels `small` (w, 3) over `row` (W, 3), where w is half of W, rounded up: each between its two."""
+    broad, wide = len(small), len(row)
+    for k in range(3):
+        row[0, k], row[wide - 1, k] = small[0, k], small[broad - 1, k]
+    for p in range(1, broad):
+        for k in range(3):
+            left, step = small[p - 1, k], small[p, k] - small[p - 1, k]
+            row[2 * p - 1, k] = left + QUARTER * step
+            row[2 * p, k] = left + THREE_QUARTERS * step
+
+
 @drawing_kernel
 def widen(small, out, share):  # type: ignore[no-untyped-def]
     """Add the next smaller level, widened by a tent filter, to `out` (Jimenez 2014)."""
     high, wide = out.shape[0], out.shape[1]
-    tall, broad = small.shape[0], small.shape[1]
+    tall = small.shape[0]
     for y in prange(high):
+        top, low = np.empty((wide, 3), np.float32), np.empty((wide, 3), np.float32)
         fy = min(max((np.float32(y) + HALF) * HALF - HALF, ZERO), np.float32(tall - 1))
         y0 = int(fy)
         y1 = min(y0 + 1, tall - 1)
         sy = fy - np.float32(y0)
+        _widened_row(small[y0], top)
+        _widened_row(small[y1], low)
         for x in range(wide):
-            fx = min(max((np.float32(x) + HALF) * HALF - HALF, ZERO), np.float32(broad - 1))
-            x0 = int(fx)
-            x1 = min(x0 + 1, broad - 1)
-            sx = fx - np.float32(x0)
             for k in range(3):
-                top = small[y0, x0, k] + sx * (small[y0, x1, k] - small[y0, x0, k])
-                low = small[y1, x0, k] + sx * (small[y1, x1, k] - small[y1, x0, k])
-                out[y, x, k] += share * (top + sy * (low - top))
+                out[y, x, k] += share * (top[x, k] + sy * (low[x, k] - top[x, k]))
 
 
 @drawing_kernel

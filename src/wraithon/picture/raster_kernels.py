@@ -188,6 +188,8 @@ def raster_shadow(points, triangles, shown, light, origin, cell, out, blurred): 
     """Draw the shadow that triangles throw on the ground along `light` into `out` (S, S), then soften it."""
     size = len(out)
     out[:] = ZERO
+    # What is drawn lies from the first of these to before the second, in cells.
+    left, right, top, bottom = size, 0, size, 0
     thrown = np.empty((len(points), 2), np.float32)
     for i in range(len(points)):
         thrown[i, 0] = (points[i, 0] - points[i, 1] * light[0] - origin[0]) * cell
@@ -202,31 +204,41 @@ def raster_shadow(points, triangles, shown, light, origin, cell, out, blurred): 
             for x, y in ((ax, ay), (bx, by), (qx, qy)):
                 if x >= ONE and y >= ONE and x < size - 2 and y < size - 2:
                     out[int(y), int(x)] = ONE
+                    left, right = min(left, int(x)), max(right, int(x) + 1)
+                    top, bottom = min(top, int(y)), max(bottom, int(y) + 1)
             continue
         area = (bx - ax) * (qy - ay) - (qx - ax) * (by - ay)
         if area == ZERO:
             continue
         scale = ONE / area
-        for y in range(max(int(min(ay, by, qy)), 1), min(int(max(ay, by, qy)) + 1, size - 2) + 1):
-            for x in range(max(int(min(ax, bx, qx)), 1), min(int(max(ax, bx, qx)) + 1, size - 2) + 1):
+        x_low, x_end = max(int(min(ax, bx, qx)), 1), min(int(max(ax, bx, qx)) + 1, size - 2) + 1
+        y_low, y_end = max(int(min(ay, by, qy)), 1), min(int(max(ay, by, qy)) + 1, size - 2) + 1
+        if x_low < x_end and y_low < y_end:
+            left, right = min(left, x_low), max(right, x_end)
+            top, bottom = min(top, y_low), max(bottom, y_end)
+        for y in range(y_low, y_end):
+            for x in range(x_low, x_end):
                 px, py = np.float32(x) + HALF - ax, np.float32(y) + HALF - ay
                 share_b = (px * (qy - ay) - py * (qx - ax)) * scale
                 share_c = (py * (bx - ax) - px * (by - ay)) * scale
                 if share_b >= ZERO and share_c >= ZERO and share_b + share_c <= ONE:
                     out[y, x] = ONE
     for _ in range(2):
-        _box(out, blurred, size)
-        _box(blurred, out, size)
+        left, right = left - 2, right + 2
+        _box(out, blurred, left, right, top, bottom)
+        top, bottom = top - 2, bottom + 2
+        _box(blurred, out, top, bottom, left, right)
 
 
 @kernel
-def _box(source, target, size):  # type: ignore[no-untyped-def]
-    """Average five cells along x and write the result turned, so that two calls blur both ways."""
-    fifth = np.float32(0.2)
-    for y in range(size):
-        for x in range(2, size - 2):
+def _box(source, target, left, right, top, bottom):  # type: ignore[no-untyped-def]
+    """Average five cells along x and write the result turned, so that two calls blur both ways.
+
+    Outside of the columns `left` to `right` and the rows `top` to `bottom` there is nothing.
+    """
+    size, fifth = len(source), np.float32(0.2)
+    target[:] = ZERO
+    for y in range(max(top, 0), min(bottom, size)):
+        for x in range(max(left, 2), min(right, size - 2)):
             total = source[y, x - 2] + source[y, x - 1] + source[y, x] + source[y, x + 1] + source[y, x + 2]
             target[x, y] = total * fifth
-        for x in range(2):
-            target[x, y] = ZERO
-            target[size - 1 - x, y] = ZERO

@@ -232,17 +232,26 @@ def lay_sprites(sprites, picks, additive, counts, lists, order, texels, depth, s
                     out[y, x, K3] *= through
 
 
+@inlined
+def _bare(counts, y):  # type: ignore[no-untyped-def]
+    """Tell whether nothing was laid in the band that a row is in."""
+    return counts[y // ROWS] == counts[y // ROWS + 1]
+
+
 @drawing_kernel
-def lay_over(layer, step, columns, shares, picture):  # type: ignore[no-untyped-def]
+def lay_over(layer, counts, step, columns, shares, picture):  # type: ignore[no-untyped-def]
     """Lay the transparent pass (h, w, 4), `step` times coarser, over the picture (H, W, 3), smoothly.
 
-    `columns` (W,) and `shares` (W,) say between which two of its columns each pixel lies, and where.
+    Bands of which the `counts` (bands + 1,) say that they hold nothing are left out. `columns` (W,) and
+    `shares` (W,) say between which two of its columns each pixel lies, and where.
     """
     high, wide = layer.shape[0], layer.shape[1]
     height, width = picture.shape[0], picture.shape[1]
     inverse = ONE / step
     for y in prange(height):
         if step == ONE:
+            if _bare(counts, y):
+                continue
             for x in range(width):
                 for k in range(3):
                     picture[y, x, k] = picture[y, x, k] * layer[y, x, 3] + layer[y, x, k]
@@ -250,6 +259,8 @@ def lay_over(layer, step, columns, shares, picture):  # type: ignore[no-untyped-
         fy = min(max((np.float32(y) + HALF) * inverse - HALF, ZERO), np.float32(high - 1))
         y0 = int(fy)
         y1 = min(y0 + 1, high - 1)
+        if _bare(counts, y0) and _bare(counts, y1):
+            continue
         sy = fy - np.float32(y0)
         row = np.empty((wide + 1, 4), np.float32)
         for x in range(wide):

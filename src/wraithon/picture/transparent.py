@@ -92,7 +92,7 @@ def _lay(
     lists = listed(buffers, "sprite lists", spans, order, counts)
     layer = buffers.get("layer", (high, wide, 4))
     lay_sprites(*squares, counts, lists, band_order(bands), texels, depth, step, layer)
-    lay_over(layer, step, *_columns(width, wide, coarse), light)
+    lay_over(layer, counts, step, *_columns(width, wide, coarse), light)
 
 
 def reached(
@@ -117,10 +117,11 @@ def _columns(width: int, wide: int, coarse: int) -> tuple[NDArray[np.uint64], ND
 
 def _far_to_near(squares: Squares) -> NDArray[np.int64]:
     """Return the rows of visible squares, far ones first; all-additive pictures need no order."""
-    nearness = squares.rows[:, 2]
+    nearness = np.ascontiguousarray(squares.rows[:, 2])
     seen = np.flatnonzero(nearness > 0)
-    if squares.additive[seen].all():
+    if squares.additive.all() or squares.additive[seen].all():
         return seen
     # The bits of a positive float sort as it does; the upper half is fine enough, and sorts by radix.
-    keys = np.ascontiguousarray(nearness[seen]).view(np.uint32)
-    return seen[np.argsort((keys >> np.uint32(13)).astype(np.uint16), kind="stable")]
+    keys = (nearness if len(seen) == len(nearness) else nearness[seen]).view(np.uint32) >> np.uint32(13)
+    order = np.argsort(keys.astype(np.uint16), kind="stable")
+    return order if len(seen) == len(nearness) else seen[order]
