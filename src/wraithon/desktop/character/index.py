@@ -15,6 +15,7 @@ from wraithon.desktop.theme.theme import icon, put_icon
 from wraithon.desktop.widgets.basics import Button, grouped, soft, tool
 from wraithon.desktop.widgets.fields import ChoiceField
 from wraithon.desktop.widgets.trees import GROUP, TreeIndex, key_of, kind_of
+from wraithon.identity import same_objects
 from wraithon.project.character import Anchor
 from wraithon.project.edit import fresh_name, play_only, put_anchor, put_on_stage, remove_anchor, with_character
 
@@ -50,8 +51,8 @@ class CharacterIndex(TreeIndex):
         self.column.addWidget(self._choose)
         self._open: dict[str, bool] = {"clips": True, "parts": True, "masks": True, "anchors": True, "joints": False}
         self._built: object = None
-        session.loaded.connect(self.refresh)
-        self.refresh()
+        self._worn: tuple[object, ...] = ()
+        self.heed(session)
 
     # ---- showing --------------------------------------------------------------------------------
 
@@ -64,7 +65,10 @@ class CharacterIndex(TreeIndex):
             if key != self._built:
                 self._built = key
                 self._build(character, use)
-            if character is not None and use is not None:
+                self._worn = ()
+            worn = (character, use, self._session.project.stage)
+            if character is not None and use is not None and not same_objects(worn, self._worn):
+                self._worn = worn
                 self._dress(character, use)
         everybody = self._session.project.characters
         self.who.set_choices([(other.name, other.id) for other in everybody])

@@ -95,10 +95,7 @@ class CharacterSheet(Sheet):
         self.body.addWidget(self.matching)
         self.body.addStretch(1)
         self._connect_hands()
-        session.changed.connect(self.refresh)
-        session.loaded.connect(self.refresh)
-        session.selected.connect(self.refresh)
-        self.refresh()
+        self.heed(session)
 
     def _build_character(self, column: QVBoxLayout) -> None:
         self.form = Form(self._session, "character", "", CharacterUse, ROWS)

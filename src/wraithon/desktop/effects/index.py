@@ -39,6 +39,8 @@ class EffectsIndex(TreeIndex):
     def __init__(self, session: Session, fire: Callable[[str], None]) -> None:
         super().__init__(session, "Effects", "Effects and layers", 14)
         self._start = fire
+        self._worn: dict[str, object] = {}
+        """What each item was dressed for, by the thing's id."""
         for button in (
             tool("plus", "New effect", self.add_effect),
             tool("list-plus", "New layer in this effect", self.add_layer),
@@ -57,7 +59,7 @@ class EffectsIndex(TreeIndex):
         self._fire.setToolTip("Start this effect now, at its trigger's anchor (Ctrl+Return)")
         self._fire.clicked.connect(self.fire)
         self.column.addWidget(self._fire)
-        self.refresh()
+        self.heed(session)
 
     def commands(self) -> list[Command]:
         """Return what the menu offers of this station."""
@@ -75,7 +77,10 @@ class EffectsIndex(TreeIndex):
         with self.filling():
             self._build(project)
             for item in self.items():
-                self._dress(item, project)
+                thing = find(project, kind_of(item), key_of(item))
+                if thing is not self._worn.get(key_of(item)):
+                    self._worn[key_of(item)] = thing
+                    self._dress(item, thing)
         self._empty.setVisible(not project.effects)
         self.follow(*self._session.selection)
 
@@ -85,6 +90,7 @@ class EffectsIndex(TreeIndex):
             return
         closed = {key_of(item) for item in self.items() if kind_of(item) == "effect" and not item.isExpanded()}
         self.tree.clear()
+        self._worn.clear()
         for effect in project.effects:
             top = self.add(None, "effect", effect.id)
             for layer in effect.layers:
@@ -92,9 +98,8 @@ class EffectsIndex(TreeIndex):
             top.setExpanded(effect.id not in closed)
 
     @staticmethod
-    def _dress(item: QTreeWidgetItem, project: Project) -> None:
+    def _dress(item: QTreeWidgetItem, thing: object) -> None:
         """Give an item the name and icons that hold now."""
-        thing = find(project, kind_of(item), key_of(item))
         assert isinstance(thing, Effect | Layer)  # the tree was built from the project
         single = isinstance(thing, Layer)
         layers = (thing,) if isinstance(thing, Layer) else thing.layers
@@ -121,9 +126,11 @@ class EffectsIndex(TreeIndex):
             self.toggle_mute(key_of(item))
 
     def _renamed(self, item: QTreeWidgetItem, _column: int) -> None:
+        if self._filling:
+            return
         name = item.text(0).strip()
-        renames = bool(name) and not self._filling
-        if renames and not self._session.put(kind_of(item), key_of(item), "name", name, f"Rename to {name}"):
+        self._worn.pop(key_of(item), None)  # it may have to go back to the name that holds
+        if not name or not self._session.put(kind_of(item), key_of(item), "name", name, f"Rename to {name}"):
             self.refresh()
 
     def _effect(self) -> Effect | None:

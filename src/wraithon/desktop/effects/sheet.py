@@ -56,9 +56,7 @@ class EffectsSheet(Sheet):
         self.source.density_wanted.connect(self._show_density)
         self.source.table.picking.connect(self._pick_joints)
         self.source.filters.masks_wanted.connect(self._mask_wanted)
-        session.changed.connect(self.refresh)
-        session.selected.connect(self.refresh)
-        self.refresh()
+        self.heed(session)
 
     def _build_layer(self) -> None:
         self._layer_box, column = self.box(2)

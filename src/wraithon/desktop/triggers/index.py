@@ -54,9 +54,7 @@ class TriggersIndex(Index):
         self.column.addWidget(self.events, 2)
         self._no_events = soft("No events yet. An event is a named moment; mark it on a clip below with E.")
         self.column.addWidget(self._no_events)
-        session.changed.connect(self.refresh)
-        session.selected.connect(self._follow)
-        self.refresh()
+        self.heed(session)
 
     def _list(self, name: str, kind: str) -> QListWidget:
         widget = QListWidget()
@@ -85,9 +83,10 @@ class TriggersIndex(Index):
         self._no_triggers.setVisible(not project.triggers)
         self._no_events.setVisible(not events)
         self._filling = False
-        self._follow(*self._session.selection)
+        self.follow(*self._session.selection)
 
-    def _follow(self, kind: str, what: str) -> None:
+    def follow(self, kind: str, what: str) -> None:
+        """Show what is selected."""
         self._filling = True
         for name, widget in (("trigger", self.triggers), ("event", self.events)):
             if kind != name:

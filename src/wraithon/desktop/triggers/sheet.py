@@ -107,9 +107,7 @@ class TriggersSheet(Sheet):
         for widget in (self.event_form, self.mark_form, self._event_marks, self._event_users, hint):
             column.addWidget(widget)
         self.body.addStretch(1)
-        session.changed.connect(self.refresh)
-        session.selected.connect(self.refresh)
-        self.refresh()
+        self.heed(session)
 
     def _build_trigger(self, column: QVBoxLayout) -> None:
         session = self._session

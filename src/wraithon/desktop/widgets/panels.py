@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from wraithon.desktop.widgets.basics import column_of, soft
@@ -15,14 +16,50 @@ if TYPE_CHECKING:
 
     from wraithon.desktop.engine.shot import Shot
     from wraithon.desktop.picture.hands import Hand
+    from wraithon.desktop.session.session import Session
 
-__all__ = ["Command", "Index", "Sheet"]
+__all__ = ["Command", "Index", "Panel", "Sheet"]
 
 Command = tuple[str, str, "Callable[[], object]"]
 """What the menu calls it, its keys, and what it does."""
 
 
-class Sheet(QWidget):
+class Panel(QWidget):
+    """A part of a station: while it is not shown it does not follow the project, and catches up when it is."""
+
+    _behind = False
+
+    def refresh(self) -> None:
+        """Show what the session holds."""
+
+    def follow(self, _kind: str, _what: str) -> None:
+        """Show what is selected."""
+        self.refresh()
+
+    def heed(self, session: Session) -> None:
+        """Show what the session holds from now on."""
+        session.changed.connect(self._changed)
+        session.loaded.connect(self._changed)
+        session.selected.connect(self._selected)
+        self.refresh()
+
+    def _changed(self) -> None:
+        self._behind = not self.isVisible()
+        if not self._behind:
+            self.refresh()
+
+    def _selected(self, kind: str, what: str) -> None:
+        self._behind = not self.isVisible()
+        if not self._behind:
+            self.follow(kind, what)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        if self._behind:
+            self._changed()
+        super().showEvent(event)
+
+
+class Sheet(Panel):
     """A title with buttons, and a column below it that scrolls."""
 
     def __init__(self) -> None:
@@ -86,7 +123,7 @@ class Sheet(QWidget):
         self.hint.setVisible(bool(words))
 
 
-class Index(QWidget):
+class Index(Panel):
     """A title with buttons over a list, in the narrow column left of the picture."""
 
     def __init__(self, title: str) -> None:

@@ -49,11 +49,6 @@ class TreeIndex(Index):
         self.tree.setAccessibleName(name)
         self.tree.currentItemChanged.connect(self._picked)
         self.tree.itemClicked.connect(self.clicked)
-        session.changed.connect(self.refresh)
-        session.selected.connect(self.follow)
-
-    def refresh(self) -> None:
-        """Show the project as it is."""
 
     def clicked(self, item: QTreeWidgetItem, column: int) -> None:
         """Do what a click on an item does besides selecting it."""
