@@ -56,4 +56,4 @@ class TextureShelf:
         path = self.path(name)
         if path is None:
             raise RenderError(f"{name}: there is no such texture in the project; pick another")
-        return read_texture(path)
+        return read_texture(path, path.parent.parent)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import warnings
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
@@ -10,6 +11,7 @@ import numpy as np
 from PIL import Image
 
 from wraithon.errors import RenderError
+from wraithon.plain_files import read_plain
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -21,6 +23,7 @@ __all__ = ["LevelledTexture", "SpriteAtlas", "halved", "linear_light", "read_tex
 LARGEST_SIDE, SMALLEST_SIDE = 128, 4
 """Sides of a texture's first level; the last level is always a single texel."""
 LARGEST_IMAGE = 64 * 10**6
+LARGEST_FILE = 256 * 2**20
 
 
 def linear_light(srgb: NDArray[np.uint8]) -> NDArray[np.float32]:
@@ -37,8 +40,10 @@ def halved(pictures: NDArray[Any]) -> NDArray[Any]:
     return (rows[..., 0::2, :] + rows[..., 1::2, :]) * np.float32(0.25)
 
 
-def read_texture(path: Path) -> NDArray[np.uint8]:
+def read_texture(path: Path, within: Path | None = None) -> NDArray[np.uint8]:
     """Return a picture file as (H, W, 4) uint8 sRGB with straight alpha.
+
+    Links must not lead out of `within`, when that is given.
 
     Raises
     ------
@@ -46,14 +51,18 @@ def read_texture(path: Path) -> NDArray[np.uint8]:
         When the file is missing, damaged or too large.
     """
     try:
+        data = read_plain(path, LARGEST_FILE, within)
+    except FileNotFoundError as error:
+        raise RenderError(f"{path.name}: there is no such texture; pick another") from error
+    except OSError as error:
+        raise RenderError(f"{path.name}: cannot be read ({error.strerror}); pick another") from error
+    try:
         with warnings.catch_warnings():
             warnings.simplefilter("error", Image.DecompressionBombWarning)
-            with Image.open(path, formats=("PNG", "JPEG", "WEBP")) as picture:
+            with Image.open(io.BytesIO(data), formats=("PNG", "JPEG", "WEBP")) as picture:
                 if picture.width * picture.height > LARGEST_IMAGE:
                     raise RenderError(f"{path.name}: {picture.width} x {picture.height} pixels are too many")
                 return np.array(picture.convert("RGBA"))
-    except FileNotFoundError as error:
-        raise RenderError(f"{path.name}: there is no such texture; pick another") from error
     except (
         OSError,
         ValueError,

@@ -12,6 +12,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from wraithon.errors import ProjectError
+from wraithon.plain_files import read_plain
 from wraithon.project.findings import Finding, Level
 from wraithon.project.project import FORMAT, VERSION, Project
 
@@ -88,13 +89,11 @@ def open_project(folder: Path) -> Opened:
     """
     path = folder if folder.name == PROJECT_FILE else folder / PROJECT_FILE
     try:
-        if path.stat().st_size > LARGEST:
-            raise ProjectError(f"{path}: larger than {LARGEST >> 20} MiB, so it is not a project; check the path")
-        raw = path.read_bytes()
+        raw = read_plain(path, LARGEST)
     except FileNotFoundError as error:
         raise ProjectError(f"{path}: there is no such project; check the path") from error
     except OSError as error:
-        raise ProjectError(f"{path}: cannot be read ({error.strerror})") from error
+        raise ProjectError(f"{path}: cannot be read ({error.strerror}); check the path") from error
     try:
         text = raw.decode("utf-8")
     except UnicodeDecodeError as error:

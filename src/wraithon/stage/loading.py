@@ -102,9 +102,9 @@ def read_files(
             path = folder / name if folder else Path(name)
             try:
                 if path.suffix.lower() in CAPTURE_ENDINGS:
-                    captures[name] = read_bvh(path)
+                    captures[name] = read_bvh(path, folder)
                 else:
-                    files[name] = read_gltf(path, progress)
+                    files[name] = read_gltf(path, progress, folder)
             except CharacterError as error:
                 findings.append(Finding(Level.ERROR, place, str(error), use.id))
     for character in files.values():

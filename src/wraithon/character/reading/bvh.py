@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, NoReturn
 import numpy as np
 
 from wraithon.errors import CharacterError
+from wraithon.plain_files import read_plain
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -170,8 +171,8 @@ class _Hierarchy:
         return len(self.joints) - 1
 
 
-def read_bvh(path: Path) -> Capture:
-    """Read a .bvh file.
+def read_bvh(path: Path, within: Path | None = None) -> Capture:
+    """Read a .bvh file; links must not lead out of `within`, when that is given.
 
     Raises
     ------
@@ -180,9 +181,7 @@ def read_bvh(path: Path) -> Capture:
     """
     path = Path(path)
     try:
-        if path.stat().st_size > LARGEST_FILE:
-            raise CharacterError(f"{path.name}: larger than {LARGEST_FILE // 2**20} MB; cut the motion into clips")
-        text = path.read_text(encoding="utf-8", errors="replace")
+        text = read_plain(path, LARGEST_FILE, within).decode("utf-8", errors="replace")
     except OSError as error:
         raise CharacterError(f"{path}: cannot be read ({error.strerror}); choose another file") from error
     words = _Words(path.name, text)

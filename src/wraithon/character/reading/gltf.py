@@ -21,7 +21,7 @@ MODES = {"STEP": 0, "LINEAR": 1, "CUBICSPLINE": 2}
 PATHS = {"translation": 0, "rotation": 1, "scale": 2}
 
 
-def read_gltf(path: Path, progress: Callable[[float], None] | None = None) -> Character:
+def read_gltf(path: Path, progress: Callable[[float], None] | None = None, within: Path | None = None) -> Character:
     """Read a .glb or .gltf file.
 
     Parameters
@@ -30,6 +30,8 @@ def read_gltf(path: Path, progress: Callable[[float], None] | None = None) -> Ch
         The file.
     progress
         Told the share done, between pieces of the work; what it raises ends the reading.
+    within
+        The folder that links must not lead out of.
 
     Raises
     ------
@@ -39,7 +41,7 @@ def read_gltf(path: Path, progress: Callable[[float], None] | None = None) -> Ch
     """
     path = Path(path)
     try:
-        return _Reader(GltfFile(path), progress or (lambda _share: None)).read()
+        return _Reader(GltfFile(path, within), progress or (lambda _share: None)).read()
     except (ArithmeticError, AttributeError, LookupError, MemoryError, TypeError, ValueError) as error:
         # Each known kind of damage has its own words; this is for those nobody has met yet.
         raise CharacterError(f"{path.name}: damaged ({error}); export the file again") from error

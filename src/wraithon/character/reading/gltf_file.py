@@ -13,6 +13,7 @@ from urllib.parse import unquote
 import numpy as np
 
 from wraithon.errors import CharacterError
+from wraithon.plain_files import is_within, read_plain
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -45,12 +46,13 @@ SUPPORTED = frozenset(
 class GltfFile:
     """A glTF 2.0 file, opened and held in memory; its parts are decoded when asked for.
 
-    Every failure is a CharacterError that names the file and the place in it.
+    Every failure is a CharacterError that names the file and the place in it. Links must not lead out of
+    `within`, when that is given.
     """
 
-    def __init__(self, path: Path) -> None:
+    def __init__(self, path: Path, within: Path | None = None) -> None:
         self.path = path
-        raw = self._read(path)
+        raw = self._read(path, within)
         self._binary: memoryview | None = None
         text = self._split(raw) if bytes(raw[:4]) == b"glTF" else raw
         self.json = self._parse(text)
@@ -61,16 +63,13 @@ class GltfFile:
         """Raise the error that says what is wrong and where."""
         raise CharacterError(f"{self.path.name}: {place}: {problem}")
 
-    def _read(self, path: Path) -> memoryview:
+    def _read(self, path: Path, within: Path | None) -> memoryview:
         try:
-            size = path.stat().st_size
-            if size > LARGEST_FILE:
-                self.fail("file", f"{size >> 20} MiB is more than the {LARGEST_FILE >> 20} MiB that can be read")
-            return memoryview(path.read_bytes())
+            return memoryview(read_plain(path, LARGEST_FILE, within))
         except FileNotFoundError as error:
             raise CharacterError(f"{path}: there is no such file; check the path") from error
         except OSError as error:
-            raise CharacterError(f"{path}: cannot be read ({error.strerror})") from error
+            raise CharacterError(f"{path}: cannot be read ({error.strerror}); choose another file") from error
 
     def _split(self, raw: memoryview) -> memoryview:
         """Take the chunks of a .glb apart and return the JSON."""
@@ -195,15 +194,15 @@ class GltfFile:
 
     def _beside(self, name: str, place: str) -> memoryview:
         folder = self.path.parent.resolve()
-        path = (folder / name).resolve()
-        if "://" in name or not path.is_relative_to(folder):
+        path = folder / name
+        if "://" in name or not is_within(path, folder):
             self.fail(f"{place}.uri", f"{name!r} lies outside the file's own folder, which is not read")
         try:
-            if path.stat().st_size > LARGEST_FILE:
-                self.fail(f"{place}.uri", f"{name!r} is too large to read")
-            return memoryview(path.read_bytes())
-        except (OSError, ValueError):
+            return memoryview(read_plain(path, LARGEST_FILE))
+        except FileNotFoundError:
             self.fail(f"{place}.uri", f"the file {name!r} is missing; put it beside {self.path.name}")
+        except OSError as error:
+            self.fail(f"{place}.uri", f"the file {name!r} cannot be read: {error.strerror}")
 
     def view(self, index: object, place: str) -> tuple[memoryview, int]:
         """Return the bytes of a buffer view and its stride (0: tightly packed)."""
