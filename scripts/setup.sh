@@ -51,5 +51,5 @@ fi
 
 # Compiled ahead, so that the first start does not wait for it.
 .venv/bin/python -m compileall -q src
-# The compiler walks sets: under a fixed seed it makes the same machine code each time.
+# The compiler walks sets: a fixed seed takes that chance out of what it makes.
 PYTHONHASHSEED=0 .venv/bin/wraithon warm

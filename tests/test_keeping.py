@@ -13,7 +13,7 @@ from wraithon.character.masks import joint_weights, pack_mask
 from wraithon.demo import DEMO_FOLDER
 from wraithon.errors import ProjectError
 from wraithon.identity import same_objects
-from wraithon.interchange.folders import bring_files
+from wraithon.interchange.folders import save_whole
 from wraithon.interchange.journal import Journal
 from wraithon.project.character import CaptureUse, CharacterUse, PaintedMask
 from wraithon.project.edit import with_character
@@ -47,8 +47,9 @@ def left_by(pid, journal, name, opened="/here", when=None):
 
 
 def test_work_of_a_program_that_is_gone_is_offered_and_of_one_that_runs_is_not(tmp_path, gone):
-    journal = Journal("/here", tmp_path)
+    journal, other = Journal("/here", tmp_path), Journal("/here", tmp_path)
     journal.write(Project(name="mine"))
+    other.write(Project(name="theirs"))
     assert journal.left_behind() is None
     left_by(gone, journal, "lost")
     left = journal.left_behind()
@@ -58,8 +59,8 @@ def test_work_of_a_program_that_is_gone_is_offered_and_of_one_that_runs_is_not(t
 
 def test_the_latest_work_is_offered_and_what_cannot_be_read_is_passed_over(tmp_path, gone):
     journal = Journal("", tmp_path)
-    old = left_by(gone, journal, "old", when=1000)
-    new = left_by(ended(), journal, "new", when=2000)
+    old = left_by(gone, journal, "old", "", when=1000)
+    new = left_by(ended(), journal, "new", "", when=2000)
     assert journal.left_behind().project.name == "new"
     for text in ("", "{", "[]", '{"pid": "x"}', '{"pid": 1e99, "project": 3, "opened": ""}'):
         new.write_text(text)
@@ -97,7 +98,7 @@ def test_files_from_elsewhere_come_along_under_names_that_are_free(tmp_path):
         place.parent.mkdir()
         place.write_bytes(data)
     there = tmp_path / "there"
-    now, renamed = bring_files(project_of(*map(str, places)), None, there)
+    now, renamed = save_whole(project_of(*map(str, places)), None, there)
     assert [use.file for use in now.characters] == [
         "characters/body.glb", "characters/body 2.glb", "characters/body.glb",
     ]  # fmt: skip
@@ -111,7 +112,7 @@ def test_a_folder_saved_elsewhere_takes_captures_and_textures_with_it(tmp_path):
         (home / name).parent.mkdir(parents=True, exist_ok=True)
         (home / name).write_bytes(name.encode())
     project = project_of("characters/body.glb", captures=["characters/walk.bvh"])
-    now, _ = bring_files(project, home, there)
+    now, _ = save_whole(project, home, there)
     assert now == project
     for name in ("characters/body.glb", "characters/walk.bvh", "textures/spark.png"):
         assert (there / name).read_bytes() == name.encode()
@@ -119,12 +120,12 @@ def test_a_folder_saved_elsewhere_takes_captures_and_textures_with_it(tmp_path):
 
 def test_saving_where_it_is_copies_nothing(tmp_path):
     project = project_of("characters/body.glb")
-    assert bring_files(project, tmp_path, tmp_path) == (project, {})
+    assert save_whole(project, tmp_path, tmp_path) == (project, {})
 
 
 def test_a_missing_file_is_one_clear_message(tmp_path):
     with pytest.raises(ProjectError, match=r"nowhere\.glb: this file of the project is missing"):
-        bring_files(project_of("characters/nowhere.glb"), tmp_path, tmp_path / "there")
+        save_whole(project_of("characters/nowhere.glb"), tmp_path, tmp_path / "there")
 
 
 def test_a_gltf_takes_what_it_refers_to_and_nothing_from_outside(tmp_path):
@@ -135,9 +136,9 @@ def test_a_gltf_takes_what_it_refers_to_and_nothing_from_outside(tmp_path):
     buffers = [{"uri": "my%20data.bin"}, {"uri": "../secret.bin"}, {"uri": "data:,x"}, {"uri": 7}]
     (home / "body.gltf").write_text(json.dumps({"asset": {"version": "2.0"}, "buffers": buffers}))
     there = tmp_path / "there"
-    bring_files(project_of(str(home / "body.gltf")), None, there)
+    save_whole(project_of(str(home / "body.gltf")), None, there)
     names = {path.relative_to(there).as_posix() for path in there.rglob("*") if path.is_file()}
-    assert names == {"characters/body.gltf", "characters/my data.bin"}
+    assert names == {"characters/body.gltf", "characters/my data.bin", "project.json"}
 
 
 # ---- what colours the skin ------------------------------------------------------------------------

@@ -1,23 +1,24 @@
-"""Project folders: bringing along the files that a project uses."""
+"""Project folders: saving a project with the files that it uses."""
 
 from __future__ import annotations
 
-import shutil
 from pathlib import Path
 from typing import TYPE_CHECKING
 from urllib.parse import unquote
 
 from wraithon.character.reading.gltf_file import GltfFile
 from wraithon.errors import ProjectError
+from wraithon.project.files import PROJECT_FILE, to_text
+from wraithon.project.saving import Staging
 
 if TYPE_CHECKING:
     from wraithon.project.project import Project
 
-__all__ = ["bring_files"]
+__all__ = ["save_whole"]
 
 
-def bring_files(project: Project, home: Path | None, folder: Path) -> tuple[Project, dict[str, str]]:
-    """Copy the files a project uses into a folder.
+def save_whole(project: Project, home: Path | None, folder: Path) -> tuple[Project, dict[str, str]]:
+    """Save a project into a folder with the files it uses: all of that, or nothing.
 
     Parameters
     ----------
@@ -26,67 +27,95 @@ def bring_files(project: Project, home: Path | None, folder: Path) -> tuple[Proj
     home
         The folder its files are in now; None where it names them by their own paths.
     folder
-        Where they go.
+        Where they go; made when there is none, unless it is its home.
 
     Returns
     -------
     Project, dict
-        The project as it names them there, and each old name with the new one.
+        The project as it names its files there, and each old name with the new one.
 
     Raises
     ------
     wraithon.errors.ProjectError
-        When a file is missing.
+        When a file is missing, the home is gone, or the folder cannot be written.
     """
-    names = [use.file for use in project.characters] + [c.file for u in project.characters for c in u.captures]
     same = home is not None and home.resolve() == folder.resolve()
-    if same and not any(Path(name).is_absolute() for name in names):
-        return project, {}
-    renamed: dict[str, str] = {}
-    uses = []
-    for use in project.characters:
-        source, renamed[use.file] = _brought(use.file, home, folder)
-        for companion in _companions(source):
-            _copy(companion, (folder / renamed[use.file]).parent / companion.relative_to(source.parent))
-        for capture in use.captures:
-            _, renamed[capture.file] = _brought(capture.file, home, folder)
-        captures = tuple(capture.but(file=renamed[capture.file]) for capture in use.captures)
-        uses.append(use.but(file=renamed[use.file], captures=captures))
-    if home is not None and (home / "textures").is_dir():
-        for texture in sorted((home / "textures").iterdir()):
-            if texture.is_file():
-                _copy(texture, folder / "textures" / texture.name)
-    return project.but(characters=tuple(uses)), renamed
+    if same and not folder.is_dir():
+        raise ProjectError(f"{folder}: the folder is gone; save somewhere else")
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise ProjectError(f"{folder}: cannot be made ({error.strerror}); save somewhere else") from error
+    with Staging(folder) as staging:
+        bringing = _Bringing(home, folder, staging)
+        changed = project if same and not _from_elsewhere(project) else bringing.bring(project)
+        staging.write(PROJECT_FILE, to_text(changed).encode())
+        staging.commit()
+    return changed, bringing.renamed
 
 
-def _brought(name: str, home: Path | None, folder: Path) -> tuple[Path, str]:
-    """Copy a file of a character into a project folder; return where it was, and its name there."""
-    source = (home / name) if home else Path(name)
-    inside = home is not None and not Path(name).is_absolute()
-    there = name if inside else f"characters/{source.name}"
-    if source.is_file() and not inside:
-        there = _unused(there, source, folder)
-    _copy(source, folder / there)
-    return source, there
+def _from_elsewhere(project: Project) -> bool:
+    names = [use.file for use in project.characters] + [c.file for u in project.characters for c in u.captures]
+    return any(Path(name).is_absolute() for name in names)
 
 
-def _unused(wanted: str, source: Path, folder: Path) -> str:
-    """Return a name in the folder that is free, or that already holds the same file."""
-    name, number = Path(wanted), 2
-    while (folder / name).is_file() and not (folder / name).samefile(source):
-        if (folder / name).read_bytes() == source.read_bytes():
-            break
-        name = Path(wanted).with_stem(f"{Path(wanted).stem} {number}")
-        number += 1
-    return name.as_posix()
+class _Bringing:
+    """Stages the files of a project."""
 
+    def __init__(self, home: Path | None, folder: Path, staging: Staging) -> None:
+        self._home, self._folder, self._staging = home, folder, staging
+        self._taken: dict[str, Path] = {}
+        """Names that are staged, and of which file."""
+        self.renamed: dict[str, str] = {}
 
-def _copy(source: Path, target: Path) -> None:
-    if not source.is_file():
-        raise ProjectError(f"{source}: this file of the project is missing, so it cannot be copied along")
-    if source.resolve() != target.resolve():
-        target.parent.mkdir(parents=True, exist_ok=True)
-        shutil.copyfile(source, target)
+    def bring(self, project: Project) -> Project:
+        """Stage all files; return the project as it names them."""
+        uses = []
+        for use in project.characters:
+            source = self._brought(use.file)
+            for companion in _companions(source):
+                there = Path(self.renamed[use.file]).parent / companion.relative_to(source.parent)
+                self._copy(companion, there.as_posix())
+            for capture in use.captures:
+                self._brought(capture.file)
+            captures = tuple(capture.but(file=self.renamed[capture.file]) for capture in use.captures)
+            uses.append(use.but(file=self.renamed[use.file], captures=captures))
+        if self._home is not None and (self._home / "textures").is_dir():
+            for texture in sorted((self._home / "textures").iterdir()):
+                if texture.is_file():
+                    self._copy(texture, f"textures/{texture.name}")
+        return project.but(characters=tuple(uses))
+
+    def _brought(self, name: str) -> Path:
+        """Stage a file of a character; return where it was."""
+        source = (self._home / name) if self._home else Path(name)
+        inside = self._home is not None and not Path(name).is_absolute()
+        there = name if inside else f"characters/{source.name}"
+        if source.is_file() and not inside:
+            there = self._unused(there, source)
+        self._copy(source, there)
+        self.renamed[name] = there
+        return source
+
+    def _unused(self, wanted: str, source: Path) -> str:
+        """Return a name that is free, or that already holds the same file."""
+        name, number = wanted, 2
+        while not self._may_be(name, source):
+            name = Path(wanted).with_stem(f"{Path(wanted).stem} {number}").as_posix()
+            number += 1
+        return name
+
+    def _may_be(self, name: str, source: Path) -> bool:
+        held = self._taken.get(name, self._folder / name)
+        return not held.is_file() or held.samefile(source) or held.read_bytes() == source.read_bytes()
+
+    def _copy(self, source: Path, there: str) -> None:
+        if not source.is_file():
+            raise ProjectError(f"{source}: this file of the project is missing, so it cannot be copied along")
+        target = self._folder / there
+        if not (target.is_file() and target.samefile(source)):
+            self._taken[there] = source
+            self._staging.copy(there, source)
 
 
 def _companions(source: Path) -> list[Path]:

@@ -1,25 +1,38 @@
-"""The journal: unsaved work is written down as it happens, and offered back after a crash."""
+"""The journal: unsaved work is written down as it happens, and offered back after a crash.
+
+Each window keeps one, named after the real path of what is open, and holds a lock beside it while it runs: what
+nobody holds was left behind, whatever process numbers have been given out since.
+"""
 
 from __future__ import annotations
 
+import fcntl
 import hashlib
 import json
 import logging
 import os
+import secrets
+import time
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from wraithon.errors import WraithonError
 from wraithon.places import state_folder
-from wraithon.project.files import from_text, to_text, write_atomic
+from wraithon.plain_files import read_plain
+from wraithon.project.files import LARGEST, from_text, to_text, write_atomic
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator
+
     from wraithon.project.project import Project
 
 __all__ = ["Journal", "Left"]
 
 log = logging.getLogger(__name__)
+
+STALE = 86_400.0
+"""Seconds after which a lock that nobody holds is cleared away."""
 
 
 @dataclass(frozen=True)
@@ -29,9 +42,14 @@ class Left:
     path: Path
     project: Project
     opened: str
-    """What was open then: a folder, a character file, or empty for a new project."""
+    """What was open then: the real path of a folder or character file, or empty for a new project."""
     written: float
     """When, in seconds since the epoch."""
+
+    def discard(self) -> None:
+        """Throw it away."""
+        self.path.unlink(missing_ok=True)
+        self.path.with_suffix(".lock").unlink(missing_ok=True)
 
 
 class Journal:
@@ -46,10 +64,17 @@ class Journal:
     """
 
     def __init__(self, opened: str, folder: Path | None = None) -> None:
-        self._opened = opened
+        self._opened = os.path.realpath(opened) if opened else ""
         self._folder = folder or state_folder() / "journal"
-        name = hashlib.blake2b(opened.encode(), digest_size=8).hexdigest()
-        self._path = self._folder / f"{name}.{os.getpid()}.json"
+        stem = hashlib.blake2b(os.fsencode(self._opened), digest_size=8).hexdigest()
+        self._stem = stem
+        self._path = self._folder / f"{stem}.{os.getpid()}-{secrets.token_hex(4)}.json"
+        self._lock: int | None = None
+        try:
+            self._folder.mkdir(parents=True, exist_ok=True)
+            self._lock = _held(self._path.with_suffix(".lock"), make=True)
+        except OSError as error:
+            log.warning("journal: %s", error)
 
     def write(self, project: Project) -> None:
         """Write the project down; a full disk must not stop the work, so it is only logged."""
@@ -63,36 +88,65 @@ class Journal:
         """Forget what was written: the work is saved, or given up."""
         self._path.unlink(missing_ok=True)
 
+    def close(self) -> None:
+        """Forget what was written, and that the project is open here."""
+        self.clear()
+        if self._lock is not None:
+            self._path.with_suffix(".lock").unlink(missing_ok=True)
+            os.close(self._lock)
+            self._lock = None
+
+    def open_elsewhere(self) -> bool:
+        """Tell whether another window works on the same thing."""
+        own = self._path.with_suffix(".lock")
+        return bool(self._opened) and any(
+            path != own and _is_held(path) for path in self._folder.glob(f"{self._stem}.*.lock")
+        )
+
     def left_behind(self) -> Left | None:
-        """Return the latest work on the same thing whose program is no longer running."""
-        stem = self._path.name.split(".")[0]
-        found = []
-        for path in sorted(self._folder.glob(f"{stem}.*.json")) if self._folder.is_dir() else []:
-            left = _read(path)
-            if left is not None:
-                found.append(left)
-        return max(found, key=lambda left: left.written, default=None)
+        """Return the latest work on the same thing that no running window holds, of what can be read."""
+        return max(self._left(), key=lambda left: left.written, default=None)
+
+    def _left(self) -> Iterator[Left]:
+        for path in sorted(self._folder.glob(f"{self._stem}.*.json")):
+            if path != self._path and not _is_held(path.with_suffix(".lock")):
+                left = _read(path)
+                if left is not None and left.opened == self._opened:
+                    yield left
+
+
+def _held(path: Path, *, make: bool = False) -> int | None:
+    """Return a handle that holds a lock; None where another holds it, or there is none."""
+    try:
+        handle = os.open(path, os.O_RDWR | os.O_CLOEXEC | (os.O_CREAT if make else 0), 0o600)
+    except FileNotFoundError:
+        return None
+    try:
+        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        os.close(handle)
+        return None
+    return handle
+
+
+def _is_held(path: Path) -> bool:
+    """Tell whether a running window holds a lock; an old one that nobody holds is cleared away."""
+    if not path.exists():
+        return False
+    handle = _held(path)
+    if handle is None:
+        return True
+    if time.time() - os.fstat(handle).st_mtime > STALE:
+        path.unlink(missing_ok=True)
+    os.close(handle)
+    return False
 
 
 def _read(path: Path) -> Left | None:
     try:
-        data = json.loads(path.read_text("utf-8"))
-        if _alive(int(data["pid"])):
-            return None
+        data = json.loads(read_plain(path, 2 * LARGEST))
         project = from_text(data["project"], path.name).project
         return Left(path, project, str(data["opened"]), path.stat().st_mtime)
-    except (OSError, ValueError, KeyError, TypeError, OverflowError, WraithonError) as error:
+    except (OSError, ValueError, KeyError, TypeError, RecursionError, WraithonError) as error:
         log.warning("journal %s cannot be read: %s", path.name, error)
         return None
-
-
-def _alive(pid: int) -> bool:
-    if pid == os.getpid():
-        return True
-    try:
-        os.kill(pid, 0)
-    except ProcessLookupError:
-        return False
-    except PermissionError:
-        return True
-    return True

@@ -15,6 +15,7 @@ from wraithon.errors import ProjectError
 from wraithon.plain_files import read_plain
 from wraithon.project.findings import Finding, Level
 from wraithon.project.project import FORMAT, VERSION, Project
+from wraithon.project.saving import put_in_place, settle
 
 __all__ = ["PROJECT_FILE", "Opened", "from_text", "open_project", "save_project", "to_text", "write_atomic"]
 
@@ -41,6 +42,8 @@ def to_text(project: Project) -> str:
 def write_atomic(path: Path, data: bytes) -> None:
     """Write `data` so that `path` holds either all of it or what it held before, even after a kill.
 
+    Where the path is a link, what it leads to is written.
+
     Raises
     ------
     ProjectError
@@ -55,15 +58,10 @@ def write_atomic(path: Path, data: bytes) -> None:
                 file.flush()
                 os.fsync(file.fileno())
             Path(name).chmod(0o644)
-            Path(name).replace(path)
+            put_in_place(Path(name), path)
         except BaseException:
             Path(name).unlink(missing_ok=True)
             raise
-        folder = os.open(path.parent, os.O_RDONLY)
-        try:
-            os.fsync(folder)
-        finally:
-            os.close(folder)
     except OSError as error:
         raise ProjectError(f"{path}: cannot be written ({error.strerror}); save somewhere else") from error
 
@@ -88,6 +86,7 @@ def open_project(folder: Path) -> Opened:
         When there is no project, or nothing of it can be read.
     """
     path = folder if folder.name == PROJECT_FILE else folder / PROJECT_FILE
+    settle(path.parent)
     try:
         raw = read_plain(path, LARGEST)
     except FileNotFoundError as error:

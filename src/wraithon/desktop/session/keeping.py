@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import hashlib
 from collections.abc import Callable
 from pathlib import Path
 
@@ -17,10 +18,11 @@ from wraithon.desktop.session.reading import Reading
 from wraithon.desktop.session.session import Session
 from wraithon.desktop.theme.colours import LINE
 from wraithon.desktop.widgets.basics import Button
+from wraithon.errors import WraithonError
 from wraithon.interchange.journal import Journal, Left
 from wraithon.project.character import CaptureUse
 from wraithon.project.edit import fresh_name, with_character
-from wraithon.project.files import PROJECT_FILE
+from wraithon.project.files import PROJECT_FILE, open_project
 from wraithon.project.matching import missing_names
 from wraithon.project.project import Project, View
 from wraithon.stage.loading import CAPTURE_ENDINGS, CHARACTER_ENDINGS, Loaded, load, project_of_character
@@ -55,6 +57,7 @@ class Keeper(QObject):
         self.reading = Reading()
         self.reading.failed.connect(lambda words: session.said.emit(words, "error"))
         self.reading.progressed.connect(self._progressed)
+        self._stamp = stamp_of(session.folder)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(JOURNAL_DELAY)
@@ -65,7 +68,7 @@ class Keeper(QObject):
         """Stop; the journal is cleared because the work was saved or given up."""
         self.reading.wait()
         self._timer.stop()
-        self.journal.clear()
+        self.journal.close()
 
     def open_path(self, path: Path) -> None:
         """Open a project, or a character as a new project; say what went wrong."""
@@ -83,9 +86,10 @@ class Keeper(QObject):
             self._bar.hide()
 
     def _take(self, loaded: Loaded, save_folder: Path | None, opened: str) -> None:
-        self.journal.clear()
+        self.journal.close()
         self._timer.stop()
         self.journal = Journal(opened)
+        self._stamp = stamp_of(loaded.folder)
         self._session.open(loaded, save_folder)
         self._timer.stop()
         self.offer_left()
@@ -219,15 +223,39 @@ class Keeper(QObject):
         return bool(folder) and self.save_in(Path(folder))
 
     def save_in(self, folder: Path) -> bool:
-        """Save into a folder; return whether that worked."""
+        """Save into a folder, after asking when that would replace what is not known here; return whether it was."""
+        if not self._may_replace(folder):
+            return False
         if self._view() != self._session.project.view:
             self._session.edit("Keep the view", lambda p: p.but(view=self._view()), merge="view")
         saved = self._session.save(folder)
         if saved:
             self._timer.stop()
-            self.journal.clear()
+            self.journal.close()
             self.journal = Journal(str(folder))
+            self._stamp = stamp_of(folder)
         return saved
+
+    def _may_replace(self, folder: Path) -> bool:
+        """Ask before saving over another project, or over something newer than what was opened."""
+        there = stamp_of(folder)
+        own = self._session.save_folder
+        if not there or (own is not None and own.resolve() == folder.resolve() and there == self._stamp):
+            return True
+        if own is not None and own.resolve() == folder.resolve():
+            words = f"“{folder.name}” was changed by another window or program since it was opened here."
+            return self._ask("Newer on the disk", words, "Save over it")
+        words = f"“{folder.name}” already holds the project “{_name_of(folder)}”, which would be gone."
+        return self._ask("Another project", words, "Replace it")
+
+    def _ask(self, title: str, words: str, go_on: str) -> bool:
+        box = QMessageBox(self._window)
+        box.setWindowTitle(title)
+        box.setText(words)
+        yes = box.addButton(go_on, QMessageBox.ButtonRole.DestructiveRole)
+        box.setDefaultButton(box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole))
+        box.exec()
+        return box.clickedButton() is yes
 
     # ---- safety ---------------------------------------------------------------------------------
 
@@ -241,22 +269,28 @@ class Keeper(QObject):
     def offer_left(self) -> None:
         """Offer work that a crash has left behind, if there is any."""
         left = self.journal.left_behind()
-        if left is None or left.project == self._session.project:
-            if left is not None:
-                left.path.unlink(missing_ok=True)
+        if left is not None and left.project == self._session.project:
+            left.discard()
+            left = None
+        if left is None:
+            if self.journal.open_elsewhere():
+                self._bar.ask(
+                    "This project is open in another window, too: saving there and here replace each other.",
+                    ("All right", lambda: None),
+                )
             return
         when = dt.datetime.fromtimestamp(left.written).astimezone().strftime("%d %B, %H:%M")
         self._bar.ask(
             f"Unsaved work from {when} was found.",
             ("Bring it back", lambda: self._bring_back(left)),
-            ("Discard it", lambda: left.path.unlink(missing_ok=True)),
+            ("Discard it", left.discard),
         )
 
     def _bring_back(self, left: Left) -> None:
         self._session.edit("Bring back unsaved work", lambda _p: left.project)
         self._session.history.mark_unsaved()
         self.write_down()
-        left.path.unlink(missing_ok=True)
+        left.discard()
 
     def may_lose(self) -> bool:
         """Ask, when there is unsaved work, whether to save it; return whether to go on."""
@@ -272,6 +306,22 @@ class Keeper(QObject):
         if box.clickedButton() is keep:
             return self.save()
         return box.clickedButton() is drop
+
+
+def stamp_of(folder: Path | None) -> bytes:
+    """Return a fingerprint of the project file in a folder; empty where there is none."""
+    try:
+        return hashlib.blake2b((folder / PROJECT_FILE).read_bytes()).digest() if folder else b""
+    except OSError:
+        return b""
+
+
+def _name_of(folder: Path) -> str:
+    """Return what the project in a folder is called, or its file when it cannot be read."""
+    try:
+        return open_project(folder).project.name
+    except WraithonError:
+        return PROJECT_FILE
 
 
 def droppable(path: Path) -> bool:

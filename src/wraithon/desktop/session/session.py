@@ -13,9 +13,8 @@ from PySide6.QtCore import QObject, Signal
 
 from wraithon.errors import WraithonError
 from wraithon.identity import same_objects
-from wraithon.interchange.folders import bring_files
+from wraithon.interchange.folders import save_whole
 from wraithon.picture.shipped import TextureShelf
-from wraithon.project.files import save_project
 from wraithon.project.findings import Finding, check
 from wraithon.project.history import History
 from wraithon.project.paths import put_at
@@ -211,8 +210,7 @@ class Session(QObject):
     def save(self, folder: Path) -> bool:
         """Save into a folder, bringing along the files the project uses; say what went wrong."""
         try:
-            project, renamed = bring_files(self.project, self.folder, folder)
-            save_project(project, folder)
+            project, renamed = save_whole(self.project, self.folder, folder)
         except (WraithonError, OSError) as error:
             log.warning("saving: %s", error)
             self.said.emit(f"Not saved: {error}", "error")

@@ -1,0 +1,168 @@
+"""Saving a folder whole or not at all: files are staged beside their places, synced, and then put there.
+
+A save writes into a folder `.wraithon-saving-…` within the project's own. Once all of it is on the disk that folder
+is renamed to `.wraithon-ready-…`, and from then on the save has happened: what is killed while the files go to their
+places is finished by whoever opens or saves the project next. What is killed before leaves nothing but a folder to
+clear away.
+"""
+
+from __future__ import annotations
+
+import errno
+import fcntl
+import logging
+import os
+import shutil
+import tempfile
+from pathlib import Path
+from typing import TYPE_CHECKING, Self
+
+from wraithon.errors import ProjectError
+from wraithon.plain_files import is_within
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Iterator
+    from types import TracebackType
+
+__all__ = ["Staging", "put_in_place", "settle", "sync_folder"]
+
+log = logging.getLogger(__name__)
+
+SAVING, READY = ".wraithon-saving-", ".wraithon-ready-"
+
+
+def sync_folder(folder: Path) -> None:
+    """Have the disk keep what a folder lists."""
+    handle = os.open(folder, os.O_RDONLY)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)
+
+
+def put_in_place(made: Path, path: Path) -> None:
+    """Move a finished file to its path, at once; where that is a link, to what it leads to, so that it stays one."""
+    real = path.resolve() if path.is_symlink() else path
+    try:
+        made.replace(real)
+    except OSError as error:
+        if error.errno != errno.EXDEV:
+            raise
+        # The link leads to another disk: finish the file there first.
+        handle, name = tempfile.mkstemp(prefix=f".{real.name}.", dir=real.parent)
+        os.close(handle)
+        shutil.copyfile(made, name)
+        Path(name).chmod(0o644)
+        Path(name).replace(real)
+        made.unlink()
+    sync_folder(real.parent)
+
+
+class Staging:
+    """A save in the making, to be used in a `with`: nothing shows in the folder until `commit`.
+
+    Raises
+    ------
+    wraithon.errors.ProjectError
+        From any of its parts, when the folder cannot be written; then it is as it was.
+    """
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+
+    def __enter__(self) -> Self:
+        """Clear away what killed saves have left, and make room beside the files."""
+        try:
+            settle(self.folder)
+            self._here = Path(tempfile.mkdtemp(prefix=SAVING, dir=self.folder))
+            self._lock = _locked(self._here)
+        except OSError as error:
+            raise _unwritable(self.folder, error) from error
+        return self
+
+    def __exit__(
+        self, _kind: type[BaseException] | None, error: BaseException | None, _trace: TracebackType | None
+    ) -> None:
+        """Throw away what was not committed."""
+        shutil.rmtree(self._here, ignore_errors=True)
+        if self._lock is not None:
+            os.close(self._lock)
+        if isinstance(error, OSError):
+            raise _unwritable(self.folder, error) from error
+
+    def write(self, name: str, data: bytes) -> None:
+        """Stage a file by its name within the folder."""
+        self._stage(name, lambda path: path.write_bytes(data))
+
+    def copy(self, name: str, source: Path) -> None:
+        """Stage a copy of a file."""
+        self._stage(name, lambda path: shutil.copyfile(source, path))
+
+    def _stage(self, name: str, fill: Callable[[Path], object]) -> None:
+        path = self._here / name
+        path.parent.mkdir(parents=True, exist_ok=True)
+        fill(path)
+        path.chmod(0o644)
+        handle = os.open(path, os.O_RDONLY)
+        try:
+            os.fsync(handle)
+        finally:
+            os.close(handle)
+
+    def commit(self) -> None:
+        """Make the save happen: all of it, from here on, whatever comes."""
+        for folder in {path.parent for path in _files(self._here)}:
+            sync_folder(folder)
+        ready = self._here.with_name(self._here.name.replace(SAVING, READY))
+        self._here.rename(ready)
+        self._here = ready
+        sync_folder(self.folder)
+        _finish(ready, self.folder, links=True)
+
+
+def settle(folder: Path) -> None:
+    """Finish what a killed save had made ready in a folder, and clear away what it had not."""
+    if not folder.is_dir():
+        return
+    for left in sorted(folder.glob(f"{READY}*")) + sorted(folder.glob(f"{SAVING}*")):
+        lock = _locked(left) if left.is_dir() and not left.is_symlink() else None
+        if lock is None:
+            continue  # somebody is at it, or it is none of ours
+        try:
+            if left.name.startswith(READY):
+                # What a folder from elsewhere brings along must not write through its links.
+                _finish(left, folder, links=False)
+            shutil.rmtree(left, ignore_errors=True)
+        except OSError as error:
+            log.warning("%s: a save cannot be finished: %s", folder, error)
+        finally:
+            os.close(lock)
+
+
+def _locked(folder: Path) -> int | None:
+    """Take hold of a folder until the handle is closed; None when another does."""
+    handle = os.open(folder, os.O_RDONLY | os.O_CLOEXEC)
+    try:
+        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        os.close(handle)
+        return None
+    return handle
+
+
+def _files(here: Path) -> Iterator[Path]:
+    """Yield the staged files, the project's own last: it names the others."""
+    found = [path for path in here.rglob("*") if path.is_file() and not path.is_symlink()]
+    yield from sorted(found, key=lambda path: (path.parent == here, path.as_posix()))
+
+
+def _finish(ready: Path, folder: Path, *, links: bool) -> None:
+    for made in list(_files(ready)):
+        path = folder / made.relative_to(ready)
+        if is_within(path.parent, folder) and (links or not path.is_symlink()):
+            path.parent.mkdir(parents=True, exist_ok=True)
+            put_in_place(made, path)
+
+
+def _unwritable(folder: Path, error: OSError) -> ProjectError:
+    return ProjectError(f"{folder}: cannot be written ({error.strerror or error}); save somewhere else")
