@@ -2,8 +2,11 @@
 
 import csv
 import json
+import signal
 import subprocess
 import sys
+import time
+from pathlib import Path
 
 import pytest
 from PIL import Image
@@ -12,13 +15,15 @@ from tests.glb_maker import skinned_strip
 from tests.test_gltf import breakage
 from wraithon.demo import DEMO_FOLDER
 from wraithon.demo.project import CHARACTER_FILE, demo_project
+from wraithon.errors import RenderError
+from wraithon.interchange import samples
 from wraithon.project.edit import remove_effect
 from wraithon.project.files import save_project
 
 
 def run(*words, code=0):
     done = subprocess.run(
-        [sys.executable, "-m", "wraithon.cli", *words], capture_output=True, text=True, timeout=300, check=False
+        [sys.executable, "-m", "wraithon", *words], capture_output=True, text=True, timeout=300, check=False
     )
     assert done.returncode == code, done.stderr
     return done
@@ -106,6 +111,26 @@ def test_a_character_file_is_a_new_project(strip, tmp_path):
         ("render", "demo", "-o", "x.png", "--from", "0", "--to", "1"),
         ("render", "demo", "-o", "x_##.png", "--from", "1", "--to", "0"),
         ("inspect", "gone.glb"),
+        ("inspect", "half \udc80.glb"),
+        ("render", "demo", "-o", "x.png", "--size", "²x²"),
+        ("render", "demo", "-o", "x.png", "--size", "99999999999999x1"),
+        ("render", "demo", "-o", "x.png", "--size", "8x8193"),
+        ("render", "demo", "-o", "x.png", "--at", "nan"),
+        ("render", "demo", "-o", "x.png", "--at", "inf"),
+        ("render", "demo", "-o", "x_#.png", "--from", "0", "--to", "inf"),
+        ("render", "demo", "-o", "x_#.png", "--fps", "nan"),
+        ("render", "demo", "-o", "/dev/null/x.png", "--size", "16x16"),
+        ("render", "demo", "-o", "/proc/x.png", "--size", "16x16"),
+        ("render", "demo"),
+        ("render", "demo", "--colour", "red", "-o", "x.png"),
+        ("play", "demo", "--until", "1e300"),
+        ("play", "demo", "--until", "soon"),
+        ("play",),
+        ("sample", "demo", "-o", "/dev/null/x.csv", "--count", "3"),
+        ("sample", "demo", "-o", "/", "--count", "3"),
+        ("sample", "demo", "-o", "x.csv", "--seed", str(10**30)),
+        ("sample", "demo", "-o", "x.csv", "--mode", "volume"),
+        ("check", "demo", "and", "more"),
     ],
 )
 def test_errors_are_one_line_and_exit_code_two(words):
@@ -113,6 +138,57 @@ def test_errors_are_one_line_and_exit_code_two(words):
     assert done.stderr.startswith("wraithon: ")
     assert done.stderr.count("\n") == 1
     assert "Traceback" not in done.stderr
+
+
+@pytest.mark.parametrize(("typed", "meant"), [("chek", "check"), ("rendr", "render"), ("ply", "play")])
+def test_a_mistyped_command_is_suggested(typed, meant):
+    assert f'did you mean "wraithon {meant}"?' in run(typed, code=2).stderr
+
+
+def test_a_full_device_is_told_in_one_line():
+    with Path("/dev/full").open("w", encoding="utf-8") as full:
+        done = subprocess.run(
+            [sys.executable, "-m", "wraithon", "inspect", "demo", "--json"],
+            stdout=full, stderr=subprocess.PIPE, text=True, timeout=120, check=False,
+        )  # fmt: skip
+    assert done.returncode == 2
+    assert "No space left on device" in done.stderr
+    assert done.stderr.count("\n") == 1
+
+
+def test_a_table_on_a_full_disk_leaves_nothing_behind(tmp_path, monkeypatch):
+    rows = iter([(1.0, 2.0)])
+    path = tmp_path / "points.csv"
+    path.write_text("old")
+
+    def full(*_arguments):
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(samples, "put_in_place", full)
+    with pytest.raises(RenderError, match=r"points\.csv: cannot be written \(No space left on device\)"):
+        samples.write_samples(path, rows)
+    assert [p.name for p in tmp_path.iterdir()] == ["points.csv"]
+    assert path.read_text() == "old"
+
+
+def test_a_picture_of_the_window_that_cannot_be_written_is_not_claimed(tmp_path):
+    (tmp_path / "file").write_text("in the way")
+    done = run("demo", "--picture", str(tmp_path / "file" / "x.png"), code=2)
+    assert "cannot be written" in done.stderr
+    assert "A picture of the window is in" not in done.stdout
+
+
+@pytest.mark.parametrize("after", [0.0, 0.05, 0.15, 0.3, 0.6])
+def test_ctrl_c_is_quiet_whenever_it_comes(after):
+    program = subprocess.Popen(
+        [sys.executable, "-m", "wraithon", "play", "demo", "--until", "2000"],
+        stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
+    )  # fmt: skip
+    time.sleep(after)
+    program.send_signal(signal.SIGINT)
+    out, err = program.communicate(timeout=60)
+    assert program.returncode in {130, -signal.SIGINT}
+    assert out == err == ""
 
 
 def test_broken_characters_are_told_in_one_line(tmp_path):

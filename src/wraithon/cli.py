@@ -5,12 +5,15 @@ from __future__ import annotations
 import difflib
 import json
 import logging
+import math
 import os
+import re
 import sys
 from collections.abc import Collection
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any, NoReturn
 
+import click
 import typer
 from typer.core import TyperGroup
 
@@ -45,6 +48,21 @@ app = typer.Typer(
     pretty_exceptions_enable=False,
     context_settings={"help_option_names": ["-h", "--help"]},
 )
+
+MOST_SECONDS = 86_400.0
+"""A day: the latest moment of a show that can be asked for."""
+LARGEST_SEED = 2**63 - 1
+
+
+def _finite(value: float | None) -> float | None:
+    if value is not None and not math.isfinite(value):
+        raise typer.BadParameter(f"{value} is no moment")
+    return value
+
+
+def _seconds(words: str, *flags: str) -> Any:
+    return typer.Option(*flags, help=words, min=0, max=MOST_SECONDS, callback=_finite)
+
 
 ProjectArgument = Annotated[
     str, typer.Argument(metavar="PROJECT", help="A project folder, a .glb or .gltf character, or: demo")
@@ -102,11 +120,13 @@ def demo(
 def render(
     project: ProjectArgument,
     output: Annotated[str, typer.Option("-o", "--output", help="shot.png, or dir/shot_####.png for a sequence.")],
-    at: Annotated[float, typer.Option(help="Moment of the show in seconds.", min=0)] = 0.0,
+    at: Annotated[float, _seconds("Moment of the show in seconds.")] = 0.0,
     size: Annotated[str, typer.Option(help="Width x height in pixels.")] = "1280x720",
-    start: Annotated[float | None, typer.Option("--from", help="Sequence: first moment in seconds.", min=0)] = None,
-    end: Annotated[float | None, typer.Option("--to", help="Sequence: last moment in seconds.", min=0)] = None,
-    fps: Annotated[float, typer.Option(help="Sequence: pictures a second.", min=0.01, max=1000)] = 30.0,
+    start: Annotated[float | None, _seconds("Sequence: first moment in seconds.", "--from")] = None,
+    end: Annotated[float | None, _seconds("Sequence: last moment in seconds.", "--to")] = None,
+    fps: Annotated[
+        float, typer.Option(help="Sequence: pictures a second.", min=0.01, max=1000, callback=_finite)
+    ] = 30.0,
 ) -> None:
     """Write a picture of one moment, or a numbered sequence of pictures."""
     from wraithon.interchange.pictures import render_moment, render_sequence
@@ -188,7 +208,7 @@ def check(project: ProjectArgument, as_json: JsonOption = False) -> None:
 @app.command()
 def play(
     project: ProjectArgument,
-    until: Annotated[float, typer.Option(help="Seconds to play.", min=0)] = 5.0,
+    until: Annotated[float, _seconds("Seconds to play.")] = 5.0,
     as_json: JsonOption = False,
     digest: Annotated[bool, typer.Option("--digest", help="Add a fingerprint of the final state.")] = False,
 ) -> None:
@@ -215,9 +235,11 @@ def sample(
     joints: Annotated[str, typer.Option(help="Only what these joints hold: a,b.")] = "",
     spacing: Annotated[Spacing, typer.Option(help="By chance, or evenly spaced.")] = Spacing.RANDOM,
     clip: Annotated[str, typer.Option(help="Posed by this clip; the rest pose without it.")] = "",
-    at: Annotated[float, typer.Option(help="Moment of the clip in seconds.", min=0)] = 0.0,
-    radius: Annotated[float, typer.Option(help="Bones: births lie within this many metres.", min=0, max=1000)] = 0.0,
-    seed: Annotated[int, typer.Option(help="Another seed, other places.", min=0)] = 1,
+    at: Annotated[float, _seconds("Moment of the clip in seconds.")] = 0.0,
+    radius: Annotated[
+        float, typer.Option(help="Bones: births lie within this many metres.", min=0, max=1000, callback=_finite)
+    ] = 0.0,
+    seed: Annotated[int, typer.Option(help="Another seed, other places.", min=0, max=LARGEST_SEED)] = 1,
 ) -> None:
     """Write fairly sampled places of a character: x,y,z,nx,ny,nz,u,v,part,joint."""
     from wraithon.character.reading.gltf import read_gltf
@@ -285,7 +307,9 @@ def _path(name: str) -> Path:
 
 def _must_exist(name: str) -> None:
     if not _path(name).exists():
-        raise ProjectError(f"{name}: there is no such project or command; see wraithon --help")
+        near = difflib.get_close_matches(name, list(typer.main.get_group(app).commands), 1)
+        hint = f'did you mean "wraithon {near[0]}"?' if near else "see wraithon --help"
+        raise ProjectError(f"{name}: there is no such project or command; {hint}")
 
 
 def _load(name: str) -> Loaded:
@@ -299,9 +323,12 @@ def _load(name: str) -> Loaded:
 
 
 def _size(text: str) -> tuple[int, int]:
+    from wraithon.picture.renderer import check_size
+
     wide, _, high = text.lower().partition("x")
-    if not (wide.isdigit() and high.isdigit()):
+    if not re.fullmatch(r"[0-9]{1,6}x[0-9]{1,6}", text.lower()):
         raise ProjectError(f"--size {text}: give width x height in pixels, as in 1280x720")
+    check_size(int(wide), int(high))
     return int(wide), int(high)
 
 
@@ -333,19 +360,26 @@ def main() -> None:
     """Run the command line; an error is one line on standard error and exit code 2."""
     start_log()
     try:
-        app()
-    except WraithonError as error:
-        sys.stderr.write(f"wraithon: {' '.join(str(error).split())}\n")
-        sys.exit(2)
+        code = app(standalone_mode=False)
+        sys.stdout.flush()
+    except (WraithonError, click.ClickException) as error:
+        words = error.format_message() if isinstance(error, click.ClickException) else str(error)
+        _fail(words)
     except BrokenPipeError:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         sys.exit(1)
+    except (KeyboardInterrupt, click.Abort):
+        sys.exit(130)
+    except OSError as error:
+        log.exception("unexpected")
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())  # what is left of it cannot be written either
+        _fail(f"{error.filename or 'output'}: {error.strerror or error}")
     except Exception as error:
         log.exception("unexpected")
-        kind = type(error).__name__
-        sys.stderr.write(f"wraithon: something unexpected happened ({kind}: {error}); details are in {log_file()}\n")
-        sys.exit(2)
+        _fail(f"something unexpected happened ({type(error).__name__}: {error}); details are in {log_file()}")
+    sys.exit(code if isinstance(code, int) else 0)
 
 
-if __name__ == "__main__":
-    main()
+def _fail(words: str) -> NoReturn:
+    sys.stderr.write(f"wraithon: {' '.join(words.split())}\n")
+    sys.exit(2)

@@ -12,12 +12,18 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from wraithon.errors import RenderError
+
 if TYPE_CHECKING:
+    from wraithon.desktop.window import Window
     from wraithon.stage.loading import Loaded
 
 __all__ = ["has_display", "run"]
 
 log = logging.getLogger(__name__)
+
+UNWRITTEN = 3
+"""What the program ends with when a picture of the window could not be written."""
 
 
 def has_display() -> bool:
@@ -41,7 +47,7 @@ def run(path: Path | None, picture: Path | None = None) -> int:
     Raises
     ------
     wraithon.errors.WraithonError
-        When the project cannot be opened.
+        When the project cannot be opened, or the picture not written.
     """
     began = time.perf_counter() - time.process_time()  # what importing took was mostly processor time
     gc.disable()  # nothing made while starting is garbage
@@ -91,6 +97,8 @@ def run(path: Path | None, picture: Path | None = None) -> int:
         window.set_playing(True)
     code = app.exec()
     window.shut()
+    if code == UNWRITTEN:
+        raise RenderError(f"{picture}: cannot be written; name a .png in a folder that can be")
     return code
 
 
@@ -112,6 +120,16 @@ def _icon() -> Any:
     from PySide6.QtGui import QIcon
 
     return QIcon(str(Path(__file__).parent / "theme" / "icons" / "wraithon.svg"))
+
+
+def _saved(window: Window, picture: Path) -> bool:
+    """Save what a window shows; return whether that worked."""
+    try:
+        picture.parent.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        log.warning("%s: %s", picture, error)
+        return False
+    return window.grab().save(str(picture))
 
 
 def _take_picture(window: object, app: object, picture: Path) -> None:
@@ -136,9 +154,7 @@ def _take_picture(window: object, app: object, picture: Path) -> None:
                 window.set_playing(False)  # a paused picture is drawn in full
         elif late or (shot is not None and not shot.playing):
             timer.stop()
-            picture.parent.mkdir(parents=True, exist_ok=True)
-            window.grab().save(str(picture))
-            app.exit(0)  # type: ignore[attr-defined]
+            app.exit(0 if _saved(window, picture) else UNWRITTEN)  # type: ignore[attr-defined]
 
     timer = QTimer(window)
     timer.timeout.connect(look)

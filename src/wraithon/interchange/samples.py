@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import csv
+import tempfile
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -12,10 +14,11 @@ from wraithon.character.measures import triangle_nodes
 from wraithon.character.pose import clip_locals, pose_of, skin_of
 from wraithon.character.sampling_kernels import BONES
 from wraithon.character.spacing import bone_points, skin_values
+from wraithon.errors import RenderError
+from wraithon.project.saving import put_in_place
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
-    from pathlib import Path
 
     from wraithon.character.model import Character, Clip
     from wraithon.character.sampler import Sampler
@@ -55,12 +58,29 @@ def sample_rows(
 
 
 def write_samples(path: Path, rows: Iterator[tuple[object, ...]]) -> int:
-    """Write rows under a heading as comma-separated values; return how many there were."""
+    """Write rows under a heading as comma-separated values; return how many there were.
+
+    Raises
+    ------
+    wraithon.errors.RenderError
+        When the file cannot be written; nothing of it is left then.
+    """
     count = 0
-    with path.open("w", encoding="utf-8", newline="") as file:
-        out = csv.writer(file)
-        out.writerow(COLUMNS)
-        for row in rows:
-            out.writerow([f"{value:.7g}" if isinstance(value, float) else value for value in row])
-            count += 1
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        with tempfile.NamedTemporaryFile("w", encoding="utf-8", newline="", dir=path.parent, delete=False) as file:
+            try:
+                out = csv.writer(file)
+                out.writerow(COLUMNS)
+                for row in rows:
+                    out.writerow([f"{value:.7g}" if isinstance(value, float) else value for value in row])
+                    count += 1
+                file.flush()
+                Path(file.name).chmod(0o644)
+                put_in_place(Path(file.name), path)
+            except BaseException:
+                Path(file.name).unlink(missing_ok=True)
+                raise
+    except OSError as error:
+        raise RenderError(f"{path}: cannot be written ({error.strerror}); write it somewhere else") from error
     return count
