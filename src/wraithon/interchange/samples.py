@@ -14,7 +14,7 @@ from wraithon.character.measures import triangle_nodes
 from wraithon.character.pose import clip_locals, pose_of, skin_of
 from wraithon.character.sampling_kernels import BONES
 from wraithon.character.spacing import bone_points, skin_values
-from wraithon.errors import RenderError
+from wraithon.errors import CharacterError, RenderError
 from wraithon.project.saving import put_in_place
 
 if TYPE_CHECKING:
@@ -34,6 +34,11 @@ def sample_rows(
     """Yield a row of COLUMNS for each of `count` places, as the character stands in a clip at `time` seconds.
 
     Places are in metres, in the character's own space; bones have no part and no place in the UV.
+
+    Raises
+    ------
+    wraithon.errors.CharacterError
+        When there is no number for where the skin is then.
     """
     places = sampler.draw(count, seed)
     pose = pose_of(character, clip_locals(character, clip, time), np.eye(4, dtype=np.float32))
@@ -48,6 +53,8 @@ def sample_rows(
             yield (*place, *normal, "", "", "", names[sampler.bones.nodes[row]])
         return
     skin = skin_of(character, pose)
+    if not np.isfinite(skin.positions).all():
+        raise CharacterError(f"at {time:g} s the clip takes the skin beyond all numbers; choose another moment")
     mesh = character.mesh
     values = np.concatenate([skin.positions, skin.normals, mesh.uvs], axis=1)
     out = skin_values(sampler, places, values)

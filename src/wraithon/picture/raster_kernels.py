@@ -32,6 +32,10 @@ BAND = 16
 """Sample rows in a band."""
 ZERO, ONE, TWO, HALF = np.float32(0), np.float32(1), np.float32(2), np.float32(0.5)
 NEAR = np.float32(0.02)
+BEYOND = np.float32(2e6)
+"""Metres ahead after which nothing is seen: twice as far as a character may reach."""
+FARTHEST = np.float32(1e7)
+"""Samples from the picture's corner within which corners of triangles are."""
 
 
 @lru_cache(maxsize=16)
@@ -51,13 +55,16 @@ def project_points(points, eye, basis, focal, cx, cy, out):  # type: ignore[no-u
         for i in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
             x, y, z = points[i, 0] - eye[0], points[i, 1] - eye[1], points[i, 2] - eye[2]
             depth = x * basis[2, 0] + y * basis[2, 1] + z * basis[2, 2]
-            if depth < NEAR:
+            # Turned so that what is no number counts as out of sight, too.
+            if not (depth >= NEAR and depth <= BEYOND):
                 out[i, 2] = ZERO
                 continue
             inverse = ONE / depth
             out[i, 0] = cx + (x * basis[0, 0] + y * basis[0, 1] + z * basis[0, 2]) * inverse * focal
             out[i, 1] = cy - (x * basis[1, 0] + y * basis[1, 1] + z * basis[1, 2]) * inverse * focal
-            out[i, 2] = inverse
+            # Beyond what a whole number of samples can hold, or nowhere at all.
+            seen = abs(out[i, 0]) < FARTHEST and abs(out[i, 1]) < FARTHEST
+            out[i, 2] = inverse if seen else ZERO
 
 
 @drawing_kernel
@@ -199,6 +206,8 @@ def raster_shadow(points, triangles, shown, light, origin, cell, out, blurred): 
             continue
         a, b, c = np.uint64(triangles[t, 0]), np.uint64(triangles[t, 1]), np.uint64(triangles[t, 2])
         ax, ay, bx, by, qx, qy = thrown[a, 0], thrown[a, 1], thrown[b, 0], thrown[b, 1], thrown[c, 0], thrown[c, 1]
+        if not max(abs(ax), abs(bx), abs(qx), abs(ay), abs(by), abs(qy)) < FARTHEST:
+            continue
         if max(ax, bx, qx) - min(ax, bx, qx) < TWO and max(ay, by, qy) - min(ay, by, qy) < TWO:
             # As small as the softening is wide: its corners are enough.
             for x, y in ((ax, ay), (bx, by), (qx, qy)):

@@ -36,7 +36,8 @@ class Opened:
 def to_text(project: Project) -> str:
     """Return the project as JSON: sorted keys, one value a line, ending in a newline."""
     data = project.model_dump(mode="json")
-    return json.dumps(data, indent=1, sort_keys=True, ensure_ascii=False, allow_nan=False) + "\n"
+    text = json.dumps(data, indent=1, sort_keys=True, ensure_ascii=False, allow_nan=False) + "\n"
+    return _whole(text)
 
 
 def write_atomic(path: Path, data: bytes) -> None:
@@ -111,9 +112,13 @@ def from_text(text: str, name: str = PROJECT_FILE) -> Opened:
     try:
         data = json.loads(text, parse_constant=_refuse_constant)
     except RecursionError as error:
-        raise ProjectError(f"{name}: nested too deeply to be a project") from error
+        raise ProjectError(f"{name}: nested too deeply to be a project; put back an earlier version of it") from error
     except ValueError as error:
         raise ProjectError(f"{name}: not valid JSON: {error}; put back an earlier version of it") from error
+    if _deeper_than(data, DEEPEST):
+        raise ProjectError(f"{name}: nested too deeply to be a project; put back an earlier version of it")
+    # An escape may stand for half of a character.
+    data = json.loads(_whole(json.dumps(data, ensure_ascii=False))) if "\\u" in text else data
     if not isinstance(data, dict) or data.get("format") != FORMAT:
         raise ProjectError(f'{name}: not a Wraithon project (its "format" should be "{FORMAT}")')
     findings: list[Finding] = []
@@ -129,6 +134,26 @@ def from_text(text: str, name: str = PROJECT_FILE) -> Opened:
         Finding(Level.WARNING, f"{name}: {p}", _UNKNOWN) for p in _unknown(project.model_dump(), project, "")
     ]
     return Opened(project, tuple(findings))
+
+
+def _whole(text: str) -> str:
+    """Return a text without halves of characters, which nothing can show or save."""
+    return text.encode("utf-16", "surrogatepass").decode("utf-16", "replace")
+
+
+def _deeper_than(data: Any, most: int) -> bool:
+    """Tell whether lists and objects are nested more than so many times."""
+    level = [data] if isinstance(data, dict | list) else []
+    for _ in range(most):
+        level = [
+            child
+            for item in level
+            for child in (item.values() if isinstance(item, dict) else item)
+            if isinstance(child, dict | list)
+        ]
+        if not level:
+            return False
+    return True
 
 
 _UNKNOWN = "this version does not know this field; it is kept as it is when saving"

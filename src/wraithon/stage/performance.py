@@ -24,6 +24,8 @@ __all__ = ["Passing", "Performance", "Segment"]
 
 RECENT = 8
 """Moments of clips that are kept."""
+MARGIN = 1e-6
+"""Seconds looked at beyond either end, before it is asked exactly."""
 SHORTEST = 1 / 480
 """Seconds: a clip that moves nothing still takes a moment, or the order would never get past it."""
 
@@ -49,6 +51,21 @@ class Segment:
 
 
 @dataclass(frozen=True)
+class _Run:
+    """A cue of the running order as it is laid out: the same clip some times in a row."""
+
+    clip: Clip
+    use: ClipUse
+    first: int
+    """Number of its first segment."""
+    moving: float
+    length: float
+    stride: NDArray[np.float64]
+    fades: tuple[bool, bool]
+    """Whether its first pass blends in, and whether the others do."""
+
+
+@dataclass(frozen=True)
 class Passing:
     """A mark that a clip passes, at a moment of the show in seconds."""
 
@@ -70,15 +87,19 @@ class Performance:
         self._starts: dict[str, NDArray[np.float64]] = {}
         self._recent: dict[tuple[str, float], tuple[NDArray[np.float32], NDArray[np.float64]]] = {}
         self._into_parent = self._parent_turn()
-        self.segments = self._lay_out(stage)
-        self._segment_starts = [segment.start for segment in self.segments]
-        last = self.segments[-1]
-        self.period = last.start + last.length
-        self._stride = last.offset + last.stride
+        self._runs: list[_Run] = []
+        self._starts_of = np.zeros(1)
+        """(N + 1,) seconds after the order's beginning at which each segment begins, and the last one ends."""
+        self._offsets_of = np.zeros((1, 3))
+        self._marks: dict[str, tuple[NDArray[np.float64], list[Mark]]] = {}
+        self._lay_out(stage)
+        self._firsts = [run.first for run in self._runs]
+        self.period = float(self._starts_of[-1]) if self._runs else 1.0
+        self._stride = self._offsets_of[-1]
 
-    def _lay_out(self, stage: Stage) -> tuple[Segment, ...]:
-        segments: list[Segment] = []
-        at, offset = 0.0, np.zeros(3)
+    def _lay_out(self, stage: Stage) -> None:
+        """Lay the order out; where segments begin is a running sum, so that thousands of passes cost nothing."""
+        lengths, strides = [np.zeros(1)], [np.zeros((1, 3))]
         for cue in stage.order:
             clip = self.character.clip(cue.clip)
             if clip is None:
@@ -86,36 +107,68 @@ class Performance:
             use = self.use.clip(cue.clip)
             moving = max(clip.seconds, SHORTEST)
             length = moving if use.loop else moving + stage.rest
-            stride = self._moved(clip, clip.seconds)[1] * _carried(use)
-            for _ in range(cue.times):
-                before = segments[-1] if segments else None
-                seamless = use.loop and before is not None and before.clip is clip
-                segments.append(Segment(clip, use, at, moving, length, not seamless, stride * self.use.scale, offset))
-                at, offset = at + length, offset + stride * self.use.scale
-        if not segments:
-            return (Segment(None, self.use.clip(""), 0.0, 1.0, 1.0, fades=False, stride=offset, offset=offset),)
-        first, last = segments[0], segments[-1]
-        if first.use.loop and first.clip is last.clip:
-            segments[0] = replace(first, fades=False)
-        return tuple(segments)
+            stride = self._moved(clip, clip.seconds)[1] * _carried(use) * self.use.scale
+            seamless = use.loop and bool(self._runs) and self._runs[-1].clip is clip
+            first = self._runs[-1].first + len(lengths[-1]) if self._runs else 0
+            self._runs.append(_Run(clip, use, first, moving, length, stride, (not seamless, not use.loop)))
+            lengths.append(np.full(cue.times, length))
+            strides.append(np.tile(stride, (cue.times, 1)))
+        if self._runs:
+            first_run = self._runs[0]
+            if first_run.use.loop and first_run.clip is self._runs[-1].clip:
+                self._runs[0] = replace(first_run, fades=(False, first_run.fades[1]))
+            self._starts_of = np.cumsum(np.concatenate(lengths))
+            self._offsets_of = np.cumsum(np.concatenate(strides), axis=0)
+
+    def __len__(self) -> int:
+        """Return how many segments a round has."""
+        return max(1, len(self._starts_of) - 1)
+
+    def segment(self, number: int) -> Segment:
+        """Return a segment of the running order by its number, below `len`; from the end, too."""
+        number %= len(self)
+        if not self._runs:
+            nowhere = np.zeros(3)
+            return Segment(None, self.use.clip(""), 0.0, 1.0, 1.0, fades=False, stride=nowhere, offset=nowhere)
+        run = self._runs[bisect_right(self._firsts, number) - 1]
+        return Segment(
+            run.clip, run.use, float(self._starts_of[number]), run.moving, run.length,
+            run.fades[number > run.first], run.stride, self._offsets_of[number],
+        )  # fmt: skip
+
+    def passes(self, start: float, end: float) -> Iterator[tuple[float, Segment]]:
+        """Yield the passes of clips that [start, end] touches: show time of their beginning, and the segment."""
+        turn = math.floor(start / self.period)
+        while turn * self.period < end:
+            inside = start - turn * self.period
+            number = max(0, int(np.searchsorted(self._starts_of, inside, side="left")) - 1)
+            while number < len(self):
+                segment = self.segment(number)
+                base = turn * self.period + segment.start
+                if base >= end:
+                    return
+                if base + segment.length >= start:
+                    yield base, segment
+                number += 1
+            turn += 1
 
     def segment_at(self, time: float) -> tuple[int, int, float]:
         """Return the round, the segment number and the seconds into it at a moment of the show."""
         turn = math.floor(time / self.period)
         inside = time - turn * self.period
-        number = bisect_right(self._segment_starts, inside) - 1
-        return turn, number, max(0.0, inside - self._segment_starts[number])
+        number = min(max(int(np.searchsorted(self._starts_of, inside, side="right")) - 1, 0), len(self) - 1)
+        return turn, number, max(0.0, inside - float(self._starts_of[number]))
 
     def clip_moment(self, time: float) -> tuple[Segment, float]:
         """Return the segment being played and its clip's own time."""
         _, number, inside = self.segment_at(time)
-        segment = self.segments[number]
+        segment = self.segment(number)
         return segment, min(inside, segment.moving)
 
     def place_at(self, time: float) -> NDArray[np.float64]:
         """Return where the character stands (3,) in metres: how far the clips have carried it."""
         turn, number, inside = self.segment_at(time)
-        segment = self.segments[number]
+        segment = self.segment(number)
         place = self._stride * turn + segment.offset
         _, travel = self._moved(segment.clip, min(inside, segment.moving))
         return place + travel * _carried(segment.use) * self.use.scale
@@ -134,12 +187,12 @@ class Performance:
     def pose_at(self, time: float) -> Pose:
         """Return the character's pose at a moment of the show, in world space."""
         turn, number, inside = self.segment_at(time)
-        segment = self.segments[number]
+        segment = self.segment(number)
         clip_time = min(inside, segment.moving)
         local = self._settled(segment, clip_time)
         other, share = None, 0.0
         if segment.fades and inside < self._fade and (turn or number):
-            before = self.segments[number - 1]
+            before = self.segment(number - 1)
             other = self._settled(before, self._beyond(before, inside))
             share = 1.0 - _ease(inside / self._fade)
         place = self.place_at(time) + (0.0, self.use.height, 0.0)
@@ -196,15 +249,19 @@ class Performance:
         return sorted(found, key=lambda p: p.time)
 
     def _near(self, start: float, end: float) -> Iterator[Passing]:
-        turn = math.floor(start / self.period)
-        while turn * self.period < end:
-            for segment in self.segments:
-                base = turn * self.period + segment.start
-                if base < end and base + segment.length >= start:
-                    for mark in segment.use.marks:
-                        if mark.time < segment.moving:
-                            yield Passing(base + mark.time, mark, segment.use.name)
-            turn += 1
+        for base, segment in self.passes(start, end):
+            times, marks = self._marks_of(segment)
+            low = int(np.searchsorted(times, start - base - MARGIN))
+            for number in range(low, int(np.searchsorted(times, end - base + MARGIN))):
+                yield Passing(base + marks[number].time, marks[number], segment.use.name)
+
+    def _marks_of(self, segment: Segment) -> tuple[NDArray[np.float64], list[Mark]]:
+        """Return a clip's marks that it reaches, in order of time, and their times."""
+        name = segment.use.name
+        if name not in self._marks:
+            marks = sorted((m for m in segment.use.marks if m.time < segment.moving), key=lambda mark: mark.time)
+            self._marks[name] = np.array([mark.time for mark in marks]), marks
+        return self._marks[name]
 
 
 def _carried(use: ClipUse) -> NDArray[np.float64]:

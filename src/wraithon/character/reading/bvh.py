@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+import warnings
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, NoReturn
@@ -65,32 +67,41 @@ class Capture:
 
 
 class _Words:
-    """The file's words one after another, with the line they stand on."""
+    """The file's words one after another, found as they are asked for."""
+
+    WORD = re.compile(r"[{}]|[^\s{}]+")
 
     def __init__(self, name: str, text: str) -> None:
         self.name = name
-        apart = text.replace("{", " { ").replace("}", " } ")
-        self._words = [(word, number) for number, line in enumerate(apart.splitlines(), 1) for word in line.split()]
-        self._at = 0
+        self._text = text
+        self._end = 0
+        self._back = 0
+        """Where the word before the last begins, for messages."""
+        self._ahead: re.Match[str] | None = None
 
     def fail(self, what: str) -> NoReturn:
-        line = self._words[min(self._at, len(self._words) - 1)][1] if self._words else 1
+        line = self._text.count("\n", 0, self._back) + 1
         raise CharacterError(f"{self.name}, line {line}: {what}; export the motion again")
 
+    def _look(self) -> re.Match[str] | None:
+        if self._ahead is None:
+            self._ahead = self.WORD.search(self._text, self._end)
+        return self._ahead
+
     def next(self) -> str:
-        if self._at >= len(self._words):
+        found = self._look()
+        if found is None:
             self.fail("the file ends here, though more should follow")
-        word = self._words[self._at][0]
-        self._at += 1
-        return word
+        self._back, self._end, self._ahead = found.start(), found.end(), None
+        return found.group()
 
     def peek(self) -> str:
-        return self._words[self._at][0] if self._at < len(self._words) else ""
+        found = self._look()
+        return found.group() if found else ""
 
     def expect(self, wanted: str) -> None:
         word = self.next()
         if word.upper().rstrip(":") != wanted.upper().rstrip(":"):
-            self._at -= 1
             self.fail(f'"{wanted}" is expected, not "{word[:40]}"')
 
     def number(self) -> float:
@@ -98,17 +109,26 @@ class _Words:
         try:
             value = float(word)
         except ValueError:
-            self._at -= 1
             self.fail(f'a number is expected, not "{word[:40]}"')
         if not np.isfinite(value) or abs(value) > 1e9:
-            self._at -= 1
             self.fail(f"{word[:40]} is no number a joint can have")
         return value
 
-    def rest(self) -> list[str]:
-        words = [word for word, _ in self._words[self._at :]]
-        self._at = len(self._words)
-        return words
+    def numbers(self, count: int) -> NDArray[np.float64]:
+        """Return the next numbers; what follows them is not looked at."""
+        rest = self._text[self._end :]
+        try:
+            with warnings.catch_warnings():
+                warnings.simplefilter("error", DeprecationWarning)
+                values = np.fromstring(rest, np.float64, sep=" ")
+        except (ValueError, DeprecationWarning):  # not all of it is numbers: word by word, then
+            try:
+                values = np.array(rest.split(None, count)[:count], np.float64)
+            except ValueError:
+                self.fail("the frames hold something that is no number")
+        if len(values) < count:
+            self.fail(f"{count} numbers are promised, but only {len(values)} numbers follow")
+        return values[:count]
 
 
 class _Hierarchy:
@@ -202,13 +222,7 @@ def read_bvh(path: Path, within: Path | None = None) -> Capture:
 
 
 def _values(words: _Words, frames: int, width: int) -> NDArray[np.float64]:
-    raw = words.rest()
-    if len(raw) < frames * width:
-        words.fail(f"{frames} frames of {width} numbers are promised, but only {len(raw)} numbers follow")
-    try:
-        values = np.array(raw[: frames * width], np.float64).reshape(frames, width)
-    except ValueError:
-        words.fail("the frames hold something that is no number")
+    values = words.numbers(frames * width).reshape(frames, width)
     if not np.isfinite(values).all() or np.abs(values).max(initial=0) > 1e9:
         words.fail("the frames hold a number that no joint can have")
     return values

@@ -11,13 +11,16 @@ from numpy.typing import NDArray
 
 from wraithon.character.mesh import join_pieces, smooth_normals, triangle_list
 from wraithon.character.model import Character, Clip, Part, Skeleton, Track
-from wraithon.character.reading.gltf_file import GltfFile
+from wraithon.character.pose import rest_pose, rest_skin
+from wraithon.character.reading.gltf_file import FARTHEST, GltfFile
 from wraithon.character.reading.gltf_materials import MaterialReader
 from wraithon.errors import CharacterError
 
 __all__ = ["read_gltf"]
 
 MODES = {"STEP": 0, "LINEAR": 1, "CUBICSPLINE": 2}
+MOST_PIECES = 4096
+LONGEST_CLIP = 86_400.0
 PATHS = {"translation": 0, "rotation": 1, "scale": 2}
 
 
@@ -68,7 +71,7 @@ class _Reader:
             self.file.fail("meshes", "there are no triangles to draw; export the character's mesh with it")
         mesh = join_pieces(self.pieces)
         parts = self._parts()
-        return Character(
+        character = Character(
             name=self.file.path.stem,
             parts=parts,
             mesh=mesh,
@@ -77,6 +80,21 @@ class _Reader:
             materials=MaterialReader(self.file, self.notes, self.progress).read(),
             notes=tuple(self.notes),
         )
+        self._check_reach(character)
+        return character
+
+    def _check_reach(self, character: Character) -> None:
+        """Refuse nodes and skins that stand nowhere, or farther away than anything can be seen."""
+        matrices = rest_pose(character).matrices
+        lost = ~(np.abs(matrices[:, :3]) <= FARTHEST).all(axis=(1, 2))
+        if lost.any():
+            row = int(lost.argmax())
+            problem = f"it stands, or is scaled, beyond {FARTHEST:,.0f} m; reset its transform and export again"
+            self.file.fail(f'nodes[{self.order[row]}] ("{character.skeleton.names[row]}")', problem)
+        lost = ~(np.abs(rest_skin(character).positions) <= FARTHEST).all(axis=1)
+        if lost.any():
+            problem = f"vertex {int(lost.argmax())} stands beyond {FARTHEST:,.0f} m at rest; bind the skin again"
+            self.file.fail("skins.inverseBindMatrices", problem)
 
     # ---- nodes ----------------------------------------------------------------------------------
 
@@ -171,6 +189,8 @@ class _Reader:
             mesh = self.file.item("meshes", node["mesh"], f"nodes[{number}].mesh")
             place = f"meshes[{node['mesh']}]"
             primitives = self.file.items("primitives", mesh, place)
+            if len(self.pieces) + len(primitives) > MOST_PIECES:
+                self.file.fail(place, f"there are more than {MOST_PIECES:,} primitives; join them by material")
             skin = None
             if "skin" in node:
                 self.file.item("skins", node["skin"], f"nodes[{number}].skin")
@@ -195,7 +215,7 @@ class _Reader:
         attributes = primitive.get("attributes")
         if not isinstance(attributes, dict) or "POSITION" not in attributes:
             self.file.fail(place, "it has no positions")
-        positions = self.file.floats(attributes["POSITION"], f"{place}.POSITION", ("VEC3",))
+        positions = self.file.places(attributes["POSITION"], f"{place}.POSITION")
         count = len(positions)
         if "indices" in primitive:
             run = self.file.indices(primitive["indices"], f"{place}.indices", max(count, 1))[:, 0]
@@ -361,6 +381,10 @@ class _Reader:
             self.file.fail(f"{place}.input", "it has no keys")
         if (np.diff(times) <= 0).any() or times[0] < 0:
             self.file.fail(f"{place}.input", f"key {int((np.diff(times) <= 0).argmax()) + 1}: times must rise from 0")
+        if times[-1] > LONGEST_CLIP:
+            self.file.fail(f"{place}.input", f"it ends after {times[-1]:g} s; a clip may last {LONGEST_CLIP:g} s")
+        if (np.abs(values) > FARTHEST).any():
+            self.file.fail(f"{place}.output", f"it moves or scales a joint beyond {FARTHEST:,.0f}; export it again")
         wanted = len(times) * (3 if MODES[word] == 2 else 1)
         if len(values) != wanted:
             self.file.fail(f"{place}.output", f"{len(values)} values where {wanted} are needed")

@@ -18,12 +18,16 @@ from wraithon.plain_files import is_within, read_plain
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-__all__ = ["GltfFile"]
+__all__ = ["FARTHEST", "GltfFile"]
 
 LARGEST_FILE = 2 * 2**30
 LARGEST_ACCESSOR = 512 * 2**20
 """Bytes an accessor may decode to; a count beyond it is a lie or not for a game."""
 
+MOST_IMPLIED = 64 * 2**20
+"""Bytes of noughts that a file may stand for without holding them."""
+FARTHEST = 1e6
+"""Metres from the middle that anything of a character may be."""
 LARGEST_NUMBER = 1e30
 """What a number of the JSON may be at most: far beyond any scene, and well within float32."""
 
@@ -57,6 +61,9 @@ class GltfFile:
         text = self._split(raw) if bytes(raw[:4]) == b"glTF" else raw
         self.json = self._parse(text)
         self._buffers: dict[int, memoryview] = {}
+        self._lists: dict[str, list[dict[str, Any]]] = {}
+        """Lists of the JSON that were looked through already."""
+        self._implied = 0
         self._check_version()
 
     def fail(self, place: str, problem: str) -> NoReturn:
@@ -122,6 +129,8 @@ class GltfFile:
 
     def items(self, key: str, owner: dict[str, Any] | None = None, place: str = "") -> list[dict[str, Any]]:
         """Return the list of objects under `key`; an absent one is empty."""
+        if owner is None and key in self._lists:
+            return self._lists[key]
         value = (self.json if owner is None else owner).get(key, [])
         where = f"{place}.{key}".lstrip(".")
         if not isinstance(value, list):
@@ -129,6 +138,8 @@ class GltfFile:
         for i, item in enumerate(value):
             if not isinstance(item, dict):
                 self.fail(f"{where}[{i}]", "must be an object")
+        if owner is None:
+            self._lists[key] = value
         return value
 
     def item(self, key: str, index: object, place: str) -> dict[str, Any]:
@@ -156,7 +167,11 @@ class GltfFile:
     def name(self, owner: dict[str, Any], default: str) -> str:
         """Return an object's name, or `default` when it has none."""
         value = owner.get("name")
-        return value.strip()[:120] if isinstance(value, str) and value.strip() else default
+        if not isinstance(value, str):
+            return default
+        # Halves of characters and control characters cannot be shown or saved.
+        text = "".join(c if c.isprintable() else " " for c in value.encode("utf-8", "replace").decode("utf-8"))
+        return text.strip()[:120] or default
 
     # ---- buffers --------------------------------------------------------------------------------
 
@@ -243,6 +258,9 @@ class GltfFile:
             offset = self.integer(spec, "byteOffset", here, 0)
             values = self._strided(data, offset, stride, count, kind, dtype, here)
         else:
+            self._implied += count * width * dtype.itemsize
+            if self._implied > MOST_IMPLIED:
+                self.fail(f"{here}.count", f"{count} values that are not in the file are too many; export it again")
             values = np.zeros((count, width), dtype)
         if "sparse" in spec:
             values = self._sparse(spec["sparse"], values, kind, dtype, here)
@@ -305,6 +323,17 @@ class GltfFile:
         result[rows] = self._strided(data, offset, 0, count, kind, dtype, place)
         return result
 
+    def places(self, index: object, place: str) -> NDArray[np.float32]:
+        """Return an accessor of positions (count, 3), none farther than FARTHEST from the middle."""
+        values = self.floats(index, place, ("VEC3",))
+        far = (np.abs(values) > FARTHEST).any(axis=1)
+        if far.any():
+            self.fail(
+                f"accessors[{index}]",
+                f"{place}: vertex {int(far.argmax())} lies more than {FARTHEST:,.0f} m away; mend the mesh",
+            )
+        return values
+
     def floats(self, index: object, place: str, kinds: tuple[str, ...]) -> NDArray[np.float32]:
         """Return an accessor as finite float32 (count, components)."""
         values = np.ascontiguousarray(self.accessor(index, place, kinds), dtype=np.float32)
@@ -316,8 +345,8 @@ class GltfFile:
     def indices(self, index: object, place: str, below: int) -> NDArray[np.int32]:
         """Return an accessor of whole numbers, each checked to be less than `below`."""
         values = self.accessor(index, place, ("SCALAR", "VEC4"))
-        if values.dtype.kind not in "iu":
-            self.fail(f"accessors[{index}]", f"{place} needs whole numbers")
+        if values.dtype.kind != "u":
+            self.fail(f"accessors[{index}]", f"{place} needs whole numbers of an unsigned kind")
         if values.size and int(values.max()) >= below:
             self.fail(f"accessors[{index}]", f"{place}: index {int(values.max())} is out of range (below {below})")
         return np.ascontiguousarray(values, dtype=np.int32)

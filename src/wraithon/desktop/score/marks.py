@@ -38,7 +38,7 @@ def _chosen_event(session: Session) -> Event | None:
 def mark_at(session: Session, performance: Performance | None, time: float) -> None:
     """Mark the selected event, or a new one, on the clip that is played at a moment of the show."""
     use = session.project.character
-    if performance is None or use is None or performance.segments[0].clip is None:
+    if performance is None or use is None or performance.segment(0).clip is None:
         session.said.emit("Play a clip first: events are marked on clips", "warning")
         return
     segment, inside = performance.clip_moment(time)

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-import math
 import time
+from itertools import islice
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt, Signal
@@ -39,6 +39,7 @@ __all__ = ["Score"]
 RUN_BEAT = 0.25
 """Seconds between paintings of the firings while playing: the picture comes first."""
 FEWEST_SECONDS, MOST_SECONDS = 0.25, 600.0
+MOST_PASSES = 600
 
 
 class Score(OwnKeys, ShowsFocus, QWidget):
@@ -134,15 +135,7 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         performance = self._performance
         if performance is None:
             return []
-        found: list[tuple[float, Segment]] = []
-        turn = math.floor(self.lanes.start / performance.period)
-        while turn * performance.period < self.lanes.start + self.lanes.span and len(found) < 600:
-            for segment in performance.segments:
-                base = turn * performance.period + segment.start
-                if base + segment.length >= self.lanes.start and base < self.lanes.start + self.lanes.span:
-                    found.append((base, segment))
-            turn += 1
-        return found
+        return list(islice(performance.passes(self.lanes.start, self.lanes.start + self.lanes.span), MOST_PASSES))
 
     def flags(self) -> list[FlagPlace]:
         """Return all flags in sight."""

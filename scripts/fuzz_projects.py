@@ -1,0 +1,42 @@
+"""Opens, saves and plays many spoilt projects; prints each seed that did worse than a message.
+
+Run as `.venv/bin/python scripts/fuzz_projects.py [FIRST] [COUNT]`. The tests run the first two hundred.
+"""
+
+from __future__ import annotations
+
+import sys
+import traceback
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
+
+from tests.test_attack import play, spoilt
+
+from wraithon.demo import DEMO_FOLDER
+from wraithon.errors import WraithonError
+from wraithon.project.files import from_text, to_text
+from wraithon.stage.loading import load
+
+
+def main(first: int, count: int) -> None:
+    """Go through `count` seeds from `first` on."""
+    character = next(iter(load(DEMO_FOLDER).characters.values()))
+    refused = failed = 0
+    for seed in range(first, first + count):
+        try:
+            project = from_text(spoilt(seed)).project
+            saved = from_text(to_text(project)).project
+            failed += saved != project
+            play(project, {use.id: character for use in project.characters})
+        except WraithonError:
+            refused += 1
+        except Exception:  # noqa: BLE001  # whatever it is, it is what is looked for
+            failed += 1
+            sys.stdout.write(f"seed {seed}:\n{traceback.format_exc(limit=-4)}\n")
+    sys.stdout.write(f"{count} projects, {refused} refused, {failed} failed\n")
+
+
+if __name__ == "__main__":
+    numbers = [int(word) for word in sys.argv[1:]]
+    main(*(numbers + [0, 1000][len(numbers) :]))
