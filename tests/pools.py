@@ -6,19 +6,39 @@ import numpy as np
 
 from wraithon.character.pose import clip_locals, pose_of, skin_of
 from wraithon.particles import columns as k
+from wraithon.particles.emission import births_between
 from wraithon.particles.looks.batch import drawn_of
-from wraithon.particles.pool import Pool
+from wraithon.particles.pool import Line, Pool
 from wraithon.particles.program import compile_layer
 from wraithon.particles.rules import AnchorPlaces, Surroundings
 from wraithon.project.effect import Layer
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute
 
-__all__ = ["DT", "HOME", "PLAIN", "born", "drawn", "free", "lift", "positions", "surroundings", "velocities"]
+__all__ = [
+    "DT",
+    "HOME",
+    "PLAIN",
+    "births_of",
+    "born",
+    "drawn",
+    "free",
+    "lift",
+    "positions",
+    "surroundings",
+    "velocities",
+]
 
 DT = 1 / 60
 HOME = np.eye(4, dtype=np.float32)
 PLAIN = {"speed": Attribute.of(0), "lifetime": Attribute.of(100)}
+
+
+def births_of(*arguments):
+    """Return the ages of all births within a span, none left out."""
+    ages, total = births_between(*arguments)
+    assert len(ages) == total
+    return ages
 
 
 def lift(matrix, metres):
@@ -33,7 +53,7 @@ def born(layer, count, sampler=None, around=None, anchors=(HOME, HOME), serial=0
     pool = Pool()
     leads = np.linspace(0, DT * 0.99, count).astype(np.float32) if leads is None else leads
     around = around or Surroundings.empty()
-    pool.bear(program, np.uint64(key), serial, 0, leads, DT, around, AnchorPlaces.of(*anchors))
+    pool.bear(program, Line(np.uint64(key), serial, 0), leads, DT, around, AnchorPlaces.of(*anchors))
     return pool, program
 
 

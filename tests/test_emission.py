@@ -8,7 +8,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from wraithon.particles.emission import births_between, emission_end
+from tests.pools import births_of
+from wraithon.particles.emission import emission_end
 from wraithon.project.emission import Burst, Emission
 
 
@@ -29,7 +30,7 @@ def plain(emission, length, until):
 
 
 def born(emission, length=None, until=10.0):
-    return births_between(emission, length, 0.0, until)
+    return births_of(emission, length, 0.0, until)
 
 
 @given(
@@ -43,7 +44,7 @@ def test_births_are_those_of_the_formula_written_out(rate, start, window, length
     pins = tuple(Burst(time=t, count=c, repeats=r, interval=i) for t, c, r, i in bursts)
     emission = Emission(rate=rate, start=start, length=window, bursts=pins)
     wanted = plain(emission, length, 2.5)
-    found = births_between(emission, length, 0.0, 2.5)
+    found = births_of(emission, length, 0.0, 2.5)
     # At the very end of a window a birth may fall to either side by rounding alone.
     assert abs(len(found) - len(wanted)) <= 1 + len(pins)
     both = min(len(found), len(wanted))
@@ -69,10 +70,10 @@ def test_the_effects_own_end_cuts_the_window():
 
 def test_a_span_bears_what_falls_into_it_its_beginning_included():
     emission = Emission(rate=10)
-    np.testing.assert_allclose(births_between(emission, None, 0.1, 0.3), [0.1, 0.2])
-    np.testing.assert_allclose(births_between(emission, None, 0.10001, 0.3), [0.2])
-    assert births_between(emission, None, 0.3, 0.3).size == 0
-    assert births_between(emission, 0.2, 0.3, 0.4).size == 0
+    np.testing.assert_allclose(births_of(emission, None, 0.1, 0.3), [0.1, 0.2])
+    np.testing.assert_allclose(births_of(emission, None, 0.10001, 0.3), [0.2])
+    assert births_of(emission, None, 0.3, 0.3).size == 0
+    assert births_of(emission, 0.2, 0.3, 0.4).size == 0
 
 
 def test_nothing_is_born_without_rate_or_bursts():
@@ -89,9 +90,9 @@ def test_a_burst_at_the_very_end_happens_and_one_after_it_does_not(length, count
 def test_repeats_come_at_their_intervals_and_no_more():
     emission = Emission(bursts=(Burst(time=0.1, count=2, repeats=3, interval=0.25),))
     np.testing.assert_allclose(born(emission), [0.1, 0.1, 0.35, 0.35, 0.6, 0.6])
-    np.testing.assert_allclose(births_between(emission, None, 0.35, 0.6), [0.35, 0.35])
-    assert births_between(emission, None, 0.61, 9.0).size == 0
-    assert births_between(emission, None, 0.0, 0.1).size == 0
+    np.testing.assert_allclose(births_of(emission, None, 0.35, 0.6), [0.35, 0.35])
+    assert births_of(emission, None, 0.61, 9.0).size == 0
+    assert births_of(emission, None, 0.0, 0.1).size == 0
 
 
 def test_births_of_rate_and_bursts_come_in_order_of_time():
@@ -118,4 +119,4 @@ def test_births_of_rate_and_bursts_come_in_order_of_time():
 def test_the_end_is_that_of_the_last_birth(emission, length, end):
     assert emission_end(emission, length) == end
     if math.isfinite(end):
-        assert births_between(emission, length, end + 1e-6, end + 100).size == 0
+        assert births_of(emission, length, end + 1e-6, end + 100).size == 0

@@ -6,7 +6,7 @@ import pytest
 from tests.pools import DT, HOME, PLAIN, born, lift
 from wraithon.particles import columns as k
 from wraithon.particles.happenings import NOTHING, Happening, together
-from wraithon.particles.pool import Pool
+from wraithon.particles.pool import Line, Pool
 from wraithon.particles.program import compile_layer
 from wraithon.particles.rules import AnchorPlaces, Surroundings
 from wraithon.project.effect import Layer
@@ -38,7 +38,7 @@ def test_births_of_a_later_step_are_told_then():
     layer = Layer(**PLAIN, motion=Motion())
     pool, program = born(layer, 2)
     pool.step(program, DT, 0.0, AIR)
-    pool.bear(program, np.uint64(7), 2, 0, np.zeros(1, np.float32), DT, AIR, AnchorPlaces.of(HOME, HOME))
+    pool.bear(program, Line(np.uint64(7), 2, 0), np.zeros(1, np.float32), DT, AIR, AnchorPlaces.of(HOME, HOME))
     happened = pool.step(program, DT, DT, AIR)
     assert kinds(happened) == [Happening.BIRTH]
     assert happened.identities[0] == pool.columns.identity[2]

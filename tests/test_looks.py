@@ -11,6 +11,7 @@ from wraithon.demo import DEMO_FOLDER
 from wraithon.particles import columns as k
 from wraithon.particles.looks import batch_of
 from wraithon.particles.looks.ribbon import RibbonBatch
+from wraithon.particles.pool import Line
 from wraithon.particles.rules import AnchorPlaces, Surroundings
 from wraithon.picture.camera import camera_of
 from wraithon.picture.looks import drawer_of, of_phase
@@ -103,7 +104,7 @@ def drawn_out(steps=10, each=3, firings=1):
         for slot in range(firings):
             places = AnchorPlaces.of(lift(HOME, n * 0.1), lift(HOME, (n + 1) * 0.1))
             leads = ((np.arange(each) + 0.5) * DT / each).astype(np.float32)
-            pool.bear(program, np.uint64(7 + slot), n * each, slot, leads, DT, AIR, places)
+            pool.bear(program, Line(np.uint64(7 + slot), n * each, slot), leads, DT, AIR, places)
         pool.step(program, DT, n * DT, AIR)
     return pool, program
 

@@ -12,7 +12,7 @@ from scipy.interpolate import PchipInterpolator
 from scipy.spatial.transform import Rotation
 
 from tests import twins
-from tests.pools import DT, HOME, PLAIN, born, drawn, free, lift, positions, surroundings, velocities
+from tests.pools import DT, HOME, PLAIN, births_of, born, drawn, free, lift, positions, surroundings, velocities
 from wraithon import chance
 from wraithon.chance import firing_key, layer_key
 from wraithon.character.checkup import height_of
@@ -23,8 +23,8 @@ from wraithon.character.spacing import skin_values
 from wraithon.noise import curl_noise
 from wraithon.particles import columns as k
 from wraithon.particles.curves import curve_values, integral_table
-from wraithon.particles.emission import births_between, emission_end
-from wraithon.particles.pool import Pool
+from wraithon.particles.emission import emission_end
+from wraithon.particles.pool import Line, Pool
 from wraithon.particles.program import compile_layer
 from wraithon.particles.rules import AnchorPlaces, Surroundings
 from wraithon.project.effect import Layer
@@ -65,15 +65,15 @@ def test_keys_differ_by_everything_they_stand_for():
 @pytest.mark.parametrize("step", [1 / 240, 1 / 60, 1 / 13, 0.37, 5.0])
 def test_births_do_not_depend_on_step_length(step):
     emission = Emission(rate=37.3, start=0.11, bursts=(Burst(time=0.25, count=3, repeats=4, interval=0.1),))
-    whole = births_between(emission, 2.0, 0.0, 5.0)
+    whole = births_of(emission, 2.0, 0.0, 5.0)
     edges = np.append(np.arange(0, 5, step), 5.0)
-    parts = np.concatenate([births_between(emission, 2.0, a, b) for a, b in pairwise(edges)])
+    parts = np.concatenate([births_of(emission, 2.0, a, b) for a, b in pairwise(edges)])
     np.testing.assert_allclose(np.sort(parts), whole, atol=1e-9)
     assert len(whole) == int(np.ceil((2.0 - 0.11) * 37.3)) + 12
 
 
 def test_a_burst_at_zero_happens_even_without_length():
-    assert len(births_between(Emission(bursts=(Burst(count=5),)), 0.0, 0.0, DT)) == 5
+    assert len(births_of(Emission(bursts=(Burst(count=5),)), 0.0, 0.0, DT)) == 5
 
 
 def test_emission_ends_when_rate_and_bursts_do():
@@ -329,7 +329,7 @@ def test_births_between_poses_lie_on_the_arc_of_a_fast_limb(halcyon):
         pool = Pool()
         around = Surroundings.between(halcyon, posed[0], posed[2], amid)
         leads = np.full(400, long / 4, np.float32)
-        pool.bear(program, np.uint64(3), 0, 0, leads, long, around, AnchorPlaces.of(HOME, HOME))
+        pool.bear(program, Line(np.uint64(3), 0, 0), leads, long, around, AnchorPlaces.of(HOME, HOME))
         corners = truth[halcyon.mesh.triangles[pool.columns.triangle[: pool.count]]]
         b, c = pool.columns.state[k.SHARE_B, : pool.count, None], pool.columns.state[k.SHARE_C, : pool.count, None]
         exact = corners[:, 0] * (1 - b - c) + corners[:, 1] * b + corners[:, 2] * c
@@ -376,7 +376,7 @@ def test_births_keep_to_the_border_of_a_dissolve_and_rest_with_it(halcyon):
         pool = Pool()
         leads = np.zeros(2000, np.float32)
         moving = around._replace(gone_before=gone[0], gone_now=gone[1])
-        pool.bear(program, np.uint64(1), 0, 0, leads, DT, moving, AnchorPlaces.of(HOME, HOME))
+        pool.bear(program, Line(np.uint64(1), 0, 0), leads, DT, moving, AnchorPlaces.of(HOME, HOME))
         alive = pool.columns.state[k.LIFETIME, : pool.count] > 0
         assert alive.mean() > 0.97
         numbers = pool.columns.state[[k.SHARE_B, k.SHARE_C, k.SHARE_D], : pool.count].T.copy()
@@ -392,7 +392,7 @@ def test_births_keep_to_the_border_of_a_dissolve_and_rest_with_it(halcyon):
         ours = places[alive, 1]
         assert stats.ks_2samp(held, ours).pvalue > 0.01
     still = Pool()
-    still.bear(program, np.uint64(1), 0, 0, np.zeros(50, np.float32), DT, around, AnchorPlaces.of(HOME, HOME))
+    still.bear(program, Line(np.uint64(1), 0, 0), np.zeros(50, np.float32), DT, around, AnchorPlaces.of(HOME, HOME))
     assert (still.count, still.refused) == (0, 0)
 
 
@@ -486,7 +486,9 @@ def test_a_step_without_bones_moves_riders_on_the_skin_all_the_same(halcyon):
     made = []
     for bones in (True, False):
         pool, around = Pool(), Surroundings.between(halcyon, *posed, bones=bones)
-        pool.bear(program, np.uint64(3), 0, 0, np.zeros(300, np.float32), 1 / 60, around, AnchorPlaces.of(HOME, HOME))
+        pool.bear(
+            program, Line(np.uint64(3), 0, 0), np.zeros(300, np.float32), 1 / 60, around, AnchorPlaces.of(HOME, HOME)
+        )
         pool.step(program, 1 / 60, 0.0, around)
         made.append(positions(pool))
     np.testing.assert_array_equal(*made)

@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wraithon.project.emission import MAX_LIVING
+
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
@@ -14,6 +16,7 @@ if TYPE_CHECKING:
 
 __all__ = ["births_between", "emission_end"]
 
+NONE = np.zeros(0)
 SLACK = 1e-9
 """Seconds: two moments nearer than this are the same one."""
 
@@ -31,26 +34,41 @@ def emission_end(emission: Emission, length: float | None) -> float:
     return end
 
 
-def births_between(emission: Emission, length: float | None, start: float, end: float) -> NDArray[np.float64]:
+def births_between(
+    emission: Emission, length: float | None, start: float, end: float, most: int = MAX_LIVING
+) -> tuple[NDArray[np.float64], int]:
     """Return the ages of the firing, in seconds, at which births fall into [start, end), in order.
 
     Births of a rate come at start + k / rate: the k-th is where it is whatever the step length, so
     steps of any size that follow one another bear the same particles.
+
+    Returns
+    -------
+    ages, total
+        The first `most` of them, and how many there are in all: there may be more than anybody could hold.
     """
     firing = math.inf if length is None else length
     steady = _steady(emission, firing, start, end)
     if not emission.bursts:
-        return steady
-    bursts = (_burst(burst, firing, start, end) for burst in emission.bursts)
-    return np.sort(np.concatenate([steady, *bursts]), kind="stable")
+        return steady[:most], len(steady)
+    bursts = [_burst(burst, firing, start, end) for burst in emission.bursts]
+    moments = np.concatenate([steady, *bursts])
+    counts = np.ones(len(moments), np.int64)
+    counts[len(steady) :] = np.repeat([burst.count for burst in emission.bursts], [len(m) for m in bursts])
+    order = np.argsort(moments, kind="stable")
+    moments, upto = moments[order], np.minimum(np.cumsum(counts[order]), most)
+    return np.repeat(moments, np.diff(upto, prepend=0)), int(counts.sum())
 
 
 def _steady(emission: Emission, firing: float, start: float, end: float) -> NDArray[np.float64]:
     window = math.inf if emission.length is None else emission.start + emission.length
     low, high = max(start, emission.start), min(end, firing, window)
-    first = math.ceil((low - emission.start - SLACK) * emission.rate)
+    first = max(0, math.ceil((low - emission.start - SLACK) * emission.rate))
     stop = math.ceil((high - emission.start - SLACK) * emission.rate)
-    return emission.start + np.arange(max(first, 0), stop) / emission.rate
+    if stop <= first:
+        return NONE
+    births: NDArray[np.float64] = emission.start + np.arange(first, stop) / emission.rate
+    return births
 
 
 def _burst(burst: Burst, firing: float, start: float, end: float) -> NDArray[np.float64]:
@@ -58,4 +76,4 @@ def _burst(burst: Burst, firing: float, start: float, end: float) -> NDArray[np.
     stop = min(burst.repeats, math.ceil((end - burst.time - SLACK) / burst.interval))
     moments = burst.time + np.arange(first, max(first, stop)) * burst.interval
     # At its very end, too: one at the moment the firing begins counts even if the effect has no length.
-    return np.repeat(moments[moments <= firing], burst.count)
+    return np.asarray(moments[moments <= firing], np.float64)

@@ -38,7 +38,7 @@ from wraithon.particles.columns import (
 from wraithon.particles.course_kernels import around_bone, corner_mix, moments, table_value
 from wraithon.particles.force_kernels import add_forces, drag_of
 
-__all__ = ["count_firings", "step", "sweep"]
+__all__ = ["step", "sweep"]
 
 ZERO, ONE = np.float32(0), np.float32(1)
 TINY = np.float32(1e-12)
@@ -215,11 +215,3 @@ def sweep(columns, count):  # type: ignore[no-untyped-def]
             state[c, i] = state[c, count]
         triangle[i], firing[i], identity[i] = triangle[count], firing[count], identity[count]
     return count
-
-
-@kernel
-def count_firings(firing, count, out):  # type: ignore[no-untyped-def]
-    """Add up the living particles of each firing slot into `out`."""
-    out[:] = 0
-    for i in range(count):
-        out[firing[i]] += 1

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from wraithon.particles.program import LayerProgram
     from wraithon.particles.rules import AnchorPlaces, Surroundings
 
-__all__ = ["Pool", "PoolCopy"]
+__all__ = ["Line", "Pool", "PoolCopy"]
 
 SMALLEST = 256
 UNHEEDED = np.zeros((7, 0), np.float32)
@@ -38,6 +38,17 @@ class PoolCopy:
     def size(self) -> int:
         """Bytes held."""
         return sum(array.nbytes for array in self.columns)
+
+
+class Line(NamedTuple):
+    """Whose births some are: the firing's key, the number of the first, and the firing's slot in the show's table.
+
+    With key and number everything random about them is settled.
+    """
+
+    key: np.uint64
+    serial: int
+    slot: int
 
 
 class Pool:
@@ -70,24 +81,21 @@ class Pool:
     def bear(
         self,
         program: LayerProgram,
-        key: np.uint64,
-        serial: int,
-        slot: int,
+        line: Line,
         leads: NDArray[np.float32],
         dt: float,
         around: Surroundings,
         places: AnchorPlaces,
-    ) -> None:
+        total: int | None = None,
+    ) -> int:
         """Bear particles of one firing.
 
         Parameters
         ----------
         program
             The layer's numbers.
-        key, serial
-            The firing's key and the number of its first birth; with them everything random is settled.
-        slot
-            The firing's place in the show's table.
+        line
+            Whose births they are.
         leads
             (n,) float32: seconds from the step's beginning to each birth, in order.
         dt
@@ -96,8 +104,13 @@ class Pool:
             The skin before and after.
         places
             The firing's anchor before and after.
+        total
+            How many births there are in all, when some were left out because there is no room for them.
 
-        Births beyond the layer's limit are refused and counted.
+        Returns
+        -------
+        int
+            How many were born; those beyond the layer's limit are refused and counted.
         """
         count = min(len(leads), max(0, program.limit - self.count))
         sampler, band = program.sampler, NO_BAND
@@ -105,21 +118,22 @@ class Pool:
             gone, going = sorted((around.gone_before, around.gone_now))
             sampler, band = program.border.within(gone, going)
             if gone == going or sampler.empty:
-                return  # the border stands still, or is nowhere: nothing is refused
+                return 0  # the border stands still, or is nowhere: nothing is refused
         if sampler is not None and sampler.empty:
-            return  # nothing to be born on: that is told elsewhere, and no limit refuses
+            return 0  # nothing to be born on: that is told elsewhere, and no limit refuses
         if program.kind in {columns.SKIN, columns.BONE} and sampler is None:
             count = 0
-        self.refused += len(leads) - count
+        self.refused += (len(leads) if total is None else total) - count
         self.born += count
         if not count:
-            return
+            return 0
         self._make_room(self.count + count)
         birth_kernels.bear(
-            count, self.columns, self.count, count, key, np.uint64(serial), slot, leads, np.float32(dt),
-            program.birth, places, around, sampler.arrays if sampler else NO_SAMPLER, band,
+            count, self.columns, self.count, count, line.key, np.uint64(line.serial), line.slot, leads,
+            np.float32(dt), program.birth, places, around, sampler.arrays if sampler else NO_SAMPLER, band,
         )  # fmt: skip
         self.count += count
+        return count
 
     def step(
         self,
@@ -167,9 +181,7 @@ class Pool:
 
     def living_by_firing(self, slots: int) -> NDArray[np.int64]:
         """Return how many particles of each firing slot live (slots,)."""
-        out = np.zeros(slots, np.int64)
-        flight_kernels.count_firings(self.columns.firing, self.count, out)
-        return out
+        return np.bincount(self.columns.firing[: self.count], minlength=slots)
 
     def copy(self) -> PoolCopy:
         """Return the particles as they are."""

@@ -8,9 +8,10 @@ from pydantic import Field
 
 from wraithon.project.base import Model, Unsigned
 
-__all__ = ["MAX_LIVING", "Burst", "Emission"]
+__all__ = ["MAX_LIVING", "MOST_ALIVE", "Burst", "Emission"]
 
-MAX_LIVING = 400_000
+MAX_LIVING, MOST_ALIVE = 400_000, 1_500_000
+"""Particles that may live at once: of one layer, and of all together."""
 
 
 class Burst(Model):

@@ -129,11 +129,58 @@ def from_text(text: str, name: str = PROJECT_FILE) -> Opened:
             " is kept when saving, but may not be shown"
         )
         findings.append(Finding(Level.WARNING, name, message))
-    project = _mend(data, name, findings)
+    project = told_apart(_mend(data, name, findings), name, findings)
     findings += [
         Finding(Level.WARNING, f"{name}: {p}", _UNKNOWN) for p in _unknown(project.model_dump(), project, "")
     ]
     return Opened(project, tuple(findings))
+
+
+def told_apart(project: Project, name: str, findings: list[Finding]) -> Project:
+    """Return a project in which no two things of a kind have one id; the later of two gets another."""
+    apart = _Apart(name, findings)
+    effects = tuple(
+        apart.one("effect", effect).but(layers=tuple(apart.one("layer", layer) for layer in effect.layers))
+        for effect in project.effects
+    )
+    triggers = tuple(apart.one("trigger", trigger) for trigger in project.triggers)
+    uses = tuple(
+        apart.one("character", use).but(
+            **{
+                field: tuple(apart.one(f"{use.id} {field}", thing) for thing in getattr(use, field))
+                for field in ("anchors", "events", "masks")
+            },
+            clips=tuple(
+                clip.but(marks=tuple(apart.one(f"{use.id} mark", mark) for mark in clip.marks)) for clip in use.clips
+            ),
+        )
+        for use in project.characters
+    )
+    return project.but(effects=effects, triggers=triggers, characters=uses) if apart.changed else project
+
+
+class _Apart:
+    """Gives things whose id was seen before one of their own."""
+
+    def __init__(self, name: str, findings: list[Finding]) -> None:
+        self._name, self._findings = name, findings
+        self._seen: set[tuple[str, str]] = set()
+        self.changed = False
+
+    def one(self, kind: str, thing: Any) -> Any:
+        """Return a thing whose id no other of its kind had before."""
+        own, number = thing.id, 2
+        while (kind, own) in self._seen:
+            own = f"{thing.id[:56]}-{number}"
+            number += 1
+        self._seen.add((kind, own))
+        if own == thing.id:
+            return thing
+        self.changed = True
+        called = f'{kind.rsplit(" ", 1)[-1]} "{getattr(thing, "name", thing.id)}"'
+        message = f'another has the id "{thing.id}", too; this one is called "{own}" from now on'
+        self._findings.append(Finding(Level.WARNING, f"{self._name}: {called}", message, own))
+        return thing.but(id=own)
 
 
 def _whole(text: str) -> str:

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import math
+from collections import Counter
 from dataclasses import dataclass, field
 from enum import StrEnum
 from pathlib import PurePosixPath
 from typing import TYPE_CHECKING
 
 from wraithon.meeting import met
+from wraithon.project.emission import MOST_ALIVE, Emission
 from wraithon.project.life import Attribute
 from wraithon.project.source import SkinSource
+from wraithon.project.trigger import MOST_WAITING
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
@@ -76,8 +80,10 @@ def check(
         found += _check_character(project, use, facts.get(use.id))
     for effect in project.effects:
         found += _check_effect(project, effect, facts, textures)
+    known = _Known(project)
     for trigger in project.triggers:
-        found += _check_trigger(project, trigger)
+        found += _check_trigger(trigger, known)
+    found += _overload(project)
     return sorted(found, key=lambda f: f.level is Level.WARNING)
 
 
@@ -138,14 +144,15 @@ def _check_effect(
     for layer in effect.layers:
         place = f'{here}, layer "{layer.name}"'
         for level, message in (
-            *_layer_messages(effect, layer, on_stage, textures),
+            *_layer_messages(layer, on_stage, textures),
+            *_emission_messages(effect, layer, project.step_rate),
             *_source_messages(project, layer),
         ):
             yield Finding(level, place, message, layer.id)
 
 
 def _layer_messages(
-    effect: Effect, layer: Layer, facts: CharacterFacts | None, textures: frozenset[str] | None
+    layer: Layer, facts: CharacterFacts | None, textures: frozenset[str] | None
 ) -> Iterator[tuple[Level, str]]:
     if isinstance(layer.source, SkinSource) and facts is not None:
         for part in layer.source.parts:
@@ -158,7 +165,6 @@ def _layer_messages(
             yield Level.WARNING, "its mask names no picture yet, so it masks nothing: choose one"
     if textures is not None and layer.look.texture and layer.look.texture not in textures:
         yield Level.ERROR, f'texture "{layer.look.texture}" is not in the project; pick another'
-    yield from _emission_messages(effect, layer)
     yield from _drawn_messages(layer)
 
 
@@ -180,7 +186,7 @@ def _source_messages(project: Project, layer: Layer) -> Iterator[tuple[Level, st
         yield Level.WARNING, "bones keep to joints only: its other filters do nothing"
 
 
-def _emission_messages(effect: Effect, layer: Layer) -> Iterator[tuple[Level, str]]:
+def _emission_messages(effect: Effect, layer: Layer, rate: int) -> Iterator[tuple[Level, str]]:
     emission = layer.emission
     if emission.rate == 0 and not any(b.count for b in emission.bursts):
         yield Level.WARNING, "nothing is born: set a rate or add a burst"
@@ -188,6 +194,12 @@ def _emission_messages(effect: Effect, layer: Layer) -> Iterator[tuple[Level, st
         yield (
             Level.WARNING,
             "its rate starts after the effect's own end: shorten the start or lengthen the effect",
+        )
+    burst = most_at_once(emission, rate)
+    if burst > emission.limit and emission.bursts:
+        yield (
+            Level.WARNING,
+            f"{burst:,} may be born at once but the limit is {emission.limit:,}: births will be refused",
         )
     steady = emission.rate * (layer.lifetime.birth.low + layer.lifetime.birth.high) / 2
     if steady > emission.limit * 1.05:
@@ -213,29 +225,67 @@ def _drawn_messages(layer: Layer) -> Iterator[tuple[Level, str]]:
         yield Level.WARNING, "it cannot be seen: lifetime is zero"
 
 
-def _check_trigger(project: Project, trigger: Trigger) -> Iterator[Finding]:
+class _Known:
+    """What triggers may refer to, looked up once."""
+
+    def __init__(self, project: Project) -> None:
+        use = project.character
+        self.effects = {effect.id for effect in project.effects}
+        self.events = {event.id: event for event in use.events} if use else {}
+        self.anchors = {anchor.id for anchor in use.anchors} if use else set()
+        self.marked = {mark.event for clip in use.clips for mark in clip.marks} if use else set()
+
+
+def _check_trigger(trigger: Trigger, known: _Known) -> Iterator[Finding]:
     if not trigger.enabled:
         return
     here = f'trigger "{trigger.name}"'
     event = None
     if trigger.when.kind == "event":
-        event = project.event(trigger.when.event)
+        event = known.events.get(trigger.when.event or "")
         if event is None:
             yield Finding(Level.ERROR, here, "it waits for no event; pick one", trigger.id)
-        elif not _has_marks(project, event.id):
+        elif event.id not in known.marked:
             yield Finding(Level.WARNING, here, f'no clip has a mark of "{event.name}" yet', trigger.id)
     if not trigger.response:
         yield Finding(Level.WARNING, here, "its response does nothing; add a step", trigger.id)
     for step in trigger.response:
-        if project.effect(step.effect) is None:
+        if step.effect not in known.effects:
             yield Finding(Level.ERROR, here, "a step starts no effect; pick one", trigger.id)
-        if step.anchor is not None and project.anchor(step.anchor) is None:
+        if step.anchor is not None and step.anchor not in known.anchors:
             yield Finding(Level.ERROR, here, "a step's anchor is gone; pick another", trigger.id)
-        if step.anchor is None and (event is None or project.anchor(event.anchor) is None):
+        if step.anchor is None and (event is None or event.anchor not in known.anchors):
             message = "neither the step nor its event names an anchor: it will start at the character's root"
             yield Finding(Level.WARNING, here, message, trigger.id)
 
 
-def _has_marks(project: Project, event_id: str) -> bool:
+def _overload(project: Project) -> Iterator[Finding]:
+    """Yield where more comes at once than a step may bear, or than may wait."""
+    together = sum(
+        min(layer.emission.limit, most_at_once(layer.emission, project.step_rate))
+        for effect in project.effects
+        for layer in effect.layers
+        if not layer.muted
+    )
+    if together > MOST_ALIVE:
+        message = (
+            f"its layers may bear {together:,} within one step, but at most {MOST_ALIVE:,} live at once: the rest is"
+            " refused"
+        )
+        yield Finding(Level.WARNING, "effects", message)
+    steps = Counter[str]()
+    for trigger in project.triggers:
+        if trigger.enabled and trigger.when.kind == "event":
+            steps[trigger.when.event or ""] += len(trigger.response)
     use = project.character
-    return use is not None and any(m.event == event_id for c in use.clips for m in c.marks)
+    for clip in use.clips if use else ():
+        waiting = sum(steps[mark.event] for mark in clip.marks)
+        if use is not None and waiting > MOST_WAITING:
+            message = f"its {len(clip.marks):,} marks start {waiting:,} steps, but at most {MOST_WAITING:,} may wait"
+            yield Finding(Level.WARNING, f'character "{use.name}", clip "{clip.name}"', message, use.id)
+
+
+def most_at_once(emission: Emission, rate: int) -> int:
+    """Return how many births of one firing may fall into one of `rate` steps a second."""
+    bursts = sum(min(b.repeats, math.ceil(1 / (rate * b.interval))) * b.count for b in emission.bursts)
+    return bursts + math.ceil(emission.rate / rate)

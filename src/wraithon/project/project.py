@@ -64,7 +64,7 @@ class Project(Model):
     exposure: Positive = 1.0
     characters: Annotated[tuple[CharacterUse, ...], Field(max_length=64)] = ()
     effects: Annotated[tuple[Effect, ...], Field(max_length=1000)] = ()
-    triggers: Annotated[tuple[Trigger, ...], Field(max_length=1000)] = ()
+    triggers: Annotated[tuple[Trigger, ...], Field(max_length=10_000)] = ()
     stage: Stage = Stage()
     view: View = View()
 

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from wraithon.project.base import Id, Model, Name, Unsigned, new_id
 
-__all__ = ["AtStart", "OnEvent", "StartEffect", "Trigger", "When"]
+__all__ = ["MOST_WAITING", "AtStart", "OnEvent", "StartEffect", "Trigger", "When"]
 
 
 class AtStart(Model):
@@ -48,6 +48,10 @@ class StartEffect(Model):
     anchor: Id | None = None
     after: Unsigned = 0.0
     follow: bool = True
+
+
+MOST_WAITING = 10_000
+"""Steps of responses that may wait at once."""
 
 
 class Trigger(Model):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 from wraithon.character.sampler import BorderSampler
@@ -20,7 +21,7 @@ if TYPE_CHECKING:
     from collections.abc import Mapping
 
     from wraithon.character.model import Character
-    from wraithon.project.character import CharacterUse
+    from wraithon.project.character import CharacterUse, Event
     from wraithon.project.effect import Effect, Layer
     from wraithon.project.project import Project
     from wraithon.stage.sampler_shelf import SamplerShelf
@@ -48,12 +49,18 @@ class Cast:
         """Return the effect with this id, or None."""
         return self.effects.get(effect_id or "")
 
-    @property
+    @cached_property
+    def events(self) -> Mapping[str, Event]:
+        """The events of the character on stage, by id."""
+        use = self.project.character
+        return {event.id: event for event in reversed(use.events)} if use else {}
+
+    @cached_property
     def uses_skin(self) -> bool:
         """Whether any layer is born on the character."""
         return any(program.sampler is not None for program in self.programs.values())
 
-    @property
+    @cached_property
     def uses_bones(self) -> bool:
         """Whether any layer is born around the character's bones."""
         return any(program.sampler is not None and program.kind == BONE for program in self.programs.values())

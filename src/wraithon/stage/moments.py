@@ -25,7 +25,7 @@ def _events(cast: Cast, _step: int, start: float, end: float) -> Iterator[Moment
     if cast.performance is None:
         return
     for passing in cast.performance.passings(start, end):
-        event = cast.project.event(passing.mark.event)
+        event = cast.events.get(passing.mark.event)
         if event is not None:
             yield Moment(passing.time, "event", event.id, anchor=event.anchor)
 

@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import hashlib
+import heapq
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
 from wraithon.chance import firing_key
 from wraithon.character.pose import Pose, Skin, skin_of, turns_fast
 from wraithon.particles.emission import births_between
-from wraithon.particles.pool import NO_POINTS, Pool, PoolCopy
+from wraithon.particles.pool import NO_POINTS, Line, Pool, PoolCopy
 from wraithon.particles.rules import AnchorPlaces, Surroundings
+from wraithon.project.emission import MOST_ALIVE
+from wraithon.project.trigger import MOST_WAITING
 from wraithon.stage.firing import Firing, FiringRecord
 from wraithon.stage.moments import moments_within
 from wraithon.stage.responses import respond
@@ -30,7 +33,6 @@ __all__ = ["Show", "ShowCopy"]
 MOST_FIRINGS = 512
 """Firings alive at once; beyond it new ones are refused and counted."""
 MOST_RECORDS = 2000
-"""Cosine of the turn within a step beyond which the pose amid the step is worked out, too."""
 
 
 @dataclass(frozen=True)
@@ -68,7 +70,13 @@ class Show:
         self.triggers = Triggers()
         self.records: list[FiringRecord] = []
         self.refused_firings = 0
-        self._skins: dict[int, tuple[Pose, Skin]] = {}
+        self._poses: dict[int, Pose] = {}
+        self._skins: dict[int, Skin] = {}
+        self._passed: dict[tuple[str | None, int], AnchorPlaces] = {}
+        """Where anchors go in the step at hand."""
+        self._free: list[int] | None = None
+        """Slots without a firing, as a heap; None: to be looked for."""
+        self._living = 0
         self._places: dict[int, NDArray[np.float64]] = {}
         self._anchored: dict[int, NDArray[np.float32]] = {}
 
@@ -88,7 +96,7 @@ class Show:
         """Go on by one step."""
         start, end = self.time, (self.step_number + 1) / self.rate
         moments = moments_within(self.cast, self.step_number, start, end)
-        self.waiting += self.triggers.hear(self.cast.listeners, moments)
+        self.waiting += self.triggers.hear(self.cast.listeners, moments, MOST_WAITING - len(self.waiting))
         self._start_due(end)
         around = self._surroundings()
         self._bear_all(start, end, around)
@@ -102,17 +110,25 @@ class Show:
 
     # ---- character ------------------------------------------------------------------------------
 
-    def posed(self, number: int) -> tuple[Pose, Skin] | None:
-        """Return the pose and skin at a step's moment; None without a character."""
+    def pose(self, number: int) -> Pose | None:
+        """Return the pose at a step's moment; None without a character."""
         performance = self.cast.performance
         if performance is None:
             return None
+        if number not in self._poses:
+            _forget_far(self._poses, number)
+            self._poses[number] = performance.pose_at(number / self.rate)
+        return self._poses[number]
+
+    def posed(self, number: int) -> tuple[Pose, Skin] | None:
+        """Return the pose and skin at a step's moment; None without a character."""
+        performance, pose = self.cast.performance, self.pose(number)
+        if performance is None or pose is None:
+            return None
         if number not in self._skins:
-            for old in [k for k in self._skins if abs(k - number) > 1]:
-                del self._skins[old]
-            pose = performance.pose_at(number / self.rate)
-            self._skins[number] = (pose, skin_of(performance.character, pose))
-        return self._skins[number]
+            _forget_far(self._skins, number)
+            self._skins[number] = skin_of(performance.character, pose)
+        return pose, self._skins[number]
 
     def place(self, number: int) -> NDArray[np.float64]:
         """Return where the character stands on the ground (3,) at a step's moment."""
@@ -123,12 +139,14 @@ class Show:
         return self._places[number]
 
     def _surroundings(self) -> Surroundings:
-        before, now = self.posed(self.step_number), self.posed(self.step_number + 1)
         performance = self.cast.performance
-        if before is None or now is None or performance is None:
+        if performance is None or not self.cast.uses_skin:
             return Surroundings.empty()
+        before, now = self.posed(self.step_number), self.posed(self.step_number + 1)
+        assert before is not None  # there is a performance
+        assert now is not None
         amid = None
-        if self.cast.uses_skin and turns_fast(before[0], now[0]):
+        if turns_fast(before[0], now[0]):
             amid = performance.pose_at((self.step_number + 0.5) / self.rate)
         around = Surroundings.between(performance.character, before, now, amid, bones=self.cast.uses_bones)
         return around._replace(
@@ -141,15 +159,16 @@ class Show:
 
         One that is not there is the character's place on the ground.
         """
-        anchorage, posed = self.cast.anchorage, self.posed(number)
-        row = anchorage.rows.get(anchor or "") if anchorage and posed else None
-        if anchorage is None or posed is None or row is None:
+        anchorage = self.cast.anchorage
+        row = anchorage.rows.get(anchor or "") if anchorage else None
+        pose = self.pose(number) if row is not None else None
+        if anchorage is None or pose is None or row is None:
             matrix = np.eye(4, dtype=np.float32)
             matrix[:3, 3] = self.place(number)
             return matrix
         if number not in self._anchored:
             self._anchored = {n: m for n, m in self._anchored.items() if abs(n - number) <= 1}
-            self._anchored[number] = anchorage.matrices(posed[0])
+            self._anchored[number] = anchorage.matrices(pose)
         return self._anchored[number][row]
 
     # ---- firings --------------------------------------------------------------------------------
@@ -165,7 +184,7 @@ class Show:
         self, effect: Effect, anchor: str | None, time: float, trigger: str = "", *, follow: bool = True
     ) -> Firing | None:
         """Fire an effect at an anchor, at a moment within the coming step; None when too many are alive."""
-        slot = next((i for i, f in enumerate(self.firings) if f is None), len(self.firings))
+        slot = self._free_slot()
         if slot >= MOST_FIRINGS:
             self.refused_firings += 1
             return None
@@ -184,15 +203,25 @@ class Show:
             self.firings[slot] = firing
         return firing
 
+    def _free_slot(self) -> int:
+        """Return the first slot without a firing; beyond the last when all have one."""
+        if self._free is None:
+            self._free = [slot for slot, firing in enumerate(self.firings) if firing is None]
+        return heapq.heappop(self._free) if self._free else len(self.firings)
+
     # ---- particles ------------------------------------------------------------------------------
 
     def _bear_all(self, start: float, end: float, around: Surroundings) -> None:
+        self._living = self.alive
+        self._passed.clear()
+        ends = self.cast.ends
         for slot, firing in enumerate(self.firings):
             effect = self.cast.effect(firing.effect) if firing else None
             if firing is None or effect is None:
                 continue
             for layer in effect.layers:
-                self._bear(effect, layer, firing, slot, start, end, around)
+                if start - firing.start <= ends.get(layer.id, -1.0):
+                    self._bear(effect, layer, firing, slot, start, end, around)
 
     def _bear(
         self,
@@ -205,28 +234,34 @@ class Show:
         around: Surroundings,
     ) -> None:
         program = self.cast.programs.get(layer.id)
-        if program is None or start - firing.start > self.cast.ends[layer.id]:
+        if program is None:
             return
-        ages = births_between(layer.emission, effect.length, max(0.0, start - firing.start), end - firing.start)
-        if not len(ages):
-            return
-        leads = np.clip(ages + (firing.start - start), 0.0, end - start).astype(np.float32)
-        serial = firing.serials.get(layer.id, 0)
-        firing.serials[layer.id] = serial + len(ages)
-        places = AnchorPlaces.of(*self._anchors(firing))
         pool = self.pools.get(layer.id)
+        count = pool.count if pool else 0
+        room = max(0, min(program.limit - count, MOST_ALIVE - self._living))
+        ages, total = births_between(
+            layer.emission, effect.length, max(0.0, start - firing.start), end - firing.start, room
+        )
+        if not total:
+            return
+        leads = np.minimum(np.maximum(ages + (firing.start - start), 0.0), end - start).astype(np.float32)
+        serial = firing.serials.get(layer.id, 0)
+        firing.serials[layer.id] = serial + total
+        places = self._places_of(firing)
         if pool is None:
             pool = self.pools[layer.id] = Pool()
-        key = firing_key(program.key, firing.number)
-        pool.bear(program, key, serial, slot, leads, end - start, around, places)
+        line = Line(firing_key(program.key, firing.number), serial, slot)
+        self._living += pool.bear(program, line, leads, end - start, around, places, total)
 
-    def _anchors(self, firing: Firing) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    def _places_of(self, firing: Firing) -> AnchorPlaces:
+        """Return where a firing's anchor goes within the step."""
         if firing.pinned is not None:
-            return firing.pinned, firing.pinned
-        return (
-            self.anchor_at(firing.anchor, self.step_number),
-            self.anchor_at(firing.anchor, self.step_number + 1),
-        )
+            return AnchorPlaces.of(firing.pinned, firing.pinned)
+        key = firing.anchor, self.step_number
+        if key not in self._passed:
+            before, now = (self.anchor_at(firing.anchor, self.step_number + k) for k in range(2))
+            self._passed[key] = AnchorPlaces.of(before, now)
+        return self._passed[key]
 
     def _points(self, program: LayerProgram) -> NDArray[np.float32]:
         """Return where a program's forces act from (F, 2, 3), before and after the step."""
@@ -257,6 +292,7 @@ class Show:
                 self.firings[slot] = None
         while self.firings and self.firings[-1] is None:
             self.firings.pop()
+        self._free = None
 
     def _spent(self, firing: Firing) -> bool:
         effect = self.cast.effect(firing.effect)
@@ -312,6 +348,7 @@ class Show:
         self.triggers = held.triggers.copy()
         self.records = list(held.records)
         self.refused_firings = held.refused_firings
+        self._free = None
 
     def adopt(self, cast: Cast) -> None:
         """Go on under an edited project: what lives goes on under the new settings.
@@ -322,7 +359,7 @@ class Show:
         moment = self.time
         self.cast = cast
         self.step_number = round(moment * self.rate)
-        for held in (self._skins, self._places, self._anchored):
+        for held in (self._poses, self._skins, self._places, self._anchored):
             held.clear()
         self.pools = {layer: pool for layer, pool in self.pools.items() if layer in cast.programs}
         for layer, pool in self.pools.items():
@@ -346,3 +383,9 @@ class Show:
             text = "none" if firing is None else f"{firing.effect} {firing.number} {firing.start!r} {firing.alive}"
             out.update(text.encode())
         return out.hexdigest()
+
+
+def _forget_far(held: dict[int, Any], number: int) -> None:
+    """Forget what belongs to steps that are not next to this one."""
+    for old in [k for k in held if abs(k - number) > 1]:
+        del held[old]

@@ -6,14 +6,27 @@ import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from wraithon.project.trigger import MOST_WAITING
+
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Mapping, Sequence
 
     from wraithon.project.trigger import StartEffect, Trigger
     from wraithon.stage.moment import Moment
 
-__all__ = ["CONDITIONS", "Listeners", "Refusal", "TriggerState", "Triggers", "Waiting", "listeners_of"]
+__all__ = [
+    "CONDITIONS",
+    "MOST_HEARD",
+    "Listeners",
+    "Refusal",
+    "TriggerState",
+    "Triggers",
+    "Waiting",
+    "listeners_of",
+]
 
+MOST_HEARD = 2_000
+"""Triggers that may respond in one step of the show."""
 MOST_REFUSALS = 500
 """Refusals that are remembered, the latest ones."""
 
@@ -82,11 +95,20 @@ class Triggers:
         """What was refused lately, in order."""
         return self._refusals
 
-    def hear(self, listeners: Listeners, moments: Iterable[Moment]) -> list[Waiting]:
-        """Return the steps of the responses to some moments, moment after moment and trigger after trigger."""
+    def hear(self, listeners: Listeners, moments: Iterable[Moment], room: int = MOST_WAITING) -> list[Waiting]:
+        """Return the steps of the responses to some moments, moment after moment and trigger after trigger.
+
+        At most `room` of them may wait, and no more than MOST_HEARD triggers respond within a step of the show.
+        """
         due: list[Waiting] = []
+        heard = 0
         for moment in moments:
             for trigger in listeners.get((moment.kind, moment.what), ()):
+                heard += 1
+                if heard > MOST_HEARD or len(due) + len(trigger.response) > room:
+                    reason = "too much happens at once" if heard > MOST_HEARD else "too many steps wait already"
+                    self.refuse(moment.time, trigger.id, reason)
+                    return due
                 state = self._states.get(trigger.id, TriggerState())
                 reason = next(filter(None, (holds(trigger, moment, state) for holds in CONDITIONS)), "")
                 if reason:
