@@ -5,7 +5,7 @@ import pytest
 from scipy.spatial.transform import Rotation
 
 from tests.bodies import body, sphere
-from wraithon.character.anchoring import degrees_of, mirrored_anchor, moved, snapped, turned
+from wraithon.character.anchoring import degrees_of, mirrored_anchor, moved, on_whole_centimetres, turned
 from wraithon.character.picking import hit_skin
 from wraithon.character.pose import rest_pose
 from wraithon.project.character import Anchor, CharacterUse
@@ -44,10 +44,17 @@ def test_degrees_and_rotations_are_each_others_opposite():
     )
 
 
-def test_snapping_gives_whole_steps():
-    held = snapped(Anchor(offset=(0.0149, -0.006, 0.0), turn=(8, 7, -23)))
+def test_whole_centimetres_leave_the_turn_alone():
+    held = on_whole_centimetres(Anchor(offset=(0.0149, -0.006, 0.0), turn=(8, 7, -23)))
     assert held.offset == pytest.approx((0.01, -0.01, 0.0))
-    assert held.turn == (15, 0, -30)
+    assert held.turn == (8, 7, -23)
+
+
+@pytest.mark.parametrize("degrees", [(12, -34, 56), (170, 10, -170), (-90, 0, 45), (20, 90, 0), (-30, -90, 0)])
+def test_degrees_are_those_of_the_library(degrees):
+    turn = Rotation.from_euler("XYZ", degrees, degrees=True).as_matrix()
+    again = Rotation.from_euler("XYZ", degrees_of(turn), degrees=True).as_matrix()
+    np.testing.assert_allclose(again, turn, atol=1e-5)
 
 
 @pytest.mark.parametrize("joint", ["left hand", "left fan", "left ball", "head"])

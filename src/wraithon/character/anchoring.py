@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from typing import TYPE_CHECKING
 
@@ -16,23 +17,40 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.project.character import Anchor
 
-__all__ = ["degrees_of", "mirrored_anchor", "moved", "snapped", "turned"]
+__all__ = ["degrees_of", "mirrored_anchor", "moved", "on_whole_centimetres", "turned"]
 
+UPRIGHT = 1 - 1e-9
 FLIP = np.diag([-1.0, 1.0, 1.0])
 
 
 def _turn(degrees: tuple[float, float, float]) -> NDArray[np.float64]:
-    from scipy.spatial.transform import Rotation
+    """Return the rotation (3, 3) about the own X, then Y, then Z axis.
 
-    return Rotation.from_euler("XYZ", degrees, degrees=True).as_matrix()
+    Written out, here and below, because importing SciPy's would hold up the first drag by a second.
+    """
+    out = np.eye(3)
+    for axis, angle in enumerate(degrees):
+        out = out @ _about(axis, angle)
+    return out
+
+
+def _about(axis: int, degrees: float) -> NDArray[np.float64]:
+    cosine, sine = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
+    one, two = (axis + 1) % 3, (axis + 2) % 3
+    out = np.eye(3)
+    out[one, one] = out[two, two] = cosine
+    out[two, one], out[one, two] = sine, -sine
+    return out
 
 
 def degrees_of(turn: NDArray[np.float64]) -> tuple[float, float, float]:
-    """Return the degrees about X, then Y, then Z that make a rotation (3, 3)."""
-    from scipy.spatial.transform import Rotation
-
-    x, y, z = np.round(Rotation.from_matrix(turn).as_euler("XYZ", degrees=True), 4).tolist()
-    return x, y, z
+    """Return the degrees about X, then Y, then Z that make a rotation (3, 3); upright Y leaves Z at 0."""
+    y = math.asin(min(max(float(turn[0, 2]), -1.0), 1.0))
+    if abs(turn[0, 2]) < UPRIGHT:
+        x, z = math.atan2(-turn[1, 2], turn[2, 2]), math.atan2(-turn[0, 1], turn[0, 0])
+    else:
+        x, z = math.atan2(turn[2, 1], turn[1, 1]), 0.0
+    return round(math.degrees(x), 4), round(math.degrees(y), 4), round(math.degrees(z), 4)
 
 
 def moved(anchor: Anchor, matrix: NDArray[np.float32], way: NDArray[np.float64], scale: float) -> Anchor:
@@ -44,17 +62,12 @@ def moved(anchor: Anchor, matrix: NDArray[np.float32], way: NDArray[np.float64],
 
 def turned(anchor: Anchor, axis: int, degrees: float) -> Anchor:
     """Return an anchor turned about one of its own axes."""
-    from scipy.spatial.transform import Rotation
-
-    more = Rotation.from_euler("XYZ"[axis], degrees, degrees=True).as_matrix()
-    return anchor.but(turn=degrees_of(_turn(anchor.turn) @ more))
+    return anchor.but(turn=degrees_of(_turn(anchor.turn) @ _about(axis, degrees)))
 
 
-def snapped(anchor: Anchor, metres: float = 0.01, degrees: float = 15.0) -> Anchor:
-    """Return an anchor with its offset and turn on the nearest whole steps."""
-    offset = np.round(np.asarray(anchor.offset) / metres) * metres
-    turn = np.round(np.asarray(anchor.turn) / degrees) * degrees
-    return anchor.but(offset=tuple(np.round(offset, 6).tolist()), turn=tuple(turn.tolist()))
+def on_whole_centimetres(anchor: Anchor) -> Anchor:
+    """Return an anchor with its offset on whole centimetres; its turn stays."""
+    return anchor.but(offset=tuple(np.round(anchor.offset, 2).tolist()))
 
 
 def mirrored_anchor(character: Character, anchor: Anchor) -> Anchor:

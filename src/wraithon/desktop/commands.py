@@ -56,7 +56,9 @@ def _groups(desk: Desk) -> tuple[tuple[Command, ...], ...]:
         (
             ("Frame the character", "F", picture.frame_all),
             *sides,
-            ("Only the picture (Tab in the picture)", "Ctrl+Tab", desk.toggle_panels),
+            ("Only the picture", "F9", desk.toggle_panels),
+            ("Fold the list", "F7", desk.fold_index),
+            ("Fold the score", "F8", desk.fold_score),
             ("Next area", "F6", desk.next_area),
             ("Keep this picture", "K", picture.keep_picture),
             ("Compare with the kept picture", "Shift+K", desk.compare),

@@ -34,6 +34,12 @@ class Desk(Protocol):
     def toggle_panels(self) -> None:
         """Show only the picture, or everything again."""
 
+    def fold_index(self) -> None:
+        """Fold the list to its head, or show it again."""
+
+    def fold_score(self) -> None:
+        """Fold the score to the line above it, or show it again."""
+
     def next_area(self) -> None:
         """Give the keyboard to the next of index, picture, sheet and score."""
 

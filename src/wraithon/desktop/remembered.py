@@ -11,7 +11,7 @@ from wraithon.places import config_folder
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QSplitter, QWidget
 
-__all__ = ["remember", "restore"]
+__all__ = ["folds", "keep_folds", "remember", "restore"]
 
 
 def _settings() -> QSettings:
@@ -24,6 +24,19 @@ def remember(window: QWidget, **splitters: QSplitter) -> None:
     settings.setValue("geometry", window.saveGeometry())
     for key, splitter in splitters.items():
         settings.setValue(key, splitter.saveState())
+
+
+def keep_folds(*, index: bool, score: bool) -> None:
+    """Keep whether index and score are folded."""
+    settings = _settings()
+    settings.setValue("index folded", int(index))
+    settings.setValue("score folded", int(score))
+
+
+def folds() -> tuple[bool, bool]:
+    """Return whether index and score were folded."""
+    settings = _settings()
+    return tuple(str(settings.value(f"{key} folded", 0)) == "1" for key in ("index", "score"))  # type: ignore[return-value]
 
 
 def restore(window: QWidget, **splitters: QSplitter) -> None:

@@ -7,7 +7,8 @@ from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QWidget
 
 from wraithon.desktop.desk import Desk
 from wraithon.desktop.theme.colours import BRICK, MOSS, OCHRE, SOFT, TEAL
@@ -21,6 +22,22 @@ log = logging.getLogger(__name__)
 SAID_SECONDS = 6
 MOST_FINDINGS = 40
 """Findings that the menu lists."""
+
+
+class Said(QLabel):
+    """A line of words at the right end of its room, cut in the middle only where there is not room enough."""
+
+    def __init__(self) -> None:
+        super().__init__("")
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setPen(self.palette().color(self.foregroundRole()))
+        room = self.contentsRect().adjusted(8, 0, -10, 0)
+        words = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideMiddle, room.width())
+        painter.drawText(room, self.alignment(), words)
 
 
 class Transport(QWidget):
@@ -43,11 +60,12 @@ class Transport(QWidget):
         self.clock = Readout(170)
         layout.addWidget(self.clock)
         layout.addWidget(self._mark_button(desk.score.mark_here))
-        layout.addStretch(1)
-        self.said = QLabel("")
-        layout.addWidget(self.said)
+        self.said = Said()
+        layout.addWidget(self.said, 1)
         self.findings = self._findings_button()
         layout.addWidget(self.findings)
+        self.fold = tool("caret-down", "Fold the score, or show it (F8)", desk.fold_score)
+        layout.addWidget(self.fold)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self.said.clear)
@@ -84,10 +102,9 @@ class Transport(QWidget):
     def say(self, words: str, kind: str) -> None:
         """Say something for a while: "fine", a "warning" or an "error"."""
         colour = {"error": "#f08a80", "warning": OCHRE}.get(kind, SOFT)
-        metrics = self.said.fontMetrics()
-        self.said.setText(metrics.elidedText(words, Qt.TextElideMode.ElideMiddle, 520))
+        self.said.setText(words)
         self.said.setToolTip(words)
-        self.said.setStyleSheet(f"color: {colour}; padding-right: 10px;")
+        self.said.setStyleSheet(f"color: {colour};")
         self._timer.start(SAID_SECONDS * 1000 * (3 if kind == "error" else 1))
         if kind == "error":
             log.warning("said: %s", words)

@@ -17,21 +17,25 @@ from wraithon.desktop.picture.anchor_hand import AnchorHand
 from wraithon.desktop.picture.picture_view import PictureView
 from wraithon.desktop.picture.tools import PictureTools
 from wraithon.desktop.rail import Rail
-from wraithon.desktop.remembered import remember, restore
+from wraithon.desktop.remembered import folds, keep_folds, remember, restore
 from wraithon.desktop.score.score import Score
 from wraithon.desktop.session.keeping import Bar, Keeper, droppable
 from wraithon.desktop.session.session import Session
 from wraithon.desktop.stations import STATIONS, Station
+from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.transport import Transport
-from wraithon.desktop.widgets.basics import column_of
+from wraithon.desktop.widgets.basics import column_of, tool
 from wraithon.desktop.widgets.panels import Index, Sheet
 from wraithon.project.project import View
-from wraithon.project.things import FOUND_BY_ID, anchor_for, anchors_of, find
+from wraithon.project.things import FOUND_BY_ID, THINGS, anchor_for, anchors_of, find
 from wraithon.stage.loading import Loaded
 
 __all__ = ["Window"]
 
 log = logging.getLogger(__name__)
+
+UNBOUNDED = 16_777_215
+"""What Qt takes for no greatest height."""
 
 
 class Window(QMainWindow):
@@ -64,6 +68,9 @@ class Window(QMainWindow):
         self._closing = False
         self._problems_said: set[str] = set()
         self._shown = False
+        self._index_folded = False
+        self._selected_at: dict[str, tuple[str, str]] = {}
+        """What was selected in each station when it was left."""
         self.began = time.perf_counter()
         """When the program began; whoever starts it knows better."""
         self.resize(1280, 800)
@@ -77,6 +84,9 @@ class Window(QMainWindow):
         self.rail.set_menu(menu_of(self, self))
         self._connect()
         restore(self, upper=self.upper, split=self.split)
+        for fold, folded in zip((self.fold_index, self.fold_score), folds(), strict=True):
+            if folded:
+                fold()
         self._project_changed()
         self._begin_at()
         self._send_all()
@@ -111,11 +121,15 @@ class Window(QMainWindow):
             self.sheets.addWidget(sheet)
         self.indexes.setMinimumWidth(160)
         self.sheets.setMinimumWidth(340)
+        self.unfold = tool("caret-right", "Show the list (F7)", self.fold_index)
+        self.unfold.hide()
+        for station in STATIONS:
+            self.index(station.key).head.addWidget(tool("caret-left", "Fold this list (F7)", self.fold_index))
         self.upper = QSplitter(Qt.Orientation.Horizontal)
         for widget, stretch in ((self.indexes, 0), (self.picture, 1), (self.sheets, 0)):
             self.upper.addWidget(widget)
             self.upper.setStretchFactor(self.upper.count() - 1, stretch)
-        self.upper.setSizes([224, 592, 404])
+        self.upper.setSizes([224, 606, 390])
         self.transport = Transport(self)
         self.lower_half = QWidget()
         column = column_of(self.lower_half, 0)
@@ -136,6 +150,7 @@ class Window(QMainWindow):
             layout.setContentsMargins(0, 0, 0, 0)
             layout.setSpacing(0)
         whole.addWidget(self.rail)
+        whole.addWidget(self.unfold, 0, Qt.AlignmentFlag.AlignTop)
         right.addWidget(self.bar)
         right.addWidget(self.split, 1)
         whole.addLayout(right, 1)
@@ -151,7 +166,6 @@ class Window(QMainWindow):
         session.loaded.connect(self._project_loaded)
         session.selected.connect(self._follow_selection)
         session.said.connect(self.transport.say)
-        self.picture.panels_wanted.connect(self.toggle_panels)
         self.picture.view_changed.connect(self._view_changed)
         self.picture.resized.connect(self._resized)
         self.score.sought.connect(self.seek)
@@ -274,6 +288,7 @@ class Window(QMainWindow):
 
     def _project_loaded(self) -> None:
         self._problems_said = set()
+        self._selected_at.clear()
         self.picture.view = self.session.project.view
         self.picture.shot = None
         self.playing = False
@@ -293,11 +308,20 @@ class Window(QMainWindow):
     # ---- stations and panels --------------------------------------------------------------------
 
     def station(self, key: str, _on: bool = False) -> None:
-        """Show a station's index and sheet."""
+        """Show a station's index and sheet, with what was selected there."""
+        before = self.at
+        if key != before:
+            self._selected_at[before] = self.session.selection
         number = [station.key for station in STATIONS].index(key)
         self.indexes.setCurrentIndex(number)
         self.sheets.setCurrentIndex(number)
         self.rail.stations[key].setChecked(True)
+        home = _home_of(self.session.selection[0])
+        if key != before and (home is None or home.key != key):
+            # Nothing stays selected that is not seen.
+            kind, what = self._selected_at.get(key, ("", ""))
+            gone = kind in THINGS and find(self.session.project, kind, what) is None
+            self.session.select(*("", "") if gone else (kind, what))
         self.refresh_tools()
 
     @property
@@ -326,9 +350,24 @@ class Window(QMainWindow):
 
     def toggle_panels(self) -> None:
         """Show only the picture, or everything again."""
-        hide = self.indexes.isVisible()
-        for widget in (self.indexes, self.sheets, self.lower_half, self.rail):
+        hide = self.sheets.isVisible()
+        for widget in (self.sheets, self.lower_half, self.rail):
             widget.setVisible(not hide)
+        self.indexes.setVisible(not hide and not self._index_folded)
+        self.unfold.setVisible(not hide and self._index_folded)
+
+    def fold_index(self) -> None:
+        """Fold the list to its head, or show it again."""
+        self._index_folded = not self._index_folded
+        self.indexes.setVisible(not self._index_folded)
+        self.unfold.setVisible(self._index_folded)
+
+    def fold_score(self) -> None:
+        """Fold the score to the line above it, or show it again."""
+        fold = not self.score.isHidden()
+        self.score.setVisible(not fold)
+        self.lower_half.setMaximumHeight(self.transport.height() if fold else UNBOUNDED)
+        self.transport.fold.setIcon(icon("caret-up" if fold else "caret-down"))
 
     def next_area(self) -> None:
         """Give the keyboard to the next of index, picture, sheet and score."""
@@ -377,6 +416,7 @@ class Window(QMainWindow):
         self._closing = True
         self.transport.stop()
         self.keeper.stop()
+        keep_folds(index=self._index_folded, score=self.score.isHidden())
         remember(self, upper=self.upper, split=self.split)
         self.engine.stop()
 

@@ -18,6 +18,8 @@ class _Entry:
     project: Project
     label: str
     merge: str
+    note: object = None
+    """What whoever recorded it wants to know when it is undone."""
 
 
 class History:
@@ -51,24 +53,39 @@ class History:
         """Whether the current project differs from what was last saved."""
         return self.project is not self._saved and self.project != self._saved
 
-    def record(self, project: Project, label: str, merge: str = "") -> bool:
-        """Make `project` the current one; return False when it equals the one before."""
+    @property
+    def redo_note(self) -> object:
+        """What was noted with the edit that redo brings back, or None."""
+        return self._entries[self._at + 1].note if self._at + 1 < len(self._entries) else None
+
+    def record(self, project: Project, label: str, merge: str = "", note: object = None) -> bool:
+        """Make `project` the current one; return False when it equals the one before.
+
+        A run of edits that leads back to where it began is no step at all.
+        """
         if project == self.project:
             return False
         del self._entries[self._at + 1 :]
         last = self._entries[self._at]
-        if merge and merge == last.merge and self._at:
-            self._entries[self._at] = _Entry(project, label, merge)
-        else:
-            self._entries.append(_Entry(project, label, merge))
+        if not (merge and merge == last.merge and self._at):
+            self._entries.append(_Entry(project, label, merge, note))
             del self._entries[: max(0, len(self._entries) - LIMIT)]
+        elif project == self._entries[self._at - 1].project:
+            self._entries.pop()
+        else:
+            self._entries[self._at] = _Entry(project, label, merge, last.note)
         self._at = len(self._entries) - 1
         return True
+
+    def amend(self, project: Project) -> None:
+        """Make `project` the current one without a step of undo: what changed is not the artist's doing."""
+        last = self._entries[self._at]
+        self._entries[self._at] = _Entry(project, last.label, "", last.note)
 
     def seal(self) -> None:
         """End a run of merging edits: the next one is a step of its own."""
         last = self._entries[self._at]
-        self._entries[self._at] = _Entry(last.project, last.label, "")
+        self._entries[self._at] = _Entry(last.project, last.label, "", last.note)
 
     def undo(self) -> Project:
         """Go back one step, if there is one, and return the project there."""

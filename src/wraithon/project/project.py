@@ -48,7 +48,7 @@ class View(Model):
     target: Vec3 = (0.0, 0.9, 0.0)
     azimuth: Finite = 28.0
     elevation: Annotated[float, Field(ge=-89.0, le=89.0)] = 10.0
-    distance: Annotated[float, Field(ge=0.05, le=500.0)] = 4.2
+    distance: Annotated[float, Field(ge=0.05, le=1e5)] = 4.2
     fov: Annotated[float, Field(ge=5.0, le=120.0)] = 36.0
     follow: bool = True
 

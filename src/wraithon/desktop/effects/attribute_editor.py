@@ -3,24 +3,29 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from wraithon.desktop.effects.units import unit_of
+from wraithon.desktop.effects.units import Unit, unit_of
 from wraithon.desktop.theme.colours import GROUND, INK, RAISED, TEAL
-from wraithon.desktop.widgets.basics import labelled
+from wraithon.desktop.widgets.basics import ShowsFocus, labelled
 from wraithon.desktop.widgets.colours import ColourPicker, Swatch
 from wraithon.desktop.widgets.curve_editor import CurveEditor
 from wraithon.desktop.widgets.fields import ChoiceField, NumberField
 from wraithon.desktop.widgets.gradient_editor import GradientEditor
+from wraithon.meeting import met
 from wraithon.project.life import Attribute, Curve, Gradient, LifeMode, Range, Tint
 from wraithon.project.paths import bounds_at
 
 __all__ = ["AttributeEditor", "RangeBar"]
 
 
-class RangeBar(QWidget):
-    """A bar with two handles for the range at birth.
+STEPS = 100
+"""Steps of the arrow keys along a bar."""
+
+
+class RangeBar(ShowsFocus, QWidget):
+    """A bar with two handles for the range at birth: by mouse, or by arrow keys, with Shift for the higher end.
 
     Signals
     -------
@@ -35,9 +40,14 @@ class RangeBar(QWidget):
         self.low, self.high, self.bottom, self.top = 0.0, 1.0, 0.0, 1.0
         self._grip: str | None = None
         self._last = 0.0
+        self._before = (0.0, 1.0)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Range at birth")
         self.setFixedHeight(20)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
-        self.setToolTip("Drag an end, or the middle to move both")
+        self.setToolTip(
+            "Drag an end, or the middle to move both; arrow keys move both, with Shift the end, with Ctrl the start"
+        )
 
     def set_range(self, low: float, high: float, bottom: float, top: float) -> None:
         """Show a range on a scale; while a drag goes on the scale stays."""
@@ -53,7 +63,32 @@ class RangeBar(QWidget):
         share = min(max((x - 7) / max(self.width() - 14, 1), 0.0), 1.0)
         return self.bottom + share * (self.top - self.bottom)
 
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        ways = {Qt.Key.Key_Left: -1, Qt.Key.Key_Down: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: 1}
+        if event.key() == Qt.Key.Key_Escape and self._grip is not None:
+            self._grip = None
+            self._tell(*self._before, final=True)
+        elif event.key() in ways:
+            by = ways[Qt.Key(event.key())] * (self.top - self.bottom) / STEPS
+            low = 0.0 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else by
+            high = 0.0 if event.modifiers() & Qt.KeyboardModifier.ControlModifier else by
+            if low and high:
+                low = high = min(max(by, self.bottom - self.low), self.top - self.high)
+            start = min(max(self.low + low, self.bottom), self.top)
+            self._tell(start, min(max(self.high + high, start), self.top), final=True)
+        else:
+            super().keyPressEvent(event)
+
+    def _tell(self, low: float, high: float, *, final: bool) -> None:
+        self.low, self.high = low, high
+        self.update()
+        self.edited.emit(low, high, final)
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus()
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        self._before = self.low, self.high
         x = event.position().x()
         to_low, to_high = abs(x - self._x(self.low)), abs(x - self._x(self.high))
         inner = self._x(self.low) + 6 < x < self._x(self.high) - 6
@@ -115,6 +150,9 @@ class AttributeEditor(QWidget):
         )
         self._name = "size"
         self._attribute: Attribute | Tint = Attribute()
+        self._whose = ""
+        self._put_by: dict[str, Attribute | Tint] = {}
+        """Attributes as they were before they were made steady, by name."""
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(8, 4, 8, 8)
         self._layout.setSpacing(5)
@@ -169,8 +207,11 @@ class AttributeEditor(QWidget):
         ):
             self._layout.addWidget(widget)
 
-    def show_attribute(self, name: str, attribute: Attribute | Tint) -> None:
-        """Show an attribute; nothing is signalled."""
+    def show_attribute(self, name: str, attribute: Attribute | Tint, whose: str = "") -> None:
+        """Show an attribute of a layer; nothing is signalled."""
+        if whose != self._whose:
+            self._whose = whose
+            self._put_by.clear()
         if name != self._name:
             self._name = name
             self._end = 0
@@ -204,6 +245,7 @@ class AttributeEditor(QWidget):
         bottom = min(unit.low if unit.low >= 0 else -unit.scale_top, low * 1.5, 0.0)
         self._bar.set_range(low, high, bottom, top)
         if attribute.life is not None:
+            self._curve.set_measure(*_measure_of(attribute, unit))
             self._curve.set_curve(attribute.life)
 
     def _show_tint(self, tint: Tint) -> None:
@@ -238,12 +280,18 @@ class AttributeEditor(QWidget):
 
     def _mode_chosen(self, mode: object, _final: bool) -> None:
         if mode is None:
+            self._put_by[self._name] = self._attribute
             self._change(True, life=None)
             return
+        earlier = self._put_by.get(self._name)
         life = self._attribute.life
+        if life is None and earlier is not None and earlier.mode is mode:
+            life = earlier.life
         if life is None:
             white = Gradient.through((0, (1, 1, 1)), (1, (1, 1, 1)))
             life = white if isinstance(self._attribute, Tint) else self._first_curve(mode)
+        elif isinstance(life, Curve) and isinstance(self._attribute, Attribute) and self._attribute.life is life:
+            life = _same_drawn(self._attribute, mode)
         self._change(True, life=life, mode=mode)
 
     def _first_curve(self, mode: object) -> Curve:
@@ -260,6 +308,31 @@ class AttributeEditor(QWidget):
 
     def _colour_picked(self, colour: object, final: bool) -> None:
         self._change(final, **{("first", "second")[self._end]: colour})
+
+
+def _measure_of(attribute: Attribute, unit: Unit) -> tuple[str, float, float, int, tuple[float, float]]:
+    """Return unit, factor, step, decimals and limits of a course's values."""
+    low, high = unit.low / unit.factor, unit.high / unit.factor
+    if attribute.mode is LifeMode.SCALE:
+        return "×", 1.0, 0.05, 3, (0.0 if low >= 0 else -1e3, 1e3)
+    if attribute.mode is LifeMode.ADD:
+        low, high = low - attribute.birth.high, high - attribute.birth.low
+    return unit.name, unit.factor, unit.step, unit.decimals + 1, (low, high)
+
+
+def _same_drawn(attribute: Attribute, mode: object) -> Curve:
+    """Return the course that draws the same under another way of meeting the middle of the value at birth."""
+    assert attribute.life is not None  # the caller has looked
+    middle = (attribute.birth.low + attribute.birth.high) / 2
+    points = []
+    for age, value in attribute.life.points:
+        drawn = float(met(middle, value, attribute.code))
+        if mode is LifeMode.SCALE:
+            drawn = drawn / middle if middle else 1.0
+        elif mode is LifeMode.ADD:
+            drawn -= middle
+        points.append((age, round(drawn, 6)))
+    return Curve.through(*points)
 
 
 def _mode_sentence(mode: LifeMode) -> str:

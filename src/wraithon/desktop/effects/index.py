@@ -39,6 +39,8 @@ class EffectsIndex(TreeIndex):
     def __init__(self, session: Session, fire: Callable[[str], None]) -> None:
         super().__init__(session, "Effects", "Effects and layers", 14)
         self._start = fire
+        self._before_solo: dict[str, frozenset[str]] = {}
+        """Effect id to the layers that were muted before one was heard alone."""
         self._worn: dict[str, object] = {}
         """What each item was dressed for, by the thing's id."""
         for button in (
@@ -202,7 +204,10 @@ class EffectsIndex(TreeIndex):
         effect, layer = found
         others = [x for x in effect.layers if x.id != layer.id]
         alone = bool(others) and all(x.muted for x in others) and not layer.muted
-        layers = tuple(x.but(muted=not (alone or x.id == layer.id)) for x in effect.layers)
+        if not alone:
+            self._before_solo.setdefault(effect.id, frozenset(x.id for x in effect.layers if x.muted))
+        muted = self._before_solo.pop(effect.id, frozenset()) if alone else {x.id for x in others}
+        layers = tuple(x.but(muted=x.id in muted) for x in effect.layers)
         words = "End solo" if alone else f"Solo {layer.name}"
         self._session.edit(words, lambda p: put_effect(p, effect.but(layers=layers)))
 

@@ -50,7 +50,7 @@ class LifeTable(QWidget):
             standard = attribute == getattr(self._standard, name)
             row.show_attribute(attribute, standard=standard, opened=name == self.open_row)
         if self.open_row:
-            self.editor.show_attribute(self.open_row, getattr(layer, self.open_row))
+            self.editor.show_attribute(self.open_row, getattr(layer, self.open_row), layer.id)
 
     def _edited(self, attribute: object, final: bool) -> None:
         name = self.open_row

@@ -9,7 +9,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
-from wraithon.character.anchoring import moved, snapped, turned
+from wraithon.character.anchoring import moved, on_whole_centimetres, turned
 from wraithon.desktop.picture.hands import Hand
 from wraithon.desktop.theme.colours import BRICK, GROUND, INK, MOSS, RUST, TEAL
 
@@ -42,7 +42,7 @@ class _Grip:
 
 
 class AnchorHand(Hand):
-    """Moves and turns an anchor in the picture; Ctrl snaps to whole centimetres and 15 degrees.
+    """Moves and turns an anchor in the picture; Ctrl goes by whole centimetres and 15 degrees.
 
     Signals
     -------
@@ -57,6 +57,8 @@ class AnchorHand(Hand):
         self.anchor: Anchor | None = None
         self.scale = 1.0
         self._grip: _Grip | None = None
+        self._went = False
+        """Whether the mouse has moved since."""
         self._under: tuple[str, int] | None = None
 
     def _matrix(self, picture: Canvas) -> np.ndarray | None:
@@ -107,38 +109,48 @@ class AnchorHand(Hand):
         return True
 
     def move(self, picture: Canvas, event: QMouseEvent) -> None:
+        self._went = True
         self._offer(picture, event, final=False)
 
     def release(self, picture: Canvas, event: QMouseEvent) -> None:
-        self._offer(picture, event, final=True)
-        self._grip = None
+        if self._went:  # a click alone changes nothing
+            self._offer(picture, event, final=True)
+        self._grip, self._went = None, False
+
+    def cancel(self, _picture: Canvas) -> None:
+        if self._grip is not None and self._went:
+            self.changed.emit(self._grip.anchor, True)
+        self._grip, self._went = None, False
 
     def _offer(self, picture: Canvas, event: QMouseEvent, *, final: bool) -> None:
         grip, shot = self._grip, picture.shot
         if grip is None or shot is None:
             return
         drag = event.position() - grip.start
+        whole = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
         if grip.kind == "ring":
-            anchor = turned(grip.anchor, grip.axis, self._angle(picture, grip, event.position()))
+            degrees = self._angle(picture, grip, event.position())
+            anchor = turned(grip.anchor, grip.axis, round(degrees / 15) * 15 if whole else degrees)
         else:
             basis = shot.camera.basis.astype(np.float64)
             way = (basis[0] * drag.x() - basis[1] * drag.y()) * grip.metres
             if grip.kind == "arrow":
-                way = self._along(picture, grip, drag)
+                way = self._along(picture, grip, drag, whole=whole)
             anchor = moved(grip.anchor, grip.matrix, way, self.scale)
-        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            anchor = snapped(anchor)
+            if whole and grip.kind == "middle":
+                anchor = on_whole_centimetres(anchor)
         self.changed.emit(anchor, final)
 
     @staticmethod
-    def _along(picture: Canvas, grip: _Grip, drag: QPointF) -> np.ndarray:
-        """Return the way (3,) along an arrow that a drag in the picture means."""
+    def _along(picture: Canvas, grip: _Grip, drag: QPointF, *, whole: bool) -> np.ndarray:
+        """Return the way (3,) along an arrow that a drag in the picture means, in `whole` centimetres maybe."""
         axis = grip.matrix[:3, grip.axis].astype(np.float64)
         ends = picture.project(grip.matrix[:3, 3] + np.array([np.zeros(3), axis * ARROW * grip.metres]))
         seen = ends[1, :2] - ends[0, :2]
         length = float(seen @ seen)
         share = float(seen @ (drag.x(), drag.y())) / length if length > 25 else 0.0
-        return axis * share * ARROW * grip.metres
+        metres = share * ARROW * grip.metres
+        return axis * (round(metres, 2) if whole else metres)
 
     @staticmethod
     def _angle(picture: Canvas, grip: _Grip, at: QPointF) -> float:

@@ -36,6 +36,9 @@ class Hand(QObject):
     def release(self, _picture: Canvas, _event: QMouseEvent) -> None:
         """End a drag that was taken."""
 
+    def cancel(self, _picture: Canvas) -> None:
+        """Give up a drag that was taken: all is as it was."""
+
     def hover(self, _picture: Canvas, _at: QPointF) -> bool:
         """Hear where the mouse is; return whether to paint anew."""
         return False

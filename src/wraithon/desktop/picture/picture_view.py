@@ -27,11 +27,14 @@ from wraithon.desktop.theme.colours import BRICK, GROUND, INK, MOSS, OCHRE, RUST
 from wraithon.desktop.theme.theme import figures_font, text_font
 from wraithon.desktop.widgets.backdrop import Backdrop
 from wraithon.desktop.widgets.basics import grouped
+from wraithon.picture.camera import camera_of
 from wraithon.picture.ramps import RAMPS
 from wraithon.project.project import View
 
 __all__ = ["PictureView"]
 
+FARTHEST = 1e5
+"""Metres from the middle that may be looked at, and looked from."""
 TURN = 0.4
 """Degrees a pixel."""
 STRIP = 22
@@ -44,8 +47,6 @@ class PictureView(QWidget):
 
     Signals
     -------
-    panels_wanted
-        Tab was pressed: show only the picture, or everything again.
     view_changed
         The view to draw from.
     resized
@@ -54,7 +55,6 @@ class PictureView(QWidget):
 
     view_changed = Signal(object)
     resized = Signal(int, int)
-    panels_wanted = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -188,14 +188,13 @@ class PictureView(QWidget):
     def slide(self, across: float, down: float) -> None:
         """Slide the target with the drag, in pixels."""
         metres = 2 * self.view.distance * np.tan(np.radians(self.view.fov / 2)) / max(self.height(), 1)
-        azimuth = np.radians(self.view.azimuth)
-        right = np.array([np.cos(azimuth), 0.0, -np.sin(azimuth)])
-        target = np.array(self.view.target) - right * across * metres + (0.0, down * metres, 0.0)
-        self.set_view(self.view.but(target=tuple(float(x) for x in np.clip(target, -1000, 1000))))
+        right, up, _ = camera_of(self.view, (0.0, 0.0, 0.0)).basis.astype(np.float64)
+        target = np.array(self.view.target) + (up * down - right * across) * metres
+        self.set_view(self.view.but(target=tuple(float(x) for x in np.clip(target, -FARTHEST, FARTHEST))))
 
     def near(self, factor: float) -> None:
         """Bring the camera nearer (below 1) or farther."""
-        self.set_view(self.view.but(distance=min(max(self.view.distance * factor, 0.3), 100.0)))
+        self.set_view(self.view.but(distance=min(max(self.view.distance * factor, 0.3), FARTHEST)))
 
     def frame_all(self) -> None:
         """Look at the whole character."""
@@ -210,13 +209,10 @@ class PictureView(QWidget):
         """Look from a side, in degrees, from where the distance is now."""
         self.set_view(self.view.but(azimuth=azimuth, elevation=elevation))
 
-    def focusNextPrevChild(self, _next: bool) -> bool:
-        """Keep Tab for the panels; F6 goes on to the next area."""
-        return False
-
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Tab:
-            self.panels_wanted.emit()
+        if event.key() == Qt.Key.Key_Escape and self._held is not None:
+            self._held.cancel(self)
+            self._held = None
             return
         steps = {
             Qt.Key.Key_Left: (-20, 0),

@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from wraithon.project.project import Project
     from wraithon.stage.performance import Performance
 
-__all__ = ["duplicate_mark", "mark_at", "move_mark", "selected_mark"]
+__all__ = ["chosen_event", "duplicate_mark", "mark_at", "move_mark", "selected_mark"]
 
 APART = 0.1
 """Seconds between a mark and its copy."""
@@ -25,12 +25,14 @@ def selected_mark(session: Session) -> str | None:
     return what if kind == "mark" else None
 
 
-def _chosen_event(session: Session) -> Event | None:
-    """Return the event that is selected, or that the selected trigger waits for."""
+def chosen_event(session: Session) -> Event | None:
+    """Return the event that is selected, of the selected mark, or that the selected trigger waits for."""
     kind, what = session.selection
     project = session.project
     if kind == "event":
         return project.event(what)
+    if kind == "mark" and (place := find_mark(project, what)) is not None:
+        return project.event(place.mark.event)
     trigger = project.trigger(what) if kind == "trigger" else None
     return project.event(trigger.when.what) if trigger and trigger.when.kind == "event" else None
 
@@ -43,7 +45,7 @@ def mark_at(session: Session, performance: Performance | None, time: float) -> N
         return
     segment, inside = performance.clip_moment(time)
     inside = min(inside, max(0.0, segment.moving - 1e-3))
-    event = _chosen_event(session) or Event(name=fresh_name("event", (e.name for e in use.events)))
+    event = chosen_event(session) or Event(name=fresh_name("event", (e.name for e in use.events)))
     mark = Mark(event=event.id, time=round(inside, 4))
 
     def change(project: Project) -> Project:

@@ -71,6 +71,8 @@ class Session(QObject):
         self.reading_findings: tuple[Finding, ...] = loaded.findings if loaded else ()
         self.shelf = TextureShelf(self.folder)
         self.selection: tuple[str, str] = ("", "")
+        self.put_by: dict[tuple[str, ...], object] = {}
+        """What a choice held before another was taken, for when it is taken back."""
         self._found: tuple[Finding, ...] = ()
         self._checked: tuple[object, ...] = ()
         self._checked_at = 0.0
@@ -116,7 +118,7 @@ class Session(QObject):
             self.said.emit(f"{label}: {place} {problem['msg']}".strip(), "error")
             self.changed.emit()  # editors show again what holds
             return False
-        recorded = self.history.record(project, label, merge)
+        recorded = self.history.record(project, label, merge, self.selection)
         if final:
             self.history.seal()
         if recorded:
@@ -165,8 +167,9 @@ class Session(QObject):
         """Take the last edit back."""
         label = self.history.undo_label
         if label is not None:
+            was = self.project
             self.history.undo()
-            self._after_history()
+            self._after_history(was, self.history.redo_note)
             self.said.emit(f"Undone: {label}", "fine")
 
     def redo(self) -> None:
@@ -174,14 +177,18 @@ class Session(QObject):
         label = self.history.redo_label
         if label is not None:
             self.history.redo()
-            self._after_history()
+            self._after_history(self.project)
             self.said.emit(f"Redone: {label}", "fine")
 
-    def _after_history(self) -> None:
-        kind, what = self.selection
+    def _after_history(self, was: Project, noted: object = None) -> None:
+        """Let go of a selected thing that is gone; take up what was selected (`noted`) when it has come back."""
+        back = isinstance(noted, tuple) and not _has(was, noted) and _has(self.project, noted)
+        gone = self.selection != ("", "") and not _has(self.project, self.selection)
         self._dress()
         self.changed.emit()
-        if kind in THINGS and find(self.project, kind, what) is None:
+        if back and isinstance(noted, tuple):
+            self.select(*noted)
+        elif gone:
             self.select("", "")
 
     # ---- selection ------------------------------------------------------------------------------
@@ -216,7 +223,7 @@ class Session(QObject):
             self.said.emit(f"Not saved: {error}", "error")
             return False
         if project != self.project:
-            self.history.record(project, "Copy files into the project")
+            self.history.amend(project)
         for read in (self.files, self.captures):
             read.update({there: read[name] for name, there in renamed.items() if name in read})
         self.folder = self.save_folder = folder
@@ -225,3 +232,9 @@ class Session(QObject):
         self.changed.emit()
         self.said.emit(f"Saved in {folder}", "fine")
         return True
+
+
+def _has(project: Project, selection: tuple[str, str]) -> bool:
+    """Tell whether what is selected is there; of what no project holds (joints, parts) there is no telling."""
+    kind, what = selection
+    return kind not in THINGS or find(project, kind, what) is not None

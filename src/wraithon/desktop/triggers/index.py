@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtWidgets import QListWidget, QListWidgetItem
 
-from wraithon.desktop.score.marks import duplicate_mark
+from wraithon.desktop.score.marks import chosen_event, duplicate_mark
 from wraithon.desktop.theme.colours import RUST, SOFT, TEAL
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import line, soft, tool
@@ -101,13 +101,14 @@ class TriggersIndex(Index):
     # ---- doing ----------------------------------------------------------------------------------
 
     def add_trigger(self) -> None:
-        """Add a trigger that waits for the first event, and select it."""
+        """Add a trigger that waits for the selected event, or the first one, and select it."""
         project = self._session.project
         events = project.character.events if project.character else ()
+        event = chosen_event(self._session) or (events[0] if events else None)
         effect = project.effects[0].id if project.effects else None
         trigger = Trigger(
             name=fresh_name("trigger", (t.name for t in project.triggers)),
-            when=OnEvent(event=events[0].id if events else None),
+            when=OnEvent(event=event.id if event else None),
             response=(StartEffect(effect=effect),),
         )
         self._session.edit("New trigger", lambda p: put_trigger(p, trigger))

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from wraithon.desktop.theme.colours import GROUND, INK, LINE, TEAL
 from wraithon.desktop.theme.theme import figures_font
+from wraithon.desktop.widgets.basics import ShowsFocus
 from wraithon.project.life import Colour
 
 __all__ = ["ColourField", "ColourPicker", "Swatch", "to_linear", "to_screen"]
@@ -33,7 +34,7 @@ def to_linear(colour: QColor) -> Colour:
     return (round(_decode(red), 5), round(_decode(green), 5), round(_decode(blue), 5))
 
 
-class Swatch(QWidget):
+class Swatch(ShowsFocus, QWidget):
     """A colour that can be clicked.
 
     Signals
@@ -158,8 +159,8 @@ class ColourField(QWidget):
         self.picker.set_colour(colour)
 
 
-class _HueArea(QWidget):
-    """Hue along the strip below; depth to the right, lightness upwards."""
+class _HueArea(ShowsFocus, QWidget):
+    """Hue along the strip below; depth to the right, lightness upwards. Arrow keys move, with Ctrl along the hues."""
 
     edited = Signal(QColor, bool)
     STRIP = 14
@@ -169,6 +170,10 @@ class _HueArea(QWidget):
         self.setFixedHeight(112)
         self._hue, self._depth, self._light = 0.5, 0.5, 0.5
         self._on_strip = False
+        self._before: QColor | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Depth and lightness; with Ctrl, the hue")
+        self.setToolTip("Drag, or use the arrow keys: depth and lightness, with Ctrl the hue; Shift is finer")
         self._field: tuple[float, QImage] | None = None
 
     def colour(self) -> QColor:
@@ -194,16 +199,41 @@ class _HueArea(QWidget):
         self.update()
         self.edited.emit(self.colour(), final)
 
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        keys = Qt.Key
+        by = 0.01 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 0.05
+        across = {keys.Key_Left: -by, keys.Key_Right: by}.get(keys(event.key()), 0.0)
+        up = {keys.Key_Down: -by, keys.Key_Up: by}.get(keys(event.key()), 0.0)
+        if event.key() == keys.Key_Escape and self._before is not None:
+            self.set_colour(self._before)
+            self._before = None
+        elif not across and not up:
+            super().keyPressEvent(event)
+            return
+        elif event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self._hue = min(max(self._hue + across, 0.0), 0.9999)
+        else:
+            self._depth = min(max(self._depth + across, 0.0), 1.0)
+            self._light = min(max(self._light + up, 0.0), 1.0)
+        self.update()
+        self.edited.emit(self.colour(), True)
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus()
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        self._before = self.colour()
         self._on_strip = event.position().y() > self._area().bottom() + 2
         self._move(event.position(), final=False)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if event.buttons() & Qt.MouseButton.LeftButton:
+        if event.buttons() & Qt.MouseButton.LeftButton and self._before is not None:
             self._move(event.position(), final=False)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self._move(event.position(), final=True)
+        if self._before is not None:
+            self._before = None
+            self._move(event.position(), final=True)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -229,7 +259,7 @@ class _HueArea(QWidget):
         )
         spot = QPointF(x, y)
         at = QPointF(_inside(self._hue, strip.width()), strip.center().y())
-        for pen in (QPen(QColor(GROUND), 3), QPen(QColor(INK), 1.5)):
+        for pen in (QPen(QColor(GROUND), 3), QPen(QColor(TEAL if self.hasFocus() else INK), 1.5)):
             painter.setPen(pen)
             painter.drawEllipse(spot, 5, 5)
             painter.drawEllipse(at, 5, 5)

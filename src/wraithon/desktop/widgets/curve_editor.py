@@ -12,7 +12,7 @@ from PySide6.QtGui import (
     QPaintEvent,
     QPen,
 )
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from wraithon.desktop.theme.colours import GROUND, LINE, RAISED, RUST, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font
@@ -48,6 +48,10 @@ def curve_path(curve: Curve, box: QRectF, low: float, high: float) -> QPainterPa
     return path
 
 
+SNAP = 4.0
+"""Pixels within which a point is drawn to 0, to 1 and to its neighbours."""
+
+
 class CurveEditor(QWidget):
     """Edits a curve.
 
@@ -68,7 +72,7 @@ class CurveEditor(QWidget):
         self._age = NumberField("", low=0, high=1, step=0.01, name="Age of the point, 0 at birth and 1 at death")
         self._height = NumberField("", step=0.05, name="Value of the point")
         self._age.edited.connect(lambda v, final: self.plot.move_picked(v, None, final))
-        self._height.edited.connect(lambda v, final: self.plot.move_picked(None, v, final))
+        self._height.edited.connect(lambda v, final: self.plot.move_picked(None, v / self.plot.factor, final))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(4)
@@ -86,6 +90,11 @@ class CurveEditor(QWidget):
             row.addWidget(widget)
         layout.addLayout(row)
 
+    def set_measure(self, unit: str, factor: float, step: float, decimals: int, limits: tuple[float, float]) -> None:
+        """Show values times `factor` in a unit; points stay within `limits`, which are values themselves."""
+        self.plot.factor, self.plot.limits = factor, limits
+        self._height.set_measure(unit, step, decimals, limits[0] * factor, limits[1] * factor)
+
     def set_curve(self, curve: Curve, floor: float = 0.0) -> None:
         """Show a curve; nothing is signalled. `floor` is the lowest value the plot reaches at least."""
         self.plot.set_curve(curve, floor)
@@ -102,7 +111,7 @@ class CurveEditor(QWidget):
             widget.setEnabled(there)
         if there:
             self._age.set_value(points[index][0])
-            self._height.set_value(points[index][1])
+            self._height.set_value(round(points[index][1] * self.plot.factor, 6))
 
 
 class CurvePlot(Handles):
@@ -113,6 +122,17 @@ class CurvePlot(Handles):
         self.curve = Curve()
         self._floor = 0.0
         self._low, self._high = 0.0, 1.0
+        self.factor = 1.0
+        """What values are shown times."""
+        self.limits = (-1e6, 1e6)
+        """Lowest and highest value a point is moved to."""
+
+    def course(self) -> Curve:
+        return self.curve
+
+    def put_back(self, course: object) -> None:
+        assert isinstance(course, Curve)  # what `course` gave
+        self._set(list(course.points), final=True)
 
     def set_curve(self, curve: Curve, floor: float) -> None:
         """Show a curve; nothing is signalled."""
@@ -125,7 +145,7 @@ class CurvePlot(Handles):
     def _fit(self) -> None:
         values = [y for _, y in self.curve.points]
         self._low = min(self._floor, *values, 0.0)
-        self._high = max(1.0, *values) * 1.08
+        self._high = max(1.0 / self.factor, *values) * 1.08
         if self._low < 0:
             self._low *= 1.08
 
@@ -146,7 +166,7 @@ class CurvePlot(Handles):
         box = self._box()
         age = min(max((at.x() - box.left()) / box.width(), 0.0), 1.0)
         value = self._low + (box.bottom() - at.y()) / box.height() * (self._high - self._low)
-        return round(age, 3), round(value, 3)
+        return round(age, 3), round(value, 3 if self.factor == 1 else 6)
 
     def _set(self, points: list[tuple[float, float]], final: bool) -> None:
         self.curve = Curve(points=tuple(points))
@@ -160,11 +180,22 @@ class CurvePlot(Handles):
         points = list(self.curve.points)
         old_age, old_value = points[self.picked_index]
         new_age = old_age if age is None else self.between(age)
-        points[self.picked_index] = (new_age, old_value if value is None else value)
+        new_value = old_value if value is None else min(max(value, self.limits[0]), self.limits[1])
+        points[self.picked_index] = (new_age, new_value)
         self._set(points, final)
 
     def move_to(self, at: QPointF, *, final: bool) -> None:
-        self.move_picked(*self._value_at(at), final)
+        age, value = self._value_at(at)
+        if not QApplication.keyboardModifiers() & Qt.KeyboardModifier.ControlModifier:
+            value = self._drawn_to(value)
+        self.move_picked(age, value, final)
+
+    def _drawn_to(self, value: float) -> float:
+        """Return 0, 1 or a neighbour's value when it is hardly another; Ctrl keeps it free."""
+        points, k = self.curve.points, self.picked_index
+        marks = [0.0, 1.0, *(y for _, y in (*points[max(0, k - 1) : k], *points[k + 1 : k + 2]))]
+        nearest = min(marks, key=lambda mark: abs(mark - value))
+        return nearest if abs(nearest - value) * self._box().height() <= SNAP * (self._high - self._low) else value
 
     def add_at(self, at: QPointF) -> None:
         point = self._value_at(at)
@@ -210,7 +241,9 @@ class CurvePlot(Handles):
             painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
             painter.setPen(QColor(SOFT))
             where = QRectF(0, y - 7, 29, 14)
-            painter.drawText(where, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{value:g}")
+            painter.drawText(
+                where, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{value * self.factor:g}"
+            )
         for age, word in ((0.0, "birth"), (0.5, "half life"), (1.0, "death")):
             x = box.left() + age * box.width()
             painter.setPen(QPen(QColor(RAISED), 1))

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QEvent, QObject, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtCore import QEvent, QObject, QPointF, QRectF, Qt, QTimer, Signal
+from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLineEdit, QSizePolicy, QWidget
 
 from wraithon.arithmetic import evaluate
-from wraithon.desktop.theme.colours import BRICK, FAINT, INK, LINE, RAISED, SOFT, TEAL
+from wraithon.desktop.theme.colours import FAINT, INK, LINE, RAISED, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font
 from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus, shown
 from wraithon.project.base import LONGEST_NAME
@@ -18,6 +18,8 @@ __all__ = ["Check", "ChoiceField", "NumberField", "TextField", "Ticks"]
 
 DRAG_START = 3
 PIXELS_A_STEP = 4
+RUN = 700
+"""Milliseconds after which arrow keys and wheel notches are a gesture of their own."""
 ENTER = frozenset({Qt.Key.Key_Return, Qt.Key.Key_Enter})
 
 
@@ -45,10 +47,14 @@ class NumberField(OwnKeys, ShowsFocus, QWidget):
     ) -> None:
         super().__init__()
         self._value, self._low, self._high = 0.0, low, high
-        self._unit, self._step, self._decimals = unit, step, decimals
+        self._unit, self._size, self._decimals = unit, step, decimals
         self._idle = self._tip = ""
         self._pressed: QPointF | None = None
         self._from, self._dragging = 0.0, False
+        self._run = QTimer(self)
+        self._run.setSingleShot(True)
+        self._run.setInterval(RUN)
+        self._run.timeout.connect(self._run_over)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
         self.setFixedHeight(24)
@@ -77,7 +83,7 @@ class NumberField(OwnKeys, ShowsFocus, QWidget):
 
     def set_measure(self, unit: str, step: float, decimals: int, low: float, high: float) -> None:
         """Take another unit, step and bounds: one field may serve several values in turn."""
-        self._unit, self._step, self._decimals, self._low, self._high = unit, step, decimals, low, high
+        self._unit, self._size, self._decimals, self._low, self._high = unit, step, decimals, low, high
         self.update()
 
     def set_idle(self, reason: str) -> None:
@@ -93,6 +99,27 @@ class NumberField(OwnKeys, ShowsFocus, QWidget):
             self._value = value
             self.update()
             self.edited.emit(value, final)
+
+    def _step(self, by: float) -> None:
+        """Go by a step; those that follow one another soon are one gesture."""
+        before = self._value
+        self._offer(self._value + by, final=False)
+        if self._value != before:
+            self._run.start()
+
+    def _run_over(self) -> None:
+        if self._run.isActive() or self.sender() is self._run:
+            self._run.stop()
+            self.edited.emit(self._value, True)
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        self._run_over()
+        super().focusOutEvent(event)
+
+    def _cancel(self) -> None:
+        """Give up a drag: the number is what it was."""
+        self._pressed, self._dragging = None, False
+        self._offer(self._from, final=True)
 
     # ---- typing ---------------------------------------------------------------------------------
 
@@ -110,10 +137,6 @@ class NumberField(OwnKeys, ShowsFocus, QWidget):
             return
         value = evaluate(self._editor.text())
         if value is None:
-            self._editor.setStyleSheet(f"border-color: {BRICK};")
-            self._editor.setToolTip("Type a number or a sum such as 0.5*3")
-            if self._editor.hasFocus():
-                return
             value = self._value
         self._editor.hide()
         if value != self._value:
@@ -132,13 +155,15 @@ class NumberField(OwnKeys, ShowsFocus, QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         keys = Qt.Key
-        step = self._step * self._scale(event.modifiers())
+        step = self._size * self._scale(event.modifiers())
         if event.key() in {keys.Key_Up, keys.Key_Right}:
-            self._offer(self._value + step, final=True)
+            self._step(step)
         elif event.key() in {keys.Key_Down, keys.Key_Left}:
-            self._offer(self._value - step, final=True)
+            self._step(-step)
         elif event.key() in {*ENTER, keys.Key_F2}:
             self.begin_typing()
+        elif event.key() == keys.Key_Escape and self._dragging:
+            self._cancel()
         elif event.key() == keys.Key_Escape and self._editor.isVisible():
             self._editor.hide()
             self.setFocus()
@@ -158,6 +183,7 @@ class NumberField(OwnKeys, ShowsFocus, QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
+            self._run_over()
             self._pressed, self._from, self._dragging = event.position(), self._value, False
             self.setFocus()
 
@@ -169,7 +195,7 @@ class NumberField(OwnKeys, ShowsFocus, QWidget):
             return
         self._dragging = True
         steps = round(moved / PIXELS_A_STEP)
-        self._offer(self._from + steps * self._step * self._scale(event.modifiers()), final=False)
+        self._offer(self._from + steps * self._size * self._scale(event.modifiers()), final=False)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._pressed is None or event.button() != Qt.MouseButton.LeftButton:
@@ -185,7 +211,7 @@ class NumberField(OwnKeys, ShowsFocus, QWidget):
             event.ignore()  # the sheet scrolls
             return
         turns = event.angleDelta().y() / 120
-        self._offer(self._value + turns * self._step * self._scale(event.modifiers()), final=True)
+        self._step(turns * self._size * self._scale(event.modifiers()))
 
     # ---- looks ----------------------------------------------------------------------------------
 

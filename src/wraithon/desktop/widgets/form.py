@@ -225,6 +225,8 @@ class Row:
 class KindChoice(ChoiceField):
     """Picks the kind of a model that may be one of several; what both kinds share stays.
 
+    What only the other kind has is put by, and is there again when that kind is picked once more.
+
     Parameters
     ----------
     session, thing
@@ -267,7 +269,11 @@ class KindChoice(ChoiceField):
             other = self._kinds[kind]
             shared: type[Model] = next(c for c in type(self._model).__mro__ if issubclass(other, c))
             kept = {name: getattr(self._model, name) for name in shared.model_fields}
-            self._session.put(self._thing, self._what, self._path, other(**kept), self._undo)
+            here = (self._thing, self._what, self._path)
+            self._session.put_by[*here, self._model.kind] = self._model
+            earlier = self._session.put_by.get((*here, kind))
+            made = earlier.but(**kept) if isinstance(earlier, other) else other(**kept)
+            self._session.put(self._thing, self._what, self._path, made, self._undo)
 
 
 class Form(QWidget):

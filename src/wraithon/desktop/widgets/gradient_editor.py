@@ -86,6 +86,13 @@ class GradientStrip(Handles):
         self.picked_index = min(self.picked_index, len(gradient.stops) - 1)
         self.update()
 
+    def course(self) -> Gradient:
+        return self.gradient
+
+    def put_back(self, course: object) -> None:
+        assert isinstance(course, Gradient)  # what `course` gave
+        self._set(list(course.stops), final=True)
+
     def _box(self) -> QRectF:
         return QRectF(8, 4, self.width() - 16, 24)
 

@@ -36,6 +36,8 @@ class Handles(OwnKeys, ShowsFocus, QWidget):
         super().__init__()
         self.picked_index = 0
         self._dragging = False
+        self._before: object = None
+        """The course before a drag."""
         self.setFixedHeight(height)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(name)
@@ -93,19 +95,30 @@ class Handles(OwnKeys, ShowsFocus, QWidget):
         """Return how far a handle is from the mouse, given the way between them."""
         return float((way.x() ** 2 + way.y() ** 2) ** 0.5)
 
+    def course(self) -> object:
+        """Return the course as it is shown."""
+        raise NotImplementedError
+
+    def put_back(self, course: object) -> None:
+        """Show and tell a course that was shown before."""
+        raise NotImplementedError
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
         near = self.nearest(event.position())
         if near is not None:
             self.pick(near)
             self._dragging = True
+            self._before = self.course()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._dragging:
             self.move_to(event.position(), final=False)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._dragging:
+        if self._dragging and event.button() == Qt.MouseButton.LeftButton:
             self._dragging = False
             self.move_to(event.position(), final=True)
 
@@ -115,7 +128,10 @@ class Handles(OwnKeys, ShowsFocus, QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         keys = Qt.Key
-        if event.key() in {keys.Key_Delete, keys.Key_Backspace}:
+        if event.key() == keys.Key_Escape and self._dragging:
+            self._dragging = False
+            self.put_back(self._before)
+        elif event.key() in {keys.Key_Delete, keys.Key_Backspace}:
             self.delete_picked()
         elif event.key() in {keys.Key_PageUp, keys.Key_PageDown}:
             step = 1 if event.key() == keys.Key_PageDown else -1

@@ -48,10 +48,15 @@ class TreeIndex(Index):
         self.tree.setIconSize(QSize(15, 15))
         self.tree.setAccessibleName(name)
         self.tree.currentItemChanged.connect(self._picked)
-        self.tree.itemClicked.connect(self.clicked)
+        self.tree.itemClicked.connect(self._clicked)
 
     def clicked(self, item: QTreeWidgetItem, column: int) -> None:
         """Do what a click on an item does besides selecting it."""
+
+    def _clicked(self, item: QTreeWidgetItem, column: int) -> None:
+        # What is highlighted already may be selected no longer.
+        self._picked(item, None)
+        self.clicked(item, column)
 
     @contextmanager
     def filling(self) -> Iterator[None]:
@@ -85,9 +90,11 @@ class TreeIndex(Index):
     def follow(self, kind: str, what: str) -> None:
         """Show what is selected, when the tree holds it."""
         found = next((i for i in self.items() if kind_of(i) == kind and key_of(i) == what), None)
-        if found is not None and self.tree.currentItem() is not found:
+        if self.tree.currentItem() is not found:
             with self.filling():
-                self.tree.setCurrentItem(found)
+                self.tree.setCurrentItem(found)  # or none
+                if found is None:
+                    self.tree.clearSelection()
 
     def _picked(self, item: QTreeWidgetItem | None, _before: QTreeWidgetItem | None) -> None:
         if item is not None and not self._filling and kind_of(item) != GROUP:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from wraithon.desktop.effects.looks.common import BLEND, LIT, SOFT_EDGE, texture_row
 from wraithon.desktop.widgets.form import Choice, Number, Row
 from wraithon.project.look import Facing
@@ -14,12 +16,19 @@ FACINGS = (
     ("along its velocity", Facing.VELOCITY),
     ("along the skin's normal", Facing.NORMAL),
 )
+
+
+def _uncut(look: Any) -> str:
+    """Return why a sheet's cuts do nothing."""
+    return "" if look.texture else "the built-in disc has a single frame: pick a texture"
+
+
 ROWS = (
     texture_row(),
     Row(
         "sheet",
-        Number("sheet.columns", "Frames side by side in the texture", unit="wide", step=1),
-        Number("sheet.rows", "Frames above each other in the texture", unit="high", step=1),
+        Number("sheet.columns", "Frames side by side in the texture", unit="wide", step=1, idle=_uncut),
+        Number("sheet.rows", "Frames above each other in the texture", unit="high", step=1, idle=_uncut),
     ),
     BLEND,
     Row("faces", Choice("facing", "What it faces", choices=FACINGS, undo="Facing")),
