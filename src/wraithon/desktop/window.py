@@ -34,6 +34,8 @@ __all__ = ["Window"]
 
 log = logging.getLogger(__name__)
 
+SCORE = 198
+"""Pixels the score and the line above it begin with."""
 UNBOUNDED = 16_777_215
 """What Qt takes for no greatest height."""
 
@@ -69,6 +71,7 @@ class Window(QMainWindow):
         self._problems_said: set[str] = set()
         self._shown = False
         self._index_folded = False
+        self._score_high = SCORE
         self._selected_at: dict[str, tuple[str, str]] = {}
         """What was selected in each station when it was left."""
         self.began = time.perf_counter()
@@ -139,7 +142,7 @@ class Window(QMainWindow):
         self.split.addWidget(self.upper)
         self.split.addWidget(self.lower_half)
         self.split.setStretchFactor(0, 1)
-        self.split.setSizes([602, 198])
+        self.split.setSizes([602, SCORE])
         for splitter in (self.upper, self.split):
             splitter.setHandleWidth(4)
             splitter.setChildrenCollapsible(False)
@@ -364,9 +367,13 @@ class Window(QMainWindow):
 
     def fold_score(self) -> None:
         """Fold the score to the line above it, or show it again."""
-        fold = not self.score.isHidden()
+        fold, sizes = not self.score.isHidden(), self.split.sizes()
         self.score.setVisible(not fold)
-        self.lower_half.setMaximumHeight(self.transport.height() if fold else UNBOUNDED)
+        line = self.transport.height()
+        self.lower_half.setMaximumHeight(line if fold else UNBOUNDED)
+        lower = line if fold else max(self._score_high, SCORE)
+        self._score_high = sizes[1]
+        self.split.setSizes([sum(sizes) - lower, lower])
         self.transport.fold.setIcon(icon("caret-up" if fold else "caret-down"))
 
     def next_area(self) -> None:

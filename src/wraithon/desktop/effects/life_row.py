@@ -17,9 +17,20 @@ from wraithon.desktop.widgets.gradient_editor import gradient_brush
 from wraithon.particles.curves import gradient_table
 from wraithon.project.life import Attribute, LifeMode, Range, Tint
 
-__all__ = ["BIRTH", "COURSE", "LABEL", "LifeRow"]
+__all__ = ["LifeRow", "columns"]
 
 LABEL, BIRTH, COURSE = 82, 108, 78
+FIGURES, NARROW, ROOMY = 88.0, 44.0, 220.0
+"""Least width of what is drawn with its figures, without them, and the room from which on they are shown."""
+
+
+def columns(width: int) -> tuple[tuple[float, float], ...]:
+    """Return left and width of the columns birth, course and drawn; where it is narrow, drawn has no figures."""
+    free = width - LABEL - 28.0
+    drawn = max(FIGURES, free * 0.26) if free >= ROOMY else NARROW
+    birth = min(BIRTH, (free - drawn) * 0.58)
+    course = min(COURSE, free - drawn - birth)
+    return (LABEL, birth), (LABEL + birth + 8, course), (LABEL + birth + course + 16, free - birth - course + 4)
 
 
 class LifeRow(ShowsFocus, QWidget):
@@ -65,10 +76,7 @@ class LifeRow(ShowsFocus, QWidget):
 
     def _cells(self) -> tuple[QRectF, QRectF, QRectF]:
         top, high = 5.0, self.height() - 10.0
-        left = LABEL
-        birth = QRectF(left, top, BIRTH, high)
-        course = QRectF(left + BIRTH + 8, top, COURSE, high)
-        drawn = QRectF(course.right() + 8, top, self.width() - course.right() - 12, high)
+        birth, course, drawn = (QRectF(left, top, wide, high) for left, wide in columns(self.width()))
         return birth, course, drawn
 
     def paintEvent(self, _event: QPaintEvent) -> None:
@@ -168,7 +176,8 @@ class LifeRow(ShowsFocus, QWidget):
         box: QRectF,
     ) -> None:
         span = max(top - bottom, 1e-9)
-        plot = QRectF(box.left(), box.top(), min(box.width() * 0.36, 40), box.height())
+        share = 0.3 if box.width() >= FIGURES else 1.0
+        plot = QRectF(box.left(), box.top(), min(box.width() * share, 40), box.height())
         xs = np.linspace(plot.left(), plot.right(), 24)
         rows = np.linspace(0, len(low) - 1, 24).astype(int)
 
@@ -185,7 +194,8 @@ class LifeRow(ShowsFocus, QWidget):
         # The unit stands in the cell at birth already.
         plain = Unit("", unit.factor, decimals=unit.decimals)
         words = range_words(Range(low=float(low.min()), high=float(high.max())), plain)
-        painter.drawText(box.adjusted(plot.width() + 5, 0, 12, 0), Qt.AlignmentFlag.AlignVCenter, words)
+        if box.width() >= FIGURES:
+            painter.drawText(box.adjusted(plot.width() + 5, 0, 12, 0), Qt.AlignmentFlag.AlignVCenter, words)
 
     def _paint_tint(self, painter: QPainter, tint: Tint, birth: QRectF, course: QRectF, drawn: QRectF) -> None:
         replaced = tint.life is not None and tint.mode is LifeMode.REPLACE

@@ -9,7 +9,7 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from wraithon.desktop.effects.attribute_editor import AttributeEditor
-from wraithon.desktop.effects.life_row import BIRTH, COURSE, LABEL, LifeRow
+from wraithon.desktop.effects.life_row import LifeRow, columns
 from wraithon.desktop.theme.colours import PANEL, SOFT
 from wraithon.desktop.theme.theme import text_font
 from wraithon.project.effect import ATTRIBUTES, Layer
@@ -80,9 +80,5 @@ class _LifeHead(QWidget):
         painter.fillRect(self.rect(), QColor(PANEL))
         painter.setFont(text_font(11))
         painter.setPen(QColor(SOFT))
-        for x, words in (
-            (LABEL, "at birth"),
-            (LABEL + BIRTH + 8, "through life"),
-            (LABEL + BIRTH + COURSE + 16, "drawn"),
-        ):
+        for (x, _), words in zip(columns(self.width()), ("at birth", "through life", "drawn"), strict=True):
             painter.drawText(QPointF(x, 13), words)

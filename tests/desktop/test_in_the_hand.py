@@ -1,0 +1,443 @@
+"""What the hand expects: Escape gives up, runs of keys are one step, what is not seen is not selected."""
+
+import subprocess
+import sys
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QTreeWidgetItem
+
+from tests.desktop.conftest import close_window, open_window, settle
+from tests.desktop.test_courses import Held
+from tests.desktop.test_score import EVENT_Y, flag_x, mark, score  # noqa: F401  # a fixture
+from wraithon.desktop.effects.attribute_editor import AttributeEditor, RangeBar, _same_drawn
+from wraithon.desktop.session.session import Session
+from wraithon.desktop.widgets.colours import ColourPicker, to_linear, to_screen
+from wraithon.desktop.widgets.curve_editor import CurveEditor
+from wraithon.desktop.widgets.fields import NumberField
+from wraithon.meeting import met
+from wraithon.project.edit import put_effect
+from wraithon.project.history import History
+from wraithon.project.life import Attribute, Curve, LifeMode
+from wraithon.project.project import Project
+
+KEYS, HAND, OTHER = Qt.Key, Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
+CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+
+
+@pytest.fixture
+def shown(themed):
+    made = []
+
+    def show(widget, wide=300, high=180):
+        made.append(widget)
+        widget.resize(wide, high)
+        widget.show()
+        widget.activateWindow()
+        QTest.qWaitForWindowActive(widget)
+        return widget
+
+    yield show
+    for widget in made:
+        widget.close()
+        widget.deleteLater()
+
+
+def told_by(widget):
+    told = []
+    widget.edited.connect(lambda *what: told.append(what))
+    return told
+
+
+# ---- numbers --------------------------------------------------------------------------------------
+
+
+def test_escape_gives_up_the_drag_of_a_number(shown):
+    field = shown(NumberField(low=0, high=99, step=1))
+    field.set_value(10)
+    told = told_by(field)
+    QTest.mousePress(field, HAND, pos=QPoint(20, 10))
+    QTest.mouseMove(field, QPoint(80, 10))
+    assert field.value > 10
+    QTest.keyClick(field, KEYS.Key_Escape)
+    assert field.value == 10
+    assert told[-1] == (10, True)
+    QTest.mouseMove(field, QPoint(120, 10))
+    QTest.mouseRelease(field, HAND, pos=QPoint(120, 10))
+    assert field.value == 10
+    assert not field._editor.isVisible()
+
+
+def test_keys_in_a_row_are_one_gesture_that_ends_by_itself(shown, qtbot):
+    field = shown(NumberField(low=0, high=99, step=1))
+    told = told_by(field)
+    for _ in range(5):
+        QTest.keyClick(field, KEYS.Key_Up)
+    assert [final for _, final in told] == [False] * 5
+    qtbot.waitUntil(lambda: told[-1] == (5, True), timeout=3000)
+    assert len(told) == 6
+
+
+@pytest.mark.parametrize("end", ["focus", "press"])
+def test_a_run_of_keys_ends_when_something_else_begins(shown, end):
+    field = shown(NumberField(low=0, high=99, step=1))
+    told = told_by(field)
+    QTest.keyClick(field, KEYS.Key_Up)
+    if end == "focus":
+        field.clearFocus()
+    else:
+        QTest.mousePress(field, HAND, pos=QPoint(20, 10))
+    assert told == [(1, False), (1, True)]
+
+
+# ---- history --------------------------------------------------------------------------------------
+
+
+def test_a_run_of_edits_that_leads_back_is_no_step():
+    project = Project(seed=1)
+    history = History(project)
+    history.record(project.but(seed=2), "Seed", "seed")
+    history.record(project.but(seed=3), "Seed", "seed")
+    history.record(project.but(seed=1), "Seed", "seed")
+    assert history.undo_label is None
+    assert history.project.seed == 1
+    assert not history.record(project.but(seed=1), "Seed", "seed")
+
+
+def test_what_is_amended_is_no_step_and_undo_still_works():
+    history = History(Project(seed=1))
+    history.record(Project(seed=2), "Seed")
+    history.amend(history.project.but(name="kept"))
+    assert (history.undo_label, history.project.name) == ("Seed", "kept")
+    history.undo()
+    assert (history.project.seed, history.undo_label) == (1, None)
+
+
+def test_saving_adds_no_step_of_undo(qtbot, demo, tmp_path):
+    window = open_window(qtbot, demo)
+    window.picture.turn(40, 10)
+    assert window.keeper.save_in(tmp_path / "mine")
+    assert window.session.history.undo_label is None
+    assert window.session.project.view == window.picture.view
+    close_window(window)
+
+
+# ---- selection ------------------------------------------------------------------------------------
+
+
+def test_each_station_comes_back_with_what_was_selected_there(window):
+    session = window.session
+    session.select("layer", "plume-glints")
+    window.station("character")
+    assert session.selection == ("", "")
+    session.select("joint", "head")
+    window.station("effects")
+    assert session.selection == ("layer", "plume-glints")
+    window.station("character")
+    assert session.selection == ("joint", "head")
+
+
+@pytest.mark.parametrize("act", ["delete", "duplicate"])
+def test_nothing_that_is_not_seen_is_deleted_or_doubled(window, act):
+    before = window.session.project
+    window.session.select("layer", "plume-glints")
+    window.station("character")
+    getattr(window, act)()
+    window.index("effects").toggle_mute()
+    assert window.session.project is before
+
+
+def test_a_click_on_a_highlighted_row_selects_it(qtbot, window):
+    tree = window.index("effects").tree
+    window.session.select("layer", "plume-glints")
+    item = tree.currentItem()
+    window.session.selection = ("", "")  # let go of without the tree's knowing
+    qtbot.mouseClick(tree.viewport(), HAND, pos=tree.visualItemRect(item).center())
+    assert window.session.selection == ("layer", "plume-glints")
+
+
+def test_what_is_selected_elsewhere_is_highlighted_nowhere(window):
+    window.session.select("layer", "plume-glints")
+    window.session.select("", "")
+    tree = window.index("effects").tree
+    assert tree.selectedItems() == []
+    assert not isinstance(tree.currentItem(), QTreeWidgetItem)
+
+
+def test_undoing_a_deletion_selects_what_came_back(window):
+    session = window.session
+    session.select("layer", "plume-glints")
+    window.delete()
+    assert session.selection != ("layer", "plume-glints")
+    session.undo()
+    assert session.selection == ("layer", "plume-glints")
+
+
+# ---- events, triggers, solo -----------------------------------------------------------------------
+
+
+def test_marking_again_marks_the_same_event(score):  # noqa: F811  # the fixture
+    score.session.select("mark", "blow")
+    score.mark_at(0.35)
+    new = score.session.selection[1]
+    assert mark(score, new).event == "hit"
+    score.mark_at(0.45)
+    assert len(score.session.project.character.events) == 2
+    assert flag_x(score, new) > 0
+    assert EVENT_Y > 0
+
+
+def test_a_new_trigger_takes_the_selected_event(window):
+    events = window.session.project.character.events
+    window.station("triggers")
+    window.session.select("event", events[-1].id)
+    window.index("triggers").add_trigger()
+    assert window.session.project.trigger(window.session.selection[1]).when.event == events[-1].id
+
+
+def test_ending_solo_gives_back_what_was_muted_before(window):
+    session, index = window.session, window.index("effects")
+    session.select("layer", "plume-feathers")
+    effect, _ = session.project.layer("plume-feathers")
+    more = effect.layers[1].but(id="third", name="third", muted=True)
+    session.edit("Third", lambda p: put_effect(p, effect.but(layers=(*effect.layers, more))))
+    index.solo()
+    assert [layer.muted for layer in session.project.effect(effect.id).layers] == [False, True, True]
+    index.solo()
+    assert [layer.muted for layer in session.project.effect(effect.id).layers] == [False, False, True]
+
+
+# ---- courses --------------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def curve(qtbot, themed):
+    editor = CurveEditor()
+    qtbot.addWidget(editor)
+    return Held(editor, editor.set_curve, Curve.through((0, 0.0), (0.5, 0.7), (1, 0.25)))
+
+
+def test_escape_gives_up_the_drag_of_a_point(curve):
+    before = curve.value
+    QTest.mousePress(curve.handles, HAND, pos=curve.at(1))
+    QTest.mouseMove(curve.handles, curve.at(1) + QPoint(30, 20))
+    assert curve.value != before
+    QTest.keyClick(curve.handles, KEYS.Key_Escape)
+    assert curve.value == before
+    assert curve.told[-1] is True
+    QTest.mouseMove(curve.handles, curve.at(1) + QPoint(60, 20))
+    assert curve.value == before
+
+
+def test_only_the_left_button_drags(curve):
+    before = curve.value
+    QTest.mousePress(curve.handles, OTHER, pos=curve.at(1))
+    QTest.mouseMove(curve.handles, curve.at(1) + QPoint(30, 20))
+    QTest.mouseRelease(curve.handles, OTHER, pos=curve.at(1) + QPoint(30, 20))
+    assert curve.value == before
+
+
+@pytest.mark.parametrize(("value", "drawn_to"), [(0.985, 1.0), (0.012, 0.0), (0.26, 0.25), (0.6, 0.6)])
+def test_points_are_drawn_to_nought_one_and_their_neighbours(curve, value, drawn_to):
+    plot = curve.handles
+    plot.picked_index = 1
+    assert plot._drawn_to(value) == pytest.approx(drawn_to)
+
+
+def test_points_stay_within_what_the_attribute_can_be(curve):
+    curve.editor.set_measure("", 1.0, 0.01, 3, (0.0, 1.0))
+    curve.handles.picked_index = 1
+    for value, kept in ((7.0, 1.0), (-3.0, 0.0)):
+        curve.handles.move_picked(None, value, True)
+        assert curve.value.points[1][1] == kept
+
+
+def test_a_replacing_size_is_in_centimetres_like_its_row(themed):
+    editor = AttributeEditor()
+    attribute = Attribute.of(0.06, 0.13, Curve.through((0, 0.05), (1, 0.1))).but(mode=LifeMode.REPLACE)
+    editor.show_attribute("size", attribute)
+    height = editor._curve._height
+    assert (height.value, height._unit) == (5, "cm")
+    told = told_by(editor)
+    height._offer(8.0, final=True)
+    assert told[-1][0].life.points[0] == (0, pytest.approx(0.08))
+    editor.deleteLater()
+
+
+@pytest.mark.parametrize("start", list(LifeMode))
+@pytest.mark.parametrize("end", list(LifeMode))
+def test_another_way_of_meeting_birth_keeps_what_is_drawn(start, end):
+    attribute = Attribute.of(0.06, 0.14, Curve.through((0, 0.5), (0.3, 1.5), (1, 0.2))).but(mode=start)
+    other = attribute.but(life=_same_drawn(attribute, end), mode=end)
+    for (_, before), (_, after) in zip(attribute.life.points, other.life.points, strict=True):
+        assert met(0.1, after, other.code) == pytest.approx(met(0.1, before, attribute.code), abs=1e-5)
+
+
+def test_a_course_that_was_made_steady_comes_back(themed):
+    editor = AttributeEditor()
+    course = Curve.through((0, 0.2), (0.4, 0.9), (1, 0.1))
+    editor.show_attribute("size", Attribute.of(1, 2, course), "layer")
+    told = told_by(editor)
+    editor._mode_chosen(None, True)
+    editor.show_attribute("size", told[-1][0], "layer")
+    editor._mode_chosen(LifeMode.SCALE, True)
+    assert told[-1][0].life == course
+    editor.show_attribute("size", Attribute.of(1), "another")
+    editor._mode_chosen(LifeMode.SCALE, True)
+    assert told[-1][0].life != course
+    editor.deleteLater()
+
+
+def test_a_kind_that_is_picked_again_has_kept_its_work(window):
+    session = window.session
+    session.select("layer", "plume-feathers")
+    kind = window.sheet("effects").source.kind
+    source = session.project.layer("plume-feathers")[1].source
+    kind._picked("point", True)
+    kind._picked("skin", True)
+    assert session.project.layer("plume-feathers")[1].source == source
+
+
+# ---- bars and colours by keys ---------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("key", "modifier", "low", "high"),
+    [
+        (KEYS.Key_Right, Qt.KeyboardModifier.NoModifier, 2.1, 4.1),
+        (KEYS.Key_Left, SHIFT, 2.0, 3.9),
+        (KEYS.Key_Up, CTRL, 2.1, 4.0),
+    ],
+)
+def test_a_range_is_moved_by_keys(shown, key, modifier, low, high):
+    bar = shown(RangeBar())
+    bar.set_range(2, 4, 0, 10)
+    told = told_by(bar)
+    QTest.keyClick(bar, key, modifier)
+    assert told == [(pytest.approx(low), pytest.approx(high), True)]
+    assert bar.accessibleName()
+    assert bar.focusPolicy() & Qt.FocusPolicy.TabFocus
+
+
+def test_a_range_keeps_its_order_and_its_scale_by_keys(shown):
+    bar = shown(RangeBar())
+    bar.set_range(0, 10, 0, 10)
+    QTest.keyClick(bar, KEYS.Key_Right)
+    assert (bar.low, bar.high) == (0, 10)
+    bar.set_range(4, 4, 0, 10)
+    QTest.keyClick(bar, KEYS.Key_Right, CTRL)
+    assert bar.low <= bar.high
+
+
+def test_colours_are_chosen_by_keys(shown):
+    picker = shown(ColourPicker())
+    picker.set_colour(to_linear(to_screen((0.2, 0.05, 0.05))))
+    told = told_by(picker)
+    area = picker._area
+    area.setFocus()
+    hue, depth, light = area._hue, area._depth, area._light
+    QTest.keyClick(area, KEYS.Key_Right)
+    QTest.keyClick(area, KEYS.Key_Up, SHIFT)
+    QTest.keyClick(area, KEYS.Key_Right, CTRL)
+    assert (area._depth, area._light) == pytest.approx((depth + 0.05, light + 0.01))
+    assert area._hue == pytest.approx(hue + 0.05)
+    assert [final for _, final in told] == [True] * 3
+    assert area.accessibleName()
+
+
+# ---- the window -----------------------------------------------------------------------------------
+
+
+def test_tab_leaves_the_picture(qtbot, window):
+    window.activateWindow()
+    window.picture.setFocus()
+    QTest.keyClick(window.picture, KEYS.Key_Tab)
+    assert window.focusWidget() is not window.picture
+    assert window.sheets.isVisible()
+
+
+def test_index_and_score_fold_and_the_picture_has_the_room(qtbot, window):
+    def share():
+        settle(0.1)
+        return window.picture.width() * window.picture.height() / (1280 * 800)
+
+    assert share() > 1 / 3
+    window.fold_index()
+    window.fold_score()
+    assert share() > 0.6
+    assert window.sheets.width() >= 340
+    assert window.transport.isVisible()
+    window.fold_index()
+    window.fold_score()
+    assert share() == pytest.approx(0.351, abs=0.01)
+
+
+def test_folds_are_remembered(qtbot, demo):
+    first = open_window(qtbot, demo)
+    first.fold_index()
+    first.fold_score()
+    close_window(first)
+    second = open_window(qtbot, demo)
+    assert second.indexes.isHidden()
+    assert second.score.isHidden()
+    second.fold_index()
+    second.fold_score()
+    settle(0.1)
+    assert second.score.height() >= 146
+    close_window(second)
+
+
+def test_a_message_is_cut_only_where_the_window_ends(window):
+    words = "x" * 90
+    window.transport.say(words, "fine")
+    assert window.transport.said.text() == words
+    settle(0.05)
+    needed = window.transport.said.fontMetrics().horizontalAdvance(words)
+    assert window.transport.said.width() > min(needed, 520)
+
+
+def test_from_above_a_drag_upwards_slides(window):
+    window.picture.look_from(0, 88)
+    before = np.array(window.picture.view.target)
+    window.picture.slide(0, 40)
+    assert np.linalg.norm(np.array(window.picture.view.target) - before) > 0.05
+
+
+def test_a_click_on_an_anchors_handle_changes_nothing(qtbot, window):
+    anchor = window.session.project.character.anchors[0]
+    window.station("character")
+    window.session.select("anchor", anchor.id)
+    qtbot.waitUntil(lambda: anchor.id in window.picture.shot.places)
+    settle(0.1)
+    place = window.picture.project(window.picture.shot.places[anchor.id][None, :3, 3])[0]
+    before = window.session.project
+    qtbot.mouseClick(window.picture, HAND, pos=QPoint(round(place[0]), round(place[1])))
+    assert window.session.project is before
+    QTest.mousePress(window.picture, HAND, pos=QPoint(round(place[0]), round(place[1])))
+    QTest.mouseMove(window.picture, QPoint(round(place[0]) + 30, round(place[1])))
+    assert window.session.project is not before
+    QTest.keyClick(window.picture, KEYS.Key_Escape)
+    assert window.session.project == before
+    assert window.session.history.undo_label is None
+    QTest.mouseRelease(window.picture, HAND, pos=QPoint(round(place[0]) + 30, round(place[1])))
+    assert window.session.project == before
+
+
+def test_dragging_an_anchor_imports_nothing_heavy():
+    program = (
+        "import sys, numpy as np\n"
+        "from wraithon.character.anchoring import moved, turned, on_whole_centimetres\n"
+        "from wraithon.project.character import Anchor\n"
+        "a = turned(Anchor(joint='x'), 1, 20.0)\n"
+        "moved(on_whole_centimetres(a), np.eye(4, dtype=np.float32), np.ones(3), 1.0)\n"
+        "print('scipy.spatial' in sys.modules)"
+    )
+    done = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, check=True)
+    assert done.stdout.strip() == "False"
+
+
+def test_sessions_of_their_own_start_with_nothing_put_by(demo):
+    assert Session(replace(demo)).put_by == {}
