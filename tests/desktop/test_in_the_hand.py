@@ -19,7 +19,8 @@ from wraithon.desktop.widgets.colours import ColourPicker, to_linear, to_screen
 from wraithon.desktop.widgets.curve_editor import CurveEditor
 from wraithon.desktop.widgets.fields import NumberField
 from wraithon.meeting import met
-from wraithon.project.edit import put_effect
+from wraithon.picture.camera import camera_of
+from wraithon.project.edit import put_effect, with_character
 from wraithon.project.history import History
 from wraithon.project.life import Attribute, Curve, LifeMode
 from wraithon.project.project import Project
@@ -441,3 +442,54 @@ def test_dragging_an_anchor_imports_nothing_heavy():
 
 def test_sessions_of_their_own_start_with_nothing_put_by(demo):
     assert Session(replace(demo)).put_by == {}
+
+
+# ---- framing and mending --------------------------------------------------------------------------
+
+
+def in_picture(window, points):
+    view, size = window.picture.view, (window.picture.width(), window.picture.height())
+    places = camera_of(view, window.picture.shot.centre).project(points, *size)
+    return (places[:, 2] > 0) & (np.abs(places[:, :2] - np.array(size) / 2) <= np.array(size) / 2).all(axis=1)
+
+
+@pytest.mark.parametrize("change", [{}, {"height": 3.0}, {"scale": 320.0}, {"scale": 0.05}, {"scale": 4000.0}])
+def test_f_frames_the_character_however_tall_or_far(qtbot, window, change):
+    use = window.session.project.character
+    window.session.edit("Change", lambda p: with_character(p, lambda u: u.but(**change)))
+    tall = 1.75 * change.get("scale", 1.0)
+
+    def shown_so():
+        skin = window.picture.shot.skin
+        return skin is not None and abs(np.ptp(skin[:, 1]) - tall) < 0.2 * tall
+
+    qtbot.waitUntil(shown_so, timeout=20_000)
+    QTest.keyClick(window.picture, KEYS.Key_F)
+    assert in_picture(window, window.picture.shot.skin).all()
+    middle = window.picture.shot.skin.mean(axis=0)[None]
+    assert in_picture(window, middle).all()
+    assert use is not None
+
+
+@pytest.mark.parametrize(("kind", "what"), [("joint", "head"), ("part", "mask"), ("anchor", None)])
+def test_f_frames_what_is_selected(qtbot, window, kind, what):
+    what = what or window.session.project.character.anchors[0].id
+    window.station("character")
+    window.session.select(kind, what)
+    qtbot.waitUntil(lambda: window.picture.shot.skin is not None, timeout=20_000)
+    whole = window.picture.view.distance
+    QTest.keyClick(window.picture, KEYS.Key_F)
+    assert window.picture.view.distance < whole / 2
+
+
+def test_a_remedy_is_one_press_and_one_step_of_undo(qtbot, window):
+    window.session.edit("Scale", lambda p: with_character(p, lambda u: u.but(scale=100.0)))
+    window.station("character")
+    window.session.select("", "")
+    (button,) = window.sheet("character").remedies
+    assert button.text() == "Scale it by 0.01"
+    qtbot.mouseClick(button, HAND)
+    assert window.session.project.character.scale == pytest.approx(1.0)
+    assert window.sheet("character").remedies == []
+    window.session.undo()
+    assert window.session.project.character.scale == 100

@@ -61,7 +61,19 @@ def shot(time=0.0, *, playing=False, records=(), alive=(0, 5, 20, 3)):
     nothing = np.zeros((0, 3), np.float32)
     pixels = np.zeros((8, 8, 4), np.uint8)
     return Shot(
-        pixels, time, playing, True, camera_of(View(), (0, 0, 0)), {}, nothing, figures, records, trace, (), 1.0
+        pixels,
+        time,
+        playing,
+        True,
+        camera_of(View(), (0, 0, 0)),
+        {},
+        nothing,
+        figures,
+        records,
+        trace,
+        (),
+        (0.0, 0.0, 0.0),
+        1.0,
     )
 
 

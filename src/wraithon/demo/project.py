@@ -100,7 +100,7 @@ def _triggers() -> tuple[Trigger, ...]:
             name="from the start",
             when=AtStart(),
             response=(
-                StartEffect(effect="plume-drift", anchor="heart"),
+                StartEffect(effect="plume-drift"),
                 StartEffect(effect="drizzle", anchor="overhead"),
             ),
         ),

@@ -54,7 +54,7 @@ def _groups(desk: Desk) -> tuple[tuple[Command, ...], ...]:
             *(command for station in STATIONS for command in desk.index(station.key).commands()),
         ),
         (
-            ("Frame the character", "F", picture.frame_all),
+            ("Frame what is selected, or the character", "F", desk.frame),
             *sides,
             ("Only the picture", "F9", desk.toggle_panels),
             ("Fold the list", "F7", desk.fold_index),

@@ -34,6 +34,9 @@ class Desk(Protocol):
     def toggle_panels(self) -> None:
         """Show only the picture, or everything again."""
 
+    def frame(self) -> None:
+        """Look at what is selected, or at the whole character."""
+
     def fold_index(self) -> None:
         """Fold the list to its head, or show it again."""
 

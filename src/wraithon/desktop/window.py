@@ -6,6 +6,7 @@ import logging
 import time
 from pathlib import Path
 
+import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QSplitter, QStackedWidget, QVBoxLayout, QWidget
@@ -34,6 +35,8 @@ __all__ = ["Window"]
 
 log = logging.getLogger(__name__)
 
+CLOSE = 0.25
+"""Metres around a joint or an anchor that are looked at."""
 SCORE = 198
 """Pixels the score and the line above it begin with."""
 UNBOUNDED = 16_777_215
@@ -389,6 +392,24 @@ class Window(QMainWindow):
             while first is not area and not (first.focusPolicy() & Qt.FocusPolicy.TabFocus and first.isVisible()):
                 first = first.nextInFocusChain()
             first.setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    def frame(self) -> None:
+        """Look at what is selected, or at the whole character."""
+        (kind, what), shot, character = self.session.selection, self.picture.shot, self.session.character
+        points = None
+        if shot is not None and character is not None:
+            if kind == "joint" and (node := character.skeleton.index.get(what)) is not None and len(shot.joints):
+                points = shot.joints[node : node + 1]
+            elif kind == "anchor" and what in shot.places:
+                points = shot.places[what][None, :3, 3]
+            elif kind == "part" and shot.skin is not None:
+                part = next((part for part in character.parts if part.name == what), character.parts[0])
+                rows = slice(part.first_triangle, part.first_triangle + part.triangle_count)
+                points = shot.skin[np.unique(character.mesh.triangles[rows])]
+        if points is None:
+            self.picture.frame_all()
+        else:
+            self.picture.frame(points, CLOSE)
 
     def compare(self) -> None:
         """Wipe between the kept picture and now."""

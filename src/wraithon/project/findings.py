@@ -12,18 +12,19 @@ from typing import TYPE_CHECKING
 from wraithon.meeting import met
 from wraithon.project.emission import MOST_ALIVE, Emission
 from wraithon.project.life import Attribute
-from wraithon.project.source import SkinSource
+from wraithon.project.look import Facing, Look, SpriteLook
+from wraithon.project.source import Heading, JointSet, Mode, SkinSource
 from wraithon.project.trigger import MOST_WAITING
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
 
-    from wraithon.project.character import CharacterUse, ClipUse
+    from wraithon.project.character import CharacterUse, ClipUse, Event
     from wraithon.project.effect import Effect, Layer
     from wraithon.project.project import Project
-    from wraithon.project.trigger import Trigger
+    from wraithon.project.trigger import StartEffect, Trigger
 
-__all__ = ["CharacterFacts", "Finding", "Level", "check", "inside"]
+__all__ = ["CharacterFacts", "Finding", "Level", "Remedy", "check", "inside", "turns_in_vain"]
 
 
 class Level(StrEnum):
@@ -34,6 +35,15 @@ class Level(StrEnum):
 
 
 @dataclass(frozen=True)
+class Remedy:
+    """What mends a finding about a character at one stroke: a field of its use, and the value it gets."""
+
+    words: str
+    field: str
+    value: float
+
+
+@dataclass(frozen=True)
 class Finding:
     """One thing noticed: where, what, and what to do. `about` is the id of what it concerns."""
 
@@ -41,6 +51,7 @@ class Finding:
     place: str
     message: str
     about: str = ""
+    remedy: Remedy | None = None
 
 
 @dataclass(frozen=True)
@@ -147,6 +158,7 @@ def _check_effect(
             *_layer_messages(layer, on_stage, textures),
             *_emission_messages(effect, layer, project.step_rate),
             *_source_messages(project, layer),
+            *_idle_messages(effect, layer),
         ):
             yield Finding(level, place, message, layer.id)
 
@@ -209,6 +221,32 @@ def _emission_messages(effect: Effect, layer: Layer, rate: int) -> Iterator[tupl
         )
 
 
+def _idle_messages(effect: Effect, layer: Layer) -> Iterator[tuple[Level, str]]:
+    """Yield settings that do nothing beside others."""
+    usual = (type(layer).model_fields["turn"].default, Attribute.of(0))
+    idle = turns_in_vain(layer.look)
+    if idle and not (layer.turn in usual and layer.spin in usual):
+        yield Level.WARNING, f"turn and spin do nothing: {idle}"
+    if layer.look.frames > 1 and not layer.look.texture:
+        yield Level.WARNING, "its sheet does nothing: the built-in disc has a single frame; pick a texture"
+    source = layer.source
+    bones = source.joints if isinstance(source, SkinSource) and source.mode is Mode.BONES else JointSet()
+    if bones.names and bones.falloff != JointSet().falloff:
+        yield Level.WARNING, "falloff does nothing on bones: they belong to their joints whole"
+    for burst in layer.emission.bursts:
+        if effect.length is not None and burst.count and burst.time > effect.length:
+            when = f"a burst at {burst.time:g} s comes after the effect's end ({effect.length:g} s)"
+            yield Level.WARNING, f"{when}: it never happens"
+
+
+def turns_in_vain(look: Look) -> str:
+    """Return why turn and spin do nothing under a look; nothing when they do."""
+    if not isinstance(look, SpriteLook):
+        return "ribbons lie along their births"
+    words = {Facing.VELOCITY: "its sprites face along their velocity", Facing.NORMAL: "its sprites face the normal"}
+    return words.get(look.facing, "")
+
+
 def _top(attribute: Attribute) -> float:
     """Return the highest that is ever drawn."""
     highest = max(y for _, y in attribute.life.points) if attribute.life else 1.0
@@ -231,6 +269,18 @@ class _Known:
     def __init__(self, project: Project) -> None:
         use = project.character
         self.effects = {effect.id for effect in project.effects}
+        self.skinned = {
+            effect.id
+            for effect in project.effects
+            if effect.layers
+            and all(
+                isinstance(layer.source, SkinSource)
+                and layer.source.aim.heading is not Heading.FORWARD
+                and not any(hasattr(force, "anchor") for force in layer.motion.forces)
+                for layer in effect.layers
+            )
+        }
+        """Effects that an anchor means nothing to: all of them is born on the character."""
         self.events = {event.id: event for event in use.events} if use else {}
         self.anchors = {anchor.id for anchor in use.anchors} if use else set()
         self.marked = {mark.event for clip in use.clips for mark in clip.marks} if use else set()
@@ -250,13 +300,21 @@ def _check_trigger(trigger: Trigger, known: _Known) -> Iterator[Finding]:
     if not trigger.response:
         yield Finding(Level.WARNING, here, "its response does nothing; add a step", trigger.id)
     for step in trigger.response:
-        if step.effect not in known.effects:
-            yield Finding(Level.ERROR, here, "a step starts no effect; pick one", trigger.id)
-        if step.anchor is not None and step.anchor not in known.anchors:
-            yield Finding(Level.ERROR, here, "a step's anchor is gone; pick another", trigger.id)
-        if step.anchor is None and (event is None or event.anchor not in known.anchors):
-            message = "neither the step nor its event names an anchor: it will start at the character's root"
-            yield Finding(Level.WARNING, here, message, trigger.id)
+        for level, message in _step_messages(step, event, known):
+            yield Finding(level, here, message, trigger.id)
+
+
+def _step_messages(step: StartEffect, event: Event | None, known: _Known) -> Iterator[tuple[Level, str]]:
+    skinned = step.effect in known.skinned
+    if step.effect not in known.effects:
+        yield Level.ERROR, "a step starts no effect; pick one"
+    if step.anchor is not None and step.anchor not in known.anchors:
+        yield Level.ERROR, "a step's anchor is gone; pick another"
+    elif step.anchor is not None and skinned:
+        yield Level.WARNING, "a step's anchor does nothing: its effect is born on the character"
+    if step.anchor is None and not skinned and (event is None or event.anchor not in known.anchors):
+        message = "neither the step nor its event names an anchor: it will start at the character's root"
+        yield Level.WARNING, message
 
 
 def _overload(project: Project) -> Iterator[Finding]:

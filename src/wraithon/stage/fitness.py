@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Mapping
 from typing import TYPE_CHECKING
 
-from wraithon.character.checkup import check_clip, check_mesh
-from wraithon.project.findings import Finding, Level
+from wraithon.character.checkup import check_clip, check_mesh, height_of
+from wraithon.character.pose import rest_skin
+from wraithon.project.findings import Finding, Level, Remedy
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character
@@ -15,6 +17,10 @@ if TYPE_CHECKING:
 
 __all__ = ["fitness_findings"]
 
+SMALLEST, USUAL, LARGEST = 0.1, 1.7, 20.0
+"""Metres between which a character usually is tall, and how tall it mostly is."""
+APART = 0.06
+"""Share of its height that it may stand off the ground."""
 MOST = 12
 """Findings of a character's clips that are listed."""
 
@@ -29,7 +35,26 @@ def fitness_findings(project: Project, characters: Mapping[str, Character]) -> l
     return found
 
 
+def _measured(use: CharacterUse, character: Character) -> Iterator[Finding]:
+    """Yield what is odd about how large a character is and where it stands, each with what mends it."""
+    tall = height_of(character) * use.scale
+    place = f'character "{use.name}"'
+    if tall > 0 and not SMALLEST <= tall <= LARGEST:
+        power = 10.0 ** round(math.log10(USUAL / tall))
+        scale = float(f"{use.scale * power:.6g}")
+        message = f"it stands {tall:.3g} m tall: its file is in another unit, or very large or small indeed"
+        yield Finding(Level.WARNING, place, message, use.id, Remedy(f"Scale it by {power:g}", "scale", scale))
+        return
+    lowest = float(rest_skin(character).positions[:, 1].min()) * use.scale + use.height
+    if tall > 0 and abs(lowest) > APART * tall:
+        way = "below" if lowest < 0 else "above"
+        message = f"at rest its lowest point is {abs(lowest):.2f} m {way} the ground"
+        words = f"{'Raise' if lowest < 0 else 'Lower'} it by {abs(lowest):.2f} m"
+        yield Finding(Level.WARNING, place, message, use.id, Remedy(words, "height", round(use.height - lowest, 4)))
+
+
 def _of(use: CharacterUse, character: Character) -> Iterator[Finding]:
+    yield from _measured(use, character)
     parts = {part.name for part in character.parts}
     for oddity in check_mesh(character):
         kind = "part" if oddity.about in parts else "joint"

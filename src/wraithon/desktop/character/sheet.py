@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
@@ -31,6 +32,7 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character, Clip
     from wraithon.desktop.character.index import CharacterIndex
     from wraithon.desktop.desk import Desk
+    from wraithon.project.findings import Remedy
 
 __all__ = ["CharacterSheet"]
 
@@ -91,6 +93,10 @@ class CharacterSheet(Sheet):
         self._findings = soft("")
         self._findings.setObjectName("warning")
         self.body.addWidget(self._findings)
+        self._remedies = QHBoxLayout()
+        self.body.addLayout(self._remedies)
+        self.remedies: list[Button] = []
+        """What mends the findings at one stroke."""
         self.matching = MatchingList(session)
         self.body.addWidget(self.matching)
         self.body.addStretch(1)
@@ -217,6 +223,7 @@ class CharacterSheet(Sheet):
             box.setVisible(name == kind and use is not None and (character is not None or not name))
         self._findings.setText(self._findings_words())
         self._findings.setVisible(bool(self._findings.text()))
+        self._offer_remedies()
         self.matching.refresh()
         if kind == "clip":
             self.capture.refresh()
@@ -230,6 +237,22 @@ class CharacterSheet(Sheet):
             self._show_character(character, use)
         elif character is not None:
             self._shows[kind](character, use, what)
+
+    def _offer_remedies(self) -> None:
+        use = self._session.project.character
+        wanted = [f.remedy for f in self._session.findings() if f.remedy and use is not None and f.about == use.id]
+        if [button.text() for button in self.remedies] == [remedy.words for remedy in wanted]:
+            return
+        for button in self.remedies:
+            self._remedies.removeWidget(button)
+            button.deleteLater()
+        self.remedies = [Button(remedy.words) for remedy in wanted]
+        for button, remedy in zip(self.remedies, wanted, strict=True):
+            button.clicked.connect(partial(self._mend, remedy))
+            self._remedies.addWidget(button)
+
+    def _mend(self, remedy: Remedy, _on: bool = False) -> None:
+        self._session.put("character", "", remedy.field, remedy.value, remedy.words)
 
     def _findings_words(self) -> str:
         use = self._session.project.character

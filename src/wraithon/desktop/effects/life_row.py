@@ -54,7 +54,9 @@ class LifeRow(ShowsFocus, QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(f"{name}: open its editor")
-        self.setToolTip(f"{name.capitalize()}: click to edit what it is at birth and through life")
+        self._tip = f"{name.capitalize()}: click to edit what it is at birth and through life"
+        self.idle = ""
+        self.setToolTip(self._tip)
 
     def show_attribute(self, attribute: Attribute | Tint, *, standard: bool, opened: bool) -> None:
         """Show an attribute; `standard` tells that it is as a new layer has it."""
@@ -73,6 +75,13 @@ class LifeRow(ShowsFocus, QWidget):
             super().keyPressEvent(event)
 
     # ---- looks ----------------------------------------------------------------------------------
+
+    def set_idle(self, reason: str) -> None:
+        """Show that the attribute does nothing, and why; an empty reason shows it as usual."""
+        if reason != self.idle:
+            self.idle = reason
+            self.setToolTip(f"Does nothing: {reason}" if reason else self._tip)
+            self.update()
 
     def _cells(self) -> tuple[QRectF, QRectF, QRectF]:
         top, high = 5.0, self.height() - 10.0
@@ -113,7 +122,7 @@ class LifeRow(ShowsFocus, QWidget):
             / unit.factor
         )
         bottom = min(0.0, attribute.birth.low, float(low.min()))
-        replaced = attribute.life is not None and attribute.mode is LifeMode.REPLACE
+        replaced = bool(self.idle) or (attribute.life is not None and attribute.mode is LifeMode.REPLACE)
         self._paint_birth(painter, attribute.birth, unit, bottom, top, birth, replaced)
         painter.setFont(figures_font(10))
         painter.setPen(QColor(SOFT))

@@ -305,6 +305,7 @@ class Engine(QObject):
             records=tuple(player.show.history()),
             trace=player.trace(),
             problems=(*renderer.problems.values(), *player.problems()),
+            centre=frame.centre,
             exposure=frame.exposure,
             heat=frame.body.heat if frame.body else None,
             skin=posed[1].positions if posed else None,

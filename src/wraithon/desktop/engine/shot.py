@@ -49,6 +49,8 @@ class Shot:
     trace: tuple[NDArray[np.float64], NDArray[np.int64]]
     """Seconds and particles alive, for the score."""
     problems: tuple[str, ...]
+    centre: tuple[float, float, float]
+    """Where the character stands: the view's target is from there while it follows."""
     exposure: float
     """The exposure it was drawn with."""
     heat: NDArray[np.float32] | None = None

@@ -197,13 +197,26 @@ class PictureView(QWidget):
         self.set_view(self.view.but(distance=min(max(self.view.distance * factor, 0.3), FARTHEST)))
 
     def frame_all(self) -> None:
-        """Look at the whole character."""
-        height = 1.75
-        if self.shot is not None and len(self.shot.joints):
-            height = max(0.2, float(np.ptp(self.shot.joints[:, 1])) * 1.15)
-        target = (0.0, height * 0.5, 0.0)
-        distance = height / (2 * np.tan(np.radians(self.view.fov / 2))) * 1.3
-        self.set_view(self.view.but(target=target, distance=float(min(max(distance, 0.3), 100)), follow=True))
+        """Look at the whole character as it stands, however tall or far."""
+        skin = self.shot.skin if self.shot is not None else None
+        self.frame(skin if skin is not None and len(skin) else np.array([[0.0, 0, 0], [0, 1.75, 0]]))
+
+    def frame(self, points: np.ndarray, least: float = 0.1) -> None:
+        """Look at world points (N, 3), turned as the camera is, `least` metres around their middle at least."""
+        seen = points[np.isfinite(points).all(axis=1)].astype(np.float64)
+        if not len(seen):
+            return
+        low, high = seen.min(axis=0), seen.max(axis=0)
+        centre = np.array(self.shot.centre) if self.shot is not None else np.zeros(3)
+        radius = max(float(np.linalg.norm(high - low)) / 2, least)
+        narrow = np.tan(np.radians(self.view.fov / 2)) * min(1.0, self.width() / max(self.height(), 1))
+        distance = radius / np.sin(np.arctan(narrow)) * 1.05
+        target = np.clip((low + high) / 2 - centre, -FARTHEST, FARTHEST)
+        self.set_view(
+            self.view.but(
+                target=tuple(target.tolist()), distance=float(min(max(distance, 0.3), FARTHEST)), follow=True
+            )
+        )
 
     def look_from(self, azimuth: float, elevation: float) -> None:
         """Look from a side, in degrees, from where the distance is now."""

@@ -1,0 +1,120 @@
+"""Settings that do nothing say so, and what is wrong with a character's size or place comes with what mends it."""
+
+from dataclasses import replace
+
+import pytest
+
+from tests.bodies import swaying_pole
+from wraithon.character.checkup import height_of
+from wraithon.project.character import Anchor, CharacterUse
+from wraithon.project.effect import Effect, Layer
+from wraithon.project.emission import Burst, Emission
+from wraithon.project.findings import check, turns_in_vain
+from wraithon.project.life import Attribute
+from wraithon.project.look import Facing, FrameGrid, RibbonLook, SpriteLook
+from wraithon.project.motion import Motion, Vortex
+from wraithon.project.project import Project
+from wraithon.project.source import Aim, Heading, JointSet, Mode, PointSource, SkinSource
+from wraithon.project.trigger import AtStart, StartEffect, Trigger
+from wraithon.stage.fitness import fitness_findings
+
+BORN = Emission(rate=5)
+
+
+def said(layer, length=1.0):
+    project = Project(effects=(Effect(length=length, layers=(layer,)),))
+    return [finding.message for finding in check(project, {})]
+
+
+@pytest.mark.parametrize(
+    ("layer", "words"),
+    [
+        (
+            Layer(emission=BORN, look=SpriteLook(facing=Facing.VELOCITY), spin=Attribute.of(90)),
+            "along their velocity",
+        ),
+        (Layer(emission=BORN, look=SpriteLook(facing=Facing.NORMAL), turn=Attribute.of(0, 90)), "face the normal"),
+        (Layer(emission=BORN, look=RibbonLook(), spin=Attribute.of(90)), "ribbons lie along their births"),
+        (Layer(emission=BORN, look=SpriteLook(sheet=FrameGrid(columns=2))), "its sheet does nothing"),
+        (
+            Layer(emission=BORN, source=SkinSource(mode=Mode.BONES, joints=JointSet(names=("head",), falloff=0.9))),
+            "falloff does nothing on bones",
+        ),
+        (
+            Layer(emission=Emission(rate=5, bursts=(Burst(time=1.5),))),
+            "a burst at 1.5 s comes after the effect",
+        ),
+    ],
+)
+def test_a_setting_that_does_nothing_says_so(layer, words):
+    assert any(words in message for message in said(layer))
+
+
+@pytest.mark.parametrize(
+    "layer",
+    [
+        Layer(emission=BORN, spin=Attribute.of(90)),
+        Layer(emission=BORN, look=SpriteLook(facing=Facing.VELOCITY)),
+        Layer(emission=BORN, look=SpriteLook(facing=Facing.VELOCITY), turn=Attribute.of(0)),
+        Layer(emission=BORN, look=SpriteLook(sheet=FrameGrid(columns=2), texture="smoke")),
+        Layer(emission=BORN, source=SkinSource(mode=Mode.BONES, joints=JointSet(names=("head",)))),
+        Layer(emission=BORN, source=SkinSource(joints=JointSet(names=("head",), falloff=0.9))),
+        Layer(emission=Emission(rate=5, bursts=(Burst(time=1.0),))),
+    ],
+)
+def test_a_setting_that_does_something_is_left_alone(layer):
+    assert said(layer) == []
+
+
+@pytest.mark.parametrize(("facing", "idle"), [(f, f is not Facing.CAMERA) for f in Facing])
+def test_turn_and_spin_are_idle_where_something_else_turns(facing, idle):
+    assert bool(turns_in_vain(SpriteLook(facing=facing))) is idle
+
+
+@pytest.mark.parametrize(
+    ("layers", "idle"),
+    [
+        ((Layer(source=SkinSource()),), True),
+        ((Layer(source=SkinSource()), Layer(source=PointSource())), False),
+        ((Layer(source=SkinSource(aim=Aim(heading=Heading.FORWARD))),), False),
+        ((Layer(source=SkinSource(), motion=Motion(forces=(Vortex(),))),), False),
+    ],
+)
+def test_an_anchor_of_what_is_born_on_the_character_does_nothing(layers, idle):
+    layers = tuple(layer.but(emission=BORN, id=f"l{n}") for n, layer in enumerate(layers))
+    use = CharacterUse(id="c", file="c.glb", anchors=(Anchor(id="a", joint="j"),))
+    trigger = Trigger(when=AtStart(), response=(StartEffect(effect="e", anchor="a"),))
+    project = Project(effects=(Effect(id="e", layers=layers),), triggers=(trigger,), characters=(use,))
+    found = [f for f in check(project, {}) if "anchor does nothing" in f.message]
+    assert len(found) == idle
+
+
+# ---- size and place -------------------------------------------------------------------------------
+
+
+def remedies(character, **changes):
+    use = CharacterUse(id="c", file="c.glb", **changes)
+    found = fitness_findings(Project(characters=(use,)), {"c": character})
+    return use, [finding.remedy for finding in found if finding.remedy]
+
+
+@pytest.mark.parametrize("factor", [0.01, 100.0, 300.0, 1e-4])
+def test_a_file_in_another_unit_is_told_and_scaled_by_a_power_of_ten(factor):
+    pole = swaying_pole(8, 12)
+    use, (remedy,) = remedies(pole, scale=factor * 1.7 / height_of(pole))
+    assert remedy.field == "scale"
+    mended = use.but(scale=remedy.value)
+    assert 0.5 < height_of(pole) * mended.scale < 6
+    assert remedies(pole, scale=remedy.value)[1] == []
+
+
+@pytest.mark.parametrize("height", [-0.8, 0.5, 3.0])
+def test_a_character_off_the_ground_is_told_and_put_on_it(halcyon, height):
+    _, (remedy,) = remedies(halcyon, height=height)
+    assert remedy.words == f"{'Raise' if height < 0 else 'Lower'} it by {abs(height):.2f} m"
+    assert remedies(halcyon, height=remedy.value)[1] == []
+
+
+def test_a_sound_character_needs_nothing(halcyon):
+    assert remedies(halcyon)[1] == []
+    assert remedies(replace(halcyon), scale=1.4)[1] == []
