@@ -42,9 +42,18 @@ python3 -c 'import sys; sys.exit(sys.version_info < (3, 11))' || {
 STAMP=.venv/.wraithon-setup
 WANT=$(cat requirements.lock pyproject.toml | cksum)
 if [ ! -x .venv/bin/python ] || [ "$(cat "$STAMP" 2>/dev/null || true)" != "$WANT" ]; then
-    echo "Setting up .venv from requirements.lock ..."
+    echo "Setting up, 1 of 2: the Python packages of requirements.lock, into .venv (about a minute)"
     [ -x .venv/bin/python ] || python3 -m venv .venv
-    .venv/bin/python -m pip install -q --require-hashes -r requirements.lock
+    LOG=.venv/setup.log
+    .venv/bin/python -m pip install --disable-pip-version-check --progress-bar off --require-hashes \
+        -r requirements.lock > "$LOG" 2>&1 &
+    INSTALLING=$!
+    ALL=$(grep -c '==' requirements.lock)
+    while kill -0 "$INSTALLING" 2>/dev/null; do
+        sleep 4
+        echo "  $(grep -c '^Collecting' "$LOG") of $ALL packages"
+    done
+    wait "$INSTALLING" || { cat "$LOG" >&2; exit 1; }
     .venv/bin/python -m pip install -q --no-deps --no-build-isolation -e .
     printf '%s' "$WANT" > "$STAMP"
 fi

@@ -6,6 +6,7 @@ from scipy.spatial.transform import Rotation
 
 from tests.bodies import body
 from wraithon.character import retarget
+from wraithon.character.joint_names import meanings
 from wraithon.character.pose import clip_locals, pose_of
 from wraithon.character.reading.bvh import Capture
 from wraithon.character.retarget import guess_unit, propose_matches, retargeted
@@ -54,17 +55,19 @@ def world(character, clip, time=0.0):
     [
         ("LeftUpLeg", "thigh", "left"), ("right_thigh", "thigh", "right"), ("rig:LeftForeArm", "forearm", "left"),
         ("l_hand", "hand", "left"), ("Hand.R", "hand", "right"), ("R_Foot", "foot", "right"), ("hips", "hips", ""),
-        ("Spine1", "chest", ""), ("calf", "shin", ""), ("tail", "", ""), ("LToeBase", "toe", "left"),
+        ("Spine1", "spine", ""), ("calf", "shin", ""), ("tail", "", ""), ("LToeBase", "toe", "left"),
     ],
 )  # fmt: skip
 def test_a_name_tells_its_bone_and_side(name, bone, side):
-    assert (retarget._bone(name), retarget._side(name)) == (bone, side)
+    assert meanings([name], [-1]) == [(bone, side)]
 
 
 def test_equal_names_come_before_bones_and_bones_before_likeness():
-    character = named("hips", "Left Thigh", "pelvis", "antenna one")
-    found = propose_matches(capture("pelvis", "leftUpperLeg", "Hips", "Antenna_One", "AntennaOne"), character)
-    assert found == {"pelvis": "pelvis", "leftUpperLeg": "Left Thigh", "Hips": "hips", "AntennaOne": "antenna one"}
+    flat = (-1,) * 5  # side by side: there is no tree to turn upside down
+    character = named("hips", "Left Thigh", "pelvis", "antenna one", parents=flat[:4])
+    made = capture("pelvis", "leftUpperLeg", "Hips", "Antenna_One", "AntennaOne", parents=flat)
+    found = propose_matches(made, character)
+    assert found == {"pelvis": "pelvis", "leftUpperLeg": "Left Thigh", "Hips": "hips", "Antenna_One": "antenna one"}
 
 
 def test_a_joint_is_given_away_once_and_never_to_the_other_side():

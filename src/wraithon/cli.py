@@ -23,6 +23,7 @@ from wraithon.places import log_file, start_log
 from wraithon.project.source import MOST_EVEN, Mode, Spacing
 
 if TYPE_CHECKING:
+    from wraithon.character.model import Character
     from wraithon.stage.loading import Loaded
 
 __all__ = ["main"]
@@ -164,6 +165,9 @@ def _share_done(share: float) -> None:
 @app.command()
 def inspect(
     file: Annotated[str, typer.Argument(metavar="FILE", help="A .glb or .gltf character, a project, or: demo")],
+    motion: Annotated[
+        Path | None, typer.Option(help="Tell how this .bvh motion fits the character, instead.")
+    ] = None,
     as_json: JsonOption = False,
 ) -> None:
     """Print what a character file or a project holds."""
@@ -172,6 +176,10 @@ def inspect(
     from wraithon.stage.loading import CHARACTER_ENDINGS
 
     path = _path(file)
+    if motion is not None:
+        body = next(_path("demo").glob("characters/*.glb")) if file == "demo" else path
+        _print(_fit(read_gltf(body), motion), as_json)
+        return
     if path.suffix.lower() in CHARACTER_ENDINGS:
         character = read_gltf(path)
         for note in character.notes:
@@ -184,6 +192,23 @@ def inspect(
         if use.id in loaded.characters:
             entry.update(summarise_character(loaded.characters[use.id]))
     _print(data, as_json)
+
+
+def _fit(character: Character, motion: Path) -> dict[str, Any]:
+    """Return how a motion is matched with a character, its unit, and how far limbs point elsewhere."""
+    from wraithon.character.reading.bvh import read_bvh
+    from wraithon.character.retarget import guess_unit, limb_error, propose_matches, retargeted
+
+    capture = read_bvh(motion)
+    matches = propose_matches(capture, character)
+    unit = guess_unit(capture, character, matches)
+    clip = retargeted(capture, character, matches, unit)
+    return {
+        "unit": round(unit, 6),
+        "matched": [[match, joint] for joint, match in matches.items()],
+        "unmatched": [joint for joint in capture.joints if joint not in matches],
+        "limb_error_deg": round(limb_error(capture, character, matches, clip), 2),
+    }
 
 
 @app.command()
@@ -288,13 +313,15 @@ def _must_have(path: Path, kind: str, wanted: tuple[str, ...], there: Collection
 @app.command(hidden=True)
 def warm() -> None:
     """Compile all kernels, so that the first start is not a wait."""
+    from wraithon.compiled import all_compiled
     from wraithon.demo.warm import STAGES, warm_up
 
+    said = not all_compiled()
+    if said:
+        typer.echo("Setting up, 2 of 2: compiling kernels, once for this version (about two minutes)", err=True)
     for number, name in enumerate(warm_up()):
-        if sys.stderr.isatty():
-            typer.echo(f"\rPreparing kernels {number + 1} of {len(STAGES)}: {name}   ", err=True, nl=False)
-    if sys.stderr.isatty():
-        typer.echo("\r" + " " * 50 + "\r", err=True, nl=False)
+        if said:
+            typer.echo(f"  {number + 1} of {len(STAGES)}: {name}", err=True)
 
 
 def _path(name: str) -> Path:

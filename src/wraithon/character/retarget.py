@@ -7,8 +7,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wraithon.character.joint_names import meanings
 from wraithon.character.model import Clip, Track
-from wraithon.character.pose import rest_pose
+from wraithon.character.pose import clip_locals, pose_of, rest_pose
 from wraithon.project.matching import nearest_names
 
 if TYPE_CHECKING:
@@ -19,60 +20,80 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.character.reading.bvh import Capture
 
-__all__ = ["guess_unit", "propose_matches", "retargeted"]
-
-_SAME = {
-    "hips": ("hips", "pelvis", "root", "hip"),
-    "spine": ("spine", "abdomen", "waist"),
-    "chest": ("chest", "spine1", "spine2", "thorax", "ribs"),
-    "neck": ("neck",),
-    "head": ("head",),
-    "shoulder": ("collar", "clavicle", "shoulder"),
-    "upperarm": ("upperarm", "uparm", "arm", "humerus"),
-    "forearm": ("forearm", "lowerarm", "lowarm", "elbow"),
-    "hand": ("hand", "wrist"),
-    "thigh": ("thigh", "upperleg", "upleg", "femur"),
-    "shin": ("shin", "lowerleg", "lowleg", "leg", "knee", "calf"),
-    "foot": ("foot", "ankle"),
-    "toe": ("toebase", "toe", "ball"),
-}
-
-
-def _side(name: str) -> str:
-    if re.search(r"(?i)left|(?<![a-z])l(?![a-z])|(?:^|[_.\- ])L(?=[A-Z])", name):
-        return "left"
-    if re.search(r"(?i)right|(?<![a-z])r(?![a-z])|(?:^|[_.\- ])R(?=[A-Z])", name):
-        return "right"
-    return ""
-
-
-def _bone(name: str) -> str:
-    """Return which bone of a body a name means; empty when it tells nothing."""
-    plain = re.sub(r"(?i)left|right", "", name.rpartition(":")[2])
-    plain = re.sub(r"[^a-z0-9]", "", re.sub(r"(?<![A-Za-z])[lrLR](?![a-z])", "", plain).lower())
-    for bone, words in _SAME.items():
-        if plain in words:
-            return bone
-    return ""
+__all__ = ["guess_unit", "limb_error", "propose_matches", "retargeted"]
 
 
 def propose_matches(capture: Capture, character: Character) -> dict[str, str]:
     """Return for each joint of a motion the character's joint it most likely means; those unsure are left out.
 
-    Equal names come first, then the same bone on the same side, then names that are nearly alike.
+    Equal names come first, then the same bone on the same side, then names that are nearly alike. What would
+    turn the tree upside down is left out.
     """
-    names = character.skeleton.joint_names
-    bones = {(_bone(name), _side(name)): name for name in reversed(names) if _bone(name)}
+    skeleton = character.skeleton
+    names = skeleton.joint_names
+    ours = dict(zip(skeleton.names, meanings(skeleton.names, skeleton.parents.tolist()), strict=True))
+    bones = {ours[name]: name for name in reversed(names) if ours[name][0]}
+    theirs = meanings(capture.joints, capture.parents.tolist())
     found: dict[str, str] = {}
-    for joint in capture.joints:
-        match = joint if joint in names else bones.get((_bone(joint), _side(joint))) if _bone(joint) else None
+    for joint, meaning in zip(capture.joints, theirs, strict=True):
+        match = joint if joint in names else bones.get(meaning) if meaning[0] else None
         if match is None:
-            near = [n for n in nearest_names(joint, names, 3) if _side(n) == _side(joint)]
-            alike = near and near[0].lower().replace(" ", "") == joint.rpartition(":")[2].lower().replace(" ", "")
-            match = near[0] if alike else None
-        if match is not None and match not in found.values():
+            near = [n for n in nearest_names(joint, names, 3) if ours[n][1] == meaning[1]]
+            match = near[0] if near and _plain(near[0]) == _plain(joint) else None
+        if match is not None and match not in found.values() and _upright(capture, character, found, joint, match):
             found[joint] = match
     return found
+
+
+def _plain(name: str) -> str:
+    return re.sub(r"[^a-z0-9]", "", name.rpartition(":")[2].lower())
+
+
+def _upright(capture: Capture, character: Character, found: Mapping[str, str], joint: str, match: str) -> bool:
+    """Tell whether nothing that is above the joint is matched with what is below its match."""
+    above = _chain(capture.parents, capture.joints.index(joint))
+    skeleton = character.skeleton
+    own = skeleton.index[match]
+    return not any(
+        own in _chain(skeleton.parents, skeleton.index[found[capture.joints[number]]])
+        for number in above
+        if capture.joints[number] in found
+    )
+
+
+def _chain(parents: NDArray[np.int32], number: int) -> list[int]:
+    """Return the joints above one, the nearest first."""
+    out = []
+    while (number := int(parents[number])) >= 0:
+        out.append(number)
+    return out
+
+
+def limb_error(capture: Capture, character: Character, matches: Mapping[str, str], clip: Clip) -> float:
+    """Return by how many degrees matched limbs of a character point elsewhere than the motion's, on average.
+
+    Limbs go from a matched joint to the next matched one below it; the clip is the motion put on the character.
+    """
+    places, _ = capture.placed()
+    moments = np.unique(np.linspace(0, len(places) - 1, min(len(places), 60)).astype(int))
+    index = character.skeleton.index
+    number = {name: k for k, name in enumerate(capture.joints)}
+    pairs = [(number[joint], _matched_above(capture, number[joint], matches)) for joint in matches]
+    limbs = [
+        (low, high, index[matches[capture.joints[low]]], index[matches[capture.joints[high]]])
+        for low, high in pairs
+        if high is not None
+    ]
+    angles = []
+    for moment in moments:
+        local = clip_locals(character, clip, float(moment * capture.frame_time))
+        ours = pose_of(character, local, np.eye(4, dtype=np.float32)).matrices[:, :3, 3].astype(np.float64)
+        for low, high, node, above in limbs:
+            a, b = places[moment, low] - places[moment, high], ours[node] - ours[above]
+            lengths = float(np.linalg.norm(a) * np.linalg.norm(b))
+            if lengths > 1e-9:
+                angles.append(np.degrees(np.arccos(np.clip(a @ b / lengths, -1, 1))))
+    return float(np.mean(angles)) if angles else 0.0
 
 
 def guess_unit(capture: Capture, character: Character, matches: Mapping[str, str]) -> float:
@@ -197,7 +218,7 @@ def _quaternions(turns: NDArray[np.float64]) -> NDArray[np.float32]:
     from scipy.spatial.transform import Rotation
 
     out = Rotation.from_matrix(turns).as_quat()
-    for k in range(1, len(out)):
-        if out[k] @ out[k - 1] < 0:
-            out[k] = -out[k]
+    # A quaternion and its negative are one turn: each lies on the side of the one before.
+    sides = np.where((out[1:] * out[:-1]).sum(axis=1) < 0, -1.0, 1.0)
+    out[1:] *= np.cumprod(sides)[:, None]
     return out.astype(np.float32)

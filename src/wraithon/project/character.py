@@ -64,7 +64,7 @@ class CaptureUse(Model):
     """A motion file put on the character as a clip called `name`.
 
     `unit` is how many metres one of the file's units stands for; `matches` pairs the file's joints with the
-    character's.
+    character's, of which `by_hand` names those of the file that were not left to their names.
     """
 
     id: Id = Field(default_factory=new_id)
@@ -72,6 +72,7 @@ class CaptureUse(Model):
     name: Name = "motion"
     unit: Positive = 1.0
     matches: Annotated[tuple[tuple[str, str], ...], Field(max_length=4096)] = ()
+    by_hand: Annotated[tuple[str, ...], Field(max_length=4096)] = ()
 
 
 class PaintedMask(Model):

@@ -73,10 +73,11 @@ class CaptureEditor(QWidget):
         self.form.show_model(capture, capture.id)
         matches = dict(capture.matches)
         name = capture.file.rsplit("/", 1)[-1]
+        said = " The unit was guessed from the lengths of limbs." if self._was_guessed(capture) else ""
         rate = 1 / held.frame_time
         self._facts.setText(
             f"{name}: {len(held.joints)} joints, {len(held.positions)} frames at {rate:.0f} a second; "
-            f"{len(matches)} joints matched. The unit was guessed from the lengths of limbs."
+            f"{len(matches)} joints matched.{said}"
         )
         names = character.skeleton.joint_names
         key = (capture.id, held.joints, names)
@@ -104,14 +105,36 @@ class CaptureEditor(QWidget):
         kept = [(a, b) for a, b in capture.matches if a != joint and b != match]
         if isinstance(match, str):
             kept.append((joint, match))
-        self._session.put("capture", capture.id, "matches", tuple(kept), f"Match {joint}")
+        unit = capture.unit
+        if self._was_guessed(capture):
+            # A unit that was guessed is guessed again; one that was typed stays.
+            unit = self._guessed(capture, dict(kept))
+        by_hand = (*(other for other in capture.by_hand if other != joint), joint)
+        changed = capture.but(matches=tuple(kept), unit=unit, by_hand=by_hand)
+        self._session.edit(f"Match {joint}", lambda p: put(p, "capture", capture.id, changed))
+
+    def _guessed(self, capture: CaptureUse, matches: dict[str, str]) -> float:
+        """Return the unit that matched limbs tell; what it is now where they tell nothing."""
+        held, character = self._session.captures.get(capture.file), self._session.character
+        if held is None or character is None or len(matches) < 2:
+            return capture.unit
+        return guess_unit(held, character, matches)
+
+    def _was_guessed(self, capture: CaptureUse) -> bool:
+        """Tell whether the unit is what the limbs tell."""
+        return len(capture.matches) > 1 and abs(capture.unit - self._guessed(capture, dict(capture.matches))) < 1e-9
 
     def match_again(self) -> None:
         """Propose matches by name and guess the unit anew."""
         capture, character = self._capture(), self._session.character
         held = self._session.captures.get(capture.file) if capture else None
         if held is not None and character is not None:
-            matches = propose_matches(held, character)
+            by_hand = {joint: match for joint, match in capture.matches if joint in capture.by_hand}
+            proposed = propose_matches(held, character)
+            free = {j: m for j, m in proposed.items() if j not in capture.by_hand and m not in by_hand.values()}
+            matches = {
+                joint: both[joint] for both in ({**free, **by_hand},) for joint in held.joints if joint in both
+            }
             unit = guess_unit(held, character, matches)
             changed = capture.but(matches=tuple(matches.items()), unit=unit)
             self._session.edit("Match by names", lambda p: put(p, "capture", capture.id, changed))

@@ -1,0 +1,122 @@
+"""What joints' names mean: which bone of a body, and on which side."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Sequence
+
+__all__ = ["Meaning", "meanings"]
+
+Meaning = tuple[str, str]
+"""A bone and a side ("left", "right" or ""); the bone is empty where the name tells nothing."""
+
+_WORD = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+|\d+")
+_SIDES = {"left": "left", "l": "left", "lft": "left", "right": "right", "r": "right", "rgt": "right"}
+_COMMON = 0.8
+"""Share of all names from which on what they begin with tells nothing."""
+_FAMILIES = {
+    "hips": ("hips", "pelvis", "root", "hip", "cog"),
+    "spine": ("spine", "abdomen", "waist", "lowerback", "back", "torso", "belly"),
+    "chest": ("chest", "thorax", "ribs", "ribcage", "upperback", "upperchest", "breast"),
+    "neck": ("neck",),
+    "head": ("head", "skull"),
+    "collar": ("collar", "clavicle", "shoulder"),
+    "upperarm": ("upperarm", "uparm", "arm", "humerus", "bicep"),
+    "forearm": ("forearm", "lowerarm", "lowarm", "elbow", "ulna"),
+    "hand": ("hand", "wrist", "palm"),
+    "thigh": ("thigh", "upperleg", "upleg", "femur"),
+    "shin": ("shin", "lowerleg", "lowleg", "leg", "knee", "calf", "shank", "tibia"),
+    "foot": ("foot", "ankle"),
+    "toe": ("toebase", "toe", "toes", "ball"),
+}
+_BONES = {word: bone for bone, words in _FAMILIES.items() for word in words}
+
+
+def meanings(names: Sequence[str], parents: Sequence[int]) -> list[Meaning]:
+    """Return what each joint's name means among all of a skeleton.
+
+    Parameters
+    ----------
+    names
+        The joints', parents before children.
+    parents
+        The number of each one's parent, -1 for none.
+    """
+    words = _without_common([_words(name) for name in names])
+    told = [_meaning(own) for own in words]
+    _settle_limbs(told)
+    _raise_chest(told, parents)
+    return _each_once(told, [_rank(own) for own in words])
+
+
+def _words(name: str) -> list[str]:
+    return [word.lower() for word in _WORD.findall(name.rpartition(":")[2])]
+
+
+def _without_common(words: list[list[str]]) -> list[list[str]]:
+    """Take off what nearly all names begin with: a maker's or a rig's own mark."""
+    while len(words) > 2:
+        firsts = [own[0] for own in words if len(own) > 1]
+        first = max(set(firsts), key=firsts.count, default="")
+        if not first or first in _SIDES or first in _BONES or firsts.count(first) < _COMMON * len(words):
+            break
+        words = [own[1:] if len(own) > 1 and own[0] == first else own for own in words]
+    return words
+
+
+def _rank(words: Iterable[str]) -> int:
+    """Return how usual a word is for its bone: 0 is the most usual one."""
+    plain = "".join(word for word in words if word not in _SIDES and not word.isdigit())
+    family = _FAMILIES.get(_BONES.get(plain, ""), ())
+    return family.index(plain) if plain in family else len(family)
+
+
+def _meaning(words: Iterable[str]) -> Meaning:
+    side, rest = "", []
+    for word in words:
+        if word in _SIDES and not side:
+            side = _SIDES[word]
+        elif not word.isdigit():
+            rest.append(word)
+    bone = _BONES.get("".join(rest), "")
+    if bone == "hips" and side and "hip" in rest:
+        bone = "thigh"
+    return bone, side
+
+
+def _settle_limbs(told: list[Meaning]) -> None:
+    """Decide what words mean that name different bones in different rigs, by what else a side has."""
+    for side in ("left", "right"):
+        there = {bone for bone, own in told if own == side}
+        swaps = {}
+        if "collar" in there and "upperarm" not in there and "forearm" in there:
+            swaps["collar"] = "upperarm"  # shoulder, elbow, wrist
+        if "shin" in there and "thigh" not in there and "foot" in there:
+            swaps["shin"] = "thigh"  # one bone from hip to ankle at least starts at the hip
+        for number, (bone, own) in enumerate(told):
+            if own == side and bone in swaps:
+                told[number] = (swaps[bone], side)
+
+
+def _raise_chest(told: list[Meaning], parents: Sequence[int]) -> None:
+    """Call the uppermost of several joints of the back the chest, where none is called so."""
+    back = [number for number, (bone, _) in enumerate(told) if bone == "spine"]
+    if len(back) > 1 and ("chest", "") not in told:
+        told[max(back, key=lambda number: _depth(parents, number))] = ("chest", "")
+
+
+def _each_once(told: list[Meaning], ranks: list[int]) -> list[Meaning]:
+    """Leave each meaning to one joint: the one with the most usual word, and of those the first."""
+    best: dict[Meaning, int] = {}
+    for number, meaning in enumerate(told):
+        held = best.get(meaning)
+        if meaning[0] and (held is None or ranks[number] < ranks[held]):
+            best[meaning] = number
+    return [m if not m[0] or best[m] == number else ("", m[1]) for number, m in enumerate(told)]
+
+
+def _depth(parents: Sequence[int], number: int) -> int:
+    depth = 0
+    while (number := parents[number]) >= 0:
+        depth += 1
+    return depth
