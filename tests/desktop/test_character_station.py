@@ -8,6 +8,7 @@ from PySide6.QtTest import QTest
 from tests.desktop.conftest import exact_at, settle
 from tests.glb_maker import skinned_strip
 from tests.test_capture import bvh_of
+from tests.test_joint_names import motion
 from wraithon.character.masks import unpack_mask
 from wraithon.demo import DEMO_FOLDER
 from wraithon.demo.project import CHARACTER_FILE
@@ -433,3 +434,24 @@ def test_the_dissolve_is_set_in_the_sheet_and_seen(qtbot, window):
     qtbot.waitUntil(lambda: (window.picture.shot.pixels != before).mean() > 0.02, timeout=20_000)
     window.session.undo()
     qtbot.waitUntil(lambda: np.array_equal(window.picture.shot.pixels, before), timeout=20_000)
+
+
+def test_a_match_by_hand_survives_and_the_unit_follows_the_limbs(qtbot, window, tmp_path):
+    path = motion(window.session.character, "camel", tmp_path / "made.bvh")
+    window.station("character")
+    window.keeper.bring_in(path)
+    qtbot.waitUntil(lambda: bool(window.session.project.character.captures), timeout=20_000)
+    capture = window.sheet("character").capture
+    held = window.session.project.character.captures[0]
+    assert "guessed from the lengths of limbs" in capture._facts.text()
+    capture.match("LeftToeBase", "left toes")
+    capture.match("Head", None)
+    capture.match_again()
+    now = window.session.project.character.captures[0]
+    assert dict(now.matches)["LeftToeBase"] == "left toes"
+    assert "Head" not in dict(now.matches)
+    assert now.unit == pytest.approx(held.unit, rel=0.05)
+    window.session.put("capture", now.id, "unit", 0.5, "Unit")
+    assert "guessed" not in capture._facts.text()
+    capture.match("Head", "head")
+    assert window.session.project.character.captures[0].unit == 0.5

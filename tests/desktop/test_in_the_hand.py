@@ -493,3 +493,62 @@ def test_a_remedy_is_one_press_and_one_step_of_undo(qtbot, window):
     assert window.sheet("character").remedies == []
     window.session.undo()
     assert window.session.project.character.scale == 100
+
+
+# ---- playing, names, files ------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(("presses", "tempo"), [(1, 0.5), (2, 0.25), (3, 0.125), (7, 0.125)])
+def test_slow_motion_by_keys(qtbot, window, presses, tempo):
+    for _ in range(presses):
+        QTest.keyClick(window.picture, KEYS.Key_BracketLeft)
+    assert window.transport.tempo.currentIndex() == [1.0, 0.5, 0.25, 0.125].index(tempo)
+    qtbot.waitUntil(lambda: window.engine._tempo == tempo, timeout=5000)
+    for _ in range(7):
+        QTest.keyClick(window.picture, KEYS.Key_BracketRight)
+    qtbot.waitUntil(lambda: window.engine._tempo == 1.0, timeout=5000)
+
+
+def test_half_the_speed_is_half_as_far(qtbot, window):
+    window.set_tempo(0.125)
+    window.set_playing(True)
+    settle(1.2)
+    window.set_playing(False)
+    settle(0.3)
+    assert 0 < window.picture.shot.time < 0.4
+
+
+def test_the_lens_is_set_and_undone(qtbot, window):
+    before = window.picture.view
+    window.session.put("project", "", "view.fov", 60.0, "Lens")
+    assert window.picture.view == before.but(fov=60.0)
+    window.session.undo()
+    assert window.picture.view == before
+
+
+@pytest.mark.parametrize("name", ["thing.fbx", "thing.OBJ", "thing.dae"])
+def test_a_file_of_another_kind_says_what_to_export(window, tmp_path, name):
+    path = tmp_path / name
+    path.write_text("what")
+    before = window.session.project
+    window.keeper.take_dropped([path])
+    assert "export it as glTF 2.0 (.glb)" in window.transport.said.text()
+    assert window.session.project is before
+
+
+def test_escape_gives_up_a_rename_and_the_drag_of_a_mark(score):  # noqa: F811  # the fixture
+    before = score.session.project
+    score.rename_event(score.flags()[0])
+    QTest.keyClicks(score._name, "other")
+    QTest.keyClick(score._name, KEYS.Key_Escape)
+    assert not score._name.isVisible()
+    assert score.session.project is before
+    start = QPoint(round(flag_x(score, "right")), EVENT_Y)
+    QTest.mousePress(score, HAND, pos=start)
+    QTest.mouseMove(score, QPoint(round(score.x_of(0.55)), EVENT_Y))
+    assert score.session.project is not before
+    QTest.keyClick(score, KEYS.Key_Escape)
+    assert score.session.project == before
+    QTest.mouseMove(score, QPoint(round(score.x_of(0.4)), EVENT_Y))
+    assert score.session.project == before
+    assert score.session.history.undo_label is None

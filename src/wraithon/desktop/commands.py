@@ -47,6 +47,8 @@ def _groups(desk: Desk) -> tuple[tuple[Command, ...], ...]:
         ),
         (
             ("Play or pause", "Space", desk.toggle_play),
+            ("Slower: half, a quarter, an eighth", "[", desk.slower),
+            ("Faster, up to full speed", "]", desk.faster),
             ("Rewind", "Home", desk.rewind),
             ("One step back", ",", desk.step_back),
             ("One step on", ".", desk.step_on),

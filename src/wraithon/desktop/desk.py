@@ -61,6 +61,15 @@ class Desk(Protocol):
     def go_to(self, about: str) -> None:
         """Go to the thing with this id, in the station where it is at home."""
 
+    def set_tempo(self, tempo: float) -> None:
+        """Play at a share of the show's own speed."""
+
+    def slower(self) -> None:
+        """Play at half the speed of now."""
+
+    def faster(self) -> None:
+        """Play at twice the speed of now, up to the show's own."""
+
     def toggle_play(self) -> None:
         """Play or pause."""
 

@@ -14,12 +14,14 @@ from wraithon.desktop.desk import Desk
 from wraithon.desktop.theme.colours import BRICK, MOSS, OCHRE, SOFT, TEAL
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, Readout, tool
+from wraithon.desktop.widgets.fields import ChoiceField
 
 __all__ = ["Transport"]
 
 log = logging.getLogger(__name__)
 
 SAID_SECONDS = 6
+TEMPOS = (("1 ×", 1.0), ("1/2", 0.5), ("1/4", 0.25), ("1/8", 0.125))
 MOST_FINDINGS = 40
 """Findings that the menu lists."""
 
@@ -45,7 +47,7 @@ class Transport(QWidget):
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
-        self._session, self._go_to = desk.session, desk.go_to
+        self._desk, self._session, self._go_to = desk, desk.session, desk.go_to
         self.setFixedHeight(30)
         self.setObjectName("panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -57,6 +59,11 @@ class Transport(QWidget):
         self._play = tool("play-fill", "Play or pause (Space)", desk.toggle_play)
         layout.addWidget(self._play)
         layout.addWidget(tool("caret-right", "One step on (full stop)", desk.step_on))
+        self.tempo = ChoiceField(TEMPOS, "Speed of playing ([ is slower, ] faster)")
+        self.tempo.setFixedWidth(58)
+        self.tempo.set_value(1.0)
+        self.tempo.edited.connect(self._tempo_picked)
+        layout.addWidget(self.tempo)
         self.clock = Readout(170)
         layout.addWidget(self.clock)
         layout.addWidget(self._mark_button(desk.score.mark_here))
@@ -86,6 +93,16 @@ class Transport(QWidget):
         self.findings_menu.aboutToShow.connect(self.fill_findings)
         button.setMenu(self.findings_menu)
         return button
+
+    def _tempo_picked(self, tempo: object, _final: bool) -> None:
+        if isinstance(tempo, float):
+            self._desk.set_tempo(tempo)
+
+    def shift_tempo(self, by: int) -> None:
+        """Go so many entries down the list of speeds."""
+        number = min(max(self.tempo.currentIndex() + by, 0), len(TEMPOS) - 1)
+        self.tempo.setCurrentIndex(number)
+        self._tempo_picked(TEMPOS[number][1], True)
 
     def stop(self) -> None:
         """Stop what would go on by itself."""

@@ -73,6 +73,7 @@ class Window(QMainWindow):
         self._closing = False
         self._problems_said: set[str] = set()
         self._shown = False
+        self._lens = self.session.project.view.fov
         self._index_folded = False
         self._score_high = SCORE
         self._selected_at: dict[str, tuple[str, str]] = {}
@@ -242,6 +243,18 @@ class Window(QMainWindow):
         """Ask the sheet that is shown anew what colours the skin, and what the mouse may hold."""
         self.tools.show_sheet(self.sheet(self.at))
 
+    def set_tempo(self, tempo: float) -> None:
+        """Play at a share of the show's own speed."""
+        self.engine.send(tempo=tempo)
+
+    def slower(self) -> None:
+        """Play at half the speed of now."""
+        self.transport.shift_tempo(1)
+
+    def faster(self) -> None:
+        """Play at twice the speed of now, up to the show's own."""
+        self.transport.shift_tempo(-1)
+
     def toggle_play(self) -> None:
         """Play or pause."""
         self.set_playing(not self.playing)
@@ -285,6 +298,10 @@ class Window(QMainWindow):
         self.engine.send(project=self.session.project, characters=self.session.characters)
 
     def _project_changed(self) -> None:
+        lens = self.session.project.view.fov
+        if lens != self._lens:
+            self._lens = lens
+            self.picture.set_view(self.picture.view.but(fov=lens))
         dot = "• " if self.session.history.unsaved else ""
         self.setWindowTitle(f"{dot}{self.session.project.name} — Wraithon")
         self.transport.show_findings()

@@ -52,6 +52,12 @@ STAGE_ROWS = (
     ),
     Row("ground", Choice("ground", "Ground", choices=GROUNDS), width=92),
 )
+PROJECT_ROWS = (
+    Row("name", Text("name", "Name of the project"), width=92, undo="Rename project"),
+    Row("seed", Number("seed", "Another seed, another roll of all chance", step=1, decimals=0), width=92),
+    Row("exposure", Number("exposure", "How bright the picture is taken", unit="×", step=0.05), width=92),
+    Row("lens", Number("view.fov", "Angle of view from top to bottom", unit="°", step=1, decimals=1), width=92),
+)
 AXES = (("x", "x"), ("y, up", "y"), ("z", "z"))
 CLIP_ROWS = (
     Row("", Tick("loop", text="loops"), undo="Loop"),
@@ -92,9 +98,9 @@ class CharacterSheet(Sheet):
             build(column)
         self._findings = soft("")
         self._findings.setObjectName("warning")
-        self.body.addWidget(self._findings)
+        self.body.insertWidget(1, self._findings)  # what is wrong comes before what may be set
         self._remedies = QHBoxLayout()
-        self.body.addLayout(self._remedies)
+        self.body.insertLayout(2, self._remedies)
         self.remedies: list[Button] = []
         """What mends the findings at one stroke."""
         self.matching = MatchingList(session)
@@ -119,6 +125,9 @@ class CharacterSheet(Sheet):
         row.addWidget(self.remove_button)
         row.addStretch(1)
         column.addLayout(row)
+        column.addWidget(heading("Project"))
+        self.project = Form(self._session, "project", "", Project, PROJECT_ROWS)
+        column.addWidget(self.project)
         column.addWidget(heading("Stage"))
         self._order = soft("")
         column.addWidget(self._order)
@@ -268,6 +277,7 @@ class CharacterSheet(Sheet):
     def _show_character(self, character: Character | None, use: CharacterUse) -> None:
         self.form.show_model(use)
         self.stage.show_model(self._session.project.stage)
+        self.project.show_model(self._session.project)
         self.dissolve.show_model(use.dissolve)
         self._order.setText("Plays: " + (self._order_words() or "the rest pose; choose a clip on the left"))
         if character is not None:

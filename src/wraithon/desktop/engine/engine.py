@@ -80,6 +80,7 @@ class Engine(QObject):
         self._view: View | None = None
         self._size = (640, 480)
         self._playing = False
+        self._tempo = 1.0
         self._target: int | None = None
         self._glance = False
         """Draw once as things are before working out what exactly they should be."""
@@ -104,7 +105,7 @@ class Engine(QObject):
             self._thread.join(timeout=30)
 
     def send(self, **wishes: Any) -> None:
-        """Leave wishes in the mailbox: project, characters, shelf, view, size, playing, seek, redraw."""
+        """Leave wishes in the mailbox: project, characters, shelf, view, size, playing, tempo, seek, redraw."""
         with self._wake:
             for name, value in wishes.items():
                 setattr(self._mail, name, value)
@@ -215,6 +216,7 @@ class Engine(QObject):
             self._speed.reset()
             if not self._playing and not player.pure:
                 self._target = player.show.step_number
+        self._tempo = self._tempo if mail.tempo is None else mail.tempo
         if mail.seek is not None:
             self._target = player.step_of(mail.seek)
         if mail.steps:
@@ -247,7 +249,7 @@ class Engine(QObject):
         elif self._playing:
             elapsed = min(began - self._last, LONGEST_STEP)
             self._last = began
-            steps = player.advance(elapsed)
+            steps = player.advance(elapsed * self._tempo)
             if steps:
                 self._step_seconds = (time.perf_counter() - began) / steps
         self._draw(player, renderer)

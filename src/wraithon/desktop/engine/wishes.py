@@ -24,6 +24,7 @@ class Mail:
     view: View | None = None
     size: tuple[int, int] | None = None
     playing: bool | None = None
+    tempo: float | None = None
     seek: float | None = None
     overlay: Overlay | None = None
     steps: int = 0

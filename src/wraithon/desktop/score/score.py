@@ -6,7 +6,7 @@ import time
 from itertools import islice
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPointF, QRect, QRectF, Qt, Signal
+from PySide6.QtCore import QEvent, QObject, QPointF, QRect, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QContextMenuEvent,
@@ -80,6 +80,7 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         self._name.setMaxLength(LONGEST_NAME)
         self._name.hide()
         self._name.editingFinished.connect(self._renamed)
+        self._name.installEventFilter(self)
         session.changed.connect(self.refresh)
         session.loaded.connect(self.refresh)
         session.selected.connect(self._selected)
@@ -181,6 +182,15 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         self._name.setFocus()
         self._name.selectAll()
 
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """Let Escape close the field over a flag and leave the name as it was."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_Escape:
+            self._renaming = None
+            self._name.hide()
+            self.setFocus()
+            return True
+        return super().eventFilter(watched, event)
+
     def _renamed(self) -> None:
         name, key = self._name.text().strip(), self._renaming
         self._renaming = None
@@ -279,7 +289,11 @@ class Score(OwnKeys, ShowsFocus, QWidget):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         keys = Qt.Key
         step = 1 / self._session.project.step_rate
-        if event.key() in {keys.Key_Delete, keys.Key_Backspace} and selected_mark(self._session):
+        if event.key() == keys.Key_Escape and self._drag is not None:
+            move_mark(self._session, self._drag.mark, self._drag.mark.time)
+            self._session.history.seal()
+            self._drag = None
+        elif event.key() in {keys.Key_Delete, keys.Key_Backspace} and selected_mark(self._session):
             self.remove_selected()
         elif event.key() == keys.Key_Left:
             self.nudge(-step) if selected_mark(self._session) else self.sought.emit(max(0.0, self.time - step))

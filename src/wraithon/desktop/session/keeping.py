@@ -29,6 +29,8 @@ from wraithon.stage.loading import CAPTURE_ENDINGS, CHARACTER_ENDINGS, Loaded, l
 
 __all__ = ["Bar", "Keeper", "droppable"]
 
+FOREIGN = frozenset({".fbx", ".obj", ".dae", ".blend", ".usd", ".usdz", ".ply", ".stl"})
+"""Endings of models in other formats."""
 JOURNAL_DELAY = 1500
 """Milliseconds between the last edit and writing it down."""
 
@@ -98,6 +100,10 @@ class Keeper(QObject):
         """Take the first of some dropped files that is a character, a motion or a project."""
         path = next(filter(droppable, paths), None)
         if path is None:
+            return
+        if path.suffix.lower() in FOREIGN:
+            words = f"{path.name}: this kind is not read; export it as glTF 2.0 (.glb), or a motion as .bvh"
+            self._session.said.emit(words, "warning")
             return
         if path.suffix.lower() in CHARACTER_ENDINGS | CAPTURE_ENDINGS:
             self.bring_in(path)
@@ -325,8 +331,9 @@ def _name_of(folder: Path) -> str:
 
 
 def droppable(path: Path) -> bool:
-    """Tell whether a path is a character, a motion or a project folder."""
-    return path.suffix.lower() in CHARACTER_ENDINGS | CAPTURE_ENDINGS or (path / PROJECT_FILE).is_file()
+    """Tell whether there is something to do with a path, or to say about it."""
+    known = CHARACTER_ENDINGS | CAPTURE_ENDINGS | FOREIGN
+    return path.suffix.lower() in known or (path / PROJECT_FILE).is_file()
 
 
 def _looked_over(loaded: Loaded) -> Loaded:
