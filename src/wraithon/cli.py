@@ -23,7 +23,6 @@ from wraithon.places import log_file, start_log
 from wraithon.project.source import MOST_EVEN, Mode, Spacing
 
 if TYPE_CHECKING:
-    from wraithon.character.model import Character
     from wraithon.stage.loading import Loaded
 
 __all__ = ["main"]
@@ -171,14 +170,15 @@ def inspect(
     as_json: JsonOption = False,
 ) -> None:
     """Print what a character file or a project holds."""
+    from wraithon.character.reading.bvh import read_bvh
     from wraithon.character.reading.gltf import read_gltf
-    from wraithon.interchange.summary import summarise_character, summarise_project
+    from wraithon.interchange.summary import summarise_character, summarise_fit, summarise_project
     from wraithon.stage.loading import CHARACTER_ENDINGS
 
     path = _path(file)
     if motion is not None:
         body = next(_path("demo").glob("characters/*.glb")) if file == "demo" else path
-        _print(_fit(read_gltf(body), motion), as_json)
+        _print(summarise_fit(read_gltf(body), read_bvh(motion)), as_json)
         return
     if path.suffix.lower() in CHARACTER_ENDINGS:
         character = read_gltf(path)
@@ -192,23 +192,6 @@ def inspect(
         if use.id in loaded.characters:
             entry.update(summarise_character(loaded.characters[use.id]))
     _print(data, as_json)
-
-
-def _fit(character: Character, motion: Path) -> dict[str, Any]:
-    """Return how a motion is matched with a character, its unit, and how far limbs point elsewhere."""
-    from wraithon.character.reading.bvh import read_bvh
-    from wraithon.character.retarget import guess_unit, limb_error, propose_matches, retargeted
-
-    capture = read_bvh(motion)
-    matches = propose_matches(capture, character)
-    unit = guess_unit(capture, character, matches)
-    clip = retargeted(capture, character, matches, unit)
-    return {
-        "unit": round(unit, 6),
-        "matched": [[match, joint] for joint, match in matches.items()],
-        "unmatched": [joint for joint in capture.joints if joint not in matches],
-        "limb_error_deg": round(limb_error(capture, character, matches, clip), 2),
-    }
 
 
 @app.command()

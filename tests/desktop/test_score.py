@@ -430,3 +430,66 @@ def test_an_empty_score_says_where_clips_will_be(demo, themed):
     clip = painted(alone)[CLIP_TOP + 4 : EVENTS_TOP - 4, LEFT:]
     assert (np.ptp(clip.reshape(-1, 3), axis=0) > 60).any()  # words
     alone.deleteLater()
+
+
+# ---- the running order ----------------------------------------------------------------------------
+
+
+def order(score):
+    return [(cue.clip, cue.times) for cue in score.session.project.stage.order]
+
+
+def on_clip(score, time):
+    return QPoint(round(score.x_of(time)), CLIP_TOP + 12)
+
+
+def test_a_click_on_a_clip_selects_its_entry_and_goes_there(score, qtbot):
+    with qtbot.waitSignal(score.sought):
+        QTest.mouseClick(score, HAND, pos=on_clip(score, 1.4))
+    assert score.session.selection == ("cue", "1")
+    assert score.session.project.stage.order[1].clip == "strike"
+
+
+@pytest.mark.parametrize(
+    ("keys", "wanted"),
+    [
+        ([(KEYS.Key_Delete, None)], [("walk", 1)]),
+        ([(KEYS.Key_Left, CTRL)], [("strike", 1), ("walk", 1)]),
+        ([(KEYS.Key_Left, CTRL), (KEYS.Key_Right, CTRL)], [("walk", 1), ("strike", 1)]),
+        ([(KEYS.Key_Right, CTRL)], [("walk", 1), ("strike", 1)]),
+        ([(KEYS.Key_Asterisk, None)] * 2, [("walk", 1), ("strike", 3)]),
+        ([(KEYS.Key_Slash, None)], [("walk", 1), ("strike", 1)]),
+    ],
+)
+def test_the_running_order_is_edited_by_keys(score, keys, wanted):
+    QTest.mouseClick(score, HAND, pos=on_clip(score, 1.4))
+    for key, modifier in keys:
+        QTest.keyClick(score, key, modifier or Qt.KeyboardModifier.NoModifier)
+    assert order(score) == wanted
+
+
+def test_the_running_order_is_edited_by_mouse_and_undone(score):
+    at = on_clip(score, 0.4)
+    QApplication.sendEvent(score, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, at, score.mapToGlobal(at)))
+    (menu,) = score.findChildren(QMenu)
+    words = [action.text().split("\t")[0] for action in menu.actions()]
+    assert words == [
+        "Play it once more", "Play it once less", "Play it earlier", "Play it later", "Take it out of the order",
+    ]  # fmt: skip
+    menu.actions()[0].trigger()
+    menu.actions()[3].trigger()
+    assert order(score) == [("strike", 1), ("walk", 2)]
+    assert score.session.selection == ("cue", "1")
+    score.session.undo()
+    score.session.undo()
+    assert order(score) == [("walk", 1), ("strike", 1)]
+    menu.close()
+
+
+def test_the_last_entry_may_go_too(score):
+    for _ in range(2):
+        QTest.mouseClick(score, HAND, pos=on_clip(score, 0.3))
+        QTest.keyClick(score, KEYS.Key_Delete)
+    assert order(score) == []
+    QTest.keyClick(score, KEYS.Key_Delete)
+    assert score.cue_at(QPointF(on_clip(score, 0.3))) == -1

@@ -6,29 +6,31 @@ import logging
 import time
 from pathlib import Path
 
-import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 import wraithon
+from wraithon.desktop.areas import focus_next
 from wraithon.desktop.commands import menu_of
 from wraithon.desktop.engine.engine import Engine
+from wraithon.desktop.folding import SCORE, Folding
 from wraithon.desktop.picture.anchor_hand import AnchorHand
+from wraithon.desktop.picture.framing import points_of
 from wraithon.desktop.picture.picture_view import PictureView
 from wraithon.desktop.picture.tools import PictureTools
+from wraithon.desktop.playing import Plays
 from wraithon.desktop.rail import Rail
-from wraithon.desktop.remembered import folds, keep_folds, remember, restore
+from wraithon.desktop.remembered import remember, restore
 from wraithon.desktop.score.score import Score
 from wraithon.desktop.session.keeping import Bar, Keeper, droppable
 from wraithon.desktop.session.session import Session
 from wraithon.desktop.stations import STATIONS, Station
-from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.transport import Transport
 from wraithon.desktop.widgets.basics import column_of, tool
 from wraithon.desktop.widgets.panels import Index, Sheet
 from wraithon.project.project import View
-from wraithon.project.things import FOUND_BY_ID, THINGS, anchor_for, anchors_of, find
+from wraithon.project.things import FOUND_BY_ID, THINGS, anchors_of, find
 from wraithon.stage.loading import Loaded
 
 __all__ = ["Window"]
@@ -37,13 +39,9 @@ log = logging.getLogger(__name__)
 
 CLOSE = 0.25
 """Metres around a joint or an anchor that are looked at."""
-SCORE = 198
-"""Pixels the score and the line above it begin with."""
-UNBOUNDED = 16_777_215
-"""What Qt takes for no greatest height."""
 
 
-class Window(QMainWindow):
+class Window(Plays, QMainWindow):
     """The one window of the program.
 
     Parameters
@@ -74,8 +72,6 @@ class Window(QMainWindow):
         self._problems_said: set[str] = set()
         self._shown = False
         self._lens = self.session.project.view.fov
-        self._index_folded = False
-        self._score_high = SCORE
         self._selected_at: dict[str, tuple[str, str]] = {}
         """What was selected in each station when it was left."""
         self.began = time.perf_counter()
@@ -91,9 +87,7 @@ class Window(QMainWindow):
         self.rail.set_menu(menu_of(self, self))
         self._connect()
         restore(self, upper=self.upper, split=self.split)
-        for fold, folded in zip((self.fold_index, self.fold_score), folds(), strict=True):
-            if folded:
-                fold()
+        self.folding.restore()
         self._project_changed()
         self._begin_at()
         self._send_all()
@@ -128,8 +122,6 @@ class Window(QMainWindow):
             self.sheets.addWidget(sheet)
         self.indexes.setMinimumWidth(160)
         self.sheets.setMinimumWidth(340)
-        self.unfold = tool("caret-right", "Show the list (F7)", self.fold_index)
-        self.unfold.hide()
         for station in STATIONS:
             self.index(station.key).head.addWidget(tool("caret-left", "Fold this list (F7)", self.fold_index))
         self.upper = QSplitter(Qt.Orientation.Horizontal)
@@ -151,13 +143,15 @@ class Window(QMainWindow):
             splitter.setHandleWidth(4)
             splitter.setChildrenCollapsible(False)
         self.rail = Rail(self, STATIONS)
+        others = (self.sheets, self.lower_half, self.rail)
+        self.folding = Folding(self.indexes, self.score, self.transport, self.split, others)
         body = QWidget()
         whole, right = QHBoxLayout(body), QVBoxLayout()
         for layout in (whole, right):
             layout.setContentsMargins(0, 0, 0, 0)
             layout.setSpacing(0)
         whole.addWidget(self.rail)
-        whole.addWidget(self.unfold, 0, Qt.AlignmentFlag.AlignTop)
+        whole.addWidget(self.folding.unfold, 0, Qt.AlignmentFlag.AlignTop)
         right.addWidget(self.bar)
         right.addWidget(self.split, 1)
         whole.addLayout(right, 1)
@@ -243,55 +237,6 @@ class Window(QMainWindow):
         """Ask the sheet that is shown anew what colours the skin, and what the mouse may hold."""
         self.tools.show_sheet(self.sheet(self.at))
 
-    def set_tempo(self, tempo: float) -> None:
-        """Play at a share of the show's own speed."""
-        self.engine.send(tempo=tempo)
-
-    def slower(self) -> None:
-        """Play at half the speed of now."""
-        self.transport.shift_tempo(1)
-
-    def faster(self) -> None:
-        """Play at twice the speed of now, up to the show's own."""
-        self.transport.shift_tempo(-1)
-
-    def toggle_play(self) -> None:
-        """Play or pause."""
-        self.set_playing(not self.playing)
-
-    def set_playing(self, playing: bool) -> None:
-        """Play, or pause."""
-        self.playing = playing
-        self.transport.show_playing(playing)
-        self.engine.send(playing=playing, redraw=True)
-
-    def seek(self, time: float) -> None:
-        """Go to a moment of the show, in seconds; playing goes on from there."""
-        self.engine.send(seek=time)
-
-    def rewind(self) -> None:
-        """Go to the beginning."""
-        self.seek(0.0)
-
-    def step_back(self) -> None:
-        """Pause, and go a step back."""
-        self.step(-1)
-
-    def step_on(self) -> None:
-        """Pause, and go a step on."""
-        self.step(1)
-
-    def step(self, count: int) -> None:
-        """Pause, and go some steps on or back."""
-        self.set_playing(False)
-        self.engine.step(count)
-
-    def fire(self, effect_id: str, anchor: str | None = None) -> None:
-        """Start an effect now, at an anchor or where its first trigger would, and play."""
-        self.engine.fire(effect_id, anchor or anchor_for(self.session.project, effect_id))
-        if not self.playing:
-            self.set_playing(True)
-
     # ---- the project ----------------------------------------------------------------------------
 
     def _send_project(self) -> None:
@@ -373,56 +318,23 @@ class Window(QMainWindow):
 
     def toggle_panels(self) -> None:
         """Show only the picture, or everything again."""
-        hide = self.sheets.isVisible()
-        for widget in (self.sheets, self.lower_half, self.rail):
-            widget.setVisible(not hide)
-        self.indexes.setVisible(not hide and not self._index_folded)
-        self.unfold.setVisible(not hide and self._index_folded)
+        self.folding.everything()
 
     def fold_index(self) -> None:
         """Fold the list to its head, or show it again."""
-        self._index_folded = not self._index_folded
-        self.indexes.setVisible(not self._index_folded)
-        self.unfold.setVisible(self._index_folded)
+        self.folding.index()
 
     def fold_score(self) -> None:
         """Fold the score to the line above it, or show it again."""
-        fold, sizes = not self.score.isHidden(), self.split.sizes()
-        self.score.setVisible(not fold)
-        line = self.transport.height()
-        self.lower_half.setMaximumHeight(line if fold else UNBOUNDED)
-        lower = line if fold else max(self._score_high, SCORE)
-        self._score_high = sizes[1]
-        self.split.setSizes([sum(sizes) - lower, lower])
-        self.transport.fold.setIcon(icon("caret-up" if fold else "caret-down"))
+        self.folding.score()
 
     def next_area(self) -> None:
         """Give the keyboard to the next of index, picture, sheet and score."""
-        areas = (self.indexes.currentWidget(), self.picture, self.sheets.currentWidget(), self.score)
-        focus = self.focusWidget()
-        here = next((k for k, area in enumerate(areas) if area is focus or area.isAncestorOf(focus)), -1)
-        area = areas[(here + 1) % len(areas)]
-        if area in {self.picture, self.score}:
-            area.setFocus(Qt.FocusReason.ShortcutFocusReason)
-        else:
-            first = area.nextInFocusChain()
-            while first is not area and not (first.focusPolicy() & Qt.FocusPolicy.TabFocus and first.isVisible()):
-                first = first.nextInFocusChain()
-            first.setFocus(Qt.FocusReason.ShortcutFocusReason)
+        focus_next(self, (self.indexes.currentWidget(), self.picture, self.sheets.currentWidget(), self.score))
 
     def frame(self) -> None:
         """Look at what is selected, or at the whole character."""
-        (kind, what), shot, character = self.session.selection, self.picture.shot, self.session.character
-        points = None
-        if shot is not None and character is not None:
-            if kind == "joint" and (node := character.skeleton.index.get(what)) is not None and len(shot.joints):
-                points = shot.joints[node : node + 1]
-            elif kind == "anchor" and what in shot.places:
-                points = shot.places[what][None, :3, 3]
-            elif kind == "part" and shot.skin is not None:
-                part = next((part for part in character.parts if part.name == what), character.parts[0])
-                rows = slice(part.first_triangle, part.first_triangle + part.triangle_count)
-                points = shot.skin[np.unique(character.mesh.triangles[rows])]
+        points = points_of(*self.session.selection, self.picture.shot, self.session.character)
         if points is None:
             self.picture.frame_all()
         else:
@@ -461,7 +373,7 @@ class Window(QMainWindow):
         self._closing = True
         self.transport.stop()
         self.keeper.stop()
-        keep_folds(index=self._index_folded, score=self.score.isHidden())
+        self.folding.remember()
         remember(self, upper=self.upper, split=self.split)
         self.engine.stop()
 

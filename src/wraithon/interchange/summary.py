@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
+from wraithon.character.retarget import guess_unit, limb_error, propose_matches, retargeted
+
 if TYPE_CHECKING:
     from wraithon.character.model import Character
+    from wraithon.character.reading.bvh import Capture
     from wraithon.project.findings import Finding
     from wraithon.project.project import Project
     from wraithon.stage.player import Player
 
-__all__ = ["summarise_character", "summarise_findings", "summarise_project", "summarise_run"]
+__all__ = ["summarise_character", "summarise_findings", "summarise_fit", "summarise_project", "summarise_run"]
 
 
 def summarise_character(character: Character) -> dict[str, Any]:
@@ -66,3 +69,16 @@ def summarise_run(player: Player, *, digest: bool) -> dict[str, Any]:
     if digest:
         data["digest"] = player.digest()
     return data
+
+
+def summarise_fit(character: Character, capture: Capture) -> dict[str, Any]:
+    """Return how a motion is matched with a character, its unit, and how far limbs point elsewhere."""
+    matches = propose_matches(capture, character)
+    unit = guess_unit(capture, character, matches)
+    clip = retargeted(capture, character, matches, unit)
+    return {
+        "unit": round(unit, 6),
+        "matched": [[match, joint] for joint, match in matches.items()],
+        "unmatched": [joint for joint in capture.joints if joint not in matches],
+        "limb_error_deg": round(limb_error(capture, character, matches, clip), 2),
+    }

@@ -24,6 +24,7 @@ __all__ = [
     "MarkPlace",
     "copy_layer",
     "fresh_name",
+    "move_cue",
     "new_layer",
     "play_only",
     "put_clip",
@@ -33,10 +34,12 @@ __all__ = [
     "put_on_stage",
     "put_trigger",
     "remove_anchor",
+    "remove_cue",
     "remove_effect",
     "remove_event",
     "remove_layer",
     "remove_mark",
+    "repeat_cue",
     "replace_by_id",
     "with_character",
 ]
@@ -223,6 +226,34 @@ def remove_anchor(project: Project, anchor_id: str) -> Project:
         for t in project.triggers
     )
     return with_character(project, change).but(triggers=triggers)
+
+
+MOST_TIMES = 1000
+
+
+def move_cue(project: Project, number: int, by: int) -> Project:
+    """Return the project with an entry of the running order so many places later, or earlier."""
+    order = list(project.stage.order)
+    if not (0 <= number < len(order) and 0 <= number + by < len(order)):
+        return project
+    order.insert(number + by, order.pop(number))
+    return project.but(stage=project.stage.but(order=tuple(order)))
+
+
+def repeat_cue(project: Project, number: int, by: int) -> Project:
+    """Return the project with an entry of the running order played so many times more, at least once."""
+    order = list(project.stage.order)
+    if not 0 <= number < len(order):
+        return project
+    order[number] = order[number].but(times=min(max(order[number].times + by, 1), MOST_TIMES))
+    return project.but(stage=project.stage.but(order=tuple(order)))
+
+
+def remove_cue(project: Project, number: int) -> Project:
+    """Return the project without an entry of the running order."""
+    order = project.stage.order
+    kept = tuple(cue for k, cue in enumerate(order) if k != number)
+    return project.but(stage=project.stage.but(order=kept))
 
 
 def play_only(project: Project, clip: str) -> Project:

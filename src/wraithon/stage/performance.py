@@ -48,12 +48,15 @@ class Segment:
     """(3,) metres the character has come when it is over."""
     offset: NDArray[np.float64]
     """(3,) metres from the order's beginning to its own."""
+    cue: int = -1
+    """Which entry of the running order it is a pass of; -1 where there is none."""
 
 
 @dataclass(frozen=True)
 class _Run:
     """A cue of the running order as it is laid out: the same clip some times in a row."""
 
+    cue: int
     clip: Clip
     use: ClipUse
     first: int
@@ -100,7 +103,7 @@ class Performance:
     def _lay_out(self, stage: Stage) -> None:
         """Lay the order out; where segments begin is a running sum, so that thousands of passes cost nothing."""
         lengths, strides = [np.zeros(1)], [np.zeros((1, 3))]
-        for cue in stage.order:
+        for number, cue in enumerate(stage.order):
             clip = self.character.clip(cue.clip)
             if clip is None:
                 continue
@@ -110,7 +113,7 @@ class Performance:
             stride = self._moved(clip, clip.seconds)[1] * _carried(use) * self.use.scale
             seamless = use.loop and bool(self._runs) and self._runs[-1].clip is clip
             first = self._runs[-1].first + len(lengths[-1]) if self._runs else 0
-            self._runs.append(_Run(clip, use, first, moving, length, stride, (not seamless, not use.loop)))
+            self._runs.append(_Run(number, clip, use, first, moving, length, stride, (not seamless, not use.loop)))
             lengths.append(np.full(cue.times, length))
             strides.append(np.tile(stride, (cue.times, 1)))
         if self._runs:
@@ -133,7 +136,7 @@ class Performance:
         run = self._runs[bisect_right(self._firsts, number) - 1]
         return Segment(
             run.clip, run.use, float(self._starts_of[number]), run.moving, run.length,
-            run.fades[number > run.first], run.stride, self._offsets_of[number],
+            run.fades[number > run.first], run.stride, self._offsets_of[number], run.cue,
         )  # fmt: skip
 
     def passes(self, start: float, end: float) -> Iterator[tuple[float, Segment]]:

@@ -11,9 +11,9 @@ from numpy.typing import NDArray
 
 from wraithon.character.mesh import join_pieces, smooth_normals, triangle_list
 from wraithon.character.model import Character, Clip, Part, Skeleton, Track
-from wraithon.character.pose import rest_pose, rest_skin
 from wraithon.character.reading.gltf_file import FARTHEST, GltfFile
 from wraithon.character.reading.gltf_materials import MaterialReader
+from wraithon.character.reading.reach import check_reach
 from wraithon.errors import CharacterError
 
 __all__ = ["read_gltf"]
@@ -80,21 +80,8 @@ class _Reader:
             materials=MaterialReader(self.file, self.notes, self.progress).read(),
             notes=tuple(self.notes),
         )
-        self._check_reach(character)
+        check_reach(character, self.file, self.order)
         return character
-
-    def _check_reach(self, character: Character) -> None:
-        """Refuse nodes and skins that stand nowhere, or farther away than anything can be seen."""
-        matrices = rest_pose(character).matrices
-        lost = ~(np.abs(matrices[:, :3]) <= FARTHEST).all(axis=(1, 2))
-        if lost.any():
-            row = int(lost.argmax())
-            problem = f"it stands, or is scaled, beyond {FARTHEST:,.0f} m; reset its transform and export again"
-            self.file.fail(f'nodes[{self.order[row]}] ("{character.skeleton.names[row]}")', problem)
-        lost = ~(np.abs(rest_skin(character).positions) <= FARTHEST).all(axis=1)
-        if lost.any():
-            problem = f"vertex {int(lost.argmax())} stands beyond {FARTHEST:,.0f} m at rest; bind the skin again"
-            self.file.fail("skins.inverseBindMatrices", problem)
 
     # ---- nodes ----------------------------------------------------------------------------------
 

@@ -23,6 +23,7 @@ from PySide6.QtWidgets import QLineEdit, QMenu, QWidget
 
 from wraithon.desktop.score.lanes import CLIP, EVENTS, LEFT, RULER, FlagPlace, Lanes
 from wraithon.desktop.score.marks import duplicate_mark, mark_at, move_mark, selected_mark
+from wraithon.desktop.score.order import OrderHand
 from wraithon.desktop.theme.colours import PANEL, RUST, TEAL
 from wraithon.desktop.widgets.backdrop import Backdrop
 from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus
@@ -59,6 +60,7 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         self._session = session
         self.time = 0.0
         self.lanes = Lanes()
+        self.order = OrderHand(session)
         self._shot: Shot | None = None
         self._performance: Performance | None = None
         self._painted = -1.0
@@ -207,6 +209,13 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         near = [f for f in self.flags() if f.x - 5 <= at.x() <= f.x + 12 + self._flag_width(f)]
         return min(near, key=lambda f: abs(f.x - at.x()), default=None)
 
+    def cue_at(self, at: QPointF) -> int:
+        """Return which entry of the running order is drawn at a point; -1 for none."""
+        if at.x() < LEFT or not RULER <= at.y() < RULER + CLIP - 2:
+            return -1
+        time = self.lanes.time_at(at.x())
+        return next((s.cue for base, s in self.passes() if base <= time < base + s.length), -1)
+
     def _flag_width(self, flag: FlagPlace) -> float:
         return min(7.0 * len(flag.name), 90.0)
 
@@ -224,6 +233,8 @@ class Score(OwnKeys, ShowsFocus, QWidget):
             self._session.select("mark", flag.mark.id)
             self._drag = flag
         elif event.position().x() >= LEFT - 6:
+            if (cue := self.cue_at(event.position())) >= 0:
+                self.order.select(cue)
             self._seeking = True
             self._seek_to(event.position().x())
 
@@ -295,6 +306,8 @@ class Score(OwnKeys, ShowsFocus, QWidget):
             self._drag = None
         elif event.key() in {keys.Key_Delete, keys.Key_Backspace} and selected_mark(self._session):
             self.remove_selected()
+        elif self.order.key(event):
+            pass
         elif event.key() == keys.Key_Left:
             self.nudge(-step) if selected_mark(self._session) else self.sought.emit(max(0.0, self.time - step))
         elif event.key() == keys.Key_Right:
@@ -316,6 +329,9 @@ class Score(OwnKeys, ShowsFocus, QWidget):
             menu.addAction("Rename event", lambda: self.rename_event(flag))
             menu.addAction("Duplicate mark", lambda: duplicate_mark(self._session))
             menu.addAction("Delete mark", self.remove_selected)
+        elif (cue := self.cue_at(QPointF(event.pos()))) >= 0:
+            self.order.select(cue)
+            self.order.fill(menu)
         else:
             at = self.lanes.time_at(event.pos().x())
             menu.addAction("Mark an event here", lambda: self.mark_at(at))
@@ -360,7 +376,7 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         painter.save()
         self.lanes.clip_to_time(painter)
         self.lanes.paint_ruler(painter)
-        self.lanes.paint_clips(painter, self.passes(), self._session.character)
+        self.lanes.paint_clips(painter, self.passes(), self._session.character, self.order.selected)
         self.lanes.paint_flags(painter, self.flags(), *self._session.selection)
         painter.restore()
         self.lanes.paint_names(painter, empty=self._performance is None)

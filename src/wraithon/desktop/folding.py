@@ -1,0 +1,71 @@
+"""Folding: the list and the score shrink to their heads, so that the picture has the room."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from wraithon.desktop.remembered import folds, keep_folds
+from wraithon.desktop.theme.theme import icon
+from wraithon.desktop.widgets.basics import tool
+
+if TYPE_CHECKING:
+    from PySide6.QtWidgets import QSplitter, QWidget
+
+    from wraithon.desktop.score.score import Score
+    from wraithon.desktop.transport import Transport
+
+__all__ = ["SCORE", "Folding"]
+
+SCORE = 198
+"""Pixels the score and the line above it begin with."""
+UNBOUNDED = 16_777_215
+"""What Qt takes for no greatest height."""
+
+
+class Folding:
+    """Folds the index and the score of a window, and hides all but the picture."""
+
+    def __init__(
+        self, indexes: QWidget, score: Score, transport: Transport, split: QSplitter, others: tuple[QWidget, ...]
+    ) -> None:
+        self._indexes, self._score, self._transport, self._split = indexes, score, transport, split
+        self._others = others
+        self._index_folded = False
+        self._high = SCORE
+        self.unfold = tool("caret-right", "Show the list (F7)", self.index)
+        """What stands for the list while it is folded."""
+        self.unfold.hide()
+
+    def restore(self) -> None:
+        """Fold what was folded the last time."""
+        for fold, folded in zip((self.index, self.score), folds(), strict=True):
+            if folded:
+                fold()
+
+    def remember(self) -> None:
+        """Keep what is folded for the next time."""
+        keep_folds(index=self._index_folded, score=self._score.isHidden())
+
+    def index(self) -> None:
+        """Fold the list to its head, or show it again."""
+        self._index_folded = not self._index_folded
+        self._indexes.setVisible(not self._index_folded)
+        self.unfold.setVisible(self._index_folded)
+
+    def score(self) -> None:
+        """Fold the score to the line above it, or show it again."""
+        fold, sizes, line = not self._score.isHidden(), self._split.sizes(), self._transport.height()
+        self._score.setVisible(not fold)
+        self._split.widget(1).setMaximumHeight(line if fold else UNBOUNDED)
+        lower = line if fold else max(self._high, SCORE)
+        self._high = sizes[1]
+        self._split.setSizes([sum(sizes) - lower, lower])
+        self._transport.fold.setIcon(icon("caret-up" if fold else "caret-down"))
+
+    def everything(self) -> None:
+        """Show only the picture, or all again."""
+        hide = self._others[0].isVisible()
+        for widget in self._others:
+            widget.setVisible(not hide)
+        self._indexes.setVisible(not hide and not self._index_folded)
+        self.unfold.setVisible(not hide and self._index_folded)

@@ -1,0 +1,72 @@
+"""Playing: what the window's commands ask of the engine's clock."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from wraithon.project.things import anchor_for
+
+if TYPE_CHECKING:
+    from wraithon.desktop.engine.engine import Engine
+    from wraithon.desktop.session.session import Session
+    from wraithon.desktop.transport import Transport
+
+__all__ = ["Plays"]
+
+
+class Plays:
+    """A window that plays: its part of commands that the transport, the score and the stations share."""
+
+    session: Session
+    engine: Engine
+    transport: Transport
+    playing: bool
+
+    def set_tempo(self, tempo: float) -> None:
+        """Play at a share of the show's own speed."""
+        self.engine.send(tempo=tempo)
+
+    def slower(self) -> None:
+        """Play at half the speed of now."""
+        self.transport.shift_tempo(1)
+
+    def faster(self) -> None:
+        """Play at twice the speed of now, up to the show's own."""
+        self.transport.shift_tempo(-1)
+
+    def toggle_play(self) -> None:
+        """Play or pause."""
+        self.set_playing(not self.playing)
+
+    def set_playing(self, playing: bool) -> None:
+        """Play, or pause."""
+        self.playing = playing
+        self.transport.show_playing(playing)
+        self.engine.send(playing=playing, redraw=True)
+
+    def seek(self, time: float) -> None:
+        """Go to a moment of the show, in seconds; playing goes on from there."""
+        self.engine.send(seek=time)
+
+    def rewind(self) -> None:
+        """Go to the beginning."""
+        self.seek(0.0)
+
+    def step_back(self) -> None:
+        """Pause, and go a step back."""
+        self.step(-1)
+
+    def step_on(self) -> None:
+        """Pause, and go a step on."""
+        self.step(1)
+
+    def step(self, count: int) -> None:
+        """Pause, and go some steps on or back."""
+        self.set_playing(False)
+        self.engine.step(count)
+
+    def fire(self, effect_id: str, anchor: str | None = None) -> None:
+        """Start an effect now, at an anchor or where its first trigger would, and play."""
+        self.engine.fire(effect_id, anchor or anchor_for(self.session.project, effect_id))
+        if not self.playing:
+            self.set_playing(True)
