@@ -1,5 +1,6 @@
 """What the hand expects: Escape gives up, runs of keys are one step, what is not seen is not selected."""
 
+import itertools
 import subprocess
 import sys
 from dataclasses import replace
@@ -10,7 +11,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QTreeWidgetItem
 
-from tests.desktop.conftest import close_window, open_window, settle
+from tests.desktop.conftest import close_window, exact_at, open_window, settle
 from tests.desktop.test_courses import Held
 from tests.desktop.test_score import EVENT_Y, flag_x, mark, score  # noqa: F401  # a fixture
 from wraithon.desktop.effects.attribute_editor import AttributeEditor, RangeBar, _same_drawn
@@ -552,3 +553,23 @@ def test_escape_gives_up_a_rename_and_the_drag_of_a_mark(score):  # noqa: F811  
     QTest.mouseMove(score, QPoint(round(score.x_of(0.4)), EVENT_Y))
     assert score.session.project == before
     assert score.session.history.undo_label is None
+
+
+def test_playing_round_stays_in_its_stretch(qtbot, window):
+    window.score.rounds.lay(0.5, 0.75)
+    window.seek(0.5)
+    qtbot.waitUntil(lambda: exact_at(window, 0.5), timeout=60_000)
+    times = []
+    window.engine.shot_ready.connect(lambda: times.append(window.picture.shot.time))
+    QTest.keyClick(window.picture, KEYS.Key_Space)
+    falls = lambda: sum(b < a for a, b in itertools.pairwise(times))  # noqa: E731
+    qtbot.waitUntil(lambda: falls() >= 2, timeout=60_000)
+    QTest.keyClick(window.picture, KEYS.Key_Space)
+    # A turn of the engine may go a tenth of a second on before it is seen that the end was passed.
+    assert min(times) >= 0.5 - 1e-6
+    assert max(times) < 0.75 + 0.1 + 1e-6
+    QTest.keyClick(window.picture, KEYS.Key_L)
+    assert window.score.rounds.stretch == (0.0, 0.0)
+    QTest.keyClick(window.picture, KEYS.Key_Space)
+    qtbot.waitUntil(lambda: window.picture.shot.time > 1.0, timeout=60_000)
+    QTest.keyClick(window.picture, KEYS.Key_Space)

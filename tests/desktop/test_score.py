@@ -353,7 +353,10 @@ def test_no_name_and_the_same_name_change_nothing(score, typed):
 
 @pytest.mark.parametrize(
     ("key", "words"),
-    [("left", ["Rename event", "Duplicate mark", "Delete mark"]), (None, ["Mark an event here"])],
+    [
+        ("left", ["Rename event", "Duplicate mark", "Delete mark"]),
+        (None, ["Mark an event here", "Play round from here"]),
+    ],
 )
 def test_the_menu_offers_what_can_be_done_there(score, key, words):
     x = round(flag_x(score, key)) + 2 if key else round(score.x_of(0.7))
@@ -373,6 +376,8 @@ def test_a_flag_under_the_mouse_says_when_and_what_can_be_done(score):
     assert score.cursor().shape() is Qt.CursorShape.SizeHorCursor
     QTest.mouseMove(score, QPoint(round(score.x_of(0.7)), EVENT_Y))
     assert score.toolTip() == ""
+    QTest.mouseMove(score, QPoint(round(score.x_of(0.7)), 6))
+    assert "Shift + drag" in score.toolTip()
     assert score.cursor().shape() is Qt.CursorShape.ArrowCursor
 
 
@@ -493,3 +498,94 @@ def test_the_last_entry_may_go_too(score):
     assert order(score) == []
     QTest.keyClick(score, KEYS.Key_Delete)
     assert score.cue_at(QPointF(on_clip(score, 0.3))) == -1
+
+
+# ---- playing round ------------------------------------------------------------------------------
+
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+
+
+def lay_out(score, start, end, modifiers, y=6, *, let_go=True):
+    """Drag in the ruler from one moment to another."""
+    QTest.mousePress(score, HAND, modifiers, QPoint(round(score.x_of(start)), y))
+    for share in (0.5, 1.0):
+        QTest.mouseMove(score, QPoint(round(score.x_of(start + share * (end - start))), y))
+    if let_go:
+        QTest.mouseRelease(score, HAND, modifiers, QPoint(round(score.x_of(end)), y))
+
+
+def test_shift_and_a_drag_lay_out_what_is_played_round_on_whole_steps(score):
+    heard, sought = [], []
+    score.rounds.changed.connect(lambda *stretch: heard.append(stretch))
+    score.sought.connect(sought.append)
+    was = score.session.project
+    lay_out(score, 2.0, 1.0, SHIFT)
+    start, end = score.rounds.stretch
+    rate = score.session.project.step_rate
+    assert start == pytest.approx(1.0, abs=FRAME)
+    assert end == pytest.approx(2.0, abs=FRAME)
+    assert (start * rate) % 1 == pytest.approx(0, abs=1e-9)
+    assert heard[-1] == (start, end)
+    assert sought == []  # the playhead stays
+    assert score.session.project is was  # and nothing of it is the project's
+
+
+def test_a_stretch_is_never_shorter_than_a_step(score):
+    lay_out(score, 1.0, 1.0, SHIFT)
+    start, end = score.rounds.stretch
+    assert end - start == pytest.approx(1 / score.session.project.step_rate)
+
+
+def test_escape_gives_a_stretch_up_and_brings_back_the_one_before(score):
+    score.rounds.lay(0.5, 0.75)
+    lay_out(score, 1.0, 2.0, SHIFT, let_go=False)
+    QTest.keyClick(score, KEYS.Key_Escape)
+    assert score.rounds.stretch == (0.5, 0.75)
+    QTest.mouseRelease(score, HAND, SHIFT, QPoint(round(score.x_of(2.0)), 6))
+    assert score.rounds.stretch == (0.5, 0.75)
+
+
+def test_the_pass_at_the_playhead_is_played_round_and_once_more_ends_it(score):
+    walk = next(s for _, s in score.passes() if s.use.name == "walk")
+    score.time = walk.length + 0.2
+    score.play_round()
+    start, end = score.rounds.stretch
+    assert start == pytest.approx(walk.length, abs=FRAME)
+    strike = next(s for _, s in score.passes() if s.use.name == "strike")
+    assert end - start == pytest.approx(strike.length, abs=FRAME)
+    score.play_round()
+    assert score.rounds.stretch == (0.0, 0.0)
+
+
+def test_another_project_is_played_on(score, demo):
+    score.rounds.lay(1, 2)
+    score.session.open(demo, None)
+    assert score.rounds.stretch == (0.0, 0.0)
+
+
+def test_the_stretch_is_seen_in_the_ruler(score):
+    def teal():
+        image = score.grab().toImage()
+        inside = image.pixelColor(round(score.x_of(1.5)), 14)
+        outside = image.pixelColor(round(score.x_of(2.5)), 14)
+        return inside.green() - outside.green()
+
+    assert teal() == 0
+    score.rounds.lay(1.0, 2.0)
+    assert teal() > 15
+
+
+def test_the_menu_offers_to_play_round_from_and_up_to_a_moment(score):
+    menu = QMenu()
+    score.rounds.fill(menu, 1.0)
+    menu.actions()[0].trigger()
+    assert score.rounds.stretch == (1.0, 2.0)
+    menu.clear()
+    score.rounds.fill(menu, 1.5)
+    assert [a.text().split("\t")[0] for a in menu.actions()] == [
+        "Play round from here", "Play round up to here", "Play on, not round",
+    ]  # fmt: skip
+    menu.actions()[1].trigger()
+    assert score.rounds.stretch == (1.0, 1.5)
+    menu.actions()[2].trigger()
+    assert score.rounds.stretch == (0.0, 0.0)

@@ -50,6 +50,7 @@ def _groups(desk: Desk) -> tuple[tuple[Command, ...], ...]:
             ("Slower: half, a quarter, an eighth", "[", desk.slower),
             ("Faster, up to full speed", "]", desk.faster),
             ("Rewind", "Home", desk.rewind),
+            ("Play the clip at the playhead round, or on", "L", desk.score.play_round),
             ("One step back", ",", desk.step_back),
             ("One step on", ".", desk.step_on),
             ("Mark event at the playhead", "E", desk.score.mark_here),

@@ -26,6 +26,10 @@ class Plays:
         """Play at a share of the show's own speed."""
         self.engine.send(tempo=tempo)
 
+    def play_round(self, start: float, end: float) -> None:
+        """Play what lies between two moments round and round; on to the end when they are the same."""
+        self.engine.send(round=(start, end))
+
     def slower(self) -> None:
         """Play at half the speed of now."""
         self.transport.shift_tempo(1)

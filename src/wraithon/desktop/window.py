@@ -170,6 +170,7 @@ class Window(Plays, QMainWindow):
         self.picture.view_changed.connect(self._view_changed)
         self.picture.resized.connect(self._resized)
         self.score.sought.connect(self.seek)
+        self.score.rounds.changed.connect(self.play_round)
 
     def _failed(self, words: str) -> None:
         self.transport.say(words, "error")

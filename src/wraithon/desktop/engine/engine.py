@@ -81,6 +81,7 @@ class Engine(QObject):
         self._size = (640, 480)
         self._playing = False
         self._tempo = 1.0
+        self._round = (0.0, 0.0)
         self._target: int | None = None
         self._glance = False
         """Draw once as things are before working out what exactly they should be."""
@@ -105,7 +106,7 @@ class Engine(QObject):
             self._thread.join(timeout=30)
 
     def send(self, **wishes: Any) -> None:
-        """Leave wishes in the mailbox: project, characters, shelf, view, size, playing, tempo, seek, redraw."""
+        """Leave wishes in the mailbox: project, characters, shelf, view, size, playing, tempo, seek, round ..."""
         with self._wake:
             for name, value in wishes.items():
                 setattr(self._mail, name, value)
@@ -217,6 +218,7 @@ class Engine(QObject):
             if not self._playing and not player.pure:
                 self._target = player.show.step_number
         self._tempo = self._tempo if mail.tempo is None else mail.tempo
+        self._round = self._round if mail.round is None else mail.round
         if mail.seek is not None:
             self._target = player.step_of(mail.seek)
         if mail.steps:
@@ -252,9 +254,16 @@ class Engine(QObject):
             steps = player.advance(elapsed * self._tempo)
             if steps:
                 self._step_seconds = (time.perf_counter() - began) / steps
+            self._go_round(player)
         self._draw(player, renderer)
         if self._playing:
             self._keep_pace(renderer, began)
+
+    def _go_round(self, player: Player) -> None:
+        """Have playing go back to where its stretch begins, once it is over."""
+        start, end = map(player.step_of, self._round)
+        if end > start and player.show.step_number >= end:
+            self._target = start
 
     def _sought(self, player: Player, target: int) -> bool:
         """Go some way towards a step; return whether there is something to show."""

@@ -26,6 +26,8 @@ class Mail:
     playing: bool | None = None
     tempo: float | None = None
     seek: float | None = None
+    round: tuple[float, float] | None = None
+    """Show seconds between which playing goes round; nowhere when the end is not after the start."""
     overlay: Overlay | None = None
     steps: int = 0
     fire: list[tuple[str, str | None]] = field(default_factory=list)

@@ -24,6 +24,7 @@ from PySide6.QtWidgets import QLineEdit, QMenu, QWidget
 from wraithon.desktop.score.lanes import CLIP, EVENTS, LEFT, RULER, FlagPlace, Lanes
 from wraithon.desktop.score.marks import duplicate_mark, mark_at, move_mark, selected_mark
 from wraithon.desktop.score.order import OrderHand
+from wraithon.desktop.score.rounds import RoundHand
 from wraithon.desktop.theme.colours import PANEL, RUST, TEAL
 from wraithon.desktop.widgets.backdrop import Backdrop
 from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus
@@ -41,6 +42,7 @@ RUN_BEAT = 0.25
 """Seconds between paintings of the firings while playing: the picture comes first."""
 FEWEST_SECONDS, MOST_SECONDS = 0.25, 600.0
 MOST_PASSES = 600
+ROUND_TIP = "Drag moves the playhead, Shift + drag lays out what is played round and round (L)"
 
 
 class Score(OwnKeys, ShowsFocus, QWidget):
@@ -61,6 +63,8 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         self.time = 0.0
         self.lanes = Lanes()
         self.order = OrderHand(session)
+        self.rounds = RoundHand(session)
+        self.rounds.changed.connect(self.update)
         self._shot: Shot | None = None
         self._performance: Performance | None = None
         self._painted = -1.0
@@ -162,6 +166,13 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         """Mark the selected event, or a new one, on the clip that is played at a moment of the show."""
         mark_at(self._session, self._performance, time)
 
+    def play_round(self) -> None:
+        """Play the clip's pass at the playhead round and round; or play on, where a stretch is played round."""
+        if self._performance is not None:
+            _, number, inside = self._performance.segment_at(self.time)
+            start = self.time - inside
+            self.rounds.toggle(start, start + self._performance.segment(number).length)
+
     def remove_selected(self) -> None:
         """Delete the selected mark; its event stays."""
         mark = selected_mark(self._session)
@@ -225,7 +236,9 @@ class Score(OwnKeys, ShowsFocus, QWidget):
             return
         flag = self._flag_at(event.position())
         self._moved = False
-        if flag is not None:
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self.rounds.grab(self.lanes.time_at(event.position().x()))
+        elif flag is not None:
             if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
                 twin = flag.mark.but(id=new_id())
                 self._session.edit("Duplicate mark", lambda p: put_mark(p, flag.clip, twin))
@@ -244,14 +257,15 @@ class Score(OwnKeys, ShowsFocus, QWidget):
             self._drag_to(self.lanes.time_at(event.position().x()))
         elif self._seeking:
             self._seek_to(event.position().x())
+        elif self.rounds.held:
+            self.rounds.drag(self.lanes.time_at(event.position().x()))
         else:
             over = self._flag_at(event.position())
             self.setCursor(Qt.CursorShape.SizeHorCursor if over else Qt.CursorShape.ArrowCursor)
-            self.setToolTip(self._tip(over))
+            self.setToolTip(self._tip(over) if over else ROUND_TIP if event.position().y() < RULER else "")
 
-    def _tip(self, flag: FlagPlace | None) -> str:
-        if flag is None:
-            return ""
+    @staticmethod
+    def _tip(flag: FlagPlace) -> str:
         words = f"{flag.name}: {flag.mark.time:.3f} s on {flag.clip}"
         return f"{words}\nDrag moves it, Ctrl + drag duplicates, F2 renames, Delete removes"
 
@@ -270,8 +284,8 @@ class Score(OwnKeys, ShowsFocus, QWidget):
     def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
         if self._drag is not None:
             self._session.history.seal()
-        self._drag = None
-        self._seeking = False
+        self._drag, self._seeking = None, False
+        self.rounds.let_go()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         flag = self._flag_at(event.position())
@@ -304,6 +318,8 @@ class Score(OwnKeys, ShowsFocus, QWidget):
             move_mark(self._session, self._drag.mark, self._drag.mark.time)
             self._session.history.seal()
             self._drag = None
+        elif event.key() == keys.Key_Escape and self.rounds.held:
+            self.rounds.give_up()
         elif event.key() in {keys.Key_Delete, keys.Key_Backspace} and selected_mark(self._session):
             self.remove_selected()
         elif self.order.key(event):
@@ -335,6 +351,7 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         else:
             at = self.lanes.time_at(event.pos().x())
             menu.addAction("Mark an event here", lambda: self.mark_at(at))
+            self.rounds.fill(menu, at)
         menu.popup(event.globalPos())
 
     # ---- looks ----------------------------------------------------------------------------------
@@ -342,7 +359,7 @@ class Score(OwnKeys, ShowsFocus, QWidget):
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)
         self._painted = self.time
-        place = (self.lanes.start, self.lanes.span, self.size())
+        place = (self.lanes.start, self.lanes.span, self.size(), self.rounds.stretch)
         project = self._session.project
         shown = (self._session.character, project.character, project.stage)
         self._still.draw_on(painter, self, (*place, self._session.selection), shown, self._paint_lanes)
@@ -375,6 +392,7 @@ class Score(OwnKeys, ShowsFocus, QWidget):
     def _paint_lanes(self, painter: QPainter) -> None:
         painter.save()
         self.lanes.clip_to_time(painter)
+        self.rounds.paint(painter, self.lanes)
         self.lanes.paint_ruler(painter)
         self.lanes.paint_clips(painter, self.passes(), self._session.character, self.order.selected)
         self.lanes.paint_flags(painter, self.flags(), *self._session.selection)
