@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QTreeWidgetItem
+from PySide6.QtWidgets import QApplication, QLineEdit, QTreeWidgetItem
 
 from tests.desktop.conftest import close_window, exact_at, open_window, settle
 from tests.desktop.test_courses import Held
@@ -573,3 +573,48 @@ def test_playing_round_stays_in_its_stretch(qtbot, window):
     QTest.keyClick(window.picture, KEYS.Key_Space)
     qtbot.waitUntil(lambda: window.picture.shot.time > 1.0, timeout=60_000)
     QTest.keyClick(window.picture, KEYS.Key_Space)
+
+
+def test_layers_and_effects_are_copied_cut_and_pasted_by_keys(qtbot, window):
+    session, tree = window.session, window.index("effects").tree
+    tread, plume = (next(e for e in session.project.effects if e.name == name) for name in ("tread", "plume drift"))
+    session.select("layer", tread.layers[0].id)
+    QTest.keyClick(tree, KEYS.Key_C, CTRL)
+    session.select("layer", plume.layers[0].id)
+    QTest.keyClick(tree, KEYS.Key_V, CTRL)
+    names = [layer.name for layer in session.project.effect(plume.id).layers]
+    assert names == [plume.layers[0].name, tread.layers[0].name, plume.layers[1].name]
+    assert session.selection == ("layer", session.project.effect(plume.id).layers[1].id)
+    assert session.history.undo_label == "Paste layer"
+    QTest.keyClick(tree, KEYS.Key_X, CTRL)
+    assert session.project.effect(plume.id).layers == plume.layers
+    session.select("effect", tread.id)
+    QTest.keyClick(tree, KEYS.Key_V, CTRL)  # what was cut can be pasted
+    assert session.project.effect(tread.id).layers[-1].name == f"{tread.layers[0].name} 2"
+    session.select("effect", plume.id)
+    QTest.keyClick(tree, KEYS.Key_C, CTRL)
+    QTest.keyClick(tree, KEYS.Key_V, CTRL)
+    assert session.selection == ("effect", session.project.effects[-1].id)
+    assert session.project.effects[-1].name == "plume drift 2"
+
+
+def test_nothing_to_copy_or_to_paste_is_said_and_a_field_keeps_its_own_keys(qtbot, window):
+    session, tree = window.session, window.index("effects").tree
+    was, heard = session.project, []
+    session.said.connect(lambda words, kind: heard.append((words, kind)))
+    session.select("", "")
+    QTest.keyClick(tree, KEYS.Key_C, CTRL)
+    QApplication.clipboard().setText("a shopping list")
+    QTest.keyClick(tree, KEYS.Key_V, CTRL)
+    assert [kind for _, kind in heard] == ["warning", "warning"]
+    assert all("copy" in words or "copied" in words for words, _ in heard)
+    window.station("character")
+    session.select("", "")
+    field = next(f for f in window.sheet("character").findChildren(QLineEdit) if f.isVisible())
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClick(field, KEYS.Key_C, CTRL)
+    assert QApplication.clipboard().text() == field.text()
+    QTest.keyClick(field, KEYS.Key_V, CTRL)
+    assert len(heard) == 2
+    assert session.project is was

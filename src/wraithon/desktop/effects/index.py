@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTreeWidgetItem
 
 from wraithon.desktop.theme.colours import OCHRE
@@ -13,7 +14,8 @@ from wraithon.desktop.theme.theme import icon, put_icon
 from wraithon.desktop.widgets.basics import Button, soft, tool
 from wraithon.desktop.widgets.panels import Command
 from wraithon.desktop.widgets.trees import TreeIndex, key_of, kind_of
-from wraithon.project.base import new_id
+from wraithon.errors import ProjectError
+from wraithon.project.clippings import clipping_of, fresh_effect, paste, read_clipping
 from wraithon.project.edit import (
     copy_layer,
     fresh_name,
@@ -67,6 +69,9 @@ class EffectsIndex(TreeIndex):
         """Return what the menu offers of this station."""
         return [
             ("Fire the selected effect", "Ctrl+Return", self.fire),
+            ("Copy the layer or effect", "Ctrl+C", self.copy),
+            ("Cut the layer or effect", "Ctrl+X", self.cut),
+            ("Paste layers or effects", "Ctrl+V", self.paste),
             ("Mute layer", "M", self.toggle_mute),
             ("Solo layer", "S", self.solo),
         ]
@@ -168,11 +173,44 @@ class EffectsIndex(TreeIndex):
             self._session.edit("Duplicate layer", lambda _p: project)
             self._session.select("layer", copy)
         elif (effect := self._effect()) is not None:
-            names = (e.name for e in self._session.project.effects)
-            layers = tuple(x.but(id=new_id()) for x in effect.layers)
-            twin = effect.but(id=new_id(), name=fresh_name(effect.name, names), layers=layers)
+            twin = fresh_effect(self._session.project, effect)
             self._session.edit("Duplicate effect", lambda p: put_effect(p, twin))
             self._session.select("effect", twin.id)
+
+    def copy(self) -> bool:
+        """Copy the selected layer or effect as text that any project takes; return whether there was one."""
+        text = clipping_of(self._session.project, *self._session.selection)
+        if text is None:
+            self._session.said.emit("Select a layer or an effect first; it is what is copied", "warning")
+            return False
+        QGuiApplication.clipboard().setText(text)
+        return True
+
+    def cut(self) -> None:
+        """Copy the selected layer or effect and delete it."""
+        if self.copy():
+            self.remove()
+
+    def paste(self) -> None:
+        """Add what was copied: a layer below the selected one, else last in the selected effect."""
+        kind, what = self._session.selection
+        effect = self._effect()
+        try:
+            clipping = read_clipping(QGuiApplication.clipboard().text())
+        except ProjectError as error:
+            self._session.said.emit(str(error), "warning")
+            return
+        into, below = effect.id if effect else None, what if kind == "layer" else None
+        words = "Paste layer" if clipping.layers else "Paste effect"
+        last = ("", "")
+
+        def change(project: Project) -> Project:
+            nonlocal last
+            project, last = paste(project, clipping, into, below)
+            return project
+
+        if self._session.edit(words, change):
+            self._session.select(*last)
 
     def remove(self) -> None:
         """Delete the selected layer or effect."""

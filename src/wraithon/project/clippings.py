@@ -1,0 +1,113 @@
+"""Layers and effects as text: what is copied in one project and pasted in it, or in another."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal, NamedTuple
+
+from pydantic import Field
+
+from wraithon.errors import ProjectError
+from wraithon.project.base import Model, new_id
+from wraithon.project.edit import fresh_name, put_effect
+from wraithon.project.effect import Effect, Layer
+from wraithon.project.project import Project
+
+__all__ = ["Clipping", "Pasted", "clipping_of", "fresh_effect", "paste", "read_clipping"]
+
+FORMAT = "wraithon clipping"
+LARGEST = 4 * 2**20
+"""Characters of a text that is looked at."""
+
+
+class Clipping(Model):
+    """What a text holds: layers, effects, or both."""
+
+    format: Literal["wraithon clipping"]
+    layers: Annotated[tuple[Layer, ...], Field(max_length=64)] = ()
+    effects: Annotated[tuple[Effect, ...], Field(max_length=64)] = ()
+
+
+class Pasted(NamedTuple):
+    """A project with what was pasted, and the kind and id of what came last."""
+
+    project: Project
+    last: tuple[str, str]
+
+
+def clipping_of(project: Project, kind: str, what: str) -> str | None:
+    """Return a layer or an effect as text, or None when it is neither."""
+    found, effect = project.layer(what), project.effect(what)
+    if kind == "layer" and found is not None:
+        clipping = Clipping(format=FORMAT, layers=(found[1],))
+    elif kind == "effect" and effect is not None:
+        clipping = Clipping(format=FORMAT, effects=(effect,))
+    else:
+        return None
+    return clipping.model_dump_json(indent=1, by_alias=True) + "\n"
+
+
+def read_clipping(text: str) -> Clipping:
+    """Return what a text holds.
+
+    Raises
+    ------
+    ProjectError
+        When it holds neither layers nor effects, or is damaged.
+    """
+    nothing = "Nothing to paste: copy a layer or an effect first"
+    if len(text) > LARGEST or FORMAT not in text:
+        raise ProjectError(nothing)
+    try:
+        clipping = Clipping.model_validate_json(text)
+    except ValueError as error:  # what is no JSON, no clipping, or no text
+        raise ProjectError("What was copied is damaged, or of a newer version: nothing is pasted") from error
+    if not clipping.layers and not clipping.effects:
+        raise ProjectError(nothing)
+    return clipping
+
+
+def paste(project: Project, clipping: Clipping, into: str | None, below: str | None = None) -> Pasted:
+    """Add what was copied, under new identities and free names.
+
+    Parameters
+    ----------
+    project
+        Where to.
+    clipping
+        What.
+    into
+        Id of the effect that takes layers; without one they become a new effect.
+    below
+        Id of its layer that they are put below; without one they come last.
+
+    Raises
+    ------
+    pydantic.ValidationError
+        When the effect would hold more layers than it may.
+    """
+    kind, what = "", ""
+    if clipping.layers:
+        effect = project.effect(into) or Effect(name=fresh_name("effect", (e.name for e in project.effects)))
+        layers = list(effect.layers)
+        place = next((k + 1 for k, layer in enumerate(layers) if layer.id == below), len(layers))
+        for k, layer in enumerate(clipping.layers):
+            name = fresh_name(layer.name, (x.name for x in layers))
+            layers.insert(place + k, layer.but(id=new_id(), name=name))
+        kind, what = "layer", layers[place + len(clipping.layers) - 1].id
+        project = put_effect(project, effect.but(layers=tuple(layers)))
+    for effect in clipping.effects:
+        twin = fresh_effect(project, effect)
+        kind, what = "effect", twin.id
+        project = put_effect(project, twin)
+    return Pasted(project, (kind, what))
+
+
+def fresh_effect(project: Project, effect: Effect) -> Effect:
+    """Return an effect under another identity and a name that is free; its bindings go to its own layers."""
+    new = {layer.id: new_id() for layer in effect.layers}
+    return effect.but(
+        id=new_id(),
+        name=fresh_name(effect.name, (e.name for e in project.effects)),
+        layers=tuple(layer.but(id=new[layer.id]) for layer in effect.layers),
+        bindings=tuple(binding.but(layer=new.get(binding.layer, binding.layer)) for binding in effect.bindings),
+    )
