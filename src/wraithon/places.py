@@ -8,7 +8,7 @@ from pathlib import Path
 
 import platformdirs
 
-__all__ = ["cache_folder", "config_folder", "log_file", "start_log", "state_folder"]
+__all__ = ["cache_folder", "config_folder", "log_file", "start_log", "state_folder", "texture_folder"]
 
 
 def state_folder() -> Path:
@@ -24,6 +24,11 @@ def config_folder() -> Path:
 def cache_folder() -> Path:
     """Return the folder for what can be made again."""
     return Path(platformdirs.user_cache_dir("wraithon"))
+
+
+def texture_folder() -> Path:
+    """Return the folder for pictures that the user brought in; they are at hand in every project."""
+    return Path(platformdirs.user_data_dir("wraithon")) / "textures"
 
 
 def log_file() -> Path:

@@ -8,6 +8,7 @@ from collections import Counter
 
 import numpy as np
 import pytest
+from PIL import Image
 from PySide6.QtCore import QEvent, QMimeData, QObject, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
@@ -597,3 +598,32 @@ def test_findings_follow_an_edit_at_once(window):
     assert any("stamp" in finding.message or "stamp" in finding.place for finding in after)
     window.session.undo()
     assert window.session.findings() == before
+
+
+def test_a_picture_dropped_on_the_window_is_the_selected_layers_texture(qtbot, window, tmp_path):
+    path = tmp_path / "soot.png"
+    Image.new("RGBA", (16, 16), (255, 255, 255, 255)).save(path)
+    session = window.session
+    layer = session.project.effects[0].layers[0]
+    session.select("layer", layer.id)
+    drop(window, path)
+    assert session.project.layer(layer.id)[1].look.texture == "soot.png"
+    assert session.history.undo_label == "Texture soot.png"
+    assert all("soot" not in finding.message for finding in session.findings())
+    shot = window.picture.shot
+    qtbot.waitUntil(lambda: window.picture.shot is not shot, timeout=60_000)
+    assert not window.picture.shot.problems
+    session.undo()
+    assert session.project.layer(layer.id)[1] == layer
+    # With nothing to give it to, it is kept and that is said.
+    heard = []
+    session.said.connect(lambda words, kind: heard.append((words, kind)))
+    session.select("", "")
+    drop(window, path)
+    assert heard[-1][1] == "warning"
+    assert "select a layer" in heard[-1][0]
+    path.write_bytes(b"broken")
+    session.select("layer", layer.id)
+    drop(window, path)
+    assert heard[-1][1] == "error"
+    assert session.project.layer(layer.id)[1] == layer

@@ -36,6 +36,7 @@ def _groups(desk: Desk) -> tuple[tuple[Command, ...], ...]:
             ("Open a project folder ...", "Ctrl+O", keeper.choose_project),
             ("Open the demo", "", keeper.open_demo),
             ("Bring in a character ...", "Ctrl+I", keeper.choose_character),
+            ("Bring in a texture for the layer ...", "", keeper.pictures.choose),
             ("Save", "Ctrl+S", keeper.save),
             ("Save as ...", "Ctrl+Shift+S", keeper.save_as),
         ),

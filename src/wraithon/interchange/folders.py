@@ -8,6 +8,9 @@ from urllib.parse import unquote
 
 from wraithon.character.reading.gltf_file import GltfFile
 from wraithon.errors import ProjectError
+from wraithon.picture.shipped import TextureShelf
+from wraithon.places import texture_folder
+from wraithon.project.edit import textures_of
 from wraithon.project.files import PROJECT_FILE, to_text
 from wraithon.project.saving import Staging
 
@@ -49,6 +52,7 @@ def save_whole(project: Project, home: Path | None, folder: Path) -> tuple[Proje
     with Staging(folder) as staging:
         bringing = _Bringing(home, folder, staging)
         changed = project if same and not _from_elsewhere(project) else bringing.bring(project)
+        bringing.bring_textures(project)
         staging.write(PROJECT_FILE, to_text(changed).encode())
         staging.commit()
     return changed, bringing.renamed
@@ -85,6 +89,13 @@ class _Bringing:
                 if texture.is_file():
                     self._copy(texture, f"textures/{texture.name}")
         return project.but(characters=tuple(uses))
+
+    def bring_textures(self, project: Project) -> None:
+        """Stage those of the user's own pictures that the project draws with."""
+        for name in textures_of(project):
+            path = TextureShelf(self._home).path(name)
+            if path is not None and path.parent == texture_folder():
+                self._copy(path, f"textures/{name}")
 
     def _brought(self, name: str) -> Path:
         """Stage a file of a character; return where it was."""

@@ -1,4 +1,4 @@
-"""Where textures come from: the project's own first, then those that come with the program."""
+"""Where textures come from: the project's own, those that come with the program, those the user brought in."""
 
 from __future__ import annotations
 
@@ -6,17 +6,21 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from wraithon.errors import RenderError
-from wraithon.picture.textures import read_texture
+from wraithon.picture.textures import LARGEST_FILE, read_texture
+from wraithon.places import texture_folder
+from wraithon.plain_files import read_plain
+from wraithon.project.files import write_atomic
 from wraithon.project.findings import inside
 
 if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
-__all__ = ["SHIPPED", "TextureShelf"]
+__all__ = ["ENDINGS", "SHIPPED", "TextureShelf"]
 
 SHIPPED = Path(__file__).parent / "sprites"
 ENDINGS = frozenset({".png", ".jpg", ".jpeg", ".webp"})
+"""Endings of pictures that can be textures."""
 
 
 class TextureShelf:
@@ -29,7 +33,7 @@ class TextureShelf:
     """
 
     def __init__(self, folder: Path | None) -> None:
-        self._places = [folder / "textures", SHIPPED] if folder else [SHIPPED]
+        self._places = [*([folder / "textures"] if folder else []), SHIPPED, texture_folder()]
 
     def names(self) -> list[str]:
         """Return all names there are, in order of the alphabet."""
@@ -44,6 +48,28 @@ class TextureShelf:
         if not inside(name):
             return None
         return next((place / name for place in self._places if (place / name).is_file()), None)
+
+    def keep(self, path: Path, used: frozenset[str] = frozenset()) -> str:
+        """Copy a picture into the user's own textures; return its name there.
+
+        One that is there already is found again; one of a name that is taken, or `used` by a project, gets a number.
+
+        Raises
+        ------
+        wraithon.errors.WraithonError
+            When it cannot be read, or not be written.
+        """
+        read_texture(path)
+        data = read_plain(path, LARGEST_FILE)
+        wanted = path.name.encode(errors="replace").decode().replace(":", " ")
+        name, number = wanted, 2
+        while (there := self.path(name)) or name in used:
+            if there and there.stat().st_size == len(data) and there.read_bytes() == data:
+                return name
+            name = str(Path(wanted).with_stem(f"{Path(wanted).stem} {number}"))
+            number += 1
+        write_atomic(self._places[-1] / name, data)
+        return name
 
     def read(self, name: str) -> NDArray[np.uint8]:
         """Return a texture's picture (H, W, 4) uint8.

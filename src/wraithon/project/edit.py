@@ -41,6 +41,7 @@ __all__ = [
     "remove_mark",
     "repeat_cue",
     "replace_by_id",
+    "textures_of",
     "with_character",
 ]
 
@@ -74,6 +75,14 @@ def fresh_name(wanted: str, taken: Iterable[str]) -> str:
     stem = stem if stem and last.isdigit() else wanted
     numbered = (f"{stem[: LONGEST_NAME - len(f' {n}')]} {n}" for n in range(2, len(names) + 3))
     return next(name for name in numbered if name not in names)
+
+
+def textures_of(project: Project) -> frozenset[str]:
+    """Return the names of all textures that layers draw with, or are born by."""
+    layers = [layer for effect in project.effects for layer in effect.layers]
+    births = (getattr(layer.source, "texture", None) for layer in layers)
+    named = [*(layer.look.texture for layer in layers), *(mask.texture for mask in births if mask is not None)]
+    return frozenset(filter(None, named))
 
 
 def put_effect(project: Project, effect: Effect) -> Project:

@@ -14,12 +14,14 @@ from wraithon.character.checkup import check_mesh, measure_clip
 from wraithon.character.measures import triangle_nodes
 from wraithon.character.reading.bvh import Capture, read_bvh
 from wraithon.character.retarget import guess_unit, propose_matches
+from wraithon.desktop.session.pictures import Pictures
 from wraithon.desktop.session.reading import Reading
 from wraithon.desktop.session.session import Session
 from wraithon.desktop.theme.colours import LINE
 from wraithon.desktop.widgets.basics import Button
 from wraithon.errors import WraithonError
 from wraithon.interchange.journal import Journal, Left
+from wraithon.picture.shipped import ENDINGS
 from wraithon.project.character import CaptureUse
 from wraithon.project.edit import fresh_name, with_character
 from wraithon.project.files import PROJECT_FILE, open_project
@@ -59,6 +61,7 @@ class Keeper(QObject):
         self.reading = Reading()
         self.reading.failed.connect(lambda words: session.said.emit(words, "error"))
         self.reading.progressed.connect(self._progressed)
+        self.pictures = Pictures(window, session, self.reading)
         self._stamp = stamp_of(session.folder)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
@@ -97,7 +100,7 @@ class Keeper(QObject):
         self.offer_left()
 
     def take_dropped(self, paths: list[Path]) -> None:
-        """Take the first of some dropped files that is a character, a motion or a project."""
+        """Take the first of some dropped files that is a character, a motion, a picture or a project."""
         path = next(filter(droppable, paths), None)
         if path is None:
             return
@@ -107,6 +110,8 @@ class Keeper(QObject):
             return
         if path.suffix.lower() in CHARACTER_ENDINGS | CAPTURE_ENDINGS:
             self.bring_in(path)
+        elif path.suffix.lower() in ENDINGS:
+            self.pictures.give(path)
         elif self.may_lose():
             self.open_path(path)
 
@@ -332,7 +337,7 @@ def _name_of(folder: Path) -> str:
 
 def droppable(path: Path) -> bool:
     """Tell whether there is something to do with a path, or to say about it."""
-    known = CHARACTER_ENDINGS | CAPTURE_ENDINGS | FOREIGN
+    known = CHARACTER_ENDINGS | CAPTURE_ENDINGS | ENDINGS | FOREIGN
     return path.suffix.lower() in known or (path / PROJECT_FILE).is_file()
 
 
