@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from wraithon.character.mesh import join_pieces, smooth_normals, triangle_list
 from wraithon.character.model import Character, Clip, Part, Skeleton, Track
 from wraithon.character.reading.gltf_file import FARTHEST, GltfFile
-from wraithon.character.reading.gltf_materials import MaterialReader
+from wraithon.character.reading.gltf_materials import MaterialReader, laid_by
 from wraithon.character.reading.reach import check_reach
 from wraithon.errors import CharacterError
 
@@ -215,20 +215,20 @@ class _Reader:
         if primitive.get("targets"):
             self.notes.append(f"{place}: morph targets are left out")
         normals = self._optional(attributes, "NORMAL", ("VEC3",), count, place)
-        uvs = self._optional(attributes, "TEXCOORD_0", ("VEC2",), count, place)
         joints, weights = self._influences(attributes, count, place, node, skin)
-        label = name
-        material = primitive.get("material")
+        label, entry, material = name, {}, primitive.get("material")
         if material is not None:
             entry = self.file.item("materials", material, f"{place}.material")
             if siblings > 1:
                 label = f"{name} {self.file.name(entry, str(material))}"
+        laid = laid_by(self.file, entry, f"{place}.material")
+        uvs = self._optional(attributes, f"TEXCOORD_{laid.uv_set}", ("VEC2",), count, place)
         self.pieces.append(
             {
                 "name": label,
                 "positions": positions,
                 "normals": smooth_normals(positions, triangles, normals),
-                "uvs": np.zeros((count, 2), np.float32) if uvs is None else uvs,
+                "uvs": np.zeros((count, 2), np.float32) if uvs is None else laid.moved(uvs),
                 "triangles": triangles,
                 "joints": joints,
                 "weights": weights,

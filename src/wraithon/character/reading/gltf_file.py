@@ -43,7 +43,13 @@ SHAPES = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "M
 MATRIX_SIDES = {"MAT2": 2, "MAT3": 3, "MAT4": 4}
 
 SUPPORTED = frozenset(
-    {"KHR_mesh_quantization", "KHR_materials_unlit", "KHR_materials_emissive_strength", "KHR_lights_punctual"}
+    {
+        "KHR_mesh_quantization",
+        "KHR_materials_unlit",
+        "KHR_materials_emissive_strength",
+        "KHR_lights_punctual",
+        "KHR_texture_transform",
+    }
 )
 
 

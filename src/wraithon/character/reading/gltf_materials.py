@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import warnings
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -17,10 +18,58 @@ if TYPE_CHECKING:
 
     from wraithon.character.reading.gltf_file import GltfFile
 
-__all__ = ["MaterialReader"]
+__all__ = ["Laid", "MaterialReader", "laid_by"]
 
 TEXTURE_SIDE = 1024
 LARGEST_IMAGE = 64 * 10**6
+MOST_TURNS = 1e6
+"""How often a picture may be repeated: UV beyond are brought back to it."""
+
+
+@dataclass(frozen=True)
+class Laid:
+    """How a material's picture lies on a mesh: by which of its UV sets, scaled, then turned, then moved."""
+
+    uv_set: int = 0
+    scale: tuple[float, ...] = (1.0, 1.0)
+    rotation: float = 0.0
+    """Radians, anticlockwise as seen with v downwards."""
+    offset: tuple[float, ...] = (0.0, 0.0)
+
+    def moved(self, uvs: NDArray[np.float32]) -> NDArray[np.float32]:
+        """Return UV (V, 2) where the picture is looked up."""
+        if (self.scale, self.rotation, self.offset) == ((1.0, 1.0), 0.0, (0.0, 0.0)):
+            return uvs
+        cos, sin = np.cos(self.rotation), np.sin(self.rotation)
+        turn = np.array([[cos, sin], [-sin, cos]])
+        placed = uvs.astype(np.float64) * self.scale @ turn.T + self.offset
+        return np.clip(placed, -MOST_TURNS, MOST_TURNS).astype(np.float32)
+
+
+def laid_by(file: GltfFile, material: dict[str, Any], place: str) -> Laid:
+    """Return how a material lays its picture on a mesh (glTF 2.0, KHR_texture_transform).
+
+    Raises
+    ------
+    wraithon.errors.CharacterError
+        When its numbers are none.
+    """
+    owner: object = material
+    for key in ("pbrMetallicRoughness", "baseColorTexture"):
+        owner = owner.get(key) if isinstance(owner, dict) else None
+    if not isinstance(owner, dict):
+        return Laid()
+    extensions = owner.get("extensions")
+    told = extensions.get("KHR_texture_transform") if isinstance(extensions, dict) else None
+    if not isinstance(told, dict):
+        return Laid(file.integer(owner, "texCoord", place, 0))
+    (rotation,) = file.numbers({"rotation": [told.get("rotation", 0.0)]}, "rotation", place, (0.0,))
+    return Laid(
+        file.integer(told, "texCoord", place, file.integer(owner, "texCoord", place, 0)),
+        file.numbers(told, "scale", place, (1.0, 1.0)),
+        rotation,
+        file.numbers(told, "offset", place, (0.0, 0.0)),
+    )
 
 
 class MaterialReader:
