@@ -2,6 +2,7 @@
 
 import csv
 import json
+import re
 import signal
 import subprocess
 import sys
@@ -178,12 +179,25 @@ def test_a_picture_of_the_window_that_cannot_be_written_is_not_claimed(tmp_path)
     assert "A picture of the window is in" not in done.stdout
 
 
+def wait_for_own_code(pid):
+    """Wait until a program has got past the interpreter's own start: its first act is to let interrupts end it."""
+    bit, was_caught = 1 << (signal.SIGINT - 1), False
+    for _ in range(100_000):
+        caught = bool(int(re.search(r"SigCgt:\s*(\w+)", Path(f"/proc/{pid}/status").read_text())[1], 16) & bit)
+        if was_caught and not caught:
+            return
+        was_caught = was_caught or caught
+        time.sleep(0.0005)
+    raise AssertionError("it never let interrupts end it")
+
+
 @pytest.mark.parametrize("after", [0.0, 0.05, 0.15, 0.3, 0.6])
 def test_ctrl_c_is_quiet_whenever_it_comes(after):
     program = subprocess.Popen(
         [sys.executable, "-m", "wraithon", "play", "demo", "--until", "2000"],
         stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
     )  # fmt: skip
+    wait_for_own_code(program.pid)
     time.sleep(after)
     program.send_signal(signal.SIGINT)
     out, err = program.communicate(timeout=60)
@@ -258,3 +272,42 @@ def test_sample_says_what_is_wrong_in_one_line(tmp_path, words, said):
     done = run("sample", *words, "-o", str(tmp_path / "points.csv"), code=2)
     assert said in done.stderr
     assert done.stderr.count("\n") == 1
+
+
+COLD = """
+import os, signal, sys, threading
+from wraithon import cli
+from wraithon.interrupts import end_at_once
+
+def breaks(*_arguments, **_words):
+    try:
+        os.kill(os.getpid(), signal.SIGINT)
+        while True:
+            pass
+    except KeyboardInterrupt:
+        {what}
+
+cli.app = breaks
+end_at_once()
+cli.main()
+"""
+
+
+@pytest.mark.parametrize(
+    "what",
+    ["raise", "raise ValueError('built nothing')", "raise cli.WraithonError('not read')", "raise OSError(5, 'x')"],
+)
+def test_what_an_interrupt_breaks_on_its_way_is_not_told(what):
+    done = subprocess.run(
+        [sys.executable, "-c", COLD.format(what=what)], capture_output=True, text=True, timeout=60, check=False
+    )
+    assert (done.returncode, done.stdout, done.stderr) == (130, "", "")
+
+
+def test_an_ignored_interrupt_stays_ignored():
+    code = (
+        "import signal; from wraithon.interrupts import end_at_once, raise_them;"
+        "signal.signal(signal.SIGINT, signal.SIG_IGN); end_at_once(); raise_them();"
+        "assert signal.getsignal(signal.SIGINT) is signal.SIG_IGN"
+    )
+    subprocess.run([sys.executable, "-c", code], check=True, timeout=60)

@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
-import signal
+from wraithon.interrupts import end_at_once
 
 __all__ = ["main"]
 
 
 def main() -> None:
     """Run the command line."""
-    usual = signal.signal(signal.SIGINT, signal.SIG_DFL)  # nothing is under way yet: just end
+    end_at_once()
     from wraithon import cli
 
-    signal.signal(signal.SIGINT, usual)
-    cli.main()
+    try:
+        cli.main()
+    finally:
+        end_at_once()
 
 
 if __name__ == "__main__":

@@ -19,6 +19,7 @@ from typer.core import TyperGroup
 
 import wraithon
 from wraithon.errors import CharacterError, ProjectError, WraithonError
+from wraithon.interrupts import INTERRUPTED, came, raise_them
 from wraithon.places import log_file, start_log
 from wraithon.project.source import MOST_EVEN, Mode, Spacing
 
@@ -368,8 +369,9 @@ def _words(value: Any) -> str:
 
 def main() -> None:
     """Run the command line; an error is one line on standard error and exit code 2."""
-    start_log()
     try:
+        raise_them()
+        start_log()
         code = app(standalone_mode=False)
         sys.stdout.flush()
     except (WraithonError, click.ClickException) as error:
@@ -379,7 +381,7 @@ def main() -> None:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         sys.exit(1)
     except (KeyboardInterrupt, click.Abort):
-        sys.exit(130)
+        sys.exit(INTERRUPTED)
     except OSError as error:
         log.exception("unexpected")
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())  # what is left of it cannot be written either
@@ -391,5 +393,7 @@ def main() -> None:
 
 
 def _fail(words: str) -> NoReturn:
+    if came():  # whatever broke, that is why
+        sys.exit(INTERRUPTED)
     sys.stderr.write(f"wraithon: {' '.join(words.split())}\n")
     sys.exit(2)

@@ -1,0 +1,36 @@
+"""Ctrl-C ends the program quietly, even where code that is not ours makes another error of it on its way."""
+
+from __future__ import annotations
+
+import signal
+import sys
+from typing import NoReturn
+
+__all__ = ["INTERRUPTED", "came", "end_at_once", "raise_them"]
+
+INTERRUPTED = 130
+"""The exit code of what was interrupted: 128 and the signal's number."""
+_came: list[int] = []
+
+
+def came() -> bool:
+    """Tell whether one came since they are raised."""
+    return bool(_came)
+
+
+def end_at_once() -> None:
+    """Let interrupts end the program where it stands, while nothing is under way yet; ignored ones stay so."""
+    if signal.getsignal(signal.SIGINT) is not signal.SIG_IGN:
+        signal.signal(signal.SIGINT, signal.SIG_DFL)
+
+
+def raise_them() -> None:
+    """Have interrupts raise KeyboardInterrupt, and be remembered."""
+    if signal.getsignal(signal.SIGINT) is not signal.SIG_IGN:
+        signal.signal(signal.SIGINT, _interrupt)
+
+
+def _interrupt(number: int, _frame: object) -> NoReturn:
+    _came.append(number)
+    sys.unraisablehook = lambda _unraisable: None  # what breaks in a callback now is of no interest
+    raise KeyboardInterrupt
