@@ -179,6 +179,14 @@ def test_a_picture_of_the_window_that_cannot_be_written_is_not_claimed(tmp_path)
     assert "A picture of the window is in" not in done.stdout
 
 
+@pytest.fixture
+def heeding_interrupts():
+    """Let programs heed interrupts, also where the tests themselves were started to ignore them."""
+    before = signal.signal(signal.SIGINT, signal.default_int_handler)
+    yield
+    signal.signal(signal.SIGINT, before)
+
+
 def wait_for_own_code(pid):
     """Wait until a program has got past the interpreter's own start: its first act is to let interrupts end it."""
     bit, was_caught = 1 << (signal.SIGINT - 1), False
@@ -192,15 +200,20 @@ def wait_for_own_code(pid):
 
 
 @pytest.mark.parametrize("after", [0.0, 0.05, 0.15, 0.3, 0.6])
+@pytest.mark.usefixtures("heeding_interrupts")
 def test_ctrl_c_is_quiet_whenever_it_comes(after):
     program = subprocess.Popen(
         [sys.executable, "-m", "wraithon", "play", "demo", "--until", "2000"],
         stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
     )  # fmt: skip
-    wait_for_own_code(program.pid)
-    time.sleep(after)
-    program.send_signal(signal.SIGINT)
-    out, err = program.communicate(timeout=60)
+    try:
+        wait_for_own_code(program.pid)
+        time.sleep(after)
+        program.send_signal(signal.SIGINT)
+        out, err = program.communicate(timeout=60)
+    finally:
+        program.kill()
+        program.communicate()
     assert program.returncode in {130, -signal.SIGINT}
     assert out == err == ""
 
@@ -297,6 +310,7 @@ cli.main()
     "what",
     ["raise", "raise ValueError('built nothing')", "raise cli.WraithonError('not read')", "raise OSError(5, 'x')"],
 )
+@pytest.mark.usefixtures("heeding_interrupts")
 def test_what_an_interrupt_breaks_on_its_way_is_not_told(what):
     done = subprocess.run(
         [sys.executable, "-c", COLD.format(what=what)], capture_output=True, text=True, timeout=60, check=False
