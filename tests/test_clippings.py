@@ -6,8 +6,8 @@ import pytest
 from pydantic import ValidationError
 
 from wraithon.errors import ProjectError
+from wraithon.interchange.clippings import clipping_of, fresh_effect, paste, read_clipping
 from wraithon.project.binding import Binding, Dial
-from wraithon.project.clippings import clipping_of, fresh_effect, paste, read_clipping
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.project import Project
 

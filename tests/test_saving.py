@@ -16,7 +16,7 @@ from wraithon.interchange.journal import Journal
 from wraithon.project.character import CharacterUse
 from wraithon.project.files import open_project, write_atomic
 from wraithon.project.project import Project
-from wraithon.project.saving import READY, SAVING, Staging, settle
+from wraithon.saving import READY, SAVING, Staging, settle
 
 CALLS = ("fsync", "rename", "replace", "mkdir", "open")
 

@@ -12,7 +12,7 @@ from wraithon.picture.shipped import TextureShelf
 from wraithon.places import texture_folder
 from wraithon.project.edit import textures_of
 from wraithon.project.files import PROJECT_FILE, to_text
-from wraithon.project.saving import Staging
+from wraithon.saving import Staging
 
 if TYPE_CHECKING:
     from wraithon.project.project import Project

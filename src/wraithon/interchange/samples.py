@@ -15,7 +15,7 @@ from wraithon.character.pose import clip_locals, pose_of, skin_of
 from wraithon.character.sampling_kernels import BONES
 from wraithon.character.spacing import bone_points, skin_values
 from wraithon.errors import CharacterError, RenderError
-from wraithon.project.saving import put_in_place
+from wraithon.saving import put_in_place
 
 if TYPE_CHECKING:
     from collections.abc import Iterator

@@ -15,7 +15,7 @@ from wraithon.errors import ProjectError
 from wraithon.plain_files import read_plain
 from wraithon.project.findings import Finding, Level
 from wraithon.project.project import FORMAT, VERSION, Project
-from wraithon.project.saving import put_in_place, settle
+from wraithon.saving import put_in_place, settle
 
 __all__ = ["PROJECT_FILE", "Opened", "from_text", "open_project", "save_project", "to_text", "write_atomic"]
 

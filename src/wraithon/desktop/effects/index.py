@@ -15,7 +15,7 @@ from wraithon.desktop.widgets.basics import Button, soft, tool
 from wraithon.desktop.widgets.panels import Command
 from wraithon.desktop.widgets.trees import TreeIndex, key_of, kind_of
 from wraithon.errors import ProjectError
-from wraithon.project.clippings import clipping_of, fresh_effect, paste, read_clipping
+from wraithon.interchange.clippings import clipping_of, fresh_effect, paste, read_clipping
 from wraithon.project.edit import (
     copy_layer,
     fresh_name,
