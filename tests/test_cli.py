@@ -14,6 +14,7 @@ from PIL import Image
 
 from tests.glb_maker import skinned_strip
 from tests.test_gltf import breakage
+from wraithon import saving
 from wraithon.demo import DEMO_FOLDER
 from wraithon.demo.project import CHARACTER_FILE, demo_project
 from wraithon.errors import RenderError
@@ -165,7 +166,7 @@ def test_a_table_on_a_full_disk_leaves_nothing_behind(tmp_path, monkeypatch):
     def full(*_arguments):
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr(samples, "put_in_place", full)
+    monkeypatch.setattr(saving, "put_in_place", full)
     with pytest.raises(RenderError, match=r"points\.csv: cannot be written \(No space left on device\)"):
         samples.write_samples(path, rows)
     assert [p.name for p in tmp_path.iterdir()] == ["points.csv"]

@@ -5,6 +5,7 @@ import stat
 
 import pytest
 
+from wraithon import saving
 from wraithon.errors import ProjectError
 from wraithon.project import files
 from wraithon.project.effect import Effect, Layer
@@ -55,7 +56,7 @@ def test_a_failed_write_leaves_what_was_there(tmp_path, monkeypatch):
     def full(_handle):
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr(files.os, "fsync", full)
+    monkeypatch.setattr(saving.os, "fsync", full)
     with pytest.raises(ProjectError, match=r"file\.json: cannot be written \(No space left on device\)"):
         write_atomic(path, b"two")
     assert path.read_bytes() == b"one"

@@ -14,8 +14,9 @@ import logging
 import os
 import shutil
 import tempfile
+from contextlib import contextmanager
 from pathlib import Path
-from typing import TYPE_CHECKING, Self
+from typing import TYPE_CHECKING, BinaryIO, Self
 
 from wraithon.errors import ProjectError
 from wraithon.plain_files import is_within
@@ -24,7 +25,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
     from types import TracebackType
 
-__all__ = ["Staging", "put_in_place", "settle", "sync_folder"]
+__all__ = ["Staging", "locked", "put_in_place", "replacing", "settle", "sync_folder"]
 
 log = logging.getLogger(__name__)
 
@@ -56,6 +57,39 @@ def put_in_place(made: Path, path: Path) -> None:
         Path(name).replace(real)
         made.unlink()
     sync_folder(real.parent)
+
+
+@contextmanager
+def replacing(path: Path) -> Iterator[BinaryIO]:
+    """Give a file to write that takes the place of `path` once all of it is written; else nothing of it is left.
+
+    Raises
+    ------
+    OSError
+        When the folder cannot be written.
+    """
+    path.parent.mkdir(parents=True, exist_ok=True)
+    handle, name = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
+    try:
+        with os.fdopen(handle, "wb") as file:
+            yield file
+            file.flush()
+            os.fsync(file.fileno())
+        Path(name).chmod(0o644)
+        put_in_place(Path(name), path)
+    except BaseException:
+        Path(name).unlink(missing_ok=True)
+        raise
+
+
+def locked(handle: int) -> int | None:
+    """Take hold of an open file or folder until its handle is closed; close it and return None when another does."""
+    try:
+        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        os.close(handle)
+        return None
+    return handle
 
 
 class Staging:
@@ -141,13 +175,7 @@ def settle(folder: Path) -> None:
 
 def _locked(folder: Path) -> int | None:
     """Take hold of a folder until the handle is closed; None when another does."""
-    handle = os.open(folder, os.O_RDONLY | os.O_CLOEXEC)
-    try:
-        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except OSError:
-        os.close(handle)
-        return None
-    return handle
+    return locked(os.open(folder, os.O_RDONLY | os.O_CLOEXEC))
 
 
 def _files(here: Path) -> Iterator[Path]:

@@ -6,7 +6,6 @@ nobody holds was left behind, whatever process numbers have been given out since
 
 from __future__ import annotations
 
-import fcntl
 import hashlib
 import json
 import logging
@@ -21,6 +20,7 @@ from wraithon.errors import WraithonError
 from wraithon.places import state_folder
 from wraithon.plain_files import read_plain
 from wraithon.project.files import LARGEST, from_text, to_text, write_atomic
+from wraithon.saving import locked
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -121,12 +121,7 @@ def _held(path: Path, *, make: bool = False) -> int | None:
         handle = os.open(path, os.O_RDWR | os.O_CLOEXEC | (os.O_CREAT if make else 0), 0o600)
     except FileNotFoundError:
         return None
-    try:
-        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except OSError:
-        os.close(handle)
-        return None
-    return handle
+    return locked(handle)
 
 
 def _is_held(path: Path) -> bool:

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import csv
-import tempfile
-from pathlib import Path
+import io
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -15,10 +14,11 @@ from wraithon.character.pose import clip_locals, pose_of, skin_of
 from wraithon.character.sampling_kernels import BONES
 from wraithon.character.spacing import bone_points, skin_values
 from wraithon.errors import CharacterError, RenderError
-from wraithon.saving import put_in_place
+from wraithon.saving import replacing
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
+    from pathlib import Path
 
     from wraithon.character.model import Character, Clip
     from wraithon.character.sampler import Sampler
@@ -74,20 +74,14 @@ def write_samples(path: Path, rows: Iterator[tuple[object, ...]]) -> int:
     """
     count = 0
     try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        with tempfile.NamedTemporaryFile("w", encoding="utf-8", newline="", dir=path.parent, delete=False) as file:
-            try:
-                out = csv.writer(file)
-                out.writerow(COLUMNS)
-                for row in rows:
-                    out.writerow([f"{value:.7g}" if isinstance(value, float) else value for value in row])
-                    count += 1
-                file.flush()
-                Path(file.name).chmod(0o644)
-                put_in_place(Path(file.name), path)
-            except BaseException:
-                Path(file.name).unlink(missing_ok=True)
-                raise
+        with replacing(path) as file:
+            text = io.TextIOWrapper(file, encoding="utf-8", newline="")
+            out = csv.writer(text)
+            out.writerow(COLUMNS)
+            for row in rows:
+                out.writerow([f"{value:.7g}" if isinstance(value, float) else value for value in row])
+                count += 1
+            text.detach()  # which writes what is left
     except OSError as error:
         raise RenderError(f"{path}: cannot be written ({error.strerror}); write it somewhere else") from error
     return count

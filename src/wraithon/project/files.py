@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import json
-import os
-import tempfile
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -15,7 +13,7 @@ from wraithon.errors import ProjectError
 from wraithon.plain_files import read_plain
 from wraithon.project.findings import Finding, Level
 from wraithon.project.project import FORMAT, VERSION, Project
-from wraithon.saving import put_in_place, settle
+from wraithon.saving import replacing, settle
 
 __all__ = ["PROJECT_FILE", "Opened", "from_text", "open_project", "save_project", "to_text", "write_atomic"]
 
@@ -51,18 +49,8 @@ def write_atomic(path: Path, data: bytes) -> None:
         When the folder cannot be written.
     """
     try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        handle, name = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
-        try:
-            with os.fdopen(handle, "wb") as file:
-                file.write(data)
-                file.flush()
-                os.fsync(file.fileno())
-            Path(name).chmod(0o644)
-            put_in_place(Path(name), path)
-        except BaseException:
-            Path(name).unlink(missing_ok=True)
-            raise
+        with replacing(path) as file:
+            file.write(data)
     except OSError as error:
         raise ProjectError(f"{path}: cannot be written ({error.strerror}); save somewhere else") from error
 
