@@ -92,8 +92,9 @@ class _Bringing:
 
     def bring_textures(self, project: Project) -> None:
         """Stage those of the user's own pictures that the project draws with."""
+        shelf = TextureShelf(self._home)
         for name in textures_of(project):
-            path = TextureShelf(self._home).path(name)
+            path = shelf.path(name)
             if path is not None and path.parent == texture_folder():
                 self._copy(path, f"textures/{name}")
 

@@ -6,9 +6,8 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from wraithon.errors import RenderError
-from wraithon.picture.textures import LARGEST_FILE, read_texture
+from wraithon.picture.textures import decoded, read_texture, texture_bytes
 from wraithon.places import texture_folder
-from wraithon.plain_files import read_plain
 from wraithon.project.files import write_atomic
 from wraithon.project.findings import inside
 
@@ -59,8 +58,8 @@ class TextureShelf:
         wraithon.errors.WraithonError
             When it cannot be read, or not be written.
         """
-        read_texture(path)
-        data = read_plain(path, LARGEST_FILE)
+        data = texture_bytes(path)
+        decoded(data, path.name)
         wanted = path.name.encode(errors="replace").decode().replace(":", " ")
         name, number = wanted, 2
         while (there := self.path(name)) or name in used:

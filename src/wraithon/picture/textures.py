@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
-__all__ = ["LevelledTexture", "SpriteAtlas", "halved", "linear_light", "read_texture"]
+__all__ = ["LevelledTexture", "SpriteAtlas", "decoded", "halved", "linear_light", "read_texture", "texture_bytes"]
 
 LARGEST_SIDE, SMALLEST_SIDE = 128, 4
 """Sides of a texture's first level; the last level is always a single texel."""
@@ -50,18 +50,41 @@ def read_texture(path: Path, within: Path | None = None) -> NDArray[np.uint8]:
     wraithon.errors.RenderError
         When the file is missing, damaged or too large.
     """
+    return decoded(texture_bytes(path, within), path.name)
+
+
+def texture_bytes(path: Path, within: Path | None = None) -> bytes:
+    """Return what a picture file holds.
+
+    Links must not lead out of `within`, when that is given.
+
+    Raises
+    ------
+    wraithon.errors.RenderError
+        When the file is missing or too large.
+    """
     try:
-        data = read_plain(path, LARGEST_FILE, within)
+        return read_plain(path, LARGEST_FILE, within)
     except FileNotFoundError as error:
         raise RenderError(f"{path.name}: there is no such texture; pick another") from error
     except OSError as error:
         raise RenderError(f"{path.name}: cannot be read ({error.strerror}); pick another") from error
+
+
+def decoded(data: bytes, name: str) -> NDArray[np.uint8]:
+    """Return the bytes of a picture file called `name` as (H, W, 4) uint8 sRGB with straight alpha.
+
+    Raises
+    ------
+    wraithon.errors.RenderError
+        When they are damaged, or too many pixels.
+    """
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("error", Image.DecompressionBombWarning)
             with Image.open(io.BytesIO(data), formats=("PNG", "JPEG", "WEBP")) as picture:
                 if picture.width * picture.height > LARGEST_IMAGE:
-                    raise RenderError(f"{path.name}: {picture.width} x {picture.height} pixels are too many")
+                    raise RenderError(f"{name}: {picture.width} x {picture.height} pixels are too many")
                 return np.array(picture.convert("RGBA"))
     except (
         OSError,
@@ -70,7 +93,7 @@ def read_texture(path: Path, within: Path | None = None) -> NDArray[np.uint8]:
         Image.DecompressionBombError,
         Image.DecompressionBombWarning,
     ) as error:
-        raise RenderError(f"{path.name}: damaged, or neither PNG, JPEG nor WebP; pick another") from error
+        raise RenderError(f"{name}: damaged, or neither PNG, JPEG nor WebP; pick another") from error
 
 
 @dataclass(frozen=True)
