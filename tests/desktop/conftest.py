@@ -7,6 +7,7 @@ import time
 
 import pytest
 from PySide6.QtCore import QTimer
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from wraithon.desktop.engine.engine import Engine
@@ -62,6 +63,25 @@ def empty_window(qtbot):
     made = open_window(qtbot, Loaded(Project(), None))
     yield made
     close_window(made)
+
+
+@pytest.fixture
+def shown(themed):
+    """Return a function that shows a widget by itself, so large, and closes it afterwards."""
+    made = []
+
+    def show(widget, wide=300, high=180):
+        made.append(widget)
+        widget.resize(wide, high)
+        widget.show()
+        widget.activateWindow()
+        QTest.qWaitForWindowActive(widget)
+        return widget
+
+    yield show
+    for widget in made:
+        widget.close()
+        widget.deleteLater()
 
 
 def exact_at(window, moment):

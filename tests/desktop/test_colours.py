@@ -10,24 +10,6 @@ from wraithon.desktop.widgets.colours import ColourField, ColourPicker, Swatch, 
 KEYS, HAND = Qt.Key, Qt.MouseButton.LeftButton
 
 
-@pytest.fixture
-def shown(themed):
-    """Return a function that shows a widget 260 pixels wide, and closes it afterwards."""
-    made = []
-
-    def show(widget):
-        made.append(widget)
-        widget.resize(260, 150)
-        widget.show()
-        QTest.qWaitForWindowExposed(widget)
-        return widget
-
-    yield show
-    for widget in made:
-        widget.close()
-        widget.deleteLater()
-
-
 @pytest.mark.parametrize(
     ("linear", "code"),
     [
@@ -64,7 +46,7 @@ def place(picker, across, up):
     ("depth", "light", "code"), [(0, 1, "#ffffff"), (1, 1, "#ff0000"), (0, 0, "#000000"), (1, 0, "#000000")]
 )
 def test_the_corners_of_the_area_are_white_full_and_black(shown, depth, light, code):
-    picker = shown(ColourPicker())
+    picker = shown(ColourPicker(), 260, 150)
     picker.set_colour(to_linear(QColor("#802020")))
     told = edits(picker)
     QTest.mouseClick(picker._area, HAND, pos=place(picker, depth, light))
@@ -73,7 +55,7 @@ def test_the_corners_of_the_area_are_white_full_and_black(shown, depth, light, c
 
 
 def test_a_drag_tells_all_along_and_ends_once(shown):
-    picker = shown(ColourPicker())
+    picker = shown(ColourPicker(), 260, 150)
     picker.set_colour(to_linear(QColor("#208020")))
     told = edits(picker)
     QTest.mousePress(picker._area, HAND, pos=place(picker, 0.2, 0.8))
@@ -87,7 +69,7 @@ def test_a_drag_tells_all_along_and_ends_once(shown):
 
 
 def test_the_strip_changes_the_hue_alone(shown):
-    picker = shown(ColourPicker())
+    picker = shown(ColourPicker(), 260, 150)
     picker.set_colour(to_linear(QColor("#802020")))
     told = edits(picker)
     third = round((picker._area.width() - 1) / 3)
@@ -99,7 +81,7 @@ def test_the_strip_changes_the_hue_alone(shown):
 
 
 def test_grey_keeps_the_hue_that_was(shown):
-    picker = shown(ColourPicker())
+    picker = shown(ColourPicker(), 260, 150)
     picker.set_colour(to_linear(QColor("#208020")))
     picker.set_colour((0.5, 0.5, 0.5))
     told = edits(picker)
@@ -109,7 +91,7 @@ def test_grey_keeps_the_hue_that_was(shown):
 
 @pytest.mark.parametrize(("typed", "code"), [("#123456", "#123456"), ("abcdef", "#abcdef"), (" #f00 ", "#ff0000")])
 def test_a_code_is_typed_with_or_without_its_sign(shown, typed, code):
-    picker = shown(ColourPicker())
+    picker = shown(ColourPicker(), 260, 150)
     told = edits(picker)
     picker._code.setText(typed)
     QTest.keyClick(picker._code, KEYS.Key_Return)
@@ -119,7 +101,7 @@ def test_a_code_is_typed_with_or_without_its_sign(shown, typed, code):
 
 @pytest.mark.parametrize("typed", ["", "nonsense", "#12", "#808080"])
 def test_nonsense_and_the_same_colour_change_nothing(shown, typed):
-    picker = shown(ColourPicker())
+    picker = shown(ColourPicker(), 260, 150)
     picker.set_colour(to_linear(QColor("#808080")))
     told = edits(picker)
     picker._code.setText(typed)
@@ -129,7 +111,7 @@ def test_nonsense_and_the_same_colour_change_nothing(shown, typed):
 
 
 def test_showing_a_colour_tells_nothing_and_leaves_what_is_being_typed(shown):
-    picker = shown(ColourPicker())
+    picker = shown(ColourPicker(), 260, 150)
     told = edits(picker)
     picker.activateWindow()
     picker._code.setFocus()
@@ -141,14 +123,14 @@ def test_showing_a_colour_tells_nothing_and_leaves_what_is_being_typed(shown):
 
 @pytest.mark.parametrize("way", [HAND, KEYS.Key_Return, KEYS.Key_Space])
 def test_a_swatch_is_pressed_by_mouse_and_keys(shown, qtbot, way):
-    swatch = shown(Swatch("the colour"))
+    swatch = shown(Swatch("the colour"), 260, 150)
     with qtbot.waitSignal(swatch.clicked):
         QTest.mouseClick(swatch, way) if way is HAND else QTest.keyClick(swatch, way)
     assert swatch.accessibleName() == swatch.toolTip() == "the colour"
 
 
 def test_a_field_opens_and_closes_its_picker_and_passes_on_what_it_tells(shown):
-    field = shown(ColourField("the glow"))
+    field = shown(ColourField("the glow"), 260, 150)
     field.set_value((1, 0, 0))
     told = edits(field)
     assert not field.picker.isVisible()

@@ -30,24 +30,6 @@ KEYS, HAND, OTHER = Qt.Key, Qt.MouseButton.LeftButton, Qt.MouseButton.RightButto
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 
 
-@pytest.fixture
-def shown(themed):
-    made = []
-
-    def show(widget, wide=300, high=180):
-        made.append(widget)
-        widget.resize(wide, high)
-        widget.show()
-        widget.activateWindow()
-        QTest.qWaitForWindowActive(widget)
-        return widget
-
-    yield show
-    for widget in made:
-        widget.close()
-        widget.deleteLater()
-
-
 def told_by(widget):
     told = []
     widget.edited.connect(lambda *what: told.append(what))
