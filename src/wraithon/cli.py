@@ -336,11 +336,12 @@ def _load(name: str) -> Loaded:
 def _size(text: str) -> tuple[int, int]:
     from wraithon.picture.renderer import check_size
 
-    wide, _, high = text.lower().partition("x")
-    if not re.fullmatch(r"[0-9]{1,6}x[0-9]{1,6}", text.lower()):
+    sides = re.fullmatch(r"([0-9]{1,6})x([0-9]{1,6})", text.lower())
+    if sides is None:
         raise ProjectError(f"--size {text}: give width x height in pixels, as in 1280x720")
-    check_size(int(wide), int(high))
-    return int(wide), int(high)
+    wide, high = int(sides[1]), int(sides[2])
+    check_size(wide, high)
+    return wide, high
 
 
 def _print(data: dict[str, Any], as_json: bool) -> None:

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from wraithon.errors import ProjectError
 from wraithon.project.base import Model, new_id
-from wraithon.project.edit import fresh_name, put_effect
+from wraithon.project.edit import fresh_name, put_effect, with_copy
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.project import Project
 
@@ -88,13 +88,10 @@ def paste(project: Project, clipping: Clipping, into: str | None, below: str | N
     kind, what = "", ""
     if clipping.layers:
         effect = project.effect(into) or Effect(name=fresh_name("effect", (e.name for e in project.effects)))
-        layers = list(effect.layers)
-        place = next((k + 1 for k, layer in enumerate(layers) if layer.id == below), len(layers))
-        for k, layer in enumerate(clipping.layers):
-            name = fresh_name(layer.name, (x.name for x in layers))
-            layers.insert(place + k, layer.but(id=new_id(), name=name))
-        kind, what = "layer", layers[place + len(clipping.layers) - 1].id
-        project = put_effect(project, effect.but(layers=tuple(layers)))
+        for layer in clipping.layers:
+            effect, below = with_copy(effect, layer, below)
+        kind, what = "layer", below or ""
+        project = put_effect(project, effect)
     for effect in clipping.effects:
         twin = fresh_effect(project, effect)
         kind, what = "effect", twin.id

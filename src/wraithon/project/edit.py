@@ -11,7 +11,7 @@ from wraithon.project.effect import Layer
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute, Curve
 from wraithon.project.look import Blend, SpriteLook
-from wraithon.project.project import Cue
+from wraithon.project.project import MOST_TIMES, Cue
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable
@@ -43,6 +43,7 @@ __all__ = [
     "replace_by_id",
     "textures_of",
     "with_character",
+    "with_copy",
 ]
 
 
@@ -122,11 +123,16 @@ def copy_layer(project: Project, layer_id: str) -> tuple[Project, str]:
     if found is None:
         return project, layer_id
     effect, layer = found
-    name = fresh_name(layer.name, (x.name for x in effect.layers))
-    copy = layer.but(id=new_id(), name=name)
-    place = effect.layers.index(layer) + 1
-    layers = (*effect.layers[:place], copy, *effect.layers[place:])
-    return put_effect(project, effect.but(layers=layers)), copy.id
+    changed, copy = with_copy(effect, layer, layer_id)
+    return put_effect(project, changed), copy
+
+
+def with_copy(effect: Effect, layer: Layer, below: str | None) -> tuple[Effect, str]:
+    """Return an effect with a copy of a layer, under a free name, below one of its own or last; and its id."""
+    copy = layer.but(id=new_id(), name=fresh_name(layer.name, (x.name for x in effect.layers)))
+    layers = list(effect.layers)
+    layers.insert(next((k + 1 for k, x in enumerate(layers) if x.id == below), len(layers)), copy)
+    return effect.but(layers=tuple(layers)), copy.id
 
 
 def new_layer(name: str) -> Layer:
@@ -237,7 +243,8 @@ def remove_anchor(project: Project, anchor_id: str) -> Project:
     return with_character(project, change).but(triggers=triggers)
 
 
-MOST_TIMES = 1000
+def _with_order(project: Project, order: Iterable[Cue]) -> Project:
+    return project.but(stage=project.stage.but(order=tuple(order)))
 
 
 def move_cue(project: Project, number: int, by: int) -> Project:
@@ -246,7 +253,7 @@ def move_cue(project: Project, number: int, by: int) -> Project:
     if not (0 <= number < len(order) and 0 <= number + by < len(order)):
         return project
     order.insert(number + by, order.pop(number))
-    return project.but(stage=project.stage.but(order=tuple(order)))
+    return _with_order(project, order)
 
 
 def repeat_cue(project: Project, number: int, by: int) -> Project:
@@ -255,19 +262,17 @@ def repeat_cue(project: Project, number: int, by: int) -> Project:
     if not 0 <= number < len(order):
         return project
     order[number] = order[number].but(times=min(max(order[number].times + by, 1), MOST_TIMES))
-    return project.but(stage=project.stage.but(order=tuple(order)))
+    return _with_order(project, order)
 
 
 def remove_cue(project: Project, number: int) -> Project:
     """Return the project without an entry of the running order."""
-    order = project.stage.order
-    kept = tuple(cue for k, cue in enumerate(order) if k != number)
-    return project.but(stage=project.stage.but(order=kept))
+    return _with_order(project, (cue for k, cue in enumerate(project.stage.order) if k != number))
 
 
 def play_only(project: Project, clip: str) -> Project:
     """Return the project with one clip on stage, over and over."""
-    return project.but(stage=project.stage.but(order=(Cue(clip=clip),)))
+    return _with_order(project, [Cue(clip=clip)])
 
 
 def put_on_stage(project: Project, use_id: str | None) -> Project:

@@ -17,11 +17,15 @@ FORMAT = "wraithon project"
 VERSION = 1
 
 
+MOST_TIMES = 1000
+"""How often an entry of the running order is played at most."""
+
+
 class Cue(Model):
     """One entry of the running order: a clip, played `times` over."""
 
     clip: str
-    times: Annotated[int, Field(ge=1, le=1000)] = 1
+    times: Annotated[int, Field(ge=1, le=MOST_TIMES)] = 1
 
 
 class Stage(Model):

@@ -132,9 +132,8 @@ class CaptureEditor(QWidget):
             by_hand = {joint: match for joint, match in capture.matches if joint in capture.by_hand}
             proposed = propose_matches(held, character)
             free = {j: m for j, m in proposed.items() if j not in capture.by_hand and m not in by_hand.values()}
-            matches = {
-                joint: both[joint] for both in ({**free, **by_hand},) for joint in held.joints if joint in both
-            }
+            known = {**free, **by_hand}
+            matches = {joint: known[joint] for joint in held.joints if joint in known}
             unit = guess_unit(held, character, matches)
             changed = capture.but(matches=tuple(matches.items()), unit=unit)
             self._session.edit("Match by names", lambda p: put(p, "capture", capture.id, changed))
