@@ -48,6 +48,8 @@ __all__ = [
     "all_compiled",
     "called",
     "compiling_all",
+    "drawing_helper",
+    "drawing_inlined",
     "drawing_kernel",
     "inlined",
     "kernel",
@@ -59,7 +61,7 @@ numba.config.THREADING_LAYER = "omp"  # type: ignore[attr-defined]
 
 HELPERS = (
     "compiled.py", "chance.py", "meeting.py", "noise.py", "particles/columns.py", "picture/doubling.py",
-    "picture/light.py",
+    "picture/light.py", "vectors.py",
 )  # fmt: skip
 """Files besides those of kernels that hold what is compiled into them."""
 
@@ -83,6 +85,8 @@ numba.config.CACHE_DIR = str(CACHE)  # type: ignore[attr-defined]
 
 BLOCK = 1024
 """Rows a thread takes at a time."""
+LOOSE = {"contract", "arcp", "reassoc", "nsz", "afn"}
+"""How arithmetic of the picture may be changed; no number and infinity keep their meaning."""
 FEW = 1024
 """Rows up to which one thread is quicker than all."""
 
@@ -110,8 +114,17 @@ def drawing_kernel(function: Any) -> Any:
     Each row is one thread's work from end to end, so pictures still come out the same at any thread
     count. NaN and infinity keep their meaning: the guards against them must work.
     """
-    loose = {"contract", "arcp", "reassoc", "nsz", "afn"}
-    return numba.njit(function, cache=True, nogil=True, error_model="numpy", parallel=True, fastmath=loose)
+    return numba.njit(function, cache=True, nogil=True, error_model="numpy", parallel=True, fastmath=LOOSE)
+
+
+def drawing_helper(function: Any) -> Any:
+    """Compile a helper of drawing kernels, which rounds as they do; it is compiled once, and called."""
+    return numba.njit(function, cache=True, nogil=True, error_model="numpy", fastmath=LOOSE)
+
+
+def drawing_inlined(function: Any) -> Any:
+    """Compile a small helper of drawing kernels into each that calls it."""
+    return numba.njit(function, cache=True, nogil=True, error_model="numpy", fastmath=LOOSE, inline="always")
 
 
 class SizedKernel:

@@ -97,7 +97,7 @@ def _materials_of(character: Character) -> Materials:
     """Return materials (M, 9): linear colour, highlight, emission, texels a metre, two-sided; and textures."""
     count, deepest = len(character.materials), 5
     materials = np.zeros((count, 9), np.float32)
-    levels = np.zeros((count, deepest, 3), np.int32)
+    levels = np.zeros((count, deepest, 4), np.int32)
     chunks: list[NDArray[np.uint8]] = [np.zeros((1, 4), np.uint8)]
     first = 1
     for number, material in enumerate(character.materials):
@@ -112,7 +112,7 @@ def _materials_of(character: Character) -> Materials:
         materials[number, 7] = _texels_a_metre(character, number, picture.shape[0], picture.shape[1])
         for level in range(deepest):
             high, wide = picture.shape[:2]
-            levels[number, level] = (first, wide, high)
+            levels[number, level, :3], levels[number, 0, 3] = (first, wide, high), level + 1
             chunks.append((np.sqrt(picture) * 255 + 0.5).astype(np.uint8).reshape(-1, 4))
             first += high * wide
             if min(high, wide) < 8:
@@ -140,7 +140,7 @@ _COLD = np.zeros(1, np.float32)
 _WHOLE = np.zeros((1, 3), np.float32), np.zeros(1, np.uint8), np.zeros(6, np.float32)
 _NOWHERE = np.zeros((1, 3), np.float32)
 _PLAIN = Materials(
-    np.zeros((1, 9), np.float32), np.zeros((1, 1, 3), np.int32), np.zeros((1, 4), np.uint8), np.zeros(1, np.int32)
+    np.zeros((1, 9), np.float32), np.zeros((1, 1, 4), np.int32), np.zeros((1, 4), np.uint8), np.zeros(1, np.int32)
 )
 NO_BODY = BodyArrays(
     np.zeros((1, 3), np.int32), _NOWHERE, _NOWHERE, np.zeros((1, 2), np.float32), _PLAIN, np.zeros(1, np.uint8),

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.picture.light import BLOOM_FLOOR, BLOOM_LEVELS, BLOOM_STRENGTH
-from wraithon.picture.post_kernels import finish, halve, srgb_table, widen
+from wraithon.picture.post_kernels import byte_tables, finish, halve, widen
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -16,24 +16,23 @@ if TYPE_CHECKING:
 
 __all__ = ["finished"]
 
-TABLE = srgb_table()
+TABLES = byte_tables()
 WIDENED = np.float32(0.9)
 """How much of each smaller level of bloom is added to the next larger one."""
 
 
 def finished(light: NDArray[np.float32], exposure: float, buffers: Buffers) -> NDArray[np.uint8]:
-    """Return finished pixels (H, W, 4) uint8 sRGB, opaque, of linear light (H, W, 3)."""
-    high, wide = light.shape[:2]
+    """Return finished pixels (H, W, 4) uint8 sRGB, opaque, of linear light (3, H, W)."""
+    high, wide = light.shape[1:]
     levels, source, floor = [], light, np.float32(BLOOM_FLOOR)
     for k in range(BLOOM_LEVELS):
         high, wide = max(1, -(-high // 2)), max(1, -(-wide // 2))
-        level = buffers.get(f"bloom {k}", (high, wide, 3))
+        level = buffers.get(f"bloom {k}", (3, high, wide))
         halve(source, level, floor)
         levels.append(level)
         source, floor = level, np.float32(0)
     for small, large in zip(levels[:0:-1], levels[-2::-1], strict=True):
         widen(small, large, WIDENED)
-    pixels = np.empty((*light.shape[:2], 4), np.uint8)
-    flat, bloom = light.reshape(len(light), -1), levels[0].reshape(len(levels[0]), -1)
-    finish(flat, bloom, np.float32(BLOOM_STRENGTH), np.float32(exposure), TABLE, pixels)
-    return pixels
+    pixels = np.empty(light.shape[1:], np.uint32)
+    finish(light, levels[0], np.float32(BLOOM_STRENGTH), np.float32(exposure), TABLES, pixels)
+    return pixels.view(np.uint8).reshape(*light.shape[1:], 4)

@@ -34,15 +34,15 @@ K0, K1, K2, K3 = np.uint64(0), np.uint64(1), np.uint64(2), np.uint64(3)
 
 
 @inlined
-def _sky_row(vy, up, vx_start, stride, row):  # type: ignore[no-untyped-def]
+def _sky_row(vy, up, vx_start, stride, red, green, blue):  # type: ignore[no-untyped-def]
     """Write a row of sky; `up` is the vertical part of its rays before they are made unit length."""
-    for x in range(len(row)):
+    for x in range(len(red)):
         vx = vx_start + np.float32(x) * stride
         share = ONE - min(ONE, max(ZERO, up / math.sqrt(ONE + vx * vx + vy * vy) * np.float32(1.6)))
         share = share * share * share
-        row[x, 0] = TOP_R + (HAZE_R - TOP_R) * share
-        row[x, 1] = TOP_G + (HAZE_G - TOP_G) * share
-        row[x, 2] = TOP_B + (HAZE_B - TOP_B) * share
+        red[x] = TOP_R + (HAZE_R - TOP_R) * share
+        green[x] = TOP_G + (HAZE_G - TOP_G) * share
+        blue[x] = TOP_B + (HAZE_B - TOP_B) * share
 
 
 @inlined
@@ -58,7 +58,7 @@ def _inside(start, step, low, high, count):  # type: ignore[no-untyped-def]
 
 @inlined
 def _ground_row(  # type: ignore[no-untyped-def]
-    vy, down, vx_start, stride, eye, basis, light, texels, levels, metres, shadow, origin, cell, work, row
+    vy, down, vx_start, stride, eye, basis, light, texels, levels, metres, shadow, origin, cell, work, red, green, blue
 ):
     """Write a row of ground.
 
@@ -66,7 +66,7 @@ def _ground_row(  # type: ignore[no-untyped-def]
     ahead: level of detail, haze and mirror strength belong to the row. The work is split into plain
     loops over `work` (7, width) because the compiler turns those into vector code.
     """
-    count = len(row)
+    count = len(red)
     far = -eye[1] / down
     x_start = eye[0] + far * (basis[2, 0] + vy * basis[1, 0] + vx_start * basis[0, 0])
     z_start = eye[2] + far * (basis[2, 2] + vy * basis[1, 2] + vx_start * basis[0, 2])
@@ -122,12 +122,12 @@ def _ground_row(  # type: ignore[no-untyped-def]
         a, b = np.uint64(first + y0 * side + x0), np.uint64(first + y0 * side + x1)
         c, d = np.uint64(first + y1 * side + x0), np.uint64(first + y1 * side + x1)
         wa, wb, wc, wd = (ONE - su) * (ONE - sv), su * (ONE - sv), (ONE - su) * sv, su * sv
-        red = wa * np.float32(texels[a, K0]) + wb * np.float32(texels[b, K0])
-        work[3, x] = red + wc * np.float32(texels[c, K0]) + wd * np.float32(texels[d, K0])
-        green = wa * np.float32(texels[a, K1]) + wb * np.float32(texels[b, K1])
-        work[4, x] = green + wc * np.float32(texels[c, K1]) + wd * np.float32(texels[d, K1])
-        blue = wa * np.float32(texels[a, K2]) + wb * np.float32(texels[b, K2])
-        work[5, x] = blue + wc * np.float32(texels[c, K2]) + wd * np.float32(texels[d, K2])
+        stone = wa * np.float32(texels[a, K0]) + wb * np.float32(texels[b, K0])
+        work[3, x] = stone + wc * np.float32(texels[c, K0]) + wd * np.float32(texels[d, K0])
+        stone = wa * np.float32(texels[a, K1]) + wb * np.float32(texels[b, K1])
+        work[4, x] = stone + wc * np.float32(texels[c, K1]) + wd * np.float32(texels[d, K1])
+        stone = wa * np.float32(texels[a, K2]) + wb * np.float32(texels[b, K2])
+        work[5, x] = stone + wc * np.float32(texels[c, K2]) + wd * np.float32(texels[d, K2])
         gloss = wa * np.float32(texels[a, K3]) + wb * np.float32(texels[b, K3])
         work[6, x] = gloss + wc * np.float32(texels[c, K3]) + wd * np.float32(texels[d, K3])
     # Wet stone mirrors the sky (Schlick 1994) and glints where the key light is mirrored.
@@ -152,11 +152,9 @@ def _ground_row(  # type: ignore[no-untyped-def]
         light_g = stone * (KEY_G * direct + SKY_G * ambient) + gloss * mirror_g + glint * KEY_G
         stone = work[5, x] * work[5, x] * GROUND_UNIT
         light_b = stone * (KEY_B * direct + SKY_B * ambient) + gloss * mirror_b + glint * KEY_B
-        work[3, x] = light_r + (HAZE_R - light_r) * haze
-        work[4, x] = light_g + (HAZE_G - light_g) * haze
-        work[5, x] = light_b + (HAZE_B - light_b) * haze
-    for x in range(count):
-        row[x, 0], row[x, 1], row[x, 2] = work[3, x], work[4, x], work[5, x]
+        red[x] = light_r + (HAZE_R - light_r) * haze
+        green[x] = light_g + (HAZE_G - light_g) * haze
+        blue[x] = light_b + (HAZE_B - light_b) * haze
 
 
 @inlined
@@ -171,19 +169,19 @@ def light_surroundings(  # type: ignore[no-untyped-def]
     ground_levels, ground_texels, metres, shadow, origin, cell, eye, basis, light, focal, rows, skip, width,
     height, out,
 ):  # fmt: skip
-    """Write the linear RGB of ground and sky into `out` (h, w, 3), of which a pixel is `skip` picture pixels wide."""
+    """Write the linear RGB of ground and sky into `out` (3, h, w), of which a pixel is `skip` picture pixels wide."""
     pixel = ONE / focal
     step = np.float32(skip)
     stride = pixel * step
     vx_start = (step * HALF - np.float32(width) * HALF) * pixel
     for turn in prange(len(rows)):
         y = rows[turn]
-        work = np.empty((7, out.shape[1]), np.float32)
+        work, red, green, blue = np.empty((7, out.shape[2]), np.float32), out[0, y], out[1, y], out[2, y]
         vy, up = ray_up((np.float32(y) + HALF) * step - HALF, height, pixel, basis)
         if up < HORIZON:
             _ground_row(
                 vy, up, vx_start, stride, eye, basis, light, ground_texels, ground_levels, metres,
-                shadow, origin, cell, work, out[y],
+                shadow, origin, cell, work, red, green, blue,
             )  # fmt: skip
         else:
-            _sky_row(vy, up, vx_start, stride, out[y])
+            _sky_row(vy, up, vx_start, stride, red, green, blue)

@@ -35,25 +35,27 @@ __all__ = ["draw_opaque", "listed"]
 
 KEY = TOWARDS_KEY.astype(np.float32)
 SLANT = np.array([TOWARDS_KEY[0] / TOWARDS_KEY[1], TOWARDS_KEY[2] / TOWARDS_KEY[1]], np.float32)
+PLAIN = np.zeros((0, 3), np.float32)
+"""The ramp of a body that is not coloured by figures."""
 CELL = np.float32(SHADOW_CELLS / SHADOW_METRES)
 
 
 def listed(
-    buffers: Buffers, name: str, spans: NDArray[np.int32], rows: NDArray[np.int64], counts: NDArray[np.int32]
+    buffers: Buffers, name: str, spans: NDArray[np.int32], counts: NDArray[np.int32]
 ) -> NDArray[np.int32]:
-    """Return the rows that touch each band, one band after another, and write where each begins."""
+    """Return the rows of `spans` that touch each band, one band after another, and write where each begins."""
     lists = buffers.grown(name, 0)
-    needed = list_by_band(spans, rows, counts, lists)
+    needed = list_by_band(spans, counts, lists)
     if needed > len(lists):
         lists = buffers.grown(name, needed)
-        list_by_band(spans, rows, counts, lists)
+        list_by_band(spans, counts, lists)
     return lists
 
 
 def draw_opaque(
     frame: Frame, camera: Camera, width: int, height: int, buffers: Buffers, clock: Clock, *, live: bool
 ) -> tuple[NDArray[Any], NDArray[Any]]:
-    """Return linear light (H, W, 3) and inverse distance (H, W) of what is solid.
+    """Return linear light (3, H, W) and inverse distance (H, W) of what is solid.
 
     With `live` the ground is worked out at half the width and height.
     """
@@ -75,21 +77,25 @@ def draw_opaque(
         spare = buffers.get("shadow spare", (SHADOW_CELLS, SHADOW_CELLS))
         raster_shadow(body.positions, body.triangles, body.shown, SLANT, origin, CELL, shadow, spare)
         clock.lap("shadow")
-    light, depth = buffers.get("light", (height, width, 3)), buffers.get("depth", (height, width))
+    light, depth = buffers.get("light", (3, height, width)), buffers.get("depth", (height, width))
     ground_levels, ground_texels = ground.ground_texture(frame.ground)
     skip = 2 if live else 1
-    around = buffers.get("surroundings", (-(-height // skip), -(-width // skip), 3))
+    around = buffers.get("surroundings", (3, -(-height // skip), -(-width // skip)))
     light_surroundings(
         ground_levels, ground_texels, np.float32(ground.METRES), shadow, origin, CELL,
-        camera.eye, camera.basis, KEY, focal, band_order(len(around)), skip, width, height, around,
+        camera.eye, camera.basis, KEY, focal, band_order(around.shape[1]), skip, width, height, around,
     )  # fmt: skip
     clock.lap("surroundings")
-    ramp, skin = ramp_colours(frame.body.ramp if frame.body else "share"), body.materials
+    figured = frame.body is not None and frame.body.heat is not None
+    ramp, skin = ramp_colours(frame.body.ramp) if frame.body and figured else PLAIN, body.materials
+    vertices = buffers.get("vertices", (len(body.positions), 8))
+    vertices[:, :3], vertices[:, 3:5], vertices[:, 5] = body.normals, body.uvs, body.heat if figured else 0
+    vertices[:, 6:] = 0
     shade_picture(
-        screen, body.triangles, body.positions, body.normals, body.uvs, skin.part_material, skin.materials,
-        skin.levels, skin.texels, body.heat, ramp, body.rest, body.dissolving, body.border,
-        around.reshape(len(around), -1), skip, camera.eye, camera.basis, KEY, focal,
-        samples, ids, extents, BAND, band_order(height), light.reshape(height, -1), depth,
+        screen, body.triangles, vertices, skin.part_material, skin.materials,
+        skin.levels, skin.texels, ramp, body.rest, body.dissolving, body.border,
+        around, skip, camera.eye, camera.basis, KEY, focal,
+        samples, ids, extents, BAND, band_order(height), light, depth,
     )  # fmt: skip
     clock.lap("shade")
     return light, depth
@@ -116,7 +122,7 @@ def _raster(
     spans = buffers.get("triangle spans", (len(body.triangles), 2), np.int32)
     columns = buffers.get("triangle columns", (len(body.triangles), 2), np.int32)
     reach_triangles(screen, body.triangles, body.shown, np.float32(broad), np.float32(tall), spans, columns)
-    lists = listed(buffers, "triangle lists", spans, np.arange(len(spans)), counts)
+    lists = listed(buffers, "triangle lists", spans, counts)
     raster_bands(
         screen, body.triangles, counts, lists, columns, band_order(bands), body.rest, body.dissolving,
         body.border[0], body.border[1], samples, ids, extents,

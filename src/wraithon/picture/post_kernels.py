@@ -2,113 +2,128 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 from numba import prange
 
-from wraithon.compiled import drawing_kernel, inlined
-from wraithon.picture.doubling import double_row, pair_of_rows
+from wraithon.compiled import drawing_helper, drawing_inlined, drawing_kernel
+from wraithon.picture.doubling import SPARE, put_doubled, doubled, mix_rows
+from wraithon.vectors import alike_whole, bits, larger, read, shifted, smaller, spread8, write
 
-__all__ = ["SRGB_STEPS", "enlarge", "finish", "halve", "srgb_table", "widen"]
+__all__ = ["byte_tables", "enlarge", "finish", "halve", "widen"]
 
 ZERO, ONE, HALF, QUARTER = np.float32(0), np.float32(1), np.float32(0.5), np.float32(0.25)
-THREE_QUARTERS = np.float32(0.75)
-SRGB_STEPS = 4096
-U1, U8, U24, U32, U256 = np.uint64(1), np.uint64(8), np.uint64(24), np.uint64(32), np.uint64(256)
+DARKEST, BRIGHTEST = np.float32(2.0**-13), np.float32(15.99)
+"""Exposed light below which all is black, and above which all is white."""
+STEP_BITS = 15
+"""Lower bits of light that no byte tells apart."""
+FIRST_STEP, LAST_STEP = (int(np.float32(x).view(np.int32)) >> STEP_BITS for x in (DARKEST, BRIGHTEST))
+U1, U2, U8, U24, U32, U256 = np.uint64(1), np.uint64(2), np.uint64(8), np.uint64(24), np.uint64(32), np.uint64(256)
 EVEN, LOW, FULL = np.uint64(0x00FF00FF), np.uint64(0xFFFFFFFF), np.uint64(0xFF000000)
 BYTES, ROUND = np.uint64(0x00FF00FF00FF00FF), np.uint64(0x0080008000800080)
 
 
-def srgb_table() -> np.ndarray:
-    """Return sRGB bytes (SRGB_STEPS,) of evenly spaced square roots of linear light (IEC 61966-2-1)."""
-    linear = (np.arange(SRGB_STEPS) / (SRGB_STEPS - 1)) ** 2
-    curve = np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055)
-    return (curve * 255 + 0.5).astype(np.uint8)
+def byte_tables() -> np.ndarray:
+    """Return uint32 (3, N): the byte of each colour, in its place in a pixel, by the upper bits of exposed light.
+
+    The tone curve is Narkowicz 2015, "ACES filmic tone mapping curve", with sRGB after it (IEC 61966-2-1).
+    """
+    steps = np.arange(FIRST_STEP, LAST_STEP + 1, dtype=np.int64)
+    middles = ((steps << STEP_BITS) + (1 << (STEP_BITS - 1))).astype(np.int32).view(np.float32)
+    light = middles.astype(np.float64)
+    mapped = light * (2.51 * light + 0.03) / (light * (2.43 * light + 0.59) + 0.14)
+    mapped = np.clip(mapped, 0, 1)
+    curve = np.where(mapped <= 0.0031308, mapped * 12.92, 1.055 * mapped ** (1 / 2.4) - 0.055)
+    seen = (curve * 255 + 0.5).astype(np.uint32)
+    seen[0] = 0
+    return np.stack([seen, seen << 8, (seen << 16) | 0xFF000000]).astype(np.uint32)
 
 
 @drawing_kernel
 def halve(source, out, floor):  # type: ignore[no-untyped-def]
-    """Write the average of two by two pixels; light under `floor` fades out (bloom's soft knee)."""
-    high, wide = out.shape[0], out.shape[1]
-    tall, broad = source.shape[0], source.shape[1]
+    """Write the average of two by two pixels (3, H, W); light under `floor` fades out (bloom's soft knee)."""
+    high, wide = out.shape[1], out.shape[2]
+    tall, broad = source.shape[1], source.shape[2]
+    pairs = broad // 2
     for y in prange(high):
         y0, y1 = min(2 * y, tall - 1), min(2 * y + 1, tall - 1)
-        for x in range(wide):
-            x0, x1 = min(2 * x, broad - 1), min(2 * x + 1, broad - 1)
-            r = (source[y0, x0, 0] + source[y0, x1, 0] + source[y1, x0, 0] + source[y1, x1, 0]) * QUARTER
-            g = (source[y0, x0, 1] + source[y0, x1, 1] + source[y1, x0, 1] + source[y1, x1, 1]) * QUARTER
-            b = (source[y0, x0, 2] + source[y0, x1, 2] + source[y1, x0, 2] + source[y1, x1, 2]) * QUARTER
-            if floor > ZERO:
-                bright = max(r, max(g, b))
-                keep = max(ZERO, bright - floor) / max(bright, np.float32(1e-6))
+        for channel in range(3):
+            upper, lower, row = source[channel, y0], source[channel, y1], out[channel, y]
+            for x in range(pairs):
+                i = U2 * np.uint64(x)
+                row[x] = (upper[i] + upper[i + U1] + lower[i] + lower[i + U1]) * QUARTER
+            if pairs < wide:
+                row[wide - 1] = (upper[broad - 1] + lower[broad - 1]) * HALF
+        if floor > ZERO:
+            red, green, blue = out[0, y], out[1, y], out[2, y]
+            for x in range(wide):
+                bright = max(red[x], max(green[x], blue[x]))
                 # One very bright pixel must not flicker over the whole picture (Karis 2013).
-                keep /= ONE + bright * np.float32(0.06)
-                r, g, b = r * keep, g * keep, b * keep
-            out[y, x, 0], out[y, x, 1], out[y, x, 2] = r, g, b
-
-
-@inlined
-def _widened_row(small, row):  # type: ignore[no-untyped-def]
-    """Spread pixels `small` (w, 3) over `row` (W, 3), where w is half of W, rounded up: each between its two."""
-    broad, wide = len(small), len(row)
-    for k in range(3):
-        row[0, k], row[wide - 1, k] = small[0, k], small[broad - 1, k]
-    for p in range(1, broad):
-        for k in range(3):
-            left, step = small[p - 1, k], small[p, k] - small[p - 1, k]
-            row[2 * p - 1, k] = left + QUARTER * step
-            row[2 * p, k] = left + THREE_QUARTERS * step
+                damped = max(bright, np.float32(1e-6)) * (ONE + bright * np.float32(0.06))
+                keep = max(ZERO, bright - floor) / damped
+                red[x] *= keep
+                green[x] *= keep
+                blue[x] *= keep
 
 
 @drawing_kernel
 def widen(small, out, share):  # type: ignore[no-untyped-def]
-    """Add the next smaller level, widened by a tent filter, to `out` (Jimenez 2014)."""
-    high, wide = out.shape[0], out.shape[1]
-    tall = small.shape[0]
-    for y in prange(high):
-        top, low = np.empty((wide, 3), np.float32), np.empty((wide, 3), np.float32)
-        fy = min(max((np.float32(y) + HALF) * HALF - HALF, ZERO), np.float32(tall - 1))
-        y0 = int(fy)
-        y1 = min(y0 + 1, tall - 1)
-        sy = fy - np.float32(y0)
-        _widened_row(small[y0], top)
-        _widened_row(small[y1], low)
-        for x in range(wide):
-            for k in range(3):
-                out[y, x, k] += share * (top[x, k] + sy * (low[x, k] - top[x, k]))
+    """Add the next smaller level, widened by a tent filter, to `out` (3, H, W) (Jimenez 2014)."""
+    for y in prange(out.shape[1]):
+        mixed = np.empty((3, small.shape[2] + SPARE), np.float32)
+        mix_rows(small, y, share, mixed)
+        put_doubled(mixed, y, True, out)
+
+
+@drawing_inlined
+def _step(light, exposure):  # type: ignore[no-untyped-def]
+    """Return the places of light in the tables of bytes; what is no number is as good as black."""
+    seen = smaller(larger(light * spread8(exposure), spread8(DARKEST)), spread8(BRIGHTEST))
+    return shifted(bits(seen), np.int32(STEP_BITS)) - alike_whole(seen, np.int32(FIRST_STEP))
+
+
+@drawing_helper
+def _steps_of_row(picture, mixed, exposure, y, steps):  # type: ignore[no-untyped-def]
+    """Write into `steps` (3, W + 8) where each colour of row `y` is to be looked up."""
+    high, wide = picture.shape[1], picture.shape[2]
+    plane, length, room = np.uint64(high * wide), np.uint64(mixed.shape[1]), np.uint64(steps.shape[1])
+    lanes, spare = spread8(ONE), np.zeros((3, 8), np.float32)
+    for x in range(0, wide - 7, 8):
+        at, half, place = np.uint64(y * wide + x), np.uint64(x >> 1), np.uint64(x)
+        for _ in range(3):
+            light = read(lanes, picture, at) + doubled(read(lanes, mixed, half))
+            write(steps, place, _step(light, exposure))
+            at, half, place = at + plane, half + length, place + room
+    x = wide & ~7
+    for channel in range(3):
+        for k in range(wide - x):
+            spare[channel, k] = picture[channel, y, x + k]
+        light = read(lanes, spare, np.uint64(8 * channel))
+        light = light + doubled(read(lanes, mixed, np.uint64(channel * mixed.shape[1] + (x >> 1))))
+        write(steps, np.uint64(channel * steps.shape[1] + x), _step(light, exposure))
+
+
+@drawing_helper
+def _look_up(steps, tables, y, out):  # type: ignore[no-untyped-def]
+    """Write the bytes of a row, of which `steps` (3, W + 8) say where they stand in `tables` (3, N)."""
+    pixels, places, table = out.reshape(out.size), steps.reshape(steps.size), tables.reshape(tables.size)
+    room, count, first = np.uint64(steps.shape[1]), np.uint64(tables.shape[1]), np.uint64(y * out.shape[1])
+    for x in range(np.uint64(out.shape[1])):
+        red, green = table[places[x]], table[np.uint64(places[room + x]) + count]
+        pixels[first + x] = red | green | table[np.uint64(places[U2 * room + x]) + U2 * count]
 
 
 @drawing_kernel
-def finish(picture, bloom, strength, exposure, table, out):  # type: ignore[no-untyped-def]
-    """Add bloom, expose, tone map and write sRGB bytes (H, W, 4).
+def finish(picture, bloom, strength, exposure, tables, out):  # type: ignore[no-untyped-def]
+    """Add `bloom` (3, ceil(H / 2), ceil(W / 2)) to linear light (3, H, W), and write sRGB bytes into `out` (H, W) uint32.
 
-    `picture` is (H, 3 W) and `bloom` (ceil(H / 2), 3 ceil(W / 2)), so that the long loops run over
-    plain rows. The tone curve is Narkowicz 2015, "ACES filmic tone mapping curve".
+    `tables` (3, N) are those of `byte_tables`, by the upper bits of exposed light.
     """
-    height, length = picture.shape
-    tall, short = bloom.shape
-    top_step = np.float32(SRGB_STEPS - 1)
-    for y in prange(height):
-        wide, row = np.empty(short, np.float32), np.empty(length, np.float32)
-        steps = np.empty(length, np.int32)
-        near, other = pair_of_rows(y, tall)
-        for i in range(short):
-            wide[i] = (bloom[near, i] * THREE_QUARTERS + bloom[other, i] * QUARTER) * strength
-        double_row(wide, row)
-        for i in range(length):
-            light = (picture[y, i] + row[i]) * exposure
-            # Written so that a NaN turns black instead of indexing anywhere.
-            light = min(light, np.float32(6e4)) if light > ZERO else ZERO
-            mapped = (light * (np.float32(2.51) * light + np.float32(0.03))) / (
-                light * (np.float32(2.43) * light + np.float32(0.59)) + np.float32(0.14)
-            )
-            steps[i] = np.int32(math.sqrt(min(mapped, ONE)) * top_step + HALF)
-        for x in range(length // 3):
-            out[y, x, 0] = table[steps[3 * x]]
-            out[y, x, 1] = table[steps[3 * x + 1]]
-            out[y, x, 2] = table[steps[3 * x + 2]]
-            out[y, x, 3] = 255
+    wide = out.shape[1]
+    for y in prange(out.shape[0]):
+        mixed, steps = np.empty((3, bloom.shape[2] + SPARE), np.float32), np.empty((3, wide + 8), np.uint32)
+        mix_rows(bloom, y, strength, mixed)
+        _steps_of_row(picture, mixed, exposure, y, steps)
+        _look_up(steps, tables, y, out)
 
 
 @drawing_kernel

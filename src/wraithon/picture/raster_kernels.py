@@ -97,24 +97,24 @@ def reach_triangles(screen, triangles, shown, width, height, spans, columns):  #
 
 
 @kernel
-def list_by_band(spans, rows, counts, lists):  # type: ignore[no-untyped-def]
-    """List, in order, the `rows` (N,) that touch each band; return how many entries there are.
+def list_by_band(spans, counts, lists):  # type: ignore[no-untyped-def]
+    """List, in order, what touches each band, by its row of `spans`; return how many entries there are.
 
     `spans` (N, 2) are the first and last band of each. `counts` (bands + 1,) receives the starts. When
     `lists` is too short for the entries, it is left as it is.
     """
     bands = len(counts) - 1
     counts[:] = 0
-    for k in range(len(rows)):
+    for k in range(len(spans)):
         for band in range(spans[k, 0], spans[k, 1] + 1):
             counts[band + 1] += 1
     for band in range(bands):
         counts[band + 1] += counts[band]
     if counts[bands] > len(lists):
         return counts[bands]
-    for k in range(len(rows)):
+    for k in range(len(spans)):
         for band in range(spans[k, 0], spans[k, 1] + 1):
-            lists[counts[band]] = rows[k]
+            lists[counts[band]] = k
             counts[band] += 1
     for band in range(bands, 0, -1):
         counts[band] = counts[band - 1]

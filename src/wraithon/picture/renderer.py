@@ -20,6 +20,8 @@ if TYPE_CHECKING:
 __all__ = ["LARGEST_PICTURE", "Buffers", "Clock", "Picture", "Renderer", "TextureSource", "check_size"]
 
 LARGEST_PICTURE = 8192
+LINE = 16
+"""Floats in a line of the processor's memory."""
 TextureSource = Callable[[str], "NDArray[np.uint8]"]
 """Returns a texture's picture (H, W, 4) by the name layers give it; may raise RenderError."""
 
@@ -100,6 +102,15 @@ class Buffers:
             held = np.empty(shape, dtype)
             self._held[name] = held
         return held
+
+    def lines(self, name: str, count: int, length: int) -> NDArray[np.float32]:
+        """Return memory for `count` rows of `length` floats; the first begins a line of the processor's memory."""
+        held = self._held.get(name)
+        if held is None or held.size < count * length + LINE:
+            self._held[name] = held = np.empty(int(count * length * 1.3) + LINE, np.float32)
+        start = (-held.ctypes.data // held.itemsize) % LINE
+        rows: NDArray[np.float32] = held[start : start + count * length].reshape(count, length)
+        return rows
 
     def grown(self, name: str, length: int) -> NDArray[np.int32]:
         """Return memory for at least `length` whole numbers."""

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 from numba import prange
 
-from wraithon.compiled import drawing_kernel, inlined
-from wraithon.picture.doubling import double_row, pair_of_rows
+from wraithon.compiled import drawing_helper, drawing_inlined, drawing_kernel
+from wraithon.picture.doubling import SPARE, mix_rows, put_doubled
 from wraithon.picture.ground_kernels import HORIZON, ray_up
 from wraithon.picture.light import (
     KEY_B,
@@ -25,230 +23,354 @@ from wraithon.picture.light import (
     SKY_R,
 )  # fmt: skip
 from wraithon.picture.raster_kernels import dissolve_noise
+from wraithon.vectors import (
+    alike_whole,
+    bits,
+    chosen,
+    fetch,
+    floats,
+    fused,
+    greater,
+    larger,
+    lowered,
+    numbered,
+    read,
+    root,
+    shifted,
+    smaller,
+    spread8,
+    whole,
+    write,
+    zipped_high,
+    zipped_low,
+)
 
-__all__ = ["shade_picture"]
+__all__ = ["LEVEL", "MATERIAL", "shade_picture"]
 
-ZERO, ONE, HALF, TWO = np.float32(0), np.float32(1), np.float32(0.5), np.float32(2)
-QUARTER, THREE_QUARTERS = np.float32(0.25), np.float32(0.75)
-TINY = np.float32(1e-12)
+ZERO, ONE, HALF, QUARTER = np.float32(0), np.float32(1), np.float32(0.5), np.float32(0.25)
+TINY, SPECK = np.float32(1e-12), np.float32(1e-9)
 BYTE_SQUARED = np.float32(1 / 255**2)
 FIGURE = np.float32(0.55)
-K0, K1, K2, K3 = np.uint64(0), np.uint64(1), np.uint64(2), np.uint64(3)
+SQUARINGS = 7
+"""The most that materials ask for."""
+MATERIAL, LEVEL = np.uint64(9), np.int32(4)
+"""Numbers of a material: colour, squarings, glow, texels a metre, whether it is seen from behind. And of a level: first
+texel, width, height, and (of a material's first) how many levels there are."""
+K0, K1, K2, K3, K4, K5 = (np.uint64(k) for k in range(6))
+K8, K16, K24, K32, K40, K48, K56 = (np.uint64(8 * k) for k in range(1, 8))
 
 
-@inlined
-def _texel(texels, first, wide, high, u, v, out):  # type: ignore[no-untyped-def]
-    """Write the linear RGB at (u, v), repeating, of a (high, wide) picture stored from row `first`.
-
-    Texels are square roots of linear light in bytes: a quarter of the memory of floats, which is what
-    sampling waits for, and finer in the dark than plain bytes.
-    """
-    x = (u - np.floor(u)) * np.float32(wide) - HALF
-    y = (v - np.floor(v)) * np.float32(high) - HALF
-    fx, fy = np.floor(x), np.floor(y)
-    sx, sy = x - fx, y - fy
-    x0, y0 = int(fx), int(fy)
-    x1, y1 = x0 + 1, y0 + 1
-    if x0 < 0:
-        x0 += wide
-    if y0 < 0:
-        y0 += high
-    if x1 >= wide:
-        x1 -= wide
-    if y1 >= high:
-        y1 -= high
-    a, b = np.uint64(first + y0 * wide + x0), np.uint64(first + y0 * wide + x1)
-    c, d = np.uint64(first + y1 * wide + x0), np.uint64(first + y1 * wide + x1)
-    wa, wb, wc, wd = (ONE - sx) * (ONE - sy), sx * (ONE - sy), (ONE - sx) * sy, sx * sy
-    red = wa * np.float32(texels[a, K0]) + wb * np.float32(texels[b, K0])
-    red += wc * np.float32(texels[c, K0]) + wd * np.float32(texels[d, K0])
-    green = wa * np.float32(texels[a, K1]) + wb * np.float32(texels[b, K1])
-    green += wc * np.float32(texels[c, K1]) + wd * np.float32(texels[d, K1])
-    blue = wa * np.float32(texels[a, K2]) + wb * np.float32(texels[b, K2])
-    blue += wc * np.float32(texels[c, K2]) + wd * np.float32(texels[d, K2])
-    out[0], out[1], out[2] = (
-        red * red * BYTE_SQUARED,
-        green * green * BYTE_SQUARED,
-        blue * blue * BYTE_SQUARED,
+@drawing_inlined
+def _turned(table, at):  # type: ignore[no-untyped-def]
+    """Return the columns of eight rows (8,) of a table, each as lanes."""
+    one = spread8(ONE)
+    a, b, c, d = (
+        read(one, table, at),
+        read(one, table, at + K8),
+        read(one, table, at + K16),
+        read(one, table, at + K24),
     )
+    e, f, g, h = (
+        read(one, table, at + K32),
+        read(one, table, at + K40),
+        read(one, table, at + K48),
+        read(one, table, at + K56),
+    )
+    ae, bf, cg, dh = zipped_low(a, e), zipped_low(b, f), zipped_low(c, g), zipped_low(d, h)
+    aceg, bdfh = zipped_low(ae, cg), zipped_low(bf, dh)
+    first, second = zipped_low(aceg, bdfh), zipped_high(aceg, bdfh)
+    aceg, bdfh = zipped_high(ae, cg), zipped_high(bf, dh)
+    third, fourth = zipped_low(aceg, bdfh), zipped_high(aceg, bdfh)
+    ae, bf, cg, dh = zipped_high(a, e), zipped_high(b, f), zipped_high(c, g), zipped_high(d, h)
+    aceg, bdfh = zipped_low(ae, cg), zipped_low(bf, dh)
+    fifth, sixth = zipped_low(aceg, bdfh), zipped_high(aceg, bdfh)
+    aceg, bdfh = zipped_high(ae, cg), zipped_high(bf, dh)
+    return first, second, third, fourth, fifth, sixth, zipped_low(aceg, bdfh), zipped_high(aceg, bdfh)
 
 
-@inlined
-def _body(  # type: ignore[no-untyped-def]
-    t,
-    x,
-    y,
-    screen,
-    triangles,
-    points,
-    normals,
-    uvs,
-    parts,
-    materials,
-    levels,
-    texels,
-    heat,
-    ramp,
-    rest,
-    dissolving,
-    border,
-    eye,
-    light,
-    pixel,
-    hold,
-    out,
+@drawing_inlined
+def _turned4(table, at):  # type: ignore[no-untyped-def]
+    """Return the columns of eight rows (4,) of a table, each as lanes."""
+    one = spread8(ONE)
+    # Each holds two rows.
+    ab, cd, ef, gh = (
+        read(one, table, at),
+        read(one, table, at + K8),
+        read(one, table, at + K16),
+        read(one, table, at + K24),
+    )
+    ae, bf = zipped_low(ab, ef), zipped_high(ab, ef)
+    cg, dh = zipped_low(cd, gh), zipped_high(cd, gh)
+    aceg, bdfh = zipped_low(ae, cg), zipped_low(bf, dh)
+    first, second = zipped_low(aceg, bdfh), zipped_high(aceg, bdfh)
+    aceg, bdfh = zipped_high(ae, cg), zipped_high(bf, dh)
+    return first, second, zipped_low(aceg, bdfh), zipped_high(aceg, bdfh)
+
+
+@drawing_helper
+def _mix_samples(  # type: ignore[no-untyped-def]
+    count, samples, whose, screen, triangles, vertices, parts, materials, ramp, eaten, dissolving,
+    mixed, coats, weights,
+):  # fmt: skip
+    """Write what the skin has at each sample into `mixed` (n, 8), and its material into `coats` (n, 8).
+
+    `samples` (n, 4) are x, y, inverse distance (written here), and whether the skin may be seen from behind
+    (written here); `whose` (n, 2) triangle and material (written here). `weights` (n, 2) receive the shares of
+    the second and third corner, in perspective.
+    """
+    one = spread8(ONE)
+    for i in range(np.uint64(count)):
+        t = np.uint64(whose[i, K0])
+        a, b, c = np.uint64(triangles[t, K0]), np.uint64(triangles[t, K1]), np.uint64(triangles[t, K2])
+        ax, ay = screen[a, K0], screen[a, K1]
+        bx, by = screen[b, K0] - ax, screen[b, K1] - ay
+        qx, qy = screen[c, K0] - ax, screen[c, K1] - ay
+        px, py = samples[i, K0] - ax, samples[i, K1] - ay
+        scale = ONE / (bx * qy - qx * by)
+        share_b = max(ZERO, min(ONE, (px * qy - py * qx) * scale))
+        share_c = max(ZERO, min(ONE - share_b, (py * bx - px * by) * scale))
+        wa = (ONE - share_b - share_c) * screen[a, K2]
+        wb, wc = share_b * screen[b, K2], share_c * screen[c, K2]
+        near = wa + wb + wc
+        total = ONE / near
+        wa, wb, wc = wa * total, wb * total, wc * total
+        skin = spread8(wa) * read(one, vertices, a * K8)
+        skin = fused(spread8(wb), read(one, vertices, b * K8), skin)
+        write(mixed, i * K8, fused(spread8(wc), read(one, vertices, c * K8), skin))
+        material = np.uint64(parts[t])
+        write(coats, i * K8, read(one, materials, material * MATERIAL))
+        both = materials[material, K8]
+        if eaten and dissolving[t] > 0:
+            both = ONE
+        samples[i, K2], samples[i, K3], whose[i, K1] = near, both, material
+        weights[i, K0], weights[i, K1] = wb, wc
+        if len(ramp) > 0:
+            # The first colour of the ramp is that of no figure at all.
+            value = mixed[i, K5]
+            step = np.uint64(0 if value < ZERO else 1 + int(min(value, ONE) * np.float32(len(ramp) - 2)))
+            for channel in range(np.uint64(3)):
+                coats[i, channel], coats[i, channel + K4] = ramp[step, channel] * FIGURE, ZERO
+
+
+@drawing_inlined
+def _byte(texel, place):  # type: ignore[no-untyped-def]
+    return floats(shifted(texel, place) & alike_whole(texel, np.int32(255)))
+
+
+@drawing_inlined
+def _at_texels(one, two, three, four, wa, wb, wc, wd, place):  # type: ignore[no-untyped-def]
+    """Return the linear light of a channel amid four texels, which hold square roots of it in bytes."""
+    root_ = wa * _byte(one, place) + wb * _byte(two, place) + wc * _byte(three, place) + wd * _byte(four, place)
+    return root_ * root_ * spread8(BYTE_SQUARED)
+
+
+@drawing_helper
+def _textured(at, u, v, spanned, whose, levels, texels, colours):  # type: ignore[no-untyped-def]
+    """Write the linear RGB at (u, v), repeating, of the materials of eight samples into `colours` (3, 8).
+
+    Texels are square roots of linear light in bytes: a quarter of the memory of floats, which is what sampling
+    waits for, and finer in the dark than plain bytes. `spanned` texels a pixel decide the level (Williams 1983).
+    """
+    one, half, zero = spread8(ONE), spread8(HALF), alike_whole(u, np.int32(0))
+    depth, next_ = alike_whole(u, np.int32(levels.shape[1])), alike_whole(u, np.int32(1))
+    pairs = whole(numbered(u)) + whole(numbered(u)) + alike_whole(u, np.int32(at * K2))
+    material = fetch(whose, pairs + next_)
+    most = fetch(levels, material * alike_whole(u, np.int32(LEVEL)) * depth + alike_whole(u, np.int32(3)))
+    # The exponent counts how often it is halved until a pixel spans no more than 1.4 texels.
+    level = shifted(bits(larger(spanned * spread8(np.float32(1 / 1.4)), half)), np.int32(23)) - alike_whole(
+        u, np.int32(126)
+    )
+    level = larger(smaller(level, most - next_), zero)
+    row = (material * depth + level) * alike_whole(u, np.int32(LEVEL))
+    first, wide, high = (
+        fetch(levels, row),
+        larger(fetch(levels, row + next_), next_),
+        larger(fetch(levels, row + next_ + next_), next_),
+    )
+    x, y = (u - lowered(u)) * floats(wide) - half, (v - lowered(v)) * floats(high) - half
+    fx, fy = lowered(x), lowered(y)
+    sx, sy, x0, y0 = x - fx, y - fy, whole(fx), whole(fy)
+    x1, y1 = x0 + next_, y0 + next_
+    x0, y0 = chosen(greater(zero, x0), x0 + wide, x0), chosen(greater(zero, y0), y0 + high, y0)
+    x1, y1 = chosen(greater(wide, x1), x1, x1 - wide), chosen(greater(high, y1), y1, y1 - high)
+    upper, lower = first + y0 * wide, first + y1 * wide
+    p, q, r, s = (
+        fetch(texels, upper + x0),
+        fetch(texels, upper + x1),
+        fetch(texels, lower + x0),
+        fetch(texels, lower + x1),
+    )
+    wa, wb, wc, wd = (one - sx) * (one - sy), sx * (one - sy), (one - sx) * sy, sx * sy
+    plain = greater(next_, most)
+    for channel in range(np.int32(3)):
+        light = _at_texels(p, q, r, s, wa, wb, wc, wd, np.int32(8) * channel)
+        write(colours, np.uint64(8 * channel), chosen(plain, one, light))
+
+
+@drawing_helper
+def _light_samples(  # type: ignore[no-untyped-def]
+    count, samples, whose, mixed, coats, levels, texels, figures, lens, light, out
 ):
-    """Write the colour of triangle `t` at sample (x, y)."""
-    # Unsigned places spare the compiler the question whether they count from the end.
-    a, b, c = np.uint64(triangles[t, 0]), np.uint64(triangles[t, 1]), np.uint64(triangles[t, 2])
-    ax, ay = screen[a, 0], screen[a, 1]
-    bx, by = screen[b, 0] - ax, screen[b, 1] - ay
-    qx, qy = screen[c, 0] - ax, screen[c, 1] - ay
-    scale = ONE / (bx * qy - qx * by)
-    px, py = x - ax, y - ay
-    share_b = max(ZERO, min(ONE, (px * qy - py * qx) * scale))
-    share_c = max(ZERO, min(ONE - share_b, (py * bx - px * by) * scale))
-    wa = (ONE - share_b - share_c) * screen[a, 2]
-    wb, wc = share_b * screen[b, 2], share_c * screen[c, 2]
-    total = ONE / (wa + wb + wc)
-    wa, wb, wc = wa * total, wb * total, wc * total
-    vx = eye[0] - (wa * points[a, 0] + wb * points[b, 0] + wc * points[c, 0])
-    vy = eye[1] - (wa * points[a, 1] + wb * points[b, 1] + wc * points[c, 1])
-    vz = eye[2] - (wa * points[a, 2] + wb * points[b, 2] + wc * points[c, 2])
-    far = math.sqrt(vx * vx + vy * vy + vz * vz)
-    inverse = ONE / far
-    vx, vy, vz = vx * inverse, vy * inverse, vz * inverse
-    nx = wa * normals[a, 0] + wb * normals[b, 0] + wc * normals[c, 0]
-    ny = wa * normals[a, 1] + wb * normals[b, 1] + wc * normals[c, 1]
-    nz = wa * normals[a, 2] + wb * normals[b, 2] + wc * normals[c, 2]
-    inverse = ONE / math.sqrt(max(nx * nx + ny * ny + nz * nz, TINY))
-    nx, ny, nz = nx * inverse, ny * inverse, nz * inverse
-    facing = nx * vx + ny * vy + nz * vz
-    material = parts[t]
-    eaten = border[0] > ZERO and dissolving[t] > 0
-    if facing < ZERO and (eaten or materials[material, 8] > ZERO):
-        nx, ny, nz, facing = -nx, -ny, -nz, -facing
-    facing = max(facing, ZERO)
-    red, green, blue = materials[material, 0], materials[material, 1], materials[material, 2]
-    glow = ONE
-    if len(heat) > 1:
-        value = wa * heat[a] + wb * heat[b] + wc * heat[c]
-        # The first colour of the ramp is that of no figure at all.
-        step = 0 if value < ZERO else 1 + int(min(value, ONE) * np.float32(len(ramp) - 2))
-        red, green, blue, glow = ramp[step, 0], ramp[step, 1], ramp[step, 2], ZERO
-    elif levels[material, 0, 1] > 0:
-        # How many texels a pixel spans decides the level (Williams 1983).
-        spanned = materials[material, 7] * far * pixel
-        level = 0
-        while level < levels.shape[1] - 1 and spanned > np.float32(1.4) and levels[material, level + 1, 1] > 0:
-            spanned *= HALF
-            level += 1
-        u = wa * uvs[a, 0] + wb * uvs[b, 0] + wc * uvs[c, 0]
-        v = wa * uvs[a, 1] + wb * uvs[b, 1] + wc * uvs[c, 1]
-        _texel(
-            texels,
-            levels[material, level, 0],
-            levels[material, level, 1],
-            levels[material, level, 2],
-            u,
-            v,
-            hold,
-        )
-        red, green, blue = red * hold[0], green * hold[1], blue * hold[2]
-    lit = nx * light[0] + ny * light[1] + nz * light[2]
-    wrap = max(ZERO, (lit + np.float32(0.25)) * np.float32(0.8))
-    wrap = wrap * wrap * np.float32(0.35) + max(ZERO, lit) * np.float32(0.65)
-    up = ny * HALF + HALF
-    # Highlight: Blinn 1977; the exponent is two to the number of squarings the material asks for.
-    hx, hy, hz = light[0] + vx, light[1] + vy, light[2] + vz
-    inverse = ONE / math.sqrt(max(hx * hx + hy * hy + hz * hz, TINY))
-    shine = max(ZERO, (nx * hx + ny * hy + nz * hz) * inverse)
-    power = ONE
-    for _ in range(int(materials[material, 3])):
-        shine, power = shine * shine, power + power
-    shine = shine * (power + TWO) * np.float32(0.006) * max(ZERO, lit)
-    edge = ONE - facing
-    edge = edge * edge * edge
-    if glow == ZERO:
-        # Figures are read by their colour: an even light, and nothing that shines.
-        wrap, up, shine = HALF * wrap + QUARTER, HALF, ZERO
-        red, green, blue, edge = red * FIGURE, green * FIGURE, blue * FIGURE, ZERO
-    behind = max(ZERO, np.float32(0.35) - nx * light[0] - nz * light[2]) * edge
-    out[0] = red * (KEY_R * wrap + SKY_R * up + LOW_R * (ONE - up)) + KEY_R * shine + RIM_R * behind
-    out[1] = green * (KEY_G * wrap + SKY_G * up + LOW_G * (ONE - up)) + KEY_G * shine + RIM_G * behind
-    out[2] = blue * (KEY_B * wrap + SKY_B * up + LOW_B * (ONE - up)) + KEY_B * shine + RIM_B * behind
-    for k in range(3):
-        out[k] += materials[material, 4 + k] * glow
-    if eaten:
-        beyond = (dissolve_noise(rest, a, b, c, wb, wc, border[1]) - border[0]) / max(border[2], TINY)
-        shine = max(ZERO, ONE - max(beyond, ZERO))
-        shine = shine * shine
-        for k in range(3):
-            out[k] += border[3 + k] * shine
+    """Write the light of samples into `out` (3, n), from what `_mix_samples` found of them.
+
+    `lens` (10,) are what a ray's right, up and ahead are at x = 0, y = 0, and what they grow by with x and with
+    y, then the pixels that a metre at one metre covers, turned over. `figures` are coloured evenly.
+    """
+    one, zero, half = spread8(ONE), spread8(ZERO), spread8(HALF)
+    lx, ly, lz = spread8(light[0]), spread8(light[1]), spread8(light[2])
+    colours, room = np.empty((3, 8), np.float32), np.uint64(out.shape[1])
+    for i in range(np.uint64(0), np.uint64(count), K8):
+        sx, sy, near, both = _turned4(samples, i * K4)
+        rx = fused(sx, spread8(lens[3]), fused(sy, spread8(lens[6]), spread8(lens[0])))
+        ry = fused(sx, spread8(lens[4]), fused(sy, spread8(lens[7]), spread8(lens[1])))
+        rz = fused(sx, spread8(lens[5]), fused(sy, spread8(lens[8]), spread8(lens[2])))
+        long = root(rx * rx + ry * ry + rz * rz)
+        back = spread8(-ONE) / long
+        vx, vy, vz = rx * back, ry * back, rz * back
+        nx, ny, nz, u, v, _, _, _ = _turned(mixed, i * K8)
+        inverse = one / root(larger(nx * nx + ny * ny + nz * nz, spread8(TINY)))
+        nx, ny, nz = nx * inverse, ny * inverse, nz * inverse
+        facing = nx * vx + ny * vy + nz * vz
+        turn = chosen(greater(zero, facing), chosen(greater(both, zero), spread8(-ONE), one), one)
+        nx, ny, nz, facing = nx * turn, ny * turn, nz * turn, larger(facing * turn, zero)
+        red, green, blue, rough, glow_r, glow_g, glow_b, density = _turned(coats, i * K8)
+        lit = nx * lx + ny * ly + nz * lz
+        wrap = larger(zero, (lit + spread8(QUARTER)) * spread8(np.float32(0.8)))
+        wrap = wrap * wrap * spread8(np.float32(0.35)) + larger(zero, lit) * spread8(np.float32(0.65))
+        up, edge = fused(ny, half, half), one - facing
+        edge, shine = edge * edge * edge, zero
+        if figures:
+            # Figures are read by their colour: an even light, and nothing that shines.
+            wrap, up, edge = half * wrap + spread8(QUARTER), half, zero
+        else:
+            _textured(i, u, v, density * long / near * spread8(lens[9]), whose, levels, texels, colours)
+            red = red * read(one, colours, K0)
+            green = green * read(one, colours, K8)
+            blue = blue * read(one, colours, K16)
+            # Highlight: Blinn 1977; the exponent is two to the number of squarings the material asks for.
+            hx, hy, hz = lx + vx, ly + vy, lz + vz
+            inverse = one / root(larger(hx * hx + hy * hy + hz * hz, spread8(TINY)))
+            shine, power = larger(zero, (nx * hx + ny * hy + nz * hz) * inverse), one
+            for turn_ in range(SQUARINGS):
+                more = greater(rough, spread8(np.float32(turn_)))
+                # What is too small to be seen stays a plain number, with which the processor is quick.
+                shine = chosen(more, larger(shine * shine, spread8(SPECK)), shine)
+                power = chosen(more, power + power, power)
+            shine = shine * (power + one + one) * spread8(np.float32(0.006)) * larger(zero, lit)
+        behind, low = larger(zero, spread8(np.float32(0.35)) - nx * lx - nz * lz) * edge, one - up
+        light_r = spread8(KEY_R) * wrap + spread8(SKY_R) * up + spread8(LOW_R) * low
+        light_g = spread8(KEY_G) * wrap + spread8(SKY_G) * up + spread8(LOW_G) * low
+        light_b = spread8(KEY_B) * wrap + spread8(SKY_B) * up + spread8(LOW_B) * low
+        write(out, i, red * light_r + spread8(KEY_R) * shine + spread8(RIM_R) * behind + glow_r)
+        write(out, i + room, green * light_g + spread8(KEY_G) * shine + spread8(RIM_G) * behind + glow_g)
+        write(out, i + K2 * room, blue * light_b + spread8(KEY_B) * shine + spread8(RIM_B) * behind + glow_b)
 
 
-@inlined
-def _copy_row(around, y, skip, middle, row):  # type: ignore[no-untyped-def]
-    """Write a row (3 W,) of the picture from surroundings (h, 3 w) that are `skip` (1 or 2) times as coarse."""
+@drawing_helper
+def _add_glow(count, whose, weights, triangles, rest, dissolving, border, out):  # type: ignore[no-untyped-def]
+    """Add the glow of the dissolve's border."""
+    for i in range(count):
+        t = whose[i, 0]
+        if dissolving[t] > 0:
+            a, b, c = np.uint64(triangles[t, 0]), np.uint64(triangles[t, 1]), np.uint64(triangles[t, 2])
+            noise = dissolve_noise(rest, a, b, c, weights[i, 0], weights[i, 1], border[1])
+            shine = max(ZERO, ONE - max((noise - border[0]) / max(border[2], TINY), ZERO))
+            for channel in range(3):
+                out[channel, i] += border[3 + channel] * shine * shine
+
+
+@drawing_helper
+def _copy_rows(around, y, skip, out):  # type: ignore[no-untyped-def]
+    """Write a row of the picture (3, H, W) from surroundings (3, h, w) that are `skip` (1 or 2) times as coarse."""
     if skip == 1:
-        for i in range(len(row)):
-            row[i] = around[y, i]
+        for channel in range(3):
+            out[channel, y] = around[channel, y]
         return
-    near, other = pair_of_rows(y, len(around))
-    for i in range(len(middle)):
-        middle[i] = around[near, i] * THREE_QUARTERS + around[other, i] * QUARTER
-    double_row(middle, row)
+    mixed = np.empty((3, around.shape[2] + SPARE), np.float32)
+    mix_rows(around, y, ONE, mixed)
+    put_doubled(mixed, y, False, out)
+
+
+@drawing_helper
+def _list_samples(y, first, end, depth, ids, samples, whose, places, shares, out, out_depth):  # type: ignore[no-untyped-def]
+    """List what has to be coloured of a row's pixels, `first` to before `end`; return how much.
+
+    `out` keeps as much of each pixel as stays open; `out_depth` receives the inverse distance.
+    """
+    count = 0
+    for x in range(first, end):
+        left, top = np.uint64(2 * x), np.uint64(2 * y)
+        d0, d1 = depth[top, left], depth[top, left + K1]
+        d2, d3 = depth[top + K1, left], depth[top + K1, left + K1]
+        near, least = max(max(d0, d1), max(d2, d3)), min(min(d0, d1), min(d2, d3))
+        if near == ZERO:
+            continue
+        agree = least > ZERO and near - least < near * np.float32(0.01)
+        opened = 0
+        for k in range(np.uint64(1 if agree else 4)):
+            t = ids[top + (k >> K1), left + (k & K1)]
+            if t < 0:
+                opened += 1
+                continue
+            samples[count, 0] = np.float32(left + (k & K1)) + HALF
+            samples[count, 1] = np.float32(top + (k >> K1)) + HALF
+            whose[count, 0], places[count], shares[count] = t, x, ONE if agree else QUARTER
+            count += 1
+        part = np.float32(opened) * QUARTER
+        for channel in range(3):
+            out[channel, y, x] *= part
+        out_depth[y, x] = near
+    return count
 
 
 @drawing_kernel
 def shade_picture(  # type: ignore[no-untyped-def]
-    screen, triangles, points, normals, uvs, parts, materials, levels, texels, heat, ramp,
-    rest, dissolving, border, around, skip, eye, basis, light, focal, depth, ids, extents, band, rows, out, out_depth,
+    screen, triangles, vertices, parts, materials, levels, texels, ramp, rest, dissolving, border,
+    around, skip, eye, basis, light, focal, depth, ids, extents, band, rows, out, out_depth,
 ):  # fmt: skip
-    """Colour every pixel: linear RGB into `out` (H, 3 W), inverse distance into `out_depth` (H, W).
+    """Colour every pixel: linear RGB into `out` (3, H, W), inverse distance into `out_depth` (H, W).
 
-    First what is `around` (h, 3 w), `skip` (1 or 2) times as coarse, then the character where its
-    samples are. `heat` (V,) colours it by `ramp` (R, 3) instead of its textures; (1,) leaves them.
+    First what is `around` (3, h, w), `skip` (1 or 2) times as coarse, then the character where its samples
+    are. `vertices` (V, 8) are normals, UVs and figures; `ramp` (R, 3) colours by figures, or is empty.
     `border` (6,) is the dissolve's: share gone, blotches a metre, width, and linear colour of its glow.
     """
     height, width = out_depth.shape
     pixel = ONE / focal
     for turn in prange(len(rows)):
         y = rows[turn]
-        hold, one, total = np.empty(4, np.float32), np.empty(3, np.float32), np.empty(3, np.float32)
-        middle = np.empty(around.shape[1], np.float32)
         _, up = ray_up(np.float32(y), height, pixel, basis)
-        _copy_row(around, y, skip, middle, out[y])
+        _copy_rows(around, y, skip, out)
         ground = up / -eye[1] if up < HORIZON else ZERO
         for x in range(width):
             out_depth[y, x] = ground
-        first, last = extents[2 * y // band, 0], extents[2 * y // band, 1]
-        for x in range(first // 2, (last + 2) // 2):
-            d0, d1 = depth[2 * y, 2 * x], depth[2 * y, 2 * x + 1]
-            d2, d3 = depth[2 * y + 1, 2 * x], depth[2 * y + 1, 2 * x + 1]
-            near, least = max(max(d0, d1), max(d2, d3)), min(min(d0, d1), min(d2, d3))
-            if near == ZERO:
-                continue
-            agree = least > ZERO and near - least < near * np.float32(0.01)
-            total[0], total[1], total[2] = ZERO, ZERO, ZERO
-            open_samples = 0
-            for k in range(4):
-                sy, sx = 2 * y + k // 2, 2 * x + k % 2
-                t = ids[sy, sx]
-                if t < 0:
-                    open_samples += 1
-                    continue
-                _body(
-                    t, np.float32(sx) + HALF, np.float32(sy) + HALF, screen, triangles, points, normals, uvs,
-                    parts, materials, levels, texels, heat, ramp, rest, dissolving, border,
-                    eye, light, pixel, hold, one,
-                )  # fmt: skip
-                share = ONE if agree else QUARTER
-                for c in range(3):
-                    total[c] += one[c] * share
-                if agree:
-                    break
-            share = np.float32(open_samples) * QUARTER
-            for c in range(3):
-                out[y, 3 * x + c] = total[c] + out[y, 3 * x + c] * share
-            out_depth[y, x] = near
+        first, end = extents[2 * y // band, 0] // 2, (extents[2 * y // band, 1] + 2) // 2
+        if first >= end:
+            continue
+        room = 4 * (end - first) + 8
+        samples, whose = np.empty((room, 4), np.float32), np.empty((room, 2), np.int32)
+        places, shares = np.empty(room, np.int32), np.empty(room, np.float32)
+        count = _list_samples(y, first, end, depth, ids, samples, whose, places, shares, out, out_depth)
+        if count == 0:
+            continue
+        # Eight at a time: the last are done again to fill up.
+        full = (count + 7) & ~7
+        for k in range(count, full):
+            samples[k, 0], samples[k, 1], whose[k, 0] = samples[count - 1, 0], samples[count - 1, 1], whose[count - 1, 0]
+        mixed, coats = np.empty((full, 8), np.float32), np.empty((full, 8), np.float32)
+        weights, found = np.empty((full, 2), np.float32), np.empty((3, full), np.float32)
+        _mix_samples(
+            full, samples, whose, screen, triangles, vertices, parts, materials, ramp, border[0] > ZERO, dissolving,
+            mixed, coats, weights,
+        )  # fmt: skip
+        lens = np.empty(10, np.float32)
+        for axis in range(3):
+            lens[3 + axis], lens[6 + axis] = basis[0, axis] * pixel * HALF, -basis[1, axis] * pixel * HALF
+            corner = np.float32(height) * basis[1, axis] - np.float32(width) * basis[0, axis]
+            lens[axis] = basis[2, axis] + corner * pixel * HALF
+        lens[9] = pixel
+        _light_samples(full, samples, whose, mixed, coats, levels, texels, len(ramp) > 0, lens, light, found)
+        if border[0] > ZERO:
+            _add_glow(count, whose, weights, triangles, rest, dissolving, border, found)
+        for channel in range(3):
+            for k in range(count):
+                out[channel, y, places[k]] += found[channel, k] * shares[k]

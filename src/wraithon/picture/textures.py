@@ -103,6 +103,8 @@ class LevelledTexture:
     levels: NDArray[np.int32]
     """(L, 2) int32: first texel and side of each level; its frames follow one another."""
     frames: int
+    grey: bool
+    """Whether its colours are all alike, as those of most are that effects are tinted with."""
 
 
 class SpriteAtlas:
@@ -110,6 +112,9 @@ class SpriteAtlas:
 
     def __init__(self) -> None:
         self.texels = np.zeros((0, 4), np.float32)
+        """(M, 4), premultiplied linear light."""
+        self.planes = np.zeros(0, np.uint32)
+        """(4 M,) the same, one channel after another: each in 16 bits, its right neighbour in the upper ones."""
         self._known: dict[tuple[str, int, int], LevelledTexture] = {}
         self.plain = self.add("", _soft_disc(), 1, 1)
 
@@ -120,6 +125,7 @@ class SpriteAtlas:
     def add(self, name: str, picture: NDArray[np.uint8], columns: int, rows: int) -> LevelledTexture:
         """Cut a picture (H, W, 4) into frames, make the levels, and keep them."""
         frames = _cut(picture, columns, rows)
+        grey = bool((frames[..., :1] == frames[..., :3]).all())
         levels, first, chunks = [], len(self.texels), [self.texels]
         side = frames.shape[1]
         while True:
@@ -131,9 +137,16 @@ class SpriteAtlas:
             frames = halved(frames)
             side //= 2
         self.texels = np.ascontiguousarray(np.concatenate(chunks), dtype=np.float32)
-        texture = LevelledTexture(np.array(levels, np.int32), columns * rows)
+        self.planes = _planes(self.texels)
+        texture = LevelledTexture(np.array(levels, np.int32), columns * rows, grey)
         self._known[name, columns, rows] = texture
         return texture
+
+
+def _planes(texels: NDArray[np.float32]) -> NDArray[np.uint32]:
+    steps = (np.clip(texels, 0, 1) * 65535 + 0.5).astype(np.uint32)
+    beside = np.concatenate([steps[1:], steps[-1:]])
+    return np.ascontiguousarray((steps | (beside << np.uint32(16))).T).reshape(-1)
 
 
 def _cut(picture: NDArray[np.uint8], columns: int, rows: int) -> NDArray[np.float32]:

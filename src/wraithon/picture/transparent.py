@@ -5,13 +5,15 @@ from __future__ import annotations
 from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
+import numba
 import numpy as np
 
+from wraithon.picture.laying_kernels import LEFT, RIGHT, lay_over, lay_sprites
 from wraithon.picture.looks import of_phase
 from wraithon.picture.looks.drawer import Phase, Room, SpriteTextures, Squares
 from wraithon.picture.opaque import listed
 from wraithon.picture.raster_kernels import band_order
-from wraithon.picture.sprite_kernels import COLUMNS, ROWS, lay_over, lay_sprites, reach_bands
+from wraithon.picture.sprite_kernels import COLUMNS, PICKS, RECORD, prepare_sprites
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -20,9 +22,12 @@ if TYPE_CHECKING:
     from wraithon.picture.renderer import Buffers, Clock
     from wraithon.stage.frame import Frame
 
-__all__ = ["COARSEST", "draw_transparent", "reached"]
+__all__ = ["COARSEST", "band_rows", "draw_transparent", "prepared"]
 
 COARSEST = 4
+MOST_ROWS, FEWEST_ROWS, BAND_PIXELS = 16, 2, 16 * 1024
+THREADS = numba.config.NUMBA_NUM_THREADS  # type: ignore[attr-defined]
+NOTHING = np.empty((4, 0, 0), np.float32)
 
 
 def draw_transparent(
@@ -35,14 +40,14 @@ def draw_transparent(
     clock: Clock,
     budget: float,
 ) -> int:
-    """Lay all that is transparent over the light (H, W, 3); return how many times coarser that was done.
+    """Lay all that is transparent over the light (3, H, W); return how many times coarser that was done.
 
     Parameters
     ----------
     frame, camera
         What is drawn, and from where.
     light, depth
-        Linear light (H, W, 3), and inverse distance (H, W) of what is solid.
+        Linear light (3, H, W), and inverse distance (H, W) of what is solid.
     textures, buffers, clock
         What is kept between pictures, and the laps of this one.
     budget
@@ -55,7 +60,7 @@ def draw_transparent(
     height, width = depth.shape
     squares = Squares(
         buffers.get("sprites", (total, COLUMNS)),
-        buffers.get("picks", (total, 2), np.int32),
+        buffers.get("picks", (total, PICKS), np.int32),
         buffers.get("additive", (total,), np.bool_),
     )
     room, start = Room(camera, width, height), 0
@@ -69,7 +74,7 @@ def draw_transparent(
     coarse = 1
     while coarse < COARSEST and covered / coarse**2 > budget:
         coarse += 1
-    _lay(squares, order, light, depth, textures.texels, coarse, buffers)
+    _lay(squares, order, light, depth, textures.planes, coarse, buffers)
     clock.lap("lay sprites")
     return coarse
 
@@ -79,33 +84,54 @@ def _lay(
     order: NDArray[np.int64],
     light: NDArray[Any],
     depth: NDArray[Any],
-    texels: NDArray[np.float32],
+    planes: NDArray[np.uint32],
     coarse: int,
     buffers: Buffers,
 ) -> None:
     height, width = depth.shape
     high, wide = -(-height // coarse), -(-width // coarse)
-    bands = -(-high // ROWS)
+    rows = band_rows(wide)
+    bands, step = -(-high // rows), np.float32(coarse)
+    records, marks, spans = prepared(squares, order, planes, coarse, rows, high, wide, buffers)
     counts = buffers.get("sprite counts", (bands + 1,), np.int32)
-    step = np.float32(coarse)
-    spans = reached(squares.rows, order, coarse, high, buffers)
-    lists = listed(buffers, "sprite lists", spans, order, counts)
-    layer = buffers.get("layer", (high, wide, 4))
-    lay_sprites(*squares, counts, lists, band_order(bands), texels, depth, step, layer)
-    lay_over(layer, counts, step, *_columns(width, wide, coarse), light)
+    lists = listed(buffers, "sprite lists", spans, counts)
+    held = buffers.get("sprite bands", (THREADS, 5 * rows * (LEFT + wide + RIGHT)))
+    layer = buffers.get("layer", (4, high, wide)) if coarse > 1 else NOTHING
+    lay_sprites(records, marks, counts, lists, band_order(bands), rows, planes, depth, step, held, layer, light)
+    if coarse > 1:
+        lay_over(layer, counts, rows, step, *_columns(width, wide, coarse), light)
 
 
-def reached(
-    rows: NDArray[np.float32], order: NDArray[np.int64], coarse: int, high: int, buffers: Buffers
-) -> NDArray[np.int32]:
-    """Return the first and last band (N, 2) of a picture `high` pixels high that the squares of `order` touch.
+def band_rows(wide: int) -> int:
+    """Return how many rows the bands of a picture so wide have: what a band holds stays in a processor's cache."""
+    rows = MOST_ROWS
+    while rows > FEWEST_ROWS and rows * wide > BAND_PIXELS:
+        rows //= 2
+    return rows
 
-    One that touches none has its last before its first. Squares (M, COLUMNS) are made those of a picture
-    `coarse` times coarser.
+
+def prepared(
+    squares: Squares,
+    order: NDArray[np.int64],
+    planes: NDArray[np.uint32],
+    coarse: int,
+    rows: int,
+    high: int,
+    wide: int,
+    buffers: Buffers,
+) -> tuple[NDArray[np.float32], NDArray[np.int32], NDArray[np.int32]]:
+    """Return records of the squares of `order`, as floats and as whole numbers, and the bands each touches.
+
+    Bands are `rows` rows of a picture `high` by `wide`, `coarse` times coarser than squares were placed for.
     """
-    spans = buffers.get("sprite spans", (len(order), 2), np.int32)
-    reach_bands(len(order), rows, order, np.float32(coarse), np.float32(high), spans)
-    return spans
+    count = len(order)
+    records = buffers.lines("sprite records", count, RECORD)
+    marks, spans = records.view(np.int32), buffers.get("sprite spans", (count, 2), np.int32)
+    prepare_sprites(
+        count, *squares, order, planes, np.float32(coarse), rows, np.float32(high), np.float32(wide),
+        records, marks, spans,
+    )  # fmt: skip
+    return records, marks, spans
 
 
 @lru_cache(maxsize=8)

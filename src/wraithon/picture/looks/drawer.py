@@ -42,9 +42,9 @@ class SpriteTextures:
         """Texture name to what is wrong with it; such layers are drawn as plain discs."""
 
     @property
-    def texels(self) -> NDArray[np.float32]:
-        """All texels (M, 4), premultiplied linear light."""
-        return self._atlas.texels
+    def planes(self) -> NDArray[np.uint32]:
+        """All texels (4 M,), as `SpriteAtlas` packs them."""
+        return self._atlas.planes
 
     def find(self, name: str, columns: int = 1, rows: int = 1) -> LevelledTexture:
         """Return a texture cut into frames; the plain disc where there is none."""
@@ -94,7 +94,7 @@ class Seen(NamedTuple):
 
 
 class Squares(NamedTuple):
-    """Placed squares: their rows (N, COLUMNS), texels (N, 2), and whether they only add light (N,)."""
+    """Placed squares: their rows (N, COLUMNS), texels (N, PICKS), and whether they only add light (N,)."""
 
     rows: NDArray[np.float32]
     picks: NDArray[np.int32]
@@ -111,7 +111,7 @@ def place(seen: Seen, look: SpriteLook | RibbonLook, texture: LevelledTexture, r
     place_sprites(
         len(seen.sizes), seen.positions, seen.uprights, seen.sizes, seen.turns, seen.colours, seen.frames,
         camera.eye, camera.basis, room.focal, room.width, room.height, seen.along, np.float32(seen.stretch),
-        np.float32(look.soft), look.lit, texture.levels, texture.frames, out.rows, out.picks,
+        np.float32(look.soft), look.lit, texture.levels, texture.frames, texture.grey, out.rows, out.picks,
     )  # fmt: skip
     out.additive[:] = look.blend is Blend.ADDITIVE
 

@@ -1,0 +1,353 @@
+"""Kernels that lay sprites over each other, and over the picture.
+
+A band of rows is worked on in planes (red, green, blue, what is let through, metres to what is solid), eight
+pixels at a time. Its lines carry guard columns on both sides, which hold nothing that can be seen, so that
+hardly anything has to be clipped. Blending is `over` with premultiplied alpha (Porter and Duff 1984).
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numba import get_thread_id, prange
+
+from wraithon.compiled import drawing_helper, drawing_inlined, drawing_kernel
+from wraithon.picture.sprite_kernels import GREY, NARROW, RECORD, SPECK
+from wraithon.vectors import (
+    alike,
+    alike_whole,
+    any_of,
+    chosen,
+    counted,
+    fetch,
+    floats,
+    fused,
+    greater,
+    high_half,
+    larger,
+    largest,
+    low_half,
+    numbered,
+    prefetch,
+    read,
+    smaller,
+    smallest,
+    spread4,
+    spread8,
+    whole,
+    write,
+)
+
+__all__ = ["LEFT", "RIGHT", "lay_over", "lay_sprites"]
+
+ZERO, ONE, HALF = np.float32(0), np.float32(1), np.float32(0.5)
+U0, U1, U2, U3, U4, U5, U6, U7 = (np.uint64(k) for k in range(8))
+U8, U9, U10, U11, U12, U13, U14, U15 = (np.uint64(k) for k in range(8, 16))
+# Unsigned places spare the compiler the question whether they count from the end.
+LEFT, RIGHT = 8, 16
+"""Guard columns."""
+SKY = np.float32(1e9)
+"""Metres to where nothing is solid."""
+FLAT, STEEP = np.float32(1e-6), np.float32(1e6)
+AHEAD = 8
+"""Sprites ahead of which their records are asked for."""
+
+
+@drawing_inlined
+def _amid(plane, spot, below, across, down):  # type: ignore[no-untyped-def]
+    """Return what lies amid four texels of a plane; each holds its right neighbour in its upper half."""
+    upper, lower = fetch(plane, spot), fetch(plane, below)
+    a, b = low_half(upper), low_half(lower)
+    top = fused(across, high_half(upper) - a, a)
+    low = fused(across, high_half(lower) - b, b)
+    return fused(down, low - top, top)
+
+
+def _way(*, tested: bool, covering: bool, grey: bool) -> Any:
+    """Return what lays one sprite's rows of a band, compiled for one way of doing it.
+
+    `tested` against what is solid; `covering` what is behind as far as it is opaque; `grey` textures are looked
+    up once for all colours.
+    """
+
+    def lay_rows(lanes, planes, held, line, rows, high, wide, top, records, marks, k):  # type: ignore[no-untyped-def]
+        cx, cy, own, soft = records[k, U0], records[k, U1] - top, records[k, U2], records[k, U3]
+        ux, uy, vx, vy = records[k, U4], records[k, U5], records[k, U6], records[k, U7]
+        first, side, reach = marks[k, U12], marks[k, U13] >> 2, records[k, U15]
+        count = counted(lanes)
+        half, many = np.float32(side) * HALF, np.float32(count)
+        size, plane = np.int32(len(planes) // 4), np.uint64(rows * line)
+        zero, one, edge = alike(lanes, ZERO), alike(lanes, ONE), alike(lanes, np.float32(side - 1))
+        last, pitch = alike_whole(lanes, np.int32(side - 2)), alike_whole(lanes, np.int32(side))
+        start, second = alike_whole(lanes, np.int32(first)), alike_whole(lanes, size)
+        third, fourth = alike_whole(lanes, size * np.int32(2)), alike_whole(lanes, size * np.int32(3))
+        red, green, blue, kept = (
+            alike(lanes, records[k, U8]),
+            alike(lanes, records[k, U9]),
+            alike(lanes, records[k, U10]),
+            alike(lanes, records[k, U11]),
+        )
+        far, softly = alike(lanes, own), alike(lanes, soft)
+        step_u, step_v = alike(lanes, ux * half), alike(lanes, vx * half)
+        block_u, block_v, block = alike(lanes, ux * half * many), alike(lanes, vx * half * many), alike(lanes, many)
+        # Along a row |u| and |v| are within 1 as far to either side of a middle as these are wide.
+        wide_u = ONE / ux if abs(ux) > FLAT else STEEP
+        wide_v = ONE / vx if abs(vx) > FLAT else STEEP
+        for y in range(int(max(cy - reach, ZERO)), int(min(cy + reach, np.float32(high - 1))) + 1):
+            down = np.float32(y) + HALF - cy
+            u, v = down * uy, down * vy
+            left = max(-u * wide_u - abs(wide_u), -v * wide_v - abs(wide_v))
+            right = min(-u * wide_u + abs(wide_u), -v * wide_v + abs(wide_v))
+            x0 = int(min(max(np.ceil(cx + left - HALF), ZERO), np.float32(wide)))
+            x1 = int(max(min(np.floor(cx + right - HALF), np.float32(wide - 1)), -ONE))
+            right = np.float32(x0) + HALF - cx
+            tu = fused(numbered(lanes), step_u, alike(lanes, (u + right * ux + ONE) * half - HALF))
+            tv = fused(numbered(lanes), step_v, alike(lanes, (v + right * vx + ONE) * half - HALF))
+            place, end = numbered(lanes) + alike(lanes, np.float32(x0)), alike(lanes, np.float32(x1) + HALF)
+            at = np.uint64(y * line + LEFT + x0)
+            for _ in range((x1 - x0 + count) // count):
+                gap, seen = one, True
+                if tested:
+                    gap = smaller(larger((read(lanes, held, at + U4 * plane) - far) * softly, zero), one)
+                    seen = any_of(greater(gap, zero))
+                if seen:
+                    gap = chosen(greater(end, place), gap, zero)
+                    across, along = smaller(larger(tu, zero), edge), smaller(larger(tv, zero), edge)
+                    column, row = smaller(whole(across), last), smaller(whole(along), last)
+                    across, along = across - floats(column), along - floats(row)
+                    spot = row * pitch + column + start
+                    below = spot + pitch
+                    light = _amid(planes, spot, below, across, along) * gap
+                    more_r, more_g, more_b = light * red, light * green, light * blue
+                    if not grey:
+                        more_g = _amid(planes, spot + second, below + second, across, along) * gap * green
+                        more_b = _amid(planes, spot + third, below + third, across, along) * gap * blue
+                    if covering:
+                        cover = _amid(planes, spot + fourth, below + fourth, across, along) * gap
+                        through = one - cover * kept
+                        write(held, at, fused(read(lanes, held, at), through, more_r))
+                        p = at + plane
+                        write(held, p, fused(read(lanes, held, p), through, more_g))
+                        p += plane
+                        write(held, p, fused(read(lanes, held, p), through, more_b))
+                        p += plane
+                        write(held, p, read(lanes, held, p) * through)
+                    else:
+                        write(held, at, read(lanes, held, at) + more_r)
+                        p = at + plane
+                        write(held, p, read(lanes, held, p) + more_g)
+                        p += plane
+                        write(held, p, read(lanes, held, p) + more_b)
+                at += np.uint64(count)
+                tu, tv, place = tu + block_u, tv + block_v, place + block
+
+    lay_rows.__qualname__ = f"lay_rows_{tested:d}{covering:d}{grey:d}"  # by which the cache tells them apart
+    return drawing_helper(lay_rows)
+
+
+_grey_over_tested = _way(tested=True, covering=True, grey=True)
+_grey_over = _way(tested=False, covering=True, grey=True)
+_grey_tested = _way(tested=True, covering=False, grey=True)
+_grey = _way(tested=False, covering=False, grey=True)
+_over_tested = _way(tested=True, covering=True, grey=False)
+_tested = _way(tested=True, covering=False, grey=False)
+
+
+@drawing_helper
+def _lay_speck(held, line, rows, high, top, records, k):  # type: ignore[no-untyped-def]
+    """Lay a square of hardly a pixel: each pixel gets the share of it that the square covers."""
+    cx, cy, own, soft = records[k, U0], records[k, U1] - top, records[k, U2], records[k, U3]
+    half_x, half_y, kept = records[k, U4], records[k, U5], records[k, U11]
+    x0, plane = int(np.floor(cx - half_x)), np.uint64(rows * line)
+    one, zero = spread4(ONE), spread4(ZERO)
+    red, green, blue = spread4(records[k, U8]), spread4(records[k, U9]), spread4(records[k, U10])
+    pixel = numbered(one) + spread4(np.float32(x0))
+    cover = smaller(spread4(cx + half_x), pixel + one) - larger(spread4(cx - half_x), pixel)
+    cover = larger(cover, zero)
+    for y in range(int(max(np.floor(cy - half_y), ZERO)), min(int(cy + half_y), high - 1) + 1):
+        at = np.uint64(y * line + LEFT + x0)
+        share = min(cy + half_y, np.float32(y + 1)) - max(cy - half_y, np.float32(y))
+        gap = (read(one, held, at + U4 * plane) - spread4(own)) * spread4(soft)
+        strength = smaller(larger(gap, zero), one) * cover * spread4(share)
+        p = at
+        if kept > ZERO:
+            through = one - strength * spread4(kept)
+            write(held, p, fused(read(one, held, p), through, strength * red))
+            p += plane
+            write(held, p, fused(read(one, held, p), through, strength * green))
+            p += plane
+            write(held, p, fused(read(one, held, p), through, strength * blue))
+            p += plane
+            write(held, p, read(one, held, p) * through)
+        else:
+            write(held, p, fused(strength, red, read(one, held, p)))
+            p += plane
+            write(held, p, fused(strength, green, read(one, held, p)))
+            p += plane
+            write(held, p, fused(strength, blue, read(one, held, p)))
+
+
+@drawing_helper
+def _lay_band(planes, held, line, rows, high, wide, top, records, marks, lists, start, end, nearest, farthest):  # type: ignore[no-untyped-def]
+    """Lay the sprites of a band's part of `lists`. What is solid lies between `nearest` and `farthest` metres."""
+    for entry in range(start, end):
+        prefetch(records, np.uint64(lists[np.uint64(min(entry + AHEAD, end - 1))]) * np.uint64(RECORD))
+        k = np.uint64(lists[np.uint64(entry)])
+        own, kept, way = records[k, U2], records[k, U11], marks[k, U13] & 3
+        if own >= farthest:
+            continue
+        tested = own + ONE / records[k, U3] > nearest
+        if way == SPECK:
+            _lay_speck(held, line, rows, high, top, records, k)
+        elif way == NARROW:
+            lanes = spread4(ZERO)
+            if kept > ZERO:
+                _grey_over_tested(lanes, planes, held, line, rows, high, wide, top, records, marks, k)
+            else:
+                _grey_tested(lanes, planes, held, line, rows, high, wide, top, records, marks, k)
+        else:
+            lanes = spread8(ZERO)
+            if way == GREY:
+                if tested and kept > ZERO:
+                    _grey_over_tested(lanes, planes, held, line, rows, high, wide, top, records, marks, k)
+                elif tested:
+                    _grey_tested(lanes, planes, held, line, rows, high, wide, top, records, marks, k)
+                elif kept > ZERO:
+                    _grey_over(lanes, planes, held, line, rows, high, wide, top, records, marks, k)
+                else:
+                    _grey(lanes, planes, held, line, rows, high, wide, top, records, marks, k)
+            elif kept > ZERO:
+                _over_tested(lanes, planes, held, line, rows, high, wide, top, records, marks, k)
+            else:
+                _tested(lanes, planes, held, line, rows, high, wide, top, records, marks, k)
+
+
+@drawing_helper
+def _columns_of(records, lists, start, end, wide):  # type: ignore[no-untyped-def]
+    """Return the first column that the sprites of a band's part of `lists` touch, and the one after the last."""
+    left, right = np.float32(wide), ZERO
+    for entry in range(start, end):
+        prefetch(records, np.uint64(lists[np.uint64(min(entry + AHEAD, end - 1))]) * np.uint64(RECORD))
+        k = np.uint64(lists[np.uint64(entry)])
+        left = min(left, records[k, U0] - records[k, U14])
+        right = max(right, records[k, U0] + records[k, U14])
+    return int(max(left, ZERO)), int(min(right + ONE, np.float32(wide)))
+
+
+@drawing_helper
+def _begin_band(depth, step, held, line, rows, high, left, right, top):  # type: ignore[no-untyped-def]
+    """Clear a band between two columns, write how far what is solid is there, and return the nearest and the farthest."""
+    tall, broad = depth.shape
+    plane, zero, one, sky = rows * line, spread8(ZERO), spread8(ONE), spread8(SKY)
+    nearest, farthest = sky, zero
+    for y in range(high):
+        first, end = y * line + left, y * line + LEFT + right + RIGHT - 8
+        for x in range(first, end, 8):
+            write(held, np.uint64(x), zero)
+            write(held, np.uint64(x + plane), zero)
+            write(held, np.uint64(x + 2 * plane), zero)
+            write(held, np.uint64(x + 3 * plane), one)
+        write(held, np.uint64(4 * plane + first), zero)
+        row, place = min(int((np.float32(top + y) + HALF) * step), tall - 1) * broad, 4 * plane + y * line + LEFT
+        done = left
+        if step == ONE:
+            done = left + ((right - left) & ~7)
+            for x in range(left, done, 8):
+                seen = read(zero, depth, np.uint64(row + x))
+                far = chosen(greater(seen, zero), one / seen, sky)
+                write(held, np.uint64(place + x), far)
+                nearest, farthest = smaller(nearest, far), larger(farthest, far)
+        for x in range(done, right):
+            seen_one = depth[np.uint64(0), np.uint64(row + min(int((np.float32(x) + HALF) * step), broad - 1))]
+            far_one = ONE / seen_one if seen_one > ZERO else SKY
+            held[np.uint64(place + x)] = far_one
+            nearest, farthest = smaller(nearest, spread8(far_one)), larger(farthest, spread8(far_one))
+        for x in range(place + right, y * line + 4 * plane + LEFT + right + RIGHT):
+            held[np.uint64(x)] = ZERO
+    return smallest(nearest), largest(farthest)
+
+
+@drawing_helper
+def _end_band(held, line, rows, high, left, right, top, picture, layer):  # type: ignore[no-untyped-def]
+    """Lay a band's columns over the picture (3, H, W), or write them into a `layer` (4, h, w) when that is not empty."""
+    plane, one = rows * line, spread8(ONE)
+    wide = picture.shape[2] if layer.size == 0 else layer.shape[2]
+    size = picture.shape[1] * wide if layer.size == 0 else layer.shape[1] * wide
+    vectors = left + ((right - left) & ~7) if layer.size == 0 else left
+    for y in range(high):
+        first, out = y * line + LEFT, (top + y) * wide
+        for x in range(left, vectors, 8):
+            at, to = np.uint64(first + x), np.uint64(out + x)
+            through = read(one, held, np.uint64(first + x + 3 * plane))
+            for _ in range(3):
+                write(picture, to, fused(read(one, picture, to), through, read(one, held, at)))
+                at, to = at + np.uint64(plane), to + np.uint64(size)
+        for x in range(vectors, right):
+            through_one = held[np.uint64(first + x + 3 * plane)]
+            for channel in range(3):
+                light = held[np.uint64(first + x + channel * plane)]
+                if layer.size == 0:
+                    picture[channel, top + y, x] = picture[channel, top + y, x] * through_one + light
+                else:
+                    layer[channel, top + y, x] = light
+            if layer.size > 0:
+                layer[3, top + y, x] = through_one
+
+
+@drawing_kernel
+def lay_sprites(records, marks, counts, lists, order, rows, planes, depth, step, held, layer, picture):  # type: ignore[no-untyped-def]
+    """Lay sprites over the picture (3, H, W), or into a `layer` (4, h, w), `step` times coarser, if that is not empty.
+
+    A layer receives premultiplied light, and what is let through. `depth` (H, W) is the inverse distance of what
+    is solid. `counts` (bands + 1,) and `lists` say which of `records` (N, RECORD), also as whole numbers
+    `marks`, lie in each band of `rows` rows; bands are taken in `order`. `held` (threads, 5 * rows * line) is
+    working memory for lines of LEFT + width + RIGHT.
+    """
+    high, wide = (layer.shape[1], layer.shape[2]) if layer.size > 0 else (picture.shape[1], picture.shape[2])
+    line = LEFT + wide + RIGHT
+    for turn in prange(len(order)):
+        band = order[turn]
+        start, end = counts[band], counts[band + 1]
+        if start < end or layer.size > 0:
+            top = band * rows
+            many, mine = min(rows, high - top), held[get_thread_id()]
+            left, right = 0, wide
+            if layer.size == 0:
+                left, right = _columns_of(records, lists, start, end, wide)
+            nearest, farthest = _begin_band(depth, step, mine, line, rows, many, left, right, top)
+            _lay_band(
+                planes, mine, line, rows, many, wide, np.float32(top), records, marks, lists, start, end, nearest, farthest
+            )  # fmt: skip
+            _end_band(mine, line, rows, many, left, right, top, picture, layer)
+
+
+@drawing_kernel
+def lay_over(layer, counts, rows, step, columns, shares, picture):  # type: ignore[no-untyped-def]
+    """Lay the transparent pass (4, h, w), `step` times coarser, over the picture (3, H, W), smoothly.
+
+    Bands of `rows` rows of which the `counts` (bands + 1,) say that they hold nothing are left out. `columns`
+    (W,) and `shares` (W,) say between which two of its columns each pixel lies, and where.
+    """
+    high, wide = layer.shape[1], layer.shape[2]
+    height, width = picture.shape[1], picture.shape[2]
+    for y in prange(height):
+        fy = min(max((np.float32(y) + HALF) / step - HALF, ZERO), np.float32(high - 1))
+        y0 = int(fy)
+        y1 = min(y0 + 1, high - 1)
+        if counts[y0 // rows] == counts[y0 // rows + 1] and counts[y1 // rows] == counts[y1 // rows + 1]:
+            continue
+        sy = fy - np.float32(y0)
+        row, through = np.empty(wide + 1, np.float32), np.empty(width, np.float32)
+        for turn in range(4):
+            channel = 3 - turn  # what is let through comes first
+            for x in range(wide):
+                row[x] = layer[channel, y0, x] + sy * (layer[channel, y1, x] - layer[channel, y0, x])
+            row[wide] = row[wide - 1]
+            if channel == 3:
+                for x in range(width):
+                    through[x] = row[columns[x]] + shares[x] * (row[columns[x] + U1] - row[columns[x]])
+            else:
+                for x in range(width):
+                    light = row[columns[x]] + shares[x] * (row[columns[x] + U1] - row[columns[x]])
+                    picture[channel, y, x] = picture[channel, y, x] * through[x] + light
