@@ -22,6 +22,7 @@ __all__ = [
     "alike",
     "alike_whole",
     "any_of",
+    "at_least",
     "beside",
     "bits",
     "chosen",
@@ -296,15 +297,20 @@ def _extreme_of_all(sign: str) -> Any:
 smallest, largest = _extreme_of_all("<"), _extreme_of_all(">")
 
 
-@intrinsic  # type: ignore[misc]
-def greater(_context: Any, x: Any, y: Any) -> Any:
-    """Return where x is above y; nowhere that one is no number."""
+def _comparison(sign: str) -> Any:
+    def compare(_context: Any, x: Any, _y: Any) -> Any:
+        """Return where x stands so to y; nowhere that one is no number."""
 
-    def generate(_context: Any, builder: Any, _sig: Any, values: Any) -> Any:
-        compare = builder.fcmp_ordered if x.kind == "f" else builder.icmp_signed
-        return compare(">", *values)
+        def generate(_context: Any, builder: Any, _sig: Any, values: Any) -> Any:
+            compared = builder.fcmp_ordered if x.kind == "f" else builder.icmp_signed
+            return compared(sign, *values)
 
-    return x.of("b")(x, y), generate
+        return x.of("b")(x, x), generate
+
+    return intrinsic(compare)
+
+
+greater, at_least = _comparison(">"), _comparison(">=")
 
 
 @intrinsic  # type: ignore[misc]

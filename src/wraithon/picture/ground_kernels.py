@@ -7,7 +7,7 @@ import math
 import numpy as np
 from numba import prange
 
-from wraithon.compiled import drawing_kernel, inlined
+from wraithon.compiled import drawing_helper, drawing_kernel, inlined
 from wraithon.picture.light import (
     HAZE_B,
     HAZE_G,
@@ -22,6 +22,21 @@ from wraithon.picture.light import (
     TOP_G,
     TOP_R,
 )  # fmt: skip
+from wraithon.vectors import (
+    alike_whole,
+    fetch,
+    fetch_floats,
+    floats,
+    fused,
+    larger,
+    lowered,
+    numbered,
+    shifted,
+    smaller,
+    spread8,
+    whole,
+    write,
+)
 
 __all__ = ["HORIZON", "light_surroundings", "ray_up"]
 
@@ -30,7 +45,6 @@ HORIZON = np.float32(-1e-4)
 """Rays that look less far down than this see the sky."""
 BYTE = np.float32(1 / 255)
 GROUND_UNIT = np.float32(0.3 / 255**2)
-K0, K1, K2, K3 = np.uint64(0), np.uint64(1), np.uint64(2), np.uint64(3)
 
 
 @inlined
@@ -56,6 +70,55 @@ def _inside(start, step, low, high, count):  # type: ignore[no-untyped-def]
     return int(min(max(np.ceil(first), ZERO), limit)), int(min(max(np.floor(end), ZERO), limit))
 
 
+@drawing_helper
+def _shade_row(shadow, u_start, u_step, v_start, v_step, first, end, work):  # type: ignore[no-untyped-def]
+    """Write what the shadow lets through into the third row of `work`, from column `first` to before `end`."""
+    one, size = spread8(ONE), np.int32(len(shadow))
+    next_, line, most = alike_whole(one, np.int32(1)), alike_whole(one, size), alike_whole(one, size - np.int32(2))
+    zero, row = alike_whole(one, np.int32(0)), 2 * work.shape[1]
+    for x in range(first, end, 8):
+        along = numbered(one) + spread8(np.float32(x))
+        u, v = fused(along, spread8(u_step), spread8(u_start)), fused(along, spread8(v_step), spread8(v_start))
+        fu, fv = lowered(u), lowered(v)
+        su, sv = u - fu, v - fv
+        # The last eight may reach beyond the end, and what is written there is put right below.
+        at = smaller(larger(whole(fv), zero), most) * line + smaller(larger(whole(fu), zero), most)
+        a, c = fetch_floats(shadow, at), fetch_floats(shadow, at + line)
+        top = fused(su, fetch_floats(shadow, at + next_) - a, a)
+        low = fused(su, fetch_floats(shadow, at + line + next_) - c, c)
+        write(work, np.uint64(row + x), one - spread8(np.float32(0.88)) * fused(sv, low - top, top))
+    if first < end:
+        write(work, np.uint64(row + end), one)
+
+
+@drawing_helper
+def _stone_row(texels, first, side, u_start, u_step, v_start, v_step, count, work):  # type: ignore[no-untyped-def]
+    """Write the ground's texels, red, green, blue and gloss, into the last four rows of `work`."""
+    one, half = spread8(ONE), spread8(HALF)
+    next_, mask, line = (
+        alike_whole(one, np.int32(1)),
+        alike_whole(one, np.int32(side - 1)),
+        alike_whole(one, np.int32(side)),
+    )
+    start, byte, room = alike_whole(one, np.int32(first)), alike_whole(one, np.int32(255)), work.shape[1]
+    for x in range(0, count, 8):
+        along = numbered(one) + spread8(np.float32(x))
+        u = fused(along, spread8(u_step), spread8(u_start)) - half
+        v = fused(along, spread8(v_step), spread8(v_start)) - half
+        fu, fv = lowered(u), lowered(v)
+        su, sv = u - fu, v - fv
+        x0, y0 = whole(fu), whole(fv)
+        x1, y1 = (x0 + next_) & mask, ((y0 + next_) & mask) * line + start
+        x0, y0 = x0 & mask, (y0 & mask) * line + start
+        a, b, c, d = fetch(texels, y0 + x0), fetch(texels, y0 + x1), fetch(texels, y1 + x0), fetch(texels, y1 + x1)
+        wa, wb, wc, wd = (one - su) * (one - sv), su * (one - sv), (one - su) * sv, su * sv
+        for channel in range(4):
+            by = np.int32(8 * channel)
+            light = wa * floats(shifted(a, by) & byte) + wb * floats(shifted(b, by) & byte)
+            light = light + wc * floats(shifted(c, by) & byte) + wd * floats(shifted(d, by) & byte)
+            write(work, np.uint64((3 + channel) * room + x), light)
+
+
 @inlined
 def _ground_row(  # type: ignore[no-untyped-def]
     vy, down, vx_start, stride, eye, basis, light, texels, levels, metres, shadow, origin, cell, work, red, green, blue
@@ -64,7 +127,7 @@ def _ground_row(  # type: ignore[no-untyped-def]
 
     The camera never rolls, so a row of pixels meets the ground along a straight line at one distance
     ahead: level of detail, haze and mirror strength belong to the row. The work is split into plain
-    loops over `work` (7, width) because the compiler turns those into vector code.
+    loops over `work` (7, width + 8) because the compiler turns those into vector code.
     """
     count = len(red)
     far = -eye[1] / down
@@ -101,35 +164,9 @@ def _ground_row(  # type: ignore[no-untyped-def]
     u_start, v_start = (x_start - origin[0]) * cell - HALF, (z_start - origin[1]) * cell - HALF
     a0, a1 = _inside(u_start, x_step * cell, ONE, size - TWO, count)
     b0, b1 = _inside(v_start, z_step * cell, ONE, size - TWO, count)
-    for x in range(max(a0, b0), min(a1, b1)):
-        along = np.float32(x)
-        u, v = u_start + along * x_step * cell, v_start + along * z_step * cell
-        x0, y0 = np.uint64(int(u)), np.uint64(int(v))
-        su, sv = u - np.floor(u), v - np.floor(v)
-        top = shadow[y0, x0] + su * (shadow[y0, x0 + K1] - shadow[y0, x0])
-        low = shadow[y0 + K1, x0] + su * (shadow[y0 + K1, x0 + K1] - shadow[y0 + K1, x0])
-        work[2, x] = ONE - np.float32(0.88) * (top + sv * (low - top))
+    _shade_row(shadow, u_start, x_step * cell, v_start, z_step * cell, max(a0, b0), min(a1, b1), work)
     scale = np.float32(side) / metres
-    u_start, v_start = x_start * scale - HALF, z_start * scale - HALF
-    for x in range(count):
-        along = np.float32(x)
-        u, v = u_start + along * x_step * scale, v_start + along * z_step * scale
-        fu, fv = np.floor(u), np.floor(v)
-        su, sv = u - fu, v - fv
-        x0, y0 = int(fu) & mask, int(fv) & mask
-        x1, y1 = (x0 + 1) & mask, (y0 + 1) & mask
-        # Unsigned places spare the compiler the question whether they count from the end.
-        a, b = np.uint64(first + y0 * side + x0), np.uint64(first + y0 * side + x1)
-        c, d = np.uint64(first + y1 * side + x0), np.uint64(first + y1 * side + x1)
-        wa, wb, wc, wd = (ONE - su) * (ONE - sv), su * (ONE - sv), (ONE - su) * sv, su * sv
-        stone = wa * np.float32(texels[a, K0]) + wb * np.float32(texels[b, K0])
-        work[3, x] = stone + wc * np.float32(texels[c, K0]) + wd * np.float32(texels[d, K0])
-        stone = wa * np.float32(texels[a, K1]) + wb * np.float32(texels[b, K1])
-        work[4, x] = stone + wc * np.float32(texels[c, K1]) + wd * np.float32(texels[d, K1])
-        stone = wa * np.float32(texels[a, K2]) + wb * np.float32(texels[b, K2])
-        work[5, x] = stone + wc * np.float32(texels[c, K2]) + wd * np.float32(texels[d, K2])
-        gloss = wa * np.float32(texels[a, K3]) + wb * np.float32(texels[b, K3])
-        work[6, x] = gloss + wc * np.float32(texels[c, K3]) + wd * np.float32(texels[d, K3])
+    _stone_row(texels, first, side, x_start * scale, x_step * scale, z_start * scale, z_step * scale, count, work)
     # Wet stone mirrors the sky (Schlick 1994) and glints where the key light is mirrored.
     grazing = ONE - slant
     fresnel = np.float32(0.05) + np.float32(0.95) * grazing * grazing * grazing * grazing * grazing
@@ -176,7 +213,7 @@ def light_surroundings(  # type: ignore[no-untyped-def]
     vx_start = (step * HALF - np.float32(width) * HALF) * pixel
     for turn in prange(len(rows)):
         y = rows[turn]
-        work, red, green, blue = np.empty((7, out.shape[2]), np.float32), out[0, y], out[1, y], out[2, y]
+        work, red, green, blue = np.empty((7, out.shape[2] + 8), np.float32), out[0, y], out[1, y], out[2, y]
         vy, up = ray_up((np.float32(y) + HALF) * step - HALF, height, pixel, basis)
         if up < HORIZON:
             _ground_row(

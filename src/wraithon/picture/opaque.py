@@ -13,6 +13,7 @@ from wraithon.picture.light import SHADOW_CELLS, SHADOW_METRES, TOWARDS_KEY
 from wraithon.picture.ramps import ramp_colours
 from wraithon.picture.raster_kernels import (
     BAND,
+    GUARD,
     SAMPLES,
     band_order,
     list_by_band,
@@ -60,9 +61,9 @@ def draw_opaque(
     With `live` the ground is worked out at half the width and height.
     """
     tall, broad = height * SAMPLES, width * SAMPLES
-    samples = buffers.get("sample depth", (tall, broad))
+    samples = buffers.get("sample depth", (tall, broad + GUARD))
     extents = buffers.get("extents", (-(-tall // BAND), 2), np.int32)
-    ids = buffers.get("ids", (tall, broad), np.int32)
+    ids = buffers.get("ids", (tall, broad + GUARD), np.int32)
     focal = np.float32(camera.lens * height)
     body = body_arrays(frame.body)
     shadow = buffers.get("shadow", (SHADOW_CELLS, SHADOW_CELLS))
@@ -112,7 +113,7 @@ def _raster(
     buffers: Buffers,
 ) -> None:
     """Find what each sample shows of the character."""
-    tall, broad = samples.shape
+    tall, broad = len(samples), samples.shape[1] - GUARD
     project_points(
         body.positions, camera.eye, camera.basis, focal * np.float32(SAMPLES),
         np.float32(broad / 2), np.float32(tall / 2), screen,
@@ -125,5 +126,5 @@ def _raster(
     lists = listed(buffers, "triangle lists", spans, counts)
     raster_bands(
         screen, body.triangles, counts, lists, columns, band_order(bands), body.rest, body.dissolving,
-        body.border[0], body.border[1], samples, ids, extents,
+        body.border[0], body.border[1], broad, samples, ids, extents,
     )  # fmt: skip

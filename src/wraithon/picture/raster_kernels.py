@@ -12,11 +12,26 @@ from functools import lru_cache
 import numpy as np
 from numba import prange
 
-from wraithon.compiled import BLOCK, drawing_kernel, inlined, kernel
+from wraithon.compiled import BLOCK, drawing_helper, drawing_kernel, inlined, kernel
 from wraithon.noise import value_at
+from wraithon.vectors import (
+    alike_whole,
+    any_of,
+    at_least,
+    chosen,
+    fused,
+    greater,
+    numbered,
+    read,
+    read_whole,
+    smaller,
+    spread8,
+    write,
+)
 
 __all__ = [
     "BAND",
+    "GUARD",
     "SAMPLES",
     "band_order",
     "dissolve_noise",
@@ -30,6 +45,9 @@ __all__ = [
 SAMPLES = 2
 BAND = 16
 """Sample rows in a band."""
+GUARD = 8
+"""Sample columns beyond the picture, which what is done eight at a time may touch."""
+U0, U1, U2 = np.uint64(0), np.uint64(1), np.uint64(2)
 ZERO, ONE, TWO, HALF = np.float32(0), np.float32(1), np.float32(2), np.float32(0.5)
 NEAR = np.float32(0.02)
 BEYOND = np.float32(2e6)
@@ -133,9 +151,64 @@ def dissolve_noise(rest, a, b, c, share_b, share_c, blotches):  # type: ignore[n
     )
 
 
+@drawing_helper
+def _clear_band(first_row, end_row, left, right, width, depth, ids):  # type: ignore[no-untyped-def]
+    """Clear a band between two columns, and two more to either side; the guard columns take what is written beyond."""
+    line, zero, none = depth.shape[1], spread8(ZERO), alike_whole(spread8(ZERO), np.int32(-1))
+    for y in range(first_row, end_row):
+        for x in range(max(0, left - 2), min(width, right + 3), 8):
+            write(depth, np.uint64(y * line + x), zero)
+            write(ids, np.uint64(y * line + x), none)
+
+
+@drawing_helper
+def _raster_triangle(  # type: ignore[no-untyped-def]
+    t, screen, triangles, y_first, y_end, width, eaten, rest, gone, blotches, depth, ids
+):
+    """Write a triangle into the rows `y_first` to before `y_end`, where nothing nearer is."""
+    a, b, c = np.uint64(triangles[t, U0]), np.uint64(triangles[t, U1]), np.uint64(triangles[t, U2])
+    ax, ay, aw = screen[a, U0], screen[a, U1], screen[a, U2]
+    bx, by, bw = screen[b, U0], screen[b, U1], screen[b, U2]
+    qx, qy, qw = screen[c, U0], screen[c, U1], screen[c, U2]
+    scale = ONE / ((bx - ax) * (qy - ay) - (qx - ax) * (by - ay))
+    x_low = int(max(min(ax, bx, qx) - HALF, ZERO))
+    x_high = int(min(max(ax, bx, qx) + HALF, np.float32(width - 1)))
+    y_low = max(int(max(min(ay, by, qy) - HALF, ZERO)), y_first)
+    y_high = min(int(max(ay, by, qy) + HALF), y_end - 1)
+    step_b, step_c = (qy - ay) * scale, (ay - by) * scale
+    down_b, down_c = (ax - qx) * scale, (bx - ax) * scale
+    zero, one, line = spread8(ZERO), spread8(ONE), depth.shape[1]
+    steps_b, steps_c, mine = numbered(one) * spread8(step_b), numbered(one) * spread8(step_c), alike_whole(one, np.int32(t))
+    more_b, more_c, near = spread8(bw - aw), spread8(qw - aw), spread8(aw)
+    for y in range(y_low, y_high + 1):
+        py = np.float32(y) + HALF - ay
+        for x in range(x_low, x_high + 1, 8):
+            at, px = np.uint64(y * line + x), np.float32(x) + HALF - ax
+            share_b = steps_b + spread8(px * step_b + py * down_b)
+            share_c = steps_c + spread8(px * step_c + py * down_c)
+            w, before = fused(share_b, more_b, fused(share_c, more_c, near)), read(zero, depth, at)
+            inside = smaller(smaller(share_b, share_c), one - share_b - share_c)
+            # Turned so that what is no number is outside.
+            inside = smaller(inside, spread8(np.float32(x_high - x) + HALF) - numbered(one))
+            there = at_least(inside, zero) & greater(w, before)
+            if not eaten:
+                write(depth, at, chosen(there, w, before))
+                write(ids, at, chosen(there, mine, read_whole(zero, ids, at)))
+            elif any_of(there):
+                for k in range(min(8, x_high + 1 - x)):
+                    one_b, one_c = px * step_b + py * down_b, px * step_c + py * down_c
+                    one_b, one_c = one_b + np.float32(k) * step_b, one_c + np.float32(k) * step_c
+                    w_one = aw + one_b * (bw - aw) + one_c * (qw - aw)
+                    place = np.uint64(x + k)
+                    if min(one_b, one_c, ONE - one_b - one_c) >= ZERO and w_one > depth[y, place]:
+                        wb, wc = one_b * bw / w_one, one_c * qw / w_one
+                        if dissolve_noise(rest, a, b, c, wb, wc, blotches) >= gone:
+                            depth[y, place], ids[y, place] = w_one, t
+
+
 @drawing_kernel
 def raster_bands(  # type: ignore[no-untyped-def]
-    screen, triangles, counts, lists, columns, order, rest, dissolving, gone, blotches, depth, ids, extents
+    screen, triangles, counts, lists, columns, order, rest, dissolving, gone, blotches, width, depth, ids, extents
 ):
     """Write inverse distance and triangle number of the nearest surface of every sample within `extents`.
 
@@ -143,9 +216,9 @@ def raster_bands(  # type: ignore[no-untyped-def]
     below first: none), from the triangles' own `columns` (T, 2). Two samples beyond each extent are cleared,
     too, so that a pixel on its border reads no old ones. Of triangles that are `dissolving` (T,) what has
     less noise than `gone` is not there; noise is looked up in the rest pose, `rest` (V, 3), at `blotches` a
-    metre.
+    metre. `depth` and `ids` are (H, `width` + GUARD).
     """
-    height, width = depth.shape
+    height = len(depth)
     for turn in prange(len(order)):
         band = order[turn]
         y_first, y_end = band * BAND, min(height, (band + 1) * BAND)
@@ -153,41 +226,11 @@ def raster_bands(  # type: ignore[no-untyped-def]
         for entry in range(counts[band], counts[band + 1]):
             left, right = min(left, columns[lists[entry], 0]), max(right, columns[lists[entry], 1])
         extents[band, 0], extents[band, 1] = left, right
-        for y in range(y_first, y_end):
-            for x in range(max(0, extents[band, 0] - 2), min(width, extents[band, 1] + 3)):
-                depth[y, x] = ZERO
-                ids[y, x] = -1
+        _clear_band(y_first, y_end, left, right, width, depth, ids)
         for entry in range(counts[band], counts[band + 1]):
             t = lists[entry]
-            a, b, c = np.uint64(triangles[t, 0]), np.uint64(triangles[t, 1]), np.uint64(triangles[t, 2])
-            ax, ay, aw = screen[a, 0], screen[a, 1], screen[a, 2]
-            bx, by, bw = screen[b, 0], screen[b, 1], screen[b, 2]
-            qx, qy, qw = screen[c, 0], screen[c, 1], screen[c, 2]
             eaten = gone > ZERO and dissolving[t] > 0
-            scale = ONE / ((bx - ax) * (qy - ay) - (qx - ax) * (by - ay))
-            x_low = int(max(min(ax, bx, qx) - HALF, ZERO))
-            x_high = int(min(max(ax, bx, qx) + HALF, np.float32(width - 1)))
-            y_low = max(int(max(min(ay, by, qy) - HALF, ZERO)), y_first)
-            y_high = min(int(max(ay, by, qy) + HALF), y_end - 1)
-            step_b, step_c = (qy - ay) * scale, (ay - by) * scale
-            step_w = step_b * (bw - aw) + step_c * (qw - aw)
-            for y in range(y_low, y_high + 1):
-                px, py = np.float32(x_low) + HALF - ax, np.float32(y) + HALF - ay
-                share_b = (px * (qy - ay) - py * (qx - ax)) * scale
-                share_c = (py * (bx - ax) - px * (by - ay)) * scale
-                w = aw + share_b * (bw - aw) + share_c * (qw - aw)
-                for x in range(np.uint64(x_low), np.uint64(x_high + 1)):
-                    if share_b >= ZERO and share_c >= ZERO and share_b + share_c <= ONE and w > depth[y, x]:
-                        there = True
-                        if eaten:
-                            wb, wc = share_b * bw / w, share_c * qw / w
-                            there = dissolve_noise(rest, a, b, c, wb, wc, blotches) >= gone
-                        if there:
-                            depth[y, x] = w
-                            ids[y, x] = t
-                    share_b += step_b
-                    share_c += step_c
-                    w += step_w
+            _raster_triangle(t, screen, triangles, y_first, y_end, width, eaten, rest, gone, blotches, depth, ids)
 
 
 @kernel
