@@ -45,9 +45,10 @@ static inline void curl(float x, float y, float z, uint32_t seed, float *out) {
 
 /* `state` holds columns of `stride` floats: x y z vx vy vz age. */
 void step(float *state, int64_t stride, int64_t count, float dt, float time, const float *push, float drag,
-          float strength, float scale, float change, uint32_t seed) {
+          float strength, float scale, float change, uint32_t seed, int threads) {
     float *x = state, *y = x + stride, *z = y + stride, *vx = z + stride, *vy = vx + stride, *vz = vy + stride;
     float *age = vz + stride, slow = expf(-drag * dt), drift = change * time;
+#pragma omp parallel for num_threads(threads)
     for (int64_t i = 0; i < count; i++) {
         float c[3];
         curl(x[i] * scale + drift, y[i] * scale - drift, z[i] * scale + drift, seed, c);

@@ -1,4 +1,4 @@
-"""Compares this tree with an earlier commit: digests of shows and bytes of pictures must be the same.
+"""Compares this tree with an earlier commit: digests of shows must be the same, and pictures within two levels.
 
 Run as `.venv/bin/python scripts/compare_with.py [COMMIT]`; the commit is checked out beside, in a folder of its own.
 """
@@ -12,15 +12,21 @@ import sys
 import tempfile
 from pathlib import Path
 
-FIRST = "119f004"
-HERE = Path(__file__).resolve().parent.parent
+import numpy as np
+from earlier import FIRST, HERE, earlier
+from numpy.typing import NDArray
+
+LEVELS = 2
+"""By how many of 255 levels a picture may differ."""
 
 PROBE = r"""
-import hashlib, json, sys
+import json, sys
+import numpy as np
 from pathlib import Path
 from wraithon.demo import DEMO_FOLDER
 from wraithon.demo.crowd import crowded_demo
 from wraithon.picture.shipped import TextureShelf
+from wraithon.project.edit import put_layer
 from wraithon.stage.loading import load
 from wraithon.stage.player import Player
 from wraithon.stage.sampler_shelf import SamplerShelf
@@ -28,18 +34,23 @@ try:
     from wraithon.picture.raster import RasterRenderer as Renderer
 except ImportError:
     from wraithon.picture.renderer import Renderer
-kept = Path(sys.argv[1])
+kept, out = Path(sys.argv[1]), sys.argv[2]
+def crowd(living):
+    project = crowded_demo(living)
+    effect, glints = project.layer("plume-glints")
+    size = glints.size.but(birth=glints.size.birth.but(low=0.02, high=0.04))
+    return put_layer(project, effect.id, glints.but(size=size))
 demo = load(DEMO_FOLDER)
 fall = demo.project.but(stage=demo.project.stage.but(order=({"clip": "fall"},)))
 shows = {
     "demo": (demo.project, demo, (0.4, 1.7, 2.85, 2.95, 3.2, 4.6, 6.1)),
     "fall": (fall, demo, (0.9, 1.6)),
-    "crowd": (crowded_demo(20_000), demo, (2.9,)),
+    "crowd": (crowd(20_000), demo, (2.9,)),
 }
 for folder in sorted(p for p in kept.iterdir() if p.is_dir() and p.name != "halcyon"):
     loaded = load(folder)
     shows[folder.name] = (loaded.project, loaded, (0.25, 0.7, 1.3, 2.45))
-told = {}
+told, pictures = {}, {}
 for name, (project, loaded, moments) in shows.items():
     shelf = TextureShelf(loaded.folder)
     player, renderer = Player(project, loaded.characters, SamplerShelf(shelf.read)), Renderer(shelf.read)
@@ -51,15 +62,16 @@ for name, (project, loaded, moments) in shows.items():
             for live in (False, True):
                 pixels = renderer.draw(player.frame(), view, 301 + 64 * k, 222, live=live).pixels
                 key = f"{name} at {moment} s: view {k}{', live' if live else ''}"
-                told[key] = hashlib.blake2b(pixels.tobytes(), digest_size=12).hexdigest()
+                pictures[key] = pixels
+np.savez(out, **pictures)
 print(json.dumps(told))
 """
 
 
-def probe(tree: Path) -> dict[str, str]:
-    """Return what a tree's own program makes of the demo and of the kept projects."""
+def probe(tree: Path, pictures: Path) -> dict[str, str]:
+    """Return digests of what a tree's own program makes of the demo and of the kept projects; keep its pictures."""
     environment = {**os.environ, "PYTHONPATH": str(tree / "src")}
-    command = [sys.executable, "-c", PROBE, str(HERE / "tests" / "kept")]
+    command = [sys.executable, "-c", PROBE, str(HERE / "tests" / "kept"), str(pictures)]
     done = subprocess.run(command, env=environment, cwd=tree, capture_output=True, text=True, check=False)
     if done.returncode:
         sys.exit(done.stderr)
@@ -67,26 +79,29 @@ def probe(tree: Path) -> dict[str, str]:
     return found
 
 
+def _apart(one: NDArray[np.uint8], two: NDArray[np.uint8]) -> int:
+    """Return by how many levels two pictures differ, but for one pixel in 10,000.
+
+    A pixel in between two levels of detail may go either way.
+    """
+    worst = np.sort(np.abs(one.astype(int) - two).max(axis=-1), axis=None)
+    return int(worst[-1 - len(worst) // 10_000])
+
+
 def main() -> None:
     """Print each difference, and how much was compared; exit with 1 when anything differs."""
     commit = sys.argv[1] if len(sys.argv) > 1 else FIRST
-    given = os.environ.get("WRAITHON_EARLIER")
-    if given:
-        before = probe(Path(given))
-    else:
-        with tempfile.TemporaryDirectory() as folder:
-            tree = Path(folder) / "earlier"
-            git = ["git", "-C", str(HERE), "worktree"]
-            subprocess.run([*git, "add", "--detach", str(tree), commit], check=True, capture_output=True)
-            try:
-                before = probe(tree)
-            finally:
-                subprocess.run([*git, "remove", "--force", str(tree)], check=True)
-    now = probe(HERE)
+    with earlier(commit) as tree, tempfile.TemporaryDirectory() as folder:
+        kept = [Path(folder) / f"{name}.npz" for name in ("before", "now")]
+        before, now = probe(tree, kept[0]), probe(HERE, kept[1])
+        pictures = [np.load(path) for path in kept]
+        apart = {key: _apart(pictures[0][key], pictures[1][key]) for key in pictures[0].files}
     differing = [key for key in before if before[key] != now.get(key)]
+    differing += [key for key, levels in apart.items() if levels > LEVELS]
     for key in differing:
         print(f"differs: {key}")
-    print(f"{len(before) - len(differing)} of {len(before)} are the same bytes as at {commit}")
+    words = f"{len(before)} digests and {len(apart)} pictures compared with {commit}"
+    print(f"{words}: {len(differing)} differ, levels at most {max(apart.values())}")
     sys.exit(bool(differing))
 
 

@@ -12,21 +12,16 @@ import statistics
 import subprocess
 import sys
 import tempfile
-from contextlib import contextmanager
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
+from earlier import FIRST, HERE, earlier
 
-if TYPE_CHECKING:
-    from collections.abc import Iterator
-
-FIRST = "119f004"
-HERE = Path(__file__).resolve().parent.parent
 ROUNDS, TURNS = 15, 6
 GROUPS = {
     "sprites": ("place sprites", "lay sprites"),
-    "opaque pass": ("raster", "shadow", "surroundings", "shade"),
+    "opaque pass": ("raster", "triangles", "shadow", "surroundings", "shade", "body"),
     "finish": ("finish",),
 }
 
@@ -113,21 +108,6 @@ class Probe:
         self._process.wait()
 
 
-@contextmanager
-def _earlier(commit: str) -> Iterator[Path]:
-    given = os.environ.get("WRAITHON_EARLIER")
-    if given:
-        yield Path(given)
-        return
-    with tempfile.TemporaryDirectory() as folder:
-        tree, git = Path(folder) / "earlier", ["git", "-C", str(HERE), "worktree"]
-        subprocess.run([*git, "add", "--detach", str(tree), commit], check=True, capture_output=True)
-        try:
-            yield tree
-        finally:
-            subprocess.run([*git, "remove", "--force", str(tree)], check=True, capture_output=True)
-
-
 def _apart(one: Path, two: Path) -> str:
     words = []
     for path in sorted(one.glob("*.npy")):
@@ -139,7 +119,7 @@ def _apart(one: Path, two: Path) -> str:
 def main() -> None:
     """Print the figures."""
     commit = sys.argv[1] if len(sys.argv) > 1 else FIRST
-    with _earlier(commit) as tree, tempfile.TemporaryDirectory() as folder:
+    with earlier(commit) as tree, tempfile.TemporaryDirectory() as folder:
         before, now = Probe(tree, Path(folder) / "before"), Probe(HERE, Path(folder) / "now")
         for scene, living in now.living.items():
             rounds = [(before.draw(scene), now.draw(scene)) for _ in range(ROUNDS)]

@@ -187,7 +187,7 @@ def albedo(body, t, mix, far, pixel):
     spanned, level = skin.materials[number, 7] * far * pixel, 0
     while level < skin.levels.shape[1] - 1 and spanned > 1.4 and skin.levels[number, level + 1, 1] > 0:
         spanned, level = spanned / 2, level + 1
-    first, wide, high = skin.levels[number, level]
+    first, wide, high = skin.levels[number, level, :3]
     texels = skin.texels[first : first + wide * high].reshape(high, wide, -1)[..., :3].astype(float)
     wrapped = np.pad(texels, ((0, 1), (0, 1), (0, 0)), "wrap")
     u, v = mix @ body.uvs[body.triangles[t]]

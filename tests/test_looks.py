@@ -18,7 +18,7 @@ from wraithon.picture.looks import drawer_of, of_phase
 from wraithon.picture.looks.drawer import Phase, Room, SpriteTextures, Squares
 from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.shipped import TextureShelf
-from wraithon.picture.sprite_kernels import COLUMNS
+from wraithon.picture.sprite_kernels import COLUMNS, PICKS
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.files import open_project
@@ -182,7 +182,9 @@ def test_what_only_adds_light_is_told_by_its_blend(kind, blend, adds):
     batch = batch_of(pool, born(RIBBON.but(look=look), 0)[1])
     drawer, camera = drawer_of(kind), camera_of(VIEW, (0, 0, 0))
     count = drawer.count(batch)
-    out = Squares(np.empty((count, COLUMNS), np.float32), np.empty((count, 2), np.int32), np.empty(count, np.bool_))
+    out = Squares(
+        np.empty((count, COLUMNS), np.float32), np.empty((count, PICKS), np.int32), np.empty(count, np.bool_)
+    )
     drawer.place(batch, Room(camera, 160, 120), SpriteTextures(TextureShelf(None).read), out)
     assert (out.additive == adds).all()
     assert (out.rows[:, 2] > 0).all()

@@ -11,18 +11,19 @@ from wraithon.errors import RenderError
 from wraithon.particles.looks.batch import Drawn
 from wraithon.particles.looks.sprite import SpriteBatch
 from wraithon.picture.camera import camera_of
-from wraithon.picture.doubling import double_row
+from wraithon.picture.doubling_kernels import SPARE, mix_rows, put_doubled
 from wraithon.picture.enlarging import enlarged
 from wraithon.picture.ground import ground_texture
+from wraithon.picture.looks.drawer import Squares
 from wraithon.picture.opaque import listed
-from wraithon.picture.post_kernels import SRGB_STEPS, srgb_table
+from wraithon.picture.post_kernels import BRIGHTEST, DARKEST, byte_tables
 from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.raster_kernels import band_order
 from wraithon.picture.renderer import Buffers
 from wraithon.picture.shipped import TextureShelf
-from wraithon.picture.sprite_kernels import COLUMNS, ROWS
-from wraithon.picture.textures import SpriteAtlas, halved, linear_light, read_texture
-from wraithon.picture.transparent import reached
+from wraithon.picture.sprite_kernels import COLUMNS, GREY, NARROW, SPECK, TINTED
+from wraithon.picture.textures import SpriteAtlas, halved, read_texture
+from wraithon.picture.transparent import band_rows, prepared
 from wraithon.project.dissolve import Dissolve
 from wraithon.project.look import Blend, Facing, SpriteLook
 from wraithon.project.project import View
@@ -242,12 +243,29 @@ def test_levels_keep_the_mean_of_a_texture():
     np.testing.assert_allclose(atlas.texels[last : last + 4], means, atol=1e-5)
 
 
-def test_srgb_there_and_back():
-    steps = np.arange(256, dtype=np.uint8)
-    linear = linear_light(steps)
-    table = srgb_table()
-    back = table[np.round(np.sqrt(linear) * (SRGB_STEPS - 1)).astype(int)]
-    assert np.abs(back.astype(int) - steps).max() <= 1
+def test_packed_texels_are_those_of_the_atlas_with_their_right_neighbours():
+    rng = np.random.default_rng(1)
+    atlas = SpriteAtlas()
+    grey = np.repeat(rng.integers(0, 255, (16, 16, 1)), 4, axis=2).astype(np.uint8)
+    assert atlas.add("grey", grey, 1, 1).grey
+    assert atlas.plain.grey
+    assert not atlas.add("tinted", rng.integers(1, 255, (16, 16, 4)).astype(np.uint8), 1, 1).grey
+    own, beside = (atlas.planes & 0xFFFF) / 65535, (atlas.planes >> 16) / 65535
+    np.testing.assert_allclose(own.reshape(4, -1).T, atlas.texels, atol=1e-5)
+    np.testing.assert_array_equal(beside.reshape(4, -1)[:, :-1], own.reshape(4, -1)[:, 1:])
+
+
+def test_bytes_of_light_are_those_of_the_tone_curve_and_srgb():
+    tables = byte_tables()
+    light = np.geomspace(float(DARKEST) * 1.1, float(BRIGHTEST) * 0.99, tables.shape[1] * 3)
+    places = (light.astype(np.float32).view(np.int32) >> 15) - (int(DARKEST.view(np.int32)) >> 15)
+    mapped = light * (2.51 * light + 0.03) / (light * (2.43 * light + 0.59) + 0.14)
+    wanted = 255 * np.where(mapped <= 0.0031308, mapped * 12.92, 1.055 * np.minimum(mapped, 1) ** (1 / 2.4) - 0.055)
+    for channel, table in enumerate(tables):
+        assert np.abs(((table[places] >> (8 * channel)) & 255) - wanted).max() < 1
+    assert (tables[2] >> 24 == 255).all()
+    assert tables[0, 0] == 0
+    assert tables[0, -1] == 255
 
 
 @pytest.mark.parametrize("kind", ["slate", "moss", "puddle", "plain"])
@@ -336,18 +354,23 @@ def test_only_the_named_materials_dissolve(dancer):
     np.testing.assert_array_equal(other, whole)
 
 
-def test_doubled_rows_sit_between_their_coarse_pixels():
+@pytest.mark.parametrize("width", [1, 2, 7, 8, 9, 16, 33])
+@pytest.mark.parametrize("adding", [False, True])
+def test_doubled_rows_sit_between_their_coarse_pixels(width, adding):
     @numba.njit
-    def run(small, row):
-        double_row(small, row)
+    def run(coarse, mixed, out):
+        for y in range(out.shape[1]):
+            mix_rows(coarse, y, np.float32(2), mixed)
+            put_doubled(mixed, y, adding, out)
 
-    for width in (7, 8):
-        pairs = -(-width // 2)
-        small = np.repeat(np.arange(pairs, dtype=np.float32), 3)
-        row = np.empty(3 * width, np.float32)
-        run(small, row)
-        places = np.clip((np.arange(width) + 0.5) / 2 - 0.5, 0, pairs - 1)
-        np.testing.assert_allclose(row.reshape(-1, 3), np.repeat(places[:, None], 3, axis=1), atol=1e-6)
+    pairs, high = -(-width // 2), 5
+    coarse = np.random.default_rng(width).random((3, 3, pairs), np.float32)
+    out = np.full((3, high, width), 0.25 if adding else np.nan, np.float32)
+    run(coarse, np.empty((3, pairs + SPARE), np.float32), out)
+    wide, tall = (np.clip((np.arange(n) + 0.5) / 2 - 0.5, 0, m - 1) for n, m in ((width, pairs), (high, 3)))
+    places = np.meshgrid(tall, wide, indexing="ij")
+    wanted = np.stack([2 * ndimage.map_coordinates(channel.astype(float), places, order=1) for channel in coarse])
+    np.testing.assert_allclose(out, wanted + (0.25 if adding else 0), atol=1e-6)
 
 
 def test_a_picture_made_larger_lies_between_its_pixels():
@@ -382,33 +405,58 @@ def test_the_camera_looks_at_its_target_upright(azimuth, elevation):
     assert camera.eye[1] >= 0.04
 
 
-def plain_bands(spans, rows, bands):
-    return [[row for row, (first, last) in zip(rows, spans, strict=True) if first <= b <= last] for b in range(bands)]
+def plain_bands(spans, bands):
+    return [[row for row, (first, last) in enumerate(spans) if first <= b <= last] for b in range(bands)]
 
 
 def test_rows_are_listed_by_band_in_order_and_short_lists_grow():
     rng = np.random.default_rng(4)
     first = rng.integers(0, 12, 300)
     spans = np.column_stack([first, np.minimum(first + rng.integers(-1, 4, 300), 11)]).astype(np.int32)
-    rows = rng.permutation(300).astype(np.int64)
     counts, buffers = np.zeros(13, np.int32), Buffers()
-    wanted = plain_bands(spans, rows, 12)
+    wanted = plain_bands(spans, 12)
     for _ in range(2):  # what is held is too short the first time
-        lists = listed(buffers, "made", spans, rows, counts)
+        lists = listed(buffers, "made", spans, counts)
         assert [lists[counts[b] : counts[b + 1]].tolist() for b in range(12)] == wanted
     assert counts[12] == sum(map(len, wanted))
 
 
+def square_of(count):
+    """Return upright squares at (40, 40), ten pixels to each side, of four texels a side that are half opaque."""
+    rows = np.zeros((count, COLUMNS), np.float32)
+    rows[:, :7], rows[:, 7:11], rows[:, 11] = (40, 40, 0.2, 10, 10, 1, 0), (1, 2, 3, 0.8), 50
+    picks = np.tile(np.array([1, 4, 1], np.int32), (count, 1))
+    return Squares(rows, picks, np.zeros(count, np.bool_)), np.full(4 * 20, 32768 * 65537, np.uint32)
+
+
 def test_a_coarser_pass_keeps_what_sprites_cover_and_finds_their_bands():
-    sprites = np.zeros((3, COLUMNS), np.float32)
-    sprites[:, 0], sprites[:, 1], sprites[:, 2], sprites[:, 5] = 40, (6, 50, 500), 0.2, 1
-    sprites[:, 3:5], sprites[:, 10] = [[1, 1], [10, 10], [2, 2]], 0.8
-    spans = reached(sprites, np.arange(3), 2, 64, Buffers())
-    np.testing.assert_allclose(sprites[:2, :2], [[20, 3], [20, 25]])
-    thin, wide = sprites[0], sprites[1]
-    assert thin[3] == thin[4] == 0.75
-    assert thin[10] == pytest.approx(0.8 * (0.5 / 0.75) ** 2)  # fainter by as much as it is larger
-    assert wide[10] == pytest.approx(0.8)
+    squares, planes = square_of(3)
+    squares.rows[:, 1], squares.rows[:, 3:5] = (6, 50, 500), [[1, 1], [10, 10], [2, 2]]
+    squares.picks[0, 1] = 1
+    records, marks, spans = prepared(squares, np.array([0, 1, 2]), planes, 2, 8, 64, 64, Buffers())
+    np.testing.assert_allclose(records[:2, :4], [[20, 3, 5, 50], [20, 25, 5, 50]])
+    np.testing.assert_allclose(records[0, 4:6], 0.75)  # as wide as a coarse pixel at least
+    faint = 0.8 * (0.5 / 0.75) ** 2  # fainter by as much as it is larger
+    np.testing.assert_allclose(records[0, 8:12], np.array([1, 2, 3, 1]) * faint * 32768 / 65535, rtol=1e-6)
+    np.testing.assert_allclose(records[1, 8:12] * 65535, np.array([1, 2, 3, 1]) * 0.8, rtol=1e-6)
+    assert (marks[:2, 12].tolist(), marks[:2, 13].tolist()) == ([1, 1], [1 << 2 | SPECK, 4 << 2 | GREY])
     assert spans[0].tolist() == [0, 0]
-    assert spans[1].tolist() == [20 // ROWS, 30 // ROWS]
+    assert spans[1].tolist() == [20 // 8, 30 // 8]
     assert spans[2, 1] < spans[2, 0]  # below the picture
+
+
+def test_sprites_are_laid_in_the_way_that_suits_them():
+    squares, planes = square_of(4)
+    squares.rows[1, 3:5], squares.rows[3, 5:7] = 1.99, (0.6, 0.8)
+    squares.picks[2, 2], squares.additive[3] = 0, True
+    records, marks, _ = prepared(squares, np.array([3, 2, 1, 0]), planes, 1, 16, 64, 64, Buffers())
+    assert (marks[:, 13] & 3).tolist() == [GREY, TINTED, NARROW, GREY]
+    np.testing.assert_allclose(records[0, 4:8], [0.06, 0.08, -0.08, 0.06], rtol=1e-6)
+    np.testing.assert_allclose(records[0, 14:], 14, rtol=1e-6)
+    assert records[0, 11] == 0  # what only adds light keeps all that is behind
+    assert records.ctypes.data % 64 == 0
+
+
+@pytest.mark.parametrize(("wide", "rows"), [(8, 16), (1024, 16), (1025, 8), (2049, 4), (8192, 2)])
+def test_wide_pictures_have_lower_bands(wide, rows):
+    assert band_rows(wide) == rows

@@ -18,6 +18,7 @@ from wraithon.picture.light import SHADOW_CELLS
 from wraithon.picture.looks.drawer import Seen, SpriteTextures
 from wraithon.picture.opaque import draw_opaque
 from wraithon.picture.ramps import ramp_colours
+from wraithon.picture.raster_kernels import GUARD
 from wraithon.picture.renderer import Buffers, Clock
 from wraithon.picture.shipped import TextureShelf
 from wraithon.picture.transparent import draw_transparent
@@ -47,7 +48,8 @@ class Seeing:
     def __init__(self, body, view=VIEW, *, live=False):
         self.buffers, self.frame = Buffers(), frame_of(body)
         self.camera, self.body = camera_of(view, self.frame.centre), body_arrays(body)
-        self.light, self.depth = draw_opaque(self.frame, self.camera, WIDE, HIGH, self.buffers, Clock(), live=live)
+        light, self.depth = draw_opaque(self.frame, self.camera, WIDE, HIGH, self.buffers, Clock(), live=live)
+        self.light = np.moveaxis(light, 0, -1)
         self.skip = 2 if live else 1
 
     def held(self, name, *shape, dtype=np.float32):
@@ -63,12 +65,13 @@ class Seeing:
 
     @property
     def around(self):
-        return self.held("surroundings", -(-HIGH // self.skip), -(-WIDE // self.skip), 3)
+        planes = self.held("surroundings", 3, -(-HIGH // self.skip), -(-WIDE // self.skip))
+        return np.moveaxis(planes, 0, -1)
 
     def samples(self):
         """Return inverse distance and triangle of each sample; outside of what was drawn, none."""
-        depth = self.held("sample depth", 2 * HIGH, 2 * WIDE).copy()
-        ids = self.held("ids", 2 * HIGH, 2 * WIDE, dtype=np.int32).copy()
+        depth = self.held("sample depth", 2 * HIGH, 2 * WIDE + GUARD)[:, : 2 * WIDE].copy()
+        ids = self.held("ids", 2 * HIGH, 2 * WIDE + GUARD, dtype=np.int32)[:, : 2 * WIDE].copy()
         for band, (first, last) in enumerate(self.held("extents", -(-2 * HIGH // 16), 2, dtype=np.int32)):
             rows = np.s_[16 * band : 16 * band + 16]
             outside = (np.arange(2 * WIDE) < first) | (np.arange(2 * WIDE) > last)
@@ -190,18 +193,21 @@ class Laying:
         self.textures = SpriteTextures(TextureShelf(None).read)
         batch = SpriteBatch("layer", np.arange(len(drawn.sizes), dtype=np.uint64), look, drawn)
         self.camera, frame = camera_of(VIEW, (0.0, 0.0, 0.0)), frame_of(None, (batch,))
+        planes = np.ascontiguousarray(np.moveaxis(self.light, -1, 0))
         self.step = draw_transparent(
-            frame, self.camera, self.light, self.depth, self.textures, Buffers(), Clock(), budget
+            frame, self.camera, planes, self.depth, self.textures, Buffers(), Clock(), budget
         )
+        self.light = np.moveaxis(planes, 0, -1)
 
     def twin(self, look, drawn):
         along = look.facing is not Facing.CAMERA
         uprights = drawn.normals if look.facing is Facing.NORMAL else drawn.velocities
         seen = Seen(drawn.positions, uprights, *drawn[3:], along, look.stretch)
         texture = self.textures.find(look.texture, look.sheet.columns, look.sheet.rows)
+        self.texels = ((self.textures.planes & 0xFFFF) / 65535).reshape(4, -1).T
         squares = list(plain.placed(seen, look, self.camera, WIDE, HIGH))
         layer = plain.laid(
-            squares, texture, self.textures.texels, look.blend is Blend.ADDITIVE, look.soft, self.depth, self.step
+            squares, texture, self.texels, look.blend is Blend.ADDITIVE, look.soft, self.depth, self.step
         )
         return plain.over(layer, self.before, self.step), squares
 
@@ -229,6 +235,10 @@ def test_the_smallest_sprites_give_the_light_they_have(size):
 # ---- finishing ------------------------------------------------------------------------------------
 
 
+def planar(light):
+    return np.ascontiguousarray(np.moveaxis(light, -1, 0))
+
+
 @pytest.mark.parametrize(("high", "wide"), [(48, 64), (47, 61), (9, 8), (8, 33)])
 @pytest.mark.parametrize("exposure", [0.25, 1.0, 4.0])
 def test_finished_pixels_are_those_of_the_twin(high, wide, exposure):
@@ -236,7 +246,7 @@ def test_finished_pixels_are_those_of_the_twin(high, wide, exposure):
     light = rng.gamma(0.5, 0.4, (high, wide, 3)).astype(np.float32)
     light[high // 2, wide // 2] = (40, 3, 0)
     light[1, 1] = 0
-    made = finished(light, exposure, Buffers())
+    made = finished(planar(light), exposure, Buffers())
     wanted = plain.finished(light.astype(float), exposure)
     assert (made[..., 3] == 255).all()
     assert np.abs(made[..., :3] - wanted).max() <= 1.0
@@ -245,9 +255,9 @@ def test_finished_pixels_are_those_of_the_twin(high, wide, exposure):
 def test_light_that_is_no_number_is_black_and_the_brightest_is_white():
     light = np.zeros((16, 16, 3), np.float32)
     light[0, 0], light[15, 15] = np.nan, -1
-    made = finished(light, 1.0, Buffers())
+    made = finished(planar(light), 1.0, Buffers())
     assert (made[15, 15, :3] == 0).all()
-    assert (finished(np.full((16, 16, 3), 1e9, np.float32), 1.0, Buffers())[..., :3] == 255).all()
+    assert (finished(np.full((3, 16, 16), 1e9, np.float32), 1.0, Buffers())[..., :3] == 255).all()
 
 
 @pytest.mark.parametrize(("high", "wide"), [(47, 61), (24, 31), (94, 122), (13, 100)])

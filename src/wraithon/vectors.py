@@ -1,9 +1,8 @@
 """Vectors as numba values: eight (or four) numbers that kernels work on at once.
 
-Each function here is one vector operation of LLVM, which lowers it to whatever the processor has; nothing
-is written for one kind. `Lanes` of kind "f" hold 32-bit floats, "i" 32-bit whole numbers, "b" yes or no.
-Arithmetic may be regrouped and fused as in `compiled.drawing_kernel`. Arrays are read and written at flat
-places, without a check: whoever calls stays inside.
+Each function here is one vector operation of LLVM, which lowers it to whatever the processor has; nothing is
+written for one kind. `Lanes` of kind "f" hold 32-bit floats, "i" 32-bit whole numbers, "b" yes or no.
+Arithmetic may be regrouped and fused as in `compiled.drawing_kernel`.
 """
 
 from __future__ import annotations
@@ -12,12 +11,14 @@ import operator
 from typing import Any
 
 from llvmlite import ir
+from numba import extending
 from numba.core import cgutils, types
 from numba.core.imputils import impl_ret_untracked
 from numba.core.typing.templates import AbstractTemplate, infer_global, signature
-from numba.extending import intrinsic, lower_builtin, models, register_model
 
 __all__ = [
+    "PLACE",
+    "WHOLE",
     "Lanes",
     "alike",
     "alike_whole",
@@ -27,20 +28,18 @@ __all__ = [
     "bits",
     "chosen",
     "counted",
-    "fetch",
-    "fetch_floats",
+    "evens",
     "floats",
     "fused",
     "greater",
     "high_half",
+    "intrinsic",
     "larger",
     "largest",
     "low_half",
     "lowered",
     "numbered",
-    "prefetch",
-    "read",
-    "read_whole",
+    "odds",
     "root",
     "shifted",
     "smaller",
@@ -49,17 +48,17 @@ __all__ = [
     "spread8",
     "twice",
     "whole",
-    "write",
     "zipped_high",
     "zipped_low",
 ]
 
 FLOAT, WHOLE, BIT, PLACE = ir.FloatType(), ir.IntType(32), ir.IntType(1), ir.IntType(64)
 LOOSE = ("contract", "nsz", "arcp", "reassoc", "afn")
+intrinsic: Any = extending.intrinsic  # whose types are those of a Python call, which this is none of
 KINDS = {"f": FLOAT, "i": WHOLE, "b": BIT}
 
 
-class Lanes(types.Type):  # type: ignore[misc]  # numba has no types
+class Lanes(types.Type):
     """The type of `count` numbers of a kind."""
 
     def __init__(self, count: int, kind: str) -> None:
@@ -76,8 +75,8 @@ class Lanes(types.Type):  # type: ignore[misc]  # numba has no types
         return Lanes(self.count, kind)
 
 
-@register_model(Lanes)
-class _Model(models.PrimitiveModel):  # type: ignore[misc]
+@extending.register_model(Lanes)
+class _Model(extending.models.PrimitiveModel):
     def __init__(self, manager: Any, lanes: Lanes) -> None:
         super().__init__(manager, lanes, lanes.llvm)
 
@@ -97,7 +96,7 @@ def _operator(symbol: Any, kinds: dict[str, str]) -> None:
     """Let `symbol` stand for the operations of `kinds`: kind of lanes to the builder's method."""
 
     @infer_global(symbol)
-    class _Between(AbstractTemplate):  # type: ignore[misc]
+    class _Between(AbstractTemplate):
         def generic(self, arguments: Any, _keywords: Any) -> Any:
             one = arguments[0]
             if len(arguments) == 2 and one == arguments[1] and isinstance(one, Lanes) and one.kind in kinds:
@@ -109,7 +108,7 @@ def _operator(symbol: Any, kinds: dict[str, str]) -> None:
         result = getattr(builder, kinds[sig.args[0].kind])(*values, **loose)
         return impl_ret_untracked(context, builder, sig.return_type, result)
 
-    lower_builtin(symbol, Lanes, Lanes)(lower)
+    extending.lower_builtin(symbol, Lanes, Lanes)(lower)
 
 
 _operator(operator.add, {"f": "fadd", "i": "add"})
@@ -132,108 +131,31 @@ def _spreading(count: int) -> Any:
 spread8, spread4 = _spreading(8), _spreading(4)
 
 
-@intrinsic  # type: ignore[misc]
+@intrinsic
 def alike(_context: Any, lanes: Any, _value: Any) -> Any:
     """Return as many lanes as `lanes` that all hold one float."""
     found = lanes.of("f")
     return found(lanes, types.float32), lambda _c, builder, _s, values: _spread(builder, found.llvm, values[1])
 
 
-@intrinsic  # type: ignore[misc]
+@intrinsic
 def alike_whole(_context: Any, lanes: Any, _value: Any) -> Any:
     """Return as many lanes as `lanes` that all hold one whole number."""
     found = lanes.of("i")
     return found(lanes, types.int32), lambda _c, builder, _s, values: _spread(builder, found.llvm, values[1])
 
 
-@intrinsic  # type: ignore[misc]
+@intrinsic
 def counted(_context: Any, lanes: Any) -> Any:
     """Return how many lanes there are."""
     return types.int64(lanes), lambda *_: ir.Constant(PLACE, lanes.count)
 
 
-@intrinsic  # type: ignore[misc]
+@intrinsic
 def numbered(_context: Any, lanes: Any) -> Any:
     """Return 0, 1, 2 and so on, as floats, as many as `lanes`."""
     found = lanes.of("f")
     return found(lanes), lambda *_: ir.Constant(found.llvm, [float(k) for k in range(lanes.count)])
-
-
-def _at(context: Any, builder: Any, array: Any, values: Any, pointed: Any) -> Any:
-    """Return a pointer to the place `values[1]` of the array `values[0]`."""
-    data = context.make_array(array)(context, builder, values[0]).data
-    return builder.bitcast(builder.gep(data, [values[1]]), pointed.as_pointer())
-
-
-def _reading(kind: str) -> Any:
-    def read(_context: Any, like: Any, array: Any, _place: Any) -> Any:
-        """Return what stands in an array from a flat place on, as many as `like` has lanes."""
-        lanes = like.of(kind)
-
-        def generate(context: Any, builder: Any, sig: Any, values: Any) -> Any:
-            at = _at(context, builder, sig.args[1], values[1:], lanes.llvm)
-            loaded = builder.load(at)
-            loaded.align = 4
-            return loaded
-
-        return lanes(like, array, types.uint64), generate
-
-    return intrinsic(read)
-
-
-read, read_whole = _reading("f"), _reading("i")
-
-
-@intrinsic  # type: ignore[misc]
-def write(_context: Any, array: Any, _place: Any, lanes: Any) -> Any:
-    """Write lanes into an array from a flat place on."""
-
-    def generate(context: Any, builder: Any, sig: Any, values: Any) -> Any:
-        stored = builder.store(values[2], _at(context, builder, sig.args[0], values, lanes.llvm))
-        stored.align = 4
-        return context.get_dummy_value()
-
-    return types.void(array, types.uint64, lanes), generate
-
-
-def _gathered(builder: Any, data: Any, places: Any, count: int) -> Any:
-    # One load a lane: the gather instructions of many processors take twice as long. The places go through
-    # memory, too, since taking lanes out of a vector one by one keeps the unit busy that puts the found ones in;
-    # the empty assembly keeps the compiler from taking them out all the same.
-    base = builder.bitcast(data, WHOLE.as_pointer())
-    held = cgutils.alloca_once(builder, places.type)
-    builder.store(places, held)
-    hidden = builder.asm(ir.FunctionType(held.type, [held.type]), "", "=r,0", [held], side_effect=False)
-    singles = builder.bitcast(hidden, WHOLE.as_pointer())
-    result = ir.Constant(ir.VectorType(WHOLE, count), ir.Undefined)
-    for k in range(count):
-        place = builder.zext(builder.load(builder.gep(singles, [ir.Constant(WHOLE, k)])), PLACE)
-        found = builder.load(builder.gep(base, [place]))
-        result = builder.insert_element(result, found, ir.Constant(WHOLE, k))
-    return result
-
-
-@intrinsic  # type: ignore[misc]
-def fetch(_context: Any, array: Any, places: Any) -> Any:
-    """Return the whole numbers, 32 bits each, at several places (not negative) of an array."""
-
-    def generate(context: Any, builder: Any, sig: Any, values: Any) -> Any:
-        data = context.make_array(sig.args[0])(context, builder, values[0]).data
-        return _gathered(builder, data, values[1], places.count)
-
-    return places(array, places), generate
-
-
-@intrinsic  # type: ignore[misc]
-def fetch_floats(_context: Any, array: Any, places: Any) -> Any:
-    """Return the floats at several places (not negative) of an array."""
-    lanes = places.of("f")
-
-    def generate(context: Any, builder: Any, sig: Any, values: Any) -> Any:
-        data = context.make_array(sig.args[0])(context, builder, values[0]).data
-        return builder.bitcast(_gathered(builder, data, values[1], places.count), lanes.llvm)
-
-    return lanes(array, places), generate
 
 
 def _of_floats(name: str, arity: int) -> Any:
@@ -313,7 +235,7 @@ def _comparison(sign: str) -> Any:
 greater, at_least = _comparison(">"), _comparison(">=")
 
 
-@intrinsic  # type: ignore[misc]
+@intrinsic
 def chosen(_context: Any, where: Any, x: Any, y: Any) -> Any:
     """Return x where so, y elsewhere."""
     return x(where, x, y), lambda _c, builder, _s, values: builder.select(*values)
@@ -335,18 +257,20 @@ twice, beside = _shuffle((1, 1, 2, 2, 3, 3, 4, 4)), _shuffle((0, 2, 1, 3, 2, 4, 
 
 def _zip(order: tuple[int, ...]) -> Any:
     def zipped(_context: Any, x: Any, _y: Any) -> Any:
-        """Return lanes of two vectors, by turns."""
+        """Return some lanes of two vectors."""
         places = ir.Constant(ir.VectorType(WHOLE, len(order)), order)
         return x(x, x), lambda _c, builder, _s, values: builder.shuffle_vector(*values, places)
 
     return intrinsic(zipped)
 
 
+evens, odds = _zip((0, 2, 4, 6, 8, 10, 12, 14)), _zip((1, 3, 5, 7, 9, 11, 13, 15))
+"""Every second lane of two vectors of eight, one after the other."""
 zipped_low, zipped_high = _zip((0, 8, 1, 9, 2, 10, 3, 11)), _zip((4, 12, 5, 13, 6, 14, 7, 15))
 """The first four lanes of two vectors of eight by turns, and the last four."""
 
 
-@intrinsic  # type: ignore[misc]
+@intrinsic
 def any_of(_context: Any, where: Any) -> Any:
     """Return whether it is so anywhere."""
 
@@ -357,28 +281,28 @@ def any_of(_context: Any, where: Any) -> Any:
     return types.boolean(where), generate
 
 
-@intrinsic  # type: ignore[misc]
+@intrinsic
 def whole(_context: Any, x: Any) -> Any:
     """Return floats as whole numbers, cut towards zero; they must fit."""
     lanes = x.of("i")
     return lanes(x), lambda _c, builder, _s, values: builder.fptosi(values[0], lanes.llvm)
 
 
-@intrinsic  # type: ignore[misc]
+@intrinsic
 def floats(_context: Any, x: Any) -> Any:
     """Return whole numbers as floats."""
     lanes = x.of("f")
     return lanes(x), lambda _c, builder, _s, values: builder.sitofp(values[0], lanes.llvm)
 
 
-@intrinsic  # type: ignore[misc]
+@intrinsic
 def bits(_context: Any, x: Any) -> Any:
     """Return the bits of floats as whole numbers."""
     lanes = x.of("i")
     return lanes(x), lambda _c, builder, _s, values: builder.bitcast(values[0], lanes.llvm)
 
 
-@intrinsic  # type: ignore[misc]
+@intrinsic
 def shifted(_context: Any, x: Any, _by: Any) -> Any:
     """Return the bits of whole numbers moved down; zeros come in from above."""
 
@@ -388,7 +312,7 @@ def shifted(_context: Any, x: Any, _by: Any) -> Any:
     return x(x, types.int32), generate
 
 
-@intrinsic  # type: ignore[misc]
+@intrinsic
 def low_half(_context: Any, x: Any) -> Any:
     """Return the lower 16 bits as floats."""
     lanes = x.of("f")
@@ -400,7 +324,7 @@ def low_half(_context: Any, x: Any) -> Any:
     return lanes(x), generate
 
 
-@intrinsic  # type: ignore[misc]
+@intrinsic
 def high_half(_context: Any, x: Any) -> Any:
     """Return the upper 16 bits as floats."""
     lanes = x.of("f")
@@ -410,17 +334,3 @@ def high_half(_context: Any, x: Any) -> Any:
         return builder.sitofp(upper, lanes.llvm)
 
     return lanes(x), generate
-
-
-@intrinsic  # type: ignore[misc]
-def prefetch(_context: Any, array: Any, _place: Any) -> Any:
-    """Ask for the memory at a flat place of an array, which will be read soon."""
-
-    def generate(context: Any, builder: Any, sig: Any, values: Any) -> Any:
-        pointer = _at(context, builder, sig.args[0], values, ir.IntType(8))
-        kind = ir.FunctionType(ir.VoidType(), [pointer.type, WHOLE, WHOLE, WHOLE])
-        ask = cgutils.get_or_insert_function(builder.module, kind, "llvm.prefetch.p0")
-        builder.call(ask, [pointer, ir.Constant(WHOLE, 0), ir.Constant(WHOLE, 3), ir.Constant(WHOLE, 1)])
-        return context.get_dummy_value()
-
-    return types.void(array, types.uint64), generate

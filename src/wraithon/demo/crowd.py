@@ -10,7 +10,7 @@ __all__ = ["crowded_demo"]
 
 
 def crowded_demo(living: int) -> Project:
-    """Return the demo with about `living` particles alive at once: more of its glints, each smaller."""
+    """Return the demo with about `living` particles alive at once: more of its glints, 2 to 4 cm each."""
     project = demo_project()
     found = project.layer("plume-glints")
     assert found is not None  # the demo has it
@@ -18,6 +18,6 @@ def crowded_demo(living: int) -> Project:
     mean = (glints.lifetime.birth.low + glints.lifetime.birth.high) / 2
     more = glints.but(
         emission=glints.emission.but(rate=living / mean, limit=living * 2),
-        size=glints.size.but(birth=glints.size.birth.but(low=0.006, high=0.014)),
+        size=glints.size.but(birth=glints.size.birth.but(low=0.02, high=0.04)),
     )
     return put_layer(project, effect.id, more)

@@ -4,20 +4,27 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import numpy as np
+
 from wraithon.character.fairness import density_heat, tallies
 from wraithon.character.sampler import BorderSampler
 from wraithon.character.sampling import sampler_of
 from wraithon.compiled import all_compiled, compiling_all
 from wraithon.demo import DEMO_FOLDER
+from wraithon.picture.camera import camera_of
 from wraithon.picture.enlarging import enlarged
+from wraithon.picture.looks.drawer import SpriteTextures
 from wraithon.picture.raster import RasterRenderer
+from wraithon.picture.renderer import Buffers, Clock
 from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.transparent import draw_transparent
 from wraithon.project.source import Mode, SkinSource, Spacing
 from wraithon.stage.loading import Loaded, load
 from wraithon.stage.player import Player
 
 __all__ = ["STAGES", "warm_up"]
 
+SIZES = (3, 48, 64), (48, 64)
 STAGES = ("skin", "picture", "particles", "sprites", "places")
 
 
@@ -42,6 +49,7 @@ def warm_up(loaded: Loaded | None = None) -> Iterator[str]:
         return
     with compiling_all():
         yield from _first_picture(loaded)
+        _coarse_sprites(loaded)
         yield STAGES[4]
         _places(loaded)
 
@@ -57,6 +65,15 @@ def _first_picture(loaded: Loaded) -> Iterator[str]:
     player.seek(0.1)
     yield STAGES[3]
     enlarged(renderer.draw(player.frame(), loaded.project.view, 64, 48).pixels, 80, 60)
+
+
+def _coarse_sprites(loaded: Loaded) -> None:
+    """Lay sprites as coarsely as live pictures may."""
+    player, textures = Player(loaded.project, loaded.characters), SpriteTextures(TextureShelf(loaded.folder).read)
+    player.seek(0.1)
+    frame = player.frame()
+    camera, light, depth = camera_of(loaded.project.view, frame.centre), *(np.zeros(s, np.float32) for s in SIZES)
+    draw_transparent(frame, camera, light, depth, textures, Buffers(), Clock(), 0.0)
 
 
 def _places(loaded: Loaded) -> None:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.picture.light import BLOOM_FLOOR, BLOOM_LEVELS, BLOOM_STRENGTH
-from wraithon.picture.post_kernels import byte_tables, finish, halve, widen
+from wraithon.picture.post_kernels import byte_tables, finish, halve, spread_bloom, widen
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -24,15 +24,13 @@ WIDENED = np.float32(0.9)
 def finished(light: NDArray[np.float32], exposure: float, buffers: Buffers) -> NDArray[np.uint8]:
     """Return finished pixels (H, W, 4) uint8 sRGB, opaque, of linear light (3, H, W)."""
     high, wide = light.shape[1:]
-    levels, source, floor = [], light, np.float32(BLOOM_FLOOR)
+    levels = []
     for k in range(BLOOM_LEVELS):
         high, wide = max(1, -(-high // 2)), max(1, -(-wide // 2))
-        level = buffers.get(f"bloom {k}", (3, high, wide))
-        halve(source, level, floor)
-        levels.append(level)
-        source, floor = level, np.float32(0)
-    for small, large in zip(levels[:0:-1], levels[-2::-1], strict=True):
-        widen(small, large, WIDENED)
+        levels.append(buffers.get(f"bloom {k}", (3, high, wide)))
+    halve(light, levels[0], np.float32(BLOOM_FLOOR))
+    spread_bloom(tuple(levels), WIDENED)
+    widen(levels[1], levels[0], WIDENED)
     pixels = np.empty(light.shape[1:], np.uint32)
     finish(light, levels[0], np.float32(BLOOM_STRENGTH), np.float32(exposure), TABLES, pixels)
     return pixels.view(np.uint8).reshape(*light.shape[1:], 4)

@@ -22,21 +22,8 @@ from wraithon.picture.light import (
     TOP_G,
     TOP_R,
 )  # fmt: skip
-from wraithon.vectors import (
-    alike_whole,
-    fetch,
-    fetch_floats,
-    floats,
-    fused,
-    larger,
-    lowered,
-    numbered,
-    shifted,
-    smaller,
-    spread8,
-    whole,
-    write,
-)
+from wraithon.vector_memory import fetch, fetch_floats, write
+from wraithon.vectors import alike_whole, floats, fused, larger, lowered, numbered, shifted, smaller, spread8, whole
 
 __all__ = ["HORIZON", "light_surroundings", "ray_up"]
 
@@ -121,7 +108,23 @@ def _stone_row(texels, first, side, u_start, u_step, v_start, v_step, count, wor
 
 @inlined
 def _ground_row(  # type: ignore[no-untyped-def]
-    vy, down, vx_start, stride, eye, basis, light, texels, levels, metres, shadow, origin, cell, work, red, green, blue
+    vy,
+    down,
+    vx_start,
+    stride,
+    eye,
+    basis,
+    light,
+    texels,
+    levels,
+    metres,
+    shadow,
+    origin,
+    cell,
+    work,
+    red,
+    green,
+    blue,
 ):
     """Write a row of ground.
 
@@ -142,7 +145,6 @@ def _ground_row(  # type: ignore[no-untyped-def]
         spanned *= HALF
         level += 1
     first, side = levels[level, 0], levels[level, 1]
-    mask = side - 1
     size = np.float32(shadow.shape[0])
     x_pool, z_pool = x_start - origin[0] - HALF * size / cell, z_start - origin[1] - HALF * size / cell
     lx, ly, lz = light[0], light[1], light[2]

@@ -10,17 +10,18 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numba import get_thread_id, prange
+from numba import prange
+from numba.np.ufunc.parallel import get_thread_id
 
 from wraithon.compiled import drawing_helper, drawing_inlined, drawing_kernel
 from wraithon.picture.sprite_kernels import GREY, NARROW, RECORD, SPECK
+from wraithon.vector_memory import fetch, prefetch, read, write
 from wraithon.vectors import (
     alike,
     alike_whole,
     any_of,
     chosen,
     counted,
-    fetch,
     floats,
     fused,
     greater,
@@ -29,14 +30,11 @@ from wraithon.vectors import (
     largest,
     low_half,
     numbered,
-    prefetch,
-    read,
     smaller,
     smallest,
     spread4,
     spread8,
     whole,
-    write,
 )
 
 __all__ = ["LEFT", "RIGHT", "lay_over", "lay_sprites"]
@@ -237,7 +235,7 @@ def _columns_of(records, lists, start, end, wide):  # type: ignore[no-untyped-de
 
 @drawing_helper
 def _begin_band(depth, step, held, line, rows, high, left, right, top):  # type: ignore[no-untyped-def]
-    """Clear a band between two columns, write how far what is solid is there, and return the nearest and the farthest."""
+    """Clear a band between two columns, write how far what is solid is; return the nearest and farthest of it."""
     tall, broad = depth.shape
     plane, zero, one, sky = rows * line, spread8(ZERO), spread8(ONE), spread8(SKY)
     nearest, farthest = sky, zero
@@ -270,7 +268,7 @@ def _begin_band(depth, step, held, line, rows, high, left, right, top):  # type:
 
 @drawing_helper
 def _end_band(held, line, rows, high, left, right, top, picture, layer):  # type: ignore[no-untyped-def]
-    """Lay a band's columns over the picture (3, H, W), or write them into a `layer` (4, h, w) when that is not empty."""
+    """Lay a band's columns over the picture (3, H, W), or write them into a `layer` (4, h, w) that is not empty."""
     plane, one = rows * line, spread8(ONE)
     wide = picture.shape[2] if layer.size == 0 else layer.shape[2]
     size = picture.shape[1] * wide if layer.size == 0 else layer.shape[1] * wide
@@ -297,7 +295,7 @@ def _end_band(held, line, rows, high, left, right, top, picture, layer):  # type
 
 @drawing_kernel
 def lay_sprites(records, marks, counts, lists, order, rows, planes, depth, step, held, layer, picture):  # type: ignore[no-untyped-def]
-    """Lay sprites over the picture (3, H, W), or into a `layer` (4, h, w), `step` times coarser, if that is not empty.
+    """Lay sprites over the picture (3, H, W), or into a `layer` (4, h, w), `step` times coarser, that is not empty.
 
     A layer receives premultiplied light, and what is let through. `depth` (H, W) is the inverse distance of what
     is solid. `counts` (bands + 1,) and `lists` say which of `records` (N, RECORD), also as whole numbers
@@ -317,7 +315,8 @@ def lay_sprites(records, marks, counts, lists, order, rows, planes, depth, step,
                 left, right = _columns_of(records, lists, start, end, wide)
             nearest, farthest = _begin_band(depth, step, mine, line, rows, many, left, right, top)
             _lay_band(
-                planes, mine, line, rows, many, wide, np.float32(top), records, marks, lists, start, end, nearest, farthest
+                planes, mine, line, rows, many, wide, np.float32(top), records, marks, lists, start, end,
+                nearest, farthest,
             )  # fmt: skip
             _end_band(mine, line, rows, many, left, right, top, picture, layer)
 

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from wraithon.compiled import BLOCK
 from wraithon.picture import ground
 from wraithon.picture.body import body_arrays
 from wraithon.picture.ground_kernels import light_surroundings
@@ -18,11 +19,11 @@ from wraithon.picture.raster_kernels import (
     band_order,
     list_by_band,
     project_points,
-    raster_bands,
     raster_shadow,
     reach_triangles,
+    soften_shadow,
 )
-from wraithon.picture.shade_kernels import shade_picture
+from wraithon.picture.shade_kernels import draw_bands
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -41,9 +42,7 @@ PLAIN = np.zeros((0, 3), np.float32)
 CELL = np.float32(SHADOW_CELLS / SHADOW_METRES)
 
 
-def listed(
-    buffers: Buffers, name: str, spans: NDArray[np.int32], counts: NDArray[np.int32]
-) -> NDArray[np.int32]:
+def listed(buffers: Buffers, name: str, spans: NDArray[np.int32], counts: NDArray[np.int32]) -> NDArray[np.int32]:
     """Return the rows of `spans` that touch each band, one band after another, and write where each begins."""
     lists = buffers.grown(name, 0)
     needed = list_by_band(spans, counts, lists)
@@ -61,24 +60,12 @@ def draw_opaque(
     With `live` the ground is worked out at half the width and height.
     """
     tall, broad = height * SAMPLES, width * SAMPLES
-    samples = buffers.get("sample depth", (tall, broad + GUARD))
-    extents = buffers.get("extents", (-(-tall // BAND), 2), np.int32)
-    ids = buffers.get("ids", (tall, broad + GUARD), np.int32)
-    focal = np.float32(camera.lens * height)
-    body = body_arrays(frame.body)
-    shadow = buffers.get("shadow", (SHADOW_CELLS, SHADOW_CELLS))
+    body, focal = body_arrays(frame.body), np.float32(camera.lens * height)
+    screen, vertices, counts, lists, columns = _listed_triangles(body, camera, focal, tall, broad, buffers)
+    clock.lap("triangles")
     origin = (np.array(frame.centre)[[0, 2]] - SHADOW_METRES / 2).astype(np.float32)
-    screen = buffers.get("screen", (len(body.positions), 3))
-    if frame.body is None:
-        extents[:] = (broad, -1)
-        shadow.fill(0)
-    else:
-        _raster(body, camera, focal, screen, samples, ids, extents, buffers)
-        clock.lap("raster")
-        spare = buffers.get("shadow spare", (SHADOW_CELLS, SHADOW_CELLS))
-        raster_shadow(body.positions, body.triangles, body.shown, SLANT, origin, CELL, shadow, spare)
-        clock.lap("shadow")
-    light, depth = buffers.get("light", (3, height, width)), buffers.get("depth", (height, width))
+    shadow = _shadow(body, origin, buffers)
+    clock.lap("shadow")
     ground_levels, ground_texels = ground.ground_texture(frame.ground)
     skip = 2 if live else 1
     around = buffers.get("surroundings", (3, -(-height // skip), -(-width // skip)))
@@ -87,44 +74,46 @@ def draw_opaque(
         camera.eye, camera.basis, KEY, focal, band_order(around.shape[1]), skip, width, height, around,
     )  # fmt: skip
     clock.lap("surroundings")
+    light, depth = buffers.get("light", (3, height, width)), buffers.get("depth", (height, width))
+    samples = buffers.get("sample depth", (tall, broad + GUARD))
+    ids = buffers.get("ids", (tall, broad + GUARD), np.int32)
+    extents = buffers.get("extents", (len(counts) - 1, 2), np.int32)
     figured = frame.body is not None and frame.body.heat is not None
     ramp, skin = ramp_colours(frame.body.ramp) if frame.body and figured else PLAIN, body.materials
-    vertices = buffers.get("vertices", (len(body.positions), 8))
-    vertices[:, :3], vertices[:, 3:5], vertices[:, 5] = body.normals, body.uvs, body.heat if figured else 0
-    vertices[:, 6:] = 0
-    shade_picture(
-        screen, body.triangles, vertices, skin.part_material, skin.materials,
-        skin.levels, skin.texels, ramp, body.rest, body.dissolving, body.border,
-        around, skip, camera.eye, camera.basis, KEY, focal,
-        samples, ids, extents, BAND, band_order(height), light, depth,
+    draw_bands(
+        band_order(len(extents)), counts, lists, columns, screen, body.triangles, vertices, skin.part_material,
+        skin.materials, skin.levels, skin.texels, ramp, body.rest, body.dissolving, body.border,
+        around, skip, camera.eye, camera.basis, KEY, focal, samples, ids, extents, light, depth,
     )  # fmt: skip
-    clock.lap("shade")
+    clock.lap("body")
     return light, depth
 
 
-def _raster(
-    body: BodyArrays,
-    camera: Camera,
-    focal: np.float32,
-    screen: NDArray[Any],
-    samples: NDArray[Any],
-    ids: NDArray[Any],
-    extents: NDArray[Any],
-    buffers: Buffers,
-) -> None:
-    """Find what each sample shows of the character."""
-    tall, broad = len(samples), samples.shape[1] - GUARD
+def _listed_triangles(
+    body: BodyArrays, camera: Camera, focal: np.float32, tall: int, broad: int, buffers: Buffers
+) -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.int32], NDArray[np.int32], NDArray[np.int32]]:
+    """Return points on the picture, what is shaded at them, and which triangles each band of samples may show.
+
+    Those are where each band begins in a list, the list, and the columns each triangle spans.
+    """
+    points = len(body.positions)
+    screen, vertices = buffers.get("screen", (points, 3)), buffers.get("vertices", (points, 8))
     project_points(
-        body.positions, camera.eye, camera.basis, focal * np.float32(SAMPLES),
-        np.float32(broad / 2), np.float32(tall / 2), screen,
+        body.positions, body.normals, body.uvs, body.heat, camera.eye, camera.basis, focal * np.float32(SAMPLES),
+        np.float32(broad / 2), np.float32(tall / 2), screen, vertices,
     )  # fmt: skip
-    bands = -(-tall // BAND)
-    counts = buffers.get("triangle counts", (bands + 1,), np.int32)
+    counts = buffers.get("triangle counts", (-(-tall // BAND) + 1,), np.int32)
     spans = buffers.get("triangle spans", (len(body.triangles), 2), np.int32)
     columns = buffers.get("triangle columns", (len(body.triangles), 2), np.int32)
     reach_triangles(screen, body.triangles, body.shown, np.float32(broad), np.float32(tall), spans, columns)
-    lists = listed(buffers, "triangle lists", spans, counts)
-    raster_bands(
-        screen, body.triangles, counts, lists, columns, band_order(bands), body.rest, body.dissolving,
-        body.border[0], body.border[1], broad, samples, ids, extents,
-    )  # fmt: skip
+    return screen, vertices, counts, listed(buffers, "triangle lists", spans, counts), columns
+
+
+def _shadow(body: BodyArrays, origin: NDArray[np.float32], buffers: Buffers) -> NDArray[np.float32]:
+    """Return the softened shadow (SHADOW_CELLS, SHADOW_CELLS) a body throws on the ground."""
+    shadow = buffers.get("shadow", (SHADOW_CELLS, SHADOW_CELLS))
+    thrown = buffers.get("thrown", (len(body.positions), 2))
+    within = buffers.get("shadow within", (-(-len(body.triangles) // BLOCK), 4), np.int32)
+    raster_shadow(body.positions, body.triangles, body.shown, SLANT, origin, CELL, thrown, within, shadow)
+    soften_shadow(shadow, within, buffers.get("shadow spare", (SHADOW_CELLS, SHADOW_CELLS)))
+    return shadow

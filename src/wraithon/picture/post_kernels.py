@@ -6,14 +6,16 @@ import numpy as np
 from numba import prange
 
 from wraithon.compiled import drawing_helper, drawing_inlined, drawing_kernel
-from wraithon.picture.doubling import SPARE, put_doubled, doubled, mix_rows
-from wraithon.vectors import alike_whole, bits, larger, read, shifted, smaller, spread8, write
+from wraithon.picture.doubling_kernels import SPARE, doubled, mix_rows, put_doubled
+from wraithon.vector_memory import read, write
+from wraithon.vectors import alike_whole, bits, larger, shifted, smaller, spread8
 
-__all__ = ["byte_tables", "enlarge", "finish", "halve", "widen"]
+__all__ = ["byte_tables", "enlarge", "finish", "halve", "spread_bloom", "widen"]
 
 ZERO, ONE, HALF, QUARTER = np.float32(0), np.float32(1), np.float32(0.5), np.float32(0.25)
 DARKEST, BRIGHTEST = np.float32(2.0**-13), np.float32(15.99)
 """Exposed light below which all is black, and above which all is white."""
+ADDING = True
 STEP_BITS = 15
 """Lower bits of light that no byte tells apart."""
 FIRST_STEP, LAST_STEP = (int(np.float32(x).view(np.int32)) >> STEP_BITS for x in (DARKEST, BRIGHTEST))
@@ -38,40 +40,64 @@ def byte_tables() -> np.ndarray:
     return np.stack([seen, seen << 8, (seen << 16) | 0xFF000000]).astype(np.uint32)
 
 
+@drawing_helper
+def _halve_row(source, y, floor, out):  # type: ignore[no-untyped-def]
+    """Write row `y` of `out` (3, h, w): the average of two by two pixels of `source` (3, H, W)."""
+    wide, tall, broad = out.shape[2], source.shape[1], source.shape[2]
+    pairs = broad // 2
+    for channel in range(3):
+        upper, lower = source[channel, min(2 * y, tall - 1)], source[channel, min(2 * y + 1, tall - 1)]
+        row = out[channel, y]
+        for x in range(pairs):
+            i = U2 * np.uint64(x)
+            row[x] = (upper[i] + upper[i + U1] + lower[i] + lower[i + U1]) * QUARTER
+        if pairs < wide:
+            row[wide - 1] = (upper[broad - 1] + lower[broad - 1]) * HALF
+    if floor > ZERO:
+        red, green, blue = out[0, y], out[1, y], out[2, y]
+        for x in range(wide):
+            bright = max(red[x], max(green[x], blue[x]))
+            # One very bright pixel must not flicker over the whole picture (Karis 2013).
+            damped = max(bright, np.float32(1e-6)) * (ONE + bright * np.float32(0.06))
+            keep = max(ZERO, bright - floor) / damped
+            red[x] *= keep
+            green[x] *= keep
+            blue[x] *= keep
+
+
 @drawing_kernel
 def halve(source, out, floor):  # type: ignore[no-untyped-def]
     """Write the average of two by two pixels (3, H, W); light under `floor` fades out (bloom's soft knee)."""
-    high, wide = out.shape[1], out.shape[2]
-    tall, broad = source.shape[1], source.shape[2]
-    pairs = broad // 2
-    for y in prange(high):
-        y0, y1 = min(2 * y, tall - 1), min(2 * y + 1, tall - 1)
-        for channel in range(3):
-            upper, lower, row = source[channel, y0], source[channel, y1], out[channel, y]
-            for x in range(pairs):
-                i = U2 * np.uint64(x)
-                row[x] = (upper[i] + upper[i + U1] + lower[i] + lower[i + U1]) * QUARTER
-            if pairs < wide:
-                row[wide - 1] = (upper[broad - 1] + lower[broad - 1]) * HALF
-        if floor > ZERO:
-            red, green, blue = out[0, y], out[1, y], out[2, y]
-            for x in range(wide):
-                bright = max(red[x], max(green[x], blue[x]))
-                # One very bright pixel must not flicker over the whole picture (Karis 2013).
-                damped = max(bright, np.float32(1e-6)) * (ONE + bright * np.float32(0.06))
-                keep = max(ZERO, bright - floor) / damped
-                red[x] *= keep
-                green[x] *= keep
-                blue[x] *= keep
+    for y in prange(out.shape[1]):
+        _halve_row(source, y, floor, out)
+
+
+@drawing_helper
+def spread_bloom(levels, share):  # type: ignore[no-untyped-def]
+    """Fill all but the first of the `levels` of bloom, each half as large as the one before, and spread them.
+
+    From the last to the third, `share` of each is added to the one before, widened by a tent filter (Jimenez
+    2014). They are so small that one thread is quicker than waking others.
+    """
+    count = len(levels)
+    for k in range(1, count):
+        for y in range(levels[k].shape[1]):
+            _halve_row(levels[k - 1], y, ZERO, levels[k])
+    for turn in range(count - 2):
+        small, large = levels[count - 1 - turn], levels[count - 2 - turn]
+        mixed = np.empty((3, small.shape[2] + SPARE), np.float32)
+        for y in range(large.shape[1]):
+            mix_rows(small, y, share, mixed)
+            put_doubled(mixed, y, ADDING, large)
 
 
 @drawing_kernel
 def widen(small, out, share):  # type: ignore[no-untyped-def]
-    """Add the next smaller level, widened by a tent filter, to `out` (3, H, W) (Jimenez 2014)."""
+    """Add `share` of the next smaller level of bloom, widened by a tent filter, to `out` (3, H, W)."""
     for y in prange(out.shape[1]):
         mixed = np.empty((3, small.shape[2] + SPARE), np.float32)
         mix_rows(small, y, share, mixed)
-        put_doubled(mixed, y, True, out)
+        put_doubled(mixed, y, ADDING, out)
 
 
 @drawing_inlined
@@ -114,7 +140,7 @@ def _look_up(steps, tables, y, out):  # type: ignore[no-untyped-def]
 
 @drawing_kernel
 def finish(picture, bloom, strength, exposure, tables, out):  # type: ignore[no-untyped-def]
-    """Add `bloom` (3, ceil(H / 2), ceil(W / 2)) to linear light (3, H, W), and write sRGB bytes into `out` (H, W) uint32.
+    """Add `bloom` (3, ceil(H / 2), ceil(W / 2)) to light (3, H, W), and write sRGB bytes into `out` (H, W) uint32.
 
     `tables` (3, N) are those of `byte_tables`, by the upper bits of exposed light.
     """

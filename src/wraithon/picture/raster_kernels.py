@@ -12,22 +12,10 @@ from functools import lru_cache
 import numpy as np
 from numba import prange
 
-from wraithon.compiled import BLOCK, drawing_helper, drawing_kernel, inlined, kernel
+from wraithon.compiled import BLOCK, drawing_helper, drawing_kernel, inlined, kernel, parallel_kernel
 from wraithon.noise import value_at
-from wraithon.vectors import (
-    alike_whole,
-    any_of,
-    at_least,
-    chosen,
-    fused,
-    greater,
-    numbered,
-    read,
-    read_whole,
-    smaller,
-    spread8,
-    write,
-)
+from wraithon.vector_memory import read, read_whole, write
+from wraithon.vectors import alike_whole, any_of, at_least, chosen, fused, greater, numbered, smaller, spread8
 
 __all__ = [
     "BAND",
@@ -37,15 +25,16 @@ __all__ = [
     "dissolve_noise",
     "list_by_band",
     "project_points",
-    "raster_bands",
+    "raster_band",
     "raster_shadow",
     "reach_triangles",
+    "soften_shadow",
 ]
 
 SAMPLES = 2
 BAND = 16
 """Sample rows in a band."""
-GUARD = 8
+GUARD = 16
 """Sample columns beyond the picture, which what is done eight at a time may touch."""
 U0, U1, U2 = np.uint64(0), np.uint64(1), np.uint64(2)
 ZERO, ONE, TWO, HALF = np.float32(0), np.float32(1), np.float32(2), np.float32(0.5)
@@ -66,11 +55,18 @@ def band_order(bands: int) -> np.ndarray:
 
 
 @drawing_kernel
-def project_points(points, eye, basis, focal, cx, cy, out):  # type: ignore[no-untyped-def]
-    """Write sample x, sample y and inverse distance (0 when behind) of points (N, 3) into `out` (N, 3)."""
+def project_points(points, normals, uvs, heat, eye, basis, focal, cx, cy, out, vertices):  # type: ignore[no-untyped-def]
+    """Write sample x, sample y and inverse distance (0 when behind) of points (N, 3) into `out` (N, 3).
+
+    `vertices` (N, 8) receive what is looked up together when they are shaded: normal, UV, and figure.
+    """
     count = len(points)
     for block in prange((count + BLOCK - 1) // BLOCK):
         for i in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
+            vertices[i, 0], vertices[i, 1], vertices[i, 2] = normals[i, 0], normals[i, 1], normals[i, 2]
+            vertices[i, 3], vertices[i, 4] = uvs[i, 0], uvs[i, 1]
+            vertices[i, 5] = heat[i] if len(heat) == count else ZERO
+            vertices[i, 6], vertices[i, 7] = ZERO, ZERO
             x, y, z = points[i, 0] - eye[0], points[i, 1] - eye[1], points[i, 2] - eye[2]
             depth = x * basis[2, 0] + y * basis[2, 1] + z * basis[2, 2]
             # Turned so that what is no number counts as out of sight, too.
@@ -123,17 +119,18 @@ def list_by_band(spans, counts, lists):  # type: ignore[no-untyped-def]
     """
     bands = len(counts) - 1
     counts[:] = 0
-    for k in range(len(spans)):
-        for band in range(spans[k, 0], spans[k, 1] + 1):
-            counts[band + 1] += 1
+    for k in range(np.uint64(len(spans))):
+        for band in range(spans[k, U0], spans[k, U1] + 1):
+            counts[np.uint64(band) + U1] += 1
     for band in range(bands):
         counts[band + 1] += counts[band]
     if counts[bands] > len(lists):
         return counts[bands]
-    for k in range(len(spans)):
-        for band in range(spans[k, 0], spans[k, 1] + 1):
-            lists[counts[band]] = k
-            counts[band] += 1
+    for k in range(np.uint64(len(spans))):
+        for band in range(spans[k, U0], spans[k, U1] + 1):
+            at = counts[np.uint64(band)]
+            lists[np.uint64(at)] = k
+            counts[np.uint64(band)] = at + 1
     for band in range(bands, 0, -1):
         counts[band] = counts[band - 1]
     counts[0] = 0
@@ -153,7 +150,7 @@ def dissolve_noise(rest, a, b, c, share_b, share_c, blotches):  # type: ignore[n
 
 @drawing_helper
 def _clear_band(first_row, end_row, left, right, width, depth, ids):  # type: ignore[no-untyped-def]
-    """Clear a band between two columns, and two more to either side; the guard columns take what is written beyond."""
+    """Clear a band between two columns, and two more to either side; guard columns take what is written beyond."""
     line, zero, none = depth.shape[1], spread8(ZERO), alike_whole(spread8(ZERO), np.int32(-1))
     for y in range(first_row, end_row):
         for x in range(max(0, left - 2), min(width, right + 3), 8):
@@ -178,7 +175,11 @@ def _raster_triangle(  # type: ignore[no-untyped-def]
     step_b, step_c = (qy - ay) * scale, (ay - by) * scale
     down_b, down_c = (ax - qx) * scale, (bx - ax) * scale
     zero, one, line = spread8(ZERO), spread8(ONE), depth.shape[1]
-    steps_b, steps_c, mine = numbered(one) * spread8(step_b), numbered(one) * spread8(step_c), alike_whole(one, np.int32(t))
+    steps_b, steps_c, mine = (
+        numbered(one) * spread8(step_b),
+        numbered(one) * spread8(step_c),
+        alike_whole(one, np.int32(t)),
+    )
     more_b, more_c, near = spread8(bw - aw), spread8(qw - aw), spread8(aw)
     for y in range(y_low, y_high + 1):
         py = np.float32(y) + HALF - ay
@@ -206,75 +207,95 @@ def _raster_triangle(  # type: ignore[no-untyped-def]
                             depth[y, place], ids[y, place] = w_one, t
 
 
-@drawing_kernel
-def raster_bands(  # type: ignore[no-untyped-def]
-    screen, triangles, counts, lists, columns, order, rest, dissolving, gone, blotches, width, depth, ids, extents
+@drawing_helper
+def raster_band(  # type: ignore[no-untyped-def]
+    band, screen, triangles, counts, lists, columns, rest, dissolving, gone, blotches, width, depth, ids, extents
 ):
-    """Write inverse distance and triangle number of the nearest surface of every sample within `extents`.
+    """Write inverse distance and triangle number of the nearest surface of every sample of a band within its extent.
 
-    Those (bands, 2) receive the first and last sample column that any of a band's triangles reaches (last
+    `extents` (bands, 2) receive the first and last sample column that any of its triangles reaches (last
     below first: none), from the triangles' own `columns` (T, 2). Two samples beyond each extent are cleared,
     too, so that a pixel on its border reads no old ones. Of triangles that are `dissolving` (T,) what has
     less noise than `gone` is not there; noise is looked up in the rest pose, `rest` (V, 3), at `blotches` a
     metre. `depth` and `ids` are (H, `width` + GUARD).
     """
-    height = len(depth)
-    for turn in prange(len(order)):
-        band = order[turn]
-        y_first, y_end = band * BAND, min(height, (band + 1) * BAND)
-        left, right = width, -1
-        for entry in range(counts[band], counts[band + 1]):
-            left, right = min(left, columns[lists[entry], 0]), max(right, columns[lists[entry], 1])
-        extents[band, 0], extents[band, 1] = left, right
-        _clear_band(y_first, y_end, left, right, width, depth, ids)
-        for entry in range(counts[band], counts[band + 1]):
-            t = lists[entry]
-            eaten = gone > ZERO and dissolving[t] > 0
-            _raster_triangle(t, screen, triangles, y_first, y_end, width, eaten, rest, gone, blotches, depth, ids)
+    y_first, y_end = band * BAND, min(len(depth), (band + 1) * BAND)
+    left, right = width, -1
+    for entry in range(counts[band], counts[band + 1]):
+        t = np.uint64(lists[np.uint64(entry)])
+        left, right = min(left, columns[t, U0]), max(right, columns[t, U1])
+    extents[band, 0], extents[band, 1] = left, right
+    _clear_band(y_first, y_end, left, right, width, depth, ids)
+    for entry in range(counts[band], counts[band + 1]):
+        t = np.uint64(lists[np.uint64(entry)])
+        eaten = gone > ZERO and dissolving[t] > 0
+        _raster_triangle(t, screen, triangles, y_first, y_end, width, eaten, rest, gone, blotches, depth, ids)
+
+
+@parallel_kernel
+def raster_shadow(points, triangles, shown, light, origin, cell, thrown, within, out):  # type: ignore[no-untyped-def]
+    """Draw the shadow that triangles throw on the ground along `light` into `out` (S, S).
+
+    `thrown` (V, 2) receives where points meet the ground, in cells; `within` (blocks, 4) the first column and the
+    one after the last, and rows, that each block of triangles draws in. All that is written is the same number, so
+    it does not matter which thread is first.
+    """
+    size, count = len(out), len(triangles)
+    out[:] = ZERO
+    for block in prange((len(points) + BLOCK - 1) // BLOCK):
+        for i in range(block * BLOCK, min(len(points), (block + 1) * BLOCK)):
+            thrown[i, 0] = (points[i, 0] - points[i, 1] * light[0] - origin[0]) * cell
+            thrown[i, 1] = (points[i, 2] - points[i, 1] * light[1] - origin[1]) * cell
+    for block in prange((count + BLOCK - 1) // BLOCK):
+        left, right, top, bottom = size, 0, size, 0
+        for t in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
+            if shown[t] == 0:
+                continue
+            a, b, c = np.uint64(triangles[t, 0]), np.uint64(triangles[t, 1]), np.uint64(triangles[t, 2])
+            ax, ay, bx, by, qx, qy = (
+                thrown[a, 0],
+                thrown[a, 1],
+                thrown[b, 0],
+                thrown[b, 1],
+                thrown[c, 0],
+                thrown[c, 1],
+            )
+            if not max(abs(ax), abs(bx), abs(qx), abs(ay), abs(by), abs(qy)) < FARTHEST:
+                continue
+            if max(ax, bx, qx) - min(ax, bx, qx) < TWO and max(ay, by, qy) - min(ay, by, qy) < TWO:
+                # As small as the softening is wide: its corners are enough.
+                for x, y in ((ax, ay), (bx, by), (qx, qy)):
+                    if x >= ONE and y >= ONE and x < size - 2 and y < size - 2:
+                        out[int(y), int(x)] = ONE
+                        left, right = min(left, int(x)), max(right, int(x) + 1)
+                        top, bottom = min(top, int(y)), max(bottom, int(y) + 1)
+                continue
+            area = (bx - ax) * (qy - ay) - (qx - ax) * (by - ay)
+            if area == ZERO:
+                continue
+            scale = ONE / area
+            x_low, x_end = max(int(min(ax, bx, qx)), 1), min(int(max(ax, bx, qx)) + 1, size - 2) + 1
+            y_low, y_end = max(int(min(ay, by, qy)), 1), min(int(max(ay, by, qy)) + 1, size - 2) + 1
+            if x_low < x_end and y_low < y_end:
+                left, right = min(left, x_low), max(right, x_end)
+                top, bottom = min(top, y_low), max(bottom, y_end)
+            for y in range(y_low, y_end):
+                for x in range(x_low, x_end):
+                    px, py = np.float32(x) + HALF - ax, np.float32(y) + HALF - ay
+                    share_b = (px * (qy - ay) - py * (qx - ax)) * scale
+                    share_c = (py * (bx - ax) - px * (by - ay)) * scale
+                    if share_b >= ZERO and share_c >= ZERO and share_b + share_c <= ONE:
+                        out[y, x] = ONE
+        within[block, 0], within[block, 1], within[block, 2], within[block, 3] = left, right, top, bottom
 
 
 @kernel
-def raster_shadow(points, triangles, shown, light, origin, cell, out, blurred):  # type: ignore[no-untyped-def]
-    """Draw the shadow that triangles throw on the ground along `light` into `out` (S, S), then soften it."""
-    size = len(out)
-    out[:] = ZERO
-    # What is drawn lies from the first of these to before the second, in cells.
-    left, right, top, bottom = size, 0, size, 0
-    thrown = np.empty((len(points), 2), np.float32)
-    for i in range(len(points)):
-        thrown[i, 0] = (points[i, 0] - points[i, 1] * light[0] - origin[0]) * cell
-        thrown[i, 1] = (points[i, 2] - points[i, 1] * light[1] - origin[1]) * cell
-    for t in range(len(triangles)):
-        if shown[t] == 0:
-            continue
-        a, b, c = np.uint64(triangles[t, 0]), np.uint64(triangles[t, 1]), np.uint64(triangles[t, 2])
-        ax, ay, bx, by, qx, qy = thrown[a, 0], thrown[a, 1], thrown[b, 0], thrown[b, 1], thrown[c, 0], thrown[c, 1]
-        if not max(abs(ax), abs(bx), abs(qx), abs(ay), abs(by), abs(qy)) < FARTHEST:
-            continue
-        if max(ax, bx, qx) - min(ax, bx, qx) < TWO and max(ay, by, qy) - min(ay, by, qy) < TWO:
-            # As small as the softening is wide: its corners are enough.
-            for x, y in ((ax, ay), (bx, by), (qx, qy)):
-                if x >= ONE and y >= ONE and x < size - 2 and y < size - 2:
-                    out[int(y), int(x)] = ONE
-                    left, right = min(left, int(x)), max(right, int(x) + 1)
-                    top, bottom = min(top, int(y)), max(bottom, int(y) + 1)
-            continue
-        area = (bx - ax) * (qy - ay) - (qx - ax) * (by - ay)
-        if area == ZERO:
-            continue
-        scale = ONE / area
-        x_low, x_end = max(int(min(ax, bx, qx)), 1), min(int(max(ax, bx, qx)) + 1, size - 2) + 1
-        y_low, y_end = max(int(min(ay, by, qy)), 1), min(int(max(ay, by, qy)) + 1, size - 2) + 1
-        if x_low < x_end and y_low < y_end:
-            left, right = min(left, x_low), max(right, x_end)
-            top, bottom = min(top, y_low), max(bottom, y_end)
-        for y in range(y_low, y_end):
-            for x in range(x_low, x_end):
-                px, py = np.float32(x) + HALF - ax, np.float32(y) + HALF - ay
-                share_b = (px * (qy - ay) - py * (qx - ax)) * scale
-                share_c = (py * (bx - ax) - px * (by - ay)) * scale
-                if share_b >= ZERO and share_c >= ZERO and share_b + share_c <= ONE:
-                    out[y, x] = ONE
+def soften_shadow(out, within, blurred):  # type: ignore[no-untyped-def]
+    """Soften a shadow (S, S), of which `within` (blocks, 4) says where it is drawn."""
+    left, right, top, bottom = len(out), 0, len(out), 0
+    for block in range(len(within)):
+        left, right = min(left, within[block, 0]), max(right, within[block, 1])
+        top, bottom = min(top, within[block, 2]), max(bottom, within[block, 3])
     for _ in range(2):
         left, right = left - 2, right + 2
         _box(out, blurred, left, right, top, bottom)

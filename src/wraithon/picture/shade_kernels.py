@@ -1,12 +1,12 @@
-"""The kernel that colours what the opaque pass found."""
+"""The kernel that draws what is solid, and colours it."""
 
 from __future__ import annotations
 
 import numpy as np
 from numba import prange
 
-from wraithon.compiled import drawing_helper, drawing_inlined, drawing_kernel
-from wraithon.picture.doubling import SPARE, mix_rows, put_doubled
+from wraithon.compiled import drawing_helper, drawing_kernel
+from wraithon.picture.doubling_kernels import SPARE, mix_rows, put_doubled
 from wraithon.picture.ground_kernels import HORIZON, ray_up
 from wraithon.picture.light import (
     KEY_B,
@@ -22,89 +22,35 @@ from wraithon.picture.light import (
     SKY_G,
     SKY_R,
 )  # fmt: skip
-from wraithon.picture.raster_kernels import dissolve_noise
+from wraithon.picture.raster_kernels import BAND, dissolve_noise, raster_band
+from wraithon.picture.texel_kernels import columns_of_eight, columns_of_four, texture_samples
+from wraithon.vector_memory import read, write
 from wraithon.vectors import (
-    alike_whole,
-    bits,
     chosen,
-    fetch,
-    floats,
+    evens,
     fused,
     greater,
     larger,
-    lowered,
-    numbered,
-    read,
+    odds,
     root,
-    shifted,
     smaller,
     spread8,
-    whole,
-    write,
-    zipped_high,
-    zipped_low,
 )
 
-__all__ = ["LEVEL", "MATERIAL", "shade_picture"]
+__all__ = ["MATERIAL", "draw_bands"]
 
 ZERO, ONE, HALF, QUARTER = np.float32(0), np.float32(1), np.float32(0.5), np.float32(0.25)
 TINY, SPECK = np.float32(1e-12), np.float32(1e-9)
-BYTE_SQUARED = np.float32(1 / 255**2)
 FIGURE = np.float32(0.55)
+ADDING = False
 SQUARINGS = 7
 """The most that materials ask for."""
-MATERIAL, LEVEL = np.uint64(9), np.int32(4)
-"""Numbers of a material: colour, squarings, glow, texels a metre, whether it is seen from behind. And of a level: first
-texel, width, height, and (of a material's first) how many levels there are."""
+MATERIAL = np.uint64(9)
+"""Numbers of a material: colour, squarings, glow, texels a metre, whether it is seen from behind."""
+HELD = 29
+"""Floats that are kept of a sample while its row is coloured."""
 K0, K1, K2, K3, K4, K5 = (np.uint64(k) for k in range(6))
-K8, K16, K24, K32, K40, K48, K56 = (np.uint64(8 * k) for k in range(1, 8))
-
-
-@drawing_inlined
-def _turned(table, at):  # type: ignore[no-untyped-def]
-    """Return the columns of eight rows (8,) of a table, each as lanes."""
-    one = spread8(ONE)
-    a, b, c, d = (
-        read(one, table, at),
-        read(one, table, at + K8),
-        read(one, table, at + K16),
-        read(one, table, at + K24),
-    )
-    e, f, g, h = (
-        read(one, table, at + K32),
-        read(one, table, at + K40),
-        read(one, table, at + K48),
-        read(one, table, at + K56),
-    )
-    ae, bf, cg, dh = zipped_low(a, e), zipped_low(b, f), zipped_low(c, g), zipped_low(d, h)
-    aceg, bdfh = zipped_low(ae, cg), zipped_low(bf, dh)
-    first, second = zipped_low(aceg, bdfh), zipped_high(aceg, bdfh)
-    aceg, bdfh = zipped_high(ae, cg), zipped_high(bf, dh)
-    third, fourth = zipped_low(aceg, bdfh), zipped_high(aceg, bdfh)
-    ae, bf, cg, dh = zipped_high(a, e), zipped_high(b, f), zipped_high(c, g), zipped_high(d, h)
-    aceg, bdfh = zipped_low(ae, cg), zipped_low(bf, dh)
-    fifth, sixth = zipped_low(aceg, bdfh), zipped_high(aceg, bdfh)
-    aceg, bdfh = zipped_high(ae, cg), zipped_high(bf, dh)
-    return first, second, third, fourth, fifth, sixth, zipped_low(aceg, bdfh), zipped_high(aceg, bdfh)
-
-
-@drawing_inlined
-def _turned4(table, at):  # type: ignore[no-untyped-def]
-    """Return the columns of eight rows (4,) of a table, each as lanes."""
-    one = spread8(ONE)
-    # Each holds two rows.
-    ab, cd, ef, gh = (
-        read(one, table, at),
-        read(one, table, at + K8),
-        read(one, table, at + K16),
-        read(one, table, at + K24),
-    )
-    ae, bf = zipped_low(ab, ef), zipped_high(ab, ef)
-    cg, dh = zipped_low(cd, gh), zipped_high(cd, gh)
-    aceg, bdfh = zipped_low(ae, cg), zipped_low(bf, dh)
-    first, second = zipped_low(aceg, bdfh), zipped_high(aceg, bdfh)
-    aceg, bdfh = zipped_high(ae, cg), zipped_high(bf, dh)
-    return first, second, zipped_low(aceg, bdfh), zipped_high(aceg, bdfh)
+K8, K16 = np.uint64(8), np.uint64(16)
 
 
 @drawing_helper
@@ -118,30 +64,40 @@ def _mix_samples(  # type: ignore[no-untyped-def]
     (written here); `whose` (n, 2) triangle and material (written here). `weights` (n, 2) receive the shares of
     the second and third corner, in perspective.
     """
-    one = spread8(ONE)
+    zero, before = spread8(ZERO), -1
+    ax, ay, bx, by, qx, qy, aw, bw, cw, scale, both, material = (
+        ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, np.uint64(0)
+    )  # fmt: skip
+    skin_a, skin_b, skin_c, coat = zero, zero, zero, zero
     for i in range(np.uint64(count)):
-        t = np.uint64(whose[i, K0])
-        a, b, c = np.uint64(triangles[t, K0]), np.uint64(triangles[t, K1]), np.uint64(triangles[t, K2])
-        ax, ay = screen[a, K0], screen[a, K1]
-        bx, by = screen[b, K0] - ax, screen[b, K1] - ay
-        qx, qy = screen[c, K0] - ax, screen[c, K1] - ay
+        # Neighbours mostly show the same triangle.
+        if whose[i, K0] != before:
+            before = whose[i, K0]
+            t = np.uint64(before)
+            a, b, c = np.uint64(triangles[t, K0]), np.uint64(triangles[t, K1]), np.uint64(triangles[t, K2])
+            skin_a, skin_b, skin_c = (
+                read(zero, vertices, a * K8),
+                read(zero, vertices, b * K8),
+                read(zero, vertices, c * K8),
+            )
+            ax, ay, aw, bw, cw = screen[a, K0], screen[a, K1], screen[a, K2], screen[b, K2], screen[c, K2]
+            bx, by = screen[b, K0] - ax, screen[b, K1] - ay
+            qx, qy = screen[c, K0] - ax, screen[c, K1] - ay
+            scale = ONE / (bx * qy - qx * by)
+            material = np.uint64(parts[t])
+            coat, both = read(zero, materials, material * MATERIAL), materials[material, K8]
+            if eaten and dissolving[t] > 0:
+                both = ONE
         px, py = samples[i, K0] - ax, samples[i, K1] - ay
-        scale = ONE / (bx * qy - qx * by)
         share_b = max(ZERO, min(ONE, (px * qy - py * qx) * scale))
         share_c = max(ZERO, min(ONE - share_b, (py * bx - px * by) * scale))
-        wa = (ONE - share_b - share_c) * screen[a, K2]
-        wb, wc = share_b * screen[b, K2], share_c * screen[c, K2]
+        wa, wb, wc = (ONE - share_b - share_c) * aw, share_b * bw, share_c * cw
         near = wa + wb + wc
         total = ONE / near
-        wa, wb, wc = wa * total, wb * total, wc * total
-        skin = spread8(wa) * read(one, vertices, a * K8)
-        skin = fused(spread8(wb), read(one, vertices, b * K8), skin)
-        write(mixed, i * K8, fused(spread8(wc), read(one, vertices, c * K8), skin))
-        material = np.uint64(parts[t])
-        write(coats, i * K8, read(one, materials, material * MATERIAL))
-        both = materials[material, K8]
-        if eaten and dissolving[t] > 0:
-            both = ONE
+        wb, wc = wb * total, wc * total
+        skin = fused(spread8(wb), skin_b, spread8(wa * total) * skin_a)
+        write(mixed, i * K8, fused(spread8(wc), skin_c, skin))
+        write(coats, i * K8, coat)
         samples[i, K2], samples[i, K3], whose[i, K1] = near, both, material
         weights[i, K0], weights[i, K1] = wb, wc
         if len(ramp) > 0:
@@ -150,61 +106,6 @@ def _mix_samples(  # type: ignore[no-untyped-def]
             step = np.uint64(0 if value < ZERO else 1 + int(min(value, ONE) * np.float32(len(ramp) - 2)))
             for channel in range(np.uint64(3)):
                 coats[i, channel], coats[i, channel + K4] = ramp[step, channel] * FIGURE, ZERO
-
-
-@drawing_inlined
-def _byte(texel, place):  # type: ignore[no-untyped-def]
-    return floats(shifted(texel, place) & alike_whole(texel, np.int32(255)))
-
-
-@drawing_inlined
-def _at_texels(one, two, three, four, wa, wb, wc, wd, place):  # type: ignore[no-untyped-def]
-    """Return the linear light of a channel amid four texels, which hold square roots of it in bytes."""
-    root_ = wa * _byte(one, place) + wb * _byte(two, place) + wc * _byte(three, place) + wd * _byte(four, place)
-    return root_ * root_ * spread8(BYTE_SQUARED)
-
-
-@drawing_helper
-def _textured(at, u, v, spanned, whose, levels, texels, colours):  # type: ignore[no-untyped-def]
-    """Write the linear RGB at (u, v), repeating, of the materials of eight samples into `colours` (3, 8).
-
-    Texels are square roots of linear light in bytes: a quarter of the memory of floats, which is what sampling
-    waits for, and finer in the dark than plain bytes. `spanned` texels a pixel decide the level (Williams 1983).
-    """
-    one, half, zero = spread8(ONE), spread8(HALF), alike_whole(u, np.int32(0))
-    depth, next_ = alike_whole(u, np.int32(levels.shape[1])), alike_whole(u, np.int32(1))
-    pairs = whole(numbered(u)) + whole(numbered(u)) + alike_whole(u, np.int32(at * K2))
-    material = fetch(whose, pairs + next_)
-    most = fetch(levels, material * alike_whole(u, np.int32(LEVEL)) * depth + alike_whole(u, np.int32(3)))
-    # The exponent counts how often it is halved until a pixel spans no more than 1.4 texels.
-    level = shifted(bits(larger(spanned * spread8(np.float32(1 / 1.4)), half)), np.int32(23)) - alike_whole(
-        u, np.int32(126)
-    )
-    level = larger(smaller(level, most - next_), zero)
-    row = (material * depth + level) * alike_whole(u, np.int32(LEVEL))
-    first, wide, high = (
-        fetch(levels, row),
-        larger(fetch(levels, row + next_), next_),
-        larger(fetch(levels, row + next_ + next_), next_),
-    )
-    x, y = (u - lowered(u)) * floats(wide) - half, (v - lowered(v)) * floats(high) - half
-    fx, fy = lowered(x), lowered(y)
-    sx, sy, x0, y0 = x - fx, y - fy, whole(fx), whole(fy)
-    x1, y1 = x0 + next_, y0 + next_
-    x0, y0 = chosen(greater(zero, x0), x0 + wide, x0), chosen(greater(zero, y0), y0 + high, y0)
-    x1, y1 = chosen(greater(wide, x1), x1, x1 - wide), chosen(greater(high, y1), y1, y1 - high)
-    upper, lower = first + y0 * wide, first + y1 * wide
-    p, q, r, s = (
-        fetch(texels, upper + x0),
-        fetch(texels, upper + x1),
-        fetch(texels, lower + x0),
-        fetch(texels, lower + x1),
-    )
-    wa, wb, wc, wd = (one - sx) * (one - sy), sx * (one - sy), (one - sx) * sy, sx * sy
-    plain = greater(next_, most)
-    for channel in range(np.int32(3)):
-        light = _at_texels(p, q, r, s, wa, wb, wc, wd, np.int32(8) * channel)
-        write(colours, np.uint64(8 * channel), chosen(plain, one, light))
 
 
 @drawing_helper
@@ -220,20 +121,20 @@ def _light_samples(  # type: ignore[no-untyped-def]
     lx, ly, lz = spread8(light[0]), spread8(light[1]), spread8(light[2])
     colours, room = np.empty((3, 8), np.float32), np.uint64(out.shape[1])
     for i in range(np.uint64(0), np.uint64(count), K8):
-        sx, sy, near, both = _turned4(samples, i * K4)
+        sx, sy, near, both = columns_of_four(samples, i * K4)
         rx = fused(sx, spread8(lens[3]), fused(sy, spread8(lens[6]), spread8(lens[0])))
         ry = fused(sx, spread8(lens[4]), fused(sy, spread8(lens[7]), spread8(lens[1])))
         rz = fused(sx, spread8(lens[5]), fused(sy, spread8(lens[8]), spread8(lens[2])))
         long = root(rx * rx + ry * ry + rz * rz)
         back = spread8(-ONE) / long
         vx, vy, vz = rx * back, ry * back, rz * back
-        nx, ny, nz, u, v, _, _, _ = _turned(mixed, i * K8)
+        nx, ny, nz, u, v, _, _, _ = columns_of_eight(mixed, i * K8)
         inverse = one / root(larger(nx * nx + ny * ny + nz * nz, spread8(TINY)))
         nx, ny, nz = nx * inverse, ny * inverse, nz * inverse
         facing = nx * vx + ny * vy + nz * vz
         turn = chosen(greater(zero, facing), chosen(greater(both, zero), spread8(-ONE), one), one)
         nx, ny, nz, facing = nx * turn, ny * turn, nz * turn, larger(facing * turn, zero)
-        red, green, blue, rough, glow_r, glow_g, glow_b, density = _turned(coats, i * K8)
+        red, green, blue, rough, glow_r, glow_g, glow_b, density = columns_of_eight(coats, i * K8)
         lit = nx * lx + ny * ly + nz * lz
         wrap = larger(zero, (lit + spread8(QUARTER)) * spread8(np.float32(0.8)))
         wrap = wrap * wrap * spread8(np.float32(0.35)) + larger(zero, lit) * spread8(np.float32(0.65))
@@ -243,7 +144,7 @@ def _light_samples(  # type: ignore[no-untyped-def]
             # Figures are read by their colour: an even light, and nothing that shines.
             wrap, up, edge = half * wrap + spread8(QUARTER), half, zero
         else:
-            _textured(i, u, v, density * long / near * spread8(lens[9]), whose, levels, texels, colours)
+            texture_samples(i, u, v, density * long / near * spread8(lens[9]), whose, levels, texels, colours)
             red = red * read(one, colours, K0)
             green = green * read(one, colours, K8)
             blue = blue * read(one, colours, K16)
@@ -288,89 +189,143 @@ def _copy_rows(around, y, skip, out):  # type: ignore[no-untyped-def]
         return
     mixed = np.empty((3, around.shape[2] + SPARE), np.float32)
     mix_rows(around, y, ONE, mixed)
-    put_doubled(mixed, y, False, out)
+    put_doubled(mixed, y, ADDING, out)
 
 
 @drawing_helper
-def _list_samples(y, first, end, depth, ids, samples, whose, places, shares, out, out_depth):  # type: ignore[no-untyped-def]
-    """List what has to be coloured of a row's pixels, `first` to before `end`; return how much.
+def _look_at_samples(y, first, end, depth, nears, agreed):  # type: ignore[no-untyped-def]
+    """Write the nearest inverse distance of pixels' samples, and 1 where all show one surface, from `first` on."""
+    zero, one, line = spread8(ZERO), spread8(ONE), depth.shape[1]
+    for x in range(0, end - first, 8):
+        upper = np.uint64(2 * y * line + 2 * (first + x))
+        lower = upper + np.uint64(line)
+        a, b = read(zero, depth, upper), read(zero, depth, upper + K8)
+        c, d = read(zero, depth, lower), read(zero, depth, lower + K8)
+        d0, d1, d2, d3 = evens(a, b), odds(a, b), evens(c, d), odds(c, d)
+        near, least = larger(larger(d0, d1), larger(d2, d3)), smaller(smaller(d0, d1), smaller(d2, d3))
+        agree = greater(least, zero) & greater(near * spread8(np.float32(0.01)), near - least)
+        write(nears, np.uint64(x), near)
+        write(agreed, np.uint64(x), chosen(agree, one, zero))
 
-    `out` keeps as much of each pixel as stays open; `out_depth` receives the inverse distance.
+
+@drawing_helper
+def _list_samples(y, first, end, nears, agreed, ids, samples, whose, places, shares, out_depth):  # type: ignore[no-untyped-def]
+    """List what has to be coloured of a row's pixels from `first` on; return how much.
+
+    `shares` (n, 2) are how much of what is there is kept, and what is added to it. `out_depth` receives the
+    inverse distance.
     """
-    count = 0
-    for x in range(first, end):
-        left, top = np.uint64(2 * x), np.uint64(2 * y)
-        d0, d1 = depth[top, left], depth[top, left + K1]
-        d2, d3 = depth[top + K1, left], depth[top + K1, left + K1]
-        near, least = max(max(d0, d1), max(d2, d3)), min(min(d0, d1), min(d2, d3))
+    count, top = np.uint64(0), np.uint64(2 * y)
+    for k in range(np.uint64(end - first)):
+        near = nears[k]
         if near == ZERO:
             continue
-        agree = least > ZERO and near - least < near * np.float32(0.01)
-        opened = 0
-        for k in range(np.uint64(1 if agree else 4)):
-            t = ids[top + (k >> K1), left + (k & K1)]
+        x = np.uint64(first) + k
+        left = x + x
+        out_depth[np.uint64(y), x] = near
+        if agreed[k] > ZERO:
+            samples[count, K0], samples[count, K1] = np.float32(left) + HALF, np.float32(top) + HALF
+            whose[count, K0], places[count] = ids[top, left], x
+            shares[count, K0], shares[count, K1] = ZERO, ONE
+            count += K1
+            continue
+        begun, opened = count, ZERO
+        for corner in range(K4):
+            t = ids[top + (corner >> K1), left + (corner & K1)]
             if t < 0:
-                opened += 1
+                opened += QUARTER
                 continue
-            samples[count, 0] = np.float32(left + (k & K1)) + HALF
-            samples[count, 1] = np.float32(top + (k >> K1)) + HALF
-            whose[count, 0], places[count], shares[count] = t, x, ONE if agree else QUARTER
-            count += 1
-        part = np.float32(opened) * QUARTER
-        for channel in range(3):
-            out[channel, y, x] *= part
-        out_depth[y, x] = near
-    return count
+            samples[count, K0] = np.float32(left + (corner & K1)) + HALF
+            samples[count, K1] = np.float32(top + (corner >> K1)) + HALF
+            whose[count, K0], places[count] = t, x
+            shares[count, K0], shares[count, K1] = ONE, QUARTER
+            count += K1
+        shares[begun, K0] = opened
+    return int(count)
+
+
+@drawing_helper
+def _shade_row(  # type: ignore[no-untyped-def]
+    y, screen, triangles, vertices, parts, materials, levels, texels, ramp, rest, dissolving, border, lens, light,
+    depth, ids, extents, numbers, marks, out, out_depth,
+):  # fmt: skip
+    """Colour a row of pixels where the character is; `numbers` and `marks` are working memory."""
+    first, end = extents[2 * y // BAND, 0] // 2, (extents[2 * y // BAND, 1] + 2) // 2
+    if first >= end:
+        return
+    room = numbers.shape[1] // HELD
+    samples, shares, weights = (
+        numbers[0, : 4 * room].reshape((room, 4)),
+        numbers[0, 4 * room : 6 * room].reshape((room, 2)),
+        numbers[0, 6 * room : 8 * room].reshape((room, 2)),
+    )
+    mixed, coats = (
+        numbers[0, 8 * room : 16 * room].reshape((room, 8)),
+        numbers[0, 16 * room : 24 * room].reshape((room, 8)),
+    )
+    found = numbers[0, 24 * room : 27 * room].reshape((3, room))
+    nears, agreed = numbers[0, 27 * room : 28 * room], numbers[0, 28 * room :]
+    whose, places = marks[: 2 * room].reshape((room, 2)), marks[2 * room :]
+    _look_at_samples(y, first, end, depth, nears, agreed)
+    count = _list_samples(y, first, end, nears, agreed, ids, samples, whose, places, shares, out_depth)
+    if count == 0:
+        return
+    # Eight at a time: the last are done again to fill up.
+    full = (count + 7) & ~7
+    for k in range(count, full):
+        samples[k, 0], samples[k, 1], whose[k, 0] = samples[count - 1, 0], samples[count - 1, 1], whose[count - 1, 0]
+    _mix_samples(
+        full, samples, whose, screen, triangles, vertices, parts, materials, ramp, border[0] > ZERO, dissolving,
+        mixed, coats, weights,
+    )  # fmt: skip
+    _light_samples(full, samples, whose, mixed, coats, levels, texels, len(ramp) > 0, lens, light, found)
+    if border[0] > ZERO:
+        _add_glow(count, whose, weights, triangles, rest, dissolving, border, found)
+    for channel in range(3):
+        for k in range(np.uint64(count)):
+            x = np.uint64(places[k])
+            out[channel, y, x] = out[channel, y, x] * shares[k, K0] + found[channel, k] * shares[k, K1]
+
+
+@drawing_helper
+def _lens(basis, pixel, height, width):  # type: ignore[no-untyped-def]
+    """Return rays as `_light_samples` takes them, for samples twice as fine as pixels."""
+    lens = np.empty(10, np.float32)
+    for axis in range(3):
+        lens[3 + axis], lens[6 + axis] = basis[0, axis] * pixel * HALF, -basis[1, axis] * pixel * HALF
+        corner = np.float32(height) * basis[1, axis] - np.float32(width) * basis[0, axis]
+        lens[axis] = basis[2, axis] + corner * pixel * HALF
+    lens[9] = pixel
+    return lens
 
 
 @drawing_kernel
-def shade_picture(  # type: ignore[no-untyped-def]
-    screen, triangles, vertices, parts, materials, levels, texels, ramp, rest, dissolving, border,
-    around, skip, eye, basis, light, focal, depth, ids, extents, band, rows, out, out_depth,
+def draw_bands(  # type: ignore[no-untyped-def]
+    order, counts, lists, columns, screen, triangles, vertices, parts, materials, levels, texels, ramp, rest,
+    dissolving, border, around, skip, eye, basis, light, focal, depth, ids, extents, out, out_depth,
 ):  # fmt: skip
-    """Colour every pixel: linear RGB into `out` (3, H, W), inverse distance into `out_depth` (H, W).
+    """Draw bands of rows: linear RGB into `out` (3, H, W), inverse distance into `out_depth` (H, W).
 
-    First what is `around` (3, h, w), `skip` (1 or 2) times as coarse, then the character where its samples
-    are. `vertices` (V, 8) are normals, UVs and figures; `ramp` (R, 3) colours by figures, or is empty.
-    `border` (6,) is the dissolve's: share gone, blotches a metre, width, and linear colour of its glow.
+    First what is `around` (3, h, w), `skip` (1 or 2) times as coarse, then the character: which triangle each
+    sample shows (see `raster_band`), and its colour, while a band is at hand. `vertices` (V, 8) are normals, UVs
+    and figures; `ramp` (R, 3) colours by figures, or is empty. `border` (6,) is the dissolve's: share gone,
+    blotches a metre, width, and linear colour of its glow.
     """
     height, width = out_depth.shape
     pixel = ONE / focal
-    for turn in prange(len(rows)):
-        y = rows[turn]
-        _, up = ray_up(np.float32(y), height, pixel, basis)
-        _copy_rows(around, y, skip, out)
-        ground = up / -eye[1] if up < HORIZON else ZERO
-        for x in range(width):
-            out_depth[y, x] = ground
-        first, end = extents[2 * y // band, 0] // 2, (extents[2 * y // band, 1] + 2) // 2
-        if first >= end:
-            continue
-        room = 4 * (end - first) + 8
-        samples, whose = np.empty((room, 4), np.float32), np.empty((room, 2), np.int32)
-        places, shares = np.empty(room, np.int32), np.empty(room, np.float32)
-        count = _list_samples(y, first, end, depth, ids, samples, whose, places, shares, out, out_depth)
-        if count == 0:
-            continue
-        # Eight at a time: the last are done again to fill up.
-        full = (count + 7) & ~7
-        for k in range(count, full):
-            samples[k, 0], samples[k, 1], whose[k, 0] = samples[count - 1, 0], samples[count - 1, 1], whose[count - 1, 0]
-        mixed, coats = np.empty((full, 8), np.float32), np.empty((full, 8), np.float32)
-        weights, found = np.empty((full, 2), np.float32), np.empty((3, full), np.float32)
-        _mix_samples(
-            full, samples, whose, screen, triangles, vertices, parts, materials, ramp, border[0] > ZERO, dissolving,
-            mixed, coats, weights,
+    for turn in prange(len(order)):
+        band, lens = order[turn], _lens(basis, pixel, height, width)
+        room = 4 * width + 16
+        numbers, marks = np.empty((1, HELD * room), np.float32), np.empty(3 * room, np.int32)
+        raster_band(
+            band, screen, triangles, counts, lists, columns, rest, dissolving, border[0], border[1], 2 * width,
+            depth, ids, extents,
         )  # fmt: skip
-        lens = np.empty(10, np.float32)
-        for axis in range(3):
-            lens[3 + axis], lens[6 + axis] = basis[0, axis] * pixel * HALF, -basis[1, axis] * pixel * HALF
-            corner = np.float32(height) * basis[1, axis] - np.float32(width) * basis[0, axis]
-            lens[axis] = basis[2, axis] + corner * pixel * HALF
-        lens[9] = pixel
-        _light_samples(full, samples, whose, mixed, coats, levels, texels, len(ramp) > 0, lens, light, found)
-        if border[0] > ZERO:
-            _add_glow(count, whose, weights, triangles, rest, dissolving, border, found)
-        for channel in range(3):
-            for k in range(count):
-                out[channel, y, places[k]] += found[channel, k] * shares[k]
+        for y in range(band * BAND // 2, min(height, (band + 1) * BAND // 2)):
+            _, up = ray_up(np.float32(y), height, pixel, basis)
+            _copy_rows(around, y, skip, out)
+            out_depth[y] = up / -eye[1] if up < HORIZON else ZERO
+            _shade_row(
+                y, screen, triangles, vertices, parts, materials, levels, texels, ramp, rest, dissolving, border,
+                lens, light, depth, ids, extents, numbers, marks, out, out_depth,
+            )  # fmt: skip

@@ -9,7 +9,7 @@ from numba import prange
 
 from wraithon.compiled import BLOCK, SizedKernel
 from wraithon.picture.light import SHADE
-from wraithon.vectors import prefetch
+from wraithon.vector_memory import prefetch
 
 __all__ = ["COLUMNS", "GREY", "NARROW", "PICKS", "RECORD", "SPECK", "TINTED", "place_sprites", "prepare_sprites"]
 

@@ -5,9 +5,10 @@ from __future__ import annotations
 import numpy as np
 
 from wraithon.compiled import drawing_helper, drawing_inlined, inlined
-from wraithon.vectors import beside, fused, read, spread8, twice, write
+from wraithon.vector_memory import read, write
+from wraithon.vectors import beside, fused, spread8, twice
 
-__all__ = ["SPARE", "put_doubled", "doubled", "mix_rows", "pair_of_rows"]
+__all__ = ["SPARE", "doubled", "mix_rows", "pair_of_rows", "put_doubled"]
 
 THREE_QUARTERS, QUARTER = np.float32(0.75), np.float32(0.25)
 SPARE = 10
@@ -49,7 +50,7 @@ def doubled(lanes):  # type: ignore[no-untyped-def]
 
 @drawing_helper
 def put_doubled(mixed, y, adding, out):  # type: ignore[no-untyped-def]
-    """Write what is mixed (3, w + SPARE), twice as wide, into row `y` of `out` (3, H, W), or add it to what is there."""
+    """Write what is mixed (3, w + SPARE), twice as wide, into row `y` of `out` (3, H, W), or add it to that."""
     high, wide = out.shape[1], out.shape[2]
     length, lanes = mixed.shape[1], spread8(QUARTER)
     for channel in range(3):

@@ -1,0 +1,135 @@
+"""Kernels that look up, for eight samples at a time, what shading is done with."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from wraithon.compiled import drawing_helper, drawing_inlined
+from wraithon.vector_memory import fetch, read, write
+from wraithon.vectors import (
+    alike_whole,
+    bits,
+    chosen,
+    floats,
+    greater,
+    larger,
+    lowered,
+    numbered,
+    shifted,
+    smaller,
+    spread8,
+    whole,
+    zipped_high,
+    zipped_low,
+)
+
+__all__ = ["LEVEL", "columns_of_eight", "columns_of_four", "texture_samples"]
+
+ONE, HALF = np.float32(1), np.float32(0.5)
+BYTE_SQUARED = np.float32(1 / 255**2)
+LEVEL = np.int32(4)
+"""Numbers of a level: first texel, width, height, and (of a material's first) how many levels there are."""
+K2 = np.uint64(2)
+K8, K16, K24, K32, K40, K48, K56 = (np.uint64(8 * k) for k in range(1, 8))
+
+
+@drawing_inlined
+def columns_of_eight(table, at):  # type: ignore[no-untyped-def]
+    """Return the columns of eight rows (8,) of a table, each as lanes."""
+    one = spread8(ONE)
+    a, b, c, d = (
+        read(one, table, at),
+        read(one, table, at + K8),
+        read(one, table, at + K16),
+        read(one, table, at + K24),
+    )
+    e, f, g, h = (
+        read(one, table, at + K32),
+        read(one, table, at + K40),
+        read(one, table, at + K48),
+        read(one, table, at + K56),
+    )
+    ae, bf, cg, dh = zipped_low(a, e), zipped_low(b, f), zipped_low(c, g), zipped_low(d, h)
+    aceg, bdfh = zipped_low(ae, cg), zipped_low(bf, dh)
+    first, second = zipped_low(aceg, bdfh), zipped_high(aceg, bdfh)
+    aceg, bdfh = zipped_high(ae, cg), zipped_high(bf, dh)
+    third, fourth = zipped_low(aceg, bdfh), zipped_high(aceg, bdfh)
+    ae, bf, cg, dh = zipped_high(a, e), zipped_high(b, f), zipped_high(c, g), zipped_high(d, h)
+    aceg, bdfh = zipped_low(ae, cg), zipped_low(bf, dh)
+    fifth, sixth = zipped_low(aceg, bdfh), zipped_high(aceg, bdfh)
+    aceg, bdfh = zipped_high(ae, cg), zipped_high(bf, dh)
+    return first, second, third, fourth, fifth, sixth, zipped_low(aceg, bdfh), zipped_high(aceg, bdfh)
+
+
+@drawing_inlined
+def columns_of_four(table, at):  # type: ignore[no-untyped-def]
+    """Return the columns of eight rows (4,) of a table, each as lanes."""
+    one = spread8(ONE)
+    # Each holds two rows.
+    ab, cd, ef, gh = (
+        read(one, table, at),
+        read(one, table, at + K8),
+        read(one, table, at + K16),
+        read(one, table, at + K24),
+    )
+    ae, bf = zipped_low(ab, ef), zipped_high(ab, ef)
+    cg, dh = zipped_low(cd, gh), zipped_high(cd, gh)
+    aceg, bdfh = zipped_low(ae, cg), zipped_low(bf, dh)
+    first, second = zipped_low(aceg, bdfh), zipped_high(aceg, bdfh)
+    aceg, bdfh = zipped_high(ae, cg), zipped_high(bf, dh)
+    return first, second, zipped_low(aceg, bdfh), zipped_high(aceg, bdfh)
+
+
+@drawing_inlined
+def _byte(texel, place):  # type: ignore[no-untyped-def]
+    return floats(shifted(texel, place) & alike_whole(texel, np.int32(255)))
+
+
+@drawing_inlined
+def _at_texels(one, two, three, four, wa, wb, wc, wd, place):  # type: ignore[no-untyped-def]
+    """Return the linear light of a channel amid four texels, which hold square roots of it in bytes."""
+    root_ = wa * _byte(one, place) + wb * _byte(two, place) + wc * _byte(three, place) + wd * _byte(four, place)
+    return root_ * root_ * spread8(BYTE_SQUARED)
+
+
+@drawing_helper
+def texture_samples(at, u, v, spanned, whose, levels, texels, colours):  # type: ignore[no-untyped-def]
+    """Write the linear RGB at (u, v), repeating, of the materials of eight samples into `colours` (3, 8).
+
+    Texels are square roots of linear light in bytes: a quarter of the memory of floats, which is what sampling
+    waits for, and finer in the dark than plain bytes. `spanned` texels a pixel decide the level (Williams 1983).
+    """
+    one, half, zero = spread8(ONE), spread8(HALF), alike_whole(u, np.int32(0))
+    depth, next_ = alike_whole(u, np.int32(levels.shape[1])), alike_whole(u, np.int32(1))
+    pairs = whole(numbered(u)) + whole(numbered(u)) + alike_whole(u, np.int32(at * K2))
+    material = fetch(whose, pairs + next_)
+    most = fetch(levels, material * alike_whole(u, np.int32(LEVEL)) * depth + alike_whole(u, np.int32(3)))
+    # The exponent counts how often it is halved until a pixel spans no more than 1.4 texels.
+    level = shifted(bits(larger(spanned * spread8(np.float32(1 / 1.4)), half)), np.int32(23)) - alike_whole(
+        u, np.int32(126)
+    )
+    level = larger(smaller(level, most - next_), zero)
+    row = (material * depth + level) * alike_whole(u, np.int32(LEVEL))
+    first, wide, high = (
+        fetch(levels, row),
+        larger(fetch(levels, row + next_), next_),
+        larger(fetch(levels, row + next_ + next_), next_),
+    )
+    x, y = (u - lowered(u)) * floats(wide) - half, (v - lowered(v)) * floats(high) - half
+    fx, fy = lowered(x), lowered(y)
+    sx, sy, x0, y0 = x - fx, y - fy, whole(fx), whole(fy)
+    x1, y1 = x0 + next_, y0 + next_
+    x0, y0 = chosen(greater(zero, x0), x0 + wide, x0), chosen(greater(zero, y0), y0 + high, y0)
+    x1, y1 = chosen(greater(wide, x1), x1, x1 - wide), chosen(greater(high, y1), y1, y1 - high)
+    upper, lower = first + y0 * wide, first + y1 * wide
+    p, q, r, s = (
+        fetch(texels, upper + x0),
+        fetch(texels, upper + x1),
+        fetch(texels, lower + x0),
+        fetch(texels, lower + x1),
+    )
+    wa, wb, wc, wd = (one - sx) * (one - sy), sx * (one - sy), (one - sx) * sy, sx * sy
+    plain = greater(next_, most)
+    for channel in range(np.int32(3)):
+        light = _at_texels(p, q, r, s, wa, wb, wc, wd, np.int32(8) * channel)
+        write(colours, np.uint64(8 * channel), chosen(plain, one, light))
