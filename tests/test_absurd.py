@@ -150,7 +150,7 @@ def test_two_thousand_triggers_are_kept():
     assert opened.findings == ()
 
 
-def test_slots_are_given_out_lowest_first_and_full_is_told_at_once(demo):
+def test_firings_are_numbered_as_they_begin_and_full_is_told_at_once(demo):
     effect = Effect(id="dust", length=None, layers=(Layer(id="l", emission=Emission(rate=1)),))
     player = Player(Project(effects=(effect,)), demo.characters)
     show = player.show
@@ -158,10 +158,10 @@ def test_slots_are_given_out_lowest_first_and_full_is_told_at_once(demo):
         show.start(effect, None, 0.0)
     assert show.start(effect, None, 0.0) is None
     assert show.refused_firings == 1
-    show.firings[7] = show.firings[3] = None
-    show._free = None
+    del show.firings[7], show.firings[3]
     show.start(effect, None, 0.0)
-    assert (show.firings[3] is None, show.firings[7] is None) == (False, True)
+    assert list(show.firings)[-1] == 512
+    assert show.fired == 513
 
 
 # ---- one id twice ---------------------------------------------------------------------------------

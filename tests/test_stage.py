@@ -204,7 +204,7 @@ def test_firings_end_with_their_last_particle(demo):
     treads = [r for r in player.show.history() if r.effect == "tread"]
     assert treads
     assert all(r.end is not None and 0.5 < r.end - r.start < 1.5 for r in treads)
-    assert {f.effect for f in player.show.firings if f} <= {"plume-drift", "drizzle", "thunder-stamp"}
+    assert {f.effect for f in player.show.firings.values()} <= {"plume-drift", "drizzle", "thunder-stamp"}
 
 
 def test_nothing_lives_on_in_an_effect_without_particles(demo):
@@ -213,7 +213,7 @@ def test_nothing_lives_on_in_an_effect_without_particles(demo):
     player = Player(project, demo.characters)
     player.seek(3.0)
     assert len(starts(player, "empty")) == 5
-    assert player.show.firings == []
+    assert player.show.firings == {}
 
 
 # ---- repeatable -----------------------------------------------------------------------------------

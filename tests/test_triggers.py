@@ -185,5 +185,5 @@ def test_a_delay_that_lies_in_a_later_step_is_waited_for():
     assert not player.show.firings
     assert [w.due for w in player.show.waiting] == [0.25]
     player.seek(0.3)
-    assert [f.start for f in player.show.firings] == [0.25]
+    assert [f.start for f in player.show.firings.values()] == [0.25]
     assert not player.show.waiting

@@ -324,9 +324,11 @@ def test_clearing_away_leaves_exactly_those_whose_time_is_not_over():
     pool.step(program, DT, 0.0, Surroundings.empty())
     living = pool.columns.identity[: pool.count].tolist()
     assert sorted(living) == expected
+    assert living == [who for who in of if who in set(expected)]  # in the order of their birth
     assert 0 < pool.count < MANY
     assert [of[who] for who in living] == pool.columns.firing[: pool.count].tolist()
-    np.testing.assert_array_equal(pool.living_by_firing(9), np.bincount([of[who] for who in living], minlength=9))
+    told = pool.living_by_firing(np.array([0, 1, 2, 3, 4, 5, 6, 9], np.int32))
+    assert told.tolist() == [*np.bincount([of[who] for who in living], minlength=7).tolist(), 0]
 
 
 # ---- drawing --------------------------------------------------------------------------------------

@@ -74,7 +74,7 @@ def _ball(u, v):  # type: ignore[no-untyped-def]
 
 @SizedKernel
 def bear(  # type: ignore[no-untyped-def]
-    columns, first, count, key, serial, slot, leads, dt, rules, places, around, sampler, band
+    columns, first, count, key, serial, place, leads, dt, rules, places, around, sampler, band
 ):
     """Bear `count` particles into the pool's columns from place `first` on.
 
@@ -171,5 +171,5 @@ def bear(  # type: ignore[no-untyped-def]
             state[AGE, i], state[LIFETIME, i], state[LEAD, i] = ZERO, life, leads[k]
             state[RIDE_END, i] = rules.ride * life if rides else -ONE
             state[RESTING, i] = ZERO
-            firing[i] = slot
+            firing[i] = place
             identity[i] = who

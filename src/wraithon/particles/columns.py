@@ -26,7 +26,7 @@ class Columns(NamedTuple):
     triangle: NDArray[np.int32]
     """(capacity,) triangle or bone it was born on, or -1."""
     firing: NDArray[np.int32]
-    """(capacity,) the firing's slot in the show."""
+    """(capacity,) how many firings of the show began before its own."""
     identity: NDArray[np.uint64]
     """(capacity,) what its chance hangs on."""
 

@@ -7,7 +7,7 @@ import math
 import numpy as np
 from numba import prange
 
-from wraithon.compiled import BLOCK, SizedKernel, inlined, kernel
+from wraithon.compiled import BLOCK, SizedKernel, inlined
 from wraithon.meeting import SCALE, met
 from wraithon.particles.columns import (
     AGE,
@@ -201,17 +201,28 @@ def step(columns, count, dt, time, rules, forces, points, around, touches):  # t
                 _meet_ground(state, i, dt, rules.contact, rules.bounce, rules.grip)
 
 
-@kernel
-def sweep(columns, count):  # type: ignore[no-untyped-def]
-    """Clear away particles past their lifetime by moving the last one into the gap; return how many live."""
+@SizedKernel
+def sweep(columns, count, kept):  # type: ignore[no-untyped-def]
+    """Clear away particles past their lifetime; return how many live.
+
+    Those that live stay in the order of their birth, so that nothing hangs on which died before. `kept`
+    (count,) is working memory.
+    """
+    # Arrays of their own: writes through a tuple get lost in a parallel loop.
     state, triangle, firing, identity = columns
-    i = 0
-    while i < count:
+    living, first = 0, count
+    for i in range(count):
         if state[AGE, i] < state[LIFETIME, i]:
-            i += 1
-            continue
-        count -= 1
-        for c in range(COLUMNS):
-            state[c, i] = state[c, count]
-        triangle[i], firing[i], identity[i] = triangle[count], firing[count], identity[count]
-    return count
+            kept[living] = i
+            living += 1
+        elif first == count:
+            first = i
+    if living == count:
+        return count
+    for column in prange(COLUMNS):
+        for k in range(first, living):
+            state[column, k] = state[column, kept[k]]
+    for k in range(first, living):
+        i = kept[k]
+        triangle[k], firing[k], identity[k] = triangle[i], firing[i], identity[i]
+    return living

@@ -41,14 +41,14 @@ class PoolCopy:
 
 
 class Line(NamedTuple):
-    """Whose births some are: the firing's key, the number of the first, and the firing's slot in the show's table.
+    """Whose births some are: the firing's key, the number of the first, and how many firings began before it.
 
     With key and number everything random about them is settled.
     """
 
     key: np.uint64
     serial: int
-    slot: int
+    place: int
 
 
 class Pool:
@@ -129,7 +129,7 @@ class Pool:
             return 0
         self._make_room(self.count + count)
         birth_kernels.bear(
-            count, self.columns, self.count, count, line.key, np.uint64(line.serial), line.slot, leads,
+            count, self.columns, self.count, count, line.key, np.uint64(line.serial), line.place, leads,
             np.float32(dt), program.birth, places, around, sampler.arrays if sampler else NO_SAMPLER, band,
         )  # fmt: skip
         self.count += count
@@ -176,12 +176,14 @@ class Pool:
         if heeded:
             happened.append(contacts_of(self.columns, touches, time + dt))
             happened.append(deaths_of(self.columns, self.count, touches, time + dt))
-        self.count = self._settled = flight_kernels.sweep(self.columns, self.count)
+        kept = np.empty(self.count, np.int32)
+        self.count = self._settled = flight_kernels.sweep(self.count, self.columns, self.count, kept)
         return together(happened)
 
-    def living_by_firing(self, slots: int) -> NDArray[np.int64]:
-        """Return how many particles of each firing slot live (slots,)."""
-        return np.bincount(self.columns.firing[: self.count], minlength=slots)
+    def living_by_firing(self, places: NDArray[np.int32]) -> NDArray[np.int64]:
+        """Return how many particles live (n,) of each firing; `places` (n,), in order, are all that have any."""
+        whose = np.searchsorted(places, self.columns.firing[: self.count])
+        return np.bincount(whose, minlength=len(places))
 
     def copy(self) -> PoolCopy:
         """Return the particles as they are."""

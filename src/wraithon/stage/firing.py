@@ -3,11 +3,21 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Firing", "FiringRecord"]
+__all__ = ["Begun", "Firing", "FiringRecord"]
+
+
+class Begun(NamedTuple):
+    """How a firing began: how many began before it, and where it is."""
+
+    place: int
+    anchor: str | None
+    follow: bool
+    pinned: NDArray[np.float32] | None
 
 
 @dataclass(frozen=True)
@@ -22,6 +32,7 @@ class FiringRecord:
     """None while it is alive."""
     peak: int
     """Most particles alive at once."""
+    begun: Begun | None = field(default=None, compare=False)
 
 
 @dataclass
@@ -59,6 +70,7 @@ class Firing:
             self.alive,
         )
 
-    def record(self, end: float | None) -> FiringRecord:
-        """Return what the score shows of it."""
-        return FiringRecord(self.effect, self.number, self.trigger, self.start, end, self.peak)
+    def record(self, end: float | None, place: int) -> FiringRecord:
+        """Return what the score shows of it; `place` firings began before it."""
+        begun = Begun(place, self.anchor, self.follow, self.pinned)
+        return FiringRecord(self.effect, self.number, self.trigger, self.start, end, self.peak, begun)

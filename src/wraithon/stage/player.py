@@ -10,6 +10,7 @@ import numpy as np
 
 from wraithon.stage.cast import Cast, casts_run_alike, compile_project
 from wraithon.stage.frame import Frame, frame_of
+from wraithon.stage.rerun import changed_layers, rerun
 from wraithon.stage.sampler_shelf import SamplerShelf
 from wraithon.stage.show import Show, ShowCopy
 
@@ -57,6 +58,11 @@ class Player:
         self._pure = True
         """Whether the show is what a fresh run to this moment would be."""
         self._carry = 0.0
+        self._before: Cast | None = None
+        """What the show ran under when it was exact last, while nothing but its layers was edited since."""
+        self._again: Player | None = None
+        """Runs anew what was mended, for what mending leaves out."""
+        self._patched = False
         self._inputs: dict[int, list[tuple[str, str | None]]] = {}
         self._keep_copy()
 
@@ -99,6 +105,7 @@ class Player:
             effect = self.cast.effect(effect_id)
             if effect is not None:
                 self.show.start(effect, anchor, self.show.time)
+        self._before = self._again = None
         self.show.advance()
         self._note_alive()
         if self._pure and self.show.step_number % self._every == 0:
@@ -132,7 +139,8 @@ class Player:
             self._forget_after(min(gone))
         if not self._pure or self.show.step_number > target or self._copy_between(target):
             self.show.restore(self._nearest(target))
-            self._pure = True
+            self._pure, self._patched = True, False
+            self._before = self._again = None
             self._carry = 0.0
         for _ in range(min(steps, target - self.show.step_number)):
             self.step()
@@ -145,6 +153,7 @@ class Player:
         seeking to before it forgets it.
         """
         here = self.show.step_number
+        self._again = None
         self._inputs.setdefault(here, []).append((effect.id, anchor))
         self._forget_after(here)
 
@@ -162,14 +171,17 @@ class Player:
     def adopt(self, project: Project, characters: Mapping[str, Character] | None = None) -> None:
         """Play an edited project from here on; what lives goes on under the new settings.
 
-        Afterwards `pure` tells whether the show is also what a fresh run would show; if not, `seek` to
-        the same moment makes it so.
+        Afterwards `pure` tells whether the show is also what a fresh run would show; if not, `mend`, or `seek` to
+        the same moment, makes it so.
         """
         if characters is not None:
             self._characters = dict(characters)
         before = self.cast
         self.cast = compile_project(project, self._characters, self._samplers, before)
         same = casts_run_alike(before, self.cast)
+        if self._pure and not same:
+            self._before = before
+        self._again = None
         self.show.adopt(self.cast)
         if not same:
             self._copies.clear()
@@ -177,10 +189,39 @@ class Player:
             self._alive[1:] = -1
             if self.show.step_number == 0:
                 self.show = Show(self.cast)
-                self._pure = True
+                self._pure, self._patched, self._before = True, False, None
                 self._keep_copy()
             else:
                 self._pure = False
+
+    def mend(self) -> bool:
+        """Make the show exact after edits by running only the changed layers again; return whether that was enough.
+
+        What it leaves out, `catch_up` brings: how many lived in the past, when what is over ended, and copies.
+        """
+        changed = changed_layers(self._before, self.cast) if self._before else None
+        if changed is None or not rerun(self.show, changed):
+            return False
+        self._pure, self._patched, self._before = True, True, None
+        self._alive[self.show.step_number] = self.show.alive
+        return True
+
+    @property
+    def behind(self) -> bool:
+        """Whether the show was mended, and its past is not known yet."""
+        return self._pure and self._patched
+
+    def catch_up(self, steps: int) -> bool:
+        """Run `steps` of the past anew, beside what is shown; return whether all of it is known."""
+        again = self._again
+        if again is None:
+            again = self._again = Player(self.project, self._characters, self._samplers)
+            again._inputs = self._inputs
+        if not again.seek_some(self.show.step_number, steps):
+            return False
+        self.__dict__ |= {name: getattr(again, name) for name in ("show", "_alive", "_copies", "_held")}
+        self._again, self._patched = None, False
+        return True
 
     # ---- copies ---------------------------------------------------------------------------------
 

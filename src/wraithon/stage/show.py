@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import heapq
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
@@ -41,7 +40,8 @@ class ShowCopy:
 
     step_number: int
     pools: dict[str, PoolCopy]
-    firings: tuple[Firing | None, ...]
+    firings: dict[int, Firing]
+    fired: int
     counts: dict[str, int]
     waiting: tuple[Waiting, ...]
     triggers: Triggers
@@ -64,7 +64,9 @@ class Show:
         self.cast = cast
         self.step_number = 0
         self.pools: dict[str, Pool] = {}
-        self.firings: list[Firing | None] = []
+        self.firings: dict[int, Firing] = {}
+        """Those that are alive, by how many began before them."""
+        self.fired = 0
         self.counts: dict[str, int] = {}
         self.waiting: list[Waiting] = []
         self.triggers = Triggers()
@@ -74,8 +76,6 @@ class Show:
         self._skins: dict[int, Skin] = {}
         self._passed: dict[tuple[str | None, int], AnchorPlaces] = {}
         """Where anchors go in the step at hand."""
-        self._free: list[int] | None = None
-        """Slots without a firing, as a heap; None: to be looked for."""
         self._living = 0
         self._places: dict[int, NDArray[np.float64]] = {}
         self._anchored: dict[int, NDArray[np.float32]] = {}
@@ -184,8 +184,7 @@ class Show:
         self, effect: Effect, anchor: str | None, time: float, trigger: str = "", *, follow: bool = True
     ) -> Firing | None:
         """Fire an effect at an anchor, at a moment within the coming step; None when too many are alive."""
-        slot = self._free_slot()
-        if slot >= MOST_FIRINGS:
+        if len(self.firings) >= MOST_FIRINGS:
             self.refused_firings += 1
             return None
         number = self.counts.get(effect.id, 0)
@@ -197,17 +196,9 @@ class Show:
             now = self.anchor_at(anchor, self.step_number + 1)
             pinned = (before + np.float32(share) * (now - before)).astype(np.float32)
         firing = Firing(effect.id, number, trigger, time, anchor, follow, pinned)
-        if slot == len(self.firings):
-            self.firings.append(firing)
-        else:
-            self.firings[slot] = firing
+        self.firings[self.fired] = firing
+        self.fired += 1
         return firing
-
-    def _free_slot(self) -> int:
-        """Return the first slot without a firing; beyond the last when all have one."""
-        if self._free is None:
-            self._free = [slot for slot, firing in enumerate(self.firings) if firing is None]
-        return heapq.heappop(self._free) if self._free else len(self.firings)
 
     # ---- particles ------------------------------------------------------------------------------
 
@@ -215,20 +206,18 @@ class Show:
         self._living = self.alive
         self._passed.clear()
         ends = self.cast.ends
-        for slot, firing in enumerate(self.firings):
-            effect = self.cast.effect(firing.effect) if firing else None
-            if firing is None or effect is None:
-                continue
-            for layer in effect.layers:
-                if start - firing.start <= ends.get(layer.id, -1.0):
-                    self._bear(effect, layer, firing, slot, start, end, around)
+        for place, firing in self.firings.items():
+            effect = self.cast.effect(firing.effect)
+            for layer in effect.layers if effect else ():
+                if effect and start - firing.start <= ends.get(layer.id, -1.0):
+                    self._bear(effect, layer, firing, place, start, end, around)
 
     def _bear(
         self,
         effect: Effect,
         layer: Layer,
         firing: Firing,
-        slot: int,
+        place: int,
         start: float,
         end: float,
         around: Surroundings,
@@ -250,7 +239,7 @@ class Show:
         places = self._places_of(firing)
         if pool is None:
             pool = self.pools[layer.id] = Pool()
-        line = Line(firing_key(program.key, firing.number), serial, slot)
+        line = Line(firing_key(program.key, firing.number), serial, place)
         self._living += pool.bear(program, line, leads, end - start, around, places, total)
 
     def _places_of(self, firing: Firing) -> AnchorPlaces:
@@ -277,24 +266,22 @@ class Show:
 
     def _settle(self) -> None:
         """Count what lives; end firings that bear nothing more and of which nothing lives."""
-        alive = np.zeros(len(self.firings), np.int64)
+        # Oldest first, as they began.
+        places = np.fromiter(self.firings, np.int32, len(self.firings))
+        alive = np.zeros(len(places), np.int64)
         for pool in self.pools.values():
             if pool.count:
-                alive += pool.living_by_firing(len(alive))
-        for slot, firing in enumerate(self.firings):
-            if firing is None:
-                continue
-            firing.alive = int(alive[slot])
-            firing.peak = max(firing.peak, firing.alive)
-            if not firing.alive and self._spent(firing):
-                self.records.append(firing.record(self.time))
+                alive += pool.living_by_firing(places)
+        for place, living in zip(places.tolist(), alive.tolist(), strict=True):
+            firing = self.firings[place]
+            firing.alive, firing.peak = living, max(firing.peak, living)
+            if not living and self.spent(firing):
+                self.records.append(firing.record(self.time, place))
                 del self.records[: max(0, len(self.records) - MOST_RECORDS)]
-                self.firings[slot] = None
-        while self.firings and self.firings[-1] is None:
-            self.firings.pop()
-        self._free = None
+                del self.firings[place]
 
-    def _spent(self, firing: Firing) -> bool:
+    def spent(self, firing: Firing) -> bool:
+        """Tell whether a firing bears nothing more."""
         effect = self.cast.effect(firing.effect)
         if effect is None:
             return True
@@ -318,7 +305,7 @@ class Show:
 
     def history(self) -> list[FiringRecord]:
         """Return all firings, those that are over and those that live."""
-        return [*self.records, *(f.record(None) for f in self.firings if f is not None)]
+        return [*self.records, *(f.record(None, place) for place, f in self.firings.items())]
 
     # ---- copies ---------------------------------------------------------------------------------
 
@@ -327,7 +314,8 @@ class Show:
         return ShowCopy(
             self.step_number,
             {layer: pool.copy() for layer, pool in self.pools.items()},
-            tuple(f.copy() if f else None for f in self.firings),
+            {place: firing.copy() for place, firing in self.firings.items()},
+            self.fired,
             dict(self.counts),
             tuple(self.waiting),
             self.triggers.copy(),
@@ -342,13 +330,13 @@ class Show:
         for layer, pool_copy in held.pools.items():
             self.pools[layer] = Pool()
             self.pools[layer].restore(pool_copy)
-        self.firings = [f.copy() if f else None for f in held.firings]
+        self.firings = {place: firing.copy() for place, firing in held.firings.items()}
+        self.fired = held.fired
         self.counts = dict(held.counts)
         self.waiting = list(held.waiting)
         self.triggers = held.triggers.copy()
         self.records = list(held.records)
         self.refused_firings = held.refused_firings
-        self._free = None
 
     def adopt(self, cast: Cast) -> None:
         """Go on under an edited project: what lives goes on under the new settings.
@@ -379,9 +367,8 @@ class Show:
         for layer in sorted(self.pools):
             out.update(layer.encode())
             self.pools[layer].feed(out)
-        for firing in self.firings:
-            text = "none" if firing is None else f"{firing.effect} {firing.number} {firing.start!r} {firing.alive}"
-            out.update(text.encode())
+        for place, firing in self.firings.items():
+            out.update(f"{place} {firing.effect} {firing.number} {firing.start!r} {firing.alive}".encode())
         return out.hexdigest()
 
 

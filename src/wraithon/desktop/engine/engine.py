@@ -42,6 +42,8 @@ STAGES, FIRST_PICTURE = 5, 2
 """Stages of preparing, and those of them that a first picture needs: skin and picture."""
 PATIENCE = 5.0
 """Seconds that the other stages wait for a first picture to be asked for."""
+CATCH_UP_SLICE = 5
+"""Steps of the past that are run while nothing else is asked for, between looks at the mailbox."""
 SEEK_SLICE = 20
 """Steps of a seek between looks at the mailbox."""
 
@@ -85,6 +87,8 @@ class Engine(QObject):
         self._target: int | None = None
         self._glance = False
         """Draw once as things are before working out what exactly they should be."""
+        self._edited = False
+        """Whether the show is to be made exact where it stands."""
         self._last = time.perf_counter()
         self._speed = Speed()
         self._pace = Pace()
@@ -184,7 +188,8 @@ class Engine(QObject):
         return True
 
     def _at_work(self) -> bool:
-        return self._player is not None and self._renderer is not None and (self._playing or self._target is not None)
+        player, moving = self._player, self._playing or self._target is not None
+        return player is not None and self._renderer is not None and (moving or self._edited or player.behind)
 
     def _open_mail(self, mail: Mail) -> None:
         if mail.shelf is not None:  # another project altogether
@@ -205,9 +210,8 @@ class Engine(QObject):
             self._player = Player(project, characters or {}, self._samplers)
             return
         player.adopt(project, characters)
-        if not self._playing and not player.pure and self._target is None:
-            self._target = player.show.step_number
-            self._glance = True
+        self._edited = not self._playing and not player.pure and self._target is None
+        self._glance = self._edited
 
     def _go(self, player: Player, mail: Mail) -> None:
         """Play, pause, seek, step and fire as the mail says."""
@@ -245,6 +249,8 @@ class Engine(QObject):
         if self._glance:
             self._glance = False
             self._draw(player, renderer)
+        if not self._mended(player):
+            return
         if self._target is not None:
             if not self._sought(player, self._target):
                 return  # the old picture stays until the moment is exact
@@ -258,6 +264,15 @@ class Engine(QObject):
         self._draw(player, renderer)
         if self._playing:
             self._keep_pace(renderer, began)
+
+    def _mended(self, player: Player) -> bool:
+        """Make exact what an edit changed while paused, or learn a little of its past; return whether to draw."""
+        edited, self._edited = self._edited, False
+        if self._target is not None or self._playing:
+            return True
+        if edited and not player.mend():
+            self._target = player.show.step_number
+        return edited or not player.behind or player.catch_up(CATCH_UP_SLICE)
 
     def _go_round(self, player: Player) -> None:
         """Have playing go back to where its stretch begins, once it is over."""

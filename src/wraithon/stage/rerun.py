@@ -1,0 +1,196 @@
+"""Making a paused show exact after an edit by running only the changed layers again.
+
+Layers do not touch each other, and what lives of a layer hangs only on births that could still live. So it is
+enough to run the changed ones from their longest lifetime before now, where nothing is refused: what a
+limit refuses hangs on all that lived before.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from wraithon.particles.emission import births_between
+from wraithon.particles.pool import Pool
+from wraithon.particles.program import runs_alike
+from wraithon.project.emission import MAX_LIVING, MOST_ALIVE
+from wraithon.stage.firing import Firing
+from wraithon.stage.show import MOST_FIRINGS, Show
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable
+
+    from numpy.typing import NDArray
+
+    from wraithon.project.effect import Effect
+    from wraithon.stage.cast import Cast
+
+__all__ = ["changed_layers", "rerun"]
+
+SPARE_STEPS = 2
+
+
+def changed_layers(before: Cast, after: Cast) -> frozenset[str] | None:
+    """Return the layers that an edit makes run otherwise, gone and new ones, too; None when more has changed."""
+    a, b = before.project, after.project
+    if a.step_rate != b.step_rate or a.triggers != b.triggers or a.character != b.character:
+        return None
+    if before.performance is not after.performance or list(before.effects) != list(after.effects):
+        return None
+    changed = set(before.programs.keys() ^ after.programs.keys())
+    for key in before.programs.keys() & after.programs.keys():
+        alike = before.ends[key] == after.ends[key] and runs_alike(before.programs[key], after.programs[key])
+        if not alike:
+            changed.add(key)
+    for one, two in zip(before.effects.values(), after.effects.values(), strict=True):
+        if one.length != two.length or {x.id for x in one.layers} != {x.id for x in two.layers}:
+            changed |= {layer.id for layer in (*one.layers, *two.layers)}
+    return frozenset(changed)
+
+
+def rerun(show: Show, changed: frozenset[str]) -> bool:
+    """Run layers again up to now; return False, and change nothing, where only a run from the start can tell.
+
+    The show is one that was exact before its cast was edited. Afterwards all that lives is what a fresh run would
+    have; how many lived at once in the past, and when what is over ended, is left as it was.
+    """
+    cast = show.cast
+    begun = _all_firings(show)
+    if begun is None or show.refused_firings or sum(p.limit for p in cast.programs.values()) > MOST_ALIVE:
+        return False
+    again = {key: cast.programs[key] for key in changed if key in cast.programs}
+    if any(
+        p.border or (p.sampler is None) != (p.kind < 3) or (p.sampler and p.sampler.empty) for p in again.values()
+    ):
+        return False
+    if _most_at_once(cast, begun.values()) > MOST_FIRINGS:
+        return False
+    born = {key: _births(cast, key, begun.values(), show.time) for key in again}
+    if any(b is None or _most_alive(b, _longest(cast, key)) > again[key].limit for key, b in born.items()):
+        return False
+    fresh = _run_again(show, frozenset(again), begun)
+    for key in changed:
+        show.pools.pop(key, None)
+    for key, moments in born.items():
+        if moments is not None and len(moments):
+            pool = show.pools[key] = fresh.pools.get(key) or Pool()
+            pool.born, pool.refused = len(moments), 0
+    _put_firings(show, begun)
+    return True
+
+
+def _all_firings(show: Show) -> dict[int, Firing] | None:
+    """Return all firings there ever were, by their place, as at their beginning; None when some are forgotten."""
+    if len(show.records) + len(show.firings) != show.fired:
+        return None
+    found = dict(show.firings)
+    for record in show.records:
+        if record.begun is None:
+            return None
+        begun = record.begun
+        found[begun.place] = Firing(
+            record.effect, record.number, record.trigger, record.start, begun.anchor, begun.follow, begun.pinned,
+            peak=record.peak,
+        )  # fmt: skip
+    return {place: found[place].copy() for place in sorted(found)}
+
+
+def _longest(cast: Cast, layer: str) -> float:
+    """Return the seconds that a particle of a layer may live, and a little."""
+    return float(max(cast.programs[layer].birth.lifetime)) + SPARE_STEPS / cast.project.step_rate
+
+
+def _owners(cast: Cast, layer: str) -> list[Effect]:
+    return [effect for effect in cast.effects.values() if any(each.id == layer for each in effect.layers)]
+
+
+def _births(cast: Cast, layer: str, firings: Iterable[Firing], now: float) -> NDArray[np.float64] | None:
+    """Return the moments of all births of a layer so far, refused or not, in order; None when they are too many."""
+    owners = {effect.id: effect for effect in _owners(cast, layer)}
+    emission, moments, total = cast.programs[layer].layer.emission, [np.zeros(0)], 0
+    for firing in firings:
+        effect = owners.get(firing.effect)
+        if effect is not None and now > firing.start:
+            ages, count = births_between(emission, effect.length, 0.0, now - firing.start)
+            total += count
+            if count > len(ages) or total > MAX_LIVING:
+                return None
+            moments.append(ages + firing.start)
+    return np.sort(np.concatenate(moments))
+
+
+def _most_alive(births: NDArray[np.float64], longest: float) -> int:
+    """Return how many may live at once, at most."""
+    if not len(births):
+        return 0
+    return int((np.arange(1, len(births) + 1) - np.searchsorted(births, births - longest)).max())
+
+
+def _most_at_once(cast: Cast, firings: Iterable[Firing]) -> int:
+    """Return how many firings may be alive at once, at most."""
+    spans = {}
+    for effect in cast.effects.values():
+        lasting = [cast.ends[x.id] + _longest(cast, x.id) for x in effect.layers if x.id in cast.programs]
+        spans[effect.id] = max(lasting, default=0.0) + SPARE_STEPS / cast.project.step_rate
+    starts = np.array([firing.start for firing in firings])
+    ends = np.sort([firing.start + spans.get(firing.effect, 0.0) for firing in firings])
+    starts.sort()
+    return int((np.arange(1, len(starts) + 1) - np.searchsorted(ends, starts)).max()) if len(starts) else 0
+
+
+def _run_again(show: Show, layers: frozenset[str], begun: dict[int, Firing]) -> Show:
+    """Return a show of some layers alone, which ran from their longest lifetime before now."""
+    cast = show.cast
+    alone = replace(
+        cast, listeners={}, programs={key: cast.programs[key] for key in layers},
+        ends={key: cast.ends[key] for key in layers},
+    )  # fmt: skip
+    fresh, longest = Show(alone), max((_longest(cast, key) for key in layers), default=0.0)
+    fresh.step_number = max(0, int((show.time - longest) * show.rate) - SPARE_STEPS)
+    if not layers:
+        return fresh
+    for place, firing in begun.items():
+        effect = cast.effect(firing.effect)
+        mine = [layer for layer in effect.layers if layer.id in layers] if effect else []
+        if effect and mine and fresh.time - firing.start <= max(cast.ends[layer.id] for layer in mine):
+            fresh.firings[place] = firing.copy()
+            fresh.firings[place].serials = _serials(fresh, firing)
+    while fresh.step_number < show.step_number:
+        fresh.advance()
+    return fresh
+
+
+def _serials(show: Show, firing: Firing) -> dict[str, int]:
+    """Return how many births each layer of a firing has had by a show's moment, refused ones included."""
+    effect, age = show.cast.effect(firing.effect), show.time - firing.start
+    if effect is None or age <= 0:
+        return {}
+    counts = {
+        layer.id: births_between(layer.emission, effect.length, 0.0, age, 0)[1]
+        for layer in effect.layers
+        if layer.id in show.cast.programs
+    }
+    return {layer: count for layer, count in counts.items() if count}
+
+
+def _put_firings(show: Show, begun: dict[int, Firing]) -> None:
+    """Sort firings into those that are alive and those that are over."""
+    places = np.fromiter(begun, np.int32, len(begun))
+    alive = np.zeros(len(places), np.int64)
+    for pool in show.pools.values():
+        if pool.count:
+            alive += pool.living_by_firing(places)
+    over = {record.begun.place: record for record in show.records if record.begun}
+    show.firings.clear()
+    for place, living in zip(places.tolist(), alive.tolist(), strict=True):
+        firing = begun[place]
+        firing.alive, firing.peak = living, max(firing.peak, living)
+        if living or not show.spent(firing):
+            over.pop(place, None)
+            firing.serials = _serials(show, firing)
+            show.firings[place] = firing
+        elif place not in over:
+            over[place] = firing.record(show.time, place)
+    show.records[:] = over.values()

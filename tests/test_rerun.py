@@ -1,0 +1,194 @@
+"""After an edit while paused, only the changed layers run again, and the show is what a fresh run would be."""
+
+import numpy as np
+import pytest
+
+from wraithon.project.effect import Effect, Layer
+from wraithon.project.emission import Burst, Emission
+from wraithon.project.life import Attribute
+from wraithon.project.motion import Drag, Gravity, Motion
+from wraithon.project.project import Project
+from wraithon.project.source import SphereSource
+from wraithon.project.trigger import AtStart, StartEffect, Trigger
+from wraithon.stage.player import Player
+from wraithon.stage.rerun import changed_layers
+
+MOMENT = 6.4
+
+
+def fresh(project, characters, moment=MOMENT):
+    player = Player(project, characters)
+    player.seek(moment)
+    return player
+
+
+def layers_of(project):
+    return [layer for effect in project.effects for layer in effect.layers]
+
+
+def changed(project, layer_id, change):
+    effects = tuple(
+        effect.but(layers=tuple(change(x) if x.id == layer_id else x for x in effect.layers))
+        for effect in project.effects
+    )
+    return project.but(effects=effects)
+
+
+EDITS = {
+    "lifetime": lambda x: x.but(lifetime=Attribute.of(0.3, 0.9)),
+    "longer": lambda x: x.but(lifetime=Attribute.of(2.5, 3.0), emission=x.emission.but(limit=50_000)),
+    "rate": lambda x: x.but(emission=x.emission.but(rate=x.emission.rate * 1.5 + 3, limit=50_000)),
+    "forces": lambda x: x.but(motion=Motion(forces=(Gravity(), Drag(rate=2)))),
+    "muted": lambda x: x.but(muted=True),
+    "place": lambda x: x.but(source=SphereSource()),
+}
+
+
+def past_of(player):
+    """Return what lived when, and each firing's course: what mending leaves to catching up."""
+    return [a.tolist() for a in player.trace()], sorted(map(str, player.show.history()))
+
+
+@pytest.mark.parametrize("edit", EDITS)
+def test_a_mended_show_is_what_a_fresh_run_shows(demo, edit):
+    player = fresh(demo.project, demo.characters)
+    alive = {x.id for x in layers_of(demo.project) if x.id in player.show.pools and player.show.pools[x.id].count}
+    assert len(alive) >= 3
+    for layer in sorted(alive)[:3]:
+        project = changed(demo.project, layer, EDITS[edit])
+        wanted = fresh(project, demo.characters)
+        player.adopt(project)
+        assert not player.pure
+        assert player.mend()
+        assert (player.pure, player.behind) == (True, True)
+        assert player.digest() == wanted.digest()
+        assert player.show.born == wanted.show.born
+        # It goes on as the fresh run does.
+        while not player.catch_up(100):
+            pass
+        assert not player.behind
+        assert past_of(player) == past_of(wanted)
+        player.step()
+        wanted.step()
+        assert player.digest() == wanted.digest()
+        player.seek(MOMENT)
+        player.adopt(demo.project)
+        assert player.mend()
+        assert player.digest() == fresh(demo.project, demo.characters).digest()
+
+
+def test_only_what_could_still_live_is_run_again(demo, monkeypatch):
+    player = fresh(demo.project, demo.characters)
+    layer = next(x for x in layers_of(demo.project) if x.id in player.show.pools and player.show.pools[x.id].count)
+    player.adopt(changed(demo.project, layer.id, lambda x: x.but(lifetime=Attribute.of(0.2, 0.4))))
+    steps = []
+    advance = type(player.show).advance
+
+    def counted(show):
+        steps.append(set(show.cast.programs))
+        advance(show)
+
+    monkeypatch.setattr(type(player.show), "advance", counted)
+    assert player.mend()
+    assert len(steps) <= 0.4 * player.show.rate + 6
+    assert all(programs == {layer.id} for programs in steps)
+
+
+def steady(limit=10_000, **changes):
+    layer = Layer(id="l", lifetime=Attribute.of(0.5, 1), emission=Emission(rate=40, limit=limit), **changes)
+    effect = Effect(id="e", length=None, layers=(layer, layer.but(id="other")))
+    start = Trigger(id="t", when=AtStart(), response=(StartEffect(effect="e"),))
+    return Project(effects=(effect,), triggers=(start,))
+
+
+def test_several_edits_before_it_is_mended_are_mended_together():
+    player = fresh(steady(), {}, 3.0)
+    player.adopt(changed(steady(), "l", EDITS["lifetime"]))
+    project = changed(changed(steady(), "l", EDITS["rate"]), "other", EDITS["forces"])
+    player.adopt(project)
+    assert player.mend()
+    assert player.digest() == fresh(project, {}, 3.0).digest()
+
+
+def test_a_layer_that_is_new_or_gone_is_mended():
+    project = steady()
+    effect = project.effects[0]
+    more = project.but(effects=(effect.but(layers=(*effect.layers, effect.layers[0].but(id="third"))),))
+    player = fresh(project, {}, 3.0)
+    player.adopt(more)
+    assert player.mend()
+    assert player.digest() == fresh(more, {}, 3.0).digest()
+    player.adopt(project)
+    assert player.mend()
+    assert player.digest() == fresh(project, {}, 3.0).digest()
+
+
+def test_firings_that_were_over_live_again_when_their_particles_live_longer():
+    burst = Layer(id="l", lifetime=Attribute.of(0.5), emission=Emission(rate=0, bursts=(Burst(count=9),)))
+    project = Project(
+        effects=(Effect(id="e", length=0.1, layers=(burst,)),),
+        triggers=(Trigger(when=AtStart(), response=(StartEffect(effect="e"),)),),
+    )
+    player = fresh(project, {}, 2.0)
+    assert not player.show.firings
+    longer = changed(project, "l", lambda x: x.but(lifetime=Attribute.of(5)))
+    player.adopt(longer)
+    assert player.mend()
+    assert [f.alive for f in player.show.firings.values()] == [9]
+    assert player.digest() == fresh(longer, {}, 2.0).digest()
+    player.adopt(project)
+    assert player.mend()
+    assert not player.show.firings
+    assert player.digest() == fresh(project, {}, 2.0).digest()
+
+
+@pytest.mark.parametrize(
+    "project",
+    [
+        steady(limit=20),
+        steady().but(seed=99),
+        steady().but(step_rate=120),
+        steady().but(triggers=()),
+    ],
+)
+def test_what_hangs_on_more_than_the_layer_is_run_from_the_start(project):
+    player = fresh(steady(), {}, 3.0)
+    player.adopt(project)
+    before = player.show.born
+    mended = player.mend()
+    if project.seed == 99:  # every layer is another then, and none hangs on another
+        assert mended
+    else:
+        assert not mended
+        assert (player.pure, player.show.born) == (False, before)
+        player.seek(3.0)
+    assert player.digest() == fresh(project, {}, 3.0).digest()
+
+
+def test_a_limit_that_is_never_reached_refuses_nothing_and_one_that_is_needs_the_whole_run():
+    reached = fresh(steady(limit=100_000), {}, 3.0).show.pools["l"].count
+    player = fresh(steady(), {}, 3.0)
+    player.adopt(steady(limit=reached + 25))
+    assert player.mend()
+    player.adopt(steady(limit=reached - 5))
+    assert not player.mend()
+
+
+def test_playing_on_after_an_edit_leaves_nothing_to_mend():
+    player = fresh(steady(), {}, 3.0)
+    player.adopt(changed(steady(), "l", EDITS["rate"]))
+    player.step()
+    assert not player.mend()
+    assert not player.pure
+
+
+def test_what_changed_is_told_layer_by_layer(demo):
+    player = fresh(steady(), {}, 0.5)
+    before = player.cast
+    for edit, wanted in (("rate", {"l"}), ("muted", {"l"})):
+        player.adopt(changed(steady(), "l", EDITS[edit]))
+        assert changed_layers(before, player.cast) == wanted
+    longer = steady().but(effects=(steady().effects[0].but(length=2.0),))
+    player.adopt(longer)
+    assert changed_layers(before, player.cast) == {"l", "other"}
+    assert np.isfinite(player.show.time)
