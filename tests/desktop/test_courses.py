@@ -3,11 +3,14 @@
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QContextMenuEvent, QGuiApplication
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QMenu
 
 from wraithon.desktop.widgets.curve_editor import CurveEditor
 from wraithon.desktop.widgets.gradient_editor import GradientEditor
 from wraithon.desktop.widgets.handles import GAP, Handles
+from wraithon.interchange.clippings import course_text
 from wraithon.project.life import Curve, Gradient
 
 LEFT, KEYS = Qt.MouseButton.LeftButton, Qt.Key
@@ -149,3 +152,87 @@ def test_a_stop_that_is_added_has_the_colour_of_its_place(gradient):
     amid = (gradient.at(0) + gradient.at(1)) / 2
     QTest.mouseDClick(gradient.handles, LEFT, pos=amid)
     np.testing.assert_allclose(gradient.value.stops[1].colour, (0.5, 0.5, 0), atol=0.03)
+
+
+# ---- copied and pasted ----------------------------------------------------------------------------
+
+
+def pressed(held, key):
+    QTest.keyClick(held.handles, key, Qt.KeyboardModifier.ControlModifier)
+
+
+def test_a_course_is_copied_and_pasted_over_another(held):
+    first = held.value
+    pressed(held, KEYS.Key_C)
+    QTest.keyClick(held.handles, KEYS.Key_Delete)
+    QTest.keyClick(held.handles, KEYS.Key_Delete)
+    assert len(held.ages()) == 1
+    pressed(held, KEYS.Key_V)
+    assert held.value == first
+    assert held.told == [True] * 3  # each is one step of undo
+
+
+def test_a_picked_handle_is_one_that_the_pasted_course_has(held):
+    QTest.keyClick(held.handles, KEYS.Key_Delete)
+    pressed(held, KEYS.Key_C)
+    few = held.value
+    held.put(CURVE if isinstance(few, Curve) else GRADIENT)
+    held.handles.pick(2)
+    pressed(held, KEYS.Key_V)
+    assert held.value == few
+    assert held.handles.picked_index == 1
+
+
+@pytest.mark.parametrize("text", ["", "hello", course_text(CURVE), course_text(GRADIENT), course_text(CURVE)[:-20]])
+def test_what_is_no_such_course_is_told_and_changes_nothing(held, text):
+    said, first = [], held.value
+    held.handles.said.connect(said.append)
+    QGuiApplication.clipboard().setText(text)
+    pressed(held, KEYS.Key_V)
+    other = "gradient" if isinstance(first, Curve) else "curve"
+    if text == course_text(first):
+        assert (said, held.value) == ([], first)
+    else:
+        damaged = text == course_text(CURVE)[:-20]
+        mine = "curve" if other == "gradient" else "gradient"
+        assert held.value == first
+        assert said == [
+            "What was copied is damaged, or of a newer version: nothing is pasted"
+            if damaged
+            else f"Nothing to paste here: copy a {mine} first"
+        ]
+
+
+def test_a_pasted_curve_stays_within_what_the_attribute_can_be(curve):
+    curve.editor.set_measure("", 1.0, 0.1, 2, (0.0, 0.5))
+    QGuiApplication.clipboard().setText(course_text(Curve.through((0, -3), (0.5, 0.4), (1, 9))))
+    pressed(curve, KEYS.Key_V)
+    assert curve.value == Curve.through((0, 0), (0.5, 0.4), (1, 0.5))
+
+
+def test_a_course_is_turned_round_in_time(held):
+    turned = held.handles.turned()
+    held.handles.put_back(turned)
+    if isinstance(turned, Curve):
+        assert turned == Curve.through((0, 0.25), (0.5, 1.0), (1, 0.0))
+    else:
+        assert turned == Gradient.through((0, (0, 0, 1)), (0.5, (0, 1, 0)), (1, (1, 0, 0)))
+    assert held.value == turned
+    assert held.handles.turned() != turned
+
+
+def test_the_menu_does_the_same(held):
+    first = held.value
+    event = QContextMenuEvent(
+        QContextMenuEvent.Reason.Mouse, QPoint(10, 10), held.handles.mapToGlobal(QPoint(10, 10))
+    )
+    held.handles.contextMenuEvent(event)
+    (menu,) = held.handles.findChildren(QMenu)
+    actions = {action.text(): action for action in menu.actions()}
+    assert list(actions) == ["Copy all points", "Paste over them", "Turn round in time"]
+    actions["Copy all points"].trigger()
+    actions["Turn round in time"].trigger()
+    assert held.value != first
+    actions["Paste over them"].trigger()
+    assert held.value == first
+    menu.close()

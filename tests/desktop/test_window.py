@@ -21,6 +21,7 @@ from wraithon.desktop.score.lanes import CLIP_TOP, EVENTS_TOP
 from wraithon.interchange.journal import Journal
 from wraithon.picture.pace import Pace
 from wraithon.project.files import open_project
+from wraithon.project.life import LifeMode
 from wraithon.stage.loading import load
 from wraithon.stage.player import Player
 
@@ -34,6 +35,7 @@ def press(qtbot, window, key, modifiers=Qt.KeyboardModifier.NoModifier):
 CTRL = Qt.KeyboardModifier.ControlModifier
 SHIFT = Qt.KeyboardModifier.ShiftModifier
 ALT = Qt.KeyboardModifier.AltModifier
+
 LEFT = Qt.MouseButton.LeftButton
 
 
@@ -166,6 +168,33 @@ def test_dragging_a_number_is_one_step_of_undo(qtbot, window):
     assert window.session.history.undo_label is None
 
 
+def test_a_curve_goes_from_one_row_to_another_by_keys_and_the_layer_stays(qtbot, window):
+    life, control = window.sheet("effects").life, Qt.KeyboardModifier.ControlModifier
+    before, layers = layer(window), len(window.session.project.layer("plume-feathers")[0].layers)
+    life.pick("opacity")
+    settle()
+    plot = life.editor._curve.plot
+    plot.setFocus()
+    qtbot.keyClick(plot, Qt.Key.Key_C, control)
+    life.pick("size")
+    settle()
+    life.editor._mode.edited.emit(LifeMode.SCALE, True)
+    plot.setFocus()
+    qtbot.keyClick(plot, Qt.Key.Key_V, control)
+    assert layer(window).size.life == before.opacity.life
+    assert len(window.session.project.layer("plume-feathers")[0].layers) == layers
+    window.session.undo()
+    assert layer(window).size.life == before.size.life
+    heard = []
+    window.session.said.connect(lambda words, kind: heard.append((words, kind)))
+    life.pick("colour")
+    settle()
+    strip = life.editor._gradient.strip
+    strip.setFocus()
+    qtbot.keyClick(strip, Qt.Key.Key_V, control)
+    assert heard == [("Nothing to paste here: copy a gradient first", "warning")]
+
+
 def test_a_curve_is_dragged_added_to_and_cut_back(qtbot, window):
     life = window.sheet("effects").life
     life.pick("opacity")
@@ -190,8 +219,6 @@ def test_a_curve_is_dragged_added_to_and_cut_back(qtbot, window):
 def test_replacing_through_life_strikes_the_birth_out(qtbot, window):
     life = window.sheet("effects").life
     life.pick("size")
-    from wraithon.project.life import LifeMode
-
     life.editor._mode.edited.emit(LifeMode.REPLACE, True)
     assert layer(window).size.mode is LifeMode.REPLACE
     before = life.rows["size"].grab().toImage()

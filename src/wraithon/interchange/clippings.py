@@ -1,4 +1,4 @@
-"""Layers and effects as text: what is copied in one project and pasted in it, or in another."""
+"""Layers, effects and courses through life as text: what is copied in one project and pasted in it, or in another."""
 
 from __future__ import annotations
 
@@ -10,9 +10,19 @@ from wraithon.errors import ProjectError
 from wraithon.project.base import Model, new_id
 from wraithon.project.edit import fresh_name, put_effect, with_copy
 from wraithon.project.effect import Effect, Layer
+from wraithon.project.life import Curve, Gradient
 from wraithon.project.project import Project
 
-__all__ = ["Clipping", "Pasted", "clipping_of", "fresh_effect", "paste", "read_clipping"]
+__all__ = [
+    "Clipping",
+    "Pasted",
+    "clipping_of",
+    "course_text",
+    "fresh_effect",
+    "paste",
+    "read_clipping",
+    "read_course",
+]
 
 FORMAT = "wraithon clipping"
 LARGEST = 4 * 2**20
@@ -20,11 +30,13 @@ LARGEST = 4 * 2**20
 
 
 class Clipping(Model):
-    """What a text holds: layers, effects, or both."""
+    """What a text holds: layers, effects, or both; or a course through life."""
 
     format: Literal["wraithon clipping"]
     layers: Annotated[tuple[Layer, ...], Field(max_length=64)] = ()
     effects: Annotated[tuple[Effect, ...], Field(max_length=64)] = ()
+    curve: Curve | None = None
+    gradient: Gradient | None = None
 
 
 class Pasted(NamedTuple):
@@ -43,6 +55,16 @@ def clipping_of(project: Project, kind: str, what: str) -> str | None:
         clipping = Clipping(format=FORMAT, effects=(effect,))
     else:
         return None
+    return _text(clipping)
+
+
+def course_text(course: Curve | Gradient) -> str:
+    """Return a curve or a gradient as text."""
+    curve, gradient = (course, None) if isinstance(course, Curve) else (None, course)
+    return _text(Clipping(format=FORMAT, curve=curve, gradient=gradient))
+
+
+def _text(clipping: Clipping) -> str:
     return clipping.model_dump_json(indent=1, by_alias=True) + "\n"
 
 
@@ -55,15 +77,36 @@ def read_clipping(text: str) -> Clipping:
         When it holds neither layers nor effects, or is damaged.
     """
     nothing = "Nothing to paste: copy a layer or an effect first"
-    if len(text) > LARGEST or FORMAT not in text:
-        raise ProjectError(nothing)
-    try:
-        clipping = Clipping.model_validate_json(text)
-    except ValueError as error:  # what is no JSON, no clipping, or no text
-        raise ProjectError("What was copied is damaged, or of a newer version: nothing is pasted") from error
+    clipping = _read(text, nothing)
     if not clipping.layers and not clipping.effects:
         raise ProjectError(nothing)
     return clipping
+
+
+def read_course(text: str, like: Curve | Gradient) -> Curve | Gradient:
+    """Return the course that a text holds, of the kind of another.
+
+    Raises
+    ------
+    ProjectError
+        When it holds none of that kind, or is damaged.
+    """
+    word = "curve" if isinstance(like, Curve) else "gradient"
+    nothing = f"Nothing to paste here: copy a {word} first"
+    clipping = _read(text, nothing)
+    course = clipping.curve if isinstance(like, Curve) else clipping.gradient
+    if course is None:
+        raise ProjectError(nothing)
+    return course
+
+
+def _read(text: str, nothing: str) -> Clipping:
+    if len(text) > LARGEST or FORMAT not in text:
+        raise ProjectError(nothing)
+    try:
+        return Clipping.model_validate_json(text)
+    except ValueError as error:  # what is no JSON, no clipping, or no text
+        raise ProjectError("What was copied is damaged, or of a newer version: nothing is pasted") from error
 
 
 def paste(project: Project, clipping: Clipping, into: str | None, below: str | None = None) -> Pasted:

@@ -136,9 +136,12 @@ class AttributeEditor(QWidget):
     -------
     edited
         The attribute as it should be, and whether the gesture is over.
+    said
+        Why nothing was pasted.
     """
 
     edited = Signal(object, bool)
+    said = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -169,6 +172,8 @@ class AttributeEditor(QWidget):
         self._curve.edited.connect(lambda c, final: self._change(final, life=c))
         self._gradient = GradientEditor()
         self._gradient.edited.connect(lambda g, final: self._change(final, life=g))
+        self._curve.plot.said.connect(self.said)
+        self._gradient.strip.said.connect(self.said)
         self._swatches = [
             Swatch("One end of the colours at birth"),
             Swatch("The other end of the colours at birth"),

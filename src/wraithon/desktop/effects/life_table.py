@@ -35,6 +35,7 @@ class LifeTable(QWidget):
         self.rows = {name: LifeRow(name) for name in ATTRIBUTES}
         self.editor = AttributeEditor()
         self.editor.edited.connect(self._edited)
+        self.editor.said.connect(lambda words: session.said.emit(words, "warning"))
         self.open_row: str = ""
         self._layer = Layer()
         self._standard = Layer()

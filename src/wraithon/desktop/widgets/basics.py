@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, Qt
-from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QKeySequence, QPainter, QPaintEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from wraithon.desktop.theme.colours import INK, PANEL, ROW, TEAL
@@ -33,13 +33,14 @@ class OwnKeys:
     """A widget that takes some keys before the window's shortcuts do, while it has the focus."""
 
     own_keys: frozenset[Qt.Key] = frozenset()
+    own_shortcuts: tuple[QKeySequence.StandardKey, ...] = ()
 
     def event(self, event: QEvent) -> bool:
         """Claim own keys; everything else goes its usual way."""
         if (
             event.type() == QEvent.Type.ShortcutOverride
             and isinstance(event, QKeyEvent)
-            and event.key() in self.own_keys
+            and (event.key() in self.own_keys or any(map(event.matches, self.own_shortcuts)))
         ):
             event.accept()
             return True

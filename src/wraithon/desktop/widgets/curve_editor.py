@@ -132,7 +132,12 @@ class CurvePlot(Handles):
 
     def put_back(self, course: object) -> None:
         assert isinstance(course, Curve)  # what `course` gave
-        self._set(list(course.points), final=True)
+        low, high = self.limits
+        self.picked_index = min(self.picked_index, len(course.points) - 1)
+        self._set([(age, min(max(value, low), high)) for age, value in course.points], final=True)
+
+    def turned(self) -> Curve:
+        return Curve(points=tuple((round(1 - age, 6), value) for age, value in reversed(self.curve.points)))
 
     def set_curve(self, curve: Curve, floor: float) -> None:
         """Show a curve; nothing is signalled."""

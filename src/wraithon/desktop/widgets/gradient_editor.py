@@ -91,7 +91,12 @@ class GradientStrip(Handles):
 
     def put_back(self, course: object) -> None:
         assert isinstance(course, Gradient)  # what `course` gave
+        self.picked_index = min(self.picked_index, len(course.stops) - 1)
         self._set(list(course.stops), final=True)
+
+    def turned(self) -> Gradient:
+        stops = (stop.but(at=round(1 - stop.at, 6)) for stop in reversed(self.gradient.stops))
+        return Gradient(stops=tuple(stops))
 
     def _box(self) -> QRectF:
         return QRectF(8, 4, self.width() - 16, 24)

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent
-from PySide6.QtWidgets import QWidget
+from PySide6.QtGui import QContextMenuEvent, QGuiApplication, QKeyEvent, QKeySequence, QMouseEvent
+from PySide6.QtWidgets import QMenu, QWidget
 
 from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus
+from wraithon.errors import ProjectError
+from wraithon.interchange.clippings import course_text, read_course
+from wraithon.project.life import Curve, Gradient
 
 __all__ = ["GAP", "Handles"]
 
@@ -25,12 +28,16 @@ class Handles(OwnKeys, ShowsFocus, QWidget):
         The course as it should be, and whether the gesture is over.
     picked
         Another handle is picked: its number.
+    said
+        Why nothing was pasted.
     """
 
+    own_shortcuts = (QKeySequence.StandardKey.Copy, QKeySequence.StandardKey.Paste)
     own_keys = frozenset({Qt.Key.Key_Delete, Qt.Key.Key_Backspace})
 
     edited = Signal(object, bool)
     picked = Signal(int)
+    said = Signal(str)
 
     def __init__(self, name: str, thing: str, height: int) -> None:
         super().__init__()
@@ -41,7 +48,10 @@ class Handles(OwnKeys, ShowsFocus, QWidget):
         self.setFixedHeight(height)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(name)
-        self.setToolTip(f"Drag {thing}; double-click adds one; Delete removes it; arrow keys nudge; Page keys pick")
+        self.setToolTip(
+            f"Drag {thing}; double-click adds one; Delete removes it; arrow keys nudge; Page keys pick; "
+            "Ctrl+C and Ctrl+V copy and paste them all"
+        )
 
     def ages(self) -> list[float]:
         """Return the ages of all handles, rising."""
@@ -95,13 +105,35 @@ class Handles(OwnKeys, ShowsFocus, QWidget):
         """Return how far a handle is from the mouse, given the way between them."""
         return float((way.x() ** 2 + way.y() ** 2) ** 0.5)
 
-    def course(self) -> object:
+    def course(self) -> Curve | Gradient:
         """Return the course as it is shown."""
         raise NotImplementedError
 
     def put_back(self, course: object) -> None:
-        """Show and tell a course that was shown before."""
+        """Show and tell a course that was shown before, or elsewhere."""
         raise NotImplementedError
+
+    def turned(self) -> Curve | Gradient:
+        """Return the course from its end to its beginning."""
+        raise NotImplementedError
+
+    def copy(self) -> None:
+        """Copy the course as text."""
+        QGuiApplication.clipboard().setText(course_text(self.course()))
+
+    def paste(self) -> None:
+        """Take over a course that was copied."""
+        try:
+            self.put_back(read_course(QGuiApplication.clipboard().text(), self.course()))
+        except ProjectError as error:
+            self.said.emit(str(error))
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        menu = QMenu(self)
+        menu.addAction("Copy all points", QKeySequence.StandardKey.Copy, self.copy)
+        menu.addAction("Paste over them", QKeySequence.StandardKey.Paste, self.paste)
+        menu.addAction("Turn round in time", lambda: self.put_back(self.turned()))
+        menu.popup(event.globalPos())
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
@@ -131,6 +163,10 @@ class Handles(OwnKeys, ShowsFocus, QWidget):
         if event.key() == keys.Key_Escape and self._dragging:
             self._dragging = False
             self.put_back(self._before)
+        elif event.matches(QKeySequence.StandardKey.Copy):
+            self.copy()
+        elif event.matches(QKeySequence.StandardKey.Paste):
+            self.paste()
         elif event.key() in {keys.Key_Delete, keys.Key_Backspace}:
             self.delete_picked()
         elif event.key() in {keys.Key_PageUp, keys.Key_PageDown}:
