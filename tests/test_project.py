@@ -15,10 +15,13 @@ from pydantic import ValidationError
 from wraithon.demo import DEMO_FOLDER
 from wraithon.demo.project import demo_project
 from wraithon.errors import ProjectError
+from wraithon.project.binding import Binding
 from wraithon.project.character import Event, Mark
 from wraithon.project.edit import (
     copy_layer,
     fresh_name,
+    move_effect,
+    move_layer,
     put_event,
     put_mark,
     remove_anchor,
@@ -27,7 +30,7 @@ from wraithon.project.edit import (
     remove_layer,
     remove_mark,
 )
-from wraithon.project.effect import Layer
+from wraithon.project.effect import Effect, Layer
 from wraithon.project.files import from_text, open_project, save_project, to_text
 from wraithon.project.findings import Level, check, inside
 from wraithon.project.history import History
@@ -330,3 +333,48 @@ def test_removing_a_layer_and_undoing_brings_it_back():
 def test_a_new_layer_checks_what_it_is_given():
     with pytest.raises(ValidationError):
         Layer().but(emission={"limit": 0})
+
+
+# ---- moving ---------------------------------------------------------------------------------------
+
+
+def listed(project):
+    return {effect.id: [layer.id for layer in effect.layers] for effect in project.effects}
+
+
+MOVED = Project(
+    effects=(
+        Effect(
+            id="a",
+            layers=tuple(Layer(id=f"a{k}") for k in range(3)),
+            bindings=(Binding(dial="d", layer="a1", path="size.birth.high"),),
+        ),
+        Effect(id="b", layers=(Layer(id="b0"),)),
+        Effect(id="c"),
+    )
+)
+
+
+@pytest.mark.parametrize(("number", "order"), [(0, "a1 a0 a2"), (1, "a0 a1 a2"), (2, "a0 a2 a1"), (9, "a0 a2 a1")])
+def test_a_layer_moves_within_its_effect_and_keeps_its_dials(number, order):
+    moved = move_layer(MOVED, "a1", "a", number)
+    assert listed(moved) == listed(MOVED) | {"a": order.split()}
+    assert moved.effect("a").bindings == MOVED.effect("a").bindings
+
+
+@pytest.mark.parametrize(("to", "number", "order"), [("b", 0, "a1 b0"), ("b", 1, "b0 a1"), ("c", 5, "a1")])
+def test_a_layer_moves_to_another_effect_and_its_dials_stay_behind(to, number, order):
+    moved = move_layer(MOVED, "a1", to, number)
+    assert listed(moved) == listed(MOVED) | {"a": ["a0", "a2"], to: order.split()}
+    assert moved.effect("a").bindings == ()
+
+
+@pytest.mark.parametrize(("number", "order"), [(-3, "bac"), (0, "bac"), (1, "abc"), (2, "acb")])
+def test_an_effect_moves_in_the_list(number, order):
+    assert "".join(listed(move_effect(MOVED, "b", number))) == order
+
+
+def test_what_is_not_there_moves_nothing():
+    assert move_layer(MOVED, "x", "a", 0) is MOVED
+    assert move_layer(MOVED, "a0", "x", 0) is MOVED
+    assert move_effect(MOVED, "x", 0) is MOVED

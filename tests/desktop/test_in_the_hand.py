@@ -7,7 +7,8 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit, QTreeWidgetItem
 
@@ -19,6 +20,7 @@ from wraithon.desktop.session.session import Session
 from wraithon.desktop.widgets.colours import ColourPicker, to_linear, to_screen
 from wraithon.desktop.widgets.curve_editor import CurveEditor
 from wraithon.desktop.widgets.fields import NumberField
+from wraithon.desktop.widgets.trees import key_of
 from wraithon.meeting import met
 from wraithon.picture.camera import camera_of
 from wraithon.project.edit import put_effect, with_character
@@ -27,7 +29,7 @@ from wraithon.project.life import Attribute, Curve, LifeMode
 from wraithon.project.project import Project
 
 KEYS, HAND, OTHER = Qt.Key, Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
-CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+CTRL, SHIFT, ALT = (getattr(Qt.KeyboardModifier, f"{name}Modifier") for name in ("Control", "Shift", "Alt"))
 
 
 def told_by(widget):
@@ -578,6 +580,75 @@ def test_layers_and_effects_are_copied_cut_and_pasted_by_keys(qtbot, window):
     QTest.keyClick(tree, KEYS.Key_V, CTRL)
     assert session.selection == ("effect", session.project.effects[-1].id)
     assert session.project.effects[-1].name == "plume drift 2"
+
+
+def drop(tree, what, onto, share):
+    """Drop an item on another, as far down it as a share of its height."""
+    items = {key_of(item): item for item in items_of(tree)}
+    tree.setCurrentItem(items[what])
+    area = tree.visualItemRect(items[onto])
+    at = QPointF(area.left() + 20, area.top() + share * area.height())
+    move, none = Qt.DropAction.MoveAction, Qt.KeyboardModifier.NoModifier
+    event = QDropEvent(at, move, tree.mimeData(tree.selectedItems()), HAND, none)
+    tree.dropEvent(event)
+    assert event.dropAction() == Qt.DropAction.IgnoreAction  # the view takes nothing away by itself
+
+
+def items_of(tree):
+    for k in range(tree.topLevelItemCount()):
+        top = tree.topLevelItem(k)
+        yield top
+        yield from (top.child(n) for n in range(top.childCount()))
+
+
+def test_layers_and_effects_are_dragged_to_another_place(qtbot, window):
+    session, tree = window.session, window.index("effects").tree
+    tread, plume = (next(e for e in session.project.effects if e.name == name) for name in ("tread", "plume drift"))
+
+    def layers(effect):
+        return [x.id for x in session.project.effect(effect.id).layers]
+
+    def effects():
+        return [x.id for x in session.project.effects]
+
+    (dust, grit), held, order = layers(tread), layers(plume), effects()
+    drop(tree, dust, grit, 0.9)
+    assert layers(tread) == [grit, dust]
+    assert session.history.undo_label == "Move layer"
+    assert session.selection == ("layer", dust)
+    drop(tree, dust, grit, 0.1)
+    assert layers(tread) == [dust, grit]
+    drop(tree, dust, plume.id, 0.5)
+    assert (layers(tread), layers(plume)) == ([grit], [dust, *held])
+    assert sorted(key_of(item) for item in items_of(tree)) == sorted(
+        [*order, *(x.id for e in session.project.effects for x in e.layers)]
+    )
+    session.undo()
+    assert (layers(tread), layers(plume)) == ([dust, grit], held)
+    drop(tree, order[0], order[2], 0.9)
+    assert effects() == [order[1], order[2], order[0], *order[3:]]
+    session.undo()
+    drop(tree, order[2], session.project.effects[0].layers[0].id, 0.1)  # on a layer: below its effect
+    assert effects() == [order[0], order[2], order[1], *order[3:]]
+    was = session.project
+    drop(tree, order[0], session.project.effects[0].layers[0].id, 0.9)  # into itself
+    assert session.project is was
+
+
+def test_keys_move_what_is_selected_up_and_down_and_stop_at_the_ends(qtbot, window):
+    session, tree = window.session, window.index("effects").tree
+    effect = session.project.effects[0]
+    first, second = (x.id for x in effect.layers[:2])
+    session.select("layer", second)
+    QTest.keyClick(tree, KEYS.Key_Up, ALT)
+    assert [x.id for x in session.project.effects[0].layers][:2] == [second, first]
+    was = session.project
+    QTest.keyClick(tree, KEYS.Key_Up, ALT)
+    assert session.project is was
+    assert session.selection == ("layer", second)
+    session.select("effect", effect.id)
+    QTest.keyClick(tree, KEYS.Key_Down, ALT)
+    assert session.project.effects[1].id == effect.id
 
 
 def test_nothing_to_copy_or_to_paste_is_said_and_a_field_keeps_its_own_keys(qtbot, window):

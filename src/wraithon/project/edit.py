@@ -25,6 +25,8 @@ __all__ = [
     "copy_layer",
     "fresh_name",
     "move_cue",
+    "move_effect",
+    "move_layer",
     "new_layer",
     "play_only",
     "put_clip",
@@ -241,6 +243,38 @@ def remove_anchor(project: Project, anchor_id: str) -> Project:
         for t in project.triggers
     )
     return with_character(project, change).but(triggers=triggers)
+
+
+def move_layer(project: Project, layer_id: str, effect_id: str, number: int) -> Project:
+    """Return the project with a layer at a place of an effect, its own or another, counted without it.
+
+    In another effect it has no dials: bindings of its own to it are gone.
+
+    Raises
+    ------
+    pydantic.ValidationError
+        When the other effect would hold more layers than it may.
+    """
+    found, target = project.layer(layer_id), project.effect(effect_id)
+    if found is None or target is None:
+        return project
+    source, layer = found
+    layers = list(without_id(target.layers, layer_id))
+    layers.insert(min(max(number, 0), len(layers)), layer)
+    if source.id != target.id:
+        bindings = tuple(binding for binding in source.bindings if binding.layer != layer_id)
+        project = put_effect(project, source.but(layers=without_id(source.layers, layer_id), bindings=bindings))
+    return put_effect(project, target.but(layers=tuple(layers)))
+
+
+def move_effect(project: Project, effect_id: str, number: int) -> Project:
+    """Return the project with an effect at a place of the list, counted without it."""
+    effect = project.effect(effect_id)
+    if effect is None:
+        return project
+    effects = list(without_id(project.effects, effect_id))
+    effects.insert(min(max(number, 0), len(effects)), effect)
+    return project.but(effects=tuple(effects))
 
 
 def _with_order(project: Project, order: Iterable[Cue]) -> Project:

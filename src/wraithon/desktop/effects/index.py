@@ -19,6 +19,8 @@ from wraithon.interchange.clippings import clipping_of, fresh_effect, paste, rea
 from wraithon.project.edit import (
     copy_layer,
     fresh_name,
+    move_effect,
+    move_layer,
     new_layer,
     put_effect,
     put_layer,
@@ -56,6 +58,8 @@ class EffectsIndex(TreeIndex):
         self.tree.header().resizeSection(1, 28)
         self.tree.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed)
         self.tree.itemChanged.connect(self._renamed)
+        self.tree.let_drag()
+        self.tree.dropped.connect(self._dropped)
         self.column.addWidget(self.tree, 1)
         self._empty = soft("No effects yet. Press + to make the first one; then fire it, or let a trigger do so.")
         self.column.addWidget(self._empty)
@@ -72,6 +76,8 @@ class EffectsIndex(TreeIndex):
             ("Copy the layer or effect", "Ctrl+C", self.copy),
             ("Cut the layer or effect", "Ctrl+X", self.cut),
             ("Paste layers or effects", "Ctrl+V", self.paste),
+            ("Move up in the list", "Alt+Up", lambda: self.shift(-1)),
+            ("Move down in the list", "Alt+Down", lambda: self.shift(1)),
             ("Mute layer", "M", self.toggle_mute),
             ("Solo layer", "S", self.solo),
         ]
@@ -113,7 +119,7 @@ class EffectsIndex(TreeIndex):
         muted = bool(layers) and all(layer.muted for layer in layers)
         item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable)
         item.setText(0, thing.name)
-        item.setToolTip(0, f"{thing.name}: F2 renames")
+        item.setToolTip(0, f"{thing.name}: F2 renames; drag, or Alt with up and down, moves")
         item.setForeground(0, Qt.GlobalColor.gray if muted else Qt.GlobalColor.white)
         put_icon(item, icon("stack-simple" if single else "sparkle"))
         if single:
@@ -222,6 +228,38 @@ class EffectsIndex(TreeIndex):
         elif kind == "effect":
             self._session.edit("Delete effect", lambda p: remove_effect(p, what))
             self._session.select("", "")
+
+    def shift(self, by: int) -> None:
+        """Move the selected layer within its effect, or the selected effect in the list."""
+        kind, what = self._session.selection
+        project, effect = self._session.project, self._effect()
+        if effect is None:
+            return
+        ids = [x.id for x in (effect.layers if kind == "layer" else project.effects)]
+        number = ids.index(what) + by
+        if not 0 <= number < len(ids):
+            return
+        if kind == "layer":
+            self._session.edit("Move layer", lambda p: move_layer(p, what, effect.id, number))
+        else:
+            self._session.edit("Move effect", lambda p: move_effect(p, what, number))
+
+    def _dropped(self, dragged: QTreeWidgetItem, onto: QTreeWidgetItem, below: bool) -> None:
+        """Put a layer beside the one it is dropped on, or first in an effect; an effect beside another."""
+        what, project = key_of(dragged), self._session.project
+        over = onto if kind_of(onto) == "effect" else onto.parent()
+        effect = project.effect(key_of(over))
+        if effect is None:
+            return
+        if kind_of(dragged) == "effect":
+            others = [x.id for x in project.effects if x.id != what]
+            if effect.id != what:
+                number = others.index(effect.id) + (below or onto is not over)
+                self._session.edit("Move effect", lambda p: move_effect(p, what, number))
+            return
+        others = [x.id for x in effect.layers if x.id != what]
+        number = 0 if onto is over else others.index(key_of(onto)) + below
+        self._session.edit("Move layer", lambda p: move_layer(p, what, effect.id, number))
 
     def toggle_mute(self, layer_id: str | None = None) -> None:
         """Mute or unmute a layer; without an id, the selected one."""

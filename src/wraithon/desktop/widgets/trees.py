@@ -6,15 +6,16 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QSize, Qt
-from PySide6.QtWidgets import QHeaderView, QTreeWidget, QTreeWidgetItem
+from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtGui import QDropEvent
+from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTreeWidget, QTreeWidgetItem
 
 from wraithon.desktop.widgets.panels import Index
 
 if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
 
-__all__ = ["GROUP", "TreeIndex", "key_of", "kind_of"]
+__all__ = ["GROUP", "Tree", "TreeIndex", "key_of", "kind_of"]
 
 KIND, KEY = Qt.ItemDataRole.UserRole, Qt.ItemDataRole.UserRole + 1
 GROUP = "group"
@@ -31,6 +32,31 @@ def key_of(item: QTreeWidgetItem) -> str:
     return str(item.data(0, KEY))
 
 
+class Tree(QTreeWidget):
+    """A tree whose items can be dragged, when they are let: whoever listens does the moving.
+
+    Signals
+    -------
+    dropped
+        What was dragged, the item it was dropped on, and whether below its middle.
+    """
+
+    dropped = Signal(object, object, bool)
+
+    def let_drag(self) -> None:
+        """Let items be dragged to other places of the tree."""
+        self.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        at = event.position().toPoint()
+        dragged, onto = self.currentItem(), self.itemAt(at)
+        # Nothing, as far as the view knows: after a move it would take what was dragged away by itself.
+        event.setDropAction(Qt.DropAction.IgnoreAction)
+        event.accept()
+        if dragged is not None and onto is not None and onto is not dragged:
+            self.dropped.emit(dragged, onto, at.y() > self.visualItemRect(onto).center().y())
+
+
 class TreeIndex(Index):
     """A tree of two columns, the first as wide as there is room."""
 
@@ -38,7 +64,7 @@ class TreeIndex(Index):
         super().__init__(title)
         self._session = session
         self._filling = False
-        self.tree = QTreeWidget()
+        self.tree = Tree()
         self.tree.setHeaderHidden(True)
         self.tree.setColumnCount(2)
         self.tree.header().setStretchLastSection(False)
