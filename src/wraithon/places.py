@@ -8,7 +8,7 @@ from pathlib import Path
 
 import platformdirs
 
-__all__ = ["cache_folder", "config_folder", "log_file", "start_log", "state_folder", "texture_folder"]
+__all__ = ["cache_folder", "config_folder", "log_file", "map_folder", "start_log", "state_folder", "texture_folder"]
 
 
 def state_folder() -> Path:
@@ -29,6 +29,11 @@ def cache_folder() -> Path:
 def texture_folder() -> Path:
     """Return the folder for pictures that the user brought in; they are at hand in every project."""
     return Path(platformdirs.user_data_dir("wraithon")) / "textures"
+
+
+def map_folder() -> Path:
+    """Return the folder for which joint is which, as the user matched them by hand."""
+    return Path(platformdirs.user_data_dir("wraithon")) / "joint maps"
 
 
 def log_file() -> Path:

@@ -455,3 +455,37 @@ def test_a_match_by_hand_survives_and_the_unit_follows_the_limbs(qtbot, window, 
     assert "guessed" not in capture._facts.text()
     capture.match("Head", "head")
     assert window.session.project.character.captures[0].unit == 0.5
+
+
+def test_the_next_motion_of_a_skeleton_is_matched_as_by_hand_before(qtbot, window, tmp_path):
+    path = motion(window.session.character, "camel", tmp_path / "made.bvh")
+    again = tmp_path / "second.bvh"
+    again.write_bytes(path.read_bytes())
+    window.station("character")
+
+    def bring(file, count):
+        window.keeper.bring_in(file)
+        qtbot.waitUntil(lambda: len(window.session.project.character.captures) == count, timeout=20_000)
+        return window.session.project.character.captures[-1]
+
+    heard = []
+    window.session.said.connect(lambda words, _kind: heard.append(words))
+    first = bring(path, 1)
+    capture = window.sheet("character").capture
+    assert capture._forget.isHidden()
+    capture.match("LeftToeBase", "left toes")
+    capture.match("Head", None)
+    by_hand = window.session.project.character.captures[0]
+    second = bring(again, 2)
+    assert (second.matches, second.by_hand) == (by_hand.matches, by_hand.by_hand)
+    assert second.matches != first.matches
+    assert any("matched as its skeleton was by hand before" in words for words in heard)
+    assert not capture._forget.isHidden()
+    qtbot.mouseClick(capture._forget, LEFT)
+    now = window.session.project.character.captures[1]
+    assert (now.matches, now.by_hand) == (first.matches, ())
+    window.session.undo()
+    assert window.session.project.character.captures[1].by_hand == by_hand.by_hand
+    window.session.redo()
+    third = bring(path, 3)
+    assert (third.matches, third.by_hand) == (first.matches, ())

@@ -12,6 +12,8 @@ from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, column_of, heading, labelled, soft
 from wraithon.desktop.widgets.fields import ChoiceField
 from wraithon.desktop.widgets.form import Form, Number, Row
+from wraithon.interchange.maps import JointMap, keep_map
+from wraithon.places import map_folder
 from wraithon.project.character import CaptureUse, CharacterUse
 from wraithon.project.edit import with_character
 from wraithon.project.things import put
@@ -49,6 +51,10 @@ class CaptureEditor(QWidget):
         self._again = Button(icon("magic-wand"), "Match by names again")
         self._again.clicked.connect(self.match_again)
         column.addWidget(self._again)
+        self._forget = Button(icon("eraser"), "Forget what was matched by hand")
+        self._forget.setToolTip("Match all joints by their names, here and for the next motion of this skeleton")
+        self._forget.clicked.connect(lambda: self.match_again(forget=True))
+        column.addWidget(self._forget)
         self._rows = QVBoxLayout()
         self._rows.setSpacing(2)
         column.addLayout(self._rows)
@@ -72,6 +78,7 @@ class CaptureEditor(QWidget):
             return
         self.form.show_model(capture, capture.id)
         matches = dict(capture.matches)
+        self._forget.setVisible(bool(capture.by_hand))
         name = capture.file.rsplit("/", 1)[-1]
         said = " The unit was guessed from the lengths of limbs." if self._was_guessed(capture) else ""
         rate = 1 / held.frame_time
@@ -111,7 +118,15 @@ class CaptureEditor(QWidget):
             unit = self._guessed(capture, dict(kept))
         by_hand = (*(other for other in capture.by_hand if other != joint), joint)
         changed = capture.but(matches=tuple(kept), unit=unit, by_hand=by_hand)
-        self._session.edit(f"Match {joint}", lambda p: put(p, "capture", capture.id, changed))
+        self._put(f"Match {joint}", changed)
+
+    def _put(self, words: str, capture: CaptureUse) -> None:
+        """Put a motion that was matched anew, and keep how for the next one of its skeleton."""
+        self._session.edit(words, lambda p: put(p, "capture", capture.id, capture))
+        held, character = self._session.captures.get(capture.file), self._session.character
+        if held is not None and character is not None:
+            known = JointMap(matches=capture.matches, by_hand=capture.by_hand)
+            keep_map(map_folder(), held.joints, character.skeleton.joint_names, known)
 
     def _guessed(self, capture: CaptureUse, matches: dict[str, str]) -> float:
         """Return the unit that matched limbs tell; what it is now where they tell nothing."""
@@ -124,19 +139,19 @@ class CaptureEditor(QWidget):
         """Tell whether the unit is what the limbs tell."""
         return len(capture.matches) > 1 and abs(capture.unit - self._guessed(capture, dict(capture.matches))) < 1e-9
 
-    def match_again(self) -> None:
-        """Propose matches by name and guess the unit anew."""
+    def match_again(self, *, forget: bool = False) -> None:
+        """Propose matches by name and guess the unit anew; those by hand stay, unless it is to `forget` them."""
         capture, character = self._capture(), self._session.character
         held = self._session.captures.get(capture.file) if capture else None
         if held is not None and character is not None:
-            by_hand = {joint: match for joint, match in capture.matches if joint in capture.by_hand}
+            hands = () if forget else capture.by_hand
+            by_hand = {joint: match for joint, match in capture.matches if joint in hands}
             proposed = propose_matches(held, character)
-            free = {j: m for j, m in proposed.items() if j not in capture.by_hand and m not in by_hand.values()}
+            free = {j: m for j, m in proposed.items() if j not in hands and m not in by_hand.values()}
             known = {**free, **by_hand}
             matches = {joint: known[joint] for joint in held.joints if joint in known}
             unit = guess_unit(held, character, matches)
-            changed = capture.but(matches=tuple(matches.items()), unit=unit)
-            self._session.edit("Match by names", lambda p: put(p, "capture", capture.id, changed))
+            self._put("Match by names", capture.but(matches=tuple(matches.items()), unit=unit, by_hand=hands))
 
     def remove(self) -> None:
         """Take the motion off."""

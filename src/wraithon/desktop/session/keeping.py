@@ -21,7 +21,9 @@ from wraithon.desktop.theme.colours import LINE
 from wraithon.desktop.widgets.basics import Button
 from wraithon.errors import WraithonError
 from wraithon.interchange.journal import Journal, Left
+from wraithon.interchange.maps import JointMap, kept_map
 from wraithon.picture.shipped import ENDINGS
+from wraithon.places import map_folder
 from wraithon.project.character import CaptureUse
 from wraithon.project.edit import fresh_name, with_character
 from wraithon.project.files import PROJECT_FILE, open_project
@@ -203,14 +205,17 @@ class Keeper(QObject):
         if character is None or use is None:
             session.said.emit("Bring in a character first: a motion is put on its joints", "warning")
             return
-        matches = propose_matches(capture, character)
-        if not matches:
+        known = kept_map(map_folder(), capture.joints, character.skeleton.joint_names) or JointMap()
+        matches = dict(known.matches) or propose_matches(capture, character)
+        if known.by_hand:
+            session.said.emit(f"{path.name}: matched as its skeleton was by hand before; see the sheet", "fine")
+        elif not matches:
             words = f"{path.name}: no joint is named like one of {use.name}'s; pick them in the sheet"
             session.said.emit(words, "warning")
         name = fresh_name(capture.name, (clip.name for clip in character.clips))
         added = CaptureUse(
             file=str(path.resolve()), name=name, unit=guess_unit(capture, character, matches),
-            matches=tuple(matches.items()),
+            matches=tuple(matches.items()), by_hand=known.by_hand,
         )  # fmt: skip
         session.captures[added.file] = capture
         session.edit(
