@@ -172,6 +172,31 @@ def test_crowds_make_the_live_picture_coarser_and_say_so():
     assert draw(frame(crowd), VIEW, 320, 240).coarseness == 1
 
 
+def test_one_slow_frame_costs_no_sharpness_and_what_was_given_up_comes_back_after_a_while():
+    slow = renderer()
+    full = slow._budget
+    for seconds in (0.02, 0.06, 0.02):
+        slow.keep_up(seconds, 0.03)
+    assert slow._budget == full
+    for _ in range(12):
+        slow.keep_up(0.05, 0.03)
+    less = slow._budget
+    assert less < 0.5 * full
+    assert not renderer().gives_all
+    for _ in range(20):  # until it is known to be quick again
+        slow.keep_up(0.02, 0.03)
+    least = slow._budget
+    for _ in range(70):
+        slow.keep_up(0.02, 0.03)
+    assert slow._budget == least
+    for _ in range(200):
+        slow.keep_up(0.02, 0.03)
+    assert slow._budget == full
+    for _ in range(200):  # neither slow nor so quick that more can be borne
+        slow.keep_up(0.028, 0.03)
+    assert slow._budget == full
+
+
 def test_a_coarser_picture_is_nearly_the_same():
     mist = [batch([x, 1, 0], size=0.9, colour=(0.6, 0.5, 0.4, 0.5)) for x in (-0.5, 0.0, 0.6)]
     full = drawn(*mist)

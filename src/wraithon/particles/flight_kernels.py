@@ -37,6 +37,8 @@ from wraithon.particles.columns import (
 )  # fmt: skip
 from wraithon.particles.course_kernels import around_bone, corner_mix, moments, table_value
 from wraithon.particles.force_kernels import add_forces, drag_of
+from wraithon.vector_memory import read, write
+from wraithon.vectors import spread8
 
 __all__ = ["step", "sweep"]
 
@@ -201,28 +203,50 @@ def step(columns, count, dt, time, rules, forces, points, around, touches):  # t
                 _meet_ground(state, i, dt, rules.contact, rules.bounce, rules.grip)
 
 
+@inlined
+def _close_up(array, row, capacity, runs, first, many):  # type: ignore[no-untyped-def]
+    """Move `runs` (`many`, 2) of a row of an array, each a start and a length, to place `first` and on, close up.
+
+    Each goes down, so what is read eight at a time has not been written over.
+    """
+    lanes, to = spread8(ZERO), row * capacity + first
+    for run in range(many):
+        start, count = row * capacity + runs[run, 0], runs[run, 1]
+        whole = count & ~7
+        for k in range(0, whole, 8):
+            write(array, np.uint64(to + k), read(lanes, array, np.uint64(start + k)))
+        flat = array.reshape(array.size)
+        for k in range(whole, count):
+            flat[np.uint64(to + k)] = flat[np.uint64(start + k)]
+        to += count
+
+
 @SizedKernel
-def sweep(columns, count, kept):  # type: ignore[no-untyped-def]
+def sweep(columns, count, runs):  # type: ignore[no-untyped-def]
     """Clear away particles past their lifetime; return how many live.
 
-    Those that live stay in the order of their birth, so that nothing hangs on which died before. `kept`
-    (count,) is working memory.
+    Those that live stay in the order of their birth, so that nothing hangs on which died before. `runs`
+    (count, 2) is working memory: where those that live stand together.
     """
     # Arrays of their own: writes through a tuple get lost in a parallel loop.
     state, triangle, firing, identity = columns
-    living, first = 0, count
+    capacity, living, first, many, within = len(triangle), 0, count, 0, False
     for i in range(count):
-        if state[AGE, i] < state[LIFETIME, i]:
-            kept[living] = i
-            living += 1
-        elif first == count:
-            first = i
-    if living == count:
-        return count
+        lives = state[AGE, i] < state[LIFETIME, i]
+        living += 1 if lives else 0
+        if not lives:
+            first, within = min(first, i), False
+        elif first < count:
+            if not within:
+                runs[many, 0], runs[many, 1] = i, 0
+                many += 1
+            runs[many - 1, 1] += 1
+            within = True
     for column in prange(COLUMNS):
-        for k in range(first, living):
-            state[column, k] = state[column, kept[k]]
-    for k in range(first, living):
-        i = kept[k]
-        triangle[k], firing[k], identity[k] = triangle[i], firing[i], identity[i]
+        _close_up(state, column, capacity, runs, first, many)
+    to = first
+    for run in range(many):
+        for i in range(runs[run, 0], runs[run, 0] + runs[run, 1]):
+            triangle[to], firing[to], identity[to] = triangle[i], firing[i], identity[i]
+            to += 1
     return living

@@ -176,8 +176,8 @@ class Pool:
         if heeded:
             happened.append(contacts_of(self.columns, touches, time + dt))
             happened.append(deaths_of(self.columns, self.count, touches, time + dt))
-        kept = np.empty(self.count, np.int32)
-        self.count = self._settled = flight_kernels.sweep(self.count, self.columns, self.count, kept)
+        runs = np.empty((self.count, 2), np.int32)
+        self.count = self._settled = flight_kernels.sweep(self.count, self.columns, self.count, runs)
         return together(happened)
 
     def living_by_firing(self, places: NDArray[np.int32]) -> NDArray[np.int64]:

@@ -13,7 +13,7 @@ class Pace:
     """
 
     SIZES = (1.0, 0.85, 0.72, 0.6)
-    WANTED = 1 / 33
+    WANTED = 1 / 31
     """Seconds a frame may take on average; the window's own share is to leave 30 frames a second."""
     PATIENCE, CAUTION = 25, 120
 
@@ -27,6 +27,7 @@ class Pace:
 
     def tick(self, seconds: float, *, may_shrink: bool) -> None:
         """Hear what a frame took; `may_shrink` when sprites are as coarse as they may get."""
+        seconds = min(seconds, 2 * self.WANTED)  # one frame that stalls says little
         self._mean = seconds if not self._mean else self._mean + 0.15 * (seconds - self._mean)
         self._since += 1
         if self._mean > self.WANTED and may_shrink and self._since > self.PATIENCE:

@@ -18,9 +18,12 @@ if TYPE_CHECKING:
 
 __all__ = ["RasterRenderer"]
 
-LIVE_PIXELS = 1_200_000
+LIVE_PIXELS = 2_500_000
 """Sprite pixels the live picture lays, at most, before it makes its transparent pass coarser."""
-FEWEST_LIVE_PIXELS = 200_000
+FEWEST_LIVE_PIXELS = 800_000
+"""Fewer, at a coarser size, would hardly be quicker: then it is the number of sprites that counts."""
+CALM = 90
+"""Frames after giving up sharpness before some is tried again, so that the picture does not flicker between two."""
 
 
 class RasterRenderer:
@@ -36,6 +39,7 @@ class RasterRenderer:
         self._textures = SpriteTextures(textures)
         self._buffers = Buffers()
         self._budget = float(LIVE_PIXELS)
+        self._mean, self._since = 0.0, CALM
 
     @property
     def problems(self) -> dict[str, str]:
@@ -57,9 +61,13 @@ class RasterRenderer:
         wanted
             What it may take.
         """
-        if seconds > wanted:
-            self._budget = max(FEWEST_LIVE_PIXELS, self._budget * 0.88)
-        elif seconds < wanted * 0.75:
+        # One slow frame alone says little, such as the first.
+        seconds = min(seconds, 2 * wanted)
+        self._mean += 0.2 * (seconds - self._mean)
+        self._since += 1
+        if self._mean > wanted:
+            self._budget, self._since = max(FEWEST_LIVE_PIXELS, self._budget * 0.88), 0
+        elif self._mean < wanted * 0.8 and self._since > CALM:
             self._budget = min(LIVE_PIXELS, self._budget * 1.04)
 
     def draw(self, frame: Frame, view: View, width: int, height: int, *, live: bool = False) -> Picture:
