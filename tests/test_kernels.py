@@ -13,9 +13,9 @@ from wraithon.character.sampling import sampler_of
 from wraithon.compiled import FEW, HELPERS, SizedKernel
 from wraithon.particles.looks.batch import drawn_of
 from wraithon.particles.rules import Surroundings
+from wraithon.picture.kernels.sprite_kernels import COLUMNS, PICKS
 from wraithon.picture.looks.drawer import Squares
 from wraithon.picture.renderer import Buffers
-from wraithon.picture.sprite_kernels import COLUMNS, PICKS
 from wraithon.picture.transparent import prepared
 from wraithon.project.effect import Layer
 from wraithon.project.emission import Emission

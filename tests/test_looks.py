@@ -14,11 +14,11 @@ from wraithon.particles.looks.ribbon import RibbonBatch
 from wraithon.particles.pool import Line
 from wraithon.particles.rules import AnchorPlaces, Surroundings
 from wraithon.picture.camera import camera_of
+from wraithon.picture.kernels.sprite_kernels import COLUMNS, PICKS
 from wraithon.picture.looks import drawer_of, of_phase
 from wraithon.picture.looks.drawer import Phase, Room, SpriteTextures, Squares
 from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.shipped import TextureShelf
-from wraithon.picture.sprite_kernels import COLUMNS, PICKS
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.files import open_project

@@ -11,17 +11,17 @@ from wraithon.errors import RenderError
 from wraithon.particles.looks.batch import Drawn
 from wraithon.particles.looks.sprite import SpriteBatch
 from wraithon.picture.camera import camera_of
-from wraithon.picture.doubling_kernels import SPARE, mix_rows, put_doubled
 from wraithon.picture.enlarging import enlarged
 from wraithon.picture.ground import ground_texture
+from wraithon.picture.kernels.doubling_kernels import SPARE, mix_rows, put_doubled
+from wraithon.picture.kernels.post_kernels import BRIGHTEST, DARKEST, byte_tables
+from wraithon.picture.kernels.raster_kernels import band_order
+from wraithon.picture.kernels.sprite_kernels import COLUMNS, GREY, NARROW, SPECK, TINTED
 from wraithon.picture.looks.drawer import Squares
 from wraithon.picture.opaque import listed
-from wraithon.picture.post_kernels import BRIGHTEST, DARKEST, byte_tables
 from wraithon.picture.raster import RasterRenderer
-from wraithon.picture.raster_kernels import band_order
 from wraithon.picture.renderer import Buffers
 from wraithon.picture.shipped import TextureShelf
-from wraithon.picture.sprite_kernels import COLUMNS, GREY, NARROW, SPECK, TINTED
 from wraithon.picture.textures import SpriteAtlas, halved, read_texture
 from wraithon.picture.transparent import band_rows, prepared
 from wraithon.project.dissolve import Dissolve

@@ -14,11 +14,11 @@ from wraithon.picture.camera import camera_of
 from wraithon.picture.enlarging import enlarged
 from wraithon.picture.finishing import finished
 from wraithon.picture.ground import ground_texture
+from wraithon.picture.kernels.raster_kernels import GUARD
 from wraithon.picture.light import SHADOW_CELLS
 from wraithon.picture.looks.drawer import Seen, SpriteTextures
 from wraithon.picture.opaque import draw_opaque
 from wraithon.picture.ramps import ramp_colours
-from wraithon.picture.raster_kernels import GUARD
 from wraithon.picture.renderer import Buffers, Clock
 from wraithon.picture.shipped import TextureShelf
 from wraithon.picture.transparent import draw_transparent

@@ -7,7 +7,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from wraithon.picture.post_kernels import enlarge
+from wraithon.picture.kernels.post_kernels import enlarge
 
 __all__ = ["enlarged"]
 

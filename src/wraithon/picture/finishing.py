@@ -6,8 +6,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wraithon.picture.kernels.post_kernels import byte_tables, finish, halve, spread_bloom, widen
 from wraithon.picture.light import BLOOM_FLOOR, BLOOM_LEVELS, BLOOM_STRENGTH
-from wraithon.picture.post_kernels import byte_tables, finish, halve, spread_bloom, widen
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

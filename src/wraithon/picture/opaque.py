@@ -9,10 +9,8 @@ import numpy as np
 from wraithon.compiled import BLOCK
 from wraithon.picture import ground
 from wraithon.picture.body import body_arrays
-from wraithon.picture.ground_kernels import light_surroundings
-from wraithon.picture.light import SHADOW_CELLS, SHADOW_METRES, TOWARDS_KEY
-from wraithon.picture.ramps import ramp_colours
-from wraithon.picture.raster_kernels import (
+from wraithon.picture.kernels.ground_kernels import light_surroundings
+from wraithon.picture.kernels.raster_kernels import (
     BAND,
     GUARD,
     SAMPLES,
@@ -23,7 +21,9 @@ from wraithon.picture.raster_kernels import (
     reach_triangles,
     soften_shadow,
 )
-from wraithon.picture.shade_kernels import draw_bands
+from wraithon.picture.kernels.shade_kernels import draw_bands
+from wraithon.picture.light import SHADOW_CELLS, SHADOW_METRES, TOWARDS_KEY
+from wraithon.picture.ramps import ramp_colours
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

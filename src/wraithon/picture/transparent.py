@@ -8,12 +8,12 @@ from typing import TYPE_CHECKING, Any
 import numba
 import numpy as np
 
-from wraithon.picture.laying_kernels import LEFT, RIGHT, lay_over, lay_sprites
+from wraithon.picture.kernels.laying_kernels import LEFT, RIGHT, lay_over, lay_sprites
+from wraithon.picture.kernels.raster_kernels import band_order
+from wraithon.picture.kernels.sprite_kernels import COLUMNS, PICKS, RECORD, prepare_sprites
 from wraithon.picture.looks import of_phase
 from wraithon.picture.looks.drawer import Phase, Room, SpriteTextures, Squares
 from wraithon.picture.opaque import listed
-from wraithon.picture.raster_kernels import band_order
-from wraithon.picture.sprite_kernels import COLUMNS, PICKS, RECORD, prepare_sprites
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any, ClassVar, NamedTuple, Protocol
 import numpy as np
 
 from wraithon.errors import RenderError
-from wraithon.picture.sprite_kernels import place_sprites
+from wraithon.picture.kernels.sprite_kernels import place_sprites
 from wraithon.picture.textures import LevelledTexture, SpriteAtlas
 from wraithon.project.look import Blend
 

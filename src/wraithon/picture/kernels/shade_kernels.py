@@ -6,8 +6,10 @@ import numpy as np
 from numba import prange
 
 from wraithon.compiled import drawing_helper, drawing_kernel
-from wraithon.picture.doubling_kernels import SPARE, mix_rows, put_doubled
-from wraithon.picture.ground_kernels import HORIZON, ray_up
+from wraithon.picture.kernels.doubling_kernels import SPARE, mix_rows, put_doubled
+from wraithon.picture.kernels.ground_kernels import HORIZON, ray_up
+from wraithon.picture.kernels.raster_kernels import BAND, dissolve_noise, raster_band
+from wraithon.picture.kernels.texel_kernels import columns_of_eight, columns_of_four, texture_samples
 from wraithon.picture.light import (
     KEY_B,
     KEY_G,
@@ -22,8 +24,6 @@ from wraithon.picture.light import (
     SKY_G,
     SKY_R,
 )  # fmt: skip
-from wraithon.picture.raster_kernels import BAND, dissolve_noise, raster_band
-from wraithon.picture.texel_kernels import columns_of_eight, columns_of_four, texture_samples
 from wraithon.vector_memory import read, write
 from wraithon.vectors import (
     chosen,

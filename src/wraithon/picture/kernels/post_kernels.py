@@ -6,7 +6,7 @@ import numpy as np
 from numba import prange
 
 from wraithon.compiled import drawing_helper, drawing_inlined, drawing_kernel
-from wraithon.picture.doubling_kernels import SPARE, doubled, mix_rows, put_doubled
+from wraithon.picture.kernels.doubling_kernels import SPARE, doubled, mix_rows, put_doubled
 from wraithon.vector_memory import read, write
 from wraithon.vectors import alike_whole, bits, larger, shifted, smaller, spread8
 

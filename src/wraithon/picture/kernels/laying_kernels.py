@@ -14,7 +14,7 @@ from numba import prange
 from numba.np.ufunc.parallel import get_thread_id
 
 from wraithon.compiled import drawing_helper, drawing_inlined, drawing_kernel
-from wraithon.picture.sprite_kernels import GREY, NARROW, RECORD, SPECK
+from wraithon.picture.kernels.sprite_kernels import GREY, NARROW, RECORD, SPECK
 from wraithon.vector_memory import fetch, prefetch, read, write
 from wraithon.vectors import (
     alike,

@@ -1,0 +1,1 @@
+"""The compiled kernels of the picture, by what they do."""
