@@ -312,25 +312,19 @@ def shifted(_context: Any, x: Any, _by: Any) -> Any:
     return x(x, types.int32), generate
 
 
-@intrinsic
-def low_half(_context: Any, x: Any) -> Any:
-    """Return the lower 16 bits as floats."""
-    lanes = x.of("f")
+def _half(operation: str, number: int) -> Any:
+    def half(_context: Any, x: Any) -> Any:
+        """Return 16 bits of each as floats."""
+        lanes = x.of("f")
 
-    def generate(_context: Any, builder: Any, _sig: Any, values: Any) -> Any:
-        lower = builder.and_(values[0], ir.Constant(x.llvm, [0xFFFF] * x.count))
-        return builder.sitofp(lower, lanes.llvm)
+        def generate(_context: Any, builder: Any, _sig: Any, values: Any) -> Any:
+            bits16 = getattr(builder, operation)(values[0], ir.Constant(x.llvm, [number] * x.count))
+            return builder.sitofp(bits16, lanes.llvm)
 
-    return lanes(x), generate
+        return lanes(x), generate
+
+    return intrinsic(half)
 
 
-@intrinsic
-def high_half(_context: Any, x: Any) -> Any:
-    """Return the upper 16 bits as floats."""
-    lanes = x.of("f")
-
-    def generate(_context: Any, builder: Any, _sig: Any, values: Any) -> Any:
-        upper = builder.lshr(values[0], ir.Constant(x.llvm, [16] * x.count))
-        return builder.sitofp(upper, lanes.llvm)
-
-    return lanes(x), generate
+low_half, high_half = _half("and_", 0xFFFF), _half("lshr", 16)
+"""The lower 16 bits, and the upper ones."""

@@ -34,31 +34,24 @@ K8, K16, K24, K32, K40, K48, K56 = (np.uint64(8 * k) for k in range(1, 8))
 
 
 @drawing_inlined
-def columns_of_eight(table, at):  # type: ignore[no-untyped-def]
-    """Return the columns of eight rows (8,) of a table, each as lanes."""
-    one = spread8(ONE)
-    a, b, c, d = (
-        read(one, table, at),
-        read(one, table, at + K8),
-        read(one, table, at + K16),
-        read(one, table, at + K24),
-    )
-    e, f, g, h = (
-        read(one, table, at + K32),
-        read(one, table, at + K40),
-        read(one, table, at + K48),
-        read(one, table, at + K56),
-    )
-    ae, bf, cg, dh = zipped_low(a, e), zipped_low(b, f), zipped_low(c, g), zipped_low(d, h)
+def _columns(ae, bf, cg, dh):  # type: ignore[no-untyped-def]
+    """Return four columns of rows a to h as lanes, given by turns what each two rows have in them."""
     aceg, bdfh = zipped_low(ae, cg), zipped_low(bf, dh)
     first, second = zipped_low(aceg, bdfh), zipped_high(aceg, bdfh)
     aceg, bdfh = zipped_high(ae, cg), zipped_high(bf, dh)
-    third, fourth = zipped_low(aceg, bdfh), zipped_high(aceg, bdfh)
-    ae, bf, cg, dh = zipped_high(a, e), zipped_high(b, f), zipped_high(c, g), zipped_high(d, h)
-    aceg, bdfh = zipped_low(ae, cg), zipped_low(bf, dh)
-    fifth, sixth = zipped_low(aceg, bdfh), zipped_high(aceg, bdfh)
-    aceg, bdfh = zipped_high(ae, cg), zipped_high(bf, dh)
-    return first, second, third, fourth, fifth, sixth, zipped_low(aceg, bdfh), zipped_high(aceg, bdfh)
+    return first, second, zipped_low(aceg, bdfh), zipped_high(aceg, bdfh)
+
+
+@drawing_inlined
+def columns_of_eight(table, at):  # type: ignore[no-untyped-def]
+    """Return the columns of eight rows (8,) of a table, each as lanes."""
+    one = spread8(ONE)
+    a, b = read(one, table, at), read(one, table, at + K8)
+    c, d = read(one, table, at + K16), read(one, table, at + K24)
+    e, f = read(one, table, at + K32), read(one, table, at + K40)
+    g, h = read(one, table, at + K48), read(one, table, at + K56)
+    lower = _columns(zipped_low(a, e), zipped_low(b, f), zipped_low(c, g), zipped_low(d, h))
+    return lower + _columns(zipped_high(a, e), zipped_high(b, f), zipped_high(c, g), zipped_high(d, h))
 
 
 @drawing_inlined
@@ -66,18 +59,9 @@ def columns_of_four(table, at):  # type: ignore[no-untyped-def]
     """Return the columns of eight rows (4,) of a table, each as lanes."""
     one = spread8(ONE)
     # Each holds two rows.
-    ab, cd, ef, gh = (
-        read(one, table, at),
-        read(one, table, at + K8),
-        read(one, table, at + K16),
-        read(one, table, at + K24),
-    )
-    ae, bf = zipped_low(ab, ef), zipped_high(ab, ef)
-    cg, dh = zipped_low(cd, gh), zipped_high(cd, gh)
-    aceg, bdfh = zipped_low(ae, cg), zipped_low(bf, dh)
-    first, second = zipped_low(aceg, bdfh), zipped_high(aceg, bdfh)
-    aceg, bdfh = zipped_high(ae, cg), zipped_high(bf, dh)
-    return first, second, zipped_low(aceg, bdfh), zipped_high(aceg, bdfh)
+    ab, cd = read(one, table, at), read(one, table, at + K8)
+    ef, gh = read(one, table, at + K16), read(one, table, at + K24)
+    return _columns(zipped_low(ab, ef), zipped_high(ab, ef), zipped_low(cd, gh), zipped_high(cd, gh))
 
 
 @drawing_inlined
