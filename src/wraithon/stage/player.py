@@ -219,7 +219,8 @@ class Player:
             again._inputs = self._inputs
         if not again.seek_some(self.show.step_number, steps):
             return False
-        self.__dict__ |= {name: getattr(again, name) for name in ("show", "_alive", "_copies", "_held")}
+        self.show = again.show
+        self._alive, self._copies, self._held = again._alive, again._copies, again._held
         self._again, self._patched = None, False
         return True
 

@@ -24,7 +24,6 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
-    from wraithon.project.effect import Effect
     from wraithon.stage.cast import Cast
 
 __all__ = ["changed_layers", "rerun"]
@@ -102,17 +101,12 @@ def _longest(cast: Cast, layer: str) -> float:
     return float(max(cast.programs[layer].birth.lifetime)) + SPARE_STEPS / cast.project.step_rate
 
 
-def _owners(cast: Cast, layer: str) -> list[Effect]:
-    return [effect for effect in cast.effects.values() if any(each.id == layer for each in effect.layers)]
-
-
 def _births(cast: Cast, layer: str, firings: Iterable[Firing], now: float) -> NDArray[np.float64] | None:
     """Return the moments of all births of a layer so far, refused or not, in order; None when they are too many."""
-    owners = {effect.id: effect for effect in _owners(cast, layer)}
     emission, moments, total = cast.programs[layer].layer.emission, [np.zeros(0)], 0
     for firing in firings:
-        effect = owners.get(firing.effect)
-        if effect is not None and now > firing.start:
+        effect = cast.effect(firing.effect)
+        if effect is not None and now > firing.start and any(each.id == layer for each in effect.layers):
             ages, count = births_between(emission, effect.length, 0.0, now - firing.start)
             total += count
             if count > len(ages) or total > MAX_LIVING:

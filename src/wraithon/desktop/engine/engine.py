@@ -85,10 +85,8 @@ class Engine(QObject):
         self._tempo = 1.0
         self._round = (0.0, 0.0)
         self._target: int | None = None
-        self._glance = False
-        """Draw once as things are before working out what exactly they should be."""
         self._edited = False
-        """Whether the show is to be made exact where it stands."""
+        """Whether the show is to be drawn as it is, and then made exact where it stands."""
         self._last = time.perf_counter()
         self._speed = Speed()
         self._pace = Pace()
@@ -211,7 +209,6 @@ class Engine(QObject):
             return
         player.adopt(project, characters)
         self._edited = not self._playing and not player.pure and self._target is None
-        self._glance = self._edited
 
     def _go(self, player: Player, mail: Mail) -> None:
         """Play, pause, seek, step and fire as the mail says."""
@@ -246,8 +243,7 @@ class Engine(QObject):
         if player is None or renderer is None or self._view is None:
             return
         began = time.perf_counter()
-        if self._glance:
-            self._glance = False
+        if self._edited:
             self._draw(player, renderer)
         if not self._mended(player):
             return
