@@ -6,34 +6,18 @@ Run as `.venv/bin/python scripts/compare_with.py [COMMIT]`; the commit is checke
 from __future__ import annotations
 
 import json
-import os
-import subprocess
 import sys
 import tempfile
 from pathlib import Path
 
 import numpy as np
-from earlier import FIRST, HERE, earlier
+from earlier import FIRST, HERE, earlier, running
 from numpy.typing import NDArray
 
 LEVELS = 2
 """By how many of 255 levels a picture may differ."""
 
 PROBE = r"""
-import hashlib, json, sys
-import numpy as np
-from pathlib import Path
-from wraithon.demo import DEMO_FOLDER
-from wraithon.demo.crowd import crowded_demo
-from wraithon.picture.shipped import TextureShelf
-from wraithon.project.edit import put_layer
-from wraithon.stage.loading import load
-from wraithon.stage.player import Player
-from wraithon.stage.sampler_shelf import SamplerShelf
-try:
-    from wraithon.picture.raster import RasterRenderer as Renderer
-except ImportError:
-    from wraithon.picture.renderer import Renderer
 kept, out = Path(sys.argv[1]), sys.argv[2]
 def particles(show):
     # In the order of their identity: that in which they lie was another once.
@@ -46,12 +30,6 @@ def particles(show):
         for column in (columns.state[:, order], columns.triangle[order], columns.identity[order]):
             found.update(np.ascontiguousarray(column).tobytes())
     return found.hexdigest()
-def crowd(living):
-    project = crowded_demo(living)
-    effect, glints = project.layer("plume-glints")
-    size = glints.size.but(birth=glints.size.birth.but(low=0.02, high=0.04))
-    return put_layer(project, effect.id, glints.but(size=size))
-demo = load(DEMO_FOLDER)
 fall = demo.project.but(stage=demo.project.stage.but(order=({"clip": "fall"},)))
 shows = {
     "demo": (demo.project, demo, (0.4, 1.7, 2.85, 2.95, 3.2, 4.6, 6.1)),
@@ -65,15 +43,15 @@ told, pictures = {}, {}
 for name, (project, loaded, moments) in shows.items():
     shelf = TextureShelf(loaded.folder)
     player, renderer = Player(project, loaded.characters, SamplerShelf(shelf.read)), Renderer(shelf.read)
+    renderer._budget = 1.2e6  # what a tree may lay at full size is no part of how it draws
     for moment in moments:
         player.seek(moment)
         told[f"{name} at {moment} s: particles"] = particles(player.show)
         near, behind = project.view.but(distance=1.2, elevation=40), project.view.but(azimuth=200, elevation=-3)
         for k, view in enumerate((project.view, near, behind)):
             for live in (False, True):
-                pixels = renderer.draw(player.frame(), view, 301 + 64 * k, 222, live=live).pixels
                 key = f"{name} at {moment} s: view {k}{', live' if live else ''}"
-                pictures[key] = pixels
+                pictures[key] = renderer.draw(player.frame(), view, 301 + 64 * k, 222, live=live).pixels
 np.savez(out, **pictures)
 print(json.dumps(told))
 """
@@ -81,12 +59,11 @@ print(json.dumps(told))
 
 def probe(tree: Path, pictures: Path) -> dict[str, str]:
     """Return digests of what a tree's own program makes of the demo and of the kept projects; keep its pictures."""
-    environment = {**os.environ, "PYTHONPATH": str(tree / "src")}
-    command = [sys.executable, "-c", PROBE, str(HERE / "tests" / "kept"), str(pictures)]
-    done = subprocess.run(command, env=environment, cwd=tree, capture_output=True, text=True, check=False)
-    if done.returncode:
-        sys.exit(done.stderr)
-    found: dict[str, str] = json.loads(done.stdout)
+    process = running(tree, PROBE, str(HERE / "tests" / "kept"), str(pictures))
+    told, _ = process.communicate()
+    if process.returncode:
+        sys.exit("a tree could not play")
+    found: dict[str, str] = json.loads(told)
     return found
 
 

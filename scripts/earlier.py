@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import subprocess
+import sys
 import tempfile
 from contextlib import contextmanager
 from pathlib import Path
@@ -12,10 +13,41 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
-__all__ = ["FIRST", "HERE", "earlier"]
+__all__ = ["FIRST", "HERE", "PRELUDE", "earlier", "running"]
 
 FIRST = "119f004"
 HERE = Path(__file__).resolve().parent.parent
+PRELUDE = r"""
+import hashlib, json, math, sys
+from pathlib import Path
+import numpy as np
+from wraithon.demo import DEMO_FOLDER
+from wraithon.demo.crowd import crowded_demo
+from wraithon.picture.shipped import TextureShelf
+from wraithon.project.edit import put_layer
+from wraithon.stage.loading import load
+from wraithon.stage.player import Player
+from wraithon.stage.sampler_shelf import SamplerShelf
+try:
+    from wraithon.picture.raster import RasterRenderer as Renderer
+except ImportError:
+    from wraithon.picture.renderer import Renderer
+demo = load(DEMO_FOLDER)
+def crowd(living):
+    project = crowded_demo(living)
+    effect, glints = project.layer("plume-glints")
+    size = glints.size.but(birth=glints.size.birth.but(low=0.02, high=0.04))
+    return put_layer(project, effect.id, glints.but(size=size))
+"""
+"""What a program begins with that is to run in any tree, old or new."""
+
+
+def running(tree: Path, program: str, *arguments: str, talking: bool = False) -> subprocess.Popen[str]:
+    """Start a program with a tree's own package; it prints into a pipe, and hears from one when `talking`."""
+    environment = {**os.environ, "PYTHONPATH": str(tree / "src")}
+    command = [sys.executable, "-c", PRELUDE + program, *arguments]
+    told = subprocess.PIPE if talking else None
+    return subprocess.Popen(command, env=environment, cwd=tree, stdin=told, stdout=subprocess.PIPE, text=True)
 
 
 @contextmanager

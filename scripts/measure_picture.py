@@ -7,16 +7,14 @@ how far the pictures are apart. `WRAITHON_EARLIER` may name a folder that holds 
 from __future__ import annotations
 
 import json
-import os
 import statistics
-import subprocess
 import sys
 import tempfile
 from pathlib import Path
 from typing import Any
 
 import numpy as np
-from earlier import FIRST, HERE, earlier
+from earlier import FIRST, HERE, earlier, running
 
 ROUNDS, TURNS = 15, 6
 GROUPS = {
@@ -26,25 +24,6 @@ GROUPS = {
 }
 
 PROBE = r"""
-import json, math, sys, time
-import numpy as np
-from wraithon.demo import DEMO_FOLDER
-from wraithon.demo.crowd import crowded_demo
-from wraithon.picture.shipped import TextureShelf
-from wraithon.project.edit import put_layer
-from wraithon.stage.loading import load
-from wraithon.stage.player import Player
-from wraithon.stage.sampler_shelf import SamplerShelf
-try:
-    from wraithon.picture.raster import RasterRenderer as Renderer
-except ImportError:
-    from wraithon.picture.renderer import Renderer
-demo = load(DEMO_FOLDER)
-def crowd(living):
-    project = crowded_demo(living)
-    effect, glints = project.layer("plume-glints")
-    size = glints.size.but(birth=glints.size.birth.but(low=0.02, high=0.04))
-    return put_layer(project, effect.id, glints.but(size=size))
 scenes = {}
 shelf = TextureShelf(demo.folder)
 for name, project, moment in (
@@ -77,12 +56,8 @@ class Probe:
 
     def __init__(self, tree: Path, out: Path) -> None:
         out.mkdir()
-        environment = {**os.environ, "PYTHONPATH": str(tree / "src")}
-        command = [sys.executable, "-c", PROBE, str(out)]
         self.out = out
-        self._process = subprocess.Popen(
-            command, env=environment, cwd=tree, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
-        )
+        self._process = running(tree, PROBE, str(out), talking=True)
         self.living: dict[str, int] = self._read()
 
     def _read(self) -> Any:
