@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
 from wraithon.character.model import Mesh
+from wraithon.character.morphs import Morphs
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -46,8 +48,11 @@ def smooth_normals(
     return (normals / length[:, None]).astype(np.float32)
 
 
-def join_pieces(pieces: list[dict[str, Any]]) -> Mesh:
-    """Return one mesh of all pieces, with influences padded to the widest of them."""
+def join_pieces(pieces: list[dict[str, Any]], morphs: Morphs | None = None) -> Mesh:
+    """Return one mesh of all pieces, with influences padded to the widest of them.
+
+    `morphs` has the names and weights of the morph targets that the pieces' shapes go by.
+    """
     width = max(piece["joints"].shape[1] for piece in pieces)
     counts = [len(piece["positions"]) for piece in pieces]
     starts = np.cumsum([0, *counts[:-1]])
@@ -60,6 +65,11 @@ def join_pieces(pieces: list[dict[str, Any]]) -> Mesh:
         rows = [np.pad(p[key], ((0, 0), (0, width - p[key].shape[1]))) for p in pieces]
         return np.ascontiguousarray(np.concatenate(rows))
 
+    shapes = tuple(
+        (number, shape.beyond(int(start)))
+        for piece, start in zip(pieces, starts, strict=True)
+        for number, shape in piece["shapes"]
+    )
     shifted = [p["triangles"] + s for p, s in zip(pieces, starts, strict=True)]
     return Mesh(
         positions=stacked("positions"),
@@ -69,4 +79,5 @@ def join_pieces(pieces: list[dict[str, Any]]) -> Mesh:
         joints=padded("joints").astype(np.int32),
         weights=padded("weights").astype(np.float32),
         part_of_triangle=part,
+        morphs=replace(morphs or Morphs(), shapes=shapes),
     )

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wraithon.character.morphs import Morphs
 from wraithon.project.findings import CharacterFacts
 
 if TYPE_CHECKING:
@@ -63,6 +64,7 @@ class Mesh:
     """(V, K) float32, each row sums to 1."""
     part_of_triangle: NDArray[np.int32]
     """(T,) int32 index into the character's parts."""
+    morphs: Morphs = field(default_factory=Morphs)
 
 
 @dataclass(frozen=True)
@@ -125,10 +127,13 @@ class Clip:
     """(C,) int32: first row in `values`."""
     times: NDArray[np.float32]
     values: NDArray[np.float32]
+    shaping: Clip | None = None
+    """Tracks of the weights of morph targets: each is the x of the translation of a "node" of the weight's number."""
 
     @classmethod
-    def pack(cls, name: str, tracks: list[Track]) -> Clip:
-        """Return the clip made of `tracks`; it lasts until the last key of any of them."""
+    def pack(cls, name: str, tracks: list[Track], shaping: list[Track] | None = None) -> Clip:
+        """Return the clip made of `tracks`, and of those `shaping` the mesh; it lasts until the last key of any."""
+        shapes = cls.pack(name, shaping) if shaping else None
         heads = np.zeros((len(tracks), 5), np.int32)
         value_heads = np.zeros(len(tracks), np.int32)
         key, row = 0, 0
@@ -139,7 +144,8 @@ class Clip:
             row += len(track.values)
         times = np.concatenate([t.times for t in tracks]) if tracks else np.zeros(0, np.float32)
         values = np.concatenate([t.values for t in tracks]) if tracks else np.zeros((0, 4), np.float32)
-        return cls(name, float(times.max(initial=0.0)), heads, value_heads, times, values)
+        seconds = max(float(times.max(initial=0.0)), shapes.seconds if shapes else 0.0)
+        return cls(name, seconds, heads, value_heads, times, values, shapes)
 
 
 @dataclass(frozen=True, eq=False)

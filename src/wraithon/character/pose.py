@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wraithon.character.morphs import morphed
 from wraithon.character.pose_kernels import (
     blend_locals,
     global_matrices,
@@ -41,9 +42,11 @@ __all__ = [
 
 @dataclass(frozen=True)
 class Pose:
-    """World matrices of every node: (N, 4, 4) float32, metres."""
+    """World matrices of every node, (N, 4, 4) float32 in metres, and the weights (M,) of morph targets."""
 
     matrices: NDArray[np.float32]
+    weights: NDArray[np.float32] | None = None
+    """None for the mesh as it is."""
 
 
 @dataclass(frozen=True)
@@ -99,32 +102,39 @@ def pose_of(
     root: NDArray[np.float32],
     other: NDArray[np.float32] | None = None,
     share: float = 0.0,
+    weights: NDArray[np.float32] | None = None,
 ) -> Pose:
-    """Return the pose of local transforms (N, 10) under `root` (4, 4), mixed with `share` of `other`."""
+    """Return the pose of local transforms (N, 10) under `root` (4, 4), mixed with `share` of `other`.
+
+    `weights` (M,) are those of morph targets, mixed already.
+    """
     if other is not None and share > 0:
         mixed = np.empty_like(local)
         blend_locals(local, other, np.float32(share), mixed)
         local = mixed
-    return Pose(_globals(character, local, root))
+    return Pose(_globals(character, local, root), weights)
 
 
 def rest_pose(character: Character) -> Pose:
     """Return the pose in which the file's nodes stand at rest."""
-    return Pose(_globals(character, character.skeleton.rest, np.eye(4, dtype=np.float32)))
+    root = np.eye(4, dtype=np.float32)
+    return Pose(_globals(character, character.skeleton.rest, root), character.mesh.morphs.rest)
 
 
 @lru_cache(maxsize=8)
 def rest_skin(character: Character) -> Skin:
     """Return the skin of the rest pose, for any thread: what areas, heights and facings are measured on."""
     mesh, skeleton = character.mesh, character.skeleton
-    matrices = rest_pose(character).matrices[skeleton.palette_nodes] @ skeleton.inverse_bind
+    pose = rest_pose(character)
+    matrices = pose.matrices[skeleton.palette_nodes] @ skeleton.inverse_bind
+    shape_positions, shape_normals = morphed(mesh, pose.weights)
     positions, normals = np.zeros_like(mesh.positions), np.zeros_like(mesh.normals)
     for part in chunks(len(positions)):
         for k in range(mesh.joints.shape[1]):
             chosen, share = matrices[mesh.joints[part, k]], mesh.weights[part, k, None]
-            moved = np.einsum("vij,vj->vi", chosen[:, :3, :3], mesh.positions[part]) + chosen[:, :3, 3]
+            moved = np.einsum("vij,vj->vi", chosen[:, :3, :3], shape_positions[part]) + chosen[:, :3, 3]
             positions[part] += share * moved
-            normals[part] += share * np.einsum("vij,vj->vi", chosen[:, :3, :3], mesh.normals[part])
+            normals[part] += share * np.einsum("vij,vj->vi", chosen[:, :3, :3], shape_normals[part])
     normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
     return Skin(positions, normals)
 
@@ -143,7 +153,7 @@ def _skinned(character: Character, pose: Pose, normals: NDArray[np.float32]) -> 
     mesh, skeleton = character.mesh, character.skeleton
     matrices = np.ascontiguousarray(pose.matrices[skeleton.palette_nodes] @ skeleton.inverse_bind)
     positions = np.empty_like(mesh.positions)
-    skin_vertices(mesh.positions, mesh.normals, mesh.joints, mesh.weights, matrices, positions, normals)
+    skin_vertices(*morphed(mesh, pose.weights), mesh.joints, mesh.weights, matrices, positions, normals)
     return Skin(positions, normals)
 
 

@@ -10,6 +10,7 @@ import numpy as np
 
 from wraithon.character.bones import bone_frames
 from wraithon.character.measures import triangle_nodes
+from wraithon.character.morphs import weights_at
 from wraithon.character.pose import clip_locals, pose_of, skin_of
 from wraithon.character.sampling_kernels import BONES
 from wraithon.character.spacing import bone_points, skin_values
@@ -41,7 +42,8 @@ def sample_rows(
         When there is no number for where the skin is then.
     """
     places = sampler.draw(count, seed)
-    pose = pose_of(character, clip_locals(character, clip, time), np.eye(4, dtype=np.float32))
+    weights = weights_at(character.mesh, clip, time)
+    pose = pose_of(character, clip_locals(character, clip, time), np.eye(4, dtype=np.float32), weights=weights)
     names = character.skeleton.names
     if sampler.arrays.kind == BONES:
         frames = bone_frames(sampler.bones, pose)

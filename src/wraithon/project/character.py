@@ -45,10 +45,15 @@ class Mark(Model):
 class ClipUse(Model):
     """How a clip is played, and the marks on it.
 
-    `in_place` names the axes along which the root's travel is taken out.
+    `in_place` names the axes along which the root's travel is taken out; `height` raises the character by so many
+    metres meanwhile. A `hidden` clip is not offered. `file_name` is what the file calls the clip, where that is
+    not its name.
     """
 
     name: str
+    file_name: str = ""
+    hidden: bool = False
+    height: Finite = 0.0
     loop: bool = True
     in_place: tuple[Literal["x", "y", "z"], ...] = ()
     marks: Annotated[tuple[Mark, ...], Field(max_length=4096)] = ()
@@ -61,7 +66,7 @@ class ClipUse(Model):
 
 
 class CaptureUse(Model):
-    """A motion file put on the character as a clip called `name`.
+    """A motion file, or the clip of that name in another glTF file, put on the character as a clip called `name`.
 
     `unit` is how many metres one of the file's units stands for; `matches` pairs the file's joints with the
     character's, of which `by_hand` names those of the file that were not left to their names.
@@ -69,6 +74,7 @@ class CaptureUse(Model):
 
     id: Id = Field(default_factory=new_id)
     file: str
+    clip: str = ""
     name: Name = "motion"
     unit: Positive = 1.0
     matches: Annotated[tuple[tuple[str, str], ...], Field(max_length=4096)] = ()

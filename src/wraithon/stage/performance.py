@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wraithon.character.morphs import weights_at
 from wraithon.character.pose import Pose, clip_locals, pose_of, rest_pose, root_matrix, root_place
 
 if TYPE_CHECKING:
@@ -192,14 +193,17 @@ class Performance:
         turn, number, inside = self.segment_at(time)
         segment = self.segment(number)
         clip_time = min(inside, segment.moving)
-        local = self._settled(segment, clip_time)
+        local, height = self._settled(segment, clip_time), segment.use.height
+        weights = weights_at(self.character.mesh, segment.clip, clip_time)
         other, share = None, 0.0
         if segment.fades and inside < self._fade and (turn or number):
             before = self.segment(number - 1)
-            other = self._settled(before, self._beyond(before, inside))
-            share = 1.0 - _ease(inside / self._fade)
-        place = self.place_at(time) + (0.0, self.use.height, 0.0)
-        return pose_of(self.character, local, root_matrix(self.use.scale, place), other, share)
+            then = self._beyond(before, inside)
+            other, share = self._settled(before, then), 1.0 - _ease(inside / self._fade)
+            height += share * (before.use.height - height)
+            weights += np.float32(share) * (weights_at(self.character.mesh, before.clip, then) - weights)
+        place = self.place_at(time) + (0.0, self.use.height + height, 0.0)
+        return pose_of(self.character, local, root_matrix(self.use.scale, place), other, share, weights)
 
     @staticmethod
     def _beyond(segment: Segment, extra: float) -> float:

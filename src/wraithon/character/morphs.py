@@ -1,0 +1,84 @@
+"""Morph targets: shapes that a mesh is moved towards, each by its weight."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Self
+
+import numpy as np
+
+from wraithon.character.pose_kernels import sample_tracks
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from wraithon.character.model import Clip, Mesh
+
+__all__ = ["Morphs", "Shape", "morphed", "weights_at"]
+
+
+@dataclass(frozen=True)
+class Shape:
+    """One morph target: how far it takes which vertices, at weight 1."""
+
+    name: str
+    rows: NDArray[np.int32]
+    """(R,) vertices, each once."""
+    positions: NDArray[np.float32]
+    """(R, 3) metres."""
+    normals: NDArray[np.float32]
+    """(R, 3) what is added to their normals."""
+
+    def beyond(self, first: int) -> Self:
+        """Return the shape for a mesh in which its vertices begin at `first`."""
+        return type(self)(self.name, (self.rows + first).astype(np.int32), self.positions, self.normals)
+
+
+@dataclass(frozen=True)
+class Morphs:
+    """The morph targets of a mesh; several shapes may go by one weight."""
+
+    names: tuple[str, ...] = ()
+    """(M,) what each weight is called."""
+    weights: tuple[float, ...] = ()
+    """(M,) weights at rest."""
+    shapes: tuple[tuple[int, Shape], ...] = ()
+    """Which weight moves the mesh towards what."""
+
+    def __len__(self) -> int:
+        """Return how many weights there are."""
+        return len(self.names)
+
+    @property
+    def rest(self) -> NDArray[np.float32]:
+        """Weights at rest (M,)."""
+        return np.array(self.weights, np.float32)
+
+
+def weights_at(mesh: Mesh, clip: Clip | None, time: float) -> NDArray[np.float32]:
+    """Return the weights (M,) of a mesh's morph targets in a clip at `time` seconds; without a clip, at rest."""
+    weights = mesh.morphs.rest
+    if clip is None or clip.shaping is None or not len(weights):
+        return weights
+    # Weights are tracks like any other: each is the x of a place.
+    held = np.zeros((len(weights), 10), np.float32)
+    held[:, 0] = weights
+    tracks = clip.shaping
+    sample_tracks(time, tracks.heads, tracks.value_heads, tracks.times, tracks.values, held)
+    return held[:, 0].copy()
+
+
+def morphed(mesh: Mesh, weights: NDArray[np.float32] | None) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """Return a mesh's positions and normals (V, 3), moved by the weights (M,) of its morph targets.
+
+    Where nothing moves these are the mesh's own arrays. Normals are not made unit length again.
+    """
+    moving = [] if weights is None else [(weights[number], shape) for number, shape in mesh.morphs.shapes]
+    moving = [(weight, shape) for weight, shape in moving if weight != 0]
+    if not moving:
+        return mesh.positions, mesh.normals
+    positions, normals = mesh.positions.copy(), mesh.normals.copy()
+    for weight, shape in moving:
+        positions[shape.rows] += weight * shape.positions
+        normals[shape.rows] += weight * shape.normals
+    return positions, normals
