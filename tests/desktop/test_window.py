@@ -355,7 +355,7 @@ def test_hiding_a_part_and_playing_one_clip(qtbot, window):
     window.index("character").toggle_part("mask")
     assert window.session.project.character.hidden_parts == ("mask",)
     window.session.select("clip", "strike")
-    window.sheet("character").play_only()
+    window.sheet("character").clip.play_only()
     assert [c.clip for c in window.session.project.stage.order] == ["strike"]
     assert [s.use.name for _, s in window.score.passes()][:2] == ["strike", "strike"]
 

@@ -35,7 +35,7 @@ def _groups(desk: Desk) -> tuple[tuple[Command, ...], ...]:
             ("New project", "Ctrl+N", keeper.new_project),
             ("Open a project folder ...", "Ctrl+O", keeper.choose_project),
             ("Open the demo", "", keeper.open_demo),
-            ("Bring in a character ...", "Ctrl+I", keeper.choose_character),
+            ("Bring in a character ...", "Ctrl+I", keeper.bringing.choose),
             ("Bring in a texture for the layer ...", "", keeper.pictures.choose),
             ("Save", "Ctrl+S", keeper.save),
             ("Save as ...", "Ctrl+Shift+S", keeper.save_as),

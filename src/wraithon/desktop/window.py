@@ -23,7 +23,8 @@ from wraithon.desktop.playing import Plays
 from wraithon.desktop.rail import Rail
 from wraithon.desktop.remembered import remember, restore
 from wraithon.desktop.score.score import Score
-from wraithon.desktop.session.keeping import Bar, Keeper, droppable
+from wraithon.desktop.session.bar import Bar
+from wraithon.desktop.session.keeping import Keeper, droppable
 from wraithon.desktop.session.session import Session
 from wraithon.desktop.stations import STATIONS, Station
 from wraithon.desktop.transport import Transport

@@ -166,13 +166,14 @@ def with_character(project: Project, change: Callable[[CharacterUse], CharacterU
 
 def put_clip(project: Project, clip: ClipUse) -> Project:
     """Set how a clip of the character on stage is played."""
+    return with_character(project, lambda use: use.but(clips=replaced_clip(use.clips, clip)))
 
-    def change(use: CharacterUse) -> CharacterUse:
-        known = any(c.name == clip.name for c in use.clips)
-        clips = tuple(clip if c.name == clip.name else c for c in use.clips)
-        return use.but(clips=clips if known else (*clips, clip))
 
-    return with_character(project, change)
+def replaced_clip(clips: tuple[ClipUse, ...], clip: ClipUse) -> tuple[ClipUse, ...]:
+    """Return how clips are played with `clip` in the place of the one of its name, or behind them."""
+    known = any(c.name == clip.name for c in clips)
+    changed = tuple(clip if c.name == clip.name else c for c in clips)
+    return changed if known else (*changed, clip)
 
 
 @dataclass(frozen=True)

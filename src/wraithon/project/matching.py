@@ -7,6 +7,8 @@ from collections.abc import Collection, Iterator
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from wraithon.project.character import ClipUse
+from wraithon.project.edit import put_clip, replaced_clip, with_character
 from wraithon.project.source import SkinSource
 
 if TYPE_CHECKING:
@@ -15,7 +17,7 @@ if TYPE_CHECKING:
     from wraithon.project.findings import CharacterFacts
     from wraithon.project.project import Project
 
-__all__ = ["Missing", "missing_names", "nearest_names", "rename"]
+__all__ = ["Missing", "missing_names", "nearest_names", "rename", "rename_clip"]
 
 NEAREST = 5
 
@@ -66,8 +68,9 @@ def _used(project: Project, use: CharacterUse) -> Iterator[tuple[str, str, str]]
     for part in use.hidden_parts:
         yield "part", part, "hidden parts"
     for clip in use.clips:
-        if clip.marks or clip.in_place or not clip.loop:
+        if clip != ClipUse(name=clip.name):
             yield "clip", clip.name, f"{len(clip.marks)} marks" if clip.marks else "how it is played"
+    yield "clip", use.dissolve.clip, "when it dissolves"
     if use is not project.character:
         return
     for cue in project.stage.order:
@@ -101,6 +104,26 @@ def rename(project: Project, use_id: str, kind: str, old: str, new: str) -> Proj
     return project.but(effects=effects)
 
 
+def rename_clip(project: Project, old: str, new: str) -> Project:
+    """Return the project with a clip of the character on stage called otherwise, wherever it is named.
+
+    A clip of the character's own file keeps the file's name beside its own; `new` must be free.
+    """
+    use = project.character
+    if use is None or old == new:
+        return project
+    motion = next((capture for capture in use.captures if capture.name == old), None)
+    of_file = "" if motion else use.clip(old).file_name or old
+    project = rename(put_clip(project, use.clip(old)), use.id, "clip", old, new)
+
+    def change(use: CharacterUse) -> CharacterUse:
+        clip = use.clip(new).but(file_name="" if of_file == new else of_file)
+        captures = tuple(m.but(name=new) if m is motion else m for m in use.captures)
+        return use.but(clips=replaced_clip(use.clips, clip), captures=captures)
+
+    return with_character(project, change)
+
+
 def _swap(names: tuple[str, ...], old: str, new: str) -> tuple[str, ...]:
     return tuple(dict.fromkeys(new if name == old else name for name in names))
 
@@ -115,10 +138,11 @@ def _renamed_use(use: CharacterUse, kind: str, old: str, new: str) -> CharacterU
     for clip in use.clips:
         if clip.name == old:
             marks = tuple(sorted((*kept.marks, *clip.marks), key=lambda mark: mark.time))
-            clips.append(clip.but(name=new, marks=marks))
+            clips.append(clip.but(name=new, file_name=kept.file_name, marks=marks))
         elif clip.name != new:
             clips.append(clip)
-    return use.but(clips=tuple(clips))
+    dissolve = use.dissolve.but(clip=new) if use.dissolve.clip == old else use.dissolve
+    return use.but(clips=tuple(clips), dissolve=dissolve)
 
 
 def _renamed_layer(layer: Layer, kind: str, old: str, new: str) -> Layer:

@@ -63,7 +63,7 @@ def _of(use: CharacterUse, character: Character) -> Iterator[Finding]:
     listed = 0
     for clip in character.clips:
         how = use.clip(clip.name)
-        raised = use.height
+        raised = use.height + how.height
         for oddity in check_clip(character, clip, loops=how.loop, scale=use.scale, raised=raised):
             if {"x", "z"} & set(how.in_place) and "slides" in oddity.message:
                 continue  # on the spot, feet run over the ground by design

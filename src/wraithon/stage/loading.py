@@ -2,25 +2,34 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
+from collections.abc import Callable
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from wraithon.character.reading.bvh import Capture, read_bvh
 from wraithon.character.reading.gltf import read_gltf
-from wraithon.character.retarget import retargeted
+from wraithon.character.reading.gltf_motions import read_motions
 from wraithon.errors import CharacterError, ProjectError
 from wraithon.project.character import CharacterUse
 from wraithon.project.files import PROJECT_FILE, open_project
 from wraithon.project.findings import CharacterFacts, Finding, Level, check, inside
 from wraithon.project.project import Cue, Project, Stage
+from wraithon.stage.dressing import CaptureKey, Wardrobe
 from wraithon.stage.fitness import fitness_findings
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character
 
-__all__ = ["CAPTURE_ENDINGS", "CHARACTER_ENDINGS", "Loaded", "dressed", "load", "project_of_character", "read_files"]
+__all__ = [
+    "CAPTURE_ENDINGS",
+    "CHARACTER_ENDINGS",
+    "Loaded",
+    "load",
+    "project_of_character",
+    "read_captures",
+    "read_files",
+]
 
 CHARACTER_ENDINGS = frozenset({".glb", ".gltf"})
 CAPTURE_ENDINGS = frozenset({".bvh"})
@@ -37,11 +46,13 @@ class Loaded:
     """None for a project that is not saved yet."""
     characters: dict[str, Character] = field(default_factory=dict)
     findings: tuple[Finding, ...] = ()
+    """What was noticed while reading; the checks of the project itself are apart."""
     files: dict[str, Character] = field(default_factory=dict)
     """What was read from each character file, by the name the project gives it, without added motions."""
-    captures: dict[str, Capture] = field(default_factory=dict)
+    captures: dict[CaptureKey, Capture] = field(default_factory=dict)
     """What was read from each motion file."""
-    """What was noticed while reading; the checks of the project itself are apart."""
+    wardrobe: Wardrobe = field(default_factory=Wardrobe)
+    """What has put the motions on."""
 
     @property
     def facts(self) -> dict[str, CharacterFacts]:
@@ -79,30 +90,34 @@ def load(path: Path, progress: Progress = None) -> Loaded:
     opened = open_project(path)
     folder = path.parent if path.name == PROJECT_FILE else path
     files, captures, findings = read_files(opened.project, folder, progress)
-    characters, more = dressed(opened.project, files, captures)
-    return Loaded(opened.project, folder, characters, (*opened.findings, *findings, *more), files, captures)
+    wardrobe = Wardrobe()
+    characters, more = wardrobe.dressed(opened.project, files, captures)
+    noticed = (*opened.findings, *findings, *more)
+    return Loaded(opened.project, folder, characters, noticed, files, captures, wardrobe)
 
 
 def read_files(
     project: Project, folder: Path | None, progress: Progress = None
-) -> tuple[dict[str, Character], dict[str, Capture], list[Finding]]:
+) -> tuple[dict[str, Character], dict[CaptureKey, Capture], list[Finding]]:
     """Read the character and motion files of a project; those that cannot be read are found, not raised."""
     files: dict[str, Character] = {}
-    captures: dict[str, Capture] = {}
+    captures: dict[CaptureKey, Capture] = {}
+    seen: set[tuple[str, bool]] = set()
     findings: list[Finding] = []
     for use in project.characters:
         place = f'character "{use.name}"'
-        for name in (use.file, *(capture.file for capture in use.captures)):
-            if name in files or name in captures:
+        for name, moves in ((use.file, False), *((capture.file, True) for capture in use.captures)):
+            if (name, moves) in seen:
                 continue
+            seen.add((name, moves))
             if folder is not None and not inside(name):
                 message = f'its file "{name}" lies outside the project folder and is not read; copy it inside'
                 findings.append(Finding(Level.ERROR, place, message, use.id))
                 continue
             path = folder / name if folder else Path(name)
             try:
-                if path.suffix.lower() in CAPTURE_ENDINGS:
-                    captures[name] = read_bvh(path, folder)
+                if moves:
+                    captures |= {(name, clip): held for clip, held in read_captures(path, progress, folder).items()}
                 else:
                     files[name] = read_gltf(path, progress, folder)
             except CharacterError as error:
@@ -112,37 +127,17 @@ def read_files(
     return files, captures, findings
 
 
-def dressed(
-    project: Project, files: Mapping[str, Character], captures: Mapping[str, Capture]
-) -> tuple[dict[str, Character], list[Finding]]:
-    """Return the characters of a project with the motions put on them as clips, and what did not fit."""
-    characters: dict[str, Character] = {}
-    findings: list[Finding] = []
-    for use in project.characters:
-        character = files.get(use.file)
-        if character is None:
-            continue
-        for capture in use.captures:
-            held = captures.get(capture.file)
-            place = f'character "{use.name}", motion "{capture.name}"'
-            if held is None:
-                message = f'its file "{capture.file}" was not read; bring it in again'
-                findings.append(Finding(Level.ERROR, place, message, use.id))
-                continue
-            known = dict(capture.matches)
-            matches = {
-                joint: match
-                for joint, match in known.items()
-                if joint in held.joints and match in character.skeleton.index
-            }
-            if not matches:
-                message = "none of its joints is matched with the character's; pick matches"
-                findings.append(Finding(Level.ERROR, place, message, use.id))
-                continue
-            clip = retargeted(held, character, matches, capture.unit, capture.name)
-            character = replace(character, clips=(*character.clips, clip))
-        characters[use.id] = character
-    return characters, findings
+def read_captures(path: Path, progress: Progress = None, within: Path | None = None) -> dict[str, Capture]:
+    """Read a motion file; return its motions by the names of their clips, a .bvh file's one by none.
+
+    Raises
+    ------
+    wraithon.errors.CharacterError
+        When it cannot be read, or moves nothing.
+    """
+    if path.suffix.lower() in CAPTURE_ENDINGS:
+        return {"": read_bvh(path, within)}
+    return read_motions(path, progress, within)
 
 
 def _notes(character: Character) -> tuple[Finding, ...]:

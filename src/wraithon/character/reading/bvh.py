@@ -23,9 +23,9 @@ MOST_JOINTS, MOST_FRAMES = 2000, 1_000_000
 CHANNELS = ("Xposition", "Yposition", "Zposition", "Xrotation", "Yrotation", "Zrotation")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Capture:
-    """What a .bvh file holds, in the file's own unit of length."""
+    """What a motion file holds, in its own unit of length. Two are equal only when they are the same."""
 
     name: str
     joints: tuple[str, ...]

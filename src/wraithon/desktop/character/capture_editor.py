@@ -16,9 +16,9 @@ from wraithon.interchange.maps import JointMap, keep_map
 from wraithon.places import map_folder
 from wraithon.project.character import CaptureUse, CharacterUse
 from wraithon.project.edit import with_character
-from wraithon.project.things import put
 
 if TYPE_CHECKING:
+    from wraithon.character.reading.bvh import Capture
     from wraithon.desktop.session.session import Session
 
 __all__ = ["CaptureEditor"]
@@ -69,10 +69,14 @@ class CaptureEditor(QWidget):
             return None
         return next((capture for capture in use.captures if capture.name == what), None)
 
+    def _held(self, capture: CaptureUse | None) -> Capture | None:
+        """Return what was read of a motion."""
+        return self._session.captures.get((capture.file, capture.clip)) if capture else None
+
     def refresh(self) -> None:
         """Show the motion of the selected clip."""
         capture, character = self._capture(), self._session.character
-        held = self._session.captures.get(capture.file) if capture else None
+        held = self._held(capture)
         self.setVisible(capture is not None and held is not None and character is not None)
         if capture is None or held is None or character is None:
             return
@@ -80,10 +84,12 @@ class CaptureEditor(QWidget):
         matches = dict(capture.matches)
         self._forget.setVisible(bool(capture.by_hand))
         name = capture.file.rsplit("/", 1)[-1]
-        said = " The unit was guessed from the lengths of limbs." if self._was_guessed(capture) else ""
+        said = " It is being put on the character ..." if self._session.dressing else ""
+        said += " The unit was guessed from the lengths of limbs." if self._was_guessed(capture) else ""
         rate = 1 / held.frame_time
+        clip = f", clip {capture.clip}" if capture.clip else ""
         self._facts.setText(
-            f"{name}: {len(held.joints)} joints, {len(held.positions)} frames at {rate:.0f} a second; "
+            f"{name}{clip}: {len(held.joints)} joints, {len(held.positions)} frames at {rate:.0f} a second; "
             f"{len(matches)} joints matched.{said}"
         )
         names = character.skeleton.joint_names
@@ -121,16 +127,21 @@ class CaptureEditor(QWidget):
         self._put(f"Match {joint}", changed)
 
     def _put(self, words: str, capture: CaptureUse) -> None:
-        """Put a motion that was matched anew, and keep how for the next one of its skeleton."""
-        self._session.edit(words, lambda p: put(p, "capture", capture.id, capture))
-        held, character = self._session.captures.get(capture.file), self._session.character
+        """Put a motion that was matched anew, with all others of its file, and keep how for its skeleton."""
+
+        def change(use: CharacterUse) -> CharacterUse:
+            now = {"matches": capture.matches, "by_hand": capture.by_hand, "unit": capture.unit}
+            return use.but(captures=tuple(m.but(**now) if m.file == capture.file else m for m in use.captures))
+
+        self._session.edit(words, lambda p: with_character(p, change))
+        held, character = self._held(capture), self._session.character
         if held is not None and character is not None:
             known = JointMap(matches=capture.matches, by_hand=capture.by_hand)
             keep_map(map_folder(), held.joints, character.skeleton.joint_names, known)
 
     def _guessed(self, capture: CaptureUse, matches: dict[str, str]) -> float:
         """Return the unit that matched limbs tell; what it is now where they tell nothing."""
-        held, character = self._session.captures.get(capture.file), self._session.character
+        held, character = self._held(capture), self._session.character
         if held is None or character is None or len(matches) < 2:
             return capture.unit
         return guess_unit(held, character, matches)
@@ -142,8 +153,8 @@ class CaptureEditor(QWidget):
     def match_again(self, *, forget: bool = False) -> None:
         """Propose matches by name and guess the unit anew; those by hand stay, unless it is to `forget` them."""
         capture, character = self._capture(), self._session.character
-        held = self._session.captures.get(capture.file) if capture else None
-        if held is not None and character is not None:
+        held = self._held(capture)
+        if capture is not None and held is not None and character is not None:
             hands = () if forget else capture.by_hand
             by_hand = {joint: match for joint, match in capture.matches if joint in hands}
             proposed = propose_matches(held, character)

@@ -33,7 +33,7 @@ class CharacterIndex(TreeIndex):
     def __init__(self, session: Session, choose: Callable[[], object]) -> None:
         super().__init__(session, "Character", "Character", 9)
         for button in (
-            tool("folder-open", "Bring in a character (.glb, .gltf) or a motion (.bvh)", choose),
+            tool("folder-open", "Bring in a character (.glb, .gltf) or motions (.bvh, .glb, .gltf)", choose),
             tool("paint-brush", "New mask to paint on the skin", self.add_mask),
             tool("anchor-simple", "New anchor on the selected joint", self.add_anchor),
             tool("trash", "Delete the selected anchor or mask (Del)", self.remove),
@@ -60,7 +60,8 @@ class CharacterIndex(TreeIndex):
         """Show the character on stage."""
         character, use = self._session.character, self._session.project.character
         anchors, masks = (use.anchors, use.masks) if use else ((), ())
-        key = (id(character), tuple(a.id for a in anchors), tuple(m.id for m in masks))
+        hidden = frozenset(clip.name for clip in use.clips if clip.hidden) if use else frozenset()
+        key = (id(character), tuple(a.id for a in anchors), tuple(m.id for m in masks), hidden)
         with self.filling():
             if key != self._built:
                 self._built = key
@@ -89,7 +90,7 @@ class CharacterIndex(TreeIndex):
         put_icon(root, icon("person-simple"))
         root.setToolTip(0, "The character itself: scale, stage, dissolve, file")
         groups = {name: self._group(name) for name in self._open}
-        for clip in character.clips:
+        for clip in sorted(character.clips, key=lambda clip: use.clip(clip.name).hidden):  # those hidden last
             self.add(groups["clips"], "clip", clip.name, clip.name, f"{clip.seconds:.2f} s")
         for part in character.parts:
             self.add(groups["parts"], "part", part.name, part.name, grouped(part.triangle_count))
@@ -139,8 +140,11 @@ class CharacterIndex(TreeIndex):
             if kind in {"anchor", "mask"}:
                 put_icon(item, icon("anchor-simple" if kind == "anchor" else "paint-brush"))
             elif kind == "clip":
-                put_icon(item, icon("play-fill", TEAL) if key in order else icon("film-strip"))
-                item.setToolTip(0, f"{key}: double-click plays only this clip")
+                hidden = use.clip(key).hidden
+                shown = icon("eye-slash", OCHRE) if hidden else icon("film-strip")
+                put_icon(item, icon("play-fill", TEAL) if key in order else shown)
+                item.setToolTip(0, f"{key}: double-click plays only this clip{'; it is not offered' * hidden}")
+                item.setForeground(0, QBrush(QColor(SOFT if hidden else INK)))
             elif kind == "part":
                 put_icon(item, icon("eye-slash", OCHRE) if key in use.hidden_parts else icon("eye"))
                 item.setToolTip(0, f"{key}: click the eye to hide or show it")

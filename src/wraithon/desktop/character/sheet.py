@@ -7,10 +7,9 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from wraithon.character.checkup import measure_clip
 from wraithon.desktop.character import dissolve_editor
 from wraithon.desktop.character.anchor_editor import AnchorEditor
-from wraithon.desktop.character.capture_editor import CaptureEditor
+from wraithon.desktop.character.clip_editor import ClipEditor, order_words
 from wraithon.desktop.character.mask_editor import MaskEditor, put_mask
 from wraithon.desktop.character.matching_list import MatchingList
 from wraithon.desktop.picture.anchor_hand import AnchorHand
@@ -19,17 +18,17 @@ from wraithon.desktop.picture.hands import Hand, JointHand
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, Section, counted, heading, soft
 from wraithon.desktop.widgets.fields import Check
-from wraithon.desktop.widgets.form import Choice, Form, Names, Number, Row, Text, Tick
+from wraithon.desktop.widgets.form import Choice, Form, Number, Row, Text
 from wraithon.desktop.widgets.panels import Sheet
-from wraithon.project.character import CharacterUse, ClipUse, PaintedMask
+from wraithon.project.character import CharacterUse, PaintedMask
 from wraithon.project.dissolve import Dissolve
-from wraithon.project.edit import play_only, put_on_stage, with_character
-from wraithon.project.project import Cue, Project, Stage
+from wraithon.project.edit import put_on_stage, with_character
+from wraithon.project.project import Project, Stage
 from wraithon.stage.overlays import Overlay
 from wraithon.stage.trial import TEST_BURST
 
 if TYPE_CHECKING:
-    from wraithon.character.model import Character, Clip
+    from wraithon.character.model import Character
     from wraithon.desktop.character.index import CharacterIndex
     from wraithon.desktop.desk import Desk
     from wraithon.project.findings import Remedy
@@ -57,16 +56,6 @@ PROJECT_ROWS = (
     Row("seed", Number("seed", "Another seed, another roll of all chance", step=1, decimals=0), width=92),
     Row("exposure", Number("exposure", "How bright the picture is taken", unit="×", step=0.05), width=92),
     Row("lens", Number("view.fov", "Angle of view from top to bottom", unit="°", step=1, decimals=1), width=92),
-)
-AXES = (("x", "x"), ("y, up", "y"), ("z", "z"))
-CLIP_ROWS = (
-    Row("", Tick("loop", text="loops"), undo="Loop"),
-    Row(
-        "in place along",
-        Names("in_place", "Take the clip's own travel along this axis out", choices=AXES, columns=3),
-        width=92,
-        undo="In place",
-    ),
 )
 
 
@@ -116,7 +105,7 @@ class CharacterSheet(Sheet):
         column.addWidget(self._facts)
         self.replace_button = Button(icon("arrows-clockwise"), "Replace the file ...")
         self.replace_button.setToolTip("Put a newer file in its place; anchors, events and effects stay")
-        self.replace_button.clicked.connect(self._desk.keeper.choose_replacement)
+        self.replace_button.clicked.connect(self._desk.keeper.bringing.choose_replacement)
         self.remove_button = Button(icon("trash"), "Remove from the project")
         self.remove_button.clicked.connect(self._remove_character)
         row = QHBoxLayout()
@@ -142,23 +131,8 @@ class CharacterSheet(Sheet):
         column.addWidget(section)
 
     def _build_clip(self, column: QVBoxLayout) -> None:
-        self._clip_facts = soft("")
-        column.addWidget(self._clip_facts)
-        self.clip = Form(self._session, "clip", "", ClipUse, CLIP_ROWS)
+        self.clip = ClipEditor(self._session)
         column.addWidget(self.clip)
-        column.addWidget(heading("Measured"))
-        self._clip_measures = soft("")
-        column.addWidget(self._clip_measures)
-        only = Button(icon("play"), "Play only this clip")
-        only.clicked.connect(self.play_only)
-        append = Button(icon("plus"), "Add to the running order")
-        append.clicked.connect(self.add_cue)
-        column.addWidget(only)
-        column.addWidget(append)
-        self._clip_order = soft("")
-        column.addWidget(self._clip_order)
-        self.capture = CaptureEditor(self._session)
-        column.addWidget(self.capture)
 
     def _build_part(self, column: QVBoxLayout) -> None:
         self._part_facts = soft("")
@@ -234,8 +208,6 @@ class CharacterSheet(Sheet):
         self._findings.setVisible(bool(self._findings.text()))
         self._offer_remedies()
         self.matching.refresh()
-        if kind == "clip":
-            self.capture.refresh()
         if use is None:
             self.title.setText("No character")
             self.say("Drop a .glb or .gltf file on the window: its parts, joints and clips appear on the left.")
@@ -279,39 +251,17 @@ class CharacterSheet(Sheet):
         self.stage.show_model(self._session.project.stage)
         self.project.show_model(self._session.project)
         self.dissolve.show_model(use.dissolve)
-        self._order.setText("Plays: " + (self._order_words() or "the rest pose; choose a clip on the left"))
+        self._order.setText(
+            "Plays: " + (order_words(self._session.project) or "the rest pose; choose a clip on the left")
+        )
         if character is not None:
             triangles = counted(len(character.mesh.triangles), "triangle")
             parts, clips = counted(len(character.parts), "part"), counted(len(character.clips), "clip")
             joints = counted(len(character.skeleton.joint_names), "joint")
             self._facts.setText(f"{triangles} in {parts}, {joints}, {clips}, from {use.file.rsplit('/', 1)[-1]}")
 
-    def _order_words(self) -> str:
-        cues = self._session.project.stage.order
-        return ", ".join(cue.clip + (f" × {cue.times}" if cue.times > 1 else "") for cue in cues)
-
     def _show_clip(self, character: Character, use: CharacterUse, name: str) -> None:
-        clip, how = character.clip(name), use.clip(name)
-        seconds = clip.seconds if clip else 0.0
-        marks = len(how.marks)
-        self._clip_facts.setText(f"{seconds:.2f} s, {marks} {'mark' if marks == 1 else 'marks'} on it")
-        self.clip.show_model(how, name)
-        if clip is not None:
-            self._show_measures(character, use, clip)
-        self._clip_order.setText(f"The running order is: {self._order_words() or 'empty'}")
-
-    def _show_measures(self, character: Character, use: CharacterUse, clip: Clip) -> None:
-        """Say how the clip travels and stands, and what is odd about it."""
-        facts = measure_clip(character, clip)
-        x, y, z = (metres * use.scale for metres in facts.travel)
-        words = [f"travels {x:+.2f} m across, {y:+.2f} m up, {z:+.2f} m ahead"]
-        words.append(f"loop closes within {facts.seam * use.scale * 100:.1f} cm ({facts.seam_joint})")
-        for foot in facts.feet:
-            spans = ", ".join(f"{a:.2f} to {b:.2f} s" for a, b in foot.contact)
-            height = (foot.height * use.scale + use.height) * 100
-            stands = f"stands {spans}, {height:+.1f} cm from the ground, slides {foot.slide * use.scale * 100:.1f} cm"
-            words.append(f"{foot.joint} {stands if spans else 'never stands'}")
-        self._clip_measures.setText("\n".join(words).replace("-0.0 cm", "0.0 cm").replace("-0.00 m", "0.00 m"))
+        self.clip.show_clip(character, use, name)
 
     def _show_part(self, character: Character, use: CharacterUse, name: str) -> None:
         part = next((p for p in character.parts if p.name == name), None)
@@ -355,21 +305,6 @@ class CharacterSheet(Sheet):
             kept = tuple(u for u in self._session.project.characters if u.id != use.id)
             self._session.edit(f"Remove {use.name}", lambda p: put_on_stage(p.but(characters=kept), None))
             self._session.select("", "")
-
-    def play_only(self) -> None:
-        """Play nothing but the selected clip."""
-        name = self._session.selection[1]
-        self._session.edit(f"Play {name}", lambda p: play_only(p, name))
-
-    def add_cue(self) -> None:
-        """Add the selected clip to the running order."""
-        name = self._session.selection[1]
-
-        def change(project: Project) -> Project:
-            order = (*project.stage.order, Cue(clip=name))
-            return project.but(stage=project.stage.but(order=order))
-
-        self._session.edit(f"Add {name} to the order", change)
 
     def _part_clicked(self, shown: bool, _final: bool) -> None:
         name = self._session.selection[1]

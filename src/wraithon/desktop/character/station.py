@@ -15,5 +15,5 @@ __all__ = ["character_station"]
 
 def character_station(desk: Desk) -> tuple[CharacterIndex, CharacterSheet]:
     """Return the station's index and sheet."""
-    index = CharacterIndex(desk.session, desk.keeper.choose_character)
+    index = CharacterIndex(desk.session, desk.keeper.bringing.choose)
     return index, CharacterSheet(desk, index)

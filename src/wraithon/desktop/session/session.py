@@ -5,12 +5,14 @@ from __future__ import annotations
 import logging
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from pydantic import ValidationError
 from PySide6.QtCore import QObject, Signal
 
+from wraithon.desktop.session.aside import Aside
 from wraithon.errors import WraithonError
 from wraithon.identity import same_objects
 from wraithon.interchange.folders import save_whole
@@ -20,8 +22,8 @@ from wraithon.project.history import History
 from wraithon.project.paths import put_at
 from wraithon.project.project import Project
 from wraithon.project.things import THINGS, find, put
+from wraithon.stage.dressing import CaptureKey, Wardrobe
 from wraithon.stage.fitness import fitness_findings
-from wraithon.stage.loading import dressed
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character
@@ -33,6 +35,8 @@ __all__ = ["Session"]
 log = logging.getLogger(__name__)
 
 Edit = Callable[[Project], Project]
+AT_ONCE = 4000
+"""Turns of joints that are worked out before the window goes on."""
 STALE = 0.5
 """Seconds after which findings are looked for again in an unchanged project."""
 
@@ -66,8 +70,11 @@ class Session(QObject):
         self.characters: dict[str, Character] = dict(loaded.characters) if loaded else {}
         self.files: dict[str, Character] = dict(loaded.files) if loaded else {}
         """What was read from each character file, by the name the project gives it."""
-        self.captures: dict[str, Capture] = dict(loaded.captures) if loaded else {}
+        self.captures: dict[CaptureKey, Capture] = dict(loaded.captures) if loaded else {}
+        self._wardrobe = loaded.wardrobe if loaded else Wardrobe()
         self._dressed = self._clothes()
+        self._dressing = Aside()
+        self._dressing.done.connect(self._dressed_aside)
         self.reading_findings: tuple[Finding, ...] = loaded.findings if loaded else ()
         self.shelf = TextureShelf(self.folder)
         self.selection: tuple[str, str] = ("", "")
@@ -96,6 +103,7 @@ class Session(QObject):
         self.folder, self.save_folder = loaded.folder, save_folder
         self.characters = dict(loaded.characters)
         self.files, self.captures = dict(loaded.files), dict(loaded.captures)
+        self._wardrobe = loaded.wardrobe
         self._dressed = self._clothes()
         self.reading_findings = loaded.findings
         self.shelf = TextureShelf(self.folder)
@@ -139,16 +147,35 @@ class Session(QObject):
         return self.edit(words, change, merge=f"{words} {kind} {what} {path}", final=final)
 
     def _clothes(self) -> tuple[object, ...]:
-        """Return what the characters are made of: their files, and the motions put on them."""
-        return tuple((use.id, use.file, use.captures) for use in self.project.characters)
+        """Return what the characters are made of: their files, names of clips, and the motions put on them."""
+        uses = self.project.characters
+        names = (tuple((c.name, c.file_name) for c in use.clips if c.file_name) for use in uses)
+        return tuple((use.id, use.file, use.captures, called) for use, called in zip(uses, names, strict=True))
+
+    @property
+    def dressing(self) -> bool:
+        """Whether motions are being put on characters, which are as they were until that is done."""
+        return self._dressing.busy
+
+    def _dressed_aside(self, problem: str) -> None:
+        if problem:
+            self.said.emit(f"A motion could not be put on the character: {problem}", "error")
+            self._dressed = self._clothes()
+        else:
+            self._dress()
+        self.changed.emit()
 
     def _dress(self) -> None:
-        """Make the characters anew when an edit changed what they are made of."""
+        """Make the characters anew when an edit changed what they are made of; aside, where that takes long."""
         clothes = self._clothes()
         if clothes == self._dressed:
             return
+        made_of = (self.project, dict(self.files), dict(self.captures))
+        if self._wardrobe.work(*made_of) > AT_ONCE:
+            self._dressing.start(partial(self._wardrobe.dressed, *made_of))
+            return
         before = {use[0]: use for use in self._dressed}  # type: ignore[index]
-        made, _ = dressed(self.project, self.files, self.captures)
+        made, _ = self._wardrobe.dressed(*made_of)
         for key, now in ((use[0], use) for use in clothes):  # type: ignore[index]
             if before.get(key) == now and key in self.characters:
                 made[key] = self.characters[key]
@@ -185,11 +212,16 @@ class Session(QObject):
         back = isinstance(noted, tuple) and not _has(was, noted) and _has(self.project, noted)
         gone = self.selection != ("", "") and not _has(self.project, self.selection)
         self._dress()
+        if self.selection[0] == "clip" and not self._has_clip(self.selection[1]):
+            gone, back = True, back or (isinstance(noted, tuple) and noted[0] == "clip" and self._has_clip(noted[1]))
         self.changed.emit()
         if back and isinstance(noted, tuple):
             self.select(*noted)
         elif gone:
             self.select("", "")
+
+    def _has_clip(self, name: str) -> bool:
+        return self.character is not None and self.character.clip(name) is not None
 
     # ---- selection ------------------------------------------------------------------------------
 
@@ -224,8 +256,10 @@ class Session(QObject):
             return False
         if project != self.project:
             self.history.amend(project)
-        for read in (self.files, self.captures):
-            read.update({there: read[name] for name, there in renamed.items() if name in read})
+        self.files |= {there: self.files[name] for name, there in renamed.items() if name in self.files}
+        self.captures |= {
+            (renamed[name], clip): held for (name, clip), held in self.captures.items() if name in renamed
+        }
         self.folder = self.save_folder = folder
         self.shelf = TextureShelf(folder)
         self.history.mark_saved()

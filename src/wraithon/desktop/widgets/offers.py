@@ -44,11 +44,13 @@ def textures_or(nothing: str) -> Callable[[Session], Offer]:
 
 
 def clips_while(always: str) -> Callable[[Session], Offer]:
-    """Return what offers always, in these words, and while each clip of the character plays."""
+    """Return what offers always, in these words, and while each clip of the character plays that is not hidden."""
 
     def offer(session: Session) -> Offer:
-        clips = session.character.clips if session.character else ()
-        return [(always, ""), *((f"while {clip.name} plays", clip.name) for clip in clips)]
+        use = session.project.character
+        clips = session.character.clips if session.character and use else ()
+        shown = [clip.name for clip in clips if use and not use.clip(clip.name).hidden]
+        return [(always, ""), *((f"while {name} plays", name) for name in shown)]
 
     return offer
 

@@ -1,0 +1,91 @@
+"""Characters as a project has them: their files' clips under the project's names, and motions put on as clips."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from wraithon.character.retarget import retargeted
+from wraithon.project.findings import Finding, Level
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Mapping
+
+    from wraithon.character.model import Character, Clip
+    from wraithon.character.reading.bvh import Capture
+    from wraithon.project.character import CaptureUse, CharacterUse
+    from wraithon.project.project import Project
+
+__all__ = ["CaptureKey", "Wardrobe"]
+
+CaptureKey = tuple[str, str]
+"""What a motion is read from: a file, and the name of the clip in it; empty in a file that holds but one."""
+
+
+class Wardrobe:
+    """Puts motions on characters, each once for the same matches and unit: any thread may."""
+
+    def __init__(self) -> None:
+        self._clips: dict[tuple[object, ...], Clip] = {}
+
+    def work(self, project: Project, files: Mapping[str, Character], captures: Mapping[CaptureKey, Capture]) -> int:
+        """Return how many turns of joints `dressed` would have to work out first."""
+        work = 0
+        for use, character in _worn(project, files):
+            for capture in use.captures:
+                held = captures.get((capture.file, capture.clip))
+                matches = _matches(capture, held, character) if held else ()
+                if held and matches and (held, character, matches, capture.unit) not in self._clips:
+                    work += len(held.positions) * (len(held.joints) + len(character.skeleton.names))
+        return work
+
+    def dressed(
+        self, project: Project, files: Mapping[str, Character], captures: Mapping[CaptureKey, Capture]
+    ) -> tuple[dict[str, Character], list[Finding]]:
+        """Return the characters of a project by their ids, and which motions do not fit."""
+        characters: dict[str, Character] = {}
+        findings: list[Finding] = []
+        wanted: dict[tuple[object, ...], Clip] = {}
+        for use, character in _worn(project, files):
+            names = {clip.file_name: clip.name for clip in use.clips if clip.file_name}
+            clips = [_called(clip, names.get(clip.name, clip.name)) for clip in character.clips]
+            for capture in use.captures:
+                held = captures.get((capture.file, capture.clip))
+                matches = _matches(capture, held, character) if held else ()
+                if held is None or not matches:
+                    message = (
+                        f'its file "{capture.file}" was not read; bring it in again'
+                        if held is None
+                        else "none of its joints is matched with the character's; pick matches"
+                    )
+                    place = f'character "{use.name}", motion "{capture.name}"'
+                    findings.append(Finding(Level.ERROR, place, message, use.id))
+                    continue
+                key = (held, character, matches, capture.unit)
+                made = self._clips.get(key)
+                wanted[key] = made or retargeted(held, character, dict(matches), capture.unit)
+                clips.append(_called(wanted[key], capture.name))
+            characters[use.id] = (
+                character if clips == list(character.clips) else replace(character, clips=tuple(clips))
+            )
+        self._clips = wanted
+        return characters, findings
+
+
+def _worn(project: Project, files: Mapping[str, Character]) -> Iterator[tuple[CharacterUse, Character]]:
+    """Yield the characters whose files were read."""
+    for use in project.characters:
+        if use.file in files:
+            yield use, files[use.file]
+
+
+def _matches(capture: CaptureUse, held: Capture, character: Character) -> tuple[tuple[str, str], ...]:
+    """Return which joints of a motion move which of the character's, as far as both are there."""
+    joints, ours = set(held.joints), character.skeleton.index
+    return tuple(
+        (joint, match) for joint, match in dict(capture.matches).items() if joint in joints and match in ours
+    )
+
+
+def _called(clip: Clip, name: str) -> Clip:
+    return clip if clip.name == name else replace(clip, name=name)

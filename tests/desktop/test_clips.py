@@ -1,0 +1,205 @@
+"""Clips in the window: renamed, hidden, raised, and brought in from other files, by mouse and keys."""
+
+import threading
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+
+from tests.desktop.conftest import settle
+from tests.glb_maker import skinned_strip
+from tests.test_capture import bvh_of
+from wraithon.demo import DEMO_FOLDER
+from wraithon.demo.project import CHARACTER_FILE
+from wraithon.desktop.session import session as session_module
+from wraithon.desktop.widgets.trees import key_of, kind_of
+from wraithon.stage import dressing
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+def click_clip(window, name):
+    """Click a clip in the list."""
+    tree = window.index("character").tree
+    item = next(i for i in window.index("character").items() if (kind_of(i), key_of(i)) == ("clip", name))
+    tree.scrollToItem(item)
+    settle()
+    QTest.mouseClick(tree.viewport(), LEFT, pos=tree.visualItemRect(item).center())
+    settle()
+    assert window.session.selection == ("clip", name)
+    return window.sheet("character").clip
+
+
+def clip_names(window):
+    return [key_of(item) for item in window.index("character").items() if kind_of(item) == "clip"]
+
+
+def retype(field, text):
+    QTest.mouseClick(field, LEFT, pos=QPoint(5, field.height() // 2))
+    field.selectAll()
+    QTest.keyClicks(field, text)
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    settle()
+
+
+def test_a_clip_is_renamed_by_typing_and_keeps_its_marks(window):
+    window.station("character")
+    marks = window.session.project.character.clip("walk").marks
+    editor = click_clip(window, "walk")
+    retype(editor.called, "stroll")
+    assert window.session.selection == ("clip", "stroll")
+    assert "walk" not in clip_names(window)
+    assert editor.called.toolTip() == "The file calls it walk"
+    assert window.session.project.character.clip("stroll").marks == marks
+    retype(editor.called, "run")  # taken
+    assert window.session.selection == ("clip", "run 2")
+    window.session.undo()
+    assert window.session.selection == ("clip", "stroll")
+    window.session.undo()
+    assert window.session.selection == ("clip", "walk")
+    assert window.session.project.character.clip("walk").marks == marks
+    assert not window.session.history.unsaved
+
+
+def test_an_empty_or_cancelled_name_changes_nothing(window):
+    window.station("character")
+    editor = click_clip(window, "walk")
+    before = window.session.project
+    retype(editor.called, "   ")
+    assert (editor.called.text(), window.session.project) == ("walk", before)
+    editor.called.setFocus()
+    QTest.keyClicks(editor.called, "xyz")
+    QTest.keyClick(editor.called, Qt.Key.Key_Escape)
+    assert (editor.called.text(), window.session.project) == ("walk", before)
+
+
+def test_a_hidden_clip_goes_last_and_is_not_offered(window):
+    window.station("character")
+    assert clip_names(window)[0] == "idle"
+    editor = click_clip(window, "idle")
+    QTest.mouseClick(editor.form.widgets["hidden"], LEFT, pos=QPoint(8, 8))
+    settle()
+    assert clip_names(window)[-1] == "idle"
+    window.session.select("", "")
+    offered = window.sheet("character").dissolve.widgets["clip"]
+    assert "while idle plays" not in [offered.itemText(k) for k in range(offered.count())]
+    window.session.undo()
+    assert clip_names(window)[0] == "idle"
+
+
+def test_a_raised_clip_is_seen_raised(qtbot, window):
+    window.station("character")
+    window.session.select("clip", "walk")
+    window.sheet("character").clip.play_only()
+    qtbot.waitUntil(lambda: window.picture.shot is not None and window.picture.shot.exact, timeout=20_000)
+    lowest = window.picture.shot.skin[:, 1].min()
+    window.session.put("clip", "walk", "height", 0.5, "Raise clip")
+    qtbot.waitUntil(
+        lambda: window.picture.shot.skin[:, 1].min() == pytest.approx(lowest + 0.5, abs=0.01), timeout=20_000
+    )
+    words = window.sheet("character").clip._measures.text()
+    assert "+50." in words  # centimetres from the ground
+
+
+# ---- from other files -------------------------------------------------------------------------------
+
+
+def test_a_second_character_with_the_same_joints_may_give_its_clips(qtbot, window):
+    window.station("character")
+    before = window.session.project
+    window.keeper.bringing.bring_in(DEMO_FOLDER / CHARACTER_FILE)
+    assert window.session.project is before
+    assert window.bar.isVisibleTo(window)
+    assert "are named like those of Halcyon" in window.bar._words.text()
+    assert window.bar._buttons[0].text() == "Put its 6 clips on Halcyon"
+    QTest.mouseClick(window.bar._buttons[0], LEFT)
+    qtbot.waitUntil(lambda: not window.session.dressing, timeout=30_000)
+    settle()
+    assert clip_names(window)[6:] == ["idle 2", "walk 2", "run 2", "leap 2", "strike 2", "fall 2"]
+    assert window.session.selection == ("clip", "idle 2")
+    editor = window.sheet("character").clip.capture
+    assert "clip idle" in editor._facts.text()
+    editor.match("head", None)
+    assert {len(m.matches) for m in window.session.project.character.captures} == {50}  # one skeleton, one match
+    window.session.undo()
+    retype(window.sheet("character").clip.called, "breathing")
+    assert window.session.project.character.captures[0].name == "breathing"
+    editor.remove()
+    assert len(window.session.project.character.captures) == 5
+    for _ in range(3):
+        window.session.undo()
+    assert window.session.project == before
+
+
+def test_a_file_of_motions_alone_needs_a_character(window, empty_window, tmp_path):
+    maker = skinned_strip()
+    del maker.json["meshes"], maker.json["skins"], maker.json["nodes"][2]
+    path = tmp_path / "moves.glb"
+    path.write_bytes(maker.glb())
+    empty_window.keeper.bringing.bring_in(path)
+    assert "Bring in a character first" in empty_window.transport.said.toolTip()
+    window.keeper.bringing.bring_in(path)
+    assert "no joint is named like" in window.transport.said.toolTip()
+    assert window.session.project.character.captures[-1].clip == "lift"
+
+
+def test_a_file_with_neither_says_what_is_wrong_with_the_character(window, tmp_path):
+    path = tmp_path / "bad.glb"
+    path.write_bytes(b"glTF no")
+    window.keeper.bringing.bring_in(path)
+    assert "bad.glb: header" in window.transport.said.toolTip()
+
+
+# ---- beside the window ------------------------------------------------------------------------------
+
+
+def test_a_long_motion_is_put_on_beside_the_window(qtbot, window, tmp_path, monkeypatch):
+    """While joints are picked the window goes on; what is seen at the end is the last pick."""
+    character = window.session.character
+    path = tmp_path / "stroll.bvh"
+    path.write_text(bvh_of(character, character.clip("walk")))
+    window.station("character")
+    window.keeper.bringing.bring_in(path)
+    qtbot.waitUntil(lambda: not window.session.dressing, timeout=20_000)
+    clip = window.session.character.clip("stroll")
+    monkeypatch.setattr(session_module, "AT_ONCE", 0)
+    go, threads, real = threading.Event(), [], dressing.retargeted
+
+    def held_up(*given):
+        threads.append(threading.current_thread())
+        assert go.wait(20)
+        return real(*given)
+
+    monkeypatch.setattr(dressing, "retargeted", held_up)
+    editor = window.sheet("character").clip.capture
+    editor.match("left hand", None)
+    editor.match("right hand", None)
+    assert window.session.dressing
+    assert window.session.character.clip("stroll") is clip  # as it was, meanwhile
+    assert "being put on" in editor._facts.text()
+    go.set()
+    qtbot.waitUntil(lambda: not window.session.dressing, timeout=20_000)
+    settle()
+    assert threading.main_thread() not in threads
+    assert len(threads) == 2  # the first pick, and the last
+    moved = {int(head[0]) for head in window.session.character.clip("stroll").heads}
+    index = character.skeleton.index
+    assert not {index["left hand"], index["right hand"]} & moved
+    assert "being put on" not in editor._facts.text()
+
+
+def test_a_motion_that_cannot_be_put_on_is_said_and_not_tried_for_ever(qtbot, window, tmp_path, monkeypatch):
+    character = window.session.character
+    path = tmp_path / "stroll.bvh"
+    path.write_text(bvh_of(character, character.clip("walk")))
+
+    def broken(*_given):
+        raise ArithmeticError("no way")
+
+    monkeypatch.setattr(dressing, "retargeted", broken)
+    monkeypatch.setattr(session_module, "AT_ONCE", 0)
+    window.keeper.bringing.bring_in(path)
+    qtbot.waitUntil(lambda: not window.session.dressing, timeout=20_000)
+    settle()
+    assert "could not be put on the character: no way" in window.transport.said.toolTip()
+    assert not window.session.dressing
