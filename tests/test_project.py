@@ -22,6 +22,7 @@ from wraithon.project.edit import (
     fresh_name,
     move_effect,
     move_layer,
+    move_layers,
     put_event,
     put_mark,
     remove_anchor,
@@ -29,6 +30,7 @@ from wraithon.project.edit import (
     remove_event,
     remove_layer,
     remove_mark,
+    shift_layers,
 )
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.files import from_text, open_project, save_project, to_text
@@ -378,3 +380,39 @@ def test_what_is_not_there_moves_nothing():
     assert move_layer(MOVED, "x", "a", 0) is MOVED
     assert move_layer(MOVED, "a0", "x", 0) is MOVED
     assert move_effect(MOVED, "x", 0) is MOVED
+
+
+@pytest.mark.parametrize(
+    ("chosen", "by", "expected"),
+    [
+        ("b", 1, "acbde"),
+        ("b", -1, "bacde"),
+        ("a", -1, "abcde"),
+        ("e", 1, "abcde"),
+        ("bc", 1, "adbce"),
+        ("bc", -1, "bcade"),
+        ("ab", -1, "abcde"),
+        ("ac", -1, "acbde"),
+        ("ce", 1, "abdce"),
+        ("bd", 1, "acbed"),
+        ("abcde", 1, "abcde"),
+    ],
+)
+def test_layers_shift_side_by_side_and_stay_at_the_ends(chosen, by, expected):
+    layers = tuple(Layer(id=letter, name=letter) for letter in "abcde")
+    project = Project(effects=(Effect(id="e", layers=layers), Effect(id="other", layers=(Layer(id="x"),))))
+    moved = shift_layers(project, chosen, by)
+    assert "".join(layer.id for layer in moved.effect("e").layers) == expected
+    assert moved.effect("other") is project.effect("other")
+
+
+@pytest.mark.parametrize(
+    ("moved", "before", "expected"),
+    [("ac", "", "bdeac"), ("ac", "e", "bdace"), ("dx", "a", "dxabce"), ("x", "c", "abxcde")],
+)
+def test_layers_move_side_by_side(moved, before, expected):
+    layers = tuple(Layer(id=letter, name=letter) for letter in "abcde")
+    project = Project(effects=(Effect(id="e", layers=layers), Effect(id="other", layers=(Layer(id="x"),))))
+    after = move_layers(project, moved, "e", before)
+    assert "".join(layer.id for layer in after.effect("e").layers) == expected
+    assert len(after.effect("other").layers) == 1 - ("x" in moved)

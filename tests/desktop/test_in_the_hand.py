@@ -585,6 +585,7 @@ def test_layers_and_effects_are_copied_cut_and_pasted_by_keys(qtbot, window):
 def drop(tree, what, onto, share):
     """Drop an item on another, as far down it as a share of its height."""
     items = {key_of(item): item for item in items_of(tree)}
+    tree.clearSelection()
     tree.setCurrentItem(items[what])
     area = tree.visualItemRect(items[onto])
     at = QPointF(area.left() + 20, area.top() + share * area.height())

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import Annotated, Literal, NamedTuple
 
 from pydantic import Field
@@ -25,6 +26,8 @@ __all__ = [
 ]
 
 FORMAT = "wraithon clipping"
+MOST = 1000
+"""Layers or effects of a text."""
 LARGEST = 4 * 2**20
 """Characters of a text that is looked at."""
 
@@ -33,29 +36,28 @@ class Clipping(Model):
     """What a text holds: layers, effects, or both; or a course through life."""
 
     format: Literal["wraithon clipping"]
-    layers: Annotated[tuple[Layer, ...], Field(max_length=64)] = ()
-    effects: Annotated[tuple[Effect, ...], Field(max_length=64)] = ()
+    layers: Annotated[tuple[Layer, ...], Field(max_length=MOST)] = ()
+    effects: Annotated[tuple[Effect, ...], Field(max_length=MOST)] = ()
     curve: Curve | None = None
     gradient: Gradient | None = None
 
 
 class Pasted(NamedTuple):
-    """A project with what was pasted, and the kind and id of what came last."""
+    """A project with what was pasted, and the kind and ids of what came last."""
 
     project: Project
-    last: tuple[str, str]
+    kind: str
+    ids: tuple[str, ...]
 
 
-def clipping_of(project: Project, kind: str, what: str) -> str | None:
-    """Return a layer or an effect as text, or None when it is neither."""
-    found, effect = project.layer(what), project.effect(what)
-    if kind == "layer" and found is not None:
-        clipping = Clipping(format=FORMAT, layers=(found[1],))
-    elif kind == "effect" and effect is not None:
-        clipping = Clipping(format=FORMAT, effects=(effect,))
-    else:
+def clipping_of(project: Project, kind: str, ids: Collection[str]) -> str | None:
+    """Return some layers or effects as text, in the project's order, or None when there are none of them."""
+    everything = [layer for effect in project.effects for layer in effect.layers]
+    layers = tuple(layer for layer in everything if kind == "layer" and layer.id in ids)
+    effects = tuple(effect for effect in project.effects if kind == "effect" and effect.id in ids)
+    if not layers and not effects:
         return None
-    return _text(clipping)
+    return _text(Clipping(format=FORMAT, layers=layers, effects=effects))
 
 
 def course_text(course: Curve | Gradient) -> str:
@@ -128,18 +130,19 @@ def paste(project: Project, clipping: Clipping, into: str | None, below: str | N
     pydantic.ValidationError
         When the effect would hold more layers than it may.
     """
-    kind, what = "", ""
+    kind, ids = "", []
     if clipping.layers:
         effect = project.effect(into) or Effect(name=fresh_name("effect", (e.name for e in project.effects)))
         for layer in clipping.layers:
             effect, below = with_copy(effect, layer, below)
-        kind, what = "layer", below or ""
+            ids.append(below)
+        kind = "layer"
         project = put_effect(project, effect)
     for effect in clipping.effects:
         twin = fresh_effect(project, effect)
-        kind, what = "effect", twin.id
+        kind, ids = "effect", [*(ids if kind == "effect" else ()), twin.id]
         project = put_effect(project, twin)
-    return Pasted(project, (kind, what))
+    return Pasted(project, kind, tuple(ids))
 
 
 def fresh_effect(project: Project, effect: Effect) -> Effect:

@@ -14,7 +14,7 @@ from wraithon.project.look import Blend, SpriteLook
 from wraithon.project.project import MOST_TIMES, Cue
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterable
+    from collections.abc import Callable, Collection, Iterable
 
     from wraithon.project.effect import Effect
     from wraithon.project.project import Project
@@ -23,10 +23,12 @@ if TYPE_CHECKING:
 __all__ = [
     "MarkPlace",
     "copy_layer",
+    "copy_layers",
     "fresh_name",
     "move_cue",
     "move_effect",
     "move_layer",
+    "move_layers",
     "new_layer",
     "play_only",
     "put_clip",
@@ -43,6 +45,8 @@ __all__ = [
     "remove_mark",
     "repeat_cue",
     "replace_by_id",
+    "replaced_clip",
+    "shift_layers",
     "textures_of",
     "with_character",
     "with_copy",
@@ -117,6 +121,15 @@ def remove_layer(project: Project, layer_id: str) -> Project:
         return project
     effect, _ = found
     return put_effect(project, effect.but(layers=without_id(effect.layers, layer_id)))
+
+
+def copy_layers(project: Project, layer_ids: Iterable[str]) -> tuple[Project, list[str]]:
+    """Copy layers, each right below itself; return the project and the copies' ids."""
+    copies = []
+    for layer_id in layer_ids:
+        project, copy = copy_layer(project, layer_id)
+        copies.append(copy)
+    return project, copies
 
 
 def copy_layer(project: Project, layer_id: str) -> tuple[Project, str]:
@@ -266,6 +279,36 @@ def move_layer(project: Project, layer_id: str, effect_id: str, number: int) -> 
         bindings = tuple(binding for binding in source.bindings if binding.layer != layer_id)
         project = put_effect(project, source.but(layers=without_id(source.layers, layer_id), bindings=bindings))
     return put_effect(project, target.but(layers=tuple(layers)))
+
+
+def move_layers(project: Project, layer_ids: Collection[str], effect_id: str, before: Collection[str]) -> Project:
+    """Return the project with layers side by side in an effect, before one of its own (`before`), or last.
+
+    Raises
+    ------
+    pydantic.ValidationError
+        When the effect would hold more layers than it may.
+    """
+    for layer_id in layer_ids:
+        effect = project.effect(effect_id)
+        ids = [layer.id for layer in effect.layers if layer.id != layer_id] if effect else []
+        number = next((k for k, other in enumerate(ids) if other in before), len(ids))
+        project = move_layer(project, layer_id, effect_id, number)
+    return project
+
+
+def shift_layers(project: Project, layer_ids: Collection[str], by: int) -> Project:
+    """Return the project with layers one place later (1) or earlier (-1) in their effects; those at an end stay."""
+    for effect in project.effects:
+        layers = list(effect.layers)
+        # From the end that they move to, so that those side by side stay so.
+        way = range(len(layers) - 2, -1, -1) if by > 0 else range(1, len(layers))
+        for number in way:
+            if layers[number].id in layer_ids and layers[number + by].id not in layer_ids:
+                layers[number], layers[number + by] = layers[number + by], layers[number]
+        if tuple(layers) != effect.layers:
+            project = put_effect(project, effect.but(layers=tuple(layers)))
+    return project
 
 
 def move_effect(project: Project, effect_id: str, number: int) -> Project:

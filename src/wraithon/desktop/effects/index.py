@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
+from functools import partial, reduce
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
@@ -17,15 +18,16 @@ from wraithon.desktop.widgets.trees import TreeIndex, key_of, kind_of
 from wraithon.errors import ProjectError
 from wraithon.interchange.clippings import clipping_of, fresh_effect, paste, read_clipping
 from wraithon.project.edit import (
-    copy_layer,
+    copy_layers,
     fresh_name,
     move_effect,
-    move_layer,
+    move_layers,
     new_layer,
     put_effect,
     put_layer,
     remove_effect,
     remove_layer,
+    shift_layers,
 )
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.things import find
@@ -59,6 +61,7 @@ class EffectsIndex(TreeIndex):
         self.tree.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed)
         self.tree.itemChanged.connect(self._renamed)
         self.tree.let_drag()
+        self.tree.let_choose_several()
         self.tree.dropped.connect(self._dropped)
         self.column.addWidget(self.tree, 1)
         self._empty = soft("No effects yet. Press + to make the first one; then fire it, or let a trigger do so.")
@@ -171,21 +174,30 @@ class EffectsIndex(TreeIndex):
         self._session.edit("New layer", lambda p: put_layer(p, effect.id, layer))
         self._session.select("layer", layer.id)
 
+    def _in_order(self) -> list[str]:
+        """Return ids of the selected layers or effects in the order of the list."""
+        return [key_of(item) for item in self.items() if key_of(item) in self._session.chosen]
+
     def duplicate(self) -> None:
-        """Duplicate the selected layer or effect and select the copy."""
-        kind, what = self._session.selection
+        """Duplicate the selected layers or effects and select the copies."""
+        kind, chosen = self._session.selection[0], self._in_order()
         if kind == "layer":
-            project, copy = copy_layer(self._session.project, what)
-            self._session.edit("Duplicate layer", lambda _p: project)
-            self._session.select("layer", copy)
-        elif (effect := self._effect()) is not None:
-            twin = fresh_effect(self._session.project, effect)
-            self._session.edit("Duplicate effect", lambda p: put_effect(p, twin))
-            self._session.select("effect", twin.id)
+            project, copies = copy_layers(self._session.project, chosen)
+            self._session.edit(f"Duplicate {_counted('layer', copies)}", lambda _p: project)
+        elif kind == "effect" and chosen:
+            project, copies = self._session.project, []
+            for effect in (x for x in project.effects if x.id in chosen):
+                twin = fresh_effect(project, effect)
+                project = put_effect(project, twin)
+                copies.append(twin.id)
+            self._session.edit(f"Duplicate {_counted('effect', copies)}", lambda _p: project)
+        else:
+            return
+        self._session.select(kind, *copies)
 
     def copy(self) -> bool:
-        """Copy the selected layer or effect as text that any project takes; return whether there was one."""
-        text = clipping_of(self._session.project, *self._session.selection)
+        """Copy the selected layers or effects as text that any project takes; return whether there were any."""
+        text = clipping_of(self._session.project, self._session.selection[0], self._session.chosen)
         if text is None:
             self._session.said.emit("Select a layer or an effect first; it is what is copied", "warning")
             return False
@@ -193,59 +205,58 @@ class EffectsIndex(TreeIndex):
         return True
 
     def cut(self) -> None:
-        """Copy the selected layer or effect and delete it."""
+        """Copy the selected layers or effects and delete them."""
         if self.copy():
             self.remove()
 
     def paste(self) -> None:
-        """Add what was copied: a layer below the selected one, else last in the selected effect."""
-        kind, what = self._session.selection
-        effect = self._effect()
+        """Add what was copied: layers below the selected ones, else last in the selected effect."""
+        effect, chosen = self._effect(), self._in_order()
         try:
             clipping = read_clipping(QGuiApplication.clipboard().text())
         except ProjectError as error:
             self._session.said.emit(str(error), "warning")
             return
-        into, below = effect.id if effect else None, what if kind == "layer" else None
-        words = "Paste layer" if clipping.layers else "Paste effect"
-        last = ("", "")
+        below = None
+        if effect is not None and self._session.selection[0] == "layer":
+            effect, _ = self._session.project.layer(chosen[-1]) or (effect, None)
+            below = chosen[-1]
+        into = effect.id if effect else None
+        pasted = None
 
         def change(project: Project) -> Project:
-            nonlocal last
-            project, last = paste(project, clipping, into, below)
-            return project
+            nonlocal pasted
+            pasted = paste(project, clipping, into, below)
+            return pasted.project
 
-        if self._session.edit(words, change):
-            self._session.select(*last)
+        words = _counted("layer", clipping.layers) if clipping.layers else _counted("effect", clipping.effects)
+        if self._session.edit(f"Paste {words}", change) and pasted is not None:
+            self._session.select(pasted.kind, *pasted.ids)
 
     def remove(self) -> None:
-        """Delete the selected layer or effect."""
-        kind, what = self._session.selection
-        if kind == "layer":
-            effect = self._effect()
-            self._session.edit("Delete layer", lambda p: remove_layer(p, what))
-            self._session.select("effect", effect.id if effect else "")
-        elif kind == "effect":
-            self._session.edit("Delete effect", lambda p: remove_effect(p, what))
-            self._session.select("", "")
+        """Delete the selected layers or effects."""
+        kind, chosen, effect = self._session.selection[0], self._session.chosen, self._effect()
+        if kind not in {"layer", "effect"}:
+            return
+        taken_out = remove_layer if kind == "layer" else remove_effect
+        words = f"Delete {_counted(kind, chosen)}"
+        self._session.edit(words, lambda p: reduce(taken_out, chosen, p))
+        self._session.select(*("effect", effect.id) if kind == "layer" and effect else ("", ""))
 
     def shift(self, by: int) -> None:
-        """Move the selected layer within its effect, or the selected effect in the list."""
+        """Move the selected layers within their effects, or the selected effect in the list."""
         kind, what = self._session.selection
-        project, effect = self._session.project, self._effect()
-        if effect is None:
-            return
-        ids = [x.id for x in (effect.layers if kind == "layer" else project.effects)]
-        number = ids.index(what) + by
-        if not 0 <= number < len(ids):
-            return
         if kind == "layer":
-            self._session.edit("Move layer", lambda p: move_layer(p, what, effect.id, number))
-        else:
-            self._session.edit("Move effect", lambda p: move_effect(p, what, number))
+            words = f"Move {_counted('layer', self._session.chosen)}"
+            self._session.edit(words, lambda p: shift_layers(p, self._session.chosen, by))
+        elif kind == "effect":
+            ids = [x.id for x in self._session.project.effects]
+            number = ids.index(what) + by
+            if 0 <= number < len(ids):
+                self._session.edit("Move effect", lambda p: move_effect(p, what, number))
 
     def _dropped(self, dragged: QTreeWidgetItem, onto: QTreeWidgetItem, below: bool) -> None:
-        """Put a layer beside the one it is dropped on, or first in an effect; an effect beside another."""
+        """Put layers beside the one they are dropped on, or first in an effect; an effect beside another."""
         what, project = key_of(dragged), self._session.project
         over = onto if kind_of(onto) == "effect" else onto.parent()
         effect = project.effect(key_of(over))
@@ -257,28 +268,35 @@ class EffectsIndex(TreeIndex):
                 number = others.index(effect.id) + (below or onto is not over)
                 self._session.edit("Move effect", lambda p: move_effect(p, what, number))
             return
-        others = [x.id for x in effect.layers if x.id != what]
+        moved = self._in_order() if what in self._session.chosen else [what]
+        if key_of(onto) in moved:
+            return
+        others = [x.id for x in effect.layers if x.id not in moved]
         number = 0 if onto is over else others.index(key_of(onto)) + below
-        self._session.edit("Move layer", lambda p: move_layer(p, what, effect.id, number))
+
+        words = f"Move {_counted('layer', moved)}"
+        self._session.edit(words, lambda p: move_layers(p, moved, effect.id, others[number:][:1]))
 
     def toggle_mute(self, layer_id: str | None = None) -> None:
-        """Mute or unmute a layer; without an id, the selected one."""
-        kind, what = self._session.selection
-        found = self._session.project.layer(layer_id or (what if kind == "layer" else None))
-        if found is not None:
-            effect, layer = found
-            word = "Unmute" if layer.muted else "Mute"
-            muted = layer.but(muted=not layer.muted)
-            self._session.edit(f"{word} {layer.name}", lambda p: put_layer(p, effect.id, muted))
+        """Mute or unmute a layer; without an id, all that are selected: unmuted only when all are muted."""
+        kind = self._session.selection[0]
+        chosen = (layer_id,) if layer_id else self._session.chosen if kind == "layer" else ()
+        layers = [found[1] for what in chosen if (found := self._session.project.layer(what))]
+        if layers:
+            muted = not all(layer.muted for layer in layers)
+            named = layers[0].name if len(layers) == 1 else _counted("layer", layers)
+            words = f"{'Mute' if muted else 'Unmute'} {named}"
+            self._session.edit(words, lambda p: reduce(partial(_with_mute, muted), chosen, p))
 
     def solo(self) -> None:
-        """Mute all other layers of the selected one's effect, or bring them back."""
+        """Mute all layers that are not selected of the selected one's effect, or bring them back."""
         kind, what = self._session.selection
         found = self._session.project.layer(what) if kind == "layer" else None
         if found is None:
             return
         effect, layer = found
-        others = [x for x in effect.layers if x.id != layer.id]
+        chosen = self._session.chosen
+        others = [x for x in effect.layers if x.id not in chosen]
         alone = bool(others) and all(x.muted for x in others) and not layer.muted
         if not alone:
             self._before_solo.setdefault(effect.id, frozenset(x.id for x in effect.layers if x.muted))
@@ -292,3 +310,13 @@ class EffectsIndex(TreeIndex):
         effect = self._effect()
         if effect is not None:
             self._start(effect.id)
+
+
+def _counted(kind: str, things: Collection[object]) -> str:
+    """Return "layer" for one, "3 layers" for three."""
+    return kind if len(things) == 1 else f"{len(things)} {kind}s"
+
+
+def _with_mute(muted: bool, project: Project, layer_id: str) -> Project:
+    found = project.layer(layer_id)
+    return put_layer(project, found[0].id, found[1].but(muted=muted)) if found else project

@@ -94,7 +94,11 @@ class EffectsSheet(Sheet):
 
     def _show_layer(self, effect: Effect, layer: Layer) -> None:
         self.title.setText(f"{layer.name}  ·  {effect.name}")
-        self.say("Muted: this layer is neither born nor drawn." if layer.muted else "")
+        words = ["Muted: this layer is neither born nor drawn."] if layer.muted else []
+        if self._session.also:
+            many = len(self._session.chosen)
+            words.insert(0, f"{many} layers are selected; what is set here is {layer.name}'s alone.")
+        self.say("\n".join(words))
         self.life.show_layer(layer)
         self.emission.show_layer(layer, effect.length)
         self.source.show_layer(layer)

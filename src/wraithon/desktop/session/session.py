@@ -78,6 +78,8 @@ class Session(QObject):
         self.reading_findings: tuple[Finding, ...] = loaded.findings if loaded else ()
         self.shelf = TextureShelf(self.folder)
         self.selection: tuple[str, str] = ("", "")
+        self.also: tuple[str, ...] = ()
+        """Ids of other things of the same kind that are selected, too."""
         self.put_by: dict[tuple[str, ...], object] = {}
         """What a choice held before another was taken, for when it is taken back."""
         self._found: tuple[Finding, ...] = ()
@@ -107,7 +109,7 @@ class Session(QObject):
         self._dressed = self._clothes()
         self.reading_findings = loaded.findings
         self.shelf = TextureShelf(self.folder)
-        self.selection = ("", "")
+        self.selection, self.also = ("", ""), ()
         self.changed.emit()
         self.selected.emit("", "")
         self.loaded.emit()
@@ -126,7 +128,7 @@ class Session(QObject):
             self.said.emit(f"{label}: {place} {problem['msg']}".strip(), "error")
             self.changed.emit()  # editors show again what holds
             return False
-        recorded = self.history.record(project, label, merge, self.selection)
+        recorded = self.history.record(project, label, merge, (*self.selection, *self.also))
         if final:
             self.history.seal()
         if recorded:
@@ -208,28 +210,38 @@ class Session(QObject):
             self.said.emit(f"Redone: {label}", "fine")
 
     def _after_history(self, was: Project, noted: object = None) -> None:
-        """Let go of a selected thing that is gone; take up what was selected (`noted`) when it has come back."""
-        back = isinstance(noted, tuple) and not _has(was, noted) and _has(self.project, noted)
-        gone = self.selection != ("", "") and not _has(self.project, self.selection)
+        """Let go of selected things that are gone; take up what was selected (`noted`) when it has come back."""
+        before: tuple[str, ...] = noted if isinstance(noted, tuple) else ("", "")
+        kind, what = self.selection
+        back = not _has(was, before[:2]) and _has(self.project, before[:2])
+        gone = bool(kind) and not _has(self.project, self.selection)
         self._dress()
-        if self.selection[0] == "clip" and not self._has_clip(self.selection[1]):
-            gone, back = True, back or (isinstance(noted, tuple) and noted[0] == "clip" and self._has_clip(noted[1]))
+        if kind == "clip" and not self._has_clip(what):
+            gone, back = True, back or (before[0] == "clip" and self._has_clip(before[1]))
         self.changed.emit()
-        if back and isinstance(noted, tuple):
-            self.select(*noted)
+        if back:
+            self.select(*before)
         elif gone:
             self.select("", "")
+        elif self.also:
+            self.select(kind, what, *(other for other in self.also if _has(self.project, (kind, other))))
 
     def _has_clip(self, name: str) -> bool:
         return self.character is not None and self.character.clip(name) is not None
 
     # ---- selection ------------------------------------------------------------------------------
 
-    def select(self, kind: str, what: str) -> None:
-        """Select a thing by kind and id."""
-        if self.selection != (kind, what):
+    @property
+    def chosen(self) -> tuple[str, ...]:
+        """Ids of all that is selected, the one that the sheet shows first; empty without any."""
+        return (self.selection[1], *self.also) if self.selection[0] else ()
+
+    def select(self, kind: str, what: str, *also: str) -> None:
+        """Select a thing by kind and id, and others of its kind."""
+        also = tuple(other for other in dict.fromkeys(also) if other != what)
+        if (self.selection, self.also) != ((kind, what), also):
             self.history.seal()
-            self.selection = (kind, what)
+            self.selection, self.also = (kind, what), also
             self.selected.emit(kind, what)
 
     # ---- findings and files ---------------------------------------------------------------------
@@ -268,7 +280,7 @@ class Session(QObject):
         return True
 
 
-def _has(project: Project, selection: tuple[str, str]) -> bool:
+def _has(project: Project, selection: tuple[str, ...]) -> bool:
     """Tell whether what is selected is there; of what no project holds (joints, parts) there is no telling."""
     kind, what = selection
     return kind not in THINGS or find(project, kind, what) is not None

@@ -47,6 +47,10 @@ class Tree(QTreeWidget):
         """Let items be dragged to other places of the tree."""
         self.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
 
+    def let_choose_several(self) -> None:
+        """Let several items be selected, by Ctrl and Shift."""
+        self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+
     def dropEvent(self, event: QDropEvent) -> None:
         at = event.position().toPoint()
         dragged, onto = self.currentItem(), self.itemAt(at)
@@ -73,7 +77,7 @@ class TreeIndex(Index):
         self.tree.setIndentation(indentation)
         self.tree.setIconSize(QSize(15, 15))
         self.tree.setAccessibleName(name)
-        self.tree.currentItemChanged.connect(self._picked)
+        self.tree.itemSelectionChanged.connect(self._picked)
         self.tree.itemClicked.connect(self._clicked)
 
     def clicked(self, item: QTreeWidgetItem, column: int) -> None:
@@ -81,7 +85,7 @@ class TreeIndex(Index):
 
     def _clicked(self, item: QTreeWidgetItem, column: int) -> None:
         # What is highlighted already may be selected no longer.
-        self._picked(item, None)
+        self._picked()
         self.clicked(item, column)
 
     @contextmanager
@@ -114,14 +118,29 @@ class TreeIndex(Index):
             stack.extend(item.child(k) for k in reversed(range(item.childCount())))
 
     def follow(self, kind: str, what: str) -> None:
-        """Show what is selected, when the tree holds it."""
-        found = next((i for i in self.items() if kind_of(i) == kind and key_of(i) == what), None)
-        if self.tree.currentItem() is not found:
-            with self.filling():
-                self.tree.setCurrentItem(found)  # or none
-                if found is None:
-                    self.tree.clearSelection()
+        """Show what is selected, as far as the tree holds it."""
+        chosen = set(self._session.chosen)
+        found = [item for item in self.items() if kind_of(item) == kind and key_of(item) in chosen]
+        first = next((item for item in found if key_of(item) == what), None)
+        if self.tree.currentItem() is first and self.tree.selectedItems() == found:
+            return
+        with self.filling():
+            self.tree.setCurrentItem(first)  # or none
+            for item in self.tree.selectedItems():
+                item.setSelected(item in found)
+            for item in found:
+                item.setSelected(True)
 
-    def _picked(self, item: QTreeWidgetItem | None, _before: QTreeWidgetItem | None) -> None:
-        if item is not None and not self._filling and kind_of(item) != GROUP:
-            self._session.select(kind_of(item), key_of(item))
+    def _picked(self) -> None:
+        """Select what is picked in the tree: the current item, and those of its kind that are selected with it."""
+        current, picked = self.tree.currentItem(), self.tree.selectedItems()
+        if self._filling:
+            return
+        if not picked:
+            if self.tree.selectionMode() == QAbstractItemView.SelectionMode.ExtendedSelection:
+                self._session.select("", "")
+            return
+        first = current if current is not None and current in picked else picked[-1]
+        others = (key_of(item) for item in picked if kind_of(item) == kind_of(first))
+        self._session.select(kind_of(first), key_of(first), *others)
+        self.follow(*self._session.selection)
