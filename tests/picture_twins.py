@@ -177,22 +177,32 @@ def doubled(values, high, wide):
     return bilinear(values, *np.meshgrid((np.arange(wide) + 0.5) / 2 - 0.5, (np.arange(high) + 0.5) / 2 - 0.5))
 
 
-def albedo(body, t, mix, far, pixel):
-    """Return the colour (3,) of a triangle's material at a place of it."""
+def looked_up(body, t, mix, far, pixel, pictures):
+    """Return the bytes (4,) of a triangle's material at a place of it in one of its pictures, or None."""
     skin = body.materials
     number = skin.part_material[t]
-    colour = skin.materials[number, :3].astype(float)
     if skin.levels[number, 0, 1] == 0:
-        return colour
+        return None
     spanned, level = skin.materials[number, 7] * far * pixel, 0
     while level < skin.levels.shape[1] - 1 and spanned > 1.4 and skin.levels[number, level + 1, 1] > 0:
         spanned, level = spanned / 2, level + 1
     first, wide, high = skin.levels[number, level, :3]
-    texels = skin.texels[first : first + wide * high].reshape(high, wide, -1)[..., :3].astype(float)
+    texels = pictures[first : first + wide * high].reshape(high, wide, -1).astype(float)
     wrapped = np.pad(texels, ((0, 1), (0, 1), (0, 0)), "wrap")
     u, v = mix @ body.uvs[body.triangles[t]]
-    root = bilinear(wrapped, np.array((u % 1 * wide - 0.5) % wide), np.array((v % 1 * high - 0.5) % high))
-    return colour * root**2 / 255**2
+    return bilinear(wrapped, np.array((u % 1 * wide - 0.5) % wide), np.array((v % 1 * high - 0.5) % high))
+
+
+def bent(body, rows, normal, along, up):
+    """Return a normal bent by so much along u and against v, as those run over a triangle."""
+    places, uv = body.positions[rows].astype(float), body.uvs[rows].astype(float)
+    # What a step along u, and one along v, moves on the skin.
+    steps = np.linalg.solve(uv[1:] - uv[0], places[1:] - places[0])
+    right = unit(steps[0] - (steps[0] @ normal) * normal)
+    left = np.cross(normal, right)
+    against = -left if left @ steps[1] > 0 else left
+    out = np.sqrt(max(1 - along**2 - up**2, 0.01))
+    return unit(along * right + up * against + out * normal)
 
 
 def shaded(body, screen, camera, focal, t, x, y, ramp):
@@ -205,24 +215,40 @@ def shaded(body, screen, camera, focal, t, x, y, ramp):
     far = np.linalg.norm(view)
     view, normal = view / far, unit(mix @ body.normals[rows])
     eaten = body.border[0] > 0 and body.dissolving[t]
-    if normal @ view < 0 and (eaten or body.materials.materials[number, 8]):
-        normal = -normal
-    rough, emitted = body.materials.materials[number, 3], body.materials.materials[number, 4:7]
+    side = -1 if normal @ view < 0 and (eaten or body.materials.materials[number, 8]) else 1
+    squarings, emitted = body.materials.materials[number, 3], body.materials.materials[number, 4:7]
+    colour, left, metal, rough = body.materials.materials[number, :3].astype(float), 1.0, 0.0, (7 - squarings) / 5
+    figured = len(body.heat) > 1
+    bytes_ = looked_up(body, t, mix, far, 1 / focal, body.materials.texels)
+    if bytes_ is not None:
+        colour = colour * bytes_[:3] ** 2 / 255**2
+    if bytes_ is not None and len(body.materials.details) > 1 and not figured:
+        left = bytes_[3] / 255
+        along, up, rough, metal = looked_up(body, t, mix, far, 1 / focal, body.materials.details)
+        normal = bent(body, rows, normal, (along - 128) / 127, (up - 128) / 127)
+        rough, metal = rough / 255, metal / 255
+        squarings = 7 - 5 * rough
+    normal = side * normal
     towards = light.TOWARDS_KEY
     lit, up = normal @ towards, normal[1] / 2 + 0.5
     wrap = 0.35 * max(0, (lit + 0.25) * 0.8) ** 2 + 0.65 * max(lit, 0)
-    power = 2**rough
-    half = unit(towards + view)
-    shine = max(0, normal @ half) ** power * (power + 2) * 0.006 * max(lit, 0)
+    shine, power = max(0, normal @ unit(towards + view)), 1.0
+    for turn in range(7):
+        more = min(max(squarings - turn, 0), 1)
+        shine, power = shine + more * (shine**2 - shine), power * (1 + more)
+    shine = shine * (power + 2) * 0.006 * max(lit, 0)
     edge = (1 - max(normal @ view, 0)) ** 3
-    if len(body.heat) > 1:
+    if figured:
         value = mix @ body.heat[rows]
         step = 0 if value < 0 else 1 + int(min(value, 1) * (len(ramp) - 2))
         out = ramp[step] * 0.55 * (KEY * (0.5 * wrap + 0.25) + (SKY + LOW) / 2)
     else:
-        colour = albedo(body, t, mix, far, 1 / focal)
+        above = (2 * (normal @ view) * normal - view)[1] / 2 + 0.5 if normal @ view > 0 else 0.5 - view[1] / 2
+        mirrored = metal * left * (2 - rough) * colour * (LOW + (SKY - LOW) * above)
+        highlight = KEY * shine * (1 - metal + 4 * metal * colour) + mirrored
+        colour = colour * (1 - metal * (1 - rough / 2))
         behind = max(0, 0.35 - normal[0] * towards[0] - normal[2] * towards[2]) * edge
-        out = colour * (KEY * wrap + SKY * up + LOW * (1 - up)) + KEY * shine + RIM * behind + emitted
+        out = colour * (KEY * wrap + left * (SKY * up + LOW * (1 - up))) + highlight + RIM * behind + emitted
     if eaten:
         noise = value_noise((mix @ body.rest[rows])[None] * body.border[1])[0]
         beyond = max((noise - body.border[0]) / max(body.border[2], 1e-12), 0)

@@ -1,10 +1,13 @@
 """The picture's kernels against their plain twins, each pass through the one function that runs it."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from tests import picture_twins as plain
 from tests.bodies import swaying_pole
+from wraithon.character.model import Material
 from wraithon.character.pose import clip_locals, pose_of, skin_of
 from wraithon.particles.looks.batch import Drawn
 from wraithon.particles.looks.sprite import SpriteBatch
@@ -133,6 +136,36 @@ def test_surroundings_are_lit_as_the_twin_lights_them(halcyon, view, live):
         np.full(2, -2.5), 192 / 5, WIDE, HIGH, seeing.skip,
     )  # fmt: skip
     np.testing.assert_allclose(seeing.around, wanted, rtol=2e-3, atol=2e-4)
+
+
+def waves(seed, low, high, side=32):
+    """Return a picture (side, side, 4) of soft waves that repeats, its channels between two bytes."""
+    rng = np.random.default_rng(seed)
+    turn = np.linspace(0, 2 * np.pi, side, endpoint=False)
+    across, down = turn[None, :, None] + rng.uniform(0, 6, 4), 2 * turn[:, None, None] + rng.uniform(0, 6, 4)
+    return (low + (high - low) * (np.sin(across) + np.sin(down) + 2) / 4).astype(np.uint8)
+
+
+def test_pictures_of_surfaces_bend_and_colour_as_the_twin_says(halcyon):
+    """Bent normals, roughness, metal and occlusion, on skin seen from both sides and unwrapped both ways."""
+    detailed = Material(
+        "detailed", (0.9, 0.8, 0.7, 1), texture=waves(1, 60, 250), normal=waves(2, 50, 200),
+        surface=waves(3, 20, 240), occlusion=waves(4, 40, 250), metal=0.9, roughness=0.8, two_sided=True,
+    )  # fmt: skip
+    mirrored = halcyon.mesh.uvs.copy()
+    mirrored[::2, 0] *= -1  # every other vertex, so that triangles are unwrapped either way
+    mesh = replace(halcyon.mesh, uvs=np.where(halcyon.mesh.positions[:, :1] > 0, mirrored, halcyon.mesh.uvs))
+    rest = (Material("tin", metal=0.7, roughness=0.3), Material("plain"))
+    materials = tuple([detailed, *rest][k % 3] for k in range(len(halcyon.materials)))
+    seeing = Seeing(body_of(replace(halcyon, mesh=mesh, materials=materials), clip="walk"))
+    depth, ids = seeing.samples()
+    around = seeing.around.astype(float)
+    ramp = ramp_colours("share").astype(float)
+    light, _ = plain.picture(seeing.body, seeing.screen.astype(float), seeing.camera, depth, ids, around, ramp)
+    off = np.abs(seeing.light - light).max(axis=-1)
+    assert (off > 4e-3).mean() < 4e-3
+    flat = replace(halcyon, mesh=mesh, materials=tuple(replace(m, normal=None) for m in materials))
+    assert np.abs(Seeing(body_of(flat, clip="walk")).light - seeing.light).max() > 0.1
 
 
 @pytest.mark.parametrize("what", ["plain", "dissolving", "figures", "live"])

@@ -22,7 +22,10 @@ Ints = "NDArray[np.int32]"
 
 @dataclass(frozen=True)
 class Material:
-    """How a part's surface looks: linear base colour times an sRGB texture, if there is one."""
+    """How a part's surface looks: factors, each times its picture, if there is one.
+
+    Pictures are (H, W, 4) uint8, the first row at v = 0.
+    """
 
     name: str
     colour: tuple[float, float, float, float] = (0.8, 0.8, 0.8, 1.0)
@@ -30,7 +33,16 @@ class Material:
     roughness: float = 0.8
     two_sided: bool = False
     texture: NDArray[np.uint8] | None = None
-    """(H, W, 4) uint8, sRGB with straight alpha, first row at v = 0."""
+    """sRGB with straight alpha, times the colour."""
+    metal: float = 0.0
+    surface: NDArray[np.uint8] | None = None
+    """Green times the roughness, blue times the metal."""
+    normal: NDArray[np.uint8] | None = None
+    """Normals along u, against v, and outwards, each from -1 to 1."""
+    normal_scale: float = 1.0
+    occlusion: NDArray[np.uint8] | None = None
+    """Red: how much of the light from all around gets there."""
+    occlusion_strength: float = 1.0
 
 
 @dataclass(frozen=True)

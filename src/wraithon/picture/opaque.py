@@ -81,9 +81,10 @@ def draw_opaque(
     figured = frame.body is not None and frame.body.heat is not None
     ramp, skin = ramp_colours(frame.body.ramp) if frame.body and figured else PLAIN, body.materials
     draw_bands(
-        band_order(len(extents)), counts, lists, columns, screen, body.triangles, vertices, skin.part_material,
-        skin.materials, skin.levels, skin.texels, ramp, body.rest, body.dissolving, body.border,
-        around, skip, camera.eye, camera.basis, KEY, focal, samples, ids, extents, light, depth,
+        band_order(len(extents)), counts, lists, columns, screen, body.triangles, vertices, body.positions,
+        skin.part_material, skin.materials, skin.levels, skin.texels, skin.details, ramp, body.rest,
+        body.dissolving, body.border, around, skip, camera.eye, camera.basis, KEY, focal, samples, ids, extents,
+        light, depth,
     )  # fmt: skip
     clock.lap("body")
     return light, depth

@@ -20,6 +20,15 @@ if TYPE_CHECKING:
 
 __all__ = ["Laid", "MaterialReader", "laid_by"]
 
+PICTURES = {
+    "texture": ("pbrMetallicRoughness", "baseColorTexture"),
+    "surface": ("pbrMetallicRoughness", "metallicRoughnessTexture"),
+    "normal": ("normalTexture",),
+    "occlusion": ("occlusionTexture",),
+}
+"""What a material's pictures are called here, and where they stand in a file."""
+MOST_SCALE = 100.0
+
 TEXTURE_SIDE = 1024
 LARGEST_IMAGE = 64 * 10**6
 MOST_TURNS = 1e6
@@ -46,19 +55,28 @@ class Laid:
         return np.clip(placed, -MOST_TURNS, MOST_TURNS).astype(np.float32)
 
 
+def _info(material: dict[str, Any], picture: str) -> object:
+    """Return what a material says of one of its pictures, or None."""
+    owner: object = material
+    for key in PICTURES[picture]:
+        owner = owner.get(key) if isinstance(owner, dict) else None
+    return owner
+
+
 def laid_by(file: GltfFile, material: dict[str, Any], place: str) -> Laid:
-    """Return how a material lays its picture on a mesh (glTF 2.0, KHR_texture_transform).
+    """Return how a material lays its pictures on a mesh: as the first it has.
 
     Raises
     ------
     wraithon.errors.CharacterError
         When its numbers are none.
     """
-    owner: object = material
-    for key in ("pbrMetallicRoughness", "baseColorTexture"):
-        owner = owner.get(key) if isinstance(owner, dict) else None
-    if not isinstance(owner, dict):
-        return Laid()
+    infos = (_info(material, picture) for picture in PICTURES)
+    return next((_laid(file, info, place) for info in infos if isinstance(info, dict)), Laid())
+
+
+def _laid(file: GltfFile, owner: dict[str, Any], place: str) -> Laid:
+    """Return how a picture lies on a mesh (glTF 2.0, KHR_texture_transform)."""
     extensions = owner.get("extensions")
     told = extensions.get("KHR_texture_transform") if isinstance(extensions, dict) else None
     if not isinstance(told, dict):
@@ -89,28 +107,44 @@ class MaterialReader:
             if not isinstance(surface, dict):
                 self.file.fail(f"{place}.pbrMetallicRoughness", "must be an object")
             colour = self.file.numbers(surface, "baseColorFactor", place, (1.0, 1.0, 1.0, 1.0))
-            roughness = self.file.numbers({"r": [surface.get("roughnessFactor", 1.0)]}, "r", place, (1.0,))
+            # By the format what says nothing of it is metal; what has no such surface at all, or no light, is not.
+            lit = bool(surface) and "KHR_materials_unlit" not in (entry.get("extensions") or {})
+            factors = [surface.get("roughnessFactor", 1.0), surface.get("metallicFactor", 1.0) if lit else 0.0]
+            roughness, metal = self.file.numbers({"factors": factors}, "factors", place, (1.0, 1.0))
             emissive = self.file.numbers(entry, "emissiveFactor", place, (0.0, 0.0, 0.0))
             found.append(
                 Material(
                     name=self.file.name(entry, f"material {i}"),
                     colour=(colour[0], colour[1], colour[2], colour[3]),
                     emissive=(emissive[0], emissive[1], emissive[2]),
-                    roughness=float(np.clip(roughness[0], 0.0, 1.0)),
+                    roughness=float(np.clip(roughness, 0.0, 1.0)),
+                    metal=float(np.clip(metal, 0.0, 1.0)),
                     two_sided=bool(entry.get("doubleSided", False)),
-                    texture=self._texture(surface.get("baseColorTexture"), place, images),
+                    normal_scale=self._share(entry, "normal", "scale", place),
+                    occlusion_strength=min(1.0, self._share(entry, "occlusion", "strength", place)),
+                    **{picture: self._texture(entry, picture, place, images) for picture in PICTURES},
                 )
             )
         return tuple(found)
 
+    def _share(self, material: dict[str, Any], picture: str, key: str, place: str) -> float:
+        """Return how strong a picture is."""
+        info = _info(material, picture)
+        given = info.get(key, 1.0) if isinstance(info, dict) else 1.0
+        (share,) = self.file.numbers({key: [given]}, key, f"{place}.{PICTURES[picture][-1]}", (1.0,))
+        return float(np.clip(share, 0.0, MOST_SCALE))
+
     def _texture(
-        self, info: object, place: str, images: dict[int, NDArray[np.uint8] | None]
+        self, material: dict[str, Any], picture: str, place: str, images: dict[int, NDArray[np.uint8] | None]
     ) -> NDArray[np.uint8] | None:
+        info, here = _info(material, picture), f"{place}.{PICTURES[picture][-1]}"
         if info is None:
             return None
-        here = f"{place}.baseColorTexture"
         if not isinstance(info, dict):
             self.file.fail(here, "must be an object")
+        if _laid(self.file, info, place) != laid_by(self.file, material, place):
+            self.notes.append(f"{here}: it lies otherwise on the mesh than the material's first picture; left out")
+            return None
         texture = self.file.item("textures", info.get("index"), here)
         if "source" not in texture:
             self.notes.append(f"{here}: its picture is of a kind that is not supported and is left out")

@@ -6,6 +6,7 @@ import numpy as np
 from numba import prange
 
 from wraithon.compiled import drawing_helper, drawing_kernel
+from wraithon.picture.kernels.bump_kernels import bent, lit_around, slope
 from wraithon.picture.kernels.doubling_kernels import SPARE, mix_rows, put_doubled
 from wraithon.picture.kernels.ground_kernels import HORIZON, ray_up
 from wraithon.picture.kernels.raster_kernels import BAND, dissolve_noise, raster_band
@@ -40,6 +41,9 @@ from wraithon.vectors import (
 __all__ = ["MATERIAL", "draw_bands"]
 
 ZERO, ONE, HALF, QUARTER = np.float32(0), np.float32(1), np.float32(0.5), np.float32(0.25)
+TWO, FOUR, FIVE, FIFTH = np.float32(2), np.float32(4), np.float32(5), np.float32(0.2)
+SHARP = np.float32(7)
+"""Squarings of a mirror's highlight."""
 TINY, SPECK = np.float32(1e-12), np.float32(1e-9)
 FIGURE = np.float32(0.55)
 ADDING = False
@@ -47,28 +51,30 @@ SQUARINGS = 7
 """The most that materials ask for."""
 MATERIAL = np.uint64(9)
 """Numbers of a material: colour, squarings, glow, texels a metre, whether it is seen from behind."""
-HELD = 29
+HELD = 33
 """Floats that are kept of a sample while its row is coloured."""
 K0, K1, K2, K3, K4, K5 = (np.uint64(k) for k in range(6))
-K8, K16 = np.uint64(8), np.uint64(16)
+K8, K16, K24, K32, K40, K48, K56 = (np.uint64(8 * k) for k in range(1, 8))
 
 
 @drawing_helper
 def _mix_samples(  # type: ignore[no-untyped-def]
-    count, samples, whose, screen, triangles, vertices, parts, materials, ramp, eaten, dissolving,
-    mixed, coats, weights,
+    count, samples, whose, screen, triangles, vertices, positions, parts, materials, ramp, eaten, dissolving,
+    detailed, mixed, coats, weights, slopes,
 ):  # fmt: skip
     """Write what the skin has at each sample into `mixed` (n, 8), and its material into `coats` (n, 8).
 
     `samples` (n, 4) are x, y, inverse distance (written here), and whether the skin may be seen from behind
     (written here); `whose` (n, 2) triangle and material (written here). `weights` (n, 2) receive the shares of
-    the second and third corner, in perspective.
+    the second and third corner, in perspective. Where the skin is `detailed`, `slopes` (n, 4) receive which way u
+    grows, and whether v grows to the left of that (-1) or the right (1) as seen from outside.
     """
     zero, before = spread8(ZERO), -1
     ax, ay, bx, by, qx, qy, aw, bw, cw, scale, both, material = (
         ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, np.uint64(0)
     )  # fmt: skip
     skin_a, skin_b, skin_c, coat = zero, zero, zero, zero
+    ux, uy, uz, hand = ONE, ZERO, ZERO, ONE
     for i in range(np.uint64(count)):
         # Neighbours mostly show the same triangle.
         if whose[i, K0] != before:
@@ -88,6 +94,8 @@ def _mix_samples(  # type: ignore[no-untyped-def]
             coat, both = read(zero, materials, material * MATERIAL), materials[material, K8]
             if eaten and dissolving[t] > 0:
                 both = ONE
+            if detailed:
+                ux, uy, uz, hand = slope(positions, vertices, a, b, c)
         px, py = samples[i, K0] - ax, samples[i, K1] - ay
         share_b = max(ZERO, min(ONE, (px * qy - py * qx) * scale))
         share_c = max(ZERO, min(ONE - share_b, (py * bx - px * by) * scale))
@@ -100,6 +108,8 @@ def _mix_samples(  # type: ignore[no-untyped-def]
         write(coats, i * K8, coat)
         samples[i, K2], samples[i, K3], whose[i, K1] = near, both, material
         weights[i, K0], weights[i, K1] = wb, wc
+        if detailed:
+            slopes[i, K0], slopes[i, K1], slopes[i, K2], slopes[i, K3] = ux, uy, uz, hand
         if len(ramp) > 0:
             # The first colour of the ramp is that of no figure at all.
             value = mixed[i, K5]
@@ -110,7 +120,7 @@ def _mix_samples(  # type: ignore[no-untyped-def]
 
 @drawing_helper
 def _light_samples(  # type: ignore[no-untyped-def]
-    count, samples, whose, mixed, coats, levels, texels, figures, lens, light, out
+    count, samples, whose, mixed, coats, slopes, levels, texels, details, figures, lens, light, out
 ):
     """Write the light of samples into `out` (3, n), from what `_mix_samples` found of them.
 
@@ -119,7 +129,8 @@ def _light_samples(  # type: ignore[no-untyped-def]
     """
     one, zero, half = spread8(ONE), spread8(ZERO), spread8(HALF)
     lx, ly, lz = spread8(light[0]), spread8(light[1]), spread8(light[2])
-    colours, room = np.empty((3, 8), np.float32), np.uint64(out.shape[1])
+    found, room = np.empty((8, 8), np.float32), np.uint64(out.shape[1])
+    detailed = len(details) > 1 and not figures
     for i in range(np.uint64(0), np.uint64(count), K8):
         sx, sy, near, both = columns_of_four(samples, i * K4)
         rx = fused(sx, spread8(lens[3]), fused(sy, spread8(lens[6]), spread8(lens[0])))
@@ -133,8 +144,18 @@ def _light_samples(  # type: ignore[no-untyped-def]
         nx, ny, nz = nx * inverse, ny * inverse, nz * inverse
         facing = nx * vx + ny * vy + nz * vz
         turn = chosen(greater(zero, facing), chosen(greater(both, zero), spread8(-ONE), one), one)
+        red, green, blue, squarings, glow_r, glow_g, glow_b, density = columns_of_eight(coats, i * K8)
+        metal = zero
+        if not figures:
+            spanned, rough = density * long / near * spread8(lens[9]), (spread8(SHARP) - squarings) * spread8(FIFTH)
+            texture_samples(i, u, v, spanned, whose, levels, texels, details, rough, found)
+            red, green, blue = red * read(one, found, K0), green * read(one, found, K8), blue * read(one, found, K16)
+        if detailed:
+            tx, ty, tz, hand = columns_of_four(slopes, i * K4)
+            nx, ny, nz = bent(nx, ny, nz, tx, ty, tz, hand, read(one, found, K32), read(one, found, K40))
+            facing, rough, metal = nx * vx + ny * vy + nz * vz, read(one, found, K48), read(one, found, K56)
+            squarings = spread8(SHARP) - spread8(FIVE) * rough
         nx, ny, nz, facing = nx * turn, ny * turn, nz * turn, larger(facing * turn, zero)
-        red, green, blue, rough, glow_r, glow_g, glow_b, density = columns_of_eight(coats, i * K8)
         lit = nx * lx + ny * ly + nz * lz
         wrap = larger(zero, (lit + spread8(QUARTER)) * spread8(np.float32(0.8)))
         wrap = wrap * wrap * spread8(np.float32(0.35)) + larger(zero, lit) * spread8(np.float32(0.65))
@@ -144,27 +165,35 @@ def _light_samples(  # type: ignore[no-untyped-def]
             # Figures are read by their colour: an even light, and nothing that shines.
             wrap, up, edge = half * wrap + spread8(QUARTER), half, zero
         else:
-            texture_samples(i, u, v, density * long / near * spread8(lens[9]), whose, levels, texels, colours)
-            red = red * read(one, colours, K0)
-            green = green * read(one, colours, K8)
-            blue = blue * read(one, colours, K16)
             # Highlight: Blinn 1977; the exponent is two to the number of squarings the material asks for.
             hx, hy, hz = lx + vx, ly + vy, lz + vz
             inverse = one / root(larger(hx * hx + hy * hy + hz * hz, spread8(TINY)))
             shine, power = larger(zero, (nx * hx + ny * hy + nz * hz) * inverse), one
             for turn_ in range(SQUARINGS):
-                more = greater(rough, spread8(np.float32(turn_)))
+                more = smaller(larger(squarings - spread8(np.float32(turn_)), zero), one)
                 # What is too small to be seen stays a plain number, with which the processor is quick.
-                shine = chosen(more, larger(shine * shine, spread8(SPECK)), shine)
-                power = chosen(more, power + power, power)
+                shine = fused(more, larger(shine * shine, spread8(SPECK)) - shine, shine)
+                power = fused(more, power, power)
             shine = shine * (power + one + one) * spread8(np.float32(0.006)) * larger(zero, lit)
         behind, low = larger(zero, spread8(np.float32(0.35)) - nx * lx - nz * lz) * edge, one - up
+        shine_r, shine_g, shine_b = spread8(KEY_R) * shine, spread8(KEY_G) * shine, spread8(KEY_B) * shine
+        if detailed:
+            left = read(one, found, K24)
+            up, low = up * left, low * left
+            # Metal has the colour of its highlight, and mirrors what is around; the rougher, the more evenly.
+            above = fused(facing, ny, half - half * vy)
+            mirror = metal * left * (spread8(TWO) - rough)
+            tint, kept = spread8(FOUR) * metal, one - metal * (one - half * rough)
+            shine_r = fused(shine_r, tint * red - metal, shine_r) + mirror * red * lit_around(LOW_R, SKY_R, above)
+            shine_g = fused(shine_g, tint * green - metal, shine_g) + mirror * green * lit_around(LOW_G, SKY_G, above)
+            shine_b = fused(shine_b, tint * blue - metal, shine_b) + mirror * blue * lit_around(LOW_B, SKY_B, above)
+            red, green, blue = red * kept, green * kept, blue * kept
         light_r = spread8(KEY_R) * wrap + spread8(SKY_R) * up + spread8(LOW_R) * low
         light_g = spread8(KEY_G) * wrap + spread8(SKY_G) * up + spread8(LOW_G) * low
         light_b = spread8(KEY_B) * wrap + spread8(SKY_B) * up + spread8(LOW_B) * low
-        write(out, i, red * light_r + spread8(KEY_R) * shine + spread8(RIM_R) * behind + glow_r)
-        write(out, i + room, green * light_g + spread8(KEY_G) * shine + spread8(RIM_G) * behind + glow_g)
-        write(out, i + K2 * room, blue * light_b + spread8(KEY_B) * shine + spread8(RIM_B) * behind + glow_b)
+        write(out, i, red * light_r + shine_r + spread8(RIM_R) * behind + glow_r)
+        write(out, i + room, green * light_g + shine_g + spread8(RIM_G) * behind + glow_g)
+        write(out, i + K2 * room, blue * light_b + shine_b + spread8(RIM_B) * behind + glow_b)
 
 
 @drawing_helper
@@ -246,8 +275,8 @@ def _list_samples(y, first, end, nears, agreed, ids, samples, whose, places, sha
 
 @drawing_helper
 def _shade_row(  # type: ignore[no-untyped-def]
-    y, screen, triangles, vertices, parts, materials, levels, texels, ramp, rest, dissolving, border, lens, light,
-    depth, ids, extents, numbers, marks, out, out_depth,
+    y, screen, triangles, vertices, positions, parts, materials, levels, texels, details, ramp, rest, dissolving,
+    border, lens, light, depth, ids, extents, numbers, marks, out, out_depth,
 ):  # fmt: skip
     """Colour a row of pixels where the character is; `numbers` and `marks` are working memory."""
     first, end = extents[2 * y // BAND, 0] // 2, (extents[2 * y // BAND, 1] + 2) // 2
@@ -264,7 +293,8 @@ def _shade_row(  # type: ignore[no-untyped-def]
         numbers[0, 16 * room : 24 * room].reshape((room, 8)),
     )
     found = numbers[0, 24 * room : 27 * room].reshape((3, room))
-    nears, agreed = numbers[0, 27 * room : 28 * room], numbers[0, 28 * room :]
+    nears, agreed = numbers[0, 27 * room : 28 * room], numbers[0, 28 * room : 29 * room]
+    slopes, figures = numbers[0, 29 * room :].reshape((room, 4)), len(ramp) > 0
     whose, places = marks[: 2 * room].reshape((room, 2)), marks[2 * room :]
     _look_at_samples(y, first, end, depth, nears, agreed)
     count = _list_samples(y, first, end, nears, agreed, ids, samples, whose, places, shares, out_depth)
@@ -275,10 +305,10 @@ def _shade_row(  # type: ignore[no-untyped-def]
     for k in range(count, full):
         samples[k, 0], samples[k, 1], whose[k, 0] = samples[count - 1, 0], samples[count - 1, 1], whose[count - 1, 0]
     _mix_samples(
-        full, samples, whose, screen, triangles, vertices, parts, materials, ramp, border[0] > ZERO, dissolving,
-        mixed, coats, weights,
+        full, samples, whose, screen, triangles, vertices, positions, parts, materials, ramp, border[0] > ZERO,
+        dissolving, len(details) > 1 and not figures, mixed, coats, weights, slopes,
     )  # fmt: skip
-    _light_samples(full, samples, whose, mixed, coats, levels, texels, len(ramp) > 0, lens, light, found)
+    _light_samples(full, samples, whose, mixed, coats, slopes, levels, texels, details, figures, lens, light, found)
     if border[0] > ZERO:
         _add_glow(count, whose, weights, triangles, rest, dissolving, border, found)
     for channel in range(3):
@@ -301,14 +331,15 @@ def _lens(basis, pixel, height, width):  # type: ignore[no-untyped-def]
 
 @drawing_kernel
 def draw_bands(  # type: ignore[no-untyped-def]
-    order, counts, lists, columns, screen, triangles, vertices, parts, materials, levels, texels, ramp, rest,
-    dissolving, border, around, skip, eye, basis, light, focal, depth, ids, extents, out, out_depth,
+    order, counts, lists, columns, screen, triangles, vertices, positions, parts, materials, levels, texels, details,
+    ramp, rest, dissolving, border, around, skip, eye, basis, light, focal, depth, ids, extents, out, out_depth,
 ):  # fmt: skip
     """Draw bands of rows: linear RGB into `out` (3, H, W), inverse distance into `out_depth` (H, W).
 
     First what is `around` (3, h, w), `skip` (1 or 2) times as coarse, then the character: which triangle each
     sample shows (see `raster_band`), and its colour, while a band is at hand. `vertices` (V, 8) are normals, UVs
-    and figures; `ramp` (R, 3) colours by figures, or is empty. `border` (6,) is the dissolve's: share gone,
+    and figures, `positions` (V, 3) where they are; `details` (N, 4) of the materials have one row where there
+    are none; `ramp` (R, 3) colours by figures, or is empty. `border` (6,) is the dissolve's: share gone,
     blotches a metre, width, and linear colour of its glow.
     """
     height, width = out_depth.shape
@@ -326,6 +357,6 @@ def draw_bands(  # type: ignore[no-untyped-def]
             _copy_rows(around, y, skip, out)
             out_depth[y] = up / -eye[1] if up < HORIZON else ZERO
             _shade_row(
-                y, screen, triangles, vertices, parts, materials, levels, texels, ramp, rest, dissolving, border,
-                lens, light, depth, ids, extents, numbers, marks, out, out_depth,
+                y, screen, triangles, vertices, positions, parts, materials, levels, texels, details, ramp, rest,
+                dissolving, border, lens, light, depth, ids, extents, numbers, marks, out, out_depth,
             )  # fmt: skip

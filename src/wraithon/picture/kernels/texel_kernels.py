@@ -26,6 +26,7 @@ from wraithon.vectors import (
 __all__ = ["LEVEL", "columns_of_eight", "columns_of_four", "texture_samples"]
 
 ONE, HALF = np.float32(1), np.float32(0.5)
+BYTE, FLAT, STEEP = np.float32(1 / 255), np.float32(128), np.float32(1 / 127)
 BYTE_SQUARED = np.float32(1 / 255**2)
 LEVEL = np.int32(4)
 """Numbers of a level: first texel, width, height, and (of a material's first) how many levels there are."""
@@ -70,18 +71,26 @@ def _byte(texel, place):  # type: ignore[no-untyped-def]
 
 
 @drawing_inlined
+def _mixed(one, two, three, four, wa, wb, wc, wd, place):  # type: ignore[no-untyped-def]
+    """Return a channel amid four texels."""
+    return wa * _byte(one, place) + wb * _byte(two, place) + wc * _byte(three, place) + wd * _byte(four, place)
+
+
+@drawing_inlined
 def _at_texels(one, two, three, four, wa, wb, wc, wd, place):  # type: ignore[no-untyped-def]
     """Return the linear light of a channel amid four texels, which hold square roots of it in bytes."""
-    root_ = wa * _byte(one, place) + wb * _byte(two, place) + wc * _byte(three, place) + wd * _byte(four, place)
+    root_ = _mixed(one, two, three, four, wa, wb, wc, wd, place)
     return root_ * root_ * spread8(BYTE_SQUARED)
 
 
 @drawing_helper
-def texture_samples(at, u, v, spanned, whose, levels, texels, colours):  # type: ignore[no-untyped-def]
-    """Write the linear RGB at (u, v), repeating, of the materials of eight samples into `colours` (3, 8).
+def texture_samples(at, u, v, spanned, whose, levels, texels, details, rough, found):  # type: ignore[no-untyped-def]
+    """Write the linear RGB at (u, v), repeating, of the materials of eight samples into `found` (8, 8).
 
     Texels are square roots of linear light in bytes: a quarter of the memory of floats, which is what sampling
     waits for, and finer in the dark than plain bytes. `spanned` texels a pixel decide the level (Williams 1983).
+    Where there are `details`, the other rows receive the share of light from around, the normal's parts along u
+    and against v, and roughness and metal; where a material has no picture its roughness is `rough`.
     """
     one, half, zero = spread8(ONE), spread8(HALF), alike_whole(u, np.int32(0))
     depth, next_ = alike_whole(u, np.int32(levels.shape[1])), alike_whole(u, np.int32(1))
@@ -116,4 +125,20 @@ def texture_samples(at, u, v, spanned, whose, levels, texels, colours):  # type:
     plain = greater(next_, most)
     for channel in range(np.int32(3)):
         light = _at_texels(p, q, r, s, wa, wb, wc, wd, np.int32(8) * channel)
-        write(colours, np.uint64(8 * channel), chosen(plain, one, light))
+        write(found, np.uint64(8 * channel), chosen(plain, one, light))
+    if len(details) > 1:
+        around = _mixed(p, q, r, s, wa, wb, wc, wd, np.int32(24)) * spread8(BYTE)
+        write(found, K24, chosen(plain, one, around))
+        p, q, r, s = (
+            fetch(details, upper + x0),
+            fetch(details, upper + x1),
+            fetch(details, lower + x0),
+            fetch(details, lower + x1),
+        )
+        none, flat, steep = one - one, spread8(FLAT), spread8(STEEP)
+        along = _mixed(p, q, r, s, wa, wb, wc, wd, np.int32(0))
+        against = _mixed(p, q, r, s, wa, wb, wc, wd, np.int32(8))
+        write(found, K32, chosen(plain, none, (along - flat) * steep))
+        write(found, K40, chosen(plain, none, (against - flat) * steep))
+        write(found, K48, chosen(plain, rough, _mixed(p, q, r, s, wa, wb, wc, wd, np.int32(16)) * spread8(BYTE)))
+        write(found, K56, chosen(plain, none, _mixed(p, q, r, s, wa, wb, wc, wd, np.int32(24)) * spread8(BYTE)))

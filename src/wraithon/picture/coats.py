@@ -1,0 +1,131 @@
+"""A character's materials as kernels read them: numbers, and pictures at several sizes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PIL import Image
+
+from wraithon.picture.textures import halved, linear_light
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from wraithon.character.model import Character, Material
+
+__all__ = ["PLAIN", "Coats", "coats_of"]
+
+DEEPEST = 5
+"""How often a picture may be halved, and one."""
+FLAT = 128
+"""The byte of a normal picture that leaves the normal as it is."""
+
+
+@dataclass(frozen=True)
+class Coats:
+    """A character's materials as kernels read them."""
+
+    materials: NDArray[np.float32]
+    """(M, 9) linear colour, squarings of the highlight, emission, texels a metre, two-sided."""
+    levels: NDArray[np.int32]
+    """(M, L, 4) first texel, width, height of each size; and, of the first, how many sizes there are."""
+    texels: NDArray[np.uint8]
+    """(N, 4) roots of linear colour, and what is left of the light from all around."""
+    details: NDArray[np.uint8]
+    """(N, 4) normal along u and v, roughness and metal; (1, 4) where no material has any."""
+    part_material: NDArray[np.int32]
+    """(T,) the material of each triangle."""
+
+
+@lru_cache(maxsize=8)
+def coats_of(character: Character) -> Coats:
+    """Return a character's materials; as soon as one has details, all have them."""
+    count = len(character.materials)
+    materials = np.zeros((count, 9), np.float32)
+    levels = np.zeros((count, DEEPEST, 4), np.int32)
+    texels, details = [np.zeros((1, 4), np.uint8)], [np.zeros((1, 4), np.uint8)]
+    first = 1
+    for number, material in enumerate(character.materials):
+        materials[number, 0:3] = material.colour[:3]
+        # Squarings of the highlight: 7 for a mirror's tight one, 2 for a rough one's wide one.
+        materials[number, 3] = round(7 - 5 * min(1.0, material.roughness))
+        materials[number, 4:7] = material.emissive
+        materials[number, 8] = 1.0 if material.two_sided else 0.0
+        pictures = _pictures(material)
+        if pictures is None:
+            continue
+        colour, detail = pictures
+        materials[number, 7] = _texels_a_metre(character, number, colour.shape[0], colour.shape[1])
+        for level in range(DEEPEST):
+            high, wide = colour.shape[:2]
+            levels[number, level, :3], levels[number, 0, 3] = (first, wide, high), level + 1
+            bytes_ = np.concatenate([np.sqrt(colour[..., :3]), colour[..., 3:]], axis=2) * 255 + 0.5
+            texels.append(bytes_.astype(np.uint8).reshape(-1, 4))
+            details.append((detail + 0.5).astype(np.uint8).reshape(-1, 4))
+            first += high * wide
+            if min(high, wide) < 8:
+                break
+            colour, detail = (halved(p[: high // 2 * 2, : wide // 2 * 2]) for p in (colour, detail))
+    parts = np.array([part.material for part in character.parts], np.int32)
+    held = np.concatenate(details if any(map(_is_detailed, character.materials)) else details[:1])
+    return Coats(materials, levels, np.concatenate(texels), held, parts[character.mesh.part_of_triangle])
+
+
+def _is_detailed(material: Material) -> bool:
+    pictures = (material.normal, material.surface, material.occlusion)
+    return material.metal > 0 or any(picture is not None for picture in pictures)
+
+
+def _pictures(material: Material) -> tuple[NDArray[np.float32], NDArray[np.float32]] | None:
+    """Return the colour (H, W, 4), its last the share of light from around, and details (H, W, 4); None without any.
+
+    All have the size of the largest.
+    """
+    given = [material.texture, material.normal, material.surface, material.occlusion]
+    sizes = [picture.shape[:2] for picture in given if picture is not None]
+    if not sizes and not material.metal:
+        return None
+    high, wide = max(sizes, default=(1, 1))
+    base, normal, surface, occlusion = (None if p is None else _sized(p, high, wide) for p in given)
+    colour = np.ones((high, wide, 4), np.float32)
+    if base is not None:
+        colour[..., :3] = linear_light(base)[..., :3]
+    if occlusion is not None:
+        colour[..., 3] = 1 + material.occlusion_strength * (occlusion[..., 0] / np.float32(255) - 1)
+    detail = np.full((high, wide, 4), FLAT, np.float32)
+    detail[..., 2:] = 255 * min(1.0, material.roughness), 255 * material.metal
+    if normal is not None:
+        detail[..., :2] = np.clip(FLAT + (normal[..., :2] - np.float32(FLAT)) * material.normal_scale, 1, 255)
+    if surface is not None:
+        detail[..., 2:] = surface[..., 1:3] * np.array([material.roughness, material.metal], np.float32)
+    return colour, detail
+
+
+def _sized(picture: NDArray[np.uint8], high: int, wide: int) -> NDArray[np.uint8]:
+    if picture.shape[:2] == (high, wide):
+        return picture
+    return np.asarray(Image.fromarray(picture).resize((wide, high), Image.Resampling.BILINEAR))
+
+
+def _texels_a_metre(character: Character, material: int, high: int, wide: int) -> float:
+    """Return how many texels of a material's texture lie along a metre of skin, on average."""
+    mesh = character.mesh
+    of_material = np.array([part.material == material for part in character.parts])
+    rows = mesh.triangles[of_material[mesh.part_of_triangle]]
+    if not len(rows):
+        return 0.0
+    corners, uv = mesh.positions[rows].astype(np.float64), mesh.uvs[rows].astype(np.float64)
+    area = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1).sum()
+    a, b = uv[:, 1] - uv[:, 0], uv[:, 2] - uv[:, 0]
+    covered = np.abs(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]).sum() * high * wide
+    return float(np.sqrt(covered / area)) if area > 0 else 0.0
+
+
+PLAIN = Coats(
+    np.zeros((1, 9), np.float32), np.zeros((1, 1, 4), np.int32), np.zeros((1, 4), np.uint8),
+    np.zeros((1, 4), np.uint8), np.zeros(1, np.int32),
+)  # fmt: skip
+"""Where nobody stands."""
