@@ -14,7 +14,7 @@ from wraithon.picture.camera import camera_of
 from wraithon.picture.enlarging import enlarged
 from wraithon.picture.ground import ground_texture
 from wraithon.picture.kernels.doubling_kernels import SPARE, mix_rows, put_doubled
-from wraithon.picture.kernels.post_kernels import BRIGHTEST, DARKEST, byte_tables
+from wraithon.picture.kernels.post_kernels import BRIGHTEST, DARKEST, byte_table
 from wraithon.picture.kernels.raster_kernels import band_order
 from wraithon.picture.kernels.sprite_kernels import COLUMNS, GREY, NARROW, SPECK, TINTED
 from wraithon.picture.looks.drawer import Squares
@@ -281,16 +281,38 @@ def test_packed_texels_are_those_of_the_atlas_with_their_right_neighbours():
 
 
 def test_bytes_of_light_are_those_of_the_tone_curve_and_srgb():
-    tables = byte_tables()
-    light = np.geomspace(float(DARKEST) * 1.1, float(BRIGHTEST) * 0.99, tables.shape[1] * 3)
+    table = byte_table()
+    light = np.geomspace(float(DARKEST) * 1.1, float(BRIGHTEST) * 0.99, len(table) * 3)
     places = (light.astype(np.float32).view(np.int32) >> 15) - (int(DARKEST.view(np.int32)) >> 15)
     mapped = light * (2.51 * light + 0.03) / (light * (2.43 * light + 0.59) + 0.14)
     wanted = 255 * np.where(mapped <= 0.0031308, mapped * 12.92, 1.055 * np.minimum(mapped, 1) ** (1 / 2.4) - 0.055)
-    for channel, table in enumerate(tables):
-        assert np.abs(((table[places] >> (8 * channel)) & 255) - wanted).max() < 1
-    assert (tables[2] >> 24 == 255).all()
-    assert tables[0, 0] == 0
-    assert tables[0, -1] == 255
+    assert np.abs(table[places] - wanted).max() < 1
+    assert (table[0], table[-1]) == (0, 255)
+
+
+def test_a_picture_that_is_held_is_never_drawn_over_and_one_let_go_is_used_again(player, demo):
+    renderer = RasterRenderer(TextureShelf(None).read)
+    frame = player.frame()
+    first = renderer.draw(frame, demo.project.view, 64, 48).pixels
+    was, place = first.copy(), first.ctypes.data
+    others = [renderer.draw(frame, demo.project.view, 64, 48).pixels for _ in range(6)]
+    assert len({pixels.ctypes.data for pixels in (first, *others)}) == 7
+    np.testing.assert_array_equal(first, was)
+    row = first[0]  # a view holds it, too
+    del first
+    assert renderer.draw(frame, demo.project.view, 64, 48).pixels.ctypes.data != place
+    others.clear()
+    again = [renderer.draw(frame, demo.project.view, 64, 48).pixels.ctypes.data for _ in range(3)]
+    assert len(set(again)) == 1  # each was let go before the next
+    np.testing.assert_array_equal(row, was[0])
+
+
+def test_memory_to_give_away_has_the_shape_that_is_asked_for():
+    buffers = Buffers()
+    first = buffers.unheld("pixels", (4, 4), np.uint32)
+    assert buffers.unheld("pixels", (4, 4), np.uint32) is not first
+    assert buffers.unheld("pixels", (2, 8), np.uint32).shape == (2, 8)
+    assert buffers.unheld("pixels", (4, 4), np.float32).dtype == np.float32
 
 
 @pytest.mark.parametrize("kind", ["slate", "moss", "puddle", "plain"])

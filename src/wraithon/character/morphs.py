@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Self
 
 import numpy as np
 
-from wraithon.character.pose_kernels import sample_tracks
+from wraithon.character.tracks import play_tracks
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -63,8 +63,7 @@ def weights_at(mesh: Mesh, clip: Clip | None, time: float) -> NDArray[np.float32
     # Weights are tracks like any other: each is the x of a place.
     held = np.zeros((len(weights), 10), np.float32)
     held[:, 0] = weights
-    tracks = clip.shaping
-    sample_tracks(time, tracks.heads, tracks.value_heads, tracks.times, tracks.values, held)
+    play_tracks(clip.shaping, time, held)
     return held[:, 0].copy()
 
 

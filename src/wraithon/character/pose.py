@@ -15,14 +15,14 @@ from wraithon.character.pose_kernels import (
     blend_locals,
     global_matrices,
     least_cosine,
-    sample_tracks,
     skin_vertices,
 )
+from wraithon.character.tracks import play_tracks
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-    from wraithon.character.model import Character, Clip
+    from wraithon.character.model import Character, Clip, Skeleton
 
 __all__ = [
     "Pose",
@@ -37,6 +37,7 @@ __all__ = [
     "root_place",
     "skin_of",
     "turns_fast",
+    "world_matrices",
 ]
 
 
@@ -79,18 +80,18 @@ def clip_locals(character: Character, clip: Clip | None, time: float) -> NDArray
     """Return local transforms (N, 10) of a clip at `time` seconds; without a clip, the rest pose."""
     local = character.skeleton.rest.copy()
     if clip is not None:
-        sample_tracks(time, clip.heads, clip.value_heads, clip.times, clip.values, local)
+        play_tracks(clip, time, local)
     return local
 
 
 def root_place(character: Character, local: NDArray[np.float32]) -> NDArray[np.float64]:
     """Return where local transforms (N, 10) put the root node (3,): metres, unscaled."""
-    matrices = _globals(character, local, np.eye(4, dtype=np.float32))
+    matrices = world_matrices(character.skeleton, local, np.eye(4, dtype=np.float32))
     return matrices[character.root_node, :3, 3].astype(np.float64)
 
 
-def _globals(character: Character, local: NDArray[np.float32], root: NDArray[np.float32]) -> NDArray[np.float32]:
-    skeleton = character.skeleton
+def world_matrices(skeleton: Skeleton, local: NDArray[np.float32], root: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Return world matrices (N, 4, 4) of local transforms (N, 10) under `root` (4, 4)."""
     out = np.empty((len(local), 4, 4), np.float32)
     global_matrices(skeleton.parents, local, skeleton.fixed, skeleton.is_fixed, root, out)
     return out
@@ -112,13 +113,13 @@ def pose_of(
         mixed = np.empty_like(local)
         blend_locals(local, other, np.float32(share), mixed)
         local = mixed
-    return Pose(_globals(character, local, root), weights)
+    return Pose(world_matrices(character.skeleton, local, root), weights)
 
 
 def rest_pose(character: Character) -> Pose:
     """Return the pose in which the file's nodes stand at rest."""
     root = np.eye(4, dtype=np.float32)
-    return Pose(_globals(character, character.skeleton.rest, root), character.mesh.morphs.rest)
+    return Pose(world_matrices(character.skeleton, character.skeleton.rest, root), character.mesh.morphs.rest)
 
 
 @lru_cache(maxsize=8)

@@ -8,8 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wraithon.picture.kernels.post_kernels import enlarge
+from wraithon.picture.renderer import Buffers
 
 __all__ = ["enlarged"]
+
+_BUFFERS = Buffers()
 
 
 def enlarged(pixels: NDArray[np.uint8], width: int, height: int) -> NDArray[np.uint8]:
@@ -17,10 +20,10 @@ def enlarged(pixels: NDArray[np.uint8], width: int, height: int) -> NDArray[np.u
     high, wide = pixels.shape[:2]
     if (high, wide) == (height, width):
         return pixels
-    out = np.empty((height, width, 4), np.uint8)
+    out = _BUFFERS.unheld("pixels", (height, width), np.uint32)
     packed = np.ascontiguousarray(pixels).view(np.uint32)[..., 0]
-    enlarge(packed, *_places(height, high), *_places(width, wide), out.view(np.uint32)[..., 0])
-    return out
+    enlarge(packed, *_places(height, high), *_places(width, wide), out)
+    return out.view(np.uint8).reshape(height, width, 4)
 
 
 @lru_cache(maxsize=16)

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.picture.kernels.post_kernels import byte_tables, finish, halve, spread_bloom, widen
+from wraithon.picture.kernels.post_kernels import byte_table, finish, halve_twice, spread_bloom
 from wraithon.picture.light import BLOOM_FLOOR, BLOOM_LEVELS, BLOOM_STRENGTH
 
 if TYPE_CHECKING:
@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 
 __all__ = ["finished"]
 
-TABLES = byte_tables()
+TABLE = byte_table()
 WIDENED = np.float32(0.9)
 """How much of each smaller level of bloom is added to the next larger one."""
 
@@ -28,9 +28,8 @@ def finished(light: NDArray[np.float32], exposure: float, buffers: Buffers) -> N
     for k in range(BLOOM_LEVELS):
         high, wide = max(1, -(-high // 2)), max(1, -(-wide // 2))
         levels.append(buffers.get(f"bloom {k}", (3, high, wide)))
-    halve(light, levels[0], np.float32(BLOOM_FLOOR))
+    halve_twice(light, levels[0], levels[1], np.float32(BLOOM_FLOOR))
     spread_bloom(tuple(levels), WIDENED)
-    widen(levels[1], levels[0], WIDENED)
-    pixels = np.empty(light.shape[1:], np.uint32)
-    finish(light, levels[0], np.float32(BLOOM_STRENGTH), np.float32(exposure), TABLES, pixels)
+    pixels, strength = buffers.unheld("pixels", light.shape[1:], np.uint32), np.float32(BLOOM_STRENGTH)
+    finish(light, levels[0], levels[1], WIDENED, strength, np.float32(exposure), TABLE, pixels)
     return pixels.view(np.uint8).reshape(*light.shape[1:], 4)

@@ -114,7 +114,7 @@ def _shadow(body: BodyArrays, origin: NDArray[np.float32], buffers: Buffers) -> 
     """Return the softened shadow (SHADOW_CELLS, SHADOW_CELLS) a body throws on the ground."""
     shadow = buffers.get("shadow", (SHADOW_CELLS, SHADOW_CELLS))
     thrown = buffers.get("thrown", (len(body.positions), 2))
-    within = buffers.get("shadow within", (-(-len(body.triangles) // BLOCK), 4), np.int32)
+    within = buffers.get("shadow within", (-(-len(body.positions) // BLOCK), 4), np.int32)
     raster_shadow(body.positions, body.triangles, body.shown, SLANT, origin, CELL, thrown, within, shadow)
     soften_shadow(shadow, within, buffers.get("shadow spare", (SHADOW_CELLS, SHADOW_CELLS)))
     return shadow

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
@@ -22,6 +23,9 @@ __all__ = ["LARGEST_PICTURE", "Buffers", "Clock", "Picture", "Renderer", "Textur
 LARGEST_PICTURE = 8192
 LINE = 16
 """Floats in a line of the processor's memory."""
+ONLY_HERE = 2
+"""References to an array that a list holds and nobody else, asked of its place in the list."""
+MOST_GIVEN = 4
 TextureSource = Callable[[str], "NDArray[np.uint8]"]
 """Returns a texture's picture (H, W, 4) by the name layers give it; may raise RenderError."""
 
@@ -94,6 +98,7 @@ class Buffers:
 
     def __init__(self) -> None:
         self._held: dict[str, NDArray[Any]] = {}
+        self._given: dict[str, list[NDArray[Any]]] = {}
 
     def get(self, name: str, shape: tuple[int, ...], dtype: type = np.float32) -> NDArray[Any]:
         """Return memory of a shape; its contents are whatever was there before."""
@@ -102,6 +107,20 @@ class Buffers:
             held = np.empty(shape, dtype)
             self._held[name] = held
         return held
+
+    def unheld(self, name: str, shape: tuple[int, ...], dtype: type) -> NDArray[Any]:
+        """Return memory of a shape to give away; what was given before comes back when nobody holds it any more.
+
+        Fresh memory would have to be cleared by the system first, which takes longer than filling it.
+        """
+        given = self._given.setdefault(name, [])
+        given[:] = [held for held in given if held.shape == shape and held.dtype == dtype]
+        for number in range(len(given)):
+            if sys.getrefcount(given[number]) == ONLY_HERE:
+                return given[number]
+        given.append(np.empty(shape, dtype))
+        del given[:-MOST_GIVEN]
+        return given[-1]
 
     def lines(self, name: str, count: int, length: int) -> NDArray[np.float32]:
         """Return memory for `count` rows of `length` floats; the first begins a line of the processor's memory."""

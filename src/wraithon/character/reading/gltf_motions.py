@@ -7,11 +7,12 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.character.pose_kernels import global_matrices, sample_tracks
+from wraithon.character.pose import world_matrices
 from wraithon.character.reading.bvh import Capture
 from wraithon.character.reading.gltf_clips import ClipReader
 from wraithon.character.reading.gltf_file import GltfFile
 from wraithon.character.reading.gltf_nodes import skeleton_of, tree_of
+from wraithon.character.tracks import play_tracks
 from wraithon.errors import CharacterError
 
 if TYPE_CHECKING:
@@ -111,13 +112,12 @@ def _placed(
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Return world places (F, J, 3) and turns (F, J, 3, 3) of some nodes at some moments of a clip."""
     places, turns = np.empty((len(times), len(rows), 3)), np.empty((len(times), len(rows), 3, 3))
-    root, out = np.eye(4, dtype=np.float32), np.empty((len(skeleton.names), 4, 4), np.float32)
-    local = skeleton.rest.copy()
+    root, local = np.eye(4, dtype=np.float32), skeleton.rest.copy()
     for frame, time in enumerate(times):
         if clip is not None:
-            sample_tracks(float(time), clip.heads, clip.value_heads, clip.times, clip.values, local)
-        global_matrices(skeleton.parents, local, skeleton.fixed, skeleton.is_fixed, root, out)
-        places[frame], turns[frame] = out[rows, :3, 3], out[rows, :3, :3]
+            play_tracks(clip, float(time), local)
+        matrices = world_matrices(skeleton, local, root)[rows]
+        places[frame], turns[frame] = matrices[:, :3, 3], matrices[:, :3, :3]
     # Without the scale; a square of no size turns nothing.
     turns /= np.maximum(np.linalg.norm(turns, axis=-2, keepdims=True), 1e-12)
     return places, turns

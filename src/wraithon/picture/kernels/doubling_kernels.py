@@ -8,7 +8,7 @@ from wraithon.compiled import drawing_helper, drawing_inlined, inlined
 from wraithon.vector_memory import read, write
 from wraithon.vectors import beside, fused, spread8, twice
 
-__all__ = ["SPARE", "doubled", "mix_rows", "pair_of_rows", "put_doubled"]
+__all__ = ["SPARE", "doubled", "mix_pair", "mix_rows", "pair_of_rows", "put_doubled"]
 
 THREE_QUARTERS, QUARTER = np.float32(0.75), np.float32(0.25)
 SPARE = 10
@@ -23,13 +23,12 @@ def pair_of_rows(y: int, high: int) -> tuple[int, int]:
 
 
 @drawing_helper
-def mix_rows(coarse, y, share, mixed):  # type: ignore[no-untyped-def]
-    """Write the rows of `coarse` (3, h, w) that row `y` of the fine picture lies between into `mixed` (3, w + SPARE).
+def mix_pair(coarse, near, other, share, mixed):  # type: ignore[no-untyped-def]
+    """Write two rows of `coarse` (3, h, w), the nearer first, into `mixed` (3, w + SPARE): mixed, and times `share`.
 
-    They are mixed, and times `share`. Each begins at the second place, and repeats its ends beyond them.
+    Each begins at the second place, and repeats its ends beyond them.
     """
     count = coarse.shape[2]
-    near, other = pair_of_rows(y, coarse.shape[1])
     for channel in range(3):
         one, two, out = coarse[channel, near], coarse[channel, other], mixed[channel, 1 : count + 1]
         for x in range(count):
@@ -37,6 +36,13 @@ def mix_rows(coarse, y, share, mixed):  # type: ignore[no-untyped-def]
         mixed[channel, 0] = mixed[channel, 1]
         for x in range(count + 1, count + SPARE):
             mixed[channel, x] = mixed[channel, count]
+
+
+@drawing_helper
+def mix_rows(coarse, y, share, mixed):  # type: ignore[no-untyped-def]
+    """Write the rows of `coarse` (3, h, w) that row `y` of the fine picture lies between as `mix_pair` does."""
+    near, other = pair_of_rows(y, coarse.shape[1])
+    mix_pair(coarse, near, other, share, mixed)
 
 
 @drawing_inlined

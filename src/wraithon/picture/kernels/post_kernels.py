@@ -6,26 +6,36 @@ import numpy as np
 from numba import prange
 
 from wraithon.compiled import drawing_helper, drawing_inlined, drawing_kernel
-from wraithon.picture.kernels.doubling_kernels import SPARE, doubled, mix_rows, put_doubled
+from wraithon.picture.kernels.doubling_kernels import (
+    SPARE,
+    doubled,
+    mix_pair,
+    mix_rows,
+    pair_of_rows,
+    put_doubled,
+)
 from wraithon.vector_memory import read, write
 from wraithon.vectors import alike_whole, bits, larger, shifted, smaller, spread8
 
-__all__ = ["byte_tables", "enlarge", "finish", "halve", "spread_bloom", "widen"]
+__all__ = ["byte_table", "enlarge", "finish", "halve_twice", "spread_bloom"]
 
 ZERO, ONE, HALF, QUARTER = np.float32(0), np.float32(1), np.float32(0.5), np.float32(0.25)
 DARKEST, BRIGHTEST = np.float32(2.0**-13), np.float32(15.99)
 """Exposed light below which all is black, and above which all is white."""
 ADDING = True
+ROWS = 16
+"""Rows of the picture that are finished one after another, while what they share is at hand."""
 STEP_BITS = 15
 """Lower bits of light that no byte tells apart."""
 FIRST_STEP, LAST_STEP = (int(np.float32(x).view(np.int32)) >> STEP_BITS for x in (DARKEST, BRIGHTEST))
+BLUE, GREEN, OPAQUE = np.uint32(16), np.uint32(8), np.uint32(0xFF000000)
 U1, U2, U8, U24, U32, U256 = np.uint64(1), np.uint64(2), np.uint64(8), np.uint64(24), np.uint64(32), np.uint64(256)
 EVEN, LOW, FULL = np.uint64(0x00FF00FF), np.uint64(0xFFFFFFFF), np.uint64(0xFF000000)
 BYTES, ROUND = np.uint64(0x00FF00FF00FF00FF), np.uint64(0x0080008000800080)
 
 
-def byte_tables() -> np.ndarray:
-    """Return uint32 (3, N): the byte of each colour, in its place in a pixel, by the upper bits of exposed light.
+def byte_table() -> np.ndarray:
+    """Return uint8 (N,): the byte of a colour, by the upper bits of exposed light.
 
     The tone curve is Narkowicz 2015, "ACES filmic tone mapping curve", with sRGB after it (IEC 61966-2-1).
     """
@@ -35,9 +45,9 @@ def byte_tables() -> np.ndarray:
     mapped = light * (2.51 * light + 0.03) / (light * (2.43 * light + 0.59) + 0.14)
     mapped = np.clip(mapped, 0, 1)
     curve = np.where(mapped <= 0.0031308, mapped * 12.92, 1.055 * mapped ** (1 / 2.4) - 0.055)
-    seen = (curve * 255 + 0.5).astype(np.uint32)
+    seen = (curve * 255 + 0.5).astype(np.uint8)
     seen[0] = 0
-    return np.stack([seen, seen << 8, (seen << 16) | 0xFF000000]).astype(np.uint32)
+    return seen
 
 
 @drawing_helper
@@ -66,21 +76,26 @@ def _halve_row(source, y, floor, out):  # type: ignore[no-untyped-def]
 
 
 @drawing_kernel
-def halve(source, out, floor):  # type: ignore[no-untyped-def]
-    """Write the average of two by two pixels (3, H, W); light under `floor` fades out (bloom's soft knee)."""
-    for y in prange(out.shape[1]):
-        _halve_row(source, y, floor, out)
+def halve_twice(source, out, smaller_, floor):  # type: ignore[no-untyped-def]
+    """Write the average of two by two pixels (3, H, W) into `out`, and of two by two of its own into `smaller_`.
+
+    Light under `floor` fades out (bloom's soft knee).
+    """
+    for y in prange(smaller_.shape[1]):
+        for row in range(2 * y, min(2 * y + 2, out.shape[1])):
+            _halve_row(source, row, floor, out)
+        _halve_row(out, y, ZERO, smaller_)
 
 
 @drawing_helper
 def spread_bloom(levels, share):  # type: ignore[no-untyped-def]
-    """Fill all but the first of the `levels` of bloom, each half as large as the one before, and spread them.
+    """Fill all but the first two of the `levels` of bloom, each half as large as the one before, and spread them.
 
     From the last to the third, `share` of each is added to the one before, widened by a tent filter (Jimenez
     2014). They are so small that one thread is quicker than waking others.
     """
     count = len(levels)
-    for k in range(1, count):
+    for k in range(2, count):
         for y in range(levels[k].shape[1]):
             _halve_row(levels[k - 1], y, ZERO, levels[k])
     for turn in range(count - 2):
@@ -89,15 +104,6 @@ def spread_bloom(levels, share):  # type: ignore[no-untyped-def]
         for y in range(large.shape[1]):
             mix_rows(small, y, share, mixed)
             put_doubled(mixed, y, ADDING, large)
-
-
-@drawing_kernel
-def widen(small, out, share):  # type: ignore[no-untyped-def]
-    """Add `share` of the next smaller level of bloom, widened by a tent filter, to `out` (3, H, W)."""
-    for y in prange(out.shape[1]):
-        mixed = np.empty((3, small.shape[2] + SPARE), np.float32)
-        mix_rows(small, y, share, mixed)
-        put_doubled(mixed, y, ADDING, out)
 
 
 @drawing_inlined
@@ -129,27 +135,43 @@ def _steps_of_row(picture, mixed, exposure, y, steps):  # type: ignore[no-untype
 
 
 @drawing_helper
-def _look_up(steps, tables, y, out):  # type: ignore[no-untyped-def]
-    """Write the bytes of a row, of which `steps` (3, W + 8) say where they stand in `tables` (3, N)."""
-    pixels, places, table = out.reshape(out.size), steps.reshape(steps.size), tables.reshape(tables.size)
-    room, count, first = np.uint64(steps.shape[1]), np.uint64(tables.shape[1]), np.uint64(y * out.shape[1])
+def _look_up(steps, table, y, out):  # type: ignore[no-untyped-def]
+    """Write the bytes of a row, of which `steps` (3, W + 8) say where they stand in `table` (N,)."""
+    pixels, places = out.reshape(out.size), steps.reshape(steps.size)
+    room, first = np.uint64(steps.shape[1]), np.uint64(y * out.shape[1])
     for x in range(np.uint64(out.shape[1])):
-        red, green = table[places[x]], table[np.uint64(places[room + x]) + count]
-        pixels[first + x] = red | green | table[np.uint64(places[U2 * room + x]) + U2 * count]
+        red, green = np.uint32(table[places[x]]), np.uint32(table[places[room + x]]) << GREEN
+        pixels[first + x] = red | green | (np.uint32(table[places[U2 * room + x]]) << BLUE) | OPAQUE
+
+
+@drawing_helper
+def _bloom_rows(bloom, smaller_, share, first, count, mixed, out):  # type: ignore[no-untyped-def]
+    """Write `count` rows of bloom (3, h, w) into `out`, with a share of what is half as large, widened, added."""
+    for row in range(count):
+        mix_rows(smaller_, first + row, share, mixed)
+        for channel in range(3):
+            out[channel, row] = bloom[channel, first + row]
+        put_doubled(mixed, row, ADDING, out)
 
 
 @drawing_kernel
-def finish(picture, bloom, strength, exposure, tables, out):  # type: ignore[no-untyped-def]
-    """Add `bloom` (3, ceil(H / 2), ceil(W / 2)) to light (3, H, W), and write sRGB bytes into `out` (H, W) uint32.
+def finish(picture, bloom, smaller_, share, strength, exposure, table, out):  # type: ignore[no-untyped-def]
+    """Add bloom to light (3, H, W), and write sRGB bytes into `out` (H, W) uint32.
 
-    `tables` (3, N) are those of `byte_tables`, by the upper bits of exposed light.
+    The bloom is `bloom` (3, ceil(H / 2), ceil(W / 2)) and, widened by a tent filter, `share` of what is half as
+    large again. `table` (N,) is that of `byte_table`, by the upper bits of exposed light.
     """
-    wide = out.shape[1]
-    for y in prange(out.shape[0]):
-        mixed, steps = np.empty((3, bloom.shape[2] + SPARE), np.float32), np.empty((3, wide + 8), np.uint32)
-        mix_rows(bloom, y, strength, mixed)
-        _steps_of_row(picture, mixed, exposure, y, steps)
-        _look_up(steps, tables, y, out)
+    (high, wide), (coarse, half) = out.shape, bloom.shape[1:]
+    for block in prange((high + ROWS - 1) // ROWS):
+        rows = np.empty((3, ROWS // 2 + 2, half), np.float32)
+        mixed, steps = np.empty((3, half + SPARE), np.float32), np.empty((3, wide + 8), np.uint32)
+        first = max(block * ROWS // 2 - 1, 0)
+        _bloom_rows(bloom, smaller_, share, first, min(coarse - first, ROWS // 2 + 2), mixed, rows)
+        for y in range(block * ROWS, min(high, (block + 1) * ROWS)):
+            near, other = pair_of_rows(y, coarse)
+            mix_pair(rows, near - first, other - first, strength, mixed)
+            _steps_of_row(picture, mixed, exposure, y, steps)
+            _look_up(steps, table, y, out)
 
 
 @drawing_kernel

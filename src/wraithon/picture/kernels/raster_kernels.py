@@ -237,29 +237,30 @@ def raster_shadow(points, triangles, shown, light, origin, cell, thrown, within,
     """Draw the shadow that triangles throw on the ground along `light` into `out` (S, S).
 
     `thrown` (V, 2) receives where points meet the ground, in cells; `within` (blocks, 4) the first column and the
-    one after the last, and rows, that each block of triangles draws in. All that is written is the same number, so
-    it does not matter which thread is first.
+    one after the last, and rows, that what each block of points belongs to may be drawn in. All that is written is
+    the same number, so it does not matter which thread is first.
     """
     size, count = len(out), len(triangles)
     out[:] = ZERO
     for block in prange((len(points) + BLOCK - 1) // BLOCK):
+        left, right, top, bottom = FARTHEST, -FARTHEST, FARTHEST, -FARTHEST
         for i in range(block * BLOCK, min(len(points), (block + 1) * BLOCK)):
-            thrown[i, 0] = (points[i, 0] - points[i, 1] * light[0] - origin[0]) * cell
-            thrown[i, 1] = (points[i, 2] - points[i, 1] * light[1] - origin[1]) * cell
+            x = (points[i, 0] - points[i, 1] * light[0] - origin[0]) * cell
+            y = (points[i, 2] - points[i, 1] * light[1] - origin[1]) * cell
+            thrown[i, 0], thrown[i, 1] = x, y
+            # Turned so that what is no number is passed over.
+            left, right = min(left, x), max(right, x)
+            top, bottom = min(top, y), max(bottom, y)
+        edge = np.float32(size)
+        within[block, 0], within[block, 1] = int(max(min(left, edge), ONE)), int(max(min(right, edge), ZERO)) + 2
+        within[block, 2], within[block, 3] = int(max(min(top, edge), ONE)), int(max(min(bottom, edge), ZERO)) + 2
     for block in prange((count + BLOCK - 1) // BLOCK):
-        left, right, top, bottom = size, 0, size, 0
         for t in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
             if shown[t] == 0:
                 continue
             a, b, c = np.uint64(triangles[t, 0]), np.uint64(triangles[t, 1]), np.uint64(triangles[t, 2])
-            ax, ay, bx, by, qx, qy = (
-                thrown[a, 0],
-                thrown[a, 1],
-                thrown[b, 0],
-                thrown[b, 1],
-                thrown[c, 0],
-                thrown[c, 1],
-            )
+            ax, ay, bx, by = thrown[a, U0], thrown[a, U1], thrown[b, U0], thrown[b, U1]
+            qx, qy = thrown[c, U0], thrown[c, U1]
             if not max(abs(ax), abs(bx), abs(qx), abs(ay), abs(by), abs(qy)) < FARTHEST:
                 continue
             if max(ax, bx, qx) - min(ax, bx, qx) < TWO and max(ay, by, qy) - min(ay, by, qy) < TWO:
@@ -267,8 +268,6 @@ def raster_shadow(points, triangles, shown, light, origin, cell, thrown, within,
                 for x, y in ((ax, ay), (bx, by), (qx, qy)):
                     if x >= ONE and y >= ONE and x < size - 2 and y < size - 2:
                         out[int(y), int(x)] = ONE
-                        left, right = min(left, int(x)), max(right, int(x) + 1)
-                        top, bottom = min(top, int(y)), max(bottom, int(y) + 1)
                 continue
             area = (bx - ax) * (qy - ay) - (qx - ax) * (by - ay)
             if area == ZERO:
@@ -276,9 +275,6 @@ def raster_shadow(points, triangles, shown, light, origin, cell, thrown, within,
             scale = ONE / area
             x_low, x_end = max(int(min(ax, bx, qx)), 1), min(int(max(ax, bx, qx)) + 1, size - 2) + 1
             y_low, y_end = max(int(min(ay, by, qy)), 1), min(int(max(ay, by, qy)) + 1, size - 2) + 1
-            if x_low < x_end and y_low < y_end:
-                left, right = min(left, x_low), max(right, x_end)
-                top, bottom = min(top, y_low), max(bottom, y_end)
             for y in range(y_low, y_end):
                 for x in range(x_low, x_end):
                     px, py = np.float32(x) + HALF - ax, np.float32(y) + HALF - ay
@@ -286,7 +282,6 @@ def raster_shadow(points, triangles, shown, light, origin, cell, thrown, within,
                     share_c = (py * (bx - ax) - px * (by - ay)) * scale
                     if share_b >= ZERO and share_c >= ZERO and share_b + share_c <= ONE:
                         out[y, x] = ONE
-        within[block, 0], within[block, 1], within[block, 2], within[block, 3] = left, right, top, bottom
 
 
 @kernel

@@ -6,25 +6,11 @@ import numpy as np
 from numba import prange
 
 from wraithon.compiled import drawing_helper, drawing_kernel
-from wraithon.picture.kernels.bump_kernels import bent, lit_around, slope
+from wraithon.picture.kernels.bump_kernels import slope
 from wraithon.picture.kernels.doubling_kernels import SPARE, mix_rows, put_doubled
 from wraithon.picture.kernels.ground_kernels import HORIZON, ray_up
+from wraithon.picture.kernels.light_kernels import SQUARINGS, light_detailed, light_plain
 from wraithon.picture.kernels.raster_kernels import BAND, dissolve_noise, raster_band
-from wraithon.picture.kernels.texel_kernels import columns_of_eight, columns_of_four, texture_samples
-from wraithon.picture.light import (
-    KEY_B,
-    KEY_G,
-    KEY_R,
-    LOW_B,
-    LOW_G,
-    LOW_R,
-    RIM_B,
-    RIM_G,
-    RIM_R,
-    SKY_B,
-    SKY_G,
-    SKY_R,
-)  # fmt: skip
 from wraithon.vector_memory import read, write
 from wraithon.vectors import (
     chosen,
@@ -33,7 +19,6 @@ from wraithon.vectors import (
     greater,
     larger,
     odds,
-    root,
     smaller,
     spread8,
 )
@@ -41,20 +26,15 @@ from wraithon.vectors import (
 __all__ = ["MATERIAL", "draw_bands"]
 
 ZERO, ONE, HALF, QUARTER = np.float32(0), np.float32(1), np.float32(0.5), np.float32(0.25)
-TWO, FOUR, FIVE, FIFTH = np.float32(2), np.float32(4), np.float32(5), np.float32(0.2)
-SHARP = np.float32(7)
-"""Squarings of a mirror's highlight."""
-TINY, SPECK = np.float32(1e-12), np.float32(1e-9)
+TINY = np.float32(1e-12)
 FIGURE = np.float32(0.55)
 ADDING = False
-SQUARINGS = 7
-"""The most that materials ask for."""
 MATERIAL = np.uint64(9)
 """Numbers of a material: colour, squarings, glow, texels a metre, whether it is seen from behind."""
 HELD = 33
 """Floats that are kept of a sample while its row is coloured."""
 K0, K1, K2, K3, K4, K5 = (np.uint64(k) for k in range(6))
-K8, K16, K24, K32, K40, K48, K56 = (np.uint64(8 * k) for k in range(1, 8))
+K8 = np.uint64(8)
 
 
 @drawing_helper
@@ -116,84 +96,6 @@ def _mix_samples(  # type: ignore[no-untyped-def]
             step = np.uint64(0 if value < ZERO else 1 + int(min(value, ONE) * np.float32(len(ramp) - 2)))
             for channel in range(np.uint64(3)):
                 coats[i, channel], coats[i, channel + K4] = ramp[step, channel] * FIGURE, ZERO
-
-
-@drawing_helper
-def _light_samples(  # type: ignore[no-untyped-def]
-    count, samples, whose, mixed, coats, slopes, levels, texels, details, figures, lens, light, out
-):
-    """Write the light of samples into `out` (3, n), from what `_mix_samples` found of them.
-
-    `lens` (10,) are what a ray's right, up and ahead are at x = 0, y = 0, and what they grow by with x and with
-    y, then the pixels that a metre at one metre covers, turned over. `figures` are coloured evenly.
-    """
-    one, zero, half = spread8(ONE), spread8(ZERO), spread8(HALF)
-    lx, ly, lz = spread8(light[0]), spread8(light[1]), spread8(light[2])
-    found, room = np.empty((8, 8), np.float32), np.uint64(out.shape[1])
-    detailed = len(details) > 1 and not figures
-    for i in range(np.uint64(0), np.uint64(count), K8):
-        sx, sy, near, both = columns_of_four(samples, i * K4)
-        rx = fused(sx, spread8(lens[3]), fused(sy, spread8(lens[6]), spread8(lens[0])))
-        ry = fused(sx, spread8(lens[4]), fused(sy, spread8(lens[7]), spread8(lens[1])))
-        rz = fused(sx, spread8(lens[5]), fused(sy, spread8(lens[8]), spread8(lens[2])))
-        long = root(rx * rx + ry * ry + rz * rz)
-        back = spread8(-ONE) / long
-        vx, vy, vz = rx * back, ry * back, rz * back
-        nx, ny, nz, u, v, _, _, _ = columns_of_eight(mixed, i * K8)
-        inverse = one / root(larger(nx * nx + ny * ny + nz * nz, spread8(TINY)))
-        nx, ny, nz = nx * inverse, ny * inverse, nz * inverse
-        facing = nx * vx + ny * vy + nz * vz
-        turn = chosen(greater(zero, facing), chosen(greater(both, zero), spread8(-ONE), one), one)
-        red, green, blue, squarings, glow_r, glow_g, glow_b, density = columns_of_eight(coats, i * K8)
-        metal = zero
-        if not figures:
-            spanned, rough = density * long / near * spread8(lens[9]), (spread8(SHARP) - squarings) * spread8(FIFTH)
-            texture_samples(i, u, v, spanned, whose, levels, texels, details, rough, found)
-            red, green, blue = red * read(one, found, K0), green * read(one, found, K8), blue * read(one, found, K16)
-        if detailed:
-            tx, ty, tz, hand = columns_of_four(slopes, i * K4)
-            nx, ny, nz = bent(nx, ny, nz, tx, ty, tz, hand, read(one, found, K32), read(one, found, K40))
-            facing, rough, metal = nx * vx + ny * vy + nz * vz, read(one, found, K48), read(one, found, K56)
-            squarings = spread8(SHARP) - spread8(FIVE) * rough
-        nx, ny, nz, facing = nx * turn, ny * turn, nz * turn, larger(facing * turn, zero)
-        lit = nx * lx + ny * ly + nz * lz
-        wrap = larger(zero, (lit + spread8(QUARTER)) * spread8(np.float32(0.8)))
-        wrap = wrap * wrap * spread8(np.float32(0.35)) + larger(zero, lit) * spread8(np.float32(0.65))
-        up, edge = fused(ny, half, half), one - facing
-        edge, shine = edge * edge * edge, zero
-        if figures:
-            # Figures are read by their colour: an even light, and nothing that shines.
-            wrap, up, edge = half * wrap + spread8(QUARTER), half, zero
-        else:
-            # Highlight: Blinn 1977; the exponent is two to the number of squarings the material asks for.
-            hx, hy, hz = lx + vx, ly + vy, lz + vz
-            inverse = one / root(larger(hx * hx + hy * hy + hz * hz, spread8(TINY)))
-            shine, power = larger(zero, (nx * hx + ny * hy + nz * hz) * inverse), one
-            for turn_ in range(SQUARINGS):
-                more = smaller(larger(squarings - spread8(np.float32(turn_)), zero), one)
-                # What is too small to be seen stays a plain number, with which the processor is quick.
-                shine = fused(more, larger(shine * shine, spread8(SPECK)) - shine, shine)
-                power = fused(more, power, power)
-            shine = shine * (power + one + one) * spread8(np.float32(0.006)) * larger(zero, lit)
-        behind, low = larger(zero, spread8(np.float32(0.35)) - nx * lx - nz * lz) * edge, one - up
-        shine_r, shine_g, shine_b = spread8(KEY_R) * shine, spread8(KEY_G) * shine, spread8(KEY_B) * shine
-        if detailed:
-            left = read(one, found, K24)
-            up, low = up * left, low * left
-            # Metal has the colour of its highlight, and mirrors what is around; the rougher, the more evenly.
-            above = fused(facing, ny, half - half * vy)
-            mirror = metal * left * (spread8(TWO) - rough)
-            tint, kept = spread8(FOUR) * metal, one - metal * (one - half * rough)
-            shine_r = fused(shine_r, tint * red - metal, shine_r) + mirror * red * lit_around(LOW_R, SKY_R, above)
-            shine_g = fused(shine_g, tint * green - metal, shine_g) + mirror * green * lit_around(LOW_G, SKY_G, above)
-            shine_b = fused(shine_b, tint * blue - metal, shine_b) + mirror * blue * lit_around(LOW_B, SKY_B, above)
-            red, green, blue = red * kept, green * kept, blue * kept
-        light_r = spread8(KEY_R) * wrap + spread8(SKY_R) * up + spread8(LOW_R) * low
-        light_g = spread8(KEY_G) * wrap + spread8(SKY_G) * up + spread8(LOW_G) * low
-        light_b = spread8(KEY_B) * wrap + spread8(SKY_B) * up + spread8(LOW_B) * low
-        write(out, i, red * light_r + shine_r + spread8(RIM_R) * behind + glow_r)
-        write(out, i + room, green * light_g + shine_g + spread8(RIM_G) * behind + glow_g)
-        write(out, i + K2 * room, blue * light_b + shine_b + spread8(RIM_B) * behind + glow_b)
 
 
 @drawing_helper
@@ -276,7 +178,7 @@ def _list_samples(y, first, end, nears, agreed, ids, samples, whose, places, sha
 @drawing_helper
 def _shade_row(  # type: ignore[no-untyped-def]
     y, screen, triangles, vertices, positions, parts, materials, levels, texels, details, ramp, rest, dissolving,
-    border, lens, light, depth, ids, extents, numbers, marks, out, out_depth,
+    border, lens, light, depth, ids, extents, numbers, marks, most, out, out_depth,
 ):  # fmt: skip
     """Colour a row of pixels where the character is; `numbers` and `marks` are working memory."""
     first, end = extents[2 * y // BAND, 0] // 2, (extents[2 * y // BAND, 1] + 2) // 2
@@ -308,13 +210,33 @@ def _shade_row(  # type: ignore[no-untyped-def]
         full, samples, whose, screen, triangles, vertices, positions, parts, materials, ramp, border[0] > ZERO,
         dissolving, len(details) > 1 and not figures, mixed, coats, weights, slopes,
     )  # fmt: skip
-    _light_samples(full, samples, whose, mixed, coats, slopes, levels, texels, details, figures, lens, light, found)
+    if len(details) > 1 and not figures:
+        light_detailed(
+            full,
+            samples,
+            whose,
+            mixed,
+            coats,
+            slopes,
+            levels,
+            texels,
+            details,
+            figures,
+            SQUARINGS,
+            lens,
+            light,
+            found,
+        )
+    else:
+        light_plain(
+            full, samples, whose, mixed, coats, slopes, levels, texels, details, figures, most, lens, light, found
+        )
     if border[0] > ZERO:
         _add_glow(count, whose, weights, triangles, rest, dissolving, border, found)
-    for channel in range(3):
-        for k in range(np.uint64(count)):
-            x = np.uint64(places[k])
-            out[channel, y, x] = out[channel, y, x] * shares[k, K0] + found[channel, k] * shares[k, K1]
+    for k in range(np.uint64(count)):
+        x, kept, added = np.uint64(places[k]), shares[k, K0], shares[k, K1]
+        for channel in range(3):
+            out[channel, y, x] = out[channel, y, x] * kept + found[channel, k] * added
 
 
 @drawing_helper
@@ -343,7 +265,9 @@ def draw_bands(  # type: ignore[no-untyped-def]
     blotches a metre, width, and linear colour of its glow.
     """
     height, width = out_depth.shape
-    pixel = ONE / focal
+    pixel, most = ONE / focal, 0
+    for row in range(len(materials)):
+        most = max(most, int(materials[row, 3]))
     for turn in prange(len(order)):
         band, lens = order[turn], _lens(basis, pixel, height, width)
         room = 4 * width + 16
@@ -358,5 +282,5 @@ def draw_bands(  # type: ignore[no-untyped-def]
             out_depth[y] = up / -eye[1] if up < HORIZON else ZERO
             _shade_row(
                 y, screen, triangles, vertices, positions, parts, materials, levels, texels, details, ramp, rest,
-                dissolving, border, lens, light, depth, ids, extents, numbers, marks, out, out_depth,
+                dissolving, border, lens, light, depth, ids, extents, numbers, marks, most, out, out_depth,
             )  # fmt: skip

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
 from wraithon.compiled import drawing_helper, drawing_inlined
@@ -23,7 +25,7 @@ from wraithon.vectors import (
     zipped_low,
 )
 
-__all__ = ["LEVEL", "columns_of_eight", "columns_of_four", "texture_samples"]
+__all__ = ["LEVEL", "columns_of_eight", "columns_of_four", "detailed_samples", "texture_samples"]
 
 ONE, HALF = np.float32(1), np.float32(0.5)
 BYTE, FLAT, STEEP = np.float32(1 / 255), np.float32(128), np.float32(1 / 127)
@@ -83,62 +85,70 @@ def _at_texels(one, two, three, four, wa, wb, wc, wd, place):  # type: ignore[no
     return root_ * root_ * spread8(BYTE_SQUARED)
 
 
-@drawing_helper
-def texture_samples(at, u, v, spanned, whose, levels, texels, details, rough, found):  # type: ignore[no-untyped-def]
-    """Write the linear RGB at (u, v), repeating, of the materials of eight samples into `found` (8, 8).
+def _looking_up(*, detailed: bool) -> Any:
+    """Return the helper that looks up textures, with `details` or without."""
 
-    Texels are square roots of linear light in bytes: a quarter of the memory of floats, which is what sampling
-    waits for, and finer in the dark than plain bytes. `spanned` texels a pixel decide the level (Williams 1983).
-    Where there are `details`, the other rows receive the share of light from around, the normal's parts along u
-    and against v, and roughness and metal; where a material has no picture its roughness is `rough`.
-    """
-    one, half, zero = spread8(ONE), spread8(HALF), alike_whole(u, np.int32(0))
-    depth, next_ = alike_whole(u, np.int32(levels.shape[1])), alike_whole(u, np.int32(1))
-    pairs = whole(numbered(u)) + whole(numbered(u)) + alike_whole(u, np.int32(at * K2))
-    material = fetch(whose, pairs + next_)
-    most = fetch(levels, material * alike_whole(u, np.int32(LEVEL)) * depth + alike_whole(u, np.int32(3)))
-    # The exponent counts how often it is halved until a pixel spans no more than 1.4 texels.
-    level = shifted(bits(larger(spanned * spread8(np.float32(1 / 1.4)), half)), np.int32(23)) - alike_whole(
-        u, np.int32(126)
-    )
-    level = larger(smaller(level, most - next_), zero)
-    row = (material * depth + level) * alike_whole(u, np.int32(LEVEL))
-    first, wide, high = (
-        fetch(levels, row),
-        larger(fetch(levels, row + next_), next_),
-        larger(fetch(levels, row + next_ + next_), next_),
-    )
-    x, y = (u - lowered(u)) * floats(wide) - half, (v - lowered(v)) * floats(high) - half
-    fx, fy = lowered(x), lowered(y)
-    sx, sy, x0, y0 = x - fx, y - fy, whole(fx), whole(fy)
-    x1, y1 = x0 + next_, y0 + next_
-    x0, y0 = chosen(greater(zero, x0), x0 + wide, x0), chosen(greater(zero, y0), y0 + high, y0)
-    x1, y1 = chosen(greater(wide, x1), x1, x1 - wide), chosen(greater(high, y1), y1, y1 - high)
-    upper, lower = first + y0 * wide, first + y1 * wide
-    p, q, r, s = (
-        fetch(texels, upper + x0),
-        fetch(texels, upper + x1),
-        fetch(texels, lower + x0),
-        fetch(texels, lower + x1),
-    )
-    wa, wb, wc, wd = (one - sx) * (one - sy), sx * (one - sy), (one - sx) * sy, sx * sy
-    plain = greater(next_, most)
-    for channel in range(np.int32(3)):
-        light = _at_texels(p, q, r, s, wa, wb, wc, wd, np.int32(8) * channel)
-        write(found, np.uint64(8 * channel), chosen(plain, one, light))
-    if len(details) > 1:
-        around = _mixed(p, q, r, s, wa, wb, wc, wd, np.int32(24)) * spread8(BYTE)
-        write(found, K24, chosen(plain, one, around))
-        p, q, r, s = (
-            fetch(details, upper + x0),
-            fetch(details, upper + x1),
-            fetch(details, lower + x0),
-            fetch(details, lower + x1),
+    @drawing_helper
+    def look_up(at, u, v, spanned, whose, levels, texels, details, rough, found):  # type: ignore[no-untyped-def]
+        """Write the linear RGB at (u, v), repeating, of the materials of eight samples into `found` (8, 8).
+
+        Texels are square roots of linear light in bytes: a quarter of the memory of floats, which is what sampling
+        waits for, and finer in the dark than plain bytes. `spanned` texels a pixel decide the level (Williams 1983).
+        Where they are `detailed`, the other rows receive the share of light from around, the normal's parts along u
+        and against v, and roughness and metal; where a material has no picture its roughness is `rough`.
+        """
+        one, half, zero = spread8(ONE), spread8(HALF), alike_whole(u, np.int32(0))
+        depth, next_ = alike_whole(u, np.int32(levels.shape[1])), alike_whole(u, np.int32(1))
+        pairs = whole(numbered(u)) + whole(numbered(u)) + alike_whole(u, np.int32(at * K2))
+        material = fetch(whose, pairs + next_)
+        most = fetch(levels, material * alike_whole(u, np.int32(LEVEL)) * depth + alike_whole(u, np.int32(3)))
+        # The exponent counts how often it is halved until a pixel spans no more than 1.4 texels.
+        level = shifted(bits(larger(spanned * spread8(np.float32(1 / 1.4)), half)), np.int32(23)) - alike_whole(
+            u, np.int32(126)
         )
-        none, flat, steep = one - one, spread8(FLAT), spread8(STEEP)
-        along = _mixed(p, q, r, s, wa, wb, wc, wd, np.int32(0))
-        against = _mixed(p, q, r, s, wa, wb, wc, wd, np.int32(8))
-        write(found, K32, chosen(plain, none, (along - flat) * steep))
-        write(found, K40, chosen(plain, none, (against - flat) * steep))
-        write(found, K48, chosen(plain, rough, _mixed(p, q, r, s, wa, wb, wc, wd, np.int32(16)) * spread8(BYTE)))
-        write(found, K56, chosen(plain, none, _mixed(p, q, r, s, wa, wb, wc, wd, np.int32(24)) * spread8(BYTE)))
+        level = larger(smaller(level, most - next_), zero)
+        row = (material * depth + level) * alike_whole(u, np.int32(LEVEL))
+        first, wide, high = (
+            fetch(levels, row),
+            larger(fetch(levels, row + next_), next_),
+            larger(fetch(levels, row + next_ + next_), next_),
+        )
+        x, y = (u - lowered(u)) * floats(wide) - half, (v - lowered(v)) * floats(high) - half
+        fx, fy = lowered(x), lowered(y)
+        sx, sy, x0, y0 = x - fx, y - fy, whole(fx), whole(fy)
+        x1, y1 = x0 + next_, y0 + next_
+        x0, y0 = chosen(greater(zero, x0), x0 + wide, x0), chosen(greater(zero, y0), y0 + high, y0)
+        x1, y1 = chosen(greater(wide, x1), x1, x1 - wide), chosen(greater(high, y1), y1, y1 - high)
+        upper, lower = first + y0 * wide, first + y1 * wide
+        p, q, r, s = (
+            fetch(texels, upper + x0),
+            fetch(texels, upper + x1),
+            fetch(texels, lower + x0),
+            fetch(texels, lower + x1),
+        )
+        wa, wb, wc, wd = (one - sx) * (one - sy), sx * (one - sy), (one - sx) * sy, sx * sy
+        plain = greater(next_, most)
+        for channel in range(np.int32(3)):
+            light = _at_texels(p, q, r, s, wa, wb, wc, wd, np.int32(8) * channel)
+            write(found, np.uint64(8 * channel), chosen(plain, one, light))
+        if detailed:
+            around = _mixed(p, q, r, s, wa, wb, wc, wd, np.int32(24)) * spread8(BYTE)
+            write(found, K24, chosen(plain, one, around))
+            p, q, r, s = (
+                fetch(details, upper + x0),
+                fetch(details, upper + x1),
+                fetch(details, lower + x0),
+                fetch(details, lower + x1),
+            )
+            none, flat, steep = one - one, spread8(FLAT), spread8(STEEP)
+            along = _mixed(p, q, r, s, wa, wb, wc, wd, np.int32(0))
+            against = _mixed(p, q, r, s, wa, wb, wc, wd, np.int32(8))
+            write(found, K32, chosen(plain, none, (along - flat) * steep))
+            write(found, K40, chosen(plain, none, (against - flat) * steep))
+            write(found, K48, chosen(plain, rough, _mixed(p, q, r, s, wa, wb, wc, wd, np.int32(16)) * spread8(BYTE)))
+            write(found, K56, chosen(plain, none, _mixed(p, q, r, s, wa, wb, wc, wd, np.int32(24)) * spread8(BYTE)))
+
+    return look_up
+
+
+texture_samples, detailed_samples = _looking_up(detailed=False), _looking_up(detailed=True)
