@@ -32,7 +32,7 @@ def version(request, monkeypatch):
     """Run every kernel in one version, whatever the number of rows."""
 
     def call(self, _rows, *arguments):
-        return (self._small if request.param == "few" else self._large)(*arguments)
+        return (self.small if request.param == "few" else self._large)(*arguments)
 
     monkeypatch.setattr(SizedKernel, "__call__", call)
     return request.param

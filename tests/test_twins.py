@@ -16,6 +16,7 @@ from wraithon.character.sampler import BorderSampler
 from wraithon.character.sampling import sampler_of
 from wraithon.particles import columns as k
 from wraithon.particles.looks.batch import drawn_of
+from wraithon.particles.pool import Pool, living_by_firing
 from wraithon.particles.rules import AnchorPlaces, Surroundings
 from wraithon.project.character import Anchor, CharacterUse
 from wraithon.project.effect import Layer
@@ -327,7 +328,7 @@ def test_clearing_away_leaves_exactly_those_whose_time_is_not_over():
     assert living == [who for who in of if who in set(expected)]  # in the order of their birth
     assert 0 < pool.count < MANY
     assert [of[who] for who in living] == pool.columns.firing[: pool.count].tolist()
-    told = pool.living_by_firing(np.array([0, 1, 2, 3, 4, 5, 6, 9], np.int32))
+    told = living_by_firing([pool, Pool()], np.array([0, 1, 2, 3, 4, 5, 6, 9], np.int32))
     assert told.tolist() == [*np.bincount([of[who] for who in living], minlength=7).tolist(), 0]
 
 

@@ -143,15 +143,16 @@ class SizedKernel:
         # The cache tells functions apart by their name.
         twin.__qualname__ = f"{function.__qualname__}_small"
         twin.__module__ = function.__module__
-        self._small = kernel(twin)
+        self.small = kernel(twin)
+        """The version for one thread, for kernels to call."""
         self.py_func = function
         self.__doc__ = function.__doc__
 
     def __call__(self, rows: int, *arguments: Any) -> Any:
         """Run on `rows` rows; `arguments` are the function's own."""
         if SizedKernel.thorough:
-            (self._large if rows <= FEW else self._small).compile(tuple(map(numba.typeof, arguments)))
-        return (self._small if rows <= FEW else self._large)(*arguments)
+            (self._large if rows <= FEW else self.small).compile(tuple(map(numba.typeof, arguments)))
+        return (self.small if rows <= FEW else self._large)(*arguments)
 
 
 def inlined(function: Any) -> Any:

@@ -12,7 +12,7 @@ from numba.core import cgutils, types
 
 from wraithon.vectors import PLACE, WHOLE, intrinsic
 
-__all__ = ["fetch", "fetch_floats", "prefetch", "read", "read_whole", "write"]
+__all__ = ["fetch", "fetch_floats", "pointed", "prefetch", "read", "read_whole", "write"]
 
 
 def _at(context: Any, builder: Any, array: Any, values: Any, pointed: Any) -> Any:
@@ -90,6 +90,16 @@ def fetch_floats(_context: Any, array: Any, places: Any) -> Any:
         return builder.bitcast(_gathered(builder, data, values[1], places.count), lanes.llvm)
 
     return lanes(array, places), generate
+
+
+@intrinsic
+def pointed(_context: Any, _address: Any) -> Any:
+    """Return a place of memory, given as a whole number, as `carray` takes it."""
+
+    def generate(_context: Any, builder: Any, _sig: Any, values: Any) -> Any:
+        return builder.inttoptr(values[0], cgutils.voidptr_t)
+
+    return types.voidptr(types.uint64), generate
 
 
 @intrinsic

@@ -11,6 +11,7 @@ from wraithon.character.sampler import BorderSampler
 from wraithon.character.sampling import sampler_of
 from wraithon.compiled import all_compiled, compiling_all
 from wraithon.demo import DEMO_FOLDER
+from wraithon.particles.few import LEAST
 from wraithon.picture.camera import camera_of
 from wraithon.picture.enlarging import enlarged
 from wraithon.picture.looks.drawer import SpriteTextures
@@ -18,6 +19,9 @@ from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.renderer import Buffers, Clock
 from wraithon.picture.shipped import TextureShelf
 from wraithon.picture.transparent import draw_transparent
+from wraithon.project.effect import Effect, Layer
+from wraithon.project.emission import Emission
+from wraithon.project.project import Project
 from wraithon.project.source import Mode, SkinSource, Spacing
 from wraithon.stage.loading import Loaded, load
 from wraithon.stage.player import Player
@@ -50,6 +54,7 @@ def warm_up(loaded: Loaded | None = None) -> Iterator[str]:
     with compiling_all():
         yield from _first_picture(loaded)
         _coarse_sprites(loaded)
+        _few()
         yield STAGES[4]
         _places(loaded)
 
@@ -74,6 +79,14 @@ def _coarse_sprites(loaded: Loaded) -> None:
     frame = player.frame()
     camera, light, depth = camera_of(loaded.project.view, frame.centre), *(np.zeros(s, np.float32) for s in SIZES)
     draw_transparent(frame, camera, light, depth, textures, Buffers(), Clock(), 0.0)
+
+
+def _few() -> None:
+    """Take many small pools a step further."""
+    layers = [Layer(emission=Emission(rate=1000)) for _ in range(LEAST)]
+    show = Player(Project(effects=(Effect(id="few", layers=tuple(layers)),)), {}).show
+    show.start(show.cast.effects["few"], None, 0.0)
+    show.advance()
 
 
 def _places(loaded: Loaded) -> None:

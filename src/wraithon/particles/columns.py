@@ -1,4 +1,4 @@
-"""The columns of a pool, and the codes its kernels know things by."""
+"""The columns of a pool, how its particles move, and the codes its kernels know things by."""
 
 from __future__ import annotations
 
@@ -8,10 +8,12 @@ if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
-__all__ = ["COLUMNS", "Columns"]
+__all__ = ["COLUMNS", "WIDTH", "Columns", "FlightRules", "ForceRows"]
 
 PX, PY, PZ, VX, VY, VZ, AGE, LIFETIME, LEAD, SHARE_B, SHARE_C, SHARE_D, RIDE_END, RESTING, NX, NY, NZ = range(17)
 COLUMNS = 17
+WIDTH = 6
+"""Numbers of a force."""
 
 POINT, SPHERE, RING, SKIN, BONE = range(5)
 OUTWARD, UP, FORWARD = range(3)
@@ -46,3 +48,31 @@ class Columns(NamedTuple):
         self.state[:, :count] = held.state
         self.triangle[:count], self.firing[:count] = held.triangle, held.firing
         self.identity[:count] = held.identity
+
+
+class FlightRules(NamedTuple):
+    """How a layer's particles ride, fly and meet the ground."""
+
+    kind: int
+    keep: np.float32
+    lift: np.float32
+    radius: np.float32
+    upright: bool
+    """Whether riders' normals are wanted."""
+    contact: int
+    bounce: np.float32
+    grip: np.float32
+    speed_mode: int
+    """How the course of speed meets it (`wraithon.meeting`)."""
+    speed_table: NDArray[np.float32]
+
+
+class ForceRows(NamedTuple):
+    """Forces, one a row: what each is, its numbers, and the seed of its chance."""
+
+    codes: NDArray[np.int32]
+    """(F,)."""
+    numbers: NDArray[np.float32]
+    """(F, WIDTH), what they mean is the code's own."""
+    seeds: NDArray[np.uint32]
+    """(F,)."""

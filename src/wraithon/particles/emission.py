@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 
     from wraithon.project.emission import Burst, Emission
 
-__all__ = ["births_between", "emission_end"]
+__all__ = ["bears_nothing", "births_between", "emission_end"]
 
 NONE = np.zeros(0)
 SLACK = 1e-9
@@ -32,6 +32,14 @@ def emission_end(emission: Emission, length: float | None) -> float:
         last = burst.time + (burst.repeats - 1) * burst.interval
         end = max(end, min(last, firing))
     return end
+
+
+def bears_nothing(emission: Emission, start: float, end: float) -> bool:
+    """Tell, quickly, whether surely no birth falls into the ages [start, end) of a firing."""
+    if emission.bursts:
+        return False
+    rate, begin = emission.rate, emission.start + SLACK
+    return math.ceil((end - begin) * rate) <= max(0, math.ceil((start - begin) * rate))
 
 
 def births_between(

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 import numpy as np
 
 from wraithon.particles import force_kernels as k
+from wraithon.particles.columns import WIDTH, ForceRows
 from wraithon.project.motion import Curl, Drag, Gravity, Vortex, Wind
 
 if TYPE_CHECKING:
@@ -17,19 +18,6 @@ if TYPE_CHECKING:
     from wraithon.project.motion import Force
 
 __all__ = ["ForceRows", "Forces", "force_rows"]
-
-WIDTH = 6
-
-
-class ForceRows(NamedTuple):
-    """Forces, one a row: what each is, its numbers, and the seed of its chance."""
-
-    codes: NDArray[np.int32]
-    """(F,)."""
-    numbers: NDArray[np.float32]
-    """(F, WIDTH), what they mean is the code's own."""
-    seeds: NDArray[np.uint32]
-    """(F,)."""
 
 
 class Forces(NamedTuple):

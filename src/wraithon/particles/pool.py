@@ -14,12 +14,14 @@ from wraithon.particles.columns import Columns
 from wraithon.particles.happenings import NOTHING, Happenings, births_of, contacts_of, deaths_of, together
 
 if TYPE_CHECKING:
+    from collections.abc import Iterable
+
     from numpy.typing import NDArray
 
     from wraithon.particles.program import LayerProgram
     from wraithon.particles.rules import AnchorPlaces, Surroundings
 
-__all__ = ["Line", "Pool", "PoolCopy"]
+__all__ = ["NO_POINTS", "UNHEEDED", "Line", "Pool", "PoolCopy", "living_by_firing"]
 
 SMALLEST = 256
 UNHEEDED = np.zeros((7, 0), np.float32)
@@ -177,13 +179,12 @@ class Pool:
             happened.append(contacts_of(self.columns, touches, time + dt))
             happened.append(deaths_of(self.columns, self.count, touches, time + dt))
         runs = np.empty((self.count, 2), np.int32)
-        self.count = self._settled = flight_kernels.sweep(self.count, self.columns, self.count, runs)
+        self.settle(flight_kernels.sweep(self.count, self.columns, self.count, runs))
         return together(happened)
 
-    def living_by_firing(self, places: NDArray[np.int32]) -> NDArray[np.int64]:
-        """Return how many particles live (n,) of each firing; `places` (n,), in order, are all that have any."""
-        whose = np.searchsorted(places, self.columns.firing[: self.count])
-        return np.bincount(whose, minlength=len(places))
+    def settle(self, count: int) -> None:
+        """Hear that a step is over, and how many live after it."""
+        self.count = self._settled = count
 
     def copy(self) -> PoolCopy:
         """Return the particles as they are."""
@@ -208,3 +209,9 @@ class Pool:
         for array in self.columns.first(self.count):
             digest.update(np.ascontiguousarray(array).tobytes())
         digest.update(f"{self.count} {self.refused} {self.born}".encode())
+
+
+def living_by_firing(pools: Iterable[Pool], places: NDArray[np.int32]) -> NDArray[np.int64]:
+    """Return how many particles live (n,) of each firing; `places` (n,), in order, are all that have any."""
+    whose = [np.zeros(0, np.int32), *(pool.columns.firing[: pool.count] for pool in pools)]
+    return np.bincount(np.searchsorted(places, np.concatenate(whose)), minlength=len(places))

@@ -8,6 +8,7 @@ import numpy as np
 
 from wraithon.character.bones import bone_frames, bones_of
 from wraithon.character.pose import posed_positions
+from wraithon.particles.columns import FlightRules
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -38,23 +39,6 @@ class BirthRules(NamedTuple):
     """(2,) lowest and highest."""
     speed: NDArray[np.float32]
     """(2,) lowest and highest."""
-
-
-class FlightRules(NamedTuple):
-    """How a layer's particles ride, fly and meet the ground."""
-
-    kind: int
-    keep: np.float32
-    lift: np.float32
-    radius: np.float32
-    upright: bool
-    """Whether riders' normals are wanted."""
-    contact: int
-    bounce: np.float32
-    grip: np.float32
-    speed_mode: int
-    """How the course of speed meets it (`wraithon.meeting`)."""
-    speed_table: NDArray[np.float32]
 
 
 class DrawRules(NamedTuple):

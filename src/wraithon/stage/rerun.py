@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.particles.emission import births_between
-from wraithon.particles.pool import Pool
+from wraithon.particles.pool import Pool, living_by_firing
 from wraithon.particles.program import runs_alike
 from wraithon.project.emission import MAX_LIVING, MOST_ALIVE
 from wraithon.stage.firing import Firing
@@ -172,10 +172,7 @@ def _serials(show: Show, firing: Firing) -> dict[str, int]:
 def _put_firings(show: Show, begun: dict[int, Firing]) -> None:
     """Sort firings into those that are alive and those that are over."""
     places = np.fromiter(begun, np.int32, len(begun))
-    alive = np.zeros(len(places), np.int64)
-    for pool in show.pools.values():
-        if pool.count:
-            alive += pool.living_by_firing(places)
+    alive = living_by_firing(show.pools.values(), places)
     over = {record.begun.place: record for record in show.records if record.begun}
     show.firings.clear()
     for place, living in zip(places.tolist(), alive.tolist(), strict=True):

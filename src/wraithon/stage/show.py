@@ -10,8 +10,9 @@ import numpy as np
 
 from wraithon.chance import firing_key
 from wraithon.character.pose import Pose, Skin, skin_of, turns_fast
-from wraithon.particles.emission import births_between
-from wraithon.particles.pool import NO_POINTS, Line, Pool, PoolCopy
+from wraithon.particles.emission import bears_nothing, births_between
+from wraithon.particles.few import LEAST, SmallPools, is_small
+from wraithon.particles.pool import NO_POINTS, Line, Pool, PoolCopy, living_by_firing
 from wraithon.particles.rules import AnchorPlaces, Surroundings
 from wraithon.project.emission import MOST_ALIVE
 from wraithon.project.trigger import MOST_WAITING
@@ -76,6 +77,7 @@ class Show:
         self._skins: dict[int, Skin] = {}
         self._passed: dict[tuple[str | None, int], AnchorPlaces] = {}
         """Where anchors go in the step at hand."""
+        self._small = SmallPools()
         self._living = 0
         self._places: dict[int, NDArray[np.float64]] = {}
         self._anchored: dict[int, NDArray[np.float32]] = {}
@@ -101,10 +103,7 @@ class Show:
         around = self._surroundings()
         self._bear_all(start, end, around)
         dt = end - start
-        for layer_id, pool in self.pools.items():
-            program = self.cast.programs.get(layer_id)
-            if program is not None and pool.count:
-                pool.step(program, dt, start, around, self._points(program), heeded=False)
+        self._step_pools(dt, start, around)
         self.step_number += 1
         self._settle()
 
@@ -208,8 +207,11 @@ class Show:
         ends = self.cast.ends
         for place, firing in self.firings.items():
             effect = self.cast.effect(firing.effect)
+            age = start - firing.start
             for layer in effect.layers if effect else ():
-                if effect and start - firing.start <= ends.get(layer.id, -1.0):
+                if bears_nothing(layer.emission, age, end - firing.start):
+                    continue
+                if effect and age <= ends.get(layer.id, -1.0):
                     self._bear(effect, layer, firing, place, start, end, around)
 
     def _bear(
@@ -242,6 +244,16 @@ class Show:
         line = Line(firing_key(program.key, firing.number), serial, place)
         self._living += pool.bear(program, line, leads, end - start, around, places, total)
 
+    def _step_pools(self, dt: float, start: float, around: Surroundings) -> None:
+        programs = self.cast.programs
+        living = [(programs[layer], pool) for layer, pool in self.pools.items() if pool.count and layer in programs]
+        small = [pair for pair in living if is_small(*pair)]
+        if len(small) >= LEAST:
+            living = [pair for pair in living if not is_small(*pair)]
+            self._small.step(small, dt, start, around)
+        for program, pool in living:
+            pool.step(program, dt, start, around, self._points(program), heeded=False)
+
     def _places_of(self, firing: Firing) -> AnchorPlaces:
         """Return where a firing's anchor goes within the step."""
         if firing.pinned is not None:
@@ -268,10 +280,7 @@ class Show:
         """Count what lives; end firings that bear nothing more and of which nothing lives."""
         # Oldest first, as they began.
         places = np.fromiter(self.firings, np.int32, len(self.firings))
-        alive = np.zeros(len(places), np.int64)
-        for pool in self.pools.values():
-            if pool.count:
-                alive += pool.living_by_firing(places)
+        alive = living_by_firing(self.pools.values(), places)
         for place, living in zip(places.tolist(), alive.tolist(), strict=True):
             firing = self.firings[place]
             firing.alive, firing.peak = living, max(firing.peak, living)
