@@ -119,7 +119,8 @@ def test_bytes_of_a_texel(halcyon):
         occlusion=flat((51, 9, 9)), metal=0.5, roughness=0.5, normal_scale=0.5, occlusion_strength=0.5,
     )  # fmt: skip
     coats = coats_of(character)
-    assert coats.levels[0, 0].tolist() == [1, 8, 8, 2]
+    assert coats.levels[0, 0].tolist() == [1, 8, 8, 8 | 8 << 16]
+    assert coats.materials[0, 9] == 2
     # The root of linear light; of occlusion half of what is missing is taken away: 1 - (1 - 0.2) / 2.
     assert coats.texels[1].tolist() == [255, 0, round(255 * 0.5029**0.5), round(255 * 0.6)]
     assert coats.details[1].tolist() == [178, 78, 50, 100]
@@ -137,5 +138,5 @@ def test_pictures_of_several_sizes_take_the_largest_and_factors_stand_in(halcyon
 
 def test_metal_without_a_picture_has_one_texel(halcyon):
     coats = coats_of(with_material(halcyon, metal=0.5, roughness=0.2))
-    assert coats.levels[0, 0].tolist() == [1, 1, 1, 1]
+    assert coats.levels[0, 0].tolist() == [1, 1, 1, 1 | 1 << 16]
     assert coats.details[1].tolist() == [128, 128, 51, 128]

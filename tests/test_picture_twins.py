@@ -78,7 +78,8 @@ class Seeing:
         for band, (first, last) in enumerate(self.held("extents", -(-2 * HIGH // 16), 2, dtype=np.int32)):
             rows = np.s_[16 * band : 16 * band + 16]
             outside = (np.arange(2 * WIDE) < first) | (np.arange(2 * WIDE) > last)
-            depth[rows, outside], ids[rows, outside] = 0, -1
+            depth[rows, outside] = 0
+        ids[depth == 0] = -1
         return depth.astype(float), ids
 
 

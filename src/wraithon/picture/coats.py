@@ -29,9 +29,9 @@ class Coats:
     """A character's materials as kernels read them."""
 
     materials: NDArray[np.float32]
-    """(M, 9) linear colour, squarings of the highlight, emission, texels a metre, two-sided."""
+    """(M, 10) linear colour, squarings of the highlight, emission, texels a metre, two-sided, how many sizes."""
     levels: NDArray[np.int32]
-    """(M, L, 4) first texel, width, height of each size; and, of the first, how many sizes there are."""
+    """(M, L, 4) first texel, width and height of each size, and both in one, the height in the upper half."""
     texels: NDArray[np.uint8]
     """(N, 4) roots of linear colour, and what is left of the light from all around."""
     details: NDArray[np.uint8]
@@ -44,7 +44,7 @@ class Coats:
 def coats_of(character: Character) -> Coats:
     """Return a character's materials; as soon as one has details, all have them."""
     count = len(character.materials)
-    materials = np.zeros((count, 9), np.float32)
+    materials = np.zeros((count, 10), np.float32)
     levels = np.zeros((count, DEEPEST, 4), np.int32)
     texels, details = [np.zeros((1, 4), np.uint8)], [np.zeros((1, 4), np.uint8)]
     first = 1
@@ -61,7 +61,7 @@ def coats_of(character: Character) -> Coats:
         materials[number, 7] = _texels_a_metre(character, number, colour.shape[0], colour.shape[1])
         for level in range(DEEPEST):
             high, wide = colour.shape[:2]
-            levels[number, level, :3], levels[number, 0, 3] = (first, wide, high), level + 1
+            levels[number, level], materials[number, 9] = (first, wide, high, wide | high << 16), level + 1
             bytes_ = np.concatenate([np.sqrt(colour[..., :3]), colour[..., 3:]], axis=2) * 255 + 0.5
             texels.append(bytes_.astype(np.uint8).reshape(-1, 4))
             details.append((detail + 0.5).astype(np.uint8).reshape(-1, 4))
@@ -125,7 +125,7 @@ def _texels_a_metre(character: Character, material: int, high: int, wide: int) -
 
 
 PLAIN = Coats(
-    np.zeros((1, 9), np.float32), np.zeros((1, 1, 4), np.int32), np.zeros((1, 4), np.uint8),
+    np.zeros((1, 10), np.float32), np.zeros((1, 1, 4), np.int32), np.zeros((1, 4), np.uint8),
     np.zeros((1, 4), np.uint8), np.zeros(1, np.int32),
 )  # fmt: skip
 """Where nobody stands."""

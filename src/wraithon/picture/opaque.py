@@ -6,12 +6,12 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from wraithon.compiled import BLOCK
 from wraithon.picture import ground
 from wraithon.picture.body import body_arrays
 from wraithon.picture.kernels.ground_kernels import light_surroundings
 from wraithon.picture.kernels.raster_kernels import (
     BAND,
+    FEW_TRIANGLES,
     GUARD,
     SAMPLES,
     band_order,
@@ -114,7 +114,8 @@ def _shadow(body: BodyArrays, origin: NDArray[np.float32], buffers: Buffers) -> 
     """Return the softened shadow (SHADOW_CELLS, SHADOW_CELLS) a body throws on the ground."""
     shadow = buffers.get("shadow", (SHADOW_CELLS, SHADOW_CELLS))
     thrown = buffers.get("thrown", (len(body.positions), 2))
-    within = buffers.get("shadow within", (-(-len(body.positions) // BLOCK), 4), np.int32)
-    raster_shadow(body.positions, body.triangles, body.shown, SLANT, origin, CELL, thrown, within, shadow)
+    within = buffers.get("shadow within", (4,), np.int32)
+    order = band_order(-(-len(body.triangles) // FEW_TRIANGLES))
+    raster_shadow(order, body.positions, body.triangles, body.shown, SLANT, origin, CELL, thrown, within, shadow)
     soften_shadow(shadow, within, buffers.get("shadow spare", (SHADOW_CELLS, SHADOW_CELLS)))
     return shadow

@@ -49,7 +49,7 @@ def _lighting(*, detailed: bool) -> Any:
 
     @drawing_helper
     def light_samples(  # type: ignore[no-untyped-def]
-        count, samples, whose, mixed, coats, slopes, levels, texels, details, figures, most, lens, light, out
+        count, samples, marks, mixed, coats, slopes, levels, texels, details, figures, most, lens, light, out
     ):
         """Write the light of samples into `out` (3, n), from what was mixed for them.
 
@@ -79,9 +79,9 @@ def _lighting(*, detailed: bool) -> Any:
                 spanned = density * long / near * spread8(lens[9])
                 rough = (spread8(SHARP) - squarings) * spread8(FIFTH)
                 if detailed:
-                    detailed_samples(i, u, v, spanned, whose, levels, texels, details, rough, found)
+                    detailed_samples(i, u, v, spanned, marks, levels, texels, details, rough, found)
                 else:
-                    texture_samples(i, u, v, spanned, whose, levels, texels, details, rough, found)
+                    texture_samples(i, u, v, spanned, marks, levels, texels, details, rough, found)
                 red, green = red * read(one, found, K0), green * read(one, found, K8)
                 blue = blue * read(one, found, K16)
             if detailed:

@@ -19,6 +19,7 @@ from wraithon.vectors import alike_whole, any_of, at_least, chosen, fused, great
 
 __all__ = [
     "BAND",
+    "FEW_TRIANGLES",
     "GUARD",
     "SAMPLES",
     "band_order",
@@ -38,6 +39,8 @@ GUARD = 16
 """Sample columns beyond the picture, which what is done eight at a time may touch."""
 U0, U1, U2 = np.uint64(0), np.uint64(1), np.uint64(2)
 ZERO, ONE, TWO, HALF = np.float32(0), np.float32(1), np.float32(2), np.float32(0.5)
+FEW_TRIANGLES = 128
+"""Triangles whose shadow a thread draws before it goes on to others elsewhere."""
 NEAR = np.float32(0.02)
 BEYOND = np.float32(2e6)
 """Metres ahead after which nothing is seen: twice as far as a character may reach."""
@@ -149,13 +152,27 @@ def dissolve_noise(rest, a, b, c, share_b, share_c, blotches):  # type: ignore[n
 
 
 @drawing_helper
-def _clear_band(first_row, end_row, left, right, width, depth, ids):  # type: ignore[no-untyped-def]
+def _clear_band(first_row, end_row, left, right, width, depth):  # type: ignore[no-untyped-def]
     """Clear a band between two columns, and two more to either side; guard columns take what is written beyond."""
-    line, zero, none = depth.shape[1], spread8(ZERO), alike_whole(spread8(ZERO), np.int32(-1))
+    line, zero = depth.shape[1], spread8(ZERO)
     for y in range(first_row, end_row):
         for x in range(max(0, left - 2), min(width, right + 3), 8):
             write(depth, np.uint64(y * line + x), zero)
-            write(ids, np.uint64(y * line + x), none)
+
+
+@inlined
+def _first_sample(edge):  # type: ignore[no-untyped-def]
+    """Return the first sample (not below 0) whose middle is not before an edge."""
+    at = max(edge - HALF, ZERO)
+    whole = int(at)
+    return whole + 1 if np.float32(whole) < at else whole
+
+
+@inlined
+def _last_sample(edge, last):  # type: ignore[no-untyped-def]
+    """Return the last sample (not above `last`) whose middle is not behind an edge; -1 where that is none."""
+    at = min(edge - HALF, np.float32(last))
+    return int(at) if at >= ZERO else -1
 
 
 @drawing_helper
@@ -168,29 +185,28 @@ def _raster_triangle(  # type: ignore[no-untyped-def]
     bx, by, bw = screen[b, U0], screen[b, U1], screen[b, U2]
     qx, qy, qw = screen[c, U0], screen[c, U1], screen[c, U2]
     scale = ONE / ((bx - ax) * (qy - ay) - (qx - ax) * (by - ay))
-    x_low = int(max(min(ax, bx, qx) - HALF, ZERO))
-    x_high = int(min(max(ax, bx, qx) + HALF, np.float32(width - 1)))
-    y_low = max(int(max(min(ay, by, qy) - HALF, ZERO)), y_first)
-    y_high = min(int(max(ay, by, qy) + HALF), y_end - 1)
+    x_low, x_high = _first_sample(min(ax, bx, qx)), _last_sample(max(ax, bx, qx), width - 1)
+    y_low, y_high = max(_first_sample(min(ay, by, qy)), y_first), _last_sample(max(ay, by, qy), y_end - 1)
     step_b, step_c = (qy - ay) * scale, (ay - by) * scale
     down_b, down_c = (ax - qx) * scale, (bx - ax) * scale
-    zero, one, line = spread8(ZERO), spread8(ONE), depth.shape[1]
-    steps_b, steps_c, mine = (
-        numbered(one) * spread8(step_b),
-        numbered(one) * spread8(step_c),
-        alike_whole(one, np.int32(t)),
-    )
-    more_b, more_c, near = spread8(bw - aw), spread8(qw - aw), spread8(aw)
-    for y in range(y_low, y_high + 1):
-        py = np.float32(y) + HALF - ay
-        for x in range(x_low, x_high + 1, 8):
-            at, px = np.uint64(y * line + x), np.float32(x) + HALF - ax
-            share_b = steps_b + spread8(px * step_b + py * down_b)
-            share_c = steps_c + spread8(px * step_c + py * down_c)
-            w, before = fused(share_b, more_b, fused(share_c, more_c, near)), read(zero, depth, at)
-            inside = smaller(smaller(share_b, share_c), one - share_b - share_c)
+    zero, one, line, mine = spread8(ZERO), spread8(ONE), depth.shape[1], alike_whole(spread8(ONE), np.int32(t))
+    more_b, more_c, columns = bw - aw, qw - aw, numbered(spread8(ONE))
+    # What shares and inverse distance change by from row to row; all are straight lines.
+    rows_a, rows_b, rows_c = spread8(-down_b - down_c), spread8(down_b), spread8(down_c)
+    rows_w = spread8(down_b * more_b + down_c * more_c)
+    for x in range(x_low, x_high + 1, 8):
+        px, py = np.float32(x) + HALF - ax, np.float32(y_low) + HALF - ay
+        first_b = fused(columns, spread8(step_b), spread8(px * step_b))
+        first_c = fused(columns, spread8(step_c), spread8(px * step_c))
+        first_a = one - first_b - first_c
+        first_w = fused(first_b, spread8(more_b), fused(first_c, spread8(more_c), spread8(aw)))
+        within = spread8(np.float32(x_high - x) + HALF) - columns
+        for y in range(y_low, y_high + 1):
+            down, at = spread8(py), np.uint64(y * line + x)
+            share_a, share_b = fused(down, rows_a, first_a), fused(down, rows_b, first_b)
+            share_c, w = fused(down, rows_c, first_c), fused(down, rows_w, first_w)
+            inside, before = smaller(smaller(share_a, share_b), smaller(share_c, within)), read(zero, depth, at)
             # Turned so that what is no number is outside.
-            inside = smaller(inside, spread8(np.float32(x_high - x) + HALF) - numbered(one))
             there = at_least(inside, zero) & greater(w, before)
             if not eaten:
                 write(depth, at, chosen(there, w, before))
@@ -199,12 +215,13 @@ def _raster_triangle(  # type: ignore[no-untyped-def]
                 for k in range(min(8, x_high + 1 - x)):
                     one_b, one_c = px * step_b + py * down_b, px * step_c + py * down_c
                     one_b, one_c = one_b + np.float32(k) * step_b, one_c + np.float32(k) * step_c
-                    w_one = aw + one_b * (bw - aw) + one_c * (qw - aw)
+                    w_one = aw + one_b * more_b + one_c * more_c
                     place = np.uint64(x + k)
                     if min(one_b, one_c, ONE - one_b - one_c) >= ZERO and w_one > depth[y, place]:
                         wb, wc = one_b * bw / w_one, one_c * qw / w_one
                         if dissolve_noise(rest, a, b, c, wb, wc, blotches) >= gone:
                             depth[y, place], ids[y, place] = w_one, t
+            py += ONE
 
 
 @drawing_helper
@@ -212,6 +229,8 @@ def raster_band(  # type: ignore[no-untyped-def]
     band, screen, triangles, counts, lists, columns, rest, dissolving, gone, blotches, width, depth, ids, extents
 ):
     """Write inverse distance and triangle number of the nearest surface of every sample of a band within its extent.
+
+    Where there is none the inverse distance is 0, and the number is any.
 
     `extents` (bands, 2) receive the first and last sample column that any of its triangles reaches (last
     below first: none), from the triangles' own `columns` (T, 2). Two samples beyond each extent are cleared,
@@ -225,72 +244,96 @@ def raster_band(  # type: ignore[no-untyped-def]
         t = np.uint64(lists[np.uint64(entry)])
         left, right = min(left, columns[t, U0]), max(right, columns[t, U1])
     extents[band, 0], extents[band, 1] = left, right
-    _clear_band(y_first, y_end, left, right, width, depth, ids)
+    _clear_band(y_first, y_end, left, right, width, depth)
     for entry in range(counts[band], counts[band + 1]):
         t = np.uint64(lists[np.uint64(entry)])
         eaten = gone > ZERO and dissolving[t] > 0
         _raster_triangle(t, screen, triangles, y_first, y_end, width, eaten, rest, gone, blotches, depth, ids)
 
 
+@inlined
+def _throw_large(ax, ay, bx, by, qx, qy, out):  # type: ignore[no-untyped-def]
+    """Draw the shadow of a triangle, given in cells."""
+    size, area = len(out), (bx - ax) * (qy - ay) - (qx - ax) * (by - ay)
+    if area == ZERO:
+        return
+    scale = ONE / area
+    step_b, step_c = (qy - ay) * scale, (ay - by) * scale
+    down_b, down_c = (ax - qx) * scale, (bx - ax) * scale
+    x_low, x_end = max(int(min(ax, bx, qx)), 1), min(int(max(ax, bx, qx)) + 1, size - 2) + 1
+    y_low, y_end = max(int(min(ay, by, qy)), 1), min(int(max(ay, by, qy)) + 1, size - 2) + 1
+    px = np.float32(x_low) + HALF - ax
+    for y in range(np.uint64(y_low), np.uint64(max(y_end, y_low))):
+        py = np.float32(y) + HALF - ay
+        share_b, share_c = px * step_b + py * down_b, px * step_c + py * down_c
+        for x in range(np.uint64(x_low), np.uint64(max(x_end, x_low))):
+            if min(share_b, share_c, ONE - share_b - share_c) >= ZERO:
+                out[y, x] = ONE
+            share_b += step_b
+            share_c += step_c
+
+
+@inlined
+def _mark(x, y, out):  # type: ignore[no-untyped-def]
+    """Mark a cell, unless it is marked: what one thread writes the other has to fetch again."""
+    row, column = np.uint64(int(y)), np.uint64(int(x))
+    if out[row, column] == ZERO:
+        out[row, column] = ONE
+
+
 @parallel_kernel
-def raster_shadow(points, triangles, shown, light, origin, cell, thrown, within, out):  # type: ignore[no-untyped-def]
+def raster_shadow(order, points, triangles, shown, light, origin, cell, thrown, within, out):  # type: ignore[no-untyped-def]
     """Draw the shadow that triangles throw on the ground along `light` into `out` (S, S).
 
-    `thrown` (V, 2) receives where points meet the ground, in cells; `within` (blocks, 4) the first column and the
-    one after the last, and rows, that what each block of points belongs to may be drawn in. All that is written is
-    the same number, so it does not matter which thread is first.
+    `order` is that of blocks of triangles. `thrown` (V, 2) receives where points meet the ground, in cells; `within`
+    (4,) the first column and the one after the last, and rows, that the shadow may be drawn in. All that is
+    written is the same number, so it does not matter which thread is first.
     """
-    size, count = len(out), len(triangles)
-    out[:] = ZERO
-    for block in prange((len(points) + BLOCK - 1) // BLOCK):
-        left, right, top, bottom = FARTHEST, -FARTHEST, FARTHEST, -FARTHEST
-        for i in range(block * BLOCK, min(len(points), (block + 1) * BLOCK)):
-            x = (points[i, 0] - points[i, 1] * light[0] - origin[0]) * cell
-            y = (points[i, 2] - points[i, 1] * light[1] - origin[1]) * cell
-            thrown[i, 0], thrown[i, 1] = x, y
-            # Turned so that what is no number is passed over.
-            left, right = min(left, x), max(right, x)
-            top, bottom = min(top, y), max(bottom, y)
-        edge = np.float32(size)
-        within[block, 0], within[block, 1] = int(max(min(left, edge), ONE)), int(max(min(right, edge), ZERO)) + 2
-        within[block, 2], within[block, 3] = int(max(min(top, edge), ONE)), int(max(min(bottom, edge), ZERO)) + 2
-    for block in prange((count + BLOCK - 1) // BLOCK):
-        for t in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
+    size, count, edge = len(out), len(triangles), np.float32(len(out))
+    left, right, top, bottom = FARTHEST, -FARTHEST, FARTHEST, -FARTHEST
+    # By one thread: there is less to do than others would take to wake.
+    for i in range(np.uint64(len(points))):
+        x = (points[i, U0] - points[i, U1] * light[0] - origin[0]) * cell
+        y = (points[i, U2] - points[i, U1] * light[1] - origin[1]) * cell
+        thrown[i, U0], thrown[i, U1] = x, y
+        # Turned so that what is no number is passed over.
+        left, right = min(left, x), max(right, x)
+        top, bottom = min(top, y), max(bottom, y)
+    within[0], within[1] = int(max(min(left, edge), ONE)), int(max(min(right, edge), ZERO)) + 2
+    within[2], within[3] = int(max(min(top, edge), ONE)), int(max(min(bottom, edge), ZERO)) + 2
+    for row in range(size):
+        for column in range(size):
+            out[row, column] = ZERO
+    last = edge - TWO
+    for turn in prange(len(order)):
+        for t in range(order[turn] * FEW_TRIANGLES, min(count, (order[turn] + 1) * FEW_TRIANGLES)):
             if shown[t] == 0:
                 continue
-            a, b, c = np.uint64(triangles[t, 0]), np.uint64(triangles[t, 1]), np.uint64(triangles[t, 2])
+            a, b, c = np.uint64(triangles[t, U0]), np.uint64(triangles[t, U1]), np.uint64(triangles[t, U2])
             ax, ay, bx, by = thrown[a, U0], thrown[a, U1], thrown[b, U0], thrown[b, U1]
             qx, qy = thrown[c, U0], thrown[c, U1]
-            if not max(abs(ax), abs(bx), abs(qx), abs(ay), abs(by), abs(qy)) < FARTHEST:
+            x_low, x_high = min(ax, bx, qx), max(ax, bx, qx)
+            y_low, y_high = min(ay, by, qy), max(ay, by, qy)
+            # Turned so that what is no number is left out.
+            if not (max(x_high, y_high) < FARTHEST and min(x_low, y_low) > -FARTHEST):
                 continue
-            if max(ax, bx, qx) - min(ax, bx, qx) < TWO and max(ay, by, qy) - min(ay, by, qy) < TWO:
+            if x_high - x_low >= TWO or y_high - y_low >= TWO:
+                _throw_large(ax, ay, bx, by, qx, qy, out)
+            elif x_low >= ONE and y_low >= ONE and x_high < last and y_high < last:
                 # As small as the softening is wide: its corners are enough.
+                _mark(ax, ay, out)
+                _mark(bx, by, out)
+                _mark(qx, qy, out)
+            else:
                 for x, y in ((ax, ay), (bx, by), (qx, qy)):
-                    if x >= ONE and y >= ONE and x < size - 2 and y < size - 2:
-                        out[int(y), int(x)] = ONE
-                continue
-            area = (bx - ax) * (qy - ay) - (qx - ax) * (by - ay)
-            if area == ZERO:
-                continue
-            scale = ONE / area
-            x_low, x_end = max(int(min(ax, bx, qx)), 1), min(int(max(ax, bx, qx)) + 1, size - 2) + 1
-            y_low, y_end = max(int(min(ay, by, qy)), 1), min(int(max(ay, by, qy)) + 1, size - 2) + 1
-            for y in range(y_low, y_end):
-                for x in range(x_low, x_end):
-                    px, py = np.float32(x) + HALF - ax, np.float32(y) + HALF - ay
-                    share_b = (px * (qy - ay) - py * (qx - ax)) * scale
-                    share_c = (py * (bx - ax) - px * (by - ay)) * scale
-                    if share_b >= ZERO and share_c >= ZERO and share_b + share_c <= ONE:
-                        out[y, x] = ONE
+                    if x >= ONE and y >= ONE and x < last and y < last:
+                        _mark(x, y, out)
 
 
 @kernel
 def soften_shadow(out, within, blurred):  # type: ignore[no-untyped-def]
-    """Soften a shadow (S, S), of which `within` (blocks, 4) says where it is drawn."""
-    left, right, top, bottom = len(out), 0, len(out), 0
-    for block in range(len(within)):
-        left, right = min(left, within[block, 0]), max(right, within[block, 1])
-        top, bottom = min(top, within[block, 2]), max(bottom, within[block, 3])
+    """Soften a shadow (S, S), of which `within` (4,) says where it is drawn."""
+    left, right, top, bottom = within
     for _ in range(2):
         left, right = left - 2, right + 2
         _box(out, blurred, left, right, top, bottom)

@@ -13,6 +13,7 @@ from wraithon.picture.kernels.light_kernels import SQUARINGS, light_detailed, li
 from wraithon.picture.kernels.raster_kernels import BAND, dissolve_noise, raster_band
 from wraithon.vector_memory import read, write
 from wraithon.vectors import (
+    any_of,
     chosen,
     evens,
     fused,
@@ -29,36 +30,38 @@ ZERO, ONE, HALF, QUARTER = np.float32(0), np.float32(1), np.float32(0.5), np.flo
 TINY = np.float32(1e-12)
 FIGURE = np.float32(0.55)
 ADDING = False
-MATERIAL = np.uint64(9)
-"""Numbers of a material: colour, squarings, glow, texels a metre, whether it is seen from behind."""
+MATERIAL = np.uint64(10)
+"""Numbers of a material: colour, squarings, glow, texels a metre, whether it is seen from behind, and its levels."""
 HELD = 33
 """Floats that are kept of a sample while its row is coloured."""
 K0, K1, K2, K3, K4, K5 = (np.uint64(k) for k in range(6))
-K8 = np.uint64(8)
+K8, K9 = np.uint64(8), np.uint64(9)
 
 
 @drawing_helper
 def _mix_samples(  # type: ignore[no-untyped-def]
-    count, samples, whose, screen, triangles, vertices, positions, parts, materials, ramp, eaten, dissolving,
+    count, samples, marks, stride, screen, triangles, vertices, positions, parts, materials, ramp, eaten, dissolving,
     detailed, mixed, coats, weights, slopes,
 ):  # fmt: skip
     """Write what the skin has at each sample into `mixed` (n, 8), and its material into `coats` (n, 8).
 
     `samples` (n, 4) are x, y, inverse distance (written here), and whether the skin may be seen from behind
-    (written here); `whose` (n, 2) triangle and material (written here). `weights` (n, 2) receive the shares of
-    the second and third corner, in perspective. Where the skin is `detailed`, `slopes` (n, 4) receive which way u
-    grows, and whether v grows to the left of that (-1) or the right (1) as seen from outside.
+    (written here); `marks` (4, n) triangle, and (written here) the first number of its material's levels, each of
+    `stride` numbers, and how many there are. Where the dissolve has `eaten` of it, `weights` (n, 2) receive the
+    shares of the second and third corner, in perspective. Where the skin is `detailed`, `slopes` (n, 4) receive
+    which way u grows, and whether v grows to the left of that (-1) or the right (1) as seen from outside.
     """
     zero, before = spread8(ZERO), -1
-    ax, ay, bx, by, qx, qy, aw, bw, cw, scale, both, material = (
-        ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, np.uint64(0)
+    ax, ay, bx, by, qx, qy, aw, bw, cw, scale, both = (
+        ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO
     )  # fmt: skip
+    level, most = np.int32(0), np.int32(0)
     skin_a, skin_b, skin_c, coat = zero, zero, zero, zero
     ux, uy, uz, hand = ONE, ZERO, ZERO, ONE
     for i in range(np.uint64(count)):
         # Neighbours mostly show the same triangle.
-        if whose[i, K0] != before:
-            before = whose[i, K0]
+        if marks[K0, i] != before:
+            before = marks[K0, i]
             t = np.uint64(before)
             a, b, c = np.uint64(triangles[t, K0]), np.uint64(triangles[t, K1]), np.uint64(triangles[t, K2])
             skin_a, skin_b, skin_c = (
@@ -72,13 +75,13 @@ def _mix_samples(  # type: ignore[no-untyped-def]
             scale = ONE / (bx * qy - qx * by)
             material = np.uint64(parts[t])
             coat, both = read(zero, materials, material * MATERIAL), materials[material, K8]
+            level, most = np.int32(parts[t] * stride), np.int32(materials[material, K9])
             if eaten and dissolving[t] > 0:
                 both = ONE
             if detailed:
                 ux, uy, uz, hand = slope(positions, vertices, a, b, c)
         px, py = samples[i, K0] - ax, samples[i, K1] - ay
-        share_b = max(ZERO, min(ONE, (px * qy - py * qx) * scale))
-        share_c = max(ZERO, min(ONE - share_b, (py * bx - px * by) * scale))
+        share_b, share_c = (px * qy - py * qx) * scale, (py * bx - px * by) * scale
         wa, wb, wc = (ONE - share_b - share_c) * aw, share_b * bw, share_c * cw
         near = wa + wb + wc
         total = ONE / near
@@ -86,8 +89,9 @@ def _mix_samples(  # type: ignore[no-untyped-def]
         skin = fused(spread8(wb), skin_b, spread8(wa * total) * skin_a)
         write(mixed, i * K8, fused(spread8(wc), skin_c, skin))
         write(coats, i * K8, coat)
-        samples[i, K2], samples[i, K3], whose[i, K1] = near, both, material
-        weights[i, K0], weights[i, K1] = wb, wc
+        samples[i, K2], samples[i, K3], marks[K1, i], marks[K2, i] = near, both, level, most
+        if eaten:
+            weights[i, K0], weights[i, K1] = wb, wc
         if detailed:
             slopes[i, K0], slopes[i, K1], slopes[i, K2], slopes[i, K3] = ux, uy, uz, hand
         if len(ramp) > 0:
@@ -99,10 +103,10 @@ def _mix_samples(  # type: ignore[no-untyped-def]
 
 
 @drawing_helper
-def _add_glow(count, whose, weights, triangles, rest, dissolving, border, out):  # type: ignore[no-untyped-def]
+def _add_glow(count, marks, weights, triangles, rest, dissolving, border, out):  # type: ignore[no-untyped-def]
     """Add the glow of the dissolve's border."""
     for i in range(count):
-        t = whose[i, 0]
+        t = marks[0, i]
         if dissolving[t] > 0:
             a, b, c = np.uint64(triangles[t, 0]), np.uint64(triangles[t, 1]), np.uint64(triangles[t, 2])
             noise = dissolve_noise(rest, a, b, c, weights[i, 0], weights[i, 1], border[1])
@@ -140,39 +144,64 @@ def _look_at_samples(y, first, end, depth, nears, agreed):  # type: ignore[no-un
 
 
 @drawing_helper
-def _list_samples(y, first, end, nears, agreed, ids, samples, whose, places, shares, out_depth):  # type: ignore[no-untyped-def]
+def _list_samples(y, first, end, nears, agreed, depth, ids, samples, marks, shares, out_depth):  # type: ignore[no-untyped-def]
     """List what has to be coloured of a row's pixels from `first` on; return how much.
 
     `shares` (n, 2) are how much of what is there is kept, and what is added to it. `out_depth` receives the
     inverse distance.
     """
-    count, top = np.uint64(0), np.uint64(2 * y)
-    for k in range(np.uint64(end - first)):
-        near = nears[k]
-        if near == ZERO:
+    count, top, zero, many = np.uint64(0), np.uint64(2 * y), spread8(ZERO), np.uint64(end - first)
+    for group in range(K0, many, K8):
+        if not any_of(greater(read(zero, nears, group), zero)):
             continue
-        x = np.uint64(first) + k
-        left = x + x
-        out_depth[np.uint64(y), x] = near
-        if agreed[k] > ZERO:
-            samples[count, K0], samples[count, K1] = np.float32(left) + HALF, np.float32(top) + HALF
-            whose[count, K0], places[count] = ids[top, left], x
-            shares[count, K0], shares[count, K1] = ZERO, ONE
-            count += K1
-            continue
-        begun, opened = count, ZERO
-        for corner in range(K4):
-            t = ids[top + (corner >> K1), left + (corner & K1)]
-            if t < 0:
-                opened += QUARTER
+        for k in range(group, min(group + K8, many)):
+            near = nears[k]
+            if near == ZERO:
                 continue
-            samples[count, K0] = np.float32(left + (corner & K1)) + HALF
-            samples[count, K1] = np.float32(top + (corner >> K1)) + HALF
-            whose[count, K0], places[count] = t, x
-            shares[count, K0], shares[count, K1] = ONE, QUARTER
-            count += K1
-        shares[begun, K0] = opened
+            x = np.uint64(first) + k
+            left = x + x
+            out_depth[np.uint64(y), x] = near
+            if agreed[k] > ZERO:
+                samples[count, K0], samples[count, K1] = np.float32(left) + HALF, np.float32(top) + HALF
+                marks[K0, count], marks[K3, count] = ids[top, left], x
+                shares[count, K0], shares[count, K1] = ZERO, ONE
+                count += K1
+                continue
+            begun, opened = count, ZERO
+            for corner in range(K4):
+                row, column = top + (corner >> K1), left + (corner & K1)
+                if depth[row, column] == ZERO:
+                    opened += QUARTER
+                    continue
+                samples[count, K0], samples[count, K1] = np.float32(column) + HALF, np.float32(row) + HALF
+                marks[K0, count], marks[K3, count] = ids[row, column], x
+                shares[count, K0], shares[count, K1] = ONE, QUARTER
+                count += K1
+            shares[begun, K0] = opened
     return int(count)
+
+
+@drawing_helper
+def _put_row(y, count, marks, shares, found, out):  # type: ignore[no-untyped-def]
+    """Put light (3, n) found for samples where they belong in row `y` of the picture (3, H, W)."""
+    k, lanes, line = 0, spread8(ZERO), out.shape[2]
+    plane, room = np.uint64(out.shape[1] * line), np.uint64(found.shape[1])
+    while k < count:
+        x, end = marks[3, k], k
+        # Neighbours that are all of their pixels' light go together.
+        while end < count and marks[3, end] == x + end - k and shares[end, 1] == ONE:
+            end += 1
+        whole = (end - k) & ~7
+        to, start = np.uint64(y * line + x), np.uint64(k)
+        for turn in range(K0, np.uint64(whole), K8):
+            for channel in range(K3):
+                light = read(lanes, found, start + turn + channel * room)
+                write(out, to + turn + channel * plane, light)
+        for one in range(k + whole, max(end, k + 1)):
+            at, kept, added = np.uint64(marks[3, one]), shares[one, 0], shares[one, 1]
+            for channel in range(3):
+                out[channel, y, at] = out[channel, y, at] * kept + found[channel, one] * added
+        k = max(end, k + 1)
 
 
 @drawing_helper
@@ -197,46 +226,30 @@ def _shade_row(  # type: ignore[no-untyped-def]
     found = numbers[0, 24 * room : 27 * room].reshape((3, room))
     nears, agreed = numbers[0, 27 * room : 28 * room], numbers[0, 28 * room : 29 * room]
     slopes, figures = numbers[0, 29 * room :].reshape((room, 4)), len(ramp) > 0
-    whose, places = marks[: 2 * room].reshape((room, 2)), marks[2 * room :]
     _look_at_samples(y, first, end, depth, nears, agreed)
-    count = _list_samples(y, first, end, nears, agreed, ids, samples, whose, places, shares, out_depth)
+    count = _list_samples(y, first, end, nears, agreed, depth, ids, samples, marks, shares, out_depth)
     if count == 0:
         return
     # Eight at a time: the last are done again to fill up.
     full = (count + 7) & ~7
     for k in range(count, full):
-        samples[k, 0], samples[k, 1], whose[k, 0] = samples[count - 1, 0], samples[count - 1, 1], whose[count - 1, 0]
+        samples[k, 0], samples[k, 1], marks[0, k] = samples[count - 1, 0], samples[count - 1, 1], marks[0, count - 1]
     _mix_samples(
-        full, samples, whose, screen, triangles, vertices, positions, parts, materials, ramp, border[0] > ZERO,
-        dissolving, len(details) > 1 and not figures, mixed, coats, weights, slopes,
+        full, samples, marks, 4 * levels.shape[1], screen, triangles, vertices, positions, parts, materials, ramp,
+        border[0] > ZERO, dissolving, len(details) > 1 and not figures, mixed, coats, weights, slopes,
     )  # fmt: skip
     if len(details) > 1 and not figures:
         light_detailed(
-            full,
-            samples,
-            whose,
-            mixed,
-            coats,
-            slopes,
-            levels,
-            texels,
-            details,
-            figures,
-            SQUARINGS,
-            lens,
-            light,
+            full, samples, marks, mixed, coats, slopes, levels, texels, details, figures, SQUARINGS, lens, light,
             found,
-        )
+        )  # fmt: skip
     else:
         light_plain(
-            full, samples, whose, mixed, coats, slopes, levels, texels, details, figures, most, lens, light, found
+            full, samples, marks, mixed, coats, slopes, levels, texels, details, figures, most, lens, light, found
         )
     if border[0] > ZERO:
-        _add_glow(count, whose, weights, triangles, rest, dissolving, border, found)
-    for k in range(np.uint64(count)):
-        x, kept, added = np.uint64(places[k]), shares[k, K0], shares[k, K1]
-        for channel in range(3):
-            out[channel, y, x] = out[channel, y, x] * kept + found[channel, k] * added
+        _add_glow(count, marks, weights, triangles, rest, dissolving, border, found)
+    _put_row(y, count, marks, shares, found, out)
 
 
 @drawing_helper
@@ -271,7 +284,7 @@ def draw_bands(  # type: ignore[no-untyped-def]
     for turn in prange(len(order)):
         band, lens = order[turn], _lens(basis, pixel, height, width)
         room = 4 * width + 16
-        numbers, marks = np.empty((1, HELD * room), np.float32), np.empty(3 * room, np.int32)
+        numbers, marks = np.empty((1, HELD * room), np.float32), np.empty((4, room), np.int32)
         raster_band(
             band, screen, triangles, counts, lists, columns, rest, dissolving, border[0], border[1], 2 * width,
             depth, ids, extents,

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from wraithon.compiled import drawing_helper, drawing_inlined
-from wraithon.vector_memory import fetch, read, write
+from wraithon.vector_memory import fetch, read, read_whole, write
 from wraithon.vectors import (
     alike_whole,
     bits,
@@ -16,7 +16,6 @@ from wraithon.vectors import (
     greater,
     larger,
     lowered,
-    numbered,
     shifted,
     smaller,
     spread8,
@@ -31,7 +30,7 @@ ONE, HALF = np.float32(1), np.float32(0.5)
 BYTE, FLAT, STEEP = np.float32(1 / 255), np.float32(128), np.float32(1 / 127)
 BYTE_SQUARED = np.float32(1 / 255**2)
 LEVEL = np.int32(4)
-"""Numbers of a level: first texel, width, height, and (of a material's first) how many levels there are."""
+"""Numbers of a level: first texel, width, height, and both in one, the height in the upper half."""
 K2 = np.uint64(2)
 K8, K16, K24, K32, K40, K48, K56 = (np.uint64(8 * k) for k in range(1, 8))
 
@@ -89,7 +88,7 @@ def _looking_up(*, detailed: bool) -> Any:
     """Return the helper that looks up textures, with `details` or without."""
 
     @drawing_helper
-    def look_up(at, u, v, spanned, whose, levels, texels, details, rough, found):  # type: ignore[no-untyped-def]
+    def look_up(at, u, v, spanned, marks, levels, texels, details, rough, found):  # type: ignore[no-untyped-def]
         """Write the linear RGB at (u, v), repeating, of the materials of eight samples into `found` (8, 8).
 
         Texels are square roots of linear light in bytes: a quarter of the memory of floats, which is what sampling
@@ -98,20 +97,18 @@ def _looking_up(*, detailed: bool) -> Any:
         and against v, and roughness and metal; where a material has no picture its roughness is `rough`.
         """
         one, half, zero = spread8(ONE), spread8(HALF), alike_whole(u, np.int32(0))
-        depth, next_ = alike_whole(u, np.int32(levels.shape[1])), alike_whole(u, np.int32(1))
-        pairs = whole(numbered(u)) + whole(numbered(u)) + alike_whole(u, np.int32(at * K2))
-        material = fetch(whose, pairs + next_)
-        most = fetch(levels, material * alike_whole(u, np.int32(LEVEL)) * depth + alike_whole(u, np.int32(3)))
+        next_, room = alike_whole(u, np.int32(1)), np.uint64(marks.shape[1])
+        most = read_whole(u, marks, K2 * room + at)
         # The exponent counts how often it is halved until a pixel spans no more than 1.4 texels.
         level = shifted(bits(larger(spanned * spread8(np.float32(1 / 1.4)), half)), np.int32(23)) - alike_whole(
             u, np.int32(126)
         )
         level = larger(smaller(level, most - next_), zero)
-        row = (material * depth + level) * alike_whole(u, np.int32(LEVEL))
-        first, wide, high = (
-            fetch(levels, row),
-            larger(fetch(levels, row + next_), next_),
-            larger(fetch(levels, row + next_ + next_), next_),
+        row = read_whole(u, marks, room + at) + level * alike_whole(u, np.int32(LEVEL))
+        first, sides = fetch(levels, row), fetch(levels, row + alike_whole(u, np.int32(3)))
+        wide, high = (
+            larger(sides & alike_whole(u, np.int32(0xFFFF)), next_),
+            larger(shifted(sides, np.int32(16)), next_),
         )
         x, y = (u - lowered(u)) * floats(wide) - half, (v - lowered(v)) * floats(high) - half
         fx, fy = lowered(x), lowered(y)
