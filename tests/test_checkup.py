@@ -7,6 +7,8 @@ import pytest
 
 from tests.bodies import body, clip_of, sphere
 from wraithon.character.checkup import MOST_SAMPLES, SAMPLES, check_clip, check_mesh, feet_of, height_of, measure_clip
+from wraithon.character.model import Clip, Track
+from wraithon.character.morphs import Morphs, Shape
 from wraithon.character.presets import mirrored_name, preset_joints
 
 PLAYED = {"loops": True, "scale": 1.0, "raised": 0.0}
@@ -155,3 +157,18 @@ def test_a_foot_that_rolls_on_and_off_slides_only_in_between():
 
 def measure_times(clip):
     return np.linspace(0, clip.seconds, int(np.clip(clip.seconds * SAMPLES, 2, MOST_SAMPLES)))
+
+
+def test_a_turn_alone_and_a_shape_alone_move_something():
+    turns = np.zeros((2, 4))
+    turns[:, 3], turns[1, 2:] = 1, (np.sin(0.1), np.cos(0.1))
+    points, triangles = sphere(8, 12)
+    moving, still = clip_of("turn", (0, 1), (0, 1, turns)), clip_of("still", (0, 1), (0, 1, turns[[0, 0]]))
+    made = body(points, triangles, clips=(moving, still))
+    assert measure_clip(made, moving).moves
+    assert not measure_clip(made, still).moves
+    shape = Shape("puff", np.arange(5, dtype=np.int32), *np.ones((2, 5, 3), np.float32))
+    mesh = replace(made.mesh, morphs=Morphs(("puff",), (0.0,), ((0, shape),)))
+    swell = Track(0, 0, 1, np.float32([0, 1]), np.float32([[0, 0, 0, 0], [1, 0, 0, 0]]))
+    shaped = Clip.pack("swell", [], [swell])
+    assert measure_clip(replace(made, mesh=mesh), shaped).moves

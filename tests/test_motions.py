@@ -221,7 +221,7 @@ def test_motions_of_a_glb_are_saved_and_opened_with_the_project(tmp_path):
                       again.characters["b"].clips[0]) < 0.1  # fmt: skip
     moves.unlink()
     (tmp_path / "saved/characters/moves.glb").unlink()
-    said = [finding.message for finding in load(tmp_path / "saved").findings]
+    said = [finding.message for finding in load(tmp_path / "saved").check()]
     assert any("no such file" in words for words in said)
     assert sum("was not read" in words for words in said) == 2
 

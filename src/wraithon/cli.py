@@ -328,7 +328,7 @@ def _load(name: str) -> Loaded:
 
     _must_exist(name)
     loaded = load(_path(name))
-    for finding in loaded.findings:
+    for finding in (*loaded.findings, *loaded.unfit):
         log.info("%s: %s: %s", finding.level, finding.place, finding.message)
     return loaded
 

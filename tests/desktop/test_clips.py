@@ -143,6 +143,26 @@ def test_a_file_of_motions_alone_needs_a_character(window, empty_window, tmp_pat
     assert window.session.project.character.captures[-1].clip == "lift"
 
 
+def test_a_motion_matched_with_nothing_is_listed_told_and_can_be_matched(qtbot, window, tmp_path):
+    maker = skinned_strip()
+    del maker.json["meshes"], maker.json["skins"], maker.json["nodes"][2]
+    path = tmp_path / "moves.glb"
+    path.write_bytes(maker.glb())
+    window.station("character")
+    window.keeper.bringing.bring_in(path)
+    window.session.select("clip", "walk")
+    editor = click_clip(window, "lift")  # it is in the list, though not on the character
+    assert "not on the character" in editor._measures.text()
+    assert any("none of its joints is matched" in finding.message for finding in window.session.findings())
+    editor.capture.match("tip", "head")
+    qtbot.waitUntil(lambda: not window.session.dressing, timeout=20_000)
+    settle()
+    assert window.session.character.clip("lift") is not None
+    assert not any("matched" in finding.message for finding in window.session.findings())
+    assert "travels" in editor._measures.text()
+    assert clip_names(window).count("lift") == 1
+
+
 def test_a_file_with_neither_says_what_is_wrong_with_the_character(window, tmp_path):
     path = tmp_path / "bad.glb"
     path.write_bytes(b"glTF no")

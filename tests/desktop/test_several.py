@@ -94,7 +94,7 @@ def test_the_sheet_says_whose_settings_it_shows(window, index):
     click(index, layers[0])
     click(index, layers[1], CTRL)
     name = window.session.project.layer(layers[1])[1].name
-    assert f"2 layers are selected; what is set here is {name}'s alone." in window.sheet("effects").hint.text()
+    assert f"2 layers are selected; what is set here is for {name} alone." in window.sheet("effects").hint.text()
 
 
 def test_deleting_and_bringing_back_several(window, index):

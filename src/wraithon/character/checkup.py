@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wraithon.character.morphs import weights_at
 from wraithon.character.pose import chunks, clip_locals, pose_of, rest_pose, rest_skin, root_place
 
 if TYPE_CHECKING:
@@ -24,6 +25,8 @@ __all__ = ["ClipFacts", "Foot", "Oddity", "check_clip", "check_mesh", "feet_of",
 
 SAMPLES = 60
 """Moments a second at which clips are looked at, at most MOST_SAMPLES in all."""
+TURNED = 1e-3
+"""What a turn's sine, or the weight of a morph target, changes by at least where a clip moves anything."""
 MOST_SAMPLES = 600
 FLAT = 1e-10
 """Twice a triangle's area over its longest side squared, below which it is degenerate."""
@@ -154,11 +157,14 @@ def measure_clip(character: Character, clip: Clip) -> ClipFacts:
     locals_ = [clip_locals(character, clip, float(t)) for t in times]
     poses = np.array([pose_of(character, local, identity).matrices for local in locals_], np.float64)
     names = character.skeleton.joint_names
-    places = poses[..., :3, 3][:, [character.skeleton.index[name] for name in names]]
+    joints = poses[:, [character.skeleton.index[name] for name in names]]
+    places, turns = joints[..., :3, 3], joints[..., :3, :3]
     x, y, z = (root_place(character, locals_[-1]) - root_place(character, locals_[0])).tolist()
     jump = np.linalg.norm(places[-1] - (x, 0, z) - places[0], axis=1)
     worst = int(jump.argmax())
-    moves = bool(np.ptp(places, axis=0).max(initial=0) > 1e-4 * height_of(character))
+    weights = np.array([weights_at(character.mesh, clip, float(t)) for t in times])
+    swing = max(np.ptp(turns, axis=0).max(initial=0), np.ptp(weights, axis=0).max(initial=0))
+    moves = bool(np.ptp(places, axis=0).max(initial=0) > 1e-4 * height_of(character) or swing > TURNED)
     # Who lies on the ground does not stand on it.
     upright = places[..., 1].mean(axis=1) > 0.8 * rest_pose(character).matrices[:, 1, 3].mean()
     feet = tuple(_foot(character, name, times, poses, upright) for name in feet_of(character))

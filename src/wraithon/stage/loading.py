@@ -47,6 +47,8 @@ class Loaded:
     characters: dict[str, Character] = field(default_factory=dict)
     findings: tuple[Finding, ...] = ()
     """What was noticed while reading; the checks of the project itself are apart."""
+    unfit: tuple[Finding, ...] = ()
+    """Which motions could not be put on."""
     files: dict[str, Character] = field(default_factory=dict)
     """What was read from each character file, by the name the project gives it, without added motions."""
     captures: dict[CaptureKey, Capture] = field(default_factory=dict)
@@ -62,7 +64,7 @@ class Loaded:
     def check(self, textures: frozenset[str] | None = None) -> list[Finding]:
         """Return what was noticed while reading, and all findings of the project."""
         fitness = fitness_findings(self.project, self.characters)
-        return [*self.findings, *check(self.project, self.facts, textures), *fitness]
+        return [*self.findings, *self.unfit, *check(self.project, self.facts, textures), *fitness]
 
 
 def load(path: Path, progress: Progress = None) -> Loaded:
@@ -84,16 +86,16 @@ def load(path: Path, progress: Progress = None) -> Loaded:
         character = read_gltf(path, progress)
         project = project_of_character(character, path)
         use = project.characters[0]
-        return Loaded(project, None, {use.id: character}, _notes(character), {use.file: character})
+        return Loaded(project, None, {use.id: character}, _notes(character), files={use.file: character})
     if path.is_file() and path.name != PROJECT_FILE:
         raise ProjectError(f"{path}: neither a project folder nor a .glb or .gltf character; choose another")
     opened = open_project(path)
     folder = path.parent if path.name == PROJECT_FILE else path
     files, captures, findings = read_files(opened.project, folder, progress)
     wardrobe = Wardrobe()
-    characters, more = wardrobe.dressed(opened.project, files, captures)
-    noticed = (*opened.findings, *findings, *more)
-    return Loaded(opened.project, folder, characters, noticed, files, captures, wardrobe)
+    characters, unfit = wardrobe.dressed(opened.project, files, captures)
+    noticed = (*opened.findings, *findings)
+    return Loaded(opened.project, folder, characters, noticed, tuple(unfit), files, captures, wardrobe)
 
 
 def read_files(

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from wraithon.character.retarget import guess_unit, propose_matches
 from wraithon.desktop.theme.theme import icon
-from wraithon.desktop.widgets.basics import Button, column_of, heading, labelled, soft
+from wraithon.desktop.widgets.basics import Button, column_of, counted, heading, labelled, soft
 from wraithon.desktop.widgets.fields import ChoiceField
 from wraithon.desktop.widgets.form import Form, Number, Row
 from wraithon.interchange.maps import JointMap, keep_map
@@ -89,8 +89,8 @@ class CaptureEditor(QWidget):
         rate = 1 / held.frame_time
         clip = f", clip {capture.clip}" if capture.clip else ""
         self._facts.setText(
-            f"{name}{clip}: {len(held.joints)} joints, {len(held.positions)} frames at {rate:.0f} a second; "
-            f"{len(matches)} joints matched.{said}"
+            f"{name}{clip}: {counted(len(held.joints), 'joint')}, {len(held.positions)} frames at {rate:.0f} "
+            f"a second; {counted(len(matches), 'joint')} matched.{said}"
         )
         names = character.skeleton.joint_names
         key = (capture.id, held.joints, names)

@@ -80,6 +80,7 @@ class ClipEditor(QWidget):
         self.called.set_value(name)
         self.called.setToolTip(f"The file calls it {how.file_name}" if how.file_name else "")
         self.form.show_model(how, name)
+        self._measures.setText("nothing yet: it is not on the character")
         if clip is not None:
             self._show_measures(character, use, clip)
         self._order.setText(f"The running order is: {order_words(self._session.project) or 'empty'}")

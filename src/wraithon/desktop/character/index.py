@@ -61,7 +61,8 @@ class CharacterIndex(TreeIndex):
         character, use = self._session.character, self._session.project.character
         anchors, masks = (use.anchors, use.masks) if use else ((), ())
         hidden = frozenset(clip.name for clip in use.clips if clip.hidden) if use else frozenset()
-        key = (id(character), tuple(a.id for a in anchors), tuple(m.id for m in masks), hidden)
+        motions = tuple(motion.name for motion in use.captures) if use else ()
+        key = (id(character), tuple(a.id for a in anchors), tuple(m.id for m in masks), hidden, motions)
         with self.filling():
             if key != self._built:
                 self._built = key
@@ -92,6 +93,10 @@ class CharacterIndex(TreeIndex):
         groups = {name: self._group(name) for name in self._open}
         for clip in sorted(character.clips, key=lambda clip: use.clip(clip.name).hidden):  # those hidden last
             self.add(groups["clips"], "clip", clip.name, clip.name, f"{clip.seconds:.2f} s")
+        there = {clip.name for clip in character.clips}
+        for motion in use.captures:
+            if motion.name not in there:  # not put on yet, or matched with nothing
+                self.add(groups["clips"], "clip", motion.name, motion.name, "–")
         for part in character.parts:
             self.add(groups["parts"], "part", part.name, part.name, grouped(part.triangle_count))
         for anchor in use.anchors:

@@ -97,7 +97,7 @@ class EffectsSheet(Sheet):
         words = ["Muted: this layer is neither born nor drawn."] if layer.muted else []
         if self._session.also:
             many = len(self._session.chosen)
-            words.insert(0, f"{many} layers are selected; what is set here is {layer.name}'s alone.")
+            words.insert(0, f"{many} layers are selected; what is set here is for {layer.name} alone.")
         self.say("\n".join(words))
         self.life.show_layer(layer)
         self.emission.show_layer(layer, effect.length)

@@ -73,6 +73,8 @@ class Session(QObject):
         self.captures: dict[CaptureKey, Capture] = dict(loaded.captures) if loaded else {}
         self._wardrobe = loaded.wardrobe if loaded else Wardrobe()
         self._dressed = self._clothes()
+        self._unfit = loaded.unfit if loaded else ()
+        """Which motions are not on the characters, and why."""
         self._dressing = Aside()
         self._dressing.done.connect(self._dressed_aside)
         self.reading_findings: tuple[Finding, ...] = loaded.findings if loaded else ()
@@ -105,7 +107,7 @@ class Session(QObject):
         self.folder, self.save_folder = loaded.folder, save_folder
         self.characters = dict(loaded.characters)
         self.files, self.captures = dict(loaded.files), dict(loaded.captures)
-        self._wardrobe = loaded.wardrobe
+        self._wardrobe, self._unfit = loaded.wardrobe, loaded.unfit
         self._dressed = self._clothes()
         self.reading_findings = loaded.findings
         self.shelf = TextureShelf(self.folder)
@@ -177,7 +179,8 @@ class Session(QObject):
             self._dressing.start(partial(self._wardrobe.dressed, *made_of))
             return
         before = {use[0]: use for use in self._dressed}  # type: ignore[index]
-        made, _ = self._wardrobe.dressed(*made_of)
+        made, unfit = self._wardrobe.dressed(*made_of)
+        self._unfit = tuple(unfit)
         for key, now in ((use[0], use) for use in clothes):  # type: ignore[index]
             if before.get(key) == now and key in self.characters:
                 made[key] = self.characters[key]
@@ -227,6 +230,9 @@ class Session(QObject):
             self.select(kind, what, *(other for other in self.also if _has(self.project, (kind, other))))
 
     def _has_clip(self, name: str) -> bool:
+        use = self.project.character
+        if use is not None and any(motion.name == name for motion in use.captures):
+            return True
         return self.character is not None and self.character.clip(name) is not None
 
     # ---- selection ------------------------------------------------------------------------------
@@ -248,13 +254,13 @@ class Session(QObject):
 
     def findings(self) -> tuple[Finding, ...]:
         """Return what was noticed while reading and all findings of the project as it is."""
-        made_of = (self.project, self.characters, self.reading_findings)
+        made_of = (self.project, self.characters, self.reading_findings, self._unfit)
         # Textures may come and go on the disk.
         if not same_objects(made_of, self._checked) or time.monotonic() - self._checked_at > STALE:
             facts = {key: character.facts for key, character in self.characters.items()}
             found = check(self.project, facts, frozenset(self.shelf.names()))
             fitness = fitness_findings(self.project, self.characters)
-            self._found = (*self.reading_findings, *found, *fitness)
+            self._found = (*self.reading_findings, *self._unfit, *found, *fitness)
             self._checked, self._checked_at = made_of, time.monotonic()
         return self._found
 
