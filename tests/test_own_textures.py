@@ -50,8 +50,6 @@ def test_another_picture_of_a_taken_name_gets_a_number(tmp_path):
     assert shelf.keep(picture(tmp_path / shipped.name)) == f"{shipped.stem} 2.png"
     # The project's own wins over the user's.
     assert shelf.path("soot.png").parent == tmp_path / "home" / "textures"
-    # What a project names, and has lost, is not given to another picture unasked.
-    assert shelf.keep(picture(tmp_path / "lost.png"), frozenset({"lost.png"})) == "lost 2.png"
 
 
 @pytest.mark.parametrize("content", [b"", b"no picture", b"\x89PNG\r\n\x1a\n" + bytes(64)])

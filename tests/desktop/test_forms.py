@@ -9,7 +9,7 @@ from PySide6.QtGui import QFocusEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from wraithon.desktop.character import anchor_editor, capture_editor, dissolve_editor, mask_editor
+from wraithon.desktop.character import anchor_editor, capture_editor, clip_editor, dissolve_editor, mask_editor
 from wraithon.desktop.character import sheet as character
 from wraithon.desktop.effects import emission_editor, joint_table, motion_editor, source_editor, source_filters
 from wraithon.desktop.effects import sheet as effects
@@ -53,7 +53,7 @@ def _cases():
     yield Case("stage", "stage", "", "", character.STAGE_ROWS)
     yield Case("project", "project", "", "", character.PROJECT_ROWS)
     yield Case("dissolve", "character", "", "dissolve", dissolve_editor.ROWS)
-    yield Case("clip", "clip", "walk", "", character.CLIP_ROWS)
+    yield Case("clip", "clip", "walk", "", clip_editor.ROWS)
     yield Case("anchor", "anchor", "anchor", "", anchor_editor.ROWS)
     yield Case("capture", "capture", "capture", "", capture_editor.ROWS)
     yield Case("mask", "mask", "mask", "", mask_editor.ROWS)

@@ -46,6 +46,10 @@ class RasterRenderer:
         """Texture name to what is wrong with it; such layers are drawn as plain discs."""
         return self._textures.problems
 
+    def look_again(self) -> None:
+        """Try textures again that could not be read."""
+        self._textures.problems.clear()
+
     @property
     def gives_all(self) -> bool:
         """Whether the live transparent pass is as coarse already as it may get."""

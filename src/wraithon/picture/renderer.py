@@ -48,6 +48,9 @@ class Renderer(Protocol):
     def problems(self) -> Mapping[str, str]:
         """Texture name to what is wrong with it; what uses it is drawn plainly."""
 
+    def look_again(self) -> None:
+        """Try textures again that could not be read."""
+
     @property
     def gives_all(self) -> bool:
         """Whether live pictures are as coarse already as they may get."""

@@ -48,10 +48,10 @@ class TextureShelf:
             return None
         return next((place / name for place in self._places if (place / name).is_file()), None)
 
-    def keep(self, path: Path, used: frozenset[str] = frozenset()) -> str:
+    def keep(self, path: Path) -> str:
         """Copy a picture into the user's own textures; return its name there.
 
-        One that is there already is found again; one of a name that is taken, or `used` by a project, gets a number.
+        One that is there already is found again; one of a name that is taken gets a number.
 
         Raises
         ------
@@ -62,8 +62,8 @@ class TextureShelf:
         decoded(data, path.name)
         wanted = path.name.encode(errors="replace").decode().replace(":", " ")
         name, number = wanted, 2
-        while (there := self.path(name)) or name in used:
-            if there and there.stat().st_size == len(data) and there.read_bytes() == data:
+        while there := self.path(name):
+            if there.stat().st_size == len(data) and there.read_bytes() == data:
                 return name
             name = str(Path(wanted).with_stem(f"{Path(wanted).stem} {number}"))
             number += 1

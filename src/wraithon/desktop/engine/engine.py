@@ -195,6 +195,8 @@ class Engine(QObject):
             self._samplers = SamplerShelf(mail.shelf.read, self._spacing)
             self._player, self._target = None, None
         if mail.project is not None:
+            if self._renderer is not None:
+                self._renderer.look_again()
             self._take_project(mail.project, mail.characters)
         self._overlay = self._overlay if mail.overlay is None else mail.overlay
         self._view = self._view if mail.view is None else mail.view

@@ -43,16 +43,22 @@ class Pictures:
             self.give(Path(name))
 
     def give(self, path: Path) -> None:
-        """Keep a picture among the user's textures, and draw the selected layer with it."""
+        """Keep a picture among the user's textures, and draw the selected layer with it.
+
+        One that layers name, and that was lost, is drawn by them again.
+        """
         session = self._session
         kind, layer = session.selection
-        used = textures_of(session.project)
+        lost = textures_of(session.project) - set(session.shelf.names())
 
         def put(name: str) -> None:
-            if kind != "layer":
+            if name in lost:
+                session.look_again()
+                session.said.emit(f"{name} was missing; what names it is drawn with it again", "fine")
+            elif kind != "layer":
                 words = f"{name} is among the textures now; select a layer, and drop it again or pick it in its look"
                 session.said.emit(words, "warning")
             elif session.put("layer", layer, "look.texture", name, f"Texture {name}"):
                 session.said.emit(f"{name} is the layer's texture; saving puts it into the project", "fine")
 
-        self._reading.read(path, lambda _tell: session.shelf.keep(path, used), put)
+        self._reading.read(path, lambda _tell: session.shelf.keep(path), put)

@@ -195,6 +195,11 @@ class Session(QObject):
         self._dress()
         self.changed.emit()
 
+    def look_again(self) -> None:
+        """Tell that files have changed which the project names: what was missing may be there."""
+        self._checked = ()
+        self.changed.emit()
+
     def undo(self) -> None:
         """Take the last edit back."""
         label = self.history.undo_label
