@@ -662,15 +662,17 @@ def test_a_lost_texture_is_mended_by_dropping_one_of_its_name(qtbot, window, tmp
     layer = effect.layers[0]
     window.station("effects")
     session.select("layer", layer.id)
-    session.put("layer", layer.id, "look.texture", "mist.png", "Texture")
+    session.put("layer", layer.id, "look.texture", "washed out.png", "Texture")
     window.seek(1.0)
-    qtbot.waitUntil(lambda: any("mist.png" in problem for problem in window.picture.shot.problems), timeout=20_000)
-    assert any("mist.png" in finding.message for finding in session.findings())
-    path = tmp_path / "mist.png"
+    qtbot.waitUntil(
+        lambda: any("washed out.png" in problem for problem in window.picture.shot.problems), timeout=20_000
+    )
+    assert any("washed out.png" in finding.message for finding in session.findings())
+    path = tmp_path / "washed out.png"
     Image.new("RGBA", (8, 8), (255, 255, 255, 255)).save(path)
     before = session.project
     window.keeper.take_dropped([path])
     qtbot.waitUntil(lambda: not window.picture.shot.problems, timeout=20_000)
     assert session.project is before  # it names the same picture still
-    assert "mist.png was missing" in window.transport.said.toolTip()
-    assert not any("mist.png" in finding.message for finding in session.findings())
+    assert "washed out.png was missing" in window.transport.said.toolTip()
+    assert not any("washed out.png" in finding.message for finding in session.findings())
