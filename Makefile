@@ -11,7 +11,7 @@ demo: setup
 	$(BIN)/wraithon demo
 
 test: setup lint
-	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest
+	@sh scripts/test.sh
 
 lint: setup
 	$(BIN)/ruff check $(SRC)

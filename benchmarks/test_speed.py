@@ -18,6 +18,7 @@ from wraithon.character.sampling import sampler_of
 from wraithon.character.spacing import spaced_evenly
 from wraithon.demo.crowd import crowded_demo
 from wraithon.particles import columns as k
+from wraithon.particles.few import SmallPools
 from wraithon.particles.rules import Surroundings
 from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.shipped import TextureShelf
@@ -219,3 +220,26 @@ def test_a_whole_frame_with_its_parts(benchmark, ratio, demo):
     still = best(lambda: renderer.draw(frame, view, 588, 598), rounds=5)
     moving = best(lambda: renderer.draw(frame, view, 588, 598, live=True), rounds=5)
     ratio("picture of 20,000: full quality / live", still / moving)
+
+
+def test_many_small_pools_together_against_each_by_itself(benchmark, ratio):
+    """512 firings of 500 effects with 30 births a second each."""
+    effects = tuple(
+        Effect(id=f"e{k}", layers=(Layer(id=f"l{k}", emission=Emission(rate=30), lifetime=Attribute.of(0.5)),))
+        for k in range(500)
+    )
+    show = Player(Project(effects=effects), {}).show
+    for number in range(512):
+        show.start(effects[number % 500], None, 0.0)
+    for _ in range(60):
+        show.advance()
+    benchmark(show.advance)
+    small, around = SmallPools(), Surroundings.empty()
+    pairs = [(show.cast.programs[layer], pool) for layer, pool in show.pools.items()]
+
+    def each():
+        for program, pool in pairs:
+            pool.step(program, 1e-6, 1.0, around, heeded=False)  # so short that nobody dies
+
+    alone, together = best(each), best(lambda: small.step(pairs, 1e-6, 1.0, around))
+    ratio("500 small pools: each by itself / together", alone / together, at_least=3)

@@ -44,6 +44,12 @@ class Aside(QObject):
             self._thread = threading.Thread(target=self._run, args=(job,), name="aside", daemon=True)
             self._thread.start()
 
+    def wait(self) -> None:
+        """Wait until the job is done; nobody is told of its end any more."""
+        if self._thread is not None:
+            self._over.disconnect()
+            self._thread.join(timeout=30)
+
     def _run(self, job: Callable[[], object]) -> None:
         words = ""
         try:

@@ -66,6 +66,7 @@ class Keeper(QObject):
     def stop(self) -> None:
         """Stop; the journal is cleared because the work was saved or given up."""
         self.reading.wait()
+        self._session.stop()
         self._timer.stop()
         self.journal.close()
 

@@ -200,6 +200,10 @@ class Session(QObject):
         self._checked = ()
         self.changed.emit()
 
+    def stop(self) -> None:
+        """Stop what is being done aside."""
+        self._dressing.wait()
+
     def undo(self) -> None:
         """Take the last edit back."""
         label = self.history.undo_label
