@@ -163,6 +163,38 @@ def test_a_motion_matched_with_nothing_is_listed_told_and_can_be_matched(qtbot, 
     assert clip_names(window).count("lift") == 1
 
 
+def test_a_motion_whose_file_is_lost_may_be_taken_off_or_brought_in_again(qtbot, window, tmp_path):
+    maker = skinned_strip()
+    del maker.json["meshes"], maker.json["skins"], maker.json["nodes"][2]
+    path = tmp_path / "moves.glb"
+    path.write_bytes(maker.glb())
+    window.station("character")
+    window.keeper.bringing.bring_in(path)
+    window.sheet("character").clip.capture.match("tip", "head")
+    window.sheet("character").clip.rename("raise")
+    assert window.keeper.save_in(tmp_path / "home")
+    (tmp_path / "home/characters/moves.glb").unlink()
+    window.keeper.open_path(tmp_path / "home")
+    qtbot.waitUntil(lambda: not window.keeper.reading.busy, timeout=20_000)
+    window.station("character")
+    settle()
+    editor = click_clip(window, "raise")
+    assert "was not read" in editor.capture._facts.text()
+    assert not editor.capture._again.isEnabled()
+    before = window.session.project
+    QTest.mouseClick(editor.capture._remove, LEFT)
+    assert window.session.project.character.captures == ()
+    window.session.undo()
+    assert window.session.project == before
+    window.keeper.bringing.bring_in(path)  # of the same name: it takes the place of what was lost
+    qtbot.waitUntil(lambda: not window.session.dressing, timeout=20_000)
+    settle()
+    (motion,) = window.session.project.character.captures
+    assert (motion.name, motion.matches, motion.file) == ("raise", (("tip", "head"),), str(path))
+    assert window.session.character.clip("raise") is not None
+    assert not any("was not read" in finding.message for finding in window.session.findings())
+
+
 def test_a_file_with_neither_says_what_is_wrong_with_the_character(window, tmp_path):
     path = tmp_path / "bad.glb"
     path.write_bytes(b"glTF no")

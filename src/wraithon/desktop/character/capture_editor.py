@@ -77,8 +77,13 @@ class CaptureEditor(QWidget):
         """Show the motion of the selected clip."""
         capture, character = self._capture(), self._session.character
         held = self._held(capture)
-        self.setVisible(capture is not None and held is not None and character is not None)
-        if capture is None or held is None or character is None:
+        self.setVisible(capture is not None and character is not None)
+        for part in (self.form, self._again, self._forget, *self.fields.values()):
+            part.setEnabled(held is not None)
+        if capture is None or character is None:
+            return
+        if held is None:
+            self._facts.setText(f"{capture.file} was not read: bring it in again, and it takes its place.")
             return
         self.form.show_model(capture, capture.id)
         matches = dict(capture.matches)

@@ -17,7 +17,7 @@ from wraithon.errors import CharacterError
 from wraithon.interchange.maps import JointMap, kept_map
 from wraithon.places import map_folder
 from wraithon.project.character import CaptureUse
-from wraithon.project.edit import fresh_name, with_character
+from wraithon.project.edit import fresh_name, replace_by_id, with_character
 from wraithon.project.matching import missing_names
 from wraithon.stage.loading import CAPTURE_ENDINGS, Loaded, load, project_of_character, read_captures
 
@@ -27,6 +27,7 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.bar import Bar
     from wraithon.desktop.session.reading import Reading
     from wraithon.desktop.session.session import Session
+    from wraithon.project.character import CharacterUse
 
 __all__ = ["Bringing", "looked_over"]
 
@@ -161,16 +162,20 @@ class Bringing:
         known = kept_map(map_folder(), capture.joints, character.skeleton.joint_names) or JointMap()
         matches = dict(known.matches) or propose_matches(capture, character)
         unit = guess_unit(capture, character, matches)
+        lost = {m.clip: m for m in use.captures if (m.file, m.clip) not in session.captures and _called(m, path)}
         for clip, held in motions.items():
+            session.captures[file, clip] = held
+            if clip in lost:  # it takes the place of one whose file could not be read
+                added.append(lost[clip].but(file=file))
+                continue
             motion = CaptureUse(
                 file=file, clip=clip, name=fresh_name(held.name, taken), unit=unit,
                 matches=tuple(matches.items()), by_hand=known.by_hand,
             )  # fmt: skip
-            session.captures[file, clip] = held
             taken.append(motion.name)
             added.append(motion)
         words = f"Bring in {path.name}"
-        if not session.edit(words, lambda p: with_character(p, lambda u: u.but(captures=(*u.captures, *added)))):
+        if not session.edit(words, lambda p: with_character(p, lambda u: _with_motions(u, added))):
             return
         if known.by_hand:
             session.said.emit(f"{path.name}: matched as its skeleton was by hand before; see the sheet", "fine")
@@ -178,6 +183,18 @@ class Bringing:
             words = f"{path.name}: no joint is named like one of {use.name}'s; pick them in the sheet"
             session.said.emit(words, "warning")
         session.select("clip", added[0].name)
+
+
+def _called(motion: CaptureUse, path: Path) -> bool:
+    return Path(motion.file).name == path.name
+
+
+def _with_motions(use: CharacterUse, motions: list[CaptureUse]) -> CharacterUse:
+    """Return a character with motions, each in the place of the one of its id, or behind them all."""
+    captures = use.captures
+    for motion in motions:
+        captures = replace_by_id(captures, motion)
+    return use.but(captures=captures)
 
 
 def _alike(character: Character, ours: Character) -> bool:
