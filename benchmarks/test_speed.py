@@ -225,7 +225,11 @@ def test_a_whole_frame_with_its_parts(benchmark, ratio, demo):
 def test_many_small_pools_together_against_each_by_itself(benchmark, ratio):
     """512 firings of 500 effects with 30 births a second each."""
     effects = tuple(
-        Effect(id=f"e{k}", layers=(Layer(id=f"l{k}", emission=Emission(rate=30), lifetime=Attribute.of(0.5)),))
+        Effect(
+            id=f"e{k}",
+            length=None,
+            layers=(Layer(id=f"l{k}", emission=Emission(rate=30), lifetime=Attribute.of(0.5)),),
+        )
         for k in range(500)
     )
     show = Player(Project(effects=effects), {}).show
