@@ -61,6 +61,7 @@ class PictureView(QWidget):
         self.view = View()
         self.shot: Shot | None = None
         self._image: QImage | None = None
+        self._pixels: object = None
         self._kept: QImage | None = None
         self._figures = Backdrop()
         self.hands: list[Hand] = []
@@ -95,7 +96,8 @@ class PictureView(QWidget):
         """Show a new picture."""
         self.shot = shot
         high, wide = shot.pixels.shape[:2]
-        # The image reads the shot's own memory, which `self.shot` keeps alive.
+        # The image reads this memory, which is used again as soon as nobody holds it.
+        self._pixels = shot.pixels
         self._image = QImage(shot.pixels.data, wide, high, wide * 4, QImage.Format.Format_RGBX8888)
         self.words, self.progress = "", None
         self.update()
