@@ -7,8 +7,7 @@ import pytest
 
 from tests.bodies import body, clip_of, sphere
 from wraithon.character.checkup import MOST_SAMPLES, SAMPLES, check_clip, check_mesh, feet_of, height_of, measure_clip
-from wraithon.character.model import Clip, Track
-from wraithon.character.morphs import Morphs, Shape
+from wraithon.character.model import Clip, Morphs, Shape, Track
 from wraithon.character.presets import mirrored_name, preset_joints
 
 PLAYED = {"loops": True, "scale": 1.0, "raised": 0.0}

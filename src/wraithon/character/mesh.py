@@ -7,8 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from wraithon.character.model import Mesh
-from wraithon.character.morphs import Morphs
+from wraithon.character.model import Mesh, Morphs
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

@@ -4,17 +4,16 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Self
 
 import numpy as np
 
-from wraithon.character.morphs import Morphs
 from wraithon.project.findings import CharacterFacts
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-__all__ = ["Character", "Clip", "Material", "Mesh", "Part", "Skeleton", "Track"]
+__all__ = ["Character", "Clip", "Material", "Mesh", "Morphs", "Part", "Shape", "Skeleton", "Track"]
 
 Floats = "NDArray[np.float32]"
 Ints = "NDArray[np.int32]"
@@ -53,6 +52,44 @@ class Part:
     first_triangle: int
     triangle_count: int
     material: int
+
+
+@dataclass(frozen=True)
+class Shape:
+    """One morph target: how far it takes which vertices, at weight 1."""
+
+    name: str
+    rows: NDArray[np.int32]
+    """(R,) vertices, each once."""
+    positions: NDArray[np.float32]
+    """(R, 3) metres."""
+    normals: NDArray[np.float32]
+    """(R, 3) what is added to their normals."""
+
+    def beyond(self, first: int) -> Self:
+        """Return the shape for a mesh in which its vertices begin at `first`."""
+        return type(self)(self.name, (self.rows + first).astype(np.int32), self.positions, self.normals)
+
+
+@dataclass(frozen=True)
+class Morphs:
+    """The morph targets of a mesh; several shapes may go by one weight."""
+
+    names: tuple[str, ...] = ()
+    """(M,) what each weight is called."""
+    weights: tuple[float, ...] = ()
+    """(M,) weights at rest."""
+    shapes: tuple[tuple[int, Shape], ...] = ()
+    """Which weight moves the mesh towards what."""
+
+    def __len__(self) -> int:
+        """Return how many weights there are."""
+        return len(self.names)
+
+    @property
+    def rest(self) -> NDArray[np.float32]:
+        """Weights at rest (M,)."""
+        return np.array(self.weights, np.float32)
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from wraithon.character.morphs import Morphs, Shape
+from wraithon.character.model import Morphs, Shape
 from wraithon.character.reading.gltf_file import FARTHEST
 
 if TYPE_CHECKING:
