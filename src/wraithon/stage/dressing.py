@@ -32,9 +32,7 @@ class Wardrobe:
         """Return how many turns of joints `dressed` would have to work out first."""
         work = 0
         for use, character in _worn(project, files):
-            for capture in use.captures:
-                held = captures.get((capture.file, capture.clip))
-                matches = _matches(capture, held, character) if held else ()
+            for capture, held, matches in _motions(use, character, captures):
                 if held and matches and (held, character, matches, capture.unit) not in self._clips:
                     work += len(held.positions) * (len(held.joints) + len(character.skeleton.names))
         return work
@@ -49,9 +47,7 @@ class Wardrobe:
         for use, character in _worn(project, files):
             names = {clip.file_name: clip.name for clip in use.clips if clip.file_name}
             clips = [_called(clip, names.get(clip.name, clip.name)) for clip in character.clips]
-            for capture in use.captures:
-                held = captures.get((capture.file, capture.clip))
-                matches = _matches(capture, held, character) if held else ()
+            for capture, held, matches in _motions(use, character, captures):
                 if held is None or not matches:
                     message = (
                         f'its file "{capture.file}" was not read; bring it in again'
@@ -62,7 +58,7 @@ class Wardrobe:
                     findings.append(Finding(Level.ERROR, place, message, use.id))
                     continue
                 key = (held, character, matches, capture.unit)
-                made = self._clips.get(key)
+                made = wanted.get(key) or self._clips.get(key)
                 wanted[key] = made or retargeted(held, character, dict(matches), capture.unit)
                 clips.append(_called(wanted[key], capture.name))
             characters[use.id] = (
@@ -79,12 +75,16 @@ def _worn(project: Project, files: Mapping[str, Character]) -> Iterator[tuple[Ch
             yield use, files[use.file]
 
 
-def _matches(capture: CaptureUse, held: Capture, character: Character) -> tuple[tuple[str, str], ...]:
-    """Return which joints of a motion move which of the character's, as far as both are there."""
-    joints, ours = set(held.joints), character.skeleton.index
-    return tuple(
-        (joint, match) for joint, match in dict(capture.matches).items() if joint in joints and match in ours
-    )
+def _motions(
+    use: CharacterUse, character: Character, captures: Mapping[CaptureKey, Capture]
+) -> Iterator[tuple[CaptureUse, Capture | None, tuple[tuple[str, str], ...]]]:
+    """Yield a character's motions, what was read of each, and which of its joints move which of the character's."""
+    ours = character.skeleton.index
+    for capture in use.captures:
+        held = captures.get((capture.file, capture.clip))
+        joints = set(held.joints) if held else set()
+        matches = dict(capture.matches).items()
+        yield capture, held, tuple((joint, match) for joint, match in matches if joint in joints and match in ours)
 
 
 def _called(clip: Clip, name: str) -> Clip:

@@ -246,12 +246,17 @@ class Show:
 
     def _step_pools(self, dt: float, start: float, around: Surroundings) -> None:
         programs = self.cast.programs
-        living = [(programs[layer], pool) for layer, pool in self.pools.items() if pool.count and layer in programs]
-        small = [pair for pair in living if is_small(*pair)]
+        small: list[tuple[LayerProgram, Pool]] = []
+        large: list[tuple[LayerProgram, Pool]] = []
+        for layer, pool in self.pools.items():
+            program = programs.get(layer)
+            if program is not None and pool.count:
+                (small if is_small(program, pool) else large).append((program, pool))
         if len(small) >= LEAST:
-            living = [pair for pair in living if not is_small(*pair)]
             self._small.step(small, dt, start, around)
-        for program, pool in living:
+        else:
+            large += small
+        for program, pool in large:
             pool.step(program, dt, start, around, self._points(program), heeded=False)
 
     def _places_of(self, firing: Firing) -> AnchorPlaces:
