@@ -131,25 +131,27 @@ def test_a_second_character_with_the_same_joints_may_give_its_clips(qtbot, windo
     assert window.session.project == before
 
 
-def test_a_file_of_motions_alone_needs_a_character(window, empty_window, tmp_path):
+@pytest.fixture
+def moves(tmp_path):
+    """Return a glTF file of one motion, "lift", and no mesh."""
     maker = skinned_strip()
     del maker.json["meshes"], maker.json["skins"], maker.json["nodes"][2]
     path = tmp_path / "moves.glb"
     path.write_bytes(maker.glb())
-    empty_window.keeper.bringing.bring_in(path)
+    return path
+
+
+def test_a_file_of_motions_alone_needs_a_character(window, empty_window, moves):
+    empty_window.keeper.bringing.bring_in(moves)
     assert "Bring in a character first" in empty_window.transport.said.toolTip()
-    window.keeper.bringing.bring_in(path)
+    window.keeper.bringing.bring_in(moves)
     assert "no joint is named like" in window.transport.said.toolTip()
     assert window.session.project.character.captures[-1].clip == "lift"
 
 
-def test_a_motion_matched_with_nothing_is_listed_told_and_can_be_matched(qtbot, window, tmp_path):
-    maker = skinned_strip()
-    del maker.json["meshes"], maker.json["skins"], maker.json["nodes"][2]
-    path = tmp_path / "moves.glb"
-    path.write_bytes(maker.glb())
+def test_a_motion_matched_with_nothing_is_listed_told_and_can_be_matched(qtbot, window, moves):
     window.station("character")
-    window.keeper.bringing.bring_in(path)
+    window.keeper.bringing.bring_in(moves)
     window.session.select("clip", "walk")
     editor = click_clip(window, "lift")  # it is in the list, though not on the character
     assert "not on the character" in editor._measures.text()
@@ -163,13 +165,9 @@ def test_a_motion_matched_with_nothing_is_listed_told_and_can_be_matched(qtbot, 
     assert clip_names(window).count("lift") == 1
 
 
-def test_a_motion_whose_file_is_lost_may_be_taken_off_or_brought_in_again(qtbot, window, tmp_path):
-    maker = skinned_strip()
-    del maker.json["meshes"], maker.json["skins"], maker.json["nodes"][2]
-    path = tmp_path / "moves.glb"
-    path.write_bytes(maker.glb())
+def test_a_motion_whose_file_is_lost_may_be_taken_off_or_brought_in_again(qtbot, window, tmp_path, moves):
     window.station("character")
-    window.keeper.bringing.bring_in(path)
+    window.keeper.bringing.bring_in(moves)
     window.sheet("character").clip.capture.match("tip", "head")
     window.sheet("character").clip.rename("raise")
     assert window.keeper.save_in(tmp_path / "home")
@@ -186,11 +184,11 @@ def test_a_motion_whose_file_is_lost_may_be_taken_off_or_brought_in_again(qtbot,
     assert window.session.project.character.captures == ()
     window.session.undo()
     assert window.session.project == before
-    window.keeper.bringing.bring_in(path)  # of the same name: it takes the place of what was lost
+    window.keeper.bringing.bring_in(moves)  # of the same name: it takes the place of what was lost
     qtbot.waitUntil(lambda: not window.session.dressing, timeout=20_000)
     settle()
     (motion,) = window.session.project.character.captures
-    assert (motion.name, motion.matches, motion.file) == ("raise", (("tip", "head"),), str(path))
+    assert (motion.name, motion.matches, motion.file) == ("raise", (("tip", "head"),), str(moves))
     assert window.session.character.clip("raise") is not None
     assert not any("was not read" in finding.message for finding in window.session.findings())
 
