@@ -9,12 +9,14 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 if TYPE_CHECKING:
+    from collections.abc import Container
+
     from numpy.typing import NDArray
 
     from wraithon.character.model import Character
     from wraithon.character.pose import Pose
 
-__all__ = ["Bones", "bone_frames", "bones_of"]
+__all__ = ["Bones", "bone_frames", "bones_of", "nearest_above"]
 
 
 @dataclass(frozen=True)
@@ -25,6 +27,14 @@ class Bones:
     """(B,) node each begins at."""
     ends: NDArray[np.int32]
     """(B,) node each ends at."""
+
+
+def nearest_above(parents: NDArray[np.int32], node: int, chosen: Container[int]) -> int:
+    """Return the nearest node above one that is chosen, given each one's parent (N,); -1 where there is none."""
+    above = int(parents[node])
+    while above >= 0 and above not in chosen:
+        above = int(parents[above])
+    return above
 
 
 @lru_cache(maxsize=8)

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wraithon.character.bones import nearest_above
 from wraithon.character.joint_names import meanings
 from wraithon.character.model import Clip, Track
 from wraithon.character.pose import clip_locals, pose_of, rest_pose
@@ -78,11 +79,12 @@ def limb_error(capture: Capture, character: Character, matches: Mapping[str, str
     moments = np.unique(np.linspace(0, len(places) - 1, min(len(places), 60)).astype(int))
     index = character.skeleton.index
     number = {name: k for k, name in enumerate(capture.joints)}
-    pairs = [(number[joint], _matched_above(capture, number[joint], matches)) for joint in matches]
+    matched = _matched(capture, matches)
+    pairs = [(number[joint], nearest_above(capture.parents, number[joint], matched)) for joint in matches]
     limbs = [
         (low, high, index[matches[capture.joints[low]]], index[matches[capture.joints[high]]])
         for low, high in pairs
-        if high is not None
+        if high >= 0
     ]
     angles = []
     for moment in moments:
@@ -104,10 +106,10 @@ def guess_unit(capture: Capture, character: Character, matches: Mapping[str, str
     ours = rest_pose(character).matrices[:, :3, 3].astype(np.float64)
     index, theirs = character.skeleton.index, capture.rest_places()
     number = {name: k for k, name in enumerate(capture.joints)}
-    ratios = []
+    matched, ratios = _matched(capture, matches), []
     for joint, match in matches.items():
-        above = _matched_above(capture, number[joint], matches)
-        if above is None:
+        above = nearest_above(capture.parents, number[joint], matched)
+        if above < 0:
             continue
         length = np.linalg.norm(theirs[number[joint]] - theirs[above])
         own = np.linalg.norm(ours[index[match]] - ours[index[matches[capture.joints[above]]]])
@@ -116,11 +118,9 @@ def guess_unit(capture: Capture, character: Character, matches: Mapping[str, str
     return float(np.median(ratios)) if ratios else 1.0
 
 
-def _matched_above(capture: Capture, joint: int, matches: Mapping[str, str]) -> int | None:
-    node = int(capture.parents[joint])
-    while node >= 0 and capture.joints[node] not in matches:
-        node = int(capture.parents[node])
-    return node if node >= 0 else None
+def _matched(capture: Capture, matches: Mapping[str, str]) -> frozenset[int]:
+    """Return the joints of a motion that are matched."""
+    return frozenset(k for k, name in enumerate(capture.joints) if name in matches)
 
 
 def retargeted(
@@ -177,7 +177,7 @@ def _alignments(
     for node, joint in of_node.items():
         ways = []
         for other, twin in of_node.items():
-            if _nearest_matched(skeleton.parents, other, of_node) == node:
+            if nearest_above(skeleton.parents, other, of_node) == node:
                 ways.append((places[other] - places[node], theirs[twin] - theirs[joint]))
         if len(ways) == 1:
             out[node] = _between(*ways[0])
@@ -188,13 +188,6 @@ def _alignments(
         else:
             out[node] = np.eye(3)  # where several bones meet, no single direction tells
     return out
-
-
-def _nearest_matched(parents: NDArray[np.int32], node: int, matched: Mapping[int, int]) -> int:
-    above = int(parents[node])
-    while above >= 0 and above not in matched:
-        above = int(parents[above])
-    return above
 
 
 def _between(start: NDArray[np.float64], end: NDArray[np.float64]) -> NDArray[np.float64]:

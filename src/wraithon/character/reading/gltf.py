@@ -181,12 +181,8 @@ class _Reader:
         if key not in attributes:
             return None
         values = self.file.floats(attributes[key], f"{place}.{key}", kinds)
-        self._same_count(values, count, f"{place}.{key}")
+        self.file.check_count(values, count, f"{place}.{key}")
         return values
-
-    def _same_count(self, values: NDArray[Any], count: int, place: str) -> None:
-        if len(values) != count:
-            self.file.fail(place, f"{len(values)} values for {count} vertices")
 
     def _influences(
         self, attributes: dict[str, Any], count: int, place: str, node: int, skin: tuple[int, int] | None
@@ -205,8 +201,8 @@ class _Reader:
                 self.file.fail(place, f"it has JOINTS_{k} but no WEIGHTS_{k}")
             j = self.file.indices(attributes[f"JOINTS_{k}"], f"{place}.JOINTS_{k}", 2**31)
             w = self.file.floats(attributes[f"WEIGHTS_{k}"], f"{place}.WEIGHTS_{k}", ("VEC4",))
-            self._same_count(j, count, f"{place}.JOINTS_{k}")
-            self._same_count(w, count, f"{place}.WEIGHTS_{k}")
+            self.file.check_count(j, count, f"{place}.JOINTS_{k}")
+            self.file.check_count(w, count, f"{place}.WEIGHTS_{k}")
             joints.append(j)
             weights.append(w)
         return self._settle(np.hstack(joints), np.hstack(weights), first, length, place)

@@ -348,6 +348,11 @@ class GltfFile:
             self.fail(f"accessors[{index}]", f"{place}: value {int(bad.argmax())} is not a finite number")
         return values
 
+    def check_count(self, values: NDArray[Any], count: int, place: str) -> None:
+        """Refuse values that are not one a vertex."""
+        if len(values) != count:
+            self.fail(place, f"{len(values)} values for {count} vertices")
+
     def indices(self, index: object, place: str, below: int) -> NDArray[np.int32]:
         """Return an accessor of whole numbers, each checked to be less than `below`."""
         values = self.accessor(index, place, ("SCALAR", "VEC4"))

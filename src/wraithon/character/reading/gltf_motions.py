@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wraithon.character.bones import nearest_above
 from wraithon.character.pose import world_matrices
 from wraithon.character.reading.bvh import Capture
 from wraithon.character.reading.gltf_clips import ClipReader
@@ -78,7 +79,7 @@ def motions_of(skeleton: Skeleton, clips: Iterable[Clip]) -> dict[str, Capture]:
     if len(rows) > MOST_JOINTS:
         raise CharacterError(f"there are more than {MOST_JOINTS} joints; export only those that move")
     number = {int(row): k for k, row in enumerate(rows)}
-    parents = np.array([number.get(_above(skeleton.parents, int(row), chosen), -1) for row in rows], np.int32)
+    parents = np.array([number.get(nearest_above(skeleton.parents, int(row), number), -1) for row in rows], np.int32)
     rest_places, rest_turns = _placed(skeleton, None, np.zeros(1), rows)
     offsets = rest_places[0].copy()
     offsets[parents >= 0] -= rest_places[0][parents[parents >= 0]]
@@ -98,13 +99,6 @@ def motions_of(skeleton: Skeleton, clips: Iterable[Clip]) -> dict[str, Capture]:
         nowhere = np.full((len(rows), 3), np.nan)
         found[clip.name] = Capture(clip.name, names, parents, offsets, nowhere, positions, rotations, frame_time)
     return found
-
-
-def _above(parents: NDArray[np.int32], row: int, chosen: NDArray[np.bool_]) -> int:
-    above = int(parents[row])
-    while above >= 0 and not chosen[above]:
-        above = int(parents[above])
-    return above
 
 
 def _placed(

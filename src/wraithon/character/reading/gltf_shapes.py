@@ -68,8 +68,7 @@ class ShapeReader:
                     moves[key] = np.zeros((count, 3), np.float32)
                     continue
                 moves[key] = self.file.floats(target[key], f"{here}.{key}", ("VEC3",))
-                if len(moves[key]) != count:
-                    self.file.fail(f"{here}.{key}", f"{len(moves[key])} values for {count} vertices")
+                self.file.check_count(moves[key], count, f"{here}.{key}")
                 if (np.abs(moves[key]) > FARTHEST).any():
                     self.file.fail(
                         f"{here}.{key}", f"it moves a vertex by more than {FARTHEST:,.0f} m; mend the mesh"
