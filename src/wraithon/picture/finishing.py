@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.picture.kernels.post_kernels import byte_table, finish, halve_twice, spread_bloom
+from wraithon.picture.kernels.post_kernels import byte_table, finish
 from wraithon.picture.light import BLOOM_FLOOR, BLOOM_LEVELS, BLOOM_STRENGTH
 
 if TYPE_CHECKING:
@@ -17,6 +17,7 @@ if TYPE_CHECKING:
 __all__ = ["finished"]
 
 TABLE = byte_table()
+FLOOR, STRENGTH = np.float32(BLOOM_FLOOR), np.float32(BLOOM_STRENGTH)
 WIDENED = np.float32(0.9)
 """How much of each smaller level of bloom is added to the next larger one."""
 
@@ -24,12 +25,13 @@ WIDENED = np.float32(0.9)
 def finished(light: NDArray[np.float32], exposure: float, buffers: Buffers) -> NDArray[np.uint8]:
     """Return finished pixels (H, W, 4) uint8 sRGB, opaque, of linear light (3, H, W)."""
     high, wide = light.shape[1:]
-    levels = []
-    for k in range(BLOOM_LEVELS):
-        high, wide = max(1, -(-high // 2)), max(1, -(-wide // 2))
-        levels.append(buffers.get(f"bloom {k}", (3, high, wide)))
-    halve_twice(light, levels[0], levels[1], np.float32(BLOOM_FLOOR))
-    spread_bloom(tuple(levels), WIDENED)
-    pixels, strength = buffers.unheld("pixels", light.shape[1:], np.uint32), np.float32(BLOOM_STRENGTH)
-    finish(light, levels[0], levels[1], WIDENED, strength, np.float32(exposure), TABLE, pixels)
-    return pixels.view(np.uint8).reshape(*light.shape[1:], 4)
+    levels = buffers.kept("bloom", (high, wide), lambda: _levels(high, wide))
+    pixels = buffers.unheld("pixels", (high, wide), np.uint32)
+    finish(light, levels, FLOOR, WIDENED, STRENGTH, np.float32(exposure), TABLE, pixels)
+    return pixels.view(np.uint8).reshape(high, wide, 4)
+
+
+def _levels(high: int, wide: int) -> tuple[NDArray[np.float32], ...]:
+    """Return memory for the levels of bloom of a picture, each half as large as the one before."""
+    sizes = (tuple(max(1, -(-side // 2 ** (k + 1))) for side in (high, wide)) for k in range(BLOOM_LEVELS))
+    return tuple(np.empty((3, *size), np.float32) for size in sizes)

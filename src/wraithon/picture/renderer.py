@@ -102,6 +102,7 @@ class Buffers:
     def __init__(self) -> None:
         self._held: dict[str, NDArray[Any]] = {}
         self._given: dict[str, list[NDArray[Any]]] = {}
+        self._made: dict[str, tuple[object, Any]] = {}
 
     def get(self, name: str, shape: tuple[int, ...], dtype: type = np.float32) -> NDArray[Any]:
         """Return memory of a shape; its contents are whatever was there before."""
@@ -124,6 +125,14 @@ class Buffers:
         given.append(np.empty(shape, dtype))
         del given[:-MOST_GIVEN]
         return given[-1]
+
+    def kept(self, name: str, key: object, make: Callable[[], Any]) -> Any:
+        """Return what was made for a key, or make it, and forget what was made for another."""
+        held, made = self._made.get(name, (None, None))
+        if held != key:
+            made = make()
+            self._made[name] = key, made
+        return made
 
     def lines(self, name: str, count: int, length: int) -> NDArray[np.float32]:
         """Return memory for `count` rows of `length` floats; the first begins a line of the processor's memory."""

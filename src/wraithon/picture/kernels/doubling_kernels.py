@@ -8,7 +8,17 @@ from wraithon.compiled import drawing_helper, drawing_inlined, inlined
 from wraithon.vector_memory import read, write
 from wraithon.vectors import beside, fused, spread8, twice
 
-__all__ = ["SPARE", "doubled", "mix_pair", "mix_rows", "pair_of_rows", "put_doubled"]
+__all__ = [
+    "SPARE",
+    "doubled",
+    "doubled_at",
+    "mix_row",
+    "mix_rows",
+    "pair_of_rows",
+    "put_doubled",
+    "put_doubled_row",
+    "repeat_ends",
+]
 
 THREE_QUARTERS, QUARTER = np.float32(0.75), np.float32(0.25)
 SPARE = 10
@@ -23,26 +33,39 @@ def pair_of_rows(y: int, high: int) -> tuple[int, int]:
 
 
 @drawing_helper
-def mix_pair(coarse, near, other, share, mixed):  # type: ignore[no-untyped-def]
-    """Write two rows of `coarse` (3, h, w), the nearer first, into `mixed` (3, w + SPARE): mixed, and times `share`.
+def repeat_ends(row, count):  # type: ignore[no-untyped-def]
+    """Repeat the ends of a row (w + SPARE,), whose `count` values begin at the second place."""
+    row[0] = row[1]
+    for x in range(count + 1, count + SPARE):
+        row[x] = row[count]
 
-    Each begins at the second place, and repeats its ends beyond them.
+
+@drawing_helper
+def mix_row(coarse, channel, y, share, mixed, which):  # type: ignore[no-untyped-def]
+    """Mix the two rows of a channel of `coarse` (3, h, w) that row `y` of the fine picture lies between.
+
+    They come into row `which` of `mixed` (n, w + SPARE), times `share`, from its second place on, with their ends
+    repeated beyond them.
     """
-    count = coarse.shape[2]
-    for channel in range(3):
-        one, two, out = coarse[channel, near], coarse[channel, other], mixed[channel, 1 : count + 1]
-        for x in range(count):
-            out[x] = (one[x] * THREE_QUARTERS + two[x] * QUARTER) * share
-        mixed[channel, 0] = mixed[channel, 1]
-        for x in range(count + 1, count + SPARE):
-            mixed[channel, x] = mixed[channel, count]
+    high, count = coarse.shape[1], coarse.shape[2]
+    near, other = pair_of_rows(y, high)
+    one, two = np.uint64((channel * high + near) * count), np.uint64((channel * high + other) * count)
+    nearer, farther = THREE_QUARTERS * share, QUARTER * share
+    lanes, out = spread8(nearer), np.uint64(which * mixed.shape[1] + 1)
+    for x in range(0, count - 7, 8):
+        at = np.uint64(x)
+        away = read(lanes, coarse, two + at) * spread8(farther)
+        write(mixed, out + at, fused(read(lanes, coarse, one + at), lanes, away))
+    for x in range(count & ~7, count):
+        mixed[which, 1 + x] = coarse[channel, near, x] * nearer + coarse[channel, other, x] * farther
+    repeat_ends(mixed[which], count)
 
 
 @drawing_helper
 def mix_rows(coarse, y, share, mixed):  # type: ignore[no-untyped-def]
-    """Write the rows of `coarse` (3, h, w) that row `y` of the fine picture lies between as `mix_pair` does."""
-    near, other = pair_of_rows(y, coarse.shape[1])
-    mix_pair(coarse, near, other, share, mixed)
+    """Mix rows of all channels as `mix_row` does, into `mixed` (3, w + SPARE)."""
+    for channel in range(3):
+        mix_row(coarse, channel, y, share, mixed, channel)
 
 
 @drawing_inlined
@@ -54,19 +77,34 @@ def doubled(lanes):  # type: ignore[no-untyped-def]
     return fused(twice(lanes), spread8(THREE_QUARTERS), beside(lanes) * spread8(QUARTER))
 
 
+@drawing_inlined
+def doubled_at(mixed, which, x):  # type: ignore[no-untyped-def]
+    """Return one fine pixel of row `which` of what is mixed (n, w + SPARE), as `doubled` gives eight."""
+    return mixed[which, 1 + x // 2] * THREE_QUARTERS + mixed[which, x // 2 + x % 2 * 2] * QUARTER
+
+
+@drawing_helper
+def put_doubled_row(mixed, which, channel, y, adding, out):  # type: ignore[no-untyped-def]
+    """Write row `which` of what is mixed (n, w + SPARE), twice as wide, into row `y` of a channel of `out` (3, H, W).
+
+    When `adding`, it is added to what stands there.
+    """
+    high, wide = out.shape[1], out.shape[2]
+    first, lanes = which * mixed.shape[1], spread8(QUARTER)
+    row = (channel * high + y) * wide
+    for x in range(0, wide - 7, 8):
+        at = np.uint64(row + x)
+        light = doubled(read(lanes, mixed, np.uint64(first + (x >> 1))))
+        if adding:
+            light = light + read(lanes, out, at)
+        write(out, at, light)
+    for x in range(wide & ~7, wide):
+        own = doubled_at(mixed, which, x)
+        out[channel, y, x] = out[channel, y, x] + own if adding else own
+
+
 @drawing_helper
 def put_doubled(mixed, y, adding, out):  # type: ignore[no-untyped-def]
     """Write what is mixed (3, w + SPARE), twice as wide, into row `y` of `out` (3, H, W), or add it to that."""
-    high, wide = out.shape[1], out.shape[2]
-    length, lanes = mixed.shape[1], spread8(QUARTER)
     for channel in range(3):
-        row = (channel * high + y) * wide
-        for x in range(0, wide - 7, 8):
-            at = np.uint64(row + x)
-            light = doubled(read(lanes, mixed, np.uint64(channel * length + (x >> 1))))
-            if adding:
-                light = light + read(lanes, out, at)
-            write(out, at, light)
-        for x in range(wide & ~7, wide):
-            own = mixed[channel, 1 + x // 2] * THREE_QUARTERS + mixed[channel, x // 2 + x % 2 * 2] * QUARTER
-            out[channel, y, x] = out[channel, y, x] + own if adding else own
+        put_doubled_row(mixed, channel, channel, y, adding, out)

@@ -9,17 +9,20 @@ from wraithon.compiled import drawing_helper, drawing_inlined, drawing_kernel
 from wraithon.picture.kernels.doubling_kernels import (
     SPARE,
     doubled,
-    mix_pair,
+    doubled_at,
+    mix_row,
     mix_rows,
     pair_of_rows,
-    put_doubled,
+    put_doubled_row,
+    repeat_ends,
 )
 from wraithon.vector_memory import read, write
-from wraithon.vectors import alike_whole, bits, larger, shifted, smaller, spread8
+from wraithon.vectors import alike_whole, bits, evens, fused, larger, odds, shifted, smaller, spread8
 
-__all__ = ["byte_table", "enlarge", "finish", "halve_twice", "spread_bloom"]
+__all__ = ["byte_table", "enlarge", "finish"]
 
-ZERO, ONE, HALF, QUARTER = np.float32(0), np.float32(1), np.float32(0.5), np.float32(0.25)
+ZERO, ONE, HALF = np.float32(0), np.float32(1), np.float32(0.5)
+QUARTER, THREE_QUARTERS = np.float32(0.25), np.float32(0.75)
 DARKEST, BRIGHTEST = np.float32(2.0**-13), np.float32(15.99)
 """Exposed light below which all is black, and above which all is white."""
 ADDING = True
@@ -51,87 +54,89 @@ def byte_table() -> np.ndarray:
 
 
 @drawing_helper
-def _halve_row(source, y, floor, out):  # type: ignore[no-untyped-def]
-    """Write row `y` of `out` (3, h, w): the average of two by two pixels of `source` (3, H, W)."""
+def _halve_row(source, channel, y, out):  # type: ignore[no-untyped-def]
+    """Write row `y` of a channel of `out` (3, h, w): the average of two by two pixels of `source` (3, H, W)."""
     wide, tall, broad = out.shape[2], source.shape[1], source.shape[2]
-    pairs = broad // 2
-    for channel in range(3):
-        upper, lower = source[channel, min(2 * y, tall - 1)], source[channel, min(2 * y + 1, tall - 1)]
-        row = out[channel, y]
-        for x in range(pairs):
-            i = U2 * np.uint64(x)
-            row[x] = (upper[i] + upper[i + U1] + lower[i] + lower[i + U1]) * QUARTER
-        if pairs < wide:
-            row[wide - 1] = (upper[broad - 1] + lower[broad - 1]) * HALF
-    if floor > ZERO:
-        red, green, blue = out[0, y], out[1, y], out[2, y]
-        for x in range(wide):
-            bright = max(red[x], max(green[x], blue[x]))
-            # One very bright pixel must not flicker over the whole picture (Karis 2013).
-            damped = max(bright, np.float32(1e-6)) * (ONE + bright * np.float32(0.06))
-            keep = max(ZERO, bright - floor) / damped
-            red[x] *= keep
-            green[x] *= keep
-            blue[x] *= keep
-
-
-@drawing_kernel
-def halve_twice(source, out, smaller_, floor):  # type: ignore[no-untyped-def]
-    """Write the average of two by two pixels (3, H, W) into `out`, and of two by two of its own into `smaller_`.
-
-    Light under `floor` fades out (bloom's soft knee).
-    """
-    for y in prange(smaller_.shape[1]):
-        for row in range(2 * y, min(2 * y + 2, out.shape[1])):
-            _halve_row(source, row, floor, out)
-        _halve_row(out, y, ZERO, smaller_)
+    pairs, above, below = broad // 2, min(2 * y, tall - 1), min(2 * y + 1, tall - 1)
+    upper, lower = np.uint64((channel * tall + above) * broad), np.uint64((channel * tall + below) * broad)
+    row, lanes = np.uint64((channel * out.shape[1] + y) * wide), spread8(QUARTER)
+    for x in range(0, pairs - 7, 8):
+        i = U2 * np.uint64(x)
+        one = read(lanes, source, upper + i) + read(lanes, source, lower + i)
+        two = read(lanes, source, upper + i + U8) + read(lanes, source, lower + i + U8)
+        write(out, row + np.uint64(x), (evens(one, two) + odds(one, two)) * lanes)
+    for x in range(pairs & ~7, pairs):
+        left = source[channel, above, 2 * x] + source[channel, below, 2 * x]
+        right = source[channel, above, 2 * x + 1] + source[channel, below, 2 * x + 1]
+        out[channel, y, x] = (left + right) * QUARTER
+    if pairs < wide:
+        out[channel, y, pairs] = (source[channel, above, broad - 1] + source[channel, below, broad - 1]) * HALF
 
 
 @drawing_helper
-def spread_bloom(levels, share):  # type: ignore[no-untyped-def]
-    """Fill all but the first two of the `levels` of bloom, each half as large as the one before, and spread them.
+def _keep_bright(y, floor, out):  # type: ignore[no-untyped-def]
+    """Fade light of row `y` out that is under `floor` (bloom's soft knee)."""
+    red, green, blue = out[0, y], out[1, y], out[2, y]
+    for x in range(out.shape[2]):
+        bright = max(red[x], max(green[x], blue[x]))
+        # One very bright pixel must not flicker over the whole picture (Karis 2013).
+        damped = max(bright, np.float32(1e-6)) * (ONE + bright * np.float32(0.06))
+        keep = max(ZERO, bright - floor) / damped
+        red[x] *= keep
+        green[x] *= keep
+        blue[x] *= keep
 
-    From the last to the third, `share` of each is added to the one before, widened by a tent filter (Jimenez
-    2014). They are so small that one thread is quicker than waking others.
+
+@drawing_helper
+def _spread_bloom(levels, channel, share):  # type: ignore[no-untyped-def]
+    """Fill a channel of all but the first two of the `levels` of bloom, each half of the one before, and spread them.
+
+    From the last to the third, `share` of each is added to the one before, widened by a tent filter (Jimenez 2014).
     """
     count = len(levels)
     for k in range(2, count):
         for y in range(levels[k].shape[1]):
-            _halve_row(levels[k - 1], y, ZERO, levels[k])
+            _halve_row(levels[k - 1], channel, y, levels[k])
     for turn in range(count - 2):
         small, large = levels[count - 1 - turn], levels[count - 2 - turn]
-        mixed = np.empty((3, small.shape[2] + SPARE), np.float32)
+        mixed = np.empty((1, small.shape[2] + SPARE), np.float32)
         for y in range(large.shape[1]):
-            mix_rows(small, y, share, mixed)
-            put_doubled(mixed, y, ADDING, large)
+            mix_row(small, channel, y, share, mixed, 0)
+            put_doubled_row(mixed, 0, channel, y, ADDING, large)
 
 
 @drawing_inlined
-def _step(light, exposure):  # type: ignore[no-untyped-def]
-    """Return the places of light in the tables of bytes; what is no number is as good as black."""
-    seen = smaller(larger(light * spread8(exposure), spread8(DARKEST)), spread8(BRIGHTEST))
+def _steps(light, exposure, near, nearer, other, farther):  # type: ignore[no-untyped-def]
+    """Return the places in the table of bytes of eight pixels' light and of bloom, given what rows of it hold.
+
+    What is no number is as good as black.
+    """
+    seen = fused(light, exposure, doubled(fused(near, nearer, other * farther)))
+    seen = smaller(larger(seen, spread8(DARKEST)), spread8(BRIGHTEST))
     return shifted(bits(seen), np.int32(STEP_BITS)) - alike_whole(seen, np.int32(FIRST_STEP))
 
 
 @drawing_helper
-def _steps_of_row(picture, mixed, exposure, y, steps):  # type: ignore[no-untyped-def]
-    """Write into `steps` (3, W + 8) where each colour of row `y` is to be looked up."""
+def _steps_of_row(picture, rows, near, other, strength, exposure, y, steps):  # type: ignore[no-untyped-def]
+    """Write into `steps` (3, W + 8) where each colour of row `y` is to be looked up.
+
+    `rows` (3, h, w + SPARE) hold bloom, of which `near` and `other` are the two that row `y` lies between.
+    """
     high, wide = picture.shape[1], picture.shape[2]
-    plane, length, room = np.uint64(high * wide), np.uint64(mixed.shape[1]), np.uint64(steps.shape[1])
-    lanes, spare = spread8(ONE), np.zeros((3, 8), np.float32)
-    for x in range(0, wide - 7, 8):
-        at, half, place = np.uint64(y * wide + x), np.uint64(x >> 1), np.uint64(x)
-        for _ in range(3):
-            light = read(lanes, picture, at) + doubled(read(lanes, mixed, half))
-            write(steps, place, _step(light, exposure))
-            at, half, place = at + plane, half + length, place + room
-    x = wide & ~7
+    tall, length, whole, end = rows.shape[1], rows.shape[2], wide & ~7, np.uint64((wide & ~7) >> 1)
+    lanes, spare = spread8(exposure), np.zeros(8, np.float32)
+    nearer, farther = spread8(strength * exposure * THREE_QUARTERS), spread8(strength * exposure * QUARTER)
     for channel in range(3):
-        for k in range(wide - x):
-            spare[channel, k] = picture[channel, y, x + k]
-        light = read(lanes, spare, np.uint64(8 * channel))
-        light = light + doubled(read(lanes, mixed, np.uint64(channel * mixed.shape[1] + (x >> 1))))
-        write(steps, np.uint64(channel * steps.shape[1] + x), _step(light, exposure))
+        one, two = np.uint64((channel * tall + near) * length), np.uint64((channel * tall + other) * length)
+        at, place = np.uint64((channel * high + y) * wide), np.uint64(channel * steps.shape[1])
+        for x in range(0, whole, 8):
+            far, half = np.uint64(x), np.uint64(x >> 1)
+            light, a, b = read(lanes, picture, at + far), read(lanes, rows, one + half), read(lanes, rows, two + half)
+            write(steps, place + far, _steps(light, lanes, a, nearer, b, farther))
+        for k in range(whole, wide):
+            spare[k - whole] = picture[channel, y, k]
+        light, a, b = read(lanes, spare, np.uint64(0)), read(lanes, rows, one + end), read(lanes, rows, two + end)
+        write(steps, place + np.uint64(whole), _steps(light, lanes, a, nearer, b, farther))
 
 
 @drawing_helper
@@ -146,31 +151,51 @@ def _look_up(steps, table, y, out):  # type: ignore[no-untyped-def]
 
 @drawing_helper
 def _bloom_rows(bloom, smaller_, share, first, count, mixed, out):  # type: ignore[no-untyped-def]
-    """Write `count` rows of bloom (3, h, w) into `out`, with a share of what is half as large, widened, added."""
+    """Write `count` rows of bloom (3, h, w) into `out` (3, count, w + SPARE), as rows to be doubled.
+
+    A share of what is half as large, widened, is added.
+    """
+    high, wide, lanes = bloom.shape[1], bloom.shape[2], spread8(ONE)
     for row in range(count):
         mix_rows(smaller_, first + row, share, mixed)
         for channel in range(3):
-            out[channel, row] = bloom[channel, first + row]
-        put_doubled(mixed, row, ADDING, out)
+            at, half = (channel * high + first + row) * wide, channel * mixed.shape[1]
+            place = (channel * out.shape[1] + row) * out.shape[2] + 1
+            for x in range(0, wide - 7, 8):
+                wider = doubled(read(lanes, mixed, np.uint64(half + (x >> 1))))
+                write(out, np.uint64(place + x), read(lanes, bloom, np.uint64(at + x)) + wider)
+            for x in range(wide & ~7, wide):
+                out[channel, row, 1 + x] = bloom[channel, first + row, x] + doubled_at(mixed, channel, x)
+            repeat_ends(out[channel, row], wide)
 
 
 @drawing_kernel
-def finish(picture, bloom, smaller_, share, strength, exposure, table, out):  # type: ignore[no-untyped-def]
+def finish(picture, levels, floor, share, strength, exposure, table, out):  # type: ignore[no-untyped-def]
     """Add bloom to light (3, H, W), and write sRGB bytes into `out` (H, W) uint32.
 
-    The bloom is `bloom` (3, ceil(H / 2), ceil(W / 2)) and, widened by a tent filter, `share` of what is half as
-    large again. `table` (N,) is that of `byte_table`, by the upper bits of exposed light.
+    `levels` of bloom are memory, (3, h, w) each: the first half as large as the picture, the others half of the one
+    before. Light over `floor` goes into the first; then `share` of each is added, widened, to the one before, and
+    `strength` of all to the light. `table` (N,) is that of `byte_table`, by the upper bits of exposed light.
     """
+    bloom, smaller_ = levels[0], levels[1]
     (high, wide), (coarse, half) = out.shape, bloom.shape[1:]
+    for y in prange(smaller_.shape[1]):
+        for row in range(2 * y, min(2 * y + 2, coarse)):
+            for channel in range(3):
+                _halve_row(picture, channel, row, bloom)
+            _keep_bright(row, floor, bloom)
+        for channel in range(3):
+            _halve_row(bloom, channel, y, smaller_)
+    for channel in prange(3):
+        _spread_bloom(levels, channel, share)
     for block in prange((high + ROWS - 1) // ROWS):
-        rows = np.empty((3, ROWS // 2 + 2, half), np.float32)
+        rows = np.empty((3, ROWS // 2 + 2, half + SPARE), np.float32)
         mixed, steps = np.empty((3, half + SPARE), np.float32), np.empty((3, wide + 8), np.uint32)
         first = max(block * ROWS // 2 - 1, 0)
         _bloom_rows(bloom, smaller_, share, first, min(coarse - first, ROWS // 2 + 2), mixed, rows)
         for y in range(block * ROWS, min(high, (block + 1) * ROWS)):
             near, other = pair_of_rows(y, coarse)
-            mix_pair(rows, near - first, other - first, strength, mixed)
-            _steps_of_row(picture, mixed, exposure, y, steps)
+            _steps_of_row(picture, rows, near - first, other - first, strength, exposure, y, steps)
             _look_up(steps, table, y, out)
 
 
