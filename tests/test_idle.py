@@ -1,11 +1,15 @@
 """Settings that do nothing say so, and what is wrong with a character's size or place comes with what mends it."""
 
 from dataclasses import replace
+from pathlib import Path
 
+import numpy as np
 import pytest
 
-from tests.bodies import swaying_pole
+from tests.bodies import body, sphere, swaying_pole
 from wraithon.character.checkup import height_of
+from wraithon.character.pose import rest_skin
+from wraithon.picture.camera import camera_of
 from wraithon.project.character import Anchor, CharacterUse
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
@@ -17,6 +21,7 @@ from wraithon.project.project import Project
 from wraithon.project.source import Aim, Heading, JointSet, Mode, PointSource, SkinSource
 from wraithon.project.trigger import AtStart, StartEffect, Trigger
 from wraithon.stage.fitness import fitness_findings
+from wraithon.stage.loading import project_of_character
 
 BORN = Emission(rate=5)
 
@@ -106,6 +111,26 @@ def test_a_file_in_another_unit_is_told_and_scaled_by_a_power_of_ten(factor):
     mended = use.but(scale=remedy.value)
     assert 0.5 < height_of(pole) * mended.scale < 6
     assert remedies(pole, scale=remedy.value)[1] == []
+
+
+@pytest.mark.parametrize("changes", [{"scale": 100.0}, {"scale": 0.01}, {"height": 0.5}, {"height": -0.5}])
+def test_what_follows_from_its_size_or_height_is_not_told_of_every_clip_as_well(halcyon, changes):
+    use = CharacterUse(id="c", file="c.glb", **changes)
+    found = fitness_findings(Project(characters=(use,)), {"c": halcyon})
+    assert len([f for f in found if "the ground" in f.message or "tall" in f.message]) == 1
+    assert "scale" not in changes or len(found) == 1
+
+
+@pytest.mark.parametrize("size", [0.2, 1.0, 80.0, 3000.0])
+def test_a_new_character_is_seen_whole_and_large_whatever_its_size(size):
+    points, triangles = sphere(12, 9)
+    ball = body(size * (points + [0.0, 1.0, 3.0]), triangles)
+    seen = project_of_character(ball, Path("ball.glb")).view
+    pixels = camera_of(seen, (0.0, 0.0, 0.0)).project(rest_skin(ball).positions, 400, 400)
+    assert (pixels[:, 2] > 0).all()
+    assert (pixels[:, :2] > 0).all()
+    assert (pixels[:, :2] < 400).all()
+    assert np.ptp(pixels[:, 1]) > 150
 
 
 @pytest.mark.parametrize("height", [-0.8, 0.5, 3.0])

@@ -1,6 +1,6 @@
 """The one small tree of errors a user may meet. Each text says what, where and what to do."""
 
-__all__ = ["CharacterError", "ProjectError", "RenderError", "Stopped", "WraithonError"]
+__all__ = ["CharacterError", "NoMeshError", "ProjectError", "RenderError", "Stopped", "WraithonError"]
 
 
 class WraithonError(Exception):
@@ -13,6 +13,10 @@ class ProjectError(WraithonError):
 
 class CharacterError(WraithonError):
     """A character file is broken, unsupported or missing."""
+
+
+class NoMeshError(CharacterError):
+    """A character file holds nothing that could be drawn; it may be meant for its motions."""
 
 
 class RenderError(WraithonError):

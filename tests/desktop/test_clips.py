@@ -149,6 +149,25 @@ def test_a_file_of_motions_alone_needs_a_character(window, empty_window, moves):
     assert window.session.project.character.captures[-1].clip == "lift"
 
 
+def test_a_motion_brought_in_elsewhere_is_shown_where_clips_are(window, moves):
+    window.station("effects")
+    window.keeper.bringing.bring_in(moves)
+    assert window.at == "character"
+    assert window.session.selection == ("clip", "lift")
+
+
+def test_a_damaged_character_is_told_of_though_it_holds_motions(window, tmp_path):
+    maker = skinned_strip()
+    place = maker.json["meshes"][0]["primitives"][0]["attributes"]["POSITION"]
+    maker.json["accessors"][place]["count"] = 10**6
+    path = tmp_path / "torn.glb"
+    path.write_bytes(maker.glb())
+    before = window.session.project
+    window.keeper.bringing.bring_in(path)
+    assert "torn.glb: accessors" in window.transport.said.toolTip()
+    assert window.session.project is before
+
+
 def test_a_motion_matched_with_nothing_is_listed_told_and_can_be_matched(qtbot, window, moves):
     window.station("character")
     window.keeper.bringing.bring_in(moves)

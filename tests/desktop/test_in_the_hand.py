@@ -474,6 +474,8 @@ def test_a_remedy_is_one_press_and_one_step_of_undo(qtbot, window):
     (button,) = window.sheet("character").remedies
     assert button.text() == "Scale it by 0.01"
     qtbot.mouseClick(button, HAND)
+    assert 3 < window.picture.view.distance < 6  # and it is seen
+    assert 0.5 < window.picture.view.target[1] < 1.2
     assert window.session.project.character.scale == pytest.approx(1.0)
     assert window.sheet("character").remedies == []
     window.session.undo()

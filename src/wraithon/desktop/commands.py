@@ -42,7 +42,7 @@ def _groups(desk: Desk) -> tuple[tuple[Command, ...], ...]:
         ),
         (
             ("Undo", "Ctrl+Z", session.undo),
-            ("Redo", "Ctrl+Shift+Z", session.redo),
+            ("Redo", "Ctrl+Shift+Z; Ctrl+Y", session.redo),
             ("Duplicate", "Ctrl+D", desk.duplicate),
             ("Delete", "Del", desk.delete),
         ),
@@ -87,7 +87,7 @@ def menu_of(desk: Desk, window: QWidget) -> QMenu:
 def _action(window: QWidget, words: str, keys: str, action: Callable[[], object]) -> QAction:
     entry = QAction(words, window)
     if keys:
-        entry.setShortcut(QKeySequence(keys))
+        entry.setShortcuts(QKeySequence.listFromString(keys))
         entry.setShortcutContext(Qt.ShortcutContext.WindowShortcut)
     entry.triggered.connect(partial(_without_arguments, action))
     window.addAction(entry)

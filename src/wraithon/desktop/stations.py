@@ -33,7 +33,12 @@ class Station:
 
 STATIONS = (
     Station(
-        "character", "Character", "person-simple", character_station, ("anchor", "mask", "clip", "part", "joint")
+        "character",
+        "Character",
+        "person-simple",
+        character_station,
+        ("anchor", "mask", "clip", "part", "joint"),
+        comes_up=True,
     ),
     Station("effects", "Effects", "sparkle", effects_station, ("layer", "effect")),
     Station("triggers", "Triggers", "lightning", triggers_station, ("trigger", "event", "mark"), comes_up=True),

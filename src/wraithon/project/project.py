@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+import math
+from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Field
 
@@ -11,11 +12,15 @@ from wraithon.project.character import Anchor, CharacterUse, Event
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.trigger import Trigger
 
-__all__ = ["FORMAT", "VERSION", "Cue", "Project", "Stage", "View"]
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+__all__ = ["FARTHEST", "FORMAT", "NEAREST", "VERSION", "Cue", "Project", "Stage", "View"]
 
 FORMAT = "wraithon project"
 VERSION = 1
-
+NEAREST, FARTHEST = 0.3, 1e5
+"""Metres that the camera keeps off what it looks at, and that it can be away."""
 
 MOST_TIMES = 1000
 """How often an entry of the running order is played at most."""
@@ -55,6 +60,24 @@ class View(Model):
     distance: Annotated[float, Field(ge=0.05, le=1e5)] = 4.2
     fov: Annotated[float, Field(ge=5.0, le=120.0)] = 36.0
     follow: bool = True
+
+    def around(self, low: Sequence[float], high: Sequence[float], wide: float = 1.0, least: float = 0.1) -> View:
+        """Return a view that shows a box, turned as this one is.
+
+        Parameters
+        ----------
+        low, high
+            The box's corners in metres, from where the character stands.
+        wide
+            How wide the picture is for its height.
+        least
+            Metres around the box's middle that are shown at least.
+        """
+        radius = max(math.dist(low, high) / 2, least)
+        narrow = math.atan(math.tan(math.radians(self.fov / 2)) * min(1.0, wide))
+        distance = min(max(radius / math.sin(narrow) * 1.05, NEAREST), FARTHEST)
+        x, y, z = (min(max((a + b) / 2, -FARTHEST), FARTHEST) for a, b in zip(low, high, strict=True))
+        return self.but(target=(x, y, z), distance=distance, follow=True)
 
 
 class Project(Model):

@@ -54,12 +54,15 @@ def _measured(use: CharacterUse, character: Character) -> Iterator[Finding]:
 
 
 def _of(use: CharacterUse, character: Character) -> Iterator[Finding]:
-    yield from _measured(use, character)
+    measured = list(_measured(use, character))
+    yield from measured
     parts = {part.name for part in character.parts}
     for oddity in check_mesh(character):
         kind = "part" if oddity.about in parts else "joint"
         place = f'character "{use.name}", {kind} "{oddity.about}"'
         yield Finding(Level.WARNING, place, oddity.message, use.id)
+    if any(finding.remedy is not None and finding.remedy.field == "scale" for finding in measured):
+        return  # metres of clips mean nothing before it has its size
     listed = 0
     for clip in character.clips:
         how = use.clip(clip.name)
@@ -67,6 +70,8 @@ def _of(use: CharacterUse, character: Character) -> Iterator[Finding]:
         for oddity in check_clip(character, clip, loops=how.loop, scale=use.scale, raised=raised):
             if {"x", "z"} & set(how.in_place) and "slides" in oddity.message:
                 continue  # on the spot, feet run over the ground by design
+            if measured and "the ground" in oddity.message:
+                continue  # that is said of the whole character already
             listed += 1
             if listed <= MOST:
                 yield Finding(Level.WARNING, f'character "{use.name}", clip "{clip.name}"', oddity.message, use.id)

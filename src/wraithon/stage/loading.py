@@ -7,6 +7,9 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+import numpy as np
+
+from wraithon.character.pose import rest_skin
 from wraithon.character.reading.bvh import Capture, read_bvh
 from wraithon.character.reading.gltf import read_gltf
 from wraithon.character.reading.gltf_motions import read_motions
@@ -14,7 +17,7 @@ from wraithon.errors import CharacterError, ProjectError
 from wraithon.project.character import CharacterUse
 from wraithon.project.files import PROJECT_FILE, open_project
 from wraithon.project.findings import CharacterFacts, Finding, Level, check, inside
-from wraithon.project.project import Cue, Project, Stage
+from wraithon.project.project import FARTHEST, Cue, Project, Stage, View
 from wraithon.stage.dressing import CaptureKey, Wardrobe
 from wraithon.stage.fitness import fitness_findings
 
@@ -29,10 +32,13 @@ __all__ = [
     "project_of_character",
     "read_captures",
     "read_files",
+    "seen_whole",
 ]
 
 CHARACTER_ENDINGS = frozenset({".glb", ".gltf"})
 CAPTURE_ENDINGS = frozenset({".bvh"})
+ROOM = 1.25
+"""How much farther the camera is from a new character than to show it whole: effects need room."""
 
 Progress = Callable[[float], None] | None
 
@@ -147,7 +153,16 @@ def _notes(character: Character) -> tuple[Finding, ...]:
 
 
 def project_of_character(character: Character, path: Path) -> Project:
-    """Return a new project with one character, playing its first clip."""
+    """Return a new project with one character, playing its first clip and seen whole with some room around it."""
     use = CharacterUse(name=character.name, file=str(path))
     order = (Cue(clip=character.clips[0].name),) if character.clips else ()
-    return Project(name=character.name, characters=(use,), stage=Stage(order=order, ground="plain"))
+    stage = Stage(order=order, ground="plain")
+    return Project(name=character.name, characters=(use,), stage=stage, view=seen_whole(View(), character, use))
+
+
+def seen_whole(view: View, character: Character, use: CharacterUse) -> View:
+    """Return a view, turned as another, of a whole character at rest with some room around it."""
+    raised = np.array([0.0, use.height, 0.0])
+    corners = [corner(rest_skin(character).positions, axis=0) * use.scale + raised for corner in (np.min, np.max)]
+    view = view.around(*(corner.tolist() for corner in corners))
+    return view.but(distance=min(view.distance * ROOM, FARTHEST))

@@ -17,7 +17,7 @@ from wraithon.character.reading.gltf_materials import MaterialReader, laid_by
 from wraithon.character.reading.gltf_nodes import Entry, skeleton_of, told_apart, tree_of
 from wraithon.character.reading.gltf_shapes import ShapeReader
 from wraithon.character.reading.reach import check_reach
-from wraithon.errors import CharacterError
+from wraithon.errors import CharacterError, NoMeshError
 
 __all__ = ["read_gltf"]
 
@@ -67,7 +67,8 @@ class _Reader:
         self._read_skins()
         self._read_meshes()
         if not self.pieces:
-            self.file.fail("meshes", "there are no triangles to draw; export the character's mesh with it")
+            problem = "there are no triangles to draw; export the character's mesh with it"
+            raise NoMeshError(f"{self.file.path.name}: meshes: {problem}")
         mesh = join_pieces(self.pieces, self.shapes.morphs)
         parts = self._parts()
         joints = [

@@ -345,7 +345,8 @@ class GltfFile:
         values = np.ascontiguousarray(self.accessor(index, place, kinds), dtype=np.float32)
         bad = ~np.isfinite(values).all(axis=1)
         if bad.any():
-            self.fail(f"accessors[{index}]", f"{place}: value {int(bad.argmax())} is not a finite number")
+            problem = f"{place}: value {int(bad.argmax())} is not a finite number; mend it and export again"
+            self.fail(f"accessors[{index}]", problem)
         return values
 
     def check_count(self, values: NDArray[Any], count: int, place: str) -> None:

@@ -24,6 +24,7 @@ from wraithon.project.character import CharacterUse, PaintedMask
 from wraithon.project.dissolve import Dissolve
 from wraithon.project.edit import put_on_stage, with_character
 from wraithon.project.project import Project, Stage
+from wraithon.stage.loading import seen_whole
 from wraithon.stage.overlays import Overlay
 from wraithon.stage.trial import TEST_BURST
 
@@ -226,6 +227,7 @@ class CharacterSheet(Sheet):
             return
         for button in self.remedies:
             self._remedies.removeWidget(button)
+            button.hide()
             button.deleteLater()
         self.remedies = [Button(remedy.words) for remedy in wanted]
         for button, remedy in zip(self.remedies, wanted, strict=True):
@@ -234,6 +236,9 @@ class CharacterSheet(Sheet):
 
     def _mend(self, remedy: Remedy, _on: bool = False) -> None:
         self._session.put("character", "", remedy.field, remedy.value, remedy.words)
+        character, use = self._session.character, self._session.project.character
+        if character is not None and use is not None:  # or it would be somewhere else than the camera looks
+            self._desk.picture.set_view(seen_whole(self._desk.picture.view, character, use))
 
     def _findings_words(self) -> str:
         use = self._session.project.character

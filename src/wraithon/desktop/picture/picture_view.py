@@ -29,12 +29,10 @@ from wraithon.desktop.widgets.backdrop import Backdrop
 from wraithon.desktop.widgets.basics import grouped
 from wraithon.picture.camera import camera_of
 from wraithon.picture.ramps import RAMPS
-from wraithon.project.project import View
+from wraithon.project.project import FARTHEST, NEAREST, View
 
 __all__ = ["PictureView"]
 
-FARTHEST = 1e5
-"""Metres from the middle that may be looked at, and looked from."""
 TURN = 0.4
 """Degrees a pixel."""
 STRIP = 22
@@ -196,7 +194,7 @@ class PictureView(QWidget):
 
     def near(self, factor: float) -> None:
         """Bring the camera nearer (below 1) or farther."""
-        self.set_view(self.view.but(distance=min(max(self.view.distance * factor, 0.3), FARTHEST)))
+        self.set_view(self.view.but(distance=min(max(self.view.distance * factor, NEAREST), FARTHEST)))
 
     def frame_all(self) -> None:
         """Look at the whole character as it stands, however tall or far."""
@@ -210,15 +208,8 @@ class PictureView(QWidget):
             return
         low, high = seen.min(axis=0), seen.max(axis=0)
         centre = np.array(self.shot.centre) if self.shot is not None else np.zeros(3)
-        radius = max(float(np.linalg.norm(high - low)) / 2, least)
-        narrow = np.tan(np.radians(self.view.fov / 2)) * min(1.0, self.width() / max(self.height(), 1))
-        distance = radius / np.sin(np.arctan(narrow)) * 1.05
-        target = np.clip((low + high) / 2 - centre, -FARTHEST, FARTHEST)
-        self.set_view(
-            self.view.but(
-                target=tuple(target.tolist()), distance=float(min(max(distance, 0.3), FARTHEST)), follow=True
-            )
-        )
+        low, high = (low - centre).tolist(), (high - centre).tolist()
+        self.set_view(self.view.around(low, high, self.width() / max(self.height(), 1), least))
 
     def look_from(self, azimuth: float, elevation: float) -> None:
         """Look from a side, in degrees, from where the distance is now."""

@@ -13,7 +13,7 @@ from wraithon.character.measures import triangle_nodes
 from wraithon.character.reading.gltf_motions import motions_of
 from wraithon.character.retarget import guess_unit, propose_matches
 from wraithon.desktop.widgets.basics import counted
-from wraithon.errors import CharacterError
+from wraithon.errors import CharacterError, NoMeshError
 from wraithon.interchange.maps import JointMap, kept_map
 from wraithon.places import map_folder
 from wraithon.project.character import CaptureUse
@@ -75,12 +75,11 @@ class Bringing:
         def job(tell: Callable[[float], None]) -> Loaded | dict[str, Capture]:
             try:
                 return looked_over(load(path, tell))
-            except CharacterError:
+            except NoMeshError as error:
                 try:
                     return read_captures(path, tell)
                 except CharacterError:
-                    pass
-                raise
+                    raise error from None
 
         self._reading.read(path, job, lambda found: self._take(path, found))
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QKeySequence, QPainter, QPaintEvent
@@ -60,9 +61,13 @@ class ShowsFocus:
 
 
 class Button(OwnKeys, QPushButton):
-    """A push button that Space presses."""
+    """A push button that Space presses once Tab has led to it; a click leaves the keyboard where it is."""
 
     own_keys = frozenset({Qt.Key.Key_Space})
+
+    def __init__(self, *what: Any) -> None:
+        super().__init__(*what)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
 
 
 def shown(value: float, decimals: int) -> str:
@@ -165,8 +170,6 @@ def tool(name: str, tip: str, action: Callable[[], object] | None = None) -> QPu
     button.setToolTip(tip)
     button.setAccessibleName(tip)
     button.setFixedSize(26, 24)
-    # A click must not take the keyboard away from what is being edited.
-    button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
     if action is not None:
         button.clicked.connect(lambda _checked=False: action())
     return button
