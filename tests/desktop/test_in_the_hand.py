@@ -485,6 +485,27 @@ def test_a_remedy_is_one_press_and_one_step_of_undo(qtbot, window):
 # ---- playing, names, files ------------------------------------------------------------------------
 
 
+def test_space_plays_and_pauses_after_a_click_on_a_button(qtbot, window):
+    window.station("effects")
+    index = window.index("effects")
+    window.session.select("effect", window.session.project.effects[0].id)
+    window.picture.setFocus()
+    QTest.mouseClick(index._fire, HAND)
+    assert window.playing
+    QTest.keyClick(QApplication.focusWidget(), KEYS.Key_Space)
+    assert not window.playing
+
+
+@pytest.mark.parametrize(("key", "held"), [(KEYS.Key_Z, CTRL | SHIFT), (KEYS.Key_Y, CTRL)])
+def test_what_was_undone_is_done_again_by_either_key(window, key, held):
+    before = window.session.project
+    window.session.edit("Exposure", lambda p: p.but(exposure=2.0))
+    window.session.undo()
+    assert window.session.project == before
+    QTest.keyClick(window.picture, key, held)
+    assert window.session.project.exposure == 2.0
+
+
 @pytest.mark.parametrize(("presses", "tempo"), [(1, 0.5), (2, 0.25), (3, 0.125), (7, 0.125)])
 def test_slow_motion_by_keys(qtbot, window, presses, tempo):
     for _ in range(presses):
