@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from tests import twins
+from wraithon import chance
 from wraithon.particles import columns as k
 from wraithon.particles import force_kernels
 
@@ -54,22 +55,43 @@ def ride(state, row, dt, rules, around):
     return left
 
 
-def pushed(state, rows, points, time, f):
+def pushed(state, who, rows, points, time, f):
     """Return acceleration (3,) and drag of all forces on a particle that starts to fly at a share of the step."""
     place, total, drag = state[k.PX : k.PZ + 1], np.zeros(3), 0.0
-    for code, numbers, seed, (before, now) in zip(*rows, points, strict=True):
-        if code == force_kernels.PUSH:
-            total += numbers[:3]
-        elif code == force_kernels.DRAG:
-            drag += numbers[0]
+    for code, numbers, seed, spread, course, (before, now) in zip(*rows, points, strict=True):
+        own = np.uint64((int(who) + int(seed)) % 2**64)
+        much = 1.0
+        if spread >= 0:
+            much = twins.course(course, state[k.AGE] / state[k.LIFETIME])
+            much *= 1 + spread * (2 * float(twins.uniform(own, chance.FELT)) - 1)
+        way = before + f * (now - before) - place
+        away = np.linalg.norm(way)
+        if code == force_kernels.DRAG:
+            drag += much * numbers[0]
+        elif code == force_kernels.PUSH:
+            total += much * numbers[:3]
         elif code == force_kernels.CURL:
             drift = np.array([1, -1, 1]) * numbers[2] * time
-            total += numbers[0] * twins.curl_exact((place * numbers[1] + drift)[None], seed)[0]
+            total += much * numbers[0] * twins.curl_exact((place * numbers[1] + drift)[None], seed)[0]
+        elif code == force_kernels.VORTEX:
+            flat = -way * (1, 0, 1)
+            reaches = np.linalg.norm(flat) * numbers[2]
+            share = much * numbers[2] * np.exp((1 - reaches**2) / 2)
+            total += share * (numbers[0] * np.cross((0, 1, 0), flat) - numbers[1] * flat)
+        elif code == force_kernels.ATTRACT:
+            r = away * numbers[1]
+            total += much * numbers[0] * 1.5**1.5 * r / (1 + r * r / 2) ** 1.5 * way / away
+        elif code == force_kernels.HOLD:
+            total += much * numbers[0] * np.clip((away / numbers[1] - 1) * 4, 0, 1) * way / away
+        elif code == force_kernels.LIFT:
+            total += much * numbers[0] * state[k.NX : k.NZ + 1]
         else:
-            away = (place - (before + f * (now - before))) * (1, 0, 1)
-            reaches = np.linalg.norm(away) * numbers[2]
-            share = numbers[2] * np.exp((1 - reaches**2) / 2)
-            total += share * (numbers[0] * np.cross((0, 1, 0), away) - numbers[1] * away)
+            shift = np.array([1, 0, 1]) * (seed % 1024 + numbers[4] * time)
+            gale = 1 + numbers[3] * (2 * twins.value_noise((place * 0.3 + shift)[None])[0] - 1)
+            up = 2 * float(twins.uniform(own, chance.WAFT_A)) - 1
+            angle = 2 * np.pi * float(twins.uniform(own, chance.WAFT_B))
+            side = np.array([np.cos(angle), 0, np.sin(angle)]) * np.sqrt(1 - up * up)
+            total += much * (gale * numbers[:3] + numbers[5] * (side + (0, up, 0)))
     return total, drag
 
 
@@ -90,7 +112,7 @@ def landed(state, h, rules):
         state[k.AGE] = max(state[k.AGE], state[k.LIFETIME])
 
 
-def stepped(state, row, dt, time, program, points, around):
+def stepped(state, who, row, dt, time, program, points, around):
     """Advance one particle's column (COLUMNS,) of doubles by a step."""
     rules = program.flight
     state[k.AGE] += dt - state[k.LEAD]
@@ -102,7 +124,7 @@ def stepped(state, row, dt, time, program, points, around):
     state[k.LEAD] = 0
     if left <= 0:
         return
-    push, drag = pushed(state, program.forces.rows, points, time, 1 - left / dt)
+    push, drag = pushed(state, who, program.forces.rows, points, time, 1 - left / dt)
     velocity = (state[k.VX : k.VZ + 1] + push * left) * np.exp(-drag * left)
     way = velocity * left
     if rules.speed_mode >= 0:

@@ -9,7 +9,8 @@ from wraithon.particles import force_kernels
 from wraithon.particles.forces import force_rows
 from wraithon.particles.rules import Surroundings
 from wraithon.project.effect import Layer
-from wraithon.project.motion import Curl, Drag, Gravity, Motion, Vortex, Wind
+from wraithon.project.life import Attribute, Curve
+from wraithon.project.motion import Attraction, Curl, Drag, Gravity, Hold, Lift, Motion, Vortex, Wind
 
 
 def test_pushes_and_drags_each_become_one_row_and_add_up():
@@ -33,6 +34,7 @@ def test_no_force_is_no_row():
     assert rows.codes.shape == (0,)
     assert rows.numbers.shape == (0, 6)
     assert rows.seeds.shape == (0,)
+    assert rows.courses.shape == (0, 128)
     assert anchors == ()
 
 
@@ -132,3 +134,106 @@ def test_a_curl_changes_with_time_unless_it_is_told_not_to():
         pool.step(program, DT, 7.0, Surroundings.empty())
         assert np.allclose(velocities(pool), early) is same
     assert pool.columns.state[k.LIFETIME, 0] == 1e6
+
+
+# ---- attraction, lift, keeping inside --------------------------------------------------------------
+
+
+@pytest.mark.parametrize("reach", [0.25, 1.0, 3.0])
+@pytest.mark.parametrize("strength", [6.0, -6.0])
+def test_an_attraction_is_strongest_at_its_reach_and_points_to_its_place(reach, strength):
+    way, point = np.array([2.0, -1, 2]) / 3, np.array([1.0, 2, -1])
+    pull = Attraction(strength=strength, reach=reach)
+    at_reach = moved(pull, at=point - reach * way, points=[point, point])
+    np.testing.assert_allclose(at_reach, strength * DT * way, rtol=1e-4)
+    for share in (0.3, 0.8, 1.25, 5.0):
+        found = moved(pull, at=point - share * reach * way, points=[point, point])
+        wanted = 1.5**1.5 * share / (1 + share**2 / 2) ** 1.5
+        assert wanted < 1
+        np.testing.assert_allclose(found, wanted * strength * DT * way, rtol=1e-3)
+    np.testing.assert_allclose(moved(pull, at=point, points=[point, point]), 0, atol=1e-6)
+
+
+def test_what_circles_a_point_comes_to_rest_there_when_it_is_slowed():
+    layer = Layer(**PLAIN, motion=Motion(forces=(Attraction(strength=8, reach=0.3), Drag(rate=2))))
+    pool, program = born(layer, 1, leads=np.zeros(1, np.float32))
+    pool.columns.state[:3, 0], pool.columns.state[3:6, 0] = (1, 0, 0), (0, 0, 3)
+    for n in range(900):
+        pool.step(program, DT, n * DT, Surroundings.empty(), np.zeros((2, 2, 3), np.float32))
+    assert np.linalg.norm(pool.columns.state[:3, 0]) < 0.01
+
+
+@pytest.mark.parametrize(("away", "share"), [(0.5, 0), (2.0, 0), (2.25, 0.5), (2.5, 1), (9.0, 1)])
+def test_a_hold_pulls_back_what_has_left_its_ball(away, share):
+    found = moved(Hold(radius=2, strength=12), at=(0, 0, -away))
+    np.testing.assert_allclose(found, [0, 0, 12 * share * DT], rtol=1e-5, atol=1e-7)
+
+
+def test_a_lift_goes_along_the_normal_of_the_birth():
+    pool, program = born(Layer(**PLAIN, motion=Motion(forces=(Lift(strength=3),))), 1, leads=np.zeros(1, np.float32))
+    pool.columns.state[k.NX : k.NZ + 1, 0] = (0.6, 0, -0.8)
+    pool.step(program, DT, 0.0, Surroundings.empty(), np.zeros((1, 2, 3), np.float32))
+    np.testing.assert_allclose(velocities(pool)[0], np.array([1.8, 0, -2.4]) * DT, rtol=1e-5)
+
+
+# ---- gusts, spread and courses ----------------------------------------------------------------------
+
+
+def pushes(count, *forces, time=0.0, age=0.0):
+    """Return the accelerations of many particles under some forces, in one place at an age."""
+    layer = Layer(id="one", speed=Attribute.of(0), lifetime=Attribute.of(2), motion=Motion(forces=forces))
+    pool, program = born(layer, count, leads=np.zeros(count, np.float32))
+    pool.columns.state[:6] = 0
+    pool.columns.state[k.AGE] = age - DT
+    pool.step(program, DT, time, Surroundings.empty(), np.zeros((len(program.forces.rows.codes), 2, 3), np.float32))
+    return velocities(pool) / DT
+
+
+def test_a_wind_without_gusts_is_a_push_and_with_them_another_row():
+    (plain,) = force_rows((Wind(push=(1, 2, 3), pace=9),), 0)[0].codes
+    (gusty,) = force_rows((Wind(push=(1, 2, 3), gust=0.1),), 0)[0].codes
+    assert (plain, gusty) == (force_kernels.PUSH, force_kernels.WIND)
+
+
+def test_gusts_stay_within_their_share_and_come_and_go():
+    gales = np.array([pushes(1, Wind(push=(4, 0, 0), gust=0.5, pace=1), time=t)[0] for t in np.arange(0, 60, 0.5)])
+    assert (gales[:, 1:] == 0).all()
+    assert (gales[:, 0] >= 2 - 1e-4).all()
+    assert (gales[:, 0] <= 6 + 1e-4).all()
+    assert np.ptp(gales[:, 0]) > 1.5
+    assert gales[:, 0].mean() == pytest.approx(4, abs=0.4)
+
+
+def test_a_scattering_wind_gives_each_its_own_push_of_one_strength_in_all_directions():
+    found = pushes(4000, Wind(scatter=3))
+    np.testing.assert_allclose(np.linalg.norm(found, axis=1), 3, rtol=1e-4)
+    np.testing.assert_allclose(found.mean(axis=0), 0, atol=0.12)
+    np.testing.assert_allclose((found**2).mean(axis=0), 3, atol=0.2)
+    np.testing.assert_array_equal(pushes(4000, Wind(scatter=3)), found)
+
+
+@pytest.mark.parametrize("spread", [0.0, 0.25, 1.0])
+def test_a_spread_keeps_the_mean_and_reaches_its_bounds(spread):
+    felt = pushes(4000, Gravity(pull=-8, spread=spread))[:, 1] / 8
+    assert felt.mean() == pytest.approx(1, abs=0.03)
+    assert felt.min() == pytest.approx(1 - spread, abs=0.02)
+    assert felt.max() == pytest.approx(1 + spread, abs=0.02)
+
+
+@pytest.mark.parametrize(("age", "share"), [(0.0, 0.0), (0.5, 0.0), (1.0, 1.0), (1.9, 1.0)])
+def test_a_course_lets_a_force_set_in_late(age, share):
+    late = Curve.through((0, 0), (0.25, 0), (0.5, 1), (1, 1))
+    (found,) = pushes(1, Gravity(pull=-8, course=late), age=age)
+    assert found[1] == pytest.approx(8 * share, abs=0.02)
+
+
+def test_drag_that_is_not_felt_alike_slows_by_what_each_feels():
+    layer = Layer(**PLAIN, motion=Motion(forces=(Drag(rate=5), Drag(rate=20, spread=1))))
+    pool, program = born(layer, 500, leads=np.zeros(500, np.float32))
+    pool.columns.state[3:6] = [[1], [0], [0]]
+    pool.step(program, DT, 0.0, Surroundings.empty(), np.zeros((2, 2, 3), np.float32))
+    rates = -np.log(velocities(pool)[:, 0]) / DT
+    assert (rates >= 5 - 1e-2).all()
+    assert (rates <= 45 + 1e-2).all()
+    assert rates.mean() == pytest.approx(25, abs=1.5)
+    assert np.ptp(rates) > 38

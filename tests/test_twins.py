@@ -23,7 +23,19 @@ from wraithon.project.effect import Layer
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute, Curve, Gradient, LifeMode, Range, Tint
 from wraithon.project.look import FrameGrid, SpriteLook
-from wraithon.project.motion import Contact, Curl, Drag, Gravity, Ground, Motion, Vortex, Wind
+from wraithon.project.motion import (
+    Attraction,
+    Contact,
+    Curl,
+    Drag,
+    Gravity,
+    Ground,
+    Hold,
+    Lift,
+    Motion,
+    Vortex,
+    Wind,
+)
 from wraithon.project.source import (
     Aim,
     Heading,
@@ -260,7 +272,14 @@ def test_births_on_the_skin_are_where_it_is_at_their_moment(halcyon):
     np.testing.assert_allclose(state[3:6].T, (now - before) / DT, atol=1e-3)
 
 
-FORCES = (Gravity(pull=9), Wind(push=(0.5, 0, 1)), Drag(rate=2), Curl(strength=2, scale=0.7), Vortex(reach=0.8))
+FADING = Curve.through((0, 2), (0.6, 1), (1, 0))
+FORCES = (
+    Gravity(pull=9), Wind(push=(0.5, 0, 1)), Drag(rate=2), Curl(strength=2, scale=0.7, spread=0.4),
+    Gravity(pull=-3, course=FADING), Drag(rate=3, spread=1, course=FADING), Lift(strength=4),
+    Wind(push=(3, 0, -1), gust=2, pace=3, scatter=5), Hold(radius=0.5, strength=30, spread=0.2),
+    Attraction(strength=-6, reach=0.4), Vortex(reach=0.8, course=FADING),
+)  # fmt: skip
+"""The last have a place."""
 FLOWN = {
     "riders": SkinSource(riding=Riding(share=0.02, keep=0.8)),
     "lifted": SkinSource(riding=Riding(share=0.02, keep=0.8), lift=0.03),
@@ -290,7 +309,7 @@ def test_a_step_is_what_the_twin_makes_of_each_particle(halcyon, source, contact
     sampler = sampler_of(halcyon, layer.source) if isinstance(layer.source, SkinSource) else None
     pool, program = born(layer, many, sampler, around, leads=np.linspace(0, DT * 0.99, many).astype(np.float32))
     points = np.zeros((len(program.forces.rows.codes), 2, 3), np.float32)
-    points[-1] = [[0.1, 0, 0.2], [0.4, 1, -0.2]]
+    points[-3:] = [[0.1, 0, 0.2], [0.4, 1, -0.2]]
     for n in range(4):
         count = pool.count
         low = np.flatnonzero(pool.columns.state[k.RIDE_END, :count] < 0)[: count // 3]
@@ -298,8 +317,8 @@ def test_a_step_is_what_the_twin_makes_of_each_particle(halcyon, source, contact
         pool.columns.state[k.VY, low] -= 2
         wanted = pool.columns.state[:, :count].T.astype(float)
         who, rows = pool.columns.identity[:count].copy(), pool.columns.triangle[:count].copy()
-        for state, row in zip(wanted, rows, strict=True):
-            flight_twin.stepped(state, row, DT, n * DT, program, points.astype(float), around)
+        for state, one, row in zip(wanted, who, rows, strict=True):
+            flight_twin.stepped(state, one, row, DT, n * DT, program, points.astype(float), around)
         pool.step(program, DT, n * DT, around, points)
         place = {one: at for at, one in enumerate(pool.columns.identity[: pool.count].tolist())}
         living = [at for at, one in enumerate(who.tolist()) if one in place]

@@ -108,7 +108,7 @@ def step(state, dt, time, forces, points):
     """Advance free particles (COLUMNS, N) that meet no ground, in place, by rows of forces."""
     p, v = state[k.PX : k.PZ + 1].T, state[k.VX : k.VZ + 1].T
     a, drag = np.zeros((len(p), 3), np.float32), 0.0
-    for code, numbers, seed, (before, _) in zip(*forces, points, strict=True):
+    for code, numbers, seed, (before, _) in zip(*forces[:3], points, strict=True):
         if code == force_kernels.PUSH:
             a += numbers[:3]
         elif code == force_kernels.DRAG:

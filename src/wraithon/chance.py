@@ -22,6 +22,7 @@ _UNIT = np.float32(2.0**-24)
 # What a particle draws its numbers for. New ones go at the end: a number is a channel for good.
 LIFETIME, SPEED, AIM_TURN, AIM_STRAY, SIZE, COLOUR, INTENSITY, OPACITY, TURN, SPIN, SHEET = range(11)
 PLACE_A, PLACE_B, PLACE_C, PLACE_D = range(11, 15)
+FELT, WAFT_A, WAFT_B = range(15, 18)
 RETRIES = 64
 """First of the channels for places that a mask turned down; four to a try."""
 

@@ -17,6 +17,7 @@ from wraithon.desktop.effects.looks import rows_of
 from wraithon.desktop.session.session import Session
 from wraithon.desktop.triggers import sheet as triggers
 from wraithon.desktop.widgets.basics import shown
+from wraithon.desktop.widgets.curve_editor import CurveEditor
 from wraithon.desktop.widgets.fields import Check, ChoiceField, NumberField, TextField, Ticks
 from wraithon.desktop.widgets.form import Form, Number, Switch
 from wraithon.desktop.widgets.list_form import ListForm, Tupled
@@ -24,7 +25,7 @@ from wraithon.project.character import Anchor, CaptureUse, CharacterUse, ClipUse
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.look import LOOKS
-from wraithon.project.motion import Curl, Drag, Gravity, Motion, Vortex, Wind
+from wraithon.project.motion import Drag, Gravity, Motion, Wind
 from wraithon.project.paths import bounds_at, put_at, value_at
 from wraithon.project.project import Cue, Project, Stage
 from wraithon.project.source import JointRow, PointSource, RingSource, SkinSource, Spacing, SphereSource
@@ -33,7 +34,7 @@ from wraithon.project.trigger import AtStart, OnEvent, StartEffect, Trigger
 
 KEYS = Qt.Key
 SOURCES = {"point": PointSource(), "sphere": SphereSource(), "ring": RingSource(), "skin": SkinSource()}
-FORCES = (Gravity(), Wind(), Drag(), Curl(), Vortex())
+FORCES = tuple(kind() for kind in motion_editor.FORCES)
 
 
 @dataclass(frozen=True)
@@ -73,9 +74,11 @@ def _cases():
             f"burst {number}", "layer", "layer", f"emission.bursts.{number}", emission_editor.BURST_ROWS, bursts
         )
     for number, force in enumerate(FORCES):
-        rows = motion_editor.FORCES[type(force)][1]
         forced = Layer(id="layer", motion=Motion(forces=FORCES))
+        rows = motion_editor.LISTED._rows(force)
         yield Case(f"force {force.kind}", "layer", "layer", f"motion.forces.{number}", rows, forced)
+    late = Layer(id="layer", motion=Motion(forces=(Drag(course=motion_editor.SETS_IN),)))
+    yield Case("force with a course", "layer", "layer", "motion.forces.0", motion_editor.FELT, late)
     for contact in ("pass", "bounce", "slide", "stick", "die"):
         layer = Layer(id="layer")
         layer = put_at(layer, "motion.ground.contact", contact)
@@ -184,7 +187,7 @@ def click(check):
     QTest.mouseClick(check, Qt.MouseButton.LeftButton, pos=QPoint(9, check.height() // 2))
 
 
-def use(widget, field):
+def use(widget, field):  # noqa: PLR0911  # a kind of widget each
     """Do with a widget what a user would, and return what the model should hold afterwards."""
     if isinstance(widget, NumberField):
         low, high = widget._low, widget._high
@@ -212,6 +215,11 @@ def use(widget, field):
         click(check)
         now = ticked ^ {name}
         return tuple(name for name in widget.checks if name in now)
+    if isinstance(widget, CurveEditor):
+        widget.plot.setFocus()
+        widget.plot.pick(0)
+        QTest.keyClick(widget.plot, KEYS.Key_Up)
+        return widget.plot.curve
     widget.edited.emit((0.25, 0.5, 1.0), True)
     return (0.25, 0.5, 1.0)
 

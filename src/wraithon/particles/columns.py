@@ -76,3 +76,7 @@ class ForceRows(NamedTuple):
     """(F, WIDTH), what they mean is the code's own."""
     seeds: NDArray[np.uint32]
     """(F,)."""
+    spreads: NDArray[np.float32]
+    """(F,) by how much particles differ in what they feel of it; below zero: all feel it alike all their life."""
+    courses: NDArray[np.float32]
+    """(F, TABLE) how much they feel over their life."""

@@ -16,10 +16,10 @@ from wraithon.vector_memory import pointed
 
 __all__ = ["ARRAYS", "SHARES", "WHOLES", "step_few"]
 
-STATE, TRIANGLE, FIRING, IDENTITY, SPEED_TABLE, CODES, NUMBERS, SEEDS = range(8)
+STATE, TRIANGLE, FIRING, IDENTITY, SPEED_TABLE, CODES, NUMBERS, SEEDS, SPREADS, COURSES = range(10)
 CAPACITY, TABLE, FORCES, KIND, UPRIGHT, CONTACT, SPEED_MODE = range(7)
 KEEP, LIFT, RADIUS, BOUNCE, GRIP = range(5)
-ARRAYS, WHOLES, SHARES = 8, 7, 5
+ARRAYS, WHOLES, SHARES = 10, 7, 5
 """How many arrays, whole numbers and others tell of a pool, in the orders above."""
 
 _step, _sweep = step.small, sweep.small
@@ -51,6 +51,8 @@ def step_few(arrays, wholes, shares, counts, dt, time, points, around, touches, 
             carray(pointed(arrays[p, CODES]), (forces,), _INT),
             carray(pointed(arrays[p, NUMBERS]), (forces, WIDTH), _FLOAT),
             carray(pointed(arrays[p, SEEDS]), (forces,), _UNSIGNED),
+            carray(pointed(arrays[p, SPREADS]), (forces,), _FLOAT),
+            carray(pointed(arrays[p, COURSES]), (forces, table), _FLOAT),
         )
         _step(columns, counts[p], dt, time, rules, rows, points, around, touches)
         counts[p] = _sweep(columns, counts[p], runs)

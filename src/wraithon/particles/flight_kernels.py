@@ -147,7 +147,7 @@ def step(columns, count, dt, time, rules, forces, points, around, touches):  # t
     semi-implicit; drag is exact. The ground is y = 0. `touches` (7, count) receives contacts with it (see
     `happenings.contacts_of`); (7, 0) when nobody asks.
     """
-    state, triangle = columns.state, columns.triangle
+    state, triangle, identity = columns.state, columns.triangle, columns.identity
     inverse_dt = ONE / dt
     drag = drag_of(forces)
     whole = math.exp(-drag * dt)
@@ -157,6 +157,7 @@ def step(columns, count, dt, time, rules, forces, points, around, touches):  # t
         # Seconds of free flight in this step, and acceleration: plain loops that become vector code.
         left = np.empty(BLOCK, np.float32)
         ax, ay, az = np.empty(BLOCK, np.float32), np.empty(BLOCK, np.float32), np.empty(BLOCK, np.float32)
+        felt, thick = np.empty(BLOCK, np.float32), np.empty(BLOCK, np.float32)
         for i in range(first, end):
             state[AGE, i] += dt - state[LEAD, i]
             left[i - first] = dt - state[LEAD, i]
@@ -177,12 +178,14 @@ def step(columns, count, dt, time, rules, forces, points, around, touches):  # t
             state[LEAD, i] = ZERO
         if not free:
             continue
-        add_forces(state, first, end, forces, points, time, inverse_dt, left, ax, ay, az)
+        add_forces(
+            state, identity, first, end, forces, points, time, inverse_dt, left, felt, ax, ay, az, thick
+        )  # fmt: skip
         for i in range(first, end):
             h = left[i - first]
             if h <= ZERO:
                 continue
-            slow = whole if h == dt else math.exp(-drag * h)
+            slow = whole if h == dt and thick[i - first] == ZERO else math.exp(-(drag + thick[i - first]) * h)
             vx = (state[VX, i] + ax[i - first] * h) * slow
             vy = (state[VY, i] + ay[i - first] * h) * slow
             vz = (state[VZ, i] + az[i - first] * h) * slow

@@ -8,13 +8,15 @@ import numpy as np
 
 from wraithon.particles import force_kernels as k
 from wraithon.particles.columns import WIDTH, ForceRows
-from wraithon.project.motion import Curl, Drag, Gravity, Vortex, Wind
+from wraithon.particles.curves import TABLE, curve_table
+from wraithon.project.motion import Attraction, Curl, Drag, Gravity, Hold, Lift, Vortex, Wind
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Sequence
 
     from numpy.typing import NDArray
 
+    from wraithon.project.life import Curve
     from wraithon.project.motion import Force
 
 __all__ = ["ForceRows", "Forces", "force_rows"]
@@ -28,16 +30,35 @@ class Forces(NamedTuple):
     """Anchor's id of each row; "" is the character's own place."""
 
 
+def _wind(force: Wind) -> tuple[int, tuple[float, ...]]:
+    if force.gust == 0 and force.scatter == 0:
+        return k.PUSH, force.push
+    return k.WIND, (*force.push, force.gust, force.pace, force.scatter)
+
+
 PACKING: dict[type, Callable[[Any], tuple[int, tuple[float, ...]]]] = {
     Gravity: lambda force: (k.PUSH, (0.0, -force.pull, 0.0)),
-    Wind: lambda force: (k.PUSH, force.push),
+    Wind: _wind,
     Drag: lambda force: (k.DRAG, (force.rate,)),
     Curl: lambda force: (k.CURL, (force.strength, 1 / force.scale, force.change)),
     Vortex: lambda force: (k.VORTEX, (force.strength, force.inward, 1 / force.reach)),
+    Attraction: lambda force: (k.ATTRACT, (force.strength, 1 / force.reach)),
+    Lift: lambda force: (k.LIFT, (force.strength,)),
+    Hold: lambda force: (k.HOLD, (force.strength, force.radius)),
 }
 """Model to code and numbers."""
 SUMMED = frozenset({k.PUSH, k.DRAG})
-"""Codes whose numbers simply add up: all of a kind are one row, summed in double precision."""
+"""Codes whose numbers simply add up: all of a kind that are felt alike are one row, summed in double precision."""
+ALIKE = -1.0
+"""The spread of a row that all feel alike."""
+
+
+class _Row(NamedTuple):
+    code: int
+    numbers: NDArray[np.float64]
+    anchor: str | None = None
+    spread: float = ALIKE
+    course: Curve | None = None
 
 
 def force_rows(forces: Iterable[Force], key: int) -> Forces:
@@ -51,29 +72,28 @@ def force_rows(forces: Iterable[Force], key: int) -> Forces:
         The layer's key, from which the rows of chance take their seeds.
     """
     sums: dict[int, NDArray[np.float64]] = {}
-    single: list[tuple[int, NDArray[np.float64], str | None]] = []
+    single: list[_Row] = []
     for force in forces:
         code, numbers = PACKING[type(force)](force)
         row = np.zeros(WIDTH)
         row[: len(numbers)] = numbers
-        if code in SUMMED:
+        if code in SUMMED and force.plain:
             sums[code] = sums[code] + row if code in sums else row
         else:
-            single.append((code, row, _anchor_of(force)))
-    rows = [*((code, row, None) for code, row in sorted(sums.items(), key=lambda item: item[0])), *single]
-    codes = [code for code, _, _ in rows]
+            anchor = (force.anchor or "") if isinstance(force, Vortex | Attraction | Hold) else None
+            single.append(_Row(code, row, anchor, ALIKE if force.plain else force.spread, force.course))
+    rows = [*(_Row(code, row) for code, row in sorted(sums.items(), key=lambda item: item[0])), *single]
+    codes = [row.code for row in rows]
     return Forces(
         ForceRows(
             np.array(codes, np.int32),
-            np.array([row for _, row, _ in rows], np.float32).reshape(-1, WIDTH),
+            np.array([row.numbers for row in rows], np.float32).reshape(-1, WIDTH),
             np.array([_seed(key, codes, place) for place in range(len(codes))], np.uint32),
+            np.array([row.spread for row in rows], np.float32),
+            np.array([curve_table(row.course) for row in rows], np.float32).reshape(-1, TABLE),
         ),
-        tuple(anchor for _, _, anchor in rows),
+        tuple(row.anchor for row in rows),
     )
-
-
-def _anchor_of(force: Force) -> str | None:
-    return (force.anchor or "") if isinstance(force, Vortex) else None
 
 
 def _seed(key: int, codes: Sequence[int], place: int) -> int:

@@ -14,7 +14,7 @@ from wraithon.particles.curves import curve_table, gradient_table, integral_tabl
 from wraithon.particles.forces import Forces, force_rows
 from wraithon.particles.rules import BirthRules, DrawRules, FlightRules
 from wraithon.project.life import LifeMode
-from wraithon.project.motion import Contact
+from wraithon.project.motion import Contact, Lift
 from wraithon.project.source import Heading, RingSource, SkinSource, SphereSource
 
 if TYPE_CHECKING:
@@ -139,7 +139,9 @@ def _flight(layer: Layer, birth: BirthRules) -> FlightRules:
         keep=birth.keep,
         lift=birth.lift,
         radius=birth.radius,
-        upright=layer.look.by_normal or bool(birth.lift != 0),
+        upright=layer.look.by_normal
+        or bool(birth.lift != 0)
+        or any(isinstance(f, Lift) for f in layer.motion.forces),
         contact=CONTACTS[ground.contact],
         bounce=np.float32(ground.bounce),
         grip=np.float32(ground.grip),

@@ -8,32 +8,67 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from wraithon.project.base import Finite, Id, Model, Share, Unsigned, Vec3
+from wraithon.project.life import Curve
 
-__all__ = ["Contact", "Curl", "Drag", "Force", "Gravity", "Ground", "Motion", "Vortex", "Wind"]
+__all__ = [
+    "Attraction",
+    "Contact",
+    "Curl",
+    "Drag",
+    "Force",
+    "Gravity",
+    "Ground",
+    "Hold",
+    "Lift",
+    "Motion",
+    "Vortex",
+    "Wind",
+]
+
+Reach = Annotated[float, Field(ge=0.01, le=1000.0)]
 
 
-class Gravity(Model):
+class _Force(Model):
+    """What all forces have: each particle feels `1 ± spread` of it, times its course over the normalised age."""
+
+    spread: Share = 0.0
+    course: Curve | None = None
+
+    @property
+    def plain(self) -> bool:
+        """Whether all particles feel it alike, all their life."""
+        return self.spread == 0 and self.course is None
+
+
+class Gravity(_Force):
     """Downward acceleration in metres a second squared; negative rises."""
 
     kind: Literal["gravity"] = "gravity"
     pull: Finite = 9.81
 
 
-class Drag(Model):
+class Drag(_Force):
     """Exponential slowing: after a second, velocity is times exp(-rate)."""
 
     kind: Literal["drag"] = "drag"
     rate: Unsigned = 1.0
 
 
-class Wind(Model):
-    """A steady acceleration in metres a second squared, in world axes."""
+class Wind(_Force):
+    """An acceleration in metres a second squared, in world axes.
+
+    Gusts make it stronger and weaker by up to the share `gust`, in blotches of some metres that go by `pace` times
+    a second. `scatter` is a push of the same strength for each particle, in a direction of its own.
+    """
 
     kind: Literal["wind"] = "wind"
     push: Vec3 = (0.0, 0.0, 0.0)
+    gust: Annotated[float, Field(ge=0.0, le=4.0)] = 0.0
+    pace: Unsigned = 0.5
+    scatter: Unsigned = 0.0
 
 
-class Curl(Model):
+class Curl(_Force):
     """Divergence-free swirling (Bridson 2007): eddies of `scale` metres, drifting in time.
 
     `strength` is an acceleration in metres a second squared, `change` the pace at which the eddies
@@ -46,7 +81,7 @@ class Curl(Model):
     change: Unsigned = 0.3
 
 
-class Vortex(Model):
+class Vortex(_Force):
     """A swirl around the upright line through an anchor; no anchor: through where the character stands.
 
     `strength` is the sideways acceleration at `reach` metres from the line, in metres a second squared,
@@ -57,11 +92,42 @@ class Vortex(Model):
     kind: Literal["vortex"] = "vortex"
     strength: Finite = 3.0
     inward: Finite = 0.0
-    reach: Annotated[float, Field(ge=0.01, le=1000.0)] = 0.5
+    reach: Reach = 0.5
     anchor: Id | None = None
 
 
-Force = Annotated[Gravity | Drag | Wind | Curl | Vortex, Field(discriminator="kind")]
+class Attraction(_Force):
+    """A pull towards an anchor, or a push away when negative; no anchor: where the character stands.
+
+    `strength` is the acceleration at `reach` metres, in metres a second squared, where it is strongest.
+    """
+
+    kind: Literal["attraction"] = "attraction"
+    strength: Finite = 4.0
+    reach: Reach = 0.5
+    anchor: Id | None = None
+
+
+class Lift(_Force):
+    """An acceleration away from what a particle was born on, along the normal there, in metres a second squared."""
+
+    kind: Literal["lift"] = "lift"
+    strength: Finite = 1.0
+
+
+class Hold(_Force):
+    """Keeps particles within `radius` metres of an anchor; no anchor: of where the character stands.
+
+    Beyond, they are pulled back by an acceleration that is `strength` from a quarter of the radius on.
+    """
+
+    kind: Literal["hold"] = "hold"
+    radius: Reach = 1.0
+    strength: Unsigned = 20.0
+    anchor: Id | None = None
+
+
+Force = Annotated[Gravity | Drag | Wind | Curl | Vortex | Attraction | Lift | Hold, Field(discriminator="kind")]
 
 
 class Contact(StrEnum):

@@ -8,10 +8,11 @@ from PySide6.QtWidgets import QWidget
 
 from wraithon.desktop.widgets.basics import column_of, soft
 from wraithon.desktop.widgets.fields import ChoiceField
-from wraithon.desktop.widgets.form import Choice, Form, Number, Row
+from wraithon.desktop.widgets.form import Choice, Course, Form, Number, Row, Switch
 from wraithon.desktop.widgets.list_form import ListForm, Tupled
 from wraithon.desktop.widgets.offers import anchors_or
-from wraithon.project.motion import Contact, Curl, Drag, Gravity, Ground, Vortex, Wind
+from wraithon.project.life import Curve
+from wraithon.project.motion import Attraction, Contact, Curl, Drag, Gravity, Ground, Hold, Lift, Vortex, Wind
 
 if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
@@ -48,10 +49,35 @@ GROUND_ROWS = (
 )  # fmt: skip
 
 
+def _calm(wind: Wind) -> str:
+    return "" if wind.gust else "the wind has no gusts"
+
+
 def _row(name: str, *fields: Number | Choice) -> tuple[Row, ...]:
     return (Row(name, *fields, width=44),)
 
 
+def _around(words: str) -> tuple[Row, ...]:
+    return _row("around", Choice("anchor", words, choices=anchors_or("where the character stands")))
+
+
+def _has_course(force: Force) -> bool:
+    return force.course is not None
+
+
+SETS_IN = Curve.through((0, 0), (0.3, 0), (0.6, 1), (1, 1))
+"""The course that a force gets first: it hangs, and sets in later."""
+FELT = (
+    Row(
+        "varies",
+        Number("spread", "By how much particles differ in what they feel", unit="%", factor=100, step=5, decimals=0),
+        Switch("course", "Let particles feel more or less of it through life", text="through life", on=SETS_IN),
+        width=44,
+        undo="What is felt",
+    ),
+    Row("", Course("course", "How much of it a particle feels through life", shows=_has_course), undo="What is felt"),
+)
+"""What all forces have."""
 FORCES: dict[type[Force], tuple[str, tuple[Row, ...]]] = {
     Gravity: (
         "pulls down",
@@ -59,8 +85,18 @@ FORCES: dict[type[Force], tuple[str, tuple[Row, ...]]] = {
     ),
     Drag: ("slows", _row("drag", Number("rate", "Slowing: at 1, a second leaves 37 % of the speed", unit="/s"))),
     Wind: (
-        "pushes one way",
-        _row("wind", *(Number(f"push.{k}", f"Push along {a} in m/s²", unit=a) for k, a in enumerate("xyz"))),
+        "pushes one way, in gusts or each particle its own",
+        (
+            *_row("wind", *(Number(f"push.{k}", f"Push along {a} in m/s²", unit=a) for k, a in enumerate("xyz"))),
+            *_row(
+                "gusts",
+                Number(
+                    "gust", "By how much gusts strengthen and weaken it", unit="%", factor=100, step=5, decimals=0
+                ),
+                Number("pace", "How quickly gusts go by", lead="pace", unit="/s", step=0.05, idle=_calm),
+            ),
+            *_row("scatter", Number("scatter", "A push for each particle in a direction of its own", unit="m/s²")),
+        ),
     ),
     Curl: (
         "swirls",
@@ -74,21 +110,44 @@ FORCES: dict[type[Force], tuple[str, tuple[Row, ...]]] = {
     Vortex: (
         "turns around an anchor",
         (
-            Row(
+            *_row(
                 "vortex",
                 Number("strength", "Sideways at the reach; below zero the other way round", unit="m/s²"),
                 Number("inward", "Inward at the reach; below zero outward", lead="in", unit="m/s²"),
-                width=44,
             ),
             *_row("reach", Number("reach", "How far from the line it is strongest", unit="m", step=0.05)),
+            *_around("What it turns around"),
+        ),
+    ),
+    Attraction: (
+        "draws to an anchor, or away from it",
+        (
             *_row(
-                "around", Choice("anchor", "What it turns around", choices=anchors_or("where the character stands"))
+                "pull",
+                Number("strength", "Pull at the reach, where it is strongest; below zero away", unit="m/s²"),
+                Number("reach", "How far away it is strongest", lead="at", unit="m", step=0.05),
             ),
+            *_around("What it draws to"),
+        ),
+    ),
+    Lift: (
+        "drives off what bore it",
+        _row("lift", Number("strength", "Along the normal of where it was born; below zero inward", unit="m/s²")),
+    ),
+    Hold: (
+        "keeps near an anchor",
+        (
+            *_row(
+                "within",
+                Number("radius", "How far from the anchor it may go", unit="m", step=0.05),
+                Number("strength", "Pull back from a quarter of the radius beyond", lead="by", unit="m/s²", step=1),
+            ),
+            *_around("What it stays near"),
         ),
     ),
 }
-"""Force to what it does, in a word or two, and its row."""
-LISTED = Tupled("motion.forces", lambda force: FORCES[type(force)][1], lambda force: str(force.kind))
+"""Force to what it does, in a word or two, and its rows."""
+LISTED = Tupled("motion.forces", lambda force: (*FORCES[type(force)][1], *FELT), lambda force: str(force.kind))
 
 
 class MotionEditor(QWidget):

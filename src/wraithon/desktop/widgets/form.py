@@ -15,6 +15,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from wraithon.desktop.widgets.basics import labelled
 from wraithon.desktop.widgets.colours import ColourField
+from wraithon.desktop.widgets.curve_editor import CurveEditor
 from wraithon.desktop.widgets.fields import Check, ChoiceField, NumberField, TextField, Ticks
 from wraithon.project.paths import bounds_at, value_at
 
@@ -25,6 +26,7 @@ if TYPE_CHECKING:
 __all__ = [
     "Choice",
     "Colour",
+    "Course",
     "Field",
     "Form",
     "KindChoice",
@@ -211,6 +213,24 @@ class Colour(Field):
     def make(self, _kind: type[Model]) -> ColourField:
         """Return a swatch that opens a picker."""
         return ColourField(self.words)
+
+
+@dataclass(frozen=True)
+class Course(Field):
+    """A curve over the normalised age; `limits` are the lowest and highest value it may have."""
+
+    limits: tuple[float, float] = (0.0, 10.0)
+
+    def make(self, _kind: type[Model]) -> CurveEditor:
+        """Return an editor of its points."""
+        editor = CurveEditor()
+        editor.plot.setAccessibleName(self.words)
+        editor.set_measure("×", 1.0, 0.05, 3, self.limits)
+        return editor
+
+    def show(self, widget: Any, value: Any, _session: Session) -> None:
+        """Show the curve."""
+        widget.set_curve(value)
 
 
 class Row:
