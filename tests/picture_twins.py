@@ -301,7 +301,7 @@ def placed(seen, look, camera, width, height):
             across, along = (camera.basis[:2].astype(float) @ seen.uprights[i]).tolist()
             long = np.hypot(across, along)
             turn = np.arctan2(across, along)
-            half[1] += long * seen.stretch / 2 * scale
+            half[1] = min(half[1] + long * seen.stretch / 2 * scale, half[0] * seen.longest)
         elif half[0] < 1.1:
             turn = 0.0
         faint = np.prod(np.minimum(half, LEAST) / LEAST)

@@ -11,8 +11,9 @@ from wraithon.project.emission import Burst, Emission
 from wraithon.project.findings import CharacterFacts, Finding, Level, check, inside
 from wraithon.project.life import Attribute, Curve, LifeMode, Range
 from wraithon.project.look import RibbonLook, SpriteLook
+from wraithon.project.motion import Attraction, Hold, Motion, Vortex
 from wraithon.project.project import Cue, Project, Stage
-from wraithon.project.source import HeightMask, JointRow, JointSet, SkinSource, TextureMask
+from wraithon.project.source import HeightMask, JointRow, JointSet, LineSource, SkinSource, TextureMask
 from wraithon.project.trigger import AtStart, OnEvent, StartEffect, Trigger
 
 FACTS = {"c": CharacterFacts(frozenset({"hip", "knee"}), frozenset({"body"}), {"walk": 1.0})}
@@ -263,3 +264,26 @@ def test_names_stay_inside_the_folder(name, within):
 def test_a_finding_is_not_changed_once_it_is_told():
     with pytest.raises(FrozenInstanceError):
         Finding(Level.ERROR, "here", "words").message = "other"
+
+
+@pytest.mark.parametrize(
+    ("layer", "words"),
+    [
+        (Layer(source=LineSource()), "its line has no other end"),
+        (Layer(source=LineSource(to="gone")), "its line ends at an anchor that is gone"),
+        (Layer(source=LineSource(to="there")), None),
+        (
+            Layer(motion=Motion(forces=(Attraction(anchor="gone"),))),
+            "its attraction acts from an anchor that is gone",
+        ),
+        (Layer(motion=Motion(forces=(Hold(anchor="gone"), Vortex(anchor="there")))), "its hold acts from an anchor"),
+        (Layer(motion=Motion(forces=(Vortex(), Attraction(anchor="there")))), None),
+    ],
+)
+def test_anchors_that_are_gone_are_told_where_they_are_named(layer, words):
+    use = CharacterUse(id="c", file="c.glb", anchors=(Anchor(id="there", joint="j"),))
+    layer = layer.but(emission=Emission(rate=5))
+    found = check(Project(characters=(use,), effects=(Effect(layers=(layer,)),)), {})
+    told = [f.message for f in found if "anchor" in f.message]
+    assert len(told) == (words is not None)
+    assert words is None or told[0].startswith(words)

@@ -23,10 +23,10 @@ from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.files import open_project
 from wraithon.project.life import Attribute, Tint
-from wraithon.project.look import LOOKS, Blend, Facing, FrameGrid, Look, RibbonLook, SpriteLook
+from wraithon.project.look import LOOKS, Blend, Facing, FrameGrid, Look, Play, RibbonLook, SpriteLook
 from wraithon.project.motion import Motion
 from wraithon.project.project import Project, View
-from wraithon.project.source import PointSource
+from wraithon.project.source import Aim, Heading, PointSource, SphereSource
 from wraithon.project.trigger import AtStart, StartEffect, Trigger
 from wraithon.stage.frame import Frame, frame_of
 from wraithon.stage.player import Player
@@ -86,12 +86,73 @@ def test_a_batch_stays_as_it_is_when_its_particles_move_on():
     for look in LOOKS.values():
         pool, program = born(RIBBON.but(look=look(), speed=Attribute.of(1)), 20)
         batch = batch_of(pool, program)
-        held = batch.drawn if look is SpriteLook else batch
+        held = getattr(batch, "drawn", batch)
         places, who = held.positions.copy(), batch.identities.copy()
         pool.step(program, DT, 0.0, AIR)
         pool.columns.identity[:] = 0
         np.testing.assert_array_equal(held.positions, places)
         np.testing.assert_array_equal(batch.identities, who)
+
+
+# ---- sprites --------------------------------------------------------------------------------------
+
+
+def squares_of(look, count=40, **changes):
+    """Return the placed squares of a layer's particles at all ages, seen by the camera, and their batch."""
+    layer = RIBBON.but(look=look, source=SphereSource(radius=0.5), **changes)
+    pool, program = born(layer, count)
+    pool.columns.state[k.AGE, :count] = np.linspace(0, 0.99, count) * pool.columns.state[k.LIFETIME, :count]
+    pool.columns.state[k.PY, :count] += 1
+    batch, drawer = batch_of(pool, program), drawer_of("sprite")
+    many = drawer.count(batch)
+    out = Squares(np.zeros((many, COLUMNS), np.float32), np.zeros((many, PICKS), np.int32), np.zeros(many, np.bool_))
+    textures = SpriteTextures(TextureShelf(DEMO_FOLDER).read)
+    drawer.place(batch, Room(camera_of(VIEW, (0, 0, 0)), 200, 200), textures, out)
+    return out, batch
+
+
+def test_frames_that_fade_into_each_other_are_two_squares_that_share_the_opacity():
+    look = SpriteLook(texture="feather.png", sheet=FrameGrid(columns=2, rows=2, play=Play.LIFE, blended=True))
+    out, batch = squares_of(look, opacity=Attribute.of(0.8))
+    assert len(out.rows) == 80
+    share, seen = batch.drawn.frames % 1, out.rows[:, 2] > 0
+    np.testing.assert_allclose(out.rows[:40, 10], 0.8 * (1 - share), atol=2e-3)
+    np.testing.assert_allclose(out.rows[40:, 10], 0.8 * share, atol=2e-3)
+    both = seen[:40] & seen[40:]
+    assert both.sum() > 30
+    side = int(out.picks[seen, 1][0])
+    step = (out.picks[40:, 0] - out.picks[:40, 0])[both]
+    assert set(step.tolist()) <= {side * side, -3 * side * side}  # each is the one after, and round
+
+
+def test_one_that_shows_a_frame_by_chance_is_one_square_though_it_should_fade():
+    out, _ = squares_of(SpriteLook(sheet=FrameGrid(columns=2, rows=2, blended=True)))
+    assert len(out.rows) == 40
+
+
+@pytest.mark.parametrize(
+    ("axis", "upright"), [((0, 1, 0), (1, 0)), ((2, 0, 0), (0, 1)), ((1, 1, 0), (0.7071, 0.7071))]
+)
+def test_sprites_along_an_axis_stand_so_whatever_their_turn(axis, upright):
+    out, _ = squares_of(SpriteLook(facing=Facing.AXIS, axis=axis))
+    seen = out.rows[:, 2] > 0
+    assert seen.any()
+    np.testing.assert_allclose(out.rows[seen, 5:7], np.tile(upright, (seen.sum(), 1)), atol=1e-3)
+
+
+@pytest.mark.parametrize(("longest", "times"), [(1000.0, 41.0), (5.0, 5.0), (1.0, 1.0)])
+def test_a_stretch_ends_at_the_longest(longest, times):
+    layer = RIBBON.but(
+        look=SpriteLook(facing=Facing.VELOCITY, stretch=0.2, longest=longest),
+        source=PointSource(aim=Aim(heading=Heading.UP, spread=0)),
+        speed=Attribute.of(20),
+    )
+    pool, program = born(layer, 1, leads=np.zeros(1, np.float32))
+    pool.columns.state[k.PY, 0] = 1
+    out = Squares(np.zeros((1, COLUMNS), np.float32), np.zeros((1, PICKS), np.int32), np.zeros(1, np.bool_))
+    room = Room(camera_of(VIEW, (0, 0, 0)), 200, 200)
+    drawer_of("sprite").place(batch_of(pool, program), room, SpriteTextures(TextureShelf(None).read), out)
+    assert out.rows[0, 4] / out.rows[0, 3] == pytest.approx(times, rel=1e-3)
 
 
 # ---- ribbons --------------------------------------------------------------------------------------

@@ -212,7 +212,7 @@ def crowd(count=80):
     colours[0, 3], colours[1, 3], sizes[2], positions[3] = 0, np.nan, 0, (20, 10, 40)
     ways = rng.normal(0, 1, (2, count, 3))
     ways[0, 4] = 0
-    turns, frames = rng.uniform(-4, 4, count), rng.integers(0, 4, count).astype(np.int32)
+    turns, frames = rng.uniform(-4, 4, count), rng.integers(0, 4, count).astype(np.float32)
     return Drawn(*(a.astype(np.float32) for a in (positions, *ways, sizes, turns, colours)), frames)
 
 

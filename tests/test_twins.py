@@ -22,7 +22,7 @@ from wraithon.project.character import Anchor, CharacterUse
 from wraithon.project.effect import Layer
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute, Curve, Gradient, LifeMode, Range, Tint
-from wraithon.project.look import FrameGrid, SpriteLook
+from wraithon.project.look import FrameGrid, Play, SpriteLook
 from wraithon.project.motion import (
     Attraction,
     Contact,
@@ -38,9 +38,12 @@ from wraithon.project.motion import (
 )
 from wraithon.project.source import (
     Aim,
+    BoxSource,
+    ConeSource,
     Heading,
     HeightMask,
     JointSet,
+    LineSource,
     Mode,
     PointSource,
     Riding,
@@ -224,6 +227,10 @@ SOURCES = {
     "ball": lambda aim: SphereSource(aim=aim, radius=0.6, shell=0.0),
     "shell": lambda aim: SphereSource(aim=aim, radius=0.6, shell=1.0),
     "ring": lambda aim: RingSource(aim=aim, radius=0.5, thickness=0.1),
+    "box": lambda aim: BoxSource(aim=aim, size=(0.5, 0.2, 0.1)),
+    "cone": lambda aim: ConeSource(aim=aim, length=0.7, angle=35),
+    "spray": lambda aim: ConeSource(aim=aim, length=0.0, angle=50),
+    "line": lambda aim: LineSource(aim=aim, thickness=0.05, to="other"),
 }
 
 
@@ -231,23 +238,25 @@ SOURCES = {
 @pytest.mark.parametrize("source", SOURCES)
 def test_births_are_those_of_the_twin(source, heading):
     layer = Layer(
-        source=SOURCES[source](Aim(heading=heading, spread=35)),
+        source=SOURCES[source](Aim(heading=heading, spread=35)).but(riding=Riding(share=0, keep=0.7)),
         emission=Emission(limit=MANY),
         lifetime=Attribute.of(1, 3),
         speed=Attribute.of(2, 5),
     )
     turned = lift(HOME, 0.2)
-    turned[:3, :3] = [[0, 0, 1], [0, 1, 0], [-1, 0, 0]]
+    turned[:3, :3] = Rotation.from_euler("yx", (70, 25), degrees=True).as_matrix()
     turned[0, 3] = 0.4
+    ends = (np.array([1, 0.5, -1], np.float32), np.array([1.2, 0.1, -1], np.float32))
     leads = np.linspace(0, DT * 0.99, MANY).astype(np.float32)
-    pool, program = born(layer, MANY, anchors=(HOME, turned), serial=11, leads=leads)
-    places, serials = AnchorPlaces.of(HOME, turned), np.arange(11, 11 + MANY)
+    pool, program = born(layer, MANY, anchors=(HOME, turned, ends), serial=11, leads=leads)
+    places, serials = AnchorPlaces.of(HOME, turned, ends), np.arange(11, 11 + MANY)
     plain, middle, cosine, pace, moved = twins.births(7, serials, leads, DT, program.birth, places)
     state = pool.columns.state[:, :MANY]
     np.testing.assert_array_equal(pool.columns.identity[:MANY], twins.identity(7, serials))
     for row in (k.PX, k.PY, k.PZ, k.NX, k.NY, k.NZ, k.LIFETIME, k.LEAD, k.RIDE_END, k.AGE):
         np.testing.assert_allclose(state[row], plain[row], atol=2e-5)
     own = state[k.VX : k.VZ + 1].T - moved
+    assert np.abs(moved).max() > 1
     np.testing.assert_allclose(np.linalg.norm(own, axis=1), pace, rtol=1e-4)
     np.testing.assert_allclose((own * middle).sum(axis=1) / pace, cosine, atol=1e-4)
 
@@ -398,3 +407,21 @@ def test_what_is_drawn_is_what_the_twin_draws(mode):
     np.testing.assert_array_equal(drawn.frames, np.minimum(twins.uniform(who, 10) * np.float32(6), 5).astype(int))
     np.testing.assert_array_equal(drawn.positions, state[:3].T)
     np.testing.assert_array_equal(drawn.velocities, state[3:6].T)
+
+
+@pytest.mark.parametrize("blended", [False, True])
+@pytest.mark.parametrize("play", [Play.LIFE, Play.LIFE_FROM_CHANCE])
+@pytest.mark.parametrize("times", [0.5, 1.0, 3.0])
+def test_a_sheet_that_plays_goes_through_its_frames_as_often_as_it_says(play, times, blended):
+    sheet = FrameGrid(columns=3, rows=2, play=play, times=times, blended=blended)
+    pool, program = born(Layer(emission=Emission(limit=MANY), look=SpriteLook(sheet=sheet)), MANY)
+    state, who = pool.columns.state[:, :MANY], pool.columns.identity[:MANY]
+    age = np.linspace(0, 0.9999, MANY)
+    state[k.AGE] = age * state[k.LIFETIME]
+    frames = drawn_of(pool, program).frames
+    first = np.minimum(twins.uniform(who, 10) * np.float32(6), 5).astype(int) if play is not Play.LIFE else 0
+    wanted = (age * (6 * times - blended) + first) % 6
+    apart = np.abs(frames - wanted)
+    assert np.minimum(apart, 6 - apart).max() < 2e-3
+    if play is Play.LIFE and times == 1:
+        assert frames.max() == pytest.approx(5 if blended else 6, abs=2e-3)  # it ends with the last, not the first

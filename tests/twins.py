@@ -127,16 +127,26 @@ def step(state, dt, time, forces, points):
     state[k.AGE] += np.float32(dt)
 
 
+def across(ways, turns):
+    """Return directions (N, 3) at right angles to others, turned around them: in the basis of Duff et al. 2017."""
+    x, y, z = ways.T
+    sign = np.where(z >= 0, 1.0, -1.0)
+    g = -1 / (sign + z)
+    one = np.stack([1 + sign * x * x * g, sign * x * y * g, -sign * x], 1)
+    two = np.stack([x * y * g, sign + y * y * g, -y], 1)
+    return np.cos(turns)[:, None] * one + np.sin(turns)[:, None] * two
+
+
 def births(key, serials, leads, dt, rules, places):
-    """Return the columns (COLUMNS, N) of particles born of a point, sphere or ring."""
+    """Return the columns (COLUMNS, N) of particles born around an anchor, and how each set out."""
     who, f = identity(key, serials), (np.asarray(leads) / dt)[:, None]
     chance = {name: uniform(who, number).astype(float) for name, number in CHANNELS.items()}
     out = np.zeros((k.COLUMNS, len(who)), np.float32)
-    life, pace = (
-        low + (high - low) * chance[n] for n, (low, high) in zip(("life", "speed"), rules[8:10], strict=True)
-    )
-    before, now = (np.asarray(place, float) for place in (places.before, places.now))
-    at = before + f * (now - before)
+    ranges = (("life", rules.lifetime), ("speed", rules.speed))
+    life, pace = (low + (high - low) * chance[name] for name, (low, high) in ranges)
+    frames = np.stack([places.before, places.now]).astype(float)
+    lerped = frames[0] + f[:, :, None] * (frames[1] - frames[0])  # (N, 5, 3)
+    at, axes, velocity = lerped[:, 0], lerped[:, 1:4], np.tile(frames[1, 0] - frames[0, 0], (len(who), 1))
     u, v, w = chance["a"], chance["b"], chance["c"]
     z = 1 - 2 * u
     ball = np.stack([np.sqrt(1 - z * z) * np.cos(2 * np.pi * v), z, np.sqrt(1 - z * z) * np.sin(2 * np.pi * v)], 1)
@@ -148,17 +158,32 @@ def births(key, serials, leads, dt, rules, places):
         middle = np.stack([np.sin(2 * np.pi * u), 0 * u, np.cos(2 * np.pi * u)], 1)
         thick = rules.shape[1] * np.sqrt(w)
         at = at + middle * (rules.shape[0] + thick * np.cos(2 * np.pi * v))[:, None]
-        at[:, 1] += thick * np.sin(2 * np.pi * v)
+        at = at + np.outer(thick * np.sin(2 * np.pi * v), (0, 1, 0))
+    elif rules.kind == k.LINE:
+        way = lerped[:, 4] - at
+        middle = across(way / np.linalg.norm(way, axis=1, keepdims=True), 2 * np.pi * v)
+        at = at + u[:, None] * way + middle * (rules.shape[0] * np.sqrt(w))[:, None]
+        velocity = velocity + u[:, None] * (frames[1, 4] - frames[0, 4] - velocity)
+    elif rules.kind in {k.BOX, k.CONE}:
+        own = (np.stack([u, v, w], 1) - 0.5) * rules.shape
+        toward = own
+        if rules.kind == k.CONE:
+            off = rules.shape[1] * np.sqrt(u)
+            toward = np.stack([off * np.cos(2 * np.pi * v), off * np.sin(2 * np.pi * v), 1 + 0 * u], 1)
+            own = toward * (rules.shape[0] * np.cbrt(w))[:, None]
+        at = at + np.einsum("na,nax->nx", own, axes)
+        velocity = velocity + own @ (frames[1, 1:4] - frames[0, 1:4])
+        middle = np.einsum("na,nax->nx", toward, axes)
+        middle = middle / np.linalg.norm(middle, axis=1, keepdims=True)
     out[k.NX : k.NZ + 1] = middle.T
     if rules.heading == k.UP:
         middle = np.tile([0.0, 1.0, 0.0], (len(who), 1))
     elif rules.heading == k.FORWARD:
-        ahead = np.asarray(places.ahead_before, float)
-        ahead = ahead + f * (np.asarray(places.ahead_now, float) - ahead)
+        ahead = axes[:, 2]
         middle = ahead / np.linalg.norm(ahead, axis=1, keepdims=True)
     cosine = 1 - chance["stray"] * (1 - np.cos(rules.spread))
     # The cap's own axes: any two at right angles will do for how far it strays, not for which way.
-    velocity = (now - before) / dt * rules.keep
+    velocity = velocity / dt * rules.keep
     out[k.PX : k.PZ + 1] = at.T
     out[k.LIFETIME], out[k.LEAD], out[k.RIDE_END] = life, leads, -1
     return out, middle, cosine, pace, velocity

@@ -21,6 +21,7 @@ from wraithon.picture.shipped import TextureShelf
 from wraithon.picture.transparent import draw_transparent
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Emission
+from wraithon.project.look import LightLook, MarkLook
 from wraithon.project.project import Project
 from wraithon.project.source import Mode, SkinSource, Spacing
 from wraithon.stage.loading import Loaded, load
@@ -54,6 +55,7 @@ def warm_up(loaded: Loaded | None = None) -> Iterator[str]:
     with compiling_all():
         yield from _first_picture(loaded)
         _coarse_sprites(loaded)
+        _on_solid(loaded)
         _few()
         yield STAGES[4]
         _places(loaded)
@@ -79,6 +81,15 @@ def _coarse_sprites(loaded: Loaded) -> None:
     frame = player.frame()
     camera, light, depth = camera_of(loaded.project.view, frame.centre), *(np.zeros(s, np.float32) for s in SIZES)
     draw_transparent(frame, camera, light, depth, textures, Buffers(), Clock(), 0.0)
+
+
+def _on_solid(loaded: Loaded) -> None:
+    """Draw what is laid on solid things."""
+    layers = tuple(Layer(emission=Emission(rate=100), look=look) for look in (MarkLook(), LightLook()))
+    player = Player(Project(effects=(Effect(id="solid", layers=layers),)), {})
+    player.show.start(player.show.cast.effects["solid"], None, 0.0)
+    player.show.advance()
+    RasterRenderer(TextureShelf(loaded.folder).read).draw(player.frame(), loaded.project.view, 64, 48)
 
 
 def _few() -> None:

@@ -13,9 +13,11 @@ from wraithon.character.sampling_kernels import choose_place
 from wraithon.compiled import BLOCK, SizedKernel, called
 from wraithon.particles.columns import (
     AGE,
+    BOX,
     FORWARD,
     LEAD,
     LIFETIME,
+    LINE,
     NX,
     NY,
     NZ,
@@ -35,11 +37,11 @@ from wraithon.particles.columns import (
     VY,
     VZ,
 )  # fmt: skip
-from wraithon.particles.course_kernels import around_bone, corner_mix, moments
+from wraithon.particles.course_kernels import around_bone, around_line, corner_mix, moments
 
 __all__ = ["bear"]
 
-ZERO, ONE, TWO = np.float32(0), np.float32(1), np.float32(2)
+ZERO, ONE, TWO, HALF = np.float32(0), np.float32(1), np.float32(2), np.float32(0.5)
 TAU = np.float32(2 * math.pi)
 TINY = np.float32(1e-12)
 
@@ -72,6 +74,34 @@ def _ball(u, v):  # type: ignore[no-untyped-def]
     return r * math.cos(TAU * v), z, r * math.sin(TAU * v)
 
 
+@called
+def _turned(before, now, f, inverse_dt, b, c, d):  # type: ignore[no-untyped-def]
+    """Return a way along an anchor's axes, at the share `f` of a step, in the world, and how quickly it changes."""
+    bx, nx = before[1, 0] * b + before[2, 0] * c + before[3, 0] * d, now[1, 0] * b + now[2, 0] * c + now[3, 0] * d
+    by, ny = before[1, 1] * b + before[2, 1] * c + before[3, 1] * d, now[1, 1] * b + now[2, 1] * c + now[3, 1] * d
+    bz, nz = before[1, 2] * b + before[2, 2] * c + before[3, 2] * d, now[1, 2] * b + now[2, 2] * c + now[3, 2] * d
+    x, y, z = nx - bx, ny - by, nz - bz
+    return bx + f * x, by + f * y, bz + f * z, x * inverse_dt, y * inverse_dt, z * inverse_dt
+
+
+@called
+def _along_axes(before, now, f, x, y, z):  # type: ignore[no-untyped-def]
+    """Return a way in the world along an anchor's axes, at the share `f` of a step."""
+    b = c = d = ZERO
+    for axis in range(1, 4):
+        ax = before[axis, 0] + f * (now[axis, 0] - before[axis, 0])
+        ay = before[axis, 1] + f * (now[axis, 1] - before[axis, 1])
+        az = before[axis, 2] + f * (now[axis, 2] - before[axis, 2])
+        along = (x * ax + y * ay + z * az) / max(ax * ax + ay * ay + az * az, TINY)
+        if axis == 1:
+            b = along
+        elif axis == 2:
+            c = along
+        else:
+            d = along
+    return b, c, d
+
+
 @SizedKernel
 def bear(  # type: ignore[no-untyped-def]
     columns, first, count, key, serial, place, leads, dt, rules, places, around, sampler, band
@@ -87,6 +117,7 @@ def bear(  # type: ignore[no-untyped-def]
     state, triangle, firing, identity = columns
     kind, curved, triangles = rules.kind, around.curved, around.triangles
     lifetime, speed, shape = rules.lifetime, rules.speed, rules.shape
+    before, now = places.before, places.now
     inverse_dt = ONE / dt
     for block in prange((count + BLOCK - 1) // BLOCK):
         for k in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
@@ -135,34 +166,68 @@ def bear(  # type: ignore[no-untyped-def]
                 sy = (v0 * by + v1 * hy + v2 * ny) * inverse_dt
                 sz = (v0 * bz + v1 * hz + v2 * nz) * inverse_dt
             else:
-                x = places.before[0] + f * (places.now[0] - places.before[0])
-                y = places.before[1] + f * (places.now[1] - places.before[1])
-                z = places.before[2] + f * (places.now[2] - places.before[2])
-                sx = (places.now[0] - places.before[0]) * inverse_dt
-                sy = (places.now[1] - places.before[1]) * inverse_dt
-                sz = (places.now[2] - places.before[2]) * inverse_dt
+                x = before[0, 0] + f * (now[0, 0] - before[0, 0])
+                y = before[0, 1] + f * (now[0, 1] - before[0, 1])
+                z = before[0, 2] + f * (now[0, 2] - before[0, 2])
+                sx = (now[0, 0] - before[0, 0]) * inverse_dt
+                sy = (now[0, 1] - before[0, 1]) * inverse_dt
+                sz = (now[0, 2] - before[0, 2]) * inverse_dt
                 mx, my, mz = _ball(u, v)
+                b, c, d = ZERO, ZERO, ZERO
                 if kind == SPHERE:
                     inner = shape[1] * shape[1] * shape[1]
                     radius = shape[0] * math.exp(math.log(max(inner + (ONE - inner) * w, TINY)) / np.float32(3))
-                    x, y, z = x + mx * radius, y + my * radius, z + mz * radius
+                    b, c, d = mx * radius, my * radius, mz * radius
                 elif kind == RING:
                     angle, turn = TAU * u, TAU * v
                     thick = shape[1] * math.sqrt(w)
                     mx, my, mz = math.sin(angle), ZERO, math.cos(angle)
                     radius = shape[0] + thick * math.cos(turn)
-                    x, y, z = x + mx * radius, y + thick * math.sin(turn), z + mz * radius
+                    b, c, d = mx * radius, thick * math.sin(turn), mz * radius
+                if kind == LINE:
+                    b, c, d = u, shape[0] * math.sqrt(w), TAU * v
+                    ex = before[4, 0] + f * (now[4, 0] - before[4, 0])
+                    ey = before[4, 1] + f * (now[4, 1] - before[4, 1])
+                    ez = before[4, 2] + f * (now[4, 2] - before[4, 2])
+                    x, y, z, mx, my, mz = around_line(x, y, z, ex, ey, ez, b, c, d)
+                    sx += u * ((now[4, 0] - before[4, 0]) * inverse_dt - sx)
+                    sy += u * ((now[4, 1] - before[4, 1]) * inverse_dt - sy)
+                    sz += u * ((now[4, 2] - before[4, 2]) * inverse_dt - sz)
+                elif kind >= BOX:
+                    if kind == BOX:
+                        b, c, d = (u - HALF) * shape[0], (v - HALF) * shape[1], (w - HALF) * shape[2]
+                        mx, my, mz = b, c, d
+                    else:
+                        along, off = shape[0] * math.exp(math.log(max(w, TINY)) / np.float32(3)), math.sqrt(u)
+                        mx, my, mz = shape[1] * off * math.cos(TAU * v), shape[1] * off * math.sin(TAU * v), ONE
+                        b, c, d = mx * along, my * along, along
+                    qx, qy, qz, rx, ry, rz = _turned(before, now, f, inverse_dt, b, c, d)
+                    x, y, z, sx, sy, sz = x + qx, y + qy, z + qz, sx + rx, sy + ry, sz + rz
+                    mx, my, mz, _, _, _ = _turned(before, now, f, inverse_dt, mx, my, mz)
+                    length = mx * mx + my * my + mz * mz
+                    if length <= TINY:
+                        mx, my, mz, length = ZERO, ONE, ZERO, ONE
+                    length = ONE / math.sqrt(length)
+                    mx, my, mz = mx * length, my * length, mz * length
+                    if not rules.turning:
+                        b, c, d = qx, qy, qz
+                else:
+                    x, y, z = x + b, y + c, z + d
+                    if rules.turning:
+                        b, c, d = _along_axes(before, now, f, b, c, d)
+                if rules.ride > ZERO:
+                    state[SHARE_B, i], state[SHARE_C, i], state[SHARE_D, i] = b, c, d
             state[NX, i], state[NY, i], state[NZ, i] = mx, my, mz
             if rules.heading == UP:
                 mx, my, mz = ZERO, ONE, ZERO
             elif rules.heading == FORWARD:
-                mx = places.ahead_before[0] + f * (places.ahead_now[0] - places.ahead_before[0])
-                my = places.ahead_before[1] + f * (places.ahead_now[1] - places.ahead_before[1])
-                mz = places.ahead_before[2] + f * (places.ahead_now[2] - places.ahead_before[2])
+                mx = before[3, 0] + f * (now[3, 0] - before[3, 0])
+                my = before[3, 1] + f * (now[3, 1] - before[3, 1])
+                mz = before[3, 2] + f * (now[3, 2] - before[3, 2])
                 length = ONE / math.sqrt(max(mx * mx + my * my + mz * mz, TINY))
                 mx, my, mz = mx * length, my * length, mz * length
             dx, dy, dz = _stray(mx, my, mz, rules.spread, uniform(who, C_STRAY), uniform(who, C_TURN))
-            rides = kind >= SKIN and rules.ride > ZERO
+            rides = rules.ride > ZERO
             share = ZERO if rides else rules.keep
             state[PX, i], state[PY, i], state[PZ, i] = x, y, z
             state[VX, i] = dx * pace + share * sx

@@ -8,14 +8,14 @@ if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
-__all__ = ["COLUMNS", "WIDTH", "Columns", "FlightRules", "ForceRows"]
+__all__ = ["COLUMNS", "WIDTH", "Carriers", "Columns", "FlightRules", "ForceRows"]
 
 PX, PY, PZ, VX, VY, VZ, AGE, LIFETIME, LEAD, SHARE_B, SHARE_C, SHARE_D, RIDE_END, RESTING, NX, NY, NZ = range(17)
 COLUMNS = 17
 WIDTH = 6
 """Numbers of a force."""
 
-POINT, SPHERE, RING, SKIN, BONE = range(5)
+POINT, SPHERE, RING, BOX, CONE, LINE, SKIN, BONE = range(8)
 OUTWARD, UP, FORWARD = range(3)
 PASS, BOUNCE, SLIDE, STICK, DIE = range(5)
 
@@ -59,12 +59,25 @@ class FlightRules(NamedTuple):
     radius: np.float32
     upright: bool
     """Whether riders' normals are wanted."""
+    turning: bool
+    """Whether those that ride on an anchor are turned with it."""
     contact: int
     bounce: np.float32
     grip: np.float32
     speed_mode: int
     """How the course of speed meets it (`wraithon.meeting`)."""
     speed_table: NDArray[np.float32]
+
+
+class Carriers(NamedTuple):
+    """The anchors that firings' particles may ride on, before and after a step."""
+
+    firing: NDArray[np.int32]
+    """(N,) how many firings of the show began before each, rising."""
+    before: NDArray[np.float32]
+    """(N, 5, 3): where the anchor is, its three axes, and where a line from it ends, in the world."""
+    now: NDArray[np.float32]
+    """(N, 5, 3)."""
 
 
 class ForceRows(NamedTuple):

@@ -6,9 +6,10 @@ import math
 
 import numpy as np
 
-from wraithon.compiled import inlined
+from wraithon.compiled import called, inlined
+from wraithon.particles.columns import LINE
 
-__all__ = ["around_bone", "corner_mix", "moments", "table_value"]
+__all__ = ["around_bone", "around_line", "carried_by", "corner_mix", "moments", "table_value"]
 
 ZERO, ONE, TWO = np.float32(0), np.float32(1), np.float32(2)
 THREE, FOUR, EIGHT = np.float32(3), np.float32(4), np.float32(8)
@@ -51,6 +52,45 @@ def around_bone(frames, row, along, angle):  # type: ignore[no-untyped-def]
     cz = (ax * sy - ay * sx) * length
     u, v = math.cos(angle), math.sin(angle)
     return x + along * ax, y + along * ay, z + along * az, u * sx + v * cx, u * sy + v * cy, u * sz + v * cz
+
+
+@called
+def around_line(ax, ay, az, bx, by, bz, along, off, angle):  # type: ignore[no-untyped-def]
+    """Return a place beside the line from a to b, `off` from it, and the unit direction away from the line there."""
+    dx, dy, dz = bx - ax, by - ay, bz - az
+    length = math.sqrt(dx * dx + dy * dy + dz * dz)
+    nx, ny, nz = ZERO, ONE, ZERO
+    if length > TINY:
+        nx, ny, nz = dx / length, dy / length, dz / length
+    # A basis around the line (Duff et al. 2017).
+    sign = ONE if nz >= ZERO else -ONE
+    g = -ONE / (sign + nz)
+    h = nx * ny * g
+    u, v = math.cos(angle), math.sin(angle)
+    ux = u * (ONE + sign * nx * nx * g) + v * h
+    uy = u * sign * h + v * (sign + ny * ny * g)
+    uz = -u * sign * nx - v * ny
+    return ax + along * dx + off * ux, ay + along * dy + off * uy, az + along * dz + off * uz, ux, uy, uz
+
+
+@called
+def carried_by(frames, row, kind, turning, b, c, d):  # type: ignore[no-untyped-def]
+    """Return where what rides on an anchor is, from the anchors' frames (N, 5, 3) (see `columns.Carriers`).
+
+    b, c, d are where along a line and how far and which way off it, or the way from the anchor, along its own axes
+    when it is `turning`.
+    """
+    x, y, z = frames[row, 0, 0], frames[row, 0, 1], frames[row, 0, 2]
+    if kind == LINE:
+        x, y, z, _, _, _ = around_line(x, y, z, frames[row, 4, 0], frames[row, 4, 1], frames[row, 4, 2], b, c, d)
+        return x, y, z
+    if not turning:
+        return x + b, y + c, z + d
+    return (
+        x + b * frames[row, 1, 0] + c * frames[row, 2, 0] + d * frames[row, 3, 0],
+        y + b * frames[row, 1, 1] + c * frames[row, 2, 1] + d * frames[row, 3, 1],
+        z + b * frames[row, 1, 2] + c * frames[row, 2, 2] + d * frames[row, 3, 2],
+    )
 
 
 @inlined

@@ -12,7 +12,7 @@ from wraithon.meeting import SCALE, met
 from wraithon.particles.columns import AGE, LIFETIME, NX, PX, VX
 from wraithon.particles.course_kernels import table_value
 
-__all__ = ["draw"]
+__all__ = ["CHANCE", "LIFE", "LIFE_FROM_CHANCE", "draw"]
 
 ZERO, ONE = np.float32(0), np.float32(1)
 TINY = np.float32(1e-12)
@@ -20,6 +20,9 @@ TINY = np.float32(1e-12)
 # The channels, as plain integers for the compiler.
 C_SIZE, C_COLOUR, C_INTENSITY, C_OPACITY = chance.SIZE, chance.COLOUR, chance.INTENSITY, chance.OPACITY
 C_ANGLE, C_SPIN, C_SHEET = chance.TURN, chance.SPIN, chance.SHEET
+
+CHANCE, LIFE, LIFE_FROM_CHANCE = range(3)
+"""Which frames of a sheet are shown: one by chance, or all through life, from the first or any."""
 
 _met = inlined(met)
 
@@ -41,7 +44,7 @@ def draw(columns, count, rules, out):  # type: ignore[no-untyped-def]
     state, triangle, _, identity = columns
     positions, velocities, normals, sizes, turns, colours, frames = out
     upright = len(normals) > 0
-    births, modes, tables, tints, tint_mode, tint_table, spin_table, sheet, groups, factors = rules
+    births, modes, tables, tints, tint_mode, tint_table, spin_table, sheet, play, pace, groups, factors = rules
     for block in prange((count + BLOCK - 1) // BLOCK):
         for i in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
             who = identity[i]
@@ -69,4 +72,8 @@ def draw(columns, count, rules, out):  # type: ignore[no-untyped-def]
                     tint = _met(tint, table_value(tint_table[k], age), tint_mode)
                 colours[i, k] = tint * max(strength, ZERO)
             colours[i, 3] = min(max(opacity, ZERO), ONE)
-            frames[i] = min(int(uniform(who, C_SHEET) * np.float32(sheet)), sheet - 1)
+            frame = np.float32(min(int(uniform(who, C_SHEET) * np.float32(sheet)), sheet - 1))
+            if play != CHANCE:
+                frame = age * pace + (frame if play == LIFE_FROM_CHANCE else ZERO)
+                frame -= np.float32(sheet) * np.floor(frame / np.float32(sheet))
+            frames[i] = frame

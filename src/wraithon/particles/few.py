@@ -8,7 +8,7 @@ import numpy as np
 
 from wraithon.compiled import FEW
 from wraithon.particles.few_kernels import ARRAYS, SHARES, WHOLES, step_few
-from wraithon.particles.pool import NO_POINTS, UNHEEDED
+from wraithon.particles.pool import NO_CARRIERS, NO_POINTS, UNHEEDED
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
@@ -25,8 +25,10 @@ LEAST = 4
 
 
 def is_small(program: LayerProgram, pool: Pool) -> bool:
-    """Tell whether a pool's step may be taken together with others': it is small, and no force has a place."""
-    return 0 < pool.count <= FEW and not any(anchor is not None for anchor in program.forces.anchors)
+    """Tell whether a pool's step may be taken together with others': it is small, and needs no places of anchors."""
+    if program.carried or any(anchor is not None for anchor in program.forces.anchors):
+        return False
+    return 0 < pool.count <= FEW
 
 
 class SmallPools:
@@ -54,7 +56,7 @@ class SmallPools:
         counts = np.array([pool.count for _, pool in pools], np.int64)
         step_few(
             self._arrays[:many], self._wholes[:many], self._shares[:many], counts, np.float32(dt), np.float32(time),
-            NO_POINTS, around, UNHEEDED, self._runs,
+            NO_POINTS, around, NO_CARRIERS, UNHEEDED, self._runs,
         )  # fmt: skip
         for (_, pool), count in zip(pools, counts.tolist(), strict=True):
             pool.settle(count)
@@ -71,7 +73,7 @@ class SmallPools:
         self._arrays[row] = [array.ctypes.data for array in arrays]
         self._wholes[row] = (
             len(columns.triangle), len(rules.speed_table), len(forces.codes),
-            rules.kind, rules.upright, rules.contact, rules.speed_mode,
+            rules.kind, rules.upright, rules.turning, rules.contact, rules.speed_mode,
         )  # fmt: skip
         self._shares[row] = rules.keep, rules.lift, rules.radius, rules.bounce, rules.grip
         self._told[row : row + 1] = [(columns, program)]

@@ -17,9 +17,9 @@ from wraithon.vector_memory import pointed
 __all__ = ["ARRAYS", "SHARES", "WHOLES", "step_few"]
 
 STATE, TRIANGLE, FIRING, IDENTITY, SPEED_TABLE, CODES, NUMBERS, SEEDS, SPREADS, COURSES = range(10)
-CAPACITY, TABLE, FORCES, KIND, UPRIGHT, CONTACT, SPEED_MODE = range(7)
+CAPACITY, TABLE, FORCES, KIND, UPRIGHT, TURNING, CONTACT, SPEED_MODE = range(8)
 KEEP, LIFT, RADIUS, BOUNCE, GRIP = range(5)
-ARRAYS, WHOLES, SHARES = 10, 7, 5
+ARRAYS, WHOLES, SHARES = 10, 8, 5
 """How many arrays, whole numbers and others tell of a pool, in the orders above."""
 
 _step, _sweep = step.small, sweep.small
@@ -27,12 +27,14 @@ _FLOAT, _INT, _UNSIGNED, _LONG = np.float32, np.int32, np.uint32, np.uint64
 
 
 @kernel
-def step_few(arrays, wholes, shares, counts, dt, time, points, around, touches, runs):  # type: ignore[no-untyped-def]
+def step_few(  # type: ignore[no-untyped-def]
+    arrays, wholes, shares, counts, dt, time, points, around, carriers, touches, runs
+):
     """Advance many pools by `dt` seconds and clear away those that died, each as `step` and `sweep` do.
 
     `arrays` (P, ARRAYS) are where the pools' and their programs' arrays begin, `wholes` (P, WHOLES) and `shares`
     (P, SHARES) their numbers. `counts` (P,) are how many particles each has before, and receive how many live.
-    `runs` is working memory for the largest; no force acts from `points` (0, 2, 3).
+    `runs` is working memory for the largest; no force acts from `points` (0, 2, 3), and none rides on `carriers`.
     """
     for p in range(len(counts)):
         room, table, forces = wholes[p, CAPACITY], wholes[p, TABLE], wholes[p, FORCES]
@@ -44,6 +46,7 @@ def step_few(arrays, wholes, shares, counts, dt, time, points, around, touches, 
         )
         rules = FlightRules(
             wholes[p, KIND], shares[p, KEEP], shares[p, LIFT], shares[p, RADIUS], wholes[p, UPRIGHT] > 0,
+            wholes[p, TURNING] > 0,
             wholes[p, CONTACT], shares[p, BOUNCE], shares[p, GRIP], wholes[p, SPEED_MODE],
             carray(pointed(arrays[p, SPEED_TABLE]), (table,), _FLOAT),
         )  # fmt: skip
@@ -54,5 +57,5 @@ def step_few(arrays, wholes, shares, counts, dt, time, points, around, touches, 
             carray(pointed(arrays[p, SPREADS]), (forces,), _FLOAT),
             carray(pointed(arrays[p, COURSES]), (forces, table), _FLOAT),
         )
-        _step(columns, counts[p], dt, time, rules, rows, points, around, touches)
+        _step(columns, counts[p], dt, time, rules, rows, points, around, carriers, touches)
         counts[p] = _sweep(columns, counts[p], runs)

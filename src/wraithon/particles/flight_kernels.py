@@ -7,7 +7,7 @@ import math
 import numpy as np
 from numba import prange
 
-from wraithon.compiled import BLOCK, SizedKernel, inlined
+from wraithon.compiled import BLOCK, SizedKernel, called, inlined
 from wraithon.meeting import SCALE, met
 from wraithon.particles.columns import (
     AGE,
@@ -16,6 +16,7 @@ from wraithon.particles.columns import (
     COLUMNS,
     LEAD,
     LIFETIME,
+    LINE,
     NX,
     NY,
     NZ,
@@ -35,7 +36,7 @@ from wraithon.particles.columns import (
     VY,
     VZ,
 )  # fmt: skip
-from wraithon.particles.course_kernels import around_bone, corner_mix, moments, table_value
+from wraithon.particles.course_kernels import around_bone, carried_by, corner_mix, moments, table_value
 from wraithon.particles.force_kernels import add_forces, drag_of
 from wraithon.vector_memory import read, write
 from wraithon.vectors import spread8
@@ -92,6 +93,43 @@ def _ride(  # type: ignore[no-untyped-def]
     return (ONE - f) * dt
 
 
+@called
+def _ride_on(state, i, dt, kind, keep, turning, upright, row, before, now):  # type: ignore[no-untyped-def]
+    """Take a rider along on its firing's anchor, or let it go within the step; return its seconds of free flight.
+
+    `before` and `now` (N, 5, 3) are the anchors (see `columns.Carriers`), `row` which of them is its own; below 0
+    it is gone.
+    """
+    b, c, d, late = state[SHARE_B, i], state[SHARE_C, i], state[SHARE_D, i], state[AGE, i] - state[RIDE_END, i]
+    if row < 0:
+        state[RIDE_END, i] = -ONE
+        return dt - state[LEAD, i]
+    x, y, z = carried_by(now, row, kind, turning, b, c, d)
+    f = ONE
+    if late > ZERO:
+        f = min(max(ONE - late / dt, state[LEAD, i] / dt), ONE)
+        bx, by, bz = carried_by(before, row, kind, turning, b, c, d)
+        state[RIDE_END, i] = -ONE
+        state[VX, i] += keep * (x - bx) / dt
+        state[VY, i] += keep * (y - by) / dt
+        state[VZ, i] += keep * (z - bz) / dt
+        x, y, z = bx + f * (x - bx), by + f * (y - by), bz + f * (z - bz)
+    state[PX, i], state[PY, i], state[PZ, i] = x, y, z
+    if upright and turning and kind != LINE:  # away from the anchor, as it turns
+        x, y, z = x - now[row, 0, 0], y - now[row, 0, 1], z - now[row, 0, 2]
+        away = math.sqrt(x * x + y * y + z * z)
+        if late <= ZERO and away > TINY:
+            state[NX, i], state[NY, i], state[NZ, i] = x / away, y / away, z / away
+    return (ONE - f) * dt
+
+
+@inlined
+def _row_of(firings, firing):  # type: ignore[no-untyped-def]
+    """Return where a firing stands among rising ones, or -1."""
+    row = np.searchsorted(firings, firing)
+    return row if row < len(firings) and firings[row] == firing else -1
+
+
 @inlined
 def _carry(state, triangle, skin_now, triangles, first, end):  # type: ignore[no-untyped-def]
     """Put those on the skin that ride to the step's end, and stay on it, where it is now: most riders, quickly."""
@@ -139,12 +177,15 @@ def _meet_ground(state, i, dt, contact, bounce, grip):  # type: ignore[no-untype
 
 
 @SizedKernel
-def step(columns, count, dt, time, rules, forces, points, around, touches):  # type: ignore[no-untyped-def]
+def step(  # type: ignore[no-untyped-def]
+    columns, count, dt, time, rules, forces, points, around, carriers, touches
+):
     """Advance every particle by `dt` seconds (newborn ones by what is left of the step).
 
     `rules` are `rules.FlightRules`, `around` is `rules.Surroundings`; `forces` (`forces.ForceRows`) add up,
     those with a place of their own act from `points` (F, 2, 3), before and after the step. Integration is
-    semi-implicit; drag is exact. The ground is y = 0. `touches` (7, count) receives contacts with it (see
+    semi-implicit; drag is exact. The ground is y = 0. `carriers` (`columns.Carriers`) are the anchors that may be
+    ridden on. `touches` (7, count) receives contacts with it (see
     `happenings.contacts_of`); (7, 0) when nobody asks.
     """
     state, triangle, identity = columns.state, columns.triangle, columns.identity
@@ -169,6 +210,11 @@ def step(columns, count, dt, time, rules, forces, points, around, touches):  # t
         for i in range(np.uint64(first), np.uint64(end)):
             if carried and state[AGE, i] <= state[RIDE_END, i]:
                 left[i - first] = ZERO
+            elif state[RIDE_END, i] >= ZERO and rules.kind < SKIN:
+                left[i - first] = _ride_on(
+                    state, i, dt, rules.kind, rules.keep, rules.turning, rules.upright,
+                    _row_of(carriers.firing, columns.firing[i]), carriers.before, carriers.now,
+                )  # fmt: skip
             elif state[RIDE_END, i] >= ZERO:
                 left[i - first] = _ride(state, np.uint64(triangle[i]), i, dt, inverse_dt, rules, around)
             elif state[RESTING, i] > ZERO:

@@ -10,7 +10,7 @@ import numpy as np
 
 from wraithon.character.sampler import NO_BAND, NO_SAMPLER
 from wraithon.particles import birth_kernels, columns, flight_kernels
-from wraithon.particles.columns import Columns
+from wraithon.particles.columns import Carriers, Columns
 from wraithon.particles.happenings import NOTHING, Happenings, births_of, contacts_of, deaths_of, together
 
 if TYPE_CHECKING:
@@ -21,11 +21,12 @@ if TYPE_CHECKING:
     from wraithon.particles.program import LayerProgram
     from wraithon.particles.rules import AnchorPlaces, Surroundings
 
-__all__ = ["NO_POINTS", "UNHEEDED", "Line", "Pool", "PoolCopy", "living_by_firing"]
+__all__ = ["NO_CARRIERS", "NO_POINTS", "UNHEEDED", "Line", "Pool", "PoolCopy", "living_by_firing"]
 
 SMALLEST = 256
 UNHEEDED = np.zeros((7, 0), np.float32)
 NO_POINTS = np.zeros((0, 2, 3), np.float32)
+NO_CARRIERS = Carriers(np.zeros(0, np.int32), *np.zeros((2, 0, 5, 3), np.float32))
 
 
 @dataclass(frozen=True)
@@ -144,6 +145,7 @@ class Pool:
         time: float,
         around: Surroundings,
         points: NDArray[np.float32] = NO_POINTS,
+        carriers: Carriers | None = None,
         *,
         heeded: bool = True,
     ) -> Happenings:
@@ -159,6 +161,8 @@ class Pool:
             The skin before and after.
         points
             (F, 2, 3) where the program's forces act from, before and after; needed where they ask for it.
+        carriers
+            The anchors of all firings that have particles here; needed where they are ridden on.
         heeded
             Whether anybody asks what happened.
 
@@ -173,7 +177,7 @@ class Pool:
         happened = [births_of(self.columns, self._settled, self.count, time)] if heeded else []
         flight_kernels.step(
             self.count, self.columns, self.count, np.float32(dt), np.float32(time), program.flight,
-            program.forces.rows, points, around, touches,
+            program.forces.rows, points, around, NO_CARRIERS if carriers is None else carriers, touches,
         )  # fmt: skip
         if heeded:
             happened.append(contacts_of(self.columns, touches, time + dt))

@@ -10,14 +10,26 @@ import numpy as np
 
 from wraithon.chance import layer_key
 from wraithon.particles import columns as c
+from wraithon.particles import draw_kernels as k
 from wraithon.particles.curves import curve_table, gradient_table, integral_table
 from wraithon.particles.forces import Forces, force_rows
 from wraithon.particles.rules import BirthRules, DrawRules, FlightRules
 from wraithon.project.life import LifeMode
+from wraithon.project.look import FrameGrid, Play, SpriteLook
 from wraithon.project.motion import Contact, Lift
-from wraithon.project.source import Heading, RingSource, SkinSource, SphereSource
+from wraithon.project.source import (
+    BoxSource,
+    ConeSource,
+    Heading,
+    LineSource,
+    RingSource,
+    SkinSource,
+    SphereSource,
+)
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from numpy.typing import NDArray
 
     from wraithon.character.sampler import BorderSampler, Sampler
@@ -34,7 +46,8 @@ CONTACTS = {
     Contact.STICK: c.STICK,
     Contact.DIE: c.DIE,
 }
-KINDS = {"point": c.POINT, "sphere": c.SPHERE, "ring": c.RING}
+PLAYS = {Play.CHANCE: k.CHANCE, Play.LIFE: k.LIFE, Play.LIFE_FROM_CHANCE: k.LIFE_FROM_CHANCE}
+KINDS = {"point": c.POINT, "sphere": c.SPHERE, "ring": c.RING, "box": c.BOX, "cone": c.CONE, "line": c.LINE}
 
 
 @dataclass(frozen=True)
@@ -56,6 +69,17 @@ class LayerProgram:
     def kind(self) -> int:
         """What kind of source it has."""
         return self.birth.kind
+
+    @property
+    def carried(self) -> bool:
+        """Whether its particles ride on the anchors of their firings."""
+        return bool(self.birth.ride > 0) and self.birth.kind < c.SKIN
+
+    @property
+    def line_end(self) -> str | None:
+        """The anchor that its line of births ends at."""
+        source = self.layer.source
+        return source.to if isinstance(source, LineSource) else None
 
 
 def compile_layer(
@@ -108,7 +132,7 @@ def runs_alike(one: LayerProgram, two: LayerProgram) -> bool:
         return False
     if one.border is not None and two.border is not None and one.border.blotches != two.border.blotches:
         return False
-    if one.layer.emission != two.layer.emission:
+    if one.layer.emission != two.layer.emission or one.line_end != two.line_end:
         return False
     before: tuple[Any, ...] = (*one.birth, *one.flight, *one.forces.rows)
     after: tuple[Any, ...] = (*two.birth, *two.flight, *two.forces.rows)
@@ -124,7 +148,8 @@ def _birth(layer: Layer, scale: float) -> BirthRules:
         heading=HEADINGS[source.aim.heading],
         spread=np.float32(math.radians(source.aim.spread)),
         keep=np.float32(source.riding.keep),
-        ride=np.float32(skin.riding.share if skin else 0.0),
+        ride=np.float32(source.riding.share),
+        turning=source.riding.turning,
         lift=np.float32(skin.lift * scale if skin else 0.0),
         radius=np.float32(skin.radius * scale if skin else 0.0),
         lifetime=_range(layer.lifetime),
@@ -139,6 +164,7 @@ def _flight(layer: Layer, birth: BirthRules) -> FlightRules:
         keep=birth.keep,
         lift=birth.lift,
         radius=birth.radius,
+        turning=birth.turning,
         upright=layer.look.by_normal
         or bool(birth.lift != 0)
         or any(isinstance(f, Lift) for f in layer.motion.forces),
@@ -151,6 +177,7 @@ def _flight(layer: Layer, birth: BirthRules) -> FlightRules:
 
 
 def _drawn(layer: Layer, sampler: Sampler | None) -> DrawRules:
+    sheet = layer.look.sheet if isinstance(layer.look, SpriteLook) else FrameGrid()
     drawn = [layer.size, layer.intensity, layer.opacity, layer.turn, layer.spin]
     degrees = np.array([1, 1, 1, math.pi / 180, math.pi / 180])
     births = np.array([[a.birth.low, a.birth.high] for a in drawn]) * degrees[:, None]
@@ -165,6 +192,8 @@ def _drawn(layer: Layer, sampler: Sampler | None) -> DrawRules:
         tint_table=np.ascontiguousarray(gradient_table(layer.colour.life).T),
         spin_table=integral_table(layer.spin.life) * np.float32(_course_scale(layer.spin)[0]),
         frames=layer.look.frames,
+        play=PLAYS[sheet.play],
+        pace=np.float32(sheet.times * layer.look.frames - (1.0 if sheet.fades else 0.0)),
         groups=sampler.arrays.groups if sampler else np.zeros(1, np.int32),
         factors=sampler.sizes if sampler else np.ones(1, np.float32),
     )
@@ -188,8 +217,17 @@ def _course_scale(attribute: Attribute) -> NDArray[np.float64]:
 
 def _shape(layer: Layer) -> NDArray[np.float32]:
     source = layer.source
-    if isinstance(source, SphereSource):
-        return np.array([source.radius, source.shell], np.float32)
-    if isinstance(source, RingSource):
-        return np.array([source.radius, source.thickness], np.float32)
-    return np.zeros(2, np.float32)
+    shape = np.zeros(3, np.float32)
+    measures = MEASURES.get(type(source), lambda _source: ())(source)
+    shape[: len(measures)] = measures
+    return shape
+
+
+MEASURES: dict[type, Callable[[Any], tuple[float, ...]]] = {
+    SphereSource: lambda source: (source.radius, source.shell),
+    RingSource: lambda source: (source.radius, source.thickness),
+    BoxSource: lambda source: source.size,
+    ConeSource: lambda source: (source.length, math.tan(math.radians(source.angle))),
+    LineSource: lambda source: (source.thickness,),
+}
+"""Source to its measures, as the kernel of births reads them."""

@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from wraithon.character.pose import Pose, Skin
 
     Posed = tuple[Pose, Skin]
+    Place = NDArray[np.float32]
 
 __all__ = ["AnchorPlaces", "BirthRules", "DrawRules", "FlightRules", "Surroundings"]
 
@@ -26,13 +27,15 @@ class BirthRules(NamedTuple):
 
     kind: int
     shape: NDArray[np.float32]
-    """(2,) the source's two measures."""
+    """(3,) the source's measures."""
     heading: int
     spread: np.float32
     keep: np.float32
     """Share of the source's velocity taken along."""
     ride: np.float32
-    """Share of life on the character."""
+    """Share of life on what bore it."""
+    turning: bool
+    """Whether those that ride on an anchor are turned with it."""
     lift: np.float32
     radius: np.float32
     lifetime: NDArray[np.float32]
@@ -58,7 +61,11 @@ class DrawRules(NamedTuple):
     spin_table: NDArray[np.float32]
     """(TABLE,) the running integral of spin's course."""
     frames: int
-    """Frames of the sheet to draw one of."""
+    """Frames of the sheet."""
+    play: int
+    """Which of them are shown (`draw_kernels`)."""
+    pace: np.float32
+    """Frames that go by in a life."""
     groups: NDArray[np.int32]
     """Which of `factors` the size of those born on a row has."""
     factors: NDArray[np.float32]
@@ -111,14 +118,19 @@ class Surroundings(NamedTuple):
 
 
 class AnchorPlaces(NamedTuple):
-    """A firing's anchor before and after a step: where it is and where its +Z looks, (3,) float32 each, world."""
+    """A firing's anchor before and after a step, (5, 3) float32 each: see `of`."""
 
     before: NDArray[np.float32]
     now: NDArray[np.float32]
-    ahead_before: NDArray[np.float32]
-    ahead_now: NDArray[np.float32]
 
     @classmethod
-    def of(cls, before: NDArray[np.float32], now: NDArray[np.float32]) -> AnchorPlaces:
-        """Return what two world matrices (4, 4) say."""
-        return cls(before[:3, 3].copy(), now[:3, 3].copy(), before[:3, 2].copy(), now[:3, 2].copy())
+    def of(
+        cls, before: NDArray[np.float32], now: NDArray[np.float32], ends: tuple[Place, Place] | None = None
+    ) -> AnchorPlaces:
+        """Return what two world matrices (4, 4) say: where the anchor is, its three axes, and where a line ends.
+
+        A line ends at `ends`, (3,) each, before and after; where there is none, at the anchor itself.
+        """
+        ends = (before[:3, 3], now[:3, 3]) if ends is None else ends
+        rows = [(m[:3, 3], m[:3, 0], m[:3, 1], m[:3, 2], end) for m, end in zip((before, now), ends, strict=True)]
+        return cls(*np.array(rows, np.float32))

@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 
 from wraithon.picture.camera import camera_of
 from wraithon.picture.finishing import finished
-from wraithon.picture.looks.drawer import SpriteTextures
+from wraithon.picture.looks import draw_on_solid
+from wraithon.picture.looks.drawer import Scene, SpriteTextures
 from wraithon.picture.opaque import draw_opaque
 from wraithon.picture.renderer import Buffers, Clock, Picture, TextureSource, check_size
 from wraithon.picture.transparent import draw_transparent
@@ -98,6 +99,8 @@ class RasterRenderer:
         camera = camera_of(view, frame.centre)
         buffers, clock = self._buffers, Clock()
         light, depth = draw_opaque(frame, camera, width, height, buffers, clock, live=live)
+        draw_on_solid(frame.batches, Scene(camera, light, depth, self._textures))
+        clock.lap("marks and lights")
         budget = self._budget if live else math.inf
         coarse = draw_transparent(frame, camera, light, depth, self._textures, buffers, clock, budget)
         pixels = finished(light, frame.exposure, buffers)

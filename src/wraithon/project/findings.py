@@ -13,7 +13,7 @@ from wraithon.meeting import met
 from wraithon.project.emission import MOST_ALIVE, Emission
 from wraithon.project.life import Attribute
 from wraithon.project.look import Facing, Look, SpriteLook
-from wraithon.project.source import Heading, JointSet, Mode, SkinSource
+from wraithon.project.source import Heading, JointSet, LineSource, Mode, SkinSource
 from wraithon.project.trigger import MOST_WAITING
 
 if TYPE_CHECKING:
@@ -158,6 +158,7 @@ def _check_effect(
             *_layer_messages(layer, on_stage, textures),
             *_emission_messages(effect, layer, project.step_rate),
             *_source_messages(project, layer),
+            *_anchor_messages(project, layer),
             *_idle_messages(effect, layer),
         ):
             yield Finding(level, place, message, layer.id)
@@ -178,6 +179,20 @@ def _layer_messages(
     if textures is not None and layer.look.texture and layer.look.texture not in textures:
         yield Level.ERROR, f'texture "{layer.look.texture}" is not in the project; pick another'
     yield from _drawn_messages(layer)
+
+
+def _anchor_messages(project: Project, layer: Layer) -> Iterator[tuple[Level, str]]:
+    """Tell where a layer names an anchor that is not there, or none where one is needed."""
+    anchors = {anchor.id for anchor in project.character.anchors} if project.character else set()
+    for force in layer.motion.forces:
+        anchor = getattr(force, "anchor", None)
+        if anchor is not None and anchor not in anchors:
+            yield Level.ERROR, f"its {force.kind} acts from an anchor that is gone; pick another"
+    if isinstance(layer.source, LineSource):
+        if layer.source.to is None:
+            yield Level.WARNING, "its line has no other end, so all are born at the anchor; pick one"
+        elif layer.source.to not in anchors:
+            yield Level.ERROR, "its line ends at an anchor that is gone; pick another"
 
 
 def _source_messages(project: Project, layer: Layer) -> Iterator[tuple[Level, str]]:
@@ -242,8 +257,12 @@ def _idle_messages(effect: Effect, layer: Layer) -> Iterator[tuple[Level, str]]:
 def turns_in_vain(look: Look) -> str:
     """Return why turn and spin do nothing under a look; nothing when they do."""
     if not isinstance(look, SpriteLook):
-        return "ribbons lie along their births"
-    words = {Facing.VELOCITY: "its sprites face along their velocity", Facing.NORMAL: "its sprites face the normal"}
+        return {"ribbon": "ribbons lie along their births", "light": "lights shine to all sides"}.get(look.kind, "")
+    words = {
+        Facing.VELOCITY: "its sprites face along their velocity",
+        Facing.NORMAL: "its sprites face the normal",
+        Facing.AXIS: "its sprites stand along an axis",
+    }
     return words.get(look.facing, "")
 
 

@@ -12,11 +12,14 @@ from wraithon.project.base import Finite, Id, Model, Share, Unsigned
 __all__ = [
     "MOST_EVEN",
     "Aim",
+    "BoxSource",
+    "ConeSource",
     "FacingMask",
     "Heading",
     "HeightMask",
     "JointRow",
     "JointSet",
+    "LineSource",
     "Mode",
     "PointSource",
     "Riding",
@@ -54,10 +57,14 @@ class Aim(Model):
 
 
 class Riding(Model):
-    """Sticking to the skin: for a share of the life, then let go with `keep` of the skin's velocity."""
+    """Going along with what bore it: for a share of the life, then let go with `keep` of that thing's velocity.
+
+    What rides on an anchor is turned with it, or only carried along.
+    """
 
     share: Share = 0.0
     keep: Annotated[float, Field(ge=-2.0, le=2.0)] = 1.0
+    turning: bool = True
 
 
 class _Source(Model):
@@ -85,6 +92,32 @@ class RingSource(_Source):
     kind: Literal["ring"] = "ring"
     radius: Unsigned = 0.3
     thickness: Unsigned = 0.02
+
+
+class BoxSource(_Source):
+    """Births in a box with sides of `size` metres along the anchor's own axes, around the anchor."""
+
+    kind: Literal["box"] = "box"
+    size: tuple[Unsigned, Unsigned, Unsigned] = (0.4, 0.4, 0.4)
+
+
+class ConeSource(_Source):
+    """Births in a cone that opens from the anchor along its own +Z: `length` metres, `angle` degrees to either side.
+
+    Outward is away from its tip; with no length all are born there.
+    """
+
+    kind: Literal["cone"] = "cone"
+    length: Unsigned = 0.4
+    angle: Annotated[float, Field(ge=0.0, le=85.0)] = 25.0
+
+
+class LineSource(_Source):
+    """Births along the line from the firing's anchor to the anchor `to`, within `thickness` metres of it."""
+
+    kind: Literal["line"] = "line"
+    to: Id | None = None
+    thickness: Unsigned = 0.0
 
 
 class Mode(StrEnum):
@@ -188,6 +221,6 @@ class SkinSource(_Source):
 
 
 Source = Annotated[
-    PointSource | SphereSource | RingSource | SkinSource,
+    PointSource | SphereSource | RingSource | BoxSource | ConeSource | LineSource | SkinSource,
     Field(discriminator="kind"),
 ]

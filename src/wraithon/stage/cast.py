@@ -56,6 +56,11 @@ class Cast:
         return {event.id: event for event in reversed(use.events)} if use else {}
 
     @cached_property
+    def owners(self) -> Mapping[str, str]:
+        """Layer id to the id of its effect."""
+        return {layer.id: effect.id for effect in self.effects.values() for layer in effect.layers}
+
+    @cached_property
     def uses_skin(self) -> bool:
         """Whether any layer is born on the character."""
         return any(program.sampler is not None for program in self.programs.values())

@@ -12,18 +12,20 @@ from wraithon.chance import firing_key
 from wraithon.character.pose import Pose, Skin, skin_of, turns_fast
 from wraithon.particles.emission import bears_nothing, births_between
 from wraithon.particles.few import LEAST, SmallPools, is_small
-from wraithon.particles.pool import NO_POINTS, Line, Pool, PoolCopy, living_by_firing
-from wraithon.particles.rules import AnchorPlaces, Surroundings
+from wraithon.particles.pool import Line, Pool, PoolCopy, living_by_firing
+from wraithon.particles.rules import Surroundings
 from wraithon.project.emission import MOST_ALIVE
 from wraithon.project.trigger import MOST_WAITING
 from wraithon.stage.firing import Firing, FiringRecord
 from wraithon.stage.moments import moments_within
 from wraithon.stage.responses import respond
 from wraithon.stage.triggers import Triggers, Waiting
+from wraithon.stage.ways import Ways
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
+    from wraithon.particles.columns import Carriers
     from wraithon.particles.program import LayerProgram
     from wraithon.project.effect import Effect, Layer
     from wraithon.stage.cast import Cast
@@ -75,7 +77,7 @@ class Show:
         self.refused_firings = 0
         self._poses: dict[int, Pose] = {}
         self._skins: dict[int, Skin] = {}
-        self._passed: dict[tuple[str | None, int], AnchorPlaces] = {}
+        self._ways = Ways(self.anchor_at)
         """Where anchors go in the step at hand."""
         self._small = SmallPools()
         self._living = 0
@@ -203,7 +205,7 @@ class Show:
 
     def _bear_all(self, start: float, end: float, around: Surroundings) -> None:
         self._living = self.alive
-        self._passed.clear()
+        self._ways.begin(self.step_number)
         ends = self.cast.ends
         for place, firing in self.firings.items():
             effect = self.cast.effect(firing.effect)
@@ -238,7 +240,7 @@ class Show:
         leads = np.minimum(np.maximum(ages + (firing.start - start), 0.0), end - start).astype(np.float32)
         serial = firing.serials.get(layer.id, 0)
         firing.serials[layer.id] = serial + total
-        places = self._places_of(firing)
+        places = self._ways.of(firing, program.line_end)
         if pool is None:
             pool = self.pools[layer.id] = Pool()
         line = Line(firing_key(program.key, firing.number), serial, place)
@@ -257,29 +259,16 @@ class Show:
         else:
             large += small
         for program, pool in large:
-            pool.step(program, dt, start, around, self._points(program), heeded=False)
+            points, carriers = self._ways.points(program), self._carriers(program)
+            pool.step(program, dt, start, around, points, carriers, heeded=False)
 
-    def _places_of(self, firing: Firing) -> AnchorPlaces:
-        """Return where a firing's anchor goes within the step."""
-        if firing.pinned is not None:
-            return AnchorPlaces.of(firing.pinned, firing.pinned)
-        key = firing.anchor, self.step_number
-        if key not in self._passed:
-            before, now = (self.anchor_at(firing.anchor, self.step_number + k) for k in range(2))
-            self._passed[key] = AnchorPlaces.of(before, now)
-        return self._passed[key]
-
-    def _points(self, program: LayerProgram) -> NDArray[np.float32]:
-        """Return where a program's forces act from (F, 2, 3), before and after the step."""
-        anchors = program.forces.anchors
-        if not any(anchor is not None for anchor in anchors):
-            return NO_POINTS
-        points = np.zeros((len(anchors), 2, 3), np.float32)
-        for row, anchor in enumerate(anchors):
-            if anchor is not None:
-                for k in range(2):
-                    points[row, k] = self.anchor_at(anchor, self.step_number + k)[:3, 3]
-        return points
+    def _carriers(self, program: LayerProgram) -> Carriers | None:
+        """Return the anchors that a program's particles ride on."""
+        if not program.carried:
+            return None
+        owner = self.cast.owners.get(program.layer.id)
+        firings = {place: firing for place, firing in self.firings.items() if firing.effect == owner}
+        return self._ways.carriers(firings, program.line_end)
 
     def _settle(self) -> None:
         """Count what lives; end firings that bear nothing more and of which nothing lives."""

@@ -47,7 +47,8 @@ class LookEditor(QWidget):
         for kind, model in LOOKS.items():
             rows = rows_of(kind)
             beside, below = (Form(session, "layer", "look", model, part) for part in (rows[:BESIDE], rows[BESIDE:]))
-            beside.widgets["texture"].setIconSize(QSize(THUMB, THUMB))
+            if "texture" in beside.widgets:
+                beside.widgets["texture"].setIconSize(QSize(THUMB, THUMB))
             row.addWidget(beside, 1)
             column.addWidget(below)
             self.forms[kind] = (beside, below)
@@ -60,6 +61,7 @@ class LookEditor(QWidget):
                 form.setVisible(kind == layer.look.kind)
                 if kind == layer.look.kind:
                     form.show_model(layer.look, layer.id)
+        self._preview.setVisible("texture" in self.forms[layer.look.kind][0].widgets)
         self._preview.show_look(layer.look, self._session.shelf)
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
@@ -10,7 +12,17 @@ from wraithon.character.model import Character
 from wraithon.desktop.picture.outline import character_outline
 from wraithon.desktop.theme.colours import GROUND, INK, LINE, RUST, SOFT, TEAL
 from wraithon.desktop.theme.theme import text_font
-from wraithon.project.source import Heading, PointSource, RingSource, SkinSource, Source, SphereSource
+from wraithon.project.source import (
+    BoxSource,
+    ConeSource,
+    Heading,
+    LineSource,
+    PointSource,
+    RingSource,
+    SkinSource,
+    Source,
+    SphereSource,
+)
 
 __all__ = ["SourceDiagram"]
 
@@ -63,6 +75,23 @@ class SourceDiagram(QWidget):
             painter.drawEllipse(middle, 22, 22)
         elif isinstance(self._source, RingSource):
             painter.drawEllipse(middle, 30, 9)
+        elif isinstance(self._source, BoxSource):
+            front = QRectF(middle.x() - 22, middle.y() - 14, 36, 34)
+            back = front.translated(9, -8)
+            painter.drawRect(back)
+            painter.drawRect(front)
+            for corner in ("topLeft", "topRight", "bottomLeft", "bottomRight"):
+                painter.drawLine(getattr(front, corner)(), getattr(back, corner)())
+        elif isinstance(self._source, ConeSource):
+            reach = math.tan(math.radians(min(self._source.angle, 60)))
+            far = middle + QPointF(34, 14)
+            painter.drawEllipse(far, 5, max(34 * reach, 2))
+            for side in (-1, 1):
+                painter.drawLine(middle, far + QPointF(0, side * max(34 * reach, 2)))
+        elif isinstance(self._source, LineSource):
+            end = middle + QPointF(24, -52)
+            painter.drawLine(middle, end)
+            painter.drawEllipse(end, 3.5, 3.5)
         painter.setPen(QPen(QColor(INK), 1))
         painter.setBrush(QColor(RUST))
         painter.drawEllipse(middle, 3.5, 3.5)

@@ -13,15 +13,27 @@ from wraithon.desktop.effects.source_diagram import SourceDiagram
 from wraithon.desktop.effects.source_filters import Filters
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, column_of, heading, soft
-from wraithon.desktop.widgets.form import Choice, Form, KindChoice, Names, Number, Row
-from wraithon.desktop.widgets.offers import parts
-from wraithon.project.source import Heading, Mode, PointSource, RingSource, SkinSource, Spacing, SphereSource
+from wraithon.desktop.widgets.form import Choice, Form, KindChoice, Names, Number, Row, Tick
+from wraithon.desktop.widgets.offers import anchors_or, parts
+from wraithon.project.source import (
+    BoxSource,
+    ConeSource,
+    Heading,
+    LineSource,
+    Mode,
+    PointSource,
+    RingSource,
+    SkinSource,
+    Spacing,
+    SphereSource,
+)
 
 if TYPE_CHECKING:
     from wraithon.character.fairness import Tally
     from wraithon.desktop.session.session import Session
     from wraithon.project.base import Model
     from wraithon.project.effect import Layer
+    from wraithon.project.source import Source
 
 __all__ = ["SourceEditor"]
 
@@ -29,12 +41,18 @@ KINDS = (
     ("the anchor itself", "point"),
     ("a ball around the anchor", "sphere"),
     ("a level ring around the anchor", "ring"),
+    ("a box around the anchor", "box"),
+    ("a cone ahead of the anchor", "cone"),
+    ("the line to another anchor", "line"),
     ("the character", "skin"),
 )
 MODELS: dict[str, type[Model]] = {
     "point": PointSource,
     "sphere": SphereSource,
     "ring": RingSource,
+    "box": BoxSource,
+    "cone": ConeSource,
+    "line": LineSource,
     "skin": SkinSource,
 }
 MODES = (
@@ -51,11 +69,15 @@ def _on_bones(source: SkinSource) -> bool:
     return source.mode is Mode.BONES
 
 
-def _rides_on(source: SkinSource) -> str:
-    whole = isinstance(source, SkinSource) and source.riding.share >= 1
+def _rides_on(source: Source) -> str:
+    whole = source.riding.share >= 1
     return "they ride for their whole life and are never let go" if whole else ""
 
 
+RIDING = Number("riding.share", "Share of the life spent riding", unit="%", factor=100, step=1, decimals=0)
+RIDE_ROWS = (
+    Row("riding", RIDING, Tick("riding.turning", "They turn with the anchor, not only go along", text="turning")),
+)
 RADIUS = Row("radius", Number("radius", "Radius", unit="m", step=0.01))
 AIM_ROWS = (
     Row("heading", Choice("aim.heading", "Which way they set out", choices=HEADINGS)),
@@ -74,23 +96,46 @@ AIM_ROWS = (
     ),
 )
 ROWS: dict[str, tuple[Row, ...]] = {
-    "point": AIM_ROWS,
+    "point": (*RIDE_ROWS, *AIM_ROWS),
     "sphere": (
         RADIUS,
         Row("shell", Number("shell", "0 fills the ball, 1 keeps to its surface", step=0.05)),
+        *RIDE_ROWS,
         *AIM_ROWS,
     ),
-    "ring": (RADIUS, Row("thickness", Number("thickness", "Thickness of the ring", unit="m", step=0.01)), *AIM_ROWS),
+    "ring": (
+        RADIUS,
+        Row("thickness", Number("thickness", "Thickness of the ring", unit="m", step=0.01)),
+        *RIDE_ROWS,
+        *AIM_ROWS,
+    ),
+    "box": (
+        *(
+            Row(side, Number(f"size.{axis}", f"How {side} the box is", unit="m", step=0.05))
+            for axis, side in enumerate(("wide", "high", "deep"))
+        ),
+        *RIDE_ROWS,
+        *AIM_ROWS,
+    ),
+    "cone": (
+        Row("length", Number("length", "How far it reaches; at 0 all are born at its tip", unit="m", step=0.05)),
+        Row("angle", Number("angle", "How far it opens to either side", unit="°", step=1, decimals=1)),
+        *RIDE_ROWS,
+        *AIM_ROWS,
+    ),
+    "line": (
+        Row("to", Choice("to", "The anchor it ends at", choices=anchors_or("no anchor yet"))),
+        Row("thickness", Number("thickness", "How far from the line births lie", unit="cm", factor=100, step=0.5)),
+        *RIDE_ROWS,
+        *AIM_ROWS,
+    ),
     "skin": (
         Row("lift", Number("lift", "Distance from the skin", unit="cm", factor=100, step=0.5)),
         Row(
             "radius",
             Number("radius", "Births lie within this of the bone", unit="cm", factor=100, step=0.5, shows=_on_bones),
         ),
-        Row(
-            "riding",
-            Number("riding.share", "Share of the life spent riding", unit="%", factor=100, step=1, decimals=0),
-        ),
+        Row("riding", RIDING),
         *AIM_ROWS,
     ),
 }

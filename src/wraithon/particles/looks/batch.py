@@ -47,8 +47,8 @@ class Drawn(NamedTuple):
     """(N,) radians in the picture plane."""
     colours: NDArray[np.float32]
     """(N, 4) linear RGB times intensity, and opacity."""
-    frames: NDArray[np.int32]
-    """(N,) frame of the sheet."""
+    frames: NDArray[np.float32]
+    """(N,) frame of the sheet, and by how much it is on the way to the next."""
 
 
 def drawn_of(pool: Pool, program: LayerProgram) -> Drawn:
@@ -57,7 +57,7 @@ def drawn_of(pool: Pool, program: LayerProgram) -> Drawn:
     places, velocities = np.empty((2, n, 3), np.float32)
     normals = np.empty((n if program.layer.look.by_normal else 0, 3), np.float32)
     sizes, turns = np.empty((2, n), np.float32)
-    colours, frames = np.empty((n, 4), np.float32), np.empty(n, np.int32)
+    colours, frames = np.empty((n, 4), np.float32), np.empty(n, np.float32)
     out = Drawn(places, velocities, normals, sizes, turns, colours, frames)
     draw_kernels.draw(n, pool.columns, n, program.drawn, out)
     return out

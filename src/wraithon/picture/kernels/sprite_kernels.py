@@ -43,13 +43,13 @@ TEXEL = np.float32(1 / 65535)
 @SizedKernel
 def place_sprites(  # type: ignore[no-untyped-def]
     positions, uprights, sizes, turns, colours, frames, eye, basis, focal, width, height,
-    along, stretch, soft, lit, levels, frame_count, grey, out, picks,
+    along, stretch, longest, soft, lit, levels, frame_count, grey, out, picks,
 ):  # fmt: skip
     """Write placed sprites into `out` (N, COLUMNS) and their texels' start and side into `picks` (N, PICKS).
 
     A sprite that cannot be seen gets an inverse distance of 0. `along` turns its upright along its row
-    of `uprights` (N, 3) as seen, lengthened by `stretch` times that. `lit` dims what does not
-    shine by itself.
+    of `uprights` (N, 3) as seen, lengthened by `stretch` times that, to at most `longest` times its size. `lit` dims
+    what does not shine by itself.
     """
     count = len(positions)
     for block in prange((count + BLOCK - 1) // BLOCK):
@@ -77,7 +77,7 @@ def place_sprites(  # type: ignore[no-untyped-def]
                 speed = math.sqrt(right * right + up * up)
                 if speed > np.float32(1e-5):
                     cosine, sine = up / speed, right / speed
-                half_y = half_x + speed * stretch * HALF * scale
+                half_y = min(half_x + speed * stretch * HALF * scale, half_x * longest)
             faint = ONE
             if half_x < LEAST:
                 faint = max(half_x, ZERO) / LEAST

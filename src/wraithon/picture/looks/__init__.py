@@ -4,25 +4,34 @@ from __future__ import annotations
 
 from functools import cache
 from importlib import import_module
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
+
+from wraithon.picture.looks.drawer import Phase
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
 
     from wraithon.particles.looks.batch import Batch
-    from wraithon.picture.looks.drawer import Drawer, Phase
+    from wraithon.picture.looks.drawer import Scene
 
-__all__ = ["drawer_of", "of_phase"]
+__all__ = ["draw_on_solid", "drawer_of", "of_phase"]
 
 
 @cache
-def drawer_of(kind: str) -> Drawer:
-    """Return what draws the batches of a kind."""
-    drawer: Drawer = import_module(f"{__name__}.{kind}").DRAWER
-    return drawer
+def drawer_of(kind: str) -> Any:
+    """Return what draws the batches of a kind: a `Drawer` or, for what is laid on solid things, a `SolidDrawer`."""
+    return import_module(f"{__name__}.{kind}").DRAWER
 
 
-def of_phase(batches: Iterable[Batch], phase: Phase) -> list[tuple[Batch, Drawer]]:
+def of_phase(batches: Iterable[Batch], phase: Phase) -> list[tuple[Batch, Any]]:
     """Return the batches that are drawn in a phase, each with its drawer, in the order given."""
     drawn = ((batch, drawer_of(batch.kind)) for batch in batches)
     return [(batch, drawer) for batch, drawer in drawn if drawer.phase is phase]
+
+
+def draw_on_solid(batches: Iterable[Batch], scene: Scene) -> None:
+    """Draw what lies on the ground, and then lights, which fall on it, too."""
+    batches = list(batches)
+    for phase in (Phase.GROUND, Phase.LIGHT):
+        for batch, drawer in of_phase(batches, phase):
+            drawer.draw(batch, scene)

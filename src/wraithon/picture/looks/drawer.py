@@ -20,16 +20,33 @@ if TYPE_CHECKING:
     from wraithon.picture.renderer import TextureSource
     from wraithon.project.look import RibbonLook, SpriteLook
 
-__all__ = ["Drawer", "Phase", "Room", "Seen", "SpriteTextures", "Squares", "place"]
+__all__ = [
+    "NEAR",
+    "Drawer",
+    "Phase",
+    "Room",
+    "Scene",
+    "Seen",
+    "SolidDrawer",
+    "SpriteTextures",
+    "Squares",
+    "place",
+    "spans_of",
+]
+
+
+NEAR = 0.05
+"""Metres ahead of the camera from which things are seen."""
 
 
 class Phase(StrEnum):
     """The parts of a picture, in the order they are drawn."""
 
     OPAQUE = "opaque"
+    GROUND = "ground"
+    LIGHT = "light"
     TRANSPARENT = "transparent"
     REFRACTING = "refracting"
-    LIGHT = "light"
 
 
 class SpriteTextures:
@@ -91,6 +108,8 @@ class Seen(NamedTuple):
     along: bool
     stretch: float
     """Metres longer for each metre of its upright."""
+    longest: float = 1000.0
+    """Times its size that it is long at most."""
 
 
 class Squares(NamedTuple):
@@ -111,13 +130,55 @@ def place(seen: Seen, look: SpriteLook | RibbonLook, texture: LevelledTexture, r
     place_sprites(
         len(seen.sizes), seen.positions, seen.uprights, seen.sizes, seen.turns, seen.colours, seen.frames,
         camera.eye, camera.basis, room.focal, room.width, room.height, seen.along, np.float32(seen.stretch),
-        np.float32(look.soft), look.lit, texture.levels, texture.frames, texture.grey, out.rows, out.picks,
+        np.float32(seen.longest), np.float32(look.soft), look.lit, texture.levels, texture.frames, texture.grey,
+        out.rows, out.picks,
     )  # fmt: skip
     out.additive[:] = look.blend is Blend.ADDITIVE
 
 
+class Scene(NamedTuple):
+    """What is solid in a picture: seen from where, its linear light (3, H, W) and inverse distance (H, W)."""
+
+    camera: Camera
+    light: NDArray[np.float32]
+    depth: NDArray[np.float32]
+    textures: SpriteTextures
+
+    @property
+    def focal(self) -> np.float32:
+        """Pixels that one metre one metre ahead covers."""
+        return np.float32(self.camera.lens * self.depth.shape[0])
+
+
+def spans_of(
+    left: NDArray[np.float64],
+    right: NDArray[np.float64],
+    top: NDArray[np.float64],
+    bottom: NDArray[np.float64],
+    everywhere: NDArray[np.bool_],
+    wide: int,
+    high: int,
+) -> NDArray[np.int32]:
+    """Return first column, end, first row, end (N, 4) of boxes on a picture; all of it where that is so."""
+    spans = np.empty((len(left), 4), np.int32)
+    for k, (low, upper, most) in enumerate(((left, right, wide), (top, bottom, high))):
+        ends = np.floor(np.nan_to_num(low, nan=0.0)), np.ceil(np.nan_to_num(upper, nan=0.0)) + 1
+        spans[:, 2 * k] = np.where(everywhere, 0, np.clip(ends[0], 0, most))
+        spans[:, 2 * k + 1] = np.where(everywhere, most, np.clip(ends[1], 0, most))
+    return spans
+
+
+class SolidDrawer(Protocol):
+    """Draws one kind of batch onto what is solid: those of the phases GROUND and LIGHT."""
+
+    phase: ClassVar[Phase]
+
+    def draw(self, batch: Any, scene: Scene) -> None:
+        """Change the scene's light."""
+
+
 class Drawer(Protocol):
-    """Draws one kind of batch. Those of the transparent phase place squares that are sorted with all others."""
+    """Draws one kind of batch of the transparent phase: it places squares that are sorted with all others."""
 
     phase: ClassVar[Phase]
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, ClassVar
 
+import numpy as np
+
 from wraithon.picture.looks.drawer import Phase, Seen, place
 from wraithon.project.look import Facing
 
@@ -20,19 +22,29 @@ class SpriteDrawer:
     phase: ClassVar[Phase] = Phase.TRANSPARENT
 
     def count(self, batch: SpriteBatch) -> int:
-        """Return how many there are."""
-        return len(batch.drawn.sizes)
+        """Return how many squares there are: two for each whose frames fade into each other."""
+        return len(batch.drawn.sizes) * (2 if batch.look.sheet.fades else 1)
 
     def place(self, batch: SpriteBatch, room: Room, textures: SpriteTextures, out: Squares) -> None:
         """Place them (see `Drawer`)."""
-        look, drawn = batch.look, batch.drawn
+        look, drawn, sheet = batch.look, batch.drawn, batch.look.sheet
+        texture = textures.find(look.texture, sheet.columns, sheet.rows)
         uprights = drawn.normals if look.by_normal else drawn.velocities
-        stretch = look.stretch if look.facing is Facing.VELOCITY else 0.0
+        if look.facing is Facing.AXIS:
+            uprights = np.tile(np.array(look.axis, np.float32), (len(drawn.sizes), 1))
+        following = look.facing is Facing.VELOCITY
+        frames = drawn.frames.astype(np.int32)
         seen = Seen(
-            drawn.positions, uprights, drawn.sizes, drawn.turns, drawn.colours, drawn.frames,
-            look.facing is not Facing.CAMERA, stretch,
+            drawn.positions, uprights, drawn.sizes, drawn.turns, drawn.colours, frames,
+            look.facing is not Facing.CAMERA, look.stretch if following else 0.0, look.longest,
         )  # fmt: skip
-        place(seen, look, textures.find(look.texture, look.sheet.columns, look.sheet.rows), room, out)
+        if not sheet.fades:
+            place(seen, look, texture, room, out)
+            return
+        later, many = drawn.frames - frames, len(frames)
+        for part, shown, share in ((slice(0, many), frames, 1 - later), (slice(many, None), frames + 1, later)):
+            colours = np.column_stack([drawn.colours[:, :3], drawn.colours[:, 3] * share])
+            place(seen._replace(frames=shown, colours=colours), look, texture, room, out.part(part))
 
 
 DRAWER = SpriteDrawer()

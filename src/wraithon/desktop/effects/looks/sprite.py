@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from wraithon.desktop.effects.looks.common import BLEND, LIT, SOFT_EDGE, texture_row
-from wraithon.desktop.widgets.form import Choice, Number, Row
-from wraithon.project.look import Facing
+from wraithon.desktop.widgets.form import Choice, Number, Row, Tick
+from wraithon.project.look import Facing, Play
 
 __all__ = ["CALLED", "ROWS"]
 
@@ -15,6 +15,7 @@ FACINGS = (
     ("the camera", Facing.CAMERA),
     ("along its velocity", Facing.VELOCITY),
     ("along the skin's normal", Facing.NORMAL),
+    ("along an axis", Facing.AXIS),
 )
 
 
@@ -23,12 +24,31 @@ def _uncut(look: Any) -> str:
     return "" if look.texture else "the built-in disc has a single frame: pick a texture"
 
 
+def _cut(look: Any) -> bool:
+    return bool(look.frames > 1)
+
+
+def _plays(look: Any) -> bool:
+    return _cut(look) and look.sheet.play is not Play.CHANCE
+
+
+PLAYS = (
+    ("one, by chance", Play.CHANCE),
+    ("all, through life", Play.LIFE),
+    ("all, from any on", Play.LIFE_FROM_CHANCE),
+)
 ROWS = (
     texture_row(),
     Row(
         "sheet",
         Number("sheet.columns", "Frames side by side in the texture", unit="wide", step=1, idle=_uncut),
         Number("sheet.rows", "Frames above each other in the texture", unit="high", step=1, idle=_uncut),
+    ),
+    Row(
+        "shows",
+        Choice("sheet.play", "Which frames a particle shows", choices=PLAYS, undo="Frames shown", shows=_cut),
+        Number("sheet.times", "How often it goes through them in its life", unit="×", step=0.25, shows=_plays),
+        Tick("sheet.blended", "Each frame fades into the next", text="fading", shows=_plays),
     ),
     BLEND,
     Row("faces", Choice("facing", "What it faces", choices=FACINGS, undo="Facing")),
@@ -37,6 +57,17 @@ ROWS = (
         Number(
             "stretch", "Lengthened by so much of its own way", unit="ms", factor=1000, step=1, decimals=1,
             shows=lambda look: look.facing is Facing.VELOCITY,
+        ),
+        Number(
+            "longest", "How many times its size it is long at most", lead="up to", unit="×", step=0.5, decimals=1,
+            shows=lambda look: look.facing is Facing.VELOCITY,
+        ),
+    ),
+    Row(
+        "axis",
+        *(
+            Number(f"axis.{k}", f"The axis along {name}", unit=name, shows=lambda look: look.facing is Facing.AXIS)
+            for k, name in enumerate("xyz")
         ),
     ),
     SOFT_EDGE,

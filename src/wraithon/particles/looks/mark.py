@@ -1,0 +1,42 @@
+"""Marks: what a layer's particles leave on the ground under them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, ClassVar
+
+import numpy as np
+
+from wraithon.particles.columns import AGE
+from wraithon.particles.looks.batch import Drawn, drawn_of
+from wraithon.project.look import MarkLook
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from wraithon.particles.pool import Pool
+    from wraithon.particles.program import LayerProgram
+
+__all__ = ["MarkBatch", "batch_of"]
+
+
+@dataclass(frozen=True)
+class MarkBatch:
+    """The marks of one layer, the oldest first: later ones lie over them."""
+
+    kind: ClassVar[str] = "mark"
+    layer: str
+    identities: NDArray[np.uint64]
+    look: MarkLook
+    drawn: Drawn
+    """What each looks like; sizes are widths, turns about the upright, and heights do not count."""
+
+
+def batch_of(pool: Pool, program: LayerProgram) -> MarkBatch:
+    """Return a layer's marks."""
+    look, n = program.layer.look, pool.count
+    assert isinstance(look, MarkLook)  # found by its kind
+    identity = pool.columns.identity[:n]
+    order = np.lexsort((identity, -pool.columns.state[AGE, :n]))
+    drawn = Drawn(*(column[order] if len(column) == n else column for column in drawn_of(pool, program)))
+    return MarkBatch(program.layer.id, identity[order], look, drawn)
