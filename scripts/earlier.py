@@ -19,6 +19,7 @@ FIRST = "119f004"
 HERE = Path(__file__).resolve().parent.parent
 PRELUDE = r"""
 import hashlib, json, math, sys
+from dataclasses import replace
 from pathlib import Path
 import numpy as np
 from wraithon.demo import DEMO_FOLDER
@@ -33,6 +34,12 @@ try:
 except ImportError:
     from wraithon.picture.renderer import Renderer
 demo = load(DEMO_FOLDER)
+# What both trees can draw: sprites alone.
+effects = tuple(
+    effect.but(layers=tuple(layer for layer in effect.layers if type(layer.look).__name__ == "SpriteLook"))
+    for effect in demo.project.effects
+)
+demo = replace(demo, project=demo.project.but(effects=effects))
 def crowd(living):
     project = crowded_demo(living)
     effect, glints = project.layer("plume-glints")

@@ -21,7 +21,6 @@ from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.shipped import TextureShelf
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
-from wraithon.project.files import open_project
 from wraithon.project.life import Attribute, Tint
 from wraithon.project.look import LOOKS, Blend, Facing, FrameGrid, Look, Play, RibbonLook, SpriteLook
 from wraithon.project.motion import Motion
@@ -59,8 +58,6 @@ def test_an_unknown_look_is_refused():
 
 
 def test_looks_of_before_there_were_kinds_are_sprites():
-    for effect in open_project(DEMO_FOLDER).project.effects:
-        assert {type(layer.look) for layer in effect.layers} == {SpriteLook}
     older = Layer.model_validate({"look": {"texture": "spark", "facing": "velocity", "stretch": 0.5}})
     assert older.look == SpriteLook(texture="spark", facing=Facing.VELOCITY, stretch=0.5)
 

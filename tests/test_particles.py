@@ -454,7 +454,7 @@ def test_sheet_frames_are_all_drawn_alike_often():
     layer = Layer()
     layer = layer.but(look=layer.look.but(sheet={"columns": 2, "rows": 2}))
     frames = drawn(layer).frames
-    assert stats.chisquare(np.bincount(frames, minlength=4)).pvalue > 0.001
+    assert stats.chisquare(np.bincount(frames.astype(int), minlength=4)).pvalue > 0.001
 
 
 @pytest.mark.parametrize(("widest", "fast"), [(3.98, False), (4.02, True), (179, True)])

@@ -528,8 +528,9 @@ def test_keeping_and_wiping_pictures(qtbot, window):
     window.picture.grab()
 
 
-def test_the_selected_anchor_is_drawn_where_it_is(qtbot, window):
-    window.session.select("anchor", "right-fan-tip")
+def test_the_anchor_of_what_is_selected_is_drawn_where_it_is(qtbot, window):
+    event = next(e for e in window.session.project.character.events if e.anchor == "right-fan-tip")
+    window.session.select("event", event.id)
     settle(0.1)
     (name, matrix) = window.picture.marked[0]
     assert name == "right fan tip"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute, Colour, Curve, Gradient, LifeMode, Tint
-from wraithon.project.look import Blend, Facing, FrameGrid, SpriteLook
+from wraithon.project.look import Blend, Facing, FrameGrid, LightLook, MarkLook, SpriteLook
 from wraithon.project.motion import Contact, Curl, Drag, Gravity, Ground, Motion, Wind
 from wraithon.project.source import Aim, Heading, PointSource, Riding, RingSource, SkinSource, SphereSource
 
@@ -73,7 +73,7 @@ def plume_drift() -> Effect:
 
 
 def tread() -> Effect:
-    """Return slate grit and a breath of wet dust under the ball of the foot."""
+    """Return slate grit and a breath of wet dust under the ball of the foot, and the print it leaves."""
     grit = Layer(
         id="tread-grit",
         name="grit",
@@ -110,16 +110,78 @@ def tread() -> Effect:
         spin=Attribute.of(-40, 40),
         look=SpriteLook(texture="mist.png", sheet=QUAD, soft=0.12),
     )
-    return Effect(id="tread", name="tread", length=0.1, layers=(dust, grit))
+    print_ = Layer(
+        id="tread-print",
+        name="damp print",
+        emission=Emission(bursts=(Burst(count=1),), limit=60),
+        source=PointSource(),
+        lifetime=Attribute.of(1.8, 2.4),
+        speed=Attribute.of(0),
+        size=Attribute.of(0.2, 0.26),
+        colour=Tint(first=(0.03, 0.03, 0.035), second=(0.04, 0.04, 0.045)),
+        opacity=Attribute.of(0.5, 0.6, FADE),
+        look=MarkLook(texture="scorch.png"),
+    )
+    return Effect(id="tread", name="tread", length=0.1, layers=(print_, dust, grit))
 
 
 def thunder_stamp() -> Effect:
-    """Return the strike's impact: a flash, a ring of spray, sparks that skip, shards, embers that hang."""
+    """Return the strike's impact: a flash and what it lights, rings, spray, sparks, shards, embers, a scorch."""
     return Effect(
         id="thunder-stamp",
         name="thunder stamp",
         length=0.5,
-        layers=(_spray(), _shards(), _flash(), _shock(), _sparks(), _embers()),
+        layers=(_scorch(), _ring(), _spray(), _shards(), _flash(), _shine(), _shock(), _sparks(), _embers()),
+    )
+
+
+def _scorch() -> Layer:
+    return Layer(
+        id="stamp-scorch",
+        name="scorch",
+        emission=Emission(bursts=(Burst(count=1),), limit=12),
+        source=PointSource(),
+        lifetime=Attribute.of(3.2, 3.6),
+        speed=Attribute.of(0),
+        size=Attribute.of(1.1, 1.3, Curve.through((0, 0.5), (0.05, 1), (1, 1))),
+        colour=Tint(first=(0.05, 0.045, 0.05), second=(0.06, 0.05, 0.05)),
+        opacity=Attribute.of(0.85, 0.9, Curve.through((0, 0.6), (0.04, 1), (0.55, 0.8), (1, 0))),
+        look=MarkLook(texture="scorch.png"),
+    )
+
+
+def _ring() -> Layer:
+    """Return a ring that runs over the ground."""
+    return Layer(
+        id="stamp-ring",
+        name="ring",
+        emission=Emission(bursts=(Burst(count=1), Burst(time=0.08, count=1)), limit=12),
+        source=PointSource(),
+        lifetime=Attribute.of(0.45, 0.55),
+        speed=Attribute.of(0),
+        size=Attribute.of(3.4, 4.0, Curve.through((0, 0.08), (0.35, 0.65), (1, 1))),
+        colour=Tint(first=ICE, second=TEAL),
+        intensity=Attribute.of(0.9, 1.3),
+        opacity=Attribute.of(0.7, 0.8, Curve.through((0, 1), (0.5, 0.45), (1, 0))),
+        look=MarkLook(texture="ring.png", blend=Blend.ADDITIVE),
+    )
+
+
+def _shine() -> Layer:
+    """Return what the flash and the embers throw on her and on the stones."""
+    return Layer(
+        id="stamp-shine",
+        name="shine",
+        emission=Emission(rate=10, length=0.35, bursts=(Burst(count=1),), limit=40),
+        source=PointSource(aim=Aim(heading=Heading.UP, spread=40)),
+        motion=Motion(forces=(Drag(rate=2),)),
+        lifetime=Attribute.of(0.5, 1.1),
+        speed=Attribute.of(0.4, 1.4),
+        size=Attribute.of(1.8, 2.6),
+        colour=Tint(first=(0.5, 0.9, 1.0), second=(1.0, 0.55, 0.2)),
+        intensity=Attribute.of(1.2, 2.2),
+        opacity=Attribute.of(1, 1, QUICK),
+        look=LightLook(flicker=0.5, pace=9),
     )
 
 
@@ -295,7 +357,7 @@ def scatter() -> Effect:
 
 
 def drizzle() -> Effect:
-    """Return fine rain around the stage, that ends where it meets the stone."""
+    """Return fine rain around the stage, that ends where it meets the stone, and ripples there."""
     rain = Layer(
         id="drizzle-rain",
         name="rain",
@@ -311,4 +373,17 @@ def drizzle() -> Effect:
         turn=Attribute.of(0),
         look=SpriteLook(texture="spark.png", blend=Blend.ADDITIVE, facing=Facing.VELOCITY, stretch=0.03, soft=0.01),
     )
-    return Effect(id="drizzle", name="drizzle", length=None, layers=(rain,))
+    ripples = Layer(
+        id="drizzle-ripples",
+        name="ripples",
+        emission=Emission(rate=70, limit=200),
+        source=SphereSource(radius=2.4),
+        lifetime=Attribute.of(0.35, 0.6),
+        speed=Attribute.of(0),
+        size=Attribute.of(0.10, 0.2, Curve.through((0, 0.1), (0.4, 0.7), (1, 1))),
+        colour=Tint(first=(0.5, 0.58, 0.7), second=(0.75, 0.8, 0.85)),
+        intensity=Attribute.of(0.5, 0.8),
+        opacity=Attribute.of(0.25, 0.45, FADE),
+        look=MarkLook(texture="ring.png", blend=Blend.ADDITIVE),
+    )
+    return Effect(id="drizzle", name="drizzle", length=None, layers=(ripples, rain))

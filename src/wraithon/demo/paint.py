@@ -244,6 +244,21 @@ def _ring(size: int, rng: np.random.Generator) -> Image:
     return _rgba((1.0, 1.0, 1.0), np.clip(band, 0, 1) * _step(-0.97, 0.04, -r))
 
 
+def _scorch(size: int, rng: np.random.Generator) -> Image:
+    """Return a ragged blot with streaks outward, as something hot or wet leaves on stone."""
+    x, y, r = _disc(size)
+    angle = np.arctan2(y, x)
+    streaks = sum(
+        np.cos(angle * n + turn) / n for n, turn in zip((5, 9, 14, 23), rng.uniform(0, 6.28, 4), strict=True)
+    )
+    rough = _noise(size, size / 12, rng)
+    edge = 0.62 + 0.22 * streaks + 0.18 * rough
+    body = _step(0.0, 0.3, edge - r) * _step(-0.98, 0.08, -r)
+    shade = np.clip(0.35 + 0.5 * rough * r, 0, 1)
+    alpha = np.clip(body * (0.72 + 0.35 * rough), 0, 1)
+    return _rgba(np.repeat(shade[..., None], 3, axis=-1), alpha)
+
+
 def sprites() -> dict[str, Image]:
     """Return the demo's sprite textures by file name, RGBA uint8 with straight alpha."""
     rng = np.random.default_rng(11)
@@ -254,4 +269,5 @@ def sprites() -> dict[str, Image]:
         "feather.png": _feathers(64),
         "chip.png": _chips(32, rng),
         "ring.png": _ring(128, rng),
+        "scorch.png": _scorch(128, rng),
     }

@@ -5,12 +5,28 @@ Where a pixel is in the world follows from how far what it shows is; nothing els
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 from numba import prange
 
-from wraithon.compiled import drawing_helper, drawing_kernel
+from wraithon.compiled import drawing_helper, drawing_inlined, drawing_kernel
+from wraithon.picture.kernels.ground_kernels import HORIZON
+from wraithon.vector_memory import fetch, read, write
+from wraithon.vectors import (
+    alike_whole,
+    any_of,
+    chosen,
+    floats,
+    fused,
+    greater,
+    high_half,
+    larger,
+    low_half,
+    numbered,
+    root,
+    smaller,
+    spread8,
+    whole,
+)
 
 __all__ = ["MARK", "SHINE", "add_lights", "lay_marks"]
 
@@ -28,139 +44,213 @@ MEAN, LEAST_COLOUR, MOST_COLOUR = np.float32(0.8), np.float32(0.05), np.float32(
 """How bright a white surface is in the usual light, and what a surface throws back at least and at most."""
 WRAP = np.float32(0.25)
 """How much light comes round to what faces at right angles to it."""
-U16, LOW = np.uint32(16), np.uint32(0xFFFF)
+FAR = np.float32(1e6)
+U1, U2 = np.uint64(1), np.uint64(2)
+SPARE = 18
+"""Places that a row of working memory has more than the picture."""
+
+
+@drawing_inlined
+def _amid(plane, spot, below, across, down):  # type: ignore[no-untyped-def]
+    """Return what lies amid four texels of a plane; each holds its right neighbour in its upper half."""
+    upper, lower = fetch(plane, spot), fetch(plane, below)
+    a, b = low_half(upper), low_half(lower)
+    top, low = fused(across, high_half(upper) - a, a), fused(across, high_half(lower) - b, b)
+    return fused(down, low - top, top)
 
 
 @drawing_helper
-def _texel(planes, first, side, u, v):  # type: ignore[no-untyped-def]
-    """Return premultiplied red, green, blue and opacity of a texture's level at u and v, -1 to 1 each."""
-    half = np.float32(side) * HALF
-    x = min(max((u + ONE) * half - HALF, ZERO), np.float32(side - 1))
-    y = min(max((v + ONE) * half - HALF, ZERO), np.float32(side - 1))
-    column, row = min(int(x), side - 2), min(int(y), side - 2)
-    x, y = x - np.float32(column), y - np.float32(row)
-    at, many = first + row * side + column, len(planes) // 4
-    red = green = blue = cover = ZERO
-    for channel in range(4):
-        upper, lower = planes[channel * many + at], planes[channel * many + at + side]
-        a, b = np.float32(upper & LOW), np.float32(lower & LOW)
-        top, low = a + x * (np.float32(upper >> U16) - a), b + x * (np.float32(lower >> U16) - b)
-        found = (top + y * (low - top)) * TEXEL
-        if channel == 0:
-            red = found
-        elif channel == 1:
-            green = found
-        elif channel == 2:
-            blue = found
+def _within(start, step, first, end):  # type: ignore[no-untyped-def]
+    """Return the columns from `first` to `end` where what is `start` at 0 and grows by `step` is between -1 and 1."""
+    if abs(step) < TINY:
+        return (first, end) if abs(start) < ONE else (end, end)
+    one, two = (-ONE - start) / step, (ONE - start) / step
+    low, high = min(one, two), max(one, two)
+    return max(first, int(min(max(low, ZERO), FAR)) + (1 if low > ZERO else 0)), min(
+        end, int(min(max(high, -ONE), FAR)) + 1
+    )
+
+
+@drawing_helper
+def _mark_row(depths, rows, u, v, step_u, step_v, ahead, marks, k, first, end, pick, side, flags, planes):  # type: ignore[no-untyped-def]
+    """Lay a row of one mark over `rows` (3, W + SPARE) where `depths` (3, W + SPARE) are those of the ground.
+
+    `u` and `v` are where column 0 lies on the mark, -1 to 1 each; `flags` are whether it only adds light, and whether
+    its texture is grey.
+    """
+    lanes, line, half = spread8(ZERO), np.uint64(rows.shape[1]), np.float32(side) * HALF
+    zero, one, edge = lanes, spread8(ONE), spread8(np.float32(side - 1))
+    last, pitch = alike_whole(lanes, np.int32(side - 2)), alike_whole(lanes, np.int32(side))
+    start = alike_whole(lanes, np.int32(pick))
+    many = alike_whole(lanes, np.int32(len(planes) // 4))
+    unit = marks[k, 8] * TEXEL
+    red, green, blue = spread8(marks[k, 5] * unit), spread8(marks[k, 6] * unit), spread8(marks[k, 7] * unit)
+    kept, size = spread8(ZERO if flags[0] else unit), spread8(half)
+    inverse, slack = spread8(ONE / ahead[0]), spread8(ahead[1])
+    for x in range(first, end, 8):
+        at = np.uint64(x)
+        gap = read(zero, depths, at + line + U1) - inverse
+        place = numbered(zero) + spread8(np.float32(x))
+        shown = greater(slack, larger(gap, zero - gap)) & greater(spread8(np.float32(end) - HALF), place)
+        if not any_of(shown):
+            continue
+        tu, tv = fused(place, spread8(step_u), spread8(u)), fused(place, spread8(step_v), spread8(v))
+        across = smaller(larger((tu + one) * size - spread8(HALF), zero), edge)
+        along = smaller(larger((tv + one) * size - spread8(HALF), zero), edge)
+        column, row = smaller(whole(across), last), smaller(whole(along), last)
+        across, along = across - floats(column), along - floats(row)
+        spot = row * pitch + column + start
+        below = spot + pitch
+        light = chosen(shown, _amid(planes, spot, below, across, along), zero)
+        more_r, more_g, more_b = light * red, light * green, light * blue
+        if not flags[1]:
+            spot, below = spot + many, below + many
+            more_g = chosen(shown, _amid(planes, spot, below, across, along), zero) * green
+            spot, below = spot + many, below + many
+            more_b = chosen(shown, _amid(planes, spot, below, across, along), zero) * blue
         else:
-            cover = found
-    return red, green, blue, cover
-
-
-@drawing_helper
-def _mark_row(picture, depth, y, eye, basis, focal, marks, k, spans, picks, additive, planes):  # type: ignore[no-untyped-def]
-    """Lay a row of one mark."""
-    high, wide = depth.shape
-    up = (np.float32(high) * HALF - np.float32(y) - HALF) / focal
-    for x in range(spans[k, 0], spans[k, 1]):
-        inverse = depth[y, x]
-        if inverse <= ZERO:
-            continue
-        ahead, right = ONE / inverse, (np.float32(x) + HALF - np.float32(wide) * HALF) / focal
-        height = eye[1] + ahead * (basis[2, 1] + right * basis[0, 1] + up * basis[1, 1])
-        if abs(height) > FLAT + FLATTER * ahead:
-            continue
-        dx = eye[0] + ahead * (basis[2, 0] + right * basis[0, 0] + up * basis[1, 0]) - marks[k, 0]
-        dz = eye[2] + ahead * (basis[2, 2] + right * basis[0, 2] + up * basis[1, 2]) - marks[k, 1]
-        u = (marks[k, 3] * dx - marks[k, 4] * dz) * marks[k, 2]
-        v = (marks[k, 4] * dx + marks[k, 3] * dz) * marks[k, 2]
-        if not (abs(u) < ONE and abs(v) < ONE):
-            continue
-        red, green, blue, cover = _texel(planes, picks[k, 0], picks[k, 1], u, v)
-        kept = ONE if additive else ONE - cover * marks[k, 8]
-        picture[0, y, x] = picture[0, y, x] * kept + red * marks[k, 5] * marks[k, 8]
-        picture[1, y, x] = picture[1, y, x] * kept + green * marks[k, 6] * marks[k, 8]
-        picture[2, y, x] = picture[2, y, x] * kept + blue * marks[k, 7] * marks[k, 8]
+            spot, below = spot + many + many, below + many + many
+        spot, below = spot + many, below + many
+        through = one - chosen(shown, _amid(planes, spot, below, across, along), zero) * kept
+        write(rows, at, fused(read(zero, rows, at), through, more_r))
+        write(rows, at + line, fused(read(zero, rows, at + line), through, more_g))
+        write(rows, at + line + line, fused(read(zero, rows, at + line + line), through, more_b))
 
 
 @drawing_kernel
-def lay_marks(picture, depth, eye, basis, focal, marks, spans, picks, additive, planes):  # type: ignore[no-untyped-def]
+def lay_marks(picture, depth, eye, basis, focal, marks, spans, picks, flags, planes):  # type: ignore[no-untyped-def]
     """Lay marks over the ground where the picture (3, H, W) shows it, one after another.
 
     `depth` (H, W) is the inverse distance of what is solid; `marks` (N, MARK) lie on the plane y = 0 within the
     columns and rows `spans` (N, 4: first, end, first, end); `picks` (N, 2) are first texel and side of the level of
-    each one's texture in `planes` (4 M,).
+    each one's texture in `planes` (4 M,); `flags` are whether they only add light, and whether the texture is grey.
+    The camera does not roll, so that a row meets the ground at one distance ahead, and all is linear along it.
     """
-    high = depth.shape[0]
+    high, wide = depth.shape
     for block in prange((high + ROWS - 1) // ROWS):
+        depths, rows = np.empty((3, wide + SPARE), np.float32), np.empty((3, wide + SPARE), np.float32)
         for y in range(block * ROWS, min(high, (block + 1) * ROWS)):
+            up = (np.float32(high) * HALF - np.float32(y) - HALF) / focal
+            slope, begun = basis[2, 1] + up * basis[1, 1], False
+            if slope >= HORIZON:
+                continue
+            ahead = -eye[1] / slope
+            slack = (FLAT + FLATTER * ahead) / (ahead * eye[1])
+            left, pixel = (HALF - np.float32(wide) * HALF) / focal, ahead / focal
+            x0 = eye[0] + ahead * (basis[2, 0] + left * basis[0, 0] + up * basis[1, 0])
+            z0 = eye[2] + ahead * (basis[2, 2] + left * basis[0, 2] + up * basis[1, 2])
             for k in range(len(marks)):
-                if spans[k, 2] <= y < spans[k, 3]:
-                    _mark_row(picture, depth, y, eye, basis, focal, marks, k, spans, picks, additive, planes)
+                if not spans[k, 2] <= y < spans[k, 3]:
+                    continue
+                c, s, per = marks[k, 3], marks[k, 4], marks[k, 2]
+                u, v = (
+                    (c * (x0 - marks[k, 0]) - s * (z0 - marks[k, 1])) * per,
+                    (s * (x0 - marks[k, 0]) + c * (z0 - marks[k, 1])) * per,
+                )
+                step_u = (c * basis[0, 0] - s * basis[0, 2]) * pixel * per
+                step_v = (s * basis[0, 0] + c * basis[0, 2]) * pixel * per
+                first, end = _within(u, step_u, int(spans[k, 0]), int(spans[k, 1]))
+                first, end = _within(v, step_v, first, end)
+                if first >= end:
+                    continue
+                if not begun:
+                    begun = True
+                    for x in range(wide):
+                        depths[1, x + 1] = depth[y, x]
+                        rows[0, x], rows[1, x], rows[2, x] = picture[0, y, x], picture[1, y, x], picture[2, y, x]
+                    for x in range(wide, wide + 8):
+                        depths[1, x + 1] = ZERO
+                        rows[0, x], rows[1, x], rows[2, x] = ZERO, ZERO, ZERO
+                _mark_row(
+                    depths, rows, u, v, step_u, step_v, (ahead, slack), marks, k, first, end, picks[k, 0],
+                    picks[k, 1], flags, planes,
+                )  # fmt: skip
+            if begun:
+                for x in range(wide):
+                    picture[0, y, x], picture[1, y, x], picture[2, y, x] = rows[0, x], rows[1, x], rows[2, x]
 
 
 @drawing_helper
-def _slope(depth, y, x, down, across):  # type: ignore[no-untyped-def]
-    """Return which way to a neighbour that is likelier on the same surface, and its inverse distance."""
+def _begin_row(depth, y, out):  # type: ignore[no-untyped-def]
+    """Write row `y` of depths, with those above and below, into `out` (3, W + SPARE), and a column on either side.
+
+    Beyond the picture all goes on as it was: of what is plane, inverse distances lie on a line.
+    """
     high, wide = depth.shape
-    here = depth[y, x]
-    y0, x0, y1, x1 = max(y - down, 0), max(x - across, 0), min(y + down, high - 1), min(x + across, wide - 1)
-    before, after = depth[y0, x0], depth[y1, x1]
-    if (y0 == y and x0 == x) or (abs(after - here) < abs(before - here) and not (y1 == y and x1 == x)):
-        return ONE, after
-    return -ONE, before
+    for k in range(3):
+        row, line, to = depth[min(max(y + k - 1, 0), high - 1)], out[k], y + k - 1
+        if to < 0 or to >= high:
+            other = depth[min(1, high - 1) if to < 0 else max(high - 2, 0)]
+            for x in range(wide):
+                line[x + 1] = row[x] + row[x] - other[x]
+        else:
+            for x in range(wide):
+                line[x + 1] = row[x]
+        line[0] = line[1] + line[1] - line[min(2, wide)]
+        for x in range(wide + 1, wide + SPARE):
+            line[x] = line[wide] + line[wide] - line[max(wide - 1, 1)]
+
+
+@drawing_inlined
+def _likelier(here, before, after):  # type: ignore[no-untyped-def]
+    """Return which of two neighbours is likelier on the same surface, as 1 or -1, and how far it is, inverse too."""
+    zero, one = here - here, spread8(ONE)
+    back, on = before - here, after - here
+    later = greater(larger(back, zero - back), larger(on, zero - on))
+    way, found = chosen(later, one, zero - one), chosen(later, after, before)
+    return way, one / larger(found, spread8(TINY))
 
 
 @drawing_helper
-def _light_row(picture, depth, y, eye, basis, focal, lights, spans, listed, count):  # type: ignore[no-untyped-def]
-    """Add what the `listed` lights do to a row."""
-    high, wide = depth.shape
-    first, end = wide, 0
-    for n in range(count):
-        first, end = min(first, spans[listed[n], 0]), max(end, spans[listed[n], 1])
-    up = (np.float32(high) * HALF - np.float32(y) - HALF) / focal
-    for x in range(first, end):
-        if depth[y, x] <= ZERO:
-            continue
-        ahead, right = ONE / depth[y, x], (np.float32(x) + HALF - np.float32(wide) * HALF) / focal
-        px = ahead * (basis[2, 0] + right * basis[0, 0] + up * basis[1, 0])
-        py = ahead * (basis[2, 1] + right * basis[0, 1] + up * basis[1, 1])
-        pz = ahead * (basis[2, 2] + right * basis[0, 2] + up * basis[1, 2])
-        nx = ny = nz = length = ZERO
-        red = green = blue = ZERO
-        for n in range(count):
-            k = listed[n]
-            if not spans[k, 0] <= x < spans[k, 1]:
-                continue
-            lx, ly, lz = lights[k, 0] - eye[0] - px, lights[k, 1] - eye[1] - py, lights[k, 2] - eye[2] - pz
-            away = math.sqrt(lx * lx + ly * ly + lz * lz)
-            share = ONE - (away / lights[k, 3]) * (away / lights[k, 3])
-            if not share > ZERO:
-                continue
-            if length == ZERO:  # only now is it worth knowing which way the surface faces
-                way_x, beside = _slope(depth, y, x, 0, 1)
-                way_y, below = _slope(depth, y, x, 1, 0)
-                one, two = ONE / max(beside, TINY), ONE / max(below, TINY)
-                r, d = right + way_x / focal, up - way_y / focal
-                ax = one * (basis[2, 0] + r * basis[0, 0] + up * basis[1, 0]) - px
-                ay = one * (basis[2, 1] + r * basis[0, 1] + up * basis[1, 1]) - py
-                az = one * (basis[2, 2] + r * basis[0, 2] + up * basis[1, 2]) - pz
-                bx = two * (basis[2, 0] + right * basis[0, 0] + d * basis[1, 0]) - px
-                by = two * (basis[2, 1] + right * basis[0, 1] + d * basis[1, 1]) - py
-                bz = two * (basis[2, 2] + right * basis[0, 2] + d * basis[1, 2]) - pz
-                nx, ny, nz = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
-                length = TINIEST + np.float32(math.sqrt(nx * nx + ny * ny + nz * nz))
-                if nx * px + ny * py + nz * pz > ZERO:
-                    length = -length
-            facing = (nx * lx + ny * ly + nz * lz) / (length * (away + TINY)) + WRAP
-            strength = share * share * (max(ZERO, facing)) / (ONE + WRAP)
-            red += strength * lights[k, 4]
-            green += strength * lights[k, 5]
-            blue += strength * lights[k, 6]
-        if length != ZERO:
-            picture[0, y, x] += red * min(max(picture[0, y, x] / MEAN, LEAST_COLOUR), MOST_COLOUR)
-            picture[1, y, x] += green * min(max(picture[1, y, x] / MEAN, LEAST_COLOUR), MOST_COLOUR)
-            picture[2, y, x] += blue * min(max(picture[2, y, x] / MEAN, LEAST_COLOUR), MOST_COLOUR)
+def _light_row(depths, y, high, wide, eye, basis, focal, lights, spans, listed, count, first, end, out):  # type: ignore[no-untyped-def]
+    """Write what the `listed` lights send to a row's pixels from `first` to `end` into `out` (3, W + SPARE).
+
+    `depths` (3, W + SPARE) are as `_begin_row` writes them.
+    """
+    line, per, zero, one = np.uint64(depths.shape[1]), ONE / focal, spread8(ZERO), spread8(ONE)
+    up, half = (np.float32(high) * HALF - np.float32(y) - HALF) * per, np.float32(wide) * HALF - HALF
+    ax, ay, az = spread8(basis[0, 0] * per), spread8(basis[0, 1] * per), spread8(basis[0, 2] * per)
+    bx, by, bz = spread8(-basis[1, 0] * per), spread8(-basis[1, 1] * per), spread8(-basis[1, 2] * per)
+    wrap, share_out = spread8(WRAP), spread8(ONE / (ONE + WRAP))
+    for x in range(first, end, 8):
+        at = np.uint64(x)
+        here = read(zero, depths, at + line + U1)
+        red, green, blue = zero, zero, zero
+        solid = greater(here, zero)
+        if any_of(solid):
+            right = numbered(zero) + spread8(np.float32(x) - half)
+            vx = fused(right, ax, spread8(basis[2, 0] + up * basis[1, 0]))
+            vy = fused(right, ay, spread8(basis[2, 1] + up * basis[1, 1]))
+            vz = fused(right, az, spread8(basis[2, 2] + up * basis[1, 2]))
+            ahead = one / larger(here, spread8(TINY))
+            px, py, pz = ahead * vx, ahead * vy, ahead * vz
+            # Which way the surface faces: across the ways to two neighbours on it.
+            way, far = _likelier(here, read(zero, depths, at + line), read(zero, depths, at + line + U2))
+            cx, cy, cz = far * fused(way, ax, vx) - px, far * fused(way, ay, vy) - py, far * fused(way, az, vz) - pz
+            way, far = _likelier(here, read(zero, depths, at + U1), read(zero, depths, at + line + line + U1))
+            dx, dy, dz = far * fused(way, bx, vx) - px, far * fused(way, by, vy) - py, far * fused(way, bz, vz) - pz
+            nx, ny, nz = cy * dz - cz * dy, cz * dx - cx * dz, cx * dy - cy * dx
+            size = root(nx * nx + ny * ny + nz * nz) + spread8(TINIEST)
+            away = greater(nx * px + ny * py + nz * pz, zero)
+            unit = chosen(away, zero - one, one) / size
+            nx, ny, nz = nx * unit, ny * unit, nz * unit
+            for n in range(count):
+                k = listed[n]
+                if spans[k, 0] < x + 8 and spans[k, 1] > x:
+                    lx = spread8(lights[k, 0] - eye[0]) - px
+                    ly = spread8(lights[k, 1] - eye[1]) - py
+                    lz = spread8(lights[k, 2] - eye[2]) - pz
+                    square = lx * lx + ly * ly + lz * lz
+                    share = larger(one - square * spread8(ONE / (lights[k, 3] * lights[k, 3])), zero)
+                    if any_of(greater(share, zero)):
+                        facing = (nx * lx + ny * ly + nz * lz) / (root(square) + spread8(TINY)) + wrap
+                        strength = share * share * larger(facing, zero) * share_out
+                        red = fused(strength, spread8(lights[k, 4]), red)
+                        green = fused(strength, spread8(lights[k, 5]), green)
+                        blue = fused(strength, spread8(lights[k, 6]), blue)
+        write(out, at, chosen(solid, red, zero))
+        write(out, at + line, chosen(solid, green, zero))
+        write(out, at + line + line, chosen(solid, blue, zero))
 
 
 @drawing_kernel
@@ -171,14 +261,22 @@ def add_lights(picture, depth, eye, basis, focal, lights, spans):  # type: ignor
     first, end). It fades to nothing at its reach, by (1 - r²)² for a distance of r reaches, and falls on surfaces by
     how they face it. What colour a surface has is guessed from how it looks in the light there is.
     """
-    high = depth.shape[0]
+    high, wide = depth.shape
     for block in prange((high + ROWS - 1) // ROWS):
         listed = np.empty(len(lights), np.int32)
+        depths, sent = np.empty((3, wide + SPARE), np.float32), np.empty((3, wide + SPARE), np.float32)
         for y in range(block * ROWS, min(high, (block + 1) * ROWS)):
-            count = 0
+            count, first, end = 0, wide, 0
             for k in range(len(lights)):
                 if spans[k, 2] <= y < spans[k, 3]:
                     listed[count] = k
                     count += 1
-            if count:
-                _light_row(picture, depth, y, eye, basis, focal, lights, spans, listed, count)
+                    first, end = min(first, spans[k, 0]), max(end, spans[k, 1])
+            if first >= end:
+                continue
+            _begin_row(depth, y, depths)
+            _light_row(depths, y, high, wide, eye, basis, focal, lights, spans, listed, count, first, end, sent)
+            for channel in range(3):
+                row, more = picture[channel, y], sent[channel]
+                for x in range(first, end):
+                    row[x] += more[x] * min(max(row[x] / MEAN, LEAST_COLOUR), MOST_COLOUR)

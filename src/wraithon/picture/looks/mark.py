@@ -62,7 +62,7 @@ class MarkDrawer:
         picks = np.ascontiguousarray(levels[level])
         lay_marks(
             scene.light, scene.depth, camera.eye, camera.basis, scene.focal, marks[shown], spans[shown], picks[shown],
-            look.blend is Blend.ADDITIVE, scene.textures.planes,
+            (look.blend is Blend.ADDITIVE, texture.grey), scene.textures.planes,
         )  # fmt: skip
 
 
