@@ -287,3 +287,17 @@ def test_anchors_that_are_gone_are_told_where_they_are_named(layer, words):
     told = [f.message for f in found if "anchor" in f.message]
     assert len(told) == (words is not None)
     assert words is None or told[0].startswith(words)
+
+
+@pytest.mark.parametrize(
+    ("emission", "length", "told"),
+    [
+        (Emission(rate=5, course=Curve()), None, True),
+        (Emission(rate=5, course=Curve()), 1.0, False),
+        (Emission(rate=5, course=Curve(), length=2.0), None, False),
+        (Emission(rate=5), None, False),
+    ],
+)
+def test_a_course_of_the_rate_that_goes_nowhere_is_told(emission, length, told):
+    found = check(Project(effects=(Effect(length=length, layers=(Layer(emission=emission),)),)), {})
+    assert any("has a course but no end" in f.message for f in found) is told

@@ -68,6 +68,8 @@ def _cases():
     yield Case("emission", "layer", "layer", "emission", emission_editor.ROWS)
     lasting = Layer(id="layer", emission=Emission(start=0.5, length=2.0))
     yield Case("emission lasting", "layer", "layer", "emission", emission_editor.ROWS, lasting)
+    swelling = Layer(id="layer", emission=Emission(length=2.0, course=emission_editor.SWELLS))
+    yield Case("emission swelling", "layer", "layer", "emission", emission_editor.ROWS, swelling)
     bursts = Layer(id="layer", emission=Emission(bursts=(Burst(), Burst(count=3, repeats=3, interval=0.2))))
     for number in range(2):
         yield Case(
@@ -320,7 +322,7 @@ def test_some_forms_do_have_values_that_do_nothing():
 def test_a_switch_makes_room_for_a_value_and_takes_it_away(desk):
     case = next(case for case in CASES if case.name == "emission")
     session, form = desk(case)
-    (field,) = [f for row in case.rows for f in row.fields if isinstance(f, Switch)]
+    (field,) = [f for row in case.rows for f in row.fields if isinstance(f, Switch) and f.path == "length"]
     number, switch = number_field(form, "length number"), form.widgets["length"]
     assert held(session, case, field) is None
     assert not number.isEnabled() or not number.isVisibleTo(form)

@@ -3,20 +3,25 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wraithon.particles.curves import curve_values
 from wraithon.project.emission import MAX_LIVING
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.project.emission import Burst, Emission
+    from wraithon.project.life import Curve
 
-__all__ = ["bears_nothing", "births_between", "emission_end"]
+__all__ = ["SLACK", "bears_nothing", "births_between", "emission_end"]
 
 NONE = np.zeros(0)
+COURSE = 513
+"""Places at which the rate's course through its window is looked at."""
 SLACK = 1e-9
 """Seconds: two moments nearer than this are the same one."""
 
@@ -26,8 +31,7 @@ def emission_end(emission: Emission, length: float | None) -> float:
     firing = math.inf if length is None else length
     end = 0.0
     if emission.rate > 0:
-        window = math.inf if emission.length is None else emission.start + emission.length
-        end = min(firing, window)
+        end = min(firing, emission.start + emission.window(length))
     for burst in emission.bursts:
         last = burst.time + (burst.repeats - 1) * burst.interval
         end = max(end, min(last, firing))
@@ -36,7 +40,7 @@ def emission_end(emission: Emission, length: float | None) -> float:
 
 def bears_nothing(emission: Emission, start: float, end: float) -> bool:
     """Tell, quickly, whether surely no birth falls into the ages [start, end) of a firing."""
-    if emission.bursts:
+    if emission.bursts or emission.course is not None:
         return False
     rate, begin = emission.rate, emission.start + SLACK
     return math.ceil((end - begin) * rate) <= max(0, math.ceil((start - begin) * rate))
@@ -69,14 +73,38 @@ def births_between(
 
 
 def _steady(emission: Emission, firing: float, start: float, end: float) -> NDArray[np.float64]:
-    window = math.inf if emission.length is None else emission.start + emission.length
-    low, high = max(start, emission.start), min(end, firing, window)
+    window = emission.window(firing)
+    low, high = max(start, emission.start), min(end, emission.start + window)
+    if emission.course is not None and math.isfinite(window):
+        return emission.start + _along_course(emission, window, low - emission.start, high - emission.start)
     first = max(0, math.ceil((low - emission.start - SLACK) * emission.rate))
     stop = math.ceil((high - emission.start - SLACK) * emission.rate)
     if stop <= first:
         return NONE
     births: NDArray[np.float64] = emission.start + np.arange(first, stop) / emission.rate
     return births
+
+
+def _along_course(emission: Emission, window: float, low: float, high: float) -> NDArray[np.float64]:
+    """Return the births within [low, high) of the window, in seconds from its beginning.
+
+    The k-th comes when the rate's integral reaches k + 1/2, whatever the step length: amid its own share.
+    """
+    born = births_so_far(emission.course, emission.rate * window)
+    ages = np.linspace(0, window, len(born))
+    first, stop = (max(0, math.ceil(np.interp(age - SLACK, ages, born) - 0.5)) for age in (low, high))
+    if high <= low or stop <= first:
+        return NONE
+    return np.interp(np.arange(first, stop) + 0.5, born, ages)
+
+
+@lru_cache(maxsize=256)
+def births_so_far(course: Curve | None, most: float) -> NDArray[np.float64]:
+    """Return births so far (N,) at even shares of a window, by the trapezoid rule; `most` in all at a height of 1."""
+    height = np.ones(COURSE) if course is None else np.maximum(curve_values(course, np.linspace(0, 1, COURSE)), 0.0)
+    born = np.concatenate([[0.0], np.cumsum((height[1:] + height[:-1]) / 2)]) * (most / (COURSE - 1))
+    born.flags.writeable = False
+    return born
 
 
 def _burst(burst: Burst, firing: float, start: float, end: float) -> NDArray[np.float64]:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from typing import Annotated
 
 from pydantic import Field
 
 from wraithon.project.base import Model, Unsigned
+from wraithon.project.life import Curve
 
 __all__ = ["MAX_LIVING", "MOST_ALIVE", "Burst", "Emission"]
 
@@ -27,11 +29,23 @@ class Emission(Model):
     """Births a second within a window of the firing, and bursts.
 
     `start` and `length` are seconds after the firing began; a `length` of None lasts as long as the
-    firing itself. `limit` is the number that may live at once, over all firings of the layer.
+    firing itself. `course`, over the window from 0 to 1, scales the rate; without an end of the window there is
+    nothing for it to go over. `limit` is the number that may live at once, over all firings of the layer.
     """
 
     rate: Unsigned = 0.0
     start: Unsigned = 0.0
     length: Unsigned | None = None
+    course: Curve | None = None
     bursts: Annotated[tuple[Burst, ...], Field(max_length=64)] = ()
     limit: Annotated[int, Field(ge=1, le=MAX_LIVING)] = 2000
+
+    @property
+    def peak(self) -> float:
+        """The highest rate, in births a second."""
+        return self.rate * (max(0.0, *(y for _, y in self.course.points)) if self.course else 1.0)
+
+    def window(self, firing: float | None) -> float:
+        """Return how long the rate lasts in a firing of this length, in seconds; infinite when it never ends."""
+        left = math.inf if firing is None else max(0.0, firing - self.start)
+        return left if self.length is None else min(left, self.length)

@@ -228,7 +228,9 @@ def _emission_messages(effect: Effect, layer: Layer, rate: int) -> Iterator[tupl
             Level.WARNING,
             f"{burst:,} may be born at once but the limit is {emission.limit:,}: births will be refused",
         )
-    steady = emission.rate * (layer.lifetime.birth.low + layer.lifetime.birth.high) / 2
+    if emission.course is not None and effect.length is None and emission.length is None:
+        yield Level.WARNING, "its rate has a course but no end to go to: let it last only for so long, or the effect"
+    steady = emission.peak * (layer.lifetime.birth.low + layer.lifetime.birth.high) / 2
     if steady > emission.limit * 1.05:
         yield (
             Level.WARNING,
@@ -365,4 +367,4 @@ def _overload(project: Project) -> Iterator[Finding]:
 def most_at_once(emission: Emission, rate: int) -> int:
     """Return how many births of one firing may fall into one of `rate` steps a second."""
     bursts = sum(min(b.repeats, math.ceil(1 / (rate * b.interval))) * b.count for b in emission.bursts)
-    return bursts + math.ceil(emission.rate / rate)
+    return bursts + math.ceil(emission.peak / rate)

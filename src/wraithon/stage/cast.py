@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from wraithon.character.sampler import BorderSampler
 from wraithon.particles.columns import BONE
-from wraithon.particles.emission import emission_end
+from wraithon.particles.emission import SLACK, emission_end
 from wraithon.particles.program import LayerProgram, compile_layer, runs_alike
 from wraithon.project.resolving import resolved
 from wraithon.project.source import SkinSource
@@ -39,7 +39,7 @@ class Cast:
     programs: Mapping[str, LayerProgram]
     """Layer id to its program, for the layers that are not muted."""
     ends: Mapping[str, float]
-    """Layer id to the age of a firing after which the layer bears nothing more."""
+    """Layer id to the age of a firing after which the layer surely bears nothing more."""
     effects: Mapping[str, Effect]
     """All effects that can be fired, by id, dials resolved: the project's, and the test burst."""
     listeners: Listeners
@@ -105,7 +105,7 @@ def compile_project(
     for effect in effects.values():
         for layer in effect.layers:
             if not layer.muted:
-                ends[layer.id] = emission_end(layer.emission, effect.length)
+                ends[layer.id] = emission_end(layer.emission, effect.length) + SLACK
                 programs[layer.id] = _program(project, effect, layer, character, samplers, held.get(layer.id))
     anchorage = anchorage_of(character, use) if use is not None and character is not None else None
     return Cast(project, performance, anchorage, programs, ends, effects, listeners_of(project.triggers))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QWidget
@@ -11,15 +12,25 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 from wraithon.desktop.theme.colours import GROUND, LINE, RAISED, RUST, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font
 from wraithon.desktop.widgets.basics import column_of, soft, tool
-from wraithon.desktop.widgets.form import Form, Number, Row, Switch
+from wraithon.desktop.widgets.form import Course, Form, Number, Row, Switch
 from wraithon.desktop.widgets.list_form import ListForm, Tupled
+from wraithon.particles.curves import curve_values
 from wraithon.project.emission import Burst, Emission
+from wraithon.project.life import Curve
 
 if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
     from wraithon.project.effect import Layer
 
 __all__ = ["EmissionEditor"]
+
+SWELLS = Curve.through((0, 0), (0.3, 1), (0.6, 1), (1, 0))
+"""The course that a rate gets first."""
+
+
+def _has_course(emission: Emission) -> bool:
+    return emission.course is not None
+
 
 ROWS = (
     Row(
@@ -31,6 +42,12 @@ ROWS = (
         ),
         Number("length", "Seconds the rate lasts", unit="s", step=0.05, undo="Rate length"),
     ),
+    Row(
+        "",
+        Switch("course", "Let the rate change through the time it lasts", text="changes while it lasts", on=SWELLS),
+        undo="Rate course",
+    ),
+    Row("", Course("course", "The rate through the time it lasts", shows=_has_course), undo="Rate course"),
     Row("at most", Number("limit", "Most alive at once", unit="alive", step=10, undo="Limit")),
 )
 
@@ -102,6 +119,20 @@ class _Timeline(QWidget):
         window = self._emission.start + (self._emission.length or 0.0)
         return max(self._length if self._length is not None else 2.0, window, *ends, 0.2) * 1.05
 
+    @staticmethod
+    def _paint_rate(painter: QPainter, block: QRectF, course: Curve | None) -> None:
+        """Fill a block as high as the rate is through it, and draw its outline."""
+        shares = np.linspace(0, 1, 2 if course is None else 61)
+        heights = np.ones(2) if course is None else np.maximum(curve_values(course, shares), 0.0)
+        heights = heights / max(1.0, float(heights.max()))
+        line = [
+            QPointF(block.left() + float(share) * block.width(), block.bottom() - float(high) * block.height())
+            for share, high in zip(shares, heights, strict=True)
+        ]
+        painter.drawPolygon([block.bottomLeft(), *line, block.bottomRight()])
+        painter.setPen(QPen(QColor(TEAL), 2))
+        painter.drawPolyline(line)
+
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -120,9 +151,8 @@ class _Timeline(QWidget):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(QColor("#27544f"))
             block = QRectF(left, box.top() + box.height() * 0.35, max(right - left, 0), box.height() * 0.65)
-            painter.drawRect(block)
-            painter.setPen(QPen(QColor(TEAL), 2))
-            painter.drawLine(block.topLeft(), block.topRight())
+            ends = self._length is not None or emission.length is not None
+            self._paint_rate(painter, block, emission.course if ends else None)
             if self._length is None and emission.length is None:
                 painter.setPen(QPen(QColor(TEAL), 2, Qt.PenStyle.DotLine))
                 painter.drawLine(block.topRight(), QPointF(self.width() - 2, block.top()))
