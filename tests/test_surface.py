@@ -10,7 +10,7 @@ from wraithon.particles.looks import batch_of
 from wraithon.particles.looks.light import flickering
 from wraithon.picture.camera import camera_of
 from wraithon.picture.looks import draw_on_solid, drawer_of
-from wraithon.picture.looks.drawer import Phase, Scene, SpriteTextures, spans_of
+from wraithon.picture.looks.drawer import Phase, Scene, SpriteTextures
 from wraithon.picture.looks.light import MOST_LIGHTS
 from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.shipped import TextureShelf
@@ -246,9 +246,11 @@ def test_a_whole_picture_has_them(look):
     assert np.abs(picture(batch_of(pool, program)) - picture()).max() > 20
 
 
-def test_spans_hold_what_they_are_asked_to_and_stay_within_the_picture():
-    ends = np.array([[-5.0, 2.2, 90.0, 10.0]]).T, np.array([[3.5, 7.9, 95.0, 20.0]]).T
-    spans = spans_of(
-        ends[0][:, 0], ends[1][:, 0], ends[0][:, 0], ends[1][:, 0], np.array([False, False, False, True]), 80, 60
-    )
-    assert spans.tolist() == [[0, 5, 0, 5], [2, 9, 2, 9], [80, 80, 60, 60], [0, 80, 0, 60]]
+def test_a_live_picture_lights_each_two_rows_alike():
+    made = batch(LightLook(), [(0.2, 0.3, 0)], intensity=Attribute.of(4.0))
+    exact, live = scene()[0], scene()[0]._replace(live=True)
+    draw_on_solid([made], exact)
+    draw_on_solid([made], live)
+    np.testing.assert_allclose(live.light[:, ::2], exact.light[:, ::2], atol=1e-5)
+    np.testing.assert_array_equal(live.light[:, 1::2], live.light[:, ::2])
+    assert np.abs(live.light - exact.light).max() < 0.25

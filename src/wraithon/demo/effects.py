@@ -172,7 +172,7 @@ def _shine() -> Layer:
     return Layer(
         id="stamp-shine",
         name="shine",
-        emission=Emission(rate=10, length=0.35, bursts=(Burst(count=1),), limit=40),
+        emission=Emission(bursts=(Burst(count=1), Burst(time=0.12, count=1)), limit=40),
         source=PointSource(aim=Aim(heading=Heading.UP, spread=40)),
         motion=Motion(forces=(Drag(rate=2),)),
         lifetime=Attribute.of(0.5, 1.1),

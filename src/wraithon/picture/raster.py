@@ -99,7 +99,7 @@ class RasterRenderer:
         camera = camera_of(view, frame.centre)
         buffers, clock = self._buffers, Clock()
         light, depth = draw_opaque(frame, camera, width, height, buffers, clock, live=live)
-        draw_on_solid(frame.batches, Scene(camera, light, depth, self._textures))
+        draw_on_solid(frame.batches, Scene(camera, light, depth, self._textures, live))
         clock.lap("marks and lights")
         budget = self._budget if live else math.inf
         coarse = draw_transparent(frame, camera, light, depth, self._textures, buffers, clock, budget)

@@ -159,7 +159,7 @@ class MotionEditor(QWidget):
         self._layer: Layer | None = None
         column = column_of(self)
         self._nothing = soft("No forces: particles go straight on at their own speed.")
-        self.forces = ListForm(session, "layer", LISTED.entries, LISTED.without)
+        self.forces = ListForm(session, "layer", LISTED.entries, LISTED.without, spacing=10)
         self.add = ChoiceField(name="Add a force")
         offered = [(f"{kind().kind}: {words}", kind) for kind, (words, _) in FORCES.items()]
         self.add.set_choices([("add a force ...", None), *offered])

@@ -5,10 +5,12 @@ Where a pixel is in the world follows from how far what it shows is; nothing els
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 from numba import prange
 
-from wraithon.compiled import drawing_helper, drawing_inlined, drawing_kernel
+from wraithon.compiled import called, drawing_helper, drawing_inlined, drawing_kernel, kernel
 from wraithon.picture.kernels.ground_kernels import HORIZON
 from wraithon.vector_memory import fetch, read, write
 from wraithon.vectors import (
@@ -28,7 +30,7 @@ from wraithon.vectors import (
     whole,
 )
 
-__all__ = ["MARK", "SHINE", "add_lights", "lay_marks"]
+__all__ = ["MARK", "SHINE", "add_lights", "lay_marks", "place_lights", "place_marks"]
 
 ZERO, ONE, HALF = np.float32(0), np.float32(1), np.float32(0.5)
 MARK = 9
@@ -44,10 +46,90 @@ MEAN, LEAST_COLOUR, MOST_COLOUR = np.float32(0.8), np.float32(0.05), np.float32(
 """How bright a white surface is in the usual light, and what a surface throws back at least and at most."""
 WRAP = np.float32(0.25)
 """How much light comes round to what faces at right angles to it."""
-FAR = np.float32(1e6)
+FAR, NEAR = np.float32(1e6), np.float32(0.05)
 U1, U2 = np.uint64(1), np.uint64(2)
 SPARE = 18
 """Places that a row of working memory has more than the picture."""
+
+
+@called
+def _on_picture(x, y, z, eye, basis, focal, high, wide):  # type: ignore[no-untyped-def]
+    """Return column, row and metres ahead of a place in the world."""
+    x, y, z = x - eye[0], y - eye[1], z - eye[2]
+    ahead = x * basis[2, 0] + y * basis[2, 1] + z * basis[2, 2]
+    scale = focal / max(ahead, TINY)
+    column = np.float32(wide) * HALF + (x * basis[0, 0] + y * basis[0, 1] + z * basis[0, 2]) * scale
+    return column, np.float32(high) * HALF - (x * basis[1, 0] + y * basis[1, 1] + z * basis[1, 2]) * scale, ahead
+
+
+@called
+def _span(spans, k, left, right, top, bottom, everywhere, high, wide):  # type: ignore[no-untyped-def]
+    """Write first column, end, first row, end of a box on the picture; return whether any of it is seen."""
+    spans[k, 0], spans[k, 1], spans[k, 2], spans[k, 3] = 0, wide, 0, high
+    if everywhere:
+        return True
+    broad, tall = np.float32(wide), np.float32(high)
+    spans[k, 0], spans[k, 1] = int(min(max(left, ZERO), broad)), int(min(max(right + ONE, ZERO), broad - ONE)) + 1
+    spans[k, 2], spans[k, 3] = int(min(max(top, ZERO), tall)), int(min(max(bottom + ONE, ZERO), tall - ONE)) + 1
+    return right >= ZERO and left <= broad and bottom >= ZERO and top <= tall
+
+
+@kernel
+def place_marks(positions, sizes, turns, colours, eye, basis, focal, high, wide, shade, levels, marks, spans, picks):  # type: ignore[no-untyped-def]
+    """Write marks (N, MARK), their `spans` (N, 4) and `picks` (N, 2) as `lay_marks` takes them; return how many.
+
+    Those that cannot be seen are left out. `levels` (L, 2) are first texel and side of the texture's levels, the
+    finest first; `shade` is what is left of the colours.
+    """
+    count = 0
+    for i in range(len(sizes)):
+        half, opacity, x, z = sizes[i] * HALF, colours[i, 3], positions[i, 0], positions[i, 2]
+        # Comparisons are turned so that a NaN is left out, too.
+        if not (half > ZERO and opacity > ZERO and abs(x) < FAR and abs(z) < FAR):
+            continue
+        c, s, near, seen = math.cos(turns[i]), math.sin(turns[i]), False, False
+        left, right, top, bottom = FAR, -FAR, FAR, -FAR
+        for corner in range(4):
+            across, deep = half if corner & 1 else -half, half if corner & 2 else -half
+            column, row, ahead = _on_picture(
+                x + c * across + s * deep, ZERO, z - s * across + c * deep, eye, basis, focal, high, wide
+            )  # fmt: skip
+            near, seen = near or ahead < NEAR, seen or ahead > ZERO
+            left, right, top, bottom = min(left, column), max(right, column), min(top, row), max(bottom, row)
+        if not (seen and _span(spans, count, left, right, top, bottom, near, high, wide)):
+            continue
+        level = 0
+        while level + 1 < len(levels) and levels[level + 1, 1] >= max(right - left, np.float32(2)):
+            level += 1
+        picks[count, 0], picks[count, 1] = levels[level, 0], levels[level, 1]
+        marks[count, 0], marks[count, 1], marks[count, 2], marks[count, 3], marks[count, 4] = x, z, ONE / half, c, s
+        for channel in range(3):
+            marks[count, 5 + channel] = colours[i, channel] * shade
+        marks[count, 8] = opacity
+        count += 1
+    return count
+
+
+@kernel
+def place_lights(positions, reaches, colours, eye, basis, focal, high, wide, lights, spans):  # type: ignore[no-untyped-def]
+    """Write lights (N, SHINE) and their `spans` (N, 4) as `add_lights` takes them; return how many are seen."""
+    count = 0
+    for i in range(len(reaches)):
+        reach, x, y, z = reaches[i], positions[i, 0], positions[i, 1], positions[i, 2]
+        bright = max(colours[i, 0], max(colours[i, 1], colours[i, 2]))
+        if not (reach > ZERO and bright > ZERO and abs(x) < FAR and abs(y) < FAR and abs(z) < FAR):
+            continue
+        column, row, ahead = _on_picture(x, y, z, eye, basis, focal, high, wide)
+        if ahead + reach < NEAR:
+            continue
+        around, near = focal * reach / max(ahead - reach, NEAR), ahead - reach < NEAR
+        if not _span(spans, count, column - around, column + around, row - around, row + around, near, high, wide):
+            continue
+        lights[count, 0], lights[count, 1], lights[count, 2], lights[count, 3] = x, y, z, reach
+        for channel in range(3):
+            lights[count, 4 + channel] = colours[i, channel]
+        count += 1
+    return count
 
 
 @drawing_inlined
@@ -254,21 +336,22 @@ def _light_row(depths, y, high, wide, eye, basis, focal, lights, spans, listed, 
 
 
 @drawing_kernel
-def add_lights(picture, depth, eye, basis, focal, lights, spans):  # type: ignore[no-untyped-def]
+def add_lights(picture, depth, eye, basis, focal, lights, spans, skip):  # type: ignore[no-untyped-def]
     """Add what lights (N, SHINE) do to all that is solid in the picture (3, H, W).
 
     `depth` (H, W) is its inverse distance; each light shows within the columns and rows `spans` (N, 4: first, end,
     first, end). It fades to nothing at its reach, by (1 - r²)² for a distance of r reaches, and falls on surfaces by
-    how they face it. What colour a surface has is guessed from how it looks in the light there is.
+    how they face it. What colour a surface has is guessed from how it looks in the light there is. Of each `skip`
+    (1 or 2) rows what is sent to the first serves all.
     """
     high, wide = depth.shape
     for block in prange((high + ROWS - 1) // ROWS):
         listed = np.empty(len(lights), np.int32)
         depths, sent = np.empty((3, wide + SPARE), np.float32), np.empty((3, wide + SPARE), np.float32)
-        for y in range(block * ROWS, min(high, (block + 1) * ROWS)):
+        for y in range(block * ROWS, min(high, (block + 1) * ROWS), skip):
             count, first, end = 0, wide, 0
             for k in range(len(lights)):
-                if spans[k, 2] <= y < spans[k, 3]:
+                if spans[k, 2] < y + skip and spans[k, 3] > y:
                     listed[count] = k
                     count += 1
                     first, end = min(first, spans[k, 0]), max(end, spans[k, 1])
@@ -276,7 +359,8 @@ def add_lights(picture, depth, eye, basis, focal, lights, spans):  # type: ignor
                 continue
             _begin_row(depth, y, depths)
             _light_row(depths, y, high, wide, eye, basis, focal, lights, spans, listed, count, first, end, sent)
-            for channel in range(3):
-                row, more = picture[channel, y], sent[channel]
-                for x in range(first, end):
-                    row[x] += more[x] * min(max(row[x] / MEAN, LEAST_COLOUR), MOST_COLOUR)
+            for other in range(y, min(y + skip, high)):
+                for channel in range(3):
+                    row, more = picture[channel, other], sent[channel]
+                    for x in range(first, end):
+                        row[x] += more[x] * min(max(row[x] / MEAN, LEAST_COLOUR), MOST_COLOUR)

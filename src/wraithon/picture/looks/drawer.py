@@ -21,7 +21,6 @@ if TYPE_CHECKING:
     from wraithon.project.look import RibbonLook, SpriteLook
 
 __all__ = [
-    "NEAR",
     "Drawer",
     "Phase",
     "Room",
@@ -31,12 +30,7 @@ __all__ = [
     "SpriteTextures",
     "Squares",
     "place",
-    "spans_of",
 ]
-
-
-NEAR = 0.05
-"""Metres ahead of the camera from which things are seen."""
 
 
 class Phase(StrEnum):
@@ -143,29 +137,13 @@ class Scene(NamedTuple):
     light: NDArray[np.float32]
     depth: NDArray[np.float32]
     textures: SpriteTextures
+    live: bool = False
+    """Whether it has to be quick."""
 
     @property
     def focal(self) -> np.float32:
         """Pixels that one metre one metre ahead covers."""
         return np.float32(self.camera.lens * self.depth.shape[0])
-
-
-def spans_of(
-    left: NDArray[np.float64],
-    right: NDArray[np.float64],
-    top: NDArray[np.float64],
-    bottom: NDArray[np.float64],
-    everywhere: NDArray[np.bool_],
-    wide: int,
-    high: int,
-) -> NDArray[np.int32]:
-    """Return first column, end, first row, end (N, 4) of boxes on a picture; all of it where that is so."""
-    spans = np.empty((len(left), 4), np.int32)
-    for k, (low, upper, most) in enumerate(((left, right, wide), (top, bottom, high))):
-        ends = np.floor(np.nan_to_num(low, nan=0.0)), np.ceil(np.nan_to_num(upper, nan=0.0)) + 1
-        spans[:, 2 * k] = np.where(everywhere, 0, np.clip(ends[0], 0, most))
-        spans[:, 2 * k + 1] = np.where(everywhere, most, np.clip(ends[1], 0, most))
-    return spans
 
 
 class SolidDrawer(Protocol):

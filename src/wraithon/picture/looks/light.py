@@ -6,8 +6,8 @@ from typing import TYPE_CHECKING, ClassVar
 
 import numpy as np
 
-from wraithon.picture.kernels.surface_kernels import SHINE, add_lights
-from wraithon.picture.looks.drawer import NEAR, Phase, spans_of
+from wraithon.picture.kernels.surface_kernels import SHINE, add_lights, place_lights
+from wraithon.picture.looks.drawer import Phase
 
 if TYPE_CHECKING:
     from wraithon.particles.looks.light import LightBatch
@@ -26,24 +26,20 @@ class LightDrawer:
 
     def draw(self, batch: LightBatch, scene: Scene) -> None:
         """Add them to what is solid (see `SolidDrawer`)."""
-        high, wide = scene.depth.shape
-        camera, reach = scene.camera, batch.reaches
-        on = camera.project(batch.positions, wide, high)
-        near = on[:, 2] - reach < NEAR
-        around = float(scene.focal) * reach / np.maximum(on[:, 2] - reach, NEAR)
-        spans = spans_of(on[:, 0] - around, on[:, 0] + around, on[:, 1] - around, on[:, 1] + around, near, wide, high)
-        strength = batch.colours.max(axis=1)
-        shown = (reach > 0) & (strength > 0) & (on[:, 2] + reach > 0) & np.isfinite(batch.positions).all(axis=1)
-        shown &= (spans[:, 0] < spans[:, 1]) & (spans[:, 2] < spans[:, 3])
-        chosen = np.flatnonzero(shown)
-        if len(chosen) > MOST_LIGHTS:
-            weight = strength[chosen] * reach[chosen] ** 2
-            chosen = np.sort(chosen[np.argsort(-weight, kind="stable")[:MOST_LIGHTS]])
-        if not len(chosen):
-            return
-        lights = np.empty((len(chosen), SHINE), np.float32)
-        lights[:, :3], lights[:, 3], lights[:, 4:] = batch.positions[chosen], reach[chosen], batch.colours[chosen]
-        add_lights(scene.light, scene.depth, camera.eye, camera.basis, scene.focal, lights, spans[chosen])
+        camera, many = scene.camera, len(batch.reaches)
+        lights, spans = np.empty((many, SHINE), np.float32), np.empty((many, 4), np.int32)
+        count = place_lights(
+            batch.positions, batch.reaches, batch.colours, camera.eye, camera.basis, scene.focal, *scene.depth.shape,
+            lights, spans,
+        )  # fmt: skip
+        lights, spans = lights[:count], spans[:count]
+        if count > MOST_LIGHTS:
+            weight = lights[:, 4:].max(axis=1) * lights[:, 3] ** 2
+            strongest = np.sort(np.argsort(-weight, kind="stable")[:MOST_LIGHTS])
+            lights, spans = lights[strongest], spans[strongest]
+        if count:
+            skip = 2 if scene.live else 1
+            add_lights(scene.light, scene.depth, camera.eye, camera.basis, scene.focal, lights, spans, skip)
 
 
 DRAWER = LightDrawer()
