@@ -9,10 +9,13 @@ from wraithon.particles import columns as k
 from wraithon.particles.columns import Carriers
 from wraithon.particles.few import is_small
 from wraithon.particles.rules import AnchorPlaces, Surroundings
-from wraithon.project.effect import Layer
+from wraithon.project.effect import Effect, Layer
+from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute
 from wraithon.project.look import Facing, SpriteLook
 from wraithon.project.source import BoxSource, ConeSource, LineSource, PointSource, Riding, RingSource, SphereSource
+from wraithon.project.trigger import AtStart, StartEffect, Trigger
+from wraithon.stage.player import Player
 
 AIR = Surroundings.empty()
 KINDS = {
@@ -128,3 +131,49 @@ def test_riders_on_anchors_are_not_stepped_among_small_pools():
     pool, program = riders(PointSource(), many=3)
     assert not is_small(program, pool)
     assert is_small(*reversed(riders(PointSource(), many=3, share=0.0)))
+
+
+# ---- in a show ------------------------------------------------------------------------------------
+
+
+def carried_show(demo, source):
+    """Return a player of a project in which one layer rides on her right fan's tip, from the start on."""
+    layer = Layer(
+        id="halo", source=source, emission=Emission(rate=60), lifetime=Attribute.of(2.0), speed=Attribute.of(0)
+    )
+    start = Trigger(when=AtStart(), response=(StartEffect(effect="halo", anchor="right-fan-tip"),))
+    effect = Effect(id="halo", layers=(layer,), length=None)
+    return Player(demo.project.but(effects=(effect,), triggers=(start,)), demo.characters)
+
+
+def tip(show, name="right-fan-tip"):
+    return show.anchor_at(name, show.step_number)[:3, 3]
+
+
+RIDING = Riding(share=1, keep=0)
+
+
+@pytest.mark.parametrize("turning", [True, False])
+def test_in_a_show_riders_stay_at_their_anchor_and_seeking_gives_the_same(demo, turning):
+    source = SphereSource(radius=0.1, riding=RIDING.but(turning=turning))
+    player, steps = carried_show(demo, source), carried_show(demo, source)
+    for moment in (2.9, 0.5, 1.7):
+        player.seek(moment)
+        away = np.linalg.norm(positions(player.show.pools["halo"]) - tip(player.show), axis=1)
+        assert len(away) == min(120, round(moment * 60))
+        assert away.max() <= 0.1 + 1e-4
+    for _ in range(102):
+        steps.step()
+    assert steps.digest() == player.digest()
+
+
+def test_in_a_show_riders_on_a_line_lie_between_both_anchors_at_any_moment(demo):
+    player = carried_show(demo, LineSource(to="left-fan-tip", riding=RIDING))
+    for moment in (0.4, 2.9):
+        player.seek(moment)
+        one, two = tip(player.show), tip(player.show, "left-fan-tip")
+        way = (two - one) / np.linalg.norm(two - one)
+        from_one = positions(player.show.pools["halo"]) - one
+        np.testing.assert_allclose(from_one - np.outer(from_one @ way, way), 0, atol=1e-4)
+        assert (from_one @ way >= -1e-4).all()
+        assert (from_one @ way <= np.linalg.norm(two - one) + 1e-4).all()

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from tests.pools import births_of
 from wraithon.particles.emission import emission_end
-from wraithon.project.emission import Burst, Emission
+from wraithon.project.emission import MAX_LIVING, Burst, Emission
 from wraithon.project.life import Curve
 
 
@@ -172,3 +172,58 @@ def test_the_peak_is_the_rate_at_its_highest():
     assert Emission(rate=10).peak == 10
     assert Emission(rate=10, course=Curve.through((0, 0.2), (0.5, 3), (1, 0))).peak == 30
     assert Emission(rate=10, course=Curve.through((0, -1), (1, -2))).peak == 0
+
+
+# ---- bursts by chance -------------------------------------------------------------------------------
+
+
+def counts_of(key, **changes):
+    """Return how many are born at each of a burst's repeats, a second apart."""
+    emission = Emission(bursts=(Burst(repeats=500, interval=1.0, **changes),))
+    ages = births_of(emission, None, 0.0, 600.0, MAX_LIVING, key)
+    return np.bincount(np.round(ages).astype(int), minlength=500)
+
+
+def test_a_count_between_two_bounds_takes_all_between_alike_often():
+    found = counts_of(5, count=3, most=7)
+    assert set(found.tolist()) == {3, 4, 5, 6, 7}
+    assert np.bincount(found)[3:].min() > 70
+    np.testing.assert_array_equal(counts_of(5, count=3, most=7), found)
+    assert (counts_of(6, count=3, most=7) != found).any()
+
+
+def test_a_most_below_the_count_changes_nothing():
+    assert set(counts_of(5, count=9, most=2).tolist()) == {9}
+
+
+@pytest.mark.parametrize(("chance", "low", "high"), [(0.0, 0, 0), (0.25, 90, 160), (1.0, 500, 500)])
+def test_a_burst_happens_as_often_as_its_chance_says(chance, low, high):
+    found = counts_of(11, count=4, chance=chance)
+    assert set(found.tolist()) <= {0, 4}
+    assert low <= (found > 0).sum() <= high
+
+
+@pytest.mark.parametrize("step", [1 / 60, 0.37, 5.0])
+def test_chance_does_not_hang_on_the_length_of_steps(step):
+    emission = Emission(
+        bursts=(Burst(time=0.1, count=0, most=6, chance=0.7, repeats=40, interval=0.21), Burst(count=2))
+    )
+    whole = births_of(emission, None, 0, 20, MAX_LIVING, 77)
+    edges = np.arange(0, 20 + step, step)
+    parts = [births_of(emission, None, a, b, MAX_LIVING, 77) for a, b in pairwise(edges)]
+    np.testing.assert_allclose(np.concatenate(parts), whole, atol=1e-9)
+    assert 0 < len(whole) < 242
+
+
+def test_two_bursts_and_two_firings_draw_for_themselves():
+    twins = Emission(bursts=(Burst(count=0, most=90, repeats=50), Burst(count=0, most=90, repeats=50)))
+    one, two = (Emission(bursts=(burst,)) for burst in twins.bursts)
+    both = len(births_of(twins, None, 0, 99, MAX_LIVING, 3))
+    assert both != 2 * len(births_of(one, None, 0, 99, MAX_LIVING, 3))
+    assert len(births_of(two, None, 0, 99, MAX_LIVING, 3)) != len(births_of(two, None, 0, 99, MAX_LIVING, 4))
+
+
+def test_the_highest_is_what_limits_are_measured_by():
+    assert Burst(count=3, most=9).highest == 9
+    assert Burst(count=3).highest == 3
+    assert Burst(count=3, most=9, chance=0).highest == 0

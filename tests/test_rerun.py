@@ -7,15 +7,16 @@ import pytest
 
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
-from wraithon.project.life import Attribute
-from wraithon.project.motion import Drag, Gravity, Motion
+from wraithon.project.life import Attribute, Curve
+from wraithon.project.motion import Attraction, Drag, Gravity, Motion
 from wraithon.project.project import Project
-from wraithon.project.source import SphereSource
+from wraithon.project.source import BoxSource, LineSource, Riding, SphereSource
 from wraithon.project.trigger import AtStart, StartEffect, Trigger
 from wraithon.stage.player import Player
 from wraithon.stage.rerun import changed_layers
 
 MOMENT = 6.4
+SWELL = Curve.through((0, 0.2), (0.5, 1), (1, 0.1))
 
 
 def fresh(project, characters, moment=MOMENT):
@@ -36,6 +37,7 @@ def changed(project, layer_id, change):
     return project.but(effects=effects)
 
 
+CARRIED = Riding(share=0.5, keep=0.5)
 EDITS = {
     "lifetime": lambda x: x.but(lifetime=Attribute.of(0.3, 0.9)),
     "longer": lambda x: x.but(lifetime=Attribute.of(2.5, 3.0), emission=x.emission.but(limit=50_000)),
@@ -43,6 +45,10 @@ EDITS = {
     "forces": lambda x: x.but(motion=Motion(forces=(Gravity(), Drag(rate=2)))),
     "muted": lambda x: x.but(muted=True),
     "place": lambda x: x.but(source=SphereSource()),
+    "carried": lambda x: x.but(source=BoxSource(riding=CARRIED)),
+    "line": lambda x: x.but(source=LineSource(to="left-fan-tip", riding=CARRIED)),
+    "course": lambda x: x.but(emission=x.emission.but(rate=40, length=5.0, course=SWELL, limit=50_000)),
+    "drawn in": lambda x: x.but(motion=Motion(forces=(Attraction(anchor="right-fan-tip", course=SWELL),))),
 }
 
 

@@ -635,20 +635,20 @@ def test_layers_and_effects_are_dragged_to_another_place(qtbot, window):
     def effects():
         return [x.id for x in session.project.effects]
 
-    (dust, grit), held, order = layers(tread), layers(plume), effects()
+    (trace, dust, grit), held, order = layers(tread), layers(plume), effects()
     drop(tree, dust, grit, 0.9)
-    assert layers(tread) == [grit, dust]
+    assert layers(tread) == [trace, grit, dust]
     assert session.history.undo_label == "Move layer"
     assert session.selection == ("layer", dust)
     drop(tree, dust, grit, 0.1)
-    assert layers(tread) == [dust, grit]
+    assert layers(tread) == [trace, dust, grit]
     drop(tree, dust, plume.id, 0.5)
-    assert (layers(tread), layers(plume)) == ([grit], [dust, *held])
+    assert (layers(tread), layers(plume)) == ([trace, grit], [dust, *held])
     assert sorted(key_of(item) for item in items_of(tree)) == sorted(
         [*order, *(x.id for e in session.project.effects for x in e.layers)]
     )
     session.undo()
-    assert (layers(tread), layers(plume)) == ([dust, grit], held)
+    assert (layers(tread), layers(plume)) == ([trace, dust, grit], held)
     drop(tree, order[0], order[2], 0.9)
     assert effects() == [order[1], order[2], order[0], *order[3:]]
     session.undo()

@@ -22,6 +22,7 @@ __all__ = ["SLACK", "bears_nothing", "births_between", "emission_end"]
 NONE = np.zeros(0)
 COURSE = 513
 """Places at which the rate's course through its window is looked at."""
+ALL = 2**64 - 1
 SLACK = 1e-9
 """Seconds: two moments nearer than this are the same one."""
 
@@ -47,12 +48,13 @@ def bears_nothing(emission: Emission, start: float, end: float) -> bool:
 
 
 def births_between(
-    emission: Emission, length: float | None, start: float, end: float, most: int = MAX_LIVING
+    emission: Emission, length: float | None, start: float, end: float, most: int = MAX_LIVING, key: int = 0
 ) -> tuple[NDArray[np.float64], int]:
     """Return the ages of the firing, in seconds, at which births fall into [start, end), in order.
 
     Births of a rate come at start + k / rate: the k-th is where it is whatever the step length, so
-    steps of any size that follow one another bear the same particles.
+    steps of any size that follow one another bear the same particles. What is left to chance hangs on the `key` of
+    the firing's layer.
 
     Returns
     -------
@@ -63,13 +65,41 @@ def births_between(
     steady = _steady(emission, firing, start, end)
     if not emission.bursts:
         return steady[:most], len(steady)
-    bursts = [_burst(burst, firing, start, end) for burst in emission.bursts]
-    moments = np.concatenate([steady, *bursts])
-    counts = np.ones(len(moments), np.int64)
-    counts[len(steady) :] = np.repeat([burst.count for burst in emission.bursts], [len(m) for m in bursts])
+    happening = [_burst(burst, firing, start, end) for burst in emission.bursts]
+    moments = np.concatenate([steady, *(when for when, _ in happening)])
+    each = [
+        _counts(burst, number, first, len(when), key)
+        for number, (burst, (when, first)) in enumerate(zip(emission.bursts, happening, strict=True))
+    ]
+    counts = np.concatenate([np.ones(len(steady), np.int64), *each])
     order = np.argsort(moments, kind="stable")
     moments, upto = moments[order], np.minimum(np.cumsum(counts[order]), most)
     return np.repeat(moments, np.diff(upto, prepend=0)), int(counts.sum())
+
+
+def _counts(burst: Burst, number: int, first: int, times: int, key: int) -> NDArray[np.int64]:
+    """Return how many are born (times,) at a burst's repeats from the `first` on; `number` tells it from others."""
+    if burst.chance >= 1 and burst.most is None:
+        return np.full(times, burst.count, np.int64)
+    more = burst.highest - burst.count
+    drawn = [
+        burst.count + int(_drawn(key, number, repeat, 1) * (more + 1))
+        if _drawn(key, number, repeat, 0) < burst.chance
+        else 0
+        for repeat in range(first, first + times)
+    ]
+    return np.array(drawn, np.int64)
+
+
+def _drawn(key: int, *numbers: int) -> float:
+    """Return a number in [0, 1) that belongs to a key and some whole numbers, by SplitMix64's finaliser."""
+    x = key
+    for number in numbers:
+        x = (x + (number + 1) * 0x9E3779B97F4A7C15) & ALL
+        x = ((x ^ (x >> 30)) * 0xBF58476D1CE4E5B9) & ALL
+        x = ((x ^ (x >> 27)) * 0x94D049BB133111EB) & ALL
+        x ^= x >> 31
+    return float((x >> 11) * 2.0**-53)
 
 
 def _steady(emission: Emission, firing: float, start: float, end: float) -> NDArray[np.float64]:
@@ -107,9 +137,10 @@ def births_so_far(course: Curve | None, most: float) -> NDArray[np.float64]:
     return born
 
 
-def _burst(burst: Burst, firing: float, start: float, end: float) -> NDArray[np.float64]:
+def _burst(burst: Burst, firing: float, start: float, end: float) -> tuple[NDArray[np.float64], int]:
+    """Return when a burst happens within [start, end), and the number of the first of those repeats."""
     first = max(0, math.ceil((start - burst.time - SLACK) / burst.interval))
     stop = min(burst.repeats, math.ceil((end - burst.time - SLACK) / burst.interval))
     moments = burst.time + np.arange(first, max(first, stop)) * burst.interval
     # At its very end, too: one at the moment the firing begins counts even if the effect has no length.
-    return np.asarray(moments[moments <= firing], np.float64)
+    return np.asarray(moments[moments <= firing], np.float64), first

@@ -7,7 +7,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from wraithon.project.base import Model, Unsigned
+from wraithon.project.base import Model, Share, Unsigned
 from wraithon.project.life import Curve
 
 __all__ = ["MAX_LIVING", "MOST_ALIVE", "Burst", "Emission"]
@@ -17,12 +17,22 @@ MAX_LIVING, MOST_ALIVE = 400_000, 1_500_000
 
 
 class Burst(Model):
-    """`count` births at once, at `time` seconds after the firing began, `repeats` times in all."""
+    """`count` births at once, at `time` seconds after the firing began, `repeats` times in all.
+
+    Each time there are as many, or any number up to `most`; and only with a `chance` does it happen.
+    """
 
     time: Unsigned = 0.0
     count: Annotated[int, Field(ge=0, le=MAX_LIVING)] = 20
+    most: Annotated[int, Field(ge=0, le=MAX_LIVING)] | None = None
+    chance: Share = 1.0
     repeats: Annotated[int, Field(ge=1, le=10_000)] = 1
     interval: Annotated[float, Field(ge=0.001, le=1e4)] = 0.1
+
+    @property
+    def highest(self) -> int:
+        """The most births there may be at once."""
+        return max(self.count, self.most or 0) if self.chance > 0 else 0
 
 
 class Emission(Model):

@@ -215,7 +215,7 @@ def _source_messages(project: Project, layer: Layer) -> Iterator[tuple[Level, st
 
 def _emission_messages(effect: Effect, layer: Layer, rate: int) -> Iterator[tuple[Level, str]]:
     emission = layer.emission
-    if emission.rate == 0 and not any(b.count for b in emission.bursts):
+    if emission.rate == 0 and not any(b.highest for b in emission.bursts):
         yield Level.WARNING, "nothing is born: set a rate or add a burst"
     if emission.rate and effect.length is not None and emission.start >= effect.length:
         yield (
@@ -366,5 +366,5 @@ def _overload(project: Project) -> Iterator[Finding]:
 
 def most_at_once(emission: Emission, rate: int) -> int:
     """Return how many births of one firing may fall into one of `rate` steps a second."""
-    bursts = sum(min(b.repeats, math.ceil(1 / (rate * b.interval))) * b.count for b in emission.bursts)
+    bursts = sum(min(b.repeats, math.ceil(1 / (rate * b.interval))) * b.highest for b in emission.bursts)
     return bursts + math.ceil(emission.peak / rate)

@@ -12,6 +12,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wraithon.chance import firing_key
+from wraithon.particles.columns import SKIN
 from wraithon.particles.emission import births_between
 from wraithon.particles.pool import Pool, living_by_firing
 from wraithon.particles.program import runs_alike
@@ -61,7 +63,7 @@ def rerun(show: Show, changed: frozenset[str]) -> bool:
         return False
     again = {key: cast.programs[key] for key in changed if key in cast.programs}
     if any(
-        p.border or (p.sampler is None) != (p.kind < 3) or (p.sampler and p.sampler.empty) for p in again.values()
+        p.border or (p.sampler is None) != (p.kind < SKIN) or (p.sampler and p.sampler.empty) for p in again.values()
     ):
         return False
     if _most_at_once(cast, begun.values()) > MOST_FIRINGS:
@@ -107,7 +109,8 @@ def _births(cast: Cast, layer: str, firings: Iterable[Firing], now: float) -> ND
     for firing in firings:
         effect = cast.effect(firing.effect)
         if effect is not None and now > firing.start and any(each.id == layer for each in effect.layers):
-            ages, count = births_between(emission, effect.length, 0.0, now - firing.start)
+            key = int(firing_key(cast.programs[layer].key, firing.number))
+            ages, count = births_between(emission, effect.length, 0.0, now - firing.start, key=key)
             total += count
             if count > len(ages) or total > MAX_LIVING:
                 return None
@@ -161,10 +164,11 @@ def _serials(show: Show, firing: Firing) -> dict[str, int]:
     effect, age = show.cast.effect(firing.effect), show.time - firing.start
     if effect is None or age <= 0:
         return {}
+    keys = {key: int(firing_key(program.key, firing.number)) for key, program in show.cast.programs.items()}
     counts = {
-        layer.id: births_between(layer.emission, effect.length, 0.0, age, 0)[1]
+        layer.id: births_between(layer.emission, effect.length, 0.0, age, 0, keys[layer.id])[1]
         for layer in effect.layers
-        if layer.id in show.cast.programs
+        if layer.id in keys
     }
     return {layer: count for layer, count in counts.items() if count}
 

@@ -232,8 +232,9 @@ class Show:
         pool = self.pools.get(layer.id)
         count = pool.count if pool else 0
         room = max(0, min(program.limit - count, MOST_ALIVE - self._living))
+        key = firing_key(program.key, firing.number)
         ages, total = births_between(
-            layer.emission, effect.length, max(0.0, start - firing.start), end - firing.start, room
+            layer.emission, effect.length, max(0.0, start - firing.start), end - firing.start, room, int(key)
         )
         if not total:
             return
@@ -243,7 +244,7 @@ class Show:
         places = self._ways.of(firing, program.line_end)
         if pool is None:
             pool = self.pools[layer.id] = Pool()
-        line = Line(firing_key(program.key, firing.number), serial, place)
+        line = Line(key, serial, place)
         self._living += pool.bear(program, line, leads, end - start, around, places, total)
 
     def _step_pools(self, dt: float, start: float, around: Surroundings) -> None:

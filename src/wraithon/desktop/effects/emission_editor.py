@@ -64,6 +64,21 @@ BURST_ROWS = (
         Number("repeats", "How many times", unit="×", step=1, stretch=2),
         Number("interval", "Seconds between repeats", unit="s", step=0.01, idle=_once, stretch=2),
     ),
+    Row(
+        "",
+        Switch("most", "Let the count differ each time", text="up to", on=40, undo="Burst count", stretch=0),
+        Number("most", "The most births of the burst", step=1, undo="Burst count"),
+        Number(
+            "chance",
+            "How likely it happens each time",
+            lead="chance",
+            unit="%",
+            factor=100,
+            step=5,
+            decimals=0,
+            undo="Burst chance",
+        ),
+    ),
 )
 BURSTS = Tupled("emission.bursts", lambda _burst: BURST_ROWS, lambda _burst: "burst")
 
