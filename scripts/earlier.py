@@ -34,14 +34,13 @@ try:
 except ImportError:
     from wraithon.picture.renderer import Renderer
 demo = load(DEMO_FOLDER)
-# What both trees can draw: sprites alone.
-effects = tuple(
-    effect.but(layers=tuple(layer for layer in effect.layers if type(layer.look).__name__ == "SpriteLook"))
-    for effect in demo.project.effects
-)
-demo = replace(demo, project=demo.project.but(effects=effects))
+def sprites(project):  # what both trees can draw
+    def kept(effect):
+        return effect.but(layers=tuple(layer for layer in effect.layers if type(layer.look).__name__ == "SpriteLook"))
+    return project.but(effects=tuple(kept(effect) for effect in project.effects))
+demo = replace(demo, project=sprites(demo.project))
 def crowd(living):
-    project = crowded_demo(living)
+    project = sprites(crowded_demo(living))
     effect, glints = project.layer("plume-glints")
     size = glints.size.but(birth=glints.size.birth.but(low=0.02, high=0.04))
     return put_layer(project, effect.id, glints.but(size=size))
