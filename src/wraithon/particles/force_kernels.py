@@ -96,7 +96,7 @@ def _feel(state, identity, forces, k, first, end, felt):  # type: ignore[no-unty
             felt[i - first] = share * (ONE + spread * (TWO * uniform(identity[i] + seed, C_FELT) - ONE))
 
 
-@inlined
+@called
 def add_forces(  # type: ignore[no-untyped-def]
     state, identity, first, end, forces, points, time, inverse_dt, left, felt, ax, ay, az, thick
 ):
