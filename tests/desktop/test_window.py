@@ -501,6 +501,31 @@ def test_the_pace_shrinks_slowly_and_grows_back_with_plenty_of_time():
     assert pace.scale == 1.0
 
 
+def frames_until(pace, size, seconds):
+    """Return after how many frames of a length a picture has a size."""
+    for n in range(5000):
+        if pace.scale == Pace.SIZES[size]:
+            return n
+        pace.tick(seconds, may_shrink=True)
+    return None
+
+
+def test_with_some_time_to_spare_the_pace_tries_a_larger_size_and_less_often_after_it_failed():
+    pace = Pace()
+    frames_until(pace, 1, 0.05)
+    waits = []
+    for _ in range(5):
+        waits.append(frames_until(pace, 0, 0.028))
+        frames_until(pace, 1, 0.05)  # at full size it takes too long
+    assert waits == [Pace.HOPE + 1, 2 * Pace.HOPE + 1, 4 * Pace.HOPE + 1, 8 * Pace.HOPE + 1, 8 * Pace.HOPE + 1]
+    frames_until(pace, 0, 0.028)
+    for _ in range(2 * Pace.CAUTION + 2):
+        pace.tick(0.028, may_shrink=True)
+    assert pace.scale == 1.0  # this time it went well
+    frames_until(pace, 1, 0.05)
+    assert frames_until(pace, 0, 0.028) == Pace.HOPE + 1
+
+
 # ---- speed and looks ------------------------------------------------------------------------------
 
 

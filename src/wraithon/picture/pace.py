@@ -8,17 +8,21 @@ __all__ = ["Pace", "Speed"]
 class Pace:
     """Makes the live picture smaller when even coarse sprites do not make it quick enough.
 
-    It shrinks one size at a time, no sooner than the last change has shown its effect, and grows again
-    only when there is plenty of time.
+    It shrinks one size at a time, no sooner than the last change has shown its effect, and grows again when there is
+    plenty of time. With some time to spare it tries a larger size now and then, since the size is not all that
+    costs; what did not go well is tried again after twice as long.
     """
 
     SIZES = (1.0, 0.85, 0.72, 0.6)
     WANTED = 1 / 31
     """Seconds a frame may take on average; the window's own share is to leave 30 frames a second."""
     PATIENCE, CAUTION = 25, 120
+    HOPE, LONGEST = 180, 1440
+    """Frames after which a larger size is tried, at first and at most."""
 
     def __init__(self) -> None:
         self._size, self._since, self._mean = 0, 0, 0.0
+        self._hope, self._trying = self.HOPE, False
 
     @property
     def scale(self) -> float:
@@ -30,10 +34,17 @@ class Pace:
         seconds = min(seconds, 2 * self.WANTED)  # one frame that stalls says little
         self._mean = seconds if not self._mean else self._mean + 0.15 * (seconds - self._mean)
         self._since += 1
+        if self._trying and self._since > 2 * self.CAUTION:
+            self._hope, self._trying = self.HOPE, False  # it went well
         if self._mean > self.WANTED and may_shrink and self._since > self.PATIENCE:
+            if self._trying:
+                self._hope, self._trying = min(2 * self._hope, self.LONGEST), False
             self._change(min(self._size + 1, len(self.SIZES) - 1))
-        elif self._mean < self.WANTED * 0.74 and self._since > self.CAUTION:
-            self._change(max(self._size - 1, 0))
+        elif self._size and self._mean < self.WANTED * 0.74 and self._since > self.CAUTION:
+            self._change(self._size - 1)
+        elif self._size and self._mean < self.WANTED * 0.92 and self._since > self._hope:
+            self._trying = True
+            self._change(self._size - 1)
 
     def _change(self, size: int) -> None:
         if size != self._size:
