@@ -106,7 +106,8 @@ def _steady(emission: Emission, firing: float, start: float, end: float) -> NDAr
     window = emission.window(firing)
     low, high = max(start, emission.start), min(end, emission.start + window)
     if emission.course is not None and math.isfinite(window):
-        return emission.start + _along_course(emission, window, low - emission.start, high - emission.start)
+        born = births_so_far(emission.course, emission.rate * window)
+        return emission.start + _along_course(born, window, low - emission.start, high - emission.start)
     first = max(0, math.ceil((low - emission.start - SLACK) * emission.rate))
     stop = math.ceil((high - emission.start - SLACK) * emission.rate)
     if stop <= first:
@@ -115,12 +116,11 @@ def _steady(emission: Emission, firing: float, start: float, end: float) -> NDAr
     return births
 
 
-def _along_course(emission: Emission, window: float, low: float, high: float) -> NDArray[np.float64]:
+def _along_course(born: NDArray[np.float64], window: float, low: float, high: float) -> NDArray[np.float64]:
     """Return the births within [low, high) of the window, in seconds from its beginning.
 
     The k-th comes when the rate's integral reaches k + 1/2, whatever the step length: amid its own share.
     """
-    born = births_so_far(emission.course, emission.rate * window)
     ages = np.linspace(0, window, len(born))
     first, stop = (max(0, math.ceil(np.interp(age - SLACK, ages, born) - 0.5)) for age in (low, high))
     if high <= low or stop <= first:
@@ -129,9 +129,9 @@ def _along_course(emission: Emission, window: float, low: float, high: float) ->
 
 
 @lru_cache(maxsize=256)
-def births_so_far(course: Curve | None, most: float) -> NDArray[np.float64]:
+def births_so_far(course: Curve, most: float) -> NDArray[np.float64]:
     """Return births so far (N,) at even shares of a window, by the trapezoid rule; `most` in all at a height of 1."""
-    height = np.ones(COURSE) if course is None else np.maximum(curve_values(course, np.linspace(0, 1, COURSE)), 0.0)
+    height = np.maximum(curve_values(course, np.linspace(0, 1, COURSE)), 0.0)
     born = np.concatenate([[0.0], np.cumsum((height[1:] + height[:-1]) / 2)]) * (most / (COURSE - 1))
     born.flags.writeable = False
     return born
