@@ -197,6 +197,22 @@ def test_one_slow_frame_costs_no_sharpness_and_what_was_given_up_comes_back_afte
     assert slow._budget == full
 
 
+def test_a_second_that_is_a_little_too_slow_passes_as_it_is_and_a_longer_one_does_not():
+    slow = renderer()
+    full = slow._budget
+    for _ in range(30):
+        slow.keep_up(0.034, 0.03)
+    assert slow._budget == full
+    for _ in range(60):  # time to spare pays it back
+        slow.keep_up(0.028, 0.03)
+    for _ in range(30):
+        slow.keep_up(0.034, 0.03)
+    assert slow._budget == full
+    for _ in range(20):
+        slow.keep_up(0.034, 0.03)
+    assert slow._budget < full
+
+
 def test_a_coarser_picture_is_nearly_the_same():
     mist = [batch([x, 1, 0], size=0.9, colour=(0.6, 0.5, 0.4, 0.5)) for x in (-0.5, 0.0, 0.6)]
     full = drawn(*mist)

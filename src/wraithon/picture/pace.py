@@ -1,8 +1,33 @@
-"""Keeping pace: the live picture's size, and how many frames a second there are."""
+"""Keeping pace: how late frames are, the live picture's size, and how many frames a second there are."""
 
 from __future__ import annotations
 
-__all__ = ["Pace", "Speed"]
+__all__ = ["Backlog", "Pace", "Speed"]
+
+
+class Backlog:
+    """How far frames have fallen behind, in seconds; time that frames leave over pays it back.
+
+    So a moment that is a little too slow passes as it is, and one that is much too slow is heard of soon.
+
+    Parameters
+    ----------
+    limit
+        Seconds at which something has to change.
+    """
+
+    def __init__(self, limit: float) -> None:
+        self._limit, self._owed = limit, 0.0
+
+    def tick(self, seconds: float, wanted: float) -> bool:
+        """Hear what a frame took and was to take; return whether it came late with the limit reached."""
+        late = min(seconds, 2 * wanted) - wanted  # one frame that stalls says little
+        self._owed = min(max(0.0, self._owed + late), self._limit)
+        return late > 0 and self._owed >= self._limit
+
+    def reset(self) -> None:
+        """Forget what is owed."""
+        self._owed = 0.0
 
 
 class Pace:
@@ -19,8 +44,11 @@ class Pace:
     PATIENCE, CAUTION = 25, 120
     HOPE, LONGEST = 180, 1440
     """Frames after which a larger size is tried, at first and at most."""
+    LATE = 0.3
+    """Seconds frames may fall behind before the picture shrinks."""
 
     def __init__(self) -> None:
+        self._backlog = Backlog(self.LATE)
         self._size, self._since, self._mean = 0, 0, 0.0
         self._hope, self._trying = self.HOPE, False
 
@@ -31,12 +59,13 @@ class Pace:
 
     def tick(self, seconds: float, *, may_shrink: bool) -> None:
         """Hear what a frame took; `may_shrink` when sprites are as coarse as they may get."""
-        seconds = min(seconds, 2 * self.WANTED)  # one frame that stalls says little
+        late = self._backlog.tick(seconds, self.WANTED)
+        seconds = min(seconds, 2 * self.WANTED)
         self._mean = seconds if not self._mean else self._mean + 0.15 * (seconds - self._mean)
         self._since += 1
         if self._trying and self._since > 2 * self.CAUTION:
             self._hope, self._trying = self.HOPE, False  # it went well
-        if self._mean > self.WANTED and may_shrink and self._since > self.PATIENCE:
+        if late and may_shrink and self._since > self.PATIENCE:
             if self._trying:
                 self._hope, self._trying = min(2 * self._hope, self.LONGEST), False
             self._change(min(self._size + 1, len(self.SIZES) - 1))
@@ -49,6 +78,7 @@ class Pace:
     def _change(self, size: int) -> None:
         if size != self._size:
             self._size, self._since, self._mean = size, 0, 0.0
+            self._backlog.reset()
 
 
 class Speed:

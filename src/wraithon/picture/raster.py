@@ -10,6 +10,7 @@ from wraithon.picture.finishing import finished
 from wraithon.picture.looks import draw_on_solid
 from wraithon.picture.looks.drawer import Scene, SpriteTextures
 from wraithon.picture.opaque import draw_opaque
+from wraithon.picture.pace import Backlog
 from wraithon.picture.renderer import Buffers, Clock, Picture, TextureSource, check_size
 from wraithon.picture.transparent import draw_transparent
 
@@ -23,6 +24,10 @@ LIVE_PIXELS = 2_500_000
 """Sprite pixels the live picture lays, at most, before it makes its transparent pass coarser."""
 FEWEST_LIVE_PIXELS = 800_000
 """Fewer, at a coarser size, would hardly be quicker: then it is the number of sprites that counts."""
+LATE = 0.15
+"""Seconds live frames may fall behind before some sharpness is given up."""
+SPARE = 0.9
+"""Share of its time a live frame may take for sharpness to come back."""
 CALM = 90
 """Frames after giving up sharpness before some is tried again, so that the picture does not flicker between two."""
 
@@ -40,6 +45,7 @@ class RasterRenderer:
         self._textures = SpriteTextures(textures)
         self._buffers = Buffers()
         self._budget = float(LIVE_PIXELS)
+        self._backlog = Backlog(LATE)
         self._mean, self._since = 0.0, CALM
 
     @property
@@ -66,13 +72,13 @@ class RasterRenderer:
         wanted
             What it may take.
         """
-        # One slow frame alone says little, such as the first.
         seconds = min(seconds, 2 * wanted)
         self._mean += 0.2 * (seconds - self._mean)
         self._since += 1
-        if self._mean > wanted:
-            self._budget, self._since = max(FEWEST_LIVE_PIXELS, self._budget * 0.88), 0
-        elif self._mean < wanted * 0.8 and self._since > CALM:
+        if self._backlog.tick(seconds, wanted):
+            less = self._budget * math.sqrt(wanted / seconds)
+            self._budget, self._since = max(FEWEST_LIVE_PIXELS, less), 0
+        elif self._mean < wanted * SPARE and self._since > CALM:
             self._budget = min(LIVE_PIXELS, self._budget * 1.04)
 
     def draw(self, frame: Frame, view: View, width: int, height: int, *, live: bool = False) -> Picture:
