@@ -7,7 +7,7 @@ from numpy.lib.stride_tricks import sliding_window_view
 
 from tests.twins import value_noise
 from wraithon.picture import light
-from wraithon.picture.ground import METRES
+from wraithon.picture.solid.ground import METRES
 
 KEY = np.array([light.KEY_R, light.KEY_G, light.KEY_B], float)
 SKY = np.array([light.SKY_R, light.SKY_G, light.SKY_B], float)
@@ -295,13 +295,13 @@ def placed(seen, look, camera, width, height):
         if not (ahead >= 0.05 and size > 0 and opacity > 0):
             continue
         scale = focal / ahead
-        half = np.array([size, size]) / 2 * scale
+        half = np.array([size, size * float(seen.stretches[i])]) / 2 * scale
         turn = float(seen.turns[i])
         if seen.along:
             across, along = (camera.basis[:2].astype(float) @ seen.uprights[i]).tolist()
             long = np.hypot(across, along)
             turn = np.arctan2(across, along)
-            half[1] = min(half[1] + long * seen.stretch / 2 * scale, half[0] * seen.longest)
+            half[1] = max(half[1], min(half[1] + long * seen.stretch / 2 * scale, half[0] * seen.longest))
         elif half[0] < 1.1:
             turn = 0.0
         faint = np.prod(np.minimum(half, LEAST) / LEAST)
@@ -310,6 +310,9 @@ def placed(seen, look, camera, width, height):
         opacity = min(opacity, 1) * faint * close
         if opacity <= 0.0005:
             continue
+        x, y = width / 2 + right * scale, height / 2 - up * scale
+        if max(-x, x - width, -y, y - height) > half.sum():
+            continue  # beyond the picture: of a coarser one, too
         yield {
             "x": width / 2 + right * scale, "y": height / 2 - up * scale, "ahead": ahead, "half": half, "turn": turn,
             "tint": seen.colours[i, :3] * (light.SHADE if look.lit else 1), "opacity": opacity,

@@ -13,7 +13,7 @@ from wraithon.picture.camera import camera_of
 from wraithon.project.character import Anchor, CharacterUse
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
-from wraithon.project.findings import check, turns_in_vain
+from wraithon.project.findings import check
 from wraithon.project.life import Attribute
 from wraithon.project.look import Facing, FrameGrid, RibbonLook, SpriteLook
 from wraithon.project.motion import Motion, Vortex
@@ -73,7 +73,7 @@ def test_a_setting_that_does_something_is_left_alone(layer):
 
 @pytest.mark.parametrize(("facing", "idle"), [(f, f is not Facing.CAMERA) for f in Facing])
 def test_turn_and_spin_are_idle_where_something_else_turns(facing, idle):
-    assert bool(turns_in_vain(SpriteLook(facing=facing))) is idle
+    assert bool(SpriteLook(facing=facing).turned_by) is idle
 
 
 @pytest.mark.parametrize(

@@ -13,10 +13,11 @@ from wraithon.character.sampling import sampler_of
 from wraithon.compiled import FEW, HELPERS, SizedKernel
 from wraithon.particles.looks.batch import drawn_of
 from wraithon.particles.rules import Surroundings
+from wraithon.picture.films.veils import NO_PATCHES
 from wraithon.picture.kernels.sprite_kernels import COLUMNS, PICKS
-from wraithon.picture.looks.drawer import Squares
+from wraithon.picture.looks.drawer import Facets, Squares
 from wraithon.picture.renderer import Buffers
-from wraithon.picture.transparent import prepared
+from wraithon.picture.transparent import Placed, prepared
 from wraithon.project.effect import Layer
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute, Curve
@@ -92,8 +93,9 @@ def test_what_is_drawn_is_the_same_in_both_versions(version):
 def test_sprites_reach_the_same_bands_in_both_versions(version):
     rng = np.random.default_rng(3)
     sprites = rng.uniform(-20, 140, (MANY, COLUMNS)).astype(np.float32)
-    squares = Squares(sprites, np.full((MANY, PICKS), 4, np.int32), np.zeros(MANY, np.bool_))
-    found = prepared(squares, rng.permutation(MANY), np.zeros(256, np.uint32), 1, 16, 120, 120, Buffers())
+    squares = Squares(sprites, np.full((MANY, PICKS), 4, np.int32), np.zeros(MANY, np.uint8))
+    placed = Placed(squares, Facets.together([]), NO_PATCHES)
+    found = prepared(placed, rng.permutation(MANY), np.zeros(256, np.uint32), 1, (16, 120, 120), Buffers())
     same_as_the_other_version("reach", *found)
 
 

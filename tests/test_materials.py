@@ -11,7 +11,7 @@ from tests.glb_maker import FLOAT, skinned_strip
 from tests.test_gltf import read
 from wraithon.character.model import Material
 from wraithon.errors import CharacterError
-from wraithon.picture.coats import coats_of
+from wraithon.picture.solid.coats import coats_of
 
 UVS = np.array([[0, 0], [1, 0], [0, 1], [1, 1], [0.25, 0.5], [1, 1]], "<f4")
 SURFACE, NORMAL = (0, 64, 192), (200, 100, 230)

@@ -12,18 +12,19 @@ from wraithon.particles.looks.batch import Drawn
 from wraithon.particles.looks.sprite import SpriteBatch
 from wraithon.picture.camera import camera_of
 from wraithon.picture.enlarging import enlarged
-from wraithon.picture.ground import ground_texture
+from wraithon.picture.films.veils import NO_PATCHES
 from wraithon.picture.kernels.doubling_kernels import SPARE, mix_rows, put_doubled
 from wraithon.picture.kernels.post_kernels import BRIGHTEST, DARKEST, byte_table
 from wraithon.picture.kernels.raster_kernels import band_order
-from wraithon.picture.kernels.sprite_kernels import COLUMNS, GREY, NARROW, SPECK, TINTED
-from wraithon.picture.looks.drawer import Squares
-from wraithon.picture.opaque import listed
+from wraithon.picture.kernels.sprite_kernels import ADDED, COLUMNS, GREY, NARROW, SPECK, TINTED
+from wraithon.picture.looks.drawer import Facets, Squares
 from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.renderer import Buffers
 from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.solid.ground import ground_texture
 from wraithon.picture.textures import SpriteAtlas, halved, read_texture
-from wraithon.picture.transparent import band_rows, prepared
+from wraithon.picture.transparent import Placed, band_rows, prepared
+from wraithon.picture.triangles import listed
 from wraithon.project.dissolve import Dissolve
 from wraithon.project.look import Blend, Facing, SpriteLook
 from wraithon.project.project import View
@@ -45,6 +46,7 @@ def batch(positions, *, size=0.2, colour=(1, 1, 1, 1), velocity=(0, 0, 0), **loo
         np.tile(np.asarray(velocity, np.float32), (n, 1)),
         np.tile(np.array([0, 1, 0], np.float32), (n, 1)),
         np.full(n, size, np.float32),
+        np.ones(n, np.float32),
         np.zeros(n, np.float32),
         np.tile(np.asarray(colour, np.float32), (n, 1)),
         np.zeros(n, np.int32),
@@ -484,25 +486,30 @@ def test_rows_are_listed_by_band_in_order_and_short_lists_grow():
     assert counts[12] == sum(map(len, wanted))
 
 
+def placed(squares):
+    """Return squares with nothing else beside them."""
+    return Placed(squares, Facets.together([]), NO_PATCHES)
+
+
 def square_of(count):
     """Return upright squares at (40, 40), ten pixels to each side, of four texels a side that are half opaque."""
     rows = np.zeros((count, COLUMNS), np.float32)
     rows[:, :7], rows[:, 7:11], rows[:, 11] = (40, 40, 0.2, 10, 10, 1, 0), (1, 2, 3, 0.8), 50
     picks = np.tile(np.array([1, 4, 1], np.int32), (count, 1))
-    return Squares(rows, picks, np.zeros(count, np.bool_)), np.full(4 * 20, 32768 * 65537, np.uint32)
+    return Squares(rows, picks, np.zeros(count, np.uint8)), np.full(4 * 20, 32768 * 65537, np.uint32)
 
 
 def test_a_coarser_pass_keeps_what_sprites_cover_and_finds_their_bands():
     squares, planes = square_of(3)
     squares.rows[:, 1], squares.rows[:, 3:5] = (6, 50, 500), [[1, 1], [10, 10], [2, 2]]
     squares.picks[0, 1] = 1
-    records, marks, spans = prepared(squares, np.array([0, 1, 2]), planes, 2, 8, 64, 64, Buffers())
+    records, marks, spans = prepared(placed(squares), np.array([0, 1, 2]), planes, 2, (8, 64, 64), Buffers())
     np.testing.assert_allclose(records[:2, :4], [[20, 3, 5, 50], [20, 25, 5, 50]])
     np.testing.assert_allclose(records[0, 4:6], 0.75)  # as wide as a coarse pixel at least
     faint = 0.8 * (0.5 / 0.75) ** 2  # fainter by as much as it is larger
     np.testing.assert_allclose(records[0, 8:12], np.array([1, 2, 3, 1]) * faint * 32768 / 65535, rtol=1e-6)
     np.testing.assert_allclose(records[1, 8:12] * 65535, np.array([1, 2, 3, 1]) * 0.8, rtol=1e-6)
-    assert (marks[:2, 12].tolist(), marks[:2, 13].tolist()) == ([1, 1], [1 << 2 | SPECK, 4 << 2 | GREY])
+    assert (marks[:2, 12].tolist(), marks[:2, 13].tolist()) == ([1, 1], [1 << 3 | SPECK, 4 << 3 | GREY])
     assert spans[0].tolist() == [0, 0]
     assert spans[1].tolist() == [20 // 8, 30 // 8]
     assert spans[2, 1] < spans[2, 0]  # below the picture
@@ -511,9 +518,9 @@ def test_a_coarser_pass_keeps_what_sprites_cover_and_finds_their_bands():
 def test_sprites_are_laid_in_the_way_that_suits_them():
     squares, planes = square_of(4)
     squares.rows[1, 3:5], squares.rows[3, 5:7] = 1.99, (0.6, 0.8)
-    squares.picks[2, 2], squares.additive[3] = 0, True
-    records, marks, _ = prepared(squares, np.array([3, 2, 1, 0]), planes, 1, 16, 64, 64, Buffers())
-    assert (marks[:, 13] & 3).tolist() == [GREY, TINTED, NARROW, GREY]
+    squares.picks[2, 2], squares.blends[3] = 0, ADDED
+    records, marks, _ = prepared(placed(squares), np.array([3, 2, 1, 0]), planes, 1, (16, 64, 64), Buffers())
+    assert (marks[:, 13] & 7).tolist() == [GREY, TINTED, NARROW, GREY]
     np.testing.assert_allclose(records[0, 4:8], [0.06, 0.08, -0.08, 0.06], rtol=1e-6)
     np.testing.assert_allclose(records[0, 14:], 14, rtol=1e-6)
     assert records[0, 11] == 0  # what only adds light keeps all that is behind

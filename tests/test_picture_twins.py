@@ -11,19 +11,20 @@ from wraithon.character.model import Material
 from wraithon.character.pose import clip_locals, pose_of, skin_of
 from wraithon.particles.looks.batch import Drawn
 from wraithon.particles.looks.sprite import SpriteBatch
-from wraithon.picture import opaque
-from wraithon.picture.body import body_arrays
 from wraithon.picture.camera import camera_of
 from wraithon.picture.enlarging import enlarged
 from wraithon.picture.finishing import finished
-from wraithon.picture.ground import ground_texture
 from wraithon.picture.kernels.raster_kernels import GUARD
 from wraithon.picture.light import SHADOW_CELLS
-from wraithon.picture.looks.drawer import Seen, SpriteTextures
-from wraithon.picture.opaque import draw_opaque
-from wraithon.picture.ramps import ramp_colours
+from wraithon.picture.looks.drawer import Scene, Seen, SpriteTextures
 from wraithon.picture.renderer import Buffers, Clock
 from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.solid import opaque
+from wraithon.picture.solid.body import body_arrays
+from wraithon.picture.solid.ground import ground_texture
+from wraithon.picture.solid.opaque import draw_opaque
+from wraithon.picture.solid.ramps import ramp_colours
+from wraithon.picture.solid.solids import Solids
 from wraithon.picture.transparent import draw_transparent
 from wraithon.project.dissolve import Dissolve
 from wraithon.project.look import Blend, Facing, FrameGrid, SpriteLook
@@ -51,7 +52,10 @@ class Seeing:
     def __init__(self, body, view=VIEW, *, live=False):
         self.buffers, self.frame = Buffers(), frame_of(body)
         self.camera, self.body = camera_of(view, self.frame.centre), body_arrays(body)
-        light, self.depth = draw_opaque(self.frame, self.camera, WIDE, HIGH, self.buffers, Clock(), live=live)
+        solids = Solids(self.body, self.body.shown)
+        light, self.depth = draw_opaque(
+            self.frame, solids, self.camera, (WIDE, HIGH), self.buffers, Clock(), live=live
+        )
         self.light = np.moveaxis(light, 0, -1)
         self.skip = 2 if live else 1
 
@@ -60,7 +64,7 @@ class Seeing:
 
     @property
     def screen(self):
-        return self.held("screen", len(self.body.positions), 3)
+        return self.buffers.lines("screen", len(self.body.positions), 3)
 
     @property
     def soft(self):
@@ -213,7 +217,8 @@ def crowd(count=80):
     ways = rng.normal(0, 1, (2, count, 3))
     ways[0, 4] = 0
     turns, frames = rng.uniform(-4, 4, count), rng.integers(0, 4, count).astype(np.float32)
-    return Drawn(*(a.astype(np.float32) for a in (positions, *ways, sizes, turns, colours)), frames)
+    stretches = rng.uniform(0.3, 3, count)
+    return Drawn(*(a.astype(np.float32) for a in (positions, *ways, sizes, stretches, turns, colours)), frames)
 
 
 class Laying:
@@ -228,9 +233,8 @@ class Laying:
         batch = SpriteBatch("layer", np.arange(len(drawn.sizes), dtype=np.uint64), look, drawn)
         self.camera, frame = camera_of(VIEW, (0.0, 0.0, 0.0)), frame_of(None, (batch,))
         planes = np.ascontiguousarray(np.moveaxis(self.light, -1, 0))
-        self.step = draw_transparent(
-            frame, self.camera, planes, self.depth, self.textures, Buffers(), Clock(), budget
-        )
+        scene = Scene(self.camera, planes, self.depth, self.textures)
+        self.step = draw_transparent(frame, scene, Buffers(), Clock(), budget)
         self.light = np.moveaxis(planes, 0, -1)
 
     def twin(self, look, drawn):
@@ -256,6 +260,24 @@ def test_sprites_are_laid_as_the_twin_lays_them(look, budget):
     assert 40 < len(squares) < 80
     assert np.abs(wanted - laying.before).max() > 0.4
     np.testing.assert_allclose(laying.light, wanted, atol=4e-3)
+
+
+@pytest.mark.parametrize("size", [0.4, 0.006])
+@pytest.mark.parametrize("budget", [np.inf, 1.0])
+def test_sprites_that_multiply_filter_what_is_behind_them(size, budget):
+    """A grey one over all channels alike; specks count by how much they take away."""
+    one = np.ones(1, np.float32)
+    drawn = Drawn(
+        np.array([[0, 0.9, 0]], np.float32), *np.zeros((2, 1, 3), np.float32), size * one, one, 0 * one,
+        np.array([[0.4, 0.4, 0.4, 0.8]], np.float32), 0 * one,
+    )  # fmt: skip
+    laid, covering = (Laying(SpriteLook(blend=way, soft=0.0), drawn, budget) for way in (Blend.MULTIPLY, Blend.ALPHA))
+    most = np.argmax(np.abs(covering.light - covering.before).sum(axis=2))
+    y, x = np.unravel_index(most, (HIGH, WIDE))
+    share = (covering.light[y, x] - covering.before[y, x]) / (0.4 - covering.before[y, x])  # what the square covers
+    np.testing.assert_allclose(laid.light[y, x], laid.before[y, x] * (1 - share * 0.6), rtol=0.03)
+    far = np.abs(covering.light - covering.before).sum(axis=2) == 0
+    np.testing.assert_allclose(laid.light[far], laid.before[far], atol=1e-6)
 
 
 @pytest.mark.parametrize("size", [0.002, 0.012, 0.03])

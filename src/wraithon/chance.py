@@ -23,6 +23,8 @@ _UNIT = np.float32(2.0**-24)
 LIFETIME, SPEED, AIM_TURN, AIM_STRAY, SIZE, COLOUR, INTENSITY, OPACITY, TURN, SPIN, SHEET = range(11)
 PLACE_A, PLACE_B, PLACE_C, PLACE_D = range(11, 15)
 FELT, WAFT_A, WAFT_B = range(15, 18)
+STRETCH, AXIS_A, AXIS_B, AXIS_C, WOBBLE = range(18, 23)
+"""WOBBLE: the first of six, one for each of what is drawn."""
 RETRIES = 64
 """First of the channels for places that a mask turned down; four to a try."""
 

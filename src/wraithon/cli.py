@@ -140,7 +140,7 @@ def render(
     loaded = _load(project)
     shelf = TextureShelf(loaded.folder)
     player = Player(loaded.project, loaded.characters, SamplerShelf(shelf.read))
-    renderer = RasterRenderer(shelf.read)
+    renderer = RasterRenderer(shelf.read, shelf.pieces.read)
     if start is None and end is None and "#" not in output:
         render_moment(player, renderer, at, pixels, Path(output))
         written = 1

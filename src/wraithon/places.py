@@ -8,7 +8,16 @@ from pathlib import Path
 
 import platformdirs
 
-__all__ = ["cache_folder", "config_folder", "log_file", "map_folder", "start_log", "state_folder", "texture_folder"]
+__all__ = [
+    "cache_folder",
+    "config_folder",
+    "log_file",
+    "map_folder",
+    "piece_folder",
+    "start_log",
+    "state_folder",
+    "texture_folder",
+]
 
 
 def state_folder() -> Path:
@@ -29,6 +38,11 @@ def cache_folder() -> Path:
 def texture_folder() -> Path:
     """Return the folder for pictures that the user brought in; they are at hand in every project."""
     return Path(platformdirs.user_data_dir("wraithon")) / "textures"
+
+
+def piece_folder() -> Path:
+    """Return the folder for small meshes that the user brought in; they are at hand in every project."""
+    return Path(platformdirs.user_data_dir("wraithon")) / "pieces"
 
 
 def map_folder() -> Path:

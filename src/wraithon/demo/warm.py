@@ -14,16 +14,29 @@ from wraithon.demo import DEMO_FOLDER
 from wraithon.particles.few import LEAST
 from wraithon.picture.camera import camera_of
 from wraithon.picture.enlarging import enlarged
-from wraithon.picture.looks.drawer import SpriteTextures
+from wraithon.picture.looks.drawer import Scene, SpriteTextures
 from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.renderer import Buffers, Clock
 from wraithon.picture.shipped import TextureShelf
 from wraithon.picture.transparent import draw_transparent
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Emission
-from wraithon.project.look import LightLook, MarkLook
+from wraithon.project.look import (
+    SHAPES,
+    AfterimageLook,
+    Facing,
+    Figure,
+    LightLook,
+    Look,
+    MarkLook,
+    PieceLook,
+    RibbonLook,
+    ShellLook,
+    SpriteLook,
+    Through,
+)
 from wraithon.project.project import Project
-from wraithon.project.source import Mode, SkinSource, Spacing
+from wraithon.project.source import LineSource, Mode, PointSource, SkinSource, Source, Spacing
 from wraithon.stage.loading import Loaded, load
 from wraithon.stage.player import Player
 
@@ -55,7 +68,7 @@ def warm_up(loaded: Loaded | None = None) -> Iterator[str]:
     with compiling_all():
         yield from _first_picture(loaded)
         _coarse_sprites(loaded)
-        _on_solid(loaded)
+        _looks(loaded)
         _few()
         yield STAGES[4]
         _places(loaded)
@@ -80,16 +93,30 @@ def _coarse_sprites(loaded: Loaded) -> None:
     player.seek(0.1)
     frame = player.frame()
     camera, light, depth = camera_of(loaded.project.view, frame.centre), *(np.zeros(s, np.float32) for s in SIZES)
-    draw_transparent(frame, camera, light, depth, textures, Buffers(), Clock(), 0.0)
+    draw_transparent(frame, Scene(camera, light, depth, textures), Buffers(), Clock(), 0.0)
 
 
-def _on_solid(loaded: Loaded) -> None:
-    """Draw what is laid on solid things."""
-    layers = tuple(Layer(emission=Emission(rate=100), look=look) for look in (MarkLook(), LightLook()))
-    player = Player(Project(effects=(Effect(id="solid", layers=layers),)), {})
-    player.show.start(player.show.cast.effects["solid"], None, 0.0)
-    player.show.advance()
-    RasterRenderer(TextureShelf(loaded.folder).read).draw(player.frame(), loaded.project.view, 64, 48)
+def _looks(loaded: Loaded) -> None:
+    """Draw every look that the demo's first moment does not show, each way it is drawn."""
+    sweep = LineSource(to="left-fan-tip")
+    looks: list[tuple[Look, Source]] = [
+        (MarkLook(), PointSource()), (LightLook(), PointSource()), (PieceLook(shapes=SHAPES), PointSource()),
+        (RibbonLook(), PointSource()), (RibbonLook(through=Through.PAST), PointSource()),
+        (RibbonLook(through=Through.SWEEP), sweep), (SpriteLook(facing=Facing.FLAT), PointSource()),
+        (ShellLook(bend=0.1, swell=0.1), PointSource()), (ShellLook(figure=Figure.SKIN), PointSource()),
+        (AfterimageLook(), PointSource()),
+    ]  # fmt: skip
+    layers = tuple(
+        Layer(name=look.kind, emission=Emission(rate=120), source=source, look=look) for look, source in looks
+    )
+    effect = Effect(id="looks", layers=layers)
+    player = Player(loaded.project.but(effects=(effect,), triggers=()), loaded.characters)
+    player.show.start(player.show.cast.effects["looks"], None, 0.0)
+    for _ in range(3):
+        player.show.advance()
+    renderer = RasterRenderer(TextureShelf(loaded.folder).read)
+    for live in (False, True):
+        renderer.draw(player.frame(), loaded.project.view, 64, 48, live=live)
 
 
 def _few() -> None:

@@ -9,8 +9,9 @@ from urllib.parse import unquote
 from wraithon.character.reading.gltf_file import GltfFile
 from wraithon.errors import ProjectError
 from wraithon.picture.shipped import TextureShelf
-from wraithon.places import texture_folder
-from wraithon.project.edit import textures_of
+from wraithon.picture.solid.piece_shelf import PieceShelf
+from wraithon.places import piece_folder, texture_folder
+from wraithon.project.edit import pieces_of, textures_of
 from wraithon.project.files import PROJECT_FILE, to_text
 from wraithon.saving import Staging
 
@@ -84,19 +85,24 @@ class _Bringing:
                 self._brought(capture.file)
             captures = tuple(capture.but(file=self.renamed[capture.file]) for capture in use.captures)
             uses.append(use.but(file=self.renamed[use.file], captures=captures))
-        if self._home is not None and (self._home / "textures").is_dir():
-            for texture in sorted((self._home / "textures").iterdir()):
-                if texture.is_file():
-                    self._copy(texture, f"textures/{texture.name}")
+        for kind in ("textures", "pieces"):
+            if self._home is not None and (self._home / kind).is_dir():
+                for file in sorted((self._home / kind).iterdir()):
+                    if file.is_file():
+                        self._copy(file, f"{kind}/{file.name}")
         return project.but(characters=tuple(uses))
 
     def bring_textures(self, project: Project) -> None:
-        """Stage those of the user's own pictures that the project draws with."""
+        """Stage those of the user's own pictures and pieces that the project draws with."""
         shelf = TextureShelf(self._home)
         for name in textures_of(project):
             path = shelf.path(name)
             if path is not None and path.parent == texture_folder():
                 self._copy(path, f"textures/{name}")
+        for name in pieces_of(project):
+            path = PieceShelf(self._home).path(name)
+            if path is not None and path.parent == piece_folder():
+                self._copy(path, f"pieces/{name}")
 
     def _brought(self, name: str) -> Path:
         """Stage a file of a character; return where it was."""

@@ -13,6 +13,9 @@ from wraithon.character.sampling_kernels import choose_place
 from wraithon.compiled import BLOCK, SizedKernel, called
 from wraithon.particles.columns import (
     AGE,
+    ALONG_ANCHOR,
+    ALONG_NORMAL,
+    AXES,
     BOX,
     FORWARD,
     LEAD,
@@ -47,6 +50,7 @@ TINY = np.float32(1e-12)
 
 # The channels, as plain integers for the compiler.
 C_LIFETIME, C_SPEED, C_TURN, C_STRAY = chance.LIFETIME, chance.SPEED, chance.AIM_TURN, chance.AIM_STRAY
+C_X, C_Y, C_Z = chance.AXIS_A, chance.AXIS_B, chance.AXIS_C
 C_A, C_B, C_C = chance.PLACE_A, chance.PLACE_B, chance.PLACE_C
 
 
@@ -102,6 +106,27 @@ def _along_axes(before, now, f, x, y, z):  # type: ignore[no-untyped-def]
     return b, c, d
 
 
+@called
+def _one_of(drawn, u):  # type: ignore[no-untyped-def]
+    """Return what is drawn for a chance `u`: between two numbers, or one of more."""
+    if len(drawn) == 2:
+        return drawn[0] + (drawn[1] - drawn[0]) * u
+    return drawn[int(u * np.float32(len(drawn)))]
+
+
+@called
+def _from_outward(mx, my, mz, x, y, z):  # type: ignore[no-untyped-def]
+    """Return a way given with +Y along the unit direction (mx, my, mz) in the world (Duff et al. 2017)."""
+    sign = ONE if mz >= ZERO else -ONE
+    a = -ONE / (sign + mz)
+    b = mx * my * a
+    return (
+        x * (ONE + sign * mx * mx * a) + y * mx + z * b,
+        x * sign * b + y * my + z * (sign + my * my * a),
+        -x * sign * mx + y * mz - z * my,
+    )
+
+
 @SizedKernel
 def bear(  # type: ignore[no-untyped-def]
     columns, first, count, key, serial, place, leads, dt, rules, places, around, sampler, band
@@ -124,8 +149,7 @@ def bear(  # type: ignore[no-untyped-def]
             i = first + k
             who = identity_of(key, serial + np.uint64(k))
             f = leads[k] * inverse_dt
-            life = lifetime[0] + (lifetime[1] - lifetime[0]) * uniform(who, C_LIFETIME)
-            pace = speed[0] + (speed[1] - speed[0]) * uniform(who, C_SPEED)
+            life, pace = _one_of(lifetime, uniform(who, C_LIFETIME)), _one_of(speed, uniform(who, C_SPEED))
             u, v, w = uniform(who, C_A), uniform(who, C_B), uniform(who, C_C)
             mx, my, mz = ZERO, ONE, ZERO
             triangle[i] = -1
@@ -185,6 +209,8 @@ def bear(  # type: ignore[no-untyped-def]
                     radius = shape[0] + thick * math.cos(turn)
                     b, c, d = mx * radius, thick * math.sin(turn), mz * radius
                 if kind == LINE:
+                    if rules.sweeping:
+                        u, w = HALF, ZERO
                     b, c, d = u, shape[0] * math.sqrt(w), TAU * v
                     ex = before[4, 0] + f * (now[4, 0] - before[4, 0])
                     ey = before[4, 1] + f * (now[4, 1] - before[4, 1])
@@ -218,6 +244,11 @@ def bear(  # type: ignore[no-untyped-def]
                 if rules.ride > ZERO:
                     state[SHARE_B, i], state[SHARE_C, i], state[SHARE_D, i] = b, c, d
             state[NX, i], state[NY, i], state[NZ, i] = mx, my, mz
+            if rules.sweeping:
+                # Half of the line: it is amid.
+                state[NX, i] = x - before[0, 0] - f * (now[0, 0] - before[0, 0])
+                state[NY, i] = y - before[0, 1] - f * (now[0, 1] - before[0, 1])
+                state[NZ, i] = z - before[0, 2] - f * (now[0, 2] - before[0, 2])
             if rules.heading == UP:
                 mx, my, mz = ZERO, ONE, ZERO
             elif rules.heading == FORWARD:
@@ -226,7 +257,17 @@ def bear(  # type: ignore[no-untyped-def]
                 mz = before[3, 2] + f * (now[3, 2] - before[3, 2])
                 length = ONE / math.sqrt(max(mx * mx + my * my + mz * mz, TINY))
                 mx, my, mz = mx * length, my * length, mz * length
-            dx, dy, dz = _stray(mx, my, mz, rules.spread, uniform(who, C_STRAY), uniform(who, C_TURN))
+            if rules.heading == AXES:
+                axes = rules.axes
+                dx = axes[0, 0] + (axes[1, 0] - axes[0, 0]) * uniform(who, C_X)
+                dy = axes[0, 1] + (axes[1, 1] - axes[0, 1]) * uniform(who, C_Y)
+                dz = axes[0, 2] + (axes[1, 2] - axes[0, 2]) * uniform(who, C_Z)
+                if rules.frame == ALONG_ANCHOR:
+                    dx, dy, dz, _, _, _ = _turned(before, now, f, inverse_dt, dx, dy, dz)
+                elif rules.frame == ALONG_NORMAL:
+                    dx, dy, dz = _from_outward(mx, my, mz, dx, dy, dz)
+            else:
+                dx, dy, dz = _stray(mx, my, mz, rules.spread, uniform(who, C_STRAY), uniform(who, C_TURN))
             rides = rules.ride > ZERO
             share = ZERO if rides else rules.keep
             state[PX, i], state[PY, i], state[PZ, i] = x, y, z

@@ -16,7 +16,8 @@ WIDTH = 6
 """Numbers of a force."""
 
 POINT, SPHERE, RING, BOX, CONE, LINE, SKIN, BONE = range(8)
-OUTWARD, UP, FORWARD = range(3)
+OUTWARD, UP, FORWARD, AXES = range(4)
+ALONG_WORLD, ALONG_ANCHOR, ALONG_NORMAL = range(3)
 PASS, BOUNCE, SLIDE, STICK, DIE = range(5)
 
 

@@ -8,11 +8,13 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from numpy.typing import NDArray
 
-    from wraithon.project.life import Curve, Gradient
+    from wraithon.project.life import Choice, Curve, Gradient
 
-__all__ = ["TABLE", "curve_table", "curve_values", "gradient_table", "integral_table"]
+__all__ = ["TABLE", "choice_table", "curve_table", "curve_values", "gradient_table", "integral_table"]
 
 TABLE = 128
 """Entries of a table: normalised ages 0 to 1, evenly spaced, both ends included."""
@@ -83,3 +85,14 @@ def gradient_table(gradient: Gradient | None) -> NDArray[np.float32]:
     ages = np.linspace(0, 1, TABLE)
     channels = [np.interp(ages, at, [stop.colour[k] for stop in gradient.stops]) for k in range(3)]
     return np.stack(channels, axis=1).astype(np.float32)
+
+
+def choice_table(choices: Sequence[Choice]) -> NDArray[np.float64]:
+    """Return values (TABLE,), each as often as its weight says; where all weigh nothing, equally often."""
+    if not choices:
+        return np.zeros(TABLE)
+    weights = np.array([choice.weight for choice in choices])
+    weights = weights / weights.max() if weights.max() > 0 else np.ones(len(choices))
+    ends = np.cumsum(weights) / weights.sum()
+    at = np.searchsorted(ends, (np.arange(TABLE) + 0.5) / TABLE)
+    return np.array([choice.value for choice in choices])[np.minimum(at, len(choices) - 1)]

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 from numba import prange
 
 from wraithon import chance
 from wraithon.chance import uniform
-from wraithon.compiled import BLOCK, SizedKernel, inlined
+from wraithon.compiled import BLOCK, SizedKernel, called, inlined
 from wraithon.meeting import SCALE, met
 from wraithon.particles.columns import AGE, LIFETIME, NX, PX, VX
 from wraithon.particles.course_kernels import table_value
@@ -19,18 +21,42 @@ TINY = np.float32(1e-12)
 
 # The channels, as plain integers for the compiler.
 C_SIZE, C_COLOUR, C_INTENSITY, C_OPACITY = chance.SIZE, chance.COLOUR, chance.INTENSITY, chance.OPACITY
-C_ANGLE, C_SPIN, C_SHEET = chance.TURN, chance.SPIN, chance.SHEET
+C_ANGLE, C_SPIN, C_SHEET, C_STRETCH = chance.TURN, chance.SPIN, chance.SHEET, chance.STRETCH
+C_WOBBLE = chance.WOBBLE
+TAU, GOLDEN = np.float32(2 * math.pi), np.float32((1 + 5**0.5) / 2)
 
+SIZE, STRENGTH, OPACITY, ANGLE, SPIN, STRETCH = range(6)
+"""Rows of what is drawn."""
 CHANCE, LIFE, LIFE_FROM_CHANCE = range(3)
 """Which frames of a sheet are shown: one by chance, or all through life, from the first or any."""
 
 _met = inlined(met)
 
 
-@inlined
-def _drawn(birth, u, mode, table, age):  # type: ignore[no-untyped-def]
-    """Return the value at birth met by its course through life."""
-    return _met(birth[0] + (birth[1] - birth[0]) * u, table_value(table, age), mode)
+@called
+def _born(births, choosing, choices, k, u):  # type: ignore[no-untyped-def]
+    """Return the value at birth of what is drawn, number `k`, for a chance `u`."""
+    if choosing[k]:
+        return choices[k, int(u * np.float32(choices.shape[1]))]
+    return births[k, 0] + (births[k, 1] - births[k, 0]) * u
+
+
+@called
+def _wave(who, k, pace, seconds):  # type: ignore[no-untyped-def]
+    """Return a figure from -1 to 1 that comes and goes: two waves that never meet in the same way twice."""
+    own, turns = uniform(who, C_WOBBLE + k), pace * seconds
+    return np.float32(0.5) * (np.sin(TAU * (turns + own)) + np.sin(TAU * (GOLDEN * turns + own / GOLDEN)))
+
+
+@called
+def _drawn(born, k, who, age, seconds, fast, modes, tables, paces, wobbles):  # type: ignore[no-untyped-def]
+    """Return a value at birth met by its course through life, or over speed; and wobbling about that."""
+    along = age if paces[k] <= ZERO else min(fast * paces[k], ONE)
+    value = _met(born, table_value(tables[k], along), modes[k])
+    if wobbles[k, 0] > ZERO:
+        wave = wobbles[k, 0] * _wave(who, k, wobbles[k, 1], seconds)
+        value = value + wave if k == ANGLE else value * (ONE + wave)
+    return value
 
 
 @SizedKernel
@@ -42,9 +68,11 @@ def draw(columns, count, rules, out):  # type: ignore[no-untyped-def]
     """
     # What is written within the parallel loop must be arrays of their own: writes through a tuple get lost there.
     state, triangle, _, identity = columns
-    positions, velocities, normals, sizes, turns, colours, frames = out
+    positions, velocities, normals, sizes, stretches, turns, colours, frames = out
     upright = len(normals) > 0
-    births, modes, tables, tints, tint_mode, tint_table, spin_table, sheet, play, pace, groups, factors = rules
+    births, choosing, choices, modes, tables, paces, wobbles = rules[:7]
+    tints, tint_mode, tint_table, spin_table, sheet, play, pace, groups, factors = rules[7:]
+    fast_matters = paces.max() > ZERO
     for block in prange((count + BLOCK - 1) // BLOCK):
         for i in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
             who = identity[i]
@@ -56,15 +84,24 @@ def draw(columns, count, rules, out):  # type: ignore[no-untyped-def]
             if upright:
                 for k in range(3):
                     normals[i, k] = state[NX + k, i]
-            size = _drawn(births[0], uniform(who, C_SIZE), modes[0], tables[0], age)
+            old, fast = state[AGE, i], ZERO
+            if fast_matters:
+                fast = np.sqrt(state[VX, i] ** 2 + state[VX + 1, i] ** 2 + state[VX + 2, i] ** 2)
+            born = _born(births, choosing, choices, SIZE, uniform(who, C_SIZE))
+            size = _drawn(born, SIZE, who, age, old, fast, modes, tables, paces, wobbles)
             sizes[i] = size * factors[groups[triangle[i]]] if triangle[i] >= 0 else size
-            strength = _drawn(births[1], uniform(who, C_INTENSITY), modes[1], tables[1], age)
-            opacity = _drawn(births[2], uniform(who, C_OPACITY), modes[2], tables[2], age)
-            turn = _drawn(births[3], uniform(who, C_ANGLE), modes[3], tables[3], age)
-            spin = births[4, 0] + (births[4, 1] - births[4, 0]) * uniform(who, C_SPIN)
+            born = _born(births, choosing, choices, STRETCH, uniform(who, C_STRETCH))
+            stretches[i] = max(_drawn(born, STRETCH, who, age, old, fast, modes, tables, paces, wobbles), ZERO)
+            born = _born(births, choosing, choices, STRENGTH, uniform(who, C_INTENSITY))
+            strength = _drawn(born, STRENGTH, who, age, old, fast, modes, tables, paces, wobbles)
+            born = _born(births, choosing, choices, OPACITY, uniform(who, C_OPACITY))
+            opacity = _drawn(born, OPACITY, who, age, old, fast, modes, tables, paces, wobbles)
+            born = _born(births, choosing, choices, ANGLE, uniform(who, C_ANGLE))
+            turn = _drawn(born, ANGLE, who, age, old, fast, modes, tables, paces, wobbles)
+            spin = _born(births, choosing, choices, SPIN, uniform(who, C_SPIN))
             turned = table_value(spin_table, age) * lifetime
-            mode = modes[4]
-            turns[i] = turn + _met(spin if mode == SCALE else spin * state[AGE, i], turned, mode)
+            mode = modes[SPIN]
+            turns[i] = turn + _met(spin if mode == SCALE else spin * old, turned, mode)
             share = uniform(who, C_COLOUR)
             for k in range(3):
                 tint = tints[0, k] + share * (tints[1, k] - tints[0, k])

@@ -12,6 +12,7 @@ from wraithon.character.sampler import NO_BAND, NO_SAMPLER
 from wraithon.particles import birth_kernels, columns, flight_kernels
 from wraithon.particles.columns import Carriers, Columns
 from wraithon.particles.happenings import NOTHING, Happenings, births_of, contacts_of, deaths_of, together
+from wraithon.particles.past import Past, reach_of
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
@@ -36,11 +37,12 @@ class PoolCopy:
     columns: Columns
     refused: int
     born: int
+    past: Past | None = None
 
     @property
     def size(self) -> int:
         """Bytes held."""
-        return sum(array.nbytes for array in self.columns)
+        return sum(array.nbytes for array in self.columns) + (self.past.size if self.past else 0)
 
 
 class Line(NamedTuple):
@@ -61,6 +63,8 @@ class Pool:
         self.count = 0
         self.refused = 0
         self.born = 0
+        self.past: Past | None = None
+        """Where particles were, when that is drawn."""
         self._settled = 0
         """How many there were when the last step was over; those beyond were born since."""
         self._allocate(SMALLEST)
@@ -136,6 +140,9 @@ class Pool:
             np.float32(dt), program.birth, places, around, sampler.arrays if sampler else NO_SAMPLER, band,
         )  # fmt: skip
         self.count += count
+        self._ready(program, dt)
+        if self.past is not None:
+            self.past.begin(self.columns, self.count - count, self.count)
         return count
 
     def step(
@@ -182,9 +189,22 @@ class Pool:
         if heeded:
             happened.append(contacts_of(self.columns, touches, time + dt))
             happened.append(deaths_of(self.columns, self.count, touches, time + dt))
+        self._remember(program, dt, time)
         runs = np.empty((self.count, 2), np.int32)
         self.settle(flight_kernels.sweep(self.count, self.columns, self.count, runs))
         return together(happened)
+
+    def _remember(self, program: LayerProgram, dt: float, time: float) -> None:
+        """Write down where particles are at the end of a step, when that is drawn."""
+        self._ready(program, dt)
+        if self.past is not None:
+            self.past.step(self.columns, self.count, round(time / dt) + 1, reach_of(program.past, dt)[1])
+
+    def _ready(self, program: LayerProgram, dt: float) -> None:
+        """Begin a past where one is drawn, or forget it."""
+        points, _ = reach_of(program.past, dt)
+        if (self.past.points if self.past else 0) != points:
+            self.past = Past.of(self.columns, self.count, points) if points else None
 
     def settle(self, count: int) -> None:
         """Hear that a step is over, and how many live after it."""
@@ -192,7 +212,8 @@ class Pool:
 
     def copy(self) -> PoolCopy:
         """Return the particles as they are."""
-        return PoolCopy(self.columns.first(self.count).copy(), self.refused, self.born)
+        past = self.past.copy() if self.past else None
+        return PoolCopy(self.columns.first(self.count).copy(), self.refused, self.born, past)
 
     def restore(self, held: PoolCopy) -> None:
         """Put a copy back."""
@@ -202,6 +223,7 @@ class Pool:
         self.columns.put(held.columns)
         self.count = self._settled = n
         self.refused, self.born = held.refused, held.born
+        self.past = held.past.copy() if held.past else None
 
     def let_go_of_skin(self) -> None:
         """Free all riders where they are: the skin they ride on is no longer the same."""
@@ -212,6 +234,8 @@ class Pool:
         """Add the particles' bytes to a digest."""
         for array in self.columns.first(self.count):
             digest.update(np.ascontiguousarray(array).tobytes())
+        if self.past is not None:
+            digest.update(self.past.places.tobytes())
         digest.update(f"{self.count} {self.refused} {self.born}".encode())
 
 

@@ -11,13 +11,14 @@ import numpy as np
 from wraithon.chance import layer_key
 from wraithon.particles import columns as c
 from wraithon.particles import draw_kernels as k
-from wraithon.particles.curves import curve_table, gradient_table, integral_table
+from wraithon.particles.curves import choice_table, curve_table, gradient_table, integral_table
 from wraithon.particles.forces import Forces, force_rows
 from wraithon.particles.rules import BirthRules, DrawRules, FlightRules
-from wraithon.project.life import LifeMode
-from wraithon.project.look import FrameGrid, Play, SpriteLook
+from wraithon.project.life import LifeMode, Over
+from wraithon.project.look import FrameGrid, Play, RibbonLook, SpriteLook, Through
 from wraithon.project.motion import Contact, Lift
 from wraithon.project.source import (
+    AimFrame,
     BoxSource,
     ConeSource,
     Heading,
@@ -38,7 +39,8 @@ if TYPE_CHECKING:
 
 __all__ = ["LayerProgram", "compile_layer", "runs_alike"]
 
-HEADINGS = {Heading.OUTWARD: c.OUTWARD, Heading.UP: c.UP, Heading.FORWARD: c.FORWARD}
+HEADINGS = {Heading.OUTWARD: c.OUTWARD, Heading.UP: c.UP, Heading.FORWARD: c.FORWARD, Heading.AXES: c.AXES}
+FRAMES = {AimFrame.WORLD: c.ALONG_WORLD, AimFrame.ANCHOR: c.ALONG_ANCHOR, AimFrame.OUTWARD: c.ALONG_NORMAL}
 CONTACTS = {
     Contact.PASS: c.PASS,
     Contact.BOUNCE: c.BOUNCE,
@@ -74,6 +76,12 @@ class LayerProgram:
     def carried(self) -> bool:
         """Whether its particles ride on the anchors of their firings."""
         return bool(self.birth.ride > 0) and self.birth.kind < c.SKIN
+
+    @property
+    def past(self) -> float:
+        """Seconds of their own past that are drawn of particles."""
+        look = self.layer.look
+        return look.past if isinstance(look, RibbonLook) and look.through is Through.PAST else 0.0
 
     @property
     def line_end(self) -> str | None:
@@ -132,7 +140,7 @@ def runs_alike(one: LayerProgram, two: LayerProgram) -> bool:
         return False
     if one.border is not None and two.border is not None and one.border.blotches != two.border.blotches:
         return False
-    if one.layer.emission != two.layer.emission or one.line_end != two.line_end:
+    if one.layer.emission != two.layer.emission or one.line_end != two.line_end or one.past != two.past:
         return False
     before: tuple[Any, ...] = (*one.birth, *one.flight, *one.forces.rows)
     after: tuple[Any, ...] = (*two.birth, *two.flight, *two.forces.rows)
@@ -150,10 +158,13 @@ def _birth(layer: Layer, scale: float) -> BirthRules:
         keep=np.float32(source.riding.keep),
         ride=np.float32(source.riding.share),
         turning=source.riding.turning,
+        sweeping=_through(layer) is Through.SWEEP and isinstance(source, LineSource),
         lift=np.float32(skin.lift * scale if skin else 0.0),
         radius=np.float32(skin.radius * scale if skin else 0.0),
         lifetime=_range(layer.lifetime),
         speed=_range(layer.speed),
+        axes=np.array([source.aim.low, source.aim.high], np.float32),
+        frame=FRAMES[source.aim.frame],
     )
 
 
@@ -178,15 +189,22 @@ def _flight(layer: Layer, birth: BirthRules) -> FlightRules:
 
 def _drawn(layer: Layer, sampler: Sampler | None) -> DrawRules:
     sheet = layer.look.sheet if isinstance(layer.look, SpriteLook) else FrameGrid()
-    drawn = [layer.size, layer.intensity, layer.opacity, layer.turn, layer.spin]
-    degrees = np.array([1, 1, 1, math.pi / 180, math.pi / 180])
+    drawn = [layer.size, layer.intensity, layer.opacity, layer.turn, layer.spin, layer.stretch]
+    degrees = np.array([1, 1, 1, math.pi / 180, math.pi / 180, 1])
     births = np.array([[a.birth.low, a.birth.high] for a in drawn]) * degrees[:, None]
+    choices = np.stack([choice_table(a.choices) for a in drawn]) * degrees[:, None]
     tables = np.stack([curve_table(a.life) for a in drawn])
-    tables[3:] *= _course_scale(layer.turn), _course_scale(layer.spin)
+    tables[3:5] *= _course_scale(layer.turn), _course_scale(layer.spin)
+    wobbles = np.array([[a.wobble.size, a.wobble.pace] for a in drawn])
+    wobbles[3, 0] *= math.pi / 180
     return DrawRules(
         births=births.astype(np.float32),
+        choosing=np.array([bool(a.choices) for a in drawn]),
+        choices=choices.astype(np.float32),
         modes=np.array([a.code for a in drawn], np.int32),
         tables=tables.astype(np.float32),
+        paces=np.array([1 / a.top if a.over is Over.SPEED else 0.0 for a in drawn], np.float32),
+        wobbles=wobbles.astype(np.float32),
         tints=np.array([layer.colour.first, layer.colour.second], np.float32),
         tint_mode=layer.colour.code,
         tint_table=np.ascontiguousarray(gradient_table(layer.colour.life).T),
@@ -199,6 +217,10 @@ def _drawn(layer: Layer, sampler: Sampler | None) -> DrawRules:
     )
 
 
+def _through(layer: Layer) -> Through | None:
+    return layer.look.through if isinstance(layer.look, RibbonLook) else None
+
+
 def _kind(layer: Layer) -> int:
     source = layer.source
     if isinstance(source, SkinSource):
@@ -207,6 +229,8 @@ def _kind(layer: Layer) -> int:
 
 
 def _range(attribute: Attribute) -> NDArray[np.float32]:
+    if attribute.choices:
+        return choice_table(attribute.choices).astype(np.float32)
     return np.array([attribute.birth.low, attribute.birth.high], np.float32)
 
 

@@ -36,23 +36,37 @@ class BirthRules(NamedTuple):
     """Share of life on what bore it."""
     turning: bool
     """Whether those that ride on an anchor are turned with it."""
+    sweeping: bool
+    """Whether they are born amid their line, with half of it as their normal."""
     lift: np.float32
     radius: np.float32
     lifetime: NDArray[np.float32]
-    """(2,) lowest and highest."""
+    """(2,) lowest and highest; or (TABLE,) what is drawn, all equally often."""
     speed: NDArray[np.float32]
-    """(2,) lowest and highest."""
+    """Likewise."""
+    axes: NDArray[np.float32]
+    """(2, 3) lowest and highest of a direction that is drawn axis by axis."""
+    frame: int
+    """Whose axes those are."""
 
 
 class DrawRules(NamedTuple):
     """What of a particle is worked out when it is drawn, from its identity and age alone."""
 
     births: NDArray[np.float32]
-    """(5, 2) ranges of size, intensity, opacity, turn and spin, in metres and radians."""
+    """(6, 2) ranges of size, intensity, opacity, turn, spin and stretch, in metres and radians."""
+    choosing: NDArray[np.bool_]
+    """(6,) which are one of several values instead."""
+    choices: NDArray[np.float32]
+    """(6, TABLE) these values, all equally often."""
     modes: NDArray[np.int32]
-    """(5,) how each course meets the value at birth."""
+    """(6,) how each course meets the value at birth."""
     tables: NDArray[np.float32]
-    """(5, TABLE) their courses."""
+    """(6, TABLE) their courses."""
+    paces: NDArray[np.float32]
+    """(6,) 1 / the speed at which a course over speed ends; 0 of courses over age."""
+    wobbles: NDArray[np.float32]
+    """(6, 2) by how much each comes and goes, and how often a second."""
     tints: NDArray[np.float32]
     """(2, 3) the colours at birth, linear."""
     tint_mode: int

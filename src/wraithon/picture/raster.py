@@ -9,12 +9,14 @@ from wraithon.picture.camera import camera_of
 from wraithon.picture.finishing import finished
 from wraithon.picture.looks import draw_on_solid
 from wraithon.picture.looks.drawer import Scene, SpriteTextures
-from wraithon.picture.opaque import draw_opaque
 from wraithon.picture.pace import Backlog
 from wraithon.picture.renderer import Buffers, Clock, Picture, TextureSource, check_size
+from wraithon.picture.solid.opaque import draw_opaque
+from wraithon.picture.solid.solids import Shapes, solids_of
 from wraithon.picture.transparent import draw_transparent
 
 if TYPE_CHECKING:
+    from wraithon.picture.solid.shapes import ShapeSource
     from wraithon.project.project import View
     from wraithon.stage.frame import Frame
 
@@ -39,10 +41,14 @@ class RasterRenderer:
     ----------
     textures
         Returns a texture's picture by the name layers give it; may raise RenderError.
+    shapes
+        Returns the shape of pieces by the name layers give it; may raise RenderError. None: there are but those that
+        come with the program.
     """
 
-    def __init__(self, textures: TextureSource) -> None:
+    def __init__(self, textures: TextureSource, shapes: ShapeSource | None = None) -> None:
         self._textures = SpriteTextures(textures)
+        self._shapes = Shapes(shapes)
         self._buffers = Buffers()
         self._budget = float(LIVE_PIXELS)
         self._backlog = Backlog(LATE)
@@ -50,12 +56,13 @@ class RasterRenderer:
 
     @property
     def problems(self) -> dict[str, str]:
-        """Texture name to what is wrong with it; such layers are drawn as plain discs."""
-        return self._textures.problems
+        """Texture or piece name to what is wrong with it; such layers are drawn as plain discs, or shards."""
+        return {**self._textures.problems, **self._shapes.problems}
 
     def look_again(self) -> None:
-        """Try textures again that could not be read."""
+        """Try textures and pieces again that could not be read."""
         self._textures.problems.clear()
+        self._shapes.look_again()
 
     @property
     def gives_all(self) -> bool:
@@ -104,11 +111,14 @@ class RasterRenderer:
         check_size(width, height)
         camera = camera_of(view, frame.centre)
         buffers, clock = self._buffers, Clock()
-        light, depth = draw_opaque(frame, camera, width, height, buffers, clock, live=live)
-        draw_on_solid(frame.batches, Scene(camera, light, depth, self._textures, live))
+        solids = solids_of(frame, self._shapes, buffers)
+        clock.lap("pieces")
+        light, depth = draw_opaque(frame, solids, camera, (width, height), buffers, clock, live=live)
+        scene = Scene(camera, light, depth, self._textures, live)
+        draw_on_solid(frame.batches, scene)
         clock.lap("marks and lights")
         budget = self._budget if live else math.inf
-        coarse = draw_transparent(frame, camera, light, depth, self._textures, buffers, clock, budget)
+        coarse = draw_transparent(frame, scene, buffers, clock, budget)
         pixels = finished(light, frame.exposure, buffers)
         clock.lap("finish")
         return Picture(pixels, coarse, clock.seconds)

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from wraithon.errors import RenderError
+from wraithon.picture.solid.piece_shelf import PieceShelf
 from wraithon.picture.textures import decoded, read_texture, texture_bytes
 from wraithon.places import texture_folder
 from wraithon.project.files import write_atomic
@@ -33,6 +34,8 @@ class TextureShelf:
 
     def __init__(self, folder: Path | None) -> None:
         self._places = [*([folder / "textures"] if folder else []), SHIPPED, texture_folder()]
+        self.pieces = PieceShelf(folder)
+        """The shapes a project may use."""
 
     def names(self) -> list[str]:
         """Return all names there are, in order of the alphabet."""

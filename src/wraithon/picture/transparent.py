@@ -3,26 +3,26 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 import numba
 import numpy as np
 
+from wraithon.picture.films.veils import NO_PATCHES, Loom, Patches, bent, drawn_veils
 from wraithon.picture.kernels.laying_kernels import LEFT, RIGHT, lay_over, lay_sprites
-from wraithon.picture.kernels.raster_kernels import band_order
-from wraithon.picture.kernels.sprite_kernels import COLUMNS, PICKS, RECORD, prepare_sprites
+from wraithon.picture.kernels.raster_kernels import SAMPLES, band_order
+from wraithon.picture.kernels.sprite_kernels import ADDED, COLUMNS, PICKS, RECORD, prepare_sprites
 from wraithon.picture.looks import of_phase
-from wraithon.picture.looks.drawer import Phase, Room, SpriteTextures, Squares
-from wraithon.picture.opaque import listed
+from wraithon.picture.looks.drawer import Facets, Phase, Room, Scene, SpriteTextures, Squares
+from wraithon.picture.triangles import listed
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-    from wraithon.picture.camera import Camera
     from wraithon.picture.renderer import Buffers, Clock
     from wraithon.stage.frame import Frame
 
-__all__ = ["COARSEST", "band_rows", "draw_transparent", "prepared"]
+__all__ = ["COARSEST", "Placed", "band_rows", "draw_transparent", "prepared"]
 
 COARSEST = 4
 MOST_ROWS, FEWEST_ROWS, BAND_PIXELS = 16, 2, 16 * 1024
@@ -30,57 +30,76 @@ THREADS = numba.config.NUMBA_NUM_THREADS  # type: ignore[attr-defined]
 NOTHING = np.empty((4, 0, 0), np.float32)
 
 
-def draw_transparent(
-    frame: Frame,
-    camera: Camera,
-    light: NDArray[Any],
-    depth: NDArray[Any],
-    textures: SpriteTextures,
-    buffers: Buffers,
-    clock: Clock,
-    budget: float,
-) -> int:
-    """Lay all that is transparent over the light (3, H, W); return how many times coarser that was done.
+def draw_transparent(frame: Frame, scene: Scene, buffers: Buffers, clock: Clock, budget: float) -> int:
+    """Lay all that is transparent over the light of a scene; return how many times coarser that was done.
 
     Parameters
     ----------
-    frame, camera
-        What is drawn, and from where.
-    light, depth
-        Linear light (3, H, W), and inverse distance (H, W) of what is solid.
-    textures, buffers, clock
+    frame, scene
+        What is drawn, and what is solid. Of a live scene veils are looked at once a pixel.
+    buffers, clock
         What is kept between pictures, and the laps of this one.
     budget
         Pixels that squares may cover before they are laid at a coarser size.
     """
+    camera, light, depth, textures, live = scene
     drawn = of_phase(frame.batches, Phase.TRANSPARENT)
-    total = sum(drawer.count(batch) for batch, drawer in drawn)
-    if not total:
+    if not drawn:
         return 1
     height, width = depth.shape
-    squares = Squares(
-        buffers.get("sprites", (total, COLUMNS)),
-        buffers.get("picks", (total, PICKS), np.int32),
-        buffers.get("additive", (total,), np.bool_),
-    )
-    room, start = Room(camera, width, height), 0
-    for batch, drawer in drawn:
-        part = slice(start, start + drawer.count(batch))
-        drawer.place(batch, room, textures, squares.part(part))
-        start = part.stop
-    order = _far_to_near(squares)
+    room = Room(camera, width, height)
+    squares = _squares(drawn, room, textures, buffers)
+    layered = [drawer.layered(batch, room, textures) for batch, drawer in drawn]
+    facets = Facets.together([part for parts in layered for part in parts.facets])
+    veils = [veil for parts in layered for veil in parts.veils]
     clock.lap("place sprites")
     covered = 4 * float(np.dot(squares.rows[:, 3], squares.rows[:, 4]))
     coarse = 1
     while coarse < COARSEST and covered / coarse**2 > budget:
         coarse += 1
-    _lay(squares, order, light, depth, textures.planes, coarse, buffers)
+    loom = Loom(room, depth, textures.planes, coarse, 1 if live else SAMPLES, buffers)
+    placed = Placed(squares, facets, drawn_veils(veils, loom) if veils else NO_PATCHES)
+    clock.lap("veils")
+    order = _far_to_near(squares, placed.boxes[:, 5])
+    if not len(order):
+        return 1
+    _lay(placed, order, light, depth, textures.planes, coarse, buffers)
+    bent(placed.patches, coarse, light)
     clock.lap("lay sprites")
     return coarse
 
 
+class Placed(NamedTuple):
+    """What is transparent, placed."""
+
+    squares: Squares
+    facets: Facets
+    patches: Patches
+
+    @property
+    def boxes(self) -> NDArray[np.float32]:
+        """(N, BOX) where facets and veils are."""
+        return np.concatenate([self.facets.boxes, self.patches.boxes])
+
+
+def _squares(drawn: list[tuple[Any, Any]], room: Room, textures: SpriteTextures, buffers: Buffers) -> Squares:
+    """Return all squares that are drawn, placed."""
+    total = sum(drawer.count(batch) for batch, drawer in drawn)
+    squares = Squares(
+        buffers.get("sprites", (total, COLUMNS)),
+        buffers.get("picks", (total, PICKS), np.int32),
+        buffers.get("blends", (total,), np.uint8),
+    )
+    start = 0
+    for batch, drawer in drawn:
+        part = slice(start, start + drawer.count(batch))
+        drawer.place(batch, room, textures, squares.part(part))
+        start = part.stop
+    return squares
+
+
 def _lay(
-    squares: Squares,
+    placed: Placed,
     order: NDArray[np.int64],
     light: NDArray[Any],
     depth: NDArray[Any],
@@ -92,12 +111,16 @@ def _lay(
     high, wide = -(-height // coarse), -(-width // coarse)
     rows = band_rows(wide)
     bands, step = -(-high // rows), np.float32(coarse)
-    records, marks, spans = prepared(squares, order, planes, coarse, rows, high, wide, buffers)
+    records, marks, spans = prepared(placed, order, planes, coarse, (rows, high, wide), buffers)
     counts = buffers.get("sprite counts", (bands + 1,), np.int32)
     lists = listed(buffers, "sprite lists", spans, counts)
     held = buffers.get("sprite bands", (THREADS, 5 * rows * (LEFT + wide + RIGHT)))
     layer = buffers.get("layer", (4, high, wide)) if coarse > 1 else NOTHING
-    lay_sprites(records, marks, counts, lists, band_order(bands), rows, planes, depth, step, held, layer, light)
+    facets, patches = placed.facets, placed.patches
+    lay_sprites(
+        records, marks, facets.rows, facets.skins, patches.table, patches.floats, counts, lists, band_order(bands),
+        rows, planes, depth, step, held, layer, light,
+    )  # fmt: skip
     if coarse > 1:
         lay_over(layer, counts, rows, step, *_columns(width, wide, coarse), light)
 
@@ -111,25 +134,24 @@ def band_rows(wide: int) -> int:
 
 
 def prepared(
-    squares: Squares,
+    placed: Placed,
     order: NDArray[np.int64],
     planes: NDArray[np.uint32],
     coarse: int,
-    rows: int,
-    high: int,
-    wide: int,
+    size: tuple[int, int, int],
     buffers: Buffers,
 ) -> tuple[NDArray[np.float32], NDArray[np.int32], NDArray[np.int32]]:
-    """Return records of the squares of `order`, as floats and as whole numbers, and the bands each touches.
+    """Return records of what `order` tells, as floats and as whole numbers, and the bands each touches.
 
-    Bands are `rows` rows of a picture `high` by `wide`, `coarse` times coarser than squares were placed for.
+    The `size` is how many rows bands have, and a picture high and wide, `coarse` times coarser than things were
+    placed for.
     """
-    count = len(order)
+    count, (rows, high, wide) = len(order), size
     records = buffers.lines("sprite records", count, RECORD)
     marks, spans = records.view(np.int32), buffers.get("sprite spans", (count, 2), np.int32)
     prepare_sprites(
-        count, *squares, order, planes, np.float32(coarse), rows, np.float32(high), np.float32(wide),
-        records, marks, spans,
+        count, *placed.squares, placed.boxes, len(placed.facets.rows), order, planes, np.float32(coarse), rows,
+        np.float32(high), np.float32(wide), records, marks, spans,
     )  # fmt: skip
     return records, marks, spans
 
@@ -141,11 +163,17 @@ def _columns(width: int, wide: int, coarse: int) -> tuple[NDArray[np.uint64], ND
     return np.floor(place).astype(np.uint64), (place - np.floor(place)).astype(np.float32)
 
 
-def _far_to_near(squares: Squares) -> NDArray[np.int64]:
-    """Return the rows of visible squares, far ones first; all-additive pictures need no order."""
+def _far_to_near(squares: Squares, others: NDArray[np.float32]) -> NDArray[np.int64]:
+    """Return the rows of what is visible, far ones first; pictures of nothing but additive squares need no order.
+
+    `others` are the inverse distances of what comes after the squares.
+    """
     nearness = np.ascontiguousarray(squares.rows[:, 2])
+    if len(others):
+        nearness = np.concatenate([nearness, others])
     seen = np.flatnonzero(nearness > 0)
-    if squares.additive.all() or squares.additive[seen].all():
+    additive = squares.blends == ADDED
+    if not len(others) and (additive.all() or additive[seen].all()):
         return seen
     # The bits of a positive float sort as it does; the upper half is fine enough, and sorts by radix.
     keys = (nearness if len(seen) == len(nearness) else nearness[seen]).view(np.uint32) >> np.uint32(13)

@@ -10,7 +10,7 @@ from wraithon.project.character import Anchor, CharacterUse, ClipUse, Event, Mar
 from wraithon.project.effect import Layer
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute, Curve
-from wraithon.project.look import Blend, SpriteLook
+from wraithon.project.look import SHAPES, Blend, PieceLook, SpriteLook
 from wraithon.project.project import MOST_TIMES, Cue
 
 if TYPE_CHECKING:
@@ -30,6 +30,7 @@ __all__ = [
     "move_layer",
     "move_layers",
     "new_layer",
+    "pieces_of",
     "play_only",
     "put_clip",
     "put_effect",
@@ -88,8 +89,14 @@ def textures_of(project: Project) -> frozenset[str]:
     """Return the names of all textures that layers draw with, or are born by."""
     layers = [layer for effect in project.effects for layer in effect.layers]
     births = (getattr(layer.source, "texture", None) for layer in layers)
-    named = [*(layer.look.texture for layer in layers), *(mask.texture for mask in births if mask is not None)]
-    return frozenset(filter(None, named))
+    drawn = [name for layer in layers for name in layer.look.textures]
+    return frozenset(filter(None, [*drawn, *(mask.texture for mask in births if mask is not None)]))
+
+
+def pieces_of(project: Project) -> frozenset[str]:
+    """Return the names of all files whose shapes layers draw."""
+    looks = [layer.look for effect in project.effects for layer in effect.layers]
+    return frozenset(name for look in looks if isinstance(look, PieceLook) for name in look.shapes) - set(SHAPES)
 
 
 def put_effect(project: Project, effect: Effect) -> Project:

@@ -21,7 +21,7 @@ class Layer(Model):
     """One kind of particle of an effect: emission, source, motion, life and look.
 
     Lifetime is in seconds, speed in metres a second, size in metres (the sprite's width), intensity
-    multiplies colour, opacity is 0..1, turn is degrees, spin degrees a second.
+    multiplies colour, opacity is 0..1, turn is degrees, spin degrees a second, stretch height by width.
     """
 
     id: Id = Field(default_factory=new_id)
@@ -33,6 +33,7 @@ class Layer(Model):
     lifetime: Attribute = Attribute.of(1.0)
     speed: Attribute = Attribute.of(1.0)
     size: Attribute = Attribute.of(0.05)
+    stretch: Attribute = Attribute.of(1.0)
     colour: Tint = Tint()
     intensity: Attribute = Attribute.of(1.0)
     opacity: Attribute = Attribute.of(1.0)

@@ -12,7 +12,6 @@ from typing import TYPE_CHECKING
 from wraithon.meeting import met
 from wraithon.project.emission import MOST_ALIVE, Emission
 from wraithon.project.life import Attribute
-from wraithon.project.look import Facing, Look, SpriteLook
 from wraithon.project.source import Heading, JointSet, LineSource, Mode, SkinSource
 from wraithon.project.trigger import MOST_WAITING
 
@@ -24,7 +23,7 @@ if TYPE_CHECKING:
     from wraithon.project.project import Project
     from wraithon.project.trigger import StartEffect, Trigger
 
-__all__ = ["CharacterFacts", "Finding", "Level", "Remedy", "check", "inside", "turns_in_vain"]
+__all__ = ["CharacterFacts", "Finding", "Level", "Remedy", "check", "inside"]
 
 
 class Level(StrEnum):
@@ -176,8 +175,9 @@ def _layer_messages(
                 yield Level.ERROR, f'the character has no joint "{joint}"; choose another for its source'
         if layer.source.texture is not None and not layer.source.texture.texture:
             yield Level.WARNING, "its mask names no picture yet, so it masks nothing: choose one"
-    if textures is not None and layer.look.texture and layer.look.texture not in textures:
-        yield Level.ERROR, f'texture "{layer.look.texture}" is not in the project; pick another'
+    for texture in layer.look.textures:
+        if textures is not None and texture not in textures:
+            yield Level.ERROR, f'texture "{texture}" is not in the project; pick another'
     yield from _drawn_messages(layer)
 
 
@@ -230,7 +230,7 @@ def _emission_messages(effect: Effect, layer: Layer, rate: int) -> Iterator[tupl
         )
     if emission.course is not None and effect.length is None and emission.length is None:
         yield Level.WARNING, "its rate has a course but no end to go to: let it last only for so long, or the effect"
-    steady = emission.peak * (layer.lifetime.birth.low + layer.lifetime.birth.high) / 2
+    steady = emission.peak * sum(layer.lifetime.ends) / 2
     if steady > emission.limit * 1.05:
         yield (
             Level.WARNING,
@@ -241,9 +241,12 @@ def _emission_messages(effect: Effect, layer: Layer, rate: int) -> Iterator[tupl
 def _idle_messages(effect: Effect, layer: Layer) -> Iterator[tuple[Level, str]]:
     """Yield settings that do nothing beside others."""
     usual = (type(layer).model_fields["turn"].default, Attribute.of(0))
-    idle = turns_in_vain(layer.look)
+    idle = layer.look.turned_by
     if idle and not (layer.turn in usual and layer.spin in usual):
         yield Level.WARNING, f"turn and spin do nothing: {idle}"
+    for name, why in layer.look.idle.items():
+        if name not in {"turn", "spin"} and getattr(layer, name) != type(layer).model_fields[name].default:
+            yield Level.WARNING, f"{name} does nothing: {why}"
     if layer.look.frames > 1 and not layer.look.texture:
         yield Level.WARNING, "its sheet does nothing: the built-in disc has a single frame; pick a texture"
     source = layer.source
@@ -256,31 +259,19 @@ def _idle_messages(effect: Effect, layer: Layer) -> Iterator[tuple[Level, str]]:
             yield Level.WARNING, f"{when}: it never happens"
 
 
-def turns_in_vain(look: Look) -> str:
-    """Return why turn and spin do nothing under a look; nothing when they do."""
-    if not isinstance(look, SpriteLook):
-        return {"ribbon": "ribbons lie along their births", "light": "lights shine to all sides"}.get(look.kind, "")
-    words = {
-        Facing.VELOCITY: "its sprites face along their velocity",
-        Facing.NORMAL: "its sprites face the normal",
-        Facing.AXIS: "its sprites stand along an axis",
-    }
-    return words.get(look.facing, "")
-
-
 def _top(attribute: Attribute) -> float:
     """Return the highest that is ever drawn."""
     highest = max(y for _, y in attribute.life.points) if attribute.life else 1.0
-    return float(met(attribute.birth.high, highest, attribute.code))
+    return float(met(attribute.ends[1], highest, attribute.code))
 
 
 def _drawn_messages(layer: Layer) -> Iterator[tuple[Level, str]]:
     if layer.muted:
         return
     for name in ("size", "opacity", "intensity"):
-        if _top(getattr(layer, name)) <= 0:
+        if name not in layer.look.idle and _top(getattr(layer, name)) <= 0:
             yield Level.WARNING, f"it cannot be seen: {name} is never above zero"
-    if layer.lifetime.birth.high <= 0:
+    if layer.lifetime.ends[1] <= 0:
         yield Level.WARNING, "it cannot be seen: lifetime is zero"
 
 

@@ -9,9 +9,21 @@ from typing import Annotated, Self
 from pydantic import Field, model_validator
 
 from wraithon.meeting import STEADY
-from wraithon.project.base import Finite, Model, Share, Unsigned
+from wraithon.project.base import Finite, Model, Positive, Share, Unsigned
 
-__all__ = ["Attribute", "Colour", "Curve", "Gradient", "LifeMode", "Range", "Stop", "Tint"]
+__all__ = [
+    "Attribute",
+    "Choice",
+    "Colour",
+    "Curve",
+    "Gradient",
+    "LifeMode",
+    "Over",
+    "Range",
+    "Stop",
+    "Tint",
+    "Wobble",
+]
 
 
 class Range(Model):
@@ -71,12 +83,47 @@ class LifeMode(StrEnum):
         return list(LifeMode).index(self)
 
 
+class Choice(Model):
+    """A value at birth that is drawn as often as its weight is to that of all."""
+
+    value: Finite = 0.0
+    weight: Unsigned = 1.0
+
+
+class Over(StrEnum):
+    """What a course runs over: the age, or how fast a particle is."""
+
+    AGE = "age"
+    SPEED = "speed"
+
+
+class Wobble(Model):
+    """Coming and going by up to `size` of a value (of turns: by so many degrees), about `pace` times a second."""
+
+    size: Unsigned = 0.0
+    pace: Annotated[float, Field(ge=0.0, le=60.0)] = 2.0
+
+
 class Attribute(Model):
-    """One number of a particle: a range at birth and, if wanted, a curve through life."""
+    """One number of a particle: a range at birth and, if wanted, a curve through life.
+
+    Where there are `choices`, one of them is drawn instead of the range. A course over speed has its end at `top`
+    metres a second.
+    """
 
     birth: Range = Range()
+    choices: Annotated[tuple[Choice, ...], Field(max_length=16)] = ()
     life: Curve | None = None
     mode: LifeMode = LifeMode.SCALE
+    over: Over = Over.AGE
+    top: Positive = 5.0
+    wobble: Wobble = Wobble()
+
+    @property
+    def ends(self) -> tuple[float, float]:
+        """Lowest and highest value at birth."""
+        drawn = [choice.value for choice in self.choices if choice.weight > 0] or [c.value for c in self.choices]
+        return (min(drawn), max(drawn)) if drawn else (self.birth.low, self.birth.high)
 
     @property
     def code(self) -> int:

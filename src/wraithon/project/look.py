@@ -7,20 +7,34 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from wraithon.project.base import Model, Share, Unsigned, Vec3
+from wraithon.project.base import Finite, Model, Positive, Share, Unsigned, Vec3
+from wraithon.project.life import Curve, Gradient
 
 __all__ = [
     "LOOKS",
+    "SHAPES",
+    "AfterimageLook",
     "Blend",
     "Facing",
+    "Figure",
     "FrameGrid",
+    "Ingredient",
     "LightLook",
     "Look",
     "MarkLook",
+    "Orientation",
+    "PieceLook",
     "Play",
     "RibbonLook",
+    "ShellLook",
+    "Side",
     "SpriteLook",
+    "Through",
+    "Weft",
 ]
+
+SHAPES = ("shard", "chip", "petal", "quill", "cube", "ball")
+"""The small meshes that come with the program."""
 
 
 class Blend(StrEnum):
@@ -28,15 +42,20 @@ class Blend(StrEnum):
 
     ALPHA = "alpha"
     ADDITIVE = "additive"
+    MULTIPLY = "multiply"
 
 
 class Facing(StrEnum):
-    """What a sprite's upright follows: the picture's, its velocity, the normal of where it was born, or an axis."""
+    """What a sprite's upright follows: the picture's, its velocity, the normal of where it was born, or an axis.
+
+    One that is flat lies across its axis.
+    """
 
     CAMERA = "camera"
     VELOCITY = "velocity"
     NORMAL = "normal"
     AXIS = "axis"
+    FLAT = "flat"
 
 
 class Play(StrEnum):
@@ -77,6 +96,23 @@ class _Look(Model):
     lit: bool = False
 
     @property
+    def textures(self) -> tuple[str, ...]:
+        """The names of all textures it is drawn with."""
+        return (self.texture,) if self.texture else ()
+
+    @property
+    def idle(self) -> dict[str, str]:
+        """Attributes that do nothing under it, and why."""
+        turned = self.turned_by
+        turns = dict.fromkeys(("turn", "spin"), turned) if turned else {}
+        return {"stretch": "only sprites are stretched", **turns}
+
+    @property
+    def turned_by(self) -> str:
+        """Why turn and spin do nothing; empty where they turn something."""
+        return ""
+
+    @property
     def frames(self) -> int:
         """How many frames the texture has."""
         return 1
@@ -91,7 +127,7 @@ class SpriteLook(_Look):
     """Textured squares that face the camera.
 
     `stretch` lengthens a velocity-facing sprite by that many seconds of its own speed, up to `longest` times its
-    size. `axis`, in the world, is what those that face one stand along.
+    size. `axis`, in the world, is what those that face one stand along, and those that are flat lie across.
     """
 
     kind: Literal["sprite"] = "sprite"
@@ -100,6 +136,21 @@ class SpriteLook(_Look):
     stretch: Unsigned = 0.0
     longest: Annotated[float, Field(ge=1.0, le=1000.0)] = 1000.0
     axis: Vec3 = (0.0, 1.0, 0.0)
+
+    @property
+    def idle(self) -> dict[str, str]:
+        """Attributes that do nothing under it, and why."""
+        return {name: why for name, why in super().idle.items() if name != "stretch"}
+
+    @property
+    def turned_by(self) -> str:
+        """Why turn and spin do nothing; empty where they turn something."""
+        words = {
+            Facing.VELOCITY: "its sprites face along their velocity",
+            Facing.NORMAL: "its sprites face the normal",
+            Facing.AXIS: "its sprites stand along an axis",
+        }
+        return words.get(self.facing, "")
 
     @property
     def frames(self) -> int:
@@ -112,10 +163,48 @@ class SpriteLook(_Look):
         return self.facing is Facing.NORMAL
 
 
+class Through(StrEnum):
+    """What a ribbon runs through: a firing's births, each particle's own past, or what a line of births has swept."""
+
+    BIRTHS = "births"
+    PAST = "past"
+    SWEEP = "sweep"
+
+
 class RibbonLook(_Look):
-    """A band through the births of a firing, one after another, as wide as they are large."""
+    """A band through particles, as wide as they are large; one that a line sweeps is as wide as the line.
+
+    `past` is how many seconds of a particle's own past it shows. `head` and `tail` are the shares of its length over
+    which it tapers, `widening`, `fading` and `tinting` courses from its head to its tail. Its texture is drawn out
+    over all of it, or repeats every `tile` metres; `flow` moves it, in metres a second.
+    """
 
     kind: Literal["ribbon"] = "ribbon"
+    through: Through = Through.BIRTHS
+    past: Annotated[float, Field(ge=0.02, le=10.0)] = 0.5
+    head: Share = 0.0
+    tail: Share = 0.0
+    widening: Curve | None = None
+    fading: Curve | None = None
+    tinting: Gradient | None = None
+    tile: Unsigned = 0.0
+    flow: Finite = 0.0
+
+    @property
+    def by_normal(self) -> bool:
+        """Whether it is turned by the normal of where a particle was born or rides."""
+        return self.through is Through.SWEEP
+
+    @property
+    def idle(self) -> dict[str, str]:
+        """Attributes that do nothing under it, and why."""
+        swept = {"size": "it is as wide as the line that sweeps"} if self.through is Through.SWEEP else {}
+        return {**super().idle, **swept}
+
+    @property
+    def turned_by(self) -> str:
+        """Why turn and spin do nothing; empty where they turn something."""
+        return "ribbons lie along their way"
 
 
 class MarkLook(_Look):
@@ -134,13 +223,175 @@ class LightLook(_Look):
     flicker: Share = 0.0
     pace: Annotated[float, Field(ge=0.0, le=60.0)] = 6.0
 
+    @property
+    def turned_by(self) -> str:
+        """Why turn and spin do nothing; empty where they turn something."""
+        return "lights shine to all sides"
 
-LOOKS: dict[str, type[SpriteLook | RibbonLook | MarkLook | LightLook]] = {
+
+FileName = Annotated[str, Field(min_length=1, max_length=200)]
+
+
+class Orientation(StrEnum):
+    """How pieces are turned: anyhow and about an axis of their own, or not; or by where they fly or stand."""
+
+    TUMBLING = "tumbling"
+    FIXED = "fixed"
+    VELOCITY = "velocity"
+    NORMAL = "normal"
+
+
+class PieceLook(_Look):
+    """Small meshes, as large as their particles: solid things, which throw a shadow on the ground.
+
+    Each is one of `shapes` by chance: names of `SHAPES`, or of .glb files in the project's folder of pieces. `glow`
+    is the share of its colour that shines by itself.
+    """
+
+    kind: Literal["piece"] = "piece"
+    lit: bool = True
+    shapes: Annotated[tuple[Annotated[str, Field(min_length=1, max_length=200)], ...], Field(max_length=16)] = (
+        "shard",
+    )
+    orientation: Orientation = Orientation.TUMBLING
+    shadow: bool = True
+    glow: Share = 0.0
+
+    @property
+    def by_normal(self) -> bool:
+        """Whether it is turned by the normal of where a particle was born or rides."""
+        return self.orientation is Orientation.NORMAL
+
+    @property
+    def idle(self) -> dict[str, str]:
+        """Attributes that do nothing under it, and why."""
+        return {**super().idle, "opacity": "pieces are solid: let their size go to nothing instead"}
+
+    @property
+    def turned_by(self) -> str:
+        """Why turn and spin do nothing; empty where they turn something."""
+        return "each piece is turned once and for all" if self.orientation is Orientation.FIXED else ""
+
+
+class Figure(StrEnum):
+    """What a shell is shaped like: an egg or a capsule where its particle is, or the skin pushed outward."""
+
+    ELLIPSOID = "ellipsoid"
+    CAPSULE = "capsule"
+    SKIN = "skin"
+
+
+class Weft(Model):
+    """One of the two fields that move through a shell and take away from it.
+
+    It is noise with blotches of `scale` metres, which moves by `drift` metres a second, or a `texture` that repeats
+    every `scale` metres. `amount` is how much it takes away at most.
+    """
+
+    scale: Positive = 0.25
+    drift: Vec3 = (0.0, 0.3, 0.0)
+    amount: Share = 0.8
+    texture: str = ""
+
+
+class Ingredient(StrEnum):
+    """What of a shell is shown: all of it, or one ingredient alone."""
+
+    ALL = "all"
+    FIRST = "first"
+    SECOND = "second"
+    MASK = "mask"
+    RIM = "rim"
+
+
+class Side(StrEnum):
+    """Which sides of a shell show: what is before the character, behind it, or both."""
+
+    BOTH = "both"
+    FRONT = "front"
+    BACK = "back"
+
+
+class ShellLook(_Look):
+    """A thin film around its particle or on the character, patterned by two fields that move.
+
+    An ellipsoid or capsule is as wide as its particle is large, and `tall` times as high; a skin is pushed outward by
+    that size. `fill` is what is seen of it face on, `rim` how narrow the bright rim is. It comes between the shares
+    `low` of its height and goes between those of `high`. `warp` is by how many metres the second field distorts the
+    first. The film is pushed outward by up to `swell` metres where the first field is strong, less below the share
+    `calm` of its height. `bands` colours it by its strength. `bend` is by how many metres it shifts what is seen
+    through it. `shows` and `frozen` are for looking at it while it is made.
+    """
+
+    kind: Literal["shell"] = "shell"
+    blend: Blend = Blend.ADDITIVE
+    figure: Figure = Figure.ELLIPSOID
+    tall: Annotated[float, Field(ge=0.1, le=10.0)] = 1.8
+    side: Side = Side.BOTH
+    first: Weft = Weft()
+    second: Weft = Weft(scale=0.6, drift=(0.0, 0.12, 0.0), amount=0.5)
+    warp: Unsigned = 0.1
+    contrast: Annotated[float, Field(ge=0.1, le=20.0)] = 2.0
+    fill: Share = 0.25
+    rim: Annotated[float, Field(ge=0.1, le=20.0)] = 2.0
+    low: tuple[Share, Share] = (0.0, 0.15)
+    high: tuple[Share, Share] = (0.85, 1.0)
+    swell: Unsigned = 0.0
+    calm: Share = 0.3
+    bands: Gradient | None = None
+    bend: Unsigned = 0.0
+    shows: Ingredient = Ingredient.ALL
+    frozen: bool = False
+
+    @property
+    def textures(self) -> tuple[str, ...]:
+        """The names of all textures it is drawn with."""
+        return tuple(filter(None, (self.first.texture, self.second.texture)))
+
+    @property
+    def idle(self) -> dict[str, str]:
+        """Attributes that do nothing under it, and why."""
+        worn = {"speed": "it stays on the character"} if self.figure is Figure.SKIN else {}
+        return {**super().idle, **worn}
+
+    @property
+    def turned_by(self) -> str:
+        """Why turn and spin do nothing; empty where they turn something."""
+        return "it lies on the character" if self.figure is Figure.SKIN else ""
+
+
+class AfterimageLook(_Look):
+    """The character's pose at a particle's birth, left behind and tinted.
+
+    `fill` is what is seen of it face on, `rim` how narrow the bright rim is.
+    """
+
+    kind: Literal["afterimage"] = "afterimage"
+    fill: Share = 0.35
+    rim: Annotated[float, Field(ge=0.1, le=20.0)] = 1.5
+
+    @property
+    def idle(self) -> dict[str, str]:
+        """Attributes that do nothing under it, and why."""
+        stays = "an afterimage stays as the character was"
+        return {**super().idle, "speed": stays, "size": stays}
+
+    @property
+    def turned_by(self) -> str:
+        """Why turn and spin do nothing; empty where they turn something."""
+        return "an afterimage stays as the character was"
+
+
+_Any = SpriteLook | RibbonLook | MarkLook | LightLook | PieceLook | ShellLook | AfterimageLook
+LOOKS: dict[str, type[_Any]] = {
     "sprite": SpriteLook,
     "ribbon": RibbonLook,
+    "piece": PieceLook,
+    "shell": ShellLook,
+    "afterimage": AfterimageLook,
     "mark": MarkLook,
     "light": LightLook,
 }
 """Kind to model; what writes, draws and edits a look is found by the same word."""
 
-Look = Annotated[SpriteLook | RibbonLook | MarkLook | LightLook, Field(discriminator="kind")]
+Look = Annotated[_Any, Field(discriminator="kind")]

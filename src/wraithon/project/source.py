@@ -7,11 +7,12 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from wraithon.project.base import Finite, Id, Model, Share, Unsigned
+from wraithon.project.base import Finite, Id, Model, Share, Unsigned, Vec3
 
 __all__ = [
     "MOST_EVEN",
     "Aim",
+    "AimFrame",
     "BoxSource",
     "ConeSource",
     "FacingMask",
@@ -43,17 +44,30 @@ class Heading(StrEnum):
     OUTWARD = "outward"
     UP = "up"
     FORWARD = "forward"
+    AXES = "axes"
+
+
+class AimFrame(StrEnum):
+    """Whose axes a direction is given along: the world's, the anchor's, or with +Y outward."""
+
+    WORLD = "world"
+    ANCHOR = "anchor"
+    OUTWARD = "outward"
 
 
 class Aim(Model):
     """A heading and how far births may stray from it: degrees of half-angle, 0 to 180.
 
     OUTWARD is away from the middle of a shape, or along the normal of skin; FORWARD is the anchor's
-    own +Z; UP is the world's +Y.
+    own +Z; UP is the world's +Y. AXES draws each axis of the direction between `low` and `high`, in `frame`; how long
+    that is counts as a factor of the speed.
     """
 
     heading: Heading = Heading.OUTWARD
     spread: Annotated[float, Field(ge=0.0, le=180.0)] = 20.0
+    low: Vec3 = (-1.0, 0.0, -1.0)
+    high: Vec3 = (1.0, 1.0, 1.0)
+    frame: AimFrame = AimFrame.WORLD
 
 
 class Riding(Model):

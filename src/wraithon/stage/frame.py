@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from wraithon.particles.looks import batch_of
+from wraithon.particles.looks.batch import Moment
 
 if TYPE_CHECKING:
     import numpy as np
@@ -54,13 +55,13 @@ class Frame:
 def frame_of(show: Show) -> Frame:
     """Return a show's moment, ready to be drawn."""
     cast, project = show.cast, show.cast.project
-    place = show.place(show.step_number)
+    place, moment = show.place(show.step_number), Moment(show.time, show.skin_before)
     return Frame(
         time=show.time,
         body=_body_of(show),
         centre=(float(place[0]), float(place[1]), float(place[2])),
         batches=tuple(
-            batch_of(show.pools[layer.id], cast.programs[layer.id])
+            batch_of(show.pools[layer.id], cast.programs[layer.id], moment)
             for effect in cast.effects.values()
             for layer in effect.layers
             if layer.id in show.pools and layer.id in cast.programs and show.pools[layer.id].count

@@ -17,6 +17,7 @@ from wraithon.particles.rules import Surroundings
 from wraithon.project.emission import MOST_ALIVE
 from wraithon.project.trigger import MOST_WAITING
 from wraithon.stage.firing import Firing, FiringRecord
+from wraithon.stage.frozen import Frozen
 from wraithon.stage.moments import moments_within
 from wraithon.stage.responses import respond
 from wraithon.stage.triggers import Triggers, Waiting
@@ -25,6 +26,7 @@ from wraithon.stage.ways import Ways
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
+    from wraithon.character.model import Character
     from wraithon.particles.columns import Carriers
     from wraithon.particles.program import LayerProgram
     from wraithon.project.effect import Effect, Layer
@@ -79,6 +81,7 @@ class Show:
         self._skins: dict[int, Skin] = {}
         self._ways = Ways(self.anchor_at)
         """Where anchors go in the step at hand."""
+        self._frozen = Frozen()
         self._small = SmallPools()
         self._living = 0
         self._places: dict[int, NDArray[np.float64]] = {}
@@ -130,6 +133,16 @@ class Show:
             _forget_far(self._skins, number)
             self._skins[number] = skin_of(performance.character, pose)
         return pose, self._skins[number]
+
+    def skin_before(self, seconds: float) -> tuple[Character, Skin] | None:
+        """Return the character and its skin so many seconds ago; None without one, or before the show."""
+        performance, moment = self.cast.performance, self.time - seconds
+        if performance is None or moment < -1e-6:
+            return None
+        if seconds == 0:
+            posed = self.posed(self.step_number)
+            return (performance.character, posed[1]) if posed else None
+        return performance.character, self._frozen.skin_at(performance, moment)
 
     def place(self, number: int) -> NDArray[np.float64]:
         """Return where the character stands on the ground (3,) at a step's moment."""

@@ -6,6 +6,7 @@ from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
+from wraithon.desktop.effects.attribute_more import AttributeMore
 from wraithon.desktop.effects.units import Unit, unit_of
 from wraithon.desktop.theme.colours import GROUND, INK, RAISED, TEAL
 from wraithon.desktop.widgets.basics import ShowsFocus, labelled
@@ -137,7 +138,7 @@ class AttributeEditor(QWidget):
     edited
         The attribute as it should be, and whether the gesture is over.
     said
-        Why nothing was pasted.
+        Why nothing was pasted, or taken.
     """
 
     edited = Signal(object, bool)
@@ -183,6 +184,9 @@ class AttributeEditor(QWidget):
         self._end = 0
         self._picker = ColourPicker()
         self._picker.edited.connect(self._colour_picked)
+        self.more = AttributeMore()
+        self.more.edited.connect(lambda changes, final: self._change(final, **changes))
+        self.more.said.connect(self.said)
         self._build()
 
     def _build(self) -> None:
@@ -209,6 +213,7 @@ class AttributeEditor(QWidget):
             self._life_row,
             self._curve,
             self._gradient,
+            self.more,
         ):
             self._layout.addWidget(widget)
 
@@ -226,6 +231,7 @@ class AttributeEditor(QWidget):
             widget.setVisible(not colour)
         for widget in (self._tints, self._picker):
             widget.setVisible(colour)
+        self.more.setVisible(not colour)
         self._life_row.setVisible(name != "lifetime")
         self._curve.setVisible(not colour and attribute.life is not None and name != "lifetime")
         self._gradient.setVisible(colour and attribute.life is not None)
@@ -239,6 +245,9 @@ class AttributeEditor(QWidget):
 
     def _show_numbers(self, name: str, attribute: Attribute) -> None:
         unit = unit_of(name)
+        self.more.show_attribute(name, attribute)
+        for widget in (self._low, self._high, self._bar):
+            widget.setEnabled(not attribute.choices)
         low, high = attribute.birth.low * unit.factor, attribute.birth.high * unit.factor
         for field, end, value in ((self._low, "low", low), (self._high, "high", high)):
             bounds = bounds_at(Range, end)

@@ -116,14 +116,12 @@ class LifeRow(ShowsFocus, QWidget):
         self, painter: QPainter, attribute: Attribute, birth: QRectF, course: QRectF, drawn: QRectF
     ) -> None:
         unit = unit_of(self.name)
-        low, high = drawn_band(attribute)
-        top = (
-            max(unit.scale_top, attribute.birth.high * unit.factor * 1.2, float(high.max()) * unit.factor)
-            / unit.factor
-        )
-        bottom = min(0.0, attribute.birth.low, float(low.min()))
+        low, high = drawn_band(attribute, angle=self.name == "turn")
+        birth_range = Range.of(*attribute.ends)
+        top = max(unit.scale_top, birth_range.high * unit.factor * 1.2, float(high.max()) * unit.factor) / unit.factor
+        bottom = min(0.0, birth_range.low, float(low.min()))
         replaced = bool(self.idle) or (attribute.life is not None and attribute.mode is LifeMode.REPLACE)
-        self._paint_birth(painter, attribute.birth, unit, bottom, top, birth, replaced)
+        self._paint_birth(painter, birth_range, unit, bottom, top, birth, replaced)
         painter.setFont(figures_font(10))
         painter.setPen(QColor(SOFT))
         if self.name == "lifetime":

@@ -13,7 +13,6 @@ from wraithon.desktop.effects.life_row import LifeRow, columns
 from wraithon.desktop.theme.colours import PANEL, SOFT
 from wraithon.desktop.theme.theme import text_font
 from wraithon.project.effect import ATTRIBUTES, Layer
-from wraithon.project.findings import turns_in_vain
 
 if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
@@ -51,8 +50,8 @@ class LifeTable(QWidget):
             attribute = getattr(layer, name)
             standard = attribute == getattr(self._standard, name)
             row.show_attribute(attribute, standard=standard, opened=name == self.open_row)
-        for name in ("turn", "spin"):
-            self.rows[name].set_idle(turns_in_vain(layer.look))
+        for name, row in self.rows.items():
+            row.set_idle(layer.look.idle.get(name, ""))
         if self.open_row:
             self.editor.show_attribute(self.open_row, getattr(layer, self.open_row), layer.id)
 

@@ -16,6 +16,7 @@ from wraithon.desktop.widgets.basics import Button, column_of, heading, soft
 from wraithon.desktop.widgets.form import Choice, Form, KindChoice, Names, Number, Row, Tick
 from wraithon.desktop.widgets.offers import anchors_or, parts
 from wraithon.project.source import (
+    AimFrame,
     BoxSource,
     ConeSource,
     Heading,
@@ -62,7 +63,32 @@ MODES = (
     ("its bones, even by length", Mode.BONES),
 )
 SPACINGS = (("by chance", Spacing.RANDOM), ("evenly", Spacing.EVEN))
-HEADINGS = (("outward", Heading.OUTWARD), ("up", Heading.UP), ("the anchor's forward", Heading.FORWARD))
+HEADINGS = (
+    ("outward", Heading.OUTWARD),
+    ("up", Heading.UP),
+    ("the anchor's forward", Heading.FORWARD),
+    ("axis by axis", Heading.AXES),
+)
+FRAMES = (
+    ("of the world", AimFrame.WORLD),
+    ("of the anchor", AimFrame.ANCHOR),
+    ("with y outward", AimFrame.OUTWARD),
+)
+
+
+def _by_axes(source: Source) -> bool:
+    return source.aim.heading is Heading.AXES
+
+
+def _by_heading(source: Source) -> bool:
+    return not _by_axes(source)
+
+
+def _axis(k: int, name: str) -> Row:
+    """Return the row of what is drawn along an axis."""
+    low = Number(f"aim.low.{k}", f"Least of the direction along {name}", unit="×", step=0.05, shows=_by_axes)
+    high = Number(f"aim.high.{k}", f"Most along {name}", lead="to", unit="×", step=0.05, shows=_by_axes)
+    return Row(name, low, high, undo="Direction")
 
 
 def _on_bones(source: SkinSource) -> bool:
@@ -80,8 +106,16 @@ RIDE_ROWS = (
 )
 RADIUS = Row("radius", Number("radius", "Radius", unit="m", step=0.01))
 AIM_ROWS = (
-    Row("heading", Choice("aim.heading", "Which way they set out", choices=HEADINGS)),
-    Row("spread", Number("aim.spread", "How far they may stray from it", unit="°", step=1, decimals=1)),
+    Row(
+        "heading",
+        Choice("aim.heading", "Which way they set out", choices=HEADINGS),
+        Choice("aim.frame", "Whose axes", choices=FRAMES, shows=_by_axes),
+    ),
+    *(_axis(k, name) for k, name in enumerate("xyz")),
+    Row(
+        "spread",
+        Number("aim.spread", "How far they may stray from it", unit="°", step=1, decimals=1, shows=_by_heading),
+    ),
     Row(
         "keep",
         Number(

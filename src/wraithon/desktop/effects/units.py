@@ -36,6 +36,7 @@ UNITS = {
     "intensity": Unit("×", step=0.05, high=1000, scale_top=2.0),
     "opacity": Unit("", step=0.01, high=1.0, scale_top=1.0),
     "turn": Unit("°", step=5, low=-3600, high=3600, decimals=1, scale_top=360),
+    "stretch": Unit("×", step=0.05, high=100, decimals=2, scale_top=2.0),
     "spin": Unit("°/s", step=5, low=-7200, high=7200, decimals=1, scale_top=180),
 }
 MODE_WORDS = {LifeMode.SCALE: "× scale", LifeMode.ADD: "+ add", LifeMode.REPLACE: "= replace"}
@@ -46,12 +47,16 @@ def unit_of(name: str) -> Unit:
     return UNITS[name]
 
 
-def drawn_band(attribute: Attribute) -> tuple[np.ndarray, np.ndarray]:
-    """Return lowest and highest drawn value over life, (TABLE,) each, in the file's unit."""
+def drawn_band(attribute: Attribute, *, angle: bool = False) -> tuple[np.ndarray, np.ndarray]:
+    """Return lowest and highest drawn value over what its course runs over, (TABLE,) each, in the file's unit."""
     course = curve_table(attribute.life).astype(float)
-    ends = [met(np.full(TABLE, end), course, attribute.code) for end in (attribute.birth.low, attribute.birth.high)]
+    ends = [met(np.full(TABLE, end), course, attribute.code) for end in attribute.ends]
     low, high = np.sort(np.stack(ends), axis=0)
-    return low, high
+    if not attribute.wobble.size:
+        return low, high
+    # Of what is an angle it is degrees more or less; of all else a share.
+    by = attribute.wobble.size if angle else np.maximum(abs(low), abs(high)) * attribute.wobble.size
+    return low - by, high + by
 
 
 def range_words(birth: Range, unit: Unit) -> str:

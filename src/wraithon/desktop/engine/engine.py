@@ -191,7 +191,7 @@ class Engine(QObject):
 
     def _open_mail(self, mail: Mail) -> None:
         if mail.shelf is not None:  # another project altogether
-            self._renderer = RasterRenderer(mail.shelf.read)
+            self._renderer = RasterRenderer(mail.shelf.read, mail.shelf.pieces.read)
             self._samplers = SamplerShelf(mail.shelf.read, self._spacing)
             self._player, self._target = None, None
         if mail.project is not None:

@@ -28,7 +28,7 @@ from wraithon.desktop.theme.theme import figures_font, text_font
 from wraithon.desktop.widgets.backdrop import Backdrop
 from wraithon.desktop.widgets.basics import grouped
 from wraithon.picture.camera import camera_of
-from wraithon.picture.ramps import RAMPS
+from wraithon.picture.solid.ramps import RAMPS
 from wraithon.project.project import FARTHEST, NEAREST, View
 
 __all__ = ["PictureView"]

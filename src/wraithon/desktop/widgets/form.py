@@ -17,6 +17,7 @@ from wraithon.desktop.widgets.basics import labelled
 from wraithon.desktop.widgets.colours import ColourField
 from wraithon.desktop.widgets.curve_editor import CurveEditor
 from wraithon.desktop.widgets.fields import Check, ChoiceField, NumberField, TextField, Ticks
+from wraithon.desktop.widgets.gradient_editor import GradientEditor
 from wraithon.project.paths import bounds_at, value_at
 
 if TYPE_CHECKING:
@@ -26,6 +27,7 @@ if TYPE_CHECKING:
 __all__ = [
     "Choice",
     "Colour",
+    "Colours",
     "Course",
     "Field",
     "Form",
@@ -231,6 +233,21 @@ class Course(Field):
     def show(self, widget: Any, value: Any, _session: Session) -> None:
         """Show the curve."""
         widget.set_curve(value)
+
+
+@dataclass(frozen=True)
+class Colours(Field):
+    """A gradient."""
+
+    def make(self, _kind: type[Model]) -> GradientEditor:
+        """Return an editor of its stops."""
+        editor = GradientEditor()
+        editor.strip.setAccessibleName(self.words)
+        return editor
+
+    def show(self, widget: Any, value: Any, _session: Session) -> None:
+        """Show the gradient."""
+        widget.set_gradient(value)
 
 
 class Row:

@@ -8,7 +8,17 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
 
-__all__ = ["anchors_or", "clips_while", "effects_or", "events_or", "joints", "materials", "parts", "textures_or"]
+__all__ = [
+    "anchors_or",
+    "clips_while",
+    "effects_or",
+    "events_or",
+    "joints",
+    "materials",
+    "parts",
+    "pieces",
+    "textures_or",
+]
 
 Offer = list[tuple[str, object]]
 
@@ -71,3 +81,8 @@ def materials(session: Session) -> Offer:
     used = {part.material for part in character.parts} if character else set()
     names = [m.name for k, m in enumerate(character.materials) if k in used] if character else []
     return [(name, name) for name in dict.fromkeys(names)]
+
+
+def pieces(session: Session) -> Offer:
+    """Return all shapes of pieces there are."""
+    return [(name, name) for name in session.shelf.pieces.names()]

@@ -6,6 +6,8 @@ from functools import cache
 from importlib import import_module
 from typing import TYPE_CHECKING
 
+from wraithon.particles.looks.batch import Moment
+
 if TYPE_CHECKING:
     from collections.abc import Callable
 
@@ -17,11 +19,19 @@ __all__ = ["batch_of"]
 
 
 @cache
-def _writer(kind: str) -> Callable[[Pool, LayerProgram], Batch]:
-    writer: Callable[[Pool, LayerProgram], Batch] = import_module(f"{__name__}.{kind}").batch_of
+def _writer(kind: str) -> Callable[[Pool, LayerProgram, Moment], Batch]:
+    writer: Callable[[Pool, LayerProgram, Moment], Batch] = import_module(f"{__name__}.{kind}").batch_of
     return writer
 
 
-def batch_of(pool: Pool, program: LayerProgram) -> Batch:
-    """Return what is drawn of a layer's living particles."""
-    return _writer(program.layer.look.kind)(pool, program)
+def batch_of(pool: Pool, program: LayerProgram, moment: Moment | None = None) -> Batch:
+    """Return what is drawn of a layer's living particles.
+
+    Parameters
+    ----------
+    pool, program
+        The particles, and the layer's numbers.
+    moment
+        The moment of the show; the beginning of an empty one unless told.
+    """
+    return _writer(program.layer.look.kind)(pool, program, moment or Moment())

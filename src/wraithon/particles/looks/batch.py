@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING, ClassVar, NamedTuple, Protocol
 
 import numpy as np
@@ -11,10 +12,26 @@ from wraithon.particles import draw_kernels
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
+    from wraithon.character.model import Character
+    from wraithon.character.pose import Skin
     from wraithon.particles.pool import Pool
     from wraithon.particles.program import LayerProgram
 
-__all__ = ["Batch", "Drawn", "drawn_of"]
+__all__ = ["Batch", "Drawn", "Moment", "drawn_of"]
+
+
+def _nobody(_seconds: float) -> None:
+    """Return the skin where nobody stands."""
+    return
+
+
+class Moment(NamedTuple):
+    """What of a show's moment looks may ask for, besides particles."""
+
+    time: float = 0.0
+    """Seconds since the show began."""
+    skin_before: Callable[[float], tuple[Character, Skin] | None] = _nobody
+    """Returns the character and its skin so many seconds ago; None where there is none."""
 
 
 class Batch(Protocol):
@@ -43,6 +60,8 @@ class Drawn(NamedTuple):
     """(N, 3) unit, of where they were born or ride; (0, 3) for looks that do not turn by them."""
     sizes: NDArray[np.float32]
     """(N,) metres."""
+    stretches: NDArray[np.float32]
+    """(N,) how many times as high as wide."""
     turns: NDArray[np.float32]
     """(N,) radians in the picture plane."""
     colours: NDArray[np.float32]
@@ -56,8 +75,8 @@ def drawn_of(pool: Pool, program: LayerProgram) -> Drawn:
     n = pool.count
     places, velocities = np.empty((2, n, 3), np.float32)
     normals = np.empty((n if program.layer.look.by_normal else 0, 3), np.float32)
-    sizes, turns = np.empty((2, n), np.float32)
+    sizes, stretches, turns = np.empty((3, n), np.float32)
     colours, frames = np.empty((n, 4), np.float32), np.empty(n, np.float32)
-    out = Drawn(places, velocities, normals, sizes, turns, colours, frames)
+    out = Drawn(places, velocities, normals, sizes, stretches, turns, colours, frames)
     draw_kernels.draw(n, pool.columns, n, program.drawn, out)
     return out

@@ -14,6 +14,7 @@ from wraithon.project.look import LightLook
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
+    from wraithon.particles.looks.batch import Moment
     from wraithon.particles.pool import Pool
     from wraithon.particles.program import LayerProgram
 
@@ -38,7 +39,7 @@ class LightBatch:
     """(N, 3) linear, times intensity, opacity and flicker."""
 
 
-def batch_of(pool: Pool, program: LayerProgram) -> LightBatch:
+def batch_of(pool: Pool, program: LayerProgram, _moment: Moment) -> LightBatch:
     """Return a layer's lights."""
     look, n = program.layer.look, pool.count
     assert isinstance(look, LightLook)  # found by its kind

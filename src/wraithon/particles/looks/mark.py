@@ -14,6 +14,7 @@ from wraithon.project.look import MarkLook
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
+    from wraithon.particles.looks.batch import Moment
     from wraithon.particles.pool import Pool
     from wraithon.particles.program import LayerProgram
 
@@ -32,7 +33,7 @@ class MarkBatch:
     """What each looks like; sizes are widths, turns about the upright, and heights do not count."""
 
 
-def batch_of(pool: Pool, program: LayerProgram) -> MarkBatch:
+def batch_of(pool: Pool, program: LayerProgram, _moment: Moment) -> MarkBatch:
     """Return a layer's marks."""
     look, n = program.layer.look, pool.count
     assert isinstance(look, MarkLook)  # found by its kind

@@ -1,4 +1,4 @@
-"""Ribbons: a band through the births of each firing, from the first that lives to the last."""
+"""Ribbons: bands through the births of each firing, through each particle's own past, or what a line has swept."""
 
 from __future__ import annotations
 
@@ -9,11 +9,12 @@ import numpy as np
 
 from wraithon.particles.columns import AGE
 from wraithon.particles.looks.batch import drawn_of
-from wraithon.project.look import RibbonLook
+from wraithon.project.look import RibbonLook, Through
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
+    from wraithon.particles.looks.batch import Moment
     from wraithon.particles.pool import Pool
     from wraithon.particles.program import LayerProgram
 
@@ -22,37 +23,54 @@ __all__ = ["RibbonBatch", "batch_of"]
 
 @dataclass(frozen=True)
 class RibbonBatch:
-    """The ribbons of one layer: points in order, one ribbon after another."""
+    """The ribbons of one layer: points in order, from head to tail, one ribbon after another."""
 
     kind: ClassVar[str] = "ribbon"
     layer: str
     identities: NDArray[np.uint64]
     look: RibbonLook
+    starts: NDArray[np.int32]
+    """(R + 1,) where each ribbon's points begin, and where the last one's end."""
     positions: NDArray[np.float32]
     """(N, 3) metres, world."""
+    sides: NDArray[np.float32]
+    """(N, 3) half of what spans it, in metres; (0, 3) for ribbons that face the camera."""
     widths: NDArray[np.float32]
-    """(N,) metres."""
+    """(N,) metres; where there are sides, by how many times they are longer."""
     colours: NDArray[np.float32]
     """(N, 4) linear RGB times intensity, and opacity."""
-    joined: NDArray[np.int64]
-    """(S,) points that are joined to the one after them."""
+    flowed: float
+    """Metres the texture has moved."""
 
 
-def batch_of(pool: Pool, program: LayerProgram) -> RibbonBatch:
+def batch_of(pool: Pool, program: LayerProgram, moment: Moment) -> RibbonBatch:
     """Return a layer's ribbons."""
-    look = program.layer.look
+    look, n = program.layer.look, pool.count
     assert isinstance(look, RibbonLook)  # found by its kind
-    n = pool.count
     drawn, held = drawn_of(pool, program), pool.columns
+    nowhere = np.zeros((0, 3), np.float32)
+    if look.through is Through.PAST:
+        places = pool.past.through(held, n) if pool.past else drawn.positions[:, None]
+        points = places.shape[1]
+        return RibbonBatch(
+            program.layer.id, held.identity[:n].copy(), look, np.arange(n + 1, dtype=np.int32) * np.int32(points),
+            np.ascontiguousarray(places).reshape(-1, 3), nowhere, np.repeat(drawn.sizes, points),
+            np.repeat(drawn.colours, points, axis=0), look.flow * moment.time,
+        )  # fmt: skip
     firing, identity = held.firing[:n], held.identity[:n]
     # Births of one moment have no order of their own: their identities give them one that stays.
-    order = np.lexsort((identity, -held.state[AGE, :n], firing))
+    order = np.lexsort((identity, held.state[AGE, :n], firing))
+    breaks = np.flatnonzero(firing[order][1:] != firing[order][:-1]) + 1
+    starts = np.concatenate([[0], breaks, [n]]) if n else np.zeros(1)
+    swept = look.through is Through.SWEEP and program.birth.sweeping
     return RibbonBatch(
         program.layer.id,
         identity[order],
         look,
+        starts.astype(np.int32),
         drawn.positions[order],
-        drawn.sizes[order],
+        drawn.normals[order] if swept else nowhere,
+        np.ones(n, np.float32) if swept else drawn.sizes[order],
         drawn.colours[order],
-        np.flatnonzero(firing[order][1:] == firing[order][:-1]),
+        look.flow * moment.time,
     )

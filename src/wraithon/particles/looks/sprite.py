@@ -12,6 +12,7 @@ if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
+    from wraithon.particles.looks.batch import Moment
     from wraithon.particles.pool import Pool
     from wraithon.particles.program import LayerProgram
 
@@ -30,7 +31,7 @@ class SpriteBatch:
     """What each looks like; sizes are widths."""
 
 
-def batch_of(pool: Pool, program: LayerProgram) -> SpriteBatch:
+def batch_of(pool: Pool, program: LayerProgram, _moment: Moment) -> SpriteBatch:
     """Return a layer's sprites."""
     look = program.layer.look
     assert isinstance(look, SpriteLook)  # found by its kind

@@ -13,9 +13,11 @@ import numpy as np
 from numba import prange
 from numba.np.ufunc.parallel import get_thread_id
 
-from wraithon.compiled import drawing_helper, drawing_inlined, drawing_kernel
-from wraithon.picture.kernels.sprite_kernels import GREY, NARROW, RECORD, SPECK
-from wraithon.vector_memory import fetch, prefetch, read, write
+from wraithon.compiled import drawing_helper, drawing_kernel
+from wraithon.picture.kernels.facet_kernels import lay_facet
+from wraithon.picture.kernels.sprite_kernels import FACET, GREY, MULTIPLIED, NARROW, RECORD, SPECK, VEIL
+from wraithon.picture.kernels.texel_kernels import amid
+from wraithon.vector_memory import prefetch, read, write
 from wraithon.vectors import (
     alike,
     alike_whole,
@@ -25,10 +27,8 @@ from wraithon.vectors import (
     floats,
     fused,
     greater,
-    high_half,
     larger,
     largest,
-    low_half,
     numbered,
     smaller,
     smallest,
@@ -48,31 +48,23 @@ LEFT, RIGHT = 8, 16
 SKY = np.float32(1e9)
 """Metres to where nothing is solid."""
 FLAT, STEEP = np.float32(1e-6), np.float32(1e6)
+WAYS = 7
+"""The bits that say how something is laid."""
 AHEAD = 8
 """Sprites ahead of which their records are asked for."""
 
 
-@drawing_inlined
-def _amid(plane, spot, below, across, down):  # type: ignore[no-untyped-def]
-    """Return what lies amid four texels of a plane; each holds its right neighbour in its upper half."""
-    upper, lower = fetch(plane, spot), fetch(plane, below)
-    a, b = low_half(upper), low_half(lower)
-    top = fused(across, high_half(upper) - a, a)
-    low = fused(across, high_half(lower) - b, b)
-    return fused(down, low - top, top)
-
-
-def _way(*, tested: bool, covering: bool, grey: bool) -> Any:
+def _way(*, tested: bool, covering: bool, grey: bool, filtering: bool = False) -> Any:
     """Return what lays one sprite's rows of a band, compiled for one way of doing it.
 
-    `tested` against what is solid; `covering` what is behind as far as it is opaque; `grey` textures are looked
-    up once for all colours.
+    `tested` against what is solid; `covering` what is behind as far as it is opaque, or `filtering` its light by
+    the sprite's colours; `grey` textures are looked up once for all colours.
     """
 
     def lay_rows(lanes, planes, held, line, rows, high, wide, top, records, marks, k):  # type: ignore[no-untyped-def]
         cx, cy, own, soft = records[k, U0], records[k, U1] - top, records[k, U2], records[k, U3]
         ux, uy, vx, vy = records[k, U4], records[k, U5], records[k, U6], records[k, U7]
-        first, side, reach = marks[k, U12], marks[k, U13] >> 2, records[k, U15]
+        first, side, reach = marks[k, U12], marks[k, U13] >> 3, records[k, U15]
         count = counted(lanes)
         half, many = np.float32(side) * HALF, np.float32(count)
         size, plane = np.int32(len(planes) // 4), np.uint64(rows * line)
@@ -116,13 +108,23 @@ def _way(*, tested: bool, covering: bool, grey: bool) -> Any:
                     across, along = across - floats(column), along - floats(row)
                     spot = row * pitch + column + start
                     below = spot + pitch
-                    light = _amid(planes, spot, below, across, along) * gap
+                    light = amid(planes, spot, below, across, along) * gap
                     more_r, more_g, more_b = light * red, light * green, light * blue
                     if not grey:
-                        more_g = _amid(planes, spot + second, below + second, across, along) * gap * green
-                        more_b = _amid(planes, spot + third, below + third, across, along) * gap * blue
-                    if covering:
-                        cover = _amid(planes, spot + fourth, below + fourth, across, along) * gap
+                        more_g = amid(planes, spot + second, below + second, across, along) * gap * green
+                        more_b = amid(planes, spot + third, below + third, across, along) * gap * blue
+                    if filtering:
+                        cover = amid(planes, spot + fourth, below + fourth, across, along) * gap
+                        through = one - cover * kept
+                        write(held, at, read(lanes, held, at) * (through + more_r))
+                        p = at + plane
+                        write(held, p, read(lanes, held, p) * (through + more_g))
+                        p += plane
+                        write(held, p, read(lanes, held, p) * (through + more_b))
+                        p += plane
+                        write(held, p, read(lanes, held, p) * (through + more_g))
+                    elif covering:
+                        cover = amid(planes, spot + fourth, below + fourth, across, along) * gap
                         through = one - cover * kept
                         write(held, at, fused(read(lanes, held, at), through, more_r))
                         p = at + plane
@@ -140,7 +142,9 @@ def _way(*, tested: bool, covering: bool, grey: bool) -> Any:
                 at += np.uint64(count)
                 tu, tv, place = tu + block_u, tv + block_v, place + block
 
-    lay_rows.__qualname__ = f"lay_rows_{tested:d}{covering:d}{grey:d}"  # by which the cache tells them apart
+    lay_rows.__qualname__ = (
+        f"lay_rows_{tested:d}{covering:d}{grey:d}{filtering:d}"  # by which the cache tells them apart
+    )
     return drawing_helper(lay_rows)
 
 
@@ -150,6 +154,7 @@ _grey_tested = _way(tested=True, covering=False, grey=True)
 _grey = _way(tested=False, covering=False, grey=True)
 _over_tested = _way(tested=True, covering=True, grey=False)
 _tested = _way(tested=True, covering=False, grey=False)
+_filtering = _way(tested=True, covering=True, grey=False, filtering=True)
 
 
 @drawing_helper
@@ -187,17 +192,48 @@ def _lay_speck(held, line, rows, high, top, records, k):  # type: ignore[no-unty
 
 
 @drawing_helper
-def _lay_band(planes, held, line, rows, high, wide, top, records, marks, lists, start, end, nearest, farthest):  # type: ignore[no-untyped-def]
-    """Lay the sprites of a band's part of `lists`. What is solid lies between `nearest` and `farthest` metres."""
+def _lay_veil(held, line, rows, high, top, boxes, v, patches):  # type: ignore[no-untyped-def]
+    """Lay a veil's rows of a band: its light and what it covers, drawn before.
+
+    Row `v` of `boxes` (N, 6) says where in `patches` (M,) it begins, its first column and row, how many of each
+    there are, and how many floats from row to row.
+    """
+    first, left, upper, columns, many, pitch = (
+        boxes[v, U0], boxes[v, U1], boxes[v, U2], boxes[v, U3], boxes[v, U4], boxes[v, U5]
+    )  # fmt: skip
+    lanes, size, plane = spread8(ZERO), np.uint64(many * pitch), np.uint64(rows * line)
+    for y in range(max(0, upper - top), min(high, upper + many - top)):
+        at, spot = np.uint64(y * line + LEFT + left), np.uint64(first + (y + top - upper) * pitch)
+        for _ in range((columns + 7) // 8):
+            through, p, q = spread8(ONE) - read(lanes, patches, spot + U3 * size), at, spot
+            for _channel in range(3):
+                write(held, p, fused(read(lanes, held, p), through, read(lanes, patches, q)))
+                p, q = p + plane, q + size
+            write(held, p, read(lanes, held, p) * through)
+            at, spot = at + U8, spot + U8
+
+
+@drawing_helper
+def _lay_band(  # type: ignore[no-untyped-def]
+    planes, held, line, rows, high, wide, top, step, records, marks, facets, skins, boxes, patches, lists, start, end,
+    nearest, farthest,
+):  # fmt: skip
+    """Lay what a band's part of `lists` holds. What is solid lies between `nearest` and `farthest` metres."""
     for entry in range(start, end):
         prefetch(records, np.uint64(lists[np.uint64(min(entry + AHEAD, end - 1))]) * np.uint64(RECORD))
         k = np.uint64(lists[np.uint64(entry)])
-        own, kept, way = records[k, U2], records[k, U11], marks[k, U13] & 3
+        own, kept, way = records[k, U2], records[k, U11], marks[k, U13] & WAYS
         if own >= farthest:
             continue
         tested = own + ONE / records[k, U3] > nearest
         if way == SPECK:
             _lay_speck(held, line, rows, high, top, records, k)
+        elif way == FACET:
+            lay_facet(planes, held, line, LEFT, rows, high, wide, top, step, facets, skins, np.uint64(marks[k, U12]))
+        elif way == VEIL:
+            _lay_veil(held, line, rows, high, int(top), boxes, np.uint64(marks[k, U12]), patches)
+        elif way == MULTIPLIED:
+            _filtering(spread8(ZERO), planes, held, line, rows, high, wide, top, records, marks, k)
         elif way == NARROW:
             lanes = spread4(ZERO)
             if kept > ZERO:
@@ -234,8 +270,11 @@ def _columns_of(records, lists, start, end, wide):  # type: ignore[no-untyped-de
 
 
 @drawing_helper
-def _begin_band(depth, step, held, line, rows, high, left, right, top):  # type: ignore[no-untyped-def]
-    """Clear a band between two columns, write how far what is solid is; return the nearest and farthest of it."""
+def _begin_band(depth, step, held, line, rows, high, left, right, top, picture, whole_picture):  # type: ignore[no-untyped-def]
+    """Clear a band between two columns, write how far what is solid is; return the nearest and farthest of it.
+
+    With `whole_picture` a band begins with what the picture (3, H, W) shows there, to be laid over.
+    """
     tall, broad = depth.shape
     plane, zero, one, sky = rows * line, spread8(ZERO), spread8(ONE), spread8(SKY)
     nearest, farthest = sky, zero
@@ -247,6 +286,14 @@ def _begin_band(depth, step, held, line, rows, high, left, right, top):  # type:
             write(held, np.uint64(x + 2 * plane), zero)
             write(held, np.uint64(x + 3 * plane), one)
         write(held, np.uint64(4 * plane + first), zero)
+        if whole_picture:
+            for channel in range(3):
+                to, start = channel * plane + y * line + LEFT, (channel * tall + top + y) * broad
+                many = left + ((right - left) & ~7)
+                for x in range(left, many, 8):
+                    write(held, np.uint64(to + x), read(zero, picture, np.uint64(start + x)))
+                for x in range(many, right):
+                    held[np.uint64(to + x)] = picture[channel, top + y, x]
         row, place = min(int((np.float32(top + y) + HALF) * step), tall - 1) * broad, 4 * plane + y * line + LEFT
         done = left
         if step == ONE:
@@ -268,7 +315,7 @@ def _begin_band(depth, step, held, line, rows, high, left, right, top):  # type:
 
 @drawing_helper
 def _end_band(held, line, rows, high, left, right, top, picture, layer):  # type: ignore[no-untyped-def]
-    """Lay a band's columns over the picture (3, H, W), or write them into a `layer` (4, h, w) that is not empty."""
+    """Write a band's columns into the picture (3, H, W), or into a `layer` (4, h, w) that is not empty."""
     plane, one = rows * line, spread8(ONE)
     wide = picture.shape[2] if layer.size == 0 else layer.shape[2]
     size = picture.shape[1] * wide if layer.size == 0 else layer.shape[1] * wide
@@ -277,25 +324,42 @@ def _end_band(held, line, rows, high, left, right, top, picture, layer):  # type
         first, out = y * line + LEFT, (top + y) * wide
         for x in range(left, vectors, 8):
             at, to = np.uint64(first + x), np.uint64(out + x)
-            through = read(one, held, np.uint64(first + x + 3 * plane))
             for _ in range(3):
-                write(picture, to, fused(read(one, picture, to), through, read(one, held, at)))
+                write(picture, to, read(one, held, at))
                 at, to = at + np.uint64(plane), to + np.uint64(size)
         for x in range(vectors, right):
-            through_one = held[np.uint64(first + x + 3 * plane)]
             for channel in range(3):
                 light = held[np.uint64(first + x + channel * plane)]
                 if layer.size == 0:
-                    picture[channel, top + y, x] = picture[channel, top + y, x] * through_one + light
+                    picture[channel, top + y, x] = light
                 else:
                     layer[channel, top + y, x] = light
             if layer.size > 0:
-                layer[3, top + y, x] = through_one
+                layer[3, top + y, x] = held[np.uint64(first + x + 3 * plane)]
 
 
 @drawing_kernel
-def lay_sprites(records, marks, counts, lists, order, rows, planes, depth, step, held, layer, picture):  # type: ignore[no-untyped-def]
+def lay_sprites(  # type: ignore[no-untyped-def]
+    records,
+    marks,
+    facets,
+    skins,
+    boxes,
+    patches,
+    counts,
+    lists,
+    order,
+    rows,
+    planes,
+    depth,
+    step,
+    held,
+    layer,
+    picture,
+):
     """Lay sprites over the picture (3, H, W), or into a `layer` (4, h, w), `step` times coarser, that is not empty.
+
+    Records may also stand for `facets` (F, FACET) and their `skins`, and for veils (see `_lay_veil`).
 
     A layer receives premultiplied light, and what is let through. `depth` (H, W) is the inverse distance of what
     is solid. `counts` (bands + 1,) and `lists` say which of `records` (N, RECORD), also as whole numbers
@@ -313,10 +377,12 @@ def lay_sprites(records, marks, counts, lists, order, rows, planes, depth, step,
             left, right = 0, wide
             if layer.size == 0:
                 left, right = _columns_of(records, lists, start, end, wide)
-            nearest, farthest = _begin_band(depth, step, mine, line, rows, many, left, right, top)
+            nearest, farthest = _begin_band(
+                depth, step, mine, line, rows, many, left, right, top, picture, layer.size == 0
+            )  # fmt: skip
             _lay_band(
-                planes, mine, line, rows, many, wide, np.float32(top), records, marks, lists, start, end,
-                nearest, farthest,
+                planes, mine, line, rows, many, wide, np.float32(top), step, records, marks, facets, skins, boxes,
+                patches, lists, start, end, nearest, farthest,
             )  # fmt: skip
             _end_band(mine, line, rows, many, left, right, top, picture, layer)
 

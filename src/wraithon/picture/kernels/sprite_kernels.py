@@ -11,7 +11,21 @@ from wraithon.compiled import BLOCK, SizedKernel
 from wraithon.picture.light import SHADE
 from wraithon.vector_memory import prefetch
 
-__all__ = ["COLUMNS", "GREY", "NARROW", "PICKS", "RECORD", "SPECK", "TINTED", "place_sprites", "prepare_sprites"]
+__all__ = [
+    "BOX",
+    "COLUMNS",
+    "FACET",
+    "GREY",
+    "MULTIPLIED",
+    "NARROW",
+    "PICKS",
+    "RECORD",
+    "SPECK",
+    "TINTED",
+    "VEIL",
+    "place_sprites",
+    "prepare_sprites",
+]
 
 ZERO, ONE, HALF, TWO = np.float32(0), np.float32(1), np.float32(0.5), np.float32(2)
 NEAR = np.float32(0.05)
@@ -30,8 +44,13 @@ RECORD = 16
 width and height). 8 to 11: red, green, blue, and what is kept from behind, each times the opacity. As whole
 numbers, 12 and 13: first texel; four times its side and how it is laid. 14, 15: how far it reaches across and down.
 """
-SPECK, NARROW, GREY, TINTED = 0, 1, 2, 3
-"""How a sprite is laid: as a square of one colour, four or eight pixels at a time, in one channel or in three."""
+SPECK, NARROW, GREY, TINTED, MULTIPLIED, FACET, VEIL = range(7)
+"""How a record is laid: a sprite as a square of one colour, four or eight pixels at a time, in one channel or in
+three, multiplied with what is behind it; a facet; a veil."""
+BOX = 6
+"""Numbers of what is no sprite: left, right, top, bottom, inverse distance of its nearest point and on average."""
+ADDED, TIMES = 1, 2
+"""Ways to meet what is behind that do not cover it."""
 NARROWEST = np.float32(2)
 """Half width in pixels below which rows are laid four pixels at a time."""
 AHEAD = 16
@@ -42,14 +61,14 @@ TEXEL = np.float32(1 / 65535)
 
 @SizedKernel
 def place_sprites(  # type: ignore[no-untyped-def]
-    positions, uprights, sizes, turns, colours, frames, eye, basis, focal, width, height,
+    positions, uprights, sizes, stretches, turns, colours, frames, eye, basis, focal, width, height,
     along, stretch, longest, soft, lit, levels, frame_count, grey, out, picks,
 ):  # fmt: skip
     """Write placed sprites into `out` (N, COLUMNS) and their texels' start and side into `picks` (N, PICKS).
 
     A sprite that cannot be seen gets an inverse distance of 0. `along` turns its upright along its row
-    of `uprights` (N, 3) as seen, lengthened by `stretch` times that, to at most `longest` times its size. `lit` dims
-    what does not shine by itself.
+    of `uprights` (N, 3) as seen, lengthened by `stretch` times that, to at most `longest` times its size; without
+    that it is `stretches` (N,) times as high as wide. `lit` dims what does not shine by itself.
     """
     count = len(positions)
     for block in prange((count + BLOCK - 1) // BLOCK):
@@ -66,7 +85,7 @@ def place_sprites(  # type: ignore[no-untyped-def]
             sx = np.float32(width) * HALF + (x * basis[0, 0] + y * basis[0, 1] + z * basis[0, 2]) * scale
             sy = np.float32(height) * HALF - (x * basis[1, 0] + y * basis[1, 1] + z * basis[1, 2]) * scale
             half_x = sizes[i] * HALF * scale
-            half_y = half_x
+            half_y = half_x * stretches[i]
             cosine, sine = ONE, ZERO
             if not along and half_x >= TINIEST:
                 cosine, sine = np.cos(turns[i]), np.sin(turns[i])
@@ -77,7 +96,7 @@ def place_sprites(  # type: ignore[no-untyped-def]
                 speed = math.sqrt(right * right + up * up)
                 if speed > np.float32(1e-5):
                     cosine, sine = up / speed, right / speed
-                half_y = min(half_x + speed * stretch * HALF * scale, half_x * longest)
+                half_y = max(half_y, min(half_y + speed * stretch * HALF * scale, half_x * longest))
             faint = ONE
             if half_x < LEAST:
                 faint = max(half_x, ZERO) / LEAST
@@ -111,18 +130,35 @@ def place_sprites(  # type: ignore[no-untyped-def]
 
 
 @SizedKernel
-def prepare_sprites(sprites, picks, additive, order, planes, step, rows, high, wide, records, marks, spans):  # type: ignore[no-untyped-def]
+def prepare_sprites(  # type: ignore[no-untyped-def]
+    sprites, picks, blends, boxes, facets, order, planes, step, rows, high, wide, records, marks, spans
+):
     """Write a record of each sprite of `order` (N,), in that order, and the bands of rows it touches.
+
+    After the sprites come as many `facets` as there are, and veils; of both `boxes` (M, BOX) say where they are.
 
     `records` (N, RECORD) and `marks` are the same memory, as floats and as whole numbers. `spans` (N, 2)
     receives the first and last band, of `rows` rows each; a sprite that touches none has its last before
     its first. The picture, `high` by `wide`, is `step` times coarser than sprites were placed for: those
     thinner than its pixels become wider, and fainter for it. `planes` (4 M,) are all texels.
     """
-    count, texels = len(order), len(planes) // 4
+    count, texels, many = len(order), len(planes) // 4, len(sprites)
     for block in prange((count + BLOCK - 1) // BLOCK):
         for k in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
-            i, later = order[k], np.uint64(order[min(k + AHEAD, count - 1)])
+            i, later = order[k], np.uint64(min(order[min(k + AHEAD, count - 1)], max(many - 1, 0)))
+            if i >= many:
+                n = i - many
+                left, right, top, bottom = boxes[n, 0], boxes[n, 1], boxes[n, 2], boxes[n, 3]
+                x, y = (left + right) * HALF / step, (top + bottom) * HALF / step
+                reach_x, reach_y = (right - left) * HALF / step, (bottom - top) * HALF / step
+                records[k, 0], records[k, 1], records[k, 2], records[k, 3] = x, y, ONE / boxes[n, 4], ONE
+                marks[k, 12], marks[k, 13] = (n, FACET) if n < facets else (n - facets, VEIL)
+                records[k, 14], records[k, 15] = reach_x, reach_y
+                spans[k, 0], spans[k, 1] = 0, -1
+                if x + reach_x >= ZERO and x - reach_x < wide and y + reach_y >= ZERO and y - reach_y < high:
+                    spans[k, 0] = int(max(y - reach_y, ZERO)) // rows
+                    spans[k, 1] = int(min(y + reach_y, high - ONE)) // rows
+                continue
             # What lies behind each other in the order lies all over memory: waiting for it takes longest.
             prefetch(sprites, later * np.uint64(COLUMNS))
             prefetch(sprites, later * np.uint64(COLUMNS) + np.uint64(COLUMNS - 1))
@@ -149,14 +185,20 @@ def prepare_sprites(sprites, picks, additive, order, planes, step, rows, high, w
                 records[k, 4], records[k, 5] = cosine / half_x, sine / half_x
                 records[k, 6], records[k, 7] = -sine / half_y, cosine / half_y
                 way = TINTED if picks[i, 2] == 0 else NARROW if reach_x < NARROWEST else GREY
+                way = MULTIPLIED if blends[i] == TIMES else way
             records[k, 0], records[k, 1] = x, y
             records[k, 2], records[k, 3] = ONE / sprites[i, 2], sprites[i, 11]
             for channel in range(3):
                 texel = np.float32(planes[channel * texels + first] & 0xFFFF) if side == 1 else ONE
                 records[k, 8 + channel] = sprites[i, 7 + channel] * unit * texel
             texel = np.float32(planes[3 * texels + first] & 0xFFFF) if side == 1 else ONE
-            records[k, 11] = ZERO if additive[i] else unit * texel
-            marks[k, 12], marks[k, 13] = first, (side << 2) | way
+            records[k, 11] = ZERO if blends[i] == ADDED else unit * texel
+            if blends[i] == TIMES and side == 1:
+                # Of a speck it is enough how much it takes away.
+                light = (records[k, 8] + records[k, 9] + records[k, 10]) / np.float32(3)
+                records[k, 8], records[k, 9], records[k, 10] = ZERO, ZERO, ZERO
+                records[k, 11] = max(records[k, 11] - light, ZERO)
+            marks[k, 12], marks[k, 13] = first, (side << 3) | way
             records[k, 14], records[k, 15] = reach_x, reach_y
             spans[k, 0], spans[k, 1] = 0, -1
             if x + reach_x >= ZERO and x - reach_x < wide and y + reach_y >= ZERO and y - reach_y < high:

@@ -12,7 +12,8 @@ from numba import prange
 
 from wraithon.compiled import called, drawing_helper, drawing_inlined, drawing_kernel, kernel
 from wraithon.picture.kernels.ground_kernels import HORIZON
-from wraithon.vector_memory import fetch, read, write
+from wraithon.picture.kernels.texel_kernels import amid
+from wraithon.vector_memory import read, write
 from wraithon.vectors import (
     alike_whole,
     any_of,
@@ -20,9 +21,7 @@ from wraithon.vectors import (
     floats,
     fused,
     greater,
-    high_half,
     larger,
-    low_half,
     numbered,
     root,
     smaller,
@@ -132,15 +131,6 @@ def place_lights(positions, reaches, colours, eye, basis, focal, high, wide, lig
     return count
 
 
-@drawing_inlined
-def _amid(plane, spot, below, across, down):  # type: ignore[no-untyped-def]
-    """Return what lies amid four texels of a plane; each holds its right neighbour in its upper half."""
-    upper, lower = fetch(plane, spot), fetch(plane, below)
-    a, b = low_half(upper), low_half(lower)
-    top, low = fused(across, high_half(upper) - a, a), fused(across, high_half(lower) - b, b)
-    return fused(down, low - top, top)
-
-
 @drawing_helper
 def _within(start, step, first, end):  # type: ignore[no-untyped-def]
     """Return the columns from `first` to `end` where what is `start` at 0 and grows by `step` is between -1 and 1."""
@@ -183,17 +173,17 @@ def _mark_row(depths, rows, u, v, step_u, step_v, ahead, marks, k, first, end, p
         across, along = across - floats(column), along - floats(row)
         spot = row * pitch + column + start
         below = spot + pitch
-        light = chosen(shown, _amid(planes, spot, below, across, along), zero)
+        light = chosen(shown, amid(planes, spot, below, across, along), zero)
         more_r, more_g, more_b = light * red, light * green, light * blue
         if not flags[1]:
             spot, below = spot + many, below + many
-            more_g = chosen(shown, _amid(planes, spot, below, across, along), zero) * green
+            more_g = chosen(shown, amid(planes, spot, below, across, along), zero) * green
             spot, below = spot + many, below + many
-            more_b = chosen(shown, _amid(planes, spot, below, across, along), zero) * blue
+            more_b = chosen(shown, amid(planes, spot, below, across, along), zero) * blue
         else:
             spot, below = spot + many + many, below + many + many
         spot, below = spot + many, below + many
-        through = one - chosen(shown, _amid(planes, spot, below, across, along), zero) * kept
+        through = one - chosen(shown, amid(planes, spot, below, across, along), zero) * kept
         write(rows, at, fused(read(zero, rows, at), through, more_r))
         write(rows, at + line, fused(read(zero, rows, at + line), through, more_g))
         write(rows, at + line + line, fused(read(zero, rows, at + line + line), through, more_b))

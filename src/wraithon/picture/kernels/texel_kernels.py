@@ -13,8 +13,11 @@ from wraithon.vectors import (
     bits,
     chosen,
     floats,
+    fused,
     greater,
+    high_half,
     larger,
+    low_half,
     lowered,
     shifted,
     smaller,
@@ -24,7 +27,7 @@ from wraithon.vectors import (
     zipped_low,
 )
 
-__all__ = ["LEVEL", "columns_of_eight", "columns_of_four", "detailed_samples", "texture_samples"]
+__all__ = ["LEVEL", "amid", "columns_of_eight", "columns_of_four", "detailed_samples", "texture_samples"]
 
 ONE, HALF = np.float32(1), np.float32(0.5)
 BYTE, FLAT, STEEP = np.float32(1 / 255), np.float32(128), np.float32(1 / 127)
@@ -33,6 +36,16 @@ LEVEL = np.int32(4)
 """Numbers of a level: first texel, width, height, and both in one, the height in the upper half."""
 K2 = np.uint64(2)
 K8, K16, K24, K32, K40, K48, K56 = (np.uint64(8 * k) for k in range(1, 8))
+
+
+@drawing_inlined
+def amid(plane, spot, below, across, down):  # type: ignore[no-untyped-def]
+    """Return what lies amid four texels of a plane; each holds its right neighbour in its upper half."""
+    upper, lower = fetch(plane, spot), fetch(plane, below)
+    a, b = low_half(upper), low_half(lower)
+    top = fused(across, high_half(upper) - a, a)
+    low = fused(across, high_half(lower) - b, b)
+    return fused(down, low - top, top)
 
 
 @drawing_inlined

@@ -9,11 +9,15 @@ from typing import TYPE_CHECKING, Any, ClassVar, NamedTuple, Protocol
 import numpy as np
 
 from wraithon.errors import RenderError
-from wraithon.picture.kernels.sprite_kernels import place_sprites
+from wraithon.picture.kernels.facet_kernels import ADDING, FACET_ROW, FILTERING, SKIN, TILED, place_facets
+from wraithon.picture.kernels.sprite_kernels import ADDED, BOX, TIMES, place_sprites
+from wraithon.picture.light import SHADE
 from wraithon.picture.textures import LevelledTexture, SpriteAtlas
 from wraithon.project.look import Blend
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from numpy.typing import NDArray
 
     from wraithon.picture.camera import Camera
@@ -21,7 +25,10 @@ if TYPE_CHECKING:
     from wraithon.project.look import RibbonLook, SpriteLook
 
 __all__ = [
+    "BLENDS",
     "Drawer",
+    "Facets",
+    "Layered",
     "Phase",
     "Room",
     "Scene",
@@ -29,6 +36,8 @@ __all__ = [
     "SolidDrawer",
     "SpriteTextures",
     "Squares",
+    "Veil",
+    "facets_of",
     "place",
 ]
 
@@ -94,6 +103,8 @@ class Seen(NamedTuple):
     uprights: NDArray[np.float32]
     """(N, 3) along which they stand, when `along`."""
     sizes: NDArray[np.float32]
+    stretches: NDArray[np.float32]
+    """(N,) how many times as high as wide."""
     turns: NDArray[np.float32]
     """(N,) radians in the picture's plane, when not `along`."""
     colours: NDArray[np.float32]
@@ -106,28 +117,116 @@ class Seen(NamedTuple):
     """Times its size that it is long at most."""
 
 
+BLENDS = {Blend.ALPHA: 0, Blend.ADDITIVE: ADDED, Blend.MULTIPLY: TIMES}
+"""Blend to the number kernels know it by."""
+FINEST = 2
+"""Least side of a level that can be looked up between its texels."""
+
+
 class Squares(NamedTuple):
-    """Placed squares: their rows (N, COLUMNS), texels (N, PICKS), and whether they only add light (N,)."""
+    """Placed squares: their rows (N, COLUMNS), texels (N, PICKS), and how they meet what is behind (N,)."""
 
     rows: NDArray[np.float32]
     picks: NDArray[np.int32]
-    additive: NDArray[np.bool_]
+    blends: NDArray[np.uint8]
 
     def part(self, rows: slice) -> Squares:
         """Return a view of some of them."""
-        return Squares(self.rows[rows], self.picks[rows], self.additive[rows])
+        return Squares(self.rows[rows], self.picks[rows], self.blends[rows])
+
+
+class Facets(NamedTuple):
+    """Placed facets: their rows (F, FACET_ROW), skins (F, SKIN), and where they are (F, BOX)."""
+
+    rows: NDArray[np.float32]
+    skins: NDArray[np.int32]
+    boxes: NDArray[np.float32]
+
+    @classmethod
+    def together(cls, parts: Sequence[Facets]) -> Facets:
+        """Return several after each other; those that cannot be seen are left out."""
+        none = np.empty((0, FACET_ROW), np.float32), np.empty((0, SKIN), np.int32), np.empty((0, BOX), np.float32)
+        seen = [part.boxes[:, 5] > 0 for part in parts]
+        return cls(
+            np.concatenate([none[0], *(part.rows[here] for part, here in zip(parts, seen, strict=True))]),
+            np.concatenate([none[1], *(part.skins[here] for part, here in zip(parts, seen, strict=True))]),
+            np.concatenate([none[2], *(part.boxes[here] for part, here in zip(parts, seen, strict=True))]),
+        )
+
+
+class Veil(NamedTuple):
+    """A mesh that is drawn by itself as a thin film, before it is laid among squares and facets."""
+
+    points: NDArray[np.float32]
+    """(V, 3) metres, world."""
+    normals: NDArray[np.float32]
+    """(V, 3) unit, outward."""
+    uvs: NDArray[np.float32]
+    """(V, 2)."""
+    heights: NDArray[np.float32]
+    """(V,) 0 at its foot to 1."""
+    places: NDArray[np.float32]
+    """(V, 3) metres: where its fields are looked up."""
+    triangles: NDArray[np.int32]
+    """(T, 3) those that show, seen from their front."""
+    fewer: NDArray[np.int32]
+    """(T, 3) what is drawn instead where it has to be quick."""
+    weave: NDArray[np.float32]
+    """(WEAVE,) its numbers (`kernels.veil_kernels`)."""
+    pictures: NDArray[np.int32]
+    """(2, 2) first texel and side of the fields that are pictures; side 0 of others."""
+    bands: NDArray[np.float32]
+    """(B, 3) linear colours by strength, or (0, 3)."""
+    behind: bool
+    """Whether it is what is behind of something that is closed."""
+
+
+def facets_of(
+    corners: NDArray[np.int32],
+    points: NDArray[np.float32],
+    tints: NDArray[np.float32],
+    uvs: NDArray[np.float32],
+    look: SpriteLook | RibbonLook,
+    texture: LevelledTexture,
+    room: Room,
+    *,
+    tiled: bool = False,
+) -> Facets:
+    """Return facets as seen from the room's camera.
+
+    Parameters
+    ----------
+    corners
+        (F, 3) rows of what follows.
+    points, tints, uvs
+        (V, 3) metres in the world, (V, 4) linear and not premultiplied, (V, 2).
+    look, texture, room
+        How they meet what is behind, their texture, and where they are seen.
+    tiled
+        Whether the texture repeats along v.
+    """
+    count, camera = len(corners), room.camera
+    rows, skins = np.empty((count, FACET_ROW), np.float32), np.empty((count, SKIN), np.int32)
+    boxes = np.empty((count, BOX), np.float32)
+    flags = {Blend.ADDITIVE: ADDING, Blend.MULTIPLY: FILTERING}.get(look.blend, 0) | (TILED if tiled else 0)
+    tints = tints * np.array([SHADE, SHADE, SHADE, 1], np.float32) if look.lit else tints
+    place_facets(
+        corners, points, tints, uvs, camera.eye, camera.basis, room.focal, room.width, room.height,
+        np.float32(look.soft), texture.levels[texture.levels[:, 1] >= FINEST], flags, rows, skins, boxes,
+    )  # fmt: skip
+    return Facets(rows, skins, boxes)
 
 
 def place(seen: Seen, look: SpriteLook | RibbonLook, texture: LevelledTexture, room: Room, out: Squares) -> None:
     """Write squares as seen from the room's camera; those that cannot be seen get an inverse distance of 0."""
     camera = room.camera
     place_sprites(
-        len(seen.sizes), seen.positions, seen.uprights, seen.sizes, seen.turns, seen.colours, seen.frames,
-        camera.eye, camera.basis, room.focal, room.width, room.height, seen.along, np.float32(seen.stretch),
-        np.float32(seen.longest), np.float32(look.soft), look.lit, texture.levels, texture.frames, texture.grey,
-        out.rows, out.picks,
+        len(seen.sizes), seen.positions, seen.uprights, seen.sizes, seen.stretches, seen.turns, seen.colours,
+        seen.frames, camera.eye, camera.basis, room.focal, room.width, room.height, seen.along,
+        np.float32(seen.stretch), np.float32(seen.longest), np.float32(look.soft), look.lit, texture.levels,
+        texture.frames, texture.grey, out.rows, out.picks,
     )  # fmt: skip
-    out.additive[:] = look.blend is Blend.ADDITIVE
+    out.blends[:] = BLENDS[look.blend]
 
 
 class Scene(NamedTuple):
@@ -155,13 +254,25 @@ class SolidDrawer(Protocol):
         """Change the scene's light."""
 
 
-class Drawer(Protocol):
-    """Draws one kind of batch of the transparent phase: it places squares that are sorted with all others."""
+class Layered(NamedTuple):
+    """What a batch of the transparent phase is drawn from, besides its squares."""
 
-    phase: ClassVar[Phase]
+    facets: tuple[Facets, ...] = ()
+    veils: tuple[Veil, ...] = ()
 
-    def count(self, batch: Any) -> int:
+
+class Drawer:
+    """Draws one kind of batch of the transparent phase: what it places is sorted with all others."""
+
+    phase: ClassVar[Phase] = Phase.TRANSPARENT
+
+    def count(self, _batch: Any) -> int:
         """Return how many squares a batch is."""
+        return 0
 
-    def place(self, batch: Any, room: Room, textures: SpriteTextures, out: Squares) -> None:
+    def place(self, _batch: Any, _room: Room, _textures: SpriteTextures, _out: Squares) -> None:
         """Write its squares."""
+
+    def layered(self, _batch: Any, _room: Room, _textures: SpriteTextures) -> Layered:
+        """Return its facets and veils."""
+        return Layered()

@@ -2,32 +2,42 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, ClassVar
+from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.picture.looks.drawer import Phase, Seen, place
+from wraithon.picture.looks.drawer import Drawer, Layered, Seen, facets_of, place
 from wraithon.project.look import Facing
 
 if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from wraithon.particles.looks.batch import Drawn
     from wraithon.particles.looks.sprite import SpriteBatch
-    from wraithon.picture.looks.drawer import Room, SpriteTextures, Squares
+    from wraithon.picture.looks.drawer import Facets, Room, SpriteTextures, Squares
+    from wraithon.picture.textures import LevelledTexture
+    from wraithon.project.look import SpriteLook
 
 __all__ = ["DRAWER", "SpriteDrawer"]
 
+SLANTED = 0.9
+"""How far an axis may go along z for z to be taken for what is ahead on what lies across it."""
 
-class SpriteDrawer:
+
+class SpriteDrawer(Drawer):
     """Places a layer's sprites."""
-
-    phase: ClassVar[Phase] = Phase.TRANSPARENT
 
     def count(self, batch: SpriteBatch) -> int:
         """Return how many squares there are: two for each whose frames fade into each other."""
+        if batch.look.facing is Facing.FLAT:
+            return 0
         return len(batch.drawn.sizes) * (2 if batch.look.sheet.fades else 1)
 
     def place(self, batch: SpriteBatch, room: Room, textures: SpriteTextures, out: Squares) -> None:
         """Place them (see `Drawer`)."""
         look, drawn, sheet = batch.look, batch.drawn, batch.look.sheet
+        if look.facing is Facing.FLAT:
+            return
         texture = textures.find(look.texture, sheet.columns, sheet.rows)
         uprights = drawn.normals if look.by_normal else drawn.velocities
         if look.facing is Facing.AXIS:
@@ -35,7 +45,7 @@ class SpriteDrawer:
         following = look.facing is Facing.VELOCITY
         frames = drawn.frames.astype(np.int32)
         seen = Seen(
-            drawn.positions, uprights, drawn.sizes, drawn.turns, drawn.colours, frames,
+            drawn.positions, uprights, drawn.sizes, drawn.stretches, drawn.turns, drawn.colours, frames,
             look.facing is not Facing.CAMERA, look.stretch if following else 0.0, look.longest,
         )  # fmt: skip
         if not sheet.fades:
@@ -45,6 +55,49 @@ class SpriteDrawer:
         for part, shown, share in ((slice(0, many), frames, 1 - later), (slice(many, None), frames + 1, later)):
             colours = np.column_stack([drawn.colours[:, :3], drawn.colours[:, 3] * share])
             place(seen._replace(frames=shown, colours=colours), look, texture, room, out.part(part))
+
+    def layered(self, batch: SpriteBatch, room: Room, textures: SpriteTextures) -> Layered:
+        """Return the facets of those that are flat."""
+        look, drawn, sheet = batch.look, batch.drawn, batch.look.sheet
+        if look.facing is not Facing.FLAT:
+            return Layered()
+        texture = textures.find(look.texture, sheet.columns, sheet.rows)
+        frames = drawn.frames.astype(np.int32)
+        later = (drawn.frames - frames)[:, None]
+        if not sheet.fades:
+            return Layered(_flat(drawn, drawn.colours[:, 3:], frames, look, texture, room))
+        now = _flat(drawn, drawn.colours[:, 3:] * (1 - later), frames, look, texture, room)
+        return Layered(now + _flat(drawn, drawn.colours[:, 3:] * later, frames + 1, look, texture, room))
+
+
+def _flat(
+    drawn: Drawn,
+    opacities: NDArray[np.float32],
+    frames: NDArray[np.int32],
+    look: SpriteLook,
+    texture: LevelledTexture,
+    room: Room,
+) -> tuple[Facets, ...]:
+    """Return two facets for each sprite that lies across the look's axis."""
+    up = np.array(look.axis, np.float64)
+    up = up / np.linalg.norm(up) if np.any(up) else np.array([0.0, 1.0, 0.0])
+    # Where nothing turns it, its top is away from the viewer's usual place: against z, as on a map.
+    right = np.cross(up, (0.0, 0.0, 1.0) if abs(up[2]) < SLANTED else (0.0, 1.0, 0.0))
+    right /= np.linalg.norm(right)
+    top = np.cross(up, right)
+    c, s = np.cos(drawn.turns)[:, None], np.sin(drawn.turns)[:, None]
+    half = drawn.sizes[:, None] / 2
+    across, along = (right * c + top * s) * half, (top * c - right * s) * half * drawn.stretches[:, None]
+    many = len(drawn.sizes)
+    points = np.stack([sign * across + other * along for other in (1, -1) for sign in (-1, 1)], axis=1)
+    points = (points + drawn.positions[:, None]).reshape(-1, 3).astype(np.float32)
+    tints = np.repeat(np.concatenate([drawn.colours[:, :3], opacities], axis=1).astype(np.float32), 4, axis=0)
+    uvs = np.tile(np.array([(0, 0), (1, 0), (0, 1), (1, 1)], np.float32), (many, 1))
+    corners = (4 * np.arange(many)[:, None] + np.array([0, 1, 3, 0, 3, 2])).reshape(-1, 3).astype(np.int32)
+    facets = facets_of(corners, points, tints, uvs, look, texture, room)
+    side = facets.skins[:, 1]
+    facets.skins[:, 0] += np.repeat(frames % texture.frames, 2) * side * side
+    return (facets,)
 
 
 DRAWER = SpriteDrawer()

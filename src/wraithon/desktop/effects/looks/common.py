@@ -11,13 +11,26 @@ from wraithon.desktop.theme.colours import GROUND
 from wraithon.desktop.widgets.form import Choice, Number, Row, Tick
 from wraithon.desktop.widgets.offers import textures_or
 from wraithon.errors import RenderError
+from wraithon.project.life import Curve, Gradient
 from wraithon.project.look import Blend
 
 if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
     from wraithon.picture.shipped import TextureShelf
 
-__all__ = ["BLEND", "LIT", "SOFT_EDGE", "THUMB", "texture_image", "texture_row"]
+__all__ = [
+    "BLEND",
+    "FILM_BLEND",
+    "FULL",
+    "LIT",
+    "SOFT_EDGE",
+    "THUMB",
+    "WHITE",
+    "film_row",
+    "percent",
+    "texture_image",
+    "texture_row",
+]
 
 THUMB = 22
 _thumbs: dict[tuple[TextureShelf, str], QIcon] = {}
@@ -62,12 +75,43 @@ def texture_row() -> Row:
 
 BLEND = Row(
     "blend",
-    Choice("blend", "Blend", choices=(("alpha: covers", Blend.ALPHA), ("additive: adds light", Blend.ADDITIVE))),
+    Choice(
+        "blend",
+        "Blend",
+        choices=(
+            ("alpha: covers", Blend.ALPHA),
+            ("additive: adds light", Blend.ADDITIVE),
+            ("multiply: darkens", Blend.MULTIPLY),
+        ),
+    ),
 )
+FILM_BLEND = Row(
+    "blend",
+    Choice("blend", "Blend", choices=(("additive: adds light", Blend.ADDITIVE), ("alpha: covers", Blend.ALPHA))),
+)
+"""For films, which do not darken."""
 SOFT_EDGE = Row(
     "soft edge",
     Number("soft", "Fades this far before solid things", unit="cm", factor=100, step=0.5, decimals=1),
 )
+FULL = Curve.through((0, 1), (1, 1))
+WHITE = Gradient.through((0, (1, 1, 1)), (1, (1, 1, 1)))
+
+
+def percent(path: str, words: str, lead: str = "", step: float = 5) -> Number:
+    """Return the field of a share."""
+    return Number(path, words, lead=lead, unit="%", factor=100, step=step, decimals=0)
+
+
+def film_row() -> Row:
+    """Return the row of what is seen of a film, face on and from the side."""
+    return Row(
+        "film",
+        percent("fill", "How much of it is seen face on; its rim is always seen"),
+        Number("rim", "How narrow the bright rim is", lead="rim", step=0.25, decimals=2),
+    )
+
+
 LIT = Row(
     "",
     Tick(

@@ -2,9 +2,62 @@
 
 from __future__ import annotations
 
-from wraithon.desktop.effects.looks.common import BLEND, LIT, SOFT_EDGE, texture_row
+from collections.abc import Callable
+from typing import Any
+
+from wraithon.desktop.effects.looks.common import BLEND, FULL, LIT, SOFT_EDGE, WHITE, percent, texture_row
+from wraithon.desktop.widgets.form import Choice, Colours, Course, Number, Row, Switch
+from wraithon.project.look import Through
 
 __all__ = ["CALLED", "ROWS"]
 
-CALLED = "ribbon: a band through the births"
-ROWS = (texture_row(), BLEND, SOFT_EDGE, LIT)
+CALLED = "ribbon: a band through particles"
+THROUGH = (
+    ("one birth after another", Through.BIRTHS),
+    ("each particle's own past", Through.PAST),
+    ("what a line sweeps", Through.SWEEP),
+)
+
+
+def _drawn_out(look: Any) -> str:
+    return "" if look.tile else "its texture is drawn out over all of it: have it repeat"
+
+
+def _has(course: str) -> Callable[[Any], bool]:
+    return lambda look: getattr(look, course) is not None
+
+
+ROWS = (
+    texture_row(),
+    BLEND,
+    Row(
+        "through",
+        Choice("through", "What it runs through", choices=THROUGH, undo="Ribbon through"),
+        Number(
+            "past", "How much of each particle's past it shows", unit="s", step=0.05, decimals=2,
+            shows=lambda look: look.through is Through.PAST,
+        ),
+    ),
+    Row(
+        "tapers",
+        percent("head", "The share of its length over which its young end tapers", "head"),
+        percent("tail", "The share of its length over which its old end tapers", "tail"),
+    ),
+    Row(
+        "repeats",
+        Number("tile", "After how many metres its texture repeats; 0 draws it out once", unit="m", step=0.1),
+        Number("flow", "How quickly its texture moves along", lead="flow", unit="m/s", step=0.1, idle=_drawn_out),
+    ),
+    Row(
+        "along",
+        Switch("widening", "Let it be wider and narrower from head to tail", text="width", on=FULL),
+        Switch("fading", "Let it be more and less opaque from head to tail", text="opacity", on=FULL),
+        Switch("tinting", "Let its colour change from head to tail", text="colour", on=WHITE),
+        undo="Along the ribbon",
+    ),
+    Row("", Course("widening", "Width from head to tail", shows=_has("widening")), undo="Width"),
+    Row("", Course("fading", "Opacity from head to tail", limits=(0, 1), shows=_has("fading")), undo="Opacity"),
+    Row("", Colours("tinting", "Colours from head to tail", shows=_has("tinting")), undo="Colours"),
+    SOFT_EDGE,
+    LIT,
+)  # fmt: skip

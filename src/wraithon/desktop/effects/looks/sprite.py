@@ -16,6 +16,7 @@ FACINGS = (
     ("along its velocity", Facing.VELOCITY),
     ("along the skin's normal", Facing.NORMAL),
     ("along an axis", Facing.AXIS),
+    ("lying flat", Facing.FLAT),
 )
 
 
@@ -30,6 +31,10 @@ def _cut(look: Any) -> bool:
 
 def _plays(look: Any) -> bool:
     return _cut(look) and look.sheet.play is not Play.CHANCE
+
+
+def _by_axis(look: Any) -> bool:
+    return look.facing in {Facing.AXIS, Facing.FLAT}
 
 
 PLAYS = (
@@ -66,7 +71,7 @@ ROWS = (
     Row(
         "axis",
         *(
-            Number(f"axis.{k}", f"The axis along {name}", unit=name, shows=lambda look: look.facing is Facing.AXIS)
+            Number(f"axis.{k}", f"The axis along {name}", unit=name, shows=_by_axis)
             for k, name in enumerate("xyz")
         ),
     ),

@@ -6,34 +6,31 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from wraithon.picture import ground
-from wraithon.picture.body import body_arrays
 from wraithon.picture.kernels.ground_kernels import light_surroundings
 from wraithon.picture.kernels.raster_kernels import (
-    BAND,
     FEW_TRIANGLES,
     GUARD,
     SAMPLES,
     band_order,
-    list_by_band,
-    project_points,
     raster_shadow,
-    reach_triangles,
     soften_shadow,
 )
 from wraithon.picture.kernels.shade_kernels import draw_bands
 from wraithon.picture.light import SHADOW_CELLS, SHADOW_METRES, TOWARDS_KEY
-from wraithon.picture.ramps import ramp_colours
+from wraithon.picture.solid import ground
+from wraithon.picture.solid.ramps import ramp_colours
+from wraithon.picture.triangles import listed_triangles, seen_points
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-    from wraithon.picture.body import BodyArrays
     from wraithon.picture.camera import Camera
     from wraithon.picture.renderer import Buffers, Clock
+    from wraithon.picture.solid.body import BodyArrays
+    from wraithon.picture.solid.solids import Solids
     from wraithon.stage.frame import Frame
 
-__all__ = ["draw_opaque", "listed"]
+__all__ = ["draw_opaque"]
 
 KEY = TOWARDS_KEY.astype(np.float32)
 SLANT = np.array([TOWARDS_KEY[0] / TOWARDS_KEY[1], TOWARDS_KEY[2] / TOWARDS_KEY[1]], np.float32)
@@ -42,29 +39,29 @@ PLAIN = np.zeros((0, 3), np.float32)
 CELL = np.float32(SHADOW_CELLS / SHADOW_METRES)
 
 
-def listed(buffers: Buffers, name: str, spans: NDArray[np.int32], counts: NDArray[np.int32]) -> NDArray[np.int32]:
-    """Return the rows of `spans` that touch each band, one band after another, and write where each begins."""
-    lists = buffers.grown(name, 0)
-    needed = list_by_band(spans, counts, lists)
-    if needed > len(lists):
-        lists = buffers.grown(name, needed)
-        list_by_band(spans, counts, lists)
-    return lists
-
-
 def draw_opaque(
-    frame: Frame, camera: Camera, width: int, height: int, buffers: Buffers, clock: Clock, *, live: bool
+    frame: Frame,
+    solids: Solids,
+    camera: Camera,
+    size: tuple[int, int],
+    buffers: Buffers,
+    clock: Clock,
+    *,
+    live: bool,
 ) -> tuple[NDArray[Any], NDArray[Any]]:
-    """Return linear light (3, H, W) and inverse distance (H, W) of what is solid.
+    """Return linear light (3, H, W) and inverse distance (H, W) of what is solid, `size` (W, H) pixels.
 
     With `live` the ground is worked out at half the width and height.
     """
+    width, height = size
     tall, broad = height * SAMPLES, width * SAMPLES
-    body, focal = body_arrays(frame.body), np.float32(camera.lens * height)
-    screen, vertices, counts, lists, columns = _listed_triangles(body, camera, focal, tall, broad, buffers)
+    body, focal = solids.body, np.float32(camera.lens * height)
+    mesh = body.positions, body.normals, body.uvs, body.heat
+    screen, vertices = seen_points(mesh, camera, float(focal) * SAMPLES, (tall, broad), buffers)
+    counts, lists, columns = listed_triangles(screen, body.triangles, body.shown, (tall, broad), buffers)
     clock.lap("triangles")
     origin = (np.array(frame.centre)[[0, 2]] - SHADOW_METRES / 2).astype(np.float32)
-    shadow = _shadow(body, origin, buffers)
+    shadow = _shadow(body, solids.throwing, origin, buffers)
     clock.lap("shadow")
     ground_levels, ground_texels = ground.ground_texture(frame.ground)
     skip = 2 if live else 1
@@ -90,32 +87,14 @@ def draw_opaque(
     return light, depth
 
 
-def _listed_triangles(
-    body: BodyArrays, camera: Camera, focal: np.float32, tall: int, broad: int, buffers: Buffers
-) -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.int32], NDArray[np.int32], NDArray[np.int32]]:
-    """Return points on the picture, what is shaded at them, and which triangles each band of samples may show.
-
-    Those are where each band begins in a list, the list, and the columns each triangle spans.
-    """
-    points = len(body.positions)
-    screen, vertices = buffers.get("screen", (points, 3)), buffers.get("vertices", (points, 8))
-    project_points(
-        body.positions, body.normals, body.uvs, body.heat, camera.eye, camera.basis, focal * np.float32(SAMPLES),
-        np.float32(broad / 2), np.float32(tall / 2), screen, vertices,
-    )  # fmt: skip
-    counts = buffers.get("triangle counts", (-(-tall // BAND) + 1,), np.int32)
-    spans = buffers.get("triangle spans", (len(body.triangles), 2), np.int32)
-    columns = buffers.get("triangle columns", (len(body.triangles), 2), np.int32)
-    reach_triangles(screen, body.triangles, body.shown, np.float32(broad), np.float32(tall), spans, columns)
-    return screen, vertices, counts, listed(buffers, "triangle lists", spans, counts), columns
-
-
-def _shadow(body: BodyArrays, origin: NDArray[np.float32], buffers: Buffers) -> NDArray[np.float32]:
-    """Return the softened shadow (SHADOW_CELLS, SHADOW_CELLS) a body throws on the ground."""
+def _shadow(
+    body: BodyArrays, throwing: NDArray[np.uint8], origin: NDArray[np.float32], buffers: Buffers
+) -> NDArray[np.float32]:
+    """Return the softened shadow (SHADOW_CELLS, SHADOW_CELLS) that triangles (T,) throw on the ground."""
     shadow = buffers.get("shadow", (SHADOW_CELLS, SHADOW_CELLS))
-    thrown = buffers.get("thrown", (len(body.positions), 2))
+    thrown = buffers.lines("thrown", len(body.positions), 2)
     within = buffers.get("shadow within", (4,), np.int32)
     order = band_order(-(-len(body.triangles) // FEW_TRIANGLES))
-    raster_shadow(order, body.positions, body.triangles, body.shown, SLANT, origin, CELL, thrown, within, shadow)
+    raster_shadow(order, body.positions, body.triangles, throwing, SLANT, origin, CELL, thrown, within, shadow)
     soften_shadow(shadow, within, buffers.get("shadow spare", (SHADOW_CELLS, SHADOW_CELLS)))
     return shadow

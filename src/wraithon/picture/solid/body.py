@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.character.pose import rest_skin
-from wraithon.picture.coats import PLAIN, Coats, coats_of
+from wraithon.picture.solid.coats import PLAIN, Coats, coats_of
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

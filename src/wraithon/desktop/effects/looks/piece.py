@@ -1,0 +1,36 @@
+"""The rows of pieces."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from wraithon.desktop.effects.looks.common import percent
+from wraithon.desktop.widgets.form import Choice, Names, Row, Tick
+from wraithon.desktop.widgets.offers import pieces
+from wraithon.project.look import Orientation
+
+__all__ = ["CALLED", "ROWS"]
+
+CALLED = "pieces: small solid things"
+ORIENTATIONS = (
+    ("tumbling", Orientation.TUMBLING),
+    ("each its own way, fixed", Orientation.FIXED),
+    ("along its velocity", Orientation.VELOCITY),
+    ("along the skin's normal", Orientation.NORMAL),
+)
+
+
+def _shining(look: Any) -> str:
+    return "" if look.lit else "without light on them, all of their colour shines"
+
+
+ROWS = (
+    Row("shapes", Names("shapes", "Which shapes there are, one of them by chance", choices=pieces, columns=3)),
+    Row("turned", Choice("orientation", "How they are turned", choices=ORIENTATIONS, undo="Turned")),
+    Row(
+        "light",
+        Tick("lit", "Whether light falls on them", text="lit", undo="Lit"),
+        Tick("shadow", "Whether they darken the ground", text="shadow", undo="Shadow"),
+        percent("glow", "How much of their colour shines by itself", "glow"),
+    ),
+)

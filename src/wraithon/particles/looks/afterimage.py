@@ -1,0 +1,54 @@
+"""Afterimages: every living particle as the character's pose when it was born."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, ClassVar
+
+import numpy as np
+
+from wraithon.particles.columns import AGE
+from wraithon.particles.looks.batch import drawn_of
+from wraithon.project.look import AfterimageLook
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from wraithon.character.model import Character
+    from wraithon.character.pose import Skin
+    from wraithon.particles.looks.batch import Moment
+    from wraithon.particles.pool import Pool
+    from wraithon.particles.program import LayerProgram
+
+__all__ = ["MOST_AFTERIMAGES", "AfterimageBatch", "batch_of"]
+
+MOST_AFTERIMAGES = 24
+"""Afterimages of a layer that are drawn, the youngest of them: each is drawn as a character is."""
+
+
+@dataclass(frozen=True)
+class AfterimageBatch:
+    """The afterimages of one layer, the oldest first."""
+
+    kind: ClassVar[str] = "afterimage"
+    layer: str
+    identities: NDArray[np.uint64]
+    look: AfterimageLook
+    worn: tuple[tuple[Character, Skin], ...]
+    """Whose pose each is, and how that stood."""
+    colours: NDArray[np.float32]
+    """(N, 4) linear RGB times intensity, and opacity."""
+
+
+def batch_of(pool: Pool, program: LayerProgram, moment: Moment) -> AfterimageBatch:
+    """Return a layer's afterimages; those that cannot be seen are left out."""
+    look, n = program.layer.look, pool.count
+    assert isinstance(look, AfterimageLook)  # found by its kind
+    colours, identity = drawn_of(pool, program).colours, pool.columns.identity[:n]
+    ages = pool.columns.state[AGE, :n]
+    order = np.lexsort((identity, -ages))
+    order = order[colours[order, 3] > 0][-MOST_AFTERIMAGES:]
+    found = [(k, moment.skin_before(float(ages[k]))) for k in order.tolist()]
+    shown = [(k, worn) for k, worn in found if worn is not None]
+    rows = np.array([k for k, _ in shown], np.int64)
+    return AfterimageBatch(program.layer.id, identity[rows], look, tuple(worn for _, worn in shown), colours[rows])

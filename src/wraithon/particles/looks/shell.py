@@ -1,0 +1,46 @@
+"""Shells: every living particle as a film around it, or on the character."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, ClassVar
+
+from wraithon.particles.columns import AGE
+from wraithon.particles.looks.batch import drawn_of
+from wraithon.project.look import ShellLook
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+    from wraithon.character.model import Character
+    from wraithon.character.pose import Skin
+    from wraithon.particles.looks.batch import Drawn, Moment
+    from wraithon.particles.pool import Pool
+    from wraithon.particles.program import LayerProgram
+
+__all__ = ["ShellBatch", "batch_of"]
+
+
+@dataclass(frozen=True)
+class ShellBatch:
+    """The shells of one layer."""
+
+    kind: ClassVar[str] = "shell"
+    layer: str
+    identities: NDArray[np.uint64]
+    look: ShellLook
+    drawn: Drawn
+    """What each looks like; sizes are widths, or how far skin is pushed outward."""
+    ages: NDArray[np.float32]
+    """(N,) seconds."""
+    worn: tuple[Character, Skin] | None
+    """Who they are on, and how that stands."""
+
+
+def batch_of(pool: Pool, program: LayerProgram, moment: Moment) -> ShellBatch:
+    """Return a layer's shells."""
+    look, n = program.layer.look, pool.count
+    assert isinstance(look, ShellLook)  # found by its kind
+    identity, ages = pool.columns.identity[:n].copy(), pool.columns.state[AGE, :n].copy()
+    return ShellBatch(program.layer.id, identity, look, drawn_of(pool, program), ages, moment.skin_before(0.0))

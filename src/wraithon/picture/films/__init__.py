@@ -1,0 +1,1 @@
+"""Films: veils, drawn by themselves before they are laid among sprites."""

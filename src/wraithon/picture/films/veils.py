@@ -1,0 +1,177 @@
+"""Veils: films drawn by themselves into patches, which are then laid among sprites, and bend what is behind them."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING, NamedTuple
+
+import numpy as np
+
+from wraithon.picture.films.lattice import lattice
+from wraithon.picture.kernels.raster_kernels import GUARD, band_order
+from wraithon.picture.kernels.sprite_kernels import BOX
+from wraithon.picture.kernels.veil_kernels import bend_picture, draw_veil, span_of
+from wraithon.picture.triangles import listed_triangles, seen_points
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from numpy.typing import NDArray
+
+    from wraithon.picture.looks.drawer import Room, Veil
+    from wraithon.picture.renderer import Buffers
+    from wraithon.picture.triangles import Seen
+
+__all__ = ["NO_PATCHES", "Loom", "Patches", "bent", "drawn_veils"]
+
+LANES = 8
+LIGHT, BENT = 4, 6
+"""Planes of a patch: light and what is covered; and how far what is behind is bent."""
+BENDS = 25
+"""Where a veil's numbers say that it bends."""
+SPARE = 64
+"""Floats after the last patch, which may be read but never count."""
+
+
+class Patches(NamedTuple):
+    """Drawn veils: all their floats end to end, where each is in there, and on the picture."""
+
+    floats: NDArray[np.float32]
+    table: NDArray[np.int32]
+    """(N, 6): where it begins, its first column and row, how many of each, and floats from row to row."""
+    boxes: NDArray[np.float32]
+    """(N, BOX) as `prepare_sprites` takes them."""
+    bends: tuple[float, ...]
+    """By how many pixels each bends what is behind it at most; 0: not at all."""
+
+    def planes(self, number: int) -> NDArray[np.float32]:
+        """Return the planes (4 or 6, h, pitch) of a patch."""
+        start, _, _, _, rows, pitch = self.table[number].tolist()
+        count = BENT if self.bends[number] else LIGHT
+        return self.floats[start : start + count * rows * pitch].reshape(count, rows, pitch)
+
+    def reach(self, number: int) -> NDArray[np.int32]:
+        """Return the first column and row (4,) of a patch, and the ends."""
+        _, left, top, columns, rows, _ = self.table[number].tolist()
+        return np.array([left, top, left + columns, top + rows], np.int32)
+
+
+NO_PATCHES = Patches(np.zeros(SPARE, np.float32), np.zeros((0, 6), np.int32), np.zeros((0, BOX), np.float32), ())
+
+
+class Loom(NamedTuple):
+    """What veils are drawn with."""
+
+    room: Room
+    """Where they are seen from."""
+    depth: NDArray[np.float32]
+    """(H, W) inverse distances of what is solid."""
+    planes: NDArray[np.uint32]
+    """The texels of the fields that are pictures."""
+    coarse: int
+    """How many pixels wide one of the veils' is."""
+    fine: int
+    """How many samples wide such a pixel is."""
+    buffers: Buffers
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Height and width in the veils' pixels."""
+        return -(-self.room.height // self.coarse), -(-self.room.width // self.coarse)
+
+
+class _Placed(NamedTuple):
+    """A veil as it is seen."""
+
+    veil: Veil
+    reach: list[int]
+    """First column and row, and the ends."""
+    box: list[float]
+    """As `prepare_sprites` takes it."""
+    seen: Seen
+
+
+def drawn_veils(veils: Sequence[Veil], loom: Loom) -> Patches:
+    """Return veils as they are seen, those that are."""
+    placed = [found for n, veil in enumerate(veils) if (found := _placed(veil, loom, f"veil {n} ")) is not None]
+    starts, total = [], 0
+    for veil, (left, top, right, bottom), *_ in placed:
+        pitch = -(-(right - left) // LANES) * LANES
+        starts.append((total, left, top, right - left, bottom - top, pitch))
+        total += (BENT if veil.weave[BENDS] > 0 else LIGHT) * (bottom - top) * pitch
+    floats: NDArray[np.float32] = loom.buffers.grown("veils", total + SPARE).view(np.float32)
+    patches = Patches(
+        floats,
+        np.array(starts, np.int32).reshape(-1, 6),
+        np.array([one.box for one in placed], np.float32).reshape(-1, BOX),
+        tuple(float(one.veil.weave[BENDS]) for one in placed),
+    )
+    for number, one in enumerate(placed):
+        _draw(one, patches.reach(number), patches.planes(number), loom)
+    return patches
+
+
+def _placed(veil: Veil, loom: Loom, name: str) -> _Placed | None:
+    """Return a veil as it is seen; None when it is not."""
+    room, fine, (high, wide) = loom.room, loom.fine, loom.size
+    scale, mesh = fine / loom.coarse, (veil.points, veil.normals, veil.uvs, veil.heights)
+    size = room.height * scale, room.width * scale
+    seen = seen_points(mesh, room.camera, float(room.focal) * scale, size, loom.buffers, name)
+    span = np.empty(6, np.float32)
+    span_of(seen.screen, span)
+    far, near = float(span[4]), float(span[5])
+    if near <= 0:
+        return None
+    low, most = span[0:4:2] / fine, span[1:4:2] / fine
+    reach = [
+        int(max(0, math.floor(low[0]))), int(max(0, math.floor(low[1]))),
+        int(min(wide, math.ceil(most[0]) + 1)), int(min(high, math.ceil(most[1]) + 1)),
+    ]  # fmt: skip
+    if reach[0] >= reach[2] or reach[1] >= reach[3]:
+        return None
+    # Amid its near half, or its far one.
+    key = (near + 3 * far) / 4 if veil.behind else (3 * near + far) / 4
+    left, top, right, bottom = (float(side * loom.coarse) for side in reach)
+    return _Placed(veil, reach, [left, right, top, bottom, near, key], seen)
+
+
+def _draw(placed: _Placed, reach: NDArray[np.int32], patch: NDArray[np.float32], loom: Loom) -> None:
+    veil, seen, (high, wide), fine = placed.veil, placed.seen, loom.size, loom.fine
+    tall, broad = high * fine, wide * fine
+    triangles = veil.triangles if fine > 1 else veil.fewer
+    shown = np.ones(len(triangles), np.uint8)
+    at = listed_triangles(seen.screen, triangles, shown, (tall, broad), loom.buffers, "veil ")
+    samples = loom.buffers.get("veil samples", (tall, broad + GUARD))
+    ids = loom.buffers.get("veil ids", (tall, broad + GUARD), np.int32)
+    extents = loom.buffers.get("veil extents", (len(at.counts) - 1, 2), np.int32)
+    weave = veil.weave.copy()
+    weave[BENDS] /= loom.coarse
+    draw_veil(
+        band_order(len(extents)), at.counts, at.lists, at.columns, seen.screen, triangles, seen.vertices, veil.places,
+        weave, veil.pictures, loom.planes, lattice(), veil.bands, _lens(loom.room, loom.coarse), loom.depth,
+        np.float32(loom.coarse), fine, broad, samples, ids, extents, reach, patch,
+    )  # fmt: skip
+
+
+def _lens(room: Room, coarse: int) -> NDArray[np.float32]:
+    """Return rays as `draw_veil` takes them: the middle, the way ahead, and what a pixel right and down adds."""
+    basis = room.camera.basis
+    pixel = np.float32(coarse) / room.focal
+    middle = [0.0, 0.0, 0.0, room.width / 2 / coarse, room.height / 2 / coarse]
+    return np.concatenate([middle, basis[2], basis[0] * pixel, -basis[1] * pixel, [pixel]]).astype(np.float32)
+
+
+def bent(patches: Patches, coarse: int, light: NDArray[np.float32]) -> None:
+    """Bend the light (3, H, W) where patches, far ones first, say so."""
+    high, wide = light.shape[1:]
+    for number in np.argsort(patches.boxes[:, 5], kind="stable").tolist():
+        most = patches.bends[number]
+        if not most:
+            continue
+        reach, margin = patches.reach(number), math.ceil(most) + 2
+        left, top = (max(0, int(side) * coarse - margin) for side in reach[:2])
+        right, bottom = int(reach[2]) * coarse + margin, int(reach[3]) * coarse + margin
+        source = light[:, top : min(bottom, high), left : min(right, wide)].copy()
+        bend_picture(
+            source, np.array([left, top], np.int32), patches.planes(number), reach, coarse, light
+        )  # fmt: skip

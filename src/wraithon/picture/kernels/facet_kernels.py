@@ -1,0 +1,219 @@
+"""Kernels of facets: flat triangles of ribbons and lying sprites, seen in perspective.
+
+A place on a facet is given by the shares of its second and third corner. On the picture shares over distance are
+straight lines, so that a row of pixels takes one division each (Heckbert and Moreton 1991, "Interpolation for polygon
+texture mapping and shading").
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import prange
+
+from wraithon.compiled import BLOCK, drawing_helper, drawing_kernel
+from wraithon.picture.kernels.texel_kernels import amid
+from wraithon.vector_memory import read, write
+from wraithon.vectors import (
+    alike_whole,
+    any_of,
+    at_least,
+    chosen,
+    fused,
+    greater,
+    larger,
+    lowered,
+    numbered,
+    smaller,
+    spread8,
+    whole,
+)
+
+__all__ = ["ADDING", "FACET_ROW", "FILTERING", "SKIN", "TILED", "lay_facet", "place_facets"]
+
+ZERO, ONE, HALF = np.float32(0), np.float32(1), np.float32(0.5)
+FACET_ROW = 32
+"""Numbers of a facet, two lines of the processor's memory.
+
+0 to 3: left, right, top, bottom. 4, 5: its first corner. 6 to 9: what the shares of the second and third corner
+grow by for each pixel right and down. 10 to 12: inverse distances. 13 to 18: u and v at the first corner, and how
+much more they are at the second and third. 19 to 30: red, green, blue and opacity likewise, times each other and a
+texel's unit. 31: 1 / soft.
+"""
+SKIN = 3
+"""Whole numbers of a facet: first texel and side of its texture, and how it is laid."""
+ADDING, FILTERING, TILED = 1, 2, 4
+"""Bits of how a facet is laid: it adds light, or filters what is behind it; its texture repeats along v."""
+NEAR = np.float32(0.05)
+TEXEL = np.float32(1 / 65535)
+LEAST = np.float32(1e-4)
+ASIDE, LOWER = np.float32(0.0013), np.float32(0.0029)
+"""How far from a pixel's middle it is looked at: no edge of what is drawn at round numbers goes through there."""
+FAR = np.float32(1e6)
+DENSE = np.float32(1.7)
+"""Texels a pixel above which a smaller level is taken."""
+U0, U1, U2, U3, U4 = (np.uint64(k) for k in range(5))
+
+
+@drawing_kernel
+def place_facets(  # type: ignore[no-untyped-def]
+    corners, points, tints, uvs, eye, basis, focal, width, height, soft, levels, flags, facets, skins, boxes
+):
+    """Write facets (F, FACET_ROW), their skins (F, SKIN), and where they are (F, BOX) as `prepare_sprites` takes it.
+
+    `corners` (F, 3) are rows of `points` (V, 3) in the world, `tints` (V, 4) linear and not premultiplied, and `uvs`
+    (V, 2). `levels` (L, 2) are first texel and side of the texture's levels that can be looked up between texels,
+    the finest first. What cannot be seen gets an average inverse distance of 0; so does what comes too near.
+    """
+    count = len(corners)
+    for block in prange((count + BLOCK - 1) // BLOCK):
+        seen = np.empty((3, 3), np.float32)
+        for f in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
+            boxes[f, 5] = ZERO
+            hidden, dark = False, True
+            for k in range(3):
+                at = corners[f, k]
+                x, y, z = points[at, 0] - eye[0], points[at, 1] - eye[1], points[at, 2] - eye[2]
+                ahead = x * basis[2, 0] + y * basis[2, 1] + z * basis[2, 2]
+                # Turned so that what is no number is left out, too.
+                if not (ahead >= NEAR and ahead <= FAR):
+                    hidden = True
+                    break
+                inverse = ONE / ahead
+                right = (x * basis[0, 0] + y * basis[0, 1] + z * basis[0, 2]) * inverse * focal
+                up = (x * basis[1, 0] + y * basis[1, 1] + z * basis[1, 2]) * inverse * focal
+                hidden = hidden or not (abs(right) < FAR and abs(up) < FAR)
+                dark = dark and not tints[at, 3] > LEAST
+                seen[k, 0], seen[k, 1] = np.float32(width) * HALF + right, np.float32(height) * HALF - up
+                seen[k, 2] = inverse
+            if hidden or dark:
+                continue
+            ax, ay = seen[0, 0], seen[0, 1]
+            bx, by, qx, qy = seen[1, 0] - ax, seen[1, 1] - ay, seen[2, 0] - ax, seen[2, 1] - ay
+            area = bx * qy - qx * by
+            left, right = ax + min(bx, qx, ZERO), ax + max(bx, qx, ZERO)
+            top, bottom = ay + min(by, qy, ZERO), ay + max(by, qy, ZERO)
+            if not abs(area) > LEAST or right < ZERO or left > width or bottom < ZERO or top > height:
+                continue
+            scale = ONE / area
+            facets[f, 0], facets[f, 1], facets[f, 2], facets[f, 3] = left, right, top, bottom
+            facets[f, 4], facets[f, 5] = ax, ay
+            facets[f, 6], facets[f, 7], facets[f, 8], facets[f, 9] = qy * scale, -qx * scale, -by * scale, bx * scale
+            for k in range(3):
+                facets[f, 10 + k] = seen[k, 2]
+            a, b, c = corners[f, 0], corners[f, 1], corners[f, 2]
+            for k in range(2):
+                facets[f, 13 + 3 * k] = uvs[a, k]
+                facets[f, 14 + 3 * k], facets[f, 15 + 3 * k] = uvs[b, k] - uvs[a, k], uvs[c, k] - uvs[a, k]
+            for k in range(4):
+                one, two, three = tints[a, 3], tints[b, 3], tints[c, 3]
+                if k < 3:
+                    one, two, three = one * tints[a, k], two * tints[b, k], three * tints[c, k]
+                elif flags & ADDING:
+                    one, two, three = ZERO, ZERO, ZERO
+                facets[f, 19 + 3 * k] = one * TEXEL
+                facets[f, 20 + 3 * k], facets[f, 21 + 3 * k] = (two - one) * TEXEL, (three - one) * TEXEL
+            facets[f, 31] = ONE / max(soft, LEAST)
+            side = np.float32(levels[0, 1])
+            dense = abs(facets[f, 14] * facets[f, 18] - facets[f, 15] * facets[f, 17]) * side * side / abs(area)
+            level = 0
+            while level + 1 < len(levels) and dense > DENSE * DENSE:
+                level, dense = level + 1, dense * np.float32(0.25)
+            skins[f, 0], skins[f, 1], skins[f, 2] = levels[level, 0], levels[level, 1], flags
+            boxes[f, 0], boxes[f, 1], boxes[f, 2], boxes[f, 3] = left, right, top, bottom
+            boxes[f, 4] = max(seen[0, 2], seen[1, 2], seen[2, 2])
+            boxes[f, 5] = (seen[0, 2] + seen[1, 2] + seen[2, 2]) / np.float32(3)
+
+
+@drawing_helper
+def _narrowed(low, high, start, step):  # type: ignore[no-untyped-def]
+    """Return the part of [low, high] where what is `start` at 0 and grows by `step` is not below 0."""
+    if abs(step) < np.float32(1e-12):
+        return (low, high) if start >= ZERO else (ONE, ZERO)
+    edge = -start / step
+    return (max(low, edge - HALF), high) if step > ZERO else (low, min(high, edge + HALF))
+
+
+@drawing_helper
+def lay_facet(planes, held, line, guard, rows, high, wide, top, step, facets, skins, f):  # type: ignore[no-untyped-def]
+    """Lay a facet's rows of a band (see `laying_kernels`) that begins at row `top` of a picture `step` times coarser.
+
+    `guard` is how many columns a line has before the picture's first.
+    """
+    lanes, plane, size = spread8(ZERO), np.uint64(rows * line), np.int32(len(planes) // 4)
+    zero, one = lanes, spread8(ONE)
+    ax, ay = facets[f, 4], facets[f, 5]
+    bx, by, qx, qy = facets[f, 6], facets[f, 7], facets[f, 8], facets[f, 9]
+    near_a, near_b, near_c = spread8(facets[f, 10]), spread8(facets[f, 11]), spread8(facets[f, 12])
+    soft = spread8(facets[f, 31])
+    side, flags = skins[f, U1], skins[f, U2]
+    tall, edge, last = spread8(np.float32(side)), spread8(np.float32(side - 1)), spread8(np.float32(side - 2))
+    pitch, start = alike_whole(one, np.int32(side)), alike_whole(one, np.int32(skins[f, U0]))
+    first = int(max(np.floor(facets[f, 2] / step - top), ZERO))
+    final = int(min(facets[f, 3] / step - top, np.float32(high - 1)))
+    lean_b, lean_c = spread8(bx * step), spread8(qx * step)
+    for y in range(first, final + 1):
+        down = (np.float32(y) + top + HALF) * step - ay + LOWER
+        low, most = facets[f, 0] - ax, facets[f, 1] - ax
+        low, most = _narrowed(low, most, down * by, bx)
+        low, most = _narrowed(low, most, down * qy, qx)
+        low, most = _narrowed(low, most, ONE - down * (by + qy), -bx - qx)
+        x0 = int(min(max(np.floor((low + ax) / step - HALF), ZERO), np.float32(wide)))
+        x1 = int(max(min(np.ceil((most + ax) / step - HALF), np.float32(wide - 1)), -ONE))
+        begun = (np.float32(x0) + HALF) * step - ax + ASIDE
+        share_b = fused(numbered(one), lean_b, spread8(begun * bx + down * by))
+        share_c = fused(numbered(one), lean_c, spread8(begun * qx + down * qy))
+        place, end = numbered(one) + spread8(np.float32(x0)), spread8(np.float32(x1) + HALF)
+        more_b, more_c, eight = (
+            spread8(np.float32(8) * bx * step),
+            spread8(np.float32(8) * qx * step),
+            spread8(np.float32(8)),
+        )
+        at = np.uint64(y * line + guard + x0)
+        for _ in range((x1 - x0 + 8) // 8):
+            share_a = one - share_b - share_c
+            inside = smaller(share_a, smaller(share_b, share_c))
+            shown = at_least(inside, zero) & greater(end, place)
+            if any_of(shown):
+                w = fused(share_a, near_a, fused(share_b, near_b, share_c * near_c))
+                far = one / chosen(shown, w, one)
+                b, c = share_b * near_b * far, share_c * near_c * far
+                gap = smaller(larger((read(one, held, at + U4 * plane) - far) * soft, zero), one)
+                gap = chosen(shown, gap, zero)
+                if any_of(greater(gap, zero)):
+                    u = fused(b, spread8(facets[f, 14]), fused(c, spread8(facets[f, 15]), spread8(facets[f, 13])))
+                    v = fused(b, spread8(facets[f, 17]), fused(c, spread8(facets[f, 18]), spread8(facets[f, 16])))
+                    across = smaller(larger(fused(u, tall, spread8(-HALF)), zero), edge)
+                    column = smaller(lowered(across), last)
+                    across = across - column
+                    if flags & TILED:
+                        along = fused(v - lowered(v), tall, spread8(-HALF))
+                        row = lowered(along)
+                        along = along - row
+                        row = chosen(greater(zero, row), row + tall, row)
+                        below = chosen(at_least(row + one, tall), zero, row + one)
+                    else:
+                        along = smaller(larger(fused(v, tall, spread8(-HALF)), zero), edge)
+                        row = smaller(lowered(along), last)
+                        along, below = along - row, row + one
+                    spot = whole(row) * pitch + whole(column) + start
+                    under = whole(below) * pitch + whole(column) + start
+                    beyond = alike_whole(one, size * np.int32(3))
+                    cover = amid(planes, spot + beyond, under + beyond, across, along) * gap
+                    kept = fused(b, spread8(facets[f, 29]), fused(c, spread8(facets[f, 30]), spread8(facets[f, 28])))
+                    through, p = one - cover * kept, at
+                    for channel in range(3):
+                        k = np.uint64(19 + 3 * channel)
+                        tint = fused(
+                            b, spread8(facets[f, k + U1]), fused(c, spread8(facets[f, k + U2]), spread8(facets[f, k]))
+                        )
+                        beyond = alike_whole(one, size * np.int32(channel))
+                        light = amid(planes, spot + beyond, under + beyond, across, along) * gap * tint
+                        before = read(one, held, p)
+                        if flags & FILTERING:
+                            write(held, p, before * (through + light))
+                        else:
+                            write(held, p, fused(before, through, light))
+                        p += plane
+                    write(held, p, read(one, held, p) * through)
+            at += np.uint64(8)
+            share_b, share_c, place = share_b + more_b, share_c + more_c, place + eight

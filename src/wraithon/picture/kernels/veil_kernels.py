@@ -1,0 +1,346 @@
+"""Kernels of veils: a posed mesh drawn by itself as a thin film, of which each pixel shows the nearest layer.
+
+A film is the brighter the more it is seen from the side, as rim light is, patterned by two fields that move through
+it, and kept to a part of its height. What is drawn is laid among the sprites later (see `laying_kernels`).
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numba import prange
+
+from wraithon.compiled import called, drawing_helper, drawing_inlined, drawing_kernel, inlined, kernel
+from wraithon.picture.kernels.raster_kernels import BAND, raster_band
+from wraithon.picture.kernels.texel_kernels import amid
+from wraithon.vector_memory import read, write
+from wraithon.vectors import alike_whole, fused, larger, lowered, smaller, spread8, whole
+
+__all__ = [
+    "ALL",
+    "CELLS",
+    "FIRST",
+    "MASK",
+    "RIM",
+    "SECOND",
+    "WEAVE",
+    "bend_picture",
+    "draw_veil",
+    "lattice_noise",
+    "span_of",
+]
+
+ZERO, ONE, HALF, TWO, THREE = np.float32(0), np.float32(1), np.float32(0.5), np.float32(2), np.float32(3)
+K0, K1, K2, K3, K4, K5, K6, K7, K8, K9 = (np.uint64(k) for k in range(10))
+TINY, BYTE, FAR = np.float32(1e-6), np.float32(1 / 65535), np.float32(1e9)
+WEAVE = 30
+"""Numbers of a veil.
+
+0 to 3: opacity and linear colour. 4, 5: what is seen of it face on, and how quickly that grows to the side. 6, 7: how
+much each field takes away. 8 to 11: its blotches a metre (of pictures: tiles along u and v). 12 to 17: how far each
+field has moved, in blotches or tiles. 18: by how many the second distorts the first. 19 to 22: heights between which
+it comes and goes. 23: contrast. 24: 1 / soft. 25: pixels it bends what is behind it by. 26: whether it only adds
+light. 27: which ingredient shows.
+"""
+ALL, FIRST, SECOND, MASK, RIM = range(5)
+"""Ingredients that show: all, or one alone."""
+CELLS = 32
+"""Cells of the noise's lattice along each axis; after so many blotches it repeats."""
+ROUGH, FINER, LOWER = np.float32(1.1), np.float32(0.55), np.float32(-0.325)
+"""How much its two octaves count, and what is taken away for their middle to be a half."""
+HELD = 14
+"""Rows of working memory: what is kept of each pixel of a row that shows something."""
+
+
+@kernel
+def span_of(screen, out):  # type: ignore[no-untyped-def]
+    """Write what points (N, 3) on the picture span into `out` (6,): left, right, top, bottom, least and most near.
+
+    Those that are not seen, with an inverse distance of 0, do not count; where none is seen, most is 0.
+    """
+    out[0], out[1], out[2], out[3], out[4], out[5] = FAR, -FAR, FAR, -FAR, FAR, ZERO
+    for k in range(np.uint64(len(screen))):
+        if screen[k, K2] > ZERO:
+            out[0], out[1] = min(out[0], screen[k, K0]), max(out[1], screen[k, K0])
+            out[2], out[3] = min(out[2], screen[k, K1]), max(out[3], screen[k, K1])
+            out[4], out[5] = min(out[4], screen[k, K2]), max(out[5], screen[k, K2])
+
+
+@drawing_inlined
+def _faded(x):  # type: ignore[no-untyped-def]
+    return x * x * (spread8(THREE) - x - x)
+
+
+@drawing_helper
+def _noise(lanes, lattice, x, y, z):  # type: ignore[no-untyped-def]
+    """Return value noise at eight points, 0 to 65535, from a `lattice` (CELLS³,) that repeats."""
+    fx, fy, fz = lowered(x), lowered(y), lowered(z)
+    sx, sy, sz = _faded(x - fx), _faded(y - fy), _faded(z - fz)
+    one, mask = alike_whole(lanes, np.int32(1)), alike_whole(lanes, np.int32(CELLS - 1))
+    line, sheet = alike_whole(lanes, np.int32(CELLS)), alike_whole(lanes, np.int32(CELLS * CELLS))
+    ix, iy, iz = whole(fx), whole(fy), whole(fz)
+    column = ix & mask
+    row, below = (iy & mask) * line + column, ((iy + one) & mask) * line + column
+    near, far = (iz & mask) * sheet, ((iz + one) & mask) * sheet
+    front = amid(lattice, near + row, near + below, sx, sy)
+    back = amid(lattice, far + row, far + below, sx, sy)
+    return fused(sz, back - front, front)
+
+
+@drawing_helper
+def _blotches(lanes, lattice, x, y, z):  # type: ignore[no-untyped-def]
+    """Return figures from 0 to 1 at eight points in blotches: two octaves of noise, spread out."""
+    two, half = spread8(TWO), spread8(HALF)
+    rough = _noise(lanes, lattice, x, y, z)
+    fine = _noise(lanes, lattice, fused(x, two, half), fused(y, two, half), fused(z, two, half))
+    value = fused(rough, spread8(ROUGH * BYTE), fused(fine, spread8(FINER * BYTE), spread8(LOWER)))
+    return smaller(larger(value, spread8(ZERO)), spread8(ONE))
+
+
+@drawing_kernel
+def lattice_noise(lattice, held):  # type: ignore[no-untyped-def]
+    """Write noise, 0 to 1, into the last row of `held` (4, n), at x, y and z in blotches; n is a multiple of 8."""
+    lanes, many = spread8(ZERO), held.shape[1]
+    for block in prange((many // 8 + 127) // 128):
+        for k in range(block * 1024, min(many, (block + 1) * 1024), 8):
+            at = np.uint64(k)
+            x, y = read(lanes, held, at), read(lanes, held, at + np.uint64(many))
+            z = read(lanes, held, at + np.uint64(2 * many))
+            write(held, at + np.uint64(3 * many), _blotches(lanes, lattice, x, y, z))
+
+
+@called
+def _texel(planes, first, side, column, row):  # type: ignore[no-untyped-def]
+    return np.float32(planes[first + row * side + column] & 0xFFFF) * BYTE
+
+
+@called
+def _pictured(planes, first, side, u, v):  # type: ignore[no-untyped-def]
+    """Return how bright a picture that repeats is at (u, v)."""
+    x, y = (u - np.floor(u)) * np.float32(side) - HALF, (v - np.floor(v)) * np.float32(side) - HALF
+    fx, fy = np.floor(x), np.floor(y)
+    x0, y0, sx, sy = int(fx) % side, int(fy) % side, x - fx, y - fy
+    x1, y1 = (x0 + 1) % side, (y0 + 1) % side
+    top = _texel(planes, first, side, x0, y0) * (ONE - sx) + _texel(planes, first, side, x1, y0) * sx
+    low = _texel(planes, first, side, x0, y1) * (ONE - sx) + _texel(planes, first, side, x1, y1) * sx
+    return top + (low - top) * sy
+
+
+@inlined
+def _smooth(x):  # type: ignore[no-untyped-def]
+    x = min(max(x, ZERO), ONE)
+    return x * x * (THREE - TWO * x)
+
+
+@drawing_helper
+def _field(count, held, weave, field, pictures, planes, lattice, warped, out):  # type: ignore[no-untyped-def]
+    """Write one of the two fields, 0 to 1, into row `out` of what is held, moved by row `warped` blotches."""
+    a, b = weave[8 + 2 * field], weave[9 + 2 * field]
+    dx, dy, dz = weave[12 + 3 * field], weave[13 + 3 * field], weave[14 + 3 * field]
+    if pictures[field, 1] > 0:
+        for k in range(count):
+            u, v = held[4, k] * a - dx + held[warped, k], held[5, k] * b - dy + held[warped, k]
+            held[out, k] = _pictured(planes, pictures[field, 0], pictures[field, 1], u, v)
+        return
+    lanes, line = spread8(ZERO), np.uint64(held.shape[1])
+    scale, by_x, by_y, by_z = spread8(a), spread8(-dx), spread8(-dy), spread8(-dz)
+    for k in range(0, count, 8):
+        at = np.uint64(k)
+        moved = read(lanes, held, at + np.uint64(warped) * line)
+        x = fused(read(lanes, held, at + line), scale, by_x + moved)
+        y = fused(read(lanes, held, at + line + line), scale, by_y + moved)
+        z = fused(read(lanes, held, at + line + line + line), scale, by_z)
+        write(held, at + np.uint64(out) * line, _blotches(lanes, lattice, x, y, z))
+
+
+@drawing_helper
+def _look(depth, top, left, fine, share):  # type: ignore[no-untyped-def]
+    """Return inverse distance, row and column of a pixel's nearest sample, and how much of it shows anything."""
+    near, row, column, covered = ZERO, top, left, ZERO
+    for y in range(top, top + fine):
+        for x in range(left, left + fine):
+            w = depth[y, x]
+            if w > ZERO:
+                covered += share
+                if w > near:
+                    near, row, column = w, y, x
+    return near, row, column, covered
+
+
+@drawing_helper
+def _find_row(  # type: ignore[no-untyped-def]
+    y,
+    left,
+    right,
+    step,
+    fine,
+    screen,
+    triangles,
+    vertices,
+    places,
+    weave,
+    patterned,
+    lens,
+    solid,
+    depth,
+    ids,
+    held,
+    columns,
+):
+    """Find what a row of pixels shows of a veil; return of how many pixels.
+
+    `held` (HELD, n) receives height, place (3), u, v, how much it faces us, how much of the pixel it covers, and
+    which way it faces on the picture; what its fields need only where it is `patterned`. `columns` (n,) are which
+    pixels they are.
+    """
+    count, top, share = K0, np.uint64(fine * y), ONE / np.float32(fine * fine)
+    tall, broad = solid.shape
+    line = np.uint64(min(int((np.float32(y) + HALF) * step), tall - 1))
+    down = np.float32(y) + HALF - lens[4]
+    rx, ry, rz = lens[5] + down * lens[11], lens[6] + down * lens[12], lens[7] + down * lens[13]
+    for x in range(np.uint64(left), np.uint64(right)):
+        near, row, column, covered = _look(depth, top, x * np.uint64(fine), np.uint64(fine), share)
+        if near == ZERO:
+            continue
+        behind = solid[line, np.uint64(min(int((np.float32(x) + HALF) * step), broad - 1))]
+        far, gap = ONE / near, ONE
+        if behind > ZERO:
+            gap = min(max((ONE / behind - far) * weave[24], ZERO), ONE)
+        if gap == ZERO:
+            continue
+        t = np.uint64(ids[row, column])
+        a, b, c = np.uint64(triangles[t, K0]), np.uint64(triangles[t, K1]), np.uint64(triangles[t, K2])
+        ax, ay = screen[a, K0], screen[a, K1]
+        bx, by, qx, qy = screen[b, K0] - ax, screen[b, K1] - ay, screen[c, K0] - ax, screen[c, K1] - ay
+        scale = far / (bx * qy - qx * by)
+        px, py = np.float32(column) + HALF - ax, np.float32(row) + HALF - ay
+        if covered > ONE - share:
+            # Where all of a pixel shows it, what counts is its middle.
+            px, py = (np.float32(x) + HALF) * np.float32(fine) - ax, (np.float32(y) + HALF) * np.float32(fine) - ay
+        wb, wc = (px * qy - py * qx) * scale * screen[b, K2], (py * bx - px * by) * scale * screen[c, K2]
+        wa = ONE - wb - wc
+        nx = wa * vertices[a, K0] + wb * vertices[b, K0] + wc * vertices[c, K0]
+        ny = wa * vertices[a, K1] + wb * vertices[b, K1] + wc * vertices[c, K1]
+        nz = wa * vertices[a, K2] + wb * vertices[b, K2] + wc * vertices[c, K2]
+        right_ = np.float32(x) + HALF - lens[3]
+        vx, vy, vz = rx + right_ * lens[8], ry + right_ * lens[9], rz + right_ * lens[10]
+        long = nx * nx + ny * ny + nz * nz
+        size = ONE / math.sqrt(max(long * (vx * vx + vy * vy + vz * vz), TINY * TINY))
+        held[K6, count] = min(abs(nx * vx + ny * vy + nz * vz) * size, ONE)
+        held[K7, count] = covered * gap
+        held[K0, count] = wa * vertices[a, K5] + wb * vertices[b, K5] + wc * vertices[c, K5]
+        if patterned:
+            held[K4, count] = wa * vertices[a, K3] + wb * vertices[b, K3] + wc * vertices[c, K3]
+            held[K5, count] = wa * vertices[a, K4] + wb * vertices[b, K4] + wc * vertices[c, K4]
+            for k in range(K3):
+                held[K1 + k, count] = wa * places[a, k] + wb * places[b, k] + wc * places[c, k]
+            long = ONE / (math.sqrt(max(long, TINY * TINY)) * lens[14])
+            held[K8, count] = (nx * lens[8] + ny * lens[9] + nz * lens[10]) * long
+            held[K9, count] = (nx * lens[11] + ny * lens[12] + nz * lens[13]) * long
+        columns[count] = x
+        count += K1
+    return int(count)
+
+
+@drawing_helper
+def _weave_row(y, count, weave, pictures, planes, lattice, bands, held, columns, box, patch):  # type: ignore[no-untyped-def]
+    """Write a row of a veil's light, what it covers, and which way it bends, into its `patch` (planes, h, pitch)."""
+    shows, row, first, second = int(weave[27]), y - box[1], held[10], held[11]
+    for k in range(count):
+        held[10, k], held[11, k], held[12, k] = ONE, ONE, ZERO
+    if weave[7] > ZERO or weave[18] > ZERO or shows == SECOND:
+        _field(count, held, weave, 1, pictures, planes, lattice, 12, 11)
+        for k in range(count):
+            held[12, k] = (held[11, k] - HALF) * weave[18]
+    if weave[6] > ZERO or shows == FIRST:
+        _field(count, held, weave, 0, pictures, planes, lattice, 12, 10)
+    bends = patch.shape[0] > 4
+    for k in range(count):
+        height = held[0, k]
+        mask = _smooth((height - weave[19] + TINY) / max(weave[20] - weave[19], TINY))
+        mask *= _smooth((weave[22] - height + TINY) / max(weave[22] - weave[21], TINY))
+        rim = max(ONE - held[6, k], TINY) ** weave[5]
+        pattern = (ONE - weave[6] * (ONE - first[k])) * (ONE - weave[7] * (ONE - second[k]))
+        pattern = min(max((pattern - HALF) * weave[23] + HALF, ZERO), ONE)
+        strength = pattern * mask * (weave[4] + (ONE - weave[4]) * rim)
+        if shows == FIRST:
+            strength = first[k]
+        elif shows == SECOND:
+            strength = second[k]
+        elif shows == MASK:
+            strength = mask
+        elif shows == RIM:
+            strength = rim
+        opacity = min(strength * weave[0], ONE) * held[7, k]
+        x = columns[k] - box[0]
+        for channel in range(3):
+            tint = weave[1 + channel]
+            if len(bands) > 0:
+                tint *= bands[int(min(max(strength, ZERO), ONE) * np.float32(len(bands) - 1) + HALF), channel]
+            patch[channel, row, x] = tint * opacity
+        patch[3, row, x] = ZERO if weave[26] > ZERO else opacity
+        if bends:
+            strength = pattern * mask * held[7, k] * weave[25] * weave[0]
+            patch[4, row, x], patch[5, row, x] = held[8, k] * strength, held[9, k] * strength
+
+
+@drawing_kernel
+def draw_veil(  # type: ignore[no-untyped-def]
+    order, counts, lists, columns, screen, triangles, vertices, places, weave, pictures, planes, lattice, bands, lens,
+    solid, step, fine, broad, depth, ids, extents, box, patch,
+):  # fmt: skip
+    """Draw a veil, `step` times coarser than the picture, into its `patch` (4 or 6, h, pitch).
+
+    What is listed, `screen` and `vertices` are as `raster_kernels` has them, for a picture `broad` samples wide, of
+    which a pixel has `fine` by `fine`; `places` (V, 3) where its fields are looked up. `pictures` (2, 2) are first
+    texel and side of the fields that are pictures, side 0 of those that are noise, which comes from a `lattice`
+    (CELLS³,); `bands` (B, 3) colours by strength, or empty; `lens` (15,) the middle of the picture, the way ahead,
+    and what it grows by for each pixel right and down; `solid` (H, W) the picture's inverse distances. `box` (4,) are
+    the first column and row of the patch, and the ends. The patch receives light, what is covered, and by how many
+    pixels what is behind is bent.
+    """
+    rest, none = np.zeros((1, 3), np.float32), np.zeros(1, np.uint8)
+    patterned = weave[6] > ZERO or weave[7] > ZERO or weave[25] > ZERO or weave[27] > ZERO
+    for turn in prange(len(order)):
+        band = order[turn]
+        raster_band(
+            band, screen, triangles, counts, lists, columns, rest, none, ZERO, ONE, broad, depth, ids, extents
+        )  # fmt: skip
+        left, right = max(extents[band, 0] // fine, box[0]), min((extents[band, 1] + fine) // fine, box[2])
+        # What is not written may be worked on, but nothing comes of it.
+        held, where = np.zeros((HELD, max(right - left, 1) + 8), np.float32), np.empty(max(right - left, 1), np.int32)
+        for y in range(max(band * BAND // fine, box[1]), min((band + 1) * BAND // fine, box[3])):
+            for plane in range(patch.shape[0]):
+                patch[plane, y - box[1]] = ZERO
+            if left < right:
+                count = _find_row(
+                    y, left, right, step, fine, screen, triangles, vertices, places, weave, patterned, lens, solid,
+                    depth, ids, held, where,
+                )  # fmt: skip
+                _weave_row(y, count, weave, pictures, planes, lattice, bands, held, where, box, patch)
+
+
+@drawing_kernel
+def bend_picture(source, corner, patch, box, step, picture):  # type: ignore[no-untyped-def]
+    """Bend the picture (3, H, W) where a veil's `patch` says so, `step` times coarser.
+
+    `source` (3, h, w) is how it was, from column and row `corner` (2,) on.
+    """
+    high, wide = picture.shape[1], picture.shape[2]
+    top, left = box[1] * step, box[0] * step
+    for y in prange(min(box[3] * step, high) - top):
+        row = y // step
+        for x in range(left, min(box[2] * step, wide)):
+            column = x // step - box[0]
+            by_x, by_y = patch[4, row, column] * np.float32(step), patch[5, row, column] * np.float32(step)
+            if by_x == ZERO and by_y == ZERO:
+                continue
+            sx = min(max(np.float32(x - corner[0]) + by_x, ZERO), np.float32(source.shape[2] - 1))
+            sy = min(max(np.float32(top + y - corner[1]) + by_y, ZERO), np.float32(source.shape[1] - 1))
+            x0, y0 = min(int(sx), source.shape[2] - 2), min(int(sy), source.shape[1] - 2)
+            fx, fy = sx - np.float32(x0), sy - np.float32(y0)
+            for channel in range(3):
+                upper = source[channel, y0, x0] * (ONE - fx) + source[channel, y0, x0 + 1] * fx
+                lower = source[channel, y0 + 1, x0] * (ONE - fx) + source[channel, y0 + 1, x0 + 1] * fx
+                picture[channel, top + y, x] = upper + (lower - upper) * fy

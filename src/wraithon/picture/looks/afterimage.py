@@ -1,0 +1,44 @@
+"""Afterimages on the picture: earlier poses as thin, tinted films."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from wraithon.picture.films.thinning import thinned
+from wraithon.picture.kernels.veil_kernels import WEAVE
+from wraithon.picture.looks.drawer import Drawer, Layered, Veil
+from wraithon.project.look import Blend
+
+if TYPE_CHECKING:
+    from wraithon.particles.looks.afterimage import AfterimageBatch
+    from wraithon.picture.looks.drawer import Room, SpriteTextures
+
+__all__ = ["DRAWER", "AfterimageDrawer"]
+
+NO_PICTURES, NO_BANDS = np.zeros((2, 2), np.int32), np.zeros((0, 3), np.float32)
+
+
+class AfterimageDrawer(Drawer):
+    """Places a layer's afterimages."""
+
+    def layered(self, batch: AfterimageBatch, _room: Room, _textures: SpriteTextures) -> Layered:
+        """Return a veil for each."""
+        look, veils = batch.look, []
+        for (character, skin), colour in zip(batch.worn, batch.colours, strict=True):
+            weave = np.zeros(WEAVE, np.float32)
+            weave[0], weave[1:4] = colour[3], colour[:3]
+            weave[4:6], weave[20], weave[22], weave[23] = (look.fill, look.rim), 0.0, 2.0, 1.0
+            weave[24], weave[26] = 1 / max(look.soft, 1e-4), look.blend is Blend.ADDITIVE
+            mesh = character.mesh
+            heights = np.ones(len(mesh.uvs), np.float32)
+            veil = Veil(
+                skin.positions, skin.normals, mesh.uvs, heights, mesh.positions, mesh.triangles, thinned(character),
+                weave, NO_PICTURES, NO_BANDS, behind=False,
+            )  # fmt: skip
+            veils.append(veil)
+        return Layered(veils=tuple(veils))
+
+
+DRAWER = AfterimageDrawer()

@@ -1,0 +1,18 @@
+"""Pieces on the picture: solid things, drawn together with the character (see `solids`)."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from wraithon.picture.looks.drawer import Phase
+
+__all__ = ["DRAWER", "PieceDrawer"]
+
+
+class PieceDrawer:
+    """Says when pieces are drawn."""
+
+    phase: ClassVar[Phase] = Phase.OPAQUE
+
+
+DRAWER = PieceDrawer()

@@ -1,0 +1,1 @@
+"""What is solid in a picture: the character, pieces, the ground and the sky."""

@@ -1,0 +1,93 @@
+"""Where the shapes of pieces come from: the program, the project's own files, those the user brought in."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from wraithon.character.reading.gltf import read_gltf
+from wraithon.errors import CharacterError, RenderError
+from wraithon.picture.solid.shapes import Shape, shape_of, shipped_shape
+from wraithon.places import piece_folder
+from wraithon.plain_files import read_plain
+from wraithon.project.files import write_atomic
+from wraithon.project.findings import inside
+from wraithon.project.look import SHAPES
+
+if TYPE_CHECKING:
+    from pathlib import Path
+
+__all__ = ["MOST_TRIANGLES", "PieceShelf"]
+
+MOST_TRIANGLES = 20_000
+"""Triangles of one piece; there are many of it."""
+LARGEST_FILE = 64 * 2**20
+
+
+class PieceShelf:
+    """The shapes a project may use, by name: those of the program, or names of .glb files.
+
+    Parameters
+    ----------
+    folder
+        The project's folder; None for one that is not saved yet.
+    """
+
+    def __init__(self, folder: Path | None) -> None:
+        self._places = [*([folder / "pieces"] if folder else []), piece_folder()]
+
+    def names(self) -> list[str]:
+        """Return all names there are: the program's, then files in order of the alphabet."""
+        found: set[str] = set()
+        for place in self._places:
+            if place.is_dir():
+                found.update(path.name for path in place.iterdir() if path.suffix.lower() == ".glb")
+        return [*SHAPES, *sorted(found)]
+
+    def path(self, name: str) -> Path | None:
+        """Return the file of a shape, or None when there is none of that name."""
+        if not inside(name):
+            return None
+        return next((place / name for place in self._places if (place / name).is_file()), None)
+
+    def keep(self, path: Path) -> str:
+        """Copy a file into the user's own pieces; return its name there.
+
+        Raises
+        ------
+        wraithon.errors.WraithonError
+            When it cannot be read as a shape, or not be written.
+        """
+        _shape_in(path)
+        data, name, number = read_plain(path, LARGEST_FILE), path.name, 2
+        while (there := self.path(name)) is not None and there.read_bytes() != data:
+            name, number = f"{path.stem} {number}{path.suffix}", number + 1
+        if there is None:
+            write_atomic(self._places[-1] / name, data)
+        return name
+
+    def read(self, name: str) -> Shape:
+        """Return a shape.
+
+        Raises
+        ------
+        wraithon.errors.RenderError
+            When there is none of that name, or it cannot be read.
+        """
+        found = shipped_shape(name)
+        if found is not None:
+            return found
+        path = self.path(name)
+        if path is None:
+            raise RenderError(f"{name}: there is no such piece in the project; pick another")
+        return _shape_in(path)
+
+
+def _shape_in(path: Path) -> Shape:
+    try:
+        character = read_gltf(path, None, path.parent)
+    except CharacterError as error:
+        raise RenderError(f"{path.name}: cannot be a piece ({error})") from error
+    count = len(character.mesh.triangles)
+    if not 0 < count <= MOST_TRIANGLES:
+        raise RenderError(f"{path.name}: {count} triangles cannot be a piece; use 1 to {MOST_TRIANGLES}")
+    return shape_of(character)

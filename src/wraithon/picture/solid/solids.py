@@ -1,0 +1,192 @@
+"""Everything solid that is posed: the character and all pieces, put together for the opaque pass."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING, NamedTuple
+
+import numpy as np
+
+from wraithon.errors import RenderError
+from wraithon.picture.kernels.piece_kernels import place_pieces
+from wraithon.picture.solid.body import body_arrays
+from wraithon.picture.solid.coats import DEEPEST, FLAT, Coats
+from wraithon.picture.solid.shapes import shipped_shape
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable, Sequence
+
+    from numpy.typing import NDArray
+
+    from wraithon.particles.looks.batch import Batch
+    from wraithon.particles.looks.piece import PieceBatch
+    from wraithon.picture.renderer import Buffers
+    from wraithon.picture.solid.body import BodyArrays
+    from wraithon.picture.solid.shapes import Shape, ShapeSource
+    from wraithon.stage.frame import Frame
+
+__all__ = ["Shapes", "Solids", "solids_of"]
+
+MOST_TRIANGLES = 2_000_000
+"""Triangles of pieces that are drawn; the rest are left out."""
+NO_FIGURE = np.float32(-1)
+
+
+class Shapes:
+    """The shapes of pieces, read as they are first asked for."""
+
+    def __init__(self, source: ShapeSource | None) -> None:
+        self._source = source
+        self._known: dict[str, Shape | None] = {}
+        self.problems: dict[str, str] = {}
+        """Shape name to what is wrong with it; such pieces are drawn as shards."""
+
+    def find(self, name: str) -> Shape:
+        """Return a shape; a shard where there is none of that name."""
+        found = shipped_shape(name)
+        if found is None and name not in self._known:
+            self._known[name] = self._read(name)
+        plain = shipped_shape("shard")
+        assert plain is not None  # it comes with the program
+        return found or self._known[name] or plain
+
+    def _read(self, name: str) -> Shape | None:
+        if self._source is None:
+            self.problems[name] = f"{name}: there is no such piece; pick another"
+            return None
+        try:
+            return self._source(name)
+        except RenderError as error:
+            self.problems[name] = str(error)
+            return None
+
+    def look_again(self) -> None:
+        """Try again to read what could not be read."""
+        self.problems.clear()
+        self._known = {name: shape for name, shape in self._known.items() if shape is not None}
+
+
+class Solids(NamedTuple):
+    """What the opaque pass draws."""
+
+    body: BodyArrays
+    throwing: NDArray[np.uint8]
+    """(T,) which triangles throw a shadow, as `body.shown` says which show."""
+
+
+class _Group(NamedTuple):
+    """Pieces of a layer that have one shape."""
+
+    batch: PieceBatch
+    rows: NDArray[np.int64]
+    shape: Shape
+
+
+def solids_of(frame: Frame, shapes: Shapes, buffers: Buffers) -> Solids:
+    """Return the character and all pieces of a frame."""
+    body = body_arrays(frame.body)
+    groups = list(_groups(frame.batches, shapes))
+    if not groups:
+        return Solids(body, body.shown)
+    points, triangles = len(body.positions), len(body.triangles)
+    total_points = points + sum(len(g.rows) * len(g.shape.points) for g in groups)
+    total = triangles + sum(len(g.rows) * len(g.shape.triangles) for g in groups)
+    places = buffers.lines("solid points", total_points, 3)
+    normals = buffers.lines("solid normals", total_points, 3)
+    uvs = buffers.lines("solid uvs", total_points, 2)
+    faces = buffers.grown("solid triangles", 3 * total)[: 3 * total].reshape(-1, 3)
+    parts = buffers.grown("solid materials", total)[:total]
+    shown, throwing = np.empty(total, np.uint8), np.empty(total, np.uint8)
+    coats = _joined(tuple(g.shape.coats for g in groups), body.materials, buffers)
+    places[:points], normals[:points], uvs[:points] = body.positions, body.normals, body.uvs
+    faces[:triangles], parts[:triangles] = body.triangles, body.materials.part_material
+    shown[:triangles] = throwing[:triangles] = body.shown
+    materials, levels = [body.materials.materials], [coats.levels[0]]
+    point, triangle, material = points, triangles, len(body.materials.materials)
+    for number, (batch, rows, shape) in enumerate(groups):
+        many, corners = len(rows), len(shape.points)
+        last, end = point + many * corners, triangle + many * len(shape.triangles)
+        place_pieces(
+            batch.positions[rows], batch.turns[rows], batch.sizes[rows], shape.points, shape.normals,
+            places[point:last], normals[point:last],
+        )  # fmt: skip
+        uvs[point:last] = np.tile(shape.uvs, (many, 1))
+        steps = np.arange(many, dtype=np.int32)
+        faces[triangle:end] = (shape.triangles[None] + (point + steps * corners)[:, None, None]).reshape(-1, 3)
+        own, deep = _tinted(batch, rows, shape), coats.levels[1 + number]
+        parts[triangle:end] = (shape.coats.part_material[None] + (material + steps * len(deep))[:, None]).reshape(-1)
+        materials.append(own)
+        levels.append(np.tile(deep, (many, 1, 1)))
+        shown[triangle:end] = np.tile(shape.sides, many)
+        throwing[triangle:end] = shown[triangle:end] if batch.look.shadow else 0
+        point, triangle, material = last, end, material + len(own)
+    together = Coats(np.concatenate(materials), np.concatenate(levels), coats.texels, coats.details, parts)
+    heat = body.heat
+    if len(heat) == points:
+        heat = np.concatenate([heat, np.full(total_points - points, NO_FIGURE, np.float32)])
+    eaten = np.concatenate([body.dissolving, np.zeros(total - len(body.dissolving), np.uint8)])
+    joined = replace(
+        body, triangles=faces, positions=places, normals=normals, uvs=uvs, materials=together, shown=shown, heat=heat,
+        dissolving=eaten,
+    )  # fmt: skip
+    return Solids(joined, throwing)
+
+
+def _groups(batches: Iterable[Batch], shapes: Shapes) -> Iterable[_Group]:
+    """Yield what pieces there are, shape by shape, as many as are drawn."""
+    left = MOST_TRIANGLES
+    for batch in batches:
+        if batch.kind != "piece":
+            continue
+        pieces: PieceBatch = batch  # type: ignore[assignment]  # as its kind says
+        for number, name in enumerate(pieces.look.shapes):
+            rows, shape = np.flatnonzero(pieces.shapes == number), shapes.find(name)
+            rows = rows[: left // len(shape.triangles)]
+            left -= len(rows) * len(shape.triangles)
+            if len(rows):
+                yield _Group(pieces, rows, shape)
+
+
+def _tinted(batch: PieceBatch, rows: NDArray[np.int64], shape: Shape) -> NDArray[np.float32]:
+    """Return a shape's materials (N * M, 10) once for each piece, in its colours."""
+    look, many = batch.look, len(rows)
+    own = np.tile(shape.coats.materials, (many, 1))
+    tints = np.repeat(batch.colours[rows], len(shape.coats.materials), axis=0)
+    shine = np.float32(look.glow) if look.lit else np.float32(1)
+    own[:, 4:7] = own[:, 4:7] + own[:, :3] * tints * shine
+    own[:, :3] *= np.minimum(tints, 1) * (1 - shine)
+    return own
+
+
+class _Joined(NamedTuple):
+    """Texels of several coats end to end, and each one's levels."""
+
+    levels: list[NDArray[np.int32]]
+    texels: NDArray[np.uint8]
+    details: NDArray[np.uint8]
+
+
+def _joined(pieces: Sequence[Coats], body: Coats, buffers: Buffers) -> _Joined:
+    """Return the texels of the character and of all pieces in one; kept as long as they are the same."""
+    coats = (body, *pieces)
+    # Those that are kept are held, so that no other can have the same number.
+    joined: _Joined = buffers.kept("coats", tuple(map(id, coats)), lambda: (_join(coats), coats))[0]
+    return joined
+
+
+def _join(coats: Sequence[Coats]) -> _Joined:
+    detailed = any(len(coat.details) > 1 for coat in coats)
+    levels, texels, details, first = [], [], [], 0
+    for coat in coats:
+        deep = np.zeros((len(coat.materials), DEEPEST, 4), np.int32)
+        deep[:, : coat.levels.shape[1]] = coat.levels
+        deep[..., 0] += first
+        levels.append(deep)
+        texels.append(coat.texels)
+        detail = coat.details
+        if detailed and len(detail) != len(coat.texels):
+            detail = np.full((len(coat.texels), 4), FLAT, np.uint8)
+            detail[:, 2:] = 160, 0
+        details.append(detail)
+        first += len(coat.texels)
+    return _Joined(levels, np.concatenate(texels), np.concatenate(details if detailed else details[:1]))

@@ -1,0 +1,35 @@
+"""Skins of moments that are over: what afterimages are drawn from."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from wraithon.character.pose import skin_of
+
+if TYPE_CHECKING:
+    from wraithon.character.pose import Skin
+    from wraithon.stage.performance import Performance
+
+__all__ = ["Frozen"]
+
+MOST_KEPT = 64
+
+
+class Frozen:
+    """Skins of a performance at earlier moments, worked out once each; the oldest are forgotten."""
+
+    def __init__(self) -> None:
+        self._performance: Performance | None = None
+        self._skins: dict[int, Skin] = {}
+
+    def skin_at(self, performance: Performance, moment: float) -> Skin:
+        """Return the skin at a moment of the show in seconds, to the nearest millisecond."""
+        if performance is not self._performance:
+            self._performance = performance
+            self._skins.clear()
+        key = round(moment * 1000)
+        if key not in self._skins:
+            while len(self._skins) >= MOST_KEPT:
+                del self._skins[next(iter(self._skins))]
+            self._skins[key] = skin_of(performance.character, performance.pose_at(key / 1000))
+        return self._skins[key]
