@@ -5,7 +5,7 @@ from __future__ import annotations
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute, Colour, Curve, Gradient, LifeMode, Tint
-from wraithon.project.look import Blend, Facing, FrameGrid, LightLook, MarkLook, SpriteLook
+from wraithon.project.look import Blend, Facing, FrameGrid, LightLook, MarkLook, PieceLook, SpriteLook
 from wraithon.project.motion import Contact, Curl, Drag, Gravity, Ground, Motion, Wind
 from wraithon.project.source import Aim, Heading, PointSource, Riding, RingSource, SkinSource, SphereSource
 
@@ -302,9 +302,8 @@ def _shards() -> Layer:
         speed=Attribute.of(1.4, 4.6),
         size=Attribute.of(0.02, 0.07, Curve.through((0, 1), (0.8, 1), (1, 0))),
         colour=Tint(first=SLATE, second=(0.13, 0.12, 0.15)),
-        opacity=Attribute.of(1),
         spin=Attribute.of(-900, 900),
-        look=SpriteLook(texture="chip.png", sheet=QUAD, soft=0.004),
+        look=PieceLook(shapes=("shard", "chip")),
     )
 
 

@@ -6,6 +6,7 @@ from wraithon.demo.dance import marks
 from wraithon.demo.effects import drizzle, plume_drift, scatter, thunder_stamp, tread
 from wraithon.demo.figure import FAN_AXIS
 from wraithon.demo.sculpt import FAN_RADIUS
+from wraithon.demo.trails import echo_steps, fan_streamers, rain_veil, skipping_spark, squall_ring
 from wraithon.project.character import Anchor, CharacterUse, ClipUse, Event, Mark
 from wraithon.project.dissolve import Dissolve
 from wraithon.project.project import Cue, Project, Stage, View
@@ -14,6 +15,8 @@ from wraithon.project.trigger import AtStart, OnEvent, StartEffect, Trigger
 __all__ = ["CHARACTER_FILE", "demo_project"]
 
 CHARACTER_FILE = "characters/halcyon.glb"
+MORE_MARKS = {"fall": {"gives way": 0.4}, "strike": {"gathers": 0.02}}
+"""Moments of clips besides those that their maker tells, in seconds."""
 ONCE = ("leap", "strike", "fall")
 
 
@@ -24,7 +27,18 @@ def demo_project() -> Project:
         seed=20_26,
         exposure=1.1,
         characters=(_halcyon(),),
-        effects=(plume_drift(), tread(), thunder_stamp(), scatter(), drizzle()),
+        effects=(
+            plume_drift(),
+            fan_streamers(),
+            tread(),
+            echo_steps(),
+            rain_veil(),
+            thunder_stamp(),
+            skipping_spark(),
+            squall_ring(),
+            scatter(),
+            drizzle(),
+        ),
         triggers=_triggers(),
         stage=Stage(
             order=(
@@ -64,6 +78,9 @@ def _halcyon() -> CharacterUse:
         Event(id="right-step", name="right step", anchor="right-ball"),
         Event(id="strike", name="strike", anchor="right-fan-tip"),
         Event(id="landing", name="landing", anchor="left-ball"),
+        Event(id="left-stride", name="left stride", anchor="where-she-is"),
+        Event(id="right-stride", name="right stride", anchor="where-she-is"),
+        Event(id="gathers", name="gathers", anchor="where-she-is"),
         Event(id="gives-way", name="gives way", anchor="where-she-is"),
     )
     clips = tuple(
@@ -82,7 +99,9 @@ def _halcyon() -> CharacterUse:
 
 
 def _marks(clip: str) -> tuple[Mark, ...]:
-    table = marks().get(clip, {}) | ({"gives way": 0.4} if clip == "fall" else {})
+    table = marks().get(clip, {}) | MORE_MARKS.get(clip, {})
+    if clip == "run":
+        table |= {name.replace("step", "stride"): time for name, time in table.items()}
     return tuple(
         Mark(id=f"{clip}-{name}".replace(" ", "-"), event=name.replace(" ", "-"), time=time)
         for name, time in sorted(table.items(), key=lambda item: item[1])
@@ -90,9 +109,9 @@ def _marks(clip: str) -> tuple[Mark, ...]:
 
 
 def _triggers() -> tuple[Trigger, ...]:
-    def on(event: str, effect: str, name: str, anchor: str | None = None) -> Trigger:
-        step = StartEffect(effect=effect, anchor=anchor, follow=False)
-        return Trigger(id=f"on-{event}", name=name, when=OnEvent(event=event), response=(step,))
+    def on(event: str, effect: str, name: str, anchor: str | None = None, *others: str) -> Trigger:
+        steps = tuple(StartEffect(effect=each, anchor=anchor, follow=False) for each in (effect, *others))
+        return Trigger(id=f"on-{event}", name=name, when=OnEvent(event=event), response=steps)
 
     return (
         Trigger(
@@ -102,11 +121,18 @@ def _triggers() -> tuple[Trigger, ...]:
             response=(
                 StartEffect(effect="plume-drift"),
                 StartEffect(effect="drizzle", anchor="overhead"),
+                StartEffect(effect="fan-streamers", anchor="left-fan-tip"),
+                StartEffect(effect="fan-streamers", anchor="right-fan-tip"),
             ),
         ),
         on("left-step", "tread", "left tread"),
         on("right-step", "tread", "right tread"),
-        on("strike", "thunder-stamp", "stamp", "right-fan-tip"),
-        on("landing", "tread", "landing"),
+        on("left-stride", "echo-steps", "left echo"),
+        on("right-stride", "echo-steps", "right echo"),
+        Trigger(
+            id="on-gathers", name="veil", when=OnEvent(event="gathers"), response=(StartEffect(effect="rain-veil"),)
+        ),
+        on("strike", "thunder-stamp", "stamp", "right-fan-tip", "skipping-spark"),
+        on("landing", "tread", "landing", None, "squall-ring"),
         on("gives-way", "scatter", "scatter"),
     )

@@ -45,7 +45,7 @@ def _born(births, choosing, choices, k, u):  # type: ignore[no-untyped-def]
 def _wave(who, k, pace, seconds):  # type: ignore[no-untyped-def]
     """Return a figure from -1 to 1 that comes and goes: two waves that never meet in the same way twice."""
     own, turns = uniform(who, C_WOBBLE + k), pace * seconds
-    return np.float32(0.5) * (np.sin(TAU * (turns + own)) + np.sin(TAU * (GOLDEN * turns + own / GOLDEN)))
+    return np.float32(0.5) * (np.sin(TAU * (turns + own)) + np.sin(TAU * (GOLDEN * turns + np.float32(7) * own)))
 
 
 @called

@@ -245,7 +245,8 @@ def _idle_messages(effect: Effect, layer: Layer) -> Iterator[tuple[Level, str]]:
     if idle and not (layer.turn in usual and layer.spin in usual):
         yield Level.WARNING, f"turn and spin do nothing: {idle}"
     for name, why in layer.look.idle.items():
-        if name not in {"turn", "spin"} and getattr(layer, name) != type(layer).model_fields[name].default:
+        quiet = (type(layer).model_fields[name].default, Attribute.of(0))
+        if name not in {"turn", "spin"} and getattr(layer, name) not in quiet:
             yield Level.WARNING, f"{name} does nothing: {why}"
     if layer.look.frames > 1 and not layer.look.texture:
         yield Level.WARNING, "its sheet does nothing: the built-in disc has a single frame; pick a texture"
