@@ -39,7 +39,7 @@ def said(layer, length=1.0):
             "along their velocity",
         ),
         (Layer(emission=BORN, look=SpriteLook(facing=Facing.NORMAL), turn=Attribute.of(0, 90)), "face the normal"),
-        (Layer(emission=BORN, look=RibbonLook(), spin=Attribute.of(90)), "ribbons lie along their births"),
+        (Layer(emission=BORN, look=RibbonLook(), spin=Attribute.of(90)), "ribbons lie along their way"),
         (Layer(emission=BORN, look=SpriteLook(sheet=FrameGrid(columns=2))), "its sheet does nothing"),
         (
             Layer(emission=BORN, source=SkinSource(mode=Mode.BONES, joints=JointSet(names=("head",), falloff=0.9))),
@@ -71,7 +71,7 @@ def test_a_setting_that_does_something_is_left_alone(layer):
     assert said(layer) == []
 
 
-@pytest.mark.parametrize(("facing", "idle"), [(f, f is not Facing.CAMERA) for f in Facing])
+@pytest.mark.parametrize(("facing", "idle"), [(f, f not in {Facing.CAMERA, Facing.FLAT}) for f in Facing])
 def test_turn_and_spin_are_idle_where_something_else_turns(facing, idle):
     assert bool(SpriteLook(facing=facing).turned_by) is idle
 

@@ -186,6 +186,7 @@ def births(key, serials, leads, dt, rules, places):
     velocity = velocity / dt * rules.keep
     out[k.PX : k.PZ + 1] = at.T
     out[k.LIFETIME], out[k.LEAD], out[k.RIDE_END] = life, leads, -1
+    out[k.RED : k.GROWN + 1] = 1
     return out, middle, cosine, pace, velocity
 
 

@@ -24,9 +24,11 @@ from wraithon.particles.columns import (
     NX,
     NY,
     NZ,
+    OFFSPRING,
     PX,
     PY,
     PZ,
+    RED,
     RESTING,
     RIDE_END,
     RING,
@@ -129,14 +131,15 @@ def _from_outward(mx, my, mz, x, y, z):  # type: ignore[no-untyped-def]
 
 @SizedKernel
 def bear(  # type: ignore[no-untyped-def]
-    columns, first, count, key, serial, place, leads, dt, rules, places, around, sampler, band
+    columns, first, count, key, serial, place, leads, dt, rules, places, around, sampler, band, spots
 ):
     """Bear `count` particles into the pool's columns from place `first` on.
 
     `leads` (count,) float32 are the births' seconds after the step's beginning; the source is
     interpolated between its `places` (`rules.AnchorPlaces`) and what is `around` (`rules.Surroundings`) before and
     after the step. `rules` are `rules.BirthRules`, `sampler` and `band` as `sampling_kernels.choose_place`
-    takes them.
+    takes them. `spots` (count, SPOT) are where offspring is born: place, velocity, and how many times as red, green,
+    blue and large it is; nobody else reads them.
     """
     # Arrays of their own: writes through a tuple get lost in a parallel loop.
     state, triangle, firing, identity = columns
@@ -189,6 +192,9 @@ def bear(  # type: ignore[no-untyped-def]
                 sx = (v0 * bx + v1 * hx + v2 * nx) * inverse_dt
                 sy = (v0 * by + v1 * hy + v2 * ny) * inverse_dt
                 sz = (v0 * bz + v1 * hz + v2 * nz) * inverse_dt
+            elif kind == OFFSPRING:
+                x, y, z = spots[k, 0], spots[k, 1], spots[k, 2]
+                sx, sy, sz = spots[k, 3], spots[k, 4], spots[k, 5]
             else:
                 x = before[0, 0] + f * (now[0, 0] - before[0, 0])
                 y = before[0, 1] + f * (now[0, 1] - before[0, 1])
@@ -277,5 +283,7 @@ def bear(  # type: ignore[no-untyped-def]
             state[AGE, i], state[LIFETIME, i], state[LEAD, i] = ZERO, life, leads[k]
             state[RIDE_END, i] = rules.ride * life if rides else -ONE
             state[RESTING, i] = ZERO
+            for n in range(4):
+                state[RED + n, i] = spots[k, 6 + n] if kind == OFFSPRING else ONE
             firing[i] = place
             identity[i] = who

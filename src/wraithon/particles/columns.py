@@ -11,11 +11,13 @@ if TYPE_CHECKING:
 __all__ = ["COLUMNS", "WIDTH", "Carriers", "Columns", "FlightRules", "ForceRows"]
 
 PX, PY, PZ, VX, VY, VZ, AGE, LIFETIME, LEAD, SHARE_B, SHARE_C, SHARE_D, RIDE_END, RESTING, NX, NY, NZ = range(17)
-COLUMNS = 17
+RED, GREEN, BLUE, GROWN = range(17, 21)
+"""What a particle was given at birth: how many times as red, green, blue and large it is."""
+COLUMNS = 21
 WIDTH = 6
 """Numbers of a force."""
 
-POINT, SPHERE, RING, BOX, CONE, LINE, SKIN, BONE = range(8)
+OFFSPRING, POINT, SPHERE, RING, BOX, CONE, LINE, SKIN, BONE = range(-1, 8)
 OUTWARD, UP, FORWARD, AXES = range(4)
 ALONG_WORLD, ALONG_ANCHOR, ALONG_NORMAL = range(3)
 PASS, BOUNCE, SLIDE, STICK, DIE = range(5)
@@ -38,6 +40,12 @@ class Columns(NamedTuple):
         return Columns(
             self.state[:, :count], self.triangle[:count], self.firing[:count], self.identity[:count]
         )  # fmt: skip
+
+    def part(self, first: int, end: int) -> Columns:
+        """Return some particles' columns, as views."""
+        return Columns(
+            self.state[:, first:end], self.triangle[first:end], self.firing[first:end], self.identity[first:end]
+        )
 
     def copy(self) -> Columns:
         """Return copies of all columns."""

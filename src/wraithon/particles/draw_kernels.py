@@ -11,7 +11,7 @@ from wraithon import chance
 from wraithon.chance import uniform
 from wraithon.compiled import BLOCK, SizedKernel, called, inlined
 from wraithon.meeting import SCALE, met
-from wraithon.particles.columns import AGE, LIFETIME, NX, PX, VX
+from wraithon.particles.columns import AGE, GROWN, LIFETIME, NX, PX, RED, VX
 from wraithon.particles.course_kernels import table_value
 
 __all__ = ["CHANCE", "LIFE", "LIFE_FROM_CHANCE", "draw"]
@@ -89,6 +89,7 @@ def draw(columns, count, rules, out):  # type: ignore[no-untyped-def]
                 fast = np.sqrt(state[VX, i] ** 2 + state[VX + 1, i] ** 2 + state[VX + 2, i] ** 2)
             born = _born(births, choosing, choices, SIZE, uniform(who, C_SIZE))
             size = _drawn(born, SIZE, who, age, old, fast, modes, tables, paces, wobbles)
+            size *= state[GROWN, i]
             sizes[i] = size * factors[groups[triangle[i]]] if triangle[i] >= 0 else size
             born = _born(births, choosing, choices, STRETCH, uniform(who, C_STRETCH))
             stretches[i] = max(_drawn(born, STRETCH, who, age, old, fast, modes, tables, paces, wobbles), ZERO)
@@ -107,7 +108,7 @@ def draw(columns, count, rules, out):  # type: ignore[no-untyped-def]
                 tint = tints[0, k] + share * (tints[1, k] - tints[0, k])
                 if tint_mode >= SCALE:
                     tint = _met(tint, table_value(tint_table[k], age), tint_mode)
-                colours[i, k] = tint * max(strength, ZERO)
+                colours[i, k] = tint * max(strength, ZERO) * state[RED + k, i]
             colours[i, 3] = min(max(opacity, ZERO), ONE)
             frame = np.float32(min(int(uniform(who, C_SHEET) * np.float32(sheet)), sheet - 1))
             if play != CHANCE:

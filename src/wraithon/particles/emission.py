@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from functools import lru_cache
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from wraithon.project.emission import Burst, Emission
     from wraithon.project.life import Curve
 
-__all__ = ["SLACK", "bears_nothing", "births_between", "emission_end"]
+__all__ = ["SLACK", "STILL", "Moved", "bears_nothing", "births_between", "emission_end", "moved_within"]
 
 NONE = np.zeros(0)
 COURSE = 513
@@ -31,7 +31,7 @@ def emission_end(emission: Emission, length: float | None) -> float:
     """Return the age of a firing after which the layer bears nothing more; infinite if it never ends."""
     firing = math.inf if length is None else length
     end = 0.0
-    if emission.rate > 0:
+    if emission.rate > 0 or emission.per_metre > 0:
         end = min(firing, emission.start + emission.window(length))
     for burst in emission.bursts:
         last = burst.time + (burst.repeats - 1) * burst.interval
@@ -41,20 +41,46 @@ def emission_end(emission: Emission, length: float | None) -> float:
 
 def bears_nothing(emission: Emission, start: float, end: float) -> bool:
     """Tell, quickly, whether surely no birth falls into the ages [start, end) of a firing."""
-    if emission.bursts or emission.course is not None:
+    if emission.bursts or emission.course is not None or emission.per_metre:
         return False
     rate, begin = emission.rate, emission.start + SLACK
     return math.ceil((end - begin) * rate) <= max(0, math.ceil((start - begin) * rate))
 
 
+class Moved(NamedTuple):
+    """How far a firing's anchor has come, in metres: within the layer's window so far, and in the step at hand."""
+
+    before: float = 0.0
+    now: float = 0.0
+
+
+STILL = Moved()
+
+
+def moved_within(emission: Emission, length: float | None, start: float, end: float, metres: float) -> float:
+    """Return how many of a step's metres fall into a layer's window, for ages [start, end) of a firing."""
+    low, high = _window(emission, length, start, end)
+    return metres * max(0.0, high - low) / (end - start)
+
+
+def _window(emission: Emission, length: float | None, start: float, end: float) -> tuple[float, float]:
+    return max(start, emission.start), min(end, emission.start + emission.window(length))
+
+
 def births_between(
-    emission: Emission, length: float | None, start: float, end: float, most: int = MAX_LIVING, key: int = 0
+    emission: Emission,
+    length: float | None,
+    start: float,
+    end: float,
+    most: int = MAX_LIVING,
+    key: int = 0,
+    moved: Moved = STILL,
 ) -> tuple[NDArray[np.float64], int]:
     """Return the ages of the firing, in seconds, at which births fall into [start, end), in order.
 
     Births of a rate come at start + k / rate: the k-th is where it is whatever the step length, so
     steps of any size that follow one another bear the same particles. What is left to chance hangs on the `key` of
-    the firing's layer.
+    the firing's layer. Those of a rate a metre come amid their share of the way that its anchor has `moved`.
 
     Returns
     -------
@@ -63,6 +89,8 @@ def births_between(
     """
     firing = math.inf if length is None else length
     steady = _steady(emission, firing, start, end)
+    if moved.now > 0 and emission.per_metre > 0:
+        steady = np.sort(np.concatenate([steady, _by_metre(emission, length, start, end, moved)]))
     if not emission.bursts:
         return steady[:most], len(steady)
     happening = [_burst(burst, firing, start, end) for burst in emission.bursts]
@@ -113,6 +141,21 @@ def _steady(emission: Emission, firing: float, start: float, end: float) -> NDAr
     if stop <= first:
         return NONE
     births: NDArray[np.float64] = emission.start + np.arange(first, stop) / emission.rate
+    return births
+
+
+def _by_metre(
+    emission: Emission, length: float | None, start: float, end: float, moved: Moved
+) -> NDArray[np.float64]:
+    """Return the births of a rate a metre: the k-th comes when k + 1/2 shares of the way are behind."""
+    low, high = _window(emission, length, start, end)
+    share = moved_within(emission, length, start, end, moved.now)
+    if share <= 0:
+        return NONE
+    first, stop = (math.ceil(way * emission.per_metre - 0.5) for way in (moved.before, moved.before + share))
+    stop = min(stop, first + MAX_LIVING)
+    way = (np.arange(first, stop) + 0.5) / emission.per_metre - moved.before
+    births: NDArray[np.float64] = low + np.clip(way / share, 0, 1) * (high - low)
     return births
 
 

@@ -26,7 +26,12 @@ LEAST = 4
 
 def is_small(program: LayerProgram, pool: Pool) -> bool:
     """Tell whether a pool's step may be taken with others': it is small, and needs no anchors, nor a past."""
-    if program.carried or program.past or any(anchor is not None for anchor in program.forces.anchors):
+    if (
+        program.carried
+        or program.past
+        or program.heeded
+        or any(anchor is not None for anchor in program.forces.anchors)
+    ):
         return False
     return 0 < pool.count <= FEW
 

@@ -30,31 +30,56 @@ class Happenings(NamedTuple):
 
     kinds: NDArray[np.int8]
     """(M,) of `Happening`."""
-    places: NDArray[np.float32]
-    """(M, 3) metres, world."""
-    velocities: NDArray[np.float32]
-    """(M, 3) metres a second, world; at a contact, with which it came."""
-    identities: NDArray[np.uint64]
-    """(M,) whom it happened to."""
+    particles: Columns
+    """Of M particles, as they were: at a contact, where and with which velocity they came."""
     moments: NDArray[np.float64]
     """(M,) seconds of the show."""
 
+    @property
+    def places(self) -> NDArray[np.float32]:
+        """(M, 3) metres, world."""
+        return self.particles.state[c.PX : c.PZ + 1].T
 
-def _of(
-    kind: Happening, six: NDArray[np.float32], identities: NDArray[np.uint64], moments: NDArray[np.floating]
-) -> Happenings:
-    count = len(identities)
-    kinds = np.full(count, kind, np.int8)
-    return Happenings(kinds, six[:3].T.copy(), six[3:6].T.copy(), identities.copy(), moments.astype(np.float64))
+    @property
+    def velocities(self) -> NDArray[np.float32]:
+        """(M, 3) metres a second, world."""
+        return self.particles.state[c.VX : c.VZ + 1].T
+
+    @property
+    def identities(self) -> NDArray[np.uint64]:
+        """(M,) whom it happened to."""
+        return self.particles.identity
+
+    @property
+    def firings(self) -> NDArray[np.int32]:
+        """(M,) how many firings of the show began before theirs."""
+        return self.particles.firing
+
+    def part(self, rows: NDArray[np.int64] | NDArray[np.bool_]) -> Happenings:
+        """Return some of them."""
+        return Happenings(self.kinds[rows], _rows(self.particles, rows), self.moments[rows])
 
 
-NOTHING = _of(Happening.BIRTH, np.zeros((6, 0), np.float32), np.zeros(0, np.uint64), np.zeros(0))
+def _rows(held: Columns, rows: NDArray[np.int64] | NDArray[np.bool_]) -> Columns:
+    return c.Columns(
+        np.ascontiguousarray(held.state[:, rows]), held.triangle[rows], held.firing[rows], held.identity[rows]
+    )
+
+
+def _of(kind: Happening, particles: Columns, moments: NDArray[np.floating]) -> Happenings:
+    return Happenings(np.full(len(moments), kind, np.int8), particles, moments.astype(np.float64))
+
+
+NOBODY = c.Columns(
+    np.zeros((c.COLUMNS, 0), np.float32), np.zeros(0, np.int32), np.zeros(0, np.int32), np.zeros(0, np.uint64)
+)
+NOTHING = _of(Happening.BIRTH, NOBODY, np.zeros(0))
 
 
 def births_of(held: Columns, first: int, count: int, start: float) -> Happenings:
     """Return the births of a step that began at `start` seconds: the particles from place `first` on."""
     new = first + np.flatnonzero(held.state[c.LIFETIME, first:count] > 0)
-    return _of(Happening.BIRTH, held.state[:6, new], held.identity[new], start + held.state[c.LEAD, new])
+    return _of(Happening.BIRTH, _rows(held, new), start + held.state[c.LEAD, new])
 
 
 def contacts_of(held: Columns, touches: NDArray[np.float32], end: float) -> Happenings:
@@ -64,7 +89,9 @@ def contacts_of(held: Columns, touches: NDArray[np.float32], end: float) -> Happ
     all), where, and with which velocity.
     """
     met = np.flatnonzero(touches[0] >= 0)
-    return _of(Happening.CONTACT, touches[1:, met], held.identity[met], end - touches[0, met].astype(np.float64))
+    particles = _rows(held, met)
+    particles.state[:6] = touches[1:, met]
+    return _of(Happening.CONTACT, particles, end - touches[0, met].astype(np.float64))
 
 
 def deaths_of(held: Columns, count: int, touches: NDArray[np.float32], end: float) -> Happenings:
@@ -74,10 +101,18 @@ def deaths_of(held: Columns, count: int, touches: NDArray[np.float32], end: floa
     late = (age[dead] - lifetime[dead]).astype(np.float64)
     if touches.shape[1]:
         late = np.maximum(late, touches[0, dead])
-    return _of(Happening.DEATH, held.state[:6, dead], held.identity[dead], end - late)
+    return _of(Happening.DEATH, _rows(held, dead), end - late)
 
 
 def together(parts: list[Happenings]) -> Happenings:
     """Return several steps' or kinds' happenings as one, in the order given."""
     parts = [part for part in parts if len(part.kinds)]
-    return Happenings(*(np.concatenate(arrays) for arrays in zip(*parts, strict=True))) if parts else NOTHING
+    if not parts:
+        return NOTHING
+    held = [part.particles for part in parts]
+    particles = c.Columns(
+        np.concatenate([columns.state for columns in held], axis=1),
+        *(np.concatenate([columns[n] for columns in held]) for n in range(1, 4)),
+    )
+    kinds, moments = (np.concatenate([part[n] for part in parts]) for n in (0, 2))
+    return Happenings(kinds, particles, moments)

@@ -26,6 +26,7 @@ __all__ = ["NO_CARRIERS", "NO_POINTS", "UNHEEDED", "Line", "Pool", "PoolCopy", "
 
 SMALLEST = 256
 UNHEEDED = np.zeros((7, 0), np.float32)
+NO_SPOTS = np.zeros((0, 10), np.float32)
 NO_POINTS = np.zeros((0, 2, 3), np.float32)
 NO_CARRIERS = Carriers(np.zeros(0, np.int32), *np.zeros((2, 0, 5, 3), np.float32))
 
@@ -94,6 +95,7 @@ class Pool:
         around: Surroundings,
         places: AnchorPlaces,
         total: int | None = None,
+        spots: NDArray[np.float32] = NO_SPOTS,
     ) -> int:
         """Bear particles of one firing.
 
@@ -113,13 +115,21 @@ class Pool:
             The firing's anchor before and after.
         total
             How many births there are in all, when some were left out because there is no room for them.
+        spots
+            (n, SPOT) where and how offspring is born (`birth_kernels.bear`).
 
         Returns
         -------
         int
-            How many were born; those beyond the layer's limit are refused and counted.
+            By how many more there are; those beyond the layer's limit are refused and counted, or the oldest end.
         """
+        before = self.count
+        if program.ends_oldest:
+            self._end_oldest(min(len(leads), program.limit) - (program.limit - self.count))
         count = min(len(leads), max(0, program.limit - self.count))
+        # Of more than there is room for in all it is the last that live.
+        first = len(leads) - count if program.ends_oldest else 0
+        leads, line = leads[first:], line._replace(serial=line.serial + first)
         sampler, band = program.sampler, NO_BAND
         if program.border is not None:
             gone, going = sorted((around.gone_before, around.gone_now))
@@ -137,13 +147,23 @@ class Pool:
         self._make_room(self.count + count)
         birth_kernels.bear(
             count, self.columns, self.count, count, line.key, np.uint64(line.serial), line.place, leads,
-            np.float32(dt), program.birth, places, around, sampler.arrays if sampler else NO_SAMPLER, band,
+            np.float32(dt), program.birth, places, around, sampler.arrays if sampler else NO_SAMPLER, band, spots,
         )  # fmt: skip
         self.count += count
         self._ready(program, dt)
         if self.past is not None:
             self.past.begin(self.columns, self.count - count, self.count)
-        return count
+        return self.count - before
+
+    def _end_oldest(self, many: int) -> None:
+        """End the particles that have lived longest: they stand first."""
+        many = min(max(many, 0), self.count)
+        if many:
+            self.columns.put(self.columns.part(many, self.count).copy())
+            self.count -= many
+            self._settled = max(0, self._settled - many)
+            if self.past is not None:
+                self.past.places = self.past.places[many:]
 
     def step(
         self,

@@ -14,6 +14,7 @@ from wraithon.particles import draw_kernels as k
 from wraithon.particles.curves import choice_table, curve_table, gradient_table, integral_table
 from wraithon.particles.forces import Forces, force_rows
 from wraithon.particles.rules import BirthRules, DrawRules, FlightRules
+from wraithon.project.emission import Full
 from wraithon.project.life import LifeMode, Over
 from wraithon.project.look import FrameGrid, Play, RibbonLook, SpriteLook, Through
 from wraithon.project.motion import Contact, Lift
@@ -23,6 +24,7 @@ from wraithon.project.source import (
     ConeSource,
     Heading,
     LineSource,
+    OffspringSource,
     RingSource,
     SkinSource,
     SphereSource,
@@ -49,7 +51,15 @@ CONTACTS = {
     Contact.DIE: c.DIE,
 }
 PLAYS = {Play.CHANCE: k.CHANCE, Play.LIFE: k.LIFE, Play.LIFE_FROM_CHANCE: k.LIFE_FROM_CHANCE}
-KINDS = {"point": c.POINT, "sphere": c.SPHERE, "ring": c.RING, "box": c.BOX, "cone": c.CONE, "line": c.LINE}
+KINDS = {
+    "point": c.POINT,
+    "sphere": c.SPHERE,
+    "ring": c.RING,
+    "box": c.BOX,
+    "cone": c.CONE,
+    "line": c.LINE,
+    "offspring": c.OFFSPRING,
+}
 
 
 @dataclass(frozen=True)
@@ -66,6 +76,8 @@ class LayerProgram:
     sampler: Sampler | None
     border: BorderSampler | None
     """Where births keep to the border of a dissolve."""
+    heeded: bool = False
+    """Whether others are born by what happens to its particles."""
 
     @property
     def kind(self) -> int:
@@ -75,7 +87,12 @@ class LayerProgram:
     @property
     def carried(self) -> bool:
         """Whether its particles ride on the anchors of their firings."""
-        return bool(self.birth.ride > 0) and self.birth.kind < c.SKIN
+        return bool(self.birth.ride > 0) and c.OFFSPRING < self.birth.kind < c.SKIN
+
+    @property
+    def ends_oldest(self) -> bool:
+        """Whether births beyond the limit end those that have lived longest."""
+        return self.layer.emission.full is Full.END_OLDEST
 
     @property
     def past(self) -> float:
@@ -140,11 +157,24 @@ def runs_alike(one: LayerProgram, two: LayerProgram) -> bool:
         return False
     if one.border is not None and two.border is not None and one.border.blotches != two.border.blotches:
         return False
-    if one.layer.emission != two.layer.emission or one.line_end != two.line_end or one.past != two.past:
+    if (
+        one.heeded != two.heeded
+        or not _bears_alike(one.layer, two.layer)
+        or one.line_end != two.line_end
+        or one.past != two.past
+    ):
         return False
     before: tuple[Any, ...] = (*one.birth, *one.flight, *one.forces.rows)
     after: tuple[Any, ...] = (*two.birth, *two.flight, *two.forces.rows)
     return all(np.array_equal(a, b) for a, b in zip(before, after, strict=True))
+
+
+def _bears_alike(one: Layer, two: Layer) -> bool:
+    """Tell whether two layers are born at the same occasions."""
+    if one.emission != two.emission:
+        return False
+    both = one.source, two.source
+    return not any(isinstance(source, OffspringSource) for source in both) or both[0] == both[1]
 
 
 def _birth(layer: Layer, scale: float) -> BirthRules:
@@ -156,7 +186,7 @@ def _birth(layer: Layer, scale: float) -> BirthRules:
         heading=HEADINGS[source.aim.heading],
         spread=np.float32(math.radians(source.aim.spread)),
         keep=np.float32(source.riding.keep),
-        ride=np.float32(source.riding.share),
+        ride=np.float32(0.0 if isinstance(source, OffspringSource) else source.riding.share),
         turning=source.riding.turning,
         sweeping=_through(layer) is Through.SWEEP and isinstance(source, LineSource),
         lift=np.float32(skin.lift * scale if skin else 0.0),

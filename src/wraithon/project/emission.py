@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from enum import StrEnum
 from typing import Annotated
 
 from pydantic import Field
@@ -10,7 +11,7 @@ from pydantic import Field
 from wraithon.project.base import Model, Share, Unsigned
 from wraithon.project.life import Curve
 
-__all__ = ["MAX_LIVING", "MOST_ALIVE", "Burst", "Emission"]
+__all__ = ["MAX_LIVING", "MOST_ALIVE", "Burst", "Emission", "Full"]
 
 MAX_LIVING, MOST_ALIVE = 400_000, 1_500_000
 """Particles that may live at once: of one layer, and of all together."""
@@ -35,8 +36,15 @@ class Burst(Model):
         return max(self.count, self.most or 0) if self.chance > 0 else 0
 
 
+class Full(StrEnum):
+    """What happens to births beyond the limit: they are refused, or those that have lived longest end for them."""
+
+    REFUSE = "refuse"
+    END_OLDEST = "end oldest"
+
+
 class Emission(Model):
-    """Births a second within a window of the firing, and bursts.
+    """Births a second, and a metre that its anchor moves, within a window of the firing; and bursts.
 
     `start` and `length` are seconds after the firing began; a `length` of None lasts as long as the
     firing itself. `course`, over the window from 0 to 1, scales the rate; without an end of the window there is
@@ -44,11 +52,13 @@ class Emission(Model):
     """
 
     rate: Unsigned = 0.0
+    per_metre: Annotated[float, Field(ge=0.0, le=1e4)] = 0.0
     start: Unsigned = 0.0
     length: Unsigned | None = None
     course: Curve | None = None
     bursts: Annotated[tuple[Burst, ...], Field(max_length=64)] = ()
     limit: Annotated[int, Field(ge=1, le=MAX_LIVING)] = 2000
+    full: Full = Full.REFUSE
 
     @property
     def peak(self) -> float:

@@ -12,7 +12,8 @@ from typing import TYPE_CHECKING
 from wraithon.meeting import met
 from wraithon.project.emission import MOST_ALIVE, Emission
 from wraithon.project.life import Attribute
-from wraithon.project.source import Heading, JointSet, LineSource, Mode, SkinSource
+from wraithon.project.motion import Contact
+from wraithon.project.source import Heading, JointSet, LineSource, Mode, Occasion, OffspringSource, SkinSource
 from wraithon.project.trigger import MOST_WAITING
 
 if TYPE_CHECKING:
@@ -215,7 +216,10 @@ def _source_messages(project: Project, layer: Layer) -> Iterator[tuple[Level, st
 
 def _emission_messages(effect: Effect, layer: Layer, rate: int) -> Iterator[tuple[Level, str]]:
     emission = layer.emission
-    if emission.rate == 0 and not any(b.highest for b in emission.bursts):
+    if isinstance(layer.source, OffspringSource):
+        yield from _offspring_messages(effect, layer)
+        return
+    if emission.rate == emission.per_metre == 0 and not any(b.highest for b in emission.bursts):
         yield Level.WARNING, "nothing is born: set a rate or add a burst"
     if emission.rate and effect.length is not None and emission.start >= effect.length:
         yield (
@@ -236,6 +240,35 @@ def _emission_messages(effect: Effect, layer: Layer, rate: int) -> Iterator[tupl
             Level.WARNING,
             f"about {steady:.0f} would live at once but the limit is {emission.limit}: births will be refused",
         )
+
+
+def _offspring_messages(effect: Effect, layer: Layer) -> Iterator[tuple[Level, str]]:
+    """Tell where a layer that is born by another's particles has none to be born by."""
+    source, emission = layer.source, layer.emission
+    assert isinstance(source, OffspringSource)  # the caller has looked
+    parents = {each.id: each for each in effect.layers}
+    if source.layer is None:
+        yield Level.WARNING, "nothing is born: pick the layer whose particles bear it"
+    elif source.layer not in parents or source.layer == layer.id:
+        yield Level.ERROR, "the layer whose particles bear it is not in this effect; pick another"
+    elif parents[source.layer].muted:
+        yield Level.WARNING, f'nothing is born while "{parents[source.layer].name}" is muted'
+    elif source.occasion is Occasion.CONTACT and parents[source.layer].motion.ground.contact is Contact.PASS:
+        name = parents[source.layer].name
+        yield (
+            Level.WARNING,
+            f'nothing is born: "{name}" passes through the ground; let it bounce, slide, stick or end',
+        )
+    if not source.highest:
+        yield Level.WARNING, "nothing is born: its count is 0, or it never happens"
+    if emission.rate or emission.per_metre or emission.bursts:
+        yield Level.WARNING, "its own rate and bursts do nothing: it is born by another layer's particles"
+    seen, at = {layer.id}, source.layer
+    while at in parents and isinstance(up := parents[at].source, OffspringSource):
+        if at in seen:
+            yield Level.WARNING, "it is born by itself in the end, so that nothing begins it; pick another layer"
+            return
+        seen, at = seen | {at}, up.layer
 
 
 def _idle_messages(effect: Effect, layer: Layer) -> Iterator[tuple[Level, str]]:

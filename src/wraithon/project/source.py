@@ -22,6 +22,8 @@ __all__ = [
     "JointSet",
     "LineSource",
     "Mode",
+    "Occasion",
+    "OffspringSource",
     "PointSource",
     "Riding",
     "RingSource",
@@ -209,6 +211,36 @@ class JointRow(Model):
     speed: Finite = 1.0
 
 
+class Occasion(StrEnum):
+    """What has to happen to another particle for births: its own birth, a contact with the ground, its death."""
+
+    BIRTH = "birth"
+    CONTACT = "contact"
+    DEATH = "death"
+
+
+class OffspringSource(_Source):
+    """Births at another layer's particles of the same effect, `count` to `most` at each `occasion`, by `chance`.
+
+    They take `riding.keep` of the particle's velocity along, are as much larger or smaller as it is than it may be at
+    most when they are `grown`, and take its colour by the share `tint`. OUTWARD is up.
+    """
+
+    kind: Literal["offspring"] = "offspring"
+    layer: Id | None = None
+    occasion: Occasion = Occasion.DEATH
+    count: Annotated[int, Field(ge=0, le=1000)] = 4
+    most: Annotated[int, Field(ge=0, le=1000)] | None = None
+    chance: Share = 1.0
+    grown: bool = False
+    tint: Share = 0.0
+
+    @property
+    def highest(self) -> int:
+        """The most births there may be at once."""
+        return max(self.count, self.most or 0) if self.chance > 0 else 0
+
+
 class SkinSource(_Source):
     """Births on the character, on the chosen parts (none chosen: all).
 
@@ -235,6 +267,6 @@ class SkinSource(_Source):
 
 
 Source = Annotated[
-    PointSource | SphereSource | RingSource | BoxSource | ConeSource | LineSource | SkinSource,
+    PointSource | SphereSource | RingSource | BoxSource | ConeSource | LineSource | SkinSource | OffspringSource,
     Field(discriminator="kind"),
 ]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -11,7 +11,7 @@ from wraithon.particles.columns import BONE
 from wraithon.particles.emission import SLACK, emission_end
 from wraithon.particles.program import LayerProgram, compile_layer, runs_alike
 from wraithon.project.resolving import resolved
-from wraithon.project.source import SkinSource
+from wraithon.project.source import OffspringSource, SkinSource
 from wraithon.stage.anchors import Anchorage, anchorage_of
 from wraithon.stage.performance import Performance
 from wraithon.stage.trial import TEST_BURST
@@ -61,6 +61,16 @@ class Cast:
         return {layer.id: effect.id for effect in self.effects.values() for layer in effect.layers}
 
     @cached_property
+    def children(self) -> Mapping[str, tuple[LayerProgram, ...]]:
+        """Layer id to the programs of those that are born by what happens to its particles."""
+        found: dict[str, list[LayerProgram]] = {}
+        for program in self.programs.values():
+            parent = parent_of(program.layer, self.effects[self.owners[program.layer.id]])
+            if parent in self.programs:
+                found.setdefault(parent, []).append(program)
+        return {parent: tuple(children) for parent, children in found.items()}
+
+    @cached_property
     def uses_skin(self) -> bool:
         """Whether any layer is born on the character."""
         return any(program.sampler is not None for program in self.programs.values())
@@ -100,15 +110,26 @@ def compile_project(
         effects.setdefault(effect.id, resolved(effect))
     same = earlier is not None and _same_skin(earlier, performance) and earlier.project.seed == project.seed
     held = earlier.programs if earlier and same else {}
+    parents = {parent_of(layer, effect) for effect in effects.values() for layer in effect.layers}
     programs: dict[str, LayerProgram] = {}
     ends: dict[str, float] = {}
     for effect in effects.values():
         for layer in effect.layers:
             if not layer.muted:
                 ends[layer.id] = emission_end(layer.emission, effect.length) + SLACK
-                programs[layer.id] = _program(project, effect, layer, character, samplers, held.get(layer.id))
+                program = _program(project, effect, layer, character, samplers, held.get(layer.id))
+                heeded = layer.id in parents
+                programs[layer.id] = program if program.heeded == heeded else replace(program, heeded=heeded)
     anchorage = anchorage_of(character, use) if use is not None and character is not None else None
     return Cast(project, performance, anchorage, programs, ends, effects, listeners_of(project.triggers))
+
+
+def parent_of(layer: Layer, effect: Effect) -> str:
+    """Return the id of the layer of the same effect that a layer is born by; empty where there is none."""
+    source = layer.source
+    if not isinstance(source, OffspringSource) or source.layer == layer.id:
+        return ""
+    return source.layer if source.layer and any(each.id == source.layer for each in effect.layers) else ""
 
 
 def casts_run_alike(before: Cast, after: Cast) -> bool:

@@ -52,6 +52,8 @@ class Firing:
     pinned: NDArray[np.float32] | None
     """(4, 4) where it began, when it does not follow its anchor."""
     serials: dict[str, int] = field(default_factory=dict)
+    moved: dict[str, float] = field(default_factory=dict)
+    """Layer id to the metres its anchor has come, where births hang on that."""
     peak: int = 0
     alive: int = 0
 
@@ -66,6 +68,7 @@ class Firing:
             self.follow,
             self.pinned,
             dict(self.serials),
+            dict(self.moved),
             self.peak,
             self.alive,
         )

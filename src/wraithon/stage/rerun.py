@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.chance import firing_key
-from wraithon.particles.columns import SKIN
+from wraithon.particles.columns import OFFSPRING, SKIN
 from wraithon.particles.emission import births_between
 from wraithon.particles.pool import Pool, living_by_firing
 from wraithon.particles.program import runs_alike
@@ -62,6 +62,8 @@ def rerun(show: Show, changed: frozenset[str]) -> bool:
     if begun is None or show.refused_firings or sum(p.limit for p in cast.programs.values()) > MOST_ALIVE:
         return False
     again = {key: cast.programs[key] for key in changed if key in cast.programs}
+    if any(p.heeded or p.kind == OFFSPRING or p.layer.emission.per_metre or p.ends_oldest for p in again.values()):
+        return False  # what is born hangs on all that was before
     if any(
         p.border or (p.sampler is None) != (p.kind < SKIN) or (p.sampler and p.sampler.empty) for p in again.values()
     ):

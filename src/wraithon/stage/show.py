@@ -8,14 +8,12 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from wraithon.chance import firing_key
 from wraithon.character.pose import Pose, Skin, skin_of, turns_fast
-from wraithon.particles.emission import bears_nothing, births_between
 from wraithon.particles.few import LEAST, SmallPools, is_small
-from wraithon.particles.pool import Line, Pool, PoolCopy, living_by_firing
+from wraithon.particles.pool import Pool, PoolCopy, living_by_firing
 from wraithon.particles.rules import Surroundings
-from wraithon.project.emission import MOST_ALIVE
 from wraithon.project.trigger import MOST_WAITING
+from wraithon.stage.births import Births
 from wraithon.stage.firing import Firing, FiringRecord
 from wraithon.stage.frozen import Frozen
 from wraithon.stage.moments import moments_within
@@ -28,8 +26,9 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character
     from wraithon.particles.columns import Carriers
+    from wraithon.particles.happenings import Happenings
     from wraithon.particles.program import LayerProgram
-    from wraithon.project.effect import Effect, Layer
+    from wraithon.project.effect import Effect
     from wraithon.stage.cast import Cast
 
 __all__ = ["Show", "ShowCopy"]
@@ -79,11 +78,11 @@ class Show:
         self.refused_firings = 0
         self._poses: dict[int, Pose] = {}
         self._skins: dict[int, Skin] = {}
-        self._ways = Ways(self.anchor_at)
+        self.ways = Ways(self.anchor_at)
         """Where anchors go in the step at hand."""
         self._frozen = Frozen()
         self._small = SmallPools()
-        self._living = 0
+        self._births = Births(self)
         self._places: dict[int, NDArray[np.float64]] = {}
         self._anchored: dict[int, NDArray[np.float32]] = {}
 
@@ -106,7 +105,8 @@ class Show:
         self.waiting += self.triggers.hear(self.cast.listeners, moments, MOST_WAITING - len(self.waiting))
         self._start_due(end)
         around = self._surroundings()
-        self._bear_all(start, end, around)
+        self.ways.begin(self.step_number)
+        self._births.bear_all(start, end, around)
         dt = end - start
         self._step_pools(dt, start, around)
         self.step_number += 1
@@ -216,50 +216,6 @@ class Show:
 
     # ---- particles ------------------------------------------------------------------------------
 
-    def _bear_all(self, start: float, end: float, around: Surroundings) -> None:
-        self._living = self.alive
-        self._ways.begin(self.step_number)
-        ends = self.cast.ends
-        for place, firing in self.firings.items():
-            effect = self.cast.effect(firing.effect)
-            age = start - firing.start
-            for layer in effect.layers if effect else ():
-                if bears_nothing(layer.emission, age, end - firing.start):
-                    continue
-                if effect and age <= ends.get(layer.id, -1.0):
-                    self._bear(effect, layer, firing, place, start, end, around)
-
-    def _bear(
-        self,
-        effect: Effect,
-        layer: Layer,
-        firing: Firing,
-        place: int,
-        start: float,
-        end: float,
-        around: Surroundings,
-    ) -> None:
-        program = self.cast.programs.get(layer.id)
-        if program is None:
-            return
-        pool = self.pools.get(layer.id)
-        count = pool.count if pool else 0
-        room = max(0, min(program.limit - count, MOST_ALIVE - self._living))
-        key = firing_key(program.key, firing.number)
-        ages, total = births_between(
-            layer.emission, effect.length, max(0.0, start - firing.start), end - firing.start, room, int(key)
-        )
-        if not total:
-            return
-        leads = np.minimum(np.maximum(ages + (firing.start - start), 0.0), end - start).astype(np.float32)
-        serial = firing.serials.get(layer.id, 0)
-        firing.serials[layer.id] = serial + total
-        places = self._ways.of(firing, program.line_end)
-        if pool is None:
-            pool = self.pools[layer.id] = Pool()
-        line = Line(key, serial, place)
-        self._living += pool.bear(program, line, leads, end - start, around, places, total)
-
     def _step_pools(self, dt: float, start: float, around: Surroundings) -> None:
         programs = self.cast.programs
         small: list[tuple[LayerProgram, Pool]] = []
@@ -272,9 +228,14 @@ class Show:
             self._small.step(small, dt, start, around)
         else:
             large += small
+        happened: dict[str, Happenings] = {}
         for program, pool in large:
-            points, carriers = self._ways.points(program), self._carriers(program)
-            pool.step(program, dt, start, around, points, carriers, heeded=False)
+            points, carriers = self.ways.points(program), self._carriers(program)
+            told = pool.step(program, dt, start, around, points, carriers, heeded=program.heeded)
+            if len(told.kinds):
+                happened[program.layer.id] = told
+        if happened:
+            self._births.offspring(happened, dt, around)
 
     def _carriers(self, program: LayerProgram) -> Carriers | None:
         """Return the anchors that a program's particles ride on."""
@@ -282,7 +243,7 @@ class Show:
             return None
         owner = self.cast.owners.get(program.layer.id)
         firings = {place: firing for place, firing in self.firings.items() if firing.effect == owner}
-        return self._ways.carriers(firings, program.line_end)
+        return self.ways.carriers(firings, program.line_end)
 
     def _settle(self) -> None:
         """Count what lives; end firings that bear nothing more and of which nothing lives."""

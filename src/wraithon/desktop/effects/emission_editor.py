@@ -12,10 +12,10 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 from wraithon.desktop.theme.colours import GROUND, LINE, RAISED, RUST, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font
 from wraithon.desktop.widgets.basics import column_of, soft, tool
-from wraithon.desktop.widgets.form import Course, Form, Number, Row, Switch
+from wraithon.desktop.widgets.form import Choice, Course, Form, Number, Row, Switch
 from wraithon.desktop.widgets.list_form import ListForm, Tupled
 from wraithon.particles.curves import curve_values
-from wraithon.project.emission import Burst, Emission
+from wraithon.project.emission import Burst, Emission, Full
 from wraithon.project.life import Curve
 
 if TYPE_CHECKING:
@@ -26,6 +26,9 @@ __all__ = ["EmissionEditor"]
 
 SWELLS = Curve.through((0, 0), (0.3, 1), (0.6, 1), (1, 0))
 """The course that a rate gets first."""
+
+
+FULL = (("refuse more", Full.REFUSE), ("end the oldest", Full.END_OLDEST))
 
 
 def _has_course(emission: Emission) -> bool:
@@ -48,7 +51,16 @@ ROWS = (
         undo="Rate course",
     ),
     Row("", Course("course", "The rate through the time it lasts", shows=_has_course), undo="Rate course"),
-    Row("at most", Number("limit", "Most alive at once", unit="alive", step=10, undo="Limit")),
+    Row(
+        "moved",
+        Number("per_metre", "Births for each metre that its anchor moves", unit="/m", step=1, decimals=1),
+        undo="Rate a metre",
+    ),
+    Row(
+        "at most",
+        Number("limit", "Most alive at once", unit="alive", step=10, undo="Limit"),
+        Choice("full", "What happens to births beyond it", choices=FULL, undo="Beyond the limit"),
+    ),
 )
 
 

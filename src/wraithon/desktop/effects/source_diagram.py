@@ -17,6 +17,7 @@ from wraithon.project.source import (
     ConeSource,
     Heading,
     LineSource,
+    OffspringSource,
     PointSource,
     RingSource,
     SkinSource,
@@ -29,6 +30,7 @@ __all__ = ["SourceDiagram"]
 TIPS = {
     Heading.UP: [QPointF(0, -34)],
     Heading.FORWARD: [QPointF(26, 12)],
+    Heading.AXES: [QPointF(30, 0), QPointF(0, -30), QPointF(-16, 16)],
     Heading.OUTWARD: [QPointF(34, 0), QPointF(-34, 0), QPointF(0, -30)],
 }
 """Where the arrows of a heading point."""
@@ -92,6 +94,10 @@ class SourceDiagram(QWidget):
             end = middle + QPointF(24, -52)
             painter.drawLine(middle, end)
             painter.drawEllipse(end, 3.5, 3.5)
+        elif isinstance(self._source, OffspringSource):
+            for way in (QPointF(-18, -10), QPointF(-4, -22), QPointF(14, -16)):
+                painter.drawLine(middle, middle + way)
+                painter.drawEllipse(middle + way, 2.5, 2.5)
         painter.setPen(QPen(QColor(INK), 1))
         painter.setBrush(QColor(RUST))
         painter.drawEllipse(middle, 3.5, 3.5)

@@ -13,8 +13,8 @@ from wraithon.desktop.effects.source_diagram import SourceDiagram
 from wraithon.desktop.effects.source_filters import Filters
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, column_of, heading, soft
-from wraithon.desktop.widgets.form import Choice, Form, KindChoice, Names, Number, Row, Tick
-from wraithon.desktop.widgets.offers import anchors_or, parts
+from wraithon.desktop.widgets.form import Choice, Form, KindChoice, Names, Number, Row, Switch, Tick
+from wraithon.desktop.widgets.offers import anchors_or, parts, siblings
 from wraithon.project.source import (
     AimFrame,
     BoxSource,
@@ -22,6 +22,8 @@ from wraithon.project.source import (
     Heading,
     LineSource,
     Mode,
+    Occasion,
+    OffspringSource,
     PointSource,
     RingSource,
     SkinSource,
@@ -46,6 +48,7 @@ KINDS = (
     ("a cone ahead of the anchor", "cone"),
     ("the line to another anchor", "line"),
     ("the character", "skin"),
+    ("another layer's particles", "offspring"),
 )
 MODELS: dict[str, type[Model]] = {
     "point": PointSource,
@@ -55,6 +58,7 @@ MODELS: dict[str, type[Model]] = {
     "cone": ConeSource,
     "line": LineSource,
     "skin": SkinSource,
+    "offspring": OffspringSource,
 }
 MODES = (
     ("its surface, even by area", Mode.SURFACE),
@@ -63,6 +67,11 @@ MODES = (
     ("its bones, even by length", Mode.BONES),
 )
 SPACINGS = (("by chance", Spacing.RANDOM), ("evenly", Spacing.EVEN))
+OCCASIONS = (
+    ("its death", Occasion.DEATH),
+    ("a contact with the ground", Occasion.CONTACT),
+    ("its birth", Occasion.BIRTH),
+)
 HEADINGS = (
     ("outward", Heading.OUTWARD),
     ("up", Heading.UP),
@@ -170,6 +179,27 @@ ROWS: dict[str, tuple[Row, ...]] = {
             Number("radius", "Births lie within this of the bone", unit="cm", factor=100, step=0.5, shows=_on_bones),
         ),
         Row("riding", RIDING),
+        *AIM_ROWS,
+    ),
+    "offspring": (
+        Row("of", Choice("layer", "Whose particles they are born of", choices=siblings), undo="Parent layer"),
+        Row("at", Choice("occasion", "What has to happen to one", choices=OCCASIONS), undo="Occasion"),
+        Row(
+            "births",
+            Number("count", "Births each time", step=1),
+            Switch("most", "Let the count differ each time", text="up to", on=8, stretch=0),
+            Number("most", "The most births each time", step=1),
+            undo="Births",
+        ),
+        Row("chance", Number("chance", "How likely it is each time", unit="%", factor=100, step=5, decimals=0)),
+        Row(
+            "takes",
+            Number(
+                "tint", "How much of its colour they take", lead="colour", unit="%", factor=100, step=5, decimals=0
+            ),
+            Tick("grown", "Whether they are as much larger or smaller as it is", text="its size"),
+            undo="What is taken along",
+        ),
         *AIM_ROWS,
     ),
 }

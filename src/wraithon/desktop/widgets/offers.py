@@ -17,6 +17,7 @@ __all__ = [
     "materials",
     "parts",
     "pieces",
+    "siblings",
     "textures_or",
 ]
 
@@ -81,6 +82,14 @@ def materials(session: Session) -> Offer:
     used = {part.material for part in character.parts} if character else set()
     names = [m.name for k, m in enumerate(character.materials) if k in used] if character else []
     return [(name, name) for name in dict.fromkeys(names)]
+
+
+def siblings(session: Session) -> Offer:
+    """Return no layer, and all others of the selected layer's effect."""
+    kind, what = session.selection
+    found = session.project.layer(what) if kind == "layer" else None
+    others = [(each.name, each.id) for each in found[0].layers if each.id != what] if found else []
+    return [("no layer yet", None), *others]
 
 
 def pieces(session: Session) -> Offer:

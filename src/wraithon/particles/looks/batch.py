@@ -14,10 +14,11 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character
     from wraithon.character.pose import Skin
+    from wraithon.particles.columns import Columns
     from wraithon.particles.pool import Pool
     from wraithon.particles.program import LayerProgram
 
-__all__ = ["Batch", "Drawn", "Moment", "drawn_of"]
+__all__ = ["Batch", "Drawn", "Moment", "drawn_from", "drawn_of"]
 
 
 def _nobody(_seconds: float) -> None:
@@ -72,11 +73,15 @@ class Drawn(NamedTuple):
 
 def drawn_of(pool: Pool, program: LayerProgram) -> Drawn:
     """Return what all living particles of a pool look like."""
-    n = pool.count
+    return drawn_from(pool.columns, pool.count, program)
+
+
+def drawn_from(columns: Columns, n: int, program: LayerProgram) -> Drawn:
+    """Return what the first `n` particles of columns look like."""
     places, velocities = np.empty((2, n, 3), np.float32)
     normals = np.empty((n if program.layer.look.by_normal else 0, 3), np.float32)
     sizes, stretches, turns = np.empty((3, n), np.float32)
     colours, frames = np.empty((n, 4), np.float32), np.empty(n, np.float32)
     out = Drawn(places, velocities, normals, sizes, stretches, turns, colours, frames)
-    draw_kernels.draw(n, pool.columns, n, program.drawn, out)
+    draw_kernels.draw(n, columns, n, program.drawn, out)
     return out

@@ -1,0 +1,174 @@
+"""Births within a step: from emissions, and from what happens to other particles."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from wraithon.chance import firing_key
+from wraithon.particles.columns import BLUE, RED
+from wraithon.particles.emission import Moved, bears_nothing, births_between, moved_within
+from wraithon.particles.happenings import Happening
+from wraithon.particles.looks.batch import drawn_from
+from wraithon.particles.pool import Line, Pool
+from wraithon.project.emission import MOST_ALIVE
+from wraithon.project.source import Occasion, OffspringSource
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+    from numpy.typing import NDArray
+
+    from wraithon.particles.happenings import Happenings
+    from wraithon.particles.program import LayerProgram
+    from wraithon.particles.rules import Surroundings
+    from wraithon.project.effect import Effect, Layer
+    from wraithon.stage.firing import Firing
+    from wraithon.stage.show import Show
+
+__all__ = ["MOST_OFFSPRING", "Births"]
+
+MOST_OFFSPRING = 20_000
+"""Births that what happens in a step may cause in a layer."""
+OCCASIONS = {
+    Occasion.BIRTH: Happening.BIRTH, Occasion.CONTACT: Happening.CONTACT, Occasion.DEATH: Happening.DEATH
+}  # fmt: skip
+
+
+class Births:
+    """Bears a show's particles, step by step.
+
+    Parameters
+    ----------
+    show
+        Whose particles they are.
+    """
+
+    def __init__(self, show: Show) -> None:
+        self._show = show
+        self._living = 0
+
+    def bear_all(self, start: float, end: float, around: Surroundings) -> None:
+        """Bear what the firings' emissions bear in a step."""
+        show = self._show
+        self._living = show.alive
+        ends = show.cast.ends
+        for place, firing in show.firings.items():
+            effect = show.cast.effect(firing.effect)
+            age = start - firing.start
+            for layer in effect.layers if effect else ():
+                if bears_nothing(layer.emission, age, end - firing.start):
+                    continue
+                if effect and age <= ends.get(layer.id, -1.0):
+                    self._bear(effect, layer, firing, place, (start, end), around)
+
+    def _bear(
+        self,
+        effect: Effect,
+        layer: Layer,
+        firing: Firing,
+        place: int,
+        step: tuple[float, float],
+        around: Surroundings,
+    ) -> None:
+        show, (start, end) = self._show, step
+        program = show.cast.programs.get(layer.id)
+        if program is None or isinstance(layer.source, OffspringSource):
+            return
+        places, ages = None, (max(0.0, start - firing.start), end - firing.start)
+        moved = Moved()
+        if layer.emission.per_metre:
+            places = show.ways.of(firing, program.line_end)
+            moved = Moved(firing.moved.get(layer.id, 0.0), float(np.linalg.norm(places.now[0] - places.before[0])))
+            counted = moved_within(layer.emission, effect.length, *ages, moved.now)
+            firing.moved[layer.id] = moved.before + counted
+        key = firing_key(program.key, firing.number)
+        found, total = births_between(
+            layer.emission, effect.length, *ages, self._room(program), int(key), moved
+        )  # fmt: skip
+        if not total:
+            return
+        leads = np.minimum(np.maximum(found + (firing.start - start), 0.0), end - start).astype(np.float32)
+        serial = firing.serials.get(layer.id, 0)
+        firing.serials[layer.id] = serial + total
+        places = places or show.ways.of(firing, program.line_end)
+        line = Line(key, serial, place)
+        pool = show.pools.setdefault(layer.id, Pool())
+        self._living += pool.bear(program, line, leads, end - start, around, places, total)
+
+    def _room(self, program: LayerProgram) -> int:
+        """Return how many more of a layer may live."""
+        left = MOST_ALIVE - self._living
+        if program.ends_oldest:
+            return max(0, min(program.limit, left))
+        pool = self._show.pools.get(program.layer.id)
+        return max(0, min(program.limit - (pool.count if pool else 0), left))
+
+    def offspring(self, happened: Mapping[str, Happenings], dt: float, around: Surroundings) -> None:
+        """Bear what is born by what `happened` to the particles of layers, at the end of a step of `dt` seconds."""
+        show = self._show
+        for parent, children in show.cast.children.items():
+            if parent in happened:
+                for child in children:
+                    self._offspring(show.cast.programs[parent], child, happened[parent], dt, around)
+
+    def _offspring(
+        self, parent: LayerProgram, child: LayerProgram, happened: Happenings, dt: float, around: Surroundings
+    ) -> None:
+        source = child.layer.source
+        assert isinstance(source, OffspringSource)  # the cast has looked
+        happened = happened.part(happened.kinds == OCCASIONS[source.occasion])
+        for place in np.unique(happened.firings).tolist():
+            firing = self._show.firings.get(place)
+            if firing is not None:
+                mine = happened.part(happened.firings == place)
+                self._of_firing(parent, child, firing, mine, dt, around)
+
+    def _of_firing(
+        self,
+        parent: LayerProgram,
+        child: LayerProgram,
+        firing: Firing,
+        happened: Happenings,
+        dt: float,
+        around: Surroundings,
+    ) -> None:
+        source, layer = child.layer.source, child.layer.id
+        assert isinstance(source, OffspringSource)
+        counts = _counts(source, happened.identities)
+        total, serial = int(counts.sum()), firing.serials.get(layer, 0)
+        if not total:
+            return
+        firing.serials[layer] = serial + total
+        rows = np.repeat(np.arange(len(counts)), counts)[: min(MOST_OFFSPRING, self._room(child))]
+        spots = _spots(source, happened, parent)[rows]
+        line = Line(firing_key(child.key, firing.number), serial, int(happened.firings[0]))
+        pool = self._show.pools.setdefault(layer, Pool())
+        # What is born at the end of a step has the next one for itself.
+        leads, places = np.zeros(len(rows), np.float32), self._show.ways.of(firing, None)
+        self._living += pool.bear(child, line, leads, dt, around, places, total, spots)
+
+
+def _counts(source: OffspringSource, identities: NDArray[np.uint64]) -> NDArray[np.int64]:
+    """Return how many are born (M,) at what happened to each."""
+    some = ((identities >> np.uint64(8)) & np.uint64(0xFFFF)) / 65536.0
+    happens = ((identities >> np.uint64(24)) & np.uint64(0xFFFF)) / 65536.0 < source.chance
+    more = max(source.count, source.most or 0) - source.count
+    counts: NDArray[np.int64] = np.where(happens, source.count + np.floor(some * (more + 1)), 0).astype(np.int64)
+    return counts
+
+
+def _spots(source: OffspringSource, happened: Happenings, parent: LayerProgram) -> NDArray[np.float32]:
+    """Return where and how offspring of each happening is born (M, SPOT)."""
+    many = len(happened.kinds)
+    spots = np.ones((many, 10), np.float32)
+    spots[:, :3], spots[:, 3:6] = happened.places, happened.velocities
+    if source.tint or source.grown:
+        drawn = drawn_from(happened.particles, many, parent)
+        bright = np.maximum(drawn.colours[:, :3].max(axis=1, keepdims=True), 1e-9)
+        hue = drawn.colours[:, :3] / np.maximum(bright, 1.0)
+        spots[:, RED - RED + 6 : BLUE - RED + 7] = 1 + np.float32(source.tint) * (hue - 1)
+        if source.grown:
+            spots[:, 9] = drawn.sizes / np.float32(max(parent.layer.size.ends[1], 1e-9))
+    return spots
