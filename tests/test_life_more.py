@@ -120,7 +120,7 @@ def wobbling(name, size, pace, ages, **birth):
 
 def wave(own, turns):
     golden = (1 + 5**0.5) / 2
-    return 0.5 * (np.sin(2 * np.pi * (turns + own)) + np.sin(2 * np.pi * (golden * turns + own / golden)))
+    return 0.5 * (np.sin(2 * np.pi * (turns + own)) + np.sin(2 * np.pi * (golden * turns + 7 * own)))
 
 
 @pytest.mark.parametrize(("name", "row"), [("size", 0), ("turn", 3), ("stretch", 5)])

@@ -123,7 +123,7 @@ class Pool:
         int
             By how many more there are; those beyond the layer's limit are refused and counted, or the oldest end.
         """
-        before = self.count
+        before, wanted = self.count, len(leads) if total is None else total
         if program.ends_oldest:
             self._end_oldest(min(len(leads), program.limit) - (program.limit - self.count))
         count = min(len(leads), max(0, program.limit - self.count))
@@ -140,7 +140,7 @@ class Pool:
             return 0  # nothing to be born on: that is told elsewhere, and no limit refuses
         if program.kind in {columns.SKIN, columns.BONE} and sampler is None:
             count = 0
-        self.refused += (len(leads) if total is None else total) - count
+        self.refused += wanted - count
         self.born += count
         if not count:
             return 0

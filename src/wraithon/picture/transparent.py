@@ -9,7 +9,8 @@ import numba
 import numpy as np
 
 from wraithon.picture.films.veils import NO_PATCHES, Loom, Patches, bent, drawn_veils
-from wraithon.picture.kernels.laying_kernels import LEFT, RIGHT, lay_over, lay_sprites
+from wraithon.picture.kernels.laying_kernels import LEFT, RIGHT, lay_sprites
+from wraithon.picture.kernels.over_kernels import lay_over
 from wraithon.picture.kernels.raster_kernels import SAMPLES, band_order
 from wraithon.picture.kernels.sprite_kernels import ADDED, COLUMNS, PICKS, RECORD, prepare_sprites
 from wraithon.picture.looks import of_phase

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Protocol
 
 import numpy as np
 
@@ -24,8 +24,9 @@ if TYPE_CHECKING:
     from wraithon.particles.program import LayerProgram
     from wraithon.particles.rules import Surroundings
     from wraithon.project.effect import Effect, Layer
+    from wraithon.stage.cast import Cast
     from wraithon.stage.firing import Firing
-    from wraithon.stage.show import Show
+    from wraithon.stage.ways import Ways
 
 __all__ = ["MOST_OFFSPRING", "Births"]
 
@@ -34,6 +35,19 @@ MOST_OFFSPRING = 20_000
 OCCASIONS = {
     Occasion.BIRTH: Happening.BIRTH, Occasion.CONTACT: Happening.CONTACT, Occasion.DEATH: Happening.DEATH
 }  # fmt: skip
+
+
+class Stage(Protocol):
+    """What of a show births hang on."""
+
+    cast: Cast
+    pools: dict[str, Pool]
+    firings: dict[int, Firing]
+    ways: Ways
+
+    @property
+    def alive(self) -> int:
+        """Particles that live now."""
 
 
 class Births:
@@ -45,7 +59,7 @@ class Births:
         Whose particles they are.
     """
 
-    def __init__(self, show: Show) -> None:
+    def __init__(self, show: Stage) -> None:
         self._show = show
         self._living = 0
 

@@ -64,7 +64,9 @@ class AttributeMore(QWidget):
         self.setObjectName("raised")
         self._name, self._attribute = "size", Attribute()
         column = column_of(self)
-        self.choices = TextField("Values to choose one of at birth, each with its weight, as in 2, 5 ×3")
+        words = "Values to choose one of at birth, each with its weight, as in 2, 5 ×3; empty for the range"
+        self.choices = TextField(words, may_be_empty=True)
+        self.choices.setToolTip(words)
         self.choices.setPlaceholderText("2, 5 ×3: instead of the range")
         self.choices.edited.connect(self._choices_typed)
         self.over = ChoiceField(OVERS, "What its course runs over")

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
+from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPaintEvent, QPen
@@ -34,6 +36,54 @@ TIPS = {
     Heading.OUTWARD: [QPointF(34, 0), QPointF(-34, 0), QPointF(0, -30)],
 }
 """Where the arrows of a heading point."""
+
+
+def _ball(painter: QPainter, middle: QPointF, _source: Any) -> None:
+    painter.drawEllipse(middle, 22, 22)
+
+
+def _ring(painter: QPainter, middle: QPointF, _source: Any) -> None:
+    painter.drawEllipse(middle, 30, 9)
+
+
+def _box(painter: QPainter, middle: QPointF, _source: Any) -> None:
+    front = QRectF(middle.x() - 22, middle.y() - 14, 36, 34)
+    back = front.translated(9, -8)
+    painter.drawRect(back)
+    painter.drawRect(front)
+    for corner in ("topLeft", "topRight", "bottomLeft", "bottomRight"):
+        painter.drawLine(getattr(front, corner)(), getattr(back, corner)())
+
+
+def _cone(painter: QPainter, middle: QPointF, source: Any) -> None:
+    reach = max(34 * math.tan(math.radians(min(source.angle, 60))), 2.0)
+    far = middle + QPointF(34, 14)
+    painter.drawEllipse(far, 5, reach)
+    for side in (-1, 1):
+        painter.drawLine(middle, far + QPointF(0, side * reach))
+
+
+def _line(painter: QPainter, middle: QPointF, _source: Any) -> None:
+    end = middle + QPointF(24, -52)
+    painter.drawLine(middle, end)
+    painter.drawEllipse(end, 3.5, 3.5)
+
+
+def _offspring(painter: QPainter, middle: QPointF, _source: Any) -> None:
+    for way in (QPointF(-18, -10), QPointF(-4, -22), QPointF(14, -16)):
+        painter.drawLine(middle, middle + way)
+        painter.drawEllipse(middle + way, 2.5, 2.5)
+
+
+SHAPES: dict[type, Callable[[QPainter, QPointF, Any], None]] = {
+    SphereSource: _ball,
+    RingSource: _ring,
+    BoxSource: _box,
+    ConeSource: _cone,
+    LineSource: _line,
+    OffspringSource: _offspring,
+}
+"""What each source looks like, around its anchor."""
 
 
 class SourceDiagram(QWidget):
@@ -73,31 +123,9 @@ class SourceDiagram(QWidget):
         middle = QPointF(self.width() / 2, self.height() * 0.62)
         painter.setPen(QPen(QColor(TEAL), 1.6))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        if isinstance(self._source, SphereSource):
-            painter.drawEllipse(middle, 22, 22)
-        elif isinstance(self._source, RingSource):
-            painter.drawEllipse(middle, 30, 9)
-        elif isinstance(self._source, BoxSource):
-            front = QRectF(middle.x() - 22, middle.y() - 14, 36, 34)
-            back = front.translated(9, -8)
-            painter.drawRect(back)
-            painter.drawRect(front)
-            for corner in ("topLeft", "topRight", "bottomLeft", "bottomRight"):
-                painter.drawLine(getattr(front, corner)(), getattr(back, corner)())
-        elif isinstance(self._source, ConeSource):
-            reach = math.tan(math.radians(min(self._source.angle, 60)))
-            far = middle + QPointF(34, 14)
-            painter.drawEllipse(far, 5, max(34 * reach, 2))
-            for side in (-1, 1):
-                painter.drawLine(middle, far + QPointF(0, side * max(34 * reach, 2)))
-        elif isinstance(self._source, LineSource):
-            end = middle + QPointF(24, -52)
-            painter.drawLine(middle, end)
-            painter.drawEllipse(end, 3.5, 3.5)
-        elif isinstance(self._source, OffspringSource):
-            for way in (QPointF(-18, -10), QPointF(-4, -22), QPointF(14, -16)):
-                painter.drawLine(middle, middle + way)
-                painter.drawEllipse(middle + way, 2.5, 2.5)
+        draw = SHAPES.get(type(self._source))
+        if draw is not None:
+            draw(painter, middle, self._source)
         painter.setPen(QPen(QColor(INK), 1))
         painter.setBrush(QColor(RUST))
         painter.drawEllipse(middle, 3.5, 3.5)

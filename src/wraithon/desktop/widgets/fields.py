@@ -288,14 +288,14 @@ class TextField(QLineEdit):
     Signals
     -------
     edited
-        The user changed the text, which is never empty; the gesture is over with it.
+        The user changed the text, which is not empty unless it `may_be`; the gesture is over with it.
     """
 
     edited = Signal(object, bool)
 
-    def __init__(self, name: str = "") -> None:
+    def __init__(self, name: str = "", *, may_be_empty: bool = False) -> None:
         super().__init__()
-        self._held = ""
+        self._held, self._may_be_empty = "", may_be_empty
         self.setMaxLength(LONGEST_NAME)
         if name:
             self.setAccessibleName(name)
@@ -309,7 +309,7 @@ class TextField(QLineEdit):
 
     def _finished(self) -> None:
         text = self.text().strip()
-        if not text:
+        if not text and not self._may_be_empty:
             self.setText(self._held)
         elif text != self._held:
             self._held = text

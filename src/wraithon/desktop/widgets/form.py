@@ -241,9 +241,7 @@ class Colours(Field):
 
     def make(self, _kind: type[Model]) -> GradientEditor:
         """Return an editor of its stops."""
-        editor = GradientEditor()
-        editor.strip.setAccessibleName(self.words)
-        return editor
+        return GradientEditor(self.words)
 
     def show(self, widget: Any, value: Any, _session: Session) -> None:
         """Show the gradient."""

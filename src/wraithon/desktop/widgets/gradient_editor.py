@@ -46,10 +46,12 @@ class GradientEditor(QWidget):
 
     edited = Signal(object, bool)
 
-    def __init__(self) -> None:
+    def __init__(self, words: str = "") -> None:
         super().__init__()
         self.setObjectName("panel")
         self.strip = GradientStrip()
+        if words:
+            self.strip.setAccessibleName(words)
         self.strip.edited.connect(self._from_strip)
         self.strip.picked.connect(lambda _index: self._show_stop())
         self._picker = ColourPicker()

@@ -1,4 +1,4 @@
-"""Kernels that lay sprites over each other, and over the picture.
+"""Kernels that lay sprites over each other.
 
 A band of rows is worked on in planes (red, green, blue, what is let through, metres to what is solid), eight
 pixels at a time. Its lines carry guard columns on both sides, which hold nothing that can be seen, so that
@@ -37,7 +37,7 @@ from wraithon.vectors import (
     whole,
 )
 
-__all__ = ["LEFT", "RIGHT", "lay_over", "lay_sprites"]
+__all__ = ["LEFT", "RIGHT", "lay_sprites"]
 
 ZERO, ONE, HALF = np.float32(0), np.float32(1), np.float32(0.5)
 U0, U1, U2, U3, U4, U5, U6, U7 = (np.uint64(k) for k in range(8))
@@ -385,34 +385,3 @@ def lay_sprites(  # type: ignore[no-untyped-def]
                 patches, lists, start, end, nearest, farthest,
             )  # fmt: skip
             _end_band(mine, line, rows, many, left, right, top, picture, layer)
-
-
-@drawing_kernel
-def lay_over(layer, counts, rows, step, columns, shares, picture):  # type: ignore[no-untyped-def]
-    """Lay the transparent pass (4, h, w), `step` times coarser, over the picture (3, H, W), smoothly.
-
-    Bands of `rows` rows of which the `counts` (bands + 1,) say that they hold nothing are left out. `columns`
-    (W,) and `shares` (W,) say between which two of its columns each pixel lies, and where.
-    """
-    high, wide = layer.shape[1], layer.shape[2]
-    height, width = picture.shape[1], picture.shape[2]
-    for y in prange(height):
-        fy = min(max((np.float32(y) + HALF) / step - HALF, ZERO), np.float32(high - 1))
-        y0 = int(fy)
-        y1 = min(y0 + 1, high - 1)
-        if counts[y0 // rows] == counts[y0 // rows + 1] and counts[y1 // rows] == counts[y1 // rows + 1]:
-            continue
-        sy = fy - np.float32(y0)
-        row, through = np.empty(wide + 1, np.float32), np.empty(width, np.float32)
-        for turn in range(4):
-            channel = 3 - turn  # what is let through comes first
-            for x in range(wide):
-                row[x] = layer[channel, y0, x] + sy * (layer[channel, y1, x] - layer[channel, y0, x])
-            row[wide] = row[wide - 1]
-            if channel == 3:
-                for x in range(width):
-                    through[x] = row[columns[x]] + shares[x] * (row[columns[x] + U1] - row[columns[x]])
-            else:
-                for x in range(width):
-                    light = row[columns[x]] + shares[x] * (row[columns[x] + U1] - row[columns[x]])
-                    picture[channel, y, x] = picture[channel, y, x] * through[x] + light

@@ -1,0 +1,302 @@
+"""Births of another layer's particles, births a metre that an anchor moves, and limits that end the oldest."""
+
+import numpy as np
+import pytest
+
+from tests.pools import DT, HOME, PLAIN, born
+from wraithon.interchange.clippings import fresh_effect
+from wraithon.particles import columns as k
+from wraithon.particles.emission import Moved, births_between, emission_end, moved_within
+from wraithon.particles.looks.batch import drawn_of
+from wraithon.particles.pool import Line
+from wraithon.particles.rules import AnchorPlaces, Surroundings
+from wraithon.project.effect import Effect, Layer
+from wraithon.project.emission import Burst, Emission, Full
+from wraithon.project.findings import check
+from wraithon.project.life import Attribute, Tint
+from wraithon.project.look import RibbonLook, Through
+from wraithon.project.motion import Contact, Gravity, Ground, Motion
+from wraithon.project.project import Project
+from wraithon.project.source import Aim, Heading, Occasion, OffspringSource, PointSource, Riding, SphereSource
+from wraithon.project.trigger import AtStart, StartEffect, Trigger
+from wraithon.stage.player import Player
+
+AIR = Surroundings.empty()
+SPARK = Layer(
+    id="spark", name="spark", emission=Emission(bursts=(Burst(count=6),), limit=50),
+    source=SphereSource(radius=0.3, aim=Aim(spread=40)), speed=Attribute.of(1, 2), lifetime=Attribute.of(0.4, 0.6),
+    size=Attribute.of(0.1, 0.2), colour=Tint(first=(1, 0.5, 0), second=(1, 0.5, 0)),
+    motion=Motion(forces=(Gravity(),), ground=Ground(contact=Contact.BOUNCE, bounce=0.5)),
+)  # fmt: skip
+
+
+def smoke(**source):
+    given = {"layer": "spark", "count": 3, "occasion": Occasion.DEATH} | source
+    return Layer(
+        id="smoke", name="smoke", source=OffspringSource(**given), speed=Attribute.of(0), lifetime=Attribute.of(9),
+        size=Attribute.of(0.5), emission=Emission(limit=500),
+    )  # fmt: skip
+
+
+def show_of(*layers, length=0.1, **more):
+    start = Trigger(when=AtStart(), response=(StartEffect(effect="e"),))
+    project = Project(effects=(Effect(id="e", length=length, layers=layers, **more),), triggers=(start,))
+    return Player(project, {})
+
+
+def played(player, steps):
+    for _ in range(steps):
+        player.show.advance()
+    return player.show
+
+
+# ---- offspring ------------------------------------------------------------------------------------
+
+
+def test_each_death_bears_as_many_where_it_happened():
+    player = show_of(SPARK, smoke())
+    seen, died = {}, []
+    for _ in range(60):
+        player.show.advance()
+        pool = player.show.pools["spark"]
+        places = pool.columns.state[k.PX : k.PZ + 1, : pool.count].T.copy()
+        now = dict(zip(pool.columns.identity[: pool.count].tolist(), places, strict=True))
+        died += [seen[who] for who in set(seen) - set(now)]
+        seen = now
+    found = player.show.pools["smoke"]
+    assert len(died) == 6
+    assert found.count == found.born == 18
+    places = found.columns.state[k.PX : k.PZ + 1, :18].T.reshape(6, 3, 3)
+    assert np.ptp(places, axis=1).max() == 0  # all three at one place
+    for at in died:  # no farther from where it was last seen than it flies in a step
+        assert np.linalg.norm(places[:, 0] - at, axis=1).min() < 0.1
+
+
+def test_births_and_contacts_bear_too():
+    at_birth = played(show_of(SPARK, smoke(occasion=Occasion.BIRTH, count=2)), 3).pools["smoke"]
+    assert at_birth.count == 12
+    sticks = Motion(forces=(Gravity(),), ground=Ground(contact=Contact.STICK))
+    thrown = PointSource(aim=Aim(heading=Heading.UP, spread=30))
+    resting = SPARK.but(motion=sticks, lifetime=Attribute.of(3), source=thrown)
+    at_contact = played(show_of(resting, smoke(occasion=Occasion.CONTACT, count=2)), 120).pools["smoke"]
+    assert at_contact.count == 12
+    assert np.abs(at_contact.columns.state[k.PY, :12]).max() < 1e-4
+
+
+def test_the_count_may_differ_and_not_each_time_be_born():
+    many = SPARK.but(emission=Emission(bursts=(Burst(count=1000),), limit=1000))
+    source = {"count": 1, "most": 3, "chance": 0.5, "occasion": Occasion.BIRTH}
+    layer = smoke(**source).but(emission=Emission(limit=5000))
+    found = played(show_of(many, layer), 3).pools["smoke"].count
+    assert found == pytest.approx(1000 * 0.5 * 2, rel=0.1)
+    assert played(show_of(many, smoke(count=0, occasion=Occasion.BIRTH)), 3).pools.get("smoke") is None
+    assert played(show_of(many, smoke(chance=0.0, occasion=Occasion.BIRTH)), 3).pools.get("smoke") is None
+
+
+def test_a_share_of_the_velocity_is_taken_along():
+    still = SPARK.but(
+        source=PointSource(aim=Aim(heading=Heading.UP, spread=0)), motion=Motion(), speed=Attribute.of(2)
+    )
+    for keep in (0.0, 0.5):
+        layer = smoke(occasion=Occasion.BIRTH, riding=Riding(keep=keep))
+        pool = played(show_of(still, layer), 2).pools["smoke"]
+        np.testing.assert_allclose(pool.columns.state[k.VY, : pool.count], 2 * keep, atol=1e-5)
+
+
+def test_colour_and_size_are_taken_along():
+    player = show_of(SPARK, smoke(occasion=Occasion.BIRTH, tint=0.5, grown=True, count=1))
+    show = played(player, 1)
+    parents = drawn_of(show.pools["spark"], show.cast.programs["spark"])
+    drawn = drawn_of(show.pools["smoke"], show.cast.programs["smoke"])
+    np.testing.assert_allclose(drawn.colours[:, :3], np.tile([1, 0.75, 0.5], (6, 1)), atol=1e-5)
+    np.testing.assert_allclose(np.sort(drawn.sizes), np.sort(parents.sizes) / 0.2 * 0.5, atol=1e-5)
+    plain = played(show_of(SPARK, smoke(occasion=Occasion.BIRTH)), 1)
+    drawn = drawn_of(plain.pools["smoke"], plain.cast.programs["smoke"])
+    np.testing.assert_allclose(drawn.colours[:, :3], 1)
+    np.testing.assert_allclose(drawn.sizes, 0.5)
+
+
+def test_offspring_may_have_offspring_and_the_firing_lives_until_all_is_over():
+    third = Layer(
+        id="ash",
+        source=OffspringSource(layer="smoke", count=2),
+        lifetime=Attribute.of(0.2),
+        emission=Emission(limit=99),
+    )
+    layer = smoke(count=1).but(lifetime=Attribute.of(0.3))
+    player = show_of(SPARK, layer, third)
+    show = played(player, 50)
+    assert show.firings
+    show = played(player, 40)
+    assert show.pools["ash"].born == 12
+    assert not show.firings
+    assert show.alive == 0
+
+
+def test_offspring_is_the_same_after_a_seek_a_copy_and_step_by_step():
+    layers = SPARK.but(emission=Emission(rate=40, limit=99)), smoke(tint=1, grown=True)
+    player = show_of(*layers, length=2.0)
+    player.seek(1.5)
+    digest = player.show.digest()
+    player.seek(0.3)
+    player.seek(1.5)
+    assert player.show.digest() == digest
+    assert played(show_of(*layers, length=2.0), 90).digest() == digest
+
+
+def test_an_edit_while_paused_shows_what_a_fresh_run_would():
+    player = show_of(SPARK.but(emission=Emission(rate=40, limit=99)), smoke(), length=2.0)
+    player.seek(1.5)
+    (effect,) = player.show.cast.project.effects
+    spark, _ = effect.layers
+    for layers in (
+        (spark.but(speed=Attribute.of(3)), smoke()),
+        (spark, smoke(count=5)),
+        (spark, smoke(layer=None)),
+        (spark, smoke()),
+    ):
+        edited = player.show.cast.project.but(effects=(effect.but(layers=layers),))
+        player.adopt(edited, {})
+        if not player.mend():
+            player.seek(1.5)
+        fresh = Player(edited, {})
+        fresh.seek(1.5)
+        assert player.show.digest() == fresh.show.digest()
+
+
+def test_births_beyond_the_limit_are_refused_and_counted():
+    layer = smoke(occasion=Occasion.BIRTH, count=10).but(emission=Emission(limit=25))
+    pool = played(show_of(SPARK, layer), 2).pools["smoke"]
+    assert (pool.count, pool.refused) == (25, 35)
+
+
+def test_a_copy_of_the_effect_is_born_by_its_own_layer():
+    effect = Effect(id="e", layers=(SPARK, smoke()))
+    twin = fresh_effect(Project(effects=(effect,)), effect)
+    assert twin.layers[1].source.layer == twin.layers[0].id != "spark"
+
+
+@pytest.mark.parametrize(
+    ("layers", "words"),
+    [
+        ((SPARK, smoke(layer=None)), "pick the layer whose particles bear it"),
+        ((SPARK, smoke(layer="gone")), "is not in this effect"),
+        ((SPARK, smoke(layer="smoke")), "is not in this effect"),
+        ((SPARK.but(muted=True), smoke()), 'while "spark" is muted'),
+        ((SPARK.but(motion=Motion()), smoke(occasion=Occasion.CONTACT)), "passes through the ground"),
+        ((SPARK, smoke(count=0)), "its count is 0"),
+        ((SPARK, smoke().but(emission=Emission(rate=3))), "its own rate and bursts do nothing"),
+        ((smoke().but(id="spark", source=OffspringSource(layer="smoke")), smoke()), "by itself in the end"),
+    ],
+)
+def test_what_keeps_offspring_from_being_born_is_told(layers, words):
+    project = Project(effects=(Effect(id="e", layers=layers),))
+    assert any(words in finding.message for finding in check(project, {}))
+    played(Player(project, {}), 3)
+
+
+def test_what_is_born_is_not_told_off():
+    start = Trigger(when=AtStart(), response=(StartEffect(effect="e"),))
+    project = Project(effects=(Effect(id="e", layers=(SPARK, smoke())),), triggers=(start,))
+    assert [f.message for f in check(project, {}) if "smoke" in f.place] == []
+
+
+# ---- a metre --------------------------------------------------------------------------------------
+
+
+def metred(way, rate=10.0, **emission):
+    """Return the moments of all births along a way, given as metres of each step of 0.1 s."""
+    emission, found, so_far = Emission(per_metre=rate, **emission), [], 0.0
+    for n, metres in enumerate(way):
+        ages = n / 10, (n + 1) / 10
+        found += births_between(emission, None, *ages, moved=Moved(so_far, metres))[0].tolist()
+        so_far += moved_within(emission, None, *ages, metres)
+    return np.array(found)
+
+
+def test_births_of_a_way_come_amid_their_share_of_it():
+    np.testing.assert_allclose(metred([0.1, 0.2, 0.0, 0.3]), [0.05, 0.125, 0.175, 0.3 + 1 / 60, 0.35, 0.4 - 1 / 60])
+    assert len(metred([0.0] * 9)) == 0
+    assert len(metred([0.01] * 100)) == 10
+    assert len(metred([0.049])) == 0
+    np.testing.assert_allclose(metred([0.051]), [0.1 * 0.05 / 0.051])
+
+
+def test_only_what_is_moved_within_the_window_counts():
+    inside = metred([1.0] * 4, start=0.15, length=0.1)
+    assert len(inside) == 10
+    assert 0.15 < inside.min() < inside.max() < 0.25
+    assert emission_end(Emission(per_metre=1, start=0.5, length=1.0), None) == 1.5
+    assert emission_end(Emission(), None) == 0
+
+
+def test_they_join_those_of_a_rate_in_order():
+    both, total = births_between(Emission(rate=20, per_metre=30), None, 0.0, 0.1, moved=Moved(0.0, 0.1))
+    np.testing.assert_allclose(both, [0, 0.1 / 6, 0.05, 0.05, 0.5 / 6], atol=1e-9)
+    assert total == 5
+
+
+def test_a_moving_anchor_bears_evenly_along_its_way(demo):
+    layer = Layer(
+        id="l", emission=Emission(per_metre=40, limit=5000), source=PointSource(), speed=Attribute.of(0),
+        lifetime=Attribute.of(100),
+    )  # fmt: skip
+    project = demo.project.but(effects=(Effect(id="e", length=None, layers=(layer,)),), triggers=())
+    player = Player(project, demo.characters)
+    player.show.start(player.show.cast.effects["e"], "left-fan-tip", 0.0)
+    path = [player.show.anchor_at("left-fan-tip", 0)[:3, 3].copy()]
+    for _ in range(120):
+        player.show.advance()
+        path.append(player.show.anchor_at("left-fan-tip", player.show.step_number)[:3, 3].copy())
+    steps = np.linalg.norm(np.diff(path, axis=0), axis=1)
+    pool = player.show.pools["l"]
+    assert pool.count == int(steps.sum() * 40 + 0.5)
+    order = np.argsort(-pool.columns.state[k.AGE, : pool.count])
+    places = pool.columns.state[k.PX : k.PZ + 1, : pool.count].T[order]
+    gaps = np.linalg.norm(np.diff(places, axis=0), axis=1)
+    assert np.median(gaps) == pytest.approx(1 / 40, rel=0.02)
+    assert gaps.max() < 1 / 40 + 1e-4  # a chord is no longer than its way
+    copy = player.show.copy()
+    digest = played(player, 30).digest()
+    player.show.restore(copy)
+    assert played(player, 30).digest() == digest
+
+
+# ---- ending the oldest ----------------------------------------------------------------------------
+
+
+def test_beyond_the_limit_the_oldest_end():
+    layer = Layer(emission=Emission(limit=5, full=Full.END_OLDEST), **PLAIN)
+    pool, program = born(layer, 3)
+    held = pool.columns.identity[:3].tolist()
+    pool.step(program, DT, 0.0, AIR)
+    leads = np.zeros(4, np.float32)
+    places = AnchorPlaces.of(HOME, HOME)
+    assert pool.bear(program, Line(np.uint64(7), 3, 0), leads, DT, AIR, places) == 2  # four more, two fewer
+    assert pool.count == 5
+    assert pool.columns.identity[0] == held[2]
+    assert pool.refused == 0
+    pool.bear(program, Line(np.uint64(7), 7, 0), np.zeros(9, np.float32), DT, AIR, places)
+    assert (pool.count, pool.refused) == (5, 4)
+    one, _ = born(layer.but(emission=Emission(limit=50)), 5, serial=11)
+    np.testing.assert_array_equal(pool.columns.identity[:5], one.columns.identity[:5])  # the last five
+
+
+def test_those_that_refuse_are_as_before():
+    pool, _ = born(Layer(emission=Emission(limit=5), **PLAIN), 9)
+    assert (pool.count, pool.refused) == (5, 4)
+
+
+def test_a_trail_loses_its_oldest_with_their_past():
+    layer = Layer(
+        emission=Emission(limit=3, full=Full.END_OLDEST), speed=Attribute.of(1), lifetime=Attribute.of(50),
+        look=RibbonLook(through=Through.PAST, past=0.1),
+    )  # fmt: skip
+    pool, program = born(layer, 3)
+    for n in range(8):
+        pool.step(program, DT, n * DT, AIR)
+    last = pool.past.places[2].copy()
+    pool.bear(program, Line(np.uint64(7), 3, 0), np.zeros(2, np.float32), DT, AIR, AnchorPlaces.of(HOME, HOME))
+    assert pool.past.places.shape[0] == 3
+    np.testing.assert_array_equal(pool.past.places[0], last)
+    assert (pool.past.places[1:] == 0).all()
