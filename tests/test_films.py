@@ -13,7 +13,6 @@ from wraithon.particles.looks.afterimage import MOST_AFTERIMAGES
 from wraithon.particles.looks.batch import Moment
 from wraithon.picture.camera import camera_of
 from wraithon.picture.films.lattice import lattice, noise
-from wraithon.picture.films.thinning import thinned
 from wraithon.picture.films.veils import BENDS, Loom, bent, drawn_veils
 from wraithon.picture.kernels.veil_kernels import CELLS
 from wraithon.picture.looks import drawer_of
@@ -22,6 +21,7 @@ from wraithon.picture.looks.shell import MOST_SHELLS, figure_of
 from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.renderer import Buffers
 from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.thinning import thinned
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute, Gradient, Tint
@@ -58,10 +58,10 @@ def veils_of(batch, shown=None, held=None):
     return drawer_of(batch.kind).layered(batch, shown or room(), held or textures()).veils
 
 
-def patch_of(veils, depth=None, coarse=1, fine=2, held=None):
+def patch_of(veils, depth=None, coarse=1, held=None, *, live=False):
     """Return what veils show, a picture (4, H, W) each of light and cover."""
     depth = np.zeros((HIGH, WIDE), np.float32) if depth is None else depth
-    loom = Loom(room(), depth, (held or textures()).planes, coarse, fine, Buffers())
+    loom = Loom(room(), depth, (held or textures()).planes, coarse, Buffers(), live)
     patches = drawn_veils(veils, loom)
     out = np.zeros((len(patches.table), 4, -(-HIGH // coarse), -(-WIDE // coarse)), np.float32)
     for number in range(len(patches.table)):
@@ -184,7 +184,7 @@ def test_it_keeps_to_a_part_of_its_height():
 @pytest.mark.parametrize("shows", [Ingredient.FIRST, Ingredient.SECOND])
 def test_an_ingredient_alone_is_its_noise(shows):
     look = BARE | {"first": Weft(scale=0.2, amount=1), "second": Weft(scale=0.5, amount=1)}
-    (picture,), _ = patch_of(veils_of(shell(tall=1.0, shows=shows, **look)), fine=1)
+    (picture,), _ = patch_of(veils_of(shell(tall=1.0, shows=shows, **look)))
     camera = room().camera
     scale = 0.2 if shows is Ingredient.FIRST else 0.5
     for x, y in ((80, 60), (70, 50), (95, 66)):

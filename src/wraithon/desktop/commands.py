@@ -37,6 +37,7 @@ def _groups(desk: Desk) -> tuple[tuple[Command, ...], ...]:
             ("Open the demo", "", keeper.open_demo),
             ("Bring in a character ...", "Ctrl+I", keeper.bringing.choose),
             ("Bring in a texture for the layer ...", "", keeper.pictures.choose),
+            ("Bring in a piece for the layer ...", "", keeper.pictures.choose_piece),
             ("Save", "Ctrl+S", keeper.save),
             ("Save as ...", "Ctrl+Shift+S", keeper.save_as),
         ),

@@ -33,7 +33,10 @@ def summarise_project(project: Project) -> dict[str, Any]:
     return {
         "name": project.name,
         "characters": [{"name": c.name, "file": c.file} for c in project.characters],
-        "effects": [{"name": e.name, "layers": [layer.name for layer in e.layers]} for e in project.effects],
+        "effects": [
+            {"name": e.name, "layers": [{"name": layer.name, "look": layer.look.kind} for layer in e.layers]}
+            for e in project.effects
+        ],
         "triggers": [t.name for t in project.triggers],
         "anchors": [a.name for a in use.anchors] if use else [],
         "events": [e.name for e in use.events] if use else [],

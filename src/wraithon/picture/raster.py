@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from wraithon.picture.camera import camera_of
 from wraithon.picture.finishing import finished
 from wraithon.picture.looks import draw_on_solid
-from wraithon.picture.looks.drawer import Scene, SpriteTextures
+from wraithon.picture.looks.drawer import Room, Scene, SpriteTextures
 from wraithon.picture.pace import Backlog
 from wraithon.picture.renderer import Buffers, Clock, Picture, TextureSource, check_size
 from wraithon.picture.solid.opaque import draw_opaque
@@ -111,7 +111,7 @@ class RasterRenderer:
         check_size(width, height)
         camera = camera_of(view, frame.centre)
         buffers, clock = self._buffers, Clock()
-        solids = solids_of(frame, self._shapes, buffers)
+        solids = solids_of(frame, self._shapes, buffers, Room(camera, width, height) if live else None)
         clock.lap("pieces")
         light, depth = draw_opaque(frame, solids, camera, (width, height), buffers, clock, live=live)
         scene = Scene(camera, light, depth, self._textures, live)

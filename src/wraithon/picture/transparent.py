@@ -11,7 +11,7 @@ import numpy as np
 from wraithon.picture.films.veils import NO_PATCHES, Loom, Patches, bent, drawn_veils
 from wraithon.picture.kernels.laying_kernels import LEFT, RIGHT, lay_sprites
 from wraithon.picture.kernels.over_kernels import lay_over
-from wraithon.picture.kernels.raster_kernels import SAMPLES, band_order
+from wraithon.picture.kernels.raster_kernels import band_order
 from wraithon.picture.kernels.sprite_kernels import ADDED, COLUMNS, PICKS, RECORD, prepare_sprites
 from wraithon.picture.looks import of_phase
 from wraithon.picture.looks.drawer import Facets, Phase, Room, Scene, SpriteTextures, Squares
@@ -37,7 +37,7 @@ def draw_transparent(frame: Frame, scene: Scene, buffers: Buffers, clock: Clock,
     Parameters
     ----------
     frame, scene
-        What is drawn, and what is solid. Of a live scene veils are looked at once a pixel.
+        What is drawn, and what is solid. Of a live scene films are drawn at half the size.
     buffers, clock
         What is kept between pictures, and the laps of this one.
     budget
@@ -58,7 +58,7 @@ def draw_transparent(frame: Frame, scene: Scene, buffers: Buffers, clock: Clock,
     coarse = 1
     while coarse < COARSEST and covered / coarse**2 > budget:
         coarse += 1
-    loom = Loom(room, depth, textures.planes, coarse, 1 if live else SAMPLES, buffers)
+    loom = Loom(room, depth, textures.planes, coarse, buffers, live)
     placed = Placed(squares, facets, drawn_veils(veils, loom) if veils else NO_PATCHES)
     clock.lap("veils")
     order = _far_to_near(squares, placed.boxes[:, 5])

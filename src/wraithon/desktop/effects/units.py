@@ -62,5 +62,8 @@ def drawn_band(attribute: Attribute, *, angle: bool = False) -> tuple[np.ndarray
 def range_words(birth: Range, unit: Unit) -> str:
     """Return a range in words, with its unit."""
     low, high = birth.low * unit.factor, birth.high * unit.factor
-    text = shown(low, unit.decimals) if low == high else f"{shown(low, unit.decimals)}–{shown(high, unit.decimals)}"
+    # Of large numbers fewer decimals say as much.
+    most = max(abs(low), abs(high))
+    decimals = max(0, unit.decimals - (2 if most >= 100 else 1 if most >= 20 else 0))
+    text = shown(low, decimals) if low == high else f"{shown(low, decimals)}–{shown(high, decimals)}"
     return f"{text} {unit.name}" if unit.name not in {"", "°"} else f"{text}{unit.name}"

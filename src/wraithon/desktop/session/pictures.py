@@ -1,4 +1,4 @@
-"""Pictures brought in as textures: dropped on the window, or picked, they become the look of the selected layer."""
+"""Pictures and small meshes brought in for the selected layer: its texture, and one of its pieces."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QFileDialog
 
 from wraithon.project.edit import textures_of
+from wraithon.project.look import PieceLook
 
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QWidget
@@ -16,6 +17,9 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
 
 __all__ = ["Pictures"]
+
+TEXTURED = dict.fromkeys(("sprite", "ribbon", "mark"), "look.texture") | {"shell": "look.first.texture"}
+"""Look to where its texture is in a layer."""
 
 
 class Pictures:
@@ -49,16 +53,45 @@ class Pictures:
         """
         session = self._session
         kind, layer = session.selection
+        found = session.project.layer(layer) if kind == "layer" else None
+        place = TEXTURED.get(found[1].look.kind, "") if found else ""
         lost = textures_of(session.project) - set(session.shelf.names())
 
         def put(name: str) -> None:
             if name in lost:
                 session.look_again()
                 session.said.emit(f"{name} was missing; what names it is drawn with it again", "fine")
-            elif kind != "layer":
+            elif found is not None and not place:
+                words = f"{name} is among the textures now; {found[1].look.kind}s have none: pick another look for it"
+                session.said.emit(words, "warning")
+            elif found is None:
                 words = f"{name} is among the textures now; select a layer, and drop it again or pick it in its look"
                 session.said.emit(words, "warning")
-            elif session.put("layer", layer, "look.texture", name, f"Texture {name}"):
+            elif session.put("layer", layer, place, name, f"Texture {name}"):
                 session.said.emit(f"{name} is the layer's texture; saving puts it into the project", "fine")
 
         self._reading.read(path, lambda _tell: session.shelf.keep(path), put)
+
+    def choose_piece(self) -> None:
+        """Ask for a file with a small mesh, and give it to the selected layer."""
+        name, _ = QFileDialog.getOpenFileName(self._window, "Bring in a piece", "", "Meshes (*.glb)")
+        if name:
+            self.give_piece(Path(name))
+
+    def give_piece(self, path: Path) -> None:
+        """Keep a small mesh among the user's pieces, and have the selected layer show it among its own."""
+        session = self._session
+        kind, layer = session.selection
+        found = session.project.layer(layer) if kind == "layer" else None
+
+        def put(name: str) -> None:
+            look = found[1].look if found else None
+            if not isinstance(look, PieceLook):
+                words = f"{name} is among the pieces now; select a layer that shows pieces, and tick it in its look"
+                session.said.emit(words, "warning")
+                return
+            shapes = tuple(dict.fromkeys((*look.shapes, name)))
+            if session.put("layer", layer, "look.shapes", shapes, f"Piece {name}"):
+                session.said.emit(f"{name} is one of the layer's pieces; saving puts it into the project", "fine")
+
+        self._reading.read(path, lambda _tell: session.shelf.pieces.keep(path), put)

@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 
 from wraithon.picture.films.lattice import lattice
-from wraithon.picture.kernels.raster_kernels import GUARD, band_order
+from wraithon.picture.kernels.raster_kernels import GUARD, SAMPLES, band_order
 from wraithon.picture.kernels.sprite_kernels import BOX
-from wraithon.picture.kernels.veil_kernels import bend_picture, draw_veil, span_of
+from wraithon.picture.kernels.veil_kernels import bend_picture, double_patch, draw_veil, span_of
 from wraithon.picture.triangles import listed_triangles, seen_points
 
 if TYPE_CHECKING:
@@ -69,15 +69,20 @@ class Loom(NamedTuple):
     planes: NDArray[np.uint32]
     """The texels of the fields that are pictures."""
     coarse: int
-    """How many pixels wide one of the veils' is."""
-    fine: int
-    """How many samples wide such a pixel is."""
+    """How many pixels wide one of the patches is."""
     buffers: Buffers
+    live: bool = False
+    """Whether it has to be quick: then films are drawn at half the patches' height and width."""
+
+    @property
+    def step(self) -> int:
+        """How many pixels of the picture wide one of those is that films are drawn in."""
+        return self.coarse * 2 if self.live else self.coarse
 
     @property
     def size(self) -> tuple[int, int]:
-        """Height and width in the veils' pixels."""
-        return -(-self.room.height // self.coarse), -(-self.room.width // self.coarse)
+        """Height and width in the pixels that films are drawn in."""
+        return -(-self.room.height // self.step), -(-self.room.width // self.step)
 
 
 class _Placed(NamedTuple):
@@ -95,7 +100,9 @@ def drawn_veils(veils: Sequence[Veil], loom: Loom) -> Patches:
     """Return veils as they are seen, those that are."""
     placed = [found for n, veil in enumerate(veils) if (found := _placed(veil, loom, f"veil {n} ")) is not None]
     starts, total = [], 0
-    for veil, (left, top, right, bottom), *_ in placed:
+    larger = 2 if loom.live else 1
+    for veil, reach, *_ in placed:
+        left, top, right, bottom = (larger * side for side in reach)
         pitch = -(-(right - left) // LANES) * LANES
         starts.append((total, left, top, right - left, bottom - top, pitch))
         total += (BENT if veil.weave[BENDS] > 0 else LIGHT) * (bottom - top) * pitch
@@ -107,14 +114,22 @@ def drawn_veils(veils: Sequence[Veil], loom: Loom) -> Patches:
         tuple(float(one.veil.weave[BENDS]) for one in placed),
     )
     for number, one in enumerate(placed):
-        _draw(one, patches.reach(number), patches.planes(number), loom)
+        box, patch = np.array(one.reach, np.int32), patches.planes(number)
+        if loom.live:
+            shape = len(patch), int(box[3] - box[1]), -(-int(box[2] - box[0]) // LANES) * LANES
+            count = math.prod(shape)
+            half = loom.buffers.grown("half a veil", count).view(np.float32)[:count].reshape(shape)
+            _draw(one, box, half, loom)
+            double_patch(half, patch)
+        else:
+            _draw(one, box, patch, loom)
     return patches
 
 
 def _placed(veil: Veil, loom: Loom, name: str) -> _Placed | None:
     """Return a veil as it is seen; None when it is not."""
-    room, fine, (high, wide) = loom.room, loom.fine, loom.size
-    scale, mesh = fine / loom.coarse, (veil.points, veil.normals, veil.uvs, veil.heights)
+    room, (high, wide) = loom.room, loom.size
+    scale, mesh = SAMPLES / loom.step, (veil.points, veil.normals, veil.uvs, veil.heights)
     size = room.height * scale, room.width * scale
     seen = seen_points(mesh, room.camera, float(room.focal) * scale, size, loom.buffers, name)
     span = np.empty(6, np.float32)
@@ -122,7 +137,7 @@ def _placed(veil: Veil, loom: Loom, name: str) -> _Placed | None:
     far, near = float(span[4]), float(span[5])
     if near <= 0:
         return None
-    low, most = span[0:4:2] / fine, span[1:4:2] / fine
+    low, most = span[0:4:2] / SAMPLES, span[1:4:2] / SAMPLES
     reach = [
         int(max(0, math.floor(low[0]))), int(max(0, math.floor(low[1]))),
         int(min(wide, math.ceil(most[0]) + 1)), int(min(high, math.ceil(most[1]) + 1)),
@@ -131,14 +146,14 @@ def _placed(veil: Veil, loom: Loom, name: str) -> _Placed | None:
         return None
     # Amid its near half, or its far one.
     key = (near + 3 * far) / 4 if veil.behind else (3 * near + far) / 4
-    left, top, right, bottom = (float(side * loom.coarse) for side in reach)
+    left, top, right, bottom = (float(side * loom.step) for side in reach)
     return _Placed(veil, reach, [left, right, top, bottom, near, key], seen)
 
 
 def _draw(placed: _Placed, reach: NDArray[np.int32], patch: NDArray[np.float32], loom: Loom) -> None:
-    veil, seen, (high, wide), fine = placed.veil, placed.seen, loom.size, loom.fine
-    tall, broad = high * fine, wide * fine
-    triangles = veil.triangles if fine > 1 else veil.fewer
+    veil, seen, (high, wide) = placed.veil, placed.seen, loom.size
+    tall, broad = high * SAMPLES, wide * SAMPLES
+    triangles = veil.fewer if loom.live else veil.triangles
     shown = np.ones(len(triangles), np.uint8)
     at = listed_triangles(seen.screen, triangles, shown, (tall, broad), loom.buffers, "veil ")
     samples = loom.buffers.get("veil samples", (tall, broad + GUARD))
@@ -148,8 +163,8 @@ def _draw(placed: _Placed, reach: NDArray[np.int32], patch: NDArray[np.float32],
     weave[BENDS] /= loom.coarse
     draw_veil(
         band_order(len(extents)), at.counts, at.lists, at.columns, seen.screen, triangles, seen.vertices, veil.places,
-        weave, veil.pictures, loom.planes, lattice(), veil.bands, _lens(loom.room, loom.coarse), loom.depth,
-        np.float32(loom.coarse), fine, broad, samples, ids, extents, reach, patch,
+        weave, veil.pictures, loom.planes, lattice(), veil.bands, _lens(loom.room, loom.step), loom.depth,
+        np.float32(loom.step), SAMPLES, broad, samples, ids, extents, reach, patch,
     )  # fmt: skip
 
 

@@ -184,9 +184,11 @@ def _raster_triangle(  # type: ignore[no-untyped-def]
     ax, ay, aw = screen[a, U0], screen[a, U1], screen[a, U2]
     bx, by, bw = screen[b, U0], screen[b, U1], screen[b, U2]
     qx, qy, qw = screen[c, U0], screen[c, U1], screen[c, U2]
-    scale = ONE / ((bx - ax) * (qy - ay) - (qx - ax) * (by - ay))
     x_low, x_high = _first_sample(min(ax, bx, qx)), _last_sample(max(ax, bx, qx), width - 1)
     y_low, y_high = max(_first_sample(min(ay, by, qy)), y_first), _last_sample(max(ay, by, qy), y_end - 1)
+    if x_low > x_high or y_low > y_high:
+        return  # so small that it lies between samples
+    scale = ONE / ((bx - ax) * (qy - ay) - (qx - ax) * (by - ay))
     step_b, step_c = (qy - ay) * scale, (ay - by) * scale
     down_b, down_c = (ax - qx) * scale, (bx - ax) * scale
     zero, one, line, mine = spread8(ZERO), spread8(ONE), depth.shape[1], alike_whole(spread8(ONE), np.int32(t))

@@ -26,6 +26,7 @@ __all__ = [
     "SECOND",
     "WEAVE",
     "bend_picture",
+    "double_patch",
     "draw_veil",
     "lattice_noise",
     "span_of",
@@ -33,6 +34,7 @@ __all__ = [
 
 ZERO, ONE, HALF, TWO, THREE = np.float32(0), np.float32(1), np.float32(0.5), np.float32(2), np.float32(3)
 K0, K1, K2, K3, K4, K5, K6, K7, K8, K9 = (np.uint64(k) for k in range(10))
+QUARTER, CLOSE = np.float32(0.25), np.float32(0.75)
 TINY, BYTE, FAR = np.float32(1e-6), np.float32(1 / 65535), np.float32(1e9)
 WEAVE = 30
 """Numbers of a veil.
@@ -49,6 +51,10 @@ CELLS = 32
 """Cells of the noise's lattice along each axis; after so many blotches it repeats."""
 ROUGH, FINER, LOWER = np.float32(1.1), np.float32(0.55), np.float32(-0.325)
 """How much its two octaves count, and what is taken away for their middle to be a half."""
+RIMS = 1024
+"""Steps from the side to face on that rims are worked out for."""
+OUTLINE = np.float32(9)
+"""1 / how much of a film has to face us for all of it to be seen."""
 HELD = 14
 """Rows of working memory: what is kept of each pixel of a row that shows something."""
 
@@ -228,7 +234,8 @@ def _find_row(  # type: ignore[no-untyped-def]
         long = nx * nx + ny * ny + nz * nz
         size = ONE / math.sqrt(max(long * (vx * vx + vy * vy + vz * vz), TINY * TINY))
         held[K6, count] = min(abs(nx * vx + ny * vy + nz * vz) * size, ONE)
-        held[K7, count] = covered * gap
+        # Its outline comes in softly: corners of triangles would show there.
+        held[K7, count] = covered * gap * min(held[K6, count] * OUTLINE, ONE)
         held[K0, count] = wa * vertices[a, K5] + wb * vertices[b, K5] + wc * vertices[c, K5]
         if patterned:
             held[K4, count] = wa * vertices[a, K3] + wb * vertices[b, K3] + wc * vertices[c, K3]
@@ -244,7 +251,7 @@ def _find_row(  # type: ignore[no-untyped-def]
 
 
 @drawing_helper
-def _weave_row(y, count, weave, pictures, planes, lattice, bands, held, columns, box, patch):  # type: ignore[no-untyped-def]
+def _weave_row(y, count, weave, rims, pictures, planes, lattice, bands, held, columns, box, patch):  # type: ignore[no-untyped-def]
     """Write a row of a veil's light, what it covers, and which way it bends, into its `patch` (planes, h, pitch)."""
     shows, row, first, second = int(weave[27]), y - box[1], held[10], held[11]
     for k in range(count):
@@ -260,7 +267,7 @@ def _weave_row(y, count, weave, pictures, planes, lattice, bands, held, columns,
         height = held[0, k]
         mask = _smooth((height - weave[19] + TINY) / max(weave[20] - weave[19], TINY))
         mask *= _smooth((weave[22] - height + TINY) / max(weave[22] - weave[21], TINY))
-        rim = max(ONE - held[6, k], TINY) ** weave[5]
+        rim = rims[int(held[6, k] * np.float32(len(rims) - 1) + HALF)]
         pattern = (ONE - weave[6] * (ONE - first[k])) * (ONE - weave[7] * (ONE - second[k]))
         pattern = min(max((pattern - HALF) * weave[23] + HALF, ZERO), ONE)
         strength = pattern * mask * (weave[4] + (ONE - weave[4]) * rim)
@@ -301,6 +308,9 @@ def draw_veil(  # type: ignore[no-untyped-def]
     pixels what is behind is bent.
     """
     rest, none = np.zeros((1, 3), np.float32), np.zeros(1, np.uint8)
+    rims = np.empty(RIMS, np.float32)
+    for k in range(RIMS):
+        rims[k] = max(ONE - np.float32(k) / np.float32(RIMS - 1), TINY) ** weave[5]
     patterned = weave[6] > ZERO or weave[7] > ZERO or weave[25] > ZERO or weave[27] > ZERO
     for turn in prange(len(order)):
         band = order[turn]
@@ -318,7 +328,33 @@ def draw_veil(  # type: ignore[no-untyped-def]
                     y, left, right, step, fine, screen, triangles, vertices, places, weave, patterned, lens, solid,
                     depth, ids, held, where,
                 )  # fmt: skip
-                _weave_row(y, count, weave, pictures, planes, lattice, bands, held, where, box, patch)
+                _weave_row(y, count, weave, rims, pictures, planes, lattice, bands, held, where, box, patch)
+
+
+@drawing_kernel
+def double_patch(source, out):  # type: ignore[no-untyped-def]
+    """Write a patch (planes, h, pitch) at twice its height and width into `out` (planes, 2 * h, pitch'), smoothly.
+
+    Beyond the patch there is nothing. Of each pixel three quarters come from the one it lies in, one from the next.
+    """
+    planes, high, wide = source.shape
+    end = min(wide, out.shape[2] // 2)
+    for y in prange(2 * high):
+        row, mixed = y // 2, np.zeros(wide + 2, np.float32)
+        other = row + 1 if y & 1 else row - 1
+        for plane in range(planes):
+            if 0 <= other < high:
+                for x in range(wide):
+                    mixed[x + 1] = source[plane, row, x] * CLOSE + source[plane, other, x] * QUARTER
+            else:
+                for x in range(wide):
+                    mixed[x + 1] = source[plane, row, x] * CLOSE
+            for x in range(end):
+                here = mixed[x + 1] * CLOSE
+                out[plane, y, 2 * x] = here + mixed[x] * QUARTER
+                out[plane, y, 2 * x + 1] = here + mixed[x + 2] * QUARTER
+            for x in range(2 * end, out.shape[2]):
+                out[plane, y, x] = ZERO
 
 
 @drawing_kernel

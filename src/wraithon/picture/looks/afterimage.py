@@ -6,9 +6,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.picture.films.thinning import thinned
 from wraithon.picture.kernels.veil_kernels import WEAVE
 from wraithon.picture.looks.drawer import Drawer, Layered, Veil
+from wraithon.picture.thinning import thinned
 from wraithon.project.look import Blend
 
 if TYPE_CHECKING:

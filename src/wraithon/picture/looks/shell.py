@@ -10,9 +10,9 @@ import numpy as np
 from wraithon.character.pose import rest_skin
 from wraithon.particles.curves import gradient_table
 from wraithon.picture.films.lattice import noise
-from wraithon.picture.films.thinning import thinned
 from wraithon.picture.kernels import veil_kernels as v
 from wraithon.picture.looks.drawer import Drawer, Layered, Veil
+from wraithon.picture.thinning import thinned
 from wraithon.project.look import Blend, Figure, Ingredient, Side
 
 if TYPE_CHECKING:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
@@ -12,14 +12,17 @@ import numpy as np
 from wraithon.character.pose import rest_skin
 from wraithon.picture.kernels.shade_kernels import MATERIAL
 from wraithon.picture.solid.coats import DEEPEST, Coats, coats_of
+from wraithon.picture.thinning import clustered
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.character.model import Character
 
-__all__ = ["Shape", "ShapeSource", "shape_of", "shipped_shape"]
+__all__ = ["Shape", "ShapeSource", "lesser", "shape_of", "shipped_shape"]
 
+FEW, CELLS = 40, 3
+"""Triangles of which there are few, and cells that a shape of more is cut into where it is small."""
 ROUGH = 3.0
 """Squarings of the highlight of shapes that come with the program."""
 
@@ -68,14 +71,18 @@ def _plain(corners: NDArray[np.float64], sides: int = 1) -> Shape:
 
 def _coated(points: NDArray[np.float64], normals: NDArray[np.float64], sides: int) -> Shape:
     """Return points, three to a triangle, as a shape of one white material."""
-    many = len(points) // 3
+    # Corners that are alike are one: the fewer there are, the less has to be placed.
+    rows = np.concatenate([points, normals], axis=1).round(9)
+    both, corner = np.unique(rows, axis=0, return_inverse=True)
+    points, normals, triangles = both[:, :3], both[:, 3:], corner.reshape(-1, 3).astype(np.int32)
+    many = len(triangles)
     materials = np.zeros((1, int(MATERIAL)), np.float32)
     materials[0, :4], materials[0, 8] = (1, 1, 1, ROUGH), sides - 1
     nothing = np.zeros((1, 4), np.uint8)
     coats = Coats(materials, np.zeros((1, DEEPEST, 4), np.int32), nothing, nothing, np.zeros(many, np.int32))
     return Shape(
-        points.astype(np.float32), normals.astype(np.float32), np.zeros((len(points), 2), np.float32),
-        np.arange(len(points), dtype=np.int32).reshape(-1, 3), coats, np.full(many, sides, np.uint8),
+        points.astype(np.float32), normals.astype(np.float32), np.zeros((len(points), 2), np.float32), triangles,
+        coats, np.full(many, sides, np.uint8),
     )  # fmt: skip
 
 
@@ -166,3 +173,15 @@ def shipped_shape(name: str) -> Shape | None:
     """Return a shape that comes with the program, or None."""
     maker = MAKERS.get(name)
     return maker() if maker else None
+
+
+@lru_cache(maxsize=32)
+def lesser(shape: Shape) -> Shape:
+    """Return a shape of fewer triangles, for where it is so small that nobody sees the difference."""
+    if len(shape.triangles) <= FEW:
+        return shape
+    corners, kept = clustered(shape.points, shape.triangles, shape.coats.part_material, CELLS)
+    if not kept.any():
+        return shape
+    coats = replace(shape.coats, part_material=shape.coats.part_material[kept])
+    return replace(shape, triangles=np.ascontiguousarray(corners[kept]), coats=coats, sides=shape.sides[kept])

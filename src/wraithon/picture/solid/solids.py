@@ -11,7 +11,7 @@ from wraithon.errors import RenderError
 from wraithon.picture.kernels.piece_kernels import place_pieces
 from wraithon.picture.solid.body import body_arrays
 from wraithon.picture.solid.coats import DEEPEST, FLAT, Coats
-from wraithon.picture.solid.shapes import shipped_shape
+from wraithon.picture.solid.shapes import lesser, shipped_shape
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Sequence
@@ -20,6 +20,7 @@ if TYPE_CHECKING:
 
     from wraithon.particles.looks.batch import Batch
     from wraithon.particles.looks.piece import PieceBatch
+    from wraithon.picture.looks.drawer import Room
     from wraithon.picture.renderer import Buffers
     from wraithon.picture.solid.body import BodyArrays
     from wraithon.picture.solid.shapes import Shape, ShapeSource
@@ -29,6 +30,8 @@ __all__ = ["Shapes", "Solids", "solids_of"]
 
 MOST_TRIANGLES = 2_000_000
 """Triangles of pieces that are drawn; the rest are left out."""
+SMALL = 14.0
+"""Pixels below which a piece is seen as small."""
 NO_FIGURE = np.float32(-1)
 
 
@@ -82,10 +85,12 @@ class _Group(NamedTuple):
     shape: Shape
 
 
-def solids_of(frame: Frame, shapes: Shapes, buffers: Buffers) -> Solids:
-    """Return the character and all pieces of a frame."""
+def solids_of(frame: Frame, shapes: Shapes, buffers: Buffers, room: Room | None = None) -> Solids:
+    """Return the character and all pieces of a frame; in a `room` that has to be quick, small ones more plainly."""
     body = body_arrays(frame.body)
     groups = list(_groups(frame.batches, shapes))
+    if room is not None:
+        groups = [part for group in groups for part in _by_size(group, room)]
     if not groups:
         return Solids(body, body.shown)
     points, triangles = len(body.positions), len(body.triangles)
@@ -145,6 +150,20 @@ def _groups(batches: Iterable[Batch], shapes: Shapes) -> Iterable[_Group]:
             left -= len(rows) * len(shape.triangles)
             if len(rows):
                 yield _Group(pieces, rows, shape)
+
+
+def _by_size(group: _Group, room: Room) -> Iterable[_Group]:
+    """Yield pieces that are seen large, and those that are seen small in a plainer shape."""
+    batch, rows, shape = group
+    ahead = (batch.positions[rows] - room.camera.eye) @ room.camera.basis[2]
+    small = batch.sizes[rows] * room.focal < SMALL * ahead
+    plainer = lesser(shape)
+    if plainer is shape or not small.any():
+        yield group
+        return
+    if not small.all():
+        yield _Group(batch, rows[~small], shape)
+    yield _Group(batch, rows[small], plainer)
 
 
 def _tinted(batch: PieceBatch, rows: NDArray[np.int64], shape: Shape) -> NDArray[np.float32]:
