@@ -300,3 +300,63 @@ def test_a_trail_loses_its_oldest_with_their_past():
     assert pool.past.places.shape[0] == 3
     np.testing.assert_array_equal(pool.past.places[0], last)
     assert (pool.past.places[1:] == 0).all()
+
+
+# ---- beginning anew, and limits that are worked out -----------------------------------------------
+
+
+def test_an_emission_that_begins_anew_bears_the_same_again():
+    once = Emission(rate=10, length=0.3, start=0.1, bursts=(Burst(time=0.2, count=2),))
+    anew = once.but(loop=0.5)
+    first, _ = births_between(once, None, 0.0, 0.5)
+    found, total = births_between(anew, None, 0.0, 2.0)
+    np.testing.assert_allclose(found, np.concatenate([first + 0.5 * n for n in range(4)]))
+    assert total == len(found) == 4 * len(first)
+    pieces = [births_between(anew, None, n / 60, (n + 1) / 60)[0] for n in range(120)]
+    np.testing.assert_allclose(np.concatenate(pieces), found)
+    assert len(births_between(anew, 0.75, 0.0, 9.0)[0]) == len(first) + 4
+    assert emission_end(anew, None) == np.inf
+    assert emission_end(anew, 3.0) == 3.0
+    assert emission_end(Emission(loop=1.0), None) == 0
+
+
+def test_chance_is_drawn_anew_in_each_turn():
+    anew = Emission(bursts=(Burst(count=0, most=100),), loop=0.1)
+    counts = [births_between(anew, None, n / 10, (n + 1) / 10, key=5)[1] for n in range(50)]
+    assert len(set(counts)) > 25
+    assert counts == [births_between(anew, None, n / 10, (n + 1) / 10, key=5)[1] for n in range(50)]
+
+
+@pytest.mark.parametrize(
+    ("emission", "lifetime", "length", "most"),
+    [
+        (Emission(rate=100), 2.0, None, 200),
+        (Emission(rate=100), 2.0, 0.5, 50),
+        (Emission(rate=100, length=0.1), 2.0, None, 10),
+        (Emission(bursts=(Burst(count=30, repeats=5, interval=0.5),)), 1.2, None, 90),
+        (Emission(bursts=(Burst(count=30, most=40),)), 9.0, 1.0, 40),
+        (Emission(bursts=(Burst(count=30),), loop=1.0), 2.5, None, 120),
+        (Emission(per_metre=10), 1.0, None, 100),
+        (Emission(rate=1e6), 1e6, None, 400_000),
+        (Emission(), 5.0, None, 0),
+    ],
+)
+def test_how_many_may_live_is_worked_out(emission, lifetime, length, most):
+    assert emission.most_alive(lifetime, length) == most
+    assert emission.but(limit=None).bound(lifetime, length) == min(400_000, max(1, -(-3 * most // 2)))
+    assert emission.but(limit=7).bound(lifetime, length) == 7
+
+
+def test_a_worked_out_limit_refuses_nothing_and_follows_an_edit():
+    layer = SPARK.but(emission=Emission(rate=90, limit=None, bursts=(Burst(count=40, repeats=3, interval=0.1),)))
+    player = show_of(layer, length=2.0)
+    show = played(player, 100)
+    assert show.refused == 0
+    assert show.pools["spark"].born > 200
+    before = show.cast.programs["spark"].limit
+    longer = player.project.but(
+        effects=(player.project.effects[0].but(layers=(layer.but(lifetime=Attribute.of(5)),)),)
+    )
+    player.adopt(longer)
+    assert player.show.cast.programs["spark"].limit > before
+    assert [f.message for f in check(longer, {}) if "limit" in f.message] == []

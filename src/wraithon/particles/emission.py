@@ -30,6 +30,9 @@ SLACK = 1e-9
 def emission_end(emission: Emission, length: float | None) -> float:
     """Return the age of a firing after which the layer bears nothing more; infinite if it never ends."""
     firing = math.inf if length is None else length
+    if emission.loop is not None:
+        once = emission_end(emission.but(loop=None), emission.loop)
+        return firing if once > 0 or any(burst.time <= 0 for burst in emission.bursts) else 0.0
     end = 0.0
     if emission.rate > 0 or emission.per_metre > 0:
         end = min(firing, emission.start + emission.window(length))
@@ -41,7 +44,7 @@ def emission_end(emission: Emission, length: float | None) -> float:
 
 def bears_nothing(emission: Emission, start: float, end: float) -> bool:
     """Tell, quickly, whether surely no birth falls into the ages [start, end) of a firing."""
-    if emission.bursts or emission.course is not None or emission.per_metre:
+    if emission.bursts or emission.course is not None or emission.per_metre or emission.loop is not None:
         return False
     rate, begin = emission.rate, emission.start + SLACK
     return math.ceil((end - begin) * rate) <= max(0, math.ceil((start - begin) * rate))
@@ -87,6 +90,8 @@ def births_between(
     ages, total
         The first `most` of them, and how many there are in all: there may be more than anybody could hold.
     """
+    if emission.loop is not None:
+        return _looped(emission, length, start, end, most, key, moved)
     firing = math.inf if length is None else length
     steady = _steady(emission, firing, start, end)
     if moved.now > 0 and emission.per_metre > 0:
@@ -103,6 +108,25 @@ def births_between(
     order = np.argsort(moments, kind="stable")
     moments, upto = moments[order], np.minimum(np.cumsum(counts[order]), most)
     return np.repeat(moments, np.diff(upto, prepend=0)), int(counts.sum())
+
+
+def _looped(  # as `births_between`
+    emission: Emission, length: float | None, start: float, end: float, most: int, key: int, moved: Moved
+) -> tuple[NDArray[np.float64], int]:
+    """Return the births of an emission that begins anew again and again."""
+    once, loop = emission.but(loop=None), emission.loop or math.inf
+    firing = math.inf if length is None else length
+    found, total = [NONE], 0
+    first = max(0, math.floor((start + SLACK) / loop))
+    for turn in range(first, max(first, math.ceil((min(end, firing + SLACK) - SLACK) / loop)) + 1):
+        begun = turn * loop
+        low, high = max(start, begun) - begun, min(end, begun + loop) - begun
+        if high <= low or begun > firing:
+            continue
+        ages, count = births_between(once, min(loop, firing - begun), low, high, most, key + turn, moved)
+        found.append(ages + begun)
+        total += count
+    return np.concatenate(found)[:most], total
 
 
 def _counts(burst: Burst, number: int, first: int, times: int, key: int) -> NDArray[np.int64]:

@@ -39,10 +39,12 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Layer
     from wraithon.project.life import Attribute
 
-__all__ = ["LayerProgram", "compile_layer", "runs_alike"]
+__all__ = ["LayerProgram", "compile_layer", "layer_limit", "runs_alike"]
 
 HEADINGS = {Heading.OUTWARD: c.OUTWARD, Heading.UP: c.UP, Heading.FORWARD: c.FORWARD, Heading.AXES: c.AXES}
 FRAMES = {AimFrame.WORLD: c.ALONG_WORLD, AimFrame.ANCHOR: c.ALONG_ANCHOR, AimFrame.OUTWARD: c.ALONG_NORMAL}
+MOST_OFFSPRING = 20_000
+"""Offspring that may live at once where no limit is set: what bears it cannot be foreseen."""
 CONTACTS = {
     Contact.PASS: c.PASS,
     Contact.BOUNCE: c.BOUNCE,
@@ -114,6 +116,7 @@ def compile_layer(
     sampler: Sampler | None,
     scale: float = 1.0,
     border: BorderSampler | None = None,
+    length: float | None = None,
 ) -> LayerProgram:
     """Return the program of a layer.
 
@@ -131,13 +134,15 @@ def compile_layer(
         The character's scale; what a layer is away from its skin or bones grows with it.
     border
         Where it is born when its births keep to the border of a dissolve.
+    length
+        Seconds that a firing of its effect gives birth; None: until it is stopped.
     """
     key = layer_key(seed, effect_id, layer.id)
     birth = _birth(layer, scale)
     return LayerProgram(
         layer=layer,
         key=key,
-        limit=layer.emission.limit,
+        limit=layer_limit(layer, length),
         birth=birth,
         flight=_flight(layer, birth),
         forces=force_rows(layer.motion.forces, key),
@@ -245,6 +250,13 @@ def _drawn(layer: Layer, sampler: Sampler | None) -> DrawRules:
         groups=sampler.arrays.groups if sampler else np.zeros(1, np.int32),
         factors=sampler.sizes if sampler else np.ones(1, np.float32),
     )
+
+
+def layer_limit(layer: Layer, length: float | None) -> int:
+    """Return how many particles of a layer may live at once."""
+    if isinstance(layer.source, OffspringSource) and layer.emission.limit is None:
+        return MOST_OFFSPRING
+    return layer.emission.bound(layer.lifetime.ends[1], length)
 
 
 def _through(layer: Layer) -> Through | None:

@@ -13,6 +13,8 @@ from wraithon.project.life import Curve
 
 __all__ = ["MAX_LIVING", "MOST_ALIVE", "Burst", "Emission", "Full"]
 
+FAST = 10.0
+"""Metres a second that an anchor is taken to move at most, where that has to be guessed."""
 MAX_LIVING, MOST_ALIVE = 400_000, 1_500_000
 """Particles that may live at once: of one layer, and of all together."""
 
@@ -46,24 +48,40 @@ class Full(StrEnum):
 class Emission(Model):
     """Births a second, and a metre that its anchor moves, within a window of the firing; and bursts.
 
-    `start` and `length` are seconds after the firing began; a `length` of None lasts as long as the
-    firing itself. `course`, over the window from 0 to 1, scales the rate; without an end of the window there is
-    nothing for it to go over. `limit` is the number that may live at once, over all firings of the layer.
+    With a `loop` all of it begins anew every so many seconds. `start` and `length` are seconds after the firing (or the
+    loop) began; a `length` of None lasts as long as the firing itself. `course`, over the window from 0 to 1, scales the
+    rate; without an end of the window there is nothing for it to go over. `limit` is the number that may live at once,
+    over all firings of the layer; None: as many as one firing may have, and half as many again.
     """
 
     rate: Unsigned = 0.0
     per_metre: Annotated[float, Field(ge=0.0, le=1e4)] = 0.0
     start: Unsigned = 0.0
     length: Unsigned | None = None
+    loop: Annotated[float, Field(ge=0.05, le=1e4)] | None = None
     course: Curve | None = None
     bursts: Annotated[tuple[Burst, ...], Field(max_length=64)] = ()
-    limit: Annotated[int, Field(ge=1, le=MAX_LIVING)] = 2000
+    limit: Annotated[int, Field(ge=1, le=MAX_LIVING)] | None = 2000
     full: Full = Full.REFUSE
 
     @property
     def peak(self) -> float:
         """The highest rate, in births a second."""
         return self.rate * (max(0.0, *(y for _, y in self.course.points)) if self.course else 1.0)
+
+    def most_alive(self, lifetime: float, firing: float | None) -> int:
+        """Return how many of one firing may live at once, of those that live for `lifetime` seconds, at most."""
+        turns = 1 if self.loop is None else math.ceil(lifetime / self.loop) + 1
+        lasting = min(lifetime, self.window(firing) if self.loop is None else lifetime)
+        steady = self.peak * lasting + self.per_metre * FAST * lasting
+        bursts = sum(b.highest * min(b.repeats, math.floor(lifetime / b.interval) + 1) for b in self.bursts)
+        return min(MAX_LIVING, math.ceil(steady) + bursts * turns)
+
+    def bound(self, lifetime: float, firing: float | None) -> int:
+        """Return how many may live at once, over all firings: the limit, or what is worked out."""
+        if self.limit is not None:
+            return self.limit
+        return min(MAX_LIVING, max(1, math.ceil(1.5 * self.most_alive(lifetime, firing))))
 
     def window(self, firing: float | None) -> float:
         """Return how long the rate lasts in a firing of this length, in seconds; infinite when it never ends."""

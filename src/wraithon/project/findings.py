@@ -227,7 +227,7 @@ def _emission_messages(effect: Effect, layer: Layer, rate: int) -> Iterator[tupl
             "its rate starts after the effect's own end: shorten the start or lengthen the effect",
         )
     burst = most_at_once(emission, rate)
-    if burst > emission.limit and emission.bursts:
+    if emission.limit is not None and burst > emission.limit and emission.bursts:
         yield (
             Level.WARNING,
             f"{burst:,} may be born at once but the limit is {emission.limit:,}: births will be refused",
@@ -235,7 +235,7 @@ def _emission_messages(effect: Effect, layer: Layer, rate: int) -> Iterator[tupl
     if emission.course is not None and effect.length is None and emission.length is None:
         yield Level.WARNING, "its rate has a course but no end to go to: let it last only for so long, or the effect"
     steady = emission.peak * sum(layer.lifetime.ends) / 2
-    if steady > emission.limit * 1.05:
+    if emission.limit is not None and steady > emission.limit * 1.05:
         yield (
             Level.WARNING,
             f"about {steady:.0f} would live at once but the limit is {emission.limit}: births will be refused",
@@ -366,7 +366,7 @@ def _step_messages(step: StartEffect, event: Event | None, known: _Known) -> Ite
 def _overload(project: Project) -> Iterator[Finding]:
     """Yield where more comes at once than a step may bear, or than may wait."""
     together = sum(
-        min(layer.emission.limit, most_at_once(layer.emission, project.step_rate))
+        min(layer.emission.limit or MOST_ALIVE, most_at_once(layer.emission, project.step_rate))
         for effect in project.effects
         for layer in effect.layers
         if not layer.muted

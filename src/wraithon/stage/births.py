@@ -12,6 +12,7 @@ from wraithon.particles.emission import Moved, bears_nothing, births_between, mo
 from wraithon.particles.happenings import Happening
 from wraithon.particles.looks.batch import drawn_from
 from wraithon.particles.pool import Line, Pool
+from wraithon.particles.program import MOST_OFFSPRING
 from wraithon.project.emission import MOST_ALIVE
 from wraithon.project.source import Occasion, OffspringSource
 
@@ -28,10 +29,8 @@ if TYPE_CHECKING:
     from wraithon.stage.firing import Firing
     from wraithon.stage.ways import Ways
 
-__all__ = ["MOST_OFFSPRING", "Births"]
+__all__ = ["Births"]
 
-MOST_OFFSPRING = 20_000
-"""Births that what happens in a step may cause in a layer."""
 OCCASIONS = {
     Occasion.BIRTH: Happening.BIRTH, Occasion.CONTACT: Happening.CONTACT, Occasion.DEATH: Happening.DEATH
 }  # fmt: skip

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from wraithon.character.sampler import BorderSampler
 from wraithon.particles.columns import BONE
 from wraithon.particles.emission import SLACK, emission_end
-from wraithon.particles.program import LayerProgram, compile_layer, runs_alike
+from wraithon.particles.program import LayerProgram, compile_layer, layer_limit, runs_alike
 from wraithon.project.resolving import resolved
 from wraithon.project.source import OffspringSource, SkinSource
 from wraithon.stage.anchors import Anchorage, anchorage_of
@@ -160,10 +160,12 @@ def _program(
         sampler = samplers.get(character, use, source, project.seed)
     blotches = _blotches(layer, use)
     kept_to = held.border.blotches if held is not None and held.border is not None else None
-    if held is not None and held.sampler is sampler and held.layer == layer and kept_to == blotches:
+    same = held is not None and held.layer == layer and held.limit == layer_limit(layer, effect.length)
+    if held is not None and same and held.sampler is sampler and kept_to == blotches:
         return held
     border = BorderSampler(sampler, blotches) if blotches and sampler and not sampler.empty else None
-    return compile_layer(layer, effect.id, project.seed, sampler, use.scale if use else 1.0, border)
+    scale = use.scale if use else 1.0
+    return compile_layer(layer, effect.id, project.seed, sampler, scale, border, effect.length)
 
 
 def _blotches(layer: Layer, use: CharacterUse | None) -> float | None:

@@ -52,12 +52,26 @@ ROWS = (
     ),
     Row("", Course("course", "The rate through the time it lasts", shows=_has_course), undo="Rate course"),
     Row(
+        "anew",
+        Switch("loop", "Let all of it begin anew again and again", text="every", on=1.0, undo="Loop", stretch=0),
+        Number("loop", "Seconds after which it begins anew", unit="s", step=0.1, undo="Loop"),
+    ),
+    Row(
         "moved",
         Number("per_metre", "Births for each metre that its anchor moves", unit="/m", step=1, decimals=1),
         undo="Rate a metre",
     ),
     Row(
         "at most",
+        Switch(
+            "limit",
+            "Let how many live at once be worked out from rate, bursts and lifetime",
+            text="worked out",
+            on=2000,
+            inverted=True,
+            undo="Limit",
+            stretch=0,
+        ),
         Number("limit", "Most alive at once", unit="alive", step=10, undo="Limit"),
         Choice("full", "What happens to births beyond it", choices=FULL, undo="Beyond the limit"),
     ),
