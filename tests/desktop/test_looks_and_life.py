@@ -303,3 +303,70 @@ def test_from_an_empty_project_to_an_effect_of_three_looks(qtbot, empty_window, 
     assert digest(opened.project) == digest(window.session.project)
     assert Layer().look.kind == "sprite"
     assert np.isfinite(window.session.project.exposure)
+
+
+# ---- textures -------------------------------------------------------------------------------------
+
+
+def test_a_texture_is_made_used_and_made_otherwise(window, sheet):
+    QTest.mouseClick(sheet.look.make, LEFT, NONE, QPoint(20, 10))
+    maker = sheet.look.maker
+    assert maker.isVisibleTo(sheet.look)
+    before = maker._preview._image.copy()
+    pick(maker.outline, "ring")
+    type_in(maker.fields["columns"], "3")
+    type_in(maker.fields["fades"], "70")
+    assert maker._preview._image != before
+    assert layer(window).look.texture == "feather.png"  # nothing is edited before it is used
+    undone(window, lambda: QTest.mouseClick(maker.use, LEFT, NONE, QPoint(20, 10)))
+    look = layer(window).look
+    assert (look.texture, look.sheet.columns, look.sheet.rows, look.sheet.play) == ("ring 2.png", 3, 2, "life")
+    made = maker.recipe
+    window.session.select("layer", "plume-glints")
+    QApplication.processEvents()
+    window.session.select("layer", "plume-feathers")
+    QApplication.processEvents()
+    assert maker.recipe == made  # it is known again by its picture
+    type_in(maker.fields["seed"], "9")
+    QTest.mouseClick(maker.use, LEFT, NONE, QPoint(20, 10))
+    assert layer(window).look.texture == "ring 3.png"
+    pick(sheet.look.kind, "piece")
+    assert not maker.isVisibleTo(sheet.look)
+
+
+def test_a_dropped_sheet_is_cut_as_it_seems_to_be(qtbot, window, tmp_path):
+    from wraithon.picture.making.recipe import Recipe, as_png
+
+    window.station("effects")
+    window.session.select("layer", "plume-glints")
+    path = tmp_path / "smoke.png"
+    path.write_bytes(as_png(Recipe(columns=4, rows=3, side=32, width=0.6)))
+    window.keeper.take_dropped([path])
+    qtbot.waitUntil(lambda: layer(window).look.texture == "smoke.png", timeout=10_000)
+    assert (layer(window).look.sheet.columns, layer(window).look.sheet.rows) == (4, 3)
+
+
+def test_pictures_and_pieces_are_given_where_they_can_be_drawn(qtbot, window, sheet, demo, tmp_path):
+    from wraithon.picture.making.recipe import Recipe, as_png
+
+    path = tmp_path / "soot.png"
+    path.write_bytes(as_png(Recipe(columns=1, rows=1)))
+    pick(sheet.look.kind, "shell")
+    window.keeper.pictures.give(path)
+    qtbot.waitUntil(lambda: layer(window).look.first.texture == "soot.png", timeout=10_000)
+    pick(sheet.look.kind, "piece")
+    before = window.session.project
+    said = []
+    window.session.said.connect(lambda words, _how: said.append(words))
+    window.keeper.pictures.give(path)
+    qtbot.waitUntil(lambda: any("pieces have none" in words for words in said), timeout=10_000)
+    assert window.session.project == before
+    mesh = tmp_path / "rock.glb"
+    mesh.write_bytes(next(demo.folder.rglob("*.glb")).read_bytes())
+    window.keeper.pictures.give_piece(mesh)
+    qtbot.waitUntil(lambda: "rock.glb" in layer(window).look.shapes, timeout=20_000)
+    window.session.select("layer", "plume-glints")
+    window.keeper.pictures.give_piece(mesh)
+    qtbot.waitUntil(lambda: any("is among the pieces now" in words for words in said), timeout=20_000)
+    assert window.session.save(tmp_path / "saved")
+    assert (tmp_path / "saved" / "pieces" / "rock.glb").is_file()

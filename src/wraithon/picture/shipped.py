@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import io
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from PIL import Image
+
 from wraithon.errors import RenderError
+from wraithon.picture.making.importing import cleared
 from wraithon.picture.solid.piece_shelf import PieceShelf
 from wraithon.picture.textures import decoded, read_texture, texture_bytes
 from wraithon.places import texture_folder
@@ -52,7 +56,7 @@ class TextureShelf:
         return next((place / name for place in self._places if (place / name).is_file()), None)
 
     def keep(self, path: Path) -> str:
-        """Copy a picture into the user's own textures; return its name there.
+        """Copy a picture into the user's own textures, a plain background made clear; return its name there.
 
         One that is there already is found again; one of a name that is taken gets a number.
 
@@ -62,7 +66,22 @@ class TextureShelf:
             When it cannot be read, or not be written.
         """
         data = texture_bytes(path)
-        decoded(data, path.name)
+        picture = decoded(data, path.name)
+        mended = cleared(picture)
+        if mended is not picture:
+            out = io.BytesIO()
+            Image.fromarray(mended).save(out, "PNG")
+            data, path = out.getvalue(), path.with_suffix(".png")
+        return self.put(path, data)
+
+    def put(self, path: Path, data: bytes) -> str:
+        """Put a picture's bytes among the user's own textures, called as a path is; return its name there.
+
+        Raises
+        ------
+        wraithon.errors.WraithonError
+            When it cannot be written.
+        """
         wanted = path.name.encode(errors="replace").decode().replace(":", " ")
         name, number = wanted, 2
         while there := self.path(name):

@@ -48,10 +48,10 @@ class Full(StrEnum):
 class Emission(Model):
     """Births a second, and a metre that its anchor moves, within a window of the firing; and bursts.
 
-    With a `loop` all of it begins anew every so many seconds. `start` and `length` are seconds after the firing (or the
-    loop) began; a `length` of None lasts as long as the firing itself. `course`, over the window from 0 to 1, scales the
-    rate; without an end of the window there is nothing for it to go over. `limit` is the number that may live at once,
-    over all firings of the layer; None: as many as one firing may have, and half as many again.
+    With a `loop` all of it begins anew every so many seconds. `start` and `length` are seconds after the firing (or
+    the loop) began; a `length` of None lasts as long as the firing itself. `course`, over the window from 0 to 1,
+    scales the rate; without an end of the window there is nothing for it to go over. `limit` is the number that may
+    live at once, over all firings of the layer; None: as many as one firing may have, and half as many again.
     """
 
     rate: Unsigned = 0.0

@@ -10,14 +10,17 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from wraithon.desktop.effects.looks import called, rows_of
 from wraithon.desktop.effects.looks.common import THUMB, texture_image
+from wraithon.desktop.session.pictures import TEXTURED
 from wraithon.desktop.theme.colours import BRICK, GROUND, LINE
-from wraithon.desktop.theme.theme import text_font
-from wraithon.desktop.widgets.basics import column_of
+from wraithon.desktop.theme.theme import icon, text_font
+from wraithon.desktop.widgets.basics import Button, column_of
 from wraithon.desktop.widgets.form import Form, KindChoice
-from wraithon.project.look import LOOKS, SpriteLook
+from wraithon.project.look import LOOKS, Play, SpriteLook
 
 if TYPE_CHECKING:
+    from wraithon.desktop.effects.texture_maker import TextureMaker
     from wraithon.desktop.session.session import Session
+    from wraithon.picture.making.recipe import Recipe
     from wraithon.picture.shipped import TextureShelf
     from wraithon.project.effect import Layer
     from wraithon.project.look import Look
@@ -42,6 +45,13 @@ class LookEditor(QWidget):
         row = QHBoxLayout()
         row.addWidget(self._preview, 0, Qt.AlignmentFlag.AlignTop)
         column.addLayout(row)
+        self.make = Button(icon("paint-brush"), "Make a texture")
+        self.make.setCheckable(True)
+        self.make.setToolTip("Paint a texture for the layer: smoke, glows, rings, sparks, blots, and sheets of them")
+        self.make.toggled.connect(self._make_toggled)
+        self.maker: TextureMaker | None = None
+        self._look: Look = SpriteLook()
+        self._layer = ""
         self.forms: dict[str, tuple[Form, Form]] = {}
         """Kind to the form beside the preview and the one below it."""
         for kind, model in LOOKS.items():
@@ -52,6 +62,8 @@ class LookEditor(QWidget):
             row.addWidget(beside, 1)
             column.addWidget(below)
             self.forms[kind] = (beside, below)
+        column.addWidget(self.make)
+        self._column = column
 
     def show_layer(self, layer: Layer) -> None:
         """Show a layer's look; nothing is edited."""
@@ -63,6 +75,33 @@ class LookEditor(QWidget):
                     form.show_model(layer.look, layer.id)
         self._preview.setVisible("texture" in self.forms[layer.look.kind][0].widgets)
         self._preview.show_look(layer.look, self._session.shelf)
+        self._look, self._layer = layer.look, layer.id
+        textured = layer.look.kind in TEXTURED
+        self.make.setVisible(textured)
+        if self.maker is not None:
+            self.maker.setVisible(textured and self.make.isChecked())
+            self.maker.show_texture(layer.look.texture, self._session.shelf)
+
+    def _make_toggled(self, on: bool) -> None:
+        if self.maker is None:
+            from wraithon.desktop.effects.texture_maker import TextureMaker  # what it paints with takes long to load
+
+            self.maker = TextureMaker()
+            self.maker.made.connect(self._made)
+            self._column.addWidget(self.maker)
+        self.maker.setVisible(on)
+        self.maker.show_texture(self._look.texture, self._session.shelf)
+
+    def _made(self, name: str, recipe: Recipe) -> None:
+        """Draw the layer with a texture that was made."""
+        place, look = TEXTURED[self._look.kind], self._look
+        if isinstance(look, SpriteLook):
+            sheet = look.sheet.but(columns=recipe.columns, rows=recipe.rows)
+            if recipe.fades:  # it is meant to be gone through
+                sheet = sheet.but(play=Play.LIFE, blended=True)
+            self._session.put("layer", self._layer, "look", look.but(texture=name, sheet=sheet), f"Texture {name}")
+        else:
+            self._session.put("layer", self._layer, place, name, f"Texture {name}")
 
 
 class _TexturePreview(QWidget):

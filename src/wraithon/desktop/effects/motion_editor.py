@@ -176,6 +176,13 @@ class MotionEditor(QWidget):
         self.ground.show_model(layer.motion.ground, layer.id)
         self._nothing.setVisible(not layer.motion.forces)
 
+    def force_of(self, widget: QWidget | None) -> Force | None:
+        """Return the force whose form holds a widget, or None."""
+        if widget is None or self._layer is None:
+            return None
+        rows = zip(self.forces.forms, self._layer.motion.forces, strict=False)
+        return next((force for form, force in rows if form.isAncestorOf(widget)), None)
+
     def _add_force(self, kind: type[Force] | None, _final: bool) -> None:
         self.add.set_value(None)
         if kind is not None and self._layer is not None:

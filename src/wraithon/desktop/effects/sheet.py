@@ -4,17 +4,21 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from PySide6.QtWidgets import QApplication
+
 from wraithon.desktop.character.mask_editor import new_mask
 from wraithon.desktop.effects.emission_editor import EmissionEditor
 from wraithon.desktop.effects.life_table import LifeTable
 from wraithon.desktop.effects.look_editor import LookEditor
 from wraithon.desktop.effects.motion_editor import MotionEditor
 from wraithon.desktop.effects.source_editor import SourceEditor
+from wraithon.desktop.picture.force_hand import ForceHand
 from wraithon.desktop.picture.hands import Hand, JointHand
 from wraithon.desktop.widgets.basics import Section, soft
 from wraithon.desktop.widgets.form import Form, Number, Row, Switch, Text
 from wraithon.desktop.widgets.panels import Sheet
 from wraithon.project.effect import Effect, Layer
+from wraithon.project.trigger import OnEvent
 from wraithon.stage.overlays import Overlay
 
 if TYPE_CHECKING:
@@ -44,6 +48,7 @@ class EffectsSheet(Sheet):
         session = self._session = desk.session
         self._joint_hand = JointHand()
         self._joint_hand.picked.connect(self._joint_picked)
+        self._force_hand = ForceHand()
         self.emission, self.source = EmissionEditor(session), SourceEditor(session)
         self.motion, self.look, self.life = MotionEditor(session), LookEditor(session), LifeTable(session)
         self._effect_box, column = self.box()
@@ -56,6 +61,9 @@ class EffectsSheet(Sheet):
         self.source.density_wanted.connect(self._show_density)
         self.source.table.picking.connect(self._pick_joints)
         self.source.filters.masks_wanted.connect(self._mask_wanted)
+        application = QApplication.instance()
+        if isinstance(application, QApplication):
+            application.focusChanged.connect(self._focus_moved)
         self.heed(session)
 
     def _build_layer(self) -> None:
@@ -127,8 +135,8 @@ class EffectsSheet(Sheet):
 
     @property
     def hands(self) -> list[Hand]:
-        """The joints, while some are picked for the joint table."""
-        return [self._joint_hand]
+        """The joints, while some are picked for the joint table; and the force that is being edited."""
+        return [self._joint_hand, self._force_hand]
 
     def overlay(self) -> Overlay:
         """Return how dense births are, while that is asked for; joints are shown while some are picked."""
@@ -136,9 +144,26 @@ class EffectsSheet(Sheet):
         found = self._session.project.layer(what) if kind == "layer" else None
         self._joint_hand.character = self._session.character
         self._joint_hand.shown = found is not None and self._picking
+        self._force_hand.force = self.motion.force_of(QApplication.focusWidget()) if found else None
+        self._force_hand.anchor = self._fired_at(found[0]) if found else None
         table = getattr(found[1].source, "table", ()) if found else ()
         self._joint_hand.chosen = frozenset(row.joint for row in table)
         return Overlay("density", what) if found is not None and self._density else Overlay()
+
+    def _fired_at(self, effect: Effect) -> str | None:
+        """Return the first anchor at which a trigger fires an effect."""
+        use = self._session.project.character
+        for trigger in self._session.project.triggers:
+            waits = trigger.when.what if isinstance(trigger.when, OnEvent) else None
+            event = next((e for e in (use.events if use else ()) if e.id == waits), None)
+            for step in trigger.response:
+                if step.effect == effect.id:
+                    return step.anchor or (event.anchor if event else None)
+        return None
+
+    def _focus_moved(self) -> None:
+        if self.motion.force_of(QApplication.focusWidget()) is not self._force_hand.force:
+            self._desk.refresh_tools()
 
     def show_shot(self, shot: Shot) -> None:
         """Take over the test births that were counted."""

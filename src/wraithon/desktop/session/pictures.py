@@ -7,19 +7,31 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFileDialog
 
+from wraithon.picture.making.importing import guessed_sheet
 from wraithon.project.edit import textures_of
-from wraithon.project.look import PieceLook
+from wraithon.project.look import PieceLook, SpriteLook
 
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QWidget
 
     from wraithon.desktop.session.reading import Reading
     from wraithon.desktop.session.session import Session
+    from wraithon.project.effect import Layer
 
 __all__ = ["Pictures"]
 
 TEXTURED = dict.fromkeys(("sprite", "ribbon", "mark"), "look.texture") | {"shell": "look.first.texture"}
 """Look to where its texture is in a layer."""
+
+
+def _given(session: Session, layer: Layer, place: str, name: str) -> bool:
+    """Give a texture to a layer, cut as it seems to be; return whether anything changed."""
+    look = layer.look
+    if not isinstance(look, SpriteLook) or place != "look.texture":
+        return session.put("layer", layer.id, place, name, f"Texture {name}")
+    columns, rows = guessed_sheet(session.shelf.read(name))
+    sheet = look.sheet.but(columns=columns, rows=rows)
+    return session.put("layer", layer.id, "look", look.but(texture=name, sheet=sheet), f"Texture {name}")
 
 
 class Pictures:
@@ -67,7 +79,7 @@ class Pictures:
             elif found is None:
                 words = f"{name} is among the textures now; select a layer, and drop it again or pick it in its look"
                 session.said.emit(words, "warning")
-            elif session.put("layer", layer, place, name, f"Texture {name}"):
+            elif _given(session, found[1], place, name):
                 session.said.emit(f"{name} is the layer's texture; saving puts it into the project", "fine")
 
         self._reading.read(path, lambda _tell: session.shelf.keep(path), put)

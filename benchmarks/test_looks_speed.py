@@ -1,0 +1,162 @@
+"""Kernels of looks beside equal C loops: each gets what the picture itself hands to it, and does the same."""
+
+import ctypes
+import shutil
+import subprocess
+from pathlib import Path
+
+import numba
+import numpy as np
+import pytest
+
+from benchmarks.conftest import times_faster
+from wraithon.picture.films import veils
+from wraithon.picture.looks import drawer, ribbon
+from wraithon.picture.raster import RasterRenderer
+from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.solid import solids
+from wraithon.project.effect import Effect, Layer
+from wraithon.project.emission import Burst, Emission
+from wraithon.project.life import Attribute
+from wraithon.project.look import PieceLook, RibbonLook, ShellLook, Through
+from wraithon.project.motion import Curl, Motion
+from wraithon.project.source import PointSource, SphereSource
+from wraithon.stage.player import Player
+
+MOST = 1.3
+"""Times that a C loop's time may be taken."""
+THREADS = numba.config.NUMBA_NUM_THREADS
+SWIRL = Motion(forces=(Curl(strength=1.5, scale=0.5),))
+BALL = SphereSource(radius=1.0)
+
+
+@pytest.fixture(scope="module")
+def c(tmp_path_factory):
+    """Return the C loops, compiled now for this very processor, or skip when there is no compiler."""
+    compiler = shutil.which("cc")
+    if compiler is None:
+        pytest.skip("no C compiler here")
+    library = tmp_path_factory.mktemp("c") / "looks.so"
+    source = Path(__file__).parent / "looks.c"
+    flags = ["-O3", "-march=native", "-ffast-math", "-fopenmp", "-shared", "-fPIC"]
+    subprocess.run([compiler, *flags, str(source), "-o", str(library), "-lm"], check=True)
+    return ctypes.CDLL(str(library))
+
+
+def told(*arguments):
+    """Return arguments as C takes them: arrays by where they are, whole numbers of 64 bits, floats of 32."""
+    kinds = {int: ctypes.c_int64, float: ctypes.c_float, np.float32: ctypes.c_float}
+    return [
+        ctypes.c_void_p(a.ctypes.data) if isinstance(a, np.ndarray) else kinds[type(a)](a) for a in arguments
+    ]  # fmt: skip
+
+
+def handed(monkeypatch, demo, module, name, layer, *, seconds=1.2, live=False):
+    """Return a kernel and the arguments that the picture of a layer hands to it."""
+    seen, kernel = [], getattr(module, name)
+
+    def spy(*arguments):
+        seen.append(arguments)
+        return kernel(*arguments)
+
+    effect = Effect(id="e", length=None, layers=(layer,))
+    player = Player(demo.project.but(effects=(effect,), triggers=()), demo.characters)
+    player.show.start(player.show.cast.effects["e"], None, 0.0)
+    for _ in range(round(seconds * 60)):
+        player.show.advance()
+    monkeypatch.setattr(module, name, spy)
+    renderer = RasterRenderer(TextureShelf(None).read)
+    for _ in range(2):
+        renderer.draw(player.frame(), demo.project.view, 640, 576, live=live)
+    monkeypatch.undo()
+    return kernel, seen[-1]
+
+
+def layer_of(look, count, **more):
+    given = {"source": BALL, "speed": Attribute.of(0.5), "lifetime": Attribute.of(100), "motion": SWIRL} | more
+    return Layer(look=look, emission=Emission(bursts=(Burst(count=count),), limit=count), **given)
+
+
+def compare(benchmark, ratio, words, ours, loop, *pairs):
+    """Run both, see that they write the same, and note how long the kernel takes beside the loop."""
+    ours()
+    held = [out.copy() for out, _ in pairs]
+    for out, _ in pairs:
+        out[...] = 0
+    loop()
+    for (out, close), wanted in zip(pairs, held, strict=True):
+        np.testing.assert_allclose(out, wanted, atol=close, rtol=2e-3)
+    benchmark(ours)
+    ratio(f"{words}: kernel / C loop", times_faster(loop, ours), at_most=MOST)
+
+
+def test_pieces(benchmark, ratio, demo, c, monkeypatch):
+    kernel, arguments = handed(monkeypatch, demo, solids, "place_pieces", layer_of(PieceLook(shapes=("ball",)), 2000))
+    places, points, out, out_normals = arguments[0], arguments[3], *arguments[5:]
+    given = told(len(places), len(points), *arguments)
+    compare(
+        benchmark, ratio, "placing 2,000 pieces", lambda: kernel(*arguments),
+        lambda: c.pieces(*given, ctypes.c_int(THREADS)), (out, 1e-5), (out_normals, 1e-5),
+    )  # fmt: skip
+
+
+def test_ribbons(benchmark, ratio, demo, c, monkeypatch):
+    look = RibbonLook(through=Through.PAST, past=1.05, tail=0.8, soft=0.01)
+    kernel, arguments = handed(monkeypatch, demo, ribbon, "lay_out_ribbons", layer_of(look, 300))
+    starts, points, _, widths, colours, _, _, _, eye, ahead, focal, fine, shape, out, tints, uvs = arguments
+    given = told(
+        len(starts) - 1, starts, points, widths, colours, eye, ahead, focal, fine, np.array(shape, np.float32), out,
+        tints, uvs,
+    )  # fmt: skip
+    compare(
+        benchmark, ratio, "laying out 300 ribbons of 64 points", lambda: kernel(*arguments),
+        lambda: c.ribbons(*given, ctypes.c_int(THREADS)), (out, 1e-4), (tints, 1e-3), (uvs, 1e-3),
+    )  # fmt: skip
+
+
+def test_facets(benchmark, ratio, demo, c, monkeypatch):
+    look = RibbonLook(through=Through.PAST, past=1.05, tail=0.8, soft=0.01)
+    kernel, arguments = handed(monkeypatch, demo, drawer, "place_facets", layer_of(look, 300))
+    corners, points, tints, uvs, eye, basis, focal, width, height, soft, levels, flags, rows, skins, boxes = arguments
+    given = told(
+        len(corners), corners, points, tints, uvs, eye, basis, focal, float(width), float(height), soft, len(levels),
+        np.ascontiguousarray(levels), flags, rows, skins, boxes,
+    )  # fmt: skip
+    given[13] = ctypes.c_int(flags)
+    boxes[:], rows[:], skins[:] = 0, 0, 0
+    compare(
+        benchmark, ratio, f"placing {len(corners):,} facets", lambda: kernel(*arguments),
+        lambda: c.facets(*given, ctypes.c_int(THREADS)), (boxes, 0.05),
+    )  # fmt: skip
+
+
+SHELL = layer_of(ShellLook(bend=0.05), 1, source=PointSource(), speed=Attribute.of(0), size=Attribute.of(1.4))
+
+
+def test_doubling(benchmark, ratio, demo, c, monkeypatch):
+    kernel, arguments = handed(monkeypatch, demo, veils, "double_patch", SHELL, live=True)
+    source, out = arguments
+    given = told(*source.shape, source, out.shape[2], out)
+    compare(
+        benchmark, ratio, "a film at twice its size", lambda: kernel(*arguments),
+        lambda: c.doubled(*given, ctypes.c_int(THREADS)), (out, 1e-5),
+    )  # fmt: skip
+
+
+def test_bending(benchmark, ratio, demo, c, monkeypatch):
+    kernel, arguments = handed(monkeypatch, demo, veils, "bend_picture", SHELL)
+    source, corner, patch, box, step, picture = arguments
+    given = told(
+        source, *source.shape[1:], corner, patch, *patch.shape[1:], box, step, picture, *picture.shape[1:]
+    )  # fmt: skip
+    fresh = picture.copy()
+
+    def ours():
+        picture[...] = fresh
+        kernel(*arguments)
+
+    def loop():
+        picture[...] = fresh
+        c.bend(*given, ctypes.c_int(THREADS))
+
+    compare(benchmark, ratio, "bending what is seen through a shell", ours, loop, (picture, 1e-4))

@@ -1,0 +1,1 @@
+"""Making textures: painted by a recipe, or mended as they are brought in."""
