@@ -17,7 +17,7 @@ from wraithon.project.findings import check, most_at_once
 from wraithon.project.life import Attribute
 from wraithon.project.project import Cue, Project, Stage
 from wraithon.project.trigger import MOST_WAITING, AtStart, OnEvent, StartEffect, Trigger
-from wraithon.stage import show as shows
+from wraithon.stage import births
 from wraithon.stage.moments import moments_within
 from wraithon.stage.player import Player
 from wraithon.stage.triggers import MOST_HEARD
@@ -69,7 +69,7 @@ def test_a_step_of_a_flood_is_borne_and_the_refused_are_counted():
 
 
 def test_all_layers_together_keep_to_what_may_live(monkeypatch):
-    monkeypatch.setattr(shows, "MOST_ALIVE", 1000)
+    monkeypatch.setattr(births, "MOST_ALIVE", 1000)
     layers = tuple(Layer(id=f"l{n}", emission=Emission(bursts=(Burst(count=400),), limit=400)) for n in range(4))
     effect = Effect(id="four", layers=layers)
     player = Player(Project(effects=(effect,), triggers=(at_start(effect),)), {})

@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, NamedTuple
 
+import numpy as np
+
 if TYPE_CHECKING:
-    import numpy as np
+    import hashlib
+
     from numpy.typing import NDArray
 
 __all__ = ["COLUMNS", "WIDTH", "Carriers", "Columns", "FlightRules", "ForceRows"]
@@ -46,6 +49,13 @@ class Columns(NamedTuple):
         return Columns(
             self.state[:, first:end], self.triangle[first:end], self.firing[first:end], self.identity[first:end]
         )
+
+    def feed(self, digest: hashlib.blake2b) -> None:
+        """Add the bytes to a digest; what was given at birth counts only where something was."""
+        given = self.state[RED:]
+        state = self.state if (given != 1).any() else self.state[:RED]
+        for array in (state, self.triangle, self.firing, self.identity):
+            digest.update(np.ascontiguousarray(array).tobytes())
 
     def copy(self) -> Columns:
         """Return copies of all columns."""

@@ -252,8 +252,7 @@ class Pool:
 
     def feed(self, digest: hashlib.blake2b) -> None:
         """Add the particles' bytes to a digest."""
-        for array in self.columns.first(self.count):
-            digest.update(np.ascontiguousarray(array).tobytes())
+        self.columns.first(self.count).feed(digest)
         if self.past is not None:
             digest.update(self.past.places.tobytes())
         digest.update(f"{self.count} {self.refused} {self.born}".encode())
