@@ -77,6 +77,7 @@ def main() -> None:
     window.sheet("effects").scroll_to(window.sheet("effects").source)
     camera.settle(1.4)
     camera.take("effects-source")
+    looks(camera, window)
     window.station("triggers")
     session.select("trigger", "on-strike")
     camera.settle(2.84)
@@ -88,6 +89,23 @@ def main() -> None:
     fairness(camera, window)
     session.history.mark_saved()
     window.shut()
+
+
+def looks(camera: Photographer, window: Window) -> None:
+    """Take the pictures of a shell with its fields, and of a texture that is made."""
+    sheet = window.sheet("effects")
+    window.session.select("layer", "veil-outer")
+    camera.settle(2.55)
+    sheet.scroll_to(sheet.look)
+    camera.settle(2.55)
+    camera.take("effects-shell")
+    window.session.select("layer", "stamp-shock")
+    sheet.look.make.click()
+    camera.settle(2.9)
+    sheet.scroll_to(sheet.look.maker)
+    camera.settle(2.9)
+    camera.take("texture-maker")
+    sheet.look.make.click()
 
 
 def character_station(camera: Photographer, window: Window) -> None:

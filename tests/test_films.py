@@ -14,7 +14,7 @@ from wraithon.particles.looks.batch import Moment
 from wraithon.picture.camera import camera_of
 from wraithon.picture.films.lattice import lattice, noise
 from wraithon.picture.films.veils import BENDS, Loom, bent, drawn_veils
-from wraithon.picture.kernels.veil_kernels import CELLS
+from wraithon.picture.kernels.veil_kernels import CELLS, double_patch
 from wraithon.picture.looks import drawer_of
 from wraithon.picture.looks.drawer import Room, SpriteTextures
 from wraithon.picture.looks.shell import MOST_SHELLS, figure_of
@@ -415,3 +415,33 @@ def test_veils_that_cannot_be_seen_are_left_out():
     odd = shell()
     odd = replace(odd, drawn=odd.drawn._replace(positions=np.full((1, 3), np.nan, np.float32)))
     assert len(patch_of(veils_of(odd))[1].table) == 0
+
+
+# ---- films of live pictures -----------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("pitch", [24, 28, 20])
+def test_a_film_at_twice_its_size_is_what_plain_arithmetic_says(pitch):
+    source = np.random.default_rng(4).uniform(0, 1, (6, 7, 12)).astype(np.float32)
+    out = np.full((6, 14, pitch), 9, np.float32)
+    double_patch(source, out)
+    around = np.pad(source.astype(float), ((0, 0), (1, 1), (1, 1)))
+    wanted = np.zeros((6, 14, 28))
+    for y in range(14):
+        near, far = around[:, y // 2 + 1], around[:, y // 2 + 1 + (y % 2 * 2 - 1)]
+        row = 0.75 * near + 0.25 * far
+        for x in range(24):
+            wanted[:, y, x] = 0.75 * row[:, x // 2 + 1] + 0.25 * row[:, x // 2 + 1 + (x % 2 * 2 - 1)]
+    np.testing.assert_allclose(out, wanted[:, :, :pitch], atol=1e-6)
+
+
+def test_a_live_film_is_drawn_half_as_fine_and_looks_nearly_the_same():
+    veils = veils_of(shell(figure=Figure.CAPSULE, tall=1.0, fill=0.6, **(BARE | {"low": (0.1, 0.4)})))
+    (exact,), _ = patch_of(veils)
+    (live,), _ = patch_of(veils, live=True)
+    assert live[:3].sum() == pytest.approx(exact[:3].sum(), rel=0.01)
+    shows = exact[2] > 0
+    inside = shows & np.roll(shows, 3, 0) & np.roll(shows, -3, 0) & np.roll(shows, 3, 1) & np.roll(shows, -3, 1)
+    assert inside.mean() > 0.05
+    assert np.abs(live - exact)[:, inside].max() < 0.04
+    assert np.abs(live - exact).mean() < 0.004

@@ -11,8 +11,9 @@ from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.renderer import Buffers
 from wraithon.picture.shipped import TextureShelf
 from wraithon.picture.solid.piece_shelf import PieceShelf
-from wraithon.picture.solid.shapes import shipped_shape
+from wraithon.picture.solid.shapes import FEW, lesser, shipped_shape
 from wraithon.picture.solid.solids import Shapes, solids_of
+from wraithon.picture.thinning import clustered
 from wraithon.project.effect import Layer
 from wraithon.project.life import Attribute, Tint
 from wraithon.project.look import SHAPES, Orientation, PieceLook
@@ -219,3 +220,31 @@ def test_the_users_own_pieces_are_kept_and_found_again(rock):
     bad.write_bytes(b"")
     with pytest.raises(RenderError):
         shelf.keep(bad)
+
+
+# ---- small pieces ---------------------------------------------------------------------------------
+
+
+def test_corners_that_are_near_each_other_become_one():
+    points = np.array([(0, 0, 0), (0.1, 0, 0), (9, 0, 0), (9, 9, 0), (9, 9, 0.2)], np.float32)
+    triangles = np.array([(0, 2, 3), (1, 2, 4), (0, 1, 2), (2, 3, 4)], np.int32)
+    corners, kept = clustered(points, triangles, np.array([0, 0, 0, 0]), 3)
+    assert corners.tolist() == [[0, 2, 3], [0, 2, 3], [0, 0, 2], [2, 3, 3]]
+    assert kept.tolist() == [True, True, False, False]
+    # Nothing is joined over the border of a part.
+    parted, kept = clustered(points, np.array([(0, 2, 3), (1, 4, 4)], np.int32), np.array([0, 1]), 3)
+    assert parted.tolist() == [[0, 2, 3], [1, 4, 4]]
+    none, kept = clustered(points, np.zeros((0, 3), np.int32), np.zeros(0, np.int32), 3)
+    assert (len(none), len(kept)) == (0, 0)
+
+
+@pytest.mark.parametrize("name", SHAPES)
+def test_a_plainer_shape_keeps_its_extent_and_never_has_more(name):
+    shape = shipped_shape(name)
+    plain = lesser(shape)
+    count = len(shape.triangles)
+    assert (len(plain.triangles) < count) if count > FEW else (plain is shape)
+    assert len(plain.sides) == len(plain.triangles) == len(plain.coats.part_material)
+    for used in (shape, plain):
+        corners = used.points[np.unique(used.triangles)]
+        assert (np.ptp(corners, axis=0) > 0.5 * np.ptp(shape.points, axis=0)).all()

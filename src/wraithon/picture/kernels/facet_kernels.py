@@ -67,11 +67,13 @@ def place_facets(  # type: ignore[no-untyped-def]
     count = len(corners)
     for block in prange((count + BLOCK - 1) // BLOCK):
         seen = np.empty((3, 3), np.float32)
-        for f in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
+        # Counted without signs, so that no row is looked for from behind.
+        for index in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
+            f = np.uint64(index)
             boxes[f, 5] = ZERO
             hidden, dark = False, True
             for k in range(3):
-                at = corners[f, k]
+                at = np.uint64(corners[f, k])
                 x, y, z = points[at, 0] - eye[0], points[at, 1] - eye[1], points[at, 2] - eye[2]
                 ahead = x * basis[2, 0] + y * basis[2, 1] + z * basis[2, 2]
                 # Turned so that what is no number is left out, too.
@@ -100,7 +102,7 @@ def place_facets(  # type: ignore[no-untyped-def]
             facets[f, 6], facets[f, 7], facets[f, 8], facets[f, 9] = qy * scale, -qx * scale, -by * scale, bx * scale
             for k in range(3):
                 facets[f, 10 + k] = seen[k, 2]
-            a, b, c = corners[f, 0], corners[f, 1], corners[f, 2]
+            a, b, c = np.uint64(corners[f, 0]), np.uint64(corners[f, 1]), np.uint64(corners[f, 2])
             for k in range(2):
                 facets[f, 13 + 3 * k] = uvs[a, k]
                 facets[f, 14 + 3 * k], facets[f, 15 + 3 * k] = uvs[b, k] - uvs[a, k], uvs[c, k] - uvs[a, k]

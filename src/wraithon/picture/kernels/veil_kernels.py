@@ -12,6 +12,7 @@ import numpy as np
 from numba import prange
 
 from wraithon.compiled import called, drawing_helper, drawing_inlined, drawing_kernel, inlined, kernel
+from wraithon.picture.kernels.doubling_kernels import SPARE, doubled, doubled_at
 from wraithon.picture.kernels.raster_kernels import BAND, raster_band
 from wraithon.picture.kernels.texel_kernels import amid
 from wraithon.vector_memory import read, write
@@ -338,22 +339,27 @@ def double_patch(source, out):  # type: ignore[no-untyped-def]
     Beyond the patch there is nothing. Of each pixel three quarters come from the one it lies in, one from the next.
     """
     planes, high, wide = source.shape
-    end = min(wide, out.shape[2] // 2)
+    end = 2 * min(wide, out.shape[2] // 2)
     for y in prange(2 * high):
-        row, mixed = y // 2, np.zeros(wide + 2, np.float32)
+        mixed = np.zeros((1, wide + SPARE), np.float32)
+        row = y // 2
         other = row + 1 if y & 1 else row - 1
+        share = QUARTER if 0 <= other < high else ZERO
+        other = min(max(other, 0), high - 1)
         for plane in range(planes):
-            if 0 <= other < high:
-                for x in range(wide):
-                    mixed[x + 1] = source[plane, row, x] * CLOSE + source[plane, other, x] * QUARTER
-            else:
-                for x in range(wide):
-                    mixed[x + 1] = source[plane, row, x] * CLOSE
-            for x in range(end):
-                here = mixed[x + 1] * CLOSE
-                out[plane, y, 2 * x] = here + mixed[x] * QUARTER
-                out[plane, y, 2 * x + 1] = here + mixed[x + 2] * QUARTER
-            for x in range(2 * end, out.shape[2]):
+            one, two = np.uint64((plane * high + row) * wide), np.uint64((plane * high + other) * wide)
+            lanes, to = spread8(CLOSE), np.uint64((plane * 2 * high + y) * out.shape[2])
+            for x in range(0, wide - 7, 8):
+                at = np.uint64(x)
+                away = read(lanes, source, two + at) * spread8(share)
+                write(mixed, at + np.uint64(1), fused(read(lanes, source, one + at), lanes, away))
+            for x in range(wide & ~7, wide):
+                mixed[0, x + 1] = source[plane, row, x] * CLOSE + source[plane, other, x] * share
+            for x in range(0, end - 7, 8):
+                write(out, to + np.uint64(x), doubled(read(lanes, mixed, np.uint64(x >> 1))))
+            for x in range(end & ~7, end):
+                out[plane, y, x] = doubled_at(mixed, 0, x)
+            for x in range(end, out.shape[2]):
                 out[plane, y, x] = ZERO
 
 
