@@ -9,6 +9,7 @@ from wraithon.particles import columns as k
 from wraithon.particles.emission import Moved, births_between, emission_end, moved_within
 from wraithon.particles.looks.batch import drawn_of
 from wraithon.particles.pool import Line
+from wraithon.particles.program import MOST_OFFSPRING
 from wraithon.particles.rules import AnchorPlaces, Surroundings
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission, Full
@@ -91,6 +92,78 @@ def test_the_count_may_differ_and_not_each_time_be_born():
     assert found == pytest.approx(1000 * 0.5 * 2, rel=0.1)
     assert played(show_of(many, smoke(count=0, occasion=Occasion.BIRTH)), 3).pools.get("smoke") is None
     assert played(show_of(many, smoke(chance=0.0, occasion=Occasion.BIRTH)), 3).pools.get("smoke") is None
+
+
+ROCKET = SPARK.but(
+    source=PointSource(aim=Aim(heading=Heading.UP, spread=0)), motion=Motion(), speed=Attribute.of(2),
+    lifetime=Attribute.of(0.9925), emission=Emission(bursts=(Burst(count=1),), limit=50),
+)  # fmt: skip
+
+
+def heights(pool):
+    return np.sort(pool.columns.state[k.PY, : pool.count])
+
+
+@pytest.mark.parametrize(("every", "births"), [(0.1, 19), (0.37, 5), (0.01, 198), (2.0, 0)])
+def test_births_along_the_way_stand_at_every_so_many_metres(every, births):
+    pool = played(show_of(ROCKET, smoke(occasion=Occasion.PASSING, every=every, count=2)), 90).pools.get("smoke")
+    assert (pool.count if pool else 0) == 2 * births
+    if pool:
+        # The rocket has come 1.985 m when it ends.
+        wanted = np.repeat(every * np.arange(1, births + 1), 2)
+        np.testing.assert_allclose(heights(pool), wanted, atol=2e-4)
+        ages = np.sort(pool.columns.state[k.AGE, : pool.count])
+        assert (np.diff(ages) >= 0).all()
+
+
+def test_layers_born_along_one_way_keep_their_own_distances():
+    near = smoke(occasion=Occasion.PASSING, every=0.1, count=1)
+    far = smoke(occasion=Occasion.PASSING, every=0.5, count=1).but(id="far")
+    dead = smoke(occasion=Occasion.DEATH, count=1).but(id="dead")
+    pools = played(show_of(ROCKET, near, far, dead), 90).pools
+    assert [pools[name].count for name in ("smoke", "far", "dead")] == [19, 3, 1]
+    np.testing.assert_allclose(heights(pools["far"]), [0.5, 1.0, 1.5], atol=2e-4)
+
+
+def test_a_rocket_pushed_by_the_ground_leaves_what_it_has_come_not_how_far_it_is():
+    hops = ROCKET.but(
+        motion=Motion(forces=(Gravity(),), ground=Ground(contact=Contact.BOUNCE, bounce=0.5)),
+        lifetime=Attribute.of(2.0), speed=Attribute.of(3),
+    )  # fmt: skip
+    show = played(show_of(hops, smoke(occasion=Occasion.PASSING, every=0.05, count=1)), 100)
+    travelled = float(show.pools["spark"].columns.state[k.TRAVELLED, 0])
+    assert 1.0 < travelled < 1.6  # up and down 0.46 m, then 0.11 m, ...
+    assert show.pools["smoke"].count == int(travelled / 0.05)
+
+
+def test_chance_is_thrown_anew_at_each_mark():
+    some = smoke(occasion=Occasion.PASSING, every=0.002, count=1, chance=0.5).but(emission=Emission(limit=5000))
+    pool = played(show_of(ROCKET, some), 90).pools["smoke"]
+    assert pool.count == pytest.approx(992 / 2, abs=60)
+    gaps = np.diff(np.round(heights(pool) / 0.002).astype(int))
+    assert {1, 2, 3} <= set(gaps.tolist())
+
+
+def test_however_many_marks_a_step_bears_no_more_than_may_live():
+    flood = SPARK.but(
+        emission=Emission(bursts=(Burst(count=5000),), limit=5000), speed=Attribute.of(900), motion=Motion()
+    )
+    layer = smoke(occasion=Occasion.PASSING, every=0.001, count=1000).but(emission=Emission(limit=None))
+    show = played(show_of(flood, layer), 4)
+    assert show.pools["smoke"].count == MOST_OFFSPRING
+    assert show.pools["smoke"].refused > 0
+
+
+def test_going_back_and_again_bears_the_same_along_the_way():
+    player = show_of(ROCKET, smoke(occasion=Occasion.PASSING, every=0.03, chance=0.7))
+    player.seek(0.8)
+    once = player.digest()
+    player.seek(0.31)
+    player.seek(0.8)
+    assert player.digest() == once
+    fresh = show_of(ROCKET, smoke(occasion=Occasion.PASSING, every=0.03, chance=0.7))
+    fresh.seek(0.8)
+    assert fresh.digest() == once
 
 
 def test_a_share_of_the_velocity_is_taken_along():

@@ -22,7 +22,7 @@ from wraithon.project.look import (
     Weft,
 )
 from wraithon.project.motion import Contact, Curl, Drag, Gravity, Ground, Motion
-from wraithon.project.source import Aim, Heading, PointSource, Riding, RingSource
+from wraithon.project.source import Aim, Heading, Occasion, OffspringSource, PointSource, Riding, RingSource
 
 __all__ = ["echo_steps", "fan_streamers", "rain_veil", "skipping_spark", "squall_ring"]
 
@@ -188,7 +188,27 @@ def squall_ring() -> Effect:
         spin=Attribute.of(-900, 900),
         look=PieceLook(shapes=("chip", "shard")),
     )
-    return Effect(id="squall-ring", name="squall ring", length=0.4, layers=(ring, spray, slate))
+    return Effect(id="squall-ring", name="squall ring", length=0.4, layers=(ring, spray, slate, _wake(slate)))
+
+
+def _wake(slate: Layer) -> Layer:
+    """Return the mist that bits of slate leave along their way."""
+    return Layer(
+        id="squall-wake",
+        name="wake",
+        emission=Emission(limit=900),
+        source=OffspringSource(
+            layer=slate.id, occasion=Occasion.PASSING, every=0.06, count=1, grown=True, riding=Riding(keep=0.12)
+        ),
+        motion=Motion(forces=(Gravity(pull=-0.25), Drag(rate=2.0), Curl(strength=1.2, scale=0.3))),
+        lifetime=Attribute.of(0.35, 0.8),
+        speed=Attribute.of(0.0, 0.12),
+        size=Attribute.of(0.1, 0.2, Curve.through((0, 0.4), (1, 1.5))),
+        colour=Tint(first=(0.62, 0.70, 0.74), second=(0.5, 0.52, 0.55)),
+        opacity=Attribute.of(0.2, 0.32, Curve.through((0, 0.2), (0.15, 1), (1, 0))),
+        spin=Attribute.of(-80, 80),
+        look=SpriteLook(texture="mist.png", sheet={"columns": 2, "rows": 2}, soft=0.08),
+    )
 
 
 def skipping_spark() -> Effect:

@@ -37,6 +37,7 @@ from wraithon.particles.columns import (
     SHARE_D,
     SKIN,
     SPHERE,
+    TRAVELLED,
     UP,
     VX,
     VY,
@@ -285,5 +286,6 @@ def bear(  # type: ignore[no-untyped-def]
             state[RESTING, i] = ZERO
             for n in range(4):
                 state[RED + n, i] = spots[k, 6 + n] if kind == OFFSPRING else ONE
+            state[TRAVELLED, i] = ZERO
             firing[i] = place
             identity[i] = who

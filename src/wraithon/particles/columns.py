@@ -16,7 +16,9 @@ __all__ = ["COLUMNS", "WIDTH", "Carriers", "Columns", "FlightRules", "ForceRows"
 PX, PY, PZ, VX, VY, VZ, AGE, LIFETIME, LEAD, SHARE_B, SHARE_C, SHARE_D, RIDE_END, RESTING, NX, NY, NZ = range(17)
 RED, GREEN, BLUE, GROWN = range(17, 21)
 """What a particle was given at birth: how many times as red, green, blue and large it is."""
-COLUMNS = 21
+TRAVELLED = 21
+"""Metres a particle has come, where something is born along its way."""
+COLUMNS = 22
 WIDTH = 6
 """Numbers of a force."""
 
@@ -52,8 +54,8 @@ class Columns(NamedTuple):
 
     def feed(self, digest: hashlib.blake2b) -> None:
         """Add the bytes to a digest; what was given at birth counts only where something was."""
-        given = self.state[RED:]
-        state = self.state if (given != 1).any() else self.state[:RED]
+        given = (self.state[RED:TRAVELLED] != 1).any() or self.state[TRAVELLED].any()
+        state = self.state if given else self.state[:RED]
         for array in (state, self.triangle, self.firing, self.identity):
             digest.update(np.ascontiguousarray(array).tobytes())
 

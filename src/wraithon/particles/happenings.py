@@ -14,7 +14,17 @@ if TYPE_CHECKING:
 
     from wraithon.particles.columns import Columns
 
-__all__ = ["NOTHING", "Happening", "Happenings", "births_of", "contacts_of", "deaths_of", "together"]
+__all__ = [
+    "MOST_PASSINGS",
+    "NOTHING",
+    "Happening",
+    "Happenings",
+    "births_of",
+    "contacts_of",
+    "deaths_of",
+    "passings_of",
+    "together",
+]
 
 
 class Happening(IntEnum):
@@ -23,6 +33,8 @@ class Happening(IntEnum):
     BIRTH = 0
     CONTACT = 1
     DEATH = 2
+    PASSING = 3
+    """At every so many metres of its way; the next whole number is that of another distance, and so on."""
 
 
 class Happenings(NamedTuple):
@@ -70,6 +82,8 @@ def _of(kind: Happening, particles: Columns, moments: NDArray[np.floating]) -> H
     return Happenings(np.full(len(moments), kind, np.int8), particles, moments.astype(np.float64))
 
 
+MOST_PASSINGS = 20_000
+"""Marks that particles may come by in a step."""
 NOBODY = c.Columns(
     np.zeros((c.COLUMNS, 0), np.float32), np.zeros(0, np.int32), np.zeros(0, np.int32), np.zeros(0, np.uint64)
 )
@@ -102,6 +116,54 @@ def deaths_of(held: Columns, count: int, touches: NDArray[np.float32], end: floa
     if touches.shape[1]:
         late = np.maximum(late, touches[0, dead])
     return _of(Happening.DEATH, _rows(held, dead), end - late)
+
+
+def passings_of(
+    held: Columns, before: NDArray[np.float32], dt: float, end: float, spacings: tuple[float, ...]
+) -> list[Happenings]:
+    """Return where particles came by marks on their way, for each of `spacings` in metres; note how far they came.
+
+    `before` (3, N) are their places when the step of `dt` seconds that ended at `end` began. Within it they went
+    straight, newer ones for as long as they have lived. Of a spacing there are no more than `MOST_PASSINGS`.
+    """
+    count = before.shape[1]
+    way = held.state[c.PX : c.PZ + 1, :count] - before
+    age = held.state[c.AGE, :count].astype(np.float64)
+    far, lasts = np.nan_to_num(np.linalg.norm(way, axis=0), posinf=0.0).astype(np.float64), np.minimum(age, dt)
+    start = held.state[c.TRAVELLED, :count].astype(np.float64)
+    held.state[c.TRAVELLED, :count] += far.astype(np.float32)
+    come = held.state[c.TRAVELLED, :count].astype(np.float64)
+    return [
+        _passed(held, (before, way), (start, come), (age, lasts), end, n, every) for n, every in enumerate(spacings)
+    ]
+
+
+def _passed(
+    held: Columns,
+    path: tuple[NDArray[np.float32], NDArray[np.float32]],
+    travelled: tuple[NDArray[np.float64], NDArray[np.float64]],
+    times: tuple[NDArray[np.float64], NDArray[np.float64]],
+    end: float,
+    number: int,
+    every: float,
+) -> Happenings:
+    """Return the passings of one spacing."""
+    (before, way), (start, come), (age, lasts) = path, travelled, times
+    first = np.floor(start / every)
+    counts = np.minimum(np.floor(come / every) - first, MOST_PASSINGS).astype(np.int64)
+    counts -= np.minimum(counts, np.maximum(np.cumsum(counts) - MOST_PASSINGS, 0))
+    rows = np.repeat(np.arange(len(counts)), counts)
+    nth = np.arange(len(rows)) - np.repeat(np.cumsum(counts) - counts, counts) + 1
+    share = ((first[rows] + nth) * every - start[rows]) / (come - start)[rows]
+    back = (1 - share) * lasts[rows]
+    # What is past its life has passed nothing any more.
+    alive = age[rows] - back < held.state[c.LIFETIME, rows]
+    rows, share, back = rows[alive], share[alive], back[alive]
+    particles = _rows(held, rows)
+    particles.state[c.PX : c.PZ + 1] = before[:, rows] + share * way[:, rows]
+    particles.state[c.AGE] = age[rows] - back
+    happened = _of(Happening.PASSING, particles, end - back)
+    return happened._replace(kinds=happened.kinds + np.int8(number))
 
 
 def together(parts: list[Happenings]) -> Happenings:

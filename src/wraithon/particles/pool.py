@@ -11,7 +11,15 @@ import numpy as np
 from wraithon.character.sampler import NO_BAND, NO_SAMPLER
 from wraithon.particles import birth_kernels, columns, flight_kernels
 from wraithon.particles.columns import Carriers, Columns
-from wraithon.particles.happenings import NOTHING, Happenings, births_of, contacts_of, deaths_of, together
+from wraithon.particles.happenings import (
+    NOTHING,
+    Happenings,
+    births_of,
+    contacts_of,
+    deaths_of,
+    passings_of,
+    together,
+)
 from wraithon.particles.past import Past, reach_of
 
 if TYPE_CHECKING:
@@ -202,6 +210,7 @@ class Pool:
             return NOTHING
         touches = np.full((7, self.count), -1, np.float32) if heeded else UNHEEDED
         happened = [births_of(self.columns, self._settled, self.count, time)] if heeded else []
+        before = self.columns.state[columns.PX : columns.PZ + 1, : self.count].copy() if program.spacings else None
         flight_kernels.step(
             self.count, self.columns, self.count, np.float32(dt), np.float32(time), program.flight,
             program.forces.rows, points, around, NO_CARRIERS if carriers is None else carriers, touches,
@@ -209,6 +218,8 @@ class Pool:
         if heeded:
             happened.append(contacts_of(self.columns, touches, time + dt))
             happened.append(deaths_of(self.columns, self.count, touches, time + dt))
+        if heeded and before is not None:
+            happened += passings_of(self.columns, before, dt, time + dt, program.spacings)
         self._remember(program, dt, time)
         runs = np.empty((self.count, 2), np.int32)
         self.settle(flight_kernels.sweep(self.count, self.columns, self.count, runs))

@@ -80,6 +80,8 @@ class LayerProgram:
     """Where births keep to the border of a dissolve."""
     heeded: bool = False
     """Whether others are born by what happens to its particles."""
+    spacings: tuple[float, ...] = ()
+    """Metres between what is born along its particles' ways, ascending, each once."""
 
     @property
     def kind(self) -> int:
@@ -163,7 +165,7 @@ def runs_alike(one: LayerProgram, two: LayerProgram) -> bool:
     if one.border is not None and two.border is not None and one.border.blotches != two.border.blotches:
         return False
     if (
-        one.heeded != two.heeded
+        (one.heeded, one.spacings) != (two.heeded, two.spacings)
         or not _bears_alike(one.layer, two.layer)
         or one.line_end != two.line_end
         or one.past != two.past

@@ -212,16 +212,21 @@ class JointRow(Model):
 
 
 class Occasion(StrEnum):
-    """What has to happen to another particle for births: its own birth, a contact with the ground, its death."""
+    """What has to happen to another particle for births.
+
+    Its own birth, a contact with the ground, its death, or that it has come another so many metres.
+    """
 
     BIRTH = "birth"
     CONTACT = "contact"
     DEATH = "death"
+    PASSING = "passing"
 
 
 class OffspringSource(_Source):
     """Births at another layer's particles of the same effect, `count` to `most` at each `occasion`, by `chance`.
 
+    PASSING is that one has come another `every` metres, whatever moved it.
     They take `riding.keep` of the particle's velocity along, are as much larger or smaller as it is than it may be at
     most when they are `grown`, and take its colour by the share `tint`. OUTWARD is up.
     """
@@ -229,6 +234,7 @@ class OffspringSource(_Source):
     kind: Literal["offspring"] = "offspring"
     layer: Id | None = None
     occasion: Occasion = Occasion.DEATH
+    every: Annotated[float, Field(ge=0.001, le=1000)] = 0.1
     count: Annotated[int, Field(ge=0, le=1000)] = 4
     most: Annotated[int, Field(ge=0, le=1000)] | None = None
     chance: Share = 1.0

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Protocol
 
 import numpy as np
 
-from wraithon.chance import firing_key
+from wraithon.chance import firing_key, mix
 from wraithon.particles.columns import BLUE, RED
 from wraithon.particles.emission import Moved, bears_nothing, births_between, moved_within
 from wraithon.particles.happenings import Happening
@@ -32,7 +32,8 @@ if TYPE_CHECKING:
 __all__ = ["Births"]
 
 OCCASIONS = {
-    Occasion.BIRTH: Happening.BIRTH, Occasion.CONTACT: Happening.CONTACT, Occasion.DEATH: Happening.DEATH
+    Occasion.BIRTH: Happening.BIRTH, Occasion.CONTACT: Happening.CONTACT, Occasion.DEATH: Happening.DEATH,
+    Occasion.PASSING: Happening.PASSING,
 }  # fmt: skip
 
 
@@ -131,7 +132,10 @@ class Births:
     ) -> None:
         source = child.layer.source
         assert isinstance(source, OffspringSource)  # the cast has looked
-        happened = happened.part(happened.kinds == OCCASIONS[source.occasion])
+        wanted = int(OCCASIONS[source.occasion])
+        if source.occasion is Occasion.PASSING:
+            wanted += parent.spacings.index(source.every)
+        happened = happened.part(happened.kinds == wanted)
         for place in np.unique(happened.firings).tolist():
             firing = self._show.firings.get(place)
             if firing is not None:
@@ -149,12 +153,14 @@ class Births:
     ) -> None:
         source, layer = child.layer.source, child.layer.id
         assert isinstance(source, OffspringSource)
-        counts = _counts(source, happened.identities)
+        counts = _counts(source, happened)
         total, serial = int(counts.sum()), firing.serials.get(layer, 0)
         if not total:
             return
         firing.serials[layer] = serial + total
-        rows = np.repeat(np.arange(len(counts)), counts)[: min(MOST_OFFSPRING, self._room(child))]
+        room = min(MOST_OFFSPRING, self._room(child))
+        counts -= np.minimum(counts, np.maximum(np.cumsum(counts) - room, 0))
+        rows = np.repeat(np.arange(len(counts)), counts)
         spots = _spots(source, happened, parent)[rows]
         line = Line(firing_key(child.key, firing.number), serial, int(happened.firings[0]))
         pool = self._show.pools.setdefault(layer, Pool())
@@ -163,10 +169,11 @@ class Births:
         self._living += pool.bear(child, line, leads, dt, around, places, total, spots)
 
 
-def _counts(source: OffspringSource, identities: NDArray[np.uint64]) -> NDArray[np.int64]:
-    """Return how many are born (M,) at what happened to each."""
-    some = ((identities >> np.uint64(8)) & np.uint64(0xFFFF)) / 65536.0
-    happens = ((identities >> np.uint64(24)) & np.uint64(0xFFFF)) / 65536.0 < source.chance
+def _counts(source: OffspringSource, happened: Happenings) -> NDArray[np.int64]:
+    """Return how many are born (M,) at each; what happens to a particle twice is left to chance each time."""
+    drawn = mix.py_func(happened.identities + mix.py_func(happened.moments.view(np.uint64)))
+    some = ((drawn >> np.uint64(8)) & np.uint64(0xFFFF)) / 65536.0
+    happens = ((drawn >> np.uint64(24)) & np.uint64(0xFFFF)) / 65536.0 < source.chance
     more = max(source.count, source.most or 0) - source.count
     counts: NDArray[np.int64] = np.where(happens, source.count + np.floor(some * (more + 1)), 0).astype(np.int64)
     return counts

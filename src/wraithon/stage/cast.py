@@ -11,7 +11,7 @@ from wraithon.particles.columns import BONE
 from wraithon.particles.emission import SLACK, emission_end
 from wraithon.particles.program import LayerProgram, compile_layer, layer_limit, runs_alike
 from wraithon.project.resolving import resolved
-from wraithon.project.source import OffspringSource, SkinSource
+from wraithon.project.source import Occasion, OffspringSource, SkinSource
 from wraithon.stage.anchors import Anchorage, anchorage_of
 from wraithon.stage.performance import Performance
 from wraithon.stage.trial import TEST_BURST
@@ -110,7 +110,7 @@ def compile_project(
         effects.setdefault(effect.id, resolved(effect))
     same = earlier is not None and _same_skin(earlier, performance) and earlier.project.seed == project.seed
     held = earlier.programs if earlier and same else {}
-    parents = {parent_of(layer, effect) for effect in effects.values() for layer in effect.layers}
+    parents = _parents(effects)
     programs: dict[str, LayerProgram] = {}
     ends: dict[str, float] = {}
     for effect in effects.values():
@@ -118,10 +118,23 @@ def compile_project(
             if not layer.muted:
                 ends[layer.id] = emission_end(layer.emission, effect.length) + SLACK
                 program = _program(project, effect, layer, character, samplers, held.get(layer.id))
-                heeded = layer.id in parents
-                programs[layer.id] = program if program.heeded == heeded else replace(program, heeded=heeded)
+                heeded, spacings = layer.id in parents, parents.get(layer.id, ())
+                if (program.heeded, program.spacings) != (heeded, spacings):
+                    program = replace(program, heeded=heeded, spacings=spacings)
+                programs[layer.id] = program
     anchorage = anchorage_of(character, use) if use is not None and character is not None else None
     return Cast(project, performance, anchorage, programs, ends, effects, listeners_of(project.triggers))
+
+
+def _parents(effects: Mapping[str, Effect]) -> dict[str, tuple[float, ...]]:
+    """Return the ids of layers that others are born by, and the metres between those born along their ways."""
+    found: dict[str, set[float]] = {}
+    for effect in effects.values():
+        for layer in effect.layers:
+            if (parent := parent_of(layer, effect)) and isinstance(layer.source, OffspringSource):
+                along = layer.source.occasion is Occasion.PASSING and not layer.muted
+                found.setdefault(parent, set()).update([layer.source.every] if along else [])
+    return {parent: tuple(sorted(spacings)) for parent, spacings in found.items()}
 
 
 def parent_of(layer: Layer, effect: Effect) -> str:

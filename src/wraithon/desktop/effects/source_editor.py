@@ -71,6 +71,7 @@ OCCASIONS = (
     ("its death", Occasion.DEATH),
     ("a contact with the ground", Occasion.CONTACT),
     ("its birth", Occasion.BIRTH),
+    ("every so far it moves", Occasion.PASSING),
 )
 HEADINGS = (
     ("outward", Heading.OUTWARD),
@@ -98,6 +99,10 @@ def _axis(k: int, name: str) -> Row:
     low = Number(f"aim.low.{k}", f"Least of the direction along {name}", unit="×", step=0.05, shows=_by_axes)
     high = Number(f"aim.high.{k}", f"Most along {name}", lead="to", unit="×", step=0.05, shows=_by_axes)
     return Row(name, low, high, undo="Direction")
+
+
+def _on_its_way(source: OffspringSource) -> bool:
+    return source.occasion is Occasion.PASSING
 
 
 def _on_bones(source: SkinSource) -> bool:
@@ -184,6 +189,12 @@ ROWS: dict[str, tuple[Row, ...]] = {
     "offspring": (
         Row("of", Choice("layer", "Whose particles they are born of", choices=siblings), undo="Parent layer"),
         Row("at", Choice("occasion", "What has to happen to one", choices=OCCASIONS), undo="Occasion"),
+        Row(
+            "every",
+            Number(
+                "every", "How far one moves from birth to birth", unit="cm", factor=100, step=1, shows=_on_its_way
+            ),
+        ),
         Row(
             "births",
             Number("count", "Births each time", step=1),
