@@ -48,6 +48,7 @@ __all__ = [
     "all_compiled",
     "called",
     "compiling_all",
+    "compiling_both",
     "drawing_helper",
     "drawing_inlined",
     "drawing_kernel",
@@ -174,13 +175,20 @@ def all_compiled() -> bool:
 
 
 @contextmanager
-def compiling_all() -> Iterator[None]:
-    """Compile both versions of the sized kernels that are called; kernels of older sources are thrown away."""
+def compiling_both() -> Iterator[None]:
+    """Compile both versions of the sized kernels that are called."""
     SizedKernel.thorough = True
     try:
         yield
     finally:
         SizedKernel.thorough = False
+
+
+@contextmanager
+def compiling_all() -> Iterator[None]:
+    """Compile every kernel that is called, as `compiling_both` does; those of older sources are thrown away."""
+    with compiling_both():
+        yield
     for old in CACHE.parent.glob("kernels-*"):
         if old != CACHE:
             shutil.rmtree(old, ignore_errors=True)

@@ -305,14 +305,13 @@ def test_marking_dragging_renaming_and_deleting_an_event(qtbot, window):
 
 def test_ctrl_drag_duplicates_a_mark(qtbot, window):
     score = window.score
-    before = len(window.session.project.character.clip("strike").marks)
+    before = [m.event for m in window.session.project.character.clip("strike").marks]
     x = round(score.x_of(2.82))
     qtbot.mousePress(score, LEFT, CTRL, QPoint(x + 2, EVENTS_TOP + 9))
     qtbot.mouseMove(score, QPoint(x + 40, EVENTS_TOP + 9))
     qtbot.mouseRelease(score, LEFT, CTRL, QPoint(x + 40, EVENTS_TOP + 9))
     marks = window.session.project.character.clip("strike").marks
-    assert len(marks) == before + 1
-    assert {m.event for m in marks} == {"strike"}
+    assert sorted(m.event for m in marks) == sorted([*before, "strike"])
 
 
 def test_a_moved_mark_moves_its_firing(qtbot, window):
@@ -578,7 +577,8 @@ def test_a_selected_mark_is_moved_by_typing_its_time(window):
     assert sheet.title.text() == "strike"
     assert sheet.mark_form.isVisibleTo(sheet)
     sheet.mark_form.widgets["time"].edited.emit(0.9, True)
-    assert [m.time for m in window.session.project.character.clip("strike").marks] == [0.9]
+    marks = window.session.project.character.clip("strike").marks
+    assert [m.time for m in marks if m.id == "strike-strike"] == [0.9]
 
 
 def test_f6_takes_the_keyboard_from_area_to_area(qtbot, window):

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import os
+import subprocess
+import sys
 from collections.abc import Iterator
 
 import numpy as np
@@ -9,7 +12,7 @@ import numpy as np
 from wraithon.character.fairness import density_heat, tallies
 from wraithon.character.sampler import BorderSampler
 from wraithon.character.sampling import sampler_of
-from wraithon.compiled import all_compiled, compiling_all
+from wraithon.compiled import all_compiled, compiling_all, compiling_both
 from wraithon.demo import DEMO_FOLDER
 from wraithon.particles.few import LEAST
 from wraithon.picture.camera import camera_of
@@ -40,7 +43,7 @@ from wraithon.project.source import LineSource, Mode, PointSource, SkinSource, S
 from wraithon.stage.loading import Loaded, load
 from wraithon.stage.player import Player
 
-__all__ = ["STAGES", "warm_up"]
+__all__ = ["STAGES", "warm_particles", "warm_up", "warm_up_by_two"]
 
 SIZES = (3, 48, 64), (48, 64)
 STAGES = ("skin", "picture", "particles", "sprites", "places")
@@ -71,6 +74,30 @@ def warm_up(loaded: Loaded | None = None) -> Iterator[str]:
         _looks(loaded)
         _few()
         yield STAGES[4]
+        _places(loaded)
+
+
+def warm_up_by_two() -> Iterator[str]:
+    """Do what `warm_up` does; another process compiles what moves particles while this one compiles the picture."""
+    beside, needed = None, not all_compiled() and len(os.sched_getaffinity(0)) > 1
+    try:
+        for name in warm_up():
+            if name == STAGES[1] and needed:
+                beside = subprocess.Popen([sys.executable, "-m", "wraithon", "warm", "--particles"])
+            if name == STAGES[2] and beside is not None:
+                beside.wait()  # whatever became of it: what it has not compiled is compiled now
+            yield name
+    finally:
+        if beside is not None and beside.poll() is None:
+            beside.terminate()
+
+
+def warm_particles() -> None:
+    """Compile what moves particles and samples characters, beside another that compiles the picture."""
+    loaded = load(DEMO_FOLDER)
+    with compiling_both():
+        Player(loaded.project, loaded.characters).seek(0.1)
+        _few()
         _places(loaded)
 
 
