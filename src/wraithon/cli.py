@@ -295,14 +295,11 @@ def _must_have(path: Path, kind: str, wanted: tuple[str, ...], there: Collection
 
 
 @app.command(hidden=True)
-def warm(particles: Annotated[bool, typer.Option(help="only what moves particles")] = False) -> None:
+def warm() -> None:
     """Compile all kernels, so that the first start is not a wait."""
     from wraithon.compiled import all_compiled
-    from wraithon.demo.warm import STAGES, warm_particles, warm_up_by_two
+    from wraithon.demo.warm import STAGES, warm_up_by_two
 
-    if particles:
-        warm_particles()
-        return
     said = not all_compiled()
     if said:
         typer.echo("Setting up, 2 of 2: compiling kernels, once for this version (about three minutes)", err=True)
