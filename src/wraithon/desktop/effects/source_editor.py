@@ -205,10 +205,8 @@ ROWS: dict[str, tuple[Row, ...]] = {
         Row("chance", Number("chance", "How likely it is each time", unit="%", factor=100, step=5, decimals=0)),
         Row(
             "takes",
-            Number(
-                "tint", "How much of its colour they take", lead="colour", unit="%", factor=100, step=5, decimals=0
-            ),
-            Tick("grown", "Whether they are as much larger or smaller as it is", text="its size"),
+            Number("tint", "How much of its colour they take", lead="tint", unit="%", factor=100, step=5, decimals=0),
+            Tick("grown", "Whether they are as much larger or smaller as it is", text="size"),
             undo="What is taken along",
         ),
         *AIM_ROWS,
