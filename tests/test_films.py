@@ -12,9 +12,10 @@ from wraithon.particles.looks import batch_of
 from wraithon.particles.looks.afterimage import MOST_AFTERIMAGES
 from wraithon.particles.looks.batch import Moment
 from wraithon.picture.camera import camera_of
+from wraithon.picture.films import veils
 from wraithon.picture.films.lattice import lattice, noise
 from wraithon.picture.films.veils import BENDS, Loom, bent, drawn_veils
-from wraithon.picture.kernels.veil_kernels import CELLS, double_patch
+from wraithon.picture.kernels.veil_kernels import CELLS
 from wraithon.picture.looks import drawer_of
 from wraithon.picture.looks.drawer import Room, SpriteTextures
 from wraithon.picture.looks.shell import MOST_SHELLS, figure_of
@@ -420,19 +421,25 @@ def test_veils_that_cannot_be_seen_are_left_out():
 # ---- films of live pictures -----------------------------------------------------------------------
 
 
-@pytest.mark.parametrize("pitch", [24, 28, 20])
-def test_a_film_at_twice_its_size_is_what_plain_arithmetic_says(pitch):
-    source = np.random.default_rng(4).uniform(0, 1, (6, 7, 12)).astype(np.float32)
-    out = np.full((6, 14, pitch), 9, np.float32)
-    double_patch(source, out)
+@pytest.mark.parametrize("size", [0.37, 1.0, 2.9])
+def test_a_film_at_twice_its_size_is_what_plain_arithmetic_says(size, monkeypatch):
+    seen, kernel = [], veils.double_patch
+
+    def spy(source, out):
+        kernel(source, out)
+        seen.append((source.copy(), out.copy()))
+
+    monkeypatch.setattr(veils, "double_patch", spy)
+    patch_of(veils_of(shell(size, figure=Figure.CAPSULE, fill=0.6)), live=True)
+    ((source, out),) = seen
+    _, high, wide = source.shape
+    assert source.any()
     around = np.pad(source.astype(float), ((0, 0), (1, 1), (1, 1)))
-    wanted = np.zeros((6, 14, 28))
-    for y in range(14):
-        near, far = around[:, y // 2 + 1], around[:, y // 2 + 1 + (y % 2 * 2 - 1)]
-        row = 0.75 * near + 0.25 * far
-        for x in range(24):
-            wanted[:, y, x] = 0.75 * row[:, x // 2 + 1] + 0.25 * row[:, x // 2 + 1 + (x % 2 * 2 - 1)]
-    np.testing.assert_allclose(out, wanted[:, :, :pitch], atol=1e-6)
+    y, x, end = np.arange(2 * high), np.arange(2 * wide), min(2 * wide, out.shape[2])
+    rows = 0.75 * around[:, y // 2 + 1] + 0.25 * around[:, y // 2 + y % 2 * 2]
+    wanted = 0.75 * rows[:, :, x // 2 + 1] + 0.25 * rows[:, :, x // 2 + x % 2 * 2]
+    np.testing.assert_allclose(out[:, :, :end], wanted[:, :, :end], atol=1e-6)
+    assert not out[:, :, end:].any()
 
 
 def test_a_live_film_is_drawn_half_as_fine_and_looks_nearly_the_same():
