@@ -17,6 +17,7 @@ from wraithon.project.look import (
     PieceLook,
     RibbonLook,
     ShellLook,
+    Side,
     SpriteLook,
     Through,
     Weft,
@@ -40,9 +41,9 @@ def rain_veil() -> Effect:
         name="outer veil",
         emission=Emission(bursts=(Burst(count=1),), limit=4),
         source=PointSource(riding=Riding(share=1.0, turning=False)),
-        lifetime=Attribute.of(1.5),
+        lifetime=Attribute.of(0.95),
         speed=Attribute.of(0),
-        size=Attribute.of(1.75, 1.75, Curve.through((0, 1.25), (0.6, 0.95), (1, 0.85))),
+        size=Attribute.of(1.3, 1.3, Curve.through((0, 1.2), (0.6, 0.95), (1, 0.85))),
         colour=Tint(first=(0.16, 0.42, 0.55), second=(0.16, 0.42, 0.55)),
         intensity=Attribute.of(0.9),
         opacity=Attribute.of(0.75, 0.75, COMES_AND_GOES),
@@ -50,7 +51,8 @@ def rain_veil() -> Effect:
         spin=Attribute.of(30),
         look=ShellLook(
             figure=Figure.CAPSULE,
-            tall=1.32,
+            tall=1.62,
+            side=Side.FRONT,
             first=Weft(scale=0.16, drift=(0.12, -1.5, 0.05), amount=1.0),
             second=Weft(scale=0.5, drift=(-0.1, -0.6, 0.1), amount=0.8),
             warp=0.05,
@@ -68,7 +70,7 @@ def rain_veil() -> Effect:
         name="inner veil",
         emission=Emission(bursts=(Burst(count=1),), limit=4),
         source=PointSource(riding=Riding(share=1.0, turning=False)),
-        lifetime=Attribute.of(1.5),
+        lifetime=Attribute.of(0.95),
         speed=Attribute.of(0),
         size=Attribute.of(0.035, 0.035, Curve.through((0, 2.2), (1, 0.5))),
         colour=Tint(first=TEAL, second=TEAL),
@@ -76,6 +78,7 @@ def rain_veil() -> Effect:
         opacity=Attribute.of(0.6, 0.6, COMES_AND_GOES),
         look=ShellLook(
             figure=Figure.SKIN,
+            side=Side.FRONT,
             first=Weft(scale=0.1, drift=(0.0, 0.5, 0.0), amount=0.9),
             second=Weft(scale=0.35, drift=(0.0, 0.25, 0.1), amount=0.6),
             contrast=2.6,
@@ -89,7 +92,7 @@ def rain_veil() -> Effect:
             soft=0.03,
         ),
     )
-    return Effect(id="rain-veil", name="rain veil", length=1.5, layers=(outer, inner))
+    return Effect(id="rain-veil", name="rain veil", length=0.95, layers=(outer, inner))
 
 
 def fan_streamers() -> Effect:
