@@ -9,8 +9,6 @@ from urllib.parse import unquote
 from wraithon.character.reading.gltf_file import GltfFile
 from wraithon.errors import ProjectError
 from wraithon.picture.shipped import TextureShelf
-from wraithon.picture.solid.piece_shelf import PieceShelf
-from wraithon.places import piece_folder, texture_folder
 from wraithon.project.edit import pieces_of, textures_of
 from wraithon.project.files import PROJECT_FILE, to_text
 from wraithon.saving import Staging
@@ -94,15 +92,13 @@ class _Bringing:
 
     def bring_textures(self, project: Project) -> None:
         """Stage those of the user's own pictures and pieces that the project draws with."""
-        shelf = TextureShelf(self._home)
-        for name in textures_of(project):
-            path = shelf.path(name)
-            if path is not None and path.parent == texture_folder():
-                self._copy(path, f"textures/{name}")
-        for name in pieces_of(project):
-            path = PieceShelf(self._home).path(name)
-            if path is not None and path.parent == piece_folder():
-                self._copy(path, f"pieces/{name}")
+        textures = TextureShelf(self._home)
+        wanted = ("textures", textures, textures_of(project)), ("pieces", textures.pieces, pieces_of(project))
+        for kind, shelf, names in wanted:
+            for name in names:
+                path = shelf.path(name)
+                if path is not None and path.parent == shelf.own:
+                    self._copy(path, f"{kind}/{name}")
 
     def _brought(self, name: str) -> Path:
         """Stage a file of a character; return where it was."""

@@ -6,11 +6,10 @@ from typing import TYPE_CHECKING
 
 from wraithon.character.reading.gltf import read_gltf
 from wraithon.errors import CharacterError, RenderError
+from wraithon.picture.shelf import Shelf
 from wraithon.picture.solid.shapes import Shape, shape_of, shipped_shape
 from wraithon.places import piece_folder
 from wraithon.plain_files import read_plain
-from wraithon.project.files import write_atomic
-from wraithon.project.findings import inside
 from wraithon.project.look import SHAPES
 
 if TYPE_CHECKING:
@@ -21,9 +20,10 @@ __all__ = ["MOST_TRIANGLES", "PieceShelf"]
 MOST_TRIANGLES = 20_000
 """Triangles of one piece; there are many of it."""
 LARGEST_FILE = 64 * 2**20
+ENDINGS = frozenset({".glb"})
 
 
-class PieceShelf:
+class PieceShelf(Shelf):
     """The shapes a project may use, by name: those of the program, or names of .glb files.
 
     Parameters
@@ -33,21 +33,11 @@ class PieceShelf:
     """
 
     def __init__(self, folder: Path | None) -> None:
-        self._places = [*([folder / "pieces"] if folder else []), piece_folder()]
+        super().__init__([*([folder / "pieces"] if folder else []), piece_folder()], ENDINGS)
 
     def names(self) -> list[str]:
         """Return all names there are: the program's, then files in order of the alphabet."""
-        found: set[str] = set()
-        for place in self._places:
-            if place.is_dir():
-                found.update(path.name for path in place.iterdir() if path.suffix.lower() == ".glb")
-        return [*SHAPES, *sorted(found)]
-
-    def path(self, name: str) -> Path | None:
-        """Return the file of a shape, or None when there is none of that name."""
-        if not inside(name):
-            return None
-        return next((place / name for place in self._places if (place / name).is_file()), None)
+        return [*SHAPES, *super().names()]
 
     def keep(self, path: Path) -> str:
         """Copy a file into the user's own pieces; return its name there.
@@ -58,12 +48,7 @@ class PieceShelf:
             When it cannot be read as a shape, or not be written.
         """
         _shape_in(path)
-        data, name, number = read_plain(path, LARGEST_FILE), path.name, 2
-        while (there := self.path(name)) is not None and there.read_bytes() != data:
-            name, number = f"{path.stem} {number}{path.suffix}", number + 1
-        if there is None:
-            write_atomic(self._places[-1] / name, data)
-        return name
+        return self.put(path, read_plain(path, LARGEST_FILE))
 
     def read(self, name: str) -> Shape:
         """Return a shape.

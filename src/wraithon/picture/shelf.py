@@ -1,0 +1,68 @@
+"""Files that projects name: those of the project, of the program, and those the user brought in."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from wraithon.project.files import write_atomic
+from wraithon.project.findings import inside
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+__all__ = ["Shelf"]
+
+
+class Shelf:
+    """The files of one kind that a project may use, by name.
+
+    Parameters
+    ----------
+    places
+        Folders, those looked into first before others; the last one holds what the user brought in.
+    endings
+        Endings of the files that count, in small letters.
+    """
+
+    def __init__(self, places: Sequence[Path], endings: frozenset[str]) -> None:
+        self._places, self._endings = places, endings
+
+    @property
+    def own(self) -> Path:
+        """The folder of what the user brought in."""
+        return self._places[-1]
+
+    def names(self) -> list[str]:
+        """Return all names there are, in order of the alphabet."""
+        found: set[str] = set()
+        for place in self._places:
+            if place.is_dir():
+                found.update(path.name for path in place.iterdir() if path.suffix.lower() in self._endings)
+        return sorted(found)
+
+    def path(self, name: str) -> Path | None:
+        """Return the file of a name, or None when there is none."""
+        if not inside(name):
+            return None
+        return next((place / name for place in self._places if (place / name).is_file()), None)
+
+    def put(self, path: Path, data: bytes) -> str:
+        """Put bytes among what the user brought in, called as a path is; return their name there.
+
+        Those that are there already are found again; a name that is taken gets a number.
+
+        Raises
+        ------
+        wraithon.errors.WraithonError
+            When they cannot be written.
+        """
+        wanted = path.name.encode(errors="replace").decode().replace(":", " ")
+        name, number = wanted, 2
+        while there := self.path(name):
+            if there.stat().st_size == len(data) and there.read_bytes() == data:
+                return name
+            name = str(Path(wanted).with_stem(f"{Path(wanted).stem} {number}"))
+            number += 1
+        write_atomic(self.own / name, data)
+        return name
