@@ -20,13 +20,13 @@ from wraithon.project.edit import (
 from wraithon.project.trigger import Trigger
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from collections.abc import Callable, Iterator
 
     from wraithon.project.base import Model
     from wraithon.project.character import Anchor
     from wraithon.project.project import Project
 
-__all__ = ["FOUND_BY_ID", "THINGS", "anchor_for", "anchors_of", "find", "put"]
+__all__ = ["FOUND_BY_ID", "THINGS", "anchor_for", "anchors_of", "find", "put", "started_at"]
 
 
 class _Thing(NamedTuple):
@@ -114,12 +114,16 @@ def anchors_of(project: Project, kind: str, what: str) -> list[Anchor]:
     return [anchor for key in ids if (anchor := project.anchor(key)) is not None]
 
 
-def anchor_for(project: Project, effect_id: str) -> str | None:
-    """Return the anchor that an effect's first trigger starts it at; without one, the character's first."""
+def started_at(project: Project, effect_id: str) -> Iterator[str | None]:
+    """Yield the anchor, or None for none, that each step of a trigger starts an effect at."""
     for trigger in project.triggers:
         event = project.event(trigger.when.what) if trigger.when.kind == "event" else None
         for step in trigger.response:
             if step.effect == effect_id:
-                return step.anchor or (event.anchor if event else None)
+                yield step.anchor or (event.anchor if event else None)
+
+
+def anchor_for(project: Project, effect_id: str) -> str | None:
+    """Return the anchor that an effect's first trigger starts it at; without one, the character's first."""
     use = project.character
-    return use.anchors[0].id if use and use.anchors else None
+    return next(started_at(project, effect_id), use.anchors[0].id if use and use.anchors else None)

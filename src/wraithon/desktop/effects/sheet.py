@@ -18,7 +18,7 @@ from wraithon.desktop.widgets.basics import Section, soft
 from wraithon.desktop.widgets.form import Form, Number, Row, Switch, Text
 from wraithon.desktop.widgets.panels import Sheet
 from wraithon.project.effect import Effect, Layer
-from wraithon.project.trigger import OnEvent
+from wraithon.project.things import started_at
 from wraithon.stage.overlays import Overlay
 
 if TYPE_CHECKING:
@@ -145,21 +145,10 @@ class EffectsSheet(Sheet):
         self._joint_hand.character = self._session.character
         self._joint_hand.shown = found is not None and self._picking
         self._force_hand.force = self.motion.force_of(QApplication.focusWidget()) if found else None
-        self._force_hand.anchor = self._fired_at(found[0]) if found else None
+        self._force_hand.anchor = next(started_at(self._session.project, found[0].id), None) if found else None
         table = getattr(found[1].source, "table", ()) if found else ()
         self._joint_hand.chosen = frozenset(row.joint for row in table)
         return Overlay("density", what) if found is not None and self._density else Overlay()
-
-    def _fired_at(self, effect: Effect) -> str | None:
-        """Return the first anchor at which a trigger fires an effect."""
-        use = self._session.project.character
-        for trigger in self._session.project.triggers:
-            waits = trigger.when.what if isinstance(trigger.when, OnEvent) else None
-            event = next((e for e in (use.events if use else ()) if e.id == waits), None)
-            for step in trigger.response:
-                if step.effect == effect.id:
-                    return step.anchor or (event.anchor if event else None)
-        return None
 
     def _focus_moved(self) -> None:
         if self.motion.force_of(QApplication.focusWidget()) is not self._force_hand.force:
