@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
+from wraithon.chance import mix
 from wraithon.particles.curves import curve_values
 from wraithon.project.emission import MAX_LIVING
 
@@ -16,13 +17,23 @@ if TYPE_CHECKING:
 
     from wraithon.project.emission import Burst, Emission
     from wraithon.project.life import Curve
+    from wraithon.project.source import OffspringSource
 
-__all__ = ["SLACK", "STILL", "Moved", "bears_nothing", "births_between", "emission_end", "moved_within"]
+__all__ = [
+    "SLACK",
+    "STILL",
+    "Moved",
+    "bears_nothing",
+    "births_between",
+    "drawn_counts",
+    "emission_end",
+    "moved_within",
+]
 
 NONE = np.zeros(0)
 COURSE = 513
 """Places at which the rate's course through its window is looked at."""
-ALL = 2**64 - 1
+ALL, GOLDEN = 2**64 - 1, np.uint64(0x9E3779B97F4A7C15)
 SLACK = 1e-9
 """Seconds: two moments nearer than this are the same one."""
 
@@ -133,30 +144,32 @@ def _counts(burst: Burst, number: int, first: int, times: int, key: int) -> NDAr
     """Return how many are born (times,) at a burst's repeats from the `first` on; `number` tells it from others."""
     if burst.chance >= 1 and burst.most is None:
         return np.full(times, burst.count, np.int64)
-    more = burst.highest - burst.count
-    drawn = [
-        burst.count + int(_drawn(key, number, repeat, 1) * (more + 1))
-        if _drawn(key, number, repeat, 0) < burst.chance
-        else 0
-        for repeat in range(first, first + times)
-    ]
-    return np.array(drawn, np.int64)
+    repeats = np.arange(first, first + times)
+    return drawn_counts(burst, *(_drawn(key, number, repeats, channel) for channel in (0, 1)))
 
 
-def _drawn(key: int, *numbers: int) -> float:
-    """Return a number in [0, 1) that belongs to a key and some whole numbers, by SplitMix64's finaliser."""
-    x = key
+def drawn_counts(
+    rule: Burst | OffspringSource, happens: NDArray[np.float64], which: NDArray[np.float64]
+) -> NDArray[np.int64]:
+    """Return how many are born (M,) each time, by numbers in [0, 1) for whether any are, and for how many."""
+    more = max(rule.count, rule.most or 0) - rule.count
+    counts: NDArray[np.int64] = np.where(happens < rule.chance, rule.count + np.floor(which * (more + 1)), 0).astype(
+        np.int64
+    )
+    return counts
+
+
+def _drawn(key: int, *numbers: int | NDArray[np.int64]) -> NDArray[np.float64]:
+    """Return numbers in [0, 1) that belong to a key and to whole numbers, of which one may be many."""
+    x = np.array([key & ALL], np.uint64)
     for number in numbers:
-        x = (x + (number + 1) * 0x9E3779B97F4A7C15) & ALL
-        x = ((x ^ (x >> 30)) * 0xBF58476D1CE4E5B9) & ALL
-        x = ((x ^ (x >> 27)) * 0x94D049BB133111EB) & ALL
-        x ^= x >> 31
-    return float((x >> 11) * 2.0**-53)
+        x = mix.py_func(x + (np.atleast_1d(number).astype(np.uint64) + np.uint64(1)) * GOLDEN)
+    return np.asarray((x >> np.uint64(11)) * 2.0**-53, np.float64)
 
 
 def _steady(emission: Emission, firing: float, start: float, end: float) -> NDArray[np.float64]:
     window = emission.window(firing)
-    low, high = max(start, emission.start), min(end, emission.start + window)
+    low, high = _window(emission, firing, start, end)
     if emission.course is not None and math.isfinite(window):
         born = births_so_far(emission.course, emission.rate * window)
         return emission.start + _along_course(born, window, low - emission.start, high - emission.start)

@@ -218,7 +218,7 @@ class Pool:
         if heeded:
             happened.append(contacts_of(self.columns, touches, time + dt))
             happened.append(deaths_of(self.columns, self.count, touches, time + dt))
-        if heeded and before is not None:
+        if before is not None:
             happened += passings_of(self.columns, before, dt, time + dt, program.spacings)
         self._remember(program, dt, time)
         runs = np.empty((self.count, 2), np.int32)

@@ -8,7 +8,7 @@ import numpy as np
 
 from wraithon.chance import firing_key, mix
 from wraithon.particles.columns import BLUE, RED
-from wraithon.particles.emission import Moved, bears_nothing, births_between, moved_within
+from wraithon.particles.emission import Moved, bears_nothing, births_between, drawn_counts, moved_within
 from wraithon.particles.happenings import Happening
 from wraithon.particles.looks.batch import drawn_from
 from wraithon.particles.pool import Line, Pool
@@ -172,11 +172,8 @@ class Births:
 def _counts(source: OffspringSource, happened: Happenings) -> NDArray[np.int64]:
     """Return how many are born (M,) at each; what happens to a particle twice is left to chance each time."""
     drawn = mix.py_func(happened.identities + mix.py_func(happened.moments.view(np.uint64)))
-    some = ((drawn >> np.uint64(8)) & np.uint64(0xFFFF)) / 65536.0
-    happens = ((drawn >> np.uint64(24)) & np.uint64(0xFFFF)) / 65536.0 < source.chance
-    more = max(source.count, source.most or 0) - source.count
-    counts: NDArray[np.int64] = np.where(happens, source.count + np.floor(some * (more + 1)), 0).astype(np.int64)
-    return counts
+    which, happens = (((drawn >> np.uint64(bit)) & np.uint64(0xFFFF)) / 65536.0 for bit in (8, 24))
+    return drawn_counts(source, happens, which)
 
 
 def _spots(source: OffspringSource, happened: Happenings, parent: LayerProgram) -> NDArray[np.float32]:

@@ -26,6 +26,7 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
+    from wraithon.particles.program import LayerProgram
     from wraithon.stage.cast import Cast
 
 __all__ = ["changed_layers", "rerun"]
@@ -111,7 +112,7 @@ def _births(cast: Cast, layer: str, firings: Iterable[Firing], now: float) -> ND
     for firing in firings:
         effect = cast.effect(firing.effect)
         if effect is not None and now > firing.start and any(each.id == layer for each in effect.layers):
-            key = int(firing_key(cast.programs[layer].key, firing.number))
+            key = _key(cast.programs[layer], firing)
             ages, count = births_between(emission, effect.length, 0.0, now - firing.start, key=key)
             total += count
             if count > len(ages) or total > MAX_LIVING:
@@ -161,16 +162,21 @@ def _run_again(show: Show, layers: frozenset[str], begun: dict[int, Firing]) -> 
     return fresh
 
 
+def _key(program: LayerProgram, firing: Firing) -> int:
+    """Return what the chance of a firing's births of a layer hangs on."""
+    return int(firing_key(program.key, firing.number))
+
+
 def _serials(show: Show, firing: Firing) -> dict[str, int]:
     """Return how many births each layer of a firing has had by a show's moment, refused ones included."""
     effect, age = show.cast.effect(firing.effect), show.time - firing.start
     if effect is None or age <= 0:
         return {}
-    keys = {key: int(firing_key(program.key, firing.number)) for key, program in show.cast.programs.items()}
+    programs = show.cast.programs
     counts = {
-        layer.id: births_between(layer.emission, effect.length, 0.0, age, 0, keys[layer.id])[1]
+        layer.id: births_between(layer.emission, effect.length, 0.0, age, 0, _key(programs[layer.id], firing))[1]
         for layer in effect.layers
-        if layer.id in keys
+        if layer.id in programs
     }
     return {layer: count for layer, count in counts.items() if count}
 
