@@ -79,8 +79,10 @@ class LookEditor(QWidget):
         textured = layer.look.kind in TEXTURED
         self.make.setVisible(textured)
         if self.maker is not None:
-            self.maker.setVisible(textured and self.make.isChecked())
-            self.maker.show_texture(layer.look.texture, self._session.shelf)
+            making = textured and self.make.isChecked()
+            self.maker.setVisible(making)
+            if making:
+                self.maker.show_texture(layer.look.texture, self._session.shelf)
 
     def _make_toggled(self, on: bool) -> None:
         if self.maker is None:

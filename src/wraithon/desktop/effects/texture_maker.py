@@ -12,12 +12,15 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from wraithon.desktop.theme.colours import GROUND
 from wraithon.desktop.theme.theme import icon
-from wraithon.desktop.widgets.basics import Button, column_of, labelled, soft
+from wraithon.desktop.widgets.basics import Button, column_of, image_of, labelled, soft
 from wraithon.desktop.widgets.fields import ChoiceField, NumberField
 from wraithon.picture.making.recipe import Outline, Recipe, as_png, painted, recipe_in
 from wraithon.project.paths import bounds_at
 
 if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
     from wraithon.picture.shipped import TextureShelf
 
 __all__ = ["TextureMaker"]
@@ -140,10 +143,8 @@ class _Preview(QWidget):
         self.setFixedSize(PREVIEW, PREVIEW)
         self._image = QImage()
 
-    def show_picture(self, pixels: object) -> None:
-        high, wide = pixels.shape[:2]  # type: ignore[attr-defined]  # an array
-        data = pixels.tobytes()  # type: ignore[attr-defined]
-        self._image = QImage(data, wide, high, wide * 4, QImage.Format.Format_RGBA8888).copy()
+    def show_picture(self, pixels: NDArray[np.uint8]) -> None:
+        self._image = image_of(pixels)
         self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:

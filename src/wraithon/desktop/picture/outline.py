@@ -8,6 +8,7 @@ from PySide6.QtGui import QColor, QImage
 from wraithon.character.model import Character
 from wraithon.character.pose import rest_pose
 from wraithon.desktop.theme.colours import LINE, TEAL
+from wraithon.desktop.widgets.basics import image_of
 
 __all__ = ["character_outline"]
 
@@ -60,4 +61,4 @@ def _stamp(x: np.ndarray, y: np.ndarray, width: int, height: int, colour: str) -
     pixels = np.empty((height, width, 4), np.uint8)
     pixels[..., 0], pixels[..., 1], pixels[..., 2] = red, green, blue
     pixels[..., 3] = (alpha * 255).astype(np.uint8)
-    return QImage(pixels.tobytes(), width, height, width * 4, QImage.Format.Format_RGBA8888).copy()
+    return image_of(pixels)

@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QEvent, Qt
-from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QKeySequence, QPainter, QPaintEvent
+from PySide6.QtGui import QColor, QFocusEvent, QImage, QKeyEvent, QKeySequence, QPainter, QPaintEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from wraithon.desktop.theme.colours import INK, PANEL, ROW, TEAL
 from wraithon.desktop.theme.theme import figures_font, icon
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
 
 __all__ = [
     "Button",
@@ -22,6 +26,7 @@ __all__ = [
     "counted",
     "grouped",
     "heading",
+    "image_of",
     "labelled",
     "line",
     "shown",
@@ -208,3 +213,9 @@ class Section(QWidget):
     def _fold(self, opened: bool) -> None:
         self._inner.setVisible(opened)
         self._head.setIcon(icon("caret-down" if opened else "caret-right"))
+
+
+def image_of(pixels: NDArray[np.uint8]) -> QImage:
+    """Return a picture (H, W, 4) with straight alpha as an image of its own."""
+    high, wide = pixels.shape[:2]
+    return QImage(pixels.tobytes(), wide, high, wide * 4, QImage.Format.Format_RGBA8888).copy()

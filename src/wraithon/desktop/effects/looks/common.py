@@ -8,6 +8,7 @@ from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor, QIcon, QImage, QPainter, QPixmap
 
 from wraithon.desktop.theme.colours import GROUND
+from wraithon.desktop.widgets.basics import image_of
 from wraithon.desktop.widgets.form import Choice, Number, Row, Tick
 from wraithon.desktop.widgets.offers import textures_or
 from wraithon.errors import RenderError
@@ -39,11 +40,9 @@ _thumbs: dict[tuple[TextureShelf, str], QIcon] = {}
 def texture_image(shelf: TextureShelf, name: str) -> QImage | None:
     """Return a texture as an image, or None when it cannot be read."""
     try:
-        pixels = shelf.read(name)
+        return image_of(shelf.read(name))
     except RenderError:
         return None
-    high, wide = pixels.shape[:2]
-    return QImage(pixels.tobytes(), wide, high, wide * 4, QImage.Format.Format_RGBA8888).copy()
 
 
 def _thumb(session: Session, name: object) -> QIcon | None:
