@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import ctypes
+import shutil
 import statistics
+import subprocess
 import time
+from pathlib import Path
 
 import pytest
 
@@ -29,6 +33,17 @@ def ratio():
         assert at_most is None or value <= at_most, _ratios[-1]
 
     return note
+
+
+def compiled_c(folder, name):
+    """Return the C loops of a file here, compiled now for this very processor, or skip when there is no compiler."""
+    compiler = shutil.which("cc")
+    if compiler is None:
+        pytest.skip("no C compiler here")
+    source, library = Path(__file__).parent / f"{name}.c", folder / f"{name}.so"
+    flags = ["-O3", "-march=native", "-ffast-math", "-fopenmp", "-shared", "-fPIC"]
+    subprocess.run([compiler, *flags, str(source), "-o", str(library), "-lm"], check=True)
+    return ctypes.CDLL(str(library))
 
 
 def best(function, rounds=15):

@@ -1,15 +1,12 @@
 """Kernels of looks beside equal C loops: each gets what the picture itself hands to it, and does the same."""
 
 import ctypes
-import shutil
-import subprocess
-from pathlib import Path
 
 import numba
 import numpy as np
 import pytest
 
-from benchmarks.conftest import times_faster
+from benchmarks.conftest import compiled_c, times_faster
 from wraithon.picture.films import veils
 from wraithon.picture.looks import drawer, ribbon
 from wraithon.picture.raster import RasterRenderer
@@ -33,14 +30,7 @@ BALL = SphereSource(radius=1.0)
 @pytest.fixture(scope="module")
 def c(tmp_path_factory):
     """Return the C loops, compiled now for this very processor, or skip when there is no compiler."""
-    compiler = shutil.which("cc")
-    if compiler is None:
-        pytest.skip("no C compiler here")
-    library = tmp_path_factory.mktemp("c") / "looks.so"
-    source = Path(__file__).parent / "looks.c"
-    flags = ["-O3", "-march=native", "-ffast-math", "-fopenmp", "-shared", "-fPIC"]
-    subprocess.run([compiler, *flags, str(source), "-o", str(library), "-lm"], check=True)
-    return ctypes.CDLL(str(library))
+    return compiled_c(tmp_path_factory.mktemp("c"), "looks")
 
 
 def told(*arguments):

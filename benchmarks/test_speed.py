@@ -1,9 +1,6 @@
 """Speed, as ratios measured in one run: particles, skinning, and a whole demo frame with its parts."""
 
 import ctypes
-import shutil
-import subprocess
-from pathlib import Path
 
 import numba
 import numpy as np
@@ -12,7 +9,7 @@ from tests import twins
 from tests.bodies import body, sphere, swaying_pole
 from tests.pools import PLAIN, born, free
 
-from benchmarks.conftest import best, times_faster
+from benchmarks.conftest import best, compiled_c, times_faster
 from wraithon.character.pose import clip_locals, pose_of, skin_of
 from wraithon.character.sampling import sampler_of
 from wraithon.character.spacing import spaced_evenly
@@ -42,14 +39,7 @@ NOWHERE = np.zeros((3, 2, 3), np.float32)
 @pytest.fixture(scope="module")
 def c_step(tmp_path_factory):
     """Return the C loop, compiled now for this very processor, or skip when there is no compiler."""
-    compiler = shutil.which("cc")
-    if compiler is None:
-        pytest.skip("no C compiler here")
-    library = tmp_path_factory.mktemp("c") / "step.so"
-    source = Path(__file__).parent / "step.c"
-    flags = ["-O3", "-march=native", "-ffast-math", "-fopenmp", "-shared", "-fPIC"]
-    subprocess.run([compiler, *flags, str(source), "-o", str(library), "-lm"], check=True)
-    function = ctypes.CDLL(str(library)).step
+    function = compiled_c(tmp_path_factory.mktemp("c"), "step").step
     floats = ctypes.POINTER(ctypes.c_float)
     f = ctypes.c_float
     function.argtypes = [
