@@ -250,9 +250,7 @@ class PieceLook(_Look):
 
     kind: Literal["piece"] = "piece"
     lit: bool = True
-    shapes: Annotated[tuple[Annotated[str, Field(min_length=1, max_length=200)], ...], Field(max_length=16)] = (
-        "shard",
-    )
+    shapes: Annotated[tuple[FileName, ...], Field(max_length=16)] = ("shard",)
     orientation: Orientation = Orientation.TUMBLING
     shadow: bool = True
     glow: Share = 0.0

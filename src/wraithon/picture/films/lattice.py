@@ -13,9 +13,14 @@ from wraithon.picture.kernels.veil_kernels import CELLS, lattice_noise
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-__all__ = ["lattice", "noise"]
+__all__ = ["lattice", "noise", "whole_lanes"]
 
 LANES = 8
+
+
+def whole_lanes(count: int) -> int:
+    """Return the least multiple of what is worked on at a time that is not below `count`."""
+    return -(-count // LANES) * LANES
 
 
 @lru_cache(maxsize=1)
@@ -31,7 +36,7 @@ def lattice() -> NDArray[np.uint32]:
 def noise(points: NDArray[np.floating]) -> NDArray[np.float32]:
     """Return the noise of shells (N,), 0 to 1, at points (N, 3) in blotches."""
     many = len(points)
-    held = np.zeros((4, -(-many // LANES) * LANES), np.float32)
+    held = np.zeros((4, whole_lanes(many)), np.float32)
     held[:3, :many] = points.T
     lattice_noise(lattice(), held)
     return held[3, :many]

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
-from wraithon.picture.films.lattice import lattice
+from wraithon.picture.films.lattice import lattice, whole_lanes
 from wraithon.picture.kernels.raster_kernels import GUARD, SAMPLES, band_order
 from wraithon.picture.kernels.sprite_kernels import BOX
 from wraithon.picture.kernels.veil_kernels import bend_picture, double_patch, draw_veil, span_of
@@ -24,7 +24,6 @@ if TYPE_CHECKING:
 
 __all__ = ["NO_PATCHES", "Loom", "Patches", "bent", "drawn_veils"]
 
-LANES = 8
 LIGHT, BENT = 4, 6
 """Planes of a patch: light and what is covered; and how far what is behind is bent."""
 BENDS = 25
@@ -103,7 +102,7 @@ def drawn_veils(veils: Sequence[Veil], loom: Loom) -> Patches:
     larger = 2 if loom.live else 1
     for veil, reach, *_ in placed:
         left, top, right, bottom = (larger * side for side in reach)
-        pitch = -(-(right - left) // LANES) * LANES
+        pitch = whole_lanes(right - left)
         starts.append((total, left, top, right - left, bottom - top, pitch))
         total += (BENT if veil.weave[BENDS] > 0 else LIGHT) * (bottom - top) * pitch
     floats: NDArray[np.float32] = loom.buffers.grown("veils", total + SPARE).view(np.float32)
@@ -116,7 +115,7 @@ def drawn_veils(veils: Sequence[Veil], loom: Loom) -> Patches:
     for number, one in enumerate(placed):
         box, patch = np.array(one.reach, np.int32), patches.planes(number)
         if loom.live:
-            shape = len(patch), int(box[3] - box[1]), -(-int(box[2] - box[0]) // LANES) * LANES
+            shape = len(patch), int(box[3] - box[1]), whole_lanes(int(box[2] - box[0]))
             count = math.prod(shape)
             half = loom.buffers.grown("half a veil", count).view(np.float32)[:count].reshape(shape)
             _draw(one, box, half, loom)

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, ClassVar, NamedTuple, Protocol
 import numpy as np
 
 from wraithon.errors import RenderError
+from wraithon.particles.curves import gradient_table
 from wraithon.picture.kernels.facet_kernels import ADDING, FACET_ROW, FILTERING, SKIN, TILED, place_facets
 from wraithon.picture.kernels.sprite_kernels import ADDED, BOX, TIMES, place_sprites
 from wraithon.picture.light import SHADE
@@ -22,6 +23,7 @@ if TYPE_CHECKING:
 
     from wraithon.picture.camera import Camera
     from wraithon.picture.renderer import TextureSource
+    from wraithon.project.life import Gradient
     from wraithon.project.look import RibbonLook, SpriteLook
 
 __all__ = [
@@ -37,6 +39,7 @@ __all__ = [
     "SpriteTextures",
     "Squares",
     "Veil",
+    "bands_of",
     "facets_of",
     "place",
 ]
@@ -179,6 +182,13 @@ class Veil(NamedTuple):
     """(B, 3) linear colours by strength, or (0, 3)."""
     behind: bool
     """Whether it is what is behind of something that is closed."""
+
+
+def bands_of(gradient: Gradient | None) -> NDArray[np.float32]:
+    """Return a gradient's linear colours (B, 3) at even shares of it; (0, 3) where there is none."""
+    if gradient is None:
+        return np.zeros((0, 3), np.float32)
+    return np.ascontiguousarray(gradient_table(gradient), np.float32)
 
 
 def facets_of(

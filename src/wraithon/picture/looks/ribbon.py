@@ -6,16 +6,16 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.particles.curves import curve_table, gradient_table
+from wraithon.particles.curves import curve_table
 from wraithon.picture.kernels.ribbon_kernels import lay_out_ribbons
-from wraithon.picture.looks.drawer import Drawer, Layered, facets_of
+from wraithon.picture.looks.drawer import Drawer, Layered, bands_of, facets_of
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.particles.looks.ribbon import RibbonBatch
     from wraithon.picture.looks.drawer import Room, SpriteTextures
-    from wraithon.project.life import Curve, Gradient
+    from wraithon.project.life import Curve
 
 __all__ = ["DRAWER", "RibbonDrawer"]
 
@@ -39,7 +39,7 @@ class RibbonDrawer(Drawer):
         )
         lay_out_ribbons(
             starts, batch.positions, batch.sides, batch.widths, batch.colours, _course(look.widening),
-            _course(look.fading), _colours(look.tinting), camera.eye, camera.basis[2], room.focal, fine, shape,
+            _course(look.fading), bands_of(look.tinting), camera.eye, camera.basis[2], room.focal, fine, shape,
             points, tints, uvs,
         )  # fmt: skip
         texture = textures.find(look.texture)
@@ -61,12 +61,6 @@ def _facets(starts: NDArray[np.int32], fine: int) -> NDArray[np.int32]:
 
 def _course(curve: Curve | None) -> NDArray[np.float32]:
     return np.zeros(0, np.float32) if curve is None else curve_table(curve).astype(np.float32)
-
-
-def _colours(gradient: Gradient | None) -> NDArray[np.float32]:
-    if gradient is None:
-        return np.zeros((0, 3), np.float32)
-    return np.ascontiguousarray(gradient_table(gradient), np.float32)
 
 
 DRAWER = RibbonDrawer()

@@ -8,10 +8,9 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 
 from wraithon.character.pose import rest_skin
-from wraithon.particles.curves import gradient_table
 from wraithon.picture.films.lattice import noise
 from wraithon.picture.kernels import veil_kernels as v
-from wraithon.picture.looks.drawer import Drawer, Layered, Veil
+from wraithon.picture.looks.drawer import Drawer, Layered, Veil, bands_of
 from wraithon.picture.thinning import thinned
 from wraithon.project.look import Blend, Figure, Ingredient, Side
 
@@ -91,13 +90,13 @@ class ShellDrawer(Drawer):
         for row, weft in enumerate((look.first, look.second)):
             if weft.texture:
                 pictures[row] = textures.find(weft.texture).levels[0]
-        bands = np.zeros((0, 3), np.float32) if look.bands is None else gradient_table(look.bands).astype(np.float32)
+        bands = bands_of(look.bands)
         veils = []
         for k in range(min(len(batch.ages), MOST_SHELLS)):
             if batch.drawn.sizes[k] > 0 and batch.drawn.colours[k, 3] > 0:
                 mesh = _worn(batch, k) if look.figure is Figure.SKIN else _standing(batch, k)
                 weave = _weave(batch, k, room, pictures)
-                veils += _sides(look, mesh, weave, np.ascontiguousarray(bands), pictures)
+                veils += _sides(look, mesh, weave, bands, pictures)
         return Layered(veils=tuple(veils))
 
 
