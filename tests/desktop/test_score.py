@@ -1,18 +1,21 @@
 """The score by itself: where time lies, and what mouse, wheel and keys do to playhead, marks and view."""
 
 from dataclasses import replace
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QContextMenuEvent, QImage, QWheelEvent
+from PySide6.QtGui import QColor, QContextMenuEvent, QImage, QPainter, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMenu
 
+from wraithon.demo.project import demo_project
 from wraithon.desktop.engine.shot import Figures, Shot
 from wraithon.desktop.score.lanes import ALIVE_TOP, CLIP_TOP, EVENTS_TOP, FIRINGS_TOP, LEFT, Lanes
 from wraithon.desktop.score.score import Score
 from wraithon.desktop.session.session import Session
+from wraithon.desktop.theme.colours import GROUND, TEAL
 from wraithon.picture.camera import camera_of
 from wraithon.project.character import CharacterUse, ClipUse, Event, Mark
 from wraithon.project.effect import Effect
@@ -589,3 +592,34 @@ def test_the_menu_offers_to_play_round_from_and_up_to_a_moment(score):
     assert score.rounds.stretch == (1.0, 1.5)
     menu.actions()[2].trigger()
     assert score.rounds.stretch == (0.0, 0.0)
+
+
+# ---- firings --------------------------------------------------------------------------------------
+
+
+def bars(records, time=1.0):
+    """Return which of the four rows show a bar at half a second, and in which colours."""
+    image, lanes = QImage(400, 200, QImage.Format.Format_RGB32), Lanes()
+    lanes.width, lanes.height, lanes.start, lanes.span = 400, 200, 0.0, 2.0
+    image.fill(QColor(GROUND))
+    painter = QPainter(image)
+    lanes.paint_firings(painter, SimpleNamespace(records=records), demo_project(), time)
+    painter.end()
+    x = round(lanes.x_of(0.9))
+    return [image.pixelColor(x, round(FIRINGS_TOP + 4 + row * 12.5)).name() for row in range(4)]
+
+
+def fired(effect, number, start=0.0, end=None):
+    return FiringRecord(effect, number, "", start, end, 5)
+
+
+def test_firings_that_are_alike_share_a_bar():
+    living, over = QColor(TEAL).name(), "#2e6a63"
+    both = fired("tread", 0), fired("tread", 1)
+    assert bars(both)[0] == living
+    assert bars(both)[1] == bars([])[1]
+    assert bars((fired("tread", 0), fired("drizzle", 0)))[:2] == [living, living]
+    assert bars((fired("tread", 0), fired("tread", 1, start=0.2)))[:2] == [living, living]
+    # It lives as long as one of them does.
+    assert bars((fired("tread", 0, end=0.5), fired("tread", 1)))[0] == living
+    assert bars((fired("tread", 0, end=0.5), fired("tread", 1, end=1.0)))[0] == over

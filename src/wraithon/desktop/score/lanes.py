@@ -21,6 +21,7 @@ if TYPE_CHECKING:
     from wraithon.desktop.engine.shot import Shot
     from wraithon.project.character import Mark
     from wraithon.project.project import Project
+    from wraithon.stage.firing import FiringRecord
     from wraithon.stage.performance import Segment
 
 __all__ = [
@@ -154,25 +155,29 @@ class Lanes:
                 painter.drawText(QPointF(flag.x + 12, top + 14), words)
 
     def paint_firings(self, painter: QPainter, shot: Shot, project: Project, time: float) -> None:
-        """Paint firings as bars, from start to the death of the last particle."""
+        """Paint firings as bars, from start to the death of the last particle; one bar for those that are alike."""
         top, names = FIRINGS_TOP, {e.id: e.name for e in project.effects}
+        alike: dict[tuple[str, float], list[FiringRecord]] = {}
+        for record in sorted(shot.records, key=lambda r: r.start):
+            alike.setdefault((record.effect, record.start), []).append(record)
         rows: list[float] = [-1e9] * 4
         painter.setFont(text_font(9))
-        for record in sorted(shot.records, key=lambda r: r.start):
-            end = record.end if record.end is not None else max(time, record.start)
-            if end < self.start or record.start > self.start + self.span:
+        for (effect, start), records in alike.items():
+            lives = any(record.end is None for record in records)
+            end = max(time, start) if lives else max(record.end or start for record in records)
+            if end < self.start or start > self.start + self.span:
                 continue
-            left, right = self.x_of(record.start), max(self.x_of(end), self.x_of(record.start) + 3)
+            left, right = self.x_of(start), max(self.x_of(end), self.x_of(start) + 3)
             row = next((k for k, used in enumerate(rows) if used < left), 3)
             rows[row] = right + 2
             box = QRectF(left, top + 3 + row * 12.5, right - left, 11.5)
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor("#2e6a63" if record.end is not None else TEAL))
+            painter.setBrush(QColor(TEAL if lives else "#2e6a63"))
             painter.drawRoundedRect(box, 2, 2)
-            name = names.get(record.effect, "")
+            name = names.get(effect, "") + (f" ×{len(records)}" if len(records) > 1 else "")
             left_words = max(left, LEFT) + 3
             if right - left_words > painter.fontMetrics().horizontalAdvance(name) + 4:
-                painter.setPen(QColor(INK if record.end is not None else GROUND))
+                painter.setPen(QColor(GROUND if lives else INK))
                 painter.drawText(QPointF(left_words, box.bottom() - 3), name)
 
     def paint_alive(self, painter: QPainter, shot: Shot) -> None:
