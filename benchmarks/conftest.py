@@ -64,6 +64,14 @@ def times_faster(quick, slow, rounds=25, turns=8):
     return statistics.median(best(slow, 1) / best(quick, turns) for _ in range(rounds))
 
 
+def times_slower(ours, loop, rounds=25, turns=8):
+    """Return how many times slower `ours` is than a loop that is about as quick: of both the best of as many turns.
+
+    The best of eight against one alone would make two equal ones differ by as much as the machine wavers.
+    """
+    return statistics.median(best(ours, turns) / best(loop, turns) for _ in range(rounds))
+
+
 def pytest_terminal_summary(terminalreporter):
     terminalreporter.section("ratios of this run")
     for words in _ratios:

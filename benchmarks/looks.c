@@ -2,6 +2,7 @@
 #include <math.h>
 #include <stdint.h>
 #include <string.h>
+#include <string.h>
 
 /* Points and normals of `count` pieces of one shape of `many` points. */
 void pieces(int64_t count, int64_t many, const float *places, const float *turns, const float *sizes,
@@ -176,11 +177,15 @@ void doubled(int64_t planes, int64_t high, int64_t wide, const float *source, in
     }
 }
 
-/* The picture (3, high, wide) bent where a patch says so; `source` is how it was, from a corner on. */
-void bend(const float *source, int64_t sh, int64_t sw, const int32_t *corner, const float *patch, int64_t rows,
+/* The picture (3, high, wide) bent where a patch says so; `source` receives how it was, from a corner on. */
+void bend(float *source, int64_t sh, int64_t sw, const int32_t *corner, const float *patch, int64_t rows,
           int64_t pitch, const int32_t *box, int64_t step, float *picture, int64_t high, int64_t wide, int threads) {
     int64_t top = box[1] * step, left = box[0] * step, plane = rows * pitch;
     int64_t bottom = box[3] * step < high ? box[3] * step : high, right = box[2] * step < wide ? box[2] * step : wide;
+#pragma omp parallel for num_threads(threads)
+    for (int64_t y = 0; y < sh; y++)
+        for (int c = 0; c < 3; c++)
+            memcpy(source + (c * sh + y) * sw, picture + (c * high + corner[1] + y) * wide + corner[0], sw * 4);
 #pragma omp parallel for num_threads(threads)
     for (int64_t y = top; y < bottom; y++) {
         const float *px = patch + 4 * plane + ((y - top) / step) * pitch, *py = px + plane;

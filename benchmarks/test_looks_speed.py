@@ -6,7 +6,7 @@ import numba
 import numpy as np
 import pytest
 
-from benchmarks.conftest import compiled_c, times_faster
+from benchmarks.conftest import compiled_c, times_slower
 from wraithon.picture.films import veils
 from wraithon.picture.looks import drawer, ribbon
 from wraithon.picture.raster import RasterRenderer
@@ -77,7 +77,7 @@ def compare(benchmark, ratio, words, ours, loop, *pairs):
     for (out, close), wanted in zip(pairs, held, strict=True):
         np.testing.assert_allclose(out, wanted, atol=close, rtol=2e-3)
     benchmark(ours)
-    ratio(f"{words}: kernel / C loop", times_faster(loop, ours), at_most=MOST)
+    ratio(f"{words}: kernel / C loop", times_slower(ours, loop), at_most=MOST)
 
 
 def test_pieces(benchmark, ratio, demo, c, monkeypatch):

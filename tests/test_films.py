@@ -269,7 +269,7 @@ def test_what_is_behind_is_bent_inward_and_only_there():
     picture = np.tile(np.linspace(0, 1, WIDE, dtype=np.float32), (3, HIGH, 1))
     before = picture.copy()
     _, patches = patch_of(veils)
-    bent(patches, 1, picture)
+    bent(patches, 1, picture, Buffers())
     changed = np.abs(picture - before).max(axis=0) > 1e-6
     assert changed.any()
     assert not changed[:, :50].any()
@@ -282,7 +282,7 @@ def test_what_is_behind_is_bent_inward_and_only_there():
 def test_a_shell_that_bends_nothing_leaves_the_picture():
     picture = np.random.default_rng(0).random((3, HIGH, WIDE), np.float32)
     before = picture.copy()
-    bent(patch_of(veils_of(shell()))[1], 1, picture)
+    bent(patch_of(veils_of(shell()))[1], 1, picture, Buffers())
     np.testing.assert_array_equal(picture, before)
 
 

@@ -65,7 +65,7 @@ def draw_transparent(frame: Frame, scene: Scene, buffers: Buffers, clock: Clock,
     if not len(order):
         return 1
     _lay(placed, order, light, depth, textures.planes, coarse, buffers)
-    bent(placed.patches, coarse, light)
+    bent(placed.patches, coarse, light, buffers)
     clock.lap("lay sprites")
     return coarse
 

@@ -261,7 +261,9 @@ class PictureView(QWidget):
             # Figures that change with every frame cannot be read.
             beat = int(time.perf_counter() / FIGURES_BEAT) if self.shot.playing else -1
             said = () if self.shot.playing else (self.shot,)
+            painter.setClipRect(self._strip)
             self._figures.draw_on(painter, self, (self.size(), beat), said, self._paint_figures)
+            painter.setClipping(False)
         if self.words:
             self._paint_words(painter)
         if self.hasFocus():
@@ -338,10 +340,15 @@ class PictureView(QWidget):
         painter.drawText(QPointF(box.left() + 10, box.top() + 16), low)
         painter.drawText(QPointF(box.left() + left + bar + 26, box.top() + 16), high)
 
+    @property
+    def _strip(self) -> QRectF:
+        """Where figures are, along the lower edge."""
+        return QRectF(0, self.height() - STRIP, self.width(), STRIP)
+
     def _paint_figures(self, painter: QPainter) -> None:
         assert self.shot is not None  # the caller has looked
         figures = self.shot.figures
-        strip = QRectF(0, self.height() - STRIP, self.width(), STRIP)
+        strip = self._strip
         painter.fillRect(strip, QColor(31, 26, 34, 205))
         painter.setFont(figures_font(11))
         speed = f"{figures.frames_a_second:.0f} frames/s" if self.shot.playing else "paused"

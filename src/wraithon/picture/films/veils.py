@@ -8,9 +8,10 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 
 from wraithon.picture.films.lattice import lattice, whole_lanes
+from wraithon.picture.kernels.patch_kernels import bend_picture, double_patch
 from wraithon.picture.kernels.raster_kernels import GUARD, SAMPLES, band_order
 from wraithon.picture.kernels.sprite_kernels import BOX
-from wraithon.picture.kernels.veil_kernels import bend_picture, double_patch, draw_veil, span_of
+from wraithon.picture.kernels.veil_kernels import draw_veil, span_of
 from wraithon.picture.triangles import listed_triangles, seen_points
 
 if TYPE_CHECKING:
@@ -79,6 +80,11 @@ class Loom(NamedTuple):
         return self.coarse * 2 if self.live else self.coarse
 
     @property
+    def fine(self) -> int:
+        """Samples along each side of one of those: what is doubled is smooth with one, as outlines come in softly."""
+        return 1 if self.live else SAMPLES
+
+    @property
     def size(self) -> tuple[int, int]:
         """Height and width in the pixels that films are drawn in."""
         return -(-self.room.height // self.step), -(-self.room.width // self.step)
@@ -128,7 +134,7 @@ def drawn_veils(veils: Sequence[Veil], loom: Loom) -> Patches:
 def _placed(veil: Veil, loom: Loom, name: str) -> _Placed | None:
     """Return a veil as it is seen; None when it is not."""
     room, (high, wide) = loom.room, loom.size
-    scale, mesh = SAMPLES / loom.step, (veil.points, veil.normals, veil.uvs, veil.heights)
+    scale, mesh = loom.fine / loom.step, (veil.points, veil.normals, veil.uvs, veil.heights)
     size = room.height * scale, room.width * scale
     seen = seen_points(mesh, room.camera, float(room.focal) * scale, size, loom.buffers, name)
     span = np.empty(6, np.float32)
@@ -136,7 +142,7 @@ def _placed(veil: Veil, loom: Loom, name: str) -> _Placed | None:
     far, near = float(span[4]), float(span[5])
     if near <= 0:
         return None
-    low, most = span[0:4:2] / SAMPLES, span[1:4:2] / SAMPLES
+    low, most = span[0:4:2] / loom.fine, span[1:4:2] / loom.fine
     reach = [
         int(max(0, math.floor(low[0]))), int(max(0, math.floor(low[1]))),
         int(min(wide, math.ceil(most[0]) + 1)), int(min(high, math.ceil(most[1]) + 1)),
@@ -151,7 +157,7 @@ def _placed(veil: Veil, loom: Loom, name: str) -> _Placed | None:
 
 def _draw(placed: _Placed, reach: NDArray[np.int32], patch: NDArray[np.float32], loom: Loom) -> None:
     veil, seen, (high, wide) = placed.veil, placed.seen, loom.size
-    tall, broad = high * SAMPLES, wide * SAMPLES
+    tall, broad = high * loom.fine, wide * loom.fine
     triangles = veil.fewer if loom.live else veil.triangles
     shown = np.ones(len(triangles), np.uint8)
     at = listed_triangles(seen.screen, triangles, shown, (tall, broad), loom.buffers, "veil ")
@@ -163,7 +169,7 @@ def _draw(placed: _Placed, reach: NDArray[np.int32], patch: NDArray[np.float32],
     draw_veil(
         band_order(len(extents)), at.counts, at.lists, at.columns, seen.screen, triangles, seen.vertices, veil.places,
         weave, veil.pictures, loom.planes, lattice(), veil.bands, _lens(loom.room, loom.step), loom.depth,
-        np.float32(loom.step), SAMPLES, broad, samples, ids, extents, reach, patch,
+        np.float32(loom.step), loom.fine, broad, samples, ids, extents, reach, patch,
     )  # fmt: skip
 
 
@@ -175,7 +181,7 @@ def _lens(room: Room, coarse: int) -> NDArray[np.float32]:
     return np.concatenate([middle, basis[2], basis[0] * pixel, -basis[1] * pixel, [pixel]]).astype(np.float32)
 
 
-def bent(patches: Patches, coarse: int, light: NDArray[np.float32]) -> None:
+def bent(patches: Patches, coarse: int, light: NDArray[np.float32], buffers: Buffers) -> None:
     """Bend the light (3, H, W) where patches, far ones first, say so."""
     high, wide = light.shape[1:]
     for number in np.argsort(patches.boxes[:, 5], kind="stable").tolist():
@@ -184,8 +190,10 @@ def bent(patches: Patches, coarse: int, light: NDArray[np.float32]) -> None:
             continue
         reach, margin = patches.reach(number), math.ceil(most) + 2
         left, top = (max(0, int(side) * coarse - margin) for side in reach[:2])
-        right, bottom = int(reach[2]) * coarse + margin, int(reach[3]) * coarse + margin
-        source = light[:, top : min(bottom, high), left : min(right, wide)].copy()
+        right, bottom = min(int(reach[2]) * coarse + margin, wide), min(int(reach[3]) * coarse + margin, high)
+        shape = 3, bottom - top, right - left
+        count = math.prod(shape)
+        source = buffers.grown("what is bent", count).view(np.float32)[:count].reshape(shape)
         bend_picture(
             source, np.array([left, top], np.int32), patches.planes(number), reach, coarse, light
         )  # fmt: skip

@@ -11,11 +11,10 @@ import math
 import numpy as np
 from numba import prange
 
-from wraithon.compiled import called, drawing_helper, drawing_inlined, drawing_kernel, inlined, kernel
-from wraithon.picture.kernels.doubling_kernels import SPARE, doubled, doubled_at
+from wraithon.compiled import called, drawing_helper, drawing_inlined, drawing_kernel, kernel
 from wraithon.picture.kernels.raster_kernels import BAND, raster_band
 from wraithon.picture.kernels.texel_kernels import amid
-from wraithon.vector_memory import read, write
+from wraithon.vector_memory import fetch_floats, read, write
 from wraithon.vectors import alike_whole, fused, larger, lowered, smaller, spread8, whole
 
 __all__ = [
@@ -26,16 +25,13 @@ __all__ = [
     "RIM",
     "SECOND",
     "WEAVE",
-    "bend_picture",
-    "double_patch",
     "draw_veil",
     "lattice_noise",
     "span_of",
 ]
 
 ZERO, ONE, HALF, TWO, THREE = np.float32(0), np.float32(1), np.float32(0.5), np.float32(2), np.float32(3)
-K0, K1, K2, K3, K4, K5, K6, K7, K8, K9 = (np.uint64(k) for k in range(10))
-QUARTER, CLOSE = np.float32(0.25), np.float32(0.75)
+K0, K1, K2, K3, K4, K5, K6, K7, K8, K9, K10, K11, K12 = (np.uint64(k) for k in range(13))
 TINY, BYTE, FAR = np.float32(1e-6), np.float32(1 / 65535), np.float32(1e9)
 WEAVE = 30
 """Numbers of a veil.
@@ -79,6 +75,12 @@ def _faded(x):  # type: ignore[no-untyped-def]
     return x * x * (spread8(THREE) - x - x)
 
 
+@drawing_inlined
+def _share(x):  # type: ignore[no-untyped-def]
+    """Return numbers within 0 and 1; what is no number is 0."""
+    return smaller(larger(x, spread8(ZERO)), spread8(ONE))
+
+
 @drawing_helper
 def _noise(lanes, lattice, x, y, z):  # type: ignore[no-untyped-def]
     """Return value noise at eight points, 0 to 65535, from a `lattice` (CELLS³,) that repeats."""
@@ -102,7 +104,7 @@ def _blotches(lanes, lattice, x, y, z):  # type: ignore[no-untyped-def]
     rough = _noise(lanes, lattice, x, y, z)
     fine = _noise(lanes, lattice, fused(x, two, half), fused(y, two, half), fused(z, two, half))
     value = fused(rough, spread8(ROUGH * BYTE), fused(fine, spread8(FINER * BYTE), spread8(LOWER)))
-    return smaller(larger(value, spread8(ZERO)), spread8(ONE))
+    return _share(value)
 
 
 @drawing_kernel
@@ -132,12 +134,6 @@ def _pictured(planes, first, side, u, v):  # type: ignore[no-untyped-def]
     top = _texel(planes, first, side, x0, y0) * (ONE - sx) + _texel(planes, first, side, x1, y0) * sx
     low = _texel(planes, first, side, x0, y1) * (ONE - sx) + _texel(planes, first, side, x1, y1) * sx
     return top + (low - top) * sy
-
-
-@inlined
-def _smooth(x):  # type: ignore[no-untyped-def]
-    x = min(max(x, ZERO), ONE)
-    return x * x * (THREE - TWO * x)
 
 
 @drawing_helper
@@ -252,45 +248,65 @@ def _find_row(  # type: ignore[no-untyped-def]
 
 
 @drawing_helper
-def _weave_row(y, count, weave, rims, pictures, planes, lattice, bands, held, columns, box, patch):  # type: ignore[no-untyped-def]
-    """Write a row of a veil's light, what it covers, and which way it bends, into its `patch` (planes, h, pitch)."""
-    shows, row, first, second = int(weave[27]), y - box[1], held[10], held[11]
-    for k in range(count):
-        held[10, k], held[11, k], held[12, k] = ONE, ONE, ZERO
-    if weave[7] > ZERO or weave[18] > ZERO or shows == SECOND:
-        _field(count, held, weave, 1, pictures, planes, lattice, 12, 11)
-        for k in range(count):
-            held[12, k] = (held[11, k] - HALF) * weave[18]
-    if weave[6] > ZERO or shows == FIRST:
-        _field(count, held, weave, 0, pictures, planes, lattice, 12, 10)
-    bends = patch.shape[0] > 4
-    for k in range(count):
-        height = held[0, k]
-        mask = _smooth((height - weave[19] + TINY) / max(weave[20] - weave[19], TINY))
-        mask *= _smooth((weave[22] - height + TINY) / max(weave[22] - weave[21], TINY))
-        rim = rims[int(held[6, k] * np.float32(len(rims) - 1) + HALF)]
-        pattern = (ONE - weave[6] * (ONE - first[k])) * (ONE - weave[7] * (ONE - second[k]))
-        pattern = min(max((pattern - HALF) * weave[23] + HALF, ZERO), ONE)
-        strength = pattern * mask * (weave[4] + (ONE - weave[4]) * rim)
+def _strengths(count, weave, rims, held):  # type: ignore[no-untyped-def]
+    """Write each pixel's strength, opacity and how much it bends into rows 10 to 12, where its fields were."""
+    shows, lanes, one, half = int(weave[27]), spread8(ZERO), spread8(ONE), spread8(HALF)
+    low, rise = spread8(TINY - weave[19]), spread8(ONE / max(weave[20] - weave[19], TINY))
+    high, fall = spread8(TINY + weave[22]), spread8(ONE / max(weave[22] - weave[21], TINY))
+    most, opaque, fill, rest = spread8(np.float32(RIMS - 1)), spread8(weave[0]), spread8(weave[4]), ONE - weave[4]
+    line = np.uint64(held.shape[1])
+    for k in range(0, count, 8):
+        at = np.uint64(k)
+        height, facing = read(lanes, held, at), read(lanes, held, at + K6 * line)
+        covered = read(lanes, held, at + K7 * line)
+        first, second = read(lanes, held, at + K10 * line), read(lanes, held, at + K11 * line)
+        mask = _faded(_share((height + low) * rise)) * _faded(_share((high - height) * fall))
+        rim = fetch_floats(rims, whole(fused(_share(facing), most, half)))
+        pattern = (one - spread8(weave[6]) * (one - first)) * (one - spread8(weave[7]) * (one - second))
+        pattern = _share(fused(pattern - half, spread8(weave[23]), half))
+        kept = pattern * mask
+        strength = kept * fused(rim, spread8(rest), fill)
         if shows == FIRST:
-            strength = first[k]
+            strength = first
         elif shows == SECOND:
-            strength = second[k]
+            strength = second
         elif shows == MASK:
             strength = mask
         elif shows == RIM:
             strength = rim
-        opacity = min(strength * weave[0], ONE) * held[7, k]
-        x = columns[k] - box[0]
-        for channel in range(3):
-            tint = weave[1 + channel]
-            if len(bands) > 0:
-                tint *= bands[int(min(max(strength, ZERO), ONE) * np.float32(len(bands) - 1) + HALF), channel]
-            patch[channel, row, x] = tint * opacity
-        patch[3, row, x] = ZERO if weave[26] > ZERO else opacity
-        if bends:
-            strength = pattern * mask * held[7, k] * weave[25] * weave[0]
-            patch[4, row, x], patch[5, row, x] = held[8, k] * strength, held[9, k] * strength
+        write(held, at + K10 * line, strength)
+        write(held, at + K11 * line, smaller(strength * opaque, one) * covered)
+        write(held, at + K12 * line, kept * covered * (spread8(weave[25]) * opaque))
+
+
+@drawing_helper
+def _weave_row(y, count, weave, rims, pictures, planes, lattice, bands, held, columns, box, patch):  # type: ignore[no-untyped-def]
+    """Write a row of a veil's light, what it covers, and which way it bends, into its `patch` (planes, h, pitch)."""
+    shows, row, end = int(weave[27]), np.uint64(y - box[1]), np.uint64(count)
+    for k in range(np.uint64((count + 7) & ~7)):
+        held[K10, k], held[K11, k], held[K12, k] = ONE, ONE, ZERO
+    if weave[7] > ZERO or weave[18] > ZERO or shows == SECOND:
+        _field(count, held, weave, 1, pictures, planes, lattice, 12, 11)
+        for k in range(end):
+            held[K12, k] = (held[K11, k] - HALF) * weave[18]
+    if weave[6] > ZERO or shows == FIRST:
+        _field(count, held, weave, 0, pictures, planes, lattice, 12, 10)
+    _strengths(count, weave, rims, held)
+    left, covers, red, green, blue = box[0], ONE - weave[26], weave[1], weave[2], weave[3]
+    for k in range(end):
+        x, opacity = np.uint64(columns[k] - left), held[K11, k]
+        patch[K3, row, x] = covers * opacity
+        if len(bands) == 0:
+            patch[K0, row, x], patch[K1, row, x], patch[K2, row, x] = red * opacity, green * opacity, blue * opacity
+            continue
+        step = np.uint64(min(max(held[K10, k], ZERO), ONE) * np.float32(len(bands) - 1) + HALF)
+        patch[K0, row, x] = red * bands[step, K0] * opacity
+        patch[K1, row, x] = green * bands[step, K1] * opacity
+        patch[K2, row, x] = blue * bands[step, K2] * opacity
+    if patch.shape[0] > 4:
+        for k in range(end):
+            x = np.uint64(columns[k] - left)
+            patch[K4, row, x], patch[K5, row, x] = held[K8, k] * held[K12, k], held[K9, k] * held[K12, k]
 
 
 @drawing_kernel
@@ -330,59 +346,3 @@ def draw_veil(  # type: ignore[no-untyped-def]
                     depth, ids, held, where,
                 )  # fmt: skip
                 _weave_row(y, count, weave, rims, pictures, planes, lattice, bands, held, where, box, patch)
-
-
-@drawing_kernel
-def double_patch(source, out):  # type: ignore[no-untyped-def]
-    """Write a patch (planes, h, pitch) at twice its height and width into `out` (planes, 2 * h, pitch'), smoothly.
-
-    Beyond the patch there is nothing. Of each pixel three quarters come from the one it lies in, one from the next.
-    """
-    planes, high, wide = source.shape
-    end = 2 * min(wide, out.shape[2] // 2)
-    for y in prange(2 * high):
-        mixed = np.zeros((1, wide + SPARE), np.float32)
-        row = y // 2
-        other = row + 1 if y & 1 else row - 1
-        share = QUARTER if 0 <= other < high else ZERO
-        other = min(max(other, 0), high - 1)
-        for plane in range(planes):
-            one, two = np.uint64((plane * high + row) * wide), np.uint64((plane * high + other) * wide)
-            lanes, to = spread8(CLOSE), np.uint64((plane * 2 * high + y) * out.shape[2])
-            for x in range(0, wide - 7, 8):
-                at = np.uint64(x)
-                away = read(lanes, source, two + at) * spread8(share)
-                write(mixed, at + np.uint64(1), fused(read(lanes, source, one + at), lanes, away))
-            for x in range(wide & ~7, wide):
-                mixed[0, x + 1] = source[plane, row, x] * CLOSE + source[plane, other, x] * share
-            for x in range(0, end - 7, 8):
-                write(out, to + np.uint64(x), doubled(read(lanes, mixed, np.uint64(x >> 1))))
-            for x in range(end & ~7, end):
-                out[plane, y, x] = doubled_at(mixed, 0, x)
-            for x in range(end, out.shape[2]):
-                out[plane, y, x] = ZERO
-
-
-@drawing_kernel
-def bend_picture(source, corner, patch, box, step, picture):  # type: ignore[no-untyped-def]
-    """Bend the picture (3, H, W) where a veil's `patch` says so, `step` times coarser.
-
-    `source` (3, h, w) is how it was, from column and row `corner` (2,) on.
-    """
-    high, wide = picture.shape[1], picture.shape[2]
-    top, left = box[1] * step, box[0] * step
-    for y in prange(min(box[3] * step, high) - top):
-        row = y // step
-        for x in range(left, min(box[2] * step, wide)):
-            column = x // step - box[0]
-            by_x, by_y = patch[4, row, column] * np.float32(step), patch[5, row, column] * np.float32(step)
-            if by_x == ZERO and by_y == ZERO:
-                continue
-            sx = min(max(np.float32(x - corner[0]) + by_x, ZERO), np.float32(source.shape[2] - 1))
-            sy = min(max(np.float32(top + y - corner[1]) + by_y, ZERO), np.float32(source.shape[1] - 1))
-            x0, y0 = min(int(sx), source.shape[2] - 2), min(int(sy), source.shape[1] - 2)
-            fx, fy = sx - np.float32(x0), sy - np.float32(y0)
-            for channel in range(3):
-                upper = source[channel, y0, x0] * (ONE - fx) + source[channel, y0, x0 + 1] * fx
-                lower = source[channel, y0 + 1, x0] * (ONE - fx) + source[channel, y0 + 1, x0 + 1] * fx
-                picture[channel, top + y, x] = upper + (lower - upper) * fy
