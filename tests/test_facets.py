@@ -45,7 +45,15 @@ def laid(*facets, light=None, depth=None, planes=None, coarse=1):
     light = np.zeros((3, HIGH, WIDE), np.float32) if light is None else light.copy()
     depth = np.zeros((HIGH, WIDE), np.float32) if depth is None else depth
     placed = Placed(EMPTY, Facets.together(facets), NO_PATCHES)
-    _lay(placed, _far_to_near(EMPTY, placed.boxes[:, 5]), light, depth, planes, coarse, Buffers())
+    _lay(
+        placed,
+        _far_to_near(EMPTY, np.zeros(0, np.float32), placed.boxes[:, 5]),
+        light,
+        depth,
+        planes,
+        coarse,
+        Buffers(),
+    )
     return light
 
 

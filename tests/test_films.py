@@ -182,6 +182,34 @@ def test_it_keeps_to_a_part_of_its_height():
                 assert share[int(row)] == pytest.approx(wanted, abs=0.06)
 
 
+def test_a_picture_masks_it_where_it_is_dark():
+    """A mask that is bright in its upper half: what is shown is that half, and the mask alone shows as much."""
+
+    def half(_name):
+        picture = np.full((64, 64, 4), 255, np.uint8)
+        picture[32:, :, :3] = 0
+        return picture
+
+    held = SpriteTextures(half)
+    (whole,), _ = patch_of(veils_of(shell(tall=2.0, fill=1, **BARE)))
+    for look in ({}, {"shows": Ingredient.MASK}):
+        batch = shell(tall=2.0, fill=1, mask="half.png", **BARE, **look)
+        (picture,), _ = patch_of(veils_of(batch, held=held), held=held)
+        rows = room().camera.project(np.array([[0, 1.2, 0.5], [0, 0.8, 0.5]]), WIDE, HIGH)[:, 1].astype(int)
+        np.testing.assert_allclose(picture[2, : rows[0], 80], whole[2, : rows[0], 80], atol=0.02)
+        assert np.abs(picture[2, rows[1] :, 80]).max() < 0.02
+    assert ShellLook(mask="half.png").textures == ("half.png",)
+
+
+@pytest.mark.parametrize("live", [False, True])
+def test_while_playing_a_film_is_nearly_as_it_is(live):
+    """One sample a pixel, fewer triangles and half the size lose no light and hardly move its outline."""
+    batch = shell(tall=1.6, fill=0.6, rim=1.5, **BARE)
+    exact, shown = patch_of(veils_of(batch))[0][0], patch_of(veils_of(batch), live=live)[0][0]
+    assert shown[2].sum() == pytest.approx(exact[2].sum(), rel=0.03)
+    assert np.abs(shown[2] - exact[2]).mean() < 0.01
+
+
 @pytest.mark.parametrize("shows", [Ingredient.FIRST, Ingredient.SECOND])
 def test_an_ingredient_alone_is_its_noise(shows):
     look = BARE | {"first": Weft(scale=0.2, amount=1), "second": Weft(scale=0.5, amount=1)}

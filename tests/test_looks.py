@@ -158,6 +158,22 @@ def test_a_stretch_ends_at_the_longest(longest, times):
     assert out.rows[0, 4] / out.rows[0, 3] == pytest.approx(times, rel=1e-3)
 
 
+@pytest.mark.parametrize(("by_age", "on_top"), [(False, "red"), (True, "green")])
+@pytest.mark.parametrize("facing", [Facing.CAMERA, Facing.FLAT])
+@pytest.mark.parametrize("fading", [False, True])
+def test_by_age_the_younger_lie_over_the_older_wherever_they_are(by_age, on_top, facing, fading):
+    """The older one is red and nearer to the camera, the younger one green and farther."""
+    sheet = FrameGrid(columns=2, rows=1, play=Play.LIFE, blended=fading)
+    look = SpriteLook(facing=facing, axis=(0, 0, 1), by_age=by_age, soft=0.0, sheet=sheet if fading else FrameGrid())
+    layer = RIBBON.but(look=look, source=PointSource(), size=Attribute.of(1.0), turn=Attribute.of(0))
+    pool, program = born(layer, 2)
+    pool.columns.state[: k.PZ + 1, :2] = np.array([(0, 1, 1), (0, 1, 0)], float).T
+    batch = batch_of(pool, program)
+    batch.drawn.colours[:] = [(1, 0, 0, 1), (0, 1, 0, 1)]
+    pixel = picture(batch)[60, 80]
+    assert (pixel[1] > pixel[0]) == (on_top == "green")
+
+
 # ---- ribbons --------------------------------------------------------------------------------------
 
 

@@ -17,6 +17,7 @@ from wraithon.particles.columns import (
     ALONG_NORMAL,
     AXES,
     BOX,
+    FAR,
     FORWARD,
     LEAD,
     LIFETIME,
@@ -25,6 +26,7 @@ from wraithon.particles.columns import (
     NY,
     NZ,
     OFFSPRING,
+    PICTURE,
     PX,
     PY,
     PZ,
@@ -43,7 +45,7 @@ from wraithon.particles.columns import (
     VY,
     VZ,
 )  # fmt: skip
-from wraithon.particles.course_kernels import around_bone, around_line, corner_mix, moments
+from wraithon.particles.course_kernels import around_bone, around_line, by_distance, corner_mix, moments
 
 __all__ = ["bear"]
 
@@ -153,7 +155,7 @@ def bear(  # type: ignore[no-untyped-def]
             i = first + k
             who = identity_of(key, serial + np.uint64(k))
             f = leads[k] * inverse_dt
-            life, pace = _one_of(lifetime, uniform(who, C_LIFETIME)), _one_of(speed, uniform(who, C_SPEED))
+            life = pace = ONE
             u, v, w = uniform(who, C_A), uniform(who, C_B), uniform(who, C_C)
             mx, my, mz = ZERO, ONE, ZERO
             triangle[i] = -1
@@ -164,7 +166,7 @@ def bear(  # type: ignore[no-untyped-def]
                     row, life = np.int32(0), ZERO
                 triangle[i] = row
                 state[SHARE_B, i], state[SHARE_C, i], state[SHARE_D, i] = b, c, d
-                pace *= sampler.speeds[sampler.groups[row]]
+                pace = sampler.speeds[sampler.groups[row]]
                 w0, w1, w2, v0, v1, v2 = moments(f, curved)
                 if kind == SKIN:
                     a = ONE - b - c
@@ -230,6 +232,14 @@ def bear(  # type: ignore[no-untyped-def]
                     if kind == BOX:
                         b, c, d = (u - HALF) * shape[0], (v - HALF) * shape[1], (w - HALF) * shape[2]
                         mx, my, mz = b, c, d
+                    elif kind == PICTURE:
+                        # The first cell up to which more than a share `u` of all lies.
+                        cell = min(np.searchsorted(rules.cells, u, "right"), len(rules.cells) - 1)
+                        row, column = cell // rules.wide, cell % rules.wide
+                        b = ((np.float32(column) + v) / np.float32(rules.wide) - HALF) * shape[0]
+                        high = np.float32(len(rules.cells) // rules.wide)
+                        c, d = (HALF - (np.float32(row) + w) / high) * shape[1], ZERO
+                        mx, my, mz = ZERO, ZERO, ONE
                     else:
                         along, off = shape[0] * math.exp(math.log(max(w, TINY)) / np.float32(3)), math.sqrt(u)
                         mx, my, mz = shape[1] * off * math.cos(TAU * v), shape[1] * off * math.sin(TAU * v), ONE
@@ -250,6 +260,15 @@ def bear(  # type: ignore[no-untyped-def]
                         b, c, d = _along_axes(before, now, f, b, c, d)
                 if rules.ride > ZERO:
                     state[SHARE_B, i], state[SHARE_C, i], state[SHARE_D, i] = b, c, d
+            far = ZERO
+            if rules.measured:
+                ex = x - before[0, 0] - f * (now[0, 0] - before[0, 0])
+                ey = y - before[0, 1] - f * (now[0, 1] - before[0, 1])
+                ez = z - before[0, 2] - f * (now[0, 2] - before[0, 2])
+                far = math.sqrt(ex * ex + ey * ey + ez * ez)
+            life *= _one_of(lifetime, by_distance(far, rules.nearness[0], uniform(who, C_LIFETIME)))
+            pace *= _one_of(speed, by_distance(far, rules.nearness[1], uniform(who, C_SPEED)))
+            state[FAR, i] = far
             state[NX, i], state[NY, i], state[NZ, i] = mx, my, mz
             if rules.sweeping:
                 # Half of the line: it is amid.

@@ -18,11 +18,13 @@ RED, GREEN, BLUE, GROWN = range(17, 21)
 """What a particle was given at birth: how many times as red, green, blue and large it is."""
 TRAVELLED = 21
 """Metres a particle has come, where something is born along its way."""
-COLUMNS = 22
+FAR = 22
+"""Metres from its firing's anchor that a particle was born, where something hangs on it."""
+COLUMNS = 23
 WIDTH = 6
 """Numbers of a force."""
 
-OFFSPRING, POINT, SPHERE, RING, BOX, CONE, LINE, SKIN, BONE = range(-1, 8)
+OFFSPRING, POINT, SPHERE, RING, BOX, CONE, PICTURE, LINE, SKIN, BONE = range(-1, 9)
 OUTWARD, UP, FORWARD, AXES = range(4)
 ALONG_WORLD, ALONG_ANCHOR, ALONG_NORMAL = range(3)
 PASS, BOUNCE, SLIDE, STICK, DIE = range(5)
@@ -53,10 +55,11 @@ class Columns(NamedTuple):
         )
 
     def feed(self, digest: hashlib.blake2b) -> None:
-        """Add the bytes to a digest; what was given at birth counts only where something was."""
+        """Add the bytes to a digest; what was given at birth, and the rest, count only where something was."""
         given = (self.state[RED:TRAVELLED] != 1).any() or self.state[TRAVELLED].any()
-        state = self.state if given else self.state[:RED]
-        for array in (state, self.triangle, self.firing, self.identity):
+        state = self.state[: FAR if given else RED]
+        far = (self.state[FAR],) if self.state[FAR].any() else ()
+        for array in (*far, state, self.triangle, self.firing, self.identity):
             digest.update(np.ascontiguousarray(array).tobytes())
 
     def copy(self) -> Columns:
@@ -88,6 +91,10 @@ class FlightRules(NamedTuple):
     speed_mode: int
     """How the course of speed meets it (`wraithon.meeting`)."""
     speed_table: NDArray[np.float32]
+    body: int = PASS
+    """What happens at the character; how much speed is kept, and lost sideways, follow."""
+    rebound: np.float32 = np.float32(0)
+    rub: np.float32 = np.float32(0)
 
 
 class Carriers(NamedTuple):
@@ -99,6 +106,11 @@ class Carriers(NamedTuple):
     """(N, 5, 3): where the anchor is, its three axes, and where a line from it ends, in the world."""
     now: NDArray[np.float32]
     """(N, 5, 3)."""
+
+    @classmethod
+    def of(cls, firing: int, places: tuple[NDArray[np.float32], NDArray[np.float32]]) -> Carriers:
+        """Return the anchor of one firing, before and after a step."""
+        return cls(np.array([firing], np.int32), *(np.ascontiguousarray(place[None]) for place in places))
 
 
 class ForceRows(NamedTuple):

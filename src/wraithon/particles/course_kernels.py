@@ -9,11 +9,13 @@ import numpy as np
 from wraithon.compiled import called, inlined
 from wraithon.particles.columns import LINE
 
-__all__ = ["around_bone", "around_line", "carried_by", "corner_mix", "moments", "table_value"]
+__all__ = ["around_bone", "around_line", "by_distance", "carried_by", "corner_mix", "moments", "table_value"]
 
 ZERO, ONE, TWO = np.float32(0), np.float32(1), np.float32(2)
 THREE, FOUR, EIGHT = np.float32(3), np.float32(4), np.float32(8)
 TINY = np.float32(1e-12)
+ALL_BUT = np.float32(1 - 2**-24)
+"""The largest share below 1."""
 
 
 @inlined
@@ -52,6 +54,12 @@ def around_bone(frames, row, along, angle):  # type: ignore[no-untyped-def]
     cz = (ax * sy - ay * sx) * length
     u, v = math.cos(angle), math.sin(angle)
     return x + along * ax, y + along * ay, z + along * az, u * sx + v * cx, u * sy + v * cy, u * sz + v * cz
+
+
+@inlined
+def by_distance(far, nearness, u):  # type: ignore[no-untyped-def]
+    """Return the share of a range that is drawn: by chance, `u`; or by distance, where `nearness` is not 0."""
+    return min(far * nearness, ALL_BUT) if nearness > ZERO else u
 
 
 @called

@@ -11,8 +11,8 @@ from wraithon import chance
 from wraithon.chance import uniform
 from wraithon.compiled import BLOCK, SizedKernel, called, inlined
 from wraithon.meeting import SCALE, met
-from wraithon.particles.columns import AGE, GROWN, LIFETIME, NX, PX, RED, VX
-from wraithon.particles.course_kernels import table_value
+from wraithon.particles.columns import AGE, FAR, GROWN, LIFETIME, NX, PX, RED, VX
+from wraithon.particles.course_kernels import by_distance, table_value
 
 __all__ = ["CHANCE", "LIFE", "LIFE_FROM_CHANCE", "draw"]
 
@@ -34,8 +34,9 @@ _met = inlined(met)
 
 
 @called
-def _born(births, choosing, choices, k, u):  # type: ignore[no-untyped-def]
-    """Return the value at birth of what is drawn, number `k`, for a chance `u`."""
+def _born(births, choosing, choices, nearness, k, far, u):  # type: ignore[no-untyped-def]
+    """Return the value at birth of what is drawn, number `k`, for a chance `u`, or `far` from the anchor."""
+    u = by_distance(far, nearness[k], u)
     if choosing[k]:
         return choices[k, int(u * np.float32(choices.shape[1]))]
     return births[k, 0] + (births[k, 1] - births[k, 0]) * u
@@ -70,8 +71,8 @@ def draw(columns, count, rules, out):  # type: ignore[no-untyped-def]
     state, triangle, _, identity = columns
     positions, velocities, normals, sizes, stretches, turns, colours, frames = out
     upright = len(normals) > 0
-    births, choosing, choices, modes, tables, paces, wobbles = rules[:7]
-    tints, tint_mode, tint_table, spin_table, sheet, play, pace, groups, factors = rules[7:]
+    births, choosing, choices, nearness, modes, tables, paces, wobbles = rules[:8]
+    tints, tint_mode, tint_table, spin_table, sheet, play, pace, groups, factors = rules[8:]
     fast_matters = paces.max() > ZERO
     for block in prange((count + BLOCK - 1) // BLOCK):
         for i in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
@@ -84,22 +85,22 @@ def draw(columns, count, rules, out):  # type: ignore[no-untyped-def]
             if upright:
                 for k in range(3):
                     normals[i, k] = state[NX + k, i]
-            old, fast = state[AGE, i], ZERO
+            old, fast, far = state[AGE, i], ZERO, state[FAR, i]
             if fast_matters:
                 fast = np.sqrt(state[VX, i] ** 2 + state[VX + 1, i] ** 2 + state[VX + 2, i] ** 2)
-            born = _born(births, choosing, choices, SIZE, uniform(who, C_SIZE))
+            born = _born(births, choosing, choices, nearness, SIZE, far, uniform(who, C_SIZE))
             size = _drawn(born, SIZE, who, age, old, fast, modes, tables, paces, wobbles)
             size *= state[GROWN, i]
             sizes[i] = size * factors[groups[triangle[i]]] if triangle[i] >= 0 else size
-            born = _born(births, choosing, choices, STRETCH, uniform(who, C_STRETCH))
+            born = _born(births, choosing, choices, nearness, STRETCH, far, uniform(who, C_STRETCH))
             stretches[i] = max(_drawn(born, STRETCH, who, age, old, fast, modes, tables, paces, wobbles), ZERO)
-            born = _born(births, choosing, choices, STRENGTH, uniform(who, C_INTENSITY))
+            born = _born(births, choosing, choices, nearness, STRENGTH, far, uniform(who, C_INTENSITY))
             strength = _drawn(born, STRENGTH, who, age, old, fast, modes, tables, paces, wobbles)
-            born = _born(births, choosing, choices, OPACITY, uniform(who, C_OPACITY))
+            born = _born(births, choosing, choices, nearness, OPACITY, far, uniform(who, C_OPACITY))
             opacity = _drawn(born, OPACITY, who, age, old, fast, modes, tables, paces, wobbles)
-            born = _born(births, choosing, choices, ANGLE, uniform(who, C_ANGLE))
+            born = _born(births, choosing, choices, nearness, ANGLE, far, uniform(who, C_ANGLE))
             turn = _drawn(born, ANGLE, who, age, old, fast, modes, tables, paces, wobbles)
-            spin = _born(births, choosing, choices, SPIN, uniform(who, C_SPIN))
+            spin = _born(births, choosing, choices, nearness, SPIN, far, uniform(who, C_SPIN))
             turned = table_value(spin_table, age) * lifetime
             mode = modes[SPIN]
             turns[i] = turn + _met(spin if mode == SCALE else spin * old, turned, mode)

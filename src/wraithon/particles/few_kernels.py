@@ -10,7 +10,7 @@ import numpy as np
 from numba import carray  # type: ignore[attr-defined]
 
 from wraithon.compiled import kernel
-from wraithon.particles.columns import COLUMNS, WIDTH, Columns, FlightRules, ForceRows
+from wraithon.particles.columns import COLUMNS, PASS, WIDTH, Columns, FlightRules, ForceRows
 from wraithon.particles.flight_kernels import step, sweep
 from wraithon.vector_memory import pointed
 
@@ -48,7 +48,7 @@ def step_few(  # type: ignore[no-untyped-def]
             wholes[p, KIND], shares[p, KEEP], shares[p, LIFT], shares[p, RADIUS], wholes[p, UPRIGHT] > 0,
             wholes[p, TURNING] > 0,
             wholes[p, CONTACT], shares[p, BOUNCE], shares[p, GRIP], wholes[p, SPEED_MODE],
-            carray(pointed(arrays[p, SPEED_TABLE]), (table,), _FLOAT),
+            carray(pointed(arrays[p, SPEED_TABLE]), (table,), _FLOAT), PASS, _FLOAT(0), _FLOAT(0),
         )  # fmt: skip
         rows = ForceRows(
             carray(pointed(arrays[p, CODES]), (forces,), _INT),

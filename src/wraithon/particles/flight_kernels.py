@@ -14,6 +14,7 @@ from wraithon.particles.columns import (
     BONE,
     BOUNCE,
     COLUMNS,
+    DIE,
     LEAD,
     LIFETIME,
     LINE,
@@ -37,7 +38,7 @@ from wraithon.particles.columns import (
     VZ,
 )  # fmt: skip
 from wraithon.particles.course_kernels import around_bone, carried_by, corner_mix, moments, table_value
-from wraithon.particles.force_kernels import add_forces, drag_of
+from wraithon.particles.force_kernels import add_forces, capsule_off, drag_of
 from wraithon.vector_memory import read, write
 from wraithon.vectors import spread8
 
@@ -45,6 +46,8 @@ __all__ = ["step", "sweep"]
 
 ZERO, ONE = np.float32(0), np.float32(1)
 TINY = np.float32(1e-12)
+SLACK = np.float32(0.001)
+"""Metres within a capsule that still count as outside."""
 SLIPPERY = np.float32(10)
 
 _met = inlined(met)
@@ -176,6 +179,55 @@ def _meet_ground(state, i, dt, contact, bounce, grip):  # type: ignore[no-untype
         state[AGE, i] = max(state[AGE, i], state[LIFETIME, i])
 
 
+@inlined
+def _of_line(capsules, k, axis, along):  # type: ignore[no-untyped-def]
+    """Return where a capsule's line is along an axis, at a share of it."""
+    return capsules[k, axis] + along * (capsules[k, axis + 3] - capsules[k, axis])
+
+
+@called
+def _meet_body(state, i, x, y, z, dt, contact, bounce, grip, around, touches):  # type: ignore[no-untyped-def]
+    """Bounce, slide or end a particle that came into the character from outside, having been at (x, y, z).
+
+    What is within a capsule already, as what is born on skin is, meets it only once it has been outside.
+    """
+    before, now = around.capsules_before, around.capsules_now
+    for k in range(len(now)):
+        qx, qy, qz, away, along = capsule_off(now, k, state[PX, i], state[PY, i], state[PZ, i])
+        if away >= now[k, 6]:
+            continue
+        _, _, _, earlier, _ = capsule_off(before, k, x, y, z)
+        if earlier < before[k, 6] - SLACK:
+            continue
+        out = -ONE / max(away, TINY)
+        nx, ny, nz = qx * out, qy * out, qz * out
+        if away <= SLACK:
+            nx, ny, nz = ZERO, ONE, ZERO
+        # Velocities are those beside the capsule, which moves itself.
+        ux = (_of_line(now, k, 0, along) - _of_line(before, k, 0, along)) / dt
+        uy = (_of_line(now, k, 1, along) - _of_line(before, k, 1, along)) / dt
+        uz = (_of_line(now, k, 2, along) - _of_line(before, k, 2, along)) / dt
+        vx, vy, vz = state[VX, i] - ux, state[VY, i] - uy, state[VZ, i] - uz
+        inward = min(vx * nx + vy * ny + vz * nz, ZERO)
+        if touches.shape[1] > 0:
+            touches[0, i] = ZERO
+            for n in range(3):
+                touches[1 + n, i], touches[4 + n, i] = state[PX + n, i], state[VX + n, i]
+        if contact == DIE:
+            state[AGE, i] = max(state[AGE, i], state[LIFETIME, i])
+            return
+        left = math.exp(-grip * SLIPPERY * dt) if contact == SLIDE else ONE - grip
+        back = ZERO if contact == SLIDE else -bounce * inward
+        vx, vy, vz = vx - inward * nx, vy - inward * ny, vz - inward * nz
+        state[VX, i] = ux + left * vx + back * nx
+        state[VY, i] = uy + left * vy + back * ny
+        state[VZ, i] = uz + left * vz + back * nz
+        push = now[k, 6] - away
+        state[PX, i] += push * nx
+        state[PY, i] += push * ny
+        state[PZ, i] += push * nz
+
+
 @SizedKernel
 def step(  # type: ignore[no-untyped-def]
     columns, count, dt, time, rules, forces, points, around, carriers, touches
@@ -185,7 +237,7 @@ def step(  # type: ignore[no-untyped-def]
     `rules` are `rules.FlightRules`, `around` is `rules.Surroundings`; `forces` (`forces.ForceRows`) add up,
     those with a place of their own act from `points` (F, 2, 3), before and after the step. Integration is
     semi-implicit; drag is exact. The ground is y = 0. `carriers` (`columns.Carriers`) are the anchors that may be
-    ridden on. `touches` (7, count) receives contacts with it (see
+    ridden on. `touches` (7, count) receives contacts with it and the character (see
     `happenings.contacts_of`); (7, 0) when nobody asks.
     """
     state, triangle, identity = columns.state, columns.triangle, columns.identity
@@ -225,7 +277,8 @@ def step(  # type: ignore[no-untyped-def]
         if not free:
             continue
         add_forces(
-            state, identity, first, end, forces, points, time, inverse_dt, left, felt, ax, ay, az, thick
+            state, identity, first, end, forces, points, around.capsules_now, time, inverse_dt, left, felt, ax, ay,
+            az, thick,
         )  # fmt: skip
         for i in range(first, end):
             h = left[i - first]
@@ -242,10 +295,13 @@ def step(  # type: ignore[no-untyped-def]
                     size = math.sqrt(vx * vx + vy * vy + vz * vz)
                     factor = _met(size, value, rules.speed_mode) / max(size, TINY)
                 h *= factor
+            x, y, z = state[PX, i], state[PY, i], state[PZ, i]
             state[PX, i] += vx * h
             state[PY, i] += vy * h
             state[PZ, i] += vz * h
             state[VX, i], state[VY, i], state[VZ, i] = vx, vy, vz
+            if rules.body != PASS:
+                _meet_body(state, i, x, y, z, dt, rules.body, rules.rebound, rules.rub, around, touches)
             if rules.contact != PASS and state[PY, i] <= ZERO and vy < ZERO:
                 if heeded:
                     _note_touch(state, i, h, touches)

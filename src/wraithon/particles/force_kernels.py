@@ -10,12 +10,12 @@ from wraithon import chance
 from wraithon.chance import uniform
 from wraithon.compiled import called, inlined
 from wraithon.noise import curl_noise, value_at
-from wraithon.particles.columns import AGE, LIFETIME, NX, NY, NZ, PX, PY, PZ
+from wraithon.particles.columns import AGE, LIFETIME, NX, NY, NZ, PX, PY, PZ, VX, VY, VZ
 from wraithon.particles.course_kernels import table_value
 
-__all__ = ["add_forces", "drag_of"]
+__all__ = ["add_forces", "capsule_off", "drag_of"]
 
-PUSH, DRAG, CURL, VORTEX, WIND, ATTRACT, LIFT, HOLD = range(8)
+PUSH, DRAG, CURL, VORTEX, WIND, ATTRACT, LIFT, HOLD, CARRY, NEAR = range(10)
 
 ZERO, ONE, TWO = np.float32(0), np.float32(1), np.float32(2)
 HALF, QUARTER, TAU = np.float32(0.5), np.float32(0.25), np.float32(2 * math.pi)
@@ -24,7 +24,7 @@ BLOTCHES = np.float32(0.3)
 """Blotches of gusts a metre."""
 SHIFTS = np.uint32(1023)
 C_FELT, C_WAFT_A, C_WAFT_B = chance.FELT, chance.WAFT_A, chance.WAFT_B
-TINY = np.float32(1e-6)
+TINY, FAR_OFF = np.float32(1e-6), np.float32(1e9)
 
 
 @inlined
@@ -97,14 +97,41 @@ def _feel(state, identity, forces, k, first, end, felt):  # type: ignore[no-unty
 
 
 @called
+def capsule_off(capsules, k, x, y, z):  # type: ignore[no-untyped-def]
+    """Return the way to the line within a capsule (C, 7) from a place, how long that is, and where along it."""
+    wx, wy, wz = capsules[k, 3] - capsules[k, 0], capsules[k, 4] - capsules[k, 1], capsules[k, 5] - capsules[k, 2]
+    x, y, z = capsules[k, 0] - x, capsules[k, 1] - y, capsules[k, 2] - z
+    long = wx * wx + wy * wy + wz * wz
+    along = min(max(-(x * wx + y * wy + z * wz) / max(long, TINY * TINY), ZERO), ONE)
+    x, y, z = x + along * wx, y + along * wy, z + along * wz
+    return x, y, z, math.sqrt(x * x + y * y + z * z), along
+
+
+@called
+def _near(capsules, x, y, z, per_reach):  # type: ignore[no-untyped-def]
+    """Return an attraction to the nearest of the skin that capsules (C, 7) stand for, as `_pull` has it."""
+    best, px, py, pz = FAR_OFF, ZERO, ZERO, ZERO
+    for k in range(len(capsules)):
+        qx, qy, qz, away, _ = capsule_off(capsules, k, x, y, z)
+        off = away - capsules[k, 6]
+        if off < best:
+            best, share = off, off / max(away, TINY)
+            px, py, pz = qx * share, qy * share, qz * share
+    if len(capsules) == 0:
+        return ZERO, ZERO, ZERO
+    share = _pull(abs(best), per_reach)
+    return px * share, py * share, pz * share
+
+
+@called
 def add_forces(  # type: ignore[no-untyped-def]
-    state, identity, first, end, forces, points, time, inverse_dt, left, felt, ax, ay, az, thick
+    state, identity, first, end, forces, points, capsules, time, inverse_dt, left, felt, ax, ay, az, thick
 ):
     """Write the acceleration of the particles from `first` to `end` into `ax`, `ay`, `az` (BLOCK,).
 
-    `points` (F, 2, 3) are the places that forces act from, before and after the step; `left` (BLOCK,) the
-    seconds of free flight in it; `felt` (BLOCK,) is working memory. `thick` (BLOCK,) receives drag beyond what all
-    feel alike.
+    `points` (F, 2, 3) are the places that forces act from, before and after the step, `capsules` (C, 7) the
+    character; `left` (BLOCK,) the seconds of free flight in it; `felt` (BLOCK,) is working memory. `thick` (BLOCK,)
+    receives drag beyond what all feel alike.
     """
     for i in range(first, end):
         ax[i - first], ay[i - first], az[i - first], thick[i - first] = ZERO, ZERO, ZERO, ZERO
@@ -120,9 +147,17 @@ def add_forces(  # type: ignore[no-untyped-def]
         if code == DRAG and alike:
             continue
         _feel(state, identity, forces, k, first, end, felt)
-        if code == CURL:
+        if code in (CURL, CARRY):  # a set is nothing to the compiler
             strength, scale, seed = forces.numbers[k, 0], forces.numbers[k, 1], forces.seeds[k]
             drift = forces.numbers[k, 2] * time
+            if code == CARRY:
+                # As much of the way to the stream's velocity as drag goes within a step, and never beyond it.
+                quick = (ONE - math.exp(-forces.numbers[k, 3] / inverse_dt)) * inverse_dt
+                for i in range(first, end):
+                    much = felt[i - first] = min(felt[i - first] * quick, inverse_dt)
+                    ax[i - first] -= much * state[VX, i]
+                    ay[i - first] -= much * state[VY, i]
+                    az[i - first] -= much * state[VZ, i]
             for i in range(first, end):
                 cx, cy, cz = curl_noise(
                     state[PX, i] * scale + drift,
@@ -134,12 +169,19 @@ def add_forces(  # type: ignore[no-untyped-def]
                 ax[i - first] += much * cx
                 ay[i - first] += much * cy
                 az[i - first] += much * cz
+        elif code == NEAR:
+            for i in range(first, end):
+                x, y, z = _near(capsules, state[PX, i], state[PY, i], state[PZ, i], forces.numbers[k, 1])
+                much = felt[i - first] * forces.numbers[k, 0]
+                ax[i - first] += much * x
+                ay[i - first] += much * y
+                az[i - first] += much * z
         elif code == VORTEX:
             for i in range(first, end):
                 x, z = _vortex(state, i, forces, k, points, max(ZERO, ONE - left[i - first] * inverse_dt))
                 ax[i - first] += felt[i - first] * x
                 az[i - first] += felt[i - first] * z
-        elif code in (ATTRACT, HOLD):  # a set is nothing to the compiler
+        elif code in (ATTRACT, HOLD):
             strength, measure = forces.numbers[k, 0], forces.numbers[k, 1]
             for i in range(first, end):
                 f = max(ZERO, ONE - left[i - first] * inverse_dt)

@@ -9,7 +9,7 @@ import numpy as np
 from wraithon.particles import force_kernels as k
 from wraithon.particles.columns import WIDTH, ForceRows
 from wraithon.particles.curves import TABLE, curve_table
-from wraithon.project.motion import Attraction, Curl, Drag, Gravity, Hold, Lift, Vortex, Wind
+from wraithon.project.motion import Attraction, Curl, Drag, Gravity, Hold, Lift, Swirl, Towards, Vortex, Wind
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Sequence
@@ -29,6 +29,11 @@ class Forces(NamedTuple):
     anchors: tuple[str | None, ...]
     """Anchor's id of each row; "" is the character's own place."""
 
+    @property
+    def near_skin(self) -> bool:
+        """Whether any acts from the character's skin."""
+        return bool((self.rows.codes == k.NEAR).any())
+
 
 def _wind(force: Wind) -> tuple[int, tuple[float, ...]]:
     if force.gust == 0 and force.scatter == 0:
@@ -36,13 +41,30 @@ def _wind(force: Wind) -> tuple[int, tuple[float, ...]]:
     return k.WIND, (*force.push, force.gust, force.pace, force.scatter)
 
 
+def _curl(force: Curl) -> tuple[int, tuple[float, ...]]:
+    if force.swirl is Swirl.CARRY:
+        return k.CARRY, (force.speed, 1 / force.scale, force.change, force.grip)
+    return k.CURL, (force.strength, 1 / force.scale, force.change)
+
+
+def _attraction(force: Attraction) -> tuple[int, tuple[float, ...]]:
+    return (k.NEAR if force.towards is Towards.SKIN else k.ATTRACT), (force.strength, 1 / force.reach)
+
+
+def _anchor_of(force: Force) -> str | None:
+    """Return the anchor a force acts from; None for those that act from none."""
+    if isinstance(force, Attraction) and force.towards is Towards.SKIN:
+        return None
+    return (force.anchor or "") if isinstance(force, Vortex | Attraction | Hold) else None
+
+
 PACKING: dict[type, Callable[[Any], tuple[int, tuple[float, ...]]]] = {
     Gravity: lambda force: (k.PUSH, (0.0, -force.pull, 0.0)),
     Wind: _wind,
     Drag: lambda force: (k.DRAG, (force.rate,)),
-    Curl: lambda force: (k.CURL, (force.strength, 1 / force.scale, force.change)),
+    Curl: _curl,
     Vortex: lambda force: (k.VORTEX, (force.strength, force.inward, 1 / force.reach)),
-    Attraction: lambda force: (k.ATTRACT, (force.strength, 1 / force.reach)),
+    Attraction: _attraction,
     Lift: lambda force: (k.LIFT, (force.strength,)),
     Hold: lambda force: (k.HOLD, (force.strength, force.radius)),
 }
@@ -80,8 +102,7 @@ def force_rows(forces: Iterable[Force], key: int) -> Forces:
         if code in SUMMED and force.plain:
             sums[code] = sums[code] + row if code in sums else row
         else:
-            anchor = (force.anchor or "") if isinstance(force, Vortex | Attraction | Hold) else None
-            single.append(_Row(code, row, anchor, ALIKE if force.plain else force.spread, force.course))
+            single.append(_Row(code, row, _anchor_of(force), ALIKE if force.plain else force.spread, force.course))
     rows = [*(_Row(code, row) for code, row in sorted(sums.items(), key=lambda item: item[0])), *single]
     codes = [row.code for row in rows]
     return Forces(

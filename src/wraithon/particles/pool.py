@@ -146,6 +146,8 @@ class Pool:
                 return 0  # the border stands still, or is nowhere: nothing is refused
         if sampler is not None and sampler.empty:
             return 0  # nothing to be born on: that is told elsewhere, and no limit refuses
+        if program.birth.cells[-1] <= 0:
+            return 0  # a picture with nothing bright in it
         if program.kind in {columns.SKIN, columns.BONE} and sampler is None:
             count = 0
         self.refused += wanted - count
@@ -157,11 +159,42 @@ class Pool:
             count, self.columns, self.count, count, line.key, np.uint64(line.serial), line.place, leads,
             np.float32(dt), program.birth, places, around, sampler.arrays if sampler else NO_SAMPLER, band, spots,
         )  # fmt: skip
+        if program.skin is not None and program.kind == columns.SKIN:
+            self._take_colours(program.skin, program.layer.colour.beneath, around, count)
         self.count += count
         self._ready(program, dt)
         if self.past is not None:
             self.past.begin(self.columns, self.count - count, self.count)
         return self.count - before
+
+    def join(self, other: Pool, program: LayerProgram, dt: float, lead: float) -> int:
+        """Take in another pool's particles, which are here from `lead` seconds of the step on.
+
+        Returns
+        -------
+        int
+            How many were: those beyond the layer's limit are refused and counted.
+        """
+        count = max(0, min(other.count, program.limit - self.count))
+        self.born, self.refused = self.born + other.born, self.refused + other.refused + other.count - count
+        self._make_room(self.count + count)
+        end = self.count + count
+        here, there = self.columns.part(self.count, end), other.columns.part(other.count - count, other.count)
+        here.put(there)
+        here.state[columns.LEAD] = lead
+        self._ready(program, dt)
+        if self.past is not None and other.past is not None:
+            self.past.places = np.concatenate([self.past.places[: self.count], other.past.places[-count:][:count]])
+        self.count = end
+        return count
+
+    def _take_colours(self, skin: NDArray[np.float32], share: float, around: Surroundings, count: int) -> None:
+        """Give the `count` newborn a share of the colour of the skin (V, 3) they are born on."""
+        new = slice(self.count, self.count + count)
+        state, corners = self.columns.state, around.triangles[self.columns.triangle[new]]
+        b, c = state[columns.SHARE_B, new, None], state[columns.SHARE_C, new, None]
+        beneath = (1 - b - c) * skin[corners[:, 0]] + b * skin[corners[:, 1]] + c * skin[corners[:, 2]]
+        state[columns.RED : columns.BLUE + 1, new] = (1 + np.float32(share) * (beneath - 1)).T
 
     def _end_oldest(self, many: int) -> None:
         """End the particles that have lived longest: they stand first."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 import numpy as np
 
@@ -15,7 +15,7 @@ from wraithon.particles.curves import choice_table, curve_table, gradient_table,
 from wraithon.particles.forces import Forces, force_rows
 from wraithon.particles.rules import BirthRules, DrawRules, FlightRules
 from wraithon.project.emission import Full
-from wraithon.project.life import LifeMode, Over
+from wraithon.project.life import By, LifeMode, Over
 from wraithon.project.look import FrameGrid, Play, RibbonLook, SpriteLook, Through
 from wraithon.project.motion import Contact, Lift
 from wraithon.project.source import (
@@ -25,6 +25,7 @@ from wraithon.project.source import (
     Heading,
     LineSource,
     OffspringSource,
+    PictureSource,
     RingSource,
     SkinSource,
     SphereSource,
@@ -39,7 +40,7 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Layer
     from wraithon.project.life import Attribute
 
-__all__ = ["LayerProgram", "compile_layer", "layer_limit", "runs_alike"]
+__all__ = ["LayerProgram", "Seen", "compile_layer", "layer_limit", "runs_alike"]
 
 HEADINGS = {Heading.OUTWARD: c.OUTWARD, Heading.UP: c.UP, Heading.FORWARD: c.FORWARD, Heading.AXES: c.AXES}
 FRAMES = {AimFrame.WORLD: c.ALONG_WORLD, AimFrame.ANCHOR: c.ALONG_ANCHOR, AimFrame.OUTWARD: c.ALONG_NORMAL}
@@ -59,9 +60,28 @@ KINDS = {
     "ring": c.RING,
     "box": c.BOX,
     "cone": c.CONE,
+    "picture": c.PICTURE,
     "line": c.LINE,
     "offspring": c.OFFSPRING,
 }
+
+
+class Seen(NamedTuple):
+    """What of pictures and colours a layer's births hang on."""
+
+    picture: NDArray[np.floating] | None = None
+    """(H, W) how bright the cells of its source's picture are, 0 to 1; None: all alike."""
+    skin: NDArray[np.float32] | None = None
+    """(V, 3) the linear colours of the character's vertices."""
+
+
+NOTHING_SEEN = Seen()
+
+
+def picture_cells(picture: NDArray[np.floating] | None, *, invert: bool) -> NDArray[np.float64]:
+    """Return how much each cell (H, W) of a picture bears."""
+    cells = np.ones((1, 1)) if picture is None else np.asarray(picture, np.float64)
+    return 1 - cells if invert and picture is not None else cells
 
 
 @dataclass(frozen=True)
@@ -80,6 +100,8 @@ class LayerProgram:
     """Where births keep to the border of a dissolve."""
     heeded: bool = False
     """Whether others are born by what happens to its particles."""
+    skin: NDArray[np.float32] | None = None
+    """(V, 3) the colours of the skin that it is born on and takes them from."""
     spacings: tuple[float, ...] = ()
     """Metres between what is born along its particles' ways, ascending, each once."""
 
@@ -92,6 +114,11 @@ class LayerProgram:
     def carried(self) -> bool:
         """Whether its particles ride on the anchors of their firings."""
         return bool(self.birth.ride > 0) and c.OFFSPRING < self.birth.kind < c.SKIN
+
+    @property
+    def bodily(self) -> bool:
+        """Whether its particles meet the character, or are drawn to it."""
+        return self.flight.body != c.PASS or self.forces.near_skin
 
     @property
     def ends_oldest(self) -> bool:
@@ -119,6 +146,7 @@ def compile_layer(
     scale: float = 1.0,
     border: BorderSampler | None = None,
     length: float | None = None,
+    seen: Seen = NOTHING_SEEN,
 ) -> LayerProgram:
     """Return the program of a layer.
 
@@ -138,9 +166,11 @@ def compile_layer(
         Where it is born when its births keep to the border of a dissolve.
     length
         Seconds that a firing of its effect gives birth; None: until it is stopped.
+    seen
+        What of pictures and of the character's colours its births hang on.
     """
     key = layer_key(seed, effect_id, layer.id)
-    birth = _birth(layer, scale)
+    birth = _birth(layer, scale, seen.picture)
     return LayerProgram(
         layer=layer,
         key=key,
@@ -151,6 +181,7 @@ def compile_layer(
         drawn=_drawn(layer, sampler),
         sampler=sampler,
         border=border,
+        skin=seen.skin if layer.colour.beneath > 0 else None,
     )
 
 
@@ -169,6 +200,8 @@ def runs_alike(one: LayerProgram, two: LayerProgram) -> bool:
         or not _bears_alike(one.layer, two.layer)
         or one.line_end != two.line_end
         or one.past != two.past
+        or one.skin is not two.skin
+        or one.layer.colour.beneath != two.layer.colour.beneath
     ):
         return False
     before: tuple[Any, ...] = (*one.birth, *one.flight, *one.forces.rows)
@@ -184,12 +217,15 @@ def _bears_alike(one: Layer, two: Layer) -> bool:
     return not any(isinstance(source, OffspringSource) for source in both) or both[0] == both[1]
 
 
-def _birth(layer: Layer, scale: float) -> BirthRules:
+def _birth(layer: Layer, scale: float, picture: NDArray[np.floating] | None) -> BirthRules:
     source = layer.source
+    cells = picture_cells(picture, invert=isinstance(source, PictureSource) and source.invert)
     skin = source if isinstance(source, SkinSource) else None
     return BirthRules(
         kind=_kind(layer),
         shape=_shape(layer),
+        cells=np.cumsum(cells.ravel() / max(float(cells.sum()), 1e-9)).astype(np.float32),
+        wide=cells.shape[1],
         heading=HEADINGS[source.aim.heading],
         spread=np.float32(math.radians(source.aim.spread)),
         keep=np.float32(source.riding.keep),
@@ -200,13 +236,15 @@ def _birth(layer: Layer, scale: float) -> BirthRules:
         radius=np.float32(skin.radius * scale if skin else 0.0),
         lifetime=_range(layer.lifetime),
         speed=_range(layer.speed),
+        measured=any(a.by is By.DISTANCE for a in (*_drawn_attributes(layer), layer.lifetime, layer.speed)),
+        nearness=_nearness(layer.lifetime, layer.speed),
         axes=np.array([source.aim.low, source.aim.high], np.float32),
         frame=FRAMES[source.aim.frame],
     )
 
 
 def _flight(layer: Layer, birth: BirthRules) -> FlightRules:
-    ground = layer.motion.ground
+    ground, body = layer.motion.ground, layer.motion.body
     return FlightRules(
         kind=birth.kind,
         keep=birth.keep,
@@ -221,12 +259,15 @@ def _flight(layer: Layer, birth: BirthRules) -> FlightRules:
         grip=np.float32(ground.grip),
         speed_mode=layer.speed.code,
         speed_table=curve_table(layer.speed.life),
+        body=CONTACTS[body.contact],
+        rebound=np.float32(body.bounce),
+        rub=np.float32(body.grip),
     )
 
 
 def _drawn(layer: Layer, sampler: Sampler | None) -> DrawRules:
     sheet = layer.look.sheet if isinstance(layer.look, SpriteLook) else FrameGrid()
-    drawn = [layer.size, layer.intensity, layer.opacity, layer.turn, layer.spin, layer.stretch]
+    drawn = _drawn_attributes(layer)
     degrees = np.array([1, 1, 1, math.pi / 180, math.pi / 180, 1])
     births = np.array([[a.birth.low, a.birth.high] for a in drawn]) * degrees[:, None]
     choices = np.stack([choice_table(a.choices) for a in drawn]) * degrees[:, None]
@@ -238,6 +279,7 @@ def _drawn(layer: Layer, sampler: Sampler | None) -> DrawRules:
         births=births.astype(np.float32),
         choosing=np.array([bool(a.choices) for a in drawn]),
         choices=choices.astype(np.float32),
+        nearness=_nearness(*drawn),
         modes=np.array([a.code for a in drawn], np.int32),
         tables=tables.astype(np.float32),
         paces=np.array([1 / a.top if a.over is Over.SPEED else 0.0 for a in drawn], np.float32),
@@ -252,6 +294,16 @@ def _drawn(layer: Layer, sampler: Sampler | None) -> DrawRules:
         groups=sampler.arrays.groups if sampler else np.zeros(1, np.int32),
         factors=sampler.sizes if sampler else np.ones(1, np.float32),
     )
+
+
+def _drawn_attributes(layer: Layer) -> tuple[Attribute, ...]:
+    """Return the attributes that are worked out when they are drawn, in the kernel's order."""
+    return layer.size, layer.intensity, layer.opacity, layer.turn, layer.spin, layer.stretch
+
+
+def _nearness(*attributes: Attribute) -> NDArray[np.float32]:
+    """Return 1 / the distance from the anchor at which each attribute's highest is drawn; 0 where that is chance."""
+    return np.array([1 / a.far if a.by is By.DISTANCE else 0.0 for a in attributes], np.float32)
 
 
 def layer_limit(layer: Layer, length: float | None) -> int:
@@ -295,6 +347,7 @@ MEASURES: dict[type, Callable[[Any], tuple[float, ...]]] = {
     SphereSource: lambda source: (source.radius, source.shell),
     RingSource: lambda source: (source.radius, source.thickness),
     BoxSource: lambda source: source.size,
+    PictureSource: lambda source: source.size,
     ConeSource: lambda source: (source.length, math.tan(math.radians(source.angle))),
     LineSource: lambda source: (source.thickness,),
 }

@@ -22,12 +22,19 @@ if TYPE_CHECKING:
 __all__ = ["AnchorPlaces", "BirthRules", "DrawRules", "FlightRules", "Surroundings"]
 
 
+NO_CAPSULES = np.zeros((0, 7), np.float32)
+
+
 class BirthRules(NamedTuple):
     """How a layer's particles are born; metres, radians and seconds."""
 
     kind: int
     shape: NDArray[np.float32]
     """(3,) the source's measures."""
+    cells: NDArray[np.float32]
+    """(N,) running shares of a picture's cells, row by row from the top."""
+    wide: int
+    """How many cells a row of it has."""
     heading: int
     spread: np.float32
     keep: np.float32
@@ -44,6 +51,10 @@ class BirthRules(NamedTuple):
     """(2,) lowest and highest; or (TABLE,) what is drawn, all equally often."""
     speed: NDArray[np.float32]
     """Likewise."""
+    measured: bool
+    """Whether how far from the anchor they are born is wanted."""
+    nearness: NDArray[np.float32]
+    """(2,) 1 / the distance at which lifetime and speed are highest; 0 of those left to chance."""
     axes: NDArray[np.float32]
     """(2, 3) lowest and highest of a direction that is drawn axis by axis."""
     frame: int
@@ -59,6 +70,8 @@ class DrawRules(NamedTuple):
     """(6,) which are one of several values instead."""
     choices: NDArray[np.float32]
     """(6, TABLE) these values, all equally often."""
+    nearness: NDArray[np.float32]
+    """(6,) 1 / the distance from the anchor at which the highest is drawn; 0 of what is left to chance."""
     modes: NDArray[np.int32]
     """(6,) how each course meets the value at birth."""
     tables: NDArray[np.float32]
@@ -89,7 +102,8 @@ class Surroundings(NamedTuple):
     """The character before, amid and after a step.
 
     Skin positions and normals are (V, 3) float32, `triangles` (T, 3) int32, bones' frames (B, 3, 3) float32
-    as `sampling.bone_frames` returns them. Without `curved` what is amid is not looked at.
+    as `sampling.bone_frames` returns them, and capsules (C, 7) as `capsules_in` does. Without `curved` what is amid
+    is not looked at.
     """
 
     skin_before: NDArray[np.float32]
@@ -105,6 +119,8 @@ class Surroundings(NamedTuple):
     gone_before: float = 0.0
     """Share of the character that is gone before the step."""
     gone_now: float = 0.0
+    capsules_before: NDArray[np.float32] = NO_CAPSULES
+    capsules_now: NDArray[np.float32] = NO_CAPSULES
 
     @classmethod
     def between(
@@ -124,6 +140,15 @@ class Surroundings(NamedTuple):
             character.mesh.triangles, first, middle, last, amid is not None,
         )  # fmt: skip
 
+    @property
+    def still(self) -> Surroundings:
+        """What there is around while nothing moves from where it is before the step."""
+        return self._replace(
+            skin_amid=self.skin_before, skin_now=self.skin_before, normal_now=self.normal_before,
+            bones_amid=self.bones_before, bones_now=self.bones_before, curved=False, gone_now=self.gone_before,
+            capsules_now=self.capsules_before,
+        )  # fmt: skip
+
     @classmethod
     def empty(cls) -> Surroundings:
         """Return surroundings without a character."""
@@ -136,6 +161,11 @@ class AnchorPlaces(NamedTuple):
 
     before: NDArray[np.float32]
     now: NDArray[np.float32]
+
+    @property
+    def still(self) -> AnchorPlaces:
+        """The anchor as it is while it stays where it is before the step."""
+        return AnchorPlaces(self.before, self.before)
 
     @classmethod
     def of(

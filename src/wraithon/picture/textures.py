@@ -12,25 +12,19 @@ from PIL import Image
 
 from wraithon.errors import RenderError
 from wraithon.plain_files import read_plain
+from wraithon.srgb import linear_light
 
 if TYPE_CHECKING:
     from pathlib import Path
 
     from numpy.typing import NDArray
 
-__all__ = ["LevelledTexture", "SpriteAtlas", "decoded", "halved", "linear_light", "read_texture", "texture_bytes"]
+__all__ = ["LevelledTexture", "SpriteAtlas", "decoded", "halved", "read_texture", "texture_bytes"]
 
 LARGEST_SIDE, SMALLEST_SIDE = 128, 4
 """Sides of a texture's first level; the last level is always a single texel."""
 LARGEST_IMAGE = 64 * 10**6
 LARGEST_FILE = 256 * 2**20
-
-
-def linear_light(srgb: NDArray[np.uint8]) -> NDArray[np.float32]:
-    """Return sRGB bytes as linear light 0..1 (IEC 61966-2-1)."""
-    steps = np.arange(256) / 255
-    table = np.where(steps <= 0.04045, steps / 12.92, ((steps + 0.055) / 1.055) ** 2.4).astype(np.float32)
-    return table[srgb]
 
 
 def halved(pictures: NDArray[Any]) -> NDArray[Any]:

@@ -49,7 +49,7 @@ def draw_transparent(frame: Frame, scene: Scene, buffers: Buffers, clock: Clock,
         return 1
     height, width = depth.shape
     room = Room(camera, width, height)
-    squares = _squares(drawn, room, textures, buffers)
+    squares, nearness = _squares(drawn, room, textures, buffers)
     layered = [drawer.layered(batch, room, textures) for batch, drawer in drawn]
     facets = Facets.together([part for parts in layered for part in parts.facets])
     veils = [veil for parts in layered for veil in parts.veils]
@@ -61,7 +61,7 @@ def draw_transparent(frame: Frame, scene: Scene, buffers: Buffers, clock: Clock,
     loom = Loom(room, depth, textures.planes, coarse, buffers, live)
     placed = Placed(squares, facets, drawn_veils(veils, loom) if veils else NO_PATCHES)
     clock.lap("veils")
-    order = _far_to_near(squares, placed.boxes[:, 5])
+    order = _far_to_near(squares, nearness, placed.boxes[:, 5])
     if not len(order):
         return 1
     _lay(placed, order, light, depth, textures.planes, coarse, buffers)
@@ -83,20 +83,25 @@ class Placed(NamedTuple):
         return np.concatenate([self.facets.boxes, self.patches.boxes])
 
 
-def _squares(drawn: list[tuple[Any, Any]], room: Room, textures: SpriteTextures, buffers: Buffers) -> Squares:
-    """Return all squares that are drawn, placed."""
+def _squares(
+    drawn: list[tuple[Any, Any]], room: Room, textures: SpriteTextures, buffers: Buffers
+) -> tuple[Squares, NDArray[np.float32]]:
+    """Return all squares that are drawn, placed, and the inverse distances (N,) that order them."""
     total = sum(drawer.count(batch) for batch, drawer in drawn)
     squares = Squares(
         buffers.get("sprites", (total, COLUMNS)),
         buffers.get("picks", (total, PICKS), np.int32),
         buffers.get("blends", (total,), np.uint8),
     )
+    nearness = buffers.get("sprite nearness", (total,))
     start = 0
     for batch, drawer in drawn:
         part = slice(start, start + drawer.count(batch))
         drawer.place(batch, room, textures, squares.part(part))
+        nearness[part] = squares.rows[part, 2]
+        drawer.order(batch, nearness[part])
         start = part.stop
-    return squares
+    return squares, nearness
 
 
 def _lay(
@@ -164,12 +169,11 @@ def _columns(width: int, wide: int, coarse: int) -> tuple[NDArray[np.uint64], ND
     return np.floor(place).astype(np.uint64), (place - np.floor(place)).astype(np.float32)
 
 
-def _far_to_near(squares: Squares, others: NDArray[np.float32]) -> NDArray[np.int64]:
+def _far_to_near(squares: Squares, nearness: NDArray[np.float32], others: NDArray[np.float32]) -> NDArray[np.int64]:
     """Return the rows of what is visible, far ones first; pictures of nothing but additive squares need no order.
 
-    `others` are the inverse distances of what comes after the squares.
+    `nearness` are the inverse distances that order squares, `others` those of what comes after them.
     """
-    nearness = np.ascontiguousarray(squares.rows[:, 2])
     if len(others):
         nearness = np.concatenate([nearness, others])
     seen = np.flatnonzero(nearness > 0)

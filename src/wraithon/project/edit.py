@@ -88,9 +88,7 @@ def fresh_name(wanted: str, taken: Iterable[str]) -> str:
 def textures_of(project: Project) -> frozenset[str]:
     """Return the names of all textures that layers draw with, or are born by."""
     layers = [layer for effect in project.effects for layer in effect.layers]
-    births = (getattr(layer.source, "texture", None) for layer in layers)
-    drawn = [name for layer in layers for name in layer.look.textures]
-    return frozenset(filter(None, [*drawn, *(mask.texture for mask in births if mask is not None)]))
+    return frozenset(name for layer in layers for name in (*layer.look.textures, *layer.source.textures))
 
 
 def pieces_of(project: Project) -> frozenset[str]:

@@ -48,7 +48,8 @@ class Full(StrEnum):
 class Emission(Model):
     """Births a second, and a metre that its anchor moves, within a window of the firing; and bursts.
 
-    With a `loop` all of it begins anew every so many seconds. `start` and `length` are seconds after the firing (or
+    With a `warm_up` the firing begins as if it had gone on for so many seconds where it begins. With a `loop` all of
+    it begins anew every so many seconds. `start` and `length` are seconds after the firing (or
     the loop) began; a `length` of None lasts as long as the firing itself. `course`, over the window from 0 to 1,
     scales the rate; without an end of the window there is nothing for it to go over. `limit` is the number that may
     live at once, over all firings of the layer; None: as many as one firing may have, and half as many again.
@@ -59,6 +60,7 @@ class Emission(Model):
     start: Unsigned = 0.0
     length: Unsigned | None = None
     loop: Annotated[float, Field(ge=0.05, le=1e4)] | None = None
+    warm_up: Annotated[float, Field(ge=0.0, le=10.0)] = 0.0
     course: Curve | None = None
     bursts: Annotated[tuple[Burst, ...], Field(max_length=64)] = ()
     limit: Annotated[int, Field(ge=1, le=MAX_LIVING)] | None = 2000

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 from wraithon.meeting import met
 from wraithon.project.emission import MOST_ALIVE, Emission
 from wraithon.project.life import Attribute
-from wraithon.project.motion import Contact
+from wraithon.project.motion import Towards
 from wraithon.project.source import Heading, JointSet, LineSource, Mode, Occasion, OffspringSource, SkinSource
 from wraithon.project.trigger import MOST_WAITING
 
@@ -176,7 +176,7 @@ def _layer_messages(
                 yield Level.ERROR, f'the character has no joint "{joint}"; choose another for its source'
         if layer.source.texture is not None and not layer.source.texture.texture:
             yield Level.WARNING, "its mask names no picture yet, so it masks nothing: choose one"
-    for texture in layer.look.textures:
+    for texture in (*layer.look.textures, *layer.source.textures):
         if textures is not None and texture not in textures:
             yield Level.ERROR, f'texture "{texture}" is not in the project; pick another'
     yield from _drawn_messages(layer)
@@ -187,7 +187,10 @@ def _anchor_messages(project: Project, layer: Layer) -> Iterator[tuple[Level, st
     anchors = {anchor.id for anchor in project.character.anchors} if project.character else set()
     for force in layer.motion.forces:
         anchor = getattr(force, "anchor", None)
-        if anchor is not None and anchor not in anchors:
+        on_skin = getattr(force, "towards", None) is Towards.SKIN
+        if on_skin and project.character is None:
+            yield Level.WARNING, "nothing draws it: there is no character whose skin it could be drawn to"
+        if anchor is not None and not on_skin and anchor not in anchors:
             yield Level.ERROR, f"its {force.kind} acts from an anchor that is gone; pick another"
     if isinstance(layer.source, LineSource):
         if layer.source.to is None:
@@ -253,12 +256,10 @@ def _offspring_messages(effect: Effect, layer: Layer) -> Iterator[tuple[Level, s
         yield Level.ERROR, "the layer whose particles bear it is not in this effect; pick another"
     elif parents[source.layer].muted:
         yield Level.WARNING, f'nothing is born while "{parents[source.layer].name}" is muted'
-    elif source.occasion is Occasion.CONTACT and parents[source.layer].motion.ground.contact is Contact.PASS:
+    elif source.occasion is Occasion.CONTACT and parents[source.layer].motion.meets_nothing:
         name = parents[source.layer].name
-        yield (
-            Level.WARNING,
-            f'nothing is born: "{name}" passes through the ground; let it bounce, slide, stick or end',
-        )
+        why = f'"{name}" passes through the ground, and the character; let it meet either'
+        yield Level.WARNING, f"nothing is born: {why}"
     if not source.highest:
         yield Level.WARNING, "nothing is born: its count is 0, or it never happens"
     if emission.rate or emission.per_metre or emission.bursts:
@@ -287,6 +288,8 @@ def _idle_messages(effect: Effect, layer: Layer) -> Iterator[tuple[Level, str]]:
     bones = source.joints if isinstance(source, SkinSource) and source.mode is Mode.BONES else JointSet()
     if bones.names and bones.falloff != JointSet().falloff:
         yield Level.WARNING, "falloff does nothing on bones: they belong to their joints whole"
+    if layer.colour.beneath and (not isinstance(source, SkinSource) or source.mode is Mode.BONES):
+        yield Level.WARNING, "the colour beneath does nothing: only what is born on skin takes it"
     for burst in layer.emission.bursts:
         if effect.length is not None and burst.count and burst.time > effect.length:
             when = f"a burst at {burst.time:g} s comes after the effect's end ({effect.length:g} s)"

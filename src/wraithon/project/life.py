@@ -13,6 +13,7 @@ from wraithon.project.base import Finite, Model, Positive, Share, Unsigned
 
 __all__ = [
     "Attribute",
+    "By",
     "Choice",
     "Colour",
     "Curve",
@@ -97,6 +98,13 @@ class Over(StrEnum):
     SPEED = "speed"
 
 
+class By(StrEnum):
+    """What a value at birth hangs on: chance, or how far from its anchor a particle is born."""
+
+    CHANCE = "chance"
+    DISTANCE = "distance"
+
+
 class Wobble(Model):
     """Coming and going by up to `size` of a value (of turns: by so many degrees), about `pace` times a second."""
 
@@ -107,11 +115,14 @@ class Wobble(Model):
 class Attribute(Model):
     """One number of a particle: a range at birth and, if wanted, a curve through life.
 
-    Where there are `choices`, one of them is drawn instead of the range. A course over speed has its end at `top`
+    Where there are `choices`, one of them is drawn instead of the range. By DISTANCE it is the lowest, or first, at
+    the anchor, and the highest, or last, `far` metres away and beyond. A course over speed has its end at `top`
     metres a second.
     """
 
     birth: Range = Range()
+    by: By = By.CHANCE
+    far: Positive = 1.0
     choices: Annotated[tuple[Choice, ...], Field(max_length=16)] = ()
     life: Curve | None = None
     mode: LifeMode = LifeMode.SCALE
@@ -166,10 +177,14 @@ class Gradient(Model):
 
 
 class Tint(Model):
-    """A particle's colour: between two at birth, multiplied (or replaced) by a gradient in life."""
+    """A particle's colour: between two at birth, multiplied (or replaced) by a gradient in life.
+
+    What is born on skin is as much redder, greener and bluer as the skin there is, by the share `beneath`.
+    """
 
     first: Colour = (1.0, 1.0, 1.0)
     second: Colour = (1.0, 1.0, 1.0)
+    beneath: Share = 0.0
     life: Gradient | None = None
     mode: LifeMode = LifeMode.SCALE
 

@@ -127,7 +127,8 @@ class SpriteLook(_Look):
     """Textured squares that face the camera.
 
     `stretch` lengthens a velocity-facing sprite by that many seconds of its own speed, up to `longest` times its
-    size. `axis`, in the world, is what those that face one stand along, and those that are flat lie across.
+    size. `axis`, in the world, is what those that face one stand along, and those that are flat lie across. What is
+    far is drawn first; `by_age`, those of the layer that are older.
     """
 
     kind: Literal["sprite"] = "sprite"
@@ -136,6 +137,7 @@ class SpriteLook(_Look):
     stretch: Unsigned = 0.0
     longest: Annotated[float, Field(ge=1.0, le=1000.0)] = 1000.0
     axis: Vec3 = (0.0, 1.0, 0.0)
+    by_age: bool = False
 
     @property
     def idle(self) -> dict[str, str]:
@@ -313,12 +315,13 @@ class Side(StrEnum):
 class ShellLook(_Look):
     """A thin film around its particle or on the character, patterned by two fields that move.
 
-    An ellipsoid or capsule is as wide as its particle is large, and `tall` times as high; a skin is pushed outward by
-    that size. `fill` is what is seen of it face on, `rim` how narrow the bright rim is. It comes between the shares
-    `low` of its height and goes between those of `high`. `warp` is by how many metres the second field distorts the
-    first. The film is pushed outward by up to `swell` metres where the first field is strong, less below the share
-    `calm` of its height. `bands` colours it by its strength. `bend` is by how many metres it shifts what is seen
-    through it. `shows` and `frozen` are for looking at it while it is made.
+    An ellipsoid or capsule is as wide as its particle is large, and `tall` times as high; a skin is pushed
+    outward by that size. `fill` is what is seen of it face on, `rim` how narrow the bright rim is. It comes
+    between the shares `low` of its height and goes between those of `high`, and is kept to where the picture
+    `mask` is bright. `warp` is by how many metres the second field distorts the first. The film is pushed outward
+    by up to `swell` metres where the first field is strong, less below the share `calm` of its height. `bands`
+    colours it by its strength. `bend` is by how many metres it shifts what is seen through it. `shows` and
+    `frozen` are for looking at it while it is made.
     """
 
     kind: Literal["shell"] = "shell"
@@ -334,6 +337,7 @@ class ShellLook(_Look):
     rim: Annotated[float, Field(ge=0.1, le=20.0)] = 2.0
     low: tuple[Share, Share] = (0.0, 0.15)
     high: tuple[Share, Share] = (0.85, 1.0)
+    mask: str = ""
     swell: Unsigned = 0.0
     calm: Share = 0.3
     bands: Gradient | None = None
@@ -344,7 +348,7 @@ class ShellLook(_Look):
     @property
     def textures(self) -> tuple[str, ...]:
         """The names of all textures it is drawn with."""
-        return tuple(filter(None, (self.first.texture, self.second.texture)))
+        return tuple(filter(None, (self.first.texture, self.second.texture, self.mask)))
 
     @property
     def idle(self) -> dict[str, str]:

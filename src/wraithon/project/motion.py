@@ -12,6 +12,7 @@ from wraithon.project.life import Curve
 
 __all__ = [
     "Attraction",
+    "Body",
     "Contact",
     "Curl",
     "Drag",
@@ -21,6 +22,8 @@ __all__ = [
     "Hold",
     "Lift",
     "Motion",
+    "Swirl",
+    "Towards",
     "Vortex",
     "Wind",
 ]
@@ -68,15 +71,26 @@ class Wind(_Force):
     scatter: Unsigned = 0.0
 
 
+class Swirl(StrEnum):
+    """What eddies do to particles: push them, or carry them along as a stream does."""
+
+    PUSH = "push"
+    CARRY = "carry"
+
+
 class Curl(_Force):
     """Divergence-free swirling (Bridson 2007): eddies of `scale` metres, drifting in time.
 
-    `strength` is an acceleration in metres a second squared, `change` the pace at which the eddies
-    themselves alter, in eddies a second.
+    They push with `strength`, an acceleration in metres a second squared; or carry particles along at about `speed`
+    metres a second, which these come to as quickly as drag of the rate `grip` would have them. `change` is the pace
+    at which the eddies themselves alter, in eddies a second.
     """
 
     kind: Literal["curl"] = "curl"
+    swirl: Swirl = Swirl.PUSH
     strength: Finite = 1.0
+    speed: Unsigned = 0.6
+    grip: Unsigned = 4.0
     scale: Annotated[float, Field(ge=0.01, le=1000.0)] = 0.5
     change: Unsigned = 0.3
 
@@ -96,13 +110,23 @@ class Vortex(_Force):
     anchor: Id | None = None
 
 
+class Towards(StrEnum):
+    """What particles are drawn to: an anchor, or the nearest of the character's skin."""
+
+    ANCHOR = "anchor"
+    SKIN = "skin"
+
+
 class Attraction(_Force):
     """A pull towards an anchor, or a push away when negative; no anchor: where the character stands.
+
+    The skin is taken to be where the capsules around the character's bones have it.
 
     `strength` is the acceleration at `reach` metres, in metres a second squared, where it is strongest.
     """
 
     kind: Literal["attraction"] = "attraction"
+    towards: Towards = Towards.ANCHOR
     strength: Finite = 4.0
     reach: Reach = 0.5
     anchor: Id | None = None
@@ -148,8 +172,22 @@ class Ground(Model):
     grip: Share = 0.2
 
 
+class Body(Model):
+    """Contact with the character, from outside, as the capsules around its bones have it; as with the ground."""
+
+    contact: Literal[Contact.PASS, Contact.BOUNCE, Contact.SLIDE, Contact.DIE] = Contact.PASS
+    bounce: Share = 0.35
+    grip: Share = 0.2
+
+
 class Motion(Model):
     """All that acts on a layer's free particles."""
 
     forces: Annotated[tuple[Force, ...], Field(max_length=16)] = ()
     ground: Ground = Ground()
+    body: Body = Body()
+
+    @property
+    def meets_nothing(self) -> bool:
+        """Whether nothing that lives ever comes in contact with anything."""
+        return self.ground.contact is Contact.PASS and self.body.contact is Contact.PASS

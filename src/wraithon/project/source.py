@@ -24,6 +24,7 @@ __all__ = [
     "Mode",
     "Occasion",
     "OffspringSource",
+    "PictureSource",
     "PointSource",
     "Riding",
     "RingSource",
@@ -87,6 +88,11 @@ class _Source(Model):
     aim: Aim = Aim()
     riding: Riding = Riding(keep=0.0)
 
+    @property
+    def textures(self) -> tuple[str, ...]:
+        """The names of the pictures that births hang on."""
+        return ()
+
 
 class PointSource(_Source):
     """Births at the firing's anchor."""
@@ -126,6 +132,23 @@ class ConeSource(_Source):
     kind: Literal["cone"] = "cone"
     length: Unsigned = 0.4
     angle: Annotated[float, Field(ge=0.0, le=85.0)] = 25.0
+
+
+class PictureSource(_Source):
+    """Births where a picture that stands at the anchor is bright (or, inverted, dark): `size` metres wide and high.
+
+    It stands across the anchor's own +Z, which is outward. Without a picture births are even all over.
+    """
+
+    kind: Literal["picture"] = "picture"
+    texture: str = ""
+    invert: bool = False
+    size: tuple[Unsigned, Unsigned] = (0.6, 0.6)
+
+    @property
+    def textures(self) -> tuple[str, ...]:
+        """The names of the pictures that births hang on."""
+        return (self.texture,) if self.texture else ()
 
 
 class LineSource(_Source):
@@ -271,8 +294,21 @@ class SkinSource(_Source):
     lift: Finite = 0.0
     table: Annotated[tuple[JointRow, ...], Field(max_length=256)] = ()
 
+    @property
+    def textures(self) -> tuple[str, ...]:
+        """The names of the pictures that births hang on."""
+        return (self.texture.texture,) if self.texture and self.texture.texture else ()
+
 
 Source = Annotated[
-    PointSource | SphereSource | RingSource | BoxSource | ConeSource | LineSource | SkinSource | OffspringSource,
+    PointSource
+    | SphereSource
+    | RingSource
+    | BoxSource
+    | ConeSource
+    | PictureSource
+    | LineSource
+    | SkinSource
+    | OffspringSource,
     Field(discriminator="kind"),
 ]

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from typing import TYPE_CHECKING, Protocol
 
 import numpy as np
 
 from wraithon.chance import firing_key, mix
-from wraithon.particles.columns import BLUE, RED
+from wraithon.particles.columns import BLUE, RED, Carriers
 from wraithon.particles.emission import Moved, bears_nothing, births_between, drawn_counts, moved_within
 from wraithon.particles.happenings import Happening
 from wraithon.particles.looks.batch import drawn_from
@@ -72,7 +73,10 @@ class Births:
             effect = show.cast.effect(firing.effect)
             age = start - firing.start
             for layer in effect.layers if effect else ():
-                if bears_nothing(layer.emission, age, end - firing.start):
+                warm = layer.emission.warm_up
+                if warm and effect and start <= firing.start < end:
+                    self._warm_up(effect, layer, firing, place, start, around)
+                if bears_nothing(layer.emission, age + warm, end - firing.start + warm):
                     continue
                 if effect and age <= ends.get(layer.id, -1.0):
                     self._bear(effect, layer, firing, place, (start, end), around)
@@ -90,7 +94,8 @@ class Births:
         program = show.cast.programs.get(layer.id)
         if program is None or isinstance(layer.source, OffspringSource):
             return
-        places, ages = None, (max(0.0, start - firing.start), end - firing.start)
+        warm = layer.emission.warm_up
+        places, ages = None, (max(0.0, start - firing.start) + warm, end - firing.start + warm)
         moved = Moved()
         if layer.emission.per_metre:
             places = show.ways.of(firing, program.line_end)
@@ -103,13 +108,41 @@ class Births:
         )  # fmt: skip
         if not total:
             return
-        leads = np.minimum(np.maximum(found + (firing.start - start), 0.0), end - start).astype(np.float32)
+        leads = np.minimum(np.maximum(found + (firing.start - warm - start), 0.0), end - start).astype(np.float32)
         serial = firing.serials.get(layer.id, 0)
         firing.serials[layer.id] = serial + total
         places = places or show.ways.of(firing, program.line_end)
         line = Line(key, serial, place)
         pool = show.pools.setdefault(layer.id, Pool())
         self._living += pool.bear(program, line, leads, end - start, around, places, total)
+
+    def _warm_up(
+        self, effect: Effect, layer: Layer, firing: Firing, place: int, start: float, around: Surroundings
+    ) -> None:
+        """Put there what a firing that begins in this step would have, had it gone on before in the same place."""
+        show = self._show
+        program = show.cast.programs.get(layer.id)
+        if program is None or isinstance(layer.source, OffspringSource):
+            return
+        around, places = around.still, show.ways.of(firing, program.line_end).still
+        points, carriers = show.ways.points(program)[:, [0, 0]], Carriers.of(place, places)
+        dt = 1 / show.cast.project.step_rate
+        steps = round(layer.emission.warm_up / dt)
+        key, pool = firing_key(program.key, firing.number), Pool()
+        # What was born before could not live any more.
+        serial, first = 0, max(0, steps - math.ceil(float(program.birth.lifetime.max()) / dt) - 1)
+        for step in range(first - 1 if first else 0, steps):
+            low = 0.0 if step < first else step * dt
+            most = program.limit if step >= first else 0
+            ages, total = births_between(layer.emission, effect.length, low, (step + 1) * dt, most, int(key))
+            if step >= first:
+                leads = np.clip(ages - step * dt, 0.0, dt).astype(np.float32)
+                pool.bear(program, Line(key, serial, place), leads, dt, around, places, total)
+                time = start + (step - steps) * dt
+                pool.step(program, dt, time, around, points, carriers, heeded=False)
+            serial += total
+        firing.serials[layer.id] = serial
+        self._living += show.pools.setdefault(layer.id, Pool()).join(pool, program, dt, firing.start - start)
 
     def _room(self, program: LayerProgram) -> int:
         """Return how many more of a layer may live."""

@@ -6,12 +6,13 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
+from wraithon.character.colours import skin_colours
 from wraithon.character.sampler import BorderSampler
 from wraithon.particles.columns import BONE
 from wraithon.particles.emission import SLACK, emission_end
-from wraithon.particles.program import LayerProgram, compile_layer, layer_limit, runs_alike
+from wraithon.particles.program import LayerProgram, Seen, compile_layer, layer_limit, runs_alike
 from wraithon.project.resolving import resolved
-from wraithon.project.source import Occasion, OffspringSource, SkinSource
+from wraithon.project.source import Occasion, OffspringSource, PictureSource, SkinSource
 from wraithon.stage.anchors import Anchorage, anchorage_of
 from wraithon.stage.performance import Performance
 from wraithon.stage.trial import TEST_BURST
@@ -76,6 +77,11 @@ class Cast:
         return any(program.sampler is not None for program in self.programs.values())
 
     @cached_property
+    def uses_capsules(self) -> bool:
+        """Whether any layer's particles meet the character, or are drawn to it."""
+        return any(program.bodily for program in self.programs.values())
+
+    @cached_property
     def uses_bones(self) -> bool:
         """Whether any layer is born around the character's bones."""
         return any(program.sampler is not None and program.kind == BONE for program in self.programs.values())
@@ -116,7 +122,7 @@ def compile_project(
     for effect in effects.values():
         for layer in effect.layers:
             if not layer.muted:
-                ends[layer.id] = emission_end(layer.emission, effect.length) + SLACK
+                ends[layer.id] = emission_end(layer.emission, effect.length) - layer.emission.warm_up + SLACK
                 program = _program(project, effect, layer, character, samplers, held.get(layer.id))
                 heeded, spacings = layer.id in parents, parents.get(layer.id, ())
                 if (program.heeded, program.spacings) != (heeded, spacings):
@@ -178,7 +184,9 @@ def _program(
         return held
     border = BorderSampler(sampler, blotches) if blotches and sampler and not sampler.empty else None
     scale = use.scale if use else 1.0
-    return compile_layer(layer, effect.id, project.seed, sampler, scale, border, effect.length)
+    picture = samplers.picture(source.texture) if isinstance(source, PictureSource) else None
+    seen = Seen(picture, skin_colours(character) if sampler is not None and character is not None else None)
+    return compile_layer(layer, effect.id, project.seed, sampler, scale, border, effect.length, seen)
 
 
 def _blotches(layer: Layer, use: CharacterUse | None) -> float | None:

@@ -27,6 +27,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.particles.program import LayerProgram
+    from wraithon.project.emission import Emission
     from wraithon.stage.cast import Cast
 
 __all__ = ["changed_layers", "rerun"]
@@ -63,7 +64,9 @@ def rerun(show: Show, changed: frozenset[str]) -> bool:
     if begun is None or show.refused_firings or sum(p.limit for p in cast.programs.values()) > MOST_ALIVE:
         return False
     again = {key: cast.programs[key] for key in changed if key in cast.programs}
-    if any(p.heeded or p.kind == OFFSPRING or p.layer.emission.per_metre or p.ends_oldest for p in again.values()):
+    if any(
+        p.heeded or p.kind == OFFSPRING or _hangs_on_more(p.layer.emission) or p.ends_oldest for p in again.values()
+    ):
         return False  # what is born hangs on all that was before
     if any(
         p.border or (p.sampler is None) != (p.kind < SKIN) or (p.sampler and p.sampler.empty) for p in again.values()
@@ -83,6 +86,11 @@ def rerun(show: Show, changed: frozenset[str]) -> bool:
             pool.born, pool.refused = len(moments), 0
     _put_firings(show, begun)
     return True
+
+
+def _hangs_on_more(emission: Emission) -> bool:
+    """Tell whether births hang on more than how old a firing is: its way, or what was before it."""
+    return bool(emission.per_metre or emission.warm_up)
 
 
 def _all_firings(show: Show) -> dict[int, Firing] | None:

@@ -6,11 +6,12 @@ from collections import OrderedDict
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 from wraithon.character.sampling import sampler_of
 from wraithon.errors import WraithonError
 
 if TYPE_CHECKING:
-    import numpy as np
     from numpy.typing import NDArray
 
     from wraithon.character.model import Character
@@ -21,6 +22,8 @@ if TYPE_CHECKING:
 __all__ = ["SamplerShelf"]
 
 MOST_KEPT = 64
+SIDE = 128
+"""Cells of a picture that births come from, along each side at most."""
 
 
 class SamplerShelf:
@@ -42,6 +45,7 @@ class SamplerShelf:
     ) -> None:
         self._textures = textures
         self._progress = progress
+        self._pictures: dict[str, NDArray[np.float32]] = {}
         self._kept: OrderedDict[tuple[object, ...], Sampler] = OrderedDict()
 
     def get(self, character: Character, use: CharacterUse, source: SkinSource, seed: int) -> Sampler:
@@ -62,10 +66,33 @@ class SamplerShelf:
         self._kept.move_to_end(key)
         return self._kept[key]
 
+    def picture(self, name: str) -> NDArray[np.float32] | None:
+        """Return how bright the cells (H, W) of a texture are, 0 to 1, SIDE a side at most; None where it is none."""
+        if name not in self._pictures:
+            image = self._read(name)
+            if image is None:
+                return None
+            self._pictures[name] = _brightness(image)
+        return self._pictures[name]
+
     def _image(self, source: SkinSource) -> NDArray[np.uint8] | None:
-        if source.texture is None or not source.texture.texture or self._textures is None:
+        return self._read(source.texture.texture) if source.texture is not None else None
+
+    def _read(self, name: str) -> NDArray[np.uint8] | None:
+        if not name or self._textures is None:
             return None
         try:
-            return self._textures(source.texture.texture)
+            return self._textures(name)
         except WraithonError:
             return None
+
+
+def _brightness(image: NDArray[np.uint8]) -> NDArray[np.float32]:
+    """Return the mean brightness of a picture's cells (H, W), where it is clear 0."""
+    shares = image.astype(np.float32) / 255
+    bright = shares[..., :3].mean(axis=-1) * shares[..., 3]
+    for axis in (0, 1):
+        edges = np.linspace(0, bright.shape[axis], min(SIDE, bright.shape[axis]) + 1).astype(np.int64)
+        sums = np.add.reduceat(bright, edges[:-1], axis=axis)
+        bright = sums / np.expand_dims(np.diff(edges), 1 - axis)
+    return bright.astype(np.float32)

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from wraithon.character.capsules import capsules_in
 from wraithon.character.pose import Pose, Skin, skin_of, turns_fast
 from wraithon.particles.few import LEAST, SmallPools, is_small
 from wraithon.particles.pool import Pool, PoolCopy, living_by_firing
@@ -154,7 +155,8 @@ class Show:
 
     def _surroundings(self) -> Surroundings:
         performance = self.cast.performance
-        if performance is None or not self.cast.uses_skin:
+        cast = self.cast
+        if performance is None or not (cast.uses_skin or cast.uses_capsules):
             return Surroundings.empty()
         before, now = self.posed(self.step_number), self.posed(self.step_number + 1)
         assert before is not None  # there is a performance
@@ -162,7 +164,10 @@ class Show:
         amid = None
         if turns_fast(before[0], now[0]):
             amid = performance.pose_at((self.step_number + 0.5) / self.rate)
-        around = Surroundings.between(performance.character, before, now, amid, bones=self.cast.uses_bones)
+        around = Surroundings.between(performance.character, before, now, amid, bones=cast.uses_bones)
+        if cast.uses_capsules:
+            first, last = (capsules_in(performance.character, pose) for pose, _ in (before, now))
+            around = around._replace(capsules_before=first, capsules_now=last)
         return around._replace(
             gone_before=performance.dissolved_at(self.step_number / self.rate),
             gone_now=performance.dissolved_at((self.step_number + 1) / self.rate),

@@ -184,6 +184,10 @@ class AttributeEditor(QWidget):
         self._end = 0
         self._picker = ColourPicker()
         self._picker.edited.connect(self._colour_picked)
+        self.beneath = NumberField(
+            "%", low=0, high=100, step=5, name="How much it takes of the skin's colour beneath"
+        )
+        self.beneath.edited.connect(lambda share, final: self._change(final, beneath=round(share / 100, 4)))
         self.more = AttributeMore()
         self.more.edited.connect(lambda changes, final: self._change(final, **changes))
         self.more.said.connect(self.said)
@@ -204,12 +208,14 @@ class AttributeEditor(QWidget):
         self._number_row.addWidget(dash)
         self._number_row.addWidget(self._high)
         self._tints = labelled("at birth", *self._swatches, width=70)
+        self._beneath_row = labelled("skin's own", self.beneath, width=70)
         self._life_row = labelled("through life", self._mode, width=70)
         for widget in (
             self._numbers,
             self._bar,
             self._tints,
             self._picker,
+            self._beneath_row,
             self._life_row,
             self._curve,
             self._gradient,
@@ -229,7 +235,7 @@ class AttributeEditor(QWidget):
         colour = isinstance(attribute, Tint)
         for widget in (self._numbers, self._bar):
             widget.setVisible(not colour)
-        for widget in (self._tints, self._picker):
+        for widget in (self._tints, self._picker, self._beneath_row):
             widget.setVisible(colour)
         self.more.setVisible(not colour)
         self._life_row.setVisible(name != "lifetime")
@@ -263,6 +269,7 @@ class AttributeEditor(QWidget):
             self._curve.set_curve(attribute.life)
 
     def _show_tint(self, tint: Tint) -> None:
+        self.beneath.set_value(round(tint.beneath * 100, 2))
         for k, colour in enumerate((tint.first, tint.second)):
             self._swatches[k].set_colour(colour, active=k == self._end)
         self._picker.set_colour((tint.first, tint.second)[self._end])

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QWidget
 from wraithon.desktop.effects.units import unit_of
 from wraithon.desktop.widgets.basics import column_of, labelled, shown
 from wraithon.desktop.widgets.fields import ChoiceField, NumberField, TextField
-from wraithon.project.life import Attribute, Choice, Over, Wobble
+from wraithon.project.life import Attribute, By, Choice, Over, Wobble
 from wraithon.project.paths import bounds_at
 
 __all__ = ["AttributeMore", "choices_in", "words_for"]
@@ -20,6 +20,7 @@ MOST = 16
 DRAWN = frozenset({"size", "stretch", "intensity", "opacity", "turn"})
 """What is worked out when it is drawn, and may wobble and run over the speed."""
 ONE = re.compile(r"([-+]?[\d.]+(?:[eE][-+]?\d+)?)\s*(?:[x×*]\s*([\d.]+))?")
+BYS = (("by chance", By.CHANCE), ("by distance to", By.DISTANCE))
 OVERS = (("over its age", Over.AGE), ("over its speed, up to", Over.SPEED))
 
 
@@ -64,6 +65,11 @@ class AttributeMore(QWidget):
         self.setObjectName("raised")
         self._name, self._attribute = "size", Attribute()
         column = column_of(self)
+        self.by = ChoiceField(BYS, "What the value at birth hangs on: chance, or how far from the anchor")
+        self.by.edited.connect(lambda by, final: self.edited.emit({"by": by}, final))
+        far = bounds_at(Attribute, "far")
+        self.far = NumberField("m", low=far.low, high=far.high, step=0.1, name="How far away it is highest")
+        self.far.edited.connect(lambda far, final: self.edited.emit({"far": far}, final))
         words = "Values to choose one of at birth, each with its weight, as in 2, 5 ×3; empty for the range"
         self.choices = TextField(words, may_be_empty=True)
         self.choices.setToolTip(words)
@@ -80,6 +86,7 @@ class AttributeMore(QWidget):
         self.pace.edited.connect(lambda pace, final: self._change_wobble(final, pace=pace))
         self._over_row = labelled("runs", self.over, self.top, width=LABEL)
         self._wobble_row = labelled("wobble", self.wobble, self.pace, width=LABEL)
+        column.addWidget(labelled("drawn", self.by, self.far, width=LABEL))
         for row in (labelled("or one of", self.choices, width=LABEL), self._over_row, self._wobble_row):
             column.addWidget(row)
 
@@ -88,6 +95,9 @@ class AttributeMore(QWidget):
         self._name, self._attribute = name, attribute
         unit, angle = unit_of(name), name == "turn"
         self.choices.set_value(words_for(attribute.choices, unit.factor))
+        self.by.set_value(attribute.by)
+        self.far.setVisible(attribute.by is By.DISTANCE)
+        self.far.set_value(attribute.far)
         self._over_row.setVisible(name in DRAWN and attribute.life is not None)
         self._wobble_row.setVisible(name in DRAWN)
         self.over.set_value(attribute.over)

@@ -57,6 +57,10 @@ ROWS = (
         Number("loop", "Seconds after which it begins anew", unit="s", step=0.1, undo="Loop"),
     ),
     Row(
+        "warm-up",
+        Number("warm_up", "It begins as if it had gone on for so long where it begins", unit="s", step=0.1),
+    ),
+    Row(
         "moved",
         Number("per_metre", "Births for each metre that its anchor moves", unit="/m", step=1, decimals=1),
         undo="Rate a metre",

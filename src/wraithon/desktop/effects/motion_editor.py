@@ -1,8 +1,8 @@
-"""What moves a layer's free particles: a list of forces, and the ground."""
+"""What moves a layer's free particles: a list of forces, the ground, and the character."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtWidgets import QWidget
 
@@ -12,9 +12,25 @@ from wraithon.desktop.widgets.form import Choice, Course, Form, Number, Row, Swi
 from wraithon.desktop.widgets.list_form import ListForm, Tupled
 from wraithon.desktop.widgets.offers import anchors_or
 from wraithon.project.life import Curve
-from wraithon.project.motion import Attraction, Contact, Curl, Drag, Gravity, Ground, Hold, Lift, Vortex, Wind
+from wraithon.project.motion import (
+    Attraction,
+    Body,
+    Contact,
+    Curl,
+    Drag,
+    Gravity,
+    Ground,
+    Hold,
+    Lift,
+    Swirl,
+    Towards,
+    Vortex,
+    Wind,
+)
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from wraithon.desktop.session.session import Session
     from wraithon.project.effect import Layer
     from wraithon.project.motion import Force
@@ -28,6 +44,32 @@ CONTACTS = (
     ("sticks", Contact.STICK),
     ("ends", Contact.DIE),
 )
+BODY_ROWS = (
+    Row(
+        "at body",
+        Choice(
+            "contact", "What happens where it comes to the character from outside",
+            choices=tuple(entry for entry in CONTACTS if entry[1] is not Contact.STICK),
+        ),
+        width=70, undo="Contact with the character",
+    ),
+    Row(
+        "bounce",
+        Number(
+            "bounce", "Share kept of the speed it comes with", unit="%", factor=100, step=1, decimals=0,
+            shows=lambda body: body.contact is Contact.BOUNCE,
+        ),
+        width=70,
+    ),
+    Row(
+        "grip",
+        Number(
+            "grip", "Share of the speed along the skin taken", unit="%", factor=100, step=1, decimals=0,
+            shows=lambda body: body.contact in {Contact.BOUNCE, Contact.SLIDE},
+        ),
+        width=70,
+    ),
+)  # fmt: skip
 GROUND_ROWS = (
     Row("at ground", Choice("contact", "What happens there", choices=CONTACTS), width=70, undo="Ground contact"),
     Row(
@@ -57,8 +99,21 @@ def _row(name: str, *fields: Number | Choice) -> tuple[Row, ...]:
     return (Row(name, *fields, width=44),)
 
 
-def _around(words: str) -> tuple[Row, ...]:
-    return _row("around", Choice("anchor", words, choices=anchors_or("where the character stands")))
+def _around(words: str, shows: Callable[[Any], bool] = lambda _force: True) -> tuple[Row, ...]:
+    offered = anchors_or("where the character stands")
+    return _row("around", Choice("anchor", words, choices=offered, shows=shows))
+
+
+def _pushes(curl: Curl) -> bool:
+    return curl.swirl is Swirl.PUSH
+
+
+def _carries(curl: Curl) -> bool:
+    return curl.swirl is Swirl.CARRY
+
+
+SWIRLS = (("pushes with its eddies", Swirl.PUSH), ("carries along with its eddies", Swirl.CARRY))
+GOALS = (("an anchor", Towards.ANCHOR), ("the nearest skin", Towards.SKIN))
 
 
 def _has_course(force: Force) -> bool:
@@ -100,11 +155,21 @@ FORCES: dict[type[Force], tuple[str, tuple[Row, ...]]] = {
     ),
     Curl: (
         "swirls",
-        _row(
-            "curl",
-            Number("strength", "Strength of the swirls", unit="m/s²"),
-            Number("scale", "Size of an eddy", lead="size", unit="m", step=0.05),
-            Number("change", "How quickly the eddies alter", lead="pace", unit="/s", step=0.05),
+        (
+            *_row("curl", Choice("swirl", "What its eddies do", choices=SWIRLS, undo="Swirl")),
+            *_row(
+                "",
+                Number("strength", "How strongly eddies push", unit="m/s²", shows=_pushes),
+                Number("speed", "How quickly eddies go around", unit="m/s", step=0.05, shows=_carries),
+                Number(
+                    "grip", "How quickly particles come to go with them", lead="within", unit="/s", shows=_carries
+                ),
+            ),
+            *_row(
+                "eddies",
+                Number("scale", "Size of an eddy", unit="m", step=0.05),
+                Number("change", "How quickly the eddies alter", lead="pace", unit="/s", step=0.05),
+            ),
         ),
     ),
     Vortex: (
@@ -120,14 +185,15 @@ FORCES: dict[type[Force], tuple[str, tuple[Row, ...]]] = {
         ),
     ),
     Attraction: (
-        "draws to an anchor, or away from it",
+        "draws to an anchor or the skin, or away",
         (
             *_row(
                 "pull",
                 Number("strength", "Pull at the reach, where it is strongest; below zero away", unit="m/s²"),
                 Number("reach", "How far away it is strongest", lead="at", unit="m", step=0.05),
             ),
-            *_around("What it draws to"),
+            *_row("to", Choice("towards", "What it draws to", choices=GOALS)),
+            *_around("The anchor it draws to", lambda force: force.towards is Towards.ANCHOR),
         ),
     ),
     Lift: (
@@ -166,7 +232,8 @@ class MotionEditor(QWidget):
         self.add.set_value(None)
         self.add.edited.connect(self._add_force)
         self.ground = Form(session, "layer", "motion.ground", Ground, GROUND_ROWS)
-        for widget in (self._nothing, self.forces, self.add, self.ground):
+        self.body = Form(session, "layer", "motion.body", Body, BODY_ROWS)
+        for widget in (self._nothing, self.forces, self.add, self.ground, self.body):
             column.addWidget(widget)
 
     def show_layer(self, layer: Layer) -> None:
@@ -174,6 +241,7 @@ class MotionEditor(QWidget):
         self._layer = layer
         self.forces.show_model(layer, layer.id)
         self.ground.show_model(layer.motion.ground, layer.id)
+        self.body.show_model(layer.motion.body, layer.id)
         self._nothing.setVisible(not layer.motion.forces)
 
     def force_of(self, widget: QWidget | None) -> Force | None:

@@ -20,6 +20,7 @@ from wraithon.project.source import (
     Heading,
     LineSource,
     OffspringSource,
+    PictureSource,
     PointSource,
     RingSource,
     SkinSource,
@@ -63,6 +64,13 @@ def _cone(painter: QPainter, middle: QPointF, source: Any) -> None:
         painter.drawLine(middle, far + QPointF(0, side * reach))
 
 
+def _picture(painter: QPainter, middle: QPointF, _source: Any) -> None:
+    frame = QRectF(middle.x() - 26, middle.y() - 20, 52, 40)
+    painter.drawRect(frame)
+    painter.drawEllipse(frame.center() + QPointF(12, -8), 4, 4)
+    painter.drawPolyline([frame.bottomLeft(), middle + QPointF(-8, -4), middle + QPointF(6, 10), frame.bottomRight()])
+
+
 def _line(painter: QPainter, middle: QPointF, _source: Any) -> None:
     end = middle + QPointF(24, -52)
     painter.drawLine(middle, end)
@@ -80,6 +88,7 @@ SHAPES: dict[type, Callable[[QPainter, QPointF, Any], None]] = {
     RingSource: _ring,
     BoxSource: _box,
     ConeSource: _cone,
+    PictureSource: _picture,
     LineSource: _line,
     OffspringSource: _offspring,
 }

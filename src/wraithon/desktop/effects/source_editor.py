@@ -14,7 +14,7 @@ from wraithon.desktop.effects.source_filters import Filters
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, column_of, heading, soft
 from wraithon.desktop.widgets.form import Choice, Form, KindChoice, Names, Number, Row, Switch, Tick
-from wraithon.desktop.widgets.offers import anchors_or, parts, siblings
+from wraithon.desktop.widgets.offers import anchors_or, parts, siblings, textures_or
 from wraithon.project.source import (
     AimFrame,
     BoxSource,
@@ -24,6 +24,7 @@ from wraithon.project.source import (
     Mode,
     Occasion,
     OffspringSource,
+    PictureSource,
     PointSource,
     RingSource,
     SkinSource,
@@ -46,6 +47,7 @@ KINDS = (
     ("a level ring around the anchor", "ring"),
     ("a box around the anchor", "box"),
     ("a cone ahead of the anchor", "cone"),
+    ("a picture at the anchor", "picture"),
     ("the line to another anchor", "line"),
     ("the character", "skin"),
     ("another layer's particles", "offspring"),
@@ -56,6 +58,7 @@ MODELS: dict[str, type[Model]] = {
     "ring": RingSource,
     "box": BoxSource,
     "cone": ConeSource,
+    "picture": PictureSource,
     "line": LineSource,
     "skin": SkinSource,
     "offspring": OffspringSource,
@@ -168,6 +171,19 @@ ROWS: dict[str, tuple[Row, ...]] = {
     "cone": (
         Row("length", Number("length", "How far it reaches; at 0 all are born at its tip", unit="m", step=0.05)),
         Row("angle", Number("angle", "How far it opens to either side", unit="°", step=1, decimals=1)),
+        *RIDE_ROWS,
+        *AIM_ROWS,
+    ),
+    "picture": (
+        Row(
+            "picture",
+            Choice("texture", "Births are where it is bright", choices=textures_or("even all over")),
+            Tick("invert", "Births are where it is dark", text="dark"),
+        ),
+        *(
+            Row(side, Number(f"size.{axis}", f"How {side} the picture is", unit="m", step=0.05))
+            for axis, side in enumerate(("wide", "high"))
+        ),
         *RIDE_ROWS,
         *AIM_ROWS,
     ),

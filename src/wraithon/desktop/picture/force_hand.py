@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from wraithon.desktop.picture.hands import Hand
 from wraithon.desktop.theme.colours import GROUND, RUST
-from wraithon.project.motion import Attraction, Curl, Drag, Gravity, Hold, Lift, Vortex, Wind
+from wraithon.project.motion import Attraction, Curl, Drag, Gravity, Hold, Lift, Towards, Vortex, Wind
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -69,6 +69,8 @@ def _vortex(force: Vortex) -> list[Mark]:
 
 
 def _attraction(force: Attraction) -> list[Mark]:
+    if force.towards is Towards.SKIN:
+        return [_arrow(-way * _length(force.strength), way * force.reach) for way in FOUR]
     rings: list[Mark] = [(ring * force.reach, False) for ring in (LEVEL, UPRIGHT)]
     return rings + [_arrow(-way * _length(force.strength), way * force.reach) for way in FOUR]
 

@@ -29,6 +29,7 @@ __all__ = [
     "image_of",
     "labelled",
     "line",
+    "set_idle",
     "shown",
     "soft",
     "tool",
@@ -219,3 +220,15 @@ def image_of(pixels: NDArray[np.uint8]) -> QImage:
     """Return a picture (H, W, 4) with straight alpha as an image of its own."""
     high, wide = pixels.shape[:2]
     return QImage(pixels.tobytes(), wide, high, wide * 4, QImage.Format.Format_RGBA8888).copy()
+
+
+def set_idle(widget: QWidget, reason: str) -> None:
+    """Strike out what a widget shows, where it does nothing, and say why; an empty reason shows it as usual."""
+    own = getattr(widget, "set_idle", None)
+    font = widget.font()
+    if own is not None:
+        own(reason)
+    elif font.strikeOut() != bool(reason):
+        font.setStrikeOut(bool(reason))
+        widget.setFont(font)
+        widget.setToolTip(f"Does nothing: {reason}" if reason else widget.accessibleName())

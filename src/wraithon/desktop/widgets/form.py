@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from wraithon.desktop.widgets.basics import labelled
+from wraithon.desktop.widgets.basics import labelled, set_idle
 from wraithon.desktop.widgets.colours import ColourField
 from wraithon.desktop.widgets.curve_editor import CurveEditor
 from wraithon.desktop.widgets.fields import Check, ChoiceField, NumberField, TextField, Ticks
@@ -383,8 +383,7 @@ class Form(QWidget):
                 cell.setVisible(shows)
                 if shows:
                     field.show(widget, value_at(model, field.path), self._session)
-                    if isinstance(widget, NumberField):
-                        widget.set_idle(field.idle(model))
+                    set_idle(widget, field.idle(model))
             box.setVisible(any(field.shows(model) for field, _, _ in cells))
 
     def set_label(self, text: str) -> None:

@@ -31,7 +31,7 @@ __all__ = [
 ]
 
 ZERO, ONE, HALF, TWO, THREE = np.float32(0), np.float32(1), np.float32(0.5), np.float32(2), np.float32(3)
-K0, K1, K2, K3, K4, K5, K6, K7, K8, K9, K10, K11, K12 = (np.uint64(k) for k in range(13))
+K0, K1, K2, K3, K4, K5, K6, K7, K8, K9, K10, K11, K12, K13 = (np.uint64(k) for k in range(14))
 TINY, BYTE, FAR = np.float32(1e-6), np.float32(1 / 65535), np.float32(1e9)
 WEAVE = 30
 """Numbers of a veil.
@@ -261,6 +261,7 @@ def _strengths(count, weave, rims, held):  # type: ignore[no-untyped-def]
         covered = read(lanes, held, at + K7 * line)
         first, second = read(lanes, held, at + K10 * line), read(lanes, held, at + K11 * line)
         mask = _faded(_share((height + low) * rise)) * _faded(_share((high - height) * fall))
+        mask = mask * read(lanes, held, at + K13 * line)
         rim = fetch_floats(rims, whole(fused(_share(facing), most, half)))
         pattern = (one - spread8(weave[6]) * (one - first)) * (one - spread8(weave[7]) * (one - second))
         pattern = _share(fused(pattern - half, spread8(weave[23]), half))
@@ -284,7 +285,10 @@ def _weave_row(y, count, weave, rims, pictures, planes, lattice, bands, held, co
     """Write a row of a veil's light, what it covers, and which way it bends, into its `patch` (planes, h, pitch)."""
     shows, row, end = int(weave[27]), np.uint64(y - box[1]), np.uint64(count)
     for k in range(np.uint64((count + 7) & ~7)):
-        held[K10, k], held[K11, k], held[K12, k] = ONE, ONE, ZERO
+        held[K10, k], held[K11, k], held[K12, k], held[K13, k] = ONE, ONE, ZERO, ONE
+    if pictures[2, 1] > 0:
+        for k in range(end):
+            held[K13, k] = _pictured(planes, pictures[2, 0], pictures[2, 1], held[K4, k], held[K5, k])
     if weave[7] > ZERO or weave[18] > ZERO or shows == SECOND:
         _field(count, held, weave, 1, pictures, planes, lattice, 12, 11)
         for k in range(end):
@@ -316,19 +320,19 @@ def draw_veil(  # type: ignore[no-untyped-def]
 ):  # fmt: skip
     """Draw a veil, `step` times coarser than the picture, into its `patch` (4 or 6, h, pitch).
 
-    What is listed, `screen` and `vertices` are as `raster_kernels` has them, for a picture `broad` samples wide, of
-    which a pixel has `fine` by `fine`; `places` (V, 3) where its fields are looked up. `pictures` (2, 2) are first
-    texel and side of the fields that are pictures, side 0 of those that are noise, which comes from a `lattice`
-    (CELLS³,); `bands` (B, 3) colours by strength, or empty; `lens` (15,) the middle of the picture, the way ahead,
-    and what it grows by for each pixel right and down; `solid` (H, W) the picture's inverse distances. `box` (4,) are
-    the first column and row of the patch, and the ends. The patch receives light, what is covered, and by how many
-    pixels what is behind is bent.
+    What is listed, `screen` and `vertices` are as `raster_kernels` has them, for a picture `broad` samples wide,
+    of which a pixel has `fine` by `fine`; `places` (V, 3) where its fields are looked up. `pictures` (3, 2) are
+    first texel and side of the fields that are pictures, and of the mask, side 0 of what is none; noise comes
+    from a `lattice` (CELLS³,); `bands` (B, 3) colours by strength, or empty; `lens` (15,) the middle of the
+    picture, the way ahead, and what it grows by for each pixel right and down; `solid` (H, W) the picture's
+    inverse distances. `box` (4,) are the first column and row of the patch, and the ends. The patch receives
+    light, what is covered, and by how many pixels what is behind is bent.
     """
     rest, none = np.zeros((1, 3), np.float32), np.zeros(1, np.uint8)
     rims = np.empty(RIMS, np.float32)
     for k in range(RIMS):
         rims[k] = max(ONE - np.float32(k) / np.float32(RIMS - 1), TINY) ** weave[5]
-    patterned = weave[6] > ZERO or weave[7] > ZERO or weave[25] > ZERO or weave[27] > ZERO
+    patterned = weave[6] > ZERO or weave[7] > ZERO or weave[25] > ZERO or weave[27] > ZERO or pictures[2, 1] > 0
     for turn in prange(len(order)):
         band = order[turn]
         raster_band(

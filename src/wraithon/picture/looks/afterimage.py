@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
 __all__ = ["DRAWER", "AfterimageDrawer"]
 
-NO_PICTURES, NO_BANDS = np.zeros((2, 2), np.int32), np.zeros((0, 3), np.float32)
+NO_PICTURES, NO_BANDS = np.zeros((3, 2), np.int32), np.zeros((0, 3), np.float32)
 
 
 class AfterimageDrawer(Drawer):

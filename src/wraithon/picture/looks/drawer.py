@@ -40,6 +40,7 @@ __all__ = [
     "Squares",
     "Veil",
     "bands_of",
+    "by_age",
     "facets_of",
     "place",
 ]
@@ -177,7 +178,7 @@ class Veil(NamedTuple):
     weave: NDArray[np.float32]
     """(WEAVE,) its numbers (`kernels.veil_kernels`)."""
     pictures: NDArray[np.int32]
-    """(2, 2) first texel and side of the fields that are pictures; side 0 of others."""
+    """(3, 2) first texel and side of the fields that are pictures, and of the mask; side 0 of others."""
     bands: NDArray[np.float32]
     """(B, 3) linear colours by strength, or (0, 3)."""
     behind: bool
@@ -239,6 +240,15 @@ def place(seen: Seen, look: SpriteLook | RibbonLook, texture: LevelledTexture, r
     out.blends[:] = BLENDS[look.blend]
 
 
+def by_age(nearness: NDArray[np.float32]) -> None:
+    """Order what is given from the oldest on: of the inverse distances that are there, the oldest has the farthest.
+
+    So a layer's own order is that of age, and it lies among others where it is.
+    """
+    seen = nearness > 0
+    nearness[seen] = np.sort(nearness[seen])
+
+
 class Scene(NamedTuple):
     """What is solid in a picture: seen from where, its linear light (3, H, W) and inverse distance (H, W)."""
 
@@ -282,6 +292,9 @@ class Drawer:
 
     def place(self, _batch: Any, _room: Room, _textures: SpriteTextures, _out: Squares) -> None:
         """Write its squares."""
+
+    def order(self, _batch: Any, _nearness: NDArray[np.float32]) -> None:
+        """Change the inverse distances (N,) of its squares to those that order them."""
 
     def layered(self, _batch: Any, _room: Room, _textures: SpriteTextures) -> Layered:
         """Return its facets and veils."""

@@ -92,10 +92,10 @@ class ShellDrawer(Drawer):
         look = batch.look
         if look.figure is Figure.SKIN and batch.worn is None:
             return Layered()
-        pictures = np.zeros((2, 2), np.int32)
-        for row, weft in enumerate((look.first, look.second)):
-            if weft.texture:
-                pictures[row] = textures.find(weft.texture).levels[0]
+        pictures = np.zeros((3, 2), np.int32)
+        for row, name in enumerate((look.first.texture, look.second.texture, look.mask)):
+            if name:
+                pictures[row] = textures.find(name).levels[0]
         bands = bands_of(look.bands)
         veils = []
         for k in range(min(len(batch.ages), MOST_SHELLS)):

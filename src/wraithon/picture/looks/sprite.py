@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.picture.looks.drawer import Drawer, Layered, Seen, facets_of, place
+from wraithon.picture.looks.drawer import Drawer, Layered, Seen, by_age, facets_of, place
 from wraithon.project.look import Facing
 
 if TYPE_CHECKING:
@@ -56,6 +56,12 @@ class SpriteDrawer(Drawer):
             colours = np.column_stack([drawn.colours[:, :3], drawn.colours[:, 3] * share])
             place(seen._replace(frames=shown, colours=colours), look, texture, room, out.part(part))
 
+    def order(self, batch: SpriteBatch, nearness: NDArray[np.float32]) -> None:
+        """Order them by age where the look says so (see `Drawer`)."""
+        if batch.look.by_age and len(nearness):
+            for each in np.split(nearness, len(nearness) // len(batch.drawn.sizes)):
+                by_age(each)
+
     def layered(self, batch: SpriteBatch, room: Room, textures: SpriteTextures) -> Layered:
         """Return the facets of those that are flat."""
         look, drawn, sheet = batch.look, batch.drawn, batch.look.sheet
@@ -97,6 +103,10 @@ def _flat(
     facets = facets_of(corners, points, tints, uvs, look, texture, room)
     side = facets.skins[:, 1]
     facets.skins[:, 0] += np.repeat(frames % texture.frames, 2) * side * side
+    if look.by_age:
+        nearness = np.ascontiguousarray(facets.boxes[:, 5])
+        by_age(nearness)
+        facets.boxes[:, 5] = nearness
     return (facets,)
 
 

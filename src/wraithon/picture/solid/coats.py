@@ -9,7 +9,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PIL import Image
 
-from wraithon.picture.textures import halved, linear_light
+from wraithon.picture.textures import halved
+from wraithon.srgb import linear_light
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

@@ -92,6 +92,9 @@ ROWS = (
         undo="Goes",
     ),
     Row(
+        "masked", Choice("mask", "The picture that keeps it to where that is bright", choices=textures_or("nothing"))
+    ),
+    Row(
         "swells",
         _cm("swell", "How far it swells where the first field is strong", step=0.5),
         replace(percent("calm", "The share of its height below which it keeps calmer", "calm"), idle=_calm),

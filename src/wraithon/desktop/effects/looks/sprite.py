@@ -6,7 +6,7 @@ from typing import Any
 
 from wraithon.desktop.effects.looks.common import BLEND, LIT, SOFT_EDGE, texture_row
 from wraithon.desktop.widgets.form import Choice, Number, Row, Tick
-from wraithon.project.look import Facing, Play
+from wraithon.project.look import Blend, Facing, Play
 
 __all__ = ["CALLED", "ROWS"]
 
@@ -37,11 +37,16 @@ def _by_axis(look: Any) -> bool:
     return look.facing in {Facing.AXIS, Facing.FLAT}
 
 
+def _orderless(look: Any) -> str:
+    return "what only adds light looks the same in any order" if look.blend is Blend.ADDITIVE else ""
+
+
 PLAYS = (
     ("one, by chance", Play.CHANCE),
     ("all, through life", Play.LIFE),
     ("all, from any on", Play.LIFE_FROM_CHANCE),
 )
+ORDERS = (("near ones over far ones", False), ("younger ones over older ones", True))
 ROWS = (
     texture_row(),
     Row(
@@ -75,6 +80,7 @@ ROWS = (
             for k, name in enumerate("xyz")
         ),
     ),
+    Row("order", Choice("by_age", "Which are drawn over which", choices=ORDERS, undo="Order", idle=_orderless)),
     SOFT_EDGE,
     LIT,
 )  # fmt: skip
