@@ -205,3 +205,210 @@ void bend(float *source, int64_t sh, int64_t sw, const int32_t *corner, const fl
         }
     }
 }
+
+static inline float texel(const uint32_t *plane, int64_t at) { return (float)(plane[at] & 0xffffu); }
+
+/* What lies amid four texels of a plane of a level so many wide. */
+static inline float amid(const uint32_t *plane, int64_t at, int64_t side, float fx, float fy) {
+    float a = texel(plane, at), b = texel(plane, at + 1), c = texel(plane, at + side), d = texel(plane, at + side + 1);
+    float top = a + (b - a) * fx, low = c + (d - c) * fx;
+    return top + (low - top) * fy;
+}
+
+/* Marks on the ground, one after another, where the picture shows it; all of them cover what is under them. */
+void marks(float *picture, const float *depth, int64_t high, int64_t wide, const float *eye, const float *basis,
+           float focal, int64_t many, const float *mark, const int32_t *spans, const int32_t *picks, int64_t grey,
+           int64_t texels, const uint32_t *planes, float horizon, int threads) {
+#pragma omp parallel for num_threads(threads) schedule(static, 8)
+    for (int64_t y = 0; y < high; y++) {
+        float up = (high * 0.5f - y - 0.5f) / focal, slope = basis[7] + up * basis[4];
+        if (slope >= horizon) continue;
+        float ahead = -eye[1] / slope, slack = (0.004f + 0.001f * ahead) / (ahead * eye[1]);
+        float left = (0.5f - wide * 0.5f) / focal, pixel = ahead / focal;
+        float x0 = eye[0] + ahead * (basis[6] + left * basis[0] + up * basis[3]);
+        float z0 = eye[2] + ahead * (basis[8] + left * basis[2] + up * basis[5]);
+        for (int64_t k = 0; k < many; k++) {
+            const float *m = mark + 9 * k;
+            if (y < spans[4 * k + 2] || y >= spans[4 * k + 3]) continue;
+            float c = m[3], s = m[4], per = m[2];
+            float u0 = (c * (x0 - m[0]) - s * (z0 - m[1])) * per, v0 = (s * (x0 - m[0]) + c * (z0 - m[1])) * per;
+            float du = (c * basis[0] - s * basis[2]) * pixel * per, dv = (s * basis[0] + c * basis[2]) * pixel * per;
+            int64_t side = picks[2 * k + 1], pick = picks[2 * k];
+            float unit = m[8] / 65535;
+            for (int64_t x = spans[4 * k]; x < spans[4 * k + 1]; x++) {
+                float u = u0 + x * du, v = v0 + x * dv;
+                if (fabsf(u) >= 1 || fabsf(v) >= 1 || fabsf(depth[y * wide + x] - 1 / ahead) >= slack) continue;
+                float tx = fminf(fmaxf((u + 1) * 0.5f * side - 0.5f, 0), side - 1);
+                float ty = fminf(fmaxf((v + 1) * 0.5f * side - 0.5f, 0), side - 1);
+                int64_t ix = (int64_t)tx < side - 2 ? (int64_t)tx : side - 2;
+                int64_t iy = (int64_t)ty < side - 2 ? (int64_t)ty : side - 2;
+                int64_t at = pick + iy * side + ix;
+                float fx = tx - ix, fy = ty - iy, light = amid(planes, at, side, fx, fy);
+                float through = 1 - amid(planes + 3 * texels, at, side, fx, fy) * unit;
+                for (int channel = 0; channel < 3; channel++) {
+                    float *p = picture + (channel * high + y) * wide + x;
+                    if (channel && !grey) light = amid(planes + channel * texels, at, side, fx, fy);
+                    *p = *p * through + light * m[5 + channel] * unit;
+                }
+            }
+        }
+    }
+}
+
+/* The way from a point of a surface to one beside it, on whichever side lies likelier on the same surface. */
+static inline void beside(const float *p, float here, float before, float after, const float *view, const float *step,
+                          float *out) {
+    int on = fabsf(after - here) < fabsf(before - here);
+    float way = on ? 1 : -1, far = 1 / fmaxf(on ? after : before, 1e-9f);
+    for (int k = 0; k < 3; k++) out[k] = far * (view[k] + way * step[k]) - p[k];
+}
+
+/* Lights on all that is solid: of each row and pixel, all lights that reach it. */
+void lights(float *picture, const float *depth, int64_t high, int64_t wide, const float *eye, const float *basis,
+            float focal, int64_t many, const float *light, const int32_t *spans, int64_t skip, int threads) {
+#pragma omp parallel for num_threads(threads) schedule(dynamic, 8)
+    for (int64_t y = 0; y < high; y += skip) {
+        float up = (high * 0.5f - y - 0.5f) / focal, half = wide * 0.5f - 0.5f;
+        float right[3], below[3];
+        for (int k = 0; k < 3; k++) right[k] = basis[k] / focal, below[k] = -basis[3 + k] / focal;
+        for (int64_t x = 0; x < wide; x++) {
+            const float *d = depth + y * wide + x;
+            if (d[0] <= 0) continue;
+            float view[3], p[3], a[3], b[3], n[3], sent[3] = {0, 0, 0};
+            for (int k = 0; k < 3; k++) {
+                view[k] = basis[6 + k] + up * basis[3 + k] + (x - half) * right[k];
+                p[k] = view[k] / d[0];
+            }
+            beside(p, d[0], x ? d[-1] : 2 * d[0] - d[1], x + 1 < wide ? d[1] : 2 * d[0] - d[-1], view, right, a);
+            beside(p, d[0], y ? d[-wide] : 2 * d[0] - d[wide], y + 1 < high ? d[wide] : 2 * d[0] - d[-wide], view,
+                   below, b);
+            n[0] = a[1] * b[2] - a[2] * b[1], n[1] = a[2] * b[0] - a[0] * b[2], n[2] = a[0] * b[1] - a[1] * b[0];
+            float size = sqrtf(n[0] * n[0] + n[1] * n[1] + n[2] * n[2]) + 1e-18f;
+            if (n[0] * p[0] + n[1] * p[1] + n[2] * p[2] > 0) size = -size;
+            for (int64_t k = 0; k < many; k++) {
+                const int32_t *span = spans + 4 * k;
+                if (y + skip <= span[2] || y >= span[3] || x < span[0] || x >= span[1]) continue;
+                const float *l = light + 7 * k;
+                float lx = l[0] - eye[0] - p[0], ly = l[1] - eye[1] - p[1], lz = l[2] - eye[2] - p[2];
+                float square = lx * lx + ly * ly + lz * lz, share = 1 - square / (l[3] * l[3]);
+                if (share <= 0) continue;
+                float facing = (n[0] * lx + n[1] * ly + n[2] * lz) / size / (sqrtf(square) + 1e-9f) + 0.25f;
+                float strength = share * share * fmaxf(facing, 0) * 0.8f;
+                for (int c = 0; c < 3; c++) sent[c] += strength * l[4 + c];
+            }
+            for (int64_t row = y; row < y + skip && row < high; row++)
+                for (int c = 0; c < 3; c++) {
+                    float *q = picture + (c * high + row) * wide + x;
+                    *q += sent[c] * fminf(fmaxf(*q / 0.8f, 0.05f), 0.8f);
+                }
+        }
+    }
+}
+
+enum { BAND = 16, CELLS = 32 };
+
+/* Value noise at a point, 0 to 1, from a lattice that repeats, the right neighbour in the upper bits. */
+static inline float noise(const uint32_t *lattice, float x, float y, float z) {
+    float fx = floorf(x), fy = floorf(y), fz = floorf(z), sx = x - fx, sy = y - fy, sz = z - fz;
+    int ix = (int)fx & (CELLS - 1), iy = (int)fy, iz = (int)fz;
+    sx = sx * sx * (3 - 2 * sx), sy = sy * sy * (3 - 2 * sy), sz = sz * sz * (3 - 2 * sz);
+    float sheet[2];
+    for (int k = 0; k < 2; k++) {
+        int at = ((iz + k) & (CELLS - 1)) * CELLS * CELLS + ix;
+        uint32_t a = lattice[at + (iy & (CELLS - 1)) * CELLS], b = lattice[at + ((iy + 1) & (CELLS - 1)) * CELLS];
+        float top = (a & 0xffffu) + ((float)(a >> 16) - (a & 0xffffu)) * sx;
+        float low = (b & 0xffffu) + ((float)(b >> 16) - (b & 0xffffu)) * sx;
+        sheet[k] = top + (low - top) * sy;
+    }
+    return (sheet[0] + (sheet[1] - sheet[0]) * sz) / 65535;
+}
+
+static inline float blotches(const uint32_t *lattice, float x, float y, float z) {
+    float value = 1.1f * noise(lattice, x, y, z) + 0.55f * noise(lattice, 2 * x + 0.5f, 2 * y + 0.5f, 2 * z + 0.5f);
+    return fminf(fmaxf(value - 0.325f, 0), 1);
+}
+
+static inline float smooth(float x) {
+    x = fminf(fmaxf(x, 0), 1);
+    return x * x * (3 - 2 * x);
+}
+
+/* A film of noise, one sample a pixel, into its patch: light, cover, and by how much it bends. */
+void veil(int64_t bands, const int32_t *counts, const int32_t *lists, const float *screen, const int32_t *triangles,
+          const float *vertices, const float *places, const float *w, const uint32_t *lattice, const float *lens,
+          const float *solid, int64_t tall, int64_t broad, float step, int64_t rows, float *depth, int32_t *ids,
+          int64_t line, const int32_t *box, float *patch, int64_t planes, int64_t high, int64_t pitch, int threads) {
+#pragma omp parallel for num_threads(threads) schedule(dynamic, 1)
+    for (int64_t band = 0; band < bands; band++) {
+        int64_t first = band * BAND, last = first + BAND < rows ? first + BAND : rows;
+        for (int64_t y = first; y < last; y++) memset(depth + y * line + box[0], 0, 4 * (box[2] - box[0]));
+        for (int64_t entry = counts[band]; entry < counts[band + 1]; entry++) {
+            int32_t t = lists[entry];
+            const float *a = screen + 3 * triangles[3 * t], *b = screen + 3 * triangles[3 * t + 1];
+            const float *c = screen + 3 * triangles[3 * t + 2];
+            int64_t left = (int64_t)ceilf(fmaxf(fminf(fminf(a[0], b[0]), c[0]) - 0.5f, box[0]));
+            int64_t right = (int64_t)floorf(fminf(fmaxf(fmaxf(a[0], b[0]), c[0]) - 0.5f, box[2] - 1));
+            int64_t top = (int64_t)ceilf(fmaxf(fminf(fminf(a[1], b[1]), c[1]) - 0.5f, first));
+            int64_t bottom = (int64_t)floorf(fminf(fmaxf(fmaxf(a[1], b[1]), c[1]) - 0.5f, last - 1));
+            float scale = 1 / ((b[0] - a[0]) * (c[1] - a[1]) - (c[0] - a[0]) * (b[1] - a[1]));
+            float bx = (c[1] - a[1]) * scale, by = (a[0] - c[0]) * scale;
+            float cx = (a[1] - b[1]) * scale, cy = (b[0] - a[0]) * scale, mb = b[2] - a[2], mc = c[2] - a[2];
+            for (int64_t y = top; y <= bottom; y++)
+                for (int64_t x = left; x <= right; x++) {
+                    float px = x + 0.5f - a[0], py = y + 0.5f - a[1], sb = px * bx + py * by, sc = px * cx + py * cy;
+                    float near = a[2] + sb * mb + sc * mc;
+                    int in = sb >= 0 && sc >= 0 && sb + sc <= 1 && near > depth[y * line + x];
+                    depth[y * line + x] = in ? near : depth[y * line + x];
+                    ids[y * line + x] = in ? t : ids[y * line + x];
+                }
+        }
+        for (int64_t y = first > box[1] ? first : box[1]; y < last && y < box[3]; y++) {
+            int64_t row = y - box[1], behind = (int64_t)((y + 0.5f) * step);
+            for (int64_t p = 0; p < planes; p++) memset(patch + (p * high + row) * pitch, 0, 4 * pitch);
+            if (behind > tall - 1) behind = tall - 1;
+            for (int64_t x = box[0]; x < box[2]; x++) {
+                float near = depth[y * line + x];
+                if (near <= 0) continue;
+                int64_t column = (int64_t)((x + 0.5f) * step);
+                float solid_here = solid[behind * broad + (column < broad ? column : broad - 1)], far = 1 / near;
+                float gap = solid_here > 0 ? fminf(fmaxf((1 / solid_here - far) * w[24], 0), 1) : 1;
+                if (gap == 0) continue;
+                const int32_t *corners = triangles + 3 * ids[y * line + x];
+                const float *a = screen + 3 * corners[0], *b = screen + 3 * corners[1], *c = screen + 3 * corners[2];
+                float bx = b[0] - a[0], by = b[1] - a[1], qx = c[0] - a[0], qy = c[1] - a[1];
+                float scale = far / (bx * qy - qx * by), px = x + 0.5f - a[0], py = y + 0.5f - a[1];
+                float wb = (px * qy - py * qx) * scale * b[2], wc = (py * bx - px * by) * scale * c[2], wa = 1 - wb - wc;
+                const float *va = vertices + 6 * corners[0], *vb = vertices + 6 * corners[1];
+                const float *vc = vertices + 6 * corners[2], *pa = places + 3 * corners[0];
+                const float *pb = places + 3 * corners[1], *pc = places + 3 * corners[2];
+                float n[3], at[3], v[3], height = wa * va[5] + wb * vb[5] + wc * vc[5];
+                for (int k = 0; k < 3; k++) {
+                    n[k] = wa * va[k] + wb * vb[k] + wc * vc[k];
+                    at[k] = wa * pa[k] + wb * pb[k] + wc * pc[k];
+                    v[k] = lens[5 + k] + (y + 0.5f - lens[4]) * lens[11 + k] + (x + 0.5f - lens[3]) * lens[8 + k];
+                }
+                float size = sqrtf(n[0] * n[0] + n[1] * n[1] + n[2] * n[2]);
+                float way = sqrtf(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]);
+                float facing = fminf(fabsf(n[0] * v[0] + n[1] * v[1] + n[2] * v[2]) / (size * way), 1);
+                float second = blotches(lattice, at[0] * w[10] - w[15], at[1] * w[10] - w[16], at[2] * w[10] - w[17]);
+                float moved = (second - 0.5f) * w[18];
+                float main = blotches(lattice, at[0] * w[8] - w[12] + moved, at[1] * w[8] - w[13] + moved,
+                                      at[2] * w[8] - w[14]);
+                float mask = smooth((height - w[19] + 1e-6f) / fmaxf(w[20] - w[19], 1e-6f));
+                mask *= smooth((w[22] - height + 1e-6f) / fmaxf(w[22] - w[21], 1e-6f));
+                float rim = powf(fmaxf(1 - facing, 1e-6f), w[5]);
+                float pattern = (1 - w[6] * (1 - main)) * (1 - w[7] * (1 - second));
+                pattern = fminf(fmaxf((pattern - 0.5f) * w[23] + 0.5f, 0), 1) * mask;
+                float seen = gap * fminf(facing * 9, 1), opacity = fminf(pattern * (w[4] + (1 - w[4]) * rim) * w[0], 1);
+                float *o = patch + row * pitch + x - box[0], bend = pattern * seen * w[25] * w[0] / (size * lens[14]);
+                opacity *= seen;
+                for (int k = 0; k < 3; k++) o[k * high * pitch] = w[1 + k] * opacity;
+                o[3 * high * pitch] = w[26] > 0 ? 0 : opacity;
+                if (planes > 4) {
+                    o[4 * high * pitch] = (n[0] * lens[8] + n[1] * lens[9] + n[2] * lens[10]) * bend;
+                    o[5 * high * pitch] = (n[0] * lens[11] + n[1] * lens[12] + n[2] * lens[13]) * bend;
+                }
+            }
+        }
+    }
+}

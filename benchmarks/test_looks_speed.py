@@ -8,16 +8,17 @@ import pytest
 
 from benchmarks.conftest import compiled_c, times_slower
 from wraithon.picture.films import veils
-from wraithon.picture.looks import drawer, ribbon
+from wraithon.picture.kernels.ground_kernels import HORIZON
+from wraithon.picture.looks import drawer, light, mark, ribbon
 from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.shipped import TextureShelf
 from wraithon.picture.solid import solids
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute
-from wraithon.project.look import PieceLook, RibbonLook, ShellLook, Through
+from wraithon.project.look import LightLook, MarkLook, PieceLook, RibbonLook, ShellLook, Through
 from wraithon.project.motion import Curl, Motion
-from wraithon.project.source import PointSource, SphereSource
+from wraithon.project.source import PointSource, RingSource, SphereSource
 from wraithon.stage.player import Player
 
 MOST = 1.3
@@ -150,3 +151,58 @@ def test_bending(benchmark, ratio, demo, c, monkeypatch):
         c.bend(*given, ctypes.c_int(THREADS))
 
     compare(benchmark, ratio, "bending what is seen through a shell", ours, loop, (picture, 1e-4))
+
+
+FLAT_DOWN = {"source": RingSource(radius=1.5, thickness=0.8), "speed": Attribute.of(0), "motion": Motion()}
+
+
+def onto(picture, fresh, function):
+    """Return a function that begins with the picture as it was before anything was laid on it."""
+
+    def run():
+        picture[...] = fresh
+        function()
+
+    return run
+
+
+def test_marks(benchmark, ratio, demo, c, monkeypatch):
+    layer = layer_of(MarkLook(texture="glow.png"), 200, size=Attribute.of(0.8), **FLAT_DOWN)
+    kernel, arguments = handed(monkeypatch, demo, mark, "lay_marks", layer)
+    picture, depth, eye, basis, focal, marks, spans, picks, flags, planes = arguments
+    given = told(
+        picture, depth, *depth.shape, eye, basis, focal, len(marks), marks, spans, picks, int(flags[1]),
+        len(planes) // 4, planes, float(HORIZON),
+    )  # fmt: skip
+    fresh = picture.copy()
+    compare(
+        benchmark, ratio, "laying 200 marks", onto(picture, fresh, lambda: kernel(*arguments)),
+        onto(picture, fresh, lambda: c.marks(*given, ctypes.c_int(THREADS))), (picture, 2e-3),
+    )  # fmt: skip
+
+
+def test_lights(benchmark, ratio, demo, c, monkeypatch):
+    layer = layer_of(LightLook(), 12, size=Attribute.of(1.5), **(FLAT_DOWN | {"source": BALL}))
+    kernel, arguments = handed(monkeypatch, demo, light, "add_lights", layer)
+    picture, depth, eye, basis, focal, lights, spans, skip = arguments
+    given = told(picture, depth, *depth.shape, eye, basis, focal, len(lights), lights, spans, skip)
+    fresh = picture.copy()
+    compare(
+        benchmark, ratio, "adding 12 lights", onto(picture, fresh, lambda: kernel(*arguments)),
+        onto(picture, fresh, lambda: c.lights(*given, ctypes.c_int(THREADS))), (picture, 2e-3),
+    )  # fmt: skip
+
+
+def test_veils(benchmark, ratio, demo, c, monkeypatch):
+    kernel, arguments = handed(monkeypatch, demo, veils, "draw_veil", SHELL, live=True)
+    (_, counts, lists, _, screen, triangles, vertices, places, weave, _, _, lattice, _, lens, solid, step, fine, _,
+     depth, ids, _, box, patch) = arguments  # fmt: skip
+    assert fine == 1
+    given = told(
+        len(counts) - 1, counts, lists, screen, triangles, vertices, places, weave, lattice, lens, solid,
+        *solid.shape, float(step), len(depth), depth, ids, depth.shape[1], box, patch, *patch.shape,
+    )  # fmt: skip
+    compare(
+        benchmark, ratio, "a film of noise", lambda: kernel(*arguments),
+        lambda: c.veil(*given, ctypes.c_int(THREADS)), (patch, 0.08),
+    )  # fmt: skip

@@ -7,9 +7,10 @@ import pytest
 from PIL import Image
 from pydantic import ValidationError
 
+from wraithon.demo.paint import SPRITES
 from wraithon.picture.making.importing import cleared, guessed_sheet
 from wraithon.picture.making.recipe import Outline, Recipe, as_png, painted, recipe_in
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.shipped import SHIPPED, TextureShelf
 
 # ---- recipes --------------------------------------------------------------------------------------
 
@@ -164,3 +165,16 @@ def test_what_is_no_sheet_is_one_picture():
     half = painted(Recipe(columns=2, rows=2, side=32, width=0.6))
     half[32:, 32:] = 0  # a frame that shows nothing: it may be anything
     assert guessed_sheet(half) == (1, 1)
+
+
+# ---- what comes with the program ------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("name", sorted(path.name for path in SHIPPED.glob("*.png")))
+def test_each_texture_that_comes_with_the_program_is_painted_by_its_recipe(name):
+    assert recipe_in(SHIPPED / name) == SPRITES[name]
+    np.testing.assert_array_equal(np.array(Image.open(SHIPPED / name)), painted(SPRITES[name]))
+
+
+def test_every_recipe_that_is_there_is_shipped():
+    assert {path.name for path in SHIPPED.glob("*.png")} == set(SPRITES)

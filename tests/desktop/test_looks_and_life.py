@@ -9,10 +9,11 @@ from PySide6.QtWidgets import QApplication
 from wraithon.desktop.effects.attribute_more import choices_in, words_for
 from wraithon.desktop.widgets.fields import NumberField
 from wraithon.project.effect import Layer
-from wraithon.project.life import Choice, Over
+from wraithon.project.life import By, Choice, Over
 from wraithon.project.look import (
     LOOKS,
     SHAPES,
+    Blend,
     Facing,
     Figure,
     Ingredient,
@@ -21,6 +22,7 @@ from wraithon.project.look import (
     ShellLook,
     Through,
 )
+from wraithon.project.motion import Attraction, Body, Contact, Curl, Swirl, Towards
 from wraithon.project.source import AimFrame, Heading, Occasion, OffspringSource
 from wraithon.stage.loading import load
 from wraithon.stage.player import Player
@@ -41,8 +43,8 @@ def sheet(window):
     return window.sheet("effects")
 
 
-def pick(choice, value):
-    """Pick a value of a list as a hand does: open it, and click the entry."""
+def pick(choice, value, *, stays=True):
+    """Pick a value of a list as a hand does: open it, and click the entry; one that only adds does not stay."""
     choice.showPopup()
     view, row = choice.view(), choice._values.index(value)
     entry = choice.model().index(row, 0)
@@ -50,7 +52,7 @@ def pick(choice, value):
     QTest.mouseMove(view.viewport(), view.visualRect(entry).center())
     QTest.mouseClick(view.viewport(), LEFT, NONE, view.visualRect(entry).center())
     QApplication.processEvents()
-    assert choice.currentIndex() == row
+    assert not stays or choice.currentIndex() == row
 
 
 def type_in(field, text):
@@ -370,3 +372,83 @@ def test_pictures_and_pieces_are_given_where_they_can_be_drawn(qtbot, window, sh
     qtbot.waitUntil(lambda: any("is among the pieces now" in words for words in said), timeout=20_000)
     assert window.session.save(tmp_path / "saved")
     assert (tmp_path / "saved" / "pieces" / "rock.glb").is_file()
+
+
+# ---- what births read, and what particles meet ----------------------------------------------------
+
+
+def test_a_value_is_drawn_by_distance(window, sheet):
+    sheet.life.pick("size")
+    more = sheet.life.editor.more
+    assert not more.far.isVisibleTo(more)
+    undone(window, lambda: pick(more.by, By.DISTANCE))
+    assert more.far.isVisibleTo(more)
+    type_in(more.far, "0.4")
+    assert (layer(window).size.by, layer(window).size.far) == (By.DISTANCE, 0.4)
+
+
+def test_a_colour_takes_the_skins_own(window, sheet):
+    sheet.life.pick("colour")
+    beneath = sheet.life.editor.beneath
+    assert beneath.isVisibleTo(sheet)
+    type_in(beneath, "60")
+    assert layer(window).colour.beneath == 0.6
+    sheet.life.pick("size")
+    assert not beneath.isVisibleTo(sheet)
+
+
+def test_births_come_from_a_picture_and_are_warmed_up(window, sheet):
+    undone(window, lambda: pick(sheet.source.kind, "picture"))
+    widgets = sheet.source.forms["picture"].widgets
+    pick(widgets["texture"], "ring.png")
+    QTest.mouseClick(widgets["invert"], LEFT, NONE, QPoint(8, widgets["invert"].height() // 2))
+    type_in(widgets["size.0"], "1.5")
+    source = layer(window).source
+    assert (source.texture, source.invert, source.size[0]) == ("ring.png", True, 1.5)
+    type_in(sheet.emission.form.widgets["warm_up"], "2")
+    assert layer(window).emission.warm_up == 2
+
+
+def test_particles_meet_the_character(window, sheet):
+    body = sheet.motion.body.widgets
+    undone(window, lambda: pick(body["contact"], Contact.BOUNCE))
+    assert body["bounce"].isVisibleTo(sheet)
+    assert Contact.STICK not in body["contact"]._values
+    type_in(body["bounce"], "75")
+    pick(body["contact"], Contact.SLIDE)
+    assert not body["bounce"].isVisibleTo(sheet)
+    assert layer(window).motion.body == Body(contact=Contact.SLIDE, bounce=0.75)
+
+
+def test_eddies_push_or_carry_and_what_is_drawn_to_may_be_the_skin(window, sheet):
+    pick(sheet.motion.add, Curl, stays=False)
+    form = sheet.motion.forces.forms[-1]
+    assert form.widgets["strength"].isVisibleTo(form)
+    pick(form.widgets["swirl"], Swirl.CARRY)
+    form = sheet.motion.forces.forms[-1]
+    assert not form.widgets["strength"].isVisibleTo(form)
+    type_in(form.widgets["speed"], "1.25")
+    assert layer(window).motion.forces[-1].speed == 1.25
+    pick(sheet.motion.add, Attraction, stays=False)
+    form = sheet.motion.forces.forms[-1]
+    assert form.widgets["anchor"].isVisibleTo(form)
+    pick(form.widgets["towards"], Towards.SKIN)
+    form = sheet.motion.forces.forms[-1]
+    assert not form.widgets["anchor"].isVisibleTo(form)
+    assert layer(window).motion.forces[-1].towards is Towards.SKIN
+
+
+def test_an_order_that_cannot_be_seen_is_struck_out_with_the_reason(window, sheet):
+    beside, below = sheet.look.forms["sprite"]
+    widgets = beside.widgets | below.widgets
+    pick(widgets["by_age"], True)
+    assert layer(window).look.by_age
+    order = widgets["by_age"]
+    assert not order.font().strikeOut()
+    usual = order.toolTip()
+    pick(widgets["blend"], Blend.ADDITIVE)
+    assert order.font().strikeOut()
+    assert "any order" in order.toolTip()
+    pick(widgets["blend"], Blend.ALPHA)
+    assert not order.font().strikeOut()
+    assert order.toolTip() == usual

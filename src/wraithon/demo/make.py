@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-import io
 import sys
 from pathlib import Path
-
-from PIL import Image
 
 from wraithon.demo import DEMO_FOLDER
 from wraithon.demo.dance import make_clips
 from wraithon.demo.glb import write_glb
-from wraithon.demo.paint import paint_part, sprites
+from wraithon.demo.paint import SPRITES, paint_part
 from wraithon.demo.project import CHARACTER_FILE, demo_project
 from wraithon.demo.sculpt import make_pieces
+from wraithon.picture.making.recipe import as_png
 from wraithon.picture.shipped import SHIPPED
 from wraithon.project.files import save_project, write_atomic
 
@@ -30,10 +28,8 @@ def character_bytes() -> bytes:
 def make(folder: Path, textures: Path) -> None:
     """Write the demo project into `folder` and the sprite textures into `textures`."""
     write_atomic(folder / CHARACTER_FILE, character_bytes())
-    for name, picture in sprites().items():
-        data = io.BytesIO()
-        Image.fromarray(picture).save(data, "PNG", optimize=True)
-        write_atomic(textures / name, data.getvalue())
+    for name, recipe in SPRITES.items():
+        write_atomic(textures / name, as_png(recipe))
     save_project(demo_project(), folder)
 
 

@@ -1,14 +1,15 @@
-"""Halcyon's colours and the sprites of her effects, painted by formula."""
+"""Halcyon's colours, painted by formula, and the recipes of the textures that come with the program."""
 
 from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import distance_transform_edt, gaussian_filter
+from scipy.ndimage import distance_transform_edt
 
 from wraithon.demo.sculpt import Piece
+from wraithon.picture.making.recipe import Outline, Recipe
 
-__all__ = ["paint_part", "sprites"]
+__all__ = ["SPRITES", "paint_part"]
 
 Image = NDArray[np.uint8]
 Points = NDArray[np.float64]
@@ -163,111 +164,13 @@ def _paint_fan(u: Points, v: Points) -> Points:
     return _mix(colour, CREAM, _step(-0.14, 0.05, -across) * _step(-0.97, 0.02, -v))
 
 
-# ---- sprites --------------------------------------------------------------------------------------
-
-
-def _disc(size: int) -> tuple[Points, Points, Points]:
-    line = (np.arange(size) + 0.5) / size * 2 - 1
-    x, y = np.meshgrid(line, line)
-    return x, y, np.hypot(x, y)
-
-
-def _noise(size: int, scale: float, rng: np.random.Generator) -> Points:
-    field = gaussian_filter(rng.standard_normal((size, size)), scale, mode="wrap")
-    return field / np.abs(field).max()
-
-
-def _rgba(colour: Points | tuple[float, float, float], alpha: Points) -> Image:
-    rgb = np.broadcast_to(np.asarray(colour, float), (*alpha.shape, 3))
-    return _to_bytes(np.concatenate([rgb, alpha[..., None]], axis=-1))
-
-
-def _glow(size: int) -> Image:
-    _, _, r = _disc(size)
-    fall = np.clip(1 - r, 0, 1)
-    return _rgba((1.0, 1.0, 1.0), 0.75 * fall**2.4 + 0.25 * np.exp(-(r**2) * 60))
-
-
-def _spark(size: int) -> Image:
-    x, y, _ = _disc(size)
-    core = np.exp(-((x / 0.16) ** 2)) * np.clip(1 - np.abs(y), 0, 1) ** 1.2
-    return _rgba((1.0, 1.0, 1.0), np.clip(core * 1.2, 0, 1))
-
-
-def _puffs(size: int, rng: np.random.Generator) -> Image:
-    """Four different puffs of mist in a two by two sheet."""
-    _x, y, r = _disc(size)
-    frames = []
-    for _ in range(4):
-        lumps = 0.6 * _noise(size, size / 9, rng) + 0.4 * _noise(size, size / 20, rng)
-        body = np.clip(1 - r * (1.05 - 0.45 * lumps), 0, 1)
-        alpha = np.clip(body * 1.5, 0, 1) ** 1.5 * (0.75 + 0.35 * lumps) * _step(-0.94, 0.2, -r)
-        shade = np.clip(0.82 - 0.18 * y + 0.35 * lumps, 0.4, 1)
-        frames.append(_rgba(np.repeat(shade[..., None], 3, axis=-1), np.clip(alpha, 0, 1)))
-    return np.vstack([np.hstack(frames[:2]), np.hstack(frames[2:])])
-
-
-def _feathers(size: int) -> Image:
-    """Four feathers of different width and curl in a two by two sheet; white, to be tinted."""
-    x, y, _ = _disc(size)
-    frames = []
-    for wide, curl in ((0.34, 0.12), (0.26, -0.16), (0.4, 0.05), (0.3, 0.2)):
-        bent = x - curl * (1 - y * y)
-        profile = wide * np.clip(1 - ((y + 0.12) / 0.82) ** 2, 0, 1) ** 0.6
-        ragged = profile * (1 - 0.12 * (np.sin(y * 41 + np.abs(bent) * 9) > 0.72))
-        vane = _step(0.0, 0.05, ragged - np.abs(bent))
-        quill = _step(-0.03, 0.02, -np.abs(bent)) * _step(-0.93, 0.04, -np.abs(y))
-        barbs = 0.82 + 0.18 * np.sin((y * 1.0 - np.abs(bent) * 0.9) * 70)
-        shade = np.clip(barbs * (0.75 + 0.35 * np.abs(bent) / np.maximum(profile, 0.05)), 0, 1)
-        shade = np.where(quill > 0.5, 0.55, shade)
-        frames.append(_rgba(np.repeat(shade[..., None], 3, axis=-1), np.clip(np.maximum(vane, quill), 0, 1)))
-    return np.vstack([np.hstack(frames[:2]), np.hstack(frames[2:])])
-
-
-def _chips(size: int, rng: np.random.Generator) -> Image:
-    """Four splinters of slate in a two by two sheet."""
-    x, y, _ = _disc(size)
-    frames = []
-    for _ in range(4):
-        inside = np.full(x.shape, np.inf)
-        for angle in np.sort(rng.uniform(0, 2 * np.pi, 6)):
-            inside = np.minimum(inside, rng.uniform(0.35, 0.75) - (x * np.cos(angle) + y * np.sin(angle)))
-        shade = np.clip(0.62 + 0.3 * _noise(size, size / 14, rng) - 0.3 * y, 0.2, 1)
-        frames.append(_rgba(np.repeat(shade[..., None], 3, axis=-1), _step(0.0, 0.08, inside)))
-    return np.vstack([np.hstack(frames[:2]), np.hstack(frames[2:])])
-
-
-def _ring(size: int, rng: np.random.Generator) -> Image:
-    _, _, r = _disc(size)
-    rough = 0.05 * _noise(size, size / 16, rng)
-    band = np.exp(-(((r + rough - 0.8) / 0.09) ** 2)) + 0.3 * np.clip(r / 0.8, 0, 1) ** 3 * (r < 0.8)
-    return _rgba((1.0, 1.0, 1.0), np.clip(band, 0, 1) * _step(-0.97, 0.04, -r))
-
-
-def _scorch(size: int, rng: np.random.Generator) -> Image:
-    """Return a ragged blot with streaks outward, as something hot or wet leaves on stone."""
-    x, y, r = _disc(size)
-    angle = np.arctan2(y, x)
-    streaks = sum(
-        np.cos(angle * n + turn) / n for n, turn in zip((5, 9, 14, 23), rng.uniform(0, 6.28, 4), strict=True)
-    )
-    rough = _noise(size, size / 12, rng)
-    edge = 0.62 + 0.22 * streaks + 0.18 * rough
-    body = _step(0.0, 0.3, edge - r) * _step(-0.98, 0.08, -r)
-    shade = np.clip(0.35 + 0.5 * rough * r, 0, 1)
-    alpha = np.clip(body * (0.72 + 0.35 * rough), 0, 1)
-    return _rgba(np.repeat(shade[..., None], 3, axis=-1), alpha)
-
-
-def sprites() -> dict[str, Image]:
-    """Return the demo's sprite textures by file name, RGBA uint8 with straight alpha."""
-    rng = np.random.default_rng(11)
-    return {
-        "glow.png": _glow(64),
-        "spark.png": _spark(64),
-        "mist.png": _puffs(64, rng),
-        "feather.png": _feathers(64),
-        "chip.png": _chips(32, rng),
-        "ring.png": _ring(128, rng),
-        "scorch.png": _scorch(128, rng),
-    }
+SPRITES = {
+    "glow.png": Recipe(outline=Outline.GLOW, columns=1, rows=1, width=1.0, soft=0.63, lumps=0.0),
+    "spark.png": Recipe(outline=Outline.SPARK, columns=1, rows=1, width=0.37, soft=0.45, lumps=0.0),
+    "mist.png": Recipe(outline=Outline.PUFF, width=0.85, soft=0.95, lumps=0.55, grain=0.18, seed=6),
+    "feather.png": Recipe(outline=Outline.FEATHER, width=0.5, soft=0.3, lumps=0.45, seed=4),
+    "chip.png": Recipe(outline=Outline.SPLINTER, side=32, width=0.75, soft=0.2, lumps=0.5, grain=0.1, seed=8),
+    "ring.png": Recipe(outline=Outline.RING, side=128, columns=1, rows=1, width=0.2, soft=0.85, lumps=0.4, grain=0.1),
+    "scorch.png": Recipe(outline=Outline.BLOT, side=128, columns=1, rows=1, width=0.9, soft=0.3, lumps=0.7, seed=2),
+}
+"""The textures that come with the program, by file name: each can be taken up and changed in the texture maker."""

@@ -26,7 +26,7 @@ if TYPE_CHECKING:
 __all__ = ["Player"]
 
 COPY_SECONDS = 0.5
-COPY_BYTES = 256 * 2**20
+COPY_BYTES = 96 * 2**20
 LONGEST = 24 * 3600.0
 
 

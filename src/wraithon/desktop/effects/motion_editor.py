@@ -157,13 +157,13 @@ FORCES: dict[type[Force], tuple[str, tuple[Row, ...]]] = {
         "swirls",
         (
             *_row("curl", Choice("swirl", "What its eddies do", choices=SWIRLS, undo="Swirl")),
-            *_row(
+            Row(
                 "",
                 Number("strength", "How strongly eddies push", unit="m/s²", shows=_pushes),
                 Number("speed", "How quickly eddies go around", unit="m/s", step=0.05, shows=_carries),
-                Number(
-                    "grip", "How quickly particles come to go with them", lead="within", unit="/s", shows=_carries
-                ),
+                Number("grip", "How quickly particles come to go along", lead="grip", unit="/s", shows=_carries),
+                width=44,
+                undo="Swirl",
             ),
             *_row(
                 "eddies",

@@ -32,6 +32,8 @@ OUTLINES = (
     ("a ring", Outline.RING),
     ("a spark", Outline.SPARK),
     ("a ragged blot", Outline.BLOT),
+    ("a feather", Outline.FEATHER),
+    ("a splinter of stone", Outline.SPLINTER),
 )
 SIDES = (("32 pixels a frame", 32), ("64 pixels a frame", 64), ("128 pixels a frame", 128))
 ROWS = (

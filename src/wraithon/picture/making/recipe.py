@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Callable
 from enum import StrEnum
-from typing import TYPE_CHECKING, Annotated
+from typing import TYPE_CHECKING, Annotated, NamedTuple
 
 import numpy as np
 from PIL import Image, PngImagePlugin
@@ -25,13 +26,15 @@ NOTE = "wraithon recipe"
 
 
 class Outline(StrEnum):
-    """What a texture shows: a glow, a puff of smoke, a ring, a spark that stands upright, or a ragged blot."""
+    """What a texture shows; sparks and feathers stand upright."""
 
     GLOW = "glow"
     PUFF = "puff"
     RING = "ring"
     SPARK = "spark"
     BLOT = "blot"
+    FEATHER = "feather"
+    SPLINTER = "splinter"
 
 
 class Recipe(Model):
@@ -62,37 +65,115 @@ def painted(recipe: Recipe) -> NDArray[np.uint8]:
     return np.vstack(rows)
 
 
+WHITE = 1.2
+"""How bright what shines is, for the whole of it to be white."""
+
+
+class _Canvas(NamedTuple):
+    """A frame from -1 to 1, x to the right and y down: where its pixels are, and what noise they have."""
+
+    x: NDArray[np.float64]
+    y: NDArray[np.float64]
+    noise: NDArray[np.float64]
+    rng: np.random.Generator
+
+    @property
+    def r(self) -> NDArray[np.float64]:
+        """How far from the middle."""
+        return np.hypot(self.x, self.y)
+
+
 def _frame(recipe: Recipe, number: int, share: float) -> NDArray[np.uint8]:
     side = recipe.side
     line = (np.arange(side) + 0.5) / side * 2 - 1
     x, y = np.meshgrid(line, line)
-    r = np.hypot(x, y)
     rng = np.random.default_rng([recipe.seed, number])
     noise = 0.65 * _noise(side, recipe.grain, rng) + 0.35 * _noise(side, recipe.grain / 2, rng)
-    rough = recipe.lumps * noise
-    full, soft = 0.15 + 0.83 * recipe.width, 0.04 + 0.96 * recipe.soft
-    if recipe.outline is Outline.GLOW:
-        body = np.clip(1 - r / full, 0, 1) ** (0.5 + 3 * recipe.soft) * (1 + rough)
-    elif recipe.outline is Outline.PUFF:
-        body = _ramp((full - r + 0.45 * rough) / (soft * full)) * (0.8 + 0.6 * rough)
-    elif recipe.outline is Outline.RING:
-        thick = 0.03 + 0.3 * recipe.width
-        body = np.exp(-(np.abs((r - 0.9 + thick + 0.12 * rough) / thick) ** (6 - 4.5 * recipe.soft))) * (1 + rough)
-    elif recipe.outline is Outline.SPARK:
-        thick = 0.03 + 0.35 * recipe.width
-        body = np.exp(-(((x + 0.2 * rough) / thick) ** 2)) * np.clip(1 - np.abs(y), 0, 1) ** (0.3 + 2 * recipe.soft)
-    else:
-        angle = np.arctan2(y, x)
-        streaks = sum(np.cos(angle * n + rng.uniform(0, 2 * np.pi)) / n for n in (5, 9, 14))
-        body = _ramp((full * 0.72 - r + recipe.lumps * (0.22 * streaks + 0.3 * noise)) / (soft * full)) * (1 + rough)
+    body, lit = OUTLINES[recipe.outline](recipe, _Canvas(x, y, noise, rng))
     if recipe.fades:
         eaten = recipe.fades * share
         body = body * _ramp((noise / 2 + 0.5 - 1.3 * eaten + 0.15) / 0.15)
     # Nothing may reach its frame's border, or the next frame would show there.
     body = np.clip(body, 0, 1) * _ramp((0.98 - np.maximum(np.abs(x), np.abs(y))) / 0.06)
-    shade = np.clip(0.85 + 0.3 * rough - 0.12 * recipe.lumps * y, 0.3, 1)
+    shade = np.clip((0.85 + 0.3 * recipe.lumps * noise - 0.12 * recipe.lumps * y) * lit, 0.2, 1)
     out = np.stack([shade, shade, shade, body], axis=-1)
     return (np.clip(out, 0, 1) * 255 + 0.5).astype(np.uint8)
+
+
+def _full(recipe: Recipe) -> float:
+    """Return how much of its frame a recipe fills."""
+    return 0.15 + 0.83 * recipe.width
+
+
+def _soft(recipe: Recipe) -> float:
+    return 0.04 + 0.96 * recipe.soft
+
+
+def _glow(recipe: Recipe, on: _Canvas) -> Drawn:
+    away = on.r / _full(recipe)
+    fall = np.clip(1 - away, 0, 1) ** (0.5 + 3 * recipe.soft)
+    return (0.75 * fall + 0.25 * np.exp(-60 * away**2)) * (1 + recipe.lumps * on.noise), WHITE
+
+
+def _puff(recipe: Recipe, on: _Canvas) -> Drawn:
+    rough, full = recipe.lumps * on.noise, _full(recipe)
+    return _ramp((full - on.r + 0.45 * rough) / (_soft(recipe) * full)) * (0.8 + 0.6 * rough), 1.0
+
+
+def _ring(recipe: Recipe, on: _Canvas) -> Drawn:
+    rough, thick = recipe.lumps * on.noise, 0.03 + 0.3 * recipe.width
+    at = 0.9 - thick
+    band = np.exp(-(np.abs((on.r - at + 0.12 * rough) / thick) ** (6 - 4.5 * recipe.soft)))
+    haze = 0.4 * recipe.soft * np.clip(on.r / at, 0, 1) ** 3 * (on.r < at)
+    return (band + haze) * (1 + rough), WHITE
+
+
+def _spark(recipe: Recipe, on: _Canvas) -> Drawn:
+    thick = 0.03 + 0.35 * recipe.width
+    core = np.exp(-(((on.x + 0.2 * recipe.lumps * on.noise) / thick) ** 2))
+    return 1.2 * core * np.clip(1 - np.abs(on.y), 0, 1) ** (0.3 + 2 * recipe.soft), WHITE
+
+
+def _blot(recipe: Recipe, on: _Canvas) -> Drawn:
+    angle, full = np.arctan2(on.y, on.x), _full(recipe)
+    streaks = sum(np.cos(angle * n + on.rng.uniform(0, 2 * np.pi)) / n for n in (5, 9, 14))
+    ragged = full * 0.72 - on.r + recipe.lumps * (0.22 * streaks + 0.3 * on.noise)
+    return _ramp(ragged / (_soft(recipe) * full)) * (1 + recipe.lumps * on.noise), 0.6 + 0.4 * on.noise
+
+
+def _feather(recipe: Recipe, on: _Canvas) -> Drawn:
+    """Return a feather that stands upright, each with a curl and a width of its own, barbs, and a quill."""
+    curl = on.rng.uniform(-0.4, 0.4) * (0.3 + recipe.lumps)
+    bent = np.abs(on.x - curl * (1 - on.y**2))
+    wide = (0.1 + 0.45 * recipe.width) * on.rng.uniform(0.8, 1.2)
+    vane = wide * np.clip(1 - ((on.y + 0.12) / 0.82) ** 2, 0, 1) ** 0.6
+    vane = vane * (1 - 0.25 * recipe.lumps * (np.sin(on.y * 41 + bent * 9) > 0.72))
+    quill = _ramp((0.03 - bent) / 0.02) * _ramp((0.93 - np.abs(on.y)) / 0.04)
+    barbs = (0.82 + 0.18 * np.sin((on.y - bent * 0.9) * 70)) * (0.75 + 0.35 * bent / np.maximum(vane, 0.05))
+    body = np.maximum(_ramp((vane - bent) / (0.02 + 0.1 * recipe.soft)), quill)
+    return body, np.where(quill > 0.5, 0.6, 1.1 * barbs)
+
+
+def _splinter(recipe: Recipe, on: _Canvas) -> Drawn:
+    """Return a splinter of stone with straight edges, darker below."""
+    inside, full = np.full(on.x.shape, np.inf), _full(recipe)
+    for angle in np.sort(on.rng.uniform(0, 2 * np.pi, 6)):
+        edge = on.rng.uniform(0.45, 0.95) * full - (on.x * np.cos(angle) + on.y * np.sin(angle))
+        inside = np.minimum(inside, edge + 0.1 * recipe.lumps * on.noise)
+    return _ramp(inside / (0.03 + 0.2 * recipe.soft)), 0.75 + 0.5 * recipe.lumps * on.noise - 0.3 * on.y
+
+
+Drawn = tuple["NDArray[np.float64]", "NDArray[np.float64] | float"]
+"""How much of each pixel is covered, and how bright it is."""
+OUTLINES: dict[Outline, Callable[[Recipe, _Canvas], Drawn]] = {
+    Outline.GLOW: _glow,
+    Outline.PUFF: _puff,
+    Outline.RING: _ring,
+    Outline.SPARK: _spark,
+    Outline.BLOT: _blot,
+    Outline.FEATHER: _feather,
+    Outline.SPLINTER: _splinter,
+}
 
 
 def _ramp(x: NDArray[np.float64]) -> NDArray[np.float64]:
