@@ -233,7 +233,7 @@ void marks(float *picture, const float *depth, int64_t high, int64_t wide, const
             float c = m[3], s = m[4], per = m[2];
             float u0 = (c * (x0 - m[0]) - s * (z0 - m[1])) * per, v0 = (s * (x0 - m[0]) + c * (z0 - m[1])) * per;
             float du = (c * basis[0] - s * basis[2]) * pixel * per, dv = (s * basis[0] + c * basis[2]) * pixel * per;
-            int64_t side = picks[2 * k + 1], pick = picks[2 * k];
+            int64_t side = picks[4 * k + 1], pick = picks[4 * k];
             float unit = m[8] / 65535;
             for (int64_t x = spans[4 * k]; x < spans[4 * k + 1]; x++) {
                 float u = u0 + x * du, v = v0 + x * dv;
@@ -378,8 +378,8 @@ void veil(int64_t bands, const int32_t *counts, const int32_t *lists, const floa
                 float bx = b[0] - a[0], by = b[1] - a[1], qx = c[0] - a[0], qy = c[1] - a[1];
                 float scale = far / (bx * qy - qx * by), px = x + 0.5f - a[0], py = y + 0.5f - a[1];
                 float wb = (px * qy - py * qx) * scale * b[2], wc = (py * bx - px * by) * scale * c[2], wa = 1 - wb - wc;
-                const float *va = vertices + 6 * corners[0], *vb = vertices + 6 * corners[1];
-                const float *vc = vertices + 6 * corners[2], *pa = places + 3 * corners[0];
+                const float *va = vertices + 8 * corners[0], *vb = vertices + 8 * corners[1];
+                const float *vc = vertices + 8 * corners[2], *pa = places + 3 * corners[0];
                 const float *pb = places + 3 * corners[1], *pc = places + 3 * corners[2];
                 float n[3], at[3], v[3], height = wa * va[5] + wb * vb[5] + wc * vc[5];
                 for (int k = 0; k < 3; k++) {
