@@ -412,3 +412,62 @@ void veil(int64_t bands, const int32_t *counts, const int32_t *lists, const floa
         }
     }
 }
+
+enum { SPECK = 0, NARROW = 1, GREY = 2, TINTED = 3 };
+
+/* Squares over the picture, in the order of each band's list, as their records say (see `sprite_kernels`). */
+void squares(int64_t bands, const float *records, const int32_t *marks, const int32_t *counts, const int32_t *lists,
+             int64_t rows, int64_t texels, const uint32_t *planes, const float *depth, int64_t high, int64_t wide,
+             float *picture, int threads) {
+#pragma omp parallel for num_threads(threads) schedule(dynamic, 1)
+    for (int64_t band = 0; band < bands; band++) {
+        int64_t first = band * rows, last = first + rows < high ? first + rows : high;
+        for (int64_t entry = counts[band]; entry < counts[band + 1]; entry++) {
+            const float *r = records + 16 * (int64_t)lists[entry];
+            const int32_t *m = marks + 16 * (int64_t)lists[entry];
+            int way = m[13] & 7;
+            int64_t side = m[13] >> 3, top = (int64_t)fmaxf(r[1] - r[15], first);
+            int64_t bottom = (int64_t)fminf(r[1] + r[15], last - 1);
+            if (way == SPECK) top = (int64_t)fmaxf(floorf(r[1] - r[5]), first), bottom = (int64_t)fminf(r[1] + r[5], last - 1);
+            for (int64_t y = top; y <= bottom; y++) {
+                float down = y + 0.5f - r[1], u0 = down * r[5], v0 = down * r[7], left = r[0] - r[14], right = r[0] + r[14];
+                const float *near = depth + y * wide;
+                float *red = picture + y * wide, *green = red + high * wide, *blue = green + high * wide;
+                if (way == SPECK) {
+                    float share = fminf(r[1] + r[5], y + 1) - fmaxf(r[1] - r[5], y);
+                    int64_t begin = (int64_t)fmaxf(floorf(r[0] - r[4]), 0), end = (int64_t)fminf(r[0] + r[4], wide - 1);
+                    for (int64_t x = begin; x <= end; x++) {
+                        float far = near[x] > 0 ? 1 / near[x] : 1e9f;
+                        float cover = fmaxf(fminf(r[0] + r[4], x + 1) - fmaxf(r[0] - r[4], x), 0) * share;
+                        float strength = fminf(fmaxf((far - r[2]) * r[3], 0), 1) * cover, through = 1 - strength * r[11];
+                        red[x] = red[x] * through + strength * r[8];
+                        green[x] = green[x] * through + strength * r[9];
+                        blue[x] = blue[x] * through + strength * r[10];
+                    }
+                    continue;
+                }
+                float wide_u = fabsf(r[4]) > 1e-6f ? 1 / r[4] : 1e6f, wide_v = fabsf(r[6]) > 1e-6f ? 1 / r[6] : 1e6f;
+                left = fmaxf(-u0 * wide_u - fabsf(wide_u), -v0 * wide_v - fabsf(wide_v)) + r[0];
+                right = fminf(-u0 * wide_u + fabsf(wide_u), -v0 * wide_v + fabsf(wide_v)) + r[0];
+                int64_t begin = (int64_t)fminf(fmaxf(ceilf(left - 0.5f), 0), wide);
+                int64_t end = (int64_t)fmaxf(fminf(floorf(right - 0.5f), wide - 1), -1);
+                for (int64_t x = begin; x <= end; x++) {
+                    float across = x + 0.5f - r[0], far = near[x] > 0 ? 1 / near[x] : 1e9f;
+                    float gap = fminf(fmaxf((far - r[2]) * r[3], 0), 1);
+                    if (gap == 0) continue;
+                    float tx = fminf(fmaxf((u0 + across * r[4] + 1) * 0.5f * side - 0.5f, 0), side - 1);
+                    float ty = fminf(fmaxf((v0 + across * r[6] + 1) * 0.5f * side - 0.5f, 0), side - 1);
+                    int64_t ix = (int64_t)tx < side - 2 ? (int64_t)tx : side - 2;
+                    int64_t iy = (int64_t)ty < side - 2 ? (int64_t)ty : side - 2, at = m[12] + iy * side + ix;
+                    float fx = tx - ix, fy = ty - iy, light = amid(planes, at, side, fx, fy) * gap, more = light;
+                    float through = r[11] > 0 ? 1 - amid(planes + 3 * texels, at, side, fx, fy) * gap * r[11] : 1;
+                    red[x] = red[x] * through + light * r[8];
+                    if (way == TINTED) more = amid(planes + texels, at, side, fx, fy) * gap;
+                    green[x] = green[x] * through + more * r[9];
+                    if (way == TINTED) more = amid(planes + 2 * texels, at, side, fx, fy) * gap;
+                    blue[x] = blue[x] * through + more * r[10];
+                }
+            }
+        }
+    }
+}

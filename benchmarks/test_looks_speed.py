@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 
 from benchmarks.conftest import compiled_c, times_slower
+from wraithon.picture import transparent
 from wraithon.picture.films import veils
 from wraithon.picture.kernels.ground_kernels import HORIZON
 from wraithon.picture.looks import drawer, light, mark, ribbon
@@ -16,7 +17,7 @@ from wraithon.picture.solid import solids
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute
-from wraithon.project.look import LightLook, MarkLook, PieceLook, RibbonLook, ShellLook, Through
+from wraithon.project.look import Blend, LightLook, MarkLook, PieceLook, RibbonLook, ShellLook, SpriteLook, Through
 from wraithon.project.motion import Curl, Motion
 from wraithon.project.source import PointSource, RingSource, SphereSource
 from wraithon.stage.player import Player
@@ -205,4 +206,23 @@ def test_veils(benchmark, ratio, demo, c, monkeypatch):
     compare(
         benchmark, ratio, "a film of noise", lambda: kernel(*arguments),
         lambda: c.veil(*given, ctypes.c_int(THREADS)), (patch, 0.08),
+    )  # fmt: skip
+
+
+@pytest.mark.parametrize("blend", [Blend.ADDITIVE, Blend.ALPHA])
+@pytest.mark.parametrize("texture", ["glow.png", "feather.png"])
+def test_squares(benchmark, ratio, demo, c, monkeypatch, blend, texture):
+    look = SpriteLook(texture=texture, blend=blend)
+    layer = layer_of(look, 20_000, size=Attribute.of(0.02, 0.04), opacity=Attribute.of(0.3, 0.6))
+    kernel, arguments = handed(monkeypatch, demo, transparent, "lay_sprites", layer)
+    (records, marks, _, _, _, _, counts, lists, order, rows, planes, depth, step, _, _, picture) = arguments
+    assert step == 1
+    given = told(
+        len(order), records, marks, counts, lists, int(rows), len(planes) // 4, planes, depth, *depth.shape, picture
+    )  # fmt: skip
+    fresh = picture.copy()
+    words = f"20,000 squares of {texture[:-4]}, {blend}"
+    compare(
+        benchmark, ratio, words, onto(picture, fresh, lambda: kernel(*arguments)),
+        onto(picture, fresh, lambda: c.squares(*given, ctypes.c_int(THREADS))), (picture, 0.02),
     )  # fmt: skip
