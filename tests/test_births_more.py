@@ -254,7 +254,9 @@ def test_seeking_and_stepping_show_the_same_and_the_firing_ends_when_it_is_over(
     for _ in range(30):
         two.step()
     assert one.show.digest() == two.show.digest()
-    two.seek(2.2)  # a second of its two was before it began, and what it bore then lives for 0.9 s
+    two.seek(2.0 - 1 / 60)  # the warm-up takes nothing from its two seconds
+    assert two.show.alive == pytest.approx(50 * 0.7, abs=8)
+    two.seek(3.0)  # what it bore last lives for 0.9 s at most
     assert two.show.alive == 0
     assert not two.show.firings
 

@@ -28,6 +28,7 @@ __all__ = [
     "drawn_counts",
     "emission_end",
     "moved_within",
+    "warmed",
 ]
 
 NONE = np.zeros(0)
@@ -51,6 +52,11 @@ def emission_end(emission: Emission, length: float | None) -> float:
         last = burst.time + (burst.repeats - 1) * burst.interval
         end = max(end, min(last, firing))
     return end
+
+
+def warmed(emission: Emission, length: float | None) -> float | None:
+    """Return how long a firing of this length gives birth, its warm-up included; None when it never ends."""
+    return None if length is None else length + emission.warm_up
 
 
 def bears_nothing(emission: Emission, start: float, end: float) -> bool:

@@ -48,7 +48,8 @@ class Full(StrEnum):
 class Emission(Model):
     """Births a second, and a metre that its anchor moves, within a window of the firing; and bursts.
 
-    With a `warm_up` the firing begins as if it had gone on for so many seconds where it begins. With a `loop` all of
+    With a `warm_up` the firing begins as if it had gone on for so many seconds where it begins: they come before its
+    length. With a `loop` all of
     it begins anew every so many seconds. `start` and `length` are seconds after the firing (or
     the loop) began; a `length` of None lasts as long as the firing itself. `course`, over the window from 0 to 1,
     scales the rate; without an end of the window there is nothing for it to go over. `limit` is the number that may

@@ -9,7 +9,7 @@ import numpy as np
 
 from wraithon.chance import firing_key, mix
 from wraithon.particles.columns import BLUE, RED, Carriers
-from wraithon.particles.emission import Moved, bears_nothing, births_between, drawn_counts, moved_within
+from wraithon.particles.emission import Moved, bears_nothing, births_between, drawn_counts, moved_within, warmed
 from wraithon.particles.happenings import Happening
 from wraithon.particles.looks.batch import drawn_from
 from wraithon.particles.pool import Line, Pool
@@ -94,17 +94,17 @@ class Births:
         program = show.cast.programs.get(layer.id)
         if program is None or isinstance(layer.source, OffspringSource):
             return
-        warm = layer.emission.warm_up
+        warm, length = layer.emission.warm_up, warmed(layer.emission, effect.length)
         places, ages = None, (max(0.0, start - firing.start) + warm, end - firing.start + warm)
         moved = Moved()
         if layer.emission.per_metre:
             places = show.ways.of(firing, program.line_end)
             moved = Moved(firing.moved.get(layer.id, 0.0), float(np.linalg.norm(places.now[0] - places.before[0])))
-            counted = moved_within(layer.emission, effect.length, *ages, moved.now)
+            counted = moved_within(layer.emission, length, *ages, moved.now)
             firing.moved[layer.id] = moved.before + counted
         key = firing_key(program.key, firing.number)
         found, total = births_between(
-            layer.emission, effect.length, *ages, self._room(program), int(key), moved
+            layer.emission, length, *ages, self._room(program), int(key), moved
         )  # fmt: skip
         if not total:
             return
@@ -127,14 +127,14 @@ class Births:
         around, places = around.still, show.ways.of(firing, program.line_end).still
         points, carriers = show.ways.points(program)[:, [0, 0]], Carriers.of(place, places)
         dt = 1 / show.cast.project.step_rate
-        steps = round(layer.emission.warm_up / dt)
+        steps, length = round(layer.emission.warm_up / dt), warmed(layer.emission, effect.length)
         key, pool = firing_key(program.key, firing.number), Pool()
         # What was born before could not live any more.
         serial, first = 0, max(0, steps - math.ceil(float(program.birth.lifetime.max()) / dt) - 1)
         for step in range(first - 1 if first else 0, steps):
             low = 0.0 if step < first else step * dt
             most = program.limit if step >= first else 0
-            ages, total = births_between(layer.emission, effect.length, low, (step + 1) * dt, most, int(key))
+            ages, total = births_between(layer.emission, length, low, (step + 1) * dt, most, int(key))
             if step >= first:
                 leads = np.clip(ages - step * dt, 0.0, dt).astype(np.float32)
                 pool.bear(program, Line(key, serial, place), leads, dt, around, places, total)

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from wraithon.character.colours import skin_colours
 from wraithon.character.sampler import BorderSampler
 from wraithon.particles.columns import BONE
-from wraithon.particles.emission import SLACK, emission_end
+from wraithon.particles.emission import SLACK, emission_end, warmed
 from wraithon.particles.program import LayerProgram, Seen, compile_layer, layer_limit, runs_alike
 from wraithon.project.resolving import resolved
 from wraithon.project.source import Occasion, OffspringSource, PictureSource, SkinSource
@@ -24,6 +24,7 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.project.character import CharacterUse, Event
     from wraithon.project.effect import Effect, Layer
+    from wraithon.project.emission import Emission
     from wraithon.project.project import Project
     from wraithon.stage.sampler_shelf import SamplerShelf
 
@@ -122,7 +123,7 @@ def compile_project(
     for effect in effects.values():
         for layer in effect.layers:
             if not layer.muted:
-                ends[layer.id] = emission_end(layer.emission, effect.length) - layer.emission.warm_up + SLACK
+                ends[layer.id] = _last_birth(layer.emission, effect.length) + SLACK
                 program = _program(project, effect, layer, character, samplers, held.get(layer.id))
                 heeded, spacings = layer.id in parents, parents.get(layer.id, ())
                 if (program.heeded, program.spacings) != (heeded, spacings):
@@ -130,6 +131,11 @@ def compile_project(
                 programs[layer.id] = program
     anchorage = anchorage_of(character, use) if use is not None and character is not None else None
     return Cast(project, performance, anchorage, programs, ends, effects, listeners_of(project.triggers))
+
+
+def _last_birth(emission: Emission, length: float | None) -> float:
+    """Return the age of a firing after which a layer bears nothing more; what its warm-up bore was before."""
+    return emission_end(emission, warmed(emission, length)) - emission.warm_up
 
 
 def _parents(effects: Mapping[str, Effect]) -> dict[str, tuple[float, ...]]:
