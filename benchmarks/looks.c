@@ -471,3 +471,53 @@ void squares(int64_t bands, const float *records, const int32_t *marks, const in
         }
     }
 }
+
+/* The columns where a straight line that is `at` in column 0, and grows by `by` a column, is not below 0. */
+static inline void narrow(float *low, float *most, float at, float by) {
+    if (by > 1e-9f) *low = fmaxf(*low, -at / by);
+    else if (by < -1e-9f) *most = fminf(*most, -at / by);
+    else if (at < 0) *most = *low - 1;
+}
+
+/* Facets over the picture, in the order of each band's list, their textures drawn out once. */
+void lay_facets(int64_t bands, const int32_t *marks, const int32_t *counts, const int32_t *lists, const float *facets,
+                const int32_t *skins, int64_t rows, int64_t texels, const uint32_t *planes, const float *depth,
+                int64_t high, int64_t wide, float *picture, int threads) {
+#pragma omp parallel for num_threads(threads) schedule(dynamic, 1)
+    for (int64_t band = 0; band < bands; band++) {
+        int64_t first = band * rows, last = first + rows < high ? first + rows : high;
+        for (int64_t entry = counts[band]; entry < counts[band + 1]; entry++) {
+            int32_t number = marks[16 * (int64_t)lists[entry] + 12];
+            const float *f = facets + 32 * (int64_t)number;
+            int64_t start = skins[3 * number], side = skins[3 * number + 1];
+            int64_t top = (int64_t)fmaxf(floorf(f[2]), first), bottom = (int64_t)fminf(f[3], last - 1);
+            for (int64_t y = top; y <= bottom; y++) {
+                float down = y + 0.5f - f[5], b0 = down * f[7] - f[4] * f[6], c0 = down * f[9] - f[4] * f[8];
+                float low = f[0], most = f[1];
+                narrow(&low, &most, b0, f[6]);
+                narrow(&low, &most, c0, f[8]);
+                narrow(&low, &most, 1 - b0 - c0, -f[6] - f[8]);
+                int64_t begin = (int64_t)fmaxf(ceilf(low - 0.5f), 0), end = (int64_t)fminf(floorf(most - 0.5f), wide - 1);
+                for (int64_t x = begin; x <= end; x++) {
+                    float sb = b0 + (x + 0.5f) * f[6], sc = c0 + (x + 0.5f) * f[8], sa = 1 - sb - sc;
+                    if (fminf(sa, fminf(sb, sc)) < 0) continue;
+                    float far = 1 / (sa * f[10] + sb * f[11] + sc * f[12]), b = sb * f[11] * far, c = sc * f[12] * far;
+                    float near = depth[y * wide + x];
+                    float gap = fminf(fmaxf(((near > 0 ? 1 / near : 1e9f) - far) * f[31], 0), 1);
+                    if (gap == 0) continue;
+                    float tx = fminf(fmaxf((f[13] + b * f[14] + c * f[15]) * side - 0.5f, 0), side - 1);
+                    float ty = fminf(fmaxf((f[16] + b * f[17] + c * f[18]) * side - 0.5f, 0), side - 1);
+                    int64_t ix = (int64_t)tx < side - 2 ? (int64_t)tx : side - 2;
+                    int64_t iy = (int64_t)ty < side - 2 ? (int64_t)ty : side - 2, at = start + iy * side + ix;
+                    float fx = tx - ix, fy = ty - iy, kept = f[28] + b * f[29] + c * f[30];
+                    float through = 1 - amid(planes + 3 * texels, at, side, fx, fy) * gap * kept;
+                    for (int k = 0; k < 3; k++) {
+                        float tint = f[19 + 3 * k] + b * f[20 + 3 * k] + c * f[21 + 3 * k];
+                        float *p = picture + (k * high + y) * wide + x;
+                        *p = *p * through + amid(planes + k * texels, at, side, fx, fy) * gap * tint;
+                    }
+                }
+            }
+        }
+    }
+}

@@ -226,3 +226,20 @@ def test_squares(benchmark, ratio, demo, c, monkeypatch, blend, texture):
         benchmark, ratio, words, onto(picture, fresh, lambda: kernel(*arguments)),
         onto(picture, fresh, lambda: c.squares(*given, ctypes.c_int(THREADS))), (picture, 0.02),
     )  # fmt: skip
+
+
+def test_laying_facets(benchmark, ratio, demo, c, monkeypatch):
+    look = RibbonLook(through=Through.PAST, past=1.05, tail=0.8, soft=0.01, texture="mist.png")
+    layer = layer_of(look, 300, size=Attribute.of(0.05), opacity=Attribute.of(0.5))
+    kernel, arguments = handed(monkeypatch, demo, transparent, "lay_sprites", layer)
+    (_, marks, facets, skins, _, _, counts, lists, order, rows, planes, depth, step, _, _, picture) = arguments
+    assert step == 1
+    given = told(
+        len(order), marks, counts, lists, facets, skins, int(rows), len(planes) // 4, planes, depth, *depth.shape,
+        picture,
+    )  # fmt: skip
+    fresh = picture.copy()
+    compare(
+        benchmark, ratio, f"laying {len(facets):,} facets", onto(picture, fresh, lambda: kernel(*arguments)),
+        onto(picture, fresh, lambda: c.lay_facets(*given, ctypes.c_int(THREADS))), (picture, 0.03),
+    )  # fmt: skip
