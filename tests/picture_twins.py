@@ -6,8 +6,8 @@ import numpy as np
 from numpy.lib.stride_tricks import sliding_window_view
 
 from tests.twins import value_noise
+from wraithon.ground import METRES
 from wraithon.picture import light
-from wraithon.picture.solid.ground import METRES
 
 KEY = np.array([light.KEY_R, light.KEY_G, light.KEY_B], float)
 SKY = np.array([light.SKY_R, light.SKY_G, light.SKY_B], float)

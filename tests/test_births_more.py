@@ -8,6 +8,7 @@ from tests.pools import DT, HOME, PLAIN, born, positions
 from wraithon.character.colours import skin_colours
 from wraithon.character.model import Material
 from wraithon.character.sampling import sampler_of
+from wraithon.ground import METRES, SIZE, ground, ground_colours
 from wraithon.particles import columns as k
 from wraithon.particles.looks.batch import drawn_of
 from wraithon.particles.pool import Line, Pool
@@ -143,6 +144,33 @@ def test_what_is_born_on_skin_takes_its_colour_by_a_share(share):
     blue = linear_light(np.array([188], np.uint8))[0]
     beneath = np.where(left[:, None], (1, 0, 0), (0, 0, blue))
     np.testing.assert_allclose(drawn_of(pool, program).colours[:, :3], 1 + share * (beneath - 1), atol=1e-5)
+
+
+@pytest.mark.parametrize("kind", ["slate", "plain"])
+def test_what_is_not_born_on_skin_takes_the_colour_of_the_ground_below(kind):
+    layer = Layer(
+        source=SphereSource(radius=3.0), emission=Emission(limit=MANY), intensity=Attribute.of(1),
+        colour=Tint(first=(1, 1, 1), second=(1, 1, 1), beneath=0.5), **PLAIN,
+    )  # fmt: skip
+    program = compile_layer(layer, "e", 1, None, seen=Seen(ground=kind))
+    pool = Pool()
+    pool.bear(program, Line(np.uint64(3), 0, 0), np.zeros(MANY, np.float32), DT, AIR, AnchorPlaces.of(HOME, HOME))
+    x, _, z = positions(pool).T
+    squares = ground(kind)
+    below = squares[(z / METRES % 1 * SIZE).astype(int) % SIZE, (x / METRES % 1 * SIZE).astype(int) % SIZE, :3]
+    np.testing.assert_allclose(drawn_of(pool, program).colours[:, :3], 0.5 + 0.5 * below, atol=1e-5)
+    assert np.ptp(below, axis=0).min() > 0.01
+
+
+def test_the_ground_repeats_and_another_ground_makes_another_program(demo):
+    spots = np.array([[0.3, 0, -0.7], [0.3 + METRES, 5, -0.7 - 2 * METRES], [0, 0, 0]])
+    colours = ground_colours("slate", spots)
+    np.testing.assert_array_equal(colours[0], colours[1])
+    player = fired(demo, steady(colour=Tint(beneath=1.0)), seconds=0.5)
+    before = player.show.digest()
+    player.adopt(player.cast.project.but(stage=player.cast.project.stage.but(ground="moss")), {})
+    player.seek(0.5)
+    assert player.show.digest() != before
 
 
 # ---- pictures -------------------------------------------------------------------------------------

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 
 from wraithon.character.sampler import NO_BAND, NO_SAMPLER
+from wraithon.ground import ground_colours
 from wraithon.particles import birth_kernels, columns, flight_kernels
 from wraithon.particles.columns import Carriers, Columns
 from wraithon.particles.happenings import (
@@ -159,8 +160,8 @@ class Pool:
             count, self.columns, self.count, count, line.key, np.uint64(line.serial), line.place, leads,
             np.float32(dt), program.birth, places, around, sampler.arrays if sampler else NO_SAMPLER, band, spots,
         )  # fmt: skip
-        if program.skin is not None and program.kind == columns.SKIN:
-            self._take_colours(program.skin, program.layer.colour.beneath, around, count)
+        if program.layer.colour.beneath > 0:
+            self._take_colours(program, around, count)
         self.count += count
         self._ready(program, dt)
         if self.past is not None:
@@ -188,13 +189,20 @@ class Pool:
         self.count = end
         return count
 
-    def _take_colours(self, skin: NDArray[np.float32], share: float, around: Surroundings, count: int) -> None:
-        """Give the `count` newborn a share of the colour of the skin (V, 3) they are born on."""
-        new = slice(self.count, self.count + count)
-        state, corners = self.columns.state, around.triangles[self.columns.triangle[new]]
-        b, c = state[columns.SHARE_B, new, None], state[columns.SHARE_C, new, None]
-        beneath = (1 - b - c) * skin[corners[:, 0]] + b * skin[corners[:, 1]] + c * skin[corners[:, 2]]
-        state[columns.RED : columns.BLUE + 1, new] = (1 + np.float32(share) * (beneath - 1)).T
+    def _take_colours(self, program: LayerProgram, around: Surroundings, count: int) -> None:
+        """Give the `count` newborn a share of the colour of the skin they are born on, or of the ground below."""
+        new, state, seen = slice(self.count, self.count + count), self.columns.state, program.seen
+        if program.kind == columns.SKIN and seen.skin is not None:
+            corners = around.triangles[self.columns.triangle[new]]
+            b, c = state[columns.SHARE_B, new, None], state[columns.SHARE_C, new, None]
+            beneath = (1 - b - c) * seen.skin[corners[:, 0]] + b * seen.skin[corners[:, 1]]
+            beneath = beneath + c * seen.skin[corners[:, 2]]
+        elif seen.ground:
+            beneath = ground_colours(seen.ground, state[columns.PX : columns.PZ + 1, new].T)
+        else:
+            return
+        share = np.float32(program.layer.colour.beneath)
+        state[columns.RED : columns.BLUE + 1, new] *= (1 + share * (beneath - 1)).T
 
     def _end_oldest(self, many: int) -> None:
         """End the particles that have lived longest: they stand first."""

@@ -73,6 +73,8 @@ class Seen(NamedTuple):
     """(H, W) how bright the cells of its source's picture are, 0 to 1; None: all alike."""
     skin: NDArray[np.float32] | None = None
     """(V, 3) the linear colours of the character's vertices."""
+    ground: str = ""
+    """The kind of ground that it stands on."""
 
 
 NOTHING_SEEN = Seen()
@@ -100,8 +102,8 @@ class LayerProgram:
     """Where births keep to the border of a dissolve."""
     heeded: bool = False
     """Whether others are born by what happens to its particles."""
-    skin: NDArray[np.float32] | None = None
-    """(V, 3) the colours of the skin that it is born on and takes them from."""
+    seen: Seen = NOTHING_SEEN
+    """What its births take colours from."""
     spacings: tuple[float, ...] = ()
     """Metres between what is born along its particles' ways, ascending, each once."""
 
@@ -181,7 +183,7 @@ def compile_layer(
         drawn=_drawn(layer, sampler),
         sampler=sampler,
         border=border,
-        skin=seen.skin if layer.colour.beneath > 0 else None,
+        seen=seen if layer.colour.beneath > 0 else NOTHING_SEEN,
     )
 
 
@@ -200,7 +202,8 @@ def runs_alike(one: LayerProgram, two: LayerProgram) -> bool:
         or not _bears_alike(one.layer, two.layer)
         or one.line_end != two.line_end
         or one.past != two.past
-        or one.skin is not two.skin
+        or one.seen.skin is not two.seen.skin
+        or one.seen.ground != two.seen.ground
         or one.layer.colour.beneath != two.layer.colour.beneath
     ):
         return False

@@ -288,8 +288,6 @@ def _idle_messages(effect: Effect, layer: Layer) -> Iterator[tuple[Level, str]]:
     bones = source.joints if isinstance(source, SkinSource) and source.mode is Mode.BONES else JointSet()
     if bones.names and bones.falloff != JointSet().falloff:
         yield Level.WARNING, "falloff does nothing on bones: they belong to their joints whole"
-    if layer.colour.beneath and (not isinstance(source, SkinSource) or source.mode is Mode.BONES):
-        yield Level.WARNING, "the colour beneath does nothing: only what is born on skin takes it"
     for burst in layer.emission.bursts:
         if effect.length is not None and burst.count and burst.time > effect.length:
             when = f"a burst at {burst.time:g} s comes after the effect's end ({effect.length:g} s)"

@@ -179,7 +179,7 @@ class Gradient(Model):
 class Tint(Model):
     """A particle's colour: between two at birth, multiplied (or replaced) by a gradient in life.
 
-    What is born on skin is as much redder, greener and bluer as the skin there is, by the share `beneath`.
+    By the share `beneath` it is times the colour of the skin that a particle is born on, or else of the ground below.
     """
 
     first: Colour = (1.0, 1.0, 1.0)

@@ -186,12 +186,14 @@ def _program(
     blotches = _blotches(layer, use)
     kept_to = held.border.blotches if held is not None and held.border is not None else None
     same = held is not None and held.layer == layer and held.limit == layer_limit(layer, effect.length)
-    if held is not None and same and held.sampler is sampler and kept_to == blotches:
+    same_ground = not layer.colour.beneath or (held is not None and held.seen.ground == project.stage.ground)
+    if held is not None and same and held.sampler is sampler and kept_to == blotches and same_ground:
         return held
     border = BorderSampler(sampler, blotches) if blotches and sampler and not sampler.empty else None
     scale = use.scale if use else 1.0
     picture = samplers.picture(source.texture) if isinstance(source, PictureSource) else None
-    seen = Seen(picture, skin_colours(character) if sampler is not None and character is not None else None)
+    skin = skin_colours(character) if sampler is not None and character is not None else None
+    seen = Seen(picture, skin, project.stage.ground)
     return compile_layer(layer, effect.id, project.seed, sampler, scale, border, effect.length, seen)
 
 

@@ -185,7 +185,11 @@ class AttributeEditor(QWidget):
         self._picker = ColourPicker()
         self._picker.edited.connect(self._colour_picked)
         self.beneath = NumberField(
-            "%", low=0, high=100, step=5, name="How much it takes of the skin's colour beneath"
+            "%",
+            low=0,
+            high=100,
+            step=5,
+            name="How much it takes of the colour of the skin it is born on, or of the ground below",
         )
         self.beneath.edited.connect(lambda share, final: self._change(final, beneath=round(share / 100, 4)))
         self.more = AttributeMore()
@@ -208,7 +212,7 @@ class AttributeEditor(QWidget):
         self._number_row.addWidget(dash)
         self._number_row.addWidget(self._high)
         self._tints = labelled("at birth", *self._swatches, width=70)
-        self._beneath_row = labelled("skin's own", self.beneath, width=70)
+        self._beneath_row = labelled("beneath", self.beneath, width=70)
         self._life_row = labelled("through life", self._mode, width=70)
         for widget in (
             self._numbers,

@@ -1,4 +1,4 @@
-"""The ground's texture, made by formula: wet slate in courses, moss, puddles, or a plain floor."""
+"""The ground as a texture, at halving sizes."""
 
 from __future__ import annotations
 
@@ -7,17 +7,13 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from wraithon.ground import SIZE, ground
 from wraithon.picture.textures import halved
 
-__all__ = ["METRES", "ground_texture"]
+__all__ = ["ground_texture"]
 
-METRES = 4.0
-"""Metres after which the texture repeats."""
-SIZE = 512
 BRIGHTEST = 0.3
 """Linear light that a full byte stands for: stone is never brighter."""
-
-Plane = NDArray[np.float64]
 
 
 @lru_cache(maxsize=4)
@@ -26,7 +22,7 @@ def ground_texture(kind: str) -> tuple[NDArray[np.int32], NDArray[np.uint8]]:
 
     The first three are square roots of linear RGB over BRIGHTEST, the fourth is gloss.
     """
-    picture = _make(kind)
+    picture = ground(kind)
     levels, chunks, first, side = [], [], 0, SIZE
     while side >= 4:
         levels.append((first, side, side))
@@ -37,47 +33,3 @@ def ground_texture(kind: str) -> tuple[NDArray[np.int32], NDArray[np.uint8]]:
     texels = np.clip(np.concatenate(chunks), 0, 1)
     texels[:, :3] = np.sqrt(np.clip(texels[:, :3] / BRIGHTEST, 0, 1))
     return np.array(levels, np.int32), (texels * 255 + 0.5).astype(np.uint8)
-
-
-def _noise(rng: np.random.Generator, scale: float) -> Plane:
-    """Return noise (SIZE, SIZE) in -1..1, smoothed by a Gaussian of `scale` texels that wraps around."""
-    blur = np.exp(-2 * (np.pi * scale * np.fft.fftfreq(SIZE)) ** 2)
-    waves = np.fft.rfft2(rng.standard_normal((SIZE, SIZE))) * blur[:, None] * blur[: SIZE // 2 + 1]
-    field = np.fft.irfft2(waves, s=(SIZE, SIZE))
-    return field / np.abs(field).max()
-
-
-def _make(kind: str) -> Plane:
-    rng = np.random.default_rng(5)
-    fine, middle, broad = _noise(rng, 1.2), _noise(rng, 6), _noise(rng, 36)
-    line = (np.arange(SIZE) + 0.5) / SIZE * METRES
-    x, z = np.meshgrid(line, line)
-    if kind == "plain":
-        grid = np.minimum(np.abs((x + 0.5) % 1 - 0.5), np.abs((z + 0.5) % 1 - 0.5))
-        shade = 0.10 + 0.05 * (grid < 0.012) + 0.004 * fine
-        return np.stack([shade, shade * 0.94, shade * 1.02, np.full_like(shade, 0.1)], axis=-1)
-    slate, wet = _slate(x, z, rng, fine, middle)
-    moss = np.clip((broad + 0.25 * middle - (0.1 if kind == "moss" else 0.42)) * 5, 0, 1)
-    green = np.stack([0.035 + 0.02 * fine, 0.055 + 0.03 * fine, 0.016 + 0.01 * fine], axis=-1)
-    colour = slate + (green - slate) * moss[..., None]
-    pools = np.clip((-broad + 0.15 * middle - (0.0 if kind == "puddle" else 0.45)) * 6, 0, 1)
-    colour = colour * (1 - 0.55 * pools[..., None])
-    gloss = np.clip(wet * (1 - moss) * 0.45 + pools, 0, 1)
-    return np.concatenate([colour, gloss[..., None]], axis=-1)
-
-
-def _slate(x: Plane, z: Plane, rng: np.random.Generator, fine: Plane, middle: Plane) -> tuple[Plane, Plane]:
-    """Courses of slates, each course shifted, each slate with its own tint, tilt and groove."""
-    depth, courses = 0.4, round(METRES / 0.4)
-    course = np.floor(z / depth).astype(int) % courses
-    shift = rng.uniform(0, 1, courses)[course]
-    along = x / 0.5 + shift
-    tile = np.floor(along).astype(int) % 8
-    tint = rng.uniform(-1, 1, (courses, 8))[course, tile]
-    warm = rng.uniform(0, 1, (courses, 8))[course, tile]
-    edge = np.minimum(np.abs(along - np.round(along)) * 0.5, np.abs(z / depth - np.round(z / depth)) * depth)
-    groove = np.clip(edge / 0.012, 0, 1)
-    grain = 0.10 * fine + 0.10 * middle
-    shade = (0.115 + 0.022 * tint) * (1 + grain * 2.2) * (0.25 + 0.75 * groove)
-    base = np.stack([shade * (0.98 + 0.14 * warm), shade, shade * (1.12 - 0.12 * warm)], axis=-1)
-    return base, np.clip(0.55 + 1.2 * middle + 0.3 * tint, 0.05, 1) * groove
