@@ -5,7 +5,7 @@ import pytest
 
 from tests.bodies import body
 from tests.pools import DT, HOME, PLAIN, born, positions
-from wraithon.character.colours import skin_colours
+from wraithon.character.measures import skin_colours
 from wraithon.character.model import Material
 from wraithon.character.sampling import sampler_of
 from wraithon.ground import METRES, SIZE, ground, ground_colours

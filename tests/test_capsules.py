@@ -6,7 +6,7 @@ import pytest
 from tests import twins
 from tests.bodies import body
 from tests.pools import DT, PLAIN, born, positions, velocities
-from wraithon.character.capsules import MOST, capsules_in, capsules_of
+from wraithon.character.bones import MOST, capsules_in, capsules_of
 from wraithon.character.pose import rest_pose, rest_skin
 from wraithon.particles import columns as k
 from wraithon.particles.few import is_small

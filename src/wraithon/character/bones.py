@@ -1,12 +1,17 @@
-"""Bones of a character: segments between joints, where they are in a pose, and places around them."""
+"""Bones of a character: segments between joints, where they are in a pose, and the capsules around them.
+
+Capsules are what particles bounce off, and are drawn to, instead of the skin.
+"""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
+
+from wraithon.character.pose import rest_pose, rest_skin
 
 if TYPE_CHECKING:
     from collections.abc import Container
@@ -16,7 +21,16 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.character.pose import Pose
 
-__all__ = ["Bones", "bone_frames", "bones_of", "nearest_above"]
+__all__ = ["MOST", "Bones", "Capsules", "bone_frames", "bones_of", "capsules_in", "capsules_of", "nearest_above"]
+
+MOST, FEWEST = 64, 8
+"""Capsules at most, those of the bones that hold most vertices; and vertices a bone has to hold to have one."""
+SHORT = 1e-4
+"""Metres that a bone has to be long to have one."""
+HELD = 0.2
+"""Least weight of a joint for a vertex to belong to one of its bones."""
+WIDTH, ENDS = 75, (4, 96)
+"""Percentiles: of how far its vertices are from a bone, for its radius; and along it, for its ends."""
 
 
 @dataclass(frozen=True)
@@ -61,4 +75,78 @@ def bone_frames(bones: Bones, pose: Pose) -> NDArray[np.float32]:
     across = axes[np.arange(len(axes)), :, rest.argmin(axis=1)]
     across = across - along * (across * along).sum(axis=1, keepdims=True)
     out[:, 2] = across / np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-12)
+    return out
+
+
+@dataclass(frozen=True)
+class Capsules:
+    """Capsules along bones."""
+
+    bones: NDArray[np.int32]
+    """(C,) which of `bones_of` each lies along."""
+    ends: NDArray[np.float32]
+    """(C, 2) where its two middles are, as shares of the bone; beyond it, too."""
+    radii: NDArray[np.float32]
+    """(C,) as shares of how long the bone is at rest: they grow with the character."""
+
+
+class _Held(NamedTuple):
+    """The vertices that go to a bone, and where along it they are, as shares of it."""
+
+    bone: int
+    rows: NDArray[np.int64]
+    along: NDArray[np.float64]
+
+
+@lru_cache(maxsize=8)
+def capsules_of(character: Character) -> Capsules:
+    """Return capsules that hold most of a character's skin: each vertex goes to the nearest bone that moves it."""
+    points = rest_skin(character).positions.astype(np.float64)
+    frames = bone_frames(bones_of(character), rest_pose(character)).astype(np.float64)
+    held = sorted(_held(character, points, frames), key=lambda one: -len(one.rows))[:MOST]
+    found = []
+    for bone, rows, along in sorted(held, key=lambda one: one.bone):
+        begin, way = frames[bone, 0], frames[bone, 1] - frames[bone, 0]
+        long = float(np.linalg.norm(way))
+        if len(rows) < FEWEST or long < SHORT:
+            continue
+        radius = float(np.percentile(np.linalg.norm(points[rows] - begin - along[:, None] * way, axis=1), WIDTH))
+        low, high = np.percentile(along, ENDS) + np.array([radius, -radius]) / long
+        found.append((bone, min(low, (low + high) / 2), max(high, (low + high) / 2), radius / long))
+    numbers = np.array(found, np.float32).reshape(-1, 4)
+    return Capsules(numbers[:, 0].astype(np.int32), np.ascontiguousarray(numbers[:, 1:3]), numbers[:, 3].copy())
+
+
+def _held(character: Character, points: NDArray[np.float64], frames: NDArray[np.float64]) -> list[_Held]:
+    """Return which points (V, 3) go to which bones."""
+    mesh, bones = character.mesh, bones_of(character)
+    strong = mesh.weights >= HELD
+    nodes, whose = character.skeleton.palette_nodes[mesh.joints][strong], np.nonzero(strong)[0]
+    order = np.argsort(nodes, kind="stable")
+    nodes, whose = nodes[order], whose[order]
+    nearest, bone_of, shares = np.full(len(points), np.inf), np.full(len(points), -1), np.zeros(len(points))
+    for bone, (begin, end, _) in enumerate(frames):
+        parts = [
+            whose[np.searchsorted(nodes, node) : np.searchsorted(nodes, node, "right")]
+            for node in (bones.nodes[bone], bones.ends[bone])
+        ]
+        rows, way = np.unique(np.concatenate(parts)), end - begin
+        along = (points[rows] - begin) @ way / max(float(way @ way), SHORT**2)
+        away = np.linalg.norm(points[rows] - begin - np.clip(along, 0, 1)[:, None] * way, axis=1)
+        closer = away < nearest[rows]
+        rows = rows[closer]
+        nearest[rows], bone_of[rows], shares[rows] = away[closer], bone, along[closer]
+    found = [np.flatnonzero(bone_of == bone) for bone in np.unique(bone_of[bone_of >= 0])]
+    return [_Held(int(bone_of[rows[0]]), rows, shares[rows]) for rows in found]
+
+
+def capsules_in(character: Character, pose: Pose) -> NDArray[np.float32]:
+    """Return where a character's capsules are in a pose (C, 7): two middles in world space, and the radius."""
+    held = capsules_of(character)
+    frames = bone_frames(bones_of(character), pose)[held.bones]
+    out = np.empty((len(held.bones), 7), np.float32)
+    way = frames[:, 1] - frames[:, 0]
+    out[:, :3] = frames[:, 0] + held.ends[:, :1] * way
+    out[:, 3:6] = frames[:, 0] + held.ends[:, 1:] * way
+    out[:, 6] = held.radii * np.linalg.norm(way, axis=1)
     return out

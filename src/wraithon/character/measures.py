@@ -1,4 +1,4 @@
-"""What a mesh measures, which of its vertices are one place, and which joints hold what of it."""
+"""What a mesh measures, which of its vertices are one place, which joints hold what of it, and its colours."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ import numpy as np
 
 from wraithon.character.pose import chunks
 from wraithon.character.sampling_kernels import dominant_nodes
+from wraithon.srgb import linear_light
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -17,7 +18,7 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character
 
-__all__ = ["edge_lengths", "owners", "triangle_areas", "triangle_nodes", "welded_vertices"]
+__all__ = ["edge_lengths", "owners", "skin_colours", "triangle_areas", "triangle_nodes", "welded_vertices"]
 
 
 def triangle_areas(points: NDArray[np.float32], triangles: NDArray[np.int32]) -> NDArray[np.float64]:
@@ -68,3 +69,21 @@ def owners(character: Character, joints: Sequence[str]) -> NDArray[np.int32]:
         parent = int(skeleton.parents[node])
         out[node] = number.get(name, out[parent] if parent >= 0 else len(joints))
     return out
+
+
+@lru_cache(maxsize=8)
+def skin_colours(character: Character) -> NDArray[np.float32]:
+    """Return the linear colour of a character's vertices (V, 3): their material's, times its picture there."""
+    mesh = character.mesh
+    colours = np.full((len(mesh.positions), 3), 0.8, np.float32)
+    for part in character.parts:
+        run = mesh.triangles[part.first_triangle : part.first_triangle + part.triangle_count]
+        rows, material = np.unique(run), character.materials[part.material]
+        colours[rows] = material.colour[:3]
+        if material.texture is not None:
+            high, wide = material.texture.shape[:2]
+            uvs = mesh.uvs[rows] - np.floor(mesh.uvs[rows])
+            across, down = (uvs * (wide, high)).astype(np.int64).T
+            texels = material.texture[np.clip(down, 0, high - 1), np.clip(across, 0, wide - 1), :3]
+            colours[rows] *= linear_light(texels)
+    return colours

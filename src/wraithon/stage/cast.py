@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
-from wraithon.character.colours import skin_colours
+from wraithon.character.measures import skin_colours
 from wraithon.character.sampler import BorderSampler
 from wraithon.particles.columns import BONE
 from wraithon.particles.emission import SLACK, emission_end, warmed

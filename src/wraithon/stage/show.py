@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from wraithon.character.capsules import capsules_in
+from wraithon.character.bones import capsules_in
 from wraithon.character.pose import Pose, Skin, skin_of, turns_fast
 from wraithon.particles.few import LEAST, SmallPools, is_small
 from wraithon.particles.pool import Pool, PoolCopy, living_by_firing
