@@ -175,6 +175,9 @@ class AnchorPlaces(NamedTuple):
 
         A line ends at `ends`, (3,) each, before and after; where there is none, at the anchor itself.
         """
-        ends = (before[:3, 3], now[:3, 3]) if ends is None else ends
-        rows = [(m[:3, 3], m[:3, 0], m[:3, 1], m[:3, 2], end) for m, end in zip((before, now), ends, strict=True)]
-        return cls(*np.array(rows, np.float32))
+        rows = np.empty((2, 5, 3), np.float32)
+        for row, matrix in zip(rows, (before, now), strict=True):
+            row[0], row[1:4], row[4] = matrix[:3, 3], matrix[:3, :3].T, matrix[:3, 3]
+        if ends is not None:
+            rows[:, 4] = ends
+        return cls(rows[0], rows[1])

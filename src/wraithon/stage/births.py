@@ -113,7 +113,7 @@ class Births:
         firing.serials[layer.id] = serial + total
         places = places or show.ways.of(firing, program.line_end)
         line = Line(key, serial, place)
-        pool = show.pools.setdefault(layer.id, Pool())
+        pool = self._pool(layer.id)
         self._living += pool.bear(program, line, leads, end - start, around, places, total)
 
     def _warm_up(
@@ -142,7 +142,14 @@ class Births:
                 pool.step(program, dt, time, around, points, carriers, heeded=False)
             serial += total
         firing.serials[layer.id] = serial
-        self._living += show.pools.setdefault(layer.id, Pool()).join(pool, program, dt, firing.start - start)
+        self._living += self._pool(layer.id).join(pool, program, dt, firing.start - start)
+
+    def _pool(self, layer: str) -> Pool:
+        """Return a layer's pool, made when there is none yet."""
+        pool = self._show.pools.get(layer)
+        if pool is None:
+            pool = self._show.pools[layer] = Pool()
+        return pool
 
     def _room(self, program: LayerProgram) -> int:
         """Return how many more of a layer may live."""
@@ -196,7 +203,7 @@ class Births:
         rows = np.repeat(np.arange(len(counts)), counts)
         spots = _spots(source, happened, parent)[rows]
         line = Line(firing_key(child.key, firing.number), serial, int(happened.firings[0]))
-        pool = self._show.pools.setdefault(layer, Pool())
+        pool = self._pool(layer)
         # What is born at the end of a step has the next one for itself.
         leads, places = np.zeros(len(rows), np.float32), self._show.ways.of(firing, None)
         self._living += pool.bear(child, line, leads, dt, around, places, total, spots)
