@@ -2,10 +2,12 @@
 
 import numpy as np
 import pytest
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QApplication
 
-from wraithon.desktop.picture.force_hand import LONGEST, USUAL, ForceHand, marks_of
-from wraithon.project.motion import Attraction, Curl, Drag, Gravity, Hold, Lift, Vortex, Wind
+from wraithon.character.bones import capsules_at, capsules_of
+from wraithon.desktop.picture.force_hand import LONGEST, USUAL, BodyHand, ForceHand, marks_of
+from wraithon.project.motion import Attraction, Contact, Curl, Drag, Gravity, Hold, Lift, Vortex, Wind
 
 
 def arrows(force):
@@ -79,3 +81,29 @@ def test_the_force_whose_field_has_the_focus_is_drawn_where_it_acts(qtbot, windo
     np.testing.assert_allclose(hand._place(window.picture), window.picture.shot.places["heart"][:3, 3])
     window.picture.setFocus()
     qtbot.waitUntil(lambda: hand.force is None, timeout=5000)
+
+
+def test_the_capsules_that_particles_meet_are_drawn_while_that_is_edited(qtbot, window):
+    window.station("effects")
+    window.session.select("layer", "plume-feathers")
+    window.activateWindow()
+    sheet = window.sheet("effects")
+    hand = next(hand for hand in window.picture.hands if isinstance(hand, BodyHand))
+    sheet.motion.body.widgets["contact"].setFocus()
+    QApplication.processEvents()
+    assert hand.outlines(window.picture) == []  # they pass through her
+    window.session.put("layer", "plume-feathers", "motion.body.contact", Contact.BOUNCE, "Contact")
+    sheet.motion.body.widgets["bounce"].setFocus()
+    qtbot.waitUntil(lambda: hand.shown, timeout=5000)
+    character, shot = window.session.character, window.picture.shot
+    outlines = hand.outlines(window.picture)
+    assert len(outlines) == len(capsules_of(character).bones) > 20
+    for outline, capsule in zip(outlines, capsules_at(character, shot.joints), strict=True):
+        for middle in window.picture.project(capsule[:6].reshape(2, 3)):
+            assert outline.containsPoint(QPointF(middle[0], middle[1]), Qt.FillRule.WindingFill)
+    before = window.picture.grab().toImage()
+    hand.shown = False
+    assert before != window.picture.grab().toImage()
+    hand.shown = True
+    window.picture.setFocus()
+    qtbot.waitUntil(lambda: not hand.shown, timeout=5000)

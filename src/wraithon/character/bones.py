@@ -21,7 +21,17 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.character.pose import Pose
 
-__all__ = ["MOST", "Bones", "Capsules", "bone_frames", "bones_of", "capsules_in", "capsules_of", "nearest_above"]
+__all__ = [
+    "MOST",
+    "Bones",
+    "Capsules",
+    "bone_frames",
+    "bones_of",
+    "capsules_at",
+    "capsules_in",
+    "capsules_of",
+    "nearest_above",
+]
 
 MOST, FEWEST = 64, 8
 """Capsules at most, those of the bones that hold most vertices; and vertices a bone has to hold to have one."""
@@ -142,11 +152,16 @@ def _held(character: Character, points: NDArray[np.float64], frames: NDArray[np.
 
 def capsules_in(character: Character, pose: Pose) -> NDArray[np.float32]:
     """Return where a character's capsules are in a pose (C, 7): two middles in world space, and the radius."""
-    held = capsules_of(character)
-    frames = bone_frames(bones_of(character), pose)[held.bones]
+    return capsules_at(character, pose.matrices[:, :3, 3])
+
+
+def capsules_at(character: Character, places: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Return where a character's capsules are (C, 7) when its nodes are at `places` (N, 3), as `capsules_in` does."""
+    held, bones = capsules_of(character), bones_of(character)
+    begin = places[bones.nodes[held.bones]]
+    way = places[bones.ends[held.bones]] - begin
     out = np.empty((len(held.bones), 7), np.float32)
-    way = frames[:, 1] - frames[:, 0]
-    out[:, :3] = frames[:, 0] + held.ends[:, :1] * way
-    out[:, 3:6] = frames[:, 0] + held.ends[:, 1:] * way
+    out[:, :3] = begin + held.ends[:, :1] * way
+    out[:, 3:6] = begin + held.ends[:, 1:] * way
     out[:, 6] = held.radii * np.linalg.norm(way, axis=1)
     return out

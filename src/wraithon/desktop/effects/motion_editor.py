@@ -251,6 +251,13 @@ class MotionEditor(QWidget):
         rows = zip(self.forces.forms, self._layer.motion.forces, strict=False)
         return next((force for form, force in rows if form.isAncestorOf(widget)), None)
 
+    def edits_body(self, widget: QWidget | None) -> bool:
+        """Tell whether a widget edits how particles meet the character, or are drawn to it, and they do."""
+        if widget is None or self._layer is None:
+            return False
+        meets = self._layer.motion.body.contact is not Contact.PASS and self.body.isAncestorOf(widget)
+        return meets or getattr(self.force_of(widget), "towards", None) is Towards.SKIN
+
     def _add_force(self, kind: type[Force] | None, _final: bool) -> None:
         self.add.set_value(None)
         if kind is not None and self._layer is not None:

@@ -12,7 +12,7 @@ from wraithon.desktop.effects.life_table import LifeTable
 from wraithon.desktop.effects.look_editor import LookEditor
 from wraithon.desktop.effects.motion_editor import MotionEditor
 from wraithon.desktop.effects.source_editor import SourceEditor
-from wraithon.desktop.picture.force_hand import ForceHand
+from wraithon.desktop.picture.force_hand import BodyHand, ForceHand
 from wraithon.desktop.picture.hands import Hand, JointHand
 from wraithon.desktop.widgets.basics import Section, soft
 from wraithon.desktop.widgets.form import Form, Number, Row, Switch, Text
@@ -48,7 +48,7 @@ class EffectsSheet(Sheet):
         session = self._session = desk.session
         self._joint_hand = JointHand()
         self._joint_hand.picked.connect(self._joint_picked)
-        self._force_hand = ForceHand()
+        self._force_hand, self._body_hand = ForceHand(), BodyHand()
         self.emission, self.source = EmissionEditor(session), SourceEditor(session)
         self.motion, self.look, self.life = MotionEditor(session), LookEditor(session), LifeTable(session)
         self._effect_box, column = self.box()
@@ -135,8 +135,8 @@ class EffectsSheet(Sheet):
 
     @property
     def hands(self) -> list[Hand]:
-        """The joints, while some are picked for the joint table; and the force that is being edited."""
-        return [self._joint_hand, self._force_hand]
+        """The joints, while some are picked for the joint table; and what is being edited of what moves particles."""
+        return [self._joint_hand, self._body_hand, self._force_hand]
 
     def overlay(self) -> Overlay:
         """Return how dense births are, while that is asked for; joints are shown while some are picked."""
@@ -144,6 +144,8 @@ class EffectsSheet(Sheet):
         found = self._session.project.layer(what) if kind == "layer" else None
         self._joint_hand.character = self._session.character
         self._joint_hand.shown = found is not None and self._picking
+        self._body_hand.character = self._session.character
+        self._body_hand.shown = found is not None and self.motion.edits_body(QApplication.focusWidget())
         self._force_hand.force = self.motion.force_of(QApplication.focusWidget()) if found else None
         self._force_hand.anchor = next(started_at(self._session.project, found[0].id), None) if found else None
         table = getattr(found[1].source, "table", ()) if found else ()
@@ -151,7 +153,9 @@ class EffectsSheet(Sheet):
         return Overlay("density", what) if found is not None and self._density else Overlay()
 
     def _focus_moved(self) -> None:
-        if self.motion.force_of(QApplication.focusWidget()) is not self._force_hand.force:
+        focused = QApplication.focusWidget()
+        edits_body = self.motion.edits_body(focused)
+        if self.motion.force_of(focused) is not self._force_hand.force or edits_body != self._body_hand.shown:
             self._desk.refresh_tools()
 
     def show_shot(self, shot: Shot) -> None:

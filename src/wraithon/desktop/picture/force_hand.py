@@ -1,4 +1,4 @@
-"""The force that is being edited, drawn in the picture: which way it pushes, and how far it reaches."""
+"""What moves particles, drawn in the picture while it is edited: forces, and the capsules that stand for the body."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
+from wraithon.character.bones import capsules_at
 from wraithon.desktop.picture.hands import Hand
 from wraithon.desktop.theme.colours import GROUND, RUST
 from wraithon.project.motion import Attraction, Curl, Drag, Gravity, Hold, Lift, Towards, Vortex, Wind
@@ -15,10 +16,11 @@ from wraithon.project.motion import Attraction, Curl, Drag, Gravity, Hold, Lift,
 if TYPE_CHECKING:
     from collections.abc import Callable
 
+    from wraithon.character.model import Character
     from wraithon.desktop.picture.canvas import Canvas
     from wraithon.project.motion import Force
 
-__all__ = ["ForceHand", "Mark", "marks_of"]
+__all__ = ["BodyHand", "ForceHand", "Mark", "marks_of"]
 
 LONGEST, USUAL = 1.0, 6.0
 """Metres of the longest arrow, and the acceleration in m/s² that is drawn half as long."""
@@ -136,6 +138,54 @@ class ForceHand(Hand):
                 painter.drawPolyline(line)
             if tipped:
                 _tip(painter, line.at(len(seen) - 2), line.at(len(seen) - 1))
+
+
+class BodyHand(Hand):
+    """Draws the capsules that particles meet instead of the skin; it takes no presses."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.character: Character | None = None
+        self.shown = False
+
+    def outlines(self, picture: Canvas) -> list[QPolygonF]:
+        """Return the capsules' outlines in the picture."""
+        shot = picture.shot
+        if not self.shown or self.character is None or shot is None or len(shot.joints) == 0:
+            return []
+        capsules = capsules_at(self.character, shot.joints)
+        ends, radii = capsules[:, :6].reshape(-1, 3), np.repeat(capsules[:, 6:], 2, axis=0)
+        seen = picture.project(ends)
+        beside = picture.project(ends + shot.camera.basis[0] * radii)
+        middles, wide = seen[:, :2].reshape(-1, 2, 2), np.abs(beside - seen)[:, 0].reshape(-1, 2)
+        before = (seen[:, 2].reshape(-1, 2) > 0.05).all(axis=1)
+        around = _around(middles[before], wide[before])
+        return [QPolygonF([QPointF(x, y) for x, y in points]) for points in around.tolist()]
+
+    def paint(self, picture: Canvas, painter: QPainter) -> None:
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for outline in self.outlines(picture):
+            for width, colour in ((2.6, GROUND), (1.2, RUST)):
+                painter.setPen(QPen(QColor(colour), width))
+                painter.drawPolygon(outline)
+
+
+def _around(middles: np.ndarray, radii: np.ndarray) -> np.ndarray:
+    """Return outlines (C, N, 2) of pairs of discs and what lies between them; of the larger, where it holds both.
+
+    `middles` (C, 2, 2) and `radii` (C, 2) are the discs'.
+    """
+    way = middles[:, 1] - middles[:, 0]
+    held = np.hypot(*way.T) <= np.abs(radii[:, 1] - radii[:, 0])
+    larger, rows = (radii[:, 1] > radii[:, 0]).astype(int), np.arange(len(radii))
+    ends = [(np.where(held, larger, end), turned) for end, turned in ((1, 0.0), (0, np.pi))]
+    turns = np.arctan2(way[:, 1], way[:, 0])[:, None] + np.linspace(-np.pi / 2, np.pi / 2, 13)
+    halves = [
+        middles[rows, end][:, None]
+        + radii[rows, end][:, None, None] * np.stack([np.cos(turns + turned), np.sin(turns + turned)], axis=-1)
+        for end, turned in ends
+    ]
+    return np.concatenate(halves, axis=1)
 
 
 def _tip(painter: QPainter, start: QPointF, end: QPointF) -> None:
