@@ -311,3 +311,21 @@ def test_bursts_of_the_time_before_have_been(demo):
     assert player.show.alive == 30
     player.seek(0.2)
     assert player.show.alive == 0
+
+
+@pytest.mark.parametrize("layers", [1, 12])
+def test_absurd_warm_ups_are_bounded_together(demo, layers, monkeypatch):
+    """However much of them begins at once: longer steps instead of more work, and no more alive than there may be."""
+    from wraithon.particles.pool import Pool
+
+    stepped, step = [], Pool.step
+    monkeypatch.setattr(
+        Pool, "step", lambda pool, *rest, **more: stepped.append(pool.count) or step(pool, *rest, **more)
+    )
+    emission = Emission(rate=400_000, limit=400_000, warm_up=10)
+    crowd = [
+        steady(emission=emission, lifetime=Attribute.of(1000), motion=Motion()).but(id=f"l{n}") for n in range(layers)
+    ]
+    player = fired(demo, *crowd, seconds=1 / 60)
+    assert 390_000 * min(layers, 3) <= player.show.alive <= 1_500_000
+    assert sum(stepped) <= 12_000_000 + 8 * 1_500_000 + player.show.alive

@@ -168,15 +168,15 @@ class Pool:
             self.past.begin(self.columns, self.count - count, self.count)
         return self.count - before
 
-    def join(self, other: Pool, program: LayerProgram, dt: float, lead: float) -> int:
-        """Take in another pool's particles, which are here from `lead` seconds of the step on.
+    def join(self, other: Pool, program: LayerProgram, room: int, dt: float, lead: float) -> int:
+        """Take in another pool's particles, which are here from `lead` seconds of a step of `dt` on.
 
         Returns
         -------
         int
-            How many were: those beyond the layer's limit are refused and counted.
+            How many were: those that there is no `room` for are refused and counted.
         """
-        count = max(0, min(other.count, program.limit - self.count))
+        count = max(0, min(other.count, room))
         self.born, self.refused = self.born + other.born, self.refused + other.refused + other.count - count
         self._make_room(self.count + count)
         end = self.count + count

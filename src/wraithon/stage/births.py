@@ -32,6 +32,8 @@ if TYPE_CHECKING:
 
 __all__ = ["Births"]
 
+MOST_WORK, FEWEST_STEPS = 12_000_000, 8
+"""Steps of single particles that warm-ups may take within a step, before theirs get longer; and theirs at least."""
 OCCASIONS = {
     Occasion.BIRTH: Happening.BIRTH, Occasion.CONTACT: Happening.CONTACT, Occasion.DEATH: Happening.DEATH,
     Occasion.PASSING: Happening.PASSING,
@@ -62,12 +64,12 @@ class Births:
 
     def __init__(self, show: Stage) -> None:
         self._show = show
-        self._living = 0
+        self._living, self._work = 0, 0
 
     def bear_all(self, start: float, end: float, around: Surroundings) -> None:
         """Bear what the firings' emissions bear in a step."""
         show = self._show
-        self._living = show.alive
+        self._living, self._work = show.alive, MOST_WORK
         ends = show.cast.ends
         for place, firing in show.firings.items():
             effect = show.cast.effect(firing.effect)
@@ -126,23 +128,24 @@ class Births:
             return
         around, places = around.still, show.ways.of(firing, program.line_end).still
         points, carriers = show.ways.points(program)[:, [0, 0]], Carriers.of(place, places)
-        dt = 1 / show.cast.project.step_rate
-        steps, length = round(layer.emission.warm_up / dt), warmed(layer.emission, effect.length)
-        key, pool = firing_key(program.key, firing.number), Pool()
+        warm, rate = layer.emission.warm_up, show.cast.project.step_rate
+        length, key, pool = warmed(layer.emission, effect.length), firing_key(program.key, firing.number), Pool()
         # What was born before could not live any more.
-        serial, first = 0, max(0, steps - math.ceil(float(program.birth.lifetime.max()) / dt) - 1)
-        for step in range(first - 1 if first else 0, steps):
-            low = 0.0 if step < first else step * dt
-            most = program.limit if step >= first else 0
-            ages, total = births_between(layer.emission, length, low, (step + 1) * dt, most, int(key))
-            if step >= first:
-                leads = np.clip(ages - step * dt, 0.0, dt).astype(np.float32)
-                pool.bear(program, Line(key, serial, place), leads, dt, around, places, total)
-                time = start + (step - steps) * dt
-                pool.step(program, dt, time, around, points, carriers, heeded=False)
+        begin = max(0, math.floor((warm - float(program.birth.lifetime.max())) * rate) - 1) / rate
+        serial = births_between(layer.emission, length, 0.0, begin, 0, int(key))[1] if begin else 0
+        room = self._room(program)
+        most = min(room, births_between(layer.emission, length, begin, warm, 0, int(key))[1])
+        steps = max(1, min(round((warm - begin) * rate), max(FEWEST_STEPS, self._work // max(most, 1))))
+        dt, self._work = (warm - begin) / steps, max(0, self._work - steps * most)
+        for step in range(steps):
+            age = begin + step * dt
+            ages, total = births_between(layer.emission, length, age, age + dt, room, int(key))
+            leads = np.clip(ages - age, 0.0, dt).astype(np.float32)
+            pool.bear(program, Line(key, serial, place), leads, dt, around, places, total)
+            pool.step(program, dt, start - warm + age, around, points, carriers, heeded=False)
             serial += total
         firing.serials[layer.id] = serial
-        self._living += self._pool(layer.id).join(pool, program, dt, firing.start - start)
+        self._living += self._pool(layer.id).join(pool, program, room, 1 / rate, firing.start - start)
 
     def _pool(self, layer: str) -> Pool:
         """Return a layer's pool, made when there is none yet."""
