@@ -56,20 +56,14 @@ def best(function, rounds=15):
     return min(seconds)
 
 
-def times_faster(quick, slow, rounds=25, turns=8):
+def times_faster(quick, slow, rounds=25, turns=8, slow_turns=1):
     """Return how many times faster `quick` is: the middle of many rounds, in each of which both take turns.
 
-    So what slows the machine slows both, and one lucky round decides nothing.
+    So what slows the machine slows both, and one lucky round decides nothing. Where `slow` is about as quick it needs
+    as many turns: the best of eight against one alone would make two equal ones differ by as much as the machine
+    wavers.
     """
-    return statistics.median(best(slow, 1) / best(quick, turns) for _ in range(rounds))
-
-
-def times_slower(ours, loop, rounds=25, turns=8):
-    """Return how many times slower `ours` is than a loop that is about as quick: of both the best of as many turns.
-
-    The best of eight against one alone would make two equal ones differ by as much as the machine wavers.
-    """
-    return statistics.median(best(ours, turns) / best(loop, turns) for _ in range(rounds))
+    return statistics.median(best(slow, slow_turns) / best(quick, turns) for _ in range(rounds))
 
 
 def pytest_terminal_summary(terminalreporter):

@@ -492,7 +492,8 @@ void lay_facets(int64_t bands, const int32_t *marks, const int32_t *counts, cons
             int64_t start = skins[3 * number], side = skins[3 * number + 1];
             int64_t top = (int64_t)fmaxf(floorf(f[2]), first), bottom = (int64_t)fminf(f[3], last - 1);
             for (int64_t y = top; y <= bottom; y++) {
-                float down = y + 0.5f - f[5], b0 = down * f[7] - f[4] * f[6], c0 = down * f[9] - f[4] * f[8];
+                float down = y + 0.5f - f[5] + 0.0029f, aside = 0.0013f - f[4];
+                float b0 = down * f[7] + aside * f[6], c0 = down * f[9] + aside * f[8];
                 float low = f[0], most = f[1];
                 narrow(&low, &most, b0, f[6]);
                 narrow(&low, &most, c0, f[8]);

@@ -420,17 +420,21 @@ def test_particles_meet_the_character(window, sheet):
     assert layer(window).motion.body == Body(contact=Contact.SLIDE, bounce=0.75)
 
 
+def added(sheet, kind):
+    """Add a force by hand; return its form."""
+    pick(sheet.motion.add, kind, stays=False)
+    return sheet.motion.forces.forms[-1]
+
+
 def test_eddies_push_or_carry_and_what_is_drawn_to_may_be_the_skin(window, sheet):
-    pick(sheet.motion.add, Curl, stays=False)
-    form = sheet.motion.forces.forms[-1]
+    form = added(sheet, Curl)
     assert form.widgets["strength"].isVisibleTo(form)
     pick(form.widgets["swirl"], Swirl.CARRY)
     form = sheet.motion.forces.forms[-1]
     assert not form.widgets["strength"].isVisibleTo(form)
     type_in(form.widgets["speed"], "1.25")
     assert layer(window).motion.forces[-1].speed == 1.25
-    pick(sheet.motion.add, Attraction, stays=False)
-    form = sheet.motion.forces.forms[-1]
+    form = added(sheet, Attraction)
     assert form.widgets["anchor"].isVisibleTo(form)
     pick(form.widgets["towards"], Towards.SKIN)
     form = sheet.motion.forces.forms[-1]

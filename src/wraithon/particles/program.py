@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 import numpy as np
@@ -117,7 +118,7 @@ class LayerProgram:
         """Whether its particles ride on the anchors of their firings."""
         return bool(self.birth.ride > 0) and c.OFFSPRING < self.birth.kind < c.SKIN
 
-    @property
+    @cached_property
     def bodily(self) -> bool:
         """Whether its particles meet the character, or are drawn to it."""
         return self.flight.body != c.PASS or self.forces.near_skin

@@ -192,7 +192,8 @@ def _program(
     border = BorderSampler(sampler, blotches) if blotches and sampler and not sampler.empty else None
     scale = use.scale if use else 1.0
     picture = samplers.picture(source.texture) if isinstance(source, PictureSource) else None
-    skin = skin_colours(character) if sampler is not None and character is not None else None
+    beneath = layer.colour.beneath > 0 and sampler is not None
+    skin = skin_colours(character) if beneath and character is not None else None
     seen = Seen(picture, skin, project.stage.ground)
     return compile_layer(layer, effect.id, project.seed, sampler, scale, border, effect.length, seen)
 

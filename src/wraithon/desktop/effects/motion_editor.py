@@ -44,51 +44,39 @@ CONTACTS = (
     ("sticks", Contact.STICK),
     ("ends", Contact.DIE),
 )
-BODY_ROWS = (
+
+
+def _bounces(met: Ground | Body) -> bool:
+    return met.contact is Contact.BOUNCE
+
+
+def _rubs(met: Ground | Body) -> bool:
+    return met.contact in {Contact.BOUNCE, Contact.SLIDE}
+
+
+def _contact_rows(contact: Row, kept: str, taken: str) -> tuple[Row, ...]:
+    """Return the rows of a contact: what happens there, and which shares of the speed are `kept` and `taken`."""
+    bounce = Number("bounce", kept, unit="%", factor=100, step=1, decimals=0, shows=_bounces)
+    grip = Number("grip", taken, unit="%", factor=100, step=1, decimals=0, shows=_rubs)
+    return contact, Row("bounce", bounce, width=70), Row("grip", grip, width=70)
+
+
+UNSTUCK = tuple(entry for entry in CONTACTS if entry[1] is not Contact.STICK)
+GROUND_ROWS = _contact_rows(
+    Row("at ground", Choice("contact", "What happens there", choices=CONTACTS), width=70, undo="Ground contact"),
+    "Share of the falling speed kept",
+    "Share of the sideways speed taken",
+)
+BODY_ROWS = _contact_rows(
     Row(
         "at body",
-        Choice(
-            "contact", "What happens where it comes to the character from outside",
-            choices=tuple(entry for entry in CONTACTS if entry[1] is not Contact.STICK),
-        ),
-        width=70, undo="Contact with the character",
-    ),
-    Row(
-        "bounce",
-        Number(
-            "bounce", "Share kept of the speed it comes with", unit="%", factor=100, step=1, decimals=0,
-            shows=lambda body: body.contact is Contact.BOUNCE,
-        ),
+        Choice("contact", "What happens where it comes to the character from outside", choices=UNSTUCK),
         width=70,
+        undo="Contact with the character",
     ),
-    Row(
-        "grip",
-        Number(
-            "grip", "Share of the speed along the skin taken", unit="%", factor=100, step=1, decimals=0,
-            shows=lambda body: body.contact in {Contact.BOUNCE, Contact.SLIDE},
-        ),
-        width=70,
-    ),
-)  # fmt: skip
-GROUND_ROWS = (
-    Row("at ground", Choice("contact", "What happens there", choices=CONTACTS), width=70, undo="Ground contact"),
-    Row(
-        "bounce",
-        Number(
-            "bounce", "Share of the falling speed kept", unit="%", factor=100, step=1, decimals=0,
-            shows=lambda ground: ground.contact is Contact.BOUNCE,
-        ),
-        width=70,
-    ),
-    Row(
-        "grip",
-        Number(
-            "grip", "Share of the sideways speed taken", unit="%", factor=100, step=1, decimals=0,
-            shows=lambda ground: ground.contact in {Contact.BOUNCE, Contact.SLIDE},
-        ),
-        width=70,
-    ),
-)  # fmt: skip
+    "Share kept of the speed it comes with",
+    "Share of the speed along the skin taken",
+)
 
 
 def _calm(wind: Wind) -> str:
