@@ -32,12 +32,15 @@ def leak_guard(themed):
     assert left == []
 
 
-def open_window(qtbot, loaded, save_folder=None, opened="test"):
+def open_window(qtbot, loaded, save_folder=None, opened="test", *, auditions=False):
+    """Open the real window; what it shows hangs on the project's own show alone, unless with `auditions`."""
     window = Window(loaded, save_folder, opened, Engine())
     window.resize(1280, 800)
     window.show()
     qtbot.waitUntil(lambda: window.picture.shot is not None, timeout=120_000)
     window.activateWindow()
+    if not auditions:
+        window.auditioning.on = False
     return window
 
 

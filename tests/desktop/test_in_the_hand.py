@@ -188,12 +188,20 @@ def test_ending_solo_gives_back_what_was_muted_before(window):
     session, index = window.session, window.index("effects")
     session.select("layer", "plume-feathers")
     effect, _ = session.project.layer("plume-feathers")
-    more = effect.layers[1].but(id="third", name="third", muted=True)
+    more = effect.layers[1].but(id="third", name="third")
     session.edit("Third", lambda p: put_effect(p, effect.but(layers=(*effect.layers, more))))
+    index.toggle_mute("third")
+    before = session.project
+
+    def silent():
+        return [layer.muted for layer in session.played.effect(effect.id).layers]
+
+    assert silent() == [False, False, True]
     index.solo()
-    assert [layer.muted for layer in session.project.effect(effect.id).layers] == [False, True, True]
+    assert silent() == [False, True, True]
     index.solo()
-    assert [layer.muted for layer in session.project.effect(effect.id).layers] == [False, False, True]
+    assert silent() == [False, False, True]
+    assert session.project is before
 
 
 # ---- courses --------------------------------------------------------------------------------------

@@ -160,8 +160,9 @@ def test_mute_mutes_all_and_brings_back_only_when_all_are_muted(window, index):
     click(index, layers[1], CTRL)
 
     def muted():
-        return {layer.id for layer in window.session.project.effect(effect).layers if layer.muted}
+        return {layer.id for layer in window.session.played.effect(effect).layers if layer.muted}
 
+    before = window.session.project
     assert muted() == {layers[0]}
     QTest.keyClick(window, Qt.Key.Key_M)
     assert muted() == {layers[0], layers[1]}
@@ -171,6 +172,7 @@ def test_mute_mutes_all_and_brings_back_only_when_all_are_muted(window, index):
     assert muted() == set(layers) - {layers[0], layers[1]}
     QTest.keyClick(window, Qt.Key.Key_S)
     assert muted() == set()
+    assert window.session.project is before
 
 
 def test_the_eye_mutes_only_its_own_layer(window, index):
@@ -178,8 +180,8 @@ def test_the_eye_mutes_only_its_own_layer(window, index):
     click(index, layers[0])
     click(index, layers[1], CTRL)
     index.clicked(item_of(index, layers[2]), 1)
-    assert window.session.project.layer(layers[2])[1].muted
-    assert not window.session.project.layer(layers[0])[1].muted
+    assert window.session.played.layer(layers[2])[1].muted
+    assert not window.session.played.layer(layers[0])[1].muted
 
 
 def test_alt_and_arrows_move_all(window, index):

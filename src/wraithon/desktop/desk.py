@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Protocol
 
 if TYPE_CHECKING:
+    from wraithon.desktop.auditioning import Auditioning
     from wraithon.desktop.picture.picture_view import PictureView
     from wraithon.desktop.score.score import Score
     from wraithon.desktop.session.keeping import Keeper
@@ -21,6 +22,11 @@ class Desk(Protocol):
     keeper: Keeper
     score: Score
     picture: PictureView
+    auditioning: Auditioning
+
+    @property
+    def picked(self) -> tuple[str, str]:
+        """Kind and name of what is picked on the character."""
 
     def index(self, key: str) -> Index:
         """Return a station's index."""

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from wraithon.desktop.score.score import Score
     from wraithon.desktop.transport import Transport
 
-__all__ = ["SCORE", "Folding"]
+__all__ = ["SCORE", "Folding", "Folds"]
 
 SCORE = 198
 """Pixels the score and the line above it begin with."""
@@ -69,3 +69,21 @@ class Folding:
             widget.setVisible(not hide)
         self._indexes.setVisible(not hide and not self._index_folded)
         self.unfold.setVisible(not hide and self._index_folded)
+
+
+class Folds:
+    """A window with panels that fold."""
+
+    folding: Folding
+
+    def toggle_panels(self) -> None:
+        """Show only the picture, or everything again."""
+        self.folding.everything()
+
+    def fold_index(self) -> None:
+        """Fold the list to its head, or show it again."""
+        self.folding.index()
+
+    def fold_score(self) -> None:
+        """Fold the score to the line above it, or show it again."""
+        self.folding.score()

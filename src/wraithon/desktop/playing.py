@@ -7,7 +7,9 @@ from typing import TYPE_CHECKING
 from wraithon.project.things import anchor_for
 
 if TYPE_CHECKING:
+    from wraithon.desktop.auditioning import Auditioning
     from wraithon.desktop.engine.engine import Engine
+    from wraithon.desktop.score.score import Score
     from wraithon.desktop.session.session import Session
     from wraithon.desktop.transport import Transport
 
@@ -20,7 +22,14 @@ class Plays:
     session: Session
     engine: Engine
     transport: Transport
+    score: Score
+    auditioning: Auditioning
     playing: bool
+
+    @property
+    def moment(self) -> float:
+        """The show's moment that is seen, in seconds."""
+        return self.score.time
 
     def set_tempo(self, tempo: float) -> None:
         """Play at a share of the show's own speed."""

@@ -12,9 +12,10 @@ from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QSplitter, QStackedWidge
 
 import wraithon
 from wraithon.desktop.areas import focus_next
+from wraithon.desktop.auditioning import Auditioning
 from wraithon.desktop.commands import menu_of
 from wraithon.desktop.engine.engine import Engine
-from wraithon.desktop.folding import SCORE, Folding
+from wraithon.desktop.folding import SCORE, Folding, Folds
 from wraithon.desktop.picture.anchor_hand import AnchorHand
 from wraithon.desktop.picture.framing import points_of
 from wraithon.desktop.picture.picture_view import PictureView
@@ -42,7 +43,7 @@ CLOSE = 0.25
 """Metres around a joint or an anchor that are looked at."""
 
 
-class Window(Plays, QMainWindow):
+class Window(Plays, Folds, QMainWindow):
     """The one window of the program.
 
     Parameters
@@ -68,6 +69,7 @@ class Window(Plays, QMainWindow):
         self.session = Session(loaded)
         self.session.save_folder = save_folder
         self.engine = engine or Engine()
+        self.auditioning = Auditioning(self, self.session, self.engine)
         self.playing = False
         self._closing = False
         self._problems_said: set[str] = set()
@@ -84,6 +86,7 @@ class Window(Plays, QMainWindow):
         self.keeper = Keeper(self, self.session, self.bar, self._view, opened)
         # Before all others that listen, so that the picture is under way while they work.
         self.session.changed.connect(self._send_project)
+        self.session.wished.connect(self._send_project)
         self._build()
         self.rail.set_menu(menu_of(self, self))
         self._connect()
@@ -109,6 +112,7 @@ class Window(Plays, QMainWindow):
         self.station(home.key)
         if thing is not None:
             self.session.select(*thing)
+        self.auditioning.rest()
 
     # ---- building -------------------------------------------------------------------------------
 
@@ -187,7 +191,7 @@ class Window(Plays, QMainWindow):
     def _send_all(self) -> None:
         session = self.session
         self.engine.send(
-            project=session.project,
+            project=session.played,
             characters=session.characters,
             shelf=session.shelf,
             view=self.picture.view,
@@ -242,7 +246,7 @@ class Window(Plays, QMainWindow):
     # ---- the project ----------------------------------------------------------------------------
 
     def _send_project(self) -> None:
-        self.engine.send(project=self.session.project, characters=self.session.characters)
+        self.engine.send(project=self.session.played, characters=self.session.characters)
 
     def _project_changed(self) -> None:
         lens = self.session.project.view.fov
@@ -299,6 +303,11 @@ class Window(Plays, QMainWindow):
         """The station that is shown."""
         return STATIONS[self.indexes.currentIndex()].key
 
+    @property
+    def picked(self) -> tuple[str, str]:
+        """Kind and name of what is picked on the character."""
+        return self._selected_at.get("character", ("", ""))
+
     def index(self, key: str) -> Index:
         """Return a station's index."""
         index = self.indexes.widget([station.key for station in STATIONS].index(key))
@@ -317,18 +326,6 @@ class Window(Plays, QMainWindow):
             self.station(home.key)
         self.refresh_tools()
         self._mark_places()
-
-    def toggle_panels(self) -> None:
-        """Show only the picture, or everything again."""
-        self.folding.everything()
-
-    def fold_index(self) -> None:
-        """Fold the list to its head, or show it again."""
-        self.folding.index()
-
-    def fold_score(self) -> None:
-        """Fold the score to the line above it, or show it again."""
-        self.folding.score()
 
     def next_area(self) -> None:
         """Give the keyboard to the next of index, picture, sheet and score."""

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from wraithon.project.dissolve import Dissolve
     from wraithon.stage.show import Show
 
-__all__ = ["Body", "Frame", "frame_of"]
+__all__ = ["Body", "Frame", "batches_of", "frame_of"]
 
 
 @dataclass(frozen=True)
@@ -52,20 +52,26 @@ class Frame:
     exposure: float
 
 
-def frame_of(show: Show) -> Frame:
-    """Return a show's moment, ready to be drawn."""
-    cast, project = show.cast, show.cast.project
-    place, moment = show.place(show.step_number), Moment(show.time, show.skin_before)
+def batches_of(show: Show, without: frozenset[str] = frozenset()) -> tuple[Batch, ...]:
+    """Return what a show's layers draw, but for those `without`."""
+    cast, moment = show.cast, Moment(show.time, show.skin_before)
+    return tuple(
+        batch_of(show.pools[layer.id], cast.programs[layer.id], moment)
+        for effect in cast.effects.values()
+        for layer in effect.layers
+        if layer.id in show.pools and layer.id in cast.programs and show.pools[layer.id].count
+        if layer.id not in without
+    )
+
+
+def frame_of(show: Show, without: frozenset[str] = frozenset()) -> Frame:
+    """Return a show's moment, ready to be drawn; layers `without` are left out."""
+    project, place = show.cast.project, show.place(show.step_number)
     return Frame(
         time=show.time,
         body=_body_of(show),
         centre=(float(place[0]), float(place[1]), float(place[2])),
-        batches=tuple(
-            batch_of(show.pools[layer.id], cast.programs[layer.id], moment)
-            for effect in cast.effects.values()
-            for layer in effect.layers
-            if layer.id in show.pools and layer.id in cast.programs and show.pools[layer.id].count
-        ),
+        batches=batches_of(show, without),
         ground=project.stage.ground,
         exposure=project.exposure,
     )

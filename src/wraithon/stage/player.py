@@ -15,7 +15,7 @@ from wraithon.stage.sampler_shelf import SamplerShelf
 from wraithon.stage.show import Show, ShowCopy
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping
+    from collections.abc import Callable, Mapping
 
     from numpy.typing import NDArray
 
@@ -83,8 +83,10 @@ class Player:
 
     # ---- going on -------------------------------------------------------------------------------
 
-    def advance(self, seconds: float) -> int:
+    def advance(self, seconds: float, beside: Callable[[Show], object] | None = None) -> int:
         """Go on by `seconds`, in whole steps; what is left over is carried to the next call.
+
+        What goes along `beside` the show hears of it after each of them.
 
         Returns
         -------
@@ -97,6 +99,8 @@ class Player:
         self._carry = max(0.0, self._carry - steps)
         for _ in range(steps):
             self.step()
+            if beside is not None:
+                beside(self.show)
         return steps
 
     def step(self) -> None:
@@ -259,9 +263,9 @@ class Player:
 
     # ---- what is shown --------------------------------------------------------------------------
 
-    def frame(self) -> Frame:
-        """Return the moment, ready to be drawn."""
-        return frame_of(self.show)
+    def frame(self, without: frozenset[str] = frozenset()) -> Frame:
+        """Return the moment, ready to be drawn; layers `without` are left out."""
+        return frame_of(self.show, without)
 
     def problems(self) -> list[str]:
         """Return why layers give birth to nothing, as far as that shows only while playing."""

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection
+from collections.abc import Collection
 from functools import partial, reduce
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
-from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTreeWidgetItem
+from PySide6.QtWidgets import QAbstractItemView, QHBoxLayout, QHeaderView, QTreeWidgetItem
 
-from wraithon.desktop.theme.colours import OCHRE
+from wraithon.desktop.theme.colours import OCHRE, TEAL
 from wraithon.desktop.theme.theme import icon, put_icon
 from wraithon.desktop.widgets.basics import Button, soft, tool
 from wraithon.desktop.widgets.panels import Command
@@ -22,7 +22,6 @@ from wraithon.project.edit import (
     fresh_name,
     move_effect,
     move_layers,
-    new_layer,
     put_effect,
     put_layer,
     remove_effect,
@@ -31,22 +30,29 @@ from wraithon.project.edit import (
 )
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.things import find
+from wraithon.studio.beginning import begun_layer
 
 if TYPE_CHECKING:
-    from wraithon.desktop.session.session import Session
+    from wraithon.desktop.desk import Desk
     from wraithon.project.project import Project
 
 __all__ = ["EffectsIndex"]
 
+EYES = {"": ("eye",), "alone": ("eye", TEAL), "muted": ("eye-slash", OCHRE), "left out": ("eye-slash",)}
+"""How a layer is seen now, to its icon and colour."""
+TOLD = {
+    "": "Mute this layer for now (M)", "alone": "Shown alone of its effect (S ends it)",
+    "muted": "Muted for now: not born, not drawn (M)", "left out": "Left out of the effect (M takes it in)",
+}  # fmt: skip
+
 
 class EffectsIndex(TreeIndex):
-    """The tree of effects and layers; `fire` starts an effect now, given its id."""
+    """The tree of effects and layers."""
 
-    def __init__(self, session: Session, fire: Callable[[str], None]) -> None:
+    def __init__(self, desk: Desk) -> None:
+        session = desk.session
         super().__init__(session, "Effects", "Effects and layers", 14)
-        self._start = fire
-        self._before_solo: dict[str, frozenset[str]] = {}
-        """Effect id to the layers that were muted before one was heard alone."""
+        self._desk = desk
         self._worn: dict[str, object] = {}
         """What each item was dressed for, by the thing's id."""
         for button in (
@@ -69,7 +75,17 @@ class EffectsIndex(TreeIndex):
         self._fire = Button(icon("lightning"), "Fire now")
         self._fire.setToolTip("Start this effect now, at its trigger's anchor (Ctrl+Return)")
         self._fire.clicked.connect(self.fire)
-        self.column.addWidget(self._fire)
+        self._audition = Button(icon("repeat"), "Audition")
+        self._audition.setCheckable(True)
+        self._audition.setToolTip("The selected effect shows itself again and again (A)")
+        self._audition.clicked.connect(desk.auditioning.toggle)
+        below = QHBoxLayout()
+        below.addWidget(self._fire, 1)
+        below.addWidget(self._audition, 1)
+        self.column.addLayout(below)
+        desk.auditioning.changed.connect(self._show_audition)
+        session.wished.connect(self.refresh)
+        self._show_audition()
         self.heed(session)
 
     def commands(self) -> list[Command]:
@@ -83,6 +99,9 @@ class EffectsIndex(TreeIndex):
             ("Move down in the list", "Alt+Down", lambda: self.shift(1)),
             ("Mute layer", "M", self.toggle_mute),
             ("Solo layer", "S", self.solo),
+            ("Leave the layer out, or take it in", "Shift+M", self.leave_out),
+            ("Auditions on or off", "A", self._desk.auditioning.toggle),
+            ("Hold the pose of the effect's event", "H", self._desk.auditioning.hold_pose),
         ]
 
     # ---- showing --------------------------------------------------------------------------------
@@ -94,9 +113,10 @@ class EffectsIndex(TreeIndex):
             self._build(project)
             for item in self.items():
                 thing = find(project, kind_of(item), key_of(item))
-                if thing is not self._worn.get(key_of(item)):
-                    self._worn[key_of(item)] = thing
-                    self._dress(item, thing)
+                seen = self._seen(project, thing)
+                if (thing, seen) != self._worn.get(key_of(item)):
+                    self._worn[key_of(item)] = (thing, seen)
+                    self._dress(item, thing, seen)
         self._empty.setVisible(not project.effects)
         self.follow(*self._session.selection)
 
@@ -113,21 +133,36 @@ class EffectsIndex(TreeIndex):
                 self.add(top, "layer", layer.id)
             top.setExpanded(effect.id not in closed)
 
+    def _seen(self, project: Project, thing: object) -> str:
+        """Return how a layer is seen now: "", "alone", "muted" or "left out"; an effect as all its layers."""
+        if isinstance(thing, Effect):
+            each = {self._seen(project, layer) for layer in thing.layers}
+            return each.pop() if len(each) == 1 else ""
+        found = project.layer(thing.id) if isinstance(thing, Layer) else None
+        if found is None:
+            return ""
+        wishes = self._session.wishes
+        if found[1].muted:
+            return "left out"
+        return "muted" if found[1].id in wishes.silent(found[0]) else "alone" if found[1].id in wishes.alone else ""
+
     @staticmethod
-    def _dress(item: QTreeWidgetItem, thing: object) -> None:
+    def _dress(item: QTreeWidgetItem, thing: object, seen: str) -> None:
         """Give an item the name and icons that hold now."""
         assert isinstance(thing, Effect | Layer)  # the tree was built from the project
         single = isinstance(thing, Layer)
-        layers = (thing,) if isinstance(thing, Layer) else thing.layers
-        muted = bool(layers) and all(layer.muted for layer in layers)
         item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable)
         item.setText(0, thing.name)
         item.setToolTip(0, f"{thing.name}: F2 renames; drag, or Alt with up and down, moves")
-        item.setForeground(0, Qt.GlobalColor.gray if muted else Qt.GlobalColor.white)
+        item.setForeground(0, Qt.GlobalColor.gray if seen in {"muted", "left out"} else Qt.GlobalColor.white)
         put_icon(item, icon("stack-simple" if single else "sparkle"))
         if single:
-            put_icon(item, icon("eye-slash", OCHRE) if muted else icon("eye"), 1)
-            item.setToolTip(1, "Muted: not born, not drawn (M)" if muted else "Mute this layer (M)")
+            put_icon(item, icon(*EYES[seen]), 1)
+            item.setToolTip(1, TOLD[seen])
+
+    def _show_audition(self) -> None:
+        auditioning = self._desk.auditioning
+        self._audition.setChecked(auditioning.on and auditioning.effect is not None)
 
     def follow(self, kind: str, what: str) -> None:
         """Show what is selected; only an effect can be fired."""
@@ -157,12 +192,17 @@ class EffectsIndex(TreeIndex):
             return found[0] if found else None
         return project.effect(what) if kind == "effect" else None
 
+    def _begun(self, name: str, neighbour: Layer | None) -> tuple[Layer, str]:
+        return begun_layer(self._session.project, name, self._desk.picked, neighbour)
+
     def add_effect(self) -> None:
         """Add an effect with one visible layer and select it."""
         names = (e.name for e in self._session.project.effects)
-        effect = Effect(name=fresh_name("effect", names), length=1.0, layers=(new_layer("glow"),))
+        layer, where = self._begun("glow", None)
+        effect = Effect(name=fresh_name("effect", names), length=1.0, layers=(layer,))
         self._session.edit("New effect", lambda p: put_effect(p, effect))
         self._session.select("effect", effect.id)
+        self._session.said.emit(f"New effect: its layer is born on {where}", "fine")
 
     def add_layer(self) -> None:
         """Add a layer to the selected effect and select it."""
@@ -170,9 +210,12 @@ class EffectsIndex(TreeIndex):
         if effect is None:
             self._session.said.emit("Select an effect first; the layer is added to it", "warning")
             return
-        layer = new_layer(fresh_name("layer", (x.name for x in effect.layers)))
+        found = self._session.project.layer(self._session.selection[1])
+        neighbour = found[1] if found else effect.layers[-1] if effect.layers else None
+        layer, where = self._begun(fresh_name("layer", (x.name for x in effect.layers)), neighbour)
         self._session.edit("New layer", lambda p: put_layer(p, effect.id, layer))
         self._session.select("layer", layer.id)
+        self._session.said.emit(f"New layer: born on {where}", "fine")
 
     def _in_order(self) -> list[str]:
         """Return ids of the selected layers or effects in the order of the list."""
@@ -277,39 +320,43 @@ class EffectsIndex(TreeIndex):
         words = f"Move {_counted('layer', moved)}"
         self._session.edit(words, lambda p: move_layers(p, moved, effect.id, others[number:][:1]))
 
+    def _chosen_layers(self) -> tuple[str, ...]:
+        return self._session.chosen if self._session.selection[0] == "layer" else ()
+
     def toggle_mute(self, layer_id: str | None = None) -> None:
-        """Mute or unmute a layer; without an id, all that are selected: unmuted only when all are muted."""
-        kind = self._session.selection[0]
-        chosen = (layer_id,) if layer_id else self._session.chosen if kind == "layer" else ()
-        layers = [found[1] for what in chosen if (found := self._session.project.layer(what))]
-        if layers:
-            muted = not all(layer.muted for layer in layers)
-            named = layers[0].name if len(layers) == 1 else _counted("layer", layers)
-            words = f"{'Mute' if muted else 'Unmute'} {named}"
-            self._session.edit(words, lambda p: reduce(partial(_with_mute, muted), chosen, p))
+        """Mute a layer, or hear it again; without an id, all that are selected: again only when all are muted.
+
+        One that is left out is taken in.
+        """
+        chosen = (layer_id,) if layer_id else self._chosen_layers()
+        out = [what for what in chosen if (found := self._session.project.layer(what)) and found[1].muted]
+        if out:
+            self._put_out(out, out=False)
+        elif chosen:
+            self._session.wish(self._session.wishes.muting(chosen))
 
     def solo(self) -> None:
-        """Mute all layers that are not selected of the selected one's effect, or bring them back."""
-        kind, what = self._session.selection
-        found = self._session.project.layer(what) if kind == "layer" else None
-        if found is None:
-            return
-        effect, layer = found
-        chosen = self._session.chosen
-        others = [x for x in effect.layers if x.id not in chosen]
-        alone = bool(others) and all(x.muted for x in others) and not layer.muted
-        if not alone:
-            self._before_solo.setdefault(effect.id, frozenset(x.id for x in effect.layers if x.muted))
-        muted = self._before_solo.pop(effect.id, frozenset()) if alone else {x.id for x in others}
-        layers = tuple(x.but(muted=x.id in muted) for x in effect.layers)
-        words = "End solo" if alone else f"Solo {layer.name}"
-        self._session.edit(words, lambda p: put_effect(p, effect.but(layers=layers)))
+        """See only the selected layers of their effect, or all of it again."""
+        chosen = self._chosen_layers()
+        found = self._session.project.layer(chosen[0]) if chosen else None
+        if found is not None:
+            self._session.wish(self._session.wishes.soloing(found[0], chosen))
+
+    def leave_out(self) -> None:
+        """Leave the selected layers out of their effects, for good; take them in when all are left out already."""
+        layers = [found[1] for what in self._chosen_layers() if (found := self._session.project.layer(what))]
+        if layers:
+            self._put_out([x.id for x in layers], out=not all(x.muted for x in layers))
+
+    def _put_out(self, layers: Collection[str], *, out: bool) -> None:
+        words = f"{'Leave out' if out else 'Take in'} {_counted('layer', layers)}"
+        self._session.edit(words, lambda p: reduce(partial(_with_mute, out), layers, p))
 
     def fire(self) -> None:
         """Start the selected effect now."""
         effect = self._effect()
         if effect is not None:
-            self._start(effect.id)
+            self._desk.fire(effect.id)
 
 
 def _counted(kind: str, things: Collection[object]) -> str:

@@ -64,6 +64,7 @@ class EffectsSheet(Sheet):
         application = QApplication.instance()
         if isinstance(application, QApplication):
             application.focusChanged.connect(self._focus_moved)
+        session.wished.connect(self._changed)
         self.heed(session)
 
     def _build_layer(self) -> None:
@@ -102,7 +103,9 @@ class EffectsSheet(Sheet):
 
     def _show_layer(self, effect: Effect, layer: Layer) -> None:
         self.title.setText(f"{layer.name}  ·  {effect.name}")
-        words = ["Muted: this layer is neither born nor drawn."] if layer.muted else []
+        silent = layer.id in self._session.wishes.silent(effect)
+        words = ["Muted for now: this layer is neither born nor drawn (M)."] if silent else []
+        words += ["Left out: this layer is neither born nor drawn (M takes it in)."] if layer.muted else []
         if self._session.also:
             many = len(self._session.chosen)
             words.insert(0, f"{many} layers are selected; what is set here is for {layer.name} alone.")

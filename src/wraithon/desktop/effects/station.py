@@ -15,4 +15,4 @@ __all__ = ["effects_station"]
 
 def effects_station(desk: Desk) -> tuple[EffectsIndex, EffectsSheet]:
     """Return the station's index and sheet."""
-    return EffectsIndex(desk.session, desk.fire), EffectsSheet(desk)
+    return EffectsIndex(desk), EffectsSheet(desk)

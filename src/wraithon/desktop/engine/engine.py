@@ -22,6 +22,7 @@ from wraithon.picture.raster import RasterRenderer
 from wraithon.stage.overlays import Heat, Overlay
 from wraithon.stage.player import Player
 from wraithon.stage.sampler_shelf import SamplerShelf
+from wraithon.studio.audition import NOTHING, Audition
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character
@@ -77,9 +78,14 @@ class Engine(QObject):
         self._player: Player | None = None
         self._renderer: Renderer | None = None
         self._samplers: SamplerShelf | None = None
+        self._audition: Audition | None = None
+        self._auditioned = NOTHING
         self._overlay = Overlay()
         self._heat = Heat()
         self._view: View | None = None
+        self._characters: dict[str, Character] = {}
+        self._went_on = 0.0
+        """When the audition last went on while the show rests."""
         self._size = (640, 480)
         self._playing = False
         self._tempo = 1.0
@@ -186,14 +192,20 @@ class Engine(QObject):
         return True
 
     def _at_work(self) -> bool:
-        player, moving = self._player, self._playing or self._target is not None
+        player, moving = self._player, self._moving or self._target is not None
         return player is not None and self._renderer is not None and (moving or self._edited or player.behind)
+
+    @property
+    def _moving(self) -> bool:
+        """Whether pictures follow one another: the show plays, or an effect shows itself while it rests."""
+        return self._playing or (self._audition is not None and self._audition.runs)
 
     def _open_mail(self, mail: Mail) -> None:
         if mail.shelf is not None:  # another project altogether
             self._renderer = RasterRenderer(mail.shelf.read, mail.shelf.pieces.read)
             self._samplers = SamplerShelf(mail.shelf.read, self._spacing)
-            self._player, self._target = None, None
+            self._player, self._target, self._audition = None, None, None
+        self._auditioned = self._auditioned if mail.audition is None else mail.audition
         if mail.project is not None:
             if self._renderer is not None:
                 self._renderer.look_again()
@@ -203,9 +215,24 @@ class Engine(QObject):
         self._size = self._size if mail.size is None else mail.size
         if self._player is not None:
             self._go(self._player, mail)
+            if mail.audition is not None or mail.project is not None:
+                self._hear_audition(self._player, edited=mail.project is not None)
+
+    def _hear_audition(self, player: Player, *, edited: bool) -> None:
+        """Have the effect show itself that is wished for, under the settings there are."""
+        if self._audition is None:
+            assert self._samplers is not None  # made with the player
+            self._audition, self._went_on = Audition(self._samplers), time.perf_counter()
+        before = self._audition.runs
+        self._audition.take(self._auditioned, player, self._characters)
+        if edited:
+            self._audition.adopt(player, self._characters)
+        if not before and self._audition.runs and not self._playing:
+            self._speed.reset()
 
     def _take_project(self, project: Project, characters: dict[str, Character] | None) -> None:
         player = self._player
+        self._characters = self._characters if characters is None else dict(characters)
         if player is None:
             self._player = Player(project, characters or {}, self._samplers)
             return
@@ -255,12 +282,15 @@ class Engine(QObject):
         elif self._playing:
             elapsed = min(began - self._last, LONGEST_STEP)
             self._last = began
-            steps = player.advance(elapsed * self._tempo)
+            steps = player.advance(elapsed * self._tempo, self._audition.go_along if self._audition else None)
             if steps:
                 self._step_seconds = (time.perf_counter() - began) / steps
             self._go_round(player)
+        elif self._audition is not None and self._audition.runs:
+            self._audition.go_on(min(began - self._went_on, LONGEST_STEP) * self._tempo, player.show)
+        self._went_on = began
         self._draw(player, renderer)
-        if self._playing:
+        if self._moving:
             self._keep_pace(renderer, began)
 
     def _mended(self, player: Player) -> bool:
@@ -270,7 +300,7 @@ class Engine(QObject):
             return True
         if edited and not player.mend():
             self._target = player.show.step_number
-        return edited or not player.behind or player.catch_up(CATCH_UP_SLICE)
+        return edited or not player.behind or player.catch_up(CATCH_UP_SLICE) or self._moving
 
     def _go_round(self, player: Player) -> None:
         """Have playing go back to where its stretch begins, once it is over."""
@@ -306,14 +336,15 @@ class Engine(QObject):
         view = self._view
         assert view is not None  # _work has looked
         frame = self._coloured(player)
-        scale = self._pace.scale if self._playing else 1.0
+        scale = self._pace.scale if self._moving else 1.0
         width, height = (max(64, round(side * scale)) for side in self._size)
-        picture = renderer.draw(frame, view, width, height, live=self._playing)
+        picture = renderer.draw(frame, view, width, height, live=self._moving)
         # Made as large as it is shown here: the window has enough to do.
         pixels = enlarged(picture.pixels, *self._size)
         now = time.perf_counter()
+        alive = player.show.alive + (self._audition.alive if self._audition else 0)
         figures = Figures(
-            self._speed.tick(now), player.show.alive, player.show.refused, self._step_seconds * 1000,
+            self._speed.tick(now), alive, player.show.refused, self._step_seconds * 1000,
             (now - began) * 1000, picture.coarseness, scale,
         )  # fmt: skip
         posed = player.show.posed(player.show.step_number)
@@ -339,7 +370,8 @@ class Engine(QObject):
 
     def _coloured(self, player: Player) -> Frame:
         """Return the moment, with the skin coloured by the overlay."""
-        frame, heat = player.frame(), self._heat.of(player, self._overlay)
+        frame = self._audition.frame(player) if self._audition else player.frame()
+        heat = self._heat.of(player, self._overlay)
         if heat is None or frame.body is None:
             return frame
         ramp = "balance" if self._overlay.kind == "density" else "share"

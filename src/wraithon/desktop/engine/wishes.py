@@ -10,6 +10,7 @@ if TYPE_CHECKING:
     from wraithon.picture.shipped import TextureShelf
     from wraithon.project.project import Project, View
     from wraithon.stage.overlays import Overlay
+    from wraithon.studio.audition import AuditionWish
 
 __all__ = ["Mail"]
 
@@ -29,6 +30,7 @@ class Mail:
     round: tuple[float, float] | None = None
     """Show seconds between which playing goes round; nowhere when the end is not after the start."""
     overlay: Overlay | None = None
+    audition: AuditionWish | None = None
     steps: int = 0
     fire: list[tuple[str, str | None]] = field(default_factory=list)
     redraw: bool = False

@@ -24,6 +24,7 @@ from wraithon.project.project import Project
 from wraithon.project.things import THINGS, find, put
 from wraithon.stage.dressing import CaptureKey, Wardrobe
 from wraithon.stage.fitness import fitness_findings
+from wraithon.studio.wishes import Wishes
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character
@@ -53,6 +54,8 @@ class Session(QObject):
     selected
         The selection changed: kind ("effect", "layer", "trigger", "part", "joint", "clip", "anchor",
         "event", "mark" or "") and id.
+    wished
+        What is wished to be seen for now is something else (see `wishes`).
     said
         Something to tell the user in passing: words and kind ("fine", "warning", "error").
     """
@@ -60,6 +63,7 @@ class Session(QObject):
     changed = Signal()
     loaded = Signal()
     selected = Signal(str, str)
+    wished = Signal()
     said = Signal(str, str)
 
     def __init__(self, loaded: Loaded | None = None) -> None:
@@ -82,6 +86,8 @@ class Session(QObject):
         self.selection: tuple[str, str] = ("", "")
         self.also: tuple[str, ...] = ()
         """Ids of other things of the same kind that are selected, too."""
+        self.wishes = Wishes()
+        """Layers that are muted or shown alone for now."""
         self.put_by: dict[tuple[str, ...], object] = {}
         """What a choice held before another was taken, for when it is taken back."""
         self._found: tuple[Finding, ...] = ()
@@ -94,6 +100,17 @@ class Session(QObject):
     def project(self) -> Project:
         """The current project."""
         return self.history.project
+
+    @property
+    def played(self) -> Project:
+        """The current project as it is wished to be seen for now."""
+        return self.wishes.played(self.project)
+
+    def wish(self, wishes: Wishes) -> None:
+        """Wish to see something else for now: no edit of the project."""
+        if wishes != self.wishes:
+            self.wishes = wishes
+            self.wished.emit()
 
     @property
     def character(self) -> Character | None:
@@ -112,6 +129,7 @@ class Session(QObject):
         self.reading_findings = loaded.findings
         self.shelf = TextureShelf(self.folder)
         self.selection, self.also = ("", ""), ()
+        self.wishes = Wishes()
         self.changed.emit()
         self.selected.emit("", "")
         self.loaded.emit()

@@ -1,0 +1,107 @@
+"""Auditions at the desk: which effect shows itself, and the pose it is judged at."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, Signal
+
+from wraithon.stage.performance import Performance
+from wraithon.studio.audition import NOTHING, AuditionWish
+
+if TYPE_CHECKING:
+    from wraithon.desktop.engine.engine import Engine
+    from wraithon.desktop.playing import Plays
+    from wraithon.desktop.session.session import Session
+    from wraithon.project.effect import Effect
+
+__all__ = ["Auditioning"]
+
+
+class Auditioning(QObject):
+    """Has the selected effect show itself again and again, until that is turned off.
+
+    What is selected as a project opens does not: it is the project's own show that is seen first.
+
+    Signals
+    -------
+    changed
+        Another effect shows itself, none does, or it was turned on or off.
+    """
+
+    changed = Signal()
+
+    def __init__(self, desk: Plays, session: Session, engine: Engine) -> None:
+        super().__init__()
+        self._desk, self._session, self._engine = desk, session, engine
+        self.on = True
+        self._wish = NOTHING
+        self._anchor: str | None = None
+        """The anchor that was selected last: where an effect is shown that no trigger starts."""
+        session.selected.connect(self.follow)
+
+    @property
+    def effect(self) -> Effect | None:
+        """The effect that shows itself now."""
+        return self._session.project.effect(self._wish.effect)
+
+    def follow(self, kind: str, what: str) -> None:
+        """Hear what is selected."""
+        project, effect = self._session.project, None
+        if kind == "layer" and (found := project.layer(what)):
+            effect = found[0]
+        elif kind == "effect":
+            effect = project.effect(what)
+        elif kind == "anchor":
+            self._anchor = what
+        self._send(AuditionWish(effect.id, self._anchor) if effect is not None and self.on else NOTHING)
+
+    def rest(self) -> None:
+        """Have nothing show itself until something is selected."""
+        self._send(NOTHING)
+
+    def toggle(self) -> None:
+        """Turn auditions off or on."""
+        # One that waits for a choice begins with what is chosen already.
+        self.on = not self.on or self._wish == NOTHING
+        self.follow(*self._session.selection)
+        words = "Auditions are on: the selected effect shows itself again and again"
+        self._session.said.emit(words if self.on else "Auditions are off (A turns them on)", "fine")
+        self.changed.emit()
+
+    def hold_pose(self) -> None:
+        """Go to the pose of the moment that an effect is started by, and stay there while the effect goes on."""
+        effect, moment = self.effect or self._chosen(), None
+        if effect is not None:
+            moment = self._next_moment(effect)
+        if effect is not None and moment is None:
+            self._session.said.emit(f'No event on the clips starts "{effect.name}": this pose is held', "warning")
+        self._desk.set_playing(False)
+        if moment is not None:
+            self._desk.seek(moment)
+
+    def _chosen(self) -> Effect | None:
+        kind, what = self._session.selection
+        found = self._session.project.layer(what) if kind == "layer" else None
+        return found[0] if found else self._session.project.effect(what) if kind == "effect" else None
+
+    def _next_moment(self, effect: Effect) -> float | None:
+        """Return the show's next moment, in seconds, at which an event starts an effect."""
+        project, character = self._session.project, self._session.character
+        if project.character is None or character is None:
+            return None
+        steps = {
+            trigger.when.event: step.after
+            for trigger in reversed(project.triggers)
+            for step in trigger.response
+            if step.effect == effect.id and trigger.when.kind == "event"
+        }
+        performance, now = Performance(character, project.character, project.stage), self._desk.moment
+        passings = performance.passings(now, now + performance.period + 1e-3)
+        return next((p.time + steps[p.mark.event] for p in passings if p.mark.event in steps), None)
+
+    def _send(self, wish: AuditionWish) -> None:
+        if wish != self._wish:
+            self._wish = wish
+            self._engine.send(audition=wish)
+            self.changed.emit()

@@ -1,0 +1,250 @@
+"""Auditions: an effect shows itself again and again beside the show, which does not hear of it.
+
+While the show plays, the character moves for both; while it rests, the effect goes on at the pose that is held.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
+from typing import cast as taken_for
+
+from wraithon.particles.emission import SLACK
+from wraithon.project.things import started_at
+from wraithon.stage.cast import compile_project
+from wraithon.stage.frame import batches_of
+from wraithon.stage.frozen import Frozen
+from wraithon.stage.show import Show
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+    import numpy as np
+    from numpy.typing import NDArray
+
+    from wraithon.character.model import Character
+    from wraithon.character.pose import Pose, Skin
+    from wraithon.project.effect import Effect
+    from wraithon.project.project import Project
+    from wraithon.stage.cast import Cast
+    from wraithon.stage.frame import Frame
+    from wraithon.stage.performance import Performance
+    from wraithon.stage.player import Player
+    from wraithon.stage.sampler_shelf import SamplerShelf
+
+__all__ = ["NOTHING", "Audition", "AuditionWish", "period_of", "place_of"]
+
+GAP = 0.25
+"""Seconds between an effect's end and its next beginning."""
+SHORTEST = 0.6
+MOST_STEPS = 6
+"""Steps that an audition takes at most in a turn while the show rests; it then goes slower."""
+
+
+@dataclass(frozen=True)
+class AuditionWish:
+    """Which effect is to show itself, if any, and the anchor for one that no trigger starts."""
+
+    effect: str = ""
+    anchor: str | None = None
+
+
+NOTHING = AuditionWish()
+
+
+def place_of(project: Project, wish: AuditionWish) -> tuple[str | None, bool]:
+    """Return where an effect would be fired, and whether it follows: as its first trigger says."""
+    steps = (step for trigger in project.triggers for step in trigger.response if step.effect == wish.effect)
+    first = next(steps, None)
+    if first is None:
+        return wish.anchor, True
+    return next(started_at(project, wish.effect)), first.follow
+
+
+def period_of(effect: Effect, cast: Cast) -> float:
+    """Return the seconds after which an effect begins anew; infinite when it never ends."""
+    longest = 0.0
+    for layer in effect.layers:
+        program = cast.programs.get(layer.id)
+        if program is not None:
+            longest = max(longest, max(0.0, cast.ends[layer.id]) + float(program.birth.lifetime.max()))
+    return max(SHORTEST, longest) + GAP
+
+
+class _Seen:
+    """A performance as an audition sees it: along with the show, or held at a moment of it.
+
+    Attributes
+    ----------
+    ahead
+        Seconds by which the show's clock is ahead of the audition's.
+    held
+        The show's moment whose pose is held; None while it plays.
+    """
+
+    def __init__(self, inner: Performance) -> None:
+        self._inner = inner
+        self.character, self.use = inner.character, inner.use
+        self.ahead, self.held = 0.0, 0.0
+        self.moving = False
+
+    def shown(self, time: float) -> float:
+        """Return the show's moment for one of the audition's."""
+        return max(0.0, time + self.ahead) if self.moving else self.held
+
+    def pose_at(self, time: float) -> Pose:
+        """Return the pose at a moment of the audition."""
+        return self._inner.pose_at(self.shown(time))
+
+    def place_at(self, time: float) -> NDArray[np.float64]:
+        """Return where the character stands (3,) at a moment of the audition."""
+        return self._inner.place_at(self.shown(time))
+
+    def dissolved_at(self, time: float) -> float:
+        """Return the share of the character that is gone at a moment of the audition."""
+        return self._inner.dissolved_at(self.shown(time))
+
+    def passings(self, _start: float, _end: float) -> list[object]:
+        """Return no events: nothing is triggered."""
+        return []
+
+
+class _Beside(Show):
+    """A show of one effect that takes poses from the show it stands beside."""
+
+    main: Show | None = None
+    shift = 0
+    """Steps by which the main show is ahead."""
+
+    def pose(self, number: int) -> Pose | None:
+        """Return the pose at a step's moment: the main show's own where it goes along, else the one that is held."""
+        return self.main.pose(number + self.shift) if self.main else super().pose(0)
+
+    def posed(self, number: int) -> tuple[Pose, Skin] | None:
+        """Return pose and skin at a step's moment (see `pose`)."""
+        return self.main.posed(number + self.shift) if self.main else super().posed(0)
+
+    def forget_poses(self) -> None:
+        """Hear that the character is elsewhere at once."""
+        for held in (self._poses, self._skins, self._places, self._anchored):
+            held.clear()
+        self._frozen = Frozen()
+
+
+class Audition:
+    """An effect that shows itself beside a player's show.
+
+    Parameters
+    ----------
+    samplers
+        Makes the samplers of sources and keeps them.
+    """
+
+    def __init__(self, samplers: SamplerShelf) -> None:
+        self._samplers = samplers
+        self._wish = NOTHING
+        self._show: _Beside | None = None
+        self._effect: Effect | None = None
+        self._place: tuple[str | None, bool] = (None, True)
+        self._carry, self._due = 0.0, 0.0
+        self._seen: _Seen | None = None
+
+    @property
+    def runs(self) -> bool:
+        """Whether there is an effect that shows itself."""
+        return self._show is not None
+
+    @property
+    def alive(self) -> int:
+        """Particles of it that live now."""
+        return self._show.alive if self._show else 0
+
+    @property
+    def show(self) -> Show | None:
+        """What is running; None without an effect."""
+        return self._show
+
+    def take(self, wish: AuditionWish, player: Player, characters: Mapping[str, Character]) -> None:
+        """Hear which effect is to show itself from now on; another one begins at once."""
+        if wish == self._wish and self._show is not None:
+            return
+        again = wish.effect != self._wish.effect or wish.anchor != self._wish.anchor
+        self._wish = wish
+        if again:
+            self._show = None
+        self.adopt(player, characters)
+
+    def adopt(self, player: Player, characters: Mapping[str, Character]) -> None:
+        """Go on under the project that the player plays; what lives goes on under the new settings."""
+        project = player.project
+        effect = project.effect(self._wish.effect)
+        if effect is None:
+            self._show = self._effect = None
+            return
+        alone = project.but(effects=(effect,), triggers=())
+        cast = compile_project(alone, characters, self._samplers, player.cast)
+        inner = cast.performance
+        seen = _Seen(inner) if inner is not None else None
+        if seen is not None and self._seen is not None:
+            seen.ahead, seen.held, seen.moving = self._seen.ahead, self._seen.held, self._seen.moving
+        self._seen = seen
+        # It does what a show asks of a performance.
+        cast = replace(cast, performance=taken_for("Performance | None", seen))
+        self._effect, self._place = cast.effect(effect.id), place_of(project, self._wish)
+        if self._show is None or self._show.rate != project.step_rate:
+            self._show, self._carry, self._due = _Beside(cast), 0.0, 0.0
+            return
+        self._show.adopt(cast)
+        if math.isinf(self._due):
+            # It had no end; it may have one now.
+            self._due = min(self._due, self._show.time + period_of(effect, cast))
+
+    # ---- going on -------------------------------------------------------------------------------
+
+    def go_along(self, main: Show) -> None:
+        """Take the step that the main show has just taken."""
+        show = self._show
+        if show is None:
+            return
+        shift = main.step_number - 1 - show.step_number
+        if self._seen is not None and (show.main is not main or show.shift != shift or not self._seen.moving):
+            self._seen.moving, self._seen.ahead = True, shift / show.rate
+            show.main, show.shift = main, shift
+            show.forget_poses()
+        self._step(show)
+        self._carry = 0.0
+
+    def go_on(self, seconds: float, main: Show) -> int:
+        """Go on by `seconds` while the main show rests; return how many steps were taken."""
+        show = self._show
+        if show is None:
+            return 0
+        if self._seen is not None and (self._seen.moving or self._seen.held != main.time):
+            self._seen.moving, self._seen.held = False, main.time
+            show.main = None
+            show.forget_poses()
+        self._carry = min(self._carry + seconds * show.rate, float(MOST_STEPS))
+        steps = math.floor(self._carry + 1e-7)
+        self._carry -= steps
+        for _ in range(steps):
+            self._step(show)
+        return steps
+
+    def _step(self, show: _Beside) -> None:
+        effect = self._effect
+        if effect is not None and show.time >= self._due - SLACK:
+            anchor, follow = self._place
+            show.start(effect, anchor, show.time, follow=follow)
+            self._due = show.time + period_of(effect, show.cast)
+        show.advance()
+
+    # ---- what is shown --------------------------------------------------------------------------
+
+    def frame(self, player: Player) -> Frame:
+        """Return the player's moment with the audition in the place of the effect's own firings."""
+        show, effect = self._show, self._effect
+        if show is None or effect is None:
+            return player.frame()
+        frame = player.frame(frozenset(layer.id for layer in effect.layers))
+        return replace(frame, batches=(*frame.batches, *batches_of(show)))

@@ -1,0 +1,54 @@
+"""What the artist wishes to see for now: layers that are muted, or shown alone. No part of the project."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from collections.abc import Collection
+
+    from wraithon.project.effect import Effect
+    from wraithon.project.project import Project
+
+__all__ = ["Wishes"]
+
+
+@dataclass(frozen=True)
+class Wishes:
+    """Ids of layers that are muted, and of those that are shown alone of their effect."""
+
+    muted: frozenset[str] = frozenset()
+    alone: frozenset[str] = frozenset()
+
+    def silent(self, effect: Effect) -> frozenset[str]:
+        """Return the ids of an effect's layers that are not to be seen now, besides those it leaves out itself."""
+        ids = frozenset(layer.id for layer in effect.layers)
+        return ids - self.alone if ids & self.alone else ids & self.muted
+
+    def muting(self, layers: Collection[str]) -> Wishes:
+        """Return the wishes with layers muted; with them heard again when all of them are muted already."""
+        chosen = frozenset(layers)
+        return replace(self, muted=self.muted - chosen if chosen <= self.muted else self.muted | chosen)
+
+    def soloing(self, effect: Effect, layers: Collection[str]) -> Wishes:
+        """Return the wishes with only some layers of an effect to be seen; all again when that is so already."""
+        ids = frozenset(layer.id for layer in effect.layers)
+        chosen = frozenset(layers) & ids
+        ends = self.alone & ids == chosen
+        return replace(self, alone=(self.alone - ids) | (frozenset() if ends else chosen))
+
+    def played(self, project: Project) -> Project:
+        """Return a project as it is to be played: itself where nothing is wished for."""
+        if not self.muted and not self.alone:
+            return project
+        effects = tuple(self._heard(effect) for effect in project.effects)
+        same = all(a is b for a, b in zip(effects, project.effects, strict=True))
+        return project if same else project.but(effects=effects)
+
+    def _heard(self, effect: Effect) -> Effect:
+        silent = self.silent(effect)
+        if not silent:
+            return effect
+        layers = (x.but(muted=True) if x.id in silent else x for x in effect.layers)
+        return effect.but(layers=tuple(layers))

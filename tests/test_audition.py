@@ -1,0 +1,201 @@
+"""Auditions beside the show, wishes that are no edits, and where new layers begin."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from wraithon.project.effect import Effect, Layer
+from wraithon.project.emission import Burst, Emission
+from wraithon.project.life import Attribute
+from wraithon.project.source import JointSet, OffspringSource, PointSource, RingSource, SkinSource
+from wraithon.stage.player import Player
+from wraithon.stage.sampler_shelf import SamplerShelf
+from wraithon.studio.audition import GAP, NOTHING, Audition, AuditionWish, period_of, place_of
+from wraithon.studio.beginning import begun_layer
+from wraithon.studio.wishes import Wishes
+
+SPARK = Layer(
+    id="spark", name="spark", emission=Emission(bursts=(Burst(count=5),)), lifetime=Attribute.of(1.0),
+    speed=Attribute.of(0.0),
+)  # fmt: skip
+POP = Effect(id="pop", name="pop", length=0.1, layers=(SPARK,))
+
+
+@pytest.fixture
+def player(demo):
+    project = demo.project.but(effects=(*demo.project.effects, POP))
+    return Player(project, demo.characters)
+
+
+def audition(player, demo, effect="pop", anchor=None):
+    made = Audition(SamplerShelf())
+    made.take(AuditionWish(effect, anchor), player, demo.characters)
+    return made
+
+
+def play(player, made, steps):
+    for _ in range(steps):
+        player.advance(1 / 60, made.go_along)
+
+
+def test_it_begins_at_once_and_again_after_its_last_particle_and_a_gap(player, demo):
+    made = audition(player, demo)
+    play(player, made, 1)
+    assert made.alive == 5
+    period = period_of(POP, made.show.cast)
+    assert period == pytest.approx(1.0 + GAP, abs=1e-6)
+    began = [0]
+    for step in range(1, 200):
+        play(player, made, 1)
+        if made.show.counts["pop"] > len(began):
+            began.append(step)
+    # The one second that they live, the tenth that it may last at most before the burst's end, and the gap.
+    assert began == [0, 75, 150]
+
+
+def test_the_show_does_not_hear_of_it(player, demo):
+    made, alone = audition(player, demo, "thunder-stamp"), Player(player.project, demo.characters)
+    play(player, made, 90)
+    for _ in range(90):
+        alone.step()
+    assert made.alive > 0
+    assert player.digest() == alone.digest()
+    assert player.pure
+    assert [r for r in player.show.history() if r.effect == "thunder-stamp"] == []
+
+
+def test_while_the_show_rests_it_goes_on_at_the_pose_that_is_held(player, demo):
+    player.seek(2.5)
+    made, before = audition(player, demo, "plume-drift"), player.digest()
+    for _ in range(60):
+        made.go_on(1 / 60, player.show)
+    assert made.show.step_number == 60
+    pose, skin = made.show.posed(made.show.step_number)
+    held_pose, held_skin = player.show.posed(player.show.step_number)
+    assert np.array_equal(pose.matrices, held_pose.matrices)
+    assert np.array_equal(skin.positions, held_skin.positions)
+    assert made.alive > 10
+    assert player.digest() == before
+
+
+def test_it_moves_with_the_character_that_plays_and_stays_with_it_over_a_seek(player, demo):
+    made = audition(player, demo, "plume-drift")
+    play(player, made, 30)
+    player.seek(3.0)
+    play(player, made, 2)
+    here, there = made.show, player.show
+    assert here.posed(here.step_number)[1] is there.posed(there.step_number)[1]
+    assert here.step_number == 32
+
+
+def test_a_picture_holds_it_in_the_place_of_the_effects_own_firings(player, demo):
+    player.seek(3.2)
+    own = {layer.id for layer in player.project.effect("thunder-stamp").layers}
+    everything, others = player.frame(), player.frame(frozenset(own))
+    assert len(others.batches) < len(everything.batches)
+    made = audition(player, demo, "thunder-stamp")
+    assert len(made.frame(player).batches) == len(others.batches)
+    made.go_on(1 / 60, player.show)
+    assert len(made.frame(player).batches) > len(others.batches)
+
+
+def test_an_edit_goes_on_with_what_lives_and_an_effect_that_goes_takes_it_along(player, demo):
+    made = audition(player, demo)
+    play(player, made, 10)
+    bigger = player.project.effect("pop").but(layers=(SPARK.but(size=Attribute.of(0.5)),))
+    effects = tuple(bigger if e.id == "pop" else e for e in player.project.effects)
+    player.adopt(player.project.but(effects=effects))
+    made.adopt(player, demo.characters)
+    assert made.alive == 5
+    assert made.show.cast.programs["spark"].layer.size.ends == (0.5, 0.5)
+    player.adopt(demo.project)
+    made.adopt(player, demo.characters)
+    assert not made.runs
+    assert made.alive == 0
+    assert len(made.frame(player).batches) == len(player.frame().batches)
+
+
+def test_nothing_shows_itself_unless_it_is_wished_for(player, demo):
+    made = audition(player, demo)
+    made.take(NOTHING, player, demo.characters)
+    play(player, made, 5)
+    assert not made.runs
+
+
+def test_one_without_an_end_begins_once(player, demo):
+    endless = POP.but(id="rain", length=None, layers=(SPARK.but(id="drop", emission=Emission(rate=60)),))
+    player.adopt(player.project.but(effects=(*player.project.effects, endless)))
+    made = audition(player, demo, "rain")
+    play(player, made, 300)
+    assert made.show.counts["rain"] == 1
+    assert 58 <= made.alive <= 62
+
+
+def test_it_is_where_its_trigger_would_fire_it(demo):
+    project = demo.project
+    stamp = next(s for t in project.triggers for s in t.response if s.effect == "thunder-stamp")
+    anchor, follow = place_of(project, AuditionWish("thunder-stamp", "elsewhere"))
+    assert follow == stamp.follow
+    assert anchor is not None
+    assert anchor != "elsewhere"
+    assert place_of(project, AuditionWish("pop", "elsewhere")) == ("elsewhere", True)
+
+
+# ---- wishes ---------------------------------------------------------------------------------------
+
+TWO = Effect(id="two", layers=(Layer(id="a"), Layer(id="b"), Layer(id="c", muted=True)))
+
+
+def heard(wishes, project):
+    return [layer.id for layer in wishes.played(project).effects[0].layers if not layer.muted]
+
+
+@pytest.mark.parametrize(
+    ("wishes", "wanted"),
+    [
+        (Wishes(), ["a", "b"]),
+        (Wishes().muting(["a"]), ["b"]),
+        (Wishes().muting(["a", "b"]), []),
+        (Wishes().muting(["a"]).muting(["a", "b"]), []),
+        (Wishes().muting(["a", "b"]).muting(["a", "b"]), ["a", "b"]),
+        (Wishes().soloing(TWO, ["b"]), ["b"]),
+        (Wishes().soloing(TWO, ["b"]).soloing(TWO, ["b"]), ["a", "b"]),
+        (Wishes().soloing(TWO, ["b"]).soloing(TWO, ["a"]), ["a"]),
+        (Wishes().muting(["a"]).soloing(TWO, ["a"]), ["a"]),
+        (Wishes().muting(["gone"]).soloing(TWO, ["gone"]), ["a", "b"]),
+        (Wishes().soloing(TWO, ["c"]), []),
+    ],
+)
+def test_wishes_say_what_is_seen_and_never_bring_in_what_is_left_out(demo, wishes, wanted):
+    assert heard(wishes, demo.project.but(effects=(TWO,))) == wanted
+
+
+def test_a_project_without_wishes_is_played_as_it_is(demo):
+    assert Wishes().played(demo.project) is demo.project
+    assert Wishes(muted=frozenset({"nowhere"})).played(demo.project) is demo.project
+
+
+# ---- where new layers begin -----------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("picked", "neighbour", "source", "where"),
+    [
+        (("part", "rain skirt"), None, SkinSource(parts=("rain skirt",)), "rain skirt"),
+        (("joint", "head"), SPARK, SkinSource(joints=JointSet(names=("head",))), "head"),
+        (("", ""), SPARK.but(source=RingSource()), RingSource(), 'the same as "spark"'),
+        (("clip", "walk"), SPARK.but(source=OffspringSource()), SkinSource(), "the whole character"),
+        (("anchor", "gone"), None, SkinSource(), "the whole character"),
+    ],
+)
+def test_a_new_layer_is_born_on_what_is_picked_or_like_its_neighbour(demo, picked, neighbour, source, where):
+    layer, told = begun_layer(demo.project, "new", picked, neighbour)
+    assert (layer.source, told) == (source, where)
+    assert layer.emission.rate > 0
+
+
+def test_an_anchor_that_is_picked_is_where_it_is_born_and_without_a_character_its_own_is(demo):
+    anchor = demo.project.character.anchors[0]
+    assert begun_layer(demo.project, "new", ("anchor", anchor.id), SPARK)[0].source == PointSource()
+    assert begun_layer(demo.project.but(characters=()), "new", ("part", "body"), None)[0].source == PointSource()
