@@ -7,7 +7,7 @@ from typing import Annotated, Any
 from pydantic import Field, field_validator
 
 from wraithon.project.base import Id, Model, Name, Unsigned, new_id
-from wraithon.project.binding import Binding, Dial
+from wraithon.project.binding import Binding, Dial, Masters
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute, Tint
 from wraithon.project.look import Look, SpriteLook
@@ -53,11 +53,15 @@ ATTRIBUTES = tuple(name for name, field in Layer.model_fields.items() if field.a
 
 
 class Effect(Model):
-    """What gets fired. `length` is how long a firing gives birth, in seconds; None: until it is stopped."""
+    """What gets fired. `length` is how long a firing gives birth, in seconds; None: until it is stopped.
+
+    Its `masters` change all of it at once; where it is started there may be others, which come on top.
+    """
 
     id: Id = Field(default_factory=new_id)
     name: Name = "effect"
     length: Unsigned | None = 1.0
+    masters: Masters = Masters()
     layers: Annotated[tuple[Layer, ...], Field(max_length=64)] = ()
     dials: Annotated[tuple[Dial, ...], Field(max_length=64)] = ()
     bindings: Annotated[tuple[Binding, ...], Field(max_length=256)] = ()

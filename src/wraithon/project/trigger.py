@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from wraithon.project.base import Id, Model, Name, Unsigned, new_id
+from wraithon.project.binding import Masters
 
 __all__ = ["MOST_WAITING", "AtStart", "OnEvent", "StartEffect", "Trigger", "When"]
 
@@ -40,7 +41,8 @@ When = Annotated[AtStart | OnEvent, Field(discriminator="kind")]
 class StartEffect(Model):
     """Start an effect at an anchor, `after` seconds later; no anchor: where the event belongs.
 
-    With `follow` the firing's source moves with the anchor, else it stays where it began.
+    With `follow` the firing's source moves with the anchor, else it stays where it began. Its `masters` come on top
+    of the effect's own.
     """
 
     kind: Literal["start effect"] = "start effect"
@@ -48,6 +50,7 @@ class StartEffect(Model):
     anchor: Id | None = None
     after: Unsigned = 0.0
     follow: bool = True
+    masters: Masters = Masters()
 
 
 MOST_WAITING = 10_000

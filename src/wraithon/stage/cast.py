@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -11,7 +11,9 @@ from wraithon.character.sampler import BorderSampler
 from wraithon.particles.columns import BONE
 from wraithon.particles.emission import SLACK, emission_end, warmed
 from wraithon.particles.program import LayerProgram, Seen, compile_layer, layer_limit, runs_alike
-from wraithon.project.resolving import resolved
+from wraithon.project.settling.mastering import mastered
+from wraithon.project.settling.resolving import resolved
+from wraithon.project.settling.variants import Variants, variants_of
 from wraithon.project.source import Occasion, OffspringSource, PictureSource, SkinSource
 from wraithon.stage.anchors import Anchorage, anchorage_of
 from wraithon.stage.performance import Performance
@@ -26,6 +28,7 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Effect, Layer
     from wraithon.project.emission import Emission
     from wraithon.project.project import Project
+    from wraithon.project.trigger import StartEffect
     from wraithon.stage.sampler_shelf import SamplerShelf
 
 __all__ = ["Cast", "casts_run_alike", "compile_project"]
@@ -43,9 +46,20 @@ class Cast:
     ends: Mapping[str, float]
     """Layer id to the age of a firing after which the layer surely bears nothing more."""
     effects: Mapping[str, Effect]
-    """All effects that can be fired, by id, dials resolved: the project's, and the test burst."""
+    """All effects that can be fired, by id, dials resolved and mastered: the project's, variants, the test burst."""
     listeners: Listeners
     """Which triggers wait for what."""
+    variants: Variants = field(default_factory=dict)
+    """What is played of effects that are started with master values of their own."""
+
+    def started(self, step: StartEffect) -> Effect | None:
+        """Return what a step of a response starts, or None."""
+        return self.variants.get((step.effect or "", step.masters)) or self.effect(step.effect)
+
+    @cached_property
+    def bases(self) -> Mapping[str, str]:
+        """Id of a variant to that of the project's effect."""
+        return {variant.id: effect for (effect, _), variant in self.variants.items()}
 
     def effect(self, effect_id: str | None) -> Effect | None:
         """Return the effect with this id, or None."""
@@ -114,7 +128,9 @@ def compile_project(
         performance = _performance(project, character, earlier)
     effects: dict[str, Effect] = {}
     for effect in (*project.effects, TEST_BURST):
-        effects.setdefault(effect.id, resolved(effect))
+        effects.setdefault(effect.id, mastered(resolved(effect), effect.masters))
+    variants = variants_of(project.triggers, effects)
+    effects |= {variant.id: variant for variant in variants.values()}
     same = earlier is not None and _same_skin(earlier, performance) and earlier.project.seed == project.seed
     held = earlier.programs if earlier and same else {}
     parents = _parents(effects)
@@ -130,7 +146,7 @@ def compile_project(
                     program = replace(program, heeded=heeded, spacings=spacings)
                 programs[layer.id] = program
     anchorage = anchorage_of(character, use) if use is not None and character is not None else None
-    return Cast(project, performance, anchorage, programs, ends, effects, listeners_of(project.triggers))
+    return Cast(project, performance, anchorage, programs, ends, effects, listeners_of(project.triggers), variants)
 
 
 def _last_birth(emission: Emission, length: float | None) -> float:

@@ -33,6 +33,13 @@ class FiringRecord:
     peak: int
     """Most particles alive at once."""
     begun: Begun | None = field(default=None, compare=False)
+    base: str = field(default="", compare=False)
+    """The project's effect, where it is a variant of one."""
+
+    @property
+    def shown(self) -> str:
+        """The id of the project's effect."""
+        return self.base or self.effect
 
 
 @dataclass
@@ -56,6 +63,8 @@ class Firing:
     """Layer id to the metres its anchor has come, where births hang on that."""
     peak: int = 0
     alive: int = 0
+    base: str = ""
+    """The project's effect, where it is a variant of one."""
 
     def copy(self) -> Firing:
         """Return an independent copy."""
@@ -71,9 +80,10 @@ class Firing:
             dict(self.moved),
             self.peak,
             self.alive,
+            self.base,
         )
 
     def record(self, end: float | None, place: int) -> FiringRecord:
         """Return what the score shows of it; `place` firings began before it."""
         begun = Begun(place, self.anchor, self.follow, self.pinned)
-        return FiringRecord(self.effect, self.number, self.trigger, self.start, end, self.peak, begun)
+        return FiringRecord(self.effect, self.number, self.trigger, self.start, end, self.peak, begun, self.base)

@@ -104,7 +104,7 @@ def _all_firings(show: Show) -> dict[int, Firing] | None:
         begun = record.begun
         found[begun.place] = Firing(
             record.effect, record.number, record.trigger, record.start, begun.anchor, begun.follow, begun.pinned,
-            peak=record.peak,
+            peak=record.peak, base=record.base,
         )  # fmt: skip
     return {place: found[place].copy() for place in sorted(found)}
 

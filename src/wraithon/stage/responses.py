@@ -30,7 +30,7 @@ class Playing(Protocol):
 
 
 def _start_effect(show: Playing, waiting: Waiting) -> str:
-    effect = show.cast.effect(waiting.step.effect)
+    effect = show.cast.started(waiting.step)
     if effect is None:
         return "its effect is gone"
     step = waiting.step

@@ -215,6 +215,7 @@ class Show:
             now = self.anchor_at(anchor, self.step_number + 1)
             pinned = (before + np.float32(share) * (now - before)).astype(np.float32)
         firing = Firing(effect.id, number, trigger, time, anchor, follow, pinned)
+        firing.base = self.cast.bases.get(effect.id, "")
         self.firings[self.fired] = firing
         self.fired += 1
         return firing

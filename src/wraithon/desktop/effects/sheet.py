@@ -14,10 +14,15 @@ from wraithon.desktop.effects.motion_editor import MotionEditor
 from wraithon.desktop.effects.source_editor import SourceEditor
 from wraithon.desktop.picture.force_hand import BodyHand, ForceHand
 from wraithon.desktop.picture.hands import Hand, JointHand
-from wraithon.desktop.widgets.basics import Section, soft
+from wraithon.desktop.theme.theme import icon
+from wraithon.desktop.widgets.basics import Button, Section, soft
 from wraithon.desktop.widgets.form import Form, Number, Row, Switch, Text
+from wraithon.desktop.widgets.master_rows import master_rows
 from wraithon.desktop.widgets.panels import Sheet
+from wraithon.project.binding import Masters
+from wraithon.project.edit import put_effect
 from wraithon.project.effect import Effect, Layer
+from wraithon.project.settling.mastering import mastered
 from wraithon.project.things import started_at
 from wraithon.stage.overlays import Overlay
 
@@ -53,8 +58,15 @@ class EffectsSheet(Sheet):
         self.motion, self.look, self.life = MotionEditor(session), LookEditor(session), LifeTable(session)
         self._effect_box, column = self.box()
         self.form = Form(session, "effect", "", Effect, ROWS)
+        self.masters = Form(session, "effect", "", Effect, master_rows("of the whole effect"))
+        self._settle = Button(icon("arrows-in-line-vertical"), "Put them into the layers")
+        self._settle.setToolTip("Change the layers by the master values, which are 1 again then")
+        self._settle.clicked.connect(self.settle_masters)
         self._users, self._layers_hint = soft(""), soft("")
-        for widget in (self.form, self._users, self._layers_hint):
+        whole = Section("Whole effect")
+        whole.body.addWidget(self.masters)
+        whole.body.addWidget(self._settle)
+        for widget in (self.form, whole, self._users, self._layers_hint):
             column.addWidget(widget)
         self._build_layer()
         self.body.addStretch(1)
@@ -123,6 +135,8 @@ class EffectsSheet(Sheet):
         self.title.setText(effect.name)
         self.say("")
         self.form.show_model(effect, effect.id)
+        self.masters.show_model(effect, effect.id)
+        self._settle.setEnabled(not effect.masters.neutral)
         triggers = [t.name for t in self._session.project.triggers if any(s.effect == effect.id for s in t.response)]
         users = ", ".join(triggers)
         self._users.setText(
@@ -133,6 +147,13 @@ class EffectsSheet(Sheet):
             if effect.layers
             else "It has no layers yet: press the second button above the list to add one."
         )
+
+    def settle_masters(self) -> None:
+        """Put the master values of the selected effect into its layers."""
+        effect = self._session.project.effect(self._session.selection[1])
+        if effect is not None:
+            settled = mastered(effect, effect.masters).but(masters=Masters())
+            self._session.edit("Master values into the layers", lambda p: put_effect(p, settled))
 
     # ---- in the picture -------------------------------------------------------------------------
 

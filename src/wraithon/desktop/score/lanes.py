@@ -159,7 +159,7 @@ class Lanes:
         top, names = FIRINGS_TOP, {e.id: e.name for e in project.effects}
         alike: dict[tuple[str, float], list[FiringRecord]] = {}
         for record in sorted(shot.records, key=lambda r: r.start):
-            alike.setdefault((record.effect, record.start), []).append(record)
+            alike.setdefault((record.shown, record.start), []).append(record)
         rows: list[float] = [-1e9] * 4
         painter.setFont(text_font(9))
         for (effect, start), records in alike.items():

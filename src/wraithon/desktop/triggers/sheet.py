@@ -11,6 +11,7 @@ from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, heading, soft
 from wraithon.desktop.widgets.form import Choice, Form, KindChoice, Number, Row, Text, Tick
 from wraithon.desktop.widgets.list_form import ListForm, Tupled
+from wraithon.desktop.widgets.master_rows import master_rows
 from wraithon.desktop.widgets.offers import anchors_or, effects_or, events_or
 from wraithon.desktop.widgets.panels import Sheet
 from wraithon.project.character import Event, Mark
@@ -77,6 +78,7 @@ def _step_rows(nowhere: str) -> tuple[Row, ...]:
             width=92,
             undo="Step",
         ),
+        *master_rows("of what this step starts, on top of the effect's own", "its "),
     )
 
 

@@ -1,0 +1,35 @@
+"""Rows of master values, wherever an effect is made or started."""
+
+from __future__ import annotations
+
+from wraithon.desktop.widgets.form import Colour, Number, Row
+
+__all__ = ["master_rows"]
+
+WIDE = 92
+
+
+def master_rows(where: str, lead: str = "") -> tuple[Row, ...]:
+    """Return the rows of the master values that are held under `masters`; `where` they act, in words.
+
+    `lead` comes before each label.
+    """
+
+    def number(name: str, words: str, unit: str = "×", factor: float = 1.0, step: float = 0.05) -> Number:
+        return Number(f"masters.{name}", f"{words} {where}", unit=unit, factor=factor, step=step)
+
+    return (
+        Row(
+            f"{lead}size",
+            number("size", "Places, speeds, distances and sizes, all together,"),
+            width=WIDE, undo="Master size",
+        ),
+        Row(f"{lead}tempo", number("tempo", "All times: twice as quick at 2,"), width=WIDE, undo="Master tempo"),
+        Row(f"{lead}amount", number("amount", "How many are born,"), width=WIDE, undo="Master amount"),
+        Row(
+            f"{lead}opacity, tint",
+            number("opacity", "Opacity", "%", 100, 1),
+            Colour("masters.tint", f"Colour that all others are multiplied with, {where}"),
+            width=WIDE, undo="Master opacity or tint",
+        ),
+    )  # fmt: skip

@@ -1,0 +1,1 @@
+"""What is put into effects before they are played: what dials drive, and what master values change."""

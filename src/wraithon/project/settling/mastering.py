@@ -1,0 +1,174 @@
+"""Master values: an effect that is quicker, larger, more, fainter or of another tint, as a whole.
+
+Every number of a layer that has a unit of length or time is told with the powers of both. Twice the size is twice
+every length: places, speeds, accelerations, distances and eddies, so that all keeps its shape. Twice the tempo is
+half of every time. Numbers without either (angles, shares, colours) stay.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING, Any
+
+from pydantic import BaseModel
+
+from wraithon.project import emission, life, look, motion, source
+from wraithon.project.binding import Masters
+from wraithon.project.emission import MAX_LIVING, Emission
+from wraithon.project.life import Attribute, Curve, LifeMode, Tint
+from wraithon.project.look import ShellLook
+from wraithon.project.paths import bounds_at
+
+if TYPE_CHECKING:
+    from wraithon.project.base import Model
+    from wraithon.project.effect import Effect, Layer
+
+__all__ = ["DIMENSIONS", "mastered"]
+
+METRE, SECOND, PACE, SPEED, PUSH, DENSITY = (1, 0), (0, 1), (0, -1), (1, -1), (1, -2), (-1, 0)
+"""Powers of metres and seconds."""
+PLAIN = (0, 0)
+DIMENSIONS: dict[type[BaseModel], dict[str, tuple[int, int]]] = {
+    emission.Emission: {
+        "rate": PACE, "per_metre": DENSITY, "start": SECOND, "length": SECOND, "loop": SECOND, "warm_up": SECOND,
+    },
+    emission.Burst: {"time": SECOND, "interval": SECOND},
+    life.Attribute: {"far": METRE, "top": SPEED},
+    life.Wobble: {"pace": PACE},
+    motion.Gravity: {"pull": PUSH},
+    motion.Drag: {"rate": PACE},
+    motion.Wind: {"push": PUSH, "pace": PACE, "scatter": PUSH},
+    motion.Curl: {"strength": PUSH, "speed": SPEED, "grip": PACE, "scale": METRE, "change": PACE},
+    motion.Vortex: {"strength": PUSH, "inward": PUSH, "reach": METRE},
+    motion.Attraction: {"strength": PUSH, "reach": METRE},
+    motion.Lift: {"strength": PUSH},
+    motion.Hold: {"radius": METRE, "strength": PUSH},
+    source.SphereSource: {"radius": METRE},
+    source.RingSource: {"radius": METRE, "thickness": METRE},
+    source.BoxSource: {"size": METRE},
+    source.ConeSource: {"length": METRE},
+    source.PictureSource: {"size": METRE},
+    source.LineSource: {"thickness": METRE},
+    source.SkinSource: {"radius": METRE, "lift": METRE},
+    source.OffspringSource: {"every": METRE},
+    look.SpriteLook: {"soft": METRE, "stretch": SECOND},
+    look.RibbonLook: {"soft": METRE, "past": SECOND, "tile": METRE, "flow": SPEED},
+    look.MarkLook: {"soft": METRE},
+    look.LightLook: {"soft": METRE, "pace": PACE},
+    look.PieceLook: {"soft": METRE},
+    look.ShellLook: {"soft": METRE, "warp": METRE, "swell": METRE, "bend": METRE},
+    look.Weft: {"scale": METRE, "drift": SPEED},
+    look.AfterimageLook: {"soft": METRE},
+}  # fmt: skip
+"""Model to its numbers with a unit of length or time, and the powers of both."""
+VALUES = {"lifetime": SECOND, "speed": SPEED, "size": METRE, "spin": PACE}
+"""Attribute of a layer to the powers of its values."""
+
+
+def mastered(effect: Effect, masters: Masters) -> Effect:
+    """Return an effect with master values put into its layers; itself where they change nothing.
+
+    What would leave its bounds stays at them. Births of shells stay as many as they are, however much there is to be:
+    a second one would lie on the first. So do those that other particles bear, since there are more of these.
+    """
+    if masters.neutral:
+        return effect
+    layers = tuple(_layer(layer, masters) for layer in effect.layers)
+    length = None if effect.length is None else _within(type(effect), "length", effect.length / masters.tempo)
+    return effect.but(layers=layers, length=length)
+
+
+def _layer(layer: Layer, masters: Masters) -> Layer:
+    factors = masters.size, masters.tempo
+    changes: dict[str, Any] = {
+        name: _scaled(getattr(layer, name), *factors) for name in ("emission", "source", "motion", "look")
+    }
+    for name, field in type(layer).model_fields.items():
+        if field.annotation is Attribute:
+            attribute = _scaled(getattr(layer, name), *factors)
+            changes[name] = _valued(attribute, _factor(VALUES.get(name, PLAIN), *factors))
+    if masters.opacity != 1:
+        changes["opacity"] = _valued(changes["opacity"], masters.opacity)
+    if masters.tint != (1.0, 1.0, 1.0):
+        changes["colour"] = _tinted(layer.colour, masters.tint)
+    if masters.amount != 1 and not isinstance(layer.look, ShellLook):
+        changes["emission"] = _more(changes["emission"], masters.amount)
+    return layer.but(**changes)
+
+
+def _factor(powers: tuple[int, int], size: float, tempo: float) -> float:
+    return float(size ** powers[0] / tempo ** powers[1])
+
+
+def _scaled(model: Any, size: float, tempo: float) -> Any:
+    """Return a model with all of its numbers that have a unit, and those of the models in it, scaled."""
+    told = DIMENSIONS.get(type(model), {})
+    changes = {}
+    for name in type(model).model_fields:
+        held = getattr(model, name)
+        if name in told:
+            now = _number(type(model), name, held, _factor(told[name], size, tempo))
+        elif isinstance(held, BaseModel) and not isinstance(held, Curve):
+            now = _scaled(held, size, tempo)
+        elif isinstance(held, tuple) and held and isinstance(held[0], BaseModel):
+            now = tuple(_scaled(each, size, tempo) for each in held)
+        else:
+            continue
+        if now != held:
+            changes[name] = now
+    return model.but(**changes) if changes else model
+
+
+def _number(kind: type[BaseModel], name: str, held: Any, factor: float) -> Any:
+    if held is None:
+        return None
+    if isinstance(held, tuple):
+        return tuple(_within(kind, f"{name}.{k}", value * factor) for k, value in enumerate(held))
+    return _within(kind, name, held * factor)
+
+
+def _within(kind: type[BaseModel], path: str, value: float) -> float:
+    """Return a number kept to what a field may be."""
+    bounds = bounds_at(kind, path)
+    return min(max(value, bounds.low), bounds.high)
+
+
+def _valued(attribute: Attribute, factor: float) -> Attribute:
+    """Return an attribute whose values are `factor` times as much, all through life."""
+    if factor == 1:
+        return attribute
+    low, high = (_within(life.Range, "low", value * factor) for value in (attribute.birth.low, attribute.birth.high))
+    choices = tuple(c.but(value=_within(life.Choice, "value", c.value * factor)) for c in attribute.choices)
+    course = attribute.life
+    if course is not None and attribute.mode is not LifeMode.SCALE:
+        course = Curve(points=tuple((age, _within(life.Range, "low", y * factor)) for age, y in course.points))
+    birth = attribute.birth.but(low=min(low, high), high=max(low, high))
+    return attribute.but(birth=birth, choices=choices, life=course)
+
+
+def _tinted(tint: Tint, by: tuple[float, float, float]) -> Tint:
+    def times(colour: tuple[float, float, float]) -> tuple[float, ...]:
+        return tuple(min(a * b, 1e6) for a, b in zip(colour, by, strict=True))
+
+    gradient = tint.life
+    if gradient is not None and tint.mode is LifeMode.REPLACE:
+        gradient = gradient.but(stops=tuple(stop.but(colour=times(stop.colour)) for stop in gradient.stops))
+    return tint.but(first=times(tint.first), second=times(tint.second), life=gradient)
+
+
+def _more(births: Emission, amount: float) -> Emission:
+    """Return an emission of `amount` times as many; a burst that there is stays one of at least one, if any."""
+
+    def many(count: int) -> int:
+        return min(MAX_LIVING, max(1, round(count * amount))) if count and amount else 0
+
+    bursts: tuple[Model, ...] = tuple(
+        burst.but(count=many(burst.count), most=None if burst.most is None else many(burst.most))
+        for burst in births.bursts
+    )
+    limit = births.limit
+    if limit is not None and amount > 1:
+        limit = min(MAX_LIVING, math.ceil(limit * amount))
+    rate = _within(Emission, "rate", births.rate * amount)
+    per_metre = _within(Emission, "per_metre", births.per_metre * amount)
+    return births.but(rate=rate, per_metre=per_metre, bursts=bursts, limit=limit)
