@@ -174,7 +174,7 @@ def test_a_rate_that_starts_after_the_effect_is_told(start, late):
     found = messages(project_of(LAYER.but(emission=Emission(rate=10, start=start))))
     assert any("after the effect's own end" in message for message in found) == late
     endless = Effect(id="f", name="f", length=None, layers=(LAYER.but(emission=Emission(rate=10, start=start)),))
-    assert messages(project_of(effect=endless)) == []
+    assert not any("after the effect's own end" in message for message in messages(project_of(effect=endless)))
     burst = LAYER.but(emission=Emission(start=start, bursts=(Burst(),)))
     assert messages(project_of(burst)) == []
 
@@ -210,7 +210,7 @@ FLAT, RISE, BELOW = Curve.through((0, 0), (1, 0)), Curve.through((0, 0), (1, 0.1
 )
 @pytest.mark.parametrize("name", ["size", "opacity", "intensity"])
 def test_what_is_never_above_zero_is_told(name, value, unseen):
-    found = messages(project_of(LAYER.but(**{name: value})))
+    found = [m for m in messages(project_of(LAYER.but(**{name: value}))) if "cannot be seen" in m]
     assert found == ([f"it cannot be seen: {name} is never above zero"] * unseen)
 
 

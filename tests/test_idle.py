@@ -107,10 +107,11 @@ def remedies(character, **changes):
 def test_a_file_in_another_unit_is_told_and_scaled_by_a_power_of_ten(factor):
     pole = swaying_pole(8, 12)
     use, (remedy,) = remedies(pole, scale=factor * 1.7 / height_of(pole))
-    assert remedy.field == "scale"
-    mended = use.but(scale=remedy.value)
+    ((_, _, field, value),) = remedy.changes
+    assert field == "scale"
+    mended = use.but(scale=value)
     assert 0.5 < height_of(pole) * mended.scale < 6
-    assert remedies(pole, scale=remedy.value)[1] == []
+    assert remedies(pole, scale=value)[1] == []
 
 
 @pytest.mark.parametrize("changes", [{"scale": 100.0}, {"scale": 0.01}, {"height": 0.5}, {"height": -0.5}])
@@ -137,7 +138,7 @@ def test_a_new_character_is_seen_whole_and_large_whatever_its_size(size):
 def test_a_character_off_the_ground_is_told_and_put_on_it(halcyon, height):
     _, (remedy,) = remedies(halcyon, height=height)
     assert remedy.words == f"{'Raise' if height < 0 else 'Lower'} it by {abs(height):.2f} m"
-    assert remedies(halcyon, height=remedy.value)[1] == []
+    assert remedies(halcyon, height=remedy.changes[0].value)[1] == []
 
 
 def test_a_sound_character_needs_nothing(halcyon):

@@ -255,7 +255,7 @@ def test_a_copy_of_the_effect_is_born_by_its_own_layer():
         ((SPARK, smoke(layer=None)), "pick the layer whose particles bear it"),
         ((SPARK, smoke(layer="gone")), "is not in this effect"),
         ((SPARK, smoke(layer="smoke")), "is not in this effect"),
-        ((SPARK.but(muted=True), smoke()), 'while "spark" is muted'),
+        ((SPARK.but(muted=True), smoke()), 'while "spark" is left out'),
         ((SPARK.but(motion=Motion()), smoke(occasion=Occasion.CONTACT)), "passes through the ground"),
         ((SPARK, smoke(count=0)), "its count is 0"),
         ((SPARK, smoke().but(emission=Emission(rate=3))), "its own rate and bursts do nothing"),

@@ -479,13 +479,13 @@ def test_a_remedy_is_one_press_and_one_step_of_undo(qtbot, window):
     window.session.edit("Scale", lambda p: with_character(p, lambda u: u.but(scale=100.0)))
     window.station("character")
     window.session.select("", "")
-    (button,) = window.sheet("character").remedies
+    (button,) = window.sheet("character").findings.buttons
     assert button.text() == "Scale it by 0.01"
     qtbot.mouseClick(button, HAND)
     assert 3 < window.picture.view.distance < 6  # and it is seen
     assert 0.5 < window.picture.view.target[1] < 1.2
     assert window.session.project.character.scale == pytest.approx(1.0)
-    assert window.sheet("character").remedies == []
+    assert window.sheet("character").findings.buttons == []
     window.session.undo()
     assert window.session.project.character.scale == 100
 

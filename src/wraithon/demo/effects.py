@@ -221,7 +221,7 @@ def _sparks() -> Layer:
     return Layer(
         id="stamp-sparks",
         name="sparks",
-        emission=Emission(rate=180, length=0.25, bursts=(Burst(count=260), Burst(time=0.06, count=60)), limit=2500),
+        emission=Emission(rate=180, length=0.25, bursts=(Burst(count=260), Burst(time=0.06, count=60))),
         source=SphereSource(radius=0.06, aim=Aim(heading=Heading.OUTWARD, spread=18)),
         motion=Motion(
             forces=(Gravity(pull=9.81), Drag(rate=1.3), Curl(strength=9, scale=0.5, change=0.8)),

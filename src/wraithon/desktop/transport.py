@@ -147,3 +147,6 @@ class Transport(QWidget):
             words = f"{finding.place}: {finding.message}"
             entry = self.findings_menu.addAction(icon(picture, colour), words)
             entry.triggered.connect(partial(self._go_to, finding.about))
+            if finding.remedy is not None:
+                mending = self.findings_menu.addAction(icon("wrench"), f"        {finding.remedy.words}")
+                mending.triggered.connect(partial(self._session.mend, finding.remedy))

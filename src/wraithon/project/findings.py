@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-import math
 from collections import Counter
 from dataclasses import dataclass, field
-from enum import StrEnum
 from pathlib import PurePosixPath
 from typing import TYPE_CHECKING
 
-from wraithon.meeting import met
-from wraithon.project.emission import MOST_ALIVE, Emission
-from wraithon.project.life import Attribute
-from wraithon.project.motion import Towards
-from wraithon.project.source import Heading, JointSet, LineSource, Mode, Occasion, OffspringSource, SkinSource
+from wraithon.project.checks.finding import Change, Finding, Level, Remedy, layer_remedy
+from wraithon.project.checks.layers import Told, layer_messages, most_at_once
+from wraithon.project.edit import new_layer
+from wraithon.project.emission import MOST_ALIVE
+from wraithon.project.motion import Contact, Towards
+from wraithon.project.source import Heading, LineSource, Occasion, OffspringSource, SkinSource
 from wraithon.project.trigger import MOST_WAITING
 
 if TYPE_CHECKING:
@@ -21,37 +20,11 @@ if TYPE_CHECKING:
 
     from wraithon.project.character import CharacterUse, ClipUse, Event
     from wraithon.project.effect import Effect, Layer
+    from wraithon.project.emission import Emission
     from wraithon.project.project import Project
     from wraithon.project.trigger import StartEffect, Trigger
 
 __all__ = ["CharacterFacts", "Finding", "Level", "Remedy", "check", "inside"]
-
-
-class Level(StrEnum):
-    """How bad a finding is: an error will not work, a warning may surprise."""
-
-    ERROR = "error"
-    WARNING = "warning"
-
-
-@dataclass(frozen=True)
-class Remedy:
-    """What mends a finding about a character at one stroke: a field of its use, and the value it gets."""
-
-    words: str
-    field: str
-    value: float
-
-
-@dataclass(frozen=True)
-class Finding:
-    """One thing noticed: where, what, and what to do. `about` is the id of what it concerns."""
-
-    level: Level
-    place: str
-    message: str
-    about: str = ""
-    remedy: Remedy | None = None
 
 
 @dataclass(frozen=True)
@@ -150,164 +123,142 @@ def _check_effect(
 ) -> Iterator[Finding]:
     here = f'effect "{effect.name}"'
     if not effect.layers:
-        yield Finding(Level.WARNING, here, "it has no layers, so nothing will show; add one", effect.id)
+        remedy = Remedy("Give it a layer", (Change("effect", effect.id, "layers", (new_layer("glow"),)),))
+        yield Finding(Level.WARNING, here, "it has no layers, so nothing will show; add one", effect.id, remedy)
+    yield from _endless(project, effect, here)
     on_stage = facts.get(project.character.id) if project.character else None
     for layer in effect.layers:
         place = f'{here}, layer "{layer.name}"'
-        for level, message in (
-            *_layer_messages(layer, on_stage, textures),
-            *_emission_messages(effect, layer, project.step_rate),
+        for message, remedy, level in (
+            *_missing(layer, on_stage, textures),
             *_source_messages(project, layer),
             *_anchor_messages(project, layer),
-            *_idle_messages(effect, layer),
+            *(_offspring_messages(effect, layer) if isinstance(layer.source, OffspringSource) else ()),
+            *layer_messages(effect, layer, project.step_rate, project.view),
         ):
-            yield Finding(level, place, message, layer.id)
+            yield Finding(level, place, message, layer.id, remedy)
 
 
-def _layer_messages(
-    layer: Layer, facts: CharacterFacts | None, textures: frozenset[str] | None
-) -> Iterator[tuple[Level, str]]:
-    if isinstance(layer.source, SkinSource) and facts is not None:
-        for part in layer.source.parts:
-            if part not in facts.parts:
-                yield Level.ERROR, f'the character has no part "{part}"; choose others as its source'
-        for joint in (*layer.source.joints.names, *(row.joint for row in layer.source.table)):
-            if joint not in facts.joints:
-                yield Level.ERROR, f'the character has no joint "{joint}"; choose another for its source'
-        if layer.source.texture is not None and not layer.source.texture.texture:
-            yield Level.WARNING, "its mask names no picture yet, so it masks nothing: choose one"
-    for texture in (*layer.look.textures, *layer.source.textures):
+def _endless(project: Project, effect: Effect, here: str) -> Iterator[Finding]:
+    """Tell of firings that never end, where each time an event comes there is another."""
+    lasting = [x.name for x in effect.layers if _never_ends(x.emission) and not isinstance(x.source, OffspringSource)]
+    waiting = (trigger for trigger in project.triggers if trigger.enabled and trigger.when.kind == "event")
+    begins = [trigger.name for trigger in waiting if any(step.effect == effect.id for step in trigger.response)]
+    if effect.length is None and lasting and begins:
+        message = f'it has no end, and "{begins[0]}" starts another one each time its event comes'
+        remedy = Remedy("Let it give birth for 1 s", (Change("effect", effect.id, "length", 1.0),))
+        yield Finding(Level.WARNING, here, message, effect.id, remedy)
+
+
+def _never_ends(emission: Emission) -> bool:
+    """Tell whether an emission goes on for as long as its firing."""
+    steady = (emission.rate > 0 or emission.per_metre > 0) and emission.length is None
+    return steady or emission.loop is not None
+
+
+def _missing(layer: Layer, facts: CharacterFacts | None, textures: frozenset[str] | None) -> Iterator[Told]:
+    """Tell what a layer names that is not there."""
+    source = layer.source
+    if isinstance(source, SkinSource) and facts is not None:
+        yield from _missing_on_skin(layer.id, source, facts)
+    for texture in (*layer.look.textures, *source.textures):
         if textures is not None and texture not in textures:
-            yield Level.ERROR, f'texture "{texture}" is not in the project; pick another'
-    yield from _drawn_messages(layer)
+            drawn = layer.look.textures == (texture,) and layer.look.texture == texture
+            remedy = layer_remedy("Draw the built-in disc", layer.id, look__texture="") if drawn else None
+            yield Told(f'texture "{texture}" is not in the project; pick another', remedy, Level.ERROR)
 
 
-def _anchor_messages(project: Project, layer: Layer) -> Iterator[tuple[Level, str]]:
+def _missing_on_skin(layer: str, source: SkinSource, facts: CharacterFacts) -> Iterator[Told]:
+    for part in source.parts:
+        if part not in facts.parts:
+            others = tuple(p for p in source.parts if p != part)
+            message = f'the character has no part "{part}"; choose others as its source'
+            yield Told(message, layer_remedy("Take it out", layer, source__parts=others), Level.ERROR)
+    for joint in dict.fromkeys((*source.joints.names, *(row.joint for row in source.table))):
+        if joint not in facts.joints:
+            names = tuple(j for j in source.joints.names if j != joint)
+            rows = tuple(row for row in source.table if row.joint != joint)
+            remedy = layer_remedy("Take it out", layer, source__joints__names=names, source__table=rows)
+            yield Told(f'the character has no joint "{joint}"; choose another for its source', remedy, Level.ERROR)
+    if source.texture is not None and not source.texture.texture:
+        remedy = layer_remedy("Take the mask away", layer, source__texture=None)
+        yield Told("its mask names no picture yet, so it masks nothing: choose one", remedy)
+
+
+def _anchor_messages(project: Project, layer: Layer) -> Iterator[Told]:
     """Tell where a layer names an anchor that is not there, or none where one is needed."""
     anchors = {anchor.id for anchor in project.character.anchors} if project.character else set()
-    for force in layer.motion.forces:
+    for number, force in enumerate(layer.motion.forces):
         anchor = getattr(force, "anchor", None)
         on_skin = getattr(force, "towards", None) is Towards.SKIN
         if on_skin and project.character is None:
-            yield Level.WARNING, "nothing draws it: there is no character whose skin it could be drawn to"
+            yield Told("nothing draws it: there is no character whose skin it could be drawn to")
         if anchor is not None and not on_skin and anchor not in anchors:
-            yield Level.ERROR, f"its {force.kind} acts from an anchor that is gone; pick another"
+            remedy = layer_remedy(
+                "Have it act from the root", layer.id, **{f"motion__forces__{number}__anchor": None}
+            )
+            yield Told(f"its {force.kind} acts from an anchor that is gone; pick another", remedy, Level.ERROR)
     if isinstance(layer.source, LineSource):
         if layer.source.to is None:
-            yield Level.WARNING, "its line has no other end, so all are born at the anchor; pick one"
+            yield Told("its line has no other end, so all are born at the anchor; pick one")
         elif layer.source.to not in anchors:
-            yield Level.ERROR, "its line ends at an anchor that is gone; pick another"
+            yield Told("its line ends at an anchor that is gone; pick another", None, Level.ERROR)
 
 
-def _source_messages(project: Project, layer: Layer) -> Iterator[tuple[Level, str]]:
+def _source_messages(project: Project, layer: Layer) -> Iterator[Told]:
     """Tell what a layer on the character asks of it that is not there."""
     source, use = layer.source, project.character
     if not isinstance(source, SkinSource) or use is None:
         return
     if source.dissolving and (not use.dissolve.amount or not use.dissolve.clip):
-        yield (
-            Level.WARNING,
+        yield Told(
             "nothing is born: the dissolve's border does not move; give the character a dissolve with a clip",
+            layer_remedy("Bear on all of the skin", layer.id, source__dissolving=False),
         )
     if source.painted is not None and all(mask.id != source.painted for mask in use.masks):
-        yield Level.ERROR, "its painted mask is gone, so it masks nothing: choose another"
-    if source.mode == "bones" and (
-        source.parts or source.height or source.facing or source.texture or source.painted
-    ):
-        yield Level.WARNING, "bones keep to joints only: its other filters do nothing"
+        remedy = layer_remedy("Take the mask away", layer.id, source__painted=None)
+        yield Told("its painted mask is gone, so it masks nothing: choose another", remedy, Level.ERROR)
+    if source.table and not any(row.share for row in source.table):
+        rows = tuple(row.but(share=1.0) for row in source.table)
+        remedy = layer_remedy("Give all of them a share", layer.id, source__table=rows)
+        yield Told("nothing is born: no joint of its table has a share", remedy)
 
 
-def _emission_messages(effect: Effect, layer: Layer, rate: int) -> Iterator[tuple[Level, str]]:
-    emission = layer.emission
-    if isinstance(layer.source, OffspringSource):
-        yield from _offspring_messages(effect, layer)
-        return
-    if emission.rate == emission.per_metre == 0 and not any(b.highest for b in emission.bursts):
-        yield Level.WARNING, "nothing is born: set a rate or add a burst"
-    if emission.rate and effect.length is not None and emission.start >= effect.length:
-        yield (
-            Level.WARNING,
-            "its rate starts after the effect's own end: shorten the start or lengthen the effect",
-        )
-    burst = most_at_once(emission, rate)
-    if emission.limit is not None and burst > emission.limit and emission.bursts:
-        yield (
-            Level.WARNING,
-            f"{burst:,} may be born at once but the limit is {emission.limit:,}: births will be refused",
-        )
-    if emission.course is not None and effect.length is None and emission.length is None:
-        yield Level.WARNING, "its rate has a course but no end to go to: let it last only for so long, or the effect"
-    steady = emission.peak * sum(layer.lifetime.ends) / 2
-    if emission.limit is not None and steady > emission.limit * 1.05:
-        yield (
-            Level.WARNING,
-            f"about {steady:.0f} would live at once but the limit is {emission.limit}: births will be refused",
-        )
-
-
-def _offspring_messages(effect: Effect, layer: Layer) -> Iterator[tuple[Level, str]]:
+def _offspring_messages(effect: Effect, layer: Layer) -> Iterator[Told]:
     """Tell where a layer that is born by another's particles has none to be born by."""
     source, emission = layer.source, layer.emission
     assert isinstance(source, OffspringSource)  # the caller has looked
     parents = {each.id: each for each in effect.layers}
+    others = [each.id for each in effect.layers if not isinstance(each.source, OffspringSource)]
+    first: Remedy | None = None
+    if others:
+        first = layer_remedy(f'Pick "{parents[others[0]].name}"', layer.id, source__layer=others[0])
     if source.layer is None:
-        yield Level.WARNING, "nothing is born: pick the layer whose particles bear it"
+        yield Told("nothing is born: pick the layer whose particles bear it", first)
     elif source.layer not in parents or source.layer == layer.id:
-        yield Level.ERROR, "the layer whose particles bear it is not in this effect; pick another"
+        message = "the layer whose particles bear it is not in this effect; pick another"
+        yield Told(message, first, Level.ERROR)
     elif parents[source.layer].muted:
-        yield Level.WARNING, f'nothing is born while "{parents[source.layer].name}" is muted'
+        message = f'nothing is born while "{parents[source.layer].name}" is left out'
+        yield Told(message, layer_remedy("Take it in", source.layer, muted=False))
     elif source.occasion is Occasion.CONTACT and parents[source.layer].motion.meets_nothing:
         name = parents[source.layer].name
         why = f'"{name}" passes through the ground, and the character; let it meet either'
-        yield Level.WARNING, f"nothing is born: {why}"
+        remedy = layer_remedy("Let it bounce off the ground", source.layer, motion__ground__contact=Contact.BOUNCE)
+        yield Told(f"nothing is born: {why}", remedy)
     if not source.highest:
-        yield Level.WARNING, "nothing is born: its count is 0, or it never happens"
+        remedy = layer_remedy("Bear 4 each time", layer.id, source__count=4, source__chance=1.0)
+        yield Told("nothing is born: its count is 0, or it never happens", remedy)
     if emission.rate or emission.per_metre or emission.bursts:
-        yield Level.WARNING, "its own rate and bursts do nothing: it is born by another layer's particles"
+        changes = {"emission__rate": 0.0, "emission__per_metre": 0.0, "emission__bursts": ()}
+        remedy = layer_remedy("Take them away", layer.id, **changes)
+        yield Told("its own rate and bursts do nothing: it is born by another layer's particles", remedy)
     seen, at = {layer.id}, source.layer
     while at in parents and isinstance(up := parents[at].source, OffspringSource):
         if at in seen:
-            yield Level.WARNING, "it is born by itself in the end, so that nothing begins it; pick another layer"
+            yield Told("it is born by itself in the end, so that nothing begins it; pick another layer", first)
             return
         seen, at = seen | {at}, up.layer
-
-
-def _idle_messages(effect: Effect, layer: Layer) -> Iterator[tuple[Level, str]]:
-    """Yield settings that do nothing beside others."""
-    usual = (type(layer).model_fields["turn"].default, Attribute.of(0))
-    idle = layer.look.turned_by
-    if idle and not (layer.turn in usual and layer.spin in usual):
-        yield Level.WARNING, f"turn and spin do nothing: {idle}"
-    for name, why in layer.look.idle.items():
-        quiet = (type(layer).model_fields[name].default, Attribute.of(0))
-        if name not in {"turn", "spin"} and getattr(layer, name) not in quiet:
-            yield Level.WARNING, f"{name} does nothing: {why}"
-    if layer.look.frames > 1 and not layer.look.texture:
-        yield Level.WARNING, "its sheet does nothing: the built-in disc has a single frame; pick a texture"
-    source = layer.source
-    bones = source.joints if isinstance(source, SkinSource) and source.mode is Mode.BONES else JointSet()
-    if bones.names and bones.falloff != JointSet().falloff:
-        yield Level.WARNING, "falloff does nothing on bones: they belong to their joints whole"
-    for burst in layer.emission.bursts:
-        if effect.length is not None and burst.count and burst.time > effect.length:
-            when = f"a burst at {burst.time:g} s comes after the effect's end ({effect.length:g} s)"
-            yield Level.WARNING, f"{when}: it never happens"
-
-
-def _top(attribute: Attribute) -> float:
-    """Return the highest that is ever drawn."""
-    highest = max(y for _, y in attribute.life.points) if attribute.life else 1.0
-    return float(met(attribute.ends[1], highest, attribute.code))
-
-
-def _drawn_messages(layer: Layer) -> Iterator[tuple[Level, str]]:
-    if layer.muted:
-        return
-    for name in ("size", "opacity", "intensity"):
-        if name not in layer.look.idle and _top(getattr(layer, name)) <= 0:
-            yield Level.WARNING, f"it cannot be seen: {name} is never above zero"
-    if layer.lifetime.ends[1] <= 0:
-        yield Level.WARNING, "it cannot be seen: lifetime is zero"
 
 
 class _Known:
@@ -346,22 +297,24 @@ def _check_trigger(trigger: Trigger, known: _Known) -> Iterator[Finding]:
             yield Finding(Level.WARNING, here, f'no clip has a mark of "{event.name}" yet', trigger.id)
     if not trigger.response:
         yield Finding(Level.WARNING, here, "its response does nothing; add a step", trigger.id)
-    for step in trigger.response:
-        for level, message in _step_messages(step, event, known):
-            yield Finding(level, here, message, trigger.id)
+    for number, step in enumerate(trigger.response):
+        for message, remedy, level in _step_messages(step, event, known, trigger.id, number):
+            yield Finding(level, here, message, trigger.id, remedy)
 
 
-def _step_messages(step: StartEffect, event: Event | None, known: _Known) -> Iterator[tuple[Level, str]]:
+def _step_messages(
+    step: StartEffect, event: Event | None, known: _Known, trigger: str, number: int
+) -> Iterator[Told]:
+    remedy = Remedy("Have it name none", (Change("trigger", trigger, f"response.{number}.anchor", None),))
     skinned = step.effect in known.skinned
     if step.effect not in known.effects:
-        yield Level.ERROR, "a step starts no effect; pick one"
+        yield Told("a step starts no effect; pick one", None, Level.ERROR)
     if step.anchor is not None and step.anchor not in known.anchors:
-        yield Level.ERROR, "a step's anchor is gone; pick another"
+        yield Told("a step's anchor is gone; pick another", remedy, Level.ERROR)
     elif step.anchor is not None and skinned:
-        yield Level.WARNING, "a step's anchor does nothing: its effect is born on the character"
+        yield Told("a step's anchor does nothing: its effect is born on the character", remedy)
     if step.anchor is None and not skinned and (event is None or event.anchor not in known.anchors):
-        message = "neither the step nor its event names an anchor: it will start at the character's root"
-        yield Level.WARNING, message
+        yield Told("neither the step nor its event names an anchor: it will start at the character's root")
 
 
 def _overload(project: Project) -> Iterator[Finding]:
@@ -388,9 +341,3 @@ def _overload(project: Project) -> Iterator[Finding]:
         if use is not None and waiting > MOST_WAITING:
             message = f"its {len(clip.marks):,} marks start {waiting:,} steps, but at most {MOST_WAITING:,} may wait"
             yield Finding(Level.WARNING, f'character "{use.name}", clip "{clip.name}"', message, use.id)
-
-
-def most_at_once(emission: Emission, rate: int) -> int:
-    """Return how many births of one firing may fall into one of `rate` steps a second."""
-    bursts = sum(min(b.repeats, math.ceil(1 / (rate * b.interval))) * b.highest for b in emission.bursts)
-    return bursts + math.ceil(emission.peak / rate)

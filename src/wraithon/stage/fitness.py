@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from wraithon.character.checkup import check_clip, check_mesh, height_of
 from wraithon.character.pose import rest_skin
-from wraithon.project.findings import Finding, Level, Remedy
+from wraithon.project.checks.finding import Change, Finding, Level, Remedy
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character
@@ -43,14 +43,18 @@ def _measured(use: CharacterUse, character: Character) -> Iterator[Finding]:
         power = 10.0 ** round(math.log10(USUAL / tall))
         scale = float(f"{use.scale * power:.6g}")
         message = f"it stands {tall:.3g} m tall: its file is in another unit, or very large or small indeed"
-        yield Finding(Level.WARNING, place, message, use.id, Remedy(f"Scale it by {power:g}", "scale", scale))
+        yield Finding(Level.WARNING, place, message, use.id, _put(f"Scale it by {power:g}", "scale", scale))
         return
     lowest = float(rest_skin(character).positions[:, 1].min()) * use.scale + use.height
     if tall > 0 and abs(lowest) > APART * tall:
         way = "below" if lowest < 0 else "above"
         message = f"at rest its lowest point is {abs(lowest):.2f} m {way} the ground"
         words = f"{'Raise' if lowest < 0 else 'Lower'} it by {abs(lowest):.2f} m"
-        yield Finding(Level.WARNING, place, message, use.id, Remedy(words, "height", round(use.height - lowest, 4)))
+        yield Finding(Level.WARNING, place, message, use.id, _put(words, "height", round(use.height - lowest, 4)))
+
+
+def _put(words: str, field: str, value: float) -> Remedy:
+    return Remedy(words, (Change("character", "", field, value),))
 
 
 def _of(use: CharacterUse, character: Character) -> Iterator[Finding]:
@@ -61,7 +65,7 @@ def _of(use: CharacterUse, character: Character) -> Iterator[Finding]:
         kind = "part" if oddity.about in parts else "joint"
         place = f'character "{use.name}", {kind} "{oddity.about}"'
         yield Finding(Level.WARNING, place, oddity.message, use.id)
-    if any(finding.remedy is not None and finding.remedy.field == "scale" for finding in measured):
+    if any(change.path == "scale" for finding in measured if finding.remedy for change in finding.remedy.changes):
         return  # metres of clips mean nothing before it has its size
     listed = 0
     for clip in character.clips:

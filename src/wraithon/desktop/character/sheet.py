@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
@@ -18,6 +17,7 @@ from wraithon.desktop.picture.hands import Hand, JointHand
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, Section, counted, heading, soft
 from wraithon.desktop.widgets.fields import Check
+from wraithon.desktop.widgets.finding_list import FindingList
 from wraithon.desktop.widgets.form import Choice, Form, Number, Row, Text
 from wraithon.desktop.widgets.panels import Sheet
 from wraithon.project.character import CharacterUse, PaintedMask
@@ -32,7 +32,7 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.desktop.character.index import CharacterIndex
     from wraithon.desktop.desk import Desk
-    from wraithon.project.findings import Remedy
+    from wraithon.project.checks.finding import Finding
 
 __all__ = ["CharacterSheet"]
 
@@ -86,13 +86,9 @@ class CharacterSheet(Sheet):
         ):
             self._boxes[kind], column = self.box()
             build(column)
-        self._findings = soft("")
-        self._findings.setObjectName("warning")
-        self.body.insertWidget(1, self._findings)  # what is wrong comes before what may be set
-        self._remedies = QHBoxLayout()
-        self.body.insertLayout(2, self._remedies)
-        self.remedies: list[Button] = []
-        """What mends the findings at one stroke."""
+        self.findings = FindingList(session, places=True)
+        self.findings.mended.connect(self._look_anew)
+        self.body.insertWidget(1, self.findings)  # what is wrong comes before what may be set
         self.matching = MatchingList(session)
         self.body.addWidget(self.matching)
         self.body.addStretch(1)
@@ -205,9 +201,7 @@ class CharacterSheet(Sheet):
             kind = ""
         for name, box in self._boxes.items():
             box.setVisible(name == kind and use is not None and (character is not None or not name))
-        self._findings.setText(self._findings_words())
-        self._findings.setVisible(bool(self._findings.text()))
-        self._offer_remedies()
+        self.findings.show_findings(self._found())
         self.matching.refresh()
         if use is None:
             self.title.setText("No character")
@@ -220,36 +214,20 @@ class CharacterSheet(Sheet):
         elif character is not None:
             self._shows[kind](character, use, what)
 
-    def _offer_remedies(self) -> None:
-        use = self._session.project.character
-        wanted = [f.remedy for f in self._session.findings() if f.remedy and use is not None and f.about == use.id]
-        if [button.text() for button in self.remedies] == [remedy.words for remedy in wanted]:
-            return
-        for button in self.remedies:
-            self._remedies.removeWidget(button)
-            button.hide()
-            button.deleteLater()
-        self.remedies = [Button(remedy.words) for remedy in wanted]
-        for button, remedy in zip(self.remedies, wanted, strict=True):
-            button.clicked.connect(partial(self._mend, remedy))
-            self._remedies.addWidget(button)
-
-    def _mend(self, remedy: Remedy, _on: bool = False) -> None:
-        self._session.put("character", "", remedy.field, remedy.value, remedy.words)
+    def _look_anew(self) -> None:
         character, use = self._session.character, self._session.project.character
         if character is not None and use is not None:  # or it would be somewhere else than the camera looks
             self._desk.picture.set_view(seen_whole(self._desk.picture.view, character, use))
 
-    def _findings_words(self) -> str:
+    def _found(self) -> tuple[Finding, ...]:
         use = self._session.project.character
         if use is None:
-            return "\n".join(f"Note: {f.place}: {f.message}." for f in self._session.reading_findings)
-        about = (
+            return self._session.reading_findings
+        return tuple(
             f
             for f in self._session.findings()
             if "character" in f.place or f.place == "running order" or f.about == use.id
         )
-        return "\n".join(f"Note: {f.place}: {f.message}." for f in about)
 
     def _show_character(self, character: Character | None, use: CharacterUse) -> None:
         self.form.show_model(use)

@@ -16,6 +16,7 @@ from wraithon.desktop.picture.force_hand import BodyHand, ForceHand
 from wraithon.desktop.picture.hands import Hand, JointHand
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, Section, soft
+from wraithon.desktop.widgets.finding_list import FindingList
 from wraithon.desktop.widgets.form import Form, Number, Row, Switch, Text
 from wraithon.desktop.widgets.master_rows import master_rows
 from wraithon.desktop.widgets.panels import Sheet
@@ -66,7 +67,8 @@ class EffectsSheet(Sheet):
         whole = Section("Whole effect")
         whole.body.addWidget(self.masters)
         whole.body.addWidget(self._settle)
-        for widget in (self.form, whole, self._users, self._layers_hint):
+        self.effect_findings = FindingList(session)
+        for widget in (self.effect_findings, self.form, whole, self._users, self._layers_hint):
             column.addWidget(widget)
         self._build_layer()
         self.body.addStretch(1)
@@ -81,9 +83,8 @@ class EffectsSheet(Sheet):
 
     def _build_layer(self) -> None:
         self._layer_box, column = self.box(2)
-        self._findings = soft("")
-        self._findings.setObjectName("warning")
-        column.addWidget(self._findings)
+        self.findings = FindingList(self._session)
+        column.addWidget(self.findings)
         for title, editor in (
             ("Life", self.life),
             ("Emission", self.emission),
@@ -127,15 +128,14 @@ class EffectsSheet(Sheet):
         self.source.show_layer(layer)
         self.motion.show_layer(layer)
         self.look.show_layer(layer)
-        about = [f.message for f in self._session.findings() if f.about == layer.id]
-        self._findings.setText("\n".join(f"Note: {message}." for message in about))
-        self._findings.setVisible(bool(about))
+        self.findings.show_findings(f for f in self._session.findings() if f.about == layer.id)
 
     def _show_effect(self, effect: Effect) -> None:
         self.title.setText(effect.name)
         self.say("")
         self.form.show_model(effect, effect.id)
         self.masters.show_model(effect, effect.id)
+        self.effect_findings.show_findings(f for f in self._session.findings() if f.about == effect.id)
         self._settle.setEnabled(not effect.masters.neutral)
         triggers = [t.name for t in self._session.project.triggers if any(s.effect == effect.id for s in t.response)]
         users = ", ".join(triggers)

@@ -17,6 +17,7 @@ from wraithon.errors import WraithonError
 from wraithon.identity import same_objects
 from wraithon.interchange.folders import save_whole
 from wraithon.picture.shipped import TextureShelf
+from wraithon.project.checks.finding import mended
 from wraithon.project.findings import Finding, check
 from wraithon.project.history import History
 from wraithon.project.paths import put_at
@@ -29,6 +30,7 @@ from wraithon.studio.wishes import Wishes
 if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.character.reading.bvh import Capture
+    from wraithon.project.checks.finding import Remedy
     from wraithon.stage.loading import Loaded
 
 __all__ = ["Session"]
@@ -167,6 +169,10 @@ class Session(QObject):
             return project if thing is None else put(project, kind, what, put_at(thing, path, value))
 
         return self.edit(words, change, merge=f"{words} {kind} {what} {path}", final=final)
+
+    def mend(self, remedy: Remedy) -> bool:
+        """Do what mends a finding, as one step of undo; return whether anything changed."""
+        return self.edit(remedy.words, lambda project: mended(project, remedy), final=True)
 
     def _clothes(self) -> tuple[object, ...]:
         """Return what the characters are made of: their files, names of clips, and the motions put on them."""

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QVBoxLayout
 
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, heading, soft
+from wraithon.desktop.widgets.finding_list import FindingList
 from wraithon.desktop.widgets.form import Choice, Form, KindChoice, Number, Row, Text, Tick
 from wraithon.desktop.widgets.list_form import ListForm, Tupled
 from wraithon.desktop.widgets.master_rows import master_rows
@@ -128,9 +129,8 @@ class TriggersSheet(Sheet):
         add = Button(icon("plus"), "Add a step")
         add.clicked.connect(self.add_step)
         column.addWidget(add, 0, Qt.AlignmentFlag.AlignLeft)
-        self._findings = soft("")
-        self._findings.setObjectName("warning")
-        column.addWidget(self._findings)
+        self.findings = FindingList(session)
+        column.addWidget(self.findings)
 
     # ---- showing --------------------------------------------------------------------------------
 
@@ -167,9 +167,7 @@ class TriggersSheet(Sheet):
         words = _marks_words(self._session.project, trigger.when.event if isinstance(trigger.when, OnEvent) else None)
         self._marks.setText(words)
         self._marks.setVisible(bool(words))
-        about = [f.message for f in self._session.findings() if f.about == trigger.id]
-        self._findings.setText("\n".join(f"Note: {message}." for message in about))
-        self._findings.setVisible(bool(about))
+        self.findings.show_findings(f for f in self._session.findings() if f.about == trigger.id)
 
     def _show_event(self, event: Event) -> None:
         self.title.setText(event.name)

@@ -1,0 +1,1 @@
+"""Findings: what they are, what mends them, and those about single layers."""

@@ -1,0 +1,70 @@
+"""Findings: what will not do what it seems to say, and what mends it at one stroke."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+from wraithon.project.paths import put_at
+from wraithon.project.things import find, put
+
+if TYPE_CHECKING:
+    from wraithon.project.project import Project
+
+__all__ = ["Change", "Finding", "Level", "Remedy", "layer_remedy", "mended"]
+
+
+class Level(StrEnum):
+    """How bad a finding is: an error will not work, a warning may surprise."""
+
+    ERROR = "error"
+    WARNING = "warning"
+
+
+class Change(NamedTuple):
+    """A value at a path of a thing (see `project.things`)."""
+
+    kind: str
+    what: str
+    path: str
+    value: Any
+
+
+@dataclass(frozen=True)
+class Remedy:
+    """What mends a finding at one stroke: what it does in words, and the values that change."""
+
+    words: str
+    changes: tuple[Change, ...]
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One thing noticed: where, what, and what to do. `about` is the id of what it concerns."""
+
+    level: Level
+    place: str
+    message: str
+    about: str = ""
+    remedy: Remedy | None = None
+
+
+def layer_remedy(words: str, layer: str, **values: Any) -> Remedy:
+    """Return a remedy that changes values of a layer; paths have `__` for their dots."""
+    return Remedy(words, tuple(Change("layer", layer, path.replace("__", "."), v) for path, v in values.items()))
+
+
+def mended(project: Project, remedy: Remedy) -> Project:
+    """Return a project with what a remedy changes; what is gone meanwhile is left alone.
+
+    Raises
+    ------
+    pydantic.ValidationError
+        When a value may not stand there any more.
+    """
+    for kind, what, path, value in remedy.changes:
+        thing = find(project, kind, what)
+        if thing is not None:
+            project = put(project, kind, what, put_at(thing, path, value))
+    return project

@@ -1,0 +1,257 @@
+"""Findings about single layers, each with what mends it."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+from wraithon.meeting import met
+from wraithon.project.checks.finding import Level, Remedy, layer_remedy
+from wraithon.project.effect import Layer
+from wraithon.project.emission import Emission
+from wraithon.project.life import Attribute, LifeMode
+from wraithon.project.look import FrameGrid, SpriteLook
+from wraithon.project.motion import Curl, Drag, Gravity, Swirl, Vortex, Wind
+from wraithon.project.source import JointSet, Mode, OffspringSource, SkinSource
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from wraithon.project.effect import Effect
+    from wraithon.project.motion import Force
+    from wraithon.project.project import View
+
+__all__ = ["Told", "layer_messages", "most_at_once", "top_of"]
+
+LINES = 600
+"""Height in pixels of the picture that sizes are judged by."""
+LEAST_PIXELS, ENOUGH_PIXELS = 0.4, 2.0
+SPARE_LIMIT, USUAL_LIMIT = 6, 2000
+"""How many times what may live a limit is too much, and the limit below which nobody minds."""
+FLUNG, LIMB = 0.6, 3.0
+"""Metres that what lets go may be thrown, and metres a second that a limb is taken to move at."""
+
+
+class Told(NamedTuple):
+    """What is wrong with a layer, and what mends it."""
+
+    message: str
+    remedy: Remedy | None = None
+    level: Level = Level.WARNING
+
+
+def top_of(attribute: Attribute) -> float:
+    """Return the highest that is ever drawn of an attribute."""
+    highest = max(y for _, y in attribute.life.points) if attribute.life else 1.0
+    return float(met(attribute.ends[1], highest, attribute.code))
+
+
+def most_at_once(emission: Emission, rate: int) -> int:
+    """Return how many births of one firing may fall into one of `rate` steps a second."""
+    bursts = sum(min(b.repeats, math.ceil(1 / (rate * b.interval))) * b.highest for b in emission.bursts)
+    return bursts + math.ceil(emission.peak / rate)
+
+
+def layer_messages(effect: Effect, layer: Layer, rate: int, view: View) -> Iterator[Told]:
+    """Yield what of a layer will not do what it seems to say.
+
+    Parameters
+    ----------
+    effect, layer
+        The layer and its effect.
+    rate
+        Steps a second.
+    view
+        Where the show is seen from.
+    """
+    if not isinstance(layer.source, OffspringSource):
+        yield from _emission(effect, layer, rate)
+    yield from _idle(effect, layer)
+    yield from _replaced(layer)
+    yield from _forces(layer)
+    if not layer.muted:
+        yield from _unseen(layer, view)
+        yield from _thrown(layer)
+
+
+def _emission(effect: Effect, layer: Layer, rate: int) -> Iterator[Told]:
+    emission, mine = layer.emission, layer.id
+    if emission.rate == emission.per_metre == 0 and not any(b.highest for b in emission.bursts):
+        remedy = layer_remedy("Bear 40 a second", mine, emission__rate=40.0)
+        yield Told("nothing is born: set a rate or add a burst", remedy)
+    if emission.rate and effect.length is not None and emission.start >= effect.length:
+        words = "its rate starts after the effect's own end: shorten the start or lengthen the effect"
+        yield Told(words, layer_remedy("Start at once", mine, emission__start=0.0))
+    if emission.course is not None and effect.length is None and emission.length is None:
+        words = "its rate has a course but no end to go to: let it last only for so long, or the effect"
+        yield Told(words, layer_remedy("Take the course away", mine, emission__course=None))
+    if emission.loop is not None and effect.length is not None and emission.loop >= effect.length > 0:
+        words = f"its loop of {emission.loop:g} s never comes round: the effect gives birth for {effect.length:g} s"
+        yield Told(words, layer_remedy("Take the loop away", mine, emission__loop=None))
+    yield from _limit(effect, layer, rate)
+
+
+def _limit(effect: Effect, layer: Layer, rate: int) -> Iterator[Told]:
+    emission, limit = layer.emission, layer.emission.limit
+    if limit is None:
+        return
+    remedy = layer_remedy("Work the limit out", layer.id, emission__limit=None)
+    burst, steady = most_at_once(emission, rate), emission.peak * sum(layer.lifetime.ends) / 2
+    if burst > limit and emission.bursts:
+        yield Told(f"{burst:,} may be born at once but the limit is {limit:,}: births will be refused", remedy)
+    if steady > limit * 1.05:
+        words = f"about {steady:.0f} would live at once but the limit is {limit}: births will be refused"
+        yield Told(words, remedy)
+    most = emission.most_alive(layer.lifetime.ends[1], effect.length)
+    if limit > USUAL_LIMIT and 0 < most * SPARE_LIMIT < limit:
+        yield Told(f"its limit of {limit:,} is far above the {most:,} of a firing that may live at once", remedy)
+
+
+def _idle(effect: Effect, layer: Layer) -> Iterator[Told]:
+    """Yield settings that do nothing beside others."""
+    fields, mine = type(layer).model_fields, layer.id
+    usual = (fields["turn"].default, Attribute.of(0))
+    idle = layer.look.turned_by
+    if idle and not (layer.turn in usual and layer.spin in usual):
+        remedy = layer_remedy("Forget turn and spin", mine, turn=fields["turn"].default, spin=fields["spin"].default)
+        yield Told(f"turn and spin do nothing: {idle}", remedy)
+    for name, why in layer.look.idle.items():
+        default = fields[name].default
+        if name not in {"turn", "spin"} and getattr(layer, name) not in (default, Attribute.of(0)):
+            yield Told(f"{name} does nothing: {why}", layer_remedy(f"Forget {name}", mine, **{name: default}))
+    if layer.look.frames > 1 and not layer.look.texture:
+        words = "its sheet does nothing: the built-in disc has a single frame; pick a texture"
+        yield Told(words, layer_remedy("Forget the sheet", mine, look__sheet=FrameGrid()))
+    source = layer.source
+    bones = isinstance(source, SkinSource) and source.mode is Mode.BONES
+    if isinstance(source, SkinSource) and bones and source.joints.names:
+        usual_falloff = JointSet().falloff
+        if source.joints.falloff != usual_falloff:
+            words = "falloff does nothing on bones: they belong to their joints whole"
+            yield Told(words, layer_remedy("Forget the falloff", mine, source__joints__falloff=usual_falloff))
+    if (
+        isinstance(source, SkinSource)
+        and bones
+        and (source.parts or source.height or source.facing or source.texture or source.painted)
+    ):
+        values: dict[str, Any] = {f"source__{name}": None for name in ("height", "facing", "texture", "painted")}
+        remedy = layer_remedy("Take those filters away", mine, source__parts=(), **values)
+        yield Told("bones keep to joints only: its other filters do nothing", remedy)
+    for number, burst in enumerate(layer.emission.bursts):
+        if effect.length is not None and burst.count and burst.time > effect.length:
+            when = f"a burst at {burst.time:g} s comes after the effect's end ({effect.length:g} s)"
+            remedy = layer_remedy("Have it at the end", mine, **{f"emission__bursts__{number}__time": effect.length})
+            yield Told(f"{when}: it never happens", remedy)
+
+
+def _replaced(layer: Layer) -> Iterator[Told]:
+    """Yield what varies at birth and is replaced by a course, so that nobody sees it."""
+    for name, field in type(layer).model_fields.items():
+        held = getattr(layer, name)
+        if field.annotation is not Attribute or name in layer.look.idle:
+            continue
+        if held.mode is LifeMode.REPLACE and held.life is not None:
+            low, high = held.ends
+            if low != high:
+                words = f"{name} at birth ({low:g} to {high:g}) does nothing: its course replaces it"
+                changes = {f"{name}__birth": held.birth.but(high=held.birth.low), f"{name}__choices": ()}
+                yield Told(words, layer_remedy(f"Forget {name} at birth", layer.id, **changes))
+    tint = layer.colour
+    if tint.mode is LifeMode.REPLACE and tint.life and tint.first != tint.second:
+        words = "colour at birth does nothing: its gradient replaces it"
+        yield Told(words, layer_remedy("Forget colour at birth", layer.id, colour__second=tint.first))
+
+
+def _forces(layer: Layer) -> Iterator[Told]:
+    """Yield forces that nothing feels."""
+    forces = layer.motion.forces
+    fixed = ""
+    if layer.source.riding.share >= 1:
+        fixed = "its particles ride all their life"
+    elif "speed" in layer.look.idle:
+        fixed = layer.look.idle["speed"]
+    if fixed and forces:
+        words = f"its forces move nothing: {fixed}"
+        yield Told(words, layer_remedy("Take its forces away", layer.id, motion__forces=()))
+        return
+    for number, force in enumerate(forces):
+        if _idles(force):
+            others = (*forces[:number], *forces[number + 1 :])
+            words = f"its {force.kind} moves nothing: its strength is 0"
+            yield Told(words, layer_remedy(f"Take the {force.kind} away", layer.id, motion__forces=others))
+            return  # the others are told once this one is gone
+
+
+def _idles(force: Force) -> bool:
+    """Tell whether a force is none at all."""
+    if force.course is not None and all(y == 0 for _, y in force.course.points):
+        return True
+    strengths: dict[type, tuple[float, ...]] = {
+        Wind: (*getattr(force, "push", ()), getattr(force, "scatter", 0.0)),
+        Gravity: (getattr(force, "pull", 0.0),),
+        Drag: (getattr(force, "rate", 0.0),),
+        Vortex: (getattr(force, "strength", 0.0), getattr(force, "inward", 0.0)),
+    }
+    if isinstance(force, Curl) and force.swirl is Swirl.CARRY:
+        return force.speed * force.grip == 0
+    return not any(strengths.get(type(force), (getattr(force, "strength", 0.0),)))
+
+
+def _unseen(layer: Layer, view: View) -> Iterator[Told]:
+    for name in ("size", "opacity", "intensity"):
+        if name not in layer.look.idle and top_of(getattr(layer, name)) <= 0:
+            whole = Attribute.of(0.05) if name == "size" else Attribute.of(1.0)
+            remedy = layer_remedy("Make it 5 cm" if name == "size" else "Make it 1", layer.id, **{name: whole})
+            yield Told(f"it cannot be seen: {name} is never above zero", remedy)
+    if layer.lifetime.ends[1] <= 0:
+        remedy = layer_remedy("Let it live for 1 s", layer.id, lifetime=Attribute.of(1.0))
+        yield Told("it cannot be seen: lifetime is zero", remedy)
+    if isinstance(layer.look, SpriteLook):
+        yield from _too_small(layer, layer.look, view)
+
+
+def _too_small(layer: Layer, look: SpriteLook, view: View) -> Iterator[Told]:
+    top = top_of(layer.size) * max(1.0, top_of(layer.stretch))
+    pixel = 2 * view.distance * math.tan(math.radians(view.fov / 2)) / LINES
+    if 0 < top < pixel * LEAST_PIXELS:
+        words = f"its sprites are under a pixel: {_length(top)} at most, where a pixel is {_length(pixel)}"
+        times = ENOUGH_PIXELS * pixel / top
+        birth = layer.size.birth
+        low, high = (float(f"{end * times:.3g}") for end in (birth.low, birth.high))
+        choices = tuple(c.but(value=float(f"{c.value * times:.3g}")) for c in layer.size.choices)
+        changes = {"size__birth": birth.but(low=low, high=high), "size__choices": choices}
+        if layer.size.mode is LifeMode.REPLACE and layer.size.life is not None:
+            points = tuple((age, float(f"{y * times:.3g}")) for age, y in layer.size.life.points)
+            changes["size__life"] = layer.size.life.but(points=points)
+        yield Told(words, layer_remedy(f"Make them {times:.0f} times as large", layer.id, **changes))
+    elif top > 0 and look.soft > 4 * top:
+        words = f"its soft edge ({_length(look.soft)}) is far wider than its sprites ({_length(top)} at most)"
+        soft = float(f"{top:.2g}")
+        yield Told(words, layer_remedy(f"Make it {_length(soft)}", layer.id, look__soft=soft))
+
+
+def _length(metres: float) -> str:
+    return f"{metres * 100:.3g} cm" if metres < 1 else f"{metres:.3g} m"
+
+
+def _thrown(layer: Layer) -> Iterator[Told]:
+    """Yield what is flung off when the character moves: let go with its speed, and nothing slows it."""
+    riding, source = layer.source.riding, layer.source
+    if not isinstance(source, SkinSource) or "speed" in layer.look.idle or riding.share >= 1:
+        return
+    free = layer.lifetime.ends[1] * (1 - riding.share)
+    slowing = sum(
+        force.rate if isinstance(force, Drag) else force.grip
+        for force in layer.motion.forces
+        if isinstance(force, Drag) or (isinstance(force, Curl) and force.swirl is Swirl.CARRY)
+    )
+    lasts = free if slowing <= 0 else (1 - math.exp(-slowing * free)) / slowing
+    thrown = abs(riding.keep) * LIMB * lasts
+    if abs(riding.keep) > 0.5 and thrown > FLUNG:
+        words = (
+            f"it may be thrown off by {thrown:.1f} m: what lets go keeps {riding.keep:.0%} of the skin's speed, here"
+            f" of a limb's {LIMB:g} m/s, and lives on for {free:g} s"
+        )
+        keep = math.copysign(max(0.0, math.floor(FLUNG / (LIMB * lasts) * 20) / 20), riding.keep)
+        keep = keep if abs(keep) <= 0.5 else math.copysign(0.5, riding.keep)
+        yield Told(words, layer_remedy(f"Keep {keep:.0%} of it", layer.id, source__riding__keep=keep))
