@@ -5,7 +5,6 @@ from __future__ import annotations
 import difflib
 import json
 import logging
-import math
 import os
 import re
 import sys
@@ -18,6 +17,15 @@ import typer
 from typer.core import TyperGroup
 
 import wraithon
+from wraithon.cli_options import (
+    LARGEST_SEED,
+    JsonOption,
+    ProjectArgument,
+    SizeOption,
+    finite,
+    print_data,
+    seconds_option,
+)
 from wraithon.errors import CharacterError, ProjectError, WraithonError
 from wraithon.interrupts import INTERRUPTED, came, raise_them
 from wraithon.places import log_file, start_log
@@ -49,26 +57,6 @@ app = typer.Typer(
     pretty_exceptions_enable=False,
     context_settings={"help_option_names": ["-h", "--help"]},
 )
-
-MOST_SECONDS = 86_400.0
-"""A day: the latest moment of a show that can be asked for."""
-LARGEST_SEED = 2**63 - 1
-
-
-def _finite(value: float | None) -> float | None:
-    if value is not None and not math.isfinite(value):
-        raise typer.BadParameter(f"{value} is no moment")
-    return value
-
-
-def _seconds(words: str, *flags: str) -> Any:
-    return typer.Option(*flags, help=words, min=0, max=MOST_SECONDS, callback=_finite)
-
-
-ProjectArgument = Annotated[
-    str, typer.Argument(metavar="PROJECT", help="A project folder, a .glb or .gltf character, or: demo")
-]
-JsonOption = Annotated[bool, typer.Option("--json", help="Print JSON instead of words.")]
 
 
 def _version(wanted: bool) -> None:
@@ -121,12 +109,12 @@ def demo(
 def render(
     project: ProjectArgument,
     output: Annotated[str, typer.Option("-o", "--output", help="shot.png, or dir/shot_####.png for a sequence.")],
-    at: Annotated[float, _seconds("Moment of the show in seconds.")] = 0.0,
-    size: Annotated[str, typer.Option(help="Width x height in pixels.")] = "1280x720",
-    start: Annotated[float | None, _seconds("Sequence: first moment in seconds.", "--from")] = None,
-    end: Annotated[float | None, _seconds("Sequence: last moment in seconds.", "--to")] = None,
+    at: Annotated[float, seconds_option("Moment of the show in seconds.")] = 0.0,
+    size: SizeOption = "1280x720",
+    start: Annotated[float | None, seconds_option("Sequence: first moment in seconds.", "--from")] = None,
+    end: Annotated[float | None, seconds_option("Sequence: last moment in seconds.", "--to")] = None,
     fps: Annotated[
-        float, typer.Option(help="Sequence: pictures a second.", min=0.01, max=1000, callback=_finite)
+        float, typer.Option(help="Sequence: pictures a second.", min=0.01, max=1000, callback=finite)
     ] = 30.0,
 ) -> None:
     """Write a picture of one moment, or a numbered sequence of pictures."""
@@ -179,20 +167,20 @@ def inspect(
     path = _path(file)
     if motion is not None:
         body = next(_path("demo").glob("characters/*.glb")) if file == "demo" else path
-        _print(summarise_fit(read_gltf(body), read_bvh(motion)), as_json)
+        print_data(summarise_fit(read_gltf(body), read_bvh(motion)), as_json=as_json)
         return
     if path.suffix.lower() in CHARACTER_ENDINGS:
         character = read_gltf(path)
         for note in character.notes:
             typer.echo(f"{path.name}: {note}", err=True)
-        _print(summarise_character(character), as_json)
+        print_data(summarise_character(character), as_json=as_json)
         return
     loaded = _load(file)
     data = summarise_project(loaded.project)
     for entry, use in zip(data["characters"], loaded.project.characters, strict=True):
         if use.id in loaded.characters:
             entry.update(summarise_character(loaded.characters[use.id]))
-    _print(data, as_json)
+    print_data(data, as_json=as_json)
 
 
 @app.command()
@@ -217,7 +205,7 @@ def check(project: ProjectArgument, as_json: JsonOption = False) -> None:
 @app.command()
 def play(
     project: ProjectArgument,
-    until: Annotated[float, _seconds("Seconds to play.")] = 5.0,
+    until: Annotated[float, seconds_option("Seconds to play.")] = 5.0,
     as_json: JsonOption = False,
     digest: Annotated[bool, typer.Option("--digest", help="Add a fingerprint of the final state.")] = False,
 ) -> None:
@@ -231,7 +219,23 @@ def play(
     shelf = SamplerShelf(TextureShelf(loaded.folder).read)
     player = Player(loaded.project, loaded.characters, shelf)
     player.seek(until)
-    _print(summarise_run(player, digest=digest), as_json)
+    print_data(summarise_run(player, digest=digest), as_json=as_json)
+
+
+@app.command()
+def cost(
+    project: ProjectArgument,
+    until: Annotated[float, seconds_option("Seconds of the show to measure.")] = 10.0,
+    size: SizeOption = "890x500",
+    as_json: JsonOption = False,
+) -> None:
+    """Print what a project costs at its dearest moment, layer by layer, and how quickly it plays live."""
+    from wraithon.studio.cost import measured, summary
+
+    pixels = _size(size)
+    loaded = _load(project)
+    found = measured(loaded.project, loaded.characters, loaded.folder, until, pixels, _share_done)
+    print_data(summary(found, loaded.project), as_json=as_json)
 
 
 @app.command()
@@ -244,9 +248,9 @@ def sample(
     joints: Annotated[str, typer.Option(help="Only what these joints hold: a,b.")] = "",
     spacing: Annotated[Spacing, typer.Option(help="By chance, or evenly spaced.")] = Spacing.RANDOM,
     clip: Annotated[str, typer.Option(help="Posed by this clip; the rest pose without it.")] = "",
-    at: Annotated[float, _seconds("Moment of the clip in seconds.")] = 0.0,
+    at: Annotated[float, seconds_option("Moment of the clip in seconds.")] = 0.0,
     radius: Annotated[
-        float, typer.Option(help="Bones: births lie within this many metres.", min=0, max=1000, callback=_finite)
+        float, typer.Option(help="Bones: births lie within this many metres.", min=0, max=1000, callback=finite)
     ] = 0.0,
     seed: Annotated[int, typer.Option(help="Another seed, other places.", min=0, max=LARGEST_SEED)] = 1,
 ) -> None:
@@ -342,30 +346,6 @@ def _size(text: str) -> tuple[int, int]:
     wide, high = int(sides[1]), int(sides[2])
     check_size(wide, high)
     return wide, high
-
-
-def _print(data: dict[str, Any], as_json: bool) -> None:
-    if as_json:
-        typer.echo(json.dumps(data, indent=1, ensure_ascii=False))
-        return
-    for key, value in data.items():
-        if isinstance(value, list):
-            typer.echo(f"{key}: {len(value)}")
-            for item in value:
-                typer.echo("  " + (_line(item) if isinstance(item, dict) else str(item)))
-        else:
-            typer.echo(f"{key}: {value}")
-
-
-def _line(item: dict[str, Any]) -> str:
-    return "  ".join(f"{key} {_words(value)}" for key, value in item.items())
-
-
-def _words(value: Any) -> str:
-    if isinstance(value, list):
-        plain = all(isinstance(x, str) for x in value)
-        return ", ".join(value) if plain and len(value) <= 12 else str(len(value))
-    return str(value)
 
 
 def main() -> None:

@@ -46,7 +46,10 @@ def summarise_project(project: Project) -> dict[str, Any]:
 
 def summarise_findings(findings: list[Finding]) -> list[dict[str, str]]:
     """Return findings as plain data."""
-    return [{"level": str(f.level), "place": f.place, "message": f.message} for f in findings]
+    return [
+        {"level": str(f.level), "place": f.place, "message": f.message, "remedy": f.remedy.words if f.remedy else ""}
+        for f in findings
+    ]
 
 
 def summarise_run(player: Player, *, digest: bool) -> dict[str, Any]:
@@ -61,7 +64,7 @@ def summarise_run(player: Player, *, digest: bool) -> dict[str, Any]:
         "refused": show.refused,
         "firings": [
             {
-                "effect": names.get(record.effect, record.effect),
+                "effect": names.get(record.shown, record.shown),
                 "trigger": triggers.get(record.trigger, record.trigger),
                 "time": round(record.start, 6),
                 "peak": record.peak,

@@ -118,7 +118,7 @@ class RasterRenderer:
         draw_on_solid(frame.batches, scene)
         clock.lap("marks and lights")
         budget = self._budget if live else math.inf
-        coarse = draw_transparent(frame, scene, buffers, clock, budget)
+        coarse, laid = draw_transparent(frame, scene, buffers, clock, budget)
         pixels = finished(light, frame.exposure, buffers)
         clock.lap("finish")
-        return Picture(pixels, coarse, clock.seconds)
+        return Picture(pixels, coarse, clock.seconds, laid)

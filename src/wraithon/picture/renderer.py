@@ -39,6 +39,8 @@ class Picture:
     """How many pixels wide one of the transparent pass is: 1 is full resolution."""
     seconds: dict[str, float] = field(default_factory=dict)
     """Time of each pass."""
+    laid: int = 0
+    """Pixels that what is transparent covers, each as often as it is covered; films and bands by their boxes."""
 
 
 class Renderer(Protocol):

@@ -31,8 +31,10 @@ THREADS = numba.config.NUMBA_NUM_THREADS  # type: ignore[attr-defined]
 NOTHING = np.empty((4, 0, 0), np.float32)
 
 
-def draw_transparent(frame: Frame, scene: Scene, buffers: Buffers, clock: Clock, budget: float) -> int:
-    """Lay all that is transparent over the light of a scene; return how many times coarser that was done.
+def draw_transparent(frame: Frame, scene: Scene, buffers: Buffers, clock: Clock, budget: float) -> tuple[int, int]:
+    """Lay all that is transparent over the light of a scene.
+
+    Returns how many times coarser that was done, and how many pixels were covered, each as often as it was.
 
     Parameters
     ----------
@@ -46,7 +48,7 @@ def draw_transparent(frame: Frame, scene: Scene, buffers: Buffers, clock: Clock,
     camera, light, depth, textures, live = scene
     drawn = of_phase(frame.batches, Phase.TRANSPARENT)
     if not drawn:
-        return 1
+        return 1, 0
     height, width = depth.shape
     room = Room(camera, width, height)
     squares, nearness = _squares(drawn, room, textures, buffers)
@@ -63,11 +65,18 @@ def draw_transparent(frame: Frame, scene: Scene, buffers: Buffers, clock: Clock,
     clock.lap("veils")
     order = _far_to_near(squares, nearness, placed.boxes[:, 5])
     if not len(order):
-        return 1
+        return 1, 0
     _lay(placed, order, light, depth, textures.planes, coarse, buffers)
     bent(placed.patches, coarse, light, buffers)
     clock.lap("lay sprites")
-    return coarse
+    return coarse, int(covered + _box_pixels(placed.boxes, width, height))
+
+
+def _box_pixels(boxes: NDArray[np.float32], width: int, height: int) -> float:
+    """Return how many pixels of the picture boxes cover, each as often as it is covered."""
+    seen = boxes[boxes[:, 5] > 0]
+    sides = np.minimum(seen[:, [1, 3]], [width, height]) - np.maximum(seen[:, [0, 2]], 0)
+    return float(np.maximum(sides, 0).prod(axis=1).sum())
 
 
 class Placed(NamedTuple):

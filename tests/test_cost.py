@@ -1,0 +1,71 @@
+"""What a show costs: the parts are of the whole, and figures are those of the show."""
+
+from __future__ import annotations
+
+import json
+
+import pytest
+
+from tests.test_cli import run
+from wraithon.stage.player import Player
+from wraithon.studio.cost import measured, summary
+
+
+@pytest.fixture(scope="module")
+def found(demo):
+    shares = []
+    cost = measured(demo.project, demo.characters, demo.folder, 3.2, (320, 180), shares.append)
+    return cost, shares
+
+
+def test_its_parts_add_up_to_the_whole(found):
+    cost, _ = found
+    assert cost.stage_draw_ms + sum(part.draw_ms for part in cost.layers) == pytest.approx(cost.draw_ms, rel=0.1)
+    assert cost.stage_step_ms + sum(part.step_ms for part in cost.layers) == pytest.approx(cost.step_ms, rel=0.1)
+    assert sum(part.alive for part in cost.layers) == cost.alive
+    assert sum(part.pixels for part in cost.layers) == pytest.approx(cost.pixels, rel=0.01)
+    assert all(part.draw_ms >= 0 and part.step_ms >= 0 for part in cost.layers)
+
+
+def test_its_figures_are_those_of_the_show(demo, found):
+    cost, _ = found
+    player = Player(demo.project, demo.characters)
+    most = {}
+    while player.show.step_number < 3.2 * 60:
+        player.step()
+        player.step()
+        for layer, pool in player.show.pools.items():
+            most[layer] = max(most.get(layer, 0), pool.count)
+    assert {part.layer: part.most for part in cost.layers} == {k: v for k, v in most.items() if v}
+    player.seek(cost.moment)
+    assert cost.alive == player.show.alive
+    assert {p.layer: p.alive for p in cost.layers if p.alive} == {
+        layer: pool.count for layer, pool in player.show.pools.items() if pool.count
+    }
+
+
+def test_it_tells_how_far_it_is(found):
+    shares = found[1]
+    assert shares == sorted(shares)
+    assert 0 < shares[0] < 0.05
+    assert shares[-1] == 1.0
+
+
+def test_a_project_without_layers_costs_its_stage(demo):
+    empty = demo.project.but(effects=(), triggers=())
+    cost = measured(empty, demo.characters, demo.folder, 0.2, (64, 64), lambda _share: None)
+    assert cost.layers == ()
+    assert (cost.alive, cost.pixels) == (0, 0)
+    assert cost.draw_ms > 0
+    assert summary(cost, empty)["layers"] == []
+
+
+def test_the_command_line_prints_it():
+    done = run("cost", "demo", "--until", "0.4", "--size", "64x64", "--json")
+    data = json.loads(done.stdout)
+    assert data["frames_a_second"] > 0
+    assert {layer["effect"] for layer in data["layers"]} >= {"plume drift", "drizzle"}
+    dearest = [layer["draw_ms"] + layer["step_ms"] for layer in data["layers"]]
+    assert dearest == sorted(dearest, reverse=True)
+    words = run("cost", "demo", "--until", "0", "--size", "64x64")
+    assert "draw_ms" in words.stdout
