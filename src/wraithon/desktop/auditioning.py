@@ -6,7 +6,6 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
-from wraithon.stage.performance import Performance
 from wraithon.studio.audition import NOTHING, AuditionWish
 
 if TYPE_CHECKING:
@@ -87,8 +86,8 @@ class Auditioning(QObject):
 
     def _next_moment(self, effect: Effect) -> float | None:
         """Return the show's next moment, in seconds, at which an event starts an effect."""
-        project, character = self._session.project, self._session.character
-        if project.character is None or character is None:
+        project, performance = self._session.project, self._desk.performance
+        if performance is None:
             return None
         steps = {
             trigger.when.event: step.after
@@ -96,7 +95,7 @@ class Auditioning(QObject):
             for step in trigger.response
             if step.effect == effect.id and trigger.when.kind == "event"
         }
-        performance, now = Performance(character, project.character, project.stage), self._desk.moment
+        now = self._desk.moment
         passings = performance.passings(now, now + performance.period + 1e-3)
         return next((p.time + steps[p.mark.event] for p in passings if p.mark.event in steps), None)
 

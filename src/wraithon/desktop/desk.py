@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Protocol
 
 if TYPE_CHECKING:
     from wraithon.desktop.auditioning import Auditioning
+    from wraithon.desktop.engine.engine import Engine
     from wraithon.desktop.picture.picture_view import PictureView
     from wraithon.desktop.score.score import Score
     from wraithon.desktop.session.keeping import Keeper
@@ -23,6 +24,7 @@ class Desk(Protocol):
     score: Score
     picture: PictureView
     auditioning: Auditioning
+    engine: Engine
 
     @property
     def picked(self) -> tuple[str, str]:
@@ -87,6 +89,9 @@ class Desk(Protocol):
 
     def step_on(self) -> None:
         """Pause, and go a step on."""
+
+    def measure_cost(self) -> None:
+        """Measure what the show costs, from its start to the end of its running order."""
 
     def fire(self, effect_id: str, anchor: str | None = None) -> None:
         """Start an effect now, at an anchor or where its first trigger would, and play."""

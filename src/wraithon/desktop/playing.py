@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from wraithon.project.things import anchor_for
+from wraithon.stage.performance import Performance
 
 if TYPE_CHECKING:
     from wraithon.desktop.auditioning import Auditioning
@@ -14,6 +15,9 @@ if TYPE_CHECKING:
     from wraithon.desktop.transport import Transport
 
 __all__ = ["Plays"]
+
+MEASURED = 5.0
+"""Seconds of a show without a character whose cost is measured."""
 
 
 class Plays:
@@ -30,6 +34,12 @@ class Plays:
     def moment(self) -> float:
         """The show's moment that is seen, in seconds."""
         return self.score.time
+
+    @property
+    def performance(self) -> Performance | None:
+        """What the character on stage plays; None without one."""
+        use, character = self.session.project.character, self.session.character
+        return Performance(character, use, self.session.project.stage) if use and character else None
 
     def set_tempo(self, tempo: float) -> None:
         """Play at a share of the show's own speed."""
@@ -77,6 +87,12 @@ class Plays:
         """Pause, and go some steps on or back."""
         self.set_playing(False)
         self.engine.step(count)
+
+    def measure_cost(self) -> None:
+        """Measure what the show costs, from its start to the end of its running order."""
+        self.set_playing(False)
+        performance = self.performance
+        self.engine.send(measure=performance.period if performance else MEASURED)
 
     def fire(self, effect_id: str, anchor: str | None = None) -> None:
         """Start an effect now, at an anchor or where its first trigger would, and play."""

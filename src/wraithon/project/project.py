@@ -81,7 +81,10 @@ class View(Model):
 
 
 class Project(Model):
-    """Everything that is saved. References are ids of things elsewhere in the same project."""
+    """Everything that is saved. References are ids of things elsewhere in the same project.
+
+    The `budget` is how many milliseconds of a picture all layers together are to take at the dearest moment.
+    """
 
     format: Literal["wraithon project"] = "wraithon project"
     version: Annotated[int, Field(ge=1)] = VERSION
@@ -89,6 +92,7 @@ class Project(Model):
     seed: Annotated[int, Field(ge=0, lt=2**63)] = 1
     step_rate: Annotated[int, Field(ge=10, le=480)] = 60
     exposure: Positive = 1.0
+    budget: Annotated[float, Field(allow_inf_nan=False, ge=0.1, le=1000.0)] = 12.0
     characters: Annotated[tuple[CharacterUse, ...], Field(max_length=64)] = ()
     effects: Annotated[tuple[Effect, ...], Field(max_length=1000)] = ()
     triggers: Annotated[tuple[Trigger, ...], Field(max_length=10_000)] = ()

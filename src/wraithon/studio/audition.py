@@ -37,7 +37,8 @@ __all__ = ["NOTHING", "Audition", "AuditionWish", "period_of", "place_of"]
 
 GAP = 0.25
 """Seconds between an effect's end and its next beginning."""
-SHORTEST = 0.6
+SHORTEST, LONGEST = 0.6, 2.5
+"""Seconds that it takes at least, and that particles are waited for at most: what stays longer is seen to."""
 MOST_STEPS = 6
 """Steps that an audition takes at most in a turn while the show rests; it then goes slower."""
 
@@ -68,7 +69,8 @@ def period_of(effect: Effect, cast: Cast) -> float:
     for layer in effect.layers:
         program = cast.programs.get(layer.id)
         if program is not None:
-            longest = max(longest, max(0.0, cast.ends[layer.id]) + float(program.birth.lifetime.max()))
+            lives = min(float(program.birth.lifetime.max()), LONGEST)
+            longest = max(longest, max(0.0, cast.ends[layer.id]) + lives)
     return max(SHORTEST, longest) + GAP
 
 

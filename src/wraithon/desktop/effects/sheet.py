@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication
 
 from wraithon.desktop.character.mask_editor import new_mask
+from wraithon.desktop.effects.cost_view import CostView
 from wraithon.desktop.effects.emission_editor import EmissionEditor
 from wraithon.desktop.effects.life_table import LifeTable
 from wraithon.desktop.effects.look_editor import LookEditor
+from wraithon.desktop.effects.mixer import Mixer
 from wraithon.desktop.effects.motion_editor import MotionEditor
 from wraithon.desktop.effects.source_editor import SourceEditor
 from wraithon.desktop.picture.force_hand import BodyHand, ForceHand
@@ -30,6 +33,7 @@ from wraithon.stage.overlays import Overlay
 if TYPE_CHECKING:
     from wraithon.desktop.desk import Desk
     from wraithon.desktop.engine.shot import Shot
+    from wraithon.studio.cost import Cost
 
 __all__ = ["EffectsSheet"]
 
@@ -68,9 +72,18 @@ class EffectsSheet(Sheet):
         whole.body.addWidget(self.masters)
         whole.body.addWidget(self._settle)
         self.effect_findings = FindingList(session)
+        self.mixer, self.cost = Mixer(), CostView(session)
+        self.mixer.picked.connect(lambda layer: session.select("layer", layer))
         for widget in (self.effect_findings, self.form, whole, self._users, self._layers_hint):
             column.addWidget(widget)
+        column.insertWidget(2, self.mixer)
         self._build_layer()
+        self.cost.wanted.connect(self._measure)
+        desk.engine.measured.connect(self._measured, Qt.ConnectionType.QueuedConnection)
+        costs = Section("Cost")
+        costs.body.addWidget(self.cost)
+        self.body.addWidget(costs)
+        self._cost_section = costs
         self.body.addStretch(1)
         self.source.density_wanted.connect(self._show_density)
         self.source.table.picking.connect(self._pick_joints)
@@ -96,6 +109,14 @@ class EffectsSheet(Sheet):
             section.body.addWidget(editor)
             column.addWidget(section)
 
+    def _measure(self) -> None:
+        self._desk.measure_cost()
+
+    def _measured(self, cost: Cost) -> None:
+        self.cost.take(cost)
+        self.mixer.show_cost(self.cost.parts)
+        self.refresh()
+
     # ---- showing --------------------------------------------------------------------------------
 
     def refresh(self) -> None:
@@ -106,6 +127,7 @@ class EffectsSheet(Sheet):
         effect = project.effect(what) if kind == "effect" else None
         self._layer_box.setVisible(found is not None)
         self._effect_box.setVisible(effect is not None)
+        self._cost_section.setVisible(found is not None or effect is not None)
         if found is not None:
             self._show_layer(*found)
         elif effect is not None:
@@ -128,6 +150,7 @@ class EffectsSheet(Sheet):
         self.source.show_layer(layer)
         self.motion.show_layer(layer)
         self.look.show_layer(layer)
+        self.cost.show_layer(layer)
         self.findings.show_findings(f for f in self._session.findings() if f.about == layer.id)
 
     def _show_effect(self, effect: Effect) -> None:
@@ -137,16 +160,15 @@ class EffectsSheet(Sheet):
         self.masters.show_model(effect, effect.id)
         self.effect_findings.show_findings(f for f in self._session.findings() if f.about == effect.id)
         self._settle.setEnabled(not effect.masters.neutral)
+        self.mixer.show_effect(effect, self._session.wishes.silent(effect), self._session.project.budget)
+        self.cost.show_effect(effect)
         triggers = [t.name for t in self._session.project.triggers if any(s.effect == effect.id for s in t.response)]
         users = ", ".join(triggers)
         self._users.setText(
             f"Fired by: {users}" if users else "No trigger fires it yet: make one in Triggers, or press Fire now."
         )
-        self._layers_hint.setText(
-            "Layers: " + ", ".join(layer.name for layer in effect.layers)
-            if effect.layers
-            else "It has no layers yet: press the second button above the list to add one."
-        )
+        self._layers_hint.setText("It has no layers yet: press the second button above the list to add one.")
+        self._layers_hint.setVisible(not effect.layers)
 
     def settle_masters(self) -> None:
         """Put the master values of the selected effect into its layers."""
@@ -185,6 +207,7 @@ class EffectsSheet(Sheet):
     def show_shot(self, shot: Shot) -> None:
         """Take over the test births that were counted."""
         self.source.show_births(shot.births)
+        self.mixer.show_living(shot.living)
 
     def _show_density(self, on: bool) -> None:
         self._density = on

@@ -9,13 +9,12 @@ from collections.abc import Callable, Iterator
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
-import numpy as np
 from PySide6.QtCore import QObject, Signal
 
-from wraithon.desktop.engine.shot import Figures, Shot
+from wraithon.desktop.engine.meter import Meter
+from wraithon.desktop.engine.shot import Beside, Figures, Shot, living_of, shot_of
 from wraithon.desktop.engine.wishes import Mail
 from wraithon.errors import Stopped, WraithonError
-from wraithon.picture.camera import camera_of
 from wraithon.picture.enlarging import enlarged
 from wraithon.picture.pace import Pace, Speed
 from wraithon.picture.raster import RasterRenderer
@@ -27,6 +26,7 @@ from wraithon.studio.audition import NOTHING, Audition
 if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.picture.renderer import Renderer
+    from wraithon.picture.shipped import TextureShelf
     from wraithon.project.project import Project, View
     from wraithon.stage.frame import Frame
 
@@ -60,11 +60,14 @@ class Engine(QObject):
         Long work: words, and a share done from 0 to 1; empty words when it is over.
     failed
         Something went wrong that the user should hear of.
+    measured
+        What the show costs (`studio.cost.Cost`), once it was asked for.
     """
 
     shot_ready = Signal()
     busy = Signal(str, float)
     failed = Signal(str)
+    measured = Signal(object)
 
     def __init__(self, prepare: Callable[[], Iterator[str]] | None = None) -> None:
         super().__init__()
@@ -77,9 +80,11 @@ class Engine(QObject):
         self._thread = threading.Thread(target=self._run, name="engine", daemon=True)
         self._player: Player | None = None
         self._renderer: Renderer | None = None
+        self._shelf: TextureShelf | None = None
         self._samplers: SamplerShelf | None = None
         self._audition: Audition | None = None
         self._auditioned = NOTHING
+        self._meter = Meter(self.busy.emit)
         self._overlay = Overlay()
         self._heat = Heat()
         self._view: View | None = None
@@ -193,7 +198,9 @@ class Engine(QObject):
 
     def _at_work(self) -> bool:
         player, moving = self._player, self._moving or self._target is not None
-        return player is not None and self._renderer is not None and (moving or self._edited or player.behind)
+        if player is None or self._renderer is None:
+            return False
+        return self._meter.runs or (moving or self._edited or player.behind)
 
     @property
     def _moving(self) -> bool:
@@ -202,7 +209,8 @@ class Engine(QObject):
 
     def _open_mail(self, mail: Mail) -> None:
         if mail.shelf is not None:  # another project altogether
-            self._renderer = RasterRenderer(mail.shelf.read, mail.shelf.pieces.read)
+            self._renderer, self._shelf = RasterRenderer(mail.shelf.read, mail.shelf.pieces.read), mail.shelf
+            self._meter.stop()
             self._samplers = SamplerShelf(mail.shelf.read, self._spacing)
             self._player, self._target, self._audition = None, None, None
         self._auditioned = self._auditioned if mail.audition is None else mail.audition
@@ -215,20 +223,25 @@ class Engine(QObject):
         self._size = self._size if mail.size is None else mail.size
         if self._player is not None:
             self._go(self._player, mail)
+            if mail.measure is not None or (mail.project is not None and self._meter.runs):
+                self._measure(self._player, mail.measure or 0.0)
             if mail.audition is not None or mail.project is not None:
                 self._hear_audition(self._player, edited=mail.project is not None)
+
+    def _measure(self, player: Player, until: float) -> None:
+        """Begin to measure what the show costs up to a moment, or end it."""
+        self._meter.stop()
+        if until > 0 and self._shelf is not None and self._samplers is not None:
+            self._meter.begin(player.project, self._characters, self._shelf, self._samplers, until, self._size)
 
     def _hear_audition(self, player: Player, *, edited: bool) -> None:
         """Have the effect show itself that is wished for, under the settings there are."""
         if self._audition is None:
             assert self._samplers is not None  # made with the player
             self._audition, self._went_on = Audition(self._samplers), time.perf_counter()
-        before = self._audition.runs
         self._audition.take(self._auditioned, player, self._characters)
         if edited:
             self._audition.adopt(player, self._characters)
-        if not before and self._audition.runs and not self._playing:
-            self._speed.reset()
 
     def _take_project(self, project: Project, characters: dict[str, Character] | None) -> None:
         player = self._player
@@ -271,6 +284,8 @@ class Engine(QObject):
         player, renderer = self._player, self._renderer
         if player is None or renderer is None or self._view is None:
             return
+        if self._meter.runs and not self._measured():
+            return
         began = time.perf_counter()
         if self._edited:
             self._draw(player, renderer)
@@ -279,7 +294,25 @@ class Engine(QObject):
         if self._target is not None:
             if not self._sought(player, self._target):
                 return  # the old picture stays until the moment is exact
-        elif self._playing:
+        else:
+            self._go_on(player, began)
+        self._went_on = began
+        self._draw(player, renderer)
+        if self._moving:
+            self._keep_pace(renderer, began)
+
+    def _measured(self) -> bool:
+        """Measure some of the cost; return whether that is done."""
+        found = self._meter.go_on()
+        if found is None:
+            return False
+        self.measured.emit(found)
+        self._last = self._went_on = time.perf_counter()
+        return True
+
+    def _go_on(self, player: Player, began: float) -> None:
+        """Let the show go on, or what shows itself while it rests."""
+        if self._playing:
             elapsed = min(began - self._last, LONGEST_STEP)
             self._last = began
             steps = player.advance(elapsed * self._tempo, self._audition.go_along if self._audition else None)
@@ -288,10 +321,6 @@ class Engine(QObject):
             self._go_round(player)
         elif self._audition is not None and self._audition.runs:
             self._audition.go_on(min(began - self._went_on, LONGEST_STEP) * self._tempo, player.show)
-        self._went_on = began
-        self._draw(player, renderer)
-        if self._moving:
-            self._keep_pace(renderer, began)
 
     def _mended(self, player: Player) -> bool:
         """Make exact what an edit changed while paused, or learn a little of its past; return whether to draw."""
@@ -347,26 +376,10 @@ class Engine(QObject):
             self._speed.tick(now), alive, player.show.refused, self._step_seconds * 1000,
             (now - began) * 1000, picture.coarseness, scale,
         )  # fmt: skip
-        posed = player.show.posed(player.show.step_number)
-        shot = Shot(
-            pixels=pixels,
-            time=player.time,
-            playing=self._playing,
-            exact=player.pure,
-            camera=camera_of(view, frame.centre),
-            places=player.anchors(),
-            joints=posed[0].matrices[:, :3, 3].copy() if posed else np.zeros((0, 3), np.float32),
-            figures=figures,
-            records=tuple(player.show.history()),
-            trace=player.trace(),
-            problems=(*renderer.problems.values(), *player.problems()),
-            centre=frame.centre,
-            exposure=frame.exposure,
-            heat=frame.body.heat if frame.body else None,
-            skin=posed[1].positions if posed else None,
-            births=self._heat.births,
-        )
-        self._announce(shot)
+        living = living_of(player.show, self._audition.show if self._audition else None)
+        told = (*renderer.problems.values(), *player.problems())
+        beside = Beside(figures, self._playing, told, self._heat.births, living)
+        self._announce(shot_of(player, frame, view, pixels, beside))
 
     def _coloured(self, player: Player) -> Frame:
         """Return the moment, with the skin coloured by the overlay."""

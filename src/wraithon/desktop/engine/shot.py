@@ -2,18 +2,27 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, NamedTuple
+
+import numpy as np
+
+from wraithon.picture.camera import camera_of
 
 if TYPE_CHECKING:
-    import numpy as np
+    from collections.abc import Mapping
+
     from numpy.typing import NDArray
 
     from wraithon.character.fairness import Tally
     from wraithon.picture.camera import Camera
+    from wraithon.project.project import View
     from wraithon.stage.firing import FiringRecord
+    from wraithon.stage.frame import Frame
+    from wraithon.stage.player import Player
+    from wraithon.stage.show import Show
 
-__all__ = ["Figures", "Shot"]
+__all__ = ["Beside", "Figures", "Shot", "living_of", "shot_of"]
 
 
 @dataclass(frozen=True)
@@ -57,5 +66,47 @@ class Shot:
     """What the skin was coloured by."""
     skin: NDArray[np.float32] | None = None
     """(V, 3) the posed skin's positions in the world."""
+    living: Mapping[str, tuple[int, int]] = field(default_factory=dict)
+    """Layer id to how many of it live, and how many births its limit has refused."""
     births: tuple[list[Tally], list[Tally]] | None = None
     """Test births by part and by joint of the layer whose density is shown."""
+
+
+def living_of(show: Show, beside: Show | None) -> dict[str, tuple[int, int]]:
+    """Return how many live of each layer and were refused; of layers that are `beside` the show, too, as there."""
+    pools = {**show.pools, **(beside.pools if beside else {})}
+    return {layer: (pool.count, pool.refused) for layer, pool in pools.items()}
+
+
+class Beside(NamedTuple):
+    """What goes with a picture besides the player's moment (see `Shot`)."""
+
+    figures: Figures
+    playing: bool
+    problems: tuple[str, ...]
+    births: tuple[list[Tally], list[Tally]] | None
+    living: Mapping[str, tuple[int, int]]
+
+
+def shot_of(player: Player, frame: Frame, view: View, pixels: NDArray[np.uint8], beside: Beside) -> Shot:
+    """Return a finished picture of a player's moment, with what goes with it."""
+    posed = player.show.posed(player.show.step_number)
+    return Shot(
+        pixels=pixels,
+        time=player.time,
+        playing=beside.playing,
+        exact=player.pure,
+        camera=camera_of(view, frame.centre),
+        places=player.anchors(),
+        joints=posed[0].matrices[:, :3, 3].copy() if posed else np.zeros((0, 3), np.float32),
+        figures=beside.figures,
+        records=tuple(player.show.history()),
+        trace=player.trace(),
+        problems=beside.problems,
+        centre=frame.centre,
+        exposure=frame.exposure,
+        heat=frame.body.heat if frame.body else None,
+        skin=posed[1].positions if posed else None,
+        births=beside.births,
+        living=beside.living,
+    )

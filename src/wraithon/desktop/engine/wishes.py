@@ -31,6 +31,8 @@ class Mail:
     """Show seconds between which playing goes round; nowhere when the end is not after the start."""
     overlay: Overlay | None = None
     audition: AuditionWish | None = None
+    measure: float | None = None
+    """Seconds of the show whose cost is to be measured; 0 ends measuring."""
     steps: int = 0
     fire: list[tuple[str, str | None]] = field(default_factory=list)
     redraw: bool = False

@@ -23,7 +23,7 @@ if TYPE_CHECKING:
     from wraithon.project.base import Model
     from wraithon.project.effect import Effect, Layer
 
-__all__ = ["DIMENSIONS", "mastered"]
+__all__ = ["DIMENSIONS", "mastered", "traded"]
 
 METRE, SECOND, PACE, SPEED, PUSH, DENSITY = (1, 0), (0, 1), (0, -1), (1, -1), (1, -2), (-1, 0)
 """Powers of metres and seconds."""
@@ -76,6 +76,12 @@ def mastered(effect: Effect, masters: Masters) -> Effect:
     layers = tuple(_layer(layer, masters) for layer in effect.layers)
     length = None if effect.length is None else _within(type(effect), "length", effect.length / masters.tempo)
     return effect.but(layers=layers, length=length)
+
+
+def traded(layer: Layer, share: float) -> Layer:
+    """Return a layer with a share of its births, larger so that they cover as much."""
+    now = layer.but(emission=_more(layer.emission, share))
+    return now.but(size=_valued(now.size, 1 / math.sqrt(share)))
 
 
 def _layer(layer: Layer, masters: Masters) -> Layer:

@@ -1,0 +1,111 @@
+"""The effect's mixer and the cost of it, in the real window."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+
+from wraithon.desktop.effects.mixer import HEAD, Mixer, span_of
+from wraithon.desktop.theme.colours import ROW
+from wraithon.project.effect import Effect, Layer
+from wraithon.project.emission import Burst, Emission
+from wraithon.project.life import Attribute
+from wraithon.project.settling.mastering import traded
+from wraithon.studio.cost import Cost, LayerCost
+
+HAND = Qt.MouseButton.LeftButton
+
+
+@pytest.mark.parametrize(
+    ("emission", "length", "wanted"),
+    [
+        (Emission(rate=9, start=0.2), 1.0, (0.2, 1.0, 1.5, False)),
+        (Emission(rate=9, start=0.2, length=0.3), None, (0.2, 0.5, 1.0, False)),
+        (Emission(rate=9), None, (0.0, 0.0, 0.5, True)),
+        (Emission(bursts=(Burst(time=0.1, repeats=3, interval=0.2),)), 1.0, (0.1, 0.5, 1.0, False)),
+        (Emission(bursts=(Burst(),), loop=0.4), 2.0, (0.0, 2.0, 2.5, False)),
+        (Emission(), 1.0, (0.0, 0.0, 0.5, False)),
+    ],
+)
+def test_a_layer_is_shown_from_its_first_birth_to_its_last_death(emission, length, wanted):
+    span = span_of(Layer(emission=emission, lifetime=Attribute.of(0.1, 0.5)), length)
+    assert span[:3] == pytest.approx(wanted[:3])
+    assert span.endless == wanted[3]
+
+
+def test_half_as_many_cover_as_much():
+    layer = Layer(emission=Emission(rate=80, bursts=(Burst(count=10),)), size=Attribute.of(0.02, 0.04))
+    now = traded(layer, 0.5)
+    assert (now.emission.rate, now.emission.bursts[0].count) == (40, 5)
+    assert now.size.ends[1] ** 2 * now.emission.rate == pytest.approx(layer.size.ends[1] ** 2 * layer.emission.rate)
+    assert now.size.ends[0] == pytest.approx(0.02 * math.sqrt(2))
+
+
+def test_a_click_or_return_on_a_row_goes_to_the_layer(qtbot, window):
+    window.session.select("effect", "thunder-stamp")
+    layers = window.session.project.effect("thunder-stamp").layers
+    mixer = window.sheet("effects").mixer
+    assert mixer.height() == HEAD + ROW * len(layers) + 4
+    QTest.mouseClick(mixer, HAND, pos=QPoint(20, HEAD + ROW * 2 + 8))
+    assert window.session.selection == ("layer", layers[2].id)
+    window.session.select("effect", "thunder-stamp")
+    mixer.setFocus(Qt.FocusReason.TabFocusReason)
+    for key in (Qt.Key.Key_Up, Qt.Key.Key_Up, Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Return):
+        QTest.keyClick(mixer, key)
+    assert window.session.selection == ("layer", layers[1].id)
+
+
+def test_it_tells_what_each_layer_gives_and_costs(qtbot):
+    layer = Layer(id="l", name="sparks", emission=Emission(rate=9, limit=3), lifetime=Attribute.of(0.5))
+    mixer = Mixer()
+    qtbot.addWidget(mixer)
+    mixer.show_effect(Effect(layers=(layer, layer.but(id="m", muted=True))), frozenset(), 10.0)
+    mixer.show_living({"l": (3, 7), "elsewhere": (9, 9)})
+    mixer.show_cost({"l": LayerCost("e", "l", 3, 3, 7, 0.25, 4.5, 1200)})
+    mixer.resize(360, mixer.height())
+    mixer.show()
+    QTest.mouseMove(mixer, QPoint(10, HEAD + 5))
+    qtbot.waitUntil(lambda: "sparks" in mixer.toolTip())
+    assert "born from 0.00 s until 1.00 s; each lives 0.5 s at most" in mixer.toolTip()
+    assert "3 live, 7 births were refused" in mixer.toolTip()
+    assert "0.25 ms a step, 4.50 ms a picture, 1 200 pixels laid" in mixer.toolTip()
+    assert not mixer.grab().isNull()
+
+
+def test_the_cost_is_measured_on_request_and_says_when_it_is_out_of_date(qtbot, window):
+    window.session.select("effect", "thunder-stamp")
+    sheet = window.sheet("effects")
+    sheet.scroll_to(sheet.cost.measure)
+    window.session.edit("Short", lambda p: p.but(stage=p.stage.but(order=p.stage.order[-1:])))
+    QTest.mouseClick(sheet.cost.measure, HAND)
+    qtbot.waitUntil(lambda: sheet.cost.parts != {}, timeout=120_000)
+    assert "the dearest moment, this effect takes" in sheet.cost.text()
+    assert "measure again" not in sheet.cost.text()
+    window.session.select("layer", "plume-glints")
+    assert "this layer takes" in sheet.cost.text()
+    part = sheet.cost.parts["plume-glints"]
+    assert part.most >= part.alive > 0
+    before = window.session.project
+    QTest.mouseClick(sheet.cost.trade, HAND)
+    assert window.session.project.layer("plume-glints")[1] == traded(before.layer("plume-glints")[1], 0.5)
+    assert "measure again" in sheet.cost.text()
+
+
+def test_what_is_above_the_budget_is_said(window):
+    part = LayerCost("thunder-stamp", "stamp-sparks", 30, 30, 2, 1.0, 6.0, 5000)
+    other = LayerCost("plume-drift", "plume-glints", 10, 10, 0, 1.0, 6.0, 5000)
+    cost = Cost(1.5, 40, 2, 3.0, 20.0, 10_000, 1.0, 8.0, (part, other), 40.0, 25.0)
+    window.session.select("layer", "stamp-sparks")
+    sheet = window.sheet("effects")
+    sheet._measured(cost)
+    words = sheet.cost.text()
+    assert "At 1.50 s, the dearest moment, this layer takes 8.0 ms" in words
+    assert "67% of the budget and 50% of all layers' 16.0 ms" in words
+    assert "The stage takes 10.0 ms" in words
+    assert "30 of 40 live, 2 births were refused" in words
+    assert "4.0 ms above the budget" in words
+    sheet.cost.form.widgets["budget"].edited.emit(16.0, True)
+    assert "above the budget" not in sheet.cost.text()
