@@ -11,10 +11,11 @@ from PySide6.QtWidgets import QApplication
 
 from tests.desktop.test_score import shot
 from wraithon.character.pose import rest_pose
+from wraithon.desktop.picture.comparing import Way
 from wraithon.desktop.picture.hands import JointHand
 from wraithon.desktop.picture.picture_view import PictureView
 from wraithon.picture.camera import camera_of
-from wraithon.project.project import View
+from wraithon.project.project import Project, View
 
 KEYS, HAND, OTHER = Qt.Key, Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
 SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -141,13 +142,17 @@ def test_the_picture_asked_for_is_no_larger_than_can_be_drawn(picture, size):
 # ---- comparing ------------------------------------------------------------------------------------
 
 
+def keep(picture, colour):
+    picture.show_shot(plain(colour))
+    picture.comparing.keep(picture.image, Project(), picture.view, 0.0)
+
+
 def test_a_kept_picture_is_shown_left_of_the_wipe_which_is_dragged(picture):
-    assert not picture.toggle_wipe()  # nothing is kept yet
-    picture.show_shot(plain((200, 30, 30)))
-    picture.keep_picture()
+    picture.comparing.compare(Way.WIPE)
+    assert picture.comparing.way is Way.NONE  # nothing is kept yet
+    keep(picture, (200, 30, 30))
     picture.show_shot(plain((30, 30, 200)))
-    assert picture.keeps_picture
-    assert picture.toggle_wipe()
+    picture.comparing.compare(Way.WIPE)
     seen = pixels_of(picture)[100]
     assert seen[100].tolist() == [200, 30, 30]
     assert seen[300].tolist() == [30, 30, 200]
@@ -158,19 +163,47 @@ def test_a_kept_picture_is_shown_left_of_the_wipe_which_is_dragged(picture):
     seen = pixels_of(picture)[100]
     assert seen[60].tolist() == [200, 30, 30]
     assert seen[100].tolist() == [30, 30, 200]
-    assert not picture.toggle_wipe()
+    picture.comparing.compare(Way.NONE)
     assert pixels_of(picture)[100, 60].tolist() == [30, 30, 200]
 
 
+def test_a_kept_picture_flips_in_the_place_of_now_or_stands_beside_it(picture):
+    keep(picture, (200, 30, 30))
+    picture.show_shot(plain((30, 30, 200)))
+    picture.comparing.compare(Way.FLIP)
+    assert pixels_of(picture)[100, [60, 340]].tolist() == [[200, 30, 30]] * 2
+    picture.comparing.compare(Way.BESIDE)
+    assert pixels_of(picture)[100, [60, 340]].tolist() == [[200, 30, 30], [30, 30, 200]]
+
+
+def test_pictures_are_kept_under_names_and_the_oldest_goes_when_there_are_very_many(picture):
+    comparing = picture.comparing
+    for _ in range(41):
+        keep(picture, (1, 2, 3))
+    assert [kept.name for kept in comparing.kept][::39] == ["kept 2", "kept 41"]
+    comparing.rename(39, "  best ")
+    comparing.rename(39, " ")
+    assert comparing.chosen.name == "best"
+    comparing.choose(0)
+    comparing.drop()
+    assert comparing.chosen.name == "kept 3"
+    keep(picture, (1, 2, 3))
+    assert comparing.chosen.name == "kept 41"
+    comparing.compare(Way.WIPE)
+    for _ in range(40):
+        comparing.drop()
+    assert (comparing.chosen, comparing.way) == (None, Way.NONE)
+    comparing.drop()
+
+
 def test_the_wipe_never_leaves_the_picture(picture):
-    picture.show_shot(plain((200, 30, 30)))
-    picture.keep_picture()
-    picture.toggle_wipe()
+    keep(picture, (200, 30, 30))
+    picture.comparing.compare(Way.WIPE)
     for x, share in ((-500, 0.02), (5000, 0.98)):
-        QTest.mousePress(picture, HAND, pos=QPoint(round(picture._wipe * WIDE), 120))
+        QTest.mousePress(picture, HAND, pos=QPoint(round(picture.comparing.share * WIDE), 120))
         QTest.mouseMove(picture, QPoint(x, 120))
         QTest.mouseRelease(picture, HAND, pos=QPoint(x, 120))
-        assert picture._wipe == share
+        assert picture.comparing.share == share
 
 
 # ---- what is said ---------------------------------------------------------------------------------

@@ -546,10 +546,10 @@ def test_the_window_never_waits_for_the_engine(qtbot, window):
 
 def test_keeping_and_wiping_pictures(qtbot, window):
     press(qtbot, window, Qt.Key.Key_K, SHIFT)
-    assert not window.picture.wiping
+    assert window.picture.comparing.way == ""
     press(qtbot, window, Qt.Key.Key_K)
     press(qtbot, window, Qt.Key.Key_K, SHIFT)
-    assert window.picture.wiping
+    assert window.picture.comparing.way == "wipe"
     window.picture.grab()
 
 

@@ -65,8 +65,8 @@ def _groups(desk: Desk) -> tuple[tuple[Command, ...], ...]:
             ("Fold the list", "F7", desk.fold_index),
             ("Fold the score", "F8", desk.fold_score),
             ("Next area", "F6", desk.next_area),
-            ("Keep this picture", "K", picture.keep_picture),
-            ("Compare with the kept picture", "Shift+K", desk.compare),
+            ("Keep this picture and its settings", "K", desk.keep_picture),
+            ("Wipe between the kept picture and now", "Shift+K", desk.compare),
         ),
         (("About Wraithon", "", desk.about), ("Quit", "Ctrl+Q", desk.close)),
     )

@@ -54,6 +54,9 @@ class Desk(Protocol):
     def next_area(self) -> None:
         """Give the keyboard to the next of index, picture, sheet and score."""
 
+    def keep_picture(self) -> None:
+        """Keep the picture with its settings, to compare later ones with."""
+
     def compare(self) -> None:
         """Wipe between the kept picture and now."""
 

@@ -14,10 +14,12 @@ import wraithon
 from wraithon.desktop.areas import focus_next
 from wraithon.desktop.auditioning import Auditioning
 from wraithon.desktop.commands import menu_of
+from wraithon.desktop.compares import Compares
 from wraithon.desktop.engine.engine import Engine
 from wraithon.desktop.folding import SCORE, Folding, Folds
 from wraithon.desktop.picture.anchor_hand import AnchorHand
 from wraithon.desktop.picture.framing import points_of
+from wraithon.desktop.picture.kept_strip import KeptStrip
 from wraithon.desktop.picture.picture_view import PictureView
 from wraithon.desktop.picture.tools import PictureTools
 from wraithon.desktop.playing import Plays
@@ -43,7 +45,7 @@ CLOSE = 0.25
 """Metres around a joint or an anchor that are looked at."""
 
 
-class Window(Plays, Folds, QMainWindow):
+class Window(Plays, Folds, Compares, QMainWindow):
     """The one window of the program.
 
     Parameters
@@ -130,7 +132,13 @@ class Window(Plays, Folds, QMainWindow):
         for station in STATIONS:
             self.index(station.key).head.addWidget(tool("caret-left", "Fold this list (F7)", self.fold_index))
         self.upper = QSplitter(Qt.Orientation.Horizontal)
-        for widget, stretch in ((self.indexes, 0), (self.picture, 1), (self.sheets, 0)):
+        self.kept = KeptStrip(self.session, self.picture.comparing)
+        self.kept.wanted.connect(self.see_kept)
+        middle = QWidget()
+        seen = column_of(middle, 0)
+        seen.addWidget(self.kept)
+        seen.addWidget(self.picture, 1)
+        for widget, stretch in ((self.indexes, 0), (middle, 1), (self.sheets, 0)):
             self.upper.addWidget(widget)
             self.upper.setStretchFactor(self.upper.count() - 1, stretch)
         self.upper.setSizes([224, 606, 390])
@@ -265,6 +273,7 @@ class Window(Plays, Folds, QMainWindow):
         self._selected_at.clear()
         self.picture.view = self.session.project.view
         self.picture.shot = None
+        self.picture.comparing.clear()
         self.playing = False
         self._send_all()
         self._begin_at()
@@ -338,11 +347,6 @@ class Window(Plays, Folds, QMainWindow):
             self.picture.frame_all()
         else:
             self.picture.frame(points, CLOSE)
-
-    def compare(self) -> None:
-        """Wipe between the kept picture and now."""
-        if not self.picture.toggle_wipe() and not self.picture.keeps_picture:
-            self.transport.say("Keep a picture first (K), then compare", "warning")
 
     def duplicate(self) -> None:
         """Duplicate what is selected."""

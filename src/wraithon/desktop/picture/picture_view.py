@@ -22,6 +22,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from wraithon.desktop.engine.shot import Shot
+from wraithon.desktop.picture.comparing import Comparing
 from wraithon.desktop.picture.hands import Hand
 from wraithon.desktop.theme.colours import BRICK, GROUND, INK, MOSS, OCHRE, RUST, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font, text_font
@@ -60,7 +61,8 @@ class PictureView(QWidget):
         self.shot: Shot | None = None
         self._image: QImage | None = None
         self._pixels: object = None
-        self._kept: QImage | None = None
+        self.comparing = Comparing()
+        self.comparing.changed.connect(self.update)
         self._figures = Backdrop()
         self.hands: list[Hand] = []
         """What takes the mouse before the camera does."""
@@ -68,8 +70,6 @@ class PictureView(QWidget):
         self.legend: tuple[str, str, str] | None = None
         """The ramp that colours the skin, and what its two ends mean."""
         self.setMouseTracking(True)
-        self.wiping = False
-        self._wipe = 0.5
         self._last: QPointF | None = None
         self._sliding = False
         self.words = ""
@@ -110,22 +110,10 @@ class PictureView(QWidget):
         self.view = view
         self.view_changed.emit(view)
 
-    def keep_picture(self) -> None:
-        """Keep the current picture to compare later ones with."""
-        if self._image is not None:
-            self._kept = self._image.copy()
-            self.update()
-
     @property
-    def keeps_picture(self) -> bool:
-        """Whether a picture is kept to compare with."""
-        return self._kept is not None
-
-    def toggle_wipe(self) -> bool:
-        """Show the kept picture on the left of the wipe; return whether it is shown."""
-        self.wiping = not self.wiping and self._kept is not None
-        self.update()
-        return self.wiping
+    def image(self) -> QImage | None:
+        """The picture that is shown, as an image of its own."""
+        return self._image.copy() if self._image is not None else None
 
     def picture_size(self) -> tuple[int, int]:
         """Return width and height in device pixels, within what can be drawn quickly."""
@@ -148,7 +136,7 @@ class PictureView(QWidget):
         self._last = event.position()
         shifted = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         self._sliding = event.button() == Qt.MouseButton.RightButton or shifted
-        self._wipe_drag = self.wiping and abs(event.position().x() - self._wipe * self.width()) < 8
+        self._wipe_drag = self.comparing.takes(event.position(), self.width())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._held is not None:
@@ -162,7 +150,7 @@ class PictureView(QWidget):
         move = event.position() - self._last
         self._last = event.position()
         if self._wipe_drag:
-            self._wipe = min(max(event.position().x() / max(self.width(), 1), 0.02), 0.98)
+            self.comparing.drag(event.position(), self.width())
             self.update()
         elif self._sliding:
             self.slide(move.x(), move.y())
@@ -249,8 +237,7 @@ class PictureView(QWidget):
             else:
                 painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
                 painter.drawImage(QRectF(self.rect()), self._image)
-        if self.wiping and self._kept is not None:
-            self._paint_wipe(painter)
+        self.comparing.paint(painter, QRectF(self.rect()), self._image)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.shot is not None:
             self._paint_marks(painter)
@@ -270,19 +257,6 @@ class PictureView(QWidget):
             painter.setPen(QPen(QColor(TEAL), 1))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
-
-    def _paint_wipe(self, painter: QPainter) -> None:
-        assert self._kept is not None  # the caller has looked
-        x = self._wipe * self.width()
-        painter.save()
-        painter.setClipRect(QRectF(0, 0, x, self.height()))
-        painter.drawImage(QRectF(self.rect()), self._kept)
-        painter.restore()
-        painter.setPen(QPen(QColor(INK), 1))
-        painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
-        painter.setFont(text_font(11))
-        painter.drawText(QPointF(x - 40, 16), "kept")
-        painter.drawText(QPointF(x + 8, 16), "now")
 
     def project(self, points: np.ndarray) -> np.ndarray:
         """Return where world points (N, 3) are in the widget: x, y and distance ahead (N, 3)."""

@@ -1,0 +1,53 @@
+"""Comparing: what the window's commands ask of kept pictures."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from wraithon.desktop.picture.comparing import Way
+
+if TYPE_CHECKING:
+    from wraithon.desktop.picture.picture_view import PictureView
+    from wraithon.desktop.session.session import Session
+    from wraithon.desktop.transport import Transport
+
+__all__ = ["Compares"]
+
+
+class Compares:
+    """A window that keeps pictures and compares with them."""
+
+    session: Session
+    picture: PictureView
+    transport: Transport
+
+    def set_playing(self, playing: bool) -> None:
+        """Play, or pause."""
+        raise NotImplementedError
+
+    def seek(self, time: float) -> None:
+        """Go to a moment of the show, in seconds."""
+        raise NotImplementedError
+
+    def keep_picture(self) -> None:
+        """Keep the picture with its settings, to compare later ones with."""
+        image, shot = self.picture.image, self.picture.shot
+        if image is not None and shot is not None:
+            self.picture.comparing.keep(image, self.session.project, self.picture.view, shot.time)
+            kept = self.picture.comparing.kept[-1]
+            self.session.said.emit(f"Kept as {kept.name}; Shift + K wipes between it and now", "fine")
+
+    def compare(self) -> None:
+        """Wipe between the kept picture and now."""
+        comparing = self.picture.comparing
+        if comparing.chosen is None:
+            self.session.said.emit("Keep a picture first (K), then compare", "warning")
+        else:
+            comparing.compare(Way.NONE if comparing.way is Way.WIPE else Way.WIPE)
+
+    def see_kept(self, number: int) -> None:
+        """See the moment of a kept picture from where it was seen, under the settings of now."""
+        kept = self.picture.comparing.kept[number]
+        self.set_playing(False)
+        self.seek(kept.moment)
+        self.picture.set_view(kept.view)

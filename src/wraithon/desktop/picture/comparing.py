@@ -1,0 +1,145 @@
+"""Comparing the picture with kept ones: a wipe, a flip, or side by side."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, QPointF, QRectF, Signal
+from PySide6.QtGui import QColor, QImage, QPainter, QPen
+
+from wraithon.desktop.theme.colours import GROUND, INK
+from wraithon.desktop.theme.theme import text_font
+
+if TYPE_CHECKING:
+    from wraithon.project.project import Project, View
+
+__all__ = ["Comparing", "Kept", "Way"]
+
+MOST_KEPT = 40
+NEAR = 8
+"""Pixels within which the wipe is taken."""
+
+
+class Way(StrEnum):
+    """How a kept picture is compared with the one of now."""
+
+    NONE = ""
+    WIPE = "wipe"
+    FLIP = "flip"
+    BESIDE = "side by side"
+
+
+@dataclass(frozen=True)
+class Kept:
+    """A picture, and the settings, view and moment that it shows."""
+
+    name: str
+    image: QImage
+    project: Project
+    view: View
+    moment: float
+
+
+class Comparing(QObject):
+    """The kept pictures, and which of them is compared how.
+
+    Signals
+    -------
+    changed
+        There are others, or another is compared, or otherwise.
+    """
+
+    changed = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.kept: list[Kept] = []
+        self.at = -1
+        self.way = Way.NONE
+        self.share = 0.5
+        """Where the wipe is, from 0 to 1 across."""
+
+    @property
+    def chosen(self) -> Kept | None:
+        """The picture to compare with."""
+        return self.kept[self.at] if 0 <= self.at < len(self.kept) else None
+
+    def keep(self, image: QImage, project: Project, view: View, moment: float) -> None:
+        """Keep a picture and what it shows; the oldest goes when there are very many."""
+        numbers = [int(last) for kept in self.kept if (last := kept.name.removeprefix("kept ")).isdigit()]
+        self.kept.append(Kept(f"kept {max(numbers, default=0) + 1}", image, project, view, moment))
+        del self.kept[:-MOST_KEPT]
+        self.at = len(self.kept) - 1
+        self.changed.emit()
+
+    def choose(self, number: int) -> None:
+        """Compare with another kept picture."""
+        self.at = number
+        self.changed.emit()
+
+    def rename(self, number: int, name: str) -> None:
+        """Call a kept picture something else."""
+        if name.strip():
+            self.kept[number] = replace(self.kept[number], name=name.strip())
+        self.changed.emit()
+
+    def drop(self) -> None:
+        """Keep the chosen picture no longer."""
+        if self.chosen is not None:
+            del self.kept[self.at]
+            self.at = min(self.at, len(self.kept) - 1)
+            self.way = self.way if self.kept else Way.NONE
+            self.changed.emit()
+
+    def clear(self) -> None:
+        """Keep none: another project was opened."""
+        self.kept, self.at, self.way = [], -1, Way.NONE
+        self.changed.emit()
+
+    def compare(self, way: Way) -> None:
+        """Compare this way from now on, when there is something to compare with."""
+        self.way = way if self.chosen is not None else Way.NONE
+        self.changed.emit()
+
+    def takes(self, at: QPointF, wide: int) -> bool:
+        """Tell whether the wipe is under the mouse, in a picture so wide."""
+        return self.way is Way.WIPE and abs(at.x() - self.share * wide) < NEAR
+
+    def drag(self, at: QPointF, wide: int) -> None:
+        """Take the wipe along with the mouse."""
+        self.share = min(max(at.x() / max(wide, 1), 0.02), 0.98)
+
+    # ---- painting -------------------------------------------------------------------------------
+
+    def paint(self, painter: QPainter, place: QRectF, now: QImage | None) -> None:
+        """Paint the kept picture over, or beside, that of now."""
+        kept = self.chosen
+        if kept is None or self.way is Way.NONE:
+            return
+        x = {Way.WIPE: self.share * place.width(), Way.FLIP: place.width()}.get(self.way, place.width() / 2)
+        if self.way is Way.BESIDE and now is not None:
+            painter.fillRect(place, QColor(GROUND))
+            half = QRectF(place.left(), place.top(), x - 1, place.height())
+            painter.drawImage(half, kept.image, _middle(kept.image, half))
+            half.moveLeft(x + 1)
+            painter.drawImage(half, now, _middle(now, half))
+        else:
+            painter.save()
+            painter.setClipRect(QRectF(0, 0, x, place.height()))
+            painter.drawImage(place, kept.image)
+            painter.restore()
+        painter.setPen(QPen(QColor(INK), 1))
+        painter.setFont(text_font(11))
+        if self.way is not Way.FLIP:
+            painter.drawLine(QPointF(x, 0), QPointF(x, place.height()))
+            painter.drawText(QPointF(x + 8, 16), "now")
+        wide = painter.fontMetrics().horizontalAdvance(kept.name)
+        painter.drawText(QPointF(max(8.0, x - wide - 8), 16), kept.name)
+
+
+def _middle(image: QImage, half: QRectF) -> QRectF:
+    """Return the middle of an image, of the shape of the place it is drawn in."""
+    wide = min(image.width(), image.height() * half.width() / max(half.height(), 1.0))
+    return QRectF((image.width() - wide) / 2, 0, wide, image.height())

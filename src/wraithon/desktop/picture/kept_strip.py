@@ -1,0 +1,152 @@
+"""The strip of kept pictures above the picture: pick one, compare, go back to it."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtGui import QIcon, QPixmap
+from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QLabel, QPushButton, QScrollArea, QSizePolicy, QWidget
+
+from wraithon.desktop.picture.comparing import Comparing, Way
+from wraithon.desktop.widgets.basics import Button, column_of, tool
+from wraithon.studio.difference import difference
+
+if TYPE_CHECKING:
+    from wraithon.desktop.session.session import Session
+
+__all__ = ["KeptStrip"]
+
+THUMB = QSize(84, 48)
+MOST_TOLD = 24
+"""Differences that the tool tip lists."""
+WAYS = (
+    (Way.WIPE, "columns", "Wipe"),
+    (Way.FLIP, "swap", "Flip"),
+    (Way.BESIDE, "squares-four", "Side by side"),
+)
+
+
+class KeptStrip(QWidget):
+    """Shows the kept pictures; hidden while there are none.
+
+    Signals
+    -------
+    wanted
+        Number of a picture whose moment is to be seen, as it was.
+    """
+
+    wanted = Signal(int)
+
+    def __init__(self, session: Session, comparing: Comparing) -> None:
+        super().__init__()
+        self._session, self._comparing = session, comparing
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        column = column_of(self, 2)
+        column.setContentsMargins(6, 4, 6, 2)
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        held = QWidget()
+        held.setObjectName("panel")
+        self._row = QHBoxLayout(held)
+        self._row.setContentsMargins(0, 0, 0, 0)
+        self._row.setSpacing(4)
+        self._row.addStretch(1)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setFixedHeight(THUMB.height() + 26)
+        scroll.setWidget(held)
+        row.addWidget(scroll, 1)
+        self.ways: dict[Way, QPushButton] = {}
+        for way, picture, words in WAYS:
+            button = tool(picture, f"{words}: the kept picture and now", partial(self._compare, way))
+            button.setCheckable(True)
+            self.ways[way] = button
+            row.addWidget(button)
+        self.back = tool("arrow-counter-clockwise", "Go back to the settings of the kept picture", self.go_back)
+        row.addWidget(self.back)
+        row.addWidget(tool("pencil-simple", "Rename the kept picture", self._ask_name))
+        row.addWidget(tool("trash", "Keep it no longer", comparing.drop))
+        column.addLayout(row)
+        self.words = QLabel("")
+        self.words.setObjectName("soft")
+        self.words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        column.addWidget(self.words)
+        self.buttons: list[Button] = []
+        comparing.changed.connect(self.refresh)
+        session.changed.connect(self._tell)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show what is kept, and what is compared."""
+        comparing = self._comparing
+        names = [kept.name for kept in comparing.kept]
+        if names != [button.accessibleName() for button in self.buttons]:
+            for button in self.buttons:
+                self._row.removeWidget(button)
+                button.hide()
+                button.deleteLater()
+            self.buttons = [self._button(number) for number in range(len(names))]
+            for number, button in enumerate(self.buttons):
+                self._row.insertWidget(number, button)
+        for number, button in enumerate(self.buttons):
+            button.setChecked(number == comparing.at)
+        for way, tool_button in self.ways.items():
+            tool_button.setChecked(way is comparing.way)
+        self.setVisible(bool(names))
+        self._tell()
+
+    def _button(self, number: int) -> Button:
+        kept = self._comparing.kept[number]
+        button = Button()
+        button.setObjectName("plain")
+        button.setCheckable(True)
+        button.setAccessibleName(kept.name)
+        small = kept.image.scaled(
+            THUMB, Qt.AspectRatioMode.KeepAspectRatioByExpanding, Qt.TransformationMode.SmoothTransformation
+        )
+        left, top = (small.width() - THUMB.width()) // 2, (small.height() - THUMB.height()) // 2
+        button.setIcon(QIcon(QPixmap.fromImage(small.copy(left, top, THUMB.width(), THUMB.height()))))
+        button.setIconSize(THUMB)
+        button.setFixedSize(THUMB.width() + 10, THUMB.height() + 10)
+        button.setToolTip(f"{kept.name}, at {kept.moment:.2f} s: press to see its moment beside now")
+        button.clicked.connect(partial(self._pick, number))
+        return button
+
+    def _pick(self, number: int, _on: bool = False) -> None:
+        self._comparing.choose(number)
+        self.wanted.emit(number)
+
+    def _compare(self, way: Way) -> None:
+        self._comparing.compare(Way.NONE if self._comparing.way is way else way)
+
+    def _tell(self) -> None:
+        """Say what is set otherwise than in the chosen picture."""
+        kept = self._comparing.chosen
+        if kept is None or not self.isVisible():
+            return
+        told = difference(kept.project, self._session.project)
+        self.back.setEnabled(bool(told))
+        if not told:
+            self.words.setText(f"{kept.name}: the settings are the same as now")
+            self.words.setToolTip("")
+            return
+        more = f" (and {len(told) - 1} more)" if len(told) > 1 else ""
+        self.words.setText(f"Since {kept.name}: {told[0]}{more}")
+        self.words.setToolTip("\n".join(told[:MOST_TOLD]))
+
+    def go_back(self) -> None:
+        """Take up the settings of the chosen picture, as one step of undo."""
+        kept = self._comparing.chosen
+        if kept is not None:
+            view = self._session.project.view
+            self._session.edit(f"Go back to {kept.name}", lambda _project: kept.project.but(view=view), final=True)
+
+    def _ask_name(self) -> None:
+        kept = self._comparing.chosen
+        if kept is not None:
+            name, given = QInputDialog.getText(self, "Rename", "Name of the kept picture", text=kept.name)
+            if given:
+                self._comparing.rename(self._comparing.at, name)

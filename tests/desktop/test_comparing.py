@@ -1,0 +1,67 @@
+"""Comparing in the real window: kept pictures with their settings, and the way back."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from wraithon.desktop.picture.comparing import Way
+from wraithon.project.life import Attribute
+from wraithon.project.paths import put_at
+from wraithon.project.things import find, put
+
+HAND = Qt.MouseButton.LeftButton
+
+
+def change(window, path, value):
+    window.session.edit(
+        "Change", lambda p: put(p, "layer", "stamp-sparks", put_at(find(p, "layer", "stamp-sparks"), path, value))
+    )
+
+
+def at(window, moment):
+    return window.picture.shot.time == moment and window.picture.shot.exact
+
+
+def test_kept_changed_wiped_and_gone_back(qtbot, window):
+    session, strip = window.session, window.kept
+    assert strip.isHidden()
+    window.seek(3.0)
+    qtbot.waitUntil(lambda: at(window, 3.0), timeout=30_000)
+    before, view = session.project, window.picture.view
+    QTest.keyClick(window, Qt.Key.Key_K)
+    assert strip.isVisible()
+    assert "the same as now" in strip.words.text()
+    assert not strip.back.isEnabled()
+    change(window, "size", Attribute.of(0.05))
+    change(window, "emission.rate", 400.0)
+    assert strip.words.text() == ("Since kept 1: thunder stamp: sparks: emission rate 180 → 400 (and 2 more)")
+    assert "size birth 0.01 to 0.026 → 0.05" in strip.words.toolTip()
+    window.picture.turn(40, 0)
+    window.seek(1.0)
+    qtbot.waitUntil(lambda: at(window, 1.0), timeout=30_000)
+    QTest.keyClick(window, Qt.Key.Key_K)
+    assert len(strip.buttons) == 2
+    QTest.mouseClick(strip.buttons[0], HAND)
+    qtbot.waitUntil(lambda: at(window, 3.0), timeout=30_000)
+    assert window.picture.view == view
+    QTest.mouseClick(strip.ways[Way.WIPE], HAND)
+    assert window.picture.comparing.way is Way.WIPE
+    QTest.mouseClick(strip.ways[Way.BESIDE], HAND)
+    assert window.picture.comparing.way is Way.BESIDE
+    QTest.mouseClick(strip.ways[Way.BESIDE], HAND)
+    assert window.picture.comparing.way is Way.NONE
+    QTest.mouseClick(strip.back, HAND)
+    assert session.project == before
+    assert session.history.undo_label == "Go back to kept 1"
+    session.undo()
+    assert session.project.layer("stamp-sparks")[1].size.ends == (0.05, 0.05)
+
+
+def test_another_project_keeps_none_of_them(qtbot, window):
+    QTest.keyClick(window, Qt.Key.Key_K)
+    assert len(window.kept.buttons) == 1
+    window.session.history.mark_saved()
+    window.keeper.open_demo()
+    qtbot.waitUntil(lambda: window.kept.buttons == [], timeout=30_000)
+    assert window.kept.isHidden()
