@@ -176,6 +176,21 @@ def test_a_kept_picture_flips_in_the_place_of_now_or_stands_beside_it(picture):
     assert pixels_of(picture)[100, [60, 340]].tolist() == [[200, 30, 30], [30, 30, 200]]
 
 
+def test_a_kept_picture_of_another_shape_shows_things_where_they_are_now(picture):
+    image = QImage(WIDE, HIGH * 2, QImage.Format.Format_RGB32)
+    image.fill(0xFF0000)
+    for x in range(WIDE // 2 - 20, WIDE // 2 + 20):
+        for y in range(HIGH * 2):
+            image.setPixel(x, y, 0x00FF00)
+    picture.show_shot(plain((30, 30, 200)))
+    picture.comparing.keep(image, Project(), picture.view, 0.0)
+    picture.comparing.compare(Way.FLIP)
+    row = pixels_of(picture)[HIGH // 2]
+    green = np.flatnonzero(row[:, 1] > 200)
+    assert (green[0], green[-1]) == pytest.approx((WIDE // 2 - 10, WIDE // 2 + 9), abs=1)
+    assert row[10].max() < 60  # beyond what was seen then
+
+
 def test_pictures_are_kept_under_names_and_the_oldest_goes_when_there_are_very_many(picture):
     comparing = picture.comparing
     for _ in range(41):

@@ -128,7 +128,8 @@ class Comparing(QObject):
         else:
             painter.save()
             painter.setClipRect(QRectF(0, 0, x, place.height()))
-            painter.drawImage(place, kept.image)
+            painter.fillRect(place, QColor(GROUND))
+            painter.drawImage(_framed(kept.image, place), kept.image)
             painter.restore()
         painter.setPen(QPen(QColor(INK), 1))
         painter.setFont(text_font(11))
@@ -137,6 +138,12 @@ class Comparing(QObject):
             painter.drawText(QPointF(x + 8, 16), "now")
         wide = painter.fontMetrics().horizontalAdvance(kept.name)
         painter.drawText(QPointF(max(8.0, x - wide - 8), 16), kept.name)
+
+
+def _framed(image: QImage, place: QRectF) -> QRectF:
+    """Return where an image lies in a picture of another shape: what is seen from top to bottom is the same."""
+    wide = image.width() * place.height() / max(image.height(), 1)
+    return QRectF((place.width() - wide) / 2, 0, wide, place.height())
 
 
 def _middle(image: QImage, half: QRectF) -> QRectF:
