@@ -14,6 +14,7 @@ __all__ = [
     "log_file",
     "map_folder",
     "piece_folder",
+    "preset_folder",
     "start_log",
     "state_folder",
     "texture_folder",
@@ -43,6 +44,11 @@ def texture_folder() -> Path:
 def piece_folder() -> Path:
     """Return the folder for small meshes that the user brought in; they are at hand in every project."""
     return Path(platformdirs.user_data_dir("wraithon")) / "pieces"
+
+
+def preset_folder() -> Path:
+    """Return the folder for presets that the user kept for all projects."""
+    return Path(platformdirs.user_data_dir("wraithon")) / "presets"
 
 
 def map_folder() -> Path:

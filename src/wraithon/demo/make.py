@@ -9,8 +9,10 @@ from wraithon.demo import DEMO_FOLDER
 from wraithon.demo.dance import make_clips
 from wraithon.demo.glb import write_glb
 from wraithon.demo.paint import SPRITES, paint_part
+from wraithon.demo.presets import presets
 from wraithon.demo.project import CHARACTER_FILE, demo_project
 from wraithon.demo.sculpt import make_pieces
+from wraithon.interchange.presets import write_shipped
 from wraithon.picture.making.recipe import as_png
 from wraithon.picture.shipped import SHIPPED
 from wraithon.project.files import save_project, write_atomic
@@ -31,6 +33,7 @@ def make(folder: Path, textures: Path) -> None:
     for name, recipe in SPRITES.items():
         write_atomic(textures / name, as_png(recipe))
     save_project(demo_project(), folder)
+    write_shipped(presets())
 
 
 if __name__ == "__main__":

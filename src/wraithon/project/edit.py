@@ -85,15 +85,21 @@ def fresh_name(wanted: str, taken: Iterable[str]) -> str:
     return next(name for name in numbered if name not in names)
 
 
+def _every_layer(project: Project) -> list[Layer]:
+    """Return all layers, those of presets, too."""
+    layers = [layer for effect in project.effects for layer in effect.layers]
+    return [*layers, *(layer for preset in project.presets for layer in preset.layers)]
+
+
 def textures_of(project: Project) -> frozenset[str]:
     """Return the names of all textures that layers draw with, or are born by."""
-    layers = [layer for effect in project.effects for layer in effect.layers]
+    layers = _every_layer(project)
     return frozenset(name for layer in layers for name in (*layer.look.textures, *layer.source.textures))
 
 
 def pieces_of(project: Project) -> frozenset[str]:
     """Return the names of all files whose shapes layers draw."""
-    looks = [layer.look for effect in project.effects for layer in effect.layers]
+    looks = [layer.look for layer in _every_layer(project)]
     return frozenset(name for look in looks if isinstance(look, PieceLook) for name in look.shapes) - set(SHAPES)
 
 

@@ -22,11 +22,13 @@ class Layer(Model):
 
     Lifetime is in seconds, speed in metres a second, size in metres (the sprite's width), intensity
     multiplies colour, opacity is 0..1, turn is degrees, spin degrees a second, stretch height by width.
+    One that is `muted` is left out of the effect. It `follows` a layer of a preset, or none.
     """
 
     id: Id = Field(default_factory=new_id)
     name: Name = "layer"
     muted: bool = False
+    follows: Id | None = None
     emission: Emission = Emission()
     source: Source = PointSource()
     motion: Motion = Motion()

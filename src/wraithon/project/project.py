@@ -10,6 +10,7 @@ from pydantic import Field
 from wraithon.project.base import Finite, Id, Model, Name, Positive, Vec3
 from wraithon.project.character import Anchor, CharacterUse, Event
 from wraithon.project.effect import Effect, Layer
+from wraithon.project.preset import Preset
 from wraithon.project.trigger import Trigger
 
 if TYPE_CHECKING:
@@ -95,6 +96,7 @@ class Project(Model):
     budget: Annotated[float, Field(allow_inf_nan=False, ge=0.1, le=1000.0)] = 12.0
     characters: Annotated[tuple[CharacterUse, ...], Field(max_length=64)] = ()
     effects: Annotated[tuple[Effect, ...], Field(max_length=1000)] = ()
+    presets: Annotated[tuple[Preset, ...], Field(max_length=1000)] = ()
     triggers: Annotated[tuple[Trigger, ...], Field(max_length=10_000)] = ()
     stage: Stage = Stage()
     view: View = View()

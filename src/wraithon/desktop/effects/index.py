@@ -6,10 +6,11 @@ from collections.abc import Collection
 from functools import partial, reduce
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QAbstractItemView, QHBoxLayout, QHeaderView, QTreeWidgetItem
 
+from wraithon.desktop.effects.preset_shelf import PresetShelf
 from wraithon.desktop.theme.colours import OCHRE, TEAL
 from wraithon.desktop.theme.theme import icon, put_icon
 from wraithon.desktop.widgets.basics import Button, soft, tool
@@ -53,6 +54,9 @@ class EffectsIndex(TreeIndex):
         session = desk.session
         super().__init__(session, "Effects", "Effects and layers", 14)
         self._desk = desk
+        self.presets = PresetShelf(desk)
+        self.presets.pictures_wanted.connect(lambda wanted: desk.engine.send(pictures=wanted))
+        desk.engine.pictured.connect(self.presets.take_picture, Qt.ConnectionType.QueuedConnection)
         self._worn: dict[str, object] = {}
         """What each item was dressed for, by the thing's id."""
         for button in (
@@ -79,6 +83,10 @@ class EffectsIndex(TreeIndex):
         self._audition.setCheckable(True)
         self._audition.setToolTip("The selected effect shows itself again and again (A)")
         self._audition.clicked.connect(desk.auditioning.toggle)
+        shelf = Button(icon("bookmarks-simple"), "Presets ...")
+        shelf.setToolTip("Layers and effects kept under a name (P)")
+        shelf.clicked.connect(self.open_presets)
+        self.column.addWidget(shelf)
         below = QHBoxLayout()
         below.addWidget(self._fire, 1)
         below.addWidget(self._audition, 1)
@@ -100,6 +108,7 @@ class EffectsIndex(TreeIndex):
             ("Mute layer", "M", self.toggle_mute),
             ("Solo layer", "S", self.solo),
             ("Leave the layer out, or take it in", "Shift+M", self.leave_out),
+            ("Presets ...", "P", self.open_presets),
             ("Auditions on or off", "A", self._desk.auditioning.toggle),
             ("Hold the pose of the effect's event", "H", self._desk.auditioning.hold_pose),
         ]
@@ -319,6 +328,10 @@ class EffectsIndex(TreeIndex):
 
         words = f"Move {_counted('layer', moved)}"
         self._session.edit(words, lambda p: move_layers(p, moved, effect.id, others[number:][:1]))
+
+    def open_presets(self) -> None:
+        """Open the shelf of presets beside the list."""
+        self.presets.open_at(self.mapToGlobal(QPoint(self.width() + 8, 8)))
 
     def _chosen_layers(self) -> tuple[str, ...]:
         return self._session.chosen if self._session.selection[0] == "layer" else ()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from wraithon.desktop.effects.units import MODE_WORDS, Unit, drawn_band, range_words, unit_of
@@ -40,9 +40,12 @@ class LifeRow(ShowsFocus, QWidget):
     -------
     picked
         The row was clicked, or Enter pressed on it.
+    taken_back
+        The dot was clicked that tells of a value of its own.
     """
 
     picked = Signal(str)
+    taken_back = Signal(str)
 
     def __init__(self, name: str) -> None:
         super().__init__()
@@ -64,9 +67,17 @@ class LifeRow(ShowsFocus, QWidget):
             self.attribute, self.standard, self.open = attribute, standard, opened
             self.update()
 
-    def mousePressEvent(self, _event: QMouseEvent) -> None:
+    def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus(Qt.FocusReason.MouseFocusReason)
-        self.picked.emit(self.name)
+        if not self.standard and abs(event.position().x() - self.dot) < 7:
+            self.taken_back.emit(self.name)
+        else:
+            self.picked.emit(self.name)
+
+    @property
+    def dot(self) -> float:
+        """Where across the dot is that tells of a value of its own."""
+        return 8 + QFontMetrics(text_font()).horizontalAdvance(self.name) + 6.0
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in {Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space}:
@@ -102,10 +113,9 @@ class LifeRow(ShowsFocus, QWidget):
         label = QRectF(8, 0, LABEL - 10, self.height())
         painter.drawText(label, Qt.AlignmentFlag.AlignVCenter, self.name)
         if not self.standard:
-            wide = painter.fontMetrics().horizontalAdvance(self.name)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(QColor(RUST))
-            painter.drawEllipse(QPointF(8 + wide + 6, self.height() / 2), 2.5, 2.5)
+            painter.drawEllipse(QPointF(self.dot, self.height() / 2), 2.5, 2.5)
         cells = self._cells()
         if isinstance(self.attribute, Tint):
             self._paint_tint(painter, self.attribute, *cells)

@@ -20,6 +20,10 @@ if TYPE_CHECKING:
 __all__ = ["LifeTable"]
 
 
+NEW = Layer()
+"""What rows are compared with that follow no preset."""
+
+
 class LifeTable(QWidget):
     """All rows of a layer, with the open one's editor under it."""
 
@@ -37,19 +41,20 @@ class LifeTable(QWidget):
         self.editor.said.connect(lambda words: session.said.emit(words, "warning"))
         self.open_row: str = ""
         self._layer = Layer()
-        self._standard = Layer()
+        self._standard = NEW
         for row in self.rows.values():
             row.picked.connect(self.pick)
+            row.taken_back.connect(self.take_back)
             self._layout.addWidget(row)
         self.editor.hide()
 
-    def show_layer(self, layer: Layer) -> None:
-        """Show a layer's attributes; nothing is signalled."""
-        self._layer = layer
+    def show_layer(self, layer: Layer, standard: Layer | None = None) -> None:
+        """Show a layer's attributes, and which differ from a `standard` one's or a new one's."""
+        self._layer, self._standard = layer, standard or NEW
         for name, row in self.rows.items():
             attribute = getattr(layer, name)
-            standard = attribute == getattr(self._standard, name)
-            row.show_attribute(attribute, standard=standard, opened=name == self.open_row)
+            usual = attribute == getattr(self._standard, name)
+            row.show_attribute(attribute, standard=usual, opened=name == self.open_row)
         for name, row in self.rows.items():
             row.set_idle(layer.look.idle.get(name, ""))
         if self.open_row:
@@ -68,7 +73,12 @@ class LifeTable(QWidget):
             self.editor.show()
         else:
             self.editor.hide()
-        self.show_layer(self._layer)
+        self.show_layer(self._layer, self._standard)
+
+    def take_back(self, name: str) -> None:
+        """Have a row as the preset has it, or as a new layer does."""
+        value = getattr(self._standard, name)
+        self._session.put("layer", self._layer.id, name, value, f"{name.capitalize()} as it was")
 
 
 class _LifeHead(QWidget):

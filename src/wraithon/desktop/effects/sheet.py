@@ -14,6 +14,7 @@ from wraithon.desktop.effects.life_table import LifeTable
 from wraithon.desktop.effects.look_editor import LookEditor
 from wraithon.desktop.effects.mixer import Mixer
 from wraithon.desktop.effects.motion_editor import MotionEditor
+from wraithon.desktop.effects.preset_view import PresetView
 from wraithon.desktop.effects.source_editor import SourceEditor
 from wraithon.desktop.picture.force_hand import BodyHand, ForceHand
 from wraithon.desktop.picture.hands import Hand, JointHand
@@ -26,6 +27,7 @@ from wraithon.desktop.widgets.panels import Sheet
 from wraithon.project.binding import Masters
 from wraithon.project.edit import put_effect
 from wraithon.project.effect import Effect, Layer
+from wraithon.project.settling.following import preset_of
 from wraithon.project.settling.mastering import mastered
 from wraithon.project.things import started_at
 from wraithon.stage.overlays import Overlay
@@ -80,6 +82,11 @@ class EffectsSheet(Sheet):
         self._build_layer()
         self.cost.wanted.connect(self._measure)
         desk.engine.measured.connect(self._measured, Qt.ConnectionType.QueuedConnection)
+        self.preset = PresetView(session)
+        kept = Section("Preset")
+        kept.body.addWidget(self.preset)
+        self.body.addWidget(kept)
+        self._preset_section = kept
         costs = Section("Cost")
         costs.body.addWidget(self.cost)
         self.body.addWidget(costs)
@@ -127,7 +134,8 @@ class EffectsSheet(Sheet):
         effect = project.effect(what) if kind == "effect" else None
         self._layer_box.setVisible(found is not None)
         self._effect_box.setVisible(effect is not None)
-        self._cost_section.setVisible(found is not None or effect is not None)
+        for section in (self._preset_section, self._cost_section):
+            section.setVisible(found is not None or effect is not None)
         if found is not None:
             self._show_layer(*found)
         elif effect is not None:
@@ -137,6 +145,7 @@ class EffectsSheet(Sheet):
             self.say("Choose an effect or one of its layers on the left; its settings appear here.")
 
     def _show_layer(self, effect: Effect, layer: Layer) -> None:
+        project = self._session.project
         self.title.setText(f"{layer.name}  ·  {effect.name}")
         silent = layer.id in self._session.wishes.silent(effect)
         words = ["Muted for now: this layer is neither born nor drawn (M)."] if silent else []
@@ -145,12 +154,14 @@ class EffectsSheet(Sheet):
             many = len(self._session.chosen)
             words.insert(0, f"{many} layers are selected; what is set here is for {layer.name} alone.")
         self.say("\n".join(words))
-        self.life.show_layer(layer)
+        held = preset_of(project, layer)
+        self.life.show_layer(layer, held[1] if held else None)
         self.emission.show_layer(layer, effect.length)
         self.source.show_layer(layer)
         self.motion.show_layer(layer)
         self.look.show_layer(layer)
         self.cost.show_layer(layer)
+        self.preset.show_layer(layer)
         self.findings.show_findings(f for f in self._session.findings() if f.about == layer.id)
 
     def _show_effect(self, effect: Effect) -> None:
@@ -162,6 +173,7 @@ class EffectsSheet(Sheet):
         self._settle.setEnabled(not effect.masters.neutral)
         self.mixer.show_effect(effect, self._session.wishes.silent(effect), self._session.project.budget)
         self.cost.show_effect(effect)
+        self.preset.show_effect(effect)
         triggers = [t.name for t in self._session.project.triggers if any(s.effect == effect.id for s in t.response)]
         users = ", ".join(triggers)
         self._users.setText(

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, Signal
 
-from wraithon.desktop.engine.meter import Meter
+from wraithon.desktop.engine.errands import Errands
 from wraithon.desktop.engine.shot import Beside, Figures, Shot, living_of, shot_of
 from wraithon.desktop.engine.wishes import Mail
 from wraithon.errors import Stopped, WraithonError
@@ -26,7 +26,6 @@ from wraithon.studio.audition import NOTHING, Audition
 if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.picture.renderer import Renderer
-    from wraithon.picture.shipped import TextureShelf
     from wraithon.project.project import Project, View
     from wraithon.stage.frame import Frame
 
@@ -60,6 +59,8 @@ class Engine(QObject):
         Long work: words, and a share done from 0 to 1; empty words when it is over.
     failed
         Something went wrong that the user should hear of.
+    pictured
+        A small picture that was asked for: its key, and its pixels.
     measured
         What the show costs (`studio.cost.Cost`), once it was asked for.
     """
@@ -68,6 +69,7 @@ class Engine(QObject):
     busy = Signal(str, float)
     failed = Signal(str)
     measured = Signal(object)
+    pictured = Signal(str, object)
 
     def __init__(self, prepare: Callable[[], Iterator[str]] | None = None) -> None:
         super().__init__()
@@ -80,11 +82,10 @@ class Engine(QObject):
         self._thread = threading.Thread(target=self._run, name="engine", daemon=True)
         self._player: Player | None = None
         self._renderer: Renderer | None = None
-        self._shelf: TextureShelf | None = None
         self._samplers: SamplerShelf | None = None
         self._audition: Audition | None = None
         self._auditioned = NOTHING
-        self._meter = Meter(self.busy.emit)
+        self._errands = Errands(self.busy.emit, self.measured.emit, self.pictured.emit)
         self._overlay = Overlay()
         self._heat = Heat()
         self._view: View | None = None
@@ -200,7 +201,7 @@ class Engine(QObject):
         player, moving = self._player, self._moving or self._target is not None
         if player is None or self._renderer is None:
             return False
-        return self._meter.runs or (moving or self._edited or player.behind)
+        return self._errands.runs or (moving or self._edited or player.behind)
 
     @property
     def _moving(self) -> bool:
@@ -209,30 +210,25 @@ class Engine(QObject):
 
     def _open_mail(self, mail: Mail) -> None:
         if mail.shelf is not None:  # another project altogether
-            self._renderer, self._shelf = RasterRenderer(mail.shelf.read, mail.shelf.pieces.read), mail.shelf
-            self._meter.stop()
+            self._renderer = RasterRenderer(mail.shelf.read, mail.shelf.pieces.read)
             self._samplers = SamplerShelf(mail.shelf.read, self._spacing)
             self._player, self._target, self._audition = None, None, None
+            self._errands.begin_anew(mail.shelf, self._samplers)
         self._auditioned = self._auditioned if mail.audition is None else mail.audition
         if mail.project is not None:
             if self._renderer is not None:
                 self._renderer.look_again()
             self._take_project(mail.project, mail.characters)
+        self._errands.ask(mail.pictures or {})
         self._overlay = self._overlay if mail.overlay is None else mail.overlay
         self._view = self._view if mail.view is None else mail.view
         self._size = self._size if mail.size is None else mail.size
         if self._player is not None:
             self._go(self._player, mail)
-            if mail.measure is not None or (mail.project is not None and self._meter.runs):
-                self._measure(self._player, mail.measure or 0.0)
+            if mail.measure is not None or (mail.project is not None and self._errands.measures):
+                self._errands.measure(self._player, self._characters, mail.measure or 0.0, self._size)
             if mail.audition is not None or mail.project is not None:
                 self._hear_audition(self._player, edited=mail.project is not None)
-
-    def _measure(self, player: Player, until: float) -> None:
-        """Begin to measure what the show costs up to a moment, or end it."""
-        self._meter.stop()
-        if until > 0 and self._shelf is not None and self._samplers is not None:
-            self._meter.begin(player.project, self._characters, self._shelf, self._samplers, until, self._size)
 
     def _hear_audition(self, player: Player, *, edited: bool) -> None:
         """Have the effect show itself that is wished for, under the settings there are."""
@@ -284,8 +280,12 @@ class Engine(QObject):
         player, renderer = self._player, self._renderer
         if player is None or renderer is None or self._view is None:
             return
-        if self._meter.runs and not self._measured():
-            return
+        if self._errands.runs:
+            resting = not self._playing and self._target is None
+            self._errands.go_on(player, self._characters, renderer, resting=resting)
+            self._last = self._went_on = time.perf_counter() if self._errands.measures or resting else self._last
+            if self._errands.measures:
+                return
         began = time.perf_counter()
         if self._edited:
             self._draw(player, renderer)
@@ -300,15 +300,6 @@ class Engine(QObject):
         self._draw(player, renderer)
         if self._moving:
             self._keep_pace(renderer, began)
-
-    def _measured(self) -> bool:
-        """Measure some of the cost; return whether that is done."""
-        found = self._meter.go_on()
-        if found is None:
-            return False
-        self.measured.emit(found)
-        self._last = self._went_on = time.perf_counter()
-        return True
 
     def _go_on(self, player: Player, began: float) -> None:
         """Let the show go on, or what shows itself while it rests."""

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.picture.shipped import TextureShelf
+    from wraithon.project.effect import Effect
     from wraithon.project.project import Project, View
     from wraithon.stage.overlays import Overlay
     from wraithon.studio.audition import AuditionWish
@@ -33,6 +34,8 @@ class Mail:
     audition: AuditionWish | None = None
     measure: float | None = None
     """Seconds of the show whose cost is to be measured; 0 ends measuring."""
+    pictures: dict[str, Effect] | None = None
+    """Effects that small pictures are wanted of, by keys of the window's own."""
     steps: int = 0
     fire: list[tuple[str, str | None]] = field(default_factory=list)
     redraw: bool = False

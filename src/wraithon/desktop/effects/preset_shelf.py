@@ -1,0 +1,200 @@
+"""The shelf of presets: found by typing, each with a picture of itself."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPoint, QSize, Qt, Signal
+from PySide6.QtGui import QIcon, QKeyEvent, QPixmap
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QListView, QListWidget, QListWidgetItem, QVBoxLayout
+
+from wraithon.desktop.theme.theme import icon
+from wraithon.desktop.widgets.basics import Button, image_of, soft
+from wraithon.interchange.presets import drop_preset, found_presets, kept_presets
+from wraithon.places import preset_folder
+from wraithon.project.effect import Effect
+from wraithon.project.settling.following import used_effect, used_layer
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+    from wraithon.desktop.desk import Desk
+    from wraithon.project.preset import Preset
+
+__all__ = ["PresetShelf", "alone"]
+
+PICTURE = QSize(108, 72)
+ID = Qt.ItemDataRole.UserRole
+
+
+def alone(preset: Preset) -> Effect:
+    """Return a preset as an effect to be pictured."""
+    if preset.effect is not None:
+        return preset.effect
+    return Effect(name=preset.name, length=1.0, layers=preset.layers)
+
+
+class _Search(QLineEdit):
+    """A line to type in, from which the arrows lead into the list."""
+
+    def __init__(self, listed: QListWidget) -> None:
+        super().__init__()
+        self._listed = listed
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in {Qt.Key.Key_Down, Qt.Key.Key_Up, Qt.Key.Key_PageDown, Qt.Key.Key_PageUp}:
+            self._listed.setFocus()
+            self._listed.keyPressEvent(event)
+        else:
+            super().keyPressEvent(event)
+
+
+class PresetShelf(QFrame):
+    """A shelf that opens over the window, and closes by Escape or a click elsewhere.
+
+    Signals
+    -------
+    pictures_wanted
+        Preset id to the effect that a small picture is wanted of.
+    """
+
+    pictures_wanted = Signal(object)
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(None, Qt.WindowType.Popup)
+        self._desk, self._session = desk, desk.session
+        self._presets: dict[str, Preset] = {}
+        self._pictures: dict[str, QIcon] = {}
+        self._asked: dict[str, Effect] = {}
+        self.setObjectName("panel")
+        self.resize(QSize(516, 470))
+        column = QVBoxLayout(self)
+        column.setContentsMargins(10, 10, 10, 10)
+        column.setSpacing(6)
+        self.listed = QListWidget()
+        self.listed.setViewMode(QListView.ViewMode.IconMode)
+        self.listed.setResizeMode(QListView.ResizeMode.Adjust)
+        self.listed.setMovement(QListView.Movement.Static)
+        self.listed.setIconSize(PICTURE)
+        self.listed.setGridSize(QSize(PICTURE.width() + 8, PICTURE.height() + 42))
+        self.listed.setWordWrap(True)
+        high, wide = PICTURE.height() + 36, PICTURE.width() + 4
+        self.listed.setStyleSheet(f"QListWidget::item {{ height: {high}px; width: {wide}px; padding: 2px; }}")
+        self.listed.setUniformItemSizes(True)
+        self.listed.setAccessibleName("Presets")
+        self.listed.itemActivated.connect(lambda _item: self.use())
+        self.listed.currentItemChanged.connect(lambda _now, _before: self._chosen())
+        self.search = _Search(self.listed)
+        self.search.setPlaceholderText("Find a preset by its name")
+        self.search.setAccessibleName("Find a preset by its name")
+        self.search.textChanged.connect(self.refresh)
+        self.search.returnPressed.connect(self.use)
+        column.addWidget(self.search)
+        column.addWidget(self.listed, 1)
+        self._words = soft("")
+        column.addWidget(self._words)
+        self.add = Button(icon("list-plus"), "Add to this effect")
+        self.make = Button(icon("plus"), "As a new effect")
+        self.drop = Button(icon("trash"), "Not for all projects")
+        self.add.clicked.connect(self.use)
+        self.make.clicked.connect(self.use_as_effect)
+        self.drop.clicked.connect(self.drop_kept)
+        row = QHBoxLayout()
+        for button in (self.add, self.make, self.drop):
+            row.addWidget(button)
+        row.addStretch(1)
+        column.addLayout(row)
+
+    def open_at(self, place: QPoint) -> None:
+        """Open at a place of the screen, ready to be typed in."""
+        self.search.clear()
+        self.refresh()
+        self.move(place)
+        self.show()
+        self.search.setFocus()
+
+    def refresh(self) -> None:
+        """Show the presets whose names hold what is typed."""
+        self._presets = {p.id: p for p in found_presets(self._session.project.presets, preset_folder())}
+        words = self.search.text().casefold().split()
+        self.listed.clear()
+        wanted = {}
+        for preset in self._presets.values():
+            if not all(word in preset.name.casefold() for word in words):
+                continue
+            item = QListWidgetItem(self._pictures.get(preset.id, icon("sparkle")), preset.name)
+            item.setData(ID, preset.id)
+            item.setSizeHint(self.listed.gridSize())
+            item.setTextAlignment(Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
+            looks = ", ".join(dict.fromkeys(layer.look.kind for layer in preset.layers))
+            item.setToolTip(f"{preset.name}: {looks}")
+            self.listed.addItem(item)
+            effect = alone(preset)
+            if self._asked.get(preset.id) != effect:
+                wanted[preset.id] = self._asked[preset.id] = effect
+        if self.listed.count():
+            self.listed.setCurrentRow(0)
+        self._chosen()
+        if wanted:
+            self.pictures_wanted.emit(wanted)
+
+    def take_picture(self, key: str, pixels: NDArray[np.uint8]) -> None:
+        """Show a small picture that was made."""
+        if key not in self._presets:
+            return
+        self._pictures[key] = QIcon(QPixmap.fromImage(image_of(pixels)))
+        for number in range(self.listed.count()):
+            item = self.listed.item(number)
+            if item.data(ID) == key:
+                item.setIcon(self._pictures[key])
+
+    @property
+    def chosen(self) -> Preset | None:
+        """The preset that is picked."""
+        item = self.listed.currentItem()
+        return self._presets.get(item.data(ID)) if item is not None else None
+
+    def _effect(self) -> str:
+        """Return the id of the effect that a layer would be added to; empty without one."""
+        kind, what = self._session.selection
+        found = self._session.project.layer(what) if kind == "layer" else None
+        return found[0].id if found else what if kind == "effect" else ""
+
+    def _chosen(self) -> None:
+        preset = self.chosen
+        self.add.setEnabled(preset is not None and preset.layer is not None and bool(self._effect()))
+        self.make.setEnabled(preset is not None)
+        kept = {p.id for p in kept_presets(preset_folder())} if preset else set()
+        self.drop.setVisible(preset is not None and preset.id in kept)
+        self._words.setText("" if preset is not None else "No preset has such a name.")
+
+    def use(self) -> None:
+        """Add the preset's layer to the selected effect; without one, or of a whole effect, make an effect."""
+        preset, effect = self.chosen, self._effect()
+        if preset is None:
+            return
+        if preset.layer is None or not effect:
+            self.use_as_effect()
+            return
+        project, layer = used_layer(self._session.project, preset, effect)
+        self._take("layer", layer, f"Add {preset.name}", project)
+
+    def use_as_effect(self) -> None:
+        """Make an effect of the preset."""
+        preset = self.chosen
+        if preset is not None:
+            project, effect = used_effect(self._session.project, preset)
+            self._take("effect", effect, f"New effect from {preset.name}", project)
+
+    def _take(self, kind: str, what: str, words: str, project: object) -> None:
+        self.hide()
+        self._session.edit(words, lambda _project: project)  # type: ignore[return-value]
+        self._session.select(kind, what)
+
+    def drop_kept(self) -> None:
+        """Keep the preset for all projects no longer; projects that use it have it still."""
+        preset = self.chosen
+        if preset is not None:
+            drop_preset(preset_folder(), preset)
+            self.refresh()

@@ -1,0 +1,160 @@
+"""What a layer has to do with presets: the one it follows, the rows that are its own, and the ways back."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QWidget
+
+from wraithon.desktop.theme.theme import icon
+from wraithon.desktop.widgets.basics import Button, column_of, soft
+from wraithon.errors import WraithonError
+from wraithon.interchange.presets import keep_preset
+from wraithon.places import preset_folder
+from wraithon.project.preset import Preset
+from wraithon.project.settling.following import (
+    back_to_preset,
+    into_preset,
+    keep_effect,
+    keep_layer,
+    own_rows,
+    preset_of,
+)
+
+if TYPE_CHECKING:
+    from wraithon.desktop.session.session import Session
+    from wraithon.project.effect import Effect, Layer
+
+__all__ = ["PresetView"]
+
+WORDS = {"emission": "emission", "source": "source", "motion": "motion", "look": "look"}
+ACROSS = 4
+"""Buttons beside each other."""
+
+
+class PresetView(QWidget):
+    """Says what a layer follows, and keeps layers and effects as presets."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._kind, self._what, self._name = "", "", ""
+        self._rows: tuple[str, ...] = ()
+        column = column_of(self)
+        self._words = soft("")
+        column.addWidget(self._words)
+        self._own = QWidget()
+        self._own_column = column_of(self._own, 2)
+        column.addWidget(self._own)
+        self.ways_back: list[Button] = []
+        """One for each row that is the layer's own."""
+        self.back = Button(icon("arrow-counter-clockwise"), "All as the preset")
+        self.into = Button(icon("bookmark-simple"), "Put into the preset")
+        self.into.setToolTip("The preset has what this layer has; what follows it elsewhere does so, too")
+        self.keep = Button(icon("bookmark-simple"), "Keep as a preset ...")
+        self.keep.setToolTip("Keep it in this project under a name, and follow it")
+        self.keep_all = Button(icon("bookmark"), "For all projects ...")
+        self.keep_all.setToolTip("Keep it under a name in your own folder of presets, for all projects")
+        self.back.clicked.connect(lambda: self._edit("All as the preset", back_to_preset))
+        self.into.clicked.connect(lambda: self._edit("Put into the preset", into_preset))
+        self.keep.clicked.connect(self._ask_keep)
+        self.keep_all.clicked.connect(self._ask_keep_for_all)
+        for pair in ((self.back, self.into), (self.keep, self.keep_all)):
+            row = QHBoxLayout()
+            row.setSpacing(4)
+            for button in pair:
+                row.addWidget(button)
+            row.addStretch(1)
+            column.addLayout(row)
+
+    def text(self) -> str:
+        """Return what is said."""
+        return self._words.text()
+
+    def show_layer(self, layer: Layer) -> None:
+        """Show what a layer follows."""
+        self._kind, self._what, self._name = "layer", layer.id, layer.name
+        held, project = preset_of(self._session.project, layer), self._session.project
+        own = own_rows(project, layer.id)
+        self._show_own(own)
+        for button in (self.back, self.into):
+            button.setVisible(held is not None)
+            button.setEnabled(bool(own))
+        if held is None:
+            self._words.setText("It follows no preset.")
+            return
+        others = sum(x.follows == layer.follows for e in project.effects for x in e.layers) - 1
+        also = f", as {others} more do" if others > 1 else ", as another does" if others else ""
+        told = f'It follows "{held[0].name}"{also}.'
+        self._words.setText(f"{told} Its own, with a way back for each:" if own else told)
+
+    def show_effect(self, effect: Effect) -> None:
+        """Show what an effect has to do with presets."""
+        self._kind, self._what, self._name = "effect", effect.id, effect.name
+        self._show_own(())
+        for button in (self.back, self.into):
+            button.hide()
+        followed = {found[0].name for layer in effect.layers if (found := preset_of(self._session.project, layer))}
+        names = ", ".join(f'"{name}"' for name in sorted(followed))
+        self._words.setText(f"Its layers follow {names}." if followed else "Its layers follow no preset.")
+
+    def _show_own(self, rows: tuple[str, ...]) -> None:
+        if rows == self._rows:
+            return
+        self._rows, self.ways_back = rows, []
+        while (item := self._own_column.takeAt(0)) is not None:
+            line = item.widget()
+            line.hide()
+            line.deleteLater()
+        for first in range(0, len(rows), ACROSS):
+            line = QWidget()
+            layout = QHBoxLayout(line)
+            layout.setContentsMargins(0, 0, 0, 0)
+            layout.setSpacing(4)
+            for name in rows[first : first + ACROSS]:
+                button = Button(icon("arrow-counter-clockwise"), name)
+                button.setToolTip(f"Have {name} as the preset has it")
+                button.clicked.connect(partial(self._take_back, name))
+                self.ways_back.append(button)
+                layout.addWidget(button)
+            layout.addStretch(1)
+            self._own_column.addWidget(line)
+        self._own.setVisible(bool(rows))
+
+    def _take_back(self, row: str, _on: bool = False) -> None:
+        what = self._what
+        self._session.edit(f"{row.capitalize()} as the preset", lambda p: back_to_preset(p, what, [row]), final=True)
+
+    def _edit(self, words: str, change: object) -> None:
+        what = self._what
+        self._session.edit(words, lambda p: change(p, what), final=True)  # type: ignore[operator]
+
+    def keep_as(self, name: str) -> None:
+        """Keep what is shown as a preset of this project, and have it follow that."""
+        kept, what = keep_layer if self._kind == "layer" else keep_effect, self._what
+        if self._session.edit(f"Keep {name} as a preset", lambda p: kept(p, what, name), final=True):
+            self._session.said.emit(f'Kept as "{name}"; find it on the shelf of presets (P)', "fine")
+
+    def keep_for_all(self, name: str) -> None:
+        """Keep what is shown as a preset for all projects."""
+        project = keep_layer if self._kind == "layer" else keep_effect
+        preset: Preset = project(self._session.project, self._what, name).presets[-1]
+        try:
+            keep_preset(preset_folder(), preset)
+        except WraithonError as error:
+            self._session.said.emit(str(error), "error")
+            return
+        self._session.said.emit(f'"{preset.name}" is at hand in all projects now', "fine")
+
+    def _asked(self) -> str:
+        name, given = QInputDialog.getText(self, "Keep as a preset", "Name of the preset", text=self._name)
+        return name.strip() if given else ""
+
+    def _ask_keep(self) -> None:
+        if name := self._asked():
+            self.keep_as(name)
+
+    def _ask_keep_for_all(self) -> None:
+        if name := self._asked():
+            self.keep_for_all(name)

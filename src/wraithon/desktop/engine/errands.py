@@ -1,0 +1,83 @@
+"""What the engine does besides the show: measuring its cost, and small pictures, a slice at a time."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from wraithon.desktop.engine.gallery import Gallery
+from wraithon.desktop.engine.meter import Meter
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Mapping
+
+    from wraithon.character.model import Character
+    from wraithon.picture.renderer import Renderer
+    from wraithon.picture.shipped import TextureShelf
+    from wraithon.project.effect import Effect
+    from wraithon.stage.player import Player
+    from wraithon.stage.sampler_shelf import SamplerShelf
+
+__all__ = ["Errands"]
+
+
+class Errands:
+    """Work that is asked for now and then.
+
+    Parameters
+    ----------
+    busy
+        Hears how far long work is.
+    measured, pictured
+        Take what was found: a cost, and the key and pixels of a small picture.
+    """
+
+    def __init__(
+        self,
+        busy: Callable[[str, float], object],
+        measured: Callable[[object], object],
+        pictured: Callable[[str, object], object],
+    ) -> None:
+        self._meter, self._gallery = Meter(busy), Gallery()
+        self._measured, self._pictured = measured, pictured
+        self._from: tuple[TextureShelf, SamplerShelf] | None = None
+
+    @property
+    def runs(self) -> bool:
+        """Whether anything is still to be done."""
+        return self._meter.runs or self._gallery.runs
+
+    @property
+    def measures(self) -> bool:
+        """Whether a cost is being measured: the show waits for that."""
+        return self._meter.runs
+
+    def begin_anew(self, shelf: TextureShelf, samplers: SamplerShelf) -> None:
+        """Leave everything, and work for another project from now on."""
+        self._from = shelf, samplers
+        self._meter.stop()
+        self._gallery.clear()
+
+    def ask(self, wanted: Mapping[str, Effect]) -> None:
+        """Ask for small pictures of effects."""
+        self._gallery.ask(wanted)
+
+    def measure(
+        self, player: Player, characters: Mapping[str, Character], until: float, size: tuple[int, int]
+    ) -> None:
+        """Begin to measure what the show costs up to a moment; 0 ends it."""
+        self._meter.stop()
+        if until > 0 and self._from is not None:
+            self._meter.begin(player.project, characters, *self._from, until, size)
+
+    def go_on(
+        self, player: Player, characters: Mapping[str, Character], renderer: Renderer, *, resting: bool
+    ) -> None:
+        """Do a slice of what is asked for; small pictures only while the show is `resting`."""
+        if self._meter.runs:
+            cost = self._meter.go_on()
+            if cost is not None:
+                self._measured(cost)
+        elif self._gallery.runs and resting and self._from is not None:
+            made = self._gallery.make_one(player, characters, self._from[1], renderer)
+            if made is not None:
+                self._pictured(*made)

@@ -1,0 +1,58 @@
+"""Small pictures that are asked for, made one by one on the engine's thread while nothing plays."""
+
+from __future__ import annotations
+
+import logging
+from collections import OrderedDict
+from typing import TYPE_CHECKING
+
+from wraithon.errors import WraithonError
+from wraithon.studio.thumbnails import thumbnail
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+    import numpy as np
+    from numpy.typing import NDArray
+
+    from wraithon.character.model import Character
+    from wraithon.picture.renderer import Renderer
+    from wraithon.project.effect import Effect
+    from wraithon.stage.player import Player
+    from wraithon.stage.sampler_shelf import SamplerShelf
+
+__all__ = ["Gallery"]
+
+log = logging.getLogger(__name__)
+
+
+class Gallery:
+    """The small pictures that are still to be made, by the key they were asked for under; the latest counts."""
+
+    def __init__(self) -> None:
+        self._wanted: OrderedDict[str, Effect] = OrderedDict()
+
+    @property
+    def runs(self) -> bool:
+        """Whether any is still to be made."""
+        return bool(self._wanted)
+
+    def ask(self, wanted: Mapping[str, Effect]) -> None:
+        """Ask for pictures of effects alone."""
+        for key, effect in wanted.items():
+            self._wanted[key] = effect
+
+    def clear(self) -> None:
+        """Forget what was asked for."""
+        self._wanted.clear()
+
+    def make_one(
+        self, player: Player, characters: Mapping[str, Character], samplers: SamplerShelf, renderer: Renderer
+    ) -> tuple[str, NDArray[np.uint8]] | None:
+        """Make the next picture; None where that is not possible."""
+        key, effect = self._wanted.popitem(last=False)
+        try:
+            return key, thumbnail(effect, player.project, characters, samplers, renderer)
+        except WraithonError as error:
+            log.warning("small picture of %s: %s", effect.name, error)
+            return None

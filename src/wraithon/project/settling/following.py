@@ -1,0 +1,188 @@
+"""Presets and what follows them: an instance has what its preset has, but for the rows that were changed in it.
+
+A layer holds all of its values itself. It follows its preset in the rows that are alike in both: when the preset
+changes, so do these.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from wraithon.project.base import new_id
+from wraithon.project.edit import fresh_name, put_effect, put_layer, replace_by_id
+from wraithon.project.effect import Effect, Layer
+from wraithon.project.preset import Preset
+from wraithon.project.source import OffspringSource
+
+if TYPE_CHECKING:
+    from collections.abc import Collection
+
+    from wraithon.project.project import Project
+
+__all__ = [
+    "ROWS",
+    "back_to_preset",
+    "into_preset",
+    "keep_effect",
+    "keep_layer",
+    "own_rows",
+    "preset_of",
+    "used_effect",
+    "used_layer",
+    "with_preset",
+]
+
+ROWS = tuple(name for name in Layer.model_fields if name not in {"id", "name", "muted", "follows"})
+"""What of a layer follows its preset."""
+
+
+def preset_of(project: Project, layer: Layer) -> tuple[Preset, Layer] | None:
+    """Return the preset that a layer follows, and the preset's own layer."""
+    if layer.follows is None:
+        return None
+    found = ((preset, own) for preset in project.presets for own in preset.layers if own.id == layer.follows)
+    return next(found, None)
+
+
+def own_rows(project: Project, layer_id: str) -> tuple[str, ...]:
+    """Return the rows in which a layer is not as its preset; none of one that follows no preset."""
+    found = project.layer(layer_id)
+    held = preset_of(project, found[1]) if found else None
+    if found is None or held is None:
+        return ()
+    mine = _as_followed(*found)
+    return tuple(row for row in ROWS if getattr(mine, row) != getattr(held[1], row))
+
+
+def _as_followed(effect: Effect, layer: Layer) -> Layer:
+    """Return a layer with the layer that bears it named as presets name it."""
+    source = layer.source
+    if isinstance(source, OffspringSource) and source.layer is not None:
+        names = {each.id: each.follows for each in effect.layers if each.follows}
+        return layer.but(source=source.but(layer=names.get(source.layer, source.layer)))
+    return layer
+
+
+def _as_own(effect: Effect, layer: Layer, row: str) -> object:
+    """Return a preset's row as an instance of an effect has it: born by the effect's own layers."""
+    held = getattr(layer, row)
+    if isinstance(held, OffspringSource) and held.layer is not None:
+        own = {each.follows: each.id for each in effect.layers if each.follows}
+        return held.but(layer=own.get(held.layer, held.layer))
+    return held
+
+
+# ---- keeping and using ----------------------------------------------------------------------------
+
+
+def keep_layer(project: Project, layer_id: str, name: str) -> Project:
+    """Return a project with a layer kept as a preset, which it follows from then on."""
+    found = project.layer(layer_id)
+    if found is None:
+        return project
+    effect, layer = found
+    held = layer.but(id=new_id(), muted=False, follows=None, name=name)
+    preset = Preset(name=_free_name(project, name), layer=held)
+    project = put_layer(project, effect.id, layer.but(follows=held.id))
+    return project.but(presets=(*project.presets, preset))
+
+
+def keep_effect(project: Project, effect_id: str, name: str) -> Project:
+    """Return a project with an effect kept as a preset, whose layers its own follow from then on."""
+    effect = project.effect(effect_id)
+    if effect is None:
+        return project
+    held = _under(effect.but(name=name), {layer.id: new_id() for layer in effect.layers}, follow=False)
+    preset = Preset(name=_free_name(project, name), effect=held)
+    layers = tuple(mine.but(follows=kept.id) for mine, kept in zip(effect.layers, held.layers, strict=True))
+    project = put_effect(project, effect.but(layers=layers))
+    return project.but(presets=(*project.presets, preset))
+
+
+def _free_name(project: Project, name: str) -> str:
+    return fresh_name(name, (preset.name for preset in project.presets))
+
+
+def _under(effect: Effect, ids: dict[str, str], *, follow: bool) -> Effect:
+    """Return an effect under other ids, with its layers following those that they are made of, or none."""
+    layers = []
+    for layer in effect.layers:
+        source = layer.source
+        if isinstance(source, OffspringSource) and source.layer in ids:
+            source = source.but(layer=ids[source.layer])
+        layers.append(layer.but(id=ids[layer.id], source=source, follows=layer.id if follow else None))
+    bindings = tuple(binding.but(layer=ids.get(binding.layer, binding.layer)) for binding in effect.bindings)
+    return effect.but(id=new_id(), layers=tuple(layers), bindings=bindings)
+
+
+def with_preset(project: Project, preset: Preset) -> Project:
+    """Return a project that holds a preset; one of the same id that it holds already stays as it is."""
+    if any(held.id == preset.id for held in project.presets):
+        return project
+    return project.but(presets=(*project.presets, preset.but(name=_free_name(project, preset.name))))
+
+
+def used_layer(project: Project, preset: Preset, effect_id: str) -> tuple[Project, str]:
+    """Return a project with a preset's layer at the end of an effect, and its id."""
+    effect, held = project.effect(effect_id), preset.layer
+    if effect is None or held is None:
+        return project, ""
+    project = with_preset(project, preset)
+    held = next(own.layer for own in project.presets if own.id == preset.id) or held
+    name = fresh_name(preset.name, (layer.name for layer in effect.layers))
+    layer = held.but(id=new_id(), name=name, follows=held.id)
+    return put_layer(project, effect_id, layer), layer.id
+
+
+def used_effect(project: Project, preset: Preset) -> tuple[Project, str]:
+    """Return a project with another effect as a preset has it, and its id; a layer becomes an effect of its own."""
+    project = with_preset(project, preset)
+    preset = next(own for own in project.presets if own.id == preset.id)
+    name = fresh_name(preset.name, (effect.name for effect in project.effects))
+    if preset.effect is None:
+        effect = Effect(name=name)
+        return used_layer(put_effect(project, effect), preset, effect.id)[0], effect.id
+    ids = {layer.id: new_id() for layer in preset.effect.layers}
+    effect = _under(preset.effect, ids, follow=True).but(name=name)
+    return put_effect(project, effect), effect.id
+
+
+# ---- following ------------------------------------------------------------------------------------
+
+
+def back_to_preset(project: Project, layer_id: str, rows: Collection[str] = ROWS) -> Project:
+    """Return a project with rows of a layer as its preset has them."""
+    found = project.layer(layer_id)
+    held = preset_of(project, found[1]) if found else None
+    if found is None or held is None:
+        return project
+    effect, layer = found
+    return put_layer(project, effect.id, layer.but(**{row: _as_own(effect, held[1], row) for row in rows}))
+
+
+def into_preset(project: Project, layer_id: str, rows: Collection[str] = ROWS) -> Project:
+    """Return a project with rows of a layer put into its preset.
+
+    All others that had them as the preset had follow; those that were changed elsewhere stay.
+    """
+    found = project.layer(layer_id)
+    held = preset_of(project, found[1]) if found else None
+    if found is None or held is None:
+        return project
+    mine, (preset, before) = _as_followed(*found), held
+    changed = [row for row in rows if getattr(mine, row) != getattr(before, row)]
+    now = before.but(**{row: getattr(mine, row) for row in changed})
+    if preset.effect is not None:
+        preset = preset.but(effect=preset.effect.but(layers=replace_by_id(preset.effect.layers, now)))
+    else:
+        preset = preset.but(layer=now)
+    project = project.but(presets=replace_by_id(project.presets, preset))
+    for effect in project.effects:
+        for layer in effect.layers:
+            if layer.follows == before.id:
+                theirs = _as_followed(effect, layer)
+                alike = [row for row in changed if getattr(theirs, row) == getattr(before, row)]
+                values = {row: _as_own(effect, now, row) for row in alike}
+                if values:
+                    project = put_layer(project, effect.id, layer.but(**values))
+    return project

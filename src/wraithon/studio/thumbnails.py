@@ -1,0 +1,102 @@
+"""Small pictures of effects by themselves, made by playing them."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from wraithon.particles.columns import PX, PZ
+from wraithon.project.project import Stage, View
+from wraithon.project.source import LineSource, SkinSource
+from wraithon.project.trigger import AtStart, StartEffect, Trigger
+from wraithon.stage.player import Player
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+    from numpy.typing import NDArray
+
+    from wraithon.character.model import Character
+    from wraithon.picture.renderer import Renderer
+    from wraithon.project.effect import Effect, Layer
+    from wraithon.project.project import Project
+    from wraithon.stage.sampler_shelf import SamplerShelf
+
+__all__ = ["SIZE", "thumbnail"]
+
+SIZE = (168, 112)
+MOMENTS = (0.07, 0.17, 0.4, 0.9)
+"""Seconds after its beginning at which an effect is looked at."""
+NEAR = View(azimuth=24, elevation=20, follow=False)
+WHOLE = View(target=(0.0, 0.85, 0.0), azimuth=24, elevation=8, distance=2.9, follow=False)
+WORN = frozenset({"shell", "afterimage", "ribbon"})
+NEAREST, FARTHEST = 0.6, 4.0
+
+
+def thumbnail(
+    effect: Effect,
+    project: Project,
+    characters: Mapping[str, Character],
+    samplers: SamplerShelf,
+    renderer: Renderer,
+    size: tuple[int, int] = SIZE,
+) -> NDArray[np.uint8]:
+    """Return a picture (H, W, 4) of an effect alone at the moment when most of it is seen; for the engine thread.
+
+    The character is on stage where the effect is born on her, or has to be moved to be seen: then it is fired at her
+    first anchor.
+    """
+    worn = any(isinstance(layer.source, SkinSource) or layer.look.kind in WORN for layer in effect.layers)
+    use = project.character if worn else None
+    anchors = [anchor.id for anchor in use.anchors] if use else []
+    layers = (_between(layer, anchors[-1] if anchors else None) for layer in effect.layers)
+    effect = effect.but(layers=tuple(layers), masters=effect.masters)
+    step = StartEffect(effect=effect.id, anchor=anchors[0] if anchors else None)
+    alone = project.but(
+        effects=(effect,),
+        triggers=(Trigger(when=AtStart(), response=(step,)),),
+        characters=(use,) if use else (),
+        stage=project.stage.but(ground="plain") if use else Stage(ground="plain"),
+        presets=(),
+    )
+    player = Player(alone, characters if use else {}, samplers)
+    best, most = None, -1.0
+    nothing = frozenset(layer.id for layer in effect.layers)
+    for moment in MOMENTS:
+        player.seek(moment)
+        view = _around(player, WHOLE if use else _near(player))
+        picture = renderer.draw(player.frame(), view, *size).pixels.copy()
+        bare = renderer.draw(player.frame(nothing), view, *size).pixels
+        shown = float(np.abs(picture[..., :3].astype(np.int32) - bare[..., :3]).sum())
+        if shown > most:
+            best, most = picture, shown
+    assert best is not None  # there are moments
+    return best
+
+
+def _between(layer: Layer, anchor: str | None) -> Layer:
+    """Return a layer whose line has another end."""
+    source = layer.source
+    if isinstance(source, LineSource) and source.to is None:
+        return layer.but(source=source.but(to=anchor))
+    return layer
+
+
+def _near(player: Player) -> View:
+    """Return a view that holds most of what lives."""
+    places = [pool.columns.state[PX : PZ + 1, : pool.count].T for pool in player.show.pools.values() if pool.count]
+    sizes = [program.layer.size.ends[1] for program in player.cast.programs.values()]
+    if not places:
+        return NEAR.but(target=(0.0, 0.2, 0.0), distance=1.5)
+    every = np.concatenate(places).astype(np.float64)
+    middle = np.median(every, axis=0)
+    reach = float(np.percentile(np.linalg.norm(every - middle, axis=1), 80)) + max(sizes, default=0.0) / 2
+    x, y, z = (float(value) for value in np.clip(middle, -FARTHEST, FARTHEST))
+    return NEAR.but(target=(x, y, z), distance=min(max(2.3 * reach, NEAREST), FARTHEST))
+
+
+def _around(player: Player, view: View) -> View:
+    """Return a view from where the character stands."""
+    centre = player.frame().centre
+    return view.but(target=tuple(a + b for a, b in zip(view.target, centre, strict=True)))

@@ -1,0 +1,114 @@
+"""The shelf of presets in the real window: found by typing, used, changed, and followed."""
+
+from __future__ import annotations
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+
+from wraithon.interchange.presets import kept_presets
+from wraithon.places import preset_folder
+from wraithon.project.life import Attribute
+from wraithon.project.settling.following import own_rows
+
+HAND = Qt.MouseButton.LeftButton
+
+
+@pytest.fixture
+def shelf(window):
+    window.session.select("effect", "tread")
+    QTest.keyClick(window, Qt.Key.Key_P)
+    made = window.index("effects").presets
+    assert made.isVisible()
+    yield made
+    made.hide()
+
+
+def layers(window, effect):
+    return window.session.project.effect(effect).layers
+
+
+def names(shelf):
+    return [shelf.listed.item(k).text() for k in range(shelf.listed.count())]
+
+
+def test_one_is_found_by_typing_and_taken_by_return(qtbot, window, shelf):
+    assert len(names(shelf)) >= 20
+    QTest.keyClicks(shelf.search, "sparks BOUN")
+    assert names(shelf) == ["bouncing sparks"]
+    qtbot.waitUntil(lambda: bool(shelf._pictures), timeout=60_000)
+    before = window.session.project
+    QTest.keyClick(shelf.search, Qt.Key.Key_Return)
+    assert not shelf.isVisible()
+    added = layers(window, "tread")[-1]
+    assert window.session.selection == ("layer", added.id)
+    assert added.name == "bouncing sparks"
+    assert [p.name for p in window.session.project.presets] == ["bouncing sparks"]
+    window.session.undo()
+    assert window.session.project == before
+
+
+def test_the_arrows_lead_into_the_list_and_a_whole_effect_becomes_another(window, shelf):
+    QTest.keyClicks(shelf.search, "all of")
+    QTest.keyClick(shelf.search, Qt.Key.Key_Down)
+    assert shelf.listed.hasFocus()
+    QTest.keyClick(shelf.listed, Qt.Key.Key_Return)
+    kind, what = window.session.selection
+    assert kind == "effect"
+    assert window.session.project.effects[-1].id == what
+    assert all(layer.follows for layer in layers(window, what))
+
+
+def test_what_is_not_there_is_said_and_nothing_is_taken(window, shelf):
+    before = window.session.project
+    QTest.keyClicks(shelf.search, "no such thing")
+    assert "No preset" in shelf._words.text()
+    QTest.keyClick(shelf.search, Qt.Key.Key_Return)
+    assert not shelf.make.isEnabled()
+    assert window.session.project is before
+
+
+def test_kept_used_elsewhere_changed_and_both_follow(qtbot, window):
+    session, view = window.session, window.sheet("effects").preset
+    session.select("layer", "stamp-sparks")
+    assert "follows no preset" in view.text()
+    view.keep_as("my sparks")
+    assert 'It follows "my sparks".' in view.text()
+    session.select("effect", "tread")
+    shelf = window.index("effects").presets
+    shelf.open_at(QPoint(0, 0))
+    QTest.keyClicks(shelf.search, "my sparks")
+    QTest.mouseClick(shelf.add, HAND)
+    added = session.selection[1]
+    assert "as another does" in view.text()
+    session.put("layer", added, "size", Attribute.of(0.07), "Size")
+    session.put("layer", added, "speed", Attribute.of(9.0), "Speed")
+    assert [button.text() for button in view.ways_back] == ["speed", "size"]
+    life = window.sheet("effects").life
+    assert not life.rows["size"].standard
+    assert life.rows["opacity"].standard
+    row = life.rows["speed"]
+    window.sheet("effects").scroll_to(row)
+    QTest.mouseClick(row, HAND, pos=QPoint(round(row.dot), row.height() // 2))
+    assert own_rows(session.project, added) == ("size",)
+    QTest.mouseClick(view.into, HAND)
+    assert session.project.layer("stamp-sparks")[1].size.ends == (0.07, 0.07)
+    assert view.ways_back == []
+    session.undo()
+    assert session.project.layer("stamp-sparks")[1].size.ends != (0.07, 0.07)
+    QTest.mouseClick(view.ways_back[0], HAND)
+    assert own_rows(session.project, added) == ()
+
+
+def test_for_all_projects_and_not_any_more(window, shelf):
+    shelf.hide()
+    window.session.select("effect", "thunder-stamp")
+    window.sheet("effects").preset.keep_for_all("my stamp")
+    assert [p.name for p in kept_presets(preset_folder())] == ["my stamp"]
+    assert window.session.project.presets == ()
+    shelf.open_at(QPoint(0, 0))
+    QTest.keyClicks(shelf.search, "my stamp")
+    assert shelf.drop.isVisible()
+    QTest.mouseClick(shelf.drop, HAND)
+    assert names(shelf) == []
+    assert kept_presets(preset_folder()) == ()

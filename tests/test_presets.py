@@ -1,0 +1,239 @@
+"""Presets: kept, used, followed but for what is one's own, and on the disk."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from pydantic import ValidationError
+
+from wraithon.errors import ProjectError
+from wraithon.interchange.presets import (
+    drop_preset,
+    found_presets,
+    keep_preset,
+    kept_presets,
+    shipped_presets,
+)
+from wraithon.picture.raster import RasterRenderer
+from wraithon.picture.shipped import TextureShelf
+from wraithon.project.effect import Effect, Layer
+from wraithon.project.emission import Emission
+from wraithon.project.findings import check
+from wraithon.project.life import Attribute
+from wraithon.project.look import SpriteLook
+from wraithon.project.preset import Preset
+from wraithon.project.project import Project
+from wraithon.project.settling.following import (
+    ROWS,
+    back_to_preset,
+    into_preset,
+    keep_effect,
+    keep_layer,
+    own_rows,
+    preset_of,
+    used_effect,
+    used_layer,
+    with_preset,
+)
+from wraithon.project.source import OffspringSource
+from wraithon.project.things import find, put
+from wraithon.stage.sampler_shelf import SamplerShelf
+from wraithon.studio.thumbnails import SIZE, thumbnail
+
+SPARK = Layer(id="spark", name="spark", emission=Emission(rate=40), size=Attribute.of(0.05))
+SMOKE = SPARK.but(id="smoke", name="smoke", source=OffspringSource(layer="spark"), emission=Emission())
+START = Project(effects=(Effect(id="one", name="one", layers=(SPARK, SMOKE)), Effect(id="two", name="two")))
+
+
+def layer_of(project, what):
+    return project.layer(what)[1]
+
+
+def change(project, what, **values):
+    return put(project, "layer", what, layer_of(project, what).but(**values))
+
+
+@pytest.fixture
+def kept():
+    """A project with a preset of the spark, used in the second effect as well."""
+    project = keep_layer(START, "spark", "sparks")
+    return used_layer(project, project.presets[0], "two")
+
+
+# ---- keeping and using ----------------------------------------------------------------------------
+
+
+def test_a_layer_that_is_kept_follows_its_preset_and_looks_as_before():
+    project = keep_layer(START, "spark", "sparks")
+    (preset,) = project.presets
+    assert preset.name == "sparks"
+    assert preset_of(project, layer_of(project, "spark")) == (preset, preset.layer)
+    assert all(getattr(preset.layer, row) == getattr(SPARK, row) for row in ROWS)
+    assert layer_of(project, "spark").but(follows=None) == SPARK
+    assert own_rows(project, "spark") == ()
+    assert [p.name for p in keep_layer(project, "spark", "sparks").presets] == ["sparks", "sparks 2"]
+
+
+def test_what_is_used_is_another_layer_that_follows(kept):
+    project, new = kept
+    mine = layer_of(project, new)
+    assert mine.name == "sparks"
+    assert mine.id not in {"spark", project.presets[0].layer.id}
+    assert own_rows(project, new) == ()
+    again, newer = used_layer(project, project.presets[0], "two")
+    assert layer_of(again, newer).name == "sparks 2"
+
+
+def test_a_change_is_ones_own_and_has_a_way_back(kept):
+    project, new = kept
+    project = change(project, new, size=Attribute.of(0.2), look=SpriteLook(texture="glow.png"))
+    assert own_rows(project, new) == ("size", "look")
+    assert own_rows(project, "spark") == ()
+    project = back_to_preset(project, new, ["size"])
+    assert own_rows(project, new) == ("look",)
+    assert own_rows(back_to_preset(project, new), new) == ()
+
+
+def test_what_follows_a_preset_changes_with_it_but_in_its_own_rows(kept):
+    project, new = kept
+    project, third = used_layer(project, project.presets[0], "two")
+    project = change(project, third, size=Attribute.of(0.3))
+    project = change(project, new, size=Attribute.of(0.2), speed=Attribute.of(4.0))
+    project = into_preset(project, new)
+    assert own_rows(project, new) == ()
+    assert project.presets[0].layer.size.ends == (0.2, 0.2)
+    spark = layer_of(project, "spark")
+    assert (spark.size.ends[0], spark.speed.ends[0]) == (0.2, 4.0)
+    assert (layer_of(project, third).size.ends[0], layer_of(project, third).speed.ends[0]) == (0.3, 4.0)
+    assert own_rows(project, third) == ("size",)
+
+
+def test_only_the_rows_that_are_named_go_into_the_preset(kept):
+    project, new = kept
+    project = into_preset(change(project, new, size=Attribute.of(0.2), speed=Attribute.of(4.0)), new, ["speed"])
+    assert layer_of(project, "spark").speed.ends[0] == 4.0
+    assert layer_of(project, "spark").size == SPARK.size
+    assert own_rows(project, new) == ("size",)
+
+
+def test_layers_of_an_effect_are_born_by_their_own_siblings():
+    project = keep_effect(START, "one", "burst")
+    preset = project.presets[0]
+    assert preset.effect.layers[1].source.layer == preset.effect.layers[0].id
+    project, new = used_effect(project, preset)
+    first, second = project.effect(new).layers
+    assert second.source.layer == first.id
+    assert own_rows(project, second.id) == own_rows(project, "smoke") == ()
+    project = change(project, "smoke", source=SMOKE.source.but(count=9))
+    project = into_preset(project, "smoke")
+    after = layer_of(project, second.id).source
+    assert (after.layer, after.count) == (first.id, 9)
+    assert back_to_preset(project, second.id) == project
+
+
+def test_a_layer_used_as_an_effect_becomes_one(kept):
+    project, _ = kept
+    project, new = used_effect(project, project.presets[0])
+    assert [layer.follows for layer in project.effect(new).layers] == [project.presets[0].layer.id]
+
+
+def test_what_follows_something_that_is_gone_follows_nothing(kept):
+    project = kept[0].but(presets=())
+    assert preset_of(project, layer_of(project, "spark")) is None
+    assert own_rows(project, "spark") == ()
+    assert into_preset(project, "spark") == back_to_preset(project, "spark") == project
+    assert own_rows(project, "nowhere") == ()
+    assert keep_layer(project, "nowhere", "x") == keep_effect(project, "nowhere", "x") == project
+    assert used_layer(project, Preset(layer=SPARK), "nowhere") == (project, "")
+
+
+def test_a_preset_holds_one_thing_and_a_project_takes_each_once():
+    for wrong in ({}, {"layer": SPARK, "effect": START.effects[0]}):
+        with pytest.raises(ValidationError):
+            Preset(**wrong)
+    preset = Preset(id="p", name="sparks", layer=SPARK)
+    project = with_preset(START, preset)
+    assert with_preset(project, preset.but(name="other")) is project
+    assert [p.name for p in with_preset(project, preset.but(id="q")).presets] == ["sparks", "sparks 2"]
+
+
+# ---- on the disk ----------------------------------------------------------------------------------
+
+
+def test_presets_are_kept_for_all_projects_and_each_is_found_once(tmp_path):
+    folder = tmp_path / "deep" / "presets"
+    assert kept_presets(folder) == ()
+    own = Preset(id="../own", name="b", layer=SPARK)
+    keep_preset(folder, own)
+    keep_preset(folder, Preset(id="other", name="A", effect=START.effects[0]))
+    keep_preset(folder, own.but(name="c"))
+    assert [p.name for p in kept_presets(folder)] == ["A", "c"]
+    assert list(tmp_path.glob("*.json")) == []
+    found = found_presets((own.but(name="project's"),), folder)
+    assert [p.name for p in found][:2] == ["project's", "A"]
+    assert len(found) == 2 + len(shipped_presets())
+    drop_preset(folder, own)
+    drop_preset(folder, own)
+    assert [p.name for p in kept_presets(folder)] == ["A"]
+
+
+@pytest.mark.parametrize("content", [b"", b"{", b'{"name": 3}', b"\xff\xfe", b'{"layer": null, "effect": null}'])
+def test_what_is_damaged_is_left_out(tmp_path, content):
+    (tmp_path / "bad.json").write_bytes(content)
+    keep_preset(tmp_path, Preset(id="good", name="good", layer=SPARK))
+    assert [p.name for p in kept_presets(tmp_path)] == ["good"]
+
+
+def test_where_nothing_can_be_kept_it_is_said(tmp_path):
+    (tmp_path / "file").write_text("")
+    with pytest.raises(ProjectError, match="cannot be made"):
+        keep_preset(tmp_path / "file" / "presets", Preset(layer=SPARK))
+
+
+# ---- those that come with the program -------------------------------------------------------------
+
+
+def test_more_than_twenty_come_with_the_program_under_names_of_their_own():
+    presets = shipped_presets()
+    assert len(presets) >= 20
+    assert len({p.name for p in presets}) == len({p.id for p in presets}) == len(presets)
+    ids = [layer.id for preset in presets for layer in preset.layers]
+    assert len(set(ids)) == len(ids)
+    looks = {layer.look.kind for preset in presets for layer in preset.layers}
+    assert looks == {"sprite", "ribbon", "piece", "shell", "afterimage", "mark", "light"}
+
+
+@pytest.mark.parametrize("preset", shipped_presets(), ids=lambda preset: preset.name)
+def test_each_can_be_used_as_it_is_on_another_character(demo, preset):
+    project, _ = used_effect(demo.project.but(effects=(), triggers=()), preset)
+    textures = frozenset(TextureShelf(None).names())
+    told = [f.message for f in check(project, demo.facts, textures)]
+    assert [words for words in told if "no other end" not in words] == []
+
+
+def test_each_is_seen_in_a_picture_of_its_own(demo):
+    shelf = TextureShelf(demo.folder)
+    renderer, samplers = RasterRenderer(shelf.read, shelf.pieces.read), SamplerShelf(shelf.read)
+    seen = {}
+    for preset in shipped_presets()[::5]:
+        effect = preset.effect or Effect(layers=preset.layers)
+        picture = thumbnail(effect, demo.project, demo.characters, samplers, renderer)
+        assert picture.shape == (SIZE[1], SIZE[0], 4)
+        empty = effect.but(layers=tuple(layer.but(muted=True) for layer in effect.layers))
+        bare = thumbnail(empty, demo.project, demo.characters, samplers, renderer)
+        seen[preset.name] = int(np.abs(picture.astype(int) - bare).max())
+    assert min(seen.values()) > 8, seen
+
+
+def test_the_shipped_presets_are_what_the_demos_maker_writes():
+    from wraithon.demo.presets import presets
+
+    assert presets() == shipped_presets()
+
+
+def test_presets_go_through_a_project_file(kept, tmp_path):
+    from wraithon.project.files import open_project, save_project
+
+    save_project(kept[0], tmp_path)
+    assert open_project(tmp_path).project == kept[0]
+    assert find(kept[0], "layer", "spark").follows == kept[0].presets[0].layer.id
