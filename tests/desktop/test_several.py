@@ -93,8 +93,7 @@ def test_the_sheet_says_whose_settings_it_shows(window, index):
     _, layers = an_effect(window)
     click(index, layers[0])
     click(index, layers[1], CTRL)
-    name = window.session.project.layer(layers[1])[1].name
-    assert f"2 layers are selected; what is set here is for {name} alone." in window.sheet("effects").hint.text()
+    assert "2 layers are selected; what is set here reaches all that have it." in window.sheet("effects").hint.text()
 
 
 def test_deleting_and_bringing_back_several(window, index):
@@ -229,3 +228,42 @@ def test_a_layer_that_goes_by_undo_is_selected_no_more(window, index):
     window.session.undo()
     assert window.session.chosen == (layers[1],)
     assert highlighted(index) == [layers[1]]
+
+
+def test_what_is_set_reaches_all_that_are_selected(window, index):
+    _, layers = an_effect(window)
+    click(index, layers[0])
+    click(index, layers[1], CTRL)
+    before = window.session.project
+    window.sheet("effects").emission.form.widgets["rate"].edited.emit(77.0, True)
+    assert [window.session.project.layer(x)[1].emission.rate for x in layers[:3]] == [
+        77.0, 77.0, before.layer(layers[2])[1].emission.rate,
+    ]  # fmt: skip
+    window.session.undo()
+    assert window.session.project == before
+
+
+def test_a_part_of_what_was_copied_goes_onto_all_that_are_selected(window, index):
+    _, layers = an_effect(window)
+    click(index, layers[2])
+    index.copy()
+    model = window.session.project.layer(layers[2])[1]
+    click(index, layers[0])
+    click(index, layers[1], CTRL)
+    index.open_parts()
+    words = [action.text() for action in index.parts.actions() if action.text()]
+    assert words[:6] == ["Emission", "Source", "Motion", "Look", "All of life", "lifetime".capitalize()]
+    next(action for action in index.parts.actions() if action.text() == "Look").trigger()
+    index.parts.hide()
+    assert [window.session.project.layer(x)[1].look for x in layers[:2]] == [model.look] * 2
+    assert "Paste the look" in window.session.history.undo_label
+
+
+def test_without_a_copied_layer_there_is_no_part_to_paste(window, index):
+    _, layers = an_effect(window)
+    click(index, layers[0])
+    QGuiApplication.clipboard().setText("something else")
+    before = window.session.project
+    index.open_parts()
+    assert "Copy one layer" in window.transport.said.toolTip()
+    assert window.session.project is before

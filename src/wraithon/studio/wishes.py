@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from collections.abc import Collection
 
-    from wraithon.project.effect import Effect
+    from wraithon.project.effect import Effect, Layer
     from wraithon.project.project import Project
 
 __all__ = ["Wishes"]
@@ -25,6 +25,12 @@ class Wishes:
         """Return the ids of an effect's layers that are not to be seen now, besides those it leaves out itself."""
         ids = frozenset(layer.id for layer in effect.layers)
         return ids - self.alone if ids & self.alone else ids & self.muted
+
+    def seen(self, effect: Effect, layer: Layer) -> str:
+        """Return how a layer is seen: "" as usual, "alone", "muted" or "left out"."""
+        if layer.muted:
+            return "left out"
+        return "muted" if layer.id in self.silent(effect) else "alone" if layer.id in self.alone else ""
 
     def muting(self, layers: Collection[str]) -> Wishes:
         """Return the wishes with layers muted; with them heard again when all of them are muted already."""

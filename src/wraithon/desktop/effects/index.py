@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication
-from PySide6.QtWidgets import QAbstractItemView, QHBoxLayout, QHeaderView, QTreeWidgetItem
+from PySide6.QtWidgets import QAbstractItemView, QHBoxLayout, QHeaderView, QMenu, QTreeWidgetItem
 
 from wraithon.desktop.effects.preset_shelf import PresetShelf
 from wraithon.desktop.theme.colours import OCHRE, TEAL
@@ -30,6 +30,7 @@ from wraithon.project.edit import (
     shift_layers,
 )
 from wraithon.project.effect import Effect, Layer
+from wraithon.project.settling.reaching import PARTS, pasted_parts
 from wraithon.project.things import find
 from wraithon.studio.beginning import begun_layer
 
@@ -54,17 +55,15 @@ class EffectsIndex(TreeIndex):
         session = desk.session
         super().__init__(session, "Effects", "Effects and layers", 14)
         self._desk = desk
-        self.presets = PresetShelf(desk)
+        self.presets, self.parts = PresetShelf(desk), QMenu(self)
         self.presets.pictures_wanted.connect(lambda wanted: desk.engine.send(pictures=wanted))
         desk.engine.pictured.connect(self.presets.take_picture, Qt.ConnectionType.QueuedConnection)
         self._worn: dict[str, object] = {}
         """What each item was dressed for, by the thing's id."""
         for button in (
-            tool("plus", "New effect", self.add_effect),
-            tool("list-plus", "New layer in this effect", self.add_layer),
-            tool("copy", "Duplicate (Ctrl+D)", self.duplicate),
-            tool("trash", "Delete (Del)", self.remove),
-        ):
+            tool("plus", "New effect", self.add_effect), tool("list-plus", "New layer in this effect", self.add_layer),
+            tool("copy", "Duplicate (Ctrl+D)", self.duplicate), tool("trash", "Delete (Del)", self.remove),
+        ):  # fmt: skip
             self.head.addWidget(button)
         self.tree.header().setSectionResizeMode(1, QHeaderView.ResizeMode.Fixed)
         self.tree.header().resizeSection(1, 28)
@@ -93,7 +92,6 @@ class EffectsIndex(TreeIndex):
         self.column.addLayout(below)
         desk.auditioning.changed.connect(self._show_audition)
         session.wished.connect(self.refresh)
-        self._show_audition()
         self.heed(session)
 
     def commands(self) -> list[Command]:
@@ -103,6 +101,7 @@ class EffectsIndex(TreeIndex):
             ("Copy the layer or effect", "Ctrl+C", self.copy),
             ("Cut the layer or effect", "Ctrl+X", self.cut),
             ("Paste layers or effects", "Ctrl+V", self.paste),
+            ("Paste only a part onto the layers ...", "Ctrl+Shift+V", self.open_parts),
             ("Move up in the list", "Alt+Up", lambda: self.shift(-1)),
             ("Move down in the list", "Alt+Down", lambda: self.shift(1)),
             ("Mute layer", "M", self.toggle_mute),
@@ -143,17 +142,11 @@ class EffectsIndex(TreeIndex):
             top.setExpanded(effect.id not in closed)
 
     def _seen(self, project: Project, thing: object) -> str:
-        """Return how a layer is seen now: "", "alone", "muted" or "left out"; an effect as all its layers."""
-        if isinstance(thing, Effect):
-            each = {self._seen(project, layer) for layer in thing.layers}
-            return each.pop() if len(each) == 1 else ""
-        found = project.layer(thing.id) if isinstance(thing, Layer) else None
-        if found is None:
-            return ""
-        wishes = self._session.wishes
-        if found[1].muted:
-            return "left out"
-        return "muted" if found[1].id in wishes.silent(found[0]) else "alone" if found[1].id in wishes.alone else ""
+        """Return how a layer is seen now (see `Wishes.seen`); an effect as all its layers are."""
+        layers = thing.layers if isinstance(thing, Effect) else (thing,) if isinstance(thing, Layer) else ()
+        places = (project.layer(layer.id) for layer in layers)
+        each = {self._session.wishes.seen(*place) for place in places if place}
+        return each.pop() if len(each) == 1 else ""
 
     @staticmethod
     def _dress(item: QTreeWidgetItem, thing: object, seen: str) -> None:
@@ -170,8 +163,7 @@ class EffectsIndex(TreeIndex):
             item.setToolTip(1, TOLD[seen])
 
     def _show_audition(self) -> None:
-        auditioning = self._desk.auditioning
-        self._audition.setChecked(auditioning.on and auditioning.effect is not None)
+        self._audition.setChecked(self._desk.auditioning.on and self._desk.auditioning.effect is not None)
 
     def follow(self, kind: str, what: str) -> None:
         """Show what is selected; only an effect can be fired."""
@@ -284,6 +276,32 @@ class EffectsIndex(TreeIndex):
         words = _counted("layer", clipping.layers) if clipping.layers else _counted("effect", clipping.effects)
         if self._session.edit(f"Paste {words}", change) and pasted is not None:
             self._session.select(pasted.kind, *pasted.ids)
+
+    def open_parts(self) -> None:
+        """Ask which part of what was copied goes onto the selected layers."""
+        try:
+            layers = read_clipping(QGuiApplication.clipboard().text()).layers
+        except ProjectError:
+            layers = ()
+        chosen = self._chosen_layers()
+        if len(layers) != 1 or not chosen:
+            self._session.said.emit("Copy one layer (Ctrl+C), then select those that take a part of it", "warning")
+            return
+        self.parts.clear()
+        for part, fields in (*PARTS.items(), *((name, (name,)) for name in PARTS["life"])):
+            self.parts.addAction(
+                "All of life" if part == "life" else part.capitalize(), partial(self.paste_part, layers[0], fields)
+            )
+            if part == "life":
+                self.parts.addSeparator()
+        self.parts.popup(self.mapToGlobal(QPoint(self.width() + 8, 60)))
+
+    def paste_part(self, layer: Layer, fields: tuple[str, ...]) -> None:
+        """Put fields of a layer onto the selected ones."""
+        chosen, named = self._chosen_layers(), "life" if len(fields) > 1 else fields[0]
+        words = f"Paste the {named} of {layer.name}"
+        if self._session.edit(words, lambda p: pasted_parts(p, layer, chosen, fields), final=True):
+            self._session.said.emit(f"{words} onto {_counted('layer', chosen)}", "fine")
 
     def remove(self) -> None:
         """Delete the selected layers or effects."""

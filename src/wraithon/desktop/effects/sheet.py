@@ -152,7 +152,7 @@ class EffectsSheet(Sheet):
         words += ["Left out: this layer is neither born nor drawn (M takes it in)."] if layer.muted else []
         if self._session.also:
             many = len(self._session.chosen)
-            words.insert(0, f"{many} layers are selected; what is set here is for {layer.name} alone.")
+            words.insert(0, f"{many} layers are selected; what is set here reaches all that have it.")
         self.say("\n".join(words))
         held = preset_of(project, layer)
         self.life.show_layer(layer, held[1] if held else None)

@@ -22,6 +22,7 @@ from wraithon.project.findings import Finding, check
 from wraithon.project.history import History
 from wraithon.project.paths import put_at
 from wraithon.project.project import Project
+from wraithon.project.settling.reaching import reached
 from wraithon.project.things import THINGS, find, put
 from wraithon.stage.dressing import CaptureKey, Wardrobe
 from wraithon.stage.fitness import fitness_findings
@@ -161,10 +162,14 @@ class Session(QObject):
     def put(self, kind: str, what: str, path: str, value: object, words: str, *, final: bool = True) -> bool:
         """Put a value at a path of a thing (see `project.things`), as one step of undo until the gesture is over.
 
+        Of a layer that is selected with others it reaches them, too, where they have such a place.
+
         Returns whether anything changed.
         """
 
         def change(project: Project) -> Project:
+            if kind == "layer" and self.selection == (kind, what) and self.also:
+                return reached(project, what, self.also, path, value)
             thing = find(project, kind, what)
             return project if thing is None else put(project, kind, what, put_at(thing, path, value))
 
