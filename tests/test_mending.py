@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 
+from wraithon.project.binding import Binding, Dial
 from wraithon.project.character import Anchor, CharacterUse, ClipUse, Event, Mark
 from wraithon.project.checks.finding import Change, Remedy, mended
 from wraithon.project.effect import Effect, Layer
@@ -218,6 +219,21 @@ PLANTED = {
         "born by itself in the end",
     ),
 }
+
+
+def driven(**changes):
+    binding = Binding(dial="d", layer="l", path="size.birth.high", low=0, high=1).but(**changes)
+    project = project_of(LAYER)
+    effect = project.effects[0].but(dials=(Dial(id="d"),), bindings=(binding,))
+    return project.but(effects=(effect,))
+
+
+@pytest.mark.parametrize("changes", [{"dial": "x"}, {"layer": "x"}, {"path": "size.birth.highest"}])
+def test_what_is_driven_and_is_not_there_is_told_and_mended(changes):
+    assert told(driven()) == []
+    (finding,) = found(driven(**changes))
+    assert "one of these is not there" in finding.message
+    assert told(mended(driven(**changes), finding.remedy)) == []
 
 
 def test_without_anything_planted_nothing_is_told():

@@ -8,7 +8,7 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
-from wraithon.desktop.effects.mixer import HEAD, Mixer, span_of
+from wraithon.desktop.effects.whole.mixer import HEAD, Mixer, span_of
 from wraithon.desktop.theme.colours import ROW
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Protocol
 
 from PySide6.QtCore import QObject, Signal
 
@@ -10,11 +10,29 @@ from wraithon.studio.audition import NOTHING, AuditionWish
 
 if TYPE_CHECKING:
     from wraithon.desktop.engine.engine import Engine
-    from wraithon.desktop.playing import Plays
     from wraithon.desktop.session.session import Session
     from wraithon.project.effect import Effect
+    from wraithon.stage.performance import Performance
 
 __all__ = ["Auditioning"]
+
+
+class Clock(Protocol):
+    """What auditions may ask of the window that plays."""
+
+    @property
+    def moment(self) -> float:
+        """The show's moment that is seen, in seconds."""
+
+    @property
+    def performance(self) -> Performance | None:
+        """What the character on stage plays; None without one."""
+
+    def set_playing(self, playing: bool) -> None:
+        """Play, or pause."""
+
+    def seek(self, time: float) -> None:
+        """Go to a moment of the show, in seconds."""
 
 
 class Auditioning(QObject):
@@ -30,7 +48,7 @@ class Auditioning(QObject):
 
     changed = Signal()
 
-    def __init__(self, desk: Plays, session: Session, engine: Engine) -> None:
+    def __init__(self, desk: Clock, session: Session, engine: Engine) -> None:
         super().__init__()
         self._desk, self._session, self._engine = desk, session, engine
         self.on = True

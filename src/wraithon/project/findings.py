@@ -12,6 +12,7 @@ from wraithon.project.checks.layers import Told, layer_messages, most_at_once
 from wraithon.project.edit import new_layer
 from wraithon.project.emission import MOST_ALIVE
 from wraithon.project.motion import Contact, Towards
+from wraithon.project.settling.driving import drivable
 from wraithon.project.source import Heading, LineSource, Occasion, OffspringSource, SkinSource
 from wraithon.project.trigger import MOST_WAITING
 
@@ -126,6 +127,7 @@ def _check_effect(
         remedy = Remedy("Give it a layer", (Change("effect", effect.id, "layers", (new_layer("glow"),)),))
         yield Finding(Level.WARNING, here, "it has no layers, so nothing will show; add one", effect.id, remedy)
     yield from _endless(project, effect, here)
+    yield from _driven(effect, here)
     on_stage = facts.get(project.character.id) if project.character else None
     for layer in effect.layers:
         place = f'{here}, layer "{layer.name}"'
@@ -148,6 +150,18 @@ def _endless(project: Project, effect: Effect, here: str) -> Iterator[Finding]:
         message = f'it has no end, and "{begins[0]}" starts another one each time its event comes'
         remedy = Remedy("Let it give birth for 1 s", (Change("effect", effect.id, "length", 1.0),))
         yield Finding(Level.WARNING, here, message, effect.id, remedy)
+
+
+def _driven(effect: Effect, here: str) -> Iterator[Finding]:
+    """Tell of what dials drive that is not there."""
+    layers, dials = {layer.id: layer for layer in effect.layers}, {dial.id for dial in effect.dials}
+    for binding in effect.bindings:
+        layer = layers.get(binding.layer)
+        if layer is None or binding.dial not in dials or binding.path not in drivable(layer):
+            others = tuple(each for each in effect.bindings if each is not binding)
+            message = f"a dial drives {binding.path.replace('.', ' ')} of a layer, and one of these is not there"
+            remedy = Remedy("Have it drive nothing", (Change("effect", effect.id, "bindings", others),))
+            yield Finding(Level.WARNING, here, message, effect.id, remedy)
 
 
 def _never_ends(emission: Emission) -> bool:

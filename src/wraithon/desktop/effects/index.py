@@ -10,7 +10,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QAbstractItemView, QHBoxLayout, QHeaderView, QMenu, QTreeWidgetItem
 
-from wraithon.desktop.effects.preset_shelf import PresetShelf
+from wraithon.desktop.effects.whole.preset_shelf import PresetShelf
 from wraithon.desktop.theme.colours import OCHRE, TEAL
 from wraithon.desktop.theme.theme import icon, put_icon
 from wraithon.desktop.widgets.basics import Button, soft, tool
@@ -61,7 +61,7 @@ class EffectsIndex(TreeIndex):
         self._worn: dict[str, object] = {}
         """What each item was dressed for, by the thing's id."""
         for button in (
-            tool("plus", "New effect", self.add_effect), tool("list-plus", "New layer in this effect", self.add_layer),
+            tool("plus", "New effect", self.add_effect), tool("list-plus", "New layer of the effect", self.add_layer),
             tool("copy", "Duplicate (Ctrl+D)", self.duplicate), tool("trash", "Delete (Del)", self.remove),
         ):  # fmt: skip
             self.head.addWidget(button)

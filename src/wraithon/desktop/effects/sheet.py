@@ -8,14 +8,15 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication
 
 from wraithon.desktop.character.mask_editor import new_mask
-from wraithon.desktop.effects.cost_view import CostView
 from wraithon.desktop.effects.emission_editor import EmissionEditor
 from wraithon.desktop.effects.life_table import LifeTable
 from wraithon.desktop.effects.look_editor import LookEditor
-from wraithon.desktop.effects.mixer import Mixer
 from wraithon.desktop.effects.motion_editor import MotionEditor
-from wraithon.desktop.effects.preset_view import PresetView
 from wraithon.desktop.effects.source_editor import SourceEditor
+from wraithon.desktop.effects.whole.cost_view import CostView
+from wraithon.desktop.effects.whole.dials_editor import DialsEditor
+from wraithon.desktop.effects.whole.mixer import Mixer
+from wraithon.desktop.effects.whole.preset_view import PresetView
 from wraithon.desktop.picture.force_hand import BodyHand, ForceHand
 from wraithon.desktop.picture.hands import Hand, JointHand
 from wraithon.desktop.theme.theme import icon
@@ -76,7 +77,9 @@ class EffectsSheet(Sheet):
         self.effect_findings = FindingList(session)
         self.mixer, self.cost = Mixer(), CostView(session)
         self.mixer.picked.connect(lambda layer: session.select("layer", layer))
-        for widget in (self.effect_findings, self.form, whole, self._users, self._layers_hint):
+        self.dials, dials = DialsEditor(session), Section("Dials")
+        dials.body.addWidget(self.dials)
+        for widget in (self.effect_findings, self.form, whole, dials, self._users, self._layers_hint):
             column.addWidget(widget)
         column.insertWidget(2, self.mixer)
         self._build_layer()
@@ -174,6 +177,7 @@ class EffectsSheet(Sheet):
         self.mixer.show_effect(effect, self._session.wishes.silent(effect), self._session.project.budget)
         self.cost.show_effect(effect)
         self.preset.show_effect(effect)
+        self.dials.show_effect(effect)
         triggers = [t.name for t in self._session.project.triggers if any(s.effect == effect.id for s in t.response)]
         users = ", ".join(triggers)
         self._users.setText(

@@ -1,0 +1,81 @@
+"""Dials in the real window: declared, tried by dragging, and what they drive."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from wraithon.project.effect import Layer
+from wraithon.project.emission import Burst, Emission
+from wraithon.project.life import Attribute, Choice
+from wraithon.project.motion import Motion, Wind
+from wraithon.project.paths import put_at, value_at
+from wraithon.project.settling.driving import drivable
+from wraithon.project.settling.resolving import resolved
+
+HAND = Qt.MouseButton.LeftButton
+
+
+def effect(window):
+    return window.session.project.effect("thunder-stamp")
+
+
+def action_of(menu, *words):
+    for word in words:
+        found = next(action for action in menu.actions() if action.text() == word)
+        menu = found.menu()
+    return found
+
+
+def test_a_dial_is_declared_bound_by_picking_and_drives_what_is_drawn(qtbot, window):
+    window.session.select("effect", "thunder-stamp")
+    editor, before = window.sheet("effects").dials, window.session.project
+    assert not editor.drive.isVisible()
+    window.sheet("effects").scroll_to(editor.add)
+    QTest.mouseClick(editor.add, HAND)
+    assert [dial.name for dial in effect(window).dials] == ["dial"]
+    editor.dials.forms[0].widgets["name"].edited.emit("strength", True)
+    editor.fill_menu()
+    action_of(editor.menu, "sparks", "size", "size at birth high").trigger()
+    (binding,) = effect(window).bindings
+    own = window.session.project.layer("stamp-sparks")[1].size.birth.high
+    assert (binding.low, binding.high) == (0.0, 2 * own)
+    assert resolved(effect(window)).layers[-2].size.birth.high == own  # the dial stands in the middle
+    editor.dials.forms[0].widgets["value"].edited.emit(1.0, True)
+    assert resolved(effect(window)).layers[-2].size.birth.high == 2 * own
+    editor.bindings.forms[0].widgets["low"].edited.emit(0.01, True)
+    assert effect(window).bindings[0].low == 0.01
+    editor.fill_menu()
+    action_of(editor.menu, "sparks", "size", "size at birth high").trigger()
+    assert len(effect(window).bindings) == 1  # bound anew, not twice
+    editor.dials.remove(0)
+    assert (effect(window).dials, effect(window).bindings) == ((), ())
+    while window.session.history.undo_label:
+        window.session.undo()
+    assert window.session.project == before
+
+
+def test_with_several_dials_each_has_its_own_list_of_what_it_may_drive(window):
+    window.session.select("effect", "thunder-stamp")
+    editor = window.sheet("effects").dials
+    editor.add_dial()
+    editor.add_dial()
+    editor.fill_menu()
+    assert [action.text() for action in editor.menu.actions()] == ["dial", "dial 2"]
+    action_of(editor.menu, "dial 2", "embers", "emission", "emission rate").trigger()
+    assert effect(window).bindings[0].dial == effect(window).dials[1].id
+    editor.bindings.remove(0)
+    assert effect(window).bindings == ()
+
+
+def test_every_number_that_may_be_driven_stands_in_the_layer_and_takes_another():
+    layer = Layer(
+        emission=Emission(bursts=(Burst(),)), motion=Motion(forces=(Wind(),)),
+        size=Attribute(choices=(Choice(value=1),)),
+    )  # fmt: skip
+    paths = drivable(layer)
+    assert {"speed.birth.low", "emission.bursts.0.count", "motion.forces.0.push.1", "look.soft"} <= set(paths)
+    assert not any(path.startswith(("size.", "muted", "look.lit")) for path in paths)
+    assert len(set(paths)) == len(paths)
+    for path in paths:
+        assert put_at(layer, path, value_at(layer, path)) == layer
