@@ -109,3 +109,30 @@ def test_what_is_above_the_budget_is_said(window):
     assert "4.0 ms above the budget" in words
     sheet.cost.form.widgets["budget"].edited.emit(16.0, True)
     assert "above the budget" not in sheet.cost.text()
+
+
+def test_another_roll_is_one_press_and_one_step_of_undo(window):
+    window.session.select("effect", "thunder-stamp")
+    QTest.mouseClick(window.sheet("effects").again, HAND)
+    QTest.mouseClick(window.sheet("effects").again, HAND)
+    assert window.session.project.effect("thunder-stamp").roll == 2
+    window.session.undo()
+    assert window.session.project.effect("thunder-stamp").roll == 1
+
+
+def test_a_force_is_switched_off_and_kept(window):
+    window.session.select("layer", "stamp-sparks")
+    form = window.sheet("effects").motion.forces.forms[0]
+    before = window.session.project.layer("stamp-sparks")[1].motion.forces[0]
+    form.widgets["off"].edited.emit(True, True)
+    now = window.session.project.layer("stamp-sparks")[1].motion.forces[0]
+    assert now == before.but(off=True)
+
+
+def test_a_layer_is_set_off_its_anchor_by_its_own_rows(window):
+    window.session.select("layer", "stamp-sparks")
+    form = window.sheet("effects").source.forms[window.session.project.layer("stamp-sparks")[1].source.kind]
+    form.widgets["offset.1"].edited.emit(0.25, True)
+    form.widgets["turn.2"].edited.emit(30.0, True)
+    source = window.session.project.layer("stamp-sparks")[1].source
+    assert (source.offset, source.turn) == ((0, 0.25, 0), (0, 0, 30))

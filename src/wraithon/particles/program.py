@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 import numpy as np
 
 from wraithon.chance import layer_key
+from wraithon.character.pose import turn_matrices
 from wraithon.particles import columns as c
 from wraithon.particles import draw_kernels as k
 from wraithon.particles.curves import choice_table, curve_table, gradient_table, integral_table
@@ -123,6 +124,15 @@ class LayerProgram:
         """Whether its particles meet the character, or are drawn to it."""
         return self.flight.body != c.PASS or self.forces.near_skin
 
+    @cached_property
+    def placing(self) -> tuple[NDArray[np.float32], NDArray[np.float32]] | None:
+        """How far (3,) it is from its anchor, and how it is turned (3, 3); None where it is at it."""
+        source = self.layer.source
+        if not source.away or isinstance(source, SkinSource | OffspringSource):
+            return None
+        turn = turn_matrices(np.array([source.turn], np.float64))[0]
+        return np.array(source.offset, np.float32), turn.astype(np.float32)
+
     @property
     def ends_oldest(self) -> bool:
         """Whether births beyond the limit end those that have lived longest."""
@@ -202,6 +212,7 @@ def runs_alike(one: LayerProgram, two: LayerProgram) -> bool:
         (one.heeded, one.spacings) != (two.heeded, two.spacings)
         or not _bears_alike(one.layer, two.layer)
         or one.line_end != two.line_end
+        or (one.layer.source.offset, one.layer.source.turn) != (two.layer.source.offset, two.layer.source.turn)
         or one.past != two.past
         or one.seen.skin is not two.seen.skin
         or one.seen.ground != two.seen.ground

@@ -162,6 +162,14 @@ class AnchorPlaces(NamedTuple):
     before: NDArray[np.float32]
     now: NDArray[np.float32]
 
+    def placed(self, offset: NDArray[np.float32], turn: NDArray[np.float32]) -> AnchorPlaces:
+        """Return the places of what is `offset` metres (3,) along the axes, turned (3, 3) from them; a line, too."""
+        rows = []
+        for held in self:
+            way = offset @ held[1:4]
+            rows.append(np.concatenate([held[:1] + way, turn.T @ held[1:4], held[4:] + way]).astype(np.float32))
+        return AnchorPlaces(*rows)
+
     @property
     def still(self) -> AnchorPlaces:
         """The anchor as it is while it stays where it is before the step."""

@@ -57,12 +57,14 @@ ATTRIBUTES = tuple(name for name, field in Layer.model_fields.items() if field.a
 class Effect(Model):
     """What gets fired. `length` is how long a firing gives birth, in seconds; None: until it is stopped.
 
-    Its `masters` change all of it at once; where it is started there may be others, which come on top.
+    With another `roll` all that is left to chance in it falls otherwise. Its `masters` change all of it at once;
+    where it is started there may be others, which come on top.
     """
 
     id: Id = Field(default_factory=new_id)
     name: Name = "effect"
     length: Unsigned | None = 1.0
+    roll: Annotated[int, Field(ge=0, lt=2**31)] = 0
     masters: Masters = Masters()
     layers: Annotated[tuple[Layer, ...], Field(max_length=64)] = ()
     dials: Annotated[tuple[Dial, ...], Field(max_length=64)] = ()

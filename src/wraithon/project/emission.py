@@ -22,8 +22,11 @@ MAX_LIVING, MOST_ALIVE = 400_000, 1_500_000
 class Burst(Model):
     """`count` births at once, at `time` seconds after the firing began, `repeats` times in all.
 
-    Each time there are as many, or any number up to `most`; and only with a `chance` does it happen.
+    Each time there are as many, or any number up to `most`; and only with a `chance` does it happen. One that is
+    `off` is kept, and never does.
     """
+
+    off: bool = False
 
     time: Unsigned = 0.0
     count: Annotated[int, Field(ge=0, le=MAX_LIVING)] = 20
@@ -35,7 +38,7 @@ class Burst(Model):
     @property
     def highest(self) -> int:
         """The most births there may be at once."""
-        return max(self.count, self.most or 0) if self.chance > 0 else 0
+        return max(self.count, self.most or 0) if self.chance > 0 and not self.off else 0
 
 
 class Full(StrEnum):

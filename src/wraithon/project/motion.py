@@ -32,8 +32,12 @@ Reach = Annotated[float, Field(ge=0.01, le=1000.0)]
 
 
 class _Force(Model):
-    """What all forces have: each particle feels `1 ± spread` of it, times its course over the normalised age."""
+    """What all forces have: each particle feels `1 ± spread` of it, times its course over the normalised age.
 
+    One that is `off` is kept, and does nothing.
+    """
+
+    off: bool = False
     spread: Share = 0.0
     course: Curve | None = None
 

@@ -85,6 +85,14 @@ class Riding(Model):
 
 
 class _Source(Model):
+    """What all sources have: a way off the anchor, `offset` metres along its axes, and a `turn` of them.
+
+    Degrees about the anchor's own X, then Y, then Z axis. What is born on the character or by another's particles
+    has no anchor to be away from.
+    """
+
+    offset: Vec3 = (0.0, 0.0, 0.0)
+    turn: Vec3 = (0.0, 0.0, 0.0)
     aim: Aim = Aim()
     riding: Riding = Riding(keep=0.0)
 
@@ -92,6 +100,11 @@ class _Source(Model):
     def textures(self) -> tuple[str, ...]:
         """The names of the pictures that births hang on."""
         return ()
+
+    @property
+    def away(self) -> bool:
+        """Whether it is elsewhere than its anchor, or turned from it."""
+        return (*self.offset, *self.turn) != (0.0,) * 6
 
 
 class PointSource(_Source):

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wraithon.character.pose import turn_matrices
 from wraithon.character.pose_kernels import anchor_matrices
 
 if TYPE_CHECKING:
@@ -17,7 +18,7 @@ if TYPE_CHECKING:
     from wraithon.character.pose import Pose
     from wraithon.project.character import CharacterUse
 
-__all__ = ["Anchorage", "anchorage_of", "turn_matrices"]
+__all__ = ["Anchorage", "anchorage_of"]
 
 
 @dataclass(frozen=True)
@@ -58,20 +59,3 @@ def anchorage_of(character: Character, use: CharacterUse) -> Anchorage:
         grounded=np.array([anchor.on_ground for anchor in known], np.bool_),
         scale=use.scale,
     )
-
-
-def turn_matrices(turns: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Return rotations (A, 3, 3) about the own X, then Y, then Z axis, from degrees (A, 3).
-
-    Written out because importing SciPy's would lengthen every start by half a second.
-    """
-    out = np.broadcast_to(np.eye(3), (len(turns), 3, 3))
-    cosines, sines = np.cos(np.radians(turns)), np.sin(np.radians(turns))
-    for axis in range(3):
-        one, two = (axis + 1) % 3, (axis + 2) % 3
-        about = np.tile(np.eye(3), (len(turns), 1, 1))
-        about[:, one, one] = about[:, two, two] = cosines[:, axis]
-        about[:, two, one] = sines[:, axis]
-        about[:, one, two] = -sines[:, axis]
-        out = out @ about
-    return out

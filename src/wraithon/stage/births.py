@@ -100,7 +100,7 @@ class Births:
         places, ages = None, (max(0.0, start - firing.start) + warm, end - firing.start + warm)
         moved = Moved()
         if layer.emission.per_metre:
-            places = show.ways.of(firing, program.line_end)
+            places = show.ways.of_program(firing, program)
             moved = Moved(firing.moved.get(layer.id, 0.0), float(np.linalg.norm(places.now[0] - places.before[0])))
             counted = moved_within(layer.emission, length, *ages, moved.now)
             firing.moved[layer.id] = moved.before + counted
@@ -113,7 +113,7 @@ class Births:
         leads = np.minimum(np.maximum(found + (firing.start - warm - start), 0.0), end - start).astype(np.float32)
         serial = firing.serials.get(layer.id, 0)
         firing.serials[layer.id] = serial + total
-        places = places or show.ways.of(firing, program.line_end)
+        places = places or show.ways.of_program(firing, program)
         line = Line(key, serial, place)
         pool = self._pool(layer.id)
         self._living += pool.bear(program, line, leads, end - start, around, places, total)
@@ -126,7 +126,7 @@ class Births:
         program = show.cast.programs.get(layer.id)
         if program is None or isinstance(layer.source, OffspringSource):
             return
-        around, places = around.still, show.ways.of(firing, program.line_end).still
+        around, places = around.still, show.ways.of_program(firing, program).still
         points, carriers = show.ways.points(program)[:, [0, 0]], Carriers.of(place, places)
         warm, rate = layer.emission.warm_up, show.cast.project.step_rate
         length, key, pool = warmed(layer.emission, effect.length), firing_key(program.key, firing.number), Pool()

@@ -6,11 +6,13 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
+from wraithon.chance import layer_key
 from wraithon.character.measures import skin_colours
 from wraithon.character.sampler import BorderSampler
 from wraithon.particles.columns import BONE
 from wraithon.particles.emission import SLACK, emission_end, warmed
 from wraithon.particles.program import LayerProgram, Seen, compile_layer, layer_limit, runs_alike
+from wraithon.project.settling.acting import acting
 from wraithon.project.settling.mastering import mastered
 from wraithon.project.settling.resolving import resolved
 from wraithon.project.settling.variants import Variants, variants_of
@@ -128,7 +130,7 @@ def compile_project(
         performance = _performance(project, character, earlier)
     effects: dict[str, Effect] = {}
     for effect in (*project.effects, TEST_BURST):
-        effects.setdefault(effect.id, mastered(resolved(effect), effect.masters))
+        effects.setdefault(effect.id, acting(mastered(resolved(effect), effect.masters)))
     variants = variants_of(project.triggers, effects)
     effects |= {variant.id: variant for variant in variants.values()}
     same = earlier is not None and _same_skin(earlier, performance) and earlier.project.seed == project.seed
@@ -202,6 +204,8 @@ def _program(
     blotches = _blotches(layer, use)
     kept_to = held.border.blotches if held is not None and held.border is not None else None
     same = held is not None and held.layer == layer and held.limit == layer_limit(layer, effect.length)
+    chance = f"{effect.id} {effect.roll}" if effect.roll else effect.id
+    same = same and held is not None and held.key == layer_key(project.seed, chance, layer.id)
     same_ground = not layer.colour.beneath or (held is not None and held.seen.ground == project.stage.ground)
     if held is not None and same and held.sampler is sampler and kept_to == blotches and same_ground:
         return held
@@ -211,7 +215,7 @@ def _program(
     beneath = layer.colour.beneath > 0 and sampler is not None
     skin = skin_colours(character) if beneath and character is not None else None
     seen = Seen(picture, skin, project.stage.ground)
-    return compile_layer(layer, effect.id, project.seed, sampler, scale, border, effect.length, seen)
+    return compile_layer(layer, chance, project.seed, sampler, scale, border, effect.length, seen)
 
 
 def _blotches(layer: Layer, use: CharacterUse | None) -> float | None:

@@ -249,7 +249,7 @@ class Show:
             return None
         owner = self.cast.owners.get(program.layer.id)
         firings = {place: firing for place, firing in self.firings.items() if firing.effect == owner}
-        return self.ways.carriers(firings, program.line_end)
+        return self.ways.carriers(firings, program)
 
     def _settle(self) -> None:
         """Count what lives; end firings that bear nothing more and of which nothing lives."""

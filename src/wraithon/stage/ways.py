@@ -42,6 +42,11 @@ class Ways:
     def _matrices(self, anchor: str | None) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
         return self._anchor_at(anchor, self._step), self._anchor_at(anchor, self._step + 1)
 
+    def of_program(self, firing: Firing, program: LayerProgram) -> AnchorPlaces:
+        """Return where a firing's births of a program come from: at its anchor, or away from it."""
+        places = self.of(firing, program.line_end)
+        return places if program.placing is None else places.placed(*program.placing)
+
     def of(self, firing: Firing, line_end: str | None = None) -> AnchorPlaces:
         """Return where a firing's anchor goes, and a line from it to another anchor."""
         ends = None
@@ -55,9 +60,9 @@ class Ways:
             self._known[key] = AnchorPlaces.of(*self._matrices(firing.anchor), ends)
         return self._known[key]
 
-    def carriers(self, firings: Mapping[int, Firing], line_end: str | None) -> Carriers:
-        """Return the anchors of firings, given by how many began before each, in that order."""
-        places = [self.of(firing, line_end) for firing in firings.values()]
+    def carriers(self, firings: Mapping[int, Firing], program: LayerProgram) -> Carriers:
+        """Return what a program's particles ride on, of firings by how many began before each, in that order."""
+        places = [self.of_program(firing, program) for firing in firings.values()]
         before, now = np.array(places, np.float32).reshape(-1, 2, 5, 3).transpose(1, 0, 2, 3)
         return Carriers(
             np.fromiter(firings, np.int32, len(firings)), np.ascontiguousarray(before), np.ascontiguousarray(now)

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 from wraithon.desktop.theme.colours import GROUND, LINE, RAISED, RUST, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font
 from wraithon.desktop.widgets.basics import column_of, soft, tool
-from wraithon.desktop.widgets.form import Choice, Course, Form, Number, Row, Switch
+from wraithon.desktop.widgets.form import Choice, Course, Form, Number, Row, Switch, Tick
 from wraithon.desktop.widgets.list_form import ListForm, Tupled
 from wraithon.particles.curves import curve_values
 from wraithon.project.emission import Burst, Emission, Full
@@ -108,6 +108,7 @@ BURST_ROWS = (
             decimals=0,
             undo="Burst chance",
         ),
+        Tick("off", "Switch the burst off without losing it", text="off"),
     ),
 )
 BURSTS = Tupled("emission.bursts", lambda _burst: BURST_ROWS, lambda _burst: "burst")

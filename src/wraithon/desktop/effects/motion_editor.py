@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from wraithon.desktop.widgets.basics import column_of, soft
 from wraithon.desktop.widgets.fields import ChoiceField
-from wraithon.desktop.widgets.form import Choice, Course, Form, Number, Row, Switch
+from wraithon.desktop.widgets.form import Choice, Course, Form, Number, Row, Switch, Tick
 from wraithon.desktop.widgets.list_form import ListForm, Tupled
 from wraithon.desktop.widgets.offers import anchors_or
 from wraithon.project.life import Curve
@@ -114,6 +114,7 @@ FELT = (
     Row(
         "varies",
         Number("spread", "By how much particles differ in what they feel", unit="%", factor=100, step=5, decimals=0),
+        Tick("off", "Switch it off without losing it", text="off"),
         Switch("course", "Let particles feel more or less of it through life", text="through life", on=SETS_IN),
         width=44,
         undo="What is felt",

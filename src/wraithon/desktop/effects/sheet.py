@@ -71,7 +71,11 @@ class EffectsSheet(Sheet):
         self._settle.setToolTip("Change the layers by the master values, which are 1 again then")
         self._settle.clicked.connect(self.settle_masters)
         self._users, self._layers_hint = soft(""), soft("")
+        self.again = Button(icon("dice-five"), "Another roll")
+        self.again.setToolTip("Have all that is left to chance in it fall otherwise")
+        self.again.clicked.connect(self.roll_again)
         whole = Section("Whole effect")
+        whole.body.addWidget(self.again)
         whole.body.addWidget(self.masters)
         whole.body.addWidget(self._settle)
         self.effect_findings = FindingList(session)
@@ -192,6 +196,13 @@ class EffectsSheet(Sheet):
         if effect is not None:
             settled = mastered(effect, effect.masters).but(masters=Masters())
             self._session.edit("Master values into the layers", lambda p: put_effect(p, settled))
+
+    def roll_again(self) -> None:
+        """Have all that is left to chance in the selected effect fall otherwise."""
+        kind, what = self._session.selection
+        effect = self._session.project.effect(what) if kind == "effect" else None
+        if effect is not None:
+            self._session.put(kind, what, "roll", effect.roll + 1, "Another roll")
 
     # ---- in the picture -------------------------------------------------------------------------
 

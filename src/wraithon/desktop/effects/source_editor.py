@@ -121,6 +121,26 @@ RIDING = Number("riding.share", "Share of the life spent riding", unit="%", fact
 RIDE_ROWS = (
     Row("riding", RIDING, Tick("riding.turning", "They turn with the anchor, not only go along", text="turning")),
 )
+AWAY_ROWS = (
+    Row(
+        "away",
+        *(
+            Number(f"offset.{k}", f"Metres from the anchor along its own {axis}", lead=axis, unit="m", step=0.01)
+            for k, axis in enumerate("xyz")
+        ),
+        undo="Offset from the anchor",
+    ),
+    Row(
+        "turned",
+        *(
+            Number(
+                f"turn.{k}", f"Degrees turned about the anchor's own {axis}", lead=axis, unit="°", step=5, decimals=1
+            )
+            for k, axis in enumerate("xyz")
+        ),
+        undo="Turn from the anchor",
+    ),
+)
 RADIUS = Row("radius", Number("radius", "Radius", unit="m", step=0.01))
 AIM_ROWS = (
     Row(
@@ -147,16 +167,18 @@ AIM_ROWS = (
     ),
 )
 ROWS: dict[str, tuple[Row, ...]] = {
-    "point": (*RIDE_ROWS, *AIM_ROWS),
+    "point": (*AWAY_ROWS, *RIDE_ROWS, *AIM_ROWS),
     "sphere": (
         RADIUS,
         Row("shell", Number("shell", "0 fills the ball, 1 keeps to its surface", step=0.05)),
+        *AWAY_ROWS,
         *RIDE_ROWS,
         *AIM_ROWS,
     ),
     "ring": (
         RADIUS,
         Row("thickness", Number("thickness", "Thickness of the ring", unit="m", step=0.01)),
+        *AWAY_ROWS,
         *RIDE_ROWS,
         *AIM_ROWS,
     ),
@@ -165,12 +187,14 @@ ROWS: dict[str, tuple[Row, ...]] = {
             Row(side, Number(f"size.{axis}", f"How {side} the box is", unit="m", step=0.05))
             for axis, side in enumerate(("wide", "high", "deep"))
         ),
+        *AWAY_ROWS,
         *RIDE_ROWS,
         *AIM_ROWS,
     ),
     "cone": (
         Row("length", Number("length", "How far it reaches; at 0 all are born at its tip", unit="m", step=0.05)),
         Row("angle", Number("angle", "How far it opens to either side", unit="°", step=1, decimals=1)),
+        *AWAY_ROWS,
         *RIDE_ROWS,
         *AIM_ROWS,
     ),
@@ -184,12 +208,14 @@ ROWS: dict[str, tuple[Row, ...]] = {
             Row(side, Number(f"size.{axis}", f"How {side} the picture is", unit="m", step=0.05))
             for axis, side in enumerate(("wide", "high"))
         ),
+        *AWAY_ROWS,
         *RIDE_ROWS,
         *AIM_ROWS,
     ),
     "line": (
         Row("to", Choice("to", "The anchor it ends at", choices=anchors_or("no anchor yet"))),
         Row("thickness", Number("thickness", "How far from the line births lie", unit="cm", factor=100, step=0.5)),
+        *AWAY_ROWS,
         *RIDE_ROWS,
         *AIM_ROWS,
     ),

@@ -138,7 +138,7 @@ def _idle(effect: Effect, layer: Layer) -> Iterator[Told]:
         remedy = layer_remedy("Take those filters away", mine, source__parts=(), **values)
         yield Told("bones keep to joints only: its other filters do nothing", remedy)
     for number, burst in enumerate(layer.emission.bursts):
-        if effect.length is not None and burst.count and burst.time > effect.length:
+        if effect.length is not None and burst.highest and burst.time > effect.length:
             when = f"a burst at {burst.time:g} s comes after the effect's end ({effect.length:g} s)"
             remedy = layer_remedy("Have it at the end", mine, **{f"emission__bursts__{number}__time": effect.length})
             yield Told(f"{when}: it never happens", remedy)
@@ -170,12 +170,12 @@ def _forces(layer: Layer) -> Iterator[Told]:
         fixed = "its particles ride all their life"
     elif "speed" in layer.look.idle:
         fixed = layer.look.idle["speed"]
-    if fixed and forces:
+    if fixed and not all(force.off for force in forces):
         words = f"its forces move nothing: {fixed}"
         yield Told(words, layer_remedy("Take its forces away", layer.id, motion__forces=()))
         return
     for number, force in enumerate(forces):
-        if _idles(force):
+        if not force.off and _idles(force):
             others = (*forces[:number], *forces[number + 1 :])
             words = f"its {force.kind} moves nothing: its strength is 0"
             yield Told(words, layer_remedy(f"Take the {force.kind} away", layer.id, motion__forces=others))
@@ -243,7 +243,7 @@ def _thrown(layer: Layer) -> Iterator[Told]:
     slowing = sum(
         force.rate if isinstance(force, Drag) else force.grip
         for force in layer.motion.forces
-        if isinstance(force, Drag) or (isinstance(force, Curl) and force.swirl is Swirl.CARRY)
+        if not force.off and (isinstance(force, Drag) or (isinstance(force, Curl) and force.swirl is Swirl.CARRY))
     )
     lasts = free if slowing <= 0 else (1 - math.exp(-slowing * free)) / slowing
     thrown = abs(riding.keep) * LIMB * lasts
