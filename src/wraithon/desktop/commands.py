@@ -10,6 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMenu
 
+from wraithon.desktop.compares import FIRST_KEY, LAST_KEY
 from wraithon.desktop.stations import STATIONS
 
 if TYPE_CHECKING:
@@ -61,6 +62,11 @@ def _groups(desk: Desk) -> tuple[tuple[Command, ...], ...]:
         (
             ("Frame what is selected, or the character", "F", desk.frame),
             *sides,
+            ("Keep this view", "Alt+K", desk.keep_view),
+            *(
+                (f"Kept view {k - FIRST_KEY + 1}", f"Alt+{k}", partial(desk.see_view, k - FIRST_KEY))
+                for k in range(FIRST_KEY, LAST_KEY + 1)
+            ),
             ("Only the picture", "F9", desk.toggle_panels),
             ("Fold the list", "F7", desk.fold_index),
             ("Fold the score", "F8", desk.fold_score),

@@ -5,13 +5,18 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from wraithon.desktop.picture.comparing import Way
+from wraithon.project.edit import fresh_name
+from wraithon.project.project import KeptView
 
 if TYPE_CHECKING:
     from wraithon.desktop.picture.picture_view import PictureView
     from wraithon.desktop.session.session import Session
     from wraithon.desktop.transport import Transport
 
-__all__ = ["Compares"]
+__all__ = ["FIRST_KEY", "LAST_KEY", "Compares"]
+
+FIRST_KEY, LAST_KEY = 5, 9
+"""Keys, with Alt, that the first kept views are under; those before are for the sides."""
 
 
 class Compares:
@@ -36,6 +41,23 @@ class Compares:
             self.picture.comparing.keep(image, self.session.project, self.picture.view, shot.time)
             kept = self.picture.comparing.kept[-1]
             self.session.said.emit(f"Kept as {kept.name}; Shift + K wipes between it and now", "fine")
+
+    def keep_view(self) -> None:
+        """Keep where the camera stands, and its lens, under a name."""
+        names = (kept.name for kept in self.session.project.views)
+        kept = KeptView(name=fresh_name("view", names), view=self.picture.view)
+        if self.session.edit("Keep this view", lambda p: p.but(views=(*p.views, kept)), final=True):
+            number = FIRST_KEY + len(self.session.project.views) - 1
+            keys = f"Alt + {number} looks from there again" if number <= LAST_KEY else "the list of views leads there"
+            self.session.said.emit(f'Kept as "{kept.name}": {keys}', "fine")
+
+    def see_view(self, number: int) -> None:
+        """Look as a kept view does, by its number in the list."""
+        views = self.session.project.views
+        if number < len(views):
+            self.picture.set_view(views[number].view)
+        else:
+            self.session.said.emit("No such view is kept yet: keep one by Alt + K", "warning")
 
     def compare(self) -> None:
         """Wipe between the kept picture and now."""

@@ -54,6 +54,12 @@ class Desk(Protocol):
     def next_area(self) -> None:
         """Give the keyboard to the next of index, picture, sheet and score."""
 
+    def keep_view(self) -> None:
+        """Keep where the camera stands, and its lens, under a name."""
+
+    def see_view(self, number: int) -> None:
+        """Look as a kept view does, by its number in the list."""
+
     def keep_picture(self) -> None:
         """Keep the picture with its settings, to compare later ones with."""
 

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Field
 
-from wraithon.project.base import Finite, Id, Model, Name, Positive, Vec3
+from wraithon.project.base import Finite, Id, Model, Name, Positive, Vec3, new_id
 from wraithon.project.character import Anchor, CharacterUse, Event
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.preset import Preset
@@ -16,7 +16,7 @@ from wraithon.project.trigger import Trigger
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-__all__ = ["FARTHEST", "FORMAT", "NEAREST", "VERSION", "Cue", "Project", "Stage", "View"]
+__all__ = ["FARTHEST", "FORMAT", "NEAREST", "VERSION", "Cue", "KeptView", "Project", "Stage", "View"]
 
 FORMAT = "wraithon project"
 VERSION = 1
@@ -81,6 +81,14 @@ class View(Model):
         return self.but(target=(x, y, z), distance=distance, follow=True)
 
 
+class KeptView(Model):
+    """A view under a name: where the camera stands, how it follows the character, and its lens."""
+
+    id: Id = Field(default_factory=new_id)
+    name: Name = "view"
+    view: View = View()
+
+
 class Project(Model):
     """Everything that is saved. References are ids of things elsewhere in the same project.
 
@@ -100,6 +108,7 @@ class Project(Model):
     triggers: Annotated[tuple[Trigger, ...], Field(max_length=10_000)] = ()
     stage: Stage = Stage()
     view: View = View()
+    views: Annotated[tuple[KeptView, ...], Field(max_length=64)] = ()
 
     @property
     def character(self) -> CharacterUse | None:

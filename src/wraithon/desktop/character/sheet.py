@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from wraithon.desktop.character import dissolve_editor
@@ -18,7 +19,8 @@ from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, Section, counted, heading, soft
 from wraithon.desktop.widgets.fields import Check
 from wraithon.desktop.widgets.finding_list import FindingList
-from wraithon.desktop.widgets.form import Choice, Form, Number, Row, Text
+from wraithon.desktop.widgets.form import Choice, Form, Number, Row, Text, Tick
+from wraithon.desktop.widgets.list_form import ListForm, Tupled
 from wraithon.desktop.widgets.panels import Sheet
 from wraithon.project.character import CharacterUse, PaintedMask
 from wraithon.project.dissolve import Dissolve
@@ -58,6 +60,28 @@ PROJECT_ROWS = (
     Row("exposure", Number("exposure", "How bright the picture is taken", unit="×", step=0.05), width=92),
     Row("lens", Number("view.fov", "Angle of view from top to bottom", unit="°", step=1, decimals=1), width=92),
 )
+
+VIEWS = Tupled(
+    "views",
+    lambda _kept: (
+        Row("name", Text("name", "Name of the view"), width=92, undo="Rename view"),
+        Row(
+            "distance",
+            Number("view.distance", "How far off the camera stands", unit="m", step=0.1),
+            Tick("view.follow", "Whether it goes along with the character, as a game's does", text="follows"),
+            width=92,
+            undo="View",
+        ),
+        Row(
+            "lens",
+            Number("view.fov", "Angle from top to bottom", unit="°", step=1, decimals=1),
+            width=92,
+            undo="View",
+        ),
+    ),
+    lambda kept: kept.name,
+)
+"""How kept views are listed."""
 
 
 class CharacterSheet(Sheet):
@@ -114,6 +138,13 @@ class CharacterSheet(Sheet):
         column.addWidget(heading("Project"))
         self.project = Form(self._session, "project", "", Project, PROJECT_ROWS)
         column.addWidget(self.project)
+        column.addWidget(heading("Views"))
+        self.views = ListForm(self._session, "project", VIEWS.entries, VIEWS.without, 6)
+        column.addWidget(self.views)
+        keep = Button(icon("camera"), "Keep this view")
+        keep.setToolTip("Keep where the camera stands, and its lens (Alt+K); Alt+5 to 9 look from there again")
+        keep.clicked.connect(self._desk.keep_view)
+        column.addWidget(keep, 0, Qt.AlignmentFlag.AlignLeft)
         column.addWidget(heading("Stage"))
         self._order = soft("")
         column.addWidget(self._order)
@@ -233,6 +264,7 @@ class CharacterSheet(Sheet):
         self.form.show_model(use)
         self.stage.show_model(self._session.project.stage)
         self.project.show_model(self._session.project)
+        self.views.show_model(self._session.project, "")
         self.dissolve.show_model(use.dissolve)
         self._order.setText(
             "Plays: " + (order_words(self._session.project) or "the rest pose; choose a clip on the left")
