@@ -17,6 +17,7 @@ from wraithon.desktop.commands import menu_of
 from wraithon.desktop.compares import Compares
 from wraithon.desktop.engine.engine import Engine
 from wraithon.desktop.folding import SCORE, Folding, Folds
+from wraithon.desktop.picks import Picks
 from wraithon.desktop.picture.anchor_hand import AnchorHand
 from wraithon.desktop.picture.framing import points_of
 from wraithon.desktop.picture.kept_strip import KeptStrip
@@ -45,7 +46,7 @@ CLOSE = 0.25
 """Metres around a joint or an anchor that are looked at."""
 
 
-class Window(Plays, Folds, Compares, QMainWindow):
+class Window(Plays, Folds, Compares, Picks, QMainWindow):
     """The one window of the program.
 
     Parameters
@@ -182,6 +183,7 @@ class Window(Plays, Folds, Compares, QMainWindow):
         session.said.connect(self.transport.say)
         self.picture.view_changed.connect(self._view_changed)
         self.picture.resized.connect(self._resized)
+        self.picture.clicked.connect(self.pick)
         self.score.sought.connect(self.seek)
         self.score.rounds.changed.connect(self.play_round)
 
@@ -311,11 +313,6 @@ class Window(Plays, Folds, Compares, QMainWindow):
     def at(self) -> str:
         """The station that is shown."""
         return STATIONS[self.indexes.currentIndex()].key
-
-    @property
-    def picked(self) -> tuple[str, str]:
-        """Kind and name of what is picked on the character."""
-        return self._selected_at.get("character", ("", ""))
 
     def index(self, key: str) -> Index:
         """Return a station's index."""

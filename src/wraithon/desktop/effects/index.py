@@ -55,7 +55,7 @@ class EffectsIndex(TreeIndex):
         session = desk.session
         super().__init__(session, "Effects", "Effects and layers", 14)
         self._desk = desk
-        self.presets, self.parts = PresetShelf(desk), QMenu(self)
+        self.presets, self.parts = PresetShelf(desk, self), QMenu(self)
         self.presets.pictures_wanted.connect(lambda wanted: desk.engine.send(pictures=wanted))
         desk.engine.pictured.connect(self.presets.take_picture, Qt.ConnectionType.QueuedConnection)
         self._worn: dict[str, object] = {}

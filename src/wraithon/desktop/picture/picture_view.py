@@ -37,6 +37,8 @@ __all__ = ["PictureView"]
 TURN = 0.4
 """Degrees a pixel."""
 STRIP = 22
+CLICK = 4
+"""Pixels that a click may move by."""
 FIGURES_BEAT = 0.2
 """Seconds the figures stay while playing."""
 
@@ -50,10 +52,13 @@ class PictureView(QWidget):
         The view to draw from.
     resized
         Width and height of the picture in device pixels.
+    clicked
+        Where it was clicked without a drag.
     """
 
     view_changed = Signal(object)
     resized = Signal(int, int)
+    clicked = Signal(QPointF)
 
     def __init__(self) -> None:
         super().__init__()
@@ -71,6 +76,7 @@ class PictureView(QWidget):
         """The ramp that colours the skin, and what its two ends mean."""
         self.setMouseTracking(True)
         self._last: QPointF | None = None
+        self._pressed = QPointF()
         self._sliding = False
         self.words = ""
         """Said in the middle: why there is nothing yet."""
@@ -133,7 +139,7 @@ class PictureView(QWidget):
         self._held = next((hand for hand in self.hands if hand.press(self, event)), None)
         if self._held is not None:
             return
-        self._last = event.position()
+        self._last = self._pressed = event.position()
         shifted = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         self._sliding = event.button() == Qt.MouseButton.RightButton or shifted
         self._wipe_drag = self.comparing.takes(event.position(), self.width())
@@ -162,7 +168,10 @@ class PictureView(QWidget):
             self._held.release(self, event)
             self._held = None
             return
+        still = self._last is not None and (event.position() - self._pressed).manhattanLength() < CLICK
         self._last = None
+        if still and event.button() == Qt.MouseButton.LeftButton and not self._wipe_drag:
+            self.clicked.emit(event.position())
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         self.near(0.9 ** (event.angleDelta().y() / 120))

@@ -5,8 +5,17 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint, QSize, Qt, Signal
-from PySide6.QtGui import QIcon, QKeyEvent, QPixmap
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QListView, QListWidget, QListWidgetItem, QVBoxLayout
+from PySide6.QtGui import QHideEvent, QIcon, QKeyEvent, QPixmap
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLineEdit,
+    QListView,
+    QListWidget,
+    QListWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
 
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, image_of, soft
@@ -61,8 +70,8 @@ class PresetShelf(QFrame):
 
     pictures_wanted = Signal(object)
 
-    def __init__(self, desk: Desk) -> None:
-        super().__init__(None, Qt.WindowType.Popup)
+    def __init__(self, desk: Desk, over: QWidget) -> None:
+        super().__init__(over, Qt.WindowType.Popup)
         self._desk, self._session = desk, desk.session
         self._presets: dict[str, Preset] = {}
         self._pictures: dict[str, QIcon] = {}
@@ -105,6 +114,10 @@ class PresetShelf(QFrame):
             row.addWidget(button)
         row.addStretch(1)
         column.addLayout(row)
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self.parentWidget().window().activateWindow()  # the keys are the window's again
 
     def open_at(self, place: QPoint) -> None:
         """Open at a place of the screen, ready to be typed in."""

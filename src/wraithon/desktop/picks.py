@@ -1,0 +1,45 @@
+"""Picking parts of the character in the picture."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from wraithon.desktop.picture.picking import part_at
+
+if TYPE_CHECKING:
+    from PySide6.QtCore import QPointF
+
+    from wraithon.desktop.picture.picture_view import PictureView
+    from wraithon.desktop.session.session import Session
+
+__all__ = ["Picks"]
+
+
+class Picks:
+    """A window where a click on the character picks a part of it."""
+
+    session: Session
+    picture: PictureView
+    _selected_at: dict[str, tuple[str, str]]
+
+    @property
+    def at(self) -> str:
+        """The station that is shown."""
+        raise NotImplementedError
+
+    @property
+    def picked(self) -> tuple[str, str]:
+        """Kind and name of what is picked on the character."""
+        return self._selected_at.get("character", ("", ""))
+
+    def pick(self, place: QPointF) -> None:
+        """Pick the part under the mouse: select it, or, among effects, have new layers be born on it."""
+        use = self.session.project.character
+        part = part_at(self.picture, place, self.session.character, use.hidden_parts if use else ())
+        if part is None:
+            return
+        if self.at == "character":
+            self.session.select("part", part)
+        elif self.at == "effects":
+            self._selected_at["character"] = ("part", part)
+            self.session.said.emit(f"{part} is picked: new effects and layers are born on it", "fine")
