@@ -5,14 +5,17 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from wraithon.picture.shipped import TextureShelf
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
+from wraithon.project.findings import check
 from wraithon.project.life import Attribute
+from wraithon.project.look import LOOKS
 from wraithon.project.source import JointSet, OffspringSource, PointSource, RingSource, SkinSource
 from wraithon.stage.player import Player
 from wraithon.stage.sampler_shelf import SamplerShelf
 from wraithon.studio.audition import GAP, NOTHING, Audition, AuditionWish, period_of, place_of
-from wraithon.studio.beginning import begun_layer
+from wraithon.studio.beginning import KINDS, begun_layer, begun_look
 from wraithon.studio.wishes import Wishes
 
 SPARK = Layer(
@@ -199,3 +202,23 @@ def test_an_anchor_that_is_picked_is_where_it_is_born_and_without_a_character_it
     anchor = demo.project.character.anchors[0]
     assert begun_layer(demo.project, "new", ("anchor", anchor.id), SPARK)[0].source == PointSource()
     assert begun_layer(demo.project.but(characters=()), "new", ("part", "body"), None)[0].source == PointSource()
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_a_new_layer_of_any_look_lives_at_once_and_has_no_findings(demo, kind):
+    layer, _ = begun_layer(demo.project, "new", ("", ""), None)
+    layer = begun_look(layer, kind)
+    assert layer.look.kind == kind
+    effect = Effect(id="new", name="new", length=1.0, layers=(layer,))
+    project = demo.project.but(effects=(effect,), triggers=())
+    told = [f.message for f in check(project, demo.facts, frozenset(TextureShelf(None).names()))]
+    assert told == []
+    player = Player(project, demo.characters)
+    made = audition(player, demo, "new")
+    play(player, made, 30)
+    assert made.alive > 0
+    assert len(made.frame(player).batches) == 1
+
+
+def test_there_is_a_new_layer_of_every_look():
+    assert set(KINDS) == set(LOOKS)

@@ -136,3 +136,24 @@ def test_a_layer_is_set_off_its_anchor_by_its_own_rows(window):
     form.widgets["turn.2"].edited.emit(30.0, True)
     source = window.session.project.layer("stamp-sparks")[1].source
     assert (source.offset, source.turn) == ((0, 0.25, 0), (0, 0, 30))
+
+
+def test_a_layer_is_added_by_its_look_and_layers_are_pictured(qtbot, window):
+    window.session.select("effect", "tread")
+    sheet, index = window.sheet("effects"), window.index("effects")
+    layers = window.session.project.effect("tread").layers
+    qtbot.waitUntil(lambda: set(sheet.mixer._pictures) >= {layer.id for layer in layers}, timeout=60_000)
+    index.open_looks()
+    actions = {action.text(): action for action in index.looks.actions()}
+    before = actions["Shell"].icon().cacheKey()
+    qtbot.waitUntil(lambda: actions["Shell"].icon().cacheKey() != before, timeout=60_000)
+    actions["Shell"].trigger()
+    index.looks.hide()
+    added = window.session.project.effect("tread").layers[-1]
+    assert (added.look.kind, window.session.selection) == ("shell", ("layer", added.id))
+
+
+def test_deleting_an_effect_says_what_started_it(window):
+    window.session.select("effect", "thunder-stamp")
+    window.delete()
+    assert "Started until now by stamp" in window.transport.said.toolTip()

@@ -20,13 +20,13 @@ from wraithon.project.edit import (
 from wraithon.project.trigger import Trigger
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator
+    from collections.abc import Callable, Collection, Iterator
 
     from wraithon.project.base import Model
     from wraithon.project.character import Anchor
     from wraithon.project.project import Project
 
-__all__ = ["FOUND_BY_ID", "THINGS", "anchor_for", "anchors_of", "find", "put", "started_at"]
+__all__ = ["FOUND_BY_ID", "THINGS", "anchor_for", "anchors_of", "find", "put", "started_at", "starters_of"]
 
 
 class _Thing(NamedTuple):
@@ -127,3 +127,8 @@ def anchor_for(project: Project, effect_id: str) -> str | None:
     """Return the anchor that an effect's first trigger starts it at; without one, the character's first."""
     use = project.character
     return next(started_at(project, effect_id), use.anchors[0].id if use and use.anchors else None)
+
+
+def starters_of(project: Project, effect_ids: Collection[str]) -> list[str]:
+    """Return the names of the triggers that start any of some effects."""
+    return [t.name for t in project.triggers if any(step.effect in effect_ids for step in t.response)]

@@ -2,16 +2,37 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from wraithon.project.edit import new_layer
+from wraithon.project.emission import Burst, Emission
+from wraithon.project.life import Attribute, Curve, Tint
+from wraithon.project.look import (
+    AfterimageLook,
+    Blend,
+    LightLook,
+    MarkLook,
+    PieceLook,
+    RibbonLook,
+    ShellLook,
+    Through,
+)
+from wraithon.project.motion import Contact, Gravity, Ground, Motion
 from wraithon.project.source import JointSet, OffspringSource, PointSource, SkinSource, Source
 
 if TYPE_CHECKING:
     from wraithon.project.effect import Layer
     from wraithon.project.project import Project
 
-__all__ = ["begun_layer", "born_on"]
+__all__ = ["KINDS", "begun_layer", "begun_look", "born_on"]
+
+KINDS = {
+    "sprite": "Sprites", "ribbon": "Ribbon", "piece": "Pieces", "shell": "Shell", "afterimage": "Afterimages",
+    "mark": "Marks on the ground", "light": "Light",
+}  # fmt: skip
+"""Look to what a layer of it is called where one is added."""
+BOUNCES = Ground(contact=Contact.BOUNCE)
+FADES = Curve.through((0, 0), (0.15, 1), (1, 0))
 
 
 def born_on(project: Project, kind: str, what: str) -> tuple[Source, str] | None:
@@ -24,6 +45,62 @@ def born_on(project: Project, kind: str, what: str) -> tuple[Source, str] | None
         return SkinSource(joints=JointSet(names=(what,))), what
     anchor = project.anchor(what) if kind == "anchor" else None
     return (PointSource(), anchor.name) if anchor else None
+
+
+def begun_look(layer: Layer, kind: str) -> Layer:
+    """Return a new layer with a look, and births and lives that show it at once."""
+    once = Emission(bursts=(Burst(count=1),))
+    changes: dict[str, dict[str, Any]] = {
+        "sprite": {},
+        "ribbon": {
+            "look": RibbonLook(through=Through.PAST, past=0.4, tail=0.6, texture="glow.png", blend=Blend.ADDITIVE),
+            "emission": Emission(rate=8),
+            "speed": Attribute.of(0.8, 1.6),
+            "size": Attribute.of(0.02, 0.04),
+        },
+        "piece": {
+            "look": PieceLook(),
+            "emission": Emission(rate=20),
+            "size": Attribute.of(0.02, 0.05),
+            "speed": Attribute.of(0.5, 1.2),
+            "motion": Motion(forces=(Gravity(),), ground=BOUNCES),
+            "opacity": Attribute.of(1.0),
+        },
+        "shell": {
+            "look": ShellLook(),
+            "emission": once,
+            "size": Attribute.of(0.9),
+            "speed": Attribute.of(0.0),
+            "lifetime": Attribute.of(2.0),
+            "colour": Tint(first=(0.3, 0.8, 1.0), second=(0.3, 0.8, 1.0)),
+        },
+        "afterimage": {
+            "look": AfterimageLook(),
+            "emission": Emission(rate=6),
+            "lifetime": Attribute.of(0.8),
+            "speed": Attribute.of(0.0),
+            "size": Attribute.of(0.0),
+            "opacity": Attribute.of(0.7, 0.7, FADES),
+        },
+        "mark": {
+            "look": MarkLook(texture="ring.png"),
+            "emission": Emission(rate=3),
+            "size": Attribute.of(0.3, 0.5),
+            "speed": Attribute.of(0.0),
+            "lifetime": Attribute.of(1.5),
+            "intensity": Attribute.of(1.0),
+        },
+        "light": {
+            "look": LightLook(flicker=0.2),
+            "emission": once,
+            "size": Attribute.of(1.2),
+            "speed": Attribute.of(0.0),
+            "lifetime": Attribute.of(1.2),
+            "intensity": Attribute.of(4.0),
+            "turn": Attribute.of(0.0),
+        },
+    }
+    return layer.but(**changes[kind])
 
 
 def begun_layer(project: Project, name: str, picked: tuple[str, str], neighbour: Layer | None) -> tuple[Layer, str]:

@@ -7,8 +7,9 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.particles.columns import PX, PZ
+from wraithon.project.life import Attribute
 from wraithon.project.project import Stage, View
-from wraithon.project.source import LineSource, SkinSource
+from wraithon.project.source import LineSource, OffspringSource, SkinSource
 from wraithon.project.trigger import AtStart, StartEffect, Trigger
 from wraithon.stage.player import Player
 
@@ -23,7 +24,7 @@ if TYPE_CHECKING:
     from wraithon.project.project import Project
     from wraithon.stage.sampler_shelf import SamplerShelf
 
-__all__ = ["SIZE", "thumbnail"]
+__all__ = ["SIZE", "thumbnail", "with_parents"]
 
 SIZE = (168, 112)
 MOMENTS = (0.07, 0.17, 0.4, 0.9)
@@ -100,3 +101,15 @@ def _around(player: Player, view: View) -> View:
     """Return a view from where the character stands."""
     centre = player.frame().centre
     return view.but(target=tuple(a + b for a, b in zip(view.target, centre, strict=True)))
+
+
+def with_parents(effect: Effect, layer: Layer) -> tuple[Layer, ...]:
+    """Return a layer with those of its effect that bear it, unseen; whether it is left out does not matter."""
+    found, at = [layer.but(muted=False)], layer
+    while isinstance(at.source, OffspringSource) and len(found) <= len(effect.layers):
+        parent = next((each for each in effect.layers if each.id == at.source.layer), None)
+        if parent is None or parent in found:
+            break
+        found.insert(0, parent.but(muted=False, intensity=Attribute.of(0.0), opacity=Attribute.of(0.0)))
+        at = parent
+    return tuple(found)

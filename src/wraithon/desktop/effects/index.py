@@ -8,8 +8,10 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication
-from PySide6.QtWidgets import QAbstractItemView, QHBoxLayout, QHeaderView, QMenu, QTreeWidgetItem
+from PySide6.QtWidgets import QAbstractItemView, QHBoxLayout, QHeaderView, QTreeWidgetItem
 
+from wraithon.desktop.effects.whole.look_menu import LookMenu
+from wraithon.desktop.effects.whole.part_menu import PartMenu
 from wraithon.desktop.effects.whole.preset_shelf import PresetShelf
 from wraithon.desktop.theme.colours import OCHRE, TEAL
 from wraithon.desktop.theme.theme import icon, put_icon
@@ -30,9 +32,8 @@ from wraithon.project.edit import (
     shift_layers,
 )
 from wraithon.project.effect import Effect, Layer
-from wraithon.project.settling.reaching import PARTS, pasted_parts
-from wraithon.project.things import find
-from wraithon.studio.beginning import begun_layer
+from wraithon.project.things import find, starters_of
+from wraithon.studio.beginning import begun_layer, begun_look
 
 if TYPE_CHECKING:
     from wraithon.desktop.desk import Desk
@@ -55,13 +56,15 @@ class EffectsIndex(TreeIndex):
         session = desk.session
         super().__init__(session, "Effects", "Effects and layers", 14)
         self._desk = desk
-        self.presets, self.parts = PresetShelf(desk, self), QMenu(self)
+        self.presets, self.parts = PresetShelf(desk, self), PartMenu(session, self)
+        self.looks = LookMenu(desk, self)
+        self.looks.picked.connect(self.add_layer)
         self.presets.pictures_wanted.connect(lambda wanted: desk.engine.send(pictures=wanted))
         desk.engine.pictured.connect(self.presets.take_picture, Qt.ConnectionType.QueuedConnection)
         self._worn: dict[str, object] = {}
         """What each item was dressed for, by the thing's id."""
         for button in (
-            tool("plus", "New effect", self.add_effect), tool("list-plus", "New layer of the effect", self.add_layer),
+            tool("plus", "New effect", self.add_effect), tool("list-plus", "New layer", self.open_looks),
             tool("copy", "Duplicate (Ctrl+D)", self.duplicate), tool("trash", "Delete (Del)", self.remove),
         ):  # fmt: skip
             self.head.addWidget(button)
@@ -205,8 +208,8 @@ class EffectsIndex(TreeIndex):
         self._session.select("effect", effect.id)
         self._session.said.emit(f"New effect: its layer is born on {where}", "fine")
 
-    def add_layer(self) -> None:
-        """Add a layer to the selected effect and select it."""
+    def add_layer(self, kind: str = "sprite") -> None:
+        """Add a layer of a look to the selected effect and select it."""
         effect = self._effect()
         if effect is None:
             self._session.said.emit("Select an effect first; the layer is added to it", "warning")
@@ -214,9 +217,14 @@ class EffectsIndex(TreeIndex):
         found = self._session.project.layer(self._session.selection[1])
         neighbour = found[1] if found else effect.layers[-1] if effect.layers else None
         layer, where = self._begun(fresh_name("layer", (x.name for x in effect.layers)), neighbour)
+        layer = begun_look(layer, kind)
         self._session.edit("New layer", lambda p: put_layer(p, effect.id, layer))
         self._session.select("layer", layer.id)
         self._session.said.emit(f"New layer: born on {where}", "fine")
+
+    def open_looks(self) -> None:
+        """Ask what a new layer is to be drawn as."""
+        self.looks.popup(self.mapToGlobal(QPoint(self.width() + 8, 30)))
 
     def _in_order(self) -> list[str]:
         """Return ids of the selected layers or effects in the order of the list."""
@@ -279,29 +287,7 @@ class EffectsIndex(TreeIndex):
 
     def open_parts(self) -> None:
         """Ask which part of what was copied goes onto the selected layers."""
-        try:
-            layers = read_clipping(QGuiApplication.clipboard().text()).layers
-        except ProjectError:
-            layers = ()
-        chosen = self._chosen_layers()
-        if len(layers) != 1 or not chosen:
-            self._session.said.emit("Copy one layer (Ctrl+C), then select those that take a part of it", "warning")
-            return
-        self.parts.clear()
-        for part, fields in (*PARTS.items(), *((name, (name,)) for name in PARTS["life"])):
-            self.parts.addAction(
-                "All of life" if part == "life" else part.capitalize(), partial(self.paste_part, layers[0], fields)
-            )
-            if part == "life":
-                self.parts.addSeparator()
-        self.parts.popup(self.mapToGlobal(QPoint(self.width() + 8, 60)))
-
-    def paste_part(self, layer: Layer, fields: tuple[str, ...]) -> None:
-        """Put fields of a layer onto the selected ones."""
-        chosen, named = self._chosen_layers(), "life" if len(fields) > 1 else fields[0]
-        words = f"Paste the {named} of {layer.name}"
-        if self._session.edit(words, lambda p: pasted_parts(p, layer, chosen, fields), final=True):
-            self._session.said.emit(f"{words} onto {_counted('layer', chosen)}", "fine")
+        self.parts.open_at(self.mapToGlobal(QPoint(self.width() + 8, 60)))
 
     def remove(self) -> None:
         """Delete the selected layers or effects."""
@@ -309,8 +295,11 @@ class EffectsIndex(TreeIndex):
         if kind not in {"layer", "effect"}:
             return
         taken_out = remove_layer if kind == "layer" else remove_effect
-        words = f"Delete {_counted(kind, chosen)}"
+        words, users = f"Delete {_counted(kind, chosen)}", starters_of(self._session.project, chosen)
         self._session.edit(words, lambda p: reduce(taken_out, chosen, p))
+        if users:
+            told = f"Started until now by {', '.join(users)}, which now start nothing; Ctrl+Z brings all of it back"
+            self._session.said.emit(told, "warning")
         self._session.select(*("effect", effect.id) if kind == "layer" and effect else ("", ""))
 
     def shift(self, by: int) -> None:

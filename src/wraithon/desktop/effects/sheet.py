@@ -32,14 +32,20 @@ from wraithon.project.settling.following import preset_of
 from wraithon.project.settling.mastering import mastered
 from wraithon.project.things import started_at
 from wraithon.stage.overlays import Overlay
+from wraithon.studio.thumbnails import with_parents
 
 if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
     from wraithon.desktop.desk import Desk
     from wraithon.desktop.engine.shot import Shot
     from wraithon.studio.cost import Cost
 
 __all__ = ["EffectsSheet"]
 
+PICTURED = "layer "
+"""What keys of layers' pictures begin with."""
 ROWS = (
     Row("name", Text("name", "Name of the effect"), width=92, undo="Rename effect"),
     Row(
@@ -64,40 +70,11 @@ class EffectsSheet(Sheet):
         self._force_hand, self._body_hand = ForceHand(), BodyHand()
         self.emission, self.source = EmissionEditor(session), SourceEditor(session)
         self.motion, self.look, self.life = MotionEditor(session), LookEditor(session), LifeTable(session)
-        self._effect_box, column = self.box()
-        self.form = Form(session, "effect", "", Effect, ROWS)
-        self.masters = Form(session, "effect", "", Effect, master_rows("of the whole effect"))
-        self._settle = Button(icon("arrows-in-line-vertical"), "Put them into the layers")
-        self._settle.setToolTip("Change the layers by the master values, which are 1 again then")
-        self._settle.clicked.connect(self.settle_masters)
-        self._users, self._layers_hint = soft(""), soft("")
-        self.again = Button(icon("dice-five"), "Another roll")
-        self.again.setToolTip("Have all that is left to chance in it fall otherwise")
-        self.again.clicked.connect(self.roll_again)
-        whole = Section("Whole effect")
-        whole.body.addWidget(self.again)
-        whole.body.addWidget(self.masters)
-        whole.body.addWidget(self._settle)
-        self.effect_findings = FindingList(session)
-        self.mixer, self.cost = Mixer(), CostView(session)
-        self.mixer.picked.connect(lambda layer: session.select("layer", layer))
-        self.dials, dials = DialsEditor(session), Section("Dials")
-        dials.body.addWidget(self.dials)
-        for widget in (self.effect_findings, self.form, whole, dials, self._users, self._layers_hint):
-            column.addWidget(widget)
-        column.insertWidget(2, self.mixer)
+        self._pictured: dict[str, Effect] = {}
+        """What was pictured of each layer last."""
+        self._build_effect()
         self._build_layer()
-        self.cost.wanted.connect(self._measure)
-        desk.engine.measured.connect(self._measured, Qt.ConnectionType.QueuedConnection)
-        self.preset = PresetView(session)
-        kept = Section("Preset")
-        kept.body.addWidget(self.preset)
-        self.body.addWidget(kept)
-        self._preset_section = kept
-        costs = Section("Cost")
-        costs.body.addWidget(self.cost)
-        self.body.addWidget(costs)
-        self._cost_section = costs
+        self._build_both()
         self.body.addStretch(1)
         self.source.density_wanted.connect(self._show_density)
         self.source.table.picking.connect(self._pick_joints)
@@ -107,6 +84,41 @@ class EffectsSheet(Sheet):
             application.focusChanged.connect(self._focus_moved)
         session.wished.connect(self._changed)
         self.heed(session)
+
+    def _build_effect(self) -> None:
+        session = self._session
+        self._effect_box, column = self.box()
+        self.form = Form(session, "effect", "", Effect, ROWS)
+        self.mixer, self.dials = Mixer(), DialsEditor(session)
+        self.mixer.picked.connect(lambda layer: session.select("layer", layer))
+        self._desk.engine.pictured.connect(self._take_picture, Qt.ConnectionType.QueuedConnection)
+        self.masters = Form(session, "effect", "", Effect, master_rows("of the whole effect"))
+        self._settle = Button(icon("arrows-in-line-vertical"), "Put them into the layers")
+        self._settle.setToolTip("Change the layers by the master values, which are 1 again then")
+        self._settle.clicked.connect(self.settle_masters)
+        self.again = Button(icon("dice-five"), "Another roll")
+        self.again.setToolTip("Have all that is left to chance in it fall otherwise")
+        self.again.clicked.connect(self.roll_again)
+        whole, dials = Section("Whole effect"), Section("Dials")
+        for part in (self.masters, self._settle, self.again):
+            whole.body.addWidget(part)
+        dials.body.addWidget(self.dials)
+        self.effect_findings = FindingList(session)
+        self._users, self._layers_hint = soft(""), soft("")
+        for widget in (
+            self.effect_findings, self.form, self.mixer, self._layers_hint, whole, dials, self._users,
+        ):  # fmt: skip
+            column.addWidget(widget)
+
+    def _build_both(self) -> None:
+        """Build what there is of a layer as well as of an effect."""
+        self.preset, self.cost = PresetView(self._session), CostView(self._session)
+        self.cost.wanted.connect(self._measure)
+        self._desk.engine.measured.connect(self._measured, Qt.ConnectionType.QueuedConnection)
+        self._preset_section, self._cost_section = Section("Preset"), Section("Cost")
+        for section, view in ((self._preset_section, self.preset), (self._cost_section, self.cost)):
+            section.body.addWidget(view)
+            self.body.addWidget(section)
 
     def _build_layer(self) -> None:
         self._layer_box, column = self.box(2)
@@ -180,6 +192,7 @@ class EffectsSheet(Sheet):
         self._settle.setEnabled(not effect.masters.neutral)
         self.mixer.show_effect(effect, self._session.wishes.silent(effect), self._session.project.budget)
         self.cost.show_effect(effect)
+        self._ask_pictures(effect)
         self.preset.show_effect(effect)
         self.dials.show_effect(effect)
         triggers = [t.name for t in self._session.project.triggers if any(s.effect == effect.id for s in t.response)]
@@ -189,6 +202,20 @@ class EffectsSheet(Sheet):
         )
         self._layers_hint.setText("It has no layers yet: press the second button above the list to add one.")
         self._layers_hint.setVisible(not effect.layers)
+
+    def _ask_pictures(self, effect: Effect) -> None:
+        """Ask for pictures of the layers alone that look otherwise than when they were pictured last."""
+        wanted = {}
+        for layer in effect.layers:
+            alone = effect.but(layers=with_parents(effect, layer), bindings=())
+            if self._pictured.get(layer.id) != alone:
+                wanted[f"{PICTURED}{layer.id}"] = self._pictured[layer.id] = alone
+        if wanted:
+            self._desk.engine.send(pictures=wanted)
+
+    def _take_picture(self, key: str, pixels: NDArray[np.uint8]) -> None:
+        if key.startswith(PICTURED):
+            self.mixer.show_picture(key.removeprefix(PICTURED), pixels)
 
     def settle_masters(self) -> None:
         """Put the master values of the selected effect into its layers."""

@@ -6,24 +6,27 @@ import math
 from typing import TYPE_CHECKING, NamedTuple
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QWidget
 
 from wraithon.desktop.theme.colours import BRICK, FAINT, INK, LINE, OCHRE, ROW, RUST, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font, text_font
-from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus, grouped
+from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus, grouped, image_of
 from wraithon.project.source import OffspringSource
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
+
+    import numpy as np
+    from numpy.typing import NDArray
 
     from wraithon.project.effect import Effect, Layer
     from wraithon.studio.cost import LayerCost
 
 __all__ = ["Mixer", "Span", "span_of"]
 
-NAME, FIGURES, HEAD = 92, 104, 20
-"""Pixels of the names, of the figures at the right, and of the axis above."""
+NAME, PICTURE, FIGURES, HEAD = 122, 33, 100, 20
+"""Pixels of the names, of the pictures before them, of the figures at the right, and of the axis above."""
 ENDLESS = 2.0
 """Seconds that are shown of what never ends."""
 
@@ -73,6 +76,7 @@ class Mixer(OwnKeys, ShowsFocus, QWidget):
         self._living: Mapping[str, tuple[int, int]] = {}
         self._cost: dict[str, LayerCost] = {}
         self._budget, self._at = 1.0, 0
+        self._pictures: dict[str, QPixmap] = {}
 
     def show_effect(self, effect: Effect, silent: frozenset[str], budget: float) -> None:
         """Show an effect; `silent` layers are not seen now, and `budget` is in milliseconds."""
@@ -88,6 +92,11 @@ class Mixer(OwnKeys, ShowsFocus, QWidget):
         if mine != self._living:
             self._living = mine
             self.update()
+
+    def show_picture(self, layer: str, pixels: NDArray[np.uint8]) -> None:
+        """Show what a layer looks like alone."""
+        self._pictures[layer] = QPixmap.fromImage(image_of(pixels))
+        self.update()
 
     def show_cost(self, cost: dict[str, LayerCost]) -> None:
         """Show what layers cost."""
@@ -180,8 +189,11 @@ class Mixer(OwnKeys, ShowsFocus, QWidget):
             painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 3, 3)
         painter.setFont(text_font(12))
         painter.setPen(QColor(FAINT if quiet else INK))
-        name = painter.fontMetrics().elidedText(layer.name, Qt.TextElideMode.ElideRight, NAME - 8)
-        painter.drawText(QRectF(2, box.top(), NAME - 6, ROW), Qt.AlignmentFlag.AlignVCenter, name)
+        picture = self._pictures.get(layer.id)
+        if picture is not None:
+            painter.drawPixmap(QRectF(1, box.top() + 2, PICTURE, ROW - 4), picture, QRectF(picture.rect()))
+        name = painter.fontMetrics().elidedText(layer.name, Qt.TextElideMode.ElideRight, NAME - PICTURE - 10)
+        painter.drawText(QRectF(PICTURE + 5, box.top(), NAME - PICTURE - 8, ROW), Qt.AlignmentFlag.AlignVCenter, name)
         if not isinstance(layer.source, OffspringSource):
             self._paint_lane(painter, layer, lane.adjusted(0, 5, 0, 1), seconds, quiet=quiet)
         painter.setFont(figures_font(11))
