@@ -5,13 +5,14 @@ from __future__ import annotations
 import os
 import sys
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PySide6.QtCore import QPoint, Qt  # after the platform is chosen
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
 from wraithon.demo import DEMO_FOLDER
 from wraithon.desktop.app import prepare
@@ -47,10 +48,21 @@ class Photographer:
             self._app.processEvents()
             time.sleep(0.005)
 
+    def wait_for(self, there: Callable[[], bool]) -> None:
+        """Wait until something is there."""
+        end = time.perf_counter() + LONGEST
+        while not there() and time.perf_counter() < end:
+            self._app.processEvents()
+            time.sleep(0.005)
+
     def take(self, name: str) -> None:
         """Save what the window shows."""
+        self.take_of(self._window, name)
+
+    def take_of(self, widget: QWidget, name: str) -> None:
+        """Save what a widget shows."""
         OUT.mkdir(parents=True, exist_ok=True)
-        self._window.grab().save(str(OUT / f"{name}.png"))
+        widget.grab().save(str(OUT / f"{name}.png"))
         sys.stdout.write(f"{OUT / name}.png\n")
 
 
@@ -63,6 +75,7 @@ def main() -> None:
     window.show()
     camera = Photographer(app, window)
     session = window.session
+    window.auditioning.on = False
     window.station("effects")
     session.select("layer", "stamp-sparks")
     window.sheet("effects").life.pick("size")
@@ -78,6 +91,7 @@ def main() -> None:
     camera.settle(1.4)
     camera.take("effects-source")
     looks(camera, window)
+    making(camera, window)
     window.station("triggers")
     session.select("trigger", "on-strike")
     camera.settle(2.84)
@@ -106,6 +120,34 @@ def looks(camera: Photographer, window: Window) -> None:
     camera.settle(2.9)
     camera.take("texture-maker")
     sheet.look.make.click()
+
+
+def making(camera: Photographer, window: Window) -> None:
+    """Take the pictures of an effect's mixer with its cost, of the presets, and of comparing."""
+    session, sheet, index = window.session, window.sheet("effects"), window.index("effects")
+    session.select("effect", "thunder-stamp")
+    camera.settle(2.9)
+    window.measure_cost()
+    camera.wait_for(lambda: bool(sheet.cost.parts))
+    camera.wait_for(lambda: len(sheet.mixer.pictures) >= len(session.project.effect("thunder-stamp").layers))
+    camera.settle(2.95)
+    camera.take("effects-mixer")
+    shelf = index.presets
+    shelf.open_at(QPoint(0, 0))
+    camera.wait_for(lambda: shelf.pictured >= shelf.listed.count())
+    camera.take_of(shelf, "presets")
+    shelf.hide()
+    window.keep_picture()
+    before = session.project
+    session.select("layer", "stamp-sparks")
+    session.put("layer", "stamp-sparks", "size.birth.high", 0.06, "Size")
+    session.put("layer", "stamp-sparks", "emission.rate", 400.0, "Rate")
+    camera.settle(2.95)
+    window.compare()
+    camera.settle(2.95)
+    camera.take("comparing")
+    window.picture.comparing.clear()
+    session.edit("Back", lambda _project: before)
 
 
 def character_station(camera: Photographer, window: Window) -> None:

@@ -234,7 +234,7 @@ class Laying:
         self.camera, frame = camera_of(VIEW, (0.0, 0.0, 0.0)), frame_of(None, (batch,))
         planes = np.ascontiguousarray(np.moveaxis(self.light, -1, 0))
         scene = Scene(self.camera, planes, self.depth, self.textures)
-        self.step = draw_transparent(frame, scene, Buffers(), Clock(), budget)
+        self.step, self.laid = draw_transparent(frame, scene, Buffers(), Clock(), budget)
         self.light = np.moveaxis(planes, 0, -1)
 
     def twin(self, look, drawn):

@@ -8,7 +8,8 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
-from wraithon.desktop.effects.whole.mixer import HEAD, Mixer, span_of
+from tests.desktop.conftest import settle
+from wraithon.desktop.effects.whole.mixer import HEAD, Mixer, lasting_of
 from wraithon.desktop.theme.colours import ROW
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
@@ -31,7 +32,7 @@ HAND = Qt.MouseButton.LeftButton
     ],
 )
 def test_a_layer_is_shown_from_its_first_birth_to_its_last_death(emission, length, wanted):
-    span = span_of(Layer(emission=emission, lifetime=Attribute.of(0.1, 0.5)), length)
+    span = lasting_of(Layer(emission=emission, lifetime=Attribute.of(0.1, 0.5)), length)
     assert span[:3] == pytest.approx(wanted[:3])
     assert span.endless == wanted[3]
 
@@ -131,7 +132,7 @@ def test_a_force_is_switched_off_and_kept(window):
 
 def test_a_layer_is_set_off_its_anchor_by_its_own_rows(window):
     window.session.select("layer", "stamp-sparks")
-    form = window.sheet("effects").source.forms[window.session.project.layer("stamp-sparks")[1].source.kind]
+    form = window.sheet("effects").source.away
     form.widgets["offset.1"].edited.emit(0.25, True)
     form.widgets["turn.2"].edited.emit(30.0, True)
     source = window.session.project.layer("stamp-sparks")[1].source
@@ -142,7 +143,7 @@ def test_a_layer_is_added_by_its_look_and_layers_are_pictured(qtbot, window):
     window.session.select("effect", "tread")
     sheet, index = window.sheet("effects"), window.index("effects")
     layers = window.session.project.effect("tread").layers
-    qtbot.waitUntil(lambda: set(sheet.mixer._pictures) >= {layer.id for layer in layers}, timeout=60_000)
+    qtbot.waitUntil(lambda: set(sheet.mixer.pictures) >= {layer.id for layer in layers}, timeout=60_000)
     index.open_looks()
     actions = {action.text(): action for action in index.looks.actions()}
     before = actions["Shell"].icon().cacheKey()
@@ -157,3 +158,13 @@ def test_deleting_an_effect_says_what_started_it(window):
     window.session.select("effect", "thunder-stamp")
     window.delete()
     assert "Started until now by stamp" in window.transport.said.toolTip()
+
+
+def test_nothing_on_the_sheet_is_wider_than_the_sheet(window):
+    sheet = window.sheet("effects")
+    for effect in window.session.project.effects:
+        for kind, what in (("effect", effect.id), *(("layer", layer.id) for layer in effect.layers)):
+            window.session.select(kind, what)
+            settle(0.12)
+            content = sheet._scroll.widget()
+            assert content.minimumSizeHint().width() <= sheet._scroll.viewport().width(), (effect.name, what)

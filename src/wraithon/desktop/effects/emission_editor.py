@@ -93,6 +93,7 @@ BURST_ROWS = (
         Number("time", "Seconds after the firing began", lead="at", unit="s", step=0.01, stretch=4),
         Number("repeats", "How many times", unit="×", step=1, stretch=2),
         Number("interval", "Seconds between repeats", unit="s", step=0.01, idle=_once, stretch=2),
+        width=34,
     ),
     Row(
         "",
@@ -108,8 +109,8 @@ BURST_ROWS = (
             decimals=0,
             undo="Burst chance",
         ),
-        Tick("off", "Switch the burst off without losing it", text="off"),
     ),
+    Row("", Tick("off", "Switch the burst off without losing it", text="off"), undo="Burst on or off"),
 )
 BURSTS = Tupled("emission.bursts", lambda _burst: BURST_ROWS, lambda _burst: "burst")
 

@@ -70,6 +70,7 @@ class EffectsSheet(Sheet):
         self._force_hand, self._body_hand = ForceHand(), BodyHand()
         self.emission, self.source = EmissionEditor(session), SourceEditor(session)
         self.motion, self.look, self.life = MotionEditor(session), LookEditor(session), LifeTable(session)
+        self._followed = ""
         self._pictured: dict[str, Effect] = {}
         """What was pictured of each layer last."""
         self._build_effect()
@@ -144,6 +145,13 @@ class EffectsSheet(Sheet):
         self.refresh()
 
     # ---- showing --------------------------------------------------------------------------------
+
+    def follow(self, kind: str, what: str) -> None:
+        """Show what is selected, from the top where it is of another kind."""
+        if kind != self._followed:
+            self._followed = kind
+            self.to_top()
+        super().follow(kind, what)
 
     def refresh(self) -> None:
         """Show what is selected."""

@@ -125,7 +125,7 @@ AWAY_ROWS = (
     Row(
         "away",
         *(
-            Number(f"offset.{k}", f"Metres from the anchor along its own {axis}", lead=axis, unit="m", step=0.01)
+            Number(f"offset.{k}", f"Metres from the anchor along its own {axis}", unit="m", step=0.01)
             for k, axis in enumerate("xyz")
         ),
         undo="Offset from the anchor",
@@ -133,9 +133,7 @@ AWAY_ROWS = (
     Row(
         "turned",
         *(
-            Number(
-                f"turn.{k}", f"Degrees turned about the anchor's own {axis}", lead=axis, unit="°", step=5, decimals=1
-            )
+            Number(f"turn.{k}", f"Turned about the anchor's own {axis}", unit="°", step=5, decimals=1)
             for k, axis in enumerate("xyz")
         ),
         undo="Turn from the anchor",
@@ -167,18 +165,16 @@ AIM_ROWS = (
     ),
 )
 ROWS: dict[str, tuple[Row, ...]] = {
-    "point": (*AWAY_ROWS, *RIDE_ROWS, *AIM_ROWS),
+    "point": (*RIDE_ROWS, *AIM_ROWS),
     "sphere": (
         RADIUS,
         Row("shell", Number("shell", "0 fills the ball, 1 keeps to its surface", step=0.05)),
-        *AWAY_ROWS,
         *RIDE_ROWS,
         *AIM_ROWS,
     ),
     "ring": (
         RADIUS,
         Row("thickness", Number("thickness", "Thickness of the ring", unit="m", step=0.01)),
-        *AWAY_ROWS,
         *RIDE_ROWS,
         *AIM_ROWS,
     ),
@@ -187,14 +183,12 @@ ROWS: dict[str, tuple[Row, ...]] = {
             Row(side, Number(f"size.{axis}", f"How {side} the box is", unit="m", step=0.05))
             for axis, side in enumerate(("wide", "high", "deep"))
         ),
-        *AWAY_ROWS,
         *RIDE_ROWS,
         *AIM_ROWS,
     ),
     "cone": (
         Row("length", Number("length", "How far it reaches; at 0 all are born at its tip", unit="m", step=0.05)),
         Row("angle", Number("angle", "How far it opens to either side", unit="°", step=1, decimals=1)),
-        *AWAY_ROWS,
         *RIDE_ROWS,
         *AIM_ROWS,
     ),
@@ -208,14 +202,12 @@ ROWS: dict[str, tuple[Row, ...]] = {
             Row(side, Number(f"size.{axis}", f"How {side} the picture is", unit="m", step=0.05))
             for axis, side in enumerate(("wide", "high"))
         ),
-        *AWAY_ROWS,
         *RIDE_ROWS,
         *AIM_ROWS,
     ),
     "line": (
         Row("to", Choice("to", "The anchor it ends at", choices=anchors_or("no anchor yet"))),
         Row("thickness", Number("thickness", "How far from the line births lie", unit="cm", factor=100, step=0.5)),
-        *AWAY_ROWS,
         *RIDE_ROWS,
         *AIM_ROWS,
     ),
@@ -309,6 +301,8 @@ class SourceEditor(QWidget):
         column.addWidget(self.kind)
         column.addWidget(self.mode)
         column.addLayout(self._side())
+        self.away = Form(session, "layer", "source", PointSource, AWAY_ROWS)
+        column.addWidget(self.away)
         for widget in (*self._skin_only, self.chart):
             column.addWidget(widget)
         self._skin_only.append(self.mode)
@@ -332,6 +326,8 @@ class SourceEditor(QWidget):
         for kind, form in self.forms.items():
             form.setVisible(kind == source.kind)
         self.forms[source.kind].show_model(source, layer.id)
+        self.away.setVisible(not isinstance(source, SkinSource | OffspringSource))
+        self.away.show_model(source, layer.id)
         for widget in self._skin_only:
             widget.setVisible(isinstance(source, SkinSource))
         if isinstance(source, SkinSource):

@@ -98,6 +98,10 @@ class Sheet(Panel):
         place = widget.mapTo(self._scroll.widget(), widget.rect().topLeft())
         self._scroll.verticalScrollBar().setValue(max(0, place.y() - 34))
 
+    def to_top(self) -> None:
+        """Bring the beginning in sight."""
+        self._scroll.verticalScrollBar().setValue(0)
+
     def box(self, spacing: int = 4) -> tuple[QWidget, QVBoxLayout]:
         """Add a part that can be shown and hidden as a whole; return it and its column."""
         box = QWidget()

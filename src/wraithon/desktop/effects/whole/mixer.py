@@ -23,7 +23,7 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Effect, Layer
     from wraithon.studio.cost import LayerCost
 
-__all__ = ["Mixer", "Span", "span_of"]
+__all__ = ["Lasting", "Mixer", "lasting_of"]
 
 NAME, PICTURE, FIGURES, HEAD = 122, 33, 100, 20
 """Pixels of the names, of the pictures before them, of the figures at the right, and of the axis above."""
@@ -31,7 +31,7 @@ ENDLESS = 2.0
 """Seconds that are shown of what never ends."""
 
 
-class Span(NamedTuple):
+class Lasting(NamedTuple):
     """When a layer of a firing gives birth, and until when its particles live, in seconds; endless ones go on."""
 
     start: float
@@ -40,7 +40,7 @@ class Span(NamedTuple):
     endless: bool
 
 
-def span_of(layer: Layer, length: float | None) -> Span:
+def lasting_of(layer: Layer, length: float | None) -> Lasting:
     """Return when a layer gives birth in a firing of this length."""
     emission, lasts = layer.emission, layer.lifetime.ends[1]
     bursts = [b.time + (b.repeats - 1) * b.interval for b in emission.bursts if b.highest]
@@ -51,7 +51,7 @@ def span_of(layer: Layer, length: float | None) -> Span:
     end = max([emission.start + window] * (steady and not math.isinf(window)) + bursts, default=start)
     if emission.loop is not None and length is not None:
         end = max(end, length)
-    return Span(start, end, end + lasts, endless)
+    return Lasting(start, end, end + lasts, endless)
 
 
 class Mixer(OwnKeys, ShowsFocus, QWidget):
@@ -76,7 +76,8 @@ class Mixer(OwnKeys, ShowsFocus, QWidget):
         self._living: Mapping[str, tuple[int, int]] = {}
         self._cost: dict[str, LayerCost] = {}
         self._budget, self._at = 1.0, 0
-        self._pictures: dict[str, QPixmap] = {}
+        self.pictures: dict[str, QPixmap] = {}
+        """Layer id to what it looks like alone."""
 
     def show_effect(self, effect: Effect, silent: frozenset[str], budget: float) -> None:
         """Show an effect; `silent` layers are not seen now, and `budget` is in milliseconds."""
@@ -95,7 +96,7 @@ class Mixer(OwnKeys, ShowsFocus, QWidget):
 
     def show_picture(self, layer: str, pixels: NDArray[np.uint8]) -> None:
         """Show what a layer looks like alone."""
-        self._pictures[layer] = QPixmap.fromImage(image_of(pixels))
+        self.pictures[layer] = QPixmap.fromImage(image_of(pixels))
         self.update()
 
     def show_cost(self, cost: dict[str, LayerCost]) -> None:
@@ -132,7 +133,7 @@ class Mixer(OwnKeys, ShowsFocus, QWidget):
             super().keyPressEvent(event)
 
     def _words(self, layer: Layer) -> str:
-        span = span_of(layer, self._effect.length if self._effect else None)
+        span = lasting_of(layer, self._effect.length if self._effect else None)
         until = "until it is stopped" if span.endless else f"until {span.end:.2f} s"
         words = [
             f"{layer.name}: born from {span.start:.2f} s {until}; each lives {layer.lifetime.ends[1]:g} s at most"
@@ -155,7 +156,7 @@ class Mixer(OwnKeys, ShowsFocus, QWidget):
         """Return the seconds that the axis shows."""
         assert self._effect is not None  # it is painted
         layers = [layer for layer in self._effect.layers if not isinstance(layer.source, OffspringSource)]
-        spans = [span_of(layer, self._effect.length) for layer in layers]
+        spans = [lasting_of(layer, self._effect.length) for layer in layers]
         ends = max([span.end + (ENDLESS if span.endless else 0.0) for span in spans], default=0.0)
         lives = sorted(layer.lifetime.ends[1] for layer in layers)
         # What lives far longer than the others would leave them no room.
@@ -189,7 +190,7 @@ class Mixer(OwnKeys, ShowsFocus, QWidget):
             painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 3, 3)
         painter.setFont(text_font(12))
         painter.setPen(QColor(FAINT if quiet else INK))
-        picture = self._pictures.get(layer.id)
+        picture = self.pictures.get(layer.id)
         if picture is not None:
             painter.drawPixmap(QRectF(1, box.top() + 2, PICTURE, ROW - 4), picture, QRectF(picture.rect()))
         name = painter.fontMetrics().elidedText(layer.name, Qt.TextElideMode.ElideRight, NAME - PICTURE - 10)
@@ -207,7 +208,7 @@ class Mixer(OwnKeys, ShowsFocus, QWidget):
 
     def _paint_lane(self, painter: QPainter, layer: Layer, lane: QRectF, seconds: float, *, quiet: bool) -> None:
         assert self._effect is not None  # it is painted
-        span, high = span_of(layer, self._effect.length), lane.height() - 8
+        span, high = lasting_of(layer, self._effect.length), lane.height() - 8
 
         def x(moment: float) -> float:
             return lane.left() + lane.width() * min(moment, seconds) / seconds

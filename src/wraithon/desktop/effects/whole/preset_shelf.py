@@ -163,6 +163,11 @@ class PresetShelf(QFrame):
                 item.setIcon(self._pictures[key])
 
     @property
+    def pictured(self) -> int:
+        """How many presets have a picture."""
+        return len(self._pictures)
+
+    @property
     def chosen(self) -> Preset | None:
         """The preset that is picked."""
         item = self.listed.currentItem()
