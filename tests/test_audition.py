@@ -222,3 +222,15 @@ def test_a_new_layer_of_any_look_lives_at_once_and_has_no_findings(demo, kind):
 
 def test_there_is_a_new_layer_of_every_look():
     assert set(KINDS) == set(LOOKS)
+
+
+def test_a_layer_that_is_added_is_seen_at_once(player, demo):
+    made = audition(player, demo)
+    play(player, made, 30)
+    assert made.show.counts["pop"] == 1
+    more = SPARK.but(id="more", emission=Emission(bursts=(Burst(count=3),)))
+    effects = tuple(e.but(layers=(SPARK, more)) if e.id == "pop" else e for e in player.project.effects)
+    player.adopt(player.project.but(effects=effects))
+    made.adopt(player, demo.characters)
+    play(player, made, 1)
+    assert made.show.pools["more"].count == 3

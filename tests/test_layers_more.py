@@ -15,7 +15,20 @@ from wraithon.project.life import Attribute
 from wraithon.project.motion import Drag, Gravity, Motion
 from wraithon.project.settling.acting import acting
 from wraithon.project.settling.mastering import mastered
-from wraithon.project.source import Aim, BoxSource, ConeSource, Heading, LineSource, PointSource, Riding, SkinSource
+from wraithon.project.source import (
+    Aim,
+    BoxSource,
+    ConeSource,
+    FacingMask,
+    Heading,
+    HeightMask,
+    JointSet,
+    LineSource,
+    PointSource,
+    Riding,
+    SkinSource,
+    TextureMask,
+)
 from wraithon.project.trigger import AtStart, StartEffect, Trigger
 from wraithon.stage.player import Player
 
@@ -154,3 +167,19 @@ def test_an_offset_that_is_edited_is_played_at_once(demo):
     if not player.mend():
         player.seek(5 / 60)
     assert player.digest() == played(demo, layer, 5).digest()
+
+
+def test_filters_that_are_off_let_everything_through_and_are_kept(demo):
+    filters = {
+        "joints": JointSet(names=("head",)), "height": HeightMask(low=0.9), "facing": FacingMask(),
+        "texture": TextureMask(texture="glow.png"),
+    }  # fmt: skip
+    plain = SkinSource()
+    on = plain.but(**filters)
+    off = plain.but(**{name: held.but(off=True) for name, held in filters.items()})
+    (layer,) = acting(Effect(layers=(POP.but(source=off),))).layers
+    assert layer.source == plain
+    (layer,) = acting(Effect(layers=(POP.but(source=on),))).layers
+    assert layer.source == on
+    one, two = (places(played(demo, POP.but(source=source))) for source in (plain, off))
+    assert np.array_equal(one, two)

@@ -188,7 +188,13 @@ class Spacing(StrEnum):
     EVEN = "even"
 
 
-class JointSet(Model):
+class _Filter(Model):
+    """What filters of a source have: one that is `off` is kept, and lets everything through."""
+
+    off: bool = False
+
+
+class JointSet(_Filter):
     """Only the skin that these joints hold (none named: all of it).
 
     A `falloff` of 0 cuts where they hold half of it; with 1 births thin out with their weight.
@@ -198,7 +204,7 @@ class JointSet(Model):
     falloff: Share = 0.5
 
 
-class HeightMask(Model):
+class HeightMask(_Filter):
     """Only between two heights of the rest pose, as shares of the character's own height.
 
     Births thin out over `soft` of it to either side.
@@ -220,7 +226,7 @@ class Side(StrEnum):
     RIGHT = "right"
 
 
-class FacingMask(Model):
+class FacingMask(_Filter):
     """Only where the rest pose's normal is within an angle of a side; degrees, `soft` beyond it."""
 
     side: Side = Side.UP
@@ -228,7 +234,7 @@ class FacingMask(Model):
     soft: Annotated[float, Field(ge=0.0, le=180.0)] = 15.0
 
 
-class TextureMask(Model):
+class TextureMask(_Filter):
     """Only where a picture in the mesh's UV is bright (or, inverted, dark)."""
 
     texture: str = ""

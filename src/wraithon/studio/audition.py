@@ -197,7 +197,10 @@ class Audition:
         if self._show is None or self._show.rate != project.step_rate:
             self._show, self._carry, self._due = _Beside(cast), 0.0, 0.0
             return
+        before = {layer.id for layer in self._show.cast.effects[effect.id].layers}
         self._show.adopt(cast)
+        if {layer.id for layer in effect.layers} - before:
+            self._due = self._show.time  # what is new is seen at once
         if math.isinf(self._due):
             # It had no end; it may have one now.
             self._due = min(self._due, self._show.time + period_of(effect, cast))

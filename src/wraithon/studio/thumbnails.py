@@ -66,7 +66,7 @@ def thumbnail(
     nothing = frozenset(layer.id for layer in effect.layers)
     for moment in MOMENTS:
         player.seek(moment)
-        view = _around(player, WHOLE if use else _near(player))
+        view = _around(player, _whole(player, size) if use else _near(player))
         picture = renderer.draw(player.frame(), view, *size).pixels.copy()
         bare = renderer.draw(player.frame(nothing), view, *size).pixels
         shown = float(np.abs(picture[..., :3].astype(np.int32) - bare[..., :3]).sum())
@@ -82,6 +82,18 @@ def _between(layer: Layer, anchor: str | None) -> Layer:
     if isinstance(source, LineSource) and source.to is None:
         return layer.but(source=source.but(to=anchor))
     return layer
+
+
+def _whole(player: Player, size: tuple[int, int]) -> View:
+    """Return a view that holds all of the character."""
+    frame = player.frame()
+    if frame.body is None:
+        return WHOLE
+    places = frame.body.positions - np.array(frame.centre, np.float32)
+    low, high = (
+        np.nan_to_num(end, posinf=FARTHEST, neginf=-FARTHEST) for end in (places.min(axis=0), places.max(axis=0))
+    )
+    return WHOLE.around(low.tolist(), high.tolist(), size[0] / size[1]).but(follow=False)
 
 
 def _near(player: Player) -> View:

@@ -29,6 +29,10 @@ def _percent(path: str, words: str, unit: str = "%", step: float = 1) -> Number:
     return Number(path, words, unit=unit, factor=100, step=step, decimals=0)
 
 
+def _off(name: str) -> Tick:
+    return Tick(f"{name}.off", "Switch the filter off without losing it", text="off", stretch=0)
+
+
 def _masks(session: Session) -> list[tuple[str, object]]:
     use = session.project.character
     return [(mask.name, mask.id) for mask in (use.masks if use else ())]
@@ -64,7 +68,7 @@ KINDS = (
         "joints", "what joints hold", "only what these joints hold", _first_joint, JointSet(),
         (
             Row("joints", NameList("joints.names", "Names of joints, with commas between them")),
-            Row("falloff", _percent("joints.falloff", "How softly births thin out", step=5)),
+            Row("falloff", _percent("joints.falloff", "How softly births thin out", step=5), _off("joints")),
         ),
         on_bones=True,
     ),
@@ -78,6 +82,7 @@ KINDS = (
                 _percent("height.high", "To this height, the top is 100"),
                 _percent("height.soft", "Soft edge", unit="% soft"),
             ),
+            Row("", _off("height"), undo="Filter on or off"),
         ),
     ),
     _Kind(
@@ -89,6 +94,7 @@ KINDS = (
                 Number("facing.within", "Within this angle of it", unit="°", step=5, decimals=0),
                 Number("facing.soft", "Soft edge", unit="° soft", step=5, decimals=0),
             ),
+            Row("", _off("facing"), undo="Filter on or off"),
         ),
     ),
     _Kind(
@@ -101,6 +107,7 @@ KINDS = (
                 Tick("texture.invert", text="dark instead", stretch=0),
                 undo="Mask picture",
             ),
+            Row("", _off("texture"), undo="Filter on or off"),
         ),
     ),
     _Kind(

@@ -4,14 +4,18 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from wraithon.project.source import JointSet, SkinSource
+
 if TYPE_CHECKING:
     from wraithon.project.effect import Effect, Layer
 
 __all__ = ["acting"]
 
+FILTERS = ("height", "facing", "texture")
+
 
 def acting(effect: Effect) -> Effect:
-    """Return an effect without the forces and bursts that are off; itself where there are none."""
+    """Return an effect without the forces, bursts and filters that are off; itself where there are none."""
     layers = tuple(_acting(layer) for layer in effect.layers)
     same = all(a is b for a, b in zip(layers, effect.layers, strict=True))
     return effect if same else effect.but(layers=layers)
@@ -24,4 +28,16 @@ def _acting(layer: Layer) -> Layer:
         layer = layer.but(motion=layer.motion.but(forces=forces))
     if len(bursts) < len(layer.emission.bursts):
         layer = layer.but(emission=layer.emission.but(bursts=bursts))
+    if isinstance(layer.source, SkinSource):
+        source = _unfiltered(layer.source)
+        layer = layer if source is layer.source else layer.but(source=source)
     return layer
+
+
+def _unfiltered(source: SkinSource) -> SkinSource:
+    changes: dict[str, object] = {
+        name: None for name in FILTERS if (held := getattr(source, name)) is not None and held.off
+    }
+    if source.joints.off:
+        changes["joints"] = JointSet()
+    return source.but(**changes) if changes else source
