@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from wraithon.picture.shipped import TextureShelf
-from wraithon.project.effect import Effect, Layer
+from wraithon.project.effect import Effect, Layer, Quality
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.findings import check
 from wraithon.project.life import Attribute
@@ -234,3 +234,16 @@ def test_a_layer_that_is_added_is_seen_at_once(player, demo):
     made.adopt(player, demo.characters)
     play(player, made, 1)
     assert made.show.pools["more"].count == 3
+
+
+def test_a_level_of_quality_bears_less_and_leaves_looks_out(demo):
+    spark = SPARK.but(emission=Emission(rate=40, bursts=(Burst(count=10),)))
+    light = SPARK.but(id="light", look=LOOKS["light"]())
+    effect = POP.but(layers=(spark, light), qualities=(Quality(name="low", amount=0.25, without=("light",)),))
+    project = demo.project.but(effects=(effect, TWO))
+    played = Wishes(quality="low").played(project)
+    here, there = played.effects[0].layers
+    assert (here.emission.rate, here.emission.bursts[0].count) == (10, 2)
+    assert (here.muted, there.muted) == (False, True)
+    assert played.effects[1] is TWO
+    assert Wishes(quality="high").played(project).effects[0] is effect

@@ -168,3 +168,30 @@ def test_nothing_on_the_sheet_is_wider_than_the_sheet(window):
             settle(0.12)
             content = sheet._scroll.widget()
             assert content.minimumSizeHint().width() <= sheet._scroll.viewport().width(), (effect.name, what)
+
+
+def test_levels_of_quality_are_made_and_seen_without_an_edit(qtbot, window):
+    window.session.select("effect", "thunder-stamp")
+    editor = window.sheet("effects").quality
+    window.sheet("effects").scroll_to(editor.add)
+    QTest.mouseClick(editor.add, HAND)
+    form = editor.levels.forms[0]
+    form.widgets["amount"].edited.emit(10.0, True)
+    form.widgets["without"].edited.emit(("light", "piece"), True)
+    (level,) = window.session.project.effect("thunder-stamp").qualities
+    assert (level.name, level.amount, level.without) == ("low", 0.1, ("light", "piece"))
+    before = window.session.project
+    editor.seen.edited.emit("low", True)
+    assert window.session.project is before
+    played = window.session.played.effect("thunder-stamp")
+    assert {layer.look.kind for layer in played.layers if layer.muted} == {"light", "piece"}
+    qtbot.waitUntil(lambda: window.engine._player.project is window.session.played, timeout=30_000)
+    editor.seen.edited.emit("", True)
+    assert window.session.played is before
+
+
+def test_a_colour_tag_is_given_by_a_key(window):
+    window.session.select("layer", "stamp-sparks")
+    for wanted in ("teal", "rust", "moss", "ochre", "brick", "violet", ""):
+        QTest.keyClick(window, Qt.Key.Key_T)
+        assert window.session.project.layer("stamp-sparks")[1].tag == wanted

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator
 
-from wraithon.project.base import Id, Model, Name, Unsigned, new_id
+from wraithon.project.base import Id, Model, Name, Share, Unsigned, new_id
 from wraithon.project.binding import Binding, Dial, Masters
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute, Tint
@@ -14,7 +14,7 @@ from wraithon.project.look import Look, SpriteLook
 from wraithon.project.motion import Motion
 from wraithon.project.source import PointSource, Source
 
-__all__ = ["ATTRIBUTES", "Effect", "Layer"]
+__all__ = ["ATTRIBUTES", "TAGS", "Effect", "Layer", "Quality"]
 
 
 class Layer(Model):
@@ -22,12 +22,14 @@ class Layer(Model):
 
     Lifetime is in seconds, speed in metres a second, size in metres (the sprite's width), intensity
     multiplies colour, opacity is 0..1, turn is degrees, spin degrees a second, stretch height by width.
-    One that is `muted` is left out of the effect. It `follows` a layer of a preset, or none.
+    One that is `muted` is left out of the effect. It `follows` a layer of a preset, or none. Its colour
+    `tag` is for the eye alone.
     """
 
     id: Id = Field(default_factory=new_id)
     name: Name = "layer"
     muted: bool = False
+    tag: Literal["", "teal", "rust", "moss", "ochre", "brick", "violet"] = ""
     follows: Id | None = None
     emission: Emission = Emission()
     source: Source = PointSource()
@@ -54,6 +56,18 @@ ATTRIBUTES = tuple(name for name, field in Layer.model_fields.items() if field.a
 """What of a particle has a value at birth and a course through life, in the order the life sheet shows it."""
 
 
+TAGS: tuple[str, ...] = ("", "teal", "rust", "moss", "ochre", "brick", "violet")
+"""Colours that a layer may be tagged with."""
+
+
+class Quality(Model):
+    """A level at which an effect may be shown: a share of its births, and without some of its looks."""
+
+    name: Name = "low"
+    amount: Share = 0.5
+    without: Annotated[tuple[str, ...], Field(max_length=16)] = ()
+
+
 class Effect(Model):
     """What gets fired. `length` is how long a firing gives birth, in seconds; None: until it is stopped.
 
@@ -67,5 +81,6 @@ class Effect(Model):
     roll: Annotated[int, Field(ge=0, lt=2**31)] = 0
     masters: Masters = Masters()
     layers: Annotated[tuple[Layer, ...], Field(max_length=64)] = ()
+    qualities: Annotated[tuple[Quality, ...], Field(max_length=8)] = ()
     dials: Annotated[tuple[Dial, ...], Field(max_length=64)] = ()
     bindings: Annotated[tuple[Binding, ...], Field(max_length=256)] = ()

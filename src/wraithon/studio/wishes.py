@@ -5,6 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
+from wraithon.project.binding import Masters
+from wraithon.project.settling.mastering import mastered
+
 if TYPE_CHECKING:
     from collections.abc import Collection
 
@@ -20,6 +23,8 @@ class Wishes:
 
     muted: frozenset[str] = frozenset()
     alone: frozenset[str] = frozenset()
+    quality: str = ""
+    """The level of quality that effects are seen at which have it; empty: as they are."""
 
     def silent(self, effect: Effect) -> frozenset[str]:
         """Return the ids of an effect's layers that are not to be seen now, besides those it leaves out itself."""
@@ -46,7 +51,7 @@ class Wishes:
 
     def played(self, project: Project) -> Project:
         """Return a project as it is to be played: itself where nothing is wished for."""
-        if not self.muted and not self.alone:
+        if not self.muted and not self.alone and not self.quality:
             return project
         effects = tuple(self._heard(effect) for effect in project.effects)
         same = all(a is b for a, b in zip(effects, project.effects, strict=True))
@@ -54,6 +59,10 @@ class Wishes:
 
     def _heard(self, effect: Effect) -> Effect:
         silent = self.silent(effect)
+        level = next((each for each in effect.qualities if each.name == self.quality), None)
+        if level is not None:
+            silent |= {layer.id for layer in effect.layers if layer.look.kind in level.without}
+            effect = mastered(effect, Masters(amount=level.amount))
         if not silent:
             return effect
         layers = (x.but(muted=True) if x.id in silent else x for x in effect.layers)

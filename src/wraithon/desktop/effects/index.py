@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QAbstractItemView, QHBoxLayout, QHeaderView, QTree
 from wraithon.desktop.effects.whole.look_menu import LookMenu
 from wraithon.desktop.effects.whole.part_menu import PartMenu
 from wraithon.desktop.effects.whole.preset_shelf import PresetShelf
-from wraithon.desktop.theme.colours import OCHRE, TEAL
+from wraithon.desktop.theme.colours import OCHRE, SOFT, TAGGED, TEAL
 from wraithon.desktop.theme.theme import icon, put_icon
 from wraithon.desktop.widgets.basics import Button, soft, tool
 from wraithon.desktop.widgets.panels import Command
@@ -31,7 +31,7 @@ from wraithon.project.edit import (
     remove_layer,
     shift_layers,
 )
-from wraithon.project.effect import Effect, Layer
+from wraithon.project.effect import TAGS, Effect, Layer
 from wraithon.project.things import find, starters_of
 from wraithon.studio.beginning import begun_layer, begun_look
 
@@ -110,6 +110,7 @@ class EffectsIndex(TreeIndex):
             ("Mute layer", "M", self.toggle_mute),
             ("Solo layer", "S", self.solo),
             ("Leave the layer out, or take it in", "Shift+M", self.leave_out),
+            ("Another colour tag", "T", self.tag_on),
             ("Presets ...", "P", self.open_presets),
             ("Auditions on or off", "A", self._desk.auditioning.toggle),
             ("Hold the pose of the effect's event", "H", self._desk.auditioning.hold_pose),
@@ -160,7 +161,8 @@ class EffectsIndex(TreeIndex):
         item.setText(0, thing.name)
         item.setToolTip(0, f"{thing.name}: F2 renames; drag, or Alt with up and down, moves")
         item.setForeground(0, Qt.GlobalColor.gray if seen in {"muted", "left out"} else Qt.GlobalColor.white)
-        put_icon(item, icon("stack-simple" if single else "sparkle"))
+        tag = TAGGED[thing.tag] if isinstance(thing, Layer) else SOFT
+        put_icon(item, icon("stack-simple" if single else "sparkle", tag))
         if single:
             put_icon(item, icon(*EYES[seen]), 1)
             item.setToolTip(1, TOLD[seen])
@@ -367,6 +369,14 @@ class EffectsIndex(TreeIndex):
         layers = [found[1] for what in self._chosen_layers() if (found := self._session.project.layer(what))]
         if layers:
             self._put_out([x.id for x in layers], out=not all(x.muted for x in layers))
+
+    def tag_on(self) -> None:
+        """Give the selected layers the next colour tag, or none after the last."""
+        kind, what = self._session.selection
+        found = self._session.project.layer(what) if kind == "layer" else None
+        if found is not None:
+            tag = TAGS[(TAGS.index(found[1].tag) + 1) % len(TAGS)]
+            self._session.put(kind, what, "tag", tag, "Colour tag")
 
     def _put_out(self, layers: Collection[str], *, out: bool) -> None:
         words = f"{'Leave out' if out else 'Take in'} {_counted('layer', layers)}"

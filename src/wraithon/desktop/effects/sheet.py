@@ -17,6 +17,7 @@ from wraithon.desktop.effects.whole.cost_view import CostView
 from wraithon.desktop.effects.whole.dials_editor import DialsEditor
 from wraithon.desktop.effects.whole.mixer import Mixer
 from wraithon.desktop.effects.whole.preset_view import PresetView
+from wraithon.desktop.effects.whole.quality_editor import QualityEditor
 from wraithon.desktop.picture.force_hand import BodyHand, ForceHand
 from wraithon.desktop.picture.hands import Hand, JointHand
 from wraithon.desktop.theme.theme import icon
@@ -104,10 +105,12 @@ class EffectsSheet(Sheet):
         for part in (self.masters, self._settle, self.again):
             whole.body.addWidget(part)
         dials.body.addWidget(self.dials)
+        self.quality, levels = QualityEditor(session), Section("Quality levels")
+        levels.body.addWidget(self.quality)
         self.effect_findings = FindingList(session)
         self._users, self._layers_hint = soft(""), soft("")
         for widget in (
-            self.effect_findings, self.form, self.mixer, self._layers_hint, whole, dials, self._users,
+            self.effect_findings, self.form, self.mixer, self._layers_hint, whole, dials, levels, self._users,
         ):  # fmt: skip
             column.addWidget(widget)
 
@@ -203,6 +206,7 @@ class EffectsSheet(Sheet):
         self._ask_pictures(effect)
         self.preset.show_effect(effect)
         self.dials.show_effect(effect)
+        self.quality.show_effect(effect)
         triggers = [t.name for t in self._session.project.triggers if any(s.effect == effect.id for s in t.response)]
         users = ", ".join(triggers)
         self._users.setText(

@@ -91,6 +91,7 @@ class Session(QObject):
         """Ids of other things of the same kind that are selected, too."""
         self.wishes = Wishes()
         """Layers that are muted or shown alone for now."""
+        self._played = self.project, self.wishes, self.project
         self.put_by: dict[tuple[str, ...], object] = {}
         """What a choice held before another was taken, for when it is taken back."""
         self._found: tuple[Finding, ...] = ()
@@ -107,7 +108,11 @@ class Session(QObject):
     @property
     def played(self) -> Project:
         """The current project as it is wished to be seen for now."""
-        return self.wishes.played(self.project)
+        project, wishes, played = self._played
+        if project is not self.project or wishes is not self.wishes:
+            played = self.wishes.played(self.project)
+            self._played = self.project, self.wishes, played
+        return played
 
     def wish(self, wishes: Wishes) -> None:
         """Wish to see something else for now: no edit of the project."""

@@ -32,7 +32,7 @@ __all__ = [
     "with_preset",
 ]
 
-ROWS = tuple(name for name in Layer.model_fields if name not in {"id", "name", "muted", "follows"})
+ROWS = tuple(name for name in Layer.model_fields if name not in {"id", "name", "muted", "tag", "follows"})
 """What of a layer follows its preset."""
 
 
