@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
+from PIL import Image
 
+from wraithon.interchange.presets import shipped_presets
+from wraithon.picture.shipped import TextureShelf
 from wraithon.project.binding import Binding, Dial
 from wraithon.project.character import Anchor, CharacterUse, ClipUse, Event, Mark
 from wraithon.project.checks.finding import Change, Remedy, mended
@@ -27,6 +31,7 @@ from wraithon.project.source import (
     TextureMask,
 )
 from wraithon.project.trigger import AtStart, OnEvent, StartEffect, Trigger
+from wraithon.studio.sheets import Sheets, empty_frames
 
 LAYER = Layer(
     id="l", name="l", emission=Emission(rate=40), size=Attribute.of(0.05), look=SpriteLook(texture="glow.png")
@@ -284,3 +289,33 @@ def test_a_remedy_leaves_alone_what_is_gone_meanwhile():
     project = project_of(LAYER)
     remedy = Remedy("Do", (Change("layer", "gone", "muted", True), Change("effect", "e", "name", "new")))
     assert mended(project, remedy).effects[0].name == "new"
+
+
+def test_frames_that_the_picture_does_not_hold_are_told_and_mended(tmp_path):
+    picture = np.zeros((64, 64, 4), np.uint8)
+    for row, column in ((0, 0), (0, 1), (1, 0), (1, 1)):
+        picture[row * 32 + 8 : row * 32 + 24, column * 32 + 8 : column * 32 + 24] = 255
+    (tmp_path / "textures").mkdir()
+    Image.fromarray(picture).save(tmp_path / "textures" / "four.png")
+    shelf, sheets = TextureShelf(tmp_path), Sheets()
+
+    def cut(columns, rows):
+        look = SpriteLook(texture="four.png", sheet=FrameGrid(columns=columns, rows=rows))
+        return project_of(layer(look=look))
+
+    assert sheets.findings(cut(2, 2), shelf) == []
+    assert sheets.findings(cut(1, 1), shelf) == []
+    (finding,) = sheets.findings(cut(8, 8), shelf)
+    assert finding.message.startswith("48 of its 64 frames are empty")
+    assert finding.remedy.words == "Cut it into 2 × 2"
+    assert sheets.findings(mended(cut(8, 8), finding.remedy), shelf) == []
+    assert empty_frames(np.full((4, 4, 4), 255, np.uint8), 4, 4) == 0
+    assert empty_frames(picture[:3, :3], 16, 16) == 256
+    (tmp_path / "textures" / "four.png").write_bytes(b"no picture")
+    assert sheets.findings(cut(8, 8), TextureShelf(tmp_path)) == []
+
+
+def test_no_sheet_of_the_demo_or_of_a_preset_has_empty_frames(demo):
+    layers = [each for preset in shipped_presets() for each in preset.layers]
+    project = demo.project.but(effects=(*demo.project.effects, Effect(layers=tuple(layers[:60]))))
+    assert Sheets().findings(project, TextureShelf(demo.folder)) == []

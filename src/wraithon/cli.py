@@ -189,9 +189,11 @@ def check(project: ProjectArgument, as_json: JsonOption = False) -> None:
     from wraithon.interchange.summary import summarise_findings
     from wraithon.picture.shipped import TextureShelf
     from wraithon.project.findings import Level
+    from wraithon.studio.sheets import Sheets
 
     loaded = _load(project)
-    findings = loaded.check(frozenset(TextureShelf(loaded.folder).names()))
+    shelf = TextureShelf(loaded.folder)
+    findings = [*loaded.check(frozenset(shelf.names())), *Sheets().findings(loaded.project, shelf)]
     if as_json:
         typer.echo(json.dumps({"findings": summarise_findings(findings)}, indent=1, ensure_ascii=False))
     else:

@@ -26,6 +26,7 @@ from wraithon.project.settling.reaching import reached
 from wraithon.project.things import THINGS, find, put
 from wraithon.stage.dressing import CaptureKey, Wardrobe
 from wraithon.stage.fitness import fitness_findings
+from wraithon.studio.sheets import Sheets
 from wraithon.studio.wishes import Wishes
 
 if TYPE_CHECKING:
@@ -94,6 +95,7 @@ class Session(QObject):
         self._played = self.project, self.wishes, self.project
         self.put_by: dict[tuple[str, ...], object] = {}
         """What a choice held before another was taken, for when it is taken back."""
+        self._sheets = Sheets()
         self._found: tuple[Finding, ...] = ()
         self._checked: tuple[object, ...] = ()
         self._checked_at = 0.0
@@ -303,7 +305,8 @@ class Session(QObject):
             facts = {key: character.facts for key, character in self.characters.items()}
             found = check(self.project, facts, frozenset(self.shelf.names()))
             fitness = fitness_findings(self.project, self.characters)
-            self._found = (*self.reading_findings, *self._unfit, *found, *fitness)
+            frames = self._sheets.findings(self.project, self.shelf)
+            self._found = (*self.reading_findings, *self._unfit, *found, *frames, *fitness)
             self._checked, self._checked_at = made_of, time.monotonic()
         return self._found
 

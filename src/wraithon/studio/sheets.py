@@ -1,0 +1,72 @@
+"""Findings about sheets: frames that the picture does not hold."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from wraithon.errors import WraithonError
+from wraithon.picture.making.importing import EMPTY, guessed_sheet
+from wraithon.project.checks.finding import Finding, Level, layer_remedy
+from wraithon.project.look import SpriteLook
+
+if TYPE_CHECKING:
+    from pathlib import Path
+
+    from numpy.typing import NDArray
+
+    from wraithon.picture.shipped import TextureShelf
+    from wraithon.project.project import Project
+
+__all__ = ["Sheets", "empty_frames"]
+
+
+def empty_frames(picture: NDArray[np.uint8], columns: int, rows: int) -> int:
+    """Return how many of a sheet's frames show nothing; of a picture without clear places there is no telling."""
+    opacity = picture[..., 3] / 255.0
+    if opacity.min() > EMPTY:
+        return 0
+    high, wide = opacity.shape
+    across, down = (np.linspace(0, size, many + 1).astype(int) for size, many in ((wide, columns), (high, rows)))
+    return sum(
+        not opacity[down[row] : down[row + 1], across[column] : across[column + 1]].size
+        or float(opacity[down[row] : down[row + 1], across[column] : across[column + 1]].max()) <= EMPTY
+        for row in range(rows)
+        for column in range(columns)
+    )
+
+
+class Sheets:
+    """Looks at the pictures that layers cut into frames; what was looked at is kept while the file is the same."""
+
+    def __init__(self) -> None:
+        self._seen: dict[tuple[str, int, int, int], tuple[int, tuple[int, int]]] = {}
+
+    def findings(self, project: Project, shelf: TextureShelf) -> list[Finding]:
+        """Return where layers show frames that are empty."""
+        found = []
+        for effect in project.effects:
+            for layer in effect.layers:
+                look, path = layer.look, shelf.path(layer.look.texture) if layer.look.texture else None
+                if not isinstance(look, SpriteLook) or path is None or look.frames < 2:
+                    continue
+                empty, (columns, rows) = self._of(path, shelf, look.texture, look.sheet.columns, look.sheet.rows)
+                if not empty:
+                    continue
+                words = f"{empty} of its {look.frames} frames are empty: particles that show one are not seen"
+                changes = {"look__sheet__columns": columns, "look__sheet__rows": rows}
+                remedy = layer_remedy(f"Cut it into {columns} × {rows}", layer.id, **changes)
+                place = f'effect "{effect.name}", layer "{layer.name}"'
+                found.append(Finding(Level.WARNING, place, words, layer.id, remedy))
+        return found
+
+    def _of(self, path: Path, shelf: TextureShelf, name: str, columns: int, rows: int) -> tuple[int, tuple[int, int]]:
+        try:
+            key = (str(path), path.stat().st_mtime_ns, columns, rows)
+            if key not in self._seen:
+                picture = shelf.read(name)
+                self._seen[key] = empty_frames(picture, columns, rows), guessed_sheet(picture)
+        except (OSError, WraithonError):
+            return 0, (1, 1)  # that it cannot be read is told elsewhere
+        return self._seen[key]
