@@ -267,3 +267,19 @@ def test_without_a_copied_layer_there_is_no_part_to_paste(window, index):
     index.open_parts()
     assert "Copy one layer" in window.transport.said.toolTip()
     assert window.session.project is before
+
+
+def test_what_is_selected_while_the_list_is_folded_is_copied_and_pasted_too(window, index):
+    effect, layers = an_effect(window)
+    window.fold_index()
+    settle()
+    window.session.select("effect", effect)
+    index.duplicate()
+    twin = window.session.selection[1]
+    assert twin not in {effect, ""}
+    last = window.session.project.effect(twin).layers[-1].id
+    window.session.select("layer", last)
+    index.copy()
+    index.paste()
+    assert len(layers_of(window, twin)) == len(layers) + 1
+    window.fold_index()

@@ -230,7 +230,9 @@ class EffectsIndex(TreeIndex):
 
     def _in_order(self) -> list[str]:
         """Return ids of the selected layers or effects in the order of the list."""
-        return [key_of(item) for item in self.items() if key_of(item) in self._session.chosen]
+        effects = self._session.project.effects  # the list may be folded, and behind
+        ids = (each for effect in effects for each in (effect.id, *(layer.id for layer in effect.layers)))
+        return [each for each in ids if each in self._session.chosen]
 
     def duplicate(self) -> None:
         """Duplicate the selected layers or effects and select the copies."""
