@@ -90,8 +90,8 @@ class EffectsIndex(TreeIndex):
         shelf.clicked.connect(self.open_presets)
         self.column.addWidget(shelf)
         below = QHBoxLayout()
-        below.addWidget(self._fire, 1)
-        below.addWidget(self._audition, 1)
+        for button in (self._fire, self._audition):
+            below.addWidget(button, 1)
         self.column.addLayout(below)
         desk.auditioning.changed.connect(self._show_audition)
         session.wished.connect(self.refresh)
@@ -218,8 +218,8 @@ class EffectsIndex(TreeIndex):
             return
         found = self._session.project.layer(self._session.selection[1])
         neighbour = found[1] if found else effect.layers[-1] if effect.layers else None
-        layer, where = self._begun(fresh_name("layer", (x.name for x in effect.layers)), neighbour)
-        layer = begun_look(layer, kind)
+        plain, where = self._begun(fresh_name("layer", (x.name for x in effect.layers)), neighbour)
+        layer = begun_look(plain, kind)
         self._session.edit("New layer", lambda p: put_layer(p, effect.id, layer))
         self._session.select("layer", layer.id)
         self._session.said.emit(f"New layer: born on {where}", "fine")
@@ -229,9 +229,8 @@ class EffectsIndex(TreeIndex):
         self.looks.popup(self.mapToGlobal(QPoint(self.width() + 8, 30)))
 
     def _in_order(self) -> list[str]:
-        """Return ids of the selected layers or effects in the order of the list."""
-        effects = self._session.project.effects  # the list may be folded, and behind
-        ids = (each for effect in effects for each in (effect.id, *(layer.id for layer in effect.layers)))
+        """Return ids of the selected layers or effects in the order of the list, which may be folded and behind."""
+        ids = (x for effect in self._session.project.effects for x in (effect.id, *(y.id for y in effect.layers)))
         return [each for each in ids if each in self._session.chosen]
 
     def duplicate(self) -> None:
