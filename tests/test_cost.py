@@ -24,6 +24,7 @@ def test_its_parts_add_up_to_the_whole(found):
     assert cost.stage_step_ms + sum(part.step_ms for part in cost.layers) == pytest.approx(cost.step_ms, rel=0.1)
     assert sum(part.alive for part in cost.layers) == cost.alive
     assert sum(part.pixels for part in cost.layers) == pytest.approx(cost.pixels, rel=0.01)
+    assert cost.overdraw == cost.pixels / (320 * 180)
     assert all(part.draw_ms >= 0 and part.step_ms >= 0 for part in cost.layers)
 
 
@@ -64,6 +65,7 @@ def test_the_command_line_prints_it():
     done = run("cost", "demo", "--until", "0.4", "--size", "64x64", "--json")
     data = json.loads(done.stdout)
     assert data["frames_a_second"] > 0
+    assert data["overdraw"] == pytest.approx(data["pixels"] / 64**2, abs=1e-3)
     assert {layer["effect"] for layer in data["layers"]} >= {"plume drift", "drizzle"}
     dearest = [layer["draw_ms"] + layer["step_ms"] for layer in data["layers"]]
     assert dearest == sorted(dearest, reverse=True)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
@@ -108,6 +109,9 @@ def test_what_is_above_the_budget_is_said(window):
     assert "The stage takes 10.0 ms" in words
     assert "30 of 40 live, 2 births were refused" in words
     assert "4.0 ms above the budget" in words
+    assert "times over" not in words
+    sheet._measured(replace(cost, overdraw=3.5))
+    assert "The picture is laid 3.5 times over" in sheet.cost.text()
     sheet.cost.form.widgets["budget"].edited.emit(16.0, True)
     assert "above the budget" not in sheet.cost.text()
 

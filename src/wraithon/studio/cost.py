@@ -75,6 +75,8 @@ class Cost:
     """Pictures a second that the live path reaches on average."""
     slowest: float
     """Pictures a second in the second that is slowest."""
+    overdraw: float = 0.0
+    """How many times over the whole picture is laid with what is transparent, at the dearest moment."""
 
 
 class _Dearest(NamedTuple):
@@ -170,6 +172,7 @@ def measuring(
         layers=parts,
         frames_a_second=len(took) / sum(took) if took else 0.0,
         slowest=run / fewest if fewest else 0.0,
+        overdraw=pixels / (size[0] * size[1]),
     )
 
 
@@ -208,7 +211,8 @@ def summary(cost: Cost, project: Project) -> dict[str, Any]:
         "moment": round(cost.moment, 4), "alive": cost.alive, "refused": cost.refused,
         "step_ms": round(cost.step_ms, 4), "draw_ms": round(cost.draw_ms, 4), "pixels": cost.pixels,
         "stage_step_ms": round(cost.stage_step_ms, 4), "stage_draw_ms": round(cost.stage_draw_ms, 4),
-        "frames_a_second": round(cost.frames_a_second, 2), "slowest_second": round(cost.slowest, 2), "layers": layers,
+        "frames_a_second": round(cost.frames_a_second, 2), "slowest_second": round(cost.slowest, 2),
+        "overdraw": round(cost.overdraw, 3), "layers": layers,
     }  # fmt: skip
 
 

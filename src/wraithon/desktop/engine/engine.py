@@ -345,7 +345,8 @@ class Engine(QObject):
         took = time.perf_counter() - began
         renderer.keep_up(took, KEEP_UP)
         self._pace.tick(took, may_shrink=renderer.gives_all)
-        spare = FRAME - (time.perf_counter() - began)
+        # What shows itself while all else rests need not keep a processor busy.
+        spare = (FRAME if self._playing else 2 * FRAME) - (time.perf_counter() - began)
         if spare > 0:
             with self._wake:
                 if not self._mail.any() and not self._quit:

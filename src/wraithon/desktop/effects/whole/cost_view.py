@@ -21,6 +21,8 @@ if TYPE_CHECKING:
 
 __all__ = ["STEPS_A_PICTURE", "CostView"]
 
+MOST_OVER = 3.0
+"""Times that a picture may be laid over before that is told."""
 STEPS_A_PICTURE = 2
 """Steps that come with a picture, at 60 a second and 30 pictures."""
 ROWS = (
@@ -113,6 +115,9 @@ class CostView(QWidget):
             f"{grouped(pixels)} of {grouped(cost.pixels)} pixels are laid.",
             f"Played live: {cost.frames_a_second:.0f} pictures a second, {cost.slowest:.0f} in the slowest one.",
         ]
+        if cost.overdraw > MOST_OVER:
+            over = f"The picture is laid {cost.overdraw:.1f} times over:"
+            words.append(f"{over} fewer or smaller sprites, or pictures with less air around them, would be quicker.")
         if whole > budget:
             words.append(f"All layers together are {whole - budget:.1f} ms above the budget.")
         if self._of is not self._session.project:
