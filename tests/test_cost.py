@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import json
 
+import numpy as np
 import pytest
 
 from tests.test_cli import run
+from wraithon.picture.laid import Laid
 from wraithon.stage.player import Player
 from wraithon.studio.cost import measured, summary
 
@@ -71,3 +73,9 @@ def test_the_command_line_prints_it():
     assert dearest == sorted(dearest, reverse=True)
     words = run("cost", "demo", "--until", "0", "--size", "64x64")
     assert "draw_ms" in words.stdout
+
+
+def test_boxes_count_as_far_as_the_picture_goes_and_hidden_ones_not_at_all():
+    boxes = np.array([[2, 6, 1, 3, 1, 0.5], [-5, 4, 8, 30, 1, 0.5], [np.nan, np.inf, 0, 9, 1, 0.0]], np.float32)
+    assert Laid(3.0, boxes, 10, 10).pixels == 3 + 4 * 2 + 4 * 2
+    assert Laid(0.0, boxes[:0], 10, 10).pixels == 0

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any, Protocol
 import numpy as np
 
 from wraithon.errors import RenderError
+from wraithon.picture.laid import NOTHING_LAID, Laid
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -39,8 +40,8 @@ class Picture:
     """How many pixels wide one of the transparent pass is: 1 is full resolution."""
     seconds: dict[str, float] = field(default_factory=dict)
     """Time of each pass."""
-    laid: int = 0
-    """Pixels that what is transparent covers, each as often as it is covered; films and bands by their boxes."""
+    laid: Laid = NOTHING_LAID
+    """What is transparent in it, and how much it covers."""
 
 
 class Renderer(Protocol):

@@ -13,6 +13,7 @@ from wraithon.picture.kernels.laying_kernels import LEFT, RIGHT, lay_sprites
 from wraithon.picture.kernels.over_kernels import lay_over
 from wraithon.picture.kernels.raster_kernels import band_order
 from wraithon.picture.kernels.sprite_kernels import ADDED, COLUMNS, PICKS, RECORD, prepare_sprites
+from wraithon.picture.laid import NOTHING_LAID, Laid
 from wraithon.picture.looks import of_phase
 from wraithon.picture.looks.drawer import Facets, Phase, Room, Scene, SpriteTextures, Squares
 from wraithon.picture.triangles import listed
@@ -31,10 +32,10 @@ THREADS = numba.config.NUMBA_NUM_THREADS  # type: ignore[attr-defined]
 NOTHING = np.empty((4, 0, 0), np.float32)
 
 
-def draw_transparent(frame: Frame, scene: Scene, buffers: Buffers, clock: Clock, budget: float) -> tuple[int, int]:
+def draw_transparent(frame: Frame, scene: Scene, buffers: Buffers, clock: Clock, budget: float) -> tuple[int, Laid]:
     """Lay all that is transparent over the light of a scene.
 
-    Returns how many times coarser that was done, and how many pixels were covered, each as often as it was.
+    Returns how many times coarser that was done, and what was laid.
 
     Parameters
     ----------
@@ -48,7 +49,7 @@ def draw_transparent(frame: Frame, scene: Scene, buffers: Buffers, clock: Clock,
     camera, light, depth, textures, live = scene
     drawn = of_phase(frame.batches, Phase.TRANSPARENT)
     if not drawn:
-        return 1, 0
+        return 1, NOTHING_LAID
     height, width = depth.shape
     room = Room(camera, width, height)
     squares, nearness = _squares(drawn, room, textures, buffers)
@@ -63,20 +64,14 @@ def draw_transparent(frame: Frame, scene: Scene, buffers: Buffers, clock: Clock,
     loom = Loom(room, depth, textures.planes, coarse, buffers, live)
     placed = Placed(squares, facets, drawn_veils(veils, loom) if veils else NO_PATCHES)
     clock.lap("veils")
-    order = _far_to_near(squares, nearness, placed.boxes[:, 5])
+    boxes = placed.boxes
+    order = _far_to_near(squares, nearness, boxes[:, 5])
     if not len(order):
-        return 1, 0
+        return 1, NOTHING_LAID
     _lay(placed, order, light, depth, textures.planes, coarse, buffers)
     bent(placed.patches, coarse, light, buffers)
     clock.lap("lay sprites")
-    return coarse, int(covered + _box_pixels(placed.boxes, width, height))
-
-
-def _box_pixels(boxes: NDArray[np.float32], width: int, height: int) -> float:
-    """Return how many pixels of the picture boxes cover, each as often as it is covered."""
-    seen = boxes[boxes[:, 5] > 0]
-    sides = np.minimum(seen[:, [1, 3]], [width, height]) - np.maximum(seen[:, [0, 2]], 0)
-    return float(np.maximum(sides, 0).prod(axis=1).sum())
+    return coarse, Laid(covered, boxes, width, height)
 
 
 class Placed(NamedTuple):

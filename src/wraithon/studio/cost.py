@@ -260,7 +260,7 @@ class _Bench:
             began = time.perf_counter()
             picture = self._renderer.draw(frame_of(show), self._cast.project.view, *self._size, live=True)
             draws.append(time.perf_counter() - began)
-            laid = picture.laid
+            laid = picture.laid.pixels
         return _step_seconds(show, held), median(draws), laid
 
 

@@ -1,0 +1,35 @@
+"""How many pixels what is transparent covers, worked out when somebody asks."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, NamedTuple
+
+import numpy as np
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+__all__ = ["NOTHING_LAID", "Laid"]
+
+
+class Laid(NamedTuple):
+    """What was laid over a picture `width` by `height`: pixels of squares, and where all else was."""
+
+    squares: float
+    boxes: NDArray[np.float32]
+    """(N, BOX) as `prepare_sprites` takes them."""
+    width: int
+    height: int
+
+    @property
+    def pixels(self) -> int:
+        """How many pixels are covered, each as often as it is; bands and films by their boxes."""
+        # What is hidden has no box: whatever was in memory stands there.
+        seen = np.flatnonzero(self.boxes[:, 5] > 0)
+        left, right, top, bottom = (self.boxes[seen, column] for column in range(4))
+        across = np.maximum(np.minimum(right, self.width) - np.maximum(left, 0), 0)
+        down = np.maximum(np.minimum(bottom, self.height) - np.maximum(top, 0), 0)
+        return int(self.squares + float(np.dot(across, down)))
+
+
+NOTHING_LAID = Laid(0.0, np.zeros((0, 6), np.float32), 0, 0)
