@@ -32,12 +32,20 @@ FLUNG, LIMB = 0.6, 3.0
 """Metres that what lets go may be thrown, and metres a second that a limb is taken to move at."""
 
 
+MOST_KNOWN = 4096
+"""Layers of which it is remembered what was found: after an edit all but one are the same."""
+
+
 class Told(NamedTuple):
     """What is wrong with a layer, and what mends it."""
 
     message: str
     remedy: Remedy | None = None
     level: Level = Level.WARNING
+
+
+_known: dict[int, tuple[Layer, tuple[object, ...], tuple[Told, ...]]] = {}
+"""By the layer's address, with the layer itself, so that no other can be there."""
 
 
 def top_of(attribute: Attribute) -> float:
@@ -52,8 +60,8 @@ def most_at_once(emission: Emission, rate: int) -> int:
     return bursts + math.ceil(emission.peak / rate)
 
 
-def layer_messages(effect: Effect, layer: Layer, rate: int, view: View) -> Iterator[Told]:
-    """Yield what of a layer will not do what it seems to say.
+def layer_messages(effect: Effect, layer: Layer, rate: int, view: View) -> tuple[Told, ...]:
+    """Return what of a layer will not do what it seems to say; what was found of the same layer is found again.
 
     Parameters
     ----------
@@ -64,6 +72,16 @@ def layer_messages(effect: Effect, layer: Layer, rate: int, view: View) -> Itera
     view
         Where the show is seen from.
     """
+    key = effect.length, rate, view.distance, view.fov
+    known = _known.get(id(layer))
+    if known is None or known[0] is not layer or known[1] != key:
+        if len(_known) >= MOST_KNOWN:
+            _known.clear()
+        known = _known[id(layer)] = layer, key, tuple(_messages(effect, layer, rate, view))
+    return known[2]
+
+
+def _messages(effect: Effect, layer: Layer, rate: int, view: View) -> Iterator[Told]:
     if not isinstance(layer.source, OffspringSource):
         yield from _emission(effect, layer, rate)
     yield from _idle(effect, layer)
