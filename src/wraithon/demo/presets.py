@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from wraithon.demo.project import demo_project
+from wraithon.project.edit import with_ids
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.preset import Preset
 from wraithon.project.source import JointSet, SkinSource
@@ -35,13 +36,8 @@ def presets() -> tuple[Preset, ...]:
 
 def _whole(effect: Effect) -> Effect:
     ids = {layer.id: f"preset-all-{layer.id}" for layer in effect.layers}
-    layers = []
-    for layer in effect.layers:
-        source = layer.source
-        if source.kind == "offspring" and source.layer in ids:
-            source = source.but(layer=ids[source.layer])
-        layers.append(_anywhere(layer.but(source=source)).but(id=ids[layer.id]))
-    return effect.but(id=f"preset-all-{effect.id}", layers=tuple(layers), bindings=(), dials=())
+    anywhere = effect.but(layers=tuple(_anywhere(layer) for layer in effect.layers), bindings=(), dials=())
+    return with_ids(anywhere, ids).but(id=f"preset-all-{effect.id}")
 
 
 def _anywhere(layer: Layer) -> Layer:

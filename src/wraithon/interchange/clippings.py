@@ -9,11 +9,10 @@ from pydantic import Field
 
 from wraithon.errors import ProjectError
 from wraithon.project.base import Model, new_id
-from wraithon.project.edit import fresh_name, put_effect, with_copy
+from wraithon.project.edit import fresh_name, put_effect, with_copy, with_ids
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.life import Curve, Gradient
 from wraithon.project.project import Project
-from wraithon.project.source import OffspringSource, Source
 
 __all__ = [
     "Clipping",
@@ -148,16 +147,5 @@ def paste(project: Project, clipping: Clipping, into: str | None, below: str | N
 
 def fresh_effect(project: Project, effect: Effect) -> Effect:
     """Return an effect under another identity and a name that is free; its bindings go to its own layers."""
-    new = {layer.id: new_id() for layer in effect.layers}
-
-    def own(source: Source) -> Source:
-        if isinstance(source, OffspringSource) and source.layer in new:
-            return source.but(layer=new[source.layer])
-        return source
-
-    return effect.but(
-        id=new_id(),
-        name=fresh_name(effect.name, (e.name for e in project.effects)),
-        layers=tuple(layer.but(id=new[layer.id], source=own(layer.source)) for layer in effect.layers),
-        bindings=tuple(binding.but(layer=new.get(binding.layer, binding.layer)) for binding in effect.bindings),
-    )
+    name = fresh_name(effect.name, (e.name for e in project.effects))
+    return with_ids(effect, {layer.id: new_id() for layer in effect.layers}).but(id=new_id(), name=name)

@@ -93,5 +93,7 @@ def _file(preset: Preset) -> str:
 
 def found_presets(project_own: tuple[Preset, ...], folder: Path) -> tuple[Preset, ...]:
     """Return all presets at hand, each once: the project's own, the user's, and those that come with the program."""
-    every = (*project_own, *kept_presets(folder), *shipped_presets())
-    return tuple({preset.id: preset for preset in reversed(every)}[key] for key in dict.fromkeys(p.id for p in every))
+    found: dict[str, Preset] = {}
+    for preset in (*project_own, *kept_presets(folder), *shipped_presets()):
+        found.setdefault(preset.id, preset)
+    return tuple(found.values())

@@ -12,9 +12,10 @@ from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute, Curve
 from wraithon.project.look import SHAPES, Blend, PieceLook, SpriteLook
 from wraithon.project.project import MOST_TIMES, Cue
+from wraithon.project.source import OffspringSource
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Collection, Iterable
+    from collections.abc import Callable, Collection, Iterable, Mapping
 
     from wraithon.project.effect import Effect
     from wraithon.project.project import Project
@@ -51,6 +52,7 @@ __all__ = [
     "textures_of",
     "with_character",
     "with_copy",
+    "with_ids",
 ]
 
 
@@ -115,6 +117,18 @@ def remove_effect(project: Project, effect_id: str) -> Project:
         for t in project.triggers
     )
     return project.but(effects=without_id(project.effects, effect_id), triggers=triggers)
+
+
+def with_ids(effect: Effect, ids: Mapping[str, str]) -> Effect:
+    """Return an effect whose layers have other ids; what names them within it names them by these."""
+    layers = []
+    for layer in effect.layers:
+        source = layer.source
+        if isinstance(source, OffspringSource) and source.layer is not None:
+            source = source.but(layer=ids.get(source.layer, source.layer))
+        layers.append(layer.but(id=ids[layer.id], source=source))
+    bindings = tuple(binding.but(layer=ids.get(binding.layer, binding.layer)) for binding in effect.bindings)
+    return effect.but(layers=tuple(layers), bindings=bindings)
 
 
 def put_layer(project: Project, effect_id: str, layer: Layer) -> Project:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, get_args
 
 from pydantic import Field, field_validator
 
@@ -12,9 +12,14 @@ from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute, Tint
 from wraithon.project.look import Look, SpriteLook
 from wraithon.project.motion import Motion
-from wraithon.project.source import PointSource, Source
+from wraithon.project.source import OffspringSource, PointSource, Source
 
 __all__ = ["ATTRIBUTES", "TAGS", "Effect", "Layer", "Quality"]
+
+
+Tag = Literal["", "teal", "rust", "moss", "ochre", "brick", "violet"]
+TAGS: tuple[str, ...] = get_args(Tag)
+"""Colours that a layer may be tagged with."""
 
 
 class Layer(Model):
@@ -29,7 +34,7 @@ class Layer(Model):
     id: Id = Field(default_factory=new_id)
     name: Name = "layer"
     muted: bool = False
-    tag: Literal["", "teal", "rust", "moss", "ochre", "brick", "violet"] = ""
+    tag: Tag = ""
     follows: Id | None = None
     emission: Emission = Emission()
     source: Source = PointSource()
@@ -56,10 +61,6 @@ ATTRIBUTES = tuple(name for name, field in Layer.model_fields.items() if field.a
 """What of a particle has a value at birth and a course through life, in the order the life sheet shows it."""
 
 
-TAGS: tuple[str, ...] = ("", "teal", "rust", "moss", "ochre", "brick", "violet")
-"""Colours that a layer may be tagged with."""
-
-
 class Quality(Model):
     """A level at which an effect may be shown: a share of its births, and without some of its looks."""
 
@@ -84,3 +85,15 @@ class Effect(Model):
     qualities: Annotated[tuple[Quality, ...], Field(max_length=8)] = ()
     dials: Annotated[tuple[Dial, ...], Field(max_length=64)] = ()
     bindings: Annotated[tuple[Binding, ...], Field(max_length=256)] = ()
+
+    def bearers(self, layer: Layer) -> tuple[Layer, ...]:
+        """Return the layers whose particles bear a layer's, those that bear these, and so on; each once."""
+        found: list[Layer] = []
+        at: Layer | None = layer
+        while at is not None and isinstance(at.source, OffspringSource):
+            wanted = at.source.layer
+            at = next((each for each in self.layers if each.id == wanted), None)
+            if at is None or at.id == layer.id or at in found:
+                break
+            found.append(at)
+        return tuple(found)

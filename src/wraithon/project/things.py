@@ -17,6 +17,7 @@ from wraithon.project.edit import (
     replace_by_id,
     with_character,
 )
+from wraithon.project.paths import put_at
 from wraithon.project.trigger import Trigger
 
 if TYPE_CHECKING:
@@ -26,7 +27,17 @@ if TYPE_CHECKING:
     from wraithon.project.character import Anchor
     from wraithon.project.project import Project
 
-__all__ = ["FOUND_BY_ID", "THINGS", "anchor_for", "anchors_of", "find", "put", "started_at", "starters_of"]
+__all__ = [
+    "FOUND_BY_ID",
+    "THINGS",
+    "anchor_for",
+    "anchors_of",
+    "find",
+    "put",
+    "put_value",
+    "started_at",
+    "starters_of",
+]
 
 
 class _Thing(NamedTuple):
@@ -99,6 +110,20 @@ def find(project: Project, kind: str, what: str) -> Model | None:
 def put(project: Project, kind: str, what: str, new: Model) -> Project:
     """Return the project with `new` in the place of a thing; itself when that is not there."""
     return THINGS[kind].put(project, what, new) if find(project, kind, what) is not None else project
+
+
+def put_value(project: Project, kind: str, what: str, path: str, value: Any) -> Project:
+    """Return the project with a value at a path of a thing; itself when that is not there.
+
+    Raises
+    ------
+    AttributeError, IndexError
+        When the thing has no such place.
+    pydantic.ValidationError
+        When the value may not stand there.
+    """
+    thing = find(project, kind, what)
+    return project if thing is None else THINGS[kind].put(project, what, put_at(thing, path, value))
 
 
 def anchors_of(project: Project, kind: str, what: str) -> list[Anchor]:

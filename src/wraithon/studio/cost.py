@@ -13,7 +13,6 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.shipped import TextureShelf
-from wraithon.project.source import OffspringSource
 from wraithon.stage.frame import frame_of
 from wraithon.stage.player import Player
 from wraithon.stage.sampler_shelf import SamplerShelf
@@ -138,7 +137,8 @@ def measuring(
     step_whole, draw_whole, pixels = bench.together
     step_stage, draw_stage, _ = bench.measured(())
     alone: dict[str, tuple[float, float, int]] = {}
-    living = [layer for layer, pool in dearest.held.pools.items() if len(pool.columns.triangle)]
+    counts = {layer: len(pool.columns.triangle) for layer, pool in dearest.held.pools.items()}
+    living = [layer for layer, count in counts.items() if count]
     for number, layer in enumerate(living):
         alone[layer] = bench.alone(layer, (step_stage, draw_stage))
         yield 0.6 + 0.4 * (number + 1) / len(living)
@@ -146,14 +146,12 @@ def measuring(
     step_share = max(0.0, step_whole - step_stage) / step_parts if step_parts else 0.0
     draw_share = max(0.0, draw_whole - draw_stage) / draw_parts if draw_parts else 0.0
     owners = player.cast.owners
+    found = {layer: alone.get(layer, (0.0, 0.0, 0)) for layer in most}
     parts = tuple(
         LayerCost(
             player.cast.bases.get(owners[layer], owners[layer]), layer,
-            len(dearest.held.pools[layer].columns.triangle) if layer in dearest.held.pools else 0,
-            most[layer], refused.get(layer, 0),
-            alone.get(layer, (0.0, 0.0, 0))[0] * step_share * 1000,
-            alone.get(layer, (0.0, 0.0, 0))[1] * draw_share * 1000,
-            alone.get(layer, (0.0, 0.0, 0))[2],
+            counts.get(layer, 0), most[layer], refused.get(layer, 0),
+            found[layer][0] * step_share * 1000, found[layer][1] * draw_share * 1000, found[layer][2],
         )
         for layer in most if most[layer] or refused.get(layer, 0)
     )  # fmt: skip
@@ -162,7 +160,7 @@ def measuring(
     fewest = max(spans)
     return Cost(
         moment=dearest.number / player.show.rate,
-        alive=sum(len(pool.columns.triangle) for pool in dearest.held.pools.values()),
+        alive=sum(counts.values()),
         refused=player.show.refused,
         step_ms=step_whole * 1000,
         draw_ms=draw_whole * 1000,
@@ -229,24 +227,14 @@ class _Bench:
 
     def alone(self, layer: str, stage: tuple[float, float]) -> tuple[float, float, int]:
         """Return what a layer takes beyond the stage; of one that others bear, beyond those as well."""
-        parents = self._parents(layer)
+        effect = self._cast.effects[self._cast.owners[layer]]
+        parents = {bearer.id for bearer in effect.bearers(self._cast.programs[layer].layer)}
         step, draw, pixels = self.measured({layer, *parents})
         if parents:
             step_less, draw_less, pixels_less = self.measured(parents)
         else:
             (step_less, draw_less), pixels_less = stage, 0
         return max(step - step_less, 1e-7), max(draw - draw_less, 1e-7), max(pixels - pixels_less, 0)
-
-    def _parents(self, layer: str) -> set[str]:
-        found: set[str] = set()
-        program = self._cast.programs.get(layer)
-        while program is not None and isinstance(program.layer.source, OffspringSource):
-            parent = program.layer.source.layer
-            if parent is None or parent in found:
-                break
-            found.add(parent)
-            program = self._cast.programs.get(parent)
-        return found - {layer}
 
     def measured(self, layers: Collection[str]) -> tuple[float, float, int]:
         """Return seconds of a step and of a picture of some layers, and the pixels that they lay."""

@@ -9,7 +9,7 @@ import numpy as np
 from wraithon.particles.columns import PX, PZ
 from wraithon.project.life import Attribute
 from wraithon.project.project import Stage, View
-from wraithon.project.source import LineSource, OffspringSource, SkinSource
+from wraithon.project.source import LineSource, SkinSource
 from wraithon.project.trigger import AtStart, StartEffect, Trigger
 from wraithon.stage.player import Player
 
@@ -117,11 +117,5 @@ def _around(player: Player, view: View) -> View:
 
 def with_parents(effect: Effect, layer: Layer) -> tuple[Layer, ...]:
     """Return a layer with those of its effect that bear it, unseen; whether it is left out does not matter."""
-    found, at = [layer.but(muted=False)], layer
-    while isinstance(at.source, OffspringSource) and len(found) <= len(effect.layers):
-        parent = next((each for each in effect.layers if each.id == at.source.layer), None)
-        if parent is None or parent in found:
-            break
-        found.insert(0, parent.but(muted=False, intensity=Attribute.of(0.0), opacity=Attribute.of(0.0)))
-        at = parent
-    return tuple(found)
+    unseen = {"muted": False, "intensity": Attribute.of(0.0), "opacity": Attribute.of(0.0)}
+    return (*(bearer.but(**unseen) for bearer in reversed(effect.bearers(layer))), layer.but(muted=False))

@@ -20,10 +20,9 @@ from wraithon.picture.shipped import TextureShelf
 from wraithon.project.checks.finding import mended
 from wraithon.project.findings import Finding, check
 from wraithon.project.history import History
-from wraithon.project.paths import put_at
 from wraithon.project.project import Project
 from wraithon.project.settling.reaching import reached
-from wraithon.project.things import THINGS, find, put
+from wraithon.project.things import THINGS, find, put_value
 from wraithon.stage.dressing import CaptureKey, Wardrobe
 from wraithon.stage.fitness import fitness_findings
 from wraithon.studio.sheets import Sheets
@@ -177,8 +176,7 @@ class Session(QObject):
         def change(project: Project) -> Project:
             if kind == "layer" and self.selection == (kind, what) and self.also:
                 return reached(project, what, self.also, path, value)
-            thing = find(project, kind, what)
-            return project if thing is None else put(project, kind, what, put_at(thing, path, value))
+            return put_value(project, kind, what, path, value)
 
         return self.edit(words, change, merge=f"{words} {kind} {what} {path}", final=final)
 

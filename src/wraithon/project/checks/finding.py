@@ -6,8 +6,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import TYPE_CHECKING, Any, NamedTuple
 
-from wraithon.project.paths import put_at
-from wraithon.project.things import find, put
+from wraithon.project.things import put_value
 
 if TYPE_CHECKING:
     from wraithon.project.project import Project
@@ -63,8 +62,6 @@ def mended(project: Project, remedy: Remedy) -> Project:
     pydantic.ValidationError
         When a value may not stand there any more.
     """
-    for kind, what, path, value in remedy.changes:
-        thing = find(project, kind, what)
-        if thing is not None:
-            project = put(project, kind, what, put_at(thing, path, value))
+    for change in remedy.changes:
+        project = put_value(project, *change)
     return project

@@ -9,7 +9,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from wraithon.project.base import new_id
-from wraithon.project.edit import fresh_name, put_effect, put_layer, replace_by_id
+from wraithon.project.edit import fresh_name, put_effect, put_layer, replace_by_id, with_ids
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.preset import Preset
 from wraithon.project.source import OffspringSource
@@ -92,7 +92,8 @@ def keep_effect(project: Project, effect_id: str, name: str) -> Project:
     effect = project.effect(effect_id)
     if effect is None:
         return project
-    held = _under(effect.but(name=name), {layer.id: new_id() for layer in effect.layers}, follow=False)
+    held = with_ids(effect, {layer.id: new_id() for layer in effect.layers}).but(id=new_id(), name=name)
+    held = held.but(layers=tuple(layer.but(follows=None) for layer in held.layers))
     preset = Preset(name=_free_name(project, name), effect=held)
     layers = tuple(mine.but(follows=kept.id) for mine, kept in zip(effect.layers, held.layers, strict=True))
     project = put_effect(project, effect.but(layers=layers))
@@ -101,18 +102,6 @@ def keep_effect(project: Project, effect_id: str, name: str) -> Project:
 
 def _free_name(project: Project, name: str) -> str:
     return fresh_name(name, (preset.name for preset in project.presets))
-
-
-def _under(effect: Effect, ids: dict[str, str], *, follow: bool) -> Effect:
-    """Return an effect under other ids, with its layers following those that they are made of, or none."""
-    layers = []
-    for layer in effect.layers:
-        source = layer.source
-        if isinstance(source, OffspringSource) and source.layer in ids:
-            source = source.but(layer=ids[source.layer])
-        layers.append(layer.but(id=ids[layer.id], source=source, follows=layer.id if follow else None))
-    bindings = tuple(binding.but(layer=ids.get(binding.layer, binding.layer)) for binding in effect.bindings)
-    return effect.but(id=new_id(), layers=tuple(layers), bindings=bindings)
 
 
 def with_preset(project: Project, preset: Preset) -> Project:
@@ -142,8 +131,8 @@ def used_effect(project: Project, preset: Preset) -> tuple[Project, str]:
     if preset.effect is None:
         effect = Effect(name=name)
         return used_layer(put_effect(project, effect), preset, effect.id)[0], effect.id
-    ids = {layer.id: new_id() for layer in preset.effect.layers}
-    effect = _under(preset.effect, ids, follow=True).but(name=name)
+    following = preset.effect.but(layers=tuple(layer.but(follows=layer.id) for layer in preset.effect.layers))
+    effect = with_ids(following, {layer.id: new_id() for layer in following.layers}).but(id=new_id(), name=name)
     return put_effect(project, effect), effect.id
 
 

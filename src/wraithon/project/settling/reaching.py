@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 from pydantic import BaseModel, ValidationError
 
 from wraithon.project.edit import put_layer
+from wraithon.project.effect import ATTRIBUTES
 from wraithon.project.paths import put_at, value_at
 
 if TYPE_CHECKING:
@@ -19,7 +20,7 @@ __all__ = ["PARTS", "pasted_parts", "reached"]
 
 PARTS = {
     "emission": ("emission",), "source": ("source",), "motion": ("motion",), "look": ("look",),
-    "life": ("lifetime", "speed", "size", "stretch", "colour", "intensity", "opacity", "turn", "spin"),
+    "life": ATTRIBUTES,
 }  # fmt: skip
 """Part of a layer to its fields."""
 ALONE = frozenset({"name", "id", "follows"})

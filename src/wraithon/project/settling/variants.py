@@ -5,8 +5,8 @@ from __future__ import annotations
 import hashlib
 from typing import TYPE_CHECKING
 
+from wraithon.project.edit import with_ids
 from wraithon.project.settling.mastering import mastered
-from wraithon.project.source import OffspringSource
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping
@@ -45,10 +45,5 @@ def _variant(effect: Effect, masters: Masters) -> Effect:
     digest = hashlib.blake2b(told, digest_size=6)
     mark = f"~{digest.hexdigest()}"
     ids = {layer.id: f"{layer.id[:STEM]}{mark}{number}" for number, layer in enumerate(effect.layers)}
-    layers, changed = [], mastered(effect, masters)
-    for layer in changed.layers:
-        source = layer.source
-        if isinstance(source, OffspringSource) and source.layer in ids:
-            source = source.but(layer=ids[source.layer])
-        layers.append(layer.but(id=ids[layer.id], source=source))
-    return changed.but(id=f"{effect.id[:STEM]}{mark}", layers=tuple(layers), dials=(), bindings=())
+    changed = with_ids(mastered(effect, masters), ids)
+    return changed.but(id=f"{effect.id[:STEM]}{mark}", dials=(), bindings=())

@@ -43,7 +43,6 @@ class _Bindings(Tupled):
 
     def __init__(self) -> None:
         super().__init__("bindings", self._rows_of, lambda binding: f"driven {binding.layer} {binding.path}")
-        self.effect: Effect | None = None
 
     def _rows_of(self, _binding: Binding) -> Sequence[Row]:
         low = Number("low", "What is driven, when the dial is at its lowest", step=0.05)
@@ -100,7 +99,7 @@ class DialsEditor(QWidget):
 
     def show_effect(self, effect: Effect) -> None:
         """Show an effect's dials."""
-        self._effect = self._bound.effect = effect
+        self._effect = effect
         self._hint.setVisible(not effect.dials)
         self.drive.setVisible(bool(effect.dials))
         self.dials.show_model(effect, effect.id)

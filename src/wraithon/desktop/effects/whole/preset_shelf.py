@@ -74,6 +74,8 @@ class PresetShelf(QFrame):
         super().__init__(over, Qt.WindowType.Popup)
         self._desk, self._session = desk, desk.session
         self._presets: dict[str, Preset] = {}
+        self._kept: set[str] = set()
+        """Ids of those that are the user's for all projects."""
         self._pictures: dict[str, QIcon] = {}
         self._asked: dict[str, Effect] = {}
         self.setObjectName("panel")
@@ -121,15 +123,20 @@ class PresetShelf(QFrame):
 
     def open_at(self, place: QPoint) -> None:
         """Open at a place of the screen, ready to be typed in."""
+        self._look_again()
         self.search.clear()
         self.refresh()
         self.move(place)
         self.show()
         self.search.setFocus()
 
+    def _look_again(self) -> None:
+        """See what presets there are, on the disk as well."""
+        self._kept = {preset.id for preset in kept_presets(preset_folder())}
+        self._presets = {p.id: p for p in found_presets(self._session.project.presets, preset_folder())}
+
     def refresh(self) -> None:
         """Show the presets whose names hold what is typed."""
-        self._presets = {p.id: p for p in found_presets(self._session.project.presets, preset_folder())}
         words = self.search.text().casefold().split()
         self.listed.clear()
         wanted = {}
@@ -183,8 +190,7 @@ class PresetShelf(QFrame):
         preset = self.chosen
         self.add.setEnabled(preset is not None and preset.layer is not None and bool(self._effect()))
         self.make.setEnabled(preset is not None)
-        kept = {p.id for p in kept_presets(preset_folder())} if preset else set()
-        self.drop.setVisible(preset is not None and preset.id in kept)
+        self.drop.setVisible(preset is not None and preset.id in self._kept)
         self._words.setText("" if preset is not None else "No preset has such a name.")
 
     def use(self) -> None:
@@ -215,4 +221,5 @@ class PresetShelf(QFrame):
         preset = self.chosen
         if preset is not None:
             drop_preset(preset_folder(), preset)
+            self._look_again()
             self.refresh()

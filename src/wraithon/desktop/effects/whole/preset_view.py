@@ -28,7 +28,6 @@ if TYPE_CHECKING:
 
 __all__ = ["PresetView"]
 
-WORDS = {"emission": "emission", "source": "source", "motion": "motion", "look": "look"}
 ACROSS = 4
 """Buttons beside each other."""
 
