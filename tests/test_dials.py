@@ -5,7 +5,7 @@ import pytest
 from pydantic import ValidationError
 
 from wraithon.particles.program import compile_layer
-from wraithon.project.binding import Binding, Dial
+from wraithon.project.binding import DIAL_KINDS, Binding, Dial
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.files import open_project, save_project
@@ -157,6 +157,60 @@ def test_what_cannot_be_followed_leaves_the_value_as_it_is(broken):
     driven = effect(broken)
     assert resolved(driven) is driven
     assert resolved(effect(broken, bound()), {"d": 1}).layers[0].emission.rate == 30
+
+
+def put(*values):
+    return Binding(dial="d", layer="l", path="emission.rate", values=values)
+
+
+@pytest.mark.parametrize(
+    ("dial", "binding", "settings"),
+    [
+        ({"kind": "toggle"}, bound(), {0.0: 10, 0.49: 10, 0.5: 30, 1.0: 30}),
+        ({"kind": "choice", "options": ("a", "b")}, put(3.0, 8.0), {0.0: 3, 1.0: 8, 7.0: 8, -1.0: 3}),
+        ({"kind": "choice", "options": ("a", "b")}, put(3.0), {0.0: 3, 1.0: 7}),
+        ({"kind": "choice"}, bound(), {0.0: 7, 1.0: 7}),
+        ({"kind": "colour"}, bound(), {(1.0, 0.0, 0.0): 7}),
+    ],
+)  # fmt: skip
+def test_toggles_and_choices_put_what_belongs_to_each(dial, binding, settings):
+    for setting, rate in settings.items():
+        assert resolved(effect(binding, **dial), {"d": setting}).layers[0].emission.rate == rate
+
+
+def test_what_is_yes_or_no_follows_numbers_and_toggles():
+    driven = effect(bound("muted", 1, 0), bound("motion.forces.0.off", 0, 1))
+    for setting, muted, off in ((0.0, True, False), (0.5, True, True), (0.51, False, True), (1.0, False, True)):
+        layer = resolved(driven, {"d": setting}).layers[0]
+        assert (layer.muted, layer.motion.forces[0].off) == (muted, off)
+
+
+def test_colours_words_and_textures_are_put_by_choices_and_colours_by_colours():
+    paths = {"colour.second": (0.0, 1.0, 0.5), "look.blend": "multiply", "look.texture": "smoke", "muted": True}
+    choice = [Binding(dial="d", layer="l", path=path, values=(False, value)) for path, value in paths.items()]
+    layer = resolved(effect(*choice, kind="choice", options=("a", "b"), value=1)).layers[0]
+    assert {path: value_at(layer, path) for path in paths} == paths
+    first = Binding(dial="d", layer="l", path="colour.first")
+    tinted = resolved(effect(first, kind="colour", colour=(0.5, 0.25, 0.0))).layers[0]
+    assert tinted.colour.first == (0.5, 0.25, 0.0)
+    assert resolved(effect(first, kind="colour"), {"d": (0.0, 2.0, 0.0)}).layers[0].colour.first == (0.0, 2.0, 0.0)
+
+
+def test_dials_of_every_kind_are_saved_and_bindings_keep_what_they_hold(tmp_path):
+    values = (True, 0.5, 3.0, (0.0, 1.0, 2.0), "additive", "")
+    dials = tuple(Dial(id=kind, kind=kind, options=("a", "b")) for kind in DIAL_KINDS)
+    binding = Binding(dial="choice", layer="l", path="look.blend", values=values)
+    project = Project(effects=(Effect(layers=(LAYER,), dials=dials, bindings=(binding,)),))
+    save_project(project, tmp_path)
+    read = open_project(tmp_path).project.effects[0].bindings[0].values
+    assert read == values
+    assert [type(value) for value in read] == [bool, float, float, tuple, str, str]
+
+
+@pytest.mark.parametrize("value", [float("nan"), float("inf"), (1.0, 2.0), (1.0, -1.0, 0.0), "x" * 201, None])
+def test_what_a_choice_may_not_put_is_refused(value):
+    with pytest.raises(ValidationError):
+        Binding(dial="d", layer="l", path="name", values=(value,))
 
 
 def test_no_dial_is_the_same_effect():

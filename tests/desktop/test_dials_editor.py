@@ -33,6 +33,14 @@ def test_a_dial_is_declared_bound_by_picking_and_drives_what_is_drawn(qtbot, win
     assert not editor.drive.isVisible()
     window.sheet("effects").scroll_to(editor.add)
     QTest.mouseClick(editor.add, HAND)
+    assert [action.text().split(":")[0] for action in editor.kinds.actions()] == [
+        "Number",
+        "Colour",
+        "Toggle",
+        "Choice",
+    ]
+    editor.kinds.actions()[0].trigger()
+    editor.kinds.close()
     assert [dial.name for dial in effect(window).dials] == ["dial"]
     editor.dials.forms[0].widgets["name"].edited.emit("strength", True)
     editor.fill_menu()
@@ -79,3 +87,61 @@ def test_every_number_that_may_be_driven_stands_in_the_layer_and_takes_another()
     assert len(set(paths)) == len(paths)
     for path in paths:
         assert put_at(layer, path, value_at(layer, path)) == layer
+
+
+def test_a_colour_a_toggle_and_a_choice_drive_what_they_can_and_only_that(window):
+    window.session.select("effect", "thunder-stamp")
+    editor = window.sheet("effects").dials
+    for kind in ("colour", "toggle", "choice"):
+        editor.add_dial(kind)
+    assert [dial.name for dial in effect(window).dials] == ["colour", "toggle", "choice"]
+    editor.fill_menu()
+    assert not [a for a in action_of(editor.menu, "colour", "sparks").menu().actions() if a.text() == "emission"]
+    action_of(editor.menu, "colour", "sparks", "colour", "colour first").trigger()
+    editor.fill_menu()
+    action_of(editor.menu, "toggle", "sparks", "left out").trigger()
+    editor.fill_menu()
+    action_of(editor.menu, "choice", "sparks", "look", "look blend").trigger()
+    before = window.session.project.layer("stamp-sparks")[1]
+    assert effect(window).bindings[2].values == (before.look.blend, before.look.blend)
+
+    def sparks():
+        return next(layer for layer in resolved(effect(window)).layers if layer.id == "stamp-sparks")
+
+    assert sparks().muted  # the toggle is off
+    editor.dials.forms[1].widgets["value"].click()
+    assert not sparks().muted
+    editor.dials.forms[0].widgets["colour"].edited.emit((0.1, 0.2, 0.3), True)
+    assert sparks().colour.first == (0.1, 0.2, 0.3)
+    second = editor.bindings.forms[2].widgets["values.1"]
+    assert [second.itemText(k) for k in range(second.count())] == ["alpha", "additive", "multiply"]
+    second.edited.emit("multiply", True)
+    assert sparks().look.blend == before.look.blend
+    editor.dials.forms[2].widgets["value"].edited.emit(1.0, True)
+    assert sparks().look.blend == "multiply"
+    assert window.session.project.layer("stamp-sparks")[1] == before  # what the layer has itself stays
+
+
+def test_a_choice_gets_options_and_loses_them_with_what_they_drive(window):
+    window.session.select("effect", "thunder-stamp")
+    editor, before = window.sheet("effects").dials, window.session.project
+    editor.add_dial("choice")
+    editor.fill_menu()
+    action_of(editor.menu, "sparks", "emission", "emission rate").trigger()
+    editor.bindings.forms[0].widgets["values.1"].edited.emit(33.0, True)
+    editor.dials.add_option(0)
+    (dial,) = effect(window).dials
+    assert dial.options == ("first", "second", "option")
+    assert effect(window).bindings[0].values[1:] == (33.0, 33.0)
+    editor.dials.forms[0].widgets["options.2"].edited.emit("ash", True)
+    editor.dials.forms[0].widgets["value"].edited.emit(2.0, True)
+    editor.dials.remove_option(0)
+    (dial,) = effect(window).dials
+    assert (dial.options, dial.value) == (("first", "second"), 1.0)
+    assert len(effect(window).bindings[0].values) == 2
+    editor.dials.remove_option(0)
+    editor.dials.remove_option(0)
+    assert effect(window).dials[0].options == ("first",)
+    while window.session.history.undo_label:
+        window.session.undo()
+    assert window.session.project == before

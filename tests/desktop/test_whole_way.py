@@ -155,6 +155,9 @@ def dial_that_drives_the_first_row(hands, sheet):
     """Declare a dial, and have it drive the first value that may be driven; set it to its highest."""
     sheet.scroll_to(sheet.dials.add)
     hands.click(sheet.dials.add)
+    QTest.keyClick(sheet.dials.kinds, Qt.Key.Key_Down)
+    QTest.keyClick(sheet.dials.kinds, Qt.Key.Key_Return)
+    hands.window.activateWindow()  # without a screen a list that closes gives the keyboard to nobody
     sheet.dials.fill_menu()
     sheet.dials.menu.actions()[0].menu().actions()[0].menu().actions()[1].trigger()
     sheet.dials.dials.forms[0].widgets["value"].edited.emit(1.0, True)

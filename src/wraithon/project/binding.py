@@ -2,32 +2,52 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal, get_args
 
 from pydantic import Field
 
 from wraithon.project.base import Finite, Id, Model, Name, Share, new_id
 from wraithon.project.life import Colour
 
-__all__ = ["Binding", "Dial", "Masters"]
+__all__ = ["DIAL_KINDS", "Binding", "Dial", "DialKind", "Masters", "Setting"]
 
 Factor = Annotated[float, Field(allow_inf_nan=False, ge=0.01, le=100.0)]
 
 
+Word = Annotated[str, Field(max_length=200)]
+DialKind = Literal["number", "colour", "toggle", "choice"]
+DIAL_KINDS: tuple[DialKind, ...] = get_args(DialKind)
+Setting = Finite | Colour
+"""What a dial may be set to: a number, of a toggle 0 or 1, of a choice which option it is; or a colour."""
+
+
 class Dial(Model):
-    """A number that may be set from outside, from `low` to `high`; `value` while nobody sets it."""
+    """What may be set from outside; `value`, or the `colour`, while nobody sets it.
+
+    A number goes from `low` to `high`. A toggle is on from 0.5. A choice is one of `options`, told by its number.
+    """
 
     id: Id = Field(default_factory=new_id)
     name: Name = "dial"
+    kind: DialKind = "number"
     low: Finite = 0.0
     high: Finite = 1.0
     value: Finite = 0.0
+    colour: Colour = (1.0, 1.0, 1.0)
+    options: Annotated[tuple[Name, ...], Field(max_length=16)] = ()
+
+    @property
+    def setting(self) -> Setting:
+        """What it is while nobody sets it."""
+        return self.colour if self.kind == "colour" else self.value
 
 
 class Binding(Model):
-    """A value of a layer that a dial drives: from `low` at the dial's lowest to `high` at its highest.
+    """A value of a layer that a dial drives, at a `path` as in "size.birth.high" (see `project.paths`).
 
-    `path` is where the value is in the layer, as in "size.birth.high" (see `project.paths`).
+    A number drives it from `low` at the dial's lowest to `high` at its highest; a toggle makes it `low` or `high`.
+    What is yes or no is yes from 0.5. A colour is put there itself; a choice puts there one of `values`, which has
+    one for each option.
     """
 
     dial: Id
@@ -35,6 +55,7 @@ class Binding(Model):
     path: Annotated[str, Field(min_length=1, max_length=200)]
     low: Finite = 0.0
     high: Finite = 1.0
+    values: Annotated[tuple[bool | Finite | Colour | Word, ...], Field(max_length=16)] = ()
 
 
 class Masters(Model):

@@ -154,10 +154,11 @@ def _endless(project: Project, effect: Effect, here: str) -> Iterator[Finding]:
 
 def _driven(effect: Effect, here: str) -> Iterator[Finding]:
     """Tell of what dials drive that is not there."""
-    layers, dials = {layer.id: layer for layer in effect.layers}, {dial.id for dial in effect.dials}
+    layers, dials = {layer.id: layer for layer in effect.layers}, {dial.id: dial for dial in effect.dials}
     for binding in effect.bindings:
         layer = layers.get(binding.layer)
-        if layer is None or binding.dial not in dials or binding.path not in drivable(layer):
+        dial = dials.get(binding.dial)
+        if layer is None or dial is None or binding.path not in drivable(layer, dial.kind):
             others = tuple(each for each in effect.bindings if each is not binding)
             message = f"a dial drives {binding.path.replace('.', ' ')} of a layer, and one of these is not there"
             remedy = Remedy("Have it drive nothing", (Change("effect", effect.id, "bindings", others),))
