@@ -16,6 +16,7 @@ from wraithon.interchange.presets import (
 )
 from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.shipped import TextureShelf
+from wraithon.project.binding import Binding, Dial, Masters
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Emission
 from wraithon.project.findings import check
@@ -35,6 +36,7 @@ from wraithon.project.settling.following import (
     used_layer,
     with_preset,
 )
+from wraithon.project.settling.gathering import Apart, apart, back_to_whole, into_whole, whole_of
 from wraithon.project.source import OffspringSource
 from wraithon.project.things import find, put
 from wraithon.stage.sampler_shelf import SamplerShelf
@@ -129,6 +131,105 @@ def test_layers_of_an_effect_are_born_by_their_own_siblings():
     after = layer_of(project, second.id).source
     assert (after.layer, after.count) == (first.id, 9)
     assert back_to_preset(project, second.id) == project
+
+
+# ---- effects that follow a preset -----------------------------------------------------------------
+
+
+@pytest.fixture
+def both():
+    """A project with a preset of an effect, and the ids of it and of two that follow it besides."""
+    project = keep_effect(START.but(effects=START.effects[:1]), "one", "burst")
+    project, second = used_effect(project, project.presets[0])
+    project, third = used_effect(project, project.presets[0])
+    return project, second, third
+
+
+def edit_effect(project, what, **values):
+    return put(project, "effect", what, project.effect(what).but(**values))
+
+
+def test_an_effect_that_is_used_follows_and_is_not_apart(both):
+    project, second, third = both
+    assert whole_of(project, project.effect("one")) == (project.presets[0], project.presets[0].effect)
+    assert project.presets[0].effect.follows is None
+    for what in ("one", second, third):
+        assert apart(project, what) == Apart()
+        assert back_to_whole(project, what) == into_whole(project, what) == project
+
+
+def test_an_effects_own_values_go_into_the_preset_and_back_but_what_is_ones_own_stays(both):
+    project, second, third = both
+    project = edit_effect(project, third, length=7.0)
+    project = edit_effect(project, second, length=2.0, warm_up=0.5, masters=Masters(size=2))
+    assert apart(project, second).rows == ("length", "warm_up", "masters")
+    assert back_to_whole(project, second, ["masters"]).effect(second).masters == Masters()
+    assert apart(back_to_whole(project, second, ["masters"]), second).rows == ("length", "warm_up")
+    project = into_whole(project, second)
+    assert [project.effect(what).length for what in ("one", second, third)] == [2.0, 2.0, 7.0]
+    assert [project.effect(what).warm_up for what in ("one", second, third)] == [0.5] * 3
+    assert apart(project, third).rows == ("length",)
+    assert back_to_whole(project, third).effect(third).length == 2.0
+
+
+def test_layers_that_are_new_or_gone_in_one_come_and_go_in_all_that_follow(both):
+    project, second, third = both
+    mine = project.effect(second)
+    new = Layer(id="dust", name="dust", source=OffspringSource(layer=mine.layers[0].id))
+    project = edit_effect(project, second, layers=(mine.layers[0], new))
+    found = apart(project, second)
+    assert ([x.name for x in found.missing], [x.name for x in found.more]) == (["smoke"], ["dust"])
+    project = into_whole(project, second)
+    assert [layer.name for layer in project.presets[0].effect.layers] == ["spark", "dust"]
+    for what in ("one", second, third):
+        first, last = project.effect(what).layers
+        assert (first.name, last.name, last.source.layer) == ("spark", "dust", first.id)
+        assert apart(project, what) == Apart()
+        assert own_rows(project, last.id) == ()
+    ids = [layer.id for effect in project.effects for layer in effect.layers]
+    assert len(set(ids)) == len(ids)
+
+
+def test_a_layer_that_was_changed_stays_where_the_preset_loses_it_and_follows_no_more(both):
+    project, second, third = both
+    smoke = project.effect(third).layers[1]
+    project = change(project, smoke.id, size=Attribute.of(0.4))
+    project = edit_effect(project, second, layers=project.effect(second).layers[:1])
+    project = into_whole(project, second)
+    assert [len(project.effect(what).layers) for what in ("one", second, third)] == [1, 1, 2]
+    assert layer_of(project, smoke.id).follows is None
+    assert [layer.id for layer in apart(project, third).more] == [smoke.id]
+
+
+def test_what_is_missing_can_be_had_again_one_by_one_and_what_is_more_goes_with_all(both):
+    project, second, _ = both
+    spark, smoke = project.effect(second).layers
+    project = edit_effect(project, second, layers=(smoke, SPARK.but(id="own", name="own")))
+    lost = apart(project, second).missing[0]
+    again = back_to_whole(project, second, [lost.id]).effect(second)
+    assert [layer.name for layer in again.layers] == ["smoke", "own", "spark"]
+    assert again.layers[2].id not in {spark.id, lost.id}
+    whole = back_to_whole(project, second)
+    assert [layer.name for layer in whole.effect(second).layers] == ["smoke", "spark"]
+    assert apart(whole, second) == Apart()
+
+
+def test_dials_follow_with_what_they_drive(both):
+    project, second, third = both
+    layer = project.effect(second).layers[0].id
+    dial, bound = Dial(id="d"), Binding(dial="d", layer=layer, path="size.birth.high")
+    project = into_whole(edit_effect(project, second, dials=(dial,), bindings=(bound,)), second)
+    for what in ("one", second, third):
+        effect = project.effect(what)
+        assert (effect.dials, effect.bindings[0].layer) == ((dial,), effect.layers[0].id)
+    assert project.presets[0].effect.bindings[0].layer == project.presets[0].effect.layers[0].id
+
+
+def test_an_effect_whose_preset_is_gone_is_as_it_is(both):
+    project, second, _ = both
+    project = edit_effect(project.but(presets=()), second, length=9.0)
+    assert apart(project, second) == apart(project, "nowhere") == Apart()
+    assert into_whole(project, second) == back_to_whole(project, second) == project
 
 
 def test_a_layer_used_as_an_effect_becomes_one(kept):

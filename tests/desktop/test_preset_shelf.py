@@ -8,6 +8,7 @@ from PySide6.QtTest import QTest
 
 from wraithon.interchange.presets import kept_presets
 from wraithon.places import preset_folder
+from wraithon.project.edit import remove_layer
 from wraithon.project.life import Attribute
 from wraithon.project.settling.following import own_rows
 
@@ -98,6 +99,37 @@ def test_kept_used_elsewhere_changed_and_both_follow(qtbot, window):
     assert session.project.layer("stamp-sparks")[1].size.ends != (0.07, 0.07)
     QTest.mouseClick(view.ways_back[0], HAND)
     assert own_rows(session.project, added) == ()
+
+
+def test_a_layer_more_in_one_effect_is_one_more_in_all_that_follow_its_preset(window):
+    session, view = window.session, window.sheet("effects").preset
+    session.select("effect", "thunder-stamp")
+    view.keep_as("my stamp")
+    assert view.text() == 'It follows "my stamp".'
+    shelf = window.index("effects").presets
+    shelf.open_at(QPoint(0, 0))
+    QTest.keyClicks(shelf.search, "my stamp")
+    QTest.mouseClick(shelf.make, HAND)
+    second = session.selection[1]
+    assert "as another does" in view.text()
+    mine = session.project.effect(second).layers
+    session.edit("Remove", lambda p: remove_layer(p, mine[0].id), final=True)
+    session.put("effect", second, "length", 3.0, "Length")
+    assert f"It lacks {mine[0].name}." in view.text()
+    assert [button.text() for button in view.ways_back] == ["length", f"{mine[0].name} again"]
+    QTest.mouseClick(view.ways_back[1], HAND)
+    assert len(session.project.effect(second).layers) == len(mine)
+    session.undo()
+    before = session.project
+    window.sheet("effects").scroll_to(view.into)
+    QTest.mouseClick(view.into, HAND)
+    assert len(session.project.effect("thunder-stamp").layers) == len(mine) - 1
+    assert session.project.effect("thunder-stamp").length == 3.0
+    assert not view.into.isEnabled()
+    session.undo()
+    assert session.project == before
+    QTest.mouseClick(view.back, HAND)
+    assert len(session.project.effect(second).layers) == len(mine)
 
 
 def test_for_all_projects_and_not_any_more(window, shelf):

@@ -8,7 +8,7 @@ from pydantic import Field, field_validator
 
 from wraithon.project.base import Id, Model, Name, Share, Unsigned, new_id
 from wraithon.project.binding import Binding, Dial, Masters
-from wraithon.project.emission import Emission
+from wraithon.project.emission import Emission, WarmUp
 from wraithon.project.life import Attribute, Tint
 from wraithon.project.look import Look, SpriteLook
 from wraithon.project.motion import Motion
@@ -72,13 +72,18 @@ class Quality(Model):
 class Effect(Model):
     """What gets fired. `length` is how long a firing gives birth, in seconds; None: until it is stopped.
 
+    With a `loop` all of it begins anew each time its length is over, until it is stopped; with a `warm_up` it
+    begins as if it had gone on for so many seconds. It `follows` the effect of a preset, or none.
     With another `roll` all that is left to chance in it falls otherwise. Its `masters` change all of it at once;
     where it is started there may be others, which come on top.
     """
 
     id: Id = Field(default_factory=new_id)
     name: Name = "effect"
+    follows: Id | None = None
     length: Unsigned | None = 1.0
+    loop: bool = False
+    warm_up: WarmUp = 0.0
     roll: Annotated[int, Field(ge=0, lt=2**31)] = 0
     masters: Masters = Masters()
     layers: Annotated[tuple[Layer, ...], Field(max_length=64)] = ()

@@ -11,7 +11,12 @@ from pydantic import Field
 from wraithon.project.base import Model, Share, Unsigned
 from wraithon.project.life import Curve
 
-__all__ = ["MAX_LIVING", "MOST_ALIVE", "Burst", "Emission", "Full"]
+__all__ = ["MAX_LIVING", "MOST_ALIVE", "SHORTEST_LOOP", "Burst", "Emission", "Full", "WarmUp"]
+
+SHORTEST_LOOP = 0.05
+"""Seconds after which births may begin anew at the soonest."""
+WarmUp = Annotated[float, Field(ge=0.0, le=10.0)]
+"""Seconds."""
 
 FAST = 10.0
 """Metres a second that an anchor is taken to move at most, where that has to be guessed."""
@@ -63,8 +68,8 @@ class Emission(Model):
     per_metre: Annotated[float, Field(ge=0.0, le=1e4)] = 0.0
     start: Unsigned = 0.0
     length: Unsigned | None = None
-    loop: Annotated[float, Field(ge=0.05, le=1e4)] | None = None
-    warm_up: Annotated[float, Field(ge=0.0, le=10.0)] = 0.0
+    loop: Annotated[float, Field(ge=SHORTEST_LOOP, le=1e4)] | None = None
+    warm_up: WarmUp = 0.0
     course: Curve | None = None
     bursts: Annotated[tuple[Burst, ...], Field(max_length=64)] = ()
     limit: Annotated[int, Field(ge=1, le=MAX_LIVING)] | None = 2000

@@ -13,6 +13,7 @@ from wraithon.project.edit import new_layer
 from wraithon.project.emission import MOST_ALIVE
 from wraithon.project.motion import Contact, Towards
 from wraithon.project.settling.driving import drivable
+from wraithon.project.settling.lasting import lasting
 from wraithon.project.source import Heading, LineSource, Occasion, OffspringSource, SkinSource
 from wraithon.project.trigger import MOST_WAITING
 
@@ -143,12 +144,15 @@ def _check_effect(
 
 def _endless(project: Project, effect: Effect, here: str) -> Iterator[Finding]:
     """Tell of firings that never end, where each time an event comes there is another."""
-    lasting = [x.name for x in effect.layers if _never_ends(x.emission) and not isinstance(x.source, OffspringSource)]
+    whole = lasting(effect)
+    endless = [x for x in whole.layers if _never_ends(x.emission) and not isinstance(x.source, OffspringSource)]
     waiting = (trigger for trigger in project.triggers if trigger.enabled and trigger.when.kind == "event")
     begins = [trigger.name for trigger in waiting if any(step.effect == effect.id for step in trigger.response)]
-    if effect.length is None and lasting and begins:
+    if whole.length is None and endless and begins:
         message = f'it has no end, and "{begins[0]}" starts another one each time its event comes'
-        remedy = Remedy("Let it give birth for 1 s", (Change("effect", effect.id, "length", 1.0),))
+        once = effect.length is not None
+        change = Change("effect", effect.id, *(("loop", False) if once else ("length", 1.0)))
+        remedy = Remedy("Let it come once" if once else "Let it give birth for 1 s", (change,))
         yield Finding(Level.WARNING, here, message, effect.id, remedy)
 
 

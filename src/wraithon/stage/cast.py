@@ -13,6 +13,7 @@ from wraithon.particles.columns import BONE
 from wraithon.particles.emission import SLACK, emission_end, warmed
 from wraithon.particles.program import LayerProgram, Seen, compile_layer, layer_limit, runs_alike
 from wraithon.project.settling.acting import acting
+from wraithon.project.settling.lasting import lasting
 from wraithon.project.settling.mastering import mastered
 from wraithon.project.settling.resolving import resolved
 from wraithon.project.settling.variants import Variants, variants_of
@@ -130,7 +131,7 @@ def compile_project(
         performance = _performance(project, character, earlier)
     effects: dict[str, Effect] = {}
     for effect in (*project.effects, TEST_BURST):
-        effects.setdefault(effect.id, acting(mastered(resolved(effect), effect.masters)))
+        effects.setdefault(effect.id, acting(mastered(lasting(resolved(effect)), effect.masters)))
     variants = variants_of(project.triggers, effects)
     effects |= {variant.id: variant for variant in variants.values()}
     same = earlier is not None and _same_skin(earlier, performance) and earlier.project.seed == project.seed

@@ -23,7 +23,7 @@ from wraithon.desktop.picture.hands import Hand, JointHand
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, Section, soft
 from wraithon.desktop.widgets.finding_list import FindingList
-from wraithon.desktop.widgets.form import Form, Number, Row, Switch, Text
+from wraithon.desktop.widgets.form import Form, Number, Row, Switch, Text, Tick
 from wraithon.desktop.widgets.master_rows import master_rows
 from wraithon.desktop.widgets.panels import Sheet
 from wraithon.project.binding import Masters
@@ -56,7 +56,17 @@ ROWS = (
         width=92,
         undo="Effect length",
     ),
-)
+    Row(
+        "",
+        Tick(
+            "loop", "Each time its length is over all of it begins anew, until it is stopped", text="and then anew",
+            undo="Effect loop", shows=lambda effect: getattr(effect, "length", None) is not None,
+        ),
+        Number("warm_up", "It begins as if it had gone on for so long", lead="warm-up", unit="s", step=0.1,
+               undo="Effect warm-up"),
+        width=92,
+    ),
+)  # fmt: skip
 
 
 class EffectsSheet(Sheet):

@@ -92,11 +92,12 @@ def keep_effect(project: Project, effect_id: str, name: str) -> Project:
     effect = project.effect(effect_id)
     if effect is None:
         return project
-    held = with_ids(effect, {layer.id: new_id() for layer in effect.layers}).but(id=new_id(), name=name)
+    held = with_ids(effect, {layer.id: new_id() for layer in effect.layers})
+    held = held.but(id=new_id(), name=name, follows=None)
     held = held.but(layers=tuple(layer.but(follows=None) for layer in held.layers))
     preset = Preset(name=_free_name(project, name), effect=held)
     layers = tuple(mine.but(follows=kept.id) for mine, kept in zip(effect.layers, held.layers, strict=True))
-    project = put_effect(project, effect.but(layers=layers))
+    project = put_effect(project, effect.but(layers=layers, follows=held.id))
     return project.but(presets=(*project.presets, preset))
 
 
@@ -132,7 +133,8 @@ def used_effect(project: Project, preset: Preset) -> tuple[Project, str]:
         effect = Effect(name=name)
         return used_layer(put_effect(project, effect), preset, effect.id)[0], effect.id
     following = preset.effect.but(layers=tuple(layer.but(follows=layer.id) for layer in preset.effect.layers))
-    effect = with_ids(following, {layer.id: new_id() for layer in following.layers}).but(id=new_id(), name=name)
+    effect = with_ids(following, {layer.id: new_id() for layer in following.layers})
+    effect = effect.but(id=new_id(), name=name, follows=preset.effect.id)
     return put_effect(project, effect), effect.id
 
 

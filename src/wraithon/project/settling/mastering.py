@@ -76,7 +76,8 @@ def mastered(effect: Effect, masters: Masters) -> Effect:
         return effect
     layers = tuple(_layer(layer, masters) for layer in effect.layers)
     length = None if effect.length is None else _within(type(effect), "length", effect.length / masters.tempo)
-    return effect.but(layers=layers, length=length)
+    warm_up = _within(type(effect), "warm_up", effect.warm_up / masters.tempo)
+    return effect.but(layers=layers, length=length, warm_up=warm_up)
 
 
 def traded(layer: Layer, share: float) -> Layer:

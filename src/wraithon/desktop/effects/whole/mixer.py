@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QWidget
 from wraithon.desktop.theme.colours import BRICK, FAINT, INK, LINE, OCHRE, ROW, RUST, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font, text_font
 from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus, grouped, image_of
+from wraithon.project.settling.lasting import lasting
 from wraithon.project.source import OffspringSource
 
 if TYPE_CHECKING:
@@ -81,7 +82,7 @@ class Mixer(OwnKeys, ShowsFocus, QWidget):
 
     def show_effect(self, effect: Effect, silent: frozenset[str], budget: float) -> None:
         """Show an effect; `silent` layers are not seen now, and `budget` is in milliseconds."""
-        self._effect, self._silent, self._budget = effect, silent, budget
+        self._effect, self._silent, self._budget = lasting(effect), silent, budget
         self._at = min(self._at, max(0, len(effect.layers) - 1))
         self.setFixedHeight(HEAD + ROW * len(effect.layers) + 4)
         self.update()

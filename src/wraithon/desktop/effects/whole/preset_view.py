@@ -1,9 +1,9 @@
-"""What a layer has to do with presets: the one it follows, the rows that are its own, and the ways back."""
+"""What a layer or effect has to do with presets: the one it follows, what is its own, and the ways back."""
 
 from __future__ import annotations
 
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QWidget
 
@@ -21,10 +21,14 @@ from wraithon.project.settling.following import (
     own_rows,
     preset_of,
 )
+from wraithon.project.settling.gathering import apart, back_to_whole, into_whole, whole_of
 
 if TYPE_CHECKING:
+    from collections.abc import Callable, Iterable
+
     from wraithon.desktop.session.session import Session
     from wraithon.project.effect import Effect, Layer
+    from wraithon.project.project import Project
 
 __all__ = ["PresetView"]
 
@@ -32,14 +36,24 @@ ACROSS = 4
 """Buttons beside each other."""
 
 
+class _Ways(NamedTuple):
+    """How what is shown goes back to its preset, all of it or something alone, and into it."""
+
+    back: Callable[..., Project]
+    into: Callable[[Project, str], Project]
+
+
+WAYS = {"layer": _Ways(back_to_preset, into_preset), "effect": _Ways(back_to_whole, into_whole)}
+
+
 class PresetView(QWidget):
-    """Says what a layer follows, and keeps layers and effects as presets."""
+    """Says what a layer or effect follows, and keeps layers and effects as presets."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
         self._kind, self._what, self._name = "", "", ""
-        self._rows: tuple[str, ...] = ()
+        self._rows: tuple[tuple[str, str], ...] = ()
         column = column_of(self)
         self._words = soft("")
         column.addWidget(self._words)
@@ -47,16 +61,16 @@ class PresetView(QWidget):
         self._own_column = column_of(self._own, 2)
         column.addWidget(self._own)
         self.ways_back: list[Button] = []
-        """One for each row that is the layer's own."""
+        """One for each row that is its own, and each layer that it lacks."""
         self.back = Button(icon("arrow-counter-clockwise"), "All as the preset")
         self.into = Button(icon("bookmark-simple"), "Put into the preset")
-        self.into.setToolTip("The preset has what this layer has; what follows it elsewhere does so, too")
+        self.into.setToolTip("The preset has what this has; what follows it elsewhere does so, too")
         self.keep = Button(icon("bookmark-simple"), "Keep as a preset ...")
         self.keep.setToolTip("Keep it in this project under a name, and follow it")
         self.keep_all = Button(icon("bookmark"), "For all projects ...")
         self.keep_all.setToolTip("Keep it under a name in your own folder of presets, for all projects")
-        self.back.clicked.connect(lambda: self._edit("All as the preset", back_to_preset))
-        self.into.clicked.connect(lambda: self._edit("Put into the preset", into_preset))
+        self.back.clicked.connect(lambda: self._edit("All as the preset", WAYS[self._kind].back))
+        self.into.clicked.connect(lambda: self._edit("Put into the preset", WAYS[self._kind].into))
         self.keep.clicked.connect(self._ask_keep)
         self.keep_all.clicked.connect(self._ask_keep_for_all)
         for pair in ((self.back, self.into), (self.keep, self.keep_all)):
@@ -76,7 +90,7 @@ class PresetView(QWidget):
         self._kind, self._what, self._name = "layer", layer.id, layer.name
         held, project = preset_of(self._session.project, layer), self._session.project
         own = own_rows(project, layer.id)
-        self._show_own(own)
+        self._show_own((row, row) for row in own)
         for button in (self.back, self.into):
             button.setVisible(held is not None)
             button.setEnabled(bool(own))
@@ -84,21 +98,37 @@ class PresetView(QWidget):
             self._words.setText("It follows no preset.")
             return
         others = sum(x.follows == layer.follows for e in project.effects for x in e.layers) - 1
-        also = f", as {others} more do" if others > 1 else ", as another does" if others else ""
-        told = f'It follows "{held[0].name}"{also}.'
+        told = f'It follows "{held[0].name}"{_also(others)}.'
         self._words.setText(f"{told} Its own, with a way back for each:" if own else told)
 
     def show_effect(self, effect: Effect) -> None:
         """Show what an effect has to do with presets."""
         self._kind, self._what, self._name = "effect", effect.id, effect.name
-        self._show_own(())
+        project = self._session.project
+        held, found = whole_of(project, effect), apart(project, effect.id)
+        lacks = ((layer.id, f"{layer.name} again") for layer in found.missing)
+        self._show_own((*((row, row.replace("_", "-")) for row in found.rows), *lacks))
         for button in (self.back, self.into):
-            button.hide()
-        followed = {found[0].name for layer in effect.layers if (found := preset_of(self._session.project, layer))}
-        names = ", ".join(f'"{name}"' for name in sorted(followed))
-        self._words.setText(f"Its layers follow {names}." if followed else "Its layers follow no preset.")
+            button.setVisible(held is not None)
+            button.setEnabled(any(found))
+        if held is None:
+            followed = {own[0].name for layer in effect.layers if (own := preset_of(project, layer))}
+            names = ", ".join(f'"{name}"' for name in sorted(followed))
+            self._words.setText(f"Its layers follow {names}." if followed else "Its layers follow no preset.")
+            return
+        others = sum(each.follows == effect.follows for each in project.effects) - 1
+        words = [f'It follows "{held[0].name}"{_also(others)}.']
+        if found.more:
+            words.append(f"The preset has no {', '.join(layer.name for layer in found.more)}.")
+        if found.missing:
+            words.append(f"It lacks {', '.join(layer.name for layer in found.missing)}.")
+        if self._rows:
+            words.append("With a way back for each:")
+        self._words.setText(" ".join(words))
 
-    def _show_own(self, rows: tuple[str, ...]) -> None:
+    def _show_own(self, own: Iterable[tuple[str, str]]) -> None:
+        """Show ways back: what goes back, and what that is called."""
+        rows = tuple(own)
         if rows == self._rows:
             return
         self._rows, self.ways_back = rows, []
@@ -111,23 +141,23 @@ class PresetView(QWidget):
             layout = QHBoxLayout(line)
             layout.setContentsMargins(0, 0, 0, 0)
             layout.setSpacing(4)
-            for name in rows[first : first + ACROSS]:
+            for row, name in rows[first : first + ACROSS]:
                 button = Button(icon("arrow-counter-clockwise"), name)
                 button.setToolTip(f"Have {name} as the preset has it")
-                button.clicked.connect(partial(self._take_back, name))
+                button.clicked.connect(partial(self._take_back, row, name))
                 self.ways_back.append(button)
                 layout.addWidget(button)
             layout.addStretch(1)
             self._own_column.addWidget(line)
         self._own.setVisible(bool(rows))
 
-    def _take_back(self, row: str, _on: bool = False) -> None:
-        what = self._what
-        self._session.edit(f"{row.capitalize()} as the preset", lambda p: back_to_preset(p, what, [row]), final=True)
+    def _take_back(self, row: str, name: str, _on: bool = False) -> None:
+        what, back = self._what, WAYS[self._kind].back
+        self._session.edit(f"{name.capitalize()} as the preset", lambda p: back(p, what, [row]), final=True)
 
-    def _edit(self, words: str, change: object) -> None:
+    def _edit(self, words: str, change: Callable[..., Project]) -> None:
         what = self._what
-        self._session.edit(words, lambda p: change(p, what), final=True)  # type: ignore[operator]
+        self._session.edit(words, lambda p: change(p, what), final=True)
 
     def keep_as(self, name: str) -> None:
         """Keep what is shown as a preset of this project, and have it follow that."""
@@ -157,3 +187,7 @@ class PresetView(QWidget):
     def _ask_keep_for_all(self) -> None:
         if name := self._asked():
             self.keep_for_all(name)
+
+
+def _also(others: int) -> str:
+    return f", as {others} more do" if others > 1 else ", as another does" if others else ""
