@@ -5,10 +5,11 @@ import pytest
 from scipy.spatial.transform import Rotation
 
 from tests.bodies import body, sphere
-from wraithon.character.anchoring import degrees_of, mirrored_anchor, moved, on_whole_centimetres, turned
+from wraithon.character.anchoring import degrees_of, mirrored_anchor, moved, on_whole_centimetres, placed_in, turned
 from wraithon.character.picking import hit_skin
 from wraithon.character.pose import rest_pose
 from wraithon.project.character import Anchor, CharacterUse
+from wraithon.project.source import PointSource
 from wraithon.stage.anchors import anchorage_of
 
 
@@ -42,6 +43,19 @@ def test_degrees_and_rotations_are_each_others_opposite():
     assert degrees_of(Rotation.from_euler("XYZ", degrees, degrees=True).as_matrix()) == pytest.approx(
         degrees, abs=1e-3
     )
+
+
+@pytest.mark.parametrize("scale", [1.0, 0.5])
+def test_what_is_placed_from_an_anchor_moves_as_it_is_dragged(halcyon, scale):
+    (anchor,) = placed(halcyon, Anchor(joint="left forearm", turn=(10, 20, 30)))
+    source = PointSource(offset=(0.1, 0.0, 0.2), turn=(30, -40, 75))
+    before = placed_in(source, anchor, scale)
+    np.testing.assert_allclose(before[:3, 3] - anchor[:3, 3], anchor[:3, :3] @ source.offset * scale, atol=1e-5)
+    way = np.array([0.1, -0.05, 0.2])
+    after = placed_in(moved(source, before, way, scale), anchor, scale)
+    np.testing.assert_allclose(after[:3, 3] - before[:3, 3], way, atol=2e-5)
+    about = placed_in(turned(source, 1, 25), anchor, scale)
+    np.testing.assert_allclose(about[:3, 1], before[:3, 1], atol=1e-5)
 
 
 def test_whole_centimetres_leave_the_turn_alone():

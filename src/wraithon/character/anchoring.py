@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import re
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any, Protocol, Self, TypeVar
 
 import numpy as np
 
@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.project.character import Anchor
 
-__all__ = ["degrees_of", "mirrored_anchor", "moved", "on_whole_centimetres", "turned"]
+__all__ = ["Placed", "degrees_of", "mirrored_anchor", "moved", "on_whole_centimetres", "placed_in", "turned"]
 
 UPRIGHT = 1 - 1e-9
 FLIP = np.diag([-1.0, 1.0, 1.0])
@@ -53,21 +53,46 @@ def degrees_of(turn: NDArray[np.float64]) -> tuple[float, float, float]:
     return round(math.degrees(x), 4), round(math.degrees(y), 4), round(math.degrees(z), 4)
 
 
-def moved(anchor: Anchor, matrix: NDArray[np.float32], way: NDArray[np.float64], scale: float) -> Anchor:
-    """Return an anchor moved by `way` (3,), metres in the world; `matrix` (4, 4) is where it is now."""
-    axes = matrix[:3, :3].astype(np.float64) @ _turn(anchor.turn).T
-    offset = np.asarray(anchor.offset) + axes.T @ way / scale
-    return anchor.but(offset=tuple(np.round(offset, 6).tolist()))
+class Placed(Protocol):
+    """Something with an offset in metres and a turn in degrees from what holds it: an anchor, or a source."""
+
+    @property
+    def offset(self) -> tuple[float, float, float]:
+        """Metres along the axes of what holds it."""
+
+    @property
+    def turn(self) -> tuple[float, float, float]:
+        """Degrees about the own X, then Y, then Z axis."""
+
+    def but(self, **changes: Any) -> Self:
+        """Return a copy with changes."""
 
 
-def turned(anchor: Anchor, axis: int, degrees: float) -> Anchor:
-    """Return an anchor turned about one of its own axes."""
-    return anchor.but(turn=degrees_of(_turn(anchor.turn) @ _about(axis, degrees)))
+P = TypeVar("P", bound=Placed)
 
 
-def on_whole_centimetres(anchor: Anchor) -> Anchor:
-    """Return an anchor with its offset on whole centimetres; its turn stays."""
-    return anchor.but(offset=tuple(np.round(anchor.offset, 2).tolist()))
+def placed_in(place: Placed, matrix: NDArray[np.float32], scale: float) -> NDArray[np.float32]:
+    """Return where something held at `matrix` (4, 4) is in the world (4, 4), `scale` times its offset away."""
+    out = np.eye(4)
+    out[:3, :3], out[:3, 3] = _turn(place.turn), np.asarray(place.offset) * scale
+    return (matrix.astype(np.float64) @ out).astype(np.float32)
+
+
+def moved(place: P, matrix: NDArray[np.float32], way: NDArray[np.float64], scale: float) -> P:
+    """Return something moved by `way` (3,), metres in the world; `matrix` (4, 4) is where it is now."""
+    axes = matrix[:3, :3].astype(np.float64) @ _turn(place.turn).T
+    offset = np.asarray(place.offset) + axes.T @ way / scale
+    return place.but(offset=tuple(np.round(offset, 6).tolist()))
+
+
+def turned(place: P, axis: int, degrees: float) -> P:
+    """Return something turned about one of its own axes."""
+    return place.but(turn=degrees_of(_turn(place.turn) @ _about(axis, degrees)))
+
+
+def on_whole_centimetres(place: P) -> P:
+    """Return something with its offset on whole centimetres; its turn stays."""
+    return place.but(offset=tuple(np.round(place.offset, 2).tolist()))
 
 
 def mirrored_anchor(character: Character, anchor: Anchor) -> Anchor:

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Protocol
 
 from PySide6.QtCore import QObject, Signal
 
-from wraithon.studio.audition import NOTHING, AuditionWish
+from wraithon.studio.audition import NOTHING, AuditionWish, place_of
 
 if TYPE_CHECKING:
     from wraithon.desktop.engine.engine import Engine
@@ -61,6 +61,10 @@ class Auditioning(QObject):
     def effect(self) -> Effect | None:
         """The effect that shows itself now."""
         return self._session.project.effect(self._wish.effect)
+
+    def place(self, effect_id: str) -> str | None:
+        """Return the anchor that an effect shows itself at; None: where the character stands."""
+        return place_of(self._session.project, AuditionWish(effect_id, self._anchor))[0]
 
     def follow(self, kind: str, what: str) -> None:
         """Hear what is selected."""

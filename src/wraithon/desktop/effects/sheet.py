@@ -12,12 +12,13 @@ from wraithon.desktop.effects.emission_editor import EmissionEditor
 from wraithon.desktop.effects.life_table import LifeTable
 from wraithon.desktop.effects.look_editor import LookEditor
 from wraithon.desktop.effects.motion_editor import MotionEditor
-from wraithon.desktop.effects.source_editor import SourceEditor
+from wraithon.desktop.effects.source_editor import SourceEditor, anchored
 from wraithon.desktop.effects.whole.cost_view import CostView
 from wraithon.desktop.effects.whole.dials_editor import DialsEditor
 from wraithon.desktop.effects.whole.mixer import Mixer
 from wraithon.desktop.effects.whole.preset_view import PresetView
 from wraithon.desktop.effects.whole.quality_editor import QualityEditor
+from wraithon.desktop.picture.anchor_hand import SourceHand
 from wraithon.desktop.picture.force_hand import BodyHand, ForceHand
 from wraithon.desktop.picture.hands import Hand, JointHand
 from wraithon.desktop.theme.theme import icon
@@ -31,7 +32,6 @@ from wraithon.project.edit import put_effect
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.settling.following import preset_of
 from wraithon.project.settling.mastering import mastered
-from wraithon.project.things import started_at
 from wraithon.stage.overlays import Overlay
 from wraithon.studio.thumbnails import with_parents
 
@@ -41,6 +41,7 @@ if TYPE_CHECKING:
 
     from wraithon.desktop.desk import Desk
     from wraithon.desktop.engine.shot import Shot
+    from wraithon.project.source import Source
     from wraithon.studio.cost import Cost
 
 __all__ = ["EffectsSheet"]
@@ -74,11 +75,12 @@ class EffectsSheet(Sheet):
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
-        self._desk, self._density, self._picking = desk, False, False
+        self._desk, self._density, self._picking, self._placing = desk, False, False, False
         session = self._session = desk.session
         self._joint_hand = JointHand()
         self._joint_hand.picked.connect(self._joint_picked)
-        self._force_hand, self._body_hand = ForceHand(), BodyHand()
+        self._force_hand, self._body_hand, self._source_hand = ForceHand(), BodyHand(), SourceHand()
+        self._source_hand.changed.connect(self._source_moved)
         self.emission, self.source = EmissionEditor(session), SourceEditor(session)
         self.motion, self.look, self.life = MotionEditor(session), LookEditor(session), LifeTable(session)
         self._followed = ""
@@ -89,6 +91,7 @@ class EffectsSheet(Sheet):
         self._build_both()
         self.body.addStretch(1)
         self.source.density_wanted.connect(self._show_density)
+        self.source.placing.connect(self._place_source)
         self.source.table.picking.connect(self._pick_joints)
         self.source.filters.masks_wanted.connect(self._mask_wanted)
         application = QApplication.instance()
@@ -258,7 +261,7 @@ class EffectsSheet(Sheet):
     @property
     def hands(self) -> list[Hand]:
         """The joints, while some are picked for the joint table; and what is being edited of what moves particles."""
-        return [self._joint_hand, self._body_hand, self._force_hand]
+        return [self._joint_hand, self._source_hand, self._body_hand, self._force_hand]
 
     def overlay(self) -> Overlay:
         """Return how dense births are, while that is asked for; joints are shown while some are picked."""
@@ -269,7 +272,11 @@ class EffectsSheet(Sheet):
         self._body_hand.character = self._session.character
         self._body_hand.shown = found is not None and self.motion.edits_body(QApplication.focusWidget())
         self._force_hand.force = self.motion.force_of(QApplication.focusWidget()) if found else None
-        self._force_hand.anchor = next(started_at(self._session.project, found[0].id), None) if found else None
+        place = self._desk.auditioning.place(found[0].id) if found else None
+        self._force_hand.anchor = self._source_hand.anchor = place
+        moves = found is not None and self._placing and anchored(found[1].source)
+        self._source_hand.source = found[1].source if found and moves else None
+        self._source_hand.scale = found[0].masters.size if found else 1.0
         table = getattr(found[1].source, "table", ()) if found else ()
         self._joint_hand.chosen = frozenset(row.joint for row in table)
         return Overlay("density", what) if found is not None and self._density else Overlay()
@@ -288,6 +295,18 @@ class EffectsSheet(Sheet):
     def _show_density(self, on: bool) -> None:
         self._density = on
         self._desk.refresh_tools()
+
+    def _place_source(self, on: bool) -> None:
+        self._placing = on
+        self._desk.refresh_tools()
+
+    def _source_moved(self, source: Source, final: bool) -> None:
+        """Take where the layer is born as it was moved or turned in the picture."""
+        kind, what = self._session.selection
+        found = self._session.project.layer(what)
+        if kind == "layer" and found is not None:
+            part = "turn" if source.turn != found[1].source.turn else "offset"
+            self._session.put(kind, what, f"source.{part}", getattr(source, part), "Move layer", final=final)
 
     def _pick_joints(self, on: bool) -> None:
         self._picking = on

@@ -39,7 +39,7 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Layer
     from wraithon.project.source import Source
 
-__all__ = ["SourceEditor"]
+__all__ = ["SourceEditor", "anchored"]
 
 KINDS = (
     ("the anchor itself", "point"),
@@ -264,6 +264,11 @@ PART_ROWS = (
 )  # fmt: skip
 
 
+def anchored(source: Source) -> bool:
+    """Tell whether births are placed by the anchor they are fired at."""
+    return not isinstance(source, SkinSource | OffspringSource)
+
+
 class SourceEditor(QWidget):
     """Edits a layer's source.
 
@@ -271,9 +276,12 @@ class SourceEditor(QWidget):
     -------
     density_wanted
         How births fall is to be shown, or no longer.
+    placing
+        Where they are is to be moved in the picture, or no longer.
     """
 
     density_wanted = Signal(bool)
+    placing = Signal(bool)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -302,7 +310,14 @@ class SourceEditor(QWidget):
         column.addWidget(self.mode)
         column.addLayout(self._side())
         self.away = Form(session, "layer", "source", PointSource, AWAY_ROWS)
+        self.move_it = Button(icon("arrows-out-cardinal"), "Move it in the picture")
+        self.move_it.setCheckable(True)
+        self.move_it.setToolTip(
+            "Drag an arrow or the middle to move it, a ring to turn it; Ctrl snaps to 1 cm and 15°"
+        )
+        self.move_it.toggled.connect(self.placing)
         column.addWidget(self.away)
+        column.addWidget(self.move_it)
         for widget in (*self._skin_only, self.chart):
             column.addWidget(widget)
         self._skin_only.append(self.mode)
@@ -326,7 +341,8 @@ class SourceEditor(QWidget):
         for kind, form in self.forms.items():
             form.setVisible(kind == source.kind)
         self.forms[source.kind].show_model(source, layer.id)
-        self.away.setVisible(not isinstance(source, SkinSource | OffspringSource))
+        self.away.setVisible(anchored(source))
+        self.move_it.setVisible(anchored(source))
         self.away.show_model(source, layer.id)
         for widget in self._skin_only:
             widget.setVisible(isinstance(source, SkinSource))

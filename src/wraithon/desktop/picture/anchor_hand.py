@@ -1,4 +1,4 @@
-"""Handles of the selected anchor: arrows and a middle to move it by, rings to turn it by."""
+"""Handles of an anchor, or of where a layer is born: arrows and a middle to move it by, rings to turn it by."""
 
 from __future__ import annotations
 
@@ -9,17 +9,18 @@ import numpy as np
 from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
-from wraithon.character.anchoring import moved, on_whole_centimetres, turned
+from wraithon.character.anchoring import moved, on_whole_centimetres, placed_in, turned
 from wraithon.desktop.picture.hands import Hand
 from wraithon.desktop.theme.colours import BRICK, GROUND, INK, MOSS, RUST, TEAL
 
 if TYPE_CHECKING:
     from PySide6.QtGui import QMouseEvent
 
+    from wraithon.character.anchoring import Placed
     from wraithon.desktop.picture.canvas import Canvas
     from wraithon.project.character import Anchor
 
-__all__ = ["AnchorHand"]
+__all__ = ["AnchorHand", "PlaceHand", "SourceHand"]
 
 COLOURS = (BRICK, MOSS, TEAL)
 ARROW, RING = 66.0, 46.0
@@ -34,37 +35,41 @@ class _Grip:
 
     kind: str
     axis: int
-    anchor: Anchor
+    placed: Placed
     matrix: np.ndarray
     start: QPointF
     metres: float
-    """Metres a pixel stands for at the anchor."""
+    """Metres a pixel stands for there."""
 
 
-class AnchorHand(Hand):
-    """Moves and turns an anchor in the picture; Ctrl goes by whole centimetres and 15 degrees.
+class PlaceHand(Hand):
+    """Moves and turns something in the picture; Ctrl goes by whole centimetres and 15 degrees.
 
     Signals
     -------
     changed
-        The anchor as it would be, and whether the gesture is over.
+        The thing as it would be, and whether the gesture is over.
     """
 
     changed = Signal(object, bool)
 
     def __init__(self) -> None:
         super().__init__()
-        self.anchor: Anchor | None = None
         self.scale = 1.0
+        """Metres of the world that a metre of its offset is."""
         self._grip: _Grip | None = None
         self._went = False
         """Whether the mouse has moved since."""
         self._under: tuple[str, int] | None = None
 
+    @property
+    def placed(self) -> Placed | None:
+        """What is moved and turned; None for nothing."""
+        raise NotImplementedError
+
     def _matrix(self, picture: Canvas) -> np.ndarray | None:
-        if self.anchor is None or picture.shot is None:
-            return None
-        return picture.shot.places.get(self.anchor.id)
+        """Return where that is in the world (4, 4)."""
+        raise NotImplementedError
 
     def _drawn(self, picture: Canvas) -> tuple[QPointF, float, list[QPointF], list[list[QPointF]]] | None:
         """Return the middle, metres a pixel, the arrows' tips and the rings' points."""
@@ -100,12 +105,13 @@ class AnchorHand(Hand):
         return None
 
     def press(self, picture: Canvas, event: QMouseEvent) -> bool:
-        if event.button() != Qt.MouseButton.LeftButton or self.anchor is None:
+        placed = self.placed
+        if event.button() != Qt.MouseButton.LeftButton or placed is None:
             return False
         found, matrix, drawn = self._find(picture, event.position()), self._matrix(picture), self._drawn(picture)
         if found is None or matrix is None or drawn is None:
             return False
-        self._grip = _Grip(*found, self.anchor, matrix.copy(), event.position(), drawn[1])
+        self._grip = _Grip(*found, placed, matrix.copy(), event.position(), drawn[1])
         return True
 
     def move(self, picture: Canvas, event: QMouseEvent) -> None:
@@ -119,7 +125,7 @@ class AnchorHand(Hand):
 
     def cancel(self, _picture: Canvas) -> None:
         if self._grip is not None and self._went:
-            self.changed.emit(self._grip.anchor, True)
+            self.changed.emit(self._grip.placed, True)
         self._grip, self._went = None, False
 
     def _offer(self, picture: Canvas, event: QMouseEvent, *, final: bool) -> None:
@@ -130,16 +136,16 @@ class AnchorHand(Hand):
         whole = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
         if grip.kind == "ring":
             degrees = self._angle(picture, grip, event.position())
-            anchor = turned(grip.anchor, grip.axis, round(degrees / 15) * 15 if whole else degrees)
+            placed = turned(grip.placed, grip.axis, round(degrees / 15) * 15 if whole else degrees)
         else:
             basis = shot.camera.basis.astype(np.float64)
             way = (basis[0] * drag.x() - basis[1] * drag.y()) * grip.metres
             if grip.kind == "arrow":
                 way = self._along(picture, grip, drag, whole=whole)
-            anchor = moved(grip.anchor, grip.matrix, way, self.scale)
+            placed = moved(grip.placed, grip.matrix, way, self.scale)
             if whole and grip.kind == "middle":
-                anchor = on_whole_centimetres(anchor)
-        self.changed.emit(anchor, final)
+                placed = on_whole_centimetres(placed)
+        self.changed.emit(placed, final)
 
     @staticmethod
     def _along(picture: Canvas, grip: _Grip, drag: QPointF, *, whole: bool) -> np.ndarray:
@@ -191,6 +197,47 @@ class AnchorHand(Hand):
         painter.setPen(QPen(QColor(GROUND), 1.5))
         painter.setBrush(QColor(RUST if held == ("middle", 0) else INK))
         painter.drawEllipse(middle, 5, 5)
+
+
+class AnchorHand(PlaceHand):
+    """Moves and turns an anchor."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.anchor: Anchor | None = None
+
+    @property
+    def placed(self) -> Placed | None:
+        """The anchor."""
+        return self.anchor
+
+    def _matrix(self, picture: Canvas) -> np.ndarray | None:
+        if self.anchor is None or picture.shot is None:
+            return None
+        return picture.shot.places.get(self.anchor.id)
+
+
+class SourceHand(PlaceHand):
+    """Moves and turns where a layer is born, away from the anchor its effect is fired at."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.source: Placed | None = None
+        self.anchor: str | None = None
+        """Where it is fired; None: where the character stands."""
+
+    @property
+    def placed(self) -> Placed | None:
+        """The layer's source."""
+        return self.source
+
+    def _matrix(self, picture: Canvas) -> np.ndarray | None:
+        shot = picture.shot
+        if self.source is None or shot is None:
+            return None
+        stands = np.eye(4, dtype=np.float32)
+        stands[:3, 3] = shot.centre
+        return placed_in(self.source, shot.places.get(self.anchor or "", stands), self.scale)
 
 
 def _apart(a: QPointF, b: QPointF) -> float:
