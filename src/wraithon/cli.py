@@ -190,10 +190,12 @@ def check(project: ProjectArgument, as_json: JsonOption = False) -> None:
     from wraithon.picture.shipped import TextureShelf
     from wraithon.project.findings import Level
     from wraithon.studio.sheets import Sheets
+    from wraithon.studio.survey import fired_findings
 
     loaded = _load(project)
     shelf = TextureShelf(loaded.folder)
     findings = [*loaded.check(frozenset(shelf.names())), *Sheets().findings(loaded.project, shelf)]
+    findings += fired_findings(loaded.project, loaded.characters, shelf)
     if as_json:
         typer.echo(json.dumps({"findings": summarise_findings(findings)}, indent=1, ensure_ascii=False))
     else:

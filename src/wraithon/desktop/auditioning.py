@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Protocol
 
 from PySide6.QtCore import QObject, Signal
 
-from wraithon.studio.audition import NOTHING, AuditionWish, place_of
+from wraithon.studio.audition import NOTHING, AuditionWish, next_moment, place_of
 
 if TYPE_CHECKING:
     from wraithon.desktop.engine.engine import Engine
@@ -108,18 +108,10 @@ class Auditioning(QObject):
 
     def _next_moment(self, effect: Effect) -> float | None:
         """Return the show's next moment, in seconds, at which an event starts an effect."""
-        project, performance = self._session.project, self._desk.performance
+        performance = self._desk.performance
         if performance is None:
             return None
-        steps = {
-            trigger.when.event: step.after
-            for trigger in reversed(project.triggers)
-            for step in trigger.response
-            if step.effect == effect.id and trigger.when.kind == "event"
-        }
-        now = self._desk.moment
-        passings = performance.passings(now, now + performance.period + 1e-3)
-        return next((p.time + steps[p.mark.event] for p in passings if p.mark.event in steps), None)
+        return next_moment(self._session.project, performance, effect.id, self._desk.moment)
 
     def _send(self, wish: AuditionWish) -> None:
         if wish != self._wish:

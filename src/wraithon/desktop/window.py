@@ -178,6 +178,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         engine.busy.connect(self._busy, queued)
         engine.failed.connect(self._failed, queued)
         session.changed.connect(self._project_changed)
+        session.noticed.connect(self.transport.show_findings)
         session.loaded.connect(self._project_loaded)
         session.selected.connect(self._follow_selection)
         session.said.connect(self.transport.say)

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal, get_args
+from typing import Annotated, Any, Literal, Self, get_args
 
-from pydantic import Field, field_validator
+from pydantic import Field, field_validator, model_validator
 
-from wraithon.project.base import Id, Model, Name, Share, Unsigned, new_id
+from wraithon.project.base import Id, Model, Name, Share, Unsigned, Vec3, new_id
 from wraithon.project.binding import Binding, Dial, Masters
 from wraithon.project.emission import Emission, WarmUp
 from wraithon.project.life import Attribute, Tint
@@ -14,7 +14,7 @@ from wraithon.project.look import Look, SpriteLook
 from wraithon.project.motion import Motion
 from wraithon.project.source import OffspringSource, PointSource, Source
 
-__all__ = ["ATTRIBUTES", "TAGS", "Effect", "Layer", "Quality"]
+__all__ = ["ATTRIBUTES", "TAGS", "Bounds", "Effect", "Layer", "Quality"]
 
 
 Tag = Literal["", "teal", "rust", "moss", "ochre", "brick", "violet"]
@@ -61,6 +61,35 @@ ATTRIBUTES = tuple(name for name, field in Layer.model_fields.items() if field.a
 """What of a particle has a value at birth and a course through life, in the order the life sheet shows it."""
 
 
+class Bounds(Model):
+    """A box that an effect is said to stay within: metres along the world's axes, from where it is fired.
+
+    One that goes on until it is stopped is measured from its anchor, wherever that is. What is looked at is larger on
+    all sides by a share of its length, the `margin`.
+    """
+
+    low: Vec3 = (-0.5, -0.5, -0.5)
+    high: Vec3 = (0.5, 0.5, 0.5)
+    margin: Annotated[float, Field(ge=0.0, le=10.0)] = 0.1
+
+    @model_validator(mode="after")
+    def _ordered(self) -> Self:
+        if any(low > high for low, high in zip(self.low, self.high, strict=True)):
+            msg = f"the lowest corner {self.low} must not be beyond the highest {self.high}; swap them"
+            raise ValueError(msg)
+        return self
+
+    @property
+    def wide(self) -> tuple[Vec3, Vec3]:
+        """Its lowest and highest corner, margin and all."""
+        more = [(high - low) * self.margin for low, high in zip(self.low, self.high, strict=True)]
+        low, high = (
+            tuple(value + sign * by for value, by in zip(end, more, strict=True))
+            for end, sign in ((self.low, -1), (self.high, 1))
+        )
+        return (low[0], low[1], low[2]), (high[0], high[1], high[2])
+
+
 class Quality(Model):
     """A level at which an effect may be shown: a share of its births, and without some of its looks."""
 
@@ -75,7 +104,7 @@ class Effect(Model):
     With a `loop` all of it begins anew each time its length is over, until it is stopped; with a `warm_up` it
     begins as if it had gone on for so many seconds. It `follows` the effect of a preset, or none.
     With another `roll` all that is left to chance in it falls otherwise. Its `masters` change all of it at once;
-    where it is started there may be others, which come on top.
+    where it is started there may be others, which come on top. Its `bounds` may be fixed, for games.
     """
 
     id: Id = Field(default_factory=new_id)
@@ -87,6 +116,7 @@ class Effect(Model):
     roll: Annotated[int, Field(ge=0, lt=2**31)] = 0
     masters: Masters = Masters()
     layers: Annotated[tuple[Layer, ...], Field(max_length=64)] = ()
+    bounds: Bounds | None = None
     qualities: Annotated[tuple[Quality, ...], Field(max_length=8)] = ()
     dials: Annotated[tuple[Dial, ...], Field(max_length=64)] = ()
     bindings: Annotated[tuple[Binding, ...], Field(max_length=256)] = ()

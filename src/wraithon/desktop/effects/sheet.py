@@ -13,12 +13,14 @@ from wraithon.desktop.effects.life_table import LifeTable
 from wraithon.desktop.effects.look_editor import LookEditor
 from wraithon.desktop.effects.motion_editor import MotionEditor
 from wraithon.desktop.effects.source_editor import SourceEditor, anchored
+from wraithon.desktop.effects.whole.bounds_view import BoundsView
 from wraithon.desktop.effects.whole.cost_view import CostView
 from wraithon.desktop.effects.whole.dials_editor import DialsEditor
 from wraithon.desktop.effects.whole.mixer import Mixer
 from wraithon.desktop.effects.whole.preset_view import PresetView
 from wraithon.desktop.effects.whole.quality_editor import QualityEditor
 from wraithon.desktop.picture.anchor_hand import SourceHand
+from wraithon.desktop.picture.box_hand import BoxHand
 from wraithon.desktop.picture.force_hand import BodyHand, ForceHand
 from wraithon.desktop.picture.hands import Hand, JointHand
 from wraithon.desktop.theme.theme import icon
@@ -43,6 +45,7 @@ if TYPE_CHECKING:
     from wraithon.desktop.engine.shot import Shot
     from wraithon.project.source import Source
     from wraithon.studio.cost import Cost
+    from wraithon.studio.survey import Survey
 
 __all__ = ["EffectsSheet"]
 
@@ -81,9 +84,12 @@ class EffectsSheet(Sheet):
         self._joint_hand.picked.connect(self._joint_picked)
         self._force_hand, self._body_hand, self._source_hand = ForceHand(), BodyHand(), SourceHand()
         self._source_hand.changed.connect(self._source_moved)
+        self._box_hand = BoxHand()
         self.emission, self.source = EmissionEditor(session), SourceEditor(session)
         self.motion, self.look, self.life = MotionEditor(session), LookEditor(session), LifeTable(session)
         self._followed = ""
+        self._surveying: Effect | None = None
+        """What is being surveyed, or was last."""
         self._pictured: dict[str, Effect] = {}
         """What was pictured of each layer last."""
         self._build_effect()
@@ -120,10 +126,14 @@ class EffectsSheet(Sheet):
         dials.body.addWidget(self.dials)
         self.quality, levels = QualityEditor(session), Section("Quality levels")
         levels.body.addWidget(self.quality)
+        self.bounds, reach = BoundsView(session), Section("Bounds")
+        self.bounds.shown.connect(lambda _on: self._desk.refresh_tools())
+        reach.body.addWidget(self.bounds)
+        self._desk.engine.surveyed.connect(self._surveyed, Qt.ConnectionType.QueuedConnection)
         self.effect_findings = FindingList(session)
         self._users, self._layers_hint = soft(""), soft("")
         for widget in (
-            self.effect_findings, self.form, self.mixer, self._layers_hint, whole, dials, levels, self._users,
+            self.effect_findings, self.form, self.mixer, self._layers_hint, whole, dials, levels, reach, self._users,
         ):  # fmt: skip
             column.addWidget(widget)
 
@@ -159,6 +169,12 @@ class EffectsSheet(Sheet):
         self.cost.take(cost)
         self.mixer.show_cost(self.cost.parts)
         self.refresh()
+
+    def _surveyed(self, survey: Survey) -> None:
+        self._session.hear_survey(survey)
+        if self._session.selection == ("effect", survey.effect.id):
+            self.refresh()
+            self._desk.refresh_tools()
 
     # ---- showing --------------------------------------------------------------------------------
 
@@ -217,6 +233,11 @@ class EffectsSheet(Sheet):
         self.mixer.show_effect(effect, self._session.wishes.silent(effect), self._session.project.budget)
         self.cost.show_effect(effect)
         self._ask_pictures(effect)
+        survey = self._session.survey_of(effect)
+        if survey is None and self._surveying is not effect:
+            self._surveying = effect
+            self._desk.engine.send(survey=effect)
+        self.bounds.show_effect(effect, survey)
         self.preset.show_effect(effect)
         self.dials.show_effect(effect)
         self.quality.show_effect(effect)
@@ -261,12 +282,13 @@ class EffectsSheet(Sheet):
     @property
     def hands(self) -> list[Hand]:
         """The joints, while some are picked for the joint table; and what is being edited of what moves particles."""
-        return [self._joint_hand, self._source_hand, self._body_hand, self._force_hand]
+        return [self._joint_hand, self._source_hand, self._body_hand, self._force_hand, self._box_hand]
 
     def overlay(self) -> Overlay:
         """Return how dense births are, while that is asked for; joints are shown while some are picked."""
         kind, what = self._session.selection
-        found = self._session.project.layer(what) if kind == "layer" else None
+        project = self._session.project
+        found = project.layer(what) if kind == "layer" else None
         self._joint_hand.character = self._session.character
         self._joint_hand.shown = found is not None and self._picking
         self._body_hand.character = self._session.character
@@ -277,9 +299,20 @@ class EffectsSheet(Sheet):
         moves = found is not None and self._placing and anchored(found[1].source)
         self._source_hand.source = found[1].source if found and moves else None
         self._source_hand.scale = found[0].masters.size if found else 1.0
+        self._show_box(project.effect(what) if kind == "effect" else None)
         table = getattr(found[1].source, "table", ()) if found else ()
         self._joint_hand.chosen = frozenset(row.joint for row in table)
         return Overlay("density", what) if found is not None and self._density else Overlay()
+
+    def _show_box(self, effect: Effect | None) -> None:
+        """Have what an effect stays within drawn, while that is asked for."""
+        hand, survey = self._box_hand, self.bounds.survey
+        hand.measured = hand.fixed = None
+        if effect is not None and self.bounds.box.isChecked():
+            hand.anchor = self._desk.auditioning.place(effect.id)
+            hand.fixed = effect.bounds.wide if effect.bounds is not None else None
+            if survey is not None and survey.effect is effect and survey.low is not None and survey.high is not None:
+                hand.measured = survey.low, survey.high
 
     def _focus_moved(self) -> None:
         focused = QApplication.focusWidget()

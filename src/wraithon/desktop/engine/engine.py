@@ -63,6 +63,8 @@ class Engine(QObject):
         A small picture that was asked for: its key, and its pixels.
     measured
         What the show costs (`studio.cost.Cost`), once it was asked for.
+    surveyed
+        What a firing of an effect does (`studio.survey.Survey`), once it was asked for.
     """
 
     shot_ready = Signal()
@@ -70,6 +72,7 @@ class Engine(QObject):
     failed = Signal(str)
     measured = Signal(object)
     pictured = Signal(str, object)
+    surveyed = Signal(object)
 
     def __init__(self, prepare: Callable[[], Iterator[str]] | None = None) -> None:
         super().__init__()
@@ -85,7 +88,7 @@ class Engine(QObject):
         self._samplers: SamplerShelf | None = None
         self._audition: Audition | None = None
         self._auditioned = NOTHING
-        self._errands = Errands(self.busy.emit, self.measured.emit, self.pictured.emit)
+        self._errands = Errands(self.busy.emit, self.measured.emit, self.pictured.emit, self.surveyed.emit)
         self._overlay = Overlay()
         self._heat = Heat()
         self._view: View | None = None
@@ -220,6 +223,8 @@ class Engine(QObject):
                 self._renderer.look_again()
             self._take_project(mail.project, mail.characters)
         self._errands.ask(mail.pictures or {})
+        if mail.survey is not None:
+            self._errands.survey(mail.survey)
         self._overlay = self._overlay if mail.overlay is None else mail.overlay
         self._view = self._view if mail.view is None else mail.view
         self._size = self._size if mail.size is None else mail.size

@@ -1,4 +1,4 @@
-"""What the engine does besides the show: measuring its cost, and small pictures, a slice at a time."""
+"""What the engine does besides the show: measuring cost and reach, and small pictures, a slice at a time."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from wraithon.desktop.engine.gallery import Gallery
 from wraithon.desktop.engine.meter import Meter
+from wraithon.desktop.engine.surveyor import Surveyor
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping
@@ -27,8 +28,8 @@ class Errands:
     ----------
     busy
         Hears how far long work is.
-    measured, pictured
-        Take what was found: a cost, and the key and pixels of a small picture.
+    measured, pictured, surveyed
+        Take what was found: a cost, the key and pixels of a small picture, and a survey.
     """
 
     def __init__(
@@ -36,15 +37,16 @@ class Errands:
         busy: Callable[[str, float], object],
         measured: Callable[[object], object],
         pictured: Callable[[str, object], object],
+        surveyed: Callable[[object], object],
     ) -> None:
-        self._meter, self._gallery = Meter(busy), Gallery()
-        self._measured, self._pictured = measured, pictured
+        self._meter, self._gallery, self._surveyor = Meter(busy), Gallery(), Surveyor()
+        self._measured, self._pictured, self._surveyed = measured, pictured, surveyed
         self._from: tuple[TextureShelf, SamplerShelf] | None = None
 
     @property
     def runs(self) -> bool:
         """Whether anything is still to be done."""
-        return self._meter.runs or self._gallery.runs
+        return self._meter.runs or self._gallery.runs or self._surveyor.runs
 
     @property
     def measures(self) -> bool:
@@ -56,10 +58,15 @@ class Errands:
         self._from = shelf, samplers
         self._meter.stop()
         self._gallery.clear()
+        self._surveyor.ask(None)
 
     def ask(self, wanted: Mapping[str, Effect]) -> None:
         """Ask for small pictures of effects."""
         self._gallery.ask(wanted)
+
+    def survey(self, effect: Effect) -> None:
+        """Ask for a survey of an effect."""
+        self._surveyor.ask(effect)
 
     def measure(
         self, player: Player, characters: Mapping[str, Character], until: float, size: tuple[int, int]
@@ -72,7 +79,7 @@ class Errands:
     def go_on(
         self, player: Player, characters: Mapping[str, Character], renderer: Renderer, *, resting: bool
     ) -> None:
-        """Do a slice of what is asked for; small pictures only while the show is `resting`."""
+        """Do a slice of what is asked for; all but costs only while the show is `resting`."""
         if self._meter.runs:
             cost = self._meter.go_on()
             if cost is not None:
@@ -81,3 +88,7 @@ class Errands:
             made = self._gallery.make_one(player, characters, self._from[1], renderer)
             if made is not None:
                 self._pictured(*made)
+        elif self._surveyor.runs and resting and self._from is not None:
+            found = self._surveyor.go_on(player, characters, self._from[1], renderer)
+            if found is not None:
+                self._surveyed(found)

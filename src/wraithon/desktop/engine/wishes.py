@@ -36,6 +36,8 @@ class Mail:
     """Seconds of the show whose cost is to be measured; 0 ends measuring."""
     pictures: dict[str, Effect] | None = None
     """Effects that small pictures are wanted of, by keys of the window's own."""
+    survey: Effect | None = None
+    """An effect whose reach is to be measured."""
     steps: int = 0
     fire: list[tuple[str, str | None]] = field(default_factory=list)
     redraw: bool = False

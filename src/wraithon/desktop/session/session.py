@@ -26,13 +26,16 @@ from wraithon.project.things import THINGS, find, put_value
 from wraithon.stage.dressing import CaptureKey, Wardrobe
 from wraithon.stage.fitness import fitness_findings
 from wraithon.studio.sheets import Sheets
+from wraithon.studio.survey import survey_findings
 from wraithon.studio.wishes import Wishes
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.character.reading.bvh import Capture
     from wraithon.project.checks.finding import Remedy
+    from wraithon.project.effect import Effect
     from wraithon.stage.loading import Loaded
+    from wraithon.studio.survey import Survey
 
 __all__ = ["Session"]
 
@@ -59,6 +62,8 @@ class Session(QObject):
         "event", "mark" or "") and id.
     wished
         What is wished to be seen for now is something else (see `wishes`).
+    noticed
+        Something was found out about the project as it is (see `surveys`).
     said
         Something to tell the user in passing: words and kind ("fine", "warning", "error").
     """
@@ -67,6 +72,7 @@ class Session(QObject):
     loaded = Signal()
     selected = Signal(str, str)
     wished = Signal()
+    noticed = Signal()
     said = Signal(str, str)
 
     def __init__(self, loaded: Loaded | None = None) -> None:
@@ -94,6 +100,7 @@ class Session(QObject):
         self._played = self.project, self.wishes, self.project
         self.put_by: dict[tuple[str, ...], object] = {}
         """What a choice held before another was taken, for when it is taken back."""
+        self._surveys: dict[str, Survey] = {}
         self._sheets = Sheets()
         self._found: tuple[Finding, ...] = ()
         self._checked: tuple[object, ...] = ()
@@ -304,9 +311,22 @@ class Session(QObject):
             found = check(self.project, facts, frozenset(self.shelf.names()))
             fitness = fitness_findings(self.project, self.characters)
             frames = self._sheets.findings(self.project, self.shelf)
-            self._found = (*self.reading_findings, *self._unfit, *found, *frames, *fitness)
+            surveys = (self.survey_of(effect) for effect in self.project.effects)
+            seen = (told for survey in surveys if survey is not None for told in survey_findings(survey))
+            self._found = (*self.reading_findings, *self._unfit, *found, *frames, *seen, *fitness)
             self._checked, self._checked_at = made_of, time.monotonic()
         return self._found
+
+    def survey_of(self, effect: Effect) -> Survey | None:
+        """Return what a firing of an effect, as it is, was seen to do; None where that is not known."""
+        survey = self._surveys.get(effect.id)
+        return survey if survey is not None and survey.effect is effect else None
+
+    def hear_survey(self, survey: Survey) -> None:
+        """Hear what a firing of an effect was seen to do; one that was edited since is surveyed again."""
+        self._surveys[survey.effect.id] = survey
+        self._checked = ()
+        self.noticed.emit()
 
     def save(self, folder: Path) -> bool:
         """Save into a folder, bringing along the files the project uses; say what went wrong."""

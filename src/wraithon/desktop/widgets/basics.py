@@ -143,7 +143,7 @@ def line() -> QFrame:
 
 
 def labelled(text: str, *widgets: QWidget, width: int = 92) -> QWidget:
-    """Return a row: a label in front of its fields."""
+    """Return a row: a label in front of its fields, `width` wide unless its words need more."""
     row = QWidget()
     row.setObjectName("panel")
     layout = QHBoxLayout(row)
@@ -151,7 +151,8 @@ def labelled(text: str, *widgets: QWidget, width: int = 92) -> QWidget:
     layout.setSpacing(6)
     label = QLabel(text)
     label.setObjectName("soft")
-    label.setFixedWidth(width)
+    label.ensurePolished()
+    label.setFixedWidth(max(width, label.sizeHint().width()))
     label.setMinimumHeight(ROW)
     layout.addWidget(label)
     for widget in widgets:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, ClassVar
 import numpy as np
 
 from wraithon.particles.columns import AGE
-from wraithon.particles.looks.batch import drawn_of
+from wraithon.particles.looks.batch import Reach, drawn_of
 from wraithon.project.look import AfterimageLook
 
 if TYPE_CHECKING:
@@ -38,6 +38,11 @@ class AfterimageBatch:
     """Whose pose each is, and how that stood."""
     colours: NDArray[np.float32]
     """(N, 4) linear RGB times intensity, and opacity."""
+
+    def reach(self) -> Reach:
+        """Return where the skin of all of them is."""
+        places = np.concatenate([np.zeros((0, 3), np.float32), *(skin.positions for _, skin in self.worn)])
+        return Reach(places, np.zeros((len(places), 1), np.float32))
 
 
 def batch_of(pool: Pool, program: LayerProgram, moment: Moment) -> AfterimageBatch:

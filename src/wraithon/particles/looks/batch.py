@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from wraithon.particles.pool import Pool
     from wraithon.particles.program import LayerProgram
 
-__all__ = ["Batch", "Drawn", "Moment", "drawn_from", "drawn_of"]
+__all__ = ["Batch", "Drawn", "Moment", "Reach", "drawn_from", "drawn_of"]
 
 
 def _nobody(_seconds: float) -> None:
@@ -35,6 +35,19 @@ class Moment(NamedTuple):
     """Returns the character and its skin so many seconds ago; None where there is none."""
 
 
+class Reach(NamedTuple):
+    """Where things are, and how far they reach from there along the world's axes."""
+
+    places: NDArray[np.float32]
+    """(N, 3) metres, world."""
+    halves: NDArray[np.float32]
+    """(N, 1) or (N, 3) metres."""
+
+    def where(self, seen: NDArray[np.bool_]) -> Reach:
+        """Return those of them that are `seen` (N,)."""
+        return Reach(self.places[seen], self.halves[seen])
+
+
 class Batch(Protocol):
     """A draw list of one layer; what else it holds is its look's own."""
 
@@ -48,6 +61,9 @@ class Batch(Protocol):
     @property
     def identities(self) -> NDArray[np.uint64]:
         """(N,) the particles'."""
+
+    def reach(self) -> Reach:
+        """Return where what is seen of it is."""
 
 
 class Drawn(NamedTuple):
@@ -69,6 +85,11 @@ class Drawn(NamedTuple):
     """(N, 4) linear RGB times intensity, and opacity."""
     frames: NDArray[np.float32]
     """(N,) frame of the sheet, and by how much it is on the way to the next."""
+
+    @property
+    def seen(self) -> NDArray[np.bool_]:
+        """Which (N,) can be seen at all."""
+        return (self.sizes > 0) & (self.colours[:, 3] > 0)
 
 
 def drawn_of(pool: Pool, program: LayerProgram) -> Drawn:

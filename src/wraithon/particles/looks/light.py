@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, ClassVar
 import numpy as np
 
 from wraithon.particles.columns import AGE
-from wraithon.particles.looks.batch import drawn_of
+from wraithon.particles.looks.batch import Reach, drawn_of
 from wraithon.project.look import LightLook
 
 if TYPE_CHECKING:
@@ -37,6 +37,10 @@ class LightBatch:
     """(N,) metres to where it is dark."""
     colours: NDArray[np.float32]
     """(N, 3) linear, times intensity, opacity and flicker."""
+
+    def reach(self) -> Reach:
+        """Return where the lights are; they reach to where it is dark."""
+        return Reach(self.positions, self.reaches[:, None]).where(self.colours.max(axis=1) > 0)
 
 
 def batch_of(pool: Pool, program: LayerProgram, _moment: Moment) -> LightBatch:

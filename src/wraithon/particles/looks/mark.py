@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, ClassVar
 import numpy as np
 
 from wraithon.particles.columns import AGE
-from wraithon.particles.looks.batch import Drawn, drawn_of
+from wraithon.particles.looks.batch import Drawn, Reach, drawn_of
 from wraithon.project.look import MarkLook
 
 if TYPE_CHECKING:
@@ -21,6 +21,10 @@ if TYPE_CHECKING:
 __all__ = ["MarkBatch", "batch_of"]
 
 
+CORNER = 2**0.5 / 2
+"""How far a square's corner is from its middle."""
+
+
 @dataclass(frozen=True)
 class MarkBatch:
     """The marks of one layer, the oldest first: later ones lie over them."""
@@ -31,6 +35,12 @@ class MarkBatch:
     look: MarkLook
     drawn: Drawn
     """What each looks like; sizes are widths, turns about the upright, and heights do not count."""
+
+    def reach(self) -> Reach:
+        """Return where the marks are on the ground; they reach to their corners."""
+        flat = self.drawn.positions * np.array([1, 0, 1], np.float32)
+        halves = self.drawn.sizes[:, None] * np.array([CORNER, 0, CORNER], np.float32)
+        return Reach(flat, halves).where(self.drawn.seen)
 
 
 def batch_of(pool: Pool, program: LayerProgram, _moment: Moment) -> MarkBatch:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, ClassVar
 
 import numpy as np
 
-from wraithon.particles.looks.batch import drawn_of
+from wraithon.particles.looks.batch import Reach, drawn_of
 from wraithon.project.look import Orientation, PieceLook
 
 if TYPE_CHECKING:
@@ -20,6 +20,8 @@ if TYPE_CHECKING:
 __all__ = ["PieceBatch", "batch_of", "turns_of"]
 
 TINY = 1e-9
+CORNER = 3**0.5 / 2
+"""How far a cube's corner is from its middle."""
 
 
 @dataclass(frozen=True)
@@ -40,6 +42,10 @@ class PieceBatch:
     """(N, 3) linear, times intensity."""
     shapes: NDArray[np.int64]
     """(N,) which of the look's shapes each is."""
+
+    def reach(self) -> Reach:
+        """Return where the pieces are; shapes are a metre along their longest side, around their middle."""
+        return Reach(self.positions, self.sizes[:, None] * np.float32(CORNER))
 
 
 def batch_of(pool: Pool, program: LayerProgram, _moment: Moment) -> PieceBatch:

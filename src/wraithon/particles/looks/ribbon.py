@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, ClassVar
 import numpy as np
 
 from wraithon.particles.columns import AGE
-from wraithon.particles.looks.batch import drawn_of
+from wraithon.particles.looks.batch import Reach, drawn_of
 from wraithon.project.look import RibbonLook, Through
 
 if TYPE_CHECKING:
@@ -41,6 +41,13 @@ class RibbonBatch:
     """(N, 4) linear RGB times intensity, and opacity."""
     flowed: float
     """Metres the texture has moved."""
+
+    def reach(self) -> Reach:
+        """Return where the ribbons' points are; they reach to their edges."""
+        if len(self.sides):
+            halves = (np.abs(self.sides) * self.widths[:, None]).astype(np.float32)
+            return Reach(self.positions, halves)
+        return Reach(self.positions, (self.widths / 2).astype(np.float32)[:, None])
 
 
 def batch_of(pool: Pool, program: LayerProgram, moment: Moment) -> RibbonBatch:

@@ -5,12 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, ClassVar
 
+import numpy as np
+
 from wraithon.particles.columns import AGE
-from wraithon.particles.looks.batch import drawn_of
-from wraithon.project.look import ShellLook
+from wraithon.particles.looks.batch import Reach, drawn_of
+from wraithon.project.look import Figure, ShellLook
 
 if TYPE_CHECKING:
-    import numpy as np
     from numpy.typing import NDArray
 
     from wraithon.character.model import Character
@@ -36,6 +37,18 @@ class ShellBatch:
     """(N,) seconds."""
     worn: tuple[Character, Skin] | None
     """Who they are on, and how that stands."""
+
+    def reach(self) -> Reach:
+        """Return where the shells are, swollen as far as they may be."""
+        look, sizes = self.look, self.drawn.sizes[:, None]
+        if look.figure is not Figure.SKIN:
+            halves = (sizes / 2 * np.array([1, look.tall, 1]) + look.swell).astype(np.float32)
+            return Reach(self.drawn.positions, halves).where(self.drawn.seen)
+        shown = self.drawn.sizes[self.drawn.seen]
+        if self.worn is None or not len(shown):
+            return Reach(np.zeros((0, 3), np.float32), np.zeros((0, 1), np.float32))
+        places = self.worn[1].positions
+        return Reach(places, np.full((len(places), 1), shown.max() + look.swell, np.float32))
 
 
 def batch_of(pool: Pool, program: LayerProgram, moment: Moment) -> ShellBatch:

@@ -5,11 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, ClassVar
 
-from wraithon.particles.looks.batch import Drawn, drawn_of
-from wraithon.project.look import SpriteLook
+import numpy as np
+
+from wraithon.particles.looks.batch import Drawn, Reach, drawn_of
+from wraithon.project.look import Facing, SpriteLook
 
 if TYPE_CHECKING:
-    import numpy as np
     from numpy.typing import NDArray
 
     from wraithon.particles.looks.batch import Moment
@@ -29,6 +30,15 @@ class SpriteBatch:
     look: SpriteLook
     drawn: Drawn
     """What each looks like; sizes are widths."""
+
+    def reach(self) -> Reach:
+        """Return where the sprites are; they reach to their corners, however they are turned."""
+        look, wide = self.look, self.drawn.sizes / 2
+        high = wide * self.drawn.stretches
+        if look.facing is Facing.VELOCITY:
+            longer = wide + np.linalg.norm(self.drawn.velocities, axis=1) * (look.stretch / 2)
+            high = np.maximum(high, np.minimum(longer, wide * look.longest))
+        return Reach(self.drawn.positions, np.hypot(wide, high)[:, None]).where(self.drawn.seen)
 
 
 def batch_of(pool: Pool, program: LayerProgram, _moment: Moment) -> SpriteBatch:

@@ -13,6 +13,7 @@ from wraithon.desktop.widgets.form import Form, Number, Row
 from wraithon.project.edit import put_layer
 from wraithon.project.project import Project
 from wraithon.project.settling.mastering import traded
+from wraithon.studio.survey import MOST_OVER
 
 if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
@@ -21,8 +22,6 @@ if TYPE_CHECKING:
 
 __all__ = ["STEPS_A_PICTURE", "CostView"]
 
-MOST_OVER = 3.0
-"""Times that a picture may be laid over before that is told."""
 STEPS_A_PICTURE = 2
 """Steps that come with a picture, at 60 a second and 30 pictures."""
 ROWS = (

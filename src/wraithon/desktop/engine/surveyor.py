@@ -1,0 +1,64 @@
+"""Surveys that are asked for, a slice at a time on the engine's thread while nothing plays."""
+
+from __future__ import annotations
+
+import logging
+import time
+from typing import TYPE_CHECKING
+
+from wraithon.errors import WraithonError
+from wraithon.studio.survey import surveying
+
+if TYPE_CHECKING:
+    from collections.abc import Generator, Mapping
+
+    from wraithon.character.model import Character
+    from wraithon.picture.renderer import Renderer
+    from wraithon.project.effect import Effect
+    from wraithon.stage.player import Player
+    from wraithon.stage.sampler_shelf import SamplerShelf
+    from wraithon.studio.survey import Survey
+
+__all__ = ["Surveyor"]
+
+log = logging.getLogger(__name__)
+
+SLICE = 0.006
+"""Seconds that a slice takes, about."""
+
+
+class Surveyor:
+    """The effect that is to be surveyed; the latest counts."""
+
+    def __init__(self) -> None:
+        self._effect: Effect | None = None
+        self._work: Generator[None, None, Survey] | None = None
+
+    @property
+    def runs(self) -> bool:
+        """Whether there is one."""
+        return self._effect is not None or self._work is not None
+
+    def ask(self, effect: Effect | None) -> None:
+        """Ask for a survey of an effect, and of no other; None asks for nothing."""
+        self._effect, self._work = effect, None
+
+    def go_on(
+        self, player: Player, characters: Mapping[str, Character], samplers: SamplerShelf, renderer: Renderer
+    ) -> Survey | None:
+        """Do a slice of the work; return what was found once it is done."""
+        began = time.perf_counter()
+        try:
+            if self._effect is not None:
+                self._work = surveying(self._effect, player.project, characters, samplers, renderer)
+                self._effect = None
+            while self._work is not None and time.perf_counter() - began < SLICE:
+                next(self._work)
+        except StopIteration as over:
+            self._work = None
+            found: Survey = over.value
+            return found
+        except WraithonError as error:
+            log.warning("survey: %s", error)
+            self._work = None
+        return None

@@ -1,0 +1,233 @@
+"""Surveys: one firing of an effect, for how far it reaches and how often it lays the picture over."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from wraithon.picture.raster import RasterRenderer
+from wraithon.project.checks.finding import Change, Finding, Level, Remedy
+from wraithon.project.effect import Bounds
+from wraithon.project.look import Facing, SpriteLook
+from wraithon.project.project import Cue
+from wraithon.project.source import OffspringSource
+from wraithon.project.things import anchor_for
+from wraithon.stage.cast import compile_project
+from wraithon.stage.frame import batches_of, frame_of
+from wraithon.stage.sampler_shelf import SamplerShelf
+from wraithon.stage.show import Show
+from wraithon.studio.audition import AuditionWish, next_moment, place_of
+
+if TYPE_CHECKING:
+    from collections.abc import Generator, Mapping
+
+    from numpy.typing import NDArray
+
+    from wraithon.character.model import Character
+    from wraithon.picture.renderer import Renderer
+    from wraithon.picture.shipped import TextureShelf
+    from wraithon.project.base import Vec3
+    from wraithon.project.effect import Effect, Layer
+    from wraithon.project.project import Project, View
+
+__all__ = ["MOST_OVER", "Survey", "fired_findings", "survey_findings", "surveyed", "surveying", "worth_surveying"]
+
+MOST_OVER = 3.0
+"""Times that a picture may be laid over before that is told."""
+LONGEST, ENDLESS = 8.0, 4.0
+"""Seconds that a firing is followed at most: one that ends, and one that does not."""
+LOOKS, SIZE = 6, (445, 250)
+"""Steps from one look at the picture to the next, and its pixels, wide and high."""
+SLACK = 0.001
+"""Metres that bounds may be left by."""
+SPARE = 0.9
+"""Share of what is allowed that what is mended keeps to."""
+NEARER = 2.0
+"""How many times nearer than the view's distance what is drawn may be, where that is guessed."""
+FILMS, SIDES = frozenset({"shell", "afterimage"}), 2
+"""Looks that may lie over the whole picture, and how many times."""
+AXES = (("to the right", "to the left"), ("downwards", "upwards"), ("backwards", "ahead"))
+
+
+@dataclass(frozen=True)
+class Survey:
+    """What one firing of an effect was seen to do."""
+
+    effect: Effect
+    """The effect as it was."""
+    low: Vec3 | None
+    high: Vec3 | None
+    """Corners of the box it stayed within (see `Bounds`); None where nothing was seen."""
+    over: float
+    """How many times over the picture is laid at its worst."""
+    moment: float
+    """Seconds of the firing when that is."""
+
+
+def surveying(
+    effect: Effect,
+    project: Project,
+    characters: Mapping[str, Character],
+    samplers: SamplerShelf,
+    renderer: Renderer | None = None,
+) -> Generator[None, None, Survey]:
+    """Fire an effect once, where and when its first trigger would, and look at it step by step.
+
+    Parameters
+    ----------
+    effect
+        The effect; it need not be the project's.
+    project, characters, samplers
+        What it is fired in, as a player takes it.
+    renderer
+        Draws it from the project's view, for how often the picture is laid over; None leaves that out.
+    """
+    alone = _with_its_clip(project, effect.id).but(effects=(effect,), triggers=(), presets=())
+    cast = compile_project(alone, characters, samplers)
+    show = Show(cast)
+    moment = next_moment(project, cast.performance, effect.id, 0.0) if cast.performance is not None else None
+    show.step_number = round((moment or 0.0) * show.rate)
+    anchor, follow = place_of(project, AuditionWish(effect.id, anchor_for(project, effect.id)))
+    fired = cast.effects[effect.id]
+    show.start(fired, anchor, show.time, follow=follow)
+    ends = [cast.ends[layer.id] for layer in fired.layers if layer.id in cast.ends]
+    endless = math.isinf(max(ends, default=0.0))
+    origin = show.anchor_at(anchor, show.step_number)[:3, 3].astype(np.float64)
+    low, high = np.full(3, np.inf), np.full(3, -np.inf)
+    worst = (0.0, 0.0)
+    for step in range(round((ENDLESS if endless else LONGEST) * show.rate)):
+        show.advance()
+        if endless:
+            origin = show.anchor_at(anchor, show.step_number)[:3, 3].astype(np.float64)
+        _widen(show, origin, low, high)
+        if renderer is not None and step % LOOKS == 0 and show.alive:
+            picture = renderer.draw(frame_of(show), project.view, *SIZE)
+            over = picture.laid.pixels / (SIZE[0] * SIZE[1])
+            worst = (over, step / show.rate) if over > worst[0] else worst
+        yield
+        if not show.firings:
+            break
+    found = bool((low <= high).all())
+    return Survey(effect, _corner(low) if found else None, _corner(high) if found else None, *worst)
+
+
+def _with_its_clip(project: Project, effect_id: str) -> Project:
+    """Return a project that plays a clip with the event that starts an effect, if its own order has none of these."""
+    use = project.character
+    waited = {
+        trigger.when.event
+        for trigger in project.triggers
+        if trigger.when.kind == "event" and any(step.effect == effect_id for step in trigger.response)
+    }
+    clips = [clip.name for clip in use.clips if any(mark.event in waited for mark in clip.marks)] if use else []
+    if not clips or any(cue.clip in clips for cue in project.stage.order):
+        return project
+    return project.but(stage=project.stage.but(order=(Cue(clip=clips[0]),)))
+
+
+def _widen(show: Show, origin: NDArray[np.float64], low: NDArray[np.float64], high: NDArray[np.float64]) -> None:
+    """Have corners hold what is seen at a moment."""
+    for batch in batches_of(show):
+        places, halves = batch.reach()
+        near, far = places - halves, places + halves
+        whole = np.isfinite(near).all(axis=1) & np.isfinite(far).all(axis=1)
+        if whole.any():
+            np.minimum(low, near[whole].min(axis=0) - origin, out=low)
+            np.maximum(high, far[whole].max(axis=0) - origin, out=high)
+
+
+def _corner(values: NDArray[np.float64]) -> Vec3:
+    x, y, z = (float(value) for value in np.clip(np.round(values, 4), -1e6, 1e6))
+    return x, y, z
+
+
+def surveyed(
+    effect: Effect,
+    project: Project,
+    characters: Mapping[str, Character],
+    samplers: SamplerShelf,
+    renderer: Renderer | None = None,
+) -> Survey:
+    """Return what one firing of an effect does, all at once (see `surveying`)."""
+    work = surveying(effect, project, characters, samplers, renderer)
+    while True:
+        try:
+            next(work)
+        except StopIteration as over:
+            found: Survey = over.value
+            return found
+
+
+# ---- findings -------------------------------------------------------------------------------------
+
+
+def survey_findings(survey: Survey) -> list[Finding]:
+    """Return what a survey has to tell."""
+    effect, here = survey.effect, f'effect "{survey.effect.name}"'
+    found = []
+    out = _beyond(effect.bounds, survey)
+    if out is not None and effect.bounds is not None:
+        words = f"its bounds are smaller than it: a firing reaches {out[0]:.2f} m beyond them {out[1]}"
+        value = effect.bounds.but(low=survey.low, high=survey.high)
+        remedy = Remedy("Bounds as measured", (Change("effect", effect.id, "bounds", value),))
+        found.append(Finding(Level.WARNING, here, words, effect.id, remedy))
+    if survey.over > MOST_OVER:
+        words = (
+            f"{survey.moment:.2f} s after it is fired the picture is laid {survey.over:.1f} times over, more than"
+            f" {MOST_OVER:g}: fewer or smaller sprites, or pictures with less air around them, would be quicker"
+        )
+        amount = effect.masters.amount * MOST_OVER / survey.over * SPARE
+        change = Change("effect", effect.id, "masters.amount", round(amount, 4))
+        fewer = any(layer.look.kind in {"sprite", "ribbon"} for layer in effect.layers if not layer.muted)
+        remedy_of = Remedy(f"Bear {MOST_OVER / survey.over * SPARE:.0%} as many", (change,)) if fewer else None
+        found.append(Finding(Level.WARNING, here, words, effect.id, remedy_of))
+    return found
+
+
+def fired_findings(project: Project, characters: Mapping[str, Character], shelf: TextureShelf) -> list[Finding]:
+    """Return what firings of a project's effects have to tell, of those that may have something to."""
+    samplers, renderer = SamplerShelf(shelf.read), RasterRenderer(shelf.read, shelf.pieces.read)
+    effects = (effect for effect in project.effects if worth_surveying(effect, project.view))
+    surveys = (surveyed(effect, project, characters, samplers, renderer) for effect in effects)
+    return [told for survey in surveys for told in survey_findings(survey)]
+
+
+def worth_surveying(effect: Effect, view: View) -> bool:
+    """Tell whether a survey may have something to tell: bounds are fixed, or much may be laid over the picture.
+
+    The latter is guessed from above: all that may live at once, as large as it gets, at half the view's distance.
+    """
+    if effect.bounds is not None:
+        return True
+    high = 2 * view.distance / NEARER * math.tan(math.radians(view.fov) / 2)
+    films = sum(layer.look.kind in FILMS for layer in effect.layers)
+    squares = sum(_square(layer, effect) for layer in effect.layers) * effect.masters.amount * effect.masters.size**2
+    return films * SIDES + squares / (high * high * SIZE[0] / SIZE[1]) > MOST_OVER
+
+
+def _square(layer: Layer, effect: Effect) -> float:
+    """Return the square metres that a layer's particles have at most, all together."""
+    life = max((y for _, y in layer.size.life.points), default=1.0) if layer.size.life else 1.0
+    wide, tall = layer.size.ends[1] * max(life, 1.0), max(layer.stretch.ends[1], 1.0)
+    if isinstance(layer.look, SpriteLook) and layer.look.facing is Facing.VELOCITY and wide > 0:
+        longer = 1 + layer.look.stretch * layer.speed.ends[1] / wide
+        tall = max(tall, min(longer, layer.look.longest))
+    lifetime, length = layer.lifetime.ends[1], effect.length
+    count = layer.emission.bound(lifetime, length)
+    if not isinstance(layer.source, OffspringSource):
+        count = min(count, layer.emission.most_alive(lifetime, length))
+    return count * wide * wide * tall
+
+
+def _beyond(bounds: Bounds | None, survey: Survey) -> tuple[float, str] | None:
+    """Return by how many metres a firing leaves bounds, and where most; None where it does not."""
+    if bounds is None or survey.low is None or survey.high is None:
+        return None
+    low, high = bounds.wide
+    by = [(low[k] - survey.low[k], AXES[k][0]) for k in range(3)]
+    by += [(survey.high[k] - high[k], AXES[k][1]) for k in range(3)]
+    most = max(by)
+    return most if most[0] > SLACK else None
