@@ -94,7 +94,7 @@ BATCHES = {
         [1.5],
     ),
     "shell": (
-        ShellBatch("l", IDS, ShellLook(tall=3, swell=0.05), drawn(), np.zeros(1, np.float32), None), PLACE,
+        ShellBatch("l", IDS, ShellLook(tall=3, swell=0.05), drawn(), np.zeros(1, np.float32), None), [[1, 2.3, 3]],
         [0.15, 0.35, 0.15],
     ),
     "skin that nobody wears": (
@@ -111,6 +111,15 @@ def test_what_is_drawn_tells_how_far_it_reaches(name):
     assert len(reach.halves) == len(reach.places)
     if halves is not None:
         np.testing.assert_allclose(reach.halves, [halves], rtol=1e-5, atol=1e-7)
+
+
+@pytest.mark.parametrize("name", [name for name in BATCHES if BATCHES[name][2] is not None and name != "mark"])
+def test_what_is_moved_is_the_same_elsewhere(name):
+    batch, by = BATCHES[name][0], np.array([1, 0.5, -2], np.float32)
+    moved, before = batch.moved(by).reach(), batch.reach()
+    np.testing.assert_allclose(moved.places, before.places + by, atol=1e-6)
+    np.testing.assert_array_equal(moved.halves, before.halves)
+    np.testing.assert_allclose(batch.reach().places, before.places)
 
 
 def test_a_box_holds_a_firing_from_its_first_birth_to_its_last_death():

@@ -50,6 +50,8 @@ class Frame:
     """What layers draw, each in its own kind of list."""
     ground: str
     exposure: float
+    others: tuple[Body, ...] = ()
+    """Further characters, posed as they are."""
 
 
 def batches_of(show: Show, without: frozenset[str] = frozenset()) -> tuple[Batch, ...]:

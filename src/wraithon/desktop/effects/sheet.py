@@ -35,6 +35,7 @@ from wraithon.project.effect import Effect, Layer
 from wraithon.project.settling.following import preset_of
 from wraithon.project.settling.mastering import mastered
 from wraithon.stage.overlays import Overlay
+from wraithon.studio.crowd import MANY
 from wraithon.studio.thumbnails import with_parents
 
 if TYPE_CHECKING:
@@ -141,6 +142,7 @@ class EffectsSheet(Sheet):
         """Build what there is of a layer as well as of an effect."""
         self.preset, self.cost = PresetView(self._session), CostView(self._session)
         self.cost.wanted.connect(self._measure)
+        self.cost.crowded.connect(lambda on: self._desk.engine.send(crowd=MANY if on else 0, redraw=True))
         self._desk.engine.measured.connect(self._measured, Qt.ConnectionType.QueuedConnection)
         self._preset_section, self._cost_section = Section("Preset"), Section("Cost")
         for section, view in ((self._preset_section, self.preset), (self._cost_section, self.cost)):

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, Signal
 
+from wraithon.desktop.engine.company import Company
 from wraithon.desktop.engine.errands import Errands
 from wraithon.desktop.engine.shot import Beside, Figures, Shot, living_of, shot_of
 from wraithon.desktop.engine.wishes import Mail
@@ -21,7 +22,6 @@ from wraithon.picture.raster import RasterRenderer
 from wraithon.stage.overlays import Heat, Overlay
 from wraithon.stage.player import Player
 from wraithon.stage.sampler_shelf import SamplerShelf
-from wraithon.studio.audition import NOTHING, Audition
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character
@@ -86,15 +86,12 @@ class Engine(QObject):
         self._player: Player | None = None
         self._renderer: Renderer | None = None
         self._samplers: SamplerShelf | None = None
-        self._audition: Audition | None = None
-        self._auditioned = NOTHING
+        self._company = Company()
         self._errands = Errands(self.busy.emit, self.measured.emit, self.pictured.emit, self.surveyed.emit)
         self._overlay = Overlay()
         self._heat = Heat()
         self._view: View | None = None
         self._characters: dict[str, Character] = {}
-        self._went_on = 0.0
-        """When the audition last went on while the show rests."""
         self._size = (640, 480)
         self._playing = False
         self._tempo = 1.0
@@ -209,15 +206,16 @@ class Engine(QObject):
     @property
     def _moving(self) -> bool:
         """Whether pictures follow one another: the show plays, or an effect shows itself while it rests."""
-        return self._playing or (self._audition is not None and self._audition.runs)
+        return self._playing or self._company.runs
 
     def _open_mail(self, mail: Mail) -> None:
         if mail.shelf is not None:  # another project altogether
             self._renderer = RasterRenderer(mail.shelf.read, mail.shelf.pieces.read)
             self._samplers = SamplerShelf(mail.shelf.read, self._spacing)
-            self._player, self._target, self._audition = None, None, None
+            self._player, self._target = None, None
+            self._company.begin_anew(self._samplers)
             self._errands.begin_anew(mail.shelf, self._samplers)
-        self._auditioned = self._auditioned if mail.audition is None else mail.audition
+        self._company.hear(mail.audition, mail.crowd)
         if mail.project is not None:
             if self._renderer is not None:
                 self._renderer.look_again()
@@ -233,16 +231,9 @@ class Engine(QObject):
             if mail.measure is not None or (mail.project is not None and self._errands.measures):
                 self._errands.measure(self._player, self._characters, mail.measure or 0.0, self._size)
             if mail.audition is not None or mail.project is not None:
-                self._hear_audition(self._player, edited=mail.project is not None)
-
-    def _hear_audition(self, player: Player, *, edited: bool) -> None:
-        """Have the effect show itself that is wished for, under the settings there are."""
-        if self._audition is None:
-            assert self._samplers is not None  # made with the player
-            self._audition, self._went_on = Audition(self._samplers), time.perf_counter()
-        self._audition.take(self._auditioned, player, self._characters)
-        if edited:
-            self._audition.adopt(player, self._characters)
+                self._company.take(self._player, self._characters, edited=mail.project is not None)
+            if mail.crowd is not None:
+                self._company.call(self._player)
 
     def _take_project(self, project: Project, characters: dict[str, Character] | None) -> None:
         player = self._player
@@ -288,7 +279,9 @@ class Engine(QObject):
         if self._errands.runs:
             resting = not self._playing and self._target is None
             self._errands.go_on(player, self._characters, renderer, resting=resting)
-            self._last = self._went_on = time.perf_counter() if self._errands.measures or resting else self._last
+            if self._errands.measures or resting:
+                self._last = time.perf_counter()
+                self._company.note(self._last)
             if self._errands.measures:
                 return
         began = time.perf_counter()
@@ -301,7 +294,7 @@ class Engine(QObject):
                 return  # the old picture stays until the moment is exact
         else:
             self._go_on(player, began)
-        self._went_on = began
+        self._company.note(began)
         self._draw(player, renderer)
         if self._moving:
             self._keep_pace(renderer, began)
@@ -311,12 +304,12 @@ class Engine(QObject):
         if self._playing:
             elapsed = min(began - self._last, LONGEST_STEP)
             self._last = began
-            steps = player.advance(elapsed * self._tempo, self._audition.go_along if self._audition else None)
+            steps = player.advance(elapsed * self._tempo, self._company.go_along)
             if steps:
                 self._step_seconds = (time.perf_counter() - began) / steps
             self._go_round(player)
-        elif self._audition is not None and self._audition.runs:
-            self._audition.go_on(min(began - self._went_on, LONGEST_STEP) * self._tempo, player.show)
+        else:
+            self._company.go_on(began, LONGEST_STEP, self._tempo, player.show)
 
     def _mended(self, player: Player) -> bool:
         """Make exact what an edit changed while paused, or learn a little of its past; return whether to draw."""
@@ -368,19 +361,19 @@ class Engine(QObject):
         # Made as large as it is shown here: the window has enough to do.
         pixels = enlarged(picture.pixels, *self._size)
         now = time.perf_counter()
-        alive = player.show.alive + (self._audition.alive if self._audition else 0)
+        alive = player.show.alive + self._company.alive
         figures = Figures(
             self._speed.tick(now), alive, player.show.refused, self._step_seconds * 1000,
             (now - began) * 1000, picture.coarseness, scale,
         )  # fmt: skip
-        living = living_of(player.show, self._audition.show if self._audition else None)
+        living = living_of(player.show, self._company.show)
         told = (*renderer.problems.values(), *player.problems())
         beside = Beside(figures, self._playing, told, self._heat.births, living)
         self._announce(shot_of(player, frame, view, pixels, beside))
 
     def _coloured(self, player: Player) -> Frame:
         """Return the moment, with the skin coloured by the overlay."""
-        frame = self._audition.frame(player) if self._audition else player.frame()
+        frame = self._company.frame(player)
         heat = self._heat.of(player, self._overlay)
         if heat is None or frame.body is None:
             return frame

@@ -32,6 +32,8 @@ class Mail:
     """Show seconds between which playing goes round; nowhere when the end is not after the start."""
     overlay: Overlay | None = None
     audition: AuditionWish | None = None
+    crowd: int | None = None
+    """How many more of the character are to stand on the stage."""
     measure: float | None = None
     """Seconds of the show whose cost is to be measured; 0 ends measuring."""
     pictures: dict[str, Effect] | None = None

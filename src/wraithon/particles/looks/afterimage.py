@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import TYPE_CHECKING, ClassVar
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING, ClassVar, Self
 
 import numpy as np
 
@@ -43,6 +43,11 @@ class AfterimageBatch:
         """Return where the skin of all of them is."""
         places = np.concatenate([np.zeros((0, 3), np.float32), *(skin.positions for _, skin in self.worn)])
         return Reach(places, np.zeros((len(places), 1), np.float32))
+
+    def moved(self, by: NDArray[np.float32]) -> Self:
+        """Return the same elsewhere, by (3,) metres."""
+        worn = tuple((one, replace(skin, positions=skin.positions + by)) for one, skin in self.worn)
+        return replace(self, worn=worn)
 
 
 def batch_of(pool: Pool, program: LayerProgram, moment: Moment) -> AfterimageBatch:

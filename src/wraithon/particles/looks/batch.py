@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, ClassVar, NamedTuple, Protocol
+from typing import TYPE_CHECKING, ClassVar, NamedTuple, Protocol, Self
 
 import numpy as np
 
@@ -65,6 +65,9 @@ class Batch(Protocol):
     def reach(self) -> Reach:
         """Return where what is seen of it is."""
 
+    def moved(self, by: NDArray[np.float32]) -> Self:
+        """Return the same elsewhere, by (3,) metres."""
+
 
 class Drawn(NamedTuple):
     """What particles look like, in the order they stand in the pool."""
@@ -85,6 +88,10 @@ class Drawn(NamedTuple):
     """(N, 4) linear RGB times intensity, and opacity."""
     frames: NDArray[np.float32]
     """(N,) frame of the sheet, and by how much it is on the way to the next."""
+
+    def moved(self, by: NDArray[np.float32]) -> Drawn:
+        """Return the same elsewhere, by (3,) metres."""
+        return self._replace(positions=self.positions + by)
 
     @property
     def seen(self) -> NDArray[np.bool_]:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import TYPE_CHECKING, ClassVar
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING, ClassVar, Self
 
 import numpy as np
 
@@ -41,6 +41,10 @@ class LightBatch:
     def reach(self) -> Reach:
         """Return where the lights are; they reach to where it is dark."""
         return Reach(self.positions, self.reaches[:, None]).where(self.colours.max(axis=1) > 0)
+
+    def moved(self, by: NDArray[np.float32]) -> Self:
+        """Return the same elsewhere, by (3,) metres."""
+        return replace(self, positions=self.positions + by)
 
 
 def batch_of(pool: Pool, program: LayerProgram, _moment: Moment) -> LightBatch:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import TYPE_CHECKING, ClassVar
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING, ClassVar, Self
 
 import numpy as np
 
@@ -41,6 +41,10 @@ class MarkBatch:
         flat = self.drawn.positions * np.array([1, 0, 1], np.float32)
         halves = self.drawn.sizes[:, None] * np.array([CORNER, 0, CORNER], np.float32)
         return Reach(flat, halves).where(self.drawn.seen)
+
+    def moved(self, by: NDArray[np.float32]) -> Self:
+        """Return the same elsewhere, by (3,) metres."""
+        return replace(self, drawn=self.drawn.moved(by))
 
 
 def batch_of(pool: Pool, program: LayerProgram, _moment: Moment) -> MarkBatch:

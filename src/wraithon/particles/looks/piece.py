@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import TYPE_CHECKING, ClassVar
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING, ClassVar, Self
 
 import numpy as np
 
@@ -46,6 +46,10 @@ class PieceBatch:
     def reach(self) -> Reach:
         """Return where the pieces are; shapes are a metre along their longest side, around their middle."""
         return Reach(self.positions, self.sizes[:, None] * np.float32(CORNER))
+
+    def moved(self, by: NDArray[np.float32]) -> Self:
+        """Return the same elsewhere, by (3,) metres."""
+        return replace(self, positions=self.positions + by)
 
 
 def batch_of(pool: Pool, program: LayerProgram, _moment: Moment) -> PieceBatch:

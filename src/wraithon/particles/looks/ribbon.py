@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import TYPE_CHECKING, ClassVar
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING, ClassVar, Self
 
 import numpy as np
 
@@ -48,6 +48,10 @@ class RibbonBatch:
             halves = (np.abs(self.sides) * self.widths[:, None]).astype(np.float32)
             return Reach(self.positions, halves)
         return Reach(self.positions, (self.widths / 2).astype(np.float32)[:, None])
+
+    def moved(self, by: NDArray[np.float32]) -> Self:
+        """Return the same elsewhere, by (3,) metres."""
+        return replace(self, positions=self.positions + by)
 
 
 def batch_of(pool: Pool, program: LayerProgram, moment: Moment) -> RibbonBatch:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import TYPE_CHECKING, ClassVar
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING, ClassVar, Self
 
 import numpy as np
 
@@ -43,12 +43,18 @@ class ShellBatch:
         look, sizes = self.look, self.drawn.sizes[:, None]
         if look.figure is not Figure.SKIN:
             halves = (sizes / 2 * np.array([1, look.tall, 1]) + look.swell).astype(np.float32)
-            return Reach(self.drawn.positions, halves).where(self.drawn.seen)
+            up = (sizes / 2 * np.array([0, look.tall, 0])).astype(np.float32)  # it stands on its particle
+            return Reach(self.drawn.positions + up, halves).where(self.drawn.seen)
         shown = self.drawn.sizes[self.drawn.seen]
         if self.worn is None or not len(shown):
             return Reach(np.zeros((0, 3), np.float32), np.zeros((0, 1), np.float32))
         places = self.worn[1].positions
         return Reach(places, np.full((len(places), 1), shown.max() + look.swell, np.float32))
+
+    def moved(self, by: NDArray[np.float32]) -> Self:
+        """Return the same elsewhere, by (3,) metres."""
+        worn = (self.worn[0], replace(self.worn[1], positions=self.worn[1].positions + by)) if self.worn else None
+        return replace(self, drawn=self.drawn.moved(by), worn=worn)
 
 
 def batch_of(pool: Pool, program: LayerProgram, moment: Moment) -> ShellBatch:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import TYPE_CHECKING, ClassVar
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING, ClassVar, Self
 
 import numpy as np
 
@@ -39,6 +39,10 @@ class SpriteBatch:
             longer = wide + np.linalg.norm(self.drawn.velocities, axis=1) * (look.stretch / 2)
             high = np.maximum(high, np.minimum(longer, wide * look.longest))
         return Reach(self.drawn.positions, np.hypot(wide, high)[:, None]).where(self.drawn.seen)
+
+    def moved(self, by: NDArray[np.float32]) -> Self:
+        """Return the same elsewhere, by (3,) metres."""
+        return replace(self, drawn=self.drawn.moved(by))
 
 
 def batch_of(pool: Pool, program: LayerProgram, _moment: Moment) -> SpriteBatch:

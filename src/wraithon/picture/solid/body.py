@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -11,6 +11,8 @@ from wraithon.character.pose import rest_skin
 from wraithon.picture.solid.coats import PLAIN, Coats, coats_of
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from numpy.typing import NDArray
 
     from wraithon.stage.frame import Body
@@ -39,10 +41,34 @@ class BodyArrays:
     """(V,) figures to colour the skin by, or (1,)."""
 
 
-def body_arrays(body: Body | None) -> BodyArrays:
-    """Return a body as kernels read it."""
+def body_arrays(body: Body | None, others: Sequence[Body] = ()) -> BodyArrays:
+    """Return a body as kernels read it, and others of the same character with it."""
     if body is None:
         return NO_BODY
+    alike = [each for each in others if each.character is body.character]
+    return _together(_alone(body), [_alone(each) for each in alike]) if alike else _alone(body)
+
+
+def _together(body: BodyArrays, others: Sequence[BodyArrays]) -> BodyArrays:
+    """Return several bodies of one character as one; figures are the first one's, the dissolve is the same."""
+    all_of, points = (body, *others), len(body.positions)
+    figured = len(body.heat) == points
+    parts = np.tile(body.materials.part_material, len(all_of))
+    return replace(
+        body,
+        triangles=np.concatenate([each.triangles + k * points for k, each in enumerate(all_of)]).astype(np.int32),
+        positions=np.concatenate([each.positions for each in all_of]),
+        normals=np.concatenate([each.normals for each in all_of]),
+        uvs=np.tile(body.uvs, (len(all_of), 1)),
+        materials=replace(body.materials, part_material=parts),
+        shown=np.concatenate([each.shown for each in all_of]),
+        rest=np.tile(body.rest, (len(all_of), 1)),
+        dissolving=np.tile(body.dissolving, len(all_of)),
+        heat=np.concatenate([body.heat, np.full(points * len(others), _NO_FIGURE)]) if figured else body.heat,
+    )
+
+
+def _alone(body: Body) -> BodyArrays:
     mesh = body.character.mesh
     heat = body.heat if body.heat is not None else _COLD
     return BodyArrays(
@@ -80,6 +106,7 @@ def _dissolve(body: Body) -> tuple[NDArray[np.float32], NDArray[np.uint8], NDArr
     return rest_skin(body.character).positions, parts[mesh.part_of_triangle], border
 
 
+_NO_FIGURE = np.float32(-1)
 _COLD = np.zeros(1, np.float32)
 _WHOLE = np.zeros((1, 3), np.float32), np.zeros(1, np.uint8), np.zeros(6, np.float32)
 _NOWHERE = np.zeros((1, 3), np.float32)

@@ -87,7 +87,7 @@ class _Group(NamedTuple):
 
 def solids_of(frame: Frame, shapes: Shapes, buffers: Buffers, room: Room | None = None) -> Solids:
     """Return the character and all pieces of a frame; in a `room` that has to be quick, small ones more plainly."""
-    body = body_arrays(frame.body)
+    body = body_arrays(frame.body, frame.others)
     groups = list(_groups(frame.batches, shapes))
     if room is not None:
         groups = [part for group in groups for part in _by_size(group, room)]
@@ -189,7 +189,8 @@ def _joined(pieces: Sequence[Coats], body: Coats, buffers: Buffers) -> _Joined:
     """Return the texels of the character and of all pieces in one; kept as long as they are the same."""
     coats = (body, *pieces)
     # Those that are kept are held, so that no other can have the same number.
-    joined: _Joined = buffers.kept("coats", tuple(map(id, coats)), lambda: (_join(coats), coats))[0]
+    key = tuple(id(coat.texels) for coat in coats)
+    joined: _Joined = buffers.kept("coats", key, lambda: (_join(coats), coats))[0]
     return joined
 
 

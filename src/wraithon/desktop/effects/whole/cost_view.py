@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from wraithon.desktop.theme.theme import icon
@@ -41,9 +41,12 @@ class CostView(QWidget):
     -------
     wanted
         The cost is to be measured.
+    crowded
+        Eight more of the character are to stand on the stage, or no longer.
     """
 
     wanted = Signal()
+    crowded = Signal(bool)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -60,13 +63,18 @@ class CostView(QWidget):
         self.trade = Button(icon("scales"), "Half as many, larger")
         self.trade.setToolTip("Bear half as many, each larger, so that they cover as much")
         self.trade.clicked.connect(self.trade_count)
+        self.crowd = Button(icon("users-three"), "Eight more")
+        self.crowd.setCheckable(True)
+        self.crowd.setToolTip("Put eight more of the character on the stage, each with all of its effects; no edit")
+        self.crowd.toggled.connect(self.crowded)
         buttons = QHBoxLayout()
         buttons.addWidget(self.measure)
-        buttons.addWidget(self.trade)
+        buttons.addWidget(self.crowd)
         buttons.addStretch(1)
         column.addWidget(self._words)
         column.addWidget(self.form)
         column.addLayout(buttons)
+        column.addWidget(self.trade, 0, Qt.AlignmentFlag.AlignLeft)
 
     @property
     def parts(self) -> dict[str, LayerCost]:

@@ -1,0 +1,86 @@
+"""More of the character beside her, each with a show of its own: what a crowd costs is seen with a crowd.
+
+All do what the player's show does, step by step, and none of it is part of that.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from wraithon.stage.frame import batches_of, frame_of
+from wraithon.stage.show import Show
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from wraithon.stage.frame import Frame
+
+__all__ = ["MANY", "Crowd"]
+
+MANY = 8
+"""How many more stand there."""
+ROW = 4
+"""How many stand in a row."""
+APART = 1.35
+"""How far apart they stand, as a share of how wide or high the character is."""
+
+
+class Crowd:
+    """More of the character: none, until they are called."""
+
+    def __init__(self) -> None:
+        self._shows: list[Show] = []
+
+    def call(self, main: Show, many: int) -> None:
+        """Have so many more stand beside the one of a show; 0 sends them away."""
+        self._shows = [Show(main.cast) for _ in range(many if main.cast.performance is not None else 0)]
+
+    @property
+    def alive(self) -> int:
+        """Particles of all of them that live now."""
+        return sum(show.alive for show in self._shows)
+
+    def go_along(self, main: Show) -> None:
+        """Take the step that the main show has just taken."""
+        for show in self._shows:
+            if show.step_number == main.step_number - 1 and show.cast is main.cast:
+                show.advance()
+
+    def _catch_up(self, main: Show) -> None:
+        """Have all of them be where the main show is, after edits, seeks and what was fired by hand."""
+        late = [show for show in self._shows if not _alike(show, main)]
+        held = main.copy() if late else None
+        for show in late:
+            if show.cast is not main.cast:
+                show.adopt(main.cast)
+            if held is not None:
+                show.restore(held)
+
+    def frame(self, frame: Frame, main: Show) -> Frame:
+        """Return a frame of the main show's moment with all of them in it."""
+        if not self._shows or frame.body is None:
+            return frame
+        self._catch_up(main)
+        others, batches = [], []
+        for show, by in zip(self._shows, _places(frame.body.positions, len(self._shows)), strict=True):
+            body = frame_of(show, frozenset(show.pools)).body
+            if body is not None:
+                others.append(replace(body, positions=body.positions + by))
+            batches += [batch.moved(by) for batch in batches_of(show)]
+        return replace(frame, others=tuple(others), batches=(*frame.batches, *batches))
+
+
+def _alike(show: Show, main: Show) -> bool:
+    return show.cast is main.cast and show.step_number == main.step_number and show.fired == main.fired
+
+
+def _places(points: NDArray[np.float32], many: int) -> NDArray[np.float32]:
+    """Return how far (N, 3) from the character, whose skin is at points (V, 3), the others stand: in rows behind."""
+    size = np.nan_to_num(points.max(axis=0) - points.min(axis=0), posinf=0.0, neginf=0.0)
+    apart = float(max(size[0], size[2], size[1] / 2)) * APART
+    rows, seats = np.divmod(np.arange(many), ROW)
+    across = (seats - (ROW - 1) / 2) * apart
+    return np.stack([across, 0 * across, -(rows + 1) * apart], axis=1).astype(np.float32)
