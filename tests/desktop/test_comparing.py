@@ -85,3 +85,19 @@ def test_views_are_kept_under_names_and_keys(qtbot, window):
     assert window.session.project.views[0].name == "as the game sees it"
     window.sheet("character").views.remove(0)
     assert window.session.project.views == ()
+
+
+def test_a_kept_picture_is_called_something_else_in_place(qtbot, window):
+    QTest.keyClick(window, Qt.Key.Key_K)
+    strip = window.kept
+    QTest.mouseClick(strip.rename, HAND)
+    assert strip.line.text() == "kept 1"
+    QTest.keyClicks(strip.line, "   ")
+    QTest.keyClick(strip.line, Qt.Key.Key_Return)
+    assert window.picture.comparing.chosen.name == "kept 1"
+    QTest.mouseClick(strip.rename, HAND)
+    QTest.keyClicks(strip.line, "before K")  # K keeps no picture while a name is typed
+    QTest.keyClick(strip.line, Qt.Key.Key_Return)
+    assert [kept.name for kept in window.picture.comparing.kept] == ["before K"]
+    assert strip.buttons[0].accessibleName() == "before K"
+    assert strip.line.isHidden()

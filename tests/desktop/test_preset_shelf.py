@@ -73,7 +73,16 @@ def test_kept_used_elsewhere_changed_and_both_follow(qtbot, window):
     session, view = window.session, window.sheet("effects").preset
     session.select("layer", "stamp-sparks")
     assert "follows no preset" in view.text()
-    view.keep_as("my sparks")
+    window.sheet("effects").scroll_to(view.keep)
+    QTest.mouseClick(view.keep, HAND)
+    assert view.line.text() == "sparks"
+    QTest.keyClicks(view.line, "nothing")
+    QTest.keyClick(view.line, Qt.Key.Key_Escape)
+    assert (session.project.presets, view.line.isVisible()) == ((), False)
+    QTest.mouseClick(view.keep, HAND)
+    QTest.keyClicks(view.line, "my sparks")
+    QTest.keyClick(view.line, Qt.Key.Key_Return)
+    assert not view.line.isVisible()
     assert 'It follows "my sparks".' in view.text()
     session.select("effect", "tread")
     shelf = window.index("effects").presets

@@ -7,10 +7,11 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QIcon, QPixmap
-from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QLabel, QPushButton, QScrollArea, QSizePolicy, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QWidget
 
 from wraithon.desktop.picture.comparing import Comparing, Way
 from wraithon.desktop.widgets.basics import Button, column_of, tool
+from wraithon.desktop.widgets.naming import NameLine
 from wraithon.studio.difference import difference
 
 if TYPE_CHECKING:
@@ -67,13 +68,16 @@ class KeptStrip(QWidget):
             row.addWidget(button)
         self.back = tool("arrow-counter-clockwise", "Go back to the settings of the kept picture", self.go_back)
         row.addWidget(self.back)
-        row.addWidget(tool("pencil-simple", "Rename the kept picture", self._ask_name))
+        self.rename = tool("pencil-simple", "Rename the kept picture", self._ask_name)
+        row.addWidget(self.rename)
         row.addWidget(tool("trash", "Keep it no longer", comparing.drop))
         column.addLayout(row)
         self.words = QLabel("")
         self.words.setObjectName("soft")
         self.words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         column.addWidget(self.words)
+        self.line = NameLine("Name of the kept picture")
+        column.addWidget(self.line)
         self.buttons: list[Button] = []
         comparing.changed.connect(self.refresh)
         session.changed.connect(self._tell)
@@ -147,6 +151,4 @@ class KeptStrip(QWidget):
     def _ask_name(self) -> None:
         kept = self._comparing.chosen
         if kept is not None:
-            name, given = QInputDialog.getText(self, "Rename", "Name of the kept picture", text=kept.name)
-            if given:
-                self._comparing.rename(self._comparing.at, name)
+            self.line.ask(kept.name, partial(self._comparing.rename, self._comparing.at))

@@ -5,10 +5,11 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING, NamedTuple
 
-from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, column_of, soft
+from wraithon.desktop.widgets.naming import NameLine
 from wraithon.errors import WraithonError
 from wraithon.interchange.presets import keep_preset
 from wraithon.places import preset_folder
@@ -71,8 +72,9 @@ class PresetView(QWidget):
         self.keep_all.setToolTip("Keep it under a name in your own folder of presets, for all projects")
         self.back.clicked.connect(lambda: self._edit("All as the preset", WAYS[self._kind].back))
         self.into.clicked.connect(lambda: self._edit("Put into the preset", WAYS[self._kind].into))
-        self.keep.clicked.connect(self._ask_keep)
-        self.keep_all.clicked.connect(self._ask_keep_for_all)
+        self.keep.clicked.connect(lambda: self.line.ask(self._name, self.keep_as))
+        self.keep_all.clicked.connect(lambda: self.line.ask(self._name, self.keep_for_all))
+        self.line = NameLine("Name of the preset")
         for pair in ((self.back, self.into), (self.keep, self.keep_all)):
             row = QHBoxLayout()
             row.setSpacing(4)
@@ -80,6 +82,7 @@ class PresetView(QWidget):
                 row.addWidget(button)
             row.addStretch(1)
             column.addLayout(row)
+        column.addWidget(self.line)
 
     def text(self) -> str:
         """Return what is said."""
@@ -175,18 +178,6 @@ class PresetView(QWidget):
             self._session.said.emit(str(error), "error")
             return
         self._session.said.emit(f'"{preset.name}" is at hand in all projects now', "fine")
-
-    def _asked(self) -> str:
-        name, given = QInputDialog.getText(self, "Keep as a preset", "Name of the preset", text=self._name)
-        return name.strip() if given else ""
-
-    def _ask_keep(self) -> None:
-        if name := self._asked():
-            self.keep_as(name)
-
-    def _ask_keep_for_all(self) -> None:
-        if name := self._asked():
-            self.keep_for_all(name)
 
 
 def _also(others: int) -> str:
