@@ -6,7 +6,6 @@ import difflib
 import json
 import logging
 import os
-import re
 import sys
 from collections.abc import Collection
 from pathlib import Path
@@ -25,6 +24,9 @@ from wraithon.cli_options import (
     finite,
     print_data,
     seconds_option,
+    size_of,
+    tell_progress,
+    tell_share,
 )
 from wraithon.errors import CharacterError, ProjectError, WraithonError
 from wraithon.interrupts import INTERRUPTED, came, raise_them
@@ -124,7 +126,7 @@ def render(
     from wraithon.stage.player import Player
     from wraithon.stage.sampler_shelf import SamplerShelf
 
-    pixels = _size(size)
+    pixels = size_of(size)
     loaded = _load(project)
     shelf = TextureShelf(loaded.folder)
     player = Player(loaded.project, loaded.characters, SamplerShelf(shelf.read))
@@ -134,20 +136,10 @@ def render(
         written = 1
     else:
         span = (start or 0.0, end if end is not None else (start or 0.0) + 1 / fps)
-        written = render_sequence(player, renderer, span, fps, pixels, output, _progress)
+        written = render_sequence(player, renderer, span, fps, pixels, output, tell_progress)
     for problem in renderer.problems.values():
         typer.echo(f"warning: {problem}", err=True)
     typer.echo(f"{written} {'picture' if written == 1 else 'pictures'} written to {output}")
-
-
-def _progress(done: int, total: int) -> bool:
-    if sys.stderr.isatty():
-        typer.echo(f"\r{done} of {total}", err=True, nl=done == total)
-    return True
-
-
-def _share_done(share: float) -> None:
-    _progress(round(share * 100), 100)
 
 
 @app.command()
@@ -181,6 +173,32 @@ def inspect(
         if use.id in loaded.characters:
             entry.update(summarise_character(loaded.characters[use.id]))
     print_data(data, as_json=as_json)
+
+
+@app.command()
+def contacts(
+    file: Annotated[str, typer.Argument(metavar="CHARACTER", help="A .glb or .gltf character, a project, or: demo")],
+    clip: Annotated[str | None, typer.Option(help="Look at this clip alone.")] = None,
+    motion: Annotated[Path | None, typer.Option(help="Look at this .bvh motion, put on the character.")] = None,
+    as_json: JsonOption = False,
+) -> None:
+    """Print when feet stand on the ground in a character's clips."""
+    from wraithon.interchange.footing import contacts_of, danced
+
+    character, loops = danced(_path(file), motion)
+    if clip is not None and character.clip(clip) is None:
+        known = ", ".join(each.name for each in character.clips) or "none"
+        raise ProjectError(f"--clip {clip}: there is no such clip; there are: {known}")
+    found = [contact for each in character.clips if clip in {None, each.name} for contact in
+             contacts_of(character, each, loops=loops.get(each.name))]  # fmt: skip
+    if as_json:
+        typer.echo(json.dumps(found, indent=1, ensure_ascii=False))
+        return
+    for contact in found:
+        span = f"{contact['start']:.3f} to {contact['end']:.3f} s"
+        typer.echo(f"{contact['clip']}: {contact['joint']} {span}, sure to {contact['confidence']:.0%}")
+    if not found:
+        typer.echo("no foot stands on the ground")
 
 
 @app.command()
@@ -236,9 +254,9 @@ def cost(
     """Print what a project costs at its dearest moment, layer by layer, and how quickly it plays live."""
     from wraithon.studio.cost import measured, summary
 
-    pixels = _size(size)
+    pixels = size_of(size)
     loaded = _load(project)
-    found = measured(loaded.project, loaded.characters, loaded.folder, until, pixels, _share_done)
+    found = measured(loaded.project, loaded.characters, loaded.folder, until, pixels, tell_share)
     print_data(summary(found, loaded.project), as_json=as_json)
 
 
@@ -280,7 +298,7 @@ def sample(
         pieces=min(count, MOST_EVEN),
         radius=radius,
     )
-    sampler = sampler_of(body, source, key=seed, progress=_share_done)
+    sampler = sampler_of(body, source, key=seed, progress=tell_share)
     if sampler.empty:
         raise CharacterError(f"{path}: nothing is left to be born on; choose other parts or joints")
     if spacing is Spacing.EVEN and len(sampler.arrays.even_rows) < count:
@@ -339,17 +357,6 @@ def _load(name: str) -> Loaded:
     for finding in (*loaded.findings, *loaded.unfit):
         log.info("%s: %s: %s", finding.level, finding.place, finding.message)
     return loaded
-
-
-def _size(text: str) -> tuple[int, int]:
-    from wraithon.picture.renderer import check_size
-
-    sides = re.fullmatch(r"([0-9]{1,6})x([0-9]{1,6})", text.lower())
-    if sides is None:
-        raise ProjectError(f"--size {text}: give width x height in pixels, as in 1280x720")
-    wide, high = int(sides[1]), int(sides[2])
-    check_size(wide, high)
-    return wide, high
 
 
 def main() -> None:

@@ -4,11 +4,26 @@ from __future__ import annotations
 
 import json
 import math
+import re
+import sys
 from typing import Annotated, Any
 
 import typer
 
-__all__ = ["LARGEST_SEED", "JsonOption", "ProjectArgument", "SizeOption", "finite", "print_data", "seconds_option"]
+from wraithon.errors import ProjectError
+
+__all__ = [
+    "LARGEST_SEED",
+    "JsonOption",
+    "ProjectArgument",
+    "SizeOption",
+    "finite",
+    "print_data",
+    "seconds_option",
+    "size_of",
+    "tell_progress",
+    "tell_share",
+]
 
 MOST_SECONDS = 86_400.0
 """A day: the latest moment of a show that can be asked for."""
@@ -63,3 +78,35 @@ def _words(value: Any) -> str:
         plain = all(isinstance(x, str) for x in value)
         return ", ".join(value) if plain and len(value) <= 12 else str(len(value))
     return str(value)
+
+
+def size_of(text: str) -> tuple[int, int]:
+    """Return width and height in pixels, from text as in 1280x720.
+
+    Raises
+    ------
+    ProjectError
+        When the text says something else.
+    RenderError
+        When the size is out of range.
+    """
+    from wraithon.picture.renderer import check_size
+
+    sides = re.fullmatch(r"([0-9]{1,6})x([0-9]{1,6})", text.lower())
+    if sides is None:
+        raise ProjectError(f"--size {text}: give width x height in pixels, as in 1280x720")
+    wide, high = int(sides[1]), int(sides[2])
+    check_size(wide, high)
+    return wide, high
+
+
+def tell_progress(done: int, total: int) -> bool:
+    """Tell somebody who watches how far long work is; return whether to go on."""
+    if sys.stderr.isatty():
+        typer.echo(f"\r{done} of {total}", err=True, nl=done == total)
+    return True
+
+
+def tell_share(share: float) -> None:
+    """Tell somebody who watches which share of long work is done."""
+    tell_progress(round(share * 100), 100)

@@ -21,7 +21,17 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character, Clip
 
-__all__ = ["ClipFacts", "Foot", "Oddity", "check_clip", "check_mesh", "feet_of", "height_of", "measure_clip"]
+__all__ = [
+    "ClipFacts",
+    "Foot",
+    "Oddity",
+    "check_clip",
+    "check_mesh",
+    "feet_of",
+    "height_of",
+    "loops_well",
+    "measure_clip",
+]
 
 SAMPLES = 60
 """Moments a second at which clips are looked at, at most MOST_SAMPLES in all."""
@@ -40,6 +50,8 @@ class Oddity:
 
     message: str
     about: str = ""
+    raises: float = 0.0
+    """Metres that the character would have to be raised by."""
 
 
 @dataclass(frozen=True)
@@ -145,7 +157,7 @@ def feet_of(character: Character) -> tuple[str, ...]:
         if limb not in lowest or places[end, 1] < places[lowest[limb], 1]:
             lowest[limb] = end
     # The ball bends less than the toe's end, and its weight is what stands on the ground.
-    feet = [int(skeleton.parents[e]) if int(skeleton.parents[e]) != limb else e for limb, e in lowest.items()]
+    feet = [e if limb in {e, int(skeleton.parents[e])} else int(skeleton.parents[e]) for limb, e in lowest.items()]
     return tuple(skeleton.names[f] for f in sorted(set(feet)))[:4]
 
 
@@ -169,6 +181,11 @@ def measure_clip(character: Character, clip: Clip) -> ClipFacts:
     upright = places[..., 1].mean(axis=1) > 0.8 * rest_pose(character).matrices[:, 1, 3].mean()
     feet = tuple(_foot(character, name, times, poses, upright) for name in feet_of(character))
     return ClipFacts((x, y, z), moves, float(jump[worst]), names[worst], feet)
+
+
+def loops_well(character: Character, clip: Clip) -> bool:
+    """Tell whether a clip ends as it begins, its travel taken out."""
+    return measure_clip(character, clip).seam <= SEAM * height_of(character)
 
 
 def check_clip(character: Character, clip: Clip, *, loops: bool, scale: float, raised: float) -> list[Oddity]:
@@ -239,11 +256,11 @@ def _foot_oddities(
     if sliding:
         when = max(foot.contact, key=lambda span: span[1] - span[0])[0]
         words = f"{foot.joint} slides by {foot.slide * scale * 100:.0f} cm while it stands (from {when:.2f} s)"
-        found.append(Oddity(f"{words}: if it was made to travel, untick in place", clip.name))
+        found.append(Oddity(f"{words}: it does so in the file itself", clip.name))
     if height < -SINK * tall * scale:
         words = f"{foot.joint} stands {-height * 100:.1f} cm under the ground: raise the character by as much"
-        found.append(Oddity(words, clip.name))
+        found.append(Oddity(words, clip.name, -height))
     if height > SINK * tall * scale:
         words = f"{foot.joint} stands {height * 100:.1f} cm above the ground: lower the character by as much"
-        found.append(Oddity(words, clip.name))
+        found.append(Oddity(words, clip.name, -height))
     return found

@@ -46,8 +46,9 @@ class ClipUse(Model):
     """How a clip is played, and the marks on it.
 
     `in_place` names the axes along which the root's travel is taken out; `height` raises the character by so many
-    metres meanwhile. A `hidden` clip is not offered. `file_name` is what the file calls the clip, where that is
-    not its name.
+    metres meanwhile. One that was made in place `goes` at so many metres a second along x and z, before the
+    character's scale, so that feet that stand do. A `hidden` clip is not offered. `file_name` is what the file
+    calls the clip, where that is not its name.
     """
 
     name: str
@@ -55,6 +56,7 @@ class ClipUse(Model):
     hidden: bool = False
     height: Finite = 0.0
     loop: bool = True
+    goes: tuple[Finite, Finite] = (0.0, 0.0)
     in_place: tuple[Literal["x", "y", "z"], ...] = ()
     marks: Annotated[tuple[Mark, ...], Field(max_length=4096)] = ()
 

@@ -6,13 +6,15 @@ import math
 from collections.abc import Iterator, Mapping
 from typing import TYPE_CHECKING
 
-from wraithon.character.checkup import check_clip, check_mesh, height_of
+from wraithon.character.checkup import check_clip, check_mesh, height_of, measure_clip
+from wraithon.character.moments.contacts import find_contacts
 from wraithon.character.pose import rest_skin
 from wraithon.project.checks.finding import Change, Finding, Level, Remedy
 
 if TYPE_CHECKING:
-    from wraithon.character.model import Character
-    from wraithon.project.character import CharacterUse
+    from wraithon.character.checkup import Oddity
+    from wraithon.character.model import Character, Clip
+    from wraithon.project.character import CharacterUse, ClipUse
     from wraithon.project.project import Project
 
 __all__ = ["fitness_findings"]
@@ -21,6 +23,10 @@ SMALLEST, USUAL, LARGEST = 0.1, 1.7, 20.0
 """Metres between which a character usually is tall, and how tall it mostly is."""
 APART = 0.06
 """Share of its height that it may stand off the ground."""
+STAYS = 0.05
+"""Share of its height that a character moves in a clip that was made in place, at most."""
+ALIKE = 0.1
+"""Share of its pace that a character may go slower or faster by."""
 MOST = 12
 """Findings of a character's clips that are listed."""
 
@@ -71,11 +77,43 @@ def _of(use: CharacterUse, character: Character) -> Iterator[Finding]:
     for clip in character.clips:
         how = use.clip(clip.name)
         raised = use.height + how.height
+        place = f'character "{use.name}", clip "{clip.name}"'
+        pace = _pace(clip, how, character)
+        if pace is not None:
+            listed += 1
+            yield Finding(Level.WARNING, place, *pace)
         for oddity in check_clip(character, clip, loops=how.loop, scale=use.scale, raised=raised):
-            if {"x", "z"} & set(how.in_place) and "slides" in oddity.message:
+            if "slides" in oddity.message and (pace or {"x", "z"} & set(how.in_place) or any(how.goes)):
                 continue  # on the spot, feet run over the ground by design
             if measured and "the ground" in oddity.message:
                 continue  # that is said of the whole character already
             listed += 1
             if listed <= MOST:
-                yield Finding(Level.WARNING, f'character "{use.name}", clip "{clip.name}"', oddity.message, use.id)
+                yield Finding(Level.WARNING, place, oddity.message, use.id, _raised(oddity, clip, how))
+
+
+def _raised(oddity: Oddity, clip: Clip, how: ClipUse) -> Remedy | None:
+    """Return what raises a character while a clip plays, where that mends what is odd."""
+    if not oddity.raises:
+        return None
+    words = f"{'Raise' if oddity.raises > 0 else 'Lower'} it by {abs(oddity.raises) * 100:.1f} cm while it plays"
+    return Remedy(words, (Change("clip", clip.name, "height", round(how.height + oddity.raises, 4)),))
+
+
+def _pace(clip: Clip, how: ClipUse, character: Character) -> tuple[str, str, Remedy] | None:
+    """Return what there is to tell of a clip that was made in place and is played as if it travelled."""
+    facts = measure_clip(character, clip)
+    tall = height_of(character)
+    x, _, z = facts.travel
+    if not how.loop or {"x", "z"} & set(how.in_place) or math.hypot(x, z) > STAYS * tall:
+        return None
+    made = find_contacts(character, clip, loops=True).pace
+    away = math.hypot(made[0] - how.goes[0], made[1] - how.goes[1])
+    if not any(made) or away < ALIKE * math.hypot(*made):
+        return None
+    speed = math.hypot(*made)
+    words = f"it was made in place: under feet that stand, the ground goes by at {speed:.2f} m/s"
+    if any(how.goes):
+        words += f", and the character goes at {math.hypot(*how.goes):.2f} m/s"
+    value = (round(made[0], 3), round(made[1], 3))
+    return words, clip.name, Remedy(f"Let it go at {speed:.2f} m/s", (Change("clip", clip.name, "goes", value),))

@@ -111,7 +111,7 @@ class Performance:
             use = self.use.clip(cue.clip)
             moving = max(clip.seconds, SHORTEST)
             length = moving if use.loop else moving + stage.rest
-            stride = self._moved(clip, clip.seconds)[1] * _carried(use) * self.use.scale
+            stride = self._way(clip, use, clip.seconds)
             seamless = use.loop and bool(self._runs) and self._runs[-1].clip is clip
             first = self._runs[-1].first + len(lengths[-1]) if self._runs else 0
             self._runs.append(_Run(number, clip, use, first, moving, length, stride, (not seamless, not use.loop)))
@@ -174,8 +174,14 @@ class Performance:
         turn, number, inside = self.segment_at(time)
         segment = self.segment(number)
         place = self._stride * turn + segment.offset
-        _, travel = self._moved(segment.clip, min(inside, segment.moving))
-        return place + travel * _carried(segment.use) * self.use.scale
+        return place + self._way(segment.clip, segment.use, min(inside, segment.moving))
+
+    def _way(self, clip: Clip | None, use: ClipUse, time: float) -> NDArray[np.float64]:
+        """Return how far (3,) a clip has carried the character over the ground by a time of its own."""
+        x, z = use.goes
+        travel = self._moved(clip, time)[1] * _carried(use) + (x * time, 0.0, z * time)
+        way: NDArray[np.float64] = travel * self.use.scale
+        return way
 
     def dissolved_at(self, time: float) -> float:
         """Return the share of the character that is gone at a moment of the show."""
