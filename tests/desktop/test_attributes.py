@@ -236,5 +236,5 @@ def test_what_came_since_goes_before_what_was_not_done():
 
 def test_the_latest_counts_of_all_but_steps_and_firings():
     wishes = {"project", "characters", "shelf", "view", "size", "playing", "tempo", "seek", "round", "overlay"}
-    wishes |= {"audition", "measure", "pictures"}
+    wishes |= {"audition", "crowd", "measure", "pictures", "survey"}
     assert set(LATEST) == wishes
