@@ -30,7 +30,7 @@ from wraithon.project.source import (
     SkinSource,
     TextureMask,
 )
-from wraithon.project.trigger import AtStart, OnEvent, StartEffect, Trigger
+from wraithon.project.trigger import AtStart, OnEvent, Only, StartEffect, Trigger
 from wraithon.studio.sheets import Sheets, empty_frames
 
 LAYER = Layer(
@@ -224,6 +224,21 @@ PLANTED = {
         "born by itself in the end",
     ),
 }
+
+
+@pytest.mark.parametrize(
+    ("only", "words"),
+    [
+        (Only(chance=0), "its chance is 0"), (Only(slowest=2, fastest=1), "no speed is both"),
+        (Only(clips=("run",)), "none of the clips that it keeps to"),
+    ],
+)  # fmt: skip
+def test_a_trigger_that_never_responds_is_told_once_and_mended(only, words):
+    project = project_of(LAYER)
+    silent = project.but(triggers=(project.triggers[0].but(only=only),))
+    (finding,) = found(silent)
+    assert words in finding.message
+    assert (finding.about, told(mended(silent, finding.remedy))) == ("t", [])
 
 
 def driven(**changes):

@@ -1,6 +1,7 @@
 """Triggers: which moments a step has, who hears them, what comes out, and why something did not."""
 
 import math
+from itertools import pairwise
 
 import pytest
 
@@ -8,8 +9,19 @@ from tests.bodies import swaying_pole
 from wraithon.project.character import Anchor, CharacterUse, ClipUse, Event, Mark
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Emission
+from wraithon.project.life import Attribute
 from wraithon.project.project import Cue, Project, Stage
-from wraithon.project.trigger import AtStart, OnEvent, StartEffect, Trigger
+from wraithon.project.trigger import (
+    AtStart,
+    EveryMetres,
+    EverySeconds,
+    Never,
+    Often,
+    OnEvent,
+    Only,
+    StartEffect,
+    Trigger,
+)
 from wraithon.stage import triggers as room
 from wraithon.stage.moment import Moment
 from wraithon.stage.moments import KINDS, moments_within
@@ -41,7 +53,7 @@ def test_each_waits_for_its_own_kind_and_for_which_of_it():
 
 
 def test_every_kind_that_can_be_saved_has_its_moments():
-    assert set(KINDS) == {AtStart().kind, OnEvent().kind}
+    assert set(KINDS) == {model().kind for model in (AtStart, OnEvent, EverySeconds, EveryMetres, Never)}
 
 
 def test_what_comes_out_is_due_after_its_delay_moment_after_moment():
@@ -187,3 +199,152 @@ def test_a_delay_that_lies_in_a_later_step_is_waited_for():
     player.seek(0.3)
     assert [f.start for f in player.show.firings.values()] == [0.25]
     assert not player.show.waiting
+
+
+# ---- only if, and how often -----------------------------------------------------------------------
+
+
+def responses(often=None, only=None, times=(), living=lambda _key: 0, seed=0, **moment):
+    """Return when a trigger responds to moments at some times, and why not to the others."""
+    one = trigger("a", OnEvent(event="step"), only=only or Only(), often=often or Often())
+    now, listeners, found = Triggers(), listeners_of((one,)), []
+    for time in times:
+        found += now.hear(listeners, [Moment(time, "event", "step", **moment)], living=living, seed=seed)
+    return [w.due for w in found], [r.reason for r in now.refusals]
+
+
+def test_every_nth_is_the_first_and_each_so_manieth_after_it():
+    due, why = responses(Often(every=3), times=range(7))
+    assert due == [0, 3, 6]
+    assert why == [f"it takes every 3rd: {n} more to come" for n in (2, 1, 2, 1)]
+
+
+def test_a_cool_down_lasts_to_the_moment_it_is_over():
+    due, why = responses(Often(cool_down=0.5), times=(0.0, 0.25, 0.499, 0.5, 0.75, 1.0))
+    assert due == [0.0, 0.5, 1.0]
+    assert why[0] == "it cools down for another 0.25 s"
+
+
+def test_a_jitter_makes_cool_downs_longer_and_shorter_and_is_the_same_each_time():
+    times = [k / 100 for k in range(4000)]
+    due, _ = responses(Often(cool_down=1.0, jitter=0.5), times=times)
+    gaps = [b - a for a, b in pairwise(due)]
+    assert min(gaps) >= 0.5 - 1e-9
+    assert max(gaps) <= 1.5 + 0.011
+    assert max(gaps) - min(gaps) > 0.5
+    assert responses(Often(cool_down=1.0, jitter=0.5), times=times)[0] == due
+    assert responses(Often(cool_down=1.0, jitter=0.5), times=times, seed=1)[0] != due
+
+
+def test_so_many_times_in_all_and_no_more():
+    due, why = responses(Often(times=2), times=range(4))
+    assert (due, why) == ([0, 1], ["it has responded 2 times, as often as it may"] * 2)
+
+
+@pytest.mark.parametrize(("alive", "responds"), [(0, True), (1, True), (2, False), (3, False)])
+def test_not_while_enough_of_its_own_live(alive, responds):
+    due, why = responses(Often(alive=2), times=(0,), living=lambda _key: alive)
+    assert bool(due) is responds
+    assert why == ([] if responds else [f"{alive} firings of its own live already"])
+
+
+def test_what_it_has_just_started_counts_as_living():
+    one = trigger("a", OnEvent(event="step"), often=Often(alive=1))
+    due = Triggers().hear(listeners_of((one,)), [Moment(t, "event", "step") for t in (0.0, 0.001)])
+    assert [w.due for w in due] == [0.0]
+
+
+@pytest.mark.parametrize(("chance", "share"), [(0.0, 0.0), (0.3, 0.3), (1.0, 1.0)])
+def test_chance_is_as_likely_as_it_says_and_falls_the_same_each_time(chance, share):
+    due, _ = responses(only=Only(chance=chance), times=range(2000))
+    assert len(due) / 2000 == pytest.approx(share, abs=0.04)
+    assert responses(only=Only(chance=chance), times=range(2000))[0] == due
+    if 0 < chance < 1:
+        assert responses(only=Only(chance=chance), times=range(2000), seed=5)[0] != due
+
+
+@pytest.mark.parametrize(
+    ("only", "moment", "why"),
+    [
+        (Only(clips=("walk", "run")), {"clip": "run"}, ""), (Only(clips=("walk",)), {"clip": "run"}, "run plays"),
+        (Only(clips=("walk",)), {}, "no clip plays"), (Only(slowest=1.0), {"speed": 1.0}, ""),
+        (Only(slowest=1.0), {"speed": 0.99}, "slower than 1"), (Only(fastest=2.0), {"speed": 2.0}, ""),
+        (Only(fastest=2.0), {"speed": 2.01}, "faster than 2"), (Only(slowest=1, fastest=2), {"speed": 1.5}, ""),
+    ],
+)  # fmt: skip
+def test_what_has_to_be_so(only, moment, why):
+    due, reasons = responses(only=only, times=(0,), **moment)
+    assert bool(due) is (not why)
+    assert why in "".join(reasons)
+
+
+def test_what_does_not_count_is_no_nth():
+    one = trigger("a", OnEvent(event="step"), only=Only(clips=("walk",)), often=Often(every=2))
+    now, clips = Triggers(), ("walk", "run", "walk", "run", "walk")
+    moments = [Moment(float(k), "event", "step", clip=clip) for k, clip in enumerate(clips)]
+    assert [w.due for w in now.hear(listeners_of((one,)), moments)] == [0.0, 4.0]
+
+
+# ---- again and again ------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("rate", [10, 60, 144])
+def test_every_so_many_seconds_each_once_whatever_the_step(rate):
+    one = trigger("a", EverySeconds(seconds=0.3))
+    player = Player(Project(effects=(SPARK,), triggers=(one,), step_rate=rate), {})
+    player.seek(1.6)
+    starts = sorted(record.start for record in player.show.history())
+    assert starts == pytest.approx([0.3, 0.6, 0.9, 1.2, 1.5])
+
+
+def test_every_so_many_metres_of_the_way(demo):
+    stage = demo.project.stage.but(order=(Cue(clip="walk"),))
+    one = trigger("a", EveryMetres(metres=0.9))
+    project = demo.project.but(effects=(SPARK,), triggers=(one,), stage=stage)
+    player = Player(project, demo.characters)
+    player.seek(4.0)
+    performance = player.cast.performance
+    ways = [performance.way_at(record.start) for record in player.show.history()]
+    assert ways == pytest.approx([0.9 * k for k in range(1, len(ways) + 1)], abs=1e-3)
+    assert len(ways) == int(performance.way_at(4.0) / 0.9)
+    assert performance.way_at(4.0) == pytest.approx(4 * 1.35, rel=0.02)
+    standing = project.but(stage=stage.but(order=(Cue(clip="idle"),)))
+    still = Player(standing, demo.characters)
+    still.seek(4.0)
+    assert still.show.history() == []
+
+
+def test_one_that_never_comes_by_itself_never_does():
+    player = Player(Project(effects=(SPARK,), triggers=(trigger("a", Never()),)), {})
+    player.seek(3.0)
+    assert player.show.history() == []
+
+
+def test_with_all_of_it_a_show_is_the_same_step_by_step_by_seeking_and_after_going_back(demo):
+    only, often = Only(chance=0.6, clips=("walk", "run"), slowest=0.5), Often(every=2, cool_down=0.4, jitter=0.9)
+    picky = [one.but(only=only, often=often) for one in demo.project.triggers]
+    again = trigger("z", EverySeconds(seconds=0.7), StartEffect(effect="tread"))
+    project = demo.project.but(triggers=(*picky, again))
+    one, two = (Player(project, demo.characters) for _ in range(2))
+    while one.show.step_number < 8 * 60:
+        one.step()
+    two.seek(9.0)
+    two.seek(3.3)
+    two.seek(8.0)
+    assert one.digest() == two.digest()
+    assert [r.start for r in one.show.history()] == [r.start for r in two.show.history()]
+    assert len({r.trigger for r in one.show.history()}) > 1
+    assert one.show.triggers.refusals == two.show.triggers.refusals
+
+
+def test_two_hundred_triggers_that_ask_all_there_is_leave_nothing_behind():
+    often, only = Often(cool_down=0.05, jitter=0.5, alive=3), Only(chance=0.5)
+    flash = SPARK.but(length=0.02, layers=(SPARK.layers[0].but(lifetime=Attribute.of(0.05)),))
+    many = tuple(trigger(f"t{k}", EverySeconds(seconds=0.1 + k / 1000), often=often, only=only) for k in range(200))
+    player = Player(Project(effects=(flash,), triggers=many), {})
+    player.seek(10.0)
+    assert player.show.fired > 2000
+    player.adopt(Project(effects=(flash,), triggers=()))
+    for _ in range(30):
+        player.step()
+    assert (player.show.firings, player.show.alive, player.show.waiting) == ({}, 0, [])

@@ -1,4 +1,4 @@
-"""Arithmetic typed into number fields: + - * / and brackets, nothing else."""
+"""Arithmetic typed into number fields: + - * / and brackets, nothing else; and numbers as words count them."""
 
 from __future__ import annotations
 
@@ -6,10 +6,16 @@ import ast
 import math
 import operator
 
-__all__ = ["evaluate"]
+__all__ = ["evaluate", "ordinal"]
 
 _BINARY = {ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul, ast.Div: operator.truediv}
 LONGEST = 100
+
+
+def ordinal(number: int) -> str:
+    """Return a number as which one it is: 1st, 2nd, 3rd, 4th ..."""
+    ending = "th" if number % 100 in {11, 12, 13} else {1: "st", 2: "nd", 3: "rd"}.get(number % 10, "th")
+    return f"{number}{ending}"
 
 
 def evaluate(text: str) -> float | None:

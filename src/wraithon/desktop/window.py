@@ -220,6 +220,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self.picture.show_shot(shot)
         self.score.show_shot(shot)
         self.sheet(self.at).show_shot(shot)
+        self.index(self.at).show_shot(shot)
         self.transport.show_time(shot.time, self.session.project.step_rate)
         self._mark_places()
         for problem in shot.problems:

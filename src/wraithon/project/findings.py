@@ -300,7 +300,12 @@ class _Known:
         """Effects that an anchor means nothing to: all of them is born on the character."""
         self.events = {event.id: event for event in use.events} if use else {}
         self.anchors = {anchor.id for anchor in use.anchors} if use else set()
-        self.marked = {mark.event for clip in use.clips for mark in clip.marks} if use else set()
+        self._clips = use.clips if use else ()
+        self.marked = {mark.event for clip in self._clips for mark in clip.marks}
+
+    def clips_of(self, event: str) -> set[str]:
+        """Return the names of the clips that an event is marked on."""
+        return {clip.name for clip in self._clips if any(mark.event == event for mark in clip.marks)}
 
 
 def _check_trigger(trigger: Trigger, known: _Known) -> Iterator[Finding]:
@@ -314,11 +319,29 @@ def _check_trigger(trigger: Trigger, known: _Known) -> Iterator[Finding]:
             yield Finding(Level.ERROR, here, "it waits for no event; pick one", trigger.id)
         elif event.id not in known.marked:
             yield Finding(Level.WARNING, here, f'no clip has a mark of "{event.name}" yet', trigger.id)
+    yield from _silent(trigger, event, known, here)
     if not trigger.response:
         yield Finding(Level.WARNING, here, "its response does nothing; add a step", trigger.id)
     for number, step in enumerate(trigger.response):
         for message, remedy, level in _step_messages(step, event, known, trigger.id, number):
             yield Finding(level, here, message, trigger.id, remedy)
+
+
+def _silent(trigger: Trigger, event: Event | None, known: _Known, here: str) -> Iterator[Finding]:
+    """Tell why a trigger can never respond."""
+    only, found = trigger.only, []
+    if only.chance == 0:
+        found.append(("its chance is 0", "Let it always respond", Change("trigger", trigger.id, "only.chance", 1.0)))
+    if only.fastest is not None and only.fastest < only.slowest:
+        change = Change("trigger", trigger.id, "only.fastest", None)
+        words = f"no speed is both {only.slowest:g} m/s or more and {only.fastest:g} m/s or less"
+        found.append((words, "Forget the upper end", change))
+    if event is not None and only.clips and not known.clips_of(event.id) & set(only.clips):
+        change = Change("trigger", trigger.id, "only.clips", ())
+        words = f'"{event.name}" is marked on none of the clips that it keeps to'
+        found.append((words, "Let it respond in any clip", change))
+    for words, mends, change in found:
+        yield Finding(Level.WARNING, here, f"it never responds: {words}", trigger.id, Remedy(mends, (change,)))
 
 
 def _step_messages(

@@ -75,6 +75,19 @@ class Cast:
         return {event.id: event for event in reversed(use.events)} if use else {}
 
     @cached_property
+    def waited(self) -> Mapping[str, tuple[str, ...]]:
+        """Kind of moment to which of it triggers wait for."""
+        found: dict[str, list[str]] = {}
+        for kind, what in self.listeners:
+            found.setdefault(kind, []).append(what)
+        return {kind: tuple(held) for kind, held in found.items()}
+
+    @cached_property
+    def looks(self) -> bool:
+        """Whether any trigger asks what clip plays, or how fast the character goes."""
+        return any(t.only.clips or t.only.slowest or t.only.fastest is not None for t in self.project.triggers)
+
+    @cached_property
     def owners(self) -> Mapping[str, str]:
         """Layer id to the id of its effect."""
         return {layer.id: effect.id for effect in self.effects.values() for layer in effect.layers}

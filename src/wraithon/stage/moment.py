@@ -21,3 +21,7 @@ class Moment:
     """How strongly, for responses that scale with it."""
     anchor: str | None = None
     """Where it happened; None: where the character stands."""
+    clip: str = ""
+    """The clip that plays then."""
+    speed: float = 0.0
+    """Metres a second that the character goes over the ground then."""

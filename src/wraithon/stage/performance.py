@@ -27,6 +27,8 @@ RECENT = 8
 """Moments of clips that are kept."""
 MARGIN = 1e-6
 """Seconds looked at beyond either end, before it is asked exactly."""
+BESIDE = 1 / 60
+"""Seconds to either side that a speed is taken over."""
 SHORTEST = 1 / 480
 """Seconds: a clip that moves nothing still takes a moment, or the order would never get past it."""
 
@@ -100,6 +102,8 @@ class Performance:
         self._firsts = [run.first for run in self._runs]
         self.period = float(self._starts_of[-1]) if self._runs else 1.0
         self._stride = self._offsets_of[-1]
+        self._ways_of = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(self._offsets_of, axis=0), axis=1))])
+        """(N + 1,) metres gone over the ground when each segment begins, and when the last one ends."""
 
     def _lay_out(self, stage: Stage) -> None:
         """Lay the order out; where segments begin is a running sum, so that thousands of passes cost nothing."""
@@ -175,6 +179,18 @@ class Performance:
         segment = self.segment(number)
         place = self._stride * turn + segment.offset
         return place + self._way(segment.clip, segment.use, min(inside, segment.moving))
+
+    def way_at(self, time: float) -> float:
+        """Return how many metres the character has gone by a moment; within a clip, as the crow flies."""
+        turn, number, inside = self.segment_at(time)
+        segment = self.segment(number)
+        within = float(np.linalg.norm(self._way(segment.clip, segment.use, min(inside, segment.moving))))
+        return float(self._ways_of[-1]) * turn + float(self._ways_of[number]) + within
+
+    def speed_at(self, time: float) -> float:
+        """Return the metres a second at which the character goes over the ground at a moment."""
+        first, last = max(0.0, time - BESIDE), time + BESIDE
+        return float(np.linalg.norm(self.place_at(last) - self.place_at(first))) / (last - first)
 
     def _way(self, clip: Clip | None, use: ClipUse, time: float) -> NDArray[np.float64]:
         """Return how far (3,) a clip has carried the character over the ground by a time of its own."""

@@ -103,7 +103,9 @@ class Show:
         """Go on by one step."""
         start, end = self.time, (self.step_number + 1) / self.rate
         moments = moments_within(self.cast, self.step_number, start, end)
-        self.waiting += self.triggers.hear(self.cast.listeners, moments, MOST_WAITING - len(self.waiting))
+        self.waiting += self.triggers.hear(
+            self.cast.listeners, moments, MOST_WAITING - len(self.waiting), self._living_of, self.cast.project.seed
+        )
         self._start_due(end)
         around = self._surroundings()
         self.ways.begin(self.step_number)
@@ -112,6 +114,11 @@ class Show:
         self._step_pools(dt, start, around)
         self.step_number += 1
         self._settle()
+
+    def _living_of(self, trigger: str) -> int:
+        """Return how many firings of a trigger live, or are to begin."""
+        waits = sum(waiting.trigger == trigger for waiting in self.waiting)
+        return waits + sum(firing.trigger == trigger for firing in self.firings.values())
 
     # ---- character ------------------------------------------------------------------------------
 

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import hashlib
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
+from wraithon.arithmetic import ordinal
 from wraithon.project.trigger import MOST_WAITING
 
 if TYPE_CHECKING:
@@ -46,10 +48,16 @@ class Waiting:
 
 @dataclass(frozen=True)
 class TriggerState:
-    """What a trigger remembers: how often it has fired, and when last, in seconds of the show."""
+    """What a trigger remembers: how often it has fired, and when last, in seconds of the show; and what it asks."""
 
     fired: int = 0
     last: float = -math.inf
+    heard: int = field(default=0, compare=False)
+    """How many moments there were to which it might have responded."""
+    alive: int = field(default=0, compare=False)
+    """Firings of its own that live now, where it asks."""
+    rolls: tuple[float, float] = field(default=(0.0, 0.5), compare=False)
+    """What chance says for the next response, and for how long it cools down after the last one; 0 to 1."""
 
 
 @dataclass(frozen=True)
@@ -65,7 +73,62 @@ def _listens(trigger: Trigger, _moment: Moment, _state: TriggerState) -> str:
     return "" if trigger.enabled else "it does not listen"
 
 
-CONDITIONS: tuple[Callable[[Trigger, Moment, TriggerState], str], ...] = (_listens,)
+def _plays(trigger: Trigger, moment: Moment, _state: TriggerState) -> str:
+    clips = trigger.only.clips
+    return (
+        "" if not clips or moment.clip in clips else f"{moment.clip or 'no clip'} plays, which is none of its clips"
+    )
+
+
+def _goes(trigger: Trigger, moment: Moment, _state: TriggerState) -> str:
+    low, high = trigger.only.slowest, trigger.only.fastest
+    if moment.speed < low:
+        return f"the character goes at {moment.speed:.2f} m/s, slower than {low:g}"
+    return (
+        f"the character goes at {moment.speed:.2f} m/s, faster than {high:g}"
+        if high is not None and moment.speed > high
+        else ""
+    )
+
+
+def _every(trigger: Trigger, _moment: Moment, state: TriggerState) -> str:
+    left = -state.heard % trigger.often.every
+    return f"it takes every {ordinal(trigger.often.every)}: {left} more to come" if left else ""
+
+
+def _cooled(trigger: Trigger, moment: Moment, state: TriggerState) -> str:
+    often = trigger.often
+    length = often.cool_down * (1 + often.jitter * (2 * state.rolls[1] - 1))
+    left = state.last + length - moment.time
+    return f"it cools down for another {left:.2f} s" if left > EXACT else ""
+
+
+def _times(trigger: Trigger, _moment: Moment, state: TriggerState) -> str:
+    most = trigger.often.times
+    return (
+        f"it has responded {state.fired} times, as often as it may"
+        if most is not None and state.fired >= most
+        else ""
+    )
+
+
+def _living(trigger: Trigger, _moment: Moment, state: TriggerState) -> str:
+    most = trigger.often.alive
+    return f"{state.alive} firings of its own live already" if most is not None and state.alive >= most else ""
+
+
+def _chance(trigger: Trigger, _moment: Moment, state: TriggerState) -> str:
+    chance = trigger.only.chance
+    return "" if chance >= 1 or state.rolls[0] < chance else f"chance was against it ({chance:.0%})"
+
+
+EXACT = 1e-9
+"""Seconds by which rounding may be off."""
+ONLY = (_listens, _plays, _goes)
+"""What has to be so for a moment to count at all."""
+CONDITIONS: tuple[Callable[[Trigger, Moment, TriggerState], str], ...] = (
+    *ONLY, _every, _cooled, _times, _living, _chance,
+)  # fmt: skip
 """What must hold for a trigger to respond: each returns why not, or nothing."""
 
 
@@ -95,10 +158,18 @@ class Triggers:
         """What was refused lately, in order."""
         return self._refusals
 
-    def hear(self, listeners: Listeners, moments: Iterable[Moment], room: int = MOST_WAITING) -> list[Waiting]:
+    def hear(
+        self,
+        listeners: Listeners,
+        moments: Iterable[Moment],
+        room: int = MOST_WAITING,
+        living: Callable[[str], int] = lambda _trigger: 0,
+        seed: int = 0,
+    ) -> list[Waiting]:
         """Return the steps of the responses to some moments, moment after moment and trigger after trigger.
 
         At most `room` of them may wait, and no more than MOST_HEARD triggers respond within a step of the show.
+        `living` returns how many firings of a trigger's own live; chance goes by the `seed`.
         """
         due: list[Waiting] = []
         heard = 0
@@ -109,12 +180,17 @@ class Triggers:
                     reason = "too much happens at once" if heard > MOST_HEARD else "too many steps wait already"
                     self.refuse(moment.time, trigger.id, reason)
                     return due
-                state = self._states.get(trigger.id, TriggerState())
-                reason = next(filter(None, (holds(trigger, moment, state) for holds in CONDITIONS)), "")
-                if reason:
-                    self.refuse(moment.time, trigger.id, reason)
+                state = _asked(trigger, self._states.get(trigger.id, TriggerState()), due, living, seed)
+                no = ((holds, why) for holds in CONDITIONS if (why := holds(trigger, moment, state)))
+                refused = next(no, None)
+                if refused is not None:
+                    self.refuse(moment.time, trigger.id, refused[1])
+                    if refused[0] not in ONLY:
+                        self._states[trigger.id] = replace(state, heard=state.heard + 1)
                     continue
-                self._states[trigger.id] = TriggerState(state.fired + 1, moment.time)
+                self._states[trigger.id] = replace(
+                    state, fired=state.fired + 1, last=moment.time, heard=state.heard + 1
+                )
                 due += (_waiting(trigger, step, moment) for step in trigger.response)
         return due
 
@@ -128,6 +204,26 @@ class Triggers:
         twin = Triggers()
         twin._states, twin._refusals = dict(self._states), list(self._refusals)  # its own kind
         return twin
+
+
+def _asked(
+    trigger: Trigger, state: TriggerState, due: Sequence[Waiting], living: Callable[[str], int], seed: int
+) -> TriggerState:
+    """Return a trigger's state with what it asks of chance, and of what lives."""
+    if trigger.only.chance < 1 or trigger.often.jitter:
+        state = replace(
+            state, rolls=(_roll(seed, trigger.id, state.heard), _roll(seed, trigger.id, -state.fired - 1))
+        )
+    if trigger.often.alive is not None:
+        alive = living(trigger.id) + sum(waiting.trigger == trigger.id for waiting in due)
+        state = replace(state, alive=alive)
+    return state
+
+
+def _roll(seed: int, trigger: str, number: int) -> float:
+    """Return a number in [0, 1) that belongs to one trigger and one number."""
+    told = f"{seed}\0{trigger}\0{number}".encode(errors="backslashreplace")
+    return int.from_bytes(hashlib.blake2b(told, digest_size=6).digest(), "little") / 2**48
 
 
 def _waiting(trigger: Trigger, step: StartEffect, moment: Moment) -> Waiting:

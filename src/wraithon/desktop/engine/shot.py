@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 
 from wraithon.picture.camera import camera_of
+from wraithon.stage.triggers import Triggers
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -68,6 +69,8 @@ class Shot:
     """(V, 3) the posed skin's positions in the world."""
     living: Mapping[str, tuple[int, int]] = field(default_factory=dict)
     """Layer id to how many of it live, and how many births its limit has refused."""
+    triggers: Triggers = field(default_factory=Triggers)
+    """What triggers remember: how often they have responded, and why they have not."""
     births: tuple[list[Tally], list[Tally]] | None = None
     """Test births by part and by joint of the layer whose density is shown."""
 
@@ -107,6 +110,7 @@ def shot_of(player: Player, frame: Frame, view: View, pixels: NDArray[np.uint8],
         exposure=frame.exposure,
         heat=frame.body.heat if frame.body else None,
         skin=posed[1].positions if posed else None,
+        triggers=player.show.triggers.copy(),
         births=beside.births,
         living=beside.living,
     )

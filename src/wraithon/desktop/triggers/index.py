@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QBrush, QColor
 from PySide6.QtWidgets import QListWidget, QListWidgetItem
 
 from wraithon.desktop.score.marks import chosen_event, duplicate_mark
@@ -18,11 +19,15 @@ from wraithon.project.edit import fresh_name, put_event, put_trigger, remove_eve
 from wraithon.project.trigger import OnEvent, StartEffect, Trigger
 
 if TYPE_CHECKING:
+    from wraithon.desktop.engine.shot import Shot
     from wraithon.desktop.session.session import Session
 
 __all__ = ["TriggersIndex"]
 
 KEY = Qt.ItemDataRole.UserRole
+FLASH = 0.3
+"""Seconds of the show that the row of a trigger is lit for once it has responded."""
+LIT = "#5a3324"
 
 
 class TriggersIndex(Index):
@@ -32,6 +37,8 @@ class TriggersIndex(Index):
         super().__init__("Triggers")
         self._session = session
         self._filling = False
+        self._lit: set[str] = set()
+        """Triggers whose rows are lit."""
         for button in (
             tool("plus", "New trigger", self.add_trigger),
             tool("copy", "Duplicate (Ctrl+D)", self.duplicate),
@@ -84,6 +91,19 @@ class TriggersIndex(Index):
         self._no_events.setVisible(not events)
         self._filling = False
         self.follow(*self._session.selection)
+
+    def show_shot(self, shot: Shot) -> None:
+        """Have the rows of triggers light up that have just responded."""
+        lit = {
+            key for key, state in shot.triggers.states.items() if 0 <= shot.time - state.last < FLASH and state.fired
+        }
+        if lit == self._lit:
+            return
+        self._lit = lit
+        for k in range(self.triggers.count()):
+            item = self.triggers.item(k)
+            on = str(item.data(KEY)) in lit
+            item.setBackground(QColor(LIT) if on else QBrush())
 
     def follow(self, kind: str, what: str) -> None:
         """Show what is selected."""

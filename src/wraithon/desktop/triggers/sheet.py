@@ -8,19 +8,21 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QVBoxLayout
 
 from wraithon.desktop.theme.theme import icon
-from wraithon.desktop.widgets.basics import Button, heading, soft
+from wraithon.desktop.widgets.basics import Button, counted, heading, soft
 from wraithon.desktop.widgets.finding_list import FindingList
-from wraithon.desktop.widgets.form import Choice, Form, KindChoice, Number, Row, Text, Tick
+from wraithon.desktop.widgets.form import Choice, Form, KindChoice, Names, Number, Row, Switch, Text, Tick
 from wraithon.desktop.widgets.list_form import ListForm, Tupled
 from wraithon.desktop.widgets.master_rows import master_rows
-from wraithon.desktop.widgets.offers import anchors_or, effects_or, events_or
+from wraithon.desktop.widgets.offers import anchors_or, clip_names, effects_or, events_or
 from wraithon.desktop.widgets.panels import Sheet
 from wraithon.project.character import Event, Mark
 from wraithon.project.edit import find_mark
-from wraithon.project.trigger import AtStart, OnEvent, StartEffect, Trigger
+from wraithon.project.trigger import AtStart, EveryMetres, EverySeconds, Never, OnEvent, StartEffect, Trigger
+from wraithon.studio.sentence import sentence
 
 if TYPE_CHECKING:
     from wraithon.desktop.desk import Desk
+    from wraithon.desktop.engine.shot import Shot
     from wraithon.project.base import Model
     from wraithon.project.project import Project
 
@@ -30,8 +32,16 @@ ROWS = (
     Row("name", Text("name", "Name of the trigger"), width=92, undo="Rename trigger"),
     Row("", Tick("enabled", text="listens"), undo="Trigger on or off"),
 )
-MODELS: dict[str, type[Model]] = {"event": OnEvent, "start": AtStart}
-WHENS = (("a clip passes an event", "event"), ("the show begins", "start"))
+MODELS: dict[str, type[Model]] = {
+    "event": OnEvent, "start": AtStart, "seconds": EverySeconds, "metres": EveryMetres, "never": Never,
+}  # fmt: skip
+WHENS = (
+    ("a clip passes an event", "event"),
+    ("the show begins", "start"),
+    ("again and again, after so long", "seconds"),
+    ("again and again, after so far", "metres"),
+    ("never by itself", "never"),
+)
 WHEN_ROWS: dict[str, tuple[Row, ...]] = {
     "event": (
         Row(
@@ -42,8 +52,50 @@ WHEN_ROWS: dict[str, tuple[Row, ...]] = {
         ),
     ),
     "start": (),
+    "seconds": (Row("every", Number("seconds", "How long from one to the next", unit="s", step=0.1), width=92),),
+    "metres": (Row("every", Number("metres", "How far the character goes between", unit="m", step=0.1), width=92),),
+    "never": (),
 }
 """Kind of moment to what there is to say about it."""
+ONLY_ROWS = (
+    Row(
+        "while", Names("only.clips", "Only while one of these clips plays; none ticked means any", choices=clip_names,
+                       columns=3),
+        width=92, undo="Only while clips play",
+    ),
+    Row(
+        "speed from",
+        Number("only.slowest", "Only when the character goes at least so fast", unit="m/s", step=0.1),
+        Switch("only.fastest", "Whether it may be too fast", text="up to", on=3.0),
+        Number("only.fastest", "Only when the character goes no faster", unit="m/s", step=0.1,
+               shows=lambda trigger: trigger is not None and trigger.only.fastest is not None),
+        width=92, undo="Only at speeds",
+    ),
+    Row(
+        "chance", Number("only.chance", "How likely it is each time", unit="%", factor=100, step=5, decimals=0),
+        width=92, undo="Chance of the trigger",
+    ),
+)  # fmt: skip
+OFTEN_ROWS = (
+    Row("every", Number("often.every", "It responds to the first, and then to every so-manieth", unit="th"), width=92,
+        undo="How often"),
+    Row(
+        "cool-down",
+        Number("often.cool_down", "No sooner than so long after the last time", unit="s", step=0.05),
+        Number("often.jitter", "How much longer or shorter that is by chance", lead="±", unit="%", factor=100, step=5,
+               decimals=0, idle=lambda trigger: "" if trigger.often.cool_down else "there is no cool-down"),
+        width=92, undo="Cool-down",
+    ),
+    Row(
+        "at most", Switch("often.times", "Whether there is an end to it", text="in all", on=1),
+        Number("often.times", "How often in all", unit="times",
+               shows=lambda trigger: trigger is not None and trigger.often.times is not None),
+        Switch("often.alive", "Whether it waits while enough of what it started lives", text="alive", on=1),
+        Number("often.alive", "How many firings of its own may live at once",
+               shows=lambda trigger: trigger is not None and trigger.often.alive is not None),
+        width=92, undo="How often",
+    ),
+)  # fmt: skip
 EVENT_ROWS = (
     Row("name", Text("name", "Name of the event"), width=92, undo="Rename event"),
     Row(
@@ -83,10 +135,11 @@ def _step_rows(nowhere: str) -> tuple[Row, ...]:
     )
 
 
-STEPS = {
-    "event": Tupled("response", lambda _step: _step_rows("where the event belongs"), lambda _step: "step"),
-    "start": Tupled("response", lambda _step: _step_rows("the character's root"), lambda _step: "step"),
-}
+def _listed(nowhere: str) -> Tupled:
+    return Tupled("response", lambda _step: _step_rows(nowhere), lambda _step: "step")
+
+
+STEPS = {kind: _listed("where the event belongs" if kind == "event" else "the character's root") for kind in MODELS}
 """Kind of moment to how the steps of its response are listed."""
 
 
@@ -119,10 +172,13 @@ class TriggersSheet(Sheet):
         self.whens = {
             kind: Form(session, "trigger", "when", model, WHEN_ROWS[kind]) for kind, model in MODELS.items()
         }
-        self._marks = soft("")
+        self._marks, self._sentence, self._answer = soft(""), soft(""), soft("")
+        self.only = Form(session, "trigger", "", Trigger, ONLY_ROWS)
+        self.often = Form(session, "trigger", "", Trigger, OFTEN_ROWS)
         self.steps = {kind: ListForm(session, "trigger", t.entries, t.without, 8) for kind, t in STEPS.items()}
         for widget in (
-            self.form, heading("When"), self.when, *self.whens.values(), self._marks, heading("Then"),
+            self.form, self._sentence, self._answer, heading("When"), self.when, *self.whens.values(), self._marks,
+            heading("Only if"), self.only, heading("How often"), self.often, heading("Then"),
             *self.steps.values(),
         ):  # fmt: skip
             column.addWidget(widget)
@@ -158,6 +214,9 @@ class TriggersSheet(Sheet):
     def _show_trigger(self, trigger: Trigger) -> None:
         self.title.setText(trigger.name)
         self.form.show_model(trigger, trigger.id)
+        self._sentence.setText(sentence(self._session.project, trigger))
+        self.only.show_model(trigger, trigger.id)
+        self.often.show_model(trigger, trigger.id)
         self.when.show_model(trigger.when, trigger.id)
         for kind, form in self.whens.items():
             form.setVisible(kind == trigger.when.kind)
@@ -182,6 +241,12 @@ class TriggersSheet(Sheet):
             else "No trigger waits for it yet: press + above the triggers."
         )
 
+    def show_shot(self, shot: Shot) -> None:
+        """Say how often the trigger has responded by now, and why it did not the last time."""
+        trigger = self._trigger
+        if trigger is not None:
+            self._answer.setText(_answered(trigger, shot))
+
     # ---- doing ----------------------------------------------------------------------------------
 
     def add_step(self) -> None:
@@ -189,6 +254,17 @@ class TriggersSheet(Sheet):
         if self._trigger is not None:
             listed = STEPS[self._trigger.when.kind]
             self._session.put("trigger", self._trigger.id, *listed.with_another(self._trigger, StartEffect()))
+
+
+def _answered(trigger: Trigger, shot: Shot) -> str:
+    """Return how often a trigger has responded by a picture's moment, and why it did not the last time."""
+    state = shot.triggers.states.get(trigger.id)
+    fired = state.fired if state else 0
+    words = f"Responded {counted(fired, 'time')} so far" + (
+        f", last at {state.last:.2f} s." if state and fired else "."
+    )
+    refused = next((r for r in reversed(shot.triggers.refusals) if r.trigger == trigger.id), None)
+    return f"{words} Refused at {refused.time:.2f} s: {refused.reason}." if refused else words
 
 
 def _marks_words(project: Project, event_id: str | None) -> str:

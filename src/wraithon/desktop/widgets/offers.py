@@ -10,6 +10,7 @@ if TYPE_CHECKING:
 
 __all__ = [
     "anchors_or",
+    "clip_names",
     "clips_while",
     "effects_or",
     "events_or",
@@ -95,3 +96,10 @@ def siblings(session: Session) -> Offer:
 def pieces(session: Session) -> Offer:
     """Return all shapes of pieces there are."""
     return [(name, name) for name in session.shelf.pieces.names()]
+
+
+def clip_names(session: Session) -> Offer:
+    """Return what offers each clip of the character that is not hidden."""
+    use = session.project.character
+    clips = session.character.clips if session.character and use else ()
+    return [(clip.name, clip.name) for clip in clips if use and not use.clip(clip.name).hidden]

@@ -145,6 +145,9 @@ class Index(Panel):
         """Return what the menu offers of this station."""
         return []
 
+    def show_shot(self, shot: Shot) -> None:
+        """Take over what a picture brings with it."""
+
     def duplicate(self) -> None:
         """Duplicate what is selected."""
 

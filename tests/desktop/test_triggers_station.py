@@ -1,0 +1,90 @@
+"""Triggers in the real window: what has to be so, how often, and what came of it."""
+
+from __future__ import annotations
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from wraithon.project.trigger import EverySeconds, Never
+
+HAND = Qt.MouseButton.LeftButton
+STRIKE = 2.82
+"""The strike's moment in the demo's order, about."""
+
+
+@pytest.fixture
+def sheet(window):
+    """The sheet of the trigger that starts the demo's strike."""
+    window.station("triggers")
+    window.session.select("trigger", "on-strike")
+    return window.sheet("triggers")
+
+
+def trigger(window):
+    return window.session.project.trigger("on-strike")
+
+
+def at(qtbot, window, moment):
+    window.seek(moment)
+    qtbot.waitUntil(lambda: window.picture.shot.time == pytest.approx(moment, abs=0.01), timeout=30_000)
+    qtbot.waitUntil(lambda: window.picture.shot.exact, timeout=30_000)
+
+
+def test_a_trigger_that_keeps_to_a_clip_responds_there_and_says_why_it_does_not_elsewhere(qtbot, window, sheet):
+    at(qtbot, window, STRIKE + 0.2)
+    assert sheet._answer.text().startswith("Responded 1 time so far, last at 2.8")
+    before = window.session.project
+    tick = sheet.only.widgets["only.clips"].checks["walk"]
+    sheet.scroll_to(tick)
+    QTest.mouseClick(tick, HAND, pos=tick.rect().center().__class__(10, tick.height() // 2))
+    assert trigger(window).only.clips == ("walk",)
+    assert "while walk plays" in sheet._sentence.text()
+    at(qtbot, window, STRIKE + 0.2)
+    qtbot.waitUntil(lambda: "Refused" in sheet._answer.text(), timeout=10_000)
+    assert "strike plays, which is none of its clips" in sheet._answer.text()
+    assert "Responded 0 times so far." in sheet._answer.text()
+    assert any(f.about == "on-strike" and "never responds" in f.message for f in window.session.findings())
+    window.session.undo()
+    assert window.session.project == before
+
+
+def test_how_often_is_set_by_fields_and_heard_at_once(qtbot, window, sheet):
+    for path, value in (("often.every", 2.0), ("often.cool_down", 0.5), ("often.jitter", 20.0)):
+        sheet.often.widgets[path].edited.emit(value, True)
+    sheet.often.widgets["often.times"].click()
+    sheet.often.widgets["often.alive"].click()
+    sheet.often.widgets["often.alive number"].edited.emit(4.0, True)
+    often = trigger(window).often
+    assert (often.every, often.cool_down, often.jitter, often.times, often.alive) == (2, 0.5, 0.2, 1, 4)
+    assert "every 2nd time, no sooner than 0.5 s after the last (± 20%), once" in sheet._sentence.text()
+    sheet.often.widgets["often.times"].click()
+    assert trigger(window).often.times is None
+
+
+def test_a_trigger_that_comes_again_and_again_and_one_that_never_does(qtbot, window, sheet):
+    sheet.when.edited.emit("seconds", True)
+    assert isinstance(trigger(window).when, EverySeconds)
+    sheet.whens["seconds"].widgets["seconds"].edited.emit(0.4, True)
+    at(qtbot, window, 1.0)
+    qtbot.waitUntil(lambda: "Responded 2 times so far, last at 0.80 s" in sheet._answer.text(), timeout=10_000)
+    assert "Every 0.4 s: start thunder stamp" in sheet._sentence.text()
+    sheet.when.edited.emit("never", True)
+    assert isinstance(trigger(window).when, Never)
+    at(qtbot, window, 1.5)
+    qtbot.waitUntil(lambda: "Responded 0 times" in sheet._answer.text(), timeout=10_000)
+    sheet.when.edited.emit("seconds", True)
+    assert trigger(window).when.seconds == 0.4  # a choice that is taken back has kept its work
+
+
+def test_rows_light_up_when_their_triggers_respond(qtbot, window, sheet):
+    index = window.index("triggers")
+
+    def lit():
+        rows = (index.triggers.item(k) for k in range(index.triggers.count()))
+        return {row.text() for row in rows if row.background().style() is not Qt.BrushStyle.NoBrush}
+
+    at(qtbot, window, STRIKE + 0.05)
+    qtbot.waitUntil(lambda: lit() == {"stamp"}, timeout=10_000)
+    at(qtbot, window, STRIKE + 0.5)
+    qtbot.waitUntil(lambda: lit() == set(), timeout=10_000)
