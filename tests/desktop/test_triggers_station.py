@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QMimeData, QPointF, Qt
+from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 
+from tests.desktop.test_character_station import drag
+from wraithon.desktop.widgets.trees import key_of, kind_of
 from wraithon.project.trigger import EverySeconds, Never
 
 HAND = Qt.MouseButton.LeftButton
@@ -88,3 +92,62 @@ def test_rows_light_up_when_their_triggers_respond(qtbot, window, sheet):
     qtbot.waitUntil(lambda: lit() == {"stamp"}, timeout=10_000)
     at(qtbot, window, STRIKE + 0.5)
     qtbot.waitUntil(lambda: lit() == set(), timeout=10_000)
+
+
+# ---- an effect dropped on the clip ----------------------------------------------------------------
+
+
+def dragged(window, effect, moment, kind):
+    """Send what Qt sends a score while an effect of the list is dragged over it, or dropped."""
+    index = window.index("effects")
+    item = next(item for item in index.items() if (kind_of(item), key_of(item)) == ("effect", effect))
+    score = window.score
+    at = QPointF(score.x_of(moment), 40)
+    data = index.tree.mimeData([item])
+    made = {"enter": QDragEnterEvent, "move": QDragMoveEvent, "drop": QDropEvent}[kind]
+    place = at if kind == "drop" else at.toPoint()
+    event = made(place, Qt.DropAction.MoveAction, data, HAND, Qt.KeyboardModifier.NoModifier)
+    QApplication.sendEvent(score, event)
+    return event
+
+
+def test_an_effect_dropped_on_the_clip_fires_there_and_its_spot_is_dragged_in_the_picture(qtbot, window):
+    window.station("effects")
+    window.session.select("effect", "skipping-spark")
+    before = window.session.project
+    assert dragged(window, "skipping-spark", STRIKE, "enter").isAccepted()
+    assert dragged(window, "skipping-spark", STRIKE, "move").isAccepted()
+    assert window.session.project is before
+    dragged(window, "skipping-spark", STRIKE, "drop")
+    kind, what = window.session.selection
+    assert (window.at, kind) == ("triggers", "trigger")
+    trigger = window.session.project.trigger(what)
+    assert trigger.response[0].effect == "skipping-spark"
+    event = window.session.project.event(trigger.when.event)
+    anchor = window.session.project.anchor(event.anchor)
+    assert window.session.project.effect("skipping-spark") is not None  # the list has not taken it away
+    at(qtbot, window, STRIKE + 0.4)
+    fired = [r for r in window.picture.shot.records if r.trigger == what]
+    assert [r.effect for r in fired] == ["skipping-spark"]
+    hand, picture = window.sheet("triggers")._anchor_hand, window.picture
+    assert hand.anchor.id == anchor.id
+    middle = hand._drawn(picture)[0].toPoint()
+    drag(picture, middle, middle + QPointF(30, -20).toPoint())
+    assert window.session.project.anchor(anchor.id).offset != anchor.offset
+    window.session.undo()
+    window.session.undo()
+    assert window.session.project == before
+
+
+def test_what_is_no_effect_or_falls_beside_the_lanes_is_not_taken(qtbot, window):
+    window.station("effects")
+    before = window.session.project
+    data = QMimeData()
+    data.setText("hello")
+    at_lane = QPointF(window.score.x_of(1.0), 40)
+    for place, held in ((at_lane, data), (QPointF(5, 40), window.index("effects").tree.mimeData(
+            [next(window.index("effects").items())]))):  # fmt: skip
+        event = QDropEvent(place, Qt.DropAction.MoveAction, held, HAND, Qt.KeyboardModifier.NoModifier)
+        QApplication.sendEvent(window.score, event)
+        assert not event.isAccepted()
+    assert window.session.project is before

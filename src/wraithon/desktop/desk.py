@@ -12,6 +12,7 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.keeping import Keeper
     from wraithon.desktop.session.session import Session
     from wraithon.desktop.widgets.panels import Index
+    from wraithon.stage.performance import Performance
 
 __all__ = ["Desk"]
 
@@ -25,6 +26,10 @@ class Desk(Protocol):
     picture: PictureView
     auditioning: Auditioning
     engine: Engine
+
+    @property
+    def performance(self) -> Performance | None:
+        """What the character on stage plays; None without one."""
 
     @property
     def picked(self) -> tuple[str, str]:

@@ -106,4 +106,9 @@ class AnchorEditor(QWidget):
 
     def put(self, anchor: Anchor, final: bool) -> None:
         """Take an anchor as it was moved in the picture."""
-        self._session.edit("Move anchor", lambda p: put_anchor(p, anchor), merge=f"move {anchor.id}", final=final)
+        put_moved(self._session, anchor, final=final)
+
+
+def put_moved(session: Session, anchor: Anchor, *, final: bool) -> None:
+    """Take an anchor as it was moved in the picture; a drag is one step of undo."""
+    session.edit("Move anchor", lambda p: put_anchor(p, anchor), merge=f"move {anchor.id}", final=final)

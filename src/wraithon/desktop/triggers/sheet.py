@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QVBoxLayout
 
+from wraithon.desktop.character.anchor_editor import put_moved
+from wraithon.desktop.picture.anchor_hand import AnchorHand
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, counted, heading, soft
 from wraithon.desktop.widgets.finding_list import FindingList
@@ -17,12 +19,15 @@ from wraithon.desktop.widgets.offers import anchors_or, clip_names, effects_or, 
 from wraithon.desktop.widgets.panels import Sheet
 from wraithon.project.character import Event, Mark
 from wraithon.project.edit import find_mark
+from wraithon.project.things import anchors_of
 from wraithon.project.trigger import AtStart, EveryMetres, EverySeconds, Never, OnEvent, StartEffect, Trigger
+from wraithon.stage.overlays import Overlay
 from wraithon.studio.sentence import sentence
 
 if TYPE_CHECKING:
     from wraithon.desktop.desk import Desk
     from wraithon.desktop.engine.shot import Shot
+    from wraithon.desktop.picture.hands import Hand
     from wraithon.project.base import Model
     from wraithon.project.project import Project
 
@@ -150,6 +155,8 @@ class TriggersSheet(Sheet):
         super().__init__()
         session = self._session = desk.session
         self._trigger: Trigger | None = None
+        self._anchor_hand = AnchorHand()
+        self._anchor_hand.changed.connect(lambda anchor, final: put_moved(session, anchor, final=final))
         self._trigger_box, column = self.box()
         self._build_trigger(column)
         self._event_box, column = self.box()
@@ -246,6 +253,29 @@ class TriggersSheet(Sheet):
         trigger = self._trigger
         if trigger is not None:
             self._answer.setText(_answered(trigger, shot))
+
+    # ---- in the picture -------------------------------------------------------------------------
+
+    @property
+    def hands(self) -> list[Hand]:
+        """The handles of the anchor that the selected trigger or event has."""
+        return [self._anchor_hand]
+
+    def overlay(self) -> Overlay:
+        """Ready the handles for what is selected."""
+        use = self._session.project.character
+        self._anchor_hand.anchor = next(iter(anchors_of(self._session.project, *self._place())), None)
+        self._anchor_hand.scale = use.scale if use else 1.0
+        return Overlay()
+
+    def _place(self) -> tuple[str, str]:
+        """Return kind and id of what has the anchor that is at hand."""
+        kind, what = self._session.selection
+        trigger, place = self._session.project.trigger(what), find_mark(self._session.project, what)
+        if kind == "trigger" and trigger is not None and isinstance(trigger.when, OnEvent):
+            named = any(step.anchor is not None for step in trigger.response)
+            return (kind, what) if named else ("event", trigger.when.event or "")
+        return ("event", place.mark.event) if kind == "mark" and place else (kind, what)
 
     # ---- doing ----------------------------------------------------------------------------------
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from wraithon.desktop.triggers.drops import EffectDrops
 from wraithon.desktop.triggers.index import TriggersIndex
 from wraithon.desktop.triggers.sheet import TriggersSheet
 
@@ -15,4 +16,5 @@ __all__ = ["triggers_station"]
 
 def triggers_station(desk: Desk) -> tuple[TriggersIndex, TriggersSheet]:
     """Return the station's index and sheet."""
+    EffectDrops(desk)
     return TriggersIndex(desk.session), TriggersSheet(desk)

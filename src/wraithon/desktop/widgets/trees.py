@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtCore import QMimeData, QSize, Qt, Signal
 from PySide6.QtGui import QDropEvent
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTreeWidget, QTreeWidgetItem
 
@@ -15,7 +15,7 @@ from wraithon.desktop.widgets.panels import Index
 if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
 
-__all__ = ["GROUP", "Tree", "TreeIndex", "key_of", "kind_of"]
+__all__ = ["GROUP", "THING", "Tree", "TreeIndex", "dragged_thing", "key_of", "kind_of"]
 
 KIND, KEY = Qt.ItemDataRole.UserRole, Qt.ItemDataRole.UserRole + 1
 GROUP = "group"
@@ -30,6 +30,16 @@ def kind_of(item: QTreeWidgetItem) -> str:
 def key_of(item: QTreeWidgetItem) -> str:
     """Return the id of the thing an item stands for."""
     return str(item.data(0, KEY))
+
+
+THING = "application/x-wraithon-thing"
+"""What is dragged, as kind and id with a space between."""
+
+
+def dragged_thing(data: QMimeData) -> tuple[str, str]:
+    """Return kind and id of what is dragged; both empty where it is none of the program's things."""
+    kind, _, key = bytes(data.data(THING).data()).decode(errors="replace").partition(" ")
+    return kind, key
 
 
 class Tree(QTreeWidget):
@@ -50,6 +60,13 @@ class Tree(QTreeWidget):
     def let_choose_several(self) -> None:
         """Let several items be selected, by Ctrl and Shift."""
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+
+    def mimeData(self, items: Sequence[QTreeWidgetItem]) -> QMimeData:
+        """Return what is dragged, with what the first of it stands for."""
+        data = super().mimeData(items)
+        if items:
+            data.setData(THING, f"{kind_of(items[0])} {key_of(items[0])}".encode())
+        return data
 
     def dropEvent(self, event: QDropEvent) -> None:
         at = event.position().toPoint()

@@ -1,0 +1,131 @@
+"""From an effect and a moment on a clip to all that fires it there: event, mark, anchor and trigger at one stroke."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from wraithon.character.checkup import height_of
+from wraithon.character.moments.contacts import find_contacts
+from wraithon.character.pose import clip_locals, pose_of
+from wraithon.project.character import Anchor, Event, Mark
+from wraithon.project.edit import fresh_name, put_anchor, put_event, put_mark, put_trigger
+from wraithon.project.trigger import OnEvent, StartEffect, Trigger
+
+if TYPE_CHECKING:
+    from wraithon.character.model import Character, Clip
+    from wraithon.project.character import ClipUse
+    from wraithon.project.project import Project
+    from wraithon.stage.performance import Performance
+
+__all__ = ["Spot", "spot_at", "wired"]
+
+NEAR = 0.12
+"""Seconds from a moment within which a foot comes down, or a joint is quickest, that the moment is about."""
+STRIKES = 6.0
+"""Heights a second from which on a joint is what a moment is about, even where a foot comes down."""
+BESIDE = 1 / 60
+"""Seconds that a joint's speed is taken over."""
+
+
+@dataclass(frozen=True)
+class Spot:
+    """A moment on a clip, and the joint it is about."""
+
+    clip: str
+    time: float
+    """Seconds of the clip, on a whole step."""
+    joint: str
+    lands: bool
+    """Whether the joint is a foot that comes down."""
+
+
+def spot_at(performance: Performance, time: float, rate: int, joint: str = "") -> Spot | None:
+    """Return what a moment of the show is about; None where no clip plays.
+
+    Parameters
+    ----------
+    performance
+        What the character plays.
+    time
+        Seconds of the show.
+    rate
+        Steps a second.
+    joint
+        The joint that is chosen; without one it is a foot that comes down then, or else the joint that is quickest,
+        as it is where something strikes.
+    """
+    segment, inside = performance.clip_moment(time)
+    clip, character = segment.clip, performance.character
+    if clip is None or not character.skeleton.joint_names:
+        return None
+    inside = min(max(round(inside * rate) / rate, 0.0), max(0.0, segment.moving - 1e-3))
+    foot = _landing(character, clip, segment.use, inside)
+    if joint in character.skeleton.index:
+        return Spot(clip.name, inside, joint, joint == foot)
+    quick, speed = _quickest(character, clip, inside)
+    lands = bool(foot) and speed < STRIKES * height_of(character)
+    return Spot(clip.name, inside, foot if lands else quick, lands)
+
+
+def _landing(character: Character, clip: Clip, use: ClipUse, inside: float) -> str:
+    """Return the foot that comes down next to a moment of a clip; empty where none does."""
+    contacts = find_contacts(character, clip, loops=use.loop).contacts
+    near = [(abs(contact.start - inside), contact.joint) for contact in contacts if contact.start > 0 or use.loop]
+    if use.loop:
+        near = [(min(away, clip.seconds - away), joint) for away, joint in near]
+    away, joint = min(near, default=(NEAR, ""))
+    return joint if away < NEAR else ""
+
+
+def _quickest(character: Character, clip: Clip, inside: float) -> tuple[str, float]:
+    """Return the joint that moves fastest around a moment of a clip, against the root, and its metres a second."""
+    names = character.skeleton.joint_names
+    nodes, identity = [character.skeleton.index[name] for name in names], np.eye(4, dtype=np.float32)
+    times = np.arange(max(0.0, inside - NEAR), min(clip.seconds, inside + NEAR), BESIDE)
+    poses = (pose_of(character, clip_locals(character, clip, time), identity).matrices for time in times.tolist())
+    places = np.array([pose[:, :3, 3] for pose in poses])
+    ways = np.diff(places[:, nodes] - places[:, [character.root_node]], axis=0)
+    speeds = np.linalg.norm(ways, axis=2).max(axis=0, initial=0.0) / BESIDE
+    most = int(speeds.argmax())
+    return names[most], float(speeds[most])
+
+
+def wired(project: Project, effect_id: str, spot: Spot) -> tuple[Project, str]:
+    """Return a project in which an effect is fired at a spot, and the id of the trigger that does it.
+
+    An anchor that is on the joint already is taken, and so is an event that is marked there and belongs to it.
+    """
+    use, effect = project.character, project.effect(effect_id)
+    if use is None or effect is None:
+        return project, ""
+    anchor = next((a for a in use.anchors if a.joint == spot.joint and a.on_ground == spot.lands), None)
+    if anchor is None:
+        name = fresh_name(spot.joint, (each.name for each in use.anchors))
+        anchor = Anchor(name=name, joint=spot.joint, on_ground=spot.lands)
+        project = put_anchor(project, anchor)
+    event, project = _event(project, spot, anchor, effect.name)
+    step = StartEffect(effect=effect.id)
+    waiting = (t for t in project.triggers if isinstance(t.when, OnEvent) and t.when.event == event.id)
+    idle = next((t for t in waiting if all(each.effect is None for each in t.response)), None)
+    if idle is not None:
+        trigger = idle.but(response=(step,))
+    else:
+        name = fresh_name(effect.name, (each.name for each in project.triggers))
+        trigger = Trigger(name=name, when=OnEvent(event=event.id), response=(step,))
+    return put_trigger(project, trigger), trigger.id
+
+
+def _event(project: Project, spot: Spot, anchor: Anchor, name: str) -> tuple[Event, Project]:
+    """Return the event that is marked at a spot and belongs to an anchor, and a project that has it."""
+    use = project.character
+    assert use is not None  # the caller has looked
+    there = {mark.event for mark in use.clip(spot.clip).marks if abs(mark.time - spot.time) < BESIDE}
+    known = next((event for event in use.events if event.id in there and event.anchor == anchor.id), None)
+    if known is not None:
+        return known, project
+    event = Event(name=fresh_name(f"{name} on {spot.clip}", (each.name for each in use.events)), anchor=anchor.id)
+    mark = Mark(event=event.id, time=round(spot.time, 4))
+    return event, put_mark(put_event(project, event), spot.clip, mark)
