@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from PySide6.QtCore import QMimeData, QPointF, Qt
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt
 from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
@@ -151,3 +151,74 @@ def test_what_is_no_effect_or_falls_beside_the_lanes_is_not_taken(qtbot, window)
         QApplication.sendEvent(window.score, event)
         assert not event.isAccepted()
     assert window.session.project is before
+
+
+# ---- moments that are found -----------------------------------------------------------------------
+
+
+@pytest.fixture
+def lane(window):
+    """The lane of moments, over a character that has no marks yet."""
+    use = window.session.project.character
+    clips = tuple(clip.but(marks=()) for clip in use.clips)
+    bare = use.but(events=(), anchors=(), clips=clips)
+    window.session.edit("Bare", lambda p: p.but(triggers=(), characters=(bare,)), final=True)
+    window.station("triggers")
+    index = window.index("triggers")
+    index.fill_menu()
+    index.menu.actions()[0].trigger()
+    return index._lane
+
+
+def test_all_moments_are_taken_by_enter_as_one_step_of_undo(qtbot, window, lane):
+    before, found = window.session.project, list(lane.found)
+    assert lane.isVisible()
+    assert len(lane.flags()) > len(found)  # the walk is played twice
+    QTest.keyClick(lane, Qt.Key.Key_Return)
+    use = window.session.project.character
+    assert sum(len(clip.marks) for clip in use.clips) == len(found)
+    assert not lane.isVisible()
+    assert window.index("triggers").triggers.count() == 2
+    window.session.undo()
+    assert window.session.project == before
+
+
+def test_one_is_taken_by_a_click_another_left_out_and_a_third_moved_first(qtbot, window, lane):
+    found = list(lane.found)
+    flags = {flag.number: flag for flag in reversed(lane.flags()) if flag.x > 5}
+    walking = [number for number in flags if found[number].clip == "walk"]
+    leaping = next(number for number in flags if found[number].clip == "run")
+    middle = QPoint(3, 6)
+
+    def spot(number):
+        flag = next(f for f in lane.flags() if lane.found[f.number] == found[number] and f.x > 5)
+        return QPoint(round(flag.x), 0) + middle
+
+    assert "sure to" in lane._words(found[walking[0]])
+    QTest.mouseClick(lane, Qt.MouseButton.RightButton, pos=spot(leaping))
+    assert len(lane.found) == len(found) - 1
+    QTest.mouseClick(lane, HAND, pos=spot(walking[0]))
+    marks = window.session.project.character.clip("walk").marks
+    assert [mark.time for mark in marks] == [found[walking[0]].time]
+    start = spot(walking[1])
+    QTest.mousePress(lane, HAND, pos=start)
+    QTest.mouseMove(lane, start + QPoint(6, 0))
+    QTest.mouseMove(lane, start + QPoint(12, 0))
+    QTest.mouseRelease(lane, HAND, pos=start + QPoint(12, 0))
+    moved = next(c for c in lane.found if c.clip == "walk")
+    assert moved.time != found[walking[1]].time
+    assert len(window.session.project.character.clip("walk").marks) == 1  # a drag takes nothing yet
+    QTest.keyClick(lane, Qt.Key.Key_Escape)
+    assert not lane.isVisible()
+    assert window.score.hasFocus()
+    assert len(window.session.project.character.clip("walk").marks) == 1
+
+
+def test_of_a_joint_what_is_found_is_offered_and_what_is_not_is_said(qtbot, window, lane):
+    index, said = window.index("triggers"), []
+    window.session.said.connect(lambda words, kind: said.append((words, kind)))
+    index.find_moments("strike", "right finger tips")
+    assert {candidate.joint for candidate in lane.found} == {"right finger tips"}
+    index.find_moments("strike", "hips")
+    assert not lane.isVisible()
+    assert said[-1] == ("Found no moment where hips strikes that is not marked already", "warning")

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QBrush, QColor
-from PySide6.QtWidgets import QListWidget, QListWidgetItem
+from PySide6.QtWidgets import QListWidget, QListWidgetItem, QMenu
 
+from wraithon.character.moments.peaks import KINDS as MOMENTS
 from wraithon.desktop.score.marks import chosen_event, duplicate_mark
 from wraithon.desktop.theme.colours import RUST, SOFT, TEAL
 from wraithon.desktop.theme.theme import icon
@@ -17,9 +19,11 @@ from wraithon.project.base import new_id
 from wraithon.project.character import Event
 from wraithon.project.edit import fresh_name, put_event, put_trigger, remove_event, remove_mark, without_id
 from wraithon.project.trigger import OnEvent, StartEffect, Trigger
+from wraithon.studio.moments import FEET, found_moments
 
 if TYPE_CHECKING:
     from wraithon.desktop.engine.shot import Shot
+    from wraithon.desktop.score.found_lane import FoundLane
     from wraithon.desktop.session.session import Session
 
 __all__ = ["TriggersIndex"]
@@ -33,9 +37,11 @@ LIT = "#5a3324"
 class TriggersIndex(Index):
     """Two lists: triggers, and the events they may wait for."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, lane: FoundLane) -> None:
         super().__init__("Triggers")
-        self._session = session
+        self._session, self._lane = session, lane
+        self.menu = QMenu(self)
+        self.search = tool("magnifying-glass", "Find moments on the clips: feet, strikes, extremes", self._ask)
         self._filling = False
         self._lit: set[str] = set()
         """Triggers whose rows are lit."""
@@ -53,6 +59,7 @@ class TriggersIndex(Index):
         self.column.addLayout(
             self.bar(
                 "Events",
+                self.search,
                 tool("plus", "New event", self.add_event),
                 tool("trash", "Delete event", self.remove_event),
             )
@@ -167,6 +174,36 @@ class TriggersIndex(Index):
         event = Event(name=fresh_name("event", (e.name for e in use.events)))
         self._session.edit("New event", lambda p: put_event(p, event))
         self._session.select("event", event.id)
+
+    def _ask(self) -> None:
+        self.fill_menu()
+        self.menu.popup(self.search.mapToGlobal(self.search.rect().bottomLeft()))
+
+    def fill_menu(self) -> None:
+        """List what may be found: of feet at once, of a joint by its name, those with anchors first."""
+        self.menu.clear()
+        character, use = self._session.character, self._session.project.character
+        known = character.skeleton.joint_names if character is not None else ()
+        placed = [anchor.joint for anchor in use.anchors if anchor.joint in known] if use else []
+        for kind, words in MOMENTS.items():
+            if kind in FEET:
+                self.menu.addAction(f"Where {words}", partial(self.find_moments, kind, ""))
+                continue
+            held = self.menu.addMenu(f"Where a joint {words}")
+            for joint in dict.fromkeys((*placed, *known)):
+                held.addAction(joint, partial(self.find_moments, kind, joint))
+
+    def find_moments(self, kind: str, joint: str) -> None:
+        """Find moments on the clips, and offer them in the score."""
+        character = self._session.character
+        if character is None:
+            self._session.said.emit("Bring in a character first: moments are found on its clips", "warning")
+            return
+        found = found_moments(self._session.project, character, kind, joint)
+        self._lane.show_found(found)
+        if not found:
+            what = f"where {MOMENTS[kind]}" if not joint else f"where {joint} {MOMENTS[kind]}"
+            self._session.said.emit(f"Found no moment {what} that is not marked already", "warning")
 
     def remove_event(self) -> None:
         """Delete the selected event with its marks."""

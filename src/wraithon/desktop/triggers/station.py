@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from wraithon.desktop.score.found_lane import FoundLane
 from wraithon.desktop.triggers.drops import EffectDrops
 from wraithon.desktop.triggers.index import TriggersIndex
 from wraithon.desktop.triggers.sheet import TriggersSheet
@@ -17,4 +18,4 @@ __all__ = ["triggers_station"]
 def triggers_station(desk: Desk) -> tuple[TriggersIndex, TriggersSheet]:
     """Return the station's index and sheet."""
     EffectDrops(desk)
-    return TriggersIndex(desk.session), TriggersSheet(desk)
+    return TriggersIndex(desk.session, FoundLane(desk.score, desk.session)), TriggersSheet(desk)

@@ -1,0 +1,181 @@
+"""Moments that were found, as hollow flags over the lane of events: taken, dragged, or left out."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING, NamedTuple
+
+from PySide6.QtCore import QEvent, QObject, QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QWidget
+
+from wraithon.desktop.score.lanes import EVENTS, EVENTS_TOP, LEFT
+from wraithon.desktop.theme.colours import OCHRE
+from wraithon.desktop.theme.theme import figures_font
+from wraithon.desktop.widgets.basics import OwnKeys, counted
+from wraithon.desktop.widgets.fields import DRAG_START, ENTER
+from wraithon.studio.moments import taken
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable
+
+    from wraithon.character.moments.peaks import Candidate
+    from wraithon.desktop.score.score import Score
+    from wraithon.desktop.session.session import Session
+
+__all__ = ["FoundLane"]
+
+REACH = 9
+
+
+class _Flag(NamedTuple):
+    number: int
+    """Which of the moments it is."""
+    base: float
+    """Seconds of the show at which this pass of the clip begins."""
+    moving: float
+    x: float
+
+
+class FoundLane(OwnKeys, QWidget):
+    """Lies over a score's lane of events while there are moments to take."""
+
+    own_keys = frozenset({Qt.Key.Key_Escape})
+
+    def __init__(self, score: Score, session: Session) -> None:
+        super().__init__(score)
+        self._score, self._session = score, session
+        self.found: list[Candidate] = []
+        self._held: _Flag | None = None
+        self._pressed, self._moved = QPointF(), False
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Moments that were found")
+        self.hide()
+        score.installEventFilter(self)
+        session.loaded.connect(lambda: self.show_found(()))
+
+    def show_found(self, found: Iterable[Candidate]) -> None:
+        """Show moments to take; none hides the lane."""
+        self.found = list(found)
+        self._held = None
+        self.setVisible(bool(self.found))
+        self._fit()
+        if self.found:
+            self.setFocus()
+            clips = len({candidate.clip for candidate in self.found})
+            words = f"{counted(len(self.found), 'moment')} found on {counted(clips, 'clip')}"
+            keys = "Enter takes all, a click one; the right button leaves one out"
+            self._session.said.emit(f"{words}: {keys}", "fine")
+        self.update()
+
+    def eventFilter(self, _watched: QObject, event: QEvent) -> bool:
+        """Stay over the score's lane, and be painted anew with it."""
+        if event.type() == QEvent.Type.Resize:
+            self._fit()
+        elif event.type() == QEvent.Type.Paint and self.isVisible():
+            self.update()
+        return False
+
+    def _fit(self) -> None:
+        self.setGeometry(LEFT, EVENTS_TOP, max(0, self._score.width() - LEFT), EVENTS)
+
+    # ---- what is there --------------------------------------------------------------------------
+
+    def flags(self) -> list[_Flag]:
+        """Return the moments as they are drawn: once for each pass of their clips."""
+        return [
+            _Flag(number, base, segment.moving, self._score.x_of(base + candidate.time) - LEFT)
+            for base, segment in self._score.passes()
+            for number, candidate in enumerate(self.found)
+            if candidate.clip == segment.use.name and candidate.time < segment.moving
+        ]
+
+    def _at(self, at: QPointF) -> _Flag | None:
+        near = [flag for flag in self.flags() if -3 <= at.x() - flag.x <= REACH]
+        return min(near, key=lambda flag: abs(flag.x - at.x()), default=None)
+
+    def take(self, numbers: Iterable[int]) -> None:
+        """Mark moments on their clips, and offer them no more."""
+        chosen = set(numbers)
+        picked = [candidate for number, candidate in enumerate(self.found) if number in chosen]
+        words = f"Take {counted(len(picked), 'moment')}"
+        if picked and self._session.edit(words, lambda p: taken(p, picked), final=True):
+            self.leave(chosen)
+            self._session.said.emit(f"{counted(len(picked), 'moment')} taken: pick what their triggers start", "fine")
+
+    def leave(self, numbers: Iterable[int]) -> None:
+        """Offer moments no more."""
+        gone = set(numbers)
+        self.found = [candidate for number, candidate in enumerate(self.found) if number not in gone]
+        self._held = None
+        if not self.found and self.hasFocus():
+            self._score.setFocus()
+        self.setVisible(bool(self.found))
+        self.update()
+
+    # ---- hands ----------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        flag = self._at(event.position())
+        if flag is None:
+            event.ignore()  # it is the score's
+        elif event.button() == Qt.MouseButton.RightButton:
+            self.leave([flag.number])
+        elif event.button() == Qt.MouseButton.LeftButton:
+            self._held, self._pressed, self._moved = flag, event.position(), False
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        flag = self._held
+        if flag is None:
+            over = self._at(event.position())
+            self.setCursor(Qt.CursorShape.PointingHandCursor if over else Qt.CursorShape.ArrowCursor)
+            self.setToolTip(self._words(self.found[over.number]) if over else "")
+            event.ignore()
+            return
+        self._moved = self._moved or abs(event.position().x() - self._pressed.x()) >= DRAG_START
+        if self._moved:
+            rate = self._session.project.step_rate
+            inside = self._score.lanes.time_at(event.position().x() + LEFT) - flag.base
+            time = min(max(round(inside * rate) / rate, 0.0), flag.moving - 1e-3)
+            self.found[flag.number] = replace(self.found[flag.number], time=round(time, 4))
+            self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        flag, self._held = self._held, None
+        if flag is None:
+            event.ignore()
+        elif not self._moved:
+            self.take([flag.number])
+
+    def contextMenuEvent(self, event: QEvent) -> None:
+        event.accept()  # the right button leaves moments out
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in ENTER:
+            self.take(range(len(self.found)))
+        elif event.key() == Qt.Key.Key_Escape:
+            self.leave(range(len(self.found)))
+        else:
+            super().keyPressEvent(event)
+
+    # ---- looks ----------------------------------------------------------------------------------
+
+    @staticmethod
+    def _words(candidate: Candidate) -> str:
+        where = f"{candidate.joint}, {candidate.time:.3f} s on {candidate.clip}"
+        return f"{where}: {candidate.reason}; sure to {candidate.confidence:.0%}"
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(figures_font(9))
+        for flag in self.flags():
+            candidate, colour = self.found[flag.number], QColor(OCHRE)
+            colour.setAlphaF(0.45 + 0.55 * candidate.confidence)
+            painter.setPen(QPen(colour, 1.6))
+            painter.drawLine(QPointF(flag.x, 2), QPointF(flag.x, EVENTS - 2))
+            tip = [QPointF(flag.x, 3), QPointF(flag.x + REACH, 7), QPointF(flag.x, 11)]
+            painter.drawPolygon(QPolygonF(tip))
+            where = QRectF(flag.x + 3, 11, 34, 12)
+            painter.drawText(where, Qt.AlignmentFlag.AlignLeft, f"{candidate.confidence:.0%}")
