@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QApplication
 
 from tests.desktop.test_character_station import drag
 from wraithon.desktop.widgets.trees import key_of, kind_of
-from wraithon.project.trigger import EverySeconds, Never
+from wraithon.project.trigger import EverySeconds, Never, StopEffect
 
 HAND = Qt.MouseButton.LeftButton
 STRIKE = 2.82
@@ -79,6 +79,24 @@ def test_a_trigger_that_comes_again_and_again_and_one_that_never_does(qtbot, win
     qtbot.waitUntil(lambda: "Responded 0 times" in sheet._answer.text(), timeout=10_000)
     sheet.when.edited.emit("seconds", True)
     assert trigger(window).when.seconds == 0.4  # a choice that is taken back has kept its work
+
+
+def test_it_is_tried_by_a_button_and_a_step_that_stops_is_added(qtbot, window, sheet):
+    sheet.when.edited.emit("never", True)
+    at(qtbot, window, 0.5)
+    sheet.scroll_to(sheet.try_it)
+    QTest.mouseClick(sheet.try_it, HAND)
+    qtbot.waitUntil(lambda: any(r.trigger == "on-strike" for r in window.picture.shot.records), timeout=20_000)
+    assert window.playing
+    window.set_playing(False)
+    QTest.mouseClick(sheet.add_stop, HAND)
+    steps = sheet.steps["never"]
+    steps.forms[-1].widgets["effect"].edited.emit("drizzle", True)
+    steps.forms[-1].widgets["after"].edited.emit(0.5, True)
+    assert trigger(window).response[-1] == StopEffect(effect="drizzle", after=0.5)
+    assert sheet._sentence.text().endswith("; stop drizzle after 0.5 s.")
+    steps.remove(len(trigger(window).response) - 1)
+    assert trigger(window).response == window.session.project.trigger("on-strike").starts
 
 
 def test_rows_light_up_when_their_triggers_respond(qtbot, window, sheet):

@@ -110,5 +110,8 @@ class Desk(Protocol):
     def fire(self, effect_id: str, anchor: str | None = None) -> None:
         """Start an effect now, at an anchor or where its first trigger would, and play."""
 
+    def respond(self, trigger_id: str) -> None:
+        """Have a trigger respond now, and play."""
+
     def refresh_tools(self) -> None:
         """Ask the sheet that is shown anew what colours the skin."""

@@ -94,6 +94,12 @@ class Plays:
         performance = self.performance
         self.engine.send(measure=performance.period if performance else MEASURED)
 
+    def respond(self, trigger_id: str) -> None:
+        """Have a trigger respond now, and play."""
+        self.engine.respond(trigger_id)
+        if not self.playing:
+            self.set_playing(True)
+
     def fire(self, effect_id: str, anchor: str | None = None) -> None:
         """Start an effect now, at an anchor or where its first trigger would, and play."""
         self.engine.fire(effect_id, anchor or anchor_for(self.session.project, effect_id))

@@ -15,7 +15,7 @@ from wraithon.project.motion import Contact, Towards
 from wraithon.project.settling.driving import drivable
 from wraithon.project.settling.lasting import lasting
 from wraithon.project.source import Heading, LineSource, Occasion, OffspringSource, SkinSource
-from wraithon.project.trigger import MOST_WAITING
+from wraithon.project.trigger import MOST_WAITING, StopEffect
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
@@ -147,8 +147,9 @@ def _endless(project: Project, effect: Effect, here: str) -> Iterator[Finding]:
     whole = lasting(effect)
     endless = [x for x in whole.layers if _never_ends(x.emission) and not isinstance(x.source, OffspringSource)]
     waiting = (trigger for trigger in project.triggers if trigger.enabled and trigger.when.kind == "event")
-    begins = [trigger.name for trigger in waiting if any(step.effect == effect.id for step in trigger.response)]
-    if whole.length is None and endless and begins:
+    begins = [trigger.name for trigger in waiting if any(step.effect == effect.id for step in trigger.starts)]
+    stops = any(step.effect == effect.id for t in project.triggers for step in t.response if step not in t.starts)
+    if whole.length is None and endless and begins and not stops:
         message = f'it has no end, and "{begins[0]}" starts another one each time its event comes'
         once = effect.length is not None
         change = Change("effect", effect.id, *(("loop", False) if once else ("length", 1.0)))
@@ -286,6 +287,7 @@ class _Known:
     def __init__(self, project: Project) -> None:
         use = project.character
         self.effects = {effect.id for effect in project.effects}
+        self.started = {step.effect for trigger in project.triggers for step in trigger.starts}
         self.skinned = {
             effect.id
             for effect in project.effects
@@ -345,9 +347,17 @@ def _silent(trigger: Trigger, event: Event | None, known: _Known, here: str) -> 
 
 
 def _step_messages(
-    step: StartEffect, event: Event | None, known: _Known, trigger: str, number: int
+    step: StartEffect | StopEffect, event: Event | None, known: _Known, trigger: str, number: int
 ) -> Iterator[Told]:
     remedy = Remedy("Have it name none", (Change("trigger", trigger, f"response.{number}.anchor", None),))
+    if isinstance(step, StopEffect):
+        if step.effect not in known.effects:
+            yield Told("a step stops no effect; pick one", None, Level.ERROR)
+        elif step.effect not in known.started:
+            yield Told("a step stops an effect that no trigger starts")
+        if step.anchor is not None and step.anchor not in known.anchors:
+            yield Told("a step's anchor is gone; pick another", remedy, Level.ERROR)
+        return
     skinned = step.effect in known.skinned
     if step.effect not in known.effects:
         yield Told("a step starts no effect; pick one", None, Level.ERROR)

@@ -143,7 +143,7 @@ def started_at(project: Project, effect_id: str) -> Iterator[str | None]:
     """Yield the anchor, or None for none, that each step of a trigger starts an effect at."""
     for trigger in project.triggers:
         event = project.event(trigger.when.what) if trigger.when.kind == "event" else None
-        for step in trigger.response:
+        for step in trigger.starts:
             if step.effect == effect_id:
                 yield step.anchor or (event.anchor if event else None)
 
@@ -156,4 +156,4 @@ def anchor_for(project: Project, effect_id: str) -> str | None:
 
 def starters_of(project: Project, effect_ids: Collection[str]) -> list[str]:
     """Return the names of the triggers that start any of some effects."""
-    return [t.name for t in project.triggers if any(step.effect in effect_ids for step in t.response)]
+    return [t.name for t in project.triggers if any(step.effect in effect_ids for step in t.starts)]

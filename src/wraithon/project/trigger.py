@@ -19,6 +19,8 @@ __all__ = [
     "OnEvent",
     "Only",
     "StartEffect",
+    "Step",
+    "StopEffect",
     "Trigger",
     "When",
 ]
@@ -128,6 +130,19 @@ class StartEffect(Model):
     masters: Masters = Masters()
 
 
+class StopEffect(Model):
+    """Have an effect's firings bear no more, `after` seconds later; what lives of them lives out its time.
+
+    With an anchor only those that are fired there stop.
+    """
+
+    kind: Literal["stop effect"] = "stop effect"
+    effect: Id | None = None
+    anchor: Id | None = None
+    after: Unsigned = 0.0
+
+
+Step = Annotated[StartEffect | StopEffect, Field(discriminator="kind")]
 MOST_WAITING = 10_000
 """Steps of responses that may wait at once."""
 
@@ -141,4 +156,9 @@ class Trigger(Model):
     when: When = OnEvent()
     only: Only = Only()
     often: Often = Often()
-    response: Annotated[tuple[StartEffect, ...], Field(max_length=64)] = ()
+    response: Annotated[tuple[Step, ...], Field(max_length=64)] = ()
+
+    @property
+    def starts(self) -> tuple[StartEffect, ...]:
+        """The steps of its response that start effects."""
+        return tuple(step for step in self.response if isinstance(step, StartEffect))

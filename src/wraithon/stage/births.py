@@ -73,12 +73,12 @@ class Births:
         ends = show.cast.ends
         for place, firing in show.firings.items():
             effect = show.cast.effect(firing.effect)
-            age = start - firing.start
+            age, last = start - firing.start, min(end, firing.until)
             for layer in effect.layers if effect else ():
                 warm = layer.emission.warm_up
                 if warm and effect and start <= firing.start < end:
                     self._warm_up(effect, layer, firing, place, start, around)
-                if bears_nothing(layer.emission, age + warm, end - firing.start + warm):
+                if last <= start or bears_nothing(layer.emission, age + warm, last - firing.start + warm):
                     continue
                 if effect and age <= ends.get(layer.id, -1.0):
                     self._bear(effect, layer, firing, place, (start, end), around)
@@ -97,7 +97,8 @@ class Births:
         if program is None or isinstance(layer.source, OffspringSource):
             return
         warm, length = layer.emission.warm_up, warmed(layer.emission, effect.length)
-        places, ages = None, (max(0.0, start - firing.start) + warm, end - firing.start + warm)
+        last = min(end, firing.until)
+        places, ages = None, (max(0.0, start - firing.start) + warm, last - firing.start + warm)
         moved = Moved()
         if layer.emission.per_metre:
             places = show.ways.of_program(firing, program)

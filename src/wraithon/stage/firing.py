@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
@@ -65,6 +66,8 @@ class Firing:
     alive: int = 0
     base: str = ""
     """The project's effect, where it is a variant of one."""
+    until: float = math.inf
+    """Seconds of the show from which on it bears no more."""
 
     def copy(self) -> Firing:
         """Return an independent copy."""
@@ -81,6 +84,7 @@ class Firing:
             self.peak,
             self.alive,
             self.base,
+            self.until,
         )
 
     def record(self, end: float | None, place: int) -> FiringRecord:

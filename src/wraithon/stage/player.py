@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import OrderedDict
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
@@ -28,6 +28,14 @@ __all__ = ["Player"]
 COPY_SECONDS = 0.5
 COPY_BYTES = 96 * 2**20
 LONGEST = 24 * 3600.0
+
+
+class _Input(NamedTuple):
+    """Something done by hand: an effect fired at an anchor, or a trigger that is tried."""
+
+    what: str
+    anchor: str | None
+    tries: bool = False
 
 
 class Player:
@@ -63,7 +71,7 @@ class Player:
         self._again: Player | None = None
         """Runs anew what was mended, for what mending leaves out."""
         self._patched = False
-        self._inputs: dict[int, list[tuple[str, str | None]]] = {}
+        self._inputs: dict[int, list[_Input]] = {}
         self._keep_copy()
 
     @property
@@ -105,10 +113,13 @@ class Player:
 
     def step(self) -> None:
         """Go on by one step."""
-        for effect_id, anchor in self._inputs.get(self.show.step_number, ()):
-            effect = self.cast.effect(effect_id)
-            if effect is not None:
-                self.show.start(effect, anchor, self.show.time)
+        for given in self._inputs.get(self.show.step_number, ()):
+            trigger = self.project.trigger(given.what) if given.tries else None
+            effect = None if given.tries else self.cast.effect(given.what)
+            if trigger is not None:
+                self.show.respond(trigger)
+            elif effect is not None:
+                self.show.start(effect, given.anchor, self.show.time)
         self._before = self._again = None
         self.show.advance()
         self._note_alive()
@@ -156,9 +167,16 @@ class Player:
         It is kept as an input of this run, so that going on, seeking ahead and edits play it again;
         seeking to before it forgets it.
         """
+        self._take(_Input(effect.id, anchor))
+
+    def respond(self, trigger_id: str) -> None:
+        """Have a trigger respond with the next step, whatever it waits for and asks; kept as what is fired is."""
+        self._take(_Input(trigger_id, None, tries=True))
+
+    def _take(self, given: _Input) -> None:
         here = self.show.step_number
         self._again = None
-        self._inputs.setdefault(here, []).append((effect.id, anchor))
+        self._inputs.setdefault(here, []).append(given)
         self._forget_after(here)
 
     def _forget_after(self, number: int) -> None:

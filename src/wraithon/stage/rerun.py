@@ -61,7 +61,8 @@ def rerun(show: Show, changed: frozenset[str]) -> bool:
     """
     cast = show.cast
     begun = _all_firings(show)
-    if begun is None or show.refused_firings or sum(p.limit for p in cast.programs.values()) > MOST_ALIVE:
+    limits = sum(p.limit for p in cast.programs.values())
+    if begun is None or show.refused_firings or show.stopped or limits > MOST_ALIVE:
         return False
     again = {key: cast.programs[key] for key in changed if key in cast.programs}
     if any(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Protocol
 
-from wraithon.project.trigger import StartEffect
+from wraithon.project.trigger import StartEffect, StopEffect
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -28,17 +28,28 @@ class Playing(Protocol):
     ) -> Firing | None:
         """Fire an effect; None when too many firings are alive."""
 
+    def stop(self, effect_id: str, anchor: str | None, time: float) -> int:
+        """Have firings of an effect bear no more from a moment on; return how many."""
+
 
 def _start_effect(show: Playing, waiting: Waiting) -> str:
-    effect = show.cast.started(waiting.step)
+    step = waiting.step
+    assert isinstance(step, StartEffect)  # found by its type
+    effect = show.cast.started(step)
     if effect is None:
         return "its effect is gone"
-    step = waiting.step
     fired = show.start(effect, waiting.anchor, waiting.due, trigger=waiting.trigger, follow=step.follow)
     return "" if fired else "too many firings are alive"
 
 
-STEPS: dict[type, Callable[[Playing, Waiting], str]] = {StartEffect: _start_effect}
+def _stop_effect(show: Playing, waiting: Waiting) -> str:
+    step = waiting.step
+    if step.effect is None:
+        return "it is not chosen what to stop"
+    return "" if show.stop(step.effect, step.anchor, waiting.due) else "nothing of what it stops is going on"
+
+
+STEPS: dict[type, Callable[[Playing, Waiting], str]] = {StartEffect: _start_effect, StopEffect: _stop_effect}
 """Model of a step to what it does; each returns why it could not, or nothing."""
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
@@ -17,9 +18,10 @@ from wraithon.project.trigger import MOST_WAITING
 from wraithon.stage.births import Births
 from wraithon.stage.firing import Firing, FiringRecord
 from wraithon.stage.frozen import Frozen
+from wraithon.stage.moment import Moment
 from wraithon.stage.moments import moments_within
 from wraithon.stage.responses import respond
-from wraithon.stage.triggers import Triggers, Waiting
+from wraithon.stage.triggers import Triggers, Waiting, waiting_of
 from wraithon.stage.ways import Ways
 
 if TYPE_CHECKING:
@@ -30,6 +32,7 @@ if TYPE_CHECKING:
     from wraithon.particles.happenings import Happenings
     from wraithon.particles.program import LayerProgram
     from wraithon.project.effect import Effect
+    from wraithon.project.trigger import Trigger
     from wraithon.stage.cast import Cast
 
 __all__ = ["Show", "ShowCopy"]
@@ -52,6 +55,7 @@ class ShowCopy:
     triggers: Triggers
     records: tuple[FiringRecord, ...]
     refused_firings: int
+    stopped: int
 
     @property
     def size(self) -> int:
@@ -77,6 +81,8 @@ class Show:
         self.triggers = Triggers()
         self.records: list[FiringRecord] = []
         self.refused_firings = 0
+        self.stopped = 0
+        """Firings that were stopped so far."""
         self._poses: dict[int, Pose] = {}
         self._skins: dict[int, Skin] = {}
         self.ways = Ways(self.anchor_at)
@@ -206,6 +212,25 @@ class Show:
         for waiting in due:
             respond(self, waiting)
 
+    def stop(self, effect_id: str, anchor: str | None, time: float) -> int:
+        """Have firings of an effect, at an anchor or anywhere, bear no more from a moment on; return how many."""
+        found = [
+            firing
+            for firing in self.firings.values()
+            if (firing.base or firing.effect) == effect_id and firing.until > time
+            and (anchor is None or firing.anchor == anchor)
+        ]  # fmt: skip
+        for firing in found:
+            firing.until = time
+        self.stopped += len(found)
+        return len(found)
+
+    def respond(self, trigger: Trigger) -> None:
+        """Have a trigger's response come now, whatever it waits for and asks."""
+        event = self.cast.events.get(trigger.when.what or "") if trigger.when.kind == "event" else None
+        moment = Moment(self.time, "tried", anchor=event.anchor if event else None)
+        self.waiting += waiting_of(trigger, moment)[: max(0, MOST_WAITING - len(self.waiting))]
+
     def start(
         self, effect: Effect, anchor: str | None, time: float, trigger: str = "", *, follow: bool = True
     ) -> Firing | None:
@@ -276,6 +301,8 @@ class Show:
         effect = self.cast.effect(firing.effect)
         if effect is None:
             return True
+        if self.time >= firing.until:
+            return True
         ends = [self.cast.ends[layer.id] for layer in effect.layers if layer.id in self.cast.ends]
         return self.time - firing.start > max(ends, default=0.0)
 
@@ -312,6 +339,7 @@ class Show:
             self.triggers.copy(),
             tuple(self.records),
             self.refused_firings,
+            self.stopped,
         )
 
     def restore(self, held: ShowCopy) -> None:
@@ -327,7 +355,7 @@ class Show:
         self.waiting = list(held.waiting)
         self.triggers = held.triggers.copy()
         self.records = list(held.records)
-        self.refused_firings = held.refused_firings
+        self.refused_firings, self.stopped = held.refused_firings, held.stopped
 
     def adopt(self, cast: Cast) -> None:
         """Go on under an edited project: what lives goes on under the new settings.
@@ -359,7 +387,8 @@ class Show:
             out.update(layer.encode())
             self.pools[layer].feed(out)
         for place, firing in self.firings.items():
-            out.update(f"{place} {firing.effect} {firing.number} {firing.start!r} {firing.alive}".encode())
+            until = f" {firing.until!r}" if firing.until < math.inf else ""
+            out.update(f"{place} {firing.effect} {firing.number} {firing.start!r} {firing.alive}{until}".encode())
         return out.hexdigest()
 
 

@@ -13,7 +13,7 @@ from wraithon.project.trigger import MOST_WAITING
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Mapping, Sequence
 
-    from wraithon.project.trigger import StartEffect, Trigger
+    from wraithon.project.trigger import StartEffect, StopEffect, Trigger
     from wraithon.stage.moment import Moment
 
 __all__ = [
@@ -25,6 +25,7 @@ __all__ = [
     "Triggers",
     "Waiting",
     "listeners_of",
+    "waiting_of",
 ]
 
 MOST_HEARD = 2_000
@@ -42,7 +43,7 @@ class Waiting:
 
     due: float
     trigger: str
-    step: StartEffect
+    step: StartEffect | StopEffect
     anchor: str | None
 
 
@@ -191,7 +192,7 @@ class Triggers:
                 self._states[trigger.id] = replace(
                     state, fired=state.fired + 1, last=moment.time, heard=state.heard + 1
                 )
-                due += (_waiting(trigger, step, moment) for step in trigger.response)
+                due += waiting_of(trigger, moment)
         return due
 
     def refuse(self, time: float, trigger: str, reason: str) -> None:
@@ -226,6 +227,9 @@ def _roll(seed: int, trigger: str, number: int) -> float:
     return int.from_bytes(hashlib.blake2b(told, digest_size=6).digest(), "little") / 2**48
 
 
-def _waiting(trigger: Trigger, step: StartEffect, moment: Moment) -> Waiting:
-    anchor = step.anchor if step.anchor is not None else moment.anchor
-    return Waiting(moment.time + step.after, trigger.id, step, anchor)
+def waiting_of(trigger: Trigger, moment: Moment) -> list[Waiting]:
+    """Return the steps of a trigger's response to a moment."""
+    return [
+        Waiting(moment.time + step.after, trigger.id, step, moment.anchor if step.anchor is None else step.anchor)
+        for step in trigger.response
+    ]

@@ -56,7 +56,7 @@ NOTHING = AuditionWish()
 
 def place_of(project: Project, wish: AuditionWish) -> tuple[str | None, bool]:
     """Return where an effect would be fired, and whether it follows: as its first trigger says."""
-    steps = (step for trigger in project.triggers for step in trigger.response if step.effect == wish.effect)
+    steps = (step for trigger in project.triggers for step in trigger.starts if step.effect == wish.effect)
     first = next(steps, None)
     if first is None:
         return wish.anchor, True
@@ -68,7 +68,7 @@ def next_moment(project: Project, performance: Performance, effect_id: str, now:
     steps = {
         trigger.when.event: step.after
         for trigger in reversed(project.triggers)
-        for step in trigger.response
+        for step in trigger.starts
         if step.effect == effect_id and trigger.when.kind == "event"
     }
     passings = performance.passings(now, now + performance.period + 1e-3)

@@ -5,11 +5,11 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from wraithon.arithmetic import ordinal
-from wraithon.project.trigger import AtStart, EveryMetres, EverySeconds, OnEvent
+from wraithon.project.trigger import AtStart, EveryMetres, EverySeconds, OnEvent, StartEffect
 
 if TYPE_CHECKING:
     from wraithon.project.project import Project
-    from wraithon.project.trigger import Often, Only, StartEffect, Trigger, When
+    from wraithon.project.trigger import Often, Only, Step, Trigger, When
 
 __all__ = ["sentence"]
 
@@ -66,9 +66,10 @@ def _often(often: Often) -> str:
     return ", " + ", ".join(words) if words else ""
 
 
-def _step(project: Project, step: StartEffect) -> str:
+def _step(project: Project, step: Step) -> str:
     effect, anchor = project.effect(step.effect), project.anchor(step.anchor)
-    name = f"start {effect.name}" if effect else "start an effect that is not chosen yet"
+    does = "start" if isinstance(step, StartEffect) else "stop"
+    name = f"{does} {effect.name}" if effect else f"{does} an effect that is not chosen yet"
     where = f" at {anchor.name}" if anchor else ""
     after = f" after {step.after:g} s" if step.after else ""
     return f"{name}{where}{after}"

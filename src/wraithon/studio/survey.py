@@ -120,7 +120,7 @@ def _with_its_clip(project: Project, effect_id: str) -> Project:
     waited = {
         trigger.when.event
         for trigger in project.triggers
-        if trigger.when.kind == "event" and any(step.effect == effect_id for step in trigger.response)
+        if trigger.when.kind == "event" and any(step.effect == effect_id for step in trigger.starts)
     }
     clips = [clip.name for clip in use.clips if any(mark.event in waited for mark in clip.marks)] if use else []
     if not clips or any(cue.clip in clips for cue in project.stage.order):

@@ -243,7 +243,7 @@ class EffectsSheet(Sheet):
         self.preset.show_effect(effect)
         self.dials.show_effect(effect)
         self.quality.show_effect(effect)
-        triggers = [t.name for t in self._session.project.triggers if any(s.effect == effect.id for s in t.response)]
+        triggers = [t.name for t in self._session.project.triggers if any(s.effect == effect.id for s in t.starts)]
         users = ", ".join(triggers)
         self._users.setText(
             f"Fired by: {users}" if users else "No trigger fires it yet: make one in Triggers, or press Fire now."

@@ -140,6 +140,12 @@ class Engine(QObject):
             self._mail.fire.append((effect, anchor))
             self._wake.notify()
 
+    def respond(self, trigger: str) -> None:
+        """Have a trigger respond now."""
+        with self._wake:
+            self._mail.tries.append(trigger)
+            self._wake.notify()
+
     def take(self) -> Shot | None:
         """Return the latest picture."""
         with self._wake:
@@ -264,6 +270,8 @@ class Engine(QObject):
             effect = player.cast.effect(effect_id)
             if effect is not None:
                 player.fire(effect, anchor)
+        for trigger in mail.tries:
+            player.respond(trigger)
 
     def _spacing(self, share: float) -> None:
         """Tell how far even spacing is; a newer project or the end of the program ends it."""

@@ -42,18 +42,21 @@ class Mail:
     """An effect whose reach is to be measured."""
     steps: int = 0
     fire: list[tuple[str, str | None]] = field(default_factory=list)
+    tries: list[str] = field(default_factory=list)
+    """Triggers that are to respond now."""
     redraw: bool = False
 
     def any(self) -> bool:
         """Tell whether anything is wished for."""
-        return bool(self.redraw or self.steps or self.fire) or any(getattr(self, wish) is not None for wish in LATEST)
+        wished = any(getattr(self, wish) is not None for wish in LATEST)
+        return wished or bool(self.redraw or self.steps or self.fire or self.tries)
 
     def put_back(self, earlier: Mail) -> None:
         """Take back what was not done; what came since goes before it."""
         for wish in LATEST:
             if getattr(self, wish) is None:
                 setattr(self, wish, getattr(earlier, wish))
-        self.fire = [*earlier.fire, *self.fire]
+        self.fire, self.tries = [*earlier.fire, *self.fire], [*earlier.tries, *self.tries]
         self.steps += earlier.steps
 
 

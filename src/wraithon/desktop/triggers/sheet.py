@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from wraithon.desktop.character.anchor_editor import put_moved
 from wraithon.desktop.picture.anchor_hand import AnchorHand
@@ -20,7 +19,16 @@ from wraithon.desktop.widgets.panels import Sheet
 from wraithon.project.character import Event, Mark
 from wraithon.project.edit import find_mark
 from wraithon.project.things import anchors_of
-from wraithon.project.trigger import AtStart, EveryMetres, EverySeconds, Never, OnEvent, StartEffect, Trigger
+from wraithon.project.trigger import (
+    AtStart,
+    EveryMetres,
+    EverySeconds,
+    Never,
+    OnEvent,
+    StartEffect,
+    StopEffect,
+    Trigger,
+)
 from wraithon.stage.overlays import Overlay
 from wraithon.studio.sentence import sentence
 
@@ -30,6 +38,7 @@ if TYPE_CHECKING:
     from wraithon.desktop.picture.hands import Hand
     from wraithon.project.base import Model
     from wraithon.project.project import Project
+    from wraithon.project.trigger import Step
 
 __all__ = ["TriggersSheet"]
 
@@ -140,8 +149,21 @@ def _step_rows(nowhere: str) -> tuple[Row, ...]:
     )
 
 
+STOP_ROWS = (
+    Row("stop", Choice("effect", "What is to bear no more", choices=effects_or("choose an effect")), width=92,
+        undo="Step"),
+    Row("at", Choice("anchor", "Only those that are fired there", choices=anchors_or("any anchor")), width=92,
+        undo="Step"),
+    Row("after", Number("after", "Seconds after the moment", unit="s", step=0.01), width=92, undo="Step"),
+)  # fmt: skip
+
+
 def _listed(nowhere: str) -> Tupled:
-    return Tupled("response", lambda _step: _step_rows(nowhere), lambda _step: "step")
+    return Tupled(
+        "response",
+        lambda step: STOP_ROWS if isinstance(step, StopEffect) else _step_rows(nowhere),
+        lambda step: "stop" if isinstance(step, StopEffect) else "step",
+    )
 
 
 STEPS = {kind: _listed("where the event belongs" if kind == "event" else "the character's root") for kind in MODELS}
@@ -153,6 +175,7 @@ class TriggersSheet(Sheet):
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
+        self._desk = desk
         session = self._session = desk.session
         self._trigger: Trigger | None = None
         self._anchor_hand = AnchorHand()
@@ -189,9 +212,18 @@ class TriggersSheet(Sheet):
             *self.steps.values(),
         ):  # fmt: skip
             column.addWidget(widget)
-        add = Button(icon("plus"), "Add a step")
-        add.clicked.connect(self.add_step)
-        column.addWidget(add, 0, Qt.AlignmentFlag.AlignLeft)
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        self.add_start, self.add_stop = Button(icon("plus"), "Start an effect"), Button(icon("stop"), "Stop one")
+        self.add_start.clicked.connect(lambda: self.add_step(StartEffect()))
+        self.add_stop.clicked.connect(lambda: self.add_step(StopEffect()))
+        self.try_it = Button(icon("lightning"), "Try it")
+        self.try_it.setToolTip("Have it respond now, whatever it waits for and asks; seeking to before forgets it")
+        self.try_it.clicked.connect(lambda: self._desk.respond(self._session.selection[1]))
+        for button in (self.add_start, self.add_stop, self.try_it):
+            row.addWidget(button)
+        row.addStretch(1)
+        column.addLayout(row)
         self.findings = FindingList(session)
         column.addWidget(self.findings)
 
@@ -279,11 +311,11 @@ class TriggersSheet(Sheet):
 
     # ---- doing ----------------------------------------------------------------------------------
 
-    def add_step(self) -> None:
+    def add_step(self, step: Step) -> None:
         """Add a step to the response of the selected trigger."""
         if self._trigger is not None:
             listed = STEPS[self._trigger.when.kind]
-            self._session.put("trigger", self._trigger.id, *listed.with_another(self._trigger, StartEffect()))
+            self._session.put("trigger", self._trigger.id, *listed.with_another(self._trigger, step))
 
 
 def _answered(trigger: Trigger, shot: Shot) -> str:

@@ -29,7 +29,7 @@ def variants_of(triggers: Iterable[Trigger], effects: Mapping[str, Effect]) -> V
     """Return what the steps of triggers start that is not just an effect of `effects` (by id)."""
     found: Variants = {}
     for trigger in triggers:
-        for step in trigger.response:
+        for step in trigger.starts:
             effect = effects.get(step.effect or "")
             if effect is None or step.masters.neutral or len(found) >= MOST_VARIANTS:
                 continue
