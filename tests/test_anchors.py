@@ -5,7 +5,15 @@ import pytest
 from scipy.spatial.transform import Rotation
 
 from tests.bodies import body, sphere
-from wraithon.character.anchoring import degrees_of, mirrored_anchor, moved, on_whole_centimetres, placed_in, turned
+from wraithon.character.anchoring import (
+    degrees_of,
+    mirrored_anchor,
+    moved,
+    on_whole_centimetres,
+    other_side,
+    placed_in,
+    turned,
+)
 from wraithon.character.picking import hit_skin
 from wraithon.character.pose import rest_pose
 from wraithon.project.character import Anchor, CharacterUse
@@ -117,3 +125,14 @@ def test_a_ray_that_misses_or_looks_away_meets_nothing():
     assert hit_skin(np.array([0, 0, 5.0]), np.array([0, 0, 1.0]), points, triangles) is None
     hidden = np.zeros(len(triangles), np.bool_)
     assert hit_skin(np.array([0, 0, 5.0]), np.array([0, 0, -1.0]), points, triangles, hidden) is None
+
+
+@pytest.mark.parametrize(
+    ("name", "other"),
+    [
+        ("left step", "right step"), ("Right hand", "Left hand"), ("LeftFoot", "RightFoot"),
+        ("toe_left", "toe_right"), ("bright light", "bright light mirrored"), ("cleft", "cleft mirrored"), ("burst", "burst mirrored"),
+    ],
+)  # fmt: skip
+def test_names_of_the_other_side(name, other):
+    assert other_side(name) == other

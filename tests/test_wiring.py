@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import pytest
 
+from wraithon.project.character import Mark
+from wraithon.project.edit import put_event, put_mark, put_trigger
 from wraithon.project.project import Cue
 from wraithon.project.trigger import OnEvent, StartEffect, Trigger
 from wraithon.stage.performance import Performance
 from wraithon.stage.player import Player
-from wraithon.studio.wiring import Spot, spot_at, wired
+from wraithon.studio.wiring import Spot, mirrored_event, spot_at, wired
 
 
 @pytest.fixture
@@ -87,3 +89,30 @@ def test_an_effect_or_a_character_that_is_gone_is_wired_to_nothing(bare):
     assert wired(bare, "nothing", spot) == (bare, "")
     nobody = bare.but(characters=())
     assert wired(nobody, "tread", spot) == (nobody, "")
+
+
+def test_an_event_is_mirrored_with_anchor_marks_and_triggers_half_a_round_later(bare, halcyon):
+    project, trigger = wired(bare, "tread", Spot("walk", 0.1, "left ball", lands=True))
+    left = project.character.events[0].but(name="left step")
+    project = put_event(project, left)
+    project = put_trigger(project, project.trigger(trigger).but(name="left dust"))
+    struck = put_mark(project, "strike", Mark(event=left.id, time=0.4))
+    both, twin = mirrored_event(struck, halcyon, left.id)
+    event = both.event(twin)
+    assert (event.name, both.anchor(event.anchor).joint, both.anchor(event.anchor).on_ground) == (
+        "right step", "right ball", True,
+    )  # fmt: skip
+    marks = {clip.name: [m.time for m in clip.marks if m.event == twin] for clip in both.character.clips}
+    assert marks["walk"] == [pytest.approx(0.6)]
+    assert marks["strike"] == [0.4]  # what does not loop has no other half
+    right = next(t for t in both.triggers if t.name == "right dust")
+    assert (right.when.event, right.response) == (twin, project.trigger(trigger).response)
+    again, same = mirrored_event(both, halcyon, left.id)
+    assert (again, same) == (both, twin)
+
+
+def test_what_is_on_no_side_has_no_mirror_image(bare, halcyon):
+    project, _ = wired(bare, "tread", Spot("walk", 0.1, "head", lands=False))
+    event = project.character.events[0]
+    assert mirrored_event(project, halcyon, event.id) == (project, "")
+    assert mirrored_event(project, halcyon, "nothing") == (project, "")

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QApplication
 
 from tests.desktop.test_character_station import drag
 from wraithon.desktop.widgets.trees import key_of, kind_of
+from wraithon.project.edit import remove_event
 from wraithon.project.trigger import EverySeconds, Never, StopEffect
 
 HAND = Qt.MouseButton.LeftButton
@@ -110,6 +111,26 @@ def test_rows_light_up_when_their_triggers_respond(qtbot, window, sheet):
     qtbot.waitUntil(lambda: lit() == {"stamp"}, timeout=10_000)
     at(qtbot, window, STRIKE + 0.5)
     qtbot.waitUntil(lambda: lit() == set(), timeout=10_000)
+
+
+def test_an_event_is_mirrored_to_the_other_side_by_a_button(qtbot, window):
+    window.station("triggers")
+    window.session.edit("No right step", lambda p: remove_event(p, "right-step"), final=True)
+    before = window.session.project
+    window.session.select("event", "left-step")
+    sheet = window.sheet("triggers")
+    sheet.scroll_to(sheet.mirror)
+    QTest.mouseClick(sheet.mirror, HAND)
+    kind, twin = window.session.selection
+    assert (kind, window.session.project.event(twin).name) == ("event", "right step")
+    assert sum(m.event == twin for clip in window.session.project.character.clips for m in clip.marks) >= 2
+    window.session.undo()
+    assert window.session.project == before
+    window.session.select("event", "gives-way")
+    said = []
+    window.session.said.connect(lambda _words, kind: said.append(kind))
+    QTest.mouseClick(sheet.mirror, HAND)
+    assert said == ["warning"]
 
 
 # ---- an effect dropped on the clip ----------------------------------------------------------------

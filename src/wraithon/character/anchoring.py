@@ -17,7 +17,16 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.project.character import Anchor
 
-__all__ = ["Placed", "degrees_of", "mirrored_anchor", "moved", "on_whole_centimetres", "placed_in", "turned"]
+__all__ = [
+    "Placed",
+    "degrees_of",
+    "mirrored_anchor",
+    "moved",
+    "on_whole_centimetres",
+    "other_side",
+    "placed_in",
+    "turned",
+]
 
 UPRIGHT = 1 - 1e-9
 FLIP = np.diag([-1.0, 1.0, 1.0])
@@ -106,14 +115,15 @@ def mirrored_anchor(character: Character, anchor: Anchor) -> Anchor:
     turn = across @ _turn(anchor.turn) @ FLIP
     return anchor.but(
         id=new_id(),
-        name=_other_side(anchor.name),
+        name=other_side(anchor.name),
         joint=twin,
         offset=tuple(np.round(offset, 6).tolist()),
         turn=degrees_of(turn),
     )
 
 
-def _other_side(name: str) -> str:
+def other_side(name: str) -> str:
+    """Return a name with left and right exchanged; one that says neither is called mirrored."""
     swap = {"left": "right", "right": "left", "Left": "Right", "Right": "Left"}
-    found = re.sub("|".join(swap), lambda match: swap[match.group()], name)
+    found = re.sub(r"(?<![A-Za-z])(?:left|right)(?![a-z])|Left|Right", lambda match: swap[match.group()], name)
     return found if found != name else f"{name} mirrored"

@@ -7,9 +7,11 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wraithon.character.anchoring import mirrored_anchor, other_side
 from wraithon.character.checkup import height_of
 from wraithon.character.moments.contacts import find_contacts
 from wraithon.character.pose import clip_locals, pose_of
+from wraithon.project.base import new_id
 from wraithon.project.character import Anchor, Event, Mark
 from wraithon.project.edit import fresh_name, put_anchor, put_event, put_mark, put_trigger
 from wraithon.project.trigger import OnEvent, StartEffect, Trigger
@@ -20,7 +22,7 @@ if TYPE_CHECKING:
     from wraithon.project.project import Project
     from wraithon.stage.performance import Performance
 
-__all__ = ["Spot", "spot_at", "wired"]
+__all__ = ["Spot", "mirrored_event", "spot_at", "wired"]
 
 NEAR = 0.12
 """Seconds from a moment within which a foot comes down, or a joint is quickest, that the moment is about."""
@@ -129,3 +131,43 @@ def _event(project: Project, spot: Spot, anchor: Anchor, name: str) -> tuple[Eve
     event = Event(name=fresh_name(f"{name} on {spot.clip}", (each.name for each in use.events)), anchor=anchor.id)
     mark = Mark(event=event.id, time=round(spot.time, 4))
     return event, put_mark(put_event(project, event), spot.clip, mark)
+
+
+def mirrored_event(project: Project, character: Character, event_id: str) -> tuple[Project, str]:
+    """Return a project with an event's mirror image on the other side, and its id; empty where it has no other side.
+
+    With it go its anchor, its marks (in loops half a round later: that is when the other side's turn is), and the
+    triggers that wait for it. What has the name already is brought up to date.
+    """
+    event, use = project.event(event_id), project.character
+    anchor = project.anchor(event.anchor) if event is not None else None
+    if event is None or use is None or anchor is None:
+        return project, ""
+    image = mirrored_anchor(character, anchor)
+    if image.joint == anchor.joint:
+        return project, ""
+    known = next((a for a in use.anchors if (a.joint, a.on_ground) == (image.joint, image.on_ground)), None)
+    if known is None:
+        project = put_anchor(project, image)
+    place = (known or image).id
+    name = other_side(event.name)
+    there = next((each for each in use.events if each.name == name), None)
+    twin = Event(name=name, anchor=place) if there is None else there.but(anchor=place)
+    project = put_event(project, twin)
+    for clip in use.clips:
+        length = next((each.seconds for each in character.clips if each.name == clip.name), 0.0)
+        marked = [mark.time for mark in clip.marks if mark.event == twin.id]
+        for mark in clip.marks:
+            time = (mark.time + length / 2) % length if clip.loop and length else mark.time
+            if mark.event == event.id and all(abs(time - each) > BESIDE for each in marked):
+                project = put_mark(project, clip.name, Mark(event=twin.id, time=round(time, 4)))
+    waits = {t.name for t in project.triggers if isinstance(t.when, OnEvent) and t.when.event == twin.id}
+    for trigger in project.triggers:
+        called = other_side(trigger.name)
+        if isinstance(trigger.when, OnEvent) and trigger.when.event == event.id and called not in waits:
+            steps = tuple(step.but(anchor=place) if step.anchor == anchor.id else step for step in trigger.response)
+            name = fresh_name(called, (each.name for each in project.triggers))
+            project = put_trigger(
+                project, trigger.but(id=new_id(), name=name, when=OnEvent(event=twin.id), response=steps)
+            )
+    return project, twin.id

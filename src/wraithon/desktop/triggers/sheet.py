@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from wraithon.desktop.character.anchor_editor import put_moved
@@ -31,6 +32,7 @@ from wraithon.project.trigger import (
 )
 from wraithon.stage.overlays import Overlay
 from wraithon.studio.sentence import sentence
+from wraithon.studio.wiring import mirrored_event
 
 if TYPE_CHECKING:
     from wraithon.desktop.desk import Desk
@@ -190,8 +192,12 @@ class TriggersSheet(Sheet):
             "Mark it on the clip below: put the playhead on the moment and press E. "
             "Triggers that wait for it then fire each time the clip passes the flag."
         )
+        self.mirror = Button(icon("arrows-left-right"), "Mirror to the other side")
+        self.mirror.setToolTip("Make its anchor, marks (in loops half a round later) and triggers for the other side")
+        self.mirror.clicked.connect(self.mirror_event)
         for widget in (self.event_form, self.mark_form, self._event_marks, self._event_users, hint):
             column.addWidget(widget)
+        column.addWidget(self.mirror, 0, Qt.AlignmentFlag.AlignLeft)
         self.body.addStretch(1)
         self.heed(session)
 
@@ -311,11 +317,28 @@ class TriggersSheet(Sheet):
 
     # ---- doing ----------------------------------------------------------------------------------
 
+    def mirror_event(self) -> None:
+        """Make the selected event for the other side, too, with all that goes with it."""
+        session = self._session
+        what, character = self._place()[1], session.character
+        event = session.project.event(what)
+        if event is None or character is None:
+            return
+        project, twin = mirrored_event(session.project, character, what)
+        if not twin:
+            session.said.emit(_mirrored_words(event.name), "warning")
+        elif session.edit(f"Mirror {event.name}", lambda _: project, final=True):
+            session.select("event", twin)
+
     def add_step(self, step: Step) -> None:
         """Add a step to the response of the selected trigger."""
         if self._trigger is not None:
             listed = STEPS[self._trigger.when.kind]
             self._session.put("trigger", self._trigger.id, *listed.with_another(self._trigger, step))
+
+
+def _mirrored_words(name: str) -> str:
+    return f"{name} is on no side: give it an anchor on a joint that has another one across"
 
 
 def _answered(trigger: Trigger, shot: Shot) -> str:
