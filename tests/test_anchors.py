@@ -131,7 +131,8 @@ def test_a_ray_that_misses_or_looks_away_meets_nothing():
     ("name", "other"),
     [
         ("left step", "right step"), ("Right hand", "Left hand"), ("LeftFoot", "RightFoot"),
-        ("toe_left", "toe_right"), ("bright light", "bright light mirrored"), ("cleft", "cleft mirrored"), ("burst", "burst mirrored"),
+        ("toe_left", "toe_right"), ("bright light", "bright light mirrored"), ("cleft", "cleft mirrored"),
+        ("burst", "burst mirrored"),
     ],
 )  # fmt: skip
 def test_names_of_the_other_side(name, other):
