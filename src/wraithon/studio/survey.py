@@ -39,7 +39,7 @@ MOST_OVER = 3.0
 """Times that a picture may be laid over before that is told."""
 LONGEST, ENDLESS = 8.0, 4.0
 """Seconds that a firing is followed at most: one that ends, and one that does not."""
-LOOKS, SIZE = 6, (445, 250)
+LOOKS, SIZE = 9, (320, 180)
 """Steps from one look at the picture to the next, and its pixels, wide and high."""
 SLACK = 0.001
 """Metres that bounds may be left by."""

@@ -7,7 +7,7 @@ import time
 from typing import TYPE_CHECKING
 
 from wraithon.errors import WraithonError
-from wraithon.studio.survey import surveying
+from wraithon.studio.survey import surveying, worth_surveying
 
 if TYPE_CHECKING:
     from collections.abc import Generator, Mapping
@@ -25,6 +25,8 @@ log = logging.getLogger(__name__)
 
 SLICE = 0.006
 """Seconds that a slice takes, about."""
+QUIET, NAP = 0.5, 0.004
+"""Seconds that an effect is left alone before it is surveyed, and that are slept meanwhile."""
 
 
 class Surveyor:
@@ -33,6 +35,7 @@ class Surveyor:
     def __init__(self) -> None:
         self._effect: Effect | None = None
         self._work: Generator[None, None, Survey] | None = None
+        self._due = 0.0
 
     @property
     def runs(self) -> bool:
@@ -41,16 +44,21 @@ class Surveyor:
 
     def ask(self, effect: Effect | None) -> None:
         """Ask for a survey of an effect, and of no other; None asks for nothing."""
-        self._effect, self._work = effect, None
+        self._effect, self._work, self._due = effect, None, time.perf_counter() + QUIET
 
     def go_on(
         self, player: Player, characters: Mapping[str, Character], samplers: SamplerShelf, renderer: Renderer
     ) -> Survey | None:
         """Do a slice of the work; return what was found once it is done."""
         began = time.perf_counter()
+        if began < self._due:
+            time.sleep(NAP)  # what is edited now is edited again soon
+            return None
         try:
             if self._effect is not None:
-                self._work = surveying(self._effect, player.project, characters, samplers, renderer)
+                much = worth_surveying(self._effect.but(bounds=None), player.project.view)
+                drawn = renderer if much else None
+                self._work = surveying(self._effect, player.project, characters, samplers, drawn)
                 self._effect = None
             while self._work is not None and time.perf_counter() - began < SLICE:
                 next(self._work)
