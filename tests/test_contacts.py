@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from dataclasses import replace
+from functools import lru_cache
 
 import numpy as np
 import pytest
@@ -137,11 +138,18 @@ def test_what_stands_too_high_is_raised_by_its_button(demo, halcyon):
     assert not [f for f in fitness_findings(after, {use.id: halcyon}) if "the ground" in f.message]
 
 
+@lru_cache(maxsize=8)
+def still_walked(halcyon, name, rate):
+    """Return head and channels (F, C) of one cycle of a gait as a motion file gives them."""
+    text = bvh_of(halcyon, halcyon.clip(name), frames=round(GAITS[name].period * rate) + 1)
+    head, rows = text.split("MOTION\n")
+    return head, np.array([[float(x) for x in row.split()] for row in rows.strip().split("\n")[2:]])
+
+
 def walked(folder, halcyon, name, rate, degrees, metres, seed):
     """Return eight cycles of a gait as a motion file gives them, trembling in every channel, put on the dancer."""
     gait, cycles, rng = GAITS[name], 8, np.random.default_rng(seed)
-    head, rows = bvh_of(halcyon, halcyon.clip(name), frames=round(gait.period * rate) + 1).split("MOTION\n")
-    once = np.array([[float(x) for x in row.split()] for row in rows.strip().split("\n")[2:]])
+    head, once = still_walked(halcyon, name, rate)
     stride = np.zeros(once.shape[1])
     stride[:3] = once[-1, :3] - once[0, :3]
     values = np.concatenate([once[:-1] + number * stride for number in range(cycles)])

@@ -243,7 +243,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
             return
         held = {hand.anchor.id for hand in self.picture.hands if isinstance(hand, AnchorHand) and hand.anchor}
         for anchor in anchors_of(project, kind, what):
-            if anchor.id in shot.places and anchor.id not in held:
+            if anchor.id in shot.places and (kind != "anchor" or anchor.id not in held):
                 self.picture.marked.append((anchor.name, shot.places[anchor.id]))
         character = self.session.character
         node = character.skeleton.index.get(what) if kind == "joint" and character is not None else None
