@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import gc
 import threading
 import time
 
 import pytest
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QCoreApplication, QEvent, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
@@ -19,6 +20,8 @@ from wraithon.stage.loading import Loaded
 @pytest.fixture(scope="session")
 def themed(qapp):
     apply_theme(qapp)
+    gc.collect()
+    gc.freeze()  # what is there from the start is looked through no more
     return qapp
 
 
@@ -50,6 +53,9 @@ def close_window(window):
     for timer in window.findChildren(QTimer):
         assert not timer.isActive(), "a timer still runs"
     window.deleteLater()
+    # Windows that nobody deletes make those after them slower and slower.
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    gc.collect()
 
 
 @pytest.fixture
