@@ -15,6 +15,7 @@ from wraithon.desktop.theme.colours import BRICK, GROUND, LINE
 from wraithon.desktop.theme.theme import icon, text_font
 from wraithon.desktop.widgets.basics import Button, column_of
 from wraithon.desktop.widgets.form import Form, KindChoice
+from wraithon.desktop.widgets.on_demand import OnDemand
 from wraithon.project.look import LOOKS, Play, SpriteLook
 
 if TYPE_CHECKING:
@@ -52,28 +53,33 @@ class LookEditor(QWidget):
         self.maker: TextureMaker | None = None
         self._look: Look = SpriteLook()
         self._layer = ""
-        self.forms: dict[str, tuple[Form, Form]] = {}
+        self.forms = OnDemand(self._forms_of)
         """Kind to the form beside the preview and the one below it."""
-        for kind, model in LOOKS.items():
-            rows = rows_of(kind)
-            beside, below = (Form(session, "layer", "look", model, part) for part in (rows[:BESIDE], rows[BESIDE:]))
-            if "texture" in beside.widgets:
-                beside.widgets["texture"].setIconSize(QSize(THUMB, THUMB))
-            row.addWidget(beside, 1)
-            column.addWidget(below)
-            self.forms[kind] = (beside, below)
         column.addWidget(self.make)
-        self._column = column
+        self._row, self._column = row, column
+
+    def _forms_of(self, kind: str) -> tuple[Form, Form]:
+        """Return the forms of a kind of look, unseen."""
+        rows, model = rows_of(kind), LOOKS[kind]
+        beside, below = (Form(self._session, "layer", "look", model, part) for part in (rows[:BESIDE], rows[BESIDE:]))
+        if "texture" in beside.widgets:
+            beside.widgets["texture"].setIconSize(QSize(THUMB, THUMB))
+        for form in (beside, below):
+            form.hide()
+        self._row.addWidget(beside, 1)
+        self._column.insertWidget(self._column.indexOf(self.make), below)
+        return beside, below
 
     def show_layer(self, layer: Layer) -> None:
         """Show a layer's look; nothing is edited."""
         self.kind.show_model(layer.look, layer.id)
+        shown = self.forms[layer.look.kind]
         for kind, forms in self.forms.items():
             for form in forms:
                 form.setVisible(kind == layer.look.kind)
                 if kind == layer.look.kind:
                     form.show_model(layer.look, layer.id)
-        self._preview.setVisible("texture" in self.forms[layer.look.kind][0].widgets)
+        self._preview.setVisible("texture" in shown[0].widgets)
         self._preview.show_look(layer.look, self._session.shelf)
         self._look, self._layer = layer.look, layer.id
         textured = layer.look.kind in TEXTURED

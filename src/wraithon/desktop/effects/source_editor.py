@@ -15,6 +15,7 @@ from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, column_of, heading, soft
 from wraithon.desktop.widgets.form import Choice, Form, KindChoice, Names, Number, Row, Switch, Tick
 from wraithon.desktop.widgets.offers import anchors_or, parts, siblings, textures_or
+from wraithon.desktop.widgets.on_demand import OnDemand
 from wraithon.project.source import (
     AimFrame,
     BoxSource,
@@ -291,7 +292,7 @@ class SourceEditor(QWidget):
         self.kind = KindChoice(session, "layer", "source", MODELS, KINDS, "Where particles are born", "Source")
         self.mode = Form(session, "layer", "source", SkinSource, MODE_ROWS)
         self._diagram = SourceDiagram()
-        self.forms = {kind: Form(session, "layer", "source", model, ROWS[kind]) for kind, model in MODELS.items()}
+        self.forms = OnDemand(self._form_of)
         self.skin = Form(session, "layer", "source", SkinSource, SKIN_ROWS)
         self.parts = Form(session, "layer", "source", SkinSource, PART_ROWS)
         self.filters, self.table = Filters(session), JointTable(session)
@@ -324,23 +325,29 @@ class SourceEditor(QWidget):
 
     def _side(self) -> QHBoxLayout:
         """Return the diagram with the forms of all kinds beside it."""
-        rows = QVBoxLayout()
+        rows = self._rows = QVBoxLayout()
         rows.setSpacing(4)
-        for form in self.forms.values():
-            rows.addWidget(form)
         rows.addStretch(1)
         side = QHBoxLayout()
         side.addWidget(self._diagram)
         side.addLayout(rows, 1)
         return side
 
+    def _form_of(self, kind: str) -> Form:
+        """Return the form of a kind of source, unseen."""
+        form = Form(self._session, "layer", "source", MODELS[kind], ROWS[kind])
+        form.hide()
+        self._rows.insertWidget(self._rows.count() - 1, form)
+        return form
+
     def show_layer(self, layer: Layer) -> None:
         """Show a layer's source; nothing is edited."""
         source = self._source = layer.source
         self.kind.show_model(source, layer.id)
+        shown = self.forms[source.kind]
         for kind, form in self.forms.items():
             form.setVisible(kind == source.kind)
-        self.forms[source.kind].show_model(source, layer.id)
+        shown.show_model(source, layer.id)
         self.away.setVisible(anchored(source))
         self.move_it.setVisible(anchored(source))
         self.away.show_model(source, layer.id)
