@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.character.morphs import weights_at
-from wraithon.character.pose import chunks, clip_locals, pose_of, rest_pose, rest_skin, root_place
+from wraithon.character.pose import chunks, clip_poses, rest_pose, rest_skin
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -165,13 +165,11 @@ def feet_of(character: Character) -> tuple[str, ...]:
 def measure_clip(character: Character, clip: Clip) -> ClipFacts:
     """Return what was measured of a clip."""
     times = np.linspace(0, clip.seconds, int(np.clip(clip.seconds * SAMPLES, 2, MOST_SAMPLES)))
-    identity = np.eye(4, dtype=np.float32)
-    locals_ = [clip_locals(character, clip, float(t)) for t in times]
-    poses = np.array([pose_of(character, local, identity).matrices for local in locals_], np.float64)
+    poses = np.array(list(clip_poses(character, clip, times.tolist())), np.float64)
     names = character.skeleton.joint_names
     joints = poses[:, [character.skeleton.index[name] for name in names]]
     places, turns = joints[..., :3, 3], joints[..., :3, :3]
-    x, y, z = (root_place(character, locals_[-1]) - root_place(character, locals_[0])).tolist()
+    x, y, z = (poses[-1, character.root_node, :3, 3] - poses[0, character.root_node, :3, 3]).tolist()
     jump = np.linalg.norm(places[-1] - (x, 0, z) - places[0], axis=1)
     worst = int(jump.argmax())
     weights = np.array([weights_at(character.mesh, clip, float(t)) for t in times])

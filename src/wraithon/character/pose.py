@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import TYPE_CHECKING
@@ -29,6 +29,7 @@ __all__ = [
     "Skin",
     "chunks",
     "clip_locals",
+    "clip_poses",
     "pose_of",
     "posed_positions",
     "rest_pose",
@@ -100,6 +101,13 @@ def clip_locals(character: Character, clip: Clip | None, time: float) -> NDArray
     if clip is not None:
         play_tracks(clip, time, local)
     return local
+
+
+def clip_poses(character: Character, clip: Clip, times: Iterable[float]) -> Iterator[NDArray[np.float32]]:
+    """Yield the world matrices (N, 4, 4) of a clip at moments in seconds, unscaled and where the file has it."""
+    identity = np.eye(4, dtype=np.float32)
+    for time in times:
+        yield pose_of(character, clip_locals(character, clip, time), identity).matrices
 
 
 def root_place(character: Character, local: NDArray[np.float32]) -> NDArray[np.float64]:

@@ -10,7 +10,7 @@ import numpy as np
 from wraithon.character.bones import nearest_above
 from wraithon.character.joint_names import meanings
 from wraithon.character.model import Clip, Track
-from wraithon.character.pose import clip_locals, pose_of, rest_pose
+from wraithon.character.pose import clip_poses, rest_pose
 from wraithon.project.matching import nearest_names
 
 if TYPE_CHECKING:
@@ -87,9 +87,9 @@ def limb_error(capture: Capture, character: Character, matches: Mapping[str, str
         if high >= 0
     ]
     angles = []
-    for moment in moments:
-        local = clip_locals(character, clip, float(moment * capture.frame_time))
-        ours = pose_of(character, local, np.eye(4, dtype=np.float32)).matrices[:, :3, 3].astype(np.float64)
+    poses = clip_poses(character, clip, (float(moment * capture.frame_time) for moment in moments))
+    for moment, pose in zip(moments, poses, strict=True):
+        ours = pose[:, :3, 3].astype(np.float64)
         for low, high, node, above in limbs:
             a, b = places[moment, low] - places[moment, high], ours[node] - ours[above]
             lengths = float(np.linalg.norm(a) * np.linalg.norm(b))

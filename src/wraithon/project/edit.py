@@ -50,6 +50,7 @@ __all__ = [
     "replaced_clip",
     "shift_layers",
     "textures_of",
+    "with_anchor",
     "with_character",
     "with_copy",
     "with_ids",
@@ -263,6 +264,18 @@ def remove_event(project: Project, event_id: str) -> Project:
         for t in project.triggers
     )
     return with_character(project, change).but(triggers=triggers)
+
+
+def with_anchor(project: Project, wanted: Anchor) -> tuple[Project, Anchor]:
+    """Return a project with an anchor, and the one that is on its joint, or on the ground under that, already."""
+    use = project.character
+    there = (a for a in use.anchors if (a.joint, a.on_ground) == (wanted.joint, wanted.on_ground)) if use else ()
+    known = next(iter(there), None)
+    if known is not None:
+        return project, known
+    names = (anchor.name for anchor in use.anchors) if use else ()
+    placed = wanted.but(name=fresh_name(wanted.name, names))
+    return put_anchor(project, placed), placed
 
 
 def put_anchor(project: Project, anchor: Anchor) -> Project:

@@ -148,7 +148,7 @@ def _endless(project: Project, effect: Effect, here: str) -> Iterator[Finding]:
     endless = [x for x in whole.layers if _never_ends(x.emission) and not isinstance(x.source, OffspringSource)]
     waiting = (trigger for trigger in project.triggers if trigger.enabled and trigger.when.kind == "event")
     begins = [trigger.name for trigger in waiting if any(step.effect == effect.id for step in trigger.starts)]
-    stops = any(step.effect == effect.id for t in project.triggers for step in t.response if step not in t.starts)
+    stops = any(step.effect == effect.id for t in project.triggers for step in t.stops)
     if whole.length is None and endless and begins and not stops:
         message = f'it has no end, and "{begins[0]}" starts another one each time its event comes'
         once = effect.length is not None

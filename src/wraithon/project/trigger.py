@@ -162,3 +162,8 @@ class Trigger(Model):
     def starts(self) -> tuple[StartEffect, ...]:
         """The steps of its response that start effects."""
         return tuple(step for step in self.response if isinstance(step, StartEffect))
+
+    @property
+    def stops(self) -> tuple[StopEffect, ...]:
+        """The steps of its response that stop effects."""
+        return tuple(step for step in self.response if isinstance(step, StopEffect))

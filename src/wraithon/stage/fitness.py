@@ -85,7 +85,7 @@ def _of(use: CharacterUse, character: Character) -> Iterator[Finding]:
         for oddity in check_clip(character, clip, loops=how.loop, scale=use.scale, raised=raised):
             if "slides" in oddity.message and (pace or {"x", "z"} & set(how.in_place) or any(how.goes)):
                 continue  # on the spot, feet run over the ground by design
-            if measured and "the ground" in oddity.message:
+            if measured and oddity.raises:
                 continue  # that is said of the whole character already
             listed += 1
             if listed <= MOST:

@@ -33,7 +33,7 @@ if TYPE_CHECKING:
     from wraithon.stage.player import Player
     from wraithon.stage.sampler_shelf import SamplerShelf
 
-__all__ = ["NOTHING", "Audition", "AuditionWish", "next_moment", "period_of", "place_of"]
+__all__ = ["NOTHING", "Audition", "AuditionWish", "next_moment", "period_of", "place_of", "starting_events"]
 
 GAP = 0.25
 """Seconds between an effect's end and its next beginning."""
@@ -63,14 +63,19 @@ def place_of(project: Project, wish: AuditionWish) -> tuple[str | None, bool]:
     return next(started_at(project, wish.effect)), first.follow
 
 
-def next_moment(project: Project, performance: Performance, effect_id: str, now: float) -> float | None:
-    """Return the show's next moment, in seconds, at which an event starts an effect; None where none does."""
-    steps = {
+def starting_events(project: Project, effect_id: str) -> dict[str | None, float]:
+    """Return the events that start an effect, and how many seconds after them; of several, what the first says."""
+    return {
         trigger.when.event: step.after
         for trigger in reversed(project.triggers)
         for step in trigger.starts
         if step.effect == effect_id and trigger.when.kind == "event"
     }
+
+
+def next_moment(project: Project, performance: Performance, effect_id: str, now: float) -> float | None:
+    """Return the show's next moment, in seconds, at which an event starts an effect; None where none does."""
+    steps = starting_events(project, effect_id)
     passings = performance.passings(now, now + performance.period + 1e-3)
     return next((p.time + steps[p.mark.event] for p in passings if p.mark.event in steps), None)
 

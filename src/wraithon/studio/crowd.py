@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.stage.frame import batches_of, frame_of
+from wraithon.stage.frame import frame_of
 from wraithon.stage.show import Show
 
 if TYPE_CHECKING:
@@ -66,10 +66,10 @@ class Crowd:
         self._catch_up(main)
         others, batches = [], []
         for show, by in zip(self._shows, _places(frame.body.positions, len(self._shows)), strict=True):
-            body = frame_of(show, frozenset(show.pools)).body
-            if body is not None:
-                others.append(replace(body, positions=body.positions + by))
-            batches += [batch.moved(by) for batch in batches_of(show)]
+            seen = frame_of(show)
+            if seen.body is not None:
+                others.append(replace(seen.body, positions=seen.body.positions + by))
+            batches += [batch.moved(by) for batch in seen.batches]
         return replace(frame, others=tuple(others), batches=(*frame.batches, *batches))
 
 

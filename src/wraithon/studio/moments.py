@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from wraithon.character.moments.peaks import Candidate, candidates
 from wraithon.project.character import Anchor, Event, Mark
-from wraithon.project.edit import fresh_name, put_anchor, put_event, put_mark, put_trigger
+from wraithon.project.edit import fresh_name, put_event, put_mark, put_trigger, with_anchor
 from wraithon.project.trigger import OnEvent, StartEffect, Trigger
 
 if TYPE_CHECKING:
@@ -61,12 +61,8 @@ def taken(project: Project, chosen: Iterable[Candidate]) -> Project:
             return project
         event = _event_of(project, candidate)
         if event is None:
-            on_ground = candidate.kind in FEET
-            anchor = next((a for a in use.anchors if (a.joint, a.on_ground) == (candidate.joint, on_ground)), None)
-            if anchor is None:
-                name = fresh_name(candidate.joint, (each.name for each in use.anchors))
-                anchor = Anchor(name=name, joint=candidate.joint, on_ground=on_ground)
-                project = put_anchor(project, anchor)
+            joint = candidate.joint
+            project, anchor = with_anchor(project, Anchor(name=joint, joint=joint, on_ground=candidate.kind in FEET))
             event = Event(name=_name_of(candidate), anchor=anchor.id)
             name = fresh_name(event.name, (trigger.name for trigger in project.triggers))
             trigger = Trigger(name=name, when=OnEvent(event=event.id), response=(StartEffect(),))

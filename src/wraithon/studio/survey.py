@@ -19,7 +19,7 @@ from wraithon.stage.cast import compile_project
 from wraithon.stage.frame import batches_of, frame_of
 from wraithon.stage.sampler_shelf import SamplerShelf
 from wraithon.stage.show import Show
-from wraithon.studio.audition import AuditionWish, next_moment, place_of
+from wraithon.studio.audition import AuditionWish, next_moment, place_of, starting_events
 
 if TYPE_CHECKING:
     from collections.abc import Generator, Mapping
@@ -116,12 +116,7 @@ def surveying(
 
 def _with_its_clip(project: Project, effect_id: str) -> Project:
     """Return a project that plays a clip with the event that starts an effect, if its own order has none of these."""
-    use = project.character
-    waited = {
-        trigger.when.event
-        for trigger in project.triggers
-        if trigger.when.kind == "event" and any(step.effect == effect_id for step in trigger.starts)
-    }
+    use, waited = project.character, starting_events(project, effect_id)
     clips = [clip.name for clip in use.clips if any(mark.event in waited for mark in clip.marks)] if use else []
     if not clips or any(cue.clip in clips for cue in project.stage.order):
         return project

@@ -10,10 +10,10 @@ import numpy as np
 from wraithon.character.anchoring import mirrored_anchor, other_side
 from wraithon.character.checkup import height_of
 from wraithon.character.moments.contacts import find_contacts
-from wraithon.character.pose import clip_locals, pose_of
+from wraithon.character.pose import clip_poses
 from wraithon.project.base import new_id
 from wraithon.project.character import Anchor, Event, Mark
-from wraithon.project.edit import fresh_name, put_anchor, put_event, put_mark, put_trigger
+from wraithon.project.edit import fresh_name, put_event, put_mark, put_trigger, with_anchor
 from wraithon.project.trigger import OnEvent, StartEffect, Trigger
 
 if TYPE_CHECKING:
@@ -85,10 +85,9 @@ def _landing(character: Character, clip: Clip, use: ClipUse, inside: float) -> s
 def _quickest(character: Character, clip: Clip, inside: float) -> tuple[str, float]:
     """Return the joint that moves fastest around a moment of a clip, against the root, and its metres a second."""
     names = character.skeleton.joint_names
-    nodes, identity = [character.skeleton.index[name] for name in names], np.eye(4, dtype=np.float32)
+    nodes = [character.skeleton.index[name] for name in names]
     times = np.arange(max(0.0, inside - NEAR), min(clip.seconds, inside + NEAR), BESIDE)
-    poses = (pose_of(character, clip_locals(character, clip, time), identity).matrices for time in times.tolist())
-    places = np.array([pose[:, :3, 3] for pose in poses])
+    places = np.array([pose[:, :3, 3] for pose in clip_poses(character, clip, times.tolist())])
     ways = np.diff(places[:, nodes] - places[:, [character.root_node]], axis=0)
     speeds = np.linalg.norm(ways, axis=2).max(axis=0, initial=0.0) / BESIDE
     most = int(speeds.argmax())
@@ -103,11 +102,7 @@ def wired(project: Project, effect_id: str, spot: Spot) -> tuple[Project, str]:
     use, effect = project.character, project.effect(effect_id)
     if use is None or effect is None:
         return project, ""
-    anchor = next((a for a in use.anchors if a.joint == spot.joint and a.on_ground == spot.lands), None)
-    if anchor is None:
-        name = fresh_name(spot.joint, (each.name for each in use.anchors))
-        anchor = Anchor(name=name, joint=spot.joint, on_ground=spot.lands)
-        project = put_anchor(project, anchor)
+    project, anchor = with_anchor(project, Anchor(name=spot.joint, joint=spot.joint, on_ground=spot.lands))
     event, project = _event(project, spot, anchor, effect.name)
     step = StartEffect(effect=effect.id)
     waiting = (t for t in project.triggers if isinstance(t.when, OnEvent) and t.when.event == event.id)
@@ -146,10 +141,8 @@ def mirrored_event(project: Project, character: Character, event_id: str) -> tup
     image = mirrored_anchor(character, anchor)
     if image.joint == anchor.joint:
         return project, ""
-    known = next((a for a in use.anchors if (a.joint, a.on_ground) == (image.joint, image.on_ground)), None)
-    if known is None:
-        project = put_anchor(project, image)
-    place = (known or image).id
+    project, held = with_anchor(project, image)
+    place = held.id
     name = other_side(event.name)
     there = next((each for each in use.events if each.name == name), None)
     twin = Event(name=name, anchor=place) if there is None else there.but(anchor=place)

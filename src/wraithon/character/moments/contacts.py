@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 
 from wraithon.character.checkup import feet_of, height_of
-from wraithon.character.pose import clip_locals, pose_of, rest_pose, rest_skin
+from wraithon.character.pose import clip_poses, rest_pose, rest_skin
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -117,13 +117,11 @@ def _rate(clip: Clip) -> float:
 def _feet(character: Character, clip: Clip, times: NDArray[np.float64], step: float) -> list[_Foot]:
     """Return how high the feet are and how fast, moment by moment."""
     soles = [(joint, _sole(character, joint)) for joint in feet_of(character)]
-    identity = np.eye(4, dtype=np.float32)
     tall, places = height_of(character), [np.empty((len(times), len(sole.weights), 3)) for _, sole in soles]
     upright = np.empty(len(times), np.bool_)
     joints = [character.skeleton.index[name] for name in character.skeleton.joint_names]
     level = LYING * float(rest_pose(character).matrices[joints, 1, 3].mean())
-    for number, time in enumerate(times.tolist()):
-        matrices = pose_of(character, clip_locals(character, clip, time), identity).matrices
+    for number, matrices in enumerate(clip_poses(character, clip, times.tolist())):
         upright[number] = float(matrices[joints, 1, 3].mean()) > level
         for (_, sole), place in zip(soles, places, strict=True):
             place[number] = sole.at(matrices)

@@ -9,7 +9,7 @@ import numpy as np
 
 from wraithon.character.checkup import height_of
 from wraithon.character.moments.contacts import find_contacts
-from wraithon.character.pose import clip_locals, pose_of
+from wraithon.character.pose import clip_poses
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -65,9 +65,8 @@ def candidates(character: Character, clip: Clip, kind: str, joint: str = "", *, 
         return []
     many = int(np.clip(clip.seconds * RATE, 8, MOST))
     times = np.linspace(0, clip.seconds, many, endpoint=not loops)
-    node, identity = character.skeleton.index[joint], np.eye(4, dtype=np.float32)
-    poses = (pose_of(character, clip_locals(character, clip, time), identity).matrices for time in times.tolist())
-    places = np.array([(pose[node, :3, 3], pose[character.root_node, :3, 3]) for pose in poses], np.float64)
+    nodes = [character.skeleton.index[joint], character.root_node]
+    places = np.array([pose[nodes, :3, 3] for pose in clip_poses(character, clip, times.tolist())], np.float64)
     found = FINDERS[kind](times, places[:, 0], places[:, 1], height_of(character))
     return [Candidate(kind, clip.name, round(time, 4), joint, sure, why) for time, sure, why in found]
 

@@ -11,7 +11,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
-from wraithon.character.pose import clip_locals, pose_of, rest_pose
+from wraithon.character.pose import clip_poses, rest_pose
 from wraithon.desktop.theme.colours import GROUND, INK, LINE, RAISED, ROW, RUST, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font, text_font
 from wraithon.desktop.widgets.basics import grouped
@@ -227,8 +227,7 @@ def _joint_heights(character: Character, clip: Clip) -> list[np.ndarray]:
     tall = max(float(np.ptp(rest)), 1e-6)
     out = []
     times = np.linspace(0, clip.seconds, max(2, min(int(clip.seconds * 30), ROW * 4)))
-    identity = np.eye(4, dtype=np.float32)
-    poses = [pose_of(character, clip_locals(character, clip, float(t)), identity).matrices for t in times]
+    poses = list(clip_poses(character, clip, times.tolist()))
     for joint in dict.fromkeys(parents):
         heights = np.array([m[joint, 1, 3] for m in poses])
         out.append(np.clip((heights - heights.min()) / (0.3 * tall), 0, 1))

@@ -250,12 +250,9 @@ class DialsEditor(QWidget):
                 mine, parts = held.addMenu(layer.name), dict[str, QMenu]()
                 for path in drivable(layer, dial.kind):
                     part = path.partition(".")[0]
-                    if part == path:
-                        mine.addAction(_said(path), partial(self.bind, dial.id, layer.id, path))
-                        continue
-                    if part not in parts:
+                    if part != path and part not in parts:
                         parts[part] = mine.addMenu(part)
-                    parts[part].addAction(_said(path), partial(self.bind, dial.id, layer.id, path))
+                    parts.get(part, mine).addAction(_said(path), partial(self.bind, dial.id, layer.id, path))
 
     def bind(self, dial_id: str, layer: str, path: str) -> None:
         """Have a dial drive a value of a layer."""
