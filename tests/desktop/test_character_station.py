@@ -266,6 +266,18 @@ def test_an_anchor_is_dragged_by_its_arrow_and_snaps(qtbot, window):
     assert window.session.project.anchor("overhead") == before
 
 
+def along_a_ring(hand, picture):
+    """Return two points of a ring of handles, the first of which takes it."""
+    _, _, _, rings = hand._drawn(picture)
+    held = (
+        (ring[k].toPoint(), ring[k + 3].toPoint())
+        for axis, ring in enumerate(rings)
+        for k, point in enumerate(ring[:-4])
+        if hand._find(picture, point) == ("ring", axis)
+    )
+    return next(held)
+
+
 def test_an_anchor_is_turned_by_its_ring(qtbot, window):
     window.seek(0)
     qtbot.waitUntil(lambda: exact_at(window, 0), timeout=20_000)
@@ -273,13 +285,7 @@ def test_an_anchor_is_turned_by_its_ring(qtbot, window):
     window.session.select("anchor", "overhead")
     settle(0.1)
     hand, picture = window.sheet("character").hands[0], window.picture
-    _, _, _, rings = hand._drawn(picture)
-    found = None
-    for axis, ring in enumerate(rings):
-        for k, point in enumerate(ring[:-4]):
-            if hand._find(picture, point) == ("ring", axis):
-                found = found or (ring[k].toPoint(), ring[k + 3].toPoint())
-    drag(picture, *found)
+    drag(picture, *along_a_ring(hand, picture))
     assert window.session.project.anchor("overhead").turn != (0, 0, 0)
 
 

@@ -7,7 +7,7 @@ import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 
-from tests.desktop.test_character_station import drag, exact_at, settle
+from tests.desktop.test_character_station import along_a_ring, drag, exact_at, settle
 from wraithon.project.edit import put_layer
 from wraithon.project.source import SkinSource
 
@@ -65,12 +65,7 @@ def test_at_twice_the_master_size_a_drag_means_half_as_far(window, hand):
 
 def test_a_ring_turns_it_and_escape_gives_the_drag_up(window, hand):
     picture, before = window.picture, source(window)
-    _, _, _, rings = hand._drawn(picture)
-    found = None
-    for axis, ring in enumerate(rings):
-        for k, point in enumerate(ring[:-4]):
-            if hand._find(picture, point) == ("ring", axis):
-                found = found or (ring[k].toPoint(), ring[k + 3].toPoint())
+    found = along_a_ring(hand, picture)
     drag(picture, *found)
     assert source(window).turn != before.turn
     assert source(window).offset == before.offset

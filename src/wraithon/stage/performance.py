@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from wraithon.project.character import CharacterUse, ClipUse, Mark
     from wraithon.project.project import Stage
 
-__all__ = ["Passing", "Performance", "Segment"]
+__all__ = ["WITHIN", "Passing", "Performance", "Segment", "on_a_step"]
 
 RECENT = 8
 """Moments of clips that are kept."""
@@ -29,6 +29,8 @@ MARGIN = 1e-6
 """Seconds looked at beyond either end, before it is asked exactly."""
 BESIDE = 1 / 60
 """Seconds to either side that a speed is taken over."""
+WITHIN = 1e-3
+"""Seconds that what is marked on a clip keeps off its end."""
 SHORTEST = 1 / 480
 """Seconds: a clip that moves nothing still takes a moment, or the order would never get past it."""
 
@@ -53,6 +55,11 @@ class Segment:
     """(3,) metres from the order's beginning to its own."""
     cue: int = -1
     """Which entry of the running order it is a pass of; -1 where there is none."""
+
+
+def on_a_step(inside: float, moving: float, rate: int) -> float:
+    """Return the moment of a clip, `moving` seconds long, that is on a whole step and next to one; within it."""
+    return min(max(round(inside * rate) / rate, 0.0), max(0.0, moving - WITHIN))
 
 
 @dataclass(frozen=True)

@@ -17,6 +17,7 @@ from wraithon.stage.frame import frame_of
 from wraithon.stage.player import Player
 from wraithon.stage.sampler_shelf import SamplerShelf
 from wraithon.stage.show import Show
+from wraithon.studio.slices import outcome
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Collection, Generator, Mapping
@@ -185,13 +186,7 @@ def measured(
     """Measure a project in a folder from its beginning, and tell how far that is (see `measuring`)."""
     shelf = TextureShelf(folder)
     renderer = RasterRenderer(shelf.read, shelf.pieces.read)
-    work = measuring(project, characters, SamplerShelf(shelf.read), renderer, until, size)
-    while True:
-        try:
-            tell(next(work))
-        except StopIteration as over:
-            found: Cost = over.value
-            return found
+    return outcome(measuring(project, characters, SamplerShelf(shelf.read), renderer, until, size), tell)
 
 
 def summary(cost: Cost, project: Project) -> dict[str, Any]:

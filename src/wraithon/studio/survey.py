@@ -20,6 +20,7 @@ from wraithon.stage.frame import batches_of, frame_of
 from wraithon.stage.sampler_shelf import SamplerShelf
 from wraithon.stage.show import Show
 from wraithon.studio.audition import AuditionWish, next_moment, place_of, starting_events
+from wraithon.studio.slices import outcome
 
 if TYPE_CHECKING:
     from collections.abc import Generator, Mapping
@@ -147,13 +148,7 @@ def surveyed(
     renderer: Renderer | None = None,
 ) -> Survey:
     """Return what one firing of an effect does, all at once (see `surveying`)."""
-    work = surveying(effect, project, characters, samplers, renderer)
-    while True:
-        try:
-            next(work)
-        except StopIteration as over:
-            found: Survey = over.value
-            return found
+    return outcome(surveying(effect, project, characters, samplers, renderer))
 
 
 # ---- findings -------------------------------------------------------------------------------------

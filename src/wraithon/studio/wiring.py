@@ -15,6 +15,7 @@ from wraithon.project.base import new_id
 from wraithon.project.character import Anchor, Event, Mark
 from wraithon.project.edit import fresh_name, put_event, put_mark, put_trigger, with_anchor
 from wraithon.project.trigger import OnEvent, StartEffect, Trigger
+from wraithon.stage.performance import on_a_step
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character, Clip
@@ -63,7 +64,7 @@ def spot_at(performance: Performance, time: float, rate: int, joint: str = "") -
     clip, character = segment.clip, performance.character
     if clip is None or not character.skeleton.joint_names:
         return None
-    inside = min(max(round(inside * rate) / rate, 0.0), max(0.0, segment.moving - 1e-3))
+    inside = on_a_step(inside, segment.moving, rate)
     foot = _landing(character, clip, segment.use, inside)
     if joint in character.skeleton.index:
         return Spot(clip.name, inside, joint, joint == foot)

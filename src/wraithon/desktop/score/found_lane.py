@@ -14,6 +14,7 @@ from wraithon.desktop.theme.colours import OCHRE
 from wraithon.desktop.theme.theme import figures_font
 from wraithon.desktop.widgets.basics import OwnKeys, counted
 from wraithon.desktop.widgets.fields import DRAG_START, ENTER
+from wraithon.stage.performance import on_a_step
 from wraithon.studio.moments import taken
 
 if TYPE_CHECKING:
@@ -135,9 +136,8 @@ class FoundLane(OwnKeys, QWidget):
             return
         self._moved = self._moved or abs(event.position().x() - self._pressed.x()) >= DRAG_START
         if self._moved:
-            rate = self._session.project.step_rate
             inside = self._score.lanes.time_at(event.position().x() + LEFT) - flag.base
-            time = min(max(round(inside * rate) / rate, 0.0), flag.moving - 1e-3)
+            time = on_a_step(inside, flag.moving, self._session.project.step_rate)
             self.found[flag.number] = replace(self.found[flag.number], time=round(time, 4))
             self.update()
 

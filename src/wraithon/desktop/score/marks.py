@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from wraithon.project.base import new_id
 from wraithon.project.character import Event, Mark
 from wraithon.project.edit import find_mark, fresh_name, put_event, put_mark
+from wraithon.stage.performance import WITHIN
 
 if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
@@ -44,7 +45,7 @@ def mark_at(session: Session, performance: Performance | None, time: float) -> N
         session.said.emit("Play a clip first: events are marked on clips", "warning")
         return
     segment, inside = performance.clip_moment(time)
-    inside = min(inside, max(0.0, segment.moving - 1e-3))
+    inside = min(inside, max(0.0, segment.moving - WITHIN))
     event = chosen_event(session) or Event(name=fresh_name("event", (e.name for e in use.events)))
     mark = Mark(event=event.id, time=round(inside, 4))
 

@@ -30,7 +30,7 @@ from wraithon.desktop.widgets.backdrop import Backdrop
 from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus
 from wraithon.project.base import LONGEST_NAME, new_id
 from wraithon.project.edit import find_mark, put_mark, remove_mark
-from wraithon.stage.performance import Performance, Segment
+from wraithon.stage.performance import Performance, Segment, on_a_step
 
 if TYPE_CHECKING:
     from wraithon.desktop.engine.shot import Shot
@@ -272,9 +272,8 @@ class Score(OwnKeys, ShowsFocus, QWidget):
     def _drag_to(self, time: float) -> None:
         flag = self._drag
         assert flag is not None  # only called while dragging
-        rate = self._session.project.step_rate
-        inside = round((time - flag.base) * rate) / rate
-        move_mark(self._session, flag.mark, min(max(inside, 0.0), flag.moving - 1e-3))
+        inside = on_a_step(time - flag.base, flag.moving, self._session.project.step_rate)
+        move_mark(self._session, flag.mark, inside)
 
     def _seek_to(self, x: float) -> None:
         self.time = self.lanes.time_at(x)
