@@ -222,6 +222,28 @@ def test_ctrl_c_is_quiet_whenever_it_comes(after):
     assert out == err == ""
 
 
+def test_an_interrupt_that_something_swallowed_is_raised_again():
+    swallowing = """
+import os, signal, time
+from wraithon import interrupts
+signal.signal(signal.SIGINT, signal.default_int_handler)
+interrupts.AGAIN = 0.05
+interrupts.raise_them()
+try:
+    os.kill(os.getpid(), signal.SIGINT)
+except KeyboardInterrupt:
+    pass
+try:
+    time.sleep(30)
+except KeyboardInterrupt:
+    interrupts.end_at_once()
+    print("raised again")
+    time.sleep(0.2)
+"""
+    done = subprocess.run([sys.executable, "-c", swallowing], capture_output=True, text=True, timeout=50, check=False)
+    assert (done.returncode, done.stdout, done.stderr) == (0, "raised again\n", "")
+
+
 def test_broken_characters_are_told_in_one_line(tmp_path):
     path = tmp_path / "bad.glb"
     path.write_bytes(breakage("nan position").glb())

@@ -10,6 +10,8 @@ __all__ = ["INTERRUPTED", "came", "end_at_once", "raise_them"]
 
 INTERRUPTED = 130
 """The exit code of what was interrupted: 128 and the signal's number."""
+AGAIN = 2.0
+"""After how many seconds an interrupt is raised once more, where a callback or a catch-all took the one before."""
 _came: list[int] = []
 
 
@@ -20,17 +22,20 @@ def came() -> bool:
 
 def end_at_once() -> None:
     """Let interrupts end the program where it stands, while nothing is under way yet; ignored ones stay so."""
+    signal.setitimer(signal.ITIMER_REAL, 0.0)
     if signal.getsignal(signal.SIGINT) is not signal.SIG_IGN:
         signal.signal(signal.SIGINT, signal.SIG_DFL)
 
 
 def raise_them() -> None:
-    """Have interrupts raise KeyboardInterrupt, and be remembered."""
+    """Have interrupts raise KeyboardInterrupt, again until `end_at_once` is called, and be remembered."""
     if signal.getsignal(signal.SIGINT) is not signal.SIG_IGN:
         signal.signal(signal.SIGINT, _interrupt)
+        signal.signal(signal.SIGALRM, _interrupt)
 
 
 def _interrupt(number: int, _frame: object) -> NoReturn:
     _came.append(number)
     sys.unraisablehook = lambda _unraisable: None  # what breaks in a callback now is of no interest
+    signal.setitimer(signal.ITIMER_REAL, AGAIN)
     raise KeyboardInterrupt
