@@ -26,7 +26,9 @@ from wraithon.project.life import Attribute
 from wraithon.project.motion import Curl, Drag, Gravity, Motion
 from wraithon.project.project import Cue, Project, Stage
 from wraithon.project.source import Riding, SkinSource, Spacing
-from wraithon.project.trigger import AtStart, StartEffect, Trigger
+from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.whens import AtStart
+from wraithon.project.trigger import Trigger
 from wraithon.stage.frame import frame_of
 from wraithon.stage.player import Player
 

@@ -27,7 +27,9 @@ from wraithon.project.look import AfterimageLook, Blend, PieceLook, RibbonLook, 
 from wraithon.project.motion import Curl, Drag, Motion
 from wraithon.project.project import Project
 from wraithon.project.source import PointSource, Riding, SkinSource, SphereSource
-from wraithon.project.trigger import AtStart, StartEffect, Trigger
+from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.whens import AtStart
+from wraithon.project.trigger import Trigger
 from wraithon.stage.loading import load
 
 SETTLE = 3.0

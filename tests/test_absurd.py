@@ -16,11 +16,13 @@ from wraithon.project.files import from_text, to_text
 from wraithon.project.findings import check, most_at_once
 from wraithon.project.life import Attribute
 from wraithon.project.project import Cue, Project, Stage
-from wraithon.project.trigger import MOST_WAITING, AtStart, OnEvent, StartEffect, Trigger
+from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.whens import AtStart, OnEvent
+from wraithon.project.trigger import MOST_WAITING, Trigger
 from wraithon.stage import births
-from wraithon.stage.moments import moments_within
 from wraithon.stage.player import Player
-from wraithon.stage.triggers import MOST_HEARD
+from wraithon.stage.triggering.moments import moments_within
+from wraithon.stage.triggering.triggers import MOST_HEARD
 
 FLOOD = Emission(bursts=(Burst(count=MAX_LIVING, repeats=10_000, interval=0.001),) * 64, limit=MAX_LIVING)
 
@@ -125,7 +127,7 @@ def test_a_thousand_triggers_on_four_thousand_marks_keep_a_step_short(demo):
 
 def test_no_more_triggers_respond_in_a_step_than_can_be_heard(demo):
     player = Player(crowded(1, 1, 4096), demo.characters)
-    heard = player.show.triggers.hear(player.cast.listeners, moments_within(player.cast, 0, 0.0, 1 / 60))
+    heard = player.show.triggers.hear(player.cast.listeners, moments_within(player.show, 0.0, 1 / 60))
     assert len(heard) == MOST_HEARD
     assert player.show.triggers.refusals[-1].reason == "too much happens at once"
     player = Player(crowded(1, 1, 4096), demo.characters)

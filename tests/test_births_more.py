@@ -28,7 +28,9 @@ from wraithon.project.source import (
     SkinSource,
     SphereSource,
 )
-from wraithon.project.trigger import AtStart, StartEffect, Trigger
+from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.whens import AtStart
+from wraithon.project.trigger import Trigger
 from wraithon.srgb import linear_light
 from wraithon.stage.player import Player
 from wraithon.stage.sampler_shelf import SIDE, SamplerShelf

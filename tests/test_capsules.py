@@ -16,7 +16,9 @@ from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute
 from wraithon.project.motion import Attraction, Body, Contact, Curl, Motion, Swirl, Towards
 from wraithon.project.source import Occasion, OffspringSource, SphereSource
-from wraithon.project.trigger import AtStart, StartEffect, Trigger
+from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.whens import AtStart
+from wraithon.project.trigger import Trigger
 from wraithon.stage.player import Player
 
 POST = np.array([[0, 0, 0, 0, 2, 0, 0.5]], np.float32)

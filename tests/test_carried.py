@@ -14,7 +14,9 @@ from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute
 from wraithon.project.look import Facing, SpriteLook
 from wraithon.project.source import BoxSource, ConeSource, LineSource, PointSource, Riding, RingSource, SphereSource
-from wraithon.project.trigger import AtStart, StartEffect, Trigger
+from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.whens import AtStart
+from wraithon.project.trigger import Trigger
 from wraithon.stage.player import Player
 
 AIR = Surroundings.empty()

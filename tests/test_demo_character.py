@@ -8,7 +8,7 @@ import pytest
 import trimesh
 from scipy.spatial.transform import Rotation
 
-from wraithon.character.pose import clip_locals, pose_of, rest_pose, root_place, skin_of
+from wraithon.character.pose import clip_locals, mixed, pose_of, rest_pose, root_place, skin_of
 from wraithon.demo import DEMO_FOLDER
 from wraithon.demo.make import make
 from wraithon.demo.project import CHARACTER_FILE
@@ -81,7 +81,7 @@ def test_skinning_equals_its_plain_twin(halcyon):
 def test_blended_poses_are_rigid(halcyon):
     a = clip_locals(halcyon, halcyon.clip("idle"), 0.3)
     b = clip_locals(halcyon, halcyon.clip("leap"), 0.7)
-    matrices = pose_of(halcyon, a, IDENTITY, b, 0.4).matrices
+    matrices = pose_of(halcyon, mixed(a, b, 0.4), IDENTITY).matrices
     turns = matrices[:, :3, :3].astype(float)
     np.testing.assert_allclose(turns @ turns.transpose(0, 2, 1), np.tile(np.eye(3), (len(turns), 1, 1)), atol=1e-4)
     Rotation.from_matrix(turns)

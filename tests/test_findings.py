@@ -14,7 +14,9 @@ from wraithon.project.look import RibbonLook, SpriteLook
 from wraithon.project.motion import Attraction, Hold, Motion, Vortex
 from wraithon.project.project import Cue, Project, Stage
 from wraithon.project.source import HeightMask, JointRow, JointSet, LineSource, SkinSource, TextureMask
-from wraithon.project.trigger import AtStart, OnEvent, StartEffect, Trigger
+from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.whens import AtStart, OnEvent
+from wraithon.project.trigger import Trigger
 
 FACTS = {"c": CharacterFacts(frozenset({"hip", "knee"}), frozenset({"body"}), {"walk": 1.0})}
 LAYER = Layer(id="l", name="l", emission=Emission(rate=10))

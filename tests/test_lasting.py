@@ -12,7 +12,9 @@ from wraithon.project.life import Attribute
 from wraithon.project.project import Project
 from wraithon.project.settling.lasting import lasting
 from wraithon.project.settling.mastering import mastered
-from wraithon.project.trigger import AtStart, OnEvent, StartEffect, Trigger
+from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.whens import AtStart, OnEvent
+from wraithon.project.trigger import Trigger
 from wraithon.stage.player import Player
 
 BURSTS = Layer(id="b", emission=Emission(bursts=(Burst(count=5),)), lifetime=Attribute.of(0.3))

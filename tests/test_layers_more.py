@@ -29,7 +29,9 @@ from wraithon.project.source import (
     SkinSource,
     TextureMask,
 )
-from wraithon.project.trigger import AtStart, StartEffect, Trigger
+from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.whens import AtStart
+from wraithon.project.trigger import Trigger
 from wraithon.stage.player import Player
 
 POP = Layer(

@@ -15,8 +15,11 @@ from wraithon.project.motion import Curl, Drag, Gravity, Motion, Vortex, Wind
 from wraithon.project.settling.mastering import DIMENSIONS, mastered
 from wraithon.project.settling.variants import MOST_VARIANTS, variants_of
 from wraithon.project.source import OffspringSource, RingSource, SphereSource
-from wraithon.project.trigger import AtStart, StartEffect, Trigger
+from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.whens import AtStart
+from wraithon.project.trigger import Trigger
 from wraithon.stage.player import Player
+from wraithon.stage.triggering.strengths import startable
 
 LAYER = Layer(
     id="l", emission=Emission(rate=100, bursts=(Burst(time=0.2, count=10),), limit=500),
@@ -171,13 +174,13 @@ def test_steps_start_variants_of_their_own_which_show_as_the_effect(demo):
 
 def test_variants_are_the_same_for_the_same_values_and_not_more_than_there_may_be():
     effects = {"e": EFFECT}
-    assert len(variants_of(started(Masters(size=2), Masters(size=2)), effects)) == 1
-    assert variants_of(started(Masters()), effects) == {}
-    one, again = (variants_of(started(Masters(size=2)), effects) for _ in range(2))
+    assert len(variants_of(startable(started(Masters(size=2), Masters(size=2))), effects)) == 1
+    assert variants_of(startable(started(Masters())), effects) == {}
+    one, again = (variants_of(startable(started(Masters(size=2))), effects) for _ in range(2))
     assert [v.id for v in one.values()] == [v.id for v in again.values()]
     triggers = [t for k in range(10) for t in started(*(Masters(size=1 + (60 * k + j) / 1000) for j in range(1, 61)))]
-    assert len(variants_of(triggers, effects)) == MOST_VARIANTS
+    assert len(variants_of(startable(triggers), effects)) == MOST_VARIANTS
     long = EFFECT.but(id="e" * 64, layers=(LAYER.but(id="l" * 64),))
     triggers = (Trigger(when=AtStart(), response=(StartEffect(effect=long.id, masters=Masters(size=2)),)),)
-    (variant,) = variants_of(triggers, {long.id: long}).values()
+    (variant,) = variants_of(startable(triggers), {long.id: long}).values()
     assert len(variant.id) <= 64

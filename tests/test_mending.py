@@ -30,7 +30,9 @@ from wraithon.project.source import (
     SkinSource,
     TextureMask,
 )
-from wraithon.project.trigger import AtStart, OnEvent, Only, StartEffect, Trigger
+from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.whens import AtStart, OnEvent
+from wraithon.project.trigger import Only, Trigger
 from wraithon.studio.sheets import Sheets, empty_frames
 
 LAYER = Layer(

@@ -19,7 +19,9 @@ from wraithon.project.look import RibbonLook, Through
 from wraithon.project.motion import Contact, Gravity, Ground, Motion
 from wraithon.project.project import Project
 from wraithon.project.source import Aim, Heading, Occasion, OffspringSource, PointSource, Riding, SphereSource
-from wraithon.project.trigger import AtStart, StartEffect, Trigger
+from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.whens import AtStart
+from wraithon.project.trigger import Trigger
 from wraithon.stage.player import Player
 
 AIR = Surroundings.empty()

@@ -8,7 +8,9 @@ from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute
 from wraithon.project.project import Project
 from wraithon.project.source import SkinSource
-from wraithon.project.trigger import AtStart, StartEffect, Trigger
+from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.whens import AtStart
+from wraithon.project.trigger import Trigger
 from wraithon.stage import player as module
 from wraithon.stage.player import Player
 

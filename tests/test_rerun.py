@@ -11,7 +11,9 @@ from wraithon.project.life import Attribute, Curve
 from wraithon.project.motion import Attraction, Drag, Gravity, Motion
 from wraithon.project.project import Project
 from wraithon.project.source import BoxSource, LineSource, Riding, SphereSource
-from wraithon.project.trigger import AtStart, StartEffect, Trigger
+from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.whens import AtStart
+from wraithon.project.trigger import Trigger
 from wraithon.stage.player import Player
 from wraithon.stage.rerun import changed_layers
 

@@ -6,17 +6,9 @@ from wraithon.arithmetic import ordinal
 from wraithon.project.character import Anchor, CharacterUse, Event
 from wraithon.project.effect import Effect
 from wraithon.project.project import Project
-from wraithon.project.trigger import (
-    AtStart,
-    EveryMetres,
-    EverySeconds,
-    Never,
-    Often,
-    OnEvent,
-    Only,
-    StartEffect,
-    Trigger,
-)
+from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.whens import AtStart, EveryMetres, EverySeconds, Never, OnEvent
+from wraithon.project.trigger import Often, Only, Trigger
 from wraithon.studio.sentence import sentence
 
 USE = CharacterUse(

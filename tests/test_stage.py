@@ -14,7 +14,9 @@ from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute
 from wraithon.project.project import Cue, Project, Stage
-from wraithon.project.trigger import AtStart, OnEvent, StartEffect, Trigger
+from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.whens import AtStart, OnEvent
+from wraithon.project.trigger import Trigger
 from wraithon.stage.anchors import anchorage_of
 from wraithon.stage.loading import Loaded
 from wraithon.stage.player import Player

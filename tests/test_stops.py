@@ -10,17 +10,9 @@ from wraithon.project.emission import Burst, Emission
 from wraithon.project.findings import check
 from wraithon.project.life import Attribute
 from wraithon.project.project import Project
-from wraithon.project.trigger import (
-    AtStart,
-    EverySeconds,
-    Never,
-    Often,
-    OnEvent,
-    Only,
-    StartEffect,
-    StopEffect,
-    Trigger,
-)
+from wraithon.project.staging.steps import StartEffect, StopEffect
+from wraithon.project.staging.whens import AtStart, EverySeconds, Never, OnEvent
+from wraithon.project.trigger import Often, Only, Trigger
 from wraithon.stage.player import Player
 
 STEADY = Effect(

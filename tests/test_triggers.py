@@ -2,6 +2,7 @@
 
 import math
 from itertools import pairwise
+from typing import get_args
 
 import pytest
 
@@ -11,22 +12,14 @@ from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute
 from wraithon.project.project import Cue, Project, Stage
-from wraithon.project.trigger import (
-    AtStart,
-    EveryMetres,
-    EverySeconds,
-    Never,
-    Often,
-    OnEvent,
-    Only,
-    StartEffect,
-    Trigger,
-)
-from wraithon.stage import triggers as room
-from wraithon.stage.moment import Moment
-from wraithon.stage.moments import KINDS, moments_within
+from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.whens import AtStart, EveryMetres, EverySeconds, Never, OnEvent, When
+from wraithon.project.trigger import Often, Only, Trigger
 from wraithon.stage.player import Player
-from wraithon.stage.triggers import Triggers, TriggerState, listeners_of
+from wraithon.stage.triggering import triggers as room
+from wraithon.stage.triggering.moment import Moment
+from wraithon.stage.triggering.moments import KINDS, moments_within
+from wraithon.stage.triggering.triggers import Triggers, TriggerState, listeners_of
 
 STEP = Event(id="step", name="step", anchor="foot")
 SPARK = Effect(id="spark", name="spark", layers=(Layer(id="l", emission=Emission(rate=30)),))
@@ -53,7 +46,7 @@ def test_each_waits_for_its_own_kind_and_for_which_of_it():
 
 
 def test_every_kind_that_can_be_saved_has_its_moments():
-    assert set(KINDS) == {model().kind for model in (AtStart, OnEvent, EverySeconds, EveryMetres, Never)}
+    assert set(KINDS) == {model().kind for model in get_args(get_args(When)[0])}
 
 
 def test_what_comes_out_is_due_after_its_delay_moment_after_moment():
@@ -150,16 +143,17 @@ def playing(*triggers, marks=(0.5,)):
 
 def test_the_start_is_heard_in_the_first_step_alone():
     player = playing(trigger("a", AtStart()))
-    cast = player.show.cast
-    assert [m.kind for m in moments_within(cast, 0, 0.0, 1 / 60)] == ["start"]
-    assert list(moments_within(cast, 1, 1 / 60, 2 / 60)) == []
+    assert [m.kind for m in moments_within(player.show, 0.0, 1 / 60)] == ["start"]
+    player.step()
+    assert list(moments_within(player.show, 1 / 60, 2 / 60)) == []
     player.seek(1.0)
     assert player.show.triggers.states["a"] == TriggerState(1, 0.0)
 
 
 def test_a_passing_is_a_moment_with_its_time_and_the_events_anchor():
-    cast = playing(trigger("a", OnEvent(event="step"))).show.cast
-    assert list(moments_within(cast, 29, 29 / 60, 31 / 60)) == [Moment(0.5, "event", "step", 1.0, "foot")]
+    player = playing(trigger("a", OnEvent(event="step")))
+    player.step()
+    assert list(moments_within(player.show, 29 / 60, 31 / 60)) == [Moment(0.5, "event", "step", anchor="foot")]
 
 
 def test_what_triggers_remember_is_copied_with_the_show():

@@ -105,13 +105,13 @@ def test_poses_and_skins_are_what_matrices_say(halcyon, clip):
 def test_a_mix_of_two_poses_turns_the_shorter_way(halcyon, share):
     a, b = (clip_locals(halcyon, halcyon.clip("strike"), t) for t in (0.1, 0.6))
     b[3, 3:7] *= -1  # the same turn, written the long way round
-    mixed = a + share * (b - a)
+    plain_mix = a + share * (b - a)
     for node in range(len(a)):
         turns = Slerp([0, 1], Rotation.from_quat([a[node, 3:7], b[node, 3:7]]))
-        mixed[node, 3:7] = turns([share]).as_quat()[0]
+        plain_mix[node, 3:7] = turns([share]).as_quat()[0]
     skeleton = halcyon.skeleton
-    plain = twins.world(skeleton.parents, mixed, skeleton.fixed, skeleton.is_fixed, HOME)
-    np.testing.assert_allclose(pose_of(halcyon, a, HOME, b, share).matrices, plain, atol=5e-5)
+    plain = twins.world(skeleton.parents, plain_mix, skeleton.fixed, skeleton.is_fixed, HOME)
+    np.testing.assert_allclose(pose_of(halcyon, mixed(a, b, share), HOME).matrices, plain, atol=5e-5)
 
 
 def test_a_triangle_belongs_to_the_node_that_holds_most_of_it(halcyon):

@@ -7,7 +7,9 @@ import pytest
 from wraithon.project.character import Mark
 from wraithon.project.edit import put_event, put_mark, put_trigger
 from wraithon.project.project import Cue
-from wraithon.project.trigger import OnEvent, StartEffect, Trigger
+from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.whens import OnEvent
+from wraithon.project.trigger import Trigger
 from wraithon.stage.performance import Performance
 from wraithon.stage.player import Player
 from wraithon.studio.wiring import Spot, mirrored_event, spot_at, wired

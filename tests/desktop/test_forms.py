@@ -29,8 +29,10 @@ from wraithon.project.motion import Drag, Gravity, Motion, Wind
 from wraithon.project.paths import bounds_at, put_at, value_at
 from wraithon.project.project import Cue, Project, Stage
 from wraithon.project.source import JointRow, PointSource, RingSource, SkinSource, Spacing, SphereSource
+from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.whens import AtStart, OnEvent
 from wraithon.project.things import find, put
-from wraithon.project.trigger import AtStart, OnEvent, StartEffect, Trigger
+from wraithon.project.trigger import Trigger
 
 KEYS = Qt.Key
 SOURCES = {"point": PointSource(), "sphere": SphereSource(), "ring": RingSource(), "skin": SkinSource()}

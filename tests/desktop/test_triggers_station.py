@@ -11,7 +11,8 @@ from PySide6.QtWidgets import QApplication
 from tests.desktop.test_character_station import drag
 from wraithon.desktop.widgets.trees import key_of, kind_of
 from wraithon.project.edit import remove_event
-from wraithon.project.trigger import EverySeconds, Never, StopEffect
+from wraithon.project.staging.steps import StopEffect
+from wraithon.project.staging.whens import EverySeconds, Never
 
 HAND = Qt.MouseButton.LeftButton
 STRIKE = 2.82

@@ -30,6 +30,7 @@ __all__ = [
     "chunks",
     "clip_locals",
     "clip_poses",
+    "mixed",
     "pose_of",
     "posed_positions",
     "rest_pose",
@@ -123,22 +124,22 @@ def world_matrices(skeleton: Skeleton, local: NDArray[np.float32], root: NDArray
     return out
 
 
+def mixed(local: NDArray[np.float32], other: NDArray[np.float32], share: float) -> NDArray[np.float32]:
+    """Return local transforms (N, 10) mixed with a share of others."""
+    if share <= 0:
+        return local
+    out = np.empty_like(local)
+    blend_locals(local, other, np.float32(share), out)
+    return out
+
+
 def pose_of(
     character: Character,
     local: NDArray[np.float32],
     root: NDArray[np.float32],
-    other: NDArray[np.float32] | None = None,
-    share: float = 0.0,
     weights: NDArray[np.float32] | None = None,
 ) -> Pose:
-    """Return the pose of local transforms (N, 10) under `root` (4, 4), mixed with `share` of `other`.
-
-    `weights` (M,) are those of morph targets, mixed already.
-    """
-    if other is not None and share > 0:
-        mixed = np.empty_like(local)
-        blend_locals(local, other, np.float32(share), mixed)
-        local = mixed
+    """Return the pose of local transforms (N, 10) under `root` (4, 4), with weights (M,) of morph targets."""
     return Pose(world_matrices(character.skeleton, local, root), weights)
 
 

@@ -10,7 +10,9 @@ from wraithon.demo.trails import echo_steps, fan_streamers, rain_veil, skipping_
 from wraithon.project.character import Anchor, CharacterUse, ClipUse, Event, Mark
 from wraithon.project.dissolve import Dissolve
 from wraithon.project.project import Cue, Project, Stage, View
-from wraithon.project.trigger import AtStart, OnEvent, StartEffect, Trigger
+from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.whens import AtStart, OnEvent
+from wraithon.project.trigger import Trigger
 
 __all__ = ["CHARACTER_FILE", "demo_project"]
 

@@ -8,6 +8,7 @@ from pydantic import Field, field_validator
 
 from wraithon.project.base import Finite, Id, Model, Name, Positive, Unsigned, Vec3, new_id
 from wraithon.project.dissolve import Dissolve
+from wraithon.project.staging.driving import Driving
 
 __all__ = ["Anchor", "CaptureUse", "CharacterUse", "ClipUse", "Event", "Mark", "PaintedMask"]
 
@@ -108,6 +109,7 @@ class CharacterUse(Model):
     anchors: Annotated[tuple[Anchor, ...], Field(max_length=1024)] = ()
     events: Annotated[tuple[Event, ...], Field(max_length=1024)] = ()
     dissolve: Dissolve = Dissolve()
+    driving: Driving = Driving()
     captures: Annotated[tuple[CaptureUse, ...], Field(max_length=256, alias="motions")] = ()
     masks: Annotated[tuple[PaintedMask, ...], Field(max_length=64)] = ()
 

@@ -113,10 +113,7 @@ def put_effect(project: Project, effect: Effect) -> Project:
 
 def remove_effect(project: Project, effect_id: str) -> Project:
     """Remove an effect; responses that started it stay, start nothing, and are found by the checks."""
-    triggers = tuple(
-        t.but(response=tuple(s.but(effect=None) if s.effect == effect_id else s for s in t.response))
-        for t in project.triggers
-    )
+    triggers = tuple(trigger.forgetting("effect", effect_id) for trigger in project.triggers)
     return project.but(effects=without_id(project.effects, effect_id), triggers=triggers)
 
 
@@ -290,10 +287,7 @@ def remove_anchor(project: Project, anchor_id: str) -> Project:
         events = tuple(e.but(anchor=None) if e.anchor == anchor_id else e for e in use.events)
         return use.but(anchors=without_id(use.anchors, anchor_id), events=events)
 
-    triggers = tuple(
-        t.but(response=tuple(s.but(anchor=None) if s.anchor == anchor_id else s for s in t.response))
-        for t in project.triggers
-    )
+    triggers = tuple(trigger.forgetting("anchor", anchor_id) for trigger in project.triggers)
     return with_character(project, change).but(triggers=triggers)
 
 

@@ -15,7 +15,8 @@ from wraithon.project.motion import Contact, Towards
 from wraithon.project.settling.driving import drivable
 from wraithon.project.settling.lasting import lasting
 from wraithon.project.source import Heading, LineSource, Occasion, OffspringSource, SkinSource
-from wraithon.project.trigger import MOST_WAITING, StopEffect
+from wraithon.project.staging.steps import StartEffect, StopEffect
+from wraithon.project.trigger import MOST_WAITING
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
@@ -24,7 +25,7 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Effect, Layer
     from wraithon.project.emission import Emission
     from wraithon.project.project import Project
-    from wraithon.project.trigger import StartEffect, Trigger
+    from wraithon.project.trigger import Trigger
 
 __all__ = ["CharacterFacts", "Finding", "Level", "Remedy", "check", "inside"]
 
@@ -325,6 +326,8 @@ def _check_trigger(trigger: Trigger, known: _Known) -> Iterator[Finding]:
     if not trigger.response:
         yield Finding(Level.WARNING, here, "its response does nothing; add a step", trigger.id)
     for number, step in enumerate(trigger.response):
+        if not isinstance(step, StartEffect | StopEffect):
+            continue
         for message, remedy, level in _step_messages(step, event, known, trigger.id, number):
             yield Finding(level, here, message, trigger.id, remedy)
 

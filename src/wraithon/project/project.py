@@ -11,6 +11,8 @@ from wraithon.project.base import Finite, Id, Model, Name, Positive, Vec3, new_i
 from wraithon.project.character import Anchor, CharacterUse, Event
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.preset import Preset
+from wraithon.project.staging.driving import Signal
+from wraithon.project.staging.ground import GroundKind, GroundPiece
 from wraithon.project.trigger import Trigger
 
 if TYPE_CHECKING:
@@ -46,7 +48,8 @@ class Stage(Model):
     order: Annotated[tuple[Cue, ...], Field(max_length=256)] = ()
     fade: Annotated[float, Field(ge=0.0, le=5.0)] = 0.15
     rest: Annotated[float, Field(ge=0.0, le=60.0)] = 0.4
-    ground: Literal["slate", "moss", "puddle", "plain"] = "slate"
+    ground: GroundKind = "slate"
+    pieces: Annotated[tuple[GroundPiece, ...], Field(max_length=256)] = ()
 
 
 class View(Model):
@@ -106,6 +109,7 @@ class Project(Model):
     effects: Annotated[tuple[Effect, ...], Field(max_length=1000)] = ()
     presets: Annotated[tuple[Preset, ...], Field(max_length=1000)] = ()
     triggers: Annotated[tuple[Trigger, ...], Field(max_length=10_000)] = ()
+    signals: Annotated[tuple[Signal, ...], Field(max_length=256)] = ()
     stage: Stage = Stage()
     view: View = View()
     views: Annotated[tuple[KeptView, ...], Field(max_length=64)] = ()

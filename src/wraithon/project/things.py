@@ -135,7 +135,7 @@ def anchors_of(project: Project, kind: str, what: str) -> list[Anchor]:
     elif isinstance(thing, Event):
         ids = [thing.anchor]
     elif isinstance(thing, Trigger):
-        ids = [step.anchor for step in thing.response]
+        ids = [step.anchor for step in thing.about]
     return [anchor for key in ids if (anchor := project.anchor(key)) is not None]
 
 

@@ -6,98 +6,53 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from wraithon.project.base import Id, Model, Name, Share, Unsigned, new_id
-from wraithon.project.binding import Masters
+from wraithon.project.base import Finite, Id, Model, Name, Share, Unsigned, new_id
+from wraithon.project.staging.ground import GroundKind
+from wraithon.project.staging.steps import EffectStep, StartEffect, Step, StopEffect
+from wraithon.project.staging.whens import OnEvent, When
 
-__all__ = [
-    "MOST_WAITING",
-    "AtStart",
-    "EveryMetres",
-    "EverySeconds",
-    "Never",
-    "Often",
-    "OnEvent",
-    "Only",
-    "StartEffect",
-    "Step",
-    "StopEffect",
-    "Trigger",
-    "When",
-]
-
-
-class AtStart(Model):
-    """Once, when the show begins."""
-
-    kind: Literal["start"] = "start"
-
-    @property
-    def what(self) -> str | None:
-        """Which moments of its kind are waited for; None: none."""
-        return ""
-
-
-class OnEvent(Model):
-    """Each time a clip passes a mark of the event."""
-
-    kind: Literal["event"] = "event"
-    event: Id | None = None
-
-    @property
-    def what(self) -> str | None:
-        """Which moments of its kind are waited for; None: none."""
-        return self.event
-
-
-class EverySeconds(Model):
-    """Again and again, so many seconds apart, from the show's beginning on."""
-
-    kind: Literal["seconds"] = "seconds"
-    seconds: Annotated[float, Field(allow_inf_nan=False, ge=0.02, le=1e4)] = 1.0
-
-    @property
-    def what(self) -> str | None:
-        """Which moments of its kind are waited for; None: none."""
-        return repr(self.seconds)
-
-
-class EveryMetres(Model):
-    """Each time the character has come so many metres over the ground."""
-
-    kind: Literal["metres"] = "metres"
-    metres: Annotated[float, Field(allow_inf_nan=False, ge=0.01, le=1e4)] = 1.0
-
-    @property
-    def what(self) -> str | None:
-        """Which moments of its kind are waited for; None: none."""
-        return repr(self.metres)
-
-
-class Never(Model):
-    """Never by itself: only when it is tried by hand."""
-
-    kind: Literal["never"] = "never"
-
-    @property
-    def what(self) -> str | None:
-        """Which moments of its kind are waited for; None: none."""
-        return None
-
-
-When = Annotated[AtStart | OnEvent | EverySeconds | EveryMetres | Never, Field(discriminator="kind")]
+__all__ = ["MOST_WAITING", "Often", "Only", "Strength", "Trigger"]
 
 
 class Only(Model):
     """What has to be so for a trigger to respond.
 
     One of `clips` plays, where any are named; the character goes over the ground at `slowest` to `fastest` metres a
-    second; and `chance` is for it.
+    second, and is `where` it is asked for; the ground where it happens is one of `grounds`, if any are named; a
+    `signal` is from `least` to `most`; and `chance` is for it.
     """
 
     clips: Annotated[tuple[str, ...], Field(max_length=256)] = ()
     slowest: Unsigned = 0.0
     fastest: Unsigned | None = None
+    where: Literal["anywhere", "on the ground", "in the air"] = "anywhere"
+    grounds: Annotated[tuple[GroundKind, ...], Field(max_length=16)] = ()
+    signal: Annotated[str, Field(max_length=64)] = ""
+    least: Finite = 0.0
+    most: Finite = 1.0
     chance: Share = 1.0
+
+    @property
+    def looks(self) -> bool:
+        """Whether it asks for more than chance."""
+        return self.but(chance=1.0) != Only()
+
+
+class Strength(Model):
+    """How strong a moment is: none at `low`, all at `high` of what is measured of it.
+
+    That is a `signal`; where it names none, how fast the character falls as it comes down on the ground, the value of
+    the signal that is waited for, and else how fast the character goes.
+    """
+
+    signal: Annotated[str, Field(max_length=64)] = ""
+    low: Finite = 0.0
+    high: Finite = 5.0
+
+    def share(self, measured: float) -> float:
+        """Return the strength of what is measured, from 0 to 1."""
+        span = self.high - self.low
+        return min(max((measured - self.low) / span, 0.0), 1.0) if span else float(measured >= self.low)
 
 
 class Often(Model):
@@ -115,34 +70,6 @@ class Often(Model):
     alive: Annotated[int, Field(ge=1, le=10_000)] | None = None
 
 
-class StartEffect(Model):
-    """Start an effect at an anchor, `after` seconds later; no anchor: where the event belongs.
-
-    With `follow` the firing's source moves with the anchor, else it stays where it began. Its `masters` come on top
-    of the effect's own.
-    """
-
-    kind: Literal["start effect"] = "start effect"
-    effect: Id | None = None
-    anchor: Id | None = None
-    after: Unsigned = 0.0
-    follow: bool = True
-    masters: Masters = Masters()
-
-
-class StopEffect(Model):
-    """Have an effect's firings bear no more, `after` seconds later; what lives of them lives out its time.
-
-    With an anchor only those that are fired there stop.
-    """
-
-    kind: Literal["stop effect"] = "stop effect"
-    effect: Id | None = None
-    anchor: Id | None = None
-    after: Unsigned = 0.0
-
-
-Step = Annotated[StartEffect | StopEffect, Field(discriminator="kind")]
 MOST_WAITING = 10_000
 """Steps of responses that may wait at once."""
 
@@ -156,12 +83,26 @@ class Trigger(Model):
     when: When = OnEvent()
     only: Only = Only()
     often: Often = Often()
+    strength: Strength = Strength()
     response: Annotated[tuple[Step, ...], Field(max_length=64)] = ()
 
     @property
     def starts(self) -> tuple[StartEffect, ...]:
         """The steps of its response that start effects."""
         return tuple(step for step in self.response if isinstance(step, StartEffect))
+
+    def forgetting(self, field: Literal["effect", "anchor"], what: str) -> Trigger:
+        """Return the trigger with the steps that name an effect, or an anchor, naming none."""
+        steps = tuple(
+            step.but(**{field: None}) if isinstance(step, EffectStep) and getattr(step, field) == what else step
+            for step in self.response
+        )
+        return self.but(response=steps) if steps != self.response else self
+
+    @property
+    def about(self) -> tuple[EffectStep, ...]:
+        """The steps of its response that are about effects."""
+        return tuple(step for step in self.response if isinstance(step, EffectStep))
 
     @property
     def stops(self) -> tuple[StopEffect, ...]:

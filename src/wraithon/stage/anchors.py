@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.character.pose import Pose
     from wraithon.project.character import CharacterUse
+    from wraithon.terrain import Terrain
 
 __all__ = ["Anchorage", "anchorage_of"]
 
@@ -37,13 +38,16 @@ class Anchorage:
     """(A,) whether it lies on the ground under its joint."""
     scale: float
 
-    def matrices(self, pose: Pose) -> NDArray[np.float32]:
-        """Return world matrices (A, 4, 4) of all anchors in a pose.
+    def matrices(self, pose: Pose, terrain: Terrain | None = None) -> NDArray[np.float32]:
+        """Return world matrices (A, 4, 4) of all anchors in a pose, over the ground of a stage.
 
         An offset is in metres whatever the joint's own scale, and grows with the character.
         """
         out = np.empty((len(self.nodes), 4, 4), np.float32)
         anchor_matrices(pose.matrices, self.nodes, self.offsets, self.turns, self.grounded, float(self.scale), out)
+        if terrain is not None and terrain.relief.heights.size:
+            for row in np.flatnonzero(self.grounded):
+                out[row, 1, 3] += terrain.height(float(out[row, 0, 3]), float(out[row, 2, 3]))
         return out
 
 

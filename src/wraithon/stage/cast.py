@@ -21,7 +21,9 @@ from wraithon.project.source import Occasion, OffspringSource, PictureSource, Sk
 from wraithon.stage.anchors import Anchorage, anchorage_of
 from wraithon.stage.performance import Performance
 from wraithon.stage.trial import TEST_BURST
-from wraithon.stage.triggers import Listeners, listeners_of
+from wraithon.stage.triggering.strengths import startable, started
+from wraithon.stage.triggering.triggers import Listeners, listeners_of
+from wraithon.terrain import terrain_of
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -31,8 +33,9 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Effect, Layer
     from wraithon.project.emission import Emission
     from wraithon.project.project import Project
-    from wraithon.project.trigger import StartEffect
+    from wraithon.project.staging.steps import StartEffect
     from wraithon.stage.sampler_shelf import SamplerShelf
+    from wraithon.terrain import Terrain
 
 __all__ = ["Cast", "casts_run_alike", "compile_project"]
 
@@ -55,9 +58,10 @@ class Cast:
     variants: Variants = field(default_factory=dict)
     """What is played of effects that are started with master values of their own."""
 
-    def started(self, step: StartEffect) -> Effect | None:
-        """Return what a step of a response starts, or None."""
-        return self.variants.get((step.effect or "", step.masters)) or self.effect(step.effect)
+    def started(self, step: StartEffect, ground: str = "", strength: float = 1.0) -> Effect | None:
+        """Return what a step of a response starts on a kind of ground, at a strength from 0 to 1, or None."""
+        key = started(step, ground, strength)
+        return self.variants.get(key) or self.effect(key[0])
 
     @cached_property
     def bases(self) -> Mapping[str, str]:
@@ -84,8 +88,20 @@ class Cast:
 
     @cached_property
     def looks(self) -> bool:
-        """Whether any trigger asks what clip plays, or how fast the character goes."""
-        return any(t.only.clips or t.only.slowest or t.only.fastest is not None for t in self.project.triggers)
+        """Whether any trigger asks what the character does at a moment, or where that is."""
+        return any(
+            t.only.looks or any(step.scalings or step.grounds for step in t.starts) for t in self.project.triggers
+        )
+
+    @cached_property
+    def terrain(self) -> Terrain:
+        """The stage's ground."""
+        return terrain_of(self.project.stage.ground, self.project.stage.pieces)
+
+    @cached_property
+    def measures(self) -> bool:
+        """Whether any trigger listens to signals."""
+        return self.looks or "signal" in self.waited
 
     @cached_property
     def owners(self) -> Mapping[str, str]:
@@ -145,7 +161,7 @@ def compile_project(
     effects: dict[str, Effect] = {}
     for effect in (*project.effects, TEST_BURST):
         effects.setdefault(effect.id, acting(mastered(lasting(resolved(effect)), effect.masters)))
-    variants = variants_of(project.triggers, effects)
+    variants = variants_of(startable(project.triggers), effects)
     effects |= {variant.id: variant for variant in variants.values()}
     same = earlier is not None and _same_skin(earlier, performance) and earlier.project.seed == project.seed
     held = earlier.programs if earlier and same else {}

@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from wraithon.particles.looks.batch import Batch
     from wraithon.project.dissolve import Dissolve
     from wraithon.stage.show import Show
+    from wraithon.terrain import Terrain
 
 __all__ = ["Body", "Frame", "batches_of", "frame_of"]
 
@@ -50,6 +51,12 @@ class Frame:
     """What layers draw, each in its own kind of list."""
     ground: str
     exposure: float
+    terrain: Terrain | None = None
+    """The stage's ground; None: flat, of the kind of `ground`."""
+    shake: tuple[float, float] = (0.0, 0.0)
+    """Degrees that the camera is off across and up."""
+    tint: tuple[float, float, float] = (1.0, 1.0, 1.0)
+    """What the picture's light is multiplied by."""
     others: tuple[Body, ...] = ()
     """Further characters, posed as they are."""
 
@@ -76,15 +83,20 @@ def frame_of(show: Show, without: frozenset[str] = frozenset()) -> Frame:
         batches=batches_of(show, without),
         ground=project.stage.ground,
         exposure=project.exposure,
+        terrain=show.cast.terrain if project.stage.pieces else None,
+        shake=show.screen.shake_at(show.time),
+        tint=show.screen.tint_at(show.time),
     )
 
 
 def _body_of(show: Show) -> Body | None:
-    performance, posed = show.cast.performance, show.posed(show.step_number)
-    if performance is None or posed is None:
+    actor, posed = show.actor, show.posed(show.step_number)
+    if actor is None or posed is None:
         return None
-    gone = performance.dissolved_at(show.time)
+    stand, gone = actor.stand(show.time), actor.dissolved_at(show.time)
+    if stand is not None and stand.hidden:
+        return None
     return Body(
-        performance.character, posed[1].positions, posed[1].normals, frozenset(performance.use.hidden_parts),
-        dissolved=gone, dissolve=performance.use.dissolve if gone > 0 else None,
+        actor.character, posed[1].positions, posed[1].normals, frozenset(actor.use.hidden_parts),
+        dissolved=gone, dissolve=actor.use.dissolve if gone > 0 else None,
     )  # fmt: skip

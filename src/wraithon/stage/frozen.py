@@ -8,7 +8,7 @@ from wraithon.character.pose import skin_of
 
 if TYPE_CHECKING:
     from wraithon.character.pose import Skin
-    from wraithon.stage.performance import Performance
+    from wraithon.stage.driving.actor import Actor
 
 __all__ = ["Frozen"]
 
@@ -16,20 +16,20 @@ MOST_KEPT = 64
 
 
 class Frozen:
-    """Skins of a performance at earlier moments, worked out once each; the oldest are forgotten."""
+    """Skins of an actor at earlier moments, worked out once each; the oldest are forgotten."""
 
     def __init__(self) -> None:
-        self._performance: Performance | None = None
+        self._actor: Actor | None = None
         self._skins: dict[int, Skin] = {}
 
-    def skin_at(self, performance: Performance, moment: float) -> Skin:
+    def skin_at(self, actor: Actor, moment: float) -> Skin:
         """Return the skin at a moment of the show in seconds, to the nearest millisecond."""
-        if performance is not self._performance:
-            self._performance = performance
+        if actor is not self._actor:
+            self._actor = actor
             self._skins.clear()
         key = round(moment * 1000)
         if key not in self._skins:
             while len(self._skins) >= MOST_KEPT:
                 del self._skins[next(iter(self._skins))]
-            self._skins[key] = skin_of(performance.character, performance.pose_at(key / 1000))
+            self._skins[key] = skin_of(actor.character, actor.pose_at(key / 1000))
         return self._skins[key]

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.character.morphs import weights_at
-from wraithon.character.pose import Pose, clip_locals, pose_of, rest_pose, root_matrix, root_place
+from wraithon.character.pose import Pose, clip_locals, mixed, pose_of, rest_pose, root_matrix, root_place
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -122,7 +122,7 @@ class Performance:
             use = self.use.clip(cue.clip)
             moving = max(clip.seconds, SHORTEST)
             length = moving if use.loop else moving + stage.rest
-            stride = self._way(clip, use, clip.seconds)
+            stride = self.way(clip, use, clip.seconds)
             seamless = use.loop and bool(self._runs) and self._runs[-1].clip is clip
             first = self._runs[-1].first + len(lengths[-1]) if self._runs else 0
             self._runs.append(_Run(number, clip, use, first, moving, length, stride, (not seamless, not use.loop)))
@@ -185,13 +185,13 @@ class Performance:
         turn, number, inside = self.segment_at(time)
         segment = self.segment(number)
         place = self._stride * turn + segment.offset
-        return place + self._way(segment.clip, segment.use, min(inside, segment.moving))
+        return place + self.way(segment.clip, segment.use, min(inside, segment.moving))
 
     def way_at(self, time: float) -> float:
         """Return how many metres the character has gone by a moment; within a clip, as the crow flies."""
         turn, number, inside = self.segment_at(time)
         segment = self.segment(number)
-        within = float(np.linalg.norm(self._way(segment.clip, segment.use, min(inside, segment.moving))))
+        within = float(np.linalg.norm(self.way(segment.clip, segment.use, min(inside, segment.moving))))
         return float(self._ways_of[-1]) * turn + float(self._ways_of[number]) + within
 
     def speed_at(self, time: float) -> float:
@@ -199,7 +199,7 @@ class Performance:
         first, last = max(0.0, time - BESIDE), time + BESIDE
         return float(np.linalg.norm(self.place_at(last) - self.place_at(first))) / (last - first)
 
-    def _way(self, clip: Clip | None, use: ClipUse, time: float) -> NDArray[np.float64]:
+    def way(self, clip: Clip | None, use: ClipUse, time: float) -> NDArray[np.float64]:
         """Return how far (3,) a clip has carried the character over the ground by a time of its own."""
         x, z = use.goes
         travel = self._moved(clip, time)[1] * _carried(use) + (x * time, 0.0, z * time)
@@ -219,20 +219,25 @@ class Performance:
 
     def pose_at(self, time: float) -> Pose:
         """Return the character's pose at a moment of the show, in world space."""
+        local, height, weights = self.locals_at(time)
+        place = self.place_at(time) + (0.0, self.use.height + height, 0.0)
+        return pose_of(self.character, local, root_matrix(self.use.scale, place), weights=weights)
+
+    def locals_at(self, time: float) -> tuple[NDArray[np.float32], float, NDArray[np.float32]]:
+        """Return local transforms (N, 10) at a moment, how far clips raise it, and the weights of morph targets."""
         turn, number, inside = self.segment_at(time)
         segment = self.segment(number)
         clip_time = min(inside, segment.moving)
-        local, height = self._settled(segment, clip_time), segment.use.height
+        local, height = self.settled(segment.clip, segment.use, clip_time), segment.use.height
         weights = weights_at(self.character.mesh, segment.clip, clip_time)
-        other, share = None, 0.0
         if segment.fades and inside < self._fade and (turn or number):
             before = self.segment(number - 1)
             then = self._beyond(before, inside)
-            other, share = self._settled(before, then), 1.0 - _ease(inside / self._fade)
+            share = 1.0 - _ease(inside / self._fade)
+            local = mixed(local, self.settled(before.clip, before.use, then), share)
             height += share * (before.use.height - height)
             weights += np.float32(share) * (weights_at(self.character.mesh, before.clip, then) - weights)
-        place = self.place_at(time) + (0.0, self.use.height + height, 0.0)
-        return pose_of(self.character, local, root_matrix(self.use.scale, place), other, share, weights)
+        return local, height, weights
 
     @staticmethod
     def _beyond(segment: Segment, extra: float) -> float:
@@ -257,11 +262,11 @@ class Performance:
             self._recent[key] = (local, travel)
         return self._recent[key]
 
-    def _settled(self, segment: Segment, clip_time: float) -> NDArray[np.float32]:
-        """Return local transforms with the clip's own travel over the ground taken out, and what is in place."""
-        local, travel = self._moved(segment.clip, clip_time)
+    def settled(self, clip: Clip | None, use: ClipUse, clip_time: float) -> NDArray[np.float32]:
+        """Return local transforms (N, 10) of a clip without its travel over the ground, and what is in place."""
+        local, travel = self._moved(clip, clip_time)
         local = local.copy()
-        taken = self._into_parent @ (travel * (1.0, float("y" in segment.use.in_place), 1.0))
+        taken = self._into_parent @ (travel * (1.0, float("y" in use.in_place), 1.0))
         local[self.character.root_node, :3] -= taken.astype(np.float32)
         return local
 

@@ -12,7 +12,7 @@ from wraithon.stage.cast import Cast, casts_run_alike, compile_project
 from wraithon.stage.frame import Frame, frame_of
 from wraithon.stage.rerun import changed_layers, rerun
 from wraithon.stage.sampler_shelf import SamplerShelf
-from wraithon.stage.show import Show, ShowCopy
+from wraithon.stage.show import Show
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping
@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.project.effect import Effect
     from wraithon.project.project import Project
+    from wraithon.stage.copies import ShowCopy
 
 __all__ = ["Player"]
 
@@ -31,11 +32,47 @@ LONGEST = 24 * 3600.0
 
 
 class _Input(NamedTuple):
-    """Something done by hand: an effect fired at an anchor, or a trigger that is tried."""
+    """Something done by hand, or told by a game, of a kind of INPUTS."""
 
-    what: str
-    anchor: str | None
-    tries: bool = False
+    kind: str
+    what: str = ""
+    anchor: str | None = None
+    values: tuple[float, ...] = ()
+
+
+def _fire(show: Show, given: _Input) -> None:
+    effect = show.cast.effect(given.what)
+    if effect is not None:
+        show.start(effect, given.anchor, show.time)
+
+
+def _try(show: Show, given: _Input) -> None:
+    trigger = show.cast.project.trigger(given.what)
+    if trigger is not None:
+        show.respond(trigger, given.values[0], given.anchor or "")
+
+
+def _steer(show: Show, given: _Input) -> None:
+    x, z, fast = given.values
+    show.given = show.given._replace(steer=(x, z), fast=bool(fast))
+
+
+def _act(show: Show, given: _Input) -> None:
+    show.given = show.given._replace(acts=(*show.given.acts, given.what))
+
+
+def _key(show: Show, given: _Input) -> None:
+    show.keys.append(given.what)
+
+
+def _signal(show: Show, given: _Input) -> None:
+    show.told[given.what] = given.values[0]
+
+
+INPUTS: dict[str, Callable[[Show, _Input], None]] = {
+    "fire": _fire, "try": _try, "steer": _steer, "act": _act, "key": _key, "signal": _signal,
+}  # fmt: skip
+"""Kind of input to what it does to the show, before the step it is for."""
 
 
 class Player:
@@ -49,15 +86,23 @@ class Player:
         Character id to what was read from its file.
     samplers
         Makes the samplers of sources and keeps them; needed where masks are pictures.
+    driven
+        Whether the character is driven by hand; else it plays the running order.
     """
 
     def __init__(
-        self, project: Project, characters: Mapping[str, Character], samplers: SamplerShelf | None = None
+        self,
+        project: Project,
+        characters: Mapping[str, Character],
+        samplers: SamplerShelf | None = None,
+        *,
+        driven: bool = False,
     ) -> None:
         self._characters = dict(characters)
         self._samplers = samplers or SamplerShelf()
         self.cast: Cast = compile_project(project, self._characters, self._samplers)
-        self.show = Show(self.cast)
+        self._driven = driven
+        self.show = Show(self.cast, driven=driven)
         self._alive = np.full(1024, -1, np.int64)
         """How many particles lived at each step; -1 where that is not known."""
         self._alive[0] = 0
@@ -114,12 +159,7 @@ class Player:
     def step(self) -> None:
         """Go on by one step."""
         for given in self._inputs.get(self.show.step_number, ()):
-            trigger = self.project.trigger(given.what) if given.tries else None
-            effect = None if given.tries else self.cast.effect(given.what)
-            if trigger is not None:
-                self.show.respond(trigger)
-            elif effect is not None:
-                self.show.start(effect, given.anchor, self.show.time)
+            INPUTS[given.kind](self.show, given)
         self._before = self._again = None
         self.show.advance()
         self._note_alive()
@@ -167,11 +207,57 @@ class Player:
         It is kept as an input of this run, so that going on, seeking ahead and edits play it again;
         seeking to before it forgets it.
         """
-        self._take(_Input(effect.id, anchor))
+        self._take(_Input("fire", effect.id, anchor))
 
-    def respond(self, trigger_id: str) -> None:
-        """Have a trigger respond with the next step, whatever it waits for and asks; kept as what is fired is."""
-        self._take(_Input(trigger_id, None, tries=True))
+    def respond(self, trigger_id: str, strength: float = 1.0, ground: str = "") -> None:
+        """Have a trigger respond with the next step, whatever it waits for and asks; kept as what is fired is.
+
+        It does so with a share of all strength, and as on a kind of ground; an empty one is that where it happens.
+        """
+        self._take(_Input("try", trigger_id, ground or None, (strength,)))
+
+    # ---- driving --------------------------------------------------------------------------------
+
+    @property
+    def driven(self) -> bool:
+        """Whether the character is driven by hand."""
+        return self._driven
+
+    def drive(self, *, driven: bool) -> None:
+        """Have the character be driven by hand, or play the running order; either begins anew."""
+        if driven != self._driven:
+            self._driven = driven
+            self.begin_anew()
+
+    def begin_anew(self) -> None:
+        """Begin again, and forget all that was done by hand."""
+        self._inputs.clear()
+        self._copies.clear()
+        self._held, self._carry = 0, 0.0
+        self._alive[1:] = -1
+        self._before = self._again = None
+        self._pure, self._patched = True, False
+        self.show = Show(self.cast, driven=self._driven)
+        self._keep_copy()
+
+    def steer(self, x: float, z: float, *, fast: bool = False) -> None:
+        """Have the driven character go this way over the ground from the next step on: up to 1, none stops it."""
+        size = max(1.0, math.hypot(x, z))
+        if math.isfinite(size):
+            self._take(_Input("steer", values=(x / size, z / size, float(fast))))
+
+    def act(self, what: str) -> None:
+        """Have the driven character leap, strike, fall or rise with the next step."""
+        self._take(_Input("act", what))
+
+    def key(self, key: str) -> None:
+        """Press a key, one letter or digit, for triggers that wait for it."""
+        self._take(_Input("key", key.upper()))
+
+    def signal(self, signal: str, value: float) -> None:
+        """Give a signal a value from the next step on: health, or one of the project's own by its id."""
+        if math.isfinite(value):
+            self._take(_Input("signal", signal, values=(value,)))
 
     def _take(self, given: _Input) -> None:
         here = self.show.step_number
@@ -210,7 +296,7 @@ class Player:
             self._held = 0
             self._alive[1:] = -1
             if self.show.step_number == 0:
-                self.show = Show(self.cast)
+                self.show = Show(self.cast, driven=self._driven)
                 self._pure, self._patched, self._before = True, False, None
                 self._keep_copy()
             else:
@@ -237,7 +323,7 @@ class Player:
         """Run `steps` of the past anew, beside what is shown; return whether all of it is known."""
         again = self._again
         if again is None:
-            again = self._again = Player(self.project, self._characters, self._samplers)
+            again = self._again = Player(self.project, self._characters, self._samplers, driven=self._driven)
             again._inputs = self._inputs
         if not again.seek_some(self.show.step_number, steps):
             return False
@@ -267,7 +353,7 @@ class Player:
     def _nearest(self, target: int) -> ShowCopy:
         best = max((n for n in self._copies if n <= target), default=None)
         if best is None:
-            fresh = Show(self.cast).copy()
+            fresh = Show(self.cast, driven=self._driven).copy()
             self._copies[0] = fresh
             self._copies.move_to_end(0, last=False)
             self._held += fresh.size

@@ -61,8 +61,9 @@ def rerun(show: Show, changed: frozenset[str]) -> bool:
     """
     cast = show.cast
     begun = _all_firings(show)
+    acts = show.actor is not None and show.actor.acts
     limits = sum(p.limit for p in cast.programs.values())
-    if begun is None or show.refused_firings or show.stopped or limits > MOST_ALIVE:
+    if acts or begun is None or show.refused_firings or show.stopped or limits > MOST_ALIVE:
         return False
     again = {key: cast.programs[key] for key in changed if key in cast.programs}
     if any(

@@ -4,74 +4,53 @@ from __future__ import annotations
 
 import hashlib
 import math
-from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from dataclasses import replace
+from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.character.bones import capsules_in
-from wraithon.character.pose import Pose, Skin, skin_of, turns_fast
 from wraithon.particles.few import LEAST, SmallPools, is_small
-from wraithon.particles.pool import Pool, PoolCopy, living_by_firing
-from wraithon.particles.rules import Surroundings
+from wraithon.particles.pool import Pool, living_by_firing
+from wraithon.project.staging.steps import WaitFor
 from wraithon.project.trigger import MOST_WAITING
 from wraithon.stage.births import Births
+from wraithon.stage.copies import Beside, ShowCopy
+from wraithon.stage.driving.stand import Given
 from wraithon.stage.firing import Firing, FiringRecord
-from wraithon.stage.frozen import Frozen
-from wraithon.stage.moment import Moment
-from wraithon.stage.moments import moments_within
-from wraithon.stage.responses import respond
-from wraithon.stage.triggers import Triggers, Waiting, waiting_of
+from wraithon.stage.presence import Presence
+from wraithon.stage.triggering.moment import Moment
+from wraithon.stage.triggering.moments import enriched, moments_within
+from wraithon.stage.triggering.responses import respond
+from wraithon.stage.triggering.screen import Screen
+from wraithon.stage.triggering.signals import measured
+from wraithon.stage.triggering.triggers import Triggers, Waiting, crossed, due_steps, waiting_of
 from wraithon.stage.ways import Ways
 
 if TYPE_CHECKING:
-    from numpy.typing import NDArray
+    from collections.abc import Mapping
 
-    from wraithon.character.model import Character
     from wraithon.particles.columns import Carriers
     from wraithon.particles.happenings import Happenings
     from wraithon.particles.program import LayerProgram
+    from wraithon.particles.rules import Surroundings
     from wraithon.project.effect import Effect
     from wraithon.project.trigger import Trigger
     from wraithon.stage.cast import Cast
 
-__all__ = ["Show", "ShowCopy"]
+__all__ = ["MOST_FIRINGS", "Show"]
 
 MOST_FIRINGS = 512
 """Firings alive at once; beyond it new ones are refused and counted."""
 MOST_RECORDS = 2000
+MOST_LINES = 200
+"""Lines of the log that are kept, the latest ones."""
 
 
-@dataclass(frozen=True)
-class ShowCopy:
-    """A show at one moment, complete: putting it back and going on gives the same bytes."""
+class Show(Presence):
+    """The only mutable thing: clock, living particles, running firings, and what the character does."""
 
-    step_number: int
-    pools: dict[str, PoolCopy]
-    firings: dict[int, Firing]
-    fired: int
-    counts: dict[str, int]
-    waiting: tuple[Waiting, ...]
-    triggers: Triggers
-    records: tuple[FiringRecord, ...]
-    refused_firings: int
-    stopped: int
-
-    @property
-    def size(self) -> int:
-        """Bytes held, nearly."""
-        return 2000 + sum(pool.size for pool in self.pools.values())
-
-
-class Show:
-    """The only mutable thing: clock, living particles, running firings.
-
-    The character's pose is a function of time and is kept only to save work.
-    """
-
-    def __init__(self, cast: Cast) -> None:
-        self.cast = cast
-        self.step_number = 0
+    def __init__(self, cast: Cast, *, driven: bool = False) -> None:
+        super().__init__(cast, driven=driven)
         self.pools: dict[str, Pool] = {}
         self.firings: dict[int, Firing] = {}
         """Those that are alive, by how many began before them."""
@@ -83,37 +62,39 @@ class Show:
         self.refused_firings = 0
         self.stopped = 0
         """Firings that were stopped so far."""
-        self._poses: dict[int, Pose] = {}
-        self._skins: dict[int, Skin] = {}
+        self.given, self.keys = Given(), list[str]()
+        """How the character is steered, and what was done for the coming step."""
+        self.told: dict[str, float] = {}
+        """Signals that were given."""
+        self.screen = Screen()
+        self.over: list[tuple[str, str | None]] = []
+        """Effects of which a firing was over at the end of the step before, and where these were fired."""
+        self.log: list[tuple[float, str]] = []
+        """What responses wrote, and when."""
+        self._told_then: dict[str, float] = {}
+        self._waits: list[Waiting] = []
+        """What waits for a signal."""
         self.ways = Ways(self.anchor_at)
         """Where anchors go in the step at hand."""
-        self._frozen = Frozen()
         self._small = SmallPools()
         self._births = Births(self)
-        self._places: dict[int, NDArray[np.float64]] = {}
-        self._anchored: dict[int, NDArray[np.float32]] = {}
 
     # ---- time -----------------------------------------------------------------------------------
-
-    @property
-    def rate(self) -> int:
-        """Steps a second."""
-        return self.cast.project.step_rate
-
-    @property
-    def time(self) -> float:
-        """Seconds since the show began."""
-        return self.step_number / self.rate
 
     def advance(self) -> None:
         """Go on by one step."""
         start, end = self.time, (self.step_number + 1) / self.rate
-        moments = moments_within(self.cast, self.step_number, start, end)
+        if self.actor is not None:
+            self.actor.advance(self.step_number, self.given)
+        moments = moments_within(self, start, end)
         self.waiting += self.triggers.hear(
             self.cast.listeners, moments, MOST_WAITING - len(self.waiting), self._living_of, self.cast.project.seed
         )
+        self._end_waits(end)
+        self._told_then, self.over = dict(self.told), []
         self._start_due(end)
-        around = self._surroundings()
+        self.given, self.keys = self.given._replace(acts=()), []
+        around = self.surroundings()
         self.ways.begin(self.step_number)
         self._births.bear_all(start, end, around)
         dt = end - start
@@ -121,87 +102,15 @@ class Show:
         self.step_number += 1
         self._settle()
 
+    def signals(self, number: int) -> Mapping[str, float]:
+        """Return all signals at a step's moment: at the beginning of the step at hand, or at its end."""
+        told = self._told_then if number <= self.step_number else self.told
+        return measured(self.actor, number / self.rate, self.cast.project, told)
+
     def _living_of(self, trigger: str) -> int:
         """Return how many firings of a trigger live, or are to begin."""
         waits = sum(waiting.trigger == trigger for waiting in self.waiting)
         return waits + sum(firing.trigger == trigger for firing in self.firings.values())
-
-    # ---- character ------------------------------------------------------------------------------
-
-    def pose(self, number: int) -> Pose | None:
-        """Return the pose at a step's moment; None without a character."""
-        performance = self.cast.performance
-        if performance is None:
-            return None
-        if number not in self._poses:
-            _forget_far(self._poses, number)
-            self._poses[number] = performance.pose_at(number / self.rate)
-        return self._poses[number]
-
-    def posed(self, number: int) -> tuple[Pose, Skin] | None:
-        """Return the pose and skin at a step's moment; None without a character."""
-        performance, pose = self.cast.performance, self.pose(number)
-        if performance is None or pose is None:
-            return None
-        if number not in self._skins:
-            _forget_far(self._skins, number)
-            self._skins[number] = skin_of(performance.character, pose)
-        return pose, self._skins[number]
-
-    def skin_before(self, seconds: float) -> tuple[Character, Skin] | None:
-        """Return the character and its skin so many seconds ago; None without one, or before the show."""
-        performance, moment = self.cast.performance, self.time - seconds
-        if performance is None or moment < -1e-6:
-            return None
-        if seconds == 0:
-            posed = self.posed(self.step_number)
-            return (performance.character, posed[1]) if posed else None
-        return performance.character, self._frozen.skin_at(performance, moment)
-
-    def place(self, number: int) -> NDArray[np.float64]:
-        """Return where the character stands on the ground (3,) at a step's moment."""
-        if number not in self._places:
-            performance = self.cast.performance
-            self._places = {n: p for n, p in self._places.items() if abs(n - number) <= 1}
-            self._places[number] = np.zeros(3) if performance is None else performance.place_at(number / self.rate)
-        return self._places[number]
-
-    def _surroundings(self) -> Surroundings:
-        performance = self.cast.performance
-        cast = self.cast
-        if performance is None or not (cast.uses_skin or cast.uses_capsules):
-            return Surroundings.empty()
-        before, now = self.posed(self.step_number), self.posed(self.step_number + 1)
-        assert before is not None  # there is a performance
-        assert now is not None
-        amid = None
-        if turns_fast(before[0], now[0]):
-            amid = performance.pose_at((self.step_number + 0.5) / self.rate)
-        around = Surroundings.between(performance.character, before, now, amid, bones=cast.uses_bones)
-        if cast.uses_capsules:
-            first, last = (capsules_in(performance.character, pose) for pose, _ in (before, now))
-            around = around._replace(capsules_before=first, capsules_now=last)
-        return around._replace(
-            gone_before=performance.dissolved_at(self.step_number / self.rate),
-            gone_now=performance.dissolved_at((self.step_number + 1) / self.rate),
-        )
-
-    def anchor_at(self, anchor: str | None, number: int) -> NDArray[np.float32]:
-        """Return an anchor's world matrix (4, 4) at a step's moment.
-
-        One that is not there is the character's place on the ground.
-        """
-        anchorage = self.cast.anchorage
-        row = anchorage.rows.get(anchor or "") if anchorage else None
-        pose = self.pose(number) if row is not None else None
-        if anchorage is None or pose is None or row is None:
-            matrix = np.eye(4, dtype=np.float32)
-            matrix[:3, 3] = self.place(number)
-            return matrix
-        if number not in self._anchored:
-            self._anchored = {n: m for n, m in self._anchored.items() if abs(n - number) <= 1}
-            self._anchored[number] = anchorage.matrices(pose)
-        return self._anchored[number][row]
 
     # ---- firings --------------------------------------------------------------------------------
 
@@ -209,8 +118,46 @@ class Show:
         due = sorted((w for w in self.waiting if w.due < end), key=lambda w: w.due)
         if due:
             self.waiting = [w for w in self.waiting if w.due >= end]
+        changes = self.actor.changes if self.actor else 0
         for waiting in due:
             respond(self, waiting)
+        if self.actor is not None and self.actor.changes != changes:
+            self.forget_poses()
+
+    def wait(self, waiting: Waiting) -> None:
+        """Have what comes after a wait come once that is over."""
+        step = waiting.step
+        assert isinstance(step, WaitFor)  # the only one that waits
+        if step.signal:
+            self._waits = [*self._waits[-(MOST_WAITING - 1) :], waiting]
+        else:
+            left = self.actor.clip_left(self.step_number + 1) if self.actor else 0.0
+            self._go_on(waiting, waiting.due + left)
+
+    def _end_waits(self, end: float) -> None:
+        """Go on with what waits for a signal that comes over its value within a step."""
+        if not self._waits:
+            return
+        before, after = self.signals(self.step_number), self.signals(self.step_number + 1)
+        over = [w for w in self._waits if crossed(w.step, before, after)]
+        for waiting in over:
+            self._waits.remove(waiting)
+            self._go_on(waiting, end)
+
+    def _go_on(self, waiting: Waiting, time: float) -> None:
+        rest = due_steps(waiting.after, time, waiting.trigger, waiting.anchor, waiting.strength, waiting.ground)
+        self.waiting += rest[: max(0, MOST_WAITING - len(self.waiting))]
+
+    def say(self, time: float, words: str) -> None:
+        """Write a line into the log."""
+        self.log = [*self.log[-(MOST_LINES - 1) :], (time, words)]
+
+    def stop_following(self, time: float) -> None:
+        """Have what follows the character bear no more from a moment on."""
+        for firing in self.firings.values():
+            if firing.follow and firing.until > time:
+                firing.until = time
+                self.stopped += 1
 
     def stop(self, effect_id: str, anchor: str | None, time: float) -> int:
         """Have firings of an effect, at an anchor or anywhere, bear no more from a moment on; return how many."""
@@ -225,10 +172,15 @@ class Show:
         self.stopped += len(found)
         return len(found)
 
-    def respond(self, trigger: Trigger) -> None:
-        """Have a trigger's response come now, whatever it waits for and asks."""
+    def respond(self, trigger: Trigger, share: float = 1.0, ground: str = "") -> None:
+        """Have a trigger's response come now, whatever it waits for and asks, with a share of all strength."""
         event = self.cast.events.get(trigger.when.what or "") if trigger.when.kind == "event" else None
-        moment = Moment(self.time, "tried", anchor=event.anchor if event else None)
+        told = trigger.strength
+        moment = Moment(
+            self.time, "tried", strength=told.low + share * (told.high - told.low),
+            anchor=event.anchor if event else None, ground=ground,
+        )  # fmt: skip
+        moment = replace(enriched(self, moment), signals={told.signal: moment.strength or 0.0})
         self.waiting += waiting_of(trigger, moment)[: max(0, MOST_WAITING - len(self.waiting))]
 
     def start(
@@ -293,6 +245,7 @@ class Show:
             firing.alive, firing.peak = living, max(firing.peak, living)
             if not living and self.spent(firing):
                 self.records.append(firing.record(self.time, place))
+                self.over.append((firing.base or firing.effect, firing.anchor))
                 del self.records[: max(0, len(self.records) - MOST_RECORDS)]
                 del self.firings[place]
 
@@ -340,6 +293,16 @@ class Show:
             tuple(self.records),
             self.refused_firings,
             self.stopped,
+            self.actor.copy() if self.actor else None,
+            Beside(
+                self.given,
+                dict(self.told),
+                dict(self._told_then),
+                self.screen,
+                tuple(self.over),
+                tuple(self.log),
+                tuple(self._waits),
+            ),
         )
 
     def restore(self, held: ShowCopy) -> None:
@@ -356,6 +319,14 @@ class Show:
         self.triggers = held.triggers.copy()
         self.records = list(held.records)
         self.refused_firings, self.stopped = held.refused_firings, held.stopped
+        beside = held.beside
+        self.given, self.told, self._told_then = beside.given, dict(beside.told), dict(beside.told_then)
+        self.screen, self.over, self.log = beside.screen, list(beside.over), list(beside.log)
+        self._waits, self.keys = list(beside.waits), []
+        if self.actor is not None and held.acted is not None:
+            if self.actor.acts or held.acted[1]:
+                self.forget_poses()
+            self.actor.restore(held.acted)
 
     def adopt(self, cast: Cast) -> None:
         """Go on under an edited project: what lives goes on under the new settings.
@@ -364,10 +335,8 @@ class Show:
         """
         before = self.cast
         moment = self.time
-        self.cast = cast
+        self.follow(cast)
         self.step_number = round(moment * self.rate)
-        for held in (self._poses, self._skins, self._places, self._anchored):
-            held.clear()
         self.pools = {layer: pool for layer, pool in self.pools.items() if layer in cast.programs}
         for layer, pool in self.pools.items():
             old, new = before.programs.get(layer), cast.programs[layer]
@@ -383,6 +352,10 @@ class Show:
         """Return a fingerprint of everything that is alive; equal shows have equal ones."""
         out = hashlib.blake2b(digest_size=16)
         out.update(f"{self.step_number} {sorted(self.counts.items())}".encode())
+        if self.actor is not None and self.actor.acts:
+            out.update(repr(self.actor.stand(self.time)).encode())
+        if self.told or self.screen != Screen():
+            out.update(f"{sorted(self.told.items())} {self.screen}".encode())
         for layer in sorted(self.pools):
             out.update(layer.encode())
             self.pools[layer].feed(out)
@@ -390,9 +363,3 @@ class Show:
             until = f" {firing.until!r}" if firing.until < math.inf else ""
             out.update(f"{place} {firing.effect} {firing.number} {firing.start!r} {firing.alive}{until}".encode())
         return out.hexdigest()
-
-
-def _forget_far(held: dict[int, Any], number: int) -> None:
-    """Forget what belongs to steps that are not next to this one."""
-    for old in [k for k in held if abs(k - number) > 1]:
-        del held[old]

@@ -14,7 +14,6 @@ from wraithon.particles.emission import SLACK
 from wraithon.project.things import started_at
 from wraithon.stage.cast import compile_project
 from wraithon.stage.frame import batches_of
-from wraithon.stage.frozen import Frozen
 from wraithon.stage.show import Show
 
 if TYPE_CHECKING:
@@ -28,6 +27,7 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Effect
     from wraithon.project.project import Project
     from wraithon.stage.cast import Cast
+    from wraithon.stage.driving.actor import Actor
     from wraithon.stage.frame import Frame
     from wraithon.stage.performance import Performance
     from wraithon.stage.player import Player
@@ -102,8 +102,8 @@ class _Seen:
         The show's moment whose pose is held; None while it plays.
     """
 
-    def __init__(self, inner: Performance) -> None:
-        self._inner = inner
+    def __init__(self, inner: Performance | Actor) -> None:
+        self.inner = inner
         self.character, self.use = inner.character, inner.use
         self.ahead, self.held = 0.0, 0.0
         self.moving = False
@@ -114,15 +114,15 @@ class _Seen:
 
     def pose_at(self, time: float) -> Pose:
         """Return the pose at a moment of the audition."""
-        return self._inner.pose_at(self.shown(time))
+        return self.inner.pose_at(self.shown(time))
 
     def place_at(self, time: float) -> NDArray[np.float64]:
         """Return where the character stands (3,) at a moment of the audition."""
-        return self._inner.place_at(self.shown(time))
+        return self.inner.place_at(self.shown(time))
 
     def dissolved_at(self, time: float) -> float:
         """Return the share of the character that is gone at a moment of the audition."""
-        return self._inner.dissolved_at(self.shown(time))
+        return self.inner.dissolved_at(self.shown(time))
 
     def passings(self, _start: float, _end: float) -> list[object]:
         """Return no events: nothing is triggered."""
@@ -144,11 +144,9 @@ class _Beside(Show):
         """Return pose and skin at a step's moment (see `pose`)."""
         return self.main.posed(number + self.shift) if self.main else super().posed(0)
 
-    def forget_poses(self) -> None:
-        """Hear that the character is elsewhere at once."""
-        for held in (self._poses, self._skins, self._places, self._anchored):
-            held.clear()
-        self._frozen = Frozen()
+    def place(self, number: int) -> NDArray[np.float64]:
+        """Return where the character stands at a step's moment (see `pose`)."""
+        return self.main.place(number + self.shift) if self.main else super().place(number)
 
 
 class Audition:
@@ -203,7 +201,7 @@ class Audition:
             return
         alone = project.but(effects=(effect,), triggers=())
         cast = compile_project(alone, characters, self._samplers, player.cast)
-        inner = cast.performance
+        inner = player.show.actor or cast.performance
         seen = _Seen(inner) if inner is not None else None
         if seen is not None and self._seen is not None:
             seen.ahead, seen.held, seen.moving = self._seen.ahead, self._seen.held, self._seen.moving
@@ -230,6 +228,7 @@ class Audition:
         if show is None:
             return
         shift = main.step_number - 1 - show.step_number
+        self._watch(main)
         if self._seen is not None and (show.main is not main or show.shift != shift or not self._seen.moving):
             self._seen.moving, self._seen.ahead = True, shift / show.rate
             show.main, show.shift = main, shift
@@ -242,6 +241,7 @@ class Audition:
         show = self._show
         if show is None:
             return 0
+        self._watch(main)
         if self._seen is not None and (self._seen.moving or self._seen.held != main.time):
             self._seen.moving, self._seen.held = False, main.time
             show.main = None
@@ -252,6 +252,11 @@ class Audition:
         for _ in range(steps):
             self._step(show)
         return steps
+
+    def _watch(self, main: Show) -> None:
+        """Take the character's poses from another show from now on."""
+        if self._seen is not None and main.actor is not None:
+            self._seen.inner = main.actor
 
     def _step(self, show: _Beside) -> None:
         effect = self._effect

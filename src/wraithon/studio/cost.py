@@ -27,7 +27,7 @@ if TYPE_CHECKING:
     from wraithon.picture.renderer import Renderer
     from wraithon.project.project import Project
     from wraithon.stage.cast import Cast
-    from wraithon.stage.show import ShowCopy
+    from wraithon.stage.copies import ShowCopy
 
 __all__ = ["Cost", "LayerCost", "measured", "measuring", "summary"]
 

@@ -44,7 +44,9 @@ class Crowd:
         return sum(show.alive for show in self._shows)
 
     def go_along(self, main: Show) -> None:
-        """Take the step that the main show has just taken."""
+        """Take the step that the main show has just taken; who is driven by hand is followed when it is looked at."""
+        if main.actor is not None and main.actor.acts:
+            return
         for show in self._shows:
             if show.step_number == main.step_number - 1 and show.cast is main.cast:
                 show.advance()
@@ -74,7 +76,8 @@ class Crowd:
 
 
 def _alike(show: Show, main: Show) -> bool:
-    return show.cast is main.cast and show.step_number == main.step_number and show.fired == main.fired
+    acts = main.actor is not None and main.actor.acts
+    return not acts and show.cast is main.cast and show.step_number == main.step_number and show.fired == main.fired
 
 
 def _places(points: NDArray[np.float32], many: int) -> NDArray[np.float32]:

@@ -7,7 +7,9 @@ from typing import TYPE_CHECKING
 from wraithon.character.moments.peaks import Candidate, candidates
 from wraithon.project.character import Anchor, Event, Mark
 from wraithon.project.edit import fresh_name, put_event, put_mark, put_trigger, with_anchor
-from wraithon.project.trigger import OnEvent, StartEffect, Trigger
+from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.whens import OnEvent
+from wraithon.project.trigger import Trigger
 
 if TYPE_CHECKING:
     from collections.abc import Iterable

@@ -10,7 +10,9 @@ from wraithon.particles.columns import PX, PZ
 from wraithon.project.life import Attribute
 from wraithon.project.project import Stage, View
 from wraithon.project.source import LineSource, SkinSource
-from wraithon.project.trigger import AtStart, StartEffect, Trigger
+from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.whens import AtStart
+from wraithon.project.trigger import Trigger
 from wraithon.stage.player import Player
 
 if TYPE_CHECKING:

@@ -14,7 +14,9 @@ from wraithon.character.pose import clip_poses
 from wraithon.project.base import new_id
 from wraithon.project.character import Anchor, Event, Mark
 from wraithon.project.edit import fresh_name, put_event, put_mark, put_trigger, with_anchor
-from wraithon.project.trigger import OnEvent, StartEffect, Trigger
+from wraithon.project.staging.steps import EffectStep, StartEffect
+from wraithon.project.staging.whens import OnEvent
+from wraithon.project.trigger import Trigger
 from wraithon.stage.performance import on_a_step
 
 if TYPE_CHECKING:
@@ -107,7 +109,7 @@ def wired(project: Project, effect_id: str, spot: Spot) -> tuple[Project, str]:
     event, project = _event(project, spot, anchor, effect.name)
     step = StartEffect(effect=effect.id)
     waiting = (t for t in project.triggers if isinstance(t.when, OnEvent) and t.when.event == event.id)
-    idle = next((t for t in waiting if all(each.effect is None for each in t.response)), None)
+    idle = next((t for t in waiting if all(isinstance(s, EffectStep) and s.effect is None for s in t.response)), None)
     if idle is not None:
         trigger = idle.but(response=(step,))
     else:
@@ -159,7 +161,10 @@ def mirrored_event(project: Project, character: Character, event_id: str) -> tup
     for trigger in project.triggers:
         called = other_side(trigger.name)
         if isinstance(trigger.when, OnEvent) and trigger.when.event == event.id and called not in waits:
-            steps = tuple(step.but(anchor=place) if step.anchor == anchor.id else step for step in trigger.response)
+            steps = tuple(
+                step.but(anchor=place) if isinstance(step, EffectStep) and step.anchor == anchor.id else step
+                for step in trigger.response
+            )
             name = fresh_name(called, (each.name for each in project.triggers))
             project = put_trigger(
                 project, trigger.but(id=new_id(), name=name, when=OnEvent(event=twin.id), response=steps)

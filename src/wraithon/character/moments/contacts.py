@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character, Clip
 
-__all__ = ["Contact", "Footing", "find_contacts"]
+__all__ = ["Contact", "Footing", "find_contacts", "sole_heights"]
 
 LEAST_RATE, RATE, MOST = 60, 120, 20_000
 """Moments a second at which clips are looked at, at least and at most, and how many in all at most."""
@@ -106,6 +106,16 @@ def find_contacts(character: Character, clip: Clip, *, loops: bool) -> Footing:
     found = [contact for foot in feet for contact in _contacts(foot, ground, pace, tall, step, loops=loops)]
     found.sort(key=lambda contact: (contact.start, contact.joint))
     return Footing(tuple(found), (float(-pace[0]), float(-pace[1])))
+
+
+def sole_heights(character: Character, clip: Clip, times: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Return how high (S,) the lowest point of all feet is at moments (S,) of a clip, in metres, unscaled."""
+    soles = [_sole(character, joint) for joint in feet_of(character)]
+    lowest = [
+        min((float(sole.at(matrices)[:, 1].min()) for sole in soles), default=0.0)
+        for matrices in clip_poses(character, clip, times.tolist())
+    ]
+    return np.array(lowest)
 
 
 def _rate(clip: Clip) -> float:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 
 from wraithon.picture.camera import camera_of
-from wraithon.stage.triggers import Triggers
+from wraithon.stage.triggering.triggers import Triggers
 
 if TYPE_CHECKING:
     from collections.abc import Mapping

@@ -18,7 +18,9 @@ from wraithon.desktop.widgets.panels import Index
 from wraithon.project.base import new_id
 from wraithon.project.character import Event
 from wraithon.project.edit import fresh_name, put_event, put_trigger, remove_event, remove_mark, without_id
-from wraithon.project.trigger import OnEvent, StartEffect, Trigger
+from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.whens import OnEvent
+from wraithon.project.trigger import Trigger
 from wraithon.studio.moments import FEET, found_moments
 
 if TYPE_CHECKING:

@@ -19,17 +19,10 @@ from wraithon.desktop.widgets.offers import anchors_or, clip_names, effects_or, 
 from wraithon.desktop.widgets.panels import Sheet
 from wraithon.project.character import Event, Mark
 from wraithon.project.edit import find_mark
+from wraithon.project.staging.steps import StartEffect, StopEffect
+from wraithon.project.staging.whens import AtStart, EveryMetres, EverySeconds, Never, OnEvent
 from wraithon.project.things import anchors_of
-from wraithon.project.trigger import (
-    AtStart,
-    EveryMetres,
-    EverySeconds,
-    Never,
-    OnEvent,
-    StartEffect,
-    StopEffect,
-    Trigger,
-)
+from wraithon.project.trigger import Trigger
 from wraithon.stage.overlays import Overlay
 from wraithon.studio.sentence import sentence
 from wraithon.studio.wiring import mirrored_event
@@ -40,7 +33,7 @@ if TYPE_CHECKING:
     from wraithon.desktop.picture.hands import Hand
     from wraithon.project.base import Model
     from wraithon.project.project import Project
-    from wraithon.project.trigger import Step
+    from wraithon.project.staging.steps import Step
 
 __all__ = ["TriggersSheet"]
 

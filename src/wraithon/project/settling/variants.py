@@ -13,7 +13,6 @@ if TYPE_CHECKING:
 
     from wraithon.project.binding import Masters
     from wraithon.project.effect import Effect
-    from wraithon.project.trigger import Trigger
 
 __all__ = ["MOST_VARIANTS", "Variants", "variants_of"]
 
@@ -25,17 +24,13 @@ Variants = dict[tuple[str, "Masters"], "Effect"]
 """Id of an effect and master values to what is played."""
 
 
-def variants_of(triggers: Iterable[Trigger], effects: Mapping[str, Effect]) -> Variants:
-    """Return what the steps of triggers start that is not just an effect of `effects` (by id)."""
+def variants_of(wanted: Iterable[tuple[str, Masters]], effects: Mapping[str, Effect]) -> Variants:
+    """Return what is started that is not just an effect of `effects` (by id), of ids and master values."""
     found: Variants = {}
-    for trigger in triggers:
-        for step in trigger.starts:
-            effect = effects.get(step.effect or "")
-            if effect is None or step.masters.neutral or len(found) >= MOST_VARIANTS:
-                continue
-            key = effect.id, step.masters
-            if key not in found:
-                found[key] = _variant(effect, step.masters)
+    for key in wanted:
+        effect = effects.get(key[0])
+        if effect is not None and not key[1].neutral and key not in found and len(found) < MOST_VARIANTS:
+            found[key] = _variant(effect, key[1])
     return found
 
 

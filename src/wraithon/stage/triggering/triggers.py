@@ -8,13 +8,15 @@ from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
 from wraithon.arithmetic import ordinal
+from wraithon.project.staging.steps import WaitFor
 from wraithon.project.trigger import MOST_WAITING
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Mapping, Sequence
 
-    from wraithon.project.trigger import StartEffect, StopEffect, Trigger
-    from wraithon.stage.moment import Moment
+    from wraithon.project.staging.steps import Step
+    from wraithon.project.trigger import Trigger
+    from wraithon.stage.triggering.moment import Moment
 
 __all__ = [
     "CONDITIONS",
@@ -24,6 +26,8 @@ __all__ = [
     "TriggerState",
     "Triggers",
     "Waiting",
+    "crossed",
+    "due_steps",
     "listeners_of",
     "waiting_of",
 ]
@@ -43,8 +47,14 @@ class Waiting:
 
     due: float
     trigger: str
-    step: StartEffect | StopEffect
+    step: Step
     anchor: str | None
+    strength: float = 1.0
+    """How strong the moment was, from 0 to 1."""
+    ground: str = ""
+    """The kind of ground where it happened."""
+    after: tuple[Step, ...] = ()
+    """What comes once it is over, where it waits for something."""
 
 
 @dataclass(frozen=True)
@@ -92,6 +102,31 @@ def _goes(trigger: Trigger, moment: Moment, _state: TriggerState) -> str:
     )
 
 
+def _stands(trigger: Trigger, moment: Moment, _state: TriggerState) -> str:
+    where = trigger.only.where
+    if where == "on the ground" and not moment.grounded:
+        return "the character is in the air"
+    return "the character is on the ground" if where == "in the air" and moment.grounded else ""
+
+
+def _kind_of_ground(trigger: Trigger, moment: Moment, _state: TriggerState) -> str:
+    grounds = trigger.only.grounds
+    if not grounds or moment.ground in grounds:
+        return ""
+    return f"the ground there is {moment.ground or 'of no kind'}, which is none of its kinds"
+
+
+def _signal(trigger: Trigger, moment: Moment, _state: TriggerState) -> str:
+    only = trigger.only
+    if not only.signal:
+        return ""
+    value = moment.signals.get(only.signal)
+    if value is None:
+        return "the signal it asks for is gone"
+    within = only.least - EXACT <= value <= only.most + EXACT
+    return "" if within else f"its signal is {value:.2f}, not {only.least:g} to {only.most:g}"
+
+
 def _every(trigger: Trigger, _moment: Moment, state: TriggerState) -> str:
     left = -state.heard % trigger.often.every
     return f"it takes every {ordinal(trigger.often.every)}: {left} more to come" if left else ""
@@ -125,7 +160,7 @@ def _chance(trigger: Trigger, _moment: Moment, state: TriggerState) -> str:
 
 EXACT = 1e-9
 """Seconds by which rounding may be off."""
-ONLY = (_listens, _plays, _goes)
+ONLY = (_listens, _plays, _goes, _stands, _kind_of_ground, _signal)
 """What has to be so for a moment to count at all."""
 CONDITIONS: tuple[Callable[[Trigger, Moment, TriggerState], str], ...] = (
     *ONLY, _every, _cooled, _times, _living, _chance,
@@ -228,8 +263,30 @@ def _roll(seed: int, trigger: str, number: int) -> float:
 
 
 def waiting_of(trigger: Trigger, moment: Moment) -> list[Waiting]:
-    """Return the steps of a trigger's response to a moment."""
-    return [
-        Waiting(moment.time + step.after, trigger.id, step, moment.anchor if step.anchor is None else step.anchor)
-        for step in trigger.response
-    ]
+    """Return the steps of a trigger's response to a moment; what stands below a wait comes with that."""
+    told = trigger.strength
+    measured = moment.signals.get(told.signal, 0.0) if told.signal else moment.strength
+    strength = told.share(moment.speed if measured is None else measured)
+    return due_steps(trigger.response, moment.time, trigger.id, moment.anchor, strength, moment.ground)
+
+
+def due_steps(
+    steps: Sequence[Step], time: float, trigger: str, anchor: str | None, strength: float, ground: str
+) -> list[Waiting]:
+    """Return steps as they are due, counted from a moment of the show; those below a wait come with that."""
+    found = []
+    for number, step in enumerate(steps):
+        waits = isinstance(step, WaitFor)
+        rest = tuple(steps[number + 1 :]) if waits else ()
+        at = getattr(step, "anchor", None)
+        found.append(Waiting(time + step.after, trigger, step, anchor if at is None else at, strength, ground, rest))
+        if waits:
+            break
+    return found
+
+
+def crossed(wait: Step, before: Mapping[str, float], after: Mapping[str, float]) -> bool:
+    """Tell whether the signal that a step waits for comes over its value, or under it, from one moment to another."""
+    assert isinstance(wait, WaitFor)  # only that one waits
+    one, two = (held.get(wait.signal, 0.0) for held in (before, after))
+    return (one > wait.value >= two) if wait.falls else (one < wait.value <= two)

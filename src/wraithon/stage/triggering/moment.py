@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
 __all__ = ["Moment"]
 
@@ -17,11 +18,17 @@ class Moment:
     """The kind of `project.trigger.When` that hears it."""
     what: str = ""
     """Which of its kind: an event's id, say."""
-    strength: float = 1.0
-    """How strongly, for responses that scale with it."""
+    strength: float | None = None
+    """What is measured of it by itself; None: how fast the character goes."""
     anchor: str | None = None
     """Where it happened; None: where the character stands."""
     clip: str = ""
     """The clip that plays then."""
     speed: float = 0.0
     """Metres a second that the character goes over the ground then."""
+    grounded: bool = True
+    """Whether the character is on the ground then."""
+    ground: str = ""
+    """The kind of ground where it happened."""
+    signals: Mapping[str, float] = field(default_factory=dict)
+    """What signals were then, by their keys."""

@@ -1,0 +1,76 @@
+"""How a character is driven by hand: which clip plays what role, and how quickly it turns and gets going."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal, get_args
+
+from pydantic import Field
+
+from wraithon.project.base import Finite, Id, Model, Name, new_id
+
+__all__ = ["ROLES", "SIGNALS", "STATES", "Driving", "Role", "Signal", "SignalKind", "State"]
+
+Role = Literal["idle", "walk", "run", "leap", "strike", "fall", "rise"]
+ROLES: tuple[Role, ...] = get_args(Role)
+State = Literal[
+    "standing", "walking", "running", "leaping", "rising", "falling", "landing", "striking", "fallen", "getting up",
+    "acting",
+]  # fmt: skip
+STATES: tuple[State, ...] = get_args(State)
+
+
+class SignalKind(Model):
+    """What is known of a signal: its words, its unit, and what it goes from and to on a meter."""
+
+    words: str
+    unit: str
+    low: float
+    high: float
+    given: bool = False
+    """Whether it is given from outside instead of measured."""
+
+
+SIGNALS: dict[str, SignalKind] = {
+    "speed": SignalKind(words="speed", unit="m/s", low=0, high=5),
+    "rising speed": SignalKind(words="rising speed", unit="m/s", low=0, high=6),
+    "falling speed": SignalKind(words="falling speed", unit="m/s", low=0, high=10),
+    "on ground": SignalKind(words="on the ground", unit="", low=0, high=1),
+    "air time": SignalKind(words="time in the air", unit="s", low=0, high=1.5),
+    "distance": SignalKind(words="distance moved", unit="m", low=0, high=50),
+    "turn rate": SignalKind(words="turn rate", unit="°/s", low=0, high=600),
+    "facing": SignalKind(words="facing", unit="°", low=-180, high=180),
+    "health": SignalKind(words="health", unit="", low=0, high=1, given=True),
+}
+"""Signals there always are, by their keys."""
+
+
+class Signal(Model):
+    """A signal of the artist's own, from `low` to `high`: `value` until a hand or a game says otherwise."""
+
+    id: Id = Field(default_factory=new_id)
+    name: Name = "signal"
+    low: Finite = 0.0
+    high: Finite = 1.0
+    value: Finite = 0.0
+
+
+class Driving(Model):
+    """How the character is driven by hand: a clip for each role, empty where it is found by itself.
+
+    It turns by up to `turning` degrees a second, and gains or loses `quickening` metres a second in one.
+    """
+
+    idle: str = ""
+    walk: str = ""
+    run: str = ""
+    leap: str = ""
+    strike: str = ""
+    fall: str = ""
+    rise: str = ""
+    turning: Annotated[float, Field(allow_inf_nan=False, ge=30.0, le=3600.0)] = 480.0
+    quickening: Annotated[float, Field(allow_inf_nan=False, ge=0.5, le=200.0)] = 7.0
+
+    def clip_of(self, role: Role) -> str:
+        """Return the clip that was chosen for a role; empty where it is found."""
+        chosen: str = getattr(self, role)
+        return chosen

@@ -1,0 +1,186 @@
+"""What a response may do: a model for each kind of its steps."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from wraithon.project.base import Finite, Id, Model, Share, Unsigned
+from wraithon.project.binding import Masters
+from wraithon.project.life import Colour, Curve
+from wraithon.project.staging.ground import GroundKind
+
+__all__ = [
+    "ColourShift",
+    "Dissolving",
+    "EffectStep",
+    "Hide",
+    "HoldStill",
+    "OnGroundKind",
+    "PlayClip",
+    "Say",
+    "Scaling",
+    "SetSignal",
+    "Shake",
+    "SlowMotion",
+    "StartEffect",
+    "Step",
+    "StopEffect",
+    "WaitFor",
+]
+
+Seconds = Annotated[float, Field(allow_inf_nan=False, ge=0.0, le=600.0)]
+Scaled = Literal["amount", "size", "tempo", "opacity", "brightness"]
+
+
+class Scaling(Model):
+    """A master value that strength scales: its factor over the share of the strength, from none to all."""
+
+    what: Scaled = "amount"
+    course: Curve = Curve(points=((0.0, 0.3), (1.0, 1.0)))
+
+
+class OnGroundKind(Model):
+    """What is started instead where the ground is of a kind: another effect, or the same with another tint."""
+
+    ground: GroundKind = "moss"
+    effect: Id | None = None
+    tint: Colour = (1.0, 1.0, 1.0)
+
+
+class EffectStep(Model):
+    """A step that is about an effect: at an anchor, `after` seconds later."""
+
+    effect: Id | None = None
+    anchor: Id | None = None
+    after: Unsigned = 0.0
+
+
+class StartEffect(EffectStep):
+    """Start an effect at an anchor, `after` seconds later; no anchor: where the event belongs.
+
+    With `follow` the firing's source moves with the anchor, else it stays where it began. Its `masters` come on top
+    of the effect's own, and so does what strength makes of them by `scalings`; `grounds` say what is started instead.
+    """
+
+    kind: Literal["start effect"] = "start effect"
+    follow: bool = True
+    masters: Masters = Masters()
+    scalings: Annotated[tuple[Scaling, ...], Field(max_length=5)] = ()
+    grounds: Annotated[tuple[OnGroundKind, ...], Field(max_length=8)] = ()
+
+    def shown_on(self, ground: str) -> tuple[str | None, Masters]:
+        """Return the effect that is started on a kind of ground, and its master values."""
+        other = next((each for each in self.grounds if each.ground == ground), None)
+        if other is None:
+            return self.effect, self.masters
+        tint = tuple(a * b for a, b in zip(self.masters.tint, other.tint, strict=True))
+        return other.effect or self.effect, self.masters.but(tint=tint)
+
+
+class StopEffect(EffectStep):
+    """Have an effect's firings bear no more, `after` seconds later; what lives of them lives out its time.
+
+    With an anchor only those that are fired there stop.
+    """
+
+    kind: Literal["stop effect"] = "stop effect"
+
+
+class PlayClip(Model):
+    """Have the character play a clip once; of one that loops, one round."""
+
+    kind: Literal["play clip"] = "play clip"
+    clip: str = ""
+    after: Unsigned = 0.0
+
+
+class Dissolving(Model):
+    """Have the character dissolve, or come back, to a share that is gone after so many seconds."""
+
+    kind: Literal["dissolve"] = "dissolve"
+    to: Share = 1.0
+    seconds: Seconds = 1.0
+    after: Unsigned = 0.0
+
+
+class Hide(Model):
+    """Take the character away, or show it again; hidden, it stands still, and what follows it bears no more."""
+
+    kind: Literal["hide"] = "hide"
+    hidden: bool = True
+    after: Unsigned = 0.0
+
+
+class HoldStill(Model):
+    """Hold the character still for some seconds."""
+
+    kind: Literal["hold still"] = "hold still"
+    seconds: Seconds = 0.1
+    after: Unsigned = 0.0
+
+
+class Shake(Model):
+    """Shake the camera by up to so many degrees, dying down over some seconds; strength scales it."""
+
+    kind: Literal["shake"] = "shake"
+    degrees: Annotated[float, Field(allow_inf_nan=False, ge=0.0, le=20.0)] = 1.0
+    seconds: Seconds = 0.4
+    after: Unsigned = 0.0
+
+
+class ColourShift(Model):
+    """Multiply the picture's light by a colour, which wears off over some seconds."""
+
+    kind: Literal["colour shift"] = "colour shift"
+    colour: Colour = (1.6, 1.3, 1.0)
+    seconds: Seconds = 0.3
+    after: Unsigned = 0.0
+
+
+class SlowMotion(Model):
+    """Have the show go slower for so many of its seconds."""
+
+    kind: Literal["slow motion"] = "slow motion"
+    tempo: Annotated[float, Field(allow_inf_nan=False, ge=0.05, le=1.0)] = 0.25
+    seconds: Seconds = 0.2
+    after: Unsigned = 0.0
+
+
+class SetSignal(Model):
+    """Give a signal a value."""
+
+    kind: Literal["set signal"] = "set signal"
+    signal: Id = "health"
+    value: Finite = 0.0
+    after: Unsigned = 0.0
+
+
+class Say(Model):
+    """Write a line into the rehearsal's log."""
+
+    kind: Literal["say"] = "say"
+    words: Annotated[str, Field(max_length=200)] = ""
+    after: Unsigned = 0.0
+
+
+class WaitFor(Model):
+    """Have the steps below wait: until the clip that plays is over, or until a signal comes over a value.
+
+    What they come `after` is counted from then on.
+    """
+
+    kind: Literal["wait"] = "wait"
+    signal: Annotated[str, Field(max_length=64)] = ""
+    """Empty: the clip's end."""
+    value: Finite = 0.5
+    falls: bool = False
+    after: Unsigned = 0.0
+
+
+Step = Annotated[
+    StartEffect | StopEffect | PlayClip | Dissolving | Hide | HoldStill | Shake | ColourShift | SlowMotion | SetSignal
+    | Say | WaitFor,
+    Field(discriminator="kind"),
+]  # fmt: skip

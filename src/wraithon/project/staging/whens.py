@@ -1,0 +1,138 @@
+"""What a trigger may wait for: a model for each kind of moment."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from wraithon.project.base import Finite, Id, Model
+from wraithon.project.staging.driving import State
+
+__all__ = [
+    "AtStart",
+    "EveryMetres",
+    "EverySeconds",
+    "Never",
+    "OnEnd",
+    "OnEvent",
+    "OnKey",
+    "OnSignal",
+    "OnState",
+    "When",
+]
+
+
+class AtStart(Model):
+    """Once, when the show begins."""
+
+    kind: Literal["start"] = "start"
+
+    @property
+    def what(self) -> str | None:
+        """Which moments of its kind are waited for; None: none."""
+        return ""
+
+
+class OnEvent(Model):
+    """Each time a clip passes a mark of the event."""
+
+    kind: Literal["event"] = "event"
+    event: Id | None = None
+
+    @property
+    def what(self) -> str | None:
+        """Which moments of its kind are waited for; None: none."""
+        return self.event
+
+
+class OnKey(Model):
+    """Each time a key is pressed in Rehearse, or a game says so."""
+
+    kind: Literal["key"] = "key"
+    key: Annotated[str, Field(min_length=1, max_length=1, pattern=r"^[0-9A-Z]$")] = "1"
+
+    @property
+    def what(self) -> str | None:
+        """Which moments of its kind are waited for; None: none."""
+        return self.key
+
+
+class OnSignal(Model):
+    """Each time a signal comes over a value from below, or with `falls` under it from above."""
+
+    kind: Literal["signal"] = "signal"
+    signal: Id = "speed"
+    value: Finite = 1.0
+    falls: bool = False
+
+    @property
+    def what(self) -> str | None:
+        """Which moments of its kind are waited for; None: none."""
+        return f"{'under' if self.falls else 'over'} {self.value!r} {self.signal}"
+
+
+class OnState(Model):
+    """Each time the driven character enters a state, or with `leaves` leaves it."""
+
+    kind: Literal["state"] = "state"
+    state: State = "landing"
+    leaves: bool = False
+
+    @property
+    def what(self) -> str | None:
+        """Which moments of its kind are waited for; None: none."""
+        return f"{'from' if self.leaves else 'to'} {self.state}"
+
+
+class OnEnd(Model):
+    """Each time a firing of an effect is over and nothing of it lives any more."""
+
+    kind: Literal["ended"] = "ended"
+    effect: Id | None = None
+
+    @property
+    def what(self) -> str | None:
+        """Which moments of its kind are waited for; None: none."""
+        return self.effect
+
+
+class EverySeconds(Model):
+    """Again and again, so many seconds apart, from the show's beginning on."""
+
+    kind: Literal["seconds"] = "seconds"
+    seconds: Annotated[float, Field(allow_inf_nan=False, ge=0.02, le=1e4)] = 1.0
+
+    @property
+    def what(self) -> str | None:
+        """Which moments of its kind are waited for; None: none."""
+        return repr(self.seconds)
+
+
+class EveryMetres(Model):
+    """Each time the character has come so many metres over the ground."""
+
+    kind: Literal["metres"] = "metres"
+    metres: Annotated[float, Field(allow_inf_nan=False, ge=0.01, le=1e4)] = 1.0
+
+    @property
+    def what(self) -> str | None:
+        """Which moments of its kind are waited for; None: none."""
+        return repr(self.metres)
+
+
+class Never(Model):
+    """Never by itself: only when it is tried by hand."""
+
+    kind: Literal["never"] = "never"
+
+    @property
+    def what(self) -> str | None:
+        """Which moments of its kind are waited for; None: none."""
+        return None
+
+
+When = Annotated[
+    AtStart | OnEvent | OnKey | OnSignal | OnState | OnEnd | EverySeconds | EveryMetres | Never,
+    Field(discriminator="kind"),
+]

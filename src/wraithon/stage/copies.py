@@ -1,0 +1,54 @@
+"""Copies of a show at one moment: putting one back and going on gives the same bytes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, NamedTuple
+
+if TYPE_CHECKING:
+    from wraithon.particles.pool import PoolCopy
+    from wraithon.stage.driving.stand import Given, Stand
+    from wraithon.stage.firing import Firing, FiringRecord
+    from wraithon.stage.triggering.screen import Screen
+    from wraithon.stage.triggering.triggers import Triggers, Waiting
+
+__all__ = ["Beside", "ShowCopy"]
+
+STAND_BYTES = 300
+"""Bytes that a step of a driven character takes, about: each is held once, however many copies hold it."""
+
+
+class Beside(NamedTuple):
+    """What of a show is no particle: see there."""
+
+    given: Given
+    told: dict[str, float]
+    told_then: dict[str, float]
+    screen: Screen
+    over: tuple[tuple[str, str | None], ...]
+    log: tuple[tuple[float, str], ...]
+    waits: tuple[Waiting, ...]
+
+
+@dataclass(frozen=True)
+class ShowCopy:
+    """A show at one moment, complete: putting it back and going on gives the same bytes."""
+
+    step_number: int
+    pools: dict[str, PoolCopy]
+    firings: dict[int, Firing]
+    fired: int
+    counts: dict[str, int]
+    waiting: tuple[Waiting, ...]
+    triggers: Triggers
+    records: tuple[FiringRecord, ...]
+    refused_firings: int
+    stopped: int
+    acted: tuple[int, tuple[Stand, ...]] | None
+    beside: Beside
+
+    @property
+    def size(self) -> int:
+        """Bytes held, nearly."""
+        stands = STAND_BYTES * min(len(self.acted[1]), self.step_number) if self.acted else 0
+        return 2000 + stands + sum(pool.size for pool in self.pools.values())

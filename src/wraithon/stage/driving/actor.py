@@ -1,0 +1,293 @@
+"""The actor: who a show's character is at any moment, whether it plays the running order or is driven by hand.
+
+It is asked as a performance is. Until something drives it, or a response has it do something, it is the performance.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from wraithon.stage.driving.driver import Driver
+from wraithon.stage.driving.feet import locked, spans_of
+from wraithon.stage.driving.posing import plain_pose, pose_of_stand
+from wraithon.stage.driving.stand import GOING, ORDER, Given, Part, Ramp, Stand
+from wraithon.stage.performance import Passing
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from wraithon.character.model import Character
+    from wraithon.character.pose import Pose
+    from wraithon.project.character import CharacterUse
+    from wraithon.stage.performance import Performance
+    from wraithon.terrain import Terrain
+
+__all__ = ["Actor"]
+
+Place = tuple[float, float, float]
+
+REMEMBERED = 20.0
+"""Seconds that are remembered: afterimages of what is longer ago show the oldest of them."""
+TWICE = 0.4
+"""Share of a gait's round within which an event that has passed does not pass again."""
+
+
+class Actor:
+    """A show's character.
+
+    Parameters
+    ----------
+    performance
+        The character and its running order.
+    terrain
+        The stage.
+    rate
+        Steps a second.
+    driven
+        Whether hands drive it.
+    """
+
+    def __init__(self, performance: Performance, terrain: Terrain, rate: int, *, driven: bool = False) -> None:
+        self._performance, self._terrain, self._rate, self.driven = performance, terrain, rate, driven
+        self._made: Driver | None = None
+        self.changes = 0
+        """How often a response has changed what it does."""
+        self._begun = 0
+        """The step whose stand is the first that is remembered."""
+        self.stands: tuple[Stand, ...] = ()
+        """How it stood at steps one after another; none while it only plays the running order."""
+        if driven:
+            self.stands = (self._driver.first(0.0),)
+
+    # ---- what it is -----------------------------------------------------------------------------
+
+    @property
+    def character(self) -> Character:
+        """Who it is."""
+        return self._performance.character
+
+    @property
+    def use(self) -> CharacterUse:
+        """How the character is used."""
+        return self._performance.use
+
+    @property
+    def _driver(self) -> Driver:
+        """What takes its steps, made as soon as it is needed."""
+        if self._made is None:
+            self._made = Driver(self._performance, self._terrain, self._rate, driven=self.driven)
+        return self._made
+
+    @property
+    def acts(self) -> bool:
+        """Whether it does anything but play the running order."""
+        return bool(self.stands)
+
+    def adopt(self, performance: Performance, terrain: Terrain, rate: int) -> None:
+        """Go on with an edited character, order or stage."""
+        moment, again = self.stands[-1].time if self.stands else 0.0, rate != self._rate
+        if performance is not self._performance or terrain is not self._terrain or again:
+            self._performance, self._terrain, self._rate, self._made = performance, terrain, rate, None
+        if again and self.stands:
+            self._begun = round(moment * rate)
+            self.stands = (replace(self.stands[-1], time=self._begun / rate),)
+
+    # ---- going on -------------------------------------------------------------------------------
+
+    def advance(self, step: int, given: Given) -> None:
+        """Work out how it stands after a step, from what is given at its beginning."""
+        if not self.acts:
+            return
+        stand = self._at(step)
+        driver = self._driver
+        after = self._noted(driver.after(stand, given))
+        if after.mode == "going" and not after.hidden and driver.moves.walk is not None:
+            gait = driver.gait(after.speed)
+            assert gait is not None  # there is a walk
+            share = (after.phase + gait.first) % 1.0
+            spans = spans_of(self.character, gait.clip)
+            matrices = plain_pose(driver, after).matrices
+            locks = locked(self.character, stand.locks, after, spans, share, matrices, 1 / self._rate)
+            after = replace(after, locks=locks)
+        kept = self.stands[: step - self._begun + 1]
+        over = max(0, len(kept) - round(REMEMBERED * self._rate))
+        self._begun += over
+        self.stands = (*kept[over:], after)
+
+    def _noted(self, stand: Stand) -> Stand:
+        """Return how it stands, with the events that went by noted."""
+        now = tuple(self._passed(stand))
+        lately = tuple((event, time) for event, time in stand.passed if stand.time - time < 1.0)
+        if not now and not stand.passing and lately == stand.passed:
+            return stand
+        return replace(stand, passed=(*lately, *((p.mark.event, p.time) for p in now)), passing=now)
+
+    def begin(self, step: int) -> None:
+        """Begin to act in the running order, for a response that has it do something."""
+        if not self.acts:
+            self._begun = step
+            self.stands = (self._driver.first(step / self._rate),)
+
+    def change(self, step: int, **changes: object) -> None:
+        """Have it stand otherwise from a step on."""
+        self.begin(step)
+        self.changes += 1
+        self.stands = (*self.stands[: step - self._begun], replace(self._at(step), **changes))  # type: ignore[arg-type]  # as they are named
+
+    def play(self, step: int, clip: str) -> bool:
+        """Have it play a clip from a step on; return whether it does."""
+        self.begin(step)
+        stand = self._at(step)
+        after = self._driver.begin(stand, clip)
+        self.changes += 1
+        self.stands = (*self.stands[: step - self._begun], after)
+        return after is not stand
+
+    def dissolve(self, step: int, to: float, seconds: float) -> None:
+        """Have it dissolve from a step on, to a share that is gone after so many seconds."""
+        self.begin(step)
+        time = step / self._rate
+        self.change(step, gone=Ramp(time, time + max(seconds, 1 / self._rate), self.dissolved_at(time), to))
+
+    def clip_left(self, step: int) -> float:
+        """Return how many seconds there are to the end of the clip that is played at a step; of gaits none."""
+        stand = self._at(step) if self.acts else None
+        if stand is None or stand.parts[-1].what == ORDER:
+            segment, inside = self._performance.clip_moment(stand.parts[-1].time if stand else step / self._rate)
+            return max(0.0, segment.moving - inside)
+        clip = self.character.clip(stand.parts[-1].what)
+        return max(0.0, clip.seconds - stand.parts[-1].time) if clip is not None else 0.0
+
+    # ---- copies ---------------------------------------------------------------------------------
+
+    def copy(self) -> tuple[int, tuple[Stand, ...]]:
+        """Return what it remembers."""
+        return self._begun, self.stands
+
+    def restore(self, held: tuple[int, tuple[Stand, ...]]) -> None:
+        """Put that back."""
+        self._begun, self.stands = held
+
+    # ---- asked as a performance -----------------------------------------------------------------
+
+    def _at(self, step: int) -> Stand:
+        """Return how it stood at a step, or the nearest that is remembered."""
+        return self.stands[min(max(step - self._begun, 0), len(self.stands) - 1)]
+
+    def stand(self, time: float) -> Stand | None:
+        """Return how it stands at a moment, between two steps as well; None while it only plays the running order."""
+        if not self.acts or time * self._rate < self._begun - 1e-6:
+            return None if not self.driven else self._at(self._begun)
+        step = math.floor(time * self._rate + 1e-6)
+        share = time * self._rate - step
+        before, after = self._at(step), self._at(step + 1)
+        return before if share < 1e-6 or before is after else _between(before, after, share)
+
+    def pose_at(self, time: float) -> Pose:
+        """Return the pose at a moment of the show, in world space."""
+        stand = self.stand(time)
+        return pose_of_stand(self._driver, stand) if stand else self._performance.pose_at(time)
+
+    def place_at(self, time: float) -> NDArray[np.float64]:
+        """Return where it stands on the ground (3,) at a moment, in metres."""
+        stand = self.stand(time)
+        return np.array(stand.place) if stand else self._performance.place_at(time)
+
+    def dissolved_at(self, time: float) -> float:
+        """Return the share of it that is gone at a moment."""
+        performance, stand = self._performance, self.stand(time)
+        if stand is None:
+            return performance.dissolved_at(time)
+        if stand.hidden:
+            return 1.0
+        told = stand.gone.at(time) if stand.gone else 0.0
+        part, dissolve = stand.parts[-1], self.use.dissolve
+        if part.what == ORDER:
+            return max(told, performance.dissolved_at(part.time))
+        if not dissolve.clip or part.what != dissolve.clip:
+            return told if dissolve.clip else max(told, dissolve.amount)
+        share = (part.time - dissolve.begin) / max(dissolve.end - dissolve.begin, 1e-6)
+        return max(told, dissolve.amount * min(max(share, 0.0), 1.0))
+
+    def clip_at(self, time: float) -> str:
+        """Return the name of the clip that leads at a moment."""
+        stand = self.stand(time)
+        if stand is None or stand.lead.clip in {ORDER, GOING}:
+            return self._performance.clip_moment(stand.lead.end if stand else time)[0].use.name
+        return stand.lead.clip
+
+    def way_at(self, time: float) -> float:
+        """Return how many metres it has gone by a moment."""
+        stand = self.stand(time)
+        return stand.way if stand else self._performance.way_at(time)
+
+    def speed_at(self, time: float) -> float:
+        """Return how fast it goes over the ground at a moment, in metres a second."""
+        stand = self.stand(time)
+        return stand.speed if stand else self._performance.speed_at(time)
+
+    def passings(self, start: float, end: float) -> list[Passing]:
+        """Return the marks passed in [start, end), in order of time; while it acts, those of one step."""
+        if not self.acts:
+            return self._performance.passings(start, end)
+        return list(self._at(round(end * self._rate)).passing)
+
+    def _passed(self, stand: Stand) -> list[Passing]:
+        """Return the marks that went by in the step that led to a stand."""
+        span, dt = stand.lead, 1 / self._rate
+        begun = stand.time - dt
+        if span.clip == ORDER:
+            found = self._performance.passings(span.start, span.end)
+            return [replace(p, time=begun + p.time - span.start) for p in found]
+        clip = self.character.clip(span.clip)
+        if clip is None or span.end <= span.start:
+            return []
+        found = []
+        for mark in self.use.clip(span.clip).marks:
+            for turn in (mark.time, mark.time + clip.seconds) if stand.mode == "going" else (mark.time,):
+                if span.start <= turn < span.end and mark.time < clip.seconds:
+                    found.append(Passing(begun + dt * (turn - span.start) / (span.end - span.start), mark, span.clip))
+        found.sort(key=lambda p: p.time)
+        return [p for p in found if not self._twice(stand, p)]
+
+    def _twice(self, stand: Stand, passing: Passing) -> bool:
+        """Tell whether an event has just passed already, in the gait that this one took over from."""
+        gait = self._driver.gait(stand.speed)
+        if stand.mode != "going" or gait is None or stand.speed <= 0:
+            return False
+        round_ = gait.stride / max(stand.speed, 1e-3)
+        return any(
+            event == passing.mark.event and passing.time - time < TWICE * min(round_, 1.0)
+            for event, time in stand.passed
+        )
+
+
+def _between(one: Stand, two: Stand, share: float) -> Stand:
+    """Return how it stands between two steps."""
+
+    def mix(a: float, b: float) -> float:
+        return a + (b - a) * share
+
+    turn = (two.heading - one.heading + math.pi) % (2 * math.pi) - math.pi
+    ahead = (two.phase - one.phase + 0.5) % 1.0 - 0.5
+    late = (1 - share) * (two.time - one.time)
+    parts = tuple(part._replace(time=part.time - late if _goes(part, one) else part.time) for part in two.parts)
+    return replace(
+        two, time=two.time - late, place=_mixed(one.place, two.place, share), heading=one.heading + share * turn,
+        phase=(one.phase + share * ahead) % 1.0, ease=mix(one.ease, two.ease), speed=mix(one.speed, two.speed),
+        way=mix(one.way, two.way), parts=parts,
+    )  # fmt: skip
+
+
+def _mixed(one: Place, two: Place, share: float) -> Place:
+    x, y, z = (a + (b - a) * share for a, b in zip(one, two, strict=True))
+    return x, y, z
+
+
+def _goes(part: Part, before: Stand) -> bool:
+    """Tell whether a part has gone on in the step from a stand."""
+    return all((part.what, part.time) != (other.what, other.time) for other in before.parts)

@@ -1,0 +1,148 @@
+"""Presence: where a show's character is, in what pose, and what that means for what is born of it."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from wraithon.character.bones import capsules_in
+from wraithon.character.pose import Pose, Skin, skin_of, turns_fast
+from wraithon.particles.rules import Surroundings
+from wraithon.stage.driving.actor import Actor
+from wraithon.stage.frozen import Frozen
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from wraithon.character.model import Character
+    from wraithon.stage.cast import Cast
+
+__all__ = ["Presence"]
+
+
+class Presence:
+    """A show's character at the steps at hand. Poses are kept only to save work."""
+
+    step_number = 0
+
+    def __init__(self, cast: Cast, *, driven: bool = False) -> None:
+        self.cast = cast
+        self._poses: dict[int, Pose] = {}
+        self._skins: dict[int, Skin] = {}
+        self._frozen = Frozen()
+        self._places: dict[int, NDArray[np.float64]] = {}
+        self._anchored: dict[int, NDArray[np.float32]] = {}
+        performance = cast.performance
+        self.actor = Actor(performance, cast.terrain, self.rate, driven=driven) if performance else None
+        """The character; None where there is none."""
+
+    @property
+    def rate(self) -> int:
+        """Steps a second."""
+        return self.cast.project.step_rate
+
+    @property
+    def time(self) -> float:
+        """Seconds since the show began."""
+        return self.step_number / self.rate
+
+    def forget_poses(self) -> None:
+        """Hear that the character is elsewhere at once."""
+        for held in (self._poses, self._skins, self._places, self._anchored):
+            held.clear()
+        self._frozen = Frozen()
+
+    def follow(self, cast: Cast) -> None:
+        """Go on with an edited project's character."""
+        before, self.cast = self.actor, cast
+        self.actor = None
+        if cast.performance is not None:
+            if before is None or before.character is not cast.performance.character:
+                driven = before is not None and before.driven
+                self.actor = Actor(cast.performance, cast.terrain, self.rate, driven=driven)
+            else:
+                self.actor = before
+                before.adopt(cast.performance, cast.terrain, self.rate)
+        for held in (self._poses, self._skins, self._places, self._anchored):
+            held.clear()
+
+    def pose(self, number: int) -> Pose | None:
+        """Return the pose at a step's moment; None without a character."""
+        if self.actor is None:
+            return None
+        if number not in self._poses:
+            _forget_far(self._poses, number)
+            self._poses[number] = self.actor.pose_at(number / self.rate)
+        return self._poses[number]
+
+    def posed(self, number: int) -> tuple[Pose, Skin] | None:
+        """Return the pose and skin at a step's moment; None without a character."""
+        actor, pose = self.actor, self.pose(number)
+        if actor is None or pose is None:
+            return None
+        if number not in self._skins:
+            _forget_far(self._skins, number)
+            self._skins[number] = skin_of(actor.character, pose)
+        return pose, self._skins[number]
+
+    def skin_before(self, seconds: float) -> tuple[Character, Skin] | None:
+        """Return the character and its skin so many seconds ago; None without one, or before the show."""
+        actor, moment = self.actor, self.time - seconds
+        if actor is None or moment < -1e-6:
+            return None
+        if seconds == 0:
+            posed = self.posed(self.step_number)
+            return (actor.character, posed[1]) if posed else None
+        return actor.character, self._frozen.skin_at(actor, moment)
+
+    def place(self, number: int) -> NDArray[np.float64]:
+        """Return where the character stands on the ground (3,) at a step's moment."""
+        if number not in self._places:
+            self._places = {n: p for n, p in self._places.items() if abs(n - number) <= 1}
+            actor = self.actor
+            self._places[number] = np.zeros(3) if actor is None else actor.place_at(number / self.rate)
+        return self._places[number]
+
+    def surroundings(self) -> Surroundings:
+        """Return the character before, amid and after the step at hand, as far as anything asks."""
+        actor, cast = self.actor, self.cast
+        if actor is None or not (cast.uses_skin or cast.uses_capsules):
+            return Surroundings.empty()
+        before, now = self.posed(self.step_number), self.posed(self.step_number + 1)
+        assert before is not None  # there is a performance
+        assert now is not None
+        amid = None
+        if turns_fast(before[0], now[0]):
+            amid = actor.pose_at((self.step_number + 0.5) / self.rate)
+        around = Surroundings.between(actor.character, before, now, amid, bones=cast.uses_bones)
+        if cast.uses_capsules:
+            first, last = (capsules_in(actor.character, pose) for pose, _ in (before, now))
+            around = around._replace(capsules_before=first, capsules_now=last)
+        return around._replace(
+            gone_before=actor.dissolved_at(self.step_number / self.rate),
+            gone_now=actor.dissolved_at((self.step_number + 1) / self.rate),
+        )
+
+    def anchor_at(self, anchor: str | None, number: int) -> NDArray[np.float32]:
+        """Return an anchor's world matrix (4, 4) at a step's moment.
+
+        One that is not there is the character's place on the ground.
+        """
+        anchorage = self.cast.anchorage
+        row = anchorage.rows.get(anchor or "") if anchorage else None
+        pose = self.pose(number) if row is not None else None
+        if anchorage is None or pose is None or row is None:
+            matrix = np.eye(4, dtype=np.float32)
+            matrix[:3, 3] = self.place(number)
+            return matrix
+        if number not in self._anchored:
+            self._anchored = {n: m for n, m in self._anchored.items() if abs(n - number) <= 1}
+            self._anchored[number] = anchorage.matrices(pose, self.cast.terrain)
+        return self._anchored[number][row]
+
+
+def _forget_far(held: dict[int, Any], number: int) -> None:
+    """Forget what belongs to steps that are not next to this one."""
+    for old in [k for k in held if abs(k - number) > 1]:
+        del held[old]

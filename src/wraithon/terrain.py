@@ -1,0 +1,107 @@
+"""How high the stage is and of what kind, everywhere: pieces of ground laid into one grid."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import TYPE_CHECKING, NamedTuple
+
+import numpy as np
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from wraithon.project.staging.ground import GroundPiece
+
+__all__ = ["FLAT", "KINDS", "Relief", "Terrain", "terrain_of"]
+
+KINDS = ("slate", "moss", "puddle", "plain")
+"""The kinds of ground, in the order of the numbers that stand for them."""
+CELL = 1 / 16
+"""Metres that a cell of the grid is wide."""
+ACROSS = 1024
+"""Most cells along each side; what lies farther out is flat."""
+SPARE = 2
+"""Cells around the outermost piece."""
+
+
+class Relief(NamedTuple):
+    """Heights of the stage as kernels read them: (H, W) metres, and where the first cell's corner is."""
+
+    heights: NDArray[np.float32]
+    x: np.float32
+    z: np.float32
+    finer: np.float32
+    """Cells a metre."""
+
+
+FLAT = Relief(np.zeros((0, 0), np.float32), np.float32(0), np.float32(0), np.float32(1))
+"""A stage without pieces."""
+
+
+@dataclass(frozen=True, eq=False)
+class Terrain:
+    """A stage's heights and kinds of ground."""
+
+    base: int
+    """The number of the kind of ground where nothing lies."""
+    relief: Relief
+    kinds: NDArray[np.uint8]
+    """(H, W) numbers of KINDS, cell by cell as `relief`."""
+
+    def _cell(self, x: float, z: float) -> tuple[int, int] | None:
+        heights, left, near, finer = self.relief
+        column, row = math.floor((x - float(left)) * float(finer)), math.floor((z - float(near)) * float(finer))
+        inside = 0 <= row < heights.shape[0] and 0 <= column < heights.shape[1]
+        return (row, column) if inside else None
+
+    def height(self, x: float, z: float) -> float:
+        """Return how high the ground is at a place, in metres."""
+        cell = self._cell(x, z) if math.isfinite(x + z) else None
+        return float(self.relief.heights[cell]) if cell else 0.0
+
+    def kind(self, x: float, z: float) -> str:
+        """Return the kind of ground at a place."""
+        cell = self._cell(x, z) if math.isfinite(x + z) else None
+        return KINDS[int(self.kinds[cell]) if cell else self.base]
+
+
+@lru_cache(maxsize=8)
+def terrain_of(base: str, pieces: Sequence[GroundPiece]) -> Terrain:
+    """Return the terrain of a stage of a kind of ground with pieces on it."""
+    number = KINDS.index(base)
+    if not pieces:
+        return Terrain(number, FLAT, np.zeros((0, 0), np.uint8))
+    reach = [math.hypot(*piece.size) / 2 for piece in pieces]
+    low = [min(p.place[axis] - r for p, r in zip(pieces, reach, strict=True)) for axis in (0, 1)]
+    high = [max(p.place[axis] + r for p, r in zip(pieces, reach, strict=True)) for axis in (0, 1)]
+    first = [max(math.floor(min(at, ACROSS * CELL) / CELL) - SPARE, -ACROSS // 2) for at in low]
+    last = [min(math.ceil(max(at, -ACROSS * CELL) / CELL) + SPARE, ACROSS // 2) for at in high]
+    wide, deep = (max(1, b - a) for a, b in zip(first, last, strict=True))
+    x = (first[0] + np.arange(wide) + 0.5) * CELL
+    z = (first[1] + np.arange(deep) + 0.5) * CELL
+    heights, kinds = np.zeros((deep, wide), np.float32), np.full((deep, wide), number, np.uint8)
+    for piece in pieces:
+        _lay(piece, x[None, :], z[:, None], heights, kinds)
+    relief = Relief(heights, np.float32(first[0] * CELL), np.float32(first[1] * CELL), np.float32(1 / CELL))
+    return Terrain(number, relief, kinds)
+
+
+def _lay(
+    piece: GroundPiece,
+    x: NDArray[np.floating],
+    z: NDArray[np.floating],
+    heights: NDArray[np.float32],
+    kinds: NDArray[np.uint8],
+) -> None:
+    """Lay a piece into the grid, over what is not higher."""
+    turn = math.radians(piece.turn)
+    dx, dz = x - piece.place[0], z - piece.place[1]
+    along = (dx * math.cos(turn) - dz * math.sin(turn)) / piece.size[0]
+    deep = (dx * math.sin(turn) + dz * math.cos(turn)) / piece.size[1]
+    inside = along**2 + deep**2 <= 0.25 if piece.round else (np.abs(along) <= 0.5) & (np.abs(deep) <= 0.5)
+    top = (piece.height + piece.rise * (deep + 0.5)).astype(np.float32) + np.zeros_like(heights)
+    wins = inside & (top >= heights)
+    heights[wins], kinds[wins] = top[wins], KINDS.index(piece.kind)
