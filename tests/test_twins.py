@@ -11,7 +11,7 @@ from tests.pools import DT, HOME, born, free, lift, surroundings
 from wraithon.character import spacing
 from wraithon.character.measures import triangle_nodes
 from wraithon.character.model import Clip, Track
-from wraithon.character.pose import clip_locals, pose_of, rest_skin, skin_of
+from wraithon.character.pose import clip_locals, mixed, pose_of, rest_skin, skin_of
 from wraithon.character.sampler import BorderSampler
 from wraithon.character.sampling import sampler_of
 from wraithon.particles import columns as k

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import math
 from collections import OrderedDict
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from wraithon.stage.cast import Cast, casts_run_alike, compile_project
 from wraithon.stage.frame import Frame, frame_of
+from wraithon.stage.inputs import INPUTS, Input
 from wraithon.stage.rerun import changed_layers, rerun
 from wraithon.stage.sampler_shelf import SamplerShelf
 from wraithon.stage.show import Show
@@ -29,50 +30,6 @@ __all__ = ["Player"]
 COPY_SECONDS = 0.5
 COPY_BYTES = 96 * 2**20
 LONGEST = 24 * 3600.0
-
-
-class _Input(NamedTuple):
-    """Something done by hand, or told by a game, of a kind of INPUTS."""
-
-    kind: str
-    what: str = ""
-    anchor: str | None = None
-    values: tuple[float, ...] = ()
-
-
-def _fire(show: Show, given: _Input) -> None:
-    effect = show.cast.effect(given.what)
-    if effect is not None:
-        show.start(effect, given.anchor, show.time)
-
-
-def _try(show: Show, given: _Input) -> None:
-    trigger = show.cast.project.trigger(given.what)
-    if trigger is not None:
-        show.respond(trigger, given.values[0], given.anchor or "")
-
-
-def _steer(show: Show, given: _Input) -> None:
-    x, z, fast = given.values
-    show.given = show.given._replace(steer=(x, z), fast=bool(fast))
-
-
-def _act(show: Show, given: _Input) -> None:
-    show.given = show.given._replace(acts=(*show.given.acts, given.what))
-
-
-def _key(show: Show, given: _Input) -> None:
-    show.keys.append(given.what)
-
-
-def _signal(show: Show, given: _Input) -> None:
-    show.told[given.what] = given.values[0]
-
-
-INPUTS: dict[str, Callable[[Show, _Input], None]] = {
-    "fire": _fire, "try": _try, "steer": _steer, "act": _act, "key": _key, "signal": _signal,
-}  # fmt: skip
-"""Kind of input to what it does to the show, before the step it is for."""
 
 
 class Player:
@@ -116,7 +73,7 @@ class Player:
         self._again: Player | None = None
         """Runs anew what was mended, for what mending leaves out."""
         self._patched = False
-        self._inputs: dict[int, list[_Input]] = {}
+        self._inputs: dict[int, list[Input]] = {}
         self._keep_copy()
 
     @property
@@ -188,7 +145,7 @@ class Player:
         The way starts from the nearest stored copy before the target.
         """
         gone = [n for n in self._inputs if n >= target]
-        if gone and self.show.step_number > target:
+        if gone and not self._driven and self.show.step_number > target:
             for number in gone:
                 del self._inputs[number]
             self._forget_after(min(gone))
@@ -204,17 +161,17 @@ class Player:
     def fire(self, effect: Effect, anchor: str | None) -> None:
         """Start an effect with the next step, outside any trigger.
 
-        It is kept as an input of this run, so that going on, seeking ahead and edits play it again;
-        seeking to before it forgets it.
+        It is kept as an input of this run, so that going on, seeking ahead and edits play it again; seeking to before
+        it forgets it. Where the character is driven, only another input before it does.
         """
-        self._take(_Input("fire", effect.id, anchor))
+        self._take(Input("fire", effect.id, anchor))
 
     def respond(self, trigger_id: str, strength: float = 1.0, ground: str = "") -> None:
         """Have a trigger respond with the next step, whatever it waits for and asks; kept as what is fired is.
 
         It does so with a share of all strength, and as on a kind of ground; an empty one is that where it happens.
         """
-        self._take(_Input("try", trigger_id, ground or None, (strength,)))
+        self._take(Input("try", trigger_id, ground or None, (strength,)))
 
     # ---- driving --------------------------------------------------------------------------------
 
@@ -244,24 +201,26 @@ class Player:
         """Have the driven character go this way over the ground from the next step on: up to 1, none stops it."""
         size = max(1.0, math.hypot(x, z))
         if math.isfinite(size):
-            self._take(_Input("steer", values=(x / size, z / size, float(fast))))
+            self._take(Input("steer", values=(x / size, z / size, float(fast))))
 
     def act(self, what: str) -> None:
         """Have the driven character leap, strike, fall or rise with the next step."""
-        self._take(_Input("act", what))
+        self._take(Input("act", what))
 
     def key(self, key: str) -> None:
         """Press a key, one letter or digit, for triggers that wait for it."""
-        self._take(_Input("key", key.upper()))
+        self._take(Input("key", key.upper()))
 
     def signal(self, signal: str, value: float) -> None:
         """Give a signal a value from the next step on: health, or one of the project's own by its id."""
         if math.isfinite(value):
-            self._take(_Input("signal", signal, values=(value,)))
+            self._take(Input("signal", signal, values=(value,)))
 
-    def _take(self, given: _Input) -> None:
+    def _take(self, given: Input) -> None:
         here = self.show.step_number
         self._again = None
+        for later in [n for n in self._inputs if n > here] if self._driven else ():
+            del self._inputs[later]
         self._inputs.setdefault(here, []).append(given)
         self._forget_after(here)
 
