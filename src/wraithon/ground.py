@@ -3,9 +3,15 @@
 from __future__ import annotations
 
 from functools import lru_cache
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
+
+from wraithon.terrain import KINDS
+
+if TYPE_CHECKING:
+    from wraithon.terrain import Terrain
 
 __all__ = ["METRES", "SIZE", "ground", "ground_colours"]
 
@@ -17,18 +23,27 @@ SIZE = 512
 Plane = NDArray[np.float64]
 
 
-@lru_cache(maxsize=4)
-def ground(kind: str) -> NDArray[np.float64]:
-    """Return a ground (SIZE, SIZE, 4), z down and x across: linear colour, and gloss."""
-    made = _make(kind)
+@lru_cache(maxsize=8)
+def ground(kind: str, *, patch: bool = False) -> NDArray[np.float64]:
+    """Return a ground (SIZE, SIZE, 4), z down and x across: linear colour, and gloss.
+
+    Of a `patch` of moss or water nearly all is that, where a stage of it has it here and there.
+    """
+    made = _make(kind, patch and kind in {"moss", "puddle"})
     made.flags.writeable = False
     return made
 
 
-def ground_colours(kind: str, places: NDArray[np.floating]) -> NDArray[np.float32]:
-    """Return the linear colours (N, 3) of a ground under places (N, 3) of the world."""
+def ground_colours(kind: str, places: NDArray[np.floating], terrain: Terrain | None = None) -> NDArray[np.float32]:
+    """Return the linear colours (N, 3) of a ground under places (N, 3) of the world, or of what lies on it there."""
     column, row = ((places[:, axis] / METRES % 1 * SIZE).astype(np.int64) % SIZE for axis in (0, 2))
-    return ground(kind)[row, column, :3].astype(np.float32)
+    colours = ground(kind)[row, column, :3].astype(np.float32)
+    if terrain is not None and terrain.kinds.size:
+        numbers = terrain.numbers(places)
+        for other in set(numbers.tolist()) - {terrain.base}:
+            there = numbers == other
+            colours[there] = ground(KINDS[other], patch=True)[row[there], column[there], :3]
+    return colours
 
 
 def _noise(rng: np.random.Generator, scale: float) -> Plane:
@@ -39,7 +54,7 @@ def _noise(rng: np.random.Generator, scale: float) -> Plane:
     return field / np.abs(field).max()
 
 
-def _make(kind: str) -> Plane:
+def _make(kind: str, full: bool) -> Plane:  # noqa: FBT001  # as it is told apart above
     rng = np.random.default_rng(5)
     fine, middle, broad = _noise(rng, 1.2), _noise(rng, 6), _noise(rng, 36)
     line = (np.arange(SIZE) + 0.5) / SIZE * METRES
@@ -49,12 +64,16 @@ def _make(kind: str) -> Plane:
         shade = 0.10 + 0.05 * (grid < 0.012) + 0.004 * fine
         return np.stack([shade, shade * 0.94, shade * 1.02, np.full_like(shade, 0.1)], axis=-1)
     slate, wet = _slate(x, z, rng, fine, middle)
-    moss = np.clip((broad + 0.25 * middle - (0.1 if kind == "moss" else 0.42)) * 5, 0, 1)
+    least = -1.0 if full else 0.1 if kind == "moss" else 0.42
+    moss = np.clip((broad + 0.25 * middle - (2.0 if full and kind != "moss" else least)) * 5, 0, 1)
     green = np.stack([0.035 + 0.02 * fine, 0.055 + 0.03 * fine, 0.016 + 0.01 * fine], axis=-1)
     colour = slate + (green - slate) * moss[..., None]
-    pools = np.clip((-broad + 0.15 * middle - (0.0 if kind == "puddle" else 0.45)) * 6, 0, 1)
+    least = -1.0 if full else 0.0 if kind == "puddle" else 0.45
+    pools = np.clip((-broad + 0.15 * middle - (2.0 if full and kind != "puddle" else least)) * 6, 0, 1)
     colour = colour * (1 - 0.55 * pools[..., None])
     gloss = np.clip(wet * (1 - moss) * 0.45 + pools, 0, 1)
+    if full:
+        gloss *= 0.62 + 0.3 * middle
     return np.concatenate([colour, gloss[..., None]], axis=-1)
 
 

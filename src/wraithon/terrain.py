@@ -19,11 +19,13 @@ __all__ = ["FLAT", "KINDS", "Relief", "Terrain", "terrain_of"]
 
 KINDS = ("slate", "moss", "puddle", "plain")
 """The kinds of ground, in the order of the numbers that stand for them."""
-CELL = 1 / 16
+CELL = 1 / 32
 """Metres that a cell of the grid is wide."""
-ACROSS = 1024
+ACROSS = 2048
 """Most cells along each side; what lies farther out is flat."""
-SPARE = 2
+FRAY = 0.035
+"""Metres that the border of a patch wanders, about."""
+SPARE = 6
 """Cells around the outermost piece."""
 
 
@@ -35,6 +37,11 @@ class Relief(NamedTuple):
     z: np.float32
     finer: np.float32
     """Cells a metre."""
+
+    @property
+    def cells(self) -> NDArray[np.float32]:
+        """Where the first cell's corner is, x and z, and how many cells a metre has (3,)."""
+        return np.array([self.x, self.z, self.finer], np.float32)
 
 
 FLAT = Relief(np.zeros((0, 0), np.float32), np.float32(0), np.float32(0), np.float32(1))
@@ -67,6 +74,16 @@ class Terrain:
         cell = self._cell(x, z) if math.isfinite(x + z) else None
         return KINDS[int(self.kinds[cell]) if cell else self.base]
 
+    def numbers(self, places: NDArray[np.floating]) -> NDArray[np.int64]:
+        """Return the numbers (N,) of the kinds of ground under places (N, 3)."""
+        left, near, finer = self.relief.cells
+        column, row = (np.floor((places[:, axis] - at) * finer) for axis, at in ((0, left), (2, near)))
+        high, wide = self.kinds.shape
+        inside = (row >= 0) & (row < high) & (column >= 0) & (column < wide)
+        found = np.full(len(places), self.base)
+        found[inside] = self.kinds[row[inside].astype(np.int64), column[inside].astype(np.int64)]
+        return found
+
 
 @lru_cache(maxsize=8)
 def terrain_of(base: str, pieces: Sequence[GroundPiece]) -> Terrain:
@@ -89,6 +106,18 @@ def terrain_of(base: str, pieces: Sequence[GroundPiece]) -> Terrain:
     return Terrain(number, relief, kinds)
 
 
+def _frayed(along: NDArray[np.floating], deep: NDArray[np.floating], piece: GroundPiece) -> NDArray[np.bool_]:
+    """Return which cells a patch takes up: its border wanders, as that of moss and water does."""
+    x, z = along * piece.size[0], deep * piece.size[1]
+    waves = np.sin(5.1 * x + 2.3 * np.sin(3.7 * z)) + np.sin(4.3 * z + 1.9 * np.sin(4.9 * x) + 1.0)
+    waves = waves + 0.5 * np.sin(13.0 * x - 11.0 * z)
+    off = FRAY * waves
+    if piece.round:
+        return np.hypot(along, deep) + off / min(piece.size) <= 0.5
+    edge = np.minimum((0.5 - np.abs(along)) * piece.size[0], (0.5 - np.abs(deep)) * piece.size[1])
+    return edge >= off + FRAY
+
+
 def _lay(
     piece: GroundPiece,
     x: NDArray[np.floating],
@@ -103,5 +132,7 @@ def _lay(
     deep = (dx * math.sin(turn) + dz * math.cos(turn)) / piece.size[1]
     inside = along**2 + deep**2 <= 0.25 if piece.round else (np.abs(along) <= 0.5) & (np.abs(deep) <= 0.5)
     top = (piece.height + piece.rise * (deep + 0.5)).astype(np.float32) + np.zeros_like(heights)
+    if not (piece.height or piece.rise):
+        inside = _frayed(along, deep, piece)
     wins = inside & (top >= heights)
     heights[wins], kinds[wins] = top[wins], KINDS.index(piece.kind)

@@ -95,6 +95,12 @@ class Desk(Protocol):
     def toggle_play(self) -> None:
         """Play or pause."""
 
+    def play_on(self) -> None:
+        """Play, where it rests."""
+
+    def begin_anew(self) -> None:
+        """Begin again, and forget all that was done by hand."""
+
     def rewind(self) -> None:
         """Go to the beginning."""
 

@@ -10,6 +10,8 @@ from wraithon.stage.performance import Performance
 if TYPE_CHECKING:
     from wraithon.desktop.auditioning import Auditioning
     from wraithon.desktop.engine.engine import Engine
+    from wraithon.desktop.picture.picture_view import PictureView
+    from wraithon.desktop.rehearse.keys import DrivingKeys
     from wraithon.desktop.score.score import Score
     from wraithon.desktop.session.session import Session
     from wraithon.desktop.transport import Transport
@@ -28,6 +30,8 @@ class Plays:
     transport: Transport
     score: Score
     auditioning: Auditioning
+    picture: PictureView
+    keys: DrivingKeys
     playing: bool
 
     @property
@@ -67,6 +71,26 @@ class Plays:
         self.transport.show_playing(playing)
         self.engine.send(playing=playing, redraw=True)
 
+    def play_on(self) -> None:
+        """Play, where it rests."""
+        if not self.playing:
+            self.set_playing(True)
+
+    def begin_anew(self) -> None:
+        """Begin again, and forget all that was done by hand."""
+        self.keys.let_go()
+        self.engine.give("begin_anew")
+        self.engine.send(redraw=True)
+
+    def rehearse(self, *, on: bool) -> None:
+        """Have the keys drive the character from now on, or have it play the running order again."""
+        if on != self.keys.on:
+            self.keys.switch(on=on)
+            self.engine.send(drive=on, redraw=True)
+            if on:
+                self.set_playing(True)
+                self.picture.setFocus()
+
     def seek(self, time: float) -> None:
         """Go to a moment of the show, in seconds; playing goes on from there."""
         self.engine.send(seek=time)
@@ -96,12 +120,10 @@ class Plays:
 
     def respond(self, trigger_id: str) -> None:
         """Have a trigger respond now, and play."""
-        self.engine.respond(trigger_id)
-        if not self.playing:
-            self.set_playing(True)
+        self.engine.give("respond", trigger_id)
+        self.play_on()
 
     def fire(self, effect_id: str, anchor: str | None = None) -> None:
         """Start an effect now, at an anchor or where its first trigger would, and play."""
-        self.engine.fire(effect_id, anchor or anchor_for(self.session.project, effect_id))
-        if not self.playing:
-            self.set_playing(True)
+        self.engine.give("fire", effect_id, anchor or anchor_for(self.session.project, effect_id))
+        self.play_on()

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from wraithon.desktop.character.station import character_station
 from wraithon.desktop.effects.station import effects_station
+from wraithon.desktop.rehearse.station import rehearse_station
 from wraithon.desktop.triggers.station import triggers_station
 
 if TYPE_CHECKING:
@@ -42,4 +43,5 @@ STATIONS = (
     ),
     Station("effects", "Effects", "sparkle", effects_station, ("layer", "effect")),
     Station("triggers", "Triggers", "lightning", triggers_station, ("trigger", "event", "mark"), comes_up=True),
+    Station("rehearse", "Rehearse", "person-simple-run", rehearse_station, ("ground piece",)),
 )

@@ -25,6 +25,7 @@ from wraithon.desktop.picture.picture_view import PictureView
 from wraithon.desktop.picture.tools import PictureTools
 from wraithon.desktop.playing import Plays
 from wraithon.desktop.rail import Rail
+from wraithon.desktop.rehearse.keys import DrivingKeys
 from wraithon.desktop.remembered import remember, restore
 from wraithon.desktop.score.score import Score
 from wraithon.desktop.session.bar import Bar
@@ -122,7 +123,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
     def _build(self) -> None:
         self.picture.view = self.session.project.view
         self.picture.say("Getting ready")
-        self.tools = PictureTools(self.picture, self.engine)
+        self.tools, self.keys = PictureTools(self.picture, self.engine), DrivingKeys(self)
         self.indexes, self.sheets = QStackedWidget(), QStackedWidget()
         for station in STATIONS:
             index, sheet = station.build(self)
@@ -303,6 +304,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self.indexes.setCurrentIndex(number)
         self.sheets.setCurrentIndex(number)
         self.rail.stations[key].setChecked(True)
+        self.rehearse(on=key == "rehearse")
         home = _home_of(self.session.selection[0])
         if key != before and (home is None or home.key != key):
             # Nothing stays selected that is not seen.

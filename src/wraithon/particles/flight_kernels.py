@@ -48,6 +48,8 @@ ZERO, ONE = np.float32(0), np.float32(1)
 TINY = np.float32(1e-12)
 SLACK = np.float32(0.001)
 """Metres within a capsule that still count as outside."""
+EDGE = np.float32(0.06)
+"""Metres below the edge of what stands on the stage that still count as on top of it."""
 SLIPPERY = np.float32(10)
 
 _met = inlined(met)
@@ -146,11 +148,35 @@ def _carry(state, triangle, skin_now, triangles, first, end):  # type: ignore[no
 
 
 @inlined
-def _note_touch(state, i, h, touches):  # type: ignore[no-untyped-def]
+def _height_at(heights, cells, x, z):  # type: ignore[no-untyped-def]
+    """Return how high the stage is at a place."""
+    column, row = math.floor((x - cells[0]) * cells[2]), math.floor((z - cells[1]) * cells[2])
+    if 0 <= row < heights.shape[0] and 0 <= column < heights.shape[1]:
+        return heights[row, column]
+    return ZERO
+
+
+@inlined
+def _against_wall(state, i, x, y, z, ground, contact, bounce, heights, cells):  # type: ignore[no-untyped-def]
+    """Turn back a particle that came from (x, y, z) into the side of what is `ground` high there; return the height.
+
+    That is how high it is where the particle is then.
+    """
+    if y >= ground - EDGE:
+        return ground
+    state[PX, i], state[PZ, i] = x, z
+    left = -bounce if contact == BOUNCE else ZERO
+    state[VX, i] *= left
+    state[VZ, i] *= left
+    return _height_at(heights, cells, x, z)
+
+
+@inlined
+def _note_touch(state, i, h, ground, touches):  # type: ignore[no-untyped-def]
     """Note a particle that came from above the ground in the last `h` seconds, before the ground acts on it."""
-    vy = state[VY, i]
-    if state[PY, i] - vy * h > ZERO:
-        ago = min(state[PY, i] / vy, h)
+    vy, above = state[VY, i], state[PY, i] - ground
+    if above - vy * h > ZERO:
+        ago = min(above / vy, h)
         touches[0, i] = ago
         for k in range(3):
             touches[1 + k, i] = state[PX + k, i] - ago * state[VX + k, i]
@@ -158,15 +184,15 @@ def _note_touch(state, i, h, touches):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _meet_ground(state, i, dt, contact, bounce, grip):  # type: ignore[no-untyped-def]
-    """Bounce, slide, stick or end a particle that came through the ground."""
+def _meet_ground(state, i, dt, ground, contact, bounce, grip):  # type: ignore[no-untyped-def]
+    """Bounce, slide, stick or end a particle that came through the ground, which is so high there."""
     if contact == BOUNCE:
-        state[PY, i] = -state[PY, i] * bounce
+        state[PY, i] = ground + (ground - state[PY, i]) * bounce
         state[VY, i] = -state[VY, i] * bounce
         state[VX, i] *= ONE - grip
         state[VZ, i] *= ONE - grip
         return
-    state[PY, i] = ZERO
+    state[PY, i] = ground
     if contact == SLIDE:
         rub = math.exp(-grip * SLIPPERY * dt)
         state[VX, i] *= rub
@@ -236,15 +262,15 @@ def step(  # type: ignore[no-untyped-def]
 
     `rules` are `rules.FlightRules`, `around` is `rules.Surroundings`; `forces` (`forces.ForceRows`) add up,
     those with a place of their own act from `points` (F, 2, 3), before and after the step. Integration is
-    semi-implicit; drag is exact. The ground is y = 0. `carriers` (`columns.Carriers`) are the anchors that may be
-    ridden on. `touches` (7, count) receives contacts with it and the character (see
-    `happenings.contacts_of`); (7, 0) when nobody asks.
+    semi-implicit; drag is exact. The ground is as high as `around.heights` has it.
+    `carriers` (`columns.Carriers`) are the anchors that may be ridden on. `touches` (7, count) receives
+    contacts with it and the character (see `happenings.contacts_of`); (7, 0) when nobody asks.
     """
     state, triangle, identity = columns.state, columns.triangle, columns.identity
     inverse_dt = ONE / dt
     drag = drag_of(forces)
     whole = math.exp(-drag * dt)
-    heeded = touches.shape[1] > 0
+    heeded, uneven = touches.shape[1] > 0, around.heights.size > 0
     for block in prange((count + BLOCK - 1) // BLOCK):
         first, end = block * BLOCK, min(count, (block + 1) * BLOCK)
         # Seconds of free flight in this step, and acceleration: plain loops that become vector code.
@@ -302,10 +328,20 @@ def step(  # type: ignore[no-untyped-def]
             state[VX, i], state[VY, i], state[VZ, i] = vx, vy, vz
             if rules.body != PASS:
                 _meet_body(state, i, x, y, z, dt, rules.body, rules.rebound, rules.rub, around, touches)
-            if rules.contact != PASS and state[PY, i] <= ZERO and vy < ZERO:
+            if rules.contact == PASS:
+                continue
+            ground = ZERO
+            if uneven:
+                ground = _height_at(around.heights, around.cells, state[PX, i], state[PZ, i])
+                if state[PY, i] < ground:
+                    ground = _against_wall(
+                        state, i, x, y, z, ground, rules.contact, rules.bounce, around.heights,
+                        around.cells,
+                    )  # fmt: skip
+            if state[PY, i] <= ground and vy < ZERO:
                 if heeded:
-                    _note_touch(state, i, h, touches)
-                _meet_ground(state, i, dt, rules.contact, rules.bounce, rules.grip)
+                    _note_touch(state, i, h, ground, touches)
+                _meet_ground(state, i, dt, ground, rules.contact, rules.bounce, rules.grip)
 
 
 @inlined

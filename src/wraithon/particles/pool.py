@@ -198,7 +198,7 @@ class Pool:
             beneath = (1 - b - c) * seen.skin[corners[:, 0]] + b * seen.skin[corners[:, 1]]
             beneath = beneath + c * seen.skin[corners[:, 2]]
         elif seen.ground:
-            beneath = ground_colours(seen.ground, state[columns.PX : columns.PZ + 1, new].T)
+            beneath = ground_colours(seen.ground, state[columns.PX : columns.PZ + 1, new].T, seen.terrain)
         else:
             return
         share = np.float32(program.layer.colour.beneath)

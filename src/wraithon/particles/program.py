@@ -41,6 +41,7 @@ if TYPE_CHECKING:
     from wraithon.character.sampler import BorderSampler, Sampler
     from wraithon.project.effect import Layer
     from wraithon.project.life import Attribute
+    from wraithon.terrain import Terrain
 
 __all__ = ["LayerProgram", "Seen", "compile_layer", "layer_limit", "runs_alike"]
 
@@ -77,6 +78,8 @@ class Seen(NamedTuple):
     """(V, 3) the linear colours of the character's vertices."""
     ground: str = ""
     """The kind of ground that it stands on."""
+    terrain: Terrain | None = None
+    """What lies on that."""
 
 
 NOTHING_SEEN = Seen()
@@ -216,6 +219,7 @@ def runs_alike(one: LayerProgram, two: LayerProgram) -> bool:
         or one.past != two.past
         or one.seen.skin is not two.seen.skin
         or one.seen.ground != two.seen.ground
+        or one.seen.terrain is not two.seen.terrain
         or one.layer.colour.beneath != two.layer.colour.beneath
     ):
         return False

@@ -9,6 +9,7 @@ import numpy as np
 from wraithon.character.bones import bone_frames, bones_of
 from wraithon.character.pose import posed_positions
 from wraithon.particles.columns import FlightRules
+from wraithon.terrain import FLAT
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -121,6 +122,9 @@ class Surroundings(NamedTuple):
     gone_now: float = 0.0
     capsules_before: NDArray[np.float32] = NO_CAPSULES
     capsules_now: NDArray[np.float32] = NO_CAPSULES
+    heights: NDArray[np.float32] = FLAT.heights
+    """How high the stage is, cell by cell (see `terrain.Relief`); (0, 0) where it is flat."""
+    cells: NDArray[np.float32] = FLAT.cells
 
     @classmethod
     def between(

@@ -38,6 +38,19 @@ class Camera:
         y = height / 2 - local[:, 1] / depth * focal
         return np.stack([x, y, local[:, 2]], axis=1)
 
+    def shaken(self, across: float, up: float) -> Camera:
+        """Return the camera turned by so many degrees to its right and upwards, without rolling."""
+        if not (across or up):
+            return self
+        yaw, pitch = math.radians(-across), math.radians(up)
+        sine, cosine = math.sin(yaw), math.cos(yaw)
+        about = np.array(((cosine, 0.0, sine), (0.0, 1.0, 0.0), (-sine, 0.0, cosine)))
+        right, over, ahead = self.basis.astype(np.float64) @ about.T
+        rows = (
+            right, over * math.cos(pitch) - ahead * math.sin(pitch), ahead * math.cos(pitch) + over * math.sin(pitch),
+        )  # fmt: skip
+        return Camera(self.eye, np.array(rows, np.float32), self.lens)
+
     def ray(self, x: float, y: float, width: int, height: int) -> NDArray[np.float64]:
         """Return the unit direction (3,) of the ray through a pixel."""
         focal = self.lens * height

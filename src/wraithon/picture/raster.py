@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 from wraithon.picture.camera import camera_of
 from wraithon.picture.finishing import finished
 from wraithon.picture.looks import draw_on_solid
@@ -109,7 +111,7 @@ class RasterRenderer:
             When the size is out of range.
         """
         check_size(width, height)
-        camera = camera_of(view, frame.centre)
+        camera = camera_of(view, frame.centre).shaken(*frame.shake)
         buffers, clock = self._buffers, Clock()
         solids = solids_of(frame, self._shapes, buffers, Room(camera, width, height) if live else None)
         clock.lap("pieces")
@@ -119,6 +121,9 @@ class RasterRenderer:
         clock.lap("marks and lights")
         budget = self._budget if live else math.inf
         coarse, laid = draw_transparent(frame, scene, buffers, clock, budget)
+        for channel, by in enumerate(frame.tint):
+            if by != 1:
+                light[channel] *= np.float32(by)
         pixels = finished(light, frame.exposure, buffers)
         clock.lap("finish")
         return Picture(pixels, coarse, clock.seconds, laid)

@@ -65,6 +65,14 @@ def _put_mark(project: Project, what: str, mark: Any) -> Project:
     return put_mark(project, place.clip, mark) if place else project
 
 
+def _piece(project: Project, what: str) -> Model | None:
+    return next((piece for piece in project.stage.pieces if piece.id == what), None)
+
+
+def _put_piece(project: Project, _what: str, piece: Any) -> Project:
+    return project.but(stage=project.stage.but(pieces=replace_by_id(project.stage.pieces, piece)))
+
+
 def _held(field: str) -> _Thing:
     """Return how something that the character on stage holds in a tuple is found and put."""
 
@@ -93,11 +101,12 @@ THINGS = {
     "mark": _Thing(_mark, _put_mark),
     "mask": _held("masks"),
     "capture": _held("captures"),
+    "ground piece": _Thing(_piece, _put_piece),
 }
 """Kind to how one is found by its id, and how another is put in its place."""
 
 
-FOUND_BY_ID = frozenset({"effect", "layer", "trigger", "event", "anchor", "mark", "mask", "capture"})
+FOUND_BY_ID = frozenset({"effect", "layer", "trigger", "event", "anchor", "mark", "mask", "capture", "ground piece"})
 """Kinds whose ids are theirs alone."""
 
 

@@ -23,7 +23,7 @@ from wraithon.stage.performance import Performance
 from wraithon.stage.trial import TEST_BURST
 from wraithon.stage.triggering.strengths import startable, started
 from wraithon.stage.triggering.triggers import Listeners, listeners_of
-from wraithon.terrain import terrain_of
+from wraithon.terrain import FLAT, terrain_of
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -35,7 +35,7 @@ if TYPE_CHECKING:
     from wraithon.project.project import Project
     from wraithon.project.staging.steps import StartEffect
     from wraithon.stage.sampler_shelf import SamplerShelf
-    from wraithon.terrain import Terrain
+    from wraithon.terrain import Relief, Terrain
 
 __all__ = ["Cast", "casts_run_alike", "compile_project"]
 
@@ -97,6 +97,11 @@ class Cast:
     def terrain(self) -> Terrain:
         """The stage's ground."""
         return terrain_of(self.project.stage.ground, self.project.stage.pieces)
+
+    @cached_property
+    def relief(self) -> Relief:
+        """How high the stage is; FLAT where nothing stands on it."""
+        return self.terrain.relief if self.terrain.relief.heights.any() else FLAT
 
     @cached_property
     def measures(self) -> bool:
@@ -236,7 +241,8 @@ def _program(
     same = held is not None and held.layer == layer and held.limit == layer_limit(layer, effect.length)
     chance = f"{effect.id} {effect.roll}" if effect.roll else effect.id
     same = same and held is not None and held.key == layer_key(project.seed, chance, layer.id)
-    same_ground = not layer.colour.beneath or (held is not None and held.seen.ground == project.stage.ground)
+    terrain = terrain_of(project.stage.ground, project.stage.pieces)
+    same_ground = not layer.colour.beneath or (held is not None and held.seen.terrain is terrain)
     if held is not None and same and held.sampler is sampler and kept_to == blotches and same_ground:
         return held
     border = BorderSampler(sampler, blotches) if blotches and sampler and not sampler.empty else None
@@ -244,7 +250,7 @@ def _program(
     picture = samplers.picture(source.texture) if isinstance(source, PictureSource) else None
     beneath = layer.colour.beneath > 0 and sampler is not None
     skin = skin_colours(character) if beneath and character is not None else None
-    seen = Seen(picture, skin, project.stage.ground)
+    seen = Seen(picture, skin, project.stage.ground, terrain)
     return compile_layer(layer, chance, project.seed, sampler, scale, border, effect.length, seen)
 
 

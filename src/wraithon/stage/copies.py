@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING, NamedTuple
 
 if TYPE_CHECKING:
     from wraithon.particles.pool import PoolCopy
-    from wraithon.stage.driving.stand import Given, Stand
+    from wraithon.stage.driving.actor import Remembered
+    from wraithon.stage.driving.stand import Given
     from wraithon.stage.firing import Firing, FiringRecord
     from wraithon.stage.triggering.screen import Screen
     from wraithon.stage.triggering.triggers import Triggers, Waiting
@@ -44,7 +45,7 @@ class ShowCopy:
     records: tuple[FiringRecord, ...]
     refused_firings: int
     stopped: int
-    acted: tuple[int, tuple[Stand, ...]] | None
+    acted: Remembered | None
     beside: Beside
 
     @property

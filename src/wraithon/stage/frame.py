@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.particles.looks.batch import Batch
     from wraithon.project.dissolve import Dissolve
+    from wraithon.project.staging.ground import GroundPiece
     from wraithon.stage.show import Show
     from wraithon.terrain import Terrain
 
@@ -53,6 +54,8 @@ class Frame:
     exposure: float
     terrain: Terrain | None = None
     """The stage's ground; None: flat, of the kind of `ground`."""
+    pieces: tuple[GroundPiece, ...] = ()
+    """What lies and stands on the stage."""
     shake: tuple[float, float] = (0.0, 0.0)
     """Degrees that the camera is off across and up."""
     tint: tuple[float, float, float] = (1.0, 1.0, 1.0)
@@ -84,6 +87,7 @@ def frame_of(show: Show, without: frozenset[str] = frozenset()) -> Frame:
         ground=project.stage.ground,
         exposure=project.exposure,
         terrain=show.cast.terrain if project.stage.pieces else None,
+        pieces=project.stage.pieces,
         shake=show.screen.shake_at(show.time),
         tint=show.screen.tint_at(show.time),
     )

@@ -158,13 +158,13 @@ class Player:
             self.step()
         return self.show.step_number == target
 
-    def fire(self, effect: Effect, anchor: str | None) -> None:
-        """Start an effect with the next step, outside any trigger.
+    def fire(self, effect: Effect | str, anchor: str | None) -> None:
+        """Start an effect, or the one with this id, with the next step, outside any trigger.
 
         It is kept as an input of this run, so that going on, seeking ahead and edits play it again; seeking to before
         it forgets it. Where the character is driven, only another input before it does.
         """
-        self._take(Input("fire", effect.id, anchor))
+        self._take(Input("fire", effect if isinstance(effect, str) else effect.id, anchor))
 
     def respond(self, trigger_id: str, strength: float = 1.0, ground: str = "") -> None:
         """Have a trigger respond with the next step, whatever it waits for and asks; kept as what is fired is.
@@ -172,6 +172,11 @@ class Player:
         It does so with a share of all strength, and as on a kind of ground; an empty one is that where it happens.
         """
         self._take(Input("try", trigger_id, ground or None, (strength,)))
+
+    @property
+    def tempo(self) -> float:
+        """How fast the show goes now, as a share of its own speed: slower in slow motion."""
+        return self.show.screen.tempo_at(self.time)
 
     # ---- driving --------------------------------------------------------------------------------
 

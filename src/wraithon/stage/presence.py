@@ -108,7 +108,7 @@ class Presence:
         """Return the character before, amid and after the step at hand, as far as anything asks."""
         actor, cast = self.actor, self.cast
         if actor is None or not (cast.uses_skin or cast.uses_capsules):
-            return Surroundings.empty()
+            return Surroundings.empty()._replace(heights=cast.relief.heights, cells=cast.relief.cells)
         before, now = self.posed(self.step_number), self.posed(self.step_number + 1)
         assert before is not None  # there is a performance
         assert now is not None
@@ -120,6 +120,8 @@ class Presence:
             first, last = (capsules_in(actor.character, pose) for pose, _ in (before, now))
             around = around._replace(capsules_before=first, capsules_now=last)
         return around._replace(
+            heights=cast.relief.heights,
+            cells=cast.relief.cells,
             gone_before=actor.dissolved_at(self.step_number / self.rate),
             gone_now=actor.dissolved_at((self.step_number + 1) / self.rate),
         )

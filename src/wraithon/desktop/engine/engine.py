@@ -134,16 +134,10 @@ class Engine(QObject):
             self._mail.steps += count
             self._wake.notify()
 
-    def fire(self, effect: str, anchor: str | None) -> None:
-        """Start an effect now."""
+    def give(self, what: str, *values: Any, **named: Any) -> None:
+        """Do something by hand (see `wishes.Given`)."""
         with self._wake:
-            self._mail.fire.append((effect, anchor))
-            self._wake.notify()
-
-    def respond(self, trigger: str) -> None:
-        """Have a trigger respond now."""
-        with self._wake:
-            self._mail.tries.append(trigger)
+            self._mail.given.append((what, values, named))
             self._wake.notify()
 
     def take(self) -> Shot | None:
@@ -251,7 +245,10 @@ class Engine(QObject):
         self._edited = not self._playing and not player.pure and self._target is None
 
     def _go(self, player: Player, mail: Mail) -> None:
-        """Play, pause, seek, step and fire as the mail says."""
+        """Play, pause, seek, step and do what hands do as the mail says."""
+        if mail.drive is not None and mail.drive != player.driven:
+            player.drive(driven=mail.drive)
+            self._target, self._edited = None, False
         if mail.playing is not None:
             self._playing = mail.playing
             self._last = time.perf_counter()
@@ -266,12 +263,8 @@ class Engine(QObject):
             base = self._target if self._target is not None else player.show.step_number
             self._playing = False
             self._target = max(0, base + mail.steps)
-        for effect_id, anchor in mail.fire:
-            effect = player.cast.effect(effect_id)
-            if effect is not None:
-                player.fire(effect, anchor)
-        for trigger in mail.tries:
-            player.respond(trigger)
+        for what, values, named in mail.given:
+            getattr(player, what)(*values, **named)
 
     def _spacing(self, share: float) -> None:
         """Tell how far even spacing is; a newer project or the end of the program ends it."""
@@ -312,7 +305,7 @@ class Engine(QObject):
         if self._playing:
             elapsed = min(began - self._last, LONGEST_STEP)
             self._last = began
-            steps = player.advance(elapsed * self._tempo, self._company.go_along)
+            steps = player.advance(elapsed * self._tempo * player.tempo, self._company.go_along)
             if steps:
                 self._step_seconds = (time.perf_counter() - began) / steps
             self._go_round(player)

@@ -71,6 +71,16 @@ class Shot:
     """Layer id to how many of it live, and how many births its limit has refused."""
     triggers: Triggers = field(default_factory=Triggers)
     """What triggers remember: how often they have responded, and why they have not."""
+    driven: bool = False
+    """Whether the character is driven by hand."""
+    state: str = ""
+    """What the driven character is at."""
+    signals: Mapping[str, float] = field(default_factory=dict)
+    """All signals at the moment, by their keys."""
+    log: tuple[tuple[float, str], ...] = ()
+    """What responses wrote, and when."""
+    course: tuple[tuple[float, str], ...] = ()
+    """What the driven character was at, from which moment on."""
     births: tuple[list[Tally], list[Tally]] | None = None
     """Test births by part and by joint of the layer whose density is shown."""
 
@@ -93,7 +103,8 @@ class Beside(NamedTuple):
 
 def shot_of(player: Player, frame: Frame, view: View, pixels: NDArray[np.uint8], beside: Beside) -> Shot:
     """Return a finished picture of a player's moment, with what goes with it."""
-    posed = player.show.posed(player.show.step_number)
+    show = player.show
+    posed, stand = show.posed(show.step_number), show.actor.stand(show.time) if show.actor else None
     return Shot(
         pixels=pixels,
         time=player.time,
@@ -110,7 +121,12 @@ def shot_of(player: Player, frame: Frame, view: View, pixels: NDArray[np.uint8],
         exposure=frame.exposure,
         heat=frame.body.heat if frame.body else None,
         skin=posed[1].positions if posed else None,
-        triggers=player.show.triggers.copy(),
+        triggers=show.triggers.copy(),
+        driven=player.driven,
+        state=stand.state if stand else "",
+        signals=show.signals(show.step_number),
+        log=tuple(show.log),
+        course=show.actor.course if show.actor else (),
         births=beside.births,
         living=beside.living,
     )

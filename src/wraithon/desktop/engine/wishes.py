@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field, fields
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character
@@ -13,7 +13,10 @@ if TYPE_CHECKING:
     from wraithon.stage.overlays import Overlay
     from wraithon.studio.audition import AuditionWish
 
-__all__ = ["Mail"]
+__all__ = ["Given", "Mail"]
+
+Given = tuple[str, tuple[Any, ...], dict[str, Any]]
+"""The player's method that is called, and with what: fire, respond, steer, act, key, signal, begin_anew."""
 
 
 @dataclass
@@ -41,22 +44,23 @@ class Mail:
     survey: Effect | None = None
     """An effect whose reach is to be measured."""
     steps: int = 0
-    fire: list[tuple[str, str | None]] = field(default_factory=list)
-    tries: list[str] = field(default_factory=list)
-    """Triggers that are to respond now."""
+    drive: bool | None = None
+    """Whether the character is driven by hand; either begins the show anew."""
+    given: list[Given] = field(default_factory=list)
+    """What hands do, in its order."""
     redraw: bool = False
 
     def any(self) -> bool:
         """Tell whether anything is wished for."""
         wished = any(getattr(self, wish) is not None for wish in LATEST)
-        return wished or bool(self.redraw or self.steps or self.fire or self.tries)
+        return wished or bool(self.redraw or self.steps or self.given)
 
     def put_back(self, earlier: Mail) -> None:
         """Take back what was not done; what came since goes before it."""
         for wish in LATEST:
             if getattr(self, wish) is None:
                 setattr(self, wish, getattr(earlier, wish))
-        self.fire, self.tries = [*earlier.fire, *self.fire], [*earlier.tries, *self.tries]
+        self.given = [*earlier.given, *self.given]
         self.steps += earlier.steps
 
 

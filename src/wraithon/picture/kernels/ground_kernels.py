@@ -22,7 +22,7 @@ from wraithon.picture.light import (
     TOP_G,
     TOP_R,
 )  # fmt: skip
-from wraithon.vector_memory import fetch, fetch_floats, write
+from wraithon.vector_memory import fetch, fetch_floats, read, write
 from wraithon.vectors import alike_whole, floats, fused, larger, lowered, numbered, shifted, smaller, spread8, whole
 
 __all__ = ["HORIZON", "light_surroundings", "ray_up"]
@@ -79,8 +79,29 @@ def _shade_row(shadow, u_start, u_step, v_start, v_step, first, end, work):  # t
 
 
 @drawing_helper
-def _stone_row(texels, first, side, u_start, u_step, v_start, v_step, count, work):  # type: ignore[no-untyped-def]
-    """Write the ground's texels, red, green, blue and gloss, into the last four rows of `work`."""
+def _kind_row(lies, x_start, x_step, z_start, z_step, count, work):  # type: ignore[no-untyped-def]
+    """Write by how many texels the ground's kind lies after the first kind, into the first row of `work`."""
+    one, high, wide = spread8(ONE), np.int32(lies.starts.shape[0]), np.int32(lies.starts.shape[1])
+    zero, line = spread8(ZERO), alike_whole(one, wide)
+    right, low = spread8(np.float32(wide - 1)), spread8(np.float32(high - 1))
+    for x in range(0, count, 8):
+        along = numbered(one) + spread8(np.float32(x))
+        # What lies beyond the outermost cells is as they are: of the stage's own kind.
+        column = fused(along, spread8(x_step * lies.finer), spread8((x_start - lies.x) * lies.finer))
+        row = fused(along, spread8(z_step * lies.finer), spread8((z_start - lies.z) * lies.finer))
+        column = whole(lowered(smaller(larger(column, zero), right)))
+        row = whole(lowered(smaller(larger(row, zero), low)))
+        write(work, np.uint64(x), fetch_floats(lies.starts, row * line + column))
+
+
+@drawing_helper
+def _stone_row(  # type: ignore[no-untyped-def]
+    texels, first, side, u_start, u_step, v_start, v_step, count, several, work
+):
+    """Write the ground's texels, red, green, blue and gloss, into the last four rows of `work`.
+
+    Of `several` kinds, the first row says by how many texels each comes after the first.
+    """
     one, half = spread8(ONE), spread8(HALF)
     next_, mask, line = (
         alike_whole(one, np.int32(1)),
@@ -90,13 +111,14 @@ def _stone_row(texels, first, side, u_start, u_step, v_start, v_step, count, wor
     start, byte, room = alike_whole(one, np.int32(first)), alike_whole(one, np.int32(255)), work.shape[1]
     for x in range(0, count, 8):
         along = numbered(one) + spread8(np.float32(x))
+        begin = start + whole(read(one, work, np.uint64(x))) if several else start
         u = fused(along, spread8(u_step), spread8(u_start)) - half
         v = fused(along, spread8(v_step), spread8(v_start)) - half
         fu, fv = lowered(u), lowered(v)
         su, sv = u - fu, v - fv
         x0, y0 = whole(fu), whole(fv)
-        x1, y1 = (x0 + next_) & mask, ((y0 + next_) & mask) * line + start
-        x0, y0 = x0 & mask, (y0 & mask) * line + start
+        x1, y1 = (x0 + next_) & mask, ((y0 + next_) & mask) * line + begin
+        x0, y0 = x0 & mask, (y0 & mask) * line + begin
         a, b, c, d = fetch(texels, y0 + x0), fetch(texels, y0 + x1), fetch(texels, y1 + x0), fetch(texels, y1 + x1)
         wa, wb, wc, wd = (one - su) * (one - sv), su * (one - sv), (one - su) * sv, su * sv
         for channel in range(4):
@@ -117,6 +139,7 @@ def _ground_row(  # type: ignore[no-untyped-def]
     light,
     texels,
     levels,
+    lies,
     metres,
     shadow,
     origin,
@@ -152,6 +175,13 @@ def _ground_row(  # type: ignore[no-untyped-def]
     glint_start += (basis[2, 2] + vy * basis[1, 2] + vx_start * basis[0, 2]) * lz
     glint_step = (basis[0, 0] * lx + basis[0, 2] * lz) * stride
     long = ONE + vy * vy
+    scale = np.float32(side) / metres
+    several = lies.starts.size > 0
+    if several:
+        _kind_row(lies, x_start, x_step, z_start, z_step, count, work)
+    _stone_row(
+        texels, first, side, x_start * scale, x_step * scale, z_start * scale, z_step * scale, count, several, work
+    )
     for x in range(count):
         along = np.float32(x)
         px, pz = x_pool + along * x_step, z_pool + along * z_step
@@ -167,8 +197,6 @@ def _ground_row(  # type: ignore[no-untyped-def]
     a0, a1 = _inside(u_start, x_step * cell, ONE, size - TWO, count)
     b0, b1 = _inside(v_start, z_step * cell, ONE, size - TWO, count)
     _shade_row(shadow, u_start, x_step * cell, v_start, z_step * cell, max(a0, b0), min(a1, b1), work)
-    scale = np.float32(side) / metres
-    _stone_row(texels, first, side, x_start * scale, x_step * scale, z_start * scale, z_step * scale, count, work)
     # Wet stone mirrors the sky (Schlick 1994) and glints where the key light is mirrored.
     grazing = ONE - slant
     fresnel = np.float32(0.05) + np.float32(0.95) * grazing * grazing * grazing * grazing * grazing
@@ -205,7 +233,7 @@ def ray_up(y, height, pixel, basis):  # type: ignore[no-untyped-def]
 
 @drawing_kernel
 def light_surroundings(  # type: ignore[no-untyped-def]
-    ground_levels, ground_texels, metres, shadow, origin, cell, eye, basis, light, focal, rows, skip, width,
+    ground_levels, ground_texels, lies, metres, shadow, origin, cell, eye, basis, light, focal, rows, skip, width,
     height, out,
 ):  # fmt: skip
     """Write the linear RGB of ground and sky into `out` (3, h, w), of which a pixel is `skip` picture pixels wide."""
@@ -219,7 +247,7 @@ def light_surroundings(  # type: ignore[no-untyped-def]
         vy, up = ray_up((np.float32(y) + HALF) * step - HALF, height, pixel, basis)
         if up < HORIZON:
             _ground_row(
-                vy, up, vx_start, stride, eye, basis, light, ground_texels, ground_levels, metres,
+                vy, up, vx_start, stride, eye, basis, light, ground_texels, ground_levels, lies, metres,
                 shadow, origin, cell, work, red, green, blue,
             )  # fmt: skip
         else:

@@ -74,6 +74,7 @@ def _lighting(*, detailed: bool) -> Any:
             facing = nx * vx + ny * vy + nz * vz
             turn = chosen(greater(zero, facing), chosen(greater(both, zero), spread8(-ONE), one), one)
             red, green, blue, squarings, glow_r, glow_g, glow_b, density = columns_of_eight(coats, i * K8)
+            shines = greater(squarings, half)  # stone of the stage does not, and has no rim
             metal = zero
             if not figures:
                 spanned = density * long / near * spread8(lens[9])
@@ -94,7 +95,7 @@ def _lighting(*, detailed: bool) -> Any:
             wrap = larger(zero, (lit + spread8(QUARTER)) * spread8(np.float32(0.8)))
             wrap = wrap * wrap * spread8(np.float32(0.35)) + larger(zero, lit) * spread8(np.float32(0.65))
             up, edge = fused(ny, half, half), one - facing
-            edge, shine = edge * edge * edge, zero
+            edge, shine = chosen(shines, edge * edge * edge, zero), zero
             if figures:
                 # Figures are read by their colour: an even light, and nothing that shines.
                 wrap, up, edge = half * wrap + spread8(QUARTER), half, zero

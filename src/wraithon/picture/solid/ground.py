@@ -3,26 +3,69 @@
 from __future__ import annotations
 
 from functools import lru_cache
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from wraithon.ground import SIZE, ground
 from wraithon.picture.textures import halved
+from wraithon.terrain import KINDS
 
-__all__ = ["ground_texture"]
+if TYPE_CHECKING:
+    from wraithon.terrain import Terrain
+
+__all__ = ["GroundMap", "ground_map", "ground_texture"]
+
+
+class GroundMap(NamedTuple):
+    """Which kind of ground is where, as kernels read it."""
+
+    starts: NDArray[np.float32]
+    """(H, W) by how many texels each cell's kind comes after the first kind; (0, 0) where there is but that."""
+    x: np.float32
+    """Where the first cell's corner is, in metres."""
+    z: np.float32
+    finer: np.float32
+    """Cells a metre."""
+
+
+ONE_KIND = GroundMap(np.zeros((0, 0), np.float32), np.float32(0), np.float32(0), np.float32(1))
 
 BRIGHTEST = 0.3
 """Linear light that a full byte stands for: stone is never brighter."""
 
 
-@lru_cache(maxsize=4)
-def ground_texture(kind: str) -> tuple[NDArray[np.int32], NDArray[np.uint8]]:
+def ground_map(kind: str, terrain: Terrain | None) -> tuple[NDArray[np.int32], NDArray[np.uint8], GroundMap]:
+    """Return levels and texels of all kinds of ground on a stage (see `ground_texture`), and where which is."""
+    levels, texels = ground_texture(kind)
+    if terrain is None or not terrain.kinds.size or (terrain.kinds == terrain.base).all():
+        return levels, texels, ONE_KIND
+    return levels, *_of_several(terrain)
+
+
+@lru_cache(maxsize=2)
+def _of_several(terrain: Terrain) -> tuple[NDArray[np.uint8], GroundMap]:
+    """Return the texels of all kinds end to end, the stage's own first, and where which is."""
+    others = [number for number in np.unique(terrain.kinds).tolist() if number != terrain.base]
+    every = [ground_texture(KINDS[terrain.base])[1]]
+    every += [ground_texture(KINDS[number], patch=True)[1] for number in others]
+    starts = np.zeros(len(KINDS), np.float32)
+    for place, number in enumerate(others, 1):
+        starts[number] = place * len(every[0])
+    # What stands above the stage has tops of its own.
+    flat = np.where(terrain.relief.heights > 0, terrain.base, terrain.kinds)
+    _, x, z, finer = terrain.relief
+    return np.concatenate(every), GroundMap(starts[flat], x, z, finer)
+
+
+@lru_cache(maxsize=8)
+def ground_texture(kind: str, *, patch: bool = False) -> tuple[NDArray[np.int32], NDArray[np.uint8]]:
     """Return levels (L, 3) of first texel, width and height, and texels (M, 4) in bytes.
 
     The first three are square roots of linear RGB over BRIGHTEST, the fourth is gloss.
     """
-    picture = ground(kind)
+    picture = ground(kind, patch=patch)
     levels, chunks, first, side = [], [], 0, SIZE
     while side >= 4:
         levels.append((first, side, side))

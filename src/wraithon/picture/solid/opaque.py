@@ -18,7 +18,7 @@ from wraithon.picture.kernels.raster_kernels import (
 )
 from wraithon.picture.kernels.shade_kernels import draw_bands
 from wraithon.picture.light import SHADOW_CELLS, SHADOW_METRES, TOWARDS_KEY
-from wraithon.picture.solid.ground import ground_texture
+from wraithon.picture.solid.ground import ground_map
 from wraithon.picture.solid.ramps import ramp_colours
 from wraithon.picture.triangles import listed_triangles, seen_points
 
@@ -64,11 +64,11 @@ def draw_opaque(
     origin = (np.array(frame.centre)[[0, 2]] - SHADOW_METRES / 2).astype(np.float32)
     shadow = _shadow(body, solids.throwing, origin, buffers)
     clock.lap("shadow")
-    ground_levels, ground_texels = ground_texture(frame.ground)
+    ground_levels, ground_texels, lies = ground_map(frame.ground, frame.terrain)
     skip = 2 if live else 1
     around = buffers.get("surroundings", (3, -(-height // skip), -(-width // skip)))
     light_surroundings(
-        ground_levels, ground_texels, np.float32(METRES), shadow, origin, CELL,
+        ground_levels, ground_texels, lies, np.float32(METRES), shadow, origin, CELL,
         camera.eye, camera.basis, KEY, focal, band_order(around.shape[1]), skip, width, height, around,
     )  # fmt: skip
     clock.lap("surroundings")

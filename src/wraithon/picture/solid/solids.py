@@ -9,6 +9,7 @@ import numpy as np
 
 from wraithon.errors import RenderError
 from wraithon.picture.kernels.piece_kernels import place_pieces
+from wraithon.picture.solid.blocks import STANDING, blocks_of
 from wraithon.picture.solid.body import body_arrays
 from wraithon.picture.solid.coats import DEEPEST, FLAT, Coats
 from wraithon.picture.solid.shapes import lesser, shipped_shape
@@ -91,6 +92,9 @@ def solids_of(frame: Frame, shapes: Shapes, buffers: Buffers, room: Room | None 
     groups = list(_groups(frame.batches, shapes))
     if room is not None:
         groups = [part for group in groups for part in _by_size(group, room)]
+    standing = blocks_of(frame.pieces)
+    if standing is not None:
+        groups.append(_Group(STANDING, np.zeros(1, np.int64), standing))
     if not groups:
         return Solids(body, body.shown)
     points, triangles = len(body.positions), len(body.triangles)

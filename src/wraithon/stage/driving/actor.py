@@ -26,12 +26,15 @@ if TYPE_CHECKING:
     from wraithon.stage.performance import Performance
     from wraithon.terrain import Terrain
 
-__all__ = ["Actor"]
+__all__ = ["Actor", "Remembered"]
 
+Remembered = tuple[int, tuple[Stand, ...], tuple[tuple[float, str], ...]]
 Place = tuple[float, float, float]
 
 REMEMBERED = 20.0
 """Seconds that are remembered: afterimages of what is longer ago show the oldest of them."""
+MOST_STATES = 400
+"""States it was in that are remembered."""
 TWICE = 0.4
 """Share of a gait's round within which an event that has passed does not pass again."""
 
@@ -54,6 +57,8 @@ class Actor:
     def __init__(self, performance: Performance, terrain: Terrain, rate: int, *, driven: bool = False) -> None:
         self._performance, self._terrain, self._rate, self.driven = performance, terrain, rate, driven
         self._made: Driver | None = None
+        self.course: tuple[tuple[float, str], ...] = ()
+        """What it was at, from which moment on."""
         self.changes = 0
         """How often a response has changed what it does."""
         self._begun = 0
@@ -113,6 +118,8 @@ class Actor:
             matrices = plain_pose(driver, after).matrices
             locks = locked(self.character, stand.locks, after, spans, share, matrices, 1 / self._rate)
             after = replace(after, locks=locks)
+        if after.state != stand.state or not self.course:
+            self.course = (*self.course[-(MOST_STATES - 1) :], (after.time, after.state))
         kept = self.stands[: step - self._begun + 1]
         over = max(0, len(kept) - round(REMEMBERED * self._rate))
         self._begun += over
@@ -164,13 +171,13 @@ class Actor:
 
     # ---- copies ---------------------------------------------------------------------------------
 
-    def copy(self) -> tuple[int, tuple[Stand, ...]]:
+    def copy(self) -> Remembered:
         """Return what it remembers."""
-        return self._begun, self.stands
+        return self._begun, self.stands, self.course
 
-    def restore(self, held: tuple[int, tuple[Stand, ...]]) -> None:
+    def restore(self, held: Remembered) -> None:
         """Put that back."""
-        self._begun, self.stands = held
+        self._begun, self.stands, self.course = held
 
     # ---- asked as a performance -----------------------------------------------------------------
 

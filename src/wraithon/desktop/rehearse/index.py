@@ -1,0 +1,158 @@
+"""Rehearse's index: the signals as meters, the pieces of ground on the stage, and what responses wrote."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QListWidget, QListWidgetItem, QMenu, QScrollArea
+
+from wraithon.desktop.rehearse.meters import Meters
+from wraithon.desktop.theme.colours import TEAL
+from wraithon.desktop.theme.theme import icon
+from wraithon.desktop.widgets.basics import line, soft, tool
+from wraithon.desktop.widgets.panels import Index
+from wraithon.project.base import new_id
+from wraithon.project.edit import fresh_name
+from wraithon.project.staging.driving import Signal
+from wraithon.project.staging.ground import GroundPiece
+
+if TYPE_CHECKING:
+    from wraithon.desktop.desk import Desk
+    from wraithon.desktop.engine.shot import Shot
+    from wraithon.desktop.widgets.panels import Command
+
+__all__ = ["RehearseIndex"]
+
+KEY = Qt.ItemDataRole.UserRole
+PIECES = {
+    "Patch of moss": GroundPiece(name="moss", kind="moss"),
+    "Puddle": GroundPiece(name="puddle", kind="puddle", round=True, size=(2.0, 1.6)),
+    "Block to step on": GroundPiece(name="block", kind="slate", size=(2.0, 2.0), height=0.3),
+    "Ledge to fall from": GroundPiece(name="ledge", kind="slate", size=(4.0, 3.0), height=1.5),
+    "Ramp up to it": GroundPiece(name="ramp", kind="slate", size=(2.0, 4.0), rise=1.5),
+}
+"""What can be put on the stage."""
+
+
+class RehearseIndex(Index):
+    """Meters, pieces of ground, and the log."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__("Signals")
+        self._desk, self._session = desk, desk.session
+        self._filling = False
+        self.head.addWidget(tool("plus", "New signal of your own", self.add_signal))
+        self.meters = Meters()
+        self.meters.given.connect(lambda key, value: desk.engine.give("signal", key, value))
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setWidget(self.meters)
+        self.column.addWidget(area, 5)
+        self.column.addWidget(line())
+        self._menu = QMenu(self)
+        for words, piece in PIECES.items():
+            self._menu.addAction(words, lambda piece=piece: self.add_piece(piece))
+        self._add = tool("plus", "Put a piece of ground on the stage", self._ask)
+        buttons = (
+            self._add, tool("copy", "Duplicate (Ctrl+D)", self.duplicate), tool("trash", "Delete (Del)", self.remove),
+        )  # fmt: skip
+        self.column.addLayout(self.bar("Stage", *buttons))
+        self.pieces = QListWidget()
+        self.pieces.setAccessibleName("Pieces of ground")
+        self.pieces.currentItemChanged.connect(self._picked)
+        self.pieces.itemClicked.connect(lambda item: self._session.select("ground piece", str(item.data(KEY))))
+        self.column.addWidget(self.pieces, 2)
+        self._none = soft("Flat as yet. + puts patches of moss, puddles, blocks, ledges and ramps on it.")
+        self.column.addWidget(self._none)
+        self._log = soft("")
+        self.column.addWidget(self._log)
+        self.heed(desk.session)
+
+    def commands(self) -> list[Command]:
+        """Return what the menu offers of this station."""
+        return [("Rehearse from the beginning", "Shift+Home", self._desk.begin_anew)]
+
+    # ---- showing --------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Show the project's signals and pieces of ground."""
+        self.meters.refresh(self._session.project)
+        self._filling = True
+        pieces = self._session.project.stage.pieces
+        self.pieces.clear()
+        for piece in pieces:
+            item = QListWidgetItem(icon("stairs" if piece.height or piece.rise else "square", TEAL), piece.name)
+            item.setData(KEY, piece.id)
+            self.pieces.addItem(item)
+        self.pieces.setVisible(bool(pieces))
+        self._none.setVisible(not pieces)
+        self._filling = False
+        self.follow(*self._session.selection)
+
+    def follow(self, kind: str, what: str) -> None:
+        """Show what is selected."""
+        self._filling = True
+        rows = [str(self.pieces.item(k).data(KEY)) for k in range(self.pieces.count())]
+        chosen = rows.index(what) if kind == "ground piece" and what in rows else -1
+        if chosen < 0:
+            self.pieces.clearSelection()
+        self.pieces.setCurrentRow(chosen)
+        self._filling = False
+
+    def show_shot(self, shot: Shot) -> None:
+        """Take over signals and log."""
+        self.meters.show_shot(shot)
+        words = "\n".join(f"{time:.2f} s  {said}" for time, said in shot.log[-4:])
+        if words != self._log.text():
+            self._log.setText(words)
+
+    def _picked(self, item: QListWidgetItem | None, _before: QListWidgetItem | None) -> None:
+        if item is not None and not self._filling:
+            self._session.select("ground piece", str(item.data(KEY)))
+
+    # ---- doing ----------------------------------------------------------------------------------
+
+    def _ask(self) -> None:
+        self._menu.popup(self._add.mapToGlobal(self._add.rect().bottomLeft()))
+
+    def add_piece(self, piece: GroundPiece) -> None:
+        """Put a piece of ground before the character, and select it."""
+        shot, stage = self._desk.picture.shot, self._session.project.stage
+        x, _, z = shot.centre if shot is not None else (0.0, 0.0, 0.0)
+        deep = piece.size[1] / 2 + 1.0
+        place = (round(x, 2), round(z + deep, 2))
+        made = piece.but(id=new_id(), name=fresh_name(piece.name, (p.name for p in stage.pieces)), place=place)
+        self._session.edit(f"Add {made.name}", lambda p: p.but(stage=p.stage.but(pieces=(*p.stage.pieces, made))))
+        self._session.select("ground piece", made.id)
+
+    def duplicate(self) -> None:
+        """Duplicate the selected piece of ground, beside it."""
+        kind, what = self._session.selection
+        pieces = self._session.project.stage.pieces
+        piece = next((p for p in pieces if p.id == what), None) if kind == "ground piece" else None
+        if piece is not None:
+            x, z = piece.place
+            twin = piece.but(
+                id=new_id(), name=fresh_name(piece.name, (p.name for p in pieces)), place=(x + piece.size[0], z)
+            )
+            self._session.edit(
+                f"Duplicate {piece.name}", lambda p: p.but(stage=p.stage.but(pieces=(*p.stage.pieces, twin)))
+            )
+            self._session.select("ground piece", twin.id)
+
+    def remove(self) -> None:
+        """Delete the selected piece of ground."""
+        kind, what = self._session.selection
+        if kind == "ground piece":
+            self._session.edit(
+                "Delete piece of ground",
+                lambda p: p.but(stage=p.stage.but(pieces=tuple(x for x in p.stage.pieces if x.id != what))),
+            )
+            self._session.select("", "")
+
+    def add_signal(self) -> None:
+        """Add a signal of the artist's own."""
+        names = (signal.name for signal in self._session.project.signals)
+        made = Signal(name=fresh_name("signal", names))
+        self._session.edit("New signal", lambda p: p.but(signals=(*p.signals, made)))

@@ -1,0 +1,159 @@
+"""Meters: every signal with its value and its last seconds as a line; those that are given can be dragged."""
+
+from __future__ import annotations
+
+from collections import deque
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from wraithon.desktop.theme.colours import GROUND, INK, LINE, PANEL, RAISED, RUST, SOFT, TEAL
+from wraithon.desktop.theme.theme import figures_font, text_font
+from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus, column_of, shown
+from wraithon.stage.triggering.signals import known_signals
+
+if TYPE_CHECKING:
+    from wraithon.desktop.engine.shot import Shot
+    from wraithon.project.project import Project
+
+__all__ = ["Meter", "Meters"]
+
+SECONDS = 4.0
+"""Seconds of a signal that its line shows."""
+HIGH = 30
+
+
+class Meter(OwnKeys, ShowsFocus, QWidget):
+    """One signal.
+
+    Signals
+    -------
+    given
+        A value that was dragged, or stepped to by an arrow key.
+    """
+
+    given = Signal(float)
+    own_keys = frozenset({Qt.Key.Key_Left, Qt.Key.Key_Right})
+
+    def __init__(self, words: str, unit: str, low: float, high: float, *, draggable: bool) -> None:
+        super().__init__()
+        self.words, self.unit, self.low, self.high = words, unit, low, high
+        self.draggable = draggable
+        self.value = 0.0
+        self.line: deque[tuple[float, float]] = deque(maxlen=400)
+        """Moments of the show, and what it was then."""
+        self.setFixedHeight(HIGH)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setAccessibleName(words)
+        if draggable:
+            self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+            self.setCursor(Qt.CursorShape.SizeHorCursor)
+            self.setToolTip(f"{words}: drag, or the arrow keys, to give it another value")
+
+    def show_value(self, time: float, value: float) -> None:
+        """Take a value over."""
+        if self.line and time < self.line[-1][0]:
+            while self.line and self.line[-1][0] >= time:
+                self.line.pop()
+        self.value = value
+        self.line.append((time, value))
+        self.update()
+
+    def _share(self, value: float) -> float:
+        span = self.high - self.low
+        return min(max((value - self.low) / span, 0.0), 1.0) if span else 0.0
+
+    def _give(self, x: float) -> None:
+        share = min(max(x / max(1, self.width()), 0.0), 1.0)
+        self.given.emit(self.low + share * (self.high - self.low))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self.draggable and event.button() == Qt.MouseButton.LeftButton:
+            self._give(event.position().x())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self.draggable and event.buttons() & Qt.MouseButton.LeftButton:
+            self._give(event.position().x())
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if self.draggable and event.key() in self.own_keys:
+            step = (self.high - self.low) / 20 * (1 if event.key() == Qt.Key.Key_Right else -1)
+            self.given.emit(min(max(self.value + step, self.low), self.high))
+        else:
+            super().keyPressEvent(event)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(PANEL))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(text_font(11))
+        top = QRectF(0, 0, self.width(), 15)
+        painter.setPen(QColor(INK))
+        painter.drawText(top, Qt.AlignmentFlag.AlignVCenter, self.words)
+        painter.setFont(figures_font(11))
+        told = f"{shown(self.value, 2)} {self.unit}".rstrip()
+        painter.drawText(top, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, told)
+        box = QRectF(0.5, 16.5, self.width() - 1, HIGH - 19)
+        painter.setPen(QPen(QColor(TEAL if self.hasFocus() else LINE), 1))
+        painter.setBrush(QColor(GROUND))
+        painter.drawRoundedRect(box, 2, 2)
+        if self.draggable:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(RAISED))
+            painter.drawRect(QRectF(1, 17, (self.width() - 2) * self._share(self.value), HIGH - 20))
+        if len(self.line) > 1:
+            now = self.line[-1][0]
+            points = [
+                QPointF(
+                    box.right() - (now - time) / SECONDS * box.width(),
+                    box.bottom() - 1.5 - self._share(value) * (box.height() - 3),
+                )
+                for time, value in self.line
+                if now - time <= SECONDS
+            ]
+            painter.setPen(QPen(QColor(RUST if self.draggable else TEAL), 1.2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawPolyline(QPolygonF(points))
+        if not self.draggable and not self.line:
+            painter.setPen(QColor(SOFT))
+
+
+class Meters(QWidget):
+    """All signals of a project, one below the other.
+
+    Signals
+    -------
+    given
+        A signal's key, and the value it is given.
+    """
+
+    given = Signal(str, float)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._column = column_of(self, 3)
+        self.meters: dict[str, Meter] = {}
+        self._known: dict[str, tuple[str, str, float, float, bool]] = {}
+
+    def refresh(self, project: Project) -> None:
+        """Show the signals that a project has."""
+        known = known_signals(project)
+        if known == self._known:
+            return
+        self._known = known
+        while (item := self._column.takeAt(0)) is not None:
+            item.widget().hide()
+            item.widget().deleteLater()
+        self.meters = {}
+        for key, (words, unit, low, high, is_given) in known.items():
+            meter = self.meters[key] = Meter(words, unit, low, high, draggable=is_given)
+            meter.given.connect(lambda value, key=key: self.given.emit(key, value))
+            self._column.addWidget(meter)
+
+    def show_shot(self, shot: Shot) -> None:
+        """Take over what signals are at a picture's moment."""
+        for key, meter in self.meters.items():
+            meter.show_value(shot.time, shot.signals.get(key, 0.0))

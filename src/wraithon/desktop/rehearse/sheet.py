@@ -1,0 +1,210 @@
+"""Rehearse's sheet: how the character is driven, its own signals, or the selected piece of ground."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt
+
+from wraithon.desktop.picture.piece_hand import PieceHand
+from wraithon.desktop.theme.theme import icon
+from wraithon.desktop.widgets.basics import Button, heading, soft
+from wraithon.desktop.widgets.form import Choice, Form, Number, Row, Text, Tick
+from wraithon.desktop.widgets.list_form import ListForm, Tupled
+from wraithon.desktop.widgets.panels import Sheet
+from wraithon.project.project import Stage
+from wraithon.project.staging.driving import ROLES, Driving
+from wraithon.project.staging.ground import GroundPiece
+from wraithon.stage.driving.moves import guessed_roles
+from wraithon.stage.overlays import Overlay
+
+if TYPE_CHECKING:
+    from wraithon.desktop.desk import Desk
+    from wraithon.desktop.engine.shot import Shot
+    from wraithon.desktop.picture.hands import Hand
+    from wraithon.desktop.session.session import Session
+
+__all__ = ["RehearseSheet"]
+
+KEYS = "W A S D walk   ·   Shift runs   ·   Space leaps   ·   J strikes   ·   L falls   ·   R gets up"
+
+
+def _clips(role: str) -> object:
+    def offer(session: Session) -> list[tuple[str, object]]:
+        character, use = session.character, session.project.character
+        if character is None or use is None:
+            return [("no clip", "")]
+        unset = use.but(driving=use.driving.but(**{role: ""}))
+        found = guessed_roles(character, unset).get(role)  # type: ignore[call-overload]  # a role's name
+        names = [(clip.name, clip.name) for clip in character.clips if not use.clip(clip.name).hidden]
+        return [(f"{found} (found)" if found else "no clip found", ""), *names]
+
+    return offer
+
+
+ROLE_ROWS = tuple(
+    Row(
+        role,
+        Choice(role, f"The clip that is played to {role}", choices=_clips(role)),
+        width=92,
+        undo=f"Clip to {role}",
+    )
+    for role in ROLES
+)
+HANDLING_ROWS = (
+    Row(
+        "turns by",
+        Number("turning", "How quickly it turns at most; slower while it runs", unit="°/s", step=10, decimals=0),
+        width=92,
+    ),
+    Row(
+        "gets going by",
+        Number("quickening", "How many metres a second it gains in one", unit="m/s²", step=0.5, decimals=1),
+        width=92,
+    ),
+)
+GROUNDS = (("wet slate", "slate"), ("moss", "moss"), ("puddles", "puddle"), ("plain, with a grid", "plain"))
+STAGE_ROWS = (
+    Row("ground", Choice("ground", "What the stage is of where nothing lies on it", choices=GROUNDS), width=92),
+)
+PIECE_ROWS = (
+    Row("name", Text("name", "Name of the piece"), width=92, undo="Rename piece of ground"),
+    Row(
+        "of",
+        Choice("kind", "What kind of ground it is", choices=GROUNDS),
+        Tick("round", text="round"),
+        width=92,
+        undo="Kind of ground",
+    ),
+    Row(
+        "middle",
+        Number("place.0", "How far to the left of the stage's middle", lead="x", unit="m", step=0.1),
+        Number("place.1", "How far before it", lead="z", unit="m", step=0.1),
+        width=92,
+        undo="Move piece of ground",
+    ),
+    Row(
+        "size",
+        Number("size.0", "How wide it is", lead="wide", unit="m", step=0.1),
+        Number("size.1", "How deep it is", lead="deep", unit="m", step=0.1),
+        width=92,
+        undo="Size of ground",
+    ),
+    Row(
+        "turn",
+        Number("turn", "How it is turned", unit="°", step=5, decimals=1),
+        width=92,
+        undo="Turn piece of ground",
+    ),
+    Row(
+        "height",
+        Number("height", "How high its top is; 0 is a patch", unit="m", step=0.05),
+        width=92,
+        undo="Height of ground",
+    ),
+    Row(
+        "rises by",
+        Number("rise", "How much higher its far end is than its near one", unit="m", step=0.05),
+        width=92,
+        undo="Slope",
+    ),
+)
+SIGNALS = Tupled(
+    "signals",
+    lambda _signal: (
+        Row("name", Text("name", "Name of the signal"), width=92, undo="Rename signal"),
+        Row(
+            "from",
+            Number("low", "Its lowest", step=0.1),
+            Number("high", "Its highest", lead="to", step=0.1),
+            width=92,
+            undo="Range of the signal",
+        ),
+        Row(
+            "begins at",
+            Number("value", "What it is until a hand or a game says otherwise", step=0.1),
+            width=92,
+            undo="Signal's beginning",
+        ),
+    ),
+    lambda signal: signal.name,
+)
+
+
+class RehearseSheet(Sheet):
+    """How the character is driven, or the selected piece of ground."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk, session = desk, desk.session
+        self._session = session
+        self._hand = PieceHand(session)
+        self._drive, column = self.box()
+        self.state = soft("")
+        column.addWidget(self.state)
+        column.addWidget(soft(KEYS))
+        again = Button(icon("arrow-counter-clockwise"), "From the beginning")
+        again.setToolTip("Begin again where the character stood at first, and forget all that was done (Shift+Home)")
+        again.clicked.connect(desk.begin_anew)
+        column.addWidget(again, 0, Qt.AlignmentFlag.AlignLeft)
+        column.addWidget(heading("Which clip plays what"))
+        self.roles = Form(session, "character", "driving", Driving, ROLE_ROWS)
+        column.addWidget(self.roles)
+        column.addWidget(heading("How it moves"))
+        self.handling = Form(session, "character", "driving", Driving, HANDLING_ROWS)
+        column.addWidget(self.handling)
+        column.addWidget(heading("Stage"))
+        self.stage = Form(session, "stage", "", Stage, STAGE_ROWS)
+        column.addWidget(self.stage)
+        self._own = heading("Signals of your own")
+        column.addWidget(self._own)
+        self.signals = ListForm(session, "project", SIGNALS.entries, SIGNALS.without, 6)
+        column.addWidget(self.signals)
+        self._piece_box, column = self.box()
+        self.piece = Form(session, "ground piece", "", GroundPiece, PIECE_ROWS)
+        column.addWidget(self.piece)
+        column.addWidget(
+            soft("Drag it in the picture by its middle; its corner sizes it, the dot beyond its end turns it.")
+        )
+        self.body.addStretch(1)
+        self.heed(session)
+
+    def refresh(self) -> None:
+        """Show what is selected, or how the character is driven."""
+        project, (kind, what) = self._session.project, self._session.selection
+        use = project.character
+        piece = next((p for p in project.stage.pieces if p.id == what), None) if kind == "ground piece" else None
+        self._piece_box.setVisible(piece is not None)
+        self._drive.setVisible(piece is None)
+        there = use is not None and self._session.character is not None
+        self.say("" if there or piece else "Bring in a character first: drop a .glb or .gltf file on the window.")
+        if piece is not None:
+            self.title.setText(piece.name)
+            self.piece.show_model(piece, piece.id)
+            return
+        self.title.setText("Rehearse")
+        self.stage.show_model(project.stage)
+        self.signals.show_model(project, "")
+        self._own.setVisible(bool(project.signals))
+        for form in (self.roles, self.handling):
+            form.setVisible(there)
+            if use is not None and there:
+                form.show_model(use.driving)
+
+    def show_shot(self, shot: Shot) -> None:
+        """Say what the character is at."""
+        speed = shot.signals.get("speed", 0.0)
+        words = f"{shot.state}, {speed:.1f} m/s" if shot.driven and shot.state else "Click the picture, and drive."
+        if words != self.state.text():
+            self.state.setText(words)
+
+    @property
+    def hands(self) -> list[Hand]:
+        """What moves the selected piece of ground."""
+        return [self._hand]
+
+    def overlay(self) -> Overlay:
+        """Ready the handles for what is selected."""
+        kind, what = self._session.selection
+        self._hand.what = what if kind == "ground piece" else ""
+        return Overlay()
