@@ -86,13 +86,13 @@ def test_a_trigger_that_comes_again_and_again_and_one_that_never_does(qtbot, win
 def test_it_is_tried_by_a_button_and_a_step_that_stops_is_added(qtbot, window, sheet):
     sheet.when.edited.emit("never", True)
     at(qtbot, window, 0.5)
-    sheet.scroll_to(sheet.try_it)
-    QTest.mouseClick(sheet.try_it, HAND)
+    sheet.scroll_to(sheet.trying.once)
+    QTest.mouseClick(sheet.trying.once, HAND)
     qtbot.waitUntil(lambda: any(r.trigger == "on-strike" for r in window.picture.shot.records), timeout=20_000)
     assert window.playing
     window.set_playing(False)
-    QTest.mouseClick(sheet.add_stop, HAND)
-    steps = sheet.steps["never"]
+    sheet.add_menu.actions()[1].trigger()
+    steps = sheet.steps
     steps.forms[-1].widgets["effect"].edited.emit("drizzle", True)
     steps.forms[-1].widgets["after"].edited.emit(0.5, True)
     assert trigger(window).response[-1] == StopEffect(effect="drizzle", after=0.5)

@@ -116,8 +116,8 @@ class Desk(Protocol):
     def fire(self, effect_id: str, anchor: str | None = None) -> None:
         """Start an effect now, at an anchor or where its first trigger would, and play."""
 
-    def respond(self, trigger_id: str) -> None:
-        """Have a trigger respond now, and play."""
+    def respond(self, trigger_id: str, strength: float = 1.0, ground: str = "") -> None:
+        """Have a trigger respond now, with a share of all strength and as on a kind of ground, and play."""
 
     def refresh_tools(self) -> None:
         """Ask the sheet that is shown anew what colours the skin."""

@@ -118,9 +118,9 @@ class Plays:
         performance = self.performance
         self.engine.send(measure=performance.period if performance else MEASURED)
 
-    def respond(self, trigger_id: str) -> None:
-        """Have a trigger respond now, and play."""
-        self.engine.give("respond", trigger_id)
+    def respond(self, trigger_id: str, strength: float = 1.0, ground: str = "") -> None:
+        """Have a trigger respond now, with a share of all strength and as on a kind of ground, and play."""
+        self.engine.give("respond", trigger_id, strength, ground)
         self.play_on()
 
     def fire(self, effect_id: str, anchor: str | None = None) -> None:

@@ -39,7 +39,7 @@ if TYPE_CHECKING:
     from wraithon.project.staging.steps import EffectStep, Step
     from wraithon.project.trigger import Often, Only, Trigger
 
-__all__ = ["amount", "sentence", "signal_name"]
+__all__ = ["amount", "sentence", "signal_name", "step_words"]
 
 
 def sentence(project: Project, trigger: Trigger) -> str:
@@ -135,7 +135,12 @@ def _often(often: Often) -> str:
 
 def _step(project: Project, step: Step) -> str:
     after = f" after {step.after:g} s" if step.after else ""
-    return f"{DOES[type(step)](project, step)}{after}"
+    return f"{step_words(project, step)}{after}"
+
+
+def step_words(project: Project, step: Step) -> str:
+    """Return what a step of a response does."""
+    return DOES[type(step)](project, step)
 
 
 def _about_effect(project: Project, step: EffectStep) -> str:

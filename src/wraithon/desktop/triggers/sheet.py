@@ -2,25 +2,37 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
+from PySide6.QtWidgets import QMenu, QVBoxLayout, QWidget
 
 from wraithon.desktop.character.anchor_editor import put_moved
 from wraithon.desktop.picture.anchor_hand import AnchorHand
 from wraithon.desktop.theme.theme import icon
-from wraithon.desktop.widgets.basics import Button, counted, heading, soft
+from wraithon.desktop.triggers.rows import (
+    MODELS,
+    OFTEN_ROWS,
+    ONLY_ROWS,
+    STEP_KINDS,
+    STEPS,
+    STRENGTH_ROWS,
+    WHEN_ROWS,
+    WHENS,
+)
+from wraithon.desktop.triggers.step_lane import StepLane
+from wraithon.desktop.triggers.trying import Trying
+from wraithon.desktop.widgets.basics import Button, column_of, counted, heading, soft
 from wraithon.desktop.widgets.finding_list import FindingList
-from wraithon.desktop.widgets.form import Choice, Form, KindChoice, Names, Number, Row, Switch, Text, Tick
-from wraithon.desktop.widgets.list_form import ListForm, Tupled
-from wraithon.desktop.widgets.master_rows import master_rows
-from wraithon.desktop.widgets.offers import anchors_or, clip_names, effects_or, events_or
+from wraithon.desktop.widgets.form import Choice, Form, KindChoice, Number, Row, Text, Tick
+from wraithon.desktop.widgets.list_form import ListForm
+from wraithon.desktop.widgets.offers import anchors_or
+from wraithon.desktop.widgets.on_demand import OnDemand
 from wraithon.desktop.widgets.panels import Sheet
 from wraithon.project.character import Event, Mark
 from wraithon.project.edit import find_mark
-from wraithon.project.staging.steps import StartEffect, StopEffect
-from wraithon.project.staging.whens import AtStart, EveryMetres, EverySeconds, Never, OnEvent
+from wraithon.project.staging.whens import OnEvent
 from wraithon.project.things import anchors_of
 from wraithon.project.trigger import Trigger
 from wraithon.stage.overlays import Overlay
@@ -28,10 +40,11 @@ from wraithon.studio.sentence import sentence
 from wraithon.studio.wiring import mirrored_event
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from wraithon.desktop.desk import Desk
     from wraithon.desktop.engine.shot import Shot
     from wraithon.desktop.picture.hands import Hand
-    from wraithon.project.base import Model
     from wraithon.project.project import Project
     from wraithon.project.staging.steps import Step
 
@@ -41,70 +54,6 @@ ROWS = (
     Row("name", Text("name", "Name of the trigger"), width=92, undo="Rename trigger"),
     Row("", Tick("enabled", text="listens"), undo="Trigger on or off"),
 )
-MODELS: dict[str, type[Model]] = {
-    "event": OnEvent, "start": AtStart, "seconds": EverySeconds, "metres": EveryMetres, "never": Never,
-}  # fmt: skip
-WHENS = (
-    ("a clip passes an event", "event"),
-    ("the show begins", "start"),
-    ("again and again, after so long", "seconds"),
-    ("again and again, after so far", "metres"),
-    ("never by itself", "never"),
-)
-WHEN_ROWS: dict[str, tuple[Row, ...]] = {
-    "event": (
-        Row(
-            "event",
-            Choice("event", "Event it waits for", choices=events_or("choose an event")),
-            width=92,
-            undo="Trigger event",
-        ),
-    ),
-    "start": (),
-    "seconds": (Row("every", Number("seconds", "How long from one to the next", unit="s", step=0.1), width=92),),
-    "metres": (Row("every", Number("metres", "How far the character goes between", unit="m", step=0.1), width=92),),
-    "never": (),
-}
-"""Kind of moment to what there is to say about it."""
-ONLY_ROWS = (
-    Row(
-        "while", Names("only.clips", "Only while one of these clips plays; none ticked means any", choices=clip_names,
-                       columns=3),
-        width=92, undo="Only while clips play",
-    ),
-    Row(
-        "speed from",
-        Number("only.slowest", "Only when the character goes at least so fast", unit="m/s", step=0.1),
-        Switch("only.fastest", "Whether it may be too fast", text="up to", on=3.0),
-        Number("only.fastest", "Only when the character goes no faster", unit="m/s", step=0.1,
-               shows=lambda trigger: trigger is not None and trigger.only.fastest is not None),
-        width=92, undo="Only at speeds",
-    ),
-    Row(
-        "chance", Number("only.chance", "How likely it is each time", unit="%", factor=100, step=5, decimals=0),
-        width=92, undo="Chance of the trigger",
-    ),
-)  # fmt: skip
-OFTEN_ROWS = (
-    Row("every", Number("often.every", "It responds to the first, and then to every so-manieth", unit="th"), width=92,
-        undo="How often"),
-    Row(
-        "cool-down",
-        Number("often.cool_down", "No sooner than so long after the last time", unit="s", step=0.05),
-        Number("often.jitter", "How much longer or shorter that is by chance", lead="±", unit="%", factor=100, step=5,
-               decimals=0, idle=lambda trigger: "" if trigger.often.cool_down else "there is no cool-down"),
-        width=92, undo="Cool-down",
-    ),
-    Row(
-        "at most", Switch("often.times", "Whether there is an end to it", text="in all", on=1),
-        Number("often.times", "How often in all", unit="times",
-               shows=lambda trigger: trigger is not None and trigger.often.times is not None),
-        Switch("often.alive", "Whether it waits while enough of what it started lives", text="alive", on=1),
-        Number("often.alive", "How many firings of its own may live at once",
-               shows=lambda trigger: trigger is not None and trigger.often.alive is not None),
-        width=92, undo="How often",
-    ),
-)  # fmt: skip
 EVENT_ROWS = (
     Row("name", Text("name", "Name of the event"), width=92, undo="Rename event"),
     Row(
@@ -122,47 +71,6 @@ MARK_ROWS = (
         undo="Move mark",
     ),
 )
-
-
-def _step_rows(nowhere: str) -> tuple[Row, ...]:
-    return (
-        Row(
-            "start",
-            Choice("effect", "Effect to start", choices=effects_or("choose an effect")),
-            width=92,
-            undo="Step",
-        ),
-        Row("at", Choice("anchor", "Anchor to start it at", choices=anchors_or(nowhere)), width=92, undo="Step"),
-        Row(
-            "after",
-            Number("after", "Seconds after the moment", unit="s", step=0.01),
-            Tick("follow", text="moves with the anchor"),
-            width=92,
-            undo="Step",
-        ),
-        *master_rows("of what this step starts, on top of the effect's own", "its "),
-    )
-
-
-STOP_ROWS = (
-    Row("stop", Choice("effect", "What is to bear no more", choices=effects_or("choose an effect")), width=92,
-        undo="Step"),
-    Row("at", Choice("anchor", "Only those that are fired there", choices=anchors_or("any anchor")), width=92,
-        undo="Step"),
-    Row("after", Number("after", "Seconds after the moment", unit="s", step=0.01), width=92, undo="Step"),
-)  # fmt: skip
-
-
-def _listed(nowhere: str) -> Tupled:
-    return Tupled(
-        "response",
-        lambda step: STOP_ROWS if isinstance(step, StopEffect) else _step_rows(nowhere),
-        lambda step: "stop" if isinstance(step, StopEffect) else "step",
-    )
-
-
-STEPS = {kind: _listed("where the event belongs" if kind == "event" else "the character's root") for kind in MODELS}
-"""Kind of moment to how the steps of its response are listed."""
 
 
 class TriggersSheet(Sheet):
@@ -198,33 +106,38 @@ class TriggersSheet(Sheet):
         session = self._session
         self.form = Form(session, "trigger", "", Trigger, ROWS)
         self.when = KindChoice(session, "trigger", "when", MODELS, WHENS, "When this happens", "Trigger moment")
-        self.whens = {
-            kind: Form(session, "trigger", "when", model, WHEN_ROWS[kind]) for kind, model in MODELS.items()
-        }
+        self._whens = QWidget()
+        room = column_of(self._whens)
+        self.whens = OnDemand(lambda kind: self._when_form(room, kind))
         self._marks, self._sentence, self._answer = soft(""), soft(""), soft("")
         self.only = Form(session, "trigger", "", Trigger, ONLY_ROWS)
         self.often = Form(session, "trigger", "", Trigger, OFTEN_ROWS)
-        self.steps = {kind: ListForm(session, "trigger", t.entries, t.without, 8) for kind, t in STEPS.items()}
+        self.strength = Form(session, "trigger", "", Trigger, STRENGTH_ROWS)
+        self.lane = StepLane(session)
+        self.steps = ListForm(session, "trigger", STEPS.entries, STEPS.without, 8)
+        self.trying = Trying(self._desk)
         for widget in (
-            self.form, self._sentence, self._answer, heading("When"), self.when, *self.whens.values(), self._marks,
-            heading("Only if"), self.only, heading("How often"), self.often, heading("Then"),
-            *self.steps.values(),
+            self.form, self._sentence, self._answer, self.trying, heading("When"), self.when, self._whens,
+            self._marks, heading("Only if"), self.only, heading("How often"), self.often, heading("How strongly"),
+            self.strength, heading("Then"), self.lane, self.steps,
         ):  # fmt: skip
             column.addWidget(widget)
-        row = QHBoxLayout()
-        row.setSpacing(4)
-        self.add_start, self.add_stop = Button(icon("plus"), "Start an effect"), Button(icon("stop"), "Stop one")
-        self.add_start.clicked.connect(lambda: self.add_step(StartEffect()))
-        self.add_stop.clicked.connect(lambda: self.add_step(StopEffect()))
-        self.try_it = Button(icon("lightning"), "Try it")
-        self.try_it.setToolTip("Have it respond now, whatever it waits for and asks; seeking to before forgets it")
-        self.try_it.clicked.connect(lambda: self._desk.respond(self._session.selection[1]))
-        for button in (self.add_start, self.add_stop, self.try_it):
-            row.addWidget(button)
-        row.addStretch(1)
-        column.addLayout(row)
+        self.add = Button(icon("plus"), "Add a step")
+        self.add_menu = QMenu(self)
+        for words, make in STEP_KINDS:
+            self.add_menu.addAction(words, partial(self._add_made, make))
+        self.add.setMenu(self.add_menu)
+        column.addWidget(self.add, 0, Qt.AlignmentFlag.AlignLeft)
         self.findings = FindingList(session)
         column.addWidget(self.findings)
+
+    def _when_form(self, room: QVBoxLayout, kind: str) -> Form:
+        form = Form(self._session, "trigger", "when", MODELS[kind], WHEN_ROWS[kind])
+        room.addWidget(form)
+        return form
+
+    def _add_made(self, make: Callable[[], Step]) -> None:
+        self.add_step(make())
 
     # ---- showing --------------------------------------------------------------------------------
 
@@ -256,11 +169,12 @@ class TriggersSheet(Sheet):
         self.only.show_model(trigger, trigger.id)
         self.often.show_model(trigger, trigger.id)
         self.when.show_model(trigger.when, trigger.id)
+        self.strength.show_model(trigger, trigger.id)
+        self.whens[trigger.when.kind].show_model(trigger.when, trigger.id)
         for kind, form in self.whens.items():
             form.setVisible(kind == trigger.when.kind)
-            self.steps[kind].setVisible(kind == trigger.when.kind)
-        self.whens[trigger.when.kind].show_model(trigger.when, trigger.id)
-        self.steps[trigger.when.kind].show_model(trigger, trigger.id)
+        self.lane.show_trigger(trigger)
+        self.steps.show_model(trigger, trigger.id)
         words = _marks_words(self._session.project, trigger.when.event if isinstance(trigger.when, OnEvent) else None)
         self._marks.setText(words)
         self._marks.setVisible(bool(words))
@@ -304,7 +218,7 @@ class TriggersSheet(Sheet):
         kind, what = self._session.selection
         trigger, place = self._session.project.trigger(what), find_mark(self._session.project, what)
         if kind == "trigger" and trigger is not None and isinstance(trigger.when, OnEvent):
-            named = any(step.anchor is not None for step in trigger.response)
+            named = any(step.anchor is not None for step in trigger.about)
             return (kind, what) if named else ("event", trigger.when.event or "")
         return ("event", place.mark.event) if kind == "mark" and place else (kind, what)
 
@@ -326,8 +240,7 @@ class TriggersSheet(Sheet):
     def add_step(self, step: Step) -> None:
         """Add a step to the response of the selected trigger."""
         if self._trigger is not None:
-            listed = STEPS[self._trigger.when.kind]
-            self._session.put("trigger", self._trigger.id, *listed.with_another(self._trigger, step))
+            self._session.put("trigger", self._trigger.id, *STEPS.with_another(self._trigger, step))
 
 
 def _mirrored_words(name: str) -> str:

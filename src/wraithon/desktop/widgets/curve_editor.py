@@ -82,8 +82,8 @@ class CurveEditor(QWidget):
         for name, tip, curve in SHAPES:
             row.addWidget(tool(name, f"Shape: {tip}", lambda c=curve: self.edited.emit(c, True)))
         row.addStretch(1)
-        for text, widget in (("age", self._age), ("value", self._height)):
-            label = QLabel(text)
+        self._labels = [QLabel("age"), QLabel("value")]
+        for label, widget in zip(self._labels, (self._age, self._height), strict=True):
             label.setObjectName("soft")
             row.addWidget(label)
             widget.setFixedWidth(66)
@@ -94,6 +94,12 @@ class CurveEditor(QWidget):
         """Show values times `factor` in a unit; points stay within `limits`, which are values themselves."""
         self.plot.factor, self.plot.limits = factor, limits
         self._height.set_measure(unit, step, decimals, limits[0] * factor, limits[1] * factor)
+
+    def set_axis(self, what: str, begin: str, middle: str, end: str) -> None:
+        """Have the curve be over something else than age, with words for where it begins, its middle and its end."""
+        self._labels[0].setText(what)
+        self._age.setAccessibleName(f"{what.capitalize()} of the point, 0 is {begin} and 1 is {end}")
+        self.plot.axis = (begin, middle, end)
 
     def set_curve(self, curve: Curve, floor: float = 0.0) -> None:
         """Show a curve; nothing is signalled. `floor` is the lowest value the plot reaches at least."""
@@ -122,6 +128,8 @@ class CurvePlot(Handles):
         self.curve = Curve()
         self._floor = 0.0
         self._low, self._high = 0.0, 1.0
+        self.axis = ("birth", "half life", "death")
+        """Words for where it begins, its middle and its end."""
         self.factor = 1.0
         """What values are shown times."""
         self.limits = (-1e6, 1e6)
@@ -249,7 +257,7 @@ class CurvePlot(Handles):
             painter.drawText(
                 where, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{value * self.factor:g}"
             )
-        for age, word in ((0.0, "birth"), (0.5, "half life"), (1.0, "death")):
+        for age, word in zip((0.0, 0.5, 1.0), self.axis, strict=True):
             x = box.left() + age * box.width()
             painter.setPen(QPen(QColor(RAISED), 1))
             painter.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()))

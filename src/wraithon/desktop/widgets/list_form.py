@@ -121,15 +121,25 @@ class Tupled:
         Returns the rows for one of its models.
     name
         Returns what one is called.
+    shape
+        Returns what else its rows hang on.
     """
 
-    def __init__(self, path: str, rows: Rows, name: Callable[[Any], str]) -> None:
-        self._path, self._rows, self._name = path, rows, name
+    def __init__(
+        self, path: str, rows: Rows, name: Callable[[Any], str], shape: Callable[[Any], str] = lambda _item: ""
+    ) -> None:
+        self._path, self._rows, self._name, self._shape = path, rows, name, shape
 
     def entries(self, thing: Model) -> list[Entry]:
         """Return the entries."""
         return [
-            Entry(self._name(item), f"{self._path}.{number}", item, self._rows(item), name=self._name(item))
+            Entry(
+                f"{self._name(item)} {self._shape(item)}",
+                f"{self._path}.{number}",
+                item,
+                self._rows(item),
+                name=self._name(item),
+            )
             for number, item in enumerate(value_at(thing, self._path))
         ]
 

@@ -1,0 +1,354 @@
+"""What there is to say of a trigger: rows for each kind of moment, what has to be so, and each kind of step."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from wraithon.desktop.widgets.form import Choice, Colour, Course, Names, Number, Row, Switch, Text, Tick
+from wraithon.desktop.widgets.list_form import Tupled
+from wraithon.desktop.widgets.master_rows import master_rows
+from wraithon.desktop.widgets.model_ticks import Models
+from wraithon.desktop.widgets.offers import clip_names, effects_or, events_or
+from wraithon.project.staging.driving import STATES
+from wraithon.project.staging.steps import (
+    ColourShift,
+    Dissolving,
+    Hide,
+    HoldStill,
+    OnGroundKind,
+    PlayClip,
+    Say,
+    Scaling,
+    SetSignal,
+    Shake,
+    SlowMotion,
+    StartEffect,
+    StopEffect,
+    WaitFor,
+)
+from wraithon.project.staging.whens import (
+    AtStart,
+    EveryMetres,
+    EverySeconds,
+    Never,
+    OnEnd,
+    OnEvent,
+    OnKey,
+    OnSignal,
+    OnState,
+)
+from wraithon.stage.triggering.signals import known_signals
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from wraithon.desktop.session.session import Session
+    from wraithon.desktop.widgets.curve_editor import CurveEditor
+    from wraithon.project.base import Model
+    from wraithon.project.staging.steps import Step
+    from wraithon.project.trigger import Trigger
+
+__all__ = [
+    "GROUNDS",
+    "MODELS",
+    "OFTEN_ROWS",
+    "ONLY_ROWS",
+    "STEPS",
+    "STEP_KINDS",
+    "STRENGTH_ROWS",
+    "WHENS",
+    "WHEN_ROWS",
+]
+
+WIDE = 92
+GROUNDS = (("slate", "slate"), ("moss", "moss"), ("puddle", "puddle"), ("plain", "plain"))
+MODELS: dict[str, type[Model]] = {
+    model().kind: model
+    for model in (OnEvent, AtStart, OnKey, OnState, OnSignal, OnEnd, EverySeconds, EveryMetres, Never)
+}
+WHENS = (
+    ("a clip passes an event", "event"),
+    ("the show begins", "start"),
+    ("a key is pressed", "key"),
+    ("the character begins or ends to do something", "state"),
+    ("a signal comes over a value, or under it", "signal"),
+    ("an effect is over", "ended"),
+    ("again and again, after so long", "seconds"),
+    ("again and again, after so far", "metres"),
+    ("never by itself", "never"),
+)
+
+
+def _signals(nothing: str = "") -> Callable[[Session], list[tuple[str, object]]]:
+    """Return what offers all signals by name, and none in these words."""
+
+    def offer(session: Session) -> list[tuple[str, object]]:
+        known: list[tuple[str, object]] = [(told[0], key) for key, told in known_signals(session.project).items()]
+        return [(nothing, ""), *known] if nothing else known
+
+    return offer
+
+
+def _given(session: Session) -> list[tuple[str, object]]:
+    """Return the signals that may be given a value."""
+    return [(told[0], key) for key, told in known_signals(session.project).items() if told[4]]
+
+
+KEYS = tuple((key, key) for key in "1234567890BCEFGHIKMNOPQTUVXYZ")
+"""Keys that do not drive."""
+WHEN_ROWS: dict[str, tuple[Row, ...]] = {
+    "event": (
+        Row("event", Choice("event", "Event it waits for", choices=events_or("choose an event")), width=WIDE,
+            undo="Trigger event"),
+    ),
+    "start": (),
+    "key": (Row("key", Choice("key", "Key it waits for in Rehearse", choices=KEYS), width=WIDE),),
+    "state": (
+        Row(
+            "it", Choice("leaves", "Whether it begins or ends", choices=(("begins", False), ("ends", True))),
+            Choice("state", "What it waits for", choices=tuple((f"to be {state}", state) for state in STATES)),
+            width=WIDE, undo="State",
+        ),
+    ),
+    "signal": (
+        Row("signal", Choice("signal", "Signal it waits for", choices=_signals()), width=WIDE),
+        Row(
+            "comes", Choice("falls", "Which way", choices=(("over", False), ("under", True))),
+            Number("value", "The value it comes over, or under", step=0.1), width=WIDE, undo="Signal's value",
+        ),
+    ),
+    "ended": (
+        Row("effect", Choice("effect", "Effect that is over", choices=effects_or("choose an effect")), width=WIDE),
+    ),
+    "seconds": (Row("every", Number("seconds", "How long from one to the next", unit="s", step=0.1), width=WIDE),),
+    "metres": (Row("every", Number("metres", "How far the character goes between", unit="m", step=0.1), width=WIDE),),
+    "never": (),
+}  # fmt: skip
+"""Kind of moment to what there is to say about it."""
+WHERES = (("anywhere", "anywhere"), ("on the ground", "on the ground"), ("in the air", "in the air"))
+ONLY_ROWS = (
+    Row(
+        "while", Names("only.clips", "Only while one of these clips plays; none ticked means any", choices=clip_names,
+                       columns=3),
+        width=WIDE, undo="Only while clips play",
+    ),
+    Row(
+        "speed from",
+        Number("only.slowest", "Only when the character goes at least so fast", unit="m/s", step=0.1),
+        Switch("only.fastest", "Whether it may be too fast", text="up to", on=3.0),
+        Number("only.fastest", "Only when the character goes no faster", unit="m/s", step=0.1,
+               shows=lambda trigger: trigger is not None and trigger.only.fastest is not None),
+        width=WIDE, undo="Only at speeds",
+    ),
+    Row("where", Choice("only.where", "Where the character has to be", choices=WHERES), width=WIDE),
+    Row(
+        "ground", Names("only.grounds", "Only where the ground is one of these; none ticked means any",
+                        choices=GROUNDS, columns=4),
+        width=WIDE, undo="Only on kinds of ground",
+    ),
+    Row(
+        "signal", Choice("only.signal", "A signal that has to be within a range", choices=_signals("any")),
+        Number("only.least", "From", lead="from", step=0.1, shows=lambda trigger: bool(trigger.only.signal)),
+        Number("only.most", "Up to", lead="to", step=0.1, shows=lambda trigger: bool(trigger.only.signal)),
+        width=WIDE, undo="Only at values of a signal",
+    ),
+    Row(
+        "chance", Number("only.chance", "How likely it is each time", unit="%", factor=100, step=5, decimals=0),
+        width=WIDE, undo="Chance of the trigger",
+    ),
+)  # fmt: skip
+OFTEN_ROWS = (
+    Row("every", Number("often.every", "It responds to the first, and then to every so-manieth", unit="th"),
+        width=WIDE, undo="How often"),
+    Row(
+        "cool-down",
+        Number("often.cool_down", "No sooner than so long after the last time", unit="s", step=0.05),
+        Number("often.jitter", "How much longer or shorter that is by chance", lead="±", unit="%", factor=100, step=5,
+               decimals=0, idle=lambda trigger: "" if trigger.often.cool_down else "there is no cool-down"),
+        width=WIDE, undo="Cool-down",
+    ),
+    Row(
+        "at most", Switch("often.times", "Whether there is an end to it", text="in all", on=1),
+        Number("often.times", "How often in all", unit="times",
+               shows=lambda trigger: trigger is not None and trigger.often.times is not None),
+        Switch("often.alive", "Whether it waits while enough of what it started lives", text="alive", on=1),
+        Number("often.alive", "How many firings of its own may live at once",
+               shows=lambda trigger: trigger is not None and trigger.often.alive is not None),
+        width=WIDE, undo="How often",
+    ),
+)  # fmt: skip
+
+
+def _unscaled(trigger: Trigger) -> str:
+    """Return why strength does nothing, or nothing."""
+    scaled = any(step.scalings for step in trigger.starts) or any(isinstance(s, Shake) for s in trigger.response)
+    return "" if scaled else "no step below asks for it"
+
+
+STRENGTH_ROWS = (
+    Row(
+        "by", Choice("strength.signal", "What strength is measured by",
+                     choices=_signals("the moment itself: fall, value or speed"), idle=_unscaled),
+        width=WIDE, undo="Strength",
+    ),
+    Row(
+        "none at", Number("strength.low", "Where there is no strength", step=0.1, idle=_unscaled),
+        Number("strength.high", "Where there is all of it", lead="all at", step=0.1, idle=_unscaled),
+        width=WIDE, undo="Range of strength",
+    ),
+)  # fmt: skip
+
+
+def _anchors(session: Session) -> list[tuple[str, object]]:
+    """Return where a step of the selected trigger may be: where it happens, and all anchors."""
+    trigger, use = session.project.trigger(session.selection[1]), session.project.character
+    event = trigger is not None and trigger.when.kind == "event"
+    nowhere = "where the event belongs" if event else "the character's root"
+    return [(nowhere, None), *((anchor.name, anchor.id) for anchor in (use.anchors if use else ()))]
+
+
+def _any_anchor(session: Session) -> list[tuple[str, object]]:
+    use = session.project.character
+    return [("any anchor", None), *((anchor.name, anchor.id) for anchor in (use.anchors if use else ()))]
+
+
+AFTER = Row("after", Number("after", "Seconds after the moment", unit="s", step=0.01), width=WIDE, undo="Step")
+SCALED = (
+    ("amount", "amount"), ("size", "size"), ("tempo", "tempo"), ("opacity", "opacity"), ("brightness", "brightness"),
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class _ByStrength(Course):
+    """A curve over strength."""
+
+    scaled: str = ""
+    """What it scales, in a word."""
+
+    def make(self, kind: type[Model]) -> CurveEditor:
+        """Return an editor of its points."""
+        editor = super().make(kind)
+        editor.set_axis("at", "weak", self.scaled, "strong")
+        return editor
+
+
+def _start_rows(step: StartEffect) -> tuple[Row, ...]:
+    rows = [
+        Row("start", Choice("effect", "Effect to start", choices=effects_or("choose an effect")), width=WIDE,
+            undo="Step"),
+        Row("at", Choice("anchor", "Anchor to start it at", choices=_anchors), width=WIDE, undo="Step"),
+        Row("after", Number("after", "Seconds after the moment", unit="s", step=0.01),
+            Tick("follow", text="moves with the anchor"), width=WIDE, undo="Step"),
+        *master_rows("of what this step starts, on top of the effect's own", "its "),
+        Row(
+            "by strength", Models("scalings", "What strength scales", name="what", choices=SCALED,
+                                  made=lambda what: Scaling(what=what)),
+            width=WIDE, undo="What strength scales",
+        ),
+    ]  # fmt: skip
+    rows += [
+        Row("", _ByStrength(f"scalings.{k}.course", f"How strength scales {scaling.what}", scaled=scaling.what),
+            undo="Strength")
+        for k, scaling in enumerate(step.scalings)
+    ]  # fmt: skip
+    rows.append(
+        Row(
+            "but on", Models("grounds", "Kinds of ground where it is otherwise", name="ground", choices=GROUNDS,
+                             made=lambda ground: OnGroundKind(ground=ground), columns=4),
+            width=WIDE, undo="Otherwise on kinds of ground",
+        )
+    )  # fmt: skip
+    rows += [
+        Row(
+            each.ground, Choice(f"grounds.{k}.effect", f"What is started on {each.ground}",
+                                choices=effects_or("the same")),
+            Colour(f"grounds.{k}.tint", f"Its tint on {each.ground}"), width=WIDE, undo=f"On {each.ground}",
+        )
+        for k, each in enumerate(step.grounds)
+    ]  # fmt: skip
+    return tuple(rows)
+
+
+STEP_ROWS: dict[type, Callable[..., tuple[Row, ...]]] = {
+    StartEffect: _start_rows,
+    StopEffect: lambda _step: (
+        Row("stop", Choice("effect", "What is to bear no more", choices=effects_or("choose an effect")), width=WIDE,
+            undo="Step"),
+        Row("at", Choice("anchor", "Only those that are fired there", choices=_any_anchor), width=WIDE, undo="Step"),
+        AFTER,
+    ),
+    PlayClip: lambda _step: (
+        Row("play", Choice("clip", "Clip that is played once", choices=lambda session: [
+            ("choose a clip", ""), *clip_names(session)]), width=WIDE, undo="Step"),
+        AFTER,
+    ),
+    Dissolving: lambda _step: (
+        Row("dissolve to", Number("to", "Share that is gone in the end", unit="%", factor=100, step=5, decimals=0),
+            Number("seconds", "How long that takes", lead="in", unit="s", step=0.05), width=WIDE, undo="Step"),
+        AFTER,
+    ),
+    Hide: lambda _step: (
+        Row("character", Choice("hidden", "Whether it is taken away or comes back", choices=(
+            ("is taken away", True), ("is there again", False))), width=WIDE, undo="Step"),
+        AFTER,
+    ),
+    HoldStill: lambda _step: (
+        Row("hold still", Number("seconds", "How long", unit="s", step=0.01), width=WIDE, undo="Step"), AFTER,
+    ),
+    Shake: lambda _step: (
+        Row("shake by", Number("degrees", "How far the camera turns at most; strength scales it", unit="°", step=0.1),
+            Number("seconds", "How long it takes to die down", lead="for", unit="s", step=0.05), width=WIDE,
+            undo="Step"),
+        AFTER,
+    ),
+    ColourShift: lambda _step: (
+        Row("colour", Colour("colour", "What the picture's light is multiplied by"),
+            Number("seconds", "How long it takes to wear off", lead="for", unit="s", step=0.05), width=WIDE,
+            undo="Step"),
+        AFTER,
+    ),
+    SlowMotion: lambda _step: (
+        Row("speed", Number("tempo", "How fast the show goes", unit="%", factor=100, step=5, decimals=0),
+            Number("seconds", "For how long, in the show's own time", lead="for", unit="s", step=0.05), width=WIDE,
+            undo="Step"),
+        AFTER,
+    ),
+    SetSignal: lambda _step: (
+        Row("set", Choice("signal", "Signal that is given a value", choices=_given),
+            Number("value", "The value", lead="to", step=0.1), width=WIDE, undo="Step"),
+        AFTER,
+    ),
+    Say: lambda _step: (
+        Row("write", Text("words", "A line for the rehearsal's log"), width=WIDE, undo="Step"), AFTER,
+    ),
+    WaitFor: lambda step: (
+        Row("wait until", Choice("signal", "What is waited for", choices=_signals("the clip that plays is over")),
+            width=WIDE, undo="Step"),
+        *((Row("comes", Choice("falls", "Which way", choices=(("over", False), ("under", True))),
+               Number("value", "The value it comes over, or under", step=0.1), width=WIDE, undo="Step"),)
+          if step.signal else ()),
+        AFTER,
+    ),
+}  # fmt: skip
+"""Model of a step to the rows it has."""
+STEP_KINDS: tuple[tuple[str, Callable[[], Step]], ...] = (
+    ("Start an effect", StartEffect), ("Stop an effect", StopEffect), ("Play a clip", PlayClip),
+    ("Dissolve the character", Dissolving), ("Take the character away", Hide),
+    ("Hold the character still", HoldStill),
+    ("Wait for the clip's end, or a signal", WaitFor), ("Shake the camera", Shake),
+    ("Shift the colours", ColourShift), ("Slow motion", SlowMotion), ("Set a signal", SetSignal),
+    ("Write a line", Say),
+)  # fmt: skip
+"""What a step may do, in words, and what makes one."""
+
+
+def _shape(step: Step) -> str:
+    """Return what of a step its rows hang on."""
+    if isinstance(step, StartEffect):
+        return f"{[each.what for each in step.scalings]} {[each.ground for each in step.grounds]}"
+    return str(bool(step.signal)) if isinstance(step, WaitFor) else ""
+
+
+STEPS = Tupled("response", lambda step: STEP_ROWS[type(step)](step), lambda step: step.kind, _shape)
+"""How the steps of a response are listed."""

@@ -1,0 +1,54 @@
+"""Ticks for a tuple of models, each told by one of its fields: ticking adds one, and what was set of others stays."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from wraithon.desktop.widgets.fields import Ticks
+from wraithon.desktop.widgets.form import Field
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Sequence
+
+    from wraithon.desktop.session.session import Session
+    from wraithon.project.base import Model
+
+__all__ = ["Models"]
+
+
+class ModelTicks(Ticks):
+    """A tick for each model there may be."""
+
+    def __init__(self, columns: int, name: str, make: Callable[[str], Model]) -> None:
+        super().__init__(columns)
+        self._name, self._make = name, make
+        self._held: dict[str, Model] = {}
+
+    def set_value(self, names: Sequence[Any]) -> None:
+        """Tick what is there."""
+        self._held = {getattr(model, self._name): model for model in names}
+        super().set_value(tuple(self._held))
+
+    def _clicked(self, *_on: bool) -> None:
+        ticked = [name for name, check in self.checks.items() if check.isChecked()]
+        self.edited.emit(tuple(self._held.get(name) or self._make(name) for name in ticked), True)
+
+
+@dataclass(frozen=True)
+class Models(Field):
+    """A tuple of models, of which each of `choices` may be one; `name` is the field that tells them apart."""
+
+    name: str = "name"
+    made: Callable[[str], Any] = str
+    choices: Sequence[tuple[str, object]] = ()
+    columns: int = 3
+
+    def make(self, _kind: type[Model]) -> ModelTicks:
+        """Return ticks."""
+        return ModelTicks(self.columns, self.name, self.made)
+
+    def show(self, widget: Any, value: Any, _session: Session) -> None:
+        """Tick what is in."""
+        widget.set_choices(self.choices)
+        widget.set_value(value)
