@@ -123,7 +123,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
     def _build(self) -> None:
         self.picture.view = self.session.project.view
         self.picture.say("Getting ready")
-        self.tools, self.keys = PictureTools(self.picture, self.engine), DrivingKeys(self)
+        self.tools, self.keys = PictureTools(self.picture, self.engine, self.session), DrivingKeys(self)
         self.indexes, self.sheets = QStackedWidget(), QStackedWidget()
         for station in STATIONS:
             index, sheet = station.build(self)

@@ -180,6 +180,7 @@ class Show(Presence):
             self.time, "tried", strength=told.low + share * (told.high - told.low),
             anchor=event.anchor if event else None, ground=ground,
         )  # fmt: skip
+        self.triggers.note(self.time, trigger.id, moment.anchor)
         moment = replace(enriched(self, moment), signals={told.signal: moment.strength or 0.0})
         self.waiting += waiting_of(trigger, moment)[: max(0, MOST_WAITING - len(self.waiting))]
 

@@ -82,7 +82,7 @@ class RehearseIndex(Index):
         pieces = self._session.project.stage.pieces
         self.pieces.clear()
         for piece in pieces:
-            item = QListWidgetItem(icon("stairs" if piece.height or piece.rise else "square", TEAL), piece.name)
+            item = QListWidgetItem(icon("cube" if piece.height or piece.rise else "circle", TEAL), piece.name)
             item.setData(KEY, piece.id)
             self.pieces.addItem(item)
         self.pieces.setVisible(bool(pieces))

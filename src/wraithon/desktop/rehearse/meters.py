@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from wraithon.desktop.theme.colours import GROUND, INK, LINE, PANEL, RAISED, RUST, SOFT, TEAL
+from wraithon.desktop.theme.colours import GROUND, INK, LINE, PANEL, RAISED, RUST, TEAL
 from wraithon.desktop.theme.theme import figures_font, text_font
 from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus, column_of, shown
 from wraithon.stage.triggering.signals import known_signals
@@ -117,8 +117,6 @@ class Meter(OwnKeys, ShowsFocus, QWidget):
             painter.setPen(QPen(QColor(RUST if self.draggable else TEAL), 1.2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawPolyline(QPolygonF(points))
-        if not self.draggable and not self.line:
-            painter.setPen(QColor(SOFT))
 
 
 class Meters(QWidget):
@@ -145,13 +143,15 @@ class Meters(QWidget):
             return
         self._known = known
         while (item := self._column.takeAt(0)) is not None:
-            item.widget().hide()
-            item.widget().deleteLater()
+            if item.widget() is not None:
+                item.widget().hide()
+                item.widget().deleteLater()
         self.meters = {}
         for key, (words, unit, low, high, is_given) in known.items():
             meter = self.meters[key] = Meter(words, unit, low, high, draggable=is_given)
             meter.given.connect(lambda value, key=key: self.given.emit(key, value))
             self._column.addWidget(meter)
+        self._column.addStretch(1)
 
     def show_shot(self, shot: Shot) -> None:
         """Take over what signals are at a picture's moment."""

@@ -5,9 +5,11 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 
 from wraithon.desktop.picture.piece_hand import PieceHand
-from wraithon.desktop.theme.theme import icon
+from wraithon.desktop.theme.colours import LINE, RAISED
+from wraithon.desktop.theme.theme import figures_font, icon
 from wraithon.desktop.widgets.basics import Button, heading, soft
 from wraithon.desktop.widgets.form import Choice, Form, Number, Row, Text, Tick
 from wraithon.desktop.widgets.list_form import ListForm, Tupled
@@ -26,7 +28,7 @@ if TYPE_CHECKING:
 
 __all__ = ["RehearseSheet"]
 
-KEYS = "W A S D walk   ·   Shift runs   ·   Space leaps   ·   J strikes   ·   L falls   ·   R gets up"
+KEYS = (("W A S D", "walk"), ("Shift", "run"), ("Space", "leap"), ("J", "strike"), ("L", "fall"), ("R", "get up"))
 
 
 def _clips(role: str) -> object:
@@ -37,7 +39,8 @@ def _clips(role: str) -> object:
         unset = use.but(driving=use.driving.but(**{role: ""}))
         found = guessed_roles(character, unset).get(role)  # type: ignore[call-overload]  # a role's name
         names = [(clip.name, clip.name) for clip in character.clips if not use.clip(clip.name).hidden]
-        return [(f"{found} (found)" if found else "no clip found", ""), *names]
+        nothing = "blended, without a clip" if role == "rise" else "no clip found"
+        return [(f"{found} (found)" if found else nothing, ""), *names]
 
     return offer
 
@@ -131,6 +134,26 @@ SIGNALS = Tupled(
 )
 
 
+def _key_caps() -> QWidget:
+    """Return the keys that drive, and what each does."""
+    box = QWidget()
+    box.setObjectName("panel")
+    grid = QGridLayout(box)
+    grid.setContentsMargins(0, 2, 0, 6)
+    grid.setHorizontalSpacing(8)
+    grid.setVerticalSpacing(4)
+    for number, (key, does) in enumerate(KEYS):
+        cap = QLabel(key)
+        cap.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        cap.setFont(figures_font(11))
+        cap.setStyleSheet(f"background: {RAISED}; border: 1px solid {LINE}; border-radius: 4px; padding: 2px 6px;")
+        row, column = divmod(number, 3)
+        grid.addWidget(cap, row, 2 * column)
+        grid.addWidget(soft(does), row, 2 * column + 1)
+        grid.setColumnStretch(2 * column + 1, 1)
+    return box
+
+
 class RehearseSheet(Sheet):
     """How the character is driven, or the selected piece of ground."""
 
@@ -142,7 +165,7 @@ class RehearseSheet(Sheet):
         self._drive, column = self.box()
         self.state = soft("")
         column.addWidget(self.state)
-        column.addWidget(soft(KEYS))
+        column.addWidget(_key_caps())
         again = Button(icon("arrow-counter-clockwise"), "From the beginning")
         again.setToolTip("Begin again where the character stood at first, and forget all that was done (Shift+Home)")
         again.clicked.connect(desk.begin_anew)

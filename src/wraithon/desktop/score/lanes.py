@@ -131,6 +131,24 @@ class Lanes:
             name = segment.use.name or "rest pose"
             painter.drawText(box.adjusted(6, 1, -4, 0), Qt.AlignmentFlag.AlignTop, name)
 
+    def paint_course(self, painter: QPainter, shot: Shot) -> None:
+        """Paint what a driven character was at, up to now."""
+        if not shot.driven:
+            return
+        painter.setFont(text_font(11))
+        ends = [*(start for start, _ in shot.course), shot.time][1:]
+        for (start, state), end in zip(shot.course, ends, strict=True):
+            if end < self.start or start > self.start + self.span or start >= shot.time:
+                continue
+            left, right = self.x_of(start), self.x_of(min(end, shot.time))
+            box = QRectF(left + 0.5, CLIP_TOP + 3, max(right - left - 1, 1), CLIP - 6)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(RAISED))
+            painter.drawRoundedRect(box, 3, 3)
+            if box.width() > painter.fontMetrics().horizontalAdvance(state) + 10:
+                painter.setPen(QColor(INK))
+                painter.drawText(box.adjusted(6, 1, -4, 0), Qt.AlignmentFlag.AlignTop, state)
+
     def paint_flags(self, painter: QPainter, places: list[FlagPlace], kind: str, what: str) -> None:
         """Paint flags; those of the selected mark or event stand out."""
         top = EVENTS_TOP

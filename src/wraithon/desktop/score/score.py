@@ -140,7 +140,7 @@ class Score(OwnKeys, ShowsFocus, QWidget):
     def passes(self) -> list[tuple[float, Segment]]:
         """Return the passes of clips in sight: show time of their beginning, and the segment."""
         performance = self._performance
-        if performance is None:
+        if performance is None or (self._shot is not None and self._shot.driven):
             return []
         return list(islice(performance.passes(self.lanes.start, self.lanes.start + self.lanes.span), MOST_PASSES))
 
@@ -361,8 +361,8 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         place = (self.lanes.start, self.lanes.span, self.size(), self.rounds.stretch)
         project = self._session.project
         shown = (self._session.character, project.character, project.stage)
-        self._still.draw_on(painter, self, (*place, self._session.selection), shown, self._paint_lanes)
-        playing = self._shot is not None and self._shot.playing
+        playing, driven = (self._shot.playing, self._shot.driven) if self._shot is not None else (False, False)
+        self._still.draw_on(painter, self, (*place, driven, self._session.selection), shown, self._paint_lanes)
         now = time.perf_counter()
         if not playing or now - self._run_drawn > RUN_BEAT:
             self._run.forget()
@@ -385,6 +385,7 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         """Paint what changes while playing: firings, and how many are alive."""
         self.lanes.clip_to_time(painter)
         if self._shot is not None:
+            self.lanes.paint_course(painter, self._shot)
             self.lanes.paint_firings(painter, self._shot, self._session.project, self.time)
             self.lanes.paint_alive(painter, self._shot)
 

@@ -33,6 +33,8 @@ __all__ = ["TriggersIndex"]
 KEY = Qt.ItemDataRole.UserRole
 FLASH = 0.3
 """Seconds of the show that the row of a trigger is lit for once it has responded."""
+SAID = 1.2
+"""Seconds of the show that its row says why a trigger did not respond."""
 LIT = "#5a3324"
 
 
@@ -47,6 +49,8 @@ class TriggersIndex(Index):
         self._filling = False
         self._lit: set[str] = set()
         """Triggers whose rows are lit."""
+        self._refused: dict[str, str] = {}
+        """Triggers whose rows say why they did not respond."""
         for button in (
             tool("plus", "New trigger", self.add_trigger),
             tool("copy", "Duplicate (Ctrl+D)", self.duplicate),
@@ -103,16 +107,21 @@ class TriggersIndex(Index):
 
     def show_shot(self, shot: Shot) -> None:
         """Have the rows of triggers light up that have just responded."""
-        lit = {
-            key for key, state in shot.triggers.states.items() if 0 <= shot.time - state.last < FLASH and state.fired
-        }
-        if lit == self._lit:
+        lit = {r.trigger for r in shot.triggers.responses if 0 <= shot.time - r.time < FLASH}
+        refused = {r.trigger: r.reason for r in shot.triggers.refusals if 0 <= shot.time - r.time < SAID}
+        if (lit, refused) == (self._lit, self._refused):
             return
-        self._lit = lit
+        self._lit, self._refused = lit, refused
         for k in range(self.triggers.count()):
             item = self.triggers.item(k)
-            on = str(item.data(KEY)) in lit
-            item.setBackground(QColor(LIT) if on else QBrush())
+            key = str(item.data(KEY))
+            item.setBackground(QColor(LIT) if key in lit else QBrush())
+            trigger = self._session.project.trigger(key)
+            if trigger is not None:
+                words = f"{trigger.name}: {refused[key]}" if key in refused and key not in lit else trigger.name
+                item.setText(words)
+                item.setToolTip(words)
+                item.setForeground(QColor(SOFT) if words != trigger.name else QBrush())
 
     def follow(self, kind: str, what: str) -> None:
         """Show what is selected."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import math
 from dataclasses import dataclass, field, replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from wraithon.arithmetic import ordinal
 from wraithon.project.staging.steps import WaitFor
@@ -23,6 +23,7 @@ __all__ = [
     "MOST_HEARD",
     "Listeners",
     "Refusal",
+    "Response",
     "TriggerState",
     "Triggers",
     "Waiting",
@@ -34,6 +35,8 @@ __all__ = [
 
 MOST_HEARD = 2_000
 """Triggers that may respond in one step of the show."""
+MOST_RESPONSES = 100
+"""Responses that are remembered, the latest ones."""
 MOST_REFUSALS = 500
 """Refusals that are remembered, the latest ones."""
 
@@ -78,6 +81,14 @@ class Refusal:
     time: float
     trigger: str
     reason: str
+
+
+class Response(NamedTuple):
+    """A moment that a trigger responded to, and where that was."""
+
+    time: float
+    trigger: str
+    anchor: str | None
 
 
 def _listens(trigger: Trigger, _moment: Moment, _state: TriggerState) -> str:
@@ -183,6 +194,12 @@ class Triggers:
     def __init__(self) -> None:
         self._states: dict[str, TriggerState] = {}
         self._refusals: list[Refusal] = []
+        self._responses: list[Response] = []
+
+    @property
+    def responses(self) -> Sequence[Response]:
+        """What was responded to lately, in order."""
+        return self._responses
 
     @property
     def states(self) -> Mapping[str, TriggerState]:
@@ -227,8 +244,14 @@ class Triggers:
                 self._states[trigger.id] = replace(
                     state, fired=state.fired + 1, last=moment.time, heard=state.heard + 1
                 )
+                self.note(moment.time, trigger.id, moment.anchor)
                 due += waiting_of(trigger, moment)
         return due
+
+    def note(self, time: float, trigger: str, anchor: str | None) -> None:
+        """Remember that a trigger responded."""
+        self._responses.append(Response(time, trigger, anchor))
+        del self._responses[: max(0, len(self._responses) - MOST_RESPONSES)]
 
     def refuse(self, time: float, trigger: str, reason: str) -> None:
         """Remember that a trigger's response was refused."""
@@ -239,6 +262,7 @@ class Triggers:
         """Return an independent copy."""
         twin = Triggers()
         twin._states, twin._refusals = dict(self._states), list(self._refusals)  # its own kind
+        twin._responses = list(self._responses)
         return twin
 
 

@@ -1,0 +1,82 @@
+"""What has just responded, written where it happened, and gone again after a moment."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, NamedTuple
+
+import numpy as np
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen
+
+from wraithon.desktop.picture.hands import Hand
+from wraithon.desktop.theme.colours import RUST
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from wraithon.desktop.engine.shot import Shot
+    from wraithon.desktop.picture.canvas import Canvas
+    from wraithon.desktop.session.session import Session
+    from wraithon.project.project import Project
+
+__all__ = ["FLASH", "Flash", "Flashes", "flashes_of"]
+
+FLASH = 0.6
+"""Seconds of the show that a response is shown for."""
+MOST = 6
+ROW = 20
+"""Pixels from one label to the next where they would lie over one another."""
+
+
+class Flash(NamedTuple):
+    """A response that is shown in the picture."""
+
+    words: str
+    place: NDArray[np.floating]
+    """(3,) metres in the world."""
+    left: float
+    """Share of its time that is left."""
+
+
+def flashes_of(shot: Shot, project: Project) -> list[Flash]:
+    """Return the responses of a picture's last moments that happened somewhere, the latest last."""
+    found: dict[tuple[str, str | None], Flash] = {}
+    for response in shot.triggers.responses:
+        left = 1 - (shot.time - response.time) / FLASH
+        trigger = project.trigger(response.trigger)
+        if not 0 < left <= 1.05 or trigger is None or trigger.when.kind == "start":
+            continue
+        matrix = shot.places.get(response.anchor or "")
+        place = np.array(shot.centre) if matrix is None else matrix[:3, 3]
+        key = response.trigger, response.anchor
+        found.pop(key, None)
+        found[key] = Flash(trigger.name, place, min(left, 1.0))
+    return list(found.values())[-MOST:]
+
+
+class Flashes(Hand):
+    """Paints what has just responded; it takes no presses."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+
+    def paint(self, picture: Canvas, painter: QPainter) -> None:
+        if picture.shot is None:
+            return
+        rows: list[float] = []
+        for flash in flashes_of(picture.shot, self._session.project):
+            x, y, ahead = picture.project(flash.place[None])[0].tolist()
+            if ahead <= 0:
+                continue
+            painter.setOpacity(min(1.0, 2 * flash.left))
+            painter.setPen(QPen(QColor(RUST), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            size = 6 + 14 * (1 - flash.left)
+            painter.drawEllipse(QPointF(x, y), size, size)
+            row = y - 16
+            while any(abs(row - other) < ROW for other in rows):
+                row -= ROW
+            rows.append(row)
+            picture.tag(painter, QPointF(x + 12, row), flash.words)
+        painter.setOpacity(1.0)
