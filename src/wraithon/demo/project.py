@@ -7,12 +7,14 @@ from wraithon.demo.effects import drizzle, plume_drift, scatter, thunder_stamp, 
 from wraithon.demo.figure import FAN_AXIS
 from wraithon.demo.sculpt import FAN_RADIUS
 from wraithon.demo.trails import echo_steps, fan_streamers, rain_veil, skipping_spark, squall_ring
+from wraithon.demo.treads import flecks, roof, splash
 from wraithon.project.character import Anchor, CharacterUse, ClipUse, Event, Mark
 from wraithon.project.dissolve import Dissolve
+from wraithon.project.life import Curve
 from wraithon.project.project import Cue, Project, Stage, View
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import AtStart, OnEvent
-from wraithon.project.trigger import Trigger
+from wraithon.project.staging.steps import Hide, OnGroundKind, Scaling, Shake, StartEffect, WaitFor
+from wraithon.project.staging.whens import AtStart, OnEvent, OnState
+from wraithon.project.trigger import Only, Strength, Trigger
 
 __all__ = ["CHARACTER_FILE", "demo_project"]
 
@@ -40,6 +42,8 @@ def demo_project() -> Project:
             squall_ring(),
             scatter(),
             drizzle(),
+            flecks(),
+            splash(),
         ),
         triggers=_triggers(),
         stage=Stage(
@@ -53,6 +57,7 @@ def demo_project() -> Project:
             fade=0.2,
             rest=0.3,
             ground="slate",
+            pieces=roof(),
         ),
         view=View(target=(0.0, 0.86, 0.1), azimuth=34.0, elevation=9.0, distance=4.1, fov=36.0),
     )
@@ -112,7 +117,7 @@ def _marks(clip: str) -> tuple[Mark, ...]:
 
 def _triggers() -> tuple[Trigger, ...]:
     def on(event: str, effect: str, name: str, anchor: str | None = None, *others: str) -> Trigger:
-        steps = tuple(StartEffect(effect=each, anchor=anchor, follow=False) for each in (effect, *others))
+        steps = tuple(_step(each, anchor) for each in (effect, *others))
         return Trigger(id=f"on-{event}", name=name, when=OnEvent(event=event), response=steps)
 
     return (
@@ -136,5 +141,34 @@ def _triggers() -> tuple[Trigger, ...]:
         ),
         on("strike", "thunder-stamp", "stamp", "right-fan-tip", "skipping-spark"),
         on("landing", "tread", "landing", None, "squall-ring"),
-        on("gives-way", "scatter", "scatter"),
+        Trigger(
+            id="on-gives-way",
+            name="scatter",
+            when=OnEvent(event="gives-way"),
+            response=(_step("scatter", None), WaitFor(), Hide(after=0.3)),
+        ),
+        Trigger(
+            id="hard-landing",
+            name="hard landing",
+            when=OnState(state="landing"),
+            only=Only(signal="falling speed", least=2.5, most=100.0),
+            strength=Strength(low=2.5, high=6.5),
+            response=(
+                StartEffect(
+                    effect="squall-ring",
+                    follow=False,
+                    scalings=(
+                        Scaling(what="size", course=Curve.through((0, 0.7), (1, 1.7))),
+                        Scaling(what="amount", course=Curve.through((0, 0.6), (1, 1.5))),
+                    ),
+                ),
+                Shake(degrees=0.9, seconds=0.35),
+            ),
+        ),
     )
+
+
+def _step(effect: str, anchor: str | None) -> StartEffect:
+    """Return a step that starts an effect where it happens; of a tread, another one on moss and in puddles."""
+    grounds = (OnGroundKind(ground="moss", effect="flecks"), OnGroundKind(ground="puddle", effect="splash"))
+    return StartEffect(effect=effect, anchor=anchor, follow=False, grounds=grounds if effect == "tread" else ())

@@ -9,23 +9,22 @@ from typing import TYPE_CHECKING
 
 from wraithon.project.checks.finding import Change, Finding, Level, Remedy, layer_remedy
 from wraithon.project.checks.layers import Told, layer_messages, most_at_once
+from wraithon.project.checks.triggers import Known, check_trigger
 from wraithon.project.edit import new_layer
 from wraithon.project.emission import MOST_ALIVE
 from wraithon.project.motion import Contact, Towards
 from wraithon.project.settling.driving import drivable
 from wraithon.project.settling.lasting import lasting
-from wraithon.project.source import Heading, LineSource, Occasion, OffspringSource, SkinSource
-from wraithon.project.staging.steps import StartEffect, StopEffect
+from wraithon.project.source import LineSource, Occasion, OffspringSource, SkinSource
 from wraithon.project.trigger import MOST_WAITING
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
 
-    from wraithon.project.character import CharacterUse, ClipUse, Event
+    from wraithon.project.character import CharacterUse, ClipUse
     from wraithon.project.effect import Effect, Layer
     from wraithon.project.emission import Emission
     from wraithon.project.project import Project
-    from wraithon.project.trigger import Trigger
 
 __all__ = ["CharacterFacts", "Finding", "Level", "Remedy", "check", "inside"]
 
@@ -67,9 +66,9 @@ def check(
         found += _check_character(project, use, facts.get(use.id))
     for effect in project.effects:
         found += _check_effect(project, effect, facts, textures)
-    known = _Known(project)
+    known = Known(project, facts.get(project.character.id) if project.character else None)
     for trigger in project.triggers:
-        found += _check_trigger(trigger, known)
+        found += check_trigger(trigger, known)
     found += _overload(project)
     return sorted(found, key=lambda f: f.level is Level.WARNING)
 
@@ -280,96 +279,6 @@ def _offspring_messages(effect: Effect, layer: Layer) -> Iterator[Told]:
             yield Told("it is born by itself in the end, so that nothing begins it; pick another layer", first)
             return
         seen, at = seen | {at}, up.layer
-
-
-class _Known:
-    """What triggers may refer to, looked up once."""
-
-    def __init__(self, project: Project) -> None:
-        use = project.character
-        self.effects = {effect.id for effect in project.effects}
-        self.started = {step.effect for trigger in project.triggers for step in trigger.starts}
-        self.skinned = {
-            effect.id
-            for effect in project.effects
-            if effect.layers
-            and all(
-                isinstance(layer.source, SkinSource)
-                and layer.source.aim.heading is not Heading.FORWARD
-                and not any(hasattr(force, "anchor") for force in layer.motion.forces)
-                for layer in effect.layers
-            )
-        }
-        """Effects that an anchor means nothing to: all of them is born on the character."""
-        self.events = {event.id: event for event in use.events} if use else {}
-        self.anchors = {anchor.id for anchor in use.anchors} if use else set()
-        self._clips = use.clips if use else ()
-        self.marked = {mark.event for clip in self._clips for mark in clip.marks}
-
-    def clips_of(self, event: str) -> set[str]:
-        """Return the names of the clips that an event is marked on."""
-        return {clip.name for clip in self._clips if any(mark.event == event for mark in clip.marks)}
-
-
-def _check_trigger(trigger: Trigger, known: _Known) -> Iterator[Finding]:
-    if not trigger.enabled:
-        return
-    here = f'trigger "{trigger.name}"'
-    event = None
-    if trigger.when.kind == "event":
-        event = known.events.get(trigger.when.event or "")
-        if event is None:
-            yield Finding(Level.ERROR, here, "it waits for no event; pick one", trigger.id)
-        elif event.id not in known.marked:
-            yield Finding(Level.WARNING, here, f'no clip has a mark of "{event.name}" yet', trigger.id)
-    yield from _silent(trigger, event, known, here)
-    if not trigger.response:
-        yield Finding(Level.WARNING, here, "its response does nothing; add a step", trigger.id)
-    for number, step in enumerate(trigger.response):
-        if not isinstance(step, StartEffect | StopEffect):
-            continue
-        for message, remedy, level in _step_messages(step, event, known, trigger.id, number):
-            yield Finding(level, here, message, trigger.id, remedy)
-
-
-def _silent(trigger: Trigger, event: Event | None, known: _Known, here: str) -> Iterator[Finding]:
-    """Tell why a trigger can never respond."""
-    only, found = trigger.only, []
-    if only.chance == 0:
-        found.append(("its chance is 0", "Let it always respond", Change("trigger", trigger.id, "only.chance", 1.0)))
-    if only.fastest is not None and only.fastest < only.slowest:
-        change = Change("trigger", trigger.id, "only.fastest", None)
-        words = f"no speed is both {only.slowest:g} m/s or more and {only.fastest:g} m/s or less"
-        found.append((words, "Forget the upper end", change))
-    if event is not None and only.clips and not known.clips_of(event.id) & set(only.clips):
-        change = Change("trigger", trigger.id, "only.clips", ())
-        words = f'"{event.name}" is marked on none of the clips that it keeps to'
-        found.append((words, "Let it respond in any clip", change))
-    for words, mends, change in found:
-        yield Finding(Level.WARNING, here, f"it never responds: {words}", trigger.id, Remedy(mends, (change,)))
-
-
-def _step_messages(
-    step: StartEffect | StopEffect, event: Event | None, known: _Known, trigger: str, number: int
-) -> Iterator[Told]:
-    remedy = Remedy("Have it name none", (Change("trigger", trigger, f"response.{number}.anchor", None),))
-    if isinstance(step, StopEffect):
-        if step.effect not in known.effects:
-            yield Told("a step stops no effect; pick one", None, Level.ERROR)
-        elif step.effect not in known.started:
-            yield Told("a step stops an effect that no trigger starts")
-        if step.anchor is not None and step.anchor not in known.anchors:
-            yield Told("a step's anchor is gone; pick another", remedy, Level.ERROR)
-        return
-    skinned = step.effect in known.skinned
-    if step.effect not in known.effects:
-        yield Told("a step starts no effect; pick one", None, Level.ERROR)
-    if step.anchor is not None and step.anchor not in known.anchors:
-        yield Told("a step's anchor is gone; pick another", remedy, Level.ERROR)
-    elif step.anchor is not None and skinned:
-        yield Told("a step's anchor does nothing: its effect is born on the character", remedy)
-    if step.anchor is None and not skinned and (event is None or event.anchor not in known.anchors):
-        yield Told("neither the step nor its event names an anchor: it will start at the character's root")
 
 
 def _overload(project: Project) -> Iterator[Finding]:

@@ -147,6 +147,7 @@ class Lanes:
             painter.drawRoundedRect(box, 3, 3)
             if box.width() > painter.fontMetrics().horizontalAdvance(state) + 10:
                 painter.setPen(QColor(INK))
+                box.setLeft(max(box.left(), LEFT))
                 painter.drawText(box.adjusted(6, 1, -4, 0), Qt.AlignmentFlag.AlignTop, state)
 
     def paint_flags(self, painter: QPainter, places: list[FlagPlace], kind: str, what: str) -> None:

@@ -146,8 +146,11 @@ def enriched(show: Heard, moment: Moment) -> Moment:
         return moment
     stand = actor.stand(moment.time)
     x, _, z = show.anchor_at(moment.anchor, show.step_number + 1)[:3, 3].tolist()
+    signals = show.signals(show.step_number + 1)
+    if moment.kind == "state" and moment.strength is not None:
+        signals = {**signals, "falling speed": moment.strength}  # as fast as it came down; now it stands
     return replace(
         moment, clip=actor.clip_at(moment.time), speed=actor.speed_at(moment.time),
         grounded=stand.grounded if stand else True, ground=moment.ground or cast.terrain.kind(x, z),
-        signals=show.signals(show.step_number + 1),
+        signals=signals,
     )  # fmt: skip

@@ -1,0 +1,184 @@
+"""What is wrong with triggers: what they wait for and ask, and what their steps would do."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from wraithon.project.checks.finding import Change, Finding, Level, Remedy
+from wraithon.project.checks.layers import Told
+from wraithon.project.source import Heading, SkinSource
+from wraithon.project.staging.driving import SIGNALS
+from wraithon.project.staging.steps import PlayClip, SetSignal, StartEffect, StopEffect, WaitFor
+from wraithon.project.staging.whens import OnEnd, OnEvent, OnSignal
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Iterator
+
+    from wraithon.project.character import Event
+    from wraithon.project.findings import CharacterFacts
+    from wraithon.project.project import Project
+    from wraithon.project.staging.steps import Step
+    from wraithon.project.staging.whens import When
+    from wraithon.project.trigger import Trigger
+
+__all__ = ["Known", "check_trigger"]
+
+
+WHERE_IT_STANDS = frozenset({"state", "signal", "key", "ended"})
+"""Kinds of moment that are the character's own: what they start is meant to be where it stands."""
+
+
+class Known:
+    """What triggers may refer to, looked up once.
+
+    Parameters
+    ----------
+    project
+        The project.
+    facts
+        What the file of the character on stage holds; None where it could not be read.
+    """
+
+    def __init__(self, project: Project, facts: CharacterFacts | None) -> None:
+        use = project.character
+        self.clips = frozenset(facts.clips) if facts is not None else None
+        """Clips there are; None where that is not known."""
+        self.signals = {*SIGNALS, *(signal.id for signal in project.signals)}
+        self.given = {key for key in self.signals if key not in SIGNALS or SIGNALS[key].given}
+        self.grounds = {project.stage.ground, *(piece.kind for piece in project.stage.pieces)}
+        """Kinds of ground there are on the stage."""
+        self.endless = {effect.id: effect.name for effect in project.effects if effect.length is None}
+        self.stopped = {step.effect for trigger in project.triggers for step in trigger.stops}
+        self.effects = {effect.id for effect in project.effects}
+        self.started = {step.effect for trigger in project.triggers for step in trigger.starts}
+        self.skinned = {
+            effect.id
+            for effect in project.effects
+            if effect.layers
+            and all(
+                isinstance(layer.source, SkinSource)
+                and layer.source.aim.heading is not Heading.FORWARD
+                and not any(hasattr(force, "anchor") for force in layer.motion.forces)
+                for layer in effect.layers
+            )
+        }
+        """Effects that an anchor means nothing to: all of them is born on the character."""
+        self.events = {event.id: event for event in use.events} if use else {}
+        self.anchors = {anchor.id for anchor in use.anchors} if use else set()
+        self._clips = use.clips if use else ()
+        self.marked = {mark.event for clip in self._clips for mark in clip.marks}
+
+    def clips_of(self, event: str) -> set[str]:
+        """Return the names of the clips that an event is marked on."""
+        return {clip.name for clip in self._clips if any(mark.event == event for mark in clip.marks)}
+
+
+def check_trigger(trigger: Trigger, known: Known) -> Iterator[Finding]:
+    """Yield what will not do what a trigger seems to say."""
+    if not trigger.enabled:
+        return
+    here = f'trigger "{trigger.name}"'
+    event = known.events.get(trigger.when.event or "") if isinstance(trigger.when, OnEvent) else None
+    for level, message in _when_messages(trigger.when, known):
+        yield Finding(level, here, message, trigger.id)
+    yield from _silent(trigger, event, known, here)
+    if not trigger.response:
+        yield Finding(Level.WARNING, here, "its response does nothing; add a step", trigger.id)
+    for number, step in enumerate(trigger.response):
+        if not isinstance(step, StartEffect | StopEffect):
+            for message in STEPS.get(type(step), _nothing)(step, known):
+                yield Finding(Level.ERROR, here, message, trigger.id)
+            continue
+        for message, remedy, level in _step_messages(step, event, known, trigger, number):
+            yield Finding(level, here, message, trigger.id, remedy)
+
+
+def _silent(trigger: Trigger, event: Event | None, known: Known, here: str) -> Iterator[Finding]:
+    """Tell why a trigger can never respond."""
+    only, found = trigger.only, []
+    if only.chance == 0:
+        found.append(("its chance is 0", "Let it always respond", Change("trigger", trigger.id, "only.chance", 1.0)))
+    if only.fastest is not None and only.fastest < only.slowest:
+        change = Change("trigger", trigger.id, "only.fastest", None)
+        words = f"no speed is both {only.slowest:g} m/s or more and {only.fastest:g} m/s or less"
+        found.append((words, "Forget the upper end", change))
+    if event is not None and only.clips and not known.clips_of(event.id) & set(only.clips):
+        change = Change("trigger", trigger.id, "only.clips", ())
+        words = f'"{event.name}" is marked on none of the clips that it keeps to'
+        found.append((words, "Let it respond in any clip", change))
+    if only.signal and only.least > only.most:
+        change = Change("trigger", trigger.id, "only.most", only.least)
+        found.append(
+            (f"nothing is both {only.least:g} or more and {only.most:g} or less", "Raise the upper end", change)
+        )
+    if only.grounds and not known.grounds & set(only.grounds):
+        change = Change("trigger", trigger.id, "only.grounds", ())
+        found.append(("the stage has no such ground", "Let it respond on any ground", change))
+    for words, mends, change in found:
+        yield Finding(Level.WARNING, here, f"it never responds: {words}", trigger.id, Remedy(mends, (change,)))
+
+
+def _step_messages(
+    step: StartEffect | StopEffect, event: Event | None, known: Known, trigger: Trigger, number: int
+) -> Iterator[Told]:
+    first = trigger.when.kind == "start" or trigger.often.times == 1 or trigger.often.alive is not None
+    remedy = Remedy("Have it name none", (Change("trigger", trigger.id, f"response.{number}.anchor", None),))
+    if isinstance(step, StopEffect):
+        if step.effect not in known.effects:
+            yield Told("a step stops no effect; pick one", None, Level.ERROR)
+        elif step.effect not in known.started:
+            yield Told("a step stops an effect that no trigger starts")
+        if step.anchor is not None and step.anchor not in known.anchors:
+            yield Told("a step's anchor is gone; pick another", remedy, Level.ERROR)
+        return
+    skinned = step.effect in known.skinned
+    if step.effect not in known.effects:
+        yield Told("a step starts no effect; pick one", None, Level.ERROR)
+    if step.anchor is not None and step.anchor not in known.anchors:
+        yield Told("a step's anchor is gone; pick another", remedy, Level.ERROR)
+    elif step.anchor is not None and skinned:
+        yield Told("a step's anchor does nothing: its effect is born on the character", remedy)
+    somewhere = event.anchor in known.anchors if event is not None else trigger.when.kind in WHERE_IT_STANDS
+    if step.anchor is None and not skinned and not somewhere:
+        yield Told("neither the step nor its event names an anchor: it will start at the character's root")
+    if step.effect in known.endless and not first and step.effect not in known.stopped:
+        words = f'"{known.endless[step.effect or ""]}" has no end, and nothing stops it: each time one more lives on'
+        yield Told(f"{words}; give it a length, or stop it by a step")
+
+
+def _when_messages(when: When, known: Known) -> Iterator[tuple[Level, str]]:
+    """Yield what is wrong with what is waited for, and how much."""
+    event = known.events.get(when.event or "") if isinstance(when, OnEvent) else None
+    if isinstance(when, OnEvent) and event is None:
+        yield Level.ERROR, "it waits for no event; pick one"
+    elif event is not None and event.id not in known.marked:
+        yield Level.WARNING, f'no clip has a mark of "{event.name}" yet'
+    if isinstance(when, OnSignal) and when.signal not in known.signals:
+        yield Level.ERROR, "the signal it waits for is gone; pick another"
+    if isinstance(when, OnEnd) and when.effect not in known.effects:
+        yield Level.ERROR, "it waits for the end of no effect; pick one"
+
+
+def _nothing(_step: Step, _known: Known) -> Iterator[str]:
+    yield from ()
+
+
+def _play_clip(step: PlayClip, known: Known) -> Iterator[str]:
+    if not step.clip:
+        yield "a step plays no clip; pick one"
+    elif known.clips is not None and step.clip not in known.clips:
+        yield f'a step plays "{step.clip}", which the character has not; pick another clip'
+
+
+def _set_signal(step: SetSignal, known: Known) -> Iterator[str]:
+    if step.signal not in known.given:
+        yield "a step sets a signal that is gone, or that is measured; pick another"
+
+
+def _wait(step: WaitFor, known: Known) -> Iterator[str]:
+    if step.signal and step.signal not in known.signals:
+        yield "a step waits for a signal that is gone: what comes after it never does"
+
+
+STEPS: dict[type, Callable[..., Iterator[str]]] = {PlayClip: _play_clip, SetSignal: _set_signal, WaitFor: _wait}
+"""Model of a step to what may be wrong with it."""
