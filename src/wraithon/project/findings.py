@@ -66,7 +66,8 @@ def check(
         found += _check_character(project, use, facts.get(use.id))
     for effect in project.effects:
         found += _check_effect(project, effect, facts, textures)
-    known = Known(project, facts.get(project.character.id) if project.character else None)
+    told = facts.get(project.character.id) if project.character else None
+    known = Known(project, frozenset(told.clips) if told is not None else None)
     for trigger in project.triggers:
         found += check_trigger(trigger, known)
     found += _overload(project)

@@ -41,8 +41,8 @@ class Only(Model):
 class Strength(Model):
     """How strong a moment is: none at `low`, all at `high` of what is measured of it.
 
-    That is a `signal`; where it names none, how fast the character falls as it comes down on the ground, the value of
-    the signal that is waited for, and else how fast the character goes.
+    That is a `signal`; where it names none, how fast the character falls as it comes down on the ground, or the value
+    of the signal that is waited for. Of other moments nothing is measured: they have all of it.
     """
 
     signal: Annotated[str, Field(max_length=64)] = ""

@@ -205,7 +205,7 @@ class Player:
     def steer(self, x: float, z: float, *, fast: bool = False) -> None:
         """Have the driven character go this way over the ground from the next step on: up to 1, none stops it."""
         size = max(1.0, math.hypot(x, z))
-        if math.isfinite(size):
+        if math.isfinite(x) and math.isfinite(z):
             self._take(Input("steer", values=(x / size, z / size, float(fast))))
 
     def act(self, what: str) -> None:

@@ -189,7 +189,7 @@ def _unscaled(trigger: Trigger) -> str:
 STRENGTH_ROWS = (
     Row(
         "by", Choice("strength.signal", "What strength is measured by",
-                     choices=_signals("the moment itself: fall, value or speed"), idle=_unscaled),
+                     choices=_signals("the moment: fall or value, else all"), idle=_unscaled),
         width=WIDE, undo="Strength",
     ),
     Row(

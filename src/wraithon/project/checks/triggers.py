@@ -15,7 +15,6 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
 
     from wraithon.project.character import Event
-    from wraithon.project.findings import CharacterFacts
     from wraithon.project.project import Project
     from wraithon.project.staging.steps import Step
     from wraithon.project.staging.whens import When
@@ -35,14 +34,13 @@ class Known:
     ----------
     project
         The project.
-    facts
-        What the file of the character on stage holds; None where it could not be read.
+    clips
+        The clips that the character on stage has; None where its file could not be read.
     """
 
-    def __init__(self, project: Project, facts: CharacterFacts | None) -> None:
+    def __init__(self, project: Project, clips: frozenset[str] | None) -> None:
         use = project.character
-        self.clips = frozenset(facts.clips) if facts is not None else None
-        """Clips there are; None where that is not known."""
+        self.clips = clips
         self.signals = {*SIGNALS, *(signal.id for signal in project.signals)}
         self.given = {key for key in self.signals if key not in SIGNALS or SIGNALS[key].given}
         self.grounds = {project.stage.ground, *(piece.kind for piece in project.stage.pieces)}

@@ -79,7 +79,7 @@ class Driver:
         x, y, z = self.performance.place_at(time).tolist()
         return Stand(
             time, "order", time, (x, y, z), speed=self.performance.speed_at(time),
-            way=self.performance.way_at(time), parts=(Part(ORDER, time, time, 0.0),),
+            way=self.performance.way_at(time), parts=(Part(ORDER, time, time, 0.0),), order=time,
         )  # fmt: skip
 
     # ---- a step ---------------------------------------------------------------------------------
@@ -132,7 +132,7 @@ class Driver:
         what = clip or (GOING if mode != "order" else ORDER)
         begins = start
         if what == ORDER:
-            begins = next((part.time for part in stand.parts if part.what == ORDER), stand.time)
+            begins = stand.order
         parts = (*stand.parts[-(DEEPEST - 1) :], Part(what, begins, stand.time, fade))
         return replace(stand, mode=mode, since=stand.time, parts=parts)
 
@@ -330,7 +330,8 @@ class Driver:
         over = max((k for k, part in enumerate(parts) if time >= part.begun + part.fade), default=0)
         parts = parts[over:]
         leading = next((p for p in reversed(parts) if time - p.begun >= p.fade / 2), parts[-1])
-        return replace(stand, parts=parts, lead=self._lead(before, stand, leading, dt))
+        order = next((part.time for part in parts if part.what == ORDER), stand.order)
+        return replace(stand, parts=parts, order=order, lead=self._lead(before, stand, leading, dt))
 
     def _waits(self, stand: Stand, part: Part, *, top: bool) -> bool:
         """Tell whether a part does not go on: what is held in the air, and the order while something else plays."""

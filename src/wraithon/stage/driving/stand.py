@@ -100,6 +100,8 @@ class Stand:
     ease: float = 1.0
     """How much of it stands idle."""
     parts: tuple[Part, ...] = ()
+    order: float = 0.0
+    """Seconds of the running order that it goes back to."""
     lead: Span = NOTHING
     passed: tuple[tuple[str, float], ...] = ()
     """Events that went by lately, and when: none counts twice while one gait goes over into another."""

@@ -19,7 +19,7 @@ class Moment:
     what: str = ""
     """Which of its kind: an event's id, say."""
     strength: float | None = None
-    """What is measured of it by itself; None: how fast the character goes."""
+    """What is measured of it by itself; None where that is nothing."""
     anchor: str | None = None
     """Where it happened; None: where the character stands."""
     clip: str = ""

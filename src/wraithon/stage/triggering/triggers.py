@@ -290,7 +290,7 @@ def waiting_of(trigger: Trigger, moment: Moment) -> list[Waiting]:
     """Return the steps of a trigger's response to a moment; what stands below a wait comes with that."""
     told = trigger.strength
     measured = moment.signals.get(told.signal, 0.0) if told.signal else moment.strength
-    strength = told.share(moment.speed if measured is None else measured)
+    strength = 1.0 if measured is None else told.share(measured)
     return due_steps(trigger.response, moment.time, trigger.id, moment.anchor, strength, moment.ground)
 
 

@@ -1,0 +1,145 @@
+"""The stage's ground: exact heights and kinds, what stands on it in the picture, and particles that meet it."""
+
+import numpy as np
+import pytest
+
+from wraithon.ground import ground, ground_colours
+from wraithon.picture.raster import RasterRenderer
+from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.solid.blocks import blocks_of
+from wraithon.project.character import Anchor
+from wraithon.project.edit import put_anchor
+from wraithon.project.effect import Effect, Layer
+from wraithon.project.emission import Burst, Emission
+from wraithon.project.life import Attribute
+from wraithon.project.motion import Contact, Gravity, Ground, Motion
+from wraithon.project.project import Project, Stage
+from wraithon.project.source import Aim, Heading, PointSource
+from wraithon.project.staging.ground import GroundPiece
+from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.whens import AtStart
+from wraithon.project.trigger import Trigger
+from wraithon.stage.player import Player
+from wraithon.terrain import FLAT, terrain_of
+
+BLOCK = GroundPiece(id="b", kind="slate", place=(0.0, 0.0), size=(2.0, 2.0), height=0.5)
+
+
+def test_a_stage_without_pieces_is_flat_and_of_one_kind():
+    bare = terrain_of("moss", ())
+    assert bare.relief is FLAT
+    assert (bare.height(3, 4), bare.kind(3, 4)) == (0.0, "moss")
+    assert bare.height(float("nan"), 0) == 0.0
+
+
+@pytest.mark.parametrize(("x", "z", "height"), [(0.97, 0.97, 0.5), (1.05, 0, 0), (0, -1.05, 0), (-0.97, 0.5, 0.5)])
+def test_a_block_is_as_high_as_it_is_within_its_sides(x, z, height):
+    assert terrain_of("slate", (BLOCK,)).height(x, z) == height
+
+
+def test_a_ramp_rises_from_its_near_end_to_its_far_one_the_way_it_is_turned():
+    ramp = BLOCK.but(height=0.2, rise=1.0)
+    ground_ = terrain_of("slate", (ramp,))
+    assert ground_.height(0, -0.98) == pytest.approx(0.2, abs=0.02)
+    assert ground_.height(0, 0.0) == pytest.approx(0.7, abs=0.02)
+    assert ground_.height(0, 0.98) == pytest.approx(1.2, abs=0.02)
+    turned = terrain_of("slate", (ramp.but(turn=90.0),))
+    assert turned.height(0.98, 0) == pytest.approx(1.2, abs=0.02)  # its far end now looks along +X
+
+
+def test_the_highest_counts_and_of_those_the_last():
+    over = BLOCK.but(id="c", kind="moss", size=(1.0, 1.0), height=0.5)
+    assert terrain_of("slate", (BLOCK, over)).kind(0, 0) == "moss"
+    assert terrain_of("slate", (over, BLOCK)).kind(0, 0) == "slate"
+    low = over.but(height=0.2)
+    assert terrain_of("slate", (BLOCK, low)).kind(0, 0) == "slate"
+
+
+def test_a_patch_is_of_its_kind_but_for_its_frayed_border():
+    patch = GroundPiece(kind="puddle", place=(0, 0), size=(2, 2))
+    ground_ = terrain_of("slate", (patch,))
+    assert ground_.kind(0.7, 0.7) == "puddle"
+    assert ground_.kind(1.1, 0) == "slate"
+    assert ground_.height(0, 0) == 0
+    round_ = terrain_of("slate", (patch.but(round=True),))
+    assert (round_.kind(0.6, 0.6), round_.kind(0.95, 0.95)) == ("puddle", "slate")
+
+
+def test_pieces_far_out_and_many_take_no_more_memory_than_there_is_room_for():
+    far = tuple(GroundPiece(place=(x, x), size=(60, 60), height=1) for x in (-1e6, -200, 0, 200, 1e6))
+    ground_ = terrain_of("slate", far)
+    assert ground_.relief.heights.size <= 2048**2
+    assert ground_.height(0, 0) == 1.0
+    assert ground_.height(1e6, 1e6) == 0.0
+
+
+def test_colours_beneath_are_those_of_what_lies_there():
+    patch = GroundPiece(kind="moss", place=(0, 0), size=(2, 2))
+    places = np.array([[0.3, 0, 0.3], [3.0, 0, 3.0]], np.float32)
+    seen = ground_colours("slate", places, terrain_of("slate", (patch,)))
+    plain = ground_colours("slate", places)
+    np.testing.assert_array_equal(seen[1], plain[1])
+    assert seen[0, 1] > seen[0, 0]
+    assert seen[0, 1] > 2 * seen[0, 2]  # green
+    np.testing.assert_allclose(ground("moss", patch=True)[..., 1].mean(), 0.055, atol=0.02)
+
+
+def test_blocks_are_closed_and_face_outwards():
+    for piece in (BLOCK, BLOCK.but(round=True, turn=30.0), BLOCK.but(rise=0.7)):
+        shape = blocks_of((piece,))
+        corners = shape.points[shape.triangles].astype(float)
+        across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        inside = corners.mean(axis=(0, 1)) * (1, 0.5, 1)
+        assert (((corners.mean(axis=1) - inside) * across).sum(axis=1) > 0).all()
+    assert blocks_of((GroundPiece(),)) is None
+
+
+def test_a_block_and_a_patch_are_seen_in_the_picture_where_they_are(demo):
+    shelf = TextureShelf(None)
+    view = demo.project.view.but(distance=9.0, elevation=35.0)
+
+    def drawn(*pieces):
+        project = Project(stage=Stage(pieces=pieces), view=view)
+        frame = Player(project, {}).frame()
+        return RasterRenderer(shelf.read, shelf.pieces.read).draw(frame, view, 160, 120).pixels[..., :3].astype(int)
+
+    bare, block, patch = drawn(), drawn(BLOCK), drawn(GroundPiece(kind="moss", place=(0, 0), size=(2, 2)))
+    for changed in (block, patch):
+        off = np.abs(changed - bare).sum(axis=2) > 20
+        _, columns = np.nonzero(off)
+        assert 200 < off.sum() < 6000
+        assert abs(columns.mean() - 80) < 25
+    middle = patch[60:80, 70:90].mean(axis=(0, 1))
+    assert middle[1] > middle[0] > middle[2]
+
+
+def thrown(contact, pieces, aim=(0.0, 0.0, 0.0), **flight):
+    """Let one particle go from 1.5 m above the middle of the stage."""
+    layer = Layer(
+        id="l", emission=Emission(bursts=(Burst(count=1),)), lifetime=Attribute.of(9), size=Attribute.of(0.01),
+        source=PointSource(offset=(0.0, 1.5, 0.0), aim=Aim(heading=Heading.UP, spread=0)),
+        speed=Attribute.of(0), motion=Motion(forces=(Gravity(pull=9.81),), ground=Ground(contact=contact, **flight)),
+    )  # fmt: skip
+    effect = Effect(id="e", layers=(layer,), length=0.1)
+    trigger = Trigger(when=AtStart(), response=(StartEffect(effect="e"),))
+    player = Player(Project(effects=(effect,), triggers=(trigger,), stage=Stage(pieces=pieces)), {})
+    player.advance(3.0)
+    pool = player.show.pools["l"]
+    return pool, pool.columns.state[:6, 0] if pool.count else None
+
+
+def test_particles_come_to_rest_on_what_stands_there():
+    _, flat = thrown(Contact.STICK, ())
+    _, high = thrown(Contact.STICK, (BLOCK,))
+    assert (flat[1], high[1]) == (0.0, 0.5)
+    _, slid = thrown(Contact.SLIDE, (BLOCK,))
+    assert slid[1] == 0.5
+    pool, _ = thrown(Contact.DIE, (BLOCK,))
+    assert pool.count == 0
+
+
+def test_an_anchor_on_the_ground_lies_on_what_stands_there(demo):
+    project = put_anchor(demo.project, Anchor(id="under", name="under", joint="hips", on_ground=True))
+    raised = project.but(stage=project.stage.but(pieces=(BLOCK,)))
+    assert Player(project, demo.characters).anchors()["under"][1, 3] == 0.0
+    assert Player(raised, demo.characters).anchors()["under"][1, 3] == 0.5
