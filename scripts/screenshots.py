@@ -101,8 +101,22 @@ def main() -> None:
     camera.take("event")
     character_station(camera, window)
     fairness(camera, window)
+    rehearsing(camera, window)
     session.history.mark_saved()
     window.shut()
+
+
+def rehearsing(camera: Photographer, window: Window) -> None:
+    """Take the picture of the dancer driven over the moss."""
+    window.picture.look_from(205, 15)
+    window.picture.near(1.25)
+    window.station("rehearse")
+    camera.wait_for(lambda: window.picture.shot is not None and window.picture.shot.driven)
+    window.engine.give("steer", -0.72, 0.7, fast=False)
+    camera.wait_for(lambda: window.picture.shot is not None and window.picture.shot.centre[2] > 1.9)
+    window.set_playing(False)
+    camera.wait_for(lambda: window.picture.shot is not None and not window.picture.shot.playing)
+    camera.take("rehearse")
 
 
 def looks(camera: Photographer, window: Window) -> None:

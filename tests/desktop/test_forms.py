@@ -14,13 +14,16 @@ from wraithon.desktop.character import sheet as character
 from wraithon.desktop.effects import emission_editor, joint_table, motion_editor, source_editor, source_filters
 from wraithon.desktop.effects import sheet as effects
 from wraithon.desktop.effects.looks import rows_of
+from wraithon.desktop.rehearse import sheet as rehearse
 from wraithon.desktop.session.session import Session
-from wraithon.desktop.triggers import sheet as triggers
+from wraithon.desktop.triggers import rows as triggers
+from wraithon.desktop.triggers import sheet as trigger_sheet
 from wraithon.desktop.widgets.basics import shown
 from wraithon.desktop.widgets.curve_editor import CurveEditor
 from wraithon.desktop.widgets.fields import Check, ChoiceField, NumberField, TextField, Ticks
 from wraithon.desktop.widgets.form import Form, Number, Switch
 from wraithon.desktop.widgets.list_form import ListForm, Tupled
+from wraithon.desktop.widgets.model_ticks import ModelTicks
 from wraithon.project.character import Anchor, CaptureUse, CharacterUse, ClipUse, Event, Mark, PaintedMask
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
@@ -29,10 +32,12 @@ from wraithon.project.motion import Drag, Gravity, Motion, Wind
 from wraithon.project.paths import bounds_at, put_at, value_at
 from wraithon.project.project import Cue, Project, Stage
 from wraithon.project.source import JointRow, PointSource, RingSource, SkinSource, Spacing, SphereSource
-from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.driving import Signal
+from wraithon.project.staging.ground import GroundPiece
+from wraithon.project.staging.steps import EffectStep, OnGroundKind, Scaling, Shake, StartEffect, WaitFor
 from wraithon.project.staging.whens import AtStart, OnEvent
 from wraithon.project.things import find, put
-from wraithon.project.trigger import Trigger
+from wraithon.project.trigger import Often, Only, Trigger
 
 KEYS = Qt.Key
 SOURCES = {"point": PointSource(), "sphere": SphereSource(), "ring": RingSource(), "skin": SkinSource()}
@@ -49,6 +54,31 @@ class Case:
     base: str
     rows: Any
     layer: Layer | None = None
+    trigger: Trigger | None = None
+
+
+def _trigger_cases():
+    limits = Often(times=3, alive=2, cool_down=0.5)
+    asked = Trigger(id="trigger", only=Only(signal="speed", fastest=4.0), often=limits, response=(Shake(),))
+    for table in (triggers.ONLY_ROWS, triggers.OFTEN_ROWS, triggers.STRENGTH_ROWS):
+        yield Case(table[0].fields[0].path, "trigger", "trigger", "", table, trigger=asked)
+    for kind, model in triggers.MODELS.items():
+        when = Trigger(id="trigger", when=model(event="event") if kind == "event" else model())
+        yield Case(f"when {kind}", "trigger", "trigger", "when", triggers.WHEN_ROWS[kind], trigger=when)
+    for words, make in triggers.STEP_KINDS:
+        step = make(effect="effect") if issubclass(make, EffectStep) else make()
+        for each in (step, *([WaitFor(signal="speed")] if isinstance(step, WaitFor) else ())):
+            does = Trigger(id="trigger", response=(each,))
+            yield Case(f"step {words}", "trigger", "trigger", "response.0", triggers.STEPS._rows(each), trigger=does)
+    scaled = StartEffect(effect="effect", scalings=(Scaling(),), grounds=(OnGroundKind(),))
+    own = [row for row in triggers.STEPS._rows(scaled) if row.fields[0].path.count(".") == 2]
+    yield Case("step by strength", "trigger", "trigger", "response.0", own,
+               trigger=Trigger(id="trigger", response=(scaled,)))  # fmt: skip
+    yield Case("roles", "character", "", "driving", rehearse.ROLE_ROWS)
+    yield Case("handling", "character", "", "driving", rehearse.HANDLING_ROWS)
+    yield Case("ground", "stage", "", "", rehearse.STAGE_ROWS)
+    yield Case("ground piece", "ground piece", "piece", "", rehearse.PIECE_ROWS)
+    yield Case("signal", "project", "", "signals.0", rehearse.SIGNALS._rows(None))
 
 
 def _cases():
@@ -61,12 +91,10 @@ def _cases():
     yield Case("capture", "capture", "capture", "", capture_editor.ROWS)
     yield Case("mask", "mask", "mask", "", mask_editor.ROWS)
     yield Case("effect", "effect", "effect", "", effects.ROWS)
-    yield Case("event", "event", "event", "", triggers.EVENT_ROWS)
-    yield Case("mark", "mark", "mark", "", triggers.MARK_ROWS)
-    yield Case("trigger", "trigger", "trigger", "", triggers.ROWS)
-    yield Case("when event", "trigger", "trigger", "when", triggers.WHEN_ROWS["event"])
-    for kind, tupled in triggers.STEPS.items():
-        yield Case(f"step {kind}", "trigger", "trigger", "response.0", tupled._rows(StartEffect()))
+    yield Case("event", "event", "event", "", trigger_sheet.EVENT_ROWS)
+    yield Case("mark", "mark", "mark", "", trigger_sheet.MARK_ROWS)
+    yield Case("trigger", "trigger", "trigger", "", trigger_sheet.ROWS)
+    yield from _trigger_cases()
     yield Case("emission", "layer", "layer", "emission", emission_editor.ROWS)
     lasting = Layer(id="layer", emission=Emission(start=0.5, length=2.0))
     yield Case("emission lasting", "layer", "layer", "emission", emission_editor.ROWS, lasting)
@@ -119,7 +147,7 @@ FIELDS = [
 ]
 
 
-def project_with(layer=None):
+def project_with(layer=None, trigger=None):
     use = CharacterUse(
         id="halcyon",
         name="someone",
@@ -131,7 +159,7 @@ def project_with(layer=None):
         masks=(PaintedMask(id="mask", name="one"), PaintedMask(id="two", name="two")),
     )
     effect = Effect(id="effect", name="fire", layers=(layer or Layer(id="layer"), Layer(id="another")))
-    trigger = Trigger(
+    trigger = trigger or Trigger(
         id="trigger",
         when=OnEvent(event="event"),
         response=(StartEffect(effect="effect"), StartEffect()),
@@ -140,7 +168,8 @@ def project_with(layer=None):
         characters=(use,),
         effects=(effect, Effect(id="else", name="smoke")),
         triggers=(trigger,),
-        stage=Stage(order=(Cue(clip="walk"),)),
+        stage=Stage(order=(Cue(clip="walk"),), pieces=(GroundPiece(id="piece"),)),
+        signals=(Signal(id="rage", name="rage"),),
     )
 
 
@@ -150,7 +179,7 @@ def desk(demo, themed):
     made = []
 
     def build(case):
-        session = Session(replace(demo, project=project_with(case.layer), findings=()))
+        session = Session(replace(demo, project=project_with(case.layer, case.trigger), findings=()))
         held = value_at(find(session.project, case.thing, case.what), case.base) if case.base else None
         model = held or find(session.project, case.thing, case.what)
         form = Form(session, case.thing, case.base, type(model), case.rows)
@@ -213,6 +242,12 @@ def use(widget, field):  # noqa: PLR0911  # a kind of widget each
         QTest.keyClicks(widget, "hips, spine, hips")
         QTest.keyClick(widget, KEYS.Key_Return)
         return field.held("hips, spine, hips")
+    if isinstance(widget, ModelTicks):
+        ticked = {name: model for name, model in widget._held.items() if widget.checks[name].isChecked()}
+        name, check = next(iter(widget.checks.items()))
+        click(check)
+        made = {} if name in ticked else {name: field.made(name)}
+        return tuple((made | {k: v for k, v in ticked.items() if k != name}).values())
     if isinstance(widget, Ticks):
         ticked = {name for name, check in widget.checks.items() if check.isChecked()}
         name, check = next(iter(widget.checks.items()))

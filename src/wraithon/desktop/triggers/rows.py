@@ -159,7 +159,7 @@ ONLY_ROWS = (
     ),
 )  # fmt: skip
 OFTEN_ROWS = (
-    Row("every", Number("often.every", "It responds to the first, and then to every so-manieth", unit="th"),
+    Row("every", Number("often.every", "It responds to the first, and then to every so-manieth", unit="th", step=1),
         width=WIDE, undo="How often"),
     Row(
         "cool-down",
@@ -170,10 +170,10 @@ OFTEN_ROWS = (
     ),
     Row(
         "at most", Switch("often.times", "Whether there is an end to it", text="in all", on=1),
-        Number("often.times", "How often in all", unit="times",
+        Number("often.times", "How often in all", unit="times", step=1,
                shows=lambda trigger: trigger is not None and trigger.often.times is not None),
         Switch("often.alive", "Whether it waits while enough of what it started lives", text="alive", on=1),
-        Number("often.alive", "How many firings of its own may live at once",
+        Number("often.alive", "How many firings of its own may live at once", step=1,
                shows=lambda trigger: trigger is not None and trigger.often.alive is not None),
         width=WIDE, undo="How often",
     ),

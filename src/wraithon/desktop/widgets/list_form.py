@@ -134,7 +134,7 @@ class Tupled:
         """Return the entries."""
         return [
             Entry(
-                f"{self._name(item)} {self._shape(item)}",
+                f"{self._name(item)} {self._shape(item)}".strip(),
                 f"{self._path}.{number}",
                 item,
                 self._rows(item),
