@@ -223,18 +223,25 @@ def test_another_source_keeps_the_aim(demo, themed, qtbot):
 
 def test_an_empty_mailbox_wishes_for_nothing_and_nothing_that_is_said_is_nothing():
     assert not Mail().any()
-    for mail in (Mail(seek=0.0), Mail(playing=False), Mail(steps=-1), Mail(redraw=True), Mail(fire=[("e", None)])):
+    for mail in (
+        Mail(seek=0.0),
+        Mail(playing=False),
+        Mail(steps=-1),
+        Mail(redraw=True),
+        Mail(given=[("fire", ("e", None), {})]),
+    ):
         assert mail.any()
 
 
 def test_what_came_since_goes_before_what_was_not_done():
-    now = Mail(seek=2.0, steps=1, fire=[("b", None)])
-    now.put_back(Mail(seek=1.0, playing=True, steps=2, fire=[("a", "x")]))
+    first, then = ("fire", ("a", "x"), {}), ("steer", (0.0, 1.0), {"fast": True})
+    now = Mail(seek=2.0, steps=1, given=[then])
+    now.put_back(Mail(seek=1.0, playing=True, steps=2, given=[first]))
     assert (now.seek, now.playing, now.steps) == (2.0, True, 3)
-    assert now.fire == [("a", "x"), ("b", None)]
+    assert now.given == [first, then]
 
 
-def test_the_latest_counts_of_all_but_steps_and_firings():
+def test_the_latest_counts_of_all_but_steps_and_what_hands_do():
     wishes = {"project", "characters", "shelf", "view", "size", "playing", "tempo", "seek", "round", "overlay"}
-    wishes |= {"audition", "crowd", "measure", "pictures", "survey"}
+    wishes |= {"audition", "crowd", "drive", "measure", "pictures", "survey"}
     assert set(LATEST) == wishes

@@ -147,11 +147,13 @@ def _endless(project: Project, effect: Effect, here: str) -> Iterator[Finding]:
     """Tell of firings that never end, where each time an event comes there is another."""
     whole = lasting(effect)
     endless = [x for x in whole.layers if _never_ends(x.emission) and not isinstance(x.source, OffspringSource)]
-    waiting = (trigger for trigger in project.triggers if trigger.enabled and trigger.when.kind == "event")
-    begins = [trigger.name for trigger in waiting if any(step.effect == effect.id for step in trigger.starts)]
+    waiting = (t for t in project.triggers if t.enabled and t.when.kind not in {"start", "never"})
+    again = (t for t in waiting if t.often.times != 1 and t.often.alive is None)
+    begins = [t for t in again if any(effect.id in step.effects for step in t.starts)]
     stops = any(step.effect == effect.id for t in project.triggers for step in t.stops)
     if whole.length is None and endless and begins and not stops:
-        message = f'it has no end, and "{begins[0]}" starts another one each time its event comes'
+        comes = "its event comes" if begins[0].when.kind == "event" else "it responds"
+        message = f'it has no end, and "{begins[0].name}" starts another one each time {comes}'
         once = effect.length is not None
         change = Change("effect", effect.id, *(("loop", False) if once else ("length", 1.0)))
         remedy = Remedy("Let it come once" if once else "Let it give birth for 1 s", (change,))

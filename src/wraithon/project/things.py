@@ -153,7 +153,7 @@ def started_at(project: Project, effect_id: str) -> Iterator[str | None]:
     for trigger in project.triggers:
         event = project.event(trigger.when.what) if trigger.when.kind == "event" else None
         for step in trigger.starts:
-            if step.effect == effect_id:
+            if effect_id in step.effects:
                 yield step.anchor or (event.anchor if event else None)
 
 
@@ -165,4 +165,4 @@ def anchor_for(project: Project, effect_id: str) -> str | None:
 
 def starters_of(project: Project, effect_ids: Collection[str]) -> list[str]:
     """Return the names of the triggers that start any of some effects."""
-    return [t.name for t in project.triggers if any(step.effect in effect_ids for step in t.starts)]
+    return [t.name for t in project.triggers if any(set(step.effects) & set(effect_ids) for step in t.starts)]

@@ -56,7 +56,7 @@ NOTHING = AuditionWish()
 
 def place_of(project: Project, wish: AuditionWish) -> tuple[str | None, bool]:
     """Return where an effect would be fired, and whether it follows: as its first trigger says."""
-    steps = (step for trigger in project.triggers for step in trigger.starts if step.effect == wish.effect)
+    steps = (step for trigger in project.triggers for step in trigger.starts if wish.effect in step.effects)
     first = next(steps, None)
     if first is None:
         return wish.anchor, True
@@ -69,7 +69,7 @@ def starting_events(project: Project, effect_id: str) -> dict[str | None, float]
         trigger.when.event: step.after
         for trigger in reversed(project.triggers)
         for step in trigger.starts
-        if step.effect == effect_id and trigger.when.kind == "event"
+        if effect_id in step.effects and trigger.when.kind == "event"
     }
 
 

@@ -85,7 +85,7 @@ class AnchorEditor(QWidget):
         use = project.character
         events = use.events if use else ()
         users = [f"event {e.name}" for e in events if e.anchor == anchor.id]
-        users += [f"trigger {t.name}" for t in project.triggers if any(s.anchor == anchor.id for s in t.response)]
+        users += [f"trigger {t.name}" for t in project.triggers if any(s.anchor == anchor.id for s in t.about)]
         self._users.setText("Used by: " + ", ".join(users) if users else "Nothing uses it yet.")
 
     def mirror(self) -> None:

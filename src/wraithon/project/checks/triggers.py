@@ -45,10 +45,8 @@ class Known:
         self.given = {key for key in self.signals if key not in SIGNALS or SIGNALS[key].given}
         self.grounds = {project.stage.ground, *(piece.kind for piece in project.stage.pieces)}
         """Kinds of ground there are on the stage."""
-        self.endless = {effect.id: effect.name for effect in project.effects if effect.length is None}
-        self.stopped = {step.effect for trigger in project.triggers for step in trigger.stops}
         self.effects = {effect.id for effect in project.effects}
-        self.started = {step.effect for trigger in project.triggers for step in trigger.starts}
+        self.started = {effect for trigger in project.triggers for step in trigger.starts for effect in step.effects}
         self.skinned = {
             effect.id
             for effect in project.effects
@@ -119,7 +117,6 @@ def _silent(trigger: Trigger, event: Event | None, known: Known, here: str) -> I
 def _step_messages(
     step: StartEffect | StopEffect, event: Event | None, known: Known, trigger: Trigger, number: int
 ) -> Iterator[Told]:
-    first = trigger.when.kind == "start" or trigger.often.times == 1 or trigger.often.alive is not None
     remedy = Remedy("Have it name none", (Change("trigger", trigger.id, f"response.{number}.anchor", None),))
     if isinstance(step, StopEffect):
         if step.effect not in known.effects:
@@ -139,9 +136,6 @@ def _step_messages(
     somewhere = event.anchor in known.anchors if event is not None else trigger.when.kind in WHERE_IT_STANDS
     if step.anchor is None and not skinned and not somewhere:
         yield Told("neither the step nor its event names an anchor: it will start at the character's root")
-    if step.effect in known.endless and not first and step.effect not in known.stopped:
-        words = f'"{known.endless[step.effect or ""]}" has no end, and nothing stops it: each time one more lives on'
-        yield Told(f"{words}; give it a length, or stop it by a step")
 
 
 def _when_messages(when: When, known: Known) -> Iterator[tuple[Level, str]]:

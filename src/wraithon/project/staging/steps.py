@@ -70,6 +70,12 @@ class StartEffect(EffectStep):
     scalings: Annotated[tuple[Scaling, ...], Field(max_length=5)] = ()
     grounds: Annotated[tuple[OnGroundKind, ...], Field(max_length=8)] = ()
 
+    @property
+    def effects(self) -> tuple[str, ...]:
+        """The effects that it may start, on one kind of ground or another."""
+        every = (self.effect, *(each.effect for each in self.grounds))
+        return tuple(effect for effect in every if effect is not None)
+
     def shown_on(self, ground: str) -> tuple[str | None, Masters]:
         """Return the effect that is started on a kind of ground, and its master values."""
         other = next((each for each in self.grounds if each.ground == ground), None)
