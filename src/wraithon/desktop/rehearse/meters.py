@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections import deque
 from typing import TYPE_CHECKING
 
@@ -23,6 +24,8 @@ __all__ = ["Meter", "Meters"]
 SECONDS = 4.0
 """Seconds of a signal that its line shows."""
 HIGH = 30
+BEAT = 0.1
+"""Seconds between paintings while playing."""
 
 
 class Meter(OwnKeys, ShowsFocus, QWidget):
@@ -53,14 +56,13 @@ class Meter(OwnKeys, ShowsFocus, QWidget):
             self.setCursor(Qt.CursorShape.SizeHorCursor)
             self.setToolTip(f"{words}: drag, or the arrow keys, to give it another value")
 
-    def show_value(self, time: float, value: float) -> None:
+    def show_value(self, moment: float, value: float) -> None:
         """Take a value over."""
-        if self.line and time < self.line[-1][0]:
-            while self.line and self.line[-1][0] >= time:
+        if self.line and moment < self.line[-1][0]:
+            while self.line and self.line[-1][0] >= moment:
                 self.line.pop()
         self.value = value
-        self.line.append((time, value))
-        self.update()
+        self.line.append((moment, value))
 
     def _share(self, value: float) -> float:
         span = self.high - self.low
@@ -108,11 +110,11 @@ class Meter(OwnKeys, ShowsFocus, QWidget):
             now = self.line[-1][0]
             points = [
                 QPointF(
-                    box.right() - (now - time) / SECONDS * box.width(),
+                    box.right() - (now - moment) / SECONDS * box.width(),
                     box.bottom() - 1.5 - self._share(value) * (box.height() - 3),
                 )
-                for time, value in self.line
-                if now - time <= SECONDS
+                for moment, value in self.line
+                if now - moment <= SECONDS
             ]
             painter.setPen(QPen(QColor(RUST if self.draggable else TEAL), 1.2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -134,6 +136,7 @@ class Meters(QWidget):
         super().__init__()
         self._column = column_of(self, 3)
         self.meters: dict[str, Meter] = {}
+        self._painted = 0.0
         self._known: dict[str, tuple[str, str, float, float, bool]] = {}
 
     def refresh(self, project: Project) -> None:
@@ -154,6 +157,11 @@ class Meters(QWidget):
         self._column.addStretch(1)
 
     def show_shot(self, shot: Shot) -> None:
-        """Take over what signals are at a picture's moment."""
+        """Take over what signals are at a picture's moment; meters need not keep up with the picture."""
         for key, meter in self.meters.items():
             meter.show_value(shot.time, shot.signals.get(key, 0.0))
+        now = time.perf_counter()
+        if now - self._painted > BEAT or not shot.playing:
+            self._painted = now
+            for meter in self.meters.values():
+                meter.update()

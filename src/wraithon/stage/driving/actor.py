@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.stage.driving.driver import Driver
-from wraithon.stage.driving.feet import locked, spans_of
+from wraithon.stage.driving.feet import locked
 from wraithon.stage.driving.posing import plain_pose, pose_of_stand
 from wraithon.stage.driving.stand import GOING, ORDER, Given, Part, Ramp, Stand
 from wraithon.stage.performance import Passing
@@ -114,7 +114,7 @@ class Actor:
             gait = driver.gait(after.speed)
             assert gait is not None  # there is a walk
             share = (after.phase + gait.first) % 1.0
-            spans = spans_of(self.character, gait.clip)
+            spans = driver.stands[gait.clip.name]
             matrices = plain_pose(driver, after).matrices
             locks = locked(self.character, stand.locks, after, spans, share, matrices, 1 / self._rate)
             after = replace(after, locks=locks)

@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from wraithon.character.checkup import height_of
+from wraithon.stage.driving.feet import spans_of
 from wraithon.stage.driving.moves import Play, moves_of
 from wraithon.stage.driving.stand import GOING, ORDER, Given, Part, Span, Stand
 
@@ -65,6 +66,9 @@ class Driver:
         self.performance, self.terrain, self.rate, self.driven = performance, terrain, rate, driven
         use = performance.use
         self.moves = moves_of(performance.character, use)
+        gaits = {gait.clip.name: gait.clip for gait in (self.moves.walk, self.moves.run) if gait is not None}
+        self.stands = {name: spans_of(performance.character, clip) for name, clip in gaits.items()}
+        """Clip of a gait to the shares of a round in which each foot stands."""
         self.settings = use.driving
         self.tall = max(height_of(performance.character) * use.scale, 1e-3)
         self._step = STEP * self.tall
