@@ -18,6 +18,7 @@ from wraithon.desktop.session.session import Session
 from wraithon.desktop.theme.colours import GROUND, TEAL
 from wraithon.picture.camera import camera_of
 from wraithon.project.character import CharacterUse, ClipUse, Event, Mark
+from wraithon.project.edit import find_mark
 from wraithon.project.effect import Effect
 from wraithon.project.project import Cue, Project, Stage, View
 from wraithon.stage.firing import FiringRecord
@@ -623,3 +624,56 @@ def test_firings_that_are_alike_share_a_bar():
     # It lives as long as one of them does.
     assert bars((fired("tread", 0, end=0.5), fired("tread", 1)))[0] == living
     assert bars((fired("tread", 0, end=0.5), fired("tread", 1, end=1.0)))[0] == over
+
+
+# ---- several flags ----------------------------------------------------------------------------------
+
+
+def flag_of(score, mark):
+    flag = next(f for f in score.flags() if f.mark.id == mark)
+    return QPoint(round(flag.x) + 2, EVENT_Y)
+
+
+def times_of(session, *marks):
+    return [find_mark(session.project, mark).mark.time for mark in marks]
+
+
+def test_several_flags_are_taken_moved_nudged_and_removed_at_one_stroke_each(score):
+    session, both = score._session, ("left", "right")
+    before = session.project
+    start = times_of(session, *both)
+    QTest.mouseClick(score, HAND, pos=flag_of(score, both[0]))
+    QTest.mouseClick(score, HAND, CTRL, pos=flag_of(score, both[1]))
+    assert score.flag.chosen == set(both)
+    at = flag_of(score, both[0])
+    QTest.mousePress(score, HAND, pos=at)
+    for k in range(1, 5):
+        QTest.mouseMove(score, at + QPoint(6 * k, 0))
+    QTest.mouseRelease(score, HAND, pos=at + QPoint(24, 0))
+    moved = [b - a for a, b in zip(start, times_of(session, *both), strict=True)]
+    assert moved[0] > 0.05
+    assert moved[1] == pytest.approx(moved[0], abs=2e-4)
+    session.undo()
+    assert session.project == before
+    QTest.mouseClick(score, HAND, pos=flag_of(score, both[0]))
+    QTest.mouseClick(score, HAND, CTRL, pos=flag_of(score, both[1]))
+    QTest.keyClick(score, KEYS.Key_Right)
+    nudged = times_of(session, *both)
+    np.testing.assert_allclose(nudged, np.array(start) + 1 / 60, atol=1e-4)
+    QTest.keyClick(score, KEYS.Key_Delete)
+    assert all(find_mark(session.project, mark) is None for mark in both)
+    session.undo()
+    assert times_of(session, *both) == nudged
+
+
+def test_a_second_control_click_lets_go_of_a_flag_and_a_plain_click_takes_one_alone(score):
+    both = ("left", "right")
+    QTest.mouseClick(score, HAND, pos=flag_of(score, both[0]))
+    for _ in range(2):
+        QTest.mouseClick(score, HAND, CTRL, pos=flag_of(score, both[1]))
+    assert score.flag.chosen == {both[0]}
+    QTest.mouseClick(score, HAND, CTRL, pos=flag_of(score, both[1]))
+    QTest.mouseClick(score, HAND, pos=flag_of(score, both[1]))
+    QTest.mousePress(score, HAND, pos=flag_of(score, both[1]))
+    QTest.keyClick(score, KEYS.Key_Escape)
+    assert score.flag.held is None

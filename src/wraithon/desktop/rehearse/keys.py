@@ -9,10 +9,12 @@ from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
 
 from wraithon.project.staging.whens import OnKey
+from wraithon.stage.driving.moves import guessed_roles
 
 if TYPE_CHECKING:
     from wraithon.desktop.desk import Desk
     from wraithon.project.project import View
+    from wraithon.project.staging.driving import Role
 
 __all__ = ["ACTS", "WAYS", "DrivingKeys"]
 
@@ -22,6 +24,10 @@ WAYS = {
 """Key to the way it leads as the camera sees it: to the right, and away."""
 ACTS = {Qt.Key.Key_Space: "leap", Qt.Key.Key_J: "strike", Qt.Key.Key_L: "fall", Qt.Key.Key_R: "rise"}
 """Key to what the character does once."""
+
+
+MUST: dict[Qt.Key, Role] = {Qt.Key.Key_Space: "leap", Qt.Key.Key_J: "strike", Qt.Key.Key_L: "fall"}
+"""Key to the role that it does nothing without."""
 
 
 class DrivingKeys(QObject):
@@ -85,11 +91,24 @@ class DrivingKeys(QObject):
         engine = self._desk.engine
         if pressed and key in ACTS:
             engine.give("act", ACTS[key])
+        if pressed and (missing := self._missing(key)):
+            words = f"No clip to {missing}: choose one under “Which clip plays what”"
+            self._desk.session.said.emit(words, "warning")
         if pressed and _name(key) in self._waited():
             engine.give("key", _name(key))
         if pressed:
             self._desk.play_on()
         self._tell()
+
+    def _missing(self, key: Qt.Key) -> str:
+        """Return the role that a key asks for and no clip plays, or nothing."""
+        session = self._desk.session
+        use, character = session.project.character, session.character
+        role: Role | None = "walk" if key in WAYS else MUST.get(key)
+        if role is None or use is None or character is None:
+            return ""
+        found = guessed_roles(character, use)
+        return "" if role in found or (role == "walk" and "run" in found) else role
 
     def _turned(self, _view: View) -> None:
         if self.on and self._held:

@@ -150,14 +150,16 @@ class Lanes:
                 box.setLeft(max(box.left(), LEFT))
                 painter.drawText(box.adjusted(6, 1, -4, 0), Qt.AlignmentFlag.AlignTop, state)
 
-    def paint_flags(self, painter: QPainter, places: list[FlagPlace], kind: str, what: str) -> None:
-        """Paint flags; those of the selected mark or event stand out."""
+    def paint_flags(
+        self, painter: QPainter, places: list[FlagPlace], kind: str, what: str, chosen: frozenset[str] = frozenset()
+    ) -> None:
+        """Paint flags; those of the marks that are chosen, or of the selected event, stand out."""
         top = EVENTS_TOP
         painter.setFont(text_font(11))
         flags = sorted(places, key=lambda f: f.x)
         ends = [*(f.x for f in flags), float(self.width + 200)][1:]
         for flag, end in zip(flags, ends, strict=True):
-            own = kind == "mark" and flag.mark.id == what
+            own = flag.mark.id in chosen
             related = own or (kind == "event" and flag.mark.event == what)
             colour = QColor(RUST if own else TEAL if related else SOFT)
             painter.setPen(QPen(colour, 1.6 if related else 1.2))

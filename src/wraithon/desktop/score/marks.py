@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from wraithon.project.project import Project
     from wraithon.stage.performance import Performance
 
-__all__ = ["chosen_event", "duplicate_mark", "mark_at", "move_mark", "selected_mark"]
+__all__ = ["chosen_event", "duplicate_mark", "mark_at", "selected_mark"]
 
 APART = 0.1
 """Seconds between a mark and its copy."""
@@ -64,12 +64,3 @@ def duplicate_mark(session: Session) -> None:
         twin = place.mark.but(id=new_id(), time=round(place.mark.time + APART, 4))
         session.edit("Duplicate mark", lambda p: put_mark(p, place.clip, twin))
         session.select("mark", twin.id)
-
-
-def move_mark(session: Session, mark: Mark, time: float) -> None:
-    """Move a mark on its clip; moves in a row are one step of undo."""
-    session.edit(
-        "Move mark",
-        lambda p: put_mark(p, place.clip, mark.but(time=max(0.0, time))) if (place := find_mark(p, mark.id)) else p,
-        merge=f"move {mark.id}",
-    )

@@ -21,16 +21,16 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QLineEdit, QMenu, QWidget
 
+from wraithon.desktop.score.flag_hand import FlagHand
 from wraithon.desktop.score.lanes import CLIP, EVENTS, LEFT, RULER, FlagPlace, Lanes
-from wraithon.desktop.score.marks import duplicate_mark, mark_at, move_mark, selected_mark
+from wraithon.desktop.score.marks import duplicate_mark, mark_at, selected_mark
 from wraithon.desktop.score.order import OrderHand
 from wraithon.desktop.score.rounds import RoundHand
 from wraithon.desktop.theme.colours import PANEL, RUST, TEAL
 from wraithon.desktop.widgets.backdrop import Backdrop
 from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus
-from wraithon.project.base import LONGEST_NAME, new_id
-from wraithon.project.edit import find_mark, put_mark, remove_mark
-from wraithon.stage.performance import Performance, Segment, on_a_step
+from wraithon.project.base import LONGEST_NAME
+from wraithon.stage.performance import Performance, Segment
 
 if TYPE_CHECKING:
     from wraithon.desktop.engine.shot import Shot
@@ -72,8 +72,7 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         self._run = Backdrop()
         self._run_drawn = 0.0
         self._made_of: tuple[object, ...] = ()
-        self._drag: FlagPlace | None = None
-        self._moved = False
+        self.flag = FlagHand(session)
         self._seeking = False
         self._renaming: str | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -174,17 +173,12 @@ class Score(OwnKeys, ShowsFocus, QWidget):
             self.rounds.toggle(start, start + self._performance.segment(number).length)
 
     def remove_selected(self) -> None:
-        """Delete the selected mark; its event stays."""
-        mark = selected_mark(self._session)
-        if mark is not None:
-            self._session.edit("Delete mark", lambda p: remove_mark(p, mark))
-            self._session.select("", "")
+        """Delete the selected marks; their events stay."""
+        self.flag.remove()
 
     def nudge(self, seconds: float) -> None:
-        """Move the selected mark."""
-        place = find_mark(self._session.project, selected_mark(self._session))
-        if place is not None:
-            move_mark(self._session, place.mark, round(place.mark.time + seconds, 4))
+        """Move the selected marks."""
+        self.flag.nudge(seconds)
 
     def rename_event(self, flag: FlagPlace) -> None:
         """Open a field over a flag to rename its event."""
@@ -235,16 +229,10 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         if event.button() != Qt.MouseButton.LeftButton:
             return
         flag = self._flag_at(event.position())
-        self._moved = False
         if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
             self.rounds.grab(self.lanes.time_at(event.position().x()))
         elif flag is not None:
-            if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-                twin = flag.mark.but(id=new_id())
-                self._session.edit("Duplicate mark", lambda p: put_mark(p, flag.clip, twin))
-                flag = FlagPlace(twin, flag.clip, flag.name, flag.base, flag.moving, flag.x)
-            self._session.select("mark", flag.mark.id)
-            self._drag = flag
+            self.flag.press(flag, control=bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
         elif event.position().x() >= LEFT - 6:
             if (cue := self.cue_at(event.position())) >= 0:
                 self.order.select(cue)
@@ -252,9 +240,8 @@ class Score(OwnKeys, ShowsFocus, QWidget):
             self._seek_to(event.position().x())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._drag is not None:
-            self._moved = True
-            self._drag_to(self.lanes.time_at(event.position().x()))
+        if self.flag.held is not None:
+            self.flag.drag(self.lanes.time_at(event.position().x()))
         elif self._seeking:
             self._seek_to(event.position().x())
         elif self.rounds.held:
@@ -267,13 +254,9 @@ class Score(OwnKeys, ShowsFocus, QWidget):
     @staticmethod
     def _tip(flag: FlagPlace) -> str:
         words = f"{flag.name}: {flag.mark.time:.3f} s on {flag.clip}"
-        return f"{words}\nDrag moves it, Ctrl + drag duplicates, F2 renames, Delete removes"
-
-    def _drag_to(self, time: float) -> None:
-        flag = self._drag
-        assert flag is not None  # only called while dragging
-        inside = on_a_step(time - flag.base, flag.moving, self._session.project.step_rate)
-        move_mark(self._session, flag.mark, inside)
+        return (
+            f"{words}\nDrag moves it, Ctrl + click takes one more, Ctrl + drag duplicates, F2 renames, Delete removes"
+        )
 
     def _seek_to(self, x: float) -> None:
         self.time = self.lanes.time_at(x)
@@ -281,15 +264,14 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         self.update()
 
     def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
-        if self._drag is not None:
-            self._session.history.seal()
-        self._drag, self._seeking = None, False
+        self.flag.release()
+        self._seeking = False
         self.rounds.let_go()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         flag = self._flag_at(event.position())
         if flag is not None:
-            self._drag = None
+            self.flag.release()
             self.rename_event(flag)
         elif RULER + CLIP <= event.position().y() <= RULER + CLIP + EVENTS:
             self.mark_at(self.lanes.time_at(event.position().x()))
@@ -313,10 +295,8 @@ class Score(OwnKeys, ShowsFocus, QWidget):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         keys = Qt.Key
         step = 1 / self._session.project.step_rate
-        if event.key() == keys.Key_Escape and self._drag is not None:
-            move_mark(self._session, self._drag.mark, self._drag.mark.time)
-            self._session.history.seal()
-            self._drag = None
+        if event.key() == keys.Key_Escape and self.flag.held is not None:
+            self.flag.cancel()
         elif event.key() == keys.Key_Escape and self.rounds.held:
             self.rounds.give_up()
         elif event.key() in {keys.Key_Delete, keys.Key_Backspace} and selected_mark(self._session):
@@ -362,7 +342,9 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         project = self._session.project
         shown = (self._session.character, project.character, project.stage)
         playing, driven = (self._shot.playing, self._shot.driven) if self._shot is not None else (False, False)
-        self._still.draw_on(painter, self, (*place, driven, self._session.selection), shown, self._paint_lanes)
+        self._still.draw_on(
+            painter, self, (*place, driven, self._session.selection, self.flag.chosen), shown, self._paint_lanes
+        )
         now = time.perf_counter()
         if not playing or now - self._run_drawn > RUN_BEAT:
             self._run.forget()
@@ -395,6 +377,6 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         self.rounds.paint(painter, self.lanes)
         self.lanes.paint_ruler(painter)
         self.lanes.paint_clips(painter, self.passes(), self._session.character, self.order.selected)
-        self.lanes.paint_flags(painter, self.flags(), *self._session.selection)
+        self.lanes.paint_flags(painter, self.flags(), *self._session.selection, self.flag.chosen)
         painter.restore()
         self.lanes.paint_names(painter, empty=self._performance is None)

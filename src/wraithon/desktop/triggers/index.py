@@ -17,7 +17,7 @@ from wraithon.desktop.widgets.basics import line, soft, tool
 from wraithon.desktop.widgets.panels import Index
 from wraithon.project.base import new_id
 from wraithon.project.character import Event
-from wraithon.project.edit import fresh_name, put_event, put_trigger, remove_event, remove_mark, without_id
+from wraithon.project.edit import fresh_name, put_event, put_trigger, remove_event, without_id
 from wraithon.project.staging.steps import StartEffect
 from wraithon.project.staging.whens import OnEvent
 from wraithon.project.trigger import Trigger
@@ -26,6 +26,7 @@ from wraithon.studio.moments import FEET, found_moments
 if TYPE_CHECKING:
     from wraithon.desktop.engine.shot import Shot
     from wraithon.desktop.score.found_lane import FoundLane
+    from wraithon.desktop.score.score import Score
     from wraithon.desktop.session.session import Session
 
 __all__ = ["TriggersIndex"]
@@ -41,9 +42,9 @@ LIT = "#5a3324"
 class TriggersIndex(Index):
     """Two lists: triggers, and the events they may wait for."""
 
-    def __init__(self, session: Session, lane: FoundLane) -> None:
+    def __init__(self, session: Session, score: Score, lane: FoundLane) -> None:
         super().__init__("Triggers")
-        self._session, self._lane = session, lane
+        self._session, self._score, self._lane = session, score, lane
         self.menu = QMenu(self)
         self.search = tool("magnifying-glass", "Find moments on the clips: feet, strikes, extremes", self._ask)
         self._filling = False
@@ -173,8 +174,7 @@ class TriggersIndex(Index):
         elif kind == "event":
             self.remove_event()
         elif kind == "mark":
-            self._session.edit("Delete mark", lambda p: remove_mark(p, what))
-            self._session.select("", "")
+            self._score.remove_selected()
 
     def add_event(self) -> None:
         """Add an event and select it."""

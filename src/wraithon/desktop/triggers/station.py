@@ -18,4 +18,4 @@ __all__ = ["triggers_station"]
 def triggers_station(desk: Desk) -> tuple[TriggersIndex, TriggersSheet]:
     """Return the station's index and sheet."""
     EffectDrops(desk)
-    return TriggersIndex(desk.session, FoundLane(desk.score, desk.session)), TriggersSheet(desk)
+    return TriggersIndex(desk.session, desk.score, FoundLane(desk.score, desk.session)), TriggersSheet(desk)
