@@ -1,5 +1,6 @@
 """The stage's ground: exact heights and kinds, what stands on it in the picture, and particles that meet it."""
 
+import numba
 import numpy as np
 import pytest
 
@@ -143,3 +144,39 @@ def test_an_anchor_on_the_ground_lies_on_what_stands_there(demo):
     raised = project.but(stage=project.stage.but(pieces=(BLOCK,)))
     assert Player(project, demo.characters).anchors()["under"][1, 3] == 0.0
     assert Player(raised, demo.characters).anchors()["under"][1, 3] == 0.5
+
+
+def test_light_and_bloom_of_the_stage_change_the_picture_and_not_the_show(demo):
+    shelf = TextureShelf(None)
+
+    def drawn(**stage):
+        frame = Player(Project(stage=Stage(**stage)), {}).frame()
+        draw = RasterRenderer(shelf.read, shelf.pieces.read).draw
+        return draw(frame, demo.project.view, 96, 64).pixels[..., :3].astype(int)
+
+    usual, dark, bright = drawn(), drawn(light=0.3), drawn(light=2.5)
+    assert dark.sum() < usual.sum() < bright.sum()
+    np.testing.assert_array_equal(drawn(light=1.0, bloom=1.0), usual)
+    assert drawn(light=4.0, bloom=4.0).sum() >= drawn(light=4.0, bloom=0.0).sum()
+    player = Player(demo.project, demo.characters)
+    player.advance(0.5)
+    performance, digest = player.cast.performance, player.digest()
+    player.adopt(demo.project.but(stage=demo.project.stage.but(light=0.5, bloom=2.0)))
+    assert player.cast.performance is performance
+    assert (player.pure, player.digest()) == (True, digest)
+
+
+@pytest.mark.parametrize("threads", [1, 2])
+def test_a_driven_show_is_the_same_at_any_number_of_threads(demo, threads):
+    held = numba.get_num_threads()
+    digests = []
+    try:
+        for count in (threads, min(2, held)):
+            numba.set_num_threads(min(count, held))
+            player = Player(demo.project, demo.characters, driven=True)
+            player.steer(-0.6, 1.0, fast=True)
+            player.advance(1.4)
+            digests.append(player.digest())
+    finally:
+        numba.set_num_threads(held)
+    assert digests[0] == digests[1]

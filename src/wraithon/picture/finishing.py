@@ -22,12 +22,12 @@ WIDENED = np.float32(0.9)
 """How much of each smaller level of bloom is added to the next larger one."""
 
 
-def finished(light: NDArray[np.float32], exposure: float, buffers: Buffers) -> NDArray[np.uint8]:
-    """Return finished pixels (H, W, 4) uint8 sRGB, opaque, of linear light (3, H, W)."""
+def finished(light: NDArray[np.float32], exposure: float, buffers: Buffers, bloom: float = 1.0) -> NDArray[np.uint8]:
+    """Return finished pixels (H, W, 4) uint8 sRGB, opaque, of linear light (3, H, W); `bloom` times as aglow."""
     high, wide = light.shape[1:]
     levels = buffers.kept("bloom", (high, wide), lambda: _levels(high, wide))
     pixels = buffers.unheld("pixels", (high, wide), np.uint32)
-    finish(light, levels, FLOOR, WIDENED, STRENGTH, np.float32(exposure), TABLE, pixels)
+    finish(light, levels, FLOOR, WIDENED, STRENGTH * np.float32(bloom), np.float32(exposure), TABLE, pixels)
     return pixels.view(np.uint8).reshape(high, wide, 4)
 
 

@@ -116,6 +116,8 @@ class RasterRenderer:
         solids = solids_of(frame, self._shapes, buffers, Room(camera, width, height) if live else None)
         clock.lap("pieces")
         light, depth = draw_opaque(frame, solids, camera, (width, height), buffers, clock, live=live)
+        if frame.light != 1:
+            light *= np.float32(frame.light)
         scene = Scene(camera, light, depth, self._textures, live)
         draw_on_solid(frame.batches, scene)
         clock.lap("marks and lights")
@@ -124,6 +126,6 @@ class RasterRenderer:
         for channel, by in enumerate(frame.tint):
             if by != 1:
                 light[channel] *= np.float32(by)
-        pixels = finished(light, frame.exposure, buffers)
+        pixels = finished(light, frame.exposure, buffers, frame.bloom)
         clock.lap("finish")
         return Picture(pixels, coarse, clock.seconds, laid)

@@ -40,7 +40,8 @@ class Stage(Model):
     """What the character plays, over and over: the running order, blended over `fade` seconds.
 
     `rest` is the pause, holding the last pose, after a clip that does not loop. `character` is who plays:
-    the first of the project's when it names none of them.
+    the first of the project's when it names none of them. What is solid is lit by `light` times as much as usual, and
+    what is bright glows by `bloom` times as much.
     """
 
     character: Id | None = None
@@ -50,6 +51,13 @@ class Stage(Model):
     rest: Annotated[float, Field(ge=0.0, le=60.0)] = 0.4
     ground: GroundKind = "slate"
     pieces: Annotated[tuple[GroundPiece, ...], Field(max_length=256)] = ()
+    light: Annotated[float, Field(allow_inf_nan=False, ge=0.0, le=4.0)] = 1.0
+    bloom: Annotated[float, Field(allow_inf_nan=False, ge=0.0, le=4.0)] = 1.0
+
+    @property
+    def playing(self) -> tuple[object, ...]:
+        """What of it the character's performance hangs on."""
+        return self.order, self.fade, self.rest
 
 
 class View(Model):

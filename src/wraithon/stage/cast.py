@@ -215,6 +215,8 @@ def casts_run_alike(before: Cast, after: Cast) -> bool:
     a, b = before.project, after.project
     if a.step_rate != b.step_rate or before.performance is not after.performance or a.triggers != b.triggers:
         return False
+    if before.terrain is not after.terrain or a.signals != b.signals:
+        return False
     if before.ends != after.ends or list(before.effects) != list(after.effects):
         return False
     for one, two in zip(before.effects.values(), after.effects.values(), strict=True):
@@ -273,6 +275,6 @@ def _performance(project: Project, character: Character, earlier: Cast | None) -
     before = earlier.performance if earlier else None
     if before is not None and before.character is character and before.use == use:
         assert earlier is not None
-        if earlier.project.stage == project.stage:
+        if earlier.project.stage.playing == project.stage.playing:
             return before
     return Performance(character, use, project.stage)

@@ -60,6 +60,10 @@ class Frame:
     """Degrees that the camera is off across and up."""
     tint: tuple[float, float, float] = (1.0, 1.0, 1.0)
     """What the picture's light is multiplied by."""
+    light: float = 1.0
+    """How much what is solid is lit, beside how much it usually is."""
+    bloom: float = 1.0
+    """How much what is bright glows, likewise."""
     others: tuple[Body, ...] = ()
     """Further characters, posed as they are."""
 
@@ -88,6 +92,8 @@ def frame_of(show: Show, without: frozenset[str] = frozenset()) -> Frame:
         exposure=project.exposure,
         terrain=show.cast.terrain if project.stage.pieces else None,
         pieces=project.stage.pieces,
+        light=project.stage.light,
+        bloom=project.stage.bloom,
         shake=show.screen.shake_at(show.time),
         tint=show.screen.tint_at(show.time),
     )

@@ -40,6 +40,8 @@ def changed_layers(before: Cast, after: Cast) -> frozenset[str] | None:
     a, b = before.project, after.project
     if a.step_rate != b.step_rate or a.triggers != b.triggers or a.character != b.character:
         return None
+    if before.terrain is not after.terrain or a.signals != b.signals:
+        return None
     if before.performance is not after.performance or list(before.effects) != list(after.effects):
         return None
     changed = set(before.programs.keys() ^ after.programs.keys())

@@ -69,6 +69,19 @@ HANDLING_ROWS = (
 GROUNDS = (("wet slate", "slate"), ("moss", "moss"), ("puddles", "puddle"), ("plain, with a grid", "plain"))
 STAGE_ROWS = (
     Row("ground", Choice("ground", "What the stage is of where nothing lies on it", choices=GROUNDS), width=92),
+    Row(
+        "light",
+        Number("light", "How much what is solid is lit, beside how much it usually is", unit="×", step=0.05),
+        Number(
+            "bloom",
+            "How much what is bright glows",
+            lead="glow",
+            unit="×",
+            step=0.05,
+        ),
+        width=92,
+        undo="Light of the stage",
+    ),
 )
 PIECE_ROWS = (
     Row("name", Text("name", "Name of the piece"), width=92, undo="Rename piece of ground"),
