@@ -55,9 +55,9 @@ def test_inspect_a_project():
     data = json.loads(run("inspect", "demo", "--json").stdout)
     assert [e["name"] for e in data["effects"]] == [
         *("plume drift", "fan streamers", "tread", "echo steps", "rain veil"),
-        *("thunder stamp", "skipping spark", "squall ring", "scatter", "drizzle"),
+        *("thunder stamp", "skipping spark", "squall ring", "scatter", "drizzle", "moss flecks", "puddle splash"),
     ]
-    assert "10" in run("inspect", "demo").stdout
+    assert "12" in run("inspect", "demo").stdout
 
 
 def test_check_tells_errors_by_its_exit_code(tmp_path):

@@ -74,7 +74,7 @@ class Flashes(Hand):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             size = 6 + 14 * (1 - flash.left)
             painter.drawEllipse(QPointF(x, y), size, size)
-            row = y - 16
+            row = y - 34
             while any(abs(row - other) < ROW for other in rows):
                 row -= ROW
             rows.append(row)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
+from PySide6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
 
 from wraithon.desktop.picture.piece_hand import PieceHand
 from wraithon.desktop.theme.colours import LINE, RAISED
@@ -172,10 +172,15 @@ class RehearseSheet(Sheet):
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
-        self._desk, session = desk, desk.session
-        self._session = session
-        self._hand = PieceHand(session)
-        self._drive, column = self.box()
+        self._desk, self._session, self._made = desk, desk.session, False
+        self._hand = PieceHand(desk.session)
+        self._drive, self._drive_column = self.box()
+        self._piece_box, self._piece_column = self.box()
+        self.body.addStretch(1)
+        self.heed(desk.session, late=True)
+
+    def _build(self, column: QVBoxLayout) -> None:
+        desk, session = self._desk, self._session
         self.state = soft("")
         column.addWidget(self.state)
         column.addWidget(_key_caps())
@@ -196,17 +201,18 @@ class RehearseSheet(Sheet):
         column.addWidget(self._own)
         self.signals = ListForm(session, "project", SIGNALS.entries, SIGNALS.without, 6)
         column.addWidget(self.signals)
-        self._piece_box, column = self.box()
+        column = self._piece_column
         self.piece = Form(session, "ground piece", "", GroundPiece, PIECE_ROWS)
         column.addWidget(self.piece)
         column.addWidget(
             soft("Drag it in the picture by its middle; its corner sizes it, the dot beyond its end turns it.")
         )
-        self.body.addStretch(1)
-        self.heed(session)
 
     def refresh(self) -> None:
         """Show what is selected, or how the character is driven."""
+        if not self._made:
+            self._made = True
+            self._build(self._drive_column)
         project, (kind, what) = self._session.project, self._session.selection
         use = project.character
         piece = next((p for p in project.stage.pieces if p.id == what), None) if kind == "ground piece" else None
@@ -229,6 +235,8 @@ class RehearseSheet(Sheet):
 
     def show_shot(self, shot: Shot) -> None:
         """Say what the character is at."""
+        if not self._made:
+            return
         speed = shot.signals.get("speed", 0.0)
         words = f"{shot.state}, {speed:.1f} m/s" if shot.driven and shot.state else "Click the picture, and drive."
         if words != self.state.text():

@@ -83,9 +83,14 @@ class TriggersSheet(Sheet):
         self._trigger: Trigger | None = None
         self._anchor_hand = AnchorHand()
         self._anchor_hand.changed.connect(lambda anchor, final: put_moved(session, anchor, final=final))
-        self._trigger_box, column = self.box()
-        self._build_trigger(column)
-        self._event_box, column = self.box()
+        self._trigger_box, self._trigger_column = self.box()
+        self._event_box, self._event_column = self.box()
+        self._made = False
+        self.body.addStretch(1)
+        self.heed(session, late=True)
+
+    def _build_event(self, column: QVBoxLayout) -> None:
+        session = self._session
         self.event_form = Form(session, "event", "", Event, EVENT_ROWS)
         self.mark_form = Form(session, "mark", "", Mark, MARK_ROWS)
         self._event_marks, self._event_users = soft(""), soft("")
@@ -99,8 +104,6 @@ class TriggersSheet(Sheet):
         for widget in (self.event_form, self.mark_form, self._event_marks, self._event_users, hint):
             column.addWidget(widget)
         column.addWidget(self.mirror, 0, Qt.AlignmentFlag.AlignLeft)
-        self.body.addStretch(1)
-        self.heed(session)
 
     def _build_trigger(self, column: QVBoxLayout) -> None:
         session = self._session
@@ -143,6 +146,10 @@ class TriggersSheet(Sheet):
 
     def refresh(self) -> None:
         """Show what is selected."""
+        if not self._made:
+            self._made = True
+            self._build_trigger(self._trigger_column)
+            self._build_event(self._event_column)
         kind, what = self._session.selection
         project = self._session.project
         self._trigger = trigger = project.trigger(what) if kind == "trigger" else None

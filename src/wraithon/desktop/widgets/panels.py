@@ -36,12 +36,14 @@ class Panel(QWidget):
         """Show what is selected."""
         self.refresh()
 
-    def heed(self, session: Session) -> None:
-        """Show what the session holds from now on."""
+    def heed(self, session: Session, *, late: bool = False) -> None:
+        """Show what the session holds from now on, or `late`: from when it is shown first, and made only then."""
         session.changed.connect(self._changed)
         session.loaded.connect(self._changed)
         session.selected.connect(self._selected)
-        self.refresh()
+        self._behind = late
+        if not late:
+            self.refresh()
 
     def _changed(self) -> None:
         self._behind = not self.isVisible()
