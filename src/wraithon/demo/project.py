@@ -141,12 +141,8 @@ def _triggers() -> tuple[Trigger, ...]:
         ),
         on("strike", "thunder-stamp", "stamp", "right-fan-tip", "skipping-spark"),
         on("landing", "tread", "landing", None, "squall-ring"),
-        Trigger(
-            id="on-gives-way",
-            name="scatter",
-            when=OnEvent(event="gives-way"),
-            response=(_step("scatter", None), WaitFor(), Hide(after=0.3)),
-        ),
+        on("gives-way", "scatter", "scatter"),
+        Trigger(id="gone", name="gone", when=OnState(state="fallen"), response=(WaitFor(), Hide(after=0.3))),
         Trigger(
             id="hard-landing",
             name="hard landing",
