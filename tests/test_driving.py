@@ -134,6 +134,17 @@ def test_a_leap_leaves_the_ground_and_comes_down_where_the_clip_does(acting, dem
     )
 
 
+def test_a_leap_takes_her_onto_what_she_could_not_step_on(acting):
+    block = GroundPiece(place=(0.0, 5.0), size=(4.0, 4.0), height=0.45)
+    run = Given((0, 1), fast=True)
+    assert acting((3.0, run), pieces=(block,)).stands[-1].place[1] == 0.0
+    leapt = acting((0.75, run), (1.6, run._replace(acts=("leap",))), pieces=(block,))
+    assert leapt.stands[-1].place[1] == pytest.approx(0.45)
+    assert leapt.stands[-1].speed > 3.0
+    low = [stand.place[1] + stand.lowest for stand in leapt.stands if 3.0 < stand.place[2] < 7.0]
+    assert min(low) > 0.2  # no foot goes through it by more than a step
+
+
 def test_a_step_off_a_ledge_falls_as_bodies_do(acting):
     actor = acting((3.0, Given((0, 1), fast=True)), pieces=(LEDGE,))
     first = next(s for s in actor.stands if not s.grounded)

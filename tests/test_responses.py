@@ -258,6 +258,17 @@ def test_a_clip_is_played_in_the_running_order_too_which_then_goes_on(played, de
     assert again.digest() == digest
 
 
+def test_taken_away_in_the_running_order_she_is_there_again_with_the_next_clip(played):
+    player = played(on(OnKey(key="1"), Hide()), driven=False)
+    player.advance(0.5)
+    player.key("1")
+    player.advance(0.4)
+    assert player.frame().body is None
+    player.advance(0.3)  # the walk's second pass has begun
+    assert player.frame().body is not None
+    assert player.show.actor.clip_at(player.time) == "walk"
+
+
 def test_she_is_held_still_and_what_cannot_be_played_is_said(played):
     player = played(on(OnKey(key="1"), HoldStill(seconds=0.5), PlayClip(clip="nothing")))
     player.steer(0, 1)

@@ -112,7 +112,10 @@ class Dissolving(Model):
 
 
 class Hide(Model):
-    """Take the character away, or show it again; hidden, it stands still, and what follows it bears no more."""
+    """Take the character away, or show it again; what follows it bears no more.
+
+    One that is driven stands still meanwhile; in the running order it is there again with the next clip.
+    """
 
     kind: Literal["hide"] = "hide"
     hidden: bool = True

@@ -93,7 +93,7 @@ class Driver:
         time = stand.time + 1 / self.rate
         for act in given.acts:
             stand = self.begin(stand, act)
-        if stand.still > stand.time + 1e-9 or stand.hidden:
+        if stand.still > stand.time + 1e-9 or (stand.hidden and self.driven):
             held = _held(stand, time)
             return replace(stand, time=time, speed=0.0, climb=0.0, spin=0.0, lead=Span(), parts=held, locks=())
         moved = MODES.get(stand.mode, Driver.played)(self, stand, given, time)
@@ -201,7 +201,8 @@ class Driver:
             seen = (x + way[0] + ahead * way[0] / long, z + way[1] + ahead * way[1] / long)
             if max(self.terrain.height(*seen), self.terrain.height(x + way[0], z + way[1])) - y <= most:
                 return replace(stand, place=(x + way[0], y, z + way[1]), way=stand.way + long)
-        return replace(stand, speed=0.0) if abs(metres) > 1e-9 else stand
+        # In the air it keeps its speed, and goes on as soon as it is high enough.
+        return replace(stand, speed=0.0) if abs(metres) > 1e-9 and stand.grounded else stand
 
     def _on_ground(self, stand: Stand, time: float) -> Stand:
         """Return how it stands with its feet on the ground, or beginning to fall where there is none near."""
@@ -258,7 +259,7 @@ class Driver:
         if now <= leap.off:
             stand = self._steered(stand, given)
         carried = self._carried(leap, now - dt, now)
-        stand = self._moved(stand, max(stand.speed * dt, carried), most=max(0.0, leap.height(now) - 0.02))
+        stand = self._moved(stand, max(stand.speed * dt, carried), most=max(self._step / 2, leap.height(now) - 0.02))
         if now <= leap.off:
             return self._on_ground(stand, time)
         x, y, z = stand.place
@@ -320,7 +321,10 @@ class Driver:
         x, y, z = stand.place
         gone = math.hypot(by[0], by[2])
         place = (x + float(by[0]), y, z + float(by[2]))
-        return self._level(replace(stand, place=place, speed=gone * self.rate, way=stand.way + gone))
+        again = performance.segment_at(now + 1 / self.rate)[:2] != performance.segment_at(now)[:2]
+        hidden = stand.hidden and not again
+        stand = replace(stand, place=place, speed=gone * self.rate, way=stand.way + gone, hidden=hidden)
+        return self._level(stand)
 
     # ---- what plays -----------------------------------------------------------------------------
 
