@@ -15,7 +15,7 @@ from wraithon.desktop.engine.shot import Figures, Shot
 from wraithon.desktop.score.lanes import ALIVE_TOP, CLIP_TOP, EVENTS_TOP, FIRINGS_TOP, LEFT, Lanes
 from wraithon.desktop.score.score import Score
 from wraithon.desktop.session.session import Session
-from wraithon.desktop.theme.colours import GROUND, TEAL
+from wraithon.desktop.theme.colours import GROUND, RUST, TEAL
 from wraithon.picture.camera import camera_of
 from wraithon.project.character import CharacterUse, ClipUse, Event, Mark
 from wraithon.project.edit import find_mark
@@ -624,6 +624,19 @@ def test_firings_that_are_alike_share_a_bar():
     # It lives as long as one of them does.
     assert bars((fired("tread", 0, end=0.5), fired("tread", 1)))[0] == living
     assert bars((fired("tread", 0, end=0.5), fired("tread", 1, end=1.0)))[0] == over
+
+
+def test_a_flag_stands_out_as_its_clip_passes_it_and_not_for_long(score):
+    lit = []
+    for time in (0.1, 0.25, 0.45, 0.6, 0.85):
+        score.show_shot(shot(time, playing=True))
+        lit.append([flag.mark.id for flag in score.lit])
+    assert lit == [[], ["left"], ["left"], [], ["right"]]
+    picture = score.grab().toImage()
+    (flag,) = score.lit
+    assert picture.pixelColor(round(flag.x) + 3, EVENT_Y) == QColor(RUST)
+    score.show_shot(shot(0.85))
+    assert score.lit == []
 
 
 # ---- several flags ----------------------------------------------------------------------------------

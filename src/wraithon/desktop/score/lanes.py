@@ -175,6 +175,17 @@ class Lanes:
                 words = painter.fontMetrics().elidedText(flag.name, Qt.TextElideMode.ElideRight, room)
                 painter.drawText(QPointF(flag.x + 12, top + 14), words)
 
+    def paint_lit(self, painter: QPainter, places: list[FlagPlace]) -> None:
+        """Paint flags that the clips have just passed over what is there."""
+        for flag in places:
+            top = EVENTS_TOP
+            painter.setPen(QPen(QColor(RUST), 2))
+            painter.drawLine(QPointF(flag.x, top - 8), QPointF(flag.x, top + EVENTS - 3))
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(RUST))
+            corners = ((0, 3), (12, 9), (0, 15))
+            painter.drawPolygon(QPolygonF([QPointF(flag.x + x, top + y) for x, y in corners]))
+
     def paint_firings(self, painter: QPainter, shot: Shot, project: Project, time: float) -> None:
         """Paint firings as bars, from start to the death of the last particle; one bar for those that are alike."""
         top, names = FIRINGS_TOP, {e.id: e.name for e in project.effects}

@@ -42,6 +42,8 @@ RUN_BEAT = 0.25
 """Seconds between paintings of the firings while playing: the picture comes first."""
 FEWEST_SECONDS, MOST_SECONDS = 0.25, 600.0
 MOST_PASSES = 600
+LIT = 0.3
+"""Seconds of the show that a flag stands out for once its clip has passed it."""
 ROUND_TIP = "Drag moves the playhead, Shift + drag lays out what is played round and round (L)"
 
 
@@ -73,6 +75,8 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         self._run_drawn = 0.0
         self._made_of: tuple[object, ...] = ()
         self.flag = FlagHand(session)
+        self.lit: list[FlagPlace] = []
+        """Flags that the clips have just passed."""
         self._seeking = False
         self._renaming: str | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -115,12 +119,21 @@ class Score(OwnKeys, ShowsFocus, QWidget):
             self.time = shot.time
             if shot.playing:
                 self._keep_in_sight()
+        self._light_up(shot)
         # The lanes need not keep up with the picture, whose frames come first; mostly only the playhead moves.
         if not shot.playing or self.lanes.start != start or time.perf_counter() - self._run_drawn > RUN_BEAT:
             self.update()
         elif abs(shot.time - self._painted) > 1 / 15:
             for moment in (self._painted, self.time):
                 self.update(QRect(round(self.x_of(moment)) - 7, 0, 14, self.height()))
+
+    def _light_up(self, shot: Shot) -> None:
+        """Have the flags stand out that the clips have just passed."""
+        ago = ((shot.time - flag.base - flag.mark.time, flag) for flag in (self.flags() if shot.playing else ()))
+        lit = [flag for late, flag in ago if 0 <= late < LIT]
+        for flag in {(flag.mark.id, flag.x): flag for flag in (*self.lit, *lit)}.values():
+            self.update(QRect(round(flag.x) - 3, RULER + CLIP - 9, 18, EVENTS + 9))
+        self.lit = lit
 
     def _keep_in_sight(self) -> None:
         if self.time > self.lanes.start + self.lanes.span * 0.94:
@@ -352,6 +365,7 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         self._run.draw_on(painter, self, place, (project.effects,), self._paint_run)
         painter.setClipRect(QRectF(LEFT, 0, self.width() - LEFT, self.height()))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self.lanes.paint_lit(painter, self.lit)
         x = self.x_of(self.time)
         painter.setPen(QPen(QColor(RUST), 1.5))
         painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
