@@ -8,13 +8,13 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
 
+from wraithon.desktop.rehearse.pad import Gamepad
 from wraithon.project.staging.whens import OnKey
 from wraithon.stage.driving.moves import guessed_roles
 
 if TYPE_CHECKING:
     from wraithon.desktop.desk import Desk
     from wraithon.project.project import View
-    from wraithon.project.staging.driving import Role
 
 __all__ = ["ACTS", "WAYS", "DrivingKeys"]
 
@@ -26,10 +26,6 @@ ACTS = {Qt.Key.Key_Space: "leap", Qt.Key.Key_J: "strike", Qt.Key.Key_L: "fall", 
 """Key to what the character does once."""
 
 
-MUST: dict[Qt.Key, Role] = {Qt.Key.Key_Space: "leap", Qt.Key.Key_J: "strike", Qt.Key.Key_L: "fall"}
-"""Key to the role that it does nothing without."""
-
-
 class DrivingKeys(QObject):
     """Takes keys from the picture, and tells the engine what they mean."""
 
@@ -38,13 +34,17 @@ class DrivingKeys(QObject):
         self._desk, self.on = desk, False
         self._held: set[Qt.Key] = set()
         self._fast = False
-        self._told = (0.0, 0.0, False)
+        self._stick, self._told = (0.0, 0.0), (0.0, 0.0, False)
+        self.pad = Gamepad()
+        self.pad.steered.connect(self._steered)
+        self.pad.acted.connect(self._act)
         desk.picture.installEventFilter(self)
         desk.picture.view_changed.connect(self._turned)
 
     def switch(self, *, on: bool) -> None:
         """Begin, or stop, taking keys."""
         self.on = on
+        (self.pad.start if on else self.pad.stop)()
         self.let_go()
 
     def let_go(self) -> None:
@@ -55,6 +55,8 @@ class DrivingKeys(QObject):
 
     def eventFilter(self, _watched: QObject, event: QEvent) -> bool:
         """Take the keys that drive before the window's shortcuts do."""
+        if event.type() == QEvent.Type.Hide:
+            self.pad.stop()
         if not self.on:
             return False
         if event.type() == QEvent.Type.FocusOut:
@@ -90,38 +92,52 @@ class DrivingKeys(QObject):
             (self._held.add if pressed else self._held.discard)(key)
         engine = self._desk.engine
         if pressed and key in ACTS:
-            engine.give("act", ACTS[key])
-        if pressed and (missing := self._missing(key)):
-            words = f"No clip to {missing}: choose one under “Which clip plays what”"
-            self._desk.session.said.emit(words, "warning")
+            self._act(ACTS[key])
+        elif pressed and key in WAYS:
+            self._say_missing("walk")
         if pressed and _name(key) in self._waited():
             engine.give("key", _name(key))
         if pressed:
             self._desk.play_on()
         self._tell()
 
-    def _missing(self, key: Qt.Key) -> str:
-        """Return the role that a key asks for and no clip plays, or nothing."""
+    def _act(self, what: str) -> None:
+        """Have the character do something once."""
+        self._desk.engine.give("act", what)
+        self._desk.play_on()
+        if what != "rise":
+            self._say_missing(what)
+
+    def _steered(self, right: float, away: float, fast: bool) -> None:  # a signal's
+        self._stick, self._fast = (right, away), fast
+        if right or away:
+            self._desk.play_on()
+        self._tell()
+
+    def _say_missing(self, role: str) -> None:
+        """Say so where no clip plays a role."""
         session = self._desk.session
         use, character = session.project.character, session.character
-        role: Role | None = "walk" if key in WAYS else MUST.get(key)
-        if role is None or use is None or character is None:
-            return ""
+        if use is None or character is None:
+            return
         found = guessed_roles(character, use)
-        return "" if role in found or (role == "walk" and "run" in found) else role
+        if role not in found and not (role == "walk" and "run" in found):
+            words = f"No clip to {role}: choose one under “Which clip plays what”"
+            session.said.emit(words, "warning")
 
     def _turned(self, _view: View) -> None:
-        if self.on and self._held:
+        if self.on and (self._held or any(self._stick)):
             self._tell()
 
     def _tell(self) -> None:
         """Tell the engine the way over the ground that the held keys mean from where the camera looks."""
-        right = sum(WAYS[key][0] for key in self._held)
-        away = sum(WAYS[key][1] for key in self._held)
+        right, away = self._stick
+        if self._held:
+            right, away = (float(sum(WAYS[key][axis] for key in self._held)) for axis in (0, 1))
         turn = math.radians(self._desk.picture.view.azimuth)
         x = right * math.cos(turn) - away * math.sin(turn)
         z = -right * math.sin(turn) - away * math.cos(turn)
-        size = math.hypot(x, z) or 1.0
+        size = max(1.0, math.hypot(x, z))
         told = (x / size, z / size, self._fast)
         if told != self._told:
             self._told = told
