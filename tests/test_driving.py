@@ -220,6 +220,20 @@ def test_an_edit_while_driven_is_exact_after_a_seek(demo):
     assert player.digest() == fresh.digest()
 
 
+def test_another_character_that_comes_on_stage_is_driven_from_there(demo):
+    pole = CharacterUse(id="pole", file="p.glb")
+    both = demo.project.but(characters=(*demo.project.characters, pole))
+    characters = {**demo.characters, "pole": swaying_pole()}
+    player = Player(both, characters, driven=True)
+    player.advance(1.0)
+    player.adopt(both.but(stage=both.stage.but(character="pole")))
+    player.advance(0.5)
+    assert [player.show.actor.stand(t).time for t in (1.25, 1.5)] == pytest.approx([1.25, 1.5])
+    player.seek(1.25)
+    player.seek(1.5)
+    assert player.pure
+
+
 def test_nonsense_is_not_driven_by(demo):
     player = Player(demo.project, demo.characters, driven=True)
     player.steer(math.nan, 1.0)

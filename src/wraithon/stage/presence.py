@@ -55,12 +55,14 @@ class Presence:
 
     def follow(self, cast: Cast) -> None:
         """Go on with an edited project's character."""
-        before, self.cast = self.actor, cast
+        before, moment = self.actor, self.time
+        self.cast = cast
         self.actor = None
         if cast.performance is not None:
             if before is None or before.character is not cast.performance.character:
                 driven = before is not None and before.driven
-                self.actor = Actor(cast.performance, cast.terrain, self.rate, driven=driven)
+                step = round(moment * self.rate)
+                self.actor = Actor(cast.performance, cast.terrain, self.rate, driven=driven, step=step)
             else:
                 self.actor = before
                 before.adopt(cast.performance, cast.terrain, self.rate)

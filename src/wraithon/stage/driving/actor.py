@@ -52,21 +52,25 @@ class Actor:
         Steps a second.
     driven
         Whether hands drive it.
+    step
+        The step of the show at which it comes in.
     """
 
-    def __init__(self, performance: Performance, terrain: Terrain, rate: int, *, driven: bool = False) -> None:
+    def __init__(
+        self, performance: Performance, terrain: Terrain, rate: int, *, driven: bool = False, step: int = 0
+    ) -> None:
         self._performance, self._terrain, self._rate, self.driven = performance, terrain, rate, driven
         self._made: Driver | None = None
         self.course: tuple[tuple[float, str], ...] = ()
         """What it was at, from which moment on."""
         self.changes = 0
         """How often a response has changed what it does."""
-        self._begun = 0
+        self._begun = step
         """The step whose stand is the first that is remembered."""
         self.stands: tuple[Stand, ...] = ()
         """How it stood at steps one after another; none while it only plays the running order."""
         if driven:
-            self.stands = (self._driver.first(0.0),)
+            self.stands = (self._driver.first(step / rate),)
 
     # ---- what it is -----------------------------------------------------------------------------
 
