@@ -149,8 +149,11 @@ ONLY_ROWS = (
     ),
     Row(
         "signal", Choice("only.signal", "A signal that has to be within a range", choices=_signals("any")),
-        Number("only.least", "From", lead="from", step=0.1, shows=lambda trigger: bool(trigger.only.signal)),
-        Number("only.most", "Up to", lead="to", step=0.1, shows=lambda trigger: bool(trigger.only.signal)),
+        width=WIDE, undo="Only at values of a signal",
+    ),
+    Row(
+        "from", Number("only.least", "The least it has to be", step=0.1, shows=lambda held: bool(held.only.signal)),
+        Number("only.most", "The most it may be", lead="to", step=0.1, shows=lambda held: bool(held.only.signal)),
         width=WIDE, undo="Only at values of a signal",
     ),
     Row(
