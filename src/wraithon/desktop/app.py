@@ -55,7 +55,7 @@ def run(path: Path | None, picture: Path | None = None) -> int:
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     # The engine thread and the window share the interpreter: hand it over often.
     sys.setswitchinterval(0.0001)
-    from PySide6.QtCore import QTimer
+    from PySide6.QtCore import QEvent, QTimer
     from PySide6.QtWidgets import QApplication
 
     from wraithon.demo import DEMO_FOLDER
@@ -97,6 +97,9 @@ def run(path: Path | None, picture: Path | None = None) -> int:
         window.set_playing(True)
     code = app.exec()
     window.shut()
+    # While there is still a program to be taken down in: the interpreter's own end comes in any order.
+    window.deleteLater()
+    app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     if code == UNWRITTEN:
         raise RenderError(f"{picture}: cannot be written; name a .png in a folder that can be")
     return code

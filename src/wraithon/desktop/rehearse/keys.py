@@ -30,12 +30,12 @@ class DrivingKeys(QObject):
     """Takes keys from the picture, and tells the engine what they mean."""
 
     def __init__(self, desk: Desk) -> None:
-        super().__init__()
+        super().__init__(desk.picture)
         self._desk, self.on = desk, False
         self._held: set[Qt.Key] = set()
         self._fast = False
         self._stick, self._told = (0.0, 0.0), (0.0, 0.0, False)
-        self.pad = Gamepad()
+        self.pad = Gamepad(parent=self)
         self.pad.steered.connect(self._steered)
         self.pad.acted.connect(self._act)
         desk.picture.installEventFilter(self)

@@ -41,8 +41,8 @@ class Gamepad(QObject):
     steered = Signal(float, float, bool)
     acted = Signal(str)
 
-    def __init__(self, folder: Path = Path("/dev/input")) -> None:
-        super().__init__()
+    def __init__(self, folder: Path = Path("/dev/input"), parent: QObject | None = None) -> None:
+        super().__init__(parent)
         self._folder = folder
         self._handle = -1
         self._notifier: QSocketNotifier | None = None
