@@ -1,4 +1,4 @@
-"""Arithmetic typed into number fields: + - * / and brackets, nothing else; and numbers as words count them."""
+"""Arithmetic that is typed: + - * / and brackets; numbers as words count them, soft shares, angles in one turn."""
 
 from __future__ import annotations
 
@@ -6,10 +6,21 @@ import ast
 import math
 import operator
 
-__all__ = ["evaluate", "ordinal"]
+__all__ = ["eased", "evaluate", "ordinal", "wrapped"]
 
 _BINARY = {ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul, ast.Div: operator.truediv}
 LONGEST = 100
+
+
+def eased(share: float) -> float:
+    """Return a share from 0 to 1 that sets off and arrives softly: 3 s² - 2 s³."""
+    share = min(max(share, 0.0), 1.0)
+    return share * share * (3 - 2 * share)
+
+
+def wrapped(angle: float) -> float:
+    """Return an angle in radians within half a turn either way."""
+    return (angle + math.pi) % (2 * math.pi) - math.pi
 
 
 def ordinal(number: int) -> str:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from wraithon.terrain import KINDS
+from wraithon.project.staging.ground import GROUND_KINDS
 
 if TYPE_CHECKING:
     from wraithon.terrain import Terrain
@@ -42,7 +42,7 @@ def ground_colours(kind: str, places: NDArray[np.floating], terrain: Terrain | N
         numbers = terrain.numbers(places)
         for other in set(numbers.tolist()) - {terrain.base}:
             there = numbers == other
-            colours[there] = ground(KINDS[other], patch=True)[row[there], column[there], :3]
+            colours[there] = ground(GROUND_KINDS[other], patch=True)[row[there], column[there], :3]
     return colours
 
 

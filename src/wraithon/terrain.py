@@ -10,15 +10,15 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
+from wraithon.project.staging.ground import GROUND_KINDS
+
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-    from wraithon.project.staging.ground import GroundPiece
+    from wraithon.project.staging.ground import GroundKind, GroundPiece
 
-__all__ = ["FLAT", "KINDS", "Relief", "Terrain", "terrain_of"]
+__all__ = ["FLAT", "Relief", "Terrain", "terrain_of"]
 
-KINDS = ("slate", "moss", "puddle", "plain")
-"""The kinds of ground, in the order of the numbers that stand for them."""
 CELL = 1 / 32
 """Metres that a cell of the grid is wide."""
 ACROSS = 2048
@@ -56,7 +56,7 @@ class Terrain:
     """The number of the kind of ground where nothing lies."""
     relief: Relief
     kinds: NDArray[np.uint8]
-    """(H, W) numbers of KINDS, cell by cell as `relief`."""
+    """(H, W) numbers of GROUND_KINDS, cell by cell as `relief`."""
 
     def _cell(self, x: float, z: float) -> tuple[int, int] | None:
         heights, left, near, finer = self.relief
@@ -69,10 +69,10 @@ class Terrain:
         cell = self._cell(x, z) if math.isfinite(x + z) else None
         return float(self.relief.heights[cell]) if cell else 0.0
 
-    def kind(self, x: float, z: float) -> str:
+    def kind(self, x: float, z: float) -> GroundKind:
         """Return the kind of ground at a place."""
         cell = self._cell(x, z) if math.isfinite(x + z) else None
-        return KINDS[int(self.kinds[cell]) if cell else self.base]
+        return GROUND_KINDS[int(self.kinds[cell]) if cell else self.base]
 
     def numbers(self, places: NDArray[np.floating]) -> NDArray[np.int64]:
         """Return the numbers (N,) of the kinds of ground under places (N, 3)."""
@@ -86,9 +86,9 @@ class Terrain:
 
 
 @lru_cache(maxsize=8)
-def terrain_of(base: str, pieces: Sequence[GroundPiece]) -> Terrain:
+def terrain_of(base: GroundKind, pieces: Sequence[GroundPiece]) -> Terrain:
     """Return the terrain of a stage of a kind of ground with pieces on it."""
-    number = KINDS.index(base)
+    number = GROUND_KINDS.index(base)
     if not pieces:
         return Terrain(number, FLAT, np.zeros((0, 0), np.uint8))
     reach = [math.hypot(*piece.size) / 2 for piece in pieces]
@@ -126,13 +126,14 @@ def _lay(
     kinds: NDArray[np.uint8],
 ) -> None:
     """Lay a piece into the grid, over what is not higher."""
-    turn = math.radians(piece.turn)
-    dx, dz = x - piece.place[0], z - piece.place[1]
-    along = (dx * math.cos(turn) - dz * math.sin(turn)) / piece.size[0]
-    deep = (dx * math.sin(turn) + dz * math.cos(turn)) / piece.size[1]
-    inside = along**2 + deep**2 <= 0.25 if piece.round else (np.abs(along) <= 0.5) & (np.abs(deep) <= 0.5)
-    top = (piece.height + piece.rise * (deep + 0.5)).astype(np.float32) + np.zeros_like(heights)
-    if not (piece.height or piece.rise):
+    metres = piece.within(x, z)
+    along, deep = (way / side for way, side in zip(metres, piece.size, strict=True))
+    top = piece.top(metres[1]).astype(np.float32) + np.zeros_like(heights)
+    if not piece.stands:
         inside = _frayed(along, deep, piece)
+    elif piece.round:
+        inside = along**2 + deep**2 <= 0.25
+    else:
+        inside = (np.abs(along) <= 0.5) & (np.abs(deep) <= 0.5)
     wins = inside & (top >= heights)
-    heights[wins], kinds[wins] = top[wins], KINDS.index(piece.kind)
+    heights[wins], kinds[wins] = top[wins], GROUND_KINDS.index(piece.kind)

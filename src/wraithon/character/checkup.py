@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wraithon.character.measures import runs_of
 from wraithon.character.morphs import weights_at
 from wraithon.character.pose import chunks, clip_poses, rest_pose, rest_skin
 
@@ -240,8 +241,7 @@ def _foot(
 
 
 def _spans(on: NDArray[np.bool_], least: int) -> list[tuple[int, int]]:
-    edges = np.flatnonzero(np.diff(np.concatenate([[False], on, [False]]).astype(np.int8)))
-    return [(int(a), int(b)) for a, b in edges.reshape(-1, 2) if b - a >= least]
+    return [(int(a), int(b)) for a, b in runs_of(on) if b - a >= least]
 
 
 def _foot_oddities(

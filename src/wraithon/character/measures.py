@@ -18,7 +18,12 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character
 
-__all__ = ["edge_lengths", "owners", "skin_colours", "triangle_areas", "triangle_nodes", "welded_vertices"]
+__all__ = ["edge_lengths", "owners", "runs_of", "skin_colours", "triangle_areas", "triangle_nodes", "welded_vertices"]
+
+
+def runs_of(on: NDArray[np.bool_]) -> NDArray[np.int64]:
+    """Return where runs of what is on begin, and where they are over (R, 2)."""
+    return np.flatnonzero(np.diff(np.concatenate([[False], on, [False]]).astype(np.int8))).reshape(-1, 2)
 
 
 def triangle_areas(points: NDArray[np.float32], triangles: NDArray[np.int32]) -> NDArray[np.float64]:

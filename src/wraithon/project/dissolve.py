@@ -33,3 +33,12 @@ class Dissolve(Model):
     intensity: Unsigned = 4.0
     two_sided: bool = True
     materials: Annotated[tuple[str, ...], Field(max_length=256)] = ()
+
+    def gone(self, clip: str, time: float) -> float:
+        """Return the share that is gone at a moment of a clip that plays, in seconds of it."""
+        if not self.clip:
+            return self.amount
+        if clip != self.clip:
+            return 0.0
+        share = (time - self.begin) / max(self.end - self.begin, 1e-6)
+        return self.amount * min(max(share, 0.0), 1.0)

@@ -104,11 +104,6 @@ class Cast:
         return self.terrain.relief if self.terrain.relief.heights.any() else FLAT
 
     @cached_property
-    def measures(self) -> bool:
-        """Whether any trigger listens to signals."""
-        return self.looks or "signal" in self.waited
-
-    @cached_property
     def owners(self) -> Mapping[str, str]:
         """Layer id to the id of its effect."""
         return {layer.id: effect.id for effect in self.effects.values() for layer in effect.layers}

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wraithon.arithmetic import eased
 from wraithon.character.morphs import weights_at
 from wraithon.character.pose import Pose, clip_locals, mixed, pose_of, rest_pose, root_matrix, root_place
 
@@ -208,14 +209,8 @@ class Performance:
 
     def dissolved_at(self, time: float) -> float:
         """Return the share of the character that is gone at a moment of the show."""
-        dissolve = self.use.dissolve
-        if not dissolve.clip:
-            return dissolve.amount
         segment, inside = self.clip_moment(time)
-        if segment.clip is None or segment.clip.name != dissolve.clip:
-            return 0.0
-        span = max(dissolve.end - dissolve.begin, 1e-6)
-        return dissolve.amount * min(max((inside - dissolve.begin) / span, 0.0), 1.0)
+        return self.use.dissolve.gone(segment.clip.name if segment.clip is not None else "", inside)
 
     def pose_at(self, time: float) -> Pose:
         """Return the character's pose at a moment of the show, in world space."""
@@ -233,7 +228,7 @@ class Performance:
         if segment.fades and inside < self._fade and (turn or number):
             before = self.segment(number - 1)
             then = self._beyond(before, inside)
-            share = 1.0 - _ease(inside / self._fade)
+            share = 1.0 - eased(inside / self._fade)
             local = mixed(local, self.settled(before.clip, before.use, then), share)
             height += share * (before.use.height - height)
             weights += np.float32(share) * (weights_at(self.character.mesh, before.clip, then) - weights)
@@ -308,7 +303,3 @@ class Performance:
 def _carried(use: ClipUse) -> NDArray[np.float64]:
     """Return which axes (3,) of a clip's travel carry the character over the ground."""
     return np.array(["x" not in use.in_place, False, "z" not in use.in_place], np.float64)
-
-
-def _ease(t: float) -> float:
-    return t * t * (3 - 2 * t)

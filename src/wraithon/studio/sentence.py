@@ -84,13 +84,13 @@ WHENS: dict[type, Callable[..., str]] = {
 def signal_name(project: Project, signal: str) -> str:
     """Return what a signal is called."""
     known = known_signals(project).get(signal)
-    return known[0] if known else "a signal that is gone"
+    return known.words if known else "a signal that is gone"
 
 
 def amount(project: Project, signal: str, value: float) -> str:
     """Return a value of a signal with its unit."""
     known = known_signals(project).get(signal)
-    return f"{value:g} {known[1] if known else ''}".rstrip()
+    return f"{value:g} {known.unit if known else ''}".rstrip()
 
 
 def _only(project: Project, only: Only) -> list[str]:

@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 
 from wraithon.character.checkup import feet_of, height_of
+from wraithon.character.measures import runs_of
 from wraithon.character.pose import clip_poses, rest_pose, rest_skin
 
 if TYPE_CHECKING:
@@ -275,9 +276,8 @@ def _contacts(
 
 def _spans(stays: NDArray[np.bool_], enters: NDArray[np.bool_], gap: int, least: int) -> list[tuple[int, int]]:
     """Return the runs of `stays`, gaps closed, in which it `enters` at all, from where it first does."""
-    edges = np.flatnonzero(np.diff(np.concatenate([[False], stays, [False]]).astype(np.int8))).reshape(-1, 2)
     joined: list[list[int]] = []
-    for first, last in edges.tolist():
+    for first, last in runs_of(stays).tolist():
         if joined and first - joined[-1][1] < gap:
             joined[-1][1] = last
         else:

@@ -21,6 +21,7 @@ from wraithon.desktop.widgets.fields import Check
 from wraithon.desktop.widgets.finding_list import FindingList
 from wraithon.desktop.widgets.form import Choice, Form, Number, Row, Text, Tick
 from wraithon.desktop.widgets.list_form import ListForm, Tupled
+from wraithon.desktop.widgets.offers import GROUNDS
 from wraithon.desktop.widgets.panels import Sheet
 from wraithon.project.character import CharacterUse, PaintedMask
 from wraithon.project.dissolve import Dissolve
@@ -43,7 +44,6 @@ ROWS = (
     Row("scale", Number("scale", "Scale", unit="×", step=0.01), width=92),
     Row("height", Number("height", "Raised above the ground by", unit="m", step=0.01), width=92),
 )
-GROUNDS = (("wet slate", "slate"), ("moss", "moss"), ("puddles", "puddle"), ("plain, with a grid", "plain"))
 STAGE_ROWS = (
     Row("clips blend over", Number("fade", "Clips blend over this time", unit="s", step=0.01), width=92, undo="Fade"),
     Row(

@@ -44,11 +44,9 @@ class PieceHand(Hand):
 
     def _at(self, piece: GroundPiece, along: float, deep: float) -> np.ndarray:
         """Return a place of a piece in the world (3,): metres from its middle along its own axes, on its top."""
-        turn = math.radians(piece.turn)
-        x = piece.place[0] + along * math.cos(turn) + deep * math.sin(turn)
-        z = piece.place[1] - along * math.sin(turn) + deep * math.cos(turn)
-        share = min(max(deep / piece.size[1] + 0.5, 0.0), 1.0)
-        return np.array([x, piece.height + piece.rise * share, z])
+        x, z = piece.out(along, deep)
+        end = piece.size[1] / 2
+        return np.array([x, piece.top(min(max(deep, -end), end)), z])
 
     def handles(self, piece: GroundPiece) -> dict[str, np.ndarray]:
         """Return where the handles of a piece are in the world."""
@@ -96,18 +94,14 @@ class PieceHand(Hand):
 
     def _put(self, piece: GroundPiece, x: float, z: float, *, free: bool) -> None:
         grid, put = 0.01 if free else 0.1, self._session.put
-        dx, dz = x - piece.place[0], z - piece.place[1]
         if self._grip == "move":
-            self._session.put(
-                "ground piece", self.what, "place", (_to(x, grid), _to(z, grid)), "Move ground", final=False
-            )
+            put("ground piece", self.what, "place", (_to(x, grid), _to(z, grid)), "Move ground", final=False)
         elif self._grip == "turn":
-            turn = _to(math.degrees(math.atan2(dx, dz)), 0.5 if free else 5.0)
+            towards = math.degrees(math.atan2(x - piece.place[0], z - piece.place[1]))
+            turn = _to(towards, 0.5 if free else 5.0)
             put("ground piece", self.what, "turn", turn, "Turn ground", final=False)
         else:
-            turn = math.radians(piece.turn)
-            along, deep = dx * math.cos(turn) - dz * math.sin(turn), dx * math.sin(turn) + dz * math.cos(turn)
-            size = tuple(min(max(_to(2 * abs(part), grid), LEAST), 60.0) for part in (along, deep))
+            size = tuple(min(max(_to(2 * abs(part), grid), LEAST), 60.0) for part in piece.within(x, z))
             put("ground piece", self.what, "size", size, "Size of ground", final=False)
 
     def release(self, _picture: Canvas, _event: QMouseEvent) -> None:

@@ -13,9 +13,10 @@ from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import line, soft, tool
 from wraithon.desktop.widgets.panels import Index
 from wraithon.project.base import new_id
-from wraithon.project.edit import fresh_name
+from wraithon.project.edit import fresh_name, without_id
 from wraithon.project.staging.driving import Signal
 from wraithon.project.staging.ground import GroundPiece
+from wraithon.project.things import THINGS, find
 
 if TYPE_CHECKING:
     from wraithon.desktop.desk import Desk
@@ -82,7 +83,7 @@ class RehearseIndex(Index):
         pieces = self._session.project.stage.pieces
         self.pieces.clear()
         for piece in pieces:
-            item = QListWidgetItem(icon("cube" if piece.height or piece.rise else "circle", TEAL), piece.name)
+            item = QListWidgetItem(icon("cube" if piece.stands else "circle", TEAL), piece.name)
             item.setData(KEY, piece.id)
             self.pieces.addItem(item)
         self.pieces.setVisible(bool(pieces))
@@ -123,31 +124,29 @@ class RehearseIndex(Index):
         deep = piece.size[1] / 2 + 1.0
         place = (round(x, 2), round(z + deep, 2))
         made = piece.but(id=new_id(), name=fresh_name(piece.name, (p.name for p in stage.pieces)), place=place)
-        self._session.edit(f"Add {made.name}", lambda p: p.but(stage=p.stage.but(pieces=(*p.stage.pieces, made))))
-        self._session.select("ground piece", made.id)
+        self._put_new(made, f"Add {made.name}")
+
+    def _put_new(self, piece: GroundPiece, words: str) -> None:
+        self._session.edit(words, lambda p: THINGS["ground piece"].put(p, piece.id, piece))
+        self._session.select("ground piece", piece.id)
 
     def duplicate(self) -> None:
         """Duplicate the selected piece of ground, beside it."""
         kind, what = self._session.selection
-        pieces = self._session.project.stage.pieces
-        piece = next((p for p in pieces if p.id == what), None) if kind == "ground piece" else None
-        if piece is not None:
+        project = self._session.project
+        piece = find(project, kind, what) if kind == "ground piece" else None
+        if isinstance(piece, GroundPiece):
             x, z = piece.place
-            twin = piece.but(
-                id=new_id(), name=fresh_name(piece.name, (p.name for p in pieces)), place=(x + piece.size[0], z)
-            )
-            self._session.edit(
-                f"Duplicate {piece.name}", lambda p: p.but(stage=p.stage.but(pieces=(*p.stage.pieces, twin)))
-            )
-            self._session.select("ground piece", twin.id)
+            name = fresh_name(piece.name, (p.name for p in project.stage.pieces))
+            twin = piece.but(id=new_id(), name=name, place=(x + piece.size[0], z))
+            self._put_new(twin, f"Duplicate {piece.name}")
 
     def remove(self) -> None:
         """Delete the selected piece of ground."""
         kind, what = self._session.selection
         if kind == "ground piece":
             self._session.edit(
-                "Delete piece of ground",
-                lambda p: p.but(stage=p.stage.but(pieces=tuple(x for x in p.stage.pieces if x.id != what))),
+                "Delete piece of ground", lambda p: p.but(stage=p.stage.but(pieces=without_id(p.stage.pieces, what)))
             )
             self._session.select("", "")
 

@@ -18,6 +18,7 @@ from wraithon.stage.triggering.signals import known_signals
 if TYPE_CHECKING:
     from wraithon.desktop.engine.shot import Shot
     from wraithon.project.project import Project
+    from wraithon.project.staging.driving import SignalKind
 
 __all__ = ["Meter", "Meters"]
 
@@ -40,21 +41,20 @@ class Meter(OwnKeys, ShowsFocus, QWidget):
     given = Signal(float)
     own_keys = frozenset({Qt.Key.Key_Left, Qt.Key.Key_Right})
 
-    def __init__(self, words: str, unit: str, low: float, high: float, *, draggable: bool) -> None:
+    def __init__(self, kind: SignalKind) -> None:
         super().__init__()
-        self.words, self.unit, self.low, self.high = words, unit, low, high
-        self.draggable = draggable
+        self.kind = kind
         self.value = 0.0
         self.line: deque[tuple[float, float]] = deque(maxlen=400)
         """Moments of the show, and what it was then."""
         self.setFixedHeight(HIGH)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-        self.setAccessibleName(words)
-        if draggable:
+        self.setAccessibleName(kind.words)
+        if kind.given:
             self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
             self.setCursor(Qt.CursorShape.SizeHorCursor)
-            self.setToolTip(f"{words}: drag, or the arrow keys, to give it another value")
+            self.setToolTip(f"{kind.words}: drag, or the arrow keys, to give it another value")
 
     def show_value(self, moment: float, value: float) -> None:
         """Take a value over."""
@@ -65,25 +65,25 @@ class Meter(OwnKeys, ShowsFocus, QWidget):
         self.line.append((moment, value))
 
     def _share(self, value: float) -> float:
-        span = self.high - self.low
-        return min(max((value - self.low) / span, 0.0), 1.0) if span else 0.0
+        span = self.kind.high - self.kind.low
+        return min(max((value - self.kind.low) / span, 0.0), 1.0) if span else 0.0
 
     def _give(self, x: float) -> None:
         share = min(max(x / max(1, self.width()), 0.0), 1.0)
-        self.given.emit(self.low + share * (self.high - self.low))
+        self.given.emit(self.kind.low + share * (self.kind.high - self.kind.low))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if self.draggable and event.button() == Qt.MouseButton.LeftButton:
+        if self.kind.given and event.button() == Qt.MouseButton.LeftButton:
             self._give(event.position().x())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self.draggable and event.buttons() & Qt.MouseButton.LeftButton:
+        if self.kind.given and event.buttons() & Qt.MouseButton.LeftButton:
             self._give(event.position().x())
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if self.draggable and event.key() in self.own_keys:
-            step = (self.high - self.low) / 20 * (1 if event.key() == Qt.Key.Key_Right else -1)
-            self.given.emit(min(max(self.value + step, self.low), self.high))
+        if self.kind.given and event.key() in self.own_keys:
+            step = (self.kind.high - self.kind.low) / 20 * (1 if event.key() == Qt.Key.Key_Right else -1)
+            self.given.emit(min(max(self.value + step, self.kind.low), self.kind.high))
         else:
             super().keyPressEvent(event)
 
@@ -94,15 +94,15 @@ class Meter(OwnKeys, ShowsFocus, QWidget):
         painter.setFont(text_font(11))
         top = QRectF(0, 0, self.width(), 15)
         painter.setPen(QColor(INK))
-        painter.drawText(top, Qt.AlignmentFlag.AlignVCenter, self.words)
+        painter.drawText(top, Qt.AlignmentFlag.AlignVCenter, self.kind.words)
         painter.setFont(figures_font(11))
-        told = f"{shown(self.value, 2)} {self.unit}".rstrip()
+        told = f"{shown(self.value, 2)} {self.kind.unit}".rstrip()
         painter.drawText(top, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, told)
         box = QRectF(0.5, 16.5, self.width() - 1, HIGH - 19)
         painter.setPen(QPen(QColor(TEAL if self.hasFocus() else LINE), 1))
         painter.setBrush(QColor(GROUND))
         painter.drawRoundedRect(box, 2, 2)
-        if self.draggable:
+        if self.kind.given:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(QColor(RAISED))
             painter.drawRect(QRectF(1, 17, (self.width() - 2) * self._share(self.value), HIGH - 20))
@@ -116,7 +116,7 @@ class Meter(OwnKeys, ShowsFocus, QWidget):
                 for moment, value in self.line
                 if now - moment <= SECONDS
             ]
-            painter.setPen(QPen(QColor(RUST if self.draggable else TEAL), 1.2))
+            painter.setPen(QPen(QColor(RUST if self.kind.given else TEAL), 1.2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawPolyline(QPolygonF(points))
 
@@ -137,7 +137,7 @@ class Meters(QWidget):
         self._column = column_of(self, 3)
         self.meters: dict[str, Meter] = {}
         self._painted = 0.0
-        self._known: dict[str, tuple[str, str, float, float, bool]] = {}
+        self._known: dict[str, SignalKind] = {}
 
     def refresh(self, project: Project) -> None:
         """Show the signals that a project has."""
@@ -150,8 +150,8 @@ class Meters(QWidget):
                 item.widget().hide()
                 item.widget().deleteLater()
         self.meters = {}
-        for key, (words, unit, low, high, is_given) in known.items():
-            meter = self.meters[key] = Meter(words, unit, low, high, draggable=is_given)
+        for key, kind in known.items():
+            meter = self.meters[key] = Meter(kind)
             meter.given.connect(lambda value, key=key: self.given.emit(key, value))
             self._column.addWidget(meter)
         self._column.addStretch(1)

@@ -13,6 +13,7 @@ from wraithon.desktop.theme.theme import figures_font, icon
 from wraithon.desktop.widgets.basics import Button, heading, soft
 from wraithon.desktop.widgets.form import Choice, Form, Number, Row, Text, Tick
 from wraithon.desktop.widgets.list_form import ListForm, Tupled
+from wraithon.desktop.widgets.offers import GROUNDS, clip_names
 from wraithon.desktop.widgets.panels import Sheet
 from wraithon.project.project import Stage
 from wraithon.project.staging.driving import ROLES, Driving
@@ -38,9 +39,8 @@ def _clips(role: str) -> object:
             return [("no clip", "")]
         unset = use.but(driving=use.driving.but(**{role: ""}))
         found = guessed_roles(character, unset).get(role)  # type: ignore[call-overload]  # a role's name
-        names = [(clip.name, clip.name) for clip in character.clips if not use.clip(clip.name).hidden]
         nothing = "blended, without a clip" if role == "rise" else "no clip found"
-        return [(f"{found} (found)" if found else nothing, ""), *names]
+        return [(f"{found} (found)" if found else nothing, ""), *clip_names(session)]
 
     return offer
 
@@ -66,7 +66,6 @@ HANDLING_ROWS = (
         width=92,
     ),
 )
-GROUNDS = (("wet slate", "slate"), ("moss", "moss"), ("puddles", "puddle"), ("plain, with a grid", "plain"))
 STAGE_ROWS = (
     Row("ground", Choice("ground", "What the stage is of where nothing lies on it", choices=GROUNDS), width=92),
     Row(

@@ -9,8 +9,9 @@ from wraithon.desktop.widgets.form import Choice, Colour, Course, Names, Number,
 from wraithon.desktop.widgets.list_form import Tupled
 from wraithon.desktop.widgets.master_rows import master_rows
 from wraithon.desktop.widgets.model_ticks import Models
-from wraithon.desktop.widgets.offers import clip_names, effects_or, events_or
+from wraithon.desktop.widgets.offers import anchors_or, clip_names, effects_or, events_or
 from wraithon.project.staging.driving import STATES
+from wraithon.project.staging.ground import GROUND_KINDS
 from wraithon.project.staging.steps import (
     ColourShift,
     Dissolving,
@@ -62,7 +63,8 @@ __all__ = [
 ]
 
 WIDE = 92
-GROUNDS = (("slate", "slate"), ("moss", "moss"), ("puddle", "puddle"), ("plain", "plain"))
+GROUNDS = tuple((kind, kind) for kind in GROUND_KINDS)
+"""Short, so that there is room for a tick each."""
 MODELS: dict[str, type[Model]] = {
     model().kind: model
     for model in (OnEvent, AtStart, OnKey, OnState, OnSignal, OnEnd, EverySeconds, EveryMetres, Never)
@@ -84,7 +86,7 @@ def _signals(nothing: str = "") -> Callable[[Session], list[tuple[str, object]]]
     """Return what offers all signals by name, and none in these words."""
 
     def offer(session: Session) -> list[tuple[str, object]]:
-        known: list[tuple[str, object]] = [(told[0], key) for key, told in known_signals(session.project).items()]
+        known: list[tuple[str, object]] = [(kind.words, key) for key, kind in known_signals(session.project).items()]
         return [(nothing, ""), *known] if nothing else known
 
     return offer
@@ -92,7 +94,7 @@ def _signals(nothing: str = "") -> Callable[[Session], list[tuple[str, object]]]
 
 def _given(session: Session) -> list[tuple[str, object]]:
     """Return the signals that may be given a value."""
-    return [(told[0], key) for key, told in known_signals(session.project).items() if told[4]]
+    return [(kind.words, key) for key, kind in known_signals(session.project).items() if kind.given]
 
 
 KEYS = tuple((key, key) for key in "1234567890BCEFGHIKMNOPQTUVXYZ")
@@ -205,15 +207,9 @@ STRENGTH_ROWS = (
 
 def _anchors(session: Session) -> list[tuple[str, object]]:
     """Return where a step of the selected trigger may be: where it happens, and all anchors."""
-    trigger, use = session.project.trigger(session.selection[1]), session.project.character
+    trigger = session.project.trigger(session.selection[1])
     event = trigger is not None and trigger.when.kind == "event"
-    nowhere = "where the event belongs" if event else "the character's root"
-    return [(nowhere, None), *((anchor.name, anchor.id) for anchor in (use.anchors if use else ()))]
-
-
-def _any_anchor(session: Session) -> list[tuple[str, object]]:
-    use = session.project.character
-    return [("any anchor", None), *((anchor.name, anchor.id) for anchor in (use.anchors if use else ()))]
+    return anchors_or("where the event belongs" if event else "the character's root")(session)
 
 
 AFTER = Row("after", Number("after", "Seconds after the moment", unit="s", step=0.01), width=WIDE, undo="Step")
@@ -278,7 +274,8 @@ STEP_ROWS: dict[type, Callable[..., tuple[Row, ...]]] = {
     StopEffect: lambda _step: (
         Row("stop", Choice("effect", "What is to bear no more", choices=effects_or("choose an effect")), width=WIDE,
             undo="Step"),
-        Row("at", Choice("anchor", "Only those that are fired there", choices=_any_anchor), width=WIDE, undo="Step"),
+        Row("at", Choice("anchor", "Only those that are fired there", choices=anchors_or("any anchor")), width=WIDE,
+            undo="Step"),
         AFTER,
     ),
     PlayClip: lambda _step: (

@@ -9,6 +9,7 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
 
 __all__ = [
+    "GROUNDS",
     "anchors_or",
     "clip_names",
     "clips_while",
@@ -23,6 +24,8 @@ __all__ = [
 ]
 
 Offer = list[tuple[str, object]]
+GROUNDS: Offer = [("wet slate", "slate"), ("moss", "moss"), ("puddles", "puddle"), ("plain, with a grid", "plain")]
+"""The kinds of ground, as a list names them."""
 
 
 def anchors_or(nothing: str) -> Callable[[Session], Offer]:

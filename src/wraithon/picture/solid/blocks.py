@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
@@ -39,7 +38,7 @@ STANDING = PieceBatch(
 @lru_cache(maxsize=4)
 def blocks_of(pieces: Sequence[GroundPiece]) -> Shape | None:
     """Return what stands above the stage as one shape, in world space; None where nothing does."""
-    high = [piece for piece in pieces if piece.height or piece.rise]
+    high = [piece for piece in pieces if piece.stands]
     if not high:
         return None
     kinds = sorted({piece.kind for piece in high})
@@ -72,10 +71,8 @@ def _faces(piece: GroundPiece) -> list[tuple[NDArray[np.float64], int]]:
         ring = np.stack([wide * np.cos(angles), deep * np.sin(angles)], axis=1)
     else:
         ring = np.array([(-wide, -deep), (-wide, deep), (wide, deep), (wide, -deep)])
-    turn = math.radians(piece.turn)
-    x = piece.place[0] + ring[:, 0] * math.cos(turn) + ring[:, 1] * math.sin(turn)
-    z = piece.place[1] - ring[:, 0] * math.sin(turn) + ring[:, 1] * math.cos(turn)
-    top = np.stack([x, piece.height + piece.rise * (ring[:, 1] / piece.size[1] + 0.5), z], axis=1)
+    x, z = piece.out(*ring.T)
+    top = np.stack([x, piece.top(ring[:, 1]), z], axis=1)
     foot = top * (1.0, 0.0, 1.0)
     middle = top.mean(axis=0)
     found = []

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from wraithon.ground import SIZE, ground
 from wraithon.picture.textures import halved
-from wraithon.terrain import KINDS
+from wraithon.project.staging.ground import GROUND_KINDS
 
 if TYPE_CHECKING:
     from wraithon.terrain import Terrain
@@ -48,9 +48,9 @@ def ground_map(kind: str, terrain: Terrain | None) -> tuple[NDArray[np.int32], N
 def _of_several(terrain: Terrain) -> tuple[NDArray[np.uint8], GroundMap]:
     """Return the texels of all kinds end to end, the stage's own first, and where which is."""
     others = [number for number in np.unique(terrain.kinds).tolist() if number != terrain.base]
-    every = [ground_texture(KINDS[terrain.base])[1]]
-    every += [ground_texture(KINDS[number], patch=True)[1] for number in others]
-    starts = np.zeros(len(KINDS), np.float32)
+    every = [ground_texture(GROUND_KINDS[terrain.base])[1]]
+    every += [ground_texture(GROUND_KINDS[number], patch=True)[1] for number in others]
+    starts = np.zeros(len(GROUND_KINDS), np.float32)
     for place, number in enumerate(others, 1):
         starts[number] = place * len(every[0])
     # What stands above the stage has tops of its own.

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal, get_args
+import math
+from typing import Annotated, Any, Literal, get_args
 
 from pydantic import Field
 
@@ -35,3 +36,24 @@ class GroundPiece(Model):
     turn: Finite = 0.0
     height: Height = 0.0
     rise: Height = 0.0
+
+    @property
+    def stands(self) -> bool:
+        """Whether it stands above the stage; else it is a patch."""
+        return bool(self.height or self.rise)
+
+    def out(self, along: Any, deep: Any) -> tuple[Any, Any]:
+        """Return the x and z of what is so many metres from its middle along its own axes: numbers, or arrays."""
+        sine, cosine = math.sin(math.radians(self.turn)), math.cos(math.radians(self.turn))
+        x, z = self.place
+        return x + along * cosine + deep * sine, z - along * sine + deep * cosine
+
+    def within(self, x: Any, z: Any) -> tuple[Any, Any]:
+        """Return how many metres along its own axes a place is from its middle."""
+        sine, cosine = math.sin(math.radians(self.turn)), math.cos(math.radians(self.turn))
+        dx, dz = x - self.place[0], z - self.place[1]
+        return dx * cosine - dz * sine, dx * sine + dz * cosine
+
+    def top(self, deep: Any) -> Any:
+        """Return how high its top is so many metres beyond its middle."""
+        return self.height + self.rise * (deep / self.size[1] + 0.5)

@@ -11,10 +11,11 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wraithon.arithmetic import wrapped
 from wraithon.stage.driving.driver import Driver
 from wraithon.stage.driving.feet import locked
 from wraithon.stage.driving.posing import plain_pose, pose_of_stand
-from wraithon.stage.driving.stand import GOING, ORDER, Given, Part, Ramp, Stand
+from wraithon.stage.driving.stand import ORDER, Given, Part, Ramp, Stand
 from wraithon.stage.performance import Passing
 
 if TYPE_CHECKING:
@@ -29,7 +30,6 @@ if TYPE_CHECKING:
 __all__ = ["Actor", "Remembered"]
 
 Remembered = tuple[int, tuple[Stand, ...], tuple[tuple[float, str], ...]]
-Place = tuple[float, float, float]
 
 REMEMBERED = 20.0
 """Seconds that are remembered: afterimages of what is longer ago show the oldest of them."""
@@ -216,18 +216,15 @@ class Actor:
         if stand.hidden:
             return 1.0
         told = stand.gone.at(time) if stand.gone else 0.0
-        part, dissolve = stand.parts[-1], self.use.dissolve
+        part = stand.parts[-1]
         if part.what == ORDER:
             return max(told, performance.dissolved_at(part.time))
-        if not dissolve.clip or part.what != dissolve.clip:
-            return told if dissolve.clip else max(told, dissolve.amount)
-        share = (part.time - dissolve.begin) / max(dissolve.end - dissolve.begin, 1e-6)
-        return max(told, dissolve.amount * min(max(share, 0.0), 1.0))
+        return max(told, self.use.dissolve.gone(part.what, part.time))
 
     def clip_at(self, time: float) -> str:
         """Return the name of the clip that leads at a moment."""
         stand = self.stand(time)
-        if stand is None or stand.lead.clip in {ORDER, GOING}:
+        if stand is None or stand.lead.clip == ORDER:
             return self._performance.clip_moment(stand.lead.end if stand else time)[0].use.name
         return stand.lead.clip
 
@@ -283,20 +280,16 @@ def _between(one: Stand, two: Stand, share: float) -> Stand:
     def mix(a: float, b: float) -> float:
         return a + (b - a) * share
 
-    turn = (two.heading - one.heading + math.pi) % (2 * math.pi) - math.pi
+    x, y, z = map(mix, one.place, two.place)
+    turn = wrapped(two.heading - one.heading)
     ahead = (two.phase - one.phase + 0.5) % 1.0 - 0.5
     late = (1 - share) * (two.time - one.time)
     parts = tuple(part._replace(time=part.time - late if _goes(part, one) else part.time) for part in two.parts)
     return replace(
-        two, time=two.time - late, place=_mixed(one.place, two.place, share), heading=one.heading + share * turn,
+        two, time=two.time - late, place=(x, y, z), heading=one.heading + share * turn,
         phase=(one.phase + share * ahead) % 1.0, ease=mix(one.ease, two.ease), speed=mix(one.speed, two.speed),
         way=mix(one.way, two.way), parts=parts,
     )  # fmt: skip
-
-
-def _mixed(one: Place, two: Place, share: float) -> Place:
-    x, y, z = (a + (b - a) * share for a, b in zip(one, two, strict=True))
-    return x, y, z
 
 
 def _goes(part: Part, before: Stand) -> bool:

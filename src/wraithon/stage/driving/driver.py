@@ -6,6 +6,7 @@ import math
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from wraithon.arithmetic import wrapped
 from wraithon.character.checkup import height_of
 from wraithon.stage.driving.feet import spans_of
 from wraithon.stage.driving.moves import Play, moves_of
@@ -42,6 +43,8 @@ DEEPEST = 4
 """Parts that lie over one another at most."""
 DOWN = frozenset({"fall"})
 """What it stays in until it is told to rise."""
+ACTS = frozenset({"leap", "strike", "fall", "rise"})
+"""Roles that are played once."""
 STATES: dict[str, State] = {
     "land": "landing", "strike": "striking", "fall": "fallen", "rise": "getting up",
 }  # fmt: skip
@@ -114,10 +117,7 @@ class Driver:
 
     def play_of(self, act: str) -> Play | None:
         """Return the clip that is played for a role, or under its own name."""
-        roles: dict[str, Play | None] = {
-            "leap": self.moves.leap, "strike": self.moves.strike, "fall": self.moves.fall, "rise": self.moves.rise,
-        }  # fmt: skip
-        return roles[act] if act in roles else self.named(act)
+        return getattr(self.moves, act) if act in ACTS else self.named(act)
 
     def named(self, name: str) -> Play | None:
         """Return a clip by its name, and how it is played."""
@@ -134,9 +134,7 @@ class Driver:
         """Return how it stands with another mode, whose clip lies over what has played."""
         fade = FADES.get(mode, 0.15) if fade is None else fade
         what = clip or (GOING if mode != "order" else ORDER)
-        begins = start
-        if what == ORDER:
-            begins = stand.order
+        begins = stand.order if what == ORDER else start
         parts = (*stand.parts[-(DEEPEST - 1) :], Part(what, begins, stand.time, fade))
         return replace(stand, mode=mode, since=stand.time, parts=parts)
 
@@ -163,11 +161,11 @@ class Driver:
         pace = (run if given.fast else walk).pace if run and walk else 0.0
         want, heading, spin = wish * pace, stand.heading, 0.0
         if wish > 1e-3:
-            off = _wrapped(math.atan2(x, z) - heading)
+            off = wrapped(math.atan2(x, z) - heading)
             quick = min(1.0, stand.speed / run.pace) if run and run.pace else 0.0
             most = math.radians(self.settings.turning) * (1 - (1 - SHARP) * quick) * dt
             turned = min(max(off, -most), most)
-            heading, spin = _wrapped(heading + turned), turned / dt
+            heading, spin = wrapped(heading + turned), turned / dt
             want *= max(0.0, math.cos(off - turned))
         most = self.settings.quickening * dt
         speed = min(max(want, stand.speed - BRAKES * most), stand.speed + most)
@@ -387,8 +385,3 @@ def _held(stand: Stand, time: float) -> tuple[Part, ...]:
     """Return what plays, held where it is: it blends in no further."""
     late = time - stand.time
     return tuple(part._replace(begun=part.begun + late) for part in stand.parts)
-
-
-def _wrapped(angle: float) -> float:
-    """Return an angle within half a turn either way."""
-    return (angle + math.pi) % (2 * math.pi) - math.pi

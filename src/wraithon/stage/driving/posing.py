@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wraithon.arithmetic import eased
 from wraithon.character.morphs import weights_at
 from wraithon.character.pose import Pose, mixed, pose_of, root_matrix
 from wraithon.stage.driving.feet import planted
@@ -31,7 +32,7 @@ def plain_pose(driver: Driver, stand: Stand) -> Pose:
     performance, use = driver.performance, driver.performance.use
     local, height, weights = _played(driver, stand, stand.parts[0])
     for part in stand.parts[1:]:
-        share = _ease((stand.time - part.begun) / part.fade) if part.fade > 0 else 1.0
+        share = eased((stand.time - part.begun) / part.fade) if part.fade > 0 else 1.0
         over, high, shaped = _played(driver, stand, part)
         local = mixed(over, local, 1.0 - share)
         height += share * (high - height)
@@ -89,8 +90,3 @@ def _going(driver: Driver, stand: Stand) -> Played:
         height += stand.ease * (still[1] - height)
         weights = weights + np.float32(stand.ease) * (still[2] - weights)
     return local, height, weights
-
-
-def _ease(share: float) -> float:
-    share = min(max(share, 0.0), 1.0)
-    return share * share * (3 - 2 * share)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import NamedTuple
 
+from wraithon.arithmetic import eased
 from wraithon.project.staging.driving import State
 from wraithon.stage.performance import Passing
 
@@ -67,8 +68,8 @@ class Ramp(NamedTuple):
 
     def at(self, time: float) -> float:
         """Return the value at a moment."""
-        share = 1.0 if time >= self.end else max(0.0, (time - self.start) / (self.end - self.start))
-        return self.low + (self.high - self.low) * share * share * (3 - 2 * share)
+        share = 1.0 if time >= self.end else (time - self.start) / (self.end - self.start)
+        return self.low + (self.high - self.low) * eased(share)
 
 
 @dataclass(frozen=True, slots=True)

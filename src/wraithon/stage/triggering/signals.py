@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING
 
-from wraithon.project.staging.driving import SIGNALS
+from wraithon.project.staging.driving import SIGNALS, SignalKind
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -16,10 +16,13 @@ if TYPE_CHECKING:
 __all__ = ["known_signals", "measured"]
 
 
-def known_signals(project: Project) -> dict[str, tuple[str, str, float, float, bool]]:
-    """Return all signals of a project by their keys: words, unit, lowest, highest, and whether they are given."""
-    found = {key: (kind.words, kind.unit, kind.low, kind.high, kind.given) for key, kind in SIGNALS.items()}
-    return found | {signal.id: (signal.name, "", signal.low, signal.high, True) for signal in project.signals}
+def known_signals(project: Project) -> dict[str, SignalKind]:
+    """Return what is known of all signals of a project, by their keys."""
+    own = {
+        signal.id: SignalKind(words=signal.name, unit="", low=signal.low, high=signal.high, given=True)
+        for signal in project.signals
+    }
+    return SIGNALS | own
 
 
 def measured(actor: Actor | None, time: float, project: Project, told: Mapping[str, float]) -> dict[str, float]:
