@@ -1,6 +1,7 @@
 """The character driven by hand: exact places, speeds and times, and what stays as it is however it is got at."""
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -58,6 +59,18 @@ def test_clips_are_found_for_their_roles_by_name_and_by_what_they_do(demo, use):
     assert guessed_roles(halcyon, chosen)["strike"] == "leap"
     hidden = use.but(clips=(ClipUse(name="walk", hidden=True),))
     assert guessed_roles(halcyon, hidden).get("walk") != "walk"
+
+
+@pytest.mark.parametrize("scale", [0.1, 3.0])
+def test_what_a_clip_does_hangs_on_no_scale(demo, use, scale):
+    numbered = {f"clip {n}": clip for n, clip in enumerate(demo.characters[use.id].clips)}
+    nameless = replace(
+        demo.characters[use.id], clips=tuple(replace(clip, name=name) for name, clip in numbered.items())
+    )
+    plain = use.but(clips=())
+    found = guessed_roles(nameless, plain)
+    assert {numbered[found[role]].name for role in ("walk", "run", "leap")} == {"walk", "run", "leap"}
+    assert guessed_roles(nameless, plain.but(scale=scale)) == found
 
 
 def test_she_gains_speed_as_she_may_and_ends_at_the_clips_own_pace(acting):

@@ -412,3 +412,17 @@ def test_a_last_burst_happens_wherever_it_falls_between_two_steps(start, time):
             show.advance()
         assert show.alive == 3
         show.firings.clear()
+
+
+def test_skins_that_are_over_follow_an_edit_of_the_character(demo):
+    player = Player(demo.project, demo.characters)
+    player.advance(0.5)
+    before = player.show.skin_before(0.25)[1].positions.copy()
+    use = demo.project.character
+    edited = demo.project.but(characters=(use.but(scale=use.scale * 2), *demo.project.characters[1:]))
+    player.adopt(edited)
+    fresh = Player(edited, demo.characters)
+    fresh.seek(player.time)
+    after = player.show.skin_before(0.25)[1].positions
+    assert not np.allclose(after, before, atol=0.1)
+    assert np.allclose(after, fresh.show.skin_before(0.25)[1].positions, atol=1e-5)

@@ -19,14 +19,10 @@ class Frozen:
     """Skins of an actor at earlier moments, worked out once each; the oldest are forgotten."""
 
     def __init__(self) -> None:
-        self._actor: Actor | None = None
         self._skins: dict[int, Skin] = {}
 
     def skin_at(self, actor: Actor, moment: float) -> Skin:
         """Return the skin at a moment of the show in seconds, to the nearest millisecond."""
-        if actor is not self._actor:
-            self._actor = actor
-            self._skins.clear()
         key = round(moment * 1000)
         if key not in self._skins:
             while len(self._skins) >= MOST_KEPT:

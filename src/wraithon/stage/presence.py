@@ -66,8 +66,7 @@ class Presence:
             else:
                 self.actor = before
                 before.adopt(cast.performance, cast.terrain, self.rate)
-        for held in (self._poses, self._skins, self._places, self._anchored):
-            held.clear()
+        self.forget_poses()
 
     def pose(self, number: int) -> Pose | None:
         """Return the pose at a step's moment; None without a character."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from dataclasses import dataclass
 from functools import lru_cache
@@ -10,6 +11,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.character.checkup import height_of
+from wraithon.character.measures import runs_of
 from wraithon.character.moments.contacts import find_contacts, sole_heights
 from wraithon.character.pose import clip_locals, clip_poses, root_place
 from wraithon.project.staging.driving import ROLES
@@ -118,7 +120,11 @@ def guessed_roles(character: Character, use: CharacterUse) -> dict[Role, str]:
                 found[role] = named
     for name in shown:
         clip = character.clip(name)
-        if clip is not None and name not in found.values() and "idle" not in (role := _does(character, clip, use)):
+        if (
+            clip is not None
+            and name not in found.values()
+            and (role := _does(character, clip, use.clip(name))) != "idle"
+        ):
             found.setdefault(role, name)
     left = [name for name in shown if name not in found.values()]
     if "idle" not in found and left:
@@ -141,18 +147,18 @@ def _apart(name: str) -> str:
 
 
 @lru_cache(maxsize=256)
-def _does(character: Character, clip: Clip, use: CharacterUse) -> Role:
+def _does(character: Character, clip: Clip, use: ClipUse) -> Role:
     """Return the role that a clip plays by what it does."""
-    tall = max(height_of(character), 1e-6)
-    pace = _pace(character, clip, use.clip(clip.name)) / (tall * use.scale)
+    tall = height_of(character)
+    pace = _pace(character, clip, use) / tall
     joints = [character.skeleton.index[name] for name in character.skeleton.joint_names]
     begins, ends = (m[joints, 1, 3].mean() for m in clip_poses(character, clip, (0.0, clip.seconds)))
     if ends < LIES * begins:
         return "fall"
     if begins < LIES * ends:
         return "rise"
-    leap = _leap(character, use, clip)
-    if leap is not None and leap.heights.max(initial=0.0) > LEAPS * tall * use.scale and pace < RUNS:
+    leap = _leap(character, clip, use, 1.0)
+    if leap is not None and leap.heights.max(initial=0.0) > LEAPS * tall and pace < RUNS:
         return "leap"
     if pace >= WALKS:
         return "run" if pace >= RUNS else "walk"
@@ -164,12 +170,9 @@ def _pace(character: Character, clip: Clip | None, use: ClipUse) -> float:
     if clip is None or clip.seconds <= 0:
         return 0.0
     places = [root_place(character, clip_locals(character, clip, time)) for time in (0.0, clip.seconds)]
-    travelled = float(np.hypot(*(places[1] - places[0])[[0, 2]])) / clip.seconds
-    told = float(np.hypot(*use.goes))
-    if max(travelled, told) > LEAST_PACE:
-        return max(travelled, told)
-    pace = find_contacts(character, clip, loops=True).pace
-    return max(travelled, float(np.hypot(*pace)))
+    x, _, z = places[1] - places[0]
+    moved = max(math.hypot(x, z) / clip.seconds, math.hypot(*use.goes))
+    return moved if moved > LEAST_PACE else max(moved, math.hypot(*find_contacts(character, clip, loops=True).pace))
 
 
 @lru_cache(maxsize=64)
@@ -183,9 +186,10 @@ def moves_of(character: Character, use: CharacterUse) -> Moves:
     walk, run = (_gait(character, use, plays.get(role)) for role in ("walk", "run"))
     if walk is not None and run is not None and walk.pace > run.pace:
         walk, run = run, walk
-    leap = plays.get("leap")
+    play = plays.get("leap")
+    leap = _leap(character, play.clip, play.use, use.scale) if play else None
     return Moves(
-        plays.get("idle"), walk or run, run or walk, _leap(character, use, leap.clip) if leap else None,
+        plays.get("idle"), walk or run, run or walk, leap,
         plays.get("strike"), plays.get("fall"), plays.get("rise"),
     )  # fmt: skip
 
@@ -202,15 +206,13 @@ def _gait(character: Character, use: CharacterUse, play: Play | None) -> Gait | 
 
 
 @lru_cache(maxsize=64)
-def _leap(character: Character, use: CharacterUse, clip: Clip) -> Leap | None:
+def _leap(character: Character, clip: Clip, use: ClipUse, scale: float) -> Leap | None:
     """Return a clip as a leap; None where its feet never leave the ground."""
     times = np.arange(0, max(2, round(clip.seconds * RATE))) / RATE
     heights = sole_heights(character, clip, times)
-    heights = (heights - np.quantile(heights, 0.1)) * use.scale
-    floor = 0.012 * height_of(character) * use.scale
-    edges = np.flatnonzero(np.diff(np.concatenate([[False], heights > floor, [False]]).astype(np.int8))).reshape(
-        -1, 2
-    )
+    heights = (heights - np.quantile(heights, 0.1)) * scale
+    floor = 0.012 * height_of(character) * scale
+    edges = runs_of(heights > floor)
     if not len(edges):
         return None
     first, last = edges[np.argmax(edges[:, 1] - edges[:, 0])].tolist()
@@ -218,4 +220,4 @@ def _leap(character: Character, use: CharacterUse, clip: Clip) -> Leap | None:
     top = first + int(np.argmax(span))
     low = np.flatnonzero(heights[top:last] < HANG * span.max())
     hang = top + int(low[0]) if len(low) else (top + last) // 2
-    return Leap(clip, use.clip(clip.name), first / RATE, top / RATE, hang / RATE, last / RATE, span)
+    return Leap(clip, use, first / RATE, top / RATE, hang / RATE, last / RATE, span)
