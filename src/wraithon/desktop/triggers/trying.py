@@ -42,7 +42,7 @@ class Trying(QWidget):
         self.strength = NumberField("%", low=0, high=100, step=5, decimals=0, name="Strength it is tried with")
         self.strength.set_value(100.0)
         self.strength.edited.connect(lambda value, _final: self.strength.set_value(value))
-        self.ground = ChoiceField((("on the ground there", ""), *GROUNDS), "Ground it is tried on")
+        self.ground = ChoiceField((("the ground there", ""), *GROUNDS), "Ground it is tried on")
         self.ground.set_value("")
         self._ground = ""
         self.ground.edited.connect(self._on_ground)
