@@ -15,6 +15,7 @@ __all__ = [
     "map_folder",
     "piece_folder",
     "preset_folder",
+    "sound_folder",
     "start_log",
     "state_folder",
     "texture_folder",
@@ -44,6 +45,11 @@ def texture_folder() -> Path:
 def piece_folder() -> Path:
     """Return the folder for small meshes that the user brought in; they are at hand in every project."""
     return Path(platformdirs.user_data_dir("wraithon")) / "pieces"
+
+
+def sound_folder() -> Path:
+    """Return the folder for sounds that the user brought in; they are at hand in every project."""
+    return Path(platformdirs.user_data_dir("wraithon")) / "sounds"
 
 
 def preset_folder() -> Path:

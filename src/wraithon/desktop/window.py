@@ -16,6 +16,7 @@ from wraithon.desktop.auditioning import Auditioning
 from wraithon.desktop.commands import menu_of
 from wraithon.desktop.compares import Compares
 from wraithon.desktop.engine.engine import Engine
+from wraithon.desktop.engine.speaker import Speaker
 from wraithon.desktop.folding import SCORE, Folding, Folds
 from wraithon.desktop.picks import Picks
 from wraithon.desktop.picture.anchor_hand import AnchorHand
@@ -75,6 +76,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self.engine = engine or Engine()
         self.auditioning = Auditioning(self, self.session, self.engine)
         self.playing = False
+        self.speaker = Speaker(self)
         self._closing = False
         self._problems_said: set[str] = set()
         self._shown = False
@@ -174,6 +176,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
 
     def _connect(self) -> None:
         session, engine = self.session, self.engine
+        self.speaker.failed.connect(self._failed)
         queued = Qt.ConnectionType.QueuedConnection
         engine.shot_ready.connect(self._take_shot, queued)
         engine.busy.connect(self._busy, queued)
@@ -202,6 +205,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
 
     def _send_all(self) -> None:
         session = self.session
+        self.speaker.take(session.shelf.sounds)
         self.engine.send(
             project=session.played,
             characters=session.characters,
@@ -218,6 +222,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         if not self._shown:
             self._shown = True
             log.info("first picture %.2f s after the program began", time.perf_counter() - self.began)
+        self.speaker.hear(shot)
         self.picture.show_shot(shot)
         self.score.show_shot(shot)
         self.sheet(self.at).show_shot(shot)
@@ -380,6 +385,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self.folding.remember()
         remember(self, upper=self.upper, split=self.split)
         self.engine.stop()
+        self.speaker.shut()
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if any(droppable(Path(url.toLocalFile())) for url in event.mimeData().urls()):

@@ -9,11 +9,15 @@ from urllib.parse import unquote
 from wraithon.character.reading.gltf_file import GltfFile
 from wraithon.errors import ProjectError
 from wraithon.picture.shipped import TextureShelf
-from wraithon.project.edit import pieces_of, textures_of
+from wraithon.project.edit import pieces_of, sounds_of, textures_of
 from wraithon.project.files import PROJECT_FILE, to_text
 from wraithon.saving import Staging
+from wraithon.sounds import SoundShelf
 
 if TYPE_CHECKING:
+    from collections.abc import Iterable
+
+    from wraithon.picture.shelf import Shelf
     from wraithon.project.project import Project
 
 __all__ = ["save_whole"]
@@ -83,7 +87,7 @@ class _Bringing:
                 self._brought(capture.file)
             captures = tuple(capture.but(file=self.renamed[capture.file]) for capture in use.captures)
             uses.append(use.but(file=self.renamed[use.file], captures=captures))
-        for kind in ("textures", "pieces"):
+        for kind in ("textures", "pieces", "sounds"):
             if self._home is not None and (self._home / kind).is_dir():
                 for file in sorted((self._home / kind).iterdir()):
                     if file.is_file():
@@ -91,9 +95,12 @@ class _Bringing:
         return project.but(characters=tuple(uses))
 
     def bring_textures(self, project: Project) -> None:
-        """Stage those of the user's own pictures and pieces that the project draws with."""
+        """Stage those of the user's own pictures, pieces and sounds that the project names."""
         textures = TextureShelf(self._home)
-        wanted = ("textures", textures, textures_of(project)), ("pieces", textures.pieces, pieces_of(project))
+        wanted: tuple[tuple[str, Shelf, Iterable[str]], ...] = (
+            ("textures", textures, textures_of(project)), ("pieces", textures.pieces, pieces_of(project)),
+            ("sounds", SoundShelf(self._home), sounds_of(project)),
+        )  # fmt: skip
         for kind, shelf, names in wanted:
             for name in names:
                 path = shelf.path(name)

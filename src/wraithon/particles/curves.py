@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 
     from wraithon.project.life import Choice, Curve, Gradient
 
-__all__ = ["TABLE", "choice_table", "curve_table", "curve_values", "gradient_table", "integral_table"]
+__all__ = ["TABLE", "choice_table", "curve_table", "curve_value", "curve_values", "gradient_table", "integral_table"]
 
 TABLE = 128
 """Entries of a table: normalised ages 0 to 1, evenly spaced, both ends included."""
@@ -36,6 +36,12 @@ def curve_values(curve: Curve, ages: NDArray[np.float64]) -> NDArray[np.float64]
     t = (inside - x[k]) / span[k]
     rise = y[k] + (y[k + 1] - y[k]) * t * t * (3 - 2 * t)
     return rise + span[k] * t * (1 - t) * ((1 - t) * slope[k] - t * slope[k + 1])
+
+
+@lru_cache(maxsize=4096)
+def curve_value(curve: Curve, age: float) -> float:
+    """Return the curve at one normalised age."""
+    return float(curve_values(curve, np.array([age]))[0])
 
 
 def _slopes(x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -14,6 +14,7 @@ from wraithon.picture.shelf import Shelf
 from wraithon.picture.solid.piece_shelf import PieceShelf
 from wraithon.picture.textures import decoded, read_texture, texture_bytes
 from wraithon.places import texture_folder
+from wraithon.sounds import SoundShelf
 
 if TYPE_CHECKING:
     import numpy as np
@@ -39,6 +40,8 @@ class TextureShelf(Shelf):
         super().__init__([*([folder / "textures"] if folder else []), SHIPPED, texture_folder()], ENDINGS)
         self.pieces = PieceShelf(folder)
         """The shapes a project may use."""
+        self.sounds = SoundShelf(folder)
+        """The sounds a project may use."""
 
     def keep(self, path: Path) -> str:
         """Copy a picture into the user's own textures, a plain background made clear; return its name there.

@@ -37,6 +37,13 @@ class Dial(Model):
     options: Annotated[tuple[Name, ...], Field(max_length=16)] = ()
 
     @property
+    def range(self) -> tuple[float, float]:
+        """What it goes from and to, as a number."""
+        if self.kind == "choice":
+            return 0.0, float(max(1, len(self.options) - 1))
+        return (0.0, 1.0) if self.kind == "toggle" else (self.low, self.high)
+
+    @property
     def setting(self) -> Setting:
         """What it is while nobody sets it."""
         return self.colour if self.kind == "colour" else self.value

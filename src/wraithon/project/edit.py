@@ -13,6 +13,7 @@ from wraithon.project.life import Attribute, Curve
 from wraithon.project.look import SHAPES, Blend, PieceLook, SpriteLook
 from wraithon.project.project import MOST_TIMES, Cue
 from wraithon.project.source import OffspringSource
+from wraithon.project.staging.steps import PlaySound
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Collection, Iterable, Mapping
@@ -49,6 +50,7 @@ __all__ = [
     "replace_by_id",
     "replaced_clip",
     "shift_layers",
+    "sounds_of",
     "textures_of",
     "with_anchor",
     "with_character",
@@ -95,9 +97,17 @@ def _every_layer(project: Project) -> list[Layer]:
 
 
 def textures_of(project: Project) -> frozenset[str]:
-    """Return the names of all textures that layers draw with, or are born by."""
+    """Return the names of all textures that layers draw with, here or on a kind of ground, or are born by."""
     layers = _every_layer(project)
-    return frozenset(name for layer in layers for name in (*layer.look.textures, *layer.source.textures))
+    found = [name for layer in layers for name in (*layer.look.textures, *layer.source.textures)]
+    grounds = (other for trigger in project.triggers for step in trigger.starts for other in step.grounds)
+    return frozenset([*found, *(other.texture for other in grounds if other.texture)])
+
+
+def sounds_of(project: Project) -> frozenset[str]:
+    """Return the names of all sounds that triggers play."""
+    steps = (step for trigger in project.triggers for step in trigger.response)
+    return frozenset(step.sound for step in steps if isinstance(step, PlaySound) and step.sound)
 
 
 def pieces_of(project: Project) -> frozenset[str]:

@@ -12,11 +12,9 @@ from wraithon.character.sampler import BorderSampler
 from wraithon.particles.columns import BONE
 from wraithon.particles.emission import SLACK, emission_end, warmed
 from wraithon.particles.program import LayerProgram, Seen, compile_layer, layer_limit, runs_alike
-from wraithon.project.settling.acting import acting
-from wraithon.project.settling.lasting import lasting
-from wraithon.project.settling.mastering import mastered
-from wraithon.project.settling.resolving import resolved
+from wraithon.project.settling.playing import played
 from wraithon.project.settling.variants import Variants, variants_of
+from wraithon.project.signals import dials_of, resting
 from wraithon.project.source import Occasion, OffspringSource, PictureSource, SkinSource
 from wraithon.stage.anchors import Anchorage, anchorage_of
 from wraithon.stage.performance import Performance
@@ -33,11 +31,12 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Effect, Layer
     from wraithon.project.emission import Emission
     from wraithon.project.project import Project
+    from wraithon.project.signals import DialAt
     from wraithon.project.staging.steps import StartEffect
     from wraithon.stage.sampler_shelf import SamplerShelf
     from wraithon.terrain import Relief, Terrain
 
-__all__ = ["Cast", "casts_run_alike", "compile_project"]
+__all__ = ["Cast", "casts_run_alike", "compile_project", "turned"]
 
 
 @dataclass(frozen=True)
@@ -56,17 +55,21 @@ class Cast:
     listeners: Listeners
     """Which triggers wait for what."""
     variants: Variants = field(default_factory=dict)
-    """What is played of effects that are started with master values of their own."""
+    """What is played of effects that are started with master values, or dials, of their own."""
+    samplers: SamplerShelf | None = None
+    """What makes the samplers of its programs."""
+    settings: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
+    """What dials are turned to, of the effects that have any that are (see `turned`)."""
 
     def started(self, step: StartEffect, ground: str = "", strength: float = 1.0) -> Effect | None:
         """Return what a step of a response starts on a kind of ground, at a strength from 0 to 1, or None."""
-        key = started(step, ground, strength)
-        return self.variants.get(key) or self.effect(key[0])
+        key = started(step, ground, strength, self.given)
+        return self.variants.get(key) or self.effect(key.effect)
 
     @cached_property
     def bases(self) -> Mapping[str, str]:
         """Id of a variant to that of the project's effect."""
-        return {variant.id: effect for (effect, _), variant in self.variants.items()}
+        return {variant.id: key.effect for key, variant in self.variants.items()}
 
     def effect(self, effect_id: str | None) -> Effect | None:
         """Return the effect with this id, or None."""
@@ -92,6 +95,21 @@ class Cast:
         return any(
             t.only.looks or any(step.scalings or step.grounds for step in t.starts) for t in self.project.triggers
         )
+
+    @cached_property
+    def given(self) -> Mapping[str, Effect]:
+        """The project's effects by id, as they are edited."""
+        return {effect.id: effect for effect in reversed(self.project.effects)}
+
+    @cached_property
+    def resting(self) -> Mapping[str, float]:
+        """What signals that are given are while nobody gives them anything."""
+        return resting(self.project)
+
+    @cached_property
+    def dials(self) -> Mapping[str, DialAt]:
+        """The dials that are signals, by their keys."""
+        return dials_of(self.project)
 
     @cached_property
     def terrain(self) -> Terrain:
@@ -158,27 +176,77 @@ def compile_project(
     performance = None
     if use is not None and character is not None:
         performance = _performance(project, character, earlier)
+    same = earlier is not None and _same_skin(earlier, performance) and earlier.project.seed == project.seed
+    anchorage = anchorage_of(character, use) if use is not None and character is not None else None
+    listeners = listeners_of(project.triggers)
+    empty = Cast(project, performance, anchorage, {}, {}, {}, listeners, samplers=samplers)
+    return _filled(empty, character, earlier.programs if earlier and same else {})
+
+
+def turned(cast: Cast, told: Mapping[str, float], now: Cast | None = None) -> Cast:
+    """Return a cast as it is while dials are set to what was told of signals; itself where none is turned.
+
+    Parameters
+    ----------
+    cast
+        The cast as the project has it.
+    told
+        What was given of signals so far.
+    now
+        What was returned before; that again where nothing is turned further.
+    """
+    settings: dict[str, dict[str, float]] = {}
+    for key in told.keys() & cast.dials.keys():
+        effect, dial = cast.dials[key]
+        if told[key] != dial.value:
+            settings.setdefault(effect.id, {})[dial.id] = told[key]
+    if not settings:
+        return cast
+    held = cast.programs
+    if now is not None and now.project is cast.project and now.performance is cast.performance:
+        if now.settings == settings:
+            return now
+        held = now.programs
+    character = cast.performance.character if cast.performance else None
+    return _filled(replace(cast, settings=settings), character, held)
+
+
+def _filled(cast: Cast, character: Character | None, held: Mapping[str, LayerProgram]) -> Cast:
+    """Return a cast with all effects and programs, of which it may have some already.
+
+    Programs that are `held` from before, by layer, are taken where they fit.
+    """
+    project, settings = cast.project, cast.settings
     effects: dict[str, Effect] = {}
     for effect in (*project.effects, TEST_BURST):
-        effects.setdefault(effect.id, acting(mastered(lasting(resolved(effect)), effect.masters)))
-    variants = variants_of(startable(project.triggers), effects)
+        before = cast.effects.get(effect.id) if effect.id not in settings else None
+        effects.setdefault(effect.id, before or played(effect, settings.get(effect.id, {})))
+    given = cast.given
+
+    def set_so(effect: str, further: Mapping[str, float]) -> Effect:
+        return played(given[effect], {**settings.get(effect, {}), **further}) if effect in given else effects[effect]
+
+    kept = {key: variant for key, variant in cast.variants.items() if key.effect not in settings}
+    variants = variants_of(startable(project.triggers, given), effects, set_so, kept)
     effects |= {variant.id: variant for variant in variants.values()}
-    same = earlier is not None and _same_skin(earlier, performance) and earlier.project.seed == project.seed
-    held = earlier.programs if earlier and same else {}
     parents = _parents(effects)
     programs: dict[str, LayerProgram] = {}
     ends: dict[str, float] = {}
     for effect in effects.values():
+        same = cast.effects.get(effect.id) is effect
         for layer in effect.layers:
-            if not layer.muted:
-                ends[layer.id] = _last_birth(layer.emission, effect.length) + SLACK
-                program = _program(project, effect, layer, character, samplers, held.get(layer.id))
-                heeded, spacings = layer.id in parents, parents.get(layer.id, ())
-                if (program.heeded, program.spacings) != (heeded, spacings):
-                    program = replace(program, heeded=heeded, spacings=spacings)
-                programs[layer.id] = program
-    anchorage = anchorage_of(character, use) if use is not None and character is not None else None
-    return Cast(project, performance, anchorage, programs, ends, effects, listeners_of(project.triggers), variants)
+            if layer.muted:
+                continue
+            if same:
+                programs[layer.id], ends[layer.id] = cast.programs[layer.id], cast.ends[layer.id]
+                continue
+            ends[layer.id] = _last_birth(layer.emission, effect.length) + SLACK
+            program = _program(cast, effect, layer, character, held.get(layer.id))
+            heeded, spacings = layer.id in parents, parents.get(layer.id, ())
+            if (program.heeded, program.spacings) != (heeded, spacings):
+                program = replace(program, heeded=heeded, spacings=spacings)
+            programs[layer.id] = program
+    return replace(cast, programs=programs, ends=ends, effects=effects, variants=variants)
 
 
 def _last_birth(emission: Emission, length: float | None) -> float:
@@ -217,19 +285,18 @@ def casts_run_alike(before: Cast, after: Cast) -> bool:
     for one, two in zip(before.effects.values(), after.effects.values(), strict=True):
         if one.length != two.length or [x.id for x in one.layers] != [x.id for x in two.layers]:
             return False
+    if [(e.dials, e.bindings) for e in a.effects] != [(e.dials, e.bindings) for e in b.effects]:
+        return False  # what is turned while it plays goes by them
     same_layers = before.programs.keys() == after.programs.keys()
     return same_layers and all(runs_alike(program, after.programs[key]) for key, program in before.programs.items())
 
 
 def _program(
-    project: Project,
-    effect: Effect,
-    layer: Layer,
-    character: Character | None,
-    samplers: SamplerShelf,
-    held: LayerProgram | None,
+    cast: Cast, effect: Effect, layer: Layer, character: Character | None, held: LayerProgram | None
 ) -> LayerProgram:
     """Return a layer's program; the one `held` from before an edit when nothing it hangs on has changed."""
+    project, samplers = cast.project, cast.samplers
+    assert samplers is not None  # there from the beginning
     use, source, sampler = project.character, layer.source, None
     if isinstance(source, SkinSource) and character is not None and use is not None:
         sampler = samplers.get(character, use, source, project.seed)
@@ -238,7 +305,7 @@ def _program(
     same = held is not None and held.layer == layer and held.limit == layer_limit(layer, effect.length)
     chance = f"{effect.id} {effect.roll}" if effect.roll else effect.id
     same = same and held is not None and held.key == layer_key(project.seed, chance, layer.id)
-    terrain = terrain_of(project.stage.ground, project.stage.pieces)
+    terrain = cast.terrain
     same_ground = not layer.colour.beneath or (held is not None and held.seen.terrain is terrain)
     if held is not None and same and held.sampler is sampler and kept_to == blotches and same_ground:
         return held

@@ -11,12 +11,21 @@ if TYPE_CHECKING:
     from wraithon.stage.driving.stand import Given
     from wraithon.stage.firing import Firing, FiringRecord
     from wraithon.stage.triggering.screen import Screen
+    from wraithon.stage.triggering.signals import Ramped
     from wraithon.stage.triggering.triggers import Triggers, Waiting
 
-__all__ = ["Beside", "ShowCopy"]
+__all__ = ["Beside", "Heard", "ShowCopy"]
 
 STAND_BYTES = 300
 """Bytes that a step of a driven character takes, about: each is held once, however many copies hold it."""
+
+
+class Heard(NamedTuple):
+    """A sound that was heard: when, in seconds of the show, which, and how loud, from 0 to 1."""
+
+    time: float
+    name: str
+    volume: float
 
 
 class Beside(NamedTuple):
@@ -29,6 +38,8 @@ class Beside(NamedTuple):
     over: tuple[tuple[str, str | None], ...]
     log: tuple[tuple[float, str], ...]
     waits: tuple[Waiting, ...]
+    ramps: tuple[Ramped, ...]
+    sounds: tuple[Heard, ...]
 
 
 @dataclass(frozen=True)

@@ -47,7 +47,7 @@ def _key(show: Show, given: Input) -> None:
 
 
 def _signal(show: Show, given: Input) -> None:
-    show.told[given.what] = given.values[0]
+    show.tell(given.what, given.values[0])
 
 
 INPUTS: dict[str, Callable[[Show, Input], None]] = {

@@ -64,6 +64,7 @@ def rerun(show: Show, changed: frozenset[str]) -> bool:
     cast = show.cast
     begun = _all_firings(show)
     acts = show.actor is not None and show.actor.acts
+    acts = acts or bool(show.told.keys() & cast.dials.keys())  # layers were something else before
     limits = sum(p.limit for p in cast.programs.values())
     if acts or begun is None or show.refused_firings or show.stopped or limits > MOST_ALIVE:
         return False

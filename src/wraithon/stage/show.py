@@ -14,7 +14,8 @@ from wraithon.particles.pool import Pool, living_by_firing
 from wraithon.project.staging.steps import WaitFor
 from wraithon.project.trigger import MOST_WAITING
 from wraithon.stage.births import Births
-from wraithon.stage.copies import Beside, ShowCopy
+from wraithon.stage.cast import turned
+from wraithon.stage.copies import Beside, Heard, ShowCopy
 from wraithon.stage.driving.stand import Given
 from wraithon.stage.firing import Firing, FiringRecord
 from wraithon.stage.presence import Presence
@@ -22,7 +23,7 @@ from wraithon.stage.triggering.moment import Moment
 from wraithon.stage.triggering.moments import enriched, moments_within
 from wraithon.stage.triggering.responses import respond
 from wraithon.stage.triggering.screen import Screen
-from wraithon.stage.triggering.signals import measured
+from wraithon.stage.triggering.signals import Ramped, measured
 from wraithon.stage.triggering.triggers import Triggers, Waiting, crossed, due_steps, waiting_of
 from wraithon.stage.ways import Ways
 
@@ -34,6 +35,7 @@ if TYPE_CHECKING:
     from wraithon.particles.program import LayerProgram
     from wraithon.particles.rules import Surroundings
     from wraithon.project.effect import Effect
+    from wraithon.project.life import Curve
     from wraithon.project.trigger import Trigger
     from wraithon.stage.cast import Cast
 
@@ -43,6 +45,7 @@ MOST_FIRINGS = 512
 """Firings alive at once; beyond it new ones are refused and counted."""
 MOST_RECORDS = 2000
 MOST_LINES = 200
+MOST_SOUNDS = 64
 """Lines of the log that are kept, the latest ones."""
 
 
@@ -71,6 +74,11 @@ class Show(Presence):
         """Effects of which a firing was over at the end of the step before, and where these were fired."""
         self.log: list[tuple[float, str]] = []
         """What responses wrote, and when."""
+        self.sounds: list[Heard] = []
+        """What was heard lately."""
+        self.base = cast
+        """The cast as the project has it; `cast` is that with what dials are turned to."""
+        self._ramps: list[Ramped] = []
         self._told_then: dict[str, float] = {}
         self._waits: list[Waiting] = []
         """What waits for a signal."""
@@ -93,6 +101,8 @@ class Show(Presence):
         self._end_waits(end)
         self._told_then, self.over = dict(self.told), []
         self._start_due(end)
+        self._go_along(end)
+        self._turn()
         self.given, self.keys = self.given._replace(acts=()), []
         around = self.surroundings()
         self.ways.begin(self.step_number)
@@ -105,7 +115,31 @@ class Show(Presence):
     def signals(self, number: int) -> Mapping[str, float]:
         """Return all signals at a step's moment: at the beginning of the step at hand, or at its end."""
         told = self._told_then if number <= self.step_number else self.told
-        return measured(self.actor, number / self.rate, self.cast.project, told)
+        return measured(self.actor, number / self.rate, self.cast.resting, told)
+
+    def tell(self, signal: str, value: float) -> None:
+        """Give a signal a value; what it was on its way to counts no more."""
+        self.told[signal] = value
+        self._ramps = [ramp for ramp in self._ramps if ramp.signal != signal]
+
+    def ramp(self, signal: str, start: float, seconds: float, to: float, course: Curve) -> None:
+        """Have a signal go along a course to a value, within some seconds from a moment on."""
+        low = self.told.get(signal, self.cast.resting.get(signal, 0.0))
+        self._ramps = [*(ramp for ramp in self._ramps if ramp.signal != signal)]
+        self._ramps.append(Ramped(signal, start, seconds, low, to, course))
+
+    def _go_along(self, end: float) -> None:
+        """Have signals that are on their way be where they are at a step's end."""
+        for ramp in self._ramps:
+            self.told[ramp.signal] = ramp.at(end)
+        self._ramps = [ramp for ramp in self._ramps if not ramp.over(end)]
+
+    def _turn(self) -> None:
+        """Have the layers be what dials make of them."""
+        now = turned(self.base, self.told, self.cast)
+        if now is not self.cast:
+            before, self.cast = self.cast, now
+            self._keep_pools(before)
 
     def _living_of(self, trigger: str) -> int:
         """Return how many firings of a trigger live, or are to begin."""
@@ -147,6 +181,10 @@ class Show(Presence):
     def _go_on(self, waiting: Waiting, time: float) -> None:
         rest = due_steps(waiting.after, time, waiting.trigger, waiting.anchor, waiting.strength, waiting.ground)
         self.waiting += rest[: max(0, MOST_WAITING - len(self.waiting))]
+
+    def sound(self, time: float, name: str, volume: float) -> None:
+        """Have a sound be heard at a moment."""
+        self.sounds = [*self.sounds[-(MOST_SOUNDS - 1) :], Heard(time, name, volume)]
 
     def say(self, time: float, words: str) -> None:
         """Write a line into the log."""
@@ -303,6 +341,8 @@ class Show(Presence):
                 tuple(self.over),
                 tuple(self.log),
                 tuple(self._waits),
+                tuple(self._ramps),
+                tuple(self.sounds),
             ),
         )
 
@@ -324,6 +364,8 @@ class Show(Presence):
         self.given, self.told, self._told_then = beside.given, dict(beside.told), dict(beside.told_then)
         self.screen, self.over, self.log = beside.screen, list(beside.over), list(beside.log)
         self._waits, self.keys = list(beside.waits), []
+        self._ramps, self.sounds = list(beside.ramps), list(beside.sounds)
+        self.cast = turned(self.base, self.told, self.cast)
         if self.actor is not None and held.acted is not None:
             if self.actor.acts or held.acted[1]:
                 self.forget_poses()
@@ -336,17 +378,23 @@ class Show(Presence):
         """
         before = self.cast
         moment = self.time
-        self.follow(cast)
+        self.base = cast
+        self.follow(turned(cast, self.told))
         self.step_number = round(moment * self.rate)
-        self.pools = {layer: pool for layer, pool in self.pools.items() if layer in cast.programs}
-        for layer, pool in self.pools.items():
-            old, new = before.programs.get(layer), cast.programs[layer]
-            if old is not None and old.kind != new.kind:
-                pool.let_go_of_skin()
+        self._keep_pools(before)
         old_character = before.performance.character if before.performance else None
         new_character = cast.performance.character if cast.performance else None
         if old_character is not new_character:
             for pool in self.pools.values():
+                pool.let_go_of_skin()
+
+    def _keep_pools(self, before: Cast) -> None:
+        """Have what lives go on under another cast than the one `before`."""
+        programs = self.cast.programs
+        self.pools = {layer: pool for layer, pool in self.pools.items() if layer in programs}
+        for layer, pool in self.pools.items():
+            old, new = before.programs.get(layer), programs[layer]
+            if old is not None and (old.kind != new.kind or old.sampler is not new.sampler):
                 pool.let_go_of_skin()
 
     def digest(self) -> str:

@@ -36,7 +36,7 @@ class Crowd:
 
     def call(self, main: Show, many: int) -> None:
         """Have so many more stand beside the one of a show; 0 sends them away."""
-        self._shows = [Show(main.cast) for _ in range(many if main.cast.performance is not None else 0)]
+        self._shows = [Show(main.base) for _ in range(many if main.base.performance is not None else 0)]
 
     @property
     def alive(self) -> int:
@@ -48,7 +48,7 @@ class Crowd:
         if main.actor is not None and main.actor.acts:
             return
         for show in self._shows:
-            if show.step_number == main.step_number - 1 and show.cast is main.cast:
+            if show.step_number == main.step_number - 1 and show.base is main.base:
                 show.advance()
 
     def _catch_up(self, main: Show) -> None:
@@ -56,8 +56,8 @@ class Crowd:
         late = [show for show in self._shows if not _alike(show, main)]
         held = main.copy() if late else None
         for show in late:
-            if show.cast is not main.cast:
-                show.adopt(main.cast)
+            if show.base is not main.base:
+                show.adopt(main.base)
             if held is not None:
                 show.restore(held)
 
@@ -77,7 +77,7 @@ class Crowd:
 
 def _alike(show: Show, main: Show) -> bool:
     acts = main.actor is not None and main.actor.acts
-    return not acts and show.cast is main.cast and show.step_number == main.step_number and show.fired == main.fired
+    return not acts and show.base is main.base and show.step_number == main.step_number and show.fired == main.fired
 
 
 def _places(points: NDArray[np.float32], many: int) -> NDArray[np.float32]:

@@ -5,12 +5,15 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from wraithon.arithmetic import ordinal
+from wraithon.project.signals import known_signals
 from wraithon.project.staging.steps import (
     ColourShift,
     Dissolving,
     Hide,
     HoldStill,
     PlayClip,
+    PlaySound,
+    RampSignal,
     Say,
     SetSignal,
     Shake,
@@ -30,7 +33,6 @@ from wraithon.project.staging.whens import (
     OnSignal,
     OnState,
 )
-from wraithon.stage.triggering.signals import known_signals
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -149,7 +151,9 @@ def _about_effect(project: Project, step: EffectStep) -> str:
     name = f"{does} {effect.name}" if effect else f"{does} an effect that is not chosen yet"
     kinds = [each.ground for each in getattr(step, "grounds", ())]
     other = f" (otherwise on {_either(tuple(kinds))})" if kinds else ""
+    dials = {dial.id: dial.name for dial in effect.dials} if effect else {}
     scaled = [scaling.what for scaling in getattr(step, "scalings", ())]
+    scaled += [dials.get(turn.dial, "a dial that is gone") for turn in getattr(step, "turns", ())]
     by = f", its {' and '.join(scaled)} by strength" if scaled else ""
     return f"{name}{other}{f' at {anchor.name}' if anchor else ''}{by}"
 
@@ -172,6 +176,10 @@ DOES: dict[type, Callable[..., str]] = {
     ColourShift: lambda _project, step: f"shift the colours for {step.seconds:g} s",
     SlowMotion: lambda _project, step: f"go at {step.tempo:.0%} speed for {step.seconds:g} s",
     SetSignal: lambda project, step: f"set {signal_name(project, step.signal)} to {step.value:g}",
+    RampSignal: lambda project, step: (
+        f"bring {signal_name(project, step.signal)} to {step.to:g} over {step.seconds:g} s"
+    ),
+    PlaySound: lambda _project, step: f"play {step.sound or 'a sound that is not chosen yet'}",
     Say: lambda _project, step: f"write “{step.words}”",
     WaitFor: _wait,
 }

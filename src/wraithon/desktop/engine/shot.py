@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from wraithon.character.fairness import Tally
     from wraithon.picture.camera import Camera
     from wraithon.project.project import View
+    from wraithon.stage.copies import Heard
     from wraithon.stage.firing import FiringRecord
     from wraithon.stage.frame import Frame
     from wraithon.stage.player import Player
@@ -79,6 +80,8 @@ class Shot:
     """All signals at the moment, by their keys."""
     log: tuple[tuple[float, str], ...] = ()
     """What responses wrote, and when."""
+    sounds: tuple[Heard, ...] = ()
+    """What was heard lately."""
     course: tuple[tuple[float, str], ...] = ()
     """What the driven character was at, from which moment on."""
     births: tuple[list[Tally], list[Tally]] | None = None
@@ -126,6 +129,7 @@ def shot_of(player: Player, frame: Frame, view: View, pixels: NDArray[np.uint8],
         state=stand.state if stand else "",
         signals=show.signals(show.step_number),
         log=tuple(show.log),
+        sounds=tuple(show.sounds),
         course=show.actor.course if show.actor else (),
         births=beside.births,
         living=beside.living,

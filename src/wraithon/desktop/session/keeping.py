@@ -20,6 +20,7 @@ from wraithon.interchange.journal import Journal, Left
 from wraithon.picture.shipped import ENDINGS
 from wraithon.project.files import PROJECT_FILE, open_project
 from wraithon.project.project import Project, View
+from wraithon.sounds import SOUND_ENDINGS
 from wraithon.stage.loading import CAPTURE_ENDINGS, CHARACTER_ENDINGS, Loaded, load
 
 __all__ = ["Keeper", "droppable"]
@@ -99,7 +100,7 @@ class Keeper(QObject):
             self._take(loaded, None, str(path))
 
     def take_dropped(self, paths: list[Path]) -> None:
-        """Take the first of some dropped files that is a character, a motion, a picture or a project."""
+        """Take the first of some dropped files that is a character, a motion, a picture, a sound or a project."""
         path = next(filter(droppable, paths), None)
         if path is None:
             return
@@ -111,6 +112,8 @@ class Keeper(QObject):
             self.bringing.bring_in(path)
         elif path.suffix.lower() in ENDINGS:
             self.pictures.give(path)
+        elif path.suffix.lower() in SOUND_ENDINGS:
+            self.pictures.give_sound(path)
         elif self.may_lose():
             self.open_path(path)
 
@@ -249,5 +252,5 @@ def _name_of(folder: Path) -> str:
 
 def droppable(path: Path) -> bool:
     """Tell whether there is something to do with a path, or to say about it."""
-    known = CHARACTER_ENDINGS | CAPTURE_ENDINGS | ENDINGS | FOREIGN
+    known = CHARACTER_ENDINGS | CAPTURE_ENDINGS | ENDINGS | SOUND_ENDINGS | FOREIGN
     return path.suffix.lower() in known or (path / PROJECT_FILE).is_file()

@@ -1,4 +1,4 @@
-"""Pictures and small meshes brought in for the selected layer: its texture, and one of its pieces."""
+"""Pictures, small meshes and sounds brought in for what is selected: a layer's texture, a trigger's sound."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QFileDialog
 from wraithon.picture.making.importing import guessed_sheet
 from wraithon.project.edit import textures_of
 from wraithon.project.look import PieceLook, SpriteLook
+from wraithon.project.staging.steps import PlaySound
 
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QWidget
@@ -107,3 +108,22 @@ class Pictures:
                 session.said.emit(f"{name} is one of the layer's pieces; saving puts it into the project", "fine")
 
         self._reading.read(path, lambda _tell: session.shelf.pieces.keep(path), put)
+
+    def give_sound(self, path: Path) -> None:
+        """Keep a sound among the user's, and have the selected trigger play it."""
+        session = self._session
+        kind, what = session.selection
+        trigger = session.project.trigger(what) if kind == "trigger" else None
+
+        def put(name: str) -> None:
+            if trigger is None:
+                words = f"{name} is among the sounds now; a trigger plays it with the step “Play a sound”"
+                session.said.emit(words, "warning")
+                return
+            made, steps = PlaySound(sound=name), trigger.response
+            empty = next((k for k, step in enumerate(steps) if step == PlaySound()), len(steps))
+            steps = (*steps[:empty], made, *steps[empty + 1 :])
+            if session.put("trigger", what, "response", steps, f"Sound {name}"):
+                session.said.emit(f"{trigger.name} plays {name}; saving puts it into the project", "fine")
+
+        self._reading.read(path, lambda _tell: session.shelf.sounds.keep(path), put)

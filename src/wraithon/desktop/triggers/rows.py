@@ -9,7 +9,15 @@ from wraithon.desktop.widgets.form import Choice, Colour, Course, Names, Number,
 from wraithon.desktop.widgets.list_form import Tupled
 from wraithon.desktop.widgets.master_rows import master_rows
 from wraithon.desktop.widgets.model_ticks import Models
-from wraithon.desktop.widgets.offers import anchors_or, clip_names, effects_or, events_or
+from wraithon.desktop.widgets.offers import (
+    anchors_or,
+    clip_names,
+    effects_or,
+    events_or,
+    sounds_or,
+    textures_or,
+)
+from wraithon.project.signals import known_signals
 from wraithon.project.staging.driving import STATES
 from wraithon.project.staging.ground import GROUND_KINDS
 from wraithon.project.staging.steps import (
@@ -19,6 +27,8 @@ from wraithon.project.staging.steps import (
     HoldStill,
     OnGroundKind,
     PlayClip,
+    PlaySound,
+    RampSignal,
     Say,
     Scaling,
     SetSignal,
@@ -26,6 +36,7 @@ from wraithon.project.staging.steps import (
     SlowMotion,
     StartEffect,
     StopEffect,
+    Turn,
     WaitFor,
 )
 from wraithon.project.staging.whens import (
@@ -39,7 +50,6 @@ from wraithon.project.staging.whens import (
     OnSignal,
     OnState,
 )
-from wraithon.stage.triggering.signals import known_signals
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -252,23 +262,69 @@ def _start_rows(step: StartEffect) -> tuple[Row, ...]:
         for k, scaling in enumerate(step.scalings)
     ]  # fmt: skip
     rows.append(
+        Row("its dials", Models("turns", "Dials of it that strength sets", name="dial", choices=_dials(step),
+                                made=lambda dial: Turn(dial=dial), columns=2,
+                                nothing="it has no dials: the effect's own page makes them"),
+            width=WIDE, undo="What strength sets")
+    )  # fmt: skip
+    rows += [
+        Row("", _ByStrength(f"turns.{k}.course", "Where strength sets the dial, as a share of its range",
+                            scaled="dial"), undo="Strength")
+        for k in range(len(step.turns))
+    ]  # fmt: skip
+    rows.append(
         Row(
             "but on", Models("grounds", "Kinds of ground where it is otherwise", name="ground", choices=GROUNDS,
                              made=lambda ground: OnGroundKind(ground=ground), columns=4),
             width=WIDE, undo="Otherwise on kinds of ground",
         )
     )  # fmt: skip
-    rows += [
-        Row(
-            each.ground, Choice(f"grounds.{k}.effect", f"What is started on {each.ground}",
-                                choices=effects_or("the same")),
-            Colour(f"grounds.{k}.tint", f"Its tint on {each.ground}"), width=WIDE, undo=f"On {each.ground}",
-        )
-        for k, each in enumerate(step.grounds)
-    ]  # fmt: skip
+    for k, each in enumerate(step.grounds):
+        rows += [
+            Row(
+                each.ground, Choice(f"grounds.{k}.effect", f"What is started on {each.ground}",
+                                    choices=effects_or("the same")),
+                Colour(f"grounds.{k}.tint", f"Its tint on {each.ground}"), width=WIDE, undo=f"On {each.ground}",
+            ),
+            Row("texture", Choice(f"grounds.{k}.texture", f"What is drawn on {each.ground} for all its textures",
+                                  choices=textures_or("its layers' own")), width=WIDE, undo=f"On {each.ground}"),
+            Row("without", Names(f"grounds.{k}.without", f"Layers that are left out on {each.ground}",
+                                 choices=_layers(each.effect or step.effect)), width=WIDE, undo=f"On {each.ground}"),
+        ]  # fmt: skip
     return tuple(rows)
 
 
+def _layers(effect_id: str | None) -> Callable[[Session], list[tuple[str, object]]]:
+    """Return what offers the layers of an effect."""
+
+    def offer(session: Session) -> list[tuple[str, object]]:
+        effect = session.project.effect(effect_id)
+        return [(layer.name, layer.id) for layer in effect.layers] if effect else []
+
+    return offer
+
+
+def _dials(step: StartEffect) -> Callable[[Session], list[tuple[str, object]]]:
+    """Return what offers the dials of the effect that a step starts."""
+
+    def offer(session: Session) -> list[tuple[str, object]]:
+        effect = session.project.effect(step.effect)
+        return [(dial.name, dial.id) for dial in effect.dials if dial.kind != "colour"] if effect else []
+
+    return offer
+
+
+class _Way(Course):
+    """A course over the time that something takes."""
+
+    def make(self, kind: type[Model]) -> CurveEditor:
+        """Return an editor of its points."""
+        editor = super().make(kind)
+        editor.set_axis("at", "begins", "way", "there")
+        return editor
+
+
+_WAY = Row("", _Way("course", "How much of the way it has come, over the time", limits=(-1.0, 2.0)), undo="Course")
 STEP_ROWS: dict[type, Callable[..., tuple[Row, ...]]] = {
     StartEffect: _start_rows,
     StopEffect: lambda _step: (
@@ -286,7 +342,7 @@ STEP_ROWS: dict[type, Callable[..., tuple[Row, ...]]] = {
     Dissolving: lambda _step: (
         Row("dissolve to", Number("to", "Share that is gone in the end", unit="%", factor=100, step=5, decimals=0),
             Number("seconds", "How long that takes", lead="in", unit="s", step=0.05), width=WIDE, undo="Step"),
-        AFTER,
+        _WAY, AFTER,
     ),
     Hide: lambda _step: (
         Row("character", Choice("hidden", "Whether it is taken away or comes back", choices=(
@@ -319,6 +375,18 @@ STEP_ROWS: dict[type, Callable[..., tuple[Row, ...]]] = {
             Number("value", "The value", lead="to", step=0.1), width=WIDE, undo="Step"),
         AFTER,
     ),
+    RampSignal: lambda _step: (
+        Row("bring", Choice("signal", "Signal or dial that goes there", choices=_given),
+            Number("to", "The value it comes to", lead="to", step=0.1),
+            Number("seconds", "How long that takes", lead="in", unit="s", step=0.05), width=WIDE, undo="Step"),
+        _WAY, AFTER,
+    ),
+    PlaySound: lambda _step: (
+        Row("play", Choice("sound", "Sound that is heard", choices=sounds_or("choose a sound")),
+            Number("volume", "How loud; strength scales it", unit="%", factor=100, step=5, decimals=0), width=WIDE,
+            undo="Step"),
+        AFTER,
+    ),
     Say: lambda _step: (
         Row("write", Text("words", "A line for the rehearsal's log"), width=WIDE, undo="Step"), AFTER,
     ),
@@ -337,8 +405,8 @@ STEP_KINDS: tuple[tuple[str, Callable[[], Step]], ...] = (
     ("Dissolve the character", Dissolving), ("Take the character away", Hide),
     ("Hold the character still", HoldStill),
     ("Wait for the clip's end, or a signal", WaitFor), ("Shake the camera", Shake),
-    ("Shift the colours", ColourShift), ("Slow motion", SlowMotion), ("Set a signal", SetSignal),
-    ("Write a line", Say),
+    ("Shift the colours", ColourShift), ("Slow motion", SlowMotion), ("Play a sound", PlaySound),
+    ("Set a signal or dial", SetSignal), ("Bring a signal or dial to a value", RampSignal), ("Write a line", Say),
 )  # fmt: skip
 """What a step may do, in words, and what makes one."""
 
@@ -346,7 +414,9 @@ STEP_KINDS: tuple[tuple[str, Callable[[], Step]], ...] = (
 def _shape(step: Step) -> str:
     """Return what of a step its rows hang on."""
     if isinstance(step, StartEffect):
-        return f"{[each.what for each in step.scalings]} {[each.ground for each in step.grounds]}"
+        turns = [each.dial for each in step.turns]
+        grounds = [(each.ground, each.effect) for each in step.grounds]
+        return f"{step.effect} {[each.what for each in step.scalings]} {turns} {grounds}"
     return str(bool(step.signal)) if isinstance(step, WaitFor) else ""
 
 

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLineEdit, QSiz
 from wraithon.arithmetic import evaluate
 from wraithon.desktop.theme.colours import FAINT, INK, LINE, RAISED, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font
-from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus, shown
+from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus, shown, soft
 from wraithon.project.base import LONGEST_NAME
 
 __all__ = ["Check", "ChoiceField", "NumberField", "TextField", "Ticks"]
@@ -359,12 +359,15 @@ class Ticks(QWidget):
 
     edited = Signal(object, bool)
 
-    def __init__(self, columns: int = 2) -> None:
+    def __init__(self, columns: int = 2, nothing: str = "") -> None:
         super().__init__()
         self.setObjectName("panel")
         self._columns = columns
         self.checks: dict[str, Check] = {}
         self._grid = QGridLayout(self)
+        self._nothing = soft(nothing)
+        self._nothing.setVisible(bool(nothing))
+        self._grid.addWidget(self._nothing, 0, 0, 1, columns)
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setHorizontalSpacing(8)
         self._grid.setVerticalSpacing(0)
@@ -385,6 +388,7 @@ class Ticks(QWidget):
             check.clicked.connect(self._clicked)
             self.checks[str(name)] = check
             self._grid.addWidget(check, k // self._columns, k % self._columns)
+        self._nothing.setVisible(not self.checks and bool(self._nothing.text()))
 
     def set_value(self, names: Sequence[str]) -> None:
         """Tick names and no others; one that is not offered gets a tick of its own."""

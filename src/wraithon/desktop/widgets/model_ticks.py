@@ -20,8 +20,8 @@ __all__ = ["Models"]
 class ModelTicks(Ticks):
     """A tick for each model there may be."""
 
-    def __init__(self, columns: int, name: str, make: Callable[[str], Model]) -> None:
-        super().__init__(columns)
+    def __init__(self, columns: int, name: str, make: Callable[[str], Model], nothing: str = "") -> None:
+        super().__init__(columns, nothing)
         self._name, self._make = name, make
         self._held: dict[str, Model] = {}
 
@@ -41,14 +41,16 @@ class Models(Field):
 
     name: str = "name"
     made: Callable[[str], Any] = str
-    choices: Sequence[tuple[str, object]] = ()
+    choices: Sequence[tuple[str, object]] | Callable[[Session], Sequence[tuple[str, object]]] = ()
     columns: int = 3
+    nothing: str = ""
+    """What is said where there is nothing to tick."""
 
     def make(self, _kind: type[Model]) -> ModelTicks:
         """Return ticks."""
-        return ModelTicks(self.columns, self.name, self.made)
+        return ModelTicks(self.columns, self.name, self.made, self.nothing)
 
-    def show(self, widget: Any, value: Any, _session: Session) -> None:
+    def show(self, widget: Any, value: Any, session: Session) -> None:
         """Tick what is in."""
-        widget.set_choices(self.choices)
+        widget.set_choices(self.choices(session) if callable(self.choices) else self.choices)
         widget.set_value(value)

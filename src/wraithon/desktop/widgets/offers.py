@@ -101,6 +101,11 @@ def pieces(session: Session) -> Offer:
     return [(name, name) for name in session.shelf.pieces.names()]
 
 
+def sounds_or(nothing: str) -> Callable[[Session], Offer]:
+    """Return what offers all sounds there are, and none in these words."""
+    return lambda session: [(nothing, ""), *((name, name) for name in session.shelf.sounds.names())]
+
+
 def clip_names(session: Session) -> Offer:
     """Return what offers each clip of the character that is not hidden."""
     use = session.project.character

@@ -6,9 +6,17 @@ from typing import TYPE_CHECKING
 
 from wraithon.project.checks.finding import Change, Finding, Level, Remedy
 from wraithon.project.checks.layers import Told
+from wraithon.project.signals import known_signals
 from wraithon.project.source import Heading, SkinSource
-from wraithon.project.staging.driving import SIGNALS
-from wraithon.project.staging.steps import PlayClip, SetSignal, StartEffect, StopEffect, WaitFor
+from wraithon.project.staging.steps import (
+    PlayClip,
+    PlaySound,
+    RampSignal,
+    SetSignal,
+    StartEffect,
+    StopEffect,
+    WaitFor,
+)
 from wraithon.project.staging.whens import OnEnd, OnEvent, OnSignal
 
 if TYPE_CHECKING:
@@ -41,8 +49,9 @@ class Known:
     def __init__(self, project: Project, clips: frozenset[str] | None) -> None:
         use = project.character
         self.clips = clips
-        self.signals = {*SIGNALS, *(signal.id for signal in project.signals)}
-        self.given = {key for key in self.signals if key not in SIGNALS or SIGNALS[key].given}
+        signals = known_signals(project)
+        self.signals = set(signals)
+        self.given = {key for key, kind in signals.items() if kind.given}
         self.grounds = {project.stage.ground, *(piece.kind for piece in project.stage.pieces)}
         """Kinds of ground there are on the stage."""
         self.effects = {effect.id for effect in project.effects}
@@ -162,9 +171,14 @@ def _play_clip(step: PlayClip, known: Known) -> Iterator[str]:
         yield f'a step plays "{step.clip}", which the character has not; pick another clip'
 
 
-def _set_signal(step: SetSignal, known: Known) -> Iterator[str]:
+def _set_signal(step: SetSignal | RampSignal, known: Known) -> Iterator[str]:
     if step.signal not in known.given:
         yield "a step sets a signal that is gone, or that is measured; pick another"
+
+
+def _sound(step: PlaySound, _known: Known) -> Iterator[str]:
+    if not step.sound:
+        yield "a step plays no sound; pick one, or drop a .wav file on the window"
 
 
 def _wait(step: WaitFor, known: Known) -> Iterator[str]:
@@ -172,5 +186,7 @@ def _wait(step: WaitFor, known: Known) -> Iterator[str]:
         yield "a step waits for a signal that is gone: what comes after it never does"
 
 
-STEPS: dict[type, Callable[..., Iterator[str]]] = {PlayClip: _play_clip, SetSignal: _set_signal, WaitFor: _wait}
+STEPS: dict[type, Callable[..., Iterator[str]]] = {
+    PlayClip: _play_clip, SetSignal: _set_signal, RampSignal: _set_signal, PlaySound: _sound, WaitFor: _wait,
+}  # fmt: skip
 """Model of a step to what may be wrong with it."""

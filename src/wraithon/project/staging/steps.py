@@ -19,6 +19,8 @@ __all__ = [
     "HoldStill",
     "OnGroundKind",
     "PlayClip",
+    "PlaySound",
+    "RampSignal",
     "Say",
     "Scaling",
     "SetSignal",
@@ -27,11 +29,14 @@ __all__ = [
     "StartEffect",
     "Step",
     "StopEffect",
+    "Turn",
     "WaitFor",
 ]
 
 Seconds = Annotated[float, Field(allow_inf_nan=False, ge=0.0, le=600.0)]
 Scaled = Literal["amount", "size", "tempo", "opacity", "brightness"]
+SOFTLY = Curve(points=((0.0, 0.0), (0.25, 0.15625), (0.5, 0.5), (0.75, 0.84375), (1.0, 1.0)))
+"""A course that begins and ends gently."""
 
 
 class Scaling(Model):
@@ -41,12 +46,25 @@ class Scaling(Model):
     course: Curve = Curve(points=((0.0, 0.3), (1.0, 1.0)))
 
 
+class Turn(Model):
+    """A dial of the effect that strength sets: to a share of its range, over the share of the strength."""
+
+    dial: Id
+    course: Curve = Curve(points=((0.0, 0.0), (1.0, 1.0)))
+
+
 class OnGroundKind(Model):
-    """What is started instead where the ground is of a kind: another effect, or the same with another tint."""
+    """What is started instead where the ground is of a kind.
+
+    Another effect, or the same one: with another tint, `without` some of its layers, or with another `texture` in the
+    place of all of its own.
+    """
 
     ground: GroundKind = "moss"
     effect: Id | None = None
     tint: Colour = (1.0, 1.0, 1.0)
+    without: Annotated[tuple[Id, ...], Field(max_length=64)] = ()
+    texture: Annotated[str, Field(max_length=200)] = ""
 
 
 class EffectStep(Model):
@@ -61,13 +79,15 @@ class StartEffect(EffectStep):
     """Start an effect at an anchor, `after` seconds later; no anchor: where the event belongs.
 
     With `follow` the firing's source moves with the anchor, else it stays where it began. Its `masters` come on top
-    of the effect's own, and so does what strength makes of them by `scalings`; `grounds` say what is started instead.
+    of the effect's own, and so does what strength makes of them by `scalings`, and of its dials by `turns`; `grounds`
+    say what is started instead.
     """
 
     kind: Literal["start effect"] = "start effect"
     follow: bool = True
     masters: Masters = Masters()
     scalings: Annotated[tuple[Scaling, ...], Field(max_length=5)] = ()
+    turns: Annotated[tuple[Turn, ...], Field(max_length=16)] = ()
     grounds: Annotated[tuple[OnGroundKind, ...], Field(max_length=8)] = ()
 
     @property
@@ -76,9 +96,13 @@ class StartEffect(EffectStep):
         every = (self.effect, *(each.effect for each in self.grounds))
         return tuple(effect for effect in every if effect is not None)
 
+    def on_ground(self, ground: str) -> OnGroundKind | None:
+        """Return what is otherwise on a kind of ground, or None."""
+        return next((each for each in self.grounds if each.ground == ground), None)
+
     def shown_on(self, ground: str) -> tuple[str | None, Masters]:
         """Return the effect that is started on a kind of ground, and its master values."""
-        other = next((each for each in self.grounds if each.ground == ground), None)
+        other = self.on_ground(ground)
         if other is None:
             return self.effect, self.masters
         tint = tuple(a * b for a, b in zip(self.masters.tint, other.tint, strict=True))
@@ -103,11 +127,15 @@ class PlayClip(Model):
 
 
 class Dissolving(Model):
-    """Have the character dissolve, or come back, to a share that is gone after so many seconds."""
+    """Have the character dissolve, or come back, to a share that is gone after so many seconds.
+
+    The `course` says how much of the way there it has come, over the share of the time.
+    """
 
     kind: Literal["dissolve"] = "dissolve"
     to: Share = 1.0
     seconds: Seconds = 1.0
+    course: Curve = SOFTLY
     after: Unsigned = 0.0
 
 
@@ -166,6 +194,29 @@ class SetSignal(Model):
     after: Unsigned = 0.0
 
 
+class RampSignal(Model):
+    """Have a signal that is given, or a dial of an effect, go from what it is to a value within some seconds.
+
+    The `course` says how much of the way there it has come, over the share of the time.
+    """
+
+    kind: Literal["ramp"] = "ramp"
+    signal: Id = "health"
+    to: Finite = 1.0
+    seconds: Seconds = 0.5
+    course: Curve = SOFTLY
+    after: Unsigned = 0.0
+
+
+class PlaySound(Model):
+    """Play a sound of the project, as loud as a share of the whole; strength scales that."""
+
+    kind: Literal["sound"] = "sound"
+    sound: Annotated[str, Field(max_length=200)] = ""
+    volume: Share = 1.0
+    after: Unsigned = 0.0
+
+
 class Say(Model):
     """Write a line into the rehearsal's log."""
 
@@ -190,6 +241,6 @@ class WaitFor(Model):
 
 Step = Annotated[
     StartEffect | StopEffect | PlayClip | Dissolving | Hide | HoldStill | Shake | ColourShift | SlowMotion | SetSignal
-    | Say | WaitFor,
+    | RampSignal | PlaySound | Say | WaitFor,
     Field(discriminator="kind"),
 ]  # fmt: skip

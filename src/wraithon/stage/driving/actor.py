@@ -24,6 +24,7 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.character.pose import Pose
     from wraithon.project.character import CharacterUse
+    from wraithon.project.life import Curve
     from wraithon.stage.performance import Performance
     from wraithon.terrain import Terrain
 
@@ -158,11 +159,12 @@ class Actor:
         self.stands = (*self.stands[: step - self._begun], after)
         return after is not stand
 
-    def dissolve(self, step: int, to: float, seconds: float) -> None:
-        """Have it dissolve from a step on, to a share that is gone after so many seconds."""
+    def dissolve(self, step: int, to: float, seconds: float, course: Curve) -> None:
+        """Have it dissolve from a step on, along a course, to a share that is gone after so many seconds."""
         self.begin(step)
         time = step / self._rate
-        self.change(step, gone=Ramp(time, time + max(seconds, 1 / self._rate), self.dissolved_at(time), to))
+        end = time + max(seconds, 1 / self._rate)
+        self.change(step, gone=Ramp(time, end, self.dissolved_at(time), to, course))
 
     def clip_left(self, step: int) -> float:
         """Return how many seconds there are to the end of the clip that is played at a step; of gaits none."""

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import NamedTuple
 
-from wraithon.arithmetic import eased
+from wraithon.particles.curves import curve_value
+from wraithon.project.life import Curve
 from wraithon.project.staging.driving import State
 from wraithon.stage.performance import Passing
 
@@ -65,11 +66,13 @@ class Ramp(NamedTuple):
     end: float
     low: float
     high: float
+    course: Curve
+    """How much of the way it has come, over the share of the time."""
 
     def at(self, time: float) -> float:
         """Return the value at a moment."""
-        share = 1.0 if time >= self.end else (time - self.start) / (self.end - self.start)
-        return self.low + (self.high - self.low) * eased(share)
+        share = 1.0 if time >= self.end else max(0.0, time - self.start) / (self.end - self.start)
+        return self.low + (self.high - self.low) * curve_value(self.course, share)
 
 
 @dataclass(frozen=True, slots=True)

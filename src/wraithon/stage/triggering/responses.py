@@ -10,6 +10,8 @@ from wraithon.project.staging.steps import (
     Hide,
     HoldStill,
     PlayClip,
+    PlaySound,
+    RampSignal,
     Say,
     SetSignal,
     Shake,
@@ -23,6 +25,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Mapping
 
     from wraithon.project.effect import Effect
+    from wraithon.project.life import Curve
     from wraithon.stage.cast import Cast
     from wraithon.stage.driving.actor import Actor
     from wraithon.stage.firing import Firing
@@ -32,6 +35,7 @@ if TYPE_CHECKING:
 __all__ = ["STEPS", "Playing", "respond"]
 
 NOBODY = "there is no character"
+NOT_GIVEN = "the signal it sets is gone, or is measured"
 
 
 class Playing(Protocol):
@@ -41,7 +45,6 @@ class Playing(Protocol):
     triggers: Triggers
     screen: Screen
     step_number: int
-    told: dict[str, float]
 
     @property
     def actor(self) -> Actor | None:
@@ -57,6 +60,15 @@ class Playing(Protocol):
 
     def stop_following(self, time: float) -> None:
         """Have what follows the character bear no more from a moment on."""
+
+    def tell(self, signal: str, value: float) -> None:
+        """Give a signal a value."""
+
+    def ramp(self, signal: str, start: float, seconds: float, to: float, course: Curve) -> None:
+        """Have a signal go along a course to a value, within some seconds from a moment on."""
+
+    def sound(self, time: float, name: str, volume: float) -> None:
+        """Have a sound be heard at a moment."""
 
     def say(self, time: float, words: str) -> None:
         """Write a line into the log."""
@@ -94,7 +106,7 @@ def _play_clip(show: Playing, _waiting: Waiting, step: PlayClip) -> str:
 def _dissolve(show: Playing, _waiting: Waiting, step: Dissolving) -> str:
     if show.actor is None:
         return NOBODY
-    show.actor.dissolve(show.step_number + 1, step.to, step.seconds)
+    show.actor.dissolve(show.step_number + 1, step.to, step.seconds, step.course)
     return ""
 
 
@@ -130,9 +142,23 @@ def _slow(show: Playing, waiting: Waiting, step: SlowMotion) -> str:
 
 
 def _set_signal(show: Playing, _waiting: Waiting, step: SetSignal) -> str:
-    if step.signal != "health" and all(signal.id != step.signal for signal in show.cast.project.signals):
-        return "the signal it sets is gone, or is measured"
-    show.told[step.signal] = step.value
+    if step.signal not in show.cast.resting:
+        return NOT_GIVEN
+    show.tell(step.signal, step.value)
+    return ""
+
+
+def _ramp(show: Playing, waiting: Waiting, step: RampSignal) -> str:
+    if step.signal not in show.cast.resting:
+        return NOT_GIVEN
+    show.ramp(step.signal, waiting.due, step.seconds, step.to, step.course)
+    return ""
+
+
+def _sound(show: Playing, waiting: Waiting, step: PlaySound) -> str:
+    if not step.sound:
+        return "its sound is not chosen yet"
+    show.sound(waiting.due, step.sound, step.volume * waiting.strength)
     return ""
 
 
@@ -148,8 +174,8 @@ def _wait(show: Playing, waiting: Waiting, _step: WaitFor) -> str:
 
 STEPS: dict[type, Callable[..., str]] = {
     StartEffect: _start_effect, StopEffect: _stop_effect, PlayClip: _play_clip, Dissolving: _dissolve, Hide: _hide,
-    HoldStill: _hold_still, Shake: _shake, ColourShift: _shift, SlowMotion: _slow, SetSignal: _set_signal, Say: _say,
-    WaitFor: _wait,
+    HoldStill: _hold_still, Shake: _shake, ColourShift: _shift, SlowMotion: _slow, SetSignal: _set_signal,
+    RampSignal: _ramp, PlaySound: _sound, Say: _say, WaitFor: _wait,
 }  # fmt: skip
 """Model of a step to what it does; each returns why it could not, or nothing."""
 

@@ -3,29 +3,45 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
-from wraithon.project.staging.driving import SIGNALS, SignalKind
+import numpy as np
+
+from wraithon.particles.curves import curve_values
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
-    from wraithon.project.project import Project
+    from wraithon.project.life import Curve
     from wraithon.stage.driving.actor import Actor
 
-__all__ = ["known_signals", "measured"]
+__all__ = ["Ramped", "measured"]
 
 
-def known_signals(project: Project) -> dict[str, SignalKind]:
-    """Return what is known of all signals of a project, by their keys."""
-    own = {
-        signal.id: SignalKind(words=signal.name, unit="", low=signal.low, high=signal.high, given=True)
-        for signal in project.signals
-    }
-    return SIGNALS | own
+class Ramped(NamedTuple):
+    """A signal on its way from one value to another, over some seconds of the show from a start on."""
+
+    signal: str
+    start: float
+    seconds: float
+    low: float
+    high: float
+    course: Curve
+    """How much of the way it has come, over the share of the time."""
+
+    def at(self, time: float) -> float:
+        """Return its value at a moment."""
+        share = 1.0 if self.seconds <= 0 else min(max((time - self.start) / self.seconds, 0.0), 1.0)
+        return self.low + (self.high - self.low) * float(curve_values(self.course, np.array([share]))[0])
+
+    def over(self, time: float) -> bool:
+        """Tell whether it has come all the way by a moment."""
+        return time >= self.start + self.seconds
 
 
-def measured(actor: Actor | None, time: float, project: Project, told: Mapping[str, float]) -> dict[str, float]:
+def measured(
+    actor: Actor | None, time: float, resting: Mapping[str, float], told: Mapping[str, float]
+) -> dict[str, float]:
     """Return all signals at a moment of the show.
 
     Parameters
@@ -34,12 +50,12 @@ def measured(actor: Actor | None, time: float, project: Project, told: Mapping[s
         The character; None where there is none.
     time
         Seconds of the show.
-    project
-        Whose own signals there are.
+    resting
+        What signals that are given are while nobody gives them anything.
     told
         What was given of signals so far.
     """
-    found = {"health": 1.0} | {signal.id: signal.value for signal in project.signals} | dict(told)
+    found = {**resting, **told}
     stand = actor.stand(time) if actor else None
     if stand is not None:
         air = 0.0 if stand.grounded else time - stand.off

@@ -10,11 +10,13 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.particles.curves import curve_values
+from wraithon.project.settling.variants import Wanted
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Iterator
+    from collections.abc import Iterable, Iterator, Mapping
 
     from wraithon.project.binding import Masters
+    from wraithon.project.effect import Effect
     from wraithon.project.staging.steps import StartEffect
     from wraithon.project.trigger import Trigger
 
@@ -22,6 +24,7 @@ __all__ = ["LEVELS", "at_level", "startable", "started"]
 
 LEVELS = 8
 """How many steps of strength there are from the weakest to the strongest."""
+NONE: Mapping[str, Effect] = {}
 
 
 def at_level(step: StartEffect, masters: Masters, level: int) -> Masters:
@@ -39,18 +42,34 @@ def at_level(step: StartEffect, masters: Masters, level: int) -> Masters:
     return masters.but(**changes) if changes else masters
 
 
-def started(step: StartEffect, ground: str, strength: float) -> tuple[str, Masters]:
-    """Return the id of the effect that a step starts, and its master values, for a strength from 0 to 1."""
+def started(step: StartEffect, ground: str, strength: float, effects: Mapping[str, Effect] = NONE) -> Wanted:
+    """Return what a step starts on a kind of ground, for a strength from 0 to 1; `effects` tell of dials, by id."""
+    other, level = step.on_ground(ground), round(strength * LEVELS)
     effect, masters = step.shown_on(ground)
-    return effect or "", at_level(step, masters, round(strength * LEVELS)) if step.scalings else masters
+    masters = at_level(step, masters, level) if step.scalings else masters
+    told = effects.get(effect or "") if step.turns else None
+    settings = _settings(step, told, level) if told is not None else ()
+    return Wanted(effect or "", masters, settings, other.without if other else (), other.texture if other else "")
 
 
-def startable(triggers: Iterable[Trigger]) -> Iterator[tuple[str, Masters]]:
-    """Yield all that steps of triggers may start: the id of an effect, and master values."""
+def _settings(step: StartEffect, effect: Effect, level: int) -> tuple[tuple[str, float], ...]:
+    """Return what strength sets dials of an effect to, by their ids."""
+    dials, found = {dial.id: dial for dial in effect.dials}, {}
+    for turn in step.turns:
+        dial = dials.get(turn.dial)
+        if dial is not None and dial.kind != "colour":
+            low, high = dial.range
+            share = float(curve_values(turn.course, np.array([level / LEVELS]))[0])
+            found[dial.id] = low + (high - low) * min(max(share, 0.0), 1.0)
+    return tuple(sorted(found.items()))
+
+
+def startable(triggers: Iterable[Trigger], effects: Mapping[str, Effect] = NONE) -> Iterator[Wanted]:
+    """Yield all that steps of triggers may start; `effects` tell of dials, by id."""
     for trigger in triggers:
         for step in trigger.starts:
             grounds = ("", *(each.ground for each in step.grounds))
-            levels = range(LEVELS + 1) if step.scalings else (LEVELS,)
+            levels = range(LEVELS + 1) if step.scalings or step.turns else (LEVELS,)
             for ground in grounds:
                 for level in levels:
-                    yield started(step, ground, level / LEVELS)
+                    yield started(step, ground, level / LEVELS, effects)

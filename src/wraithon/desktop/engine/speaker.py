@@ -1,0 +1,155 @@
+"""The speaker: what triggers play is heard while the show plays, where there is a device for it."""
+
+from __future__ import annotations
+
+import logging
+import os
+import threading
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PySide6.QtCore import QObject, Signal
+
+from wraithon.errors import WraithonError
+from wraithon.sounds import CHANNELS, RATE
+
+if TYPE_CHECKING:
+    from collections.abc import Generator
+
+    from numpy.typing import NDArray
+
+    from wraithon.desktop.engine.shot import Shot
+    from wraithon.sounds import SoundShelf
+
+__all__ = ["Mixer", "Speaker"]
+
+log = logging.getLogger(__name__)
+
+MOST_AT_ONCE = 32
+"""Sounds that are heard at once; the oldest end for newer ones."""
+LATEST = 0.25
+"""Seconds of the show that a picture may be behind a sound for that to be heard with it; after a leap it is not."""
+
+
+class Mixer:
+    """Sums up what sounds at once. Used from two threads."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._heard: list[tuple[NDArray[np.float32], int]] = []
+
+    def add(self, samples: NDArray[np.float32], volume: float) -> None:
+        """Have samples (n, CHANNELS) be heard from now on."""
+        with self._lock:
+            self._heard = [*self._heard[-(MOST_AT_ONCE - 1) :], (samples * np.float32(volume), 0)]
+
+    def hush(self) -> None:
+        """Have nothing be heard any more."""
+        with self._lock:
+            self._heard = []
+
+    def take(self, frames: int) -> NDArray[np.float32]:
+        """Return the next samples (frames, CHANNELS), from -1 to 1."""
+        out = np.zeros((frames, CHANNELS), np.float32)
+        with self._lock:
+            left = []
+            for samples, start in self._heard:
+                part = samples[start : start + frames]
+                out[: len(part)] += part
+                if start + frames < len(samples):
+                    left.append((samples, start + frames))
+            self._heard = left
+        return np.clip(out, -1.0, 1.0)
+
+
+class Speaker(QObject):
+    """Plays the sounds of pictures that follow one another.
+
+    Signals
+    -------
+    failed
+        Why a sound cannot be heard, in words.
+    """
+
+    failed = Signal(str)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.mixer = Mixer()
+        self._shelf: SoundShelf | None = None
+        self._known: dict[str, NDArray[np.float32] | None] = {}
+        self._last = 0.0
+        self._device: object = None
+        self._tried = False
+
+    def take(self, shelf: SoundShelf) -> None:
+        """Play the sounds of a shelf from now on; what was read of it before is read anew."""
+        self._shelf, self._known = shelf, {}
+
+    def hear(self, shot: Shot) -> None:
+        """Play what sounded since the picture before, if that was just now."""
+        last, self._last = self._last, shot.time
+        if not shot.playing:
+            self.mixer.hush()
+            return
+        if not last < shot.time < last + LATEST:
+            return
+        for heard in shot.sounds:
+            if last < heard.time <= shot.time:
+                samples = self._samples(heard.name)
+                if samples is not None:
+                    self._open()
+                    self.mixer.add(samples, heard.volume)
+
+    def _samples(self, name: str) -> NDArray[np.float32] | None:
+        if name not in self._known and self._shelf is not None:
+            try:
+                self._known[name] = self._shelf.read(name)
+            except WraithonError as error:
+                self._known[name] = None
+                self.failed.emit(str(error))
+        return self._known.get(name)
+
+    # ---- the device -----------------------------------------------------------------------------
+
+    def _open(self) -> None:
+        """Have a device take what sounds, on a thread of its own, once; without one all stays silent."""
+        if not self._tried:
+            self._tried = True
+            threading.Thread(target=self._run, name="speaker", daemon=True).start()
+
+    def _run(self) -> None:
+        if not has_device():
+            log.info("there is nothing to hear sounds with; they stay silent")
+            return
+        import miniaudio  # it takes as long to import as the window to show
+
+        try:
+            device = miniaudio.PlaybackDevice(miniaudio.SampleFormat.FLOAT32, CHANNELS, RATE, buffersize_msec=40)
+            stream = self._stream()
+            next(stream)
+            device.start(stream)
+        except miniaudio.MiniaudioError as error:
+            log.warning("sounds stay silent: %s", error)
+            return
+        self._device = device
+
+    def _stream(self) -> Generator[bytes, int]:
+        frames = yield b""
+        while True:
+            frames = yield self.mixer.take(frames).tobytes()
+
+    def shut(self) -> None:
+        """Let go of the device."""
+        device, self._device = self._device, None
+        if device is not None:
+            device.close()  # type: ignore[attr-defined]  # miniaudio's, which is imported late
+
+
+def has_device() -> bool:
+    """Tell whether there seems to be something to hear sounds with: asking a library that finds none is loud."""
+    if os.environ.get("PULSE_SERVER"):
+        return True
+    run = Path(os.environ.get("XDG_RUNTIME_DIR", "/run/user/none"))
+    return (run / "pulse" / "native").exists() or (run / "pipewire-0").exists() or Path("/dev/snd").is_dir()

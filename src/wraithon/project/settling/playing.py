@@ -1,0 +1,22 @@
+"""What is played of an effect: its dials followed, its times and master values in it, and nothing that is off."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from wraithon.project.settling.acting import acting
+from wraithon.project.settling.lasting import lasting
+from wraithon.project.settling.mastering import mastered
+from wraithon.project.settling.resolving import resolved
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+    from wraithon.project.effect import Effect
+
+__all__ = ["played"]
+
+
+def played(effect: Effect, settings: Mapping[str, float]) -> Effect:
+    """Return what is played of an effect whose dials are set so (dial id to value), the others as they stand."""
+    return acting(mastered(lasting(resolved(effect, settings)), effect.masters))
