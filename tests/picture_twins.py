@@ -8,13 +8,13 @@ from numpy.lib.stride_tricks import sliding_window_view
 from tests.twins import value_noise
 from wraithon.ground import METRES
 from wraithon.picture import light
+from wraithon.project.staging.ground import Sky
 
 KEY = np.array([light.KEY_R, light.KEY_G, light.KEY_B], float)
 SKY = np.array([light.SKY_R, light.SKY_G, light.SKY_B], float)
 LOW = np.array([light.LOW_R, light.LOW_G, light.LOW_B], float)
 RIM = np.array([light.RIM_R, light.RIM_G, light.RIM_B], float)
-TOP = np.array([light.TOP_R, light.TOP_G, light.TOP_B], float)
-HAZE = np.array([light.HAZE_R, light.HAZE_G, light.HAZE_B], float)
+TOP, HAZE = np.array(Sky().top), np.array(Sky().haze)
 
 
 def unit(vectors):

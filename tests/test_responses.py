@@ -138,7 +138,7 @@ def test_only_on_a_kind_of_ground_on_the_ground_and_within_a_signals_range(playe
     player = played(steps, pieces=(moss,))
     player.key("1")
     player.advance(0.1)
-    assert player.show.triggers.refusals[-1].reason == "the ground there is slate, which is none of its kinds"
+    assert player.show.triggers.refusals[-1].reason == "the ground there is wet slate, which is none of its kinds"
     player.steer(0, 1)
     player.advance(1.5)
     player.key("1")

@@ -4,19 +4,21 @@ import numba
 import numpy as np
 import pytest
 
-from wraithon.ground import ground, ground_colours
+from wraithon.ground import SIZE, floor_of, ground, ground_colours
 from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.shipped import TextureShelf
 from wraithon.picture.solid.blocks import blocks_of
 from wraithon.project.character import Anchor
+from wraithon.project.checks.finding import mended
 from wraithon.project.edit import put_anchor
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
+from wraithon.project.findings import check
 from wraithon.project.life import Attribute
 from wraithon.project.motion import Contact, Gravity, Ground, Motion
-from wraithon.project.project import Project, Stage
+from wraithon.project.project import Project, Stage, View
 from wraithon.project.source import Aim, Heading, PointSource
-from wraithon.project.staging.ground import GroundPiece
+from wraithon.project.staging.ground import GroundPiece, OwnGround, Sky
 from wraithon.project.staging.steps import StartEffect
 from wraithon.project.staging.whens import AtStart
 from wraithon.project.trigger import Trigger
@@ -83,6 +85,66 @@ def test_colours_beneath_are_those_of_what_lies_there():
     assert seen[0, 1] > seen[0, 0]
     assert seen[0, 1] > 2 * seen[0, 2]  # green
     np.testing.assert_allclose(ground("moss", patch=True)[..., 1].mean(), 0.055, atol=0.02)
+
+
+SAND = OwnGround(id="sand", name="sand", colour=(0.3, 0.2, 0.1), gloss=0.05)
+
+
+def test_a_ground_of_ones_own_has_its_number_its_name_and_its_colour():
+    floor = floor_of(SAND, None)
+    patch = GroundPiece(kind="sand", place=(0, 0), size=(2, 2))
+    ground_ = terrain_of("slate", (patch,), (floor,))
+    assert (ground_.kind(0, 0), ground_.kind(3, 3)) == ("sand", "slate")
+    places = np.array([[0.3, 0, 0.3], [3.0, 0, 3.0]], np.float32)
+    seen = ground_colours("slate", places, ground_)
+    np.testing.assert_allclose(seen[0], SAND.colour, rtol=1e-6)
+    np.testing.assert_array_equal(seen[1], ground_colours("slate", places)[1])
+    whole = terrain_of("sand", (), (floor,))
+    assert (whole.kind(9, 9), whole.height(9, 9)) == ("sand", 0)
+    np.testing.assert_allclose(ground_colours("sand", places, whole), [SAND.colour] * 2, rtol=1e-6)
+    assert terrain_of("gone", (patch.but(kind="gone"),)).kind(0, 0) == "plain"
+
+
+def test_a_picture_repeats_over_it_and_where_it_is_clear_the_colour_shows():
+    image = np.zeros((64, 64, 4), np.uint8)
+    image[:32] = (0, 255, 0, 255)  # green above, clear below
+    seen = floor_of(SAND.but(across=1.0), image).picture
+    side = SIZE // 4
+    np.testing.assert_allclose(seen[side // 4, 5, :3], (0, 0.2, 0), atol=1e-6)
+    np.testing.assert_allclose(seen[3 * side // 4, 5, :3], SAND.colour, atol=1e-6)
+    np.testing.assert_array_equal(seen[:side], seen[side : 2 * side])
+    assert (seen[..., 3] == 0.05).all()
+    # What does not go into four metres a whole number of times is taken for the nearest that does.
+    np.testing.assert_array_equal(floor_of(SAND.but(across=0.9), image).picture, seen)
+
+
+def test_the_picture_shows_grounds_of_ones_own_flat_and_standing_and_the_sky(demo):
+    red, blue = (0.25, 0.0, 0.0), (0.0, 0.0, 0.25)
+    own = OwnGround(id="own", name="own", colour=red, gloss=0.0), OwnGround(id="two", name="two", colour=blue)
+    block = GroundPiece(kind="two", place=(0.0, 0.0), size=(1.2, 1.2), height=0.4)
+    sky = Sky(top=(0.0, 0.3, 0.0), haze=(0.0, 0.3, 0.0))
+    stage = Project().stage.but(ground="own", grounds=own, pieces=(block,), sky=sky)
+    player = Player(Project(stage=stage), {})
+    view = View(target=(0, 0.4, 0), elevation=12, distance=4)
+    pixels = RasterRenderer(lambda _name: np.zeros((1, 1, 4), np.uint8)).draw(player.frame(), view, 160, 120).pixels
+    for (row, column), channel in (((4, 80), 1), ((116, 80), 0), ((60, 80), 2)):
+        others = [other for other in range(3) if other != channel]
+        assert pixels[row, column, channel] > 1.5 * pixels[row, column, others].max(), (row, column)
+
+
+def test_grounds_and_pictures_that_are_gone_are_found_and_mended():
+    stage = Project().stage.but(
+        ground="gone", pieces=(GroundPiece(id="p", kind="gone"),), grounds=(SAND.but(picture="lost.png"),)
+    )
+    project = Project(stage=stage)
+    found = check(project, {}, frozenset())
+    assert [finding.place for finding in found] == ["stage", 'stage, "patch"', 'ground "sand"']
+    for finding in found:
+        project = mended(project, finding.remedy)
+    assert check(project, {}, frozenset()) == []
+    assert (project.stage.ground, project.stage.pieces[0].kind, project.stage.grounds[0].picture) == (
+        "plain", "plain", "",
+    )  # fmt: skip
 
 
 def test_blocks_are_closed_and_face_outwards():

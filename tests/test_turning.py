@@ -309,4 +309,3 @@ def test_new_steps_are_told_in_words_and_found_when_they_do_nothing():
     words = [finding.message for finding in check(project, {}) if finding.about == "t"]
     assert any("plays no sound" in each for each in words)
     assert any("sets a signal that is gone, or that is measured" in each for each in words)
-

@@ -1,19 +1,22 @@
-"""The ground, made by formula: wet slate in courses, moss, puddles, or a plain floor."""
+"""The ground, made by formula: wet slate in courses, moss, puddles, a plain floor; or of the artist's own kinds."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
+from PIL import Image
 
-from wraithon.project.staging.ground import GROUND_KINDS
+from wraithon.srgb import linear_light
 
 if TYPE_CHECKING:
+    from wraithon.project.staging.ground import OwnGround
     from wraithon.terrain import Terrain
 
-__all__ = ["METRES", "SIZE", "ground", "ground_colours"]
+__all__ = ["METRES", "SIZE", "Floor", "floor_of", "ground", "ground_colours"]
 
 METRES = 4.0
 """Metres after which the ground repeats."""
@@ -21,6 +24,33 @@ SIZE = 512
 """How many squares it is made of along each side."""
 
 Plane = NDArray[np.float64]
+
+
+@dataclass(frozen=True, eq=False)
+class Floor:
+    """A kind of ground of the artist's own, as it looks: by its id, (SIZE, SIZE, 4) as `ground` has it."""
+
+    kind: str
+    picture: NDArray[np.float64]
+
+
+def floor_of(own: OwnGround, image: NDArray[np.uint8] | None) -> Floor:
+    """Return how a kind of ground of the artist's own looks, with the picture (H, W, 4) of its texture, if any.
+
+    The picture repeats a whole number of times within METRES; where it is clear the colour alone shows.
+    """
+    colour = np.broadcast_to(np.array(own.colour), (SIZE, SIZE, 3))
+    if image is not None:
+        side = SIZE // max(1, round(METRES / own.across))
+        small = Image.fromarray(image).resize((side, side), Image.Resampling.LANCZOS)
+        pixels = np.asarray(small)
+        seen = 1 + pixels[..., 3:] / 255 * (linear_light(pixels[..., :3]) - 1.0)
+        every = np.arange(SIZE) * max(1, round(METRES / own.across)) * side // SIZE % side
+        colour = colour * seen[every[:, None], every[None, :]]
+    picture = np.empty((SIZE, SIZE, 4))
+    picture[..., :3], picture[..., 3] = colour, own.gloss
+    picture.flags.writeable = False
+    return Floor(own.id, picture)
 
 
 @lru_cache(maxsize=8)
@@ -37,12 +67,15 @@ def ground(kind: str, *, patch: bool = False) -> NDArray[np.float64]:
 def ground_colours(kind: str, places: NDArray[np.floating], terrain: Terrain | None = None) -> NDArray[np.float32]:
     """Return the linear colours (N, 3) of a ground under places (N, 3) of the world, or of what lies on it there."""
     column, row = ((places[:, axis] / METRES % 1 * SIZE).astype(np.int64) % SIZE for axis in (0, 2))
-    colours = ground(kind)[row, column, :3].astype(np.float32)
-    if terrain is not None and terrain.kinds.size:
+    if terrain is None:
+        return ground(kind)[row, column, :3].astype(np.float32)
+    colours = terrain.picture(terrain.named(terrain.base))[row, column, :3].astype(np.float32)
+    if terrain.kinds.size:
         numbers = terrain.numbers(places)
         for other in set(numbers.tolist()) - {terrain.base}:
             there = numbers == other
-            colours[there] = ground(GROUND_KINDS[other], patch=True)[row[there], column[there], :3]
+            seen = terrain.picture(terrain.named(other), patch=True)
+            colours[there] = seen[row[there], column[there], :3]
     return colours
 
 

@@ -10,12 +10,14 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
+from wraithon.ground import ground
 from wraithon.project.staging.ground import GROUND_KINDS
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-    from wraithon.project.staging.ground import GroundKind, GroundPiece
+    from wraithon.ground import Floor
+    from wraithon.project.staging.ground import GroundPiece
 
 __all__ = ["FLAT", "Relief", "Terrain", "terrain_of"]
 
@@ -56,7 +58,24 @@ class Terrain:
     """The number of the kind of ground where nothing lies."""
     relief: Relief
     kinds: NDArray[np.uint8]
-    """(H, W) numbers of GROUND_KINDS, cell by cell as `relief`."""
+    """(H, W) numbers of kinds of ground, cell by cell as `relief`."""
+    floors: tuple[Floor, ...] = ()
+    """The kinds of the artist's own: they come after GROUND_KINDS."""
+
+    @property
+    def many(self) -> int:
+        """How many kinds of ground there are."""
+        return len(GROUND_KINDS) + len(self.floors)
+
+    def named(self, number: int) -> str:
+        """Return the kind of ground of a number."""
+        own = number - len(GROUND_KINDS)
+        return GROUND_KINDS[number] if own < 0 else self.floors[own].kind
+
+    def picture(self, kind: str, *, patch: bool = False) -> NDArray[np.float64]:
+        """Return what a kind of ground looks like (see `ground.ground`)."""
+        own = next((floor for floor in self.floors if floor.kind == kind), None)
+        return ground(kind, patch=patch) if own is None else own.picture
 
     def _cell(self, x: float, z: float) -> tuple[int, int] | None:
         heights, left, near, finer = self.relief
@@ -69,10 +88,10 @@ class Terrain:
         cell = self._cell(x, z) if math.isfinite(x + z) else None
         return float(self.relief.heights[cell]) if cell else 0.0
 
-    def kind(self, x: float, z: float) -> GroundKind:
+    def kind(self, x: float, z: float) -> str:
         """Return the kind of ground at a place."""
         cell = self._cell(x, z) if math.isfinite(x + z) else None
-        return GROUND_KINDS[int(self.kinds[cell]) if cell else self.base]
+        return self.named(int(self.kinds[cell]) if cell else self.base)
 
     def numbers(self, places: NDArray[np.floating]) -> NDArray[np.int64]:
         """Return the numbers (N,) of the kinds of ground under places (N, 3)."""
@@ -86,11 +105,15 @@ class Terrain:
 
 
 @lru_cache(maxsize=8)
-def terrain_of(base: GroundKind, pieces: Sequence[GroundPiece]) -> Terrain:
-    """Return the terrain of a stage of a kind of ground with pieces on it."""
-    number = GROUND_KINDS.index(base)
+def terrain_of(base: str, pieces: Sequence[GroundPiece], floors: tuple[Floor, ...] = ()) -> Terrain:
+    """Return the terrain of a stage of a kind of ground with pieces on it; what is of no kind is plain.
+
+    Kinds are those there always are, and `floors` of the artist's own.
+    """
+    numbers = {kind: number for number, kind in enumerate((*GROUND_KINDS, *(floor.kind for floor in floors)))}
+    number = numbers.get(base, numbers["plain"])
     if not pieces:
-        return Terrain(number, FLAT, np.zeros((0, 0), np.uint8))
+        return Terrain(number, FLAT, np.zeros((0, 0), np.uint8), floors)
     reach = [math.hypot(*piece.size) / 2 for piece in pieces]
     low = [min(p.place[axis] - r for p, r in zip(pieces, reach, strict=True)) for axis in (0, 1)]
     high = [max(p.place[axis] + r for p, r in zip(pieces, reach, strict=True)) for axis in (0, 1)]
@@ -101,9 +124,10 @@ def terrain_of(base: GroundKind, pieces: Sequence[GroundPiece]) -> Terrain:
     z = (first[1] + np.arange(deep) + 0.5) * CELL
     heights, kinds = np.zeros((deep, wide), np.float32), np.full((deep, wide), number, np.uint8)
     for piece in pieces:
-        _lay(piece, x[None, :], z[:, None], heights, kinds)
+        kind = numbers.get(piece.kind, numbers["plain"])
+        _lay(piece, kind, x[None, :], z[:, None], heights, kinds)
     relief = Relief(heights, np.float32(first[0] * CELL), np.float32(first[1] * CELL), np.float32(1 / CELL))
-    return Terrain(number, relief, kinds)
+    return Terrain(number, relief, kinds, floors)
 
 
 def _frayed(along: NDArray[np.floating], deep: NDArray[np.floating], piece: GroundPiece) -> NDArray[np.bool_]:
@@ -120,6 +144,7 @@ def _frayed(along: NDArray[np.floating], deep: NDArray[np.floating], piece: Grou
 
 def _lay(
     piece: GroundPiece,
+    kind: int,
     x: NDArray[np.floating],
     z: NDArray[np.floating],
     heights: NDArray[np.float32],
@@ -136,4 +161,4 @@ def _lay(
     else:
         inside = (np.abs(along) <= 0.5) & (np.abs(deep) <= 0.5)
     wins = inside & (top >= heights)
-    heights[wins], kinds[wins] = top[wins], GROUND_KINDS.index(piece.kind)
+    heights[wins], kinds[wins] = top[wins], kind

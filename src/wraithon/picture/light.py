@@ -13,10 +13,6 @@ KEY_R, KEY_G, KEY_B = np.float32(1.75), np.float32(1.6), np.float32(1.42)
 SKY_R, SKY_G, SKY_B = np.float32(0.19), np.float32(0.21), np.float32(0.28)
 LOW_R, LOW_G, LOW_B = np.float32(0.08), np.float32(0.065), np.float32(0.065)
 RIM_R, RIM_G, RIM_B = np.float32(0.50), np.float32(0.75), np.float32(0.80)
-TOP_R, TOP_G, TOP_B = np.float32(0.008), np.float32(0.007), np.float32(0.012)
-HAZE_R, HAZE_G, HAZE_B = np.float32(0.034), np.float32(0.028), np.float32(0.037)
-
-"""The sky overhead and the haze at the horizon."""
 SHADE = np.float32(0.55)
 """What is left of the colour of sprites that do not shine by themselves."""
 SHADOW_CELLS, SHADOW_METRES = 192, 5.0

@@ -101,7 +101,8 @@ def textures_of(project: Project) -> frozenset[str]:
     layers = _every_layer(project)
     found = [name for layer in layers for name in (*layer.look.textures, *layer.source.textures)]
     grounds = (other for trigger in project.triggers for step in trigger.starts for other in step.grounds)
-    return frozenset([*found, *(other.texture for other in grounds if other.texture)])
+    found += [name for other in grounds if (name := other.texture)]
+    return frozenset([*found, *(own.picture for own in project.stage.grounds if own.picture)])
 
 
 def sounds_of(project: Project) -> frozenset[str]:

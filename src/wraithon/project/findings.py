@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 from wraithon.project.checks.finding import Change, Finding, Level, Remedy, layer_remedy
 from wraithon.project.checks.layers import Told, layer_messages, most_at_once
+from wraithon.project.checks.stage import check_stage
 from wraithon.project.checks.triggers import Known, check_trigger
 from wraithon.project.edit import new_layer
 from wraithon.project.emission import MOST_ALIVE
@@ -70,6 +71,7 @@ def check(
     known = Known(project, frozenset(told.clips) if told is not None else None)
     for trigger in project.triggers:
         found += check_trigger(trigger, known)
+    found += check_stage(project, textures)
     found += _overload(project)
     return sorted(found, key=lambda f: f.level is Level.WARNING)
 

@@ -12,7 +12,7 @@ from wraithon.project.character import Anchor, CharacterUse, Event
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.preset import Preset
 from wraithon.project.staging.driving import Signal
-from wraithon.project.staging.ground import GroundKind, GroundPiece
+from wraithon.project.staging.ground import GROUND_WORDS, MOST_OWN, GroundKind, GroundPiece, OwnGround, Sky
 from wraithon.project.trigger import Trigger
 
 if TYPE_CHECKING:
@@ -40,8 +40,9 @@ class Stage(Model):
     """What the character plays, over and over: the running order, blended over `fade` seconds.
 
     `rest` is the pause, holding the last pose, after a clip that does not loop. `character` is who plays:
-    the first of the project's when it names none of them. What is solid is lit by `light` times as much as usual, and
-    what is bright glows by `bloom` times as much.
+    the first of the project's when it names none of them. It plays on a `ground`, one of those there always are or of
+    `grounds`, with `pieces` of others on it, before a `sky`. What is solid is lit by `light` times as much as usual,
+    and what is bright glows by `bloom` times as much.
     """
 
     character: Id | None = None
@@ -50,9 +51,21 @@ class Stage(Model):
     fade: Annotated[float, Field(ge=0.0, le=5.0)] = 0.15
     rest: Annotated[float, Field(ge=0.0, le=60.0)] = 0.4
     ground: GroundKind = "slate"
+    grounds: Annotated[tuple[OwnGround, ...], Field(max_length=MOST_OWN)] = ()
     pieces: Annotated[tuple[GroundPiece, ...], Field(max_length=256)] = ()
+    sky: Sky = Sky()
     light: Annotated[float, Field(allow_inf_nan=False, ge=0.0, le=4.0)] = 1.0
     bloom: Annotated[float, Field(allow_inf_nan=False, ge=0.0, le=4.0)] = 1.0
+
+    def ground_words(self, kind: str) -> str:
+        """Return what a kind of ground is called."""
+        own = {each.id: each.name for each in self.grounds}
+        return GROUND_WORDS.get(kind) or own.get(kind, "a ground that is gone")
+
+    @property
+    def ground_kinds(self) -> dict[str, str]:
+        """All kinds of ground there are, and what each is called."""
+        return {**GROUND_WORDS, **{each.id: each.name for each in self.grounds}}
 
     @property
     def playing(self) -> tuple[object, ...]:

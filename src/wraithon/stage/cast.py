@@ -114,7 +114,9 @@ class Cast:
     @cached_property
     def terrain(self) -> Terrain:
         """The stage's ground."""
-        return terrain_of(self.project.stage.ground, self.project.stage.pieces)
+        stage, samplers = self.project.stage, self.samplers
+        floors = tuple(samplers.floor(own) for own in stage.grounds) if samplers is not None else ()
+        return terrain_of(stage.ground, stage.pieces, floors)
 
     @cached_property
     def relief(self) -> Relief:

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from wraithon.particles.looks import batch_of
 from wraithon.particles.looks.batch import Moment
+from wraithon.project.staging.ground import Sky
 
 if TYPE_CHECKING:
     import numpy as np
@@ -20,6 +21,8 @@ if TYPE_CHECKING:
     from wraithon.terrain import Terrain
 
 __all__ = ["Body", "Frame", "batches_of", "frame_of"]
+
+DUSK = Sky()
 
 
 @dataclass(frozen=True)
@@ -56,6 +59,8 @@ class Frame:
     """The stage's ground; None: flat, of the kind of `ground`."""
     pieces: tuple[GroundPiece, ...] = ()
     """What lies and stands on the stage."""
+    sky: Sky = DUSK
+    """What is behind all."""
     shake: tuple[float, float] = (0.0, 0.0)
     """Degrees that the camera is off across and up."""
     tint: tuple[float, float, float] = (1.0, 1.0, 1.0)
@@ -90,8 +95,9 @@ def frame_of(show: Show, without: frozenset[str] = frozenset()) -> Frame:
         batches=batches_of(show, without),
         ground=project.stage.ground,
         exposure=project.exposure,
-        terrain=show.cast.terrain if project.stage.pieces else None,
+        terrain=show.cast.terrain,
         pieces=project.stage.pieces,
+        sky=project.stage.sky,
         light=project.stage.light,
         bloom=project.stage.bloom,
         shake=show.screen.shake_at(show.time),

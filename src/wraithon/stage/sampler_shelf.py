@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import zlib
 from collections import OrderedDict
 from collections.abc import Callable
 from typing import TYPE_CHECKING
@@ -10,14 +11,18 @@ import numpy as np
 
 from wraithon.character.sampling import sampler_of
 from wraithon.errors import WraithonError
+from wraithon.ground import floor_of
+from wraithon.project.staging.ground import MOST_OWN
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.character.model import Character
     from wraithon.character.sampler import Sampler
+    from wraithon.ground import Floor
     from wraithon.project.character import CharacterUse
     from wraithon.project.source import SkinSource
+    from wraithon.project.staging.ground import OwnGround
 
 __all__ = ["SamplerShelf"]
 
@@ -46,6 +51,7 @@ class SamplerShelf:
         self._textures = textures
         self._progress = progress
         self._pictures: dict[str, NDArray[np.float32]] = {}
+        self._floors: dict[tuple[OwnGround, int | None], Floor] = {}
         self._kept: OrderedDict[tuple[object, ...], Sampler] = OrderedDict()
 
     def get(self, character: Character, use: CharacterUse, source: SkinSource, seed: int) -> Sampler:
@@ -74,6 +80,16 @@ class SamplerShelf:
                 return None
             self._pictures[name] = _brightness(image)
         return self._pictures[name]
+
+    def floor(self, own: OwnGround) -> Floor:
+        """Return how a kind of ground of the artist's own looks; without its picture where that cannot be read."""
+        image = self._read(own.picture)
+        key = own, None if image is None else zlib.crc32(image.tobytes())
+        if key not in self._floors:
+            self._floors[key] = floor_of(own, image)
+            while len(self._floors) > 2 * MOST_OWN:
+                del self._floors[next(iter(self._floors))]
+        return self._floors[key]
 
     def _image(self, source: SkinSource) -> NDArray[np.uint8] | None:
         return self._read(source.texture.texture) if source.texture is not None else None

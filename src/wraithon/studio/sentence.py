@@ -108,7 +108,7 @@ def _only(project: Project, only: Only) -> list[str]:
     if only.where != "anywhere":
         found.append(only.where)
     if only.grounds:
-        found.append(f"on {_either(only.grounds)}")
+        found.append(f"on {_either(tuple(map(project.stage.ground_words, only.grounds)))}")
     if only.signal:
         low, high = (amount(project, only.signal, value) for value in (only.least, only.most))
         found.append(f"with {signal_name(project, only.signal)} from {low} to {high}")
@@ -149,7 +149,7 @@ def _about_effect(project: Project, step: EffectStep) -> str:
     effect, anchor = project.effect(step.effect), project.anchor(step.anchor)
     does = "start" if isinstance(step, StartEffect) else "stop"
     name = f"{does} {effect.name}" if effect else f"{does} an effect that is not chosen yet"
-    kinds = [each.ground for each in getattr(step, "grounds", ())]
+    kinds = [project.stage.ground_words(each.ground) for each in getattr(step, "grounds", ())]
     other = f" (otherwise on {_either(tuple(kinds))})" if kinds else ""
     dials = {dial.id: dial.name for dial in effect.dials} if effect else {}
     scaled = [scaling.what for scaling in getattr(step, "scalings", ())]

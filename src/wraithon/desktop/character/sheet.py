@@ -21,7 +21,7 @@ from wraithon.desktop.widgets.fields import Check
 from wraithon.desktop.widgets.finding_list import FindingList
 from wraithon.desktop.widgets.form import Choice, Form, Number, Row, Text, Tick
 from wraithon.desktop.widgets.list_form import ListForm, Tupled
-from wraithon.desktop.widgets.offers import GROUNDS
+from wraithon.desktop.widgets.offers import grounds
 from wraithon.desktop.widgets.panels import Sheet
 from wraithon.project.character import CharacterUse, PaintedMask
 from wraithon.project.dissolve import Dissolve
@@ -52,7 +52,7 @@ STAGE_ROWS = (
         width=92,
         undo="Rest",
     ),
-    Row("ground", Choice("ground", "Ground", choices=GROUNDS), width=92),
+    Row("ground", Choice("ground", "Ground", choices=grounds), width=92),
 )
 PROJECT_ROWS = (
     Row("name", Text("name", "Name of the project"), width=92, undo="Rename project"),

@@ -11,13 +11,14 @@ from wraithon.desktop.picture.piece_hand import PieceHand
 from wraithon.desktop.theme.colours import LINE, RAISED
 from wraithon.desktop.theme.theme import figures_font, icon
 from wraithon.desktop.widgets.basics import Button, heading, soft
-from wraithon.desktop.widgets.form import Choice, Form, Number, Row, Text, Tick
+from wraithon.desktop.widgets.form import Choice, Colour, Form, Number, Row, Text, Tick
 from wraithon.desktop.widgets.list_form import ListForm, Tupled
-from wraithon.desktop.widgets.offers import GROUNDS, clip_names
+from wraithon.desktop.widgets.offers import clip_names, grounds, textures_or
 from wraithon.desktop.widgets.panels import Sheet
+from wraithon.project.edit import fresh_name
 from wraithon.project.project import Stage
 from wraithon.project.staging.driving import ROLES, Driving
-from wraithon.project.staging.ground import GroundPiece
+from wraithon.project.staging.ground import MOST_OWN, GroundPiece, OwnGround
 from wraithon.stage.driving.moves import guessed_roles
 from wraithon.stage.overlays import Overlay
 
@@ -67,7 +68,14 @@ HANDLING_ROWS = (
     ),
 )
 STAGE_ROWS = (
-    Row("ground", Choice("ground", "What the stage is of where nothing lies on it", choices=GROUNDS), width=92),
+    Row("ground", Choice("ground", "What the stage is of where nothing lies on it", choices=grounds), width=92),
+    Row(
+        "background",
+        Colour("sky.top", "Colour of the sky overhead"),
+        Colour("sky.haze", "Colour of the haze at the horizon, in which the ground is lost"),
+        width=92,
+        undo="Background",
+    ),
     Row(
         "light",
         Number("light", "How much what is solid is lit, beside how much it usually is", unit="×", step=0.05),
@@ -82,11 +90,39 @@ STAGE_ROWS = (
         undo="Light of the stage",
     ),
 )
+OWN_GROUNDS = Tupled(
+    "grounds",
+    lambda _ground: (
+        Row("name", Text("name", "Name of the kind of ground"), width=92, undo="Rename ground"),
+        Row(
+            "colour",
+            Colour("colour", "Its colour; a picture is multiplied by it"),
+            Number("gloss", "How much it mirrors the sky", lead="gloss", unit="%", factor=100, step=5, decimals=0),
+            width=92,
+            undo="Colour of ground",
+        ),
+        Row(
+            "picture",
+            Choice("picture", "A texture that repeats over it", choices=textures_or("none")),
+            Number(
+                "across",
+                "After about how many metres it repeats",
+                lead="each",
+                unit="m",
+                step=0.1,
+                idle=lambda held: "" if held.picture else "it has no picture",
+            ),
+            width=92,
+            undo="Picture of ground",
+        ),
+    ),
+    lambda held: held.name,
+)
 PIECE_ROWS = (
     Row("name", Text("name", "Name of the piece"), width=92, undo="Rename piece of ground"),
     Row(
         "of",
-        Choice("kind", "What kind of ground it is", choices=GROUNDS),
+        Choice("kind", "What kind of ground it is", choices=grounds),
         Tick("round", text="round"),
         width=92,
         undo="Kind of ground",
@@ -196,6 +232,12 @@ class RehearseSheet(Sheet):
         column.addWidget(heading("Stage"))
         self.stage = Form(session, "stage", "", Stage, STAGE_ROWS)
         column.addWidget(self.stage)
+        self.grounds = ListForm(session, "stage", OWN_GROUNDS.entries, OWN_GROUNDS.without, 6)
+        column.addWidget(self.grounds)
+        more = Button(icon("plus"), "Ground of your own")
+        more.setToolTip("A kind of ground with a colour or a picture, for the stage, its pieces and for triggers")
+        more.clicked.connect(self.add_ground)
+        column.addWidget(more, 0, Qt.AlignmentFlag.AlignLeft)
         self._own = heading("Signals of your own")
         column.addWidget(self._own)
         self.signals = ListForm(session, "project", SIGNALS.entries, SIGNALS.without, 6)
@@ -225,12 +267,22 @@ class RehearseSheet(Sheet):
             return
         self.title.setText("Rehearse")
         self.stage.show_model(project.stage)
+        self.grounds.show_model(project.stage, "")
         self.signals.show_model(project, "")
         self._own.setVisible(bool(project.signals))
         for form in (self.roles, self.handling):
             form.setVisible(there)
             if use is not None and there:
                 form.show_model(use.driving)
+
+    def add_ground(self) -> None:
+        """Make another kind of ground of the artist's own."""
+        stage = self._session.project.stage
+        if len(stage.grounds) >= MOST_OWN:
+            self._session.said.emit(f"There are {MOST_OWN} kinds of ground already; change or remove one", "warning")
+            return
+        made = OwnGround(name=fresh_name("ground", stage.ground_kinds.values()))
+        self._session.put("stage", "", "grounds", (*stage.grounds, made), "New kind of ground")
 
     def show_shot(self, shot: Shot) -> None:
         """Say what the character is at."""

@@ -14,12 +14,12 @@ from wraithon.desktop.widgets.offers import (
     clip_names,
     effects_or,
     events_or,
+    grounds,
     sounds_or,
     textures_or,
 )
 from wraithon.project.signals import known_signals
 from wraithon.project.staging.driving import STATES
-from wraithon.project.staging.ground import GROUND_KINDS
 from wraithon.project.staging.steps import (
     ColourShift,
     Dissolving,
@@ -61,7 +61,6 @@ if TYPE_CHECKING:
     from wraithon.project.trigger import Trigger
 
 __all__ = [
-    "GROUNDS",
     "MODELS",
     "OFTEN_ROWS",
     "ONLY_ROWS",
@@ -73,8 +72,6 @@ __all__ = [
 ]
 
 WIDE = 92
-GROUNDS = tuple((kind, kind) for kind in GROUND_KINDS)
-"""Short, so that there is room for a tick each."""
 MODELS: dict[str, type[Model]] = {
     model().kind: model
     for model in (OnEvent, AtStart, OnKey, OnState, OnSignal, OnEnd, EverySeconds, EveryMetres, Never)
@@ -156,7 +153,7 @@ ONLY_ROWS = (
     Row("where", Choice("only.where", "Where the character has to be", choices=WHERES), width=WIDE),
     Row(
         "ground", Names("only.grounds", "Only where the ground is one of these; none ticked means any",
-                        choices=GROUNDS, columns=4),
+                        choices=grounds, columns=2),
         width=WIDE, undo="Only on kinds of ground",
     ),
     Row(
@@ -274,22 +271,24 @@ def _start_rows(step: StartEffect) -> tuple[Row, ...]:
     ]  # fmt: skip
     rows.append(
         Row(
-            "but on", Models("grounds", "Kinds of ground where it is otherwise", name="ground", choices=GROUNDS,
-                             made=lambda ground: OnGroundKind(ground=ground), columns=4),
+            "but on", Models("grounds", "Kinds of ground where it is otherwise", name="ground", choices=grounds,
+                             made=lambda ground: OnGroundKind(ground=ground), columns=2),
             width=WIDE, undo="Otherwise on kinds of ground",
         )
     )  # fmt: skip
     for k, each in enumerate(step.grounds):
         rows += [
             Row(
-                each.ground, Choice(f"grounds.{k}.effect", f"What is started on {each.ground}",
-                                    choices=effects_or("the same")),
-                Colour(f"grounds.{k}.tint", f"Its tint on {each.ground}"), width=WIDE, undo=f"On {each.ground}",
+                "on", Choice(f"grounds.{k}.ground", "Which kind of ground", choices=grounds),
+                Choice(f"grounds.{k}.effect", "What is started there", choices=effects_or("the same")), width=WIDE,
+                undo="Otherwise on a ground",
             ),
-            Row("texture", Choice(f"grounds.{k}.texture", f"What is drawn on {each.ground} for all its textures",
-                                  choices=textures_or("its layers' own")), width=WIDE, undo=f"On {each.ground}"),
-            Row("without", Names(f"grounds.{k}.without", f"Layers that are left out on {each.ground}",
-                                 choices=_layers(each.effect or step.effect)), width=WIDE, undo=f"On {each.ground}"),
+            Row("tint", Colour(f"grounds.{k}.tint", "Its tint there"),
+                Choice(f"grounds.{k}.texture", "What is drawn there for all its textures", lead="texture",
+                       choices=textures_or("its layers' own")), width=WIDE, undo="Otherwise on a ground"),
+            Row("without", Names(f"grounds.{k}.without", "Layers that are left out there",
+                                 choices=_layers(each.effect or step.effect)), width=WIDE,
+                undo="Otherwise on a ground"),
         ]  # fmt: skip
     return tuple(rows)
 

@@ -8,9 +8,9 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from wraithon.desktop.theme.theme import icon
-from wraithon.desktop.triggers.rows import GROUNDS
 from wraithon.desktop.widgets.basics import Button, column_of
 from wraithon.desktop.widgets.fields import ChoiceField, NumberField
+from wraithon.desktop.widgets.offers import grounds
 
 if TYPE_CHECKING:
     from PySide6.QtGui import QHideEvent
@@ -28,7 +28,7 @@ class Trying(QWidget):
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
-        self._desk = desk
+        self._desk, self._ground = desk, ""
         column = column_of(self)
         row = QHBoxLayout()
         row.setSpacing(4)
@@ -42,9 +42,9 @@ class Trying(QWidget):
         self.strength = NumberField("%", low=0, high=100, step=5, decimals=0, name="Strength it is tried with")
         self.strength.set_value(100.0)
         self.strength.edited.connect(lambda value, _final: self.strength.set_value(value))
-        self.ground = ChoiceField((("the ground there", ""), *GROUNDS), "Ground it is tried on")
-        self.ground.set_value("")
-        self._ground = ""
+        self.ground = ChoiceField((), "Ground it is tried on")
+        self._offer()
+        desk.session.changed.connect(self._offer)
         self.ground.edited.connect(self._on_ground)
         for widget in (self.once, self.again, self.strength, self.ground):
             row.addWidget(widget)
@@ -55,6 +55,11 @@ class Trying(QWidget):
         self._timer.timeout.connect(self.try_it)
         desk.session.selected.connect(lambda *_: self.again.setChecked(False))
         desk.session.loaded.connect(lambda: self.again.setChecked(False))
+
+    def _offer(self) -> None:
+        """Offer the kinds of ground there are."""
+        self.ground.set_choices([("the ground there", ""), *grounds(self._desk.session)])
+        self.ground.set_value(self._ground)
 
     def try_it(self) -> None:
         """Have the selected trigger respond now."""

@@ -9,23 +9,27 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
 
 __all__ = [
-    "GROUNDS",
     "anchors_or",
     "clip_names",
     "clips_while",
     "effects_or",
     "events_or",
+    "grounds",
     "joints",
     "materials",
     "parts",
     "pieces",
     "siblings",
+    "sounds_or",
     "textures_or",
 ]
 
 Offer = list[tuple[str, object]]
-GROUNDS: Offer = [("wet slate", "slate"), ("moss", "moss"), ("puddles", "puddle"), ("plain, with a grid", "plain")]
-"""The kinds of ground, as a list names them."""
+
+
+def grounds(session: Session) -> Offer:
+    """Return all kinds of ground there are."""
+    return [(words, kind) for kind, words in session.project.stage.ground_kinds.items()]
 
 
 def anchors_or(nothing: str) -> Callable[[Session], Offer]:

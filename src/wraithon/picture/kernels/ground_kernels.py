@@ -9,18 +9,12 @@ from numba import prange
 
 from wraithon.compiled import drawing_helper, drawing_kernel, inlined
 from wraithon.picture.light import (
-    HAZE_B,
-    HAZE_G,
-    HAZE_R,
     KEY_B,
     KEY_G,
     KEY_R,
     SKY_B,
     SKY_G,
     SKY_R,
-    TOP_B,
-    TOP_G,
-    TOP_R,
 )  # fmt: skip
 from wraithon.vector_memory import fetch, fetch_floats, read, write
 from wraithon.vectors import alike_whole, floats, fused, larger, lowered, numbered, shifted, smaller, spread8, whole
@@ -35,15 +29,15 @@ GROUND_UNIT = np.float32(0.3 / 255**2)
 
 
 @inlined
-def _sky_row(vy, up, vx_start, stride, red, green, blue):  # type: ignore[no-untyped-def]
+def _sky_row(vy, up, vx_start, stride, sky, red, green, blue):  # type: ignore[no-untyped-def]
     """Write a row of sky; `up` is the vertical part of its rays before they are made unit length."""
     for x in range(len(red)):
         vx = vx_start + np.float32(x) * stride
         share = ONE - min(ONE, max(ZERO, up / math.sqrt(ONE + vx * vx + vy * vy) * np.float32(1.6)))
         share = share * share * share
-        red[x] = TOP_R + (HAZE_R - TOP_R) * share
-        green[x] = TOP_G + (HAZE_G - TOP_G) * share
-        blue[x] = TOP_B + (HAZE_B - TOP_B) * share
+        red[x] = sky[0] + (sky[3] - sky[0]) * share
+        green[x] = sky[1] + (sky[4] - sky[1]) * share
+        blue[x] = sky[2] + (sky[5] - sky[2]) * share
 
 
 @inlined
@@ -144,6 +138,7 @@ def _ground_row(  # type: ignore[no-untyped-def]
     shadow,
     origin,
     cell,
+    sky,
     work,
     red,
     green,
@@ -202,10 +197,11 @@ def _ground_row(  # type: ignore[no-untyped-def]
     fresnel = np.float32(0.05) + np.float32(0.95) * grazing * grazing * grazing * grazing * grazing
     up = ONE - min(ONE, slant * np.float32(1.6))
     up = up * up * up * np.float32(2.2) * fresnel
+    haze_r, haze_g, haze_b = sky[3], sky[4], sky[5]
     mirror_r, mirror_g, mirror_b = (
-        HAZE_R * up + TOP_R * fresnel,
-        HAZE_G * up + TOP_G * fresnel,
-        HAZE_B * up + TOP_B * fresnel,
+        haze_r * up + sky[0] * fresnel,
+        haze_g * up + sky[1] * fresnel,
+        haze_b * up + sky[2] * fresnel,
     )
     haze = ONE - math.exp(-far * math.sqrt(long) * np.float32(0.07))
     for x in range(count):
@@ -219,9 +215,9 @@ def _ground_row(  # type: ignore[no-untyped-def]
         light_g = stone * (KEY_G * direct + SKY_G * ambient) + gloss * mirror_g + glint * KEY_G
         stone = work[5, x] * work[5, x] * GROUND_UNIT
         light_b = stone * (KEY_B * direct + SKY_B * ambient) + gloss * mirror_b + glint * KEY_B
-        red[x] = light_r + (HAZE_R - light_r) * haze
-        green[x] = light_g + (HAZE_G - light_g) * haze
-        blue[x] = light_b + (HAZE_B - light_b) * haze
+        red[x] = light_r + (haze_r - light_r) * haze
+        green[x] = light_g + (haze_g - light_g) * haze
+        blue[x] = light_b + (haze_b - light_b) * haze
 
 
 @inlined
@@ -233,10 +229,13 @@ def ray_up(y, height, pixel, basis):  # type: ignore[no-untyped-def]
 
 @drawing_kernel
 def light_surroundings(  # type: ignore[no-untyped-def]
-    ground_levels, ground_texels, lies, metres, shadow, origin, cell, eye, basis, light, focal, rows, skip, width,
-    height, out,
+    ground_levels, ground_texels, lies, metres, shadow, origin, cell, eye, basis, light, focal, sky, rows, skip,
+    width, height, out,
 ):  # fmt: skip
-    """Write the linear RGB of ground and sky into `out` (3, h, w), of which a pixel is `skip` picture pixels wide."""
+    """Write the linear RGB of ground and sky into `out` (3, h, w), of which a pixel is `skip` picture pixels wide.
+
+    The `sky` (6,) is its linear RGB overhead, and that of the haze at the horizon.
+    """
     pixel = ONE / focal
     step = np.float32(skip)
     stride = pixel * step
@@ -248,7 +247,7 @@ def light_surroundings(  # type: ignore[no-untyped-def]
         if up < HORIZON:
             _ground_row(
                 vy, up, vx_start, stride, eye, basis, light, ground_texels, ground_levels, lies, metres,
-                shadow, origin, cell, work, red, green, blue,
+                shadow, origin, cell, sky, work, red, green, blue,
             )  # fmt: skip
         else:
-            _sky_row(vy, up, vx_start, stride, red, green, blue)
+            _sky_row(vy, up, vx_start, stride, sky, red, green, blue)

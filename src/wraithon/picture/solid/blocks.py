@@ -21,6 +21,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.project.staging.ground import GroundPiece
+    from wraithon.terrain import Terrain
 
 __all__ = ["STANDING", "blocks_of"]
 
@@ -36,8 +37,11 @@ STANDING = PieceBatch(
 
 
 @lru_cache(maxsize=4)
-def blocks_of(pieces: Sequence[GroundPiece]) -> Shape | None:
-    """Return what stands above the stage as one shape, in world space; None where nothing does."""
+def blocks_of(pieces: Sequence[GroundPiece], terrain: Terrain | None = None) -> Shape | None:
+    """Return what stands above the stage as one shape, in world space; None where nothing does.
+
+    A `terrain` knows how kinds of ground of the artist's own look.
+    """
     high = [piece for piece in pieces if piece.stands]
     if not high:
         return None
@@ -59,7 +63,7 @@ def blocks_of(pieces: Sequence[GroundPiece]) -> Shape | None:
     return Shape(
         np.concatenate(points).astype(np.float32), np.concatenate(normals).astype(np.float32),
         np.concatenate(uvs).astype(np.float32), np.arange(3 * many, dtype=np.int32).reshape(-1, 3),
-        _coats(kinds, np.array(parts, np.int32)), np.ones(many, np.uint8),
+        _coats(kinds, np.array(parts, np.int32), terrain), np.ones(many, np.uint8),
     )  # fmt: skip
 
 
@@ -84,13 +88,14 @@ def _faces(piece: GroundPiece) -> list[tuple[NDArray[np.float64], int]]:
     return found
 
 
-def _coats(kinds: Sequence[str], parts: NDArray[np.int32]) -> Coats:
+def _coats(kinds: Sequence[str], parts: NDArray[np.int32], terrain: Terrain | None) -> Coats:
     """Return two materials for each kind of ground: its top's, and a darker one for sides."""
     materials = np.zeros((2 * len(kinds), int(MATERIAL)), np.float32)
     levels = np.zeros((2 * len(kinds), DEEPEST, 4), np.int32)
     texels, first = [np.zeros((1, 4), np.uint8)], 1
     for number, kind in enumerate(kinds):
-        picture = ground(kind, patch=True)[..., :3]
+        seen = terrain.picture(kind, patch=True) if terrain is not None else ground(kind, patch=True)
+        picture = seen[..., :3]
         for row, shade in ((2 * number, TOP), (2 * number + 1, SIDE)):
             materials[row, :4] = (shade, shade, shade, 0.0)
             materials[row, 7] = SIZE / METRES

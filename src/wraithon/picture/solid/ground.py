@@ -13,6 +13,7 @@ from wraithon.picture.textures import halved
 from wraithon.project.staging.ground import GROUND_KINDS
 
 if TYPE_CHECKING:
+    from wraithon.ground import Floor
     from wraithon.terrain import Terrain
 
 __all__ = ["GroundMap", "ground_map", "ground_texture"]
@@ -38,19 +39,32 @@ BRIGHTEST = 0.3
 
 def ground_map(kind: str, terrain: Terrain | None) -> tuple[NDArray[np.int32], NDArray[np.uint8], GroundMap]:
     """Return levels and texels of all kinds of ground on a stage (see `ground_texture`), and where which is."""
-    levels, texels = ground_texture(kind)
-    if terrain is None or not terrain.kinds.size or (terrain.kinds == terrain.base).all():
+    if terrain is None:
+        return *ground_texture(kind), ONE_KIND
+    levels, texels = _of_kind(terrain, terrain.base, patch=False)
+    if not terrain.kinds.size or (terrain.kinds == terrain.base).all():
         return levels, texels, ONE_KIND
     return levels, *_of_several(terrain)
+
+
+def _of_kind(terrain: Terrain, number: int, *, patch: bool) -> tuple[NDArray[np.int32], NDArray[np.uint8]]:
+    """Return levels and texels of one of a terrain's kinds of ground."""
+    own = number - len(GROUND_KINDS)
+    return ground_texture(GROUND_KINDS[number], patch=patch) if own < 0 else _of_floor(terrain.floors[own])
+
+
+@lru_cache(maxsize=16)
+def _of_floor(floor: Floor) -> tuple[NDArray[np.int32], NDArray[np.uint8]]:
+    return _made(floor.picture)
 
 
 @lru_cache(maxsize=2)
 def _of_several(terrain: Terrain) -> tuple[NDArray[np.uint8], GroundMap]:
     """Return the texels of all kinds end to end, the stage's own first, and where which is."""
     others = [number for number in np.unique(terrain.kinds).tolist() if number != terrain.base]
-    every = [ground_texture(GROUND_KINDS[terrain.base])[1]]
-    every += [ground_texture(GROUND_KINDS[number], patch=True)[1] for number in others]
-    starts = np.zeros(len(GROUND_KINDS), np.float32)
+    every = [_of_kind(terrain, terrain.base, patch=False)[1]]
+    every += [_of_kind(terrain, number, patch=True)[1] for number in others]
+    starts = np.zeros(terrain.many, np.float32)
     for place, number in enumerate(others, 1):
         starts[number] = place * len(every[0])
     # What stands above the stage has tops of its own.
@@ -65,7 +79,10 @@ def ground_texture(kind: str, *, patch: bool = False) -> tuple[NDArray[np.int32]
 
     The first three are square roots of linear RGB over BRIGHTEST, the fourth is gloss.
     """
-    picture = ground(kind, patch=patch)
+    return _made(ground(kind, patch=patch))
+
+
+def _made(picture: NDArray[np.float64]) -> tuple[NDArray[np.int32], NDArray[np.uint8]]:
     levels, chunks, first, side = [], [], 0, SIZE
     while side >= 4:
         levels.append((first, side, side))

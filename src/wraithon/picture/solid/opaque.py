@@ -69,7 +69,8 @@ def draw_opaque(
     around = buffers.get("surroundings", (3, -(-height // skip), -(-width // skip)))
     light_surroundings(
         ground_levels, ground_texels, lies, np.float32(METRES), shadow, origin, CELL,
-        camera.eye, camera.basis, KEY, focal, band_order(around.shape[1]), skip, width, height, around,
+        camera.eye, camera.basis, KEY, focal, np.array((*frame.sky.top, *frame.sky.haze), np.float32),
+        band_order(around.shape[1]), skip, width, height, around,
     )  # fmt: skip
     clock.lap("surroundings")
     light, depth = buffers.get("light", (3, height, width)), buffers.get("depth", (height, width))

@@ -92,7 +92,7 @@ def solids_of(frame: Frame, shapes: Shapes, buffers: Buffers, room: Room | None 
     groups = list(_groups(frame.batches, shapes))
     if room is not None:
         groups = [part for group in groups for part in _by_size(group, room)]
-    standing = blocks_of(frame.pieces)
+    standing = blocks_of(frame.pieces, frame.terrain)
     if standing is not None:
         groups.append(_Group(STANDING, np.zeros(1, np.int64), standing))
     if not groups:

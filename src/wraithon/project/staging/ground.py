@@ -1,22 +1,50 @@
-"""Pieces of ground that are put on the stage: patches, blocks, ledges and ramps."""
+"""The stage's ground: its kinds, and the patches, blocks, ledges and ramps that are put on it."""
 
 from __future__ import annotations
 
 import math
-from typing import Annotated, Any, Literal, get_args
+from typing import Annotated, Any
 
 from pydantic import Field
 
-from wraithon.project.base import Finite, Id, Model, Name, new_id
+from wraithon.project.base import Finite, Id, Model, Name, Share, new_id
+from wraithon.project.life import Colour
 
-__all__ = ["GROUND_KINDS", "HIGHEST", "GroundKind", "GroundPiece"]
+__all__ = ["GROUND_KINDS", "GROUND_WORDS", "HIGHEST", "MOST_OWN", "GroundKind", "GroundPiece", "OwnGround", "Sky"]
 
-GroundKind = Literal["slate", "moss", "puddle", "plain"]
-GROUND_KINDS: tuple[GroundKind, ...] = get_args(GroundKind)
+GroundKind = Id
+"""One of GROUND_KINDS, or the id of one of the artist's own."""
+GROUND_WORDS = {"slate": "wet slate", "moss": "moss", "puddle": "puddles", "plain": "plain floor"}
+GROUND_KINDS = tuple(GROUND_WORDS)
+"""Kinds of ground there always are."""
+MOST_OWN = 12
+"""Kinds of ground of the artist's own, at most."""
 HIGHEST = 10.0
 """Metres that a piece of ground is high at most."""
 Side = Annotated[float, Field(allow_inf_nan=False, ge=0.1, le=60.0)]
 Height = Annotated[float, Field(allow_inf_nan=False, ge=0.0, le=HIGHEST)]
+
+
+class OwnGround(Model):
+    """A kind of ground of the artist's own: of a linear colour, or of that times a picture.
+
+    The `picture` is one of the textures, and repeats after about so many metres `across`; `gloss` is how much it
+    mirrors the sky.
+    """
+
+    id: Id = Field(default_factory=new_id)
+    name: Name = "ground"
+    colour: Colour = (0.09, 0.07, 0.05)
+    picture: Annotated[str, Field(max_length=200)] = ""
+    across: Annotated[float, Field(allow_inf_nan=False, ge=0.1, le=4.0)] = 1.0
+    gloss: Share = 0.1
+
+
+class Sky(Model):
+    """The background: linear colours overhead, and of the haze at the horizon, in which the ground is lost."""
+
+    top: Colour = (0.008, 0.007, 0.012)
+    haze: Colour = (0.034, 0.028, 0.037)
 
 
 class GroundPiece(Model):

@@ -146,11 +146,12 @@ def enriched(show: Heard, moment: Moment) -> Moment:
         return moment
     stand = actor.stand(moment.time)
     x, _, z = show.anchor_at(moment.anchor, show.step_number + 1)[:3, 3].tolist()
-    signals = show.signals(show.step_number + 1)
+    signals, ground = show.signals(show.step_number + 1), moment.ground or cast.terrain.kind(x, z)
     if moment.kind == "state" and moment.strength is not None:
         signals = {**signals, "falling speed": moment.strength}  # as fast as it came down; now it stands
+    words = cast.project.stage.ground_words(ground)
     return replace(
         moment, clip=actor.clip_at(moment.time), speed=actor.speed_at(moment.time),
-        grounded=stand.grounded if stand else True, ground=moment.ground or cast.terrain.kind(x, z),
+        grounded=stand.grounded if stand else True, ground=ground, ground_words=words,
         signals=signals,
     )  # fmt: skip

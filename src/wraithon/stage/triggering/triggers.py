@@ -124,7 +124,7 @@ def _kind_of_ground(trigger: Trigger, moment: Moment, _state: TriggerState) -> s
     grounds = trigger.only.grounds
     if not grounds or moment.ground in grounds:
         return ""
-    return f"the ground there is {moment.ground or 'of no kind'}, which is none of its kinds"
+    return f"the ground there is {moment.ground_words or moment.ground or 'of no kind'}, which is none of its kinds"
 
 
 def _signal(trigger: Trigger, moment: Moment, _state: TriggerState) -> str:
