@@ -107,3 +107,25 @@ def test_all_of_them_are_drawn(both):
     view = player.project.view.but(distance=9.0)
     few, more = (renderer.draw(each, view, 240, 160).pixels.astype(int) for each in (player.frame(), frame))
     assert (np.abs(few - more).max(axis=-1) > 8).mean() > 0.1
+
+
+def test_of_one_who_is_driven_all_do_the_same_and_go_on_alone_afterwards(demo):
+    player = Player(demo.project, demo.characters, driven=True)
+    crowd = Crowd()
+    crowd.call(player.show, MANY)
+    player.steer(0, 1, fast=True)
+    for _ in range(90):
+        player.step()
+        crowd.go_along(player.show)
+    alone, frame = player.frame(), crowd.frame(player.frame(), player.show)
+    assert len(alone.batches) >= 1
+    assert len(frame.batches) == (1 + MANY) * len(alone.batches)
+    assert crowd.alive == MANY * player.show.alive
+    for other in frame.others:
+        away = other.positions - alone.body.positions
+        np.testing.assert_allclose(away, away[:1] * np.ones_like(away), atol=1e-5)
+    player.drive(driven=False)
+    player.step()
+    crowd.go_along(player.show)
+    assert {show.digest() for show in shows(crowd, player)} == {player.digest()}
+    assert crowd.alive == MANY * player.show.alive

@@ -33,19 +33,22 @@ class Crowd:
 
     def __init__(self) -> None:
         self._shows: list[Show] = []
+        self._alike: int | None = None
+        """Particles of all of them while they do but what one does who is driven by hand."""
 
     def call(self, main: Show, many: int) -> None:
         """Have so many more stand beside the one of a show; 0 sends them away."""
+        self._alike = None
         self._shows = [Show(main.base) for _ in range(many if main.base.performance is not None else 0)]
 
     @property
     def alive(self) -> int:
         """Particles of all of them that live now."""
-        return sum(show.alive for show in self._shows)
+        return self._alike if self._alike is not None else sum(show.alive for show in self._shows)
 
     def go_along(self, main: Show) -> None:
         """Take the step that the main show has just taken; who is driven by hand is followed when it is looked at."""
-        if main.actor is not None and main.actor.acts:
+        if _driven(main):
             return
         for show in self._shows:
             if show.step_number == main.step_number - 1 and show.base is main.base:
@@ -65,10 +68,14 @@ class Crowd:
         """Return a frame of the main show's moment with all of them in it."""
         if not self._shows or frame.body is None:
             return frame
-        self._catch_up(main)
+        if _driven(main):
+            # All of them do the very same at the very same moment: it need not be worked out for each.
+            frames, self._alike = [frame] * len(self._shows), len(self._shows) * main.alive
+        else:
+            self._catch_up(main)
+            frames, self._alike = [frame_of(show) for show in self._shows], None
         others, batches = [], []
-        for show, by in zip(self._shows, _places(frame.body.positions, len(self._shows)), strict=True):
-            seen = frame_of(show)
+        for seen, by in zip(frames, _places(frame.body.positions, len(self._shows)), strict=True):
             if seen.body is not None:
                 others.append(replace(seen.body, positions=seen.body.positions + by))
             batches += [batch.moved(by) for batch in seen.batches]
@@ -76,8 +83,11 @@ class Crowd:
 
 
 def _alike(show: Show, main: Show) -> bool:
-    acts = main.actor is not None and main.actor.acts
-    return not acts and show.base is main.base and show.step_number == main.step_number and show.fired == main.fired
+    return show.base is main.base and show.step_number == main.step_number and show.fired == main.fired
+
+
+def _driven(main: Show) -> bool:
+    return main.actor is not None and main.actor.acts
 
 
 def _places(points: NDArray[np.float32], many: int) -> NDArray[np.float32]:
