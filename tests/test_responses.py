@@ -25,7 +25,7 @@ from wraithon.project.staging.steps import (
     StopEffect,
     WaitFor,
 )
-from wraithon.project.staging.whens import AtStart, Never, OnEnd, OnKey, OnSignal, OnState
+from wraithon.project.staging.whens import AtStart, Never, OnEnd, OnHit, OnKey, OnSignal, OnState
 from wraithon.project.trigger import Often, Only, Strength, Trigger
 from wraithon.stage.player import Player
 from wraithon.stage.triggering.screen import Screen
@@ -351,3 +351,45 @@ def test_a_thousand_firings_in_a_minute_leave_nothing_behind(played):
     assert (show.firings, show.waiting, show.alive) == ({}, [], 0)
     assert len(show.triggers.responses) <= 100
     assert len(show.actor.stands) <= 1201
+
+
+# ---- hits -----------------------------------------------------------------------------------------
+
+
+def test_a_hit_is_heard_on_its_part_and_anywhere_at_the_nearest_anchor_and_costs_health(played):
+    mask = Trigger(id="m", name="m", when=OnHit(part="mask"), response=(StartEffect(effect="puff"),))
+    skirt = Trigger(id="s", name="s", when=OnHit(part="rain skirt"), response=(Say(words="skirt"),))
+    player = played(mask, skirt, on(OnHit(), Say(words="hit")))
+    player.advance(0.2)
+    place = player.anchors()["left-fan-tip"][:3, 3]
+    player.hit("mask", (place + 0.01).tolist(), 0.5)
+    player.advance(0.1)
+    assert fired(player) == 1
+    assert [words for _, words in player.show.log] == ["hit"]
+    (response, *_) = [each for each in player.show.triggers.responses if each.trigger == "m"]
+    assert response.anchor == "left-fan-tip"
+    assert player.show.signals(player.show.step_number)["health"] == pytest.approx(0.95)
+    digest, time = player.digest(), player.time
+    player.seek(0.1)
+    player.seek(time)
+    assert player.digest() == digest
+    for _ in range(12):
+        player.hit("body", (0, 1, 0))
+        player.step()
+    assert player.show.signals(player.show.step_number)["health"] == 0.0
+    before = fired(player)
+    player.hit("body", (float("nan"), 0, 0))
+    player.step()
+    assert fired(player) == before
+
+
+def test_how_hard_a_hit_is_is_its_strength(played):
+    step = StartEffect(effect="puff", scalings=(Scaling(what="size", course=Curve.through((0, 1), (1, 3))),))
+    player = played(on(OnHit(), step, strength=Strength(high=1.0)))
+    player.hit("body", (0, 1, 0), 1.0)
+    player.step()
+    player.hit("body", (0, 1, 0), 0.0)
+    player.step()
+    hard, soft = player.show.firings.values()
+    assert hard.effect.startswith("puff~")
+    assert soft.effect == "puff"

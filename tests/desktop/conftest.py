@@ -12,6 +12,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from wraithon.desktop.engine.engine import Engine
+from wraithon.desktop.folding import SCORE
+from wraithon.desktop.stations import STATIONS
 from wraithon.desktop.theme.theme import apply_theme
 from wraithon.desktop.window import Window
 from wraithon.stage.loading import Loaded
@@ -26,12 +28,18 @@ def themed(qapp):
 
 
 @pytest.fixture(autouse=True)
-def leak_guard(themed):
-    """No test leaves a thread, a running timer of a window, or a window behind."""
+def leak_guard(themed, request):
+    """No test leaves a thread, a running timer of a window, or a window behind but the one that is kept."""
+    if Kept.window is not None and "window" not in request.fixturenames:
+        Kept.window.hide()  # the mouse would find it
+        themed.processEvents()
     yield
     themed.processEvents()
-    assert [t.name for t in threading.enumerate() if t.name == "engine"] == []
-    left = [w for w in QApplication.topLevelWidgets() if isinstance(w, Window) and w.isVisible()]
+    kept = Kept.window.engine._thread if Kept.window is not None else None
+    assert [t.name for t in threading.enumerate() if t.name == "engine" and t is not kept] == []
+    left = [
+        w for w in QApplication.topLevelWidgets() if isinstance(w, Window) and w.isVisible() and w is not Kept.window
+    ]
     assert left == []
 
 
@@ -58,11 +66,69 @@ def close_window(window):
     gc.collect()
 
 
+class Kept:
+    """The window that tests share: building one takes longer than most of them."""
+
+    window: Window | None = None
+
+
+def reopened(window, qtbot, demo):
+    """Put the kept window back to how a new one is, and open the demo in it as a user would."""
+    folding = window.folding
+    for undo, folded in (
+        (folding.everything, window.sheets.isHidden()), (folding.index, window.indexes.isHidden()),
+        (folding.score, window.score.isHidden()),
+    ):  # fmt: skip
+        if folded:
+            undo()
+    window.resize(1280, 800)
+    window.split.setSizes([602, SCORE])
+    window.upper.setSizes([224, 606, 390])
+    for station in STATIONS:
+        window.sheet(station.key).to_top()
+    window.transport.tempo.set_value(1.0)
+    window.transport.said.clear()
+    window.auditioning._anchor, window.auditioning.on = None, True
+    window.engine.send(crowd=0, tempo=1.0)
+    window.keeper._take(demo, None, "test")
+    window.show()
+    qtbot.waitUntil(lambda: window.picture.shot is not None, timeout=120_000)
+    window.activateWindow()
+    assert QTest.qWaitForWindowActive(window)
+    window.picture.setFocus()
+    window.auditioning.on = False
+    return window
+
+
 @pytest.fixture
-def window(qtbot, demo):
+def window(qtbot, demo, request):
+    """Give a window that shows the demo: the kept one, put back, unless the test before spoilt it."""
+    made, Kept.window = Kept.window, None
+    made = open_window(qtbot, demo) if made is None else reopened(made, qtbot, demo)
+    failed = request.session.testsfailed
+    yield made
+    if request.session.testsfailed > failed or not made.isVisible():
+        close_window(made)
+        return
+    made.set_playing(False)
+    made.rehearse(on=False)
+    Kept.window = made
+
+
+@pytest.fixture
+def new_window(qtbot, demo):
+    """Give a window that nobody had before."""
     made = open_window(qtbot, demo)
     yield made
     close_window(made)
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _let_go(qapp):
+    yield
+    if Kept.window is not None:
+        made, Kept.window = Kept.window, None
+        close_window(made)
 
 
 @pytest.fixture

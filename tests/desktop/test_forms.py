@@ -24,6 +24,7 @@ from wraithon.desktop.widgets.fields import Check, ChoiceField, NumberField, Tex
 from wraithon.desktop.widgets.form import Form, Number, Switch
 from wraithon.desktop.widgets.list_form import ListForm, Tupled
 from wraithon.desktop.widgets.model_ticks import ModelTicks
+from wraithon.project.binding import Dial
 from wraithon.project.character import Anchor, CaptureUse, CharacterUse, ClipUse, Event, Mark, PaintedMask
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
@@ -33,13 +34,14 @@ from wraithon.project.paths import bounds_at, put_at, value_at
 from wraithon.project.project import Cue, Project, Stage
 from wraithon.project.source import JointRow, PointSource, RingSource, SkinSource, Spacing, SphereSource
 from wraithon.project.staging.driving import Signal
-from wraithon.project.staging.ground import GroundPiece
-from wraithon.project.staging.steps import EffectStep, OnGroundKind, Scaling, Shake, StartEffect, WaitFor
+from wraithon.project.staging.ground import GroundPiece, OwnGround
+from wraithon.project.staging.steps import EffectStep, OnGroundKind, Scaling, Shake, StartEffect, Turn, WaitFor
 from wraithon.project.staging.whens import AtStart, OnEvent
 from wraithon.project.things import find, put
 from wraithon.project.trigger import Often, Only, Trigger
 
 KEYS = Qt.Key
+GROUND = OwnGround(id="own", picture="glow.png")
 SOURCES = {"point": PointSource(), "sphere": SphereSource(), "ring": RingSource(), "skin": SkinSource()}
 FORCES = tuple(kind() for kind in motion_editor.FORCES)
 
@@ -70,7 +72,9 @@ def _trigger_cases():
         for each in (step, *([WaitFor(signal="speed")] if isinstance(step, WaitFor) else ())):
             does = Trigger(id="trigger", response=(each,))
             yield Case(f"step {words}", "trigger", "trigger", "response.0", triggers.STEPS._rows(each), trigger=does)
-    scaled = StartEffect(effect="effect", scalings=(Scaling(),), grounds=(OnGroundKind(),))
+    scaled = StartEffect(
+        effect="effect", scalings=(Scaling(),), turns=(Turn(dial="heat"),), grounds=(OnGroundKind(),)
+    )
     own = [row for row in triggers.STEPS._rows(scaled) if row.fields[0].path.count(".") == 2]
     yield Case("step by strength", "trigger", "trigger", "response.0", own,
                trigger=Trigger(id="trigger", response=(scaled,)))  # fmt: skip
@@ -78,6 +82,7 @@ def _trigger_cases():
     yield Case("handling", "character", "", "driving", rehearse.HANDLING_ROWS)
     yield Case("ground", "stage", "", "", rehearse.STAGE_ROWS)
     yield Case("ground piece", "ground piece", "piece", "", rehearse.PIECE_ROWS)
+    yield Case("own ground", "stage", "", "grounds.0", rehearse.OWN_GROUNDS._rows(None))
     yield Case("signal", "project", "", "signals.0", rehearse.SIGNALS._rows(None))
 
 
@@ -87,6 +92,7 @@ def _cases():
     yield Case("project", "project", "", "", character.PROJECT_ROWS)
     yield Case("dissolve", "character", "", "dissolve", dissolve_editor.ROWS)
     yield Case("clip", "clip", "walk", "", clip_editor.ROWS)
+    yield Case("clip's mark", "clip", "walk", "marks.0", clip_editor.MARKS._rows(None))
     yield Case("anchor", "anchor", "anchor", "", anchor_editor.ROWS)
     yield Case("capture", "capture", "capture", "", capture_editor.ROWS)
     yield Case("mask", "mask", "mask", "", mask_editor.ROWS)
@@ -158,7 +164,8 @@ def project_with(layer=None, trigger=None):
         captures=(CaptureUse(id="capture", file="a.bvh"),),
         masks=(PaintedMask(id="mask", name="one"), PaintedMask(id="two", name="two")),
     )
-    effect = Effect(id="effect", name="fire", layers=(layer or Layer(id="layer"), Layer(id="another")))
+    layers = layer or Layer(id="layer"), Layer(id="another")
+    effect = Effect(id="effect", name="fire", layers=layers, dials=(Dial(id="heat", name="heat"),))
     trigger = trigger or Trigger(
         id="trigger",
         when=OnEvent(event="event"),
@@ -168,7 +175,7 @@ def project_with(layer=None, trigger=None):
         characters=(use,),
         effects=(effect, Effect(id="else", name="smoke")),
         triggers=(trigger,),
-        stage=Stage(order=(Cue(clip="walk"),), pieces=(GroundPiece(id="piece"),)),
+        stage=Stage(order=(Cue(clip="walk"),), pieces=(GroundPiece(id="piece"),), grounds=(GROUND,)),
         signals=(Signal(id="rage", name="rage"),),
     )
 

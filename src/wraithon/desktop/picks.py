@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from wraithon.desktop.picture.picking import part_at
+from wraithon.desktop.picture.picking import spot_at
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from PySide6.QtCore import QPointF
 
     from wraithon.desktop.picture.picture_view import PictureView
@@ -19,6 +21,7 @@ class Picks:
     """A window where a click on the character picks a part of it."""
 
     session: Session
+    hit: Callable[[str, tuple[float, float, float]], None]
     picture: PictureView
     _selected_at: dict[str, tuple[str, str]]
 
@@ -33,13 +36,16 @@ class Picks:
         return self._selected_at.get("character", ("", ""))
 
     def pick(self, place: QPointF) -> None:
-        """Pick the part under the mouse: select it, or, among effects, have new layers be born on it."""
+        """Pick the part under the mouse: select it, or have new layers be born on it; in Rehearse, hit it."""
         use = self.session.project.character
-        part = part_at(self.picture, place, self.session.character, use.hidden_parts if use else ())
-        if part is None:
+        spot = spot_at(self.picture, place, self.session.character, use.hidden_parts if use else ())
+        if spot is None:
             return
+        part = spot.part
         if self.at == "character":
             self.session.select("part", part)
         elif self.at == "effects":
             self._selected_at["character"] = ("part", part)
             self.session.said.emit(f"{part} is picked: new effects and layers are born on it", "fine")
+        elif self.at == "rehearse":
+            self.hit(part, spot.place)

@@ -76,6 +76,11 @@ class Plays:
         if not self.playing:
             self.set_playing(True)
 
+    def hit(self, part: str, place: tuple[float, float, float]) -> None:
+        """Hit the character on a part, at a place of the world."""
+        self.engine.give("hit", part, place)
+        self.play_on()
+
     def begin_anew(self) -> None:
         """Begin again, and forget all that was done by hand."""
         self.keys.let_go()

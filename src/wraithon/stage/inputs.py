@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, NamedTuple
 
+from wraithon.stage.triggering.moment import Hit
+
 if TYPE_CHECKING:
     from collections.abc import Callable
 
@@ -46,11 +48,16 @@ def _key(show: Show, given: Input) -> None:
     show.keys.append(given.what)
 
 
+def _hit(show: Show, given: Input) -> None:
+    show.hit(Hit(given.what, given.anchor, given.values[0]))
+
+
 def _signal(show: Show, given: Input) -> None:
     show.tell(given.what, given.values[0])
 
 
 INPUTS: dict[str, Callable[[Show, Input], None]] = {
-    "fire": _fire, "try": _try, "steer": _steer, "act": _act, "key": _key, "signal": _signal,
+    "fire": _fire, "try": _try, "steer": _steer, "act": _act, "key": _key, "hit": _hit,
+    "signal": _signal,
 }  # fmt: skip
 """Kind of input to what it does to the show, before the step it is for."""

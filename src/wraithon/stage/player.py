@@ -16,7 +16,7 @@ from wraithon.stage.sampler_shelf import SamplerShelf
 from wraithon.stage.show import Show
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Mapping
+    from collections.abc import Callable, Mapping, Sequence
 
     from numpy.typing import NDArray
 
@@ -215,6 +215,14 @@ class Player:
     def key(self, key: str) -> None:
         """Press a key, one letter or digit, for triggers that wait for it."""
         self._take(Input("key", key.upper()))
+
+    def hit(self, part: str, place: Sequence[float], strength: float = 1.0) -> None:
+        """Hit the character on a part, at a place (3,) of the world; it is told at the anchor next to that."""
+        anchors = self.anchors()
+        away = {key: math.dist(matrix[:3, 3].tolist(), place) for key, matrix in anchors.items()}
+        nearest = min(away, key=lambda key: (away[key], key)) if away else None
+        if math.isfinite(sum(place)):
+            self._take(Input("hit", part, nearest, (min(max(strength, 0.0), 1.0),)))
 
     def signal(self, signal: str, value: float) -> None:
         """Give a signal a value from the next step on: health, or one of the project's own by its id."""

@@ -19,7 +19,7 @@ from wraithon.stage.copies import Beside, Heard, ShowCopy
 from wraithon.stage.driving.stand import Given
 from wraithon.stage.firing import Firing, FiringRecord
 from wraithon.stage.presence import Presence
-from wraithon.stage.triggering.moment import Moment
+from wraithon.stage.triggering.moment import Hit, Moment
 from wraithon.stage.triggering.moments import enriched, moments_within
 from wraithon.stage.triggering.responses import respond
 from wraithon.stage.triggering.screen import Screen
@@ -44,6 +44,8 @@ __all__ = ["MOST_FIRINGS", "Show"]
 MOST_FIRINGS = 512
 """Firings alive at once; beyond it new ones are refused and counted."""
 MOST_RECORDS = 2000
+HURT = 0.1
+"""Health that the hardest hit takes."""
 MOST_LINES = 200
 MOST_SOUNDS = 64
 """Lines of the log that are kept, the latest ones."""
@@ -67,6 +69,8 @@ class Show(Presence):
         """Firings that were stopped so far."""
         self.given, self.keys = Given(), list[str]()
         """How the character is steered, and what was done for the coming step."""
+        self.hits: list[Hit] = []
+        """Hits that are taken in the coming step."""
         self.told: dict[str, float] = {}
         """Signals that were given."""
         self.screen = Screen()
@@ -104,6 +108,7 @@ class Show(Presence):
         self._go_along(end)
         self._turn()
         self.given, self.keys = self.given._replace(acts=()), []
+        self.hits = []
         around = self.surroundings()
         self.ways.begin(self.step_number)
         self._births.bear_all(start, end, around)
@@ -116,6 +121,11 @@ class Show(Presence):
         """Return all signals at a step's moment: at the beginning of the step at hand, or at its end."""
         told = self._told_then if number <= self.step_number else self.told
         return measured(self.actor, number / self.rate, self.cast.resting, told)
+
+    def hit(self, hit: Hit) -> None:
+        """Have the character be hit in the coming step: that takes some of its health."""
+        self.hits.append(hit)
+        self.tell("health", max(0.0, self.told.get("health", 1.0) - HURT * hit.strength))
 
     def tell(self, signal: str, value: float) -> None:
         """Give a signal a value; what it was on its way to counts no more."""
@@ -363,7 +373,7 @@ class Show(Presence):
         beside = held.beside
         self.given, self.told, self._told_then = beside.given, dict(beside.told), dict(beside.told_then)
         self.screen, self.over, self.log = beside.screen, list(beside.over), list(beside.log)
-        self._waits, self.keys = list(beside.waits), []
+        self._waits, self.keys, self.hits = list(beside.waits), [], []
         self._ramps, self.sounds = list(beside.ramps), list(beside.sounds)
         self.cast = turned(self.base, self.told, self.cast)
         if self.actor is not None and held.acted is not None:

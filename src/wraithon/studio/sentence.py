@@ -29,6 +29,7 @@ from wraithon.project.staging.whens import (
     Never,
     OnEnd,
     OnEvent,
+    OnHit,
     OnKey,
     OnSignal,
     OnState,
@@ -72,6 +73,7 @@ WHENS: dict[type, Callable[..., str]] = {
     OnEvent: _on_event,
     OnKey: lambda _project, when: f"When key {when.key} is pressed",
     OnSignal: _on_signal,
+    OnHit: lambda _project, when: f"When the character is hit{f' on its {when.part}' if when.part else ''}",
     OnState: lambda _project, when: (
         f"When it is no longer {when.state}" if when.leaves else f"When the character is {when.state}"
     ),

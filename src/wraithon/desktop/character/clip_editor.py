@@ -11,7 +11,9 @@ from wraithon.desktop.character.capture_editor import CaptureEditor
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, column_of, counted, heading, labelled, soft
 from wraithon.desktop.widgets.fields import TextField
-from wraithon.desktop.widgets.form import Form, Names, Number, Row, Tick
+from wraithon.desktop.widgets.form import Choice, Form, Names, Number, Row, Tick
+from wraithon.desktop.widgets.list_form import ListForm, Tupled
+from wraithon.desktop.widgets.offers import events_or
 from wraithon.project.character import ClipUse
 from wraithon.project.edit import fresh_name, play_only
 from wraithon.project.matching import rename_clip
@@ -49,6 +51,20 @@ ROWS = (
     ),
     Row("", Tick("hidden", text="not offered, and last in the list"), undo="Hide clip"),
 )
+MARKS = Tupled(
+    "marks",
+    lambda _mark: (
+        Row(
+            "",
+            Number("time", "When it comes, in the clip's own time", unit="s", step=1 / 60),
+            Choice("event", "The event that comes then", choices=events_or("no event"), stretch=2),
+            undo="Move mark",
+        ),
+    ),
+    lambda _mark: "mark",
+)
+MOST_LISTED = 48
+"""Marks of a clip that are listed; a clip may have thousands."""
 
 
 class ClipEditor(QWidget):
@@ -65,6 +81,11 @@ class ClipEditor(QWidget):
         column.addWidget(labelled("name", self.called, width=92))
         self.form = Form(session, "clip", "", ClipUse, ROWS)
         column.addWidget(self.form)
+        column.addWidget(heading("Events on it"))
+        self.marks = ListForm(session, "clip", lambda clip: MARKS.entries(clip)[:MOST_LISTED], MARKS.without, 2)
+        column.addWidget(self.marks)
+        self._marks = soft("")
+        column.addWidget(self._marks)
         column.addWidget(heading("Measured"))
         self._measures = soft("")
         column.addWidget(self._measures)
@@ -87,6 +108,10 @@ class ClipEditor(QWidget):
         self.called.set_value(name)
         self.called.setToolTip(f"The file calls it {how.file_name}" if how.file_name else "")
         self.form.show_model(how, name)
+        self.marks.show_model(how, name)
+        more = len(how.marks) - MOST_LISTED
+        words = f"and {more:,} more, which the score shows" if more > 0 else "E marks one at the playhead"
+        self._marks.setText(words)
         self._measures.setText("nothing yet: it is not on the character")
         if clip is not None:
             self._show_measures(character, use, clip)

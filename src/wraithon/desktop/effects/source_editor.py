@@ -317,6 +317,7 @@ class SourceEditor(QWidget):
             "Drag an arrow or the middle to move it, a ring to turn it; Ctrl snaps to 1 cm and 15°"
         )
         self.move_it.toggled.connect(self.placing)
+        session.loaded.connect(lambda: self.move_it.setChecked(False))
         column.addWidget(self.away)
         column.addWidget(self.move_it)
         for widget in (*self._skin_only, self.chart):

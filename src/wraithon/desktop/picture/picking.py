@@ -1,8 +1,8 @@
-"""Which part of the character is under the mouse."""
+"""Which part of the character is under the mouse, and where on it."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
@@ -14,32 +14,43 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.desktop.picture.canvas import Canvas
 
-__all__ = ["part_at"]
+__all__ = ["Spot", "spot_at"]
 
 
-def part_at(picture: Canvas, at: QPointF, character: Character | None, hidden: Collection[str]) -> str | None:
-    """Return the name of the nearest part that is seen at a place of the picture, or None."""
+class Spot(NamedTuple):
+    """A place on the character: on which part, and where in the world."""
+
+    part: str
+    place: tuple[float, float, float]
+
+
+def spot_at(picture: Canvas, at: QPointF, character: Character | None, hidden: Collection[str]) -> Spot | None:
+    """Return the nearest place on the character that is seen at one of the picture, or None."""
     shot = picture.shot
     if character is None or shot is None or shot.skin is None or len(shot.skin) != len(character.mesh.positions):
         return None
     places = picture.project(shot.skin).astype(np.float64)
-    best, nearest = None, np.inf
+    best: Spot | None = None
+    nearest = np.inf
     for part in character.parts:
         if part.name in hidden:
             continue
         rows = character.mesh.triangles[part.first_triangle : part.first_triangle + part.triangle_count]
-        ahead = _depth_at(places[rows], at.x(), at.y())
+        row, ahead = _nearest(places[rows], at.x(), at.y())
         if ahead < nearest:
-            best, nearest = part.name, ahead
+            x, y, z = shot.skin[rows[row]].mean(axis=0).tolist()
+            best, nearest = Spot(part.name, (x, y, z)), ahead
     return best
 
 
-def _depth_at(corners: np.ndarray, x: float, y: float) -> float:
-    """Return how far ahead the nearest of triangles (T, 3, x y ahead) is that holds a point; infinite for none."""
+def _nearest(corners: np.ndarray, x: float, y: float) -> tuple[int, float]:
+    """Return the nearest of triangles (T, 3, x y ahead) that holds a point, and how far ahead: infinite for none."""
     ax, ay = corners[:, 0, 0] - x, corners[:, 0, 1] - y
     bx, by = corners[:, 1, 0] - x, corners[:, 1, 1] - y
     cx, cy = corners[:, 2, 0] - x, corners[:, 2, 1] - y
     one, two, three = bx * cy - by * cx, cx * ay - cy * ax, ax * by - ay * bx
     inside = ((one >= 0) & (two >= 0) & (three >= 0)) | ((one <= 0) & (two <= 0) & (three <= 0))
     inside &= (corners[:, :, 2] > 0).all(axis=1) & (one + two + three != 0)
-    return float(corners[inside, :, 2].mean(axis=1).min()) if inside.any() else np.inf
+    ahead = np.where(inside, corners[:, :, 2].mean(axis=1), np.inf)
+    row = int(ahead.argmin()) if len(ahead) else 0
+    return row, float(ahead[row]) if len(ahead) else np.inf

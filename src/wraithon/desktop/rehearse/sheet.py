@@ -30,7 +30,10 @@ if TYPE_CHECKING:
 
 __all__ = ["RehearseSheet"]
 
-KEYS = (("W A S D", "walk"), ("Shift", "run"), ("Space", "leap"), ("J", "strike"), ("L", "fall"), ("R", "get up"))
+KEYS = (
+    ("W A S D", "walk"), ("Shift", "run"), ("Space", "leap"), ("J", "strike"), ("L", "fall"), ("R", "get up"),
+    ("Click", "hit it there"),
+)  # fmt: skip
 
 
 def _clips(role: str) -> object:

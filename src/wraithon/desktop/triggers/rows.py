@@ -15,6 +15,7 @@ from wraithon.desktop.widgets.offers import (
     effects_or,
     events_or,
     grounds,
+    parts_or,
     sounds_or,
     textures_or,
 )
@@ -46,6 +47,7 @@ from wraithon.project.staging.whens import (
     Never,
     OnEnd,
     OnEvent,
+    OnHit,
     OnKey,
     OnSignal,
     OnState,
@@ -74,12 +76,13 @@ __all__ = [
 WIDE = 92
 MODELS: dict[str, type[Model]] = {
     model().kind: model
-    for model in (OnEvent, AtStart, OnKey, OnState, OnSignal, OnEnd, EverySeconds, EveryMetres, Never)
+    for model in (OnEvent, AtStart, OnKey, OnHit, OnState, OnSignal, OnEnd, EverySeconds, EveryMetres, Never)
 }
 WHENS = (
     ("a clip passes an event", "event"),
     ("the show begins", "start"),
     ("a key is pressed", "key"),
+    ("the character is hit", "hit"),
     ("the character begins or ends to do something", "state"),
     ("a signal comes over a value, or under it", "signal"),
     ("an effect is over", "ended"),
@@ -113,6 +116,10 @@ WHEN_ROWS: dict[str, tuple[Row, ...]] = {
     ),
     "start": (),
     "key": (Row("key", Choice("key", "Key it waits for in Rehearse", choices=KEYS), width=WIDE),),
+    "hit": (
+        Row("on", Choice("part", "Part that is hit; a click in Rehearse hits it", choices=parts_or("any part")),
+            width=WIDE),
+    ),
     "state": (
         Row(
             "it", Choice("leaves", "Whether it begins or ends", choices=(("begins", False), ("ends", True))),
@@ -375,8 +382,8 @@ STEP_ROWS: dict[type, Callable[..., tuple[Row, ...]]] = {
         AFTER,
     ),
     RampSignal: lambda _step: (
-        Row("bring", Choice("signal", "Signal or dial that goes there", choices=_given),
-            Number("to", "The value it comes to", lead="to", step=0.1),
+        Row("bring", Choice("signal", "Signal or dial that goes there", choices=_given), width=WIDE, undo="Step"),
+        Row("to", Number("to", "The value it comes to", step=0.1),
             Number("seconds", "How long that takes", lead="in", unit="s", step=0.05), width=WIDE, undo="Step"),
         _WAY, AFTER,
     ),

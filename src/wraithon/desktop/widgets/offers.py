@@ -18,6 +18,7 @@ __all__ = [
     "joints",
     "materials",
     "parts",
+    "parts_or",
     "pieces",
     "siblings",
     "sounds_or",
@@ -90,6 +91,11 @@ def materials(session: Session) -> Offer:
     used = {part.material for part in character.parts} if character else set()
     names = [m.name for k, m in enumerate(character.materials) if k in used] if character else []
     return [(name, name) for name in dict.fromkeys(names)]
+
+
+def parts_or(nothing: str) -> Callable[[Session], Offer]:
+    """Return what offers no part in particular, in these words, and all parts of the character."""
+    return lambda session: [(nothing, ""), *parts(session)]
 
 
 def siblings(session: Session) -> Offer:

@@ -31,7 +31,7 @@ if TYPE_CHECKING:
 __all__ = ["Known", "check_trigger"]
 
 
-WHERE_IT_STANDS = frozenset({"state", "signal", "key", "ended"})
+WHERE_IT_STANDS = frozenset({"state", "signal", "key", "hit", "ended"})
 """Kinds of moment that are the character's own: what they start is meant to be where it stands."""
 
 

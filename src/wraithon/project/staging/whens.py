@@ -16,6 +16,7 @@ __all__ = [
     "Never",
     "OnEnd",
     "OnEvent",
+    "OnHit",
     "OnKey",
     "OnSignal",
     "OnState",
@@ -85,6 +86,18 @@ class OnState(Model):
         return f"{'from' if self.leaves else 'to'} {self.state}"
 
 
+class OnHit(Model):
+    """Each time the character is hit: anywhere, or on one part of it. The strength is how hard."""
+
+    kind: Literal["hit"] = "hit"
+    part: Annotated[str, Field(max_length=200)] = ""
+
+    @property
+    def what(self) -> str | None:
+        """Which moments of its kind are waited for; None: none."""
+        return self.part
+
+
 class OnEnd(Model):
     """Each time a firing of an effect is over and nothing of it lives any more."""
 
@@ -133,6 +146,6 @@ class Never(Model):
 
 
 When = Annotated[
-    AtStart | OnEvent | OnKey | OnSignal | OnState | OnEnd | EverySeconds | EveryMetres | Never,
+    AtStart | OnEvent | OnKey | OnSignal | OnState | OnHit | OnEnd | EverySeconds | EveryMetres | Never,
     Field(discriminator="kind"),
 ]

@@ -4,8 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
-__all__ = ["Moment"]
+__all__ = ["Hit", "Moment"]
+
+
+class Hit(NamedTuple):
+    """A hit that the character takes: on which part, next to which anchor, and how hard, from 0 to 1."""
+
+    part: str
+    anchor: str | None
+    strength: float
 
 
 @dataclass(frozen=True)

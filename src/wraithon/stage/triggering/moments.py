@@ -6,7 +6,7 @@ import math
 from dataclasses import replace
 from typing import TYPE_CHECKING, Protocol
 
-from wraithon.stage.triggering.moment import Moment
+from wraithon.stage.triggering.moment import Hit, Moment
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Mapping
@@ -27,6 +27,8 @@ class Heard(Protocol):
     step_number: int
     keys: list[str]
     """Keys that were pressed for this step."""
+    hits: list[Hit]
+    """Hits that were taken in this step."""
     over: list[tuple[str, str | None]]
     """Effects of which a firing was over at the end of the step before, and where these were fired."""
 
@@ -59,6 +61,13 @@ def _keys(show: Heard, start: float, _end: float) -> Iterator[Moment]:
     """Yield the keys that were pressed."""
     for key in show.keys:
         yield Moment(start, "key", key)
+
+
+def _hits(show: Heard, start: float, _end: float) -> Iterator[Moment]:
+    """Yield the hits that the character took, anywhere and on its parts."""
+    for hit in show.hits:
+        for part in dict.fromkeys(("", hit.part)):
+            yield Moment(start, "hit", part, strength=hit.strength, anchor=hit.anchor)
 
 
 def _signals(show: Heard, start: float, end: float) -> Iterator[Moment]:
@@ -122,6 +131,7 @@ KINDS: dict[str, Callable[[Heard, float, float], Iterator[Moment]]] = {
     "start": _start,
     "event": _events,
     "key": _keys,
+    "hit": _hits,
     "signal": _signals,
     "state": _states,
     "ended": _ends,
