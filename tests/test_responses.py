@@ -16,6 +16,7 @@ from wraithon.project.staging.steps import (
     HoldStill,
     OnGroundKind,
     PlayClip,
+    PlaySound,
     Say,
     Scaling,
     SetSignal,
@@ -385,7 +386,8 @@ def test_a_hit_is_heard_on_its_part_and_anywhere_at_the_nearest_anchor_and_costs
 
 def test_how_hard_a_hit_is_is_its_strength(played):
     step = StartEffect(effect="puff", scalings=(Scaling(what="size", course=Curve.through((0, 1), (1, 3))),))
-    player = played(on(OnHit(), step, strength=Strength(high=1.0)))
+    sound = PlaySound(sound="thud.wav")
+    player = played(on(OnHit(), step, sound))
     player.hit("body", (0, 1, 0), 1.0)
     player.step()
     player.hit("body", (0, 1, 0), 0.0)
@@ -393,3 +395,4 @@ def test_how_hard_a_hit_is_is_its_strength(played):
     hard, soft = player.show.firings.values()
     assert hard.effect.startswith("puff~")
     assert soft.effect == "puff"
+    assert [heard.volume for heard in player.show.sounds] == [1.0, 0.0]

@@ -32,7 +32,7 @@ __all__ = ["RehearseSheet"]
 
 KEYS = (
     ("W A S D", "walk"), ("Shift", "run"), ("Space", "leap"), ("J", "strike"), ("L", "fall"), ("R", "get up"),
-    ("Click", "hit it there"),
+    ("Click", "hit"),
 )  # fmt: skip
 
 

@@ -201,19 +201,27 @@ OFTEN_ROWS = (
 
 def _unscaled(trigger: Trigger) -> str:
     """Return why strength does nothing, or nothing."""
-    scaled = any(step.scalings for step in trigger.starts) or any(isinstance(s, Shake) for s in trigger.response)
+    scaled = any(step.scalings or step.turns for step in trigger.starts)
+    scaled = scaled or any(isinstance(step, Shake | PlaySound) for step in trigger.response)
     return "" if scaled else "no step below asks for it"
+
+
+def _no_range(trigger: Trigger) -> str:
+    """Return why the range of strength does nothing, or nothing."""
+    if trigger.when.kind == "hit" and not trigger.strength.signal:
+        return "how hard a hit is needs no range"
+    return _unscaled(trigger)
 
 
 STRENGTH_ROWS = (
     Row(
         "by", Choice("strength.signal", "What strength is measured by",
-                     choices=_signals("the moment: fall or value, else all"), idle=_unscaled),
+                     choices=_signals("the moment: fall, hit or value, else all"), idle=_unscaled),
         width=WIDE, undo="Strength",
     ),
     Row(
-        "none at", Number("strength.low", "Where there is no strength", step=0.1, idle=_unscaled),
-        Number("strength.high", "Where there is all of it", lead="all at", step=0.1, idle=_unscaled),
+        "none at", Number("strength.low", "Where there is no strength", step=0.1, idle=_no_range),
+        Number("strength.high", "Where there is all of it", lead="all at", step=0.1, idle=_no_range),
         width=WIDE, undo="Range of strength",
     ),
 )  # fmt: skip

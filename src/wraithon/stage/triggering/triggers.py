@@ -291,6 +291,8 @@ def waiting_of(trigger: Trigger, moment: Moment) -> list[Waiting]:
     told = trigger.strength
     measured = moment.signals.get(told.signal, 0.0) if told.signal else moment.strength
     strength = 1.0 if measured is None else told.share(measured)
+    if moment.kind == "hit" and not told.signal:
+        strength = moment.strength or 0.0  # it is a share of the hardest already
     return due_steps(trigger.response, moment.time, trigger.id, moment.anchor, strength, moment.ground)
 
 
