@@ -5,13 +5,14 @@ Run as `.venv/bin/python scripts/fuzz_projects.py [FIRST] [COUNT]`. The tests ru
 
 from __future__ import annotations
 
+import json
 import sys
 import traceback
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
-from tests.test_attack import play, spoilt
+from tests.test_attack import play, rich, spoilt
 
 from wraithon.demo import DEMO_FOLDER
 from wraithon.errors import WraithonError
@@ -23,9 +24,10 @@ def main(first: int, count: int) -> None:
     """Go through `count` seeds from `first` on."""
     character = next(iter(load(DEMO_FOLDER).characters.values()))
     refused = failed = 0
+    sounds = None, json.loads(to_text(rich()))
     for seed in range(first, first + count):
         try:
-            project = from_text(spoilt(seed)).project
+            project = from_text(spoilt(seed, sounds[seed % 2])).project
             saved = from_text(to_text(project)).project
             failed += saved != project
             play(project, {use.id: character for use in project.characters})

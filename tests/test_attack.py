@@ -17,8 +17,26 @@ from wraithon.demo import DEMO_FOLDER
 from wraithon.errors import CharacterError, ProjectError, WraithonError
 from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.shipped import TextureShelf
+from wraithon.project.binding import Binding, Dial
+from wraithon.project.effect import Effect, Layer
+from wraithon.project.emission import Emission
 from wraithon.project.files import from_text, open_project, to_text
+from wraithon.project.findings import check
+from wraithon.project.life import Attribute
 from wraithon.project.project import Project
+from wraithon.project.staging.ground import GroundPiece, OwnGround, Sky
+from wraithon.project.staging.steps import (
+    Dissolving,
+    OnGroundKind,
+    PlaySound,
+    RampSignal,
+    Scaling,
+    SetSignal,
+    StartEffect,
+    Turn,
+)
+from wraithon.project.staging.whens import AtStart, OnHit, OnSignal
+from wraithon.project.trigger import Only, Trigger
 from wraithon.stage.player import Player
 
 # ---- characters -----------------------------------------------------------------------------------
@@ -259,10 +277,10 @@ def play(project, characters, seconds=0.2):
     player.frame()
 
 
-def spoilt(seed):
-    """Return the demo's text with one to three values replaced or taken out, by a seed."""
+def spoilt(seed, sound=None):
+    """Return the demo's text, or another's, with one to three values replaced or taken out, by a seed."""
     rng = np.random.default_rng(seed)
-    data = copy.deepcopy(SOUND)
+    data = copy.deepcopy(SOUND if sound is None else sound)
     for _ in range(rng.integers(1, 4)):
         places = places_in(data, [])
         owner, key = places[rng.integers(len(places))]
@@ -273,7 +291,53 @@ def spoilt(seed):
     return json.dumps(data)
 
 
+def rich():
+    """Return a project of what the demo has none of: its own grounds, dials that are turned, hits and sounds."""
+    key, dial = "e/heat", Dial(id="heat", name="heat", high=4.0)
+    layer = Layer(id="l", emission=Emission(rate=40), lifetime=Attribute.of(0.5))
+    bound = Binding(dial="heat", layer="l", path="size.birth.high", high=0.5)
+    effect = Effect(
+        id="e", name="e", length=None, layers=(layer, layer.but(id="m")), dials=(dial,), bindings=(bound,)
+    )
+    other = OnGroundKind(ground="sand", without=("m",), texture="glow.png", tint=(1.0, 0.5, 0.2))
+    start = StartEffect(effect="e", turns=(Turn(dial="heat"),), scalings=(Scaling(),), grounds=(other,))
+    ramp = RampSignal(signal=key, to=3.0, seconds=0.1)
+    steps = (start, ramp, SetSignal(signal=key, value=1.0, after=0.15), PlaySound(sound="thud.wav"), Dissolving())
+    asks = Only(signal=key, least=0.0, most=9.0, grounds=("sand", "moss"))
+    whens = AtStart(), OnHit(part="mask"), OnSignal(signal=key, value=1.0)
+    triggers = tuple(Trigger(id=f"t{k}", when=when, response=steps, only=asks) for k, when in enumerate(whens))
+    grounds = (OwnGround(id="sand", name="sand", picture="glow.png"),)
+    pieces = (GroundPiece(id="p", kind="sand", size=(2.0, 2.0), height=0.3), GroundPiece(id="q", kind="moss"))
+    demo = Project.model_validate(SOUND)
+    stage = demo.stage.but(ground="sand", grounds=grounds, pieces=pieces, sky=Sky(top=(0.1, 0.1, 0.2)))
+    return demo.but(effects=(effect,), triggers=triggers, stage=stage)
+
+
 SOUND = json.loads((DEMO_FOLDER / "project.json").read_text())
+
+
+@pytest.mark.parametrize("lot", range(3))
+def test_spoilt_projects_of_all_the_rest_are_opened_or_refused_played_and_saved(demo, lot):
+    sound = json.loads(to_text(rich()))
+    characters = {use.id: next(iter(demo.characters.values())) for use in rich().characters}
+    for seed in range(20 * lot, 20 * lot + 20):
+        try:
+            project = from_text(spoilt(seed, sound)).project
+        except WraithonError as error:
+            assert "\n" not in str(error), seed
+            continue
+        assert from_text(to_text(project)).project == project, seed
+        check(project, {}, frozenset())
+        play(project, characters)
+
+
+def test_all_the_rest_plays_as_it_is(demo):
+    player = Player(rich(), demo.characters)
+    player.hit("mask", (0.0, 1.5, 0.0))
+    player.seek(0.3)
+    player.frame()
+    assert {each.trigger for each in player.show.triggers.responses} >= {"t0", "t1", "t2"}
+    assert player.show.sounds
 
 
 @pytest.mark.parametrize("lot", range(10))
