@@ -13,7 +13,7 @@ from wraithon.particles.columns import BONE
 from wraithon.particles.emission import SLACK, emission_end, warmed
 from wraithon.particles.program import LayerProgram, Seen, compile_layer, layer_limit, runs_alike
 from wraithon.project.settling.playing import played
-from wraithon.project.settling.variants import Variants, variants_of
+from wraithon.project.settling.variants import Variants, Wanted, variants_of
 from wraithon.project.signals import dials_of, resting
 from wraithon.project.source import Occasion, OffspringSource, PictureSource, SkinSource
 from wraithon.stage.anchors import Anchorage, anchorage_of
@@ -37,6 +37,22 @@ if TYPE_CHECKING:
     from wraithon.terrain import Relief, Terrain
 
 __all__ = ["Cast", "casts_run_alike", "compile_project", "turned"]
+
+
+ALIKE = (
+    "events",
+    "waited",
+    "looks",
+    "given",
+    "resting",
+    "dials",
+    "terrain",
+    "relief",
+    "owners",
+    "bases",
+    "startable",
+)
+"""What of a cast does not hang on where dials stand."""
 
 
 @dataclass(frozen=True)
@@ -100,6 +116,11 @@ class Cast:
     def given(self) -> Mapping[str, Effect]:
         """The project's effects by id, as they are edited."""
         return {effect.id: effect for effect in reversed(self.project.effects)}
+
+    @cached_property
+    def startable(self) -> tuple[Wanted, ...]:
+        """All that steps of triggers may start, each once."""
+        return tuple(dict.fromkeys(startable(self.project.triggers, self.given)))
 
     @cached_property
     def resting(self) -> Mapping[str, float]:
@@ -210,7 +231,11 @@ def turned(cast: Cast, told: Mapping[str, float], now: Cast | None = None) -> Ca
             return now
         held = now.programs
     character = cast.performance.character if cast.performance else None
-    return _filled(replace(cast, settings=settings), character, held)
+    made = _filled(replace(cast, settings=settings), character, held)
+    for name in ALIKE:  # what was worked out once need not be again
+        getattr(cast, name)
+        made.__dict__[name] = cast.__dict__[name]
+    return made
 
 
 def _filled(cast: Cast, character: Character | None, held: Mapping[str, LayerProgram]) -> Cast:
@@ -229,7 +254,7 @@ def _filled(cast: Cast, character: Character | None, held: Mapping[str, LayerPro
         return played(given[effect], {**settings.get(effect, {}), **further}) if effect in given else effects[effect]
 
     kept = {key: variant for key, variant in cast.variants.items() if key.effect not in settings}
-    variants = variants_of(startable(project.triggers, given), effects, set_so, kept)
+    variants = variants_of(cast.startable, effects, set_so, kept)
     effects |= {variant.id: variant for variant in variants.values()}
     parents = _parents(effects)
     programs: dict[str, LayerProgram] = {}
