@@ -21,7 +21,7 @@ from wraithon.project.source import Aim, Heading, PointSource
 from wraithon.project.staging.ground import GroundPiece, OwnGround, Sky
 from wraithon.project.staging.steps import StartEffect
 from wraithon.project.staging.whens import AtStart
-from wraithon.project.trigger import Trigger
+from wraithon.project.trigger import Only, Trigger
 from wraithon.stage.player import Player
 from wraithon.terrain import FLAT, terrain_of
 
@@ -139,6 +139,9 @@ def test_grounds_and_pictures_that_are_gone_are_found_and_mended():
     project = Project(stage=stage)
     found = check(project, {}, frozenset())
     assert [finding.place for finding in found] == ["stage", 'stage, "patch"', 'ground "sand"']
+    asks = Trigger(name="t", when=AtStart(), only=Only(grounds=("gone",)))
+    words = [finding.message for finding in check(project.but(triggers=(asks,)), {})]
+    assert "it never responds: the stage has no such ground" in words
     for finding in found:
         project = mended(project, finding.remedy)
     assert check(project, {}, frozenset()) == []

@@ -9,7 +9,7 @@ import time
 import pytest
 from PySide6.QtCore import QCoreApplication, QEvent, QTimer
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
 from wraithon.desktop.engine.engine import Engine
 from wraithon.desktop.folding import SCORE
@@ -93,8 +93,12 @@ def reopened(window, qtbot, demo):
     window.keeper._take(demo, None, "test")
     window.show()
     qtbot.waitUntil(lambda: window.picture.shot is not None, timeout=120_000)
+    other = QWidget()  # a window that was hidden becomes active again only after another was
+    other.show()
+    QTest.qWaitForWindowActive(other)
     window.activateWindow()
-    assert QTest.qWaitForWindowActive(window)
+    qtbot.waitUntil(window.isActiveWindow, timeout=5000)
+    other.close()
     window.picture.setFocus()
     window.auditioning.on = False
     return window

@@ -570,7 +570,8 @@ def test_escape_gives_up_a_rename_and_the_drag_of_a_mark(score):  # noqa: F811  
     assert score.session.history.undo_label is None
 
 
-def test_playing_round_stays_in_its_stretch(qtbot, window):
+def test_playing_round_stays_in_its_stretch(qtbot, new_window):
+    window = new_window
     window.score.rounds.lay(0.5, 0.75)
     window.seek(0.5)
     qtbot.waitUntil(lambda: exact_at(window, 0.5), timeout=60_000)

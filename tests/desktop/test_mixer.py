@@ -174,6 +174,10 @@ def test_nothing_on_the_sheet_is_wider_than_the_sheet(qtbot, window):
             content, across = sheet._scroll.widget(), sheet._scroll.viewport().width()
             with suppress(qtbot.TimeoutError):  # on a busy machine the sheet is laid out some turns later
                 qtbot.waitUntil(lambda of=content, most=across: of.minimumSizeHint().width() <= most, timeout=3000)
+            if content.minimumSizeHint().width() > across:
+                from PySide6.QtWidgets import QWidget
+                for w in content.findChildren(QWidget):
+                    if w.isVisible() and w.minimumSizeHint().width() > across - 24: print("WIDE", type(w).__name__, w.objectName(), w.accessibleName(), w.minimumSizeHint().width(), type(w.parent()).__name__, getattr(w,"keys",None))
             assert content.minimumSizeHint().width() <= across, (effect.name, what)
 
 

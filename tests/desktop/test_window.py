@@ -22,7 +22,8 @@ from wraithon.interchange.journal import Journal
 from wraithon.picture.pace import Pace
 from wraithon.project.files import open_project
 from wraithon.project.life import LifeMode
-from wraithon.stage.loading import load
+from wraithon.project.project import Project
+from wraithon.stage.loading import Loaded, load
 from wraithon.stage.player import Player
 
 
@@ -634,7 +635,8 @@ def test_playing_paints_the_picture_and_lays_nothing_out(qtbot, window):
     assert noted.seen["Window", QEvent.Type.Paint] <= 3  # what lies beneath the picture
 
 
-def test_live_pictures_have_the_size_they_are_shown_at(qtbot, window, monkeypatch):
+def test_live_pictures_have_the_size_they_are_shown_at(qtbot, new_window, monkeypatch):
+    window = new_window
     qtbot.waitUntil(lambda: window.picture.shot is not None, timeout=60_000)
     monkeypatch.setattr(Pace, "SIZES", (0.6,))
     window.set_playing(True)
@@ -703,3 +705,17 @@ def test_a_lost_texture_is_mended_by_dropping_one_of_its_name(qtbot, window, tmp
     assert session.project is before  # it names the same picture still
     assert "washed out.png was missing" in window.transport.said.toolTip()
     assert not any("washed out.png" in finding.message for finding in session.findings())
+
+
+def test_no_picture_of_the_project_before_comes_after_another_was_opened(qtbot, new_window, demo):
+    window, seen = new_window, []
+    window.engine.shot_ready.connect(lambda: seen.append(window.picture.shot), Qt.ConnectionType.QueuedConnection)
+    for _ in range(4):
+        window.keeper._take(demo, None, "test")
+        window.set_playing(True)
+        qtbot.waitUntil(lambda: window.picture.shot is not None and window.picture.shot.time > 0.1, timeout=30_000)
+        window.keeper._take(Loaded(Project(), None), None, "test")
+        seen.clear()
+        qtbot.waitUntil(lambda: any(shot is not None for shot in seen), timeout=30_000)
+        settle(0.1)
+        assert all(shot is None or shot.skin is None for shot in seen)

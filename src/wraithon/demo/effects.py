@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from wraithon.project.binding import Binding, Dial
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute, Colour, Curve, Gradient, LifeMode, Tint
@@ -385,4 +386,11 @@ def drizzle() -> Effect:
         opacity=Attribute.of(0.25, 0.45, FADE),
         look=MarkLook(texture="ring.png", blend=Blend.ADDITIVE),
     )
-    return Effect(id="drizzle", name="drizzle", length=None, layers=(ripples, rain))
+    # Twice as much at the dial's highest, and at 1 what the layers say themselves.
+    dial = Dial(id="rain", name="rain", low=0.0, high=2.0, value=1.0)
+    bound = tuple(
+        Binding(dial="rain", layer=layer.id, path="emission.rate", high=2 * layer.emission.rate)
+        for layer in (ripples, rain)
+    )
+    layers = ripples, rain
+    return Effect(id="drizzle", name="drizzle", length=None, layers=layers, dials=(dial,), bindings=bound)

@@ -8,12 +8,22 @@ from wraithon.demo.figure import FAN_AXIS
 from wraithon.demo.sculpt import FAN_RADIUS
 from wraithon.demo.trails import echo_steps, fan_streamers, rain_veil, skipping_spark, squall_ring
 from wraithon.demo.treads import flecks, roof, splash
+from wraithon.project.binding import Masters
 from wraithon.project.character import Anchor, CharacterUse, ClipUse, Event, Mark
 from wraithon.project.dissolve import Dissolve
 from wraithon.project.life import Curve
 from wraithon.project.project import Cue, Project, Stage, View
-from wraithon.project.staging.steps import Hide, OnGroundKind, Scaling, Shake, StartEffect, WaitFor
-from wraithon.project.staging.whens import AtStart, OnEvent, OnState
+from wraithon.project.staging.steps import (
+    ColourShift,
+    Hide,
+    OnGroundKind,
+    RampSignal,
+    Scaling,
+    Shake,
+    StartEffect,
+    WaitFor,
+)
+from wraithon.project.staging.whens import AtStart, OnEvent, OnHit, OnSignal, OnState
 from wraithon.project.trigger import Only, Strength, Trigger
 
 __all__ = ["CHARACTER_FILE", "demo_project"]
@@ -160,6 +170,22 @@ def _triggers() -> tuple[Trigger, ...]:
                 ),
                 Shake(degrees=0.9, seconds=0.35),
             ),
+        ),
+        Trigger(
+            id="struck",
+            name="struck",
+            when=OnHit(),
+            response=(
+                StartEffect(effect="scatter", masters=Masters(amount=0.2, tempo=1.6)),
+                Shake(degrees=0.5, seconds=0.25),
+                ColourShift(colour=(1.35, 0.95, 0.85), seconds=0.25),
+            ),
+        ),
+        Trigger(
+            id="weakens",
+            name="weakens",
+            when=OnSignal(signal="health", value=0.55, falls=True),
+            response=(RampSignal(signal="drizzle/rain", to=2.0, seconds=1.5),),
         ),
     )
 

@@ -126,6 +126,8 @@ class Engine(QObject):
                 setattr(self._mail, name, value)
             if "seek" in wishes:
                 self._mail.steps = 0
+            if "shelf" in wishes:
+                self._shot = None  # it is of the project before
             self._wake.notify()
 
     def step(self, count: int) -> None:
@@ -384,6 +386,8 @@ class Engine(QObject):
     def _announce(self, shot: Shot) -> None:
         """Leave a picture for the window, which is told unless it was told already and has not taken one."""
         with self._wake:
+            if self._mail.shelf is not None:
+                return  # another project waits: this picture is of the one before
             self._shot = shot
             announce = not self._announced
             self._announced = True

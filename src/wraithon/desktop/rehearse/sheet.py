@@ -284,7 +284,7 @@ class RehearseSheet(Sheet):
         if len(stage.grounds) >= MOST_OWN:
             self._session.said.emit(f"There are {MOST_OWN} kinds of ground already; change or remove one", "warning")
             return
-        made = OwnGround(name=fresh_name("ground", stage.ground_kinds.values()))
+        made = OwnGround(name=fresh_name("own ground", stage.ground_kinds.values()))
         self._session.put("stage", "", "grounds", (*stage.grounds, made), "New kind of ground")
 
     def show_shot(self, shot: Shot) -> None:

@@ -52,7 +52,8 @@ class Known:
         signals = known_signals(project)
         self.signals = set(signals)
         self.given = {key for key, kind in signals.items() if kind.given}
-        self.grounds = {project.stage.ground, *(piece.kind for piece in project.stage.pieces)}
+        lies = {project.stage.ground, *(piece.kind for piece in project.stage.pieces)}
+        self.grounds = {kind if kind in project.stage.ground_kinds else "plain" for kind in lies}
         """Kinds of ground there are on the stage."""
         self.effects = {effect.id for effect in project.effects}
         self.started = {effect for trigger in project.triggers for step in trigger.starts for effect in step.effects}
