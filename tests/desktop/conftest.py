@@ -86,6 +86,9 @@ def reopened(window, qtbot, demo):
     window.upper.setSizes([224, 606, 390])
     for station in STATIONS:
         window.sheet(station.key).to_top()
+    life = window.sheet("effects").life
+    if life.open_row:
+        life.pick(life.open_row)
     window.transport.tempo.set_value(1.0)
     window.transport.said.clear()
     window.auditioning._anchor, window.auditioning.on = None, True

@@ -13,9 +13,9 @@ from PySide6.QtTest import QTest
 from tests.desktop.conftest import settle
 from wraithon.desktop.effects.whole.mixer import HEAD, Mixer, lasting_of
 from wraithon.desktop.theme.colours import ROW
-from wraithon.project.effect import Effect, Layer
+from wraithon.project.effect import ATTRIBUTES, Effect, Layer
 from wraithon.project.emission import Burst, Emission
-from wraithon.project.life import Attribute
+from wraithon.project.life import Attribute, Choice
 from wraithon.project.settling.mastering import traded
 from wraithon.studio.cost import Cost, LayerCost
 
@@ -174,11 +174,25 @@ def test_nothing_on_the_sheet_is_wider_than_the_sheet(qtbot, window):
             content, across = sheet._scroll.widget(), sheet._scroll.viewport().width()
             with suppress(qtbot.TimeoutError):  # on a busy machine the sheet is laid out some turns later
                 qtbot.waitUntil(lambda of=content, most=across: of.minimumSizeHint().width() <= most, timeout=3000)
-            if content.minimumSizeHint().width() > across:
-                from PySide6.QtWidgets import QWidget
-                for w in content.findChildren(QWidget):
-                    if w.isVisible() and w.minimumSizeHint().width() > across - 24: print("WIDE", type(w).__name__, w.objectName(), w.accessibleName(), w.minimumSizeHint().width(), type(w.parent()).__name__, getattr(w,"keys",None))
             assert content.minimumSizeHint().width() <= across, (effect.name, what)
+
+
+@pytest.mark.parametrize("name", ATTRIBUTES)
+def test_nor_is_the_large_editor_of_a_row(qtbot, window, name):
+    sheet = window.sheet("effects")
+    window.session.select("layer", "plume-feathers")
+    if sheet.life.open_row != name:
+        sheet.life.pick(name)
+    for mode in ("range", "choices"):
+        if name != "colour" and mode == "choices":
+            choices = (Choice(value=1.0), Choice(value=2.0, weight=3.0))
+            window.session.put("layer", "plume-feathers", f"{name}.choices", choices, "Choices")
+        settle(0.05)
+        content, across = sheet._scroll.widget(), sheet._scroll.viewport().width()
+        with suppress(qtbot.TimeoutError):
+            qtbot.waitUntil(lambda of=content, most=across: of.minimumSizeHint().width() <= most, timeout=3000)
+        assert content.minimumSizeHint().width() <= across, mode
+    sheet.life.pick(name)
 
 
 def test_levels_of_quality_are_made_and_seen_without_an_edit(qtbot, window):

@@ -158,7 +158,7 @@ class AttributeEditor(QWidget):
         self._put_by: dict[str, Attribute | Tint] = {}
         """Attributes as they were before they were made steady, by name."""
         self._layout = QVBoxLayout(self)
-        self._layout.setContentsMargins(8, 4, 8, 8)
+        self._layout.setContentsMargins(3, 4, 3, 8)
         self._layout.setSpacing(5)
         self._bar = RangeBar()
         self._bar.edited.connect(self._bar_edited)
