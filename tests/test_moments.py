@@ -32,7 +32,11 @@ def swung():
     times = np.linspace(0, 1, 241)
     up = 0.5 - 0.5 * np.cos(2 * np.pi * np.clip(times, 0, 1))
     out = np.exp(-(((times - 0.7) / WIDE) ** 2))
-    places = np.stack([1.5 * out, up, 0 * times], axis=1)
+    return stick(times, np.stack([1.5 * out, up, 0 * times], axis=1))
+
+
+def stick(times, places):
+    """Return a stick 1 m tall, and a clip on which its end is at places (n, 3)."""
     made = body(
         [[0, 0, 0], [0.1, 0, 0], [0, 1, 0]], [[0, 1, 2]], parents=(-1, 0), offsets=[(0, 1, 0), (0, 0, 0)],
         joints=[[0], [0], [1]],
@@ -64,6 +68,19 @@ def test_strikes_are_peaks_of_speed_and_apart():
         assert min(abs(time - each) for each in times) < 0.03
     assert all(b - a >= 0.149 for a, b in pairwise(times))
     assert all("m/s" in candidate.reason for candidate in found)
+
+
+def test_strikes_along_a_direction_are_peaks_of_the_speed_that_way_alone():
+    times, wide = np.linspace(0, 1, 961), 0.06
+    ahead, down = (np.exp(-(((times - at) / wide) ** 2)) for at in (0.3, 0.7))
+    made, clip = stick(times, np.stack([0 * times, 1 - down, ahead], axis=1))
+    off, quickest = wide / 2**0.5, (2 / np.e) ** 0.5 / wide
+    for kind, wanted in {"strike ahead": 0.3 - off, "strike down": 0.7 - off, "strike up": 0.7 + off}.items():
+        (found,) = candidates(made, clip, kind, "j1", loops=False)
+        assert found.time == pytest.approx(wanted, abs=1 / 120), kind
+        assert float(found.reason.split()[0]) == pytest.approx(quickest, rel=0.03)
+        assert kind in KINDS
+    assert len(candidates(made, clip, "strike", "j1", loops=False)) == 2  # those closer than APART are one
 
 
 def test_the_demos_strike_is_found_on_the_hand_that_strikes(halcyon):

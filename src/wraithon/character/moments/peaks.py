@@ -90,7 +90,20 @@ Found = list[tuple[float, float, str]]
 
 
 def _strikes(times: NDArray[np.float64], at: NDArray[np.float64], root: NDArray[np.float64], tall: float) -> Found:
-    speeds = np.linalg.norm(np.gradient(at - root, times, axis=0), axis=1)
+    return _peaks(times, np.linalg.norm(np.gradient(at - root, times, axis=0), axis=1), tall)
+
+
+def _along(way: tuple[float, float, float]) -> Callable[..., Found]:
+    """Return what finds strikes along a direction of the character, that faces +Z."""
+
+    def find(times: NDArray[np.float64], at: NDArray[np.float64], root: NDArray[np.float64], tall: float) -> Found:
+        return _peaks(times, np.maximum(np.gradient(at - root, times, axis=0) @ np.array(way), 0.0), tall)
+
+    return find
+
+
+def _peaks(times: NDArray[np.float64], speeds: NDArray[np.float64], tall: float) -> Found:
+    """Return the peaks of a speed (n,): quick ones, for how tall the character is and for the joint itself."""
     least = max(QUICK * tall, ABOVE * float(np.median(speeds)))
     inner = np.flatnonzero((speeds[1:-1] >= speeds[:-2]) & (speeds[1:-1] > speeds[2:]) & (speeds[1:-1] > least)) + 1
     kept: list[int] = []
@@ -121,10 +134,12 @@ def _extreme(times: NDArray[np.float64], values: NDArray[np.float64], tall: floa
 
 
 FINDERS: dict[str, Callable[..., Found]] = {
-    "strike": _strikes, "highest": _highest, "lowest": _lowest, "farthest": _farthest,
+    "strike": _strikes, "strike ahead": _along((0, 0, 1)), "strike down": _along((0, -1, 0)),
+    "strike up": _along((0, 1, 0)), "highest": _highest, "lowest": _lowest, "farthest": _farthest,
 }  # fmt: skip
 KINDS: dict[str, str] = {
-    "down": "feet come down", "up": "feet lift off", "strike": "strikes", "highest": "is highest",
+    "down": "feet come down", "up": "feet lift off", "strike": "strikes", "strike ahead": "strikes ahead",
+    "strike down": "strikes downwards", "strike up": "strikes upwards", "highest": "is highest",
     "lowest": "is lowest", "farthest": "is farthest out",
 }  # fmt: skip
 """Kind of moment to what happens in it; the first two are about feet, the others about a joint."""

@@ -27,6 +27,8 @@ if TYPE_CHECKING:
 __all__ = ["FoundLane"]
 
 REACH = 9
+LEAST_ROOM = 30
+"""Pixels up to the next flag from which on the reason is written there."""
 
 
 class _Flag(NamedTuple):
@@ -170,7 +172,9 @@ class FoundLane(OwnKeys, QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(figures_font(9))
-        for flag in self.flags():
+        flags = sorted(self.flags(), key=lambda flag: flag.x)
+        after = [*(flag.x for flag in flags[1:]), float(self.width())]
+        for flag, end in zip(flags, after, strict=True):
             candidate, colour = self.found[flag.number], QColor(OCHRE)
             colour.setAlphaF(0.45 + 0.55 * candidate.confidence)
             painter.setPen(QPen(colour, 1.6))
@@ -179,3 +183,7 @@ class FoundLane(OwnKeys, QWidget):
             painter.drawPolygon(QPolygonF(tip))
             where = QRectF(flag.x + 3, 11, 34, 12)
             painter.drawText(where, Qt.AlignmentFlag.AlignLeft, f"{candidate.confidence:.0%}")
+            room = end - flag.x - REACH - 6
+            if room > LEAST_ROOM:
+                why = painter.fontMetrics().elidedText(candidate.reason, Qt.TextElideMode.ElideRight, int(room))
+                painter.drawText(QRectF(flag.x + REACH + 3, 1, room, 12), Qt.AlignmentFlag.AlignLeft, why)
