@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 from PySide6.QtWidgets import QWidget
 
 from wraithon.desktop.score.lanes import EVENTS, EVENTS_TOP, LEFT
-from wraithon.desktop.theme.colours import OCHRE
+from wraithon.desktop.theme.colours import OCHRE, PANEL
 from wraithon.desktop.theme.theme import figures_font
 from wraithon.desktop.widgets.basics import OwnKeys, counted
 from wraithon.desktop.widgets.fields import DRAG_START, ENTER
@@ -172,6 +172,9 @@ class FoundLane(OwnKeys, QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(figures_font(9))
+        veil = QColor(PANEL)  # the events there are already show through
+        veil.setAlphaF(0.82)
+        painter.fillRect(self.rect(), veil)
         flags = sorted(self.flags(), key=lambda flag: flag.x)
         after = [*(flag.x for flag in flags[1:]), float(self.width())]
         for flag, end in zip(flags, after, strict=True):
