@@ -7,6 +7,7 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
+from tests.desktop.conftest import settle
 from tests.test_turning import wav
 from wraithon.desktop.engine.speaker import MOST_AT_ONCE, Mixer, Speaker
 from wraithon.desktop.picture.picking import spot_at
@@ -215,7 +216,7 @@ def test_the_mixer_adds_what_sounds_at_once_and_stays_within_bounds():
     assert not mixer.take(10).any()
 
 
-def test_a_speaker_without_a_device_or_with_a_lost_sound_stays_silent_and_says_why_once(themed):
+def test_a_speaker_with_a_lost_sound_stays_silent_and_says_why_once(qtbot, themed):
     class Shelf:
         def read(self, name):
             raise RenderError(f"{name}: gone")
@@ -229,6 +230,24 @@ def test_a_speaker_without_a_device_or_with_a_lost_sound_stays_silent_and_says_w
     speaker.take(Shelf())
     for time in (0.95, 1.05, 1.0, 1.05):
         speaker.hear(Shot(time))
+    qtbot.waitUntil(lambda: bool(told), timeout=10_000)
+    settle(0.05)
     assert told == ["thud.wav: gone"]
     assert not speaker.mixer.take(10).any()
     speaker.shut()
+
+
+def test_what_is_to_be_heard_before_it_is_read_is_heard_then(qtbot, themed):
+    class Shelf:
+        def read(self, _name):
+            return np.full((200, 2), 0.5, np.float32)
+
+    speaker = Speaker()
+    speaker._tried = True  # no device is asked for
+    speaker.take(Shelf())
+    speaker._play("thud.wav", 0.5)
+    qtbot.waitUntil(lambda: speaker.mixer.take(10).max() == pytest.approx(0.25), timeout=10_000)
+    speaker.mixer.hush()
+    speaker.prepare(["thud.wav"])
+    speaker._play("thud.wav", 1.0)
+    assert speaker.mixer.take(10).max() == pytest.approx(0.5)

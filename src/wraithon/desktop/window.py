@@ -36,6 +36,7 @@ from wraithon.desktop.stations import STATIONS, Station
 from wraithon.desktop.transport import Transport
 from wraithon.desktop.widgets.basics import column_of, tool
 from wraithon.desktop.widgets.panels import Index, Sheet
+from wraithon.project.edit import sounds_of
 from wraithon.project.project import View
 from wraithon.project.things import FOUND_BY_ID, THINGS, anchors_of, find
 from wraithon.stage.loading import Loaded
@@ -273,6 +274,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
             self.picture.set_view(self.picture.view.but(fov=lens))
         dot = "• " if self.session.history.unsaved else ""
         self.setWindowTitle(f"{dot}{self.session.project.name} — Wraithon")
+        self.speaker.prepare(sounds_of(self.session.project))
         self.transport.show_findings()
         self.rail.show_history(self.session.history, saved_somewhere=self.session.save_folder is not None)
         if self.isVisible():

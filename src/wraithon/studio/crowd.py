@@ -83,7 +83,9 @@ class Crowd:
 
 
 def _alike(show: Show, main: Show) -> bool:
-    return show.base is main.base and show.step_number == main.step_number and show.fired == main.fired
+    if show.base is not main.base or show.told != main.told:
+        return False
+    return show.step_number == main.step_number and show.fired == main.fired
 
 
 def _driven(main: Show) -> bool:

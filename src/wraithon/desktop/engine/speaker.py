@@ -15,7 +15,7 @@ from wraithon.errors import WraithonError
 from wraithon.sounds import CHANNELS, RATE
 
 if TYPE_CHECKING:
-    from collections.abc import Generator
+    from collections.abc import Generator, Iterable
 
     from numpy.typing import NDArray
 
@@ -78,14 +78,27 @@ class Speaker(QObject):
         super().__init__(parent)
         self.mixer = Mixer()
         self._shelf: SoundShelf | None = None
-        self._known: dict[str, NDArray[np.float32] | None] = {}
+        self._known: dict[str, NDArray[np.float32] | str | None] = {}
+        """What was read, by name; why it could not be, or None while it is not yet."""
+        self._late: dict[str, float] = {}
+        """How loud what was to be heard is while it is still read."""
         self._last = 0.0
         self._device: object = None
         self._tried = False
 
     def take(self, shelf: SoundShelf) -> None:
         """Play the sounds of a shelf from now on; what was read of it before is read anew."""
-        self._shelf, self._known = shelf, {}
+        self._shelf, self._known, self._late = shelf, {}, {}
+
+    def prepare(self, names: Iterable[str]) -> None:
+        """Read sounds that are to be heard later, beside the window: the library for it takes a while to import."""
+        missing, shelf = sorted(set(names) - self._known.keys()), self._shelf
+        if missing and shelf is not None:
+            self._known.update(dict.fromkeys(missing))
+            job = threading.Thread(
+                target=self._read, args=(shelf, missing, self._known), name="sounds", daemon=True
+            )  # fmt: skip
+            job.start()
 
     def hear(self, shot: Shot) -> None:
         """Play what sounded since the picture before, if that was just now."""
@@ -97,19 +110,31 @@ class Speaker(QObject):
             return
         for heard in shot.sounds:
             if last < heard.time <= shot.time:
-                samples = self._samples(heard.name)
-                if samples is not None:
-                    self._open()
-                    self.mixer.add(samples, heard.volume)
+                self._play(heard.name, heard.volume)
 
-    def _samples(self, name: str) -> NDArray[np.float32] | None:
-        if name not in self._known and self._shelf is not None:
+    def _play(self, name: str, volume: float) -> None:
+        known = self._known.get(name)
+        if known is None:
+            self._late[name] = volume  # it is heard as soon as it was read
+            self.prepare([name])
+        elif isinstance(known, str):
+            if known:
+                self._known[name] = ""  # once is enough
+                self.failed.emit(known)
+        else:
+            self._open()
+            self.mixer.add(known, volume)
+
+    def _read(self, shelf: SoundShelf, names: list[str], known: dict[str, NDArray[np.float32] | str | None]) -> None:
+        for name in names:
             try:
-                self._known[name] = self._shelf.read(name)
+                known[name] = shelf.read(name)
             except WraithonError as error:
-                self._known[name] = None
-                self.failed.emit(str(error))
-        return self._known.get(name)
+                known[name] = str(error)
+            if known is not self._known:
+                return  # another shelf's are played by now
+            if name in self._late:
+                self._play(name, self._late.pop(name))
 
     # ---- the device -----------------------------------------------------------------------------
 
