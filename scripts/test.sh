@@ -1,24 +1,25 @@
 #!/bin/sh
-# Runs all tests: those of the whole window beside the others, since either keep about one core busy. Tests of the
-# window's parts alone go with the others, so that both take about as long.
+# Runs all tests: those of the window beside the others, since either keep about one core busy. A few of the others go
+# with the window's, so that both take about as long.
 set -u
 export QT_QPA_PLATFORM=offscreen
 python=.venv/bin/python
-parts=""
+beside=""
 others=""
-for name in forms courses charts score picture_view colours; do
-    parts="$parts tests/desktop/test_$name.py"
-    others="$others --ignore=tests/desktop/test_$name.py"
+for name in $(find tests -maxdepth 1 -name 'test_*.py' | sort); do
+    case "$name" in
+        */test_attack.py | */test_cli.py | */test_rerun.py) beside="$beside $name" ;;
+        *) others="$others $name" ;;
+    esac
 done
 log=$(mktemp)
 # shellcheck disable=SC2086  # each is a word of its own
-"$python" -m pytest tests/desktop $others -p no:cacheprovider >"$log" 2>&1 &
+"$python" -m pytest tests/desktop $beside -p no:cacheprovider >"$log" 2>&1 &
 window=$!
 trap 'kill "$window" 2>/dev/null; rm -f "$log"' EXIT
 trap 'exit 130' INT TERM
-core_tests=$(find tests -maxdepth 1 -name 'test_*.py' | sort)
 # shellcheck disable=SC2086
-"$python" -m pytest $core_tests $parts -p no:cacheprovider
+"$python" -m pytest $others -p no:cacheprovider
 core=$?
 wait "$window"
 desktop=$?

@@ -217,11 +217,15 @@ def heeding_interrupts():
 
 
 def wait_for_own_code(pid):
-    """Wait until a program has got past the interpreter's own start: its first act is to let interrupts end it."""
-    bit, was_caught = 1 << (signal.SIGINT - 1), False
+    """Wait until a program has got past the interpreter's own start: its first act is to let interrupts end it.
+
+    A busy machine may let that pass unseen; what it does next is to catch them itself, and alarms with them.
+    """
+    was_caught = False
     for _ in range(100_000):
-        caught = bool(int(re.search(r"SigCgt:\s*(\w+)", Path(f"/proc/{pid}/status").read_text())[1], 16) & bit)
-        if was_caught and not caught:
+        held = int(re.search(r"SigCgt:\s*(\w+)", Path(f"/proc/{pid}/status").read_text())[1], 16)
+        caught, own = (bool(held & (1 << (number - 1))) for number in (signal.SIGINT, signal.SIGALRM))
+        if own or (was_caught and not caught):
             return
         was_caught = was_caught or caught
         time.sleep(0.0005)
