@@ -20,8 +20,9 @@ KEY, HAND = Qt.Key, Qt.MouseButton.LeftButton
 
 
 @pytest.fixture
-def rehearsing(qtbot, window):
+def rehearsing(qtbot, new_window):
     """The window in Rehearse, looking from behind her: W leads along +Z."""
+    window = new_window
     window.picture.look_from(180, 12)
     window.station("rehearse")
     qtbot.waitUntil(lambda: window.picture.shot.driven and window.picture.hasFocus(), timeout=30_000)

@@ -37,7 +37,8 @@ def click(widget, x=None):
 
 
 @pytest.fixture
-def rehearsing(qtbot, window):
+def rehearsing(qtbot, new_window):
+    window = new_window
     window.station("rehearse")
     qtbot.waitUntil(lambda: window.picture.shot.driven and window.picture.hasFocus(), timeout=30_000)
     return window
