@@ -8,7 +8,7 @@ beside=""
 others=""
 for name in $(find tests -maxdepth 1 -name 'test_*.py' | sort); do
     case "$name" in
-        */test_attack.py | */test_cli.py | */test_rerun.py) beside="$beside $name" ;;
+        */test_attack.py | */test_cli.py) beside="$beside $name" ;;
         *) others="$others $name" ;;
     esac
 done
