@@ -5,6 +5,8 @@ from __future__ import annotations
 import os
 
 import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
 
 from wraithon.desktop.rehearse.pad import AXIS, BUTTON, EVENT, FIRST, FULL, Gamepad
 
@@ -73,3 +75,10 @@ def test_it_drives_her_in_the_window(qtbot, window):
     qtbot.waitUntil(lambda: window.picture.shot.state == "striking", timeout=30_000)
     window.station("effects")
     assert not window.keys.pad._timer.isActive()
+    qtbot.waitUntil(lambda: not window.picture.shot.driven, timeout=30_000)
+    window.station("rehearse")  # what was held before is not held any more
+    qtbot.waitUntil(lambda: window.picture.shot.driven and window.picture.shot.time > 0.3, timeout=30_000)
+    QTest.keyClick(window.picture, Qt.Key.Key_W)
+    moment = window.picture.shot.time
+    qtbot.waitUntil(lambda: window.picture.shot.time > moment + 0.5, timeout=30_000)
+    assert (window.picture.shot.state, window.picture.shot.signals["speed"]) == ("standing", 0.0)

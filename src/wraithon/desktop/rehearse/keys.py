@@ -43,7 +43,7 @@ class DrivingKeys(QObject):
 
     def switch(self, *, on: bool) -> None:
         """Begin, or stop, taking keys."""
-        self.on = on
+        self.on, self._stick = on, (0.0, 0.0)
         (self.pad.start if on else self.pad.stop)()
         self.let_go()
 
