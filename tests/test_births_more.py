@@ -8,7 +8,7 @@ from tests.pools import DT, HOME, PLAIN, born, positions
 from wraithon.character.measures import skin_colours
 from wraithon.character.model import Material
 from wraithon.character.sampling import sampler_of
-from wraithon.ground import METRES, SIZE, ground, ground_colours
+from wraithon.ground import METRES, SIZE, ground
 from wraithon.particles import columns as k
 from wraithon.particles.looks.batch import drawn_of
 from wraithon.particles.pool import Line, Pool
@@ -34,6 +34,7 @@ from wraithon.project.trigger import Trigger
 from wraithon.srgb import linear_light
 from wraithon.stage.player import Player
 from wraithon.stage.sampler_shelf import SIDE, SamplerShelf
+from wraithon.terrain import ground_colours
 
 MANY = 500
 AIR = Surroundings.empty()

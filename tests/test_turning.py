@@ -19,7 +19,7 @@ from wraithon.project.findings import check
 from wraithon.project.life import Attribute, Curve
 from wraithon.project.look import SpriteLook
 from wraithon.project.project import Project
-from wraithon.project.signals import dials_of, known_signals
+from wraithon.project.staging.signals import dials_of, known_signals
 from wraithon.project.staging.steps import (
     SOFTLY,
     Dissolving,

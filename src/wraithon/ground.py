@@ -14,9 +14,8 @@ from wraithon.srgb import linear_light
 
 if TYPE_CHECKING:
     from wraithon.project.staging.ground import OwnGround
-    from wraithon.terrain import Terrain
 
-__all__ = ["METRES", "SIZE", "Floor", "floor_of", "ground", "ground_colours"]
+__all__ = ["METRES", "SIZE", "Floor", "floor_of", "ground"]
 
 METRES = 4.0
 """Metres after which the ground repeats."""
@@ -62,21 +61,6 @@ def ground(kind: str, *, patch: bool = False) -> NDArray[np.float64]:
     made = _make(kind, patch and kind in {"moss", "puddle"})
     made.flags.writeable = False
     return made
-
-
-def ground_colours(kind: str, places: NDArray[np.floating], terrain: Terrain | None = None) -> NDArray[np.float32]:
-    """Return the linear colours (N, 3) of a ground under places (N, 3) of the world, or of what lies on it there."""
-    column, row = ((places[:, axis] / METRES % 1 * SIZE).astype(np.int64) % SIZE for axis in (0, 2))
-    if terrain is None:
-        return ground(kind)[row, column, :3].astype(np.float32)
-    colours = terrain.picture(terrain.named(terrain.base))[row, column, :3].astype(np.float32)
-    if terrain.kinds.size:
-        numbers = terrain.numbers(places)
-        for other in set(numbers.tolist()) - {terrain.base}:
-            there = numbers == other
-            seen = terrain.picture(terrain.named(other), patch=True)
-            colours[there] = seen[row[there], column[there], :3]
-    return colours
 
 
 def _noise(rng: np.random.Generator, scale: float) -> Plane:

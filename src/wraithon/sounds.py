@@ -56,10 +56,7 @@ class SoundShelf(Shelf):
         wraithon.errors.RenderError
             When there is none of that name, or it cannot be read.
         """
-        path = self.path(name)
-        if path is None:
-            raise RenderError(f"{name}: there is no such sound in the project; drop a .wav file on the window")
-        return _samples(_bytes_of(path), name)
+        return _samples(_bytes_of(self.file(name, "sound", "drop a .wav file on the window")), name)
 
 
 def _bytes_of(path: Path) -> bytes:

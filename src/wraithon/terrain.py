@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
-from wraithon.ground import ground
+from wraithon.ground import METRES, SIZE, ground
 from wraithon.project.staging.ground import GROUND_KINDS
 
 if TYPE_CHECKING:
@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from wraithon.ground import Floor
     from wraithon.project.staging.ground import GroundPiece
 
-__all__ = ["FLAT", "Relief", "Terrain", "terrain_of"]
+__all__ = ["FLAT", "Relief", "Terrain", "ground_colours", "terrain_of"]
 
 CELL = 1 / 32
 """Metres that a cell of the grid is wide."""
@@ -128,6 +128,21 @@ def terrain_of(base: str, pieces: Sequence[GroundPiece], floors: tuple[Floor, ..
         _lay(piece, kind, x[None, :], z[:, None], heights, kinds)
     relief = Relief(heights, np.float32(first[0] * CELL), np.float32(first[1] * CELL), np.float32(1 / CELL))
     return Terrain(number, relief, kinds, floors)
+
+
+def ground_colours(kind: str, places: NDArray[np.floating], terrain: Terrain | None = None) -> NDArray[np.float32]:
+    """Return the linear colours (N, 3) of a ground under places (N, 3) of the world, or of what lies on it there."""
+    column, row = ((places[:, axis] / METRES % 1 * SIZE).astype(np.int64) % SIZE for axis in (0, 2))
+    if terrain is None:
+        return ground(kind)[row, column, :3].astype(np.float32)
+    colours = terrain.picture(terrain.named(terrain.base))[row, column, :3].astype(np.float32)
+    if terrain.kinds.size:
+        numbers = terrain.numbers(places)
+        for other in set(numbers.tolist()) - {terrain.base}:
+            there = numbers == other
+            seen = terrain.picture(terrain.named(other), patch=True)
+            colours[there] = seen[row[there], column[there], :3]
+    return colours
 
 
 def _frayed(along: NDArray[np.floating], deep: NDArray[np.floating], piece: GroundPiece) -> NDArray[np.bool_]:

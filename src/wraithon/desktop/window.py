@@ -206,7 +206,6 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
 
     def _send_all(self) -> None:
         session = self.session
-        self.speaker.take(session.shelf.sounds)
         self.engine.send(
             project=session.played,
             characters=session.characters,
@@ -274,7 +273,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
             self.picture.set_view(self.picture.view.but(fov=lens))
         dot = "• " if self.session.history.unsaved else ""
         self.setWindowTitle(f"{dot}{self.session.project.name} — Wraithon")
-        self.speaker.prepare(sounds_of(self.session.project))
+        self.speaker.take(self.session.shelf.sounds, sounds_of(self.session.project))
         self.transport.show_findings()
         self.rail.show_history(self.session.history, saved_somewhere=self.session.save_folder is not None)
         if self.isVisible():

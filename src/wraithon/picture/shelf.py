@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from wraithon.errors import RenderError
 from wraithon.project.files import write_atomic
 from wraithon.project.findings import inside
 
@@ -46,6 +47,19 @@ class Shelf:
         if not inside(name):
             return None
         return next((place / name for place in self._places if (place / name).is_file()), None)
+
+    def file(self, name: str, what: str, hint: str = "pick another") -> Path:
+        """Return the file of a name; `what` it is and the `hint` are for the message where there is none.
+
+        Raises
+        ------
+        wraithon.errors.RenderError
+            When there is none of that name.
+        """
+        path = self.path(name)
+        if path is None:
+            raise RenderError(f"{name}: there is no such {what} in the project; {hint}")
+        return path
 
     def put(self, path: Path, data: bytes) -> str:
         """Put bytes among what the user brought in, called as a path is; return their name there.

@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING
 
 from PIL import Image
 
-from wraithon.errors import RenderError
 from wraithon.picture.making.importing import cleared
 from wraithon.picture.shelf import Shelf
 from wraithon.picture.solid.piece_shelf import PieceShelf
@@ -70,7 +69,5 @@ class TextureShelf(Shelf):
         wraithon.errors.RenderError
             When there is none of that name, or it cannot be read.
         """
-        path = self.path(name)
-        if path is None:
-            raise RenderError(f"{name}: there is no such texture in the project; pick another")
+        path = self.file(name, "texture")
         return read_texture(path, path.parent.parent)

@@ -14,8 +14,8 @@ from wraithon.particles.emission import SLACK, emission_end, warmed
 from wraithon.particles.program import LayerProgram, Seen, compile_layer, layer_limit, runs_alike
 from wraithon.project.settling.playing import played
 from wraithon.project.settling.variants import Variants, Wanted, variants_of
-from wraithon.project.signals import dials_of, resting
 from wraithon.project.source import Occasion, OffspringSource, PictureSource, SkinSource
+from wraithon.project.staging.signals import dials_of, resting
 from wraithon.stage.anchors import Anchorage, anchorage_of
 from wraithon.stage.performance import Performance
 from wraithon.stage.trial import TEST_BURST
@@ -31,7 +31,7 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Effect, Layer
     from wraithon.project.emission import Emission
     from wraithon.project.project import Project
-    from wraithon.project.signals import DialAt
+    from wraithon.project.staging.signals import DialAt
     from wraithon.project.staging.steps import StartEffect
     from wraithon.stage.sampler_shelf import SamplerShelf
     from wraithon.terrain import Relief, Terrain

@@ -33,18 +33,18 @@ class Crowd:
 
     def __init__(self) -> None:
         self._shows: list[Show] = []
-        self._alike: int | None = None
+        self._followers: int | None = None
         """Particles of all of them while they do but what one does who is driven by hand."""
 
     def call(self, main: Show, many: int) -> None:
         """Have so many more stand beside the one of a show; 0 sends them away."""
-        self._alike = None
+        self._followers = None
         self._shows = [Show(main.base) for _ in range(many if main.base.performance is not None else 0)]
 
     @property
     def alive(self) -> int:
         """Particles of all of them that live now."""
-        return self._alike if self._alike is not None else sum(show.alive for show in self._shows)
+        return self._followers if self._followers is not None else sum(show.alive for show in self._shows)
 
     def go_along(self, main: Show) -> None:
         """Take the step that the main show has just taken; who is driven by hand is followed when it is looked at."""
@@ -70,10 +70,10 @@ class Crowd:
             return frame
         if _driven(main):
             # All of them do the very same at the very same moment: it need not be worked out for each.
-            frames, self._alike = [frame] * len(self._shows), len(self._shows) * main.alive
+            frames, self._followers = [frame] * len(self._shows), len(self._shows) * main.alive
         else:
             self._catch_up(main)
-            frames, self._alike = [frame_of(show) for show in self._shows], None
+            frames, self._followers = [frame_of(show) for show in self._shows], None
         others, batches = [], []
         for seen, by in zip(frames, _places(frame.body.positions, len(self._shows)), strict=True):
             if seen.body is not None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from wraithon.arithmetic import ordinal
-from wraithon.project.signals import known_signals
+from wraithon.project.staging.signals import known_signals
 from wraithon.project.staging.steps import (
     ColourShift,
     Dissolving,

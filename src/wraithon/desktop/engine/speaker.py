@@ -86,9 +86,11 @@ class Speaker(QObject):
         self._device: object = None
         self._tried = False
 
-    def take(self, shelf: SoundShelf) -> None:
-        """Play the sounds of a shelf from now on; what was read of it before is read anew."""
-        self._shelf, self._known, self._late = shelf, {}, {}
+    def take(self, shelf: SoundShelf, names: Iterable[str] = ()) -> None:
+        """Play the sounds of a shelf from now on, of which these are to be heard; those of another are forgotten."""
+        if shelf is not self._shelf:
+            self._shelf, self._known, self._late = shelf, {}, {}
+        self.prepare(names)
 
     def prepare(self, names: Iterable[str]) -> None:
         """Read sounds that are to be heard later, beside the window: the library for it takes a while to import."""

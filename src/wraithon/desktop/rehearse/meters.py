@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from wraithon.desktop.theme.colours import GROUND, INK, LINE, PANEL, RAISED, RUST, TEAL
 from wraithon.desktop.theme.theme import figures_font, text_font
 from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus, column_of, shown
-from wraithon.project.signals import known_signals
+from wraithon.project.staging.signals import known_signals
 
 if TYPE_CHECKING:
     from wraithon.desktop.engine.shot import Shot

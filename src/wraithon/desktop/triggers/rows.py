@@ -19,8 +19,8 @@ from wraithon.desktop.widgets.offers import (
     sounds_or,
     textures_or,
 )
-from wraithon.project.signals import known_signals
 from wraithon.project.staging.driving import STATES
+from wraithon.project.staging.signals import known_signals
 from wraithon.project.staging.steps import (
     ColourShift,
     Dissolving,

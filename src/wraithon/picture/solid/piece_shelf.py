@@ -61,10 +61,7 @@ class PieceShelf(Shelf):
         found = shipped_shape(name)
         if found is not None:
             return found
-        path = self.path(name)
-        if path is None:
-            raise RenderError(f"{name}: there is no such piece in the project; pick another")
-        return _shape_in(path)
+        return _shape_in(self.file(name, "piece"))
 
 
 def _shape_in(path: Path) -> Shape:

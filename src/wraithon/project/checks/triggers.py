@@ -6,8 +6,8 @@ from typing import TYPE_CHECKING
 
 from wraithon.project.checks.finding import Change, Finding, Level, Remedy
 from wraithon.project.checks.layers import Told
-from wraithon.project.signals import known_signals
 from wraithon.project.source import Heading, SkinSource
+from wraithon.project.staging.signals import known_signals
 from wraithon.project.staging.steps import (
     PlayClip,
     PlaySound,
