@@ -18,6 +18,7 @@ from wraithon.desktop.rehearse import sheet as rehearse
 from wraithon.desktop.session.session import Session
 from wraithon.desktop.triggers import rows as triggers
 from wraithon.desktop.triggers import sheet as trigger_sheet
+from wraithon.desktop.triggers import step_rows
 from wraithon.desktop.widgets.basics import shown
 from wraithon.desktop.widgets.curve_editor import CurveEditor
 from wraithon.desktop.widgets.fields import Check, ChoiceField, NumberField, TextField, Ticks
@@ -67,15 +68,15 @@ def _trigger_cases():
     for kind, model in triggers.MODELS.items():
         when = Trigger(id="trigger", when=model(event="event") if kind == "event" else model())
         yield Case(f"when {kind}", "trigger", "trigger", "when", triggers.WHEN_ROWS[kind], trigger=when)
-    for words, make in triggers.STEP_KINDS:
+    for words, make in step_rows.STEP_KINDS:
         step = make(effect="effect") if issubclass(make, EffectStep) else make()
         for each in (step, *([WaitFor(signal="speed")] if isinstance(step, WaitFor) else ())):
             does = Trigger(id="trigger", response=(each,))
-            yield Case(f"step {words}", "trigger", "trigger", "response.0", triggers.STEPS._rows(each), trigger=does)
+            yield Case(f"step {words}", "trigger", "trigger", "response.0", step_rows.STEPS._rows(each), trigger=does)
     scaled = StartEffect(
         effect="effect", scalings=(Scaling(),), turns=(Turn(dial="heat"),), grounds=(OnGroundKind(),)
     )
-    own = [row for row in triggers.STEPS._rows(scaled) if row.fields[0].path.count(".") == 2]
+    own = [row for row in step_rows.STEPS._rows(scaled) if row.fields[0].path.count(".") == 2]
     yield Case("step by strength", "trigger", "trigger", "response.0", own,
                trigger=Trigger(id="trigger", response=(scaled,)))  # fmt: skip
     yield Case("roles", "character", "", "driving", rehearse.ROLE_ROWS)

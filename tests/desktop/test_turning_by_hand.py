@@ -11,7 +11,7 @@ from tests.desktop.conftest import settle
 from tests.test_turning import wav
 from wraithon.desktop.engine.speaker import MOST_AT_ONCE, Mixer, Speaker
 from wraithon.desktop.picture.picking import spot_at
-from wraithon.desktop.triggers.rows import STEP_KINDS
+from wraithon.desktop.triggers.step_rows import STEP_KINDS
 from wraithon.errors import RenderError
 from wraithon.project.binding import Binding, Dial
 from wraithon.project.staging.steps import OnGroundKind, PlaySound, RampSignal, Scaling, StartEffect, Turn

@@ -1,44 +1,22 @@
-"""What there is to say of a trigger: rows for each kind of moment, what has to be so, and each kind of step."""
+"""What there is to say of a trigger: rows for each kind of moment, what has to be so, how often and how strongly."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from wraithon.desktop.widgets.form import Choice, Colour, Course, Names, Number, Row, Switch, Text, Tick
-from wraithon.desktop.widgets.list_form import Tupled
-from wraithon.desktop.widgets.master_rows import master_rows
-from wraithon.desktop.widgets.model_ticks import Models
+from wraithon.desktop.widgets.form import Choice, Names, Number, Row, Switch
 from wraithon.desktop.widgets.offers import (
-    anchors_or,
     clip_names,
     effects_or,
     events_or,
     grounds,
     parts_or,
-    sounds_or,
-    textures_or,
+    signals_or,
 )
 from wraithon.project.staging.driving import STATES
-from wraithon.project.staging.signals import known_signals
 from wraithon.project.staging.steps import (
-    ColourShift,
-    Dissolving,
-    Hide,
-    HoldStill,
-    OnGroundKind,
-    PlayClip,
     PlaySound,
-    RampSignal,
-    Say,
-    Scaling,
-    SetSignal,
     Shake,
-    SlowMotion,
-    StartEffect,
-    StopEffect,
-    Turn,
-    WaitFor,
 )
 from wraithon.project.staging.whens import (
     AtStart,
@@ -54,24 +32,10 @@ from wraithon.project.staging.whens import (
 )
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
-    from wraithon.desktop.session.session import Session
-    from wraithon.desktop.widgets.curve_editor import CurveEditor
     from wraithon.project.base import Model
-    from wraithon.project.staging.steps import Step
     from wraithon.project.trigger import Trigger
 
-__all__ = [
-    "MODELS",
-    "OFTEN_ROWS",
-    "ONLY_ROWS",
-    "STEPS",
-    "STEP_KINDS",
-    "STRENGTH_ROWS",
-    "WHENS",
-    "WHEN_ROWS",
-]
+__all__ = ["MODELS", "OFTEN_ROWS", "ONLY_ROWS", "STRENGTH_ROWS", "WHENS", "WHEN_ROWS", "WIDE"]
 
 WIDE = 92
 MODELS: dict[str, type[Model]] = {
@@ -90,21 +54,6 @@ WHENS = (
     ("again and again, after so far", "metres"),
     ("never by itself", "never"),
 )
-
-
-def _signals(nothing: str = "") -> Callable[[Session], list[tuple[str, object]]]:
-    """Return what offers all signals by name, and none in these words."""
-
-    def offer(session: Session) -> list[tuple[str, object]]:
-        known: list[tuple[str, object]] = [(kind.words, key) for key, kind in known_signals(session.project).items()]
-        return [(nothing, ""), *known] if nothing else known
-
-    return offer
-
-
-def _given(session: Session) -> list[tuple[str, object]]:
-    """Return the signals that may be given a value."""
-    return [(kind.words, key) for key, kind in known_signals(session.project).items() if kind.given]
 
 
 KEYS = tuple((key, key) for key in "1234567890BCEFGHIKMNOPQTUVXYZ")
@@ -128,7 +77,7 @@ WHEN_ROWS: dict[str, tuple[Row, ...]] = {
         ),
     ),
     "signal": (
-        Row("signal", Choice("signal", "Signal it waits for", choices=_signals()), width=WIDE),
+        Row("signal", Choice("signal", "Signal it waits for", choices=signals_or()), width=WIDE),
         Row(
             "comes", Choice("falls", "Which way", choices=(("over", False), ("under", True))),
             Number("value", "The value it comes over, or under", step=0.1), width=WIDE, undo="Signal's value",
@@ -164,7 +113,7 @@ ONLY_ROWS = (
         width=WIDE, undo="Only on kinds of ground",
     ),
     Row(
-        "signal", Choice("only.signal", "A signal that has to be within a range", choices=_signals("any")),
+        "signal", Choice("only.signal", "A signal that has to be within a range", choices=signals_or("any")),
         width=WIDE, undo="Only at values of a signal",
     ),
     Row(
@@ -216,7 +165,7 @@ def _no_range(trigger: Trigger) -> str:
 STRENGTH_ROWS = (
     Row(
         "by", Choice("strength.signal", "What strength is measured by",
-                     choices=_signals("the moment: fall, hit or value, else all"), idle=_unscaled),
+                     choices=signals_or("the moment: fall, hit or value, else all"), idle=_unscaled),
         width=WIDE, undo="Strength",
     ),
     Row(
@@ -225,214 +174,3 @@ STRENGTH_ROWS = (
         width=WIDE, undo="Range of strength",
     ),
 )  # fmt: skip
-
-
-def _anchors(session: Session) -> list[tuple[str, object]]:
-    """Return where a step of the selected trigger may be: where it happens, and all anchors."""
-    trigger = session.project.trigger(session.selection[1])
-    event = trigger is not None and trigger.when.kind == "event"
-    return anchors_or("where the event belongs" if event else "the character's root")(session)
-
-
-AFTER = Row("after", Number("after", "Seconds after the moment", unit="s", step=0.01), width=WIDE, undo="Step")
-SCALED = (
-    ("amount", "amount"), ("size", "size"), ("tempo", "tempo"), ("opacity", "opacity"), ("brightness", "brightness"),
-)  # fmt: skip
-
-
-@dataclass(frozen=True)
-class _ByStrength(Course):
-    """A curve over strength."""
-
-    scaled: str = ""
-    """What it scales, in a word."""
-
-    def make(self, kind: type[Model]) -> CurveEditor:
-        """Return an editor of its points."""
-        editor = super().make(kind)
-        editor.set_axis("at", "weak", self.scaled, "strong")
-        return editor
-
-
-def _start_rows(step: StartEffect) -> tuple[Row, ...]:
-    rows = [
-        Row("start", Choice("effect", "Effect to start", choices=effects_or("choose an effect")), width=WIDE,
-            undo="Step"),
-        Row("at", Choice("anchor", "Anchor to start it at", choices=_anchors), width=WIDE, undo="Step"),
-        Row("after", Number("after", "Seconds after the moment", unit="s", step=0.01),
-            Tick("follow", text="moves with the anchor"), width=WIDE, undo="Step"),
-        *master_rows("of what this step starts, on top of the effect's own", "its "),
-        Row(
-            "by strength", Models("scalings", "What strength scales", name="what", choices=SCALED,
-                                  made=lambda what: Scaling(what=what)),
-            width=WIDE, undo="What strength scales",
-        ),
-    ]  # fmt: skip
-    rows += [
-        Row("", _ByStrength(f"scalings.{k}.course", f"How strength scales {scaling.what}", scaled=scaling.what),
-            undo="Strength")
-        for k, scaling in enumerate(step.scalings)
-    ]  # fmt: skip
-    rows.append(
-        Row("its dials", Models("turns", "Dials of it that strength sets", name="dial", choices=_dials(step),
-                                made=lambda dial: Turn(dial=dial), columns=2,
-                                nothing="it has no dials: the effect's own page makes them"),
-            width=WIDE, undo="What strength sets")
-    )  # fmt: skip
-    rows += [
-        Row("", _ByStrength(f"turns.{k}.course", "Where strength sets the dial, as a share of its range",
-                            scaled="dial"), undo="Strength")
-        for k in range(len(step.turns))
-    ]  # fmt: skip
-    rows.append(
-        Row(
-            "but on", Models("grounds", "Kinds of ground where it is otherwise", name="ground", choices=grounds,
-                             made=lambda ground: OnGroundKind(ground=ground), columns=2),
-            width=WIDE, undo="Otherwise on kinds of ground",
-        )
-    )  # fmt: skip
-    for k, each in enumerate(step.grounds):
-        rows += [
-            Row(
-                "on", Choice(f"grounds.{k}.ground", "Which kind of ground", choices=grounds),
-                Choice(f"grounds.{k}.effect", "What is started there", choices=effects_or("the same")), width=WIDE,
-                undo="Otherwise on a ground",
-            ),
-            Row("tint", Colour(f"grounds.{k}.tint", "Its tint there"),
-                Choice(f"grounds.{k}.texture", "What is drawn there for all its textures", lead="texture",
-                       choices=textures_or("its layers' own")), width=WIDE, undo="Otherwise on a ground"),
-            Row("without", Names(f"grounds.{k}.without", "Layers that are left out there",
-                                 choices=_layers(each.effect or step.effect)), width=WIDE,
-                undo="Otherwise on a ground"),
-        ]  # fmt: skip
-    return tuple(rows)
-
-
-def _layers(effect_id: str | None) -> Callable[[Session], list[tuple[str, object]]]:
-    """Return what offers the layers of an effect."""
-
-    def offer(session: Session) -> list[tuple[str, object]]:
-        effect = session.project.effect(effect_id)
-        return [(layer.name, layer.id) for layer in effect.layers] if effect else []
-
-    return offer
-
-
-def _dials(step: StartEffect) -> Callable[[Session], list[tuple[str, object]]]:
-    """Return what offers the dials of the effect that a step starts."""
-
-    def offer(session: Session) -> list[tuple[str, object]]:
-        effect = session.project.effect(step.effect)
-        return [(dial.name, dial.id) for dial in effect.dials if dial.kind != "colour"] if effect else []
-
-    return offer
-
-
-class _Way(Course):
-    """A course over the time that something takes."""
-
-    def make(self, kind: type[Model]) -> CurveEditor:
-        """Return an editor of its points."""
-        editor = super().make(kind)
-        editor.set_axis("at", "begins", "way", "there")
-        return editor
-
-
-_WAY = Row("", _Way("course", "How much of the way it has come, over the time", limits=(-1.0, 2.0)), undo="Course")
-STEP_ROWS: dict[type, Callable[..., tuple[Row, ...]]] = {
-    StartEffect: _start_rows,
-    StopEffect: lambda _step: (
-        Row("stop", Choice("effect", "What is to bear no more", choices=effects_or("choose an effect")), width=WIDE,
-            undo="Step"),
-        Row("at", Choice("anchor", "Only those that are fired there", choices=anchors_or("any anchor")), width=WIDE,
-            undo="Step"),
-        AFTER,
-    ),
-    PlayClip: lambda _step: (
-        Row("play", Choice("clip", "Clip that is played once", choices=lambda session: [
-            ("choose a clip", ""), *clip_names(session)]), width=WIDE, undo="Step"),
-        AFTER,
-    ),
-    Dissolving: lambda _step: (
-        Row("dissolve to", Number("to", "Share that is gone in the end", unit="%", factor=100, step=5, decimals=0),
-            Number("seconds", "How long that takes", lead="in", unit="s", step=0.05), width=WIDE, undo="Step"),
-        _WAY, AFTER,
-    ),
-    Hide: lambda _step: (
-        Row("character", Choice("hidden", "Whether it is taken away or comes back", choices=(
-            ("is taken away", True), ("is there again", False))), width=WIDE, undo="Step"),
-        AFTER,
-    ),
-    HoldStill: lambda _step: (
-        Row("hold still", Number("seconds", "How long", unit="s", step=0.01), width=WIDE, undo="Step"), AFTER,
-    ),
-    Shake: lambda _step: (
-        Row("shake by", Number("degrees", "How far the camera turns at most; strength scales it", unit="°", step=0.1),
-            Number("seconds", "How long it takes to die down", lead="for", unit="s", step=0.05), width=WIDE,
-            undo="Step"),
-        AFTER,
-    ),
-    ColourShift: lambda _step: (
-        Row("colour", Colour("colour", "What the picture's light is multiplied by"),
-            Number("seconds", "How long it takes to wear off", lead="for", unit="s", step=0.05), width=WIDE,
-            undo="Step"),
-        AFTER,
-    ),
-    SlowMotion: lambda _step: (
-        Row("speed", Number("tempo", "How fast the show goes", unit="%", factor=100, step=5, decimals=0),
-            Number("seconds", "For how long, in the show's own time", lead="for", unit="s", step=0.05), width=WIDE,
-            undo="Step"),
-        AFTER,
-    ),
-    SetSignal: lambda _step: (
-        Row("set", Choice("signal", "Signal that is given a value", choices=_given),
-            Number("value", "The value", lead="to", step=0.1), width=WIDE, undo="Step"),
-        AFTER,
-    ),
-    RampSignal: lambda _step: (
-        Row("bring", Choice("signal", "Signal or dial that goes there", choices=_given), width=WIDE, undo="Step"),
-        Row("to", Number("to", "The value it comes to", step=0.1),
-            Number("seconds", "How long that takes", lead="in", unit="s", step=0.05), width=WIDE, undo="Step"),
-        _WAY, AFTER,
-    ),
-    PlaySound: lambda _step: (
-        Row("play", Choice("sound", "Sound that is heard", choices=sounds_or("choose a sound")),
-            Number("volume", "How loud; strength scales it", unit="%", factor=100, step=5, decimals=0), width=WIDE,
-            undo="Step"),
-        AFTER,
-    ),
-    Say: lambda _step: (
-        Row("write", Text("words", "A line for the rehearsal's log"), width=WIDE, undo="Step"), AFTER,
-    ),
-    WaitFor: lambda step: (
-        Row("wait until", Choice("signal", "What is waited for", choices=_signals("the clip that plays is over")),
-            width=WIDE, undo="Step"),
-        *((Row("comes", Choice("falls", "Which way", choices=(("over", False), ("under", True))),
-               Number("value", "The value it comes over, or under", step=0.1), width=WIDE, undo="Step"),)
-          if step.signal else ()),
-        AFTER,
-    ),
-}  # fmt: skip
-"""Model of a step to the rows it has."""
-STEP_KINDS: tuple[tuple[str, Callable[[], Step]], ...] = (
-    ("Start an effect", StartEffect), ("Stop an effect", StopEffect), ("Play a clip", PlayClip),
-    ("Dissolve the character", Dissolving), ("Take the character away", Hide),
-    ("Hold the character still", HoldStill),
-    ("Wait for the clip's end, or a signal", WaitFor), ("Shake the camera", Shake),
-    ("Shift the colours", ColourShift), ("Slow motion", SlowMotion), ("Play a sound", PlaySound),
-    ("Set a signal or dial", SetSignal), ("Bring a signal or dial to a value", RampSignal), ("Write a line", Say),
-)  # fmt: skip
-"""What a step may do, in words, and what makes one."""
-
-
-def _shape(step: Step) -> str:
-    """Return what of a step its rows hang on."""
-    if isinstance(step, StartEffect):
-        turns = [each.dial for each in step.turns]
-        grounds = [(each.ground, each.effect) for each in step.grounds]
-        return f"{step.effect} {[each.what for each in step.scalings]} {turns} {grounds}"
-    return str(bool(step.signal)) if isinstance(step, WaitFor) else ""
-
-
-STEPS = Tupled("response", lambda step: STEP_ROWS[type(step)](step), lambda step: step.kind, _shape)
-"""How the steps of a response are listed."""

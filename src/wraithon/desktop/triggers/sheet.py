@@ -15,13 +15,12 @@ from wraithon.desktop.triggers.rows import (
     MODELS,
     OFTEN_ROWS,
     ONLY_ROWS,
-    STEP_KINDS,
-    STEPS,
     STRENGTH_ROWS,
     WHEN_ROWS,
     WHENS,
 )
 from wraithon.desktop.triggers.step_lane import StepLane
+from wraithon.desktop.triggers.step_rows import STEP_KINDS, STEPS
 from wraithon.desktop.triggers.trying import Trying
 from wraithon.desktop.widgets.basics import Button, column_of, counted, heading, soft
 from wraithon.desktop.widgets.finding_list import FindingList

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
+from wraithon.project.staging.signals import known_signals
+
 if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
 
@@ -14,6 +16,7 @@ __all__ = [
     "clips_while",
     "effects_or",
     "events_or",
+    "given_signals",
     "grounds",
     "joints",
     "materials",
@@ -21,6 +24,7 @@ __all__ = [
     "parts_or",
     "pieces",
     "siblings",
+    "signals_or",
     "sounds_or",
     "textures_or",
 ]
@@ -96,6 +100,21 @@ def materials(session: Session) -> Offer:
 def parts_or(nothing: str) -> Callable[[Session], Offer]:
     """Return what offers no part in particular, in these words, and all parts of the character."""
     return lambda session: [(nothing, ""), *parts(session)]
+
+
+def signals_or(nothing: str = "") -> Callable[[Session], Offer]:
+    """Return what offers all signals by name, and none in these words."""
+
+    def offer(session: Session) -> Offer:
+        known: Offer = [(kind.words, key) for key, kind in known_signals(session.project).items()]
+        return [(nothing, ""), *known] if nothing else known
+
+    return offer
+
+
+def given_signals(session: Session) -> Offer:
+    """Return the signals that may be given a value."""
+    return [(kind.words, key) for key, kind in known_signals(session.project).items() if kind.given]
 
 
 def siblings(session: Session) -> Offer:
