@@ -10,7 +10,7 @@ from numba import prange
 from wraithon import chance
 from wraithon.chance import identity_of, uniform
 from wraithon.character.sampling_kernels import choose_place
-from wraithon.compiled import BLOCK, SizedKernel, called
+from wraithon.compiled import SizedKernel, called
 from wraithon.particles.columns import (
     AGE,
     ALONG_ANCHOR,
@@ -47,7 +47,12 @@ from wraithon.particles.columns import (
 )  # fmt: skip
 from wraithon.particles.course_kernels import around_bone, around_line, by_distance, corner_mix, moments
 
-__all__ = ["bear"]
+__all__ = ["WORTH", "bear"]
+
+BLOCK = 32
+"""Births a thread takes at a time."""
+WORTH = 16
+"""Rows of other kernels that a birth is worth: so many times sooner all threads are quicker than one."""
 
 ZERO, ONE, TWO, HALF = np.float32(0), np.float32(1), np.float32(2), np.float32(0.5)
 TAU = np.float32(2 * math.pi)

@@ -10,7 +10,7 @@ from numba import prange
 from wraithon import chance
 from wraithon.chance import uniform
 from wraithon.compiled import BLOCK, SizedKernel, called, inlined
-from wraithon.meeting import SCALE, met
+from wraithon.meeting import ADD, REPLACE, SCALE, met
 from wraithon.particles.columns import AGE, FAR, GROWN, LIFETIME, NX, PX, RED, VX
 from wraithon.particles.course_kernels import by_distance, table_value
 
@@ -34,12 +34,35 @@ _met = inlined(met)
 
 
 @called
-def _born(births, choosing, choices, nearness, k, far, u):  # type: ignore[no-untyped-def]
-    """Return the value at birth of what is drawn, number `k`, for a chance `u`, or `far` from the anchor."""
-    u = by_distance(far, nearness[k], u)
+def _born(births, choosing, choices, nearness, k, channel, identity, far, first, end, out):  # type: ignore[no-untyped-def]
+    """Write into `out` (BLOCK,) what is drawn at birth of particles `first` to `end`: attribute `k`, by a channel."""
+    low, more = births[k, 0], births[k, 1] - births[k, 0]
     if choosing[k]:
-        return choices[k, int(u * np.float32(choices.shape[1]))]
-    return births[k, 0] + (births[k, 1] - births[k, 0]) * u
+        for i in range(first, end):
+            u = by_distance(far[i], nearness[k], uniform(identity[i], channel))
+            out[i - first] = choices[k, int(u * np.float32(choices.shape[1]))]
+    elif nearness[k] > ZERO:
+        for i in range(first, end):
+            out[i - first] = low + more * by_distance(far[i], nearness[k], ZERO)
+    elif more == ZERO:
+        out[: end - first] = low
+    else:
+        for i in range(first, end):
+            out[i - first] = low + more * uniform(identity[i], channel)
+
+
+@inlined
+def _meet(values, many, table, along, mode):  # type: ignore[no-untyped-def]
+    """Have values meet their course, each where it is `along` it (BLOCK,): a loop for each way, as vector code."""
+    if mode == SCALE:
+        for n in range(many):
+            values[n] = _met(values[n], table_value(table, along[n]), SCALE)
+    elif mode == ADD:
+        for n in range(many):
+            values[n] = _met(values[n], table_value(table, along[n]), ADD)
+    elif mode == REPLACE:
+        for n in range(many):
+            values[n] = table_value(table, along[n])
 
 
 @called
@@ -50,14 +73,59 @@ def _wave(who, k, pace, seconds):  # type: ignore[no-untyped-def]
 
 
 @called
-def _drawn(born, k, who, age, seconds, fast, modes, tables, paces, wobbles):  # type: ignore[no-untyped-def]
-    """Return a value at birth met by its course through life, or over speed; and wobbling about that."""
-    along = age if paces[k] <= ZERO else min(fast * paces[k], ONE)
-    value = _met(born, table_value(tables[k], along), modes[k])
+def _live(k, state, identity, first, end, ages, along, modes, tables, paces, wobbles, values):  # type: ignore[no-untyped-def]
+    """Have values at birth (BLOCK,) meet their course through life, or over speed; and wobble about that."""
+    many = end - first
+    if paces[k] <= ZERO:
+        _meet(values, many, tables[k], ages, modes[k])
+    elif modes[k] >= SCALE:
+        for i in range(first, end):
+            fast = np.sqrt(state[VX, i] ** 2 + state[VX + 1, i] ** 2 + state[VX + 2, i] ** 2)
+            along[i - first] = min(fast * paces[k], ONE)
+        _meet(values, many, tables[k], along, modes[k])
     if wobbles[k, 0] > ZERO:
-        wave = wobbles[k, 0] * _wave(who, k, wobbles[k, 1], seconds)
-        value = value + wave if k == ANGLE else value * (ONE + wave)
-    return value
+        for i in range(first, end):
+            wave, value = wobbles[k, 0] * _wave(identity[i], k, wobbles[k, 1], state[AGE, i]), values[i - first]
+            values[i - first] = value + wave if k == ANGLE else value * (ONE + wave)
+
+
+@called
+def _place(state, first, end, positions, velocities, normals):  # type: ignore[no-untyped-def]
+    """Write where particles are, and how they go and face."""
+    for i in range(np.uint64(first), np.uint64(end)):
+        for k in range(3):
+            positions[i, k], velocities[i, k] = state[PX + k, i], state[VX + k, i]
+    if len(normals) > 0:
+        for i in range(np.uint64(first), np.uint64(end)):
+            for k in range(3):
+                normals[i, k] = state[NX + k, i]
+
+
+@called
+def _colour(state, identity, first, end, ages, strengths, tints, mode, table, shares, values, colours):  # type: ignore[no-untyped-def]
+    """Write particles' light, each as strong as `strengths` (BLOCK,) say."""
+    many = end - first
+    for i in range(first, end):
+        shares[i - first] = uniform(identity[i], C_COLOUR)
+    for k in range(3):
+        for n in range(many):
+            values[n] = tints[0, k] + shares[n] * (tints[1, k] - tints[0, k])
+        _meet(values, many, table[k], ages, mode)
+        for i in range(first, end):
+            colours[i, k] = values[i - first] * max(strengths[i - first], ZERO) * state[RED + k, i]
+
+
+@called
+def _frame(identity, first, end, ages, sheet, play, pace, frames):  # type: ignore[no-untyped-def]
+    """Write which frame of a sheet particles show."""
+    for i in range(first, end):
+        frame = ZERO
+        if sheet > 1 and play != LIFE:
+            frame = np.float32(min(int(uniform(identity[i], C_SHEET) * np.float32(sheet)), sheet - 1))
+        if play != CHANCE:
+            frame = ages[i - first] * pace + frame
+            frame -= np.float32(sheet) * np.floor(frame / np.float32(sheet))
+        frames[i] = frame
 
 
 @SizedKernel
@@ -65,54 +133,45 @@ def draw(columns, count, rules, out):  # type: ignore[no-untyped-def]
     """Write what is drawn of every particle into `out` (`looks.batch.Drawn`), by `rules` (`rules.DrawRules`).
 
     Everything here depends on a particle's identity and age alone, so that an edit shows on those that
-    already live.
+    already live. A block goes attribute by attribute, in plain loops that become vector code.
     """
     # What is written within the parallel loop must be arrays of their own: writes through a tuple get lost there.
     state, triangle, _, identity = columns
     positions, velocities, normals, sizes, stretches, turns, colours, frames = out
-    upright = len(normals) > 0
     births, choosing, choices, nearness, modes, tables, paces, wobbles = rules[:8]
     tints, tint_mode, tint_table, spin_table, sheet, play, pace, groups, factors = rules[8:]
-    fast_matters = paces.max() > ZERO
     for block in prange((count + BLOCK - 1) // BLOCK):
-        for i in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
-            who = identity[i]
-            lifetime = state[LIFETIME, i]
-            age = state[AGE, i] / max(lifetime, TINY)
-            for k in range(3):
-                positions[i, k] = state[PX + k, i]
-                velocities[i, k] = state[VX + k, i]
-            if upright:
-                for k in range(3):
-                    normals[i, k] = state[NX + k, i]
-            old, fast, far = state[AGE, i], ZERO, state[FAR, i]
-            if fast_matters:
-                fast = np.sqrt(state[VX, i] ** 2 + state[VX + 1, i] ** 2 + state[VX + 2, i] ** 2)
-            born = _born(births, choosing, choices, nearness, SIZE, far, uniform(who, C_SIZE))
-            size = _drawn(born, SIZE, who, age, old, fast, modes, tables, paces, wobbles)
-            size *= state[GROWN, i]
+        first, end = block * BLOCK, min(count, (block + 1) * BLOCK)
+        many = end - first
+        ages, along = np.empty(many, np.float32), np.empty(many, np.float32)
+        values, more = np.empty(many, np.float32), np.empty(many, np.float32)
+        far = state[FAR]
+        for i in range(first, end):
+            ages[i - first] = state[AGE, i] / max(state[LIFETIME, i], TINY)
+        _place(state, first, end, positions, velocities, normals)
+        _born(births, choosing, choices, nearness, SIZE, C_SIZE, identity, far, first, end, values)
+        _live(SIZE, state, identity, first, end, ages, along, modes, tables, paces, wobbles, values)
+        for i in range(first, end):
+            size = values[i - first] * state[GROWN, i]
             sizes[i] = size * factors[groups[triangle[i]]] if triangle[i] >= 0 else size
-            born = _born(births, choosing, choices, nearness, STRETCH, far, uniform(who, C_STRETCH))
-            stretches[i] = max(_drawn(born, STRETCH, who, age, old, fast, modes, tables, paces, wobbles), ZERO)
-            born = _born(births, choosing, choices, nearness, STRENGTH, far, uniform(who, C_INTENSITY))
-            strength = _drawn(born, STRENGTH, who, age, old, fast, modes, tables, paces, wobbles)
-            born = _born(births, choosing, choices, nearness, OPACITY, far, uniform(who, C_OPACITY))
-            opacity = _drawn(born, OPACITY, who, age, old, fast, modes, tables, paces, wobbles)
-            born = _born(births, choosing, choices, nearness, ANGLE, far, uniform(who, C_ANGLE))
-            turn = _drawn(born, ANGLE, who, age, old, fast, modes, tables, paces, wobbles)
-            spin = _born(births, choosing, choices, nearness, SPIN, far, uniform(who, C_SPIN))
-            turned = table_value(spin_table, age) * lifetime
-            mode = modes[SPIN]
-            turns[i] = turn + _met(spin if mode == SCALE else spin * old, turned, mode)
-            share = uniform(who, C_COLOUR)
-            for k in range(3):
-                tint = tints[0, k] + share * (tints[1, k] - tints[0, k])
-                if tint_mode >= SCALE:
-                    tint = _met(tint, table_value(tint_table[k], age), tint_mode)
-                colours[i, k] = tint * max(strength, ZERO) * state[RED + k, i]
-            colours[i, 3] = min(max(opacity, ZERO), ONE)
-            frame = np.float32(min(int(uniform(who, C_SHEET) * np.float32(sheet)), sheet - 1))
-            if play != CHANCE:
-                frame = age * pace + (frame if play == LIFE_FROM_CHANCE else ZERO)
-                frame -= np.float32(sheet) * np.floor(frame / np.float32(sheet))
-            frames[i] = frame
+        _born(births, choosing, choices, nearness, STRETCH, C_STRETCH, identity, far, first, end, values)
+        _live(STRETCH, state, identity, first, end, ages, along, modes, tables, paces, wobbles, values)
+        for i in range(first, end):
+            stretches[i] = max(values[i - first], ZERO)
+        _born(births, choosing, choices, nearness, ANGLE, C_ANGLE, identity, far, first, end, values)
+        _live(ANGLE, state, identity, first, end, ages, along, modes, tables, paces, wobbles, values)
+        _born(births, choosing, choices, nearness, SPIN, C_SPIN, identity, far, first, end, more)
+        if modes[SPIN] != SCALE:
+            for i in range(first, end):
+                more[i - first] *= state[AGE, i]
+        for i in range(first, end):
+            turned = table_value(spin_table, ages[i - first]) * state[LIFETIME, i]
+            turns[i] = values[i - first] + _met(more[i - first], turned, modes[SPIN])
+        _born(births, choosing, choices, nearness, STRENGTH, C_INTENSITY, identity, far, first, end, more)
+        _live(STRENGTH, state, identity, first, end, ages, along, modes, tables, paces, wobbles, more)
+        _colour(state, identity, first, end, ages, more, tints, tint_mode, tint_table, along, values, colours)
+        _born(births, choosing, choices, nearness, OPACITY, C_OPACITY, identity, far, first, end, values)
+        _live(OPACITY, state, identity, first, end, ages, along, modes, tables, paces, wobbles, values)
+        for i in range(first, end):
+            colours[i, 3] = min(max(values[i - first], ZERO), ONE)
+        _frame(identity, first, end, ages, sheet, play, pace, frames)

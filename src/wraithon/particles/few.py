@@ -25,16 +25,8 @@ LEAST = 4
 
 
 def is_small(program: LayerProgram, pool: Pool) -> bool:
-    """Tell whether a pool's step may be taken with others': it is small, and needs no anchors, past, nor a body."""
-    if (
-        program.carried
-        or program.past
-        or program.heeded
-        or program.bodily
-        or any(anchor is not None for anchor in program.forces.anchors)
-    ):
-        return False
-    return 0 < pool.count <= FEW
+    """Tell whether a pool's step may be taken with others': it is small, and asks for nothing of its own."""
+    return 0 < pool.count <= FEW and program.plain
 
 
 class SmallPools:

@@ -7,7 +7,7 @@ import math
 import numpy as np
 from numba import prange
 
-from wraithon.compiled import BLOCK, SizedKernel, called, inlined
+from wraithon.compiled import BLOCK, SizedKernel, called, inlined, kernel
 from wraithon.meeting import SCALE, met
 from wraithon.particles.columns import (
     AGE,
@@ -42,7 +42,7 @@ from wraithon.particles.force_kernels import add_forces, capsule_off, drag_of
 from wraithon.vector_memory import read, write
 from wraithon.vectors import spread8
 
-__all__ = ["step", "sweep"]
+__all__ = ["count_living", "step", "sweep"]
 
 ZERO, ONE = np.float32(0), np.float32(1)
 TINY = np.float32(1e-12)
@@ -391,3 +391,17 @@ def sweep(columns, count, runs):  # type: ignore[no-untyped-def]
             triangle[to], firing[to], identity[to] = triangle[i], firing[i], identity[i]
             to += 1
     return living
+
+
+@kernel
+def count_living(firing, count, places, alive):  # type: ignore[no-untyped-def]
+    """Add to `alive` (N,) how many of the first `count` particles are of each firing of `places` (N,), rising."""
+    row, last = 0, len(places) - 1
+    if last < 0:
+        return
+    for i in range(np.uint64(count)):
+        # Neighbours were mostly born by the same one.
+        if places[row] != firing[i]:
+            row = min(np.searchsorted(places, firing[i]), last)
+        if places[row] == firing[i]:
+            alive[row] += 1

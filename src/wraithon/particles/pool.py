@@ -157,8 +157,9 @@ class Pool:
             return 0
         self._make_room(self.count + count)
         birth_kernels.bear(
-            count, self.columns, self.count, count, line.key, np.uint64(line.serial), line.place, leads,
-            np.float32(dt), program.birth, places, around, sampler.arrays if sampler else NO_SAMPLER, band, spots,
+            count * birth_kernels.WORTH, self.columns, self.count, count, line.key, np.uint64(line.serial), line.place,
+            leads, np.float32(dt), program.birth, places, around, sampler.arrays if sampler else NO_SAMPLER, band,
+            spots,
         )  # fmt: skip
         if program.layer.colour.beneath > 0:
             self._take_colours(program, around, count)
@@ -312,5 +313,8 @@ class Pool:
 
 def living_by_firing(pools: Iterable[Pool], places: NDArray[np.int32]) -> NDArray[np.int64]:
     """Return how many particles live (n,) of each firing; `places` (n,), in order, are all that have any."""
-    whose = [np.zeros(0, np.int32), *(pool.columns.firing[: pool.count] for pool in pools)]
-    return np.bincount(np.searchsorted(places, np.concatenate(whose)), minlength=len(places))
+    alive = np.zeros(len(places), np.int64)
+    for pool in pools:
+        if pool.count:
+            flight_kernels.count_living(pool.columns.firing, pool.count, places, alive)
+    return alive

@@ -117,7 +117,13 @@ class LayerProgram:
         """What kind of source it has."""
         return self.birth.kind
 
-    @property
+    @cached_property
+    def plain(self) -> bool:
+        """Whether its particles' steps ask for nothing of their own: no anchors, past or body, nobody's heed."""
+        anchored = any(anchor is not None for anchor in self.forces.anchors)
+        return not (self.carried or self.past or self.heeded or self.bodily or anchored)
+
+    @cached_property
     def carried(self) -> bool:
         """Whether its particles ride on the anchors of their firings."""
         return bool(self.birth.ride > 0) and c.OFFSPRING < self.birth.kind < c.SKIN
@@ -136,18 +142,18 @@ class LayerProgram:
         turn = turn_matrices(np.array([source.turn], np.float64))[0]
         return np.array(source.offset, np.float32), turn.astype(np.float32)
 
-    @property
+    @cached_property
     def ends_oldest(self) -> bool:
         """Whether births beyond the limit end those that have lived longest."""
         return self.layer.emission.full is Full.END_OLDEST
 
-    @property
+    @cached_property
     def past(self) -> float:
         """Seconds of their own past that are drawn of particles."""
         look = self.layer.look
         return look.past if isinstance(look, RibbonLook) and look.through is Through.PAST else 0.0
 
-    @property
+    @cached_property
     def line_end(self) -> str | None:
         """The anchor that its line of births ends at."""
         source = self.layer.source

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
+
+from wraithon.particles.rules import AnchorPlaces
 
 __all__ = ["Begun", "Firing", "FiringRecord"]
 
@@ -68,6 +71,11 @@ class Firing:
     """The project's effect, where it is a variant of one."""
     until: float = math.inf
     """Seconds of the show from which on it bears no more."""
+
+    @cached_property
+    def still(self) -> AnchorPlaces | None:
+        """Where it is, before and after every step; None while it follows its anchor."""
+        return AnchorPlaces.of(self.pinned, self.pinned) if self.pinned is not None else None
 
     def copy(self) -> Firing:
         """Return an independent copy."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from bisect import bisect_right
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -25,7 +25,7 @@ if TYPE_CHECKING:
 __all__ = ["WITHIN", "Passing", "Performance", "Segment", "on_a_step"]
 
 RECENT = 8
-"""Moments of clips that are kept."""
+"""Moments that are kept, of clips and of the character's way."""
 MARGIN = 1e-6
 """Seconds looked at beyond either end, before it is asked exactly."""
 BESIDE = 1 / 60
@@ -100,6 +100,8 @@ class Performance:
         self._fade = stage.fade
         self._starts: dict[str, NDArray[np.float64]] = {}
         self._recent: dict[tuple[str, float], tuple[NDArray[np.float32], NDArray[np.float64]]] = {}
+        self._places: dict[float, NDArray[np.float64]] = {}
+        self._speeds: dict[float, float] = {}
         self._into_parent = self._parent_turn()
         self._runs: list[_Run] = []
         self._starts_of = np.zeros(1)
@@ -183,10 +185,12 @@ class Performance:
 
     def place_at(self, time: float) -> NDArray[np.float64]:
         """Return where the character stands (3,) in metres: how far the clips have carried it."""
-        turn, number, inside = self.segment_at(time)
-        segment = self.segment(number)
-        place = self._stride * turn + segment.offset
-        return place + self.way(segment.clip, segment.use, min(inside, segment.moving))
+        if time not in self._places:
+            turn, number, inside = self.segment_at(time)
+            segment = self.segment(number)
+            way = self.way(segment.clip, segment.use, min(inside, segment.moving))
+            _keep(self._places, time, self._stride * turn + segment.offset + way)
+        return self._places[time]
 
     def way_at(self, time: float) -> float:
         """Return how many metres the character has gone by a moment; within a clip, as the crow flies."""
@@ -197,8 +201,10 @@ class Performance:
 
     def speed_at(self, time: float) -> float:
         """Return the metres a second at which the character goes over the ground at a moment."""
-        first, last = max(0.0, time - BESIDE), time + BESIDE
-        return float(np.linalg.norm(self.place_at(last) - self.place_at(first))) / (last - first)
+        if time not in self._speeds:
+            first, last = max(0.0, time - BESIDE), time + BESIDE
+            _keep(self._speeds, time, math.dist(self.place_at(last), self.place_at(first)) / (last - first))
+        return self._speeds[time]
 
     def way(self, clip: Clip | None, use: ClipUse, time: float) -> NDArray[np.float64]:
         """Return how far (3,) a clip has carried the character over the ground by a time of its own."""
@@ -252,9 +258,7 @@ class Performance:
             if name not in self._starts:
                 self._starts[name] = root_place(self.character, clip_locals(self.character, clip, 0.0))
             travel = root_place(self.character, local) - self._starts[name]
-            while len(self._recent) >= RECENT:
-                del self._recent[next(iter(self._recent))]
-            self._recent[key] = (local, travel)
+            _keep(self._recent, key, (local, travel))
         return self._recent[key]
 
     def settled(self, clip: Clip | None, use: ClipUse, clip_time: float) -> NDArray[np.float32]:
@@ -298,6 +302,13 @@ class Performance:
             marks = sorted((m for m in segment.use.marks if m.time < segment.moving), key=lambda mark: mark.time)
             self._marks[name] = np.array([mark.time for mark in marks]), marks
         return self._marks[name]
+
+
+def _keep(held: dict[Any, Any], key: object, value: object) -> None:
+    """Keep what was worked out for a moment, and forget what was longest ago: a step asks for it several times."""
+    while len(held) >= RECENT:
+        del held[next(iter(held))]
+    held[key] = value
 
 
 def _carried(use: ClipUse) -> NDArray[np.float64]:

@@ -33,6 +33,7 @@ class Presence:
         self._frozen = Frozen()
         self._places: dict[int, NDArray[np.float64]] = {}
         self._anchored: dict[int, NDArray[np.float32]] = {}
+        self._grounds: dict[int, NDArray[np.float32]] = {}
         performance = cast.performance
         self.actor = Actor(performance, cast.terrain, self.rate, driven=driven) if performance else None
         """The character; None where there is none."""
@@ -49,7 +50,7 @@ class Presence:
 
     def forget_poses(self) -> None:
         """Hear that the character is elsewhere at once."""
-        for held in (self._poses, self._skins, self._places, self._anchored):
+        for held in (self._poses, self._skins, self._places, self._anchored, self._grounds):
             held.clear()
         self._frozen = Frozen()
 
@@ -100,7 +101,7 @@ class Presence:
     def place(self, number: int) -> NDArray[np.float64]:
         """Return where the character stands on the ground (3,) at a step's moment."""
         if number not in self._places:
-            self._places = {n: p for n, p in self._places.items() if abs(n - number) <= 1}
+            _forget_far(self._places, number)
             actor = self.actor
             self._places[number] = np.zeros(3) if actor is None else actor.place_at(number / self.rate)
         return self._places[number]
@@ -136,13 +137,19 @@ class Presence:
         row = anchorage.rows.get(anchor or "") if anchorage else None
         pose = self.pose(number) if row is not None else None
         if anchorage is None or pose is None or row is None:
-            matrix = np.eye(4, dtype=np.float32)
-            matrix[:3, 3] = self.place(number)
-            return matrix
+            return self._ground(number)
         if number not in self._anchored:
-            self._anchored = {n: m for n, m in self._anchored.items() if abs(n - number) <= 1}
+            _forget_far(self._anchored, number)
             self._anchored[number] = anchorage.matrices(pose, self.cast.terrain)
         return self._anchored[number][row]
+
+    def _ground(self, number: int) -> NDArray[np.float32]:
+        """Return the world matrix (4, 4) of where the character stands on the ground at a step's moment."""
+        if number not in self._grounds:
+            _forget_far(self._grounds, number)
+            matrix = self._grounds[number] = np.eye(4, dtype=np.float32)
+            matrix[:3, 3] = self.place(number)
+        return self._grounds[number]
 
 
 def _forget_far(held: dict[int, Any], number: int) -> None:

@@ -49,6 +49,8 @@ class Ways:
 
     def of(self, firing: Firing, line_end: str | None = None) -> AnchorPlaces:
         """Return where a firing's anchor goes, and a line from it to another anchor."""
+        if firing.still is not None and line_end is None:
+            return firing.still
         ends = None
         if line_end is not None:
             one, two = self._matrices(line_end)

@@ -43,8 +43,8 @@ def flashes_of(shot: Shot, project: Project) -> list[Flash]:
     found: dict[tuple[str, str | None], Flash] = {}
     for response in shot.triggers.responses:
         left = 1 - (shot.time - response.time) / FLASH
-        trigger = project.trigger(response.trigger)
-        if not 0 < left <= 1.05 or trigger is None or trigger.when.kind == "start":
+        trigger = project.trigger(response.trigger) if 0 < left <= 1.05 else None
+        if trigger is None or trigger.when.kind == "start":
             continue
         matrix = shot.places.get(response.anchor or "")
         place = np.array(shot.centre) if matrix is None else matrix[:3, 3]

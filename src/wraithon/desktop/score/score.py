@@ -29,6 +29,7 @@ from wraithon.desktop.score.rounds import RoundHand
 from wraithon.desktop.theme.colours import PANEL, RUST, TEAL
 from wraithon.desktop.widgets.backdrop import Backdrop
 from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus
+from wraithon.identity import same_objects
 from wraithon.project.base import LONGEST_NAME
 from wraithon.stage.performance import Performance, Segment
 
@@ -74,6 +75,9 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         self._run = Backdrop()
         self._run_drawn = 0.0
         self._made_of: tuple[object, ...] = ()
+        self._flags: list[FlagPlace] = []
+        self._flags_of: tuple[tuple[object, ...], tuple[object, ...]] = ((), ())
+        """Where the flags were put last, and for what."""
         self.flag = FlagHand(session)
         self.lit: list[FlagPlace] = []
         """Flags that the clips have just passed."""
@@ -157,16 +161,21 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         return list(islice(performance.passes(self.lanes.start, self.lanes.start + self.lanes.span), MOST_PASSES))
 
     def flags(self) -> list[FlagPlace]:
-        """Return all flags in sight."""
-        project = self._session.project
-        found = []
-        for base, segment in self.passes():
-            for mark in segment.use.marks:
-                event = project.event(mark.event)
-                name = event.name if event else "(no event)"
-                x = self.x_of(base + mark.time)
-                found.append(FlagPlace(mark, segment.use.name, name, base, segment.moving, x))
-        return found
+        """Return all flags in sight; worked out anew only where something of it has changed."""
+        project, lanes = self._session.project, self.lanes
+        driven = self._shot is not None and self._shot.driven
+        place, shown = (lanes.start, lanes.span, lanes.width, driven), (self._performance, project.characters)
+        if place != self._flags_of[0] or not same_objects(shown, self._flags_of[1]):
+            names = {event.id: event.name for event in project.character.events} if project.character else {}
+            self._flags_of = place, shown
+            self._flags = [
+                FlagPlace(
+                    mark, segment.use.name, names.get(mark.event, "(no event)"), base, segment.moving,
+                    self.x_of(base + mark.time),
+                )
+                for base, segment in self.passes() for mark in segment.use.marks
+            ]  # fmt: skip
+        return self._flags
 
     # ---- doing ----------------------------------------------------------------------------------
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import re
-from functools import lru_cache
+from functools import cache, lru_cache
 from importlib.util import find_spec
 from pathlib import Path
 
@@ -83,16 +83,20 @@ def _picture(name: str, colour: str) -> str:
 
 def text_font(size: int = 13, weight: QFont.Weight = QFont.Weight.Normal) -> QFont:
     """Return the font for words, in pixels."""
-    font = QFont("Figtree")
-    font.setPixelSize(size)
-    font.setWeight(weight)
-    return font
+    return QFont(_font("Figtree", size, weight))
 
 
 def figures_font(size: int = 12) -> QFont:
     """Return the font for figures, in pixels."""
-    font = QFont("JetBrains Mono")
+    return QFont(_font("JetBrains Mono", size, QFont.Weight.Normal))
+
+
+@cache
+def _font(family: str, size: int, weight: QFont.Weight) -> QFont:
+    """Return a font that others are made of: what has been found out about it once is theirs, too."""
+    font = QFont(family)
     font.setPixelSize(size)
+    font.setWeight(weight)
     return font
 
 
