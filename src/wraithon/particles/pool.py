@@ -157,9 +157,9 @@ class Pool:
             return 0
         self._make_room(self.count + count)
         birth_kernels.bear(
-            count * birth_kernels.WORTH, self.columns, self.count, count, line.key, np.uint64(line.serial), line.place,
-            leads, np.float32(dt), program.birth, places, around, sampler.arrays if sampler else NO_SAMPLER, band,
-            spots,
+            count * birth_kernels.WORTH, self.columns, self.count, count, line.key, np.uint64(line.serial),
+            line.place, leads, np.float32(dt), program.birth, places, around,
+            sampler.arrays if sampler else NO_SAMPLER, band, spots,
         )  # fmt: skip
         if program.layer.colour.beneath > 0:
             self._take_colours(program, around, count)

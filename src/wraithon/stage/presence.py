@@ -11,8 +11,11 @@ from wraithon.character.pose import Pose, Skin, skin_of, turns_fast
 from wraithon.particles.rules import Surroundings
 from wraithon.stage.driving.actor import Actor
 from wraithon.stage.frozen import Frozen
+from wraithon.stage.triggering.signals import measured
 
 if TYPE_CHECKING:
+    from collections.abc import Mapping
+
     from numpy.typing import NDArray
 
     from wraithon.character.model import Character
@@ -34,6 +37,7 @@ class Presence:
         self._places: dict[int, NDArray[np.float64]] = {}
         self._anchored: dict[int, NDArray[np.float32]] = {}
         self._grounds: dict[int, NDArray[np.float32]] = {}
+        self._measured: dict[int, dict[str, float]] = {}
         performance = cast.performance
         self.actor = Actor(performance, cast.terrain, self.rate, driven=driven) if performance else None
         """The character; None where there is none."""
@@ -50,7 +54,7 @@ class Presence:
 
     def forget_poses(self) -> None:
         """Hear that the character is elsewhere at once."""
-        for held in (self._poses, self._skins, self._places, self._anchored, self._grounds):
+        for held in (self._poses, self._skins, self._places, self._anchored, self._grounds, self._measured):
             held.clear()
         self._frozen = Frozen()
 
@@ -105,6 +109,15 @@ class Presence:
             actor = self.actor
             self._places[number] = np.zeros(3) if actor is None else actor.place_at(number / self.rate)
         return self._places[number]
+
+    def measured(self, number: int) -> Mapping[str, float]:
+        """Return the signals that are what the character does at a step's moment."""
+        if self.actor is not None and self.actor.acts:  # it may still change what it does there
+            return measured(self.actor, number / self.rate)
+        if number not in self._measured:
+            _forget_far(self._measured, number)
+            self._measured[number] = measured(self.actor, number / self.rate)
+        return self._measured[number]
 
     def surroundings(self) -> Surroundings:
         """Return the character before, amid and after the step at hand, as far as anything asks."""

@@ -23,7 +23,7 @@ from wraithon.stage.triggering.moment import Hit, Moment
 from wraithon.stage.triggering.moments import enriched, moments_within
 from wraithon.stage.triggering.responses import respond
 from wraithon.stage.triggering.screen import Screen
-from wraithon.stage.triggering.signals import Ramped, measured
+from wraithon.stage.triggering.signals import Ramped
 from wraithon.stage.triggering.triggers import Triggers, Waiting, crossed, due_steps, waiting_of
 from wraithon.stage.ways import Ways
 
@@ -120,7 +120,7 @@ class Show(Presence):
     def signals(self, number: int) -> Mapping[str, float]:
         """Return all signals at a step's moment: at the beginning of the step at hand, or at its end."""
         told = self._told_then if number <= self.step_number else self.told
-        return measured(self.actor, number / self.rate, self.cast.resting, told)
+        return {**self.cast.resting, **told, **self.measured(number)}
 
     def hit(self, hit: Hit) -> None:
         """Have the character be hit in the coming step: that takes some of its health."""

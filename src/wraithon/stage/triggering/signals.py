@@ -10,8 +10,6 @@ import numpy as np
 from wraithon.particles.curves import curve_values
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping
-
     from wraithon.project.life import Curve
     from wraithon.stage.driving.actor import Actor
 
@@ -39,33 +37,18 @@ class Ramped(NamedTuple):
         return time >= self.start + self.seconds
 
 
-def measured(
-    actor: Actor | None, time: float, resting: Mapping[str, float], told: Mapping[str, float]
-) -> dict[str, float]:
-    """Return all signals at a moment of the show.
-
-    Parameters
-    ----------
-    actor
-        The character; None where there is none.
-    time
-        Seconds of the show.
-    resting
-        What signals that are given are while nobody gives them anything.
-    told
-        What was given of signals so far.
-    """
-    found = {**resting, **told}
+def measured(actor: Actor | None, time: float) -> dict[str, float]:
+    """Return the signals that are what the character does at a moment of the show, in seconds; None where none is."""
     stand = actor.stand(time) if actor else None
     if stand is not None:
         air = 0.0 if stand.grounded else time - stand.off
-        return found | {
+        return {
             "speed": stand.speed, "rising speed": max(0.0, stand.climb), "falling speed": max(0.0, -stand.climb),
             "on ground": float(stand.grounded), "air time": max(0.0, air), "distance": stand.way,
             "turn rate": abs(math.degrees(stand.spin)), "facing": math.degrees(stand.heading),
         }  # fmt: skip
     speed, way = (actor.speed_at(time), actor.way_at(time)) if actor else (0.0, 0.0)
-    return found | {
+    return {
         "speed": speed, "rising speed": 0.0, "falling speed": 0.0, "on ground": 1.0, "air time": 0.0, "distance": way,
         "turn rate": 0.0, "facing": 0.0,
     }  # fmt: skip
