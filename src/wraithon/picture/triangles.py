@@ -6,7 +6,14 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
-from wraithon.picture.kernels.raster_kernels import BAND, list_by_band, project_points, reach_triangles
+from wraithon.picture.kernels.raster_kernels import (
+    BAND,
+    LISTED,
+    list_by_band,
+    list_many_by_band,
+    project_points,
+    reach_triangles,
+)
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -88,8 +95,9 @@ def listed_triangles(
 def listed(buffers: Buffers, name: str, spans: NDArray[np.int32], counts: NDArray[np.int32]) -> NDArray[np.int32]:
     """Return the rows of `spans` that touch each band, one band after another, and write where each begins."""
     lists = buffers.grown(name, 0)
-    needed = list_by_band(spans, counts, lists)
+    list_them = list_by_band if len(spans) <= LISTED else list_many_by_band
+    needed = list_them(spans, counts, lists)
     if needed > len(lists):
         lists = buffers.grown(name, needed)
-        list_by_band(spans, counts, lists)
+        list_them(spans, counts, lists)
     return lists

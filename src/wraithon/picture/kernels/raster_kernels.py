@@ -21,10 +21,12 @@ __all__ = [
     "BAND",
     "FEW_TRIANGLES",
     "GUARD",
+    "LISTED",
     "SAMPLES",
     "band_order",
     "dissolve_noise",
     "list_by_band",
+    "list_many_by_band",
     "project_points",
     "raster_band",
     "raster_shadow",
@@ -39,6 +41,8 @@ GUARD = 16
 """Sample columns beyond the picture, which what is done eight at a time may touch."""
 U0, U1, U2 = np.uint64(0), np.uint64(1), np.uint64(2)
 ZERO, ONE, TWO, HALF = np.float32(0), np.float32(1), np.float32(2), np.float32(0.5)
+LISTED = 8192
+"""What is listed by bands by one thread at a time; of fewer, one is quicker than all."""
 FEW_TRIANGLES = 128
 """Triangles whose shadow a thread draws before it goes on to others elsewhere."""
 NEAR = np.float32(0.02)
@@ -138,6 +142,34 @@ def list_by_band(spans, counts, lists):  # type: ignore[no-untyped-def]
         counts[band] = counts[band - 1]
     counts[0] = 0
     return counts[bands]
+
+
+@parallel_kernel
+def list_many_by_band(spans, counts, lists):  # type: ignore[no-untyped-def]
+    """List as `list_by_band` does, on all threads: each takes LISTED of them at a time, and knows where they go."""
+    bands, blocks = len(counts) - 1, (len(spans) + LISTED - 1) // LISTED
+    starts = np.zeros((blocks, bands), np.int32)
+    for block in prange(blocks):
+        for k in range(np.uint64(block * LISTED), np.uint64(min(len(spans), (block + 1) * LISTED))):
+            for band in range(spans[k, U0], spans[k, U1] + 1):
+                starts[block, np.uint64(band)] += 1
+    total = np.int32(0)
+    for band in range(bands):
+        counts[band] = total
+        for block in range(blocks):
+            many = starts[block, band]
+            starts[block, band] = total
+            total += many
+    counts[bands] = total
+    if total > len(lists):
+        return total
+    for block in prange(blocks):
+        for k in range(np.uint64(block * LISTED), np.uint64(min(len(spans), (block + 1) * LISTED))):
+            for band in range(spans[k, U0], spans[k, U1] + 1):
+                at = starts[block, np.uint64(band)]
+                lists[np.uint64(at)] = k
+                starts[block, np.uint64(band)] = at + 1
+    return total
 
 
 @inlined
@@ -334,24 +366,29 @@ def raster_shadow(order, points, triangles, shown, light, origin, cell, thrown, 
 
 @kernel
 def soften_shadow(out, within, blurred):  # type: ignore[no-untyped-def]
-    """Soften a shadow (S, S), of which `within` (4,) says where it is drawn."""
+    """Soften a shadow (S, S), of which `within` (4,) says where it is drawn: twice, over five cells either way."""
     left, right, top, bottom = within
     for _ in range(2):
         left, right = left - 2, right + 2
-        _box(out, blurred, left, right, top, bottom)
+        _average(out, blurred, left, right, top, bottom, 1)
         top, bottom = top - 2, bottom + 2
-        _box(blurred, out, top, bottom, left, right)
+        _average(blurred, out, left, right, top, bottom, len(out))
 
 
 @kernel
-def _box(source, target, left, right, top, bottom):  # type: ignore[no-untyped-def]
-    """Average five cells along x and write the result turned, so that two calls blur both ways.
+def _average(source, target, left, right, top, bottom, stride):  # type: ignore[no-untyped-def]
+    """Average five cells, each `stride` numbers from the next, within some columns and rows; elsewhere is nothing.
 
-    Outside of the columns `left` to `right` and the rows `top` to `bottom` there is nothing.
+    What is averaged along x goes on to the edges of its rows, and likewise along y; two cells there are left out.
     """
     size, fifth = len(source), np.float32(0.2)
+    cells, edge = source.reshape(size * size), 2
+    left, right = max(left, edge if stride == 1 else 0), min(right, size - (edge if stride == 1 else 0))
+    top, bottom = max(top, 0 if stride == 1 else edge), min(bottom, size - (0 if stride == 1 else edge))
     target[:] = ZERO
-    for y in range(max(top, 0), min(bottom, size)):
-        for x in range(max(left, 2), min(right, size - 2)):
-            total = source[y, x - 2] + source[y, x - 1] + source[y, x] + source[y, x + 1] + source[y, x + 2]
-            target[x, y] = total * fifth
+    for y in range(top, bottom):
+        for x in range(left, right):
+            at = np.uint64(y * size + x - 2 * stride)
+            one, two, step = at, at + np.uint64(stride), np.uint64(2 * stride)
+            total = cells[one] + cells[two] + cells[one + step] + cells[two + step] + cells[one + step + step]
+            target[y, x] = total * fifth

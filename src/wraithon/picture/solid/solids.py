@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 
 from wraithon.errors import RenderError
-from wraithon.picture.kernels.piece_kernels import place_pieces
+from wraithon.picture.kernels.piece_kernels import list_pieces, place_pieces
 from wraithon.picture.solid.blocks import STANDING, blocks_of
 from wraithon.picture.solid.body import body_arrays
 from wraithon.picture.solid.coats import DEEPEST, FLAT, Coats
@@ -119,14 +119,13 @@ def solids_of(frame: Frame, shapes: Shapes, buffers: Buffers, room: Room | None 
             batch.positions[rows], batch.turns[rows], batch.sizes[rows], shape.points, shape.normals,
             places[point:last], normals[point:last],
         )  # fmt: skip
-        uvs[point:last] = np.tile(shape.uvs, (many, 1))
-        steps = np.arange(many, dtype=np.int32)
-        faces[triangle:end] = (shape.triangles[None] + (point + steps * corners)[:, None, None]).reshape(-1, 3)
         own, deep = _tinted(batch, rows, shape), coats.levels[1 + number]
-        parts[triangle:end] = (shape.coats.part_material[None] + (material + steps * len(deep))[:, None]).reshape(-1)
+        list_pieces(
+            many, point, corners, shape.triangles, shape.uvs, shape.coats.part_material, material, len(deep),
+            shape.sides, faces[triangle:end], uvs[point:last], parts[triangle:end], shown[triangle:end],
+        )  # fmt: skip
         materials.append(own)
         levels.append(np.tile(deep, (many, 1, 1)))
-        shown[triangle:end] = np.tile(shape.sides, many)
         throwing[triangle:end] = shown[triangle:end] if batch.look.shadow else 0
         point, triangle, material = last, end, material + len(own)
     together = Coats(np.concatenate(materials), np.concatenate(levels), coats.texels, coats.details, parts)
