@@ -189,6 +189,16 @@ def _mark_row(depths, rows, u, v, step_u, step_v, ahead, marks, k, first, end, p
         write(rows, at + line + line, fused(read(zero, rows, at + line + line), through, more_b))
 
 
+@drawing_helper
+def _columns_of(y, marks, spans, wide):  # type: ignore[no-untyped-def]
+    """Return the first column that any of the marks of a row touches, and the one after the last."""
+    left, right = wide, 0
+    for k in range(len(marks)):
+        if spans[k, 2] <= y < spans[k, 3]:
+            left, right = min(left, int(spans[k, 0])), max(right, int(spans[k, 1]))
+    return left, right
+
+
 @drawing_kernel
 def lay_marks(picture, depth, eye, basis, focal, marks, spans, picks, flags, planes):  # type: ignore[no-untyped-def]
     """Lay marks over the ground where the picture (3, H, W) shows it, one after another.
@@ -203,7 +213,7 @@ def lay_marks(picture, depth, eye, basis, focal, marks, spans, picks, flags, pla
         depths, rows = np.empty((3, wide + SPARE), np.float32), np.empty((3, wide + SPARE), np.float32)
         for y in range(block * ROWS, min(high, (block + 1) * ROWS)):
             up = (np.float32(high) * HALF - np.float32(y) - HALF) / focal
-            slope, begun = basis[2, 1] + up * basis[1, 1], False
+            slope, left_end, right_end = basis[2, 1] + up * basis[1, 1], 0, 0
             if slope >= HORIZON:
                 continue
             ahead = -eye[1] / slope
@@ -225,21 +235,22 @@ def lay_marks(picture, depth, eye, basis, focal, marks, spans, picks, flags, pla
                 first, end = _within(v, step_v, first, end)
                 if first >= end:
                     continue
-                if not begun:
-                    begun = True
-                    for x in range(wide):
-                        depths[1, x + 1] = depth[y, x]
-                        rows[0, x], rows[1, x], rows[2, x] = picture[0, y, x], picture[1, y, x], picture[2, y, x]
-                    for x in range(wide, wide + 8):
+                if left_end == right_end:
+                    left_end, right_end = _columns_of(y, marks, spans, wide)
+                    for x in range(np.uint64(left_end), np.uint64(right_end)):
+                        depths[U1, x + U1] = depth[y, x]
+                        for channel in range(3):
+                            rows[channel, x] = picture[channel, y, x]
+                    for x in range(right_end, right_end + 8):
                         depths[1, x + 1] = ZERO
                         rows[0, x], rows[1, x], rows[2, x] = ZERO, ZERO, ZERO
                 _mark_row(
                     depths, rows, u, v, step_u, step_v, (ahead, slack), marks, k, first, end, picks[k, 0],
                     picks[k, 1], flags, planes,
                 )  # fmt: skip
-            if begun:
-                for x in range(wide):
-                    picture[0, y, x], picture[1, y, x], picture[2, y, x] = rows[0, x], rows[1, x], rows[2, x]
+            for channel in range(3):
+                for x in range(np.uint64(left_end), np.uint64(right_end)):
+                    picture[channel, y, x] = rows[channel, x]
 
 
 @drawing_helper
