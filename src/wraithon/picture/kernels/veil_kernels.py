@@ -15,7 +15,7 @@ from wraithon.compiled import called, drawing_helper, drawing_inlined, drawing_k
 from wraithon.picture.kernels.raster_kernels import BAND, raster_band
 from wraithon.picture.kernels.texel_kernels import amid
 from wraithon.vector_memory import fetch_floats, read, write
-from wraithon.vectors import alike_whole, fused, larger, lowered, smaller, spread8, whole
+from wraithon.vectors import alike_whole, fused, larger, lowered, root, smaller, spread8, whole
 
 __all__ = [
     "ALL",
@@ -202,8 +202,13 @@ def _find_row(  # type: ignore[no-untyped-def]
     line = np.uint64(min(int((np.float32(y) + HALF) * step), tall - 1))
     down = np.float32(y) + HALF - lens[4]
     rx, ry, rz = lens[5] + down * lens[11], lens[6] + down * lens[12], lens[7] + down * lens[13]
+    before, a, b, c = np.int32(-1), K0, K0, K0
+    ax, ay, bx, by, qx, qy, bw, cw, per = ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO
+    nx, ny, nz, mx, my, mz, ox, oy, oz = ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO
     for x in range(np.uint64(left), np.uint64(right)):
-        near, row, column, covered = _look(depth, top, x * np.uint64(fine), np.uint64(fine), share)
+        near, row, column, covered = depth[top, x * np.uint64(fine)], top, x * np.uint64(fine), ONE
+        if fine > 1:
+            near, row, column, covered = _look(depth, top, column, np.uint64(fine), share)
         if near == ZERO:
             continue
         behind = solid[line, np.uint64(min(int((np.float32(x) + HALF) * step), broad - 1))]
@@ -212,39 +217,59 @@ def _find_row(  # type: ignore[no-untyped-def]
             gap = min(max((ONE / behind - far) * weave[24], ZERO), ONE)
         if gap == ZERO:
             continue
-        t = np.uint64(ids[row, column])
-        a, b, c = np.uint64(triangles[t, K0]), np.uint64(triangles[t, K1]), np.uint64(triangles[t, K2])
-        ax, ay = screen[a, K0], screen[a, K1]
-        bx, by, qx, qy = screen[b, K0] - ax, screen[b, K1] - ay, screen[c, K0] - ax, screen[c, K1] - ay
-        scale = far / (bx * qy - qx * by)
+        if ids[row, column] != before:
+            # Neighbours mostly show the same triangle.
+            before = ids[row, column]
+            t = np.uint64(before)
+            a, b, c = np.uint64(triangles[t, K0]), np.uint64(triangles[t, K1]), np.uint64(triangles[t, K2])
+            ax, ay, bw, cw = screen[a, K0], screen[a, K1], screen[b, K2], screen[c, K2]
+            bx, by, qx, qy = screen[b, K0] - ax, screen[b, K1] - ay, screen[c, K0] - ax, screen[c, K1] - ay
+            per = ONE / (bx * qy - qx * by)
+            nx, ny, nz = vertices[a, K0], vertices[a, K1], vertices[a, K2]
+            mx, my, mz = vertices[b, K0] - nx, vertices[b, K1] - ny, vertices[b, K2] - nz
+            ox, oy, oz = vertices[c, K0] - nx, vertices[c, K1] - ny, vertices[c, K2] - nz
         px, py = np.float32(column) + HALF - ax, np.float32(row) + HALF - ay
-        if covered > ONE - share:
+        if covered > ONE - share and fine > 1:
             # Where all of a pixel shows it, what counts is its middle.
             px, py = (np.float32(x) + HALF) * np.float32(fine) - ax, (np.float32(y) + HALF) * np.float32(fine) - ay
-        wb, wc = (px * qy - py * qx) * scale * screen[b, K2], (py * bx - px * by) * scale * screen[c, K2]
-        wa = ONE - wb - wc
-        nx = wa * vertices[a, K0] + wb * vertices[b, K0] + wc * vertices[c, K0]
-        ny = wa * vertices[a, K1] + wb * vertices[b, K1] + wc * vertices[c, K1]
-        nz = wa * vertices[a, K2] + wb * vertices[b, K2] + wc * vertices[c, K2]
+        wb, wc = (px * qy - py * qx) * per * far * bw, (py * bx - px * by) * per * far * cw
+        sx, sy, sz = nx + wb * mx + wc * ox, ny + wb * my + wc * oy, nz + wb * mz + wc * oz
         right_ = np.float32(x) + HALF - lens[3]
         vx, vy, vz = rx + right_ * lens[8], ry + right_ * lens[9], rz + right_ * lens[10]
-        long = nx * nx + ny * ny + nz * nz
-        size = ONE / math.sqrt(max(long * (vx * vx + vy * vy + vz * vz), TINY * TINY))
-        held[K6, count] = min(abs(nx * vx + ny * vy + nz * vz) * size, ONE)
-        # Its outline comes in softly: corners of triangles would show there.
-        held[K7, count] = covered * gap * min(held[K6, count] * OUTLINE, ONE)
-        held[K0, count] = wa * vertices[a, K5] + wb * vertices[b, K5] + wc * vertices[c, K5]
+        long = sx * sx + sy * sy + sz * sz
+        # How much it faces us comes of these, eight at a time.
+        held[K6, count] = abs(sx * vx + sy * vy + sz * vz)
+        held[K10, count] = long * (vx * vx + vy * vy + vz * vz)
+        held[K7, count] = covered * gap
+        held[K0, count] = vertices[a, K5] + wb * (vertices[b, K5] - vertices[a, K5])
+        held[K0, count] += wc * (vertices[c, K5] - vertices[a, K5])
         if patterned:
+            wa = ONE - wb - wc
             held[K4, count] = wa * vertices[a, K3] + wb * vertices[b, K3] + wc * vertices[c, K3]
             held[K5, count] = wa * vertices[a, K4] + wb * vertices[b, K4] + wc * vertices[c, K4]
             for k in range(K3):
                 held[K1 + k, count] = wa * places[a, k] + wb * places[b, k] + wc * places[c, k]
             long = ONE / (math.sqrt(max(long, TINY * TINY)) * lens[14])
-            held[K8, count] = (nx * lens[8] + ny * lens[9] + nz * lens[10]) * long
-            held[K9, count] = (nx * lens[11] + ny * lens[12] + nz * lens[13]) * long
+            held[K8, count] = (sx * lens[8] + sy * lens[9] + sz * lens[10]) * long
+            held[K9, count] = (sx * lens[11] + sy * lens[12] + sz * lens[13]) * long
         columns[count] = x
         count += K1
+    _face(int(count), held)
     return int(count)
+
+
+@drawing_helper
+def _face(count, held):  # type: ignore[no-untyped-def]
+    """Write how much pixels face us, and how much is covered of them, over the numbers that these come of."""
+    one, line, least = spread8(ONE), np.uint64(held.shape[1]), spread8(TINY * TINY)
+    for k in range(0, count, 8):
+        at = np.uint64(k)
+        size = root(larger(read(one, held, at + K10 * line), least))
+        facing = smaller(read(one, held, at + K6 * line) / size, one)
+        write(held, at + K6 * line, facing)
+        # Its outline comes in softly: corners of triangles would show there.
+        outline = smaller(facing * spread8(OUTLINE), one)
+        write(held, at + K7 * line, read(one, held, at + K7 * line) * outline)
 
 
 @drawing_helper
