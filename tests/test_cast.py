@@ -13,7 +13,7 @@ from wraithon.project.effect import Effect, Layer
 from wraithon.project.paths import put_at
 from wraithon.project.project import Project
 from wraithon.project.settling.resolving import resolved
-from wraithon.stage.cast import casts_run_alike, compile_project
+from wraithon.stage.cast import casts_run_alike, compile_project, turned
 from wraithon.stage.sampler_shelf import SamplerShelf
 from wraithon.stage.trial import TEST_BURST
 
@@ -75,6 +75,38 @@ def test_what_an_edit_did_not_touch_is_taken_over(compiled):
     kept = [key for key in before.programs if after.programs[key] is before.programs[key]]
     assert "a-point" not in kept
     assert len(kept) == len(before.programs) - 1
+
+
+def test_an_edit_settles_only_the_effect_it_touches_and_what_is_started_of_it(demo, shelf):
+    def compiled(project, earlier=None):
+        return compile_project(project, demo.characters, shelf, earlier)
+
+    project = demo.project
+    before = compiled(project)
+    assert before.variants  # the demo starts effects by strength
+    bright = compiled(project.but(exposure=1.5), before)
+    assert all(bright.effects[key] is effect for key, effect in before.effects.items())
+    started = next(iter(before.variants)).effect
+    row = [effect.id for effect in project.effects].index(started)
+    change = put_at(project, f"effects.{row}.layers.0.size.birth.high", 9.0)
+    fresh, made = compiled(change), compiled(change, before)
+    assert made.effects == fresh.effects
+    assert made.variants == fresh.variants
+    for key, variant in made.variants.items():
+        assert (variant is before.variants[key]) == (key.effect != started)
+    assert (made.effects[started] == before.effects[started]) is False
+    assert not made.settled
+
+
+def test_what_dials_were_turned_to_is_not_taken_over_as_what_stands(compiled):
+    before = compiled()
+    key = next(iter(before.dials))
+    effect, dial = before.dials[key]
+    low_or_high = dial.range[0] if dial.value != dial.range[0] else dial.range[1]
+    turned_ = turned(before, {key: low_or_high})
+    assert turned_.effects[effect.id] != before.effects[effect.id]
+    made = compiled(lambda p: p.but(name="x"), turned_)
+    assert made.effects == before.effects
 
 
 @pytest.mark.parametrize("name", ["seed", "the scale"])

@@ -76,6 +76,8 @@ class Cast:
     """What makes the samplers of its programs."""
     settings: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
     """What dials are turned to, of the effects that have any that are (see `turned`)."""
+    settled: Mapping[str, Effect] = field(default_factory=dict)
+    """While it is filled: effects as they are played, by id, that are known from before."""
 
     def started(self, step: StartEffect, ground: str = "", strength: float = 1.0) -> Effect | None:
         """Return what a step of a response starts on a kind of ground, at a strength from 0 to 1, or None."""
@@ -203,7 +205,18 @@ def compile_project(
     anchorage = anchorage_of(character, use) if use is not None and character is not None else None
     listeners = listeners_of(project.triggers)
     empty = Cast(project, performance, anchorage, {}, {}, {}, listeners, samplers=samplers)
-    return _filled(empty, character, earlier.programs if earlier and same else {})
+    return _filled(_begun(empty, earlier), character, earlier.programs if earlier and same else {})
+
+
+def _begun(cast: Cast, earlier: Cast | None) -> Cast:
+    """Return a cast with those variants and settled effects of an earlier one that an edit did not touch."""
+    if earlier is None:
+        return cast
+    untouched = {key for key, effect in cast.given.items() if earlier.given.get(key) is effect}
+    untouched -= earlier.settings.keys()
+    effects = {key: earlier.effects[key] for key in untouched & earlier.effects.keys()}
+    variants = {key: variant for key, variant in earlier.variants.items() if key.effect in untouched}
+    return replace(cast, settled=effects, variants=variants)
 
 
 def turned(cast: Cast, told: Mapping[str, float], now: Cast | None = None) -> Cast:
@@ -246,8 +259,10 @@ def _filled(cast: Cast, character: Character | None, held: Mapping[str, LayerPro
     project, settings = cast.project, cast.settings
     effects: dict[str, Effect] = {}
     for effect in (*project.effects, TEST_BURST):
-        before = cast.effects.get(effect.id) if effect.id not in settings else None
-        effects.setdefault(effect.id, before or played(effect, settings.get(effect.id, {})))
+        if effect.id not in effects:
+            settled = cast.effects.get(effect.id) or cast.settled.get(effect.id)
+            before = settled if effect.id not in settings else None
+            effects[effect.id] = before or played(effect, settings.get(effect.id, {}))
     given = cast.given
 
     def set_so(effect: str, further: Mapping[str, float]) -> Effect:
@@ -273,7 +288,7 @@ def _filled(cast: Cast, character: Character | None, held: Mapping[str, LayerPro
             if (program.heeded, program.spacings) != (heeded, spacings):
                 program = replace(program, heeded=heeded, spacings=spacings)
             programs[layer.id] = program
-    return replace(cast, programs=programs, ends=ends, effects=effects, variants=variants)
+    return replace(cast, programs=programs, ends=ends, effects=effects, variants=variants, settled={})
 
 
 def _last_birth(emission: Emission, length: float | None) -> float:
