@@ -14,10 +14,12 @@ from wraithon.compiled import FEW, HELPERS, SizedKernel
 from wraithon.particles.looks.batch import drawn_of
 from wraithon.particles.rules import Surroundings
 from wraithon.picture.films.veils import NO_PATCHES
+from wraithon.picture.kernels.raster_kernels import LISTED
 from wraithon.picture.kernels.sprite_kernels import COLUMNS, PICKS
 from wraithon.picture.looks.drawer import Facets, Squares
 from wraithon.picture.renderer import Buffers
 from wraithon.picture.transparent import Placed, prepared
+from wraithon.picture.triangles import listed
 from wraithon.project.effect import Layer
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute, Curve
@@ -98,6 +100,18 @@ def test_sprites_reach_the_same_bands_in_both_versions(version):
     placed = Placed(squares, Facets.together([]), NO_PATCHES)
     found = prepared(placed, rng.permutation(MANY), np.zeros(256, np.uint32), 1, (16, 120, 120), Buffers())
     same_as_the_other_version("reach", *found)
+
+
+@pytest.mark.parametrize("count", [0, 1, LISTED, LISTED + 1, 3 * LISTED + 7])
+def test_many_are_told_to_their_bands_as_few_are(count):
+    rng = np.random.default_rng(count)
+    first = rng.integers(0, 30, count)
+    spans = np.column_stack([first, first + rng.integers(-1, 4, count)]).astype(np.int32)
+    counts = np.full(35, -1, np.int32)
+    lists = listed(Buffers(), "", spans, counts)[: counts[-1]]
+    wanted = [np.flatnonzero((spans[:, 0] <= band) & (spans[:, 1] >= band)) for band in range(34)]
+    assert lists.tolist() == np.concatenate(wanted).tolist()
+    assert counts.tolist() == [0, *np.cumsum([len(rows) for rows in wanted])]
 
 
 def imported_by(path):

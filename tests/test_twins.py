@@ -360,6 +360,24 @@ def test_clearing_away_leaves_exactly_those_whose_time_is_not_over():
     assert told.tolist() == [*np.bincount([of[who] for who in living], minlength=7).tolist(), 0]
 
 
+@pytest.mark.parametrize(
+    ("firings", "places", "alive"),
+    [
+        ([], [], []),
+        ([], [3, 8], [0, 0]),
+        ([5, 5, 5], [5], [3]),
+        ([9, 3, 3, 8, 3, 9], [3, 8, 9], [3, 1, 2]),
+        ([3, 7, 12, 3], [3, 8], [2, 0]),  # firings that nobody asks for, amid and beyond
+        ([4, 4], [], []),
+    ],
+)
+def test_the_living_are_counted_by_their_firings(firings, places, alive):
+    pool, _ = free(max(len(firings), 1))
+    pool.columns.firing[: len(firings)] = firings
+    pool.count = len(firings)
+    assert living_by_firing([Pool(), pool], np.array(places, np.int32)).tolist() == alive
+
+
 # ---- drawing --------------------------------------------------------------------------------------
 
 

@@ -690,3 +690,17 @@ def test_a_second_control_click_lets_go_of_a_flag_and_a_plain_click_takes_one_al
     QTest.mousePress(score, HAND, pos=flag_of(score, both[1]))
     QTest.keyClick(score, KEYS.Key_Escape)
     assert score.flag.held is None
+
+
+def test_flags_are_put_anew_only_where_something_of_them_has_changed(score):
+    flags = score.flags()
+    assert [(flag.name, flag.clip) for flag in flags[:3]] == [("step", "walk"), ("step", "walk"), ("hit", "strike")]
+    score.session.edit("exposure", lambda p: p.but(exposure=1.4))
+    assert score.flags() is flags
+    score.session.put("event", "hit", "name", "blow", "Rename event to blow")
+    assert [flag.name for flag in score.flags()[:3]] == ["step", "step", "blow"]
+    before = score.flags()[1].x
+    score.session.put("mark", "right", "time", 0.6, "Move mark")
+    assert score.flags()[1].x < before
+    score.zoom(0.5, LEFT)
+    assert score.flags()[1].x > before

@@ -95,9 +95,15 @@ def listed_triangles(
 def listed(buffers: Buffers, name: str, spans: NDArray[np.int32], counts: NDArray[np.int32]) -> NDArray[np.int32]:
     """Return the rows of `spans` that touch each band, one band after another, and write where each begins."""
     lists = buffers.grown(name, 0)
-    list_them = list_by_band if len(spans) <= LISTED else list_many_by_band
-    needed = list_them(spans, counts, lists)
+    needed = _list(spans, counts, lists)
     if needed > len(lists):
         lists = buffers.grown(name, needed)
-        list_them(spans, counts, lists)
+        _list(spans, counts, lists)
     return lists
+
+
+def _list(spans: NDArray[np.int32], counts: NDArray[np.int32], lists: NDArray[np.int32]) -> int:
+    """List what touches each band, if there is room; return how much that is."""
+    if len(spans) > LISTED:
+        return int(list_many_by_band(spans, counts, lists))
+    return int(list_by_band(spans, counts, lists))

@@ -164,7 +164,7 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         """Return all flags in sight; worked out anew only where something of it has changed."""
         project, lanes = self._session.project, self.lanes
         driven = self._shot is not None and self._shot.driven
-        place, shown = (lanes.start, lanes.span, lanes.width, driven), (self._performance, project.characters)
+        place, shown = (lanes.start, lanes.span, lanes.width, driven), (self._performance, project.character)
         if place != self._flags_of[0] or not same_objects(shown, self._flags_of[1]):
             names = {event.id: event.name for event in project.character.events} if project.character else {}
             self._flags_of = place, shown
