@@ -14,9 +14,9 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character
 
-__all__ = ["clustered", "thinned"]
+__all__ = ["CELLS", "FEWER_CELLS", "clustered", "thinned"]
 
-CELLS = 60
+CELLS, FEWER_CELLS = 60, 45
 """Cells that a character's longest side is cut into: of each part, what lies in one cell becomes one corner."""
 
 
@@ -40,9 +40,9 @@ def clustered(
     return corners, (a != b) & (b != c) & (c != a)
 
 
-@lru_cache(maxsize=4)
-def thinned(character: Character) -> NDArray[np.int32]:
+@lru_cache(maxsize=8)
+def thinned(character: Character, cells: int = CELLS) -> NDArray[np.int32]:
     """Return fewer triangles (T, 3) of a character's vertices, by clustering (Rossignac and Borrel 1993)."""
     mesh = character.mesh
-    triangles, kept = clustered(rest_skin(character).positions, mesh.triangles, mesh.part_of_triangle, CELLS)
+    triangles, kept = clustered(rest_skin(character).positions, mesh.triangles, mesh.part_of_triangle, cells)
     return np.ascontiguousarray(triangles[kept])

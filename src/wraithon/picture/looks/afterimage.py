@@ -8,7 +8,7 @@ import numpy as np
 
 from wraithon.picture.kernels.veil_kernels import WEAVE
 from wraithon.picture.looks.drawer import Drawer, Layered, Veil
-from wraithon.picture.thinning import thinned
+from wraithon.picture.thinning import CELLS, FEWER_CELLS, thinned
 from wraithon.project.look import Blend
 
 if TYPE_CHECKING:
@@ -19,6 +19,9 @@ __all__ = ["DRAWER", "AfterimageDrawer"]
 
 NO_PICTURES, NO_BANDS = np.zeros((3, 2), np.int32), np.zeros((0, 3), np.float32)
 
+FEW = 6
+"""Afterimages of a layer; more of them are drawn thinner still where it has to be quick, as they hide each other."""
+
 
 class AfterimageDrawer(Drawer):
     """Places a layer's afterimages."""
@@ -26,6 +29,7 @@ class AfterimageDrawer(Drawer):
     def layered(self, batch: AfterimageBatch, _room: Room, _textures: SpriteTextures) -> Layered:
         """Return a veil for each."""
         look, veils = batch.look, []
+        cells = CELLS if len(batch.worn) <= FEW else FEWER_CELLS
         for (character, skin), colour in zip(batch.worn, batch.colours, strict=True):
             weave = np.zeros(WEAVE, np.float32)
             weave[0], weave[1:4] = colour[3], colour[:3]
@@ -34,7 +38,7 @@ class AfterimageDrawer(Drawer):
             mesh = character.mesh
             heights = np.ones(len(mesh.uvs), np.float32)
             veil = Veil(
-                skin.positions, skin.normals, mesh.uvs, heights, mesh.positions, mesh.triangles, thinned(character),
+                skin.positions, skin.normals, mesh.uvs, heights, mesh.positions, mesh.triangles, thinned(character, cells),
                 weave, NO_PICTURES, NO_BANDS, behind=False,
             )  # fmt: skip
             veils.append(veil)
