@@ -37,9 +37,10 @@ class AfterimageDrawer(Drawer):
             weave[24], weave[26] = 1 / max(look.soft, 1e-4), look.blend is Blend.ADDITIVE
             mesh = character.mesh
             heights = np.ones(len(mesh.uvs), np.float32)
+            fewer = thinned(character, cells)
             veil = Veil(
-                skin.positions, skin.normals, mesh.uvs, heights, mesh.positions, mesh.triangles, thinned(character, cells),
-                weave, NO_PICTURES, NO_BANDS, behind=False,
+                skin.positions, skin.normals, mesh.uvs, heights, mesh.positions, mesh.triangles, fewer, weave,
+                NO_PICTURES, NO_BANDS, behind=False,
             )  # fmt: skip
             veils.append(veil)
         return Layered(veils=tuple(veils))
