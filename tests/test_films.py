@@ -9,7 +9,6 @@ import pytest
 from tests.pools import DT, PLAIN, born
 from wraithon.character.pose import skin_of
 from wraithon.particles.looks import batch_of
-from wraithon.particles.looks.afterimage import MOST_AFTERIMAGES
 from wraithon.particles.looks.batch import Moment
 from wraithon.picture.camera import camera_of
 from wraithon.picture.films import veils
@@ -18,7 +17,7 @@ from wraithon.picture.films.veils import BENDS, Loom, bent, drawn_veils
 from wraithon.picture.kernels.veil_kernels import CELLS
 from wraithon.picture.looks import drawer_of
 from wraithon.picture.looks.drawer import Room, SpriteTextures
-from wraithon.picture.looks.shell import MOST_SHELLS, figure_of
+from wraithon.picture.looks.shell import figure_of
 from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.renderer import Buffers
 from wraithon.picture.shipped import TextureShelf
@@ -278,7 +277,7 @@ def test_skin_is_worn_as_it_stands_pushed_outward(demo):
 
 
 def test_hardly_more_shells_are_drawn_than_can_be():
-    assert len(veils_of(shell(count=MOST_SHELLS + 5))) == MOST_SHELLS
+    assert len(veils_of(shell(count=ShellLook.most + 5))) == ShellLook.most
 
 
 @pytest.mark.parametrize("coarse", [2, 3])
@@ -350,7 +349,7 @@ def test_there_are_at_most_so_many_and_none_once_they_are_over(demo):
     player = ghosts(demo, rate=60, limit=3, lifetime=0.5)
     assert len(played(player, 0.2).worn) == 3
     many = ghosts(demo, rate=200, limit=400, lifetime=5)
-    assert len(played(many, 0.3).worn) == MOST_AFTERIMAGES
+    assert len(played(many, 0.3).worn) == AfterimageLook.most
     over = ghosts(demo, length=0.2)
     played(over, 0.2)
     for _ in range(60):

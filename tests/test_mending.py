@@ -12,10 +12,10 @@ from wraithon.project.binding import Binding, Dial
 from wraithon.project.character import Anchor, CharacterUse, ClipUse, Event, Mark
 from wraithon.project.checks.finding import Change, Remedy, mended
 from wraithon.project.effect import Effect, Layer
-from wraithon.project.emission import Burst, Emission
+from wraithon.project.emission import Burst, Emission, Full
 from wraithon.project.findings import CharacterFacts, check
 from wraithon.project.life import Attribute, Curve, Gradient, LifeMode, Tint
-from wraithon.project.look import AfterimageLook, Facing, FrameGrid, SpriteLook
+from wraithon.project.look import AfterimageLook, Facing, FrameGrid, ShellLook, SpriteLook
 from wraithon.project.motion import Attraction, Curl, Drag, Gravity, Hold, Lift, Motion, Swirl, Vortex, Wind
 from wraithon.project.project import Project, View
 from wraithon.project.source import (
@@ -61,6 +61,12 @@ def layer(**changes):
     return LAYER.but(**changes)
 
 
+def image(**changes):
+    """Return a layer of afterimages that nothing else is wrong with."""
+    plain = {"speed": Attribute.of(0), "size": Attribute.of(0)}
+    return layer(look=AfterimageLook(), **plain, **changes)
+
+
 def on_skin(**changes):
     return layer(source=SkinSource(**changes), motion=Motion(forces=(Drag(rate=6.0),)))
 
@@ -91,6 +97,18 @@ PLANTED = {
         "at once but",
     ),
     "rate above the limit": (project_of(layer(emission=Emission(rate=90, limit=80))), "about 90 would live"),
+    "many shells": (
+        project_of(layer(look=ShellLook(), emission=Emission(bursts=(Burst(count=17),)))),
+        "up to 17 shells live at once, of which 16 are drawn",
+    ),
+    "many afterimages": (
+        project_of(image(emission=Emission(rate=25))),
+        "up to 25 afterimages live at once, of which the youngest 24 are drawn",
+    ),
+    "a burst of afterimages": (
+        project_of(image(emission=Emission(bursts=(Burst(count=25),)))),
+        "up to 25 afterimages live at once",
+    ),
     "limit far above": (project_of(layer(emission=Emission(rate=40, limit=2001))), "is far above the 40"),
     "no end": (project_of(LAYER, length=None), 'it has no end, and "t" starts another one'),
     "birth replaced": (project_of(layer(size=replaced(0.05, 0.1))), "size at birth (0.05 to 0.1) does nothing"),
@@ -105,9 +123,7 @@ PLANTED = {
         "turn and spin",
     ),
     "stretch of an image": (
-        project_of(
-            layer(look=AfterimageLook(), stretch=Attribute.of(2), speed=Attribute.of(0), size=Attribute.of(0))
-        ),
+        project_of(image(stretch=Attribute.of(2), emission=Emission(rate=9))),
         "stretch does nothing",
     ),
     "sheet of the disc": (project_of(layer(look=SpriteLook(sheet=FrameGrid(columns=2)))), "its sheet does nothing"),
@@ -141,11 +157,7 @@ PLANTED = {
         "ride all their life",
     ),
     "forces on images": (
-        project_of(
-            layer(
-                look=AfterimageLook(), speed=Attribute.of(0), size=Attribute.of(0), motion=Motion(forces=(Gravity(),))
-            )
-        ),
+        project_of(image(motion=Motion(forces=(Gravity(),)), emission=Emission(rate=9))),
         "stays as the character was",
     ),
     "no wind": (project_of(layer(motion=Motion(forces=(Gravity(), Wind(gust=1.0))))), "its wind moves nothing"),
@@ -282,6 +294,10 @@ def test_what_is_planted_is_told_once_and_alone_and_its_button_mends_it(name):
     [
         (project_of(layer(emission=Emission(bursts=(Burst(count=80),), limit=80))), []),
         (project_of(layer(emission=Emission(rate=84, limit=80))), []),
+        (project_of(layer(emission=Emission(rate=800, limit=80, full=Full.END_OLDEST))), []),
+        (project_of(layer(look=ShellLook(), emission=Emission(bursts=(Burst(count=16),)))), []),
+        (project_of(image(emission=Emission(rate=24))), []),
+        (project_of(image(emission=Emission(rate=90, limit=24, full=Full.END_OLDEST))), []),
         (project_of(layer(emission=Emission(rate=40, limit=2000))), []),
         (project_of(LAYER, length=None, when=AtStart(), anchor="a"), []),
         (project_of(layer(emission=Emission(bursts=(Burst(),))), length=None), []),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from enum import StrEnum
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
@@ -90,6 +90,8 @@ class _Look(Model):
     `soft` is the distance in metres over which it fades before it meets something solid.
     """
 
+    most: ClassVar[int] = 10**9
+    """How many particles of a layer are drawn: all that there may be."""
     texture: str = ""
     blend: Blend = Blend.ALPHA
     soft: Unsigned = 0.05
@@ -324,6 +326,8 @@ class ShellLook(_Look):
     `frozen` are for looking at it while it is made.
     """
 
+    most: ClassVar[int] = 16
+    """Each is drawn as a character is: the first of them are."""
     kind: Literal["shell"] = "shell"
     blend: Blend = Blend.ADDITIVE
     figure: Figure = Figure.ELLIPSOID
@@ -368,6 +372,8 @@ class AfterimageLook(_Look):
     `fill` is what is seen of it face on, `rim` how narrow the bright rim is.
     """
 
+    most: ClassVar[int] = 24
+    """Each is drawn as a character is: the youngest of them are."""
     kind: Literal["afterimage"] = "afterimage"
     fill: Share = 0.35
     rim: Annotated[float, Field(ge=0.1, le=20.0)] = 1.5

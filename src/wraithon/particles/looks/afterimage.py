@@ -20,10 +20,7 @@ if TYPE_CHECKING:
     from wraithon.particles.pool import Pool
     from wraithon.particles.program import LayerProgram
 
-__all__ = ["MOST_AFTERIMAGES", "AfterimageBatch", "batch_of"]
-
-MOST_AFTERIMAGES = 24
-"""Afterimages of a layer that are drawn, the youngest of them: each is drawn as a character is."""
+__all__ = ["AfterimageBatch", "batch_of"]
 
 
 @dataclass(frozen=True)
@@ -57,7 +54,7 @@ def batch_of(pool: Pool, program: LayerProgram, moment: Moment) -> AfterimageBat
     colours, identity = drawn_of(pool, program).colours, pool.columns.identity[:n]
     ages = pool.columns.state[AGE, :n]
     order = np.lexsort((identity, -ages))
-    order = order[colours[order, 3] > 0][-MOST_AFTERIMAGES:]
+    order = order[colours[order, 3] > 0][-AfterimageLook.most :]
     found = [(k, moment.skin_before(float(ages[k]))) for k in order.tolist()]
     shown = [(k, worn) for k, worn in found if worn is not None]
     rows = np.array([k for k, _ in shown], np.int64)

@@ -22,10 +22,8 @@ if TYPE_CHECKING:
     from wraithon.picture.looks.drawer import Room, SpriteTextures
     from wraithon.project.look import ShellLook, Weft
 
-__all__ = ["DRAWER", "MOST_SHELLS", "ShellDrawer", "figure_of"]
+__all__ = ["DRAWER", "ShellDrawer", "figure_of"]
 
-MOST_SHELLS = 16
-"""Shells of a layer that are drawn, the first of them: each is drawn as a character is."""
 AROUND, ABOVE = 48, 32
 """Corners of a figure around its axis, and from pole to pole."""
 SHOWS = {
@@ -98,7 +96,7 @@ class ShellDrawer(Drawer):
                 pictures[row] = textures.find(name).levels[0]
         bands = bands_of(look.bands)
         veils = []
-        for k in range(min(len(batch.ages), MOST_SHELLS)):
+        for k in range(min(len(batch.ages), look.most)):
             if batch.drawn.sizes[k] > 0 and batch.drawn.colours[k, 3] > 0:
                 mesh = _worn(batch, k) if look.figure is Figure.SKIN else _standing(batch, k)
                 weave = _weave(batch, k, room, pictures)

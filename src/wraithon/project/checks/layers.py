@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 from wraithon.meeting import met
 from wraithon.project.checks.finding import Level, Remedy, layer_remedy
 from wraithon.project.effect import Layer
-from wraithon.project.emission import Emission
+from wraithon.project.emission import Burst, Emission, Full
 from wraithon.project.life import Attribute, LifeMode
-from wraithon.project.look import FrameGrid, SpriteLook
+from wraithon.project.look import FrameGrid, ShellLook, SpriteLook
 from wraithon.project.motion import Curl, Drag, Gravity, Swirl, Vortex, Wind
 from wraithon.project.source import JointSet, Mode, OffspringSource, SkinSource
 
@@ -84,6 +84,7 @@ def layer_messages(effect: Effect, layer: Layer, rate: int, view: View) -> tuple
 def _messages(effect: Effect, layer: Layer, rate: int, view: View) -> Iterator[Told]:
     if not isinstance(layer.source, OffspringSource):
         yield from _emission(effect, layer, rate)
+    yield from _too_many(effect, layer)
     yield from _idle(effect, layer)
     yield from _replaced(layer)
     yield from _forces(layer)
@@ -115,14 +116,37 @@ def _limit(effect: Effect, layer: Layer, rate: int) -> Iterator[Told]:
         return
     remedy = layer_remedy("Work the limit out", layer.id, emission__limit=None)
     burst, steady = most_at_once(emission, rate), emission.peak * sum(layer.lifetime.ends) / 2
-    if burst > limit and emission.bursts:
+    refuses = emission.full is Full.REFUSE
+    if refuses and burst > limit and emission.bursts:
         yield Told(f"{burst:,} may be born at once but the limit is {limit:,}: births will be refused", remedy)
-    if steady > limit * 1.05:
+    if refuses and steady > limit * 1.05:
         words = f"about {steady:.0f} would live at once but the limit is {limit}: births will be refused"
         yield Told(words, remedy)
     most = emission.most_alive(layer.lifetime.ends[1], effect.length)
     if limit > USUAL_LIMIT and 0 < most * SPARE_LIMIT < limit:
         yield Told(f"its limit of {limit:,} is far above the {most:,} of a firing that may live at once", remedy)
+
+
+def _too_many(effect: Effect, layer: Layer) -> Iterator[Told]:
+    """Yield that more of a layer live at once than its look draws."""
+    emission, most = layer.emission, layer.look.most
+    alive = emission.most_alive(layer.lifetime.ends[1], effect.length)
+    alive = alive if emission.limit is None else min(alive, emission.limit)
+    if alive <= most or isinstance(layer.source, OffspringSource):
+        return
+    if isinstance(layer.look, ShellLook):
+        words = f"up to {alive:,} shells live at once, of which {most} are drawn: one goes around a whole character"
+        one: dict[str, Any] = {"rate": 0.0, "per_metre": 0.0, "course": None, "bursts": (Burst(count=1),)}
+        remedy = layer_remedy("Bear one", layer.id, **{f"emission__{name}": value for name, value in one.items()})
+        yield Told(words, remedy)
+        return
+    words = f"up to {alive:,} afterimages live at once, of which the youngest {most} are drawn"
+    rate = math.floor(10 * emission.rate * most / alive) / 10
+    if rate > 0 and not emission.bursts and not emission.per_metre:
+        yield Told(words, layer_remedy(f"Bear {rate:g} a second", layer.id, emission__rate=rate))
+    else:
+        changes = {"emission__limit": most, "emission__full": Full.END_OLDEST}
+        yield Told(words, layer_remedy(f"End the oldest beyond {most}", layer.id, **changes))
 
 
 def _idle(effect: Effect, layer: Layer) -> Iterator[Told]:
