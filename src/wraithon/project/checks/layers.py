@@ -10,7 +10,7 @@ from wraithon.project.checks.finding import Level, Remedy, layer_remedy
 from wraithon.project.effect import Layer
 from wraithon.project.emission import Burst, Emission, Full
 from wraithon.project.life import Attribute, LifeMode
-from wraithon.project.look import FrameGrid, ShellLook, SpriteLook
+from wraithon.project.look import Figure, FrameGrid, ShellLook, SpriteLook
 from wraithon.project.motion import Curl, Drag, Gravity, Swirl, Vortex, Wind
 from wraithon.project.source import JointSet, Mode, OffspringSource, SkinSource
 
@@ -31,7 +31,10 @@ SPARE_LIMIT, USUAL_LIMIT = 6, 2000
 FLUNG, LIMB = 0.6, 3.0
 """Metres that what lets go may be thrown, and metres a second that a limb is taken to move at."""
 
-
+APART = 8
+"""Afterimages that are still told apart."""
+SLIGHT, AROUND = 0.3, 1.4
+"""Metres of a shell that goes around no character, and of one that does."""
 MOST_KNOWN = 4096
 """Layers of which it is remembered what was found: after an edit all but one are the same."""
 
@@ -137,16 +140,19 @@ def _too_many(effect: Effect, layer: Layer) -> Iterator[Told]:
     if isinstance(layer.look, ShellLook):
         words = f"up to {alive:,} shells live at once, of which {most} are drawn: one goes around a whole character"
         one: dict[str, Any] = {"rate": 0.0, "per_metre": 0.0, "course": None, "bursts": (Burst(count=1),)}
-        remedy = layer_remedy("Bear one", layer.id, **{f"emission__{name}": value for name, value in one.items()})
-        yield Told(words, remedy)
+        changes = {f"emission__{name}": value for name, value in one.items()}
+        if layer.look.figure is not Figure.SKIN and top_of(layer.size) < SLIGHT:
+            changes["size"] = Attribute.of(AROUND)
+        wide = f", {_length(AROUND)} wide" if "size" in changes else ""
+        yield Told(words, layer_remedy(f"Bear one{wide}", layer.id, **changes))
         return
     words = f"up to {alive:,} afterimages live at once, of which the youngest {most} are drawn"
-    rate = math.floor(10 * emission.rate * most / alive) / 10
+    rate = math.floor(10 * emission.rate * APART / alive) / 10
     if rate > 0 and not emission.bursts and not emission.per_metre:
         yield Told(words, layer_remedy(f"Bear {rate:g} a second", layer.id, emission__rate=rate))
     else:
-        changes = {"emission__limit": most, "emission__full": Full.END_OLDEST}
-        yield Told(words, layer_remedy(f"End the oldest beyond {most}", layer.id, **changes))
+        changes = {"emission__limit": APART, "emission__full": Full.END_OLDEST}
+        yield Told(words, layer_remedy(f"End the oldest beyond {APART}", layer.id, **changes))
 
 
 def _idle(effect: Effect, layer: Layer) -> Iterator[Told]:
