@@ -27,8 +27,14 @@ STAYS = 0.05
 """Share of its height that a character moves in a clip that was made in place, at most."""
 ALIKE = 0.1
 """Share of its pace that a character may go slower or faster by."""
+MOST_KNOWN = 16
+"""Characters of which it is remembered what was found."""
 MOST = 12
 """Findings of a character's clips that are listed."""
+
+
+_known: dict[str, tuple[CharacterUse, Character, tuple[Finding, ...]]] = {}
+"""By the character's id: of which use of it what was found last, since most edits leave that as it is."""
 
 
 def fitness_findings(project: Project, characters: Mapping[str, Character]) -> list[Finding]:
@@ -36,8 +42,14 @@ def fitness_findings(project: Project, characters: Mapping[str, Character]) -> l
     found: list[Finding] = []
     for use in project.characters:
         character = characters.get(use.id)
-        if character is not None:
-            found += _of(use, character)
+        if character is None:
+            continue
+        known = _known.get(use.id)
+        if known is None or known[0] is not use or known[1] is not character:
+            if len(_known) >= MOST_KNOWN:
+                _known.clear()
+            known = _known[use.id] = use, character, tuple(_of(use, character))
+        found += known[2]
     return found
 
 

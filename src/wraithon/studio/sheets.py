@@ -48,8 +48,11 @@ class Sheets:
         found = []
         for effect in project.effects:
             for layer in effect.layers:
-                look, path = layer.look, shelf.path(layer.look.texture) if layer.look.texture else None
-                if not isinstance(look, SpriteLook) or path is None or look.frames < 2:
+                look = layer.look
+                if not isinstance(look, SpriteLook) or look.frames < 2 or not look.texture:
+                    continue
+                path = shelf.path(look.texture)
+                if path is None:
                     continue
                 empty, (columns, rows) = self._of(path, shelf, look.texture, look.sheet.columns, look.sheet.rows)
                 if not empty:
