@@ -55,3 +55,20 @@ def test_arithmetic_knows_sums_and_nothing_else():
     assert evaluate("0,5") == 0.5
     for text in ("", "x", "1/0", "2**9", "__import__('os')", "1 if 1 else 2", "(" * 300, "1e999", "True", "9" * 200):
         assert evaluate(text) is None
+
+
+@pytest.mark.parametrize(
+    ("text", "unit", "value"),
+    [
+        ("20%", "%", 20.0), ("20 %", "%", 20.0), ("40/s", "/s", 40.0), ("1.5 m/s", "m/s", 1.5), ("45°", "°", 45.0),
+        ("3 cm", "cm", 3.0), ("0.3 m", "cm", 30.0), ("30 mm", "cm", 3.0), ("3 CM", "m", 0.03), ("2+1 cm", "m", 0.03),
+        ("250 ms", "s", 0.25), ("2 s", "s", 2.0), ("2x", "×", 2.0), ("2 ×", "×", 2.0), ("7", "", 7.0),
+        ("7", "cm", 7.0), ("3 s", "cm", None), ("3 cm", "", None), ("cm", "cm", None), ("%", "%", None),
+        ("3 cm cm", "cm", None), ("", "s", None), ("1e400 m", "m", None),
+    ],
+)  # fmt: skip
+def test_units_may_be_typed_and_stand_for_one_another(text, unit, value):
+    from wraithon.arithmetic import measured
+
+    found = measured(text, unit)
+    assert found == (None if value is None else pytest.approx(value, rel=1e-12))

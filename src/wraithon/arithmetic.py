@@ -6,10 +6,12 @@ import ast
 import math
 import operator
 
-__all__ = ["eased", "evaluate", "ordinal", "wrapped"]
+__all__ = ["eased", "evaluate", "measured", "ordinal", "wrapped"]
 
 _BINARY = {ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul, ast.Div: operator.truediv}
 LONGEST = 100
+FAMILIES = ({"mm": 0.001, "cm": 0.01, "m": 1.0}, {"ms": 0.001, "s": 1.0}, {"×": 1.0, "x": 1.0})
+"""Units that stand for one another, and how much each is."""
 
 
 def eased(share: float) -> float:
@@ -38,6 +40,21 @@ def evaluate(text: str) -> float | None:
     except (SyntaxError, ValueError, ZeroDivisionError, OverflowError, RecursionError, MemoryError):
         return None
     return value if math.isfinite(value) else None
+
+
+def measured(text: str, unit: str) -> float | None:
+    """Return what is typed where numbers have a unit, or None when it is no number.
+
+    The unit may be typed, too, or another that stands for it: "3 cm" is 0.03 where metres are meant.
+    """
+    typed, own = text.strip(), unit.strip()
+    family = next((units for units in FAMILIES if own in units), {own: 1.0} if own else {})
+    for told in sorted(family, key=len, reverse=True):
+        if typed.lower().endswith(told.lower()):
+            number = evaluate(typed[: -len(told)])
+            if number is not None:
+                return number if told == own else number * family[told] / family[own]
+    return evaluate(typed)
 
 
 def _value(node: ast.expr) -> float:

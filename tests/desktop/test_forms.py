@@ -427,9 +427,13 @@ def test_a_thing_that_is_gone_is_not_edited(desk):
 
 
 @pytest.mark.parametrize(
-    ("typed", "value"), [("0.5*3", 1.5), ("1/4", 0.25), ("-2", -2), ("2,5", 2.5), ("abc", None), ("1/0", None)]
-)
-def test_numbers_are_typed_as_sums_too(qtbot, themed, typed, value):
+    ("typed", "value"),
+    [
+        ("0.5*3", 1.5), ("1/4", 0.25), ("-2", -2), ("2,5", 2.5), ("30 cm", 0.3), ("2.5m", 2.5), ("abc", None),
+        ("1/0", None), ("3 s", None),
+    ],
+)  # fmt: skip
+def test_numbers_are_typed_as_sums_and_with_units_too(qtbot, themed, typed, value):
     field = NumberField("m", name="Width")
     qtbot.addWidget(field)
     field.set_value(7)

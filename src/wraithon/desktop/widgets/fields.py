@@ -8,7 +8,7 @@ from PySide6.QtCore import QEvent, QObject, QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLineEdit, QSizePolicy, QWidget
 
-from wraithon.arithmetic import evaluate
+from wraithon.arithmetic import measured
 from wraithon.desktop.theme.colours import FAINT, INK, LINE, RAISED, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font
 from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus, shown, soft
@@ -135,7 +135,7 @@ class NumberField(OwnKeys, ShowsFocus, QWidget):
     def _typed(self) -> None:
         if not self._editor.isVisible():
             return
-        value = evaluate(self._editor.text())
+        value = measured(self._editor.text(), self._unit)
         if value is None:
             value = self._value
         self._editor.hide()
