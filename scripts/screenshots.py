@@ -79,7 +79,8 @@ def main() -> None:
     window.station("effects")
     session.select("layer", "stamp-sparks")
     window.sheet("effects").life.pick("size")
-    camera.settle(2.95)
+    for moment in (2.9, 2.95):  # the first picture of all reads textures: its figures are not usual ones
+        camera.settle(moment)
     camera.take("effects")
     window.sheet("effects").life.pick("colour")
     session.select("layer", "plume-feathers")
