@@ -9,6 +9,9 @@ from tests.bodies import body, clip_of, sphere
 from wraithon.character.checkup import MOST_SAMPLES, SAMPLES, check_clip, check_mesh, feet_of, height_of, measure_clip
 from wraithon.character.model import Clip, Morphs, Shape, Track
 from wraithon.character.presets import mirrored_name, preset_joints
+from wraithon.project.character import CharacterUse
+from wraithon.project.project import Project
+from wraithon.stage.fitness import fitness_findings
 
 PLAYED = {"loops": True, "scale": 1.0, "raised": 0.0}
 
@@ -171,3 +174,18 @@ def test_a_turn_alone_and_a_shape_alone_move_something():
     swell = Track(0, 0, 1, np.float32([0, 1]), np.float32([[0, 0, 0, 0], [1, 0, 0, 0]]))
     shaped = Clip.pack("swell", [], [swell])
     assert measure_clip(replace(made, mesh=mesh), shaped).moves
+
+
+def test_a_characters_fitness_is_looked_at_again_where_its_use_is_another(halcyon):
+    use = CharacterUse(id="h", name="h", file="h.glb")
+    characters = {"h": halcyon}
+
+    def told(one):
+        return [finding.message for finding in fitness_findings(Project(characters=(one,)), characters)]
+
+    plain = told(use)
+    assert told(use.but(height=-1.0)) != plain
+    assert any("below the ground" in message for message in told(use.but(height=-1.0)))
+    assert any("100" in message or "tall" in message for message in told(use.but(scale=100.0)))
+    assert told(use) == plain
+    assert [finding.message for finding in fitness_findings(Project(characters=(use,)), {})] == []

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Mapping
 from typing import TYPE_CHECKING
+from weakref import WeakKeyDictionary
 
 from wraithon.character.checkup import check_clip, check_mesh, height_of, measure_clip
 from wraithon.character.moments.contacts import find_contacts
@@ -27,14 +28,12 @@ STAYS = 0.05
 """Share of its height that a character moves in a clip that was made in place, at most."""
 ALIKE = 0.1
 """Share of its pace that a character may go slower or faster by."""
-MOST_KNOWN = 16
-"""Characters of which it is remembered what was found."""
 MOST = 12
 """Findings of a character's clips that are listed."""
 
 
-_known: dict[str, tuple[CharacterUse, Character, tuple[Finding, ...]]] = {}
-"""By the character's id: of which use of it what was found last, since most edits leave that as it is."""
+_known: WeakKeyDictionary[Character, tuple[CharacterUse, tuple[Finding, ...]]] = WeakKeyDictionary()
+"""Of which use of a character what was found last: most edits leave that as it is."""
 
 
 def fitness_findings(project: Project, characters: Mapping[str, Character]) -> list[Finding]:
@@ -44,12 +43,10 @@ def fitness_findings(project: Project, characters: Mapping[str, Character]) -> l
         character = characters.get(use.id)
         if character is None:
             continue
-        known = _known.get(use.id)
-        if known is None or known[0] is not use or known[1] is not character:
-            if len(_known) >= MOST_KNOWN:
-                _known.clear()
-            known = _known[use.id] = use, character, tuple(_of(use, character))
-        found += known[2]
+        known = _known.get(character)
+        if known is None or known[0] is not use:
+            known = _known[character] = use, tuple(_of(use, character))
+        found += known[1]
     return found
 
 
