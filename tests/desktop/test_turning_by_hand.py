@@ -17,6 +17,7 @@ from wraithon.project.binding import Binding, Dial
 from wraithon.project.staging.steps import OnGroundKind, PlaySound, RampSignal, Scaling, StartEffect, Turn
 from wraithon.project.staging.whens import Never, OnHit
 from wraithon.project.trigger import Trigger
+from wraithon.sounds import SoundShelf
 from wraithon.stage.copies import Heard
 
 HAND = Qt.MouseButton.LeftButton
@@ -219,6 +220,9 @@ def test_the_mixer_adds_what_sounds_at_once_and_stays_within_bounds():
 
 def test_a_speaker_with_a_lost_sound_stays_silent_and_says_why_once(qtbot, themed):
     class Shelf:
+        def path(self, _name):
+            return None
+
         def read(self, name):
             raise RenderError(f"{name}: gone")
 
@@ -252,3 +256,18 @@ def test_what_is_to_be_heard_before_it_is_read_is_heard_then(qtbot, themed):
     speaker.prepare(["thud.wav"])
     speaker._play("thud.wav", 1.0)
     assert speaker.mixer.take(10).max() == pytest.approx(0.5)
+
+
+def test_a_lost_sound_that_is_brought_in_again_is_heard(qtbot, themed, tmp_path):
+    speaker, told = Speaker(), []
+    speaker._tried = True  # no device is asked for
+    speaker.failed.connect(told.append)
+    speaker.take(SoundShelf(tmp_path), ["thud.wav"])
+    qtbot.waitUntil(lambda: isinstance(speaker._known["thud.wav"], str), timeout=10_000)
+    speaker._play("thud.wav", 1.0)
+    assert len(told) == 1
+    (tmp_path / "sounds").mkdir()
+    wav(tmp_path / "sounds" / "thud.wav")
+    speaker._play("thud.wav", 1.0)
+    qtbot.waitUntil(lambda: speaker.mixer.take(10).any(), timeout=10_000)
+    assert len(told) == 1

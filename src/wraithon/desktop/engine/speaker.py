@@ -82,6 +82,8 @@ class Speaker(QObject):
         """What was read, by name; why it could not be, or None while it is not yet."""
         self._late: dict[str, float] = {}
         """How loud what was to be heard is while it is still read."""
+        self._lost: set[str] = set()
+        """Names of which there was no file."""
         self._last = 0.0
         self._device: object = None
         self._tried = False
@@ -89,13 +91,20 @@ class Speaker(QObject):
     def take(self, shelf: SoundShelf, names: Iterable[str] = ()) -> None:
         """Play the sounds of a shelf from now on, of which these are to be heard; those of another are forgotten."""
         if shelf is not self._shelf:
-            self._shelf, self._known, self._late = shelf, {}, {}
+            self._shelf, self._known, self._late, self._lost = shelf, {}, {}, set()
         self.prepare(names)
 
     def prepare(self, names: Iterable[str]) -> None:
         """Read sounds that are to be heard later, beside the window: the library for it takes a while to import."""
-        missing, shelf = sorted(set(names) - self._known.keys()), self._shelf
-        if missing and shelf is not None:
+        shelf = self._shelf
+        if shelf is None:
+            return
+        for name in list(self._lost):  # another thread may find more
+            if shelf.path(name) is not None:  # it was brought in meanwhile
+                self._lost.discard(name)
+                self._known.pop(name, None)
+        missing = sorted(set(names) - self._known.keys())
+        if missing:
             self._known.update(dict.fromkeys(missing))
             job = threading.Thread(
                 target=self._read, args=(shelf, missing, self._known), name="sounds", daemon=True
@@ -115,6 +124,8 @@ class Speaker(QObject):
                 self._play(heard.name, heard.volume)
 
     def _play(self, name: str, volume: float) -> None:
+        if name in self._lost:
+            self.prepare([name])
         known = self._known.get(name)
         if known is None:
             self._late[name] = volume  # it is heard as soon as it was read
@@ -133,6 +144,8 @@ class Speaker(QObject):
                 known[name] = shelf.read(name)
             except WraithonError as error:
                 known[name] = str(error)
+                if known is self._known and shelf.path(name) is None:
+                    self._lost.add(name)
             if known is not self._known:
                 return  # another shelf's are played by now
             if name in self._late:
