@@ -14,7 +14,7 @@ from wraithon.project.look import RibbonLook, SpriteLook
 from wraithon.project.motion import Attraction, Hold, Motion, Vortex
 from wraithon.project.project import Cue, Project, Stage
 from wraithon.project.source import HeightMask, JointRow, JointSet, LineSource, SkinSource, TextureMask
-from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.steps import PlaySound, StartEffect
 from wraithon.project.staging.whens import AtStart, OnEvent
 from wraithon.project.trigger import Trigger
 
@@ -303,3 +303,13 @@ def test_anchors_that_are_gone_are_told_where_they_are_named(layer, words):
 def test_a_course_of_the_rate_that_goes_nowhere_is_told(emission, length, told):
     found = check(Project(effects=(Effect(length=length, layers=(Layer(emission=emission),)),)), {})
     assert any("has a course but no end" in f.message for f in found) is told
+
+
+@pytest.mark.parametrize(
+    ("sounds", "lost"), [(None, False), (frozenset({"thud.wav"}), False), (frozenset(), True)], ids=str
+)
+def test_a_sound_that_is_not_there_is_told_where_it_is_played(sounds, lost):
+    step = PlaySound(sound="thud.wav")
+    project = project_of(trigger=Trigger(id="t", name="t", when=OnEvent(event="e"), response=(step,)))
+    found = [finding for finding in check(project, FACTS, None, sounds) if "thud.wav" in finding.message]
+    assert [finding.about for finding in found] == (["t"] if lost else [])

@@ -212,7 +212,8 @@ def check(project: ProjectArgument, as_json: JsonOption = False) -> None:
 
     loaded = _load(project)
     shelf = TextureShelf(loaded.folder)
-    findings = [*loaded.check(frozenset(shelf.names())), *Sheets().findings(loaded.project, shelf)]
+    textures, sounds = frozenset(shelf.names()), frozenset(shelf.sounds.names())
+    findings = [*loaded.check(textures, sounds), *Sheets().findings(loaded.project, shelf)]
     findings += fired_findings(loaded.project, loaded.characters, shelf)
     if as_json:
         typer.echo(json.dumps({"findings": summarise_findings(findings)}, indent=1, ensure_ascii=False))

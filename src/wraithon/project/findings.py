@@ -50,6 +50,7 @@ def check(
     project: Project,
     facts: Mapping[str, CharacterFacts],
     textures: frozenset[str] | None = None,
+    sounds: frozenset[str] | None = None,
 ) -> list[Finding]:
     """Return all findings of a project.
 
@@ -61,6 +62,8 @@ def check(
         Character id to what its file holds; a character that could not be read is left out.
     textures
         Names of the textures there are, as layers give them; None leaves textures unchecked.
+    sounds
+        Names of the sounds there are, likewise.
     """
     found: list[Finding] = []
     for use in project.characters:
@@ -68,7 +71,7 @@ def check(
     for effect in project.effects:
         found += _check_effect(project, effect, facts, textures)
     told = facts.get(project.character.id) if project.character else None
-    known = Known(project, frozenset(told.clips) if told is not None else None)
+    known = Known(project, frozenset(told.clips) if told is not None else None, sounds)
     for trigger in project.triggers:
         found += check_trigger(trigger, known)
     found += check_stage(project, textures)

@@ -67,10 +67,10 @@ class Loaded:
         """Character id to what its file holds."""
         return {key: character.facts for key, character in self.characters.items()}
 
-    def check(self, textures: frozenset[str] | None = None) -> list[Finding]:
-        """Return what was noticed while reading, and all findings of the project."""
+    def check(self, textures: frozenset[str] | None = None, sounds: frozenset[str] | None = None) -> list[Finding]:
+        """Return what was noticed while reading, and all findings of the project (see `findings.check`)."""
         fitness = fitness_findings(self.project, self.characters)
-        return [*self.findings, *self.unfit, *check(self.project, self.facts, textures), *fitness]
+        return [*self.findings, *self.unfit, *check(self.project, self.facts, textures, sounds), *fitness]
 
 
 def load(path: Path, progress: Progress = None) -> Loaded:

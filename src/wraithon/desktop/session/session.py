@@ -308,7 +308,8 @@ class Session(QObject):
         # Textures may come and go on the disk.
         if not same_objects(made_of, self._checked) or time.monotonic() - self._checked_at > STALE:
             facts = {key: character.facts for key, character in self.characters.items()}
-            found = check(self.project, facts, frozenset(self.shelf.names()))
+            textures, sounds = frozenset(self.shelf.names()), frozenset(self.shelf.sounds.names())
+            found = check(self.project, facts, textures, sounds)
             fitness = fitness_findings(self.project, self.characters)
             frames = self._sheets.findings(self.project, self.shelf)
             surveys = (self.survey_of(effect) for effect in self.project.effects)

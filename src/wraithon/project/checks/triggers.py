@@ -44,11 +44,13 @@ class Known:
         The project.
     clips
         The clips that the character on stage has; None where its file could not be read.
+    sounds
+        Names of the sounds there are; None leaves them unchecked.
     """
 
-    def __init__(self, project: Project, clips: frozenset[str] | None) -> None:
+    def __init__(self, project: Project, clips: frozenset[str] | None, sounds: frozenset[str] | None = None) -> None:
         use = project.character
-        self.clips = clips
+        self.clips, self.sounds = clips, sounds
         signals = known_signals(project)
         self.signals = set(signals)
         self.given = {key for key, kind in signals.items() if kind.given}
@@ -177,9 +179,11 @@ def _set_signal(step: SetSignal | RampSignal, known: Known) -> Iterator[str]:
         yield "a step sets a signal that is gone, or that is measured; pick another"
 
 
-def _sound(step: PlaySound, _known: Known) -> Iterator[str]:
+def _sound(step: PlaySound, known: Known) -> Iterator[str]:
     if not step.sound:
         yield "a step plays no sound; pick one, or drop a .wav file on the window"
+    elif known.sounds is not None and step.sound not in known.sounds:
+        yield f'its sound "{step.sound}" is not there; drop the file on the window again, or pick another'
 
 
 def _wait(step: WaitFor, known: Known) -> Iterator[str]:
