@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, TypeVar
 
 import numpy as np
 
@@ -14,7 +14,7 @@ from wraithon.stage.frozen import Frozen
 from wraithon.stage.triggering.signals import measured
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping
+    from collections.abc import Callable, Mapping
 
     from numpy.typing import NDArray
 
@@ -22,6 +22,8 @@ if TYPE_CHECKING:
     from wraithon.stage.cast import Cast
 
 __all__ = ["Presence"]
+
+T = TypeVar("T")
 
 
 class Presence:
@@ -75,22 +77,15 @@ class Presence:
 
     def pose(self, number: int) -> Pose | None:
         """Return the pose at a step's moment; None without a character."""
-        if self.actor is None:
-            return None
-        if number not in self._poses:
-            _forget_far(self._poses, number)
-            self._poses[number] = self.actor.pose_at(number / self.rate)
-        return self._poses[number]
+        actor = self.actor
+        return None if actor is None else _kept(self._poses, number, lambda: actor.pose_at(number / self.rate))
 
     def posed(self, number: int) -> tuple[Pose, Skin] | None:
         """Return the pose and skin at a step's moment; None without a character."""
         actor, pose = self.actor, self.pose(number)
         if actor is None or pose is None:
             return None
-        if number not in self._skins:
-            _forget_far(self._skins, number)
-            self._skins[number] = skin_of(actor.character, pose)
-        return pose, self._skins[number]
+        return pose, _kept(self._skins, number, lambda: skin_of(actor.character, pose))
 
     def skin_before(self, seconds: float) -> tuple[Character, Skin] | None:
         """Return the character and its skin so many seconds ago; None without one, or before the show."""
@@ -104,20 +99,16 @@ class Presence:
 
     def place(self, number: int) -> NDArray[np.float64]:
         """Return where the character stands on the ground (3,) at a step's moment."""
-        if number not in self._places:
-            _forget_far(self._places, number)
-            actor = self.actor
-            self._places[number] = np.zeros(3) if actor is None else actor.place_at(number / self.rate)
-        return self._places[number]
+        actor = self.actor
+        return _kept(
+            self._places, number, lambda: np.zeros(3) if actor is None else actor.place_at(number / self.rate)
+        )
 
     def measured(self, number: int) -> Mapping[str, float]:
         """Return the signals that are what the character does at a step's moment."""
         if self.actor is not None and self.actor.acts:  # it may still change what it does there
             return measured(self.actor, number / self.rate)
-        if number not in self._measured:
-            _forget_far(self._measured, number)
-            self._measured[number] = measured(self.actor, number / self.rate)
-        return self._measured[number]
+        return _kept(self._measured, number, lambda: measured(self.actor, number / self.rate))
 
     def surroundings(self) -> Surroundings:
         """Return the character before, amid and after the step at hand, as far as anything asks."""
@@ -150,22 +141,20 @@ class Presence:
         row = anchorage.rows.get(anchor or "") if anchorage else None
         pose = self.pose(number) if row is not None else None
         if anchorage is None or pose is None or row is None:
-            return self._ground(number)
-        if number not in self._anchored:
-            _forget_far(self._anchored, number)
-            self._anchored[number] = anchorage.matrices(pose, self.cast.terrain)
-        return self._anchored[number][row]
+            return _kept(self._grounds, number, lambda: self._ground(number))
+        return _kept(self._anchored, number, lambda: anchorage.matrices(pose, self.cast.terrain))[row]
 
     def _ground(self, number: int) -> NDArray[np.float32]:
         """Return the world matrix (4, 4) of where the character stands on the ground at a step's moment."""
-        if number not in self._grounds:
-            _forget_far(self._grounds, number)
-            matrix = self._grounds[number] = np.eye(4, dtype=np.float32)
-            matrix[:3, 3] = self.place(number)
-        return self._grounds[number]
+        matrix = np.eye(4, dtype=np.float32)
+        matrix[:3, 3] = self.place(number)
+        return matrix
 
 
-def _forget_far(held: dict[int, Any], number: int) -> None:
-    """Forget what belongs to steps that are not next to this one."""
-    for old in [k for k in held if abs(k - number) > 1]:
-        del held[old]
+def _kept(held: dict[int, T], number: int, make: Callable[[], T]) -> T:
+    """Return what is held of a step, or make it, and forget what belongs to steps that are not next to this one."""
+    if number not in held:
+        for old in [k for k in held if abs(k - number) > 1]:
+            del held[old]
+        held[number] = make()
+    return held[number]

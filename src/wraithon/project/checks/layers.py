@@ -87,7 +87,7 @@ def layer_messages(effect: Effect, layer: Layer, rate: int, view: View) -> tuple
 def _messages(effect: Effect, layer: Layer, rate: int, view: View) -> Iterator[Told]:
     if not isinstance(layer.source, OffspringSource):
         yield from _emission(effect, layer, rate)
-    yield from _too_many(effect, layer)
+        yield from _too_many(effect, layer)
     yield from _idle(effect, layer)
     yield from _replaced(layer)
     yield from _forces(layer)
@@ -135,12 +135,15 @@ def _too_many(effect: Effect, layer: Layer) -> Iterator[Told]:
     emission, most = layer.emission, layer.look.most
     alive = emission.most_alive(layer.lifetime.ends[1], effect.length)
     alive = alive if emission.limit is None else min(alive, emission.limit)
-    if alive <= most or isinstance(layer.source, OffspringSource):
+    if alive <= most:
         return
+    changes: dict[str, Any]
     if isinstance(layer.look, ShellLook):
         words = f"up to {alive:,} shells live at once, of which {most} are drawn: one goes around a whole character"
-        one: dict[str, Any] = {"rate": 0.0, "per_metre": 0.0, "course": None, "bursts": (Burst(count=1),)}
-        changes = {f"emission__{name}": value for name, value in one.items()}
+        changes = {
+            "emission__rate": 0.0, "emission__per_metre": 0.0, "emission__course": None,
+            "emission__bursts": (Burst(count=1),),
+        }  # fmt: skip
         if layer.look.figure is not Figure.SKIN and top_of(layer.size) < SLIGHT:
             changes["size"] = Attribute.of(AROUND)
         wide = f", {_length(AROUND)} wide" if "size" in changes else ""
