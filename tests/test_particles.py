@@ -32,6 +32,8 @@ from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute, Curve, LifeMode
 from wraithon.project.motion import Contact, Curl, Drag, Gravity, Ground, Motion, Vortex, Wind
 from wraithon.project.source import Aim, Heading, JointRow, PointSource, Riding, RingSource, SkinSource, SphereSource
+from wraithon.vector_memory import read_exact, write
+from wraithon.vectors import exact8
 
 # ---- chance ---------------------------------------------------------------------------------------
 
@@ -110,16 +112,40 @@ def test_running_integrals_are_areas():
 
 @numba.njit
 def _curls(p, seed, out):
-    for i in range(len(p)):
-        out[i, 0], out[i, 1], out[i, 2] = curl_noise(p[i, 0], p[i, 1], p[i, 2], seed)
+    like = exact8(np.float32(0))
+    for i in range(0, p.shape[1], 8):
+        place = np.uint64(i), np.uint64(i + p.shape[1]), np.uint64(i + 2 * p.shape[1])
+        found = curl_noise(
+            read_exact(like, p, place[0]), read_exact(like, p, place[1]), read_exact(like, p, place[2]), seed
+        )
+        for axis in range(3):
+            write(out, place[axis], found[axis])
+
+
+def _curls_at(p, seed):
+    """Return the curl (N, 3) at points (N, 3); N is a multiple of eight."""
+    out = np.empty_like(p.T, order="C")
+    _curls(np.ascontiguousarray(p.T), np.uint32(seed), out)
+    return out.T
 
 
 def test_curl_noise_is_the_curl_of_its_potential():
     p = np.random.default_rng(0).uniform(-20, 20, (2000, 3)).astype(np.float32)
-    out = np.empty_like(p)
-    _curls(p, np.uint32(99), out)
+    out = _curls_at(p, 99)
     np.testing.assert_allclose(out, twins.curl(p.astype(float), 99), atol=2e-3)
     np.testing.assert_allclose(out, twins.curl_exact(p, 99), atol=2e-4)
+
+
+@pytest.mark.parametrize("count", [1, 7, 8, 9, 1023, 1025])
+def test_swirls_of_a_particle_do_not_hang_on_how_many_there_are(count):
+    layer = Layer(motion=Motion(forces=(Curl(strength=3.0, scale=0.7),)))
+    (few, program), (many, its) = free(count, layer), free(2000, layer)
+    few.columns.put(many.columns.first(count).copy())
+    few.step(program, DT, 0.5, Surroundings.empty())
+    many.step(its, DT, 0.5, Surroundings.empty())
+    assert (velocities(many) != 0).all()
+    np.testing.assert_array_equal(positions(few), positions(many)[:count])
+    np.testing.assert_array_equal(velocities(few), velocities(many)[:count])
 
 
 def test_curl_noise_neither_gathers_nor_thins():
@@ -130,9 +156,7 @@ def test_curl_noise_neither_gathers_nor_thins():
     for axis in range(3):
         e = np.zeros(3, np.float32)
         e[axis] = h
-        a, b = np.empty_like(p), np.empty_like(p)
-        _curls(p + e, np.uint32(5), a)
-        _curls(p - e, np.uint32(5), b)
+        a, b = _curls_at(p + e, 5), _curls_at(p - e, 5)
         divergence += (a[:, axis] - b[:, axis]) / (2 * h)
     assert np.abs(divergence).mean() < 0.02
 

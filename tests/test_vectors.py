@@ -4,7 +4,7 @@ import numba
 import numpy as np
 import pytest
 
-from wraithon.vector_memory import fetch, fetch_floats, read, read_whole, write
+from wraithon.vector_memory import fetch, fetch_floats, read, read_exact, read_whole, write
 from wraithon.vectors import (
     alike,
     alike_whole,
@@ -15,6 +15,8 @@ from wraithon.vectors import (
     chosen,
     counted,
     evens,
+    exact8,
+    exactly,
     floats,
     fused,
     greater,
@@ -72,6 +74,30 @@ def test_arithmetic_is_that_of_single_numbers():
     np.testing.assert_allclose(out, np.array(wanted, np.float32), rtol=1e-6)
     assert (eight, four, anywhere) == (8, 4, True)
     assert (least, most) == (-1, 7)
+
+
+@numba.njit
+def exact(x, y, n, out):
+    like = exact8(np.float32(0))
+    a, b, ones = read_exact(like, x, np.uint64(0)), read_exact(like, y, np.uint64(0)), exact8(np.float32(1))
+    write(out, np.uint64(0), a * b - ones)
+    write(out, np.uint64(8), (a + b) - a)
+    write(out, np.uint64(16), a / b)
+    write(out, np.uint64(24), exactly(read_whole(like, n, np.uint64(0)) ^ alike_whole(like, np.int32(5))))
+    write(out, np.uint64(32), lowered(smaller(a, b)))
+
+
+def test_exact_floats_are_neither_fused_nor_regrouped():
+    rng = np.random.default_rng(3)
+    x = (1 + rng.random(8) * 2.0**-11).astype(np.float32)
+    y, n = (1 / x).astype(np.float32), np.arange(8, dtype=np.int32) + 0x3F800000
+    out = np.empty((5, 8), np.float32)
+    exact(x, y, n, out.reshape(-1))
+    wanted = [x * y - np.float32(1), (x + y) - x, x / y, (n ^ 5).view(np.float32), np.floor(np.minimum(x, y))]
+    np.testing.assert_array_equal(out, wanted)
+    fused_differently = (x.astype(float) * y - 1).astype(np.float32)
+    assert (wanted[0] != fused_differently).any(), "these numbers tell a fused product from one that is not"
+    assert (wanted[1] != y).any(), "and regrouped sums from those that are not"
 
 
 @numba.njit

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from wraithon.compiled import called, inlined
+from wraithon.vectors import alike_whole, exact8, exactly, lowered, shifted, whole
 
 __all__ = ["curl_noise", "value_at"]
 
@@ -20,6 +21,13 @@ _S0, _S6, _S12, _S18, _S24 = np.uint32(0), np.uint32(6), np.uint32(12), np.uint3
 _I1 = np.int32(1)
 _S15, _S16 = np.uint32(15), np.uint32(16)
 _NEXT = np.uint32(0x6C8E9CF5)
+# The same for lanes, whose whole numbers have a sign.
+_N_P, _N_Q, _N_R, _N1, _N2, _N_NEXT = (number.astype(np.int32) for number in (_P, _Q, _R, _M1, _M2, _NEXT))
+_DOWN12, _DOWN15, _DOWN16 = np.int32(12), np.int32(15), np.int32(16)
+_MASK0, _MASK6, _MASK12 = np.int32(63), np.int32(63 << 6), np.int32(63 << 12)
+# 2^18, 2^12 and 2^6: what 32nds are the bits 0, 6 and 12 of; and one more than those.
+_BASE0, _BASE6, _BASE12 = (np.float32(2**power).view(np.int32) for power in (18, 12, 6))
+_LESS0, _LESS6, _LESS12 = (np.float32(2**power + 1) for power in (18, 12, 6))
 _HALF, _SPREAD = np.float32(0.5), np.float32(0.55)
 _LEAST, _MOST = np.float32(0.001), np.float32(0.999)
 
@@ -39,17 +47,46 @@ def _component(bits, shift):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _corner(dx, dy, dz, wx, wy, wz, sx, sy, sz, ix, iy, iz, seed):  # type: ignore[no-untyped-def]
+def _hash_all(x):  # type: ignore[no-untyped-def]
+    """Scramble the bits of each lane, as `_hash` does."""
+    x = (x ^ shifted(x, _DOWN16)) * alike_whole(x, _N1)
+    x = (x ^ shifted(x, _DOWN15)) * alike_whole(x, _N2)
+    return x ^ shifted(x, _DOWN16)
+
+
+@inlined
+def _unit(bits, mask, base, less):  # type: ignore[no-untyped-def]
+    """Return what six bits of each lane, those of `mask`, make of [-1, 1).
+
+    Below the bits of a `base` they count as 32nds, so that the float they are is `less` too large; that is exact.
+    """
+    return exactly((bits & alike_whole(bits, mask)) | alike_whole(bits, base)) - exact8(less)
+
+
+@inlined
+def _units(bits):  # type: ignore[no-untyped-def]
+    """Return what the lowest three times six bits of each lane make of [-1, 1)."""
+    return (
+        _unit(bits, _MASK0, _BASE0, _LESS0),
+        _unit(bits, _MASK6, _BASE6, _LESS6),
+        _unit(bits, _MASK12, _BASE12, _LESS12),
+    )
+
+
+@inlined
+def _corner(dx, dy, dz, wx, wy, wz, sx, sy, sz, place):  # type: ignore[no-untyped-def]
     """Return what one lattice corner adds to the six derivatives that the curl is made of.
 
-    `d` is the way from the corner, `w` the weights along each axis, `s` their slopes, `i` its place.
+    `d` is the way from the corner, `w` the weights along each axis, `s` their slopes, `place` what it is hashed by.
     """
     weight, by_x, by_y, by_z = wx * wy * wz, sx * wy * wz, wx * sy * wz, wx * wy * sz
-    bits = _hash(np.uint32((np.uint32(ix) * _P) ^ (np.uint32(iy) * _Q) ^ (np.uint32(iz) * _R) ^ seed))
-    more = _hash(np.uint32(bits ^ _NEXT))
-    a0, a1, a2 = _component(bits, _S0), _component(bits, _S6), _component(bits, _S12)
-    b0, b1, b2 = _component(bits, _S18), _component(bits, _S24), _component(more, _S0)
-    c0, c1, c2 = _component(more, _S6), _component(more, _S12), _component(more, _S18)
+    bits = _hash_all(place)
+    more = _hash_all(bits ^ alike_whole(bits, _N_NEXT))
+    a0, a1, a2 = _units(bits)
+    b2, c0, c1 = _units(more)
+    upper = shifted(bits, _DOWN12)
+    b0, b1 = _unit(upper, _MASK6, _BASE6, _LESS6), _unit(upper, _MASK12, _BASE12, _LESS12)
+    c2 = _unit(shifted(more, _DOWN12), _MASK6, _BASE6, _LESS6)
     pa = a0 * dx + a1 * dy + a2 * dz
     pb = b0 * dx + b1 * dy + b2 * dz
     pc = c0 * dx + c1 * dy + c2 * dz
@@ -64,33 +101,42 @@ def _corner(dx, dy, dz, wx, wy, wz, sx, sy, sz, ix, iy, iz, seed):  # type: igno
 
 
 @inlined
+def _fade(p):  # type: ignore[no-untyped-def]
+    """Return how much the farther corner weighs at a share of the way to it, and that weight's slope."""
+    weight = p * p * p * (p * (p * exact8(SIX) - exact8(FIFTEEN)) + exact8(TEN))
+    return weight, exact8(THIRTY) * p * p * (p * (p - exact8(TWO)) + exact8(ONE))
+
+
+@inlined
 def curl_noise(x, y, z, seed):  # type: ignore[no-untyped-def]
-    """Return the curl (three float32) at a point in units of eddies; about 1 in size.
+    """Return the curl (three times eight exact floats) at points in units of eddies; about 1 in size.
 
     Each lattice corner's two hashes give three gradients, so the three fields share the weights. The
-    fade is Perlin's quintic (Perlin 2002), whose derivative is smooth, too. The corners are written
-    out because only then does the compiler turn a loop over points into vector code.
+    fade is Perlin's quintic (Perlin 2002), whose derivative is smooth, too.
     """
-    fx, fy, fz = np.floor(x), np.floor(y), np.floor(z)
-    ix, iy, iz = np.int32(fx), np.int32(fy), np.int32(fz)
-    jx, jy, jz = np.int32(ix + _I1), np.int32(iy + _I1), np.int32(iz + _I1)
+    one, minus = exact8(ONE), exact8(-ONE)
+    fx, fy, fz = lowered(x), lowered(y), lowered(z)
+    ix, iy, iz = whole(fx), whole(fy), whole(fz)
+    p, q, r, next_ = alike_whole(ix, _N_P), alike_whole(ix, _N_Q), alike_whole(ix, _N_R), alike_whole(ix, _I1)
+    jx, jy, jz = (ix + next_) * p, (iy + next_) * q, (iz + next_) * r
+    ix, iy, iz = ix * p, iy * q, iz * r
     px, py, pz = x - fx, y - fy, z - fz
-    qx, qy, qz = px - ONE, py - ONE, pz - ONE
-    ux = px * px * px * (px * (px * SIX - FIFTEEN) + TEN)
-    uy = py * py * py * (py * (py * SIX - FIFTEEN) + TEN)
-    uz = pz * pz * pz * (pz * (pz * SIX - FIFTEEN) + TEN)
-    gx = THIRTY * px * px * (px * (px - TWO) + ONE)
-    gy = THIRTY * py * py * (py * (py - TWO) + ONE)
-    gz = THIRTY * pz * pz * (pz * (pz - TWO) + ONE)
-    vx, vy, vz = ONE - ux, ONE - uy, ONE - uz
-    a = _corner(px, py, pz, vx, vy, vz, -gx, -gy, -gz, ix, iy, iz, seed)
-    b = _corner(qx, py, pz, ux, vy, vz, gx, -gy, -gz, jx, iy, iz, seed)
-    c = _corner(px, qy, pz, vx, uy, vz, -gx, gy, -gz, ix, jy, iz, seed)
-    d = _corner(qx, qy, pz, ux, uy, vz, gx, gy, -gz, jx, jy, iz, seed)
-    e = _corner(px, py, qz, vx, vy, uz, -gx, -gy, gz, ix, iy, jz, seed)
-    f = _corner(qx, py, qz, ux, vy, uz, gx, -gy, gz, jx, iy, jz, seed)
-    g = _corner(px, qy, qz, vx, uy, uz, -gx, gy, gz, ix, jy, jz, seed)
-    h = _corner(qx, qy, qz, ux, uy, uz, gx, gy, gz, jx, jy, jz, seed)
+    qx, qy, qz = px - one, py - one, pz - one
+    ux, gx = _fade(px)
+    uy, gy = _fade(py)
+    uz, gz = _fade(pz)
+    vx, vy, vz = one - ux, one - uy, one - uz
+    hx, hy, hz = gx * minus, gy * minus, gz * minus
+    by = alike_whole(ix, np.int32(seed))
+    near, far = iz ^ by, jz ^ by
+    a = _corner(px, py, pz, vx, vy, vz, hx, hy, hz, ix ^ iy ^ near)
+    b = _corner(qx, py, pz, ux, vy, vz, gx, hy, hz, jx ^ iy ^ near)
+    c = _corner(px, qy, pz, vx, uy, vz, hx, gy, hz, ix ^ jy ^ near)
+    d = _corner(qx, qy, pz, ux, uy, vz, gx, gy, hz, jx ^ jy ^ near)
+    e = _corner(px, py, qz, vx, vy, uz, hx, hy, gz, ix ^ iy ^ far)
+    f = _corner(qx, py, qz, ux, vy, uz, gx, hy, gz, jx ^ iy ^ far)
+    g = _corner(px, qy, qz, vx, uy, uz, hx, gy, gz, ix ^ jy ^ far)
+    h = _corner(qx, qy, qz, ux, uy, uz, gx, gy, gz, jx ^ jy ^ far)
     ax_y = a[0] + b[0] + c[0] + d[0] + e[0] + f[0] + g[0] + h[0]
     ax_z = a[1] + b[1] + c[1] + d[1] + e[1] + f[1] + g[1] + h[1]
     ay_x = a[2] + b[2] + c[2] + d[2] + e[2] + f[2] + g[2] + h[2]

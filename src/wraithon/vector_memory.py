@@ -12,7 +12,7 @@ from numba.core import cgutils, types
 
 from wraithon.vectors import PLACE, WHOLE, intrinsic
 
-__all__ = ["fetch", "fetch_floats", "pointed", "prefetch", "read", "read_whole", "write"]
+__all__ = ["fetch", "fetch_floats", "pointed", "prefetch", "read", "read_exact", "read_whole", "write"]
 
 
 def _at(context: Any, builder: Any, array: Any, values: Any, pointed: Any) -> Any:
@@ -37,7 +37,7 @@ def _reading(kind: str) -> Any:
     return intrinsic(read)
 
 
-read, read_whole = _reading("f"), _reading("i")
+read, read_exact, read_whole = _reading("f"), _reading("x"), _reading("i")
 
 
 @intrinsic

@@ -1,8 +1,9 @@
 """Vectors as numba values: eight (or four) numbers that kernels work on at once.
 
 Each function here is one vector operation of LLVM, which lowers it to whatever the processor has; nothing is
-written for one kind. `Lanes` of kind "f" hold 32-bit floats, "i" 32-bit whole numbers, "b" yes or no.
-Arithmetic may be regrouped and fused as in `compiled.drawing_kernel`.
+written for one kind. `Lanes` of kind "f" hold 32-bit floats, "x" exact ones, "i" 32-bit whole numbers, "b" yes or
+no. Arithmetic of floats may be regrouped and fused as in `compiled.drawing_kernel`; that of exact ones may not, and
+gives the same bits on every machine.
 """
 
 from __future__ import annotations
@@ -29,6 +30,8 @@ __all__ = [
     "chosen",
     "counted",
     "evens",
+    "exact8",
+    "exactly",
     "floats",
     "fused",
     "greater",
@@ -55,7 +58,7 @@ __all__ = [
 FLOAT, WHOLE, BIT, PLACE = ir.FloatType(), ir.IntType(32), ir.IntType(1), ir.IntType(64)
 LOOSE = ("contract", "nsz", "arcp", "reassoc", "afn")
 intrinsic: Any = extending.intrinsic  # whose types are those of a Python call, which this is none of
-KINDS = {"f": FLOAT, "i": WHOLE, "b": BIT}
+KINDS = {"f": FLOAT, "x": FLOAT, "i": WHOLE, "b": BIT}
 
 
 class Lanes(types.Type):
@@ -111,24 +114,25 @@ def _operator(symbol: Any, kinds: dict[str, str]) -> None:
     extending.lower_builtin(symbol, Lanes, Lanes)(lower)
 
 
-_operator(operator.add, {"f": "fadd", "i": "add"})
-_operator(operator.sub, {"f": "fsub", "i": "sub"})
-_operator(operator.mul, {"f": "fmul", "i": "mul"})
-_operator(operator.truediv, {"f": "fdiv"})
+_operator(operator.add, {"f": "fadd", "x": "fadd", "i": "add"})
+_operator(operator.sub, {"f": "fsub", "x": "fsub", "i": "sub"})
+_operator(operator.mul, {"f": "fmul", "x": "fmul", "i": "mul"})
+_operator(operator.truediv, {"f": "fdiv", "x": "fdiv"})
 _operator(operator.and_, {"i": "and_", "b": "and_"})
 _operator(operator.or_, {"i": "or_", "b": "or_"})
+_operator(operator.xor, {"i": "xor"})
 
 
-def _spreading(count: int) -> Any:
+def _spreading(count: int, kind: str) -> Any:
     def spread(_context: Any, _value: Any) -> Any:
         """Return lanes that all hold one float."""
-        lanes = Lanes(count, "f")
+        lanes = Lanes(count, kind)
         return lanes(types.float32), lambda _c, builder, _s, values: _spread(builder, lanes.llvm, values[0])
 
     return intrinsic(spread)
 
 
-spread8, spread4 = _spreading(8), _spreading(4)
+spread8, spread4, exact8 = _spreading(8, "f"), _spreading(4, "f"), _spreading(8, "x")
 
 
 @intrinsic
@@ -189,7 +193,7 @@ def _extreme(sign: str) -> Any:
         """Return the smaller or larger of each two; of a float that is none, the second."""
 
         def generate(_context: Any, builder: Any, sig: Any, values: Any) -> Any:
-            compare = builder.fcmp_ordered if sig.return_type.kind == "f" else builder.icmp_signed
+            compare = builder.icmp_signed if sig.return_type.kind == "i" else builder.fcmp_ordered
             return builder.select(compare(sign, *values), *values)
 
         return x(x, y), generate
@@ -224,7 +228,7 @@ def _comparison(sign: str) -> Any:
         """Return where x stands so to y; nowhere that one is no number."""
 
         def generate(_context: Any, builder: Any, _sig: Any, values: Any) -> Any:
-            compared = builder.fcmp_ordered if x.kind == "f" else builder.icmp_signed
+            compared = builder.icmp_signed if x.kind == "i" else builder.fcmp_ordered
             return compared(sign, *values)
 
         return x.of("b")(x, x), generate
@@ -299,6 +303,13 @@ def floats(_context: Any, x: Any) -> Any:
 def bits(_context: Any, x: Any) -> Any:
     """Return the bits of floats as whole numbers."""
     lanes = x.of("i")
+    return lanes(x), lambda _c, builder, _s, values: builder.bitcast(values[0], lanes.llvm)
+
+
+@intrinsic
+def exactly(_context: Any, x: Any) -> Any:
+    """Return the exact floats that whole numbers are the bits of."""
+    lanes = x.of("x")
     return lanes(x), lambda _c, builder, _s, values: builder.bitcast(values[0], lanes.llvm)
 
 
