@@ -47,7 +47,7 @@ def laid(*facets, light=None, depth=None, planes=None, coarse=1):
     placed = Placed(EMPTY, Facets.together(facets), NO_PATCHES)
     _lay(
         placed,
-        _far_to_near(EMPTY, np.zeros(0, np.float32), placed.boxes[:, 5]),
+        _far_to_near(EMPTY, np.zeros(0, np.float32), placed.boxes[:, 5], Buffers()),
         light,
         depth,
         planes,

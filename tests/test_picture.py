@@ -14,6 +14,7 @@ from wraithon.picture.camera import camera_of
 from wraithon.picture.enlarging import enlarged
 from wraithon.picture.films.veils import NO_PATCHES
 from wraithon.picture.kernels.doubling_kernels import SPARE, mix_rows, put_doubled
+from wraithon.picture.kernels.order_kernels import far_to_near
 from wraithon.picture.kernels.post_kernels import BRIGHTEST, DARKEST, byte_table
 from wraithon.picture.kernels.raster_kernels import band_order
 from wraithon.picture.kernels.sprite_kernels import ADDED, COLUMNS, GREY, NARROW, SPECK, TINTED
@@ -101,6 +102,39 @@ def test_near_alpha_sprites_cover_far_ones_in_any_order():
     np.testing.assert_array_equal(one, other)
     middle = one[55:65, 75:85].mean(axis=(0, 1))
     assert middle[0] > middle[2]
+
+
+@pytest.mark.parametrize("away", [0.12, 0.3, 0.49, 0.51, 1.5])
+def test_what_is_near_covers_what_is_farther_off(away):
+    """Within half a metre of the eye, too."""
+    camera = camera_of(VIEW, (0, 0, 0))
+    ahead = camera.basis[2]
+    near = batch(camera.eye + ahead * away, size=away / 4, colour=(1, 0, 0, 1))
+    far = batch(camera.eye + ahead * (away + 1), size=(away + 1) / 4, colour=(0, 1, 0, 1))
+    for batches in ((near, far), (far, near)):
+        red, green, _, _ = map(int, renderer().draw(frame(*batches), VIEW, 96, 96).pixels[48, 48])
+        assert red > 2 * green
+
+
+def test_an_order_is_that_of_distance():
+    rng = np.random.default_rng(4)
+    near, others = ((1 / np.exp(rng.uniform(-3, 14, many))).astype(np.float32) for many in (3000, 500))
+    near[rng.random(3000) < 0.2], others[7] = 0, np.nan
+    blends = np.where(rng.random(3000) < 0.5, ADDED, 0).astype(np.uint8)
+    room = 3501
+    order, keys, between = np.empty(room, np.int32), np.empty(room, np.int32), np.empty(room, np.int64)
+    count = far_to_near(near, blends, others, ADDED, order, keys, between)
+    rows, every = order[:count], np.concatenate([near, others])
+    assert sorted(rows) == np.flatnonzero(every > 0).tolist()
+    ordered = every[rows]
+    assert (np.maximum.accumulate(ordered) <= ordered * 1.0005).all()
+    # What is as far off as another stays as it was.
+    alike = np.full(5, 2.0, np.float32)
+    count = far_to_near(alike, blends[:5] * 0, alike[:2], ADDED, order, keys, between)
+    assert order[:count].tolist() == list(range(7))
+    # What only adds light needs no order, but where others are among it.
+    count = far_to_near(near[:9], blends[:9] * 0 + ADDED, others[:0], ADDED, order, keys, between)
+    assert order[:count].tolist() == np.flatnonzero(near[:9] > 0).tolist()
 
 
 def test_sprites_behind_the_character_are_hidden(dancer):

@@ -10,6 +10,7 @@ import numpy as np
 
 from wraithon.picture.films.veils import NO_PATCHES, Loom, Patches, bent, drawn_veils
 from wraithon.picture.kernels.laying_kernels import LEFT, RIGHT, lay_sprites
+from wraithon.picture.kernels.order_kernels import far_to_near
 from wraithon.picture.kernels.over_kernels import lay_over
 from wraithon.picture.kernels.raster_kernels import band_order
 from wraithon.picture.kernels.sprite_kernels import ADDED, COLUMNS, PICKS, RECORD, prepare_sprites
@@ -65,7 +66,7 @@ def draw_transparent(frame: Frame, scene: Scene, buffers: Buffers, clock: Clock,
     placed = Placed(squares, facets, drawn_veils(veils, loom) if veils else NO_PATCHES)
     clock.lap("veils")
     boxes = placed.boxes
-    order = _far_to_near(squares, nearness, boxes[:, 5])
+    order = _far_to_near(squares, nearness, boxes[:, 5], buffers)
     if not len(order):
         return 1, NOTHING_LAID
     _lay(placed, order, light, depth, textures.planes, coarse, buffers)
@@ -110,7 +111,7 @@ def _squares(
 
 def _lay(
     placed: Placed,
-    order: NDArray[np.int64],
+    order: NDArray[np.int32],
     light: NDArray[Any],
     depth: NDArray[Any],
     planes: NDArray[np.uint32],
@@ -145,7 +146,7 @@ def band_rows(wide: int) -> int:
 
 def prepared(
     placed: Placed,
-    order: NDArray[np.int64],
+    order: NDArray[np.int32],
     planes: NDArray[np.uint32],
     coarse: int,
     size: tuple[int, int, int],
@@ -173,18 +174,15 @@ def _columns(width: int, wide: int, coarse: int) -> tuple[NDArray[np.uint64], ND
     return np.floor(place).astype(np.uint64), (place - np.floor(place)).astype(np.float32)
 
 
-def _far_to_near(squares: Squares, nearness: NDArray[np.float32], others: NDArray[np.float32]) -> NDArray[np.int64]:
+def _far_to_near(
+    squares: Squares, nearness: NDArray[np.float32], others: NDArray[np.float32], buffers: Buffers
+) -> NDArray[np.int32]:
     """Return the rows of what is visible, far ones first; pictures of nothing but additive squares need no order.
 
     `nearness` are the inverse distances that order squares, `others` those of what comes after them.
     """
-    if len(others):
-        nearness = np.concatenate([nearness, others])
-    seen = np.flatnonzero(nearness > 0)
-    additive = squares.blends == ADDED
-    if not len(others) and (additive.all() or additive[seen].all()):
-        return seen
-    # The bits of a positive float sort as it does; the upper half is fine enough, and sorts by radix.
-    keys = (nearness if len(seen) == len(nearness) else nearness[seen]).view(np.uint32) >> np.uint32(13)
-    order = np.argsort(keys.astype(np.uint16), kind="stable")
-    return order if len(seen) == len(nearness) else seen[order]
+    room = len(nearness) + len(others) + 1
+    order, keys = buffers.grown("sprite order", room), buffers.grown("sprite keys", room)
+    between = buffers.grown("sprites in between", 2 * room)[: 2 * room].view(np.int64)
+    count = far_to_near(nearness, squares.blends, np.ascontiguousarray(others), ADDED, order, keys, between)
+    return order[:count]

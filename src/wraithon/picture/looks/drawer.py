@@ -148,14 +148,15 @@ class Facets(NamedTuple):
 
     @classmethod
     def together(cls, parts: Sequence[Facets]) -> Facets:
-        """Return several after each other; those that cannot be seen are left out."""
-        none = np.empty((0, FACET_ROW), np.float32), np.empty((0, SKIN), np.int32), np.empty((0, BOX), np.float32)
-        seen = [part.boxes[:, 5] > 0 for part in parts]
-        return cls(
-            np.concatenate([none[0], *(part.rows[here] for part, here in zip(parts, seen, strict=True))]),
-            np.concatenate([none[1], *(part.skins[here] for part, here in zip(parts, seen, strict=True))]),
-            np.concatenate([none[2], *(part.boxes[here] for part, here in zip(parts, seen, strict=True))]),
-        )
+        """Return several after each other; those that cannot be seen have an average inverse distance of 0."""
+        if len(parts) == 1:
+            return parts[0]
+        if not parts:
+            return cls(
+                np.empty((0, FACET_ROW), np.float32), np.empty((0, SKIN), np.int32), np.empty((0, BOX), np.float32)
+            )
+        rows, skins, boxes = (np.concatenate(held) for held in zip(*parts, strict=True))
+        return cls(rows, skins, boxes)
 
 
 class Veil(NamedTuple):
