@@ -14,7 +14,6 @@ from wraithon.picture.camera import camera_of
 from wraithon.picture.enlarging import enlarged
 from wraithon.picture.films.veils import NO_PATCHES
 from wraithon.picture.kernels.doubling_kernels import SPARE, mix_rows, put_doubled
-from wraithon.picture.kernels.order_kernels import far_to_near
 from wraithon.picture.kernels.post_kernels import BRIGHTEST, DARKEST, byte_table
 from wraithon.picture.kernels.raster_kernels import band_order
 from wraithon.picture.kernels.sprite_kernels import ADDED, COLUMNS, GREY, NARROW, SPECK, TINTED
@@ -24,7 +23,7 @@ from wraithon.picture.renderer import Buffers
 from wraithon.picture.shipped import TextureShelf
 from wraithon.picture.solid.ground import ground_texture
 from wraithon.picture.textures import SpriteAtlas, halved, read_texture
-from wraithon.picture.transparent import Placed, band_rows, prepared
+from wraithon.picture.transparent import Placed, _far_to_near, band_rows, prepared
 from wraithon.picture.triangles import listed
 from wraithon.project.dissolve import Dissolve
 from wraithon.project.look import Blend, Facing, SpriteLook
@@ -116,25 +115,29 @@ def test_what_is_near_covers_what_is_farther_off(away):
         assert red > 2 * green
 
 
+def order_of(near, blends, others):
+    squares = Squares(np.zeros((len(near), COLUMNS), np.float32), np.zeros((len(near), 3), np.int32), blends)
+    return _far_to_near(squares, near, others, Buffers()).tolist()
+
+
 def test_an_order_is_that_of_distance():
     rng = np.random.default_rng(4)
     near, others = ((1 / np.exp(rng.uniform(-3, 14, many))).astype(np.float32) for many in (3000, 500))
     near[rng.random(3000) < 0.2], others[7] = 0, np.nan
     blends = np.where(rng.random(3000) < 0.5, ADDED, 0).astype(np.uint8)
-    room = 3501
-    order, keys, between = np.empty(room, np.int32), np.empty(room, np.int32), np.empty(room, np.int64)
-    count = far_to_near(near, blends, others, ADDED, order, keys, between)
-    rows, every = order[:count], np.concatenate([near, others])
+    rows, every = order_of(near, blends, others), np.concatenate([near, others])
     assert sorted(rows) == np.flatnonzero(every > 0).tolist()
-    ordered = every[rows]
-    assert (np.maximum.accumulate(ordered) <= ordered * 1.0005).all()
-    # What is as far off as another stays as it was.
-    alike = np.full(5, 2.0, np.float32)
-    count = far_to_near(alike, blends[:5] * 0, alike[:2], ADDED, order, keys, between)
-    assert order[:count].tolist() == list(range(7))
+    assert (np.maximum.accumulate(every[rows]) <= every[rows] * 1.0005).all()
+
+
+def test_an_order_leaves_alone_what_it_need_not_sort():
+    alike, blends = np.full(5, 2.0, np.float32), np.zeros(5, np.uint8)
+    assert order_of(alike, blends, alike[:2]) == list(range(7))
     # What only adds light needs no order, but where others are among it.
-    count = far_to_near(near[:9], blends[:9] * 0 + ADDED, others[:0], ADDED, order, keys, between)
-    assert order[:count].tolist() == np.flatnonzero(near[:9] > 0).tolist()
+    mixed = np.array([3, 0, 1, 2, 0.5], np.float32)
+    assert order_of(mixed, blends + ADDED, mixed[:0]) == [0, 2, 3, 4]
+    assert order_of(mixed, blends + ADDED, mixed[:1]) == [4, 2, 3, 0, 5]
+    assert order_of(mixed, np.array([ADDED] * 4 + [0], np.uint8), mixed[:0]) == [4, 2, 3, 0]
 
 
 def test_sprites_behind_the_character_are_hidden(dancer):

@@ -62,7 +62,7 @@ numba.config.THREADING_LAYER = "omp"  # type: ignore[attr-defined]
 
 HELPERS = (
     "compiled.py", "chance.py", "meeting.py", "noise.py", "particles/columns.py",
-    "picture/light.py", "vectors.py", "vector_memory.py",
+    "picture/light.py", "turns.py", "vectors.py", "vector_memory.py",
 )  # fmt: skip
 """Files besides those of kernels that hold what is compiled into them."""
 

@@ -120,7 +120,7 @@ _operator(operator.mul, {"f": "fmul", "x": "fmul", "i": "mul"})
 _operator(operator.truediv, {"f": "fdiv", "x": "fdiv"})
 _operator(operator.and_, {"i": "and_", "b": "and_"})
 _operator(operator.or_, {"i": "or_", "b": "or_"})
-_operator(operator.xor, {"i": "xor"})
+_operator(operator.xor, {"i": "xor", "b": "xor"})
 
 
 def _spreading(count: int, kind: str) -> Any:

@@ -1,4 +1,4 @@
-"""The kernels of a step: riding, free flight, the ground, and clearing away the dead."""
+"""The kernel of a step: riding, free flight, and the ground."""
 
 from __future__ import annotations
 
@@ -7,13 +7,12 @@ import math
 import numpy as np
 from numba import prange
 
-from wraithon.compiled import BLOCK, SizedKernel, called, inlined, kernel
+from wraithon.compiled import BLOCK, SizedKernel, called, inlined
 from wraithon.meeting import SCALE, met
 from wraithon.particles.columns import (
     AGE,
     BONE,
     BOUNCE,
-    COLUMNS,
     DIE,
     LEAD,
     LIFETIME,
@@ -39,10 +38,9 @@ from wraithon.particles.columns import (
 )  # fmt: skip
 from wraithon.particles.course_kernels import around_bone, carried_by, corner_mix, moments, table_value
 from wraithon.particles.force_kernels import add_forces, capsule_off, drag_of
-from wraithon.vector_memory import read, write
-from wraithon.vectors import spread8
+from wraithon.turns import HANDS, fresh_turns, next_turn
 
-__all__ = ["count_living", "step", "sweep"]
+__all__ = ["step"]
 
 ZERO, ONE = np.float32(0), np.float32(1)
 TINY = np.float32(1e-12)
@@ -271,137 +269,78 @@ def step(  # type: ignore[no-untyped-def]
     drag = drag_of(forces)
     whole = math.exp(-drag * dt)
     heeded, uneven = touches.shape[1] > 0, around.heights.size > 0
-    for block in prange((count + BLOCK - 1) // BLOCK):
-        first, end = block * BLOCK, min(count, (block + 1) * BLOCK)
-        # Seconds of free flight in this step, and acceleration: plain loops that become vector code.
-        left = np.empty(BLOCK, np.float32)
-        ax, ay, az = np.empty(BLOCK, np.float32), np.empty(BLOCK, np.float32), np.empty(BLOCK, np.float32)
-        felt, thick = np.empty(BLOCK, np.float32), np.empty(BLOCK, np.float32)
-        for i in range(first, end):
-            state[AGE, i] += dt - state[LEAD, i]
-            left[i - first] = dt - state[LEAD, i]
-        carried = rules.kind == SKIN and not rules.upright
-        if carried:
-            _carry(state, triangle, around.skin_now, around.triangles, first, end)
-        free = 0
-        # Unsigned places spare the compiler the question whether they count from the end.
-        for i in range(np.uint64(first), np.uint64(end)):
-            if carried and state[AGE, i] <= state[RIDE_END, i]:
-                left[i - first] = ZERO
-            elif state[RIDE_END, i] >= ZERO and rules.kind < SKIN:
-                left[i - first] = _ride_on(
-                    state, i, dt, rules.kind, rules.keep, rules.turning, rules.upright,
-                    _row_of(carriers.firing, columns.firing[i]), carriers.before, carriers.now,
-                )  # fmt: skip
-            elif state[RIDE_END, i] >= ZERO:
-                left[i - first] = _ride(state, np.uint64(triangle[i]), i, dt, inverse_dt, rules, around)
-            elif state[RESTING, i] > ZERO:
-                left[i - first] = ZERO
-            if left[i - first] > ZERO:
-                free += 1
-            state[LEAD, i] = ZERO
-        if not free:
-            continue
-        add_forces(
-            state, identity, first, end, forces, points, around.capsules_now, time, inverse_dt, left, felt, ax, ay,
-            az, thick,
-        )  # fmt: skip
-        for i in range(first, end):
-            h = left[i - first]
-            if h <= ZERO:
-                continue
-            slow = whole if h == dt and thick[i - first] == ZERO else math.exp(-(drag + thick[i - first]) * h)
-            vx = (state[VX, i] + ax[i - first] * h) * slow
-            vy = (state[VY, i] + ay[i - first] * h) * slow
-            vz = (state[VZ, i] + az[i - first] * h) * slow
-            if rules.speed_mode >= SCALE:
-                value = table_value(rules.speed_table, state[AGE, i] / max(state[LIFETIME, i], TINY))
-                factor = value
-                if rules.speed_mode != SCALE:
-                    size = math.sqrt(vx * vx + vy * vy + vz * vz)
-                    factor = _met(size, value, rules.speed_mode) / max(size, TINY)
-                h *= factor
-            x, y, z = state[PX, i], state[PY, i], state[PZ, i]
-            state[PX, i] += vx * h
-            state[PY, i] += vy * h
-            state[PZ, i] += vz * h
-            state[VX, i], state[VY, i], state[VZ, i] = vx, vy, vz
-            if rules.body != PASS:
-                _meet_body(state, i, x, y, z, dt, rules.body, rules.rebound, rules.rub, around, touches)
-            if rules.contact == PASS:
-                continue
-            ground = ZERO
-            if uneven:
-                ground = _height_at(around.heights, around.cells, state[PX, i], state[PZ, i])
-                if state[PY, i] < ground:
-                    ground = _against_wall(
-                        state, i, x, y, z, ground, rules.contact, rules.bounce, around.heights,
-                        around.cells,
+    turns = fresh_turns()
+    for _hand in prange(HANDS):
+        block = next_turn(turns)
+        while block < (count + BLOCK - 1) // BLOCK:
+            first, end = block * BLOCK, min(count, (block + 1) * BLOCK)
+            block = next_turn(turns)
+            # Seconds of free flight in this step, and acceleration: plain loops that become vector code.
+            left = np.empty(BLOCK, np.float32)
+            ax, ay, az = np.empty(BLOCK, np.float32), np.empty(BLOCK, np.float32), np.empty(BLOCK, np.float32)
+            felt, thick = np.empty(BLOCK, np.float32), np.empty(BLOCK, np.float32)
+            for i in range(first, end):
+                state[AGE, i] += dt - state[LEAD, i]
+                left[i - first] = dt - state[LEAD, i]
+            carried = rules.kind == SKIN and not rules.upright
+            if carried:
+                _carry(state, triangle, around.skin_now, around.triangles, first, end)
+            free = 0
+            # Unsigned places spare the compiler the question whether they count from the end.
+            for i in range(np.uint64(first), np.uint64(end)):
+                if carried and state[AGE, i] <= state[RIDE_END, i]:
+                    left[i - first] = ZERO
+                elif state[RIDE_END, i] >= ZERO and rules.kind < SKIN:
+                    left[i - first] = _ride_on(
+                        state, i, dt, rules.kind, rules.keep, rules.turning, rules.upright,
+                        _row_of(carriers.firing, columns.firing[i]), carriers.before, carriers.now,
                     )  # fmt: skip
-            if state[PY, i] <= ground and vy < ZERO:
-                if heeded:
-                    _note_touch(state, i, h, ground, touches)
-                _meet_ground(state, i, dt, ground, rules.contact, rules.bounce, rules.grip)
-
-
-@inlined
-def _close_up(array, row, capacity, runs, first, many):  # type: ignore[no-untyped-def]
-    """Move `runs` (`many`, 2) of a row of an array, each a start and a length, to place `first` and on, close up.
-
-    Each goes down, so what is read eight at a time has not been written over.
-    """
-    lanes, to = spread8(ZERO), row * capacity + first
-    for run in range(many):
-        start, count = row * capacity + runs[run, 0], runs[run, 1]
-        whole = count & ~7
-        for k in range(0, whole, 8):
-            write(array, np.uint64(to + k), read(lanes, array, np.uint64(start + k)))
-        flat = array.reshape(array.size)
-        for k in range(whole, count):
-            flat[np.uint64(to + k)] = flat[np.uint64(start + k)]
-        to += count
-
-
-@SizedKernel
-def sweep(columns, count, runs):  # type: ignore[no-untyped-def]
-    """Clear away particles past their lifetime; return how many live.
-
-    Those that live stay in the order of their birth, so that nothing hangs on which died before. `runs`
-    (count, 2) is working memory: where those that live stand together.
-    """
-    # Arrays of their own: writes through a tuple get lost in a parallel loop.
-    state, triangle, firing, identity = columns
-    capacity, living, first, many, within = len(triangle), 0, count, 0, False
-    for i in range(count):
-        lives = state[AGE, i] < state[LIFETIME, i]
-        living += 1 if lives else 0
-        if not lives:
-            first, within = min(first, i), False
-        elif first < count:
-            if not within:
-                runs[many, 0], runs[many, 1] = i, 0
-                many += 1
-            runs[many - 1, 1] += 1
-            within = True
-    for column in prange(COLUMNS):
-        _close_up(state, column, capacity, runs, first, many)
-    to = first
-    for run in range(many):
-        for i in range(runs[run, 0], runs[run, 0] + runs[run, 1]):
-            triangle[to], firing[to], identity[to] = triangle[i], firing[i], identity[i]
-            to += 1
-    return living
-
-
-@kernel
-def count_living(firing, count, places, alive):  # type: ignore[no-untyped-def]
-    """Add to `alive` (N,) how many of the first `count` particles are of each firing of `places` (N,), rising."""
-    row, last = 0, len(places) - 1
-    if last < 0:
-        return
-    for i in range(np.uint64(count)):
-        # Neighbours were mostly born by the same one.
-        if places[row] != firing[i]:
-            row = min(np.searchsorted(places, firing[i]), last)
-        if places[row] == firing[i]:
-            alive[row] += 1
+                elif state[RIDE_END, i] >= ZERO:
+                    left[i - first] = _ride(state, np.uint64(triangle[i]), i, dt, inverse_dt, rules, around)
+                elif state[RESTING, i] > ZERO:
+                    left[i - first] = ZERO
+                if left[i - first] > ZERO:
+                    free += 1
+                state[LEAD, i] = ZERO
+            if not free:
+                continue
+            add_forces(
+                state, identity, first, end, forces, points, around.capsules_now, time, inverse_dt, left, felt, ax,
+                ay, az, thick,
+            )  # fmt: skip
+            for i in range(first, end):
+                h = left[i - first]
+                if h <= ZERO:
+                    continue
+                slow = whole if h == dt and thick[i - first] == ZERO else math.exp(-(drag + thick[i - first]) * h)
+                vx = (state[VX, i] + ax[i - first] * h) * slow
+                vy = (state[VY, i] + ay[i - first] * h) * slow
+                vz = (state[VZ, i] + az[i - first] * h) * slow
+                if rules.speed_mode >= SCALE:
+                    value = table_value(rules.speed_table, state[AGE, i] / max(state[LIFETIME, i], TINY))
+                    factor = value
+                    if rules.speed_mode != SCALE:
+                        size = math.sqrt(vx * vx + vy * vy + vz * vz)
+                        factor = _met(size, value, rules.speed_mode) / max(size, TINY)
+                    h *= factor
+                x, y, z = state[PX, i], state[PY, i], state[PZ, i]
+                state[PX, i] += vx * h
+                state[PY, i] += vy * h
+                state[PZ, i] += vz * h
+                state[VX, i], state[VY, i], state[VZ, i] = vx, vy, vz
+                if rules.body != PASS:
+                    _meet_body(state, i, x, y, z, dt, rules.body, rules.rebound, rules.rub, around, touches)
+                if rules.contact == PASS:
+                    continue
+                ground = ZERO
+                if uneven:
+                    ground = _height_at(around.heights, around.cells, state[PX, i], state[PZ, i])
+                    if state[PY, i] < ground:
+                        ground = _against_wall(
+                            state, i, x, y, z, ground, rules.contact, rules.bounce, around.heights,
+                            around.cells,
+                        )  # fmt: skip
+                if state[PY, i] <= ground and vy < ZERO:
+                    if heeded:
+                        _note_touch(state, i, h, ground, touches)
+                    _meet_ground(state, i, dt, ground, rules.contact, rules.bounce, rules.grip)

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 
 from wraithon.character.sampler import NO_BAND, NO_SAMPLER
-from wraithon.particles import birth_kernels, columns, flight_kernels
+from wraithon.particles import birth_kernels, clearing_kernels, columns, flight_kernels
 from wraithon.particles.columns import Carriers, Columns
 from wraithon.particles.happenings import (
     NOTHING,
@@ -264,7 +264,7 @@ class Pool:
             happened += passings_of(self.columns, before, dt, time + dt, program.spacings)
         self._remember(program, dt, time)
         runs = np.empty((self.count, 2), np.int32)
-        self.settle(flight_kernels.sweep(self.count, self.columns, self.count, runs))
+        self.settle(clearing_kernels.sweep(self.count, self.columns, self.count, runs))
         return together(happened)
 
     def _remember(self, program: LayerProgram, dt: float, time: float) -> None:
@@ -316,5 +316,5 @@ def living_by_firing(pools: Iterable[Pool], places: NDArray[np.int32]) -> NDArra
     alive = np.zeros(len(places), np.int64)
     for pool in pools:
         if pool.count:
-            flight_kernels.count_living(pool.columns.firing, pool.count, places, alive)
+            clearing_kernels.count_living(pool.columns.firing, pool.count, places, alive)
     return alive

@@ -16,6 +16,7 @@ from wraithon.picture.light import (
     SKY_G,
     SKY_R,
 )  # fmt: skip
+from wraithon.turns import HANDS, fresh_turns, next_turn
 from wraithon.vector_memory import fetch, fetch_floats, read, write
 from wraithon.vectors import alike_whole, floats, fused, larger, lowered, numbered, shifted, smaller, spread8, whole
 
@@ -240,14 +241,18 @@ def light_surroundings(  # type: ignore[no-untyped-def]
     step = np.float32(skip)
     stride = pixel * step
     vx_start = (step * HALF - np.float32(width) * HALF) * pixel
-    for turn in prange(len(rows)):
-        y = rows[turn]
-        work, red, green, blue = np.empty((7, out.shape[2] + 8), np.float32), out[0, y], out[1, y], out[2, y]
-        vy, up = ray_up((np.float32(y) + HALF) * step - HALF, height, pixel, basis)
-        if up < HORIZON:
-            _ground_row(
-                vy, up, vx_start, stride, eye, basis, light, ground_texels, ground_levels, lies, metres,
-                shadow, origin, cell, sky, work, red, green, blue,
-            )  # fmt: skip
-        else:
-            _sky_row(vy, up, vx_start, stride, sky, red, green, blue)
+    turns = fresh_turns()
+    for _hand in prange(HANDS):
+        turn = next_turn(turns)
+        while turn < len(rows):
+            y = rows[turn]
+            work, red, green, blue = np.empty((7, out.shape[2] + 8), np.float32), out[0, y], out[1, y], out[2, y]
+            vy, up = ray_up((np.float32(y) + HALF) * step - HALF, height, pixel, basis)
+            if up < HORIZON:
+                _ground_row(
+                    vy, up, vx_start, stride, eye, basis, light, ground_texels, ground_levels, lies, metres,
+                    shadow, origin, cell, sky, work, red, green, blue,
+                )  # fmt: skip
+            else:
+                _sky_row(vy, up, vx_start, stride, sky, red, green, blue)
+            turn = next_turn(turns)

@@ -17,6 +17,7 @@ from wraithon.compiled import drawing_helper, drawing_kernel
 from wraithon.picture.kernels.facet_kernels import lay_facet
 from wraithon.picture.kernels.sprite_kernels import FACET, GREY, MULTIPLIED, NARROW, RECORD, SPECK, VEIL
 from wraithon.picture.kernels.texel_kernels import amid
+from wraithon.turns import HANDS, fresh_turns, next_turn
 from wraithon.vector_memory import prefetch, read, write
 from wraithon.vectors import (
     alike,
@@ -368,20 +369,24 @@ def lay_sprites(  # type: ignore[no-untyped-def]
     """
     high, wide = (layer.shape[1], layer.shape[2]) if layer.size > 0 else (picture.shape[1], picture.shape[2])
     line = LEFT + wide + RIGHT
-    for turn in prange(len(order)):
-        band = order[turn]
-        start, end = counts[band], counts[band + 1]
-        if start < end or layer.size > 0:
-            top = band * rows
-            many, mine = min(rows, high - top), held[get_thread_id()]
-            left, right = 0, wide
-            if layer.size == 0:
-                left, right = _columns_of(records, lists, start, end, wide)
-            nearest, farthest = _begin_band(
-                depth, step, mine, line, rows, many, left, right, top, picture, layer.size == 0
-            )  # fmt: skip
-            _lay_band(
-                planes, mine, line, rows, many, wide, np.float32(top), step, records, marks, facets, skins, boxes,
-                patches, lists, start, end, nearest, farthest,
-            )  # fmt: skip
-            _end_band(mine, line, rows, many, left, right, top, picture, layer)
+    turns = fresh_turns()
+    for _hand in prange(HANDS):
+        turn = next_turn(turns)
+        while turn < len(order):
+            band = order[turn]
+            start, end = counts[band], counts[band + 1]
+            if start < end or layer.size > 0:
+                top = band * rows
+                many, mine = min(rows, high - top), held[get_thread_id()]
+                left, right = 0, wide
+                if layer.size == 0:
+                    left, right = _columns_of(records, lists, start, end, wide)
+                nearest, farthest = _begin_band(
+                    depth, step, mine, line, rows, many, left, right, top, picture, layer.size == 0
+                )  # fmt: skip
+                _lay_band(
+                    planes, mine, line, rows, many, wide, np.float32(top), step, records, marks, facets, skins, boxes,
+                    patches, lists, start, end, nearest, farthest,
+                )  # fmt: skip
+                _end_band(mine, line, rows, many, left, right, top, picture, layer)
+            turn = next_turn(turns)

@@ -16,6 +16,7 @@ from wraithon.picture.kernels.doubling_kernels import (
     put_doubled_row,
     repeat_ends,
 )
+from wraithon.turns import HANDS, fresh_turns, next_turn
 from wraithon.vector_memory import read, write
 from wraithon.vectors import alike_whole, bits, evens, fused, larger, odds, shifted, smaller, spread8
 
@@ -188,15 +189,19 @@ def finish(picture, levels, floor, share, strength, exposure, table, out):  # ty
             _halve_row(bloom, channel, y, smaller_)
     for channel in prange(3):
         _spread_bloom(levels, channel, share)
-    for block in prange((high + ROWS - 1) // ROWS):
-        rows = np.empty((3, ROWS // 2 + 2, half + SPARE), np.float32)
-        mixed, steps = np.empty((3, half + SPARE), np.float32), np.empty((3, wide + 8), np.uint32)
-        first = max(block * ROWS // 2 - 1, 0)
-        _bloom_rows(bloom, smaller_, share, first, min(coarse - first, ROWS // 2 + 2), mixed, rows)
-        for y in range(block * ROWS, min(high, (block + 1) * ROWS)):
-            near, other = pair_of_rows(y, coarse)
-            _steps_of_row(picture, rows, near - first, other - first, strength, exposure, y, steps)
-            _look_up(steps, table, y, out)
+    turns = fresh_turns()
+    for _hand in prange(HANDS):
+        block = next_turn(turns)
+        while block < (high + ROWS - 1) // ROWS:
+            rows = np.empty((3, ROWS // 2 + 2, half + SPARE), np.float32)
+            mixed, steps = np.empty((3, half + SPARE), np.float32), np.empty((3, wide + 8), np.uint32)
+            first = max(block * ROWS // 2 - 1, 0)
+            _bloom_rows(bloom, smaller_, share, first, min(coarse - first, ROWS // 2 + 2), mixed, rows)
+            for y in range(block * ROWS, min(high, (block + 1) * ROWS)):
+                near, other = pair_of_rows(y, coarse)
+                _steps_of_row(picture, rows, near - first, other - first, strength, exposure, y, steps)
+                _look_up(steps, table, y, out)
+            block = next_turn(turns)
 
 
 @drawing_kernel

@@ -14,6 +14,7 @@ from numba import prange
 
 from wraithon.compiled import BLOCK, drawing_helper, drawing_kernel, inlined, kernel, parallel_kernel
 from wraithon.noise import value_at
+from wraithon.turns import HANDS, fresh_turns, next_turn
 from wraithon.vector_memory import read, read_whole, write
 from wraithon.vectors import alike_whole, any_of, at_least, chosen, fused, greater, numbered, smaller, spread8
 
@@ -339,29 +340,33 @@ def raster_shadow(order, points, triangles, shown, light, origin, cell, thrown, 
         for column in range(size):
             out[row, column] = ZERO
     last = edge - TWO
-    for turn in prange(len(order)):
-        for t in range(order[turn] * FEW_TRIANGLES, min(count, (order[turn] + 1) * FEW_TRIANGLES)):
-            if shown[t] == 0:
-                continue
-            a, b, c = np.uint64(triangles[t, U0]), np.uint64(triangles[t, U1]), np.uint64(triangles[t, U2])
-            ax, ay, bx, by = thrown[a, U0], thrown[a, U1], thrown[b, U0], thrown[b, U1]
-            qx, qy = thrown[c, U0], thrown[c, U1]
-            x_low, x_high = min(ax, bx, qx), max(ax, bx, qx)
-            y_low, y_high = min(ay, by, qy), max(ay, by, qy)
-            # Turned so that what is no number is left out.
-            if not (max(x_high, y_high) < FARTHEST and min(x_low, y_low) > -FARTHEST):
-                continue
-            if x_high - x_low >= TWO or y_high - y_low >= TWO:
-                _throw_large(ax, ay, bx, by, qx, qy, out)
-            elif x_low >= ONE and y_low >= ONE and x_high < last and y_high < last:
-                # As small as the softening is wide: its corners are enough.
-                _mark(ax, ay, out)
-                _mark(bx, by, out)
-                _mark(qx, qy, out)
-            else:
-                for x, y in ((ax, ay), (bx, by), (qx, qy)):
-                    if x >= ONE and y >= ONE and x < last and y < last:
-                        _mark(x, y, out)
+    turns = fresh_turns()
+    for _hand in prange(HANDS):
+        turn = next_turn(turns)
+        while turn < len(order):
+            for t in range(order[turn] * FEW_TRIANGLES, min(count, (order[turn] + 1) * FEW_TRIANGLES)):
+                if shown[t] == 0:
+                    continue
+                a, b, c = np.uint64(triangles[t, U0]), np.uint64(triangles[t, U1]), np.uint64(triangles[t, U2])
+                ax, ay, bx, by = thrown[a, U0], thrown[a, U1], thrown[b, U0], thrown[b, U1]
+                qx, qy = thrown[c, U0], thrown[c, U1]
+                x_low, x_high = min(ax, bx, qx), max(ax, bx, qx)
+                y_low, y_high = min(ay, by, qy), max(ay, by, qy)
+                # Turned so that what is no number is left out.
+                if not (max(x_high, y_high) < FARTHEST and min(x_low, y_low) > -FARTHEST):
+                    continue
+                if x_high - x_low >= TWO or y_high - y_low >= TWO:
+                    _throw_large(ax, ay, bx, by, qx, qy, out)
+                elif x_low >= ONE and y_low >= ONE and x_high < last and y_high < last:
+                    # As small as the softening is wide: its corners are enough.
+                    _mark(ax, ay, out)
+                    _mark(bx, by, out)
+                    _mark(qx, qy, out)
+                else:
+                    for x, y in ((ax, ay), (bx, by), (qx, qy)):
+                        if x >= ONE and y >= ONE and x < last and y < last:
+                            _mark(x, y, out)
+            turn = next_turn(turns)
 
 
 @kernel

@@ -11,6 +11,7 @@ from wraithon.picture.kernels.doubling_kernels import SPARE, mix_rows, put_doubl
 from wraithon.picture.kernels.ground_kernels import HORIZON, ray_up
 from wraithon.picture.kernels.light_kernels import SQUARINGS, light_detailed, light_plain
 from wraithon.picture.kernels.raster_kernels import BAND, dissolve_noise, raster_band
+from wraithon.turns import HANDS, fresh_turns, next_turn
 from wraithon.vector_memory import read, write
 from wraithon.vectors import (
     any_of,
@@ -281,19 +282,23 @@ def draw_bands(  # type: ignore[no-untyped-def]
     pixel, most = ONE / focal, 0
     for row in range(len(materials)):
         most = max(most, int(materials[row, 3]))
-    for turn in prange(len(order)):
-        band, lens = order[turn], _lens(basis, pixel, height, width)
-        room = 4 * width + 16
-        numbers, marks = np.empty((1, HELD * room), np.float32), np.empty((4, room), np.int32)
-        raster_band(
-            band, screen, triangles, counts, lists, columns, rest, dissolving, border[0], border[1], 2 * width,
-            depth, ids, extents,
-        )  # fmt: skip
-        for y in range(band * BAND // 2, min(height, (band + 1) * BAND // 2)):
-            _, up = ray_up(np.float32(y), height, pixel, basis)
-            _copy_rows(around, y, skip, out)
-            out_depth[y] = up / -eye[1] if up < HORIZON else ZERO
-            _shade_row(
-                y, screen, triangles, vertices, positions, parts, materials, levels, texels, details, ramp, rest,
-                dissolving, border, lens, light, depth, ids, extents, numbers, marks, most, out, out_depth,
+    turns = fresh_turns()
+    for _hand in prange(HANDS):
+        turn = next_turn(turns)
+        while turn < len(order):
+            band, lens = order[turn], _lens(basis, pixel, height, width)
+            room = 4 * width + 16
+            numbers, marks = np.empty((1, HELD * room), np.float32), np.empty((4, room), np.int32)
+            raster_band(
+                band, screen, triangles, counts, lists, columns, rest, dissolving, border[0], border[1], 2 * width,
+                depth, ids, extents,
             )  # fmt: skip
+            for y in range(band * BAND // 2, min(height, (band + 1) * BAND // 2)):
+                _, up = ray_up(np.float32(y), height, pixel, basis)
+                _copy_rows(around, y, skip, out)
+                out_depth[y] = up / -eye[1] if up < HORIZON else ZERO
+                _shade_row(
+                    y, screen, triangles, vertices, positions, parts, materials, levels, texels, details, ramp, rest,
+                    dissolving, border, lens, light, depth, ids, extents, numbers, marks, most, out, out_depth,
+                )  # fmt: skip
+            turn = next_turn(turns)

@@ -13,6 +13,7 @@ from numba import prange
 from wraithon.compiled import called, drawing_helper, drawing_inlined, drawing_kernel, kernel
 from wraithon.picture.kernels.ground_kernels import HORIZON
 from wraithon.picture.kernels.texel_kernels import amid
+from wraithon.turns import HANDS, fresh_turns, next_turn
 from wraithon.vector_memory import read, write
 from wraithon.vectors import (
     alike_whole,
@@ -209,48 +210,52 @@ def lay_marks(picture, depth, eye, basis, focal, marks, spans, picks, flags, pla
     The camera does not roll, so that a row meets the ground at one distance ahead, and all is linear along it.
     """
     high, wide = depth.shape
-    for block in prange((high + ROWS - 1) // ROWS):
-        depths, rows = np.empty((3, wide + SPARE), np.float32), np.empty((3, wide + SPARE), np.float32)
-        for y in range(block * ROWS, min(high, (block + 1) * ROWS)):
-            up = (np.float32(high) * HALF - np.float32(y) - HALF) / focal
-            slope, left_end, right_end = basis[2, 1] + up * basis[1, 1], 0, 0
-            if slope >= HORIZON:
-                continue
-            ahead = -eye[1] / slope
-            slack = (FLAT + FLATTER * ahead) / (ahead * eye[1])
-            left, pixel = (HALF - np.float32(wide) * HALF) / focal, ahead / focal
-            x0 = eye[0] + ahead * (basis[2, 0] + left * basis[0, 0] + up * basis[1, 0])
-            z0 = eye[2] + ahead * (basis[2, 2] + left * basis[0, 2] + up * basis[1, 2])
-            for k in range(len(marks)):
-                if not spans[k, 2] <= y < spans[k, 3]:
+    turns = fresh_turns()
+    for _hand in prange(HANDS):
+        block = next_turn(turns)
+        while block < (high + ROWS - 1) // ROWS:
+            depths, rows = np.empty((3, wide + SPARE), np.float32), np.empty((3, wide + SPARE), np.float32)
+            for y in range(block * ROWS, min(high, (block + 1) * ROWS)):
+                up = (np.float32(high) * HALF - np.float32(y) - HALF) / focal
+                slope, left_end, right_end = basis[2, 1] + up * basis[1, 1], 0, 0
+                if slope >= HORIZON:
                     continue
-                c, s, per = marks[k, 3], marks[k, 4], marks[k, 2]
-                u, v = (
-                    (c * (x0 - marks[k, 0]) - s * (z0 - marks[k, 1])) * per,
-                    (s * (x0 - marks[k, 0]) + c * (z0 - marks[k, 1])) * per,
-                )
-                step_u = (c * basis[0, 0] - s * basis[0, 2]) * pixel * per
-                step_v = (s * basis[0, 0] + c * basis[0, 2]) * pixel * per
-                first, end = _within(u, step_u, int(spans[k, 0]), int(spans[k, 1]))
-                first, end = _within(v, step_v, first, end)
-                if first >= end:
-                    continue
-                if left_end == right_end:
-                    left_end, right_end = _columns_of(y, marks, spans, wide)
+                ahead = -eye[1] / slope
+                slack = (FLAT + FLATTER * ahead) / (ahead * eye[1])
+                left, pixel = (HALF - np.float32(wide) * HALF) / focal, ahead / focal
+                x0 = eye[0] + ahead * (basis[2, 0] + left * basis[0, 0] + up * basis[1, 0])
+                z0 = eye[2] + ahead * (basis[2, 2] + left * basis[0, 2] + up * basis[1, 2])
+                for k in range(len(marks)):
+                    if not spans[k, 2] <= y < spans[k, 3]:
+                        continue
+                    c, s, per = marks[k, 3], marks[k, 4], marks[k, 2]
+                    u, v = (
+                        (c * (x0 - marks[k, 0]) - s * (z0 - marks[k, 1])) * per,
+                        (s * (x0 - marks[k, 0]) + c * (z0 - marks[k, 1])) * per,
+                    )
+                    step_u = (c * basis[0, 0] - s * basis[0, 2]) * pixel * per
+                    step_v = (s * basis[0, 0] + c * basis[0, 2]) * pixel * per
+                    first, end = _within(u, step_u, int(spans[k, 0]), int(spans[k, 1]))
+                    first, end = _within(v, step_v, first, end)
+                    if first >= end:
+                        continue
+                    if left_end == right_end:
+                        left_end, right_end = _columns_of(y, marks, spans, wide)
+                        for x in range(np.uint64(left_end), np.uint64(right_end)):
+                            depths[U1, x + U1] = depth[y, x]
+                            for channel in range(3):
+                                rows[channel, x] = picture[channel, y, x]
+                        for x in range(right_end, right_end + 8):
+                            depths[1, x + 1] = ZERO
+                            rows[0, x], rows[1, x], rows[2, x] = ZERO, ZERO, ZERO
+                    _mark_row(
+                        depths, rows, u, v, step_u, step_v, (ahead, slack), marks, k, first, end, picks[k, 0],
+                        picks[k, 1], flags, planes,
+                    )  # fmt: skip
+                for channel in range(3):
                     for x in range(np.uint64(left_end), np.uint64(right_end)):
-                        depths[U1, x + U1] = depth[y, x]
-                        for channel in range(3):
-                            rows[channel, x] = picture[channel, y, x]
-                    for x in range(right_end, right_end + 8):
-                        depths[1, x + 1] = ZERO
-                        rows[0, x], rows[1, x], rows[2, x] = ZERO, ZERO, ZERO
-                _mark_row(
-                    depths, rows, u, v, step_u, step_v, (ahead, slack), marks, k, first, end, picks[k, 0],
-                    picks[k, 1], flags, planes,
-                )  # fmt: skip
-            for channel in range(3):
-                for x in range(np.uint64(left_end), np.uint64(right_end)):
-                    picture[channel, y, x] = rows[channel, x]
+                        picture[channel, y, x] = rows[channel, x]
+            block = next_turn(turns)
 
 
 @drawing_helper

@@ -14,6 +14,7 @@ from numba import prange
 from wraithon.compiled import called, drawing_helper, drawing_inlined, drawing_kernel, kernel
 from wraithon.picture.kernels.raster_kernels import BAND, raster_band
 from wraithon.picture.kernels.texel_kernels import amid
+from wraithon.turns import HANDS, fresh_turns, next_turn
 from wraithon.vector_memory import fetch_floats, read, write
 from wraithon.vectors import alike_whole, fused, larger, lowered, root, smaller, spread8, whole
 
@@ -358,20 +359,25 @@ def draw_veil(  # type: ignore[no-untyped-def]
     for k in range(RIMS):
         rims[k] = max(ONE - np.float32(k) / np.float32(RIMS - 1), TINY) ** weave[5]
     patterned = weave[6] > ZERO or weave[7] > ZERO or weave[25] > ZERO or weave[27] > ZERO or pictures[2, 1] > 0
-    for turn in prange(len(order)):
-        band = order[turn]
-        raster_band(
-            band, screen, triangles, counts, lists, columns, rest, none, ZERO, ONE, broad, depth, ids, extents
-        )  # fmt: skip
-        left, right = max(extents[band, 0] // fine, box[0]), min((extents[band, 1] + fine) // fine, box[2])
-        # What is not written may be worked on, but nothing comes of it.
-        held, where = np.zeros((HELD, max(right - left, 1) + 8), np.float32), np.empty(max(right - left, 1), np.int32)
-        for y in range(max(band * BAND // fine, box[1]), min((band + 1) * BAND // fine, box[3])):
-            for plane in range(patch.shape[0]):
-                patch[plane, y - box[1]] = ZERO
-            if left < right:
-                count = _find_row(
-                    y, left, right, step, fine, screen, triangles, vertices, places, weave, patterned, lens, solid,
-                    depth, ids, held, where,
-                )  # fmt: skip
-                _weave_row(y, count, weave, rims, pictures, planes, lattice, bands, held, where, box, patch)
+    turns = fresh_turns()
+    for _hand in prange(HANDS):
+        turn = next_turn(turns)
+        while turn < len(order):
+            band = order[turn]
+            raster_band(
+                band, screen, triangles, counts, lists, columns, rest, none, ZERO, ONE, broad, depth, ids, extents
+            )  # fmt: skip
+            left, right = max(extents[band, 0] // fine, box[0]), min((extents[band, 1] + fine) // fine, box[2])
+            # What is not written may be worked on, but nothing comes of it.
+            many = max(right - left, 1)
+            held, where = np.zeros((HELD, many + 8), np.float32), np.empty(many, np.int32)
+            for y in range(max(band * BAND // fine, box[1]), min((band + 1) * BAND // fine, box[3])):
+                for plane in range(patch.shape[0]):
+                    patch[plane, y - box[1]] = ZERO
+                if left < right:
+                    count = _find_row(
+                        y, left, right, step, fine, screen, triangles, vertices, places, weave, patterned, lens,
+                        solid, depth, ids, held, where,
+                    )  # fmt: skip
+                    _weave_row(y, count, weave, rims, pictures, planes, lattice, bands, held, where, box, patch)
+            turn = next_turn(turns)
