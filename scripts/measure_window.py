@@ -1,4 +1,6 @@
-"""Measures the real window while it plays: frames a second, the parts of a frame, and how long it is ever blocked.
+"""Measures the real window while it plays, and then while it is edited, too.
+
+It tells frames a second, the parts of a frame, how long the window is ever blocked, and how soon an edit shows.
 
 Run as `QT_QPA_PLATFORM=offscreen .venv/bin/python scripts/measure_window.py [LIVING] [SECONDS]`.
 """
@@ -27,6 +29,8 @@ from wraithon.stage.loading import load
 
 SETTLE = 3.0
 BEAT = 0.01
+EVERY = 700
+"""Milliseconds from one edit to the next."""
 
 
 class Watch(QObject):
@@ -61,6 +65,12 @@ class Watch(QObject):
         self.gaps.append(now - self._last)
         self._last = now
 
+    def forget(self) -> None:
+        """Begin to count anew."""
+        self.shots.clear()
+        self.gaps.clear()
+        self.waits.clear()
+
     def edit(self) -> None:
         """Edit the project and note when a picture shows it."""
         self._exposure = round(self._exposure + 0.01, 4)
@@ -74,46 +84,64 @@ def _processor_time() -> tuple[int, int]:
     return sum(ticks), ticks[7]
 
 
+def tell(what: str, watch: Watch, before: tuple[int, int]) -> None:
+    """Print what was measured since the watch forgot."""
+    if len(watch.shots) < 2:
+        sys.exit("hardly a picture came: the machine is too busy to measure on")
+    total, stolen = (b - a for a, b in zip(before, _processor_time(), strict=True))
+    times = np.array([t for t, _ in watch.shots])
+    figures = [s.figures for _, s in watch.shots]
+    gaps = np.array(watch.gaps[1:]) * 1000
+    print(
+        f"{what}: {(len(times) - 1) / (times[-1] - times[0]):.1f} frames/s, "
+        f"worst gap {np.diff(times).max() * 1000:.0f} ms, "
+        f"coarseness {np.mean([f.coarseness for f in figures]):.2f}, "
+        f"picture at {np.mean([f.scale for f in figures]):.0%}"
+    )
+    print(
+        f"  alive {np.mean([f.alive for f in figures]):.0f}, step {np.median([f.step_ms for f in figures]):.2f} ms, "
+        f"draw {np.median([f.draw_ms for f in figures]):.2f} ms; "
+        f"window's loop: worst block {gaps.max():.0f} ms, 99th {np.percentile(gaps, 99):.0f}; "
+        f"{stolen / max(total, 1):.0%} of the time the neighbours'"
+    )
+
+
 def main() -> None:
     """Play for a while and print what was measured."""
     living = int(sys.argv[1]) if len(sys.argv) > 1 else 20_000
     seconds = float(sys.argv[2]) if len(sys.argv) > 2 else 8.0
     sys.setswitchinterval(0.0001)
-    faulthandler.dump_traceback_later(int(seconds + 60), exit=True)
+    faulthandler.dump_traceback_later(int(2 * seconds + 60), exit=True)
     app = QApplication(sys.argv[:1])
     apply_theme(app)
     demo = load(DEMO_FOLDER)
-    began = time.perf_counter()
     window = Window(replace(demo, project=crowded_demo(living)), None, "measure", Engine(prepare()))
     window.resize(1280, 800)
     window.show()
     gc.collect()
     gc.freeze()
     watch = Watch(window)
-    QTimer.singleShot(100, lambda: window.set_playing(True))
-    QTimer.singleShot(int((SETTLE + seconds) * 1000), lambda: app.exit(0))
     edits = QTimer()
     edits.timeout.connect(watch.edit)
-    QTimer.singleShot(int(SETTLE * 1000), lambda: (watch.shots.clear(), watch.gaps.clear(), edits.start(700)))
-    before = _processor_time()
+    print(f"{living} particles" if living > 1 else "the demo")
+
+    def over() -> None:
+        tell("playing", watch, began)
+        watch.forget()
+        edits.start(EVERY)
+
+    QTimer.singleShot(100, lambda: window.set_playing(True))
+    QTimer.singleShot(int(SETTLE * 1000), watch.forget)
+    QTimer.singleShot(int((SETTLE + seconds) * 1000), over)
+    QTimer.singleShot(int((SETTLE + 2 * seconds) * 1000), lambda: app.exit(0))
+    began = _processor_time()
     app.exec()
-    total, stolen = (b - a for a, b in zip(before, _processor_time(), strict=True))
-    if len(watch.shots) < 2 or not watch.waits:
-        sys.exit("hardly a picture came: the machine is too busy to measure on")
-    times = np.array([t for t, _ in watch.shots])
-    figures = [s.figures for _, s in watch.shots]
-    gaps = np.array(watch.gaps[1:]) * 1000
-    share = stolen / max(total, 1)
-    print(f"measured for {time.perf_counter() - began - SETTLE:.1f} s, {share:.0%} of it the neighbours'")
-    print(f"frames/s {(len(times) - 1) / (times[-1] - times[0]):.1f}, worst gap {np.diff(times).max() * 1000:.0f} ms")
-    print(f"alive {np.mean([f.alive for f in figures]):.0f}, step {np.median([f.step_ms for f in figures]):.2f} ms")
-    print(
-        f"draw {np.median([f.draw_ms for f in figures]):.2f} ms, "
-        f"coarseness {np.mean([f.coarseness for f in figures]):.2f}, "
-        f"picture at {np.mean([f.scale for f in figures]):.0%}"
-    )
-    print(f"window loop: worst block {gaps.max():.0f} ms, 99th {np.percentile(gaps, 99):.0f} ms")
-    print(f"edit to the picture that shows it: worst {max(watch.waits) * 1000:.0f} ms of {len(watch.waits)}")
+    tell("playing and edited", watch, began)
+    if watch.waits:
+        waits = np.array(watch.waits) * 1000
+        print(
+            f"edit to the picture that shows it: {np.median(waits):.0f} ms, worst {waits.max():.0f} of {len(waits)}"
+        )
     window.session.history.mark_saved()
     window.shut()
 

@@ -1,5 +1,7 @@
 """Pieces: shapes, how they are turned, their colours, shadows and files."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -153,6 +155,17 @@ def test_pieces_hide_each_other_and_the_same_bytes_come_again():
     np.testing.assert_array_equal(drawn(many), drawn(many))
 
 
+def test_a_picture_does_not_hang_on_which_pieces_were_drawn_before(demo):
+    body = frame_of(Player(demo.project, demo.characters).show).body
+    renderer = RasterRenderer(TextureShelf(None).read)
+    sets = [(), SHAPES[:1], SHAPES[2:4], SHAPES[1:3], SHAPES, SHAPES[:1], ()]
+    for shapes in sets:
+        shown = frame(*([pieces(4, places=[(x, 0.5, 1) for x in (-1, 0, 1, 2)], shapes=shapes)] if shapes else []))
+        shown = replace(shown, body=body)
+        again = RasterRenderer(TextureShelf(None).read).draw(shown, VIEW, 160, 120)
+        np.testing.assert_array_equal(renderer.draw(shown, VIEW, 160, 120).pixels, again.pixels)
+
+
 def test_those_that_cannot_be_seen_are_left_out():
     assert len(pieces(3, size=0).sizes) == 0
     assert len(pieces(3, shapes=()).sizes) == 0
@@ -161,8 +174,6 @@ def test_those_that_cannot_be_seen_are_left_out():
 
 
 def test_a_figure_of_the_skin_leaves_pieces_as_they_are(demo, halcyon):
-    from dataclasses import replace
-
     player = Player(demo.project, demo.characters)
     body = frame_of(player.show).body
     heat = np.linspace(0, 1, len(body.positions)).astype(np.float32)

@@ -39,8 +39,8 @@ class Pace:
     """
 
     SIZES = (1.0, 0.85, 0.72, 0.6)
-    WANTED = 1 / 31
-    """Seconds a frame may take on average; the window's own share is to leave 30 frames a second."""
+    WANTED = 1 / 30
+    """Seconds a frame may take on average, what the window takes away from it included."""
     PATIENCE, CAUTION = 25, 120
     HOPE, LONGEST = 180, 1440
     """Frames after which a larger size is tried, at first and at most."""

@@ -36,7 +36,7 @@ log = logging.getLogger(__name__)
 LONGEST_STEP = 0.1
 """Seconds of show a turn of the loop may take; a slower machine plays slower instead of skipping."""
 FRAME = 1 / 60
-KEEP_UP = 0.032
+KEEP_UP = 1 / 30
 """Seconds a frame may take before the picture gives up some of its sprites' sharpness."""
 STAGES, FIRST_PICTURE = 5, 2
 """Stages of preparing, and those of them that a first picture needs: skin and picture."""

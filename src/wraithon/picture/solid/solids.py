@@ -29,6 +29,8 @@ if TYPE_CHECKING:
 
 __all__ = ["Shapes", "Solids", "solids_of"]
 
+MOST_COATS = 16
+"""Coats that are kept together beside those of one picture."""
 MOST_TRIANGLES = 2_000_000
 """Triangles of pieces that are drawn; the rest are left out."""
 SMALL = 14.0
@@ -188,12 +190,34 @@ class _Joined(NamedTuple):
     details: NDArray[np.uint8]
 
 
+class _Wardrobe:
+    """What coats are together, of all that were seen beside one character: pieces come and go with every strike."""
+
+    def __init__(self) -> None:
+        self._seen: dict[int, Coats] = {}  # they are held, so that no other can have the same number
+        self._joined = _Joined([], np.zeros((0, 4), np.uint8), np.zeros((0, 4), np.uint8))
+
+    def joined(self, coats: Sequence[Coats]) -> _Joined:
+        """Return the texels of all, with the levels of these in order."""
+        wanted = {id(coat.texels): coat for coat in coats}
+        if not wanted.keys() <= self._seen.keys():
+            if len(self._seen) + len(wanted) > MOST_COATS:
+                self._seen = {}
+            self._seen |= wanted
+            self._joined = _join(list(self._seen.values()))
+        places = {key: place for place, key in enumerate(self._seen)}
+        return _Joined(
+            [self._joined.levels[places[id(coat.texels)]] for coat in coats],
+            self._joined.texels,
+            # How a picture is lit must not hang on what was seen before.
+            self._joined.details if any(len(coat.details) > 1 for coat in coats) else coats[0].details,
+        )
+
+
 def _joined(pieces: Sequence[Coats], body: Coats, buffers: Buffers) -> _Joined:
-    """Return the texels of the character and of all pieces in one; kept as long as they are the same."""
-    coats = (body, *pieces)
-    # Those that are kept are held, so that no other can have the same number.
-    key = tuple(id(coat.texels) for coat in coats)
-    joined: _Joined = buffers.kept("coats", key, lambda: (_join(coats), coats))[0]
+    """Return the texels of the character and of all pieces in one; kept as long as the character is the same."""
+    wardrobe, _ = buffers.kept("coats", id(body.texels), lambda: (_Wardrobe(), body))
+    joined: _Joined = wardrobe.joined((body, *pieces))
     return joined
 
 
