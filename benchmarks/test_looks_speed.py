@@ -109,7 +109,7 @@ def test_pieces(benchmark, ratio, demo, c, monkeypatch):
 def test_ribbons(benchmark, ratio, demo, c, monkeypatch):
     look = RibbonLook(through=Through.PAST, past=1.05, tail=0.8, soft=0.01)
     kernel, arguments = handed(monkeypatch, demo, ribbon, "lay_out_ribbons", layer_of(look, 300))
-    starts, points, _, widths, colours, _, _, _, eye, ahead, focal, fine, shape, out, tints, uvs = arguments
+    starts, points, _, widths, colours, _, _, _, eye, ahead, focal, fine, shape, _, out, tints, uvs = arguments
     given = told(
         len(starts) - 1, starts, points, widths, colours, eye, ahead, focal, fine, np.array(shape, np.float32), out,
         tints, uvs,

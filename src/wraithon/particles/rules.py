@@ -188,8 +188,9 @@ class AnchorPlaces(NamedTuple):
         A line ends at `ends`, (3,) each, before and after; where there is none, at the anchor itself.
         """
         rows = np.empty((2, 5, 3), np.float32)
-        for row, matrix in zip(rows, (before, now), strict=True):
-            row[0], row[1:4], row[4] = matrix[:3, 3], matrix[:3, :3].T, matrix[:3, 3]
+        matrices = np.array((before, now), np.float32)
+        rows[:, 1:4] = matrices[:, :3, :3].transpose(0, 2, 1)
+        rows[:, 0] = rows[:, 4] = matrices[:, :3, 3]
         if ends is not None:
             rows[:, 4] = ends
         return cls(rows[0], rows[1])

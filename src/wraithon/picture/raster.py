@@ -28,7 +28,7 @@ LIVE_PIXELS = 2_500_000
 """Sprite pixels the live picture lays, at most, before it makes its transparent pass coarser."""
 FEWEST_LIVE_PIXELS = 800_000
 """Fewer, at a coarser size, would hardly be quicker: then it is the number of sprites that counts."""
-LATE = 0.3
+LATE = 0.19
 """Seconds live frames may fall behind before some sharpness is given up."""
 SPARE = 0.9
 """Share of its time a live frame may take for sharpness to come back."""

@@ -53,8 +53,9 @@ def _taper(along, head, tail):  # type: ignore[no-untyped-def]
 
 @drawing_kernel
 def lay_out_ribbons(  # type: ignore[no-untyped-def]
-    starts, points, sides, widths, colours, widening, fading, tinting, eye, ahead, focal, fine, shape, out, tints, uvs
-):
+    starts, points, sides, widths, colours, widening, fading, tinting, eye, ahead, focal, fine, shape, facets, out,
+    tints, uvs,
+):  # fmt: skip
     """Write the two edges of ribbons, point after point: places (V, 3), colours (V, 4) and uvs (V, 2).
 
     Ribbon r runs through the points (N, 3) from `starts[r]` to before `starts[r + 1]`, its head first; between two
@@ -62,7 +63,8 @@ def lay_out_ribbons(  # type: ignore[no-untyped-def]
     `sides` (N, 3) are half of what spans it, or empty for one that faces the camera at `eye`, which looks `ahead`
     (3,). `widening` and `fading` (T,) and `tinting` (T, 3), where not empty, are looked up by the share of its length
     from its head. `shape` are the shares over which its head and tail taper, metres after which its texture repeats
-    (0: never), and how far that has moved. u goes across, v along.
+    (0: never), and how far that has moved. u goes across, v along. `facets` (F, 3) receive which corners the two
+    facets of each stretch have.
     """
     head, tail, tile, moved = shape
     for r in prange(len(starts) - 1):
@@ -118,6 +120,10 @@ def lay_out_ribbons(  # type: ignore[no-untyped-def]
                     opacity *= half / least
                     half = least
                 hx, hy, hz = sx * half, sy * half, sz * half
+            if j < rows - 1:
+                a, f = np.int32(2 * (corner // 2 + j)), np.uint64(2 * (corner // 2 - r + j))
+                facets[f, 0], facets[f, 1], facets[f, 2] = a, a + 1, a + 3
+                facets[f + 1, 0], facets[f + 1, 1], facets[f + 1, 2] = a, a + 3, a + 2
             v = (lengths[j] - moved) / tile if tile > ZERO else along
             for edge in range(np.uint64(2)):
                 sign = ONE if edge == 1 else -ONE
