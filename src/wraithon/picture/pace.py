@@ -44,7 +44,7 @@ class Pace:
     PATIENCE, CAUTION = 25, 120
     HOPE, LONGEST = 180, 1440
     """Frames after which a larger size is tried, at first and at most."""
-    LATE = 0.45
+    LATE = 0.43
     """Seconds frames may fall behind before the picture shrinks."""
 
     def __init__(self) -> None:

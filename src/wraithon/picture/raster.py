@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 
 __all__ = ["RasterRenderer"]
 
-LIVE_PIXELS = 2_500_000
+LIVE_PIXELS = 3_500_000
 """Sprite pixels the live picture lays, at most, before it makes its transparent pass coarser."""
 FEWEST_LIVE_PIXELS = 800_000
 """Fewer, at a coarser size, would hardly be quicker: then it is the number of sprites that counts."""
