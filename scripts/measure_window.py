@@ -42,6 +42,7 @@ class Watch(QObject):
         self.shots: list[tuple[float, Shot]] = []
         self.gaps: list[float] = []
         self.waits: list[float] = []
+        self.began = _processor_time()
         self._last = time.perf_counter()
         self._edited = 0.0
         self._exposure = 1.0
@@ -70,6 +71,7 @@ class Watch(QObject):
         self.shots.clear()
         self.gaps.clear()
         self.waits.clear()
+        self.began = _processor_time()
 
     def edit(self) -> None:
         """Edit the project and note when a picture shows it."""
@@ -84,11 +86,11 @@ def _processor_time() -> tuple[int, int]:
     return sum(ticks), ticks[7]
 
 
-def tell(what: str, watch: Watch, before: tuple[int, int]) -> None:
+def tell(what: str, watch: Watch) -> None:
     """Print what was measured since the watch forgot."""
     if len(watch.shots) < 2:
         sys.exit("hardly a picture came: the machine is too busy to measure on")
-    total, stolen = (b - a for a, b in zip(before, _processor_time(), strict=True))
+    total, stolen = (b - a for a, b in zip(watch.began, _processor_time(), strict=True))
     times = np.array([t for t, _ in watch.shots])
     figures = [s.figures for _, s in watch.shots]
     gaps = np.array(watch.gaps[1:]) * 1000
@@ -126,7 +128,7 @@ def main() -> None:
     print(f"{living} particles" if living > 1 else "the demo")
 
     def over() -> None:
-        tell("playing", watch, began)
+        tell("playing", watch)
         watch.forget()
         edits.start(EVERY)
 
@@ -134,9 +136,8 @@ def main() -> None:
     QTimer.singleShot(int(SETTLE * 1000), watch.forget)
     QTimer.singleShot(int((SETTLE + seconds) * 1000), over)
     QTimer.singleShot(int((SETTLE + 2 * seconds) * 1000), lambda: app.exit(0))
-    began = _processor_time()
     app.exec()
-    tell("playing and edited", watch, began)
+    tell("playing and edited", watch)
     if watch.waits:
         waits = np.array(watch.waits) * 1000
         print(

@@ -36,8 +36,6 @@ log = logging.getLogger(__name__)
 LONGEST_STEP = 0.1
 """Seconds of show a turn of the loop may take; a slower machine plays slower instead of skipping."""
 FRAME = 1 / 60
-KEEP_UP = 1 / 30
-"""Seconds a frame may take before the picture gives up some of its sprites' sharpness."""
 STAGES, FIRST_PICTURE = 5, 2
 """Stages of preparing, and those of them that a first picture needs: skin and picture."""
 PATIENCE = 5.0
@@ -344,7 +342,7 @@ class Engine(QObject):
     def _keep_pace(self, renderer: Renderer, began: float) -> None:
         """Make the live picture as sharp as there is time for, and wait for the next frame's turn."""
         took = time.perf_counter() - began
-        renderer.keep_up(took, KEEP_UP)
+        renderer.keep_up(took, Pace.WANTED)
         self._pace.tick(took, may_shrink=renderer.gives_all)
         # What shows itself while all else rests need not keep a processor busy.
         spare = (FRAME if self._playing else 2 * FRAME) - (time.perf_counter() - began)

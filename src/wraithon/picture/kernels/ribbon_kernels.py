@@ -121,7 +121,7 @@ def lay_out_ribbons(  # type: ignore[no-untyped-def]
                     half = least
                 hx, hy, hz = sx * half, sy * half, sz * half
             if j < rows - 1:
-                a, f = np.int32(2 * (corner // 2 + j)), np.uint64(2 * (corner // 2 - r + j))
+                a, f = np.int32(at), at - np.uint64(2 * r)
                 facets[f, 0], facets[f, 1], facets[f, 2] = a, a + 1, a + 3
                 facets[f + 1, 0], facets[f + 1, 1], facets[f + 1, 2] = a, a + 3, a + 2
             v = (lengths[j] - moved) / tile if tile > ZERO else along

@@ -149,13 +149,8 @@ class Facets(NamedTuple):
     @classmethod
     def together(cls, parts: Sequence[Facets]) -> Facets:
         """Return several after each other; those that cannot be seen have an average inverse distance of 0."""
-        if len(parts) == 1:
-            return parts[0]
-        if not parts:
-            return cls(
-                np.empty((0, FACET_ROW), np.float32), np.empty((0, SKIN), np.int32), np.empty((0, BOX), np.float32)
-            )
-        rows, skins, boxes = (np.concatenate(held) for held in zip(*parts, strict=True))
+        none = np.empty((0, FACET_ROW), np.float32), np.empty((0, SKIN), np.int32), np.empty((0, BOX), np.float32)
+        rows, skins, boxes = (np.concatenate(held) for held in zip(none, *parts, strict=True))
         return cls(rows, skins, boxes)
 
 

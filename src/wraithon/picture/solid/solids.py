@@ -190,7 +190,7 @@ class _Joined(NamedTuple):
     details: NDArray[np.uint8]
 
 
-class _Wardrobe:
+class _CoatRack:
     """What coats are together, of all that were seen beside one character: pieces come and go with every strike."""
 
     def __init__(self) -> None:
@@ -205,20 +205,16 @@ class _Wardrobe:
                 self._seen = {}
             self._seen |= wanted
             self._joined = _join(list(self._seen.values()))
-        places = {key: place for place, key in enumerate(self._seen)}
-        return _Joined(
-            [self._joined.levels[places[id(coat.texels)]] for coat in coats],
-            self._joined.texels,
-            # How a picture is lit must not hang on what was seen before.
-            self._joined.details if any(len(coat.details) > 1 for coat in coats) else coats[0].details,
-        )
+        levels = dict(zip(self._seen, self._joined.levels, strict=True))
+        found = self._joined._replace(levels=[levels[id(coat.texels)] for coat in coats])
+        # How a picture is lit must not hang on what was seen before.
+        return found if any(len(coat.details) > 1 for coat in coats) else found._replace(details=coats[0].details)
 
 
 def _joined(pieces: Sequence[Coats], body: Coats, buffers: Buffers) -> _Joined:
     """Return the texels of the character and of all pieces in one; kept as long as the character is the same."""
-    wardrobe, _ = buffers.kept("coats", id(body.texels), lambda: (_Wardrobe(), body))
-    joined: _Joined = wardrobe.joined((body, *pieces))
-    return joined
+    rack: _CoatRack = buffers.kept("coats", id(body.texels), _CoatRack)
+    return rack.joined((body, *pieces))
 
 
 def _join(coats: Sequence[Coats]) -> _Joined:
