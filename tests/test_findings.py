@@ -4,11 +4,12 @@ from dataclasses import FrozenInstanceError
 
 import pytest
 
+from wraithon.plain_files import is_inside
 from wraithon.project.character import Anchor, CharacterUse, ClipUse, Event, Mark
 from wraithon.project.dissolve import Dissolve
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
-from wraithon.project.findings import CharacterFacts, Finding, Level, check, inside
+from wraithon.project.findings import CharacterFacts, Finding, Level, check
 from wraithon.project.life import Attribute, Curve, LifeMode, Range
 from wraithon.project.look import RibbonLook, SpriteLook
 from wraithon.project.motion import Attraction, Hold, Motion, Vortex
@@ -260,7 +261,7 @@ def test_an_anchor_of_the_step_or_of_the_event_is_enough():
      ("", False), ("c:a", False), ("x\\..\\a", False), ("x\\a", True)],
 )  # fmt: skip
 def test_names_stay_inside_the_folder(name, within):
-    assert inside(name) == within
+    assert is_inside(name) == within
 
 
 def test_a_finding_is_not_changed_once_it_is_told():

@@ -11,12 +11,12 @@ import pytest
 from wraithon.arithmetic import evaluate
 from wraithon.character.masks import joint_weights, pack_mask
 from wraithon.demo import DEMO_FOLDER
-from wraithon.errors import ProjectError
 from wraithon.identity import same_objects
 from wraithon.interchange.folders import save_whole
 from wraithon.interchange.journal import Journal
 from wraithon.project.character import CaptureUse, CharacterUse, PaintedMask
 from wraithon.project.edit import with_character
+from wraithon.project.files import open_project
 from wraithon.project.project import Project
 from wraithon.stage.overlays import Heat, Overlay
 
@@ -98,7 +98,7 @@ def test_files_from_elsewhere_come_along_under_names_that_are_free(tmp_path):
         place.parent.mkdir()
         place.write_bytes(data)
     there = tmp_path / "there"
-    now, renamed = save_whole(project_of(*map(str, places)), None, there)
+    now, renamed, _ = save_whole(project_of(*map(str, places)), None, there)
     assert [use.file for use in now.characters] == [
         "characters/body.glb", "characters/body 2.glb", "characters/body.glb",
     ]  # fmt: skip
@@ -112,7 +112,7 @@ def test_a_folder_saved_elsewhere_takes_captures_and_textures_with_it(tmp_path):
         (home / name).parent.mkdir(parents=True, exist_ok=True)
         (home / name).write_bytes(name.encode())
     project = project_of("characters/body.glb", captures=["characters/walk.bvh"])
-    now, _ = save_whole(project, home, there)
+    now, *_ = save_whole(project, home, there)
     assert now == project
     for name in ("characters/body.glb", "characters/walk.bvh", "textures/spark.png"):
         assert (there / name).read_bytes() == name.encode()
@@ -120,12 +120,15 @@ def test_a_folder_saved_elsewhere_takes_captures_and_textures_with_it(tmp_path):
 
 def test_saving_where_it_is_copies_nothing(tmp_path):
     project = project_of("characters/body.glb")
-    assert save_whole(project, tmp_path, tmp_path) == (project, {})
+    assert save_whole(project, tmp_path, tmp_path) == (project, {}, ())
 
 
-def test_a_missing_file_is_one_clear_message(tmp_path):
-    with pytest.raises(ProjectError, match=r"nowhere\.glb: this file of the project is missing"):
-        save_whole(project_of("characters/nowhere.glb"), tmp_path, tmp_path / "there")
+def test_what_is_missing_is_named_and_the_work_is_saved_all_the_same(tmp_path):
+    there = tmp_path / "there"
+    project = project_of("characters/nowhere.glb")
+    saved = save_whole(project, tmp_path, there)
+    assert saved == (project, {}, ("characters/nowhere.glb (it is missing)",))
+    assert open_project(there).project == project
 
 
 def test_a_gltf_takes_what_it_refers_to_and_nothing_from_outside(tmp_path):

@@ -214,7 +214,7 @@ def test_motions_of_a_glb_are_saved_and_opened_with_the_project(tmp_path):
         CaptureUse(file=str(moves), clip="sway", name=name, matches=matches) for name in ("sway", "sway again")
     )
     project = Project(characters=(CharacterUse(id="b", file=str(file), captures=captures),))
-    saved, _ = save_whole(project, None, tmp_path / "saved")
+    saved, *_ = save_whole(project, None, tmp_path / "saved")
     assert {m.file for m in saved.character.captures} == {"characters/moves.glb"}
     again = load(tmp_path / "saved")
     assert [clip.name for clip in again.characters["b"].clips] == ["sway", "sway again"]

@@ -15,6 +15,7 @@ from pydantic import ValidationError
 from wraithon.demo import DEMO_FOLDER
 from wraithon.demo.project import demo_project
 from wraithon.errors import ProjectError
+from wraithon.plain_files import is_inside
 from wraithon.project.binding import Binding
 from wraithon.project.character import Event, Mark
 from wraithon.project.edit import (
@@ -34,7 +35,7 @@ from wraithon.project.edit import (
 )
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.files import from_text, open_project, save_project, to_text
-from wraithon.project.findings import Level, check, inside
+from wraithon.project.findings import Level, check
 from wraithon.project.history import History
 from wraithon.project.life import Attribute, Curve, Range
 from wraithon.project.project import Project
@@ -169,11 +170,11 @@ def test_any_one_wrong_value_leaves_a_project(data):
 
 @pytest.mark.parametrize("name", ["../up.glb", "/etc/passwd", "a/../../b", "c:\\x", "..", ""])
 def test_paths_out_of_the_folder_are_known(name):
-    assert not inside(name)
+    assert not is_inside(name)
 
 
 def test_paths_within_the_folder_are_fine():
-    assert inside("characters/halcyon.glb")
+    assert is_inside("characters/halcyon.glb")
 
 
 # ---- saving ---------------------------------------------------------------------------------------

@@ -19,7 +19,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, BinaryIO, Self
 
 from wraithon.errors import ProjectError
-from wraithon.plain_files import is_within
+from wraithon.plain_files import OWN_PREFIX, check_output, copy_plain, is_within, path_inside
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
@@ -29,7 +29,7 @@ __all__ = ["Staging", "locked", "put_in_place", "replacing", "settle", "sync_fol
 
 log = logging.getLogger(__name__)
 
-SAVING, READY = ".wraithon-saving-", ".wraithon-ready-"
+SAVING, READY = f"{OWN_PREFIX}saving-", f"{OWN_PREFIX}ready-"
 
 
 def sync_folder(folder: Path) -> None:
@@ -60,14 +60,15 @@ def put_in_place(made: Path, path: Path) -> None:
 
 
 @contextmanager
-def replacing(path: Path) -> Iterator[BinaryIO]:
+def replacing(path: Path, mode: int = 0o644) -> Iterator[BinaryIO]:
     """Give a file to write that takes the place of `path` once all of it is written; else nothing of it is left.
 
     Raises
     ------
     OSError
-        When the folder cannot be written.
+        When the folder cannot be written, or a folder, a pipe or a device is in the file's place.
     """
+    check_output(path)
     path.parent.mkdir(parents=True, exist_ok=True)
     handle, name = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
     try:
@@ -75,7 +76,7 @@ def replacing(path: Path) -> Iterator[BinaryIO]:
             yield file
             file.flush()
             os.fsync(file.fileno())
-        Path(name).chmod(0o644)
+        Path(name).chmod(mode)
         put_in_place(Path(name), path)
     except BaseException:
         Path(name).unlink(missing_ok=True)
@@ -95,14 +96,22 @@ def locked(handle: int) -> int | None:
 class Staging:
     """A save in the making, to be used in a `with`: nothing shows in the folder until `commit`.
 
+    Parameters
+    ----------
+    folder
+        Where the files go.
+    through
+        The name of the one file that may be a link out of the folder, and is then written where that leads.
+
     Raises
     ------
     wraithon.errors.ProjectError
         From any of its parts, when the folder cannot be written; then it is as it was.
     """
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, through: str = "") -> None:
         self.folder = folder
+        self._through = through
 
     def __enter__(self) -> Self:
         """Clear away what killed saves have left, and make room beside the files."""
@@ -128,11 +137,13 @@ class Staging:
         """Stage a file by its name within the folder."""
         self._stage(name, lambda path: path.write_bytes(data))
 
-    def copy(self, name: str, source: Path) -> None:
-        """Stage a copy of a file."""
-        self._stage(name, lambda path: shutil.copyfile(source, path))
+    def copy(self, name: str, source: Path, largest: int) -> None:
+        """Stage a copy of a plain file of so many bytes at most."""
+        self._stage(name, lambda path: copy_plain(source, path, largest))
 
     def _stage(self, name: str, fill: Callable[[Path], object]) -> None:
+        if name != self._through:
+            path_inside(self.folder, name)
         path = self._here / name
         path.parent.mkdir(parents=True, exist_ok=True)
         fill(path)

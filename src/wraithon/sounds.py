@@ -56,12 +56,13 @@ class SoundShelf(Shelf):
         wraithon.errors.RenderError
             When there is none of that name, or it cannot be read.
         """
-        return _samples(_bytes_of(self.file(name, "sound", "drop a .wav file on the window")), name)
+        path = self.file(name, "sound", "drop a .wav file on the window")
+        return _samples(_bytes_of(path, path.parent.parent), name)
 
 
-def _bytes_of(path: Path) -> bytes:
+def _bytes_of(path: Path, within: Path | None = None) -> bytes:
     try:
-        return read_plain(path, LARGEST)
+        return read_plain(path, LARGEST, within)
     except OSError as error:
         raise RenderError(f"{path.name}: cannot be read ({error.strerror}); check the file") from error
 

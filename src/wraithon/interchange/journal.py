@@ -10,6 +10,7 @@ import hashlib
 import json
 import logging
 import os
+import re
 import secrets
 import time
 from dataclasses import dataclass
@@ -31,6 +32,8 @@ __all__ = ["Journal", "Left"]
 
 log = logging.getLogger(__name__)
 
+HEAD = re.compile(rb'\{"sequence": (\d{1,15}),')
+"""How a journal begins."""
 STALE = 86_400.0
 """Seconds after which a lock that nobody holds is cleared away."""
 
@@ -45,6 +48,8 @@ class Left:
     """What was open then: the real path of a folder or character file, or empty for a new project."""
     written: float
     """When, in seconds since the epoch."""
+    sequence: int = 0
+    """Of two journals of the same thing the later one has the larger number, whatever the clock said."""
 
     def discard(self) -> None:
         """Throw it away."""
@@ -72,17 +77,21 @@ class Journal:
         self._lock: int | None = None
         try:
             self._folder.mkdir(parents=True, exist_ok=True)
+            self._folder.chmod(0o700)  # what is in work is nobody else's business
             self._lock = _held(self._path.with_suffix(".lock"), make=True)
         except OSError as error:
             log.warning("journal: %s", error)
 
-    def write(self, project: Project) -> None:
-        """Write the project down; a full disk must not stop the work, so it is only logged."""
-        data = {"pid": os.getpid(), "opened": self._opened, "project": to_text(project)}
+    def write(self, project: Project) -> bool:
+        """Write the project down; return whether it was. A full disk must not stop the work: it is logged."""
+        sequence = 1 + max(map(_sequence, self._folder.glob(f"{self._stem}.*.json")), default=0)
+        data = {"sequence": sequence, "pid": os.getpid(), "opened": self._opened, "project": to_text(project)}
         try:
-            write_atomic(self._path, json.dumps(data).encode())
+            write_atomic(self._path, json.dumps(data).encode(), mode=0o600)
         except WraithonError as error:
             log.warning("journal: %s", error)
+            return False
+        return True
 
     def clear(self) -> None:
         """Forget what was written: the work is saved, or given up."""
@@ -105,7 +114,11 @@ class Journal:
 
     def left_behind(self) -> Left | None:
         """Return the latest work on the same thing that no running window holds, of what can be read."""
-        return max(self._left(), key=lambda left: left.written, default=None)
+        return next(iter(self.all_left_behind()), None)
+
+    def all_left_behind(self) -> list[Left]:
+        """Return all such work, the latest first."""
+        return sorted(self._left(), key=lambda left: (left.sequence, left.written), reverse=True)
 
     def _left(self) -> Iterator[Left]:
         for path in sorted(self._folder.glob(f"{self._stem}.*.json")):
@@ -137,11 +150,24 @@ def _is_held(path: Path) -> bool:
     return False
 
 
+def _sequence(path: Path) -> int:
+    """Return a journal's number; 0 where it has none."""
+    try:
+        handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
+        try:
+            head = HEAD.match(os.read(handle, 64))
+        finally:
+            os.close(handle)
+    except OSError:
+        return 0
+    return int(head[1]) if head else 0
+
+
 def _read(path: Path) -> Left | None:
     try:
         data = json.loads(read_plain(path, 2 * LARGEST))
         project = from_text(data["project"], path.name).project
-        return Left(path, project, str(data["opened"]), path.stat().st_mtime)
+        return Left(path, project, str(data["opened"]), path.stat().st_mtime, _sequence(path))
     except (OSError, ValueError, KeyError, TypeError, RecursionError, WraithonError) as error:
         log.warning("journal %s cannot be read: %s", path.name, error)
         return None

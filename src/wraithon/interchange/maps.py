@@ -45,7 +45,7 @@ def kept_map(folder: Path, joints: Iterable[str], names: Iterable[str]) -> Joint
     """Return what was kept for the same two skeletons, or None."""
     path = _path(folder, joints, names)
     try:
-        return JointMap.model_validate_json(read_plain(path, LARGEST))
+        return JointMap.model_validate_json(read_plain(path, LARGEST, folder))
     except FileNotFoundError:
         return None
     except (OSError, ValueError) as error:

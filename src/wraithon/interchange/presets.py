@@ -58,7 +58,7 @@ def kept_presets(folder: Path) -> tuple[Preset, ...]:
         return ()
     for path in paths:
         try:
-            found.append(Preset.model_validate_json(read_plain(path, LARGEST)))
+            found.append(Preset.model_validate_json(read_plain(path, LARGEST, folder)))
         except (OSError, ValueError) as error:
             log.warning("%s: %s", path, error)
     return tuple(sorted(found, key=lambda preset: preset.name.casefold()))

@@ -6,8 +6,8 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from wraithon.errors import RenderError
+from wraithon.plain_files import file_name, is_inside, read_plain
 from wraithon.project.files import write_atomic
-from wraithon.project.findings import inside
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -44,7 +44,7 @@ class Shelf:
 
     def path(self, name: str) -> Path | None:
         """Return the file of a name, or None when there is none."""
-        if not inside(name):
+        if not is_inside(name):
             return None
         return next((place / name for place in self._places if (place / name).is_file()), None)
 
@@ -71,10 +71,10 @@ class Shelf:
         wraithon.errors.WraithonError
             When they cannot be written.
         """
-        wanted = path.name.encode(errors="replace").decode().replace(":", " ")
+        wanted = file_name(path.name)
         name, number = wanted, 2
         while there := self.path(name):
-            if there.stat().st_size == len(data) and there.read_bytes() == data:
+            if there.stat().st_size == len(data) and read_plain(there, len(data)) == data:
                 return name
             name = str(Path(wanted).with_stem(f"{Path(wanted).stem} {number}"))
             number += 1

@@ -38,10 +38,10 @@ def to_text(project: Project) -> str:
     return _whole(text)
 
 
-def write_atomic(path: Path, data: bytes) -> None:
+def write_atomic(path: Path, data: bytes, mode: int = 0o644) -> None:
     """Write `data` so that `path` holds either all of it or what it held before, even after a kill.
 
-    Where the path is a link, what it leads to is written.
+    Where the path is a link, what it leads to is written. `mode` says who may read it.
 
     Raises
     ------
@@ -49,7 +49,7 @@ def write_atomic(path: Path, data: bytes) -> None:
         When the folder cannot be written.
     """
     try:
-        with replacing(path) as file:
+        with replacing(path, mode) as file:
             file.write(data)
     except OSError as error:
         raise ProjectError(f"{path}: cannot be written ({error.strerror}); save somewhere else") from error

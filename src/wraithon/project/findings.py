@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import dataclass, field
-from pathlib import PurePosixPath
 from typing import TYPE_CHECKING
 
 from wraithon.project.checks.finding import Change, Finding, Level, Remedy, layer_remedy
@@ -27,7 +26,7 @@ if TYPE_CHECKING:
     from wraithon.project.emission import Emission
     from wraithon.project.project import Project
 
-__all__ = ["CharacterFacts", "Finding", "Level", "Remedy", "check", "inside"]
+__all__ = ["CharacterFacts", "Finding", "Level", "Remedy", "check"]
 
 
 @dataclass(frozen=True)
@@ -38,12 +37,6 @@ class CharacterFacts:
     parts: frozenset[str]
     clips: Mapping[str, float] = field(default_factory=dict)
     """Clip name to its length in seconds."""
-
-
-def inside(name: str) -> bool:
-    """Tell whether a file name from a project stays inside the project's folder."""
-    path = PurePosixPath(name.replace("\\", "/"))
-    return bool(name) and not path.is_absolute() and ".." not in path.parts and ":" not in name
 
 
 def check(

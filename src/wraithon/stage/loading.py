@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -14,9 +14,10 @@ from wraithon.character.reading.bvh import Capture, read_bvh
 from wraithon.character.reading.gltf import read_gltf
 from wraithon.character.reading.gltf_motions import read_motions
 from wraithon.errors import CharacterError, ProjectError
+from wraithon.plain_files import is_inside
 from wraithon.project.character import CharacterUse
 from wraithon.project.files import PROJECT_FILE, open_project
-from wraithon.project.findings import CharacterFacts, Finding, Level, check, inside
+from wraithon.project.findings import CharacterFacts, Finding, Level, check
 from wraithon.project.project import FARTHEST, Cue, Project, Stage, View
 from wraithon.stage.dressing import CaptureKey, Wardrobe
 from wraithon.stage.fitness import fitness_findings
@@ -27,6 +28,7 @@ if TYPE_CHECKING:
 __all__ = [
     "CAPTURE_ENDINGS",
     "CHARACTER_ENDINGS",
+    "FilesRead",
     "Loaded",
     "load",
     "project_of_character",
@@ -41,6 +43,8 @@ ROOM = 1.25
 """How much farther the camera is from a new character than to show it whole: effects need room."""
 
 Progress = Callable[[float], None] | None
+FilesRead = tuple[dict[str, "Character"], dict[CaptureKey, Capture], list[Finding]]
+"""Character files and motions by the names a project gives them, and what was noticed."""
 
 
 @dataclass(frozen=True)
@@ -105,9 +109,12 @@ def load(path: Path, progress: Progress = None) -> Loaded:
 
 
 def read_files(
-    project: Project, folder: Path | None, progress: Progress = None
-) -> tuple[dict[str, Character], dict[CaptureKey, Capture], list[Finding]]:
-    """Read the character and motion files of a project; those that cannot be read are found, not raised."""
+    project: Project, folder: Path | None, progress: Progress = None, brought: Collection[str] = ()
+) -> FilesRead:
+    """Read the character and motion files of a project; those that cannot be read are found, not raised.
+
+    `brought` are names of files outside the folder that the user chose: no others are read there.
+    """
     files: dict[str, Character] = {}
     captures: dict[CaptureKey, Capture] = {}
     seen: set[tuple[str, bool]] = set()
@@ -118,16 +125,18 @@ def read_files(
             if (name, moves) in seen:
                 continue
             seen.add((name, moves))
-            if folder is not None and not inside(name):
+            own = name in brought and Path(name).is_absolute()
+            if folder is not None and not own and not is_inside(name):
                 message = f'its file "{name}" lies outside the project folder and is not read; copy it inside'
                 findings.append(Finding(Level.ERROR, place, message, use.id))
                 continue
             path = folder / name if folder else Path(name)
+            within = None if own else folder
             try:
                 if moves:
-                    captures |= {(name, clip): held for clip, held in read_captures(path, progress, folder).items()}
+                    captures |= {(name, clip): held for clip, held in read_captures(path, progress, within).items()}
                 else:
-                    files[name] = read_gltf(path, progress, folder)
+                    files[name] = read_gltf(path, progress, within)
             except CharacterError as error:
                 findings.append(Finding(Level.ERROR, place, str(error), use.id))
     for character in files.values():

@@ -6,6 +6,7 @@ import base64
 import binascii
 import json
 import struct
+from os.path import normpath
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NoReturn
 from urllib.parse import unquote
@@ -13,14 +14,15 @@ from urllib.parse import unquote
 import numpy as np
 
 from wraithon.errors import CharacterError
-from wraithon.plain_files import is_within, read_plain
+from wraithon.plain_files import path_inside, read_plain
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-__all__ = ["FARTHEST", "GltfFile"]
+__all__ = ["FARTHEST", "LARGEST_FILE", "GltfFile"]
 
 LARGEST_FILE = 2 * 2**30
+"""Bytes of a character file."""
 LARGEST_ACCESSOR = 512 * 2**20
 """Bytes an accessor may decode to; a count beyond it is a lie or not for a game."""
 
@@ -214,12 +216,12 @@ class GltfFile:
         return self._beside(unquote(uri), place)
 
     def _beside(self, name: str, place: str) -> memoryview:
-        folder = self.path.parent.resolve()
-        path = folder / name
-        if "://" in name or not is_within(path, folder):
+        try:
+            path = path_inside(self.path.parent, normpath(name) if name else name)
+        except OSError:
             self.fail(f"{place}.uri", f"{name!r} lies outside the file's own folder, which is not read")
         try:
-            return memoryview(read_plain(path, LARGEST_FILE))
+            return memoryview(read_plain(path, LARGEST_FILE, self.path.parent))
         except FileNotFoundError:
             self.fail(f"{place}.uri", f"the file {name!r} is missing; put it beside {self.path.name}")
         except OSError as error:

@@ -19,7 +19,7 @@ from wraithon.places import map_folder
 from wraithon.project.character import CaptureUse
 from wraithon.project.edit import fresh_name, replace_by_id, with_character
 from wraithon.project.matching import missing_names
-from wraithon.stage.loading import CAPTURE_ENDINGS, Loaded, load, project_of_character, read_captures
+from wraithon.stage.loading import CAPTURE_ENDINGS, Loaded, load, project_of_character, read_captures, read_files
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character
@@ -28,6 +28,7 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.reading import Reading
     from wraithon.desktop.session.session import Session
     from wraithon.project.character import CharacterUse
+    from wraithon.stage.loading import FilesRead
 
 __all__ = ["Bringing", "looked_over"]
 
@@ -89,6 +90,26 @@ class Bringing:
             self.bring_in(path)
             return
         self._reading.read(path, lambda tell: looked_over(load(path, tell)), lambda found: self._put(path, found))
+
+    def read_missing(self) -> None:
+        """Read files that the project names and that were not read yet: it came out of a journal."""
+        session = self._session
+        known = {*session.files, *(file for file, _ in session.captures)}
+        names = {name for use in session.project.characters for name in (use.file, *(c.file for c in use.captures))}
+        paths = [(session.folder or Path()) / name for name in sorted(names - known)]
+        if not paths:
+            return
+        # The journal is the user's own: what they had brought in then is read from where it was.
+        own = session.project
+        self._reading.read(paths[0], lambda tell: read_files(own, session.folder, tell, brought=names), self._found)
+
+    def _found(self, found: FilesRead) -> None:
+        files, captures, findings = found
+        self._session.files |= files
+        self._session.captures |= captures
+        self._session.reading_findings = (*self._session.reading_findings, *findings)
+        self._session.forget(*files, *(file for file, _ in captures))
+        self._session.refresh_characters()
 
     # ---- characters -----------------------------------------------------------------------------
 

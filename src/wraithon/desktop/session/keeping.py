@@ -18,7 +18,8 @@ from wraithon.desktop.session.session import Session
 from wraithon.errors import WraithonError
 from wraithon.interchange.journal import Journal, Left
 from wraithon.picture.shipped import ENDINGS
-from wraithon.project.files import PROJECT_FILE, open_project
+from wraithon.plain_files import read_plain
+from wraithon.project.files import LARGEST, PROJECT_FILE, open_project
 from wraithon.project.project import Project, View
 from wraithon.sounds import SOUND_ENDINGS
 from wraithon.stage.loading import CAPTURE_ENDINGS, CHARACTER_ENDINGS, Loaded, load
@@ -185,38 +186,55 @@ class Keeper(QObject):
 
     # ---- safety ---------------------------------------------------------------------------------
 
-    def write_down(self) -> None:
-        """Write unsaved work into the journal; without any, clear it."""
+    def write_down(self) -> bool:
+        """Write unsaved work into the journal; without any, clear it; return whether all is safe."""
         if self._session.history.unsaved:
-            self.journal.write(self._session.project)
-        else:
-            self.journal.clear()
+            return self.journal.write(self._session.project)
+        self.journal.clear()
+        return True
 
     def offer_left(self) -> None:
-        """Offer work that a crash has left behind, if there is any."""
-        left = self.journal.left_behind()
-        if left is not None and left.project == self._session.project:
-            left.discard()
-            left = None
-        if left is None:
-            if self.journal.open_elsewhere():
-                self._bar.ask(
-                    "This project is open in another window, too: saving there and here replace each other.",
-                    ("All right", lambda: None),
-                )
-            return
-        when = dt.datetime.fromtimestamp(left.written).astimezone().strftime("%d %B, %H:%M")
-        self._bar.ask(
-            f"Unsaved work from {when} was found.",
-            ("Bring it back", lambda: self._bring_back(left)),
-            ("Discard it", left.discard),
-        )
+        """Offer work that crashes have left behind, the latest first, if there is any."""
+        left = self.journal.all_left_behind()
+        for same in [work for work in left if work.project == self._session.project]:
+            same.discard()
+            left.remove(same)
+        if left:
+            self._offer(left)
+        elif self.journal.open_elsewhere():
+            self._bar.ask(
+                "This project is open in another window, too: saving there and here replace each other.",
+                ("All right", lambda: None),
+            )
 
-    def _bring_back(self, left: Left) -> None:
+    def _offer(self, left: list[Left]) -> None:
+        latest, others = left[0], left[1:]
+        when = dt.datetime.fromtimestamp(latest.written).astimezone().strftime("%d %B, %H:%M")
+        more = f", the latest of {len(left)}" if others else ""
+        answers: list[tuple[str, Callable[[], object]]] = [
+            ("Bring it back", lambda: self._bring_back(latest, others)),
+            ("Discard it", lambda: self._discard(latest, others)),
+        ]
+        if others:
+            answers.append(("Look at the one before", lambda: self._offer([*others, latest])))
+        self._bar.ask(f"Unsaved work from {when} was found{more}.", *answers)
+
+    def _discard(self, left: Left, others: list[Left]) -> None:
+        left.discard()
+        if others:
+            self._offer(others)
+
+    def _bring_back(self, left: Left, others: list[Left]) -> None:
         self._session.edit("Bring back unsaved work", lambda _p: left.project)
         self._session.history.mark_unsaved()
-        self.write_down()
-        left.discard()
+        self.bringing.read_missing()
+        if self.write_down():
+            left.discard()
+        else:
+            words = "The journal cannot be written (is the disk full?): what was brought back is kept there as it was"
+            self._session.said.emit(words, "warning")
+        if others:
+            self._offer(others)
 
     def may_lose(self) -> bool:
         """Ask, when there is unsaved work, whether to save it; return whether to go on."""
@@ -237,7 +255,7 @@ class Keeper(QObject):
 def stamp_of(folder: Path | None) -> bytes:
     """Return a fingerprint of the project file in a folder; empty where there is none."""
     try:
-        return hashlib.blake2b((folder / PROJECT_FILE).read_bytes()).digest() if folder else b""
+        return hashlib.blake2b(read_plain(folder / PROJECT_FILE, LARGEST)).digest() if folder else b""
     except OSError:
         return b""
 

@@ -44,6 +44,8 @@ log = logging.getLogger(__name__)
 Edit = Callable[[Project], Project]
 AT_ONCE = 4000
 """Turns of joints that are worked out before the window goes on."""
+TOLD = 3
+"""Files that are named in one line."""
 STALE = 0.5
 """Seconds after which findings are looked for again in an unchanged project."""
 
@@ -227,9 +229,13 @@ class Session(QObject):
                 made[key] = self.characters[key]
         self.characters, self._dressed = made, clothes
 
-    def forget(self, file: str) -> None:
-        """Have characters made of a file made anew: what was read from it is no longer the same."""
-        self._dressed = tuple(use for use in self._dressed if use[1] != file)  # type: ignore[index]
+    def forget(self, *files: str) -> None:
+        """Have characters made of some files made anew: what was read from them is no longer the same."""
+        self._dressed = tuple(
+            use
+            for use in self._dressed
+            if use[1] not in files and not any(capture.file in files for capture in use[2])  # type: ignore[index]
+        )
 
     def refresh_characters(self) -> None:
         """Make characters anew where what they are made of has changed, and tell."""
@@ -331,8 +337,9 @@ class Session(QObject):
 
     def save(self, folder: Path) -> bool:
         """Save into a folder, bringing along the files the project uses; say what went wrong."""
+        brought = {*self.files, *(file for file, _ in self.captures)}
         try:
-            project, renamed = save_whole(self.project, self.folder, folder)
+            project, renamed, left_out = save_whole(self.project, self.folder, folder, brought)
         except (WraithonError, OSError) as error:
             log.warning("saving: %s", error)
             self.said.emit(f"Not saved: {error}", "error")
@@ -347,7 +354,13 @@ class Session(QObject):
         self.shelf = TextureShelf(folder)
         self.history.mark_saved()
         self.changed.emit()
-        self.said.emit(f"Saved in {folder}", "fine")
+        if left_out:
+            more = f" and {len(left_out) - TOLD} more (the log lists them)" if len(left_out) > TOLD else ""
+            log.warning("%s: saved without %s", folder, "; ".join(left_out))
+            words = f"Saved in {folder} without {', '.join(left_out[:TOLD])}{more}"
+            self.said.emit(words, "warning")
+        else:
+            self.said.emit(f"Saved in {folder}", "fine")
         return True
 
 

@@ -12,6 +12,8 @@ from PIL import Image, PngImagePlugin
 from pydantic import Field, ValidationError
 from scipy.ndimage import gaussian_filter
 
+from wraithon.picture.textures import LARGEST_FILE
+from wraithon.plain_files import read_plain
 from wraithon.project.base import Model, Share
 
 if TYPE_CHECKING:
@@ -198,7 +200,8 @@ def as_png(recipe: Recipe) -> bytes:
 def recipe_in(path: Path) -> Recipe | None:
     """Return the recipe that a picture was painted by; None where it holds none that can be read."""
     try:
-        with Image.open(path, formats=("PNG",)) as picture:
+        data = read_plain(path, LARGEST_FILE, path.parent.parent)
+        with Image.open(io.BytesIO(data), formats=("PNG",)) as picture:
             words = picture.info.get(NOTE)
         return Recipe.model_validate_json(words) if isinstance(words, str) else None
     except (OSError, ValueError, SyntaxError, ValidationError):

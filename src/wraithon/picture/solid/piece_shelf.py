@@ -61,12 +61,13 @@ class PieceShelf(Shelf):
         found = shipped_shape(name)
         if found is not None:
             return found
-        return _shape_in(self.file(name, "piece"))
+        path = self.file(name, "piece")
+        return _shape_in(path, path.parent.parent)
 
 
-def _shape_in(path: Path) -> Shape:
+def _shape_in(path: Path, within: Path | None = None) -> Shape:
     try:
-        character = read_gltf(path, None, path.parent)
+        character = read_gltf(path, None, within)
     except CharacterError as error:
         raise RenderError(f"{path.name}: cannot be a piece ({error})") from error
     count = len(character.mesh.triangles)
