@@ -15,7 +15,7 @@ from wraithon.arithmetic import wrapped
 from wraithon.stage.driving.driver import Driver
 from wraithon.stage.driving.feet import locked
 from wraithon.stage.driving.posing import plain_pose, pose_of_stand
-from wraithon.stage.driving.stand import ORDER, Given, Part, Ramp, Stand
+from wraithon.stage.driving.stand import ORDER, Given, Part, Ramp, Span, Stand
 from wraithon.stage.performance import Passing
 
 if TYPE_CHECKING:
@@ -248,11 +248,15 @@ class Actor:
 
     def _passed(self, stand: Stand) -> list[Passing]:
         """Return the marks that went by in the step that led to a stand."""
-        span, dt = stand.lead, 1 / self._rate
-        begun = stand.time - dt
-        if span.clip == ORDER:
-            found = self._performance.passings(span.start, span.end)
-            return [replace(p, time=begun + p.time - span.start) for p in found]
+        order = stand.run
+        begun = stand.time - 1 / self._rate
+        found = self._performance.passings(order.start, order.end) if order.end > order.start else []
+        ran = [replace(p, time=begun + p.time - order.start) for p in found]
+        return sorted([*ran, *self._passed_of_clip(stand, stand.lead, begun)], key=lambda p: p.time)
+
+    def _passed_of_clip(self, stand: Stand, span: Span, begun: float) -> list[Passing]:
+        """Return the marks of a stretch of the leading clip, where that is not the running order."""
+        dt = 1 / self._rate
         clip = self.character.clip(span.clip)
         if clip is None or span.end <= span.start:
             return []
@@ -261,7 +265,6 @@ class Actor:
             for turn in (mark.time, mark.time + clip.seconds) if stand.mode == "going" else (mark.time,):
                 if span.start <= turn < span.end and mark.time < clip.seconds:
                     found.append(Passing(begun + dt * (turn - span.start) / (span.end - span.start), mark, span.clip))
-        found.sort(key=lambda p: p.time)
         return [p for p in found if not self._twice(stand, p)]
 
     def _twice(self, stand: Stand, passing: Passing) -> bool:

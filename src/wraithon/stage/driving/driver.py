@@ -98,7 +98,7 @@ class Driver:
             stand = self.begin(stand, act)
         if stand.still > stand.time + 1e-9 or (stand.hidden and self.driven):
             held = _held(stand, time)
-            return replace(stand, time=time, speed=0.0, climb=0.0, spin=0.0, lead=Span(), parts=held, locks=())
+            return replace(stand, time=time, speed=0.0, climb=0.0, spin=0.0, run=Span(), lead=Span(), parts=held, locks=())
         moved = MODES.get(stand.mode, Driver.played)(self, stand, given, time)
         moved = replace(moved, time=time)
         moved = self._parts_on(stand, moved, time)
@@ -128,7 +128,7 @@ class Driver:
         stand = replace(stand, gone=None, hidden=False)
         if self.moves.rise is not None:
             return self._into(stand, "rise", self.moves.rise.clip.name)
-        return self._into(stand, "going" if self.driven else "order", fade=UP)
+        return self._back(stand, UP)
 
     def _into(self, stand: Stand, mode: str, clip: str = "", fade: float | None = None, start: float = 0.0) -> Stand:
         """Return how it stands with another mode, whose clip lies over what has played."""
@@ -243,7 +243,7 @@ class Driver:
         leap, (x, _, z) = self.moves.leap, stand.place
         stand = replace(stand, place=(x, ground, z), climb=0.0, grounded=True, fell=fell, lowest=0.0)
         if leap is None:
-            return self._into(stand, "going", fade=0.1)
+            return self._back(stand, fade=0.1)
         if stand.parts[-1].what == leap.clip.name and stand.mode == "leap":
             return replace(stand, mode="land", since=stand.time)
         return self._into(stand, "land", leap.clip.name, start=leap.land)
@@ -252,7 +252,7 @@ class Driver:
         """Return how it stands after a step of a leap."""
         leap, dt = self.moves.leap, 1 / self.rate
         if leap is None:
-            return self._into(stand, "going")
+            return self._back(stand)
         now = stand.parts[-1].time + dt
         if now <= leap.off:
             stand = self._steered(stand, given)
@@ -280,7 +280,7 @@ class Driver:
         stand = self._on_ground(self._moved(replace(stand, speed=speed), speed / self.rate), time)
         over = leap is None or stand.parts[-1].time + 1 / self.rate >= leap.clip.seconds
         if stand.mode == "land" and (over or (wishes and time - stand.since > SOON)):
-            return self._into(stand, "going")
+            return self._back(stand)
         return stand
 
     # ---- what is played to its end --------------------------------------------------------------
@@ -300,9 +300,9 @@ class Driver:
         over = part.time + dt >= ends * (LATE if soon else 1.0) - 1e-9
         return self._back(stand) if over and stand.mode not in DOWN else stand
 
-    def _back(self, stand: Stand) -> Stand:
+    def _back(self, stand: Stand, fade: float | None = None) -> Stand:
         """Return how it stands as it goes back to what it does when nothing else is asked of it."""
-        return self._into(stand, "going" if self.driven else "order")
+        return self._into(stand, "going" if self.driven else "order", fade=fade)
 
     def _carried(self, play: Play, start: float, end: float) -> float:
         """Return the metres that a clip carries it onward from one moment to another."""
@@ -334,10 +334,13 @@ class Driver:
             for k, part in enumerate(stand.parts)
         )
         over = max((k for k, part in enumerate(parts) if time >= part.begun + part.fade), default=0)
-        parts = parts[over:]
-        leading = next((p for p in reversed(parts) if time - p.begun >= p.fade / 2), parts[-1])
-        order = next((part.time for part in parts if part.what == ORDER), stand.order)
-        return replace(stand, parts=parts, order=order, lead=self._lead(before, stand, leading, dt))
+        played = list(zip(stand.parts, parts, strict=True))[over:]
+        was, leading = next((pair for pair in reversed(played) if _leads(pair[1], time)), played[-1])
+        # A mark of the order passes as the order goes on, which may still be blending in or wait below another clip.
+        run = next((Span(ORDER, a.time, b.time) for a, b in reversed(played) if b.what == ORDER), Span())
+        order = run.end if run.clip else stand.order
+        lead = self._lead(before, stand, was, leading)
+        return replace(stand, parts=parts[over:], order=order, run=run, lead=lead)
 
     def _waits(self, stand: Stand, part: Part, *, top: bool) -> bool:
         """Tell whether a part does not go on: what is held in the air, and the order while something else plays."""
@@ -345,15 +348,13 @@ class Driver:
             return not top
         return stand.mode == "drop" and top
 
-    def _lead(self, before: Stand, stand: Stand, part: Part, dt: float) -> Span:
-        """Return what of the leading clip has gone by in a step."""
-        if part.what == ORDER:
-            return Span(ORDER, part.time - dt, part.time)
+    def _lead(self, before: Stand, stand: Stand, was: Part, part: Part) -> Span:
+        """Return what of the leading clip has gone by in a step, from what it was to what it is."""
         if part.what != GOING:
-            return Span(part.what, max(0.0, part.time - dt), part.time)
+            return Span(part.what, was.time, part.time)
         gait, idle = self.gait(stand.speed), self.moves.idle
         if stand.ease > 0.5 or gait is None:
-            return Span(idle.clip.name, part.time - dt, part.time) if idle else Span()
+            return Span(idle.clip.name, was.time, part.time) if idle else Span()
         length = gait.clip.seconds
         start, end = ((held.phase + gait.first) % 1.0 * length for held in (before, stand))
         return Span(gait.clip.name, start, end if end >= start else end + length)
@@ -379,6 +380,11 @@ MODES = {
     "order": Driver.ordered,
 }  # fmt: skip
 """What it is at, to how a step of that is taken; all else is played to its end."""
+
+
+def _leads(part: Part, time: float) -> bool:
+    """Return whether at least half of a part has blended in."""
+    return time - part.begun >= part.fade / 2
 
 
 def _held(stand: Stand, time: float) -> tuple[Part, ...]:

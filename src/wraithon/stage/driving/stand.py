@@ -106,6 +106,8 @@ class Stand:
     parts: tuple[Part, ...] = ()
     order: float = 0.0
     """Seconds of the running order that it goes back to."""
+    run: Span = NOTHING
+    """How far the running order went on in the step that led here; it may wait below another clip."""
     lead: Span = NOTHING
     passed: tuple[tuple[str, float], ...] = ()
     """Events that went by lately, and when: none counts twice while one gait goes over into another."""
