@@ -7,7 +7,9 @@ import tracemalloc
 
 import numpy as np
 import pytest
+from pydantic import ValidationError
 
+from tests.bounds import at_bounds
 from tests.glb_maker import BYTE, FLOAT, SHORT, skinned_strip
 from tests.test_gltf import read
 from tests.test_picture_twins import VIEW, body_of, frame_of
@@ -357,3 +359,26 @@ def test_spoilt_projects_are_opened_or_refused_played_and_saved(demo, lot):
 def test_the_sound_one_is_sound(tmp_path):
     (tmp_path / "project.json").write_text(json.dumps(SOUND))
     assert open_project(tmp_path).findings == ()
+
+
+@pytest.mark.parametrize("lot", range(6))
+def test_what_its_fields_allow_plays_whatever_stands_beside_it(demo, lot):
+    """Bounds are kept to one by one; together they must not contradict each other."""
+    for seed in range(20 * lot, 20 * lot + 20):
+        try:
+            project = Project.model_validate(at_bounds(rich() if seed % 2 else demo.project, seed))
+        except ValidationError:
+            continue  # a project that is refused says so; see test_project.py
+        characters = {use.id: next(iter(demo.characters.values())) for use in project.characters}
+        check(project, {key: character.facts for key, character in characters.items()}, frozenset())
+        play(project, characters, 0.05)
+
+
+@pytest.mark.parametrize("length", [9_999.0, 10_000.5, 1e6])
+def test_a_loop_may_be_as_long_as_an_effect(demo, length):
+    layer = Layer(id="l", emission=Emission(rate=30))
+    project = Project(effects=(Effect(id="e", length=length, loop=True, layers=(layer,)),))
+    player = Player(project, {})
+    player.fire("e", None)
+    player.seek(0.5)
+    assert player.show.alive == pytest.approx(15, abs=1)

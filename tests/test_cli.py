@@ -20,6 +20,7 @@ from wraithon.demo import DEMO_FOLDER
 from wraithon.demo.project import CHARACTER_FILE, demo_project
 from wraithon.errors import RenderError
 from wraithon.interchange import samples
+from wraithon.places import log_file
 from wraithon.project.edit import remove_effect
 from wraithon.project.files import save_project
 
@@ -161,6 +162,56 @@ def test_errors_are_one_line_and_exit_code_two(words, here, capfd):
     assert told.startswith("wraithon: ")
     assert told.count("\n") == 1
     assert "Traceback" not in told + out
+    assert "unexpected" not in told
+
+
+SAID = {
+    "chek demo": 'chek: there is no such project or command; did you mean "wraithon check"?',
+    "nothing-there": "nothing-there: there is no such project or command; see wraithon --help",
+    "play": "PROJECT is missing; see wraithon play --help",
+    "play demo --until -1": "--until: must be 0 to 86,400 s, not -1",
+    "play demo --until soon": "--until: give a number",
+    "play demo --until 1e300": "--until: must be 0 to 86,400 s, not 1e+300",
+    "render demo": "-o is missing; see wraithon render --help",
+    "render demo -o": "-o: its value is missing; see wraithon --help",
+    "render demo -o x.png --at nan": "--at: must be 0 to 86,400 s, not nan",
+    "render demo -o x.png --at inf": "--at: must be 0 to 86,400 s, not inf",
+    "render demo -o x_#.png --fps 0": "--fps: must be 0.01 to 1,000, not 0",
+    "render demo -o x.png --colour red": "--colour: there is no such option; see wraithon render --help",
+    "sample demo -o x.csv --count 0": "--count: must be 1 to 5,000,000, not 0",
+    "sample demo -o x.csv --count two": "--count: give a whole number",
+    "sample demo -o x.csv --radius -0.1": "--radius: must be 0 to 1,000 m, not -0.1",
+    "sample demo -o x.csv --seed 9223372036854775808":
+        "--seed: must be 0 to 9,223,372,036,854,775,807, not 9223372036854775808",
+    "sample demo -o x.csv --mode volume":
+        "--mode: 'volume' is not one of 'surface', 'edges', 'vertices', 'bones'",
+    "check demo and more": '"and more" is too much; see wraithon check --help',
+    "sample demo -o /nowhere/x.csv --count 3":
+        "/nowhere/x.csv: cannot be written (there is no such folder; make it first); write it somewhere else",
+    "sample demo -o /dev/full --count 3":
+        "/dev/full: cannot be written (a folder, a pipe or a device is there; only plain files are written);"
+        " write it somewhere else",
+}  # fmt: skip
+"""A wrong command line to what is said of it: each tells what is wrong, and none is unexpected."""
+
+
+@pytest.mark.parametrize("typed", SAID)
+def test_a_wrong_command_line_is_told_in_its_own_words(typed, here, capfd):
+    here(*typed.split(), code=2)
+    assert capfd.readouterr().err == f"wraithon: {SAID[typed]}\n"
+    assert not Path("/nowhere").exists()
+    assert not Path("/dev/full").is_file()
+
+
+def test_warnings_go_to_the_log_and_not_to_the_terminal():
+    program = (
+        "import warnings; from wraithon import cli\n"
+        "cli.app = lambda **_: warnings.warn('overflow encountered', RuntimeWarning)\n"
+        "cli.main()"
+    )
+    done = subprocess.run([sys.executable, "-W", "always", "-c", program], capture_output=True, text=True, check=True)
+    assert done.stderr == ""
+    assert "RuntimeWarning: overflow encountered" in log_file().read_text()
 
 
 @pytest.mark.parametrize("words", [("nothing-there",), ("play",), ("render", "demo", "-o", "/dev/null/x.png")])

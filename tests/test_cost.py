@@ -9,6 +9,13 @@ import pytest
 
 from tests.test_cli import run
 from wraithon.picture.laid import Laid
+from wraithon.project.binding import Binding, Dial
+from wraithon.project.effect import Effect, Layer
+from wraithon.project.emission import Emission
+from wraithon.project.life import Attribute
+from wraithon.project.staging.steps import RampSignal, SetSignal, StartEffect
+from wraithon.project.staging.whens import AtStart
+from wraithon.project.trigger import Trigger
 from wraithon.stage.player import Player
 from wraithon.studio.cost import measured, summary
 
@@ -61,6 +68,19 @@ def test_a_project_without_layers_costs_its_stage(demo):
     assert (cost.alive, cost.pixels) == (0, 0)
     assert cost.draw_ms > 0
     assert summary(cost, empty)["layers"] == []
+
+
+@pytest.mark.parametrize("step", [SetSignal(signal="e/heat", value=1.0), RampSignal(signal="e/heat", to=2.0)])
+def test_layers_are_measured_while_a_trigger_turns_a_dial_of_theirs(demo, step):
+    dial = Dial(id="heat", name="heat", value=0.5, high=4.0)
+    layers = tuple(Layer(id=f"l{k}", emission=Emission(rate=40), lifetime=Attribute.of(2.0)) for k in range(2))
+    bound = Binding(dial="heat", layer="l0", path="size.birth.high", high=0.5)
+    effect = Effect(id="e", length=None, layers=layers, dials=(dial,), bindings=(bound,))
+    trigger = Trigger(when=AtStart(), response=(StartEffect(effect="e"), step))
+    project = demo.project.but(effects=(effect,), triggers=(trigger,))
+    cost = measured(project, demo.characters, demo.folder, 0.5, (64, 48), lambda _share: None)
+    assert {part.layer for part in cost.layers} == {"l0", "l1"}
+    assert all(part.most == pytest.approx(20, abs=2) for part in cost.layers)
 
 
 def test_the_command_line_prints_it():

@@ -11,9 +11,9 @@ from collections.abc import Collection
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any, NoReturn
 
-import click
 import typer
 from typer.core import TyperGroup
+from typer.exceptions import TyperException
 
 import wraithon
 from wraithon.cli_options import (
@@ -21,12 +21,13 @@ from wraithon.cli_options import (
     JsonOption,
     ProjectArgument,
     SizeOption,
-    finite,
     print_data,
     seconds_option,
     size_of,
     tell_progress,
     tell_share,
+    usage_words,
+    within,
 )
 from wraithon.errors import CharacterError, ProjectError, WraithonError
 from wraithon.interrupts import INTERRUPTED, came, raise_them
@@ -47,6 +48,8 @@ class _OpenByDefault(TyperGroup):
     def parse_args(self, ctx: Any, args: list[str]) -> list[str]:
         known = [*self.commands, "--help", "--version", "--install-completion", "--show-completion"]
         if not args or args[0] not in known:
+            if args and not args[0].startswith("-"):
+                _must_exist(args[0])
             args = ["open", *args]
         return super().parse_args(ctx, args)
 
@@ -115,9 +118,7 @@ def render(
     size: SizeOption = "1280x720",
     start: Annotated[float | None, seconds_option("Sequence: first moment in seconds.", "--from")] = None,
     end: Annotated[float | None, seconds_option("Sequence: last moment in seconds.", "--to")] = None,
-    fps: Annotated[
-        float, typer.Option(help="Sequence: pictures a second.", min=0.01, max=1000, callback=finite)
-    ] = 30.0,
+    fps: Annotated[float, typer.Option(help="Sequence: pictures a second.", callback=within(0.01, 1000))] = 30.0,
 ) -> None:
     """Write a picture of one moment, or a numbered sequence of pictures."""
     from wraithon.interchange.pictures import render_moment, render_sequence
@@ -266,16 +267,16 @@ def sample(
     character: Annotated[str, typer.Argument(metavar="CHARACTER", help="A .glb or .gltf character, or: demo")],
     output: Annotated[Path, typer.Option("-o", "--output", help="The table to write, points.csv.")],
     mode: Annotated[Mode, typer.Option(help="What gives birth.")] = Mode.SURFACE,
-    count: Annotated[int, typer.Option(help="How many places.", min=1, max=5_000_000)] = 1000,
+    count: Annotated[int, typer.Option(help="How many places.", callback=within(1, 5_000_000))] = 1000,
     parts: Annotated[str, typer.Option(help="Only these parts: a,b.")] = "",
     joints: Annotated[str, typer.Option(help="Only what these joints hold: a,b.")] = "",
     spacing: Annotated[Spacing, typer.Option(help="By chance, or evenly spaced.")] = Spacing.RANDOM,
     clip: Annotated[str, typer.Option(help="Posed by this clip; the rest pose without it.")] = "",
     at: Annotated[float, seconds_option("Moment of the clip in seconds.")] = 0.0,
     radius: Annotated[
-        float, typer.Option(help="Bones: births lie within this many metres.", min=0, max=1000, callback=finite)
+        float, typer.Option(help="Bones: births lie within this many metres.", callback=within(0, 1000, "m"))
     ] = 0.0,
-    seed: Annotated[int, typer.Option(help="Another seed, other places.", min=0, max=LARGEST_SEED)] = 1,
+    seed: Annotated[int, typer.Option(help="Another seed, other places.", callback=within(0, LARGEST_SEED))] = 1,
 ) -> None:
     """Write fairly sampled places of a character: x,y,z,nx,ny,nz,u,v,part,joint."""
     from wraithon.character.reading.gltf import read_gltf
@@ -365,15 +366,16 @@ def main() -> None:
     try:
         raise_them()
         start_log()
-        code = app(standalone_mode=False)
+        code = app(prog_name="wraithon", standalone_mode=False)
         sys.stdout.flush()
-    except (WraithonError, click.ClickException) as error:
-        words = error.format_message() if isinstance(error, click.ClickException) else str(error)
-        _fail(words)
+    except WraithonError as error:
+        _fail(str(error))
+    except TyperException as error:
+        _fail(usage_words(error))
     except BrokenPipeError:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         sys.exit(1)
-    except (KeyboardInterrupt, click.Abort):
+    except (KeyboardInterrupt, typer.Abort):
         sys.exit(INTERRUPTED)
     except OSError as error:
         log.exception("unexpected")

@@ -3,49 +3,53 @@
 from __future__ import annotations
 
 import json
-import math
 import re
 import sys
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
 from wraithon.errors import ProjectError
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from typer.exceptions import TyperException
 
 __all__ = [
     "LARGEST_SEED",
     "JsonOption",
     "ProjectArgument",
     "SizeOption",
-    "finite",
     "print_data",
     "seconds_option",
     "size_of",
     "tell_progress",
     "tell_share",
+    "usage_words",
+    "within",
 ]
 
-MOST_SECONDS = 86_400.0
+MOST_SECONDS = 86_400
 """A day: the latest moment of a show that can be asked for."""
 LARGEST_SEED = 2**63 - 1
 
 
-def finite(value: float | None) -> float | None:
-    """Return a number that is one, or none.
+def within(low: float, high: float, unit: str = "") -> Callable[[float | None], float | None]:
+    """Return what checks that an option's number is one, from `low` to `high`; it raises typer.BadParameter."""
 
-    Raises
-    ------
-    typer.BadParameter
-        When it is infinite, or no number.
-    """
-    if value is not None and not math.isfinite(value):
-        raise typer.BadParameter(f"{value} is no moment")
-    return value
+    def check(value: float | None) -> float | None:
+        if value is not None and not low <= value <= high:  # which no number that is none does
+            came = value if isinstance(value, int) else f"{value:g}"
+            raise typer.BadParameter(f"must be {low:,} to {high:,}{unit and f' {unit}'}, not {came}")
+        return value
+
+    return check
 
 
 def seconds_option(words: str, *flags: str) -> Any:
     """Return an option for a moment or a time in seconds."""
-    return typer.Option(*flags, help=words, min=0, max=MOST_SECONDS, callback=finite)
+    return typer.Option(*flags, help=words, callback=within(0, MOST_SECONDS, "s"))
 
 
 ProjectArgument = Annotated[
@@ -110,3 +114,31 @@ def tell_progress(done: int, total: int) -> bool:
 def tell_share(share: float) -> None:
     """Tell somebody who watches which share of long work is done."""
     tell_progress(round(share * 100), 100)
+
+
+USAGE = (
+    (r"Missing argument '(?P<what>.+?)'\.?", "{what} is missing{see}"),
+    (r"Missing option '(?P<what>.+?)'( / '(?P<long>.+?)')?\.?", "{what} is missing{see}"),
+    (r"Got unexpected extra argument(s|\(s\))? \((?P<what>.+)\)", '"{what}" is too much{see}'),
+    (r"No such option:? '?(?P<what>-[^ '.]*)'?.*", "{what}: there is no such option{see}"),
+    (r"Option '(?P<what>.+?)' requires an argument\.?", "{what}: its value is missing{see}"),
+    (r"Invalid value for '(?P<what>.+?)'[^:]*: .*unable to parse string as a number.*", "{what}: give a number"),
+    (
+        r"Invalid value for '(?P<what>.+?)'[^:]*: .*unable to parse string as an integer.*",
+        "{what}: give a whole number",
+    ),
+    (r"Invalid value for '(?P<what>.+?)'[^:]*: (Value error, )?(?P<why>.+?)\.?", "{what}: {why}"),
+)
+"""What the library for command lines says of a wrong one, to our words for it."""
+
+
+def usage_words(error: TyperException) -> str:
+    """Return in our words what is wrong with a command line."""
+    context = getattr(error, "ctx", None)
+    see = f"; see {context.command_path} --help" if context is not None else "; see wraithon --help"
+    said = " ".join(error.format_message().split())
+    for pattern, words in USAGE:
+        found = re.fullmatch(pattern, said)
+        if found is not None:
+            return words.format(**found.groupdict(), see=see)
+    return f"{said}{see}"

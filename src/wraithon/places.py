@@ -68,7 +68,7 @@ def log_file() -> Path:
 
 
 def start_log() -> None:
-    """Write the program's log to its file; where that cannot be written, to nowhere."""
+    """Write the program's log, and all warnings, to its file; where that cannot be written, to nowhere."""
     root = logging.getLogger("wraithon")
     if root.handlers:
         return
@@ -80,3 +80,8 @@ def start_log() -> None:
         handler = logging.NullHandler()
     handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
     root.addHandler(handler)
+    # Warnings are for whoever mends the program: a user can do nothing about them.
+    logging.captureWarnings(capture=True)
+    warned = logging.getLogger("py.warnings")
+    warned.addHandler(handler)
+    warned.propagate = False

@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
     from types import TracebackType
 
-__all__ = ["Staging", "locked", "put_in_place", "replacing", "settle", "sync_folder"]
+__all__ = ["Staging", "locked", "make_folder", "put_in_place", "replacing", "settle", "sync_folder"]
 
 log = logging.getLogger(__name__)
 
@@ -59,6 +59,20 @@ def put_in_place(made: Path, path: Path) -> None:
     sync_folder(real.parent)
 
 
+def make_folder(folder: Path) -> None:
+    """Make a folder and those above it, below one that is there and is not the root of all: that is a slip.
+
+    Raises
+    ------
+    OSError
+        When it cannot be made.
+    """
+    above = next((each for each in folder.absolute().parents if each.exists()), None)
+    if not folder.exists() and above is not None and above == above.parent:
+        raise FileNotFoundError(errno.ENOENT, "there is no such folder; make it first", str(folder))
+    folder.mkdir(parents=True, exist_ok=True)
+
+
 @contextmanager
 def replacing(path: Path, mode: int = 0o644) -> Iterator[BinaryIO]:
     """Give a file to write that takes the place of `path` once all of it is written; else nothing of it is left.
@@ -69,7 +83,7 @@ def replacing(path: Path, mode: int = 0o644) -> Iterator[BinaryIO]:
         When the folder cannot be written, or a folder, a pipe or a device is in the file's place.
     """
     check_output(path)
-    path.parent.mkdir(parents=True, exist_ok=True)
+    make_folder(path.parent)
     handle, name = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
     try:
         with os.fdopen(handle, "wb") as file:

@@ -14,7 +14,7 @@ from wraithon.picture.shipped import TextureShelf
 from wraithon.plain_files import file_name, is_inside, path_inside
 from wraithon.project.edit import pieces_of, sounds_of, textures_of
 from wraithon.project.files import PROJECT_FILE, to_text
-from wraithon.saving import Staging
+from wraithon.saving import Staging, make_folder
 from wraithon.sounds import SoundShelf
 
 if TYPE_CHECKING:
@@ -66,7 +66,7 @@ def save_whole(project: Project, home: Path | None, folder: Path, brought: Colle
     if same and not folder.is_dir():
         raise ProjectError(f"{folder}: the folder is gone; save somewhere else")
     try:
-        folder.mkdir(parents=True, exist_ok=True)
+        make_folder(folder)
     except OSError as error:
         raise ProjectError(f"{folder}: cannot be made ({error.strerror}); save somewhere else") from error
     with Staging(folder, through=PROJECT_FILE if same else "") as staging:

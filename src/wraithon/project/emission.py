@@ -68,7 +68,7 @@ class Emission(Model):
     per_metre: Annotated[float, Field(ge=0.0, le=1e4)] = 0.0
     start: Unsigned = 0.0
     length: Unsigned | None = None
-    loop: Annotated[float, Field(ge=SHORTEST_LOOP, le=1e4)] | None = None
+    loop: Annotated[float, Field(ge=SHORTEST_LOOP, le=1e6)] | None = None
     warm_up: WarmUp = 0.0
     course: Curve | None = None
     bursts: Annotated[tuple[Burst, ...], Field(max_length=64)] = ()

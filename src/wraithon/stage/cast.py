@@ -24,7 +24,7 @@ from wraithon.stage.triggering.triggers import Listeners, listeners_of
 from wraithon.terrain import FLAT, terrain_of
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping
+    from collections.abc import Collection, Mapping
 
     from wraithon.character.model import Character
     from wraithon.project.character import CharacterUse, Event
@@ -36,7 +36,7 @@ if TYPE_CHECKING:
     from wraithon.stage.sampler_shelf import SamplerShelf
     from wraithon.terrain import Relief, Terrain
 
-__all__ = ["Cast", "casts_run_alike", "compile_project", "turned"]
+__all__ = ["Cast", "casts_run_alike", "compile_project", "turned", "with_only"]
 
 
 ALIKE = (
@@ -76,6 +76,8 @@ class Cast:
     """What makes the samplers of its programs."""
     settings: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
     """What dials are turned to, of the effects that have any that are (see `turned`)."""
+    only: frozenset[str] | None = None
+    """Ids of the layers that are played, where not all of them are (see `with_only`)."""
     settled: Mapping[str, Effect] = field(default_factory=dict)
     """While it is filled: effects as they are played, by id, that are known from before."""
 
@@ -219,6 +221,12 @@ def _begun(cast: Cast, earlier: Cast | None) -> Cast:
     return replace(cast, settled=effects, variants=variants)
 
 
+def with_only(cast: Cast, layers: Collection[str]) -> Cast:
+    """Return a cast that plays some layers alone, also once its dials are turned."""
+    programs = {key: program for key, program in cast.programs.items() if key in layers}
+    return replace(cast, programs=programs, only=frozenset(layers))
+
+
 def turned(cast: Cast, told: Mapping[str, float], now: Cast | None = None) -> Cast:
     """Return a cast as it is while dials are set to what was told of signals; itself where none is turned.
 
@@ -277,7 +285,7 @@ def _filled(cast: Cast, character: Character | None, held: Mapping[str, LayerPro
     for effect in effects.values():
         same = cast.effects.get(effect.id) is effect
         for layer in effect.layers:
-            if layer.muted:
+            if layer.muted or (cast.only is not None and layer.id not in cast.only):
                 continue
             if same:
                 programs[layer.id], ends[layer.id] = cast.programs[layer.id], cast.ends[layer.id]

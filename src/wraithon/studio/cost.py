@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.shipped import TextureShelf
+from wraithon.stage.cast import with_only
 from wraithon.stage.frame import frame_of
 from wraithon.stage.player import Player
 from wraithon.stage.sampler_shelf import SamplerShelf
@@ -233,8 +234,7 @@ class _Bench:
 
     def measured(self, layers: Collection[str]) -> tuple[float, float, int]:
         """Return seconds of a step and of a picture of some layers, and the pixels that they lay."""
-        programs = {key: program for key, program in self._cast.programs.items() if key in layers}
-        cast = replace(self._cast, programs=programs)
+        cast = with_only(self._cast, layers)
         held = replace(self._held, pools={key: pool for key, pool in self._held.pools.items() if key in layers})
         show = Show(cast)
         show.restore(held)

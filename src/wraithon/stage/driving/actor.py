@@ -260,11 +260,13 @@ class Actor:
         clip = self.character.clip(span.clip)
         if clip is None or span.end <= span.start:
             return []
-        found = []
-        for mark in self.use.clip(span.clip).marks:
-            for turn in (mark.time, mark.time + clip.seconds) if stand.mode == "going" else (mark.time,):
-                if span.start <= turn < span.end and mark.time < clip.seconds:
-                    found.append(Passing(begun + dt * (turn - span.start) / (span.end - span.start), mark, span.clip))
+        rounds = (0.0, clip.seconds) if stand.mode == "going" else (0.0,)
+        found = [
+            Passing(begun + dt * (mark.time + late - span.start) / (span.end - span.start), mark, span.clip)
+            for mark in self.use.clip(span.clip).marks
+            for late in rounds
+            if span.start <= mark.time + late < span.end and mark.time < clip.seconds
+        ]
         return [p for p in found if not self._twice(stand, p)]
 
     def _twice(self, stand: Stand, passing: Passing) -> bool:

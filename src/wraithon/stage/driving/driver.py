@@ -98,7 +98,9 @@ class Driver:
             stand = self.begin(stand, act)
         if stand.still > stand.time + 1e-9 or (stand.hidden and self.driven):
             held = _held(stand, time)
-            return replace(stand, time=time, speed=0.0, climb=0.0, spin=0.0, run=Span(), lead=Span(), parts=held, locks=())
+            return replace(
+                stand, time=time, speed=0.0, climb=0.0, spin=0.0, run=Span(), lead=Span(), parts=held, locks=()
+            )
         moved = MODES.get(stand.mode, Driver.played)(self, stand, given, time)
         moved = replace(moved, time=time)
         moved = self._parts_on(stand, moved, time)
