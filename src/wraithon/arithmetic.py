@@ -6,7 +6,7 @@ import ast
 import math
 import operator
 
-__all__ = ["eased", "evaluate", "measured", "ordinal", "wrapped"]
+__all__ = ["added", "eased", "evaluate", "measured", "ordinal", "wrapped"]
 
 _BINARY = {ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul, ast.Div: operator.truediv}
 LONGEST = 100
@@ -23,6 +23,11 @@ def eased(share: float) -> float:
 def wrapped(angle: float) -> float:
     """Return an angle in radians within half a turn either way."""
     return (angle + math.pi) % (2 * math.pi) - math.pi
+
+
+def added(one: float, two: float) -> float:
+    """Return a sum as it is with decimal numbers: ten times 0.1 less than 1 is 0."""
+    return round(one + two, 12)
 
 
 def ordinal(number: int) -> str:

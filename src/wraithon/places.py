@@ -11,6 +11,7 @@ import platformdirs
 __all__ = [
     "cache_folder",
     "config_folder",
+    "crash_file",
     "log_file",
     "map_folder",
     "piece_folder",
@@ -65,6 +66,11 @@ def map_folder() -> Path:
 def log_file() -> Path:
     """Return the log's path."""
     return state_folder() / "wraithon.log"
+
+
+def crash_file() -> Path:
+    """Return the path of what is written down of a crash."""
+    return state_folder() / "crash.log"
 
 
 def start_log() -> None:

@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING, Any
 from wraithon.errors import RenderError
 
 if TYPE_CHECKING:
+    from wraithon.desktop.catching import Catcher
     from wraithon.desktop.window import Window
     from wraithon.stage.loading import Loaded
 
@@ -59,9 +60,11 @@ def run(path: Path | None, picture: Path | None = None) -> int:
     from PySide6.QtWidgets import QApplication
 
     from wraithon.demo import DEMO_FOLDER
+    from wraithon.desktop.catching import crashed_before, stop_watching, watch_for_crashes
     from wraithon.desktop.engine.engine import Engine
     from wraithon.stage.loading import load
 
+    crash_told, crash_log = crashed_before(), watch_for_crashes()
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)  # a core application would not do
     app.setApplicationName("Wraithon")
@@ -77,6 +80,7 @@ def run(path: Path | None, picture: Path | None = None) -> int:
 
     apply_theme(app)
     window = Window(loaded, save_folder, str(path or ""), engine)
+    catcher = _catching(window, crash_told)
     window.began = began
     if not has_display():
         # No window manager would place it: give it the size the layout is made for.
@@ -97,12 +101,26 @@ def run(path: Path | None, picture: Path | None = None) -> int:
         window.set_playing(True)
     code = app.exec()
     window.shut()
+    catcher.remove()
     # While there is still a program to be taken down in: the interpreter's own end comes in any order.
     window.deleteLater()
     app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    stop_watching(crash_log)
     if code == UNWRITTEN:
         raise RenderError(f"{picture}: cannot be written; name a .png in a folder that can be")
     return code
+
+
+def _catching(window: Window, crashed: str) -> Catcher:
+    """Tell a window's faults in it, and where it is written how the program crashed before."""
+    from wraithon.desktop.catching import Catcher
+
+    catcher = Catcher(window)
+    catcher.told.connect(window.tell_fault)
+    catcher.install()
+    if crashed:
+        window.tell_fault(f"Wraithon crashed the last time; how is written in {crashed}")
+    return catcher
 
 
 def prepare(demo: Loaded | None = None) -> Callable[[], Iterator[str]]:

@@ -35,11 +35,11 @@ class Said(QLabel):
         self.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setPen(self.palette().color(self.foregroundRole()))
-        room = self.contentsRect().adjusted(8, 0, -10, 0)
-        words = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideMiddle, room.width())
-        painter.drawText(room, self.alignment(), words)
+        with QPainter(self) as painter:
+            painter.setPen(self.palette().color(self.foregroundRole()))
+            room = self.contentsRect().adjusted(8, 0, -10, 0)
+            words = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideMiddle, room.width())
+            painter.drawText(room, self.alignment(), words)
 
 
 class Transport(QWidget):

@@ -177,11 +177,11 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
 
     def _connect(self) -> None:
         session, engine = self.session, self.engine
-        self.speaker.failed.connect(self._failed)
+        self.speaker.failed.connect(self.tell_fault)
         queued = Qt.ConnectionType.QueuedConnection
         engine.shot_ready.connect(self._take_shot, queued)
         engine.busy.connect(self._busy, queued)
-        engine.failed.connect(self._failed, queued)
+        engine.failed.connect(self.tell_fault, queued)
         session.changed.connect(self._project_changed)
         session.noticed.connect(self.transport.show_findings)
         session.loaded.connect(self._project_loaded)
@@ -193,7 +193,8 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self.score.sought.connect(self.seek)
         self.score.rounds.changed.connect(self.play_round)
 
-    def _failed(self, words: str) -> None:
+    def tell_fault(self, words: str) -> None:
+        """Say what went wrong."""
         self.transport.say(words, "error")
 
     def _view_changed(self, view: View) -> None:

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wraithon.arithmetic import added
 from wraithon.particles.few import LEAST, SmallPools, is_small
 from wraithon.particles.pool import Pool, living_by_firing
 from wraithon.project.staging.steps import WaitFor
@@ -125,7 +126,7 @@ class Show(Presence):
     def hit(self, hit: Hit) -> None:
         """Have the character be hit in the coming step: that takes some of its health."""
         self.hits.append(hit)
-        self.tell("health", max(0.0, self.told.get("health", 1.0) - HURT * hit.strength))
+        self.tell("health", max(0.0, added(self.told.get("health", 1.0), -HURT * hit.strength)))
 
     def tell(self, signal: str, value: float) -> None:
         """Give a signal a value; what it was on its way to counts no more."""
@@ -163,8 +164,12 @@ class Show(Presence):
         if due:
             self.waiting = [w for w in self.waiting if w.due >= end]
         changes = self.actor.changes if self.actor else 0
+        failed: list[Waiting] = []
         for waiting in due:
-            respond(self, waiting)
+            if not any(map(waiting.follows, failed)) and not respond(self, waiting) and waiting.step.needed:
+                failed.append(waiting)
+        if failed:
+            self.waiting = [w for w in self.waiting if not any(map(w.follows, failed))]
         if self.actor is not None and self.actor.changes != changes:
             self.forget_poses()
 
@@ -189,7 +194,7 @@ class Show(Presence):
             self._go_on(waiting, end)
 
     def _go_on(self, waiting: Waiting, time: float) -> None:
-        rest = due_steps(waiting.after, time, waiting.trigger, waiting.anchor, waiting.strength, waiting.ground)
+        rest = due_steps(waiting, time)
         self.waiting += rest[: max(0, MOST_WAITING - len(self.waiting))]
 
     def sound(self, time: float, name: str, volume: float) -> None:

@@ -24,6 +24,7 @@ from wraithon.project.staging.steps import (
 )
 from wraithon.project.staging.whens import (
     AtStart,
+    EachStep,
     EveryMetres,
     EverySeconds,
     Never,
@@ -59,8 +60,9 @@ def _on_event(project: Project, when: OnEvent) -> str:
 
 
 def _on_signal(project: Project, when: OnSignal) -> str:
-    way = "falls below" if when.falls else "rises above"
-    return f"When {signal_name(project, when.signal)} {way} {amount(project, when.signal, when.value)}"
+    way, beyond = ("falls", "less") if when.falls else ("rises", "more")
+    name, value = signal_name(project, when.signal), amount(project, when.signal, when.value)
+    return f"When {name} {way} to {value} or {beyond}"
 
 
 def _on_end(project: Project, when: OnEnd) -> str:
@@ -80,6 +82,7 @@ WHENS: dict[type, Callable[..., str]] = {
     OnEnd: _on_end,
     EverySeconds: lambda _project, when: f"Every {when.seconds:g} s",
     EveryMetres: lambda _project, when: f"Every {when.metres:g} m of the way",
+    EachStep: lambda _project, _when: "At each step",
     Never: lambda _project, _when: "Never by itself",
 }
 """Model of a kind of moment to when that is, in words."""
@@ -139,7 +142,8 @@ def _often(often: Often) -> str:
 
 def _step(project: Project, step: Step) -> str:
     after = f" after {step.after:g} s" if step.after else ""
-    return f"{step_words(project, step)}{after}"
+    needed = " (what follows needs it)" if step.needed else ""
+    return f"{step_words(project, step)}{after}{needed}"
 
 
 def step_words(project: Project, step: Step) -> str:

@@ -117,17 +117,17 @@ class RangeBar(ShowsFocus, QWidget):
             self.edited.emit(self.low, self.high, True)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(GROUND))
-        painter.drawRoundedRect(QRectF(7, 8, self.width() - 14, 5), 2, 2)
-        painter.setBrush(QColor(TEAL))
-        left, right = self._x(self.low), self._x(self.high)
-        painter.drawRoundedRect(QRectF(left, 8, max(right - left, 2), 5), 2, 2)
-        for x in (left, right):
-            painter.setBrush(QColor(INK))
-            painter.drawRoundedRect(QRectF(x - 3, 3, 6, 15), 2, 2)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(GROUND))
+            painter.drawRoundedRect(QRectF(7, 8, self.width() - 14, 5), 2, 2)
+            painter.setBrush(QColor(TEAL))
+            left, right = self._x(self.low), self._x(self.high)
+            painter.drawRoundedRect(QRectF(left, 8, max(right - left, 2), 5), 2, 2)
+            for x in (left, right):
+                painter.setBrush(QColor(INK))
+                painter.drawRoundedRect(QRectF(x - 3, 3, 6, 15), 2, 2)
 
 
 class AttributeEditor(QWidget):

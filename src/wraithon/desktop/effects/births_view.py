@@ -40,27 +40,27 @@ class BirthsChart(QWidget):
         self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if not self._groups:
-            painter.setPen(QColor(SOFT))
-            painter.setFont(text_font(12))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, "Nothing gives birth here.")
-            return
-        y = 0.0
-        most = max(max(row.births, row.fair) for _, rows in self._groups for row in rows)
-        for title, rows in self._groups:
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            if not self._groups:
+                painter.setPen(QColor(SOFT))
+                painter.setFont(text_font(12))
+                painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, "Nothing gives birth here.")
+                return
+            y = 0.0
+            most = max(max(row.births, row.fair) for _, rows in self._groups for row in rows)
+            for title, rows in self._groups:
+                painter.setFont(text_font(11))
+                painter.setPen(QColor(SOFT))
+                painter.drawText(QRectF(0, y, self.width(), LINE_HIGH), Qt.AlignmentFlag.AlignVCenter, title)
+                y += LINE_HIGH
+                for row in rows:
+                    self._paint_row(painter, y, row, most)
+                    y += LINE_HIGH
             painter.setFont(text_font(11))
             painter.setPen(QColor(SOFT))
-            painter.drawText(QRectF(0, y, self.width(), LINE_HIGH), Qt.AlignmentFlag.AlignVCenter, title)
-            y += LINE_HIGH
-            for row in rows:
-                self._paint_row(painter, y, row, most)
-                y += LINE_HIGH
-        painter.setFont(text_font(11))
-        painter.setPen(QColor(SOFT))
-        words = f"bar: births   tick: what {'length' if self._bones else 'area'} would give"
-        painter.drawText(QRectF(NAME, y, self.width() - NAME, LINE_HIGH), Qt.AlignmentFlag.AlignVCenter, words)
+            words = f"bar: births   tick: what {'length' if self._bones else 'area'} would give"
+            painter.drawText(QRectF(NAME, y, self.width() - NAME, LINE_HIGH), Qt.AlignmentFlag.AlignVCenter, words)
 
     def _paint_row(self, painter: QPainter, y: float, row: Tally, most: float) -> None:
         room = self.width() - NAME - 46

@@ -181,40 +181,40 @@ class _Timeline(QWidget):
         painter.drawPolyline(line)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(QColor(LINE), 1))
-        painter.setBrush(QColor(GROUND))
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
-        box, span = QRectF(8, 6, self.width() - 16, self.height() - 22), self._span()
-        emission = self._emission
-        if emission.rate > 0:
-            end = emission.start + emission.length if emission.length is not None else span
-            end = min(end, self._length if self._length is not None else span)
-            left, right = (
-                box.left() + emission.start / span * box.width(),
-                box.left() + end / span * box.width(),
-            )
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor("#27544f"))
-            block = QRectF(left, box.top() + box.height() * 0.35, max(right - left, 0), box.height() * 0.65)
-            ends = self._length is not None or emission.length is not None
-            self._paint_rate(painter, block, emission.course if ends else None)
-            if self._length is None and emission.length is None:
-                painter.setPen(QPen(QColor(TEAL), 2, Qt.PenStyle.DotLine))
-                painter.drawLine(block.topRight(), QPointF(self.width() - 2, block.top()))
-        painter.setFont(figures_font(10))
-        for burst in emission.bursts:
-            for k in range(min(burst.repeats, 60)):
-                x = box.left() + (burst.time + k * burst.interval) / span * box.width()
-                painter.setPen(QPen(QColor(RUST), 2))
-                painter.drawLine(QPointF(x, box.bottom()), QPointF(x, box.top() + 5))
-                painter.setBrush(QColor(RUST))
-                painter.drawEllipse(QPointF(x, box.top() + 4), 3, 3)
-        painter.setPen(QPen(QColor(RAISED), 1))
-        painter.drawLine(box.bottomLeft(), box.bottomRight())
-        painter.setPen(QColor(SOFT))
-        line = QRectF(box.left(), box.bottom() + 1, box.width(), 14)
-        painter.drawText(line, Qt.AlignmentFlag.AlignLeft, "0 s")
-        end_words = f"{span / 1.05:.2f} s" if self._length is not None else "until it is stopped"
-        painter.drawText(line, Qt.AlignmentFlag.AlignRight, end_words)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(QPen(QColor(LINE), 1))
+            painter.setBrush(QColor(GROUND))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
+            box, span = QRectF(8, 6, self.width() - 16, self.height() - 22), self._span()
+            emission = self._emission
+            if emission.rate > 0:
+                end = emission.start + emission.length if emission.length is not None else span
+                end = min(end, self._length if self._length is not None else span)
+                left, right = (
+                    box.left() + emission.start / span * box.width(),
+                    box.left() + end / span * box.width(),
+                )
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(QColor("#27544f"))
+                block = QRectF(left, box.top() + box.height() * 0.35, max(right - left, 0), box.height() * 0.65)
+                ends = self._length is not None or emission.length is not None
+                self._paint_rate(painter, block, emission.course if ends else None)
+                if self._length is None and emission.length is None:
+                    painter.setPen(QPen(QColor(TEAL), 2, Qt.PenStyle.DotLine))
+                    painter.drawLine(block.topRight(), QPointF(self.width() - 2, block.top()))
+            painter.setFont(figures_font(10))
+            for burst in emission.bursts:
+                for k in range(min(burst.repeats, 60)):
+                    x = box.left() + (burst.time + k * burst.interval) / span * box.width()
+                    painter.setPen(QPen(QColor(RUST), 2))
+                    painter.drawLine(QPointF(x, box.bottom()), QPointF(x, box.top() + 5))
+                    painter.setBrush(QColor(RUST))
+                    painter.drawEllipse(QPointF(x, box.top() + 4), 3, 3)
+            painter.setPen(QPen(QColor(RAISED), 1))
+            painter.drawLine(box.bottomLeft(), box.bottomRight())
+            painter.setPen(QColor(SOFT))
+            line = QRectF(box.left(), box.bottom() + 1, box.width(), 14)
+            painter.drawText(line, Qt.AlignmentFlag.AlignLeft, "0 s")
+            end_words = f"{span / 1.05:.2f} s" if self._length is not None else "until it is stopped"
+            painter.drawText(line, Qt.AlignmentFlag.AlignRight, end_words)

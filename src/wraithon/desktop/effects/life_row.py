@@ -100,27 +100,27 @@ class LifeRow(ShowsFocus, QWidget):
         return birth, course, drawn
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), QColor(RAISED if self.open else PANEL))
-        if self.hasFocus():
-            painter.setPen(QPen(QColor(TEAL), 1))
-            painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
-        if self.open:
-            painter.fillRect(QRectF(0, 0, 3, self.height()), QColor(TEAL))
-        painter.setFont(text_font())
-        painter.setPen(QColor(INK))
-        label = QRectF(8, 0, LABEL - 10, self.height())
-        painter.drawText(label, Qt.AlignmentFlag.AlignVCenter, self.name)
-        if not self.standard:
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(RUST))
-            painter.drawEllipse(QPointF(self.dot, self.height() / 2), 2.5, 2.5)
-        cells = self._cells()
-        if isinstance(self.attribute, Tint):
-            self._paint_tint(painter, self.attribute, *cells)
-        else:
-            self._paint_numbers(painter, self.attribute, *cells)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.fillRect(self.rect(), QColor(RAISED if self.open else PANEL))
+            if self.hasFocus():
+                painter.setPen(QPen(QColor(TEAL), 1))
+                painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
+            if self.open:
+                painter.fillRect(QRectF(0, 0, 3, self.height()), QColor(TEAL))
+            painter.setFont(text_font())
+            painter.setPen(QColor(INK))
+            label = QRectF(8, 0, LABEL - 10, self.height())
+            painter.drawText(label, Qt.AlignmentFlag.AlignVCenter, self.name)
+            if not self.standard:
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(QColor(RUST))
+                painter.drawEllipse(QPointF(self.dot, self.height() / 2), 2.5, 2.5)
+            cells = self._cells()
+            if isinstance(self.attribute, Tint):
+                self._paint_tint(painter, self.attribute, *cells)
+            else:
+                self._paint_numbers(painter, self.attribute, *cells)
 
     def _paint_numbers(
         self, painter: QPainter, attribute: Attribute, birth: QRectF, course: QRectF, drawn: QRectF

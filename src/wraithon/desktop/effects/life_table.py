@@ -89,9 +89,9 @@ class _LifeHead(QWidget):
         self.setFixedHeight(18)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(PANEL))
-        painter.setFont(text_font(11))
-        painter.setPen(QColor(SOFT))
-        for (x, _), words in zip(columns(self.width()), ("at birth", "through life", "drawn"), strict=True):
-            painter.drawText(QPointF(x, 13), words)
+        with QPainter(self) as painter:
+            painter.fillRect(self.rect(), QColor(PANEL))
+            painter.setFont(text_font(11))
+            painter.setPen(QColor(SOFT))
+            for (x, _), words in zip(columns(self.width()), ("at birth", "through life", "drawn"), strict=True):
+                painter.drawText(QPointF(x, 13), words)

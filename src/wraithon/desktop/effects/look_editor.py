@@ -130,26 +130,26 @@ class _TexturePreview(QWidget):
         self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        painter.fillRect(self.rect(), QColor(GROUND))
-        box = QRectF(self.rect()).adjusted(2, 2, -2, -2)
-        if self._image is not None:
-            painter.drawImage(box, self._image)
-        elif self._look.texture:
-            painter.setPen(QColor(BRICK))
-            painter.setFont(text_font(11))
-            flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
-            painter.drawText(box, flags, "missing or damaged")
-        painter.setPen(QPen(QColor(LINE), 1))
-        if not isinstance(self._look, SpriteLook):
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            painter.fillRect(self.rect(), QColor(GROUND))
+            box = QRectF(self.rect()).adjusted(2, 2, -2, -2)
+            if self._image is not None:
+                painter.drawImage(box, self._image)
+            elif self._look.texture:
+                painter.setPen(QColor(BRICK))
+                painter.setFont(text_font(11))
+                flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
+                painter.drawText(box, flags, "missing or damaged")
+            painter.setPen(QPen(QColor(LINE), 1))
+            if not isinstance(self._look, SpriteLook):
+                painter.drawRect(box)
+                return
+            sheet = self._look.sheet
+            for k in range(1, sheet.columns):
+                x = box.left() + k * box.width() / sheet.columns
+                painter.drawLine(int(x), int(box.top()), int(x), int(box.bottom()))
+            for k in range(1, sheet.rows):
+                y = box.top() + k * box.height() / sheet.rows
+                painter.drawLine(int(box.left()), int(y), int(box.right()), int(y))
             painter.drawRect(box)
-            return
-        sheet = self._look.sheet
-        for k in range(1, sheet.columns):
-            x = box.left() + k * box.width() / sheet.columns
-            painter.drawLine(int(x), int(box.top()), int(x), int(box.bottom()))
-        for k in range(1, sheet.rows):
-            y = box.top() + k * box.height() / sheet.rows
-            painter.drawLine(int(box.left()), int(y), int(box.right()), int(y))
-        painter.drawRect(box)

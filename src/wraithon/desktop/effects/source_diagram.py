@@ -113,32 +113,32 @@ class SourceDiagram(QWidget):
         self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(QColor(LINE), 1))
-        painter.setBrush(QColor(GROUND))
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
-        if self._outline is None:
-            painter.setPen(QColor(SOFT))
-            painter.setFont(text_font(11))
-            flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
-            painter.drawText(self.rect().adjusted(8, 8, -8, -8), flags, "no character yet")
-            return
-        body, chosen = self._outline
-        painter.drawImage(4, 4, body)
-        if isinstance(self._source, SkinSource):
-            painter.drawImage(4, 4, chosen)
-            return
-        middle = QPointF(self.width() / 2, self.height() * 0.62)
-        painter.setPen(QPen(QColor(TEAL), 1.6))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        draw = SHAPES.get(type(self._source))
-        if draw is not None:
-            draw(painter, middle, self._source)
-        painter.setPen(QPen(QColor(INK), 1))
-        painter.setBrush(QColor(RUST))
-        painter.drawEllipse(middle, 3.5, 3.5)
-        self._arrow(painter, middle)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(QPen(QColor(LINE), 1))
+            painter.setBrush(QColor(GROUND))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
+            if self._outline is None:
+                painter.setPen(QColor(SOFT))
+                painter.setFont(text_font(11))
+                flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
+                painter.drawText(self.rect().adjusted(8, 8, -8, -8), flags, "no character yet")
+                return
+            body, chosen = self._outline
+            painter.drawImage(4, 4, body)
+            if isinstance(self._source, SkinSource):
+                painter.drawImage(4, 4, chosen)
+                return
+            middle = QPointF(self.width() / 2, self.height() * 0.62)
+            painter.setPen(QPen(QColor(TEAL), 1.6))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            draw = SHAPES.get(type(self._source))
+            if draw is not None:
+                draw(painter, middle, self._source)
+            painter.setPen(QPen(QColor(INK), 1))
+            painter.setBrush(QColor(RUST))
+            painter.drawEllipse(middle, 3.5, 3.5)
+            self._arrow(painter, middle)
 
     def _arrow(self, painter: QPainter, start: QPointF) -> None:
         painter.setPen(QPen(QColor(RUST), 1.5))

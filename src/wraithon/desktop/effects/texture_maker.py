@@ -150,11 +150,11 @@ class _Preview(QWidget):
         self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        painter.fillRect(self.rect(), QColor(GROUND))
-        room = QRectF(self.rect()).adjusted(3, 3, -3, -3)
-        share = min(room.width() / max(self._image.width(), 1), room.height() / max(self._image.height(), 1))
-        wide, high = self._image.width() * share, self._image.height() * share
-        middle = room.center()
-        painter.drawImage(QRectF(middle.x() - wide / 2, middle.y() - high / 2, wide, high), self._image)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            painter.fillRect(self.rect(), QColor(GROUND))
+            room = QRectF(self.rect()).adjusted(3, 3, -3, -3)
+            share = min(room.width() / max(self._image.width(), 1), room.height() / max(self._image.height(), 1))
+            wide, high = self._image.width() * share, self._image.height() * share
+            middle = room.center()
+            painter.drawImage(QRectF(middle.x() - wide / 2, middle.y() - high / 2, wide, high), self._image)

@@ -235,37 +235,37 @@ class PictureView(QWidget):
     # ---- looks ----------------------------------------------------------------------------------
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        if self._image is None:
-            painter.fillRect(self.rect(), QColor("#171319"))
-        else:
-            ratio = self.devicePixelRatioF()
-            if self._image.size() == (self.size() * ratio):
-                self._image.setDevicePixelRatio(ratio)
-                painter.drawImage(0, 0, self._image)
+        with QPainter(self) as painter:
+            if self._image is None:
+                painter.fillRect(self.rect(), QColor("#171319"))
             else:
-                painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-                painter.drawImage(QRectF(self.rect()), self._image)
-        self.comparing.paint(painter, QRectF(self.rect()), self._image)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self.shot is not None:
-            self._paint_marks(painter)
-            for hand in self.hands:
-                hand.paint(self, painter)
-            if self.legend is not None and self.shot.heat is not None:
-                self._paint_legend(painter, *self.legend)
-            # Figures that change with every frame cannot be read.
-            beat = int(time.perf_counter() / FIGURES_BEAT) if self.shot.playing else -1
-            said = () if self.shot.playing else (self.shot,)
-            painter.setClipRect(self._strip)
-            self._figures.draw_on(painter, self, (self.size(), beat), said, self._paint_figures)
-            painter.setClipping(False)
-        if self.words:
-            self._paint_words(painter)
-        if self.hasFocus():
-            painter.setPen(QPen(QColor(TEAL), 1))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
+                ratio = self.devicePixelRatioF()
+                if self._image.size() == (self.size() * ratio):
+                    self._image.setDevicePixelRatio(ratio)
+                    painter.drawImage(0, 0, self._image)
+                else:
+                    painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+                    painter.drawImage(QRectF(self.rect()), self._image)
+            self.comparing.paint(painter, QRectF(self.rect()), self._image)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            if self.shot is not None:
+                self._paint_marks(painter)
+                for hand in self.hands:
+                    hand.paint(self, painter)
+                if self.legend is not None and self.shot.heat is not None:
+                    self._paint_legend(painter, *self.legend)
+                # Figures that change with every frame cannot be read.
+                beat = int(time.perf_counter() / FIGURES_BEAT) if self.shot.playing else -1
+                said = () if self.shot.playing else (self.shot,)
+                painter.setClipRect(self._strip)
+                self._figures.draw_on(painter, self, (self.size(), beat), said, self._paint_figures)
+                painter.setClipping(False)
+            if self.words:
+                self._paint_words(painter)
+            if self.hasFocus():
+                painter.setPen(QPen(QColor(TEAL), 1))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
 
     def project(self, points: np.ndarray) -> np.ndarray:
         """Return where world points (N, 3) are in the widget: x, y and distance ahead (N, 3)."""

@@ -88,37 +88,37 @@ class Meter(OwnKeys, ShowsFocus, QWidget):
             super().keyPressEvent(event)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(PANEL))
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setFont(text_font(11))
-        top = QRectF(0, 0, self.width(), 15)
-        painter.setPen(QColor(INK))
-        painter.drawText(top, Qt.AlignmentFlag.AlignVCenter, self.kind.words)
-        painter.setFont(figures_font(11))
-        told = f"{shown(self.value, 2)} {self.kind.unit}".rstrip()
-        painter.drawText(top, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, told)
-        box = QRectF(0.5, 16.5, self.width() - 1, HIGH - 19)
-        painter.setPen(QPen(QColor(TEAL if self.hasFocus() else LINE), 1))
-        painter.setBrush(QColor(GROUND))
-        painter.drawRoundedRect(box, 2, 2)
-        if self.kind.given:
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(RAISED))
-            painter.drawRect(QRectF(1, 17, (self.width() - 2) * self._share(self.value), HIGH - 20))
-        if len(self.line) > 1:
-            now = self.line[-1][0]
-            points = [
-                QPointF(
-                    box.right() - (now - moment) / SECONDS * box.width(),
-                    box.bottom() - 1.5 - self._share(value) * (box.height() - 3),
-                )
-                for moment, value in self.line
-                if now - moment <= SECONDS
-            ]
-            painter.setPen(QPen(QColor(RUST if self.kind.given else TEAL), 1.2))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawPolyline(QPolygonF(points))
+        with QPainter(self) as painter:
+            painter.fillRect(self.rect(), QColor(PANEL))
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setFont(text_font(11))
+            top = QRectF(0, 0, self.width(), 15)
+            painter.setPen(QColor(INK))
+            painter.drawText(top, Qt.AlignmentFlag.AlignVCenter, self.kind.words)
+            painter.setFont(figures_font(11))
+            told = f"{shown(self.value, 2)} {self.kind.unit}".rstrip()
+            painter.drawText(top, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, told)
+            box = QRectF(0.5, 16.5, self.width() - 1, HIGH - 19)
+            painter.setPen(QPen(QColor(TEAL if self.hasFocus() else LINE), 1))
+            painter.setBrush(QColor(GROUND))
+            painter.drawRoundedRect(box, 2, 2)
+            if self.kind.given:
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(QColor(RAISED))
+                painter.drawRect(QRectF(1, 17, (self.width() - 2) * self._share(self.value), HIGH - 20))
+            if len(self.line) > 1:
+                now = self.line[-1][0]
+                points = [
+                    QPointF(
+                        box.right() - (now - moment) / SECONDS * box.width(),
+                        box.bottom() - 1.5 - self._share(value) * (box.height() - 3),
+                    )
+                    for moment, value in self.line
+                    if now - moment <= SECONDS
+                ]
+                painter.setPen(QPen(QColor(RUST if self.kind.given else TEAL), 1.2))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawPolyline(QPolygonF(points))
 
 
 class Meters(QWidget):

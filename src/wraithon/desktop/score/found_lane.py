@@ -163,30 +163,38 @@ class FoundLane(OwnKeys, QWidget):
 
     # ---- looks ----------------------------------------------------------------------------------
 
+    def _unseen(self) -> str:
+        """Return why none of the moments has a flag."""
+        clips = ", ".join(dict.fromkeys(candidate.clip for candidate in self.found))
+        return f"{counted(len(self.found), 'moment')} on {clips}, not played here: Enter takes all, Escape none"
+
     @staticmethod
     def _words(candidate: Candidate) -> str:
         where = f"{candidate.joint}, {candidate.time:.3f} s on {candidate.clip}"
         return f"{where}: {candidate.reason}; sure to {candidate.confidence:.0%}"
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setFont(figures_font(9))
-        veil = QColor(PANEL)  # the events there are already show through
-        veil.setAlphaF(0.82)
-        painter.fillRect(self.rect(), veil)
-        flags = sorted(self.flags(), key=lambda flag: flag.x)
-        after = [*(flag.x for flag in flags[1:]), float(self.width())]
-        for flag, end in zip(flags, after, strict=True):
-            candidate, colour = self.found[flag.number], QColor(OCHRE)
-            colour.setAlphaF(0.45 + 0.55 * candidate.confidence)
-            painter.setPen(QPen(colour, 1.6))
-            painter.drawLine(QPointF(flag.x, 2), QPointF(flag.x, EVENTS - 2))
-            tip = [QPointF(flag.x, 3), QPointF(flag.x + REACH, 7), QPointF(flag.x, 11)]
-            painter.drawPolygon(QPolygonF(tip))
-            where = QRectF(flag.x + 3, 11, 34, 12)
-            painter.drawText(where, Qt.AlignmentFlag.AlignLeft, f"{candidate.confidence:.0%}")
-            room = end - flag.x - REACH - 6
-            if room > LEAST_ROOM:
-                why = painter.fontMetrics().elidedText(candidate.reason, Qt.TextElideMode.ElideRight, int(room))
-                painter.drawText(QRectF(flag.x + REACH + 3, 1, room, 12), Qt.AlignmentFlag.AlignLeft, why)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setFont(figures_font(9))
+            veil = QColor(PANEL)  # the events there are already show through
+            veil.setAlphaF(0.82)
+            painter.fillRect(self.rect(), veil)
+            flags = sorted(self.flags(), key=lambda flag: flag.x)
+            if not flags:
+                painter.setPen(QColor(OCHRE))
+                painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, self._unseen())
+            ends = [*(flag.x for flag in flags), float(self.width())][1:]
+            for flag, end in zip(flags, ends, strict=True):
+                candidate, colour = self.found[flag.number], QColor(OCHRE)
+                colour.setAlphaF(0.45 + 0.55 * candidate.confidence)
+                painter.setPen(QPen(colour, 1.6))
+                painter.drawLine(QPointF(flag.x, 2), QPointF(flag.x, EVENTS - 2))
+                tip = [QPointF(flag.x, 3), QPointF(flag.x + REACH, 7), QPointF(flag.x, 11)]
+                painter.drawPolygon(QPolygonF(tip))
+                where = QRectF(flag.x + 3, 11, 34, 12)
+                painter.drawText(where, Qt.AlignmentFlag.AlignLeft, f"{candidate.confidence:.0%}")
+                room = end - flag.x - REACH - 6
+                if room > LEAST_ROOM:
+                    why = painter.fontMetrics().elidedText(candidate.reason, Qt.TextElideMode.ElideRight, int(room))
+                    painter.drawText(QRectF(flag.x + REACH + 3, 1, room, 12), Qt.AlignmentFlag.AlignLeft, why)

@@ -358,33 +358,33 @@ class Score(OwnKeys, ShowsFocus, QWidget):
     # ---- looks ----------------------------------------------------------------------------------
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        self._painted = self.time
-        place = (self.lanes.start, self.lanes.span, self.size(), self.rounds.stretch)
-        project = self._session.project
-        shown = (self._session.character, project.character, project.stage)
-        playing, driven = (self._shot.playing, self._shot.driven) if self._shot is not None else (False, False)
-        self._still.draw_on(
-            painter, self, (*place, driven, self._session.selection, self.flag.chosen), shown, self._paint_lanes
-        )
-        now = time.perf_counter()
-        if not playing or now - self._run_drawn > RUN_BEAT:
-            self._run.forget()
-            self._run_drawn = now
-        self._run.draw_on(painter, self, place, (project.effects,), self._paint_run)
-        painter.setClipRect(QRectF(LEFT, 0, self.width() - LEFT, self.height()))
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self.lanes.paint_lit(painter, self.lit)
-        x = self.x_of(self.time)
-        painter.setPen(QPen(QColor(RUST), 1.5))
-        painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
-        painter.setBrush(QColor(RUST))
-        painter.drawPolygon(QPolygonF([QPointF(x - 5, 0), QPointF(x + 5, 0), QPointF(x, 7)]))
-        painter.setClipping(False)
-        if self.hasFocus():
-            painter.setPen(QPen(QColor(TEAL), 1))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
+        with QPainter(self) as painter:
+            self._painted = self.time
+            place = (self.lanes.start, self.lanes.span, self.size(), self.rounds.stretch)
+            project = self._session.project
+            shown = (self._session.character, project.character, project.stage)
+            playing, driven = (self._shot.playing, self._shot.driven) if self._shot is not None else (False, False)
+            self._still.draw_on(
+                painter, self, (*place, driven, self._session.selection, self.flag.chosen), shown, self._paint_lanes
+            )
+            now = time.perf_counter()
+            if not playing or now - self._run_drawn > RUN_BEAT:
+                self._run.forget()
+                self._run_drawn = now
+            self._run.draw_on(painter, self, place, (project.effects,), self._paint_run)
+            painter.setClipRect(QRectF(LEFT, 0, self.width() - LEFT, self.height()))
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self.lanes.paint_lit(painter, self.lit)
+            x = self.x_of(self.time)
+            painter.setPen(QPen(QColor(RUST), 1.5))
+            painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
+            painter.setBrush(QColor(RUST))
+            painter.drawPolygon(QPolygonF([QPointF(x - 5, 0), QPointF(x + 5, 0), QPointF(x, 7)]))
+            painter.setClipping(False)
+            if self.hasFocus():
+                painter.setPen(QPen(QColor(TEAL), 1))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
 
     def _paint_run(self, painter: QPainter) -> None:
         """Paint what changes while playing: firings, and how many are alive."""

@@ -40,14 +40,13 @@ def _glyph(name: str, colour: str, size: int = 48) -> QPixmap:
     family, codes = _glyphs()
     pixmap = QPixmap(size, size)
     pixmap.fill(QColor(0, 0, 0, 0))
-    painter = QPainter(pixmap)
-    painter.setRenderHint(QPainter.RenderHint.TextAntialiasing)
-    font = QFont(family)
-    font.setPixelSize(round(size * 0.88))
-    painter.setFont(font)
-    painter.setPen(QColor(colour))
-    painter.drawText(pixmap.rect(), Qt.AlignmentFlag.AlignCenter, chr(int(codes[name], 16)))
-    painter.end()
+    with QPainter(pixmap) as painter:
+        painter.setRenderHint(QPainter.RenderHint.TextAntialiasing)
+        font = QFont(family)
+        font.setPixelSize(round(size * 0.88))
+        painter.setFont(font)
+        painter.setPen(QColor(colour))
+        painter.drawText(pixmap.rect(), Qt.AlignmentFlag.AlignCenter, chr(int(codes[name], 16)))
     return pixmap
 
 

@@ -20,6 +20,7 @@ from wraithon.project.staging.steps import (
 )
 from wraithon.project.staging.whens import (
     AtStart,
+    EachStep,
     EveryMetres,
     EverySeconds,
     Never,
@@ -40,8 +41,10 @@ __all__ = ["MODELS", "OFTEN_ROWS", "ONLY_ROWS", "STRENGTH_ROWS", "WHENS", "WHEN_
 WIDE = 92
 MODELS: dict[str, type[Model]] = {
     model().kind: model
-    for model in (OnEvent, AtStart, OnKey, OnHit, OnState, OnSignal, OnEnd, EverySeconds, EveryMetres, Never)
-}
+    for model in (
+        OnEvent, AtStart, OnKey, OnHit, OnState, OnSignal, OnEnd, EverySeconds, EveryMetres, EachStep, Never,
+    )
+}  # fmt: skip
 WHENS = (
     ("a clip passes an event", "event"),
     ("the show begins", "start"),
@@ -52,6 +55,7 @@ WHENS = (
     ("an effect is over", "ended"),
     ("again and again, after so long", "seconds"),
     ("again and again, after so far", "metres"),
+    ("each step, while all below holds", "each step"),
     ("never by itself", "never"),
 )
 
@@ -80,7 +84,8 @@ WHEN_ROWS: dict[str, tuple[Row, ...]] = {
         Row("signal", Choice("signal", "Signal it waits for", choices=signals_or()), width=WIDE),
         Row(
             "comes", Choice("falls", "Which way", choices=(("over", False), ("under", True))),
-            Number("value", "The value it comes over, or under", step=0.1), width=WIDE, undo="Signal's value",
+            Number("value", "The value it comes over, or under; reaching it counts", step=0.1), width=WIDE,
+            undo="Signal's value",
         ),
     ),
     "ended": (
@@ -88,6 +93,7 @@ WHEN_ROWS: dict[str, tuple[Row, ...]] = {
     ),
     "seconds": (Row("every", Number("seconds", "How long from one to the next", unit="s", step=0.1), width=WIDE),),
     "metres": (Row("every", Number("metres", "How far the character goes between", unit="m", step=0.1), width=WIDE),),
+    "each step": (),
     "never": (),
 }  # fmt: skip
 """Kind of moment to what there is to say about it."""

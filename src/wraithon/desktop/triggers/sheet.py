@@ -172,6 +172,8 @@ class TriggersSheet(Sheet):
         self.title.setText(trigger.name)
         self.form.show_model(trigger, trigger.id)
         self._sentence.setText(sentence(self._session.project, trigger))
+        shot = self._desk.picture.shot
+        self._answer.setText(_answered(trigger, shot) if shot is not None else "")
         self.only.show_model(trigger, trigger.id)
         self.often.show_model(trigger, trigger.id)
         self.when.show_model(trigger.when, trigger.id)

@@ -140,36 +140,36 @@ class StepLane(OwnKeys, ShowsFocus, QWidget):
     # ---- looks ----------------------------------------------------------------------------------
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(QColor(TEAL if self.hasFocus() else LINE), 1))
-        painter.setBrush(QColor(GROUND))
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3)
-        span = self._span()
-        grid = next((s for s in (0.1, 0.25, 0.5, 1.0, 2.0, 5.0, 10.0) if span / s <= 8), span)
-        painter.setFont(figures_font(9))
-        for k in range(int(span / grid) + 1):
-            x = self._x(k * grid)
-            painter.setPen(QPen(QColor(LINE), 1))
-            painter.drawLine(QPointF(x, RULER - 4), QPointF(x, self.height() - 3))
-            painter.setPen(QColor(SOFT))
-            painter.drawText(QPointF(x + 2, 11), f"{k * grid:g} s")
-        painter.setFont(text_font(10))
-        for number, step in enumerate(self._steps()):
-            box = self.box(number)
-            painter.setPen(QPen(QColor(RUST if number == self.chosen else TEAL), 1))
-            painter.setBrush(QColor("#5a3324" if number == self.chosen else RAISED))
-            painter.drawRoundedRect(box, 3, 3)
-            words = step_words(self._session.project, step)
-            painter.setPen(QColor(INK))
-            wide = painter.fontMetrics().horizontalAdvance(words)
-            beside = QRectF(box.right() + 4, box.top(), self.width() - box.right() - 8, box.height())
-            before = QRectF(4, box.top(), box.left() - 8, box.height())
-            inside, right = box.adjusted(4, 0, -2, 0), Qt.AlignmentFlag.AlignRight
-            middle = Qt.AlignmentFlag.AlignVCenter
-            if wide <= inside.width() or (beside.width() < wide and before.width() < wide):
-                painter.drawText(inside, middle, words)
-            elif beside.width() >= wide:
-                painter.drawText(beside, middle, words)
-            else:
-                painter.drawText(before, middle | right, words)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(QPen(QColor(TEAL if self.hasFocus() else LINE), 1))
+            painter.setBrush(QColor(GROUND))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3)
+            span = self._span()
+            grid = next((s for s in (0.1, 0.25, 0.5, 1.0, 2.0, 5.0, 10.0) if span / s <= 8), span)
+            painter.setFont(figures_font(9))
+            for k in range(int(span / grid) + 1):
+                x = self._x(k * grid)
+                painter.setPen(QPen(QColor(LINE), 1))
+                painter.drawLine(QPointF(x, RULER - 4), QPointF(x, self.height() - 3))
+                painter.setPen(QColor(SOFT))
+                painter.drawText(QPointF(x + 2, 11), f"{k * grid:g} s")
+            painter.setFont(text_font(10))
+            for number, step in enumerate(self._steps()):
+                box = self.box(number)
+                painter.setPen(QPen(QColor(RUST if number == self.chosen else TEAL), 1))
+                painter.setBrush(QColor("#5a3324" if number == self.chosen else RAISED))
+                painter.drawRoundedRect(box, 3, 3)
+                words = step_words(self._session.project, step)
+                painter.setPen(QColor(INK))
+                wide = painter.fontMetrics().horizontalAdvance(words)
+                beside = QRectF(box.right() + 4, box.top(), self.width() - box.right() - 8, box.height())
+                before = QRectF(4, box.top(), box.left() - 8, box.height())
+                inside, right = box.adjusted(4, 0, -2, 0), Qt.AlignmentFlag.AlignRight
+                middle = Qt.AlignmentFlag.AlignVCenter
+                if wide <= inside.width() or (beside.width() < wide and before.width() < wide):
+                    painter.drawText(inside, middle, words)
+                elif beside.width() >= wide:
+                    painter.drawText(beside, middle, words)
+                else:
+                    painter.drawText(before, middle | right, words)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 from typing import TYPE_CHECKING
 
 from wraithon.desktop.triggers.rows import WIDE
@@ -240,7 +241,7 @@ STEP_ROWS: dict[type, Callable[..., tuple[Row, ...]]] = {
 }  # fmt: skip
 """Model of a step to the rows it has."""
 STEP_KINDS: tuple[tuple[str, Callable[[], Step]], ...] = (
-    ("Start an effect", StartEffect), ("Stop an effect", StopEffect), ("Play a clip", PlayClip),
+    ("Start an effect", StartEffect), ("Stop an effect", StopEffect), ("Play a clip", partial(PlayClip, needed=True)),
     ("Dissolve the character", Dissolving), ("Take the character away", Hide),
     ("Hold the character still", HoldStill),
     ("Wait for the clip's end, or a signal", WaitFor), ("Shake the camera", Shake),
@@ -248,6 +249,20 @@ STEP_KINDS: tuple[tuple[str, Callable[[], Step]], ...] = (
     ("Set a signal or dial", SetSignal), ("Bring a signal or dial to a value", RampSignal), ("Write a line", Say),
 )  # fmt: skip
 """What a step may do, in words, and what makes one."""
+
+
+ALWAYS = frozenset({Say, WaitFor, Shake, ColourShift, SlowMotion})
+"""Steps that nothing stands against."""
+NEEDED = Row(
+    "", Tick("needed", "Where this cannot be done, the steps below it are left out", text="what follows needs it"),
+    undo="Step",
+)  # fmt: skip
+
+
+def _rows(step: Step) -> tuple[Row, ...]:
+    """Return the rows of a step."""
+    own = STEP_ROWS[type(step)](step)
+    return own if type(step) in ALWAYS else (*own, NEEDED)
 
 
 def _shape(step: Step) -> str:
@@ -259,5 +274,5 @@ def _shape(step: Step) -> str:
     return str(bool(step.signal)) if isinstance(step, WaitFor) else ""
 
 
-STEPS = Tupled("response", lambda step: STEP_ROWS[type(step)](step), lambda step: step.kind, _shape)
+STEPS = Tupled("response", _rows, lambda step: step.kind, _shape)
 """How the steps of a response are listed."""

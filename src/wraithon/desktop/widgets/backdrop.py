@@ -44,8 +44,7 @@ class Backdrop:
             self._pixmap = QPixmap(widget.size() * ratio)
             self._pixmap.setDevicePixelRatio(ratio)
             self._pixmap.fill(self._ground)
-            inner = QPainter(self._pixmap)
-            inner.setRenderHint(QPainter.RenderHint.Antialiasing)
-            paint(inner)
-            inner.end()
+            with QPainter(self._pixmap) as inner:
+                inner.setRenderHint(QPainter.RenderHint.Antialiasing)
+                paint(inner)
         painter.drawPixmap(0, 0, self._pixmap)

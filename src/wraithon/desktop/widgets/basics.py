@@ -103,11 +103,11 @@ class Readout(QWidget):
             self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(PANEL))
-        painter.setPen(QColor(INK))
-        painter.setFont(figures_font(12))
-        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, self._words)
+        with QPainter(self) as painter:
+            painter.fillRect(self.rect(), QColor(PANEL))
+            painter.setPen(QColor(INK))
+            painter.setFont(figures_font(12))
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, self._words)
 
 
 def grouped(number: int) -> str:

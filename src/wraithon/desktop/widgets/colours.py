@@ -72,12 +72,12 @@ class Swatch(ShowsFocus, QWidget):
             super().keyPressEvent(event)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        framed = self.active or self.hasFocus()
-        painter.setPen(QPen(QColor(TEAL if framed else LINE), 2 if framed else 1))
-        painter.setBrush(to_screen(self._colour))
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 4, 4)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            framed = self.active or self.hasFocus()
+            painter.setPen(QPen(QColor(TEAL if framed else LINE), 2 if framed else 1))
+            painter.setBrush(to_screen(self._colour))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 4, 4)
 
 
 class ColourPicker(QWidget):
@@ -236,33 +236,34 @@ class _HueArea(ShowsFocus, QWidget):
             self._move(event.position(), final=True)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        area = self._area()
-        across = QLinearGradient(0, 0, area.width(), 0)
-        across.setColorAt(0, QColor("white"))
-        across.setColorAt(1, QColor.fromHsvF(self._hue, 1, 1))
-        painter.fillRect(area, across)
-        down = QLinearGradient(0, 0, 0, area.height())
-        down.setColorAt(0, QColor(0, 0, 0, 0))
-        down.setColorAt(1, QColor("black"))
-        painter.fillRect(area, down)
-        strip = QRectF(0, self.height() - self.STRIP, self.width(), self.STRIP)
-        hues = QLinearGradient(0, 0, strip.width(), 0)
-        for k in range(13):
-            hues.setColorAt(k / 12, QColor.fromHsvF(min(k / 12, 0.9999), 0.85, 0.95))
-        painter.fillRect(strip, hues)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        # The rings stay whole: at the borders they stand a little inside.
-        x, y = (
-            _inside(share, side) for share, side in ((self._depth, area.width()), (1 - self._light, area.height()))
-        )
-        spot = QPointF(x, y)
-        at = QPointF(_inside(self._hue, strip.width()), strip.center().y())
-        for pen in (QPen(QColor(GROUND), 3), QPen(QColor(TEAL if self.hasFocus() else INK), 1.5)):
-            painter.setPen(pen)
-            painter.drawEllipse(spot, 5, 5)
-            painter.drawEllipse(at, 5, 5)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            area = self._area()
+            across = QLinearGradient(0, 0, area.width(), 0)
+            across.setColorAt(0, QColor("white"))
+            across.setColorAt(1, QColor.fromHsvF(self._hue, 1, 1))
+            painter.fillRect(area, across)
+            down = QLinearGradient(0, 0, 0, area.height())
+            down.setColorAt(0, QColor(0, 0, 0, 0))
+            down.setColorAt(1, QColor("black"))
+            painter.fillRect(area, down)
+            strip = QRectF(0, self.height() - self.STRIP, self.width(), self.STRIP)
+            hues = QLinearGradient(0, 0, strip.width(), 0)
+            for k in range(13):
+                hues.setColorAt(k / 12, QColor.fromHsvF(min(k / 12, 0.9999), 0.85, 0.95))
+            painter.fillRect(strip, hues)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            # The rings stay whole: at the borders they stand a little inside.
+            x, y = (
+                _inside(share, side)
+                for share, side in ((self._depth, area.width()), (1 - self._light, area.height()))
+            )
+            spot = QPointF(x, y)
+            at = QPointF(_inside(self._hue, strip.width()), strip.center().y())
+            for pen in (QPen(QColor(GROUND), 3), QPen(QColor(TEAL if self.hasFocus() else INK), 1.5)):
+                painter.setPen(pen)
+                painter.drawEllipse(spot, 5, 5)
+                painter.drawEllipse(at, 5, 5)
 
 
 def _inside(share: float, side: float, rim: float = 6.5) -> float:

@@ -241,37 +241,37 @@ class CurvePlot(Handles):
     # ---- looks ----------------------------------------------------------------------------------
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(QColor(TEAL if self.hasFocus() else LINE), 1))
-        painter.setBrush(QColor(GROUND))
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
-        box, span = self._box(), self._high - self._low
-        painter.setFont(figures_font(10))
-        for value in _ticks(self._low, self._high):
-            y = box.bottom() - (value - self._low) / span * box.height()
-            painter.setPen(QPen(QColor(RAISED if value else LINE), 1))
-            painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
-            painter.setPen(QColor(SOFT))
-            where = QRectF(0, y - 7, 29, 14)
-            painter.drawText(
-                where, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{value * self.factor:g}"
-            )
-        for age, word in zip((0.0, 0.5, 1.0), self.axis, strict=True):
-            x = box.left() + age * box.width()
-            painter.setPen(QPen(QColor(RAISED), 1))
-            painter.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()))
-            painter.setPen(QColor(SOFT))
-            where = QRectF(min(max(x - 30, 2), self.width() - 62), box.bottom() + 3, 60, 13)
-            painter.drawText(where, Qt.AlignmentFlag.AlignCenter, word)
-        painter.setPen(QPen(QColor(TEAL), 2))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawPath(curve_path(self.curve, box, self._low, self._high))
-        for k in range(len(self.curve.points)):
-            picked = k == self.picked_index
-            painter.setPen(QPen(QColor(GROUND), 1.5))
-            painter.setBrush(QColor(RUST if picked else TEAL))
-            painter.drawEllipse(self.place_of(k), 5.5 if picked else 4.5, 5.5 if picked else 4.5)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(QPen(QColor(TEAL if self.hasFocus() else LINE), 1))
+            painter.setBrush(QColor(GROUND))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
+            box, span = self._box(), self._high - self._low
+            painter.setFont(figures_font(10))
+            for value in _ticks(self._low, self._high):
+                y = box.bottom() - (value - self._low) / span * box.height()
+                painter.setPen(QPen(QColor(RAISED if value else LINE), 1))
+                painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
+                painter.setPen(QColor(SOFT))
+                where = QRectF(0, y - 7, 29, 14)
+                painter.drawText(
+                    where, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{value * self.factor:g}"
+                )
+            for age, word in zip((0.0, 0.5, 1.0), self.axis, strict=True):
+                x = box.left() + age * box.width()
+                painter.setPen(QPen(QColor(RAISED), 1))
+                painter.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()))
+                painter.setPen(QColor(SOFT))
+                where = QRectF(min(max(x - 30, 2), self.width() - 62), box.bottom() + 3, 60, 13)
+                painter.drawText(where, Qt.AlignmentFlag.AlignCenter, word)
+            painter.setPen(QPen(QColor(TEAL), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawPath(curve_path(self.curve, box, self._low, self._high))
+            for k in range(len(self.curve.points)):
+                picked = k == self.picked_index
+                painter.setPen(QPen(QColor(GROUND), 1.5))
+                painter.setBrush(QColor(RUST if picked else TEAL))
+                painter.drawEllipse(self.place_of(k), 5.5 if picked else 4.5, 5.5 if picked else 4.5)
 
 
 def _ticks(low: float, high: float) -> list[float]:

@@ -216,23 +216,25 @@ class NumberField(OwnKeys, ShowsFocus, QWidget):
     # ---- looks ----------------------------------------------------------------------------------
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        enabled = self.isEnabled()
-        painter.setPen(QPen(QColor(TEAL if self.hasFocus() else LINE), 1))
-        painter.setBrush(QColor(RAISED))
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
-        painter.setFont(figures_font())
-        painter.setPen(QColor(INK if enabled and not self._idle else FAINT))
-        body = self.rect().adjusted(7, 0, -6, 0)
-        text = shown(self._value, self._decimals)
-        painter.drawText(body, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, text)
-        if self._idle:
-            middle = body.center().y()
-            painter.drawLine(body.left(), middle, body.left() + painter.fontMetrics().horizontalAdvance(text), middle)
-        painter.setPen(QColor(SOFT))
-        painter.setFont(figures_font(11))
-        painter.drawText(body, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, self._unit)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            enabled = self.isEnabled()
+            painter.setPen(QPen(QColor(TEAL if self.hasFocus() else LINE), 1))
+            painter.setBrush(QColor(RAISED))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
+            painter.setFont(figures_font())
+            painter.setPen(QColor(INK if enabled and not self._idle else FAINT))
+            body = self.rect().adjusted(7, 0, -6, 0)
+            text = shown(self._value, self._decimals)
+            painter.drawText(body, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, text)
+            if self._idle:
+                middle = body.center().y()
+                painter.drawLine(
+                    body.left(), middle, body.left() + painter.fontMetrics().horizontalAdvance(text), middle
+                )
+            painter.setPen(QColor(SOFT))
+            painter.setFont(figures_font(11))
+            painter.drawText(body, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, self._unit)
 
 
 class ChoiceField(OwnKeys, QComboBox):

@@ -166,16 +166,16 @@ class GradientStrip(Handles):
         return step is not None
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = self._box()
-        painter.setPen(QPen(QColor(TEAL if self.hasFocus() else LINE), 1))
-        painter.setBrush(gradient_brush(self.gradient, box.left(), box.right()))
-        painter.drawRoundedRect(box, 3, 3)
-        for k, stop in enumerate(self.gradient.stops):
-            at = self.place_of(k)
-            shape = QPolygonF([at + QPointF(0, -7), at + QPointF(6, 0), at + QPointF(6, 8), at + QPointF(-6, 8)])
-            shape.append(at + QPointF(-6, 0))
-            painter.setPen(QPen(QColor(INK if k == self.picked_index else GROUND), 2))
-            painter.setBrush(to_screen(stop.colour))
-            painter.drawPolygon(shape)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            box = self._box()
+            painter.setPen(QPen(QColor(TEAL if self.hasFocus() else LINE), 1))
+            painter.setBrush(gradient_brush(self.gradient, box.left(), box.right()))
+            painter.drawRoundedRect(box, 3, 3)
+            for k, stop in enumerate(self.gradient.stops):
+                at = self.place_of(k)
+                shape = QPolygonF([at + QPointF(0, -7), at + QPointF(6, 0), at + QPointF(6, 8), at + QPointF(-6, 8)])
+                shape.append(at + QPointF(-6, 0))
+                painter.setPen(QPen(QColor(INK if k == self.picked_index else GROUND), 2))
+                painter.setBrush(to_screen(stop.colour))
+                painter.drawPolygon(shape)

@@ -21,6 +21,7 @@ __all__ = [
     "PlayClip",
     "PlaySound",
     "RampSignal",
+    "ResponseStep",
     "Say",
     "Scaling",
     "SetSignal",
@@ -67,12 +68,18 @@ class OnGroundKind(Model):
     texture: Annotated[str, Field(max_length=200)] = ""
 
 
-class EffectStep(Model):
-    """A step that is about an effect: at an anchor, `after` seconds later."""
+class ResponseStep(Model):
+    """What a response does, `after` seconds later; where one `needed` cannot be done, what follows is left out."""
+
+    after: Unsigned = 0.0
+    needed: bool = False
+
+
+class EffectStep(ResponseStep):
+    """A step that is about an effect: at an anchor."""
 
     effect: Id | None = None
     anchor: Id | None = None
-    after: Unsigned = 0.0
 
 
 class StartEffect(EffectStep):
@@ -118,15 +125,14 @@ class StopEffect(EffectStep):
     kind: Literal["stop effect"] = "stop effect"
 
 
-class PlayClip(Model):
+class PlayClip(ResponseStep):
     """Have the character play a clip once; of one that loops, one round."""
 
     kind: Literal["play clip"] = "play clip"
     clip: str = ""
-    after: Unsigned = 0.0
 
 
-class Dissolving(Model):
+class Dissolving(ResponseStep):
     """Have the character dissolve, or come back, to a share that is gone after so many seconds.
 
     The `course` says how much of the way there it has come, over the share of the time.
@@ -136,10 +142,9 @@ class Dissolving(Model):
     to: Share = 1.0
     seconds: Seconds = 1.0
     course: Curve = SOFTLY
-    after: Unsigned = 0.0
 
 
-class Hide(Model):
+class Hide(ResponseStep):
     """Take the character away, or show it again; what follows it bears no more.
 
     One that is driven stands still meanwhile; in the running order it is there again with the next clip.
@@ -147,54 +152,48 @@ class Hide(Model):
 
     kind: Literal["hide"] = "hide"
     hidden: bool = True
-    after: Unsigned = 0.0
 
 
-class HoldStill(Model):
+class HoldStill(ResponseStep):
     """Hold the character still for some seconds."""
 
     kind: Literal["hold still"] = "hold still"
     seconds: Seconds = 0.1
-    after: Unsigned = 0.0
 
 
-class Shake(Model):
+class Shake(ResponseStep):
     """Shake the camera by up to so many degrees, dying down over some seconds; strength scales it."""
 
     kind: Literal["shake"] = "shake"
     degrees: Annotated[float, Field(allow_inf_nan=False, ge=0.0, le=20.0)] = 1.0
     seconds: Seconds = 0.4
-    after: Unsigned = 0.0
 
 
-class ColourShift(Model):
+class ColourShift(ResponseStep):
     """Multiply the picture's light by a colour, which wears off over some seconds."""
 
     kind: Literal["colour shift"] = "colour shift"
     colour: Colour = (1.6, 1.3, 1.0)
     seconds: Seconds = 0.3
-    after: Unsigned = 0.0
 
 
-class SlowMotion(Model):
+class SlowMotion(ResponseStep):
     """Have the show go slower for so many of its seconds."""
 
     kind: Literal["slow motion"] = "slow motion"
     tempo: Annotated[float, Field(allow_inf_nan=False, ge=0.05, le=1.0)] = 0.25
     seconds: Seconds = 0.2
-    after: Unsigned = 0.0
 
 
-class SetSignal(Model):
+class SetSignal(ResponseStep):
     """Give a signal a value."""
 
     kind: Literal["set signal"] = "set signal"
     signal: Id = "health"
     value: Finite = 0.0
-    after: Unsigned = 0.0
 
 
-class RampSignal(Model):
+class RampSignal(ResponseStep):
     """Have a signal that is given, or a dial of an effect, go from what it is to a value within some seconds.
 
     The `course` says how much of the way there it has come, over the share of the time.
@@ -205,27 +204,24 @@ class RampSignal(Model):
     to: Finite = 1.0
     seconds: Seconds = 0.5
     course: Curve = SOFTLY
-    after: Unsigned = 0.0
 
 
-class PlaySound(Model):
+class PlaySound(ResponseStep):
     """Play a sound of the project, as loud as a share of the whole; strength scales that."""
 
     kind: Literal["sound"] = "sound"
     sound: Annotated[str, Field(max_length=200)] = ""
     volume: Share = 1.0
-    after: Unsigned = 0.0
 
 
-class Say(Model):
+class Say(ResponseStep):
     """Write a line into the rehearsal's log."""
 
     kind: Literal["say"] = "say"
     words: Annotated[str, Field(max_length=200)] = ""
-    after: Unsigned = 0.0
 
 
-class WaitFor(Model):
+class WaitFor(ResponseStep):
     """Have the steps below wait: until the clip that plays is over, or until a signal comes over a value.
 
     What they come `after` is counted from then on.
@@ -236,7 +232,6 @@ class WaitFor(Model):
     """Empty: the clip's end."""
     value: Finite = 0.5
     falls: bool = False
-    after: Unsigned = 0.0
 
 
 Step = Annotated[

@@ -11,6 +11,7 @@ from wraithon.project.staging.driving import State
 
 __all__ = [
     "AtStart",
+    "EachStep",
     "EveryMetres",
     "EverySeconds",
     "Never",
@@ -134,6 +135,17 @@ class EveryMetres(Model):
         return repr(self.metres)
 
 
+class EachStep(Model):
+    """At each step of the show, while all that the trigger asks for holds; its cool-down sets how often."""
+
+    kind: Literal["each step"] = "each step"
+
+    @property
+    def what(self) -> str | None:
+        """Which moments of its kind are waited for; None: none."""
+        return ""
+
+
 class Never(Model):
     """Never by itself: only when it is tried by hand."""
 
@@ -146,6 +158,6 @@ class Never(Model):
 
 
 When = Annotated[
-    AtStart | OnEvent | OnKey | OnSignal | OnState | OnHit | OnEnd | EverySeconds | EveryMetres | Never,
+    AtStart | OnEvent | OnKey | OnSignal | OnState | OnHit | OnEnd | EverySeconds | EveryMetres | EachStep | Never,
     Field(discriminator="kind"),
 ]

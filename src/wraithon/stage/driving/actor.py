@@ -36,6 +36,8 @@ REMEMBERED = 20.0
 """Seconds that are remembered: afterimages of what is longer ago show the oldest of them."""
 MOST_STATES = 400
 """States it was in that are remembered."""
+EXACT = 1e-9
+"""Seconds by which rounding may be off."""
 TWICE = 0.4
 """Share of a gait's round within which an event that has passed does not pass again."""
 
@@ -217,11 +219,15 @@ class Actor:
             return performance.dissolved_at(time)
         if stand.hidden:
             return 1.0
-        told = stand.gone.at(time) if stand.gone else 0.0
         part = stand.parts[-1]
         if part.what == ORDER:
-            return max(told, performance.dissolved_at(part.time))
-        return max(told, self.use.dissolve.gone(part.what, part.time))
+            segment, inside = performance.clip_moment(part.time)
+            clip, begun = segment.use.name, time - inside
+        else:
+            clip, inside, begun = part.what, part.time, part.begun
+        # What is told last wins: a response, or a clip with a dissolve of its own that has begun since.
+        tells = stand.gone is None or (clip == self.use.dissolve.clip and begun > stand.gone.start + EXACT)
+        return self.use.dissolve.gone(clip, inside) if tells or stand.gone is None else stand.gone.at(time)
 
     def clip_at(self, time: float) -> str:
         """Return the name of the clip that leads at a moment."""

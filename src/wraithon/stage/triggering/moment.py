@@ -27,6 +27,8 @@ class Moment:
     """The kind of `project.trigger.When` that hears it."""
     what: str = ""
     """Which of its kind: an event's id, say."""
+    until: float | None = None
+    """To when it lasts within its step; None for what has no length."""
     strength: float | None = None
     """What is measured of it by itself; None where that is nothing."""
     anchor: str | None = None

@@ -106,6 +106,12 @@ def _seconds(show: Heard, start: float, end: float) -> Iterator[Moment]:
         yield from (Moment(time, "seconds", what) for time in _multiples(float(what), start, end))
 
 
+def _steps(show: Heard, start: float, end: float) -> Iterator[Moment]:
+    """Yield the step itself, which lasts."""
+    if "each step" in show.cast.waited:
+        yield Moment(start, "each step", until=end)
+
+
 def _metres(show: Heard, start: float, end: float) -> Iterator[Moment]:
     """Yield the moments at which the character has come another so many metres."""
     wanted = show.cast.waited.get("metres", ())
@@ -137,6 +143,7 @@ KINDS: dict[str, Callable[[Heard, float, float], Iterator[Moment]]] = {
     "ended": _ends,
     "seconds": _seconds,
     "metres": _metres,
+    "each step": _steps,
     "never": lambda *_: iter(()),
 }
 """Kind to what yields its moments of a step, given its beginning and end."""
@@ -152,8 +159,10 @@ def moments_within(show: Heard, start: float, end: float) -> Iterator[Moment]:
 def enriched(show: Heard, moment: Moment) -> Moment:
     """Return a moment with what the character does then, and where, as far as any trigger asks."""
     actor, cast = show.actor, show.cast
-    if actor is None or not ((cast.looks and (moment.kind, moment.what) in cast.listeners) or moment.kind == "tried"):
+    if not ((cast.looks and (moment.kind, moment.what) in cast.listeners) or moment.kind == "tried"):
         return moment
+    if actor is None:
+        return replace(moment, signals=show.signals(show.step_number + 1))
     stand = actor.stand(moment.time)
     x, _, z = show.anchor_at(moment.anchor, show.step_number + 1)[:3, 3].tolist()
     signals, ground = show.signals(show.step_number + 1), moment.ground or cast.terrain.kind(x, z)

@@ -180,8 +180,10 @@ STEPS: dict[type, Callable[..., str]] = {
 """Model of a step to what it does; each returns why it could not, or nothing."""
 
 
-def respond(show: Playing, waiting: Waiting) -> None:
-    """Do a step that is due; what cannot be done is remembered with its reason."""
+def respond(show: Playing, waiting: Waiting) -> bool:
+    """Do a step that is due; return whether it was done. What cannot be done is remembered with its reason."""
     reason = STEPS[type(waiting.step)](show, waiting, waiting.step)
     if reason:
-        show.triggers.refuse(waiting.due, waiting.trigger, reason)
+        rest = "; what follows needs it, and is left out" if waiting.step.needed else ""
+        show.triggers.refuse(waiting.due, waiting.trigger, f"{reason}{rest}")
+    return not reason

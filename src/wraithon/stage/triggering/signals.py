@@ -29,7 +29,10 @@ class Ramped(NamedTuple):
 
     def at(self, time: float) -> float:
         """Return its value at a moment."""
-        share = 1.0 if self.seconds <= 0 else min(max((time - self.start) / self.seconds, 0.0), 1.0)
+        if self.over(time):
+            end = self.course.points[-1][1]
+            return self.high if end == 1 else self.low + (self.high - self.low) * end  # exactly what was asked for
+        share = min(max((time - self.start) / self.seconds, 0.0), 1.0)
         return self.low + (self.high - self.low) * float(curve_values(self.course, np.array([share]))[0])
 
     def over(self, time: float) -> bool:

@@ -37,6 +37,8 @@ MOST_HEARD = 2_000
 """Triggers that may respond in one step of the show."""
 MOST_RESPONSES = 100
 """Responses that are remembered, the latest ones."""
+EXACT = 1e-9
+"""Seconds by which rounding may be off."""
 MOST_REFUSALS = 500
 """Refusals that are remembered, the latest ones."""
 
@@ -58,6 +60,14 @@ class Waiting:
     """The kind of ground where it happened."""
     after: tuple[Step, ...] = ()
     """What comes once it is over, where it waits for something."""
+    response: tuple[str, float] = ("", 0.0)
+    """The response it is of: the trigger, and the moment that this responded to."""
+    number: int = 0
+    """Which of its steps it is."""
+
+    def follows(self, other: Waiting) -> bool:
+        """Return whether it comes below another step of one response."""
+        return self.response == other.response and self.number > other.number
 
 
 @dataclass(frozen=True)
@@ -143,10 +153,13 @@ def _every(trigger: Trigger, _moment: Moment, state: TriggerState) -> str:
     return f"it takes every {ordinal(trigger.often.every)}: {left} more to come" if left else ""
 
 
+def _cool_down(trigger: Trigger, state: TriggerState) -> float:
+    """Return the seconds that a trigger cools down for after it has responded last."""
+    return trigger.often.cool_down * (1 + trigger.often.jitter * (2 * state.rolls[1] - 1))
+
+
 def _cooled(trigger: Trigger, moment: Moment, state: TriggerState) -> str:
-    often = trigger.often
-    length = often.cool_down * (1 + often.jitter * (2 * state.rolls[1] - 1))
-    left = state.last + length - moment.time
+    left = state.last + _cool_down(trigger, state) - moment.time
     return f"it cools down for another {left:.2f} s" if left > EXACT else ""
 
 
@@ -169,8 +182,6 @@ def _chance(trigger: Trigger, _moment: Moment, state: TriggerState) -> str:
     return "" if chance >= 1 or state.rolls[0] < chance else f"chance was against it ({chance:.0%})"
 
 
-EXACT = 1e-9
-"""Seconds by which rounding may be off."""
 ONLY = (_listens, _plays, _goes, _stands, _kind_of_ground, _signal)
 """What has to be so for a moment to count at all."""
 CONDITIONS: tuple[Callable[[Trigger, Moment, TriggerState], str], ...] = (
@@ -228,33 +239,42 @@ class Triggers:
         heard = 0
         for moment in moments:
             for trigger in listeners.get((moment.kind, moment.what), ()):
-                heard += 1
-                if heard > MOST_HEARD or len(due) + len(trigger.response) > room:
-                    reason = "too much happens at once" if heard > MOST_HEARD else "too many steps wait already"
-                    self.refuse(moment.time, trigger.id, reason)
-                    return due
-                state = _asked(trigger, self._states.get(trigger.id, TriggerState()), due, living, seed)
-                no = ((holds, why) for holds in CONDITIONS if (why := holds(trigger, moment, state)))
-                refused = next(no, None)
-                if refused is not None:
-                    self.refuse(moment.time, trigger.id, refused[1])
-                    if refused[0] not in ONLY:
-                        self._states[trigger.id] = replace(state, heard=state.heard + 1)
-                    continue
-                self._states[trigger.id] = replace(
-                    state, fired=state.fired + 1, last=moment.time, heard=state.heard + 1
-                )
-                self.note(moment.time, trigger.id, moment.anchor)
-                due += waiting_of(trigger, moment)
+                now: Moment | None = moment
+                while now is not None:
+                    heard += 1
+                    if heard > MOST_HEARD or len(due) + len(trigger.response) > room:
+                        reason = "too much happens at once" if heard > MOST_HEARD else "too many steps wait already"
+                        self.refuse(now.time, trigger.id, reason)
+                        return due
+                    state = _asked(trigger, self._states.get(trigger.id, TriggerState()), due, living, seed)
+                    now = _as_soon_as_cooled(trigger, now, state)
+                    steps = self._answer(trigger, now, state)
+                    due += steps or ()
+                    now = _again(trigger, now) if steps is not None else None
         return due
+
+    def _answer(self, trigger: Trigger, moment: Moment, state: TriggerState) -> list[Waiting] | None:
+        """Return the steps of a trigger's response to a moment; None where it is refused, with the reason noted."""
+        no = ((holds, why) for holds in CONDITIONS if (why := holds(trigger, moment, state)))
+        refused = next(no, None)
+        if refused is not None:
+            self.refuse(moment.time, trigger.id, refused[1], again=moment.until is not None)
+            if refused[0] not in ONLY:
+                self._states[trigger.id] = replace(state, heard=state.heard + 1)
+            return None
+        self._states[trigger.id] = replace(state, fired=state.fired + 1, last=moment.time, heard=state.heard + 1)
+        self.note(moment.time, trigger.id, moment.anchor)
+        return waiting_of(trigger, moment)
 
     def note(self, time: float, trigger: str, anchor: str | None) -> None:
         """Remember that a trigger responded."""
         self._responses.append(Response(time, trigger, anchor))
         del self._responses[: max(0, len(self._responses) - MOST_RESPONSES)]
 
-    def refuse(self, time: float, trigger: str, reason: str) -> None:
-        """Remember that a trigger's response was refused."""
+    def refuse(self, time: float, trigger: str, reason: str, *, again: bool = False) -> None:
+        """Remember that a trigger's response was refused; where it is asked `again` at every step, the last time."""
+        if again:
+            self._refusals = [refusal for refusal in self._refusals if refusal.trigger != trigger]
         self._refusals.append(Refusal(time, trigger, reason))
         del self._refusals[: max(0, len(self._refusals) - MOST_REFUSALS)]
 
@@ -264,6 +284,21 @@ class Triggers:
         twin._states, twin._refusals = dict(self._states), list(self._refusals)  # its own kind
         twin._responses = list(self._responses)
         return twin
+
+
+def _as_soon_as_cooled(trigger: Trigger, moment: Moment, state: TriggerState) -> Moment:
+    """Return a moment that may come later in its step as soon as a trigger has cooled down, else as it is."""
+    if moment.until is None:
+        return moment
+    ready = state.last + _cool_down(trigger, state)
+    return replace(moment, time=ready) if moment.time < ready < moment.until - EXACT else moment
+
+
+def _again(trigger: Trigger, moment: Moment) -> Moment | None:
+    """Return the rest of a moment that lasts, where a trigger that has responded may do so in it once more."""
+    again = moment.until is not None and trigger.often.cool_down * (1 - trigger.often.jitter) > 0
+    left = moment.until is not None and moment.time + trigger.often.cool_down < moment.until - EXACT
+    return moment if again and left else None
 
 
 def _asked(
@@ -293,19 +328,23 @@ def waiting_of(trigger: Trigger, moment: Moment) -> list[Waiting]:
     strength = 1.0 if measured is None else told.share(measured)
     if moment.kind == "hit" and not told.signal:
         strength = moment.strength or 0.0  # it is a share of the hardest already
-    return due_steps(trigger.response, moment.time, trigger.id, moment.anchor, strength, moment.ground)
+    begun = Waiting(
+        moment.time, trigger.id, WaitFor(), moment.anchor, strength, moment.ground, trigger.response,
+        (trigger.id, moment.time), -1,
+    )  # fmt: skip
+    return due_steps(begun, moment.time)
 
 
-def due_steps(
-    steps: Sequence[Step], time: float, trigger: str, anchor: str | None, strength: float, ground: str
-) -> list[Waiting]:
-    """Return steps as they are due, counted from a moment of the show; those below a wait come with that."""
+def due_steps(begun: Waiting, time: float) -> list[Waiting]:
+    """Return what comes after a wait as it is due, from a moment of the show; what is below a further wait waits."""
     found = []
-    for number, step in enumerate(steps):
+    for number, step in enumerate(begun.after):
         waits = isinstance(step, WaitFor)
-        rest = tuple(steps[number + 1 :]) if waits else ()
         at = getattr(step, "anchor", None)
-        found.append(Waiting(time + step.after, trigger, step, anchor if at is None else at, strength, ground, rest))
+        found.append(replace(
+            begun, due=time + step.after, step=step, anchor=begun.anchor if at is None else at,
+            after=begun.after[number + 1 :] if waits else (), number=begun.number + 1 + number,
+        ))  # fmt: skip
         if waits:
             break
     return found

@@ -57,10 +57,9 @@ def _thumb(session: Session, name: object) -> QIcon | None:
         pixmap = QPixmap(THUMB, THUMB)
         pixmap.fill(QColor(GROUND))
         if image is not None:
-            painter = QPainter(pixmap)
-            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-            painter.drawImage(QRectF(0, 0, THUMB, THUMB), image)
-            painter.end()
+            with QPainter(pixmap) as painter:
+                painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+                painter.drawImage(QRectF(0, 0, THUMB, THUMB), image)
         _thumbs[shelf, name] = QIcon(pixmap)
     return _thumbs[shelf, name]
 

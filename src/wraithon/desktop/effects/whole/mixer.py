@@ -167,18 +167,18 @@ class Mixer(OwnKeys, ShowsFocus, QWidget):
     def paintEvent(self, _event: QPaintEvent) -> None:
         if self._effect is None:
             return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        lane = QRectF(NAME, 0, max(20.0, self.width() - NAME - FIGURES), HEAD)
-        seconds = self._seconds()
-        painter.setFont(figures_font(10))
-        painter.setPen(QColor(SOFT))
-        painter.drawText(lane, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, "0 s")
-        painter.drawText(lane, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{seconds:.2f} s")
-        right = QRectF(self.width() - FIGURES, 0, FIGURES - 2, HEAD)
-        painter.drawText(right, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, "alive      ms")
-        for number, layer in enumerate(self._effect.layers):
-            self._paint_row(painter, number, layer, lane.translated(0, HEAD + number * ROW), seconds)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            lane = QRectF(NAME, 0, max(20.0, self.width() - NAME - FIGURES), HEAD)
+            seconds = self._seconds()
+            painter.setFont(figures_font(10))
+            painter.setPen(QColor(SOFT))
+            painter.drawText(lane, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, "0 s")
+            painter.drawText(lane, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{seconds:.2f} s")
+            right = QRectF(self.width() - FIGURES, 0, FIGURES - 2, HEAD)
+            painter.drawText(right, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, "alive      ms")
+            for number, layer in enumerate(self._effect.layers):
+                self._paint_row(painter, number, layer, lane.translated(0, HEAD + number * ROW), seconds)
 
     def _paint_row(self, painter: QPainter, number: int, layer: Layer, lane: QRectF, seconds: float) -> None:
         box = QRectF(0, lane.top(), self.width(), ROW)
