@@ -40,6 +40,7 @@ from wraithon.project.edit import sounds_of
 from wraithon.project.project import View
 from wraithon.project.things import FOUND_BY_ID, THINGS, anchors_of, find
 from wraithon.stage.loading import Loaded
+from wraithon.studio.refusals import refused_by_layer
 
 __all__ = ["Window"]
 
@@ -224,6 +225,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
             self._shown = True
             log.info("first picture %.2f s after the program began", time.perf_counter() - self.began)
         self.speaker.hear(shot)
+        self.session.hear_refused(refused_by_layer(shot.living))
         self.picture.show_shot(shot)
         self.score.show_shot(shot)
         self.sheet(self.at).show_shot(shot)

@@ -20,6 +20,7 @@ from wraithon.project.emission import Full
 from wraithon.project.life import By, LifeMode, Over
 from wraithon.project.look import FrameGrid, Play, RibbonLook, SpriteLook, Through
 from wraithon.project.motion import Contact, Lift
+from wraithon.project.settling.overlapping import overlapping
 from wraithon.project.source import (
     AimFrame,
     BoxSource,
@@ -41,6 +42,7 @@ if TYPE_CHECKING:
     from wraithon.character.sampler import BorderSampler, Sampler
     from wraithon.project.effect import Layer
     from wraithon.project.life import Attribute
+    from wraithon.project.settling.overlapping import Rate
     from wraithon.terrain import Terrain
 
 __all__ = ["LayerProgram", "Seen", "compile_layer", "layer_limit", "runs_alike"]
@@ -331,11 +333,12 @@ def _nearness(*attributes: Attribute) -> NDArray[np.float32]:
     return np.array([1 / a.far if a.by is By.DISTANCE else 0.0 for a in attributes], np.float32)
 
 
-def layer_limit(layer: Layer, length: float | None) -> int:
-    """Return how many particles of a layer may live at once."""
+def layer_limit(layer: Layer, length: float | None, rates: tuple[Rate, ...] = ()) -> int:
+    """Return how many particles of a layer may live at once, of an effect that is started so often."""
     if isinstance(layer.source, OffspringSource) and layer.emission.limit is None:
         return MOST_OFFSPRING
-    return layer.emission.bound(layer.lifetime.ends[1], length)
+    lifetime = layer.lifetime.ends[1]
+    return layer.emission.bound(lifetime, length, overlapping(rates, layer.emission.lasts(lifetime, length)))
 
 
 def _through(layer: Layer) -> Through | None:

@@ -61,7 +61,8 @@ class Emission(Model):
     it begins anew every so many seconds. `start` and `length` are seconds after the firing (or
     the loop) began; a `length` of None lasts as long as the firing itself. `course`, over the window from 0 to 1,
     scales the rate; without an end of the window there is nothing for it to go over. `limit` is the number that may
-    live at once, over all firings of the layer; None: as many as one firing may have, and half as many again.
+    live at once, over all firings of the layer; None: as many as those that may overlap have, and half as many again
+    as one has at least.
     """
 
     rate: Unsigned = 0.0
@@ -88,11 +89,19 @@ class Emission(Model):
         bursts = sum(b.highest * min(b.repeats, math.floor(lifetime / b.interval) + 1) for b in self.bursts)
         return min(MAX_LIVING, math.ceil(steady) + bursts * turns)
 
-    def bound(self, lifetime: float, firing: float | None) -> int:
-        """Return how many may live at once, over all firings: the limit, or what is worked out."""
+    def bound(self, lifetime: float, firing: float | None, firings: int = 1) -> int:
+        """Return how many may live at once, over so many firings: the limit, or what is worked out."""
         if self.limit is not None:
             return self.limit
-        return min(MAX_LIVING, max(1, math.ceil(1.5 * self.most_alive(lifetime, firing))))
+        one = self.most_alive(lifetime, firing)
+        return min(MAX_LIVING, max(1, math.ceil(1.5 * one), one * firings))
+
+    def lasts(self, lifetime: float, firing: float | None) -> float:
+        """Return the seconds from a firing's beginning to the death of its last particle; may be infinite."""
+        bursts = (b.time + (b.repeats - 1) * b.interval for b in self.bursts if b.highest)
+        steady = self.start + self.window(firing) if self.rate or self.per_metre else 0.0
+        last = max((steady, *bursts)) if self.loop is None else math.inf
+        return min(last, math.inf if firing is None else firing) + lifetime
 
     def window(self, firing: float | None) -> float:
         """Return how long the rate lasts in a firing of this length, in seconds; infinite when it never ends."""

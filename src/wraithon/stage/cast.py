@@ -12,6 +12,7 @@ from wraithon.character.sampler import BorderSampler
 from wraithon.particles.columns import BONE
 from wraithon.particles.emission import SLACK, emission_end, warmed
 from wraithon.particles.program import LayerProgram, Seen, compile_layer, layer_limit, runs_alike
+from wraithon.project.settling.overlapping import Rate, rates
 from wraithon.project.settling.playing import played
 from wraithon.project.settling.variants import Variants, Wanted, variants_of
 from wraithon.project.source import Occasion, OffspringSource, PictureSource, SkinSource
@@ -51,6 +52,7 @@ ALIKE = (
     "owners",
     "bases",
     "startable",
+    "rates",
 )
 """What of a cast does not hang on where dials stand."""
 
@@ -120,6 +122,12 @@ class Cast:
     def given(self) -> Mapping[str, Effect]:
         """The project's effects by id, as they are edited."""
         return {effect.id: effect for effect in reversed(self.project.effects)}
+
+    @cached_property
+    def rates(self) -> Mapping[str, tuple[Rate, ...]]:
+        """How often each of the project's effects is started, by its id."""
+        character = self.performance.character if self.performance is not None else None
+        return rates(self.project, {clip.name: clip.seconds for clip in character.clips} if character else {})
 
     @cached_property
     def startable(self) -> tuple[Wanted, ...]:
@@ -280,6 +288,7 @@ def _filled(cast: Cast, character: Character | None, held: Mapping[str, LayerPro
     variants = variants_of(cast.startable, effects, set_so, kept)
     effects |= {variant.id: variant for variant in variants.values()}
     parents = _parents(effects)
+    started = {**cast.rates, **{variant.id: cast.rates.get(key.effect, ()) for key, variant in variants.items()}}
     programs: dict[str, LayerProgram] = {}
     ends: dict[str, float] = {}
     for effect in effects.values():
@@ -291,7 +300,7 @@ def _filled(cast: Cast, character: Character | None, held: Mapping[str, LayerPro
                 programs[layer.id], ends[layer.id] = cast.programs[layer.id], cast.ends[layer.id]
                 continue
             ends[layer.id] = _last_birth(layer.emission, effect.length) + SLACK
-            program = _program(cast, effect, layer, character, held.get(layer.id))
+            program = _program(cast, effect, layer, character, held.get(layer.id), started.get(effect.id, ()))
             heeded, spacings = layer.id in parents, parents.get(layer.id, ())
             if (program.heeded, program.spacings) != (heeded, spacings):
                 program = replace(program, heeded=heeded, spacings=spacings)
@@ -342,7 +351,12 @@ def casts_run_alike(before: Cast, after: Cast) -> bool:
 
 
 def _program(
-    cast: Cast, effect: Effect, layer: Layer, character: Character | None, held: LayerProgram | None
+    cast: Cast,
+    effect: Effect,
+    layer: Layer,
+    character: Character | None,
+    held: LayerProgram | None,
+    rates: tuple[Rate, ...],
 ) -> LayerProgram:
     """Return a layer's program; the one `held` from before an edit when nothing it hangs on has changed."""
     project, samplers = cast.project, cast.samplers
@@ -352,7 +366,8 @@ def _program(
         sampler = samplers.get(character, use, source, project.seed)
     blotches = _blotches(layer, use)
     kept_to = held.border.blotches if held is not None and held.border is not None else None
-    same = held is not None and held.layer == layer and held.limit == layer_limit(layer, effect.length)
+    limit = layer_limit(layer, effect.length, rates)
+    same = held is not None and held.layer == layer and held.limit == limit
     chance = f"{effect.id} {effect.roll}" if effect.roll else effect.id
     same = same and held is not None and held.key == layer_key(project.seed, chance, layer.id)
     terrain = cast.terrain
@@ -365,7 +380,8 @@ def _program(
     beneath = layer.colour.beneath > 0 and sampler is not None
     skin = skin_colours(character) if beneath and character is not None else None
     seen = Seen(picture, skin, project.stage.ground, terrain)
-    return compile_layer(layer, chance, project.seed, sampler, scale, border, effect.length, seen)
+    program = compile_layer(layer, chance, project.seed, sampler, scale, border, effect.length, seen)
+    return program if program.limit == limit else replace(program, limit=limit)
 
 
 def _blotches(layer: Layer, use: CharacterUse | None) -> float | None:

@@ -25,6 +25,7 @@ from wraithon.project.settling.reaching import reached
 from wraithon.project.things import THINGS, find, put_value
 from wraithon.stage.dressing import CaptureKey, Wardrobe
 from wraithon.stage.fitness import fitness_findings
+from wraithon.studio.refusals import Refusals
 from wraithon.studio.sheets import Sheets
 from wraithon.studio.survey import survey_findings
 from wraithon.studio.wishes import Wishes
@@ -103,6 +104,7 @@ class Session(QObject):
         self.put_by: dict[tuple[str, ...], object] = {}
         """What a choice held before another was taken, for when it is taken back."""
         self._surveys: dict[str, Survey] = {}
+        self._refusals = Refusals()
         self._sheets = Sheets()
         self._found: tuple[Finding, ...] = ()
         self._checked: tuple[object, ...] = ()
@@ -320,7 +322,8 @@ class Session(QObject):
             frames = self._sheets.findings(self.project, self.shelf)
             surveys = (self.survey_of(effect) for effect in self.project.effects)
             seen = (told for survey in surveys if survey is not None for told in survey_findings(survey))
-            self._found = (*self.reading_findings, *self._unfit, *found, *frames, *seen, *fitness)
+            refused = self._refusals.findings(self.project)
+            self._found = (*self.reading_findings, *self._unfit, *found, *refused, *frames, *seen, *fitness)
             self._checked, self._checked_at = made_of, time.monotonic()
         return self._found
 
@@ -334,6 +337,12 @@ class Session(QObject):
         self._surveys[survey.effect.id] = survey
         self._checked = ()
         self.noticed.emit()
+
+    def hear_refused(self, refused: dict[str, int]) -> None:
+        """Hear how many births of each layer the show has refused by now."""
+        if self._refusals.hear(self.project, refused):
+            self._checked = ()
+            self.noticed.emit()
 
     def save(self, folder: Path) -> bool:
         """Save into a folder, bringing along the files the project uses; say what went wrong."""

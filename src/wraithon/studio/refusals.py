@@ -1,0 +1,94 @@
+"""Findings about births that were really refused while the show played."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, NamedTuple
+
+from wraithon.project.checks.finding import Finding, Level, layer_remedy
+from wraithon.project.emission import MAX_LIVING, Full
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+    from wraithon.project.checks.finding import Remedy
+    from wraithon.project.effect import Effect, Layer
+    from wraithon.project.emission import Emission
+    from wraithon.project.project import Project
+
+__all__ = ["Refusals", "refused_by_layer"]
+
+
+def refused_by_layer(living: Mapping[str, tuple[int, int]]) -> dict[str, int]:
+    """Return how many births were refused of each layer that any were, whatever variant of it refused them.
+
+    Parameters
+    ----------
+    living
+        Layer id to how many of it live, and how many births its limit has refused.
+    """
+    found: dict[str, int] = {}
+    for layer, (_, refused) in living.items():
+        if refused:
+            own = layer.partition("~")[0]
+            found[own] = found.get(own, 0) + refused
+    return found
+
+
+class _Heard(NamedTuple):
+    """How many births of a layer were refused, and how many of them before its emission was what it is."""
+
+    emission: Emission
+    before: int
+    now: int
+
+
+class Refusals:
+    """Remembers what a show has refused while layers are edited: under other settings it counts from nothing."""
+
+    def __init__(self) -> None:
+        self._heard: dict[str, _Heard] = {}
+
+    def hear(self, project: Project, refused: Mapping[str, int]) -> bool:
+        """Hear how many births of each layer are refused by now; return whether there is something else to tell."""
+        told = self._told
+        for layer in self._heard.keys() - refused.keys():
+            del self._heard[layer]
+        for layer, now in refused.items():
+            found, held = project.layer(layer), self._heard.get(layer)
+            if found is None:
+                continue
+            emission = found[1].emission
+            if held is None or held.emission != emission:
+                held = _Heard(emission, now if held is not None else 0, now)
+            # A show that was run again has refused fewer.
+            self._heard[layer] = held._replace(now=now, before=held.before if now >= held.before else 0)
+        return self._told != told
+
+    @property
+    def _told(self) -> dict[str, int]:
+        """Layers that births were refused of, and how many as a power of two: each more is no news."""
+        return {layer: (held.now - held.before).bit_length() for layer, held in self._heard.items()}
+
+    def findings(self, project: Project) -> list[Finding]:
+        """Return what there is to tell of the births that were refused."""
+        found = []
+        for effect in project.effects:
+            for layer in effect.layers:
+                held = self._heard.get(layer.id)
+                count = held.now - held.before if held is not None and held.emission == layer.emission else 0
+                if count and layer.emission.full is Full.REFUSE:
+                    words, remedy = _refused(effect, layer, count)
+                    place = f'effect "{effect.name}", layer "{layer.name}"'
+                    found.append(Finding(Level.WARNING, place, words, layer.id, remedy))
+        return found
+
+
+def _refused(effect: Effect, layer: Layer, count: int) -> tuple[str, Remedy]:
+    """Return what to tell of a layer's refused births, and what mends it."""
+    emission = layer.emission
+    if emission.limit is not None:
+        words = f"{count:,} births were refused so far: its limit is {emission.limit:,}"
+        return words, layer_remedy("Work the limit out", layer.id, emission__limit=None)
+    most = min(MAX_LIVING, 2 * emission.bound(layer.lifetime.ends[1], effect.length))
+    words = f"{count:,} births were refused so far: more firings overlap than its triggers let expect"
+    return words, layer_remedy(f"Set the limit to {most:,}", layer.id, emission__limit=most)
