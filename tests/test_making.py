@@ -167,6 +167,28 @@ def test_what_is_no_sheet_is_one_picture():
     assert guessed_sheet(half) == (1, 1)
 
 
+@pytest.mark.parametrize("outline", [outline for outline in Outline if outline is not Outline.SPLINTER])
+@pytest.mark.parametrize(("columns", "rows"), [(4, 4), (5, 5), (6, 6), (7, 7), (8, 8), (8, 4)])
+@pytest.mark.parametrize("fades", [0.0, 0.8])
+def test_a_sheet_whose_last_frames_fade_is_cut_as_it_was_painted(outline, columns, rows, fades):
+    recipe = Recipe(outline=outline, columns=columns, rows=rows, side=32, width=0.6, fades=fades)
+    assert guessed_sheet(painted(recipe)) == (columns, rows)
+
+
+def test_a_picture_of_no_whole_frames_is_cut_by_its_lines():
+    picture = painted(Recipe(columns=5, rows=5, side=32, width=0.5))
+    odd = np.array(Image.fromarray(picture).resize((256, 256), Image.Resampling.BILINEAR))  # 51.2 pixels a frame
+    assert guessed_sheet(odd) == (5, 5)
+
+
+def test_how_one_of_our_own_is_cut_is_known_even_where_nothing_shows_it(tmp_path):
+    recipe = Recipe(columns=2, rows=1, side=32, fades=1.0)
+    (tmp_path / "textures").mkdir()
+    (tmp_path / "textures" / "own.png").write_bytes(as_png(recipe))
+    assert guessed_sheet(painted(recipe)) == (1, 1)
+    assert TextureShelf(tmp_path).frames("own.png") == (2, 1)
+
+
 # ---- what comes with the program ------------------------------------------------------------------
 
 

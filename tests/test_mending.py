@@ -7,6 +7,7 @@ import pytest
 from PIL import Image
 
 from wraithon.interchange.presets import shipped_presets
+from wraithon.picture.making.recipe import Recipe, as_png, painted
 from wraithon.picture.shipped import TextureShelf
 from wraithon.project.binding import Binding, Dial
 from wraithon.project.character import Anchor, CharacterUse, ClipUse, Event, Mark
@@ -15,7 +16,7 @@ from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission, Full
 from wraithon.project.findings import CharacterFacts, check
 from wraithon.project.life import Attribute, Curve, Gradient, LifeMode, Tint
-from wraithon.project.look import AfterimageLook, Facing, FrameGrid, ShellLook, SpriteLook
+from wraithon.project.look import AfterimageLook, Facing, FrameGrid, Play, ShellLook, SpriteLook
 from wraithon.project.motion import Attraction, Curl, Drag, Gravity, Hold, Lift, Motion, Swirl, Vortex, Wind
 from wraithon.project.project import Project, View
 from wraithon.project.source import (
@@ -346,6 +347,22 @@ def test_frames_that_the_picture_does_not_hold_are_told_and_mended(tmp_path):
     assert empty_frames(picture[:3, :3], 16, 16) == 256
     (tmp_path / "textures" / "four.png").write_bytes(b"no picture")
     assert sheets.findings(cut(8, 8), TextureShelf(tmp_path)) == []
+
+
+@pytest.mark.parametrize("play", Play)
+def test_a_right_sheet_whose_last_frames_have_faded_is_never_cut_otherwise(tmp_path, play):
+    recipe = Recipe(columns=6, rows=6, side=32, width=0.6, fades=1.0)
+    (tmp_path / "textures").mkdir()
+    shelf = TextureShelf(tmp_path)
+    for name, data in (("own.png", as_png(recipe)), ("foreign.png", None)):
+        if data is None:
+            Image.fromarray(painted(recipe)).save(tmp_path / "textures" / name)
+        else:
+            (tmp_path / "textures" / name).write_bytes(data)
+        look = SpriteLook(texture=name, sheet=FrameGrid(columns=6, rows=6, play=play))
+        found = Sheets().findings(project_of(layer(look=look)), shelf)
+        # By chance a particle may have an empty one all its life; played, that is how it ends.
+        assert [finding.remedy for finding in found] == ([None] if play is Play.CHANCE else [])
 
 
 def test_no_sheet_of_the_demo_or_of_a_preset_has_empty_frames(demo):

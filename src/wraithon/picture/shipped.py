@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING
 
 from PIL import Image
 
-from wraithon.picture.making.importing import cleared
+from wraithon.picture.making.importing import cleared, guessed_sheet
+from wraithon.picture.making.recipe import recipe_in
 from wraithon.picture.shelf import Shelf
 from wraithon.picture.solid.piece_shelf import PieceShelf
 from wraithon.picture.textures import decoded, read_texture, texture_bytes
@@ -60,6 +61,17 @@ class TextureShelf(Shelf):
             Image.fromarray(mended).save(out, "PNG")
             data, path = out.getvalue(), path.with_suffix(".png")
         return self.put(path, data)
+
+    def frames(self, name: str) -> tuple[int, int]:
+        """Return into how many columns and rows a texture is cut: as it was painted here, or else as it seems.
+
+        Raises
+        ------
+        wraithon.errors.RenderError
+            When there is none of that name, or it cannot be read.
+        """
+        recipe = recipe_in(self.file(name, "texture"))
+        return (recipe.columns, recipe.rows) if recipe is not None else guessed_sheet(self.read(name))
 
     def read(self, name: str) -> NDArray[np.uint8]:
         """Return a texture's picture (H, W, 4) uint8.

@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.errors import WraithonError
-from wraithon.picture.making.importing import EMPTY, guessed_sheet
+from wraithon.picture.making.importing import EMPTY
 from wraithon.project.checks.finding import Finding, Level, layer_remedy
-from wraithon.project.look import SpriteLook
+from wraithon.project.look import Play, SpriteLook
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.picture.shipped import TextureShelf
+    from wraithon.project.checks.finding import Remedy
     from wraithon.project.project import Project
 
 __all__ = ["Sheets", "empty_frames"]
@@ -35,6 +36,11 @@ def empty_frames(picture: NDArray[np.uint8], columns: int, rows: int) -> int:
         for row in range(rows)
         for column in range(columns)
     )
+
+
+def _cut(layer: str, columns: int, rows: int) -> Remedy:
+    changes = {"look__sheet__columns": columns, "look__sheet__rows": rows}
+    return layer_remedy(f"Cut it into {columns} × {rows}", layer, **changes)
 
 
 class Sheets:
@@ -57,9 +63,11 @@ class Sheets:
                 empty, (columns, rows) = self._of(path, shelf, look.texture, look.sheet.columns, look.sheet.rows)
                 if not empty:
                     continue
+                right = (columns, rows) == (look.sheet.columns, look.sheet.rows)
+                if right and look.sheet.play is not Play.CHANCE:
+                    continue  # its last frames have faded: that is how it ends
                 words = f"{empty} of its {look.frames} frames are empty: particles that show one are not seen"
-                changes = {"look__sheet__columns": columns, "look__sheet__rows": rows}
-                remedy = layer_remedy(f"Cut it into {columns} × {rows}", layer.id, **changes)
+                remedy = None if right or columns * rows == 1 else _cut(layer.id, columns, rows)
                 place = f'effect "{effect.name}", layer "{layer.name}"'
                 found.append(Finding(Level.WARNING, place, words, layer.id, remedy))
         return found
@@ -69,7 +77,7 @@ class Sheets:
             key = (str(path), path.stat().st_mtime_ns, columns, rows)
             if key not in self._seen:
                 picture = shelf.read(name)
-                self._seen[key] = empty_frames(picture, columns, rows), guessed_sheet(picture)
+                self._seen[key] = empty_frames(picture, columns, rows), shelf.frames(name)
         except (OSError, WraithonError):
             return 0, (1, 1)  # that it cannot be read is told elsewhere
         return self._seen[key]

@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFileDialog
 
-from wraithon.picture.making.importing import guessed_sheet
 from wraithon.project.edit import textures_of
 from wraithon.project.look import PieceLook, SpriteLook
 from wraithon.project.staging.steps import PlaySound
@@ -30,7 +29,7 @@ def _given(session: Session, layer: Layer, place: str, name: str) -> bool:
     look = layer.look
     if not isinstance(look, SpriteLook) or place != "look.texture":
         return session.put("layer", layer.id, place, name, f"Texture {name}")
-    columns, rows = guessed_sheet(session.shelf.read(name))
+    columns, rows = session.shelf.frames(name)
     sheet = look.sheet.but(columns=columns, rows=rows)
     return session.put("layer", layer.id, "look", look.but(texture=name, sheet=sheet), f"Texture {name}")
 

@@ -6,14 +6,30 @@ from itertools import product
 from typing import TYPE_CHECKING
 
 import numpy as np
+from PIL import Image
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 __all__ = ["cleared", "guessed_sheet"]
 
-MOST = 8
-"""Columns and rows that are looked for."""
+MOST, LEAST = 16, 8
+"""Columns and rows that are looked for, and pixels of a frame at least."""
+SQUARE = 0.01
+"""Share by which a frame may be wider or higher than it should be."""
+GRAIN, LOOKED_AT = 12, 512
+"""Sides at which frames, and whole pictures, are compared."""
+FADED = 0.3
+"""Opacity up to which a line between frames may be that shapes reach."""
+SHOWS = 0.1
+"""Opacity from which on a frame surely shows something."""
+LIKE = 0.35
+"""How alike neighbouring frames are at least: their correlation."""
+FAINT = 0.2
+"""Share of the strongest frame below which one is too faint to be compared."""
+BOX = Image.Resampling.BOX
+SURE = 4
+"""Frames that show something, from which on others at the end may not."""
 EMPTY = 0.02
 """Opacity up to which a line between frames is taken for empty."""
 ALIKE = 10
@@ -46,27 +62,53 @@ def cleared(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
 def guessed_sheet(picture: NDArray[np.uint8]) -> tuple[int, int]:
     """Return into how many columns and rows of square frames a picture (H, W, 4) seems to be cut; (1, 1) for one.
 
-    Lines between frames are empty, and each frame shows something. Of several ways the one of most frames counts.
+    Lines between frames are empty, frames that follow one another are alike, and only the last may show nothing. Of
+    several ways the one of most frames counts: one that cuts frames into pieces has neighbours that are not alike.
     """
     high, wide = picture.shape[:2]
-    opacity = picture[..., 3] / 255.0
-    if opacity.min() > EMPTY:
+    opacity = picture[..., 3]
+    if min(high, wide) < 2 or opacity.min() > EMPTY * 255:
         return 1, 1
+    down, across = opacity.max(axis=1), opacity.max(axis=0)
+    small = Image.fromarray(opacity).reduce(max(1, min(high, wide) // LOOKED_AT))
     found = (1, 1)
     for columns, rows in product(range(1, MOST + 1), range(1, MOST + 1)):
-        square = wide % columns == 0 and high % rows == 0 and wide * rows == high * columns
-        if square and columns * rows > found[0] * found[1] and _fits(opacity, columns, rows):
+        square = (
+            abs(wide * rows - high * columns) <= SQUARE * wide * rows and min(wide / columns, high / rows) >= LEAST
+        )
+        if not square or columns * rows <= found[0] * found[1]:
+            continue
+        lines = max(_on_lines(across, columns), _on_lines(down, rows))
+        if lines <= FADED * 255 and _are_frames(opacity, small, columns, rows, sure=lines <= EMPTY * 255):
             found = columns, rows
     return found
 
 
-def _fits(opacity: NDArray[np.float64], columns: int, rows: int) -> bool:
-    high, wide = opacity.shape
-    if min(wide // columns, high // rows) < MOST:
+def _on_lines(profile: NDArray[np.uint8], count: int) -> int:
+    """Return what shows at most on the lines that cut a side into so many; of each place the most opaque is told."""
+    at = np.round(np.arange(1, count) * len(profile) / count).astype(int)
+    return int(max(profile[at - 1].max(), profile[at].max())) if at.size else 0
+
+
+def _are_frames(opacity: NDArray[np.uint8], small: Image.Image, columns: int, rows: int, *, sure: bool) -> bool:
+    """Return whether all frames show something between lines that are `sure`, or each is like the one before."""
+    down, across = (np.arange(n) * size // n for n, size in zip((rows, columns), opacity.shape, strict=True))
+    highest = np.maximum.reduceat(np.maximum.reduceat(opacity, down, axis=0), across, axis=1).ravel()
+    if sure and highest.min() > SHOWS * 255:
+        return True
+    shows = (highest > EMPTY * 255).nonzero()[0]
+    last = int(shows[-1]) + 1 if shows.size else 0
+    early = highest[: (len(highest) + 1) // 2]
+    if (early <= EMPTY * 255).any() or last < min(SURE, len(highest)):
         return False
-    across = [opacity[:, k * wide // columns - 1 : k * wide // columns + 1] for k in range(1, columns)]
-    down = [opacity[k * high // rows - 1 : k * high // rows + 1] for k in range(1, rows)]
-    if any(line.max() > EMPTY for line in (*across, *down)):
-        return False
-    cells = opacity.reshape(rows, high // rows, columns, wide // columns)
-    return bool((cells.max(axis=(1, 3)) > 0.1).all())
+    wide, high = small.width / columns, small.height / rows
+    corners = [(x * wide, y * high) for y in range(rows) for x in range(columns)][:last]
+    boxes = [(x, y, x + wide, y + high) for x, y in corners]
+    frames = np.stack([np.asarray(small.resize((GRAIN, GRAIN), BOX, box), float) for box in boxes])
+    away = frames - frames.mean(axis=(1, 2), keepdims=True)
+    size = np.sqrt((away**2).sum(axis=(1, 2)))
+    both = (np.minimum(size[1:], size[:-1]) > FAINT * size.max()).nonzero()[
+        0
+    ]  # what has all but gone is like nothing
+    like = (away[both + 1] * away[both]).sum(axis=(1, 2)) / np.maximum(size[both + 1] * size[both], 1e-9)
+    return bool(like.size) and float(np.median(like)) >= LIKE
