@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Mapping
+from statistics import median
 from typing import TYPE_CHECKING
 from weakref import WeakKeyDictionary
 
@@ -24,6 +25,10 @@ SMALLEST, USUAL, LARGEST = 0.1, 1.7, 20.0
 """Metres between which a character usually is tall, and how tall it mostly is."""
 APART = 0.06
 """Share of its height that it may stand off the ground."""
+EXACT = 0.002
+"""Share of its height that feet may be off the ground once clips are put onto it."""
+LOOKED_AT = 64
+"""Clips that are measured for where feet stand."""
 STAYS = 0.05
 """Share of its height that a character moves in a clip that was made in place, at most."""
 ALIKE = 0.1
@@ -60,12 +65,58 @@ def _measured(use: CharacterUse, character: Character) -> Iterator[Finding]:
         message = f"it stands {tall:.3g} m tall: its file is in another unit, or very large or small indeed"
         yield Finding(Level.WARNING, place, message, use.id, _put(f"Scale it by {power:g}", "scale", scale))
         return
-    lowest = float(rest_skin(character).positions[:, 1].min()) * use.scale + use.height
-    if tall > 0 and abs(lowest) > APART * tall:
-        way = "below" if lowest < 0 else "above"
-        message = f"at rest its lowest point is {abs(lowest):.2f} m {way} the ground"
-        words = f"{'Raise' if lowest < 0 else 'Lower'} it by {abs(lowest):.2f} m"
-        yield Finding(Level.WARNING, place, message, use.id, _put(words, "height", round(use.height - lowest, 4)))
+    if tall > 0:
+        yield from _off_the_ground(use, character, tall)
+
+
+def _off_the_ground(use: CharacterUse, character: Character, tall: float) -> Iterator[Finding]:
+    """Yield how far a character is off the ground as its clips are played, or at rest where no foot stands in any."""
+    stands = _stands(use, character)
+    place, heights = f'character "{use.name}"', list(stands.values())
+    if not heights:
+        lowest = float(rest_skin(character).positions[:, 1].min()) * use.scale + use.height
+        if abs(lowest) > APART * tall:
+            message = f"at rest its lowest point is {_where(lowest)}"
+            yield Finding(Level.WARNING, place, message, use.id, _raised_by(use, lowest))
+    elif max(heights) - min(heights) <= APART * tall:
+        middle = median(heights)
+        if abs(middle) > APART * tall:
+            message = f"in its clips its feet stand {_where(middle)}"
+            yield Finding(Level.WARNING, place, message, use.id, _raised_by(use, middle))
+    elif max(map(abs, heights)) > APART * tall:
+        low, high = min(heights), max(heights)
+        message = f"its feet stand {_where(low)} in one clip, and {_where(high)} in another"
+        changes = tuple(
+            Change("clip", clip, "height", round(use.clip(clip).height - off, 4))
+            for clip, off in stands.items()
+            if abs(off) > EXACT * tall
+        )
+        words = f"Put {len(changes)} clips on the ground" if len(changes) > 1 else "Put that clip on the ground"
+        yield Finding(Level.WARNING, place, message, use.id, Remedy(words, changes))
+
+
+def _stands(use: CharacterUse, character: Character) -> dict[str, float]:
+    """Return how many metres above the ground feet stand in each clip that is played and in which any does."""
+    found = {}
+    for clip in [clip for clip in character.clips if not use.clip(clip.name).hidden][:LOOKED_AT]:
+        feet = [foot.height for foot in measure_clip(character, clip).feet if foot.contact]
+        if feet:
+            found[clip.name] = median(feet) * use.scale + use.height + use.clip(clip.name).height
+    return found
+
+
+def _where(height: float) -> str:
+    return f"{abs(height):.2f} m {_side(height)} the ground"
+
+
+def _side(height: float) -> str:
+    return "below" if height < 0 else "above"
+
+
+def _raised_by(use: CharacterUse, height: float) -> Remedy:
+    """Return what puts a character on the ground that is so far above it."""
+    words = f"{'Raise' if height < 0 else 'Lower'} it by {abs(height):.2f} m"
+    return _put(words, "height", round(use.height - height, 4))
 
 
 def _put(words: str, field: str, value: float) -> Remedy:
