@@ -6,11 +6,21 @@ import ast
 import math
 import operator
 
-__all__ = ["added", "eased", "evaluate", "measured", "ordinal", "wrapped"]
+__all__ = ["added", "eased", "evaluate", "measured", "ordinal", "why_not", "wrapped"]
 
 _BINARY = {ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul, ast.Div: operator.truediv}
 LONGEST = 100
-FAMILIES = ({"mm": 0.001, "cm": 0.01, "m": 1.0}, {"ms": 0.001, "s": 1.0}, {"×": 1.0, "x": 1.0})
+FAMILIES: tuple[dict[str, float], ...] = (
+    {"mm": 0.001, "cm": 0.01, "m": 1.0, "km": 1000.0},
+    {"ms": 0.001, "s": 1.0, "min": 60.0},
+    {"×": 1.0, "x": 1.0},
+    {"°": 1.0, "deg": 1.0, "rad": math.degrees(1)},
+    {"cm/s": 0.01, "m/s": 1.0, "km/h": 1 / 3.6},
+    {"cm/s²": 0.01, "m/s²": 1.0, "m/s2": 1.0},
+    {"°/s": 1.0, "deg/s": 1.0, "rad/s": math.degrees(1)},
+    {"/s": 1.0, "1/s": 1.0, "Hz": 1.0, "/min": 1 / 60},
+    {"/m": 1.0, "1/m": 1.0, "/cm": 100.0},
+)
 """Units that stand for one another, and how much each is."""
 
 
@@ -38,13 +48,19 @@ def ordinal(number: int) -> str:
 
 def evaluate(text: str) -> float | None:
     """Return what an expression comes to, or None when it is not one; a decimal comma is a point."""
-    if len(text) > LONGEST:
-        return None
     try:
-        value = _value(ast.parse(text.strip().replace(",", "."), mode="eval").body)
-    except (SyntaxError, ValueError, ZeroDivisionError, OverflowError, RecursionError, MemoryError):
+        return _reckoned(text)
+    except (SyntaxError, ValueError, ArithmeticError, RecursionError, MemoryError):
         return None
-    return value if math.isfinite(value) else None
+
+
+def _reckoned(text: str) -> float:
+    if len(text) > LONGEST:
+        raise ValueError(text)
+    value = _value(ast.parse(text.strip().replace(",", "."), mode="eval").body)
+    if not math.isfinite(value):
+        raise OverflowError(text)
+    return value
 
 
 def measured(text: str, unit: str) -> float | None:
@@ -52,8 +68,8 @@ def measured(text: str, unit: str) -> float | None:
 
     The unit may be typed, too, or another that stands for it: "3 cm" is 0.03 where metres are meant.
     """
-    typed, own = text.strip(), unit.strip()
-    family = next((units for units in FAMILIES if own in units), {own: 1.0} if own else {})
+    typed, own = text.strip(), _plain(unit)
+    family = _family(own)
     for told in sorted(family, key=len, reverse=True):
         if typed.lower().endswith(told.lower()):
             number = evaluate(typed[: -len(told)])
@@ -62,10 +78,43 @@ def measured(text: str, unit: str) -> float | None:
     return evaluate(typed)
 
 
+def why_not(text: str, unit: str) -> str:
+    """Return why what is typed where numbers have a unit is none (see `measured`), and what would be."""
+    typed = text.strip()
+    if not typed:
+        return "type a number"
+    if len(typed) > LONGEST:
+        return f"too long: {LONGEST} characters at most"
+    end = max((k + 1 for k, letter in enumerate(typed) if letter.isdigit() or letter == ")"), default=0)
+    number, rest = typed[:end], typed[end:].strip()
+    try:
+        _reckoned(number)
+    except ZeroDivisionError:
+        return f"{typed} divides by 0"
+    except OverflowError:
+        return f"{typed} is more than any number here"
+    except (SyntaxError, ValueError, RecursionError, MemoryError):
+        rest = ""
+    if rest:
+        known = " or ".join(_family(_plain(unit)))
+        return f"{rest} is no unit here: type {known or 'a plain number'}"
+    return f"{typed} is no number, and nothing that comes to one, as 2 * 3.5 does"
+
+
+def _plain(unit: str) -> str:
+    """Return a unit without the axis that is named before it."""
+    return unit.rsplit(maxsplit=1)[-1] if unit.strip() else ""
+
+
+def _family(unit: str) -> dict[str, float]:
+    return next((units for units in FAMILIES if unit in units), {unit: 1.0} if unit else {})
+
+
 def _value(node: ast.expr) -> float:
     if isinstance(node, ast.Constant) and isinstance(node.value, int | float) and not isinstance(node.value, bool):
         return float(node.value)
-    if isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.UAdd | ast.USub):
+    signed = isinstance(node, ast.UnaryOp) and not isinstance(node.operand, ast.UnaryOp)  # two signs are a slip
+    if signed and isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.UAdd | ast.USub):
         value = _value(node.operand)
         return value if isinstance(node.op, ast.UAdd) else -value
     if isinstance(node, ast.BinOp) and type(node.op) in _BINARY:

@@ -312,13 +312,23 @@ def test_a_number_goes_as_far_as_the_model_lets_it_and_no_further(desk, case, fi
     bounds = bounds_at(kind, field.path)
     refused = []
     session.said.connect(lambda words, _kind: refused.append(words))
-    most = "9" * 12
-    for typed, end in ((most, min(bounds.high, float(most))), ("-" + most, bounds.low)):
+    beyond = "9" * 12
+    sides = (beyond, "at most", widget._high, bounds.high), ("-" + beyond, "at least", widget._low, bounds.low)
+    for typed, words, limit, end in sides:
         QTest.keyClick(widget, KEYS.Key_Return)
         widget._editor.setText(typed)
+        before = held(session, case, field)
         QTest.keyClick(widget._editor, KEYS.Key_Return)
+        if abs(limit) < float(beyond):  # seeds may be as large as that
+            assert widget.refused.startswith(f"{words} {limit:,.6g}")
+            assert widget._editor.text() == typed, "it can be put right"
+            assert held(session, case, field) == before
+            widget._editor.setText(repr(limit))
+            QTest.keyClick(widget._editor, KEYS.Key_Return)
+        assert widget.refused == ""
         if not refused:  # a range's low end stays below its high end, whatever is typed
-            assert held(session, case, field) == pytest.approx(end, rel=1e-6, abs=1e-6)
+            wanted = min(max(end, -float(beyond)), float(beyond))
+            assert held(session, case, field) == pytest.approx(wanted, rel=1e-6, abs=1e-6)
     assert all("low" in words or "before" in words or "above" in words for words in refused), refused
 
 
@@ -446,7 +456,10 @@ def test_numbers_are_typed_as_sums_and_with_units_too(qtbot, themed, typed, valu
     field._editor.setText(typed)
     QTest.keyClick(field._editor, KEYS.Key_Return)
     assert told == ([] if value is None else [(value, True)])
-    assert not field._editor.isVisible(), "Enter ends typing; what is no number is the old one again"
+    assert field._editor.isVisible() == (value is None), "Enter ends typing; what is no number is kept and told"
+    assert bool(field.refused) == (value is None)
+    QTest.keyClick(field._editor if value is None else field, KEYS.Key_Escape)
+    assert not field._editor.isVisible()
     assert field.hasFocus()
     assert field.value == (7 if value is None else value)
 

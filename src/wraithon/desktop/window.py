@@ -30,7 +30,7 @@ from wraithon.desktop.rehearse.keys import DrivingKeys
 from wraithon.desktop.remembered import remember, restore
 from wraithon.desktop.score.score import Score
 from wraithon.desktop.session.bar import Bar
-from wraithon.desktop.session.keeping import Keeper, droppable
+from wraithon.desktop.session.keeping import Keeper
 from wraithon.desktop.session.session import Session
 from wraithon.desktop.stations import STATIONS, Station
 from wraithon.desktop.transport import Transport
@@ -392,7 +392,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self.speaker.shut()
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if any(droppable(Path(url.toLocalFile())) for url in event.mimeData().urls()):
+        if event.mimeData().hasUrls():  # what cannot be taken is told once it is dropped
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:

@@ -13,6 +13,7 @@ from wraithon.errors import ProjectError
 from wraithon.plain_files import read_plain
 from wraithon.project.findings import Finding, Level
 from wraithon.project.project import FORMAT, VERSION, Project
+from wraithon.project.refusing import what_is_wrong
 from wraithon.saving import replacing, settle
 
 __all__ = ["PROJECT_FILE", "Opened", "from_text", "open_project", "save_project", "to_text", "write_atomic"]
@@ -209,7 +210,8 @@ def _mend(data: dict[str, Any], name: str, findings: list[Finding]) -> Project:
             for problem in _outermost_last(error):
                 place, value = _cut(data, problem["loc"])
                 aside.append({"place": place, "value": value})
-                message = f"{problem['msg']} (it says {_short(value)}); the usual value is used, yours is kept aside"
+                what = f"{what_is_wrong(problem)} (it says {_short(value)})"
+                message = f"{what}; the usual value is used, yours is kept aside"
                 findings.append(Finding(Level.ERROR, f"{name}: {place}", message))
                 break
             continue
@@ -218,7 +220,7 @@ def _mend(data: dict[str, Any], name: str, findings: list[Finding]) -> Project:
 
 
 def _outermost_last(error: ValidationError) -> list[Any]:
-    return sorted(error.errors(include_url=False, include_context=False), key=lambda e: -len(e["loc"]))
+    return sorted(error.errors(include_url=False), key=lambda e: -len(e["loc"]))
 
 
 def _short(value: Any) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from wraithon.desktop.theme.colours import LINE
@@ -13,7 +14,15 @@ __all__ = ["Bar"]
 
 
 class Bar(QWidget):
-    """A line above everything with a question that can be answered, or left."""
+    """A line above everything with a question that can be answered, or left.
+
+    Signals
+    -------
+    closed
+        A question was answered.
+    """
+
+    closed = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -53,3 +62,4 @@ class Bar(QWidget):
     def _answer(self, action: Callable[[], object]) -> None:
         self.hide()
         action()
+        self.closed.emit()

@@ -7,7 +7,7 @@ import hashlib
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QObject, QTimer
+from PySide6.QtCore import QObject, Qt, QTimer
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from wraithon.desktop.session.bar import Bar
@@ -58,6 +58,10 @@ class Keeper(QObject):
         self.reading.progressed.connect(self._progressed)
         self.pictures = Pictures(window, session, self.reading)
         self.bringing = Bringing(window, session, self.reading, bar, self._begin)
+        self._dropped: list[Path] = []
+        """What was dropped and is still to be taken."""
+        for over in (self.reading.over, bar.closed):
+            over.connect(self._take_next, Qt.ConnectionType.QueuedConnection)
         self._stamp = stamp_of(session.folder)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
@@ -101,22 +105,36 @@ class Keeper(QObject):
             self._take(loaded, None, str(path))
 
     def take_dropped(self, paths: list[Path]) -> None:
-        """Take the first of some dropped files that is a character, a motion, a picture, a sound or a project."""
-        path = next(filter(droppable, paths), None)
-        if path is None:
-            return
-        if path.suffix.lower() in FOREIGN:
-            words = f"{path.name}: this kind is not read; export it as glTF 2.0 (.glb), or a motion as .bvh"
-            self._session.said.emit(words, "warning")
-            return
-        if path.suffix.lower() in CHARACTER_ENDINGS | CAPTURE_ENDINGS:
+        """Take all that can be taken of some dropped files, one after another, and say what cannot."""
+        found = [path for path in paths if droppable(path)]
+        found.sort(key=lambda path: not _is_project(path))  # others go into what is open then
+        projects = [path for path in found if _is_project(path)]
+        self._dropped = [path for path in found if path not in projects[1:]]
+        left = [path for path in paths if path not in self._dropped]
+        if left:
+            self._session.said.emit(_not_taken(left, projects), "warning")
+        if self._dropped:
+            self._take_one(self._dropped.pop(0))
+        self._take_next()
+
+    def _take_next(self) -> None:
+        """Take the next dropped file, once nothing is being read and nothing is asked."""
+        while self._dropped and not self.reading.busy and not self._bar.isVisible():
+            self._take_one(self._dropped.pop(0))
+
+    def _take_one(self, path: Path) -> None:
+        ending = path.suffix.lower()
+        if _is_project(path):
+            if self.may_lose():
+                self.open_path(path)
+            else:
+                self._dropped.clear()
+        elif ending in CHARACTER_ENDINGS | CAPTURE_ENDINGS:
             self.bringing.bring_in(path)
-        elif path.suffix.lower() in ENDINGS:
+        elif ending in ENDINGS:
             self.pictures.give(path)
-        elif path.suffix.lower() in SOUND_ENDINGS:
+        else:
             self.pictures.give_sound(path)
-        elif self.may_lose():
-            self.open_path(path)
 
     def new_project(self) -> None:
         """Begin with nothing."""
@@ -269,6 +287,25 @@ def _name_of(folder: Path) -> str:
 
 
 def droppable(path: Path) -> bool:
-    """Tell whether there is something to do with a path, or to say about it."""
-    known = CHARACTER_ENDINGS | CAPTURE_ENDINGS | ENDINGS | SOUND_ENDINGS | FOREIGN
-    return path.suffix.lower() in known or (path / PROJECT_FILE).is_file()
+    """Return whether there is something to do with a path."""
+    known = CHARACTER_ENDINGS | CAPTURE_ENDINGS | ENDINGS | SOUND_ENDINGS
+    return path.suffix.lower() in known or _is_project(path)
+
+
+def _is_project(path: Path) -> bool:
+    return (path / PROJECT_FILE).is_file() or (path.name == PROJECT_FILE and path.is_file())
+
+
+def _not_taken(paths: list[Path], projects: list[Path]) -> str:
+    """Return why some dropped files are not taken."""
+    path = paths[0]
+    if path in projects:
+        why = "one project is opened at a time"
+    elif path.is_dir():
+        why = "this folder holds no project; drop one that does, or the files in it"
+    elif path.suffix.lower() in FOREIGN:
+        why = "this kind is not read; export it as glTF 2.0 (.glb), or a motion as .bvh"
+    else:
+        why = "not a kind that is read: drop .glb, .gltf, .bvh, .png, .jpg, .webp, .wav or a project folder"
+    more = f" (and {len(paths) - 1} more are not taken)" if len(paths) > 1 else ""
+    return f"{path.name}: {why}{more}"

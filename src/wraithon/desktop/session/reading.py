@@ -31,10 +31,13 @@ class Reading(QObject):
         Words and the share done; empty words when it is over.
     failed
         Words that say what went wrong.
+    over
+        What was being read is read, refused or given up; nothing is being read now.
     """
 
     progressed = Signal(str, float)
     failed = Signal(str)
+    over = Signal()
     _done = Signal(int, object)
 
     def __init__(self) -> None:
@@ -58,8 +61,9 @@ class Reading(QObject):
                 found = job(lambda _share: None)
             except WraithonError as error:
                 self.failed.emit(str(error))
-                return
-            then(found)
+            else:
+                then(found)
+            self.over.emit()
             return
         self._then = then
         number = self._number
@@ -74,6 +78,7 @@ class Reading(QObject):
         if self._then is not None:
             self._then = None
             self.progressed.emit("", 1.0)
+            self.over.emit()
 
     def wait(self) -> None:
         """Cancel, and wait until the thread has ended."""
@@ -108,6 +113,7 @@ class Reading(QObject):
             self.failed.emit(str(found))
         else:
             then(found)
+        self.over.emit()
 
 
 def _size(path: Path) -> int:

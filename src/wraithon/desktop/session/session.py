@@ -21,6 +21,7 @@ from wraithon.project.checks.finding import mended
 from wraithon.project.findings import Finding, check
 from wraithon.project.history import History
 from wraithon.project.project import Project
+from wraithon.project.refusing import refusal
 from wraithon.project.settling.reaching import reached
 from wraithon.project.things import THINGS, find, put_value
 from wraithon.stage.dressing import CaptureKey, Wardrobe
@@ -163,9 +164,7 @@ class Session(QObject):
         try:
             project = change(self.project)
         except ValidationError as error:
-            problem = error.errors(include_url=False)[0]
-            place = " ".join(str(part) for part in problem["loc"] if isinstance(part, str))
-            self.said.emit(f"{label}: {place} {problem['msg']}".strip(), "error")
+            self.said.emit(f"{label}: {refusal(error)}", "error")
             self.changed.emit()  # editors show again what holds
             return False
         recorded = self.history.record(project, label, merge, (*self.selection, *self.also))

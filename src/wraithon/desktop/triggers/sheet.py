@@ -20,7 +20,7 @@ from wraithon.desktop.triggers.rows import (
     WHENS,
 )
 from wraithon.desktop.triggers.step_lane import StepLane
-from wraithon.desktop.triggers.step_rows import STEP_KINDS, STEPS
+from wraithon.desktop.triggers.step_rows import STEP_KINDS, STEPS, new_step
 from wraithon.desktop.triggers.trying import Trying
 from wraithon.desktop.widgets.basics import Button, column_of, counted, heading, soft
 from wraithon.desktop.widgets.finding_list import FindingList
@@ -139,7 +139,7 @@ class TriggersSheet(Sheet):
         return form
 
     def _add_made(self, make: Callable[[], Step]) -> None:
-        self.add_step(make())
+        self.add_step(new_step(make))
 
     # ---- showing --------------------------------------------------------------------------------
 

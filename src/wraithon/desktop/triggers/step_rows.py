@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import partial
 from typing import TYPE_CHECKING
 
 from wraithon.desktop.triggers.rows import WIDE
@@ -49,7 +48,7 @@ if TYPE_CHECKING:
     from wraithon.project.base import Model
     from wraithon.project.staging.steps import Step
 
-__all__ = ["STEPS", "STEP_KINDS"]
+__all__ = ["STEPS", "STEP_KINDS", "new_step"]
 
 
 def _anchors(session: Session) -> list[tuple[str, object]]:
@@ -241,7 +240,7 @@ STEP_ROWS: dict[type, Callable[..., tuple[Row, ...]]] = {
 }  # fmt: skip
 """Model of a step to the rows it has."""
 STEP_KINDS: tuple[tuple[str, Callable[[], Step]], ...] = (
-    ("Start an effect", StartEffect), ("Stop an effect", StopEffect), ("Play a clip", partial(PlayClip, needed=True)),
+    ("Start an effect", StartEffect), ("Stop an effect", StopEffect), ("Play a clip", PlayClip),
     ("Dissolve the character", Dissolving), ("Take the character away", Hide),
     ("Hold the character still", HoldStill),
     ("Wait for the clip's end, or a signal", WaitFor), ("Shake the camera", Shake),
@@ -249,6 +248,12 @@ STEP_KINDS: tuple[tuple[str, Callable[[], Step]], ...] = (
     ("Set a signal or dial", SetSignal), ("Bring a signal or dial to a value", RampSignal), ("Write a line", Say),
 )  # fmt: skip
 """What a step may do, in words, and what makes one."""
+
+
+def new_step(make: Callable[[], Step]) -> Step:
+    """Return a new step: what comes below a clip is made for it, so it needs it unless somebody says otherwise."""
+    step = make()
+    return step.but(needed=True) if isinstance(step, PlayClip) else step
 
 
 ALWAYS = frozenset({Say, WaitFor, Shake, ColourShift, SlowMotion})

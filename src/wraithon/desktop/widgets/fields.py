@@ -6,10 +6,10 @@ from collections.abc import Sequence
 
 from PySide6.QtCore import QEvent, QObject, QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
-from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLineEdit, QSizePolicy, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLineEdit, QSizePolicy, QToolTip, QWidget
 
-from wraithon.arithmetic import measured
-from wraithon.desktop.theme.colours import FAINT, INK, LINE, RAISED, SOFT, TEAL
+from wraithon.arithmetic import measured, why_not
+from wraithon.desktop.theme.colours import BRICK, FAINT, INK, LINE, RAISED, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font
 from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus, shown, soft
 from wraithon.project.base import LONGEST_NAME
@@ -79,6 +79,8 @@ class NumberField(OwnKeys, ShowsFocus, QWidget):
         """Show a number; nothing is signalled."""
         if value != self._value:
             self._value = value
+            if self.refused:
+                self._editor.hide()  # it was about another number
             self.update()
 
     def set_measure(self, unit: str, step: float, decimals: int, low: float, high: float) -> None:
@@ -128,16 +130,37 @@ class NumberField(OwnKeys, ShowsFocus, QWidget):
         self._editor.setText(shown(self._value, self._decimals + 2))
         self._editor.setGeometry(self.rect())
         self._editor.setStyleSheet("")
+        self._editor.setToolTip("")
+        self._editor.setAccessibleDescription("")
         self._editor.show()
         self._editor.setFocus()
         self._editor.selectAll()
 
+    def _refuse(self, wrong: str) -> None:
+        """Keep what was typed, and say what is wrong with it; Escape takes it back."""
+        self._editor.setStyleSheet(f"QLineEdit {{ border: 1px solid {BRICK}; }}")
+        self._editor.setToolTip(f"{wrong}. Escape takes it back")
+        self._editor.setAccessibleDescription(wrong)
+        below = self.mapToGlobal(self.rect().bottomLeft())
+        QToolTip.showText(below, self._editor.toolTip(), self._editor)
+
+    @property
+    def refused(self) -> str:
+        """Why what stands in the field is not taken; empty where nothing is wrong."""
+        return self._editor.accessibleDescription() if self._editor.isVisible() else ""
+
     def _typed(self) -> None:
         if not self._editor.isVisible():
             return
-        value = measured(self._editor.text(), self._unit)
+        value, wrong = measured(self._editor.text(), self._unit), ""
         if value is None:
-            value = self._value
+            wrong = why_not(self._editor.text(), self._unit)
+        elif not self._low <= value <= self._high:
+            bound, least = (self._low, "least") if value < self._low else (self._high, "most")
+            wrong = f"at {least} {bound:,.6g} {self._unit}".rstrip()
+        if value is None or wrong:
+            self._refuse(wrong)
+            return
         self._editor.hide()
         if value != self._value:
             self._offer(value, final=True)
