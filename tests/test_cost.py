@@ -9,7 +9,9 @@ import pytest
 
 from tests.test_cli import run
 from wraithon.picture.laid import Laid
-from wraithon.project.binding import Binding, Dial
+from wraithon.picture.raster import RasterRenderer
+from wraithon.picture.shipped import TextureShelf
+from wraithon.project.binding import Binding, Dial, Masters
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute
@@ -17,7 +19,7 @@ from wraithon.project.staging.steps import RampSignal, SetSignal, StartEffect
 from wraithon.project.staging.whens import AtStart
 from wraithon.project.trigger import Trigger
 from wraithon.stage.player import Player
-from wraithon.studio.cost import measured, summary
+from wraithon.studio.cost import measured, summary, work_of
 
 
 @pytest.fixture(scope="module")
@@ -81,6 +83,35 @@ def test_layers_are_measured_while_a_trigger_turns_a_dial_of_theirs(demo, step):
     cost = measured(project, demo.characters, demo.folder, 0.5, (64, 48), lambda _share: None)
     assert {part.layer for part in cost.layers} == {"l0", "l1"}
     assert all(part.most == pytest.approx(20, abs=2) for part in cost.layers)
+
+
+def test_the_most_expensive_frame_is_found_by_what_is_done_in_it(demo):
+    found = [
+        measured(demo.project, demo.characters, demo.folder, 1.2, (160, 90), lambda _share: None) for _ in (0, 1)
+    ]
+    assert found[0].moment == found[1].moment
+    assert [(p.layer, p.alive, p.pixels) for p in found[0].layers] == [
+        (p.layer, p.alive, p.pixels) for p in found[1].layers
+    ]
+    player = Player(demo.project, demo.characters)
+    renderer = RasterRenderer(TextureShelf(demo.folder).read)
+    work = {}
+    while player.show.step_number < 1.2 * 60:
+        player.step()
+        player.step()
+        picture = renderer.draw(player.frame(), demo.project.view, 160, 90, live=True)
+        work[player.time] = work_of(player.show, picture)
+    assert found[0].moment == max(work, key=work.get)
+
+
+def test_variants_of_a_layer_are_told_as_that_layer(demo):
+    layer = Layer(id="l", emission=Emission(rate=40), lifetime=Attribute.of(2.0))
+    effect = Effect(id="e", length=None, layers=(layer,))
+    starts = (StartEffect(effect="e"), StartEffect(effect="e", masters=Masters(size=2.0)))
+    project = demo.project.but(effects=(effect,), triggers=(Trigger(when=AtStart(), response=starts),))
+    cost = measured(project, demo.characters, demo.folder, 0.5, (64, 48), lambda _share: None)
+    (part,) = cost.layers
+    assert (part.effect, part.layer, part.most) == ("e", "l", pytest.approx(40, abs=3))
 
 
 def test_the_command_line_prints_it():

@@ -253,7 +253,7 @@ def cost(
     size: SizeOption = "890x500",
     as_json: JsonOption = False,
 ) -> None:
-    """Print what a project costs at its dearest moment, layer by layer, and how quickly it plays live."""
+    """Print what a project costs at its most expensive frame, layer by layer, and how quickly it plays live."""
     from wraithon.studio.cost import measured, summary
 
     pixels = size_of(size)

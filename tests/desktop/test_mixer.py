@@ -85,7 +85,8 @@ def test_the_cost_is_measured_on_request_and_says_when_it_is_out_of_date(qtbot, 
     window.session.edit("Short", lambda p: p.but(stage=p.stage.but(order=p.stage.order[-1:])))
     QTest.mouseClick(sheet.cost.measure, HAND)
     qtbot.waitUntil(lambda: sheet.cost.parts != {}, timeout=120_000)
-    assert "the dearest moment, this effect takes" in sheet.cost.text()
+    assert "The most expensive frame is at" in sheet.cost.text()
+    assert "nothing of this effect lives then" in sheet.cost.text()
     assert "measure again" not in sheet.cost.text()
     window.session.select("layer", "plume-glints")
     assert "this layer takes" in sheet.cost.text()
@@ -105,7 +106,7 @@ def test_what_is_above_the_budget_is_said(window):
     sheet = window.sheet("effects")
     sheet._measured(cost)
     words = sheet.cost.text()
-    assert "At 1.50 s, the dearest moment, this layer takes 8.0 ms" in words
+    assert "At 1.50 s, the most expensive frame, this layer takes 8.0 ms" in words
     assert "67% of the budget and 50% of all layers' 16.0 ms" in words
     assert "The stage takes 10.0 ms" in words
     assert "30 of 40 live, 2 births were refused" in words

@@ -116,7 +116,7 @@ class KeptView(Model):
 class Project(Model):
     """Everything that is saved. References are ids of things elsewhere in the same project.
 
-    The `budget` is how many milliseconds of a picture all layers together are to take at the dearest moment.
+    The `budget` is how many milliseconds of a picture all layers together are to take at the most expensive frame.
     """
 
     format: Literal["wraithon project"] = "wraithon project"

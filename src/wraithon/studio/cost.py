@@ -1,14 +1,15 @@
-"""What a show costs, and each layer of it: particles, time to step and to draw, and pixels laid.
+"""What a show costs, and each layer of it: particles, time to step and to draw, and pixels.
 
-The show is played as the window plays it, live, and its dearest picture found. There each layer is stepped and drawn
-alone; what they take so is scaled to what they take together, so that all parts add up to the whole.
+The show is played as the window plays it, live, and its most expensive frame found by what is done in each:
+particles stepped, pixels covered, calls made. So it is the same each time, on any machine. There each layer is
+stepped and drawn alone, several times in turns with all others, and the least of it counts: what else a machine does
+only adds. What they take so is scaled to what they take together, so that all parts add up to the whole.
 """
 
 from __future__ import annotations
 
 import time
 from dataclasses import dataclass, replace
-from statistics import median
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from wraithon.picture.raster import RasterRenderer
@@ -21,28 +22,29 @@ from wraithon.stage.show import Show
 from wraithon.studio.slices import outcome
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Collection, Generator, Mapping
+    from collections.abc import Callable, Generator, Iterator, Mapping, Sequence
     from pathlib import Path
 
     from wraithon.character.model import Character
-    from wraithon.picture.renderer import Renderer
+    from wraithon.picture.renderer import Picture, Renderer
     from wraithon.project.project import Project
     from wraithon.stage.cast import Cast
     from wraithon.stage.copies import ShowCopy
 
-__all__ = ["Cost", "LayerCost", "measured", "measuring", "summary"]
+__all__ = ["Cost", "LayerCost", "measured", "measuring", "summary", "work_of"]
 
 PICTURES = 30
 """Pictures a second that the window is to show."""
-STEPS, TURNS = 6, 5
+STEPS, TURNS = 6, 7
 """Steps that are timed in a row, and how often that and a drawing are repeated."""
-SURE = 1.02
-"""How much dearer than the dearest picture so far one has to be to take its place."""
+PARTICLE, PIXEL, CALL, FILM = 100.0, 2.0, 60_000.0, 1_500_000.0
+"""Nanoseconds, about, of a particle in a picture and its steps, of a pixel, of what is done once a layer, and of a
+shell or an afterimage. They weigh frames against each other; what is told is timed."""
 
 
 @dataclass(frozen=True)
 class LayerCost:
-    """What one layer costs at the dearest moment; `most` and `refused` are of the whole time.
+    """What one layer costs at the most expensive frame; `most` and `refused` are of the whole time.
 
     Milliseconds are for one step and one picture; pixels those that its squares cover, over and over.
     """
@@ -56,10 +58,18 @@ class LayerCost:
     draw_ms: float
     pixels: int
 
+    def plus(self, other: LayerCost) -> LayerCost:
+        """Return what it costs together with another variant of the same layer."""
+        return replace(
+            self, alive=self.alive + other.alive, most=self.most + other.most, refused=self.refused + other.refused,
+            step_ms=self.step_ms + other.step_ms, draw_ms=self.draw_ms + other.draw_ms,
+            pixels=self.pixels + other.pixels,
+        )  # fmt: skip
+
 
 @dataclass(frozen=True)
 class Cost:
-    """What a show costs at its dearest moment, in seconds of the show, and how quickly it plays."""
+    """What a show costs at its most expensive frame, in seconds of the show, and how quickly it plays."""
 
     moment: float
     alive: int
@@ -77,13 +87,25 @@ class Cost:
     slowest: float
     """Pictures a second in the second that is slowest."""
     overdraw: float = 0.0
-    """How many times over the whole picture is laid with what is transparent, at the dearest moment."""
+    """How many times over the whole picture is laid with what is transparent, at the most expensive frame."""
+
+
+MOST_FILMS = 32
+"""Shells and afterimages that are drawn at once, about."""
 
 
 class _Dearest(NamedTuple):
-    seconds: float
+    work: float
     held: ShowCopy
     number: int
+
+
+def work_of(show: Show, picture: Picture) -> float:
+    """Return how much is done for a picture of a show, in nanoseconds, about; the same each time it is asked."""
+    living = [(show.cast.programs[layer], pool.count) for layer, pool in show.pools.items() if pool.count]
+    films = sum(count for program, count in living if program.layer.look.kind in {"shell", "afterimage"})
+    alive = sum(count for _, count in living)
+    return PARTICLE * alive + PIXEL * picture.laid.pixels + CALL * len(living) + FILM * min(films, MOST_FILMS)
 
 
 def measuring(
@@ -122,41 +144,37 @@ def measuring(
         began = time.perf_counter()
         for _ in range(steps):
             player.step()
-        renderer.draw(player.frame(), project.view, *size, live=True)
-        seconds = time.perf_counter() - began
+        picture = renderer.draw(player.frame(), project.view, *size, live=True)
         if number:
-            took.append(seconds)
+            took.append(time.perf_counter() - began)
         for layer, pool in player.show.pools.items():
             most[layer] = max(most.get(layer, 0), pool.count)
-        # One that stalls says little: two in a row have to be as dear.
-        lasting = min(seconds, took[-2]) if len(took) > 1 else 0.0
-        if dearest is None or lasting > dearest.seconds * SURE:
-            dearest = _Dearest(lasting, player.show.copy(), player.show.step_number)
+        work = work_of(player.show, picture)
+        if dearest is None or work > dearest.work:
+            dearest = _Dearest(work, player.show.copy(), player.show.step_number)
         yield 0.6 * (number + 1) / pictures
     assert dearest is not None  # there is a picture at least
     refused = {layer: pool.refused for layer, pool in player.show.pools.items()}
-    bench = _Bench(player.cast, dearest.held, renderer, size)
-    step_whole, draw_whole, pixels = bench.together
-    step_stage, draw_stage, _ = bench.measured(())
-    alone: dict[str, tuple[float, float, int]] = {}
     counts = {layer: len(pool.columns.triangle) for layer, pool in dearest.held.pools.items()}
     living = [layer for layer, count in counts.items() if count]
-    for number, layer in enumerate(living):
-        alone[layer] = bench.alone(layer, (step_stage, draw_stage))
-        yield 0.6 + 0.4 * (number + 1) / len(living)
+    bench = _Bench(player.cast, dearest.held, renderer, size)
+    yield from bench.measure(living, lambda share: 0.6 + 0.4 * share)
+    step_whole, draw_whole, pixels = bench.least_of(bench.everything)
+    step_stage, draw_stage, _ = bench.least_of(frozenset())
+    alone = {layer: bench.alone(layer) for layer in living}
     step_parts, draw_parts = (sum(each[k] for each in alone.values()) for k in (0, 1))
     step_share = max(0.0, step_whole - step_stage) / step_parts if step_parts else 0.0
     draw_share = max(0.0, draw_whole - draw_stage) / draw_parts if draw_parts else 0.0
-    owners = player.cast.owners
-    found = {layer: alone.get(layer, (0.0, 0.0, 0)) for layer in most}
-    parts = tuple(
-        LayerCost(
-            player.cast.bases.get(owners[layer], owners[layer]), layer,
-            counts.get(layer, 0), most[layer], refused.get(layer, 0),
-            found[layer][0] * step_share * 1000, found[layer][1] * draw_share * 1000, found[layer][2],
-        )
-        for layer in most if most[layer] or refused.get(layer, 0)
-    )  # fmt: skip
+    parts: dict[str, LayerCost] = {}
+    for layer, effect in _sources(player.cast).items():
+        if not most.get(layer, 0) and not refused.get(layer, 0):
+            continue
+        step, draw, laid = alone.get(layer, (0.0, 0.0, 0))
+        part = LayerCost(
+            effect, layer.partition("~")[0], counts.get(layer, 0), most[layer], refused.get(layer, 0),
+            step * step_share * 1000, draw * draw_share * 1000, laid,
+        )  # fmt: skip
+        parts[part.layer] = parts[part.layer].plus(part) if part.layer in parts else part
     run = max(1, min(len(took), PICTURES))
     spans = [sum(took[k : k + run]) for k in range(max(1, len(took) - run + 1))] or [0.0]
     fewest = max(spans)
@@ -169,11 +187,16 @@ def measuring(
         pixels=pixels,
         stage_step_ms=step_stage * 1000,
         stage_draw_ms=draw_stage * 1000,
-        layers=parts,
+        layers=tuple(parts.values()),
         frames_a_second=len(took) / sum(took) if took else 0.0,
         slowest=run / fewest if fewest else 0.0,
         overdraw=pixels / (size[0] * size[1]),
     )
+
+
+def _sources(cast: Cast) -> dict[str, str]:
+    """Return the id of each layer that is played, and that of the project's effect it is of."""
+    return {layer: cast.bases.get(effect, effect) for layer, effect in cast.owners.items()}
 
 
 def measured(
@@ -191,7 +214,7 @@ def measured(
 
 
 def summary(cost: Cost, project: Project) -> dict[str, Any]:
-    """Return what was measured as plain data, the dearest layers first."""
+    """Return what was measured as plain data, the most expensive layers first."""
     layers = []
     for part in sorted(cost.layers, key=lambda part: -(part.draw_ms + part.step_ms)):
         effect, found = project.effect(part.effect), project.layer(part.layer)
@@ -211,49 +234,56 @@ def summary(cost: Cost, project: Project) -> dict[str, Any]:
 
 
 class _Bench:
-    """Steps and draws some layers of a moment, again and again."""
+    """Steps and draws some layers of a moment, again and again.
+
+    All take turns, so that a machine that gets slower or quicker meanwhile does so for all of them.
+    """
 
     def __init__(self, cast: Cast, held: ShowCopy, renderer: Renderer, size: tuple[int, int]) -> None:
         self._cast, self._held, self._renderer, self._size = cast, held, renderer, size
+        self.everything = frozenset(cast.programs)
+        self._turns: dict[frozenset[str], list[tuple[float, float, int]]] = {}
 
-    @property
-    def together(self) -> tuple[float, float, int]:
-        """Seconds of a step and a picture of all layers, and the pixels they lay."""
-        return self.measured(self._cast.programs)
-
-    def alone(self, layer: str, stage: tuple[float, float]) -> tuple[float, float, int]:
-        """Return what a layer takes beyond the stage; of one that others bear, beyond those as well."""
+    def _bearers(self, layer: str) -> frozenset[str]:
+        """Return the layers without which one is not born."""
         effect = self._cast.effects[self._cast.owners[layer]]
-        parents = {bearer.id for bearer in effect.bearers(self._cast.programs[layer].layer)}
-        step, draw, pixels = self.measured({layer, *parents})
-        if parents:
-            step_less, draw_less, pixels_less = self.measured(parents)
-        else:
-            (step_less, draw_less), pixels_less = stage, 0
+        return frozenset(bearer.id for bearer in effect.bearers(self._cast.programs[layer].layer))
+
+    def measure(self, layers: Sequence[str], share: Callable[[float], float]) -> Iterator[float]:
+        """Measure all together, none, and each of some layers, and yield how far that is."""
+        wanted = dict.fromkeys([self.everything, frozenset()])
+        for layer in layers:
+            bearers = self._bearers(layer)
+            wanted |= dict.fromkeys([bearers, bearers | {layer}])
+        done, whole = 0, TURNS * len(wanted)
+        for _ in range(TURNS):
+            for some in wanted:
+                self._turns.setdefault(some, []).append(self._turn(some))
+                done += 1
+                yield share(done / whole)
+
+    def alone(self, layer: str) -> tuple[float, float, int]:
+        """Return what a layer takes beyond the stage; of one that others bear, beyond those as well."""
+        bearers = self._bearers(layer)
+        step, draw, pixels = self.least_of(bearers | {layer})
+        step_less, draw_less, pixels_less = self.least_of(bearers)
         return max(step - step_less, 1e-7), max(draw - draw_less, 1e-7), max(pixels - pixels_less, 0)
 
-    def measured(self, layers: Collection[str]) -> tuple[float, float, int]:
-        """Return seconds of a step and of a picture of some layers, and the pixels that they lay."""
-        cast = with_only(self._cast, layers)
+    def least_of(self, layers: frozenset[str]) -> tuple[float, float, int]:
+        """Return the least seconds of a step and of a picture of some layers, and the pixels they cover."""
+        steps, draws, pixels = zip(*self._turns[layers], strict=True)
+        return min(steps), min(draws), pixels[0]
+
+    def _turn(self, layers: frozenset[str]) -> tuple[float, float, int]:
         held = replace(self._held, pools={key: pool for key, pool in self._held.pools.items() if key in layers})
-        show = Show(cast)
+        show = Show(with_only(self._cast, layers))
         show.restore(held)
-        draws, laid = [], 0
-        for _ in range(TURNS):
-            began = time.perf_counter()
-            picture = self._renderer.draw(frame_of(show), self._cast.project.view, *self._size, live=True)
-            draws.append(time.perf_counter() - began)
-            laid = picture.laid.pixels
-        return _step_seconds(show, held), median(draws), laid
-
-
-def _step_seconds(show: Show, held: ShowCopy) -> float:
-    """Return the seconds that a step takes from a moment on."""
-    steps = []
-    for _ in range(TURNS):
+        began = time.perf_counter()
+        picture = self._renderer.draw(frame_of(show), self._cast.project.view, *self._size, live=True)
+        drawn = time.perf_counter() - began
+        show.advance()  # what is fetched once is there from then on
         show.restore(held)
         began = time.perf_counter()
         for _ in range(STEPS):
             show.advance()
-        steps.append((time.perf_counter() - began) / STEPS)
-    return median(steps)
+        return (time.perf_counter() - began) / STEPS, drawn, picture.laid.pixels

@@ -27,7 +27,7 @@ STEPS_A_PICTURE = 2
 ROWS = (
     Row(
         "budget",
-        Number("budget", "What all layers together may take of a picture, steps and all, at the dearest moment",
+        Number("budget", "What all layers together may take of a picture, steps and all, at the most expensive frame",
                unit="ms", step=0.5),
         width=92, undo="Budget",
     ),
@@ -58,7 +58,7 @@ class CostView(QWidget):
         self._words = soft("")
         self.form = Form(session, "project", "", Project, ROWS)
         self.measure = Button(icon("gauge"), "Measure the cost")
-        self.measure.setToolTip("Play the show from its start and measure its dearest moment, layer by layer")
+        self.measure.setToolTip("Play the show from its start and measure its most expensive frame, layer by layer")
         self.measure.clicked.connect(self.wanted)
         self.trade = Button(icon("scales"), "Half as many, larger")
         self.trade.setToolTip("Bear half as many, each larger, so that they cover as much")
@@ -105,7 +105,7 @@ class CostView(QWidget):
         self.form.show_model(self._session.project, "")
         cost, parts = self._cost, self.parts
         if cost is None:
-            self._words.setText("Not measured yet: the show's dearest moment is looked for from its start.")
+            self._words.setText("Not measured yet: the show's most expensive frame is looked for from its start.")
             return
         mine = [parts[layer] for layer in layers if layer in parts]
         takes = sum(part.draw_ms + STEPS_A_PICTURE * part.step_ms for part in mine)
@@ -114,8 +114,16 @@ class CostView(QWidget):
         alive, pixels = sum(part.alive for part in mine), sum(part.pixels for part in mine)
         stage = cost.stage_draw_ms + STEPS_A_PICTURE * cost.stage_step_ms
         refused = sum(part.refused for part in mine)
+        if not alive:
+            most = sum(part.most for part in mine)
+            lives = f"up to {grouped(most)} of it live at other times" if most else "nothing of it lives at any time"
+            self._words.setText(
+                f"The most expensive frame is at {cost.moment:.2f} s: nothing of {what} lives then, {lives}.\n"
+                f"All layers take {whole:.1f} ms of it, the stage {stage:.1f} ms."
+            )
+            return
         words = [
-            f"At {cost.moment:.2f} s, the dearest moment, {what} takes {takes:.1f} ms of a picture.",
+            f"At {cost.moment:.2f} s, the most expensive frame, {what} takes {takes:.1f} ms of a picture.",
             f"That is {takes / budget:.0%} of the budget and {_share(takes, whole)} of all layers' {whole:.1f} ms.",
             f"The stage takes {stage:.1f} ms.",
             f"{grouped(alive)} of {grouped(cost.alive)} live, {grouped(refused)} births were refused.",

@@ -146,8 +146,8 @@ class Mixer(OwnKeys, ShowsFocus, QWidget):
         cost = self._cost.get(layer.id)
         if cost is not None:
             words.append(
-                f"at the dearest moment {cost.alive} live: {cost.step_ms:.2f} ms a step, {cost.draw_ms:.2f} ms a"
-                f" picture, {grouped(cost.pixels)} pixels laid"
+                f"at the most expensive frame {cost.alive} live: {cost.step_ms:.2f} ms a step,"
+                f" {cost.draw_ms:.2f} ms a picture, {grouped(cost.pixels)} pixels laid"
             )
         return "\n".join(words)
 
