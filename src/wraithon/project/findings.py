@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import dataclass, field
+from functools import partial
 from typing import TYPE_CHECKING
 
 from wraithon.project.checks.finding import Change, Finding, Level, Remedy, layer_remedy
 from wraithon.project.checks.layers import Told, layer_messages, most_at_once
+from wraithon.project.checks.remembering import PerEffect
 from wraithon.project.checks.stage import check_stage
 from wraithon.project.checks.triggers import Known, check_trigger
 from wraithon.project.edit import new_layer
@@ -61,8 +63,9 @@ def check(
     found: list[Finding] = []
     for use in project.characters:
         found += _check_character(project, use, facts.get(use.id))
+    around = _around(project, facts, textures)
     for effect in project.effects:
-        found += _check_effect(project, effect, facts, textures)
+        found += _found.of(effect, around, partial(_check_effect, project, effect, facts, textures))
     told = facts.get(project.character.id) if project.character else None
     known = Known(project, frozenset(told.clips) if told is not None else None, sounds)
     for trigger in project.triggers:
@@ -70,6 +73,19 @@ def check(
     found += check_stage(project, textures)
     found += _overload(project)
     return sorted(found, key=lambda f: f.level is Level.WARNING)
+
+
+_found: PerEffect[tuple[Finding, ...]] = PerEffect()
+_at_once: PerEffect[int] = PerEffect()
+
+
+def _around(
+    project: Project, facts: Mapping[str, CharacterFacts], textures: frozenset[str] | None
+) -> tuple[object, ...]:
+    """Return what findings of effects hang on besides the effect itself."""
+    held = facts.get(project.character.id) if project.character else None
+    view = project.view.distance, project.view.fov
+    return project.triggers, project.character, held, textures, project.step_rate, view
 
 
 def _check_character(project: Project, use: CharacterUse, facts: CharacterFacts | None) -> Iterator[Finding]:
@@ -117,10 +133,13 @@ def _clip_messages(clip: ClipUse, length: float | None) -> Iterator[tuple[str, s
 
 
 def _check_effect(
-    project: Project,
-    effect: Effect,
-    facts: Mapping[str, CharacterFacts],
-    textures: frozenset[str] | None,
+    project: Project, effect: Effect, facts: Mapping[str, CharacterFacts], textures: frozenset[str] | None
+) -> tuple[Finding, ...]:
+    return tuple(_effect_findings(project, effect, facts, textures))
+
+
+def _effect_findings(
+    project: Project, effect: Effect, facts: Mapping[str, CharacterFacts], textures: frozenset[str] | None
 ) -> Iterator[Finding]:
     here = f'effect "{effect.name}"'
     if not effect.layers:
@@ -282,14 +301,19 @@ def _offspring_messages(effect: Effect, layer: Layer) -> Iterator[Told]:
         seen, at = seen | {at}, up.layer
 
 
-def _overload(project: Project) -> Iterator[Finding]:
-    """Yield where more comes at once than a step may bear, or than may wait."""
-    together = sum(
-        min(layer.emission.limit or MOST_ALIVE, most_at_once(layer.emission, project.step_rate))
-        for effect in project.effects
+def _births_at_once(effect: Effect, rate: int) -> int:
+    """Return how many one step of `rate` a second may bear of an effect's layers, as far as their limits let them."""
+    return sum(
+        min(layer.emission.limit or MOST_ALIVE, most_at_once(layer.emission, rate))
         for layer in effect.layers
         if not layer.muted
     )
+
+
+def _overload(project: Project) -> Iterator[Finding]:
+    """Yield where more comes at once than a step may bear, or than may wait."""
+    rate = project.step_rate
+    together = sum(_at_once.of(e, (rate,), partial(_births_at_once, e, rate)) for e in project.effects)
     if together > MOST_ALIVE:
         message = (
             f"its layers may bear {together:,} within one step, but at most {MOST_ALIVE:,} live at once: the rest is"

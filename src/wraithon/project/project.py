@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import cached_property
 from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Field
@@ -143,15 +144,27 @@ class Project(Model):
 
     def effect(self, effect_id: str | None) -> Effect | None:
         """Return the effect with this id, or None."""
-        return next((e for e in self.effects if e.id == effect_id), None)
+        return self._effects_by_id.get(effect_id or "")
+
+    @cached_property
+    def _effects_by_id(self) -> dict[str, Effect]:
+        return {effect.id: effect for effect in reversed(self.effects)}
+
+    @cached_property
+    def _layers_by_id(self) -> dict[str, tuple[Effect, Layer]]:
+        return {layer.id: (effect, layer) for effect in reversed(self.effects) for layer in reversed(effect.layers)}
+
+    @cached_property
+    def _triggers_by_id(self) -> dict[str, Trigger]:
+        return {trigger.id: trigger for trigger in reversed(self.triggers)}
 
     def trigger(self, trigger_id: str | None) -> Trigger | None:
         """Return the trigger with this id, or None."""
-        return next((t for t in self.triggers if t.id == trigger_id), None)
+        return self._triggers_by_id.get(trigger_id or "")
 
     def layer(self, layer_id: str | None) -> tuple[Effect, Layer] | None:
         """Return the layer with this id and its effect, or None."""
-        return next(((e, x) for e in self.effects for x in e.layers if x.id == layer_id), None)
+        return self._layers_by_id.get(layer_id or "")
 
     def anchor(self, anchor_id: str | None) -> Anchor | None:
         """Return the anchor of the character on stage with this id, or None."""

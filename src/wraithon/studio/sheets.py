@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -9,6 +10,7 @@ import numpy as np
 from wraithon.errors import WraithonError
 from wraithon.picture.making.importing import EMPTY
 from wraithon.project.checks.finding import Finding, Level, layer_remedy
+from wraithon.project.checks.remembering import PerEffect
 from wraithon.project.look import Play, SpriteLook
 
 if TYPE_CHECKING:
@@ -18,6 +20,7 @@ if TYPE_CHECKING:
 
     from wraithon.picture.shipped import TextureShelf
     from wraithon.project.checks.finding import Remedy
+    from wraithon.project.effect import Effect, Layer
     from wraithon.project.project import Project
 
 __all__ = ["Sheets", "empty_frames"]
@@ -43,29 +46,36 @@ def _cut(layer: str, columns: int, rows: int) -> Remedy:
     return layer_remedy(f"Cut it into {columns} × {rows}", layer, **changes)
 
 
+def _cut_layers(effect: Effect) -> tuple[tuple[Layer, SpriteLook], ...]:
+    """Return an effect's layers whose picture is cut into frames, with their looks."""
+    looks = ((layer, layer.look) for layer in effect.layers)
+    return tuple(
+        (layer, look) for layer, look in looks if isinstance(look, SpriteLook) and look.frames > 1 and look.texture
+    )
+
+
 class Sheets:
     """Looks at the pictures that layers cut into frames; what was looked at is kept while the file is the same."""
 
     def __init__(self) -> None:
+        self._cut: PerEffect[tuple[tuple[Layer, SpriteLook], ...]] = PerEffect()
         self._seen: dict[tuple[str, int, int, int], tuple[int, tuple[int, int]]] = {}
 
     def findings(self, project: Project, shelf: TextureShelf) -> list[Finding]:
         """Return where layers show frames that are empty."""
+        paths: dict[str, Path | None] = {}
         found = []
         for effect in project.effects:
-            for layer in effect.layers:
-                look = layer.look
-                if not isinstance(look, SpriteLook) or look.frames < 2 or not look.texture:
-                    continue
-                path = shelf.path(look.texture)
+            for layer, look in self._cut.of(effect, (), partial(_cut_layers, effect)):
+                if look.texture not in paths:
+                    paths[look.texture] = shelf.path(look.texture)
+                path, sheet = paths[look.texture], look.sheet
                 if path is None:
                     continue
-                empty, (columns, rows) = self._of(path, shelf, look.texture, look.sheet.columns, look.sheet.rows)
-                if not empty:
-                    continue
-                right = (columns, rows) == (look.sheet.columns, look.sheet.rows)
-                if right and look.sheet.play is not Play.CHANCE:
-                    continue  # its last frames have faded: that is how it ends
+                empty, (columns, rows) = self._of(path, shelf, look.texture, sheet.columns, sheet.rows)
+                right = (columns, rows) == (sheet.columns, sheet.rows)
+                if not empty or (right and sheet.play is not Play.CHANCE):
+                    continue  # where its last frames have faded, that is how it ends
                 words = f"{empty} of its {look.frames} frames are empty: particles that show one are not seen"
                 remedy = None if right or columns * rows == 1 else _cut(layer.id, columns, rows)
                 place = f'effect "{effect.name}", layer "{layer.name}"'

@@ -37,6 +37,15 @@ class Wishes:
             return "left out"
         return "muted" if layer.id in self.silent(effect) else "alone" if layer.id in self.alone else ""
 
+    def seen_of(self, effect: Effect) -> dict[str, str]:
+        """Return how each layer of an effect is seen (see `seen`), by its id."""
+        silent = self.silent(effect)
+        return {
+            layer.id: "left out" if layer.muted else "muted" if layer.id in silent
+            else "alone" if layer.id in self.alone else ""
+            for layer in effect.layers
+        }  # fmt: skip
+
     def muting(self, layers: Collection[str]) -> Wishes:
         """Return the wishes with layers muted; with them heard again when all of them are muted already."""
         chosen = frozenset(layers)

@@ -19,6 +19,7 @@ from wraithon.desktop.widgets.basics import Button, soft, tool
 from wraithon.desktop.widgets.panels import Command
 from wraithon.desktop.widgets.trees import TreeIndex, key_of, kind_of
 from wraithon.errors import ProjectError
+from wraithon.identity import same_objects
 from wraithon.interchange.clippings import clipping_of, fresh_effect, paste, read_clipping
 from wraithon.project.edit import (
     copy_layers,
@@ -32,12 +33,13 @@ from wraithon.project.edit import (
     shift_layers,
 )
 from wraithon.project.effect import TAGS, Effect, Layer
-from wraithon.project.things import find, starters_of
+from wraithon.project.things import starters_of
 from wraithon.studio.beginning import begun_layer, begun_look
 
 if TYPE_CHECKING:
     from wraithon.desktop.desk import Desk
     from wraithon.project.project import Project
+    from wraithon.studio.wishes import Wishes
 
 __all__ = ["EffectsIndex"]
 
@@ -61,7 +63,12 @@ class EffectsIndex(TreeIndex):
         self.looks.picked.connect(self.add_layer)
         self.presets.pictures_wanted.connect(lambda wanted: desk.engine.send(pictures=wanted))
         desk.engine.pictured.connect(self.presets.take_picture, Qt.ConnectionType.QueuedConnection)
-        self._worn: dict[str, object] = {}
+        self._built: tuple[Effect, ...] = ()
+        """The effects that there are items for."""
+        self._items: dict[tuple[str, str], QTreeWidgetItem] = {}
+        self._worn: dict[str, tuple[Effect, Wishes]] = {}
+        """What each effect's items were dressed for."""
+        self._dressed: dict[str, tuple[Effect | Layer, str]] = {}
         """What each item was dressed for, by the thing's id."""
         for button in (
             tool("plus", "New effect", self.add_effect), tool("list-plus", "New layer", self.open_looks),
@@ -119,43 +126,85 @@ class EffectsIndex(TreeIndex):
     # ---- showing --------------------------------------------------------------------------------
 
     def refresh(self) -> None:
-        """Show the project's effects; the selection stays."""
-        project = self._session.project
+        """Show the project's effects; the selection stays. Effects that are what they were are left as they are."""
+        effects, wishes = self._session.project.effects, self._session.wishes
         with self.filling():
-            self._build(project)
-            for item in self.items():
-                thing = find(project, kind_of(item), key_of(item))
-                seen = self._seen(project, thing)
-                if (thing, seen) != self._worn.get(key_of(item)):
-                    self._worn[key_of(item)] = (thing, seen)
-                    self._dress(item, thing, seen)
-        self._empty.setVisible(not project.effects)
+            self._build(effects)
+            for effect in effects:
+                worn = self._worn.get(effect.id)
+                if worn is None or worn[0] is not effect or worn[1] is not wishes:
+                    self._worn[effect.id] = effect, wishes
+                    self._dress_all(effect, wishes)
+        self._empty.setVisible(not effects)
         self.follow(*self._session.selection)
 
-    def _build(self, project: Project) -> None:
-        wanted = [key for effect in project.effects for key in (effect.id, *(layer.id for layer in effect.layers))]
-        if wanted == [key_of(item) for item in self.items()]:
+    def _build(self, effects: tuple[Effect, ...]) -> None:
+        """Have an item for each effect and layer, in their order."""
+        if same_objects(effects, self._built):
             return
-        closed = {key_of(item) for item in self.items() if kind_of(item) == "effect" and not item.isExpanded()}
-        self.tree.clear()
-        self._worn.clear()
-        for effect in project.effects:
-            top = self.add(None, "effect", effect.id)
-            for layer in effect.layers:
-                self.add(top, "layer", layer.id)
-            top.setExpanded(effect.id not in closed)
+        self._built = effects
+        tops = [self.tree.topLevelItem(k) for k in range(self.tree.topLevelItemCount())]
+        if [key_of(item) for item in tops] != [effect.id for effect in effects]:
+            self._arrange(tops, effects)
+        for k, effect in enumerate(effects):
+            worn = self._worn.get(effect.id)
+            if worn is None or worn[0] is not effect:
+                self._build_layers(self.tree.topLevelItem(k), effect)
 
-    def _seen(self, project: Project, thing: object) -> str:
-        """Return how a layer is seen now (see `Wishes.seen`); an effect as all its layers are."""
-        layers = thing.layers if isinstance(thing, Effect) else (thing,) if isinstance(thing, Layer) else ()
-        places = (project.layer(layer.id) for layer in layers)
-        each = {self._session.wishes.seen(*place) for place in places if place}
-        return each.pop() if len(each) == 1 else ""
+    def _arrange(self, tops: list[QTreeWidgetItem], effects: tuple[Effect, ...]) -> None:
+        """Put the effects' items in their order; those that are there already are kept as they are."""
+        known = {key_of(item): (item, item.isExpanded()) for item in tops}
+        while self.tree.topLevelItemCount():
+            self.tree.takeTopLevelItem(self.tree.topLevelItemCount() - 1)
+        there = [known.get(effect.id) or (self.made("effect", effect.id), True) for effect in effects]
+        self.tree.addTopLevelItems([item for item, _ in there])
+        for item, opened in there:
+            item.setExpanded(opened)
+        for gone in known.keys() - {effect.id for effect in effects}:
+            for item in (known[gone][0], *known[gone][0].takeChildren()):
+                self._forget(item)
+
+    def _build_layers(self, top: QTreeWidgetItem, effect: Effect) -> None:
+        self._items["effect", effect.id] = top
+        layers = [layer.id for layer in effect.layers]
+        if [key_of(top.child(k)) for k in range(top.childCount())] == layers:
+            return
+        known = {key_of(item): item for item in top.takeChildren()}
+        top.addChildren([known.get(layer) or self.made("layer", layer) for layer in layers])
+        for gone in known.keys() - set(layers):
+            self._forget(known[gone])
+        for item in [top.child(k) for k in range(top.childCount())]:
+            if self._items.get(("layer", key_of(item))) is not item:
+                self._items["layer", key_of(item)] = item
+                self._dressed.pop(key_of(item), None)
+        top.setExpanded(True)
+
+    def _forget(self, item: QTreeWidgetItem) -> None:
+        key = kind_of(item), key_of(item)
+        if self._items.get(key) is item:  # a layer may have another one in the effect it was moved to
+            del self._items[key]
+            self._worn.pop(key[1], None)
+            self._dressed.pop(key[1], None)
+
+    def item(self, kind: str, key: str) -> QTreeWidgetItem | None:
+        """Return the item of an effect or a layer, or None."""
+        return self._items.get((kind, key))
+
+    def _dress_all(self, effect: Effect, wishes: Wishes) -> None:
+        """Give an effect's items, and those of its layers, the names and icons that hold now."""
+        seen = wishes.seen_of(effect)
+        alike = set(seen.values())
+        things: list[tuple[Effect | Layer, str]] = [(effect, alike.pop() if len(alike) == 1 else "")]
+        things += [(layer, seen[layer.id]) for layer in effect.layers]
+        for thing, how in things:
+            worn = self._dressed.get(thing.id)
+            if worn is None or worn[0] is not thing or worn[1] != how:
+                self._dressed[thing.id] = thing, how
+                self._dress(self._items["effect" if thing is effect else "layer", thing.id], thing, how)
 
     @staticmethod
-    def _dress(item: QTreeWidgetItem, thing: object, seen: str) -> None:
+    def _dress(item: QTreeWidgetItem, thing: Effect | Layer, seen: str) -> None:
         """Give an item the name and icons that hold now."""
-        assert isinstance(thing, Effect | Layer)  # the tree was built from the project
         single = isinstance(thing, Layer)
         item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable)
         item.setText(0, thing.name)
@@ -186,7 +235,9 @@ class EffectsIndex(TreeIndex):
         if self._filling:
             return
         name = item.text(0).strip()
-        self._worn.pop(key_of(item), None)  # it may have to go back to the name that holds
+        self._dressed.pop(key_of(item), None)  # it may have to go back to the name that holds
+        top = item.parent() or item
+        self._worn.pop(key_of(top), None)
         if not name or not self._session.put(kind_of(item), key_of(item), "name", name, f"Rename to {name}"):
             self.refresh()
 

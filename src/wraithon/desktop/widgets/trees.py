@@ -116,14 +116,20 @@ class TreeIndex(Index):
 
     def add(self, parent: QTreeWidgetItem | None, kind: str, key: str, *texts: str) -> QTreeWidgetItem:
         """Add an item for a thing."""
-        item = QTreeWidgetItem(list(texts))
-        item.setData(0, KIND, kind)
-        item.setData(0, KEY, key)
-        item.setForeground(1, Qt.GlobalColor.gray)
+        item = self.made(kind, key, *texts)
         if parent is None:
             self.tree.addTopLevelItem(item)
         else:
             parent.addChild(item)
+        return item
+
+    @staticmethod
+    def made(kind: str, key: str, *texts: str) -> QTreeWidgetItem:
+        """Return an item for a thing, in no tree yet."""
+        item = QTreeWidgetItem(list(texts))
+        item.setData(0, KIND, kind)
+        item.setData(0, KEY, key)
+        item.setForeground(1, Qt.GlobalColor.gray)
         return item
 
     def items(self) -> Iterator[QTreeWidgetItem]:
@@ -136,17 +142,20 @@ class TreeIndex(Index):
 
     def follow(self, kind: str, what: str) -> None:
         """Show what is selected, as far as the tree holds it."""
-        chosen = set(self._session.chosen)
-        found = [item for item in self.items() if kind_of(item) == kind and key_of(item) in chosen]
-        first = next((item for item in found if key_of(item) == what), None)
-        if self.tree.currentItem() is first and self.tree.selectedItems() == found:
+        found = {key: item for key in self._session.chosen if (item := self.item(kind, key)) is not None}
+        first, picked = found.get(what), self.tree.selectedItems()
+        if self.tree.currentItem() is first and {key_of(item) for item in picked} == found.keys():
             return
         with self.filling():
             self.tree.setCurrentItem(first)  # or none
             for item in self.tree.selectedItems():
-                item.setSelected(item in found)
-            for item in found:
+                item.setSelected(kind_of(item) == kind and key_of(item) in found)
+            for item in found.values():
                 item.setSelected(True)
+
+    def item(self, kind: str, key: str) -> QTreeWidgetItem | None:
+        """Return the item of a thing, or None."""
+        return next((item for item in self.items() if kind_of(item) == kind and key_of(item) == key), None)
 
     def _picked(self) -> None:
         """Select what is picked in the tree: the current item, and those of its kind that are selected with it."""
