@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import stat
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -28,6 +29,8 @@ class Shelf:
 
     def __init__(self, places: Sequence[Path], endings: frozenset[str]) -> None:
         self._places, self._endings = places, endings
+        self._listed: tuple[tuple[int, ...], list[str]] = (), []
+        """When the folders were changed last, and the names that were in them then."""
 
     @property
     def own(self) -> Path:
@@ -36,11 +39,14 @@ class Shelf:
 
     def names(self) -> list[str]:
         """Return all names there are, in order of the alphabet."""
-        found: set[str] = set()
-        for place in self._places:
-            if place.is_dir():
-                found.update(path.name for path in place.iterdir() if path.suffix.lower() in self._endings)
-        return sorted(found)
+        stamps = tuple(_stamp(place) for place in self._places)
+        if stamps != self._listed[0]:
+            found: set[str] = set()
+            for place, stamp in zip(self._places, stamps, strict=True):
+                if stamp:
+                    found.update(path.name for path in place.iterdir() if path.suffix.lower() in self._endings)
+            self._listed = stamps, sorted(found)
+        return list(self._listed[1])
 
     def path(self, name: str) -> Path | None:
         """Return the file of a name, or None when there is none."""
@@ -80,3 +86,12 @@ class Shelf:
             number += 1
         write_atomic(self.own / name, data)
         return name
+
+
+def _stamp(folder: Path) -> int:
+    """Return when what a folder lists was changed last, in nanoseconds; 0 where there is none."""
+    try:
+        facts = folder.stat()
+    except OSError:
+        return 0
+    return facts.st_mtime_ns if stat.S_ISDIR(facts.st_mode) else 0

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import Annotated, Any, Literal, Self, get_args
 
 from pydantic import Field, field_validator, model_validator
@@ -120,6 +121,14 @@ class Effect(Model):
     qualities: Annotated[tuple[Quality, ...], Field(max_length=8)] = ()
     dials: Annotated[tuple[Dial, ...], Field(max_length=64)] = ()
     bindings: Annotated[tuple[Binding, ...], Field(max_length=256)] = ()
+
+    def layer(self, layer_id: str | None) -> Layer | None:
+        """Return the layer with this id, or None."""
+        return self._layers_by_id.get(layer_id or "")
+
+    @cached_property
+    def _layers_by_id(self) -> dict[str, Layer]:
+        return {layer.id: layer for layer in reversed(self.layers)}
 
     def bearers(self, layer: Layer) -> tuple[Layer, ...]:
         """Return the layers whose particles bear a layer's, those that bear these, and so on; each once."""

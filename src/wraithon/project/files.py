@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import json
+import secrets
+from contextlib import suppress
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +14,8 @@ from pydantic import ValidationError
 
 from wraithon.errors import ProjectError
 from wraithon.plain_files import read_plain
+from wraithon.project.checks.remembering import PerEffect
+from wraithon.project.effect import Effect
 from wraithon.project.findings import Finding, Level
 from wraithon.project.project import FORMAT, VERSION, Project
 from wraithon.project.refusing import what_is_wrong
@@ -33,10 +38,27 @@ class Opened:
 
 
 def to_text(project: Project) -> str:
-    """Return the project as JSON: sorted keys, one value a line, ending in a newline."""
-    data = project.model_dump(mode="json")
-    text = json.dumps(data, indent=1, sort_keys=True, ensure_ascii=False, allow_nan=False) + "\n"
-    return _whole(text)
+    """Return the project as JSON: sorted keys, one value a line, ending in a newline.
+
+    The text of each effect is kept while it is the same one: what an edit left alone is not written out again.
+    """
+    mark = secrets.token_hex(16)
+    rest = _json({**project.model_dump(mode="json", exclude={"effects"}), "effects": mark})
+    effects = [_texts.of(effect, (), partial(_effect_text, effect)) for effect in project.effects]
+    listed = "[\n  " + ",\n  ".join(effects) + "\n ]" if effects else "[]"
+    return rest.replace(f'"{mark}"', listed, 1) + "\n"
+
+
+_texts: PerEffect[str] = PerEffect()
+
+
+def _effect_text(effect: Effect) -> str:
+    """Return an effect as JSON, as it stands within a project."""
+    return _json(effect.model_dump(mode="json")).replace("\n", "\n  ")
+
+
+def _json(data: object) -> str:
+    return _whole(json.dumps(data, indent=1, sort_keys=True, ensure_ascii=False, allow_nan=False))
 
 
 def write_atomic(path: Path, data: bytes, mode: int = 0o644) -> None:
@@ -119,9 +141,7 @@ def from_text(text: str, name: str = PROJECT_FILE) -> Opened:
         )
         findings.append(Finding(Level.WARNING, name, message))
     project = told_apart(_mend(data, name, findings), name, findings)
-    findings += [
-        Finding(Level.WARNING, f"{name}: {p}", _UNKNOWN) for p in _unknown(project.model_dump(), project, "")
-    ]
+    findings += [Finding(Level.WARNING, f"{name}: {place}", _UNKNOWN) for place in _unknown(project, "")]
     return Opened(project, tuple(findings))
 
 
@@ -203,6 +223,7 @@ def _refuse_constant(word: str) -> None:
 def _mend(data: dict[str, Any], name: str, findings: list[Finding]) -> Project:
     """Validate `data`, setting aside what is wrong until the rest stands."""
     aside: list[dict[str, Any]] = list(data.get(SET_ASIDE, [])) if isinstance(data.get(SET_ASIDE), list) else []
+    _read_effects(data)
     for _ in range(200):
         try:
             project = Project.model_validate(data)
@@ -217,6 +238,14 @@ def _mend(data: dict[str, Any], name: str, findings: list[Finding]) -> Project:
             continue
         return project.but(**{SET_ASIDE: aside}) if aside else project
     raise ProjectError(f"{name}: more than 200 values are wrong; put back an earlier version of it")
+
+
+def _read_effects(data: dict[str, Any]) -> None:
+    """Read the effects one by one, as far as they are right: others may go on meanwhile."""
+    effects: Any = data.get("effects")
+    for number, effect in enumerate(effects) if isinstance(effects, list) else ():
+        with suppress(ValidationError):
+            effects[number] = Effect.model_validate(effect)
 
 
 def _outermost_last(error: ValidationError) -> list[Any]:
@@ -259,7 +288,7 @@ def _place(keys: list[Any]) -> str:
     return text
 
 
-def _unknown(dumped: Any, model: Any, place: str) -> list[str]:
+def _unknown(model: Any, place: str) -> list[str]:
     """List the places of fields that no model of this version knows."""
     found: list[str] = []
     extra = getattr(model, "model_extra", None) or {}
@@ -270,5 +299,5 @@ def _unknown(dumped: Any, model: Any, place: str) -> list[str]:
         for index, child in children:
             if hasattr(child, "model_fields_set"):
                 here = f"{place}.{key}" + ("" if index is None else f"[{index}]")
-                found += _unknown(dumped, child, here.lstrip("."))
+                found += _unknown(child, here.lstrip("."))
     return found

@@ -151,10 +151,6 @@ class Project(Model):
         return {effect.id: effect for effect in reversed(self.effects)}
 
     @cached_property
-    def _layers_by_id(self) -> dict[str, tuple[Effect, Layer]]:
-        return {layer.id: (effect, layer) for effect in reversed(self.effects) for layer in reversed(effect.layers)}
-
-    @cached_property
     def _triggers_by_id(self) -> dict[str, Trigger]:
         return {trigger.id: trigger for trigger in reversed(self.triggers)}
 
@@ -164,7 +160,11 @@ class Project(Model):
 
     def layer(self, layer_id: str | None) -> tuple[Effect, Layer] | None:
         """Return the layer with this id and its effect, or None."""
-        return self._layers_by_id.get(layer_id or "")
+        for effect in self.effects:  # each knows its own: an edit makes but one of them anew
+            layer = effect.layer(layer_id)
+            if layer is not None:
+                return effect, layer
+        return None
 
     def anchor(self, anchor_id: str | None) -> Anchor | None:
         """Return the anchor of the character on stage with this id, or None."""

@@ -72,14 +72,15 @@ class Refusals:
     def findings(self, project: Project) -> list[Finding]:
         """Return what there is to tell of the births that were refused."""
         found = []
-        for effect in project.effects:
-            for layer in effect.layers:
-                held = self._heard.get(layer.id)
-                count = held.now - held.before if held is not None and held.emission == layer.emission else 0
-                if count and layer.emission.full is Full.REFUSE:
-                    words, remedy = _refused(effect, layer, count)
-                    place = f'effect "{effect.name}", layer "{layer.name}"'
-                    found.append(Finding(Level.WARNING, place, words, layer.id, remedy))
+        for key, held in self._heard.items():
+            place, count = project.layer(key), held.now - held.before
+            if place is None or held.emission != place[1].emission or not count:
+                continue
+            effect, layer = place
+            if layer.emission.full is Full.REFUSE:
+                words, remedy = _refused(effect, layer, count)
+                where = f'effect "{effect.name}", layer "{layer.name}"'
+                found.append(Finding(Level.WARNING, where, words, layer.id, remedy))
         return found
 
 

@@ -173,7 +173,7 @@ class EffectsIndex(TreeIndex):
         top.addChildren([known.get(layer) or self.made("layer", layer) for layer in layers])
         for gone in known.keys() - set(layers):
             self._forget(known[gone])
-        for item in [top.child(k) for k in range(top.childCount())]:
+        for item in filter(None, [top.child(k) for k in range(top.childCount())]):
             if self._items.get(("layer", key_of(item))) is not item:
                 self._items["layer", key_of(item)] = item
                 self._dressed.pop(key_of(item), None)

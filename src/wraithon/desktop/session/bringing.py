@@ -18,6 +18,7 @@ from wraithon.interchange.maps import JointMap, kept_map
 from wraithon.places import map_folder
 from wraithon.project.character import CaptureUse
 from wraithon.project.edit import fresh_name, replace_by_id, with_character
+from wraithon.project.files import to_text
 from wraithon.project.matching import missing_names
 from wraithon.stage.loading import CAPTURE_ENDINGS, Loaded, load, project_of_character, read_captures, read_files
 
@@ -229,4 +230,6 @@ def looked_over(loaded: Loaded) -> Loaded:
         triangle_nodes(character)
         for clip in character.clips:
             measure_clip(character, clip)
+    to_text(loaded.project)
+    loaded.check()
     return loaded

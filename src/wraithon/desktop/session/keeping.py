@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import hashlib
+import threading
 from collections.abc import Callable
 from pathlib import Path
 
@@ -19,7 +20,7 @@ from wraithon.errors import WraithonError
 from wraithon.interchange.journal import Journal, Left
 from wraithon.picture.shipped import ENDINGS
 from wraithon.plain_files import read_plain
-from wraithon.project.files import LARGEST, PROJECT_FILE, open_project
+from wraithon.project.files import LARGEST, PROJECT_FILE, open_project, to_text
 from wraithon.project.project import Project, View
 from wraithon.sounds import SOUND_ENDINGS
 from wraithon.stage.loading import CAPTURE_ENDINGS, CHARACTER_ENDINGS, Loaded, load
@@ -28,6 +29,8 @@ __all__ = ["Keeper", "droppable"]
 
 FOREIGN = frozenset({".fbx", ".obj", ".dae", ".blend", ".usd", ".usdz", ".ply", ".stl"})
 """Endings of models in other formats."""
+MANY, PREPARE_DELAY = 40, 3000
+"""Effects from which on a project is large, and milliseconds after which it is prepared to be saved."""
 JOURNAL_DELAY = 1500
 """Milliseconds between the last edit and writing it down."""
 
@@ -66,14 +69,18 @@ class Keeper(QObject):
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(JOURNAL_DELAY)
-        self._timer.timeout.connect(self.write_down)
+        self._timer.timeout.connect(self._write_aside)
+        self._writing: threading.Thread | None = None
+        """What writes the journal down, beside the window."""
         session.changed.connect(self._timer.start)
+        self._prepare()
 
     def stop(self) -> None:
         """Stop; the journal is cleared because the work was saved or given up."""
         self.reading.wait()
         self._session.stop()
         self._timer.stop()
+        self._wait_for_journal()
         self.journal.close()
 
     def open_path(self, path: Path) -> None:
@@ -92,12 +99,14 @@ class Keeper(QObject):
             self._bar.hide()
 
     def _take(self, loaded: Loaded, save_folder: Path | None, opened: str) -> None:
+        self._wait_for_journal()
         self.journal.close()
         self._timer.stop()
         self.journal = Journal(opened)
         self._stamp = stamp_of(loaded.folder)
         self._session.open(loaded, save_folder)
         self._timer.stop()
+        self._prepare()
         self.offer_left()
 
     def _begin(self, loaded: Loaded, path: Path) -> None:
@@ -176,6 +185,7 @@ class Keeper(QObject):
         saved = self._session.save(folder)
         if saved:
             self._timer.stop()
+            self._wait_for_journal()
             self.journal.close()
             self.journal = Journal(str(folder))
             self._stamp = stamp_of(folder)
@@ -204,8 +214,35 @@ class Keeper(QObject):
 
     # ---- safety ---------------------------------------------------------------------------------
 
+    def _prepare(self) -> None:
+        """Write a large project out as text beside the window, so that saving it the first time is no wait."""
+        if len(self._session.project.effects) > MANY:
+            QTimer.singleShot(PREPARE_DELAY, self, self._write_out)
+
+    def _write_out(self) -> None:
+        what = (self._session.project,)
+        threading.Thread(target=to_text, args=what, name="writing out", daemon=True).start()
+
+    def _write_aside(self) -> None:
+        """Write unsaved work into the journal, beside the window; once more where it is still being written."""
+        if self._writing is not None and self._writing.is_alive():
+            self._timer.start()
+        elif self._session.history.unsaved:
+            what = (self._session.project,)
+            self._writing = threading.Thread(target=self.journal.write, args=what, name="journal", daemon=True)
+            self._writing.start()
+        else:
+            self.journal.clear()
+
+    def _wait_for_journal(self) -> None:
+        """Wait until nothing is being written into the journal any more."""
+        if self._writing is not None:
+            self._writing.join()
+            self._writing = None
+
     def write_down(self) -> bool:
         """Write unsaved work into the journal; without any, clear it; return whether all is safe."""
+        self._wait_for_journal()
         if self._session.history.unsaved:
             return self.journal.write(self._session.project)
         self.journal.clear()

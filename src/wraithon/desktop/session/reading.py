@@ -11,6 +11,7 @@ from typing import Any
 from PySide6.QtCore import QObject, Qt, Signal
 
 from wraithon.errors import Stopped, WraithonError
+from wraithon.project.files import PROJECT_FILE
 
 __all__ = ["Reading"]
 
@@ -120,7 +121,8 @@ def _size(path: Path) -> int:
     """Return the bytes of a file, or of the characters of a project folder."""
     try:
         if path.is_dir():
-            return sum(f.stat().st_size for f in (path / "characters").glob("*"))
+            files = [path / PROJECT_FILE, *(path / "characters").glob("*")]
+            return sum(file.stat().st_size for file in files if file.is_file())
         return path.stat().st_size
     except OSError:
         return 0

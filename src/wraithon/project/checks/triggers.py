@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from wraithon.project.checks.finding import Change, Finding, Level, Remedy
 from wraithon.project.checks.layers import Told
+from wraithon.project.checks.remembering import PerEffect
 from wraithon.project.source import Heading, SkinSource
 from wraithon.project.staging.signals import known_signals
 from wraithon.project.staging.steps import (
@@ -23,6 +25,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
 
     from wraithon.project.character import Event
+    from wraithon.project.effect import Effect
     from wraithon.project.project import Project
     from wraithon.project.staging.steps import Step
     from wraithon.project.staging.whens import When
@@ -59,17 +62,7 @@ class Known:
         """Kinds of ground there are on the stage."""
         self.effects = {effect.id for effect in project.effects}
         self.started = {effect for trigger in project.triggers for step in trigger.starts for effect in step.effects}
-        self.skinned = {
-            effect.id
-            for effect in project.effects
-            if effect.layers
-            and all(
-                isinstance(layer.source, SkinSource)
-                and layer.source.aim.heading is not Heading.FORWARD
-                and not any(hasattr(force, "anchor") for force in layer.motion.forces)
-                for layer in effect.layers
-            )
-        }
+        self.skinned = {e.id for e in project.effects if _skinned.of(e, (), partial(_is_skinned, e))}
         """Effects that an anchor means nothing to: all of them is born on the character."""
         self.events = {event.id: event for event in use.events} if use else {}
         self.anchors = {anchor.id for anchor in use.anchors} if use else set()
@@ -79,6 +72,19 @@ class Known:
     def clips_of(self, event: str) -> set[str]:
         """Return the names of the clips that an event is marked on."""
         return {clip.name for clip in self._clips if any(mark.event == event for mark in clip.marks)}
+
+
+_skinned: PerEffect[bool] = PerEffect()
+
+
+def _is_skinned(effect: Effect) -> bool:
+    """Return whether all of an effect is born on the character, and none of it hangs on an anchor."""
+    return bool(effect.layers) and all(
+        isinstance(layer.source, SkinSource)
+        and layer.source.aim.heading is not Heading.FORWARD
+        and not any(hasattr(force, "anchor") for force in layer.motion.forces)
+        for layer in effect.layers
+    )
 
 
 def check_trigger(trigger: Trigger, known: Known) -> Iterator[Finding]:
