@@ -6,8 +6,8 @@ import logging
 import time
 from pathlib import Path
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
+from PySide6.QtCore import QEvent, Qt
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QHideEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 import wraithon
@@ -79,7 +79,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self.auditioning = Auditioning(self, self.session, self.engine)
         self.playing = False
         self.speaker = Speaker(self)
-        self._closing = False
+        self._closing, self._seen = False, True
         self._problems_said: set[str] = set()
         self._shown = False
         self._lens = self.session.project.view.fov
@@ -369,6 +369,28 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         home = _home_of(self.session.selection[0])
         if home is not None:
             self.index(home.key).remove()
+
+    # ---- being seen -----------------------------------------------------------------------------
+
+    def changeEvent(self, event: QEvent) -> None:
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.WindowStateChange:
+            self._show_seen()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._show_seen()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self._show_seen()
+
+    def _show_seen(self) -> None:
+        """Tell the engine whether anybody can see what it draws."""
+        seen = self.isVisible() and not self.isMinimized()
+        if seen != self._seen:
+            self._seen = seen
+            self.engine.send(seen=seen, redraw=seen)
 
     # ---- closing --------------------------------------------------------------------------------
 

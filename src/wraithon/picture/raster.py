@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -15,9 +15,12 @@ from wraithon.picture.pace import Backlog
 from wraithon.picture.renderer import Buffers, Clock, Picture, TextureSource, check_size
 from wraithon.picture.solid.opaque import draw_opaque
 from wraithon.picture.solid.solids import Shapes, solids_of
+from wraithon.picture.solid.standing import Standing
 from wraithon.picture.transparent import draw_transparent
 
 if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
     from wraithon.picture.solid.shapes import ShapeSource
     from wraithon.project.project import View
     from wraithon.stage.frame import Frame
@@ -51,7 +54,7 @@ class RasterRenderer:
     def __init__(self, textures: TextureSource, shapes: ShapeSource | None = None) -> None:
         self._textures = SpriteTextures(textures)
         self._shapes = Shapes(shapes)
-        self._buffers = Buffers()
+        self._buffers, self._standing = Buffers(), Standing()
         self._budget = float(LIVE_PIXELS)
         self._backlog = Backlog(LATE)
         self._mean, self._since = 0.0, CALM
@@ -113,9 +116,14 @@ class RasterRenderer:
         check_size(width, height)
         camera = camera_of(view, frame.centre).shaken(*frame.shake)
         buffers, clock = self._buffers, Clock()
-        solids = solids_of(frame, self._shapes, buffers, Room(camera, width, height) if live else None)
-        clock.lap("pieces")
-        light, depth = draw_opaque(frame, solids, camera, (width, height), buffers, clock, live=live)
+
+        def opaque() -> tuple[NDArray[Any], NDArray[Any]]:
+            solids = solids_of(frame, self._shapes, buffers, Room(camera, width, height) if live else None)
+            clock.lap("pieces")
+            return draw_opaque(frame, solids, camera, (width, height), buffers, clock, live=live)
+
+        light, depth = self._standing.drawn(frame, camera, (width, height), opaque) if live else opaque()
+        clock.lap("body")
         if frame.light != 1:
             light *= np.float32(frame.light)
         scene = Scene(camera, light, depth, self._textures, live)

@@ -13,7 +13,7 @@ from PySide6.QtCore import QObject, Signal
 
 from wraithon.desktop.engine.company import Company
 from wraithon.desktop.engine.errands import Errands
-from wraithon.desktop.engine.shot import Beside, Figures, Shot, living_of, shot_of
+from wraithon.desktop.engine.shot import Beside, Figures, Shot, heard_of, living_of, shot_of
 from wraithon.desktop.engine.wishes import Mail
 from wraithon.errors import Stopped, WraithonError
 from wraithon.picture.enlarging import enlarged
@@ -91,7 +91,7 @@ class Engine(QObject):
         self._view: View | None = None
         self._characters: dict[str, Character] = {}
         self._size = (640, 480)
-        self._playing = False
+        self._playing, self._seen = False, True
         self._tempo = 1.0
         self._round = (0.0, 0.0)
         self._target: int | None = None
@@ -201,12 +201,17 @@ class Engine(QObject):
         player, moving = self._player, self._moving or self._target is not None
         if player is None or self._renderer is None:
             return False
-        return self._errands.runs or (moving or self._edited or player.behind)
+        return self._has_errands or (moving or self._edited or player.behind)
+
+    @property
+    def _has_errands(self) -> bool:
+        """Whether there is something to do besides the show; small pictures wait until somebody can see them."""
+        return self._errands.runs and (self._seen or self._errands.measures)
 
     @property
     def _moving(self) -> bool:
         """Whether pictures follow one another: the show plays, or an effect shows itself while it rests."""
-        return self._playing or self._company.runs
+        return self._playing or (self._seen and self._company.runs)
 
     def _open_mail(self, mail: Mail) -> None:
         if mail.shelf is not None:  # another project altogether
@@ -226,6 +231,9 @@ class Engine(QObject):
         self._overlay = self._overlay if mail.overlay is None else mail.overlay
         self._view = self._view if mail.view is None else mail.view
         self._size = self._size if mail.size is None else mail.size
+        if mail.seen is not None:
+            self._seen = mail.seen
+            self._company.note(time.perf_counter())
         if self._player is not None:
             self._go(self._player, mail)
             if mail.measure is not None or (mail.project is not None and self._errands.measures):
@@ -277,7 +285,7 @@ class Engine(QObject):
         player, renderer = self._player, self._renderer
         if player is None or renderer is None or self._view is None:
             return
-        if self._errands.runs:
+        if self._has_errands:
             resting = not self._playing and self._target is None
             self._errands.go_on(player, self._characters, renderer, resting=resting)
             if self._errands.measures or resting:
@@ -296,7 +304,7 @@ class Engine(QObject):
         else:
             self._go_on(player, began)
         self._company.note(began)
-        self._draw(player, renderer)
+        self._show(player, renderer)
         if self._moving:
             self._keep_pace(renderer, began)
 
@@ -350,6 +358,14 @@ class Engine(QObject):
             with self._wake:
                 if not self._mail.any() and not self._quit:
                     self._wake.wait(spare)
+
+    def _show(self, player: Player, renderer: Renderer) -> None:
+        """Draw the moment; of a playing show that nobody sees, only its time and its sounds go on."""
+        shot = self._shot
+        if self._playing and not self._seen and shot is not None:
+            self._announce(heard_of(player, shot))
+        else:
+            self._draw(player, renderer)
 
     def _draw(self, player: Player, renderer: Renderer) -> None:
         began = time.perf_counter()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
@@ -24,7 +24,7 @@ if TYPE_CHECKING:
     from wraithon.stage.player import Player
     from wraithon.stage.show import Show
 
-__all__ = ["Beside", "Figures", "Shot", "living_of", "shot_of"]
+__all__ = ["Beside", "Figures", "Shot", "heard_of", "living_of", "shot_of"]
 
 
 @dataclass(frozen=True)
@@ -92,6 +92,11 @@ def living_of(show: Show, beside: Show | None) -> dict[str, tuple[int, int]]:
     """Return how many live of each layer and were refused; of layers that are `beside` the show, too, as there."""
     pools = {**show.pools, **(beside.pools if beside else {})}
     return {layer: (pool.count, pool.refused) for layer, pool in pools.items()}
+
+
+def heard_of(player: Player, shot: Shot) -> Shot:
+    """Return the picture before with the time and the sounds of a player's moment: nobody sees it."""
+    return replace(shot, time=player.time, playing=True, exact=player.pure, sounds=tuple(player.show.sounds))
 
 
 class Beside(NamedTuple):

@@ -29,6 +29,8 @@ class Mail:
     view: View | None = None
     size: tuple[int, int] | None = None
     playing: bool | None = None
+    seen: bool | None = None
+    """Whether the window can be seen: what nobody sees is not drawn."""
     tempo: float | None = None
     seek: float | None = None
     round: tuple[float, float] | None = None
