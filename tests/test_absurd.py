@@ -122,19 +122,20 @@ def test_a_thousand_triggers_on_four_thousand_marks_keep_a_step_short(demo):
     player.step()
     assert time.process_time() - began < 5
     assert 0 < len(player.show.waiting) <= MOST_WAITING
-    assert player.show.triggers.refusals[-1].reason == "too many steps wait already"
+    assert player.show.triggers.refusals[-1].reason == "more than 10,000 actions wait already"
 
 
 def test_no_more_triggers_respond_in_a_step_than_can_be_heard(demo):
     player = Player(crowded(1, 1, 4096), demo.characters)
     heard = player.show.triggers.hear(player.cast.listeners, moments_within(player.show, 0.0, 1 / 60))
     assert len(heard) == MOST_HEARD
-    assert player.show.triggers.refusals[-1].reason == "too much happens at once"
+    assert player.show.triggers.refusals[-1].reason == "more than 1,200 moments come in one step of the show"
     player = Player(crowded(1, 1, 4096), demo.characters)
     player.step()
     (state,) = player.show.triggers.states.values()
     assert state.fired == MOST_HEARD
     reasons = [refusal.reason for refusal in player.show.triggers.refusals]
+    assert reasons.pop(0) == "more than 1,200 moments come in one step of the show"
     assert set(reasons) == {"too many firings are alive"}  # the latest 500, of those that came through
     assert player.show.refused_firings == MOST_HEARD - 512
 

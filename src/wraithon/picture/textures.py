@@ -23,7 +23,8 @@ __all__ = ["LevelledTexture", "SpriteAtlas", "decoded", "halved", "read_texture"
 
 LARGEST_SIDE, SMALLEST_SIDE = 128, 4
 """Sides of a texture's first level; the last level is always a single texel."""
-LARGEST_IMAGE = 64 * 10**6
+LARGEST_IMAGE, LARGEST_IMAGE_SIDE = 64 * 10**6, 16_384
+"""Pixels that a picture may have, and along one side."""
 LARGEST_FILE = 256 * 2**20
 
 
@@ -77,7 +78,7 @@ def decoded(data: bytes, name: str) -> NDArray[np.uint8]:
         with warnings.catch_warnings():
             warnings.simplefilter("error", Image.DecompressionBombWarning)
             with Image.open(io.BytesIO(data), formats=("PNG", "JPEG", "WEBP")) as picture:
-                if picture.width * picture.height > LARGEST_IMAGE:
+                if picture.width * picture.height > LARGEST_IMAGE or max(picture.size) > LARGEST_IMAGE_SIDE:
                     raise RenderError(f"{name}: {picture.width} x {picture.height} pixels are too many")
                 return np.array(picture.convert("RGBA"))
     except (

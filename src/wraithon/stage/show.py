@@ -25,7 +25,7 @@ from wraithon.stage.triggering.moments import enriched, moments_within
 from wraithon.stage.triggering.responses import respond
 from wraithon.stage.triggering.screen import Screen
 from wraithon.stage.triggering.signals import Ramped
-from wraithon.stage.triggering.triggers import Triggers, Waiting, crossed, due_steps, waiting_of
+from wraithon.stage.triggering.triggers import MOST_DONE, Triggers, Waiting, crossed, due_steps, waiting_of
 from wraithon.stage.ways import Ways
 
 if TYPE_CHECKING:
@@ -165,7 +165,11 @@ class Show(Presence):
             self.waiting = [w for w in self.waiting if w.due >= end]
         changes = self.actor.changes if self.actor else 0
         failed: list[Waiting] = []
-        for waiting in due:
+        if len(due) > MOST_DONE:
+            left = len(due) - MOST_DONE
+            words = f"more than {MOST_DONE:,} actions are due in one step of the show: {left:,} are left out"
+            self.triggers.refuse(due[MOST_DONE].due, due[MOST_DONE].trigger, words)
+        for waiting in due[:MOST_DONE]:
             if not any(map(waiting.follows, failed)) and not respond(self, waiting) and waiting.step.needed:
                 failed.append(waiting)
         if failed:

@@ -42,6 +42,10 @@ LONGEST, ENDLESS = 8.0, 4.0
 """Seconds that a firing is followed at most: one that ends, and one that does not."""
 LOOKS, SIZE = 9, (320, 180)
 """Steps from one look at the picture to the next, and its pixels, wide and high."""
+MAX_WORK = 24e6
+"""Work that all surveys of a project may take together, in particles that are stepped; one alone a quarter of it."""
+STEP_WORK, DRAW_WORK, PIXELS = 400.0, 60_000.0, 40.0
+"""What a step takes for each layer, and a picture, in such particles; and pixels that take as long as one."""
 SLACK = 0.001
 """Metres that bounds may be left by."""
 SPARE = 0.9
@@ -74,8 +78,10 @@ def surveying(
     characters: Mapping[str, Character],
     samplers: SamplerShelf,
     renderer: Renderer | None = None,
-) -> Generator[None, None, Survey]:
+) -> Generator[float, None, Survey]:
     """Fire an effect once, where and when its first trigger would, and look at it step by step.
+
+    It yields how much was done for each step, in particles.
 
     Parameters
     ----------
@@ -104,11 +110,13 @@ def surveying(
         if endless:
             origin = show.anchor_at(anchor, show.step_number)[:3, 3].astype(np.float64)
         _widen(show, origin, low, high)
+        done = show.alive + STEP_WORK * (1 + len(show.pools))
         if renderer is not None and step % LOOKS == 0 and show.alive:
             picture = renderer.draw(frame_of(show), project.view, *SIZE)
             over = picture.laid.pixels / (SIZE[0] * SIZE[1])
             worst = (over, step / show.rate) if over > worst[0] else worst
-        yield
+            done += DRAW_WORK + picture.laid.pixels / PIXELS
+        yield done
         if not show.firings:
             break
     found = bool((low <= high).all())
@@ -178,11 +186,41 @@ def survey_findings(survey: Survey) -> list[Finding]:
 
 
 def fired_findings(project: Project, characters: Mapping[str, Character], shelf: TextureShelf) -> list[Finding]:
-    """Return what firings of a project's effects have to tell, of those that may have something to."""
+    """Return what firings of a project's effects have to tell, of those that may have something to.
+
+    Together they may take so much work and no more; which were left out is told.
+    """
     samplers, renderer = SamplerShelf(shelf.read), RasterRenderer(shelf.read, shelf.pieces.read)
-    effects = (effect for effect in project.effects if worth_surveying(effect, project.view))
-    surveys = (surveyed(effect, project, characters, samplers, renderer) for effect in effects)
-    return [told for survey in surveys for told in survey_findings(survey)]
+    found: list[Finding] = []
+    left, left_out = MAX_WORK, 0
+    for effect in project.effects:
+        if not worth_surveying(effect, project.view):
+            continue
+        survey, done = _within(surveying(effect, project, characters, samplers, renderer), min(left, MAX_WORK / 4))
+        left -= done
+        left_out += survey is None
+        found += survey_findings(survey) if survey is not None else ()
+    if left_out:
+        words = (
+            f"{left_out} of {len(project.effects)} effects were not fired to be looked at: that would take more than"
+            f" {MAX_WORK / 1e6:g} million particle steps; lower their births or the step rate, or look at each in the"
+            " window"
+        )
+        found.append(Finding(Level.WARNING, "effects", words))
+    return found
+
+
+def _within(work: Generator[float, None, Survey], most: float) -> tuple[Survey | None, float]:
+    """Return what a survey finds and the work that takes; nothing where it is more than so much."""
+    done = 0.0
+    while done < most:
+        try:
+            done += next(work)
+        except StopIteration as over:
+            survey: Survey = over.value
+            return survey, done
+    work.close()
+    return None, done
 
 
 def worth_surveying(effect: Effect, view: View) -> bool:

@@ -30,7 +30,10 @@ PICTURES = {
 MOST_SCALE = 100.0
 
 TEXTURE_SIDE = 1024
-LARGEST_IMAGE = 64 * 10**6
+LARGEST_IMAGE, LARGEST_SIDE = 64 * 10**6, 16_384
+"""Pixels that a picture may have, and along one side."""
+MOST_PIXELS = 512 * 10**6
+"""Pixels of all pictures of a file together that are decoded."""
 MOST_TURNS = 1e6
 """How often a picture may be repeated: UV beyond are brought back to it."""
 
@@ -95,6 +98,8 @@ class MaterialReader:
 
     def __init__(self, file: GltfFile, notes: list[str], progress: Callable[[float], None]) -> None:
         self.file, self.notes, self.progress = file, notes, progress
+        self._pixels = 0
+        """Pixels of the pictures so far."""
 
     def read(self) -> tuple[Material, ...]:
         """Return the file's materials after a plain one, which parts without any use."""
@@ -108,7 +113,10 @@ class MaterialReader:
                 self.file.fail(f"{place}.pbrMetallicRoughness", "must be an object")
             colour = self.file.numbers(surface, "baseColorFactor", place, (1.0, 1.0, 1.0, 1.0))
             # By the format what says nothing of it is metal; what has no such surface at all, or no light, is not.
-            lit = bool(surface) and "KHR_materials_unlit" not in (entry.get("extensions") or {})
+            extensions = entry.get("extensions", {})
+            if not isinstance(extensions, dict):
+                self.file.fail(f"{place}.extensions", f"must be an object, not {extensions!r:.40}")
+            lit = bool(surface) and "KHR_materials_unlit" not in extensions
             factors = [surface.get("roughnessFactor", 1.0), surface.get("metallicFactor", 1.0) if lit else 0.0]
             roughness, metal = self.file.numbers({"factors": factors}, "factors", place, (1.0, 1.0))
             emissive = self.file.numbers(entry, "emissiveFactor", place, (0.0, 0.0, 0.0))
@@ -153,9 +161,12 @@ class MaterialReader:
         image = self.file.item("images", number, here)
         if number not in images:
             images[number] = self._image(image, f"images[{number}]")
+        if images[number] is None:
+            self.notes.append(f"{here}: all pictures together have more than {MOST_PIXELS:,} pixels; it is left out")
         return images[number]
 
-    def _image(self, image: dict[str, Any], place: str) -> NDArray[np.uint8]:
+    def _image(self, image: dict[str, Any], place: str) -> NDArray[np.uint8] | None:
+        """Return a picture, no larger than it is used; None where the file holds too much of them."""
         if "bufferView" in image:
             data, _ = self.file.view(image["bufferView"], place)
         else:
@@ -164,8 +175,12 @@ class MaterialReader:
             with warnings.catch_warnings():
                 warnings.simplefilter("error", Image.DecompressionBombWarning)
                 with Image.open(io.BytesIO(data), formats=("PNG", "JPEG")) as picture:
-                    if picture.width * picture.height > LARGEST_IMAGE:
+                    pixels = picture.width * picture.height
+                    if pixels > LARGEST_IMAGE or max(picture.size) > LARGEST_SIDE:
                         self.file.fail(place, f"{picture.width} x {picture.height} pixels are too many")
+                    self._pixels += pixels
+                    if self._pixels > MOST_PIXELS:
+                        return None
                     picture.thumbnail((TEXTURE_SIDE, TEXTURE_SIDE))
                     return np.array(picture.convert("RGBA"))
         except (

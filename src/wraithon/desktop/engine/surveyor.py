@@ -34,7 +34,7 @@ class Surveyor:
 
     def __init__(self) -> None:
         self._effect: Effect | None = None
-        self._work: Generator[None, None, Survey] | None = None
+        self._work: Generator[float, None, Survey] | None = None
         self._due = 0.0
 
     @property

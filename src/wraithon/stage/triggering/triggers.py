@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import math
 from dataclasses import dataclass, field, replace
+from itertools import pairwise
 from typing import TYPE_CHECKING, NamedTuple
 
 from wraithon.arithmetic import ordinal
@@ -20,6 +21,7 @@ if TYPE_CHECKING:
 
 __all__ = [
     "CONDITIONS",
+    "MOST_DONE",
     "MOST_HEARD",
     "Listeners",
     "Refusal",
@@ -33,8 +35,8 @@ __all__ = [
     "waiting_of",
 ]
 
-MOST_HEARD = 2_000
-"""Triggers that may respond in one step of the show."""
+MOST_HEARD, MOST_DONE = 1_200, 1_200
+"""Triggers that may be asked, and actions that may be done, in one step of the show."""
 MOST_RESPONSES = 100
 """Responses that are remembered, the latest ones."""
 EXACT = 1e-9
@@ -243,7 +245,9 @@ class Triggers:
                 while now is not None:
                     heard += 1
                     if heard > MOST_HEARD or len(due) + len(trigger.response) > room:
-                        reason = "too much happens at once" if heard > MOST_HEARD else "too many steps wait already"
+                        reason = f"more than {MOST_WAITING:,} actions wait already"
+                        if heard > MOST_HEARD:
+                            reason = f"more than {MOST_HEARD:,} moments come in one step of the show"
                         self.refuse(now.time, trigger.id, reason)
                         return due
                     state = _asked(trigger, self._states.get(trigger.id, TriggerState()), due, living, seed)
@@ -276,7 +280,14 @@ class Triggers:
         if again:
             self._refusals = [refusal for refusal in self._refusals if refusal.trigger != trigger]
         self._refusals.append(Refusal(time, trigger, reason))
-        del self._refusals[: max(0, len(self._refusals) - MOST_REFUSALS)]
+        if len(self._refusals) > MOST_REFUSALS:
+            del self._refusals[self._least_telling()]
+
+    def _least_telling(self) -> int:
+        """Return which refusal goes first: one that is told once more right behind it, or the oldest."""
+        pairs = enumerate(pairwise(self._refusals))
+        alike = (k for k, (one, two) in pairs if (one.trigger, one.reason) == (two.trigger, two.reason))
+        return next(alike, 0)
 
     def copy(self) -> Triggers:
         """Return an independent copy."""
@@ -341,9 +352,9 @@ def due_steps(begun: Waiting, time: float) -> list[Waiting]:
     for number, step in enumerate(begun.after):
         waits = isinstance(step, WaitFor)
         at = getattr(step, "anchor", None)
-        found.append(replace(
-            begun, due=time + step.after, step=step, anchor=begun.anchor if at is None else at,
-            after=begun.after[number + 1 :] if waits else (), number=begun.number + 1 + number,
+        found.append(Waiting(
+            time + step.after, begun.trigger, step, begun.anchor if at is None else at, begun.strength, begun.ground,
+            begun.after[number + 1 :] if waits else (), begun.response, begun.number + 1 + number,
         ))  # fmt: skip
         if waits:
             break
