@@ -6,12 +6,12 @@ Capsules are what particles bounce off, and are drawn to, instead of the skin.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
 from wraithon.character.pose import rest_pose, rest_skin
+from wraithon.character.remembering import kept_by_content
 
 if TYPE_CHECKING:
     from collections.abc import Container
@@ -61,7 +61,7 @@ def nearest_above(parents: NDArray[np.int32], node: int, chosen: Container[int])
     return above
 
 
-@lru_cache(maxsize=8)
+@kept_by_content(maxsize=8)
 def bones_of(character: Character) -> Bones:
     """Return the bones between the joints that skins use."""
     skeleton = character.skeleton
@@ -108,7 +108,7 @@ class _Held(NamedTuple):
     along: NDArray[np.float64]
 
 
-@lru_cache(maxsize=8)
+@kept_by_content(maxsize=8)
 def capsules_of(character: Character) -> Capsules:
     """Return capsules that hold most of a character's skin: each vertex goes to the nearest bone that moves it."""
     points = rest_skin(character).positions.astype(np.float64)

@@ -8,7 +8,6 @@ hardly changes.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -16,6 +15,7 @@ import numpy as np
 from wraithon.character.measures import runs_of
 from wraithon.character.morphs import weights_at
 from wraithon.character.pose import chunks, clip_poses, rest_pose, rest_skin
+from wraithon.character.remembering import kept_by_content
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -82,7 +82,7 @@ class ClipFacts:
     feet: tuple[Foot, ...] = ()
 
 
-@lru_cache(maxsize=8)
+@kept_by_content(maxsize=8)
 def height_of(character: Character) -> float:
     """Return a character's height in metres, unscaled: of its skin in the rest pose, or of its joints."""
     points = (
@@ -91,7 +91,7 @@ def height_of(character: Character) -> float:
     return max(float(np.ptp(points[:, 1])), 1e-6)
 
 
-@lru_cache(maxsize=8)
+@kept_by_content(maxsize=8)
 def check_mesh(character: Character) -> tuple[Oddity, ...]:
     """Return what is odd about a character's mesh and weights."""
     mesh, skeleton = character.mesh, character.skeleton
@@ -140,7 +140,7 @@ def _ancestors(character: Character) -> set[int]:
     return above
 
 
-@lru_cache(maxsize=8)
+@kept_by_content(maxsize=8)
 def feet_of(character: Character) -> tuple[str, ...]:
     """Return the lowest joint of each chain that ends near the ground in the rest pose, at most four."""
     skeleton = character.skeleton
@@ -162,7 +162,7 @@ def feet_of(character: Character) -> tuple[str, ...]:
     return tuple(skeleton.names[f] for f in sorted(set(feet)))[:4]
 
 
-@lru_cache(maxsize=256)
+@kept_by_content(maxsize=256)
 def measure_clip(character: Character, clip: Clip) -> ClipFacts:
     """Return what was measured of a clip."""
     times = np.linspace(0, clip.seconds, int(np.clip(clip.seconds * SAMPLES, 2, MOST_SAMPLES)))

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from wraithon.character.pose import chunks
+from wraithon.character.remembering import kept_by_content
 from wraithon.character.sampling_kernels import dominant_nodes
 from wraithon.srgb import linear_light
 
@@ -46,7 +46,7 @@ def edge_lengths(
     return out
 
 
-@lru_cache(maxsize=8)
+@kept_by_content(maxsize=8)
 def welded_vertices(character: Character) -> NDArray[np.int32]:
     """Return for each vertex (V,) the number of its place: seams give several vertices one place."""
     positions = character.mesh.positions.astype(np.float64)
@@ -56,7 +56,7 @@ def welded_vertices(character: Character) -> NDArray[np.int32]:
     return inverse.astype(np.int32)
 
 
-@lru_cache(maxsize=8)
+@kept_by_content(maxsize=8)
 def triangle_nodes(character: Character) -> NDArray[np.int32]:
     """Return the node that holds most of each triangle (T,)."""
     mesh = character.mesh
@@ -76,7 +76,7 @@ def owners(character: Character, joints: Sequence[str]) -> NDArray[np.int32]:
     return out
 
 
-@lru_cache(maxsize=8)
+@kept_by_content(maxsize=8)
 def skin_colours(character: Character) -> NDArray[np.float32]:
     """Return the linear colour of a character's vertices (V, 3): their material's, times its picture there."""
     mesh = character.mesh

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
@@ -16,6 +15,7 @@ import numpy as np
 from wraithon.character.checkup import feet_of, height_of
 from wraithon.character.measures import runs_of
 from wraithon.character.pose import clip_poses, rest_pose, rest_skin
+from wraithon.character.remembering import kept_by_content
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -90,7 +90,7 @@ class _Foot(NamedTuple):
     calm: _Calm
 
 
-@lru_cache(maxsize=256)
+@kept_by_content(maxsize=256)
 def find_contacts(character: Character, clip: Clip, *, loops: bool) -> Footing:
     """Return when a clip's feet stand; with `loops` its end goes over into its beginning."""
     many = int(np.clip(clip.seconds * _rate(clip), 8, MOST))

@@ -17,8 +17,8 @@ __all__ = ["Reading"]
 
 log = logging.getLogger(__name__)
 
-AT_ONCE = 6 * 2**20
-"""Bytes up to which a file is read before the window goes on."""
+AT_ONCE, TEXT_AT_ONCE = 6 * 2**20, 2**18
+"""Bytes up to which a file is read before the window goes on; of numbers in text, which take longer."""
 
 Job = Callable[[Callable[[float], None]], Any]
 
@@ -57,7 +57,7 @@ class Reading(QObject):
         """Run `job` and hand what it returns to `then`, on the window's thread; what was being read is dropped."""
         self.cancel()
         size = _size(path)
-        if size <= AT_ONCE:
+        if size <= (TEXT_AT_ONCE if path.suffix.lower() == ".bvh" else AT_ONCE):
             try:
                 found = job(lambda _share: None)
             except WraithonError as error:

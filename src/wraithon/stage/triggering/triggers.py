@@ -35,7 +35,7 @@ __all__ = [
     "waiting_of",
 ]
 
-MOST_HEARD, MOST_DONE = 1_200, 1_200
+MOST_HEARD, MOST_DONE = 1_200, 2_000
 """Triggers that may be asked, and actions that may be done, in one step of the show."""
 MOST_RESPONSES = 100
 """Responses that are remembered, the latest ones."""

@@ -114,12 +114,13 @@ class CostView(QWidget):
         alive, pixels = sum(part.alive for part in mine), sum(part.pixels for part in mine)
         stage = cost.stage_draw_ms + STEPS_A_PICTURE * cost.stage_step_ms
         refused = sum(part.refused for part in mine)
+        live = f"Played live: {cost.frames_a_second:.0f} pictures a second, {cost.slowest:.0f} in the slowest one."
         if not alive:
             most = sum(part.most for part in mine)
             lives = f"up to {grouped(most)} of it live at other times" if most else "nothing of it lives at any time"
             self._words.setText(
                 f"The most expensive frame is at {cost.moment:.2f} s: nothing of {what} lives then, {lives}.\n"
-                f"All layers take {whole:.1f} ms of it, the stage {stage:.1f} ms."
+                f"All layers take {whole:.1f} ms of it, the stage {stage:.1f} ms.\n{live}"
             )
             return
         words = [
@@ -128,7 +129,7 @@ class CostView(QWidget):
             f"The stage takes {stage:.1f} ms.",
             f"{grouped(alive)} of {grouped(cost.alive)} live, {grouped(refused)} births were refused.",
             f"{grouped(pixels)} of {grouped(cost.pixels)} pixels are laid.",
-            f"Played live: {cost.frames_a_second:.0f} pictures a second, {cost.slowest:.0f} in the slowest one.",
+            live,
         ]
         if cost.overdraw > MOST_OVER:
             over = f"The picture is laid {cost.overdraw:.1f} times over:"
