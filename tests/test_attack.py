@@ -30,6 +30,7 @@ from wraithon.project.staging.ground import GroundPiece, OwnGround, Sky
 from wraithon.project.staging.steps import (
     Dissolving,
     OnGroundKind,
+    PlayClip,
     PlaySound,
     RampSignal,
     Scaling,
@@ -37,7 +38,7 @@ from wraithon.project.staging.steps import (
     StartEffect,
     Turn,
 )
-from wraithon.project.staging.whens import AtStart, OnHit, OnSignal
+from wraithon.project.staging.whens import AtStart, EachStep, OnHit, OnSignal
 from wraithon.project.trigger import Only, Trigger
 from wraithon.stage.player import Player
 
@@ -305,8 +306,9 @@ def rich():
     start = StartEffect(effect="e", turns=(Turn(dial="heat"),), scalings=(Scaling(),), grounds=(other,))
     ramp = RampSignal(signal=key, to=3.0, seconds=0.1)
     steps = (start, ramp, SetSignal(signal=key, value=1.0, after=0.15), PlaySound(sound="thud.wav"), Dissolving())
+    steps = (*steps, PlayClip(clip="strike", needed=True, after=0.05), StartEffect(effect="e", after=0.1))
     asks = Only(signal=key, least=0.0, most=9.0, grounds=("sand", "moss"))
-    whens = AtStart(), OnHit(part="mask"), OnSignal(signal=key, value=1.0)
+    whens = AtStart(), OnHit(part="mask"), OnSignal(signal=key, value=1.0), EachStep()
     triggers = tuple(Trigger(id=f"t{k}", when=when, response=steps, only=asks) for k, when in enumerate(whens))
     grounds = (OwnGround(id="sand", name="sand", picture="glow.png"),)
     pieces = (GroundPiece(id="p", kind="sand", size=(2.0, 2.0), height=0.3), GroundPiece(id="q", kind="moss"))

@@ -223,10 +223,10 @@ def _refuse_constant(word: str) -> None:
 def _mend(data: dict[str, Any], name: str, findings: list[Finding]) -> Project:
     """Validate `data`, setting aside what is wrong until the rest stands."""
     aside: list[dict[str, Any]] = list(data.get(SET_ASIDE, [])) if isinstance(data.get(SET_ASIDE), list) else []
-    _read_effects(data)
+    right = _right_effects(data)
     for _ in range(200):
         try:
-            project = Project.model_validate(data)
+            project = Project.model_validate(_with_read(data, right))
         except ValidationError as error:
             for problem in _outermost_last(error):
                 place, value = _cut(data, problem["loc"])
@@ -240,12 +240,20 @@ def _mend(data: dict[str, Any], name: str, findings: list[Finding]) -> Project:
     raise ProjectError(f"{name}: more than 200 values are wrong; put back an earlier version of it")
 
 
-def _read_effects(data: dict[str, Any]) -> None:
-    """Read the effects one by one, as far as they are right: others may go on meanwhile."""
+def _right_effects(data: dict[str, Any]) -> dict[int, Effect]:
+    """Read the effects that are right one by one, so that others may go on meanwhile; by where their data is."""
     effects: Any = data.get("effects")
-    for number, effect in enumerate(effects) if isinstance(effects, list) else ():
+    found = {}
+    for effect in effects if isinstance(effects, list) else ():
         with suppress(ValidationError):
-            effects[number] = Effect.model_validate(effect)
+            found[id(effect)] = Effect.model_validate(effect)
+    return found
+
+
+def _with_read(data: dict[str, Any], right: dict[int, Effect]) -> dict[str, Any]:
+    """Return data with the effects that were read already; the data itself stays as it was in the file."""
+    effects: Any = data.get("effects")
+    return {**data, "effects": [right.get(id(e), e) for e in effects]} if isinstance(effects, list) else data
 
 
 def _outermost_last(error: ValidationError) -> list[Any]:

@@ -183,7 +183,7 @@ class FoundLane(OwnKeys, QWidget):
             flags = sorted(self.flags(), key=lambda flag: flag.x)
             if not flags:
                 painter.setPen(QColor(OCHRE))
-                painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, self._unseen())
+                painter.drawText(self.rect().adjusted(8, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, self._unseen())
             ends = [*(flag.x for flag in flags), float(self.width())][1:]
             for flag, end in zip(flags, ends, strict=True):
                 candidate, colour = self.found[flag.number], QColor(OCHRE)
