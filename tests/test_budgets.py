@@ -55,7 +55,7 @@ def test_effects_that_start_each_other_do_so_many_things_a_step_and_say_so(monke
         return start(*told, **named)
 
     monkeypatch.setattr(player.show, "start", counted)
-    for _ in range(30):
+    for _ in range(10):
         done.append(0)
         player.step()
     assert max(done) == MOST_DONE

@@ -23,7 +23,7 @@ def interrupted(demo):
     use = base.but(clips=(ClipUse(name="walk", marks=marks), ClipUse(name="strike"), ClipUse(name="fall")))
     stage = demo.project.stage.but(order=(Cue(clip="walk", times=4),))
 
-    def play(rate, interrupt, at=("m10",), seconds=14.0):
+    def play(rate, interrupt, at=("m10",), seconds=10.0):
         performance = Performance(demo.characters[use.id], use, stage)
         actor = Actor(performance, terrain_of("slate", ()), rate)
         passed, waiting, done = Counter(), [], 0

@@ -418,7 +418,8 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
-        self.keeper.take_dropped([Path(url.toLocalFile()) for url in event.mimeData().urls()])
+        urls = event.mimeData().urls()
+        self.keeper.take_dropped([Path(url.toLocalFile()) for url in urls if url.isLocalFile()])
 
     def about(self) -> None:
         """Say what this is."""
