@@ -11,7 +11,7 @@ from wraithon.project.settling.mastering import mastered
 if TYPE_CHECKING:
     from collections.abc import Collection
 
-    from wraithon.project.effect import Effect, Layer
+    from wraithon.project.effect import Effect
     from wraithon.project.project import Project
 
 __all__ = ["Wishes"]
@@ -31,14 +31,8 @@ class Wishes:
         ids = frozenset(layer.id for layer in effect.layers)
         return ids - self.alone if ids & self.alone else ids & self.muted
 
-    def seen(self, effect: Effect, layer: Layer) -> str:
-        """Return how a layer is seen: "" as usual, "alone", "muted" or "left out"."""
-        if layer.muted:
-            return "left out"
-        return "muted" if layer.id in self.silent(effect) else "alone" if layer.id in self.alone else ""
-
     def seen_of(self, effect: Effect) -> dict[str, str]:
-        """Return how each layer of an effect is seen (see `seen`), by its id."""
+        """Return how each layer of an effect is seen, by its id: "" as usual, "alone", "muted" or "left out"."""
         silent = self.silent(effect)
         return {
             layer.id: "left out" if layer.muted else "muted" if layer.id in silent
