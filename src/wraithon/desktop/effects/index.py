@@ -169,6 +169,7 @@ class EffectsIndex(TreeIndex):
         layers = [layer.id for layer in effect.layers]
         if [key_of(top.child(k)) for k in range(top.childCount())] == layers:
             return
+        opened = top.isExpanded() or not top.childCount()
         known = {key_of(item): item for item in top.takeChildren()}
         top.addChildren([known.get(layer) or self.made("layer", layer) for layer in layers])
         for gone in known.keys() - set(layers):
@@ -177,7 +178,7 @@ class EffectsIndex(TreeIndex):
             if self._items.get(("layer", key_of(item))) is not item:
                 self._items["layer", key_of(item)] = item
                 self._dressed.pop(key_of(item), None)
-        top.setExpanded(True)
+        top.setExpanded(opened)
 
     def _forget(self, item: QTreeWidgetItem) -> None:
         key = kind_of(item), key_of(item)
