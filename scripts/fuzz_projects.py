@@ -1,6 +1,8 @@
 """Opens, saves and plays many spoilt projects; prints each seed that did worse than a message.
 
-Run as `.venv/bin/python scripts/fuzz_projects.py [FIRST] [COUNT]`. The tests run the first two hundred.
+Of every four, two are spoilt in their data and two have numbers at an end of what they may be, each
+once of the demo project and once of one that has every kind. Run as
+`.venv/bin/python scripts/fuzz_projects.py [FIRST] [COUNT]`; the tests run the first few of each.
 """
 
 from __future__ import annotations
@@ -12,6 +14,7 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
+from tests.bounds import at_bounds
 from tests.test_attack import play, rich, spoilt
 
 from wraithon.demo import DEMO_FOLDER
@@ -22,12 +25,17 @@ from wraithon.stage.loading import load
 
 def main(first: int, count: int) -> None:
     """Go through `count` seeds from `first` on."""
-    character = next(iter(load(DEMO_FOLDER).characters.values()))
+    demo = load(DEMO_FOLDER)
+    character = next(iter(demo.characters.values()))
     refused = failed = 0
-    sounds = None, json.loads(to_text(rich()))
+    wholes = None, json.loads(to_text(rich()))
     for seed in range(first, first + count):
         try:
-            project = from_text(spoilt(seed, sounds[seed % 2])).project
+            if seed % 4 < 2:
+                text = spoilt(seed, wholes[seed % 2])
+            else:
+                text = json.dumps(at_bounds(rich() if seed % 2 else demo.project, seed))
+            project = from_text(text).project
             saved = from_text(to_text(project)).project
             failed += saved != project
             play(project, {use.id: character for use in project.characters})
