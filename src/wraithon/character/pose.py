@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -17,6 +16,7 @@ from wraithon.character.pose_kernels import (
     least_cosine,
     skin_vertices,
 )
+from wraithon.character.remembering import kept_by_content
 from wraithon.character.tracks import play_tracks
 
 if TYPE_CHECKING:
@@ -149,7 +149,7 @@ def rest_pose(character: Character) -> Pose:
     return Pose(world_matrices(character.skeleton, character.skeleton.rest, root), character.mesh.morphs.rest)
 
 
-@lru_cache(maxsize=8)
+@kept_by_content(maxsize=8)
 def rest_skin(character: Character) -> Skin:
     """Return the skin of the rest pose, for any thread: what areas, heights and facings are measured on."""
     mesh, skeleton = character.mesh, character.skeleton

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from wraithon.character.pose import rest_skin
+from wraithon.character.remembering import kept_by_identity
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -40,7 +40,7 @@ def clustered(
     return corners, (a != b) & (b != c) & (c != a)
 
 
-@lru_cache(maxsize=8)
+@kept_by_identity(maxsize=8)
 def thinned(character: Character, cells: int = CELLS) -> NDArray[np.int32]:
     """Return fewer triangles (T, 3) of a character's vertices, by clustering (Rossignac and Borrel 1993)."""
     mesh = character.mesh

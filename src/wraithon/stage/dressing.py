@@ -18,6 +18,9 @@ if TYPE_CHECKING:
 
 __all__ = ["CaptureKey", "Wardrobe"]
 
+MAX_SPARE = 2**27
+"""Bytes of clips that no character wears any more and that are kept, for when an edit is taken back."""
+
 CaptureKey = tuple[str, str]
 """What a motion is read from: a file, and the name of the clip in it; empty in a file that holds but one."""
 
@@ -64,8 +67,21 @@ class Wardrobe:
             characters[use.id] = (
                 character if clips == list(character.clips) else replace(character, clips=tuple(clips))
             )
-        self._clips = wanted
+        self._clips = _with_spare(wanted, self._clips)
         return characters, findings
+
+
+def _with_spare(
+    wanted: dict[tuple[object, ...], Clip], before: dict[tuple[object, ...], Clip]
+) -> dict[tuple[object, ...], Clip]:
+    """Return the clips that are worn, behind as many of those before as are kept, the latest last."""
+    spare: dict[tuple[object, ...], Clip] = {}
+    room = MAX_SPARE
+    for key, clip in reversed(before.items()):
+        room -= 0 if key in wanted else clip.times.nbytes + clip.values.nbytes
+        if key not in wanted and room >= 0:
+            spare[key] = clip
+    return dict(reversed(spare.items())) | wanted
 
 
 def _worn(project: Project, files: Mapping[str, Character]) -> Iterator[tuple[CharacterUse, Character]]:

@@ -26,7 +26,8 @@ if TYPE_CHECKING:
 
 __all__ = ["SamplerShelf"]
 
-MOST_KEPT = 64
+MOST_KEPT, MOST_CHARACTERS = 64, 4
+"""Samplers that are kept, and of how many characters."""
 SIDE = 128
 """Cells of a picture that births come from, along each side at most."""
 
@@ -67,10 +68,17 @@ class SamplerShelf:
             self._kept[key] = sampler_of(
                 character, source, image=image, painted=painted, key=seed, progress=self._progress
             )
-            while len(self._kept) > MOST_KEPT:
-                self._kept.popitem(last=False)
+            self._let_go()
         self._kept.move_to_end(key)
         return self._kept[key]
+
+    def _let_go(self) -> None:
+        """Let go of the samplers that were asked for longest ago, and of those of characters that were."""
+        while len(self._kept) > MOST_KEPT:
+            self._kept.popitem(last=False)
+        latest = list(dict.fromkeys(key[0] for key in reversed(self._kept)))[:MOST_CHARACTERS]
+        for key in [key for key in self._kept if key[0] not in latest]:
+            del self._kept[key]
 
     def picture(self, name: str) -> NDArray[np.float32] | None:
         """Return how bright the cells (H, W) of a texture are, 0 to 1, SIDE a side at most; None where it is none."""

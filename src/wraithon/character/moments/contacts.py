@@ -18,6 +18,8 @@ from wraithon.character.pose import clip_poses, rest_pose, rest_skin
 from wraithon.character.remembering import kept_by_content
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator
+
     from numpy.typing import NDArray
 
     from wraithon.character.model import Character, Clip
@@ -26,6 +28,8 @@ __all__ = ["Contact", "Footing", "find_contacts", "sole_heights"]
 
 LEAST_RATE, RATE, MOST = 60, 120, 20_000
 """Moments a second at which clips are looked at, at least and at most, and how many in all at most."""
+RUN = 256
+"""Moments that are posed before what stands in them is looked at."""
 POINTS = 160
 """Points of a sole that are followed, at most."""
 THICK = 0.03
@@ -112,11 +116,20 @@ def find_contacts(character: Character, clip: Clip, *, loops: bool) -> Footing:
 def sole_heights(character: Character, clip: Clip, times: NDArray[np.float64]) -> NDArray[np.float64]:
     """Return how high (S,) the lowest point of all feet is at moments (S,) of a clip, in metres, unscaled."""
     soles = [_sole(character, joint) for joint in feet_of(character)]
-    lowest = [
-        min((float(sole.at(matrices)[:, 1].min()) for sole in soles), default=0.0)
-        for matrices in clip_poses(character, clip, times.tolist())
-    ]
-    return np.array(lowest)
+    lowest = np.zeros(len(times))
+    for rows, poses in _posed(character, clip, times):
+        if soles:
+            lowest[rows] = np.min([sole.at(poses)[..., 1].min(axis=1) for sole in soles], axis=0)
+    return lowest
+
+
+def _posed(
+    character: Character, clip: Clip, times: NDArray[np.float64]
+) -> Iterator[tuple[slice, NDArray[np.float64]]]:
+    """Yield runs of moments (S,), and the matrices (R, N, 4, 4) of each."""
+    for first in range(0, len(times), RUN):
+        rows = slice(first, first + RUN)
+        yield rows, np.array(list(clip_poses(character, clip, times[rows].tolist())), np.float64)
 
 
 def _rate(clip: Clip) -> float:
@@ -132,10 +145,10 @@ def _feet(character: Character, clip: Clip, times: NDArray[np.float64], step: fl
     upright = np.empty(len(times), np.bool_)
     joints = [character.skeleton.index[name] for name in character.skeleton.joint_names]
     level = LYING * float(rest_pose(character).matrices[joints, 1, 3].mean())
-    for number, matrices in enumerate(clip_poses(character, clip, times.tolist())):
-        upright[number] = float(matrices[joints, 1, 3].mean()) > level
+    for rows, poses in _posed(character, clip, times):
+        upright[rows] = poses[:, joints, 1, 3].mean(axis=1) > level
         for (_, sole), place in zip(soles, places, strict=True):
-            place[number] = sole.at(matrices)
+            place[rows] = sole.at(poses)
     found = []
     for (joint, _), place in zip(soles, places, strict=True):
         calm = _calm(place, step)
@@ -155,11 +168,17 @@ class _Sole(NamedTuple):
     weights: NDArray[np.float64]
     places: NDArray[np.float64]
 
-    def at(self, matrices: NDArray[np.float32]) -> NDArray[np.float64]:
-        """Return where they are (V, 3) in a pose's matrices (N, 4, 4)."""
-        held = matrices[self.nodes]
-        moved = np.einsum("vkij,vkj->vki", held[..., :3, :3], self.places) + held[..., :3, 3]
-        points: NDArray[np.float64] = (moved * self.weights[..., None]).sum(axis=1)
+    def at(self, poses: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Return where they are (T, V, 3) in the matrices (T, N, 4, 4) of poses."""
+        points = np.zeros((len(poses), len(self.weights), 3))
+        for column in range(self.nodes.shape[1]):
+            nodes, weights = self.nodes[:, column], self.weights[:, column]
+            for node in np.unique(nodes[weights > 0]).tolist():
+                rows = np.flatnonzero((nodes == node) & (weights > 0))
+                x, y, z = self.places[rows, column].T
+                for axis in range(3):
+                    across, up, along, moved = poses[:, node, axis, :, None].transpose(1, 0, 2)
+                    points[:, rows, axis] += (across * x + up * y + along * z + moved) * weights[rows]
         return points
 
 

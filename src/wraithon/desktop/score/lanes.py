@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -12,6 +11,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from wraithon.character.pose import clip_poses, rest_pose
+from wraithon.character.remembering import kept_by_content
 from wraithon.desktop.theme.colours import GROUND, INK, LINE, RAISED, ROW, RUST, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font, text_font
 from wraithon.desktop.widgets.basics import grouped
@@ -248,7 +248,7 @@ def _paint_heights(painter: QPainter, character: Character, clip: Clip, box: QRe
         painter.drawPath(path)
 
 
-@lru_cache(maxsize=128)
+@kept_by_content(maxsize=128)
 def _joint_heights(character: Character, clip: Clip) -> list[np.ndarray]:
     """Return the heights over a clip of the two joints that stand lowest at rest, as shares of a knee's height."""
     rest = rest_pose(character).matrices[:, 1, 3]

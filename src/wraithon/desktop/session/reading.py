@@ -1,4 +1,4 @@
-"""Reading files beside the window: small ones at once, large ones on a thread with progress and cancel."""
+"""Reading files beside the window: small ones at once, others on a thread, with progress and cancel when it lasts."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
 from wraithon.errors import Stopped, WraithonError
 from wraithon.project.files import PROJECT_FILE
@@ -17,8 +17,10 @@ __all__ = ["Reading"]
 
 log = logging.getLogger(__name__)
 
-AT_ONCE, TEXT_AT_ONCE = 6 * 2**20, 2**18
-"""Bytes up to which a file is read before the window goes on; of numbers in text, which take longer."""
+AT_ONCE = 2**16
+"""Bytes up to which a file is read before the window goes on."""
+SOON = 0.25
+"""Seconds of reading before its progress is shown: what is over sooner would only flash."""
 
 Job = Callable[[Callable[[float], None]], Any]
 
@@ -46,6 +48,8 @@ class Reading(QObject):
         self._number = 0
         self._then: Callable[[Any], None] | None = None
         self._thread: threading.Thread | None = None
+        self._shown = False
+        """Whether the progress of what is being read is shown."""
         self._done.connect(self._finished, Qt.ConnectionType.QueuedConnection)
 
     @property
@@ -57,7 +61,7 @@ class Reading(QObject):
         """Run `job` and hand what it returns to `then`, on the window's thread; what was being read is dropped."""
         self.cancel()
         size = _size(path)
-        if size <= (TEXT_AT_ONCE if path.suffix.lower() == ".bvh" else AT_ONCE):
+        if size <= AT_ONCE:
             try:
                 found = job(lambda _share: None)
             except WraithonError as error:
@@ -66,10 +70,10 @@ class Reading(QObject):
                 then(found)
             self.over.emit()
             return
-        self._then = then
+        self._then, self._shown = then, False
         number = self._number
-        words = f"Reading {path.name} ({size / 2**20:.0f} MB)"
-        self.progressed.emit(words, 0.0)
+        words = f"Reading {path.name} ({size / 2**20:.{1 if size < 10 * 2**20 else 0}f} MB)"
+        QTimer.singleShot(int(SOON * 1000), self, lambda: self._begun(number, words))
         self._thread = threading.Thread(target=self._run, args=(number, job, words), name="reading", daemon=True)
         self._thread.start()
 
@@ -78,7 +82,7 @@ class Reading(QObject):
         self._number += 1
         if self._then is not None:
             self._then = None
-            self.progressed.emit("", 1.0)
+            self._shown_no_more()
             self.over.emit()
 
     def wait(self) -> None:
@@ -87,11 +91,23 @@ class Reading(QObject):
         if self._thread is not None:
             self._thread.join(timeout=30)
 
+    def _begun(self, number: int, words: str) -> None:
+        """Show from now on how far what is being read is."""
+        if number == self._number and self._then is not None:
+            self._shown = True
+            self.progressed.emit(words, 0.0)
+
+    def _shown_no_more(self) -> None:
+        if self._shown:
+            self._shown = False
+            self.progressed.emit("", 1.0)
+
     def _run(self, number: int, job: Job, words: str) -> None:
         def tell(share: float) -> None:
             if number != self._number:
                 raise Stopped
-            self.progressed.emit(words, share)
+            if self._shown:
+                self.progressed.emit(words, share)
 
         try:
             found: object = job(tell)
@@ -109,7 +125,7 @@ class Reading(QObject):
         if number != self._number or then is None:
             return
         self._then = None
-        self.progressed.emit("", 1.0)
+        self._shown_no_more()
         if isinstance(found, WraithonError):
             self.failed.emit(str(found))
         else:

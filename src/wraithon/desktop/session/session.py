@@ -220,7 +220,7 @@ class Session(QObject):
             return
         made_of = (self.project, dict(self.files), dict(self.captures))
         if self._wardrobe.work(*made_of) > AT_ONCE:
-            self._dressing.start(partial(self._wardrobe.dressed, *made_of))
+            self._dressing.start(partial(self._dressed_and_measured, *made_of))
             return
         before = {use[0]: use for use in self._dressed}  # type: ignore[index]
         made, unfit = self._wardrobe.dressed(*made_of)
@@ -229,6 +229,13 @@ class Session(QObject):
             if before.get(key) == now and key in self.characters:
                 made[key] = self.characters[key]
         self.characters, self._dressed = made, clothes
+
+    def _dressed_and_measured(
+        self, project: Project, files: dict[str, Character], captures: dict[CaptureKey, Capture]
+    ) -> None:
+        """Dress characters beside the window, and measure their clips: both are kept for when they are asked for."""
+        made, _ = self._wardrobe.dressed(project, files, captures)
+        fitness_findings(project, made)
 
     def forget(self, *files: str) -> None:
         """Have characters made of some files made anew: what was read from them is no longer the same."""

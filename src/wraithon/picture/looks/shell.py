@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 
 from wraithon.character.pose import rest_skin
+from wraithon.character.remembering import kept_by_content
 from wraithon.picture.films.lattice import noise
 from wraithon.picture.kernels import veil_kernels as v
 from wraithon.picture.looks.drawer import Drawer, Layered, Veil, bands_of
@@ -74,7 +75,7 @@ def _spanned(at: NDArray[np.int32]) -> NDArray[np.int32]:
     return np.stack([a, b, c, a, c, d], axis=-1).reshape(-1, 3)
 
 
-@lru_cache(maxsize=4)
+@kept_by_content(maxsize=4)
 def _heights(character: Character) -> NDArray[np.float32]:
     """Return how high points (V,) of a character at rest are, 0 to 1."""
     up = rest_skin(character).positions[:, 1]

@@ -10,7 +10,6 @@ from typing import TYPE_CHECKING, Annotated, NamedTuple
 import numpy as np
 from PIL import Image, PngImagePlugin
 from pydantic import Field, ValidationError
-from scipy.ndimage import gaussian_filter
 
 from wraithon.picture.textures import LARGEST_FILE
 from wraithon.plain_files import read_plain
@@ -185,6 +184,8 @@ def _ramp(x: NDArray[np.float64]) -> NDArray[np.float64]:
 
 def _noise(side: int, grain: float, rng: np.random.Generator) -> NDArray[np.float64]:
     """Return noise (side, side) from -1 to 1 that meets itself, of blotches of `grain` sides."""
+    from scipy.ndimage import gaussian_filter  # half a second to import, for textures that are made anew
+
     field = gaussian_filter(rng.standard_normal((side, side)), max(grain * side / 2, 0.5), mode="wrap")
     return np.asarray(field / max(float(np.abs(field).max()), 1e-9), np.float64)
 

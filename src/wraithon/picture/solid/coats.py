@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
 from PIL import Image
 
+from wraithon.character.remembering import kept_by_content
 from wraithon.picture.textures import halved
 from wraithon.srgb import linear_light
 
@@ -41,7 +41,7 @@ class Coats:
     """(T,) the material of each triangle."""
 
 
-@lru_cache(maxsize=8)
+@kept_by_content(maxsize=8)
 def coats_of(character: Character) -> Coats:
     """Return a character's materials; as soon as one has details, all have them."""
     count = len(character.materials)

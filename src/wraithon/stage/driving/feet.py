@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -12,6 +11,7 @@ import numpy as np
 from wraithon.character.checkup import feet_of, height_of
 from wraithon.character.moments.contacts import find_contacts
 from wraithon.character.pose import rest_pose
+from wraithon.character.remembering import kept_by_content
 from wraithon.stage.driving.stand import Lock
 
 if TYPE_CHECKING:
@@ -54,7 +54,7 @@ class Leg:
     """Nodes that go where the ankle goes."""
 
 
-@lru_cache(maxsize=8)
+@kept_by_content(maxsize=8)
 def legs_of(character: Character) -> tuple[Leg, ...]:
     """Return the legs that a character stands on; those with too few joints to bend are left out."""
     skeleton, rest = character.skeleton, rest_pose(character).matrices[:, :3, 3]
@@ -87,7 +87,7 @@ def _below(character: Character, top: int) -> list[int]:
     return sorted(held)
 
 
-@lru_cache(maxsize=64)
+@kept_by_content(maxsize=64)
 def spans_of(character: Character, clip: Clip) -> dict[str, tuple[tuple[float, float], ...]]:
     """Return in which shares of a clip's round each foot stands; those may go on past its end."""
     found: dict[str, list[tuple[float, float]]] = {}

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 import re
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -14,6 +13,7 @@ from wraithon.character.checkup import height_of
 from wraithon.character.measures import runs_of
 from wraithon.character.moments.contacts import find_contacts, sole_heights
 from wraithon.character.pose import clip_locals, clip_poses, root_place
+from wraithon.character.remembering import kept_by_identity
 from wraithon.project.staging.driving import ROLES
 
 if TYPE_CHECKING:
@@ -146,7 +146,7 @@ def _apart(name: str) -> str:
     return re.sub(r"(?<=[a-z])(?=[A-Z])", " ", name)
 
 
-@lru_cache(maxsize=256)
+@kept_by_identity(maxsize=256)
 def _does(character: Character, clip: Clip, use: ClipUse) -> Role:
     """Return the role that a clip plays by what it does."""
     tall = height_of(character)
@@ -175,7 +175,7 @@ def _pace(character: Character, clip: Clip | None, use: ClipUse) -> float:
     return moved if moved > LEAST_PACE else max(moved, math.hypot(*find_contacts(character, clip, loops=True).pace))
 
 
-@lru_cache(maxsize=64)
+@kept_by_identity(maxsize=64)
 def moves_of(character: Character, use: CharacterUse) -> Moves:
     """Return what a character can do with its clips."""
     plays: Mapping[Role, Play] = {
@@ -205,7 +205,7 @@ def _gait(character: Character, use: CharacterUse, play: Play | None) -> Gait | 
     return Gait(play.clip, play.use, pace, pace * play.clip.seconds, first)
 
 
-@lru_cache(maxsize=64)
+@kept_by_identity(maxsize=64)
 def _leap(character: Character, clip: Clip, use: ClipUse, scale: float) -> Leap | None:
     """Return a clip as a leap; None where its feet never leave the ground."""
     times = np.arange(0, max(2, round(clip.seconds * RATE))) / RATE
