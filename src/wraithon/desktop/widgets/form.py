@@ -341,7 +341,7 @@ class Form(QWidget):
     ) -> None:
         super().__init__()
         self.setObjectName("panel")
-        self._session, self._thing, self._base = session, thing, base
+        self._session, self._thing, self.base = session, thing, base
         self._what = ""
         self.widgets: dict[str, Any] = {}
         """Path (for a second field of one path, with the field's kind) to the widget that edits it."""
@@ -394,5 +394,5 @@ class Form(QWidget):
 
     def _edited(self, field: Field, value: object, final: bool) -> None:
         if final or not (isinstance(field, Number) and field.late):
-            path = f"{self._base}.{field.path}" if self._base else field.path
+            path = f"{self.base}.{field.path}" if self.base else field.path
             self._session.put(self._thing, self._what, path, field.held(value), field.undo, final=final)

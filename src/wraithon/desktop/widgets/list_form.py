@@ -6,7 +6,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from wraithon.desktop.widgets.basics import column_of, soft, tool
 from wraithon.desktop.widgets.form import Form, Row
@@ -16,7 +17,10 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
     from wraithon.project.base import Model
 
-__all__ = ["Entry", "ListForm", "Rows", "Tupled"]
+__all__ = ["Entry", "ListForm", "ListLine", "Rows", "Tupled"]
+
+MAX_SPARE = 24
+"""Lines that are kept while they show nothing."""
 
 Rows = Callable[[Any], Sequence[Row]]
 """Returns the rows for an entry."""
@@ -36,6 +40,40 @@ class Entry:
     title: str = ""
     """A line of its own above the rows."""
     name: str = "entry"
+
+
+class ListLine(QWidget):
+    """What shows one entry.
+
+    Signals
+    -------
+    removed
+        The entry is to go.
+    """
+
+    removed = Signal()
+
+    def __init__(self, session: Session, thing: str, entry: Entry) -> None:
+        super().__init__()
+        self.setObjectName("panel")
+        self.key = entry.key
+        self.number = 0
+        """Which entry of the list it shows."""
+        remove = tool("x", f"Remove this {entry.name}", self.removed.emit)
+        self.form = Form(session, thing, entry.path, type(entry.model), entry.rows, None if entry.title else remove)
+        column = column_of(self, 2)
+        self._title = soft(entry.title)
+        if entry.title:
+            head = QHBoxLayout()
+            head.addWidget(self._title, 1)
+            head.addWidget(remove)
+            column.addLayout(head)
+        column.addWidget(self.form)
+
+    def place(self, number: int, entry: Entry) -> None:
+        """Show another entry of the same key."""
+        self.number, self.form.base = number, entry.path
+        self._title.setText(entry.title)
 
 
 class ListForm(QWidget):
@@ -67,6 +105,9 @@ class ListForm(QWidget):
         self.keys: list[str] = []
         """Keys of the entries that are shown."""
         self.forms: list[Form] = []
+        self._lines: list[ListLine] = []
+        self._spare: list[ListLine] = []
+        """Lines that show nothing now, the latest last: making one takes longer than showing it again."""
         self._column = column_of(self, spacing)
 
     def show_model(self, model: Any, what: str) -> None:
@@ -82,27 +123,32 @@ class ListForm(QWidget):
         self.setVisible(bool(entries))
 
     def _build(self, entries: list[Entry]) -> None:
-        while (item := self._column.takeAt(0)) is not None:
-            item.widget().hide()
-            item.widget().deleteLater()
-        self.forms = []
+        """Show a line for each entry: one that is there for its key, or a new one."""
+        spare = [*self._spare, *self._lines]
+        while self._column.takeAt(0) is not None:
+            pass
+        self._lines = []
         for number, entry in enumerate(entries):
-            remove = tool("x", f"Remove this {entry.name}", lambda number=number: self.remove(number))
-            tail = None if entry.title else remove
-            form = Form(self._session, self._thing, entry.path, type(entry.model), entry.rows, tail)
-            box = QWidget()
-            box.setObjectName("panel")
-            column = QVBoxLayout(box)
-            column.setContentsMargins(0, 0, 0, 0)
-            column.setSpacing(2)
-            if entry.title:
-                head = QHBoxLayout()
-                head.addWidget(soft(entry.title), 1)
-                head.addWidget(remove)
-                column.addLayout(head)
-            column.addWidget(form)
-            self.forms.append(form)
-            self._column.addWidget(box)
+            line = next((line for line in spare if line.key == entry.key), None)
+            if line is None:
+                line = self._made(entry)
+            else:
+                spare.remove(line)
+            line.place(number, entry)
+            self._lines.append(line)
+            self._column.addWidget(line)
+            line.show()
+        self.forms = [line.form for line in self._lines]
+        for line in spare:
+            line.hide()
+        for line in spare[:-MAX_SPARE]:
+            line.deleteLater()
+        self._spare = spare[-MAX_SPARE:]
+
+    def _made(self, entry: Entry) -> ListLine:
+        line = ListLine(self._session, self._thing, entry)
+        line.removed.connect(lambda: self.remove(line.number))
+        return line
 
     def remove(self, number: int) -> None:
         """Remove an entry."""

@@ -12,7 +12,7 @@ from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, column_of, soft, tool
 from wraithon.desktop.widgets.fields import NumberField
 from wraithon.desktop.widgets.form import Choice, Colour, Field, Number, Row, Text, Tick
-from wraithon.desktop.widgets.list_form import Entry, ListForm, Tupled
+from wraithon.desktop.widgets.list_form import Entry, ListForm, ListLine, Tupled
 from wraithon.desktop.widgets.offers import textures_or
 from wraithon.project.binding import DIAL_KINDS, Binding, Dial
 from wraithon.project.edit import fresh_name, put_effect
@@ -163,16 +163,15 @@ class _DialList(ListForm):
         rest = without_dial(effect, dial.id)
         self._session.edit(f"Remove {dial.name}", lambda p: put_effect(p, rest), final=True)
 
-    def _build(self, entries: list[Entry]) -> None:
-        super()._build(entries)
-        for number, form in enumerate(self.forms):
-            dial: Any = entries[number].model
-            if dial.kind == "choice":
-                row = QHBoxLayout()
-                row.addStretch(1)
-                row.addWidget(tool("minus", "Remove the last option", partial(self.remove_option, number)))
-                row.addWidget(tool("plus", "Add an option", partial(self.add_option, number)))
-                form.parentWidget().layout().addLayout(row)
+    def _made(self, entry: Entry) -> ListLine:
+        line = super()._made(entry)
+        if getattr(entry.model, "kind", "") == "choice":
+            row = QHBoxLayout()
+            row.addStretch(1)
+            row.addWidget(tool("minus", "Remove the last option", lambda: self.remove_option(line.number)))
+            row.addWidget(tool("plus", "Add an option", lambda: self.add_option(line.number)))
+            line.form.layout().addLayout(row)
+        return line
 
     def add_option(self, number: int) -> None:
         """Add an option to a choice."""
