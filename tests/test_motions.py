@@ -19,6 +19,7 @@ from wraithon.project.character import CaptureUse, CharacterUse, ClipUse
 from wraithon.project.findings import check
 from wraithon.project.matching import missing_names, rename_clip
 from wraithon.project.project import Project
+from wraithon.stage import dressing
 from wraithon.stage.dressing import Wardrobe
 from wraithon.stage.loading import load
 
@@ -256,3 +257,33 @@ def test_a_clip_raises_the_character_while_it_plays_and_fades(halcyon, demo):
     assert lift(start / 2) == 0
     assert lift(start + 0.2) == pytest.approx(0.25, abs=1e-5)
     assert lift(start + 0.5) == pytest.approx(0.5, abs=1e-5)
+
+
+def test_a_motion_that_was_taken_off_is_not_worked_out_again_as_long_as_there_is_room(pole, monkeypatch):
+    held = motions_of(pole.skeleton, pole.clips)[pole.clips[0].name]
+    matches = tuple((joint, joint) for joint in held.joints)
+    uses = [
+        CaptureUse(file="m.glb", clip=name, name=name, unit=1.0, matches=matches) for name in ("one", "two", "three")
+    ]
+    captures = {("m.glb", use.clip): replace(held) for use in uses}
+    worked, real = [], dressing.retargeted
+    monkeypatch.setattr(dressing, "retargeted", lambda *given: worked.append(given[0]) or real(*given))
+    wardrobe, bare = Wardrobe(), pole_with()
+
+    def wear(*some):
+        made, _ = wardrobe.dressed(pole_with(captures=some), {"pole.glb": pole}, captures)
+        return made["pole"].clips[-1]
+
+    first = wear(uses[0])
+    wardrobe.dressed(bare, {"pole.glb": pole}, captures)
+    assert wardrobe.work(pole_with(captures=(uses[0],)), {"pole.glb": pole}, captures) == 0
+    assert wear(uses[0]).values is first.values
+    assert len(worked) == 1
+    size = first.values.nbytes + first.times.nbytes
+    monkeypatch.setattr(dressing, "MAX_SPARE", 2 * size - 1)  # room for one, besides what is worn
+    wear(uses[1])
+    wear(uses[2])
+    wear(uses[1])
+    assert len(worked) == 3
+    wear(uses[0])
+    assert len(worked) == 4

@@ -1,14 +1,21 @@
 """What is worked out of characters and clips is kept by what they are made of, whatever they are called."""
 
+import gc
 from dataclasses import replace
+from weakref import ref
 
 import numpy as np
 
+from tests.glb_maker import skinned_strip
 from wraithon.character import checkup
 from wraithon.character.checkup import check_mesh, height_of, measure_clip
 from wraithon.character.moments import contacts
 from wraithon.character.moments.contacts import find_contacts
-from wraithon.character.remembering import kept_by_content
+from wraithon.character.pose import rest_skin
+from wraithon.character.reading.gltf import read_gltf
+from wraithon.character.remembering import kept_by_content, kept_by_identity
+from wraithon.project.character import CharacterUse
+from wraithon.stage.driving.moves import moves_of
 
 
 def renamed(character, number=0):
@@ -54,3 +61,34 @@ def test_no_more_are_kept_than_asked_for(halcyon):
     for clip in (one, two, one, three, one, two):
         assert name_of(halcyon, clip) == clip.name
     assert made == [one.name, two.name, three.name, two.name]
+
+
+def test_a_character_that_is_held_by_nobody_else_is_let_go(tmp_path):
+    path = tmp_path / "strip.glb"
+    path.write_bytes(skinned_strip().glb())
+    character = read_gltf(path)
+    measure_clip(character, character.clips[0])
+    find_contacts(character, character.clips[0], loops=True)
+    check_mesh(character)
+    rest_skin(character)
+    moves_of(character, CharacterUse(file="strip.glb"))
+    mesh, clip = ref(character.mesh), ref(character.clips[0].values)
+    del character
+    gc.collect()
+    assert mesh() is None
+    assert clip() is None
+
+
+def test_what_hangs_on_names_is_kept_for_that_very_character(halcyon):
+    made = []
+
+    @kept_by_identity(maxsize=2)
+    def names_of(character, more):
+        made.append(more)
+        return [clip.name for clip in character.clips]
+
+    other = renamed(halcyon)
+    assert names_of(halcyon, 1) is names_of(halcyon, 1)
+    assert names_of(other, 1)[0] == "another name"
+    assert names_of(halcyon, 2) == names_of(halcyon, 1)
+    assert made == [1, 1, 2, 1]  # no more than two are kept

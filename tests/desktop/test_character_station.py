@@ -1,5 +1,7 @@
 """The Character station and what the mouse does on the skin, driven as an artist drives it."""
 
+import threading
+
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
@@ -10,6 +12,7 @@ from tests.glb_maker import skinned_strip
 from tests.test_capture import bvh_of
 from tests.test_joint_names import motion
 from wraithon.character.masks import unpack_mask
+from wraithon.character.moments import contacts
 from wraithon.demo import DEMO_FOLDER
 from wraithon.demo.project import CHARACTER_FILE
 from wraithon.desktop.effects.source_filters import KINDS
@@ -422,6 +425,23 @@ def test_a_large_file_is_read_beside_the_window_and_can_be_cancelled(qtbot, wind
     window.bar.answer(1)  # its joints are named like those of the character on stage: it comes in beside it
     assert len(window.session.project.characters) == 2
     assert not window.bar.isVisibleTo(window)
+
+
+def test_what_is_read_in_no_time_shows_no_progress_and_is_measured_beside_the_window(qtbot, window, monkeypatch):
+    shown, threads, real = [], [], contacts._feet
+    monkeypatch.setattr(reading, "SOON", 60.0)
+    monkeypatch.setattr(contacts, "_feet", lambda *given: threads.append(threading.current_thread()) or real(*given))
+    window.keeper.reading.progressed.connect(lambda words, share: shown.append((words, share)))
+    window.bar.ask("Something else?", ("Yes", list))
+    window.keeper.bringing.replace(DEMO_FOLDER / CHARACTER_FILE)
+    assert window.keeper.reading.busy
+    qtbot.waitUntil(lambda: not window.keeper.reading.busy, timeout=30_000)
+    settle(0.3)
+    assert shown == []
+    assert window.bar.isVisibleTo(window)  # what was asked before is still there
+    assert "Everything still matches" in window.transport.said.toolTip()
+    assert threads
+    assert threading.main_thread() not in threads
 
 
 # ---- dissolve -------------------------------------------------------------------------------------

@@ -109,6 +109,8 @@ def test_a_second_character_with_the_same_joints_may_give_its_clips(qtbot, windo
     before = window.session.project
     window.keeper.bringing.bring_in(DEMO_FOLDER / CHARACTER_FILE)
     assert window.session.project is before
+    qtbot.waitUntil(lambda: not window.keeper.reading.busy, timeout=30_000)
+    assert window.session.project is before
     assert window.bar.isVisibleTo(window)
     assert "are named like those of Halcyon" in window.bar._words.text()
     assert window.bar._buttons[0].text() == "Put its 6 clips on Halcyon"

@@ -19,7 +19,7 @@ from wraithon.desktop.session.session import Session
 from wraithon.desktop.triggers import rows as triggers
 from wraithon.desktop.triggers import sheet as trigger_sheet
 from wraithon.desktop.triggers import step_rows
-from wraithon.desktop.widgets.basics import shown
+from wraithon.desktop.widgets.basics import Button, shown
 from wraithon.desktop.widgets.curve_editor import CurveEditor
 from wraithon.desktop.widgets.fields import Check, ChoiceField, NumberField, TextField, Ticks
 from wraithon.desktop.widgets.form import Form, Number, Switch
@@ -577,6 +577,38 @@ def test_entries_keep_their_widgets_while_their_kinds_stay(demo, themed, qtbot):
     assert number_field(forms[0], "pull").value == 3.0
     session.put("layer", "layer", "motion.forces", (Drag(),), "Forces")
     assert form.forms != forms
+
+
+def test_entries_of_another_thing_are_shown_by_the_lines_there_are(demo, themed, qtbot):
+    """Making a line takes many times as long as showing it again, and it edits where its entry is now."""
+    session, form = listed(demo, motion_editor.LISTED, Layer(id="layer", motion=Motion(forces=(Gravity(), Drag()))))
+    qtbot.addWidget(form)
+    gravity, drag = form.forms
+    session.put("layer", "layer", "motion.forces", (Wind(), Drag(), Gravity(pull=2.0)), "Forces")
+    assert form.forms[1:] == [drag, gravity]
+    assert number_field(gravity, "pull").value == 2.0
+    QTest.keyClick(number_field(gravity, "pull"), KEYS.Key_Up)
+    forces = session.project.effects[0].layers[0].motion.forces
+    assert (forces[0], forces[1], forces[2].pull > 2.0) == (Wind(), Drag(), True)
+    session.put("layer", "layer", "motion.forces", (), "Forces")
+    assert not any(one.isVisibleTo(form) for one in (gravity, drag))
+    session.put("layer", "layer", "motion.forces", (Gravity(),), "Forces")
+    assert form.forms == [gravity]
+    QTest.mouseClick(next(b for b in form.findChildren(Button) if b.isVisibleTo(form)), Qt.MouseButton.LeftButton)
+    assert session.project.effects[0].layers[0].motion.forces == ()
+
+
+def test_what_is_made_ahead_is_what_is_shown(demo, themed, qtbot):
+    layer = Layer(id="layer", motion=Motion(forces=(Gravity(), Drag(), Gravity())))
+    _, form = listed(demo, motion_editor.LISTED, Layer(id="layer", motion=Motion(forces=(Gravity(),))))
+    qtbot.addWidget(form)
+    shown = list(form.forms)
+    made = [line.form for line in form.ahead(layer)]
+    assert len(made) == 2
+    assert list(form.ahead(layer)) == []
+    assert not any(one.isVisibleTo(form) for one in made)
+    form.show_model(layer, "layer")
+    assert sorted(map(id, form.forms)) == sorted(map(id, shown + made))
 
 
 def test_an_empty_list_takes_no_room(demo, themed, qtbot):

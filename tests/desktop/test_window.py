@@ -19,7 +19,7 @@ from tests.test_gltf import breakage
 from wraithon.demo import DEMO_FOLDER
 from wraithon.desktop.score.lanes import CLIP_TOP, EVENTS_TOP
 from wraithon.interchange.journal import Journal
-from wraithon.picture.pace import Pace
+from wraithon.picture.pace import Pace, Thrift
 from wraithon.project.files import open_project
 from wraithon.project.life import LifeMode
 from wraithon.project.project import Project
@@ -525,6 +525,19 @@ def test_with_some_time_to_spare_the_pace_tries_a_larger_size_and_less_often_aft
     assert pace.scale == 1.0  # this time it went well
     frames_until(pace, 1, 0.05)
     assert frames_until(pace, 0, 0.028) == Pace.HOPE + 1
+
+
+@pytest.mark.parametrize(
+    ("took", "period"),
+    [(0.005, 1 / 30), (0.28 / 30, 1 / 30), (0.0196, 0.07), (0.5, 1 / 9)],
+    ids=["a quick machine", "as quick as need be", "a slow one", "one that can hardly follow"],
+)
+def test_what_shows_itself_beside_rest_takes_its_share_of_a_processor(took, period):
+    taken = iter(np.arange(100) * took)
+    thrift = Thrift(clock=lambda: next(taken))
+    periods = [thrift.period() for _ in range(60)]
+    assert periods[-1] == pytest.approx(period, abs=1e-6)
+    assert took / periods[-1] <= 0.2801 or took == 0.5
 
 
 # ---- speed and looks ------------------------------------------------------------------------------

@@ -34,6 +34,7 @@ from wraithon.desktop.session.keeping import Keeper
 from wraithon.desktop.session.session import Session
 from wraithon.desktop.stations import STATIONS, Station
 from wraithon.desktop.transport import Transport
+from wraithon.desktop.widgets.ahead import Ahead
 from wraithon.desktop.widgets.basics import column_of, tool
 from wraithon.desktop.widgets.panels import Index, Sheet
 from wraithon.project.edit import sounds_of
@@ -81,7 +82,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self.speaker = Speaker(self)
         self._closing, self._seen = False, True
         self._problems_said: set[str] = set()
-        self._shown = False
+        self._shown, self._ahead = False, Ahead(self)
         self._lens = self.session.project.view.fov
         self._selected_at: dict[str, tuple[str, str]] = {}
         """What was selected in each station when it was left."""
@@ -223,6 +224,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
             return
         if not self._shown:
             self._shown = True
+            self._ahead.start(*(self.sheet(station.key).ahead for station in STATIONS))
             log.info("first picture %.2f s after the program began", time.perf_counter() - self.began)
         self.speaker.hear(shot)
         self.session.hear_refused(refused_by_layer(shot.living))
@@ -406,6 +408,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         if self._closing:
             return
         self._closing = True
+        self._ahead.stop()
         self.transport.stop()
         self.keeper.stop()
         self.folding.remember()

@@ -2,7 +2,13 @@
 
 from __future__ import annotations
 
-__all__ = ["Backlog", "Pace", "Speed"]
+import time
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+__all__ = ["Backlog", "Pace", "Speed", "Thrift"]
 
 
 class Backlog:
@@ -79,6 +85,33 @@ class Pace:
         if size != self._size:
             self._size, self._since, self._mean = size, 0, 0.0
             self._backlog.reset()
+
+
+class Thrift:
+    """Spaces frames that may be fewer so that the program takes a share of one processor, not all of it.
+
+    What shows itself while all else rests is looked at beside other work. On a quick machine frames come as often as
+    half the screens show them; a slow one has fewer of them.
+
+    Parameters
+    ----------
+    clock
+        Returns the processor time that the program has taken, in seconds.
+    """
+
+    SHARE = 0.28
+    OFTEN, SELDOM = 1 / 30, 1 / 9
+    """Seconds from one frame to the next at least, and at most."""
+
+    def __init__(self, clock: Callable[[], float] = time.process_time) -> None:
+        self._clock, self._before, self._mean = clock, clock(), 0.0
+
+    def period(self) -> float:
+        """Hear that a frame was drawn; return the seconds there are to be from its beginning to the next one's."""
+        now = self._clock()
+        took, self._before = min(now - self._before, self.SELDOM), now
+        self._mean += 0.2 * (took - self._mean)
+        return min(max(self.OFTEN, self._mean / self.SHARE), self.SELDOM)
 
 
 class Speed:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import islice
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
@@ -39,6 +40,8 @@ from wraithon.studio.crowd import MANY
 from wraithon.studio.thumbnails import with_parents
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator
+
     import numpy as np
     from numpy.typing import NDArray
 
@@ -72,6 +75,10 @@ ROWS = (
         width=92,
     ),
 )  # fmt: skip
+
+
+MAX_AHEAD = 64
+"""Layers that are looked at for what to make ahead: others need little else."""
 
 
 class EffectsSheet(Sheet):
@@ -177,6 +184,15 @@ class EffectsSheet(Sheet):
         if self._session.selection == ("effect", survey.effect.id):
             self.refresh()
             self._desk.refresh_tools()
+
+    def ahead(self) -> Iterator[object]:
+        """Make the forms that the project's layers need."""
+        layers = (layer for effect in self._session.project.effects for layer in effect.layers)
+        for layer in islice(layers, MAX_AHEAD):
+            yield from self.source.forms.ahead(layer.source.kind)
+            yield from self.look.forms.ahead(layer.look.kind)
+            yield from self.motion.forces.ahead(layer)
+            yield from self.emission.bursts.ahead(layer)
 
     # ---- showing --------------------------------------------------------------------------------
 

@@ -17,7 +17,7 @@ from wraithon.desktop.engine.shot import Beside, Figures, Shot, heard_of, living
 from wraithon.desktop.engine.wishes import Mail
 from wraithon.errors import Stopped, WraithonError
 from wraithon.picture.enlarging import enlarged
-from wraithon.picture.pace import Pace, Speed
+from wraithon.picture.pace import Pace, Speed, Thrift
 from wraithon.picture.raster import RasterRenderer
 from wraithon.stage.overlays import Heat, Overlay
 from wraithon.stage.player import Player
@@ -100,6 +100,7 @@ class Engine(QObject):
         self._last = time.perf_counter()
         self._speed = Speed()
         self._pace = Pace()
+        self._thrift = Thrift()
         self._step_seconds = 0.0
 
     # ---- the window's side ----------------------------------------------------------------------
@@ -352,8 +353,7 @@ class Engine(QObject):
         took = time.perf_counter() - began
         renderer.keep_up(took, Pace.WANTED)
         self._pace.tick(took, may_shrink=renderer.gives_all)
-        # What shows itself while all else rests need not keep a processor busy.
-        spare = (FRAME if self._playing else 2 * FRAME) - (time.perf_counter() - began)
+        spare = (FRAME if self._playing else self._thrift.period()) - (time.perf_counter() - began)
         if spare > 0:
             with self._wake:
                 if not self._mail.any() and not self._quit:

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
 from wraithon.desktop.picture.piece_hand import PieceHand
 from wraithon.desktop.theme.colours import LINE, RAISED
 from wraithon.desktop.theme.theme import figures_font, icon
+from wraithon.desktop.widgets.ahead import polished
 from wraithon.desktop.widgets.basics import Button, heading, soft
 from wraithon.desktop.widgets.form import Choice, Colour, Form, Number, Row, Text, Tick
 from wraithon.desktop.widgets.list_form import ListForm, Tupled
@@ -23,6 +24,8 @@ from wraithon.stage.driving.moves import guessed_roles
 from wraithon.stage.overlays import Overlay
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator
+
     from wraithon.desktop.desk import Desk
     from wraithon.desktop.engine.shot import Shot
     from wraithon.desktop.picture.hands import Hand
@@ -252,11 +255,17 @@ class RehearseSheet(Sheet):
             soft("Drag it in the picture by its middle; its corner sizes it, the dot beyond its end turns it.")
         )
 
-    def refresh(self) -> None:
-        """Show what is selected, or how the character is driven."""
+    def ahead(self) -> Iterator[object]:
+        """Make what it shows, once."""
         if not self._made:
             self._made = True
             self._build(self._drive_column)
+            yield polished(self)
+
+    def refresh(self) -> None:
+        """Show what is selected, or how the character is driven."""
+        for _ in self.ahead():
+            pass
         project, (kind, what) = self._session.project, self._session.selection
         use = project.character
         piece = next((p for p in project.stage.pieces if p.id == what), None) if kind == "ground piece" else None

@@ -22,6 +22,7 @@ from wraithon.desktop.triggers.rows import (
 from wraithon.desktop.triggers.step_lane import StepLane
 from wraithon.desktop.triggers.step_rows import STEP_KINDS, STEPS, new_step
 from wraithon.desktop.triggers.trying import Trying
+from wraithon.desktop.widgets.ahead import polished
 from wraithon.desktop.widgets.basics import Button, column_of, counted, heading, soft
 from wraithon.desktop.widgets.finding_list import FindingList
 from wraithon.desktop.widgets.form import Choice, Form, KindChoice, Number, Row, Text, Tick
@@ -39,7 +40,7 @@ from wraithon.studio.sentence import sentence
 from wraithon.studio.wiring import mirrored_event
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from collections.abc import Callable, Iterator
 
     from wraithon.desktop.desk import Desk
     from wraithon.desktop.engine.shot import Shot
@@ -84,12 +85,12 @@ class TriggersSheet(Sheet):
         self._anchor_hand.changed.connect(lambda anchor, final: put_moved(session, anchor, final=final))
         self._trigger_box, self._trigger_column = self.box()
         self._event_box, self._event_column = self.box()
-        self._made = False
+        self._unmade = [self._build_trigger, self._build_event]
         self.body.addStretch(1)
         self.heed(session, late=True)
 
-    def _build_event(self, column: QVBoxLayout) -> None:
-        session = self._session
+    def _build_event(self) -> None:
+        session, column = self._session, self._event_column
         self.event_form = Form(session, "event", "", Event, EVENT_ROWS)
         self.mark_form = Form(session, "mark", "", Mark, MARK_ROWS)
         self._event_marks, self._event_users = soft(""), soft("")
@@ -103,9 +104,10 @@ class TriggersSheet(Sheet):
         for widget in (self.event_form, self.mark_form, self._event_marks, self._event_users, hint):
             column.addWidget(widget)
         column.addWidget(self.mirror, 0, Qt.AlignmentFlag.AlignLeft)
+        polished(self._event_box)
 
-    def _build_trigger(self, column: QVBoxLayout) -> None:
-        session = self._session
+    def _build_trigger(self) -> None:
+        session, column = self._session, self._trigger_column
         self.form = Form(session, "trigger", "", Trigger, ROWS)
         self.when = KindChoice(session, "trigger", "when", MODELS, WHENS, "When this happens", "Trigger moment")
         self._whens = QWidget()
@@ -132,23 +134,35 @@ class TriggersSheet(Sheet):
         column.addWidget(self.add, 0, Qt.AlignmentFlag.AlignLeft)
         self.findings = FindingList(session)
         column.addWidget(self.findings)
+        polished(self._trigger_box)
 
     def _when_form(self, room: QVBoxLayout, kind: str) -> Form:
         form = Form(self._session, "trigger", "when", MODELS[kind], WHEN_ROWS[kind])
+        form.hide()
         room.addWidget(form)
         return form
 
     def _add_made(self, make: Callable[[], Step]) -> None:
         self.add_step(new_step(make))
 
+    def _built(self) -> Iterator[object]:
+        """Make what there is not yet, a part at each turn."""
+        while self._unmade:
+            yield self._unmade.pop(0)()
+
+    def ahead(self) -> Iterator[object]:
+        """Make the forms that the project's triggers need."""
+        yield from self._built()
+        for trigger in self._session.project.triggers:
+            yield from self.whens.ahead(trigger.when.kind)
+            yield from self.steps.ahead(trigger)
+
     # ---- showing --------------------------------------------------------------------------------
 
     def refresh(self) -> None:
         """Show what is selected."""
-        if not self._made:
-            self._made = True
-            self._build_trigger(self._trigger_column)
-            self._build_event(self._event_column)
+        for _ in self._built():
+            pass
         kind, what = self._session.selection
         project = self._session.project
         self._trigger = trigger = project.trigger(what) if kind == "trigger" else None

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections import Counter
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
+from wraithon.desktop.widgets.ahead import polished
 from wraithon.desktop.widgets.basics import column_of, soft, tool
 from wraithon.desktop.widgets.form import Form, Row
 from wraithon.project.paths import value_at
@@ -144,6 +146,18 @@ class ListForm(QWidget):
         for line in spare[:-MAX_SPARE]:
             line.deleteLater()
         self._spare = spare[-MAX_SPARE:]
+
+    def ahead(self, model: Any) -> Iterator[object]:
+        """Make, one at each turn, the lines that the entries of a model will need, as far as none is there."""
+        there = Counter(line.key for line in (*self._lines, *self._spare))
+        for entry in self._entries(model):
+            there[entry.key] -= 1
+            if there[entry.key] < 0 and len(self._spare) < MAX_SPARE:
+                line = self._made(entry)
+                line.setParent(self)
+                line.hide()
+                self._spare.append(line)
+                yield polished(line)
 
     def _made(self, entry: Entry) -> ListLine:
         line = ListLine(self._session, self._thing, entry)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import TypeVar
 
 __all__ = ["OnDemand"]
@@ -16,6 +16,12 @@ class OnDemand(dict[str, T]):
     def __init__(self, make: Callable[[str], T]) -> None:
         super().__init__()
         self._make = make
+
+    def ahead(self, *kinds: str) -> Iterator[object]:
+        """Make, one at each turn, what there is not yet for some kinds."""
+        for kind in kinds:
+            if kind not in self:
+                yield self[kind]
 
     def __missing__(self, kind: str) -> T:
         made = self[kind] = self._make(kind)

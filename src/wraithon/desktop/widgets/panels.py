@@ -12,7 +12,7 @@ from wraithon.desktop.widgets.basics import column_of, soft
 from wraithon.stage.overlays import Overlay
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from collections.abc import Callable, Iterator
 
     from wraithon.desktop.engine.shot import Shot
     from wraithon.desktop.picture.hands import Hand
@@ -35,6 +35,10 @@ class Panel(QWidget):
     def follow(self, _kind: str, _what: str) -> None:
         """Show what is selected."""
         self.refresh()
+
+    def ahead(self) -> Iterator[object]:
+        """Make, a part at each turn, what would take long to make when it is asked for."""
+        yield from ()
 
     def heed(self, session: Session, *, late: bool = False) -> None:
         """Show what the session holds from now on, or `late`: from when it is shown first, and made only then."""
