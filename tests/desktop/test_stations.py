@@ -1,9 +1,10 @@
 """The table of stations: each is found by its key, keeps its own things, and gives way when undo takes one away."""
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtWidgets import QApplication, QWidget
 
-from tests.desktop.conftest import settle
+from tests.desktop.conftest import close_window, open_window, settle
 from wraithon.desktop.stations import STATIONS
 from wraithon.desktop.widgets.panels import Index, Sheet
 from wraithon.project.things import FOUND_BY_ID, find
@@ -158,3 +159,37 @@ def test_a_character_the_project_does_not_have_leaves_every_station_in_order(emp
         for words, _, _ in empty_window.index(key).commands():
             assert words
     assert empty_window.session.history.undo_label is None
+
+
+class Windows(QObject):
+    """Notes what becomes a window of its own, if only for a moment: it takes the keyboard from who drives."""
+
+    def __init__(self):
+        super().__init__()
+        self.seen = []
+
+    def eventFilter(self, thing, event):  # noqa: N802
+        if event.type() == QEvent.Type.Show and isinstance(thing, QWidget) and thing.isWindow():
+            self.seen.append(f"{type(thing).__name__} {thing.accessibleName() or thing.objectName()}")
+        return False
+
+
+def test_nothing_becomes_a_window_of_its_own_while_all_is_shown_and_made(qtbot, demo):
+    window = open_window(qtbot, demo)
+    noted = Windows()
+    QApplication.instance().installEventFilter(noted)
+    try:
+        project = window.session.project
+        layers = [("layer", layer.id) for effect in project.effects for layer in effect.layers]
+        triggers = [("trigger", trigger.id) for trigger in project.triggers]
+        for station in STATIONS:
+            window.station(station.key)
+            for kind, what in {"effects": layers, "triggers": triggers}.get(station.key, []):
+                window.session.select(kind, what)
+                QApplication.processEvents()
+            for _ in window.sheet(station.key).ahead():
+                pass
+    finally:
+        QApplication.instance().removeEventFilter(noted)
+        close_window(window)
+    assert noted.seen == []

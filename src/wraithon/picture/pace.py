@@ -106,12 +106,15 @@ class Thrift:
     def __init__(self, clock: Callable[[], float] = time.process_time) -> None:
         self._clock, self._before, self._mean = clock, clock(), 0.0
 
-    def period(self) -> float:
-        """Hear that a frame was drawn; return the seconds there are to be from its beginning to the next one's."""
+    def period(self, *, hurried: bool = False) -> float:
+        """Hear that a frame was drawn; return the seconds there are to be from its beginning to the next one's.
+
+        While there is more to do than to show, and somebody waits for it, the program is `hurried`.
+        """
         now = self._clock()
         took, self._before = min(now - self._before, self.SELDOM), now
         self._mean += 0.2 * (took - self._mean)
-        return min(max(self.OFTEN, self._mean / self.SHARE), self.SELDOM)
+        return self.OFTEN if hurried else min(max(self.OFTEN, self._mean / self.SHARE), self.SELDOM)
 
 
 class Speed:

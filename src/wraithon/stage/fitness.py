@@ -33,6 +33,8 @@ STAYS = 0.05
 """Share of its height that a character moves in a clip that was made in place, at most."""
 ALIKE = 0.1
 """Share of its pace that a character may go slower or faster by."""
+MOST_MEASURED = 256
+"""Clips of a character that are measured, each time it changes: what is known of so many is kept."""
 MOST = 12
 """Findings of a character's clips that are listed."""
 
@@ -134,7 +136,7 @@ def _of(use: CharacterUse, character: Character) -> Iterator[Finding]:
     if any(change.path == "scale" for finding in measured if finding.remedy for change in finding.remedy.changes):
         return  # metres of clips mean nothing before it has its size
     listed = 0
-    for clip in character.clips:
+    for clip in character.clips[:MOST_MEASURED]:
         how = use.clip(clip.name)
         raised = use.height + how.height
         place = f'character "{use.name}", clip "{clip.name}"'

@@ -32,7 +32,7 @@ MOST_SCALE = 100.0
 TEXTURE_SIDE = 1024
 LARGEST_IMAGE, LARGEST_SIDE = 64 * 10**6, 16_384
 """Pixels that a picture may have, and along one side."""
-MOST_PIXELS = 512 * 10**6
+MOST_PIXELS = 320 * 10**6
 """Pixels of all pictures of a file together that are decoded."""
 MOST_TURNS = 1e6
 """How often a picture may be repeated: UV beyond are brought back to it."""

@@ -80,6 +80,10 @@ class Company:
         if self._audition is not None and self._audition.runs:
             self._audition.go_on(min(now - self._went_on, longest) * tempo, main)
 
+    def rest(self, seconds: float) -> None:
+        """Have the audition leave out so many seconds in which something else was done."""
+        self._went_on += seconds
+
     def note(self, now: float) -> None:
         """Hear that time up to `now` has been seen to."""
         self._went_on = now

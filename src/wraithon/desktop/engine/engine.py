@@ -287,11 +287,11 @@ class Engine(QObject):
         if player is None or renderer is None or self._view is None:
             return
         if self._has_errands:
-            resting = not self._playing and self._target is None
+            resting, began = not self._playing and self._target is None, time.perf_counter()
             self._errands.go_on(player, self._characters, renderer, resting=resting)
             if self._errands.measures or resting:
                 self._last = time.perf_counter()
-                self._company.note(self._last)
+                self._company.rest(self._last - began)
             if self._errands.measures:
                 return
         began = time.perf_counter()
@@ -353,7 +353,8 @@ class Engine(QObject):
         took = time.perf_counter() - began
         renderer.keep_up(took, Pace.WANTED)
         self._pace.tick(took, may_shrink=renderer.gives_all)
-        spare = (FRAME if self._playing else self._thrift.period()) - (time.perf_counter() - began)
+        period = FRAME if self._playing else self._thrift.period(hurried=self._has_errands)
+        spare = period - (time.perf_counter() - began)
         if spare > 0:
             with self._wake:
                 if not self._mail.any() and not self._quit:

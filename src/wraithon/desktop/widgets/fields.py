@@ -391,8 +391,8 @@ class Ticks(QWidget):
         self.checks: dict[str, Check] = {}
         self._grid = QGridLayout(self)
         self._nothing = soft(nothing)
-        self._nothing.setVisible(bool(nothing))
         self._grid.addWidget(self._nothing, 0, 0, 1, columns)
+        self._nothing.setVisible(bool(nothing))  # not before: it would be a window of its own for a moment
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setHorizontalSpacing(8)
         self._grid.setVerticalSpacing(0)

@@ -64,8 +64,8 @@ class ListLine(QWidget):
         remove = tool("x", f"Remove this {entry.name}", self.removed.emit)
         self.form = Form(session, thing, entry.path, type(entry.model), entry.rows, None if entry.title else remove)
         column = column_of(self, 2)
-        self._title = soft(entry.title)
-        if entry.title:
+        self._title = soft(entry.title) if entry.title else None
+        if self._title is not None:
             head = QHBoxLayout()
             head.addWidget(self._title, 1)
             head.addWidget(remove)
@@ -75,7 +75,8 @@ class ListLine(QWidget):
     def place(self, number: int, entry: Entry) -> None:
         """Show another entry of the same key."""
         self.number, self.form.base = number, entry.path
-        self._title.setText(entry.title)
+        if self._title is not None:
+            self._title.setText(entry.title)
 
 
 class ListForm(QWidget):
