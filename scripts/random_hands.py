@@ -22,6 +22,7 @@ from PySide6.QtCore import QEventLoop, QMimeData, QPoint, QPointF, Qt, QTimer, Q
 from PySide6.QtGui import QDropEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QFileDialog, QMenu, QWidget
+from shiboken6 import isValid
 from tests.glb_maker import skinned_strip
 
 from wraithon.demo import DEMO_FOLDER
@@ -123,6 +124,8 @@ class Hands:
             place += QPoint(self.chance.randint(-60, 60), self.chance.randint(-60, 60))
             QTest.mouseMove(widget, place)
             QApplication.processEvents()
+            if not isValid(widget):
+                return  # the list that it was in is another one now
         QTest.mouseRelease(widget, button, Qt.KeyboardModifier.NoModifier, place)
 
     def move(self) -> None:
@@ -140,7 +143,7 @@ class Hands:
         there = QPointF(widget.mapToGlobal(place))
         QApplication.sendEvent(
             widget,
-            QWheelEvent(QPointF(place), there, QPoint(), turn, Qt.MouseButton.NoButton, held, phase, inverted=False),
+            QWheelEvent(QPointF(place), there, QPoint(), turn, Qt.MouseButton.NoButton, held, phase, False),  # noqa: FBT003
         )
 
     def focused(self) -> QWidget:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
@@ -59,35 +59,63 @@ class Sheets:
 
     def __init__(self) -> None:
         self._cut: PerEffect[tuple[tuple[Layer, SpriteLook], ...]] = PerEffect()
-        self._seen: dict[tuple[str, int, int, int], tuple[int, tuple[int, int]]] = {}
+        self._told: PerEffect[tuple[Finding, ...]] = PerEffect()
+        self._seen: dict[tuple[_File, int, int], tuple[int, tuple[int, int]]] = {}
 
     def findings(self, project: Project, shelf: TextureShelf) -> list[Finding]:
         """Return where layers show frames that are empty."""
-        paths: dict[str, Path | None] = {}
-        found = []
+        files: dict[str, _File | None] = {}
+        found: list[Finding] = []
         for effect in project.effects:
-            for layer, look in self._cut.of(effect, (), partial(_cut_layers, effect)):
-                if look.texture not in paths:
-                    paths[look.texture] = shelf.path(look.texture)
-                path, sheet = paths[look.texture], look.sheet
-                if path is None:
-                    continue
-                empty, (columns, rows) = self._of(path, shelf, look.texture, sheet.columns, sheet.rows)
-                right = (columns, rows) == (sheet.columns, sheet.rows)
-                if not empty or (right and sheet.play is not Play.CHANCE):
-                    continue  # where its last frames have faded, that is how it ends
-                words = f"{empty} of its {look.frames} frames are empty: particles that show one are not seen"
-                remedy = None if right or columns * rows == 1 else _cut(layer.id, columns, rows)
-                place = f'effect "{effect.name}", layer "{layer.name}"'
-                found.append(Finding(Level.WARNING, place, words, layer.id, remedy))
+            cut = self._cut.of(effect, (), partial(_cut_layers, effect))
+            for name in {look.texture for _, look in cut} - files.keys():
+                files[name] = _file_of(shelf, name)
+            there = tuple(files[look.texture] for _, look in cut)
+            found += self._told.of(
+                effect, there, partial(self._found, effect, tuple(zip(cut, there, strict=True)), shelf)
+            )
         return found
 
-    def _of(self, path: Path, shelf: TextureShelf, name: str, columns: int, rows: int) -> tuple[int, tuple[int, int]]:
+    def _found(
+        self, effect: Effect, cut: tuple[tuple[tuple[Layer, SpriteLook], _File | None], ...], shelf: TextureShelf
+    ) -> tuple[Finding, ...]:
+        found = []
+        for (layer, look), file in cut:
+            if file is None:
+                continue  # that it cannot be read is told elsewhere
+            sheet = look.sheet
+            empty, (columns, rows) = self._of(file, shelf, look.texture, sheet.columns, sheet.rows)
+            right = (columns, rows) == (sheet.columns, sheet.rows)
+            if not empty or (right and sheet.play is not Play.CHANCE):
+                continue  # where its last frames have faded, that is how it ends
+            words = f"{empty} of its {look.frames} frames are empty: particles that show one are not seen"
+            remedy = None if right or columns * rows == 1 else _cut(layer.id, columns, rows)
+            place = f'effect "{effect.name}", layer "{layer.name}"'
+            found.append(Finding(Level.WARNING, place, words, layer.id, remedy))
+        return tuple(found)
+
+    def _of(
+        self, file: _File, shelf: TextureShelf, name: str, columns: int, rows: int
+    ) -> tuple[int, tuple[int, int]]:
+        key = file, columns, rows
         try:
-            key = (str(path), path.stat().st_mtime_ns, columns, rows)
             if key not in self._seen:
-                picture = shelf.read(name)
-                self._seen[key] = empty_frames(picture, columns, rows), shelf.frames(name)
+                self._seen[key] = empty_frames(shelf.read(name), columns, rows), shelf.frames(name)
         except (OSError, WraithonError):
-            return 0, (1, 1)  # that it cannot be read is told elsewhere
+            return 0, (1, 1)
         return self._seen[key]
+
+
+class _File(NamedTuple):
+    """A file as it is now."""
+
+    path: Path
+    changed: int
+
+
+def _file_of(shelf: TextureShelf, name: str) -> _File | None:
+    path = shelf.path(name)
+    try:
+        return None if path is None else _File(path, path.stat().st_mtime_ns)
+    except OSError:
+        return None
