@@ -97,9 +97,15 @@ def breakable(monkeypatch):
     return switch, broken
 
 
-def test_every_handler_may_raise_and_the_window_goes_on(qtbot, demo, breakable, catcher):
-    switch, broken = breakable
+@pytest.fixture
+def breakable_window(qtbot, demo, breakable):
     window = open_window(qtbot, demo)
+    yield window
+    close_window(window)
+
+
+def test_every_handler_may_raise_and_the_window_goes_on(qtbot, breakable, breakable_window, catcher):
+    (switch, broken), window = breakable, breakable_window
     for station in STATIONS:
         window.station(station.key)
         QTest.qWait(50)
@@ -122,7 +128,6 @@ def test_every_handler_may_raise_and_the_window_goes_on(qtbot, demo, breakable, 
     window.set_playing(False)
     assert any("is broken" in words for words in catcher.words)
     assert len(catcher.words) == len(set(catcher.words))
-    close_window(window)
 
 
 class Failing(QPainter):
