@@ -9,6 +9,7 @@ import pytest
 from PySide6.QtTest import QTest
 
 from tests.desktop.conftest import close_window, open_window
+from wraithon.project.edit import put_effect
 from wraithon.project.files import from_text, to_text
 
 
@@ -109,3 +110,15 @@ def test_a_large_project_is_written_out_by_what_has_changed(demo):
     assert to_text(project) == text
     whole, part = calls_of(lambda: to_text(from_text(text).project)), calls_of(lambda: to_text(changed))
     assert part < whole / 20
+
+
+def test_a_folded_effect_stays_folded_when_its_layers_change(working):
+    window = working(34)
+    index, session = window.index("effects"), window.session
+    effect = session.project.effects[1]  # what is selected is in the first one
+    index.tree.topLevelItem(1).setExpanded(False)
+    session.put("layer", effect.layers[0].id, "size.birth.high", 0.0731, "Size")
+    session.edit("Another layer", lambda p: put_effect(p, effect.but(layers=effect.layers[:-1])))
+    assert not index.tree.topLevelItem(1).isExpanded()
+    assert index.tree.topLevelItem(1).childCount() == len(effect.layers) - 1
+    assert index.tree.topLevelItem(0).isExpanded()
