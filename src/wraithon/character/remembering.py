@@ -59,15 +59,15 @@ def _keeping(
         def call(character: Character, *others: object, **named: object) -> T:
             ends, held = parts_of(character, others)
             key = (*map(id, ends), *held, *sorted(named.items()))
+            with lock:
+                if key in known:
+                    known.move_to_end(key)
+                    return known[key].made
 
             def forget(_ended: object) -> None:
                 with lock:
                     known.pop(key, None)
 
-            with lock:
-                if key in known:
-                    known.move_to_end(key)
-                    return known[key].made
             made = function(character, *others, **named)
             with lock:
                 # Nothing else can be where it was: what ends takes with it what was worked out of it.

@@ -287,11 +287,11 @@ class Engine(QObject):
         if player is None or renderer is None or self._view is None:
             return
         if self._has_errands:
-            resting, began = not self._playing and self._target is None, time.perf_counter()
+            resting, since = not self._playing and self._target is None, time.perf_counter()
             self._errands.go_on(player, self._characters, renderer, resting=resting)
             if self._errands.measures or resting:
                 self._last = time.perf_counter()
-                self._company.rest(self._last - began)
+                self._company.rest(self._last - since)
             if self._errands.measures:
                 return
         began = time.perf_counter()

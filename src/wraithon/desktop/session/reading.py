@@ -70,7 +70,7 @@ class Reading(QObject):
                 then(found)
             self.over.emit()
             return
-        self._then, self._shown = then, False
+        self._then = then
         number = self._number
         words = f"Reading {path.name} ({size / 2**20:.{1 if size < 10 * 2**20 else 0}f} MB)"
         QTimer.singleShot(int(SOON * 1000), self, lambda: self._begun(number, words))

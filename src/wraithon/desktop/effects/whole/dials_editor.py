@@ -165,7 +165,7 @@ class _DialList(ListForm):
 
     def _made(self, entry: Entry) -> ListLine:
         line = super()._made(entry)
-        if getattr(entry.model, "kind", "") == "choice":
+        if isinstance(entry.model, Dial) and entry.model.kind == "choice":
             row = QHBoxLayout()
             row.addStretch(1)
             row.addWidget(tool("minus", "Remove the last option", lambda: self.remove_option(line.number)))
