@@ -1,6 +1,9 @@
 """Kernels as a whole: both versions of each do the same, and none is taken from the cache when it is stale."""
 
 import ast
+import subprocess
+import sys
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import numpy as np
@@ -134,15 +137,56 @@ def test_whatever_is_compiled_into_a_kernel_is_in_the_name_of_its_cache():
     """Else an edit of a helper would leave the old machine code in use."""
     told = {*HERE.rglob("*kernels.py"), *(HERE / name for name in HELPERS)}
     assert {path for path in told if not path.exists()} == set()
-    needed = {found for path in told - {HERE / "compiled.py"} for found in imported_by(path)}
-    assert {str(path.relative_to(HERE)) for path in needed - told} == set()
+    for path in told - {HERE / "compiled.py"}:
+        into = compiled._compiled_into(path)
+        needed = {found for part in into - {HERE / "compiled.py"} for found in imported_by(part)}
+        assert {str(part.relative_to(HERE)) for part in needed - into} == set()
+        assert into <= told
 
 
-def test_an_edit_of_a_helper_gives_another_cache(monkeypatch, tmp_path):
-    before = compiled._cache_folder()
+def edited(monkeypatch, name):
     read = Path.read_bytes
-    monkeypatch.setattr(Path, "read_bytes", lambda path: read(path) + b"#" * (path.name == "meeting.py"))
-    assert compiled._cache_folder() != before
+    monkeypatch.setattr(Path, "read_bytes", lambda path: read(path) + b"#" * (path.name == name))
+    compiled._kept_in.cache_clear()
+
+
+def test_an_edit_gives_a_new_cache_to_what_depends_on_it_and_to_nothing_else(monkeypatch):
+    sources = compiled._sources()
+    before, complete = {path: compiled._kept_in(path) for path in sources}, compiled._complete()
+    edited(monkeypatch, "order_kernels.py")
+    try:
+        anew = {path.stem for path in sources if compiled._kept_in(path) != before[path]}
+        assert anew == {"order_kernels"}
+        edited(monkeypatch, "meeting.py")
+        anew = {path.stem for path in sources if compiled._kept_in(path) != before[path]}
+        assert anew == {"order_kernels", "meeting", "flight_kernels", "few_kernels", "draw_kernels"}
+        assert compiled._complete() != complete
+    finally:
+        compiled._kept_in.cache_clear()
+
+
+def test_reading_a_project_asks_for_nothing_that_is_compiled():
+    """Importing the compiler takes as long as all the rest of it."""
+    words = "import sys; from wraithon.cli import main; sys.argv = ['wraithon', 'inspect', 'demo']\ntry: main()\n"
+    words += "except SystemExit: pass\nprint('numba' in sys.modules)"
+    done = subprocess.run([sys.executable, "-c", words], capture_output=True, text=True, check=True)
+    assert done.stdout.splitlines()[-1] == "False"
+
+
+def test_threads_that_call_a_kernel_at_once_compile_it_once(monkeypatch, tmp_path):
+    made = []
+    monkeypatch.setattr(compiled, "_kept_in", lambda _file: tmp_path)
+    numba = compiled.compiler()
+    njit = numba.njit
+    monkeypatch.setattr(numba, "njit", lambda *a, **k: made.append(a) or njit(*a, **k))
+
+    def doubled(x):
+        return x + x
+
+    alone = compiled.Kernel(doubled)
+    with ThreadPoolExecutor(8) as threads:
+        assert list(threads.map(alone, [4] * 8)) == [8] * 8
+    assert sum(arguments[0] is doubled for arguments in made) == 1
 
 
 DECORATORS = {"kernel", "parallel_kernel", "drawing_kernel", "SizedKernel"}

@@ -2,7 +2,6 @@
 
 from itertools import pairwise
 
-import numba
 import numpy as np
 import pytest
 from hypothesis import given
@@ -13,13 +12,13 @@ from scipy.spatial.transform import Rotation
 
 from tests import twins
 from tests.pools import DT, HOME, PLAIN, births_of, born, drawn, free, lift, positions, surroundings, velocities
-from wraithon import chance
-from wraithon.chance import firing_key, layer_key
+from wraithon.chance import firing_key, layer_key, uniform
 from wraithon.character.checkup import height_of
 from wraithon.character.pose import Pose, clip_locals, pose_of, posed_positions, skin_of, turns_fast
 from wraithon.character.sampler import BorderSampler, Places
 from wraithon.character.sampling import sampler_of
 from wraithon.character.spacing import skin_values
+from wraithon.compiled import called
 from wraithon.noise import curl_noise
 from wraithon.particles import columns as k
 from wraithon.particles.curves import curve_values, integral_table
@@ -38,10 +37,10 @@ from wraithon.vectors import exact8
 # ---- chance ---------------------------------------------------------------------------------------
 
 
-@numba.njit
+@called
 def _uniforms(identities, channel, out):
     for i in range(len(identities)):
-        out[i] = chance.uniform(identities[i], channel)
+        out[i] = uniform(identities[i], channel)
 
 
 def test_chance_equals_its_twin_and_is_uniform():
@@ -110,7 +109,7 @@ def test_running_integrals_are_areas():
 # ---- noise and motion -----------------------------------------------------------------------------
 
 
-@numba.njit
+@called
 def _curls(p, seed, out):
     like = exact8(np.float32(0))
     for i in range(0, p.shape[1], 8):

@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
+from wraithon.compiled import called
 from wraithon.errors import RenderError
 from wraithon.particles.looks.batch import Drawn
 from wraithon.particles.looks.sprite import SpriteBatch
@@ -459,7 +460,7 @@ def test_only_the_named_materials_dissolve(dancer):
 @pytest.mark.parametrize("width", [1, 2, 7, 8, 9, 16, 33])
 @pytest.mark.parametrize("adding", [False, True])
 def test_doubled_rows_sit_between_their_coarse_pixels(width, adding):
-    @numba.njit
+    @called
     def run(coarse, mixed, out):
         for y in range(out.shape[1]):
             mix_rows(coarse, y, np.float32(2), mixed)

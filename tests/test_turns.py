@@ -3,12 +3,12 @@
 import numba
 import numpy as np
 import pytest
-from numba import prange
 
+from wraithon.compiled import parallel_kernel, prange
 from wraithon.turns import HANDS, fresh_turns, next_turn
 
 
-@numba.njit(parallel=True)
+@parallel_kernel
 def shared_out(pieces, done):
     turns = fresh_turns()
     for _hand in prange(HANDS):

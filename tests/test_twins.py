@@ -1,17 +1,19 @@
 """Kernels against their plain twins: the same answers from the obvious way, which shares no line with them."""
 
+import dataclasses
+
 import numpy as np
 import pytest
 from scipy.spatial import cKDTree
 from scipy.spatial.transform import Rotation, Slerp
 
 from tests import flight_twin, twins
-from tests.bodies import swaying_pole
+from tests.bodies import body, swaying_pole
 from tests.pools import DT, HOME, born, free, lift, surroundings
 from wraithon.character import spacing
 from wraithon.character.measures import triangle_nodes
 from wraithon.character.model import Clip, Track
-from wraithon.character.pose import clip_locals, mixed, pose_of, rest_skin, skin_of
+from wraithon.character.pose import clip_locals, mixed, pose_of, rest_pose, rest_skin, skin_of, world_matrices
 from wraithon.character.sampler import BorderSampler
 from wraithon.character.sampling import sampler_of
 from wraithon.particles import columns as k
@@ -60,6 +62,21 @@ HEADINGS = [heading for heading in Heading if heading is not Heading.AXES]  # th
 
 
 # ---- poses ----------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    "parents", [(-1,), (-1, 0, 0, -1, 2, 4, 1), tuple(range(-1, 700))], ids=["one", "two roots", "a chain"]
+)
+def test_the_rest_pose_is_that_of_the_kernel_to_the_bit(parents):
+    rng = np.random.default_rng(len(parents))
+    skeleton = body(rng.normal(size=(3, 3)), [[0, 1, 2]], parents=parents).skeleton
+    skeleton.rest[:] = rng.normal(size=skeleton.rest.shape) * 1.1
+    skeleton.fixed[:, :3] = rng.normal(size=(len(parents), 3, 4))
+    skeleton.is_fixed[1::3] = True
+    held = body(rng.normal(size=(3, 3)), [[0, 1, 2]], parents=parents)
+    held = dataclasses.replace(held, skeleton=skeleton)
+    wanted = world_matrices(skeleton, skeleton.rest, np.eye(4, dtype=np.float32))
+    assert rest_pose(held).matrices.tobytes() == wanted.tobytes()
 
 
 def clip_with(mode, path, seed=0, keys=6):

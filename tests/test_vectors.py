@@ -1,9 +1,9 @@
 """Each operation on lanes against what NumPy makes of the same numbers."""
 
-import numba
 import numpy as np
 import pytest
 
+from wraithon.compiled import called
 from wraithon.vector_memory import fetch, fetch_floats, read, read_exact, read_whole, write
 from wraithon.vectors import (
     alike,
@@ -44,7 +44,7 @@ Y = np.array([1, -1, 4, 0.5, -0.75, 2, 3.5, 7], np.float32)
 N = np.array([3, 70000, 65535, -1, 0, 131073, 2**31 - 1, -(2**31)], np.int32)
 
 
-@numba.njit
+@called
 def arithmetic(x, y, out):
     one = spread8(np.float32(1))
     a, b = read(one, x, np.uint64(0)), read(one, y, np.uint64(0))
@@ -76,7 +76,7 @@ def test_arithmetic_is_that_of_single_numbers():
     assert (least, most) == (-1, 7)
 
 
-@numba.njit
+@called
 def exact(x, y, n, out):
     like = exact8(np.float32(0))
     a, b, ones = read_exact(like, x, np.uint64(0)), read_exact(like, y, np.uint64(0)), exact8(np.float32(1))
@@ -100,7 +100,7 @@ def test_exact_floats_are_neither_fused_nor_regrouped():
     assert (wanted[1] != y).any(), "and regrouped sums from those that are not"
 
 
-@numba.njit
+@called
 def of_whole_numbers(n, x, table, out, out_floats):
     one = spread8(np.float32(1))
     a = read_whole(one, n, np.uint64(0))
@@ -131,7 +131,7 @@ def test_whole_numbers_and_their_halves():
     np.testing.assert_array_equal(out_floats, np.array([unsigned & 65535, unsigned >> 16, N, x], np.float32))
 
 
-@numba.njit
+@called
 def shuffles(a, out):
     one = spread8(np.float32(1))
     x, y = read(one, a, np.uint64(0)), read(one, a, np.uint64(8))
@@ -155,7 +155,7 @@ def test_lanes_change_places():
 
 @pytest.mark.parametrize("start", [0, 1, 5])
 def test_rows_are_read_from_any_place(start):
-    @numba.njit
+    @called
     def copied(a, out, at):
         write(out, np.uint64(at), read(spread4(np.float32(0)), a, np.uint64(at)))
 

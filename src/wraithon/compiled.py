@@ -1,4 +1,4 @@
-"""How kernels are compiled: cached, and on a thread-safe threading layer.
+"""How kernels are compiled: when they are first called, kept on disk, and on a thread-safe threading layer.
 
 `kernel` makes an ordinary kernel that any thread may call; `parallel_kernel` one that only the engine
 thread calls. Parallel kernels split their work into blocks of a fixed size, so that the arithmetic a
@@ -7,46 +7,29 @@ number goes through does not depend on how many threads there are.
 
 from __future__ import annotations
 
+import functools
 import hashlib
 import importlib
 import os
+import re
 import shutil
 import sys
 import types
 from collections.abc import Iterator
 from contextlib import contextmanager
+from importlib.metadata import version
 from pathlib import Path
+from threading import RLock
 from typing import Any
-
-# Waiting threads of the OpenMP layer would spin, and starve the window on a small machine.
-os.environ.setdefault("GOMP_SPINCOUNT", "0")
-
-import numba  # after the setting above, which is read once
-
-from wraithon.places import cache_folder
-
-
-def _without_blas() -> None:
-    """Let numba set itself up without SciPy's BLAS: no kernel needs it, and importing it takes long."""
-    if "scipy.linalg" in sys.modules:
-        return
-    sys.modules["scipy.linalg"] = None  # type: ignore[assignment]  # what importing it would find
-    try:
-        importlib.import_module("numba.np.arraymath")
-    except ImportError:
-        pass  # another numba: it will look for it on its own
-    finally:
-        del sys.modules["scipy.linalg"]
-
-
-_without_blas()
 
 __all__ = [
     "BLOCK",
     "FEW",
+    "Kernel",
     "SizedKernel",
     "all_compiled",
     "called",
+    "compiler",
     "compiling_all",
     "compiling_both",
     "drawing_helper",
@@ -55,41 +38,93 @@ __all__ = [
     "inlined",
     "kernel",
     "parallel_kernel",
+    "prange",
 ]
 
-numba.config.THREADING_LAYER = "omp"  # type: ignore[attr-defined]
-
-
+HERE = Path(__file__).parent
 HELPERS = (
     "compiled.py", "chance.py", "meeting.py", "noise.py", "particles/columns.py",
     "picture/light.py", "turns.py", "vectors.py", "vector_memory.py",
 )  # fmt: skip
 """Files besides those of kernels that hold what is compiled into them."""
-
-
-def _cache_folder() -> Path:
-    """Return where compiled kernels are kept: a folder for this state of all their sources.
-
-    The compiler looks at a kernel's own file alone, though helpers of other files are compiled into it.
-    """
-    here = Path(__file__).parent
-    digest = hashlib.blake2b(numba.__version__.encode(), digest_size=8)
-    for path in sorted([*here.rglob("*kernels.py"), *(here / name for name in HELPERS)]):
-        digest.update(path.read_bytes())
-    caches = here / "__pycache__" if os.access(here, os.W_OK) else cache_folder()
-    return caches / f"kernels-{digest.hexdigest()}"
-
-
-CACHE = _cache_folder()
-_COMPLETE = CACHE / "complete"
-numba.config.CACHE_DIR = str(CACHE)  # type: ignore[attr-defined]
-
 BLOCK = 1024
 """Rows a thread takes at a time."""
 LOOSE = {"contract", "arcp", "reassoc", "nsz", "afn"}
 """How arithmetic of the picture may be changed; no number and infinity keep their meaning."""
 FEW = 1024
 """Rows up to which one thread is quicker than all."""
+
+prange = range
+"""A loop that parallel kernels share out among the threads; the compiler's own stands in for it there."""
+
+_compiling = RLock()
+
+
+@functools.cache
+def compiler() -> types.ModuleType:
+    """Return the compiler, set up: importing it takes as long as all else that reading a project needs."""
+    # Waiting threads of the OpenMP layer would spin, and starve the window on a small machine.
+    os.environ.setdefault("GOMP_SPINCOUNT", "0")
+    import numba
+
+    numba.config.THREADING_LAYER = "omp"  # type: ignore[attr-defined]
+    if "scipy.linalg" not in sys.modules:
+        # It sets itself up without SciPy's BLAS: no kernel needs it, and importing it takes long.
+        sys.modules["scipy.linalg"] = None  # type: ignore[assignment]  # what importing it would find
+        try:
+            importlib.import_module("numba.np.arraymath")
+        except ImportError:
+            pass  # another numba: it will look for it on its own
+        finally:
+            del sys.modules["scipy.linalg"]
+    return numba
+
+
+class Kernel:
+    """A function that is compiled when it is first called, and so is what it calls.
+
+    Parameters
+    ----------
+    function
+        What is compiled. It may call other kernels by the names of its module.
+    options
+        The compiler's.
+    """
+
+    def __init__(self, function: Any, **options: Any) -> None:
+        functools.update_wrapper(self, function)
+        self.py_func = function
+        """The function as it was written: what it does in plain arithmetic."""
+        self._options = options
+        self._compiled: Any = None
+
+    def __call__(self, *arguments: Any) -> Any:
+        """Run it."""
+        return (self._compiled or self.compiled())(*arguments)
+
+    def compiled(self) -> Any:
+        """Return what the compiler made of it: its dispatcher, which compiles for each kind of arguments."""
+        with _compiling:
+            if self._compiled is None:
+                numba = compiler()
+                # Where it is kept is read as the dispatcher is made.
+                numba.config.CACHE_DIR = str(_kept_in(Path(self.py_func.__code__.co_filename)))
+                self._compiled = numba.njit(self.py_func, cache=True, error_model="numpy", **self._options)
+                self._name_compiled(self.py_func.__code__, numba.prange)
+            return self._compiled
+
+    def _name_compiled(self, code: types.CodeType, shared_loop: Any) -> None:
+        """Let the function's module name what is compiled of other kernels, which is what the compiler looks up."""
+        names = self.py_func.__globals__
+        for name in code.co_names:
+            found = names.get(name)
+            if isinstance(found, Kernel):
+                names[name] = found.compiled()
+            elif found is prange and name == "prange":
+                names[name] = shared_loop
+        for inner in code.co_consts:
+            if isinstance(inner, types.CodeType):
+                self._name_compiled(inner, shared_loop)
 
 
 def kernel(function: Any) -> Any:
@@ -98,7 +133,7 @@ def kernel(function: Any) -> Any:
     It keeps the interpreter lock: such kernels are over in well under a millisecond, and asking for the
     lock again would take longer while the window paints.
     """
-    return numba.njit(function, cache=True, error_model="numpy")
+    return Kernel(function)
 
 
 def parallel_kernel(function: Any) -> Any:
@@ -106,7 +141,7 @@ def parallel_kernel(function: Any) -> Any:
 
     For the engine thread only.
     """
-    return numba.njit(function, cache=True, nogil=True, error_model="numpy", parallel=True)
+    return Kernel(function, nogil=True, parallel=True)
 
 
 def drawing_kernel(function: Any) -> Any:
@@ -115,17 +150,17 @@ def drawing_kernel(function: Any) -> Any:
     Each row is one thread's work from end to end, so pictures still come out the same at any thread
     count. NaN and infinity keep their meaning: the guards against them must work.
     """
-    return numba.njit(function, cache=True, nogil=True, error_model="numpy", parallel=True, fastmath=LOOSE)
+    return Kernel(function, nogil=True, parallel=True, fastmath=LOOSE)
 
 
 def drawing_helper(function: Any) -> Any:
     """Compile a helper of drawing kernels, which rounds as they do; it is compiled once, and called."""
-    return numba.njit(function, cache=True, nogil=True, error_model="numpy", fastmath=LOOSE)
+    return Kernel(function, nogil=True, fastmath=LOOSE)
 
 
 def drawing_inlined(function: Any) -> Any:
     """Compile a small helper of drawing kernels into each that calls it."""
-    return numba.njit(function, cache=True, nogil=True, error_model="numpy", fastmath=LOOSE, inline="always")
+    return Kernel(function, nogil=True, fastmath=LOOSE, inline="always")
 
 
 class SizedKernel:
@@ -152,13 +187,14 @@ class SizedKernel:
     def __call__(self, rows: int, *arguments: Any) -> Any:
         """Run on `rows` rows; `arguments` are the function's own."""
         if SizedKernel.thorough:
-            (self._large if rows <= FEW else self.small).compile(tuple(map(numba.typeof, arguments)))
+            beside = self._large if rows <= FEW else self.small
+            beside.compiled().compile(tuple(map(compiler().typeof, arguments)))
         return (self.small if rows <= FEW else self._large)(*arguments)
 
 
 def inlined(function: Any) -> Any:
     """Compile a small helper into every kernel that calls it."""
-    return numba.njit(function, cache=True, nogil=True, error_model="numpy", inline="always")
+    return Kernel(function, nogil=True, inline="always")
 
 
 def called(function: Any) -> Any:
@@ -166,12 +202,12 @@ def called(function: Any) -> Any:
 
     A helper that is inlined into several kernels is compiled again in each of them.
     """
-    return numba.njit(function, cache=True, nogil=True, error_model="numpy")
+    return Kernel(function, nogil=True)
 
 
 def all_compiled() -> bool:
     """Return whether every kernel has been compiled and kept, in this state of the sources."""
-    return _COMPLETE.exists()
+    return _complete().exists()
 
 
 @contextmanager
@@ -189,8 +225,57 @@ def compiling_all() -> Iterator[None]:
     """Compile every kernel that is called, as `compiling_both` does; those of older sources are thrown away."""
     with compiling_both():
         yield
-    for old in CACHE.parent.glob("kernels-*"):
-        if old != CACHE:
-            shutil.rmtree(old, ignore_errors=True)
-    if CACHE.is_dir():
-        _COMPLETE.touch()
+    current = {_kept_in(path) for path in _sources()}
+    for old in _caches().glob("*-*"):
+        if old not in current:
+            shutil.rmtree(old, ignore_errors=True) if old.is_dir() else old.unlink(missing_ok=True)
+    if _caches().is_dir():
+        _complete().touch()
+
+
+def _sources() -> list[Path]:
+    """Return every file that holds what is compiled."""
+    return sorted([*HERE.rglob("*kernels.py"), *(HERE / name for name in HELPERS)])
+
+
+def _caches() -> Path:
+    """Return the folder in which compiled kernels are kept."""
+    if os.access(HERE, os.W_OK):
+        return HERE / "__pycache__" / "kernels"
+    from wraithon.places import cache_folder
+
+    return cache_folder() / "kernels"
+
+
+def _complete() -> Path:
+    """Return the file that stands where every kernel of this state of the sources has been kept."""
+    digest = hashlib.blake2b(digest_size=8)
+    for path in _sources():
+        digest.update(path.read_bytes())
+    digest.update(version("numba").encode())
+    return _caches() / f"complete-{digest.hexdigest()}"
+
+
+@functools.lru_cache(maxsize=256)
+def _kept_in(path: Path) -> Path:
+    """Return the folder for what is compiled of a file: one for its state and that of all it imports.
+
+    The compiler looks at a kernel's own file alone, though helpers of other files are compiled into it.
+    """
+    digest = hashlib.blake2b(version("numba").encode(), digest_size=8)
+    for part in sorted(_compiled_into(path)):
+        digest.update(part.read_bytes())
+    return _caches() / f"{path.stem}-{digest.hexdigest()}"
+
+
+def _compiled_into(path: Path) -> set[Path]:
+    """Return a file, and the project's own files that it and they import as they begin."""
+    found, ahead = {HERE / "compiled.py"}, [path]
+    while ahead:
+        part = ahead.pop()
+        if part not in found:
+            found.add(part)
+            named = re.findall(r"^from wraithon\.([\w.]+) import ", part.read_text(encoding="utf-8"), re.MULTILINE)
+            files = [HERE.joinpath(*name.split(".")).with_suffix(".py") for name in named]
+            ahead += [file for file in files if file.exists()]
+    return found

@@ -63,6 +63,8 @@ class Skin:
 
 FAST = math.cos(math.radians(4))
 """Cosine of a turn within a step beyond which a joint's way is no straight line."""
+DEEP = 256
+"""How deep nodes may hang for the rest pose to be taken a depth at a time."""
 CHUNK = 32_768
 """Rows worked on at a time where all at once would take many times the memory of what is held."""
 
@@ -145,8 +147,51 @@ def pose_of(
 
 def rest_pose(character: Character) -> Pose:
     """Return the pose in which the file's nodes stand at rest."""
-    root = np.eye(4, dtype=np.float32)
-    return Pose(world_matrices(character.skeleton, character.skeleton.rest, root), character.mesh.morphs.rest)
+    return Pose(_rest_matrices(character.skeleton), character.mesh.morphs.rest)
+
+
+def _rest_matrices(skeleton: Skeleton) -> NDArray[np.float32]:
+    """Return what `world_matrices` does of the rest, to the bit, without what must be compiled for that.
+
+    Nodes that hang as deep as each other are taken together, in the kernel's order of arithmetic.
+    """
+    depth = np.zeros(len(skeleton.parents), np.int64)
+    for node, parent in enumerate(skeleton.parents.tolist()):
+        depth[node] = depth[parent] + 1 if parent >= 0 else 0
+    if depth.max(initial=0) > DEEP:
+        return world_matrices(skeleton, skeleton.rest, np.eye(4, dtype=np.float32))
+    with np.errstate(over="ignore", invalid="ignore"):  # `reading.reach` refuses what comes of that
+        return _by_depth(skeleton, depth)
+
+
+def _by_depth(skeleton: Skeleton, depth: NDArray[np.int64]) -> NDArray[np.float32]:
+    local = np.where(skeleton.is_fixed[:, None, None], skeleton.fixed[:, :3], _matrices(skeleton.rest))
+    out = np.zeros((len(depth), 4, 4), np.float32)
+    out[:, 3, 3] = 1
+    for level in range(int(depth.max(initial=-1)) + 1):
+        nodes = np.flatnonzero(depth == level)
+        above = np.eye(4, dtype=np.float32) if level == 0 else out[skeleton.parents[nodes]]
+        total = np.zeros((len(nodes), 3, 4), np.float32)
+        for k in range(3):
+            total += above[..., :3, k, None] * local[nodes, k, None, :]
+        total[..., 3] += above[..., :3, 3]
+        out[nodes, :3] = total
+    return out
+
+
+def _matrices(local: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Return matrices (N, 3, 4) of local transforms (N, 10)."""
+    x, y, z, w = local[:, 3:7].T
+    one, two = np.float32(1), np.float32(2)
+    turned = np.array([
+        [one - two * (y * y + z * z), two * (x * y - z * w), two * (x * z + y * w)],
+        [two * (x * y + z * w), one - two * (x * x + z * z), two * (y * z - x * w)],
+        [two * (x * z - y * w), two * (y * z + x * w), one - two * (x * x + y * y)],
+    ])  # fmt: skip
+    out = np.empty((len(local), 3, 4), np.float32)
+    out[:, :, :3] = turned.transpose(2, 0, 1) * local[:, None, 7:10]
+    out[:, :, 3] = local[:, :3]
+    return out
 
 
 @kept_by_content(maxsize=8)

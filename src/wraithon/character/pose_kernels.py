@@ -6,9 +6,8 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import prange
 
-from wraithon.compiled import BLOCK, inlined, kernel, parallel_kernel
+from wraithon.compiled import BLOCK, inlined, kernel, parallel_kernel, prange
 
 __all__ = [
     "anchor_matrices",

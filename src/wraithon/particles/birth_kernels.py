@@ -5,12 +5,11 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import prange
 
 from wraithon import chance
 from wraithon.chance import identity_of, uniform
 from wraithon.character.sampling_kernels import choose_place
-from wraithon.compiled import SizedKernel, called
+from wraithon.compiled import SizedKernel, called, prange
 from wraithon.particles.columns import (
     AGE,
     ALONG_ANCHOR,

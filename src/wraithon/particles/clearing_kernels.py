@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import prange
 
-from wraithon.compiled import SizedKernel, inlined, kernel
+from wraithon.compiled import SizedKernel, inlined, kernel, prange
 from wraithon.particles.columns import AGE, COLUMNS, LIFETIME
 from wraithon.vector_memory import read, write
 from wraithon.vectors import any_of, at_least, greater, spread8

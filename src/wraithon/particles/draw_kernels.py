@@ -5,11 +5,10 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import prange
 
 from wraithon import chance
 from wraithon.chance import uniform
-from wraithon.compiled import BLOCK, SizedKernel, called, inlined
+from wraithon.compiled import BLOCK, SizedKernel, called, inlined, prange
 from wraithon.meeting import ADD, REPLACE, SCALE, met
 from wraithon.particles.columns import AGE, FAR, GROWN, LIFETIME, NX, PX, RED, VX
 from wraithon.particles.course_kernels import by_distance, table_value

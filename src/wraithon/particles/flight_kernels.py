@@ -5,9 +5,8 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import prange
 
-from wraithon.compiled import BLOCK, SizedKernel, called, inlined
+from wraithon.compiled import BLOCK, SizedKernel, called, inlined, prange
 from wraithon.meeting import SCALE, met
 from wraithon.particles.columns import (
     AGE,

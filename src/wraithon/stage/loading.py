@@ -20,7 +20,6 @@ from wraithon.project.files import PROJECT_FILE, open_project
 from wraithon.project.findings import CharacterFacts, Finding, Level, check
 from wraithon.project.project import FARTHEST, Cue, Project, Stage, View
 from wraithon.stage.dressing import CaptureKey, Wardrobe
-from wraithon.stage.fitness import fitness_findings
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character
@@ -73,6 +72,8 @@ class Loaded:
 
     def check(self, textures: frozenset[str] | None = None, sounds: frozenset[str] | None = None) -> list[Finding]:
         """Return what was noticed while reading, and all findings of the project (see `findings.check`)."""
+        from wraithon.stage.fitness import fitness_findings  # what it measures with is compiled
+
         fitness = fitness_findings(self.project, self.characters)
         return [*self.findings, *self.unfit, *check(self.project, self.facts, textures, sounds), *fitness]
 

@@ -8,9 +8,8 @@ texture mapping and shading").
 from __future__ import annotations
 
 import numpy as np
-from numba import prange
 
-from wraithon.compiled import BLOCK, drawing_helper, drawing_kernel
+from wraithon.compiled import BLOCK, drawing_helper, drawing_kernel, prange
 from wraithon.picture.kernels.texel_kernels import amid
 from wraithon.vector_memory import read, write
 from wraithon.vectors import (

@@ -5,9 +5,8 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import prange
 
-from wraithon.compiled import drawing_helper, drawing_kernel, inlined
+from wraithon.compiled import drawing_helper, drawing_kernel, inlined, prange
 from wraithon.picture.light import (
     KEY_B,
     KEY_G,

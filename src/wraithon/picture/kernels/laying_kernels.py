@@ -10,10 +10,9 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numba import prange
 from numba.np.ufunc.parallel import get_thread_id
 
-from wraithon.compiled import drawing_helper, drawing_kernel
+from wraithon.compiled import drawing_helper, drawing_kernel, prange
 from wraithon.picture.kernels.facet_kernels import lay_facet
 from wraithon.picture.kernels.sprite_kernels import FACET, GREY, MULTIPLIED, NARROW, RECORD, SPECK, VEIL
 from wraithon.picture.kernels.texel_kernels import amid

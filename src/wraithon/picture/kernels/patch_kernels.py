@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import prange
 
-from wraithon.compiled import drawing_helper, drawing_kernel
+from wraithon.compiled import drawing_helper, drawing_kernel, prange
 from wraithon.picture.kernels.doubling_kernels import SPARE, doubled
 from wraithon.vector_memory import fetch_floats, read, write
 from wraithon.vectors import (

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import prange
 
-from wraithon.compiled import drawing_kernel
+from wraithon.compiled import drawing_kernel, prange
 
 __all__ = ["list_pieces", "place_pieces"]
 

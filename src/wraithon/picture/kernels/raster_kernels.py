@@ -10,9 +10,8 @@ import math
 from functools import lru_cache
 
 import numpy as np
-from numba import prange
 
-from wraithon.compiled import BLOCK, drawing_helper, drawing_kernel, inlined, kernel, parallel_kernel
+from wraithon.compiled import BLOCK, drawing_helper, drawing_kernel, inlined, kernel, parallel_kernel, prange
 from wraithon.noise import value_at
 from wraithon.turns import HANDS, fresh_turns, next_turn
 from wraithon.vector_memory import read, read_whole, write

@@ -5,9 +5,8 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import prange
 
-from wraithon.compiled import drawing_helper, drawing_kernel
+from wraithon.compiled import drawing_helper, drawing_kernel, prange
 
 __all__ = ["lay_out_ribbons"]
 

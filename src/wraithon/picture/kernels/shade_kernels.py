@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import prange
 
-from wraithon.compiled import drawing_helper, drawing_kernel
+from wraithon.compiled import drawing_helper, drawing_kernel, prange
 from wraithon.picture.kernels.bump_kernels import slope
 from wraithon.picture.kernels.doubling_kernels import SPARE, mix_rows, put_doubled
 from wraithon.picture.kernels.ground_kernels import HORIZON, ray_up

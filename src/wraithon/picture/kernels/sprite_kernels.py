@@ -5,9 +5,8 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import prange
 
-from wraithon.compiled import BLOCK, SizedKernel
+from wraithon.compiled import BLOCK, SizedKernel, prange
 from wraithon.picture.light import SHADE
 from wraithon.vector_memory import prefetch
 

@@ -8,9 +8,8 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numba import prange
 
-from wraithon.compiled import called, drawing_helper, drawing_inlined, drawing_kernel, kernel
+from wraithon.compiled import called, drawing_helper, drawing_inlined, drawing_kernel, kernel, prange
 from wraithon.picture.kernels.ground_kernels import HORIZON
 from wraithon.picture.kernels.texel_kernels import amid
 from wraithon.turns import HANDS, fresh_turns, next_turn
