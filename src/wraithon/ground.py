@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,7 +15,7 @@ from wraithon.srgb import linear_light
 if TYPE_CHECKING:
     from wraithon.project.staging.ground import OwnGround
 
-__all__ = ["METRES", "SIZE", "Floor", "floor_of", "ground"]
+__all__ = ["METRES", "SIZE", "Floor", "floor_of", "forget_stones", "ground", "ground_colour"]
 
 METRES = 4.0
 """Metres after which the ground repeats."""
@@ -52,15 +52,36 @@ def floor_of(own: OwnGround, image: NDArray[np.uint8] | None) -> Floor:
     return Floor(own.id, picture)
 
 
-@lru_cache(maxsize=8)
+class _Stones(NamedTuple):
+    """What all grounds are made of: noise (SIZE, SIZE) of three kinds, and slate: its colours, and how wet it is."""
+
+    fine: Plane
+    middle: Plane
+    broad: Plane
+    slate: Plane
+    wet: Plane
+
+
 def ground(kind: str, *, patch: bool = False) -> NDArray[np.float64]:
     """Return a ground (SIZE, SIZE, 4), z down and x across: linear colour, and gloss.
 
-    Of a `patch` of moss or water nearly all is that, where a stage of it has it here and there.
+    Of a `patch` of moss or water nearly all is that, where a stage of it has it here and there. It is made anew
+    at each call, of what is kept until `forget_stones`.
     """
-    made = _make(kind, patch and kind in {"moss", "puddle"})
+    return _make(kind, patch and kind in {"moss", "puddle"})
+
+
+@lru_cache(maxsize=8)
+def ground_colour(kind: str, *, patch: bool = False) -> NDArray[np.float32]:
+    """Return the linear colour alone of a ground, (SIZE, SIZE, 3), kept."""
+    made = ground(kind, patch=patch)[..., :3].astype(np.float32)
     made.flags.writeable = False
     return made
+
+
+def forget_stones() -> None:
+    """Let go of what grounds are made of: a stage has all of its grounds once it has been drawn."""
+    _stones.cache_clear()
 
 
 def _noise(rng: np.random.Generator, scale: float) -> Plane:
@@ -71,16 +92,26 @@ def _noise(rng: np.random.Generator, scale: float) -> Plane:
     return field / np.abs(field).max()
 
 
-def _make(kind: str, full: bool) -> Plane:  # noqa: FBT001  # as it is told apart above
+@lru_cache(maxsize=1)
+def _stones() -> _Stones:
     rng = np.random.default_rng(5)
     fine, middle, broad = _noise(rng, 1.2), _noise(rng, 6), _noise(rng, 36)
+    return _Stones(fine, middle, broad, *_slate(*_places(), rng, fine, middle))
+
+
+def _places() -> tuple[Plane, Plane]:
     line = (np.arange(SIZE) + 0.5) / SIZE * METRES
     x, z = np.meshgrid(line, line)
+    return x, z
+
+
+def _make(kind: str, full: bool) -> Plane:  # noqa: FBT001  # as it is told apart above
+    fine, middle, broad, slate, wet = _stones()
     if kind == "plain":
+        x, z = _places()
         grid = np.minimum(np.abs((x + 0.5) % 1 - 0.5), np.abs((z + 0.5) % 1 - 0.5))
         shade = 0.10 + 0.05 * (grid < 0.012) + 0.004 * fine
         return np.stack([shade, shade * 0.94, shade * 1.02, np.full_like(shade, 0.1)], axis=-1)
-    slate, wet = _slate(x, z, rng, fine, middle)
     least = -1.0 if full else 0.1 if kind == "moss" else 0.42
     moss = np.clip((broad + 0.25 * middle - (2.0 if full and kind != "moss" else least)) * 5, 0, 1)
     green = np.stack([0.035 + 0.02 * fine, 0.055 + 0.03 * fine, 0.016 + 0.01 * fine], axis=-1)

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
-from wraithon.ground import METRES, SIZE, ground
+from wraithon.ground import METRES, SIZE, ground, ground_colour
 from wraithon.project.staging.ground import GROUND_KINDS
 
 if TYPE_CHECKING:
@@ -77,6 +77,11 @@ class Terrain:
         own = next((floor for floor in self.floors if floor.kind == kind), None)
         return ground(kind, patch=patch) if own is None else own.picture
 
+    def colour(self, kind: str, *, patch: bool = False) -> NDArray[np.floating]:
+        """Return the linear colour alone of a kind of ground (SIZE, SIZE, 3)."""
+        own = next((floor for floor in self.floors if floor.kind == kind), None)
+        return ground_colour(kind, patch=patch) if own is None else own.picture[..., :3]
+
     def _cell(self, x: float, z: float) -> tuple[int, int] | None:
         heights, left, near, finer = self.relief
         column, row = math.floor((x - float(left)) * float(finer)), math.floor((z - float(near)) * float(finer))
@@ -134,14 +139,13 @@ def ground_colours(kind: str, places: NDArray[np.floating], terrain: Terrain | N
     """Return the linear colours (N, 3) of a ground under places (N, 3) of the world, or of what lies on it there."""
     column, row = ((places[:, axis] / METRES % 1 * SIZE).astype(np.int64) % SIZE for axis in (0, 2))
     if terrain is None:
-        return ground(kind)[row, column, :3].astype(np.float32)
-    colours = terrain.picture(terrain.named(terrain.base))[row, column, :3].astype(np.float32)
+        return ground_colour(kind)[row, column]
+    colours = terrain.colour(terrain.named(terrain.base))[row, column].astype(np.float32)
     if terrain.kinds.size:
         numbers = terrain.numbers(places)
         for other in set(numbers.tolist()) - {terrain.base}:
             there = numbers == other
-            seen = terrain.picture(terrain.named(other), patch=True)
-            colours[there] = seen[row[there], column[there], :3]
+            colours[there] = terrain.colour(terrain.named(other), patch=True)[row[there], column[there]]
     return colours
 
 

@@ -131,8 +131,12 @@ def prepare(demo: Loaded | None = None) -> Callable[[], Iterator[str]]:
 
     def task() -> Iterator[str]:
         from wraithon.demo.warm import warm_up
+        from wraithon.desktop.engine.spare import give_back
+        from wraithon.ground import forget_stones
 
-        return warm_up(demo)
+        yield from warm_up(demo)
+        forget_stones()
+        give_back()
 
     return task
 

@@ -8,6 +8,8 @@ from itertools import chain
 from PySide6.QtCore import QObject, QTimer
 from PySide6.QtWidgets import QWidget
 
+from wraithon.desktop.engine.spare import give_back
+
 __all__ = ["Ahead", "polished"]
 
 PAUSE = 120
@@ -41,6 +43,7 @@ class Ahead(QObject):
             next(self._parts)
         except StopIteration:
             self._timer.stop()
+            give_back()
         except Exception:
             self._timer.stop()  # they are made when they are asked for
             raise
