@@ -48,14 +48,14 @@ def coats_of(character: Character) -> Coats:
     materials = np.zeros((count, 10), np.float32)
     levels = np.zeros((count, DEEPEST, 4), np.int32)
     texels, details = [np.zeros((1, 4), np.uint8)], [np.zeros((1, 4), np.uint8)]
-    first = 1
+    first, detailed = 1, any(map(_is_detailed, character.materials))
     for number, material in enumerate(character.materials):
         materials[number, 0:3] = material.colour[:3]
         # Squarings of the highlight: 7 for a mirror's tight one, 2 for a rough one's wide one.
         materials[number, 3] = round(7 - 5 * min(1.0, material.roughness))
         materials[number, 4:7] = material.emissive
         materials[number, 8] = 1.0 if material.two_sided else 0.0
-        pictures = _pictures(material)
+        pictures = _pictures(material, detailed)
         if pictures is None:
             continue
         colour, detail = pictures
@@ -63,16 +63,20 @@ def coats_of(character: Character) -> Coats:
         for level in range(DEEPEST):
             high, wide = colour.shape[:2]
             levels[number, level], materials[number, 9] = (first, wide, high, wide | high << 16), level + 1
-            bytes_ = np.concatenate([np.sqrt(colour[..., :3]), colour[..., 3:]], axis=2) * 255 + 0.5
-            texels.append(bytes_.astype(np.uint8).reshape(-1, 4))
-            details.append((detail + 0.5).astype(np.uint8).reshape(-1, 4))
+            bytes_ = np.empty(colour.shape, np.uint8)
+            bytes_[..., :3] = np.sqrt(colour[..., :3]) * 255 + 0.5
+            bytes_[..., 3] = colour[..., 3] * 255 + 0.5
+            texels.append(bytes_.reshape(-1, 4))
             first += high * wide
+            if detail is not None:
+                details.append((detail + 0.5).astype(np.uint8).reshape(-1, 4))
             if min(high, wide) < 8:
                 break
-            colour, detail = (halved(p[: high // 2 * 2, : wide // 2 * 2]) for p in (colour, detail))
+            even = np.s_[: high // 2 * 2, : wide // 2 * 2]
+            colour, detail = halved(colour[even]), None if detail is None else halved(detail[even])
     parts = np.array([part.material for part in character.parts], np.int32)
-    held = np.concatenate(details if any(map(_is_detailed, character.materials)) else details[:1])
-    return Coats(materials, levels, np.concatenate(texels), held, parts[character.mesh.part_of_triangle])
+    found = np.concatenate(texels), np.concatenate(details)
+    return Coats(materials, levels, *found, parts[character.mesh.part_of_triangle])
 
 
 def _is_detailed(material: Material) -> bool:
@@ -80,10 +84,13 @@ def _is_detailed(material: Material) -> bool:
     return material.metal > 0 or any(picture is not None for picture in pictures)
 
 
-def _pictures(material: Material) -> tuple[NDArray[np.float32], NDArray[np.float32]] | None:
-    """Return the colour (H, W, 4), its last the share of light from around, and details (H, W, 4); None without any.
+def _pictures(
+    material: Material,
+    detailed: bool,  # noqa: FBT001  # as `coats_of` found it
+) -> tuple[NDArray[np.float32], NDArray[np.float32] | None] | None:
+    """Return the colour (H, W, 4), its last the share of light from around, and details (H, W, 4) where wanted.
 
-    All have the size of the largest.
+    All have the size of the largest; None where there is no picture.
     """
     given = [material.texture, material.normal, material.surface, material.occlusion]
     sizes = [picture.shape[:2] for picture in given if picture is not None]
@@ -96,6 +103,8 @@ def _pictures(material: Material) -> tuple[NDArray[np.float32], NDArray[np.float
         colour[..., :3] = linear_light(base)[..., :3]
     if occlusion is not None:
         colour[..., 3] = 1 + material.occlusion_strength * (occlusion[..., 0] / np.float32(255) - 1)
+    if not detailed:
+        return colour, None
     detail = np.full((high, wide, 4), FLAT, np.float32)
     detail[..., 2:] = 255 * min(1.0, material.roughness), 255 * material.metal
     if normal is not None:
