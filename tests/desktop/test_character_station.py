@@ -400,6 +400,25 @@ def test_a_motion_is_put_on_matched_saved_and_opened_again(qtbot, window, tmp_pa
     assert window.session.character.clip("stroll") is None
 
 
+def test_joints_of_two_motions_of_one_skeleton_are_matched_in_the_same_fields_each_its_own(window, tmp_path):
+    """They were made anew for every motion selected."""
+    character = window.session.character
+    window.station("character")
+    for name in ("stroll", "amble"):
+        path = tmp_path / f"{name}.bvh"
+        path.write_text(bvh_of(character, character.clip("walk")))
+        window.keeper.bringing.bring_in(path)
+    sheet = window.sheet("character").clip.capture
+    field = sheet.fields["left hand"]
+    field.edited.emit(None, True)
+    window.session.select("clip", "stroll")
+    assert sheet.fields["left hand"] is field
+    assert field.currentText() == "left hand"
+    field.edited.emit("spine", True)
+    matched = {each.name: dict(each.matches).get("left hand") for each in window.session.project.character.captures}
+    assert matched == {"stroll": "spine", "amble": None}
+
+
 def test_a_broken_motion_is_said_and_changes_nothing(window, tmp_path):
     path = tmp_path / "bad.bvh"
     path.write_text("HIERARCHY\nROOT hips {\n")

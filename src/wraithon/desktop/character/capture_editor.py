@@ -98,7 +98,7 @@ class CaptureEditor(QWidget):
             f"a second; {counted(len(matches), 'joint')} matched.{said}"
         )
         names = character.skeleton.joint_names
-        key = (capture.id, held.joints, names)
+        key = (held.joints, names)
         if key != self._built:
             self._built = key
             while (item := self._rows.takeAt(0)) is not None:
