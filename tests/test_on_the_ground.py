@@ -1,9 +1,13 @@
 """How far a character is off the ground, by the clips that it plays, and what puts it there."""
 
+import dataclasses
+
 import pytest
 
+from wraithon.character import checkup
+from wraithon.character.moments import contacts
 from wraithon.project.checks.finding import mended
-from wraithon.stage.fitness import fitness_findings
+from wraithon.stage.fitness import fitness_findings, look_over
 
 
 def off_ground(demo, project):
@@ -56,3 +60,17 @@ def test_where_they_differ_one_button_puts_each_down(demo, lifted):
 
 def test_a_rest_pose_in_the_ground_matters_to_nobody_whose_clips_stand_right(demo, lifted):
     assert off_ground(demo, lifted(-0.8, others=0.8)) == []
+
+
+def test_once_looked_over_a_scale_is_mended_without_following_feet_again(demo, lifted, monkeypatch):
+    """Else the window would stand still while it does."""
+    use = lifted().character
+    character = dataclasses.replace(demo.characters[use.id], clips=demo.characters[use.id].clips[:2])
+    project = demo.project.but(characters=(use.but(scale=100.0),))
+    look_over(project, {use.id: character})
+    (finding,) = (found for found in fitness_findings(project, {use.id: character}) if found.remedy)
+    assert finding.remedy.words == "Scale it by 0.01"
+    monkeypatch.setattr(contacts, "_feet", lambda *_: pytest.fail("feet were followed once more"))
+    monkeypatch.setattr(checkup, "clip_poses", lambda *_: pytest.fail("a clip was measured once more"))
+    assert mended(project, finding.remedy).character.scale == pytest.approx(1.0)
+    fitness_findings(mended(project, finding.remedy), {use.id: character})

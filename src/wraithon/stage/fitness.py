@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from weakref import WeakKeyDictionary
 
 from wraithon.character.checkup import check_clip, check_mesh, height_of, measure_clip
+from wraithon.character.measures import triangle_nodes
 from wraithon.character.moments.contacts import find_contacts
 from wraithon.character.pose import rest_skin
 from wraithon.project.checks.finding import Change, Finding, Level, Remedy
@@ -19,7 +20,7 @@ if TYPE_CHECKING:
     from wraithon.project.character import CharacterUse, ClipUse
     from wraithon.project.project import Project
 
-__all__ = ["fitness_findings"]
+__all__ = ["fitness_findings", "look_over"]
 
 SMALLEST, USUAL, LARGEST = 0.1, 1.7, 20.0
 """Metres between which a character usually is tall, and how tall it mostly is."""
@@ -55,6 +56,19 @@ def fitness_findings(project: Project, characters: Mapping[str, Character]) -> l
             known = _known[character] = use, tuple(_of(use, character))
         found += known[1]
     return found
+
+
+def look_over(project: Project, characters: Mapping[str, Character]) -> None:
+    """Measure all that findings, lists and charts will ask of characters, while nobody waits: it is kept for them.
+
+    Also what is not asked for yet, of a character whose scale is still to be mended.
+    """
+    for character in characters.values():
+        triangle_nodes(character)
+        for clip in character.clips[:MOST_MEASURED]:
+            if _stays(clip, character):
+                find_contacts(character, clip, loops=True)
+    fitness_findings(project, characters)
 
 
 def _measured(use: CharacterUse, character: Character) -> Iterator[Finding]:
@@ -164,10 +178,7 @@ def _raised(oddity: Oddity, clip: Clip, how: ClipUse) -> Remedy | None:
 
 def _pace(clip: Clip, how: ClipUse, character: Character) -> tuple[str, str, Remedy] | None:
     """Return what there is to tell of a clip that was made in place and is played as if it travelled."""
-    facts = measure_clip(character, clip)
-    tall = height_of(character)
-    x, _, z = facts.travel
-    if not how.loop or {"x", "z"} & set(how.in_place) or math.hypot(x, z) > STAYS * tall:
+    if not how.loop or {"x", "z"} & set(how.in_place) or not _stays(clip, character):
         return None
     made = find_contacts(character, clip, loops=True).pace
     away = math.hypot(made[0] - how.goes[0], made[1] - how.goes[1])
@@ -179,3 +190,9 @@ def _pace(clip: Clip, how: ClipUse, character: Character) -> tuple[str, str, Rem
         words += f", and the character goes at {math.hypot(*how.goes):.2f} m/s"
     value = (round(made[0], 3), round(made[1], 3))
     return words, clip.name, Remedy(f"Let it go at {speed:.2f} m/s", (Change("clip", clip.name, "goes", value),))
+
+
+def _stays(clip: Clip, character: Character) -> bool:
+    """Tell whether a clip ends about where it began."""
+    x, _, z = measure_clip(character, clip).travel
+    return math.hypot(x, z) <= STAYS * height_of(character)

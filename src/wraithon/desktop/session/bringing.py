@@ -8,8 +8,6 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFileDialog, QWidget
 
-from wraithon.character.checkup import check_mesh, measure_clip
-from wraithon.character.measures import triangle_nodes
 from wraithon.character.reading.gltf_motions import motions_of
 from wraithon.character.retarget import guess_unit, propose_matches
 from wraithon.desktop.widgets.basics import counted
@@ -20,6 +18,7 @@ from wraithon.project.character import CaptureUse
 from wraithon.project.edit import fresh_name, replace_by_id, with_character
 from wraithon.project.files import to_text
 from wraithon.project.matching import missing_names
+from wraithon.stage.fitness import look_over
 from wraithon.stage.loading import CAPTURE_ENDINGS, Loaded, load, project_of_character, read_captures, read_files
 
 if TYPE_CHECKING:
@@ -33,8 +32,6 @@ if TYPE_CHECKING:
 
 __all__ = ["Bringing", "looked_over"]
 
-LOOKED_AT = 64
-"""Clips that are measured before anybody asks."""
 ALIKE = 0.5
 """Share of a file's joints named as a character's, from which its clips are offered for that character."""
 
@@ -226,12 +223,8 @@ def _alike(character: Character, ours: Character) -> bool:
 
 
 def looked_over(loaded: Loaded) -> Loaded:
-    """Look a character over while nobody waits: what is measured is kept for when it is asked for."""
-    for character in loaded.characters.values():
-        check_mesh(character)
-        triangle_nodes(character)
-        for clip in character.clips[:LOOKED_AT]:
-            measure_clip(character, clip)
+    """Look at what was read while nobody waits: what is found is kept for when it is asked for."""
+    look_over(loaded.project, loaded.characters)
     to_text(loaded.project)
     loaded.check()
     return loaded

@@ -25,7 +25,7 @@ from wraithon.project.refusing import refusal
 from wraithon.project.settling.reaching import reached
 from wraithon.project.things import THINGS, find, put_value
 from wraithon.stage.dressing import CaptureKey, Wardrobe
-from wraithon.stage.fitness import fitness_findings
+from wraithon.stage.fitness import fitness_findings, look_over
 from wraithon.studio.refusals import Refusals
 from wraithon.studio.sheets import Sheets
 from wraithon.studio.survey import survey_findings
@@ -235,7 +235,7 @@ class Session(QObject):
     ) -> None:
         """Dress characters beside the window, and measure their clips: both are kept for when they are asked for."""
         made, _ = self._wardrobe.dressed(project, files, captures)
-        fitness_findings(project, made)
+        look_over(project, made)
 
     def forget(self, *files: str) -> None:
         """Have characters made of some files made anew: what was read from them is no longer the same."""
