@@ -114,6 +114,11 @@ def test_a_clip_made_in_place_is_told_and_mended_and_its_feet_stand_then(demo, h
     assert "made in place" in found.message
     assert "1.3" in found.message
     assert not [f for f in fitness_findings(project, {use.id: dancer}) if "slides" in f.message]
+    (halved,) = told(project.but(characters=(use.but(scale=0.75),)))
+    speed, seen = (float(each.remedy.words.split()[4]) for each in (found, halved))
+    assert seen == pytest.approx(0.75 * speed, abs=0.01)
+    assert f"goes by at {seen:.2f} m/s" in halved.message
+    assert halved.remedy.changes == found.remedy.changes
     after = mended(project, found.remedy)
     assert told(after) == []
     assert told(put_value(after, "clip", "walk", "goes", (0.0, 0.5)))  # too slow for its feet

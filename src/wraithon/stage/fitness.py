@@ -154,7 +154,7 @@ def _of(use: CharacterUse, character: Character) -> Iterator[Finding]:
         how = use.clip(clip.name)
         raised = use.height + how.height
         place = f'character "{use.name}", clip "{clip.name}"'
-        pace = _pace(clip, how, character)
+        pace = _pace(clip, how, character, use.scale)
         if pace is not None:
             listed += 1
             yield Finding(Level.WARNING, place, *pace)
@@ -176,18 +176,21 @@ def _raised(oddity: Oddity, clip: Clip, how: ClipUse) -> Remedy | None:
     return Remedy(words, (Change("clip", clip.name, "height", round(how.height + oddity.raises, 4)),))
 
 
-def _pace(clip: Clip, how: ClipUse, character: Character) -> tuple[str, str, Remedy] | None:
-    """Return what there is to tell of a clip that was made in place and is played as if it travelled."""
+def _pace(clip: Clip, how: ClipUse, character: Character, scale: float) -> tuple[str, str, Remedy] | None:
+    """Return what there is to tell of a clip that was made in place and is played as if it travelled.
+
+    What it says is as it is seen, after the character's scale; what a clip goes by is kept before it.
+    """
     if not how.loop or {"x", "z"} & set(how.in_place) or not _stays(clip, character):
         return None
     made = find_contacts(character, clip, loops=True).pace
     away = math.hypot(made[0] - how.goes[0], made[1] - how.goes[1])
     if not any(made) or away < ALIKE * math.hypot(*made):
         return None
-    speed = math.hypot(*made)
+    speed = math.hypot(*made) * scale
     words = f"it was made in place: under feet that stand, the ground goes by at {speed:.2f} m/s"
     if any(how.goes):
-        words += f", and the character goes at {math.hypot(*how.goes):.2f} m/s"
+        words += f", and the character goes at {math.hypot(*how.goes) * scale:.2f} m/s"
     value = (round(made[0], 3), round(made[1], 3))
     return words, clip.name, Remedy(f"Let it go at {speed:.2f} m/s", (Change("clip", clip.name, "goes", value),))
 

@@ -172,7 +172,8 @@ def _pace(character: Character, clip: Clip | None, use: ClipUse) -> float:
     places = [root_place(character, clip_locals(character, clip, time)) for time in (0.0, clip.seconds)]
     x, _, z = places[1] - places[0]
     moved = max(math.hypot(x, z) / clip.seconds, math.hypot(*use.goes))
-    return moved if moved > LEAST_PACE else max(moved, math.hypot(*find_contacts(character, clip, loops=True).pace))
+    least = LEAST_PACE * height_of(character)
+    return moved if moved > least else max(moved, math.hypot(*find_contacts(character, clip, loops=True).pace))
 
 
 @kept_by_identity(maxsize=64)
