@@ -113,6 +113,17 @@ def test_all_that_can_be_taken_of_several_files_is(window, tmp_path):
     assert told[0][0].startswith("notes.txt: not a kind that is read")
 
 
+def test_what_is_wrong_with_each_of_several_files_stays_to_be_read(window, tmp_path):
+    (tmp_path / "cut.bvh").write_text("HIERARCHY\nROOT a\n{\n OFFSET 0 0 0\n")
+    (tmp_path / "bad.glb").write_bytes(b"glTF")
+    told = dropped(window, tmp_path / "cut.bvh", tmp_path / "notes.txt", tmp_path / "bad.glb")
+    *_, (words, _) = told
+    assert [part.split(":")[0] for part in words.split(" · ")] == ["notes.txt", "cut.bvh, line 4", "bad.glb"]
+    assert window.transport.said.toolTip() == words
+    *_, (words, _) = dropped(window, tmp_path / "bad.glb")  # what came before is over
+    assert "cut.bvh" not in words
+
+
 def test_models_refuse_in_our_words(window):
     told = []
     window.session.said.connect(lambda words, _kind: told.append(words))

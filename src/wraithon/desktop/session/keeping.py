@@ -57,7 +57,10 @@ class Keeper(QObject):
         self._window, self._session, self._bar, self._view = window, session, bar, view
         self.journal = Journal(opened)
         self.reading = Reading()
-        self.reading.failed.connect(lambda words: session.said.emit(words, "error"))
+        self.reading.failed.connect(lambda words: self._trouble(words, "error"))
+        self._dropping = False
+        self._troubles: list[str] = []
+        """What was told of the files of one drop: all of it stays to be read."""
         self.reading.progressed.connect(self._progressed)
         self.pictures = Pictures(window, session, self.reading)
         self.bringing = Bringing(window, session, self.reading, bar, self._begin)
@@ -120,16 +123,25 @@ class Keeper(QObject):
         projects = [path for path in found if _is_project(path)]
         self._dropped = [path for path in found if path not in projects[1:]]
         left = [path for path in paths if path not in self._dropped]
+        self._troubles, self._dropping = [], True
         if left:
-            self._session.said.emit(_not_taken(left, projects), "warning")
+            self._trouble(_not_taken(left, projects), "warning")
         if self._dropped:
             self._take_one(self._dropped.pop(0))
         self._take_next()
+
+    def _trouble(self, words: str, kind: str) -> None:
+        """Tell what a file cannot be taken for, after what was told of those dropped with it."""
+        if not self._dropping:
+            self._troubles = []
+        self._troubles.append(words)
+        self._session.said.emit(" · ".join(self._troubles), kind)
 
     def _take_next(self) -> None:
         """Take the next dropped file, once nothing is being read and nothing is asked."""
         while self._dropped and not self.reading.busy and not self._bar.isVisible():
             self._take_one(self._dropped.pop(0))
+        self._dropping = bool(self._dropped) or self.reading.busy
 
     def _take_one(self, path: Path) -> None:
         ending = path.suffix.lower()
