@@ -59,6 +59,26 @@ def test_extremes_are_where_they_are(kind, time, words):
     assert found.confidence == 1.0
 
 
+@pytest.mark.parametrize(
+    ("kind", "words"),
+    [
+        ("highest", "0.54 m above the ground"), ("lowest", "0.52 m above the ground"),
+        ("farthest", "0.03 m from the middle"), ("strike", "m/s"),
+    ],
+)  # fmt: skip
+def test_what_was_measured_is_told_as_it_is_seen(kind, words):
+    """A character of centimetres was said to strike at hundreds of metres a second."""
+    made, clip = swung()
+    found = candidates(made, clip, kind, "j1", loops=False)
+    small = candidates(made, clip, kind, "j1", loops=False, scale=0.02, raised=0.5)
+    assert [each.time for each in small] == pytest.approx([each.time for each in found], abs=1 / 60)
+    assert [each.confidence for each in small] == pytest.approx([each.confidence for each in found])
+    if kind == "strike":
+        assert all(float(each.reason.split()[0]) < 0.3 for each in small)
+    else:
+        assert [each.reason for each in small] == [words]
+
+
 def test_strikes_are_peaks_of_speed_and_apart():
     made, clip = swung()
     found = candidates(made, clip, "strike", "j1", loops=False)

@@ -37,7 +37,8 @@ def found_moments(project: Project, character: Character, kind: str, joint: str 
         how = use.clip(clip.name)
         if how.hidden:
             continue
-        for candidate in candidates(character, clip, kind, joint, loops=how.loop):
+        seen = {"scale": use.scale, "raised": use.height + how.height}
+        for candidate in candidates(character, clip, kind, joint, loops=how.loop, **seen):
             event = _event_of(project, candidate)
             marked = [m.time for m in how.marks if event is not None and m.event == event.id]
             if candidate.confidence >= LEAST and all(abs(time - candidate.time) > SAME for time in marked):

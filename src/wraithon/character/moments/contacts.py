@@ -69,8 +69,13 @@ class Contact:
     end: float
     confidence: float
     """From 0 to 1: how near the ground it is, and how still on it."""
-    reason: str
-    """What was measured, in words."""
+    height: float
+    """Metres above the ground in the middle, unscaled, and metres a second against it."""
+    speed: float
+
+    def reason(self, scale: float = 1.0) -> str:
+        """Return in words what was measured, as it is at a character's scale."""
+        return f"{self.height * scale * 100:.1f} cm above the ground, {self.speed * scale:.2f} m/s against it"
 
 
 @dataclass(frozen=True)
@@ -287,9 +292,8 @@ def _contacts(
         high, fast = (float(np.median(values[first:last])) for values in (heights, speeds))
         sure = np.clip(1 - max(high, 0.0) / (FAR * tall), 0, 1) * np.clip(1 - fast / (QUICK * tall), 0, 1)
         sure *= min(1.0, (last - first) * step / SURE)
-        words = f"{high * 100:.1f} cm above the ground, {fast:.2f} m/s against it"
         start, end = (round(float(step) * k, 4) for k in (first, last if loops else min(last, many - 1)))
-        found.append(Contact(foot.joint, start, end, round(float(sure), 3), words))
+        found.append(Contact(foot.joint, start, end, round(float(sure), 3), high, fast))
     return found
 
 

@@ -45,7 +45,16 @@ class Candidate:
     """What was measured, in words."""
 
 
-def candidates(character: Character, clip: Clip, kind: str, joint: str = "", *, loops: bool) -> list[Candidate]:
+def candidates(
+    character: Character,
+    clip: Clip,
+    kind: str,
+    joint: str = "",
+    *,
+    loops: bool,
+    scale: float = 1.0,
+    raised: float = 0.0,
+) -> list[Candidate]:
     """Return the moments of a kind in a clip, in order.
 
     Parameters
@@ -58,20 +67,23 @@ def candidates(character: Character, clip: Clip, kind: str, joint: str = "", *, 
         Whose; feet come down and lift off whatever is given here.
     loops
         Whether the clip's end goes over into its beginning.
+    scale, raised
+        The character's scale and how many metres it is raised: what is measured is told as it is seen.
     """
     if kind in {"down", "up"}:
-        return _contacts(character, clip, kind, loops=loops)
+        return _contacts(character, clip, kind, loops=loops, scale=scale)
     if joint not in character.skeleton.index or clip.seconds <= 0:
         return []
     many = int(np.clip(clip.seconds * RATE, 8, MOST))
     times = np.linspace(0, clip.seconds, many, endpoint=not loops)
     nodes = [character.skeleton.index[joint], character.root_node]
     places = np.array([pose[nodes, :3, 3] for pose in clip_poses(character, clip, times.tolist())], np.float64)
-    found = FINDERS[kind](times, places[:, 0], places[:, 1], height_of(character))
+    places = places * scale + (0.0, raised, 0.0)
+    found = FINDERS[kind](times, places[:, 0], places[:, 1], height_of(character) * scale)
     return [Candidate(kind, clip.name, round(time, 4), joint, sure, why) for time, sure, why in found]
 
 
-def _contacts(character: Character, clip: Clip, kind: str, *, loops: bool) -> list[Candidate]:
+def _contacts(character: Character, clip: Clip, kind: str, *, loops: bool, scale: float) -> list[Candidate]:
     found = []
     for contact in find_contacts(character, clip, loops=loops).contacts:
         time = contact.start if kind == "down" else contact.end
@@ -80,7 +92,7 @@ def _contacts(character: Character, clip: Clip, kind: str, *, loops: bool) -> li
         whole = contact.end - contact.start >= clip.seconds - 1e-3
         at_edge = not loops and not 0 < time < clip.seconds - 1e-3
         if not whole and not at_edge:
-            sure, why = contact.confidence, contact.reason
+            sure, why = contact.confidence, contact.reason(scale)
             found.append(Candidate(kind, clip.name, round(time, 4), contact.joint, sure, why))
     return sorted(found, key=lambda candidate: candidate.time)
 
