@@ -83,7 +83,7 @@ class Playing(Protocol):
 def _start_effect(show: Playing, waiting: Waiting, step: StartEffect) -> str:
     effect = show.cast.started(step, waiting.ground, waiting.strength)
     if effect is None:
-        return "its effect is gone"
+        return "its effect is gone" if step.effect else "it is not chosen what to start"
     fired = show.start(effect, waiting.anchor, waiting.due, trigger=waiting.trigger, follow=step.follow)
     return "" if fired else "too many firings are alive"
 
