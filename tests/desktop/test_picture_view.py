@@ -341,3 +341,37 @@ def test_joints_behind_the_camera_are_neither_drawn_nor_picked(picture, joints, 
     assert (pixels_of(picture) == bare).all()
     with qtbot.assertNotEmitted(hand.picked):
         QTest.mouseClick(picture, HAND, pos=QPoint(WIDE // 2, HIGH // 2))
+
+
+# ---- from where it is looked ------------------------------------------------------------------------
+
+
+def told_of_pixels(window):
+    return [found.message for found in window.session.findings() if "under a pixel" in found.message]
+
+
+def test_what_is_under_a_pixel_goes_by_where_the_camera_stands_and_not_where_it_stood(qtbot, window):
+    """A character's scale was mended, and its sprites were said to be too small for a camera of before."""
+    far = window.session.project.view.but(distance=4000.0)
+    window.session.edit("Far", lambda p: p.but(view=far))
+    qtbot.waitUntil(lambda: bool(told_of_pixels(window)))
+    window.station("character")
+    window.sheet("character")._look_anew()
+    qtbot.waitUntil(lambda: not told_of_pixels(window), timeout=5000)
+    assert window.session.project.view == far  # as it was saved
+    shown = window.transport.findings.text()
+    with qtbot.waitSignal(window.session.noticed, timeout=5000):
+        window.picture.set_view(far)
+    assert told_of_pixels(window)
+    assert window.transport.findings.text() != shown
+
+
+def test_a_camera_that_hardly_moves_has_nothing_found_anew(qtbot, window):
+    heard = []
+    window.session.noticed.connect(lambda: heard.append(1))
+    at = window.session.project.view
+    window.session.look_from(at.but(distance=at.distance * 1.2, azimuth=90.0))
+    window.session.look_from(at.but(distance=at.distance / 1.2))
+    assert heard == []
+    window.session.look_from(at.but(distance=at.distance * 1.25))
+    assert heard == [1]

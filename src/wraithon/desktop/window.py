@@ -6,7 +6,7 @@ import logging
 import time
 from pathlib import Path
 
-from PySide6.QtCore import QEvent, Qt
+from PySide6.QtCore import QEvent, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QHideEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
@@ -47,6 +47,8 @@ __all__ = ["Window"]
 
 log = logging.getLogger(__name__)
 
+STANDS = 400
+"""Milliseconds after which a camera that was moved stands still."""
 CLOSE = 0.25
 """Metres around a joint or an anchor that are looked at."""
 
@@ -83,6 +85,9 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self._closing, self._seen = False, True
         self._problems_said: set[str] = set()
         self._shown, self._ahead = False, Ahead(self)
+        self._stands = QTimer(self, singleShot=True, interval=STANDS)
+        """Over when the camera has stood still."""
+        self._stands.timeout.connect(lambda: self.session.look_from(self.picture.view))
         self._lens = self.session.project.view.fov
         self._selected_at: dict[str, tuple[str, str]] = {}
         """What was selected in each station when it was left."""
@@ -201,6 +206,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
 
     def _view_changed(self, view: View) -> None:
         self.engine.send(view=view)
+        self._stands.start()
 
     def _resized(self, wide: int, high: int) -> None:
         self.engine.send(size=(wide, high), redraw=True)
@@ -288,6 +294,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self._problems_said = set()
         self._selected_at.clear()
         self.picture.view = self.session.project.view
+        self._stands.stop()
         self.picture.shot = None
         self.picture.comparing.clear()
         self.playing = False

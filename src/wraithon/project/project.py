@@ -87,6 +87,11 @@ class View(Model):
     fov: Annotated[float, Field(ge=5.0, le=120.0)] = 36.0
     follow: bool = True
 
+    @property
+    def metres_high(self) -> float:
+        """How many metres the picture is high at the target's distance."""
+        return 2 * self.distance * math.tan(math.radians(self.fov / 2))
+
     def around(self, low: Sequence[float], high: Sequence[float], wide: float = 1.0, least: float = 0.1) -> View:
         """Return a view that shows a box, turned as this one is.
 

@@ -184,7 +184,7 @@ class PictureView(QWidget):
 
     def slide(self, across: float, down: float) -> None:
         """Slide the target with the drag, in pixels."""
-        metres = 2 * self.view.distance * np.tan(np.radians(self.view.fov / 2)) / max(self.height(), 1)
+        metres = self.view.metres_high / max(self.height(), 1)
         right, up, _ = camera_of(self.view, (0.0, 0.0, 0.0)).basis.astype(np.float64)
         target = np.array(self.view.target) + (up * down - right * across) * metres
         self.set_view(self.view.but(target=tuple(float(x) for x in np.clip(target, -FARTHEST, FARTHEST))))

@@ -36,6 +36,7 @@ if TYPE_CHECKING:
     from wraithon.character.reading.bvh import Capture
     from wraithon.project.checks.finding import Remedy
     from wraithon.project.effect import Effect
+    from wraithon.project.project import View
     from wraithon.stage.loading import Loaded
     from wraithon.studio.survey import Survey
 
@@ -46,6 +47,8 @@ log = logging.getLogger(__name__)
 Edit = Callable[[Project], Project]
 AT_ONCE = 4000
 """Turns of joints that are worked out before the window goes on."""
+NEARER = 1.25
+"""How many times nearer or farther the camera stands than before for findings to be found anew."""
 TOLD = 3
 """Files that are named in one line."""
 STALE = 0.5
@@ -107,6 +110,8 @@ class Session(QObject):
         self._surveys: dict[str, Survey] = {}
         self._refusals = Refusals()
         self._sheets = Sheets()
+        self._seen_from: View | None = None
+        """From where the artist looks, where that is nearer or farther than the project's own view."""
         self._found: tuple[Finding, ...] = ()
         self._checked: tuple[object, ...] = ()
         self._checked_at = 0.0
@@ -150,7 +155,7 @@ class Session(QObject):
         self.reading_findings = loaded.findings
         self.shelf = TextureShelf(self.folder)
         self.selection, self.also = ("", ""), ()
-        self.wishes = Wishes()
+        self.wishes, self._seen_from = Wishes(), None
         self.changed.emit()
         self.selected.emit("", "")
         self.loaded.emit()
@@ -323,7 +328,8 @@ class Session(QObject):
         if not same_objects(made_of, self._checked) or time.monotonic() - self._checked_at > STALE:
             facts = {key: character.facts for key, character in self.characters.items()}
             textures, sounds = frozenset(self.shelf.names()), frozenset(self.shelf.sounds.names())
-            found = check(self.project, facts, textures, sounds)
+            seen_from = self._seen_from or self.project.view
+            found = check(self.project.but(view=seen_from), facts, textures, sounds)
             fitness = fitness_findings(self.project, self.characters)
             frames = self._sheets.findings(self.project, self.shelf)
             surveys = (self.survey_of(effect) for effect in self.project.effects)
@@ -332,6 +338,15 @@ class Session(QObject):
             self._found = (*self.reading_findings, *self._unfit, *found, *refused, *frames, *seen, *fitness)
             self._checked, self._checked_at = made_of, time.monotonic()
         return self._found
+
+    def look_from(self, view: View) -> None:
+        """Hear from where the artist looks: how many pixels something takes goes by that.
+
+        What is found is found anew only where that makes a difference: a large project takes its time.
+        """
+        if not 1 / NEARER < view.metres_high / (self._seen_from or self.project.view).metres_high < NEARER:
+            self._seen_from, self._checked = view, ()
+            self.noticed.emit()
 
     def survey_of(self, effect: Effect) -> Survey | None:
         """Return what a firing of an effect, as it is, was seen to do; None where that is not known."""

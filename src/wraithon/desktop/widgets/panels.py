@@ -44,6 +44,7 @@ class Panel(QWidget):
         """Show what the session holds from now on, or `late`: from when it is shown first, and made only then."""
         session.changed.connect(self._changed)
         session.loaded.connect(self._changed)
+        session.noticed.connect(self._changed)
         session.selected.connect(self._selected)
         self._behind = late
         if not late:

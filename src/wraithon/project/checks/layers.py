@@ -263,7 +263,7 @@ def _unseen(layer: Layer, view: View) -> Iterator[Told]:
 
 def _too_small(layer: Layer, look: SpriteLook, view: View) -> Iterator[Told]:
     top = top_of(layer.size) * max(1.0, top_of(layer.stretch))
-    pixel = 2 * view.distance * math.tan(math.radians(view.fov / 2)) / LINES
+    pixel = view.metres_high / LINES
     if 0 < top < pixel * LEAST_PIXELS:
         words = f"its sprites are under a pixel: {_length(top)} at most, where a pixel is {_length(pixel)}"
         times = ENOUGH_PIXELS * pixel / top
