@@ -12,7 +12,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
 from wraithon.desktop.engine.engine import Engine
-from wraithon.desktop.folding import SCORE
+from wraithon.desktop.folding import TIMELINE
 from wraithon.desktop.stations import STATIONS
 from wraithon.desktop.theme.theme import apply_theme
 from wraithon.desktop.window import Window
@@ -77,12 +77,12 @@ def reopened(window, qtbot, demo):
     folding = window.folding
     for undo, folded in (
         (folding.everything, window.sheets.isHidden()), (folding.index, window.indexes.isHidden()),
-        (folding.score, window.score.isHidden()),
+        (folding.timeline, window.timeline.isHidden()),
     ):  # fmt: skip
         if folded:
             undo()
     window.resize(1280, 800)
-    window.split.setSizes([602, SCORE])
+    window.split.setSizes([602, TIMELINE])
     window.upper.setSizes([224, 606, 390])
     for station in STATIONS:
         window.sheet(station.key).to_top()

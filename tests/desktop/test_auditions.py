@@ -72,7 +72,7 @@ def test_h_holds_the_pose_of_the_event_that_starts_it(qtbot, window):
     event = next(e for e in use.events if e.name == "strike")
     clip = next(c for c in use.clips for m in c.marks if m.event == event.id)
     marks = [m.time for m in clip.marks if m.event == event.id]
-    segments = {segment.use.name: base for base, segment in window.score.passes()}
+    segments = {segment.use.name: base for base, segment in window.timeline.passes()}
     assert window.picture.shot.time == pytest.approx(segments[clip.name] + marks[0], abs=1 / 60)
     assert not window.playing
 

@@ -22,8 +22,8 @@ from tests.desktop.conftest import close_window, open_window
 from wraithon.character.moments.peaks import Candidate
 from wraithon.desktop.catching import Catcher, crashed_before
 from wraithon.desktop.guarding import guarded, is_handler
-from wraithon.desktop.score.found_lane import FoundLane
 from wraithon.desktop.stations import STATIONS
+from wraithon.desktop.timeline.found_lane import FoundLane
 from wraithon.places import crash_file, log_file, start_log
 from wraithon.project.edit import play_only
 
@@ -212,7 +212,7 @@ def test_interrupts_go_their_usual_way(catcher, monkeypatch):
 
 
 def test_moments_on_a_clip_that_is_not_played_are_told_and_taken(window, catcher, qtbot):
-    lane = window.score.findChild(FoundLane)
+    lane = window.timeline.findChild(FoundLane)
     window.session.edit("Only walk", lambda project: play_only(project, "walk"))
     lane.show_found([Candidate("strike", "strike", 0.1, "head", 0.8, "quickest here")])
     QTest.qWait(80)

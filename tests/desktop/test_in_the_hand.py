@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QApplication, QLineEdit, QTreeWidgetItem
 
 from tests.desktop.conftest import close_window, exact_at, open_window, settle
 from tests.desktop.test_courses import Held
-from tests.desktop.test_score import EVENT_Y, flag_x, mark, score  # noqa: F401  # a fixture
+from tests.desktop.test_timeline import EVENT_Y, flag_x, mark, timeline  # noqa: F401  # a fixture
 from wraithon.desktop.effects.attribute_editor import AttributeEditor, RangeBar, _same_drawn
 from wraithon.desktop.session.session import Session
 from wraithon.desktop.widgets.colours import ColourPicker, to_linear, to_screen
@@ -165,14 +165,14 @@ def test_undoing_a_deletion_selects_what_came_back(window):
 # ---- events, triggers, solo -----------------------------------------------------------------------
 
 
-def test_marking_again_marks_the_same_event(score):  # noqa: F811  # the fixture
-    score.session.select("mark", "blow")
-    score.mark_at(0.35)
-    new = score.session.selection[1]
-    assert mark(score, new).event == "hit"
-    score.mark_at(0.45)
-    assert len(score.session.project.character.events) == 2
-    assert flag_x(score, new) > 0
+def test_marking_again_marks_the_same_event(timeline):  # noqa: F811  # the fixture
+    timeline.session.select("mark", "blow")
+    timeline.mark_at(0.35)
+    new = timeline.session.selection[1]
+    assert mark(timeline, new).event == "hit"
+    timeline.mark_at(0.45)
+    assert len(timeline.session.project.character.events) == 2
+    assert flag_x(timeline, new) > 0
     assert EVENT_Y > 0
 
 
@@ -353,34 +353,34 @@ def test_tab_leaves_the_picture(qtbot, window):
     assert window.sheets.isVisible()
 
 
-def test_index_and_score_fold_and_the_picture_has_the_room(qtbot, window):
+def test_index_and_timeline_fold_and_the_picture_has_the_room(qtbot, window):
     def share():
         settle(0.1)
         return window.picture.width() * window.picture.height() / (1280 * 800)
 
     assert share() > 1 / 3
     window.fold_index()
-    window.fold_score()
+    window.fold_timeline()
     assert share() > 0.6
     assert window.sheets.width() >= 340
     assert window.transport.isVisible()
     window.fold_index()
-    window.fold_score()
+    window.fold_timeline()
     assert share() == pytest.approx(0.351, abs=0.01)
 
 
 def test_folds_are_remembered(qtbot, demo):
     first = open_window(qtbot, demo)
     first.fold_index()
-    first.fold_score()
+    first.fold_timeline()
     close_window(first)
     second = open_window(qtbot, demo)
     assert second.indexes.isHidden()
-    assert second.score.isHidden()
+    assert second.timeline.isHidden()
     second.fold_index()
-    second.fold_score()
+    second.fold_timeline()
     settle(0.1)
-    assert second.score.height() >= 146
+    assert second.timeline.height() >= 146
     close_window(second)
 
 
@@ -552,27 +552,27 @@ def test_a_file_of_another_kind_says_what_to_export(window, tmp_path, name):
     assert window.session.project is before
 
 
-def test_escape_gives_up_a_rename_and_the_drag_of_a_mark(score):  # noqa: F811  # the fixture
-    before = score.session.project
-    score.rename_event(score.flags()[0])
-    QTest.keyClicks(score._name, "other")
-    QTest.keyClick(score._name, KEYS.Key_Escape)
-    assert not score._name.isVisible()
-    assert score.session.project is before
-    start = QPoint(round(flag_x(score, "right")), EVENT_Y)
-    QTest.mousePress(score, HAND, pos=start)
-    QTest.mouseMove(score, QPoint(round(score.x_of(0.55)), EVENT_Y))
-    assert score.session.project is not before
-    QTest.keyClick(score, KEYS.Key_Escape)
-    assert score.session.project == before
-    QTest.mouseMove(score, QPoint(round(score.x_of(0.4)), EVENT_Y))
-    assert score.session.project == before
-    assert score.session.history.undo_label is None
+def test_escape_gives_up_a_rename_and_the_drag_of_a_mark(timeline):  # noqa: F811  # the fixture
+    before = timeline.session.project
+    timeline.rename_event(timeline.flags()[0])
+    QTest.keyClicks(timeline._name, "other")
+    QTest.keyClick(timeline._name, KEYS.Key_Escape)
+    assert not timeline._name.isVisible()
+    assert timeline.session.project is before
+    start = QPoint(round(flag_x(timeline, "right")), EVENT_Y)
+    QTest.mousePress(timeline, HAND, pos=start)
+    QTest.mouseMove(timeline, QPoint(round(timeline.x_of(0.55)), EVENT_Y))
+    assert timeline.session.project is not before
+    QTest.keyClick(timeline, KEYS.Key_Escape)
+    assert timeline.session.project == before
+    QTest.mouseMove(timeline, QPoint(round(timeline.x_of(0.4)), EVENT_Y))
+    assert timeline.session.project == before
+    assert timeline.session.history.undo_label is None
 
 
 def test_playing_round_stays_in_its_stretch(qtbot, new_window):
     window = new_window
-    window.score.rounds.lay(0.5, 0.75)
+    window.timeline.rounds.lay(0.5, 0.75)
     window.seek(0.5)
     qtbot.waitUntil(lambda: exact_at(window, 0.5), timeout=60_000)
     times = []
@@ -585,7 +585,7 @@ def test_playing_round_stays_in_its_stretch(qtbot, new_window):
     assert min(times) >= 0.5 - 1e-6
     assert max(times) < 0.75 + 0.1 + 1e-6
     QTest.keyClick(window.picture, KEYS.Key_L)
-    assert window.score.rounds.stretch == (0.0, 0.0)
+    assert window.timeline.rounds.stretch == (0.0, 0.0)
     QTest.keyClick(window.picture, KEYS.Key_Space)
     qtbot.waitUntil(lambda: window.picture.shot.time > 1.0, timeout=60_000)
     QTest.keyClick(window.picture, KEYS.Key_Space)

@@ -9,7 +9,7 @@ from PySide6.QtGui import QImage, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from tests.desktop.test_score import shot
+from tests.desktop.test_timeline import shot
 from wraithon.character.pose import rest_pose
 from wraithon.desktop.picture.comparing import Way
 from wraithon.desktop.picture.hands import JointHand

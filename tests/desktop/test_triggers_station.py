@@ -138,16 +138,16 @@ def test_an_event_is_mirrored_to_the_other_side_by_a_button(qtbot, window):
 
 
 def dragged(window, effect, moment, kind):
-    """Send what Qt sends a score while an effect of the list is dragged over it, or dropped."""
+    """Send what Qt sends a timeline while an effect of the list is dragged over it, or dropped."""
     index = window.index("effects")
     item = next(item for item in index.items() if (kind_of(item), key_of(item)) == ("effect", effect))
-    score = window.score
-    at = QPointF(score.x_of(moment), 40)
+    timeline = window.timeline
+    at = QPointF(timeline.x_of(moment), 40)
     data = index.tree.mimeData([item])
     made = {"enter": QDragEnterEvent, "move": QDragMoveEvent, "drop": QDropEvent}[kind]
     place = at if kind == "drop" else at.toPoint()
     event = made(place, Qt.DropAction.MoveAction, data, HAND, Qt.KeyboardModifier.NoModifier)
-    QApplication.sendEvent(score, event)
+    QApplication.sendEvent(timeline, event)
     return event
 
 
@@ -184,11 +184,11 @@ def test_what_is_no_effect_or_falls_beside_the_lanes_is_not_taken(qtbot, window)
     before = window.session.project
     data = QMimeData()
     data.setText("hello")
-    at_lane = QPointF(window.score.x_of(1.0), 40)
+    at_lane = QPointF(window.timeline.x_of(1.0), 40)
     for place, held in ((at_lane, data), (QPointF(5, 40), window.index("effects").tree.mimeData(
             [next(window.index("effects").items())]))):  # fmt: skip
         event = QDropEvent(place, Qt.DropAction.MoveAction, held, HAND, Qt.KeyboardModifier.NoModifier)
-        QApplication.sendEvent(window.score, event)
+        QApplication.sendEvent(window.timeline, event)
         assert not event.isAccepted()
     assert window.session.project is before
 
@@ -250,7 +250,7 @@ def test_one_is_taken_by_a_click_another_left_out_and_a_third_moved_first(qtbot,
     assert len(window.session.project.character.clip("walk").marks) == 1  # a drag takes nothing yet
     QTest.keyClick(lane, Qt.Key.Key_Escape)
     assert not lane.isVisible()
-    assert window.score.hasFocus()
+    assert window.timeline.hasFocus()
     assert len(window.session.project.character.clip("walk").marks) == 1
 
 

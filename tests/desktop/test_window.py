@@ -17,7 +17,7 @@ from tests.desktop.conftest import close_window, exact_at, open_window, settle
 from tests.glb_maker import skinned_strip
 from tests.test_gltf import breakage
 from wraithon.demo import DEMO_FOLDER
-from wraithon.desktop.score.lanes import CLIP_TOP, EVENTS_TOP
+from wraithon.desktop.timeline.lanes import CLIP_TOP, EVENTS_TOP
 from wraithon.interchange.journal import Journal
 from wraithon.picture.pace import Pace, Thrift
 from wraithon.project.files import open_project
@@ -65,10 +65,10 @@ def test_stepping_and_rewinding_by_keys(qtbot, window):
 
 
 def test_scrubbing_both_ways_shows_each_moment_exactly(qtbot, window, demo):
-    score = window.score
+    timeline = window.timeline
     for moment in (1.0, 0.4, 2.9):
-        qtbot.mouseClick(score, LEFT, pos=QPoint(round(score.x_of(moment)), 8))
-        wanted = round(score.time * 60) / 60
+        qtbot.mouseClick(timeline, LEFT, pos=QPoint(round(timeline.x_of(moment)), 8))
+        wanted = round(timeline.time * 60) / 60
         qtbot.waitUntil(lambda w=wanted: exact_at(window, w), timeout=60_000)
         player = Player(demo.project, demo.characters)
         player.seek(window.picture.shot.time)
@@ -111,10 +111,10 @@ def test_keys_change_the_station(qtbot, window, number):
 def test_a_key_shows_only_the_picture_and_brings_the_rest_back(qtbot, window):
     press(qtbot, window, Qt.Key.Key_F9)
     assert not window.indexes.isVisible()
-    assert not window.score.isVisible()
+    assert not window.timeline.isVisible()
     press(qtbot, window, Qt.Key.Key_F9)
     assert window.indexes.isVisible()
-    assert window.score.isVisible()
+    assert window.timeline.isVisible()
 
 
 def test_a_layer_is_selected_at_once_and_its_life_is_shown(window):
@@ -285,20 +285,20 @@ def test_marking_dragging_renaming_and_deleting_an_event(qtbot, window):
     assert kind == "mark"
     marks = window.session.project.character.clip("walk").marks
     assert [m.time for m in marks if m.id == key] == [0.5]
-    score = window.score
+    timeline = window.timeline
     y = EVENTS_TOP + 9
-    x = round(score.x_of(0.5))
-    qtbot.mousePress(score, LEFT, pos=QPoint(x + 2, y))
-    qtbot.mouseMove(score, QPoint(round(score.x_of(0.75)), y))
-    qtbot.mouseRelease(score, LEFT, pos=QPoint(round(score.x_of(0.75)), y))
+    x = round(timeline.x_of(0.5))
+    qtbot.mousePress(timeline, LEFT, pos=QPoint(x + 2, y))
+    qtbot.mouseMove(timeline, QPoint(round(timeline.x_of(0.75)), y))
+    qtbot.mouseRelease(timeline, LEFT, pos=QPoint(round(timeline.x_of(0.75)), y))
     moved = next(m for m in window.session.project.character.clip("walk").marks if m.id == key)
     assert moved.time == pytest.approx(0.75, abs=0.02)
-    score.setFocus()
-    qtbot.keyClick(score, Qt.Key.Key_F2)
-    score._name.setText("slam")
-    qtbot.keyClick(score._name, Qt.Key.Key_Return)
+    timeline.setFocus()
+    qtbot.keyClick(timeline, Qt.Key.Key_F2)
+    timeline._name.setText("slam")
+    qtbot.keyClick(timeline._name, Qt.Key.Key_Return)
     assert window.session.project.event("strike").name == "slam"
-    qtbot.keyClick(score, Qt.Key.Key_Delete)
+    qtbot.keyClick(timeline, Qt.Key.Key_Delete)
     assert all(m.id != key for m in window.session.project.character.clip("walk").marks)
     for _ in range(4):
         window.session.undo()
@@ -306,12 +306,12 @@ def test_marking_dragging_renaming_and_deleting_an_event(qtbot, window):
 
 
 def test_ctrl_drag_duplicates_a_mark(qtbot, window):
-    score = window.score
+    timeline = window.timeline
     before = [m.event for m in window.session.project.character.clip("strike").marks]
-    x = round(score.x_of(2.82))
-    qtbot.mousePress(score, LEFT, CTRL, QPoint(x + 2, EVENTS_TOP + 9))
-    qtbot.mouseMove(score, QPoint(x + 40, EVENTS_TOP + 9))
-    qtbot.mouseRelease(score, LEFT, CTRL, QPoint(x + 40, EVENTS_TOP + 9))
+    x = round(timeline.x_of(2.82))
+    qtbot.mousePress(timeline, LEFT, CTRL, QPoint(x + 2, EVENTS_TOP + 9))
+    qtbot.mouseMove(timeline, QPoint(x + 40, EVENTS_TOP + 9))
+    qtbot.mouseRelease(timeline, LEFT, CTRL, QPoint(x + 40, EVENTS_TOP + 9))
     marks = window.session.project.character.clip("strike").marks
     assert sorted(m.event for m in marks) == sorted([*before, "strike"])
 
@@ -358,7 +358,7 @@ def test_hiding_a_part_and_playing_one_clip(qtbot, window):
     window.session.select("clip", "strike")
     window.sheet("character").clip.play_only()
     assert [c.clip for c in window.session.project.stage.order] == ["strike"]
-    assert [s.use.name for _, s in window.score.passes()][:2] == ["strike", "strike"]
+    assert [s.use.name for _, s in window.timeline.passes()][:2] == ["strike", "strike"]
 
 
 def test_a_new_anchor_on_the_selected_joint_is_nudged_by_numbers(window):
@@ -578,8 +578,8 @@ def test_the_anchor_of_what_is_selected_is_drawn_where_it_is(qtbot, window):
     assert 0 < place[0] < window.picture.width()
 
 
-def test_the_score_draws_its_lanes(window):
-    image = window.score.grab().toImage()
+def test_the_timeline_draws_its_lanes(window):
+    image = window.timeline.grab().toImage()
     assert image.height() > CLIP_TOP
     colours = {image.pixel(x, CLIP_TOP + 12) for x in range(80, image.width(), 3)}
     assert len(colours) > 3
@@ -605,10 +605,10 @@ def test_f6_takes_the_keyboard_from_area_to_area(qtbot, window):
             "index": window.indexes,
             "picture": window.picture,
             "sheet": window.sheets,
-            "score": window.score,
+            "timeline": window.timeline,
         }
         seen |= {name for name, area in areas.items() if area is focus or area.isAncestorOf(focus)}
-    assert seen == {"index", "picture", "sheet", "score"}
+    assert seen == {"index", "picture", "sheet", "timeline"}
 
 
 def test_space_presses_the_button_that_has_the_keyboard(qtbot, window):

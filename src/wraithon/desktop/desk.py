@@ -8,9 +8,9 @@ if TYPE_CHECKING:
     from wraithon.desktop.auditioning import Auditioning
     from wraithon.desktop.engine.engine import Engine
     from wraithon.desktop.picture.picture_view import PictureView
-    from wraithon.desktop.score.score import Score
     from wraithon.desktop.session.keeping import Keeper
     from wraithon.desktop.session.session import Session
+    from wraithon.desktop.timeline.timeline import Timeline
     from wraithon.desktop.widgets.panels import Index
     from wraithon.stage.performance import Performance
 
@@ -22,7 +22,7 @@ class Desk(Protocol):
 
     session: Session
     keeper: Keeper
-    score: Score
+    timeline: Timeline
     picture: PictureView
     auditioning: Auditioning
     engine: Engine
@@ -53,11 +53,11 @@ class Desk(Protocol):
     def fold_index(self) -> None:
         """Fold the list to its head, or show it again."""
 
-    def fold_score(self) -> None:
-        """Fold the score to the line above it, or show it again."""
+    def fold_timeline(self) -> None:
+        """Fold the timeline to the line above it, or show it again."""
 
     def next_area(self) -> None:
-        """Give the keyboard to the next of index, picture, sheet and score."""
+        """Give the keyboard to the next of index, picture, sheet and timeline."""
 
     def keep_view(self) -> None:
         """Keep where the camera stands, and its lens, under a name."""

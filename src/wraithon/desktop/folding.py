@@ -1,4 +1,4 @@
-"""Folding: the list and the score shrink to their heads, so that the picture has the room."""
+"""Folding: the list and the timeline shrink to their heads, so that the picture has the room."""
 
 from __future__ import annotations
 
@@ -11,40 +11,45 @@ from wraithon.desktop.widgets.basics import tool
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QSplitter, QWidget
 
-    from wraithon.desktop.score.score import Score
+    from wraithon.desktop.timeline.timeline import Timeline
     from wraithon.desktop.transport import Transport
 
-__all__ = ["SCORE", "Folding", "Folds"]
+__all__ = ["TIMELINE", "Folding", "Folds"]
 
-SCORE = 198
-"""Pixels the score and the line above it begin with."""
+TIMELINE = 198
+"""Pixels the timeline and the line above it begin with."""
 UNBOUNDED = 16_777_215
 """What Qt takes for no greatest height."""
 
 
 class Folding:
-    """Folds the index and the score of a window, and hides all but the picture."""
+    """Folds the index and the timeline of a window, and hides all but the picture."""
 
     def __init__(
-        self, indexes: QWidget, score: Score, transport: Transport, split: QSplitter, others: tuple[QWidget, ...]
+        self,
+        indexes: QWidget,
+        timeline: Timeline,
+        transport: Transport,
+        split: QSplitter,
+        others: tuple[QWidget, ...],
     ) -> None:
-        self._indexes, self._score, self._transport, self._split = indexes, score, transport, split
+        self._indexes, self._timeline, self._transport, self._split = indexes, timeline, transport, split
         self._others = others
         self._index_folded = False
-        self._high = SCORE
+        self._high = TIMELINE
         self.unfold = tool("caret-right", "Show the list (F7)", self.index)
         """What stands for the list while it is folded."""
         self.unfold.hide()
 
     def restore(self) -> None:
         """Fold what was folded the last time."""
-        for fold, folded in zip((self.index, self.score), folds(), strict=True):
+        for fold, folded in zip((self.index, self.timeline), folds(), strict=True):
             if folded:
                 fold()
 
     def remember(self) -> None:
         """Keep what is folded for the next time."""
-        keep_folds(index=self._index_folded, score=self._score.isHidden())
+        keep_folds(index=self._index_folded, timeline=self._timeline.isHidden())
 
     def index(self) -> None:
         """Fold the list to its head, or show it again."""
@@ -52,12 +57,12 @@ class Folding:
         self._indexes.setVisible(not self._index_folded)
         self.unfold.setVisible(self._index_folded)
 
-    def score(self) -> None:
-        """Fold the score to the line above it, or show it again."""
-        fold, sizes, line = not self._score.isHidden(), self._split.sizes(), self._transport.height()
-        self._score.setVisible(not fold)
+    def timeline(self) -> None:
+        """Fold the timeline to the line above it, or show it again."""
+        fold, sizes, line = not self._timeline.isHidden(), self._split.sizes(), self._transport.height()
+        self._timeline.setVisible(not fold)
         self._split.widget(1).setMaximumHeight(line if fold else UNBOUNDED)
-        lower = line if fold else max(self._high, SCORE)
+        lower = line if fold else max(self._high, TIMELINE)
         self._high = sizes[1]
         self._split.setSizes([sum(sizes) - lower, lower])
         self._transport.fold.setIcon(icon("caret-up" if fold else "caret-down"))
@@ -84,6 +89,6 @@ class Folds:
         """Fold the list to its head, or show it again."""
         self.folding.index()
 
-    def fold_score(self) -> None:
-        """Fold the score to the line above it, or show it again."""
-        self.folding.score()
+    def fold_timeline(self) -> None:
+        """Fold the timeline to the line above it, or show it again."""
+        self.folding.timeline()

@@ -12,8 +12,8 @@ if TYPE_CHECKING:
     from wraithon.desktop.engine.engine import Engine
     from wraithon.desktop.picture.picture_view import PictureView
     from wraithon.desktop.rehearse.keys import DrivingKeys
-    from wraithon.desktop.score.score import Score
     from wraithon.desktop.session.session import Session
+    from wraithon.desktop.timeline.timeline import Timeline
     from wraithon.desktop.transport import Transport
 
 __all__ = ["Plays"]
@@ -23,12 +23,12 @@ MEASURED = 5.0
 
 
 class Plays:
-    """A window that plays: its part of commands that the transport, the score and the stations share."""
+    """A window that plays: its part of commands that the transport, the timeline and the stations share."""
 
     session: Session
     engine: Engine
     transport: Transport
-    score: Score
+    timeline: Timeline
     auditioning: Auditioning
     picture: PictureView
     keys: DrivingKeys
@@ -37,7 +37,7 @@ class Plays:
     @property
     def moment(self) -> float:
         """The show's moment that is seen, in seconds."""
-        return self.score.time
+        return self.timeline.time
 
     @property
     def performance(self) -> Performance | None:

@@ -26,17 +26,17 @@ def remember(window: QWidget, **splitters: QSplitter) -> None:
         settings.setValue(key, splitter.saveState())
 
 
-def keep_folds(*, index: bool, score: bool) -> None:
-    """Keep whether index and score are folded."""
+def keep_folds(*, index: bool, timeline: bool) -> None:
+    """Keep whether index and timeline are folded."""
     settings = _settings()
     settings.setValue("index folded", int(index))
-    settings.setValue("score folded", int(score))
+    settings.setValue("timeline folded", int(timeline))
 
 
 def folds() -> tuple[bool, bool]:
-    """Return whether index and score were folded."""
+    """Return whether index and timeline were folded."""
     settings = _settings()
-    return tuple(str(settings.value(f"{key} folded", 0)) == "1" for key in ("index", "score"))  # type: ignore[return-value]
+    return tuple(str(settings.value(f"{key} folded", 0)) == "1" for key in ("index", "timeline"))  # type: ignore[return-value]
 
 
 def restore(window: QWidget, **splitters: QSplitter) -> None:

@@ -1,4 +1,4 @@
-"""The line above the score: playing, the clock, what was said, and the findings."""
+"""The line above the timeline: playing, the clock, what was said, and the findings."""
 
 from __future__ import annotations
 
@@ -66,12 +66,12 @@ class Transport(QWidget):
         layout.addWidget(self.tempo)
         self.clock = Readout(170)
         layout.addWidget(self.clock)
-        layout.addWidget(self._mark_button(desk.score.mark_here))
+        layout.addWidget(self._mark_button(desk.timeline.mark_here))
         self.said = Said()
         layout.addWidget(self.said, 1)
         self.findings = self._findings_button()
         layout.addWidget(self.findings)
-        self.fold = tool("caret-down", "Fold the score, or show it (F8)", desk.fold_score)
+        self.fold = tool("caret-down", "Fold the timeline, or show it (F8)", desk.fold_timeline)
         layout.addWidget(self.fold)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)

@@ -1,4 +1,4 @@
-"""The window: rail, index, picture, sheet and score around one session and one engine."""
+"""The window: rail, index, picture, sheet and timeline around one session and one engine."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from wraithon.desktop.commands import menu_of
 from wraithon.desktop.compares import Compares
 from wraithon.desktop.engine.engine import Engine
 from wraithon.desktop.engine.speaker import Speaker
-from wraithon.desktop.folding import SCORE, Folding, Folds
+from wraithon.desktop.folding import TIMELINE, Folding, Folds
 from wraithon.desktop.picks import Picks
 from wraithon.desktop.picture.anchor_hand import AnchorHand
 from wraithon.desktop.picture.framing import points_of
@@ -28,11 +28,11 @@ from wraithon.desktop.playing import Plays
 from wraithon.desktop.rail import Rail
 from wraithon.desktop.rehearse.keys import DrivingKeys
 from wraithon.desktop.remembered import remember, restore
-from wraithon.desktop.score.score import Score
 from wraithon.desktop.session.bar import Bar
 from wraithon.desktop.session.keeping import Keeper
 from wraithon.desktop.session.session import Session
 from wraithon.desktop.stations import STATIONS, Station
+from wraithon.desktop.timeline.timeline import Timeline
 from wraithon.desktop.transport import Transport
 from wraithon.desktop.widgets.ahead import Ahead
 from wraithon.desktop.widgets.basics import column_of, tool
@@ -96,7 +96,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self.resize(1280, 800)
         self.setMinimumSize(900, 560)
         self.setAcceptDrops(True)
-        self.picture, self.score, self.bar = PictureView(), Score(self.session), Bar()
+        self.picture, self.timeline, self.bar = PictureView(), Timeline(self.session), Bar()
         self.keeper = Keeper(self, self.session, self.bar, self._view, opened)
         # Before all others that listen, so that the picture is under way while they work.
         self.session.changed.connect(self._send_project)
@@ -158,18 +158,18 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self.lower_half = QWidget()
         column = column_of(self.lower_half, 0)
         column.addWidget(self.transport)
-        column.addWidget(self.score, 1)
+        column.addWidget(self.timeline, 1)
         self.split = QSplitter(Qt.Orientation.Vertical)
         self.split.addWidget(self.upper)
         self.split.addWidget(self.lower_half)
         self.split.setStretchFactor(0, 1)
-        self.split.setSizes([602, SCORE])
+        self.split.setSizes([602, TIMELINE])
         for splitter in (self.upper, self.split):
             splitter.setHandleWidth(4)
             splitter.setChildrenCollapsible(False)
         self.rail = Rail(self, STATIONS)
         others = (self.sheets, self.lower_half, self.rail)
-        self.folding = Folding(self.indexes, self.score, self.transport, self.split, others)
+        self.folding = Folding(self.indexes, self.timeline, self.transport, self.split, others)
         body = QWidget()
         whole, right = QHBoxLayout(body), QVBoxLayout()
         for layout in (whole, right):
@@ -197,8 +197,8 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self.picture.view_changed.connect(self._view_changed)
         self.picture.resized.connect(self._resized)
         self.picture.clicked.connect(self.pick)
-        self.score.sought.connect(self.seek)
-        self.score.rounds.changed.connect(self.play_round)
+        self.timeline.sought.connect(self.seek)
+        self.timeline.rounds.changed.connect(self.play_round)
 
     def tell_fault(self, words: str) -> None:
         """Say what went wrong."""
@@ -235,7 +235,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self.speaker.hear(shot)
         self.session.hear_refused(refused_by_layer(shot.living))
         self.picture.show_shot(shot)
-        self.score.show_shot(shot)
+        self.timeline.show_shot(shot)
         self.sheet(self.at).show_shot(shot)
         self.index(self.at).show_shot(shot)
         self.transport.show_time(shot.time, self.session.project.step_rate)
@@ -356,8 +356,8 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self._mark_places()
 
     def next_area(self) -> None:
-        """Give the keyboard to the next of index, picture, sheet and score."""
-        focus_next(self, (self.indexes.currentWidget(), self.picture, self.sheets.currentWidget(), self.score))
+        """Give the keyboard to the next of index, picture, sheet and timeline."""
+        focus_next(self, (self.indexes.currentWidget(), self.picture, self.sheets.currentWidget(), self.timeline))
 
     def frame(self) -> None:
         """Look at what is selected, or at the whole character."""

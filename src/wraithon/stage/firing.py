@@ -26,7 +26,7 @@ class Begun(NamedTuple):
 
 @dataclass(frozen=True)
 class FiringRecord:
-    """What the score shows of a firing: from its start to the death of its last particle."""
+    """What the timeline shows of a firing: from its start to the death of its last particle."""
 
     effect: str
     number: int
@@ -96,6 +96,6 @@ class Firing:
         )
 
     def record(self, end: float | None, place: int) -> FiringRecord:
-        """Return what the score shows of it; `place` firings began before it."""
+        """Return what the timeline shows of it; `place` firings began before it."""
         begun = Begun(place, self.anchor, self.follow, self.pinned)
         return FiringRecord(self.effect, self.number, self.trigger, self.start, end, self.peak, begun, self.base)

@@ -110,7 +110,7 @@ class ClipEditor(QWidget):
         self.form.show_model(how, name)
         self.marks.show_model(how, name)
         more = len(how.marks) - MOST_LISTED
-        words = f"and {more:,} more, which the score shows" if more > 0 else "E marks one at the playhead"
+        words = f"and {more:,} more, which the timeline shows" if more > 0 else "E marks one at the playhead"
         self._marks.setText(words)
         self._measures.setText("nothing yet: it is not on the character")
         if clip is not None:

@@ -58,7 +58,7 @@ class Shot:
     figures: Figures
     records: tuple[FiringRecord, ...]
     trace: tuple[NDArray[np.float64], NDArray[np.int64]]
-    """Seconds and particles alive, for the score."""
+    """Seconds and particles alive, for the timeline."""
     problems: tuple[str, ...]
     centre: tuple[float, float, float]
     """Where the character stands: the view's target is from there while it follows."""

@@ -1,4 +1,4 @@
-"""Effects that are dropped on the score: event, anchor and trigger are made where they fall."""
+"""Effects that are dropped on the timeline: event, anchor and trigger are made where they fall."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QDragMoveEvent, QDropEvent
 from PySide6.QtWidgets import QToolTip
 
-from wraithon.desktop.score.lanes import LEFT
+from wraithon.desktop.timeline.lanes import LEFT
 from wraithon.desktop.widgets.trees import dragged_thing
 from wraithon.studio.wiring import Spot, spot_at, wired
 
@@ -21,16 +21,16 @@ KINDS = frozenset({QEvent.Type.DragEnter, QEvent.Type.DragMove, QEvent.Type.Drop
 
 
 class EffectDrops(QObject):
-    """Takes effects, and layers for theirs, that are dropped on a score."""
+    """Takes effects, and layers for theirs, that are dropped on a timeline."""
 
     def __init__(self, desk: Desk) -> None:
-        super().__init__(desk.score)
+        super().__init__(desk.timeline)
         self._desk = desk
-        desk.score.setAcceptDrops(True)
-        desk.score.installEventFilter(self)
+        desk.timeline.setAcceptDrops(True)
+        desk.timeline.installEventFilter(self)
 
     def eventFilter(self, _watched: QObject, event: QEvent) -> bool:
-        """Take what is dragged over the score; all else goes its way."""
+        """Take what is dragged over the timeline; all else goes its way."""
         if event.type() not in KINDS:
             return False
         if isinstance(event, QDropEvent):  # those that enter and move are, too
@@ -49,10 +49,10 @@ class EffectDrops(QObject):
         # Nothing, as far as the list it comes from knows: after a move it would take it away by itself.
         event.setDropAction(Qt.DropAction.IgnoreAction if event.type() is QEvent.Type.Drop else event.dropAction())
         event.accept()
-        score = self._desk.score
+        timeline = self._desk.timeline
         if isinstance(event, QDragMoveEvent):
             words = f"{spot.joint}{' comes down' if spot.lands else ''}: {spot.clip} {spot.time:.2f} s"
-            QToolTip.showText(score.mapToGlobal(event.position().toPoint()), words, score)
+            QToolTip.showText(timeline.mapToGlobal(event.position().toPoint()), words, timeline)
         elif event.type() is QEvent.Type.Drop:
             QToolTip.hideText()
             self.wire(effect, spot)
@@ -72,7 +72,7 @@ class EffectDrops(QObject):
         kind, what = session.selection
         anchor = session.project.anchor(what) if kind == "anchor" else None
         joint = anchor.joint if anchor else what if kind == "joint" else ""
-        return spot_at(performance, self._desk.score.lanes.time_at(x), session.project.step_rate, joint)
+        return spot_at(performance, self._desk.timeline.lanes.time_at(x), session.project.step_rate, joint)
 
     def wire(self, effect: str, spot: Spot) -> None:
         """Have an effect fired at a spot, and go to the trigger that does it."""

@@ -10,9 +10,9 @@ from PySide6.QtGui import QBrush, QColor
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QMenu
 
 from wraithon.character.moments.peaks import KINDS as MOMENTS
-from wraithon.desktop.score.marks import chosen_event, duplicate_mark
 from wraithon.desktop.theme.colours import RUST, SOFT, TEAL
 from wraithon.desktop.theme.theme import icon
+from wraithon.desktop.timeline.marks import chosen_event, duplicate_mark
 from wraithon.desktop.widgets.basics import line, soft, tool
 from wraithon.desktop.widgets.panels import Index
 from wraithon.project.base import new_id
@@ -25,9 +25,9 @@ from wraithon.studio.moments import FEET, found_moments
 
 if TYPE_CHECKING:
     from wraithon.desktop.engine.shot import Shot
-    from wraithon.desktop.score.found_lane import FoundLane
-    from wraithon.desktop.score.score import Score
     from wraithon.desktop.session.session import Session
+    from wraithon.desktop.timeline.found_lane import FoundLane
+    from wraithon.desktop.timeline.timeline import Timeline
 
 __all__ = ["TriggersIndex"]
 
@@ -42,9 +42,9 @@ LIT = "#5a3324"
 class TriggersIndex(Index):
     """Two lists: triggers, and the events they may wait for."""
 
-    def __init__(self, session: Session, score: Score, lane: FoundLane) -> None:
+    def __init__(self, session: Session, timeline: Timeline, lane: FoundLane) -> None:
         super().__init__("Triggers")
-        self._session, self._score, self._lane = session, score, lane
+        self._session, self._timeline, self._lane = session, timeline, lane
         self.menu = QMenu(self)
         self.search = tool("magnifying-glass", "Find moments on the clips: feet, strikes, extremes", self._ask)
         self._filling = False
@@ -174,7 +174,7 @@ class TriggersIndex(Index):
         elif kind == "event":
             self.remove_event()
         elif kind == "mark":
-            self._score.remove_selected()
+            self._timeline.remove_selected()
 
     def add_event(self) -> None:
         """Add an event and select it."""
@@ -205,7 +205,7 @@ class TriggersIndex(Index):
                 held.addAction(joint, partial(self.find_moments, kind, joint))
 
     def find_moments(self, kind: str, joint: str) -> None:
-        """Find moments on the clips, and offer them in the score."""
+        """Find moments on the clips, and offer them in the timeline."""
         character = self._session.character
         if character is None:
             self._session.said.emit("Bring in a character first: moments are found on its clips", "warning")

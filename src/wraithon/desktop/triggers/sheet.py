@@ -180,7 +180,7 @@ class TriggersSheet(Sheet):
             self._show_event(event)
         else:
             self.title.setText("Nothing selected")
-            self.say("Choose a trigger or an event on the left. A flag in the score below selects its event, too.")
+            self.say("Choose a trigger or an event on the left. A flag in the timeline below selects its event, too.")
 
     def _show_trigger(self, trigger: Trigger) -> None:
         self.title.setText(trigger.name)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from wraithon.desktop.score.found_lane import FoundLane
+from wraithon.desktop.timeline.found_lane import FoundLane
 from wraithon.desktop.triggers.drops import EffectDrops
 from wraithon.desktop.triggers.index import TriggersIndex
 from wraithon.desktop.triggers.sheet import TriggersSheet
@@ -18,4 +18,4 @@ __all__ = ["triggers_station"]
 def triggers_station(desk: Desk) -> tuple[TriggersIndex, TriggersSheet]:
     """Return the station's index and sheet."""
     EffectDrops(desk)
-    return TriggersIndex(desk.session, desk.score, FoundLane(desk.score, desk.session)), TriggersSheet(desk)
+    return TriggersIndex(desk.session, desk.timeline, FoundLane(desk.timeline, desk.session)), TriggersSheet(desk)

@@ -1,4 +1,4 @@
-"""What is done to the running order in the score: entries reordered, repeated, removed."""
+"""What is done to the running order in the timeline: entries reordered, repeated, removed."""
 
 from __future__ import annotations
 

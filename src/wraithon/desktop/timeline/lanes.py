@@ -1,4 +1,4 @@
-"""The lanes of the score: what is painted of ruler, clips, flags, firings and how many live."""
+"""The lanes of the timeline: what is painted of ruler, clips, flags, firings and how many live."""
 
 from __future__ import annotations
 

@@ -7,14 +7,14 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter
 
-from wraithon.desktop.score.lanes import RULER
 from wraithon.desktop.theme.colours import TEAL
+from wraithon.desktop.timeline.lanes import RULER
 
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QMenu
 
-    from wraithon.desktop.score.lanes import Lanes
     from wraithon.desktop.session.session import Session
+    from wraithon.desktop.timeline.lanes import Lanes
 
 __all__ = ["RoundHand"]
 

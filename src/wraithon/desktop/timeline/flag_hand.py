@@ -5,14 +5,14 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from wraithon.desktop.score.marks import selected_mark
+from wraithon.desktop.timeline.marks import selected_mark
 from wraithon.project.base import new_id
 from wraithon.project.edit import find_mark, put_mark, remove_mark
 from wraithon.stage.performance import on_a_step
 
 if TYPE_CHECKING:
-    from wraithon.desktop.score.lanes import FlagPlace
     from wraithon.desktop.session.session import Session
+    from wraithon.desktop.timeline.lanes import FlagPlace
     from wraithon.project.project import Project
 
 __all__ = ["FlagHand"]

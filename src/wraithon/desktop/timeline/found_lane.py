@@ -9,9 +9,9 @@ from PySide6.QtCore import QEvent, QObject, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-from wraithon.desktop.score.lanes import EVENTS, EVENTS_TOP, LEFT
 from wraithon.desktop.theme.colours import OCHRE, PANEL
 from wraithon.desktop.theme.theme import figures_font
+from wraithon.desktop.timeline.lanes import EVENTS, EVENTS_TOP, LEFT
 from wraithon.desktop.widgets.basics import OwnKeys, counted
 from wraithon.desktop.widgets.fields import DRAG_START, ENTER
 from wraithon.stage.performance import on_a_step
@@ -21,8 +21,8 @@ if TYPE_CHECKING:
     from collections.abc import Iterable
 
     from wraithon.character.moments.peaks import Candidate
-    from wraithon.desktop.score.score import Score
     from wraithon.desktop.session.session import Session
+    from wraithon.desktop.timeline.timeline import Timeline
 
 __all__ = ["FoundLane"]
 
@@ -41,13 +41,13 @@ class _Flag(NamedTuple):
 
 
 class FoundLane(OwnKeys, QWidget):
-    """Lies over a score's lane of events while there are moments to take."""
+    """Lies over a timeline's lane of events while there are moments to take."""
 
     own_keys = frozenset({Qt.Key.Key_Escape})
 
-    def __init__(self, score: Score, session: Session) -> None:
-        super().__init__(score)
-        self._score, self._session = score, session
+    def __init__(self, timeline: Timeline, session: Session) -> None:
+        super().__init__(timeline)
+        self._timeline, self._session = timeline, session
         self.found: list[Candidate] = []
         self._held: _Flag | None = None
         self._pressed, self._moved = QPointF(), False
@@ -55,7 +55,7 @@ class FoundLane(OwnKeys, QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Moments that were found")
         self.hide()
-        score.installEventFilter(self)
+        timeline.installEventFilter(self)
         session.loaded.connect(lambda: self.show_found(()))
 
     def show_found(self, found: Iterable[Candidate]) -> None:
@@ -73,7 +73,7 @@ class FoundLane(OwnKeys, QWidget):
         self.update()
 
     def eventFilter(self, _watched: QObject, event: QEvent) -> bool:
-        """Stay over the score's lane, and be painted anew with it."""
+        """Stay over the timeline's lane, and be painted anew with it."""
         if event.type() == QEvent.Type.Resize:
             self._fit()
         elif event.type() == QEvent.Type.Paint and self.isVisible():
@@ -81,15 +81,15 @@ class FoundLane(OwnKeys, QWidget):
         return False
 
     def _fit(self) -> None:
-        self.setGeometry(LEFT, EVENTS_TOP, max(0, self._score.width() - LEFT), EVENTS)
+        self.setGeometry(LEFT, EVENTS_TOP, max(0, self._timeline.width() - LEFT), EVENTS)
 
     # ---- what is there --------------------------------------------------------------------------
 
     def flags(self) -> list[_Flag]:
         """Return the moments as they are drawn: once for each pass of their clips."""
         return [
-            _Flag(number, base, segment.moving, self._score.x_of(base + candidate.time) - LEFT)
-            for base, segment in self._score.passes()
+            _Flag(number, base, segment.moving, self._timeline.x_of(base + candidate.time) - LEFT)
+            for base, segment in self._timeline.passes()
             for number, candidate in enumerate(self.found)
             if candidate.clip == segment.use.name and candidate.time < segment.moving
         ]
@@ -113,7 +113,7 @@ class FoundLane(OwnKeys, QWidget):
         self.found = [candidate for number, candidate in enumerate(self.found) if number not in gone]
         self._held = None
         if not self.found and self.hasFocus():
-            self._score.setFocus()
+            self._timeline.setFocus()
         self.setVisible(bool(self.found))
         self.update()
 
@@ -122,7 +122,7 @@ class FoundLane(OwnKeys, QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         flag = self._at(event.position())
         if flag is None:
-            event.ignore()  # it is the score's
+            event.ignore()  # it is the timeline's
         elif event.button() == Qt.MouseButton.RightButton:
             self.leave([flag.number])
         elif event.button() == Qt.MouseButton.LeftButton:
@@ -138,7 +138,7 @@ class FoundLane(OwnKeys, QWidget):
             return
         self._moved = self._moved or abs(event.position().x() - self._pressed.x()) >= DRAG_START
         if self._moved:
-            inside = self._score.lanes.time_at(event.position().x() + LEFT) - flag.base
+            inside = self._timeline.lanes.time_at(event.position().x() + LEFT) - flag.base
             time = on_a_step(inside, flag.moving, self._session.project.step_rate)
             self.found[flag.number] = replace(self.found[flag.number], time=round(time, 4))
             self.update()

@@ -1,4 +1,4 @@
-"""The score: time lanes along the bottom, with the clips, the events on them, what was fired and what lives."""
+"""The timeline: time lanes along the bottom, with the clips, the events on them, what was fired and what lives."""
 
 from __future__ import annotations
 
@@ -21,12 +21,12 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QLineEdit, QMenu, QWidget
 
-from wraithon.desktop.score.flag_hand import FlagHand
-from wraithon.desktop.score.lanes import CLIP, EVENTS, LEFT, RULER, FlagPlace, Lanes
-from wraithon.desktop.score.marks import duplicate_mark, mark_at, selected_mark
-from wraithon.desktop.score.order import OrderHand
-from wraithon.desktop.score.rounds import RoundHand
 from wraithon.desktop.theme.colours import PANEL, RUST, TEAL
+from wraithon.desktop.timeline.flag_hand import FlagHand
+from wraithon.desktop.timeline.lanes import CLIP, EVENTS, LEFT, RULER, FlagPlace, Lanes
+from wraithon.desktop.timeline.marks import duplicate_mark, mark_at, selected_mark
+from wraithon.desktop.timeline.order import OrderHand
+from wraithon.desktop.timeline.rounds import RoundHand
 from wraithon.desktop.widgets.backdrop import Backdrop
 from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus
 from wraithon.identity import same_objects
@@ -37,7 +37,7 @@ if TYPE_CHECKING:
     from wraithon.desktop.engine.shot import Shot
     from wraithon.desktop.session.session import Session
 
-__all__ = ["Score"]
+__all__ = ["Timeline"]
 
 RUN_BEAT = 0.25
 """Seconds between paintings of the firings while playing: the picture comes first."""
@@ -48,7 +48,7 @@ LIT = 0.3
 ROUND_TIP = "Drag moves the playhead, Shift + drag lays out what is played round and round (L)"
 
 
-class Score(OwnKeys, ShowsFocus, QWidget):
+class Timeline(OwnKeys, ShowsFocus, QWidget):
     """The lanes. Dragging in the ruler or an empty place moves the playhead.
 
     Signals
@@ -88,7 +88,7 @@ class Score(OwnKeys, ShowsFocus, QWidget):
         # Nothing beneath it is painted again with every frame.
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMouseTracking(True)
-        self.setAccessibleName("Score")
+        self.setAccessibleName("Timeline")
         self._name = QLineEdit(self)
         self._name.setMaxLength(LONGEST_NAME)
         self._name.hide()

@@ -1,1 +1,0 @@
-"""The score along the bottom."""

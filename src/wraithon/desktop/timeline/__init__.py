@@ -1,0 +1,1 @@
+"""The timeline along the bottom."""
