@@ -53,7 +53,7 @@ def handed(monkeypatch, demo, module, name, layer, *, seconds=1.2, live=False):
 
     effect = Effect(id="e", length=None, layers=(layer,))
     player = Player(demo.project.but(effects=(effect,), triggers=()), demo.characters)
-    player.show.start(player.show.cast.effects["e"], None, 0.0)
+    player.show.start(player.show.compiled.effects["e"], None, 0.0)
     for _ in range(round(seconds * 60)):
         player.show.advance()
     monkeypatch.setattr(module, name, spy)

@@ -231,7 +231,7 @@ def test_many_small_pools_together_against_each_by_itself(benchmark, ratio):
         show.advance()
     benchmark(show.advance)
     small, around = SmallPools(), Surroundings.empty()
-    pairs = [(show.cast.programs[layer], pool) for layer, pool in show.pools.items()]
+    pairs = [(show.compiled.programs[layer], pool) for layer, pool in show.pools.items()]
 
     def each():
         for program, pool in pairs:

@@ -30,7 +30,7 @@ TARGETS: dict[str, tuple[str, ...]] = {
     "wraithon.character.checkup": ("test_checkup.py", "test_measures.py"),
     "wraithon.character.masks": ("test_masks.py", "test_sampling.py"),
     "wraithon.character.retarget": ("test_capture.py", "test_motion.py", "test_retarget.py"),
-    "wraithon.stage.cast": ("test_cast.py", "test_purity.py", "test_stage.py"),
+    "wraithon.stage.compiled_project": ("test_compiled_project.py", "test_purity.py", "test_stage.py"),
     "wraithon.stage.player": ("test_player.py", "test_stage.py", "test_purity.py"),
 }
 """Module to the tests that should see its breaks; files that are not there are left out."""

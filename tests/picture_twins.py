@@ -158,9 +158,11 @@ def surroundings(camera, texture, soft, origin, cell, width, height, skip):
         at = (place * side / METRES - 0.5) % side
         stone = bilinear(wrapped.astype(float), at[:, 0], at[:, 1])
         gloss, stone = stone[:, 3:] / 255, stone[:, :3] ** 2 * 0.3 / 255**2
-        cast = (place - origin) * cell - 0.5
-        within = ((cast >= 1) & (cast < size - 2)).all(axis=1)
-        shade = np.where(within, 1 - 0.88 * bilinear(soft[..., None], cast[:, 0], cast[:, 1])[:, 0], 1)[:, None]
+        compiled = (place - origin) * cell - 0.5
+        within = ((compiled >= 1) & (compiled < size - 2)).all(axis=1)
+        shade = np.where(within, 1 - 0.88 * bilinear(soft[..., None], compiled[:, 0], compiled[:, 1])[:, 0], 1)[
+            :, None
+        ]
         pool = 1 / (1 + 0.05 * ((place - origin - size / cell / 2) ** 2).sum(axis=1, keepdims=True))
         mirrored = unit(row) * (1, -1, 1)
         glint = np.maximum(mirrored @ towards, 0)[:, None] ** 12

@@ -127,7 +127,7 @@ def test_a_thousand_triggers_on_four_thousand_marks_keep_a_step_short(demo):
 
 def test_no_more_triggers_respond_in_a_step_than_can_be_heard(demo):
     player = Player(crowded(1, 1, 4096), demo.characters)
-    heard = player.show.triggers.hear(player.cast.listeners, moments_within(player.show, 0.0, 1 / 60))
+    heard = player.show.triggers.hear(player.compiled.listeners, moments_within(player.show, 0.0, 1 / 60))
     assert len(heard) == MOST_HEARD
     assert player.show.triggers.refusals[-1].reason == "more than 1,200 moments come in one step of the show"
     player = Player(crowded(1, 1, 4096), demo.characters)
@@ -221,7 +221,7 @@ def test_a_running_order_of_a_quarter_million_passes_is_as_quick_as_a_short_one(
     order = tuple(Cue(clip=name, times=1000) for name in ("walk", "run") * 128)
     began = time.process_time()
     player = Player(demo.project.but(stage=demo.project.stage.but(order=order)), demo.characters)
-    performance = player.show.cast.performance
+    performance = player.show.compiled.performance
     assert time.process_time() - began < 3
     assert len(performance) == 256_000
     began = time.process_time()

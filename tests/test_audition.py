@@ -46,7 +46,7 @@ def test_it_begins_at_once_and_again_after_its_last_particle_and_a_gap(player, d
     made = audition(player, demo)
     play(player, made, 1)
     assert made.alive == 5
-    period = period_of(POP, made.show.cast)
+    period = period_of(POP, made.show.compiled)
     assert period == pytest.approx(1.0 + GAP, abs=1e-6)
     began = [0]
     for step in range(1, 200):
@@ -111,7 +111,7 @@ def test_an_edit_goes_on_with_what_lives_and_an_effect_that_goes_takes_it_along(
     player.adopt(player.project.but(effects=effects))
     made.adopt(player, demo.characters)
     assert made.alive == 5
-    assert made.show.cast.programs["spark"].layer.size.ends == (0.5, 0.5)
+    assert made.show.compiled.programs["spark"].layer.size.ends == (0.5, 0.5)
     player.adopt(demo.project)
     made.adopt(player, demo.characters)
     assert not made.runs

@@ -171,7 +171,7 @@ def test_the_ground_repeats_and_another_ground_makes_another_program(demo):
     np.testing.assert_array_equal(colours[0], colours[1])
     player = fired(demo, steady(colour=Tint(beneath=1.0)), seconds=0.5)
     before = player.show.digest()
-    player.adopt(player.cast.project.but(stage=player.cast.project.stage.but(ground="moss")), {})
+    player.adopt(player.compiled.project.but(stage=player.compiled.project.stage.but(ground="moss")), {})
     player.seek(0.5)
     assert player.show.digest() != before
 

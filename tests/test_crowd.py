@@ -69,7 +69,7 @@ def test_after_a_seek_an_edit_or_a_shot_by_hand_they_are_where_the_show_is(demo,
     assert together()
     player.seek(1.0)
     assert together()
-    player.fire(player.cast.effect("thunder-stamp"), None)
+    player.fire(player.compiled.effect("thunder-stamp"), None)
     for _ in range(2):
         player.step()
         crowd.go_along(player.show)

@@ -98,7 +98,7 @@ def test_a_show_is_the_same_either_way(least, monkeypatch):
 
     def digest():
         show = Player(project, {}).show
-        show.start(show.cast.effects["e"], None, 0.0)
+        show.start(show.compiled.effects["e"], None, 0.0)
         for _ in range(40):
             show.advance()
         return show.digest()

@@ -323,7 +323,7 @@ def ghosts(demo, *, rate=10.0, limit=5, lifetime=0.6, length=None, **look):
     )  # fmt: skip
     project = demo.project.but(effects=(Effect(id="e", length=length, layers=(layer,)),), triggers=())
     player = Player(project, demo.characters)
-    player.show.start(player.show.cast.effects["e"], None, 0.0)
+    player.show.start(player.show.compiled.effects["e"], None, 0.0)
     return player
 
 
@@ -336,7 +336,7 @@ def played(player, seconds):
 def test_an_afterimage_is_the_pose_of_its_birth(demo):
     player = ghosts(demo, rate=4, lifetime=10, limit=20)
     batch = played(player, 1.1)
-    performance = player.show.cast.performance
+    performance = player.show.compiled.performance
     assert len(batch.worn) == 5
     for n, (character, skin) in enumerate(batch.worn):  # the oldest first
         wanted = skin_of(character, performance.pose_at(n / 4))
@@ -397,7 +397,7 @@ def whole(demo, look, threads, *, live=False, burst=2):
     )  # fmt: skip
     project = demo.project.but(effects=(Effect(id="e", layers=(layer,)),), triggers=())
     player = Player(project, demo.characters)
-    player.show.start(player.show.cast.effects["e"], None, 0.0)
+    player.show.start(player.show.compiled.effects["e"], None, 0.0)
     played(player, 0.3)
     before = numba.get_num_threads()
     numba.set_num_threads(threads)

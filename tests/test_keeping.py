@@ -153,7 +153,7 @@ def test_weights_density_and_masks_colour_the_skin(player, halcyon):
     held = joint_weights(halcyon, {"head"})
     np.testing.assert_array_equal(weights, np.where(held > 0, held, -1))
     assert heat.births is None
-    layer = next(key for key, program in player.cast.programs.items() if program.sampler is not None)
+    layer = next(key for key, program in player.compiled.programs.items() if program.sampler is not None)
     assert heat.of(player, Overlay("density", layer)).shape == (count,)
     assert heat.births is not None
     assert heat.of(player, Overlay("density", "nowhere")) is None

@@ -161,10 +161,10 @@ def test_steps_start_variants_of_their_own_which_show_as_the_effect(demo):
     player = Player(project, demo.characters)
     player.step()
     assert len(player.show.pools) == 2
-    assert player.cast.effect("e").layers[0].size.ends == pytest.approx((0.08, 0.16))
+    assert player.compiled.effect("e").layers[0].size.ends == pytest.approx((0.08, 0.16))
     names = [record.shown for record in player.show.history()]
     assert names == ["e", "e"]
-    (variant,) = player.cast.variants.values()
+    (variant,) = player.compiled.variants.values()
     assert variant.layers[0].size.ends == pytest.approx((0.24, 0.48))
     assert variant.layers[1].source.layer == variant.layers[0].id
     held = player.show.copy()

@@ -181,12 +181,12 @@ def test_a_share_of_the_velocity_is_taken_along():
 def test_colour_and_size_are_taken_along():
     player = show_of(SPARK, smoke(occasion=Occasion.BIRTH, tint=0.5, grown=True, count=1))
     show = played(player, 1)
-    parents = drawn_of(show.pools["spark"], show.cast.programs["spark"])
-    drawn = drawn_of(show.pools["smoke"], show.cast.programs["smoke"])
+    parents = drawn_of(show.pools["spark"], show.compiled.programs["spark"])
+    drawn = drawn_of(show.pools["smoke"], show.compiled.programs["smoke"])
     np.testing.assert_allclose(drawn.colours[:, :3], np.tile([1, 0.75, 0.5], (6, 1)), atol=1e-5)
     np.testing.assert_allclose(np.sort(drawn.sizes), np.sort(parents.sizes) / 0.2 * 0.5, atol=1e-5)
     plain = played(show_of(SPARK, smoke(occasion=Occasion.BIRTH)), 1)
-    drawn = drawn_of(plain.pools["smoke"], plain.cast.programs["smoke"])
+    drawn = drawn_of(plain.pools["smoke"], plain.compiled.programs["smoke"])
     np.testing.assert_allclose(drawn.colours[:, :3], 1)
     np.testing.assert_allclose(drawn.sizes, 0.5)
 
@@ -222,7 +222,7 @@ def test_offspring_is_the_same_after_a_seek_a_copy_and_step_by_step():
 def test_an_edit_while_paused_shows_what_a_fresh_run_would():
     player = show_of(SPARK.but(emission=Emission(rate=40, limit=99)), smoke(), length=2.0)
     player.seek(1.5)
-    (effect,) = player.show.cast.project.effects
+    (effect,) = player.show.compiled.project.effects
     spark, _ = effect.layers
     for layers in (
         (spark.but(speed=Attribute.of(3)), smoke()),
@@ -230,7 +230,7 @@ def test_an_edit_while_paused_shows_what_a_fresh_run_would():
         (spark, smoke(layer=None)),
         (spark, smoke()),
     ):
-        edited = player.show.cast.project.but(effects=(effect.but(layers=layers),))
+        edited = player.show.compiled.project.but(effects=(effect.but(layers=layers),))
         player.adopt(edited, {})
         if not player.mend():
             player.seek(1.5)
@@ -318,7 +318,7 @@ def test_a_moving_anchor_bears_evenly_along_its_way(demo):
     )  # fmt: skip
     project = demo.project.but(effects=(Effect(id="e", length=None, layers=(layer,)),), triggers=())
     player = Player(project, demo.characters)
-    player.show.start(player.show.cast.effects["e"], "left-fan-tip", 0.0)
+    player.show.start(player.show.compiled.effects["e"], "left-fan-tip", 0.0)
     path = [player.show.anchor_at("left-fan-tip", 0)[:3, 3].copy()]
     for _ in range(120):
         player.show.advance()
@@ -428,10 +428,10 @@ def test_a_worked_out_limit_refuses_nothing_and_follows_an_edit():
     show = played(player, 100)
     assert show.refused == 0
     assert show.pools["spark"].born > 200
-    before = show.cast.programs["spark"].limit
+    before = show.compiled.programs["spark"].limit
     longer = player.project.but(
         effects=(player.project.effects[0].but(layers=(layer.but(lifetime=Attribute.of(5)),)),)
     )
     player.adopt(longer)
-    assert player.show.cast.programs["spark"].limit > before
+    assert player.show.compiled.programs["spark"].limit > before
     assert [f.message for f in check(longer, {}) if "limit" in f.message] == []

@@ -44,7 +44,7 @@ def test_a_run_of_footfalls_is_refused_nothing(demo, running):
     assert player.show.fired >= 15
     assert player.show.refused == 0
     assert player.show.born == 300 * player.show.fired
-    limit = player.cast.programs["l"].limit
+    limit = player.compiled.programs["l"].limit
     most = max(player.trace()[1])
     assert most <= limit <= 2 * most
 
@@ -52,12 +52,12 @@ def test_a_run_of_footfalls_is_refused_nothing(demo, running):
 def test_a_limit_that_was_set_stays_as_it_is(demo, running):
     player = Player(running(limit=450), demo.characters)
     player.seek(5.1)
-    assert player.cast.programs["l"].limit == 450
+    assert player.compiled.programs["l"].limit == 450
     assert player.show.refused > 0
 
 
 def limit_of(demo, project):
-    return Player(project, demo.characters).cast.programs["l"].limit
+    return Player(project, demo.characters).compiled.programs["l"].limit
 
 
 @pytest.mark.parametrize(

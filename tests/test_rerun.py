@@ -114,7 +114,7 @@ def test_only_what_could_still_live_is_run_again(demo, monkeypatch):
     advance = type(player.show).advance
 
     def counted(show):
-        steps.append(set(show.cast.programs))
+        steps.append(set(show.compiled.programs))
         advance(show)
 
     monkeypatch.setattr(type(player.show), "advance", counted)
@@ -213,13 +213,13 @@ def test_playing_on_after_an_edit_leaves_nothing_to_mend():
 
 def test_what_changed_is_told_layer_by_layer(demo):
     player = fresh(steady(), {}, 0.5)
-    before = player.cast
+    before = player.compiled
     for edit, wanted in (("rate", {"l"}), ("muted", {"l"})):
         player.adopt(changed(steady(), "l", EDITS[edit]))
-        assert changed_layers(before, player.cast) == wanted
+        assert changed_layers(before, player.compiled) == wanted
     longer = steady().but(effects=(steady().effects[0].but(length=2.0),))
     player.adopt(longer)
-    assert changed_layers(before, player.cast) == {"l", "other"}
+    assert changed_layers(before, player.compiled) == {"l", "other"}
     assert np.isfinite(player.show.time)
 
 

@@ -36,7 +36,7 @@ def starts(player, effect):
 
 def test_travel_is_continuous_across_clips_and_rounds(demo):
     player = Player(demo.project, demo.characters)
-    performance = player.cast.performance
+    performance = player.compiled.performance
     times = np.arange(0, performance.period * 2.5, 1 / 60)
     places = np.array([performance.place_at(t) for t in times])
     assert np.abs(np.diff(places, axis=0)).max() < 3.6 / 60
@@ -44,7 +44,7 @@ def test_travel_is_continuous_across_clips_and_rounds(demo):
 
 
 def test_poses_are_continuous_where_clips_meet(demo):
-    performance = Player(demo.project, demo.characters).cast.performance
+    performance = Player(demo.project, demo.characters).compiled.performance
     times = np.arange(0, performance.period * 1.2, 1 / 240)
     hips = performance.character.skeleton.index["hips"]
     path = np.array([performance.pose_at(t).matrices[hips, :3, 3] for t in times])
@@ -54,7 +54,7 @@ def test_poses_are_continuous_where_clips_meet(demo):
 def test_in_place_keeps_the_character_where_it_is(demo):
     project = staged(demo, Cue(clip="walk", times=3))
     project = put_clip(project, project.character.clip("walk").but(in_place=("x", "z")))
-    performance = Player(project, demo.characters).cast.performance
+    performance = Player(project, demo.characters).compiled.performance
     root = performance.character.skeleton.index["root"]
     for t in (0.0, 0.4, 1.7, 6.0):
         assert np.abs(performance.pose_at(t).matrices[root, :3, 3]).max() < 1e-5
@@ -64,7 +64,7 @@ def test_in_place_keeps_the_character_where_it_is(demo):
 def test_one_axis_in_place_leaves_the_other(demo, axis):
     project = staged(demo, Cue(clip="walk"))
     project = put_clip(project, project.character.clip("walk").but(in_place=("xz"[axis // 2],)))
-    performance = Player(project, demo.characters).cast.performance
+    performance = Player(project, demo.characters).compiled.performance
     gone = performance.place_at(2.0)
     assert (abs(gone[2]) < 1e-6) == (axis == 2)
 
@@ -77,7 +77,7 @@ def test_a_plain_yes_of_older_projects_means_both_axes():
 def test_taking_the_height_out_keeps_the_root_level(demo):
     project = staged(demo, Cue(clip="leap"))
     project = put_clip(project, project.character.clip("leap").but(in_place=("x", "y", "z")))
-    performance = Player(project, demo.characters).cast.performance
+    performance = Player(project, demo.characters).compiled.performance
     root = performance.character.root_node
     heights = [performance.pose_at(t).matrices[root, 1, 3] for t in np.linspace(0, 1.5, 9)]
     assert np.ptp(heights) < 1e-5
@@ -87,7 +87,7 @@ def test_the_dissolve_follows_its_clip_and_is_back_afterwards(demo):
     dissolve = Dissolve(amount=0.8, clip="walk", begin=0.25, end=0.75)
     use = demo.project.character.but(dissolve=dissolve)
     project = staged(demo, Cue(clip="walk"), Cue(clip="idle"), characters=(use,))
-    performance = Player(project, demo.characters).cast.performance
+    performance = Player(project, demo.characters).compiled.performance
     seen = [performance.dissolved_at(t) for t in (0.0, 0.25, 0.5, 0.75, 0.95, 1.5)]
     np.testing.assert_allclose(seen, [0, 0, 0.4, 0.8, 0.8, 0], atol=1e-9)
 
@@ -96,9 +96,9 @@ def test_only_the_one_on_stage_plays(demo):
     other = demo.project.character.but(id="other", name="other", scale=2.0)
     project = demo.project.but(characters=(demo.project.character, other))
     both = {"halcyon": demo.characters["halcyon"], "other": demo.characters["halcyon"]}
-    assert Player(project, both).cast.performance.use.scale == 1.0
+    assert Player(project, both).compiled.performance.use.scale == 1.0
     staged_other = project.but(stage=project.stage.but(character="other"))
-    assert Player(staged_other, both).cast.performance.use.scale == 2.0
+    assert Player(staged_other, both).compiled.performance.use.scale == 2.0
     gone = project.but(stage=project.stage.but(character="nobody"))
     assert gone.character.id == "halcyon"
 
@@ -407,7 +407,7 @@ def test_a_last_burst_happens_wherever_it_falls_between_two_steps(start, time):
     for rate_free_offset in (0.0, 1e-12, -1e-12):
         show.pools.clear()
         show.step_number = int(start * 60)
-        show.start(show.cast.effects["e"], None, start + rate_free_offset)
+        show.start(show.compiled.effects["e"], None, start + rate_free_offset)
         for _ in range(40):
             show.advance()
         assert show.alive == 3

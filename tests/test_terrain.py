@@ -225,9 +225,9 @@ def test_light_and_bloom_of_the_stage_change_the_picture_and_not_the_show(demo):
     assert drawn(light=4.0, bloom=4.0).sum() >= drawn(light=4.0, bloom=0.0).sum()
     player = Player(demo.project, demo.characters)
     player.advance(0.5)
-    performance, digest = player.cast.performance, player.digest()
+    performance, digest = player.compiled.performance, player.digest()
     player.adopt(demo.project.but(stage=demo.project.stage.but(light=0.5, bloom=2.0)))
-    assert player.cast.performance is performance
+    assert player.compiled.performance is performance
     assert (player.pure, player.digest()) == (True, digest)
 
 

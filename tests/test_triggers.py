@@ -158,7 +158,7 @@ def test_a_passing_is_a_moment_with_its_time_and_the_events_anchor():
 
 def test_what_triggers_remember_is_copied_with_the_show():
     player = playing(trigger("a", OnEvent(event="step")))
-    length = player.show.cast.performance.period
+    length = player.show.compiled.performance.period
     player.seek(length * 3)
     assert player.show.triggers.states["a"].fired == 3
     player.seek(length * 1.9)
@@ -298,7 +298,7 @@ def test_every_so_many_metres_of_the_way(demo):
     project = demo.project.but(effects=(SPARK,), triggers=(one,), stage=stage)
     player = Player(project, demo.characters)
     player.seek(4.0)
-    performance = player.cast.performance
+    performance = player.compiled.performance
     ways = [performance.way_at(record.start) for record in player.show.history()]
     assert ways == pytest.approx([0.9 * k for k in range(1, len(ways) + 1)], abs=1e-3)
     assert len(ways) == int(performance.way_at(4.0) / 0.9)

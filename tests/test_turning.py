@@ -33,7 +33,7 @@ from wraithon.project.staging.steps import (
 from wraithon.project.staging.whens import AtStart, Never, OnKey
 from wraithon.project.trigger import Only, Strength, Trigger
 from wraithon.sounds import CHANNELS, RATE, SoundShelf
-from wraithon.stage.cast import turned
+from wraithon.stage.compiled_project import turned
 from wraithon.stage.player import Player
 from wraithon.studio.sentence import sentence
 
@@ -100,7 +100,7 @@ def test_a_dial_turned_by_hand_changes_what_is_born_from_the_next_step_on(played
     assert "g" not in player.show.pools  # muted from half of the way on
     player.signal(KEY, 0.0)
     go(player, 1)
-    assert player.show.cast is player.show.base
+    assert player.show.compiled is player.show.base
     assert player.show.pools["g"].count == 1  # it begins anew
 
 
@@ -207,7 +207,7 @@ def test_on_a_kind_of_ground_layers_are_left_out_and_textures_are_others(played)
     assert {key for key in player.show.pools if not key.startswith(("f", "g"))} >= {"one", "two"}
     (moss,) = [key for key in player.show.pools if key.startswith("one~")]
     assert not [key for key in player.show.pools if key.startswith("two~")]
-    assert player.show.cast.programs[moss].layer.look.texture == "smoke.png"
+    assert player.show.compiled.programs[moss].layer.look.texture == "smoke.png"
 
 
 def test_a_dissolve_follows_its_course(played):

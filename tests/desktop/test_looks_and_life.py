@@ -296,7 +296,7 @@ def test_from_an_empty_project_to_an_effect_of_three_looks(qtbot, empty_window, 
 
     def digest(project):
         player = Player(project, {project.character.id: window.session.character})
-        player.show.start(player.show.cast.effects[effect.id], None, 0.0)
+        player.show.start(player.show.compiled.effects[effect.id], None, 0.0)
         for _ in range(40):
             player.show.advance()
         assert player.show.alive > 20

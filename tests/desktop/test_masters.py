@@ -60,9 +60,9 @@ def test_where_it_is_started_others_come_on_top(qtbot, window):
     assert step.masters.size == 0.5
     window.seek(3.0)
     qtbot.waitUntil(lambda: window.picture.shot.time == 3.0 and window.picture.shot.exact, timeout=30_000)
-    cast = window.engine._player.cast
+    compiled = window.engine._player.compiled
     own = effect(window).layers[0]
-    assert cast.started(step).layers[0].size.ends[1] == pytest.approx(own.size.ends[1] / 2)
+    assert compiled.started(step).layers[0].size.ends[1] == pytest.approx(own.size.ends[1] / 2)
     assert "thunder-stamp" in {record.shown for record in window.picture.shot.records}
     window.session.edit("Fewer", lambda p: remove_layer(p, own.id))
     qtbot.waitUntil(lambda: window.engine._player.project is window.session.played, timeout=30_000)

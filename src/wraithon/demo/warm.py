@@ -139,7 +139,7 @@ def _looks(loaded: Loaded) -> None:
     )
     effect = Effect(id="looks", layers=layers)
     player = Player(loaded.project.but(effects=(effect,), triggers=()), loaded.characters)
-    player.show.start(player.show.cast.effects["looks"], None, 0.0)
+    player.show.start(player.show.compiled.effects["looks"], None, 0.0)
     for _ in range(3):
         player.show.advance()
     renderer = RasterRenderer(TextureShelf(loaded.folder).read)
@@ -151,7 +151,7 @@ def _few() -> None:
     """Take many small pools a step further."""
     layers = [Layer(emission=Emission(rate=1000)) for _ in range(LEAST)]
     show = Player(Project(effects=(Effect(id="few", layers=tuple(layers)),)), {}).show
-    show.start(show.cast.effects["few"], None, 0.0)
+    show.start(show.compiled.effects["few"], None, 0.0)
     show.advance()
 
 

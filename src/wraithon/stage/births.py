@@ -26,7 +26,7 @@ if TYPE_CHECKING:
     from wraithon.particles.program import LayerProgram
     from wraithon.particles.rules import Surroundings
     from wraithon.project.effect import Effect, Layer
-    from wraithon.stage.cast import Cast
+    from wraithon.stage.compiled_project import CompiledProject
     from wraithon.stage.firing import Firing
     from wraithon.stage.ways import Ways
 
@@ -43,7 +43,7 @@ OCCASIONS = {
 class Stage(Protocol):
     """What of a show births hang on."""
 
-    cast: Cast
+    compiled: CompiledProject
     pools: dict[str, Pool]
     firings: dict[int, Firing]
     ways: Ways
@@ -70,9 +70,9 @@ class Births:
         """Bear what the firings' emissions bear in a step."""
         show = self._show
         self._living, self._work = show.alive, MOST_WORK
-        ends = show.cast.ends
+        ends = show.compiled.ends
         for place, firing in show.firings.items():
-            effect = show.cast.effect(firing.effect)
+            effect = show.compiled.effect(firing.effect)
             age, last = start - firing.start, min(end, firing.until)
             for layer in effect.layers if effect else ():
                 warm = layer.emission.warm_up
@@ -93,7 +93,7 @@ class Births:
         around: Surroundings,
     ) -> None:
         show, (start, end) = self._show, step
-        program = show.cast.programs.get(layer.id)
+        program = show.compiled.programs.get(layer.id)
         if program is None or isinstance(layer.source, OffspringSource):
             return
         warm, length = layer.emission.warm_up, warmed(layer.emission, effect.length)
@@ -124,12 +124,12 @@ class Births:
     ) -> None:
         """Put there what a firing that begins in this step would have, had it gone on before in the same place."""
         show = self._show
-        program = show.cast.programs.get(layer.id)
+        program = show.compiled.programs.get(layer.id)
         if program is None or isinstance(layer.source, OffspringSource):
             return
         around, places = around.still, show.ways.of_program(firing, program).still
         points, carriers = show.ways.points(program)[:, [0, 0]], Carriers.of(place, places)
-        warm, rate = layer.emission.warm_up, show.cast.project.step_rate
+        warm, rate = layer.emission.warm_up, show.compiled.project.step_rate
         length, key, pool = warmed(layer.emission, effect.length), firing_key(program.key, firing.number), Pool()
         # What was born before could not live any more.
         begin = max(0, math.floor((warm - float(program.birth.lifetime.max())) * rate) - 1) / rate
@@ -166,16 +166,16 @@ class Births:
     def offspring(self, happened: Mapping[str, Happenings], dt: float, around: Surroundings) -> None:
         """Bear what is born by what `happened` to the particles of layers, at the end of a step of `dt` seconds."""
         show = self._show
-        for parent, children in show.cast.children.items():
+        for parent, children in show.compiled.children.items():
             if parent in happened:
                 for child in children:
-                    self._offspring(show.cast.programs[parent], child, happened[parent], dt, around)
+                    self._offspring(show.compiled.programs[parent], child, happened[parent], dt, around)
 
     def _offspring(
         self, parent: LayerProgram, child: LayerProgram, happened: Happenings, dt: float, around: Surroundings
     ) -> None:
         source = child.layer.source
-        assert isinstance(source, OffspringSource)  # the cast has looked
+        assert isinstance(source, OffspringSource)  # the compiled project has looked
         wanted = int(OCCASIONS[source.occasion])
         if source.occasion is Occasion.PASSING:
             wanted += parent.spacings.index(source.every)

@@ -75,19 +75,19 @@ class Frame:
 
 def batches_of(show: Show, without: frozenset[str] = frozenset()) -> tuple[Batch, ...]:
     """Return what a show's layers draw, but for those `without`."""
-    cast, moment = show.cast, Moment(show.time, show.skin_before)
+    compiled, moment = show.compiled, Moment(show.time, show.skin_before)
     return tuple(
-        batch_of(show.pools[layer.id], cast.programs[layer.id], moment)
-        for effect in cast.effects.values()
+        batch_of(show.pools[layer.id], compiled.programs[layer.id], moment)
+        for effect in compiled.effects.values()
         for layer in effect.layers
-        if layer.id in show.pools and layer.id in cast.programs and show.pools[layer.id].count
+        if layer.id in show.pools and layer.id in compiled.programs and show.pools[layer.id].count
         if layer.id not in without
     )
 
 
 def frame_of(show: Show, without: frozenset[str] = frozenset()) -> Frame:
     """Return a show's moment, ready to be drawn; layers `without` are left out."""
-    project, place = show.cast.project, show.place(show.step_number)
+    project, place = show.compiled.project, show.place(show.step_number)
     return Frame(
         time=show.time,
         body=_body_of(show),
@@ -95,7 +95,7 @@ def frame_of(show: Show, without: frozenset[str] = frozenset()) -> Frame:
         batches=batches_of(show, without),
         ground=project.stage.ground,
         exposure=project.exposure,
-        terrain=show.cast.terrain,
+        terrain=show.compiled.terrain,
         pieces=project.stage.pieces,
         sky=project.stage.sky,
         light=project.stage.light,

@@ -24,13 +24,13 @@ class Input(NamedTuple):
 
 
 def _fire(show: Show, given: Input) -> None:
-    effect = show.cast.effect(given.what)
+    effect = show.compiled.effect(given.what)
     if effect is not None:
         show.start(effect, given.anchor, show.time)
 
 
 def _try(show: Show, given: Input) -> None:
-    trigger = show.cast.project.trigger(given.what)
+    trigger = show.compiled.project.trigger(given.what)
     if trigger is not None:
         show.respond(trigger, given.values[0], given.anchor or "")
 

@@ -39,11 +39,11 @@ class Heat:
 
     def of(self, player: Player, wanted: Overlay) -> NDArray[np.float32] | None:
         """Return what colours the skin (V,), or None."""
-        performance = player.cast.performance
+        performance = player.compiled.performance
         if performance is None or not wanted.kind:
             self._held, self.births = ((), None), None
             return None
-        program = player.cast.programs.get(wanted.what)
+        program = player.compiled.programs.get(wanted.what)
         sampler = program.sampler if program else None
         mask = next((m for m in performance.use.masks if m.id == wanted.what), None)
         key = (wanted, performance.character, sampler, mask)

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.stage.cast import Cast, casts_run_alike, compile_project
+from wraithon.stage.compiled_project import CompiledProject, compile_project, compiled_alike
 from wraithon.stage.frame import Frame, frame_of
 from wraithon.stage.inputs import INPUTS, Input
 from wraithon.stage.rerun import changed_layers, rerun
@@ -57,9 +57,9 @@ class Player:
     ) -> None:
         self._characters = dict(characters)
         self._samplers = samplers or SamplerShelf()
-        self.cast: Cast = compile_project(project, self._characters, self._samplers)
+        self.compiled: CompiledProject = compile_project(project, self._characters, self._samplers)
         self._driven = driven
-        self.show = Show(self.cast, driven=driven)
+        self.show = Show(self.compiled, driven=driven)
         self._alive = np.full(1024, -1, np.int64)
         """How many particles lived at each step; -1 where that is not known."""
         self._alive[0] = 0
@@ -68,7 +68,7 @@ class Player:
         self._pure = True
         """Whether the show is what a fresh run to this moment would be."""
         self._carry = 0.0
-        self._before: Cast | None = None
+        self._before: CompiledProject | None = None
         """What the show ran under when it was exact last, while nothing but its layers was edited since."""
         self._again: Player | None = None
         """Runs anew what was mended, for what mending leaves out."""
@@ -79,7 +79,7 @@ class Player:
     @property
     def project(self) -> Project:
         """The project being played."""
-        return self.cast.project
+        return self.compiled.project
 
     @property
     def time(self) -> float:
@@ -199,7 +199,7 @@ class Player:
         self._alive[1:] = -1
         self._before = self._again = None
         self._pure, self._patched = True, False
-        self.show = Show(self.cast, driven=self._driven)
+        self.show = Show(self.compiled, driven=self._driven)
         self._keep_copy()
 
     def steer(self, x: float, z: float, *, fast: bool = False) -> None:
@@ -256,19 +256,19 @@ class Player:
         """
         if characters is not None:
             self._characters = dict(characters)
-        before = self.cast
-        self.cast = compile_project(project, self._characters, self._samplers, before)
-        same = casts_run_alike(before, self.cast)
+        before = self.compiled
+        self.compiled = compile_project(project, self._characters, self._samplers, before)
+        same = compiled_alike(before, self.compiled)
         if self._pure and not same:
             self._before = before
         self._again = None
-        self.show.adopt(self.cast)
+        self.show.adopt(self.compiled)
         if not same:
             self._copies.clear()
             self._held = 0
             self._alive[1:] = -1
             if self.show.step_number == 0:
-                self.show = Show(self.cast, driven=self._driven)
+                self.show = Show(self.compiled, driven=self._driven)
                 self._pure, self._patched, self._before = True, False, None
                 self._keep_copy()
             else:
@@ -279,7 +279,7 @@ class Player:
 
         What it leaves out, `catch_up` brings: how many lived in the past, when what is over ended, and copies.
         """
-        changed = changed_layers(self._before, self.cast) if self._before else None
+        changed = changed_layers(self._before, self.compiled) if self._before else None
         if changed is None or not rerun(self.show, changed):
             return False
         self._pure, self._patched, self._before = True, True, None
@@ -325,7 +325,7 @@ class Player:
     def _nearest(self, target: int) -> ShowCopy:
         best = max((n for n in self._copies if n <= target), default=None)
         if best is None:
-            fresh = Show(self.cast, driven=self._driven).copy()
+            fresh = Show(self.compiled, driven=self._driven).copy()
             self._copies[0] = fresh
             self._copies.move_to_end(0, last=False)
             self._held += fresh.size
@@ -348,7 +348,7 @@ class Player:
         found = []
         for effect in self.project.effects:
             for layer in effect.layers:
-                program = self.cast.programs.get(layer.id)
+                program = self.compiled.programs.get(layer.id)
                 if program is not None and program.sampler is not None and program.sampler.empty:
                     words = "its filters leave nothing of the character to be born on"
                     found.append(f"{effect.name}, {layer.name}: {words}; loosen them")

@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.character.model import Character
-    from wraithon.stage.cast import Cast
+    from wraithon.stage.compiled_project import CompiledProject
 
 __all__ = ["Presence"]
 
@@ -31,8 +31,8 @@ class Presence:
 
     step_number = 0
 
-    def __init__(self, cast: Cast, *, driven: bool = False) -> None:
-        self.cast = cast
+    def __init__(self, compiled: CompiledProject, *, driven: bool = False) -> None:
+        self.compiled = compiled
         self._poses: dict[int, Pose] = {}
         self._skins: dict[int, Skin] = {}
         self._frozen = Frozen()
@@ -40,14 +40,14 @@ class Presence:
         self._anchored: dict[int, NDArray[np.float32]] = {}
         self._grounds: dict[int, NDArray[np.float32]] = {}
         self._measured: dict[int, dict[str, float]] = {}
-        performance = cast.performance
-        self.actor = Actor(performance, cast.terrain, self.rate, driven=driven) if performance else None
+        performance = compiled.performance
+        self.actor = Actor(performance, compiled.terrain, self.rate, driven=driven) if performance else None
         """The character; None where there is none."""
 
     @property
     def rate(self) -> int:
         """Steps a second."""
-        return self.cast.project.step_rate
+        return self.compiled.project.step_rate
 
     @property
     def time(self) -> float:
@@ -60,19 +60,19 @@ class Presence:
             held.clear()
         self._frozen = Frozen()
 
-    def follow(self, cast: Cast) -> None:
+    def follow(self, compiled: CompiledProject) -> None:
         """Go on with an edited project's character."""
         before, moment = self.actor, self.time
-        self.cast = cast
+        self.compiled = compiled
         self.actor = None
-        if cast.performance is not None:
-            if before is None or before.character is not cast.performance.character:
+        if compiled.performance is not None:
+            if before is None or before.character is not compiled.performance.character:
                 driven = before is not None and before.driven
                 step = round(moment * self.rate)
-                self.actor = Actor(cast.performance, cast.terrain, self.rate, driven=driven, step=step)
+                self.actor = Actor(compiled.performance, compiled.terrain, self.rate, driven=driven, step=step)
             else:
                 self.actor = before
-                before.adopt(cast.performance, cast.terrain, self.rate)
+                before.adopt(compiled.performance, compiled.terrain, self.rate)
         self.forget_poses()
 
     def pose(self, number: int) -> Pose | None:
@@ -112,22 +112,22 @@ class Presence:
 
     def surroundings(self) -> Surroundings:
         """Return the character before, amid and after the step at hand, as far as anything asks."""
-        actor, cast = self.actor, self.cast
-        if actor is None or not (cast.uses_skin or cast.uses_capsules):
-            return Surroundings.empty()._replace(heights=cast.relief.heights, cells=cast.relief.cells)
+        actor, compiled = self.actor, self.compiled
+        if actor is None or not (compiled.uses_skin or compiled.uses_capsules):
+            return Surroundings.empty()._replace(heights=compiled.relief.heights, cells=compiled.relief.cells)
         before, now = self.posed(self.step_number), self.posed(self.step_number + 1)
         assert before is not None  # there is a performance
         assert now is not None
         amid = None
         if turns_fast(before[0], now[0]):
             amid = actor.pose_at((self.step_number + 0.5) / self.rate)
-        around = Surroundings.between(actor.character, before, now, amid, bones=cast.uses_bones)
-        if cast.uses_capsules:
+        around = Surroundings.between(actor.character, before, now, amid, bones=compiled.uses_bones)
+        if compiled.uses_capsules:
             first, last = (capsules_in(actor.character, pose) for pose, _ in (before, now))
             around = around._replace(capsules_before=first, capsules_now=last)
         return around._replace(
-            heights=cast.relief.heights,
-            cells=cast.relief.cells,
+            heights=compiled.relief.heights,
+            cells=compiled.relief.cells,
             gone_before=actor.dissolved_at(self.step_number / self.rate),
             gone_now=actor.dissolved_at((self.step_number + 1) / self.rate),
         )
@@ -137,12 +137,12 @@ class Presence:
 
         One that is not there is the character's place on the ground.
         """
-        anchorage = self.cast.anchorage
+        anchorage = self.compiled.anchorage
         row = anchorage.rows.get(anchor or "") if anchorage else None
         pose = self.pose(number) if row is not None else None
         if anchorage is None or pose is None or row is None:
             return _kept(self._grounds, number, lambda: self._ground(number))
-        return _kept(self._anchored, number, lambda: anchorage.matrices(pose, self.cast.terrain))[row]
+        return _kept(self._anchored, number, lambda: anchorage.matrices(pose, self.compiled.terrain))[row]
 
     def _ground(self, number: int) -> NDArray[np.float32]:
         """Return the world matrix (4, 4) of where the character stands on the ground at a step's moment."""

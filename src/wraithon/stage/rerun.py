@@ -28,14 +28,14 @@ if TYPE_CHECKING:
 
     from wraithon.particles.program import LayerProgram
     from wraithon.project.emission import Emission
-    from wraithon.stage.cast import Cast
+    from wraithon.stage.compiled_project import CompiledProject
 
 __all__ = ["changed_layers", "rerun"]
 
 SPARE_STEPS = 2
 
 
-def changed_layers(before: Cast, after: Cast) -> frozenset[str] | None:
+def changed_layers(before: CompiledProject, after: CompiledProject) -> frozenset[str] | None:
     """Return the layers that an edit makes run otherwise, gone and new ones, too; None when more has changed."""
     a, b = before.project, after.project
     if a.step_rate != b.step_rate or a.triggers != b.triggers or a.character != b.character:
@@ -61,14 +61,14 @@ def rerun(show: Show, changed: frozenset[str]) -> bool:
     The show is one that was exact before its cast was edited. Afterwards all that lives is what a fresh run would
     have; how many lived at once in the past, and when what is over ended, is left as it was.
     """
-    cast = show.cast
+    compiled = show.compiled
     begun = _all_firings(show)
     acts = show.actor is not None and show.actor.acts
-    acts = acts or bool(show.told.keys() & cast.dials.keys())  # layers were something else before
-    limits = sum(p.limit for p in cast.programs.values())
+    acts = acts or bool(show.told.keys() & compiled.dials.keys())  # layers were something else before
+    limits = sum(p.limit for p in compiled.programs.values())
     if acts or begun is None or show.refused_firings or show.stopped or limits > MOST_ALIVE:
         return False
-    again = {key: cast.programs[key] for key in changed if key in cast.programs}
+    again = {key: compiled.programs[key] for key in changed if key in compiled.programs}
     if any(
         p.heeded or p.kind == OFFSPRING or _hangs_on_more(p.layer.emission) or p.ends_oldest for p in again.values()
     ):
@@ -77,10 +77,10 @@ def rerun(show: Show, changed: frozenset[str]) -> bool:
         p.border or (p.sampler is None) != (p.kind < SKIN) or (p.sampler and p.sampler.empty) for p in again.values()
     ):
         return False
-    if _most_at_once(cast, begun.values()) > MOST_FIRINGS:
+    if _most_at_once(compiled, begun.values()) > MOST_FIRINGS:
         return False
-    born = {key: _births(cast, key, begun.values(), show.time) for key in again}
-    if any(b is None or _most_alive(b, _longest(cast, key)) > again[key].limit for key, b in born.items()):
+    born = {key: _births(compiled, key, begun.values(), show.time) for key in again}
+    if any(b is None or _most_alive(b, _longest(compiled, key)) > again[key].limit for key, b in born.items()):
         return False
     fresh = _run_again(show, frozenset(again), begun)
     for key in changed:
@@ -114,18 +114,20 @@ def _all_firings(show: Show) -> dict[int, Firing] | None:
     return {place: found[place].copy() for place in sorted(found)}
 
 
-def _longest(cast: Cast, layer: str) -> float:
+def _longest(compiled: CompiledProject, layer: str) -> float:
     """Return the seconds that a particle of a layer may live, and a little."""
-    return float(max(cast.programs[layer].birth.lifetime)) + SPARE_STEPS / cast.project.step_rate
+    return float(max(compiled.programs[layer].birth.lifetime)) + SPARE_STEPS / compiled.project.step_rate
 
 
-def _births(cast: Cast, layer: str, firings: Iterable[Firing], now: float) -> NDArray[np.float64] | None:
+def _births(
+    compiled: CompiledProject, layer: str, firings: Iterable[Firing], now: float
+) -> NDArray[np.float64] | None:
     """Return the moments of all births of a layer so far, refused or not, in order; None when they are too many."""
-    emission, moments, total = cast.programs[layer].layer.emission, [np.zeros(0)], 0
+    emission, moments, total = compiled.programs[layer].layer.emission, [np.zeros(0)], 0
     for firing in firings:
-        effect = cast.effect(firing.effect)
+        effect = compiled.effect(firing.effect)
         if effect is not None and now > firing.start and any(each.id == layer for each in effect.layers):
-            key = _key(cast.programs[layer], firing)
+            key = _key(compiled.programs[layer], firing)
             ages, count = births_between(emission, effect.length, 0.0, now - firing.start, key=key)
             total += count
             if count > len(ages) or total > MAX_LIVING:
@@ -141,12 +143,12 @@ def _most_alive(births: NDArray[np.float64], longest: float) -> int:
     return int((np.arange(1, len(births) + 1) - np.searchsorted(births, births - longest)).max())
 
 
-def _most_at_once(cast: Cast, firings: Iterable[Firing]) -> int:
+def _most_at_once(compiled: CompiledProject, firings: Iterable[Firing]) -> int:
     """Return how many firings may be alive at once, at most."""
     spans = {}
-    for effect in cast.effects.values():
-        lasting = [cast.ends[x.id] + _longest(cast, x.id) for x in effect.layers if x.id in cast.programs]
-        spans[effect.id] = max(lasting, default=0.0) + SPARE_STEPS / cast.project.step_rate
+    for effect in compiled.effects.values():
+        lasting = [compiled.ends[x.id] + _longest(compiled, x.id) for x in effect.layers if x.id in compiled.programs]
+        spans[effect.id] = max(lasting, default=0.0) + SPARE_STEPS / compiled.project.step_rate
     starts = np.array([firing.start for firing in firings])
     ends = np.sort([firing.start + spans.get(firing.effect, 0.0) for firing in firings])
     starts.sort()
@@ -155,19 +157,19 @@ def _most_at_once(cast: Cast, firings: Iterable[Firing]) -> int:
 
 def _run_again(show: Show, layers: frozenset[str], begun: dict[int, Firing]) -> Show:
     """Return a show of some layers alone, which ran from their longest lifetime before now."""
-    cast = show.cast
+    compiled = show.compiled
     alone = replace(
-        cast, listeners={}, programs={key: cast.programs[key] for key in layers},
-        ends={key: cast.ends[key] for key in layers},
+        compiled, listeners={}, programs={key: compiled.programs[key] for key in layers},
+        ends={key: compiled.ends[key] for key in layers},
     )  # fmt: skip
-    fresh, longest = Show(alone), max((_longest(cast, key) for key in layers), default=0.0)
+    fresh, longest = Show(alone), max((_longest(compiled, key) for key in layers), default=0.0)
     fresh.step_number = max(0, int((show.time - longest) * show.rate) - SPARE_STEPS)
     if not layers:
         return fresh
     for place, firing in begun.items():
-        effect = cast.effect(firing.effect)
+        effect = compiled.effect(firing.effect)
         mine = [layer for layer in effect.layers if layer.id in layers] if effect else []
-        if effect and mine and fresh.time - firing.start <= max(cast.ends[layer.id] for layer in mine):
+        if effect and mine and fresh.time - firing.start <= max(compiled.ends[layer.id] for layer in mine):
             fresh.firings[place] = firing.copy()
             fresh.firings[place].serials = _serials(fresh, firing)
     while fresh.step_number < show.step_number:
@@ -182,10 +184,10 @@ def _key(program: LayerProgram, firing: Firing) -> int:
 
 def _serials(show: Show, firing: Firing) -> dict[str, int]:
     """Return how many births each layer of a firing has had by a show's moment, refused ones included."""
-    effect, age = show.cast.effect(firing.effect), show.time - firing.start
+    effect, age = show.compiled.effect(firing.effect), show.time - firing.start
     if effect is None or age <= 0:
         return {}
-    programs = show.cast.programs
+    programs = show.compiled.programs
     counts = {
         layer.id: births_between(layer.emission, effect.length, 0.0, age, 0, _key(programs[layer.id], firing))[1]
         for layer in effect.layers

@@ -15,7 +15,7 @@ from wraithon.particles.pool import Pool, living_by_firing
 from wraithon.project.staging.steps import WaitFor
 from wraithon.project.trigger import MOST_WAITING
 from wraithon.stage.births import Births
-from wraithon.stage.cast import turned
+from wraithon.stage.compiled_project import turned
 from wraithon.stage.copies import Beside, Heard, ShowCopy
 from wraithon.stage.driving.stand import Given
 from wraithon.stage.firing import Firing, FiringRecord
@@ -38,7 +38,7 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Effect
     from wraithon.project.life import Curve
     from wraithon.project.trigger import Trigger
-    from wraithon.stage.cast import Cast
+    from wraithon.stage.compiled_project import CompiledProject
 
 __all__ = ["MOST_FIRINGS", "Show"]
 
@@ -55,8 +55,8 @@ MOST_SOUNDS = 64
 class Show(Presence):
     """The only mutable thing: clock, living particles, running firings, and what the character does."""
 
-    def __init__(self, cast: Cast, *, driven: bool = False) -> None:
-        super().__init__(cast, driven=driven)
+    def __init__(self, compiled: CompiledProject, *, driven: bool = False) -> None:
+        super().__init__(compiled, driven=driven)
         self.pools: dict[str, Pool] = {}
         self.firings: dict[int, Firing] = {}
         """Those that are alive, by how many began before them."""
@@ -81,8 +81,8 @@ class Show(Presence):
         """What responses wrote, and when."""
         self.sounds: list[Heard] = []
         """What was heard lately."""
-        self.base = cast
-        """The cast as the project has it; `cast` is that with what dials are turned to."""
+        self.base = compiled
+        """The compiled project as the project has it; `compiled` is that with what dials are turned to."""
         self._ramps: list[Ramped] = []
         self._told_then: dict[str, float] = {}
         self._waits: list[Waiting] = []
@@ -101,7 +101,11 @@ class Show(Presence):
             self.actor.advance(self.step_number, self.given)
         moments = moments_within(self, start, end)
         self.waiting += self.triggers.hear(
-            self.cast.listeners, moments, MOST_WAITING - len(self.waiting), self._living_of, self.cast.project.seed
+            self.compiled.listeners,
+            moments,
+            MOST_WAITING - len(self.waiting),
+            self._living_of,
+            self.compiled.project.seed,
         )
         self._end_waits(end)
         self._told_then, self.over = dict(self.told), []
@@ -121,7 +125,7 @@ class Show(Presence):
     def signals(self, number: int) -> Mapping[str, float]:
         """Return all signals at a step's moment: at the beginning of the step at hand, or at its end."""
         told = self._told_then if number <= self.step_number else self.told
-        return {**self.cast.resting, **told, **self.measured(number)}
+        return {**self.compiled.resting, **told, **self.measured(number)}
 
     def hit(self, hit: Hit) -> None:
         """Have the character be hit in the coming step: that takes some of its health."""
@@ -135,7 +139,7 @@ class Show(Presence):
 
     def ramp(self, signal: str, start: float, seconds: float, to: float, course: Curve) -> None:
         """Have a signal go along a course to a value, within some seconds from a moment on."""
-        low = self.told.get(signal, self.cast.resting.get(signal, 0.0))
+        low = self.told.get(signal, self.compiled.resting.get(signal, 0.0))
         self._ramps = [*(ramp for ramp in self._ramps if ramp.signal != signal)]
         self._ramps.append(Ramped(signal, start, seconds, low, to, course))
 
@@ -147,9 +151,9 @@ class Show(Presence):
 
     def _turn(self) -> None:
         """Have the layers be what dials make of them."""
-        now = turned(self.base, self.told, self.cast)
-        if now is not self.cast:
-            before, self.cast = self.cast, now
+        now = turned(self.base, self.told, self.compiled)
+        if now is not self.compiled:
+            before, self.compiled = self.compiled, now
             self._keep_pools(before)
 
     def _living_of(self, trigger: str) -> int:
@@ -231,7 +235,7 @@ class Show(Presence):
 
     def respond(self, trigger: Trigger, share: float = 1.0, ground: str = "") -> None:
         """Have a trigger's response come now, whatever it waits for and asks, with a share of all strength."""
-        event = self.cast.events.get(trigger.when.what or "") if trigger.when.kind == "event" else None
+        event = self.compiled.events.get(trigger.when.what or "") if trigger.when.kind == "event" else None
         told = trigger.strength
         moment = Moment(
             self.time, "tried", strength=told.low + share * (told.high - told.low),
@@ -257,7 +261,7 @@ class Show(Presence):
             now = self.anchor_at(anchor, self.step_number + 1)
             pinned = (before + np.float32(share) * (now - before)).astype(np.float32)
         firing = Firing(effect.id, number, trigger, time, anchor, follow, pinned)
-        firing.base = self.cast.bases.get(effect.id, "")
+        firing.base = self.compiled.bases.get(effect.id, "")
         self.firings[self.fired] = firing
         self.fired += 1
         return firing
@@ -265,7 +269,7 @@ class Show(Presence):
     # ---- particles ------------------------------------------------------------------------------
 
     def _step_pools(self, dt: float, start: float, around: Surroundings) -> None:
-        programs = self.cast.programs
+        programs = self.compiled.programs
         small: list[tuple[LayerProgram, Pool]] = []
         large: list[tuple[LayerProgram, Pool]] = []
         for layer, pool in self.pools.items():
@@ -289,7 +293,7 @@ class Show(Presence):
         """Return the anchors that a program's particles ride on."""
         if not program.carried:
             return None
-        owner = self.cast.owners.get(program.layer.id)
+        owner = self.compiled.owners.get(program.layer.id)
         firings = {place: firing for place, firing in self.firings.items() if firing.effect == owner}
         return self.ways.carriers(firings, program)
 
@@ -309,12 +313,12 @@ class Show(Presence):
 
     def spent(self, firing: Firing) -> bool:
         """Tell whether a firing bears nothing more."""
-        effect = self.cast.effect(firing.effect)
+        effect = self.compiled.effect(firing.effect)
         if effect is None:
             return True
         if self.time >= firing.until:
             return True
-        ends = [self.cast.ends[layer.id] for layer in effect.layers if layer.id in self.cast.ends]
+        ends = [self.compiled.ends[layer.id] for layer in effect.layers if layer.id in self.compiled.ends]
         return self.time - firing.start > max(ends, default=0.0)
 
     @property
@@ -384,32 +388,32 @@ class Show(Presence):
         self.screen, self.over, self.log = beside.screen, list(beside.over), list(beside.log)
         self._waits, self.keys, self.hits = list(beside.waits), [], []
         self._ramps, self.sounds = list(beside.ramps), list(beside.sounds)
-        self.cast = turned(self.base, self.told, self.cast)
+        self.compiled = turned(self.base, self.told, self.compiled)
         if self.actor is not None and held.acted is not None:
             if self.actor.acts or held.acted[1]:
                 self.forget_poses()
             self.actor.restore(held.acted)
 
-    def adopt(self, cast: Cast) -> None:
+    def adopt(self, compiled: CompiledProject) -> None:
         """Go on under an edited project: what lives goes on under the new settings.
 
         Layers that are gone or muted lose their particles; a changed step rate keeps the time.
         """
-        before = self.cast
+        before = self.compiled
         moment = self.time
-        self.base = cast
-        self.follow(turned(cast, self.told))
+        self.base = compiled
+        self.follow(turned(compiled, self.told))
         self.step_number = round(moment * self.rate)
         self._keep_pools(before)
         old_character = before.performance.character if before.performance else None
-        new_character = cast.performance.character if cast.performance else None
+        new_character = compiled.performance.character if compiled.performance else None
         if old_character is not new_character:
             for pool in self.pools.values():
                 pool.let_go_of_skin()
 
-    def _keep_pools(self, before: Cast) -> None:
-        """Have what lives go on under another cast than the one `before`."""
-        programs = self.cast.programs
+    def _keep_pools(self, before: CompiledProject) -> None:
+        """Have what lives go on under another compiled project than the one `before`."""
+        programs = self.compiled.programs
         self.pools = {layer: pool for layer, pool in self.pools.items() if layer in programs}
         for layer, pool in self.pools.items():
             old, new = before.programs.get(layer), programs[layer]

@@ -12,7 +12,7 @@ from typing import cast as taken_for
 
 from wraithon.particles.emission import SLACK
 from wraithon.project.things import started_at
-from wraithon.stage.cast import compile_project
+from wraithon.stage.compiled_project import compile_project
 from wraithon.stage.frame import batches_of
 from wraithon.stage.show import Show
 
@@ -26,7 +26,7 @@ if TYPE_CHECKING:
     from wraithon.character.pose import Pose, Skin
     from wraithon.project.effect import Effect
     from wraithon.project.project import Project
-    from wraithon.stage.cast import Cast
+    from wraithon.stage.compiled_project import CompiledProject
     from wraithon.stage.driving.actor import Actor
     from wraithon.stage.frame import Frame
     from wraithon.stage.performance import Performance
@@ -80,14 +80,14 @@ def next_moment(project: Project, performance: Performance, effect_id: str, now:
     return next((p.time + steps[p.mark.event] for p in passings if p.mark.event in steps), None)
 
 
-def period_of(effect: Effect, cast: Cast) -> float:
+def period_of(effect: Effect, compiled: CompiledProject) -> float:
     """Return the seconds after which an effect begins anew; infinite when it never ends."""
     longest = 0.0
     for layer in effect.layers:
-        program = cast.programs.get(layer.id)
+        program = compiled.programs.get(layer.id)
         if program is not None:
             lives = min(float(program.birth.lifetime.max()), LONGEST)
-            longest = max(longest, max(0.0, cast.ends[layer.id]) + lives)
+            longest = max(longest, max(0.0, compiled.ends[layer.id]) + lives)
     return max(SHORTEST, longest) + GAP
 
 
@@ -200,25 +200,25 @@ class Audition:
             self._show = self._effect = None
             return
         alone = project.but(effects=(effect,), triggers=())
-        cast = compile_project(alone, characters, self._samplers, player.cast)
-        inner = player.show.actor or cast.performance
+        compiled = compile_project(alone, characters, self._samplers, player.compiled)
+        inner = player.show.actor or compiled.performance
         seen = _Seen(inner) if inner is not None else None
         if seen is not None and self._seen is not None:
             seen.ahead, seen.held, seen.moving = self._seen.ahead, self._seen.held, self._seen.moving
         self._seen = seen
         # It does what a show asks of a performance.
-        cast = replace(cast, performance=taken_for("Performance | None", seen))
-        self._effect, self._place = cast.effect(effect.id), place_of(project, self._wish)
+        compiled = replace(compiled, performance=taken_for("Performance | None", seen))
+        self._effect, self._place = compiled.effect(effect.id), place_of(project, self._wish)
         if self._show is None or self._show.rate != project.step_rate:
-            self._show, self._carry, self._due = _Beside(cast), 0.0, 0.0
+            self._show, self._carry, self._due = _Beside(compiled), 0.0, 0.0
             return
-        before = {layer.id for layer in self._show.cast.effects[effect.id].layers}
-        self._show.adopt(cast)
+        before = {layer.id for layer in self._show.compiled.effects[effect.id].layers}
+        self._show.adopt(compiled)
         if {layer.id for layer in effect.layers} - before:
             self._due = self._show.time  # what is new is seen at once
         if math.isinf(self._due):
             # It had no end; it may have one now.
-            self._due = min(self._due, self._show.time + period_of(effect, cast))
+            self._due = min(self._due, self._show.time + period_of(effect, compiled))
 
     # ---- going on -------------------------------------------------------------------------------
 
@@ -263,7 +263,7 @@ class Audition:
         if effect is not None and show.time >= self._due - SLACK:
             anchor, follow = self._place
             show.start(effect, anchor, show.time, follow=follow)
-            self._due = show.time + period_of(effect, show.cast)
+            self._due = show.time + period_of(effect, show.compiled)
         show.advance()
 
     # ---- what is shown --------------------------------------------------------------------------

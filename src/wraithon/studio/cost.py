@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.shipped import TextureShelf
-from wraithon.stage.cast import with_only
+from wraithon.stage.compiled_project import with_only
 from wraithon.stage.frame import frame_of
 from wraithon.stage.player import Player
 from wraithon.stage.sampler_shelf import SamplerShelf
@@ -28,7 +28,7 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.picture.renderer import Picture, Renderer
     from wraithon.project.project import Project
-    from wraithon.stage.cast import Cast
+    from wraithon.stage.compiled_project import CompiledProject
     from wraithon.stage.copies import ShowCopy
 
 __all__ = ["Cost", "LayerCost", "measured", "measuring", "summary", "work_of"]
@@ -102,7 +102,7 @@ class _Dearest(NamedTuple):
 
 def work_of(show: Show, picture: Picture) -> float:
     """Return how much is done for a picture of a show, in nanoseconds, about; the same each time it is asked."""
-    living = [(show.cast.programs[layer], pool.count) for layer, pool in show.pools.items() if pool.count]
+    living = [(show.compiled.programs[layer], pool.count) for layer, pool in show.pools.items() if pool.count]
     films = sum(count for program, count in living if program.layer.look.kind in {"shell", "afterimage"})
     alive = sum(count for _, count in living)
     return PARTICLE * alive + PIXEL * picture.laid.pixels + CALL * len(living) + FILM * min(films, MOST_FILMS)
@@ -138,7 +138,7 @@ def measuring(
     steps = max(1, round(player.show.rate / PICTURES))
     pictures = max(1, round(until * player.show.rate / steps))
     took: list[float] = []
-    most = dict.fromkeys(player.cast.programs, 0)
+    most = dict.fromkeys(player.compiled.programs, 0)
     dearest: _Dearest | None = None
     for number in range(pictures):
         began = time.perf_counter()
@@ -157,7 +157,7 @@ def measuring(
     refused = {layer: pool.refused for layer, pool in player.show.pools.items()}
     counts = {layer: len(pool.columns.triangle) for layer, pool in dearest.held.pools.items()}
     living = [layer for layer, count in counts.items() if count]
-    bench = _Bench(player.cast, dearest.held, renderer, size)
+    bench = _Bench(player.compiled, dearest.held, renderer, size)
     yield from bench.measure(living, lambda share: 0.6 + 0.4 * share)
     step_whole, draw_whole, pixels = bench.least_of(bench.everything)
     step_stage, draw_stage, _ = bench.least_of(frozenset())
@@ -166,7 +166,7 @@ def measuring(
     step_share = max(0.0, step_whole - step_stage) / step_parts if step_parts else 0.0
     draw_share = max(0.0, draw_whole - draw_stage) / draw_parts if draw_parts else 0.0
     parts: dict[str, LayerCost] = {}
-    for layer, effect in _sources(player.cast).items():
+    for layer, effect in _sources(player.compiled).items():
         if not most.get(layer, 0) and not refused.get(layer, 0):
             continue
         step, draw, laid = alone.get(layer, (0.0, 0.0, 0))
@@ -194,9 +194,9 @@ def measuring(
     )
 
 
-def _sources(cast: Cast) -> dict[str, str]:
+def _sources(compiled: CompiledProject) -> dict[str, str]:
     """Return the id of each layer that is played, and that of the project's effect it is of."""
-    return {layer: cast.bases.get(effect, effect) for layer, effect in cast.owners.items()}
+    return {layer: compiled.bases.get(effect, effect) for layer, effect in compiled.owners.items()}
 
 
 def measured(
@@ -239,15 +239,15 @@ class _Bench:
     All take turns, so that a machine that gets slower or quicker meanwhile does so for all of them.
     """
 
-    def __init__(self, cast: Cast, held: ShowCopy, renderer: Renderer, size: tuple[int, int]) -> None:
-        self._cast, self._held, self._renderer, self._size = cast, held, renderer, size
-        self.everything = frozenset(cast.programs)
+    def __init__(self, compiled: CompiledProject, held: ShowCopy, renderer: Renderer, size: tuple[int, int]) -> None:
+        self._compiled, self._held, self._renderer, self._size = compiled, held, renderer, size
+        self.everything = frozenset(compiled.programs)
         self._turns: dict[frozenset[str], list[tuple[float, float, int]]] = {}
 
     def _bearers(self, layer: str) -> frozenset[str]:
         """Return the layers without which one is not born."""
-        effect = self._cast.effects[self._cast.owners[layer]]
-        return frozenset(bearer.id for bearer in effect.bearers(self._cast.programs[layer].layer))
+        effect = self._compiled.effects[self._compiled.owners[layer]]
+        return frozenset(bearer.id for bearer in effect.bearers(self._compiled.programs[layer].layer))
 
     def measure(self, layers: Sequence[str], share: Callable[[float], float]) -> Iterator[float]:
         """Measure all together, none, and each of some layers, and yield how far that is."""
@@ -276,10 +276,10 @@ class _Bench:
 
     def _turn(self, layers: frozenset[str]) -> tuple[float, float, int]:
         held = replace(self._held, pools={key: pool for key, pool in self._held.pools.items() if key in layers})
-        show = Show(with_only(self._cast, layers))
+        show = Show(with_only(self._compiled, layers))
         show.restore(held)
         began = time.perf_counter()
-        picture = self._renderer.draw(frame_of(show), self._cast.project.view, *self._size, live=True)
+        picture = self._renderer.draw(frame_of(show), self._compiled.project.view, *self._size, live=True)
         drawn = time.perf_counter() - began
         show.advance()  # what is fetched once is there from then on
         show.restore(held)

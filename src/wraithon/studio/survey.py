@@ -15,7 +15,7 @@ from wraithon.project.look import Facing, SpriteLook
 from wraithon.project.project import Cue
 from wraithon.project.source import OffspringSource
 from wraithon.project.things import anchor_for
-from wraithon.stage.cast import compile_project
+from wraithon.stage.compiled_project import compile_project
 from wraithon.stage.frame import batches_of, frame_of
 from wraithon.stage.sampler_shelf import SamplerShelf
 from wraithon.stage.show import Show
@@ -93,14 +93,14 @@ def surveying(
         Draws it from the project's view, for how often the picture is laid over; None leaves that out.
     """
     alone = _with_its_clip(project, effect.id).but(effects=(effect,), triggers=(), presets=())
-    cast = compile_project(alone, characters, samplers)
-    show = Show(cast)
-    moment = next_moment(project, cast.performance, effect.id, 0.0) if cast.performance is not None else None
+    compiled = compile_project(alone, characters, samplers)
+    show = Show(compiled)
+    moment = next_moment(project, compiled.performance, effect.id, 0.0) if compiled.performance is not None else None
     show.step_number = round((moment or 0.0) * show.rate)
     anchor, follow = place_of(project, AuditionWish(effect.id, anchor_for(project, effect.id)))
-    fired = cast.effects[effect.id]
+    fired = compiled.effects[effect.id]
     show.start(fired, anchor, show.time, follow=follow)
-    ends = [cast.ends[layer.id] for layer in fired.layers if layer.id in cast.ends]
+    ends = [compiled.ends[layer.id] for layer in fired.layers if layer.id in compiled.ends]
     endless = math.isinf(max(ends, default=0.0))
     origin = show.anchor_at(anchor, show.step_number)[:3, 3].astype(np.float64)
     low, high = np.full(3, np.inf), np.full(3, -np.inf)

@@ -101,7 +101,7 @@ def _whole(player: Player, size: tuple[int, int]) -> View:
 def _near(player: Player) -> View:
     """Return a view that holds most of what lives."""
     places = [pool.columns.state[PX : PZ + 1, : pool.count].T for pool in player.show.pools.values() if pool.count]
-    sizes = [program.layer.size.ends[1] for program in player.cast.programs.values()]
+    sizes = [program.layer.size.ends[1] for program in player.compiled.programs.values()]
     if not places:
         return NEAR.but(target=(0.0, 0.2, 0.0), distance=1.5)
     every = np.concatenate(places).astype(np.float64)

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
-    from wraithon.stage.cast import Cast
+    from wraithon.stage.compiled_project import CompiledProject
     from wraithon.stage.driving.actor import Actor
 
 __all__ = ["KINDS", "Heard", "enriched", "moments_within"]
@@ -23,7 +23,7 @@ __all__ = ["KINDS", "Heard", "enriched", "moments_within"]
 class Heard(Protocol):
     """What moments ask of the show."""
 
-    cast: Cast
+    compiled: CompiledProject
     step_number: int
     keys: list[str]
     """Keys that were pressed for this step."""
@@ -52,7 +52,7 @@ def _start(show: Heard, start: float, _end: float) -> Iterator[Moment]:
 def _events(show: Heard, start: float, end: float) -> Iterator[Moment]:
     """Yield the events that the clips pass."""
     for passing in show.actor.passings(start, end) if show.actor else ():
-        event = show.cast.events.get(passing.mark.event)
+        event = show.compiled.events.get(passing.mark.event)
         if event is not None:
             yield Moment(passing.time, "event", event.id, anchor=event.anchor)
 
@@ -72,7 +72,7 @@ def _hits(show: Heard, start: float, _end: float) -> Iterator[Moment]:
 
 def _signals(show: Heard, start: float, end: float) -> Iterator[Moment]:
     """Yield the signals that come over a value, or under it, when they do."""
-    wanted = show.cast.waited.get("signal", ())
+    wanted = show.compiled.waited.get("signal", ())
     if not wanted:
         return
     before, after = show.signals(show.step_number), show.signals(show.step_number + 1)
@@ -85,7 +85,7 @@ def _signals(show: Heard, start: float, end: float) -> Iterator[Moment]:
 
 def _states(show: Heard, start: float, end: float) -> Iterator[Moment]:
     """Yield the states that the character leaves and enters."""
-    if show.actor is None or "state" not in show.cast.waited:
+    if show.actor is None or "state" not in show.compiled.waited:
         return
     before, after = show.actor.stand(start), show.actor.stand(end)
     if before is not None and after is not None and before.state != after.state:
@@ -102,19 +102,19 @@ def _ends(show: Heard, start: float, _end: float) -> Iterator[Moment]:
 
 def _seconds(show: Heard, start: float, end: float) -> Iterator[Moment]:
     """Yield the moments that come again and again, so many seconds apart; the first is the first interval's end."""
-    for what in show.cast.waited.get("seconds", ()):
+    for what in show.compiled.waited.get("seconds", ()):
         yield from (Moment(time, "seconds", what) for time in _multiples(float(what), start, end))
 
 
 def _steps(show: Heard, start: float, end: float) -> Iterator[Moment]:
     """Yield the step itself, which lasts."""
-    if "each step" in show.cast.waited:
+    if "each step" in show.compiled.waited:
         yield Moment(start, "each step", until=end)
 
 
 def _metres(show: Heard, start: float, end: float) -> Iterator[Moment]:
     """Yield the moments at which the character has come another so many metres."""
-    wanted = show.cast.waited.get("metres", ())
+    wanted = show.compiled.waited.get("metres", ())
     if not wanted or show.actor is None:
         return
     first, last = show.actor.way_at(start), show.actor.way_at(end)
@@ -158,17 +158,17 @@ def moments_within(show: Heard, start: float, end: float) -> Iterator[Moment]:
 
 def enriched(show: Heard, moment: Moment) -> Moment:
     """Return a moment with what the character does then, and where, as far as any trigger asks."""
-    actor, cast = show.actor, show.cast
-    if not ((cast.looks and (moment.kind, moment.what) in cast.listeners) or moment.kind == "tried"):
+    actor, compiled = show.actor, show.compiled
+    if not ((compiled.looks and (moment.kind, moment.what) in compiled.listeners) or moment.kind == "tried"):
         return moment
     if actor is None:
         return replace(moment, signals=show.signals(show.step_number + 1))
     stand = actor.stand(moment.time)
     x, _, z = show.anchor_at(moment.anchor, show.step_number + 1)[:3, 3].tolist()
-    signals, ground = show.signals(show.step_number + 1), moment.ground or cast.terrain.kind(x, z)
+    signals, ground = show.signals(show.step_number + 1), moment.ground or compiled.terrain.kind(x, z)
     if moment.kind == "state" and moment.strength is not None:
         signals = {**signals, "falling speed": moment.strength}  # as fast as it came down; now it stands
-    words = cast.project.stage.ground_words(ground)
+    words = compiled.project.stage.ground_words(ground)
     return replace(
         moment, clip=actor.clip_at(moment.time), speed=actor.speed_at(moment.time),
         grounded=stand.grounded if stand else True, ground=ground, ground_words=words,

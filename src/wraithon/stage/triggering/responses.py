@@ -26,7 +26,7 @@ if TYPE_CHECKING:
 
     from wraithon.project.effect import Effect
     from wraithon.project.life import Curve
-    from wraithon.stage.cast import Cast
+    from wraithon.stage.compiled_project import CompiledProject
     from wraithon.stage.driving.actor import Actor
     from wraithon.stage.firing import Firing
     from wraithon.stage.triggering.screen import Screen
@@ -41,7 +41,7 @@ NOT_GIVEN = "the signal it sets is gone, or is measured"
 class Playing(Protocol):
     """What a response may ask of the show it plays in."""
 
-    cast: Cast
+    compiled: CompiledProject
     triggers: Triggers
     screen: Screen
     step_number: int
@@ -81,7 +81,7 @@ class Playing(Protocol):
 
 
 def _start_effect(show: Playing, waiting: Waiting, step: StartEffect) -> str:
-    effect = show.cast.started(step, waiting.ground, waiting.strength)
+    effect = show.compiled.started(step, waiting.ground, waiting.strength)
     if effect is None:
         return "its effect is gone" if step.effect else "it is not chosen what to start"
     fired = show.start(effect, waiting.anchor, waiting.due, trigger=waiting.trigger, follow=step.follow)
@@ -142,14 +142,14 @@ def _slow(show: Playing, waiting: Waiting, step: SlowMotion) -> str:
 
 
 def _set_signal(show: Playing, _waiting: Waiting, step: SetSignal) -> str:
-    if step.signal not in show.cast.resting:
+    if step.signal not in show.compiled.resting:
         return NOT_GIVEN
     show.tell(step.signal, step.value)
     return ""
 
 
 def _ramp(show: Playing, waiting: Waiting, step: RampSignal) -> str:
-    if step.signal not in show.cast.resting:
+    if step.signal not in show.compiled.resting:
         return NOT_GIVEN
     show.ramp(step.signal, waiting.due, step.seconds, step.to, step.course)
     return ""

@@ -13,7 +13,7 @@ from wraithon.project.effect import Effect, Layer
 from wraithon.project.paths import put_at
 from wraithon.project.project import Project
 from wraithon.project.settling.resolving import resolved
-from wraithon.stage.cast import casts_run_alike, compile_project, turned
+from wraithon.stage.compiled_project import compile_project, compiled_alike, turned
 from wraithon.stage.sampler_shelf import SamplerShelf
 from wraithon.stage.trial import TEST_BURST
 
@@ -25,7 +25,7 @@ def shelf():
 
 
 @pytest.fixture
-def compiled(shelf):
+def compiling(shelf):
     loaded, project = everything()
 
     def make(change=lambda p: p, earlier=None, characters=loaded.characters):
@@ -56,9 +56,9 @@ CHANGES = {
 
 
 @pytest.mark.parametrize("change", CHANGES.values(), ids=CHANGES)
-def test_a_cast_made_from_an_earlier_one_is_what_a_fresh_one_is(compiled, change):
-    before = compiled()
-    fresh, made = compiled(change), compiled(change, before)
+def test_a_cast_made_from_an_earlier_one_is_what_a_fresh_one_is(compiling, change):
+    before = compiling()
+    fresh, made = compiling(change), compiling(change, before)
     assert made.ends == fresh.ends
     assert made.programs.keys() == fresh.programs.keys()
     assert all(same_program(made.programs[key], fresh.programs[key]) for key in fresh.programs)
@@ -68,9 +68,9 @@ def test_a_cast_made_from_an_earlier_one_is_what_a_fresh_one_is(compiled, change
     assert made.listeners == fresh.listeners
 
 
-def test_what_an_edit_did_not_touch_is_taken_over(compiled):
-    before = compiled()
-    after = compiled(CHANGES["a layer's rate"], before)
+def test_what_an_edit_did_not_touch_is_taken_over(compiling):
+    before = compiling()
+    after = compiling(CHANGES["a layer's rate"], before)
     assert after.performance is before.performance
     kept = [key for key in before.programs if after.programs[key] is before.programs[key]]
     assert "a-point" not in kept
@@ -78,18 +78,18 @@ def test_what_an_edit_did_not_touch_is_taken_over(compiled):
 
 
 def test_an_edit_settles_only_the_effect_it_touches_and_what_is_started_of_it(demo, shelf):
-    def compiled(project, earlier=None):
+    def compiling(project, earlier=None):
         return compile_project(project, demo.characters, shelf, earlier)
 
     project = demo.project
-    before = compiled(project)
+    before = compiling(project)
     assert before.variants  # the demo starts effects by strength
-    bright = compiled(project.but(exposure=1.5), before)
+    bright = compiling(project.but(exposure=1.5), before)
     assert all(bright.effects[key] is effect for key, effect in before.effects.items())
     started = next(iter(before.variants)).effect
     row = [effect.id for effect in project.effects].index(started)
     change = put_at(project, f"effects.{row}.layers.0.size.birth.high", 9.0)
-    fresh, made = compiled(change), compiled(change, before)
+    fresh, made = compiling(change), compiling(change, before)
     assert made.effects == fresh.effects
     assert made.variants == fresh.variants
     for key, variant in made.variants.items():
@@ -98,30 +98,30 @@ def test_an_edit_settles_only_the_effect_it_touches_and_what_is_started_of_it(de
     assert not made.settled
 
 
-def test_what_dials_were_turned_to_is_not_taken_over_as_what_stands(compiled):
-    before = compiled()
+def test_what_dials_were_turned_to_is_not_taken_over_as_what_stands(compiling):
+    before = compiling()
     key = next(iter(before.dials))
     effect, dial = before.dials[key]
     low_or_high = dial.range[0] if dial.value != dial.range[0] else dial.range[1]
     turned_ = turned(before, {key: low_or_high})
     assert turned_.effects[effect.id] != before.effects[effect.id]
-    made = compiled(lambda p: p.but(name="x"), turned_)
+    made = compiling(lambda p: p.but(name="x"), turned_)
     assert made.effects == before.effects
 
 
 @pytest.mark.parametrize("name", ["seed", "the scale"])
-def test_a_seed_or_a_scale_makes_every_program_anew(compiled, name):
-    before = compiled()
-    after = compiled(CHANGES[name], before)
+def test_a_seed_or_a_scale_makes_every_program_anew(compiling, name):
+    before = compiling()
+    after = compiling(CHANGES[name], before)
     assert not any(after.programs[key] is before.programs[key] for key in before.programs)
 
 
-def test_the_border_is_made_anew_only_when_its_blotches_change(compiled):
-    before = compiled()
+def test_the_border_is_made_anew_only_when_its_blotches_change(compiling):
+    before = compiling()
     assert before.programs["b-border"].border.blotches == pytest.approx(1 / 0.3)
     assert before.programs["b-surface"].border is None
-    assert compiled(CHANGES["name"], before).programs["b-border"] is before.programs["b-border"]
-    after = compiled(CHANGES["the dissolve's blotches"], before)
+    assert compiling(CHANGES["name"], before).programs["b-border"] is before.programs["b-border"]
+    after = compiling(CHANGES["the dissolve's blotches"], before)
     assert after.programs["b-border"].border.blotches == pytest.approx(2.0)
 
 
@@ -129,10 +129,10 @@ ALIKE = {"name", "a layer's size"}
 
 
 @pytest.mark.parametrize("name", CHANGES)
-def test_only_what_is_drawn_leaves_the_course_as_it_was(compiled, name):
-    before = compiled()
-    assert casts_run_alike(before, compiled(CHANGES[name], before)) == (name in ALIKE)
-    assert casts_run_alike(before, before)
+def test_only_what_is_drawn_leaves_the_course_as_it_was(compiling, name):
+    before = compiling()
+    assert compiled_alike(before, compiling(CHANGES[name], before)) == (name in ALIKE)
+    assert compiled_alike(before, before)
 
 
 @pytest.mark.parametrize(
@@ -147,18 +147,18 @@ def test_only_what_is_drawn_leaves_the_course_as_it_was(compiled, name):
         lambda p: p.but(characters=()),
     ],
 )
-def test_other_edits_change_the_course(compiled, change):
-    assert not casts_run_alike(compiled(), compiled(change))
+def test_other_edits_change_the_course(compiling, change):
+    assert not compiled_alike(compiling(), compiling(change))
 
 
-def test_muted_layers_have_no_program_and_bear_nothing(compiled):
-    cast = compiled()
-    assert "a-muted" not in cast.programs
-    assert "a-muted" not in cast.ends
-    assert {"a-point", "b-bones", TEST_BURST.layers[0].id} <= cast.programs.keys()
+def test_muted_layers_have_no_program_and_bear_nothing(compiling):
+    compiled = compiling()
+    assert "a-muted" not in compiled.programs
+    assert "a-muted" not in compiled.ends
+    assert {"a-point", "b-bones", TEST_BURST.layers[0].id} <= compiled.programs.keys()
 
 
-def test_skin_and_bones_are_used_when_a_layer_is_born_there(compiled):
+def test_skin_and_bones_are_used_when_a_layer_is_born_there(compiling):
     def without(*ids):
         def change(project):
             effects = (e.but(layers=tuple(x for x in e.layers if x.id not in ids)) for e in project.effects)
@@ -166,27 +166,27 @@ def test_skin_and_bones_are_used_when_a_layer_is_born_there(compiled):
 
         return change
 
-    cast = compiled()
-    assert (cast.uses_skin, cast.uses_bones) == (True, True)
-    cast = compiled(without("b-bones"))
-    assert (cast.uses_skin, cast.uses_bones) == (True, False)
+    compiled = compiling()
+    assert (compiled.uses_skin, compiled.uses_bones) == (True, True)
+    compiled = compiling(without("b-bones"))
+    assert (compiled.uses_skin, compiled.uses_bones) == (True, False)
     names = ["surface", "edges", "vertices", "bones", "table", "even", "border", "texture"]
-    cast = compiled(without(*(f"b-{name}" for name in names)))
-    assert (cast.uses_skin, cast.uses_bones) == (False, False)
+    compiled = compiling(without(*(f"b-{name}" for name in names)))
+    assert (compiled.uses_skin, compiled.uses_bones) == (False, False)
 
 
-def test_without_its_character_a_cast_has_neither_performance_nor_samplers(compiled):
-    cast = compiled(characters={})
-    assert (cast.performance, cast.anchorage) == (None, None)
-    assert all(program.sampler is None for program in cast.programs.values())
-    assert not casts_run_alike(compiled(), cast)
+def test_without_its_character_a_cast_has_neither_performance_nor_samplers(compiling):
+    compiled = compiling(characters={})
+    assert (compiled.performance, compiled.anchorage) == (None, None)
+    assert all(program.sampler is None for program in compiled.programs.values())
+    assert not compiled_alike(compiling(), compiled)
 
 
-def test_effects_are_found_by_id_the_test_burst_too_and_the_first_of_two(compiled):
-    cast = compiled()
-    assert cast.effect("a").name == "around"
-    assert cast.effect(TEST_BURST.id) is TEST_BURST
-    assert cast.effect("gone") is cast.effect(None) is None
+def test_effects_are_found_by_id_the_test_burst_too_and_the_first_of_two(compiling):
+    compiled = compiling()
+    assert compiled.effect("a").name == "around"
+    assert compiled.effect(TEST_BURST.id) is TEST_BURST
+    assert compiled.effect("gone") is compiled.effect(None) is None
     twice = Project(effects=(Effect(id="e", name="one"), Effect(id="e", name="two")))
     assert compile_project(twice, {}, SamplerShelf()).effect("e").name == "one"
 
@@ -225,17 +225,17 @@ def test_a_dial_of_no_span_stands_at_its_lowest():
 
 def test_what_a_dial_drives_is_compiled():
     _, project = everything()
-    assert player_of(project).cast.programs["a-ring"].birth.speed[1] == 2.0
+    assert player_of(project).compiled.programs["a-ring"].birth.speed[1] == 2.0
     turned = put_at(project, "effects.0.dials.0.value", 0.0)
-    assert player_of(turned).cast.programs["a-ring"].birth.speed[1] == 1.0
+    assert player_of(turned).compiled.programs["a-ring"].birth.speed[1] == 1.0
     assert {f.name for f in fields(LayerProgram)} >= {"birth", "flight", "forces", "drawn"}
 
 
-def test_a_character_that_comes_or_goes_takes_programs_on_its_skin_along(compiled):
+def test_a_character_that_comes_or_goes_takes_programs_on_its_skin_along(compiling):
     """What rides a skin is compiled for it; without it, and with it again, all is made anew."""
-    with_it, without_it = compiled(), compiled(characters={})
-    gone = compiled(earlier=with_it, characters={})
-    back = compiled(earlier=without_it)
+    with_it, without_it = compiling(), compiling(characters={})
+    gone = compiling(earlier=with_it, characters={})
+    back = compiling(earlier=without_it)
     for made, fresh in ((gone, without_it), (back, with_it)):
         assert made.programs.keys() == fresh.programs.keys()
         for key, program in made.programs.items():

@@ -1,4 +1,4 @@
-"""The cast: a project compiled against the characters it uses, ready for a show to run."""
+"""A project compiled against the characters it uses, ready for a show to run."""
 
 from __future__ import annotations
 
@@ -37,7 +37,7 @@ if TYPE_CHECKING:
     from wraithon.stage.sampler_shelf import SamplerShelf
     from wraithon.terrain import Relief, Terrain
 
-__all__ = ["Cast", "casts_run_alike", "compile_project", "turned", "with_only"]
+__all__ = ["CompiledProject", "compile_project", "compiled_alike", "turned", "with_only"]
 
 
 ALIKE = (
@@ -54,11 +54,11 @@ ALIKE = (
     "startable",
     "rates",
 )
-"""What of a cast does not hang on where dials stand."""
+"""What of a compiled project does not hang on where dials stand."""
 
 
 @dataclass(frozen=True)
-class Cast:
+class CompiledProject:
     """Everything a show needs that does not change while it runs."""
 
     project: Project
@@ -191,9 +191,9 @@ def compile_project(
     project: Project,
     characters: Mapping[str, Character],
     samplers: SamplerShelf,
-    earlier: Cast | None = None,
-) -> Cast:
-    """Return the cast of a project.
+    earlier: CompiledProject | None = None,
+) -> CompiledProject:
+    """Return the compiled project of a project.
 
     Parameters
     ----------
@@ -204,7 +204,7 @@ def compile_project(
     samplers
         Makes the samplers of sources on the character.
     earlier
-        The cast before an edit: what the edit did not touch is taken over from it.
+        The compiled project before an edit: what the edit did not touch is taken over from it.
     """
     use = project.character
     character = characters.get(use.id) if use else None
@@ -214,98 +214,105 @@ def compile_project(
     same = earlier is not None and _same_skin(earlier, performance) and earlier.project.seed == project.seed
     anchorage = anchorage_of(character, use) if use is not None and character is not None else None
     listeners = listeners_of(project.triggers)
-    empty = Cast(project, performance, anchorage, {}, {}, {}, listeners, samplers=samplers)
+    empty = CompiledProject(project, performance, anchorage, {}, {}, {}, listeners, samplers=samplers)
     return _filled(_begun(empty, earlier), character, earlier.programs if earlier and same else {})
 
 
-def _begun(cast: Cast, earlier: Cast | None) -> Cast:
-    """Return a cast with those variants and settled effects of an earlier one that an edit did not touch."""
+def _begun(compiled: CompiledProject, earlier: CompiledProject | None) -> CompiledProject:
+    """Return a project with the variants and settled effects of an earlier one that an edit did not touch."""
     if earlier is None:
-        return cast
-    untouched = {key for key, effect in cast.given.items() if earlier.given.get(key) is effect}
+        return compiled
+    untouched = {key for key, effect in compiled.given.items() if earlier.given.get(key) is effect}
     untouched -= earlier.settings.keys()
     effects = {key: earlier.effects[key] for key in untouched & earlier.effects.keys()}
     variants = {key: variant for key, variant in earlier.variants.items() if key.effect in untouched}
-    return replace(cast, settled=effects, variants=variants)
+    return replace(compiled, settled=effects, variants=variants)
 
 
-def with_only(cast: Cast, layers: Collection[str]) -> Cast:
-    """Return a cast that plays some layers alone, also once its dials are turned."""
-    programs = {key: program for key, program in cast.programs.items() if key in layers}
-    return replace(cast, programs=programs, only=frozenset(layers))
+def with_only(compiled: CompiledProject, layers: Collection[str]) -> CompiledProject:
+    """Return a compiled project that plays some layers alone, also once its dials are turned."""
+    programs = {key: program for key, program in compiled.programs.items() if key in layers}
+    return replace(compiled, programs=programs, only=frozenset(layers))
 
 
-def turned(cast: Cast, told: Mapping[str, float], now: Cast | None = None) -> Cast:
-    """Return a cast as it is while dials are set to what was told of signals; itself where none is turned.
+def turned(
+    compiled: CompiledProject, told: Mapping[str, float], now: CompiledProject | None = None
+) -> CompiledProject:
+    """Return a compiled project while dials are set by the values of signals; itself where none is.
 
     Parameters
     ----------
-    cast
-        The cast as the project has it.
+    compiled
+        The compiled project as the project has it.
     told
         What was given of signals so far.
     now
         What was returned before; that again where nothing is turned further.
     """
     settings: dict[str, dict[str, float]] = {}
-    for key in told.keys() & cast.dials.keys():
-        effect, dial = cast.dials[key]
+    for key in told.keys() & compiled.dials.keys():
+        effect, dial = compiled.dials[key]
         if told[key] != dial.value:
             settings.setdefault(effect.id, {})[dial.id] = told[key]
     if not settings:
-        return cast
-    held = cast.programs
-    if now is not None and now.project is cast.project and now.performance is cast.performance:
+        return compiled
+    held = compiled.programs
+    if now is not None and now.project is compiled.project and now.performance is compiled.performance:
         if now.settings == settings:
             return now
         held = now.programs
-    character = cast.performance.character if cast.performance else None
-    made = _filled(replace(cast, settings=settings), character, held)
+    character = compiled.performance.character if compiled.performance else None
+    made = _filled(replace(compiled, settings=settings), character, held)
     for name in ALIKE:  # what was worked out once need not be again
-        getattr(cast, name)
-        made.__dict__[name] = cast.__dict__[name]
+        getattr(compiled, name)
+        made.__dict__[name] = compiled.__dict__[name]
     return made
 
 
-def _filled(cast: Cast, character: Character | None, held: Mapping[str, LayerProgram]) -> Cast:
-    """Return a cast with all effects and programs, of which it may have some already.
+def _filled(
+    compiled: CompiledProject, character: Character | None, held: Mapping[str, LayerProgram]
+) -> CompiledProject:
+    """Return a compiled project with all effects and programs, of which it may have some already.
 
     Programs that are `held` from before, by layer, are taken where they fit.
     """
-    project, settings = cast.project, cast.settings
+    project, settings = compiled.project, compiled.settings
     effects: dict[str, Effect] = {}
     for effect in (*project.effects, TEST_BURST):
         if effect.id not in effects:
-            settled = cast.effects.get(effect.id) or cast.settled.get(effect.id)
+            settled = compiled.effects.get(effect.id) or compiled.settled.get(effect.id)
             before = settled if effect.id not in settings else None
             effects[effect.id] = before or played(effect, settings.get(effect.id, {}))
-    given = cast.given
+    given = compiled.given
 
     def set_so(effect: str, further: Mapping[str, float]) -> Effect:
         return played(given[effect], {**settings.get(effect, {}), **further}) if effect in given else effects[effect]
 
-    kept = {key: variant for key, variant in cast.variants.items() if key.effect not in settings}
-    variants = variants_of(cast.startable, effects, set_so, kept)
+    kept = {key: variant for key, variant in compiled.variants.items() if key.effect not in settings}
+    variants = variants_of(compiled.startable, effects, set_so, kept)
     effects |= {variant.id: variant for variant in variants.values()}
     parents = _parents(effects)
-    started = {**cast.rates, **{variant.id: cast.rates.get(key.effect, ()) for key, variant in variants.items()}}
+    started = {
+        **compiled.rates,
+        **{variant.id: compiled.rates.get(key.effect, ()) for key, variant in variants.items()},
+    }
     programs: dict[str, LayerProgram] = {}
     ends: dict[str, float] = {}
     for effect in effects.values():
-        same = cast.effects.get(effect.id) is effect
+        same = compiled.effects.get(effect.id) is effect
         for layer in effect.layers:
-            if layer.muted or (cast.only is not None and layer.id not in cast.only):
+            if layer.muted or (compiled.only is not None and layer.id not in compiled.only):
                 continue
             if same:
-                programs[layer.id], ends[layer.id] = cast.programs[layer.id], cast.ends[layer.id]
+                programs[layer.id], ends[layer.id] = compiled.programs[layer.id], compiled.ends[layer.id]
                 continue
             ends[layer.id] = _last_birth(layer.emission, effect.length) + SLACK
-            program = _program(cast, effect, layer, character, held.get(layer.id), started.get(effect.id, ()))
+            program = _program(compiled, effect, layer, character, held.get(layer.id), started.get(effect.id, ()))
             heeded, spacings = layer.id in parents, parents.get(layer.id, ())
             if (program.heeded, program.spacings) != (heeded, spacings):
                 program = replace(program, heeded=heeded, spacings=spacings)
             programs[layer.id] = program
-    return replace(cast, programs=programs, ends=ends, effects=effects, variants=variants, settled={})
+    return replace(compiled, programs=programs, ends=ends, effects=effects, variants=variants, settled={})
 
 
 def _last_birth(emission: Emission, length: float | None) -> float:
@@ -332,7 +339,7 @@ def parent_of(layer: Layer, effect: Effect) -> str:
     return source.layer if source.layer and any(each.id == source.layer for each in effect.layers) else ""
 
 
-def casts_run_alike(before: Cast, after: Cast) -> bool:
+def compiled_alike(before: CompiledProject, after: CompiledProject) -> bool:
     """Tell whether an edit leaves the show's course as it was: only what is drawn has changed."""
     a, b = before.project, after.project
     if a.step_rate != b.step_rate or before.performance is not after.performance or a.triggers != b.triggers:
@@ -351,7 +358,7 @@ def casts_run_alike(before: Cast, after: Cast) -> bool:
 
 
 def _program(
-    cast: Cast,
+    compiled: CompiledProject,
     effect: Effect,
     layer: Layer,
     character: Character | None,
@@ -359,7 +366,7 @@ def _program(
     rates: tuple[Rate, ...],
 ) -> LayerProgram:
     """Return a layer's program; the one `held` from before an edit when nothing it hangs on has changed."""
-    project, samplers = cast.project, cast.samplers
+    project, samplers = compiled.project, compiled.samplers
     assert samplers is not None  # there from the beginning
     use, source, sampler = project.character, layer.source, None
     if isinstance(source, SkinSource) and character is not None and use is not None:
@@ -370,7 +377,7 @@ def _program(
     same = held is not None and held.layer == layer and held.limit == limit
     chance = f"{effect.id} {effect.roll}" if effect.roll else effect.id
     same = same and held is not None and held.key == layer_key(project.seed, chance, layer.id)
-    terrain = cast.terrain
+    terrain = compiled.terrain
     same_ground = not layer.colour.beneath or (held is not None and held.seen.terrain is terrain)
     if held is not None and same and held.sampler is sampler and kept_to == blotches and same_ground:
         return held
@@ -390,14 +397,14 @@ def _blotches(layer: Layer, use: CharacterUse | None) -> float | None:
     return 1 / use.dissolve.scale if use is not None and on_border else None
 
 
-def _same_skin(earlier: Cast, performance: Performance | None) -> bool:
+def _same_skin(earlier: CompiledProject, performance: Performance | None) -> bool:
     before = earlier.performance
     if before is None or performance is None:
         return before is None and performance is None
     return before.character is performance.character and before.use.scale == performance.use.scale
 
 
-def _performance(project: Project, character: Character, earlier: Cast | None) -> Performance:
+def _performance(project: Project, character: Character, earlier: CompiledProject | None) -> Performance:
     use = project.character
     assert use is not None  # the caller has a character
     before = earlier.performance if earlier else None
