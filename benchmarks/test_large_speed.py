@@ -48,7 +48,7 @@ def opened(demo, layers):
     window = Window(grown(demo, layers), None, "", Engine())
     window.resize(1280, 800)
     window.show()
-    while window.picture.shot is None:
+    while window.picture.rendered is None:
         wait(50)
     window.auditioning.on = False
     window.station("effects")

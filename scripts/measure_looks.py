@@ -96,18 +96,18 @@ def main() -> None:
         window = Window(replace(demo, project=_project(demo.project, layer)), None, "measure", Engine(prepare()))
         window.resize(1280, 800)
         window.show()
-        shots: list[tuple[float, object]] = []
-        window.engine.shot_ready.connect(
-            lambda w=window, s=shots: s.append((time.perf_counter(), w.picture.shot)),
+        rendered_frames: list[tuple[float, object]] = []
+        window.engine.frame_ready.connect(
+            lambda w=window, s=rendered_frames: s.append((time.perf_counter(), w.picture.rendered)),
             Qt.ConnectionType.QueuedConnection,
         )
         QTimer.singleShot(100, lambda w=window: w.set_playing(True))
-        QTimer.singleShot(int(SETTLE * 1000), shots.clear)
+        QTimer.singleShot(int(SETTLE * 1000), rendered_frames.clear)
         QTimer.singleShot(int((SETTLE + seconds) * 1000), lambda: app.exit(0))
         gc.collect()
         app.exec()
-        times = np.array([t for t, _ in shots])
-        figures = [shot.figures for _, shot in shots if shot is not None]
+        times = np.array([t for t, _ in rendered_frames])
+        figures = [rendered.figures for _, rendered in rendered_frames if rendered is not None]
         gaps = np.diff(times) * 1000
         print(
             f"{name:20} {(len(times) - 1) / (times[-1] - times[0]):5.1f} frames/s, worst {gaps.max():.0f} ms, "

@@ -22,7 +22,7 @@ from wraithon.demo import DEMO_FOLDER
 from wraithon.demo.crowd import crowded_demo
 from wraithon.desktop.app import prepare
 from wraithon.desktop.engine.engine import Engine
-from wraithon.desktop.engine.shot import Shot
+from wraithon.desktop.engine.rendered_frame import RenderedFrame
 from wraithon.desktop.theme.theme import apply_theme
 from wraithon.desktop.window import Window
 from wraithon.stage.loading import load
@@ -34,32 +34,32 @@ EVERY = 700
 
 
 class Watch(QObject):
-    """Counts shots and the beats of the window's own loop."""
+    """Counts rendered frames and the beats of the window's own loop."""
 
     def __init__(self, window: Window) -> None:
         super().__init__()
         self.window = window
-        self.shots: list[tuple[float, Shot]] = []
+        self.rendered_frames: list[tuple[float, RenderedFrame]] = []
         self.gaps: list[float] = []
         self.waits: list[float] = []
         self.began = _processor_time()
         self._last = time.perf_counter()
         self._edited = 0.0
         self._exposure = 1.0
-        window.engine.shot_ready.connect(self._shot, Qt.ConnectionType.QueuedConnection)
+        window.engine.frame_ready.connect(self._rendered, Qt.ConnectionType.QueuedConnection)
         self._timer = QTimer()
         self._timer.timeout.connect(self._beat)
         self._timer.start(int(BEAT * 1000))
 
-    def _shot(self) -> None:
-        shot = self.window.picture.shot
+    def _rendered(self) -> None:
+        rendered = self.window.picture.rendered
         now = time.perf_counter()
-        if shot is None:
+        if rendered is None:
             return
-        if self._edited and shot.exposure == self._exposure:
+        if self._edited and rendered.exposure == self._exposure:
             self.waits.append(now - self._edited)
             self._edited = 0.0
-        self.shots.append((now, shot))
+        self.rendered_frames.append((now, rendered))
 
     def _beat(self) -> None:
         now = time.perf_counter()
@@ -68,7 +68,7 @@ class Watch(QObject):
 
     def forget(self) -> None:
         """Begin to count anew."""
-        self.shots.clear()
+        self.rendered_frames.clear()
         self.gaps.clear()
         self.waits.clear()
         self.began = _processor_time()
@@ -88,11 +88,11 @@ def _processor_time() -> tuple[int, int]:
 
 def tell(what: str, watch: Watch) -> None:
     """Print what was measured since the watch forgot."""
-    if len(watch.shots) < 2:
+    if len(watch.rendered_frames) < 2:
         sys.exit("hardly a picture came: the machine is too busy to measure on")
     total, stolen = (b - a for a, b in zip(watch.began, _processor_time(), strict=True))
-    times = np.array([t for t, _ in watch.shots])
-    figures = [s.figures for _, s in watch.shots]
+    times = np.array([t for t, _ in watch.rendered_frames])
+    figures = [s.figures for _, s in watch.rendered_frames]
     gaps = np.array(watch.gaps[1:]) * 1000
     print(
         f"{what}: {(len(times) - 1) / (times[-1] - times[0]):.1f} frames/s, "

@@ -290,7 +290,7 @@ def main(count: int, seed: int) -> int:
     catcher = Catcher(window)
     window.resize(1280, 800)
     window.show()
-    while window.picture.shot is None:
+    while window.picture.rendered is None:
         wait(100)
     hands = Hands(window, random.Random(seed))
     catcher.told.connect(lambda words: wrong.append(f"{hands.did}: {words}"))
@@ -313,8 +313,8 @@ def main(count: int, seed: int) -> int:
                 wait(100)
                 hands.drive()
                 window.set_playing(True)
-                shot = window.picture.shot
-                if shot is not None and shot.time * window.session.project.step_rate >= AT_LEAST:
+                rendered = window.picture.rendered
+                if rendered is not None and rendered.time * window.session.project.step_rate >= AT_LEAST:
                     break
             difference = replayed(window)
             wrong += [difference] if difference else []

@@ -39,8 +39,8 @@ class Photographer:
         rate = self._window.session.project.step_rate
         while time.perf_counter() < end:
             self._app.processEvents()
-            shot = self._window.picture.shot
-            if shot is not None and shot.exact and round(shot.time * rate) == round(moment * rate):
+            rendered = self._window.picture.rendered
+            if rendered is not None and rendered.exact and round(rendered.time * rate) == round(moment * rate):
                 break
             time.sleep(0.005)
         until = time.perf_counter() + 0.4
@@ -112,11 +112,11 @@ def rehearsing(camera: Photographer, window: Window) -> None:
     window.picture.look_from(205, 15)
     window.picture.near(1.25)
     window.station("rehearse")
-    camera.wait_for(lambda: window.picture.shot is not None and window.picture.shot.driven)
+    camera.wait_for(lambda: window.picture.rendered is not None and window.picture.rendered.driven)
     window.engine.give("steer", -0.72, 0.7, fast=False)
-    camera.wait_for(lambda: window.picture.shot is not None and window.picture.shot.centre[2] > 1.9)
+    camera.wait_for(lambda: window.picture.rendered is not None and window.picture.rendered.centre[2] > 1.9)
     window.set_playing(False)
-    camera.wait_for(lambda: window.picture.shot is not None and not window.picture.shot.playing)
+    camera.wait_for(lambda: window.picture.rendered is not None and not window.picture.rendered.playing)
     camera.take("rehearse")
 
 
@@ -182,7 +182,7 @@ def character_station(camera: Photographer, window: Window) -> None:
     window.index("character").add_mask()
     camera.settle(0.0)
     picture, index = window.picture, session.character.skeleton.index
-    places = picture.project(picture.shot.joints)
+    places = picture.project(picture.rendered.joints)
     for name in ("head", "chest", "left upper arm"):
         start = QPoint(int(places[index[name], 0]), int(places[index[name], 1]))
         QTest.mousePress(picture, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, start)

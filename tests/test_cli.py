@@ -97,9 +97,9 @@ def test_play_tells_what_fired_and_repeats_itself():
 
 
 def test_render_a_moment_and_a_sequence(tmp_path):
-    shot = tmp_path / "shot.png"
-    run("render", "demo", "-o", str(shot), "--at", "0.5", "--size", "160x90")
-    with Image.open(shot) as picture:
+    rendered = tmp_path / "shot.png"
+    run("render", "demo", "-o", str(rendered), "--at", "0.5", "--size", "160x90")
+    with Image.open(rendered) as picture:
         assert picture.size == (160, 90)
     run(
         "render",

@@ -233,9 +233,9 @@ def test_only_what_may_have_something_to_tell_is_fired():
 
 def test_checking_a_project_fires_what_may_be_told_of(tmp_path):
     bounds = Bounds(low=(-1, -1, -1), high=(1, 0.5, 1))
-    shot = Effect(id="e", name="shot", layers=(SHOT,), bounds=bounds)
+    rendered = Effect(id="e", name="shot", layers=(SHOT,), bounds=bounds)
     wide = Effect(id="f", name="wide", layers=(WIDE.but(id="w"),))
-    project = Project(effects=(shot, wide))
+    project = Project(effects=(rendered, wide))
     save_project(project, tmp_path)
     found = json.loads(run("check", tmp_path, "--json").stdout)["findings"]
     assert [f["place"] for f in found] == ['effect "shot"', 'effect "wide"']

@@ -48,7 +48,7 @@ def open_window(qtbot, loaded, save_folder=None, opened="test", *, auditions=Fal
     window = Window(loaded, save_folder, opened, Engine())
     window.resize(1280, 800)
     window.show()
-    qtbot.waitUntil(lambda: window.picture.shot is not None, timeout=120_000)
+    qtbot.waitUntil(lambda: window.picture.rendered is not None, timeout=120_000)
     window.activateWindow()
     if not auditions:
         window.auditioning.on = False
@@ -95,7 +95,7 @@ def reopened(window, qtbot, demo):
     window.engine.send(crowd=0, tempo=1.0)
     window.keeper._take(demo, None, "test")
     window.show()
-    qtbot.waitUntil(lambda: window.picture.shot is not None, timeout=120_000)
+    qtbot.waitUntil(lambda: window.picture.rendered is not None, timeout=120_000)
     other = QWidget()  # a window that was hidden becomes active again only after another was
     other.show()
     QTest.qWaitForWindowActive(other)
@@ -168,8 +168,8 @@ def shown(themed):
 
 def exact_at(window, moment):
     """Tell whether the picture shows a moment exactly."""
-    shot = window.picture.shot
-    return shot is not None and shot.exact and abs(shot.time - moment) < 1 / 120
+    rendered = window.picture.rendered
+    return rendered is not None and rendered.exact and abs(rendered.time - moment) < 1 / 120
 
 
 def settle(seconds=0.05):

@@ -34,7 +34,7 @@ def test_it_is_measured_by_itself_and_drawn_where_the_effect_is_fired(qtbot, win
     assert hand.fixed is None
     lines = hand.lines(picture, hand.measured)
     assert 7 <= len(lines) < 12  # some lie behind the camera, which is within
-    origin = picture.shot.places[hand.anchor][:3, 3]
+    origin = picture.rendered.places[hand.anchor][:3, 3]
     corners = picture.project(origin + np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1])
                                                  for z in (low[2], high[2])]))  # fmt: skip
     ends = [point for line in lines for point in (line.p1(), line.p2())]
@@ -43,7 +43,7 @@ def test_it_is_measured_by_itself_and_drawn_where_the_effect_is_fired(qtbot, win
             assert min(np.hypot(p.x() - x, p.y() - y) for p in ends) < 1e-3
     small = hand.lines(picture, ((-0.1, -0.1, -0.1), (0.1, 0.1, 0.1)))
     assert len(small) == 12
-    away = picture.shot.camera.eye + 5 * (picture.shot.camera.eye - origin)
+    away = picture.rendered.camera.eye + 5 * (picture.rendered.camera.eye - origin)
     behind = tuple(float(v) for v in away - origin)
     assert hand.lines(picture, (behind, tuple(v + 0.1 for v in behind))) == []
     QTest.mouseClick(view.box, HAND)

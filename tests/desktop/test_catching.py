@@ -131,9 +131,9 @@ def test_every_handler_may_raise_and_the_window_goes_on(qtbot, breakable, breaka
     assert window.isVisible()
     # It is all still there: what is painted, the engine, the project.
     window.station("effects")
-    before = window.picture.shot.time
+    before = window.picture.rendered.time
     window.set_playing(True)
-    qtbot.waitUntil(lambda: window.picture.shot.time != before, timeout=20_000)
+    qtbot.waitUntil(lambda: window.picture.rendered.time != before, timeout=20_000)
     window.set_playing(False)
     assert any("is broken" in words for words in catcher.words)
     assert len(catcher.words) == len(set(catcher.words))

@@ -45,7 +45,7 @@ def drag(widget, start, end, steps=8, modifiers=NONE):
 def at_joint(window, name):
     """Return where a joint is in the picture."""
     node = window.session.character.skeleton.index[name]
-    x, y, _ = window.picture.project(window.picture.shot.joints)[node]
+    x, y, _ = window.picture.project(window.picture.rendered.joints)[node]
     return QPoint(int(x), int(y))
 
 
@@ -75,7 +75,7 @@ def click_remove(editor, field):
 
 def shown(window, heat):
     """Tell whether the picture shows the skin coloured, or no longer."""
-    return window.picture.shot is not None and (window.picture.shot.heat is not None) == heat
+    return window.picture.rendered is not None and (window.picture.rendered.heat is not None) == heat
 
 
 # ---- seeing ---------------------------------------------------------------------------------------
@@ -85,7 +85,7 @@ def test_a_selected_joint_shows_its_weights_and_another_station_does_not(qtbot, 
     window.station("character")
     window.session.select("joint", "left forearm")
     qtbot.waitUntil(lambda: shown(window, True), timeout=10_000)
-    heat = window.picture.shot.heat
+    heat = window.picture.rendered.heat
     assert len(heat) == len(window.session.character.mesh.positions)
     assert heat.max() == pytest.approx(1, abs=1e-3)
     assert (heat < 0).mean() > 0.9
@@ -101,7 +101,7 @@ def test_joints_are_picked_in_the_picture(qtbot, window):
     qtbot.mouseClick(window.picture, LEFT, NONE, spot)
     kind, what = window.session.selection
     assert (kind, what) == ("joint", what)
-    near = window.picture.project(window.picture.shot.joints)[window.session.character.skeleton.index[what]]
+    near = window.picture.project(window.picture.rendered.joints)[window.session.character.skeleton.index[what]]
     assert np.hypot(near[0] - spot.x(), near[1] - spot.y()) < 12
 
 
@@ -134,12 +134,12 @@ def test_density_and_the_births_chart_tell_vertices_from_surface(qtbot, window):
     editor = choose_layer(qtbot, window)
     editor.density.click()
     qtbot.waitUntil(lambda: shown(window, True) and editor.chart.isVisibleTo(editor), timeout=20_000)
-    even = window.picture.shot.heat
+    even = window.picture.rendered.heat
     even = even[even >= 0]
     assert np.abs(even - 0.5).max() < 0.02
     editor.mode.widgets["mode"].edited.emit("vertices", True)
-    qtbot.waitUntil(lambda: np.ptp(window.picture.shot.heat) > 0.3, timeout=20_000)
-    parts = {tally.name: tally for tally in window.picture.shot.births[0]}
+    qtbot.waitUntil(lambda: np.ptp(window.picture.rendered.heat) > 0.3, timeout=20_000)
+    parts = {tally.name: tally for tally in window.picture.rendered.births[0]}
     assert parts["mask"].births > 1.5 * parts["mask"].fair
     editor.density.click()
     qtbot.waitUntil(lambda: shown(window, False), timeout=10_000)
@@ -183,8 +183,8 @@ def test_filters_that_leave_nothing_are_told(qtbot, window):
     effect, layer = window.session.project.layer("plume-glints")
     starved = layer.but(source=layer.source.but(parts=("mask",), joints={"names": ("left foot",)}))
     window.session.edit("Starve", lambda p: put_layer(p, effect.id, starved))
-    qtbot.waitUntil(lambda: any("loosen them" in words for words in window.picture.shot.problems), timeout=20_000)
-    assert window.picture.shot.figures.refused == 0
+    qtbot.waitUntil(lambda: any("loosen them" in words for words in window.picture.rendered.problems), timeout=20_000)
+    assert window.picture.rendered.figures.refused == 0
 
 
 # ---- painting -------------------------------------------------------------------------------------
@@ -253,16 +253,16 @@ def test_an_anchor_is_dragged_by_its_arrow_and_snaps(qtbot, window):
     settle(0.1)
     hand, picture = window.sheet("character").hands[0], window.picture
     before = window.session.project.anchor("overhead")
-    place = picture.shot.places["overhead"][:3, 3].copy()
+    place = picture.rendered.places["overhead"][:3, 3].copy()
     middle, _, tips, _ = hand._drawn(picture)
     axis = max(range(3), key=lambda k: np.hypot(tips[k].x() - middle.x(), tips[k].y() - middle.y()))
     start = (middle * 0.3 + tips[axis] * 0.7).toPoint()
     way = QPointF(tips[axis] - middle)
     drag(picture, start, start + way.toPoint())
-    qtbot.waitUntil(lambda: not np.allclose(picture.shot.places["overhead"][:3, 3], place), timeout=10_000)
+    qtbot.waitUntil(lambda: not np.allclose(picture.rendered.places["overhead"][:3, 3], place), timeout=10_000)
     settle(0.2)
-    moved = picture.shot.places["overhead"][:3, 3] - place
-    own = picture.shot.places["overhead"][:3, axis]
+    moved = picture.rendered.places["overhead"][:3, 3] - place
+    own = picture.rendered.places["overhead"][:3, axis]
     assert moved @ own > 0.05
     np.testing.assert_allclose(moved, own * (moved @ own), atol=0.01)
     window.session.undo()  # the whole drag is one step
@@ -313,7 +313,7 @@ def test_a_test_burst_fires_at_the_anchor_and_is_no_part_of_the_project(qtbot, w
     window.session.select("anchor", "right-fan-tip")
     before = window.session.project
     window.sheet("character").anchor.try_button.click()
-    qtbot.waitUntil(lambda: any(r.effect == "(test burst)" for r in window.picture.shot.records), timeout=20_000)
+    qtbot.waitUntil(lambda: any(r.effect == "(test burst)" for r in window.picture.rendered.records), timeout=20_000)
     window.set_playing(False)
     assert window.session.project is before
     assert "(test burst)" not in {effect.id for effect in before.effects}
@@ -344,9 +344,9 @@ def test_a_second_character_comes_on_stage_and_the_first_comes_back(qtbot, windo
     window.keeper.bringing.bring_in(strip)
     assert [use.name for use in window.session.project.characters] == ["Halcyon", "strip"]
     assert window.session.project.character.name == "strip"
-    qtbot.waitUntil(lambda: len(window.picture.shot.joints) == 3, timeout=20_000)
+    qtbot.waitUntil(lambda: len(window.picture.rendered.joints) == 3, timeout=20_000)
     window.index("character").who.edited.emit(first.id, True)
-    qtbot.waitUntil(lambda: len(window.picture.shot.joints) > 50, timeout=20_000)
+    qtbot.waitUntil(lambda: len(window.picture.rendered.joints) > 50, timeout=20_000)
     assert window.session.project.character == first
     window.session.undo()
     window.session.undo()
@@ -372,7 +372,7 @@ def test_a_replaced_file_keeps_what_was_added_and_lists_names_to_pick(qtbot, win
     window.session.undo()
     window.session.undo()
     assert window.session.project.character == use
-    qtbot.waitUntil(lambda: len(window.picture.shot.joints) > 50, timeout=20_000)
+    qtbot.waitUntil(lambda: len(window.picture.rendered.joints) > 50, timeout=20_000)
     assert not matching.isVisibleTo(window.sheet("character"))
 
 
@@ -391,7 +391,7 @@ def test_a_motion_is_put_on_matched_saved_and_opened_again(qtbot, window, tmp_pa
     assert len(window.session.project.character.captures[0].matches) == 50
     sheet.match_again()
     window.sheet("character").clip.play_only()
-    qtbot.waitUntil(lambda: window.picture.shot is not None and window.picture.shot.exact, timeout=20_000)
+    qtbot.waitUntil(lambda: window.picture.rendered is not None and window.picture.rendered.exact, timeout=20_000)
     assert window.keeper.save_in(tmp_path / "saved")
     again = load(tmp_path / "saved")
     assert [clip.name for clip in again.characters["halcyon"].clips][-1] == "stroll"
@@ -471,16 +471,16 @@ def test_the_dissolve_is_set_in_the_sheet_and_seen(qtbot, window):
     window.session.select("", "")
     window.seek(0)
     size = window.picture.picture_size()[::-1]
-    qtbot.waitUntil(lambda: exact_at(window, 0) and window.picture.shot.pixels.shape[:2] == size, timeout=20_000)
-    before = window.picture.shot.pixels.copy()
+    qtbot.waitUntil(lambda: exact_at(window, 0) and window.picture.rendered.pixels.shape[:2] == size, timeout=20_000)
+    before = window.picture.rendered.pixels.copy()
     dissolve = window.sheet("character").dissolve
     dissolve.widgets["amount"].edited.emit(60.0, True)
     dissolve.widgets["clip"].edited.emit("", True)
     edited = window.session.project.character.dissolve
     assert (edited.amount, edited.clip) == (0.6, "")
-    qtbot.waitUntil(lambda: (window.picture.shot.pixels != before).mean() > 0.02, timeout=20_000)
+    qtbot.waitUntil(lambda: (window.picture.rendered.pixels != before).mean() > 0.02, timeout=20_000)
     window.session.undo()
-    qtbot.waitUntil(lambda: np.array_equal(window.picture.shot.pixels, before), timeout=20_000)
+    qtbot.waitUntil(lambda: np.array_equal(window.picture.rendered.pixels, before), timeout=20_000)
 
 
 def test_a_match_by_hand_survives_and_the_unit_follows_the_limbs(qtbot, window, tmp_path):

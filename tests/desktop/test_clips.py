@@ -91,11 +91,11 @@ def test_a_raised_clip_is_seen_raised(qtbot, window):
     window.station("character")
     window.session.select("clip", "walk")
     window.sheet("character").clip.play_only()
-    qtbot.waitUntil(lambda: window.picture.shot is not None and window.picture.shot.exact, timeout=20_000)
-    lowest = window.picture.shot.skin[:, 1].min()
+    qtbot.waitUntil(lambda: window.picture.rendered is not None and window.picture.rendered.exact, timeout=20_000)
+    lowest = window.picture.rendered.skin[:, 1].min()
     window.session.put("clip", "walk", "height", 0.5, "Raise clip")
     qtbot.waitUntil(
-        lambda: window.picture.shot.skin[:, 1].min() == pytest.approx(lowest + 0.5, abs=0.01), timeout=20_000
+        lambda: window.picture.rendered.skin[:, 1].min() == pytest.approx(lowest + 0.5, abs=0.01), timeout=20_000
     )
     words = window.sheet("character").clip._measures.text()
     assert "+50." in words  # centimetres from the ground

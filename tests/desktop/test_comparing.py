@@ -20,7 +20,7 @@ def change(window, path, value):
 
 
 def at(window, moment):
-    return window.picture.shot.time == moment and window.picture.shot.exact
+    return window.picture.rendered.time == moment and window.picture.rendered.exact
 
 
 def test_kept_changed_wiped_and_gone_back(qtbot, window):

@@ -78,7 +78,7 @@ def test_the_force_whose_field_has_the_focus_is_drawn_where_it_acts(qtbot, windo
         without = window.picture.grab().toImage()
         hand.force = held
         assert before != without
-    np.testing.assert_allclose(hand._place(window.picture), window.picture.shot.places["heart"][:3, 3])
+    np.testing.assert_allclose(hand._place(window.picture), window.picture.rendered.places["heart"][:3, 3])
     window.picture.setFocus()
     qtbot.waitUntil(lambda: hand.force is None, timeout=5000)
 
@@ -95,10 +95,10 @@ def test_the_capsules_that_particles_meet_are_drawn_while_that_is_edited(qtbot, 
     window.session.put("layer", "plume-feathers", "motion.body.contact", Contact.BOUNCE, "Contact")
     sheet.motion.body.widgets["bounce"].setFocus()
     qtbot.waitUntil(lambda: hand.shown, timeout=5000)
-    character, shot = window.session.character, window.picture.shot
+    character, rendered = window.session.character, window.picture.rendered
     outlines = hand.outlines(window.picture)
     assert len(outlines) == len(capsules_of(character).bones) > 20
-    for outline, capsule in zip(outlines, capsules_at(character, shot.joints), strict=True):
+    for outline, capsule in zip(outlines, capsules_at(character, rendered.joints), strict=True):
         for middle in window.picture.project(capsule[:6].reshape(2, 3)):
             assert outline.containsPoint(QPointF(middle[0], middle[1]), Qt.FillRule.WindingFill)
     before = window.picture.grab().toImage()

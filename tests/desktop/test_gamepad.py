@@ -68,17 +68,19 @@ def test_one_that_is_pulled_out_is_let_go_of_and_another_is_found(qtbot, pad, tm
 def test_it_drives_her_in_the_window(qtbot, window):
     window.picture.look_from(180, 12)
     window.station("rehearse")
-    qtbot.waitUntil(lambda: window.picture.shot.driven, timeout=30_000)
+    qtbot.waitUntil(lambda: window.picture.rendered.driven, timeout=30_000)
     window.keys.pad.steered.emit(0.0, 0.5, False)
-    qtbot.waitUntil(lambda: window.picture.shot.signals["speed"] == pytest.approx(0.675, abs=0.01), timeout=30_000)
+    qtbot.waitUntil(
+        lambda: window.picture.rendered.signals["speed"] == pytest.approx(0.675, abs=0.01), timeout=30_000
+    )
     window.keys.pad.acted.emit("strike")
-    qtbot.waitUntil(lambda: window.picture.shot.state == "striking", timeout=30_000)
+    qtbot.waitUntil(lambda: window.picture.rendered.state == "striking", timeout=30_000)
     window.station("effects")
     assert not window.keys.pad._timer.isActive()
-    qtbot.waitUntil(lambda: not window.picture.shot.driven, timeout=30_000)
+    qtbot.waitUntil(lambda: not window.picture.rendered.driven, timeout=30_000)
     window.station("rehearse")  # what was held before is not held any more
-    qtbot.waitUntil(lambda: window.picture.shot.driven and window.picture.shot.time > 0.3, timeout=30_000)
+    qtbot.waitUntil(lambda: window.picture.rendered.driven and window.picture.rendered.time > 0.3, timeout=30_000)
     QTest.keyClick(window.picture, Qt.Key.Key_W)
-    moment = window.picture.shot.time
-    qtbot.waitUntil(lambda: window.picture.shot.time > moment + 0.5, timeout=30_000)
-    assert (window.picture.shot.state, window.picture.shot.signals["speed"]) == ("standing", 0.0)
+    moment = window.picture.rendered.time
+    qtbot.waitUntil(lambda: window.picture.rendered.time > moment + 0.5, timeout=30_000)
+    assert (window.picture.rendered.state, window.picture.rendered.signals["speed"]) == ("standing", 0.0)

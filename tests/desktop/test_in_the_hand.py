@@ -404,9 +404,9 @@ def test_a_click_on_an_anchors_handle_changes_nothing(qtbot, window):
     anchor = window.session.project.character.anchors[0]
     window.station("character")
     window.session.select("anchor", anchor.id)
-    qtbot.waitUntil(lambda: anchor.id in window.picture.shot.places)
+    qtbot.waitUntil(lambda: anchor.id in window.picture.rendered.places)
     settle(0.1)
-    place = window.picture.project(window.picture.shot.places[anchor.id][None, :3, 3])[0]
+    place = window.picture.project(window.picture.rendered.places[anchor.id][None, :3, 3])[0]
     before = window.session.project
     qtbot.mouseClick(window.picture, HAND, pos=QPoint(round(place[0]), round(place[1])))
     assert window.session.project is before
@@ -442,7 +442,7 @@ def test_sessions_of_their_own_start_with_nothing_put_by(demo):
 
 def in_picture(window, points):
     view, size = window.picture.view, (window.picture.width(), window.picture.height())
-    places = camera_of(view, window.picture.shot.centre).project(points, *size)
+    places = camera_of(view, window.picture.rendered.centre).project(points, *size)
     return (places[:, 2] > 0) & (np.abs(places[:, :2] - np.array(size) / 2) <= np.array(size) / 2).all(axis=1)
 
 
@@ -453,13 +453,13 @@ def test_f_frames_the_character_however_tall_or_far(qtbot, window, change):
     tall = 1.75 * change.get("scale", 1.0)
 
     def shown_so():
-        skin = window.picture.shot.skin
+        skin = window.picture.rendered.skin
         return skin is not None and abs(np.ptp(skin[:, 1]) - tall) < 0.2 * tall
 
     qtbot.waitUntil(shown_so, timeout=20_000)
     QTest.keyClick(window.picture, KEYS.Key_F)
-    assert in_picture(window, window.picture.shot.skin).all()
-    middle = window.picture.shot.skin.mean(axis=0)[None]
+    assert in_picture(window, window.picture.rendered.skin).all()
+    middle = window.picture.rendered.skin.mean(axis=0)[None]
     assert in_picture(window, middle).all()
     assert use is not None
 
@@ -469,7 +469,7 @@ def test_f_frames_what_is_selected(qtbot, window, kind, what):
     what = what or window.session.project.character.anchors[0].id
     window.station("character")
     window.session.select(kind, what)
-    qtbot.waitUntil(lambda: window.picture.shot.skin is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: window.picture.rendered.skin is not None, timeout=20_000)
     whole = window.picture.view.distance
     QTest.keyClick(window.picture, KEYS.Key_F)
     assert window.picture.view.distance < whole / 2
@@ -531,7 +531,7 @@ def test_half_the_speed_is_half_as_far(qtbot, window):
     settle(1.2)
     window.set_playing(False)
     settle(0.3)
-    assert 0 < window.picture.shot.time < 0.4
+    assert 0 < window.picture.rendered.time < 0.4
 
 
 def test_the_lens_is_set_and_undone(qtbot, window):
@@ -576,7 +576,7 @@ def test_playing_round_stays_in_its_stretch(qtbot, new_window):
     window.seek(0.5)
     qtbot.waitUntil(lambda: exact_at(window, 0.5), timeout=60_000)
     times = []
-    window.engine.shot_ready.connect(lambda: times.append(window.picture.shot.time))
+    window.engine.frame_ready.connect(lambda: times.append(window.picture.rendered.time))
     QTest.keyClick(window.picture, KEYS.Key_Space)
     falls = lambda: sum(b < a for a, b in itertools.pairwise(times))  # noqa: E731
     qtbot.waitUntil(lambda: falls() >= 2, timeout=60_000)
@@ -587,7 +587,7 @@ def test_playing_round_stays_in_its_stretch(qtbot, new_window):
     QTest.keyClick(window.picture, KEYS.Key_L)
     assert window.timeline.rounds.stretch == (0.0, 0.0)
     QTest.keyClick(window.picture, KEYS.Key_Space)
-    qtbot.waitUntil(lambda: window.picture.shot.time > 1.0, timeout=60_000)
+    qtbot.waitUntil(lambda: window.picture.rendered.time > 1.0, timeout=60_000)
     QTest.keyClick(window.picture, KEYS.Key_Space)
 
 

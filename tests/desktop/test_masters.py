@@ -41,12 +41,12 @@ def test_they_go_into_the_layers_by_a_button_and_nothing_looks_otherwise(qtbot, 
     sheet.masters.widgets["masters.opacity"].edited.emit(50.0, True)
     assert (effect(window).masters.size, effect(window).masters.opacity) == (2.0, 0.5)
     window.seek(3.0)
-    qtbot.waitUntil(lambda: window.picture.shot.time == 3.0 and window.picture.shot.exact, timeout=30_000)
+    qtbot.waitUntil(lambda: window.picture.rendered.time == 3.0 and window.picture.rendered.exact, timeout=30_000)
     first = window.engine._player.digest()
     QTest.mouseClick(sheet._settle, Qt.MouseButton.LeftButton)
     assert effect(window).masters.neutral
     qtbot.waitUntil(lambda: window.engine._player.project is window.session.played, timeout=30_000)
-    qtbot.waitUntil(lambda: window.picture.shot.exact, timeout=30_000)
+    qtbot.waitUntil(lambda: window.picture.rendered.exact, timeout=30_000)
     assert window.engine._player.digest() == first
 
 
@@ -59,10 +59,10 @@ def test_where_it_is_started_others_come_on_top(qtbot, window):
     step = window.session.project.trigger(trigger.id).response[0]
     assert step.masters.size == 0.5
     window.seek(3.0)
-    qtbot.waitUntil(lambda: window.picture.shot.time == 3.0 and window.picture.shot.exact, timeout=30_000)
+    qtbot.waitUntil(lambda: window.picture.rendered.time == 3.0 and window.picture.rendered.exact, timeout=30_000)
     compiled = window.engine._player.compiled
     own = effect(window).layers[0]
     assert compiled.started(step).layers[0].size.ends[1] == pytest.approx(own.size.ends[1] / 2)
-    assert "thunder-stamp" in {record.shown for record in window.picture.shot.records}
+    assert "thunder-stamp" in {record.shown for record in window.picture.rendered.records}
     window.session.edit("Fewer", lambda p: remove_layer(p, own.id))
     qtbot.waitUntil(lambda: window.engine._player.project is window.session.played, timeout=30_000)

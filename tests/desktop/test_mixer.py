@@ -225,13 +225,13 @@ def test_a_colour_tag_is_given_by_a_key(window):
 
 def test_eight_more_of_her_stand_on_the_stage_until_they_are_sent_away(qtbot, window):
     window.seek(1.0)
-    qtbot.waitUntil(lambda: window.picture.shot.time == 1.0 and window.picture.shot.exact, timeout=30_000)
+    qtbot.waitUntil(lambda: window.picture.rendered.time == 1.0 and window.picture.rendered.exact, timeout=30_000)
     window.session.select("effect", "thunder-stamp")
-    sheet, before, alone = window.sheet("effects"), window.session.project, window.picture.shot
+    sheet, before, alone = window.sheet("effects"), window.session.project, window.picture.rendered
     sheet.scroll_to(sheet.cost.crowd)
     QTest.mouseClick(sheet.cost.crowd, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: window.picture.shot.figures.alive == 9 * alone.figures.alive, timeout=30_000)
-    assert (window.picture.shot.pixels != alone.pixels).any()
+    qtbot.waitUntil(lambda: window.picture.rendered.figures.alive == 9 * alone.figures.alive, timeout=30_000)
+    assert (window.picture.rendered.pixels != alone.pixels).any()
     assert window.session.project is before
     QTest.mouseClick(sheet.cost.crowd, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: window.picture.shot.figures.alive == alone.figures.alive, timeout=30_000)
+    qtbot.waitUntil(lambda: window.picture.rendered.figures.alive == alone.figures.alive, timeout=30_000)

@@ -9,7 +9,7 @@ from PySide6.QtGui import QImage, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from tests.desktop.test_timeline import shot
+from tests.desktop.test_timeline import rendered
 from wraithon.character.pose import rest_pose
 from wraithon.desktop.picture.comparing import Way
 from wraithon.desktop.picture.hands import JointHand
@@ -43,10 +43,10 @@ def drag(picture, across, down, button=HAND, modifiers=NONE):
 
 
 def plain(colour, **changes):
-    """Return a shot of one colour."""
+    """Return a rendered frame of one colour."""
     pixels = np.full((HIGH, WIDE, 4), 255, np.uint8)
     pixels[..., :3] = colour
-    return replace(shot(), pixels=pixels, camera=camera_of(START, (0, 0, 0)), **changes)
+    return replace(rendered(), pixels=pixels, camera=camera_of(START, (0, 0, 0)), **changes)
 
 
 def pixels_of(picture):
@@ -143,7 +143,7 @@ def test_the_picture_asked_for_is_no_larger_than_can_be_drawn(picture, size):
 
 
 def keep(picture, colour):
-    picture.show_shot(plain(colour))
+    picture.show_rendered(plain(colour))
     picture.comparing.keep(picture.image, Project(), picture.view, 0.0)
 
 
@@ -151,7 +151,7 @@ def test_a_kept_picture_is_shown_left_of_the_wipe_which_is_dragged(picture):
     picture.comparing.compare(Way.WIPE)
     assert picture.comparing.way is Way.NONE  # nothing is kept yet
     keep(picture, (200, 30, 30))
-    picture.show_shot(plain((30, 30, 200)))
+    picture.show_rendered(plain((30, 30, 200)))
     picture.comparing.compare(Way.WIPE)
     seen = pixels_of(picture)[100]
     assert seen[100].tolist() == [200, 30, 30]
@@ -169,7 +169,7 @@ def test_a_kept_picture_is_shown_left_of_the_wipe_which_is_dragged(picture):
 
 def test_a_kept_picture_flips_in_the_place_of_now_or_stands_beside_it(picture):
     keep(picture, (200, 30, 30))
-    picture.show_shot(plain((30, 30, 200)))
+    picture.show_rendered(plain((30, 30, 200)))
     picture.comparing.compare(Way.FLIP)
     assert pixels_of(picture)[100, [60, 340]].tolist() == [[200, 30, 30]] * 2
     picture.comparing.compare(Way.BESIDE)
@@ -182,7 +182,7 @@ def test_a_kept_picture_of_another_shape_shows_things_where_they_are_now(picture
     for x in range(WIDE // 2 - 20, WIDE // 2 + 20):
         for y in range(HIGH * 2):
             image.setPixel(x, y, 0x00FF00)
-    picture.show_shot(plain((30, 30, 200)))
+    picture.show_rendered(plain((30, 30, 200)))
     picture.comparing.keep(image, Project(), picture.view, 0.0)
     picture.comparing.compare(Way.FLIP)
     row = pixels_of(picture)[HIGH // 2]
@@ -234,7 +234,7 @@ def test_words_stand_in_the_middle_until_a_picture_comes_and_then_at_the_top(pic
     rows = changed_rows(picture, lambda: picture.say("Reading halcyon.glb", 0.5))
     assert 110 < rows.min() < 130
     assert 170 < rows.max() < 190
-    picture.show_shot(plain((90, 90, 90)))
+    picture.show_rendered(plain((90, 90, 90)))
     assert picture.words == ""
     rows = changed_rows(picture, lambda: picture.say("Compiling"))
     assert rows.min() == pytest.approx(10, abs=1)
@@ -255,9 +255,9 @@ def test_the_bar_is_as_long_as_what_is_done(picture, progress):
 )
 def test_what_is_less_than_full_is_said_in_the_strip(picture, figures):
     usual = plain((90, 90, 90))
-    picture.show_shot(usual)
+    picture.show_rendered(usual)
     before = pixels_of(picture)[HIGH - 22 :]
-    picture.show_shot(replace(usual, figures=replace(usual.figures, **figures)))
+    picture.show_rendered(replace(usual, figures=replace(usual.figures, **figures)))
     after = pixels_of(picture)[HIGH - 22 :]
     assert (before != after).any() == bool(figures)
 
@@ -272,7 +272,7 @@ def joints(picture, halcyon):
     hand.character, hand.shown = halcyon, True
     picture.hands.append(hand)
     places = rest_pose(halcyon).matrices[:, :3, 3]
-    picture.show_shot(replace(plain((90, 90, 90)), joints=places))
+    picture.show_rendered(replace(plain((90, 90, 90)), joints=places))
     return hand, picture.project(places)
 
 
@@ -298,7 +298,7 @@ def test_a_click_beside_every_joint_is_the_cameras(picture, joints, halcyon, qtb
     elif change == "hidden":
         hand.shown = False
     elif change == "other skeleton":
-        picture.show_shot(replace(picture.shot, joints=picture.shot.joints[:3]))
+        picture.show_rendered(replace(picture.rendered, joints=picture.rendered.joints[:3]))
     button = OTHER if change == "right button" else HAND
     with qtbot.assertNotEmitted(hand.picked):
         QTest.mouseClick(picture, button, pos=at)
@@ -330,10 +330,10 @@ def test_chosen_joints_stand_out(picture, joints, halcyon):
 
 def test_joints_behind_the_camera_are_neither_drawn_nor_picked(picture, joints, halcyon, qtbot):
     hand, _ = joints
-    behind = picture.shot.joints.copy()
+    behind = picture.rendered.joints.copy()
     behind[:] = camera_of(START, (0, 0, 0)).eye + (camera_of(START, (0, 0, 0)).eye - START.target)
     before = pixels_of(picture)
-    picture.show_shot(replace(picture.shot, joints=behind.astype(np.float32)))
+    picture.show_rendered(replace(picture.rendered, joints=behind.astype(np.float32)))
     assert (pixels_of(picture) != before).any()
     hand.shown = False
     bare = pixels_of(picture)

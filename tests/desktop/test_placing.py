@@ -36,7 +36,7 @@ def hand(qtbot, window):
 def test_it_is_dragged_by_an_arrow_away_from_where_its_effect_is_fired(window, hand):
     picture, before = window.picture, source(window)
     anchor = window.auditioning.place("thunder-stamp")
-    matrix = picture.shot.places[anchor]
+    matrix = picture.rendered.places[anchor]
     np.testing.assert_allclose(
         hand._matrix(picture)[:3, 3], matrix[:3, :3] @ before.offset + matrix[:3, 3], atol=1e-5
     )

@@ -25,12 +25,12 @@ def rehearsing(qtbot, new_window):
     window = new_window
     window.picture.look_from(180, 12)
     window.station("rehearse")
-    qtbot.waitUntil(lambda: window.picture.shot.driven and window.picture.hasFocus(), timeout=30_000)
+    qtbot.waitUntil(lambda: window.picture.rendered.driven and window.picture.hasFocus(), timeout=30_000)
     return window
 
 
 def there(qtbot, window, so, timeout=60_000):
-    qtbot.waitUntil(lambda: so(window.picture.shot), timeout=timeout)
+    qtbot.waitUntil(lambda: so(window.picture.rendered), timeout=timeout)
 
 
 def press(window, *keys):
@@ -52,7 +52,7 @@ def go(qtbot, window, x, z):
     """Steer her to a place as a hand would: again and again towards it."""
 
     def near():
-        cx, _, cz = window.picture.shot.centre
+        cx, _, cz = window.picture.rendered.centre
         off = math.hypot(x - cx, z - cz)
         if off > 0.2:
             window.engine.give("steer", (x - cx) / off, (z - cz) / off)
@@ -63,57 +63,59 @@ def go(qtbot, window, x, z):
 
 
 def shown(window):
-    return [record.shown for record in window.picture.shot.records]
+    return [record.shown for record in window.picture.rendered.records]
 
 
 def test_keys_walk_run_turn_with_the_camera_and_let_go(qtbot, rehearsing):
     window = rehearsing
     before = window.session.project
     press(window, KEY.Key_W)
-    there(qtbot, window, lambda shot: shot.state == "walking" and shot.centre[2] > 0.3)
+    there(qtbot, window, lambda rendered: rendered.state == "walking" and rendered.centre[2] > 0.3)
     press(window, KEY.Key_Shift)
-    there(qtbot, window, lambda shot: shot.state == "running")
+    there(qtbot, window, lambda rendered: rendered.state == "running")
     window.picture.look_from(270, 12)  # away is now +X
-    there(qtbot, window, lambda shot: abs(shot.signals["facing"] - 90) < 2)
+    there(qtbot, window, lambda rendered: abs(rendered.signals["facing"] - 90) < 2)
     release(window, KEY.Key_Shift, KEY.Key_W)
-    there(qtbot, window, lambda shot: shot.state == "standing")
+    there(qtbot, window, lambda rendered: rendered.state == "standing")
     press(window, KEY.Key_D)
     window.picture.clearFocus()
-    there(qtbot, window, lambda shot: shot.state == "standing" and shot.signals["speed"] == 0)
+    there(qtbot, window, lambda rendered: rendered.state == "standing" and rendered.signals["speed"] == 0)
     assert window.session.project is before
-    assert "running" in [state for _, state in window.picture.shot.course]
+    assert "running" in [state for _, state in window.picture.rendered.course]
 
 
 def test_space_leaps_here_and_plays_elsewhere_and_leaving_gives_the_order_back(qtbot, rehearsing):
     window = rehearsing
     tap(window, KEY.Key_Space)
-    there(qtbot, window, lambda shot: shot.state in {"rising", "falling"})
+    there(qtbot, window, lambda rendered: rendered.state in {"rising", "falling"})
     assert window.playing
     tap(window, KEY.Key_L)
-    there(qtbot, window, lambda shot: shot.state == "fallen")
+    there(qtbot, window, lambda rendered: rendered.state == "fallen")
     window.station("effects")
-    there(qtbot, window, lambda shot: not shot.driven)
+    there(qtbot, window, lambda rendered: not rendered.driven)
     QTest.keyClick(window.picture, KEY.Key_Space)
     assert not window.playing
     window.station("rehearse")
-    there(qtbot, window, lambda shot: shot.driven and shot.state == "standing")
+    there(qtbot, window, lambda rendered: rendered.driven and rendered.state == "standing")
 
 
 def test_the_fall_gives_petals_dissolves_and_takes_her_away_until_she_gets_up(qtbot, rehearsing):
     window = rehearsing
     tap(window, KEY.Key_L)
     there(qtbot, window, lambda _: "scatter" in shown(window))
-    there(qtbot, window, lambda shot: shot.skin is not None and shot.time > 3.0)
-    there(qtbot, window, lambda shot: all(r.end is not None for r in shot.records if r.shown == "plume-drift"))
+    there(qtbot, window, lambda rendered: rendered.skin is not None and rendered.time > 3.0)
+    there(
+        qtbot, window, lambda rendered: all(r.end is not None for r in rendered.records if r.shown == "plume-drift")
+    )
     tap(window, KEY.Key_R)
-    there(qtbot, window, lambda shot: shot.state == "standing")
+    there(qtbot, window, lambda rendered: rendered.state == "standing")
 
 
 def test_the_strike_bursts_at_the_fan(qtbot, rehearsing):
     window = rehearsing
     tap(window, KEY.Key_J)
     there(qtbot, window, lambda _: "thunder-stamp" in shown(window))
-    record = next(r for r in window.picture.shot.records if r.shown == "thunder-stamp")
+    record = next(r for r in window.picture.rendered.records if r.shown == "thunder-stamp")
     assert record.begun.anchor == "right-fan-tip"
     tip = record.begun.pinned[:3, 3]
     assert math.hypot(tip[0], tip[2]) > 0.3  # out at the fan, which comes down before her
@@ -129,7 +131,9 @@ def test_feet_bring_up_what_the_ground_is_made_of_and_flash_where_they_do(qtbot,
     seen = set()
     window.engine.give("steer", 0.0, 1.0)
     qtbot.waitUntil(
-        lambda: bool(seen.update(f.words for f in flashes_of(window.picture.shot, window.session.project)) or seen),
+        lambda: bool(
+            seen.update(f.words for f in flashes_of(window.picture.rendered, window.session.project)) or seen
+        ),
         timeout=30_000,
     )
     assert seen <= {"left tread", "right tread"}
@@ -138,17 +142,17 @@ def test_feet_bring_up_what_the_ground_is_made_of_and_flash_where_they_do(qtbot,
 def test_a_ring_only_where_she_comes_down_hard_and_the_larger_the_harder(qtbot, rehearsing):
     window = rehearsing
     tap(window, KEY.Key_Space)
-    there(qtbot, window, lambda shot: shot.state == "landing")
-    there(qtbot, window, lambda shot: shot.state == "standing")
-    states = window.picture.shot.triggers.states
+    there(qtbot, window, lambda rendered: rendered.state == "landing")
+    there(qtbot, window, lambda rendered: rendered.state == "standing")
+    states = window.picture.rendered.triggers.states
     assert "hard-landing" not in states or not states["hard-landing"].fired
     go(qtbot, window, 4.4, 1.8)
     go(qtbot, window, 4.4, 6.4)
-    assert window.picture.shot.centre[1] == pytest.approx(1.4, abs=0.02)
+    assert window.picture.rendered.centre[1] == pytest.approx(1.4, abs=0.02)
     press(window, KEY.Key_W, KEY.Key_Shift)
-    there(qtbot, window, lambda shot: shot.state == "landing")
-    there(qtbot, window, lambda shot: shot.triggers.states["hard-landing"].fired == 1)
-    ring = [r for r in window.picture.shot.records if r.trigger == "hard-landing"]
+    there(qtbot, window, lambda rendered: rendered.state == "landing")
+    there(qtbot, window, lambda rendered: rendered.triggers.states["hard-landing"].fired == 1)
+    ring = [r for r in window.picture.rendered.records if r.trigger == "hard-landing"]
     assert [(r.shown, r.effect != "squall-ring") for r in ring] == [("squall-ring", True)]
 
 
@@ -161,10 +165,10 @@ def test_running_dust_keeps_to_the_ground_and_every_nth_step_and_walking_dust_co
                    often=Often(cool_down=0.5, jitter=0.5), response=step)  # fmt: skip
     window.session.edit("dust", lambda p: put_trigger(put_trigger(p, run), move))
     press(window, KEY.Key_W, KEY.Key_Shift)
-    there(qtbot, window, lambda shot: shot.centre[2] > 9)
+    there(qtbot, window, lambda rendered: rendered.centre[2] > 9)
     release(window, KEY.Key_W, KEY.Key_Shift)
-    there(qtbot, window, lambda shot: shot.state == "standing")
-    states, records = window.picture.shot.triggers.states, window.picture.shot.records
+    there(qtbot, window, lambda rendered: rendered.state == "standing")
+    states, records = window.picture.rendered.triggers.states, window.picture.rendered.records
     assert states["run"].fired == -(-states["run"].heard // 2)
     times = sorted(r.start for r in records if r.trigger == "move")
     gaps = [b - a for a, b in pairwise(times)]
@@ -180,7 +184,7 @@ def test_a_key_that_a_trigger_waits_for_is_pressed_on_the_picture(qtbot, rehears
     window.session.edit("key", lambda p: put_trigger(p, mine))
     marks = len(window.session.project.character.clips[0].marks)
     tap(window, KEY.Key_E)
-    there(qtbot, window, lambda shot: shot.triggers.states.get("mine") is not None)
+    there(qtbot, window, lambda rendered: rendered.triggers.states.get("mine") is not None)
     assert len(window.session.project.character.clips[0].marks) == marks  # E marks nothing here
 
 
@@ -194,7 +198,7 @@ def test_the_stage_is_made_and_dragged_with_its_undo(qtbot, rehearsing):
     assert index.pieces.currentItem().text() == "block"
     piece = window.session.project.stage.pieces[-1]
     (hand, *_) = window.sheet("rehearse").hands
-    qtbot.waitUntil(lambda: hand.piece is not None and window.picture.shot is not None, timeout=30_000)
+    qtbot.waitUntil(lambda: hand.piece is not None and window.picture.rendered is not None, timeout=30_000)
     window.picture.look_from(200, 40)
     window.picture.near(2.0)
     qtbot.wait(300)
@@ -225,7 +229,7 @@ def test_a_signal_of_ones_own_is_made_and_dragged(qtbot, rehearsing):
     qtbot.waitUntil(lambda: signal.id in index.meters.meters)
     meter = index.meters.meters[signal.id]
     QTest.mouseClick(meter, HAND, pos=QPoint(round(meter.width() * 0.75), 20))
-    there(qtbot, window, lambda shot: shot.signals.get(signal.id, 0) == pytest.approx(0.75, abs=0.02))
+    there(qtbot, window, lambda rendered: rendered.signals.get(signal.id, 0) == pytest.approx(0.75, abs=0.02))
     assert meter.value == pytest.approx(0.75, abs=0.02)
     window.session.undo()
     assert not window.session.project.signals
@@ -238,16 +242,16 @@ def test_another_clip_plays_a_role(qtbot, rehearsing):
     roles["strike"].edited.emit("leap", True)
     assert window.session.project.character.driving.strike == "leap"
     tap(window, KEY.Key_J)
-    there(qtbot, window, lambda shot: shot.state == "striking")
-    there(qtbot, window, lambda shot: shot.state == "standing")
+    there(qtbot, window, lambda rendered: rendered.state == "striking")
+    there(qtbot, window, lambda rendered: rendered.state == "standing")
     assert "thunder-stamp" not in shown(window)
 
 
 def test_from_the_beginning_forgets_what_was_done(qtbot, rehearsing):
     window = rehearsing
     press(window, KEY.Key_W)
-    there(qtbot, window, lambda shot: shot.centre[2] > 0.5)
+    there(qtbot, window, lambda rendered: rendered.centre[2] > 0.5)
     release(window, KEY.Key_W)
     window.begin_anew()
-    there(qtbot, window, lambda shot: shot.time < 0.4 and shot.centre[2] == 0)
-    assert window.picture.shot.course == () or window.picture.shot.course[-1][1] == "standing"
+    there(qtbot, window, lambda rendered: rendered.time < 0.4 and rendered.centre[2] == 0)
+    assert window.picture.rendered.course == () or window.picture.rendered.course[-1][1] == "standing"

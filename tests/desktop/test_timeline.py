@@ -11,7 +11,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMenu
 
 from wraithon.demo.project import demo_project
-from wraithon.desktop.engine.shot import Figures, Shot
+from wraithon.desktop.engine.rendered_frame import Figures, RenderedFrame
 from wraithon.desktop.session.session import Session
 from wraithon.desktop.theme.colours import GROUND, RUST, TEAL
 from wraithon.desktop.timeline.lanes import ALIVE_TOP, CLIP_TOP, EVENTS_TOP, FIRINGS_TOP, LEFT, Lanes
@@ -59,12 +59,12 @@ def timeline(demo, themed):
     made.deleteLater()
 
 
-def shot(time=0.0, *, playing=False, records=(), alive=(0, 5, 20, 3)):
+def rendered(time=0.0, *, playing=False, records=(), alive=(0, 5, 20, 3)):
     figures = Figures(30.0, 0, 0, 1.0, 1.0, 1, 1.0)
     trace = np.linspace(0, 3, len(alive)), np.array(alive)
     nothing = np.zeros((0, 3), np.float32)
     pixels = np.zeros((8, 8, 4), np.uint8)
-    return Shot(
+    return RenderedFrame(
         pixels,
         time,
         playing,
@@ -166,16 +166,16 @@ def test_a_drag_seeks_all_along_and_shots_do_not_pull_the_playhead_back(timeline
     timeline.sought.connect(sought.append)
     QTest.mousePress(timeline, HAND, pos=QPoint(200, 8))
     QTest.mouseMove(timeline, QPoint(300, 8))
-    timeline.show_shot(shot(0.1))
+    timeline.show_rendered(rendered(0.1))
     assert timeline.time == sought[-1] == pytest.approx(timeline.lanes.time_at(300))
     QTest.mouseRelease(timeline, HAND, pos=QPoint(300, 8))
-    timeline.show_shot(shot(0.1))
+    timeline.show_rendered(rendered(0.1))
     assert timeline.time == 0.1
 
 
 @pytest.mark.parametrize(("key", "way"), [(KEYS.Key_Left, -FRAME), (KEYS.Key_Right, FRAME)])
 def test_arrows_go_by_one_step_of_the_show(timeline, qtbot, key, way):
-    timeline.show_shot(shot(1.0))
+    timeline.show_rendered(rendered(1.0))
     timeline.setFocus()
     with qtbot.waitSignal(timeline.sought) as sought:
         QTest.keyClick(timeline, key)
@@ -189,14 +189,14 @@ def test_nobody_goes_before_the_beginning(timeline, qtbot):
 
 
 def test_while_playing_the_playhead_stays_in_sight(timeline):
-    timeline.show_shot(shot(7.4, playing=True))
+    timeline.show_rendered(rendered(7.4, playing=True))
     assert timeline.lanes.start == 0
-    timeline.show_shot(shot(7.6, playing=True))
+    timeline.show_rendered(rendered(7.6, playing=True))
     assert timeline.lanes.start == pytest.approx(7.6 - 0.06 * 8)
-    timeline.show_shot(shot(2.0, playing=True))
+    timeline.show_rendered(rendered(2.0, playing=True))
     assert timeline.lanes.start == pytest.approx(2 - 0.06 * 8)
     timeline.lanes.start = 5
-    timeline.show_shot(shot(1.0))  # paused: where one looks is one's own business
+    timeline.show_rendered(rendered(1.0))  # paused: where one looks is one's own business
     assert timeline.lanes.start == 5
 
 
@@ -229,7 +229,7 @@ def test_the_wheel_moves_along_and_not_before_the_beginning(timeline):
 
 @pytest.mark.parametrize(("key", "factor"), [(KEYS.Key_Plus, 0.8), (KEYS.Key_Equal, 0.8), (KEYS.Key_Minus, 1.25)])
 def test_keys_zoom_about_the_playhead(timeline, key, factor):
-    timeline.show_shot(shot(3.0))
+    timeline.show_rendered(rendered(3.0))
     before = timeline.x_of(3.0)
     QTest.keyClick(timeline, key)
     assert timeline.lanes.span == pytest.approx(8 * factor)
@@ -403,7 +403,7 @@ def like(pixels, colour, within=40):
 
 
 def test_the_playhead_stands_at_its_moment(timeline):
-    timeline.show_shot(shot(2.0))
+    timeline.show_rendered(rendered(2.0))
     pixels = painted(timeline)
     x = round(timeline.x_of(2.0))
     rust = pixels[FIRINGS_TOP + 40, :, 0] - pixels[FIRINGS_TOP + 40, :, 2] > 60
@@ -416,7 +416,7 @@ def test_a_firing_is_a_bar_from_its_start_to_its_last_death(timeline):
         FiringRecord("dust", 1, "trigger", 1.5, None, 5),
         FiringRecord("dust", 2, "trigger", 20.0, 21.0, 5),
     )
-    timeline.show_shot(shot(3.0, records=records))
+    timeline.show_rendered(rendered(3.0, records=records))
     pixels = painted(timeline)
     over, alive = pixels[FIRINGS_TOP + 4], pixels[FIRINGS_TOP + 17]
     ended = np.flatnonzero(like(over, "#2e6a63", 12))
@@ -426,7 +426,7 @@ def test_a_firing_is_a_bar_from_its_start_to_its_last_death(timeline):
 
 
 def test_the_curve_of_the_living_rises_and_falls_with_them(timeline):
-    timeline.show_shot(shot(4.0, alive=(0, 0, 40, 0, 0)))
+    timeline.show_rendered(rendered(4.0, alive=(0, 0, 40, 0, 0)))
     pixels = painted(timeline)[ALIVE_TOP + 3 :]
     ground = pixels[3, round(timeline.x_of(3.5))]
     tall = [(np.abs(pixels[:, round(timeline.x_of(t))] - ground).max(axis=-1) > 12).sum() for t in (0.3, 1.5, 2.7)]
@@ -631,13 +631,13 @@ def test_firings_that_are_alike_share_a_bar():
 def test_a_flag_stands_out_as_its_clip_passes_it_and_not_for_long(timeline):
     lit = []
     for time in (0.1, 0.25, 0.45, 0.6, 0.85):
-        timeline.show_shot(shot(time, playing=True))
+        timeline.show_rendered(rendered(time, playing=True))
         lit.append([flag.mark.id for flag in timeline.lit])
     assert lit == [[], ["left"], ["left"], [], ["right"]]
     picture = timeline.grab().toImage()
     (flag,) = timeline.lit
     assert picture.pixelColor(round(flag.x) + 3, EVENT_Y) == QColor(RUST)
-    timeline.show_shot(shot(0.85))
+    timeline.show_rendered(rendered(0.85))
     assert timeline.lit == []
 
 

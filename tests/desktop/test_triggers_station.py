@@ -33,8 +33,8 @@ def trigger(window):
 
 def at(qtbot, window, moment):
     window.seek(moment)
-    qtbot.waitUntil(lambda: window.picture.shot.time == pytest.approx(moment, abs=0.01), timeout=30_000)
-    qtbot.waitUntil(lambda: window.picture.shot.exact, timeout=30_000)
+    qtbot.waitUntil(lambda: window.picture.rendered.time == pytest.approx(moment, abs=0.01), timeout=30_000)
+    qtbot.waitUntil(lambda: window.picture.rendered.exact, timeout=30_000)
 
 
 def test_a_trigger_that_keeps_to_a_clip_responds_there_and_says_why_it_does_not_elsewhere(qtbot, window, sheet):
@@ -88,7 +88,7 @@ def test_it_is_tried_by_a_button_and_a_step_that_stops_is_added(qtbot, window, s
     at(qtbot, window, 0.5)
     sheet.scroll_to(sheet.trying.once)
     QTest.mouseClick(sheet.trying.once, HAND)
-    qtbot.waitUntil(lambda: any(r.trigger == "on-strike" for r in window.picture.shot.records), timeout=20_000)
+    qtbot.waitUntil(lambda: any(r.trigger == "on-strike" for r in window.picture.rendered.records), timeout=20_000)
     assert window.playing
     window.set_playing(False)
     sheet.add_menu.actions()[1].trigger()
@@ -167,7 +167,7 @@ def test_an_effect_dropped_on_the_clip_fires_there_and_its_spot_is_dragged_in_th
     anchor = window.session.project.anchor(event.anchor)
     assert window.session.project.effect("skipping-spark") is not None  # the list has not taken it away
     at(qtbot, window, STRIKE + 0.4)
-    fired = [r for r in window.picture.shot.records if r.trigger == what]
+    fired = [r for r in window.picture.rendered.records if r.trigger == what]
     assert [r.effect for r in fired] == ["skipping-spark"]
     hand, picture = window.sheet("triggers")._anchor_hand, window.picture
     assert hand.anchor.id == anchor.id

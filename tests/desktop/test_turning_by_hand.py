@@ -29,7 +29,7 @@ def offered(choice):
 
 
 def there(qtbot, window, so, timeout=60_000):
-    qtbot.waitUntil(lambda: so(window.picture.shot), timeout=timeout)
+    qtbot.waitUntil(lambda: so(window.picture.rendered), timeout=timeout)
 
 
 def click(widget, x=None):
@@ -41,7 +41,7 @@ def click(widget, x=None):
 def rehearsing(qtbot, new_window):
     window = new_window
     window.station("rehearse")
-    qtbot.waitUntil(lambda: window.picture.shot.driven and window.picture.hasFocus(), timeout=30_000)
+    qtbot.waitUntil(lambda: window.picture.rendered.driven and window.picture.hasFocus(), timeout=30_000)
     return window
 
 
@@ -63,11 +63,11 @@ def test_a_dial_is_a_meter_that_is_dragged_and_a_trigger_brings_it_somewhere(qtb
     meter = index.meters.meters[key]
     assert meter.kind.words == f"less of {window.session.project.effects[0].name}"
     click(meter, meter.width() // 4)
-    there(qtbot, window, lambda shot: shot.signals.get(key) == pytest.approx(1.0, abs=0.05))
+    there(qtbot, window, lambda rendered: rendered.signals.get(key) == pytest.approx(1.0, abs=0.05))
     ramp = Trigger(id="ramp", name="ramp", when=Never(), response=(RampSignal(signal=key, to=4.0, seconds=0.2),))
     window.session.edit("Trigger", lambda p: p.but(triggers=(*p.triggers, ramp)))
     window.respond("ramp")
-    there(qtbot, window, lambda shot: shot.signals.get(key) == 4.0)
+    there(qtbot, window, lambda rendered: rendered.signals.get(key) == 4.0)
 
 
 def test_a_dial_is_offered_by_its_name_where_signals_are(window):
@@ -93,14 +93,14 @@ def test_a_ground_of_ones_own_is_made_coloured_and_put_under_her(qtbot, rehearsi
     ground.edited.emit(own.id, True)
     window.picture.look_from(0, 60)
 
-    def red(shot):
-        low = shot.pixels[-20:].reshape(-1, 4).mean(axis=0)
+    def red(rendered):
+        low = rendered.pixels[-20:].reshape(-1, 4).mean(axis=0)
         return low[0] > 2 * low[2]
 
     there(qtbot, window, red)
     sheet.stage.widgets["sky.haze"].edited.emit((0.0, 0.3, 0.0), True)
     window.picture.look_from(0, 2)
-    there(qtbot, window, lambda shot: shot.pixels[5, :, 1].mean() > 2 * shot.pixels[5, :, 0].mean())
+    there(qtbot, window, lambda rendered: rendered.pixels[5, :, 1].mean() > 2 * rendered.pixels[5, :, 0].mean())
     for _ in range(5):
         window.session.undo()
     assert window.session.project == before
@@ -120,19 +120,19 @@ def test_a_click_on_her_hits_the_part_that_is_seen_there(qtbot, rehearsing):
     trigger = Trigger(id="hit", name="hit", when=OnHit(), response=())
     window.session.edit("Trigger", lambda p: p.but(triggers=(*p.triggers, trigger)))
     window.picture.look_from(0, 5)
-    shot = window.picture.shot
-    there(qtbot, window, lambda now: now is not shot)
+    rendered = window.picture.rendered
+    there(qtbot, window, lambda now: now is not rendered)
     character, use = window.session.character, window.session.project.character
 
     def middle():
-        x, y, _ = window.picture.project(window.picture.shot.skin).mean(axis=0).tolist()
+        x, y, _ = window.picture.project(window.picture.rendered.skin).mean(axis=0).tolist()
         return QPoint(round(x), round(y))
 
     spot = spot_at(window.picture, middle().toPointF(), character, use.hidden_parts)
     assert spot is not None
-    near = np.linalg.norm(window.picture.shot.skin - np.array(spot.place), axis=1).min()
+    near = np.linalg.norm(window.picture.rendered.skin - np.array(spot.place), axis=1).min()
     assert near < 0.05
-    health = window.picture.shot.signals["health"]
+    health = window.picture.rendered.signals["health"]
     QTest.mouseClick(window.picture, HAND, pos=middle())
     there(qtbot, window, lambda now: now.signals["health"] == pytest.approx(health - 0.1))
     there(qtbot, window, lambda now: any(each.trigger == "hit" for each in now.triggers.responses))
@@ -154,7 +154,7 @@ def test_a_sound_that_is_dropped_is_played_by_the_selected_trigger(qtbot, window
     assert heard[0] == (pytest.approx(4800, abs=20), 1.0)
     window.seek(0.0)
     settled = len(heard)
-    there(qtbot, window, lambda shot: shot.time < 1.0)
+    there(qtbot, window, lambda rendered: rendered.time < 1.0)
     assert len(heard) == settled  # leaps are silent
     bad = tmp_path / "bad.wav"
     bad.write_bytes(b"RIFF")
@@ -226,7 +226,7 @@ def test_a_speaker_with_a_lost_sound_stays_silent_and_says_why_once(qtbot, theme
         def read(self, name):
             raise RenderError(f"{name}: gone")
 
-    class Shot:
+    class RenderedFrame:
         def __init__(self, time):
             self.time, self.playing, self.sounds = time, True, (Heard(1.0, "thud.wav", 1.0),)
 
@@ -234,7 +234,7 @@ def test_a_speaker_with_a_lost_sound_stays_silent_and_says_why_once(qtbot, theme
     speaker.failed.connect(told.append)
     speaker.take(Shelf())
     for time in (0.95, 1.05, 1.0, 1.05):
-        speaker.hear(Shot(time))
+        speaker.hear(RenderedFrame(time))
     qtbot.waitUntil(lambda: bool(told), timeout=10_000)
     settle(0.05)
     assert told == ["thud.wav: gone"]

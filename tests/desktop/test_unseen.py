@@ -35,12 +35,12 @@ def test_an_audition_waits_while_the_window_is_hidden_and_goes_on_with_it(qtbot,
 
 def test_a_playing_show_goes_on_unseen(qtbot, window):
     window.set_playing(True)
-    qtbot.waitUntil(lambda: window.picture.shot.time > 0.3, timeout=20_000)
+    qtbot.waitUntil(lambda: window.picture.rendered.time > 0.3, timeout=20_000)
     window.hide()
     wait(200)
-    before = window.picture.shot.time
+    before = window.picture.rendered.time
     assert drawn_in(window, 600) == 0
-    assert window.picture.shot.time > before + 0.2
+    assert window.picture.rendered.time > before + 0.2
     window.show()
     qtbot.waitUntil(lambda: drawn_in(window, 200) > 0, timeout=20_000)
     window.set_playing(False)

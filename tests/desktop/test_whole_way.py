@@ -27,8 +27,10 @@ def window(qtbot):
     made = open_window(qtbot, Loaded(Project(), None), auditions=True)
     made.keeper.take_dropped([CHARACTER])
     qtbot.waitUntil(lambda: made.session.character is not None, timeout=60_000)
-    shot = made.picture.shot
-    qtbot.waitUntil(lambda: made.picture.shot is not shot and made.picture.shot.skin is not None, timeout=60_000)
+    rendered = made.picture.rendered
+    qtbot.waitUntil(
+        lambda: made.picture.rendered is not rendered and made.picture.rendered.skin is not None, timeout=60_000
+    )
     yield made
     close_window(made)
 
@@ -72,12 +74,12 @@ def middle_of(window, part):
     character = window.session.character
     held = next(p for p in character.parts if p.name == part)
     rows = character.mesh.triangles[held.first_triangle : held.first_triangle + held.triangle_count]
-    places = window.picture.project(window.picture.shot.skin)[np.unique(rows)]
+    places = window.picture.project(window.picture.rendered.skin)[np.unique(rows)]
     return QPoint(*(int(v) for v in np.median(places[:, :2], axis=0)))
 
 
 def seen(window):
-    return window.picture.shot.figures.alive
+    return window.picture.rendered.figures.alive
 
 
 def test_three_visible_layers_on_a_part_take_at_most_twelve_gestures(qtbot, window):
@@ -102,7 +104,7 @@ def test_three_visible_layers_on_a_part_take_at_most_twelve_gestures(qtbot, wind
     assert sorted(looks) == ["light", "ribbon", "sprite"]
     assert all(layer.source.parts == ("rain skirt",) for layer in hands.effect.layers)
     qtbot.waitUntil(
-        lambda: all(window.picture.shot.living.get(layer.id, (0, 0))[0] for layer in hands.effect.layers),
+        lambda: all(window.picture.rendered.living.get(layer.id, (0, 0))[0] for layer in hands.effect.layers),
         timeout=30_000,
     )
     assert hands.done <= 12

@@ -46,12 +46,12 @@ LEFT = Qt.MouseButton.LeftButton
 def test_space_plays_and_pauses(qtbot, window):
     press(qtbot, window, Qt.Key.Key_Space)
     assert window.playing
-    qtbot.waitUntil(lambda: window.picture.shot.time > 0.3, timeout=30_000)
+    qtbot.waitUntil(lambda: window.picture.rendered.time > 0.3, timeout=30_000)
     press(qtbot, window, Qt.Key.Key_Space)
     settle(0.3)
-    paused = window.picture.shot.time
+    paused = window.picture.rendered.time
     settle(0.3)
-    assert window.picture.shot.time == paused
+    assert window.picture.rendered.time == paused
 
 
 def test_stepping_and_rewinding_by_keys(qtbot, window):
@@ -71,7 +71,7 @@ def test_scrubbing_both_ways_shows_each_moment_exactly(qtbot, window, demo):
         wanted = round(timeline.time * 60) / 60
         qtbot.waitUntil(lambda w=wanted: exact_at(window, w), timeout=60_000)
         player = Player(demo.project, demo.characters)
-        player.seek(window.picture.shot.time)
+        player.seek(window.picture.rendered.time)
         assert window.engine._player.digest() == player.digest()
 
 
@@ -230,19 +230,19 @@ def test_replacing_through_life_strikes_the_birth_out(qtbot, window):
 def test_an_edit_shows_in_the_picture(qtbot, window):
     window.seek(1.0)
     qtbot.waitUntil(lambda: exact_at(window, 1.0), timeout=30_000)
-    before = window.picture.shot.pixels.copy()
+    before = window.picture.rendered.pixels.copy()
     window.session.edit("exposure", lambda p: p.but(exposure=3.0))
-    qtbot.waitUntil(lambda: window.picture.shot.exposure == 3.0, timeout=5_000)
-    assert window.picture.shot.pixels.mean() > before.mean() * 1.2
+    qtbot.waitUntil(lambda: window.picture.rendered.exposure == 3.0, timeout=5_000)
+    assert window.picture.rendered.pixels.mean() > before.mean() * 1.2
 
 
 def test_an_edit_while_paused_becomes_exact(qtbot, window):
     window.seek(1.0)
     qtbot.waitUntil(lambda: exact_at(window, 1.0), timeout=30_000)
-    before = window.picture.shot.figures.alive
+    before = window.picture.rendered.figures.alive
     window.sheet("effects").emission.form.widgets["rate"].edited.emit(200.0, True)
     qtbot.waitUntil(
-        lambda: exact_at(window, 1.0) and window.picture.shot.figures.alive > before + 100, timeout=30_000
+        lambda: exact_at(window, 1.0) and window.picture.rendered.figures.alive > before + 100, timeout=30_000
     )
     player = Player(window.session.project, window.session.characters)
     player.seek(1.0)
@@ -323,7 +323,7 @@ def test_a_moved_mark_moves_its_firing(qtbot, window):
     window.session.edit("Move", lambda p: put_mark(p, "strike", mark.but(time=0.2)))
     window.seek(2.5)
     qtbot.waitUntil(lambda: exact_at(window, 2.5), timeout=60_000)
-    stamps = [r for r in window.picture.shot.records if r.effect == "thunder-stamp"]
+    stamps = [r for r in window.picture.rendered.records if r.effect == "thunder-stamp"]
     assert [r.start for r in stamps] == [pytest.approx(2.2)]
 
 
@@ -344,7 +344,7 @@ def test_a_new_trigger_is_set_up_by_picking_from_lists(qtbot, window):
 def test_firing_now_plays_and_shows_the_effect(qtbot, window):
     window.session.select("effect", "thunder-stamp")
     press(qtbot, window, Qt.Key.Key_Return, CTRL)
-    qtbot.waitUntil(lambda: any(r.effect == "thunder-stamp" for r in window.picture.shot.records), timeout=30_000)
+    qtbot.waitUntil(lambda: any(r.effect == "thunder-stamp" for r in window.picture.rendered.records), timeout=30_000)
     assert window.playing
 
 
@@ -385,7 +385,8 @@ def test_dropping_a_character_on_an_empty_window(qtbot, empty_window, tmp_path):
     drop(empty_window, path)
     assert empty_window.session.project.character.name == "strip"
     qtbot.waitUntil(
-        lambda: empty_window.picture.shot is not None and len(empty_window.picture.shot.joints) == 3, timeout=30_000
+        lambda: empty_window.picture.rendered is not None and len(empty_window.picture.rendered.joints) == 3,
+        timeout=30_000,
     )
 
 
@@ -634,9 +635,9 @@ class Noted(QObject):
 
 
 def test_playing_paints_the_picture_and_lays_nothing_out(qtbot, window):
-    qtbot.waitUntil(lambda: window.picture.shot is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: window.picture.rendered is not None, timeout=60_000)
     window.set_playing(True)
-    qtbot.waitUntil(lambda: window.picture.shot.time > 0.3, timeout=60_000)
+    qtbot.waitUntil(lambda: window.picture.rendered.time > 0.3, timeout=60_000)
     noted = Noted()
     QApplication.instance().installEventFilter(noted)
     began = window.transport.clock.text()
@@ -650,11 +651,13 @@ def test_playing_paints_the_picture_and_lays_nothing_out(qtbot, window):
 
 def test_live_pictures_have_the_size_they_are_shown_at(qtbot, new_window, monkeypatch):
     window = new_window
-    qtbot.waitUntil(lambda: window.picture.shot is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: window.picture.rendered is not None, timeout=60_000)
     monkeypatch.setattr(Pace, "SIZES", (0.6,))
     window.set_playing(True)
-    qtbot.waitUntil(lambda: window.picture.shot.playing and window.picture.shot.figures.scale == 0.6, timeout=60_000)
-    assert window.picture.shot.pixels.shape[1::-1] == tuple(window.picture.picture_size())
+    qtbot.waitUntil(
+        lambda: window.picture.rendered.playing and window.picture.rendered.figures.scale == 0.6, timeout=60_000
+    )
+    assert window.picture.rendered.pixels.shape[1::-1] == tuple(window.picture.picture_size())
     window.set_playing(False)
 
 
@@ -679,9 +682,9 @@ def test_a_picture_dropped_on_the_window_is_the_selected_layers_texture(qtbot, w
     assert session.project.layer(layer.id)[1].look.texture == "soot.png"
     assert session.history.undo_label == "Texture soot.png"
     assert all("soot" not in finding.message for finding in session.findings())
-    shot = window.picture.shot
-    qtbot.waitUntil(lambda: window.picture.shot is not shot, timeout=60_000)
-    assert not window.picture.shot.problems
+    rendered = window.picture.rendered
+    qtbot.waitUntil(lambda: window.picture.rendered is not rendered, timeout=60_000)
+    assert not window.picture.rendered.problems
     session.undo()
     assert session.project.layer(layer.id)[1] == layer
     # With nothing to give it to, it is kept and that is said.
@@ -707,14 +710,14 @@ def test_a_lost_texture_is_mended_by_dropping_one_of_its_name(qtbot, window, tmp
     session.put("layer", layer.id, "look.texture", "washed out.png", "Texture")
     window.seek(1.0)
     qtbot.waitUntil(
-        lambda: any("washed out.png" in problem for problem in window.picture.shot.problems), timeout=20_000
+        lambda: any("washed out.png" in problem for problem in window.picture.rendered.problems), timeout=20_000
     )
     assert any("washed out.png" in finding.message for finding in session.findings())
     path = tmp_path / "washed out.png"
     Image.new("RGBA", (8, 8), (255, 255, 255, 255)).save(path)
     before = session.project
     window.keeper.take_dropped([path])
-    qtbot.waitUntil(lambda: not window.picture.shot.problems, timeout=20_000)
+    qtbot.waitUntil(lambda: not window.picture.rendered.problems, timeout=20_000)
     assert session.project is before  # it names the same picture still
     assert "washed out.png was missing" in window.transport.said.toolTip()
     assert not any("washed out.png" in finding.message for finding in session.findings())
@@ -722,13 +725,17 @@ def test_a_lost_texture_is_mended_by_dropping_one_of_its_name(qtbot, window, tmp
 
 def test_no_picture_of_the_project_before_comes_after_another_was_opened(qtbot, new_window, demo):
     window, seen = new_window, []
-    window.engine.shot_ready.connect(lambda: seen.append(window.picture.shot), Qt.ConnectionType.QueuedConnection)
+    window.engine.frame_ready.connect(
+        lambda: seen.append(window.picture.rendered), Qt.ConnectionType.QueuedConnection
+    )
     for _ in range(4):
         window.keeper._take(demo, None, "test")
         window.set_playing(True)
-        qtbot.waitUntil(lambda: window.picture.shot is not None and window.picture.shot.time > 0.1, timeout=30_000)
+        qtbot.waitUntil(
+            lambda: window.picture.rendered is not None and window.picture.rendered.time > 0.1, timeout=30_000
+        )
         window.keeper._take(Loaded(Project(), None), None, "test")
         seen.clear()
-        qtbot.waitUntil(lambda: any(shot is not None for shot in seen), timeout=30_000)
+        qtbot.waitUntil(lambda: any(rendered is not None for rendered in seen), timeout=30_000)
         settle(0.1)
-        assert all(shot is None or shot.skin is None for shot in seen)
+        assert all(rendered is None or rendered.skin is None for rendered in seen)

@@ -167,17 +167,17 @@ def _take_picture(window: object, app: object, picture: Path) -> None:
     state = {"playing": False, "since": time.perf_counter()}
 
     def look() -> None:
-        shot = window.picture.shot
+        rendered = window.picture.rendered
         late = time.perf_counter() - state["since"] > 300
-        if shot is None and not late:
+        if rendered is None and not late:
             return
         if not state["playing"]:
             state["playing"] = True
             window.set_playing(True)
         elif window.playing and not late:
-            if shot is not None and shot.time >= 2.95:
+            if rendered is not None and rendered.time >= 2.95:
                 window.set_playing(False)  # a paused picture is drawn in full
-        elif late or (shot is not None and not shot.playing):
+        elif late or (rendered is not None and not rendered.playing):
             timer.stop()
             app.exit(0 if _saved(window, picture) else UNWRITTEN)  # type: ignore[attr-defined]
 

@@ -36,9 +36,9 @@ class Compares:
 
     def keep_picture(self) -> None:
         """Keep the picture with its settings, to compare later ones with."""
-        image, shot = self.picture.image, self.picture.shot
-        if image is not None and shot is not None:
-            self.picture.comparing.keep(image, self.session.project, self.picture.view, shot.time)
+        image, rendered = self.picture.image, self.picture.rendered
+        if image is not None and rendered is not None:
+            self.picture.comparing.keep(image, self.session.project, self.picture.view, rendered.time)
             kept = self.picture.comparing.kept[-1]
             self.session.said.emit(f"Kept as {kept.name}; Shift + K wipes between it and now", "fine")
 

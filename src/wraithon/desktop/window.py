@@ -186,7 +186,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         session, engine = self.session, self.engine
         self.speaker.failed.connect(self.tell_fault)
         queued = Qt.ConnectionType.QueuedConnection
-        engine.shot_ready.connect(self._take_shot, queued)
+        engine.frame_ready.connect(self._take_rendered, queued)
         engine.busy.connect(self._busy, queued)
         engine.failed.connect(self.tell_fault, queued)
         session.changed.connect(self._project_changed)
@@ -224,23 +224,23 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
             playing=self.playing,
         )
 
-    def _take_shot(self) -> None:
-        shot = self.engine.take()
-        if shot is None or self._closing:
+    def _take_rendered(self) -> None:
+        rendered = self.engine.take()
+        if rendered is None or self._closing:
             return
         if not self._shown:
             self._shown = True
             self._ahead.start(*(self.sheet(station.key).ahead for station in STATIONS))
             log.info("first picture %.2f s after the program began", time.perf_counter() - self.began)
-        self.speaker.hear(shot)
-        self.session.hear_refused(refused_by_layer(shot.living))
-        self.picture.show_shot(shot)
-        self.timeline.show_shot(shot)
-        self.sheet(self.at).show_shot(shot)
-        self.index(self.at).show_shot(shot)
-        self.transport.show_time(shot.time, self.session.project.step_rate)
+        self.speaker.hear(rendered)
+        self.session.hear_refused(refused_by_layer(rendered.living))
+        self.picture.show_rendered(rendered)
+        self.timeline.show_rendered(rendered)
+        self.sheet(self.at).show_rendered(rendered)
+        self.index(self.at).show_rendered(rendered)
+        self.transport.show_time(rendered.time, self.session.project.step_rate)
         self._mark_places()
-        for problem in shot.problems:
+        for problem in rendered.problems:
             if problem not in self._problems_said:
                 self._problems_said.add(problem)
                 self.transport.say(problem, "error")
@@ -248,24 +248,24 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
     def _busy(self, words: str, share: float) -> None:
         if words:
             self.picture.say(words, share)
-        elif self.picture.shot is not None or self.picture.words.startswith("Getting ready"):
+        elif self.picture.rendered is not None or self.picture.words.startswith("Getting ready"):
             self.picture.say("")
 
     def _mark_places(self) -> None:
         """Show the anchors of what is selected, and a selected joint, where they are in the picture."""
-        shot, project = self.picture.shot, self.session.project
+        rendered, project = self.picture.rendered, self.session.project
         kind, what = self.session.selection
         self.picture.marked, self.picture.joint = [], None
-        if shot is None:
+        if rendered is None:
             return
         held = {hand.anchor.id for hand in self.picture.hands if isinstance(hand, AnchorHand) and hand.anchor}
         for anchor in anchors_of(project, kind, what):
-            if anchor.id in shot.places and (kind != "anchor" or anchor.id not in held):
-                self.picture.marked.append((anchor.name, shot.places[anchor.id]))
+            if anchor.id in rendered.places and (kind != "anchor" or anchor.id not in held):
+                self.picture.marked.append((anchor.name, rendered.places[anchor.id]))
         character = self.session.character
         node = character.skeleton.index.get(what) if kind == "joint" and character is not None else None
-        if node is not None and node < len(shot.joints):
-            self.picture.joint = shot.joints[node]
+        if node is not None and node < len(rendered.joints):
+            self.picture.joint = rendered.joints[node]
         self.picture.update()
 
     def refresh_tools(self) -> None:
@@ -295,7 +295,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self._selected_at.clear()
         self.picture.view = self.session.project.view
         self._stands.stop()
-        self.picture.shot = None
+        self.picture.rendered = None
         self.picture.comparing.clear()
         self.playing = False
         self._send_all()
@@ -361,7 +361,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
 
     def frame(self) -> None:
         """Look at what is selected, or at the whole character."""
-        points = points_of(*self.session.selection, self.picture.shot, self.session.character)
+        points = points_of(*self.session.selection, self.picture.rendered, self.session.character)
         if points is None:
             self.picture.frame_all()
         else:

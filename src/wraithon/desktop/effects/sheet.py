@@ -46,7 +46,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.desktop.desk import Desk
-    from wraithon.desktop.engine.shot import Shot
+    from wraithon.desktop.engine.rendered_frame import RenderedFrame
     from wraithon.project.source import Source
     from wraithon.studio.cost import Cost
     from wraithon.studio.survey import Survey
@@ -338,10 +338,10 @@ class EffectsSheet(Sheet):
         if self.motion.force_of(focused) is not self._force_hand.force or edits_body != self._body_hand.shown:
             self._desk.refresh_tools()
 
-    def show_shot(self, shot: Shot) -> None:
+    def show_rendered(self, rendered: RenderedFrame) -> None:
         """Take over the test births that were counted."""
-        self.source.show_births(shot.births)
-        self.mixer.show_living(shot.living)
+        self.source.show_births(rendered.births)
+        self.mixer.show_living(rendered.living)
 
     def _show_density(self, on: bool) -> None:
         self._density = on

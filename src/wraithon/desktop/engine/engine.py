@@ -13,7 +13,7 @@ from PySide6.QtCore import QObject, Signal
 
 from wraithon.desktop.engine.company import Company
 from wraithon.desktop.engine.errands import Errands
-from wraithon.desktop.engine.shot import Beside, Figures, Shot, heard_of, living_of, shot_of
+from wraithon.desktop.engine.rendered_frame import Beside, Figures, RenderedFrame, heard_of, living_of, rendered_of
 from wraithon.desktop.engine.wishes import Mail
 from wraithon.errors import Stopped, WraithonError
 from wraithon.picture.enlarging import enlarged
@@ -65,7 +65,7 @@ class Engine(QObject):
         What a firing of an effect does (`studio.survey.Survey`), once it was asked for.
     """
 
-    shot_ready = Signal()
+    frame_ready = Signal()
     busy = Signal(str, float)
     failed = Signal(str)
     measured = Signal(object)
@@ -77,7 +77,7 @@ class Engine(QObject):
         self._mail = Mail()
         self._wake = threading.Condition()
         self._quit = False
-        self._shot: Shot | None = None
+        self._rendered: RenderedFrame | None = None
         self._announced = False
         self._prepare = prepare
         self._thread = threading.Thread(target=self._run, name="engine", daemon=True)
@@ -126,7 +126,7 @@ class Engine(QObject):
             if "seek" in wishes:
                 self._mail.steps = 0
             if "shelf" in wishes:
-                self._shot = None  # it is of the project before
+                self._rendered = None  # it is of the project before
             self._wake.notify()
 
     def step(self, count: int) -> None:
@@ -141,11 +141,11 @@ class Engine(QObject):
             self._mail.given.append((what, values, named))
             self._wake.notify()
 
-    def take(self) -> Shot | None:
+    def take(self) -> RenderedFrame | None:
         """Return the latest picture."""
         with self._wake:
             self._announced = False
-            return self._shot
+            return self._rendered
 
     # ---- the thread's side ----------------------------------------------------------------------
 
@@ -168,7 +168,7 @@ class Engine(QObject):
             if number < FIRST_PICTURE:
                 continue
             with self._wake:
-                self._wake.wait_for(lambda: self._quit or self._mail.any() or self._shot is not None, PATIENCE)
+                self._wake.wait_for(lambda: self._quit or self._mail.any() or self._rendered is not None, PATIENCE)
                 asked = self._mail.project is not None and not self._quit
             if asked:
                 self._turn()
@@ -362,9 +362,9 @@ class Engine(QObject):
 
     def _show(self, player: Player, renderer: Renderer) -> None:
         """Draw the moment; of a playing show that nobody sees, only its time and its sounds go on."""
-        shot = self._shot
-        if self._playing and not self._seen and shot is not None:
-            self._announce(heard_of(player, shot))
+        rendered = self._rendered
+        if self._playing and not self._seen and rendered is not None:
+            self._announce(heard_of(player, rendered))
         else:
             self._draw(player, renderer)
 
@@ -387,7 +387,7 @@ class Engine(QObject):
         living = living_of(player.show, self._company.show)
         told = (*renderer.problems.values(), *player.problems())
         beside = Beside(figures, self._playing, told, self._heat.births, living)
-        self._announce(shot_of(player, frame, view, pixels, beside))
+        self._announce(rendered_of(player, frame, view, pixels, beside))
 
     def _coloured(self, player: Player) -> Frame:
         """Return the moment, with the skin coloured by the overlay."""
@@ -398,13 +398,13 @@ class Engine(QObject):
         ramp = "balance" if self._overlay.kind == "density" else "share"
         return replace(frame, body=replace(frame.body, heat=heat, ramp=ramp))
 
-    def _announce(self, shot: Shot) -> None:
+    def _announce(self, rendered: RenderedFrame) -> None:
         """Leave a picture for the window, which is told unless it was told already and has not taken one."""
         with self._wake:
             if self._mail.shelf is not None:
                 return  # another project waits: this picture is of the one before
-            self._shot = shot
+            self._rendered = rendered
             announce = not self._announced
             self._announced = True
         if announce:
-            self.shot_ready.emit()
+            self.frame_ready.emit()

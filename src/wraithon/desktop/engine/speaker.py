@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
-    from wraithon.desktop.engine.shot import Shot
+    from wraithon.desktop.engine.rendered_frame import RenderedFrame
     from wraithon.sounds import SoundShelf
 
 __all__ = ["Mixer", "Speaker"]
@@ -111,16 +111,16 @@ class Speaker(QObject):
             )  # fmt: skip
             job.start()
 
-    def hear(self, shot: Shot) -> None:
+    def hear(self, rendered: RenderedFrame) -> None:
         """Play what sounded since the picture before, if that was just now."""
-        last, self._last = self._last, shot.time
-        if not shot.playing:
+        last, self._last = self._last, rendered.time
+        if not rendered.playing:
             self.mixer.hush()
             return
-        if not last < shot.time < last + LATEST:
+        if not last < rendered.time < last + LATEST:
             return
-        for heard in shot.sounds:
-            if last < heard.time <= shot.time:
+        for heard in rendered.sounds:
+            if last < heard.time <= rendered.time:
                 self._play(heard.name, heard.volume)
 
     def _play(self, name: str, volume: float) -> None:

@@ -78,9 +78,9 @@ class PlaceHand(Hand):
             return None
         origin = matrix[:3, 3].astype(np.float64)
         middle = picture.project(origin[None])[0]
-        if middle[2] <= 0.05 or picture.shot is None:
+        if middle[2] <= 0.05 or picture.rendered is None:
             return None
-        metres = middle[2] / (picture.shot.camera.lens * picture.height())
+        metres = middle[2] / (picture.rendered.camera.lens * picture.height())
         tips = picture.project(origin + matrix[:3, :3].T * (ARROW * metres))
         rings = []
         for axis in range(3):
@@ -129,8 +129,8 @@ class PlaceHand(Hand):
         self._grip, self._went = None, False
 
     def _offer(self, picture: Canvas, event: QMouseEvent, *, final: bool) -> None:
-        grip, shot = self._grip, picture.shot
-        if grip is None or shot is None:
+        grip, rendered = self._grip, picture.rendered
+        if grip is None or rendered is None:
             return
         drag = event.position() - grip.start
         whole = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
@@ -138,7 +138,7 @@ class PlaceHand(Hand):
             degrees = self._angle(picture, grip, event.position())
             placed = turned(grip.placed, grip.axis, round(degrees / 15) * 15 if whole else degrees)
         else:
-            basis = shot.camera.basis.astype(np.float64)
+            basis = rendered.camera.basis.astype(np.float64)
             way = (basis[0] * drag.x() - basis[1] * drag.y()) * grip.metres
             if grip.kind == "arrow":
                 way = self._along(picture, grip, drag, whole=whole)
@@ -165,7 +165,7 @@ class PlaceHand(Hand):
         start, end = grip.start - QPointF(*middle[:2]), at - QPointF(*middle[:2])
         turn = np.degrees(np.arctan2(-end.y(), end.x()) - np.arctan2(-start.y(), start.x()))
         turn = (turn + 180) % 360 - 180
-        camera = picture.shot.camera if picture.shot else None
+        camera = picture.rendered.camera if picture.rendered else None
         towards = grip.matrix[:3, 3] - camera.eye if camera else np.array([0, 0, -1.0])
         # Seen from behind, a turn goes the other way round.
         return float(turn if grip.matrix[:3, grip.axis] @ towards < 0 else -turn)
@@ -212,9 +212,9 @@ class AnchorHand(PlaceHand):
         return self.anchor
 
     def _matrix(self, picture: Canvas) -> np.ndarray | None:
-        if self.anchor is None or picture.shot is None:
+        if self.anchor is None or picture.rendered is None:
             return None
-        return picture.shot.places.get(self.anchor.id)
+        return picture.rendered.places.get(self.anchor.id)
 
 
 class SourceHand(PlaceHand):
@@ -232,12 +232,12 @@ class SourceHand(PlaceHand):
         return self.source
 
     def _matrix(self, picture: Canvas) -> np.ndarray | None:
-        shot = picture.shot
-        if self.source is None or shot is None:
+        rendered = picture.rendered
+        if self.source is None or rendered is None:
             return None
         stands = np.eye(4, dtype=np.float32)
-        stands[:3, 3] = shot.centre
-        return placed_in(self.source, shot.places.get(self.anchor or "", stands), self.scale)
+        stands[:3, 3] = rendered.centre
+        return placed_in(self.source, rendered.places.get(self.anchor or "", stands), self.scale)
 
 
 def _apart(a: QPointF, b: QPointF) -> float:

@@ -37,11 +37,11 @@ class BoxHand(Hand):
 
     def lines(self, picture: Canvas, box: Box) -> list[QLineF]:
         """Return the edges of a box as they are seen, without what lies behind the camera."""
-        shot = picture.shot
-        if shot is None:
+        rendered = picture.rendered
+        if rendered is None:
             return []
-        matrix = shot.places.get(self.anchor or "")
-        origin = np.array(shot.centre) if matrix is None else np.asarray(matrix[:3, 3], float)
+        matrix = rendered.places.get(self.anchor or "")
+        origin = np.array(rendered.centre) if matrix is None else np.asarray(matrix[:3, 3], float)
         low, high = (np.array(end) for end in box)
         corners = origin + np.where(CORNERS, high, low)
         first, last = (corners[list(ends)] for ends in zip(*EDGES, strict=True))

@@ -54,15 +54,17 @@ class BrushHand(Hand):
         self.radius, self.strength, self.wiping = radius, strength, wiping
 
     def _hit(self, picture: Canvas, at: QPointF) -> Hit | None:
-        shot, character = picture.shot, self.character
-        if self.mask is None or shot is None or shot.skin is None or character is None:
+        rendered, character = picture.rendered, self.character
+        if self.mask is None or rendered is None or rendered.skin is None or character is None:
             return None
-        if len(shot.skin) != len(character.mesh.positions):
+        if len(rendered.skin) != len(character.mesh.positions):
             return None
-        direction = shot.camera.ray(at.x(), at.y(), picture.width(), picture.height())
+        direction = rendered.camera.ray(at.x(), at.y(), picture.width(), picture.height())
         shown = np.array([part.name not in self.hidden for part in character.parts])
         triangles = character.mesh.triangles
-        return hit_skin(shot.camera.eye, direction, shot.skin, triangles, shown[character.mesh.part_of_triangle])
+        return hit_skin(
+            rendered.camera.eye, direction, rendered.skin, triangles, shown[character.mesh.part_of_triangle]
+        )
 
     def press(self, picture: Canvas, event: QMouseEvent) -> bool:
         if event.button() != Qt.MouseButton.LeftButton or self.mask is None or self.character is None:
@@ -117,13 +119,15 @@ class BrushHand(Hand):
         return self.mask is not None
 
     def paint(self, picture: Canvas, painter: QPainter) -> None:
-        shot = picture.shot
-        if self.mask is None or self._at is None or shot is None:
+        rendered = picture.rendered
+        if self.mask is None or self._at is None or rendered is None:
             return
         far = float(
-            np.linalg.norm(shot.camera.eye - (picture.view.target if not len(shot.joints) else shot.joints.mean(0)))
+            np.linalg.norm(
+                rendered.camera.eye - (picture.view.target if not len(rendered.joints) else rendered.joints.mean(0))
+            )
         )
-        pixels = self.radius * shot.camera.lens * picture.height() / max(far, 0.05)
+        pixels = self.radius * rendered.camera.lens * picture.height() / max(far, 0.05)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(QColor(RUST if self.wiping else INK), 1.4))
         painter.drawEllipse(self._at, pixels, pixels)

@@ -9,7 +9,7 @@ if TYPE_CHECKING:
     from PySide6.QtCore import QPointF
     from PySide6.QtGui import QPainter
 
-    from wraithon.desktop.engine.shot import Shot
+    from wraithon.desktop.engine.rendered_frame import RenderedFrame
     from wraithon.project.project import View
 
 __all__ = ["Canvas"]
@@ -18,7 +18,7 @@ __all__ = ["Canvas"]
 class Canvas(Protocol):
     """The picture, as hands know it."""
 
-    shot: Shot | None
+    rendered: RenderedFrame | None
     view: View
 
     def width(self) -> int:

@@ -14,7 +14,7 @@ from wraithon.desktop.theme.colours import RUST
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-    from wraithon.desktop.engine.shot import Shot
+    from wraithon.desktop.engine.rendered_frame import RenderedFrame
     from wraithon.desktop.picture.canvas import Canvas
     from wraithon.desktop.session.session import Session
     from wraithon.project.project import Project
@@ -38,16 +38,16 @@ class Flash(NamedTuple):
     """Share of its time that is left."""
 
 
-def flashes_of(shot: Shot, project: Project) -> list[Flash]:
+def flashes_of(rendered: RenderedFrame, project: Project) -> list[Flash]:
     """Return the responses of a picture's last moments that happened somewhere, the latest last."""
     found: dict[tuple[str, str | None], Flash] = {}
-    for response in shot.triggers.responses:
-        left = 1 - (shot.time - response.time) / FLASH
+    for response in rendered.triggers.responses:
+        left = 1 - (rendered.time - response.time) / FLASH
         trigger = project.trigger(response.trigger) if 0 < left <= 1.05 else None
         if trigger is None or trigger.when.kind == "start":
             continue
-        matrix = shot.places.get(response.anchor or "")
-        place = np.array(shot.centre) if matrix is None else matrix[:3, 3]
+        matrix = rendered.places.get(response.anchor or "")
+        place = np.array(rendered.centre) if matrix is None else matrix[:3, 3]
         key = response.trigger, response.anchor
         found.pop(key, None)
         found[key] = Flash(trigger.name, place, min(left, 1.0))
@@ -62,10 +62,10 @@ class Flashes(Hand):
         self._session = session
 
     def paint(self, picture: Canvas, painter: QPainter) -> None:
-        if picture.shot is None:
+        if picture.rendered is None:
             return
         rows: list[float] = []
-        for flash in flashes_of(picture.shot, self._session.project):
+        for flash in flashes_of(picture.rendered, self._session.project):
             x, y, ahead = picture.project(flash.place[None])[0].tolist()
             if ahead <= 0:
                 continue

@@ -114,14 +114,14 @@ class ForceHand(Hand):
 
     def _place(self, picture: Canvas) -> np.ndarray | None:
         """Return where the force is drawn (3,)."""
-        shot = picture.shot
-        if self.force is None or shot is None:
+        rendered = picture.rendered
+        if self.force is None or rendered is None:
             return None
         own = getattr(self.force, "anchor", None) or self.anchor
-        matrix = shot.places.get(own) if own else None
+        matrix = rendered.places.get(own) if own else None
         if matrix is not None:
             return np.asarray(matrix[:3, 3], float)
-        return np.asarray(shot.joints.mean(axis=0), float) if len(shot.joints) else np.array([0, 1.0, 0])
+        return np.asarray(rendered.joints.mean(axis=0), float) if len(rendered.joints) else np.array([0, 1.0, 0])
 
     def paint(self, picture: Canvas, painter: QPainter) -> None:
         place = self._place(picture)
@@ -150,13 +150,13 @@ class BodyHand(Hand):
 
     def outlines(self, picture: Canvas) -> list[QPolygonF]:
         """Return the capsules' outlines in the picture."""
-        shot = picture.shot
-        if not self.shown or self.character is None or shot is None or len(shot.joints) == 0:
+        rendered = picture.rendered
+        if not self.shown or self.character is None or rendered is None or len(rendered.joints) == 0:
             return []
-        capsules = capsules_at(self.character, shot.joints)
+        capsules = capsules_at(self.character, rendered.joints)
         ends, radii = capsules[:, :6].reshape(-1, 3), np.repeat(capsules[:, 6:], 2, axis=0)
         seen = picture.project(ends)
-        beside = picture.project(ends + shot.camera.basis[0] * radii)
+        beside = picture.project(ends + rendered.camera.basis[0] * radii)
         middles, wide = seen[:, :2].reshape(-1, 2, 2), np.abs(beside - seen)[:, 0].reshape(-1, 2)
         before = (seen[:, 2].reshape(-1, 2) > 0.05).all(axis=1)
         around = _around(middles[before], wide[before])

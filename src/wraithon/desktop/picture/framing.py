@@ -8,22 +8,22 @@ import numpy as np
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character
-    from wraithon.desktop.engine.shot import Shot
+    from wraithon.desktop.engine.rendered_frame import RenderedFrame
 
 __all__ = ["points_of"]
 
 
-def points_of(kind: str, what: str, shot: Shot | None, character: Character | None) -> np.ndarray | None:
+def points_of(kind: str, what: str, rendered: RenderedFrame | None, character: Character | None) -> np.ndarray | None:
     """Return world points (N, 3) of a selected thing, or None when it has no place of its own."""
-    if shot is None or character is None:
+    if rendered is None or character is None:
         return None
-    if kind == "joint" and (node := character.skeleton.index.get(what)) is not None and len(shot.joints):
-        return shot.joints[node : node + 1]
-    if kind == "anchor" and what in shot.places:
-        return shot.places[what][None, :3, 3]
+    if kind == "joint" and (node := character.skeleton.index.get(what)) is not None and len(rendered.joints):
+        return rendered.joints[node : node + 1]
+    if kind == "anchor" and what in rendered.places:
+        return rendered.places[what][None, :3, 3]
     part = next((part for part in character.parts if part.name == what), None) if kind == "part" else None
-    if part is None or shot.skin is None:
+    if part is None or rendered.skin is None:
         return None
     rows = slice(part.first_triangle, part.first_triangle + part.triangle_count)
-    points: np.ndarray = shot.skin[np.unique(character.mesh.triangles[rows])]
+    points: np.ndarray = rendered.skin[np.unique(character.mesh.triangles[rows])]
     return points

@@ -68,12 +68,17 @@ class JointHand(Hand):
 
     def _joints(self, picture: Canvas) -> tuple[np.ndarray, np.ndarray] | None:
         """Return the nodes that are joints, and where all nodes are in the picture (N, 3)."""
-        shot, character = picture.shot, self.character
-        if not self.shown or shot is None or character is None or len(shot.joints) != len(character.skeleton.names):
+        rendered, character = picture.rendered, self.character
+        if (
+            not self.shown
+            or rendered is None
+            or character is None
+            or len(rendered.joints) != len(character.skeleton.names)
+        ):
             return None
         used = character.skeleton.is_joint
         nodes = np.flatnonzero(used) if used.any() else np.arange(len(used))
-        return nodes, picture.project(shot.joints)
+        return nodes, picture.project(rendered.joints)
 
     def _find(self, picture: Canvas, at: QPointF) -> int | None:
         found = self._joints(picture)

@@ -26,10 +26,15 @@ class Spot(NamedTuple):
 
 def spot_at(picture: Canvas, at: QPointF, character: Character | None, hidden: Collection[str]) -> Spot | None:
     """Return the nearest place on the character that is seen at one of the picture, or None."""
-    shot = picture.shot
-    if character is None or shot is None or shot.skin is None or len(shot.skin) != len(character.mesh.positions):
+    rendered = picture.rendered
+    if (
+        character is None
+        or rendered is None
+        or rendered.skin is None
+        or len(rendered.skin) != len(character.mesh.positions)
+    ):
         return None
-    places = picture.project(shot.skin).astype(np.float64)
+    places = picture.project(rendered.skin).astype(np.float64)
     best: Spot | None = None
     nearest = np.inf
     for part in character.parts:
@@ -38,7 +43,7 @@ def spot_at(picture: Canvas, at: QPointF, character: Character | None, hidden: C
         rows = character.mesh.triangles[part.first_triangle : part.first_triangle + part.triangle_count]
         row, ahead = _nearest(places[rows], at.x(), at.y())
         if ahead < nearest:
-            x, y, z = shot.skin[rows[row]].mean(axis=0).tolist()
+            x, y, z = rendered.skin[rows[row]].mean(axis=0).tolist()
             best, nearest = Spot(part.name, (x, y, z)), ahead
     return best
 

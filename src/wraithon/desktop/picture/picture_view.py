@@ -21,7 +21,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from wraithon.desktop.engine.shot import Shot
+from wraithon.desktop.engine.rendered_frame import RenderedFrame
 from wraithon.desktop.picture.comparing import Comparing
 from wraithon.desktop.picture.hands import Hand
 from wraithon.desktop.theme.colours import BRICK, GROUND, INK, MOSS, OCHRE, RUST, SOFT, TEAL
@@ -44,7 +44,7 @@ FIGURES_BEAT = 0.2
 
 
 class PictureView(QWidget):
-    """Shows shots; left-drag turns, right-drag or Shift slides, the wheel nears.
+    """Shows rendered frames; left-drag turns, right-drag or Shift slides, the wheel nears.
 
     Signals
     -------
@@ -63,7 +63,7 @@ class PictureView(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.view = View()
-        self.shot: Shot | None = None
+        self.rendered: RenderedFrame | None = None
         self._image: QImage | None = None
         self._pixels: object = None
         self.comparing = Comparing()
@@ -96,13 +96,13 @@ class PictureView(QWidget):
 
     # ---- in and out -----------------------------------------------------------------------------
 
-    def show_shot(self, shot: Shot) -> None:
+    def show_rendered(self, rendered: RenderedFrame) -> None:
         """Show a new picture."""
-        self.shot = shot
-        high, wide = shot.pixels.shape[:2]
+        self.rendered = rendered
+        high, wide = rendered.pixels.shape[:2]
         # The image reads this memory, which is used again as soon as nobody holds it.
-        self._pixels = shot.pixels
-        self._image = QImage(shot.pixels.data, wide, high, wide * 4, QImage.Format.Format_RGBX8888)
+        self._pixels = rendered.pixels
+        self._image = QImage(rendered.pixels.data, wide, high, wide * 4, QImage.Format.Format_RGBX8888)
         self.words, self.progress = "", None
         self.update()
 
@@ -195,7 +195,7 @@ class PictureView(QWidget):
 
     def frame_all(self) -> None:
         """Look at the whole character as it stands, however tall or far."""
-        skin = self.shot.skin if self.shot is not None else None
+        skin = self.rendered.skin if self.rendered is not None else None
         self.frame(skin if skin is not None and len(skin) else np.array([[0.0, 0, 0], [0, 1.75, 0]]))
 
     def frame(self, points: np.ndarray, least: float = 0.1) -> None:
@@ -204,7 +204,7 @@ class PictureView(QWidget):
         if not len(seen):
             return
         low, high = seen.min(axis=0), seen.max(axis=0)
-        centre = np.array(self.shot.centre) if self.shot is not None else np.zeros(3)
+        centre = np.array(self.rendered.centre) if self.rendered is not None else np.zeros(3)
         low, high = (low - centre).tolist(), (high - centre).tolist()
         self.set_view(self.view.around(low, high, self.width() / max(self.height(), 1), least))
 
@@ -248,15 +248,15 @@ class PictureView(QWidget):
                     painter.drawImage(QRectF(self.rect()), self._image)
             self.comparing.paint(painter, QRectF(self.rect()), self._image)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            if self.shot is not None:
+            if self.rendered is not None:
                 self._paint_marks(painter)
                 for hand in self.hands:
                     hand.paint(self, painter)
-                if self.legend is not None and self.shot.heat is not None:
+                if self.legend is not None and self.rendered.heat is not None:
                     self._paint_legend(painter, *self.legend)
                 # Figures that change with every frame cannot be read.
-                beat = int(time.perf_counter() / FIGURES_BEAT) if self.shot.playing else -1
-                said = () if self.shot.playing else (self.shot,)
+                beat = int(time.perf_counter() / FIGURES_BEAT) if self.rendered.playing else -1
+                said = () if self.rendered.playing else (self.rendered,)
                 painter.setClipRect(self._strip)
                 self._figures.draw_on(painter, self, (self.size(), beat), said, self._paint_figures)
                 painter.setClipping(False)
@@ -269,9 +269,9 @@ class PictureView(QWidget):
 
     def project(self, points: np.ndarray) -> np.ndarray:
         """Return where world points (N, 3) are in the widget: x, y and distance ahead (N, 3)."""
-        if self.shot is None:
+        if self.rendered is None:
             return np.zeros((0, 3))
-        return self.shot.camera.project(points, self.width(), self.height())
+        return self.rendered.camera.project(points, self.width(), self.height())
 
     def _paint_marks(self, painter: QPainter) -> None:
         if self.joint is not None:
@@ -329,17 +329,17 @@ class PictureView(QWidget):
         return QRectF(0, self.height() - STRIP, self.width(), STRIP)
 
     def _paint_figures(self, painter: QPainter) -> None:
-        assert self.shot is not None  # the caller has looked
-        figures = self.shot.figures
+        assert self.rendered is not None  # the caller has looked
+        figures = self.rendered.figures
         strip = self._strip
         painter.fillRect(strip, QColor(31, 26, 34, 205))
         painter.setFont(figures_font(11))
-        speed = f"{figures.frames_a_second:.0f} frames/s" if self.shot.playing else "paused"
+        speed = f"{figures.frames_a_second:.0f} frames/s" if self.rendered.playing else "paused"
         left = [(speed, INK), (f"{grouped(figures.alive)} alive", INK)]
         if figures.refused:
             left.append((f"{grouped(figures.refused)} refused", OCHRE))
         right = f"draw {figures.draw_ms:.1f} ms"
-        if self.shot.playing:
+        if self.rendered.playing:
             right = f"step {figures.step_ms:.1f} ms   {right}"
         if figures.coarseness > 1:
             left.append((f"sprites at 1/{figures.coarseness}", OCHRE))
@@ -360,7 +360,7 @@ class PictureView(QWidget):
         wide = min(max(painter.fontMetrics().horizontalAdvance(self.words) + 40, 220), self.width() - 20)
         middle = QPointF(self.width() / 2, self.height() / 2)
         box = QRectF(middle.x() - wide / 2, middle.y() - 30, wide, 60)
-        if self.shot is not None:  # a picture is there: say it small, at the top
+        if self.rendered is not None:  # a picture is there: say it small, at the top
             box.moveTop(10)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(40, 33, 41, 235))

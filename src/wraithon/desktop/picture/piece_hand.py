@@ -73,14 +73,14 @@ class PieceHand(Hand):
 
     def _ground_under(self, picture: Canvas, at: QPointF, height: float) -> tuple[float, float] | None:
         """Return the place (x, z) at a height that a point of the picture shows; None above the horizon."""
-        shot = picture.shot
-        if shot is None:
+        rendered = picture.rendered
+        if rendered is None:
             return None
-        way = shot.camera.ray(at.x(), at.y(), picture.width(), picture.height())
+        way = rendered.camera.ray(at.x(), at.y(), picture.width(), picture.height())
         if way[1] > -1e-3:
             return None
-        far = (height - float(shot.camera.eye[1])) / float(way[1])
-        place = shot.camera.eye + far * way
+        far = (height - float(rendered.camera.eye[1])) / float(way[1])
+        place = rendered.camera.eye + far * way
         return float(place[0]), float(place[2])
 
     def move(self, picture: Canvas, event: QMouseEvent) -> None:
@@ -117,7 +117,7 @@ class PieceHand(Hand):
 
     def paint(self, picture: Canvas, painter: QPainter) -> None:
         piece = self.piece
-        if piece is None or picture.shot is None:
+        if piece is None or picture.rendered is None:
             return
         wide, deep = piece.size[0] / 2, piece.size[1] / 2
         corners = [(-wide, -deep), (wide, -deep), (wide, deep), (-wide, deep), (-wide, -deep)]

@@ -20,7 +20,7 @@ from wraithon.project.things import THINGS, find
 
 if TYPE_CHECKING:
     from wraithon.desktop.desk import Desk
-    from wraithon.desktop.engine.shot import Shot
+    from wraithon.desktop.engine.rendered_frame import RenderedFrame
     from wraithon.desktop.widgets.panels import Command
 
 __all__ = ["RehearseIndex"]
@@ -101,10 +101,10 @@ class RehearseIndex(Index):
         self.pieces.setCurrentRow(chosen)
         self._filling = False
 
-    def show_shot(self, shot: Shot) -> None:
+    def show_rendered(self, rendered: RenderedFrame) -> None:
         """Take over signals and log."""
-        self.meters.show_shot(shot)
-        words = "\n".join(f"{time:.2f} s  {said}" for time, said in shot.log[-4:])
+        self.meters.show_rendered(rendered)
+        words = "\n".join(f"{time:.2f} s  {said}" for time, said in rendered.log[-4:])
         if words != self._log.text():
             self._log.setText(words)
 
@@ -119,8 +119,8 @@ class RehearseIndex(Index):
 
     def add_piece(self, piece: GroundPiece) -> None:
         """Put a piece of ground before the character, and select it."""
-        shot, stage = self._desk.picture.shot, self._session.project.stage
-        x, _, z = shot.centre if shot is not None else (0.0, 0.0, 0.0)
+        rendered, stage = self._desk.picture.rendered, self._session.project.stage
+        x, _, z = rendered.centre if rendered is not None else (0.0, 0.0, 0.0)
         deep = piece.size[1] / 2 + 1.0
         place = (round(x, 2), round(z + deep, 2))
         made = piece.but(id=new_id(), name=fresh_name(piece.name, (p.name for p in stage.pieces)), place=place)

@@ -16,7 +16,7 @@ from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus, column_of, show
 from wraithon.project.staging.signals import known_signals
 
 if TYPE_CHECKING:
-    from wraithon.desktop.engine.shot import Shot
+    from wraithon.desktop.engine.rendered_frame import RenderedFrame
     from wraithon.project.project import Project
     from wraithon.project.staging.driving import SignalKind
 
@@ -156,12 +156,12 @@ class Meters(QWidget):
             self._column.addWidget(meter)
         self._column.addStretch(1)
 
-    def show_shot(self, shot: Shot) -> None:
+    def show_rendered(self, rendered: RenderedFrame) -> None:
         """Take over what signals are at a picture's moment; meters need not keep up with the picture."""
         for key, meter in self.meters.items():
-            meter.show_value(shot.time, shot.signals.get(key, 0.0))
+            meter.show_value(rendered.time, rendered.signals.get(key, 0.0))
         now = time.perf_counter()
-        if now - self._painted > BEAT or not shot.playing:
+        if now - self._painted > BEAT or not rendered.playing:
             self._painted = now
             for meter in self.meters.values():
                 meter.update()

@@ -27,7 +27,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from wraithon.desktop.desk import Desk
-    from wraithon.desktop.engine.shot import Shot
+    from wraithon.desktop.engine.rendered_frame import RenderedFrame
     from wraithon.desktop.picture.hands import Hand
     from wraithon.desktop.session.session import Session
 
@@ -296,12 +296,16 @@ class RehearseSheet(Sheet):
         made = OwnGround(name=fresh_name("own ground", stage.ground_kinds.values()))
         self._session.put("stage", "", "grounds", (*stage.grounds, made), "New kind of ground")
 
-    def show_shot(self, shot: Shot) -> None:
+    def show_rendered(self, rendered: RenderedFrame) -> None:
         """Say what the character is at."""
         if not self._made:
             return
-        speed = shot.signals.get("speed", 0.0)
-        words = f"{shot.state}, {speed:.1f} m/s" if shot.driven and shot.state else "Click the picture, and drive."
+        speed = rendered.signals.get("speed", 0.0)
+        words = (
+            f"{rendered.state}, {speed:.1f} m/s"
+            if rendered.driven and rendered.state
+            else "Click the picture, and drive."
+        )
         if words != self.state.text():
             self.state.setText(words)
 

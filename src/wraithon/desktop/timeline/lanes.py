@@ -18,7 +18,7 @@ from wraithon.desktop.widgets.basics import grouped
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character, Clip
-    from wraithon.desktop.engine.shot import Shot
+    from wraithon.desktop.engine.rendered_frame import RenderedFrame
     from wraithon.project.character import Mark
     from wraithon.project.project import Project
     from wraithon.stage.firing import FiringRecord
@@ -131,16 +131,16 @@ class Lanes:
             name = segment.use.name or "rest pose"
             painter.drawText(box.adjusted(6, 1, -4, 0), Qt.AlignmentFlag.AlignTop, name)
 
-    def paint_course(self, painter: QPainter, shot: Shot) -> None:
+    def paint_course(self, painter: QPainter, rendered: RenderedFrame) -> None:
         """Paint what a driven character was at, up to now."""
-        if not shot.driven:
+        if not rendered.driven:
             return
         painter.setFont(text_font(11))
-        ends = [*(start for start, _ in shot.course), shot.time][1:]
-        for (start, state), end in zip(shot.course, ends, strict=True):
-            if end < self.start or start > self.start + self.span or start >= shot.time:
+        ends = [*(start for start, _ in rendered.course), rendered.time][1:]
+        for (start, state), end in zip(rendered.course, ends, strict=True):
+            if end < self.start or start > self.start + self.span or start >= rendered.time:
                 continue
-            left, right = self.x_of(start), self.x_of(min(end, shot.time))
+            left, right = self.x_of(start), self.x_of(min(end, rendered.time))
             box = QRectF(left + 0.5, CLIP_TOP + 3, max(right - left - 1, 1), CLIP - 6)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(QColor(RAISED))
@@ -186,11 +186,11 @@ class Lanes:
             corners = ((0, 3), (12, 9), (0, 15))
             painter.drawPolygon(QPolygonF([QPointF(flag.x + x, top + y) for x, y in corners]))
 
-    def paint_firings(self, painter: QPainter, shot: Shot, project: Project, time: float) -> None:
+    def paint_firings(self, painter: QPainter, rendered: RenderedFrame, project: Project, time: float) -> None:
         """Paint firings as bars, from start to the death of the last particle; one bar for those that are alike."""
         top, names = FIRINGS_TOP, {e.id: e.name for e in project.effects}
         alike: dict[tuple[str, float], list[FiringRecord]] = {}
-        for record in sorted(shot.records, key=lambda r: r.start):
+        for record in sorted(rendered.records, key=lambda r: r.start):
             alike.setdefault((record.shown, record.start), []).append(record)
         rows: list[float] = [-1e9] * 4
         painter.setFont(text_font(9))
@@ -212,12 +212,12 @@ class Lanes:
                 painter.setPen(QColor(GROUND if lives else INK))
                 painter.drawText(QPointF(left_words, box.bottom() - 3), name)
 
-    def paint_alive(self, painter: QPainter, shot: Shot) -> None:
+    def paint_alive(self, painter: QPainter, rendered: RenderedFrame) -> None:
         """Paint how many particles lived."""
         box = QRectF(LEFT, ALIVE_TOP + 3, self.width - LEFT - 8, self.height - ALIVE_TOP - 6)
         if box.height() < 8:
             return
-        times, alive = shot.trace
+        times, alive = rendered.trace
         seen = (times >= self.start - 0.1) & (times <= self.start + self.span)
         if seen.sum() < 2:
             return

@@ -34,7 +34,7 @@ from wraithon.project.base import LONGEST_NAME
 from wraithon.stage.performance import Performance, Segment
 
 if TYPE_CHECKING:
-    from wraithon.desktop.engine.shot import Shot
+    from wraithon.desktop.engine.rendered_frame import RenderedFrame
     from wraithon.desktop.session.session import Session
 
 __all__ = ["Timeline"]
@@ -68,7 +68,7 @@ class Timeline(OwnKeys, ShowsFocus, QWidget):
         self.order = OrderHand(session)
         self.rounds = RoundHand(session)
         self.rounds.changed.connect(self.update)
-        self._shot: Shot | None = None
+        self._rendered: RenderedFrame | None = None
         self._performance: Performance | None = None
         self._painted = -1.0
         self._still = Backdrop(PANEL)
@@ -115,25 +115,27 @@ class Timeline(OwnKeys, ShowsFocus, QWidget):
     def _selected(self, _kind: str, _what: str) -> None:
         self.update()
 
-    def show_shot(self, shot: Shot) -> None:
+    def show_rendered(self, rendered: RenderedFrame) -> None:
         """Take over the moment, the firings and the number alive."""
-        self._shot = shot
+        self._rendered = rendered
         start = self.lanes.start
         if not self._seeking:
-            self.time = shot.time
-            if shot.playing:
+            self.time = rendered.time
+            if rendered.playing:
                 self._keep_in_sight()
-        self._light_up(shot)
+        self._light_up(rendered)
         # The lanes need not keep up with the picture, whose frames come first; mostly only the playhead moves.
-        if not shot.playing or self.lanes.start != start or time.perf_counter() - self._run_drawn > RUN_BEAT:
+        if not rendered.playing or self.lanes.start != start or time.perf_counter() - self._run_drawn > RUN_BEAT:
             self.update()
-        elif abs(shot.time - self._painted) > 1 / 15:
+        elif abs(rendered.time - self._painted) > 1 / 15:
             for moment in (self._painted, self.time):
                 self.update(QRect(round(self.x_of(moment)) - 7, 0, 14, self.height()))
 
-    def _light_up(self, shot: Shot) -> None:
+    def _light_up(self, rendered: RenderedFrame) -> None:
         """Have the flags stand out that the clips have just passed."""
-        ago = ((shot.time - flag.base - flag.mark.time, flag) for flag in (self.flags() if shot.playing else ()))
+        ago = (
+            (rendered.time - flag.base - flag.mark.time, flag) for flag in (self.flags() if rendered.playing else ())
+        )
         lit = [flag for late, flag in ago if 0 <= late < LIT]
         for flag in {(flag.mark.id, flag.x): flag for flag in (*self.lit, *lit)}.values():
             self.update(QRect(round(flag.x) - 3, RULER + CLIP - 9, 18, EVENTS + 9))
@@ -156,14 +158,14 @@ class Timeline(OwnKeys, ShowsFocus, QWidget):
     def passes(self) -> list[tuple[float, Segment]]:
         """Return the passes of clips in sight: show time of their beginning, and the segment."""
         performance = self._performance
-        if performance is None or (self._shot is not None and self._shot.driven):
+        if performance is None or (self._rendered is not None and self._rendered.driven):
             return []
         return list(islice(performance.passes(self.lanes.start, self.lanes.start + self.lanes.span), MOST_PASSES))
 
     def flags(self) -> list[FlagPlace]:
         """Return all flags in sight; worked out anew only where something of it has changed."""
         project, lanes = self._session.project, self.lanes
-        driven = self._shot is not None and self._shot.driven
+        driven = self._rendered is not None and self._rendered.driven
         place, shown = (lanes.start, lanes.span, lanes.width, driven), (self._performance, project.character)
         if place != self._flags_of[0] or not same_objects(shown, self._flags_of[1]):
             names = {event.id: event.name for event in project.character.events} if project.character else {}
@@ -363,7 +365,9 @@ class Timeline(OwnKeys, ShowsFocus, QWidget):
             place = (self.lanes.start, self.lanes.span, self.size(), self.rounds.stretch)
             project = self._session.project
             shown = (self._session.character, project.character, project.stage)
-            playing, driven = (self._shot.playing, self._shot.driven) if self._shot is not None else (False, False)
+            playing, driven = (
+                (self._rendered.playing, self._rendered.driven) if self._rendered is not None else (False, False)
+            )
             self._still.draw_on(
                 painter, self, (*place, driven, self._session.selection, self.flag.chosen), shown, self._paint_lanes
             )
@@ -389,10 +393,10 @@ class Timeline(OwnKeys, ShowsFocus, QWidget):
     def _paint_run(self, painter: QPainter) -> None:
         """Paint what changes while playing: firings, and how many are alive."""
         self.lanes.clip_to_time(painter)
-        if self._shot is not None:
-            self.lanes.paint_course(painter, self._shot)
-            self.lanes.paint_firings(painter, self._shot, self._session.project, self.time)
-            self.lanes.paint_alive(painter, self._shot)
+        if self._rendered is not None:
+            self.lanes.paint_course(painter, self._rendered)
+            self.lanes.paint_firings(painter, self._rendered, self._session.project, self.time)
+            self.lanes.paint_alive(painter, self._rendered)
 
     def _paint_lanes(self, painter: QPainter) -> None:
         painter.save()

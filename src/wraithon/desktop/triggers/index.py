@@ -24,7 +24,7 @@ from wraithon.project.trigger import Trigger
 from wraithon.studio.moments import FEET, found_moments
 
 if TYPE_CHECKING:
-    from wraithon.desktop.engine.shot import Shot
+    from wraithon.desktop.engine.rendered_frame import RenderedFrame
     from wraithon.desktop.session.session import Session
     from wraithon.desktop.timeline.found_lane import FoundLane
     from wraithon.desktop.timeline.timeline import Timeline
@@ -106,10 +106,10 @@ class TriggersIndex(Index):
         self._filling = False
         self.follow(*self._session.selection)
 
-    def show_shot(self, shot: Shot) -> None:
+    def show_rendered(self, rendered: RenderedFrame) -> None:
         """Have the rows of triggers light up that have just responded."""
-        lit = {r.trigger for r in shot.triggers.responses if 0 <= shot.time - r.time < FLASH}
-        refused = {r.trigger: r.reason for r in shot.triggers.refusals if 0 <= shot.time - r.time < SAID}
+        lit = {r.trigger for r in rendered.triggers.responses if 0 <= rendered.time - r.time < FLASH}
+        refused = {r.trigger: r.reason for r in rendered.triggers.refusals if 0 <= rendered.time - r.time < SAID}
         if (lit, refused) == (self._lit, self._refused):
             return
         self._lit, self._refused = lit, refused

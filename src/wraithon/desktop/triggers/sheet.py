@@ -43,7 +43,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
 
     from wraithon.desktop.desk import Desk
-    from wraithon.desktop.engine.shot import Shot
+    from wraithon.desktop.engine.rendered_frame import RenderedFrame
     from wraithon.desktop.picture.hands import Hand
     from wraithon.project.project import Project
     from wraithon.project.staging.steps import Step
@@ -186,8 +186,8 @@ class TriggersSheet(Sheet):
         self.title.setText(trigger.name)
         self.form.show_model(trigger, trigger.id)
         self._sentence.setText(sentence(self._session.project, trigger))
-        shot = self._desk.picture.shot
-        self._answer.setText(_answered(trigger, shot) if shot is not None else "")
+        rendered = self._desk.picture.rendered
+        self._answer.setText(_answered(trigger, rendered) if rendered is not None else "")
         self.only.show_model(trigger, trigger.id)
         self.often.show_model(trigger, trigger.id)
         self.when.show_model(trigger.when, trigger.id)
@@ -215,11 +215,11 @@ class TriggersSheet(Sheet):
             else "No trigger waits for it yet: press + above the triggers."
         )
 
-    def show_shot(self, shot: Shot) -> None:
+    def show_rendered(self, rendered: RenderedFrame) -> None:
         """Say how often the trigger has responded by now, and why it did not the last time."""
         trigger = self._trigger
         if trigger is not None:
-            self._answer.setText(_answered(trigger, shot))
+            self._answer.setText(_answered(trigger, rendered))
 
     # ---- in the picture -------------------------------------------------------------------------
 
@@ -269,14 +269,14 @@ def _mirrored_words(name: str) -> str:
     return f"{name} is on no side: give it an anchor on a joint that has another one across"
 
 
-def _answered(trigger: Trigger, shot: Shot) -> str:
+def _answered(trigger: Trigger, rendered: RenderedFrame) -> str:
     """Return how often a trigger has responded by a picture's moment, and why it did not the last time."""
-    state = shot.triggers.states.get(trigger.id)
+    state = rendered.triggers.states.get(trigger.id)
     fired = state.fired if state else 0
     words = f"Responded {counted(fired, 'time')} so far" + (
         f", last at {state.last:.2f} s." if state and fired else "."
     )
-    refused = next((r for r in reversed(shot.triggers.refusals) if r.trigger == trigger.id), None)
+    refused = next((r for r in reversed(rendered.triggers.refusals) if r.trigger == trigger.id), None)
     return f"{words} Refused at {refused.time:.2f} s: {refused.reason}." if refused else words
 
 

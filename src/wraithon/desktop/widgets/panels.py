@@ -14,7 +14,7 @@ from wraithon.stage.overlays import Overlay
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
 
-    from wraithon.desktop.engine.shot import Shot
+    from wraithon.desktop.engine.rendered_frame import RenderedFrame
     from wraithon.desktop.picture.hands import Hand
     from wraithon.desktop.session.session import Session
 
@@ -125,7 +125,7 @@ class Sheet(Panel):
         """Return what is to colour the skin while this sheet is shown, and ready the hands for the selection."""
         return Overlay()
 
-    def show_shot(self, shot: Shot) -> None:
+    def show_rendered(self, rendered: RenderedFrame) -> None:
         """Take over what the engine worked out, while this sheet is shown."""
 
     def say(self, words: str) -> None:
@@ -152,7 +152,7 @@ class Index(Panel):
         """Return what the menu offers of this station."""
         return []
 
-    def show_shot(self, shot: Shot) -> None:
+    def show_rendered(self, rendered: RenderedFrame) -> None:
         """Take over what a picture brings with it."""
 
     def duplicate(self) -> None:

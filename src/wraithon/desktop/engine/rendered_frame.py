@@ -24,7 +24,7 @@ if TYPE_CHECKING:
     from wraithon.stage.player import Player
     from wraithon.stage.show import Show
 
-__all__ = ["Beside", "Figures", "Shot", "heard_of", "living_of", "shot_of"]
+__all__ = ["Beside", "Figures", "RenderedFrame", "heard_of", "living_of", "rendered_of"]
 
 
 @dataclass(frozen=True)
@@ -42,7 +42,7 @@ class Figures:
 
 
 @dataclass(frozen=True)
-class Shot:
+class RenderedFrame:
     """A finished picture and what goes with it."""
 
     pixels: NDArray[np.uint8]
@@ -94,13 +94,13 @@ def living_of(show: Show, beside: Show | None) -> dict[str, tuple[int, int]]:
     return {layer: (pool.count, pool.refused) for layer, pool in pools.items()}
 
 
-def heard_of(player: Player, shot: Shot) -> Shot:
+def heard_of(player: Player, rendered: RenderedFrame) -> RenderedFrame:
     """Return the picture before with the time and the sounds of a player's moment: nobody sees it."""
-    return replace(shot, time=player.time, playing=True, exact=player.pure, sounds=tuple(player.show.sounds))
+    return replace(rendered, time=player.time, playing=True, exact=player.pure, sounds=tuple(player.show.sounds))
 
 
 class Beside(NamedTuple):
-    """What goes with a picture besides the player's moment (see `Shot`)."""
+    """What goes with a picture besides the player's moment (see `RenderedFrame`)."""
 
     figures: Figures
     playing: bool
@@ -109,11 +109,11 @@ class Beside(NamedTuple):
     living: Mapping[str, tuple[int, int]]
 
 
-def shot_of(player: Player, frame: Frame, view: View, pixels: NDArray[np.uint8], beside: Beside) -> Shot:
+def rendered_of(player: Player, frame: Frame, view: View, pixels: NDArray[np.uint8], beside: Beside) -> RenderedFrame:
     """Return a finished picture of a player's moment, with what goes with it."""
     show = player.show
     posed, stand = show.posed(show.step_number), show.actor.stand(show.time) if show.actor else None
-    return Shot(
+    return RenderedFrame(
         pixels=pixels,
         time=player.time,
         playing=beside.playing,
