@@ -26,8 +26,8 @@ from wraithon.project.life import Attribute
 from wraithon.project.motion import Curl, Drag, Gravity, Motion
 from wraithon.project.project import Cue, Project, Stage
 from wraithon.project.source import Riding, SkinSource, Spacing
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import AtStart
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Trigger
 from wraithon.stage.frame import frame_of
 from wraithon.stage.player import Player

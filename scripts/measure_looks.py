@@ -27,8 +27,8 @@ from wraithon.project.look import AfterimageLook, Blend, PieceLook, RibbonLook, 
 from wraithon.project.motion import Curl, Drag, Motion
 from wraithon.project.project import Project
 from wraithon.project.source import PointSource, Riding, SkinSource, SphereSource
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import AtStart
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Trigger
 from wraithon.stage.loading import load
 

@@ -19,8 +19,8 @@ from wraithon.project.life import Attribute
 from wraithon.project.look import Blend, RibbonLook, SpriteLook, Through
 from wraithon.project.motion import Curl, Drag, Motion
 from wraithon.project.source import SphereSource
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import AtStart
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Trigger
 from wraithon.stage.loading import load
 from wraithon.stage.player import Player

@@ -16,8 +16,8 @@ from wraithon.project.files import from_text, to_text
 from wraithon.project.findings import check, most_at_once
 from wraithon.project.life import Attribute
 from wraithon.project.project import Cue, Project, Stage
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import AtStart, OnEvent
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import AtStart, OnEvent
 from wraithon.project.trigger import MOST_WAITING, Trigger
 from wraithon.stage import births
 from wraithon.stage.player import Player

@@ -26,8 +26,7 @@ from wraithon.project.files import from_text, open_project, to_text
 from wraithon.project.findings import check
 from wraithon.project.life import Attribute
 from wraithon.project.project import Project
-from wraithon.project.staging.ground import GroundPiece, OwnGround, Sky
-from wraithon.project.staging.steps import (
+from wraithon.project.staging.actions import (
     Dissolving,
     OnGroundKind,
     PlayClip,
@@ -38,7 +37,8 @@ from wraithon.project.staging.steps import (
     StartEffect,
     Turn,
 )
-from wraithon.project.staging.whens import AtStart, EachStep, OnHit, OnSignal
+from wraithon.project.staging.ground import GroundPiece, OwnGround, Sky
+from wraithon.project.staging.trigger_kinds import AtStart, EachStep, OnHit, OnSignal
 from wraithon.project.trigger import Only, Trigger
 from wraithon.stage.player import Player
 

@@ -28,8 +28,8 @@ from wraithon.project.source import (
     SkinSource,
     SphereSource,
 )
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import AtStart
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Trigger
 from wraithon.srgb import linear_light
 from wraithon.stage.player import Player

@@ -17,8 +17,8 @@ from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute
 from wraithon.project.project import Project
 from wraithon.project.source import Occasion, OffspringSource
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import AtStart, EveryMetres, OnEnd
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import AtStart, EveryMetres, OnEnd
 from wraithon.project.trigger import Trigger
 from wraithon.stage.player import Player
 from wraithon.stage.triggering.triggers import MOST_DONE, MOST_HEARD

@@ -16,8 +16,8 @@ from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute
 from wraithon.project.motion import Attraction, Body, Contact, Curl, Motion, Swirl, Towards
 from wraithon.project.source import Occasion, OffspringSource, SphereSource
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import AtStart
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Trigger
 from wraithon.stage.player import Player
 

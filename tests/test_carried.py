@@ -14,8 +14,8 @@ from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute
 from wraithon.project.look import Facing, SpriteLook
 from wraithon.project.source import BoxSource, ConeSource, LineSource, PointSource, Riding, RingSource, SphereSource
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import AtStart
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Trigger
 from wraithon.stage.player import Player
 

@@ -15,8 +15,8 @@ from wraithon.project.binding import Binding, Dial, Masters
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute
-from wraithon.project.staging.steps import RampSignal, SetSignal, StartEffect
-from wraithon.project.staging.whens import AtStart
+from wraithon.project.staging.actions import RampSignal, SetSignal, StartEffect
+from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Trigger
 from wraithon.stage.player import Player
 from wraithon.studio.cost import measured, summary, work_of

@@ -16,8 +16,8 @@ from wraithon.project.paths import Bounds, bounds_at, put_at, value_at
 from wraithon.project.project import Project
 from wraithon.project.settling.resolving import resolved
 from wraithon.project.source import Aim, PointSource
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import AtStart
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Trigger
 from wraithon.stage.player import Player
 

@@ -10,8 +10,8 @@ from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute, Curve
 from wraithon.project.project import Cue, Project
-from wraithon.project.staging.steps import Dissolving, Hide, PlayClip, RampSignal, SetSignal, StartEffect
-from wraithon.project.staging.whens import AtStart, EachStep, OnHit, OnKey, OnSignal
+from wraithon.project.staging.actions import Dissolving, Hide, PlayClip, RampSignal, SetSignal, StartEffect
+from wraithon.project.staging.trigger_kinds import AtStart, EachStep, OnHit, OnKey, OnSignal
 from wraithon.project.trigger import Often, Only, Trigger
 from wraithon.stage.player import Player
 from wraithon.studio.sentence import sentence
@@ -80,7 +80,7 @@ def test_without_a_cool_down_it_answers_once_a_step_while_what_it_asks_for_holds
     player.step()
     player.step()
     assert len(fired(player, "t")) <= before + 1
-    assert sentence(player.project, trigger) == "At each step, with health from 0 to 0.5: nothing yet."
+    assert sentence(player.project, trigger) == "At every step, with health from 0 to 0.5: nothing yet."
 
 
 # ---- what follows a refused step -----------------------------------------------------------------

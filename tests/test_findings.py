@@ -15,8 +15,8 @@ from wraithon.project.look import RibbonLook, SpriteLook
 from wraithon.project.motion import Attraction, Hold, Motion, Vortex
 from wraithon.project.project import Cue, Project, Stage
 from wraithon.project.source import HeightMask, JointRow, JointSet, LineSource, SkinSource, TextureMask
-from wraithon.project.staging.steps import PlaySound, StartEffect
-from wraithon.project.staging.whens import AtStart, OnEvent
+from wraithon.project.staging.actions import PlaySound, StartEffect
+from wraithon.project.staging.trigger_kinds import AtStart, OnEvent
 from wraithon.project.trigger import Trigger
 
 FACTS = {"c": CharacterFacts(frozenset({"hip", "knee"}), frozenset({"body"}), {"walk": 1.0})}

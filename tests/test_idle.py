@@ -19,8 +19,8 @@ from wraithon.project.look import Facing, FrameGrid, RibbonLook, SpriteLook
 from wraithon.project.motion import Motion, Vortex
 from wraithon.project.project import Project
 from wraithon.project.source import Aim, Heading, JointSet, Mode, PointSource, SkinSource
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import AtStart
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Trigger
 from wraithon.stage.fitness import fitness_findings
 from wraithon.stage.loading import project_of_character

@@ -24,7 +24,7 @@ from wraithon.project.files import open_project, to_text
 from wraithon.project.look import PieceLook, SpriteLook
 from wraithon.project.preset import Preset
 from wraithon.project.project import Project
-from wraithon.project.staging.steps import PlaySound
+from wraithon.project.staging.actions import PlaySound
 from wraithon.project.trigger import Trigger
 from wraithon.saving import Staging
 from wraithon.sounds import SoundShelf

@@ -12,8 +12,8 @@ from wraithon.project.life import Attribute
 from wraithon.project.project import Project
 from wraithon.project.settling.lasting import lasting
 from wraithon.project.settling.mastering import mastered
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import AtStart, OnEvent
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import AtStart, OnEvent
 from wraithon.project.trigger import Trigger
 from wraithon.stage.player import Player
 

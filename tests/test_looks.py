@@ -27,8 +27,8 @@ from wraithon.project.look import LOOKS, Blend, Facing, FrameGrid, Look, Play, R
 from wraithon.project.motion import Motion
 from wraithon.project.project import Project, View
 from wraithon.project.source import Aim, Heading, PointSource, SphereSource
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import AtStart
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Trigger
 from wraithon.stage.frame import Frame, frame_of
 from wraithon.stage.player import Player

@@ -15,8 +15,8 @@ from wraithon.project.motion import Curl, Drag, Gravity, Motion, Vortex, Wind
 from wraithon.project.settling.mastering import DIMENSIONS, mastered
 from wraithon.project.settling.variants import MOST_VARIANTS, variants_of
 from wraithon.project.source import OffspringSource, RingSource, SphereSource
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import AtStart
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Trigger
 from wraithon.stage.player import Player
 from wraithon.stage.triggering.strengths import startable

@@ -31,8 +31,8 @@ from wraithon.project.source import (
     SkinSource,
     TextureMask,
 )
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import AtStart, OnEvent
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import AtStart, OnEvent
 from wraithon.project.trigger import Only, Trigger
 from wraithon.studio.sheets import Sheets, empty_frames
 
@@ -184,8 +184,8 @@ PLANTED = {
         project_of(layer(motion=Motion(forces=(Vortex(anchor="x"),)))),
         "acts from an anchor that is gone",
     ),
-    "gone anchor of a step": (project_of(LAYER, anchor="x"), "a step's anchor is gone"),
-    "idle anchor of a step": (project_of(on_skin(), anchor="a"), "a step's anchor does nothing"),
+    "gone anchor of a step": (project_of(LAYER, anchor="x"), "an action's anchor is gone"),
+    "idle anchor of a step": (project_of(on_skin(), anchor="a"), "an action's anchor does nothing"),
     "gone part": (project_of(on_skin(parts=("body", "tail"))), 'no part "tail"'),
     "gone joint": (
         project_of(on_skin(joints=JointSet(names=("tail",)), table=(JointRow(joint="tail"),))),

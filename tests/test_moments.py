@@ -11,8 +11,8 @@ from tests.bodies import body, clip_of
 from wraithon.character.moments.peaks import KINDS, candidates
 from wraithon.project.checks.finding import Level
 from wraithon.project.findings import check
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import OnEvent
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import OnEvent
 from wraithon.studio.moments import found_moments, taken
 
 

@@ -19,8 +19,8 @@ from wraithon.project.look import RibbonLook, Through
 from wraithon.project.motion import Contact, Gravity, Ground, Motion
 from wraithon.project.project import Project
 from wraithon.project.source import Aim, Heading, Occasion, OffspringSource, PointSource, Riding, SphereSource
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import AtStart
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Trigger
 from wraithon.stage.player import Player
 

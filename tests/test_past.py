@@ -16,8 +16,8 @@ from wraithon.project.look import RibbonLook, Through
 from wraithon.project.motion import Gravity, Motion
 from wraithon.project.project import Project
 from wraithon.project.source import Aim, Heading, PointSource
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import AtStart
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Trigger
 from wraithon.stage.frame import frame_of
 from wraithon.stage.player import Player

@@ -8,8 +8,8 @@ from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute
 from wraithon.project.project import Project
 from wraithon.project.source import SkinSource
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import AtStart
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Trigger
 from wraithon.stage import player as module
 from wraithon.stage.player import Player

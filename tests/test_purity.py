@@ -14,7 +14,7 @@ from wraithon.project.life import Curve, Gradient
 from wraithon.project.motion import Curl, Vortex
 from wraithon.project.paths import put_at, value_at
 from wraithon.project.source import FacingMask, HeightMask, TextureMask
-from wraithon.project.staging.steps import StartEffect
+from wraithon.project.staging.actions import StartEffect
 from wraithon.stage.loading import load
 from wraithon.stage.player import Player
 from wraithon.stage.sampler_shelf import SamplerShelf

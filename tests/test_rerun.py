@@ -11,8 +11,8 @@ from wraithon.project.life import Attribute, Curve
 from wraithon.project.motion import Attraction, Drag, Gravity, Motion
 from wraithon.project.project import Project
 from wraithon.project.source import BoxSource, LineSource, Riding, SphereSource
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import AtStart
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Trigger
 from wraithon.stage.player import Player
 from wraithon.stage.rerun import changed_layers

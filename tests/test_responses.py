@@ -7,17 +7,15 @@ from wraithon.project.binding import Masters
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute, Curve
-from wraithon.project.staging.driving import Signal
-from wraithon.project.staging.ground import GroundPiece
-from wraithon.project.staging.steps import (
+from wraithon.project.staging.actions import (
     ColourShift,
     Dissolving,
     Hide,
     HoldStill,
+    LogLine,
     OnGroundKind,
     PlayClip,
     PlaySound,
-    Say,
     Scaling,
     SetSignal,
     Shake,
@@ -26,7 +24,9 @@ from wraithon.project.staging.steps import (
     StopEffect,
     WaitFor,
 )
-from wraithon.project.staging.whens import AtStart, Never, OnEnd, OnHit, OnKey, OnSignal, OnState
+from wraithon.project.staging.driving import Signal
+from wraithon.project.staging.ground import GroundPiece
+from wraithon.project.staging.trigger_kinds import AtStart, Never, OnEnd, OnHit, OnKey, OnSignal, OnState
 from wraithon.project.trigger import Often, Only, Strength, Trigger
 from wraithon.stage.player import Player
 from wraithon.stage.triggering.screen import Screen
@@ -76,7 +76,7 @@ def test_a_key_is_heard_once_for_each_press(played):
 
 @pytest.mark.parametrize(("falls", "times"), [(False, 2), (True, 2)])
 def test_a_signal_is_heard_as_it_comes_over_or_under_a_value_and_not_while_it_stays_there(played, falls, times):
-    player = played(on(OnSignal(signal="speed", value=1.0, falls=falls), Say(words="now")))
+    player = played(on(OnSignal(signal="speed", value=1.0, falls=falls), LogLine(text="now")))
     for _ in range(2):
         player.steer(0, 1)
         player.advance(1.5)
@@ -102,13 +102,13 @@ def test_signals_of_ones_own_and_health_are_given_from_outside_and_set_by_steps(
 
 
 def test_states_are_heard_as_they_begin_and_end(played):
-    player = played(on(OnState(state="running"), Say(words="runs")))
+    player = played(on(OnState(state="running"), LogLine(text="runs")))
     player.steer(0, 1, fast=True)
     player.advance(1.5)
     player.steer(0, 0)
     player.advance(1.0)
     assert fired(player) == 1
-    leaves = played(on(OnState(state="standing", leaves=True), Say(words="goes")))
+    leaves = played(on(OnState(state="standing", leaves=True), LogLine(text="goes")))
     leaves.advance(0.5)
     assert fired(leaves) == 0
     leaves.steer(0, 1)
@@ -117,7 +117,7 @@ def test_states_are_heard_as_they_begin_and_end(played):
 
 
 def test_the_end_of_an_effect_is_heard_where_it_was(played):
-    last = Trigger(id="t", name="t", when=OnEnd(effect="puff"), response=(Say(words="over"),))
+    last = Trigger(id="t", name="t", when=OnEnd(effect="puff"), response=(LogLine(text="over"),))
     first = Trigger(id="first", when=AtStart(), response=(StartEffect(effect="puff", anchor="heart"),))
     player = played(first, last)
     player.advance(1.0)
@@ -134,7 +134,7 @@ def test_the_end_of_an_effect_is_heard_where_it_was(played):
 def test_only_on_a_kind_of_ground_on_the_ground_and_within_a_signals_range(played):
     moss = GroundPiece(kind="moss", place=(0.0, 2.0), size=(4.0, 1.0))
     steps = Trigger(
-        id="t", name="t", when=OnKey(key="1"), only=Only(grounds=("moss",)), response=(Say(words="moss"),)
+        id="t", name="t", when=OnKey(key="1"), only=Only(grounds=("moss",)), response=(LogLine(text="moss"),)
     )  # fmt: skip
     player = played(steps, pieces=(moss,))
     player.key("1")
@@ -145,7 +145,7 @@ def test_only_on_a_kind_of_ground_on_the_ground_and_within_a_signals_range(playe
     player.key("1")
     player.advance(0.1)
     assert fired(player) == 1
-    air = played(on(OnKey(key="1"), Say(words="up"), only=Only(where="in the air")))
+    air = played(on(OnKey(key="1"), LogLine(text="up"), only=Only(where="in the air")))
     air.key("1")
     air.advance(0.1)
     assert air.show.triggers.refusals[-1].reason == "the character is on the ground"
@@ -154,7 +154,7 @@ def test_only_on_a_kind_of_ground_on_the_ground_and_within_a_signals_range(playe
     air.key("1")
     air.advance(0.1)
     assert fired(air) == 1
-    weak = played(on(OnKey(key="1"), Say(words="weak"), only=Only(signal="health", least=0.0, most=0.3)))
+    weak = played(on(OnKey(key="1"), LogLine(text="weak"), only=Only(signal="health", least=0.0, most=0.3)))
     weak.key("1")
     weak.advance(0.1)
     assert weak.show.triggers.refusals[-1].reason == "its signal is 1.00, not 0 to 0.3"
@@ -218,7 +218,7 @@ def test_a_fall_dissolves_and_removes_her_and_nothing_that_follows_her_goes_on(p
     endless = PUFF.but(id="cloak", length=None, layers=(PUFF.layers[0].but(id="c", emission=Emission(rate=60)),))
     fall = on(
         OnKey(key="1"), PlayClip(clip="fall"), Dissolving(to=1.0, seconds=1.0, after=0.5), WaitFor(), Hide(after=0.2),
-        Say(words="gone", after=0.2),
+        LogLine(text="gone", after=0.2),
     )  # fmt: skip
     start = Trigger(id="s", when=AtStart(), response=(StartEffect(effect="cloak"),))
     player = played(fall, start, effects=(PUFF, endless))
@@ -299,7 +299,7 @@ def test_shaking_tinting_and_slowing_wear_off_exactly():
 
 
 def test_a_wait_for_a_signal_lasts_until_it_comes(played):
-    player = played(on(OnKey(key="1"), WaitFor(signal="speed", value=1.0), Say(words="fast")))
+    player = played(on(OnKey(key="1"), WaitFor(signal="speed", value=1.0), LogLine(text="fast")))
     player.key("1")
     player.advance(1.0)
     assert player.show.log == []
@@ -359,8 +359,8 @@ def test_a_thousand_firings_in_a_minute_leave_nothing_behind(played):
 
 def test_a_hit_is_heard_on_its_part_and_anywhere_at_the_nearest_anchor_and_costs_health(played):
     mask = Trigger(id="m", name="m", when=OnHit(part="mask"), response=(StartEffect(effect="puff"),))
-    skirt = Trigger(id="s", name="s", when=OnHit(part="rain skirt"), response=(Say(words="skirt"),))
-    player = played(mask, skirt, on(OnHit(), Say(words="hit")))
+    skirt = Trigger(id="s", name="s", when=OnHit(part="rain skirt"), response=(LogLine(text="skirt"),))
+    player = played(mask, skirt, on(OnHit(), LogLine(text="hit")))
     player.advance(0.2)
     place = player.anchors()["left-fan-tip"][:3, 3]
     player.hit("mask", (place + 0.01).tolist(), 0.5)

@@ -14,8 +14,8 @@ from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute
 from wraithon.project.project import Cue, Project, Stage
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import AtStart, OnEvent
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import AtStart, OnEvent
 from wraithon.project.trigger import Trigger
 from wraithon.stage.anchors import anchorage_of
 from wraithon.stage.loading import Loaded

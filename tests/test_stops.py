@@ -10,8 +10,8 @@ from wraithon.project.emission import Burst, Emission
 from wraithon.project.findings import check
 from wraithon.project.life import Attribute
 from wraithon.project.project import Project
-from wraithon.project.staging.steps import StartEffect, StopEffect
-from wraithon.project.staging.whens import AtStart, EverySeconds, Never, OnEvent
+from wraithon.project.staging.actions import StartEffect, StopEffect
+from wraithon.project.staging.trigger_kinds import AtStart, EverySeconds, Never, OnEvent
 from wraithon.project.trigger import Often, Only, Trigger
 from wraithon.stage.player import Player
 

@@ -27,8 +27,8 @@ from wraithon.project.life import Attribute
 from wraithon.project.look import Facing, Figure, LightLook, MarkLook, PieceLook, RibbonLook, ShellLook, SpriteLook
 from wraithon.project.project import Project
 from wraithon.project.source import Aim, Heading, PointSource, Riding
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import AtStart
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Trigger
 from wraithon.stage.sampler_shelf import SamplerShelf
 from wraithon.studio.survey import MOST_OVER, survey_findings, surveyed, worth_surveying

@@ -18,9 +18,9 @@ from wraithon.project.life import Attribute
 from wraithon.project.motion import Contact, Gravity, Ground, Motion
 from wraithon.project.project import Project, Stage, View
 from wraithon.project.source import Aim, Heading, PointSource
+from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.ground import GroundPiece, OwnGround, Sky
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import AtStart
+from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Only, Trigger
 from wraithon.stage.player import Player
 from wraithon.terrain import FLAT, ground_colours, terrain_of

@@ -12,8 +12,8 @@ from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute
 from wraithon.project.project import Cue, Project, Stage
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import AtStart, EveryMetres, EverySeconds, Never, OnEvent, When
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import AtStart, EveryMetres, EverySeconds, Never, OnEvent, When
 from wraithon.project.trigger import Often, Only, Trigger
 from wraithon.stage.player import Player
 from wraithon.stage.triggering import triggers as room
@@ -53,7 +53,7 @@ def test_what_comes_out_is_due_after_its_delay_moment_after_moment():
     two = trigger("two", OnEvent(event="step"), StartEffect(effect="spark", after=0.5), StartEffect(effect="other"))
     one = trigger("one", OnEvent(event="step"))
     due, _ = heard((two, one), Moment(1.0, "event", "step", anchor="foot"), Moment(1.1, "event", "step"))
-    assert [(w.due, w.trigger, w.step.effect, w.anchor) for w in due] == [
+    assert [(w.due, w.trigger, w.action.effect, w.anchor) for w in due] == [
         (1.5, "two", "spark", "foot"), (1.0, "two", "other", "foot"), (1.0, "one", "spark", "foot"),
         (1.6, "two", "spark", None), (1.1, "two", "other", None), (1.1, "one", "spark", None),
     ]  # fmt: skip

@@ -19,8 +19,7 @@ from wraithon.project.findings import check
 from wraithon.project.life import Attribute, Curve
 from wraithon.project.look import SpriteLook
 from wraithon.project.project import Project
-from wraithon.project.staging.signals import dials_of, known_signals
-from wraithon.project.staging.steps import (
+from wraithon.project.staging.actions import (
     SOFTLY,
     Dissolving,
     OnGroundKind,
@@ -30,7 +29,8 @@ from wraithon.project.staging.steps import (
     StartEffect,
     Turn,
 )
-from wraithon.project.staging.whens import AtStart, Never, OnKey
+from wraithon.project.staging.signals import dials_of, known_signals
+from wraithon.project.staging.trigger_kinds import AtStart, Never, OnKey
 from wraithon.project.trigger import Only, Strength, Trigger
 from wraithon.sounds import CHANNELS, RATE, SoundShelf
 from wraithon.stage.compiled_project import turned

@@ -7,8 +7,8 @@ import pytest
 from wraithon.project.character import Mark
 from wraithon.project.edit import put_event, put_mark, put_trigger
 from wraithon.project.project import Cue
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import OnEvent
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import OnEvent
 from wraithon.project.trigger import Trigger
 from wraithon.stage.performance import Performance
 from wraithon.stage.player import Player

@@ -66,7 +66,7 @@ def test_it_is_fixed_with_a_margin_told_when_it_grows_and_mended_by_the_button(q
     told = [f for f in session.findings() if f.about == "thunder-stamp"]
     assert len(told) == 1
     assert "bounds are smaller" in told[0].message
-    assert window.transport.findings.text() != "all well"
+    assert window.transport.findings.text() != "No findings"
     sheet.scroll_to(sheet.effect_findings)
     button = sheet.effect_findings.buttons[0]
     QTest.mouseClick(button, HAND)

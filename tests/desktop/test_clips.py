@@ -145,7 +145,7 @@ def moves(tmp_path):
 
 def test_a_file_of_motions_alone_needs_a_character(window, empty_window, moves):
     empty_window.keeper.bringing.bring_in(moves)
-    assert "Bring in a character first" in empty_window.transport.said.toolTip()
+    assert "Import a character first" in empty_window.transport.said.toolTip()
     window.keeper.bringing.bring_in(moves)
     assert "no joint is named like" in window.transport.said.toolTip()
     assert window.session.project.character.captures[-1].clip == "lift"

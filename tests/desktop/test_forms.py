@@ -16,9 +16,9 @@ from wraithon.desktop.effects import sheet as effects
 from wraithon.desktop.effects.looks import rows_of
 from wraithon.desktop.rehearse import sheet as rehearse
 from wraithon.desktop.session.session import Session
+from wraithon.desktop.triggers import action_rows
 from wraithon.desktop.triggers import rows as triggers
 from wraithon.desktop.triggers import sheet as trigger_sheet
-from wraithon.desktop.triggers import step_rows
 from wraithon.desktop.widgets.basics import Button, shown
 from wraithon.desktop.widgets.curve_editor import CurveEditor
 from wraithon.desktop.widgets.fields import Check, ChoiceField, NumberField, TextField, Ticks
@@ -34,10 +34,10 @@ from wraithon.project.motion import Drag, Gravity, Motion, Wind
 from wraithon.project.paths import bounds_at, put_at, value_at
 from wraithon.project.project import Cue, Project, Stage
 from wraithon.project.source import JointRow, PointSource, RingSource, SkinSource, Spacing, SphereSource
+from wraithon.project.staging.actions import EffectAction, OnGroundKind, Scaling, Shake, StartEffect, Turn, WaitFor
 from wraithon.project.staging.driving import Signal
 from wraithon.project.staging.ground import GroundPiece, OwnGround
-from wraithon.project.staging.steps import EffectStep, OnGroundKind, Scaling, Shake, StartEffect, Turn, WaitFor
-from wraithon.project.staging.whens import AtStart, OnEvent
+from wraithon.project.staging.trigger_kinds import AtStart, OnEvent
 from wraithon.project.things import find, put
 from wraithon.project.trigger import Often, Only, Trigger
 
@@ -68,15 +68,17 @@ def _trigger_cases():
     for kind, model in triggers.MODELS.items():
         when = Trigger(id="trigger", when=model(event="event") if kind == "event" else model())
         yield Case(f"when {kind}", "trigger", "trigger", "when", triggers.WHEN_ROWS[kind], trigger=when)
-    for words, make in step_rows.STEP_KINDS:
-        step = make(effect="effect") if issubclass(make, EffectStep) else make()
+    for words, make in action_rows.ACTION_KINDS:
+        step = make(effect="effect") if issubclass(make, EffectAction) else make()
         for each in (step, *([WaitFor(signal="speed")] if isinstance(step, WaitFor) else ())):
             does = Trigger(id="trigger", response=(each,))
-            yield Case(f"step {words}", "trigger", "trigger", "response.0", step_rows.STEPS._rows(each), trigger=does)
+            yield Case(
+                f"action {words}", "trigger", "trigger", "response.0", action_rows.ACTIONS._rows(each), trigger=does
+            )
     scaled = StartEffect(
         effect="effect", scalings=(Scaling(),), turns=(Turn(dial="heat"),), grounds=(OnGroundKind(),)
     )
-    own = [row for row in step_rows.STEPS._rows(scaled) if row.fields[0].path.count(".") == 2]
+    own = [row for row in action_rows.ACTIONS._rows(scaled) if row.fields[0].path.count(".") == 2]
     yield Case("step by strength", "trigger", "trigger", "response.0", own,
                trigger=Trigger(id="trigger", response=(scaled,)))  # fmt: skip
     yield Case("roles", "character", "", "driving", rehearse.ROLE_ROWS)

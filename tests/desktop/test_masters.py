@@ -54,7 +54,7 @@ def test_where_it_is_started_others_come_on_top(qtbot, window):
     trigger = next(t for t in window.session.project.triggers if t.response[0].effect == "thunder-stamp")
     window.station("triggers")
     window.session.select("trigger", trigger.id)
-    form = window.sheet("triggers").steps.forms[0]
+    form = window.sheet("triggers").action_list.forms[0]
     form.widgets["masters.size"].edited.emit(0.5, True)
     step = window.session.project.trigger(trigger.id).response[0]
     assert step.masters.size == 0.5

@@ -31,7 +31,7 @@ def test_what_a_layer_will_not_do_is_told_on_its_sheet_and_mended_there(qtbot, w
         sheet.scroll_to(button)
         QTest.mouseClick(button, HAND)
     assert sheet.findings.isHidden()
-    assert window.transport.findings.text() == "all well"
+    assert window.transport.findings.text() == "No findings"
     assert session.project.layer("stamp-sparks")[1].emission.limit is None
     for _ in range(4):
         session.undo()

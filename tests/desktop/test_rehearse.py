@@ -12,8 +12,8 @@ from PySide6.QtTest import QTest
 from wraithon.desktop.picture.flashing import flashes_of
 from wraithon.desktop.rehearse.index import PIECES
 from wraithon.project.edit import put_trigger
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import EveryMetres, OnEvent, OnKey
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import EveryMetres, OnEvent, OnKey
 from wraithon.project.trigger import Often, Only, Trigger
 
 KEY, HAND = Qt.Key, Qt.MouseButton.LeftButton
@@ -89,7 +89,7 @@ def test_space_leaps_here_and_plays_elsewhere_and_leaving_gives_the_order_back(q
     tap(window, KEY.Key_Space)
     there(qtbot, window, lambda rendered: rendered.state in {"rising", "falling"})
     assert window.playing
-    tap(window, KEY.Key_L)
+    tap(window, KEY.Key_Backspace)
     there(qtbot, window, lambda rendered: rendered.state == "fallen")
     window.station("effects")
     there(qtbot, window, lambda rendered: not rendered.driven)
@@ -101,7 +101,7 @@ def test_space_leaps_here_and_plays_elsewhere_and_leaving_gives_the_order_back(q
 
 def test_the_fall_gives_petals_dissolves_and_takes_her_away_until_she_gets_up(qtbot, rehearsing):
     window = rehearsing
-    tap(window, KEY.Key_L)
+    tap(window, KEY.Key_Backspace)
     there(qtbot, window, lambda _: "scatter" in shown(window))
     there(qtbot, window, lambda rendered: rendered.skin is not None and rendered.time > 3.0)
     there(

@@ -11,8 +11,8 @@ from PySide6.QtWidgets import QApplication
 from tests.desktop.test_character_station import drag
 from wraithon.desktop.widgets.trees import key_of, kind_of
 from wraithon.project.edit import remove_event
-from wraithon.project.staging.steps import StopEffect
-from wraithon.project.staging.whens import EverySeconds, Never
+from wraithon.project.staging.actions import StopEffect
+from wraithon.project.staging.trigger_kinds import EverySeconds, Never
 
 HAND = Qt.MouseButton.LeftButton
 STRIKE = 2.82
@@ -92,7 +92,7 @@ def test_it_is_tried_by_a_button_and_a_step_that_stops_is_added(qtbot, window, s
     assert window.playing
     window.set_playing(False)
     sheet.add_menu.actions()[1].trigger()
-    steps = sheet.steps
+    steps = sheet.action_list
     steps.forms[-1].widgets["effect"].edited.emit("drizzle", True)
     steps.forms[-1].widgets["after"].edited.emit(0.5, True)
     assert trigger(window).response[-1] == StopEffect(effect="drizzle", after=0.5)

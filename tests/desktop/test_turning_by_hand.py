@@ -11,11 +11,11 @@ from tests.desktop.conftest import settle
 from tests.test_turning import wav
 from wraithon.desktop.engine.speaker import MOST_AT_ONCE, Mixer, Speaker
 from wraithon.desktop.picture.picking import spot_at
-from wraithon.desktop.triggers.step_rows import STEP_KINDS
+from wraithon.desktop.triggers.action_rows import ACTION_KINDS
 from wraithon.errors import RenderError
 from wraithon.project.binding import Binding, Dial
-from wraithon.project.staging.steps import OnGroundKind, PlaySound, RampSignal, Scaling, StartEffect, Turn
-from wraithon.project.staging.whens import Never, OnHit
+from wraithon.project.staging.actions import OnGroundKind, PlaySound, RampSignal, Scaling, StartEffect, Turn
+from wraithon.project.staging.trigger_kinds import Never, OnHit
 from wraithon.project.trigger import Trigger
 from wraithon.sounds import SoundShelf
 from wraithon.stage.copies import Heard
@@ -170,13 +170,13 @@ def test_no_step_is_wider_than_the_sheet(window):
         effect=effect.id, scalings=(Scaling(what="size"),), turns=(Turn(dial="less"),),
         grounds=(OnGroundKind(ground="moss"),),
     )  # fmt: skip
-    steps = (start, *(make() for _, make in STEP_KINDS))
+    steps = (start, *(make() for _, make in ACTION_KINDS))
     trigger = Trigger(id="all", name="all", when=Never(), response=steps)
     window.session.edit("Trigger", lambda p: p.but(triggers=(*p.triggers, trigger)))
     window.station("triggers")
     window.session.select("trigger", "all")
     room = window.sheet("triggers")._scroll.viewport().width()
-    for form, step in zip(window.sheet("triggers").steps.forms, steps, strict=True):
+    for form, step in zip(window.sheet("triggers").action_list.forms, steps, strict=True):
         assert form.minimumSizeHint().width() <= room - 22, step.kind
 
 

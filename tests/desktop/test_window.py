@@ -333,7 +333,7 @@ def test_a_new_trigger_is_set_up_by_picking_from_lists(qtbot, window):
     key = window.session.selection[1]
     sheet = window.sheet("triggers")
     sheet.whens["event"].widgets["event"].edited.emit("landing", True)
-    step = sheet.steps.forms[0]
+    step = sheet.action_list.forms[0]
     step.widgets["effect"].edited.emit("thunder-stamp", True)
     step.widgets["anchor"].edited.emit("left-fan-tip", True)
     trigger = window.session.project.trigger(key)

@@ -13,7 +13,7 @@ from wraithon.project.character import Anchor, CharacterUse, ClipUse, Event, Mar
 from wraithon.project.dissolve import Dissolve
 from wraithon.project.life import Curve
 from wraithon.project.project import Cue, Project, Stage, View
-from wraithon.project.staging.steps import (
+from wraithon.project.staging.actions import (
     ColourShift,
     Hide,
     OnGroundKind,
@@ -23,7 +23,7 @@ from wraithon.project.staging.steps import (
     StartEffect,
     WaitFor,
 )
-from wraithon.project.staging.whens import AtStart, OnEvent, OnHit, OnSignal, OnState
+from wraithon.project.staging.trigger_kinds import AtStart, OnEvent, OnHit, OnSignal, OnState
 from wraithon.project.trigger import Only, Strength, Trigger
 
 __all__ = ["CHARACTER_FILE", "demo_project"]

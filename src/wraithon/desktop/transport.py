@@ -59,7 +59,7 @@ class Transport(QWidget):
         self._play = tool("play-fill", "Play or pause (Space)", desk.toggle_play)
         layout.addWidget(self._play)
         layout.addWidget(tool("caret-right", "One step on (full stop)", desk.step_on))
-        self.tempo = ChoiceField(TEMPOS, "Speed of playing ([ is slower, ] faster)")
+        self.tempo = ChoiceField(TEMPOS, "Playing speed (Alt + comma is slower, Alt + full stop faster)")
         self.tempo.setFixedWidth(58)
         self.tempo.set_value(1.0)
         self.tempo.edited.connect(self._tempo_picked)
@@ -71,7 +71,7 @@ class Transport(QWidget):
         layout.addWidget(self.said, 1)
         self.findings = self._findings_button()
         layout.addWidget(self.findings)
-        self.fold = tool("caret-down", "Fold the timeline, or show it (F8)", desk.fold_timeline)
+        self.fold = tool("caret-down", "Collapse or expand the timeline (F8)", desk.fold_timeline)
         layout.addWidget(self.fold)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
@@ -131,7 +131,7 @@ class Transport(QWidget):
         findings = self._session.findings()
         errors = sum(f.level == "error" for f in findings)
         if not findings:
-            self.findings.setText("all well")
+            self.findings.setText("No findings")
             self.findings.setIcon(icon("check-circle", MOSS))
         else:
             words = "finding" if len(findings) == 1 else "findings"

@@ -142,7 +142,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self.indexes.setMinimumWidth(160)
         self.sheets.setMinimumWidth(340)
         for station in STATIONS:
-            self.index(station.key).head.addWidget(tool("caret-left", "Fold this list (F7)", self.fold_index))
+            self.index(station.key).head.addWidget(tool("caret-left", "Collapse this list (F7)", self.fold_index))
         self.upper = QSplitter(Qt.Orientation.Horizontal)
         self.kept = KeptStrip(self.session, self.picture.comparing)
         self.kept.wanted.connect(self.see_kept)
@@ -416,6 +416,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
             return
         self._closing = True
         self._ahead.stop()
+        self._stands.stop()
         self.transport.stop()
         self.keeper.stop()
         self.folding.remember()

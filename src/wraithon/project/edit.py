@@ -13,7 +13,7 @@ from wraithon.project.life import Attribute, Curve
 from wraithon.project.look import SHAPES, Blend, PieceLook, SpriteLook
 from wraithon.project.project import MOST_TIMES, Cue
 from wraithon.project.source import OffspringSource
-from wraithon.project.staging.steps import PlaySound
+from wraithon.project.staging.actions import PlaySound
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Collection, Iterable, Mapping
@@ -100,15 +100,15 @@ def textures_of(project: Project) -> frozenset[str]:
     """Return the names of all textures that layers draw with, here or on a kind of ground, or are born by."""
     layers = _every_layer(project)
     found = [name for layer in layers for name in (*layer.look.textures, *layer.source.textures)]
-    grounds = (other for trigger in project.triggers for step in trigger.starts for other in step.grounds)
+    grounds = (other for trigger in project.triggers for action in trigger.starts for other in action.grounds)
     found += [name for other in grounds if (name := other.texture)]
     return frozenset([*found, *(own.picture for own in project.stage.grounds if own.picture)])
 
 
 def sounds_of(project: Project) -> frozenset[str]:
     """Return the names of all sounds that triggers play."""
-    steps = (step for trigger in project.triggers for step in trigger.response)
-    return frozenset(step.sound for step in steps if isinstance(step, PlaySound) and step.sound)
+    actions = (action for trigger in project.triggers for action in trigger.response)
+    return frozenset(action.sound for action in actions if isinstance(action, PlaySound) and action.sound)
 
 
 def pieces_of(project: Project) -> frozenset[str]:

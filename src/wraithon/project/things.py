@@ -144,7 +144,7 @@ def anchors_of(project: Project, kind: str, what: str) -> list[Anchor]:
     elif isinstance(thing, Event):
         ids = [thing.anchor]
     elif isinstance(thing, Trigger):
-        ids = [step.anchor for step in thing.about]
+        ids = [action.anchor for action in thing.about]
     return [anchor for key in ids if (anchor := project.anchor(key)) is not None]
 
 
@@ -152,9 +152,9 @@ def started_at(project: Project, effect_id: str) -> Iterator[str | None]:
     """Yield the anchor, or None for none, that each step of a trigger starts an effect at."""
     for trigger in project.triggers:
         event = project.event(trigger.when.what) if trigger.when.kind == "event" else None
-        for step in trigger.starts:
-            if effect_id in step.effects:
-                yield step.anchor or (event.anchor if event else None)
+        for action in trigger.starts:
+            if effect_id in action.effects:
+                yield action.anchor or (event.anchor if event else None)
 
 
 def anchor_for(project: Project, effect_id: str) -> str | None:
@@ -165,4 +165,4 @@ def anchor_for(project: Project, effect_id: str) -> str | None:
 
 def starters_of(project: Project, effect_ids: Collection[str]) -> list[str]:
     """Return the names of the triggers that start any of some effects."""
-    return [t.name for t in project.triggers if any(set(step.effects) & set(effect_ids) for step in t.starts)]
+    return [t.name for t in project.triggers if any(set(action.effects) & set(effect_ids) for action in t.starts)]

@@ -7,9 +7,9 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from wraithon.project.base import Finite, Id, Model, Name, Share, Unsigned, new_id
+from wraithon.project.staging.actions import Action, EffectAction, StartEffect, StopEffect
 from wraithon.project.staging.ground import GroundKind
-from wraithon.project.staging.steps import EffectStep, StartEffect, Step, StopEffect
-from wraithon.project.staging.whens import OnEvent, When
+from wraithon.project.staging.trigger_kinds import OnEvent, When
 
 __all__ = ["MOST_WAITING", "Often", "Only", "Strength", "Trigger"]
 
@@ -84,27 +84,29 @@ class Trigger(Model):
     only: Only = Only()
     often: Often = Often()
     strength: Strength = Strength()
-    response: Annotated[tuple[Step, ...], Field(max_length=64)] = ()
+    response: Annotated[tuple[Action, ...], Field(max_length=64)] = ()
 
     @property
     def starts(self) -> tuple[StartEffect, ...]:
-        """The steps of its response that start effects."""
-        return tuple(step for step in self.response if isinstance(step, StartEffect))
+        """The actions of its response that start effects."""
+        return tuple(action for action in self.response if isinstance(action, StartEffect))
 
     def forgetting(self, field: Literal["effect", "anchor"], what: str) -> Trigger:
-        """Return the trigger with the steps that name an effect, or an anchor, naming none."""
-        steps = tuple(
-            step.but(**{field: None}) if isinstance(step, EffectStep) and getattr(step, field) == what else step
-            for step in self.response
+        """Return the trigger with the actions that name an effect, or an anchor, naming none."""
+        actions = tuple(
+            action.but(**{field: None})
+            if isinstance(action, EffectAction) and getattr(action, field) == what
+            else action
+            for action in self.response
         )
-        return self.but(response=steps) if steps != self.response else self
+        return self.but(response=actions) if actions != self.response else self
 
     @property
-    def about(self) -> tuple[EffectStep, ...]:
-        """The steps of its response that are about effects."""
-        return tuple(step for step in self.response if isinstance(step, EffectStep))
+    def about(self) -> tuple[EffectAction, ...]:
+        """The actions of its response that are about effects."""
+        return tuple(action for action in self.response if isinstance(action, EffectAction))
 
     @property
     def stops(self) -> tuple[StopEffect, ...]:
-        """The steps of its response that stop effects."""
-        return tuple(step for step in self.response if isinstance(step, StopEffect))
+        """The actions of its response that stop effects."""
+        return tuple(action for action in self.response if isinstance(action, StopEffect))

@@ -32,8 +32,8 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Effect, Layer
     from wraithon.project.emission import Emission
     from wraithon.project.project import Project
+    from wraithon.project.staging.actions import StartEffect
     from wraithon.project.staging.signals import DialAt
-    from wraithon.project.staging.steps import StartEffect
     from wraithon.stage.sampler_shelf import SamplerShelf
     from wraithon.terrain import Relief, Terrain
 

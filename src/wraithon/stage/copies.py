@@ -12,7 +12,7 @@ if TYPE_CHECKING:
     from wraithon.stage.firing import Firing, FiringRecord
     from wraithon.stage.triggering.screen import Screen
     from wraithon.stage.triggering.signals import Ramped
-    from wraithon.stage.triggering.triggers import Triggers, Waiting
+    from wraithon.stage.triggering.triggers import ScheduledAction, Triggers
 
 __all__ = ["Beside", "Heard", "ShowCopy"]
 
@@ -37,7 +37,7 @@ class Beside(NamedTuple):
     screen: Screen
     over: tuple[tuple[str, str | None], ...]
     log: tuple[tuple[float, str], ...]
-    waits: tuple[Waiting, ...]
+    waits: tuple[ScheduledAction, ...]
     ramps: tuple[Ramped, ...]
     sounds: tuple[Heard, ...]
 
@@ -51,7 +51,7 @@ class ShowCopy:
     firings: dict[int, Firing]
     fired: int
     counts: dict[str, int]
-    waiting: tuple[Waiting, ...]
+    waiting: tuple[ScheduledAction, ...]
     triggers: Triggers
     records: tuple[FiringRecord, ...]
     refused_firings: int

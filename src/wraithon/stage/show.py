@@ -12,7 +12,7 @@ import numpy as np
 from wraithon.arithmetic import added
 from wraithon.particles.few import LEAST, SmallPools, is_small
 from wraithon.particles.pool import Pool, living_by_firing
-from wraithon.project.staging.steps import WaitFor
+from wraithon.project.staging.actions import WaitFor
 from wraithon.project.trigger import MOST_WAITING
 from wraithon.stage.births import Births
 from wraithon.stage.compiled_project import turned
@@ -25,7 +25,7 @@ from wraithon.stage.triggering.moments import enriched, moments_within
 from wraithon.stage.triggering.responses import respond
 from wraithon.stage.triggering.screen import Screen
 from wraithon.stage.triggering.signals import Ramped
-from wraithon.stage.triggering.triggers import MOST_DONE, Triggers, Waiting, crossed, due_steps, waiting_of
+from wraithon.stage.triggering.triggers import MOST_DONE, ScheduledAction, Triggers, crossed, due_actions, waiting_of
 from wraithon.stage.ways import Ways
 
 if TYPE_CHECKING:
@@ -62,7 +62,7 @@ class Show(Presence):
         """Those that are alive, by how many began before them."""
         self.fired = 0
         self.counts: dict[str, int] = {}
-        self.waiting: list[Waiting] = []
+        self.waiting: list[ScheduledAction] = []
         self.triggers = Triggers()
         self.records: list[FiringRecord] = []
         self.refused_firings = 0
@@ -85,7 +85,7 @@ class Show(Presence):
         """The compiled project as the project has it; `compiled` is that with what dials are turned to."""
         self._ramps: list[Ramped] = []
         self._told_then: dict[str, float] = {}
-        self._waits: list[Waiting] = []
+        self._waits: list[ScheduledAction] = []
         """What waits for a signal."""
         self.ways = Ways(self.anchor_at)
         """Where anchors go in the step at hand."""
@@ -168,24 +168,24 @@ class Show(Presence):
         if due:
             self.waiting = [w for w in self.waiting if w.due >= end]
         changes = self.actor.changes if self.actor else 0
-        failed: list[Waiting] = []
+        failed: list[ScheduledAction] = []
         if len(due) > MOST_DONE:
             left = len(due) - MOST_DONE
             words = f"more than {MOST_DONE:,} actions are due in one step of the show: {left:,} are left out"
             self.triggers.refuse(due[MOST_DONE].due, due[MOST_DONE].trigger, words)
         for waiting in due[:MOST_DONE]:
-            if not any(map(waiting.follows, failed)) and not respond(self, waiting) and waiting.step.needed:
+            if not any(map(waiting.follows, failed)) and not respond(self, waiting) and waiting.action.needed:
                 failed.append(waiting)
         if failed:
             self.waiting = [w for w in self.waiting if not any(map(w.follows, failed))]
         if self.actor is not None and self.actor.changes != changes:
             self.forget_poses()
 
-    def wait(self, waiting: Waiting) -> None:
+    def wait(self, waiting: ScheduledAction) -> None:
         """Have what comes after a wait come once that is over."""
-        step = waiting.step
-        assert isinstance(step, WaitFor)  # the only one that waits
-        if step.signal:
+        action = waiting.action
+        assert isinstance(action, WaitFor)  # the only one that waits
+        if action.signal:
             self._waits = [*self._waits[-(MOST_WAITING - 1) :], waiting]
         else:
             left = self.actor.clip_left(self.step_number + 1) if self.actor else 0.0
@@ -196,22 +196,22 @@ class Show(Presence):
         if not self._waits:
             return
         before, after = self.signals(self.step_number), self.signals(self.step_number + 1)
-        over = [w for w in self._waits if crossed(w.step, before, after)]
+        over = [w for w in self._waits if crossed(w.action, before, after)]
         for waiting in over:
             self._waits.remove(waiting)
             self._go_on(waiting, end)
 
-    def _go_on(self, waiting: Waiting, time: float) -> None:
-        rest = due_steps(waiting, time)
+    def _go_on(self, waiting: ScheduledAction, time: float) -> None:
+        rest = due_actions(waiting, time)
         self.waiting += rest[: max(0, MOST_WAITING - len(self.waiting))]
 
     def sound(self, time: float, name: str, volume: float) -> None:
         """Have a sound be heard at a moment."""
         self.sounds = [*self.sounds[-(MOST_SOUNDS - 1) :], Heard(time, name, volume)]
 
-    def say(self, time: float, words: str) -> None:
+    def log_line(self, time: float, text: str) -> None:
         """Write a line into the log."""
-        self.log = [*self.log[-(MOST_LINES - 1) :], (time, words)]
+        self.log = [*self.log[-(MOST_LINES - 1) :], (time, text)]
 
     def stop_following(self, time: float) -> None:
         """Have what follows the character bear no more from a moment on."""

@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 from wraithon.character.moments.peaks import Candidate, candidates
 from wraithon.project.character import Anchor, Event, Mark
 from wraithon.project.edit import fresh_name, put_event, put_mark, put_trigger, with_anchor
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import OnEvent
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import OnEvent
 from wraithon.project.trigger import Trigger
 
 if TYPE_CHECKING:

@@ -5,16 +5,15 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from wraithon.arithmetic import ordinal
-from wraithon.project.staging.signals import known_signals
-from wraithon.project.staging.steps import (
+from wraithon.project.staging.actions import (
     ColourShift,
     Dissolving,
     Hide,
     HoldStill,
+    LogLine,
     PlayClip,
     PlaySound,
     RampSignal,
-    Say,
     SetSignal,
     Shake,
     SlowMotion,
@@ -22,7 +21,8 @@ from wraithon.project.staging.steps import (
     StopEffect,
     WaitFor,
 )
-from wraithon.project.staging.whens import (
+from wraithon.project.staging.signals import known_signals
+from wraithon.project.staging.trigger_kinds import (
     AtStart,
     EachStep,
     EveryMetres,
@@ -40,23 +40,23 @@ if TYPE_CHECKING:
     from collections.abc import Callable
 
     from wraithon.project.project import Project
-    from wraithon.project.staging.steps import EffectStep, Step
+    from wraithon.project.staging.actions import Action, EffectAction
     from wraithon.project.trigger import Often, Only, Trigger
 
-__all__ = ["amount", "sentence", "signal_name", "step_words"]
+__all__ = ["action_label", "amount", "sentence", "signal_name"]
 
 
 def sentence(project: Project, trigger: Trigger) -> str:
     """Return a trigger as one sentence."""
     parts = [WHENS[type(trigger.when)](project, trigger.when), *_only(project, trigger.only)]
     told = ", ".join(parts) + _often(trigger.often)
-    steps = [_step(project, step) for step in trigger.response]
-    return f"{told}: {'; '.join(steps) if steps else 'nothing yet'}."
+    actions = [_action(project, action) for action in trigger.response]
+    return f"{told}: {'; '.join(actions) if actions else 'nothing yet'}."
 
 
 def _on_event(project: Project, when: OnEvent) -> str:
     event = project.event(when.event)
-    return f"When a clip passes {event.name}" if event else "When an event passes that is not chosen yet"
+    return f"When a clip reaches {event.name}" if event else "When a clip reaches an event that is not chosen yet"
 
 
 def _on_signal(project: Project, when: OnSignal) -> str:
@@ -67,13 +67,13 @@ def _on_signal(project: Project, when: OnSignal) -> str:
 
 def _on_end(project: Project, when: OnEnd) -> str:
     effect = project.effect(when.effect)
-    return f"When {effect.name} is over" if effect else "When an effect is over that is not chosen yet"
+    return f"When {effect.name} ends" if effect else "When an effect ends that is not chosen yet"
 
 
 WHENS: dict[type, Callable[..., str]] = {
-    AtStart: lambda _project, _when: "When the show begins",
+    AtStart: lambda _project, _when: "When the show starts",
     OnEvent: _on_event,
-    OnKey: lambda _project, when: f"When key {when.key} is pressed",
+    OnKey: lambda _project, when: f"On key {when.key}",
     OnSignal: _on_signal,
     OnHit: lambda _project, when: f"When the character is hit{f' on its {when.part}' if when.part else ''}",
     OnState: lambda _project, when: (
@@ -82,7 +82,7 @@ WHENS: dict[type, Callable[..., str]] = {
     OnEnd: _on_end,
     EverySeconds: lambda _project, when: f"Every {when.seconds:g} s",
     EveryMetres: lambda _project, when: f"Every {when.metres:g} m of the way",
-    EachStep: lambda _project, _when: "At each step",
+    EachStep: lambda _project, _when: "At every step",
     Never: lambda _project, _when: "Never by itself",
 }
 """Model of a kind of moment to when that is, in words."""
@@ -140,53 +140,53 @@ def _often(often: Often) -> str:
     return ", " + ", ".join(words) if words else ""
 
 
-def _step(project: Project, step: Step) -> str:
-    after = f" after {step.after:g} s" if step.after else ""
-    needed = " (what follows needs it)" if step.needed else ""
-    return f"{step_words(project, step)}{after}{needed}"
+def _action(project: Project, action: Action) -> str:
+    after = f" after {action.after:g} s" if action.after else ""
+    needed = " (what follows needs it)" if action.needed else ""
+    return f"{action_label(project, action)}{after}{needed}"
 
 
-def step_words(project: Project, step: Step) -> str:
-    """Return what a step of a response does."""
-    return DOES[type(step)](project, step)
+def action_label(project: Project, action: Action) -> str:
+    """Return what an action of a response does."""
+    return DOES[type(action)](project, action)
 
 
-def _about_effect(project: Project, step: EffectStep) -> str:
-    effect, anchor = project.effect(step.effect), project.anchor(step.anchor)
-    does = "start" if isinstance(step, StartEffect) else "stop"
+def _about_effect(project: Project, action: EffectAction) -> str:
+    effect, anchor = project.effect(action.effect), project.anchor(action.anchor)
+    does = "start" if isinstance(action, StartEffect) else "stop"
     name = f"{does} {effect.name}" if effect else f"{does} an effect that is not chosen yet"
-    kinds = [project.stage.ground_words(each.ground) for each in getattr(step, "grounds", ())]
+    kinds = [project.stage.ground_words(each.ground) for each in getattr(action, "grounds", ())]
     other = f" (otherwise on {_either(tuple(kinds))})" if kinds else ""
     dials = {dial.id: dial.name for dial in effect.dials} if effect else {}
-    scaled = [scaling.what for scaling in getattr(step, "scalings", ())]
-    scaled += [dials.get(turn.dial, "a dial that is gone") for turn in getattr(step, "turns", ())]
+    scaled = [scaling.what for scaling in getattr(action, "scalings", ())]
+    scaled += [dials.get(turn.dial, "a dial that is gone") for turn in getattr(action, "turns", ())]
     by = f", its {' and '.join(scaled)} by strength" if scaled else ""
     return f"{name}{other}{f' at {anchor.name}' if anchor else ''}{by}"
 
 
-def _wait(project: Project, step: WaitFor) -> str:
-    if not step.signal:
+def _wait(project: Project, action: WaitFor) -> str:
+    if not action.signal:
         return "wait for the clip to end"
-    way = "below" if step.falls else "above"
-    return f"wait until {signal_name(project, step.signal)} is {way} {amount(project, step.signal, step.value)}"
+    way = "below" if action.falls else "above"
+    return f"wait for {signal_name(project, action.signal)} {way} {amount(project, action.signal, action.value)}"
 
 
 DOES: dict[type, Callable[..., str]] = {
     StartEffect: _about_effect,
     StopEffect: _about_effect,
-    PlayClip: lambda _project, step: f"play {step.clip or 'a clip that is not chosen yet'}",
-    Dissolving: lambda _project, step: f"dissolve to {step.to:.0%} over {step.seconds:g} s",
-    Hide: lambda _project, step: "take the character away" if step.hidden else "show the character again",
-    HoldStill: lambda _project, step: f"hold still for {step.seconds:g} s",
-    Shake: lambda _project, step: f"shake the camera by {step.degrees:g}° for {step.seconds:g} s",
-    ColourShift: lambda _project, step: f"shift the colours for {step.seconds:g} s",
-    SlowMotion: lambda _project, step: f"go at {step.tempo:.0%} speed for {step.seconds:g} s",
-    SetSignal: lambda project, step: f"set {signal_name(project, step.signal)} to {step.value:g}",
-    RampSignal: lambda project, step: (
-        f"bring {signal_name(project, step.signal)} to {step.to:g} over {step.seconds:g} s"
+    PlayClip: lambda _project, action: f"play {action.clip or 'a clip that is not chosen yet'}",
+    Dissolving: lambda _project, action: f"dissolve to {action.to:.0%} over {action.seconds:g} s",
+    Hide: lambda _project, action: "take the character away" if action.hidden else "show the character again",
+    HoldStill: lambda _project, action: f"hold still for {action.seconds:g} s",
+    Shake: lambda _project, action: f"shake the camera by {action.degrees:g}° for {action.seconds:g} s",
+    ColourShift: lambda _project, action: f"shift the colours for {action.seconds:g} s",
+    SlowMotion: lambda _project, action: f"go at {action.tempo:.0%} speed for {action.seconds:g} s",
+    SetSignal: lambda project, action: f"set {signal_name(project, action.signal)} to {action.value:g}",
+    RampSignal: lambda project, action: (
+        f"bring {signal_name(project, action.signal)} to {action.to:g} over {action.seconds:g} s"
     ),
-    PlaySound: lambda _project, step: f"play {step.sound or 'a sound that is not chosen yet'}",
-    Say: lambda _project, step: f"write “{step.words}”",
+    PlaySound: lambda _project, action: f"play {action.sound or 'a sound that is not chosen yet'}",
+    LogLine: lambda _project, action: f"log “{action.text}”",
     WaitFor: _wait,
 }
-"""Model of a step to what it does, in words."""
+"""Model of an action to what it does, in words."""

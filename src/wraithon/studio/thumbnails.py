@@ -10,8 +10,8 @@ from wraithon.particles.columns import PX, PZ
 from wraithon.project.life import Attribute
 from wraithon.project.project import Stage, View
 from wraithon.project.source import LineSource, SkinSource
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import AtStart
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Trigger
 from wraithon.stage.player import Player
 

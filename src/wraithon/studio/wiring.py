@@ -14,8 +14,8 @@ from wraithon.character.pose import clip_poses
 from wraithon.project.base import new_id
 from wraithon.project.character import Anchor, Event, Mark
 from wraithon.project.edit import fresh_name, put_event, put_mark, put_trigger, with_anchor
-from wraithon.project.staging.steps import EffectStep, StartEffect
-from wraithon.project.staging.whens import OnEvent
+from wraithon.project.staging.actions import EffectAction, StartEffect
+from wraithon.project.staging.trigger_kinds import OnEvent
 from wraithon.project.trigger import Trigger
 from wraithon.stage.performance import on_a_step
 
@@ -107,14 +107,16 @@ def wired(project: Project, effect_id: str, spot: Spot) -> tuple[Project, str]:
         return project, ""
     project, anchor = with_anchor(project, Anchor(name=spot.joint, joint=spot.joint, on_ground=spot.lands))
     event, project = _event(project, spot, anchor, effect.name)
-    step = StartEffect(effect=effect.id)
+    action = StartEffect(effect=effect.id)
     waiting = (t for t in project.triggers if isinstance(t.when, OnEvent) and t.when.event == event.id)
-    idle = next((t for t in waiting if all(isinstance(s, EffectStep) and s.effect is None for s in t.response)), None)
+    idle = next(
+        (t for t in waiting if all(isinstance(s, EffectAction) and s.effect is None for s in t.response)), None
+    )
     if idle is not None:
-        trigger = idle.but(response=(step,))
+        trigger = idle.but(response=(action,))
     else:
         name = fresh_name(effect.name, (each.name for each in project.triggers))
-        trigger = Trigger(name=name, when=OnEvent(event=event.id), response=(step,))
+        trigger = Trigger(name=name, when=OnEvent(event=event.id), response=(action,))
     return put_trigger(project, trigger), trigger.id
 
 
@@ -161,12 +163,14 @@ def mirrored_event(project: Project, character: Character, event_id: str) -> tup
     for trigger in project.triggers:
         called = other_side(trigger.name)
         if isinstance(trigger.when, OnEvent) and trigger.when.event == event.id and called not in waits:
-            steps = tuple(
-                step.but(anchor=place) if isinstance(step, EffectStep) and step.anchor == anchor.id else step
-                for step in trigger.response
+            actions = tuple(
+                action.but(anchor=place)
+                if isinstance(action, EffectAction) and action.anchor == anchor.id
+                else action
+                for action in trigger.response
             )
             name = fresh_name(called, (each.name for each in project.triggers))
             project = put_trigger(
-                project, trigger.but(id=new_id(), name=name, when=OnEvent(event=twin.id), response=steps)
+                project, trigger.but(id=new_id(), name=name, when=OnEvent(event=twin.id), response=actions)
             )
     return project, twin.id

@@ -49,7 +49,7 @@ ROWS = (
         width=92,
         undo="Pace of the clip",
     ),
-    Row("", Tick("hidden", text="not offered, and last in the list"), undo="Hide clip"),
+    Row("", Tick("hidden", text="hidden from lists"), undo="Hide clip"),
 )
 MARKS = Tupled(
     "marks",

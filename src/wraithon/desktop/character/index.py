@@ -33,7 +33,7 @@ class CharacterIndex(TreeIndex):
     def __init__(self, session: Session, choose: Callable[[], object]) -> None:
         super().__init__(session, "Character", "Character", 9)
         for button in (
-            tool("folder-open", "Bring in a character (.glb, .gltf) or motions (.bvh, .glb, .gltf)", choose),
+            tool("folder-open", "Import a character (.glb, .gltf) or motions (.bvh, .glb, .gltf)", choose),
             tool("paint-brush", "New mask to paint on the skin", self.add_mask),
             tool("anchor-simple", "New anchor on the selected joint", self.add_anchor),
             tool("trash", "Delete the selected anchor or mask (Del)", self.remove),
@@ -185,7 +185,7 @@ class CharacterIndex(TreeIndex):
         """Add an anchor on the selected joint (or the first one) and select it."""
         character, use = self._session.character, self._session.project.character
         if character is None or use is None:
-            self._session.said.emit("Bring in a character first: anchors belong to its joints", "warning")
+            self._session.said.emit("Import a character first: anchors belong to its joints", "warning")
             return
         kind, what = self._session.selection
         joint = what if kind == "joint" else character.skeleton.joint_names[0]

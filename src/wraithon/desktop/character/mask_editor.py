@@ -45,7 +45,7 @@ def new_mask(session: Session) -> None:
     """Add a mask to paint and select it."""
     character, use = session.character, session.project.character
     if character is None or use is None:
-        session.said.emit("Bring in a character first: masks are painted on its skin", "warning")
+        session.said.emit("Import a character first: masks are painted on its skin", "warning")
         return
     name = fresh_name("mask", (m.name for m in use.masks))
     mask = PaintedMask(name=name, vertices=len(character.mesh.positions))

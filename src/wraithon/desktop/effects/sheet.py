@@ -122,10 +122,10 @@ class EffectsSheet(Sheet):
         self.mixer.picked.connect(lambda layer: session.select("layer", layer))
         self._desk.engine.pictured.connect(self._take_picture, Qt.ConnectionType.QueuedConnection)
         self.masters = Form(session, "effect", "", Effect, master_rows("of the whole effect"))
-        self._settle = Button(icon("arrows-in-line-vertical"), "Put them into the layers")
+        self._settle = Button(icon("arrows-in-line-vertical"), "Apply to layers")
         self._settle.setToolTip("Change the layers by the master values, which are 1 again then")
         self._settle.clicked.connect(self.settle_masters)
-        self.again = Button(icon("dice-five"), "Another roll")
+        self.again = Button(icon("dice-five"), "New seed")
         self.again.setToolTip("Have all that is left to chance in it fall otherwise")
         self.again.clicked.connect(self.roll_again)
         whole, dials = Section("Whole effect"), Section("Dials")
@@ -293,7 +293,7 @@ class EffectsSheet(Sheet):
         kind, what = self._session.selection
         effect = self._session.project.effect(what) if kind == "effect" else None
         if effect is not None:
-            self._session.put(kind, what, "roll", effect.roll + 1, "Another roll")
+            self._session.put(kind, what, "roll", effect.roll + 1, "New seed")
 
     # ---- in the picture -------------------------------------------------------------------------
 

@@ -77,7 +77,7 @@ class TextureMaker(QWidget):
         for label, fields in ROWS:
             column.addWidget(labelled(label, *(self._field(*each) for each in fields), width=60))
         self._preview = _Preview()
-        self.use, roll = Button(icon("check"), "Use it"), Button(icon("dice-five"), "Another roll")
+        self.use, roll = Button(icon("check"), "Use it"), Button(icon("dice-five"), "New seed")
         self.use.setToolTip("Keep it among the textures, and draw the layer with it")
         roll.setToolTip("Paint it with other noise")
         self.use.clicked.connect(self._keep)

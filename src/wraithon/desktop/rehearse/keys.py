@@ -9,7 +9,7 @@ from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
 
 from wraithon.desktop.rehearse.pad import Gamepad
-from wraithon.project.staging.whens import OnKey
+from wraithon.project.staging.trigger_kinds import OnKey
 from wraithon.stage.driving.moves import guessed_roles
 
 if TYPE_CHECKING:
@@ -22,7 +22,7 @@ WAYS = {
     Qt.Key.Key_W: (0, 1), Qt.Key.Key_S: (0, -1), Qt.Key.Key_A: (-1, 0), Qt.Key.Key_D: (1, 0),
 }  # fmt: skip
 """Key to the way it leads as the camera sees it: to the right, and away."""
-ACTS = {Qt.Key.Key_Space: "leap", Qt.Key.Key_J: "strike", Qt.Key.Key_L: "fall", Qt.Key.Key_R: "rise"}
+ACTS = {Qt.Key.Key_Space: "leap", Qt.Key.Key_J: "strike", Qt.Key.Key_Backspace: "fall", Qt.Key.Key_R: "rise"}
 """Key to what the character does once."""
 
 
@@ -122,7 +122,7 @@ class DrivingKeys(QObject):
             return
         found = guessed_roles(character, use)
         if role not in found and not (role == "walk" and "run" in found):
-            words = f"No clip to {role}: choose one under “Which clip plays what”"
+            words = f"No clip to {role}: choose one under “Clip roles”"
             session.said.emit(words, "warning")
 
     def _turned(self, _view: View) -> None:

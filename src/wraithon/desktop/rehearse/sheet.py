@@ -34,7 +34,7 @@ if TYPE_CHECKING:
 __all__ = ["RehearseSheet"]
 
 KEYS = (
-    ("W A S D", "walk"), ("Shift", "run"), ("Space", "leap"), ("J", "strike"), ("L", "fall"), ("R", "get up"),
+    ("W A S D", "walk"), ("Shift", "run"), ("Space", "leap"), ("J", "strike"), ("Backspace", "fall"), ("R", "get up"),
     ("Click", "hit"),
 )  # fmt: skip
 
@@ -229,7 +229,7 @@ class RehearseSheet(Sheet):
         again.setToolTip("Begin again where the character stood at first, and forget all that was done (Shift+Home)")
         again.clicked.connect(desk.begin_anew)
         column.addWidget(again, 0, Qt.AlignmentFlag.AlignLeft)
-        column.addWidget(heading("Which clip plays what"))
+        column.addWidget(heading("Clip roles"))
         self.roles = Form(session, "character", "driving", Driving, ROLE_ROWS)
         column.addWidget(self.roles)
         column.addWidget(heading("How it moves"))
@@ -272,7 +272,7 @@ class RehearseSheet(Sheet):
         self._piece_box.setVisible(piece is not None)
         self._drive.setVisible(piece is None)
         there = use is not None and self._session.character is not None
-        self.say("" if there or piece else "Bring in a character first: drop a .glb or .gltf file on the window.")
+        self.say("" if there or piece else "Import a character first: drop a .glb or .gltf file on the window.")
         if piece is not None:
             self.title.setText(piece.name)
             self.piece.show_model(piece, piece.id)

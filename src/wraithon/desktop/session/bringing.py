@@ -57,7 +57,7 @@ class Bringing:
     def choose(self) -> None:
         """Ask for a character or motion file and bring it in."""
         kinds = "Characters and motions (*.glb *.gltf *.bvh)"
-        name, _ = QFileDialog.getOpenFileName(self._window, "Bring in a character or a motion", "", kinds)
+        name, _ = QFileDialog.getOpenFileName(self._window, "Import a character or a motion", "", kinds)
         if name:
             self.bring_in(Path(name))
 
@@ -141,7 +141,7 @@ class Bringing:
         stage = loaded.project.stage.but(character=use.id, ground=project.stage.ground)
         changed = project.but(characters=(*project.characters, use), stage=stage)
         self._session.reading_findings = (*self._session.reading_findings, *loaded.findings)
-        if self._session.edit(f"Bring in {character.name}", lambda _p: changed):
+        if self._session.edit(f"Import {character.name}", lambda _p: changed):
             self._session.select("", "")
             self._session.said.emit(f"{use.name} is on stage; the others are listed above its clips", "fine")
 
@@ -173,7 +173,7 @@ class Bringing:
         session = self._session
         character, use = session.character, session.project.character
         if character is None or use is None:
-            session.said.emit("Bring in a character first: a motion is put on its joints", "warning")
+            session.said.emit("Import a character first: a motion is put on its joints", "warning")
             return
         file = str(path.resolve())
         taken = [clip.name for clip in character.clips]
@@ -194,7 +194,7 @@ class Bringing:
             )  # fmt: skip
             taken.append(motion.name)
             added.append(motion)
-        words = f"Bring in {path.name}"
+        words = f"Import {path.name}"
         if not session.edit(words, lambda p: with_character(p, lambda u: _with_motions(u, added))):
             return
         if known.by_hand:

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFileDialog
 
 from wraithon.project.edit import textures_of
 from wraithon.project.look import PieceLook, SpriteLook
-from wraithon.project.staging.steps import PlaySound
+from wraithon.project.staging.actions import PlaySound
 
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QWidget
@@ -53,7 +53,7 @@ class Pictures:
     def choose(self) -> None:
         """Ask for a picture file, and give it to the selected layer."""
         name, _ = QFileDialog.getOpenFileName(
-            self._window, "Bring in a texture", "", "Pictures (*.png *.jpg *.jpeg *.webp)"
+            self._window, "Import a texture", "", "Pictures (*.png *.jpg *.jpeg *.webp)"
         )
         if name:
             self.give(Path(name))
@@ -86,7 +86,7 @@ class Pictures:
 
     def choose_piece(self) -> None:
         """Ask for a file with a small mesh, and give it to the selected layer."""
-        name, _ = QFileDialog.getOpenFileName(self._window, "Bring in a piece", "", "Meshes (*.glb)")
+        name, _ = QFileDialog.getOpenFileName(self._window, "Import a piece", "", "Meshes (*.glb)")
         if name:
             self.give_piece(Path(name))
 

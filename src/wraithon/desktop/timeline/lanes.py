@@ -88,7 +88,7 @@ class Lanes:
             painter.drawText(QRectF(10, top, LEFT - 14, 22), Qt.AlignmentFlag.AlignVCenter, words)
         if empty:
             where = QRectF(LEFT, CLIP_TOP, self.width - LEFT, CLIP)
-            painter.drawText(where, Qt.AlignmentFlag.AlignVCenter, "Bring in a character: its clips appear here")
+            painter.drawText(where, Qt.AlignmentFlag.AlignVCenter, "Import a character: its clips appear here")
 
     def paint_ruler(self, painter: QPainter) -> None:
         """Paint seconds."""

@@ -18,8 +18,8 @@ from wraithon.desktop.widgets.panels import Index
 from wraithon.project.base import new_id
 from wraithon.project.character import Event
 from wraithon.project.edit import fresh_name, put_event, put_trigger, remove_event, without_id
-from wraithon.project.staging.steps import StartEffect
-from wraithon.project.staging.whens import OnEvent
+from wraithon.project.staging.actions import StartEffect
+from wraithon.project.staging.trigger_kinds import OnEvent
 from wraithon.project.trigger import Trigger
 from wraithon.studio.moments import FEET, found_moments
 
@@ -180,7 +180,7 @@ class TriggersIndex(Index):
         """Add an event and select it."""
         use = self._session.project.character
         if use is None:
-            self._session.said.emit("Bring in a character first: events belong to its clips", "warning")
+            self._session.said.emit("Import a character first: events belong to its clips", "warning")
             return
         event = Event(name=fresh_name("event", (e.name for e in use.events)))
         self._session.edit("New event", lambda p: put_event(p, event))
@@ -208,7 +208,7 @@ class TriggersIndex(Index):
         """Find moments on the clips, and offer them in the timeline."""
         character = self._session.character
         if character is None:
-            self._session.said.emit("Bring in a character first: moments are found on its clips", "warning")
+            self._session.said.emit("Import a character first: moments are found on its clips", "warning")
             return
         found = found_moments(self._session.project, character, kind, joint)
         self._lane.show_found(found)

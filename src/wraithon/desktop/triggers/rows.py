@@ -13,12 +13,12 @@ from wraithon.desktop.widgets.offers import (
     parts_or,
     signals_or,
 )
-from wraithon.project.staging.driving import STATES
-from wraithon.project.staging.steps import (
+from wraithon.project.staging.actions import (
     PlaySound,
     Shake,
 )
-from wraithon.project.staging.whens import (
+from wraithon.project.staging.driving import STATES
+from wraithon.project.staging.trigger_kinds import (
     AtStart,
     EachStep,
     EveryMetres,
@@ -46,21 +46,21 @@ MODELS: dict[str, type[Model]] = {
     )
 }  # fmt: skip
 WHENS = (
-    ("a clip passes an event", "event"),
-    ("the show begins", "start"),
-    ("a key is pressed", "key"),
+    ("a clip reaches an event", "event"),
+    ("the show starts", "start"),
+    ("on key …", "key"),
     ("the character is hit", "hit"),
-    ("the character begins or ends to do something", "state"),
-    ("a signal comes over a value, or under it", "signal"),
-    ("an effect is over", "ended"),
-    ("again and again, after so long", "seconds"),
-    ("again and again, after so far", "metres"),
-    ("each step, while all below holds", "each step"),
+    ("a state begins or ends", "state"),
+    ("a signal rises above or falls below a value", "signal"),
+    ("an effect ends", "ended"),
+    ("every … seconds", "seconds"),
+    ("every … metres", "metres"),
+    ("every step while the conditions hold", "each step"),
     ("never by itself", "never"),
 )
 
 
-KEYS = tuple((key, key) for key in "1234567890BCEFGHIKMNOPQTUVXYZ")
+KEYS = tuple((key, key) for key in "1234567890BCEFGHIKLMNOPQTUVXYZ")
 """Keys that do not drive."""
 WHEN_ROWS: dict[str, tuple[Row, ...]] = {
     "event": (
@@ -75,16 +75,17 @@ WHEN_ROWS: dict[str, tuple[Row, ...]] = {
     ),
     "state": (
         Row(
-            "it", Choice("leaves", "Whether it begins or ends", choices=(("begins", False), ("ends", True))),
-            Choice("state", "What it waits for", choices=tuple((f"to be {state}", state) for state in STATES)),
+            "state", Choice("state", "State of the character", choices=tuple((state, state) for state in STATES)),
+            Choice("leaves", "Beginning or end of the state", choices=(("begins", False), ("ends", True))),
             width=WIDE, undo="State",
         ),
     ),
     "signal": (
         Row("signal", Choice("signal", "Signal it waits for", choices=signals_or()), width=WIDE),
         Row(
-            "comes", Choice("falls", "Which way", choices=(("over", False), ("under", True))),
-            Number("value", "The value it comes over, or under; reaching it counts", step=0.1), width=WIDE,
+            "crosses", Choice("falls", "Direction in which the signal crosses the value",
+                              choices=(("rises above", False), ("falls below", True))),
+            Number("value", "Value that the signal crosses; reaching it counts", step=0.1), width=WIDE,
             undo="Signal's value",
         ),
     ),
@@ -133,7 +134,7 @@ ONLY_ROWS = (
     ),
 )  # fmt: skip
 OFTEN_ROWS = (
-    Row("every", Number("often.every", "It responds to the first, and then to every so-manieth", unit="th", step=1),
+    Row("every", Number("often.every", "Responds to the first moment, then to every nth", unit="th", step=1),
         width=WIDE, undo="How often"),
     Row(
         "cool-down",
@@ -156,9 +157,9 @@ OFTEN_ROWS = (
 
 def _unscaled(trigger: Trigger) -> str:
     """Return why strength does nothing, or nothing."""
-    scaled = any(step.scalings or step.turns for step in trigger.starts)
-    scaled = scaled or any(isinstance(step, Shake | PlaySound) for step in trigger.response)
-    return "" if scaled else "no step below asks for it"
+    scaled = any(action.scalings or action.turns for action in trigger.starts)
+    scaled = scaled or any(isinstance(action, Shake | PlaySound) for action in trigger.response)
+    return "" if scaled else "no action below asks for it"
 
 
 def _no_range(trigger: Trigger) -> str:

@@ -11,6 +11,8 @@ from PySide6.QtWidgets import QMenu, QVBoxLayout, QWidget
 from wraithon.desktop.character.anchor_editor import put_moved
 from wraithon.desktop.picture.anchor_hand import AnchorHand
 from wraithon.desktop.theme.theme import icon
+from wraithon.desktop.triggers.action_lane import ActionLane
+from wraithon.desktop.triggers.action_rows import ACTION_KINDS, ACTIONS, new_action
 from wraithon.desktop.triggers.rows import (
     MODELS,
     OFTEN_ROWS,
@@ -19,8 +21,6 @@ from wraithon.desktop.triggers.rows import (
     WHEN_ROWS,
     WHENS,
 )
-from wraithon.desktop.triggers.step_lane import StepLane
-from wraithon.desktop.triggers.step_rows import STEP_KINDS, STEPS, new_step
 from wraithon.desktop.triggers.trying import Trying
 from wraithon.desktop.widgets.ahead import polished
 from wraithon.desktop.widgets.basics import Button, column_of, counted, heading, soft
@@ -32,7 +32,7 @@ from wraithon.desktop.widgets.on_demand import OnDemand
 from wraithon.desktop.widgets.panels import Sheet
 from wraithon.project.character import Event, Mark
 from wraithon.project.edit import find_mark
-from wraithon.project.staging.whens import OnEvent
+from wraithon.project.staging.trigger_kinds import OnEvent
 from wraithon.project.things import anchors_of
 from wraithon.project.trigger import Trigger
 from wraithon.stage.overlays import Overlay
@@ -46,7 +46,7 @@ if TYPE_CHECKING:
     from wraithon.desktop.engine.rendered_frame import RenderedFrame
     from wraithon.desktop.picture.hands import Hand
     from wraithon.project.project import Project
-    from wraithon.project.staging.steps import Step
+    from wraithon.project.staging.actions import Action
 
 __all__ = ["TriggersSheet"]
 
@@ -117,18 +117,18 @@ class TriggersSheet(Sheet):
         self.only = Form(session, "trigger", "", Trigger, ONLY_ROWS)
         self.often = Form(session, "trigger", "", Trigger, OFTEN_ROWS)
         self.strength = Form(session, "trigger", "", Trigger, STRENGTH_ROWS)
-        self.lane = StepLane(session)
-        self.steps = ListForm(session, "trigger", STEPS.entries, STEPS.without, 8)
+        self.lane = ActionLane(session)
+        self.action_list = ListForm(session, "trigger", ACTIONS.entries, ACTIONS.without, 8)
         self.trying = Trying(self._desk)
         for widget in (
             self.form, self._sentence, self._answer, self.trying, heading("When"), self.when, self._whens,
             self._marks, heading("Only if"), self.only, heading("How often"), self.often, heading("How strongly"),
-            self.strength, heading("Then"), self.lane, self.steps,
+            self.strength, heading("Then"), self.lane, self.action_list,
         ):  # fmt: skip
             column.addWidget(widget)
-        self.add = Button(icon("plus"), "Add a step")
+        self.add = Button(icon("plus"), "Add an action")
         self.add_menu = QMenu(self)
-        for words, make in STEP_KINDS:
+        for words, make in ACTION_KINDS:
             self.add_menu.addAction(words, partial(self._add_made, make))
         self.add.setMenu(self.add_menu)
         column.addWidget(self.add, 0, Qt.AlignmentFlag.AlignLeft)
@@ -142,8 +142,8 @@ class TriggersSheet(Sheet):
         room.addWidget(form)
         return form
 
-    def _add_made(self, make: Callable[[], Step]) -> None:
-        self.add_step(new_step(make))
+    def _add_made(self, make: Callable[[], Action]) -> None:
+        self.add_action(new_action(make))
 
     def _built(self) -> Iterator[object]:
         """Make what there is not yet, a part at each turn."""
@@ -155,7 +155,7 @@ class TriggersSheet(Sheet):
         yield from self._built()
         for trigger in self._session.project.triggers:
             yield from self.whens.ahead(trigger.when.kind)
-            yield from self.steps.ahead(trigger)
+            yield from self.action_list.ahead(trigger)
 
     # ---- showing --------------------------------------------------------------------------------
 
@@ -196,7 +196,7 @@ class TriggersSheet(Sheet):
         for kind, form in self.whens.items():
             form.setVisible(kind == trigger.when.kind)
         self.lane.show_trigger(trigger)
-        self.steps.show_model(trigger, trigger.id)
+        self.action_list.show_model(trigger, trigger.id)
         words = _marks_words(self._session.project, trigger.when.event if isinstance(trigger.when, OnEvent) else None)
         self._marks.setText(words)
         self._marks.setVisible(bool(words))
@@ -240,7 +240,7 @@ class TriggersSheet(Sheet):
         kind, what = self._session.selection
         trigger, place = self._session.project.trigger(what), find_mark(self._session.project, what)
         if kind == "trigger" and trigger is not None and isinstance(trigger.when, OnEvent):
-            named = any(step.anchor is not None for step in trigger.about)
+            named = any(action.anchor is not None for action in trigger.about)
             return (kind, what) if named else ("event", trigger.when.event or "")
         return ("event", place.mark.event) if kind == "mark" and place else (kind, what)
 
@@ -259,10 +259,10 @@ class TriggersSheet(Sheet):
         elif session.edit(f"Mirror {event.name}", lambda _: project, final=True):
             session.select("event", twin)
 
-    def add_step(self, step: Step) -> None:
-        """Add a step to the response of the selected trigger."""
+    def add_action(self, action: Action) -> None:
+        """Add an action to the response of the selected trigger."""
         if self._trigger is not None:
-            self._session.put("trigger", self._trigger.id, *STEPS.with_another(self._trigger, step))
+            self._session.put("trigger", self._trigger.id, *ACTIONS.with_another(self._trigger, action))
 
 
 def _mirrored_words(name: str) -> str:

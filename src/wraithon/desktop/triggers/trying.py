@@ -37,7 +37,7 @@ class Trying(QWidget):
         self.once.clicked.connect(self.try_it)
         self.again = Button(icon("repeat"), "Repeat")
         self.again.setCheckable(True)
-        self.again.setToolTip("Try it again and again while its steps are worked on")
+        self.again.setToolTip("Try it again and again while its actions are worked on")
         self.again.toggled.connect(self._repeat)
         self.strength = NumberField("%", low=0, high=100, step=5, decimals=0, name="Strength it is tried with")
         self.strength.set_value(100.0)

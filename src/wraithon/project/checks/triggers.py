@@ -1,4 +1,4 @@
-"""What is wrong with triggers: what they wait for and ask, and what their steps would do."""
+"""What is wrong with triggers: what they wait for and ask, and what their actions would do."""
 
 from __future__ import annotations
 
@@ -9,8 +9,7 @@ from wraithon.project.checks.finding import Change, Finding, Level, Remedy
 from wraithon.project.checks.layers import Told
 from wraithon.project.checks.remembering import PerEffect
 from wraithon.project.source import Heading, SkinSource
-from wraithon.project.staging.signals import known_signals
-from wraithon.project.staging.steps import (
+from wraithon.project.staging.actions import (
     PlayClip,
     PlaySound,
     RampSignal,
@@ -19,7 +18,8 @@ from wraithon.project.staging.steps import (
     StopEffect,
     WaitFor,
 )
-from wraithon.project.staging.whens import OnEnd, OnEvent, OnSignal
+from wraithon.project.staging.signals import known_signals
+from wraithon.project.staging.trigger_kinds import OnEnd, OnEvent, OnSignal
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
@@ -27,8 +27,8 @@ if TYPE_CHECKING:
     from wraithon.project.character import Event
     from wraithon.project.effect import Effect
     from wraithon.project.project import Project
-    from wraithon.project.staging.steps import Step
-    from wraithon.project.staging.whens import When
+    from wraithon.project.staging.actions import Action
+    from wraithon.project.staging.trigger_kinds import When
     from wraithon.project.trigger import Trigger
 
 __all__ = ["Known", "check_trigger"]
@@ -61,7 +61,9 @@ class Known:
         self.grounds = {kind if kind in project.stage.ground_kinds else "plain" for kind in lies}
         """Kinds of ground there are on the stage."""
         self.effects = {effect.id for effect in project.effects}
-        self.started = {effect for trigger in project.triggers for step in trigger.starts for effect in step.effects}
+        self.started = {
+            effect for trigger in project.triggers for action in trigger.starts for effect in action.effects
+        }
         self.skinned = {e.id for e in project.effects if _skinned.of(e, (), partial(_is_skinned, e))}
         """Effects that an anchor means nothing to: all of them is born on the character."""
         self.events = {event.id: event for event in use.events} if use else {}
@@ -97,13 +99,13 @@ def check_trigger(trigger: Trigger, known: Known) -> Iterator[Finding]:
         yield Finding(level, here, message, trigger.id)
     yield from _silent(trigger, event, known, here)
     if not trigger.response:
-        yield Finding(Level.WARNING, here, "its response does nothing; add a step", trigger.id)
-    for number, step in enumerate(trigger.response):
-        if not isinstance(step, StartEffect | StopEffect):
-            for message in STEPS.get(type(step), _nothing)(step, known):
+        yield Finding(Level.WARNING, here, "its response does nothing; add an action", trigger.id)
+    for number, action in enumerate(trigger.response):
+        if not isinstance(action, StartEffect | StopEffect):
+            for message in ACTIONS.get(type(action), _nothing)(action, known):
                 yield Finding(Level.ERROR, here, message, trigger.id)
             continue
-        for message, remedy, level in _step_messages(step, event, known, trigger, number):
+        for message, remedy, level in _action_messages(action, event, known, trigger, number):
             yield Finding(level, here, message, trigger.id, remedy)
 
 
@@ -132,28 +134,28 @@ def _silent(trigger: Trigger, event: Event | None, known: Known, here: str) -> I
         yield Finding(Level.WARNING, here, f"it never responds: {words}", trigger.id, Remedy(mends, (change,)))
 
 
-def _step_messages(
-    step: StartEffect | StopEffect, event: Event | None, known: Known, trigger: Trigger, number: int
+def _action_messages(
+    action: StartEffect | StopEffect, event: Event | None, known: Known, trigger: Trigger, number: int
 ) -> Iterator[Told]:
     remedy = Remedy("Have it name none", (Change("trigger", trigger.id, f"response.{number}.anchor", None),))
-    if isinstance(step, StopEffect):
-        if step.effect not in known.effects:
-            yield Told("a step stops no effect; pick one", None, Level.ERROR)
-        elif step.effect not in known.started:
-            yield Told("a step stops an effect that no trigger starts")
-        if step.anchor is not None and step.anchor not in known.anchors:
-            yield Told("a step's anchor is gone; pick another", remedy, Level.ERROR)
+    if isinstance(action, StopEffect):
+        if action.effect not in known.effects:
+            yield Told("an action stops no effect; pick one", None, Level.ERROR)
+        elif action.effect not in known.started:
+            yield Told("an action stops an effect that no trigger starts")
+        if action.anchor is not None and action.anchor not in known.anchors:
+            yield Told("an action's anchor is gone; pick another", remedy, Level.ERROR)
         return
-    skinned = step.effect in known.skinned
-    if step.effect not in known.effects:
-        yield Told("a step starts no effect; pick one", None, Level.ERROR)
-    if step.anchor is not None and step.anchor not in known.anchors:
-        yield Told("a step's anchor is gone; pick another", remedy, Level.ERROR)
-    elif step.anchor is not None and skinned:
-        yield Told("a step's anchor does nothing: its effect is born on the character", remedy)
+    skinned = action.effect in known.skinned
+    if action.effect not in known.effects:
+        yield Told("an action starts no effect; pick one", None, Level.ERROR)
+    if action.anchor is not None and action.anchor not in known.anchors:
+        yield Told("an action's anchor is gone; pick another", remedy, Level.ERROR)
+    elif action.anchor is not None and skinned:
+        yield Told("an action's anchor does nothing: its effect is born on the character", remedy)
     somewhere = event.anchor in known.anchors if event is not None else trigger.when.kind in WHERE_IT_STANDS
-    if step.anchor is None and not skinned and not somewhere:
-        yield Told("neither the step nor its event names an anchor: it will start at the character's root")
+    if action.anchor is None and not skinned and not somewhere:
+        yield Told("neither the action nor its event names an anchor: it will start at the character's root")
 
 
 def _when_messages(when: When, known: Known) -> Iterator[tuple[Level, str]]:
@@ -169,35 +171,35 @@ def _when_messages(when: When, known: Known) -> Iterator[tuple[Level, str]]:
         yield Level.ERROR, "it waits for the end of no effect; pick one"
 
 
-def _nothing(_step: Step, _known: Known) -> Iterator[str]:
+def _nothing(_action: Action, _known: Known) -> Iterator[str]:
     yield from ()
 
 
-def _play_clip(step: PlayClip, known: Known) -> Iterator[str]:
-    if not step.clip:
-        yield "a step plays no clip; pick one"
-    elif known.clips is not None and step.clip not in known.clips:
-        yield f'a step plays "{step.clip}", which the character has not; pick another clip'
+def _play_clip(action: PlayClip, known: Known) -> Iterator[str]:
+    if not action.clip:
+        yield "an action plays no clip; pick one"
+    elif known.clips is not None and action.clip not in known.clips:
+        yield f'an action plays "{action.clip}", which the character has not; pick another clip'
 
 
-def _set_signal(step: SetSignal | RampSignal, known: Known) -> Iterator[str]:
-    if step.signal not in known.given:
-        yield "a step sets a signal that is gone, or that is measured; pick another"
+def _set_signal(action: SetSignal | RampSignal, known: Known) -> Iterator[str]:
+    if action.signal not in known.given:
+        yield "an action sets a signal that is gone, or that is measured; pick another"
 
 
-def _sound(step: PlaySound, known: Known) -> Iterator[str]:
-    if not step.sound:
-        yield "a step plays no sound; pick one, or drop a .wav file on the window"
-    elif known.sounds is not None and step.sound not in known.sounds:
-        yield f'its sound "{step.sound}" is not there; drop the file on the window again, or pick another'
+def _sound(action: PlaySound, known: Known) -> Iterator[str]:
+    if not action.sound:
+        yield "an action plays no sound; pick one, or drop a .wav file on the window"
+    elif known.sounds is not None and action.sound not in known.sounds:
+        yield f'its sound "{action.sound}" is not there; drop the file on the window again, or pick another'
 
 
-def _wait(step: WaitFor, known: Known) -> Iterator[str]:
-    if step.signal and step.signal not in known.signals:
-        yield "a step waits for a signal that is gone: what comes after it never does"
+def _wait(action: WaitFor, known: Known) -> Iterator[str]:
+    if action.signal and action.signal not in known.signals:
+        yield "an action waits for a signal that is gone: what comes after it never does"
 
 
-STEPS: dict[type, Callable[..., Iterator[str]]] = {
+ACTIONS: dict[type, Callable[..., Iterator[str]]] = {
     PlayClip: _play_clip, SetSignal: _set_signal, RampSignal: _set_signal, PlaySound: _sound, WaitFor: _wait,
 }  # fmt: skip
-"""Model of a step to what may be wrong with it."""
+"""Model of an action to what may be wrong with it."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING, NamedTuple
 
-from wraithon.project.staging.whens import AtStart, EachStep, EveryMetres, EverySeconds, Never, OnEvent
+from wraithon.project.staging.trigger_kinds import AtStart, EachStep, EveryMetres, EverySeconds, Never, OnEvent
 
 if TYPE_CHECKING:
     from collections.abc import Mapping

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Protocol
 
-from wraithon.project.staging.steps import (
+from wraithon.project.staging.actions import (
     ColourShift,
     Dissolving,
     Hide,
     HoldStill,
+    LogLine,
     PlayClip,
     PlaySound,
     RampSignal,
-    Say,
     SetSignal,
     Shake,
     SlowMotion,
@@ -30,9 +30,9 @@ if TYPE_CHECKING:
     from wraithon.stage.driving.actor import Actor
     from wraithon.stage.firing import Firing
     from wraithon.stage.triggering.screen import Screen
-    from wraithon.stage.triggering.triggers import Triggers, Waiting
+    from wraithon.stage.triggering.triggers import ScheduledAction, Triggers
 
-__all__ = ["STEPS", "Playing", "respond"]
+__all__ = ["ACTIONS", "Playing", "respond"]
 
 NOBODY = "there is no character"
 NOT_GIVEN = "the signal it sets is gone, or is measured"
@@ -70,120 +70,120 @@ class Playing(Protocol):
     def sound(self, time: float, name: str, volume: float) -> None:
         """Have a sound be heard at a moment."""
 
-    def say(self, time: float, words: str) -> None:
-        """Write a line into the log."""
+    def log_line(self, time: float, text: str) -> None:
+        """Write a line into the log of the rehearsal."""
 
-    def wait(self, waiting: Waiting) -> None:
+    def wait(self, waiting: ScheduledAction) -> None:
         """Have what comes after a wait come once that is over."""
 
     def signals(self, number: int) -> Mapping[str, float]:
         """Return all signals at a step's moment."""
 
 
-def _start_effect(show: Playing, waiting: Waiting, step: StartEffect) -> str:
-    effect = show.compiled.started(step, waiting.ground, waiting.strength)
+def _start_effect(show: Playing, waiting: ScheduledAction, action: StartEffect) -> str:
+    effect = show.compiled.started(action, waiting.ground, waiting.strength)
     if effect is None:
-        return "its effect is gone" if step.effect else "it is not chosen what to start"
-    fired = show.start(effect, waiting.anchor, waiting.due, trigger=waiting.trigger, follow=step.follow)
+        return "its effect is gone" if action.effect else "it is not chosen what to start"
+    fired = show.start(effect, waiting.anchor, waiting.due, trigger=waiting.trigger, follow=action.follow)
     return "" if fired else "too many firings are alive"
 
 
-def _stop_effect(show: Playing, waiting: Waiting, step: StopEffect) -> str:
-    if step.effect is None:
+def _stop_effect(show: Playing, waiting: ScheduledAction, action: StopEffect) -> str:
+    if action.effect is None:
         return "it is not chosen what to stop"
-    return "" if show.stop(step.effect, step.anchor, waiting.due) else "nothing of what it stops is going on"
+    return "" if show.stop(action.effect, action.anchor, waiting.due) else "nothing of what it stops is going on"
 
 
-def _play_clip(show: Playing, _waiting: Waiting, step: PlayClip) -> str:
+def _play_clip(show: Playing, _waiting: ScheduledAction, action: PlayClip) -> str:
     actor = show.actor
     if actor is None:
         return NOBODY
-    if actor.character.clip(step.clip) is None:
-        return f"the character has no clip {step.clip}" if step.clip else "its clip is not chosen yet"
-    return "" if actor.play(show.step_number + 1, step.clip) else "the character is in the air, or has fallen"
+    if actor.character.clip(action.clip) is None:
+        return f"the character has no clip {action.clip}" if action.clip else "its clip is not chosen yet"
+    return "" if actor.play(show.step_number + 1, action.clip) else "the character is in the air, or has fallen"
 
 
-def _dissolve(show: Playing, _waiting: Waiting, step: Dissolving) -> str:
+def _dissolve(show: Playing, _waiting: ScheduledAction, action: Dissolving) -> str:
     if show.actor is None:
         return NOBODY
-    show.actor.dissolve(show.step_number + 1, step.to, step.seconds, step.course)
+    show.actor.dissolve(show.step_number + 1, action.to, action.seconds, action.course)
     return ""
 
 
-def _hide(show: Playing, waiting: Waiting, step: Hide) -> str:
+def _hide(show: Playing, waiting: ScheduledAction, action: Hide) -> str:
     if show.actor is None:
         return NOBODY
-    show.actor.change(show.step_number + 1, hidden=step.hidden)
-    if step.hidden:
+    show.actor.change(show.step_number + 1, hidden=action.hidden)
+    if action.hidden:
         show.stop_following(waiting.due)
     return ""
 
 
-def _hold_still(show: Playing, waiting: Waiting, step: HoldStill) -> str:
+def _hold_still(show: Playing, waiting: ScheduledAction, action: HoldStill) -> str:
     if show.actor is None:
         return NOBODY
-    show.actor.change(show.step_number + 1, still=waiting.due + step.seconds)
+    show.actor.change(show.step_number + 1, still=waiting.due + action.seconds)
     return ""
 
 
-def _shake(show: Playing, waiting: Waiting, step: Shake) -> str:
-    show.screen = show.screen.with_("shakes", waiting.due, step.seconds, (step.degrees * waiting.strength,))
+def _shake(show: Playing, waiting: ScheduledAction, action: Shake) -> str:
+    show.screen = show.screen.with_("shakes", waiting.due, action.seconds, (action.degrees * waiting.strength,))
     return ""
 
 
-def _shift(show: Playing, waiting: Waiting, step: ColourShift) -> str:
-    show.screen = show.screen.with_("tints", waiting.due, step.seconds, step.colour)
+def _shift(show: Playing, waiting: ScheduledAction, action: ColourShift) -> str:
+    show.screen = show.screen.with_("tints", waiting.due, action.seconds, action.colour)
     return ""
 
 
-def _slow(show: Playing, waiting: Waiting, step: SlowMotion) -> str:
-    show.screen = show.screen.with_("slows", waiting.due, step.seconds, (step.tempo,))
+def _slow(show: Playing, waiting: ScheduledAction, action: SlowMotion) -> str:
+    show.screen = show.screen.with_("slows", waiting.due, action.seconds, (action.tempo,))
     return ""
 
 
-def _set_signal(show: Playing, _waiting: Waiting, step: SetSignal) -> str:
-    if step.signal not in show.compiled.resting:
+def _set_signal(show: Playing, _waiting: ScheduledAction, action: SetSignal) -> str:
+    if action.signal not in show.compiled.resting:
         return NOT_GIVEN
-    show.tell(step.signal, step.value)
+    show.tell(action.signal, action.value)
     return ""
 
 
-def _ramp(show: Playing, waiting: Waiting, step: RampSignal) -> str:
-    if step.signal not in show.compiled.resting:
+def _ramp(show: Playing, waiting: ScheduledAction, action: RampSignal) -> str:
+    if action.signal not in show.compiled.resting:
         return NOT_GIVEN
-    show.ramp(step.signal, waiting.due, step.seconds, step.to, step.course)
+    show.ramp(action.signal, waiting.due, action.seconds, action.to, action.course)
     return ""
 
 
-def _sound(show: Playing, waiting: Waiting, step: PlaySound) -> str:
-    if not step.sound:
+def _sound(show: Playing, waiting: ScheduledAction, action: PlaySound) -> str:
+    if not action.sound:
         return "its sound is not chosen yet"
-    show.sound(waiting.due, step.sound, step.volume * waiting.strength)
+    show.sound(waiting.due, action.sound, action.volume * waiting.strength)
     return ""
 
 
-def _say(show: Playing, waiting: Waiting, step: Say) -> str:
-    show.say(waiting.due, step.words)
+def _log_line(show: Playing, waiting: ScheduledAction, action: LogLine) -> str:
+    show.log_line(waiting.due, action.text)
     return ""
 
 
-def _wait(show: Playing, waiting: Waiting, _step: WaitFor) -> str:
+def _wait(show: Playing, waiting: ScheduledAction, _action: WaitFor) -> str:
     show.wait(waiting)
     return ""
 
 
-STEPS: dict[type, Callable[..., str]] = {
+ACTIONS: dict[type, Callable[..., str]] = {
     StartEffect: _start_effect, StopEffect: _stop_effect, PlayClip: _play_clip, Dissolving: _dissolve, Hide: _hide,
     HoldStill: _hold_still, Shake: _shake, ColourShift: _shift, SlowMotion: _slow, SetSignal: _set_signal,
-    RampSignal: _ramp, PlaySound: _sound, Say: _say, WaitFor: _wait,
+    RampSignal: _ramp, PlaySound: _sound, LogLine: _log_line, WaitFor: _wait,
 }  # fmt: skip
-"""Model of a step to what it does; each returns why it could not, or nothing."""
+"""Model of an action to what it does; each returns why it could not, or nothing."""
 
 
-def respond(show: Playing, waiting: Waiting) -> bool:
-    """Do a step that is due; return whether it was done. What cannot be done is remembered with its reason."""
-    reason = STEPS[type(waiting.step)](show, waiting, waiting.step)
+def respond(show: Playing, waiting: ScheduledAction) -> bool:
+    """Do an action that is due; return whether it was done. What cannot be done is remembered with its reason."""
+    reason = ACTIONS[type(waiting.action)](show, waiting, waiting.action)
     if reason:
-        rest = "; what follows needs it, and is left out" if waiting.step.needed else ""
+        rest = "; what follows needs it, and is left out" if waiting.action.needed else ""
         show.triggers.refuse(waiting.due, waiting.trigger, f"{reason}{rest}")
     return not reason

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
     from wraithon.project.binding import Masters
     from wraithon.project.effect import Effect
-    from wraithon.project.staging.steps import StartEffect
+    from wraithon.project.staging.actions import StartEffect
     from wraithon.project.trigger import Trigger
 
 __all__ = ["LEVELS", "at_level", "startable", "started"]
@@ -27,10 +27,10 @@ LEVELS = 8
 NONE: Mapping[str, Effect] = {}
 
 
-def at_level(step: StartEffect, masters: Masters, level: int) -> Masters:
-    """Return master values as strength scales them for a step, at one of LEVELS + 1 levels."""
+def at_level(action: StartEffect, masters: Masters, level: int) -> Masters:
+    """Return master values as strength scales them for an action, at one of LEVELS + 1 levels."""
     changes: dict[str, object] = {}
-    for scaling in step.scalings:
+    for scaling in action.scalings:
         by = max(0.0, float(curve_values(scaling.course, np.array([level / LEVELS]))[0]))
         if scaling.what == "brightness":
             changes["tint"] = tuple(min(part * by, 1e3) for part in masters.tint)
@@ -42,20 +42,20 @@ def at_level(step: StartEffect, masters: Masters, level: int) -> Masters:
     return masters.but(**changes) if changes else masters
 
 
-def started(step: StartEffect, ground: str, strength: float, effects: Mapping[str, Effect] = NONE) -> Wanted:
-    """Return what a step starts on a kind of ground, for a strength from 0 to 1; `effects` tell of dials, by id."""
-    other, level = step.on_ground(ground), round(strength * LEVELS)
-    effect, masters = step.shown_on(ground)
-    masters = at_level(step, masters, level) if step.scalings else masters
-    told = effects.get(effect or "") if step.turns else None
-    settings = _settings(step, told, level) if told is not None else ()
+def started(action: StartEffect, ground: str, strength: float, effects: Mapping[str, Effect] = NONE) -> Wanted:
+    """Return what an action starts on a kind of ground at a strength 0..1; `effects` hold the dials, by id."""
+    other, level = action.on_ground(ground), round(strength * LEVELS)
+    effect, masters = action.shown_on(ground)
+    masters = at_level(action, masters, level) if action.scalings else masters
+    told = effects.get(effect or "") if action.turns else None
+    settings = _settings(action, told, level) if told is not None else ()
     return Wanted(effect or "", masters, settings, other.without if other else (), other.texture if other else "")
 
 
-def _settings(step: StartEffect, effect: Effect, level: int) -> tuple[tuple[str, float], ...]:
+def _settings(action: StartEffect, effect: Effect, level: int) -> tuple[tuple[str, float], ...]:
     """Return what strength sets dials of an effect to, by their ids."""
     dials, found = {dial.id: dial for dial in effect.dials}, {}
-    for turn in step.turns:
+    for turn in action.turns:
         dial = dials.get(turn.dial)
         if dial is not None and dial.kind != "colour":
             low, high = dial.range
@@ -65,11 +65,11 @@ def _settings(step: StartEffect, effect: Effect, level: int) -> tuple[tuple[str,
 
 
 def startable(triggers: Iterable[Trigger], effects: Mapping[str, Effect] = NONE) -> Iterator[Wanted]:
-    """Yield all that steps of triggers may start; `effects` tell of dials, by id."""
+    """Yield all that actions of triggers may start; `effects` tell of dials, by id."""
     for trigger in triggers:
-        for step in trigger.starts:
-            grounds = ("", *(each.ground for each in step.grounds))
-            levels = range(LEVELS + 1) if step.scalings or step.turns else (LEVELS,)
+        for action in trigger.starts:
+            grounds = ("", *(each.ground for each in action.grounds))
+            levels = range(LEVELS + 1) if action.scalings or action.turns else (LEVELS,)
             for ground in grounds:
                 for level in levels:
-                    yield started(step, ground, level / LEVELS, effects)
+                    yield started(action, ground, level / LEVELS, effects)

@@ -9,13 +9,13 @@ from itertools import pairwise
 from typing import TYPE_CHECKING, NamedTuple
 
 from wraithon.arithmetic import ordinal
-from wraithon.project.staging.steps import WaitFor
+from wraithon.project.staging.actions import WaitFor
 from wraithon.project.trigger import MOST_WAITING
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Mapping, Sequence
 
-    from wraithon.project.staging.steps import Step
+    from wraithon.project.staging.actions import Action
     from wraithon.project.trigger import Trigger
     from wraithon.stage.triggering.moment import Moment
 
@@ -26,11 +26,11 @@ __all__ = [
     "Listeners",
     "Refusal",
     "Response",
+    "ScheduledAction",
     "TriggerState",
     "Triggers",
-    "Waiting",
     "crossed",
-    "due_steps",
+    "due_actions",
     "listeners_of",
     "waiting_of",
 ]
@@ -49,25 +49,25 @@ Listeners = dict[tuple[str, str], tuple["Trigger", ...]]
 
 
 @dataclass(frozen=True)
-class Waiting:
+class ScheduledAction:
     """A step of a response that is due at a moment of the show."""
 
     due: float
     trigger: str
-    step: Step
+    action: Action
     anchor: str | None
     strength: float = 1.0
     """How strong the moment was, from 0 to 1."""
     ground: str = ""
     """The kind of ground where it happened."""
-    after: tuple[Step, ...] = ()
+    after: tuple[Action, ...] = ()
     """What comes once it is over, where it waits for something."""
     response: tuple[str, float] = ("", 0.0)
     """The response it is of: the trigger, and the moment that this responded to."""
     number: int = 0
     """Which of its steps it is."""
 
-    def follows(self, other: Waiting) -> bool:
+    def follows(self, other: ScheduledAction) -> bool:
         """Return whether it comes below another step of one response."""
         return self.response == other.response and self.number > other.number
 
@@ -231,13 +231,13 @@ class Triggers:
         room: int = MOST_WAITING,
         living: Callable[[str], int] = lambda _trigger: 0,
         seed: int = 0,
-    ) -> list[Waiting]:
+    ) -> list[ScheduledAction]:
         """Return the steps of the responses to some moments, moment after moment and trigger after trigger.
 
         At most `room` of them may wait, and no more than MOST_HEARD triggers respond within a step of the show.
         `living` returns how many firings of a trigger's own live; chance goes by the `seed`.
         """
-        due: list[Waiting] = []
+        due: list[ScheduledAction] = []
         heard = 0
         for moment in moments:
             for trigger in listeners.get((moment.kind, moment.what), ()):
@@ -252,12 +252,12 @@ class Triggers:
                         return due
                     state = _asked(trigger, self._states.get(trigger.id, TriggerState()), due, living, seed)
                     now = _as_soon_as_cooled(trigger, now, state)
-                    steps = self._answer(trigger, now, state)
-                    due += steps or ()
-                    now = _again(trigger, now) if steps is not None else None
+                    actions = self._answer(trigger, now, state)
+                    due += actions or ()
+                    now = _again(trigger, now) if actions is not None else None
         return due
 
-    def _answer(self, trigger: Trigger, moment: Moment, state: TriggerState) -> list[Waiting] | None:
+    def _answer(self, trigger: Trigger, moment: Moment, state: TriggerState) -> list[ScheduledAction] | None:
         """Return the steps of a trigger's response to a moment; None where it is refused, with the reason noted."""
         no = ((holds, why) for holds in CONDITIONS if (why := holds(trigger, moment, state)))
         refused = next(no, None)
@@ -313,7 +313,7 @@ def _again(trigger: Trigger, moment: Moment) -> Moment | None:
 
 
 def _asked(
-    trigger: Trigger, state: TriggerState, due: Sequence[Waiting], living: Callable[[str], int], seed: int
+    trigger: Trigger, state: TriggerState, due: Sequence[ScheduledAction], living: Callable[[str], int], seed: int
 ) -> TriggerState:
     """Return a trigger's state with what it asks of chance, and of what lives."""
     if trigger.only.chance < 1 or trigger.often.jitter:
@@ -332,28 +332,29 @@ def _roll(seed: int, trigger: str, number: int) -> float:
     return int.from_bytes(hashlib.blake2b(told, digest_size=6).digest(), "little") / 2**48
 
 
-def waiting_of(trigger: Trigger, moment: Moment) -> list[Waiting]:
+def waiting_of(trigger: Trigger, moment: Moment) -> list[ScheduledAction]:
     """Return the steps of a trigger's response to a moment; what stands below a wait comes with that."""
     told = trigger.strength
     measured = moment.signals.get(told.signal, 0.0) if told.signal else moment.strength
     strength = 1.0 if measured is None else told.share(measured)
     if moment.kind == "hit" and not told.signal:
         strength = moment.strength or 0.0  # it is a share of the hardest already
-    begun = Waiting(
+    begun = ScheduledAction(
         moment.time, trigger.id, WaitFor(), moment.anchor, strength, moment.ground, trigger.response,
         (trigger.id, moment.time), -1,
     )  # fmt: skip
-    return due_steps(begun, moment.time)
+    return due_actions(begun, moment.time)
 
 
-def due_steps(begun: Waiting, time: float) -> list[Waiting]:
+def due_actions(begun: ScheduledAction, time: float) -> list[ScheduledAction]:
     """Return what comes after a wait as it is due, from a moment of the show; what is below a further wait waits."""
     found = []
-    for number, step in enumerate(begun.after):
-        waits = isinstance(step, WaitFor)
-        at = getattr(step, "anchor", None)
-        found.append(Waiting(
-            time + step.after, begun.trigger, step, begun.anchor if at is None else at, begun.strength, begun.ground,
+    for number, action in enumerate(begun.after):
+        waits = isinstance(action, WaitFor)
+        at = getattr(action, "anchor", None)
+        found.append(ScheduledAction(
+            time + action.after, begun.trigger, action, begun.anchor if at is None else at, begun.strength,
+            begun.ground,
             begun.after[number + 1 :] if waits else (), begun.response, begun.number + 1 + number,
         ))  # fmt: skip
         if waits:
@@ -361,7 +362,7 @@ def due_steps(begun: Waiting, time: float) -> list[Waiting]:
     return found
 
 
-def crossed(wait: Step, before: Mapping[str, float], after: Mapping[str, float]) -> bool:
+def crossed(wait: Action, before: Mapping[str, float], after: Mapping[str, float]) -> bool:
     """Tell whether the signal that a step waits for comes over its value, or under it, from one moment to another."""
     assert isinstance(wait, WaitFor)  # only that one waits
     one, two = (held.get(wait.signal, 0.0) for held in (before, after))

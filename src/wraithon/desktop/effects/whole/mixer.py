@@ -147,7 +147,7 @@ class Mixer(OwnKeys, ShowsFocus, QWidget):
         if cost is not None:
             words.append(
                 f"at the most expensive frame {cost.alive} live: {cost.step_ms:.2f} ms a step,"
-                f" {cost.draw_ms:.2f} ms a picture, {grouped(cost.pixels)} pixels laid"
+                f" {cost.draw_ms:.2f} ms a picture, {grouped(cost.pixels)} pixels"
             )
         return "\n".join(words)
 

@@ -1,4 +1,4 @@
-"""The steps of a response on a small lane of time: a bar each, which is dragged to come sooner or later."""
+"""The actions of a response on a small lane of time: a bar each, which is dragged to come sooner or later."""
 
 from __future__ import annotations
 
@@ -11,15 +11,15 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from wraithon.desktop.theme.colours import GROUND, INK, LINE, RAISED, RUST, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font, text_font
 from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus
-from wraithon.project.staging.steps import EffectStep, PlayClip, StopEffect, WaitFor
-from wraithon.studio.sentence import step_words
+from wraithon.project.staging.actions import EffectAction, PlayClip, StopEffect, WaitFor
+from wraithon.studio.sentence import action_label
 
 if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
-    from wraithon.project.staging.steps import Step
+    from wraithon.project.staging.actions import Action
     from wraithon.project.trigger import Trigger
 
-__all__ = ["StepLane"]
+__all__ = ["ActionLane"]
 
 ROW, RULER = 16, 16
 SHORT = 0.12
@@ -29,8 +29,8 @@ GRID = 0.05
 LEAST_SPAN = 1.0
 
 
-class StepLane(OwnKeys, ShowsFocus, QWidget):
-    """Bars of steps over the seconds after the moment; those below a wait are counted from its end."""
+class ActionLane(OwnKeys, ShowsFocus, QWidget):
+    """Bars of actions over the seconds after the moment; those below a wait are counted from its end."""
 
     own_keys = frozenset({Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down})
 
@@ -39,15 +39,15 @@ class StepLane(OwnKeys, ShowsFocus, QWidget):
         self._session = session
         self._trigger: Trigger | None = None
         self.chosen = -1
-        """Which step is at hand."""
+        """Which action is at hand."""
         self._grabbed: tuple[float, float] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Steps of the response over time")
-        self.setToolTip("Drag a bar to have its step come sooner or later; Ctrl frees it from the grid")
+        self.setToolTip("Drag a bar to have its action come sooner or later; Ctrl frees it from the grid")
 
     def show_trigger(self, trigger: Trigger) -> None:
-        """Show the steps of a trigger's response."""
+        """Show the actions of a trigger's response."""
         if self._trigger is None or trigger.id != self._trigger.id:
             self.chosen = -1
         self._trigger = trigger
@@ -59,32 +59,32 @@ class StepLane(OwnKeys, ShowsFocus, QWidget):
         return QSize(300, RULER + ROW * 3)
 
     def spans(self) -> list[tuple[float, float]]:
-        """Return when each step begins and ends, in seconds after the moment, as far as that is known beforehand."""
+        """Return when each action begins and ends, in seconds after the moment, as far as that is known."""
         found, base = [], 0.0
-        for step in self._trigger.response if self._trigger else ():
-            start = base + step.after
-            found.append((start, start + self._lasts(step)))
-            if isinstance(step, WaitFor):
+        for action in self._trigger.response if self._trigger else ():
+            start = base + action.after
+            found.append((start, start + self._lasts(action)))
+            if isinstance(action, WaitFor):
                 base = found[-1][1]
-                if not step.signal:
-                    played = [end for (_, end), each in zip(found, self._steps(), strict=False)
+                if not action.signal:
+                    played = [end for (_, end), each in zip(found, self._actions(), strict=False)
                               if isinstance(each, PlayClip)]  # fmt: skip
                     base = max([base, *played])
         return found
 
-    def _steps(self) -> tuple[Step, ...]:
+    def _actions(self) -> tuple[Action, ...]:
         return self._trigger.response if self._trigger else ()
 
-    def _lasts(self, step: Step) -> float:
-        """Return how many seconds what a step does lasts, for its bar."""
-        if isinstance(step, EffectStep) and not isinstance(step, StopEffect):
-            effect = self._session.project.effect(step.effect)
+    def _lasts(self, action: Action) -> float:
+        """Return how many seconds what an action does lasts, for its bar."""
+        if isinstance(action, EffectAction) and not isinstance(action, StopEffect):
+            effect = self._session.project.effect(action.effect)
             return min(effect.length, 5.0) if effect and effect.length else 1.0
-        if isinstance(step, PlayClip):
+        if isinstance(action, PlayClip):
             character = self._session.character
-            clip = character.clip(step.clip) if character else None
+            clip = character.clip(action.clip) if character else None
             return max(SHORT, clip.seconds) if clip else SHORT
-        return max(SHORT, float(getattr(step, "seconds", SHORT)))
+        return max(SHORT, float(getattr(action, "seconds", SHORT)))
 
     def _span(self) -> float:
         return max([LEAST_SPAN, *(end for _, end in self.spans())]) * 1.05
@@ -93,7 +93,7 @@ class StepLane(OwnKeys, ShowsFocus, QWidget):
         return 4 + time / self._span() * (self.width() - 8)
 
     def box(self, number: int) -> QRectF:
-        """Return where the bar of a step is."""
+        """Return where the bar of an action is."""
         start, end = self.spans()[number]
         left = self._x(start)
         return QRectF(left, RULER + number * ROW, max(6.0, self._x(end) - left), ROW - 2)
@@ -102,9 +102,9 @@ class StepLane(OwnKeys, ShowsFocus, QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         number = int((event.position().y() - RULER) // ROW)
-        if event.button() == Qt.MouseButton.LeftButton and 0 <= number < len(self._steps()):
+        if event.button() == Qt.MouseButton.LeftButton and 0 <= number < len(self._actions()):
             self.chosen = number
-            self._grabbed = (event.position().x(), self._steps()[number].after)
+            self._grabbed = (event.position().x(), self._actions()[number].after)
             self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -121,13 +121,13 @@ class StepLane(OwnKeys, ShowsFocus, QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         keys = Qt.Key
-        if event.key() in {keys.Key_Up, keys.Key_Down} and self._steps():
+        if event.key() in {keys.Key_Up, keys.Key_Down} and self._actions():
             by = 1 if event.key() == keys.Key_Down else -1
-            self.chosen = min(max(self.chosen + by, 0), len(self._steps()) - 1)
+            self.chosen = min(max(self.chosen + by, 0), len(self._actions()) - 1)
             self.update()
-        elif event.key() in {keys.Key_Left, keys.Key_Right} and 0 <= self.chosen < len(self._steps()):
+        elif event.key() in {keys.Key_Left, keys.Key_Right} and 0 <= self.chosen < len(self._actions()):
             later = GRID if event.key() == keys.Key_Right else -GRID
-            self._put(self._steps()[self.chosen].after + later, GRID, final=True)
+            self._put(self._actions()[self.chosen].after + later, GRID, final=True)
         else:
             super().keyPressEvent(event)
 
@@ -135,7 +135,9 @@ class StepLane(OwnKeys, ShowsFocus, QWidget):
         trigger = self._trigger
         if trigger is not None:
             value = max(0.0, round(round(after / grid) * grid, 4))
-            self._session.put("trigger", trigger.id, f"response.{self.chosen}.after", value, "Move step", final=final)
+            self._session.put(
+                "trigger", trigger.id, f"response.{self.chosen}.after", value, "Move action", final=final
+            )
 
     # ---- looks ----------------------------------------------------------------------------------
 
@@ -155,12 +157,12 @@ class StepLane(OwnKeys, ShowsFocus, QWidget):
                 painter.setPen(QColor(SOFT))
                 painter.drawText(QPointF(x + 2, 11), f"{k * grid:g} s")
             painter.setFont(text_font(10))
-            for number, step in enumerate(self._steps()):
+            for number, action in enumerate(self._actions()):
                 box = self.box(number)
                 painter.setPen(QPen(QColor(RUST if number == self.chosen else TEAL), 1))
                 painter.setBrush(QColor("#5a3324" if number == self.chosen else RAISED))
                 painter.drawRoundedRect(box, 3, 3)
-                words = step_words(self._session.project, step)
+                words = action_label(self._session.project, action)
                 painter.setPen(QColor(INK))
                 wide = painter.fontMetrics().horizontalAdvance(words)
                 beside = QRectF(box.right() + 4, box.top(), self.width() - box.right() - 8, box.height())

@@ -49,7 +49,7 @@ class OnEvent(Model):
 
 
 class OnKey(Model):
-    """Each time a key is pressed in Rehearse, or a game says so."""
+    """Each time a key goes down in Rehearse, or a game sends it."""
 
     kind: Literal["key"] = "key"
     key: Annotated[str, Field(min_length=1, max_length=1, pattern=r"^[0-9A-Z]$")] = "1"
@@ -61,7 +61,7 @@ class OnKey(Model):
 
 
 class OnSignal(Model):
-    """Each time a signal comes over a value from below, or with `falls` under it from above."""
+    """Each time a signal rises above a value, or with `falls` falls below it."""
 
     kind: Literal["signal"] = "signal"
     signal: Id = "speed"

@@ -1,10 +1,10 @@
-"""What a response may do: a model for each kind of its steps."""
+"""The actions of a response: one model for each kind."""
 
 from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import AliasChoices, Field, field_validator
 
 from wraithon.project.base import Finite, Id, Model, Share, Unsigned
 from wraithon.project.binding import Masters
@@ -12,23 +12,23 @@ from wraithon.project.life import Colour, Curve
 from wraithon.project.staging.ground import GroundKind
 
 __all__ = [
+    "Action",
     "ColourShift",
     "Dissolving",
-    "EffectStep",
+    "EffectAction",
     "Hide",
     "HoldStill",
+    "LogLine",
     "OnGroundKind",
     "PlayClip",
     "PlaySound",
     "RampSignal",
-    "ResponseStep",
-    "Say",
+    "ResponseAction",
     "Scaling",
     "SetSignal",
     "Shake",
     "SlowMotion",
     "StartEffect",
-    "Step",
     "StopEffect",
     "Turn",
     "WaitFor",
@@ -37,18 +37,18 @@ __all__ = [
 Seconds = Annotated[float, Field(allow_inf_nan=False, ge=0.0, le=600.0)]
 Scaled = Literal["amount", "size", "tempo", "opacity", "brightness"]
 SOFTLY = Curve(points=((0.0, 0.0), (0.25, 0.15625), (0.5, 0.5), (0.75, 0.84375), (1.0, 1.0)))
-"""A course that begins and ends gently."""
+"""A curve that eases in and out."""
 
 
 class Scaling(Model):
-    """A master value that strength scales: its factor over the share of the strength, from none to all."""
+    """A master value scaled by strength: the factor over strength 0..1."""
 
     what: Scaled = "amount"
     course: Curve = Curve(points=((0.0, 0.3), (1.0, 1.0)))
 
 
 class Turn(Model):
-    """A dial of the effect that strength sets: to a share of its range, over the share of the strength."""
+    """A dial of the effect set by strength: the share of its range over strength 0..1."""
 
     dial: Id
     course: Curve = Curve(points=((0.0, 0.0), (1.0, 1.0)))
@@ -68,21 +68,21 @@ class OnGroundKind(Model):
     texture: Annotated[str, Field(max_length=200)] = ""
 
 
-class ResponseStep(Model):
-    """What a response does, `after` seconds later; where one `needed` cannot be done, what follows is left out."""
+class ResponseAction(Model):
+    """An action of a response, `after` seconds later; if a `needed` one fails, the actions below it are skipped."""
 
     after: Unsigned = 0.0
     needed: bool = False
 
 
-class EffectStep(ResponseStep):
-    """A step that is about an effect: at an anchor."""
+class EffectAction(ResponseAction):
+    """An action on an effect, at an anchor."""
 
     effect: Id | None = None
     anchor: Id | None = None
 
 
-class StartEffect(EffectStep):
+class StartEffect(EffectAction):
     """Start an effect at an anchor, `after` seconds later; no anchor: where the event belongs.
 
     With `follow` the firing's source moves with the anchor, else it stays where it began. Its `masters` come on top
@@ -99,16 +99,16 @@ class StartEffect(EffectStep):
 
     @property
     def effects(self) -> tuple[str, ...]:
-        """The effects that it may start, on one kind of ground or another."""
+        """The effects it may start, over all kinds of ground."""
         every = (self.effect, *(each.effect for each in self.grounds))
         return tuple(effect for effect in every if effect is not None)
 
     def on_ground(self, ground: str) -> OnGroundKind | None:
-        """Return what is otherwise on a kind of ground, or None."""
+        """Return the override for a kind of ground, or None."""
         return next((each for each in self.grounds if each.ground == ground), None)
 
     def shown_on(self, ground: str) -> tuple[str | None, Masters]:
-        """Return the effect that is started on a kind of ground, and its master values."""
+        """Return the effect started on a kind of ground, and its master values."""
         other = self.on_ground(ground)
         if other is None:
             return self.effect, self.masters
@@ -116,8 +116,8 @@ class StartEffect(EffectStep):
         return other.effect or self.effect, self.masters.but(tint=tint)
 
 
-class StopEffect(EffectStep):
-    """Have an effect's firings bear no more, `after` seconds later; what lives of them lives out its time.
+class StopEffect(EffectAction):
+    """Stop the emission of an effect's firings, `after` seconds later; living particles live out their time.
 
     With an anchor only those that are fired there stop.
     """
@@ -125,15 +125,15 @@ class StopEffect(EffectStep):
     kind: Literal["stop effect"] = "stop effect"
 
 
-class PlayClip(ResponseStep):
-    """Have the character play a clip once; of one that loops, one round."""
+class PlayClip(ResponseAction):
+    """Play a clip of the character once; of a looping clip, one cycle."""
 
     kind: Literal["play clip"] = "play clip"
     clip: str = ""
 
 
-class Dissolving(ResponseStep):
-    """Have the character dissolve, or come back, to a share that is gone after so many seconds.
+class Dissolving(ResponseAction):
+    """Dissolve the character, or restore it, to a share that is gone after `seconds`.
 
     The `course` says how much of the way there it has come, over the share of the time.
     """
@@ -144,8 +144,8 @@ class Dissolving(ResponseStep):
     course: Curve = SOFTLY
 
 
-class Hide(ResponseStep):
-    """Take the character away, or show it again; what follows it bears no more.
+class Hide(ResponseAction):
+    """Take the character away, or show it again; effects that follow it stop emitting.
 
     One that is driven stands still meanwhile; in the running order it is there again with the next clip.
     """
@@ -154,47 +154,47 @@ class Hide(ResponseStep):
     hidden: bool = True
 
 
-class HoldStill(ResponseStep):
-    """Hold the character still for some seconds."""
+class HoldStill(ResponseAction):
+    """Freeze the character's pose for `seconds`."""
 
     kind: Literal["hold still"] = "hold still"
     seconds: Seconds = 0.1
 
 
-class Shake(ResponseStep):
-    """Shake the camera by up to so many degrees, dying down over some seconds; strength scales it."""
+class Shake(ResponseAction):
+    """Shake the camera by up to `degrees`, decaying over `seconds`; scaled by strength."""
 
     kind: Literal["shake"] = "shake"
     degrees: Annotated[float, Field(allow_inf_nan=False, ge=0.0, le=20.0)] = 1.0
     seconds: Seconds = 0.4
 
 
-class ColourShift(ResponseStep):
-    """Multiply the picture's light by a colour, which wears off over some seconds."""
+class ColourShift(ResponseAction):
+    """Multiply the picture's light by a colour, fading back over `seconds`."""
 
     kind: Literal["colour shift"] = "colour shift"
     colour: Colour = (1.6, 1.3, 1.0)
     seconds: Seconds = 0.3
 
 
-class SlowMotion(ResponseStep):
-    """Have the show go slower for so many of its seconds."""
+class SlowMotion(ResponseAction):
+    """Run the show at another speed for `seconds` of show time."""
 
     kind: Literal["slow motion"] = "slow motion"
     tempo: Annotated[float, Field(allow_inf_nan=False, ge=0.05, le=1.0)] = 0.25
     seconds: Seconds = 0.2
 
 
-class SetSignal(ResponseStep):
-    """Give a signal a value."""
+class SetSignal(ResponseAction):
+    """Set the value of a signal."""
 
     kind: Literal["set signal"] = "set signal"
     signal: Id = "health"
     value: Finite = 0.0
 
 
-class RampSignal(ResponseStep):
-    """Have a signal that is given, or a dial of an effect, go from what it is to a value within some seconds.
+class RampSignal(ResponseAction):
+    """Move a given signal, or a dial of an effect, from its value to another within `seconds`.
 
     The `course` says how much of the way there it has come, over the share of the time.
     """
@@ -206,25 +206,31 @@ class RampSignal(ResponseStep):
     course: Curve = SOFTLY
 
 
-class PlaySound(ResponseStep):
-    """Play a sound of the project, as loud as a share of the whole; strength scales that."""
+class PlaySound(ResponseAction):
+    """Play a sound of the project at a volume 0..1, scaled by strength."""
 
     kind: Literal["sound"] = "sound"
     sound: Annotated[str, Field(max_length=200)] = ""
     volume: Share = 1.0
 
 
-class Say(ResponseStep):
-    """Write a line into the rehearsal's log."""
+class LogLine(ResponseAction):
+    """Write a line to the log of the rehearsal."""
 
-    kind: Literal["say"] = "say"
-    words: Annotated[str, Field(max_length=200)] = ""
+    kind: Literal["log line", "say"] = "log line"
+    text: Annotated[str, Field(max_length=200, validation_alias=AliasChoices("text", "words"))] = ""
+
+    @field_validator("kind")
+    @classmethod
+    def _earlier_name(cls, _kind: str) -> str:
+        """Read the kind's earlier name as this one."""
+        return "log line"
 
 
-class WaitFor(ResponseStep):
-    """Have the steps below wait: until the clip that plays is over, or until a signal comes over a value.
+class WaitFor(ResponseAction):
+    """Delay the actions below until the clip that plays ends, or until a signal crosses a value.
 
-    What they come `after` is counted from then on.
+    Their `after` counts from then on.
     """
 
     kind: Literal["wait"] = "wait"
@@ -234,8 +240,8 @@ class WaitFor(ResponseStep):
     falls: bool = False
 
 
-Step = Annotated[
+Action = Annotated[
     StartEffect | StopEffect | PlayClip | Dissolving | Hide | HoldStill | Shake | ColourShift | SlowMotion | SetSignal
-    | RampSignal | PlaySound | Say | WaitFor,
+    | RampSignal | PlaySound | LogLine | WaitFor,
     Field(discriminator="kind"),
 ]  # fmt: skip

@@ -1,4 +1,4 @@
-"""What there is to say of the steps of a response: rows for each kind."""
+"""What there is to say of the actions of a response: rows for each kind."""
 
 from __future__ import annotations
 
@@ -20,16 +20,16 @@ from wraithon.desktop.widgets.offers import (
     sounds_or,
     textures_or,
 )
-from wraithon.project.staging.steps import (
+from wraithon.project.staging.actions import (
     ColourShift,
     Dissolving,
     Hide,
     HoldStill,
+    LogLine,
     OnGroundKind,
     PlayClip,
     PlaySound,
     RampSignal,
-    Say,
     Scaling,
     SetSignal,
     Shake,
@@ -46,19 +46,19 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
     from wraithon.desktop.widgets.curve_editor import CurveEditor
     from wraithon.project.base import Model
-    from wraithon.project.staging.steps import Step
+    from wraithon.project.staging.actions import Action
 
-__all__ = ["STEPS", "STEP_KINDS", "new_step"]
+__all__ = ["ACTIONS", "ACTION_KINDS", "new_action"]
 
 
 def _anchors(session: Session) -> list[tuple[str, object]]:
-    """Return where a step of the selected trigger may be: where it happens, and all anchors."""
+    """Return where an action of the selected trigger may be: where it happens, and all anchors."""
     trigger = session.project.trigger(session.selection[1])
     event = trigger is not None and trigger.when.kind == "event"
     return anchors_or("where the event belongs" if event else "the character's root")(session)
 
 
-AFTER = Row("after", Number("after", "Seconds after the moment", unit="s", step=0.01), width=WIDE, undo="Step")
+AFTER = Row("after", Number("after", "Seconds after the moment", unit="s", step=0.01), width=WIDE, undo="Action")
 SCALED = (
     ("amount", "amount"), ("size", "size"), ("tempo", "tempo"), ("opacity", "opacity"), ("brightness", "brightness"),
 )  # fmt: skip
@@ -78,14 +78,14 @@ class _ByStrength(Course):
         return editor
 
 
-def _start_rows(step: StartEffect) -> tuple[Row, ...]:
+def _start_rows(action: StartEffect) -> tuple[Row, ...]:
     rows = [
         Row("start", Choice("effect", "Effect to start", choices=effects_or("choose an effect")), width=WIDE,
-            undo="Step"),
-        Row("at", Choice("anchor", "Anchor to start it at", choices=_anchors), width=WIDE, undo="Step"),
+            undo="Action"),
+        Row("at", Choice("anchor", "Anchor to start it at", choices=_anchors), width=WIDE, undo="Action"),
         Row("after", Number("after", "Seconds after the moment", unit="s", step=0.01),
-            Tick("follow", text="moves with the anchor"), width=WIDE, undo="Step"),
-        *master_rows("of what this step starts, on top of the effect's own", "its "),
+            Tick("follow", text="moves with the anchor"), width=WIDE, undo="Action"),
+        *master_rows("of what this action starts, on top of the effect's own", "its "),
         Row(
             "by strength", Models("scalings", "What strength scales", name="what", choices=SCALED,
                                   made=lambda what: Scaling(what=what)),
@@ -95,10 +95,10 @@ def _start_rows(step: StartEffect) -> tuple[Row, ...]:
     rows += [
         Row("", _ByStrength(f"scalings.{k}.course", f"How strength scales {scaling.what}", scaled=scaling.what),
             undo="Strength")
-        for k, scaling in enumerate(step.scalings)
+        for k, scaling in enumerate(action.scalings)
     ]  # fmt: skip
     rows.append(
-        Row("its dials", Models("turns", "Dials of it that strength sets", name="dial", choices=_dials(step),
+        Row("its dials", Models("turns", "Dials of it that strength sets", name="dial", choices=_dials(action),
                                 made=lambda dial: Turn(dial=dial), columns=2,
                                 nothing="it has no dials: the effect's own page makes them"),
             width=WIDE, undo="What strength sets")
@@ -106,7 +106,7 @@ def _start_rows(step: StartEffect) -> tuple[Row, ...]:
     rows += [
         Row("", _ByStrength(f"turns.{k}.course", "Where strength sets the dial, as a share of its range",
                             scaled="dial"), undo="Strength")
-        for k in range(len(step.turns))
+        for k in range(len(action.turns))
     ]  # fmt: skip
     rows.append(
         Row(
@@ -115,7 +115,7 @@ def _start_rows(step: StartEffect) -> tuple[Row, ...]:
             width=WIDE, undo="Otherwise on kinds of ground",
         )
     )  # fmt: skip
-    for k, each in enumerate(step.grounds):
+    for k, each in enumerate(action.grounds):
         rows += [
             Row(
                 "on", Choice(f"grounds.{k}.ground", "Which kind of ground", choices=grounds),
@@ -126,7 +126,7 @@ def _start_rows(step: StartEffect) -> tuple[Row, ...]:
                 Choice(f"grounds.{k}.texture", "What is drawn there for all its textures", lead="texture",
                        choices=textures_or("its layers' own")), width=WIDE, undo="Otherwise on a ground"),
             Row("without", Names(f"grounds.{k}.without", "Layers that are left out there",
-                                 choices=_layers(each.effect or step.effect)), width=WIDE,
+                                 choices=_layers(each.effect or action.effect)), width=WIDE,
                 undo="Otherwise on a ground"),
         ]  # fmt: skip
     return tuple(rows)
@@ -142,11 +142,11 @@ def _layers(effect_id: str | None) -> Callable[[Session], list[tuple[str, object
     return offer
 
 
-def _dials(step: StartEffect) -> Callable[[Session], list[tuple[str, object]]]:
-    """Return what offers the dials of the effect that a step starts."""
+def _dials(action: StartEffect) -> Callable[[Session], list[tuple[str, object]]]:
+    """Return what offers the dials of the effect that an action starts."""
 
     def offer(session: Session) -> list[tuple[str, object]]:
-        effect = session.project.effect(step.effect)
+        effect = session.project.effect(action.effect)
         return [(dial.name, dial.id) for dial in effect.dials if dial.kind != "colour"] if effect else []
 
     return offer
@@ -163,121 +163,123 @@ class _Way(Course):
 
 
 _WAY = Row("", _Way("course", "How much of the way it has come, over the time", limits=(-1.0, 2.0)), undo="Course")
-STEP_ROWS: dict[type, Callable[..., tuple[Row, ...]]] = {
+ACTION_ROWS: dict[type, Callable[..., tuple[Row, ...]]] = {
     StartEffect: _start_rows,
-    StopEffect: lambda _step: (
+    StopEffect: lambda _action: (
         Row("stop", Choice("effect", "What is to bear no more", choices=effects_or("choose an effect")), width=WIDE,
-            undo="Step"),
+            undo="Action"),
         Row("at", Choice("anchor", "Only those that are fired there", choices=anchors_or("any anchor")), width=WIDE,
-            undo="Step"),
+            undo="Action"),
         AFTER,
     ),
-    PlayClip: lambda _step: (
+    PlayClip: lambda _action: (
         Row("play", Choice("clip", "Clip that is played once", choices=lambda session: [
-            ("choose a clip", ""), *clip_names(session)]), width=WIDE, undo="Step"),
+            ("choose a clip", ""), *clip_names(session)]), width=WIDE, undo="Action"),
         AFTER,
     ),
-    Dissolving: lambda _step: (
+    Dissolving: lambda _action: (
         Row("dissolve to", Number("to", "Share that is gone in the end", unit="%", factor=100, step=5, decimals=0),
-            Number("seconds", "How long that takes", lead="in", unit="s", step=0.05), width=WIDE, undo="Step"),
+            Number("seconds", "How long that takes", lead="in", unit="s", step=0.05), width=WIDE, undo="Action"),
         _WAY, AFTER,
     ),
-    Hide: lambda _step: (
+    Hide: lambda _action: (
         Row("character", Choice("hidden", "Whether it is taken away or comes back", choices=(
-            ("is taken away", True), ("is there again", False))), width=WIDE, undo="Step"),
+            ("is taken away", True), ("is there again", False))), width=WIDE, undo="Action"),
         AFTER,
     ),
-    HoldStill: lambda _step: (
-        Row("hold still", Number("seconds", "How long", unit="s", step=0.01), width=WIDE, undo="Step"), AFTER,
+    HoldStill: lambda _action: (
+        Row("hold still", Number("seconds", "How long", unit="s", step=0.01), width=WIDE, undo="Action"), AFTER,
     ),
-    Shake: lambda _step: (
+    Shake: lambda _action: (
         Row("shake by", Number("degrees", "How far the camera turns at most; strength scales it", unit="°", step=0.1),
             Number("seconds", "How long it takes to die down", lead="for", unit="s", step=0.05), width=WIDE,
-            undo="Step"),
+            undo="Action"),
         AFTER,
     ),
-    ColourShift: lambda _step: (
+    ColourShift: lambda _action: (
         Row("colour", Colour("colour", "What the picture's light is multiplied by"),
             Number("seconds", "How long it takes to wear off", lead="for", unit="s", step=0.05), width=WIDE,
-            undo="Step"),
+            undo="Action"),
         AFTER,
     ),
-    SlowMotion: lambda _step: (
+    SlowMotion: lambda _action: (
         Row("speed", Number("tempo", "How fast the show goes", unit="%", factor=100, step=5, decimals=0),
             Number("seconds", "For how long, in the show's own time", lead="for", unit="s", step=0.05), width=WIDE,
-            undo="Step"),
+            undo="Action"),
         AFTER,
     ),
-    SetSignal: lambda _step: (
+    SetSignal: lambda _action: (
         Row("set", Choice("signal", "Signal that is given a value", choices=given_signals),
-            Number("value", "The value", lead="to", step=0.1), width=WIDE, undo="Step"),
+            Number("value", "The value", lead="to", step=0.1), width=WIDE, undo="Action"),
         AFTER,
     ),
-    RampSignal: lambda _step: (
+    RampSignal: lambda _action: (
         Row("bring", Choice("signal", "Signal or dial that goes there", choices=given_signals), width=WIDE,
-            undo="Step"),
+            undo="Action"),
         Row("to", Number("to", "The value it comes to", step=0.1),
-            Number("seconds", "How long that takes", lead="in", unit="s", step=0.05), width=WIDE, undo="Step"),
+            Number("seconds", "How long that takes", lead="in", unit="s", step=0.05), width=WIDE, undo="Action"),
         _WAY, AFTER,
     ),
-    PlaySound: lambda _step: (
+    PlaySound: lambda _action: (
         Row("play", Choice("sound", "Sound that is heard", choices=sounds_or("choose a sound")),
             Number("volume", "How loud; strength scales it", unit="%", factor=100, step=5, decimals=0), width=WIDE,
-            undo="Step"),
+            undo="Action"),
         AFTER,
     ),
-    Say: lambda _step: (
-        Row("write", Text("words", "A line for the rehearsal's log"), width=WIDE, undo="Step"), AFTER,
+    LogLine: lambda _action: (
+        Row("text", Text("text", "Line that is written to the rehearsal's log"), width=WIDE, undo="Action"), AFTER,
     ),
-    WaitFor: lambda step: (
-        Row("wait until", Choice("signal", "What is waited for", choices=signals_or("the clip that plays is over")),
-            width=WIDE, undo="Step"),
-        *((Row("comes", Choice("falls", "Which way", choices=(("over", False), ("under", True))),
-               Number("value", "The value it comes over, or under", step=0.1), width=WIDE, undo="Step"),)
-          if step.signal else ()),
+    WaitFor: lambda action: (
+        Row("wait for", Choice("signal", "What the actions below wait for", choices=signals_or("end of the clip")),
+            width=WIDE, undo="Action"),
+        *((Row("until it", Choice("falls", "Direction in which the signal crosses the value",
+                                   choices=(("rises above", False), ("falls below", True))),
+               Number("value", "Value that the signal crosses", step=0.1), width=WIDE, undo="Action"),)
+          if action.signal else ()),
         AFTER,
     ),
 }  # fmt: skip
-"""Model of a step to the rows it has."""
-STEP_KINDS: tuple[tuple[str, Callable[[], Step]], ...] = (
+"""Model of an action to the rows it has."""
+ACTION_KINDS: tuple[tuple[str, Callable[[], Action]], ...] = (
     ("Start an effect", StartEffect), ("Stop an effect", StopEffect), ("Play a clip", PlayClip),
     ("Dissolve the character", Dissolving), ("Take the character away", Hide),
     ("Hold the character still", HoldStill),
-    ("Wait for the clip's end, or a signal", WaitFor), ("Shake the camera", Shake),
+    ("Wait for the clip's end or a signal", WaitFor), ("Shake the camera", Shake),
     ("Shift the colours", ColourShift), ("Slow motion", SlowMotion), ("Play a sound", PlaySound),
-    ("Set a signal or dial", SetSignal), ("Bring a signal or dial to a value", RampSignal), ("Write a line", Say),
+    ("Set a signal or dial", SetSignal), ("Bring a signal or dial to a value", RampSignal),
+    ("Write a log line", LogLine),
 )  # fmt: skip
-"""What a step may do, in words, and what makes one."""
+"""What an action may do, in words, and what makes one."""
 
 
-def new_step(make: Callable[[], Step]) -> Step:
-    """Return a new step: what comes below a clip is made for it, so it needs it unless somebody says otherwise."""
-    step = make()
-    return step.but(needed=True) if isinstance(step, PlayClip) else step
+def new_action(make: Callable[[], Action]) -> Action:
+    """Return a new action: what comes below a clip is made for it, so it needs it unless somebody says otherwise."""
+    action = make()
+    return action.but(needed=True) if isinstance(action, PlayClip) else action
 
 
-ALWAYS = frozenset({Say, WaitFor, Shake, ColourShift, SlowMotion})
+ALWAYS = frozenset({LogLine, WaitFor, Shake, ColourShift, SlowMotion})
 """Steps that nothing stands against."""
 NEEDED = Row(
-    "", Tick("needed", "Where this cannot be done, the steps below it are left out", text="what follows needs it"),
-    undo="Step",
+    "", Tick("needed", "Where this cannot be done, the actions below it are left out", text="what follows needs it"),
+    undo="Action",
 )  # fmt: skip
 
 
-def _rows(step: Step) -> tuple[Row, ...]:
-    """Return the rows of a step."""
-    own = STEP_ROWS[type(step)](step)
-    return own if type(step) in ALWAYS else (*own, NEEDED)
+def _rows(action: Action) -> tuple[Row, ...]:
+    """Return the rows of an action."""
+    own = ACTION_ROWS[type(action)](action)
+    return own if type(action) in ALWAYS else (*own, NEEDED)
 
 
-def _shape(step: Step) -> str:
-    """Return what of a step its rows hang on."""
-    if isinstance(step, StartEffect):
-        turns = [each.dial for each in step.turns]
-        grounds = [(each.ground, each.effect) for each in step.grounds]
-        return f"{step.effect} {[each.what for each in step.scalings]} {turns} {grounds}"
-    return str(bool(step.signal)) if isinstance(step, WaitFor) else ""
+def _shape(action: Action) -> str:
+    """Return what of an action its rows hang on."""
+    if isinstance(action, StartEffect):
+        turns = [each.dial for each in action.turns]
+        grounds = [(each.ground, each.effect) for each in action.grounds]
+        return f"{action.effect} {[each.what for each in action.scalings]} {turns} {grounds}"
+    return str(bool(action.signal)) if isinstance(action, WaitFor) else ""
 
 
-STEPS = Tupled("response", _rows, lambda step: step.kind, _shape)
-"""How the steps of a response are listed."""
+ACTIONS = Tupled("response", _rows, lambda action: action.kind, _shape)
+"""How the actions of a response are listed."""
