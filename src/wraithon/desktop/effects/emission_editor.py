@@ -1,4 +1,4 @@
-"""When a layer gives birth: the numbers, and a small timeline with the rate as height and bursts as pins."""
+"""When a layer emits: the numbers, and a small timeline with the rate as height and bursts as pins."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ SWELLS = Curve.through((0, 0), (0.3, 1), (0.6, 1), (1, 0))
 """The course that a rate gets first."""
 
 
-FULL = (("refuse more", Full.REFUSE), ("end the oldest", Full.END_OLDEST))
+FULL = (("refuse new", Full.REFUSE), ("kill oldest", Full.END_OLDEST))
 
 
 def _has_course(emission: Emission) -> bool:
@@ -38,70 +38,80 @@ def _has_course(emission: Emission) -> bool:
 ROWS = (
     Row(
         "rate",
-        Number("rate", "Births a second", unit="/s", step=1, decimals=1),
-        Number("start", "Seconds before the rate begins", lead="from", unit="s", step=0.05, undo="Rate start"),
+        Number("rate", "Particles emitted per second", unit="/s", step=1, decimals=1),
+        Number("start", "Time at which the rate begins", lead="at", unit="s", step=0.05, undo="Rate start"),
         Switch(
-            "length", "Let the rate last only so long within the effect", text="for", undo="Rate length", stretch=0
+            "length", "Limits the rate to a duration within the effect", text="for", undo="Rate length", stretch=0
         ),
-        Number("length", "Seconds the rate lasts", unit="s", step=0.05, undo="Rate length"),
+        Number("length", "Duration of the rate", unit="s", step=0.05, undo="Rate length"),
     ),
     Row(
         "",
-        Switch("course", "Let the rate change through the time it lasts", text="changes while it lasts", on=SWELLS),
+        Switch("course", "Varies the rate over its duration by a curve", text="curve over its duration", on=SWELLS),
         undo="Rate course",
     ),
-    Row("", Course("course", "The rate through the time it lasts", shows=_has_course), undo="Rate course"),
+    Row("", Course("course", "Rate over its duration", shows=_has_course), undo="Rate course"),
     Row(
-        "anew",
-        Switch("loop", "Let all of it begin anew again and again", text="every", on=1.0, undo="Loop", stretch=0),
-        Number("loop", "Seconds after which it begins anew", unit="s", step=0.1, undo="Loop"),
+        "repeat",
+        Switch("loop", "Starts the whole emission again", text="every", on=1.0, undo="Loop", stretch=0),
+        Number("loop", "Time from one start to the next", unit="s", step=0.1, undo="Loop"),
     ),
     Row(
         "warm-up",
-        Number("warm_up", "It begins as if it had gone on for so long where it begins", unit="s", step=0.1),
+        Number("warm_up", "Time simulated before the first frame, where the firing begins", unit="s", step=0.1),
     ),
     Row(
-        "moved",
-        Number("per_metre", "Births for each metre that its anchor moves", unit="/m", step=1, decimals=1),
+        "per metre",
+        Number(
+            "per_metre",
+            "Particles emitted for each metre the anchor moves, evenly along its path",
+            unit="/m",
+            step=1,
+            decimals=1,
+        ),
         undo="Rate a metre",
     ),
     Row(
-        "at most",
+        "max alive",
         Switch(
             "limit",
-            "Let how many live at once be worked out from rate, bursts and lifetime",
-            text="worked out",
+            "Derives the limit from rate, bursts and lifetime",
+            text="automatic",
             on=2000,
             inverted=True,
             undo="Limit",
             stretch=0,
         ),
-        Number("limit", "Most alive at once", unit="alive", step=10, undo="Limit"),
-        Choice("full", "What happens to births beyond it", choices=FULL, undo="Beyond the limit"),
+        Number("limit", "Maximum number of living particles over all firings", unit="alive", step=10, undo="Limit"),
+        Choice("full", "What happens at the limit", choices=FULL, undo="Beyond the limit"),
     ),
 )
 
 
 def _once(burst: Burst) -> str:
-    return "it happens once" if burst.repeats == 1 else ""
+    return "the burst happens once" if burst.repeats == 1 else ""
 
 
 BURST_ROWS = (
     Row(
         "burst",
-        Number("count", "Births of the burst", step=1, stretch=3),
-        Number("time", "Seconds after the firing began", lead="at", unit="s", step=0.01, stretch=4),
-        Number("repeats", "How many times", unit="×", step=1, stretch=2),
-        Number("interval", "Seconds between repeats", unit="s", step=0.01, idle=_once, stretch=2),
-        width=34,
+        Number("count", "Particles of the burst", step=1),
+        Number("time", "Time after the start of the firing", lead="at", unit="s", step=0.01),
+        width=50,
+    ),
+    Row(
+        "repeats",
+        Number("repeats", "Number of bursts", unit="times", step=1),
+        Number("interval", "Time from one burst to the next", lead="every", unit="s", step=0.01, idle=_once),
+        width=50,
     ),
     Row(
         "",
-        Switch("most", "Let the count differ each time", text="up to", on=40, undo="Burst count", stretch=0),
-        Number("most", "The most births of the burst", step=1, undo="Burst count"),
+        Switch("most", "Varies the count by chance", text="up to", on=40, undo="Burst count", stretch=0),
+        Number("most", "Largest number of particles", step=1, undo="Burst count"),
         Number(
             "chance",
-            "How likely it happens each time",
+            "Probability of each burst",
             lead="chance",
             unit="%",
             factor=100,
@@ -109,8 +119,9 @@ BURST_ROWS = (
             decimals=0,
             undo="Burst chance",
         ),
+        width=50,
     ),
-    Row("", Tick("off", "Switch the burst off without losing it", text="off"), undo="Burst on or off"),
+    Row("", Tick("off", "Disables the burst and keeps it", text="disabled"), width=50, undo="Burst on or off"),
 )
 BURSTS = Tupled("emission.bursts", lambda _burst: BURST_ROWS, lambda _burst: "burst")
 
@@ -129,8 +140,8 @@ class EmissionEditor(QWidget):
         for widget in (self._picture, self.form, self.bursts):
             column.addWidget(widget)
         row = QHBoxLayout()
-        row.addWidget(tool("plus", "Add a burst: many births at once", self.add_burst))
-        row.addWidget(soft("burst: many births at one moment"), 1)
+        row.addWidget(tool("plus", "Add a burst: many particles at one moment", self.add_burst))
+        row.addWidget(soft("burst: many particles at one moment"), 1)
         column.addLayout(row)
 
     def show_layer(self, layer: Layer, length: float | None) -> None:
@@ -216,5 +227,5 @@ class _Timeline(QWidget):
             painter.setPen(QColor(SOFT))
             line = QRectF(box.left(), box.bottom() + 1, box.width(), 14)
             painter.drawText(line, Qt.AlignmentFlag.AlignLeft, "0 s")
-            end_words = f"{span / 1.05:.2f} s" if self._length is not None else "until it is stopped"
+            end_words = f"{span / 1.05:.2f} s" if self._length is not None else "endless"
             painter.drawText(line, Qt.AlignmentFlag.AlignRight, end_words)

@@ -38,11 +38,11 @@ if TYPE_CHECKING:
 __all__ = ["MotionEditor"]
 
 CONTACTS = (
-    ("passes through", Contact.PASS),
-    ("bounces", Contact.BOUNCE),
-    ("slides", Contact.SLIDE),
-    ("sticks", Contact.STICK),
-    ("ends", Contact.DIE),
+    ("none", Contact.PASS),
+    ("bounce", Contact.BOUNCE),
+    ("slide", Contact.SLIDE),
+    ("stick", Contact.STICK),
+    ("kill", Contact.DIE),
 )
 
 
@@ -57,25 +57,32 @@ def _rubs(met: Ground | Body) -> bool:
 def _contact_rows(contact: Row, kept: str, taken: str) -> tuple[Row, ...]:
     """Return the rows of a contact: what happens there, and which shares of the speed are `kept` and `taken`."""
     bounce = Number("bounce", kept, unit="%", factor=100, step=1, decimals=0, shows=_bounces)
-    grip = Number("grip", taken, unit="%", factor=100, step=1, decimals=0, shows=_rubs)
-    return contact, Row("bounce", bounce, width=70), Row("grip", grip, width=70)
+    friction = Number("grip", taken, unit="%", factor=100, step=1, decimals=0, shows=_rubs)
+    return contact, Row("bounce", bounce, width=COLLISION), Row("friction", friction, width=COLLISION)
 
 
+COLLISION = 104
+"""Pixels of the labels of collisions."""
 UNSTUCK = tuple(entry for entry in CONTACTS if entry[1] is not Contact.STICK)
 GROUND_ROWS = _contact_rows(
-    Row("at ground", Choice("contact", "What happens there", choices=CONTACTS), width=70, undo="Ground contact"),
-    "Share of the falling speed kept",
-    "Share of the sideways speed taken",
+    Row(
+        "ground collision",
+        Choice("contact", "What happens at the ground", choices=CONTACTS),
+        width=COLLISION,
+        undo="Ground collision",
+    ),
+    "Vertical speed kept",
+    "Horizontal speed lost",
 )
 BODY_ROWS = _contact_rows(
     Row(
-        "at body",
-        Choice("contact", "What happens where it comes to the character from outside", choices=UNSTUCK),
-        width=70,
-        undo="Contact with the character",
+        "body collision",
+        Choice("contact", "What happens at the character, from outside", choices=UNSTUCK),
+        width=COLLISION,
+        undo="Body collision",
     ),
-    "Share kept of the speed it comes with",
-    "Share of the speed along the skin taken",
+    "Speed along the normal kept",
+    "Speed along the skin lost",
 )
 
 
@@ -100,7 +107,7 @@ def _carries(curl: Curl) -> bool:
     return curl.swirl is Swirl.CARRY
 
 
-SWIRLS = (("pushes with its eddies", Swirl.PUSH), ("carries along with its eddies", Swirl.CARRY))
+SWIRLS = (("push", Swirl.PUSH), ("carry along", Swirl.CARRY))
 GOALS = (("an anchor", Towards.ANCHOR), ("the nearest skin", Towards.SKIN))
 
 
@@ -113,21 +120,21 @@ SETS_IN = Curve.through((0, 0), (0.3, 0), (0.6, 1), (1, 1))
 FELT = (
     Row(
         "varies",
-        Number("spread", "By how much particles differ in what they feel", unit="%", factor=100, step=5, decimals=0),
-        Tick("off", "Switch it off without losing it", text="off"),
-        Switch("course", "Let particles feel more or less of it through life", text="through life", on=SETS_IN),
+        Number("spread", "Random variation of the force per particle", unit="%", factor=100, step=5, decimals=0),
+        Tick("off", "Disables the force and keeps it", text="disabled"),
+        Switch("course", "Varies the force over a particle's age", text="curve over age", on=SETS_IN),
         width=44,
-        undo="What is felt",
+        undo="Force over age",
     ),
-    Row("", Course("course", "How much of it a particle feels through life", shows=_has_course), undo="What is felt"),
+    Row("", Course("course", "Share of the force over a particle's age", shows=_has_course), undo="Force over age"),
 )
 """What all forces have."""
 FORCES: dict[type[Force], tuple[str, tuple[Row, ...]]] = {
     Gravity: (
         "pulls down",
-        _row("gravity", Number("pull", "Pull downwards; below zero it rises", unit="m/s²")),
+        _row("gravity", Number("pull", "Acceleration downwards; negative rises", unit="m/s²")),
     ),
-    Drag: ("slows", _row("drag", Number("rate", "Slowing: at 1, a second leaves 37 % of the speed", unit="/s"))),
+    Drag: ("drag", _row("drag", Number("rate", "Drag: at 1 /s, 37 % of the speed is left after 1 s", unit="/s"))),
     Wind: (
         "pushes one way, in gusts or each particle its own",
         (
@@ -137,27 +144,38 @@ FORCES: dict[type[Force], tuple[str, tuple[Row, ...]]] = {
                 Number(
                     "gust", "By how much gusts strengthen and weaken it", unit="%", factor=100, step=5, decimals=0
                 ),
-                Number("pace", "How quickly gusts go by", lead="pace", unit="/s", step=0.05, idle=_calm),
+                Number("pace", "Frequency of the gusts", lead="freq.", unit="/s", step=0.05, idle=_calm),
             ),
-            *_row("scatter", Number("scatter", "A push for each particle in a direction of its own", unit="m/s²")),
+            *_row("scatter", Number("scatter", "Random acceleration of each particle", unit="m/s²")),
         ),
     ),
     Curl: (
         "swirls",
         (
-            *_row("curl", Choice("swirl", "What its eddies do", choices=SWIRLS, undo="Swirl")),
+            *_row(
+                "curl",
+                Choice(
+                    "swirl", "Whether eddies accelerate particles or carry them along", choices=SWIRLS, undo="Swirl"
+                ),
+            ),
             Row(
                 "",
-                Number("strength", "How strongly eddies push", unit="m/s²", shows=_pushes),
-                Number("speed", "How quickly eddies go around", unit="m/s", step=0.05, shows=_carries),
-                Number("grip", "How quickly particles come to go along", lead="grip", unit="/s", shows=_carries),
+                Number("strength", "Acceleration by the eddies", unit="m/s²", shows=_pushes),
+                Number("speed", "Speed of the eddies", unit="m/s", step=0.05, shows=_carries),
+                Number(
+                    "grip",
+                    "Rate at which particles take on the speed of the eddies",
+                    lead="follow",
+                    unit="/s",
+                    shows=_carries,
+                ),
                 width=44,
                 undo="Swirl",
             ),
             *_row(
                 "eddies",
-                Number("scale", "Size of an eddy", unit="m", step=0.05),
-                Number("change", "How quickly the eddies alter", lead="pace", unit="/s", step=0.05),
+                Number("scale", "Size of the eddies", unit="m", step=0.05),
+                Number("change", "Frequency at which the eddies change", lead="freq.", unit="/s", step=0.05),
             ),
         ),
     ),
@@ -166,11 +184,13 @@ FORCES: dict[type[Force], tuple[str, tuple[Row, ...]]] = {
         (
             *_row(
                 "vortex",
-                Number("strength", "Sideways at the reach; below zero the other way round", unit="m/s²"),
-                Number("inward", "Inward at the reach; below zero outward", lead="in", unit="m/s²"),
+                Number("strength", "Tangential acceleration at the reach; negative reverses it", unit="m/s²"),
+                Number("inward", "Inward acceleration at the reach; negative is outward", lead="in", unit="m/s²"),
             ),
-            *_row("reach", Number("reach", "How far from the line it is strongest", unit="m", step=0.05)),
-            *_around("What it turns around"),
+            *_row(
+                "reach", Number("reach", "Distance from the axis of the largest acceleration", unit="m", step=0.05)
+            ),
+            *_around("Axis of the vortex"),
         ),
     ),
     Attraction: (
@@ -178,26 +198,32 @@ FORCES: dict[type[Force], tuple[str, tuple[Row, ...]]] = {
         (
             *_row(
                 "pull",
-                Number("strength", "Pull at the reach, where it is strongest; below zero away", unit="m/s²"),
-                Number("reach", "How far away it is strongest", lead="at", unit="m", step=0.05),
+                Number("strength", "Acceleration at the reach, where it is largest; negative repels", unit="m/s²"),
+                Number("reach", "Distance of the largest acceleration", lead="at", unit="m", step=0.05),
             ),
-            *_row("to", Choice("towards", "What it draws to", choices=GOALS)),
-            *_around("The anchor it draws to", lambda force: force.towards is Towards.ANCHOR),
+            *_row("to", Choice("towards", "Target of the attraction", choices=GOALS)),
+            *_around("Anchor of the attraction", lambda force: force.towards is Towards.ANCHOR),
         ),
     ),
     Lift: (
         "drives off what bore it",
-        _row("lift", Number("strength", "Along the normal of where it was born; below zero inward", unit="m/s²")),
+        _row("lift", Number("strength", "Acceleration along the normal at birth; negative is inward", unit="m/s²")),
     ),
     Hold: (
         "keeps near an anchor",
         (
             *_row(
                 "within",
-                Number("radius", "How far from the anchor it may go", unit="m", step=0.05),
-                Number("strength", "Pull back from a quarter of the radius beyond", lead="by", unit="m/s²", step=1),
+                Number("radius", "Largest distance from the anchor", unit="m", step=0.05),
+                Number(
+                    "strength",
+                    "Acceleration back, from a quarter of the radius beyond it",
+                    lead="by",
+                    unit="m/s²",
+                    step=1,
+                ),
             ),
-            *_around("What it stays near"),
+            *_around("Anchor that particles stay near"),
         ),
     ),
 }
@@ -213,7 +239,7 @@ class MotionEditor(QWidget):
         self._session = session
         self._layer: Layer | None = None
         column = column_of(self)
-        self._nothing = soft("No forces: particles go straight on at their own speed.")
+        self._nothing = soft("No forces: particles keep their velocity.")
         self.forces = ListForm(session, "layer", LISTED.entries, LISTED.without, spacing=10)
         self.add = ChoiceField(name="Add a force")
         offered = [(f"{kind().kind}: {words}", kind) for kind, (words, _) in FORCES.items()]

@@ -58,19 +58,19 @@ PICTURED = "layer "
 ROWS = (
     Row("name", Text("name", "Name of the effect"), width=92, undo="Rename effect"),
     Row(
-        "gives birth for",
-        Number("length", "How long a firing gives birth", unit="s", step=0.05),
-        Switch("length", text="until it is stopped", on=1.0, inverted=True),
+        "duration",
+        Number("length", "Time for which a firing emits", unit="s", step=0.05),
+        Switch("length", text="endless", on=1.0, inverted=True),
         width=92,
         undo="Effect length",
     ),
     Row(
         "",
         Tick(
-            "loop", "Each time its length is over all of it begins anew, until it is stopped", text="and then anew",
+            "loop", "Starts again by itself at the end of its duration, until it is stopped", text="loop",
             undo="Effect loop", shows=lambda effect: getattr(effect, "length", None) is not None,
         ),
-        Number("warm_up", "It begins as if it had gone on for so long", lead="warm-up", unit="s", step=0.1,
+        Number("warm_up", "Time simulated before the first frame", lead="warm-up", unit="s", step=0.1,
                undo="Effect warm-up"),
         width=92,
     ),
@@ -123,10 +123,10 @@ class EffectsSheet(Sheet):
         self._desk.engine.pictured.connect(self._take_picture, Qt.ConnectionType.QueuedConnection)
         self.masters = Form(session, "effect", "", Effect, master_rows("of the whole effect"))
         self._settle = Button(icon("arrows-in-line-vertical"), "Apply to layers")
-        self._settle.setToolTip("Change the layers by the master values, which are 1 again then")
+        self._settle.setToolTip("Writes the master values into the layers and resets them to 1")
         self._settle.clicked.connect(self.settle_masters)
         self.again = Button(icon("dice-five"), "New seed")
-        self.again.setToolTip("Have all that is left to chance in it fall otherwise")
+        self.again.setToolTip("Draws new random values for everything in the effect")
         self.again.clicked.connect(self.roll_again)
         whole, dials = Section("Whole effect"), Section("Dials")
         for part in (self.masters, self._settle, self.again):

@@ -44,7 +44,7 @@ __all__ = ["SourceEditor", "anchored"]
 
 KINDS = (
     ("the anchor itself", "point"),
-    ("a ball around the anchor", "sphere"),
+    ("a sphere around the anchor", "sphere"),
     ("a level ring around the anchor", "ring"),
     ("a box around the anchor", "box"),
     ("a cone ahead of the anchor", "cone"),
@@ -65,17 +65,17 @@ MODELS: dict[str, type[Model]] = {
     "offspring": OffspringSource,
 }
 MODES = (
-    ("its surface, even by area", Mode.SURFACE),
-    ("its edges, even by length", Mode.EDGES),
-    ("its vertices, each alike", Mode.VERTICES),
-    ("its bones, even by length", Mode.BONES),
+    ("surface, uniform by area", Mode.SURFACE),
+    ("edges, uniform by length", Mode.EDGES),
+    ("vertices, all alike", Mode.VERTICES),
+    ("bones, uniform by length", Mode.BONES),
 )
-SPACINGS = (("by chance", Spacing.RANDOM), ("evenly", Spacing.EVEN))
+SPACINGS = (("random", Spacing.RANDOM), ("even", Spacing.EVEN))
 OCCASIONS = (
-    ("its death", Occasion.DEATH),
-    ("a contact with the ground", Occasion.CONTACT),
-    ("its birth", Occasion.BIRTH),
-    ("every so far it moves", Occasion.PASSING),
+    ("death", Occasion.DEATH),
+    ("ground contact", Occasion.CONTACT),
+    ("birth", Occasion.BIRTH),
+    ("per distance moved", Occasion.PASSING),
 )
 HEADINGS = (
     ("outward", Heading.OUTWARD),
@@ -115,48 +115,62 @@ def _on_bones(source: SkinSource) -> bool:
 
 def _rides_on(source: Source) -> str:
     whole = source.riding.share >= 1
-    return "they ride for their whole life and are never let go" if whole else ""
+    return "particles stay attached for their whole lifetime" if whole else ""
 
 
-RIDING = Number("riding.share", "Share of the life spent riding", unit="%", factor=100, step=1, decimals=0)
+RIDING = Number(
+    "riding.share",
+    "Share of the lifetime for which particles stay attached",
+    unit="%",
+    factor=100,
+    step=1,
+    decimals=0,
+)
 RIDE_ROWS = (
-    Row("riding", RIDING, Tick("riding.turning", "They turn with the anchor, not only go along", text="turning")),
+    Row("attached", RIDING, Tick("riding.turning", "Attached particles rotate with the anchor", text="rotating")),
 )
 AWAY_ROWS = (
     Row(
-        "away",
+        "offset",
         *(
-            Number(f"offset.{k}", f"Metres from the anchor along its own {axis}", unit="m", step=0.01)
+            Number(f"offset.{k}", f"Offset from the anchor along its {axis} axis", unit="m", step=0.01)
             for k, axis in enumerate("xyz")
         ),
         undo="Offset from the anchor",
     ),
     Row(
-        "turned",
+        "rotation",
         *(
-            Number(f"turn.{k}", f"Turned about the anchor's own {axis}", unit="°", step=5, decimals=1)
+            Number(f"turn.{k}", f"Rotation about the anchor's {axis} axis", unit="°", step=5, decimals=1)
             for k, axis in enumerate("xyz")
         ),
-        undo="Turn from the anchor",
+        undo="Rotation from the anchor",
     ),
 )
 RADIUS = Row("radius", Number("radius", "Radius", unit="m", step=0.01))
 AIM_ROWS = (
     Row(
         "heading",
-        Choice("aim.heading", "Which way they set out", choices=HEADINGS),
-        Choice("aim.frame", "Whose axes", choices=FRAMES, shows=_by_axes),
+        Choice("aim.heading", "Initial direction", choices=HEADINGS),
+        Choice("aim.frame", "Frame of the axes", choices=FRAMES, shows=_by_axes),
     ),
     *(_axis(k, name) for k, name in enumerate("xyz")),
     Row(
         "spread",
-        Number("aim.spread", "How far they may stray from it", unit="°", step=1, decimals=1, shows=_by_heading),
+        Number(
+            "aim.spread",
+            "Half angle of the cone around the direction",
+            unit="°",
+            step=1,
+            decimals=1,
+            shows=_by_heading,
+        ),
     ),
     Row(
-        "keep",
+        "inherited",
         Number(
             "riding.keep",
-            "Share of the source's own speed kept",
+            "Share of the source's velocity that particles inherit",
             unit="%",
             factor=100,
             step=5,
@@ -169,7 +183,7 @@ ROWS: dict[str, tuple[Row, ...]] = {
     "point": (*RIDE_ROWS, *AIM_ROWS),
     "sphere": (
         RADIUS,
-        Row("shell", Number("shell", "0 fills the ball, 1 keeps to its surface", step=0.05)),
+        Row("hollow", Number("shell", "0 fills the sphere, 1 uses its surface only", step=0.05)),
         *RIDE_ROWS,
         *AIM_ROWS,
     ),
@@ -188,16 +202,18 @@ ROWS: dict[str, tuple[Row, ...]] = {
         *AIM_ROWS,
     ),
     "cone": (
-        Row("length", Number("length", "How far it reaches; at 0 all are born at its tip", unit="m", step=0.05)),
-        Row("angle", Number("angle", "How far it opens to either side", unit="°", step=1, decimals=1)),
+        Row(
+            "length", Number("length", "Length of the cone; at 0 all particles start at its tip", unit="m", step=0.05)
+        ),
+        Row("angle", Number("angle", "Half angle of the cone", unit="°", step=1, decimals=1)),
         *RIDE_ROWS,
         *AIM_ROWS,
     ),
     "picture": (
         Row(
             "picture",
-            Choice("texture", "Births are where it is bright", choices=textures_or("even all over")),
-            Tick("invert", "Births are where it is dark", text="dark"),
+            Choice("texture", "Texture whose bright areas emit", choices=textures_or("even all over")),
+            Tick("invert", "Dark areas emit instead", text="inverted"),
         ),
         *(
             Row(side, Number(f"size.{axis}", f"How {side} the picture is", unit="m", step=0.05))
@@ -207,8 +223,8 @@ ROWS: dict[str, tuple[Row, ...]] = {
         *AIM_ROWS,
     ),
     "line": (
-        Row("to", Choice("to", "The anchor it ends at", choices=anchors_or("no anchor yet"))),
-        Row("thickness", Number("thickness", "How far from the line births lie", unit="cm", factor=100, step=0.5)),
+        Row("to", Choice("to", "Anchor at the end of the line", choices=anchors_or("no anchor yet"))),
+        Row("thickness", Number("thickness", "Largest distance from the line", unit="cm", factor=100, step=0.5)),
         *RIDE_ROWS,
         *AIM_ROWS,
     ),
@@ -216,14 +232,14 @@ ROWS: dict[str, tuple[Row, ...]] = {
         Row("lift", Number("lift", "Distance from the skin", unit="cm", factor=100, step=0.5)),
         Row(
             "radius",
-            Number("radius", "Births lie within this of the bone", unit="cm", factor=100, step=0.5, shows=_on_bones),
+            Number("radius", "Largest distance from the bone", unit="cm", factor=100, step=0.5, shows=_on_bones),
         ),
-        Row("riding", RIDING),
+        Row("attached", RIDING),
         *AIM_ROWS,
     ),
     "offspring": (
-        Row("of", Choice("layer", "Whose particles they are born of", choices=siblings), undo="Parent layer"),
-        Row("at", Choice("occasion", "What has to happen to one", choices=OCCASIONS), undo="Occasion"),
+        Row("of", Choice("layer", "Parent layer", choices=siblings), undo="Parent layer"),
+        Row("at", Choice("occasion", "Moment of the parent at which it emits", choices=OCCASIONS), undo="Occasion"),
         Row(
             "every",
             Number(
@@ -232,26 +248,34 @@ ROWS: dict[str, tuple[Row, ...]] = {
         ),
         Row(
             "births",
-            Number("count", "Births each time", step=1),
-            Switch("most", "Let the count differ each time", text="up to", on=8, stretch=0),
-            Number("most", "The most births each time", step=1),
+            Number("count", "Particles per moment", step=1),
+            Switch("most", "Varies the count by chance", text="up to", on=8, stretch=0),
+            Number("most", "Largest number of particles per moment", step=1),
             undo="Births",
         ),
-        Row("chance", Number("chance", "How likely it is each time", unit="%", factor=100, step=5, decimals=0)),
+        Row("chance", Number("chance", "Probability per moment", unit="%", factor=100, step=5, decimals=0)),
         Row(
             "takes",
-            Number("tint", "How much of its colour they take", lead="tint", unit="%", factor=100, step=5, decimals=0),
-            Tick("grown", "Whether they are as much larger or smaller as it is", text="size"),
+            Number(
+                "tint",
+                "Share of the parent's colour that is inherited",
+                lead="tint",
+                unit="%",
+                factor=100,
+                step=5,
+                decimals=0,
+            ),
+            Tick("grown", "Scales by the parent's size", text="size"),
             undo="What is taken along",
         ),
         *AIM_ROWS,
     ),
 }
-MODE_ROWS = (Row("", Choice("mode", "What on the character gives birth", choices=MODES), undo="Born on"),)
+MODE_ROWS = (Row("", Choice("mode", "What on the character emits", choices=MODES), undo="Emit from"),)
 SKIN_ROWS = (
     Row(
         "places",
-        Choice("spacing", "How places are chosen", choices=SPACINGS, undo="Spacing"),
+        Choice("spacing", "Distribution of the birth positions", choices=SPACINGS, undo="Spacing"),
         Number(
             "pieces", "Places set out; births take one after another", unit="places", step=10, late=True,
             shows=lambda source: source.spacing is Spacing.EVEN,
@@ -297,9 +321,9 @@ class SourceEditor(QWidget):
         self.parts = Form(session, "layer", "source", SkinSource, PART_ROWS)
         self.filters, self.table = Filters(session), JointTable(session)
         self._parts_hint = soft("parts: none ticked means all of them")
-        self.density = Button(icon("chart-bar"), "Show how births fall")
+        self.density = Button(icon("chart-bar"), "Show birth density")
         self.density.setCheckable(True)
-        self.density.setToolTip("Colours the skin by how dense births are, and counts test births below")
+        self.density.setToolTip("Colours the skin by birth density and counts test births below")
         self.density.toggled.connect(self._density_toggled)
         self.chart = BirthsChart()
         self.chart.hide()
@@ -311,7 +335,7 @@ class SourceEditor(QWidget):
         column.addWidget(self.mode)
         column.addLayout(self._side())
         self.away = Form(session, "layer", "source", PointSource, AWAY_ROWS)
-        self.move_it = Button(icon("arrows-out-cardinal"), "Move it in the picture")
+        self.move_it = Button(icon("arrows-out-cardinal"), "Edit in the viewport")
         self.move_it.setCheckable(True)
         self.move_it.setToolTip(
             "Drag an arrow or the middle to move it, a ring to turn it; Ctrl snaps to 1 cm and 15°"

@@ -55,7 +55,7 @@ def _clips(role: str) -> object:
 ROLE_ROWS = tuple(
     Row(
         role,
-        Choice(role, f"The clip that is played to {role}", choices=_clips(role)),
+        Choice(role, f"Clip for the role {role}", choices=_clips(role)),
         width=92,
         undo=f"Clip to {role}",
     )
@@ -63,18 +63,18 @@ ROLE_ROWS = tuple(
 )
 HANDLING_ROWS = (
     Row(
-        "turns by",
-        Number("turning", "How quickly it turns at most; slower while it runs", unit="°/s", step=10, decimals=0),
+        "turn rate",
+        Number("turning", "Largest turn rate; slower while running", unit="°/s", step=10, decimals=0),
         width=92,
     ),
     Row(
-        "gets going by",
-        Number("quickening", "How many metres a second it gains in one", unit="m/s²", step=0.5, decimals=1),
+        "acceleration",
+        Number("quickening", "Acceleration from rest", unit="m/s²", step=0.5, decimals=1),
         width=92,
     ),
 )
 STAGE_ROWS = (
-    Row("ground", Choice("ground", "What the stage is of where nothing lies on it", choices=grounds), width=92),
+    Row("ground", Choice("ground", "Ground of the stage", choices=grounds), width=92),
     Row(
         "background",
         Colour("sky.top", "Colour of the sky overhead"),
@@ -149,13 +149,13 @@ PIECE_ROWS = (
     ),
     Row(
         "turn",
-        Number("turn", "How it is turned", unit="°", step=5, decimals=1),
+        Number("turn", "Rotation about the vertical axis", unit="°", step=5, decimals=1),
         width=92,
         undo="Turn piece of ground",
     ),
     Row(
         "height",
-        Number("height", "How high its top is; 0 is a patch", unit="m", step=0.05),
+        Number("height", "Height of its top; 0 is a patch", unit="m", step=0.05),
         width=92,
         undo="Height of ground",
     ),
@@ -172,14 +172,14 @@ SIGNALS = Tupled(
         Row("name", Text("name", "Name of the signal"), width=92, undo="Rename signal"),
         Row(
             "from",
-            Number("low", "Its lowest", step=0.1),
-            Number("high", "Its highest", lead="to", step=0.1),
+            Number("low", "Lowest value", step=0.1),
+            Number("high", "Highest value", lead="to", step=0.1),
             width=92,
             undo="Range of the signal",
         ),
         Row(
             "begins at",
-            Number("value", "What it is until a hand or a game says otherwise", step=0.1),
+            Number("value", "Value until a hand or a game sets another", step=0.1),
             width=92,
             undo="Signal's beginning",
         ),

@@ -21,11 +21,19 @@ def master_rows(where: str, lead: str = "") -> tuple[Row, ...]:
     return (
         Row(
             f"{lead}size",
-            number("size", "Places, speeds, distances and sizes, all together,"),
+            number("size", "Scale of positions, speeds, distances and sizes"),
             width=WIDE, undo="Master size",
         ),
-        Row(f"{lead}tempo", number("tempo", "All times: twice as quick at 2,"), width=WIDE, undo="Master tempo"),
-        Row(f"{lead}amount", number("amount", "How many are born,"), width=WIDE, undo="Master amount"),
+        Row(
+            f"{lead}time scale",
+            number("tempo", "Speed of time, twice as fast at 2,"),
+            width=WIDE, undo="Master time scale",
+        ),
+        Row(
+            f"{lead}emission",
+            number("amount", "Scale of the number of particles"),
+            width=WIDE, undo="Master emission",
+        ),
         Row(
             f"{lead}opacity, tint",
             number("opacity", "Opacity", "%", 100, 1),

@@ -90,7 +90,7 @@ FILM_BLEND = Row(
 """For films, which do not darken."""
 SOFT_EDGE = Row(
     "soft edge",
-    Number("soft", "Fades this far before solid things", unit="cm", factor=100, step=0.5, decimals=1),
+    Number("soft", "Distance over which it fades before solid surfaces", unit="cm", factor=100, step=0.5, decimals=1),
 )
 FULL = Curve.through((0, 1), (1, 1))
 WHITE = Gradient.through((0, (1, 1, 1)), (1, (1, 1, 1)))
@@ -104,9 +104,9 @@ def percent(path: str, words: str, lead: str = "", step: float = 5) -> Number:
 def film_row() -> Row:
     """Return the row of what is seen of a film, face on and from the side."""
     return Row(
-        "film",
-        percent("fill", "How much of it is seen face on; its rim is always seen"),
-        Number("rim", "How narrow the bright rim is", lead="rim", step=0.25, decimals=2),
+        "front",
+        percent("fill", "Opacity of faces turned to the camera; the rim is always visible"),
+        Number("rim", "Sharpness of the bright rim", lead="rim", step=0.25, decimals=2),
     )
 
 
@@ -114,8 +114,8 @@ LIT = Row(
     "",
     Tick(
         "lit",
-        "For smoke and dust, which do not shine by themselves",
-        text="dimmed like things that do not shine",
+        "Lit by the stage, for smoke and dust that do not glow",
+        text="lit by the stage",
         undo="Lit",
     ),
 )

@@ -18,13 +18,13 @@ FIGURES = (
     ("a capsule", Figure.CAPSULE),
     ("the character's skin", Figure.SKIN),
 )
-SIDES = (("both sides", Side.BOTH), ("its front", Side.FRONT), ("its back", Side.BACK))
+SIDES = (("both sides", Side.BOTH), ("front", Side.FRONT), ("back", Side.BACK))
 SHOWS = (
-    ("all of it", Ingredient.ALL),
-    ("only the first field", Ingredient.FIRST),
-    ("only the second field", Ingredient.SECOND),
-    ("only what keeps it to its height", Ingredient.MASK),
-    ("only the rim", Ingredient.RIM),
+    ("everything", Ingredient.ALL),
+    ("first field", Ingredient.FIRST),
+    ("second field", Ingredient.SECOND),
+    ("height fade", Ingredient.MASK),
+    ("rim", Ingredient.RIM),
 )
 
 
@@ -33,7 +33,7 @@ def _stands(look: Any) -> bool:
 
 
 def _calm(look: Any) -> str:
-    return "" if look.swell else "it does not swell"
+    return "" if look.swell else "displacement is 0"
 
 
 def _cm(path: str, words: str, lead: str = "", step: float = 1, **more: Any) -> Number:
@@ -46,69 +46,69 @@ def _field(name: str, label: str) -> tuple[Row, ...]:
         return "on skin a picture lies as the skin's own does" if pictured else ""
 
     drift = (
-        Number(f"{name}.drift.{k}", f"How quickly it moves along {axis}, in m/s", lead=axis, step=0.05, decimals=2)
+        Number(f"{name}.drift.{k}", f"Drift along {axis} in m/s", lead=axis, step=0.05, decimals=2)
         for k, axis in enumerate("xyz")
     )
     return (
         Row(
             label,
-            Choice(f"{name}.texture", "What it is made of", choices=textures_or("noise")),
-            percent(f"{name}.amount", "How much it takes away"),
-            _cm(f"{name}.scale", "How large its blotches are, or a picture's tiles", idle=laid),
+            Choice(f"{name}.texture", "Texture or noise of the field", choices=textures_or("noise")),
+            percent(f"{name}.amount", "Opacity removed by the field"),
+            _cm(f"{name}.scale", "Size of the noise cells, or of the texture's tiles", idle=laid),
             undo=label.capitalize(),
         ),
-        Row("moves", *drift, undo=label.capitalize()),
+        Row("drift", *drift, undo=label.capitalize()),
     )
 
 
 ROWS = (
     Row(
-        "around",
-        Choice("figure", "What it is shaped like", choices=FIGURES, undo="Figure"),
-        Number(
-            "tall", "How many times as high as wide", unit="×", step=0.1, decimals=2, shows=_stands, undo="Height"
-        ),
+        "shape",
+        Choice("figure", "Shape of the shell", choices=FIGURES, undo="Figure"),
+        Number("tall", "Height relative to width", unit="×", step=0.1, decimals=2, shows=_stands, undo="Height"),
     ),
-    Row("seen", Choice("side", "Which of its sides are seen", choices=SIDES, undo="Side")),
+    Row("sides", Choice("side", "Visible sides", choices=SIDES, undo="Side")),
     FILM_BLEND,
     film_row(),
     *_field("first", "first"),
     *_field("second", "second"),
     Row(
         "pattern",
-        _cm("warp", "By how much the second field distorts the first", "warp"),
-        Number("contrast", "How hard its pattern is", lead="hard", step=0.25, decimals=2),
+        _cm("warp", "Distortion of the first field by the second", "warp"),
+        Number("contrast", "Contrast of the pattern", lead="contrast", step=0.25, decimals=2),
     ),
     Row(
-        "comes",
-        percent("low.0", "Below this share of its height there is nothing", "from"),
-        percent("low.1", "Above this share all of it is there", "to"),
-        undo="Comes",
+        "fade in",
+        percent("low.0", "Share of its height below which it is invisible", "from"),
+        percent("low.1", "Share of its height above which it is fully visible", "to"),
+        undo="Fade-in height",
     ),
     Row(
-        "goes",
-        percent("high.0", "Below this share of its height all of it is there", "from"),
-        percent("high.1", "Above this share there is nothing", "to"),
-        undo="Goes",
+        "fade out",
+        percent("high.0", "Share of its height below which it is fully visible", "from"),
+        percent("high.1", "Share of its height above which it is invisible", "to"),
+        undo="Fade-out height",
+    ),
+    Row("mask", Choice("mask", "Texture that shows the shell where it is bright", choices=textures_or("nothing"))),
+    Row(
+        "displaced",
+        _cm("swell", "Displacement along the normal where the first field is strong", step=0.5),
+        replace(percent("calm", "Share of its height below which displacement fades", "above"), idle=_calm),
     ),
     Row(
-        "masked", Choice("mask", "The picture that keeps it to where that is bright", choices=textures_or("nothing"))
+        "refraction",
+        _cm("bend", "Shift of what is seen through it", step=0.5),
+        Switch("bands", "Colours the shell by its strength", text="colour scale", on=WHITE, undo="Colour scale"),
     ),
     Row(
-        "swells",
-        _cm("swell", "How far it swells where the first field is strong", step=0.5),
-        replace(percent("calm", "The share of its height below which it keeps calmer", "calm"), idle=_calm),
+        "",
+        Colours("bands", "Colour scale over its strength", shows=lambda look: look.bands is not None),
+        undo="Colour scale",
     ),
-    Row(
-        "bends",
-        _cm("bend", "By how much it shifts what is seen through it", step=0.5),
-        Switch("bands", "Colour it by its strength", text="bands", on=WHITE, undo="Bands"),
-    ),
-    Row("", Colours("bands", "Colours by its strength", shows=lambda look: look.bands is not None), undo="Bands"),
     SOFT_EDGE,
     Row(
-        "shows",
-        Choice("shows", "What of it is shown", choices=SHOWS, undo="Shown"),
-        Tick("frozen", "Hold its fields still", text="held", undo="Held"),
+        "preview",
+        Choice("shows", "Ingredient of the shell that is shown", choices=SHOWS, undo="Shown"),
+        Tick("frozen", "Freezes the fields", text="frozen", undo="Frozen"),
     ),
 )

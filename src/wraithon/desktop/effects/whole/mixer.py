@@ -135,7 +135,7 @@ class Mixer(OwnKeys, ShowsFocus, QWidget):
 
     def _words(self, layer: Layer) -> str:
         span = lasting_of(layer, self._effect.length if self._effect else None)
-        until = "until it is stopped" if span.endless else f"until {span.end:.2f} s"
+        until = "endless" if span.endless else f"until {span.end:.2f} s"
         words = [
             f"{layer.name}: born from {span.start:.2f} s {until}; each lives {layer.lifetime.ends[1]:g} s at most"
         ]
