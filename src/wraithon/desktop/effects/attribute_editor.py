@@ -162,12 +162,12 @@ class AttributeEditor(QWidget):
         self._layout.setSpacing(5)
         self._bar = RangeBar()
         self._bar.edited.connect(self._bar_edited)
-        self._low = NumberField(name="Lowest at birth")
-        self._high = NumberField(name="Highest at birth")
+        self._low = NumberField(name="Lowest value at birth")
+        self._high = NumberField(name="Highest value at birth")
         self._low.edited.connect(lambda v, final: self._ends_edited(v, None, final))
         self._high.edited.connect(lambda v, final: self._ends_edited(None, v, final))
         self._fields: dict[str, tuple[NumberField, NumberField]] = {}
-        self._mode = ChoiceField(name="How the course meets the value at birth")
+        self._mode = ChoiceField(name="How the curve is combined with the value at birth")
         self._mode.edited.connect(self._mode_chosen)
         self._curve = CurveEditor()
         self._curve.edited.connect(lambda c, final: self._change(final, life=c))
@@ -176,8 +176,8 @@ class AttributeEditor(QWidget):
         self._curve.plot.said.connect(self.said)
         self._gradient.strip.said.connect(self.said)
         self._swatches = [
-            Swatch("One end of the colours at birth"),
-            Swatch("The other end of the colours at birth"),
+            Swatch("First colour of the range at birth"),
+            Swatch("Last colour of the range at birth"),
         ]
         for k, swatch in enumerate(self._swatches):
             swatch.clicked.connect(lambda k=k: self._swatch_clicked(k))
@@ -189,7 +189,7 @@ class AttributeEditor(QWidget):
             low=0,
             high=100,
             step=5,
-            name="How much it takes of the colour of the skin it is born on, or of the ground below",
+            name="Share of the colour of the skin, or of the ground, at the place of birth",
         )
         self.beneath.edited.connect(lambda share, final: self._change(final, beneath=round(share / 100, 4)))
         self.more = AttributeMore()
@@ -212,8 +212,8 @@ class AttributeEditor(QWidget):
         self._number_row.addWidget(dash)
         self._number_row.addWidget(self._high)
         self._tints = labelled("at birth", *self._swatches, width=70)
-        self._beneath_row = labelled("beneath", self.beneath, width=70)
-        self._life_row = labelled("through life", self._mode, width=70)
+        self._beneath_row = labelled("surface", self.beneath, width=70)
+        self._life_row = labelled("curve", self._mode, width=70)
         for widget in (
             self._numbers,
             self._bar,
@@ -362,7 +362,7 @@ def _same_drawn(attribute: Attribute, mode: object) -> Curve:
 
 def _mode_sentence(mode: LifeMode) -> str:
     return {
-        LifeMode.SCALE: "× scale: birth times the course",
-        LifeMode.ADD: "+ add: birth plus the course",
-        LifeMode.REPLACE: "= replace: the course alone",
+        LifeMode.SCALE: "× scale: birth times the curve",
+        LifeMode.ADD: "+ add: birth plus the curve",
+        LifeMode.REPLACE: "= replace: the curve alone",
     }[mode]

@@ -20,8 +20,8 @@ MOST = 16
 DRAWN = frozenset({"size", "stretch", "intensity", "opacity", "turn"})
 """What is worked out when it is drawn, and may wobble and run over the speed."""
 ONE = re.compile(r"([-+]?[\d.]+(?:[eE][-+]?\d+)?)\s*(?:[x×*]\s*([\d.]+))?")
-BYS = (("by chance", By.CHANCE), ("by distance to", By.DISTANCE))
-OVERS = (("over its age", Over.AGE), ("over its speed, up to", Over.SPEED))
+BYS = (("random", By.CHANCE), ("distance, up to", By.DISTANCE))
+OVERS = (("age", Over.AGE), ("speed, up to", Over.SPEED))
 
 
 def words_for(choices: tuple[Choice, ...], factor: float) -> str:
@@ -65,29 +65,31 @@ class AttributeMore(QWidget):
         self.setObjectName("raised")
         self._name, self._attribute = "size", Attribute()
         column = column_of(self)
-        self.by = ChoiceField(BYS, "What the value at birth hangs on: chance, or how far from the anchor")
+        self.by = ChoiceField(BYS, "What the value at birth is chosen by: random, or distance from the anchor")
         self.by.edited.connect(lambda by, final: self.edited.emit({"by": by}, final))
         far = bounds_at(Attribute, "far")
-        self.far = NumberField("m", low=far.low, high=far.high, step=0.1, name="How far away it is highest")
+        self.far = NumberField("m", low=far.low, high=far.high, step=0.1, name="Distance of the highest value")
         self.far.edited.connect(lambda far, final: self.edited.emit({"far": far}, final))
-        words = "Values to choose one of at birth, each with its weight, as in 2, 5 ×3; empty for the range"
+        words = "Weighted choices at birth, as in 2, 5 ×3; empty uses the range"
         self.choices = TextField(words, may_be_empty=True)
         self.choices.setToolTip(words)
-        self.choices.setPlaceholderText("2, 5 ×3: instead of the range")
+        self.choices.setPlaceholderText("2, 5 ×3: replaces the range")
         self.choices.edited.connect(self._choices_typed)
-        self.over = ChoiceField(OVERS, "What its course runs over")
+        self.over = ChoiceField(OVERS, "Input of the curve")
         self.over.edited.connect(lambda over, final: self.edited.emit({"over": over}, final))
         bounds = bounds_at(Attribute, "top")
-        self.top = NumberField("m/s", low=bounds.low, high=bounds.high, step=0.5, name="The speed its course ends at")
+        self.top = NumberField(
+            "m/s", low=bounds.low, high=bounds.high, step=0.5, name="Speed at the end of the curve"
+        )
         self.top.edited.connect(lambda top, final: self.edited.emit({"top": top}, final))
-        self.wobble = NumberField(name="By how much it comes and goes")
+        self.wobble = NumberField(name="Amplitude of the wobble")
         self.wobble.edited.connect(self._wobbled)
-        self.pace = NumberField("/s", low=0, high=60, step=0.25, name="How often it comes and goes")
+        self.pace = NumberField("/s", low=0, high=60, step=0.25, name="Frequency of the wobble")
         self.pace.edited.connect(lambda pace, final: self._change_wobble(final, pace=pace))
-        self._over_row = labelled("runs", self.over, self.top, width=LABEL)
+        self._over_row = labelled("over", self.over, self.top, width=LABEL)
         self._wobble_row = labelled("wobble", self.wobble, self.pace, width=LABEL)
-        column.addWidget(labelled("drawn", self.by, self.far, width=LABEL))
-        for row in (labelled("or one of", self.choices, width=LABEL), self._over_row, self._wobble_row):
+        column.addWidget(labelled("chosen by", self.by, self.far, width=LABEL))
+        for row in (labelled("choices", self.choices, width=LABEL), self._over_row, self._wobble_row):
             column.addWidget(row)
 
     def show_attribute(self, name: str, attribute: Attribute) -> None:
@@ -106,14 +108,14 @@ class AttributeMore(QWidget):
         self.wobble.set_measure("°" if angle else "%", 1 if angle else 5, 1, 0, 1e6 if angle else 1e4)
         self.wobble.set_value(round(attribute.wobble.size * (1 if angle else 100), 4))
         self.pace.set_value(attribute.wobble.pace)
-        self.pace.set_idle("" if attribute.wobble.size else "it does not wobble")
+        self.pace.set_idle("" if attribute.wobble.size else "the wobble is 0")
 
     def _choices_typed(self, words: str, final: bool) -> None:
         factor = unit_of(self._name).factor
         found = choices_in(words, factor)
         if found is None:
             self.choices.set_value(words_for(self._attribute.choices, factor))
-            self.said.emit("Values to choose from are numbers with commas between them, and weights as in 5 ×3")
+            self.said.emit("Choices are numbers separated by commas, with weights as in 5 ×3")
         elif found != self._attribute.choices:
             self.edited.emit({"choices": found}, final)
 

@@ -48,9 +48,9 @@ ROWS = (
     Row(
         "",
         Switch("course", "Varies the rate over its duration by a curve", text="curve over its duration", on=SWELLS),
-        undo="Rate course",
+        undo="Rate curve",
     ),
-    Row("", Course("course", "Rate over its duration", shows=_has_course), undo="Rate course"),
+    Row("", Course("course", "Rate over its duration", shows=_has_course), undo="Rate curve"),
     Row(
         "repeat",
         Switch("loop", "Starts the whole emission again", text="every", on=1.0, undo="Loop", stretch=0),

@@ -60,7 +60,8 @@ def _anchors(session: Session) -> list[tuple[str, object]]:
 
 AFTER = Row("after", Number("after", "Seconds after the moment", unit="s", step=0.01), width=WIDE, undo="Action")
 SCALED = (
-    ("amount", "amount"), ("size", "size"), ("tempo", "tempo"), ("opacity", "opacity"), ("brightness", "brightness"),
+    ("amount", "amount"), ("size", "size"), ("time scale", "tempo"), ("opacity", "opacity"),
+    ("brightness", "brightness"),
 )  # fmt: skip
 
 
@@ -162,7 +163,7 @@ class _Way(Course):
         return editor
 
 
-_WAY = Row("", _Way("course", "How much of the way it has come, over the time", limits=(-1.0, 2.0)), undo="Course")
+_WAY = Row("", _Way("course", "Progress over the duration", limits=(-1.0, 2.0)), undo="Curve")
 ACTION_ROWS: dict[type, Callable[..., tuple[Row, ...]]] = {
     StartEffect: _start_rows,
     StopEffect: lambda _action: (
@@ -173,56 +174,56 @@ ACTION_ROWS: dict[type, Callable[..., tuple[Row, ...]]] = {
         AFTER,
     ),
     PlayClip: lambda _action: (
-        Row("play", Choice("clip", "Clip that is played once", choices=lambda session: [
+        Row("play", Choice("clip", "Clip to play once", choices=lambda session: [
             ("choose a clip", ""), *clip_names(session)]), width=WIDE, undo="Action"),
         AFTER,
     ),
     Dissolving: lambda _action: (
-        Row("dissolve to", Number("to", "Share that is gone in the end", unit="%", factor=100, step=5, decimals=0),
-            Number("seconds", "How long that takes", lead="in", unit="s", step=0.05), width=WIDE, undo="Action"),
+        Row("dissolve to", Number("to", "Share that is gone at the end", unit="%", factor=100, step=5, decimals=0),
+            Number("seconds", "Duration", lead="in", unit="s", step=0.05), width=WIDE, undo="Action"),
         _WAY, AFTER,
     ),
     Hide: lambda _action: (
-        Row("character", Choice("hidden", "Whether it is taken away or comes back", choices=(
-            ("is taken away", True), ("is there again", False))), width=WIDE, undo="Action"),
+        Row("character", Choice("hidden", "Takes the character away or shows it again", choices=(
+            ("take away", True), ("show again", False))), width=WIDE, undo="Action"),
         AFTER,
     ),
     HoldStill: lambda _action: (
-        Row("hold still", Number("seconds", "How long", unit="s", step=0.01), width=WIDE, undo="Action"), AFTER,
+        Row("hold still", Number("seconds", "Duration", unit="s", step=0.01), width=WIDE, undo="Action"), AFTER,
     ),
     Shake: lambda _action: (
-        Row("shake by", Number("degrees", "How far the camera turns at most; strength scales it", unit="°", step=0.1),
-            Number("seconds", "How long it takes to die down", lead="for", unit="s", step=0.05), width=WIDE,
+        Row("shake by", Number("degrees", "Largest rotation of the camera; scaled by strength", unit="°", step=0.1),
+            Number("seconds", "Time over which it decays", lead="for", unit="s", step=0.05), width=WIDE,
             undo="Action"),
         AFTER,
     ),
     ColourShift: lambda _action: (
-        Row("colour", Colour("colour", "What the picture's light is multiplied by"),
-            Number("seconds", "How long it takes to wear off", lead="for", unit="s", step=0.05), width=WIDE,
+        Row("colour", Colour("colour", "Colour that multiplies the picture's light"),
+            Number("seconds", "Time over which it fades", lead="for", unit="s", step=0.05), width=WIDE,
             undo="Action"),
         AFTER,
     ),
     SlowMotion: lambda _action: (
-        Row("speed", Number("tempo", "How fast the show goes", unit="%", factor=100, step=5, decimals=0),
-            Number("seconds", "For how long, in the show's own time", lead="for", unit="s", step=0.05), width=WIDE,
+        Row("speed", Number("tempo", "Speed of the show", unit="%", factor=100, step=5, decimals=0),
+            Number("seconds", "Duration in show time", lead="for", unit="s", step=0.05), width=WIDE,
             undo="Action"),
         AFTER,
     ),
     SetSignal: lambda _action: (
-        Row("set", Choice("signal", "Signal that is given a value", choices=given_signals),
+        Row("set", Choice("signal", "Signal to set", choices=given_signals),
             Number("value", "The value", lead="to", step=0.1), width=WIDE, undo="Action"),
         AFTER,
     ),
     RampSignal: lambda _action: (
-        Row("bring", Choice("signal", "Signal or dial that goes there", choices=given_signals), width=WIDE,
+        Row("bring", Choice("signal", "Signal or dial to change", choices=given_signals), width=WIDE,
             undo="Action"),
-        Row("to", Number("to", "The value it comes to", step=0.1),
-            Number("seconds", "How long that takes", lead="in", unit="s", step=0.05), width=WIDE, undo="Action"),
+        Row("to", Number("to", "Final value", step=0.1),
+            Number("seconds", "Duration", lead="in", unit="s", step=0.05), width=WIDE, undo="Action"),
         _WAY, AFTER,
     ),
     PlaySound: lambda _action: (
-        Row("play", Choice("sound", "Sound that is heard", choices=sounds_or("choose a sound")),
-            Number("volume", "How loud; strength scales it", unit="%", factor=100, step=5, decimals=0), width=WIDE,
+        Row("play", Choice("sound", "Sound to play", choices=sounds_or("choose a sound")),
+            Number("volume", "Volume; scaled by strength", unit="%", factor=100, step=5, decimals=0), width=WIDE,
             undo="Action"),
         AFTER,
     ),
