@@ -52,7 +52,7 @@ def handed(monkeypatch, demo, module, name, layer, *, seconds=1.2, live=False):
         return kernel(*arguments)
 
     effect = Effect(id="e", length=None, layers=(layer,))
-    player = Player(demo.project.but(effects=(effect,), triggers=()), demo.characters)
+    player = Player(demo.project.evolve(effects=(effect,), triggers=()), demo.characters)
     player.show.start(player.show.compiled.effects["e"], None, 0.0)
     for _ in range(round(seconds * 60)):
         player.show.advance()

@@ -170,7 +170,7 @@ def test_a_whole_step_with_100_000_riders(benchmark, ratio):
 def test_even_spacing(benchmark, pieces):
     character = body(*sphere())
     source = SkinSource(spacing=Spacing.EVEN, pieces=pieces)
-    sampler = sampler_of(character, source.but(spacing=Spacing.RANDOM))
+    sampler = sampler_of(character, source.evolve(spacing=Spacing.RANDOM))
     benchmark.pedantic(lambda: spaced_evenly(character, sampler, source, 1), rounds=5 if pieces < 5000 else 2)
 
 

@@ -34,6 +34,9 @@ try:
 except ImportError:
     from wraithon.picture.renderer import Renderer
 demo = load(DEMO_FOLDER)
+if not hasattr(demo.project, "but"):  # what earlier trees call it
+    from wraithon.project.base import Model
+    Model.but = Model.evolve
 def sprites(project):  # what both trees can draw
     def kept(effect):
         return effect.but(layers=tuple(layer for layer in effect.layers if type(layer.look).__name__ == "SpriteLook"))

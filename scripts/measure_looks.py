@@ -79,7 +79,9 @@ def _crowds() -> dict[str, Layer]:
 
 def _project(demo: Project, layer: Layer) -> Project:
     effect = Effect(id="crowd", name="crowd", length=None, layers=(layer,))
-    return demo.but(effects=(effect,), triggers=(Trigger(when=AtStart(), response=(StartEffect(effect="crowd"),)),))
+    return demo.evolve(
+        effects=(effect,), triggers=(Trigger(when=AtStart(), response=(StartEffect(effect="crowd"),)),)
+    )
 
 
 def main() -> None:

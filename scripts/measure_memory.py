@@ -55,7 +55,7 @@ def main() -> None:
         layers = (crowd(counts[0], glow), crowd(counts[1], past))
         start = Trigger(when=AtStart(), response=(StartEffect(effect="crowd"),))
         effect = Effect(id="crowd", length=None, layers=layers)
-        player = Player(demo.project.but(effects=(effect,), triggers=(start,)), demo.characters)
+        player = Player(demo.project.evolve(effects=(effect,), triggers=(start,)), demo.characters)
         renderer = RasterRenderer(TextureShelf(DEMO_FOLDER).read)
         for step in range(int(SECONDS * 60)):
             player.step()

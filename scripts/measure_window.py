@@ -77,7 +77,7 @@ class Watch(QObject):
         """Edit the project and note when a picture shows it."""
         self._exposure = round(self._exposure + 0.01, 4)
         self._edited = time.perf_counter()
-        self.window.session.edit("exposure", lambda p: p.but(exposure=self._exposure))
+        self.window.session.edit("exposure", lambda p: p.evolve(exposure=self._exposure))
 
 
 def _processor_time() -> tuple[int, int]:

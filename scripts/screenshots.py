@@ -207,7 +207,7 @@ def fairness(camera: Photographer, window: Window) -> None:
     source.density.setChecked(True)
     for mode in ("surface", "vertices"):
         found = session.project.layer("plume-glints")
-        changed = found[1].but(source=found[1].source.but(mode=mode))
+        changed = found[1].evolve(source=found[1].source.evolve(mode=mode))
         session.edit("Mode", lambda p, found=found, changed=changed: put_layer(p, found[0].id, changed))
         camera.settle(1.4)
         window.sheet("effects").scroll_to(source.table)

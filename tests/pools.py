@@ -59,7 +59,7 @@ def born(layer, count, sampler=None, around=None, anchors=(HOME, HOME), serial=0
 
 def free(count, layer=None, seed=2):
     """Return a pool of particles anywhere, going anywhere, that live for ever, and a program that moves them."""
-    layer = (layer or Layer()).but(emission=Emission(limit=max(count, 1)), **PLAIN)
+    layer = (layer or Layer()).evolve(emission=Emission(limit=max(count, 1)), **PLAIN)
     pool, program = born(layer, count, leads=np.zeros(count, np.float32))
     pool.columns.state[:6, :count] = np.random.default_rng(seed).normal(size=(6, count))
     pool.columns.state[k.LIFETIME, :count] = 1e6
@@ -82,6 +82,6 @@ def surroundings(character, before, now, clip="strike"):
 
 def drawn(layer, age=0.5, count=3000):
     """Return what particles of a layer look like at a share of their life."""
-    pool, program = born(layer.but(lifetime=Attribute.of(1.0), emission=Emission(limit=count)), count)
+    pool, program = born(layer.evolve(lifetime=Attribute.of(1.0), emission=Emission(limit=count)), count)
     pool.columns.state[k.AGE, :count] = age
     return drawn_of(pool, program)

@@ -220,7 +220,7 @@ def test_layers_of_two_effects_with_one_id_both_live(demo):
 def test_a_running_order_of_a_quarter_million_passes_is_as_quick_as_a_short_one(demo):
     order = tuple(Cue(clip=name, times=1000) for name in ("walk", "run") * 128)
     began = time.process_time()
-    player = Player(demo.project.but(stage=demo.project.stage.but(order=order)), demo.characters)
+    player = Player(demo.project.evolve(stage=demo.project.stage.evolve(order=order)), demo.characters)
     performance = player.show.compiled.performance
     assert time.process_time() - began < 3
     assert len(performance) == 256_000
@@ -235,9 +235,9 @@ def test_a_running_order_of_a_quarter_million_passes_is_as_quick_as_a_short_one(
 
 def test_nothing_that_happens_costs_next_to_nothing(demo):
     """Under a millisecond on an idle machine, whatever waits to happen."""
-    project = crowded(1000, 2, 4096).but(stage=Stage(order=(Cue(clip="run"),)))
+    project = crowded(1000, 2, 4096).evolve(stage=Stage(order=(Cue(clip="run"),)))
     effects = tuple(Effect(id=f"x{n}", layers=(Layer(id=f"l{n}"),)) for n in range(500))
-    player = Player(project.but(effects=effects), demo.characters)
+    player = Player(project.evolve(effects=effects), demo.characters)
     player.step()
     began = time.process_time()
     for _ in range(50):

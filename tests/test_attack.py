@@ -300,7 +300,7 @@ def rich():
     layer = Layer(id="l", emission=Emission(rate=40), lifetime=Attribute.of(0.5))
     bound = Binding(dial="heat", layer="l", path="size.birth.high", high=0.5)
     effect = Effect(
-        id="e", name="e", length=None, layers=(layer, layer.but(id="m")), dials=(dial,), bindings=(bound,)
+        id="e", name="e", length=None, layers=(layer, layer.evolve(id="m")), dials=(dial,), bindings=(bound,)
     )
     other = OnGroundKind(ground="sand", without=("m",), texture="glow.png", tint=(1.0, 0.5, 0.2))
     start = StartEffect(effect="e", turns=(Turn(dial="heat"),), scalings=(Scaling(),), grounds=(other,))
@@ -313,8 +313,8 @@ def rich():
     grounds = (OwnGround(id="sand", name="sand", picture="glow.png"),)
     pieces = (GroundPiece(id="p", kind="sand", size=(2.0, 2.0), height=0.3), GroundPiece(id="q", kind="moss"))
     demo = Project.model_validate(SOUND)
-    stage = demo.stage.but(ground="sand", grounds=grounds, pieces=pieces, sky=Sky(top=(0.1, 0.1, 0.2)))
-    return demo.but(effects=(effect,), triggers=triggers, stage=stage)
+    stage = demo.stage.evolve(ground="sand", grounds=grounds, pieces=pieces, sky=Sky(top=(0.1, 0.1, 0.2)))
+    return demo.evolve(effects=(effect,), triggers=triggers, stage=stage)
 
 
 SOUND = json.loads((DEMO_FOLDER / "project.json").read_text())

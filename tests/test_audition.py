@@ -27,7 +27,7 @@ POP = Effect(id="pop", name="pop", length=0.1, layers=(SPARK,))
 
 @pytest.fixture
 def player(demo):
-    project = demo.project.but(effects=(*demo.project.effects, POP))
+    project = demo.project.evolve(effects=(*demo.project.effects, POP))
     return Player(project, demo.characters)
 
 
@@ -106,9 +106,9 @@ def test_a_picture_holds_it_in_the_place_of_the_effects_own_firings(player, demo
 def test_an_edit_goes_on_with_what_lives_and_an_effect_that_goes_takes_it_along(player, demo):
     made = audition(player, demo)
     play(player, made, 10)
-    bigger = player.project.effect("pop").but(layers=(SPARK.but(size=Attribute.of(0.5)),))
+    bigger = player.project.effect("pop").evolve(layers=(SPARK.evolve(size=Attribute.of(0.5)),))
     effects = tuple(bigger if e.id == "pop" else e for e in player.project.effects)
-    player.adopt(player.project.but(effects=effects))
+    player.adopt(player.project.evolve(effects=effects))
     made.adopt(player, demo.characters)
     assert made.alive == 5
     assert made.show.compiled.programs["spark"].layer.size.ends == (0.5, 0.5)
@@ -127,8 +127,8 @@ def test_nothing_shows_itself_unless_it_is_wished_for(player, demo):
 
 
 def test_one_without_an_end_begins_once(player, demo):
-    endless = POP.but(id="rain", length=None, layers=(SPARK.but(id="drop", emission=Emission(rate=60)),))
-    player.adopt(player.project.but(effects=(*player.project.effects, endless)))
+    endless = POP.evolve(id="rain", length=None, layers=(SPARK.evolve(id="drop", emission=Emission(rate=60)),))
+    player.adopt(player.project.evolve(effects=(*player.project.effects, endless)))
     made = audition(player, demo, "rain")
     play(player, made, 300)
     assert made.show.counts["rain"] == 1
@@ -171,7 +171,7 @@ def heard(wishes, project):
     ],
 )
 def test_wishes_say_what_is_seen_and_never_bring_in_what_is_left_out(demo, wishes, wanted):
-    assert heard(wishes, demo.project.but(effects=(TWO,))) == wanted
+    assert heard(wishes, demo.project.evolve(effects=(TWO,))) == wanted
 
 
 def test_a_project_without_wishes_is_played_as_it_is(demo):
@@ -187,8 +187,8 @@ def test_a_project_without_wishes_is_played_as_it_is(demo):
     [
         (("part", "rain skirt"), None, SkinSource(parts=("rain skirt",)), "rain skirt"),
         (("joint", "head"), SPARK, SkinSource(joints=JointSet(names=("head",))), "head"),
-        (("", ""), SPARK.but(source=RingSource()), RingSource(), 'the same as "spark"'),
-        (("clip", "walk"), SPARK.but(source=OffspringSource()), SkinSource(), "the whole character"),
+        (("", ""), SPARK.evolve(source=RingSource()), RingSource(), 'the same as "spark"'),
+        (("clip", "walk"), SPARK.evolve(source=OffspringSource()), SkinSource(), "the whole character"),
         (("anchor", "gone"), None, SkinSource(), "the whole character"),
     ],
 )
@@ -201,7 +201,7 @@ def test_a_new_layer_is_born_on_what_is_picked_or_like_its_neighbour(demo, picke
 def test_an_anchor_that_is_picked_is_where_it_is_born_and_without_a_character_its_own_is(demo):
     anchor = demo.project.character.anchors[0]
     assert begun_layer(demo.project, "new", ("anchor", anchor.id), SPARK)[0].source == PointSource()
-    assert begun_layer(demo.project.but(characters=()), "new", ("part", "body"), None)[0].source == PointSource()
+    assert begun_layer(demo.project.evolve(characters=()), "new", ("part", "body"), None)[0].source == PointSource()
 
 
 @pytest.mark.parametrize("kind", KINDS)
@@ -210,7 +210,7 @@ def test_a_new_layer_of_any_look_lives_at_once_and_has_no_findings(demo, kind):
     layer = begun_look(layer, kind)
     assert layer.look.kind == kind
     effect = Effect(id="new", name="new", length=1.0, layers=(layer,))
-    project = demo.project.but(effects=(effect,), triggers=())
+    project = demo.project.evolve(effects=(effect,), triggers=())
     told = [f.message for f in check(project, demo.facts, frozenset(TextureShelf(None).names()))]
     assert told == []
     player = Player(project, demo.characters)
@@ -228,19 +228,19 @@ def test_a_layer_that_is_added_is_seen_at_once(player, demo):
     made = audition(player, demo)
     play(player, made, 30)
     assert made.show.counts["pop"] == 1
-    more = SPARK.but(id="more", emission=Emission(bursts=(Burst(count=3),)))
-    effects = tuple(e.but(layers=(SPARK, more)) if e.id == "pop" else e for e in player.project.effects)
-    player.adopt(player.project.but(effects=effects))
+    more = SPARK.evolve(id="more", emission=Emission(bursts=(Burst(count=3),)))
+    effects = tuple(e.evolve(layers=(SPARK, more)) if e.id == "pop" else e for e in player.project.effects)
+    player.adopt(player.project.evolve(effects=effects))
     made.adopt(player, demo.characters)
     play(player, made, 1)
     assert made.show.pools["more"].count == 3
 
 
 def test_a_level_of_quality_bears_less_and_leaves_looks_out(demo):
-    spark = SPARK.but(emission=Emission(rate=40, bursts=(Burst(count=10),)))
-    light = SPARK.but(id="light", look=LOOKS["light"]())
-    effect = POP.but(layers=(spark, light), qualities=(Quality(name="low", amount=0.25, without=("light",)),))
-    project = demo.project.but(effects=(effect, TWO))
+    spark = SPARK.evolve(emission=Emission(rate=40, bursts=(Burst(count=10),)))
+    light = SPARK.evolve(id="light", look=LOOKS["light"]())
+    effect = POP.evolve(layers=(spark, light), qualities=(Quality(name="low", amount=0.25, without=("light",)),))
+    project = demo.project.evolve(effects=(effect, TWO))
     played = Wishes(quality="low").played(project)
     here, there = played.effects[0].layers
     assert (here.emission.rate, here.emission.bursts[0].count) == (10, 2)

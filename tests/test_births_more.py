@@ -171,7 +171,7 @@ def test_the_ground_repeats_and_another_ground_makes_another_program(demo):
     np.testing.assert_array_equal(colours[0], colours[1])
     player = fired(demo, steady(colour=Tint(beneath=1.0)), seconds=0.5)
     before = player.show.digest()
-    player.adopt(player.compiled.project.but(stage=player.compiled.project.stage.but(ground="moss")), {})
+    player.adopt(player.compiled.project.evolve(stage=player.compiled.project.stage.evolve(ground="moss")), {})
     player.seek(0.5)
     assert player.show.digest() != before
 
@@ -247,7 +247,7 @@ def fired(demo, *layers, seconds, length=None, rate=60):
     """Return a player of an effect that starts with the show on its own, after so many seconds."""
     effect = Effect(id="warm", length=length, layers=layers)
     trigger = Trigger(when=AtStart(), response=(StartEffect(effect="warm"),))
-    project = demo.project.but(effects=(effect,), triggers=(trigger,), character=None, step_rate=rate)
+    project = demo.project.evolve(effects=(effect,), triggers=(trigger,), character=None, step_rate=rate)
     player = Player(project, {})
     player.seek(seconds)
     return player
@@ -264,7 +264,7 @@ def steady(warm_up=0.0, **more):
 
 @pytest.mark.parametrize("ride", [0.0, 0.5])
 def test_after_a_warm_up_it_is_as_if_it_had_begun_so_long_before(demo, ride):
-    source = BALL.but(riding=Riding(share=ride))
+    source = BALL.evolve(riding=Riding(share=ride))
     warm = fired(demo, steady(1.0, source=source), seconds=0.5).show.pools["l"]
     long = fired(demo, steady(source=source), seconds=1.5).show.pools["l"]
     assert warm.count == long.count > 20
@@ -327,7 +327,8 @@ def test_absurd_warm_ups_are_bounded_together(demo, layers, monkeypatch):
     )
     emission = Emission(rate=400_000, limit=400_000, warm_up=10)
     crowd = [
-        steady(emission=emission, lifetime=Attribute.of(1000), motion=Motion()).but(id=f"l{n}") for n in range(layers)
+        steady(emission=emission, lifetime=Attribute.of(1000), motion=Motion()).evolve(id=f"l{n}")
+        for n in range(layers)
     ]
     player = fired(demo, *crowd, seconds=1 / 60)
     assert 390_000 * min(layers, 3) <= player.show.alive <= 1_500_000

@@ -30,9 +30,9 @@ SHORT = Effect(id="e", length=0.1, layers=(FIVE,))
 
 
 def test_a_step_over_a_million_metres_hears_so_many_moments_and_says_so(demo):
-    use = demo.project.character.but(scale=1e6)
+    use = demo.project.character.evolve(scale=1e6)
     trigger = Trigger(id="t", when=EveryMetres(metres=0.01))
-    player = Player(demo.project.but(characters=(use,), effects=(SHORT,), triggers=(trigger,)), demo.characters)
+    player = Player(demo.project.evolve(characters=(use,), effects=(SHORT,), triggers=(trigger,)), demo.characters)
     for _ in range(4):
         before = player.show.triggers.states.get("t")
         player.step()
@@ -43,8 +43,8 @@ def test_a_step_over_a_million_metres_hears_so_many_moments_and_says_so(demo):
 
 
 def test_effects_that_start_each_other_do_so_many_things_a_step_and_say_so(monkeypatch):
-    brief = SHORT.layers[0].but(lifetime=Attribute.of(0.0))
-    effects = tuple(Effect(id=f"e{k}", length=0.0, layers=(brief.but(id=f"l{k}"),)) for k in range(8))
+    brief = SHORT.layers[0].evolve(lifetime=Attribute.of(0.0))
+    effects = tuple(Effect(id=f"e{k}", length=0.0, layers=(brief.evolve(id=f"l{k}"),)) for k in range(8))
     starts = tuple(StartEffect(effect=f"e{k}") for k in range(8))
     triggers = tuple(Trigger(when=OnEnd(effect=f"e{k}"), response=starts) for k in range(8) for _ in range(4))
     player = Player(Project(effects=effects, triggers=(*triggers, Trigger(when=AtStart(), response=starts))), {})
@@ -68,14 +68,16 @@ def chain(length):
     layers = [first]
     for k in range(1, length):
         source = OffspringSource(layer=f"l{k - 1}", count=20, occasion=Occasion.DEATH)
-        layers.append(first.but(id=f"l{k}", source=source, emission=Emission(limit=None), lifetime=Attribute.of(0.3)))
+        layers.append(
+            first.evolve(id=f"l{k}", source=source, emission=Emission(limit=None), lifetime=Attribute.of(0.3))
+        )
     return Effect(id="e", name="chain", length=None, layers=tuple(layers))
 
 
 def test_a_check_leaves_out_what_would_take_too_long_and_says_how_many(demo, monkeypatch):
     monkeypatch.setattr(survey, "MAX_WORK", 1e6)
-    bounded = SHORT.but(id="f", bounds=Bounds(low=(-9, -9, -9), high=(9, 9, 9)))
-    project = demo.project.but(effects=(chain(20), bounded), triggers=(), step_rate=240)
+    bounded = SHORT.evolve(id="f", bounds=Bounds(low=(-9, -9, -9), high=(9, 9, 9)))
+    project = demo.project.evolve(effects=(chain(20), bounded), triggers=(), step_rate=240)
     (finding,) = fired_findings(project, demo.characters, TextureShelf(None))
     assert finding.place == "effects"
     assert finding.message.startswith(

@@ -147,7 +147,7 @@ def test_a_layer_is_born_where_another_meets_the_character(demo):
     )  # fmt: skip
     effect = Effect(id="wet", layers=(rain, splash))
     trigger = Trigger(when=AtStart(), response=(StartEffect(effect="wet"),))
-    player = Player(demo.project.but(effects=(effect,), triggers=(trigger,)), demo.characters)
+    player = Player(demo.project.evolve(effects=(effect,), triggers=(trigger,)), demo.characters)
     player.seek(1.5)
     pool = player.show.pools["splash"]
     assert pool.count > 20

@@ -43,7 +43,7 @@ def carriers(before, now, ends=None):
 
 def riders(source, *, share=1.0, keep=1.0, turning=True, many=200, at=None, look=None, ends=None):
     """Return a pool of particles born at once at the beginning of a step, riding, and their program."""
-    source = source.but(riding=Riding(share=share, keep=keep, turning=turning))
+    source = source.evolve(riding=Riding(share=share, keep=keep, turning=turning))
     layer = Layer(source=source, speed=Attribute.of(0), lifetime=Attribute.of(2), look=look or SpriteLook())
     at = frame(20, (1, 0.5, 0)) if at is None else at
     return born(layer, many, leads=np.zeros(many, np.float32), anchors=(at, at, ends))
@@ -145,7 +145,7 @@ def carried_show(demo, source):
     )
     start = Trigger(when=AtStart(), response=(StartEffect(effect="halo", anchor="right-fan-tip"),))
     effect = Effect(id="halo", layers=(layer,), length=None)
-    return Player(demo.project.but(effects=(effect,), triggers=(start,)), demo.characters)
+    return Player(demo.project.evolve(effects=(effect,), triggers=(start,)), demo.characters)
 
 
 def tip(show, name="right-fan-tip"):
@@ -157,7 +157,7 @@ RIDING = Riding(share=1, keep=0)
 
 @pytest.mark.parametrize("turning", [True, False])
 def test_in_a_show_riders_stay_at_their_anchor_and_seeking_gives_the_same(demo, turning):
-    source = SphereSource(radius=0.1, riding=RIDING.but(turning=turning))
+    source = SphereSource(radius=0.1, riding=RIDING.evolve(turning=turning))
     player, steps = carried_show(demo, source), carried_show(demo, source)
     for moment in (2.9, 0.5, 1.7):
         player.seek(moment)

@@ -184,8 +184,8 @@ def test_a_characters_fitness_is_looked_at_again_where_its_use_is_another(halcyo
         return [finding.message for finding in fitness_findings(Project(characters=(one,)), characters)]
 
     plain = told(use)
-    assert told(use.but(height=-1.0)) != plain
-    assert any("below the ground" in message for message in told(use.but(height=-1.0)))
-    assert any("100" in message or "tall" in message for message in told(use.but(scale=100.0)))
+    assert told(use.evolve(height=-1.0)) != plain
+    assert any("below the ground" in message for message in told(use.evolve(height=-1.0)))
+    assert any("100" in message or "tall" in message for message in told(use.evolve(scale=100.0)))
     assert told(use) == plain
     assert [finding.message for finding in fitness_findings(Project(characters=(use,)), {})] == []

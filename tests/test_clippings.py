@@ -33,7 +33,7 @@ def test_every_layer_of_the_demo_comes_back_as_it_was_but_for_its_id(demo):
             )
             assert kind == "layer"
             assert what != layer.id
-            assert pasted.layer(what)[1].but(id=layer.id) == layer
+            assert pasted.layer(what)[1].evolve(id=layer.id) == layer
 
 
 def test_a_layer_goes_below_the_selected_one_under_a_free_name():

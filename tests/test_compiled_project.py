@@ -41,8 +41,8 @@ def same_program(one: LayerProgram, two: LayerProgram):
 
 
 CHANGES = {
-    "name": lambda p: p.but(name="x"),
-    "seed": lambda p: p.but(seed=78),
+    "name": lambda p: p.evolve(name="x"),
+    "seed": lambda p: p.evolve(seed=78),
     "a layer's rate": lambda p: put_at(p, "effects.0.layers.0.emission.rate", 5.0),
     "a layer's size": lambda p: put_at(p, "effects.0.layers.0.size.birth.high", 5.0),
     "a filter": lambda p: put_at(p, "effects.1.layers.0.source.height.low", 0.4),
@@ -84,7 +84,7 @@ def test_an_edit_settles_only_the_effect_it_touches_and_what_is_started_of_it(de
     project = demo.project
     before = compiling(project)
     assert before.variants  # the demo starts effects by strength
-    bright = compiling(project.but(exposure=1.5), before)
+    bright = compiling(project.evolve(exposure=1.5), before)
     assert all(bright.effects[key] is effect for key, effect in before.effects.items())
     started = next(iter(before.variants)).effect
     row = [effect.id for effect in project.effects].index(started)
@@ -105,7 +105,7 @@ def test_what_dials_were_turned_to_is_not_taken_over_as_what_stands(compiling):
     low_or_high = dial.range[0] if dial.value != dial.range[0] else dial.range[1]
     turned_ = turned(before, {key: low_or_high})
     assert turned_.effects[effect.id] != before.effects[effect.id]
-    made = compiling(lambda p: p.but(name="x"), turned_)
+    made = compiling(lambda p: p.evolve(name="x"), turned_)
     assert made.effects == before.effects
 
 
@@ -138,13 +138,13 @@ def test_only_what_is_drawn_leaves_the_course_as_it_was(compiling, name):
 @pytest.mark.parametrize(
     "change",
     [
-        lambda p: p.but(step_rate=50),
-        lambda p: p.but(effects=p.effects[:-1]),
-        lambda p: p.but(effects=p.effects[::-1]),
+        lambda p: p.evolve(step_rate=50),
+        lambda p: p.evolve(effects=p.effects[:-1]),
+        lambda p: p.evolve(effects=p.effects[::-1]),
         lambda p: put_at(p, "effects.0.length", 0.75),
         lambda p: put_at(p, "effects.0.layers", p.effects[0].layers[1:]),
         lambda p: put_at(p, "triggers.0.enabled", False),
-        lambda p: p.but(characters=()),
+        lambda p: p.evolve(characters=()),
     ],
 )
 def test_other_edits_change_the_course(compiling, change):
@@ -161,8 +161,8 @@ def test_muted_layers_have_no_program_and_bear_nothing(compiling):
 def test_skin_and_bones_are_used_when_a_layer_is_born_there(compiling):
     def without(*ids):
         def change(project):
-            effects = (e.but(layers=tuple(x for x in e.layers if x.id not in ids)) for e in project.effects)
-            return project.but(effects=tuple(effects))
+            effects = (e.evolve(layers=tuple(x for x in e.layers if x.id not in ids)) for e in project.effects)
+            return project.evolve(effects=tuple(effects))
 
         return change
 
@@ -219,7 +219,7 @@ def test_a_binding_that_cannot_be_followed_changes_nothing(changes):
 
 
 def test_a_dial_of_no_span_stands_at_its_lowest():
-    effect = bound().but(dials=(Dial(id="d", low=1.0, high=1.0, value=1.0),))
+    effect = bound().evolve(dials=(Dial(id="d", low=1.0, high=1.0, value=1.0),))
     assert resolved(effect).layers[0].size.birth.high == 1.0
 
 

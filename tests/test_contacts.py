@@ -104,9 +104,9 @@ def test_a_clip_made_in_place_tells_its_pace(halcyon, name):
 def test_a_clip_made_in_place_is_told_and_mended_and_its_feet_stand_then(demo, halcyon):
     walk = in_place(halcyon.clip("walk"), halcyon.root_node, WALK.speed * WALK.period)
     dancer = replace(halcyon, clips=tuple(walk if clip.name == "walk" else clip for clip in halcyon.clips))
-    use = demo.project.character.but(clips=tuple(c.but(in_place=()) for c in demo.project.character.clips))
-    stage = demo.project.stage.but(order=(Cue(clip="walk"),))
-    project = demo.project.but(characters=(use,), stage=stage)
+    use = demo.project.character.evolve(clips=tuple(c.evolve(in_place=()) for c in demo.project.character.clips))
+    stage = demo.project.stage.evolve(order=(Cue(clip="walk"),))
+    project = demo.project.evolve(characters=(use,), stage=stage)
 
     def told(project):
         return [f for f in fitness_findings(project, {use.id: dancer}) if f.about == "walk"]
@@ -115,7 +115,7 @@ def test_a_clip_made_in_place_is_told_and_mended_and_its_feet_stand_then(demo, h
     assert "made in place" in found.message
     assert "1.3" in found.message
     assert not [f for f in fitness_findings(project, {use.id: dancer}) if "slides" in f.message]
-    (halved,) = told(project.but(characters=(use.but(scale=0.75),)))
+    (halved,) = told(project.evolve(characters=(use.evolve(scale=0.75),)))
     speed, seen = (float(each.remedy.words.split()[4]) for each in (found, halved))
     assert seen == pytest.approx(0.75 * speed, abs=0.01)
     assert f"goes by at {seen:.2f} m/s" in halved.message
@@ -129,14 +129,14 @@ def test_a_clip_made_in_place_is_told_and_mended_and_its_feet_stand_then(demo, h
     ball = dancer.skeleton.index["left ball"]
     stands = np.array([performance.pose_at(1 + t).matrices[ball, :3, 3] for t in np.linspace(0.1, 0.3, 9)])
     assert np.ptp(stands[:, 2]) < 0.02
-    scaled = after.but(characters=(after.character.but(scale=2.0),))
+    scaled = after.evolve(characters=(after.character.evolve(scale=2.0),))
     assert Performance(dancer, scaled.character, stage).place_at(2.0)[2] == pytest.approx(4 * WALK.speed, rel=0.04)
 
 
 def test_what_stands_too_high_is_raised_by_its_button(demo, halcyon):
-    clips = tuple(c.but(height=0.08) if c.name == "walk" else c for c in demo.project.character.clips)
-    use = demo.project.character.but(clips=clips)
-    project = demo.project.but(characters=(use,))
+    clips = tuple(c.evolve(height=0.08) if c.name == "walk" else c for c in demo.project.character.clips)
+    use = demo.project.character.evolve(clips=clips)
+    project = demo.project.evolve(characters=(use,))
     found = [f for f in fitness_findings(project, {use.id: halcyon}) if "above the ground" in f.message]
     assert len(found) == 2
     after = mended(project, found[0].remedy)

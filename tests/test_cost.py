@@ -64,7 +64,7 @@ def test_it_tells_how_far_it_is(found):
 
 
 def test_a_project_without_layers_costs_its_stage(demo):
-    empty = demo.project.but(effects=(), triggers=())
+    empty = demo.project.evolve(effects=(), triggers=())
     cost = measured(empty, demo.characters, demo.folder, 0.2, (64, 64), lambda _share: None)
     assert cost.layers == ()
     assert (cost.alive, cost.pixels) == (0, 0)
@@ -79,7 +79,7 @@ def test_layers_are_measured_while_a_trigger_turns_a_dial_of_theirs(demo, step):
     bound = Binding(dial="heat", layer="l0", path="size.birth.high", high=0.5)
     effect = Effect(id="e", length=None, layers=layers, dials=(dial,), bindings=(bound,))
     trigger = Trigger(when=AtStart(), response=(StartEffect(effect="e"), step))
-    project = demo.project.but(effects=(effect,), triggers=(trigger,))
+    project = demo.project.evolve(effects=(effect,), triggers=(trigger,))
     cost = measured(project, demo.characters, demo.folder, 0.5, (64, 48), lambda _share: None)
     assert {part.layer for part in cost.layers} == {"l0", "l1"}
     assert all(part.most == pytest.approx(20, abs=2) for part in cost.layers)
@@ -108,7 +108,7 @@ def test_variants_of_a_layer_are_told_as_that_layer(demo):
     layer = Layer(id="l", emission=Emission(rate=40), lifetime=Attribute.of(2.0))
     effect = Effect(id="e", length=None, layers=(layer,))
     starts = (StartEffect(effect="e"), StartEffect(effect="e", masters=Masters(size=2.0)))
-    project = demo.project.but(effects=(effect,), triggers=(Trigger(when=AtStart(), response=starts),))
+    project = demo.project.evolve(effects=(effect,), triggers=(Trigger(when=AtStart(), response=starts),))
     cost = measured(project, demo.characters, demo.folder, 0.5, (64, 48), lambda _share: None)
     (part,) = cost.layers
     assert (part.effect, part.layer, part.most) == ("e", "l", pytest.approx(40, abs=3))

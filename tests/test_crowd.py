@@ -74,7 +74,7 @@ def test_after_a_seek_an_edit_or_a_shot_by_hand_they_are_where_the_show_is(demo,
         player.step()
         crowd.go_along(player.show)
         assert together()
-    player.adopt(demo.project.but(seed=demo.project.seed + 1))
+    player.adopt(demo.project.evolve(seed=demo.project.seed + 1))
     player.step()
     crowd.go_along(player.show)
     assert together()
@@ -104,7 +104,7 @@ def test_all_of_them_are_drawn(both):
     assert solids.body.triangles.max() < len(solids.body.positions)
     shelf = TextureShelf(None)
     renderer = RasterRenderer(shelf.read, shelf.pieces.read)
-    view = player.project.view.but(distance=9.0)
+    view = player.project.view.evolve(distance=9.0)
     few, more = (renderer.draw(each, view, 240, 160).pixels.astype(int) for each in (player.frame(), frame))
     assert (np.abs(few - more).max(axis=-1) > 8).mean() > 0.1
 

@@ -41,13 +41,13 @@ def project_of(*layers, **changes):
     ],
 )
 def test_each_setting_is_told_once_with_what_it_was_and_is(changes, words):
-    told = difference(project_of(LAYER), project_of(LAYER.but(**changes)))
+    told = difference(project_of(LAYER), project_of(LAYER.evolve(**changes)))
     where = "stamp: sparks: "
     assert told == [where + word for word in words]
 
 
 def test_what_comes_goes_and_moves_is_told_by_name():
-    other = LAYER.but(id="m", name="smoke")
+    other = LAYER.evolve(id="m", name="smoke")
     assert difference(project_of(LAYER), project_of(LAYER, other)) == ["stamp: smoke is new"]
     assert difference(project_of(LAYER, other), project_of(other)) == ["stamp: sparks is gone"]
     assert difference(project_of(LAYER, other), project_of(other, LAYER)) == ["stamp: layers are in another order"]

@@ -55,9 +55,9 @@ def test_clips_are_found_for_their_roles_by_name_and_by_what_they_do(demo, use):
     assert (moves.walk.pace, moves.run.pace) == (pytest.approx(1.35, abs=1e-3), pytest.approx(3.4, abs=1e-3))
     assert moves.walk.stride == pytest.approx(1.35, abs=1e-3)
     assert 0.45 < moves.leap.off < moves.leap.top < moves.leap.hang < moves.leap.land < 1.05
-    chosen = use.but(driving=Driving(strike="leap"))
+    chosen = use.evolve(driving=Driving(strike="leap"))
     assert guessed_roles(halcyon, chosen)["strike"] == "leap"
-    hidden = use.but(clips=(ClipUse(name="walk", hidden=True),))
+    hidden = use.evolve(clips=(ClipUse(name="walk", hidden=True),))
     assert guessed_roles(halcyon, hidden).get("walk") != "walk"
 
 
@@ -67,10 +67,10 @@ def test_what_a_clip_does_hangs_on_no_scale(demo, use, scale):
     nameless = replace(
         demo.characters[use.id], clips=tuple(replace(clip, name=name) for name, clip in numbered.items())
     )
-    plain = use.but(clips=())
+    plain = use.evolve(clips=())
     found = guessed_roles(nameless, plain)
     assert {numbered[found[role]].name for role in ("walk", "run", "leap")} == {"walk", "run", "leap"}
-    assert guessed_roles(nameless, plain.but(scale=scale)) == found
+    assert guessed_roles(nameless, plain.evolve(scale=scale)) == found
 
 
 def test_she_gains_speed_as_she_may_and_ends_at_the_clips_own_pace(acting):
@@ -173,7 +173,7 @@ def test_what_is_too_high_stops_her_and_what_is_low_is_stepped_on(acting):
     actor = acting((4.0, Given((0, 1), fast=True)), pieces=(wall,))
     assert 2.5 < actor.stands[-1].place[2] < 3.0
     assert actor.stands[-1].speed < 0.5
-    kerb = wall.but(height=0.3)
+    kerb = wall.evolve(height=0.3)
     actor = acting((1.4, Given((0, 1), fast=True)), pieces=(kerb,))
     assert actor.stands[-1].place[1] == pytest.approx(0.3)
     ramp = GroundPiece(place=(0.0, 4.0), size=(3.0, 6.0), rise=2.0)
@@ -224,7 +224,7 @@ def test_an_edit_while_driven_is_exact_after_a_seek(demo):
     player.steer(0, 1)
     player.advance(1.5)
     kerb = GroundPiece(place=(0, 1.0), size=(2, 1), height=0.2)
-    edited = demo.project.but(stage=demo.project.stage.but(pieces=(kerb,)))
+    edited = demo.project.evolve(stage=demo.project.stage.evolve(pieces=(kerb,)))
     player.adopt(edited)
     player.seek(1.5)
     fresh = Player(edited, demo.characters, driven=True)
@@ -235,11 +235,11 @@ def test_an_edit_while_driven_is_exact_after_a_seek(demo):
 
 def test_another_character_that_comes_on_stage_is_driven_from_there(demo):
     pole = CharacterUse(id="pole", file="p.glb")
-    both = demo.project.but(characters=(*demo.project.characters, pole))
+    both = demo.project.evolve(characters=(*demo.project.characters, pole))
     characters = {**demo.characters, "pole": swaying_pole()}
     player = Player(both, characters, driven=True)
     player.advance(1.0)
-    player.adopt(both.but(stage=both.stage.but(character="pole")))
+    player.adopt(both.evolve(stage=both.stage.evolve(character="pole")))
     player.advance(0.5)
     assert [player.show.actor.stand(t).time for t in (1.25, 1.5)] == pytest.approx([1.25, 1.5])
     player.seek(1.25)
@@ -273,7 +273,7 @@ def test_a_character_without_a_walk_does_nothing_absurd():
 
 def test_marks_at_the_very_ends_of_clips_pass(acting, use):
     marks = (Mark(id="m", event="left-step", time=0.0), Mark(id="n", event="right-step", time=0.5))
-    changed = use.but(clips=tuple(c.but(marks=marks) if c.name == "walk" else c for c in use.clips))
+    changed = use.evolve(clips=tuple(c.evolve(marks=marks) if c.name == "walk" else c for c in use.clips))
     passed = [event for event, _ in acting((4.0, Given((0, 1))), use=changed).passed]
     assert 3 <= passed.count("left-step") <= 4
     assert 3 <= passed.count("right-step") <= 4

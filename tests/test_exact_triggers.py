@@ -27,7 +27,7 @@ def fired(player, trigger):
 
 def test_ten_hits_leave_no_health_and_death_is_heard_once(demo):
     dies = Trigger(id="dies", when=OnSignal(signal="health", value=0.0, falls=True))
-    player = Player(demo.project.but(triggers=(dies,)), demo.characters)
+    player = Player(demo.project.evolve(triggers=(dies,)), demo.characters)
     left = []
     for _ in range(11):
         player.hit("mask", (0.0, 1.5, 0.0))
@@ -43,7 +43,7 @@ def test_ten_hits_leave_no_health_and_death_is_heard_once(demo):
 def test_a_transition_ends_exactly_where_it_is_to(demo, to):
     ramp = RampSignal(signal="health", to=to, seconds=0.1, course=Curve(points=((0.0, 0.0), (1.0, 1.0))))
     trigger = Trigger(when=AtStart(), response=(SetSignal(signal="health", value=0.7), ramp))
-    player = Player(demo.project.but(triggers=(trigger,)), demo.characters)
+    player = Player(demo.project.evolve(triggers=(trigger,)), demo.characters)
     player.seek(0.2)
     assert player.show.told["health"] == to
 
@@ -91,7 +91,7 @@ def test_what_follows_a_refused_step_is_left_out_where_it_needs_it(demo, needed)
     falls = Trigger(id="falls", when=OnKey(key="F"), response=(PlayClip(clip="fall"), Hide(after=0.05)))
     steps = (PlayClip(clip="strike", needed=needed), StartEffect(effect="e"), StartEffect(effect="e", after=0.2))
     hit = Trigger(id="hit", when=OnHit(), response=steps)
-    player = Player(demo.project.but(effects=(BURST,), triggers=(falls, hit)), demo.characters)
+    player = Player(demo.project.evolve(effects=(BURST,), triggers=(falls, hit)), demo.characters)
     player.key("F")
     player.seek(0.5)
     player.hit("mask", (0.0, 1.5, 0.0))
@@ -105,7 +105,7 @@ def test_what_follows_a_refused_step_is_left_out_where_it_needs_it(demo, needed)
 def test_what_stands_above_a_refused_step_is_done(demo):
     steps = (StartEffect(effect="e"), PlayClip(clip="nowhere", needed=True), StartEffect(effect="e"))
     player = Player(
-        demo.project.but(effects=(BURST,), triggers=(Trigger(when=AtStart(), response=steps),)), demo.characters
+        demo.project.evolve(effects=(BURST,), triggers=(Trigger(when=AtStart(), response=steps),)), demo.characters
     )
     player.seek(0.1)
     assert player.show.born == 450
@@ -117,15 +117,15 @@ def test_what_stands_above_a_refused_step_is_done(demo):
 @pytest.fixture
 def dissolving(demo):
     """Play a clip that dissolves by itself, with a response at a key."""
-    use = demo.project.character.but(
+    use = demo.project.character.evolve(
         dissolve=Dissolve(amount=1.0, clip="strike", begin=0.0, end=0.5),
         clips=(ClipUse(name="strike", loop=False), ClipUse(name="walk")),
     )
-    stage = demo.project.stage.but(order=(Cue(clip="strike"), Cue(clip="walk", times=3)), rest=0.0)
+    stage = demo.project.stage.evolve(order=(Cue(clip="strike"), Cue(clip="walk", times=3)), rest=0.0)
 
     def play(response):
         trigger = Trigger(id="t", when=OnKey(key="K"), response=(response,))
-        project = demo.project.but(characters=(use,), stage=stage, triggers=(trigger,), effects=())
+        project = demo.project.evolve(characters=(use,), stage=stage, triggers=(trigger,), effects=())
         return Player(project, {use.id: demo.characters[demo.project.character.id]})
 
     return play

@@ -123,4 +123,4 @@ def test_nothing_is_said_to_be_born_only_where_nothing_is(rate, start, length):
         else:
             assert births_between(emission, None, low, high)[1] > 0 or length is not None
     assert quick > 100 or rate >= 30
-    assert not bears_nothing(emission.but(bursts=(Burst(count=1),)), 0, 1)
+    assert not bears_nothing(emission.evolve(bursts=(Burst(count=1),)), 0, 1)

@@ -321,7 +321,7 @@ def ghosts(demo, *, rate=10.0, limit=5, lifetime=0.6, length=None, **look):
         id="ghosts", source=PointSource(), emission=Emission(rate=rate, limit=limit),
         look=AfterimageLook(**look), **(CALM | {"lifetime": Attribute.of(lifetime)}),
     )  # fmt: skip
-    project = demo.project.but(effects=(Effect(id="e", length=length, layers=(layer,)),), triggers=())
+    project = demo.project.evolve(effects=(Effect(id="e", length=length, layers=(layer,)),), triggers=())
     player = Player(project, demo.characters)
     player.show.start(player.show.compiled.effects["e"], None, 0.0)
     return player
@@ -395,7 +395,7 @@ def whole(demo, look, threads, *, live=False, burst=2):
         id="l", source=PointSource(), emission=Emission(bursts=(Burst(count=burst),)), look=look,
         size=Attribute.of(1.2 if getattr(look, "figure", None) is not Figure.SKIN else 0.08), **CALM,
     )  # fmt: skip
-    project = demo.project.but(effects=(Effect(id="e", layers=(layer,)),), triggers=())
+    project = demo.project.evolve(effects=(Effect(id="e", layers=(layer,)),), triggers=())
     player = Player(project, demo.characters)
     player.show.start(player.show.compiled.effects["e"], None, 0.0)
     played(player, 0.3)

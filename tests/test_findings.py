@@ -70,7 +70,7 @@ def test_a_sound_project_has_none():
 
 
 def test_errors_come_before_warnings():
-    bad = project_of(LAYER.but(look=SpriteLook(texture="gone.png"), emission=Emission()))
+    bad = project_of(LAYER.evolve(look=SpriteLook(texture="gone.png"), emission=Emission()))
     levels = [level for level, *_ in told(bad, textures=frozenset())]
     assert levels == [Level.ERROR, Level.WARNING]
 
@@ -139,7 +139,7 @@ def test_an_effect_without_layers_is_told():
     ],
 )
 def test_a_source_that_asks_for_what_is_not_there(source, words, level):
-    one(project_of(LAYER.but(source=source)), words, level)
+    one(project_of(LAYER.evolve(source=source)), words, level)
 
 
 @pytest.mark.parametrize(
@@ -147,12 +147,12 @@ def test_a_source_that_asks_for_what_is_not_there(source, words, level):
 )
 def test_births_on_the_border_need_a_dissolve_that_moves(amount, clip, moves):
     use = use_of(dissolve=Dissolve(amount=amount, clip=clip))
-    assert bool(told(project_of(LAYER.but(source=SkinSource(dissolving=True)), use=use))) != moves
+    assert bool(told(project_of(LAYER.evolve(source=SkinSource(dissolving=True)), use=use))) != moves
 
 
 @pytest.mark.parametrize("look", [SpriteLook(texture="a.png"), RibbonLook(texture="a.png")])
 def test_a_missing_texture_is_told_whatever_the_look(look):
-    layer = LAYER.but(look=look)
+    layer = LAYER.evolve(look=look)
     one(project_of(layer), 'texture "a.png"', Level.ERROR, textures=frozenset({"b.png"}))
     assert told(project_of(layer), textures=frozenset({"a.png"})) == []
     assert told(project_of(layer), textures=None) == []
@@ -169,23 +169,23 @@ def test_a_missing_texture_is_told_whatever_the_look(look):
     ],
 )
 def test_a_layer_that_bears_nothing_is_told(emission, nothing):
-    assert ("nothing is born" in " ".join(messages(project_of(LAYER.but(emission=emission))))) == nothing
+    assert ("nothing is born" in " ".join(messages(project_of(LAYER.evolve(emission=emission))))) == nothing
 
 
 @pytest.mark.parametrize(("start", "late"), [(0.99, False), (1.0, True), (1.5, True)])
 def test_a_rate_that_starts_after_the_effect_is_told(start, late):
-    found = messages(project_of(LAYER.but(emission=Emission(rate=10, start=start))))
+    found = messages(project_of(LAYER.evolve(emission=Emission(rate=10, start=start))))
     assert any("after the effect's own end" in message for message in found) == late
-    endless = Effect(id="f", name="f", length=None, layers=(LAYER.but(emission=Emission(rate=10, start=start)),))
+    endless = Effect(id="f", name="f", length=None, layers=(LAYER.evolve(emission=Emission(rate=10, start=start)),))
     assert not any("after the effect's own end" in message for message in messages(project_of(effect=endless)))
-    burst = LAYER.but(emission=Emission(start=start, bursts=(Burst(),)))
+    burst = LAYER.evolve(emission=Emission(start=start, bursts=(Burst(),)))
     assert messages(project_of(burst)) == []
 
 
 @pytest.mark.parametrize(("limit", "refused"), [(200, False), (191, False), (190, True), (100, True)])
 def test_a_limit_below_what_lives_at_once_is_told_with_the_number(limit, refused):
     """At a rate of 100 and lifetimes from 1 to 3 s about 200 live at once; a twentieth is forgiven."""
-    layer = LAYER.but(emission=Emission(rate=100, limit=limit), lifetime=Attribute.of(1.0, 3.0))
+    layer = LAYER.evolve(emission=Emission(rate=100, limit=limit), lifetime=Attribute.of(1.0, 3.0))
     found = messages(project_of(layer))
     assert found == ([f"about 200 would live at once but the limit is {limit}: births will be refused"] * refused)
 
@@ -213,13 +213,13 @@ FLAT, RISE, BELOW = Curve.through((0, 0), (1, 0)), Curve.through((0, 0), (1, 0.1
 )
 @pytest.mark.parametrize("name", ["size", "opacity", "intensity"])
 def test_what_is_never_above_zero_is_told(name, value, unseen):
-    found = [m for m in messages(project_of(LAYER.but(**{name: value}))) if "cannot be seen" in m]
+    found = [m for m in messages(project_of(LAYER.evolve(**{name: value}))) if "cannot be seen" in m]
     assert found == ([f"it cannot be seen: {name} is never above zero"] * unseen)
 
 
 def test_a_lifetime_of_zero_is_told_and_muted_layers_are_left_alone():
-    one(project_of(LAYER.but(lifetime=Attribute.of(0))), "lifetime is zero", Level.WARNING)
-    assert told(project_of(LAYER.but(lifetime=Attribute.of(0), size=Attribute.of(0), muted=True))) == []
+    one(project_of(LAYER.evolve(lifetime=Attribute.of(0))), "lifetime is zero", Level.WARNING)
+    assert told(project_of(LAYER.evolve(lifetime=Attribute.of(0), size=Attribute.of(0), muted=True))) == []
 
 
 # ---- triggers -------------------------------------------------------------------------------------
@@ -285,7 +285,7 @@ def test_a_finding_is_not_changed_once_it_is_told():
 )
 def test_anchors_that_are_gone_are_told_where_they_are_named(layer, words):
     use = CharacterUse(id="c", file="c.glb", anchors=(Anchor(id="there", joint="j"),))
-    layer = layer.but(emission=Emission(rate=5))
+    layer = layer.evolve(emission=Emission(rate=5))
     found = check(Project(characters=(use,), effects=(Effect(layers=(layer,)),)), {})
     told = [f.message for f in found if "anchor" in f.message]
     assert len(told) == (words is not None)

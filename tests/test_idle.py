@@ -88,7 +88,7 @@ def test_turn_and_spin_are_idle_where_something_else_turns(facing, idle):
     ],
 )
 def test_an_anchor_of_what_is_born_on_the_character_does_nothing(layers, idle):
-    layers = tuple(layer.but(emission=BORN, id=f"l{n}") for n, layer in enumerate(layers))
+    layers = tuple(layer.evolve(emission=BORN, id=f"l{n}") for n, layer in enumerate(layers))
     use = CharacterUse(id="c", file="c.glb", anchors=(Anchor(id="a", joint="j"),))
     trigger = Trigger(when=AtStart(), response=(StartEffect(effect="e", anchor="a"),))
     project = Project(effects=(Effect(id="e", layers=layers),), triggers=(trigger,), characters=(use,))
@@ -111,7 +111,7 @@ def test_a_file_in_another_unit_is_told_and_scaled_by_a_power_of_ten(factor):
     use, (remedy,) = remedies(pole, scale=factor * 1.7 / height_of(pole))
     ((_, _, field, value),) = remedy.changes
     assert field == "scale"
-    mended = use.but(scale=value)
+    mended = use.evolve(scale=value)
     assert 0.5 < height_of(pole) * mended.scale < 6
     assert remedies(pole, scale=value)[1] == []
 

@@ -173,7 +173,7 @@ def test_a_project_whose_folder_is_gone_is_saved_elsewhere_and_what_is_gone_is_n
     Image.fromarray(np.full((4, 4, 4), 255, np.uint8)).save(home / "textures" / "own.png")
     (home / "characters").mkdir()
     (home / "characters" / "own.glb").write_bytes(skinned_strip().glb())
-    project = sprites("own.png").but(characters=(CharacterUse(file="characters/own.glb"),))
+    project = sprites("own.png").evolve(characters=(CharacterUse(file="characters/own.glb"),))
     save_whole(project, home, home)
     shutil.rmtree(home)
     saved = save_whole(project, home, tmp_path / "there")

@@ -20,8 +20,8 @@ def interrupted(demo):
     """Play walks in a row, marked every 20 ms, and interrupt them at some marks; count the marks that pass."""
     base = demo.project.character
     marks = tuple(Mark(id=f"m{k}", event="e", time=time) for k, time in enumerate(TIMES))
-    use = base.but(clips=(ClipUse(name="walk", marks=marks), ClipUse(name="strike"), ClipUse(name="fall")))
-    stage = demo.project.stage.but(order=(Cue(clip="walk", times=4),))
+    use = base.evolve(clips=(ClipUse(name="walk", marks=marks), ClipUse(name="strike"), ClipUse(name="fall")))
+    stage = demo.project.stage.evolve(order=(Cue(clip="walk", times=4),))
 
     def play(rate, interrupt, at=("m10",), seconds=10.0):
         performance = Performance(demo.characters[use.id], use, stage)

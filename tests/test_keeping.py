@@ -164,7 +164,7 @@ def test_weights_density_and_masks_colour_the_skin(player, halcyon):
 def test_a_mask_of_another_mesh_colours_nothing(player, halcyon):
     values = np.linspace(0, 1, len(halcyon.mesh.positions)).astype(np.float32)
     masks = (PaintedMask(id="own", **pack_of(values)), PaintedMask(id="other", **pack_of(values[:50])))
-    player.adopt(with_character(player.project, lambda use: use.but(masks=masks)))
+    player.adopt(with_character(player.project, lambda use: use.evolve(masks=masks)))
     np.testing.assert_allclose(Heat().of(player, Overlay("mask", "own")), values, atol=1 / 500)
     assert Heat().of(player, Overlay("mask", "other")) is None
     assert Heat().of(player, Overlay("mask", "gone")) is None

@@ -48,7 +48,7 @@ def test_a_rate_keeps_its_pause_in_each_turn():
 
 
 def test_a_layer_that_loops_by_itself_goes_on_to():
-    own = BURSTS.but(emission=BURSTS.emission.but(loop=0.5))
+    own = BURSTS.evolve(emission=BURSTS.emission.evolve(loop=0.5))
     settled = lasting(Effect(layers=(own, STEADY), length=2.0, loop=True))
     assert [layer.emission.loop for layer in settled.layers] == [0.5, 2.0]
     assert (settled.length, settled.loop, settled.layers[1].emission.length) == (None, False, 1.5)
@@ -90,7 +90,7 @@ def test_a_loop_that_an_event_starts_again_and_again_is_told_and_ended():
     assert len(found) == 1
     assert "no end" in found[0].message
     assert [(c.path, c.value) for c in found[0].remedy.changes] == [("loop", False)]
-    once = Project(effects=(effect.but(loop=False),), triggers=(trigger,))
+    once = Project(effects=(effect.evolve(loop=False),), triggers=(trigger,))
     assert not [f for f in check(once, {}) if f.about == "e"]
 
 
@@ -100,6 +100,6 @@ def test_an_edit_of_either_is_heard_by_what_lives():
     player = Player(Project(effects=(effect,), triggers=(start,)), {})
     player.seek(1.1)
     assert player.show.alive == 0
-    player.adopt(Project(effects=(effect.but(loop=True),), triggers=(start,)), None)
+    player.adopt(Project(effects=(effect.evolve(loop=True),), triggers=(start,)), None)
     player.seek(1.1)
     assert player.show.alive == 5

@@ -40,10 +40,10 @@ POP = Layer(
 
 
 def played(demo, layer, steps=1, anchor="right-fan-tip", **changes):
-    effect = Effect(id="e", layers=(layer,)).but(**changes)
+    effect = Effect(id="e", layers=(layer,)).evolve(**changes)
     step = StartEffect(effect="e", anchor=anchor)
     trigger = Trigger(when=AtStart(), response=(step,))
-    player = Player(demo.project.but(effects=(effect,), triggers=(trigger,)), demo.characters)
+    player = Player(demo.project.evolve(effects=(effect,), triggers=(trigger,)), demo.characters)
     for _ in range(steps):
         player.step()
     return player
@@ -58,7 +58,7 @@ def places(player):
 
 
 def test_it_is_born_so_far_along_the_anchors_own_axes(demo):
-    at, away = (played(demo, POP.but(source=PointSource(offset=way))) for way in ((0, 0, 0), (0.1, 0.2, -0.3)))
+    at, away = (played(demo, POP.evolve(source=PointSource(offset=way))) for way in ((0, 0, 0), (0.1, 0.2, -0.3)))
     matrix = at.show.anchor_at("right-fan-tip", 0)
     moved = places(away)[0] - places(at)[0]
     assert moved == pytest.approx(matrix[:3, :3] @ [0.1, 0.2, -0.3], abs=1e-3)
@@ -67,7 +67,7 @@ def test_it_is_born_so_far_along_the_anchors_own_axes(demo):
 
 def test_a_turn_is_about_its_own_axes_and_turns_what_it_bears(demo):
     source = PointSource(turn=(0, 90, 0), aim=Aim(heading=Heading.FORWARD, spread=0))
-    player = played(demo, POP.but(source=source, speed=Attribute.of(1.0)))
+    player = played(demo, POP.evolve(source=source, speed=Attribute.of(1.0)))
     pool = player.show.pools["l"]
     way = pool.columns.state[3:6, 0].astype(np.float64)
     # A turn of 90 degrees about Y brings Z to X.
@@ -76,7 +76,7 @@ def test_a_turn_is_about_its_own_axes_and_turns_what_it_bears(demo):
 
 def test_a_box_is_turned_as_a_whole(demo):
     box = BoxSource(size=(2.0, 0.0, 0.0), turn=(0, 0, 90), offset=(0, 1, 0))
-    player = played(demo, POP.but(source=box), anchor=None)
+    player = played(demo, POP.evolve(source=box), anchor=None)
     here = places(player)
     assert np.ptp(here, axis=0) == pytest.approx([0, 2, 0], abs=0.06)
     assert here[:, 1].mean() == pytest.approx(1.0, abs=0.1)
@@ -84,21 +84,21 @@ def test_a_box_is_turned_as_a_whole(demo):
 
 def test_what_rides_stays_there_as_the_anchor_moves(demo):
     source = PointSource(offset=(0.2, 0, 0), turn=(0, 0, 45), riding=Riding(share=1.0))
-    player = played(demo, POP.but(source=source), steps=40)
+    player = played(demo, POP.evolve(source=source), steps=40)
     matrix = player.show.anchor_at("right-fan-tip", 40)
     assert places(player)[0] == pytest.approx(matrix[:3, 3] + matrix[:3, :3] @ [0.2, 0, 0], abs=1e-3)
 
 
 def test_a_line_moves_with_both_ends(demo):
     lines = (LineSource(to="left-fan-tip", offset=way) for way in ((0, 0, 0), (0, 0.5, 0)))
-    at, away = (places(played(demo, POP.but(source=line))) for line in lines)
+    at, away = (places(played(demo, POP.evolve(source=line))) for line in lines)
     moved = away - at
     assert np.ptp(moved, axis=0).max() < 1e-4
     assert np.linalg.norm(moved[0]) == pytest.approx(0.5, abs=1e-3)
 
 
 def test_what_is_born_on_the_character_has_no_anchor_to_be_away_from(demo):
-    at, away = (places(played(demo, POP.but(source=SkinSource(offset=way)))) for way in ((0, 0, 0), (3, 3, 3)))
+    at, away = (places(played(demo, POP.evolve(source=SkinSource(offset=way)))) for way in ((0, 0, 0), (3, 3, 3)))
     assert np.array_equal(at, away)
 
 
@@ -115,7 +115,7 @@ def test_placed_is_exact():
 
 
 def test_a_larger_effect_is_further_from_its_anchor():
-    layer = POP.but(source=ConeSource(offset=(0.1, 0, -0.2), turn=(10, 0, 0)))
+    layer = POP.evolve(source=ConeSource(offset=(0.1, 0, -0.2), turn=(10, 0, 0)))
     now = mastered(Effect(layers=(layer,)), Masters(size=3.0)).layers[0].source
     assert now.offset == pytest.approx((0.3, 0, -0.6))
     assert now.turn == (10, 0, 0)
@@ -127,8 +127,8 @@ def test_a_larger_effect_is_further_from_its_anchor():
 def test_forces_and_bursts_that_are_off_do_nothing_and_are_not_lost(demo):
     forces = (Gravity(pull=9.0, off=True), Drag(rate=2.0))
     bursts = (Burst(count=7), Burst(count=90, off=True))
-    layer = POP.but(motion=Motion(forces=forces), emission=Emission(bursts=bursts), speed=Attribute.of(1.0))
-    without = layer.but(motion=Motion(forces=forces[1:]), emission=Emission(bursts=bursts[:1]))
+    layer = POP.evolve(motion=Motion(forces=forces), emission=Emission(bursts=bursts), speed=Attribute.of(1.0))
+    without = layer.evolve(motion=Motion(forces=forces[1:]), emission=Emission(bursts=bursts[:1]))
     one, two = (played(demo, each, steps=20) for each in (layer, without))
     assert np.array_equal(places(one), places(two))
     assert len(places(one)) == 7
@@ -142,7 +142,7 @@ def test_forces_and_bursts_that_are_off_do_nothing_and_are_not_lost(demo):
 
 
 def test_another_roll_is_another_chance_and_the_first_is_as_ever(demo):
-    layer = POP.but(speed=Attribute.of(0.0, 2.0))
+    layer = POP.evolve(speed=Attribute.of(0.0, 2.0))
     plain, first, second, again = (
         places(played(demo, layer, 5, **r)) for r in ({}, {"roll": 0}, {"roll": 1}, {"roll": 1})
     )
@@ -152,9 +152,9 @@ def test_another_roll_is_another_chance_and_the_first_is_as_ever(demo):
 
 
 def test_an_edit_of_the_roll_is_played_at_once(demo):
-    player = played(demo, POP.but(speed=Attribute.of(0.0, 2.0)), 5)
-    effect = player.project.effects[0].but(roll=3)
-    player.adopt(player.project.but(effects=(effect,)))
+    player = played(demo, POP.evolve(speed=Attribute.of(0.0, 2.0)), 5)
+    effect = player.project.effects[0].evolve(roll=3)
+    player.adopt(player.project.evolve(effects=(effect,)))
     if not player.mend():
         player.seek(5 / 60)
     fresh = played(demo, effect.layers[0], 5, roll=3)
@@ -163,8 +163,8 @@ def test_an_edit_of_the_roll_is_played_at_once(demo):
 
 def test_an_offset_that_is_edited_is_played_at_once(demo):
     player = played(demo, POP, 5)
-    layer = POP.but(source=PointSource(offset=(0, math.pi, 0)))
-    player.adopt(player.project.but(effects=(player.project.effects[0].but(layers=(layer,)),)))
+    layer = POP.evolve(source=PointSource(offset=(0, math.pi, 0)))
+    player.adopt(player.project.evolve(effects=(player.project.effects[0].evolve(layers=(layer,)),)))
     assert not player.pure
     if not player.mend():
         player.seek(5 / 60)
@@ -177,11 +177,11 @@ def test_filters_that_are_off_let_everything_through_and_are_kept(demo):
         "texture": TextureMask(texture="glow.png"),
     }  # fmt: skip
     plain = SkinSource()
-    on = plain.but(**filters)
-    off = plain.but(**{name: held.but(off=True) for name, held in filters.items()})
-    (layer,) = acting(Effect(layers=(POP.but(source=off),))).layers
+    on = plain.evolve(**filters)
+    off = plain.evolve(**{name: held.evolve(off=True) for name, held in filters.items()})
+    (layer,) = acting(Effect(layers=(POP.evolve(source=off),))).layers
     assert layer.source == plain
-    (layer,) = acting(Effect(layers=(POP.but(source=on),))).layers
+    (layer,) = acting(Effect(layers=(POP.evolve(source=on),))).layers
     assert layer.source == on
-    one, two = (places(played(demo, POP.but(source=source))) for source in (plain, off))
+    one, two = (places(played(demo, POP.evolve(source=source))) for source in (plain, off))
     assert np.array_equal(one, two)

@@ -80,7 +80,7 @@ def somebody(_seconds):
 
 def test_a_batch_names_its_layer_and_whose_rows_are_whose():
     for look in LOOKS.values():
-        pool, program = born(RIBBON.but(look=look()), 20)
+        pool, program = born(RIBBON.evolve(look=look()), 20)
         batch = batch_of(pool, program, Moment(1.0, somebody))
         assert batch.layer == "ribbon"
         assert batch.kind == look().kind
@@ -89,7 +89,7 @@ def test_a_batch_names_its_layer_and_whose_rows_are_whose():
 
 def test_a_batch_stays_as_it_is_when_its_particles_move_on():
     for look in LOOKS.values():
-        pool, program = born(RIBBON.but(look=look(), speed=Attribute.of(1)), 20)
+        pool, program = born(RIBBON.evolve(look=look(), speed=Attribute.of(1)), 20)
         batch = batch_of(pool, program)
         held = getattr(batch, "drawn", batch)
         places, who = getattr(held, "positions", np.zeros(0)).copy(), batch.identities.copy()
@@ -104,7 +104,7 @@ def test_a_batch_stays_as_it_is_when_its_particles_move_on():
 
 def squares_of(look, count=40, **changes):
     """Return the placed squares of a layer's particles at all ages, seen by the camera, and their batch."""
-    layer = RIBBON.but(look=look, source=SphereSource(radius=0.5), **changes)
+    layer = RIBBON.evolve(look=look, source=SphereSource(radius=0.5), **changes)
     pool, program = born(layer, count)
     pool.columns.state[k.AGE, :count] = np.linspace(0, 0.99, count) * pool.columns.state[k.LIFETIME, :count]
     pool.columns.state[k.PY, :count] += 1
@@ -147,7 +147,7 @@ def test_sprites_along_an_axis_stand_so_whatever_their_turn(axis, upright):
 
 @pytest.mark.parametrize(("longest", "times"), [(1000.0, 41.0), (5.0, 5.0), (1.0, 1.0)])
 def test_a_stretch_ends_at_the_longest(longest, times):
-    layer = RIBBON.but(
+    layer = RIBBON.evolve(
         look=SpriteLook(facing=Facing.VELOCITY, stretch=0.2, longest=longest),
         source=PointSource(aim=Aim(heading=Heading.UP, spread=0)),
         speed=Attribute.of(20),
@@ -167,7 +167,7 @@ def test_by_age_the_younger_lie_over_the_older_wherever_they_are(by_age, on_top,
     """The older one is red and nearer to the camera, the younger one green and farther."""
     sheet = FrameGrid(columns=2, rows=1, play=Play.LIFE, blended=fading)
     look = SpriteLook(facing=facing, axis=(0, 0, 1), by_age=by_age, soft=0.0, sheet=sheet if fading else FrameGrid())
-    layer = RIBBON.but(look=look, source=PointSource(), size=Attribute.of(1.0), turn=Attribute.of(0))
+    layer = RIBBON.evolve(look=look, source=PointSource(), size=Attribute.of(1.0), turn=Attribute.of(0))
     pool, program = born(layer, 2)
     pool.columns.state[: k.PZ + 1, :2] = np.array([(0, 1, 1), (0, 1, 0)], float).T
     batch = batch_of(pool, program)
@@ -231,7 +231,7 @@ def test_births_of_one_moment_keep_one_order():
 @pytest.mark.parametrize("through", Through)
 @pytest.mark.parametrize("count", [0, 1])
 def test_nothing_and_a_single_birth_are_no_band(count, through):
-    pool, program = born(RIBBON.but(look=RibbonLook(through=through)), count)
+    pool, program = born(RIBBON.evolve(look=RibbonLook(through=through)), count)
     ribbon = batch_of(pool, program)
     assert len(np.unique(ribbon.positions, axis=0)) == count
     assert not (facets_of_ribbon(ribbon).boxes[:, 5] > 0).any()
@@ -265,7 +265,7 @@ def test_a_ribbon_is_a_band_between_its_points():
 @pytest.mark.parametrize(("blend", "code"), [(Blend.ADDITIVE, ADDED), (Blend.ALPHA, 0), (Blend.MULTIPLY, TIMES)])
 def test_squares_are_told_how_they_meet_what_is_behind(blend, code):
     pool, _ = drawn_out()
-    batch = batch_of(pool, born(RIBBON.but(look=SpriteLook(blend=blend)), 0)[1])
+    batch = batch_of(pool, born(RIBBON.evolve(look=SpriteLook(blend=blend)), 0)[1])
     drawer, camera = drawer_of("sprite"), camera_of(VIEW, (0, 0, 0))
     count = drawer.count(batch)
     out = Squares(
@@ -279,7 +279,7 @@ def test_squares_are_told_how_they_meet_what_is_behind(blend, code):
 def test_batches_are_drawn_in_the_phase_of_their_look_in_the_order_given():
     pool, program = drawn_out()
     ribbon = batch_of(pool, program)
-    sprites = batch_of(pool, born(RIBBON.but(look=SpriteLook()), 0)[1])
+    sprites = batch_of(pool, born(RIBBON.evolve(look=SpriteLook()), 0)[1])
     drawn = of_phase([ribbon, sprites, ribbon], Phase.TRANSPARENT)
     assert [batch for batch, _ in drawn] == [ribbon, sprites, ribbon]
     assert [drawer for _, drawer in drawn] == [drawer_of("ribbon"), drawer_of("sprite"), drawer_of("ribbon")]
@@ -291,7 +291,7 @@ def test_ribbons_and_sprites_hide_each_other_by_depth():
     near = np.array([[0, 1, 1.0]], np.float32)
     pool, program = drawn_out()
     ribbon = batch_of(pool, program)
-    square = RIBBON.but(
+    square = RIBBON.evolve(
         look=SpriteLook(soft=0.0), size=Attribute.of(3.0), colour=Tint(first=(1, 0, 0), second=(1, 0, 0))
     )
     other, square_program = born(square, 1)
@@ -301,7 +301,7 @@ def test_ribbons_and_sprites_hide_each_other_by_depth():
 
 
 def test_a_ribbon_plays_and_is_the_same_after_a_seek():
-    layer = RIBBON.but(emission=Emission(rate=120, bursts=(Burst(count=4),)), lifetime=Attribute.of(0.4))
+    layer = RIBBON.evolve(emission=Emission(rate=120, bursts=(Burst(count=4),)), lifetime=Attribute.of(0.4))
     effect = Effect(id="e", layers=(layer,))
     start = Trigger(when=AtStart(), response=(StartEffect(effect="e"),))
     project = Project(effects=(effect,), triggers=(start,))

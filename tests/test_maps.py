@@ -17,14 +17,14 @@ def test_a_map_is_found_for_the_same_two_skeletons_alone(tmp_path):
 
 def test_the_latest_map_takes_the_place_of_the_one_before_and_none_by_hand_is_none(tmp_path):
     keep_map(tmp_path, JOINTS, NAMES, KNOWN)
-    other = KNOWN.but(matches=(("Hips", "tail"),), by_hand=("Hips",))
+    other = KNOWN.evolve(matches=(("Hips", "tail"),), by_hand=("Hips",))
     keep_map(tmp_path, JOINTS, NAMES, other)
     assert kept_map(tmp_path, JOINTS, NAMES) == other
     assert len(list(tmp_path.iterdir())) == 1
-    keep_map(tmp_path, JOINTS, NAMES, other.but(by_hand=()))
+    keep_map(tmp_path, JOINTS, NAMES, other.evolve(by_hand=()))
     assert kept_map(tmp_path, JOINTS, NAMES) is None
     assert list(tmp_path.iterdir()) == []
-    keep_map(tmp_path, JOINTS, NAMES, other.but(by_hand=()))  # once more: there is nothing to take away
+    keep_map(tmp_path, JOINTS, NAMES, other.evolve(by_hand=()))  # once more: there is nothing to take away
 
 
 @pytest.mark.parametrize("damage", [b"", b"{", b'{"matches": 3}', b"\xff\xfe", b"[" * 100_000])

@@ -30,7 +30,7 @@ EFFECT = Effect(id="e", name="e", length=1.0, layers=(LAYER,))
 
 
 def layer_of(masters, layer=LAYER):
-    return mastered(EFFECT.but(layers=(layer,)), masters).layers[0]
+    return mastered(EFFECT.evolve(layers=(layer,)), masters).layers[0]
 
 
 def test_neutral_ones_change_nothing():
@@ -61,7 +61,7 @@ def test_twice_the_tempo_is_half_of_every_time():
     assert now.motion.forces[1].rate == 3.0
     assert (now.emission.rate, now.emission.bursts[0].time) == (200, 0.1)
     assert now.size.ends == LAYER.size.ends
-    assert mastered(EFFECT.but(length=None), Masters(tempo=2.0)).length is None
+    assert mastered(EFFECT.evolve(length=None), Masters(tempo=2.0)).length is None
 
 
 @pytest.mark.parametrize(
@@ -72,7 +72,7 @@ def test_what_is_played_keeps_its_shape(demo, masters, along, when):
 
     def places(effect, rate):
         trigger = Trigger(when=AtStart(), response=(StartEffect(effect="e"),))
-        project = demo.project.but(characters=(), effects=(effect,), triggers=(trigger,), step_rate=rate)
+        project = demo.project.evolve(characters=(), effects=(effect,), triggers=(trigger,), step_rate=rate)
         player = Player(project, {})
         for _ in range(40):
             player.step()
@@ -80,10 +80,10 @@ def test_what_is_played_keeps_its_shape(demo, masters, along, when):
         return pool.columns.state[:3, : pool.count], pool.columns.identity[: pool.count]
 
     forces = (Gravity(pull=4.0), Drag(rate=1.5), Curl(scale=0.4, strength=3.0), Vortex(reach=0.4))
-    layer = LAYER.but(motion=Motion(forces=forces), emission=Emission(rate=100))
+    layer = LAYER.evolve(motion=Motion(forces=forces), emission=Emission(rate=100))
     # The amount a second is what tempo changes: so many of both have been born at the same step.
-    plain, ids = places(EFFECT.but(layers=(layer,)), 60)
-    other, others = places(EFFECT.but(layers=(layer,), masters=masters), round(60 * when))
+    plain, ids = places(EFFECT.evolve(layers=(layer,)), 60)
+    other, others = places(EFFECT.evolve(layers=(layer,), masters=masters), round(60 * when))
     assert np.array_equal(ids, others)
     assert len(ids) > 25
     assert np.abs(other / along - plain).max() < 2e-4
@@ -95,9 +95,9 @@ def test_amount_is_of_rates_and_bursts_and_makes_room_for_them():
     assert layer_of(Masters(amount=0.01)).emission.bursts[0].count == 1
     none = layer_of(Masters(amount=0.0)).emission
     assert (none.rate, none.bursts[0].count, none.limit) == (0, 0, 500)
-    one = LAYER.but(look=ShellLook(), emission=Emission(bursts=(Burst(count=1),)))
+    one = LAYER.evolve(look=ShellLook(), emission=Emission(bursts=(Burst(count=1),)))
     assert layer_of(Masters(amount=5.0), one).emission.bursts[0].count == 1
-    many = LAYER.but(emission=Emission(bursts=(Burst(count=MAX_LIVING, most=MAX_LIVING),), limit=MAX_LIVING))
+    many = LAYER.evolve(emission=Emission(bursts=(Burst(count=MAX_LIVING, most=MAX_LIVING),), limit=MAX_LIVING))
     full = layer_of(Masters(amount=100.0), many).emission
     assert (full.bursts[0].count, full.bursts[0].most, full.limit) == (MAX_LIVING, MAX_LIVING, MAX_LIVING)
 
@@ -105,28 +105,28 @@ def test_amount_is_of_rates_and_bursts_and_makes_room_for_them():
 def test_opacity_and_tint_reach_what_life_scales_adds_or_replaces():
     course = Curve.through((0, 1), (1, 0.5))
     for mode, birth, end in ((LifeMode.SCALE, 0.4, 0.5), (LifeMode.REPLACE, 0.4, 0.25), (LifeMode.ADD, 0.4, 0.25)):
-        layer = LAYER.but(opacity=Attribute.of(0.8, 0.8, course).but(mode=mode))
+        layer = LAYER.evolve(opacity=Attribute.of(0.8, 0.8, course).evolve(mode=mode))
         now = layer_of(Masters(opacity=0.5), layer).opacity
         assert (now.ends[0], now.life.points[-1][1]) == (birth, end)
-    chosen = LAYER.but(opacity=Attribute(choices=(Choice(value=0.6), Choice(value=0.2))))
+    chosen = LAYER.evolve(opacity=Attribute(choices=(Choice(value=0.6), Choice(value=0.2))))
     assert layer_of(Masters(opacity=0.5), chosen).opacity.ends == (0.1, 0.3)
     gradient = Gradient.through((0, (1, 1, 1)), (1, (0.5, 0.5, 0.5)))
     for mode, wanted in ((LifeMode.SCALE, 0.5), (LifeMode.REPLACE, 0.25)):
         tint = Tint(first=(1, 0.5, 0.25), life=gradient, mode=mode)
-        now = layer_of(Masters(tint=(0.5, 0.5, 1.0)), LAYER.but(colour=tint)).colour
+        now = layer_of(Masters(tint=(0.5, 0.5, 1.0)), LAYER.evolve(colour=tint)).colour
         assert now.first == (0.5, 0.25, 0.25)
         assert now.life.stops[1].colour[0] == wanted
 
 
 def test_what_would_leave_its_bounds_stays_at_them():
-    layer = LAYER.but(
+    layer = LAYER.evolve(
         motion=Motion(forces=(Curl(scale=900.0), Wind(push=(9e5, -9e5, 0)))), source=RingSource(radius=9e5)
     )
     now = layer_of(Masters(size=100.0), layer)
     assert now.motion.forces[0].scale == 1000.0
     assert now.motion.forces[1].push == (1e6, -1e6, 0)
     assert now.source.radius == 1e6
-    tiny = LAYER.but(emission=Emission(loop=0.05, bursts=(Burst(interval=0.001),)))
+    tiny = LAYER.evolve(emission=Emission(loop=0.05, bursts=(Burst(interval=0.001),)))
     assert layer_of(Masters(tempo=100.0), tiny).emission.loop == 0.05
     with pytest.raises(ValidationError):
         Masters(size=0.0)
@@ -155,9 +155,9 @@ def started(*masters):
 
 
 def test_steps_start_variants_of_their_own_which_show_as_the_effect(demo):
-    child = LAYER.but(id="c", source=OffspringSource(layer="l"))
-    effect = EFFECT.but(layers=(LAYER, child), masters=Masters(size=2.0))
-    project = demo.project.but(effects=(effect,), triggers=started(Masters(), Masters(size=3.0)))
+    child = LAYER.evolve(id="c", source=OffspringSource(layer="l"))
+    effect = EFFECT.evolve(layers=(LAYER, child), masters=Masters(size=2.0))
+    project = demo.project.evolve(effects=(effect,), triggers=started(Masters(), Masters(size=3.0)))
     player = Player(project, demo.characters)
     player.step()
     assert len(player.show.pools) == 2
@@ -180,7 +180,7 @@ def test_variants_are_the_same_for_the_same_values_and_not_more_than_there_may_b
     assert [v.id for v in one.values()] == [v.id for v in again.values()]
     triggers = [t for k in range(10) for t in started(*(Masters(size=1 + (60 * k + j) / 1000) for j in range(1, 61)))]
     assert len(variants_of(startable(triggers), effects)) == MOST_VARIANTS
-    long = EFFECT.but(id="e" * 64, layers=(LAYER.but(id="l" * 64),))
+    long = EFFECT.evolve(id="e" * 64, layers=(LAYER.evolve(id="l" * 64),))
     triggers = (Trigger(when=AtStart(), response=(StartEffect(effect=long.id, masters=Masters(size=2)),)),)
     (variant,) = variants_of(startable(triggers), {long.id: long}).values()
     assert len(variant.id) <= 64

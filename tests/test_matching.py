@@ -32,7 +32,7 @@ def project(demo):
     source = SkinSource(
         parts=("mask",), joints=JointSet(names=("head", "neck")), table=(JointRow(joint="left hand", share=2),)
     )
-    return put_layer(demo.project, effect.id, layer.but(source=source))
+    return put_layer(demo.project, effect.id, layer.evolve(source=source))
 
 
 def test_nothing_is_missing_while_all_names_match(project, facts):
@@ -100,4 +100,4 @@ def test_a_joint_table_keeps_its_other_rows():
     layer = Layer(id="l", source=SkinSource(table=rows))
     project = Project(characters=(CharacterUse(id="c", file="c.glb"),), effects=(Effect(layers=(layer,)),))
     table = rename(project, "c", "joint", "head", "Head_01").effects[0].layers[0].source.table
-    assert table == (rows[0], rows[1].but(joint="Head_01"), rows[2])
+    assert table == (rows[0], rows[1].evolve(joint="Head_01"), rows[2])

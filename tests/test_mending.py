@@ -47,7 +47,7 @@ USE = CharacterUse(
 )  # fmt: skip
 HARD = SpriteLook(texture="glow.png", soft=0.0)
 FLAT = Curve.through((0, 1), (1, 0.5))
-PARENT = LAYER.but(id="parent", name="parent")
+PARENT = LAYER.evolve(id="parent", name="parent")
 COURSE = Curve.through((0, 0), (1, 0))
 
 
@@ -59,7 +59,7 @@ def project_of(*layers, length=1.0, when=None, anchor=None, view=None):
 
 
 def layer(**changes):
-    return LAYER.but(**changes)
+    return LAYER.evolve(**changes)
 
 
 def image(**changes):
@@ -213,7 +213,7 @@ PLANTED = {
         "is not in this effect",
     ),
     "a parent left out": (
-        project_of(PARENT.but(muted=True), layer(emission=Emission(), source=OffspringSource(layer="parent"))),
+        project_of(PARENT.evolve(muted=True), layer(emission=Emission(), source=OffspringSource(layer="parent"))),
         '"parent" is left out',
     ),
     "a parent that meets nothing": (
@@ -250,17 +250,17 @@ PLANTED = {
 )  # fmt: skip
 def test_a_trigger_that_never_responds_is_told_once_and_mended(only, words):
     project = project_of(LAYER)
-    silent = project.but(triggers=(project.triggers[0].but(only=only),))
+    silent = project.evolve(triggers=(project.triggers[0].evolve(only=only),))
     (finding,) = found(silent)
     assert words in finding.message
     assert (finding.about, told(mended(silent, finding.remedy))) == ("t", [])
 
 
 def driven(**changes):
-    binding = Binding(dial="d", layer="l", path="size.birth.high", low=0, high=1).but(**changes)
+    binding = Binding(dial="d", layer="l", path="size.birth.high", low=0, high=1).evolve(**changes)
     project = project_of(LAYER)
-    effect = project.effects[0].but(dials=(Dial(id="d"),), bindings=(binding,))
-    return project.but(effects=(effect,))
+    effect = project.effects[0].evolve(dials=(Dial(id="d"),), bindings=(binding,))
+    return project.evolve(effects=(effect,))
 
 
 @pytest.mark.parametrize("changes", [{"dial": "x"}, {"layer": "x"}, {"path": "size.birth.highest"}])
@@ -367,5 +367,5 @@ def test_a_right_sheet_whose_last_frames_have_faded_is_never_cut_otherwise(tmp_p
 
 def test_no_sheet_of_the_demo_or_of_a_preset_has_empty_frames(demo):
     layers = [each for preset in shipped_presets() for each in preset.layers]
-    project = demo.project.but(effects=(*demo.project.effects, Effect(layers=tuple(layers[:60]))))
+    project = demo.project.evolve(effects=(*demo.project.effects, Effect(layers=tuple(layers[:60]))))
     assert Sheets().findings(project, TextureShelf(demo.folder)) == []

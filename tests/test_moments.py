@@ -19,9 +19,9 @@ from wraithon.studio.moments import found_moments, taken
 @pytest.fixture
 def bare(demo):
     """The demo without anchors, events and triggers."""
-    clips = tuple(clip.but(marks=()) for clip in demo.project.character.clips)
-    use = demo.project.character.but(anchors=(), events=(), clips=clips)
-    return demo.project.but(characters=(use,), triggers=())
+    clips = tuple(clip.evolve(marks=()) for clip in demo.project.character.clips)
+    use = demo.project.character.evolve(anchors=(), events=(), clips=clips)
+    return demo.project.evolve(characters=(use,), triggers=())
 
 
 WIDE = 0.12
@@ -142,11 +142,11 @@ def test_what_is_taken_is_marked_with_anchors_on_the_ground_and_triggers_that_wa
 
 
 def test_what_is_hidden_and_what_is_hardly_sure_is_not_offered(bare, halcyon):
-    clips = tuple(clip.but(hidden=clip.name != "walk") for clip in bare.character.clips)
+    clips = tuple(clip.evolve(hidden=clip.name != "walk") for clip in bare.character.clips)
     others = {clip.name for clip in halcyon.clips} - {clip.name for clip in clips}
-    more = (bare.character.clip(name).but(hidden=True) for name in others)
-    hidden = bare.but(characters=(bare.character.but(clips=(*clips, *more)),))
+    more = (bare.character.clip(name).evolve(hidden=True) for name in others)
+    hidden = bare.evolve(characters=(bare.character.evolve(clips=(*clips, *more)),))
     assert {candidate.clip for candidate in found_moments(hidden, halcyon, "down")} == {"walk"}
     assert all(candidate.confidence >= 0.25 for candidate in found_moments(bare, halcyon, "highest", "head"))
-    assert found_moments(bare.but(characters=()), halcyon, "down") == []
-    assert taken(bare.but(characters=()), found_moments(bare, halcyon, "down")).triggers == ()
+    assert found_moments(bare.evolve(characters=()), halcyon, "down") == []
+    assert taken(bare.evolve(characters=()), found_moments(bare, halcyon, "down")).triggers == ()

@@ -163,10 +163,10 @@ def test_a_renamed_clip_has_its_name_and_the_files_own_is_kept(pole):
 
 
 def test_renaming_follows_order_marks_and_dissolve(demo):
-    dissolve = demo.project.character.dissolve.but(clip="walk")
-    changed = demo.project.character.but(dissolve=dissolve)
+    dissolve = demo.project.character.dissolve.evolve(clip="walk")
+    changed = demo.project.character.evolve(dissolve=dissolve)
     order_of = [cue.clip for cue in demo.project.stage.order]
-    project = rename_clip(demo.project.but(characters=(changed,)), "walk", "stroll")
+    project = rename_clip(demo.project.evolve(characters=(changed,)), "walk", "stroll")
     assert [cue.clip for cue in project.stage.order] == ["stroll" if c == "walk" else c for c in order_of]
     assert project.character.clip("stroll").marks == demo.project.character.clip("walk").marks
     assert project.character.dissolve.clip == "stroll"
@@ -193,12 +193,12 @@ def test_a_motion_is_worked_out_once_for_what_it_depends_on(pole, monkeypatch):
     )
     made, _ = wardrobe.dressed(project, files, held)
     assert [clip.name for clip in made["pole"].clips] == [pole.clips[0].name, "mine"]
-    renamed = pole_with(captures=(capture.but(name="yours"),))
+    renamed = pole_with(captures=(capture.evolve(name="yours"),))
     monkeypatch.setattr("wraithon.stage.dressing.retargeted", None)
     assert wardrobe.work(renamed, files, held) == 0
     made, _ = wardrobe.dressed(renamed, files, held)
     assert made["pole"].clips[1].name == "yours"
-    assert wardrobe.work(pole_with(captures=(capture.but(unit=2.0),)), files, held) > 0
+    assert wardrobe.work(pole_with(captures=(capture.evolve(unit=2.0),)), files, held) > 0
 
 
 def test_motions_of_a_glb_are_saved_and_opened_with_the_project(tmp_path):
@@ -243,7 +243,7 @@ def test_a_clip_raises_the_character_while_it_plays_and_fades(halcyon, demo):
     from wraithon.stage.performance import Performance
 
     use = CharacterUse(file="x.glb", height=0.1, clips=(ClipUse(name="walk", height=0.5), ClipUse(name="idle")))
-    flat = use.but(clips=())
+    flat = use.evolve(clips=())
     stage = Stage(order=(Cue(clip="idle"), Cue(clip="walk")), fade=0.4)
     raised, plain = (Performance(halcyon, u, stage) for u in (use, flat))
     start = halcyon.clip("idle").seconds

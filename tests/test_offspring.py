@@ -80,23 +80,23 @@ def test_births_and_contacts_bear_too():
     assert at_birth.count == 12
     sticks = Motion(forces=(Gravity(),), ground=Ground(contact=Contact.STICK))
     thrown = PointSource(aim=Aim(heading=Heading.UP, spread=30))
-    resting = SPARK.but(motion=sticks, lifetime=Attribute.of(3), source=thrown)
+    resting = SPARK.evolve(motion=sticks, lifetime=Attribute.of(3), source=thrown)
     at_contact = played(show_of(resting, smoke(occasion=Occasion.CONTACT, count=2)), 120).pools["smoke"]
     assert at_contact.count == 12
     assert np.abs(at_contact.columns.state[k.PY, :12]).max() < 1e-4
 
 
 def test_the_count_may_differ_and_not_each_time_be_born():
-    many = SPARK.but(emission=Emission(bursts=(Burst(count=1000),), limit=1000))
+    many = SPARK.evolve(emission=Emission(bursts=(Burst(count=1000),), limit=1000))
     source = {"count": 1, "most": 3, "chance": 0.5, "occasion": Occasion.BIRTH}
-    layer = smoke(**source).but(emission=Emission(limit=5000))
+    layer = smoke(**source).evolve(emission=Emission(limit=5000))
     found = played(show_of(many, layer), 3).pools["smoke"].count
     assert found == pytest.approx(1000 * 0.5 * 2, rel=0.1)
     assert played(show_of(many, smoke(count=0, occasion=Occasion.BIRTH)), 3).pools.get("smoke") is None
     assert played(show_of(many, smoke(chance=0.0, occasion=Occasion.BIRTH)), 3).pools.get("smoke") is None
 
 
-ROCKET = SPARK.but(
+ROCKET = SPARK.evolve(
     source=PointSource(aim=Aim(heading=Heading.UP, spread=0)), motion=Motion(), speed=Attribute.of(2),
     lifetime=Attribute.of(0.9925), emission=Emission(bursts=(Burst(count=1),), limit=50),
 )  # fmt: skip
@@ -120,15 +120,15 @@ def test_births_along_the_way_stand_at_every_so_many_metres(every, births):
 
 def test_layers_born_along_one_way_keep_their_own_distances():
     near = smoke(occasion=Occasion.PASSING, every=0.1, count=1)
-    far = smoke(occasion=Occasion.PASSING, every=0.5, count=1).but(id="far")
-    dead = smoke(occasion=Occasion.DEATH, count=1).but(id="dead")
+    far = smoke(occasion=Occasion.PASSING, every=0.5, count=1).evolve(id="far")
+    dead = smoke(occasion=Occasion.DEATH, count=1).evolve(id="dead")
     pools = played(show_of(ROCKET, near, far, dead), 90).pools
     assert [pools[name].count for name in ("smoke", "far", "dead")] == [19, 3, 1]
     np.testing.assert_allclose(heights(pools["far"]), [0.5, 1.0, 1.5], atol=2e-4)
 
 
 def test_a_rocket_pushed_by_the_ground_leaves_what_it_has_come_not_how_far_it_is():
-    hops = ROCKET.but(
+    hops = ROCKET.evolve(
         motion=Motion(forces=(Gravity(),), ground=Ground(contact=Contact.BOUNCE, bounce=0.5)),
         lifetime=Attribute.of(2.0), speed=Attribute.of(3),
     )  # fmt: skip
@@ -139,7 +139,7 @@ def test_a_rocket_pushed_by_the_ground_leaves_what_it_has_come_not_how_far_it_is
 
 
 def test_chance_is_thrown_anew_at_each_mark():
-    some = smoke(occasion=Occasion.PASSING, every=0.002, count=1, chance=0.5).but(emission=Emission(limit=5000))
+    some = smoke(occasion=Occasion.PASSING, every=0.002, count=1, chance=0.5).evolve(emission=Emission(limit=5000))
     pool = played(show_of(ROCKET, some), 90).pools["smoke"]
     assert pool.count == pytest.approx(992 / 2, abs=60)
     gaps = np.diff(np.round(heights(pool) / 0.002).astype(int))
@@ -147,10 +147,10 @@ def test_chance_is_thrown_anew_at_each_mark():
 
 
 def test_however_many_marks_a_step_bears_no_more_than_may_live():
-    flood = SPARK.but(
+    flood = SPARK.evolve(
         emission=Emission(bursts=(Burst(count=5000),), limit=5000), speed=Attribute.of(900), motion=Motion()
     )
-    layer = smoke(occasion=Occasion.PASSING, every=0.001, count=1000).but(emission=Emission(limit=None))
+    layer = smoke(occasion=Occasion.PASSING, every=0.001, count=1000).evolve(emission=Emission(limit=None))
     show = played(show_of(flood, layer), 4)
     assert show.pools["smoke"].count == MOST_OFFSPRING
     assert show.pools["smoke"].refused > 0
@@ -169,7 +169,7 @@ def test_going_back_and_again_bears_the_same_along_the_way():
 
 
 def test_a_share_of_the_velocity_is_taken_along():
-    still = SPARK.but(
+    still = SPARK.evolve(
         source=PointSource(aim=Aim(heading=Heading.UP, spread=0)), motion=Motion(), speed=Attribute.of(2)
     )
     for keep in (0.0, 0.5):
@@ -198,7 +198,7 @@ def test_offspring_may_have_offspring_and_the_firing_lives_until_all_is_over():
         lifetime=Attribute.of(0.2),
         emission=Emission(limit=99),
     )
-    layer = smoke(count=1).but(lifetime=Attribute.of(0.3))
+    layer = smoke(count=1).evolve(lifetime=Attribute.of(0.3))
     player = show_of(SPARK, layer, third)
     show = played(player, 50)
     assert show.firings
@@ -209,7 +209,7 @@ def test_offspring_may_have_offspring_and_the_firing_lives_until_all_is_over():
 
 
 def test_offspring_is_the_same_after_a_seek_a_copy_and_step_by_step():
-    layers = SPARK.but(emission=Emission(rate=40, limit=99)), smoke(tint=1, grown=True)
+    layers = SPARK.evolve(emission=Emission(rate=40, limit=99)), smoke(tint=1, grown=True)
     player = show_of(*layers, length=2.0)
     player.seek(1.5)
     digest = player.show.digest()
@@ -220,17 +220,17 @@ def test_offspring_is_the_same_after_a_seek_a_copy_and_step_by_step():
 
 
 def test_an_edit_while_paused_shows_what_a_fresh_run_would():
-    player = show_of(SPARK.but(emission=Emission(rate=40, limit=99)), smoke(), length=2.0)
+    player = show_of(SPARK.evolve(emission=Emission(rate=40, limit=99)), smoke(), length=2.0)
     player.seek(1.5)
     (effect,) = player.show.compiled.project.effects
     spark, _ = effect.layers
     for layers in (
-        (spark.but(speed=Attribute.of(3)), smoke()),
+        (spark.evolve(speed=Attribute.of(3)), smoke()),
         (spark, smoke(count=5)),
         (spark, smoke(layer=None)),
         (spark, smoke()),
     ):
-        edited = player.show.compiled.project.but(effects=(effect.but(layers=layers),))
+        edited = player.show.compiled.project.evolve(effects=(effect.evolve(layers=layers),))
         player.adopt(edited, {})
         if not player.mend():
             player.seek(1.5)
@@ -240,7 +240,7 @@ def test_an_edit_while_paused_shows_what_a_fresh_run_would():
 
 
 def test_births_beyond_the_limit_are_refused_and_counted():
-    layer = smoke(occasion=Occasion.BIRTH, count=10).but(emission=Emission(limit=25))
+    layer = smoke(occasion=Occasion.BIRTH, count=10).evolve(emission=Emission(limit=25))
     pool = played(show_of(SPARK, layer), 2).pools["smoke"]
     assert (pool.count, pool.refused) == (25, 35)
 
@@ -257,11 +257,11 @@ def test_a_copy_of_the_effect_is_born_by_its_own_layer():
         ((SPARK, smoke(layer=None)), "pick the layer whose particles bear it"),
         ((SPARK, smoke(layer="gone")), "is not in this effect"),
         ((SPARK, smoke(layer="smoke")), "is not in this effect"),
-        ((SPARK.but(muted=True), smoke()), 'while "spark" is left out'),
-        ((SPARK.but(motion=Motion()), smoke(occasion=Occasion.CONTACT)), "passes through the ground"),
+        ((SPARK.evolve(muted=True), smoke()), 'while "spark" is left out'),
+        ((SPARK.evolve(motion=Motion()), smoke(occasion=Occasion.CONTACT)), "passes through the ground"),
         ((SPARK, smoke(count=0)), "its count is 0"),
-        ((SPARK, smoke().but(emission=Emission(rate=3))), "its own rate and bursts do nothing"),
-        ((smoke().but(id="spark", source=OffspringSource(layer="smoke")), smoke()), "by itself in the end"),
+        ((SPARK, smoke().evolve(emission=Emission(rate=3))), "its own rate and bursts do nothing"),
+        ((smoke().evolve(id="spark", source=OffspringSource(layer="smoke")), smoke()), "by itself in the end"),
     ],
 )
 def test_what_keeps_offspring_from_being_born_is_told(layers, words):
@@ -316,7 +316,7 @@ def test_a_moving_anchor_bears_evenly_along_its_way(demo):
         id="l", emission=Emission(per_metre=40, limit=5000), source=PointSource(), speed=Attribute.of(0),
         lifetime=Attribute.of(100),
     )  # fmt: skip
-    project = demo.project.but(effects=(Effect(id="e", length=None, layers=(layer,)),), triggers=())
+    project = demo.project.evolve(effects=(Effect(id="e", length=None, layers=(layer,)),), triggers=())
     player = Player(project, demo.characters)
     player.show.start(player.show.compiled.effects["e"], "left-fan-tip", 0.0)
     path = [player.show.anchor_at("left-fan-tip", 0)[:3, 3].copy()]
@@ -353,7 +353,7 @@ def test_beyond_the_limit_the_oldest_end():
     assert pool.refused == 0
     pool.bear(program, Line(np.uint64(7), 7, 0), np.zeros(9, np.float32), DT, AIR, places)
     assert (pool.count, pool.refused) == (5, 4)
-    one, _ = born(layer.but(emission=Emission(limit=50)), 5, serial=11)
+    one, _ = born(layer.evolve(emission=Emission(limit=50)), 5, serial=11)
     np.testing.assert_array_equal(pool.columns.identity[:5], one.columns.identity[:5])  # the last five
 
 
@@ -382,7 +382,7 @@ def test_a_trail_loses_its_oldest_with_their_past():
 
 def test_an_emission_that_begins_anew_bears_the_same_again():
     once = Emission(rate=10, length=0.3, start=0.1, bursts=(Burst(time=0.2, count=2),))
-    anew = once.but(loop=0.5)
+    anew = once.evolve(loop=0.5)
     first, _ = births_between(once, None, 0.0, 0.5)
     found, total = births_between(anew, None, 0.0, 2.0)
     np.testing.assert_allclose(found, np.concatenate([first + 0.5 * n for n in range(4)]))
@@ -418,19 +418,19 @@ def test_chance_is_drawn_anew_in_each_turn():
 )
 def test_how_many_may_live_is_worked_out(emission, lifetime, length, most):
     assert emission.most_alive(lifetime, length) == most
-    assert emission.but(limit=None).bound(lifetime, length) == min(400_000, max(1, -(-3 * most // 2)))
-    assert emission.but(limit=7).bound(lifetime, length) == 7
+    assert emission.evolve(limit=None).bound(lifetime, length) == min(400_000, max(1, -(-3 * most // 2)))
+    assert emission.evolve(limit=7).bound(lifetime, length) == 7
 
 
 def test_a_worked_out_limit_refuses_nothing_and_follows_an_edit():
-    layer = SPARK.but(emission=Emission(rate=90, limit=None, bursts=(Burst(count=40, repeats=3, interval=0.1),)))
+    layer = SPARK.evolve(emission=Emission(rate=90, limit=None, bursts=(Burst(count=40, repeats=3, interval=0.1),)))
     player = show_of(layer, length=2.0)
     show = played(player, 100)
     assert show.refused == 0
     assert show.pools["spark"].born > 200
     before = show.compiled.programs["spark"].limit
-    longer = player.project.but(
-        effects=(player.project.effects[0].but(layers=(layer.but(lifetime=Attribute.of(5)),)),)
+    longer = player.project.evolve(
+        effects=(player.project.effects[0].evolve(layers=(layer.evolve(lifetime=Attribute.of(5)),)),)
     )
     player.adopt(longer)
     assert player.show.compiled.programs["spark"].limit > before

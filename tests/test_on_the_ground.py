@@ -24,10 +24,10 @@ def lifted(demo):
         use = demo.project.character
         names = [clip.name for clip in demo.characters[use.id].clips]
         how = tuple(
-            use.clip(name).but(height=clips.get(name, clips.get("others", 0.0)) + use.clip(name).height)
+            use.clip(name).evolve(height=clips.get(name, clips.get("others", 0.0)) + use.clip(name).height)
             for name in names
         )
-        return demo.project.but(characters=(use.but(height=use.height + height, clips=how),))
+        return demo.project.evolve(characters=(use.evolve(height=use.height + height, clips=how),))
 
     return make
 
@@ -69,7 +69,7 @@ def test_once_looked_over_a_scale_is_mended_without_following_feet_again(demo, l
     known = demo.characters[use.id]
     mesh = dataclasses.replace(known.mesh, positions=known.mesh.positions * np.float32(1.001))  # as none was before
     character = dataclasses.replace(known, mesh=mesh, clips=known.clips[:2])
-    project = demo.project.but(characters=(use.but(scale=100.0),))
+    project = demo.project.evolve(characters=(use.evolve(scale=100.0),))
     look_over(project, {use.id: character})
     (finding,) = (found for found in fitness_findings(project, {use.id: character}) if found.remedy)
     assert finding.remedy.words == "Scale it by 0.01"

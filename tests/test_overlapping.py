@@ -25,15 +25,15 @@ def running(demo):
     def make(limit=None, count=300, **changes):
         use = demo.project.character
         marks = (Mark(event="step", time=0.0), Mark(event="step", time=0.3))
-        use = use.but(events=(Event(id="step", name="step"),), clips=(ClipUse(name="run", marks=marks),))
+        use = use.evolve(events=(Event(id="step", name="step"),), clips=(ClipUse(name="run", marks=marks),))
         life = Attribute(birth=Range(low=1.2, high=1.5))
         emission = Emission(bursts=(Burst(count=count),), limit=limit)
         effect = Effect(id="e", length=0.1, layers=(Layer(id="l", emission=emission, lifetime=life),))
         trigger = Trigger(
             id="t", when=changes.pop("when", OnEvent(event="step")), response=(StartEffect(effect="e"),), **changes
         )
-        stage = demo.project.stage.but(order=(Cue(clip="run", times=20),))
-        return demo.project.but(characters=(use,), effects=(effect,), triggers=(trigger,), stage=stage)
+        stage = demo.project.stage.evolve(order=(Cue(clip="run", times=20),))
+        return demo.project.evolve(characters=(use,), effects=(effect,), triggers=(trigger,), stage=stage)
 
     return make
 

@@ -475,7 +475,7 @@ def test_steady_spin_turns_by_rate_times_age():
 
 def test_sheet_frames_are_all_drawn_alike_often():
     layer = Layer()
-    layer = layer.but(look=layer.look.but(sheet={"columns": 2, "rows": 2}))
+    layer = layer.evolve(look=layer.look.evolve(sheet={"columns": 2, "rows": 2}))
     frames = drawn(layer).frames
     assert stats.chisquare(np.bincount(frames.astype(int), minlength=4)).pvalue > 0.001
 

@@ -65,7 +65,7 @@ def test_before_its_birth_a_particle_was_where_it_was_born():
 
 @pytest.mark.parametrize("seconds", [0.2, 2.0])
 def test_between_places_that_are_written_down_the_head_is_where_the_particle_is(seconds):
-    layer = TRAIL.but(look=RibbonLook(through=Through.PAST, past=seconds))
+    layer = TRAIL.evolve(look=RibbonLook(through=Through.PAST, past=seconds))
     pool, program = born(layer, 3)
     for n in range(25):
         pool.step(program, DT, n * DT, AIR)
@@ -74,7 +74,7 @@ def test_between_places_that_are_written_down_the_head_is_where_the_particle_is(
 
 
 def test_those_that_die_take_their_own_past_along_and_no_others():
-    pool, program = born(TRAIL.but(motion=Motion(forces=(Gravity(),))), 40)
+    pool, program = born(TRAIL.evolve(motion=Motion(forces=(Gravity(),))), 40)
     stepped(pool, program, 0, 20)
     held = dict(zip(pool.columns.identity[:40].tolist(), pool.past.places.copy(), strict=True))
     pool.columns.state[k.LIFETIME, 3:40:4] = 0.0
@@ -110,7 +110,7 @@ def test_a_copy_is_put_back_with_its_past():
 
 
 def test_a_layer_that_becomes_a_trail_begins_its_past_now():
-    pool, plain = born(TRAIL.but(look=RibbonLook()), 4)
+    pool, plain = born(TRAIL.evolve(look=RibbonLook()), 4)
     stepped(pool, plain, 0, 10)
     _, program = born(TRAIL, 0, leads=np.zeros(0, np.float32))
     assert batch_of(pool, program).starts.tolist() == [0, 1, 2, 3, 4]  # nothing is known yet
@@ -123,7 +123,7 @@ def test_a_layer_that_becomes_a_trail_begins_its_past_now():
 
 
 def test_trails_are_the_same_after_a_seek_and_step_by_step():
-    layer = TRAIL.but(
+    layer = TRAIL.evolve(
         emission=Emission(rate=40, bursts=(Burst(count=4),)), lifetime=Attribute.of(0.3, 0.6),
         source=PointSource(aim=Aim(spread=90)), motion=Motion(forces=(Gravity(),)),
     )  # fmt: skip

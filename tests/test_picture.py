@@ -143,7 +143,7 @@ def test_an_order_leaves_alone_what_it_need_not_sort():
 
 def test_sprites_behind_the_character_are_hidden(dancer):
     middle = dancer.body.positions[:3000].mean(axis=0)
-    view = VIEW.but(target=tuple(float(x) for x in middle))
+    view = VIEW.evolve(target=tuple(float(x) for x in middle))
     behind = batch(middle + (0, 0, -0.5), size=0.05, colour=(50, 50, 50, 1), blend=Blend.ADDITIVE)
     before = batch(middle + (0, 0, 1.0), size=0.05, colour=(50, 50, 50, 1), blend=Blend.ADDITIVE)
 
@@ -387,7 +387,7 @@ def test_every_part_shows_and_hides(dancer, demo):
     use = demo.project.character
     pictures = set()
     for part in demo.characters["halcyon"].parts:
-        project = demo.project.but(characters=(use.but(hidden_parts=(part.name,)),))
+        project = demo.project.evolve(characters=(use.evolve(hidden_parts=(part.name,)),))
         player = Player(project, demo.characters)
         pictures.add(renderer().draw(player.frame(), demo.project.view, 160, 160).pixels.tobytes())
     assert len(pictures) == 5
@@ -438,7 +438,7 @@ def test_a_dissolve_takes_its_share_and_its_border_glows(dancer, share):
     there = np.abs(whole - empty)[top].sum(axis=2) > 12
     left = (np.abs(part - empty)[top].sum(axis=2) > 12) & there
     assert 0.1 < left.sum() / there.sum() < 0.95
-    bright = close_up(dancer, dissolved=share, dissolve=dark.but(colour=(1.0, 0.0, 0.0), intensity=1.0))
+    bright = close_up(dancer, dissolved=share, dissolve=dark.evolve(colour=(1.0, 0.0, 0.0), intensity=1.0))
     added = (bright - part)[top]
     glow = added[..., 0] > 40
     assert glow.sum() > 50

@@ -17,7 +17,7 @@ from wraithon.stage.player import Player
 LAYER = Layer(id="l", name="l", emission=Emission(rate=30, limit=1000), lifetime=Attribute.of(0.5))
 EFFECT = Effect(id="e", name="e", length=None, layers=(LAYER,))
 POP = Effect(
-    id="pop", name="pop", length=0.0, layers=(LAYER.but(id="p", emission=Emission(bursts=(Burst(count=7),))),)
+    id="pop", name="pop", length=0.0, layers=(LAYER.evolve(id="p", emission=Emission(bursts=(Burst(count=7),))),)
 )
 
 
@@ -164,7 +164,7 @@ def test_the_trace_grows_with_the_show():
 
 def test_an_edit_at_the_very_beginning_is_pure():
     player = player_of()
-    player.adopt(player.project.but(effects=(EFFECT.but(length=1.0), POP)))
+    player.adopt(player.project.evolve(effects=(EFFECT.evolve(length=1.0), POP)))
     assert player.pure
     assert list(player._copies) == [0]
 
@@ -172,7 +172,7 @@ def test_an_edit_at_the_very_beginning_is_pure():
 def test_an_edit_later_forgets_what_was_kept_until_it_is_sought():
     player = player_of()
     player.seek(1.0)
-    player.adopt(player.project.but(seed=4))
+    player.adopt(player.project.evolve(seed=4))
     assert (player.pure, list(player._copies), player._held) == (False, [], 0)
     player.advance(0.6)
     assert list(player._copies) == []  # what is not exact is not kept
@@ -190,8 +190,8 @@ def test_rewinding_goes_to_the_very_beginning():
 
 def test_sources_that_filters_leave_nothing_of_are_told(demo):
     found = demo.project.effects[0]
-    bare = found.layers[0].but(source=SkinSource(parts=("mask",), joints={"names": ("left foot",)}))
-    player = Player(demo.project.but(effects=(found.but(layers=(bare,)),)), demo.characters)
+    bare = found.layers[0].evolve(source=SkinSource(parts=("mask",), joints={"names": ("left foot",)}))
+    player = Player(demo.project.evolve(effects=(found.evolve(layers=(bare,)),)), demo.characters)
     (said,) = player.problems()
     assert said == "plume drift, feathers: its filters leave nothing of the character to be born on; loosen them"
     assert Player(demo.project, demo.characters).problems() == []
@@ -206,7 +206,7 @@ def test_anchors_are_those_of_the_character_on_stage(demo):
 def test_an_edit_of_the_course_forgets_the_whole_trace_but_its_beginning():
     player = player_of()
     player.seek(0.5)
-    player.adopt(player.project.but(seed=4))
+    player.adopt(player.project.evolve(seed=4))
     times, alive = player.trace()
     assert times.tolist() == [0.0]
     assert alive.tolist() == [0]

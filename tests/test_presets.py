@@ -43,7 +43,7 @@ from wraithon.stage.sampler_shelf import SamplerShelf
 from wraithon.studio.thumbnails import SIZE, thumbnail
 
 SPARK = Layer(id="spark", name="spark", emission=Emission(rate=40), size=Attribute.of(0.05))
-SMOKE = SPARK.but(id="smoke", name="smoke", source=OffspringSource(layer="spark"), emission=Emission())
+SMOKE = SPARK.evolve(id="smoke", name="smoke", source=OffspringSource(layer="spark"), emission=Emission())
 START = Project(effects=(Effect(id="one", name="one", layers=(SPARK, SMOKE)), Effect(id="two", name="two")))
 
 
@@ -52,7 +52,7 @@ def layer_of(project, what):
 
 
 def change(project, what, **values):
-    return put(project, "layer", what, layer_of(project, what).but(**values))
+    return put(project, "layer", what, layer_of(project, what).evolve(**values))
 
 
 @pytest.fixture
@@ -71,7 +71,7 @@ def test_a_layer_that_is_kept_follows_its_preset_and_looks_as_before():
     assert preset.name == "sparks"
     assert preset_of(project, layer_of(project, "spark")) == (preset, preset.layer)
     assert all(getattr(preset.layer, row) == getattr(SPARK, row) for row in ROWS)
-    assert layer_of(project, "spark").but(follows=None) == SPARK
+    assert layer_of(project, "spark").evolve(follows=None) == SPARK
     assert own_rows(project, "spark") == ()
     assert [p.name for p in keep_layer(project, "spark", "sparks").presets] == ["sparks", "sparks 2"]
 
@@ -126,7 +126,7 @@ def test_layers_of_an_effect_are_born_by_their_own_siblings():
     first, second = project.effect(new).layers
     assert second.source.layer == first.id
     assert own_rows(project, second.id) == own_rows(project, "smoke") == ()
-    project = change(project, "smoke", source=SMOKE.source.but(count=9))
+    project = change(project, "smoke", source=SMOKE.source.evolve(count=9))
     project = into_preset(project, "smoke")
     after = layer_of(project, second.id).source
     assert (after.layer, after.count) == (first.id, 9)
@@ -139,14 +139,14 @@ def test_layers_of_an_effect_are_born_by_their_own_siblings():
 @pytest.fixture
 def both():
     """A project with a preset of an effect, and the ids of it and of two that follow it besides."""
-    project = keep_effect(START.but(effects=START.effects[:1]), "one", "burst")
+    project = keep_effect(START.evolve(effects=START.effects[:1]), "one", "burst")
     project, second = used_effect(project, project.presets[0])
     project, third = used_effect(project, project.presets[0])
     return project, second, third
 
 
 def edit_effect(project, what, **values):
-    return put(project, "effect", what, project.effect(what).but(**values))
+    return put(project, "effect", what, project.effect(what).evolve(**values))
 
 
 def test_an_effect_that_is_used_follows_and_is_not_apart(both):
@@ -204,7 +204,7 @@ def test_a_layer_that_was_changed_stays_where_the_preset_loses_it_and_follows_no
 def test_what_is_missing_can_be_had_again_one_by_one_and_what_is_more_goes_with_all(both):
     project, second, _ = both
     spark, smoke = project.effect(second).layers
-    project = edit_effect(project, second, layers=(smoke, SPARK.but(id="own", name="own")))
+    project = edit_effect(project, second, layers=(smoke, SPARK.evolve(id="own", name="own")))
     lost = apart(project, second).missing[0]
     again = back_to_whole(project, second, [lost.id]).effect(second)
     assert [layer.name for layer in again.layers] == ["smoke", "own", "spark"]
@@ -227,7 +227,7 @@ def test_dials_follow_with_what_they_drive(both):
 
 def test_an_effect_whose_preset_is_gone_is_as_it_is(both):
     project, second, _ = both
-    project = edit_effect(project.but(presets=()), second, length=9.0)
+    project = edit_effect(project.evolve(presets=()), second, length=9.0)
     assert apart(project, second) == apart(project, "nowhere") == Apart()
     assert into_whole(project, second) == back_to_whole(project, second) == project
 
@@ -239,7 +239,7 @@ def test_a_layer_used_as_an_effect_becomes_one(kept):
 
 
 def test_what_follows_something_that_is_gone_follows_nothing(kept):
-    project = kept[0].but(presets=())
+    project = kept[0].evolve(presets=())
     assert preset_of(project, layer_of(project, "spark")) is None
     assert own_rows(project, "spark") == ()
     assert into_preset(project, "spark") == back_to_preset(project, "spark") == project
@@ -254,8 +254,8 @@ def test_a_preset_holds_one_thing_and_a_project_takes_each_once():
             Preset(**wrong)
     preset = Preset(id="p", name="sparks", layer=SPARK)
     project = with_preset(START, preset)
-    assert with_preset(project, preset.but(name="other")) is project
-    assert [p.name for p in with_preset(project, preset.but(id="q")).presets] == ["sparks", "sparks 2"]
+    assert with_preset(project, preset.evolve(name="other")) is project
+    assert [p.name for p in with_preset(project, preset.evolve(id="q")).presets] == ["sparks", "sparks 2"]
 
 
 # ---- on the disk ----------------------------------------------------------------------------------
@@ -267,10 +267,10 @@ def test_presets_are_kept_for_all_projects_and_each_is_found_once(tmp_path):
     own = Preset(id="../own", name="b", layer=SPARK)
     keep_preset(folder, own)
     keep_preset(folder, Preset(id="other", name="A", effect=START.effects[0]))
-    keep_preset(folder, own.but(name="c"))
+    keep_preset(folder, own.evolve(name="c"))
     assert [p.name for p in kept_presets(folder)] == ["A", "c"]
     assert list(tmp_path.glob("*.json")) == []
-    found = found_presets((own.but(name="project's"),), folder)
+    found = found_presets((own.evolve(name="project's"),), folder)
     assert [p.name for p in found][:2] == ["project's", "A"]
     assert len(found) == 2 + len(shipped_presets())
     drop_preset(folder, own)
@@ -306,7 +306,7 @@ def test_more_than_twenty_come_with_the_program_under_names_of_their_own():
 
 @pytest.mark.parametrize("preset", shipped_presets(), ids=lambda preset: preset.name)
 def test_each_can_be_used_as_it_is_on_another_character(demo, preset):
-    project, _ = used_effect(demo.project.but(effects=(), triggers=()), preset)
+    project, _ = used_effect(demo.project.evolve(effects=(), triggers=()), preset)
     textures = frozenset(TextureShelf(None).names())
     told = [f.message for f in check(project, demo.facts, textures)]
     assert [words for words in told if "no other end" not in words] == []
@@ -320,7 +320,7 @@ def test_each_is_seen_in_a_picture_of_its_own(demo):
         effect = preset.effect or Effect(layers=preset.layers)
         picture = thumbnail(effect, demo.project, demo.characters, samplers, renderer)
         assert picture.shape == (SIZE[1], SIZE[0], 4)
-        empty = effect.but(layers=tuple(layer.but(muted=True) for layer in effect.layers))
+        empty = effect.evolve(layers=tuple(layer.evolve(muted=True) for layer in effect.layers))
         bare = thumbnail(empty, demo.project, demo.characters, samplers, renderer)
         seen[preset.name] = int(np.abs(picture.astype(int) - bare).max())
     assert min(seen.values()) > 8, seen

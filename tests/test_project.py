@@ -118,7 +118,7 @@ def test_unknown_fields_are_told_and_written_back():
     opened = from_text(edited(change), "p.json")
     assert any("newer Wraithon" in f.message for f in opened.findings)
     assert any("effects[0].mood" in f.place for f in opened.findings)
-    again = json.loads(to_text(opened.project.but(name="renamed")))
+    again = json.loads(to_text(opened.project.evolve(name="renamed")))
     assert again["effects"][0]["mood"] == {"rain": 3}
     assert again["version"] == 9
 
@@ -184,7 +184,7 @@ def test_a_kill_while_saving_leaves_the_old_or_the_new(tmp_path):
     script = (
         "import sys\nfrom pathlib import Path\nfrom wraithon.demo.project import demo_project\n"
         "from wraithon.project.files import save_project\nfolder = Path(sys.argv[1])\nn = 0\n"
-        "while True:\n    save_project(demo_project().but(seed=n), folder)\n    n += 1\n    print(n, flush=True)\n"
+        "while True:\n    save_project(demo_project().evolve(seed=n), folder)\n    n += 1\n    print(n, flush=True)\n"
     )
     for wait in (0.0, 0.011, 0.023, 0.05):
         run = subprocess.Popen([sys.executable, "-c", script, str(tmp_path)], stdout=subprocess.PIPE)
@@ -235,7 +235,7 @@ def test_marks_stay_in_order_of_time():
 def test_renaming_an_event_keeps_everything_that_refers_to_it():
     project = demo_project()
     event = project.event("strike")
-    renamed = put_event(project, event.but(name="slam"))
+    renamed = put_event(project, event.evolve(name="slam"))
     assert renamed.trigger("on-strike").when.event == "strike"
     assert check(renamed, {}) == check(project, {})
 
@@ -277,7 +277,7 @@ def test_findings_tell_what_will_not_show(demo):
     def found(**changes):
         from wraithon.project.edit import put_layer
 
-        project = put_layer(demo.project, effect.id, layer.but(**changes))
+        project = put_layer(demo.project, effect.id, layer.evolve(**changes))
         return " ".join(
             f.message for f in check(project, demo.facts, frozenset({"spark.png"})) if f.about == layer.id
         )
@@ -298,7 +298,7 @@ def test_the_demo_has_no_findings(demo):
 def test_history_undoes_and_redoes_step_by_step():
     a = Project(name="a")
     history = History(a)
-    b, c = a.but(name="b"), a.but(name="c")
+    b, c = a.evolve(name="b"), a.evolve(name="c")
     assert history.record(b, "to b")
     assert not history.record(b, "again")
     history.record(c, "to c")
@@ -307,7 +307,7 @@ def test_history_undoes_and_redoes_step_by_step():
     assert history.undo() is a
     assert history.undo() is a
     assert history.redo() is b
-    history.record(a.but(name="d"), "to d")
+    history.record(a.evolve(name="d"), "to d")
     assert history.redo_label is None
     assert history.unsaved
     history.mark_saved()
@@ -335,7 +335,7 @@ def test_removing_a_layer_and_undoing_brings_it_back():
 
 def test_a_new_layer_checks_what_it_is_given():
     with pytest.raises(ValidationError):
-        Layer().but(emission={"limit": 0})
+        Layer().evolve(emission={"limit": 0})
 
 
 # ---- moving ---------------------------------------------------------------------------------------

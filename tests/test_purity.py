@@ -41,12 +41,12 @@ def everything():
     project = open_project(FOLDER).project
     effect = project.effect("a")
     ball = next(x for x in effect.layers if x.id == "a-ball")
-    swirl = ball.but(motion=ball.motion.but(forces=(*ball.motion.forces, Vortex(anchor="top", strength=2))))
+    swirl = ball.evolve(motion=ball.motion.evolve(forces=(*ball.motion.forces, Vortex(anchor="top", strength=2))))
     layers = tuple(swirl if x.id == "a-ball" else x for x in effect.layers)
     dials = (Dial(id="d", name="d", low=0.0, high=2.0, value=1.0),)
     bound = (Binding(dial="d", layer="a-ring", path="speed.birth.high", low=1.0, high=3.0),)
-    effect = effect.but(layers=layers, dials=dials, bindings=bound)
-    return loaded, project.but(effects=tuple(effect if e.id == "a" else e for e in project.effects))
+    effect = effect.evolve(layers=layers, dials=dials, bindings=bound)
+    return loaded, project.evolve(effects=tuple(effect if e.id == "a" else e for e in project.effects))
 
 
 def player_of(project):

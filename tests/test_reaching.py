@@ -67,7 +67,7 @@ def test_parts_are_pasted_whole_and_nothing_else_is():
     for before in (A, B):
         now = project.layer(before.id)[1]
         assert (now.size, now.look) == (model.size, model.look)
-        assert now == before.but(size=model.size, look=model.look)
+        assert now == before.evolve(size=model.size, look=model.look)
 
 
 def test_every_field_of_a_layer_belongs_to_a_part():

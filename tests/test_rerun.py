@@ -33,24 +33,24 @@ def layers_of(project):
 
 def changed(project, layer_id, change):
     effects = tuple(
-        effect.but(layers=tuple(change(x) if x.id == layer_id else x for x in effect.layers))
+        effect.evolve(layers=tuple(change(x) if x.id == layer_id else x for x in effect.layers))
         for effect in project.effects
     )
-    return project.but(effects=effects)
+    return project.evolve(effects=effects)
 
 
 CARRIED = Riding(share=0.5, keep=0.5)
 EDITS = {
-    "lifetime": lambda x: x.but(lifetime=Attribute.of(0.3, 0.9)),
-    "longer": lambda x: x.but(lifetime=Attribute.of(2.5, 3.0), emission=x.emission.but(limit=50_000)),
-    "rate": lambda x: x.but(emission=x.emission.but(rate=x.emission.rate * 1.5 + 3, limit=50_000)),
-    "forces": lambda x: x.but(motion=Motion(forces=(Gravity(), Drag(rate=2)))),
-    "muted": lambda x: x.but(muted=True),
-    "place": lambda x: x.but(source=SphereSource()),
-    "carried": lambda x: x.but(source=BoxSource(riding=CARRIED)),
-    "line": lambda x: x.but(source=LineSource(to="left-fan-tip", riding=CARRIED)),
-    "course": lambda x: x.but(emission=x.emission.but(rate=40, length=5.0, course=SWELL, limit=50_000)),
-    "drawn in": lambda x: x.but(motion=Motion(forces=(Attraction(anchor="right-fan-tip", course=SWELL),))),
+    "lifetime": lambda x: x.evolve(lifetime=Attribute.of(0.3, 0.9)),
+    "longer": lambda x: x.evolve(lifetime=Attribute.of(2.5, 3.0), emission=x.emission.evolve(limit=50_000)),
+    "rate": lambda x: x.evolve(emission=x.emission.evolve(rate=x.emission.rate * 1.5 + 3, limit=50_000)),
+    "forces": lambda x: x.evolve(motion=Motion(forces=(Gravity(), Drag(rate=2)))),
+    "muted": lambda x: x.evolve(muted=True),
+    "place": lambda x: x.evolve(source=SphereSource()),
+    "carried": lambda x: x.evolve(source=BoxSource(riding=CARRIED)),
+    "line": lambda x: x.evolve(source=LineSource(to="left-fan-tip", riding=CARRIED)),
+    "course": lambda x: x.evolve(emission=x.emission.evolve(rate=40, length=5.0, course=SWELL, limit=50_000)),
+    "drawn in": lambda x: x.evolve(motion=Motion(forces=(Attraction(anchor="right-fan-tip", course=SWELL),))),
 }
 
 
@@ -109,7 +109,7 @@ def goes_on_as(player, wanted):
 def test_only_what_could_still_live_is_run_again(demo, monkeypatch):
     player = fresh(demo.project, demo.characters)
     layer = next(x for x in layers_of(demo.project) if x.id in player.show.pools and player.show.pools[x.id].count)
-    player.adopt(changed(demo.project, layer.id, lambda x: x.but(lifetime=Attribute.of(0.2, 0.4))))
+    player.adopt(changed(demo.project, layer.id, lambda x: x.evolve(lifetime=Attribute.of(0.2, 0.4))))
     steps = []
     advance = type(player.show).advance
 
@@ -125,7 +125,7 @@ def test_only_what_could_still_live_is_run_again(demo, monkeypatch):
 
 def steady(limit=10_000, **changes):
     layer = Layer(id="l", lifetime=Attribute.of(0.5, 1), emission=Emission(rate=40, limit=limit), **changes)
-    effect = Effect(id="e", length=None, layers=(layer, layer.but(id="other")))
+    effect = Effect(id="e", length=None, layers=(layer, layer.evolve(id="other")))
     start = Trigger(id="t", when=AtStart(), response=(StartEffect(effect="e"),))
     return Project(effects=(effect,), triggers=(start,))
 
@@ -142,7 +142,7 @@ def test_several_edits_before_it_is_mended_are_mended_together():
 def test_a_layer_that_is_new_or_gone_is_mended():
     project = steady()
     effect = project.effects[0]
-    more = project.but(effects=(effect.but(layers=(*effect.layers, effect.layers[0].but(id="third"))),))
+    more = project.evolve(effects=(effect.evolve(layers=(*effect.layers, effect.layers[0].evolve(id="third"))),))
     player = fresh(project, {}, 3.0)
     player.adopt(more)
     assert player.mend()
@@ -160,7 +160,7 @@ def test_firings_that_were_over_live_again_when_their_particles_live_longer():
     )
     player = fresh(project, {}, 2.0)
     assert not player.show.firings
-    longer = changed(project, "l", lambda x: x.but(lifetime=Attribute.of(5)))
+    longer = changed(project, "l", lambda x: x.evolve(lifetime=Attribute.of(5)))
     player.adopt(longer)
     assert player.mend()
     assert [f.alive for f in player.show.firings.values()] == [9]
@@ -175,9 +175,9 @@ def test_firings_that_were_over_live_again_when_their_particles_live_longer():
     "project",
     [
         steady(limit=20),
-        steady().but(seed=99),
-        steady().but(step_rate=120),
-        steady().but(triggers=()),
+        steady().evolve(seed=99),
+        steady().evolve(step_rate=120),
+        steady().evolve(triggers=()),
     ],
 )
 def test_what_hangs_on_more_than_the_layer_is_run_from_the_start(project):
@@ -217,7 +217,7 @@ def test_what_changed_is_told_layer_by_layer(demo):
     for edit, wanted in (("rate", {"l"}), ("muted", {"l"})):
         player.adopt(changed(steady(), "l", EDITS[edit]))
         assert changed_layers(before, player.compiled) == wanted
-    longer = steady().but(effects=(steady().effects[0].but(length=2.0),))
+    longer = steady().evolve(effects=(steady().effects[0].evolve(length=2.0),))
     player.adopt(longer)
     assert changed_layers(before, player.compiled) == {"l", "other"}
     assert np.isfinite(player.show.time)
@@ -232,20 +232,20 @@ def edited_somehow(project, rng):
     if kind == "length":
         mine = {e.id for e in project.effects if layer in e.layers}
         length = rng.choice([None, 0.2, 2.0])
-        return project.but(effects=tuple(e.but(length=length) if e.id in mine else e for e in project.effects))
+        return project.evolve(effects=tuple(e.evolve(length=length) if e.id in mine else e for e in project.effects))
     if kind == "order":
-        return project.but(effects=tuple(e.but(layers=e.layers[::-1]) for e in project.effects))
+        return project.evolve(effects=tuple(e.evolve(layers=e.layers[::-1]) for e in project.effects))
     emission = layer.emission
     repeats = Burst(count=rng.randint(1, 60), time=rng.uniform(0, 1), repeats=rng.randint(1, 4))
     edits = {
         "life": {"lifetime": Attribute.of(*sorted((rng.uniform(0.05, 4), rng.uniform(0.05, 4))))},
-        "rate": {"emission": emission.but(rate=rng.uniform(0, 400))},
-        "burst": {"emission": emission.but(bursts=(repeats,))},
-        "limit": {"emission": emission.but(limit=rng.choice([5, 50, 5000]))},
+        "rate": {"emission": emission.evolve(rate=rng.uniform(0, 400))},
+        "burst": {"emission": emission.evolve(bursts=(repeats,))},
+        "limit": {"emission": emission.evolve(limit=rng.choice([5, 50, 5000]))},
         "mute": {"muted": not layer.muted},
         "forces": {"motion": Motion(forces=(Drag(rate=rng.uniform(0, 3)),))},
     }
-    return changed(project, layer.id, lambda x: x.but(**edits[kind]))
+    return changed(project, layer.id, lambda x: x.evolve(**edits[kind]))
 
 
 @pytest.mark.parametrize("seed", range(8))

@@ -45,8 +45,8 @@ def played(demo):
     """Play her with some triggers, driven by hand or not."""
 
     def play(*triggers, driven=True, pieces=(), signals=(), effects=(PUFF,)):
-        stage = demo.project.stage.but(pieces=pieces)
-        project = demo.project.but(effects=effects, triggers=triggers, stage=stage, signals=signals)
+        stage = demo.project.stage.evolve(pieces=pieces)
+        project = demo.project.evolve(effects=effects, triggers=triggers, stage=stage, signals=signals)
         return Player(project, demo.characters, driven=driven)
 
     return play
@@ -171,7 +171,7 @@ def landed(played, height):
         only=Only(signal="falling speed", least=3.5, most=100.0),
         response=(StartEffect(effect="puff", scalings=(TWICE,)),),
     )  # fmt: skip
-    player = played(ring, pieces=(LEDGE.but(height=height),))
+    player = played(ring, pieces=(LEDGE.evolve(height=height),))
     player.steer(0, 1, fast=True)
     player.advance(2.0)
     return player.show.born, fired(player)
@@ -198,7 +198,7 @@ def test_strength_goes_through_its_curve_at_exact_levels():
 
 
 def test_another_effect_or_tint_is_started_on_another_ground(played):
-    splash = PUFF.but(id="splash", layers=(PUFF.layers[0].but(id="s"),))
+    splash = PUFF.evolve(id="splash", layers=(PUFF.layers[0].evolve(id="s"),))
     grounds = (OnGroundKind(ground="puddle", effect="splash"), OnGroundKind(ground="moss", tint=(0, 1, 0)))
     step = StartEffect(effect="puff", grounds=grounds)
     player = played(on(OnKey(key="1"), step), effects=(PUFF, splash))
@@ -215,7 +215,9 @@ def test_another_effect_or_tint_is_started_on_another_ground(played):
 
 
 def test_a_fall_dissolves_and_removes_her_and_nothing_that_follows_her_goes_on(played):
-    endless = PUFF.but(id="cloak", length=None, layers=(PUFF.layers[0].but(id="c", emission=Emission(rate=60)),))
+    endless = PUFF.evolve(
+        id="cloak", length=None, layers=(PUFF.layers[0].evolve(id="c", emission=Emission(rate=60)),)
+    )
     fall = on(
         OnKey(key="1"), PlayClip(clip="fall"), Dissolving(to=1.0, seconds=1.0, after=0.5), WaitFor(), Hide(after=0.2),
         LogLine(text="gone", after=0.2),

@@ -117,7 +117,7 @@ def test_a_project_file_that_is_a_link_stays_one(homes, tmp_path):
     real = tmp_path / "kept elsewhere.json"
     (one / "project.json").rename(real)
     (one / "project.json").symlink_to(real)
-    save_whole(open_project(one).project.but(name="new"), one, one)
+    save_whole(open_project(one).project.evolve(name="new"), one, one)
     assert (one / "project.json").is_symlink()
     assert json.loads(real.read_text())["name"] == "new"
 

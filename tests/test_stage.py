@@ -24,7 +24,7 @@ from wraithon.stage.trial import TEST_BURST
 
 
 def staged(demo: Loaded, *cues: Cue, **changes) -> Project:
-    return demo.project.but(stage=demo.project.stage.but(order=cues), **changes)
+    return demo.project.evolve(stage=demo.project.stage.evolve(order=cues), **changes)
 
 
 def starts(player, effect):
@@ -53,7 +53,7 @@ def test_poses_are_continuous_where_clips_meet(demo):
 
 def test_in_place_keeps_the_character_where_it_is(demo):
     project = staged(demo, Cue(clip="walk", times=3))
-    project = put_clip(project, project.character.clip("walk").but(in_place=("x", "z")))
+    project = put_clip(project, project.character.clip("walk").evolve(in_place=("x", "z")))
     performance = Player(project, demo.characters).compiled.performance
     root = performance.character.skeleton.index["root"]
     for t in (0.0, 0.4, 1.7, 6.0):
@@ -63,7 +63,7 @@ def test_in_place_keeps_the_character_where_it_is(demo):
 @pytest.mark.parametrize("axis", [0, 2])
 def test_one_axis_in_place_leaves_the_other(demo, axis):
     project = staged(demo, Cue(clip="walk"))
-    project = put_clip(project, project.character.clip("walk").but(in_place=("xz"[axis // 2],)))
+    project = put_clip(project, project.character.clip("walk").evolve(in_place=("xz"[axis // 2],)))
     performance = Player(project, demo.characters).compiled.performance
     gone = performance.place_at(2.0)
     assert (abs(gone[2]) < 1e-6) == (axis == 2)
@@ -76,7 +76,7 @@ def test_a_plain_yes_of_older_projects_means_both_axes():
 
 def test_taking_the_height_out_keeps_the_root_level(demo):
     project = staged(demo, Cue(clip="leap"))
-    project = put_clip(project, project.character.clip("leap").but(in_place=("x", "y", "z")))
+    project = put_clip(project, project.character.clip("leap").evolve(in_place=("x", "y", "z")))
     performance = Player(project, demo.characters).compiled.performance
     root = performance.character.root_node
     heights = [performance.pose_at(t).matrices[root, 1, 3] for t in np.linspace(0, 1.5, 9)]
@@ -85,7 +85,7 @@ def test_taking_the_height_out_keeps_the_root_level(demo):
 
 def test_the_dissolve_follows_its_clip_and_is_back_afterwards(demo):
     dissolve = Dissolve(amount=0.8, clip="walk", begin=0.25, end=0.75)
-    use = demo.project.character.but(dissolve=dissolve)
+    use = demo.project.character.evolve(dissolve=dissolve)
     project = staged(demo, Cue(clip="walk"), Cue(clip="idle"), characters=(use,))
     performance = Player(project, demo.characters).compiled.performance
     seen = [performance.dissolved_at(t) for t in (0.0, 0.25, 0.5, 0.75, 0.95, 1.5)]
@@ -93,22 +93,22 @@ def test_the_dissolve_follows_its_clip_and_is_back_afterwards(demo):
 
 
 def test_only_the_one_on_stage_plays(demo):
-    other = demo.project.character.but(id="other", name="other", scale=2.0)
-    project = demo.project.but(characters=(demo.project.character, other))
+    other = demo.project.character.evolve(id="other", name="other", scale=2.0)
+    project = demo.project.evolve(characters=(demo.project.character, other))
     both = {"halcyon": demo.characters["halcyon"], "other": demo.characters["halcyon"]}
     assert Player(project, both).compiled.performance.use.scale == 1.0
-    staged_other = project.but(stage=project.stage.but(character="other"))
+    staged_other = project.evolve(stage=project.stage.evolve(character="other"))
     assert Player(staged_other, both).compiled.performance.use.scale == 2.0
-    gone = project.but(stage=project.stage.but(character="nobody"))
+    gone = project.evolve(stage=project.stage.evolve(character="nobody"))
     assert gone.character.id == "halcyon"
 
 
 def test_births_do_not_depend_on_what_is_shown(demo):
     use = demo.project.character
-    hidden = use.but(hidden_parts=tuple(part.name for part in demo.characters["halcyon"].parts))
+    hidden = use.evolve(hidden_parts=tuple(part.name for part in demo.characters["halcyon"].parts))
     shown, unseen = (
         Player(demo.project, demo.characters),
-        Player(demo.project.but(characters=(hidden,)), demo.characters),
+        Player(demo.project.evolve(characters=(hidden,)), demo.characters),
     )
     shown.seek(0.6)
     unseen.seek(0.6)
@@ -127,7 +127,7 @@ def test_the_test_burst_can_be_fired_in_any_project(demo):
 
 def test_scale_and_height_move_the_whole_character(demo):
     use = demo.project.character
-    tall = demo.project.but(characters=(use.but(scale=2.0, height=0.5),))
+    tall = demo.project.evolve(characters=(use.evolve(scale=2.0, height=0.5),))
     small = Player(demo.project, demo.characters).show.posed(0)[0].matrices[:, :3, 3]
     large = Player(tall, demo.characters).show.posed(0)[0].matrices[:, :3, 3]
     np.testing.assert_allclose(large, small * 2 + (0, 0.5, 0), atol=1e-5)
@@ -160,7 +160,7 @@ def test_each_pass_of_an_event_fires_once_at_any_step_length(demo, rate):
 @pytest.mark.parametrize("time", [0.0, 1 / 60, 0.5, 0.999])
 def test_marks_on_step_borders_and_clip_ends_fire_once_a_pass(demo, time):
     project = staged(demo, Cue(clip="walk"))
-    clip = project.character.clip("walk").but(marks=(Mark(event="left-step", time=time),))
+    clip = project.character.clip("walk").evolve(marks=(Mark(event="left-step", time=time),))
     player = Player(put_clip(project, clip), demo.characters)
     player.seek(5.0)
     np.testing.assert_allclose(starts(player, "tread"), np.arange(5) + time, atol=1e-6)
@@ -194,8 +194,8 @@ def test_the_burst_goes_off_at_the_fan_tip(demo):
 
 def test_after_delays_a_step(demo):
     trigger = demo.project.trigger("on-strike")
-    late = trigger.but(response=(trigger.response[0].but(after=0.25),))
-    player = Player(demo.project.but(triggers=(late,)), demo.characters)
+    late = trigger.evolve(response=(trigger.response[0].evolve(after=0.25),))
+    player = Player(demo.project.evolve(triggers=(late,)), demo.characters)
     player.seek(3.5)
     assert starts(player, "thunder-stamp") == [pytest.approx(2.82 + 0.25)]
 
@@ -257,7 +257,7 @@ def test_advance_in_any_pieces_takes_the_same_steps(demo):
 
 def test_another_seed_gives_other_particles(demo):
     a = Player(demo.project, demo.characters)
-    b = Player(demo.project.but(seed=1), demo.characters)
+    b = Player(demo.project.evolve(seed=1), demo.characters)
     for player in (a, b):
         player.seek(0.5)
     assert a.show.alive > 0
@@ -282,7 +282,7 @@ def test_adding_a_layer_leaves_the_others_alone(demo):
 
 def changed_layer(project, layer_id, **changes):
     effect, layer = project.layer(layer_id)
-    return put_layer(project, effect.id, layer.but(**changes))
+    return put_layer(project, effect.id, layer.evolve(**changes))
 
 
 def test_an_edit_of_the_look_keeps_the_show_as_it_is(demo):
@@ -330,14 +330,14 @@ def test_muting_a_layer_removes_its_particles_at_once(demo):
 def test_a_changed_step_rate_keeps_the_time(demo):
     player = Player(demo.project, demo.characters)
     player.seek(1.0)
-    player.adopt(demo.project.but(step_rate=120))
+    player.adopt(demo.project.evolve(step_rate=120))
     assert player.time == pytest.approx(1.0, abs=0.01)
 
 
 def test_removing_the_character_lets_riders_go(demo):
     player = Player(demo.project, demo.characters)
     player.seek(1.0)
-    player.adopt(demo.project.but(characters=()), {})
+    player.adopt(demo.project.evolve(characters=()), {})
     player.advance(0.5)
     assert player.frame().body is None
 
@@ -392,7 +392,7 @@ def test_copies_stay_within_their_memory(demo, monkeypatch):
 
 
 def test_a_stage_that_names_no_clip_shows_the_rest_pose(demo):
-    project = demo.project.but(stage=Stage(order=(Cue(clip="nothing"),)))
+    project = demo.project.evolve(stage=Stage(order=(Cue(clip="nothing"),)))
     player = Player(project, demo.characters)
     player.seek(1.0)
     assert player.frame().body is not None
@@ -419,7 +419,7 @@ def test_skins_that_are_over_follow_an_edit_of_the_character(demo):
     player.advance(0.5)
     before = player.show.skin_before(0.25)[1].positions.copy()
     use = demo.project.character
-    edited = demo.project.but(characters=(use.but(scale=use.scale * 2), *demo.project.characters[1:]))
+    edited = demo.project.evolve(characters=(use.evolve(scale=use.scale * 2), *demo.project.characters[1:]))
     player.adopt(edited)
     fresh = Player(edited, demo.characters)
     fresh.seek(player.time)

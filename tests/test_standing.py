@@ -45,7 +45,7 @@ def test_whatever_moves_is_drawn_anew(player, demo, drawn, change):
     if change == "moment":
         player.seek(1.1)
     elif change == "view":
-        named["view"] = demo.project.view.but(distance=3.0)
+        named["view"] = demo.project.view.evolve(distance=3.0)
     else:
         named["size"] = (200, 120)
     picture = drawn(**named)

@@ -51,11 +51,11 @@ def test_without_it_it_goes_on():
 def test_only_what_is_fired_at_its_anchor_stops(demo):
     tips = ("left-fan-tip", "right-fan-tip")
     both = Trigger(id="start", when=AtStart(), response=tuple(StartEffect(effect="e", anchor=tip) for tip in tips))
-    project = demo.project.but(effects=(STEADY,), triggers=(both, stopping(1.0, anchor=tips[0])))
+    project = demo.project.evolve(effects=(STEADY,), triggers=(both, stopping(1.0, anchor=tips[0])))
     player = Player(project, demo.characters)
     player.seek(2.0)
     assert [firing.anchor for firing in player.show.firings.values()] == [tips[1]]
-    everything = project.but(triggers=(both, stopping(1.0)))
+    everything = project.evolve(triggers=(both, stopping(1.0)))
     player.adopt(everything)
     player.seek(2.0)
     assert player.show.firings == {}
@@ -73,7 +73,7 @@ def test_stopping_what_does_not_go_on_is_refused_with_its_reason():
 
 def test_a_burst_after_the_stop_never_comes_and_one_before_does():
     bursts = Layer(id="l", emission=Emission(bursts=(Burst(count=5), Burst(count=7, time=0.5))))
-    effect = STEADY.but(layers=(bursts,))
+    effect = STEADY.evolve(layers=(bursts,))
     assert played(START, stopping(0.25), until=2, effects=(effect,)).show.born == 5
     assert played(START, stopping(0.75), until=2, effects=(effect,)).show.born == 12
 
@@ -89,11 +89,11 @@ def test_the_same_bytes_step_by_step_by_seeking_and_after_edits():
     two.seek(2.2)
     two.seek(5.0)
     assert one.digest() == two.digest()
-    quicker = STEADY.but(layers=(STEADY.layers[0].but(speed=Attribute.of(3.0)),))
-    two.adopt(project.but(effects=(quicker,)))
+    quicker = STEADY.evolve(layers=(STEADY.layers[0].evolve(speed=Attribute.of(3.0)),))
+    two.adopt(project.evolve(effects=(quicker,)))
     assert not two.mend()  # what was stopped cannot be told from ages alone
     two.seek(5.0)
-    fresh = Player(project.but(effects=(quicker,)), {})
+    fresh = Player(project.evolve(effects=(quicker,)), {})
     fresh.seek(5.0)
     assert two.digest() == fresh.digest()
 
@@ -148,9 +148,9 @@ def test_one_that_is_tried_responds_whatever_it_waits_for_and_asks():
 
 
 def test_it_is_tried_where_its_event_belongs(demo):
-    use = demo.project.character.but(events=(Event(id="x", anchor="left-fan-tip"),))
+    use = demo.project.character.evolve(events=(Event(id="x", anchor="left-fan-tip"),))
     trigger = Trigger(id="t", when=OnEvent(event="x"), response=(StartEffect(effect="e"),))
-    project = demo.project.but(characters=(use,), effects=(STEADY,), triggers=(trigger,))
+    project = demo.project.evolve(characters=(use,), effects=(STEADY,), triggers=(trigger,))
     player = Player(project, demo.characters)
     player.respond("t")
     player.seek(0.1)

@@ -136,7 +136,7 @@ def test_a_box_holds_a_firing_from_its_first_birth_to_its_last_death():
 def test_master_values_count_and_what_is_left_out_does_not():
     once, twice = (survey_of(Effect(id="e", layers=(SHOT,), masters=Masters(size=size))) for size in (1, 2))
     np.testing.assert_allclose(np.array(twice.high), 2 * np.array(once.high), atol=1e-3)
-    far = SHOT.but(id="far", source=UP.but(offset=(9, 0, 0)), muted=True)
+    far = SHOT.evolve(id="far", source=UP.evolve(offset=(9, 0, 0)), muted=True)
     assert survey_of(Effect(id="e", layers=(SHOT, far))).high == once.high
     nothing = survey_of(Effect(id="e", layers=(far,)))
     assert (nothing.low, nothing.high) == (None, None)
@@ -144,17 +144,17 @@ def test_master_values_count_and_what_is_left_out_does_not():
 
 
 def test_what_goes_on_is_measured_from_its_anchor_wherever_that_goes(demo):
-    rides = SHOT.but(
+    rides = SHOT.evolve(
         emission=Emission(rate=60), speed=Attribute.of(0.0), source=PointSource(riding=Riding(share=1.0)),
         lifetime=Attribute.of(2.0),
     )  # fmt: skip
     start = Trigger(when=AtStart(), response=(StartEffect(effect="e", anchor="right-fan-tip"),))
     effect = Effect(id="e", layers=(rides,), length=None)
-    project = demo.project.but(effects=(effect,), triggers=(start,))
+    project = demo.project.evolve(effects=(effect,), triggers=(start,))
     survey = survey_of(effect, project, demo.characters)
     np.testing.assert_allclose(survey.high, 0.1 * 2**0.5, atol=1e-3)
     np.testing.assert_allclose(survey.low, -0.1 * 2**0.5, atol=1e-3)
-    once = survey_of(effect.but(length=0.5), project, demo.characters)
+    once = survey_of(effect.evolve(length=0.5), project, demo.characters)
     assert max(np.subtract(once.high, once.low)) > 1.0  # the fan is swung away from where it was
 
 
@@ -176,7 +176,7 @@ def test_a_survey_is_the_same_each_time_and_changes_nothing(demo):
 def test_how_often_the_picture_is_laid_over_goes_with_the_number():
     effect = Effect(id="e", layers=(WIDE,))
     whole = survey_of(effect, drawn=True)
-    half = survey_of(effect.but(masters=Masters(amount=0.5)), drawn=True)
+    half = survey_of(effect.evolve(masters=Masters(amount=0.5)), drawn=True)
     assert whole.over > MOST_OVER
     assert half.over == pytest.approx(whole.over / 2, rel=0.02)
     assert 0 <= whole.moment < 0.4
@@ -226,15 +226,15 @@ def test_only_what_may_have_something_to_tell_is_fired():
     assert not worth_surveying(Effect(layers=(SHOT,)), view)
     assert worth_surveying(Effect(layers=(SHOT,), bounds=Bounds()), view)
     assert worth_surveying(Effect(layers=(SHOT,), masters=Masters(size=30)), view)
-    assert worth_surveying(Effect(layers=(SHOT.but(look=ShellLook()),) * 2), view)
-    fast = SHOT.but(look=SpriteLook(facing=Facing.VELOCITY, stretch=50), size=Attribute.of(0.5))
+    assert worth_surveying(Effect(layers=(SHOT.evolve(look=ShellLook()),) * 2), view)
+    fast = SHOT.evolve(look=SpriteLook(facing=Facing.VELOCITY, stretch=50), size=Attribute.of(0.5))
     assert worth_surveying(Effect(layers=(fast,)), view)
 
 
 def test_checking_a_project_fires_what_may_be_told_of(tmp_path):
     bounds = Bounds(low=(-1, -1, -1), high=(1, 0.5, 1))
     rendered = Effect(id="e", name="shot", layers=(SHOT,), bounds=bounds)
-    wide = Effect(id="f", name="wide", layers=(WIDE.but(id="w"),))
+    wide = Effect(id="f", name="wide", layers=(WIDE.evolve(id="w"),))
     project = Project(effects=(rendered, wide))
     save_project(project, tmp_path)
     found = json.loads(run("check", tmp_path, "--json").stdout)["findings"]

@@ -41,20 +41,20 @@ def test_a_block_is_as_high_as_it_is_within_its_sides(x, z, height):
 
 
 def test_a_ramp_rises_from_its_near_end_to_its_far_one_the_way_it_is_turned():
-    ramp = BLOCK.but(height=0.2, rise=1.0)
+    ramp = BLOCK.evolve(height=0.2, rise=1.0)
     ground_ = terrain_of("slate", (ramp,))
     assert ground_.height(0, -0.98) == pytest.approx(0.2, abs=0.02)
     assert ground_.height(0, 0.0) == pytest.approx(0.7, abs=0.02)
     assert ground_.height(0, 0.98) == pytest.approx(1.2, abs=0.02)
-    turned = terrain_of("slate", (ramp.but(turn=90.0),))
+    turned = terrain_of("slate", (ramp.evolve(turn=90.0),))
     assert turned.height(0.98, 0) == pytest.approx(1.2, abs=0.02)  # its far end now looks along +X
 
 
 def test_the_highest_counts_and_of_those_the_last():
-    over = BLOCK.but(id="c", kind="moss", size=(1.0, 1.0), height=0.5)
+    over = BLOCK.evolve(id="c", kind="moss", size=(1.0, 1.0), height=0.5)
     assert terrain_of("slate", (BLOCK, over)).kind(0, 0) == "moss"
     assert terrain_of("slate", (over, BLOCK)).kind(0, 0) == "slate"
-    low = over.but(height=0.2)
+    low = over.evolve(height=0.2)
     assert terrain_of("slate", (BLOCK, low)).kind(0, 0) == "slate"
 
 
@@ -64,7 +64,7 @@ def test_a_patch_is_of_its_kind_but_for_its_frayed_border():
     assert ground_.kind(0.7, 0.7) == "puddle"
     assert ground_.kind(1.1, 0) == "slate"
     assert ground_.height(0, 0) == 0
-    round_ = terrain_of("slate", (patch.but(round=True),))
+    round_ = terrain_of("slate", (patch.evolve(round=True),))
     assert (round_.kind(0.6, 0.6), round_.kind(0.95, 0.95)) == ("puddle", "slate")
 
 
@@ -102,20 +102,20 @@ def test_a_ground_of_ones_own_has_its_number_its_name_and_its_colour():
     whole = terrain_of("sand", (), (floor,))
     assert (whole.kind(9, 9), whole.height(9, 9)) == ("sand", 0)
     np.testing.assert_allclose(ground_colours("sand", places, whole), [SAND.colour] * 2, rtol=1e-6)
-    assert terrain_of("gone", (patch.but(kind="gone"),)).kind(0, 0) == "plain"
+    assert terrain_of("gone", (patch.evolve(kind="gone"),)).kind(0, 0) == "plain"
 
 
 def test_a_picture_repeats_over_it_and_where_it_is_clear_the_colour_shows():
     image = np.zeros((64, 64, 4), np.uint8)
     image[:32] = (0, 255, 0, 255)  # green above, clear below
-    seen = floor_of(SAND.but(across=1.0), image).picture
+    seen = floor_of(SAND.evolve(across=1.0), image).picture
     side = SIZE // 4
     np.testing.assert_allclose(seen[side // 4, 5, :3], (0, 0.2, 0), atol=1e-6)
     np.testing.assert_allclose(seen[3 * side // 4, 5, :3], SAND.colour, atol=1e-6)
     np.testing.assert_array_equal(seen[:side], seen[side : 2 * side])
     assert (seen[..., 3] == 0.05).all()
     # What does not go into four metres a whole number of times is taken for the nearest that does.
-    np.testing.assert_array_equal(floor_of(SAND.but(across=0.9), image).picture, seen)
+    np.testing.assert_array_equal(floor_of(SAND.evolve(across=0.9), image).picture, seen)
 
 
 def test_the_picture_shows_grounds_of_ones_own_flat_and_standing_and_the_sky(demo):
@@ -123,7 +123,7 @@ def test_the_picture_shows_grounds_of_ones_own_flat_and_standing_and_the_sky(dem
     own = OwnGround(id="own", name="own", colour=red, gloss=0.0), OwnGround(id="two", name="two", colour=blue)
     block = GroundPiece(kind="two", place=(0.0, 0.0), size=(1.2, 1.2), height=0.4)
     sky = Sky(top=(0.0, 0.3, 0.0), haze=(0.0, 0.3, 0.0))
-    stage = Project().stage.but(ground="own", grounds=own, pieces=(block,), sky=sky)
+    stage = Project().stage.evolve(ground="own", grounds=own, pieces=(block,), sky=sky)
     player = Player(Project(stage=stage), {})
     view = View(target=(0, 0.4, 0), elevation=12, distance=4)
     pixels = RasterRenderer(lambda _name: np.zeros((1, 1, 4), np.uint8)).draw(player.frame(), view, 160, 120).pixels
@@ -133,14 +133,14 @@ def test_the_picture_shows_grounds_of_ones_own_flat_and_standing_and_the_sky(dem
 
 
 def test_grounds_and_pictures_that_are_gone_are_found_and_mended():
-    stage = Project().stage.but(
-        ground="gone", pieces=(GroundPiece(id="p", kind="gone"),), grounds=(SAND.but(picture="lost.png"),)
+    stage = Project().stage.evolve(
+        ground="gone", pieces=(GroundPiece(id="p", kind="gone"),), grounds=(SAND.evolve(picture="lost.png"),)
     )
     project = Project(stage=stage)
     found = check(project, {}, frozenset())
     assert [finding.place for finding in found] == ["stage", 'stage, "patch"', 'ground "sand"']
     asks = Trigger(name="t", when=AtStart(), only=Only(grounds=("gone",)))
-    words = [finding.message for finding in check(project.but(triggers=(asks,)), {})]
+    words = [finding.message for finding in check(project.evolve(triggers=(asks,)), {})]
     assert "it never responds: the stage has no such ground" in words
     for finding in found:
         project = mended(project, finding.remedy)
@@ -151,7 +151,7 @@ def test_grounds_and_pictures_that_are_gone_are_found_and_mended():
 
 
 def test_blocks_are_closed_and_face_outwards():
-    for piece in (BLOCK, BLOCK.but(round=True, turn=30.0), BLOCK.but(rise=0.7)):
+    for piece in (BLOCK, BLOCK.evolve(round=True, turn=30.0), BLOCK.evolve(rise=0.7)):
         shape = blocks_of((piece,))
         corners = shape.points[shape.triangles].astype(float)
         across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
@@ -162,7 +162,7 @@ def test_blocks_are_closed_and_face_outwards():
 
 def test_a_block_and_a_patch_are_seen_in_the_picture_where_they_are(demo):
     shelf = TextureShelf(None)
-    view = demo.project.view.but(distance=9.0, elevation=35.0)
+    view = demo.project.view.evolve(distance=9.0, elevation=35.0)
 
     def drawn(*pieces):
         project = Project(stage=Stage(pieces=pieces), view=view)
@@ -206,7 +206,7 @@ def test_particles_come_to_rest_on_what_stands_there():
 
 def test_an_anchor_on_the_ground_lies_on_what_stands_there(demo):
     project = put_anchor(demo.project, Anchor(id="under", name="under", joint="hips", on_ground=True))
-    raised = project.but(stage=project.stage.but(pieces=(BLOCK,)))
+    raised = project.evolve(stage=project.stage.evolve(pieces=(BLOCK,)))
     assert Player(project, demo.characters).anchors()["under"][1, 3] == 0.0
     assert Player(raised, demo.characters).anchors()["under"][1, 3] == 0.5
 
@@ -226,7 +226,7 @@ def test_light_and_bloom_of_the_stage_change_the_picture_and_not_the_show(demo):
     player = Player(demo.project, demo.characters)
     player.advance(0.5)
     performance, digest = player.compiled.performance, player.digest()
-    player.adopt(demo.project.but(stage=demo.project.stage.but(light=0.5, bloom=2.0)))
+    player.adopt(demo.project.evolve(stage=demo.project.stage.evolve(light=0.5, bloom=2.0)))
     assert player.compiled.performance is performance
     assert (player.pure, player.digest()) == (True, digest)
 

@@ -293,9 +293,9 @@ def test_every_so_many_seconds_each_once_whatever_the_step(rate):
 
 
 def test_every_so_many_metres_of_the_way(demo):
-    stage = demo.project.stage.but(order=(Cue(clip="walk"),))
+    stage = demo.project.stage.evolve(order=(Cue(clip="walk"),))
     one = trigger("a", EveryMetres(metres=0.9))
-    project = demo.project.but(effects=(SPARK,), triggers=(one,), stage=stage)
+    project = demo.project.evolve(effects=(SPARK,), triggers=(one,), stage=stage)
     player = Player(project, demo.characters)
     player.seek(4.0)
     performance = player.compiled.performance
@@ -303,7 +303,7 @@ def test_every_so_many_metres_of_the_way(demo):
     assert ways == pytest.approx([0.9 * k for k in range(1, len(ways) + 1)], abs=1e-3)
     assert len(ways) == int(performance.way_at(4.0) / 0.9)
     assert performance.way_at(4.0) == pytest.approx(4 * 1.35, rel=0.02)
-    standing = project.but(stage=stage.but(order=(Cue(clip="idle"),)))
+    standing = project.evolve(stage=stage.evolve(order=(Cue(clip="idle"),)))
     still = Player(standing, demo.characters)
     still.seek(4.0)
     assert still.show.history() == []
@@ -317,9 +317,9 @@ def test_one_that_never_comes_by_itself_never_does():
 
 def test_with_all_of_it_a_show_is_the_same_step_by_step_by_seeking_and_after_going_back(demo):
     only, often = Only(chance=0.6, clips=("walk", "run"), slowest=0.5), Often(every=2, cool_down=0.4, jitter=0.9)
-    picky = [one.but(only=only, often=often) for one in demo.project.triggers]
+    picky = [one.evolve(only=only, often=often) for one in demo.project.triggers]
     again = trigger("z", EverySeconds(seconds=0.7), StartEffect(effect="tread"))
-    project = demo.project.but(triggers=(*picky, again))
+    project = demo.project.evolve(triggers=(*picky, again))
     one, two = (Player(project, demo.characters) for _ in range(2))
     while one.show.step_number < 8 * 60:
         one.step()
@@ -334,7 +334,7 @@ def test_with_all_of_it_a_show_is_the_same_step_by_step_by_seeking_and_after_goi
 
 def test_two_hundred_triggers_that_ask_all_there_is_leave_nothing_behind():
     often, only = Often(cool_down=0.05, jitter=0.5, alive=3), Only(chance=0.5)
-    flash = SPARK.but(length=0.02, layers=(SPARK.layers[0].but(lifetime=Attribute.of(0.05)),))
+    flash = SPARK.evolve(length=0.02, layers=(SPARK.layers[0].evolve(lifetime=Attribute.of(0.05)),))
     many = tuple(trigger(f"t{k}", EverySeconds(seconds=0.1 + k / 1000), often=often, only=only) for k in range(200))
     player = Player(Project(effects=(flash,), triggers=many), {})
     player.seek(10.0)

@@ -60,8 +60,8 @@ def played(demo):
     """Play her with an effect that has a dial."""
 
     def play(*triggers, effects=(FLAME,), **stage):
-        held = demo.project.stage.but(**stage)
-        return Player(demo.project.but(effects=effects, triggers=(BURN, *triggers), stage=held), demo.characters)
+        held = demo.project.stage.evolve(**stage)
+        return Player(demo.project.evolve(effects=effects, triggers=(BURN, *triggers), stage=held), demo.characters)
 
     return play
 
@@ -77,7 +77,7 @@ def go(player, steps):
 
 
 def test_dials_are_signals_but_for_those_of_colours():
-    effects = (FLAME.but(dials=(HEAT, Dial(id="c", kind="colour"), Dial(id="x" * 64))),)
+    effects = (FLAME.evolve(dials=(HEAT, Dial(id="c", kind="colour"), Dial(id="x" * 64))),)
     project = from_text(to_text(_project(effects))).project
     assert list(dials_of(project)) == [KEY]
     kind = known_signals(project)[KEY]
@@ -142,8 +142,8 @@ def test_turning_is_exact_by_steps_by_seek_and_after_edits(played):
     other.seek(2.5)
     assert player.digest() == other.digest()
     # An edit of what the dial makes is one of what plays, though nothing of it shows where the dial stands now.
-    wider = FLAME.but(bindings=(FLAME.bindings[0], FLAME.bindings[1].but(high=2.1), FLAME.bindings[2]))
-    edited = player.project.but(effects=(wider,))
+    wider = FLAME.evolve(bindings=(FLAME.bindings[0], FLAME.bindings[1].evolve(high=2.1), FLAME.bindings[2]))
+    edited = player.project.evolve(effects=(wider,))
     player.adopt(edited)
     assert not player.pure
     if not player.mend():
@@ -289,7 +289,7 @@ def test_saving_takes_sounds_along(tmp_path, monkeypatch):
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
     SoundShelf(None).keep(wav(tmp_path / "thud.wav"))
     trigger = Trigger(when=AtStart(), response=(PlaySound(sound="thud.wav"),))
-    save_whole(_project().but(triggers=(trigger,)), None, tmp_path / "saved")
+    save_whole(_project().evolve(triggers=(trigger,)), None, tmp_path / "saved")
     assert (tmp_path / "saved" / "sounds" / "thud.wav").read_bytes() == (tmp_path / "thud.wav").read_bytes()
 
 
@@ -302,7 +302,7 @@ def test_new_steps_are_told_in_words_and_found_when_they_do_nothing():
         RampSignal(signal="speed"), StartEffect(effect="flame", turns=(Turn(dial="heat"),)),
     )  # fmt: skip
     trigger = Trigger(id="t", name="t", when=AtStart(), response=steps)
-    project = _project().but(triggers=(trigger,))
+    project = _project().evolve(triggers=(trigger,))
     told = sentence(project, trigger)
     assert "bring heat of flame to 3 over 0.4 s; play thud.wav; play a sound that is not chosen yet" in told
     assert "start flame, its heat by strength" in told

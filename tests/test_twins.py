@@ -255,7 +255,7 @@ SOURCES = {
 @pytest.mark.parametrize("source", SOURCES)
 def test_births_are_those_of_the_twin(source, heading):
     layer = Layer(
-        source=SOURCES[source](Aim(heading=heading, spread=35)).but(riding=Riding(share=0, keep=0.7)),
+        source=SOURCES[source](Aim(heading=heading, spread=35)).evolve(riding=Riding(share=0, keep=0.7)),
         emission=Emission(limit=MANY),
         lifetime=Attribute.of(1, 3),
         speed=Attribute.of(2, 5),
@@ -281,7 +281,7 @@ def test_births_are_those_of_the_twin(source, heading):
 def test_births_on_the_skin_are_where_it_is_at_their_moment(halcyon):
     """Between two poses the skin goes straight here: each birth on it, and with its speed, exactly."""
     layer = Layer(source=SkinSource(lift=0.02, riding=Riding(share=0, keep=1)), emission=Emission(limit=MANY))
-    layer = layer.but(speed=Attribute.of(0))
+    layer = layer.evolve(speed=Attribute.of(0))
     around = surroundings(halcyon, 0.2, 0.2 + DT)._replace(curved=False)
     leads = np.linspace(0, DT * 0.99, MANY).astype(np.float32)
     pool, _ = born(layer, MANY, sampler_of(halcyon, layer.source), around, leads=leads)

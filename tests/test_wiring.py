@@ -18,10 +18,10 @@ from wraithon.studio.wiring import Spot, mirrored_event, spot_at, wired
 @pytest.fixture
 def bare(demo):
     """The demo without anchors, events and triggers, walking and then striking."""
-    clips = tuple(clip.but(marks=()) for clip in demo.project.character.clips)
-    use = demo.project.character.but(anchors=(), events=(), clips=clips)
-    stage = demo.project.stage.but(order=(Cue(clip="walk"), Cue(clip="strike")))
-    return demo.project.but(characters=(use,), triggers=(), stage=stage)
+    clips = tuple(clip.evolve(marks=()) for clip in demo.project.character.clips)
+    use = demo.project.character.evolve(anchors=(), events=(), clips=clips)
+    stage = demo.project.stage.evolve(order=(Cue(clip="walk"), Cue(clip="strike")))
+    return demo.project.evolve(characters=(use,), triggers=(), stage=stage)
 
 
 def performance_of(project, character):
@@ -49,7 +49,7 @@ def test_else_it_is_the_joint_that_is_quickest_or_the_one_that_is_chosen(bare, h
 
 
 def test_where_nothing_plays_there_is_no_spot(bare, halcyon):
-    still = bare.but(stage=bare.stage.but(order=()))
+    still = bare.evolve(stage=bare.stage.evolve(order=()))
     assert spot_at(performance_of(still, halcyon), 0.5, 60) is None
 
 
@@ -77,7 +77,7 @@ def test_what_is_there_already_is_taken_up(bare, halcyon):
     assert first != second
     assert (len(again.character.anchors), len(again.character.events), len(again.triggers)) == (1, 1, 2)
     idle = Trigger(id="idle", when=OnEvent(event=project.character.events[0].id), response=(StartEffect(),))
-    waiting = project.but(triggers=(idle,))
+    waiting = project.evolve(triggers=(idle,))
     filled, which = wired(waiting, "tread", spot)
     assert which == "idle"
     assert filled.trigger("idle").response[0].effect == "tread"
@@ -89,15 +89,15 @@ def test_what_is_there_already_is_taken_up(bare, halcyon):
 def test_an_effect_or_a_character_that_is_gone_is_wired_to_nothing(bare):
     spot = Spot("walk", 0.1, "head", lands=False)
     assert wired(bare, "nothing", spot) == (bare, "")
-    nobody = bare.but(characters=())
+    nobody = bare.evolve(characters=())
     assert wired(nobody, "tread", spot) == (nobody, "")
 
 
 def test_an_event_is_mirrored_with_anchor_marks_and_triggers_half_a_round_later(bare, halcyon):
     project, trigger = wired(bare, "tread", Spot("walk", 0.1, "left ball", lands=True))
-    left = project.character.events[0].but(name="left step")
+    left = project.character.events[0].evolve(name="left step")
     project = put_event(project, left)
-    project = put_trigger(project, project.trigger(trigger).but(name="left dust"))
+    project = put_trigger(project, project.trigger(trigger).evolve(name="left dust"))
     struck = put_mark(project, "strike", Mark(event=left.id, time=0.4))
     both, twin = mirrored_event(struck, halcyon, left.id)
     event = both.event(twin)

@@ -181,7 +181,7 @@ def test_the_joint_table_is_filled_and_picked_in_the_picture(qtbot, window):
 
 def test_filters_that_leave_nothing_are_told(qtbot, window):
     effect, layer = window.session.project.layer("plume-glints")
-    starved = layer.but(source=layer.source.but(parts=("mask",), joints={"names": ("left foot",)}))
+    starved = layer.evolve(source=layer.source.evolve(parts=("mask",), joints={"names": ("left foot",)}))
     window.session.edit("Starve", lambda p: put_layer(p, effect.id, starved))
     qtbot.waitUntil(lambda: any("loosen them" in words for words in window.picture.rendered.problems), timeout=20_000)
     assert window.picture.rendered.figures.refused == 0

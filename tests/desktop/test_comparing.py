@@ -72,7 +72,7 @@ def test_views_are_kept_under_names_and_keys(qtbot, window):
     window.session.select("", "")
     QTest.keyClick(window, Qt.Key.Key_5, Qt.KeyboardModifier.AltModifier)
     assert "keep one by Alt + K" in window.transport.said.toolTip()
-    view = window.picture.view.but(azimuth=77.0, distance=6.0, fov=50.0)
+    view = window.picture.view.evolve(azimuth=77.0, distance=6.0, fov=50.0)
     window.picture.set_view(view)
     QTest.keyClick(window, Qt.Key.Key_K, Qt.KeyboardModifier.AltModifier)
     assert [kept.name for kept in window.session.project.views] == ["view"]
@@ -81,7 +81,7 @@ def test_views_are_kept_under_names_and_keys(qtbot, window):
     form.widgets["view.distance"].edited.emit(9.0, True)
     window.picture.turn(50, 20)
     QTest.keyClick(window, Qt.Key.Key_5, Qt.KeyboardModifier.AltModifier)
-    assert window.picture.view == view.but(distance=9.0)
+    assert window.picture.view == view.evolve(distance=9.0)
     assert window.session.project.views[0].name == "as the game sees it"
     window.sheet("character").views.remove(0)
     assert window.session.project.views == ()

@@ -432,7 +432,7 @@ def test_a_refused_value_is_said_and_the_field_shows_again_what_holds(desk):
 def test_a_thing_that_is_gone_is_not_edited(desk):
     case = next(case for case in CASES if case.name == "effect")
     session, form = desk(case)
-    session.edit("Delete", lambda p: p.but(effects=()))
+    session.edit("Delete", lambda p: p.evolve(effects=()))
     gone = session.project
     form.widgets["name"].edited.emit("smoke", True)
     assert session.project is gone

@@ -85,18 +85,18 @@ def test_a_run_of_keys_ends_when_something_else_begins(shown, end):
 def test_a_run_of_edits_that_leads_back_is_no_step():
     project = Project(seed=1)
     history = History(project)
-    history.record(project.but(seed=2), "Seed", "seed")
-    history.record(project.but(seed=3), "Seed", "seed")
-    history.record(project.but(seed=1), "Seed", "seed")
+    history.record(project.evolve(seed=2), "Seed", "seed")
+    history.record(project.evolve(seed=3), "Seed", "seed")
+    history.record(project.evolve(seed=1), "Seed", "seed")
     assert history.undo_label is None
     assert history.project.seed == 1
-    assert not history.record(project.but(seed=1), "Seed", "seed")
+    assert not history.record(project.evolve(seed=1), "Seed", "seed")
 
 
 def test_what_is_amended_is_no_step_and_undo_still_works():
     history = History(Project(seed=1))
     history.record(Project(seed=2), "Seed")
-    history.amend(history.project.but(name="kept"))
+    history.amend(history.project.evolve(name="kept"))
     assert (history.undo_label, history.project.name) == ("Seed", "kept")
     history.undo()
     assert (history.project.seed, history.undo_label) == (1, None)
@@ -188,8 +188,8 @@ def test_ending_solo_gives_back_what_was_muted_before(window):
     session, index = window.session, window.index("effects")
     session.select("layer", "plume-feathers")
     effect, _ = session.project.layer("plume-feathers")
-    more = effect.layers[1].but(id="third", name="third")
-    session.edit("Third", lambda p: put_effect(p, effect.but(layers=(*effect.layers, more))))
+    more = effect.layers[1].evolve(id="third", name="third")
+    session.edit("Third", lambda p: put_effect(p, effect.evolve(layers=(*effect.layers, more))))
     index.toggle_mute("third")
     before = session.project
 
@@ -251,7 +251,7 @@ def test_points_stay_within_what_the_attribute_can_be(curve):
 
 def test_a_replacing_size_is_in_centimetres_like_its_row(themed):
     editor = AttributeEditor()
-    attribute = Attribute.of(0.06, 0.13, Curve.through((0, 0.05), (1, 0.1))).but(mode=LifeMode.REPLACE)
+    attribute = Attribute.of(0.06, 0.13, Curve.through((0, 0.05), (1, 0.1))).evolve(mode=LifeMode.REPLACE)
     editor.show_attribute("size", attribute)
     height = editor._curve._height
     assert (height.value, height._unit) == (5, "cm")
@@ -264,8 +264,8 @@ def test_a_replacing_size_is_in_centimetres_like_its_row(themed):
 @pytest.mark.parametrize("start", list(LifeMode))
 @pytest.mark.parametrize("end", list(LifeMode))
 def test_another_way_of_meeting_birth_keeps_what_is_drawn(start, end):
-    attribute = Attribute.of(0.06, 0.14, Curve.through((0, 0.5), (0.3, 1.5), (1, 0.2))).but(mode=start)
-    other = attribute.but(life=_same_drawn(attribute, end), mode=end)
+    attribute = Attribute.of(0.06, 0.14, Curve.through((0, 0.5), (0.3, 1.5), (1, 0.2))).evolve(mode=start)
+    other = attribute.evolve(life=_same_drawn(attribute, end), mode=end)
     for (_, before), (_, after) in zip(attribute.life.points, other.life.points, strict=True):
         assert met(0.1, after, other.code) == pytest.approx(met(0.1, before, attribute.code), abs=1e-5)
 
@@ -449,7 +449,7 @@ def in_picture(window, points):
 @pytest.mark.parametrize("change", [{}, {"height": 3.0}, {"scale": 320.0}, {"scale": 0.05}, {"scale": 4000.0}])
 def test_f_frames_the_character_however_tall_or_far(qtbot, window, change):
     use = window.session.project.character
-    window.session.edit("Change", lambda p: with_character(p, lambda u: u.but(**change)))
+    window.session.edit("Change", lambda p: with_character(p, lambda u: u.evolve(**change)))
     tall = 1.75 * change.get("scale", 1.0)
 
     def shown_so():
@@ -476,7 +476,7 @@ def test_f_frames_what_is_selected(qtbot, window, kind, what):
 
 
 def test_a_remedy_is_one_press_and_one_step_of_undo(qtbot, window):
-    window.session.edit("Scale", lambda p: with_character(p, lambda u: u.but(scale=100.0)))
+    window.session.edit("Scale", lambda p: with_character(p, lambda u: u.evolve(scale=100.0)))
     window.station("character")
     window.session.select("", "")
     (button,) = window.sheet("character").findings.buttons
@@ -507,7 +507,7 @@ def test_space_plays_and_pauses_after_a_click_on_a_button(qtbot, window):
 @pytest.mark.parametrize(("key", "held"), [(KEYS.Key_Z, CTRL | SHIFT), (KEYS.Key_Y, CTRL)])
 def test_what_was_undone_is_done_again_by_either_key(window, key, held):
     before = window.session.project
-    window.session.edit("Exposure", lambda p: p.but(exposure=2.0))
+    window.session.edit("Exposure", lambda p: p.evolve(exposure=2.0))
     window.session.undo()
     assert window.session.project == before
     QTest.keyClick(window.picture, key, held)
@@ -537,7 +537,7 @@ def test_half_the_speed_is_half_as_far(qtbot, window):
 def test_the_lens_is_set_and_undone(qtbot, window):
     before = window.picture.view
     window.session.put("project", "", "view.fov", 60.0, "Lens")
-    assert window.picture.view == before.but(fov=60.0)
+    assert window.picture.view == before.evolve(fov=60.0)
     window.session.undo()
     assert window.picture.view == before
 

@@ -19,12 +19,12 @@ def grown(demo, layers):
     pool = [layer for effect in effects for layer in effect.layers if layer.source.kind != "offspring"]
     while sum(len(effect.layers) for effect in effects) < layers:
         own = tuple(
-            pool[(7 * number + k) % len(pool)].but(id=f"copy{number}-{k}", name=f"copy {k}") for k in range(18)
+            pool[(7 * number + k) % len(pool)].evolve(id=f"copy{number}-{k}", name=f"copy {k}") for k in range(18)
         )
         first = project.effects[number % len(project.effects)]
-        effects.append(first.but(id=f"copy{number}", name=f"copy {number}", layers=own, dials=(), bindings=()))
+        effects.append(first.evolve(id=f"copy{number}", name=f"copy {number}", layers=own, dials=(), bindings=()))
         number += 1
-    return replace(demo, project=project.but(effects=tuple(effects)))
+    return replace(demo, project=project.evolve(effects=tuple(effects)))
 
 
 def calls_of(act):
@@ -81,15 +81,15 @@ def test_the_list_follows_what_changes_and_keeps_the_rest(working):
     effects = session.project.effects
     kept = index.item("effect", effects[5].id)
     first, last = effects[0], effects[-1]
-    session.edit("Swap", lambda p: p.but(effects=(last, *effects[1:-1], first)))
+    session.edit("Swap", lambda p: p.evolve(effects=(last, *effects[1:-1], first)))
     assert [index.tree.topLevelItem(k).text(0) for k in (0, len(effects) - 1)] == [last.name, first.name]
     assert index.item("effect", effects[5].id) is kept
     moved = first.layers[0]
-    session.edit("Move a layer", lambda p: p.but(effects=(
-        last.but(layers=(*last.layers, moved)), *effects[1:-1], first.but(layers=first.layers[1:]),
+    session.edit("Move a layer", lambda p: p.evolve(effects=(
+        last.evolve(layers=(*last.layers, moved)), *effects[1:-1], first.evolve(layers=first.layers[1:]),
     )))  # fmt: skip
     assert index.item("layer", moved.id).parent().text(0) == last.name
-    session.edit("Remove", lambda p: p.but(effects=p.effects[1:]))
+    session.edit("Remove", lambda p: p.evolve(effects=p.effects[1:]))
     assert index.item("layer", moved.id) is None
     assert index.item("effect", last.id) is None
     names = [index.tree.topLevelItem(k).text(0) for k in range(index.tree.topLevelItemCount())]
@@ -105,7 +105,7 @@ def test_a_large_project_is_written_out_by_what_has_changed(demo):
     project = grown(demo, 400).project
     text = to_text(project)
     first = project.effects[0]
-    changed = project.but(effects=(first.but(name="another"), *project.effects[1:]))
+    changed = project.evolve(effects=(first.evolve(name="another"), *project.effects[1:]))
     assert from_text(to_text(changed)).project == changed
     assert to_text(project) == text
     whole, part = calls_of(lambda: to_text(from_text(text).project)), calls_of(lambda: to_text(changed))
@@ -118,7 +118,7 @@ def test_a_folded_effect_stays_folded_when_its_layers_change(working):
     effect = session.project.effects[1]  # what is selected is in the first one
     index.tree.topLevelItem(1).setExpanded(False)
     session.put("layer", effect.layers[0].id, "size.birth.high", 0.0731, "Size")
-    session.edit("Another layer", lambda p: put_effect(p, effect.but(layers=effect.layers[:-1])))
+    session.edit("Another layer", lambda p: put_effect(p, effect.evolve(layers=effect.layers[:-1])))
     assert not index.tree.topLevelItem(1).isExpanded()
     assert index.tree.topLevelItem(1).childCount() == len(effect.layers) - 1
     assert index.tree.topLevelItem(0).isExpanded()

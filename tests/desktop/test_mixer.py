@@ -65,7 +65,7 @@ def test_it_tells_what_each_layer_gives_and_costs(qtbot):
     layer = Layer(id="l", name="sparks", emission=Emission(rate=9, limit=3), lifetime=Attribute.of(0.5))
     mixer = Mixer()
     qtbot.addWidget(mixer)
-    mixer.show_effect(Effect(layers=(layer, layer.but(id="m", muted=True))), frozenset(), 10.0)
+    mixer.show_effect(Effect(layers=(layer, layer.evolve(id="m", muted=True))), frozenset(), 10.0)
     mixer.show_living({"l": (3, 7), "elsewhere": (9, 9)})
     mixer.show_cost({"l": LayerCost("e", "l", 3, 3, 7, 0.25, 4.5, 1200)})
     mixer.resize(360, mixer.height())
@@ -82,7 +82,7 @@ def test_the_cost_is_measured_on_request_and_says_when_it_is_out_of_date(qtbot, 
     window.session.select("effect", "thunder-stamp")
     sheet = window.sheet("effects")
     sheet.scroll_to(sheet.cost.measure)
-    window.session.edit("Short", lambda p: p.but(stage=p.stage.but(order=p.stage.order[-1:])))
+    window.session.edit("Short", lambda p: p.evolve(stage=p.stage.evolve(order=p.stage.order[-1:])))
     QTest.mouseClick(sheet.cost.measure, HAND)
     qtbot.waitUntil(lambda: sheet.cost.parts != {}, timeout=120_000)
     assert "The most expensive frame is at" in sheet.cost.text()
@@ -133,7 +133,7 @@ def test_a_force_is_switched_off_and_kept(window):
     before = window.session.project.layer("stamp-sparks")[1].motion.forces[0]
     form.widgets["off"].edited.emit(True, True)
     now = window.session.project.layer("stamp-sparks")[1].motion.forces[0]
-    assert now == before.but(off=True)
+    assert now == before.evolve(off=True)
 
 
 def test_a_layer_is_set_off_its_anchor_by_its_own_rows(window):

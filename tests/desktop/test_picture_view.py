@@ -62,7 +62,7 @@ def test_a_drag_turns_by_so_many_degrees_a_pixel_and_moves_nothing(picture):
     drag(picture, 50, 20)
     assert picture.view.azimuth == pytest.approx(30 - 50 * 0.4)
     assert picture.view.elevation == pytest.approx(10 + 20 * 0.4)
-    assert picture.view.but(azimuth=30, elevation=10) == START
+    assert picture.view.evolve(azimuth=30, elevation=10) == START
 
 
 @pytest.mark.parametrize(("down", "elevation"), [(-1000, -85), (1000, 89)])
@@ -114,7 +114,7 @@ def test_keys_do_what_the_mouse_does(picture, qtbot, key, change):
         QTest.keyClick(picture, key)
     (name, value) = next(iter(change.items()))
     assert getattr(told.args[0], name) == pytest.approx(value)
-    assert told.args[0].but(**{name: getattr(START, name)}) == START
+    assert told.args[0].evolve(**{name: getattr(START, name)}) == START
 
 
 def test_turning_round_and_round_keeps_the_angle_small(picture):
@@ -352,8 +352,8 @@ def told_of_pixels(window):
 
 def test_what_is_under_a_pixel_goes_by_where_the_camera_stands_and_not_where_it_stood(qtbot, window):
     """A character's scale was mended, and its sprites were said to be too small for a camera of before."""
-    far = window.session.project.view.but(distance=4000.0)
-    window.session.edit("Far", lambda p: p.but(view=far))
+    far = window.session.project.view.evolve(distance=4000.0)
+    window.session.edit("Far", lambda p: p.evolve(view=far))
     qtbot.waitUntil(lambda: bool(told_of_pixels(window)))
     window.station("character")
     window.sheet("character")._look_anew()
@@ -370,8 +370,8 @@ def test_a_camera_that_hardly_moves_has_nothing_found_anew(qtbot, window):
     heard = []
     window.session.noticed.connect(lambda: heard.append(1))
     at = window.session.project.view
-    window.session.look_from(at.but(distance=at.distance * 1.2, azimuth=90.0))
-    window.session.look_from(at.but(distance=at.distance / 1.2))
+    window.session.look_from(at.evolve(distance=at.distance * 1.2, azimuth=90.0))
+    window.session.look_from(at.evolve(distance=at.distance / 1.2))
     assert heard == []
-    window.session.look_from(at.but(distance=at.distance * 1.25))
+    window.session.look_from(at.evolve(distance=at.distance * 1.25))
     assert heard == [1]

@@ -82,7 +82,7 @@ def test_what_is_born_on_the_character_has_no_such_place(window, hand):
     button = window.sheet("effects").source.move_it
     assert button.isVisible()
     effect, layer = window.session.project.layer(LAYER)
-    window.session.edit("Source", lambda p: put_layer(p, effect.id, layer.but(source=SkinSource())), final=True)
+    window.session.edit("Source", lambda p: put_layer(p, effect.id, layer.evolve(source=SkinSource())), final=True)
     assert not button.isVisible()
     assert hand.placed is None
     window.session.undo()

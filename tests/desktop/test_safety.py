@@ -40,9 +40,9 @@ def answer(monkeypatch):
 
 
 def test_saving_where_it_came_from_asks_nothing(opened, folder, answer):
-    opened.session.edit("Rename", lambda p: p.but(name="Mine"))
+    opened.session.edit("Rename", lambda p: p.evolve(name="Mine"))
     assert opened.keeper.save()
-    opened.session.edit("Rename", lambda p: p.but(name="Mine too"))
+    opened.session.edit("Rename", lambda p: p.evolve(name="Mine too"))
     assert opened.keeper.save()
     assert answer["asked"] == []
     assert open_project(folder).project.name == "Mine too"
@@ -50,8 +50,8 @@ def test_saving_where_it_came_from_asks_nothing(opened, folder, answer):
 
 @pytest.mark.parametrize(("press", "name"), [("Save over it", "Mine"), ("Stay here", "Theirs"), (None, "Theirs")])
 def test_something_newer_on_the_disk_is_not_saved_over_unasked(opened, folder, answer, press, name):
-    save_project(open_project(folder).project.but(name="Theirs"), folder)
-    opened.session.edit("Rename", lambda p: p.but(name="Mine"))
+    save_project(open_project(folder).project.evolve(name="Theirs"), folder)
+    opened.session.edit("Rename", lambda p: p.evolve(name="Mine"))
     answer["press"] = press
     assert opened.keeper.save() is (press == "Save over it")
     assert len(answer["asked"]) == 1
@@ -64,7 +64,7 @@ def test_something_newer_on_the_disk_is_not_saved_over_unasked(opened, folder, a
 def test_another_project_in_the_folder_is_named_before_it_goes(opened, tmp_path, answer, press, name):
     other = tmp_path / "other"
     shutil.copytree(DEMO_FOLDER, other)
-    save_project(open_project(other).project.but(name="Theirs"), other)
+    save_project(open_project(other).project.evolve(name="Theirs"), other)
     answer["press"] = press
     assert opened.keeper.save_in(other) is (press == "Replace it")
     assert "already holds the project “Theirs”" in answer["asked"][0]

@@ -697,7 +697,7 @@ def test_a_second_control_click_lets_go_of_a_flag_and_a_plain_click_takes_one_al
 def test_flags_are_put_anew_only_where_something_of_them_has_changed(timeline):
     flags = timeline.flags()
     assert [(flag.name, flag.clip) for flag in flags[:3]] == [("step", "walk"), ("step", "walk"), ("hit", "strike")]
-    timeline.session.edit("exposure", lambda p: p.but(exposure=1.4))
+    timeline.session.edit("exposure", lambda p: p.evolve(exposure=1.4))
     assert timeline.flags() is flags
     timeline.session.put("event", "hit", "name", "blow", "Rename event to blow")
     assert [flag.name for flag in timeline.flags()[:3]] == ["step", "step", "blow"]

@@ -200,9 +200,9 @@ def test_what_is_no_effect_or_falls_beside_the_lanes_is_not_taken(qtbot, window)
 def lane(window):
     """The lane of moments, over a character that has no marks yet."""
     use = window.session.project.character
-    clips = tuple(clip.but(marks=()) for clip in use.clips)
-    bare = use.but(events=(), anchors=(), clips=clips)
-    window.session.edit("Bare", lambda p: p.but(triggers=(), characters=(bare,)), final=True)
+    clips = tuple(clip.evolve(marks=()) for clip in use.clips)
+    bare = use.evolve(events=(), anchors=(), clips=clips)
+    window.session.edit("Bare", lambda p: p.evolve(triggers=(), characters=(bare,)), final=True)
     window.station("triggers")
     index = window.index("triggers")
     index.fill_menu()

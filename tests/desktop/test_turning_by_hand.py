@@ -50,8 +50,8 @@ def with_dial(window):
     effect = window.session.project.effects[0]
     dial = Dial(id="less", name="less", high=4.0)
     bound = Binding(dial="less", layer=effect.layers[0].id, path="size.birth.high", low=0.02, high=0.5)
-    made = effect.but(dials=(dial,), bindings=(bound,))
-    window.session.edit("Dial", lambda p: p.but(effects=(made, *p.effects[1:])))
+    made = effect.evolve(dials=(dial,), bindings=(bound,))
+    window.session.edit("Dial", lambda p: p.evolve(effects=(made, *p.effects[1:])))
     return f"{effect.id}/less"
 
 
@@ -65,7 +65,7 @@ def test_a_dial_is_a_meter_that_is_dragged_and_a_trigger_brings_it_somewhere(qtb
     click(meter, meter.width() // 4)
     there(qtbot, window, lambda rendered: rendered.signals.get(key) == pytest.approx(1.0, abs=0.05))
     ramp = Trigger(id="ramp", name="ramp", when=Never(), response=(RampSignal(signal=key, to=4.0, seconds=0.2),))
-    window.session.edit("Trigger", lambda p: p.but(triggers=(*p.triggers, ramp)))
+    window.session.edit("Trigger", lambda p: p.evolve(triggers=(*p.triggers, ramp)))
     window.respond("ramp")
     there(qtbot, window, lambda rendered: rendered.signals.get(key) == 4.0)
 
@@ -118,7 +118,7 @@ def test_no_more_grounds_than_there_may_be(window):
 def test_a_click_on_her_hits_the_part_that_is_seen_there(qtbot, rehearsing):
     window = rehearsing
     trigger = Trigger(id="hit", name="hit", when=OnHit(), response=())
-    window.session.edit("Trigger", lambda p: p.but(triggers=(*p.triggers, trigger)))
+    window.session.edit("Trigger", lambda p: p.evolve(triggers=(*p.triggers, trigger)))
     window.picture.look_from(0, 5)
     rendered = window.picture.rendered
     there(qtbot, window, lambda now: now is not rendered)
@@ -172,7 +172,7 @@ def test_no_step_is_wider_than_the_sheet(window):
     )  # fmt: skip
     steps = (start, *(make() for _, make in ACTION_KINDS))
     trigger = Trigger(id="all", name="all", when=Never(), response=steps)
-    window.session.edit("Trigger", lambda p: p.but(triggers=(*p.triggers, trigger)))
+    window.session.edit("Trigger", lambda p: p.evolve(triggers=(*p.triggers, trigger)))
     window.station("triggers")
     window.session.select("trigger", "all")
     room = window.sheet("triggers")._scroll.viewport().width()

@@ -231,7 +231,7 @@ def test_an_edit_shows_in_the_picture(qtbot, window):
     window.seek(1.0)
     qtbot.waitUntil(lambda: exact_at(window, 1.0), timeout=30_000)
     before = window.picture.rendered.pixels.copy()
-    window.session.edit("exposure", lambda p: p.but(exposure=3.0))
+    window.session.edit("exposure", lambda p: p.evolve(exposure=3.0))
     qtbot.waitUntil(lambda: window.picture.rendered.exposure == 3.0, timeout=5_000)
     assert window.picture.rendered.pixels.mean() > before.mean() * 1.2
 
@@ -268,7 +268,7 @@ def test_muting_duplicating_and_deleting_by_keys(qtbot, window):
 
 
 def test_a_refused_edit_is_said_and_changes_nothing(window):
-    assert not window.session.edit("Seed", lambda p: p.but(seed=-1))
+    assert not window.session.edit("Seed", lambda p: p.evolve(seed=-1))
     assert "Seed" in window.transport.said.toolTip()
     assert window.session.history.undo_label is None
 
@@ -320,7 +320,7 @@ def test_a_moved_mark_moves_its_firing(qtbot, window):
     from wraithon.project.edit import find_mark, put_mark
 
     mark = find_mark(window.session.project, "strike-strike").mark
-    window.session.edit("Move", lambda p: put_mark(p, "strike", mark.but(time=0.2)))
+    window.session.edit("Move", lambda p: put_mark(p, "strike", mark.evolve(time=0.2)))
     window.seek(2.5)
     qtbot.waitUntil(lambda: exact_at(window, 2.5), timeout=60_000)
     stamps = [r for r in window.picture.rendered.records if r.effect == "thunder-stamp"]
@@ -415,7 +415,7 @@ def test_an_empty_project_says_what_to_do_next(empty_window):
 
 def test_save_and_open_again(qtbot, window, tmp_path, demo):
     folder = tmp_path / "mine"
-    window.session.edit("Rename", lambda p: p.but(name="Mine"))
+    window.session.edit("Rename", lambda p: p.evolve(name="Mine"))
     assert window.windowTitle().startswith("•")
     assert window.keeper.save_in(folder)
     assert not window.windowTitle().startswith("•")
@@ -433,7 +433,7 @@ def test_saving_asks_where_when_the_project_has_no_place(qtbot, window, tmp_path
 
 def test_unsaved_work_is_asked_about(qtbot, demo, monkeypatch):
     window = open_window(qtbot, demo)
-    window.session.edit("Rename", lambda p: p.but(name="Mine"))
+    window.session.edit("Rename", lambda p: p.evolve(name="Mine"))
     asked = []
     monkeypatch.setattr(QMessageBox, "exec", lambda box: asked.append(box.text()))
     window.close()
@@ -448,7 +448,7 @@ def test_work_left_by_a_crash_is_offered_and_brought_back(qtbot, tmp_path):
     shutil.copytree(DEMO_FOLDER, folder)
     loaded = load(folder)
     journal = Journal(str(folder))
-    journal.write(loaded.project.but(name="Lost"))
+    journal.write(loaded.project.evolve(name="Lost"))
     written = json.loads(journal._path.read_text())
     written["pid"] = 2**22 + 7  # nobody's
     journal._path.unlink()
@@ -466,7 +466,7 @@ def test_work_left_by_a_crash_is_offered_and_brought_back(qtbot, tmp_path):
 
 
 def test_edits_are_journalled_and_the_journal_goes_with_saving(qtbot, window, tmp_path):
-    window.session.edit("Rename", lambda p: p.but(name="Mine"))
+    window.session.edit("Rename", lambda p: p.evolve(name="Mine"))
     qtbot.waitUntil(window.keeper.journal._path.exists, timeout=10_000)
     window.keeper.save_in(tmp_path / "mine")
     assert list((tmp_path / "state").rglob("journal/*.json")) == []
@@ -550,7 +550,7 @@ def test_the_window_never_waits_for_the_engine(qtbot, window):
     longest, last = 0.0, time.perf_counter()
     end = last + 1.5
     while time.perf_counter() < end:
-        window.session.edit("Exposure", lambda p: p.but(exposure=1 + (time.perf_counter() % 1)), merge="x")
+        window.session.edit("Exposure", lambda p: p.evolve(exposure=1 + (time.perf_counter() % 1)), merge="x")
         for _ in range(4):
             settle(0.01)
         now = time.perf_counter()

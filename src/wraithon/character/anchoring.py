@@ -73,7 +73,7 @@ class Placed(Protocol):
     def turn(self) -> tuple[float, float, float]:
         """Degrees about the own X, then Y, then Z axis."""
 
-    def but(self, **changes: Any) -> Self:
+    def evolve(self, **changes: Any) -> Self:
         """Return a copy with changes."""
 
 
@@ -91,17 +91,17 @@ def moved(place: P, matrix: NDArray[np.float32], way: NDArray[np.float64], scale
     """Return something moved by `way` (3,), metres in the world; `matrix` (4, 4) is where it is now."""
     axes = matrix[:3, :3].astype(np.float64) @ _turn(place.turn).T
     offset = np.asarray(place.offset) + axes.T @ way / scale
-    return place.but(offset=tuple(np.round(offset, 6).tolist()))
+    return place.evolve(offset=tuple(np.round(offset, 6).tolist()))
 
 
 def turned(place: P, axis: int, degrees: float) -> P:
     """Return something turned about one of its own axes."""
-    return place.but(turn=degrees_of(_turn(place.turn) @ _about(axis, degrees)))
+    return place.evolve(turn=degrees_of(_turn(place.turn) @ _about(axis, degrees)))
 
 
 def on_whole_centimetres(place: P) -> P:
     """Return something with its offset on whole centimetres; its turn stays."""
-    return place.but(offset=tuple(np.round(place.offset, 2).tolist()))
+    return place.evolve(offset=tuple(np.round(place.offset, 2).tolist()))
 
 
 def mirrored_anchor(character: Character, anchor: Anchor) -> Anchor:
@@ -113,7 +113,7 @@ def mirrored_anchor(character: Character, anchor: Anchor) -> Anchor:
     across = FLIP if anchor.on_ground else mirror_turn(character, anchor.joint, twin)
     offset = across @ np.asarray(anchor.offset)
     turn = across @ _turn(anchor.turn) @ FLIP
-    return anchor.but(
+    return anchor.evolve(
         id=new_id(),
         name=other_side(anchor.name),
         joint=twin,

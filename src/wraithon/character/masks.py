@@ -107,7 +107,7 @@ def pack_mask(mask: PaintedMask, strengths: NDArray[np.float32]) -> PaintedMask:
     """Return the mask with other strengths (V,)."""
     raw = np.round(np.clip(strengths, 0, 1) * 255).astype(np.uint8).tobytes()
     text = base64.b64encode(zlib.compress(raw, 6)).decode() if any(raw) else ""
-    return mask.but(vertices=len(strengths), values=text)
+    return mask.evolve(vertices=len(strengths), values=text)
 
 
 def brush(

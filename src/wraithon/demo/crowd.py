@@ -16,8 +16,8 @@ def crowded_demo(living: int) -> Project:
     assert found is not None  # the demo has it
     effect, glints = found
     mean = (glints.lifetime.birth.low + glints.lifetime.birth.high) / 2
-    more = glints.but(
-        emission=glints.emission.but(rate=living / mean, limit=living * 2),
-        size=glints.size.but(birth=glints.size.birth.but(low=0.02, high=0.04)),
+    more = glints.evolve(
+        emission=glints.emission.evolve(rate=living / mean, limit=living * 2),
+        size=glints.size.evolve(birth=glints.size.birth.evolve(low=0.02, high=0.04)),
     )
     return put_layer(project, effect.id, more)

@@ -28,7 +28,7 @@ def presets() -> tuple[Preset, ...]:
             if layer.source.kind == "offspring":
                 continue
             name = NAMES.get(layer.id, f"{layer.name} ({effect.name})")
-            held = _anywhere(layer).but(id=f"preset-{layer.id}", name=name)
+            held = _anywhere(layer).evolve(id=f"preset-{layer.id}", name=name)
             found.append(Preset(id=f"shipped-{layer.id}", name=name, layer=held))
     whole = (Preset(id=f"shipped-{e.id}", name=f"all of {e.name}", effect=_whole(e)) for e in project.effects)
     return (*found, *whole)
@@ -36,16 +36,16 @@ def presets() -> tuple[Preset, ...]:
 
 def _whole(effect: Effect) -> Effect:
     ids = {layer.id: f"preset-all-{layer.id}" for layer in effect.layers}
-    anywhere = effect.but(layers=tuple(_anywhere(layer) for layer in effect.layers), bindings=(), dials=())
-    return with_ids(anywhere, ids).but(id=f"preset-all-{effect.id}")
+    anywhere = effect.evolve(layers=tuple(_anywhere(layer) for layer in effect.layers), bindings=(), dials=())
+    return with_ids(anywhere, ids).evolve(id=f"preset-all-{effect.id}")
 
 
 def _anywhere(layer: Layer) -> Layer:
     """Return a layer that names no part, joint or mask of the demo's character."""
     source = layer.source
     if isinstance(source, SkinSource):
-        source = source.but(parts=(), joints=JointSet(), painted=None, table=(), dissolving=False)
-    forces = tuple(f.but(anchor=None) if hasattr(f, "anchor") else f for f in layer.motion.forces)
+        source = source.evolve(parts=(), joints=JointSet(), painted=None, table=(), dissolving=False)
+    forces = tuple(f.evolve(anchor=None) if hasattr(f, "anchor") else f for f in layer.motion.forces)
     if source.kind == "line":
-        source = source.but(to=None)
-    return layer.but(source=source, motion=layer.motion.but(forces=forces))
+        source = source.evolve(to=None)
+    return layer.evolve(source=source, motion=layer.motion.evolve(forces=forces))

@@ -138,7 +138,7 @@ def _looks(loaded: Loaded) -> None:
         Layer(name=look.kind, emission=Emission(rate=120), source=source, look=look) for look, source in looks
     )
     effect = Effect(id="looks", layers=layers)
-    player = Player(loaded.project.but(effects=(effect,), triggers=()), loaded.characters)
+    player = Player(loaded.project.evolve(effects=(effect,), triggers=()), loaded.characters)
     player.show.start(player.show.compiled.effects["looks"], None, 0.0)
     for _ in range(3):
         player.show.advance()

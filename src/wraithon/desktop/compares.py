@@ -46,7 +46,7 @@ class Compares:
         """Keep where the camera stands, and its lens, under a name."""
         names = (kept.name for kept in self.session.project.views)
         kept = KeptView(name=fresh_name("view", names), view=self.picture.view)
-        if self.session.edit("Keep this view", lambda p: p.but(views=(*p.views, kept)), final=True):
+        if self.session.edit("Keep this view", lambda p: p.evolve(views=(*p.views, kept)), final=True):
             number = FIRST_KEY + len(self.session.project.views) - 1
             keys = f"Alt + {number} looks from there again" if number <= LAST_KEY else "the list of views leads there"
             self.session.said.emit(f'Kept as "{kept.name}": {keys}', "fine")

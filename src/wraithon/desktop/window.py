@@ -281,7 +281,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         lens = self.session.project.view.fov
         if lens != self._lens:
             self._lens = lens
-            self.picture.set_view(self.picture.view.but(fov=lens))
+            self.picture.set_view(self.picture.view.evolve(fov=lens))
         dot = "• " if self.session.history.unsaved else ""
         self.setWindowTitle(f"{dot}{self.session.project.name} — Wraithon")
         self.speaker.take(self.session.shelf.sounds, sounds_of(self.session.project))

@@ -148,4 +148,4 @@ def paste(project: Project, clipping: Clipping, into: str | None, below: str | N
 def fresh_effect(project: Project, effect: Effect) -> Effect:
     """Return an effect under another identity and a name that is free; its bindings go to its own layers."""
     name = fresh_name(effect.name, (e.name for e in project.effects))
-    return with_ids(effect, {layer.id: new_id() for layer in effect.layers}).but(id=new_id(), name=name)
+    return with_ids(effect, {layer.id: new_id() for layer in effect.layers}).evolve(id=new_id(), name=name)

@@ -101,11 +101,11 @@ class _Bringing:
             self._bring_file(use.file)
             for capture in use.captures:
                 self._bring_file(capture.file)
-            captures = tuple(capture.but(file=self._now(capture.file)) for capture in use.captures)
-            uses.append(use.but(file=self._now(use.file), captures=captures))
+            captures = tuple(capture.evolve(file=self._now(capture.file)) for capture in use.captures)
+            uses.append(use.evolve(file=self._now(use.file), captures=captures))
         for kind in KINDS:
             self._bring_folder(kind)
-        return project.but(characters=tuple(uses))
+        return project.evolve(characters=tuple(uses))
 
     def bring_shelves(self, project: Project) -> None:
         """Stage those of the user's own pictures, pieces and sounds that the project names."""

@@ -43,7 +43,7 @@ def emission_end(emission: Emission, length: float | None) -> float:
     """Return the age of a firing after which the layer bears nothing more; infinite if it never ends."""
     firing = math.inf if length is None else length
     if emission.loop is not None:
-        once = emission_end(emission.but(loop=None), emission.loop)
+        once = emission_end(emission.evolve(loop=None), emission.loop)
         return firing if once > 0 or any(burst.time <= 0 for burst in emission.bursts) else 0.0
     end = 0.0
     if emission.rate > 0 or emission.per_metre > 0:
@@ -131,7 +131,7 @@ def _looped(  # as `births_between`
     emission: Emission, length: float | None, start: float, end: float, most: int, key: int, moved: Moved
 ) -> tuple[NDArray[np.float64], int]:
     """Return the births of an emission that begins anew again and again."""
-    once, loop = emission.but(loop=None), emission.loop or math.inf
+    once, loop = emission.evolve(loop=None), emission.loop or math.inf
     firing = math.inf if length is None else length
     found, total = [NONE], 0
     first = max(0, math.floor((start + SLACK) / loop))

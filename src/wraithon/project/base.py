@@ -36,7 +36,7 @@ class Model(BaseModel):
         serialize_by_alias=True,
     )  # fmt: skip
 
-    def but(self, **changes: Any) -> Self:
+    def evolve(self, **changes: Any) -> Self:
         """Return a checked copy with `changes`; everything else is shared with this one.
 
         Raises

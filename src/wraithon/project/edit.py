@@ -119,13 +119,13 @@ def pieces_of(project: Project) -> frozenset[str]:
 
 def put_effect(project: Project, effect: Effect) -> Project:
     """Add `effect`, or replace the one with its id."""
-    return project.but(effects=replace_by_id(project.effects, effect))
+    return project.evolve(effects=replace_by_id(project.effects, effect))
 
 
 def remove_effect(project: Project, effect_id: str) -> Project:
     """Remove an effect; responses that started it stay, start nothing, and are found by the checks."""
     triggers = tuple(trigger.forgetting("effect", effect_id) for trigger in project.triggers)
-    return project.but(effects=without_id(project.effects, effect_id), triggers=triggers)
+    return project.evolve(effects=without_id(project.effects, effect_id), triggers=triggers)
 
 
 def with_ids(effect: Effect, ids: Mapping[str, str]) -> Effect:
@@ -134,10 +134,10 @@ def with_ids(effect: Effect, ids: Mapping[str, str]) -> Effect:
     for layer in effect.layers:
         source = layer.source
         if isinstance(source, OffspringSource) and source.layer is not None:
-            source = source.but(layer=ids.get(source.layer, source.layer))
-        layers.append(layer.but(id=ids[layer.id], source=source))
-    bindings = tuple(binding.but(layer=ids.get(binding.layer, binding.layer)) for binding in effect.bindings)
-    return effect.but(layers=tuple(layers), bindings=bindings)
+            source = source.evolve(layer=ids.get(source.layer, source.layer))
+        layers.append(layer.evolve(id=ids[layer.id], source=source))
+    bindings = tuple(binding.evolve(layer=ids.get(binding.layer, binding.layer)) for binding in effect.bindings)
+    return effect.evolve(layers=tuple(layers), bindings=bindings)
 
 
 def put_layer(project: Project, effect_id: str, layer: Layer) -> Project:
@@ -145,7 +145,7 @@ def put_layer(project: Project, effect_id: str, layer: Layer) -> Project:
     effect = project.effect(effect_id)
     if effect is None:
         return project
-    return put_effect(project, effect.but(layers=replace_by_id(effect.layers, layer)))
+    return put_effect(project, effect.evolve(layers=replace_by_id(effect.layers, layer)))
 
 
 def remove_layer(project: Project, layer_id: str) -> Project:
@@ -154,7 +154,7 @@ def remove_layer(project: Project, layer_id: str) -> Project:
     if found is None:
         return project
     effect, _ = found
-    return put_effect(project, effect.but(layers=without_id(effect.layers, layer_id)))
+    return put_effect(project, effect.evolve(layers=without_id(effect.layers, layer_id)))
 
 
 def copy_layers(project: Project, layer_ids: Iterable[str]) -> tuple[Project, list[str]]:
@@ -178,10 +178,10 @@ def copy_layer(project: Project, layer_id: str) -> tuple[Project, str]:
 
 def with_copy(effect: Effect, layer: Layer, below: str | None) -> tuple[Effect, str]:
     """Return an effect with a copy of a layer, under a free name, below one of its own or last; and its id."""
-    copy = layer.but(id=new_id(), name=fresh_name(layer.name, (x.name for x in effect.layers)))
+    copy = layer.evolve(id=new_id(), name=fresh_name(layer.name, (x.name for x in effect.layers)))
     layers = list(effect.layers)
     layers.insert(next((k + 1 for k, x in enumerate(layers) if x.id == below), len(layers)), copy)
-    return effect.but(layers=tuple(layers)), copy.id
+    return effect.evolve(layers=tuple(layers)), copy.id
 
 
 def new_layer(name: str) -> Layer:
@@ -200,7 +200,7 @@ def new_layer(name: str) -> Layer:
 
 def put_trigger(project: Project, trigger: Trigger) -> Project:
     """Add `trigger`, or replace the one with its id."""
-    return project.but(triggers=replace_by_id(project.triggers, trigger))
+    return project.evolve(triggers=replace_by_id(project.triggers, trigger))
 
 
 def with_character(project: Project, change: Callable[[CharacterUse], CharacterUse]) -> Project:
@@ -208,12 +208,12 @@ def with_character(project: Project, change: Callable[[CharacterUse], CharacterU
     use = project.character
     if use is None:
         return project
-    return project.but(characters=replace_by_id(project.characters, change(use)))
+    return project.evolve(characters=replace_by_id(project.characters, change(use)))
 
 
 def put_clip(project: Project, clip: ClipUse) -> Project:
     """Set how a clip of the character on stage is played."""
-    return with_character(project, lambda use: use.but(clips=replaced_clip(use.clips, clip)))
+    return with_character(project, lambda use: use.evolve(clips=replaced_clip(use.clips, clip)))
 
 
 def replaced_clip(clips: tuple[ClipUse, ...], clip: ClipUse) -> tuple[ClipUse, ...]:
@@ -243,7 +243,7 @@ def put_mark(project: Project, clip_name: str, mark: Mark) -> Project:
         return project
     clip = project.character.clip(clip_name)
     marks = sorted(replace_by_id(clip.marks, mark), key=lambda m: m.time)
-    return put_clip(project, clip.but(marks=tuple(marks)))
+    return put_clip(project, clip.evolve(marks=tuple(marks)))
 
 
 def remove_mark(project: Project, mark_id: str) -> Project:
@@ -252,26 +252,26 @@ def remove_mark(project: Project, mark_id: str) -> Project:
     if place is None or project.character is None:
         return project
     clip = project.character.clip(place.clip)
-    return put_clip(project, clip.but(marks=without_id(clip.marks, mark_id)))
+    return put_clip(project, clip.evolve(marks=without_id(clip.marks, mark_id)))
 
 
 def put_event(project: Project, event: Event) -> Project:
     """Add an event to the character on stage, or replace the one with its id."""
-    return with_character(project, lambda use: use.but(events=replace_by_id(use.events, event)))
+    return with_character(project, lambda use: use.evolve(events=replace_by_id(use.events, event)))
 
 
 def remove_event(project: Project, event_id: str) -> Project:
     """Remove an event with all its marks; triggers that waited for it stay, waiting for nothing."""
 
     def change(use: CharacterUse) -> CharacterUse:
-        clips = tuple(c.but(marks=tuple(m for m in c.marks if m.event != event_id)) for c in use.clips)
-        return use.but(events=without_id(use.events, event_id), clips=clips)
+        clips = tuple(c.evolve(marks=tuple(m for m in c.marks if m.event != event_id)) for c in use.clips)
+        return use.evolve(events=without_id(use.events, event_id), clips=clips)
 
     triggers = tuple(
-        t.but(when=t.when.but(event=None)) if t.when.kind == "event" and t.when.event == event_id else t
+        t.evolve(when=t.when.evolve(event=None)) if t.when.kind == "event" and t.when.event == event_id else t
         for t in project.triggers
     )
-    return with_character(project, change).but(triggers=triggers)
+    return with_character(project, change).evolve(triggers=triggers)
 
 
 def with_anchor(project: Project, wanted: Anchor) -> tuple[Project, Anchor]:
@@ -282,24 +282,24 @@ def with_anchor(project: Project, wanted: Anchor) -> tuple[Project, Anchor]:
     if known is not None:
         return project, known
     names = (anchor.name for anchor in use.anchors) if use else ()
-    placed = wanted.but(name=fresh_name(wanted.name, names))
+    placed = wanted.evolve(name=fresh_name(wanted.name, names))
     return put_anchor(project, placed), placed
 
 
 def put_anchor(project: Project, anchor: Anchor) -> Project:
     """Add an anchor to the character on stage, or replace the one with its id."""
-    return with_character(project, lambda use: use.but(anchors=replace_by_id(use.anchors, anchor)))
+    return with_character(project, lambda use: use.evolve(anchors=replace_by_id(use.anchors, anchor)))
 
 
 def remove_anchor(project: Project, anchor_id: str) -> Project:
     """Remove an anchor; events and responses that used it stay, and are found by the checks."""
 
     def change(use: CharacterUse) -> CharacterUse:
-        events = tuple(e.but(anchor=None) if e.anchor == anchor_id else e for e in use.events)
-        return use.but(anchors=without_id(use.anchors, anchor_id), events=events)
+        events = tuple(e.evolve(anchor=None) if e.anchor == anchor_id else e for e in use.events)
+        return use.evolve(anchors=without_id(use.anchors, anchor_id), events=events)
 
     triggers = tuple(trigger.forgetting("anchor", anchor_id) for trigger in project.triggers)
-    return with_character(project, change).but(triggers=triggers)
+    return with_character(project, change).evolve(triggers=triggers)
 
 
 def move_layer(project: Project, layer_id: str, effect_id: str, number: int) -> Project:
@@ -320,8 +320,8 @@ def move_layer(project: Project, layer_id: str, effect_id: str, number: int) -> 
     layers.insert(min(max(number, 0), len(layers)), layer)
     if source.id != target.id:
         bindings = tuple(binding for binding in source.bindings if binding.layer != layer_id)
-        project = put_effect(project, source.but(layers=without_id(source.layers, layer_id), bindings=bindings))
-    return put_effect(project, target.but(layers=tuple(layers)))
+        project = put_effect(project, source.evolve(layers=without_id(source.layers, layer_id), bindings=bindings))
+    return put_effect(project, target.evolve(layers=tuple(layers)))
 
 
 def move_layers(project: Project, layer_ids: Collection[str], effect_id: str, before: Collection[str]) -> Project:
@@ -350,7 +350,7 @@ def shift_layers(project: Project, layer_ids: Collection[str], by: int) -> Proje
             if layers[number].id in layer_ids and layers[number + by].id not in layer_ids:
                 layers[number], layers[number + by] = layers[number + by], layers[number]
         if tuple(layers) != effect.layers:
-            project = put_effect(project, effect.but(layers=tuple(layers)))
+            project = put_effect(project, effect.evolve(layers=tuple(layers)))
     return project
 
 
@@ -361,11 +361,11 @@ def move_effect(project: Project, effect_id: str, number: int) -> Project:
         return project
     effects = list(without_id(project.effects, effect_id))
     effects.insert(min(max(number, 0), len(effects)), effect)
-    return project.but(effects=tuple(effects))
+    return project.evolve(effects=tuple(effects))
 
 
 def _with_order(project: Project, order: Iterable[Cue]) -> Project:
-    return project.but(stage=project.stage.but(order=tuple(order)))
+    return project.evolve(stage=project.stage.evolve(order=tuple(order)))
 
 
 def move_cue(project: Project, number: int, by: int) -> Project:
@@ -382,7 +382,7 @@ def repeat_cue(project: Project, number: int, by: int) -> Project:
     order = list(project.stage.order)
     if not 0 <= number < len(order):
         return project
-    order[number] = order[number].but(times=min(max(order[number].times + by, 1), MOST_TIMES))
+    order[number] = order[number].evolve(times=min(max(order[number].times + by, 1), MOST_TIMES))
     return _with_order(project, order)
 
 
@@ -401,4 +401,4 @@ def put_on_stage(project: Project, use_id: str | None) -> Project:
 
     Of the running order what the other has no clip for is left out; the checks tell when nothing is left.
     """
-    return project.but(stage=project.stage.but(character=use_id))
+    return project.evolve(stage=project.stage.evolve(character=use_id))

@@ -149,23 +149,24 @@ def told_apart(project: Project, name: str, findings: list[Finding]) -> Project:
     """Return a project in which no two things of a kind have one id; the later of two gets another."""
     apart = _Apart(name, findings)
     effects = tuple(
-        apart.one("effect", effect).but(layers=tuple(apart.one("layer", layer) for layer in effect.layers))
+        apart.one("effect", effect).evolve(layers=tuple(apart.one("layer", layer) for layer in effect.layers))
         for effect in project.effects
     )
     triggers = tuple(apart.one("trigger", trigger) for trigger in project.triggers)
     uses = tuple(
-        apart.one("character", use).but(
+        apart.one("character", use).evolve(
             **{
                 field: tuple(apart.one(f"{use.id} {field}", thing) for thing in getattr(use, field))
                 for field in ("anchors", "events", "masks")
             },
             clips=tuple(
-                clip.but(marks=tuple(apart.one(f"{use.id} mark", mark) for mark in clip.marks)) for clip in use.clips
+                clip.evolve(marks=tuple(apart.one(f"{use.id} mark", mark) for mark in clip.marks))
+                for clip in use.clips
             ),
         )
         for use in project.characters
     )
-    return project.but(effects=effects, triggers=triggers, characters=uses) if apart.changed else project
+    return project.evolve(effects=effects, triggers=triggers, characters=uses) if apart.changed else project
 
 
 class _Apart:
@@ -189,7 +190,7 @@ class _Apart:
         called = f'{kind.rsplit(" ", 1)[-1]} "{getattr(thing, "name", thing.id)}"'
         message = f'another has the id "{thing.id}", too; this one is called "{own}" from now on'
         self._findings.append(Finding(Level.WARNING, f"{self._name}: {called}", message, own))
-        return thing.but(id=own)
+        return thing.evolve(id=own)
 
 
 def _whole(text: str) -> str:
@@ -236,7 +237,7 @@ def _mend(data: dict[str, Any], name: str, findings: list[Finding]) -> Project:
                 findings.append(Finding(Level.ERROR, f"{name}: {place}", message))
                 break
             continue
-        return project.but(**{SET_ASIDE: aside}) if aside else project
+        return project.evolve(**{SET_ASIDE: aside}) if aside else project
     raise ProjectError(f"{name}: more than 200 values are wrong; put back an earlier version of it")
 
 

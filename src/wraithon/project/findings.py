@@ -259,7 +259,7 @@ def _source_messages(project: Project, layer: Layer) -> Iterator[Told]:
         remedy = layer_remedy("Take the mask away", layer.id, source__painted=None)
         yield Told("its painted mask is gone, so it masks nothing: choose another", remedy, Level.ERROR)
     if source.table and not any(row.share for row in source.table):
-        rows = tuple(row.but(share=1.0) for row in source.table)
+        rows = tuple(row.evolve(share=1.0) for row in source.table)
         remedy = layer_remedy("Give all of them a share", layer.id, source__table=rows)
         yield Told("nothing is born: no joint of its table has a share", remedy)
 

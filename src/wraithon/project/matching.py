@@ -91,17 +91,17 @@ def rename(project: Project, use_id: str, kind: str, old: str, new: str) -> Proj
         return project
     on_stage = use is project.character
     changed = _renamed_use(use, kind, old, new)
-    project = project.but(characters=tuple(changed if u is use else u for u in project.characters))
+    project = project.evolve(characters=tuple(changed if u is use else u for u in project.characters))
     if not on_stage:
         return project
     if kind == "clip":
-        order = tuple(cue.but(clip=new) if cue.clip == old else cue for cue in project.stage.order)
-        return project.but(stage=project.stage.but(order=order))
+        order = tuple(cue.evolve(clip=new) if cue.clip == old else cue for cue in project.stage.order)
+        return project.evolve(stage=project.stage.evolve(order=order))
     effects = tuple(
-        effect.but(layers=tuple(_renamed_layer(layer, kind, old, new) for layer in effect.layers))
+        effect.evolve(layers=tuple(_renamed_layer(layer, kind, old, new) for layer in effect.layers))
         for effect in project.effects
     )
-    return project.but(effects=effects)
+    return project.evolve(effects=effects)
 
 
 def rename_clip(project: Project, old: str, new: str) -> Project:
@@ -117,9 +117,9 @@ def rename_clip(project: Project, old: str, new: str) -> Project:
     project = rename(put_clip(project, use.clip(old)), use.id, "clip", old, new)
 
     def change(use: CharacterUse) -> CharacterUse:
-        clip = use.clip(new).but(file_name="" if of_file == new else of_file)
-        captures = tuple(m.but(name=new) if m is motion else m for m in use.captures)
-        return use.but(clips=replaced_clip(use.clips, clip), captures=captures)
+        clip = use.clip(new).evolve(file_name="" if of_file == new else of_file)
+        captures = tuple(m.evolve(name=new) if m is motion else m for m in use.captures)
+        return use.evolve(clips=replaced_clip(use.clips, clip), captures=captures)
 
     return with_character(project, change)
 
@@ -130,19 +130,19 @@ def _swap(names: tuple[str, ...], old: str, new: str) -> tuple[str, ...]:
 
 def _renamed_use(use: CharacterUse, kind: str, old: str, new: str) -> CharacterUse:
     if kind == "joint":
-        return use.but(anchors=tuple(a.but(joint=new) if a.joint == old else a for a in use.anchors))
+        return use.evolve(anchors=tuple(a.evolve(joint=new) if a.joint == old else a for a in use.anchors))
     if kind == "part":
-        return use.but(hidden_parts=_swap(use.hidden_parts, old, new))
+        return use.evolve(hidden_parts=_swap(use.hidden_parts, old, new))
     kept = use.clip(new)
     clips = []
     for clip in use.clips:
         if clip.name == old:
             marks = tuple(sorted((*kept.marks, *clip.marks), key=lambda mark: mark.time))
-            clips.append(clip.but(name=new, file_name=kept.file_name, marks=marks))
+            clips.append(clip.evolve(name=new, file_name=kept.file_name, marks=marks))
         elif clip.name != new:
             clips.append(clip)
-    dissolve = use.dissolve.but(clip=new) if use.dissolve.clip == old else use.dissolve
-    return use.but(clips=tuple(clips), dissolve=dissolve)
+    dissolve = use.dissolve.evolve(clip=new) if use.dissolve.clip == old else use.dissolve
+    return use.evolve(clips=tuple(clips), dissolve=dissolve)
 
 
 def _renamed_layer(layer: Layer, kind: str, old: str, new: str) -> Layer:
@@ -150,9 +150,9 @@ def _renamed_layer(layer: Layer, kind: str, old: str, new: str) -> Layer:
     if not isinstance(source, SkinSource):
         return layer
     if kind == "part":
-        changed = source.but(parts=_swap(source.parts, old, new))
+        changed = source.evolve(parts=_swap(source.parts, old, new))
     else:
-        joints = source.joints.but(names=_swap(source.joints.names, old, new))
-        table = tuple(row.but(joint=new) if row.joint == old else row for row in source.table)
-        changed = source.but(joints=joints, table=table)
-    return layer.but(source=changed) if changed != source else layer
+        joints = source.joints.evolve(names=_swap(source.joints.names, old, new))
+        table = tuple(row.evolve(joint=new) if row.joint == old else row for row in source.table)
+        changed = source.evolve(joints=joints, table=table)
+    return layer.evolve(source=changed) if changed != source else layer

@@ -62,13 +62,13 @@ def put_at(model: M, path: str, value: Any) -> M:
     first, _, rest = path.partition(".")
     held = value_at(model, first)
     if not rest:
-        return model.but(**{first: value})
+        return model.evolve(**{first: value})
     if isinstance(held, tuple):
         number, _, deeper = rest.partition(".")
         inner = put_at(held[int(number)], deeper, value) if deeper else value
         place = range(len(held))[int(number)]
-        return model.but(**{first: (*held[:place], inner, *held[place + 1 :])})
-    return model.but(**{first: put_at(held, rest, value)})
+        return model.evolve(**{first: (*held[:place], inner, *held[place + 1 :])})
+    return model.evolve(**{first: put_at(held, rest, value)})
 
 
 @lru_cache(maxsize=1024)

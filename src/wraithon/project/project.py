@@ -108,7 +108,7 @@ class View(Model):
         narrow = math.atan(math.tan(math.radians(self.fov / 2)) * min(1.0, wide))
         distance = min(max(radius / math.sin(narrow) * 1.05, NEAREST), FARTHEST)
         x, y, z = (min(max((a + b) / 2, -FARTHEST), FARTHEST) for a, b in zip(low, high, strict=True))
-        return self.but(target=(x, y, z), distance=distance, follow=True)
+        return self.evolve(target=(x, y, z), distance=distance, follow=True)
 
 
 class KeptView(Model):

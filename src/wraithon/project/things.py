@@ -70,7 +70,7 @@ def _piece(project: Project, what: str) -> Model | None:
 
 
 def _put_piece(project: Project, _what: str, piece: Any) -> Project:
-    return project.but(stage=project.stage.but(pieces=replace_by_id(project.stage.pieces, piece)))
+    return project.evolve(stage=project.stage.evolve(pieces=replace_by_id(project.stage.pieces, piece)))
 
 
 def _held(field: str) -> _Thing:
@@ -81,14 +81,14 @@ def _held(field: str) -> _Thing:
         return next((item for item in held if item.id == what), None)
 
     def put(project: Project, _what: str, item: Any) -> Project:
-        return with_character(project, lambda use: use.but(**{field: replace_by_id(getattr(use, field), item)}))
+        return with_character(project, lambda use: use.evolve(**{field: replace_by_id(getattr(use, field), item)}))
 
     return _Thing(find, put)
 
 
 THINGS = {
     "project": _Thing(lambda p, _: p, lambda _p, _, new: new),
-    "stage": _Thing(lambda p, _: p.stage, lambda p, _, new: p.but(stage=new)),
+    "stage": _Thing(lambda p, _: p.stage, lambda p, _, new: p.evolve(stage=new)),
     "character": _Thing(lambda p, _: p.character, lambda p, _, new: with_character(p, lambda _use: new)),
     "effect": _Thing(lambda p, what: p.effect(what), lambda p, _, new: put_effect(p, new)),
     "layer": _Thing(_layer, _put_layer),

@@ -35,7 +35,7 @@ class Only(Model):
     @property
     def looks(self) -> bool:
         """Whether it asks for more than chance."""
-        return self.but(chance=1.0) != Only()
+        return self.evolve(chance=1.0) != Only()
 
 
 class Strength(Model):
@@ -94,12 +94,12 @@ class Trigger(Model):
     def forgetting(self, field: Literal["effect", "anchor"], what: str) -> Trigger:
         """Return the trigger with the actions that name an effect, or an anchor, naming none."""
         actions = tuple(
-            action.but(**{field: None})
+            action.evolve(**{field: None})
             if isinstance(action, EffectAction) and getattr(action, field) == what
             else action
             for action in self.response
         )
-        return self.but(response=actions) if actions != self.response else self
+        return self.evolve(response=actions) if actions != self.response else self
 
     @property
     def about(self) -> tuple[EffectAction, ...]:

@@ -175,4 +175,4 @@ def seen_whole(view: View, character: Character, use: CharacterUse) -> View:
     raised = np.array([0.0, use.height, 0.0])
     corners = [corner(rest_skin(character).positions, axis=0) * use.scale + raised for corner in (np.min, np.max)]
     view = view.around(*(corner.tolist() for corner in corners))
-    return view.but(distance=min(view.distance * ROOM, FARTHEST))
+    return view.evolve(distance=min(view.distance * ROOM, FARTHEST))

@@ -199,7 +199,7 @@ class Audition:
         if effect is None:
             self._show = self._effect = None
             return
-        alone = project.but(effects=(effect,), triggers=())
+        alone = project.evolve(effects=(effect,), triggers=())
         compiled = compile_project(alone, characters, self._samplers, player.compiled)
         inner = player.show.actor or compiled.performance
         seen = _Seen(inner) if inner is not None else None

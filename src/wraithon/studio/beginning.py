@@ -100,7 +100,7 @@ def begun_look(layer: Layer, kind: str) -> Layer:
             "turn": Attribute.of(0.0),
         },
     }
-    return layer.but(**changes[kind])
+    return layer.evolve(**changes[kind])
 
 
 def begun_layer(project: Project, name: str, picked: tuple[str, str], neighbour: Layer | None) -> tuple[Layer, str]:
@@ -119,9 +119,9 @@ def begun_layer(project: Project, name: str, picked: tuple[str, str], neighbour:
     """
     layer, found = new_layer(name), born_on(project, *picked)
     if found is not None:
-        return layer.but(source=found[0]), found[1]
+        return layer.evolve(source=found[0]), found[1]
     if neighbour is not None and not isinstance(neighbour.source, OffspringSource):
-        return layer.but(source=neighbour.source), f'the same as "{neighbour.name}"'
+        return layer.evolve(source=neighbour.source), f'the same as "{neighbour.name}"'
     if project.character is not None:
-        return layer.but(source=SkinSource()), "the whole character"
+        return layer.evolve(source=SkinSource()), "the whole character"
     return layer, "its anchor"

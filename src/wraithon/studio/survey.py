@@ -92,7 +92,7 @@ def surveying(
     renderer
         Draws it from the project's view, for how often the picture is laid over; None leaves that out.
     """
-    alone = _with_its_clip(project, effect.id).but(effects=(effect,), triggers=(), presets=())
+    alone = _with_its_clip(project, effect.id).evolve(effects=(effect,), triggers=(), presets=())
     compiled = compile_project(alone, characters, samplers)
     show = Show(compiled)
     moment = next_moment(project, compiled.performance, effect.id, 0.0) if compiled.performance is not None else None
@@ -129,7 +129,7 @@ def _with_its_clip(project: Project, effect_id: str) -> Project:
     clips = [clip.name for clip in use.clips if any(mark.event in waited for mark in clip.marks)] if use else []
     if not clips or any(cue.clip in clips for cue in project.stage.order):
         return project
-    return project.but(stage=project.stage.but(order=(Cue(clip=clips[0]),)))
+    return project.evolve(stage=project.stage.evolve(order=(Cue(clip=clips[0]),)))
 
 
 def _widen(show: Show, origin: NDArray[np.float64], low: NDArray[np.float64], high: NDArray[np.float64]) -> None:
@@ -169,7 +169,7 @@ def survey_findings(survey: Survey) -> list[Finding]:
     out = _beyond(effect.bounds, survey)
     if out is not None and effect.bounds is not None:
         words = f"its bounds are smaller than it: a firing reaches {out[0]:.2f} m beyond them {out[1]}"
-        value = effect.bounds.but(low=survey.low, high=survey.high)
+        value = effect.bounds.evolve(low=survey.low, high=survey.high)
         remedy = Remedy("Bounds as measured", (Change("effect", effect.id, "bounds", value),))
         found.append(Finding(Level.WARNING, here, words, effect.id, remedy))
     if survey.over > MOST_OVER:

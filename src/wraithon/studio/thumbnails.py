@@ -54,13 +54,13 @@ def thumbnail(
     use = project.character if worn else None
     anchors = [anchor.id for anchor in use.anchors] if use else []
     layers = (_between(layer, anchors[-1] if anchors else None) for layer in effect.layers)
-    effect = effect.but(layers=tuple(layers), masters=effect.masters)
+    effect = effect.evolve(layers=tuple(layers), masters=effect.masters)
     step = StartEffect(effect=effect.id, anchor=anchors[0] if anchors else None)
-    alone = project.but(
+    alone = project.evolve(
         effects=(effect,),
         triggers=(Trigger(when=AtStart(), response=(step,)),),
         characters=(use,) if use else (),
-        stage=project.stage.but(ground="plain") if use else Stage(ground="plain"),
+        stage=project.stage.evolve(ground="plain") if use else Stage(ground="plain"),
         presets=(),
     )
     player = Player(alone, characters if use else {}, samplers)
@@ -82,7 +82,7 @@ def _between(layer: Layer, anchor: str | None) -> Layer:
     """Return a layer whose line has another end."""
     source = layer.source
     if isinstance(source, LineSource) and source.to is None:
-        return layer.but(source=source.but(to=anchor))
+        return layer.evolve(source=source.evolve(to=anchor))
     return layer
 
 
@@ -95,7 +95,7 @@ def _whole(player: Player, size: tuple[int, int]) -> View:
     low, high = (
         np.nan_to_num(end, posinf=FARTHEST, neginf=-FARTHEST) for end in (places.min(axis=0), places.max(axis=0))
     )
-    return WHOLE.around(low.tolist(), high.tolist(), size[0] / size[1]).but(follow=False)
+    return WHOLE.around(low.tolist(), high.tolist(), size[0] / size[1]).evolve(follow=False)
 
 
 def _near(player: Player) -> View:
@@ -103,21 +103,21 @@ def _near(player: Player) -> View:
     places = [pool.columns.state[PX : PZ + 1, : pool.count].T for pool in player.show.pools.values() if pool.count]
     sizes = [program.layer.size.ends[1] for program in player.compiled.programs.values()]
     if not places:
-        return NEAR.but(target=(0.0, 0.2, 0.0), distance=1.5)
+        return NEAR.evolve(target=(0.0, 0.2, 0.0), distance=1.5)
     every = np.concatenate(places).astype(np.float64)
     middle = np.median(every, axis=0)
     reach = float(np.percentile(np.linalg.norm(every - middle, axis=1), 80)) + max(sizes, default=0.0) / 2
     x, y, z = (float(value) for value in np.clip(middle, -FARTHEST, FARTHEST))
-    return NEAR.but(target=(x, y, z), distance=min(max(2.3 * reach, NEAREST), FARTHEST))
+    return NEAR.evolve(target=(x, y, z), distance=min(max(2.3 * reach, NEAREST), FARTHEST))
 
 
 def _around(player: Player, view: View) -> View:
     """Return a view from where the character stands."""
     centre = player.frame().centre
-    return view.but(target=tuple(a + b for a, b in zip(view.target, centre, strict=True)))
+    return view.evolve(target=tuple(a + b for a, b in zip(view.target, centre, strict=True)))
 
 
 def with_parents(effect: Effect, layer: Layer) -> tuple[Layer, ...]:
     """Return a layer with those of its effect that bear it, unseen; whether it is left out does not matter."""
     unseen = {"muted": False, "intensity": Attribute.of(0.0), "opacity": Attribute.of(0.0)}
-    return (*(bearer.but(**unseen) for bearer in reversed(effect.bearers(layer))), layer.but(muted=False))
+    return (*(bearer.evolve(**unseen) for bearer in reversed(effect.bearers(layer))), layer.evolve(muted=False))

@@ -113,7 +113,7 @@ def wired(project: Project, effect_id: str, spot: Spot) -> tuple[Project, str]:
         (t for t in waiting if all(isinstance(s, EffectAction) and s.effect is None for s in t.response)), None
     )
     if idle is not None:
-        trigger = idle.but(response=(action,))
+        trigger = idle.evolve(response=(action,))
     else:
         name = fresh_name(effect.name, (each.name for each in project.triggers))
         trigger = Trigger(name=name, when=OnEvent(event=event.id), response=(action,))
@@ -150,7 +150,7 @@ def mirrored_event(project: Project, character: Character, event_id: str) -> tup
     place = held.id
     name = other_side(event.name)
     there = next((each for each in use.events if each.name == name), None)
-    twin = Event(name=name, anchor=place) if there is None else there.but(anchor=place)
+    twin = Event(name=name, anchor=place) if there is None else there.evolve(anchor=place)
     project = put_event(project, twin)
     for clip in use.clips:
         length = next((each.seconds for each in character.clips if each.name == clip.name), 0.0)
@@ -164,13 +164,13 @@ def mirrored_event(project: Project, character: Character, event_id: str) -> tup
         called = other_side(trigger.name)
         if isinstance(trigger.when, OnEvent) and trigger.when.event == event.id and called not in waits:
             actions = tuple(
-                action.but(anchor=place)
+                action.evolve(anchor=place)
                 if isinstance(action, EffectAction) and action.anchor == anchor.id
                 else action
                 for action in trigger.response
             )
             name = fresh_name(called, (each.name for each in project.triggers))
             project = put_trigger(
-                project, trigger.but(id=new_id(), name=name, when=OnEvent(event=twin.id), response=actions)
+                project, trigger.evolve(id=new_id(), name=name, when=OnEvent(event=twin.id), response=actions)
             )
     return project, twin.id

@@ -58,7 +58,7 @@ class Wishes:
             return project
         effects = tuple(self._heard(effect) for effect in project.effects)
         same = all(a is b for a, b in zip(effects, project.effects, strict=True))
-        return project if same else project.but(effects=effects)
+        return project if same else project.evolve(effects=effects)
 
     def _heard(self, effect: Effect) -> Effect:
         silent = self.silent(effect)
@@ -68,5 +68,5 @@ class Wishes:
             effect = mastered(effect, Masters(amount=level.amount))
         if not silent:
             return effect
-        layers = (x.but(muted=True) if x.id in silent else x for x in effect.layers)
-        return effect.but(layers=tuple(layers))
+        layers = (x.evolve(muted=True) if x.id in silent else x for x in effect.layers)
+        return effect.evolve(layers=tuple(layers))

@@ -98,9 +98,9 @@ class AnchorEditor(QWidget):
         twin = mirrored_anchor(character, anchor)
         known = next((a for a in use.anchors if a.name == twin.name and a.joint == twin.joint), None)
         if known is not None:
-            twin = twin.but(id=known.id)
+            twin = twin.evolve(id=known.id)
         else:
-            twin = twin.but(name=fresh_name(twin.name, (a.name for a in use.anchors)))
+            twin = twin.evolve(name=fresh_name(twin.name, (a.name for a in use.anchors)))
         session.edit(f"Mirror {anchor.name}", lambda p: put_anchor(p, twin))
         session.select("anchor", twin.id)
 

@@ -128,7 +128,7 @@ class CaptureEditor(QWidget):
             # A unit that was guessed is guessed again; one that was typed stays.
             unit = self._guessed(capture, dict(kept))
         by_hand = (*(other for other in capture.by_hand if other != joint), joint)
-        changed = capture.but(matches=tuple(kept), unit=unit, by_hand=by_hand)
+        changed = capture.evolve(matches=tuple(kept), unit=unit, by_hand=by_hand)
         self._put(f"Match {joint}", changed)
 
     def _put(self, words: str, capture: CaptureUse) -> None:
@@ -136,7 +136,7 @@ class CaptureEditor(QWidget):
 
         def change(use: CharacterUse) -> CharacterUse:
             now = {"matches": capture.matches, "by_hand": capture.by_hand, "unit": capture.unit}
-            return use.but(captures=tuple(m.but(**now) if m.file == capture.file else m for m in use.captures))
+            return use.evolve(captures=tuple(m.evolve(**now) if m.file == capture.file else m for m in use.captures))
 
         self._session.edit(words, lambda p: with_character(p, change))
         held, character = self._held(capture), self._session.character
@@ -167,7 +167,7 @@ class CaptureEditor(QWidget):
             known = {**free, **by_hand}
             matches = {joint: known[joint] for joint in held.joints if joint in known}
             unit = guess_unit(held, character, matches)
-            self._put("Match by names", capture.but(matches=tuple(matches.items()), unit=unit, by_hand=hands))
+            self._put("Match by names", capture.evolve(matches=tuple(matches.items()), unit=unit, by_hand=hands))
 
     def remove(self) -> None:
         """Take the motion off."""
@@ -175,7 +175,7 @@ class CaptureEditor(QWidget):
         if capture is not None:
 
             def change(use: CharacterUse) -> CharacterUse:
-                return use.but(captures=tuple(m for m in use.captures if m.id != capture.id))
+                return use.evolve(captures=tuple(m for m in use.captures if m.id != capture.id))
 
             self._session.edit(f"Remove {capture.name}", lambda p: with_character(p, change))
             self._session.select("", "")

@@ -151,7 +151,7 @@ class ClipEditor(QWidget):
 
         def change(project: Project) -> Project:
             order = (*project.stage.order, Cue(clip=name))
-            return project.but(stage=project.stage.but(order=order))
+            return project.evolve(stage=project.stage.evolve(order=order))
 
         self._session.edit(f"Add {name} to the order", change)
 

@@ -177,7 +177,7 @@ class CharacterIndex(TreeIndex):
 
         def change(use: CharacterUse) -> CharacterUse:
             hidden = set(use.hidden_parts) ^ {name}
-            return use.but(hidden_parts=tuple(sorted(hidden)))
+            return use.evolve(hidden_parts=tuple(sorted(hidden)))
 
         self._session.edit(f"Show or hide {name}", lambda p: with_character(p, change))
 
@@ -206,7 +206,7 @@ class CharacterIndex(TreeIndex):
         elif kind == "mask":
 
             def change(use: CharacterUse) -> CharacterUse:
-                return use.but(masks=tuple(m for m in use.masks if m.id != what))
+                return use.evolve(masks=tuple(m for m in use.masks if m.id != what))
 
             self._session.edit("Delete mask", lambda p: with_character(p, change))
             self._session.select("", "")

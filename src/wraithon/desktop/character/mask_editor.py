@@ -36,7 +36,7 @@ def put_mask(session: Session, words: str, mask: PaintedMask, *, final: bool = T
     """Add a painted mask to the character on stage, or replace the one with its id."""
 
     def change(use: CharacterUse) -> CharacterUse:
-        return use.but(masks=replace_by_id(use.masks, mask))
+        return use.evolve(masks=replace_by_id(use.masks, mask))
 
     session.edit(words, lambda p: with_character(p, change), merge=merge, final=final)
 

@@ -318,7 +318,7 @@ class CharacterSheet(Sheet):
         use = self._session.project.character
         if use is not None:
             kept = tuple(u for u in self._session.project.characters if u.id != use.id)
-            self._session.edit(f"Remove {use.name}", lambda p: put_on_stage(p.but(characters=kept), None))
+            self._session.edit(f"Remove {use.name}", lambda p: put_on_stage(p.evolve(characters=kept), None))
             self._session.select("", "")
 
     def _part_clicked(self, shown: bool, _final: bool) -> None:
@@ -326,6 +326,6 @@ class CharacterSheet(Sheet):
 
         def change(use: CharacterUse) -> CharacterUse:
             hidden = set(use.hidden_parts) - {name} if shown else set(use.hidden_parts) | {name}
-            return use.but(hidden_parts=tuple(sorted(hidden)))
+            return use.evolve(hidden_parts=tuple(sorted(hidden)))
 
         self._session.edit(f"Show or hide {name}", lambda p: with_character(p, change))

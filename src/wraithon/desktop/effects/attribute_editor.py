@@ -283,7 +283,7 @@ class AttributeEditor(QWidget):
     # ---- edits ----------------------------------------------------------------------------------
 
     def _change(self, final: bool, **changes: object) -> None:
-        self._attribute = self._attribute.but(**changes)
+        self._attribute = self._attribute.evolve(**changes)
         self.edited.emit(self._attribute, final)
 
     def _bar_edited(self, low: float, high: float, final: bool) -> None:

@@ -449,4 +449,4 @@ def _counted(kind: str, things: Collection[object]) -> str:
 
 def _with_mute(muted: bool, project: Project, layer_id: str) -> Project:
     found = project.layer(layer_id)
-    return put_layer(project, found[0].id, found[1].but(muted=muted)) if found else project
+    return put_layer(project, found[0].id, found[1].evolve(muted=muted)) if found else project

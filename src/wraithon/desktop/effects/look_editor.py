@@ -104,10 +104,10 @@ class LookEditor(QWidget):
         """Draw the layer with a texture that was made."""
         place, look = TEXTURED[self._look.kind], self._look
         if isinstance(look, SpriteLook):
-            sheet = look.sheet.but(columns=recipe.columns, rows=recipe.rows)
+            sheet = look.sheet.evolve(columns=recipe.columns, rows=recipe.rows)
             if recipe.fades:  # it is meant to be gone through
-                sheet = sheet.but(play=Play.LIFE, blended=True)
-            self._session.put("layer", self._layer, "look", look.but(texture=name, sheet=sheet), f"Texture {name}")
+                sheet = sheet.evolve(play=Play.LIFE, blended=True)
+            self._session.put("layer", self._layer, "look", look.evolve(texture=name, sheet=sheet), f"Texture {name}")
         else:
             self._session.put("layer", self._layer, place, name, f"Texture {name}")
 

@@ -271,7 +271,7 @@ class EffectsSheet(Sheet):
         """Ask for pictures of the layers alone that look otherwise than when they were pictured last."""
         wanted = {}
         for layer in effect.layers:
-            alone = effect.but(layers=with_parents(effect, layer), bindings=())
+            alone = effect.evolve(layers=with_parents(effect, layer), bindings=())
             if self._pictured.get(layer.id) != alone:
                 wanted[f"{PICTURED}{layer.id}"] = self._pictured[layer.id] = alone
         if wanted:
@@ -285,7 +285,7 @@ class EffectsSheet(Sheet):
         """Put the master values of the selected effect into its layers."""
         effect = self._session.project.effect(self._session.selection[1])
         if effect is not None:
-            settled = mastered(effect, effect.masters).but(masters=Masters())
+            settled = mastered(effect, effect.masters).evolve(masters=Masters())
             self._session.edit("Master values into the layers", lambda p: put_effect(p, settled))
 
     def roll_again(self) -> None:

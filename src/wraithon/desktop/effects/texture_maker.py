@@ -108,7 +108,7 @@ class TextureMaker(QWidget):
         self._change(**{path: round(value) if whole else value / factor})
 
     def _change(self, **changes: object) -> None:
-        self.recipe = self.recipe.but(**changes)
+        self.recipe = self.recipe.evolve(**changes)
         self._show()
 
     def show_texture(self, name: str, shelf: TextureShelf) -> None:

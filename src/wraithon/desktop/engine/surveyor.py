@@ -56,7 +56,7 @@ class Surveyor:
             return None
         try:
             if self._effect is not None:
-                much = worth_surveying(self._effect.but(bounds=None), player.project.view)
+                much = worth_surveying(self._effect.evolve(bounds=None), player.project.view)
                 drawn = renderer if much else None
                 self._work = surveying(self._effect, player.project, characters, samplers, drawn)
                 self._effect = None

@@ -146,7 +146,7 @@ class KeptStrip(QWidget):
         kept = self._comparing.chosen
         if kept is not None:
             view = self._session.project.view
-            self._session.edit(f"Go back to {kept.name}", lambda _project: kept.project.but(view=view), final=True)
+            self._session.edit(f"Go back to {kept.name}", lambda _project: kept.project.evolve(view=view), final=True)
 
     def _ask_name(self) -> None:
         kept = self._comparing.chosen

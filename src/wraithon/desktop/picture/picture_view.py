@@ -180,18 +180,18 @@ class PictureView(QWidget):
         """Turn around the target by a drag in pixels."""
         azimuth = (self.view.azimuth - across * TURN + 180) % 360 - 180
         elevation = min(max(self.view.elevation + down * TURN, -85.0), 89.0)
-        self.set_view(self.view.but(azimuth=azimuth, elevation=elevation))
+        self.set_view(self.view.evolve(azimuth=azimuth, elevation=elevation))
 
     def slide(self, across: float, down: float) -> None:
         """Slide the target with the drag, in pixels."""
         metres = self.view.metres_high / max(self.height(), 1)
         right, up, _ = camera_of(self.view, (0.0, 0.0, 0.0)).basis.astype(np.float64)
         target = np.array(self.view.target) + (up * down - right * across) * metres
-        self.set_view(self.view.but(target=tuple(float(x) for x in np.clip(target, -FARTHEST, FARTHEST))))
+        self.set_view(self.view.evolve(target=tuple(float(x) for x in np.clip(target, -FARTHEST, FARTHEST))))
 
     def near(self, factor: float) -> None:
         """Bring the camera nearer (below 1) or farther."""
-        self.set_view(self.view.but(distance=min(max(self.view.distance * factor, NEAREST), FARTHEST)))
+        self.set_view(self.view.evolve(distance=min(max(self.view.distance * factor, NEAREST), FARTHEST)))
 
     def frame_all(self) -> None:
         """Look at the whole character as it stands, however tall or far."""
@@ -210,7 +210,7 @@ class PictureView(QWidget):
 
     def look_from(self, azimuth: float, elevation: float) -> None:
         """Look from a side, in degrees, from where the distance is now."""
-        self.set_view(self.view.but(azimuth=azimuth, elevation=elevation))
+        self.set_view(self.view.evolve(azimuth=azimuth, elevation=elevation))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape and self._held is not None:

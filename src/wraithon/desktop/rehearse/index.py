@@ -123,7 +123,7 @@ class RehearseIndex(Index):
         x, _, z = rendered.centre if rendered is not None else (0.0, 0.0, 0.0)
         deep = piece.size[1] / 2 + 1.0
         place = (round(x, 2), round(z + deep, 2))
-        made = piece.but(id=new_id(), name=fresh_name(piece.name, (p.name for p in stage.pieces)), place=place)
+        made = piece.evolve(id=new_id(), name=fresh_name(piece.name, (p.name for p in stage.pieces)), place=place)
         self._put_new(made, f"Add {made.name}")
 
     def _put_new(self, piece: GroundPiece, words: str) -> None:
@@ -138,7 +138,7 @@ class RehearseIndex(Index):
         if isinstance(piece, GroundPiece):
             x, z = piece.place
             name = fresh_name(piece.name, (p.name for p in project.stage.pieces))
-            twin = piece.but(id=new_id(), name=name, place=(x + piece.size[0], z))
+            twin = piece.evolve(id=new_id(), name=name, place=(x + piece.size[0], z))
             self._put_new(twin, f"Duplicate {piece.name}")
 
     def remove(self) -> None:
@@ -146,7 +146,8 @@ class RehearseIndex(Index):
         kind, what = self._session.selection
         if kind == "ground piece":
             self._session.edit(
-                "Delete piece of ground", lambda p: p.but(stage=p.stage.but(pieces=without_id(p.stage.pieces, what)))
+                "Delete piece of ground",
+                lambda p: p.evolve(stage=p.stage.evolve(pieces=without_id(p.stage.pieces, what))),
             )
             self._session.select("", "")
 
@@ -154,4 +155,4 @@ class RehearseIndex(Index):
         """Add a signal of the artist's own."""
         names = (signal.name for signal in self._session.project.signals)
         made = Signal(name=fresh_name("signal", names))
-        self._session.edit("New signal", lambda p: p.but(signals=(*p.signals, made)))
+        self._session.edit("New signal", lambda p: p.evolve(signals=(*p.signals, made)))

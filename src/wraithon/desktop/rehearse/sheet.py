@@ -44,7 +44,7 @@ def _clips(role: str) -> object:
         character, use = session.character, session.project.character
         if character is None or use is None:
             return [("no clip", "")]
-        unset = use.but(driving=use.driving.but(**{role: ""}))
+        unset = use.evolve(driving=use.driving.evolve(**{role: ""}))
         found = guessed_roles(character, unset).get(role)  # type: ignore[call-overload]  # a role's name
         nothing = "blended, without a clip" if role == "rise" else "no clip found"
         return [(f"{found} (found)" if found else nothing, ""), *clip_names(session)]

@@ -137,9 +137,9 @@ class Bringing:
         use = project_of_character(character, path.resolve()).characters[0]
         self._session.files[use.file] = character
         project = self._session.project
-        use = use.but(name=fresh_name(use.name, (u.name for u in project.characters)))
-        stage = loaded.project.stage.but(character=use.id, ground=project.stage.ground)
-        changed = project.but(characters=(*project.characters, use), stage=stage)
+        use = use.evolve(name=fresh_name(use.name, (u.name for u in project.characters)))
+        stage = loaded.project.stage.evolve(character=use.id, ground=project.stage.ground)
+        changed = project.evolve(characters=(*project.characters, use), stage=stage)
         self._session.reading_findings = (*self._session.reading_findings, *loaded.findings)
         if self._session.edit(f"Import {character.name}", lambda _p: changed):
             self._session.select("", "")
@@ -151,7 +151,7 @@ class Bringing:
         # The same path may hold something newer: what was read before must not stand in for it.
         session.files[file] = next(iter(loaded.characters.values()))
         session.forget(file)
-        session.edit(f"Replace by {path.name}", lambda p: with_character(p, lambda use: use.but(file=file)))
+        session.edit(f"Replace by {path.name}", lambda p: with_character(p, lambda use: use.evolve(file=file)))
         session.refresh_characters()
         session.select("", "")
         use, character = session.project.character, session.character
@@ -186,7 +186,7 @@ class Bringing:
         for clip, held in motions.items():
             session.captures[file, clip] = held
             if clip in lost:  # it takes the place of one whose file could not be read
-                added.append(lost[clip].but(file=file))
+                added.append(lost[clip].evolve(file=file))
                 continue
             motion = CaptureUse(
                 file=file, clip=clip, name=fresh_name(held.name, taken), unit=unit,
@@ -214,7 +214,7 @@ def _with_motions(use: CharacterUse, motions: list[CaptureUse]) -> CharacterUse:
     captures = use.captures
     for motion in motions:
         captures = replace_by_id(captures, motion)
-    return use.but(captures=captures)
+    return use.evolve(captures=captures)
 
 
 def _alike(character: Character, ours: Character) -> bool:

@@ -193,7 +193,7 @@ class Keeper(QObject):
         if not self._may_replace(folder):
             return False
         if self._view() != self._session.project.view:
-            self._session.history.amend(self._session.project.but(view=self._view()))
+            self._session.history.amend(self._session.project.evolve(view=self._view()))
         saved = self._session.save(folder)
         if saved:
             self._timer.stop()

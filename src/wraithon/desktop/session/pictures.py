@@ -30,8 +30,8 @@ def _given(session: Session, layer: Layer, place: str, name: str) -> bool:
     if not isinstance(look, SpriteLook) or place != "look.texture":
         return session.put("layer", layer.id, place, name, f"Texture {name}")
     columns, rows = session.shelf.frames(name)
-    sheet = look.sheet.but(columns=columns, rows=rows)
-    return session.put("layer", layer.id, "look", look.but(texture=name, sheet=sheet), f"Texture {name}")
+    sheet = look.sheet.evolve(columns=columns, rows=rows)
+    return session.put("layer", layer.id, "look", look.evolve(texture=name, sheet=sheet), f"Texture {name}")
 
 
 class Pictures:

@@ -329,7 +329,7 @@ class Session(QObject):
             facts = {key: character.facts for key, character in self.characters.items()}
             textures, sounds = frozenset(self.shelf.names()), frozenset(self.shelf.sounds.names())
             seen_from = self._seen_from or self.project.view
-            found = check(self.project.but(view=seen_from), facts, textures, sounds)
+            found = check(self.project.evolve(view=seen_from), facts, textures, sounds)
             fitness = fitness_findings(self.project, self.characters)
             frames = self._sheets.findings(self.project, self.shelf)
             surveys = (self.survey_of(effect) for effect in self.project.effects)

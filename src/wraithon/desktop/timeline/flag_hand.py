@@ -63,7 +63,7 @@ class FlagHand:
         self._shift(inside - self._times.get(flag.mark.id, flag.mark.time))
 
     def _copy(self, flag: FlagPlace) -> FlagPlace:
-        twin = flag.mark.but(id=new_id())
+        twin = flag.mark.evolve(id=new_id())
         self._session.edit("Duplicate mark", lambda p: put_mark(p, flag.clip, twin))
         self.held = replace(flag, mark=twin)
         self._also = frozenset()
@@ -77,7 +77,7 @@ class FlagHand:
             for key, time in self._times.items():
                 place = find_mark(project, key)
                 if place is not None:
-                    moved = place.mark.but(time=round(max(0.0, time + by), 4))
+                    moved = place.mark.evolve(time=round(max(0.0, time + by), 4))
                     project = put_mark(project, place.clip, moved)
             return project
 

@@ -61,6 +61,6 @@ def duplicate_mark(session: Session) -> None:
     """Put a second mark of the same event a little after the selected one."""
     place = find_mark(session.project, selected_mark(session))
     if place is not None:
-        twin = place.mark.but(id=new_id(), time=round(place.mark.time + APART, 4))
+        twin = place.mark.evolve(id=new_id(), time=round(place.mark.time + APART, 4))
         session.edit("Duplicate mark", lambda p: put_mark(p, place.clip, twin))
         session.select("mark", twin.id)

@@ -256,7 +256,7 @@ ACTION_KINDS: tuple[tuple[str, Callable[[], Action]], ...] = (
 def new_action(make: Callable[[], Action]) -> Action:
     """Return a new action: what comes below a clip is made for it, so it needs it unless somebody says otherwise."""
     action = make()
-    return action.but(needed=True) if isinstance(action, PlayClip) else action
+    return action.evolve(needed=True) if isinstance(action, PlayClip) else action
 
 
 ALWAYS = frozenset({LogLine, WaitFor, Shake, ColourShift, SlowMotion})

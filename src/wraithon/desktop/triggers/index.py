@@ -161,7 +161,7 @@ class TriggersIndex(Index):
         trigger = self._session.project.trigger(what) if kind == "trigger" else None
         if trigger is not None:
             names = (t.name for t in self._session.project.triggers)
-            twin = trigger.but(id=new_id(), name=fresh_name(trigger.name, names))
+            twin = trigger.evolve(id=new_id(), name=fresh_name(trigger.name, names))
             self._session.edit("Duplicate trigger", lambda p: put_trigger(p, twin))
             self._session.select("trigger", twin.id)
 
@@ -169,7 +169,7 @@ class TriggersIndex(Index):
         """Delete the selected trigger, event or mark."""
         kind, what = self._session.selection
         if kind == "trigger":
-            self._session.edit("Delete trigger", lambda p: p.but(triggers=without_id(p.triggers, what)))
+            self._session.edit("Delete trigger", lambda p: p.evolve(triggers=without_id(p.triggers, what)))
             self._session.select("", "")
         elif kind == "event":
             self.remove_event()

@@ -307,7 +307,7 @@ class KindChoice(ChoiceField):
             here = (self._thing, self._what, self._path)
             self._session.put_by[*here, self._model.kind] = self._model
             earlier = self._session.put_by.get((*here, kind))
-            made = earlier.but(**kept) if isinstance(earlier, other) else other(**kept)
+            made = earlier.evolve(**kept) if isinstance(earlier, other) else other(**kept)
             self._session.put(self._thing, self._what, self._path, made, self._undo)
 
 

@@ -97,7 +97,7 @@ class GradientStrip(Handles):
         self._set(list(course.stops), final=True)
 
     def turned(self) -> Gradient:
-        stops = (stop.but(at=round(1 - stop.at, 6)) for stop in reversed(self.gradient.stops))
+        stops = (stop.evolve(at=round(1 - stop.at, 6)) for stop in reversed(self.gradient.stops))
         return Gradient(stops=tuple(stops))
 
     def _box(self) -> QRectF:
@@ -125,7 +125,7 @@ class GradientStrip(Handles):
 
     def _change_picked(self, final: bool, **changes: object) -> None:
         stops = list(self.gradient.stops)
-        stops[self.picked_index] = stops[self.picked_index].but(**changes)
+        stops[self.picked_index] = stops[self.picked_index].evolve(**changes)
         self._set(stops, final)
 
     def move_picked(self, age: float, final: bool) -> None:

@@ -205,7 +205,7 @@ def _replaced(layer: Layer) -> Iterator[Told]:
             low, high = held.ends
             if low != high:
                 words = f"{name} at birth ({low:g} to {high:g}) does nothing: its course replaces it"
-                changes = {f"{name}__birth": held.birth.but(high=held.birth.low), f"{name}__choices": ()}
+                changes = {f"{name}__birth": held.birth.evolve(high=held.birth.low), f"{name}__choices": ()}
                 yield Told(words, layer_remedy(f"Forget {name} at birth", layer.id, **changes))
     tint = layer.colour
     if tint.mode is LifeMode.REPLACE and tint.life and tint.first != tint.second:
@@ -269,11 +269,11 @@ def _too_small(layer: Layer, look: SpriteLook, view: View) -> Iterator[Told]:
         times = ENOUGH_PIXELS * pixel / top
         birth = layer.size.birth
         low, high = (float(f"{end * times:.3g}") for end in (birth.low, birth.high))
-        choices = tuple(c.but(value=float(f"{c.value * times:.3g}")) for c in layer.size.choices)
-        changes = {"size__birth": birth.but(low=low, high=high), "size__choices": choices}
+        choices = tuple(c.evolve(value=float(f"{c.value * times:.3g}")) for c in layer.size.choices)
+        changes = {"size__birth": birth.evolve(low=low, high=high), "size__choices": choices}
         if layer.size.mode is LifeMode.REPLACE and layer.size.life is not None:
             points = tuple((age, float(f"{y * times:.3g}")) for age, y in layer.size.life.points)
-            changes["size__life"] = layer.size.life.but(points=points)
+            changes["size__life"] = layer.size.life.evolve(points=points)
         yield Told(words, layer_remedy(f"Make them {times:.0f} times as large", layer.id, **changes))
     elif top > 0 and look.soft > 4 * top:
         words = f"its soft edge ({_length(look.soft)}) is far wider than its sprites ({_length(top)} at most)"

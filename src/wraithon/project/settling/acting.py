@@ -18,19 +18,19 @@ def acting(effect: Effect) -> Effect:
     """Return an effect without the forces, bursts and filters that are off; itself where there are none."""
     layers = tuple(_acting(layer) for layer in effect.layers)
     same = all(a is b for a, b in zip(layers, effect.layers, strict=True))
-    return effect if same else effect.but(layers=layers)
+    return effect if same else effect.evolve(layers=layers)
 
 
 def _acting(layer: Layer) -> Layer:
     forces = tuple(force for force in layer.motion.forces if not force.off)
     bursts = tuple(burst for burst in layer.emission.bursts if not burst.off)
     if len(forces) < len(layer.motion.forces):
-        layer = layer.but(motion=layer.motion.but(forces=forces))
+        layer = layer.evolve(motion=layer.motion.evolve(forces=forces))
     if len(bursts) < len(layer.emission.bursts):
-        layer = layer.but(emission=layer.emission.but(bursts=bursts))
+        layer = layer.evolve(emission=layer.emission.evolve(bursts=bursts))
     if isinstance(layer.source, SkinSource):
         source = _unfiltered(layer.source)
-        layer = layer if source is layer.source else layer.but(source=source)
+        layer = layer if source is layer.source else layer.evolve(source=source)
     return layer
 
 
@@ -40,4 +40,4 @@ def _unfiltered(source: SkinSource) -> SkinSource:
     }
     if source.joints.off:
         changes["joints"] = JointSet()
-    return source.but(**changes) if changes else source
+    return source.evolve(**changes) if changes else source

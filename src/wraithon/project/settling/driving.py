@@ -119,11 +119,11 @@ def with_option(effect: Effect, dial_id: str, name: str) -> Effect:
         if binding.dial != dial_id or binding.layer not in layers:
             return binding
         last = binding.values[-1:] or (value_at(layers[binding.layer], binding.path),)
-        return binding.but(values=(*binding.values, *last))
+        return binding.evolve(values=(*binding.values, *last))
 
     dial = _dial(effect, dial_id)
-    dial = dial.but(options=(*dial.options, name))
-    return effect.but(dials=replace_by_id(effect.dials, dial), bindings=tuple(map(longer, effect.bindings)))
+    dial = dial.evolve(options=(*dial.options, name))
+    return effect.evolve(dials=replace_by_id(effect.dials, dial), bindings=tuple(map(longer, effect.bindings)))
 
 
 def without_option(effect: Effect, dial_id: str, number: int) -> Effect:
@@ -132,12 +132,12 @@ def without_option(effect: Effect, dial_id: str, number: int) -> Effect:
     options = (*dial.options[:number], *dial.options[number + 1 :])
     later = dial.value > number or dial.value >= len(options)
     value = max(dial.value - 1, 0.0) if later else dial.value
-    dial = dial.but(options=options, value=value)
+    dial = dial.evolve(options=options, value=value)
     bindings = tuple(
-        each.but(values=(*each.values[:number], *each.values[number + 1 :])) if each.dial == dial_id else each
+        each.evolve(values=(*each.values[:number], *each.values[number + 1 :])) if each.dial == dial_id else each
         for each in effect.bindings
     )
-    return effect.but(dials=replace_by_id(effect.dials, dial), bindings=bindings)
+    return effect.evolve(dials=replace_by_id(effect.dials, dial), bindings=bindings)
 
 
 def _dial(effect: Effect, dial_id: str) -> Dial:
@@ -147,4 +147,4 @@ def _dial(effect: Effect, dial_id: str) -> Dial:
 def without_dial(effect: Effect, dial: str) -> Effect:
     """Return an effect without a dial, and without what it drove."""
     dials = tuple(each for each in effect.dials if each.id != dial)
-    return effect.but(dials=dials, bindings=tuple(b for b in effect.bindings if b.dial != dial))
+    return effect.evolve(dials=dials, bindings=tuple(b for b in effect.bindings if b.dial != dial))

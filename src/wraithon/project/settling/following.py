@@ -59,7 +59,7 @@ def _as_followed(effect: Effect, layer: Layer) -> Layer:
     source = layer.source
     if isinstance(source, OffspringSource) and source.layer is not None:
         names = {each.id: each.follows for each in effect.layers if each.follows}
-        return layer.but(source=source.but(layer=names.get(source.layer, source.layer)))
+        return layer.evolve(source=source.evolve(layer=names.get(source.layer, source.layer)))
     return layer
 
 
@@ -68,7 +68,7 @@ def _as_own(effect: Effect, layer: Layer, row: str) -> object:
     held = getattr(layer, row)
     if isinstance(held, OffspringSource) and held.layer is not None:
         own = {each.follows: each.id for each in effect.layers if each.follows}
-        return held.but(layer=own.get(held.layer, held.layer))
+        return held.evolve(layer=own.get(held.layer, held.layer))
     return held
 
 
@@ -81,10 +81,10 @@ def keep_layer(project: Project, layer_id: str, name: str) -> Project:
     if found is None:
         return project
     effect, layer = found
-    held = layer.but(id=new_id(), muted=False, follows=None, name=name)
+    held = layer.evolve(id=new_id(), muted=False, follows=None, name=name)
     preset = Preset(name=_free_name(project, name), layer=held)
-    project = put_layer(project, effect.id, layer.but(follows=held.id))
-    return project.but(presets=(*project.presets, preset))
+    project = put_layer(project, effect.id, layer.evolve(follows=held.id))
+    return project.evolve(presets=(*project.presets, preset))
 
 
 def keep_effect(project: Project, effect_id: str, name: str) -> Project:
@@ -93,12 +93,12 @@ def keep_effect(project: Project, effect_id: str, name: str) -> Project:
     if effect is None:
         return project
     held = with_ids(effect, {layer.id: new_id() for layer in effect.layers})
-    held = held.but(id=new_id(), name=name, follows=None)
-    held = held.but(layers=tuple(layer.but(follows=None) for layer in held.layers))
+    held = held.evolve(id=new_id(), name=name, follows=None)
+    held = held.evolve(layers=tuple(layer.evolve(follows=None) for layer in held.layers))
     preset = Preset(name=_free_name(project, name), effect=held)
-    layers = tuple(mine.but(follows=kept.id) for mine, kept in zip(effect.layers, held.layers, strict=True))
-    project = put_effect(project, effect.but(layers=layers, follows=held.id))
-    return project.but(presets=(*project.presets, preset))
+    layers = tuple(mine.evolve(follows=kept.id) for mine, kept in zip(effect.layers, held.layers, strict=True))
+    project = put_effect(project, effect.evolve(layers=layers, follows=held.id))
+    return project.evolve(presets=(*project.presets, preset))
 
 
 def _free_name(project: Project, name: str) -> str:
@@ -109,7 +109,7 @@ def with_preset(project: Project, preset: Preset) -> Project:
     """Return a project that holds a preset; one of the same id that it holds already stays as it is."""
     if any(held.id == preset.id for held in project.presets):
         return project
-    return project.but(presets=(*project.presets, preset.but(name=_free_name(project, preset.name))))
+    return project.evolve(presets=(*project.presets, preset.evolve(name=_free_name(project, preset.name))))
 
 
 def used_layer(project: Project, preset: Preset, effect_id: str) -> tuple[Project, str]:
@@ -120,7 +120,7 @@ def used_layer(project: Project, preset: Preset, effect_id: str) -> tuple[Projec
     project = with_preset(project, preset)
     held = next(own.layer for own in project.presets if own.id == preset.id) or held
     name = fresh_name(preset.name, (layer.name for layer in effect.layers))
-    layer = held.but(id=new_id(), name=name, follows=held.id)
+    layer = held.evolve(id=new_id(), name=name, follows=held.id)
     return put_layer(project, effect_id, layer), layer.id
 
 
@@ -132,9 +132,9 @@ def used_effect(project: Project, preset: Preset) -> tuple[Project, str]:
     if preset.effect is None:
         effect = Effect(name=name)
         return used_layer(put_effect(project, effect), preset, effect.id)[0], effect.id
-    following = preset.effect.but(layers=tuple(layer.but(follows=layer.id) for layer in preset.effect.layers))
+    following = preset.effect.evolve(layers=tuple(layer.evolve(follows=layer.id) for layer in preset.effect.layers))
     effect = with_ids(following, {layer.id: new_id() for layer in following.layers})
-    effect = effect.but(id=new_id(), name=name, follows=preset.effect.id)
+    effect = effect.evolve(id=new_id(), name=name, follows=preset.effect.id)
     return put_effect(project, effect), effect.id
 
 
@@ -148,7 +148,7 @@ def back_to_preset(project: Project, layer_id: str, rows: Collection[str] = ROWS
     if found is None or held is None:
         return project
     effect, layer = found
-    return put_layer(project, effect.id, layer.but(**{row: _as_own(effect, held[1], row) for row in rows}))
+    return put_layer(project, effect.id, layer.evolve(**{row: _as_own(effect, held[1], row) for row in rows}))
 
 
 def into_preset(project: Project, layer_id: str, rows: Collection[str] = ROWS) -> Project:
@@ -162,12 +162,12 @@ def into_preset(project: Project, layer_id: str, rows: Collection[str] = ROWS) -
         return project
     mine, (preset, before) = _as_followed(*found), held
     changed = [row for row in rows if getattr(mine, row) != getattr(before, row)]
-    now = before.but(**{row: getattr(mine, row) for row in changed})
+    now = before.evolve(**{row: getattr(mine, row) for row in changed})
     if preset.effect is not None:
-        preset = preset.but(effect=preset.effect.but(layers=replace_by_id(preset.effect.layers, now)))
+        preset = preset.evolve(effect=preset.effect.evolve(layers=replace_by_id(preset.effect.layers, now)))
     else:
-        preset = preset.but(layer=now)
-    project = project.but(presets=replace_by_id(project.presets, preset))
+        preset = preset.evolve(layer=now)
+    project = project.evolve(presets=replace_by_id(project.presets, preset))
     for effect in project.effects:
         for layer in effect.layers:
             if layer.follows == before.id:
@@ -175,5 +175,5 @@ def into_preset(project: Project, layer_id: str, rows: Collection[str] = ROWS) -
                 alike = [row for row in changed if getattr(theirs, row) == getattr(before, row)]
                 values = {row: _as_own(effect, now, row) for row in alike}
                 if values:
-                    project = put_layer(project, effect.id, layer.but(**values))
+                    project = put_layer(project, effect.id, layer.evolve(**values))
     return project

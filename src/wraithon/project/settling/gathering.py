@@ -70,7 +70,7 @@ def _row(effect: Effect, row: str, ids: Mapping[str, str]) -> dict[str, Any]:
     """Return what a row consists of, layers named by other ids."""
     held: dict[str, Any] = {row: getattr(effect, row)}
     if row == "dials":
-        held["bindings"] = tuple(each.but(layer=ids.get(each.layer, each.layer)) for each in effect.bindings)
+        held["bindings"] = tuple(each.evolve(layer=ids.get(each.layer, each.layer)) for each in effect.bindings)
     return held
 
 
@@ -90,7 +90,7 @@ def back_to_whole(project: Project, effect_id: str, only: Iterable[str] | None =
     wanted = None if only is None else frozenset(only)
     if wanted is None:
         kept = {layer.id for layer in found.more}
-        effect = effect.but(layers=tuple(layer for layer in effect.layers if layer.id not in kept))
+        effect = effect.evolve(layers=tuple(layer for layer in effect.layers if layer.id not in kept))
     missing = [layer for layer in found.missing if wanted is None or layer.id in wanted]
     rows = [row for row in found.rows if wanted is None or row in wanted]
     return put_effect(project, _with_rows(_with_layers(effect, missing), held[1], rows))
@@ -98,7 +98,7 @@ def back_to_whole(project: Project, effect_id: str, only: Iterable[str] | None =
 
 def _with_rows(effect: Effect, preset: Effect, rows: Iterable[str]) -> Effect:
     for row in rows:
-        effect = effect.but(**_row(preset, row, _own(effect)))
+        effect = effect.evolve(**_row(preset, row, _own(effect)))
     return effect
 
 
@@ -106,8 +106,8 @@ def _with_layers(effect: Effect, layers: Iterable[Layer]) -> Effect:
     """Return an effect with layers of its preset that it does not have, at the end."""
     for layer in layers:
         name = fresh_name(layer.name, (each.name for each in effect.layers))
-        mine = layer.but(id=new_id(), follows=layer.id, name=name)
-        effect = effect.but(layers=(*effect.layers, mine))
+        mine = layer.evolve(id=new_id(), follows=layer.id, name=name)
+        effect = effect.evolve(layers=(*effect.layers, mine))
     # What bears what is told by the preset's ids in those that are new.
     ids = {layer.id: layer.id for layer in effect.layers}
     return with_ids(effect, {**_own(effect), **ids})
@@ -126,17 +126,17 @@ def into_whole(project: Project, effect_id: str) -> Project:
     preset, before = held
     found = _apart(effect, before)
     fresh = {layer.id: new_id() for layer in found.more}
-    layers = tuple(layer.but(follows=fresh.get(layer.id, layer.follows)) for layer in effect.layers)
-    effect = effect.but(layers=layers)
+    layers = tuple(layer.evolve(follows=fresh.get(layer.id, layer.follows)) for layer in effect.layers)
+    effect = effect.evolve(layers=layers)
     project = put_effect(project, effect)
     gone = {layer.id for layer in found.missing}
     added = with_ids(effect, _followed(effect)).layers
-    new = tuple(layer.but(follows=None, muted=False) for layer in added if layer.id in fresh.values())
-    now = before.but(layers=(*(layer for layer in before.layers if layer.id not in gone), *new))
+    new = tuple(layer.evolve(follows=None, muted=False) for layer in added if layer.id in fresh.values())
+    now = before.evolve(layers=(*(layer for layer in before.layers if layer.id not in gone), *new))
     for row in found.rows:
-        now = now.but(**_row(effect, row, _followed(effect)))
+        now = now.evolve(**_row(effect, row, _followed(effect)))
     was = project
-    project = project.but(presets=replace_by_id(project.presets, preset.but(effect=now)))
+    project = project.evolve(presets=replace_by_id(project.presets, preset.evolve(effect=now)))
     for other in project.effects:
         if other.follows == before.id and other.id != effect.id:
             project = put_effect(project, _caught_up(was, other, before, now, gone))
@@ -151,7 +151,7 @@ def _caught_up(was: Project, mine: Effect, before: Effect, now: Effect, gone: se
         if layer.follows not in gone:
             kept.append(layer)
         elif own_rows(was, layer.id):
-            kept.append(layer.but(follows=None))
+            kept.append(layer.evolve(follows=None))
     had = {layer.id for layer in before.layers}
-    mine = _with_layers(mine.but(layers=tuple(kept)), (layer for layer in now.layers if layer.id not in had))
+    mine = _with_layers(mine.evolve(layers=tuple(kept)), (layer for layer in now.layers if layer.id not in had))
     return _with_rows(mine, now, alike)

@@ -21,7 +21,7 @@ def lasting(effect: Effect) -> Effect:
     if not loops and not effect.warm_up:
         return effect
     layers = tuple(_lasting(layer, effect, loops=loops) for layer in effect.layers)
-    return effect.but(layers=layers, length=None if loops else effect.length, loop=False, warm_up=0.0)
+    return effect.evolve(layers=layers, length=None if loops else effect.length, loop=False, warm_up=0.0)
 
 
 def _lasting(layer: Layer, effect: Effect, *, loops: bool) -> Layer:
@@ -30,4 +30,4 @@ def _lasting(layer: Layer, effect: Effect, *, loops: bool) -> Layer:
     if loops and emission.loop is None and effect.length is not None:
         window = emission.window(effect.length)
         changes |= {"loop": max(effect.length, SHORTEST_LOOP), "length": window}
-    return layer.but(emission=emission.but(**changes))
+    return layer.evolve(emission=emission.evolve(**changes))

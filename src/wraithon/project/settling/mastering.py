@@ -77,13 +77,13 @@ def mastered(effect: Effect, masters: Masters) -> Effect:
     layers = tuple(_layer(layer, masters) for layer in effect.layers)
     length = None if effect.length is None else _within(type(effect), "length", effect.length / masters.tempo)
     warm_up = _within(type(effect), "warm_up", effect.warm_up / masters.tempo)
-    return effect.but(layers=layers, length=length, warm_up=warm_up)
+    return effect.evolve(layers=layers, length=length, warm_up=warm_up)
 
 
 def traded(layer: Layer, share: float) -> Layer:
     """Return a layer with a share of its births, larger so that they cover as much."""
-    now = layer.but(emission=_more(layer.emission, share))
-    return now.but(size=_valued(now.size, 1 / math.sqrt(share)))
+    now = layer.evolve(emission=_more(layer.emission, share))
+    return now.evolve(size=_valued(now.size, 1 / math.sqrt(share)))
 
 
 def _layer(layer: Layer, masters: Masters) -> Layer:
@@ -101,7 +101,7 @@ def _layer(layer: Layer, masters: Masters) -> Layer:
         changes["colour"] = _tinted(layer.colour, masters.tint)
     if masters.amount != 1 and not isinstance(layer.look, ShellLook):
         changes["emission"] = _more(changes["emission"], masters.amount)
-    return layer.but(**changes)
+    return layer.evolve(**changes)
 
 
 def _factor(powers: tuple[int, int], size: float, tempo: float) -> float:
@@ -124,7 +124,7 @@ def _scaled(model: Any, size: float, tempo: float) -> Any:
             continue
         if now != held:
             changes[name] = now
-    return model.but(**changes) if changes else model
+    return model.evolve(**changes) if changes else model
 
 
 def _number(kind: type[BaseModel], name: str, held: Any, factor: float) -> Any:
@@ -146,12 +146,12 @@ def _valued(attribute: Attribute, factor: float) -> Attribute:
     if factor == 1:
         return attribute
     low, high = (_within(life.Range, "low", value * factor) for value in (attribute.birth.low, attribute.birth.high))
-    choices = tuple(c.but(value=_within(life.Choice, "value", c.value * factor)) for c in attribute.choices)
+    choices = tuple(c.evolve(value=_within(life.Choice, "value", c.value * factor)) for c in attribute.choices)
     course = attribute.life
     if course is not None and attribute.mode is not LifeMode.SCALE:
         course = Curve(points=tuple((age, _within(life.Range, "low", y * factor)) for age, y in course.points))
-    birth = attribute.birth.but(low=min(low, high), high=max(low, high))
-    return attribute.but(birth=birth, choices=choices, life=course)
+    birth = attribute.birth.evolve(low=min(low, high), high=max(low, high))
+    return attribute.evolve(birth=birth, choices=choices, life=course)
 
 
 def _tinted(tint: Tint, by: tuple[float, float, float]) -> Tint:
@@ -160,8 +160,8 @@ def _tinted(tint: Tint, by: tuple[float, float, float]) -> Tint:
 
     gradient = tint.life
     if gradient is not None and tint.mode is LifeMode.REPLACE:
-        gradient = gradient.but(stops=tuple(stop.but(colour=times(stop.colour)) for stop in gradient.stops))
-    return tint.but(first=times(tint.first), second=times(tint.second), life=gradient)
+        gradient = gradient.evolve(stops=tuple(stop.evolve(colour=times(stop.colour)) for stop in gradient.stops))
+    return tint.evolve(first=times(tint.first), second=times(tint.second), life=gradient)
 
 
 def _more(births: Emission, amount: float) -> Emission:
@@ -171,7 +171,7 @@ def _more(births: Emission, amount: float) -> Emission:
         return min(MAX_LIVING, max(1, round(count * amount))) if count and amount else 0
 
     bursts: tuple[Model, ...] = tuple(
-        burst.but(count=many(burst.count), most=None if burst.most is None else many(burst.most))
+        burst.evolve(count=many(burst.count), most=None if burst.most is None else many(burst.most))
         for burst in births.bursts
     )
     limit = births.limit
@@ -179,4 +179,4 @@ def _more(births: Emission, amount: float) -> Emission:
         limit = min(MAX_LIVING, math.ceil(limit * amount))
     rate = _within(Emission, "rate", births.rate * amount)
     per_metre = _within(Emission, "per_metre", births.per_metre * amount)
-    return births.but(rate=rate, per_metre=per_metre, bursts=bursts, limit=limit)
+    return births.evolve(rate=rate, per_metre=per_metre, bursts=bursts, limit=limit)

@@ -81,5 +81,5 @@ def pasted_parts(project: Project, layer: Layer, onto: Collection[str], fields: 
     for what in onto:
         found = project.layer(what)
         if found is not None:
-            project = put_layer(project, found[0].id, found[1].but(**values))
+            project = put_layer(project, found[0].id, found[1].evolve(**values))
     return project

@@ -38,7 +38,7 @@ def resolved(effect: Effect, settings: Mapping[str, Setting] | None = None) -> E
         bindings = [binding for binding in bindings if not _follow(binding, dials, settings or {}, layers)]
     now = tuple(layers[layer.id] for layer in effect.layers)
     same = all(a is b for a, b in zip(now, effect.layers, strict=True))
-    return effect if same else effect.but(layers=now)
+    return effect if same else effect.evolve(layers=now)
 
 
 def _follow(

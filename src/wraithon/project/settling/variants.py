@@ -79,14 +79,14 @@ def _variant(effect: Effect, key: Wanted) -> Effect:
     digest = hashlib.blake2b(told, digest_size=6)
     if key.without or key.texture:
         left = (layer for layer in effect.layers if layer.id not in key.without)
-        effect = effect.but(layers=tuple(_textured(layer, key.texture) for layer in left))
+        effect = effect.evolve(layers=tuple(_textured(layer, key.texture) for layer in left))
     mark = f"~{digest.hexdigest()}"
     ids = {layer.id: f"{layer.id[:STEM]}{mark}{number}" for number, layer in enumerate(effect.layers)}
     changed = with_ids(mastered(effect, masters), ids)
-    return changed.but(id=f"{effect.id[:STEM]}{mark}", dials=(), bindings=())
+    return changed.evolve(id=f"{effect.id[:STEM]}{mark}", dials=(), bindings=())
 
 
 def _textured(layer: Layer, texture: str) -> Layer:
     """Return a layer with another texture, where it has one at all."""
     has = bool(texture) and "texture" in type(layer.look).model_fields
-    return layer.but(look=layer.look.but(texture=texture)) if has else layer
+    return layer.evolve(look=layer.look.evolve(texture=texture)) if has else layer

@@ -113,7 +113,7 @@ class StartEffect(EffectAction):
         if other is None:
             return self.effect, self.masters
         tint = tuple(a * b for a, b in zip(self.masters.tint, other.tint, strict=True))
-        return other.effect or self.effect, self.masters.but(tint=tint)
+        return other.effect or self.effect, self.masters.evolve(tint=tint)
 
 
 class StopEffect(EffectAction):

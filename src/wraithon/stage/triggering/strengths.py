@@ -39,7 +39,7 @@ def at_level(action: StartEffect, masters: Masters, level: int) -> Masters:
         else:
             least = 0.0 if scaling.what == "amount" else 0.01
             changes[scaling.what] = min(max(getattr(masters, scaling.what) * by, least), 100.0)
-    return masters.but(**changes) if changes else masters
+    return masters.evolve(**changes) if changes else masters
 
 
 def started(action: StartEffect, ground: str, strength: float, effects: Mapping[str, Effect] = NONE) -> Wanted:

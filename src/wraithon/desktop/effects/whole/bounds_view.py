@@ -117,7 +117,7 @@ class BoundsView(QWidget):
             return
         low, high = _whole(survey.low, math.floor), _whole(survey.high, math.ceil)
         bounds = Bounds() if effect.bounds is None else effect.bounds
-        self._session.put("effect", effect.id, "bounds", bounds.but(low=low, high=high), "Fix bounds")
+        self._session.put("effect", effect.id, "bounds", bounds.evolve(low=low, high=high), "Fix bounds")
 
     def free_bounds(self) -> None:
         """Have no fixed bounds."""

@@ -262,7 +262,7 @@ class DialsEditor(QWidget):
             return
         most = bounds_at(Layer, path).high if _plain(path) else float("inf")
         others = tuple(b for b in effect.bindings if (b.layer, b.path) != (layer, path))
-        bound = effect.but(bindings=(*others, begun(dial, found[1], path, most)))
+        bound = effect.evolve(bindings=(*others, begun(dial, found[1], path, most)))
         self._session.edit(f"Drive {_said(path)}", lambda p: put_effect(p, bound), final=True)
 
 
