@@ -78,7 +78,7 @@ def test_fused_step_against_its_twin_and_c(benchmark, ratio, c_step):
     np.testing.assert_allclose(check[:7], twin[:7], atol=5e-4)
 
     def go():
-        pool.step(program, DT, 1.0, nothing, NOWHERE, heeded=False)
+        pool.step(program, DT, 1.0, nothing, NOWHERE, wants_moments=False)
 
     go()
     np.testing.assert_allclose(pool.columns.state[:7, :COUNT], twin[:7], atol=5e-4)
@@ -127,7 +127,7 @@ def test_riding_against_the_plain_way(benchmark, ratio):
 
     def ours():
         skin_of(character, poses[1])
-        pool.step(program, DT, 0.0, around, heeded=False)
+        pool.step(program, DT, 0.0, around, wants_moments=False)
 
     shares = pool.columns.state[[k.SHARE_B, k.SHARE_C], :COUNT]
     plain = plain_riding(character, poses[1], pool.columns.triangle[:COUNT], *shares)
@@ -235,7 +235,7 @@ def test_many_small_pools_together_against_each_by_itself(benchmark, ratio):
 
     def each():
         for program, pool in pairs:
-            pool.step(program, 1e-6, 1.0, around, heeded=False)  # so short that nobody dies
+            pool.step(program, 1e-6, 1.0, around, wants_moments=False)  # so short that nobody dies
 
     alone, together = best(each), best(lambda: small.step(pairs, 1e-6, 1.0, around))
     ratio("500 small pools: each by itself / together", alone / together, at_least=3)

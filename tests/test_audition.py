@@ -16,7 +16,7 @@ from wraithon.stage.player import Player
 from wraithon.stage.sampler_shelf import SamplerShelf
 from wraithon.studio.audition import GAP, NOTHING, Audition, AuditionWish, period_of, place_of
 from wraithon.studio.beginning import KINDS, begun_layer, begun_look
-from wraithon.studio.wishes import Wishes
+from wraithon.studio.view_overrides import ViewOverrides
 
 SPARK = Layer(
     id="spark", name="spark", emission=Emission(bursts=(Burst(count=5),)), lifetime=Attribute.of(1.0),
@@ -157,17 +157,17 @@ def heard(wishes, project):
 @pytest.mark.parametrize(
     ("wishes", "wanted"),
     [
-        (Wishes(), ["a", "b"]),
-        (Wishes().muting(["a"]), ["b"]),
-        (Wishes().muting(["a", "b"]), []),
-        (Wishes().muting(["a"]).muting(["a", "b"]), []),
-        (Wishes().muting(["a", "b"]).muting(["a", "b"]), ["a", "b"]),
-        (Wishes().soloing(TWO, ["b"]), ["b"]),
-        (Wishes().soloing(TWO, ["b"]).soloing(TWO, ["b"]), ["a", "b"]),
-        (Wishes().soloing(TWO, ["b"]).soloing(TWO, ["a"]), ["a"]),
-        (Wishes().muting(["a"]).soloing(TWO, ["a"]), ["a"]),
-        (Wishes().muting(["gone"]).soloing(TWO, ["gone"]), ["a", "b"]),
-        (Wishes().soloing(TWO, ["c"]), []),
+        (ViewOverrides(), ["a", "b"]),
+        (ViewOverrides().muting(["a"]), ["b"]),
+        (ViewOverrides().muting(["a", "b"]), []),
+        (ViewOverrides().muting(["a"]).muting(["a", "b"]), []),
+        (ViewOverrides().muting(["a", "b"]).muting(["a", "b"]), ["a", "b"]),
+        (ViewOverrides().soloing(TWO, ["b"]), ["b"]),
+        (ViewOverrides().soloing(TWO, ["b"]).soloing(TWO, ["b"]), ["a", "b"]),
+        (ViewOverrides().soloing(TWO, ["b"]).soloing(TWO, ["a"]), ["a"]),
+        (ViewOverrides().muting(["a"]).soloing(TWO, ["a"]), ["a"]),
+        (ViewOverrides().muting(["gone"]).soloing(TWO, ["gone"]), ["a", "b"]),
+        (ViewOverrides().soloing(TWO, ["c"]), []),
     ],
 )
 def test_wishes_say_what_is_seen_and_never_bring_in_what_is_left_out(demo, wishes, wanted):
@@ -175,8 +175,8 @@ def test_wishes_say_what_is_seen_and_never_bring_in_what_is_left_out(demo, wishe
 
 
 def test_a_project_without_wishes_is_played_as_it_is(demo):
-    assert Wishes().played(demo.project) is demo.project
-    assert Wishes(muted=frozenset({"nowhere"})).played(demo.project) is demo.project
+    assert ViewOverrides().played(demo.project) is demo.project
+    assert ViewOverrides(muted=frozenset({"nowhere"})).played(demo.project) is demo.project
 
 
 # ---- where new layers begin -----------------------------------------------------------------------
@@ -241,9 +241,9 @@ def test_a_level_of_quality_bears_less_and_leaves_looks_out(demo):
     light = SPARK.evolve(id="light", look=LOOKS["light"]())
     effect = POP.evolve(layers=(spark, light), qualities=(Quality(name="low", amount=0.25, without=("light",)),))
     project = demo.project.evolve(effects=(effect, TWO))
-    played = Wishes(quality="low").played(project)
+    played = ViewOverrides(quality="low").played(project)
     here, there = played.effects[0].layers
     assert (here.emission.rate, here.emission.bursts[0].count) == (10, 2)
     assert (here.muted, there.muted) == (False, True)
     assert played.effects[1] is TWO
-    assert Wishes(quality="high").played(project).effects[0] is effect
+    assert ViewOverrides(quality="high").played(project).effects[0] is effect

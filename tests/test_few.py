@@ -57,7 +57,7 @@ def test_pools_of_every_kind_come_out_as_by_themselves(halcyon):
     for step in range(12):
         small.step([pair for pair in together if pair[1].count], DT, step * DT, around)
         for program, pool in alone:
-            pool.step(program, DT, step * DT, around, heeded=False)
+            pool.step(program, DT, step * DT, around, wants_moments=False)
         assert [bytes_of(pool) for _, pool in together] == [bytes_of(pool) for _, pool in alone]
     assert any(pool.count == 0 for _, pool in alone)  # some died out on the way, and their rows moved up
     assert any(pool.count for _, pool in alone)

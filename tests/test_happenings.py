@@ -5,7 +5,7 @@ import pytest
 
 from tests.pools import DT, HOME, PLAIN, born, lift
 from wraithon.particles import columns as k
-from wraithon.particles.happenings import NOTHING, Happening, together
+from wraithon.particles.particle_moments import NOTHING, Happening, together
 from wraithon.particles.pool import Line, Pool
 from wraithon.particles.program import compile_layer
 from wraithon.particles.rules import AnchorPlaces, Surroundings
@@ -132,7 +132,7 @@ def test_nobody_asking_changes_nothing_but_the_telling():
     unasked, _ = falling(Contact.BOUNCE)
     for n in range(30):
         asked.step(program, DT, n * DT, AIR)
-        assert unasked.step(program, DT, n * DT, AIR, heeded=False) is NOTHING
+        assert unasked.step(program, DT, n * DT, AIR, wants_moments=False) is NOTHING
     np.testing.assert_array_equal(asked.columns.state[:, :1], unasked.columns.state[:, :1])
 
 

@@ -11,7 +11,7 @@ from tests.glb_maker import FLOAT, skinned_strip
 from tests.test_gltf import read
 from wraithon.character.model import Material
 from wraithon.errors import CharacterError
-from wraithon.picture.solid.coats import coats_of
+from wraithon.picture.solid.material_table import material_table
 
 UVS = np.array([[0, 0], [1, 0], [0, 1], [1, 1], [0.25, 0.5], [1, 1]], "<f4")
 SURFACE, NORMAL = (0, 64, 192), (200, 100, 230)
@@ -110,7 +110,7 @@ def flat(colour, high=8, wide=8):
 
 
 def test_without_details_there_are_none(halcyon):
-    assert coats_of(halcyon).details.shape == (1, 4)
+    assert material_table(halcyon).details.shape == (1, 4)
 
 
 def test_bytes_of_a_texel(halcyon):
@@ -118,7 +118,7 @@ def test_bytes_of_a_texel(halcyon):
         halcyon, texture=flat((255, 0, 188)), surface=flat((9, 100, 200)), normal=flat((228, 28, 255)),
         occlusion=flat((51, 9, 9)), metal=0.5, roughness=0.5, normal_scale=0.5, occlusion_strength=0.5,
     )  # fmt: skip
-    coats = coats_of(character)
+    coats = material_table(character)
     assert coats.levels[0, 0].tolist() == [1, 8, 8, 8 | 8 << 16]
     assert coats.materials[0, 9] == 2
     # The root of linear light; of occlusion half of what is missing is taken away: 1 - (1 - 0.2) / 2.
@@ -130,13 +130,13 @@ def test_pictures_of_several_sizes_take_the_largest_and_factors_stand_in(halcyon
     character = with_material(
         halcyon, texture=flat((255, 255, 255), 4, 4), occlusion=flat((255, 0, 0), 16, 8), metal=1.0
     )
-    coats = coats_of(character)
+    coats = material_table(character)
     assert coats.levels[0, 0, 1:3].tolist() == [8, 16]
     assert coats.details[1].tolist() == [128, 128, round(0.8 * 255), 255]
     assert coats.texels[1].tolist() == [255] * 4
 
 
 def test_metal_without_a_picture_has_one_texel(halcyon):
-    coats = coats_of(with_material(halcyon, metal=0.5, roughness=0.2))
+    coats = material_table(with_material(halcyon, metal=0.5, roughness=0.2))
     assert coats.levels[0, 0].tolist() == [1, 1, 1, 1 | 1 << 16]
     assert coats.details[1].tolist() == [128, 128, 51, 128]

@@ -20,8 +20,8 @@ from wraithon.project.findings import check
 from wraithon.project.matching import missing_names, rename_clip
 from wraithon.project.project import Project
 from wraithon.stage import dressing
-from wraithon.stage.dressing import Wardrobe
 from wraithon.stage.loading import load
+from wraithon.stage.retarget_cache import RetargetCache
 
 IDENTITY = np.eye(4, dtype=np.float32)
 
@@ -152,13 +152,13 @@ def test_a_renamed_clip_has_its_name_and_the_files_own_is_kept(pole):
     project = rename_clip(pole_with(), old, "a sway")
     use = project.character
     assert (use.clip("a sway").file_name, use.clip(old).file_name) == (old, "")
-    made, findings = Wardrobe().dressed(project, {"pole.glb": pole}, {})
+    made, findings = RetargetCache().dressed(project, {"pole.glb": pole}, {})
     assert [clip.name for clip in made["pole"].clips] == ["a sway"]
     assert findings == []
     assert missing_names(project, use, made["pole"].facts) == []
     back = rename_clip(project, "a sway", old)
     assert back.character.clip(old) == ClipUse(name=old)
-    made, _ = Wardrobe().dressed(back, {"pole.glb": pole}, {})
+    made, _ = RetargetCache().dressed(back, {"pole.glb": pole}, {})
     assert made["pole"] is pole
 
 
@@ -170,7 +170,7 @@ def test_renaming_follows_order_marks_and_dissolve(demo):
     assert [cue.clip for cue in project.stage.order] == ["stroll" if c == "walk" else c for c in order_of]
     assert project.character.clip("stroll").marks == demo.project.character.clip("walk").marks
     assert project.character.dissolve.clip == "stroll"
-    made, _ = Wardrobe().dressed(project, demo.files, {})
+    made, _ = RetargetCache().dressed(project, demo.files, {})
     facts = {key: character.facts for key, character in made.items()}
     assert check(project, facts) == check(demo.project, demo.facts)
 
@@ -179,7 +179,7 @@ def test_a_file_that_no_longer_has_the_clip_lists_it_by_its_name(pole):
     old = pole.clips[0].name
     project = rename_clip(pole_with(), old, "a sway")
     newer = replace(pole, clips=(replace(pole.clips[0], name="other"),))
-    made, _ = Wardrobe().dressed(project, {"pole.glb": newer}, {})
+    made, _ = RetargetCache().dressed(project, {"pole.glb": newer}, {})
     assert [m.name for m in missing_names(project, project.character, made["pole"].facts)] == ["a sway"]
 
 
@@ -187,14 +187,14 @@ def test_a_motion_is_worked_out_once_for_what_it_depends_on(pole, monkeypatch):
     motion = motions_of(pole.skeleton, pole.clips)[pole.clips[0].name]
     capture = CaptureUse(id="m", file="pole.glb", clip="x", name="mine", matches=tuple((j, j) for j in motion.joints))
     project, held = pole_with(captures=(capture,)), {("pole.glb", "x"): motion}
-    wardrobe, files = Wardrobe(), {"pole.glb": pole}
+    wardrobe, files = RetargetCache(), {"pole.glb": pole}
     assert wardrobe.work(project, files, held) == len(motion.positions) * (
         len(motion.joints) + len(pole.skeleton.names)
     )
     made, _ = wardrobe.dressed(project, files, held)
     assert [clip.name for clip in made["pole"].clips] == [pole.clips[0].name, "mine"]
     renamed = pole_with(captures=(capture.evolve(name="yours"),))
-    monkeypatch.setattr("wraithon.stage.dressing.retargeted", None)
+    monkeypatch.setattr("wraithon.stage.retarget_cache.retargeted", None)
     assert wardrobe.work(renamed, files, held) == 0
     made, _ = wardrobe.dressed(renamed, files, held)
     assert made["pole"].clips[1].name == "yours"
@@ -231,7 +231,7 @@ def test_motions_of_a_glb_are_saved_and_opened_with_the_project(tmp_path):
 
 def test_a_clip_of_the_pile_that_is_gone_is_told(tmp_path, pole):
     capture = CaptureUse(file="pole.glb", clip="gone", name="gone", matches=(("j0", "j0"),))
-    _, findings = Wardrobe().dressed(pole_with(captures=(capture,)), {"pole.glb": pole}, {})
+    _, findings = RetargetCache().dressed(pole_with(captures=(capture,)), {"pole.glb": pole}, {})
     assert [finding.message for finding in findings] == ['its file "pole.glb" was not read; bring it in again']
 
 
@@ -268,7 +268,7 @@ def test_a_motion_that_was_taken_off_is_not_worked_out_again_as_long_as_there_is
     captures = {("m.glb", use.clip): replace(held) for use in uses}
     worked, real = [], dressing.retargeted
     monkeypatch.setattr(dressing, "retargeted", lambda *given: worked.append(given[0]) or real(*given))
-    wardrobe, bare = Wardrobe(), pole_with()
+    wardrobe, bare = RetargetCache(), pole_with()
 
     def wear(*some):
         made, _ = wardrobe.dressed(pole_with(captures=some), {"pole.glb": pole}, captures)

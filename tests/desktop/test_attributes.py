@@ -11,7 +11,7 @@ from wraithon.desktop.effects.attribute_editor import AttributeEditor, RangeBar
 from wraithon.desktop.effects.look_editor import LookEditor
 from wraithon.desktop.effects.source_editor import SourceEditor
 from wraithon.desktop.effects.units import UNITS, drawn_band, range_words, unit_of
-from wraithon.desktop.engine.wishes import LATEST, Mail
+from wraithon.desktop.engine.mailbox import LATEST, Mailbox
 from wraithon.desktop.session.session import Session
 from wraithon.particles.curves import TABLE
 from wraithon.project.effect import ATTRIBUTES, Effect, Layer
@@ -222,21 +222,21 @@ def test_another_source_keeps_the_aim(demo, themed, qtbot):
 
 
 def test_an_empty_mailbox_wishes_for_nothing_and_nothing_that_is_said_is_nothing():
-    assert not Mail().any()
+    assert not Mailbox().any()
     for mail in (
-        Mail(seek=0.0),
-        Mail(playing=False),
-        Mail(steps=-1),
-        Mail(redraw=True),
-        Mail(given=[("fire", ("e", None), {})]),
+        Mailbox(seek=0.0),
+        Mailbox(playing=False),
+        Mailbox(steps=-1),
+        Mailbox(redraw=True),
+        Mailbox(given=[("fire", ("e", None), {})]),
     ):
         assert mail.any()
 
 
 def test_what_came_since_goes_before_what_was_not_done():
     first, then = ("fire", ("a", "x"), {}), ("steer", (0.0, 1.0), {"fast": True})
-    now = Mail(seek=2.0, steps=1, given=[then])
-    now.put_back(Mail(seek=1.0, playing=True, steps=2, given=[first]))
+    now = Mailbox(seek=2.0, steps=1, given=[then])
+    now.put_back(Mailbox(seek=1.0, playing=True, steps=2, given=[first]))
     assert (now.seek, now.playing, now.steps) == (2.0, True, 3)
     assert now.given == [first, then]
 

@@ -267,7 +267,7 @@ def step(  # type: ignore[no-untyped-def]
     inverse_dt = ONE / dt
     drag = drag_of(forces)
     whole = math.exp(-drag * dt)
-    heeded, uneven = touches.shape[1] > 0, around.heights.size > 0
+    wants_moments, uneven = touches.shape[1] > 0, around.heights.size > 0
     turns = fresh_turns()
     for _hand in prange(HANDS):
         block = next_turn(turns)
@@ -340,6 +340,6 @@ def step(  # type: ignore[no-untyped-def]
                             around.cells,
                         )  # fmt: skip
                 if state[PY, i] <= ground and vy < ZERO:
-                    if heeded:
+                    if wants_moments:
                         _note_touch(state, i, h, ground, touches)
                     _meet_ground(state, i, dt, ground, rules.contact, rules.bounce, rules.grip)

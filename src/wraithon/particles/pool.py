@@ -11,9 +11,9 @@ import numpy as np
 from wraithon.character.sampler import NO_BAND, NO_SAMPLER
 from wraithon.particles import birth_kernels, clearing_kernels, columns, flight_kernels
 from wraithon.particles.columns import Carriers, Columns
-from wraithon.particles.happenings import (
+from wraithon.particles.particle_moments import (
     NOTHING,
-    Happenings,
+    ParticleMoments,
     births_of,
     contacts_of,
     deaths_of,
@@ -224,8 +224,8 @@ class Pool:
         points: NDArray[np.float32] = NO_POINTS,
         carriers: Carriers | None = None,
         *,
-        heeded: bool = True,
-    ) -> Happenings:
+        wants_moments: bool = True,
+    ) -> ParticleMoments:
         """Advance all particles to the end of the step and clear away those that died in it.
 
         Parameters
@@ -250,14 +250,14 @@ class Pool:
         """
         if not self.count:
             return NOTHING
-        touches = np.full((7, self.count), -1, np.float32) if heeded else UNHEEDED
-        happened = [births_of(self.columns, self._settled, self.count, time)] if heeded else []
+        touches = np.full((7, self.count), -1, np.float32) if wants_moments else UNHEEDED
+        happened = [births_of(self.columns, self._settled, self.count, time)] if wants_moments else []
         before = self.columns.state[columns.PX : columns.PZ + 1, : self.count].copy() if program.spacings else None
         flight_kernels.step(
             self.count, self.columns, self.count, np.float32(dt), np.float32(time), program.flight,
             program.forces.rows, points, around, NO_CARRIERS if carriers is None else carriers, touches,
         )  # fmt: skip
-        if heeded:
+        if wants_moments:
             happened.append(contacts_of(self.columns, touches, time + dt))
             happened.append(deaths_of(self.columns, self.count, touches, time + dt))
         if before is not None:

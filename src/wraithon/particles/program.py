@@ -107,7 +107,7 @@ class LayerProgram:
     sampler: Sampler | None
     border: BorderSampler | None
     """Where births keep to the border of a dissolve."""
-    heeded: bool = False
+    wants_moments: bool = False
     """Whether others are born by what happens to its particles."""
     seen: Seen = NOTHING_SEEN
     """What its births take colours from."""
@@ -123,7 +123,7 @@ class LayerProgram:
     def plain(self) -> bool:
         """Whether its particles' steps ask for nothing of their own: no anchors, past or body, nobody's heed."""
         anchored = any(anchor is not None for anchor in self.forces.anchors)
-        return not (self.carried or self.past or self.heeded or self.bodily or anchored)
+        return not (self.carried or self.past or self.wants_moments or self.bodily or anchored)
 
     @cached_property
     def carried(self) -> bool:
@@ -220,7 +220,7 @@ def runs_alike(one: LayerProgram, two: LayerProgram) -> bool:
     if one.border is not None and two.border is not None and one.border.blotches != two.border.blotches:
         return False
     if (
-        (one.heeded, one.spacings) != (two.heeded, two.spacings)
+        (one.wants_moments, one.spacings) != (two.wants_moments, two.spacings)
         or not _bears_alike(one.layer, two.layer)
         or one.line_end != two.line_end
         or (one.layer.source.offset, one.layer.source.turn) != (two.layer.source.offset, two.layer.source.turn)

@@ -10,8 +10,8 @@ import numpy as np
 from wraithon.chance import firing_key, mix
 from wraithon.particles.columns import BLUE, RED, Carriers
 from wraithon.particles.emission import Moved, bears_nothing, births_between, drawn_counts, moved_within, warmed
-from wraithon.particles.happenings import Happening
 from wraithon.particles.looks.batch import drawn_from
+from wraithon.particles.particle_moments import Happening
 from wraithon.particles.pool import Line, Pool
 from wraithon.particles.program import MOST_OFFSPRING
 from wraithon.project.emission import MOST_ALIVE
@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
-    from wraithon.particles.happenings import Happenings
+    from wraithon.particles.particle_moments import ParticleMoments
     from wraithon.particles.program import LayerProgram
     from wraithon.particles.rules import Surroundings
     from wraithon.project.effect import Effect, Layer
@@ -143,7 +143,7 @@ class Births:
             ages, total = births_between(layer.emission, length, age, age + dt, room, int(key))
             leads = np.clip(ages - age, 0.0, dt).astype(np.float32)
             pool.bear(program, Line(key, serial, place), leads, dt, around, places, total)
-            pool.step(program, dt, start - warm + age, around, points, carriers, heeded=False)
+            pool.step(program, dt, start - warm + age, around, points, carriers, wants_moments=False)
             serial += total
         firing.serials[layer.id] = serial
         self._living += self._pool(layer.id).join(pool, program, room, 1 / rate, firing.start - start)
@@ -163,7 +163,7 @@ class Births:
         pool = self._show.pools.get(program.layer.id)
         return max(0, min(program.limit - (pool.count if pool else 0), left))
 
-    def offspring(self, happened: Mapping[str, Happenings], dt: float, around: Surroundings) -> None:
+    def offspring(self, happened: Mapping[str, ParticleMoments], dt: float, around: Surroundings) -> None:
         """Bear what is born by what `happened` to the particles of layers, at the end of a step of `dt` seconds."""
         show = self._show
         for parent, children in show.compiled.children.items():
@@ -172,7 +172,7 @@ class Births:
                     self._offspring(show.compiled.programs[parent], child, happened[parent], dt, around)
 
     def _offspring(
-        self, parent: LayerProgram, child: LayerProgram, happened: Happenings, dt: float, around: Surroundings
+        self, parent: LayerProgram, child: LayerProgram, happened: ParticleMoments, dt: float, around: Surroundings
     ) -> None:
         source = child.layer.source
         assert isinstance(source, OffspringSource)  # the compiled project has looked
@@ -191,7 +191,7 @@ class Births:
         parent: LayerProgram,
         child: LayerProgram,
         firing: Firing,
-        happened: Happenings,
+        happened: ParticleMoments,
         dt: float,
         around: Surroundings,
     ) -> None:
@@ -213,14 +213,14 @@ class Births:
         self._living += pool.bear(child, line, leads, dt, around, places, total, spots)
 
 
-def _counts(source: OffspringSource, happened: Happenings) -> NDArray[np.int64]:
+def _counts(source: OffspringSource, happened: ParticleMoments) -> NDArray[np.int64]:
     """Return how many are born (M,) at each; what happens to a particle twice is left to chance each time."""
     drawn = mix.py_func(happened.identities + mix.py_func(happened.moments.view(np.uint64)))
     which, happens = (((drawn >> np.uint64(bit)) & np.uint64(0xFFFF)) / 65536.0 for bit in (8, 24))
     return drawn_counts(source, happens, which)
 
 
-def _spots(source: OffspringSource, happened: Happenings, parent: LayerProgram) -> NDArray[np.float32]:
+def _spots(source: OffspringSource, happened: ParticleMoments, parent: LayerProgram) -> NDArray[np.float32]:
     """Return where and how offspring of each happening is born (M, SPOT)."""
     many = len(happened.kinds)
     spots = np.ones((many, 10), np.float32)

@@ -308,9 +308,9 @@ def _filled(
                 continue
             ends[layer.id] = _last_birth(layer.emission, effect.length) + SLACK
             program = _program(compiled, effect, layer, character, held.get(layer.id), started.get(effect.id, ()))
-            heeded, spacings = layer.id in parents, parents.get(layer.id, ())
-            if (program.heeded, program.spacings) != (heeded, spacings):
-                program = replace(program, heeded=heeded, spacings=spacings)
+            wants_moments, spacings = layer.id in parents, parents.get(layer.id, ())
+            if (program.wants_moments, program.spacings) != (wants_moments, spacings):
+                program = replace(program, wants_moments=wants_moments, spacings=spacings)
             programs[layer.id] = program
     return replace(compiled, programs=programs, ends=ends, effects=effects, variants=variants, settled={})
 

@@ -19,7 +19,7 @@ from wraithon.project.character import CharacterUse
 from wraithon.project.files import PROJECT_FILE, open_project
 from wraithon.project.findings import CharacterFacts, Finding, Level, check
 from wraithon.project.project import FARTHEST, Cue, Project, Stage, View
-from wraithon.stage.dressing import CaptureKey, Wardrobe
+from wraithon.stage.retarget_cache import CaptureKey, RetargetCache
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character
@@ -62,7 +62,7 @@ class Loaded:
     """What was read from each character file, by the name the project gives it, without added motions."""
     captures: dict[CaptureKey, Capture] = field(default_factory=dict)
     """What was read from each motion file."""
-    wardrobe: Wardrobe = field(default_factory=Wardrobe)
+    wardrobe: RetargetCache = field(default_factory=RetargetCache)
     """What has put the motions on."""
 
     @property
@@ -103,7 +103,7 @@ def load(path: Path, progress: Progress = None) -> Loaded:
     opened = open_project(path)
     folder = path.parent if path.name == PROJECT_FILE else path
     files, captures, findings = read_files(opened.project, folder, progress)
-    wardrobe = Wardrobe()
+    wardrobe = RetargetCache()
     characters, unfit = wardrobe.dressed(opened.project, files, captures)
     noticed = (*opened.findings, *findings)
     return Loaded(opened.project, folder, characters, noticed, tuple(unfit), files, captures, wardrobe)

@@ -70,7 +70,8 @@ def rerun(show: Show, changed: frozenset[str]) -> bool:
         return False
     again = {key: compiled.programs[key] for key in changed if key in compiled.programs}
     if any(
-        p.heeded or p.kind == OFFSPRING or _hangs_on_more(p.layer.emission) or p.ends_oldest for p in again.values()
+        p.wants_moments or p.kind == OFFSPRING or _hangs_on_more(p.layer.emission) or p.ends_oldest
+        for p in again.values()
     ):
         return False  # what is born hangs on all that was before
     if any(

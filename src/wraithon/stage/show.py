@@ -32,7 +32,7 @@ if TYPE_CHECKING:
     from collections.abc import Mapping
 
     from wraithon.particles.columns import Carriers
-    from wraithon.particles.happenings import Happenings
+    from wraithon.particles.particle_moments import ParticleMoments
     from wraithon.particles.program import LayerProgram
     from wraithon.particles.rules import Surroundings
     from wraithon.project.effect import Effect
@@ -280,10 +280,10 @@ class Show(Presence):
             self._small.step(small, dt, start, around)
         else:
             large += small
-        happened: dict[str, Happenings] = {}
+        happened: dict[str, ParticleMoments] = {}
         for program, pool in large:
             points, carriers = self.ways.points(program), self._carriers(program)
-            told = pool.step(program, dt, start, around, points, carriers, heeded=program.heeded)
+            told = pool.step(program, dt, start, around, points, carriers, wants_moments=program.wants_moments)
             if len(told.kinds):
                 happened[program.layer.id] = told
         if happened:

@@ -39,7 +39,7 @@ from wraithon.studio.beginning import begun_layer, begun_look
 if TYPE_CHECKING:
     from wraithon.desktop.desk import Desk
     from wraithon.project.project import Project
-    from wraithon.studio.wishes import Wishes
+    from wraithon.studio.view_overrides import ViewOverrides
 
 __all__ = ["EffectsIndex"]
 
@@ -66,7 +66,7 @@ class EffectsIndex(TreeIndex):
         self._built: tuple[Effect, ...] = ()
         """The effects that there are items for."""
         self._items: dict[tuple[str, str], QTreeWidgetItem] = {}
-        self._worn: dict[str, tuple[Effect, Wishes]] = {}
+        self._worn: dict[str, tuple[Effect, ViewOverrides]] = {}
         """What each effect's items were dressed for."""
         self._dressed: dict[str, tuple[Effect | Layer, str]] = {}
         """What each item was dressed for, by the thing's id."""
@@ -191,7 +191,7 @@ class EffectsIndex(TreeIndex):
         """Return the item of an effect or a layer, or None."""
         return self._items.get((kind, key))
 
-    def _dress_all(self, effect: Effect, wishes: Wishes) -> None:
+    def _dress_all(self, effect: Effect, wishes: ViewOverrides) -> None:
         """Give an effect's items, and those of its layers, the names and icons that hold now."""
         seen = wishes.seen_of(effect)
         alike = set(seen.values())

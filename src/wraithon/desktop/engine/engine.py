@@ -11,10 +11,10 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, Signal
 
-from wraithon.desktop.engine.company import Company
-from wraithon.desktop.engine.errands import Errands
+from wraithon.desktop.engine.background_tasks import BackgroundTasks
+from wraithon.desktop.engine.mailbox import Mailbox
 from wraithon.desktop.engine.rendered_frame import Beside, Figures, RenderedFrame, heard_of, living_of, rendered_of
-from wraithon.desktop.engine.wishes import Mail
+from wraithon.desktop.engine.side_simulations import SideSimulations
 from wraithon.errors import Stopped, WraithonError
 from wraithon.picture.enlarging import enlarged
 from wraithon.picture.pace import Pace, Speed, Thrift
@@ -74,7 +74,7 @@ class Engine(QObject):
 
     def __init__(self, prepare: Callable[[], Iterator[str]] | None = None) -> None:
         super().__init__()
-        self._mail = Mail()
+        self._mail = Mailbox()
         self._wake = threading.Condition()
         self._quit = False
         self._rendered: RenderedFrame | None = None
@@ -84,8 +84,8 @@ class Engine(QObject):
         self._player: Player | None = None
         self._renderer: Renderer | None = None
         self._samplers: SamplerShelf | None = None
-        self._company = Company()
-        self._errands = Errands(self.busy.emit, self.measured.emit, self.pictured.emit, self.surveyed.emit)
+        self._company = SideSimulations()
+        self._errands = BackgroundTasks(self.busy.emit, self.measured.emit, self.pictured.emit, self.surveyed.emit)
         self._overlay = Overlay()
         self._heat = Heat()
         self._view: View | None = None
@@ -182,7 +182,7 @@ class Engine(QObject):
                 self._wake.wait()
             if self._quit:
                 return False
-            mail, self._mail = self._mail, Mail()
+            mail, self._mail = self._mail, Mailbox()
         try:
             self._open_mail(mail)
             self._work()
@@ -214,7 +214,7 @@ class Engine(QObject):
         """Whether pictures follow one another: the show plays, or an effect shows itself while it rests."""
         return self._playing or (self._seen and self._company.runs)
 
-    def _open_mail(self, mail: Mail) -> None:
+    def _open_mail(self, mail: Mailbox) -> None:
         if mail.shelf is not None:  # another project altogether
             self._renderer = RasterRenderer(mail.shelf.read, mail.shelf.pieces.read)
             self._samplers = SamplerShelf(mail.shelf.read, self._spacing)
@@ -253,7 +253,7 @@ class Engine(QObject):
         player.adopt(project, characters)
         self._edited = not self._playing and not player.pure and self._target is None
 
-    def _go(self, player: Player, mail: Mail) -> None:
+    def _go(self, player: Player, mail: Mailbox) -> None:
         """Play, pause, seek, step and do what hands do as the mail says."""
         if mail.drive is not None and mail.drive != player.driven:
             player.drive(driven=mail.drive)

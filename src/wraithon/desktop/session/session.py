@@ -24,12 +24,12 @@ from wraithon.project.project import Project
 from wraithon.project.refusing import refusal
 from wraithon.project.settling.reaching import reached
 from wraithon.project.things import THINGS, find, put_value
-from wraithon.stage.dressing import CaptureKey, Wardrobe
 from wraithon.stage.fitness import fitness_findings, look_over
+from wraithon.stage.retarget_cache import CaptureKey, RetargetCache
 from wraithon.studio.refusals import Refusals
 from wraithon.studio.sheets import Sheets
 from wraithon.studio.survey import survey_findings
-from wraithon.studio.wishes import Wishes
+from wraithon.studio.view_overrides import ViewOverrides
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character
@@ -91,7 +91,7 @@ class Session(QObject):
         self.files: dict[str, Character] = dict(loaded.files) if loaded else {}
         """What was read from each character file, by the name the project gives it."""
         self.captures: dict[CaptureKey, Capture] = dict(loaded.captures) if loaded else {}
-        self._wardrobe = loaded.wardrobe if loaded else Wardrobe()
+        self._wardrobe = loaded.wardrobe if loaded else RetargetCache()
         self._dressed = self._clothes()
         self._unfit = loaded.unfit if loaded else ()
         """Which motions are not on the characters, and why."""
@@ -102,7 +102,7 @@ class Session(QObject):
         self.selection: tuple[str, str] = ("", "")
         self.also: tuple[str, ...] = ()
         """Ids of other things of the same kind that are selected, too."""
-        self.wishes = Wishes()
+        self.wishes = ViewOverrides()
         """Layers that are muted or shown alone for now."""
         self._played = self.project, self.wishes, self.project
         self.put_by: dict[tuple[str, ...], object] = {}
@@ -132,7 +132,7 @@ class Session(QObject):
             self._played = self.project, self.wishes, played
         return played
 
-    def wish(self, wishes: Wishes) -> None:
+    def wish(self, wishes: ViewOverrides) -> None:
         """Wish to see something else for now: no edit of the project."""
         if wishes != self.wishes:
             self.wishes = wishes
@@ -155,7 +155,7 @@ class Session(QObject):
         self.reading_findings = loaded.findings
         self.shelf = TextureShelf(self.folder)
         self.selection, self.also = ("", ""), ()
-        self.wishes, self._seen_from = Wishes(), None
+        self.wishes, self._seen_from = ViewOverrides(), None
         self.changed.emit()
         self.selected.emit("", "")
         self.loaded.emit()

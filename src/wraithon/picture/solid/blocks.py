@@ -10,7 +10,7 @@ import numpy as np
 from wraithon.ground import METRES, SIZE, ground
 from wraithon.particles.looks.piece import PieceBatch
 from wraithon.picture.kernels.shade_kernels import MATERIAL
-from wraithon.picture.solid.coats import DEEPEST, Coats
+from wraithon.picture.solid.material_table import DEEPEST, MaterialTable
 from wraithon.picture.solid.shapes import Shape
 from wraithon.picture.textures import halved
 from wraithon.project.look import PieceLook
@@ -88,7 +88,7 @@ def _faces(piece: GroundPiece) -> list[tuple[NDArray[np.float64], int]]:
     return found
 
 
-def _coats(kinds: Sequence[str], parts: NDArray[np.int32], terrain: Terrain | None) -> Coats:
+def _coats(kinds: Sequence[str], parts: NDArray[np.int32], terrain: Terrain | None) -> MaterialTable:
     """Return two materials for each kind of ground: its top's, and a darker one for sides."""
     materials = np.zeros((2 * len(kinds), int(MATERIAL)), np.float32)
     levels = np.zeros((2 * len(kinds), DEEPEST, 4), np.int32)
@@ -108,4 +108,4 @@ def _coats(kinds: Sequence[str], parts: NDArray[np.int32], terrain: Terrain | No
             first += high * wide
             picture = halved(picture)
     nothing = np.zeros((1, 4), np.uint8)
-    return Coats(materials, levels, np.concatenate(texels), nothing, parts)
+    return MaterialTable(materials, levels, np.concatenate(texels), nothing, parts)

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.character.pose import rest_skin
-from wraithon.picture.solid.coats import PLAIN, Coats, coats_of
+from wraithon.picture.solid.material_table import PLAIN, MaterialTable, material_table
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -28,7 +28,7 @@ class BodyArrays:
     positions: NDArray[np.float32]
     normals: NDArray[np.float32]
     uvs: NDArray[np.float32]
-    materials: Coats
+    materials: MaterialTable
     shown: NDArray[np.uint8]
     """(T,) 0 hidden, 1 from its front, 2 from both sides."""
     rest: NDArray[np.float32]
@@ -72,7 +72,7 @@ def _alone(body: Body) -> BodyArrays:
     mesh = body.character.mesh
     heat = body.heat if body.heat is not None else _COLD
     return BodyArrays(
-        mesh.triangles, body.positions, body.normals, mesh.uvs, coats_of(body.character), _shown(body),
+        mesh.triangles, body.positions, body.normals, mesh.uvs, material_table(body.character), _shown(body),
         *_dissolve(body), heat,
     )  # fmt: skip
 

@@ -11,7 +11,7 @@ import numpy as np
 
 from wraithon.character.pose import rest_skin
 from wraithon.picture.kernels.shade_kernels import MATERIAL
-from wraithon.picture.solid.coats import DEEPEST, Coats, coats_of
+from wraithon.picture.solid.material_table import DEEPEST, MaterialTable, material_table
 from wraithon.picture.thinning import clustered
 
 if TYPE_CHECKING:
@@ -39,7 +39,7 @@ class Shape:
     """(V, 2)."""
     triangles: NDArray[np.int32]
     """(T, 3) counter-clockwise as seen from outside."""
-    coats: Coats
+    coats: MaterialTable
     sides: NDArray[np.uint8]
     """(T,) 1 seen from its front, 2 from both sides."""
 
@@ -56,7 +56,7 @@ def shape_of(character: Character) -> Shape:
     two_sided = np.array([character.materials[part.material].two_sided for part in character.parts], bool)
     return Shape(
         ((skin.positions - (low + high) / 2) / np.float32(size)).astype(np.float32), skin.normals, mesh.uvs,
-        mesh.triangles, coats_of(character), (1 + two_sided[mesh.part_of_triangle]).astype(np.uint8),
+        mesh.triangles, material_table(character), (1 + two_sided[mesh.part_of_triangle]).astype(np.uint8),
     )  # fmt: skip
 
 
@@ -79,7 +79,7 @@ def _coated(points: NDArray[np.float64], normals: NDArray[np.float64], sides: in
     materials = np.zeros((1, int(MATERIAL)), np.float32)
     materials[0, :4], materials[0, 8] = (1, 1, 1, ROUGH), sides - 1
     nothing = np.zeros((1, 4), np.uint8)
-    coats = Coats(materials, np.zeros((1, DEEPEST, 4), np.int32), nothing, nothing, np.zeros(many, np.int32))
+    coats = MaterialTable(materials, np.zeros((1, DEEPEST, 4), np.int32), nothing, nothing, np.zeros(many, np.int32))
     return Shape(
         points.astype(np.float32), normals.astype(np.float32), np.zeros((len(points), 2), np.float32), triangles,
         coats, np.full(many, sides, np.uint8),

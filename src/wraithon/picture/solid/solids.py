@@ -11,7 +11,7 @@ from wraithon.errors import RenderError
 from wraithon.picture.kernels.piece_kernels import list_pieces, place_pieces
 from wraithon.picture.solid.blocks import STANDING, blocks_of
 from wraithon.picture.solid.body import body_arrays
-from wraithon.picture.solid.coats import DEEPEST, FLAT, Coats
+from wraithon.picture.solid.material_table import DEEPEST, FLAT, MaterialTable
 from wraithon.picture.solid.shapes import lesser, shipped_shape
 
 if TYPE_CHECKING:
@@ -29,7 +29,7 @@ if TYPE_CHECKING:
 
 __all__ = ["Shapes", "Solids", "solids_of"]
 
-MOST_COATS = 16
+MAX_TABLES = 16
 """Coats that are kept together beside those of one picture."""
 MOST_TRIANGLES = 2_000_000
 """Triangles of pieces that are drawn; the rest are left out."""
@@ -130,7 +130,7 @@ def solids_of(frame: Frame, shapes: Shapes, buffers: Buffers, room: Room | None 
         levels.append(np.tile(deep, (many, 1, 1)))
         throwing[triangle:end] = shown[triangle:end] if batch.look.shadow else 0
         point, triangle, material = last, end, material + len(own)
-    together = Coats(np.concatenate(materials), np.concatenate(levels), coats.texels, coats.details, parts)
+    together = MaterialTable(np.concatenate(materials), np.concatenate(levels), coats.texels, coats.details, parts)
     heat = body.heat
     if len(heat) == points:
         heat = np.concatenate([heat, np.full(total_points - points, NO_FIGURE, np.float32)])
@@ -190,18 +190,18 @@ class _Joined(NamedTuple):
     details: NDArray[np.uint8]
 
 
-class _CoatRack:
+class _MaterialTables:
     """What coats are together, of all that were seen beside one character: pieces come and go with every strike."""
 
     def __init__(self) -> None:
-        self._seen: dict[int, Coats] = {}  # they are held, so that no other can have the same number
+        self._seen: dict[int, MaterialTable] = {}  # they are held, so that no other can have the same number
         self._joined = _Joined([], np.zeros((0, 4), np.uint8), np.zeros((0, 4), np.uint8))
 
-    def joined(self, coats: Sequence[Coats]) -> _Joined:
+    def joined(self, coats: Sequence[MaterialTable]) -> _Joined:
         """Return the texels of all, with the levels of these in order."""
         wanted = {id(coat.texels): coat for coat in coats}
         if not wanted.keys() <= self._seen.keys():
-            if len(self._seen) + len(wanted) > MOST_COATS:
+            if len(self._seen) + len(wanted) > MAX_TABLES:
                 self._seen = {}
             self._seen |= wanted
             self._joined = _join(list(self._seen.values()))
@@ -211,13 +211,13 @@ class _CoatRack:
         return found if any(len(coat.details) > 1 for coat in coats) else found._replace(details=coats[0].details)
 
 
-def _joined(pieces: Sequence[Coats], body: Coats, buffers: Buffers) -> _Joined:
+def _joined(pieces: Sequence[MaterialTable], body: MaterialTable, buffers: Buffers) -> _Joined:
     """Return the texels of the character and of all pieces in one; kept as long as the character is the same."""
-    rack: _CoatRack = buffers.kept("coats", id(body.texels), _CoatRack)
+    rack: _MaterialTables = buffers.kept("coats", id(body.texels), _MaterialTables)
     return rack.joined((body, *pieces))
 
 
-def _join(coats: Sequence[Coats]) -> _Joined:
+def _join(coats: Sequence[MaterialTable]) -> _Joined:
     detailed = any(len(coat.details) > 1 for coat in coats)
     levels, texels, details, first = [], [], [], 0
     for coat in coats:

@@ -13,14 +13,14 @@ if TYPE_CHECKING:
     from wraithon.stage.overlays import Overlay
     from wraithon.studio.audition import AuditionWish
 
-__all__ = ["Given", "Mail"]
+__all__ = ["Given", "Mailbox"]
 
 Given = tuple[str, tuple[Any, ...], dict[str, Any]]
 """The player's method that is called, and with what: fire, respond, steer, act, key, signal, begin_anew."""
 
 
 @dataclass
-class Mail:
+class Mailbox:
     """Wishes that were not opened yet; None where there is none."""
 
     project: Project | None = None
@@ -57,7 +57,7 @@ class Mail:
         wished = any(getattr(self, wish) is not None for wish in LATEST)
         return wished or bool(self.redraw or self.steps or self.given)
 
-    def put_back(self, earlier: Mail) -> None:
+    def put_back(self, earlier: Mailbox) -> None:
         """Take back what was not done; what came since goes before it."""
         for wish in LATEST:
             if getattr(self, wish) is None:
@@ -66,5 +66,5 @@ class Mail:
         self.steps += earlier.steps
 
 
-LATEST = tuple(wish.name for wish in fields(Mail) if wish.default is None)
+LATEST = tuple(wish.name for wish in fields(Mailbox) if wish.default is None)
 """The wishes of which only the latest counts."""

@@ -18,7 +18,7 @@ __all__ = [
     "MOST_PASSINGS",
     "NOTHING",
     "Happening",
-    "Happenings",
+    "ParticleMoments",
     "births_of",
     "contacts_of",
     "deaths_of",
@@ -37,7 +37,7 @@ class Happening(IntEnum):
     """At every so many metres of its way; the next whole number is that of another distance, and so on."""
 
 
-class Happenings(NamedTuple):
+class ParticleMoments(NamedTuple):
     """Things that happened, one a row; what sub-effects start from."""
 
     kinds: NDArray[np.int8]
@@ -67,9 +67,9 @@ class Happenings(NamedTuple):
         """(M,) how many firings of the show began before theirs."""
         return self.particles.firing
 
-    def part(self, rows: NDArray[np.int64] | NDArray[np.bool_]) -> Happenings:
+    def part(self, rows: NDArray[np.int64] | NDArray[np.bool_]) -> ParticleMoments:
         """Return some of them."""
-        return Happenings(self.kinds[rows], _rows(self.particles, rows), self.moments[rows])
+        return ParticleMoments(self.kinds[rows], _rows(self.particles, rows), self.moments[rows])
 
 
 def _rows(held: Columns, rows: NDArray[np.int64] | NDArray[np.bool_]) -> Columns:
@@ -78,8 +78,8 @@ def _rows(held: Columns, rows: NDArray[np.int64] | NDArray[np.bool_]) -> Columns
     )
 
 
-def _of(kind: Happening, particles: Columns, moments: NDArray[np.floating]) -> Happenings:
-    return Happenings(np.full(len(moments), kind, np.int8), particles, moments.astype(np.float64))
+def _of(kind: Happening, particles: Columns, moments: NDArray[np.floating]) -> ParticleMoments:
+    return ParticleMoments(np.full(len(moments), kind, np.int8), particles, moments.astype(np.float64))
 
 
 MOST_PASSINGS = 20_000
@@ -90,13 +90,13 @@ NOBODY = c.Columns(
 NOTHING = _of(Happening.BIRTH, NOBODY, np.zeros(0))
 
 
-def births_of(held: Columns, first: int, count: int, start: float) -> Happenings:
+def births_of(held: Columns, first: int, count: int, start: float) -> ParticleMoments:
     """Return the births of a step that began at `start` seconds: the particles from place `first` on."""
     new = first + np.flatnonzero(held.state[c.LIFETIME, first:count] > 0)
     return _of(Happening.BIRTH, _rows(held, new), start + held.state[c.LEAD, new])
 
 
-def contacts_of(held: Columns, touches: NDArray[np.float32], end: float) -> Happenings:
+def contacts_of(held: Columns, touches: NDArray[np.float32], end: float) -> ParticleMoments:
     """Return the contacts of a step that ended at `end` seconds.
 
     `touches` (7, N) holds how many seconds before the end each particle came to the ground (-1: not at
@@ -108,7 +108,7 @@ def contacts_of(held: Columns, touches: NDArray[np.float32], end: float) -> Happ
     return _of(Happening.CONTACT, particles, end - touches[0, met].astype(np.float64))
 
 
-def deaths_of(held: Columns, count: int, touches: NDArray[np.float32], end: float) -> Happenings:
+def deaths_of(held: Columns, count: int, touches: NDArray[np.float32], end: float) -> ParticleMoments:
     """Return the deaths of a step that ended at `end` seconds, before the dead are cleared away."""
     age, lifetime = held.state[c.AGE, :count], held.state[c.LIFETIME, :count]
     dead = np.flatnonzero((age >= lifetime) & (lifetime > 0))
@@ -120,7 +120,7 @@ def deaths_of(held: Columns, count: int, touches: NDArray[np.float32], end: floa
 
 def passings_of(
     held: Columns, before: NDArray[np.float32], dt: float, end: float, spacings: tuple[float, ...]
-) -> list[Happenings]:
+) -> list[ParticleMoments]:
     """Return where particles came by marks on their way, for each of `spacings` in metres; note how far they came.
 
     `before` (3, N) are their places when the step of `dt` seconds that ended at `end` began. Within it they went
@@ -146,7 +146,7 @@ def _passed(
     end: float,
     number: int,
     every: float,
-) -> Happenings:
+) -> ParticleMoments:
     """Return the passings of one spacing."""
     (before, way), (start, come), (age, lasts) = path, travelled, times
     first = np.floor(start / every)
@@ -166,7 +166,7 @@ def _passed(
     return happened._replace(kinds=happened.kinds + np.int8(number))
 
 
-def together(parts: list[Happenings]) -> Happenings:
+def together(parts: list[ParticleMoments]) -> ParticleMoments:
     """Return several steps' or kinds' happenings as one, in the order given."""
     parts = [part for part in parts if len(part.kinds)]
     if not parts:
@@ -177,4 +177,4 @@ def together(parts: list[Happenings]) -> Happenings:
         *(np.concatenate([columns[n] for columns in held]) for n in range(1, 4)),
     )
     kinds, moments = (np.concatenate([part[n] for part in parts]) for n in (0, 2))
-    return Happenings(kinds, particles, moments)
+    return ParticleMoments(kinds, particles, moments)

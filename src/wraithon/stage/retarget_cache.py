@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from wraithon.project.character import CaptureUse, CharacterUse
     from wraithon.project.project import Project
 
-__all__ = ["CaptureKey", "Wardrobe"]
+__all__ = ["CaptureKey", "RetargetCache"]
 
 MAX_SPARE = 2**27
 """Bytes of clips that no character wears any more and that are kept, for when an edit is taken back."""
@@ -25,7 +25,7 @@ CaptureKey = tuple[str, str]
 """What a motion is read from: a file, and the name of the clip in it; empty in a file that holds but one."""
 
 
-class Wardrobe:
+class RetargetCache:
     """Puts motions on characters, each once for the same matches and unit: any thread may."""
 
     def __init__(self) -> None:

@@ -14,11 +14,11 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Effect
     from wraithon.project.project import Project
 
-__all__ = ["Wishes"]
+__all__ = ["ViewOverrides"]
 
 
 @dataclass(frozen=True)
-class Wishes:
+class ViewOverrides:
     """Ids of layers that are muted, and of those that are shown alone of their effect."""
 
     muted: frozenset[str] = frozenset()
@@ -40,12 +40,12 @@ class Wishes:
             for layer in effect.layers
         }  # fmt: skip
 
-    def muting(self, layers: Collection[str]) -> Wishes:
+    def muting(self, layers: Collection[str]) -> ViewOverrides:
         """Return the wishes with layers muted; with them heard again when all of them are muted already."""
         chosen = frozenset(layers)
         return replace(self, muted=self.muted - chosen if chosen <= self.muted else self.muted | chosen)
 
-    def soloing(self, effect: Effect, layers: Collection[str]) -> Wishes:
+    def soloing(self, effect: Effect, layers: Collection[str]) -> ViewOverrides:
         """Return the wishes with only some layers of an effect to be seen; all again when that is so already."""
         ids = frozenset(layer.id for layer in effect.layers)
         chosen = frozenset(layers) & ids

@@ -17,10 +17,10 @@ if TYPE_CHECKING:
     from wraithon.stage.sampler_shelf import SamplerShelf
     from wraithon.stage.show import Show
 
-__all__ = ["Company"]
+__all__ = ["SideSimulations"]
 
 
-class Company:
+class SideSimulations:
     """An audition and a crowd beside a player's show."""
 
     def __init__(self) -> None:

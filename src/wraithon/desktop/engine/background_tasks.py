@@ -18,10 +18,10 @@ if TYPE_CHECKING:
     from wraithon.stage.player import Player
     from wraithon.stage.sampler_shelf import SamplerShelf
 
-__all__ = ["Errands"]
+__all__ = ["BackgroundTasks"]
 
 
-class Errands:
+class BackgroundTasks:
     """Work that is asked for now and then.
 
     Parameters

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character, Material
 
-__all__ = ["PLAIN", "Coats", "coats_of"]
+__all__ = ["PLAIN", "MaterialTable", "material_table"]
 
 DEEPEST = 5
 """How often a picture may be halved, and one."""
@@ -26,7 +26,7 @@ FLAT = 128
 
 
 @dataclass(frozen=True)
-class Coats:
+class MaterialTable:
     """A character's materials as kernels read them."""
 
     materials: NDArray[np.float32]
@@ -42,7 +42,7 @@ class Coats:
 
 
 @kept_by_content(maxsize=8)
-def coats_of(character: Character) -> Coats:
+def material_table(character: Character) -> MaterialTable:
     """Return a character's materials; as soon as one has details, all have them."""
     count = len(character.materials)
     materials = np.zeros((count, 10), np.float32)
@@ -76,7 +76,7 @@ def coats_of(character: Character) -> Coats:
             colour, detail = halved(colour[even]), None if detail is None else halved(detail[even])
     parts = np.array([part.material for part in character.parts], np.int32)
     found = np.concatenate(texels), np.concatenate(details)
-    return Coats(materials, levels, *found, parts[character.mesh.part_of_triangle])
+    return MaterialTable(materials, levels, *found, parts[character.mesh.part_of_triangle])
 
 
 def _is_detailed(material: Material) -> bool:
@@ -86,7 +86,7 @@ def _is_detailed(material: Material) -> bool:
 
 def _pictures(
     material: Material,
-    detailed: bool,  # noqa: FBT001  # as `coats_of` found it
+    detailed: bool,  # noqa: FBT001  # as `material_table` found it
 ) -> tuple[NDArray[np.float32], NDArray[np.float32] | None] | None:
     """Return the colour (H, W, 4), its last the share of light from around, and details (H, W, 4) where wanted.
 
@@ -134,7 +134,7 @@ def _texels_a_metre(character: Character, material: int, high: int, wide: int) -
     return float(np.sqrt(covered / area)) if area > 0 else 0.0
 
 
-PLAIN = Coats(
+PLAIN = MaterialTable(
     np.zeros((1, 10), np.float32), np.zeros((1, 1, 4), np.int32), np.zeros((1, 4), np.uint8),
     np.zeros((1, 4), np.uint8), np.zeros(1, np.int32),
 )  # fmt: skip
