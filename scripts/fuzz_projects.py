@@ -18,9 +18,9 @@ from tests.bounds import at_bounds
 from tests.test_attack import play, rich, spoilt
 
 from wraithon.demo import DEMO_FOLDER
-from wraithon.errors import WraithonError
 from wraithon.project.files import from_text, to_text
 from wraithon.stage.loading import load
+from wraithon.support.errors import WraithonError
 
 
 def main(first: int, count: int) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from tests import twins
-from wraithon import chance
+from wraithon.numeric import chance
 from wraithon.particles import columns as k
 from wraithon.particles import force_kernels
 

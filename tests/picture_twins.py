@@ -6,7 +6,7 @@ import numpy as np
 from numpy.lib.stride_tricks import sliding_window_view
 
 from tests.twins import value_noise
-from wraithon.ground import METRES
+from wraithon.ground.ground import METRES
 from wraithon.picture import light
 from wraithon.project.staging.ground import Sky
 

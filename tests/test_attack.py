@@ -16,7 +16,6 @@ from tests.test_picture_twins import VIEW, body_of, frame_of
 from wraithon.character.reading.bvh import read_bvh
 from wraithon.character.reading.gltf import read_gltf
 from wraithon.demo import DEMO_FOLDER
-from wraithon.errors import CharacterError, ProjectError, WraithonError
 from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.shipped import TextureShelf
 from wraithon.project.binding import Binding, Dial
@@ -41,6 +40,7 @@ from wraithon.project.staging.ground import GroundPiece, OwnGround, Sky
 from wraithon.project.staging.trigger_kinds import AtStart, EachStep, OnHit, OnSignal
 from wraithon.project.trigger import Only, Trigger
 from wraithon.stage.player import Player
+from wraithon.support.errors import CharacterError, ProjectError, WraithonError
 
 # ---- characters -----------------------------------------------------------------------------------
 

@@ -8,7 +8,9 @@ from tests.pools import DT, HOME, PLAIN, born, positions
 from wraithon.character.measures import skin_colours
 from wraithon.character.model import Material
 from wraithon.character.sampling import sampler_of
-from wraithon.ground import METRES, SIZE, ground
+from wraithon.ground.ground import METRES, SIZE, ground
+from wraithon.ground.terrain import ground_colours
+from wraithon.numeric.srgb import linear_light
 from wraithon.particles import columns as k
 from wraithon.particles.looks.batch import drawn_of
 from wraithon.particles.pool import Line, Pool
@@ -31,10 +33,8 @@ from wraithon.project.source import (
 from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Trigger
-from wraithon.srgb import linear_light
 from wraithon.stage.player import Player
 from wraithon.stage.sampler_shelf import SIDE, SamplerShelf
-from wraithon.terrain import ground_colours
 
 MANY = 500
 AIR = Surroundings.empty()

@@ -9,7 +9,6 @@ from PIL import Image
 from tests.glb_maker import skinned_strip
 from wraithon.character.reading import gltf_materials
 from wraithon.character.reading.gltf import read_gltf
-from wraithon.errors import CharacterError, RenderError
 from wraithon.picture.shipped import TextureShelf
 from wraithon.picture.textures import decoded
 from wraithon.project.effect import Bounds, Effect, Layer
@@ -24,6 +23,7 @@ from wraithon.stage.player import Player
 from wraithon.stage.triggering.triggers import MOST_DONE, MOST_HEARD
 from wraithon.studio import survey
 from wraithon.studio.survey import fired_findings
+from wraithon.support.errors import CharacterError, RenderError
 
 FIVE = Layer(id="l", emission=Emission(bursts=(Burst(count=5),)), lifetime=Attribute.of(0.1))
 SHORT = Effect(id="e", length=0.1, layers=(FIVE,))

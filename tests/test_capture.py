@@ -9,7 +9,7 @@ from scipy.spatial.transform import Rotation
 from wraithon.character.pose import clip_locals, pose_of, rest_pose
 from wraithon.character.reading.bvh import read_bvh
 from wraithon.character.retarget import guess_unit, propose_matches, retargeted
-from wraithon.errors import CharacterError
+from wraithon.support.errors import CharacterError
 
 IDENTITY = np.eye(4, dtype=np.float32)
 

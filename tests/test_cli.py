@@ -14,15 +14,15 @@ from PIL import Image
 
 from tests.glb_maker import skinned_strip
 from tests.test_gltf import breakage
-from wraithon import saving
 from wraithon.__main__ import main
 from wraithon.demo import DEMO_FOLDER
 from wraithon.demo.project import CHARACTER_FILE, demo_project
-from wraithon.errors import RenderError
 from wraithon.interchange import samples
-from wraithon.places import log_file
 from wraithon.project.edit import remove_effect
 from wraithon.project.files import save_project
+from wraithon.support import saving
+from wraithon.support.errors import RenderError
+from wraithon.support.places import log_file
 
 
 def run(*words, code=0):
@@ -305,7 +305,7 @@ def test_ctrl_c_is_quiet_whenever_it_comes(after):
 def test_an_interrupt_that_something_swallowed_is_raised_again():
     swallowing = """
 import os, signal, time
-from wraithon import interrupts
+from wraithon.support import interrupts
 signal.signal(signal.SIGINT, signal.default_int_handler)
 interrupts.AGAIN = 0.05
 interrupts.raise_them()
@@ -380,9 +380,9 @@ def test_sample_spaces_evenly_and_says_when_there_are_too_few(tmp_path):
 @pytest.mark.parametrize(
     ("words", "said"),
     [
-        (("demo", "--parts", "bdy"), "did you mean body"),
-        (("demo", "--joints", "left foote"), "did you mean left foot"),
-        (("demo", "--clip", "wolk"), "did you mean walk"),
+        (("demo", "--parts", "bdy"), 'did you mean "body"'),
+        (("demo", "--joints", "left foote"), 'did you mean "left foot"'),
+        (("demo", "--clip", "wolk"), 'did you mean "walk"'),
         (("nowhere.glb",), "nowhere.glb"),
         (("demo", "--count", "60000", "--spacing", "even"), "at most 50000"),
     ],
@@ -396,7 +396,7 @@ def test_sample_says_what_is_wrong_in_one_line(tmp_path, words, said):
 COLD = """
 import os, signal, sys, threading
 from wraithon import cli
-from wraithon.interrupts import end_at_once
+from wraithon.support.interrupts import end_at_once
 
 def breaks(*_arguments, **_words):
     try:
@@ -426,7 +426,7 @@ def test_what_an_interrupt_breaks_on_its_way_is_not_told(what):
 
 def test_an_ignored_interrupt_stays_ignored():
     code = (
-        "import signal; from wraithon.interrupts import end_at_once, raise_them;"
+        "import signal; from wraithon.support.interrupts import end_at_once, raise_them;"
         "signal.signal(signal.SIGINT, signal.SIG_IGN); end_at_once(); raise_them();"
         "assert signal.getsignal(signal.SIGINT) is signal.SIG_IGN"
     )

@@ -5,11 +5,11 @@ import json
 import pytest
 from pydantic import ValidationError
 
-from wraithon.errors import ProjectError
 from wraithon.interchange.clippings import clipping_of, fresh_effect, paste, read_clipping
 from wraithon.project.binding import Binding, Dial
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.project import Project
+from wraithon.support.errors import ProjectError
 
 
 def project(layers=3):

@@ -12,7 +12,7 @@ from wraithon.project.binding import Binding, Dial
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.paths import put_at
 from wraithon.project.project import Project
-from wraithon.project.settling.resolving import resolved
+from wraithon.project.resolving.resolving import resolved
 from wraithon.stage.compiled_project import compile_project, compiled_alike, turned
 from wraithon.stage.sampler_shelf import SamplerShelf
 from wraithon.stage.trial import TEST_BURST

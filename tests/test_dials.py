@@ -14,7 +14,7 @@ from wraithon.project.look import FrameGrid, SpriteLook
 from wraithon.project.motion import Curl, Gravity, Motion, Wind
 from wraithon.project.paths import Bounds, bounds_at, put_at, value_at
 from wraithon.project.project import Project
-from wraithon.project.settling.resolving import resolved
+from wraithon.project.resolving.resolving import resolved
 from wraithon.project.source import Aim, PointSource
 from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.trigger_kinds import AtStart

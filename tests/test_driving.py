@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 
 from tests.bodies import swaying_pole
+from wraithon.ground.terrain import terrain_of
 from wraithon.project.character import CharacterUse, ClipUse, Mark
 from wraithon.project.project import Project
 from wraithon.project.staging.driving import Driving
@@ -17,7 +18,6 @@ from wraithon.stage.driving.moves import guessed_roles, moves_of
 from wraithon.stage.driving.stand import Given
 from wraithon.stage.performance import Performance
 from wraithon.stage.player import Player
-from wraithon.terrain import terrain_of
 
 RATE = 60
 LEDGE = GroundPiece(place=(0.0, 0.0), size=(4.0, 4.0), height=2.0)
@@ -252,7 +252,6 @@ def test_nonsense_is_not_driven_by(demo):
     player.steer(math.nan, 1.0)
     player.steer(math.inf, 0.0)
     player.signal("health", math.nan)
-    player.act("fly")
     player.advance(0.5)
     assert player.show.actor.stand(0.5).place == (0.0, 0.0, 0.0)
     player.steer(30.0, 40.0)

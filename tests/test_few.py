@@ -5,7 +5,7 @@ import pytest
 
 from tests.pools import DT, born, free, surroundings
 from wraithon.character.sampling import sampler_of
-from wraithon.compiled import FEW
+from wraithon.numeric.compiled import FEW
 from wraithon.particles import few
 from wraithon.particles.emission import bears_nothing, births_between
 from wraithon.particles.few import SmallPools, is_small

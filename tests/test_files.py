@@ -5,13 +5,13 @@ import stat
 
 import pytest
 
-from wraithon import saving
-from wraithon.errors import ProjectError
 from wraithon.project import files
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.files import PROJECT_FILE, from_text, open_project, save_project, to_text, write_atomic
 from wraithon.project.findings import Level
 from wraithon.project.project import Project
+from wraithon.support import saving
+from wraithon.support.errors import ProjectError
 
 PROJECT = Project(name="p", effects=(Effect(id="e", layers=(Layer(id="a"), Layer(id="b"))),))
 

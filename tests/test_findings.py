@@ -4,7 +4,6 @@ from dataclasses import FrozenInstanceError
 
 import pytest
 
-from wraithon.plain_files import is_inside
 from wraithon.project.character import Anchor, CharacterUse, ClipUse, Event, Mark
 from wraithon.project.dissolve import Dissolve
 from wraithon.project.effect import Effect, Layer
@@ -18,6 +17,7 @@ from wraithon.project.source import HeightMask, JointRow, JointSet, LineSource, 
 from wraithon.project.staging.actions import PlaySound, StartEffect
 from wraithon.project.staging.trigger_kinds import AtStart, OnEvent
 from wraithon.project.trigger import Trigger
+from wraithon.support.plain_files import is_inside
 
 FACTS = {"c": CharacterFacts(frozenset({"hip", "knee"}), frozenset({"body"}), {"walk": 1.0})}
 LAYER = Layer(id="l", name="l", emission=Emission(rate=10))

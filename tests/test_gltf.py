@@ -14,9 +14,9 @@ from tests.bodies import swaying_pole
 from tests.glb_maker import BYTE, FLOAT, SHORT, UBYTE, UINT, USHORT, Maker, maker_of, skinned_strip
 from wraithon.character.pose import clip_locals, pose_of, skin_of
 from wraithon.character.reading.gltf import read_gltf
-from wraithon.errors import CharacterError
 from wraithon.stage.loading import project_of_character
 from wraithon.stage.player import Player
+from wraithon.support.errors import CharacterError
 
 IDENTITY = np.eye(4, dtype=np.float32)
 

@@ -11,13 +11,10 @@ import pytest
 from PIL import Image
 
 from tests.glb_maker import skinned_strip
-from wraithon.errors import ProjectError, WraithonError
 from wraithon.interchange.folders import save_whole
 from wraithon.interchange.journal import Journal
 from wraithon.interchange.presets import keep_preset, kept_presets
 from wraithon.picture.shipped import TextureShelf
-from wraithon.places import state_folder
-from wraithon.plain_files import file_name, path_inside
 from wraithon.project.character import CaptureUse, CharacterUse
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.files import open_project, to_text
@@ -26,9 +23,12 @@ from wraithon.project.preset import Preset
 from wraithon.project.project import Project
 from wraithon.project.staging.actions import PlaySound
 from wraithon.project.trigger import Trigger
-from wraithon.saving import Staging
 from wraithon.sounds import SoundShelf
 from wraithon.stage.loading import load
+from wraithon.support.errors import ProjectError, WraithonError
+from wraithon.support.places import state_folder
+from wraithon.support.plain_files import file_name, path_inside
+from wraithon.support.saving import Staging
 
 SECRET = b"secret"
 

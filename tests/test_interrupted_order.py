@@ -4,13 +4,13 @@ from collections import Counter
 
 import pytest
 
+from wraithon.ground.terrain import terrain_of
 from wraithon.project.character import ClipUse, Mark
 from wraithon.project.life import Curve
 from wraithon.project.project import Cue
 from wraithon.stage.driving.actor import Actor
 from wraithon.stage.driving.stand import Given
 from wraithon.stage.performance import Performance
-from wraithon.terrain import terrain_of
 
 TIMES = tuple(k * 0.02 for k in range(50))
 

@@ -8,17 +8,17 @@ import sys
 import numpy as np
 import pytest
 
-from wraithon.arithmetic import evaluate
 from wraithon.character.masks import joint_weights, pack_mask
 from wraithon.demo import DEMO_FOLDER
-from wraithon.identity import same_objects
 from wraithon.interchange.folders import save_whole
 from wraithon.interchange.journal import Journal
+from wraithon.numeric.arithmetic import evaluate
 from wraithon.project.character import CaptureUse, CharacterUse, PaintedMask
 from wraithon.project.edit import with_character
 from wraithon.project.files import open_project
 from wraithon.project.project import Project
 from wraithon.stage.overlays import Heat, Overlay
+from wraithon.support.identity import same_objects
 
 # ---- the journal ----------------------------------------------------------------------------------
 

@@ -11,9 +11,9 @@ import pytest
 
 import wraithon
 from tests.pools import DT, HOME, PLAIN, born, free, lift, surroundings
-from wraithon import compiled
 from wraithon.character.sampling import sampler_of
-from wraithon.compiled import FEW, HELPERS, SizedKernel
+from wraithon.numeric import compiled
+from wraithon.numeric.compiled import FEW, HELPERS, SizedKernel
 from wraithon.particles.looks.batch import drawn_of
 from wraithon.particles.rules import Surroundings
 from wraithon.picture.films.veils import NO_PATCHES
@@ -137,9 +137,9 @@ def test_whatever_is_compiled_into_a_kernel_is_in_the_name_of_its_cache():
     """Else an edit of a helper would leave the old machine code in use."""
     told = {*HERE.rglob("*kernels.py"), *(HERE / name for name in HELPERS)}
     assert {path for path in told if not path.exists()} == set()
-    for path in told - {HERE / "compiled.py"}:
+    for path in told - {HERE / "numeric" / "compiled.py"}:
         into = compiled._compiled_into(path)
-        needed = {found for part in into - {HERE / "compiled.py"} for found in imported_by(part)}
+        needed = {found for part in into - {HERE / "numeric" / "compiled.py"} for found in imported_by(part)}
         assert {str(part.relative_to(HERE)) for part in needed - into} == set()
         assert into <= told
 

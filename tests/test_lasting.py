@@ -10,8 +10,8 @@ from wraithon.project.emission import Burst, Emission
 from wraithon.project.findings import check
 from wraithon.project.life import Attribute
 from wraithon.project.project import Project
-from wraithon.project.settling.lasting import lasting
-from wraithon.project.settling.mastering import mastered
+from wraithon.project.resolving.durations import lasting
+from wraithon.project.resolving.mastering import mastered
 from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.trigger_kinds import AtStart, OnEvent
 from wraithon.project.trigger import Trigger

@@ -13,8 +13,8 @@ from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute
 from wraithon.project.motion import Drag, Gravity, Motion
-from wraithon.project.settling.acting import acting
-from wraithon.project.settling.mastering import mastered
+from wraithon.project.resolving.enabled import acting
+from wraithon.project.resolving.mastering import mastered
 from wraithon.project.source import (
     Aim,
     BoxSource,

@@ -49,7 +49,7 @@ def test_every_icon_exists(qapp):
 
 
 def test_arithmetic_knows_sums_and_nothing_else():
-    from wraithon.arithmetic import evaluate
+    from wraithon.numeric.arithmetic import evaluate
 
     assert evaluate("(1 + 2) * -3 / 4") == -2.25
     assert evaluate("0,5") == 0.5
@@ -68,7 +68,7 @@ def test_arithmetic_knows_sums_and_nothing_else():
     ],
 )  # fmt: skip
 def test_units_may_be_typed_and_stand_for_one_another(text, unit, value):
-    from wraithon.arithmetic import measured
+    from wraithon.numeric.arithmetic import measured
 
     found = measured(text, unit)
     assert found == (None if value is None else pytest.approx(value, rel=1e-12))

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from tests.pools import HOME, PLAIN, born, velocities
-from wraithon import chance
+from wraithon.numeric import chance
 from wraithon.particles import columns as k
 from wraithon.particles.curves import TABLE, choice_table
 from wraithon.particles.looks.batch import drawn_of

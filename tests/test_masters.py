@@ -12,8 +12,8 @@ from wraithon.project.emission import MAX_LIVING, Burst, Emission
 from wraithon.project.life import Attribute, Choice, Curve, Gradient, LifeMode, Tint
 from wraithon.project.look import LOOKS, ShellLook
 from wraithon.project.motion import Curl, Drag, Gravity, Motion, Vortex, Wind
-from wraithon.project.settling.mastering import DIMENSIONS, mastered
-from wraithon.project.settling.variants import MOST_VARIANTS, variants_of
+from wraithon.project.resolving.mastering import DIMENSIONS, mastered
+from wraithon.project.resolving.variants import MOST_VARIANTS, variants_of
 from wraithon.project.source import OffspringSource, RingSource, SphereSource
 from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.trigger_kinds import AtStart

@@ -10,8 +10,8 @@ from PIL import Image
 from tests.glb_maker import FLOAT, skinned_strip
 from tests.test_gltf import read
 from wraithon.character.model import Material
-from wraithon.errors import CharacterError
 from wraithon.picture.solid.material_table import material_table
+from wraithon.support.errors import CharacterError
 
 UVS = np.array([[0, 0], [1, 0], [0, 1], [1, 1], [0.25, 0.5], [1, 1]], "<f4")
 SURFACE, NORMAL = (0, 64, 192), (200, 100, 230)

@@ -9,13 +9,13 @@ from wraithon.character.morphs import morphed, weights_at
 from wraithon.character.pose import clip_locals, pose_of, rest_skin, skin_of
 from wraithon.character.reading.gltf import read_gltf
 from wraithon.character.sampling import sampler_of
-from wraithon.errors import CharacterError
 from wraithon.particles.rules import Surroundings
 from wraithon.project.character import CharacterUse, ClipUse
 from wraithon.project.effect import Layer
 from wraithon.project.project import Cue, Stage
 from wraithon.project.source import Riding, SkinSource
 from wraithon.stage.performance import Performance
+from wraithon.support.errors import CharacterError
 
 PUFF = np.array([[0, 0, 1], [0, 0, 1], [0, 0, 0], [0, 0, 0], [0, 0, 0], [0, 0, 0]], "<f4")
 LEAN = np.array([[0, 0, 0]] * 4 + [[2, 0, 0]] * 2, "<f4")

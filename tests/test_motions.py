@@ -13,7 +13,6 @@ from wraithon.character.reading import gltf_motions
 from wraithon.character.reading.gltf import read_gltf
 from wraithon.character.reading.gltf_motions import motions_of, read_motions
 from wraithon.character.retarget import limb_error, propose_matches, retargeted
-from wraithon.errors import CharacterError
 from wraithon.interchange.folders import save_whole
 from wraithon.project.character import CaptureUse, CharacterUse, ClipUse
 from wraithon.project.findings import check
@@ -22,6 +21,7 @@ from wraithon.project.project import Project
 from wraithon.stage import dressing
 from wraithon.stage.loading import load
 from wraithon.stage.retarget_cache import RetargetCache
+from wraithon.support.errors import CharacterError
 
 IDENTITY = np.eye(4, dtype=np.float32)
 

@@ -10,7 +10,7 @@ from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import MAX_LIVING, Burst, Emission
 from wraithon.project.life import Attribute, Range
 from wraithon.project.project import Cue
-from wraithon.project.settling.overlapping import Rate, overlapping, rates
+from wraithon.project.resolving.overlapping import Rate, overlapping, rates
 from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.trigger_kinds import AtStart, EachStep, EveryMetres, EverySeconds, Never, OnEvent, OnKey
 from wraithon.project.trigger import Often, Only, Trigger

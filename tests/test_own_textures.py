@@ -6,15 +6,15 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from wraithon.errors import RenderError
 from wraithon.interchange.folders import save_whole
 from wraithon.picture.shipped import SHIPPED, TextureShelf
-from wraithon.places import texture_folder
 from wraithon.project.edit import textures_of
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.look import SpriteLook
 from wraithon.project.project import Project
 from wraithon.project.source import SkinSource, TextureMask
+from wraithon.support.errors import RenderError
+from wraithon.support.places import texture_folder
 
 
 def picture(path, colour=(255, 0, 0, 255)):

@@ -12,14 +12,16 @@ from scipy.spatial.transform import Rotation
 
 from tests import twins
 from tests.pools import DT, HOME, PLAIN, births_of, born, drawn, free, lift, positions, surroundings, velocities
-from wraithon.chance import firing_key, layer_key, uniform
 from wraithon.character.checkup import height_of
 from wraithon.character.pose import Pose, clip_locals, pose_of, posed_positions, skin_of, turns_fast
 from wraithon.character.sampler import BorderSampler, Places
 from wraithon.character.sampling import sampler_of
 from wraithon.character.spacing import skin_values
-from wraithon.compiled import called
-from wraithon.noise import curl_noise
+from wraithon.numeric.chance import firing_key, layer_key, uniform
+from wraithon.numeric.compiled import called
+from wraithon.numeric.noise import curl_noise
+from wraithon.numeric.vector_memory import read_exact, write
+from wraithon.numeric.vectors import exact8
 from wraithon.particles import columns as k
 from wraithon.particles.curves import curve_values, integral_table
 from wraithon.particles.emission import emission_end
@@ -31,8 +33,6 @@ from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute, Curve, LifeMode
 from wraithon.project.motion import Contact, Curl, Drag, Gravity, Ground, Motion, Vortex, Wind
 from wraithon.project.source import Aim, Heading, JointRow, PointSource, Riding, RingSource, SkinSource, SphereSource
-from wraithon.vector_memory import read_exact, write
-from wraithon.vectors import exact8
 
 # ---- chance ---------------------------------------------------------------------------------------
 

@@ -7,8 +7,7 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
-from wraithon.compiled import called
-from wraithon.errors import RenderError
+from wraithon.numeric.compiled import called
 from wraithon.particles.looks.batch import Drawn
 from wraithon.particles.looks.sprite import SpriteBatch
 from wraithon.picture.camera import camera_of
@@ -31,6 +30,7 @@ from wraithon.project.look import Blend, Facing, SpriteLook
 from wraithon.project.project import View
 from wraithon.stage.frame import Frame
 from wraithon.stage.player import Player
+from wraithon.support.errors import RenderError
 
 VIEW = View(target=(0, 1, 0), azimuth=0, elevation=5, distance=5, follow=False)
 

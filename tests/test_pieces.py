@@ -6,7 +6,6 @@ import numpy as np
 import pytest
 
 from tests.pools import PLAIN, born
-from wraithon.errors import RenderError
 from wraithon.particles import columns as k
 from wraithon.particles.looks import batch_of
 from wraithon.picture.raster import RasterRenderer
@@ -23,6 +22,7 @@ from wraithon.project.project import View
 from wraithon.project.source import PointSource
 from wraithon.stage.frame import Frame, frame_of
 from wraithon.stage.player import Player
+from wraithon.support.errors import RenderError
 
 VIEW = View(target=(0, 0.5, 0), azimuth=0, elevation=15, distance=4, follow=False)
 

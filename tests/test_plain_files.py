@@ -10,12 +10,12 @@ from tests.glb_maker import skinned_strip
 from wraithon.character.reading.bvh import read_bvh
 from wraithon.character.reading.gltf import read_gltf
 from wraithon.demo import DEMO_FOLDER
-from wraithon.errors import CharacterError, ProjectError, RenderError
 from wraithon.picture.shipped import SHIPPED, TextureShelf
 from wraithon.picture.textures import read_texture
-from wraithon.plain_files import is_within, read_plain
 from wraithon.project.files import open_project
 from wraithon.stage.loading import load
+from wraithon.support.errors import CharacterError, ProjectError, RenderError
+from wraithon.support.plain_files import is_within, read_plain
 
 
 def test_a_plain_file_is_read_whole_up_to_its_limit(tmp_path):

@@ -13,6 +13,7 @@ from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Trigger
 from wraithon.stage import player as module
 from wraithon.stage.player import Player
+from wraithon.support.errors import ProjectError
 
 LAYER = Layer(id="l", name="l", emission=Emission(rate=30, limit=1000), lifetime=Attribute.of(0.5))
 EFFECT = Effect(id="e", name="e", length=None, layers=(LAYER,))
@@ -236,3 +237,45 @@ def test_a_copy_of_the_very_step_something_is_fired_in_stays():
     player.seek(0.5)
     player.seek(0.6)
     assert player.show.alive == 14
+
+
+# ---- calls that name what is not there --------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("call", "words"),
+    [
+        (
+            lambda p: p.fire("rain-veli", None),
+            'there is no effect "rain-veli"; did you mean "rain-veil" (rain veil)?',
+        ),
+        (
+            lambda p: p.fire("thunder stamp", None),
+            'there is no effect "thunder stamp"; did you mean "thunder-stamp" (thunder stamp)?',
+        ),
+        (lambda p: p.respond("on-strikes"), 'there is no trigger "on-strikes"; did you mean'),
+        (lambda p: p.act("leep"), 'there is no act "leep"; did you mean "leap"?'),
+        (lambda p: p.act("qqq"), 'there is no act "qqq"; it is one of "fall", "leap", "rise", "strike"'),
+        (lambda p: p.key("F1"), '"F1" is no key that triggers wait for: give one letter or digit'),
+        (lambda p: p.key(""), '"" is no key that triggers wait for: give one letter or digit'),
+        (
+            lambda p: p.hit("rain skrit", (0, 1, 0)),
+            'there is no part "rain skrit"; did you mean "rain skirt" or "mask"?',
+        ),
+        (lambda p: p.signal("helth", 0.5), 'there is no signal that can be set "helth"; did you mean "health"?'),
+        (lambda p: p.advance(float("nan")), "advance takes a finite number of seconds, not nan"),
+        (lambda p: p.advance(float("inf")), "advance takes a finite number of seconds, not inf"),
+        (lambda p: p.seek(float("nan")), "seek takes a finite number of seconds, not nan"),
+    ],
+)
+def test_a_call_that_names_what_is_not_there_says_so_and_changes_nothing(demo, call, words):
+    player = Player(demo.project, demo.characters)
+    with pytest.raises(ProjectError) as raised:
+        call(player)
+    assert str(raised.value).startswith(words)
+    assert (player._inputs, player.show.step_number) == ({}, 0)
+
+
+def test_without_anything_of_a_kind_that_is_said():
+    with pytest.raises(ProjectError, match=r'^there is no effect "x"; there is none at all$'):
+        Player(Project(), {}).fire("x", None)

@@ -6,7 +6,6 @@ import numpy as np
 import pytest
 from pydantic import ValidationError
 
-from wraithon.errors import ProjectError
 from wraithon.interchange.presets import (
     drop_preset,
     found_presets,
@@ -24,7 +23,7 @@ from wraithon.project.life import Attribute
 from wraithon.project.look import SpriteLook
 from wraithon.project.preset import Preset
 from wraithon.project.project import Project
-from wraithon.project.settling.following import (
+from wraithon.project.resolving.following import (
     ROWS,
     back_to_preset,
     into_preset,
@@ -36,11 +35,12 @@ from wraithon.project.settling.following import (
     used_layer,
     with_preset,
 )
-from wraithon.project.settling.gathering import Apart, apart, back_to_whole, into_whole, whole_of
+from wraithon.project.resolving.membership import Apart, apart, back_to_whole, into_whole, whole_of
 from wraithon.project.source import OffspringSource
 from wraithon.project.things import find, put
 from wraithon.stage.sampler_shelf import SamplerShelf
 from wraithon.studio.thumbnails import SIZE, thumbnail
+from wraithon.support.errors import ProjectError
 
 SPARK = Layer(id="spark", name="spark", emission=Emission(rate=40), size=Attribute.of(0.05))
 SMOKE = SPARK.evolve(id="smoke", name="smoke", source=OffspringSource(layer="spark"), emission=Emission())

@@ -14,8 +14,6 @@ from pydantic import ValidationError
 
 from wraithon.demo import DEMO_FOLDER
 from wraithon.demo.project import demo_project
-from wraithon.errors import ProjectError
-from wraithon.plain_files import is_inside
 from wraithon.project.binding import Binding
 from wraithon.project.character import Event, Mark
 from wraithon.project.edit import (
@@ -40,6 +38,8 @@ from wraithon.project.history import History
 from wraithon.project.life import Attribute, Curve, Range
 from wraithon.project.project import Project
 from wraithon.project.schema import schema_text
+from wraithon.support.errors import ProjectError
+from wraithon.support.plain_files import is_inside
 
 
 def test_a_project_cannot_be_written_to():

@@ -12,7 +12,7 @@ from wraithon.project.look import RibbonLook, SpriteLook
 from wraithon.project.motion import Curl, Drag, Gravity, Motion
 from wraithon.project.paths import value_at
 from wraithon.project.project import Project
-from wraithon.project.settling.reaching import PARTS, pasted_parts, reached
+from wraithon.project.resolving.references import PARTS, pasted_parts, reached
 from wraithon.project.source import PointSource, RingSource
 
 DRAG, PULL, CURL = Drag(rate=1), Gravity(pull=4), Curl()

@@ -10,13 +10,13 @@ import time
 
 import pytest
 
-from wraithon.errors import ProjectError
 from wraithon.interchange.folders import save_whole
 from wraithon.interchange.journal import Journal
 from wraithon.project.character import CharacterUse
 from wraithon.project.files import open_project, write_atomic
 from wraithon.project.project import Project
-from wraithon.saving import READY, SAVING, Staging, settle
+from wraithon.support.errors import ProjectError
+from wraithon.support.saving import READY, SAVING, Staging, settle
 
 CALLS = ("fsync", "rename", "replace", "mkdir", "open")
 

@@ -2,7 +2,7 @@
 
 import pytest
 
-from wraithon.arithmetic import ordinal
+from wraithon.numeric.arithmetic import ordinal
 from wraithon.project.character import Anchor, CharacterUse, Event
 from wraithon.project.effect import Effect
 from wraithon.project.project import Project

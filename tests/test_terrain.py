@@ -4,7 +4,8 @@ import numba
 import numpy as np
 import pytest
 
-from wraithon.ground import SIZE, floor_of, ground
+from wraithon.ground.ground import SIZE, floor_of, ground
+from wraithon.ground.terrain import FLAT, ground_colours, terrain_of
 from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.shipped import TextureShelf
 from wraithon.picture.solid.blocks import blocks_of
@@ -23,7 +24,6 @@ from wraithon.project.staging.ground import GroundPiece, OwnGround, Sky
 from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Only, Trigger
 from wraithon.stage.player import Player
-from wraithon.terrain import FLAT, ground_colours, terrain_of
 
 BLOCK = GroundPiece(id="b", kind="slate", place=(0.0, 0.0), size=(2.0, 2.0), height=0.5)
 

@@ -10,7 +10,7 @@ from PIL import Image
 
 from tests.glb_maker import FLOAT, skinned_strip
 from tests.test_gltf import read
-from wraithon.errors import CharacterError
+from wraithon.support.errors import CharacterError
 
 UVS = np.array([[0, 0], [1, 0], [0, 1], [1, 1], [0.25, 0.5], [2, -3]], "<f4")
 

@@ -7,7 +7,6 @@ import wave
 import numpy as np
 import pytest
 
-from wraithon.errors import RenderError
 from wraithon.interchange.folders import save_whole
 from wraithon.particles.columns import VX, VZ
 from wraithon.particles.curves import curve_value
@@ -36,6 +35,7 @@ from wraithon.sounds import CHANNELS, RATE, SoundShelf
 from wraithon.stage.compiled_project import turned
 from wraithon.stage.player import Player
 from wraithon.studio.sentence import sentence
+from wraithon.support.errors import RenderError
 
 HEAT = Dial(id="heat", name="heat", low=0.0, high=10.0, value=0.0)
 STILL = Attribute.of(0)

@@ -4,8 +4,8 @@ import numba
 import numpy as np
 import pytest
 
-from wraithon.compiled import parallel_kernel, prange
-from wraithon.turns import HANDS, fresh_turns, next_turn
+from wraithon.numeric.compiled import parallel_kernel, prange
+from wraithon.numeric.work_queue import HANDS, fresh_turns, next_turn
 
 
 @parallel_kernel

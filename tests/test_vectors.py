@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
-from wraithon.compiled import called
-from wraithon.vector_memory import fetch, fetch_floats, read, read_exact, read_whole, write
-from wraithon.vectors import (
+from wraithon.numeric.compiled import called
+from wraithon.numeric.vector_memory import fetch, fetch_floats, read, read_exact, read_whole, write
+from wraithon.numeric.vectors import (
     alike,
     alike_whole,
     any_of,

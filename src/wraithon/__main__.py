@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from wraithon.interrupts import end_at_once
+from wraithon.support.interrupts import end_at_once
 
 __all__ = ["main"]
 

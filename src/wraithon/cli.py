@@ -29,10 +29,11 @@ from wraithon.cli_options import (
     usage_words,
     within,
 )
-from wraithon.errors import CharacterError, ProjectError, WraithonError
-from wraithon.interrupts import INTERRUPTED, came, raise_them
-from wraithon.places import log_file, start_log
 from wraithon.project.source import MOST_EVEN, Mode, Spacing
+from wraithon.support.errors import CharacterError, ProjectError, WraithonError
+from wraithon.support.interrupts import INTERRUPTED, came, raise_them
+from wraithon.support.nearest import no_such
+from wraithon.support.places import log_file, start_log
 
 if TYPE_CHECKING:
     from wraithon.stage.loading import Loaded
@@ -98,7 +99,7 @@ def demo(
 ) -> None:
     """Open the demo project; with no display, play it unseen and save a picture of the window."""
     from wraithon.desktop.app import has_display, run
-    from wraithon.places import state_folder
+    from wraithon.support.places import state_folder
 
     unseen = not has_display()
     if unseen and picture is None:
@@ -317,16 +318,14 @@ def _names(text: str) -> tuple[str, ...]:
 def _must_have(path: Path, kind: str, wanted: tuple[str, ...], there: Collection[str]) -> None:
     for name in wanted:
         if name not in there:
-            near = difflib.get_close_matches(name, there, 3, 0.4)
-            hint = f"; did you mean {', '.join(near)}?" if near else f"; it has {', '.join(sorted(there)[:8])}"
-            raise CharacterError(f'{path}: there is no {kind} "{name}"{hint}')
+            raise CharacterError(f"{path}: {no_such(kind, name, there)}")
 
 
 @app.command(hidden=True)
 def warm() -> None:
     """Compile all kernels, so that the first start is not a wait."""
-    from wraithon.compiled import all_compiled
     from wraithon.demo.warm import STAGES, warm_up_by_two
+    from wraithon.numeric.compiled import all_compiled
 
     said = not all_compiled()
     if said:

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from wraithon.errors import ProjectError
+from wraithon.support.errors import ProjectError
 
 if TYPE_CHECKING:
     from collections.abc import Callable

@@ -7,10 +7,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.errors import RenderError
 from wraithon.picture.shelf import Shelf
-from wraithon.places import sound_folder
-from wraithon.plain_files import read_plain
+from wraithon.support.errors import RenderError
+from wraithon.support.places import sound_folder
+from wraithon.support.plain_files import read_plain
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -41,7 +41,7 @@ class SoundShelf(Shelf):
 
         Raises
         ------
-        wraithon.errors.WraithonError
+        wraithon.support.errors.WraithonError
             When it cannot be read as a sound, or not be written.
         """
         data = _bytes_of(path)
@@ -53,7 +53,7 @@ class SoundShelf(Shelf):
 
         Raises
         ------
-        wraithon.errors.RenderError
+        wraithon.support.errors.RenderError
             When there is none of that name, or it cannot be read.
         """
         path = self.file(name, "sound", "drop a .wav file on the window")

@@ -24,8 +24,8 @@ from wraithon.desktop.catching import Catcher, crashed_before
 from wraithon.desktop.guarding import guarded, is_handler
 from wraithon.desktop.stations import STATIONS
 from wraithon.desktop.timeline.found_lane import FoundLane
-from wraithon.places import crash_file, log_file, start_log
 from wraithon.project.edit import play_only
+from wraithon.support.places import crash_file, log_file, start_log
 
 pytestmark = pytest.mark.qt_no_exception_capture
 

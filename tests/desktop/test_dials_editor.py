@@ -10,8 +10,8 @@ from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute, Choice
 from wraithon.project.motion import Motion, Wind
 from wraithon.project.paths import put_at, value_at
-from wraithon.project.settling.driving import drivable
-from wraithon.project.settling.resolving import resolved
+from wraithon.project.resolving.driving import drivable
+from wraithon.project.resolving.resolving import resolved
 
 HAND = Qt.MouseButton.LeftButton
 

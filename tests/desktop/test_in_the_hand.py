@@ -21,7 +21,7 @@ from wraithon.desktop.widgets.colours import ColourPicker, to_linear, to_screen
 from wraithon.desktop.widgets.curve_editor import CurveEditor
 from wraithon.desktop.widgets.fields import NumberField
 from wraithon.desktop.widgets.trees import key_of
-from wraithon.meeting import met
+from wraithon.numeric.meeting import met
 from wraithon.picture.camera import camera_of
 from wraithon.project.edit import put_effect, with_character
 from wraithon.project.history import History

@@ -16,7 +16,7 @@ from wraithon.desktop.theme.colours import ROW
 from wraithon.project.effect import ATTRIBUTES, Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute, Choice
-from wraithon.project.settling.mastering import traded
+from wraithon.project.resolving.mastering import traded
 from wraithon.studio.cost import Cost, LayerCost
 
 HAND = Qt.MouseButton.LeftButton

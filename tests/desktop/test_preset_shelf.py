@@ -7,10 +7,10 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from wraithon.interchange.presets import kept_presets
-from wraithon.places import preset_folder
 from wraithon.project.edit import remove_layer
 from wraithon.project.life import Attribute
-from wraithon.project.settling.following import own_rows
+from wraithon.project.resolving.following import own_rows
+from wraithon.support.places import preset_folder
 
 HAND = Qt.MouseButton.LeftButton
 

@@ -12,13 +12,13 @@ from tests.test_turning import wav
 from wraithon.desktop.engine.speaker import MOST_AT_ONCE, Mixer, Speaker
 from wraithon.desktop.picture.picking import spot_at
 from wraithon.desktop.triggers.action_rows import ACTION_KINDS
-from wraithon.errors import RenderError
 from wraithon.project.binding import Binding, Dial
 from wraithon.project.staging.actions import OnGroundKind, PlaySound, RampSignal, Scaling, StartEffect, Turn
 from wraithon.project.staging.trigger_kinds import Never, OnHit
 from wraithon.project.trigger import Trigger
 from wraithon.sounds import SoundShelf
 from wraithon.stage.copies import Heard
+from wraithon.support.errors import RenderError
 
 HAND = Qt.MouseButton.LeftButton
 

@@ -13,8 +13,8 @@ from wraithon.demo import DEMO_FOLDER
 from wraithon.desktop.picture.comparing import Way
 from wraithon.desktop.widgets.trees import key_of
 from wraithon.project.project import Project
-from wraithon.project.settling.following import own_rows
-from wraithon.project.settling.resolving import resolved
+from wraithon.project.resolving.following import own_rows
+from wraithon.project.resolving.resolving import resolved
 from wraithon.stage.loading import Loaded, load
 
 LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier

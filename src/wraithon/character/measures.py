@@ -9,7 +9,7 @@ import numpy as np
 from wraithon.character.pose import chunks
 from wraithon.character.remembering import kept_by_content
 from wraithon.character.sampling_kernels import dominant_nodes
-from wraithon.srgb import linear_light
+from wraithon.numeric.srgb import linear_light
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

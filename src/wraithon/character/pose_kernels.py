@@ -7,7 +7,7 @@ import math
 
 import numpy as np
 
-from wraithon.compiled import BLOCK, inlined, kernel, parallel_kernel, prange
+from wraithon.numeric.compiled import BLOCK, inlined, kernel, parallel_kernel, prange
 
 __all__ = [
     "anchor_matrices",

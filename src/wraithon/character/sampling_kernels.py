@@ -11,10 +11,10 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
-from wraithon import chance
-from wraithon.chance import identity_of, uniform
-from wraithon.compiled import called, inlined, kernel
-from wraithon.noise import value_at
+from wraithon.numeric import chance
+from wraithon.numeric.chance import identity_of, uniform
+from wraithon.numeric.compiled import called, inlined, kernel
+from wraithon.numeric.noise import value_at
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

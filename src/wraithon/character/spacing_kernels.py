@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from wraithon.compiled import inlined, kernel
+from wraithon.numeric.compiled import inlined, kernel
 
 __all__ = ["build_heap", "eliminate", "gaps", "neighbour_lists", "pair_weight", "spread_out"]
 

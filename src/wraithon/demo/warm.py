@@ -12,8 +12,8 @@ import numpy as np
 from wraithon.character.fairness import density_heat, tallies
 from wraithon.character.sampler import BorderSampler
 from wraithon.character.sampling import sampler_of
-from wraithon.compiled import all_compiled, compiling_all, compiling_both
 from wraithon.demo import DEMO_FOLDER
+from wraithon.numeric.compiled import all_compiled, compiling_all, compiling_both
 from wraithon.particles.few import LEAST
 from wraithon.picture.camera import camera_of
 from wraithon.picture.enlarging import enlarged

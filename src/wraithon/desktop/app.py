@@ -12,7 +12,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from wraithon.errors import RenderError
+from wraithon.support.errors import RenderError
 
 if TYPE_CHECKING:
     from wraithon.desktop.catching import Catcher
@@ -47,7 +47,7 @@ def run(path: Path | None, picture: Path | None = None) -> int:
 
     Raises
     ------
-    wraithon.errors.WraithonError
+    wraithon.support.errors.WraithonError
         When the project cannot be opened, or the picture not written.
     """
     began = time.perf_counter() - time.process_time()  # what importing took was mostly processor time
@@ -132,7 +132,7 @@ def prepare(demo: Loaded | None = None) -> Callable[[], Iterator[str]]:
     def task() -> Iterator[str]:
         from wraithon.demo.warm import warm_up
         from wraithon.desktop.engine.spare import give_back
-        from wraithon.ground import forget_stones
+        from wraithon.ground.ground import forget_stones
 
         yield from warm_up(demo)
         forget_stones()

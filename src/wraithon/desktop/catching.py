@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Qt, Signal
 
-from wraithon.places import crash_file, log_file
+from wraithon.support.places import crash_file, log_file
 
 if TYPE_CHECKING:
     from types import TracebackType

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QByteArray, QSettings
 
-from wraithon.places import config_folder
+from wraithon.support.places import config_folder
 
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QSplitter, QWidget

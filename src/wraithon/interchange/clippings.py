@@ -7,12 +7,12 @@ from typing import Annotated, Literal, NamedTuple
 
 from pydantic import Field
 
-from wraithon.errors import ProjectError
 from wraithon.project.base import Model, new_id
 from wraithon.project.edit import fresh_name, put_effect, with_copy, with_ids
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.life import Curve, Gradient
 from wraithon.project.project import Project
+from wraithon.support.errors import ProjectError
 
 __all__ = [
     "Clipping",

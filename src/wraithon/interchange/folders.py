@@ -9,13 +9,13 @@ from typing import TYPE_CHECKING, NamedTuple
 from urllib.parse import unquote
 
 from wraithon.character.reading.gltf_file import LARGEST_FILE, GltfFile
-from wraithon.errors import CharacterError, ProjectError
 from wraithon.picture.shipped import TextureShelf
-from wraithon.plain_files import file_name, is_inside, path_inside
 from wraithon.project.edit import pieces_of, sounds_of, textures_of
 from wraithon.project.files import PROJECT_FILE, to_text
-from wraithon.saving import Staging, make_folder
 from wraithon.sounds import SoundShelf
+from wraithon.support.errors import CharacterError, ProjectError
+from wraithon.support.plain_files import file_name, is_inside, path_inside
+from wraithon.support.saving import Staging, make_folder
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable
@@ -59,7 +59,7 @@ def save_whole(project: Project, home: Path | None, folder: Path, brought: Colle
 
     Raises
     ------
-    wraithon.errors.ProjectError
+    wraithon.support.errors.ProjectError
         When the folder cannot be written, or is the home and gone.
     """
     same = home is not None and home.resolve() == folder.resolve()

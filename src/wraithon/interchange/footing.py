@@ -10,8 +10,8 @@ from wraithon.character.moments.contacts import find_contacts
 from wraithon.character.reading.bvh import read_bvh
 from wraithon.character.reading.gltf import read_gltf
 from wraithon.character.retarget import guess_unit, propose_matches, retargeted
-from wraithon.errors import ProjectError
 from wraithon.stage.loading import CHARACTER_ENDINGS, load
+from wraithon.support.errors import ProjectError
 
 if TYPE_CHECKING:
     from pathlib import Path

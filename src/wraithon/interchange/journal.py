@@ -17,11 +17,11 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from wraithon.errors import WraithonError
-from wraithon.places import state_folder
-from wraithon.plain_files import read_plain
 from wraithon.project.files import LARGEST, from_text, to_text, write_atomic
-from wraithon.saving import locked
+from wraithon.support.errors import WraithonError
+from wraithon.support.places import state_folder
+from wraithon.support.plain_files import read_plain
+from wraithon.support.saving import locked
 
 if TYPE_CHECKING:
     from collections.abc import Iterator

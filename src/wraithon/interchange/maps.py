@@ -10,9 +10,9 @@ from typing import Annotated
 
 from pydantic import Field
 
-from wraithon.plain_files import read_plain
 from wraithon.project.base import Model
-from wraithon.saving import replacing
+from wraithon.support.plain_files import read_plain
+from wraithon.support.saving import replacing
 
 __all__ = ["JointMap", "keep_map", "kept_map"]
 

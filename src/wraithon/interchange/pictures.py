@@ -10,8 +10,8 @@ from typing import TYPE_CHECKING
 
 from PIL import Image
 
-from wraithon.errors import RenderError, WraithonError
 from wraithon.project.files import write_atomic
+from wraithon.support.errors import RenderError, WraithonError
 
 if TYPE_CHECKING:
     import numpy as np
@@ -33,7 +33,7 @@ def write_picture(pixels: NDArray[np.uint8], path: Path) -> None:
 
     Raises
     ------
-    wraithon.errors.RenderError
+    wraithon.support.errors.RenderError
         When the ending is another, or the file cannot be written.
     """
     kinds = {".png": "PNG", ".jpg": "JPEG", ".jpeg": "JPEG", ".webp": "WEBP"}
@@ -54,7 +54,7 @@ def numbered(pattern: str, number: int) -> Path:
 
     Raises
     ------
-    wraithon.errors.RenderError
+    wraithon.support.errors.RenderError
         When there is not exactly one run of #.
     """
     runs = re.findall(r"#+", pattern)
@@ -83,7 +83,7 @@ def render_sequence(
 
     Raises
     ------
-    wraithon.errors.RenderError
+    wraithon.support.errors.RenderError
         When the span is empty, holds too many pictures, or the pattern has no number.
     """
     numbered(pattern, 0)

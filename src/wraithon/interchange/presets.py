@@ -10,11 +10,11 @@ from typing import Annotated
 
 from pydantic import Field
 
-from wraithon.errors import ProjectError
-from wraithon.plain_files import read_plain
 from wraithon.project.base import Model
 from wraithon.project.files import write_atomic
 from wraithon.project.preset import Preset
+from wraithon.support.errors import ProjectError
+from wraithon.support.plain_files import read_plain
 
 __all__ = [
     "SHIPPED",

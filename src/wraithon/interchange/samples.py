@@ -14,8 +14,8 @@ from wraithon.character.morphs import weights_at
 from wraithon.character.pose import clip_locals, pose_of, skin_of
 from wraithon.character.sampling_kernels import BONES
 from wraithon.character.spacing import bone_points, skin_values
-from wraithon.errors import CharacterError, RenderError
-from wraithon.saving import replacing
+from wraithon.support.errors import CharacterError, RenderError
+from wraithon.support.saving import replacing
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -38,7 +38,7 @@ def sample_rows(
 
     Raises
     ------
-    wraithon.errors.CharacterError
+    wraithon.support.errors.CharacterError
         When there is no number for where the skin is then.
     """
     places = sampler.draw(count, seed)
@@ -71,7 +71,7 @@ def write_samples(path: Path, rows: Iterator[tuple[object, ...]]) -> int:
 
     Raises
     ------
-    wraithon.errors.RenderError
+    wraithon.support.errors.RenderError
         When the file cannot be written; nothing of it is left then.
     """
     count = 0

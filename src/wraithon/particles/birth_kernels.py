@@ -6,10 +6,10 @@ import math
 
 import numpy as np
 
-from wraithon import chance
-from wraithon.chance import identity_of, uniform
 from wraithon.character.sampling_kernels import choose_place
-from wraithon.compiled import SizedKernel, called, prange
+from wraithon.numeric import chance
+from wraithon.numeric.chance import identity_of, uniform
+from wraithon.numeric.compiled import SizedKernel, called, prange
 from wraithon.particles.columns import (
     AGE,
     ALONG_ANCHOR,

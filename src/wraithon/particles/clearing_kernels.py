@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from wraithon.compiled import SizedKernel, inlined, kernel, prange
+from wraithon.numeric.compiled import SizedKernel, inlined, kernel, prange
+from wraithon.numeric.vector_memory import read, write
+from wraithon.numeric.vectors import any_of, at_least, greater, spread8
 from wraithon.particles.columns import AGE, COLUMNS, LIFETIME
-from wraithon.vector_memory import read, write
-from wraithon.vectors import any_of, at_least, greater, spread8
 
 __all__ = ["count_living", "sweep"]
 

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from wraithon.compiled import called, inlined
+from wraithon.numeric.compiled import called, inlined
 from wraithon.particles.columns import LINE
 
 __all__ = ["around_bone", "around_line", "by_distance", "carried_by", "corner_mix", "moments", "table_value"]

@@ -6,10 +6,10 @@ import math
 
 import numpy as np
 
-from wraithon import chance
-from wraithon.chance import uniform
-from wraithon.compiled import BLOCK, SizedKernel, called, inlined, prange
-from wraithon.meeting import ADD, REPLACE, SCALE, met
+from wraithon.numeric import chance
+from wraithon.numeric.chance import uniform
+from wraithon.numeric.compiled import BLOCK, SizedKernel, called, inlined, prange
+from wraithon.numeric.meeting import ADD, REPLACE, SCALE, met
 from wraithon.particles.columns import AGE, FAR, GROWN, LIFETIME, NX, PX, RED, VX
 from wraithon.particles.course_kernels import by_distance, table_value
 

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
-from wraithon.chance import mix
+from wraithon.numeric.chance import mix
 from wraithon.particles.curves import curve_values
 from wraithon.project.emission import MAX_LIVING
 

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.compiled import FEW
+from wraithon.numeric.compiled import FEW
 from wraithon.particles.few_kernels import ARRAYS, SHARES, WHOLES, step_few
 from wraithon.particles.pool import NO_CARRIERS, NO_POINTS, UNHEEDED
 

@@ -9,11 +9,11 @@ from __future__ import annotations
 import numpy as np
 from numba import carray  # type: ignore[attr-defined]
 
-from wraithon.compiled import kernel
+from wraithon.numeric.compiled import kernel
+from wraithon.numeric.vector_memory import pointed
 from wraithon.particles.clearing_kernels import sweep
 from wraithon.particles.columns import COLUMNS, PASS, WIDTH, Columns, FlightRules, ForceRows
 from wraithon.particles.flight_kernels import step
-from wraithon.vector_memory import pointed
 
 __all__ = ["ARRAYS", "SHARES", "WHOLES", "step_few"]
 

@@ -6,8 +6,9 @@ import math
 
 import numpy as np
 
-from wraithon.compiled import BLOCK, SizedKernel, called, inlined, prange
-from wraithon.meeting import SCALE, met
+from wraithon.numeric.compiled import BLOCK, SizedKernel, called, inlined, prange
+from wraithon.numeric.meeting import SCALE, met
+from wraithon.numeric.work_queue import HANDS, fresh_turns, next_turn
 from wraithon.particles.columns import (
     AGE,
     BONE,
@@ -37,7 +38,6 @@ from wraithon.particles.columns import (
 )  # fmt: skip
 from wraithon.particles.course_kernels import around_bone, carried_by, corner_mix, moments, table_value
 from wraithon.particles.force_kernels import add_forces, capsule_off, drag_of
-from wraithon.turns import HANDS, fresh_turns, next_turn
 
 __all__ = ["step"]
 

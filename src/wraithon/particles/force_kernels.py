@@ -6,14 +6,14 @@ import math
 
 import numpy as np
 
-from wraithon import chance
-from wraithon.chance import uniform
-from wraithon.compiled import called, inlined
-from wraithon.noise import curl_noise, value_at
+from wraithon.numeric import chance
+from wraithon.numeric.chance import uniform
+from wraithon.numeric.compiled import called, inlined
+from wraithon.numeric.noise import curl_noise, value_at
+from wraithon.numeric.vector_memory import read_exact, write
+from wraithon.numeric.vectors import exact8
 from wraithon.particles.columns import AGE, LIFETIME, NX, NY, NZ, PX, PY, PZ, VX, VY, VZ
 from wraithon.particles.course_kernels import table_value
-from wraithon.vector_memory import read_exact, write
-from wraithon.vectors import exact8
 
 __all__ = ["add_forces", "capsule_off", "drag_of"]
 

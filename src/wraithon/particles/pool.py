@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 
 from wraithon.character.sampler import NO_BAND, NO_SAMPLER
+from wraithon.ground.terrain import ground_colours
 from wraithon.particles import birth_kernels, clearing_kernels, columns, flight_kernels
 from wraithon.particles.columns import Carriers, Columns
 from wraithon.particles.particle_moments import (
@@ -21,7 +22,6 @@ from wraithon.particles.particle_moments import (
     together,
 )
 from wraithon.particles.past import Past, reach_of
-from wraithon.terrain import ground_colours
 
 if TYPE_CHECKING:
     from collections.abc import Iterable

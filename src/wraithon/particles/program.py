@@ -9,8 +9,8 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 import numpy as np
 
-from wraithon.chance import layer_key
 from wraithon.character.pose import turn_matrices
+from wraithon.numeric.chance import layer_key
 from wraithon.particles import columns as c
 from wraithon.particles import draw_kernels as k
 from wraithon.particles.curves import choice_table, curve_table, gradient_table, integral_table
@@ -20,7 +20,7 @@ from wraithon.project.emission import Full
 from wraithon.project.life import By, LifeMode, Over
 from wraithon.project.look import FrameGrid, Play, RibbonLook, SpriteLook, Through
 from wraithon.project.motion import Contact, Lift
-from wraithon.project.settling.overlapping import overlapping
+from wraithon.project.resolving.overlapping import overlapping
 from wraithon.project.source import (
     AimFrame,
     BoxSource,
@@ -40,10 +40,10 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.character.sampler import BorderSampler, Sampler
+    from wraithon.ground.terrain import Terrain
     from wraithon.project.effect import Layer
     from wraithon.project.life import Attribute
-    from wraithon.project.settling.overlapping import Rate
-    from wraithon.terrain import Terrain
+    from wraithon.project.resolving.overlapping import Rate
 
 __all__ = ["LayerProgram", "Seen", "compile_layer", "layer_limit", "runs_alike"]
 

@@ -8,8 +8,8 @@ import numpy as np
 
 from wraithon.character.bones import bone_frames, bones_of
 from wraithon.character.pose import posed_positions
+from wraithon.ground.terrain import FLAT
 from wraithon.particles.columns import FlightRules
-from wraithon.terrain import FLAT
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

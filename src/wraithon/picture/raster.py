@@ -110,7 +110,7 @@ class RasterRenderer:
 
         Raises
         ------
-        wraithon.errors.RenderError
+        wraithon.support.errors.RenderError
             When the size is out of range.
         """
         check_size(width, height)

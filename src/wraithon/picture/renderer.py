@@ -10,8 +10,8 @@ from typing import TYPE_CHECKING, Any, Protocol
 
 import numpy as np
 
-from wraithon.errors import RenderError
 from wraithon.picture.laid import NOTHING_LAID, Laid
+from wraithon.support.errors import RenderError
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -68,7 +68,7 @@ class Renderer(Protocol):
 
         Raises
         ------
-        wraithon.errors.RenderError
+        wraithon.support.errors.RenderError
             When the size is out of range.
         """
 
@@ -78,7 +78,7 @@ def check_size(width: int, height: int) -> None:
 
     Raises
     ------
-    wraithon.errors.RenderError
+    wraithon.support.errors.RenderError
         When a side is below 8 or above LARGEST_PICTURE.
     """
     if not (8 <= width <= LARGEST_PICTURE and 8 <= height <= LARGEST_PICTURE):

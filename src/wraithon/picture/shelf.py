@@ -6,9 +6,9 @@ import stat
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from wraithon.errors import RenderError
-from wraithon.plain_files import file_name, is_inside, read_plain
 from wraithon.project.files import write_atomic
+from wraithon.support.errors import RenderError
+from wraithon.support.plain_files import file_name, is_inside, read_plain
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -59,7 +59,7 @@ class Shelf:
 
         Raises
         ------
-        wraithon.errors.RenderError
+        wraithon.support.errors.RenderError
             When there is none of that name.
         """
         path = self.path(name)
@@ -74,7 +74,7 @@ class Shelf:
 
         Raises
         ------
-        wraithon.errors.WraithonError
+        wraithon.support.errors.WraithonError
             When they cannot be written.
         """
         wanted = file_name(path.name)

@@ -13,8 +13,8 @@ from wraithon.picture.making.recipe import recipe_in
 from wraithon.picture.shelf import Shelf
 from wraithon.picture.solid.piece_shelf import PieceShelf
 from wraithon.picture.textures import decoded, read_texture, texture_bytes
-from wraithon.places import texture_folder
 from wraithon.sounds import SoundShelf
+from wraithon.support.places import texture_folder
 
 if TYPE_CHECKING:
     import numpy as np
@@ -50,7 +50,7 @@ class TextureShelf(Shelf):
 
         Raises
         ------
-        wraithon.errors.WraithonError
+        wraithon.support.errors.WraithonError
             When it cannot be read, or not be written.
         """
         data = texture_bytes(path)
@@ -67,7 +67,7 @@ class TextureShelf(Shelf):
 
         Raises
         ------
-        wraithon.errors.RenderError
+        wraithon.support.errors.RenderError
             When there is none of that name, or it cannot be read.
         """
         recipe = recipe_in(self.file(name, "texture"))
@@ -78,7 +78,7 @@ class TextureShelf(Shelf):
 
         Raises
         ------
-        wraithon.errors.RenderError
+        wraithon.support.errors.RenderError
             When there is none of that name, or it cannot be read.
         """
         path = self.file(name, "texture")

@@ -10,9 +10,9 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from PIL import Image
 
-from wraithon.errors import RenderError
-from wraithon.plain_files import read_plain
-from wraithon.srgb import linear_light
+from wraithon.numeric.srgb import linear_light
+from wraithon.support.errors import RenderError
+from wraithon.support.plain_files import read_plain
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -42,7 +42,7 @@ def read_texture(path: Path, within: Path | None = None) -> NDArray[np.uint8]:
 
     Raises
     ------
-    wraithon.errors.RenderError
+    wraithon.support.errors.RenderError
         When the file is missing, damaged or too large.
     """
     return decoded(texture_bytes(path, within), path.name)
@@ -55,7 +55,7 @@ def texture_bytes(path: Path, within: Path | None = None) -> bytes:
 
     Raises
     ------
-    wraithon.errors.RenderError
+    wraithon.support.errors.RenderError
         When the file is missing or too large.
     """
     try:
@@ -71,7 +71,7 @@ def decoded(data: bytes, name: str) -> NDArray[np.uint8]:
 
     Raises
     ------
-    wraithon.errors.RenderError
+    wraithon.support.errors.RenderError
         When they are damaged, or too many pixels.
     """
     try:

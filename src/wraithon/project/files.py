@@ -12,14 +12,14 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from wraithon.errors import ProjectError
-from wraithon.plain_files import read_plain
 from wraithon.project.checks.remembering import PerEffect
 from wraithon.project.effect import Effect
 from wraithon.project.findings import Finding, Level
 from wraithon.project.project import FORMAT, VERSION, Project
 from wraithon.project.refusing import what_is_wrong
-from wraithon.saving import replacing, settle
+from wraithon.support.errors import ProjectError
+from wraithon.support.plain_files import read_plain
+from wraithon.support.saving import replacing, settle
 
 __all__ = ["PROJECT_FILE", "Opened", "from_text", "open_project", "save_project", "to_text", "write_atomic"]
 

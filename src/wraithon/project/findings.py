@@ -15,8 +15,8 @@ from wraithon.project.checks.triggers import Known, check_trigger
 from wraithon.project.edit import new_layer
 from wraithon.project.emission import MOST_ALIVE
 from wraithon.project.motion import Contact, Towards
-from wraithon.project.settling.driving import drivable
-from wraithon.project.settling.lasting import lasting
+from wraithon.project.resolving.driving import drivable
+from wraithon.project.resolving.durations import lasting
 from wraithon.project.source import LineSource, Occasion, OffspringSource, SkinSource
 from wraithon.project.trigger import MOST_WAITING
 

@@ -8,7 +8,7 @@ from typing import Annotated, Self
 
 from pydantic import Field, model_validator
 
-from wraithon.meeting import STEADY
+from wraithon.numeric.meeting import STEADY
 from wraithon.project.base import Finite, Model, Positive, Share, Unsigned
 
 __all__ = [
@@ -80,7 +80,7 @@ class LifeMode(StrEnum):
 
     @property
     def code(self) -> int:
-        """The number `wraithon.meeting` knows this way by."""
+        """The number `wraithon.numeric.meeting` knows this way by."""
         return list(LifeMode).index(self)
 
 
@@ -138,7 +138,7 @@ class Attribute(Model):
 
     @property
     def code(self) -> int:
-        """How the course meets the value at birth, as `wraithon.meeting` knows it."""
+        """How the course meets the value at birth, as `wraithon.numeric.meeting` knows it."""
         return STEADY if self.life is None else self.mode.code
 
     @classmethod
@@ -190,7 +190,7 @@ class Tint(Model):
 
     @property
     def code(self) -> int:
-        """How the gradient meets the colour at birth, as `wraithon.meeting` knows it."""
+        """How the gradient meets the colour at birth, as `wraithon.numeric.meeting` knows it."""
         return STEADY if self.life is None else self.mode.code
 
     @model_validator(mode="after")

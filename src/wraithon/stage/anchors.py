@@ -16,8 +16,8 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character
     from wraithon.character.pose import Pose
+    from wraithon.ground.terrain import Terrain
     from wraithon.project.character import CharacterUse
-    from wraithon.terrain import Terrain
 
 __all__ = ["Anchorage", "anchorage_of"]
 

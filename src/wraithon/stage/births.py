@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Protocol
 
 import numpy as np
 
-from wraithon.chance import firing_key, mix
+from wraithon.numeric.chance import firing_key, mix
 from wraithon.particles.columns import BLUE, RED, Carriers
 from wraithon.particles.emission import Moved, bears_nothing, births_between, drawn_counts, moved_within, warmed
 from wraithon.particles.looks.batch import drawn_from

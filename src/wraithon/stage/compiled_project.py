@@ -6,15 +6,16 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
-from wraithon.chance import layer_key
 from wraithon.character.measures import skin_colours
 from wraithon.character.sampler import BorderSampler
+from wraithon.ground.terrain import FLAT, terrain_of
+from wraithon.numeric.chance import layer_key
 from wraithon.particles.columns import BONE
 from wraithon.particles.emission import SLACK, emission_end, warmed
 from wraithon.particles.program import LayerProgram, Seen, compile_layer, layer_limit, runs_alike
-from wraithon.project.settling.overlapping import Rate, rates
-from wraithon.project.settling.playing import played
-from wraithon.project.settling.variants import Variants, Wanted, variants_of
+from wraithon.project.resolving.overlapping import Rate, rates
+from wraithon.project.resolving.playing import played
+from wraithon.project.resolving.variants import Variants, Wanted, variants_of
 from wraithon.project.source import Occasion, OffspringSource, PictureSource, SkinSource
 from wraithon.project.staging.signals import dials_of, resting
 from wraithon.stage.anchors import Anchorage, anchorage_of
@@ -22,12 +23,12 @@ from wraithon.stage.performance import Performance
 from wraithon.stage.trial import TEST_BURST
 from wraithon.stage.triggering.strengths import startable, started
 from wraithon.stage.triggering.triggers import Listeners, listeners_of
-from wraithon.terrain import FLAT, terrain_of
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Mapping
 
     from wraithon.character.model import Character
+    from wraithon.ground.terrain import Relief, Terrain
     from wraithon.project.character import CharacterUse, Event
     from wraithon.project.effect import Effect, Layer
     from wraithon.project.emission import Emission
@@ -35,7 +36,6 @@ if TYPE_CHECKING:
     from wraithon.project.staging.actions import StartEffect
     from wraithon.project.staging.signals import DialAt
     from wraithon.stage.sampler_shelf import SamplerShelf
-    from wraithon.terrain import Relief, Terrain
 
 __all__ = ["CompiledProject", "compile_project", "compiled_alike", "turned", "with_only"]
 

@@ -14,11 +14,11 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.character.model import Character
+    from wraithon.ground.terrain import Terrain
     from wraithon.particles.looks.batch import Batch
     from wraithon.project.dissolve import Dissolve
     from wraithon.project.staging.ground import GroundPiece
     from wraithon.stage.show import Show
-    from wraithon.terrain import Terrain
 
 __all__ = ["Body", "Frame", "batches_of", "frame_of"]
 

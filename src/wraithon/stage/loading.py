@@ -13,13 +13,13 @@ from wraithon.character.pose import rest_skin
 from wraithon.character.reading.bvh import Capture, read_bvh
 from wraithon.character.reading.gltf import read_gltf
 from wraithon.character.reading.gltf_motions import read_motions
-from wraithon.errors import CharacterError, ProjectError
-from wraithon.plain_files import is_inside
 from wraithon.project.character import CharacterUse
 from wraithon.project.files import PROJECT_FILE, open_project
 from wraithon.project.findings import CharacterFacts, Finding, Level, check
 from wraithon.project.project import FARTHEST, Cue, Project, Stage, View
 from wraithon.stage.retarget_cache import CaptureKey, RetargetCache
+from wraithon.support.errors import CharacterError, ProjectError
+from wraithon.support.plain_files import is_inside
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character
@@ -90,7 +90,7 @@ def load(path: Path, progress: Progress = None) -> Loaded:
 
     Raises
     ------
-    wraithon.errors.WraithonError
+    wraithon.support.errors.WraithonError
         When nothing can be opened; a project whose character is broken opens without it.
     """
     if path.suffix.lower() in CHARACTER_ENDINGS:
@@ -150,7 +150,7 @@ def read_captures(path: Path, progress: Progress = None, within: Path | None = N
 
     Raises
     ------
-    wraithon.errors.CharacterError
+    wraithon.support.errors.CharacterError
         When it cannot be read, or moves nothing.
     """
     if path.suffix.lower() in CAPTURE_ENDINGS:

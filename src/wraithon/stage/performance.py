@@ -9,9 +9,9 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from wraithon.arithmetic import eased
 from wraithon.character.morphs import weights_at
 from wraithon.character.pose import Pose, clip_locals, mixed, pose_of, rest_pose, root_matrix, root_place
+from wraithon.numeric.arithmetic import eased
 
 if TYPE_CHECKING:
     from collections.abc import Iterator

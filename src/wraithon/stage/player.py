@@ -9,11 +9,14 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.stage.compiled_project import CompiledProject, compile_project, compiled_alike
+from wraithon.stage.driving.driver import ACTS
 from wraithon.stage.frame import Frame, frame_of
 from wraithon.stage.inputs import INPUTS, Input
 from wraithon.stage.rerun import changed_layers, rerun
 from wraithon.stage.sampler_shelf import SamplerShelf
 from wraithon.stage.show import Show
+from wraithon.support.errors import ProjectError
+from wraithon.support.nearest import no_such
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping, Sequence
@@ -102,7 +105,13 @@ class Player:
         -------
         int
             How many steps were taken.
+
+        Raises
+        ------
+        wraithon.support.errors.ProjectError
+            When `seconds` is no finite number.
         """
+        _finite("advance", seconds)
         # The tenth of a billionth keeps 1/60 + 1/60 + ... from losing a step to rounding.
         self._carry += seconds * self.show.rate
         steps = max(0, math.floor(self._carry + 1e-7))
@@ -130,7 +139,14 @@ class Player:
         self._alive[number] = self.show.alive
 
     def seek(self, time: float) -> None:
-        """Go to a moment: exactly what playing to it from the start would show."""
+        """Go to a moment in seconds: exactly what playing to it from the start would show.
+
+        Raises
+        ------
+        wraithon.support.errors.ProjectError
+            When `time` is no finite number.
+        """
+        _finite("seek", time)
         target = self.step_of(time)
         while not self.seek_some(target, 10_000):
             pass
@@ -163,14 +179,31 @@ class Player:
 
         It is kept as an input of this run, so that going on, seeking ahead and edits play it again; seeking to before
         it forgets it. Where the character is driven, only another input before it does.
+
+        Raises
+        ------
+        wraithon.support.errors.ProjectError
+            When there is no such effect.
         """
-        self._take(Input("fire", effect if isinstance(effect, str) else effect.id, anchor))
+        effect_id = effect if isinstance(effect, str) else effect.id
+        if self.compiled.effect(effect_id) is None:
+            called = {each.id: each.name for each in self.project.effects}
+            raise ProjectError(no_such("effect", effect_id, called, called))
+        self._take(Input("fire", effect_id, anchor))
 
     def respond(self, trigger_id: str, strength: float = 1.0, ground: str = "") -> None:
         """Have a trigger respond with the next step, whatever it waits for and asks; kept as what is fired is.
 
         It does so with a share of all strength, and as on a kind of ground; an empty one is that where it happens.
+
+        Raises
+        ------
+        wraithon.support.errors.ProjectError
+            When there is no such trigger.
         """
+        if self.project.trigger(trigger_id) is None:
+            called = {each.id: each.name for each in self.project.triggers}
+            raise ProjectError(no_such("trigger", trigger_id, called, called))
         self._take(Input("try", trigger_id, ground or None, (strength,)))
 
     @property
@@ -209,15 +242,41 @@ class Player:
             self._take(Input("steer", values=(x / size, z / size, float(fast))))
 
     def act(self, what: str) -> None:
-        """Have the driven character leap, strike, fall or rise with the next step."""
+        """Let the driven character leap, strike, fall or rise with the next step.
+
+        Raises
+        ------
+        wraithon.support.errors.ProjectError
+            When it is none of these.
+        """
+        if what not in ACTS:
+            raise ProjectError(no_such("act", what, ACTS))
         self._take(Input("act", what))
 
     def key(self, key: str) -> None:
-        """Press a key, one letter or digit, for triggers that wait for it."""
+        """Press a key, one letter or digit, for triggers that wait for it.
+
+        Raises
+        ------
+        wraithon.support.errors.ProjectError
+            When it is anything else.
+        """
+        if len(key) != 1 or not key.isascii() or not key.isalnum():
+            raise ProjectError(f'"{key}" is no key that triggers wait for: give one letter or digit')
         self._take(Input("key", key.upper()))
 
     def hit(self, part: str, place: Sequence[float], strength: float = 1.0) -> None:
-        """Hit the character on a part, at a place (3,) of the world; it is told at the anchor next to that."""
+        """Hit the character on a part, at a place (3,) of the world; it is told at the anchor next to that.
+
+        Raises
+        ------
+        wraithon.support.errors.ProjectError
+            When the character has no such part.
+        """
+        performance = self.compiled.performance
+        parts = {each.name for each in performance.character.parts} if performance else set()
+        if part and parts and part not in parts:
+            raise ProjectError(no_such("part", part, parts))
         anchors = self.anchors()
         away = {key: math.dist(matrix[:3, 3].tolist(), place) for key, matrix in anchors.items()}
         nearest = min(away, key=lambda key: (away[key], key)) if away else None
@@ -225,7 +284,16 @@ class Player:
             self._take(Input("hit", part, nearest, (min(max(strength, 0.0), 1.0),)))
 
     def signal(self, signal: str, value: float) -> None:
-        """Give a signal a value from the next step on: health, or one of the project's own by its id."""
+        """Set a signal from the next step on: health, or one of the project's own by its id.
+
+        Raises
+        ------
+        wraithon.support.errors.ProjectError
+            When there is no such signal, or when it is measured and cannot be set.
+        """
+        if signal not in self.compiled.resting:
+            called = {each.id: each.name for each in self.project.signals}
+            raise ProjectError(no_such("signal that can be set", signal, self.compiled.resting, called))
         if math.isfinite(value):
             self._take(Input("signal", signal, values=(value,)))
 
@@ -369,3 +437,8 @@ class Player:
     def digest(self) -> str:
         """Return a fingerprint of the show's state."""
         return self.show.digest()
+
+
+def _finite(call: str, seconds: float) -> None:
+    if not math.isfinite(seconds):
+        raise ProjectError(f"{call} takes a finite number of seconds, not {seconds}")

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.chance import firing_key
+from wraithon.numeric.chance import firing_key
 from wraithon.particles.columns import OFFSPRING, SKIN
 from wraithon.particles.emission import births_between
 from wraithon.particles.pool import Pool, living_by_firing

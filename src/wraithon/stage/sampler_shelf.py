@@ -10,16 +10,16 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.character.sampling import sampler_of
-from wraithon.errors import WraithonError
-from wraithon.ground import floor_of
+from wraithon.ground.ground import floor_of
 from wraithon.project.staging.ground import MOST_OWN
+from wraithon.support.errors import WraithonError
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.character.model import Character
     from wraithon.character.sampler import Sampler
-    from wraithon.ground import Floor
+    from wraithon.ground.ground import Floor
     from wraithon.project.character import CharacterUse
     from wraithon.project.source import SkinSource
     from wraithon.project.staging.ground import OwnGround

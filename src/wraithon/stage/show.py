@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.arithmetic import added
+from wraithon.numeric.arithmetic import added
 from wraithon.particles.few import LEAST, SmallPools, is_small
 from wraithon.particles.pool import Pool, living_by_firing
 from wraithon.project.staging.actions import WaitFor

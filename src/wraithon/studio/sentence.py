@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from wraithon.arithmetic import ordinal
+from wraithon.numeric.arithmetic import ordinal
 from wraithon.project.staging.actions import (
     ColourShift,
     Dissolving,

@@ -7,11 +7,11 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
-from wraithon.errors import WraithonError
 from wraithon.picture.making.importing import EMPTY
 from wraithon.project.checks.finding import Finding, Level, layer_remedy
 from wraithon.project.checks.remembering import PerEffect
 from wraithon.project.look import Play, SpriteLook
+from wraithon.support.errors import WraithonError
 
 if TYPE_CHECKING:
     from pathlib import Path

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from wraithon.project.binding import Masters
-from wraithon.project.settling.mastering import mastered
+from wraithon.project.resolving.mastering import mastered
 
 if TYPE_CHECKING:
     from collections.abc import Collection

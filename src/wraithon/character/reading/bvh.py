@@ -10,8 +10,8 @@ from typing import TYPE_CHECKING, NoReturn
 
 import numpy as np
 
-from wraithon.errors import CharacterError
-from wraithon.plain_files import read_plain
+from wraithon.support.errors import CharacterError
+from wraithon.support.plain_files import read_plain
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -196,7 +196,7 @@ def read_bvh(path: Path, within: Path | None = None) -> Capture:
 
     Raises
     ------
-    wraithon.errors.CharacterError
+    wraithon.support.errors.CharacterError
         When the file is missing or broken; the text names the file and the line.
     """
     path = Path(path)

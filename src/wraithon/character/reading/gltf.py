@@ -17,7 +17,7 @@ from wraithon.character.reading.gltf_materials import MaterialReader, laid_by
 from wraithon.character.reading.gltf_nodes import Entry, skeleton_of, told_apart, tree_of
 from wraithon.character.reading.gltf_shapes import ShapeReader
 from wraithon.character.reading.reach import check_reach
-from wraithon.errors import CharacterError, NoMeshError
+from wraithon.support.errors import CharacterError, NoMeshError
 
 __all__ = ["read_gltf"]
 
@@ -38,7 +38,7 @@ def read_gltf(path: Path, progress: Callable[[float], None] | None = None, withi
 
     Raises
     ------
-    wraithon.errors.CharacterError
+    wraithon.support.errors.CharacterError
         When the file is missing, broken, unsupported, or holds nothing that can be drawn; the text
         names the file and the place in it.
     """

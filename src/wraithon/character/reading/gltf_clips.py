@@ -60,7 +60,7 @@ class ClipReader:
 
         Raises
         ------
-        wraithon.errors.CharacterError
+        wraithon.support.errors.CharacterError
             With the place in the file.
         """
         animations = self.file.items("animations")

@@ -13,8 +13,8 @@ from urllib.parse import unquote
 
 import numpy as np
 
-from wraithon.errors import CharacterError
-from wraithon.plain_files import path_inside, read_plain
+from wraithon.support.errors import CharacterError
+from wraithon.support.plain_files import path_inside, read_plain
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

@@ -71,7 +71,7 @@ def laid_by(file: GltfFile, material: dict[str, Any], place: str) -> Laid:
 
     Raises
     ------
-    wraithon.errors.CharacterError
+    wraithon.support.errors.CharacterError
         When its numbers are none.
     """
     infos = (_info(material, picture) for picture in PICTURES)

@@ -14,7 +14,7 @@ from wraithon.character.reading.gltf_clips import ClipReader
 from wraithon.character.reading.gltf_file import GltfFile
 from wraithon.character.reading.gltf_nodes import skeleton_of, tree_of
 from wraithon.character.tracks import play_tracks
-from wraithon.errors import CharacterError
+from wraithon.support.errors import CharacterError
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable
@@ -41,7 +41,7 @@ def read_motions(
 
     Raises
     ------
-    wraithon.errors.CharacterError
+    wraithon.support.errors.CharacterError
         When the file is missing, broken, or holds no clip that moves a joint.
     """
     path = Path(path)
@@ -67,7 +67,7 @@ def motions_of(skeleton: Skeleton, clips: Iterable[Clip]) -> dict[str, Capture]:
 
     Raises
     ------
-    wraithon.errors.CharacterError
+    wraithon.support.errors.CharacterError
         When there are too many joints.
     """
     clips = tuple(clips)

@@ -37,7 +37,7 @@ def tree_of(file: GltfFile) -> NodeTree:
 
     Raises
     ------
-    wraithon.errors.CharacterError
+    wraithon.support.errors.CharacterError
         When they are no tree.
     """
     nodes = file.items("nodes")

@@ -49,7 +49,7 @@ class ShapeReader:
 
         Raises
         ------
-        wraithon.errors.CharacterError
+        wraithon.support.errors.CharacterError
             With the place in the file.
         """
         targets = self.file.items("targets", primitive, place)

@@ -30,7 +30,7 @@ def check_reach(character: Character, file: GltfFile, order: list[int]) -> None:
 
     Raises
     ------
-    wraithon.errors.CharacterError
+    wraithon.support.errors.CharacterError
         With the place in the file.
     """
     matrices = rest_pose(character).matrices

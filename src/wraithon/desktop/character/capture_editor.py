@@ -13,9 +13,9 @@ from wraithon.desktop.widgets.basics import Button, column_of, counted, heading,
 from wraithon.desktop.widgets.fields import ChoiceField
 from wraithon.desktop.widgets.form import Form, Number, Row
 from wraithon.interchange.maps import JointMap, keep_map
-from wraithon.places import map_folder
 from wraithon.project.character import CaptureUse, CharacterUse
 from wraithon.project.edit import with_character
+from wraithon.support.places import map_folder
 
 if TYPE_CHECKING:
     from wraithon.character.reading.bvh import Capture

@@ -15,9 +15,9 @@ from wraithon.desktop.theme.theme import icon, put_icon
 from wraithon.desktop.widgets.basics import Button, grouped, soft, tool
 from wraithon.desktop.widgets.fields import ChoiceField
 from wraithon.desktop.widgets.trees import GROUP, TreeIndex, key_of, kind_of
-from wraithon.identity import same_objects
 from wraithon.project.character import Anchor
 from wraithon.project.edit import fresh_name, play_only, put_anchor, put_on_stage, remove_anchor, with_character
+from wraithon.support.identity import same_objects
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character

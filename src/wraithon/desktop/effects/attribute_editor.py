@@ -14,7 +14,7 @@ from wraithon.desktop.widgets.colours import ColourPicker, Swatch
 from wraithon.desktop.widgets.curve_editor import CurveEditor
 from wraithon.desktop.widgets.fields import ChoiceField, NumberField
 from wraithon.desktop.widgets.gradient_editor import GradientEditor
-from wraithon.meeting import met
+from wraithon.numeric.meeting import met
 from wraithon.project.life import Attribute, Curve, Gradient, LifeMode, Range, Tint
 from wraithon.project.paths import bounds_at
 

@@ -18,8 +18,6 @@ from wraithon.desktop.theme.theme import icon, put_icon
 from wraithon.desktop.widgets.basics import Button, soft, tool
 from wraithon.desktop.widgets.panels import Command
 from wraithon.desktop.widgets.trees import TreeIndex, key_of, kind_of
-from wraithon.errors import ProjectError
-from wraithon.identity import same_objects
 from wraithon.interchange.clippings import clipping_of, fresh_effect, paste, read_clipping
 from wraithon.project.edit import (
     copy_layers,
@@ -35,6 +33,8 @@ from wraithon.project.edit import (
 from wraithon.project.effect import TAGS, Effect, Layer
 from wraithon.project.things import starters_of
 from wraithon.studio.beginning import begun_layer, begun_look
+from wraithon.support.errors import ProjectError
+from wraithon.support.identity import same_objects
 
 if TYPE_CHECKING:
     from wraithon.desktop.desk import Desk

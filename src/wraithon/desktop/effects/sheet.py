@@ -33,8 +33,8 @@ from wraithon.desktop.widgets.panels import Sheet
 from wraithon.project.binding import Masters
 from wraithon.project.edit import put_effect
 from wraithon.project.effect import Effect, Layer
-from wraithon.project.settling.following import preset_of
-from wraithon.project.settling.mastering import mastered
+from wraithon.project.resolving.following import preset_of
+from wraithon.project.resolving.mastering import mastered
 from wraithon.stage.overlays import Overlay
 from wraithon.studio.crowd import MANY
 from wraithon.studio.thumbnails import with_parents

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from wraithon.desktop.widgets.basics import shown
-from wraithon.meeting import met
+from wraithon.numeric.meeting import met
 from wraithon.particles.curves import TABLE, curve_table
 from wraithon.project.life import Attribute, LifeMode, Range
 

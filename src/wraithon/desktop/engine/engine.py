@@ -15,13 +15,13 @@ from wraithon.desktop.engine.background_tasks import BackgroundTasks
 from wraithon.desktop.engine.mailbox import Mailbox
 from wraithon.desktop.engine.rendered_frame import Beside, Figures, RenderedFrame, heard_of, living_of, rendered_of
 from wraithon.desktop.engine.side_simulations import SideSimulations
-from wraithon.errors import Stopped, WraithonError
 from wraithon.picture.enlarging import enlarged
 from wraithon.picture.pace import Pace, Speed, Thrift
 from wraithon.picture.raster import RasterRenderer
 from wraithon.stage.overlays import Heat, Overlay
 from wraithon.stage.player import Player
 from wraithon.stage.sampler_shelf import SamplerShelf
+from wraithon.support.errors import Stopped, WraithonError
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character
@@ -273,7 +273,10 @@ class Engine(QObject):
             self._playing = False
             self._target = max(0, base + mail.steps)
         for what, values, named in mail.given:
-            getattr(player, what)(*values, **named)
+            try:
+                getattr(player, what)(*values, **named)
+            except WraithonError as error:  # of what was deleted meanwhile, say; the show goes on
+                self.failed.emit(str(error))
 
     def _spacing(self, share: float) -> None:
         """Tell how far even spacing is; a newer project or the end of the program ends it."""

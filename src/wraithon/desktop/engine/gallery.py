@@ -6,8 +6,8 @@ import logging
 from collections import OrderedDict
 from typing import TYPE_CHECKING
 
-from wraithon.errors import WraithonError
 from wraithon.studio.thumbnails import thumbnail
+from wraithon.support.errors import WraithonError
 
 if TYPE_CHECKING:
     from collections.abc import Mapping

@@ -11,8 +11,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PySide6.QtCore import QObject, Signal
 
-from wraithon.errors import WraithonError
 from wraithon.sounds import CHANNELS, RATE
+from wraithon.support.errors import WraithonError
 
 if TYPE_CHECKING:
     from collections.abc import Generator, Iterable

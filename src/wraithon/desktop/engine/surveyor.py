@@ -6,8 +6,8 @@ import logging
 import time
 from typing import TYPE_CHECKING
 
-from wraithon.errors import WraithonError
 from wraithon.studio.survey import surveying, worth_surveying
+from wraithon.support.errors import WraithonError
 
 if TYPE_CHECKING:
     from collections.abc import Generator, Mapping

@@ -11,15 +11,15 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 from wraithon.character.reading.gltf_motions import motions_of
 from wraithon.character.retarget import guess_unit, propose_matches
 from wraithon.desktop.widgets.basics import counted
-from wraithon.errors import CharacterError, NoMeshError
 from wraithon.interchange.maps import JointMap, kept_map
-from wraithon.places import map_folder
 from wraithon.project.character import CaptureUse
 from wraithon.project.edit import fresh_name, replace_by_id, with_character
 from wraithon.project.files import to_text
 from wraithon.project.matching import missing_names
 from wraithon.stage.fitness import look_over
 from wraithon.stage.loading import CAPTURE_ENDINGS, Loaded, load, project_of_character, read_captures, read_files
+from wraithon.support.errors import CharacterError, NoMeshError
+from wraithon.support.places import map_folder
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character

@@ -16,14 +16,14 @@ from wraithon.desktop.session.bringing import Bringing, looked_over
 from wraithon.desktop.session.pictures import Pictures
 from wraithon.desktop.session.reading import Reading
 from wraithon.desktop.session.session import Session
-from wraithon.errors import WraithonError
 from wraithon.interchange.journal import Journal, Left
 from wraithon.picture.shipped import ENDINGS
-from wraithon.plain_files import read_plain
 from wraithon.project.files import LARGEST, PROJECT_FILE, open_project, to_text
 from wraithon.project.project import Project, View
 from wraithon.sounds import SOUND_ENDINGS
 from wraithon.stage.loading import CAPTURE_ENDINGS, CHARACTER_ENDINGS, Loaded, load
+from wraithon.support.errors import WraithonError
+from wraithon.support.plain_files import read_plain
 
 __all__ = ["Keeper", "droppable"]
 

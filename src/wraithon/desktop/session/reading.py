@@ -10,8 +10,8 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
-from wraithon.errors import Stopped, WraithonError
 from wraithon.project.files import PROJECT_FILE
+from wraithon.support.errors import Stopped, WraithonError
 
 __all__ = ["Reading"]
 

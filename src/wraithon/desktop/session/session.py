@@ -13,8 +13,6 @@ from pydantic import ValidationError
 from PySide6.QtCore import QObject, Signal
 
 from wraithon.desktop.session.aside import Aside
-from wraithon.errors import WraithonError
-from wraithon.identity import same_objects
 from wraithon.interchange.folders import save_whole
 from wraithon.picture.shipped import TextureShelf
 from wraithon.project.checks.finding import mended
@@ -22,7 +20,7 @@ from wraithon.project.findings import Finding, check
 from wraithon.project.history import History
 from wraithon.project.project import Project
 from wraithon.project.refusing import refusal
-from wraithon.project.settling.reaching import reached
+from wraithon.project.resolving.references import reached
 from wraithon.project.things import THINGS, find, put_value
 from wraithon.stage.fitness import fitness_findings, look_over
 from wraithon.stage.retarget_cache import CaptureKey, RetargetCache
@@ -30,6 +28,8 @@ from wraithon.studio.refusals import Refusals
 from wraithon.studio.sheets import Sheets
 from wraithon.studio.survey import survey_findings
 from wraithon.studio.view_overrides import ViewOverrides
+from wraithon.support.errors import WraithonError
+from wraithon.support.identity import same_objects
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character

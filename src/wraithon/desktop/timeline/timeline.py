@@ -29,9 +29,9 @@ from wraithon.desktop.timeline.order import OrderHand
 from wraithon.desktop.timeline.rounds import RoundHand
 from wraithon.desktop.widgets.backdrop import Backdrop
 from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus
-from wraithon.identity import same_objects
 from wraithon.project.base import LONGEST_NAME
 from wraithon.stage.performance import Performance, Segment
+from wraithon.support.identity import same_objects
 
 if TYPE_CHECKING:
     from wraithon.desktop.engine.rendered_frame import RenderedFrame

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PySide6.QtGui import QColor, QPainter, QPixmap
 from PySide6.QtWidgets import QWidget
 
-from wraithon.identity import same_objects
+from wraithon.support.identity import same_objects
 
 __all__ = ["Backdrop"]
 

@@ -8,10 +8,10 @@ from PySide6.QtCore import QEvent, QObject, QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLineEdit, QSizePolicy, QToolTip, QWidget
 
-from wraithon.arithmetic import measured, why_not
 from wraithon.desktop.theme.colours import BRICK, FAINT, INK, LINE, RAISED, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font
 from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus, shown, soft
+from wraithon.numeric.arithmetic import measured, why_not
 from wraithon.project.base import LONGEST_NAME
 
 __all__ = ["Check", "ChoiceField", "NumberField", "TextField", "Ticks"]

@@ -7,9 +7,9 @@ from PySide6.QtGui import QContextMenuEvent, QGuiApplication, QKeyEvent, QKeySeq
 from PySide6.QtWidgets import QMenu, QWidget
 
 from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus
-from wraithon.errors import ProjectError
 from wraithon.interchange.clippings import course_text, read_course
 from wraithon.project.life import Curve, Gradient
+from wraithon.support.errors import ProjectError
 
 __all__ = ["GAP", "Handles"]
 

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.chance import mix
+from wraithon.numeric.chance import mix
 from wraithon.picture.kernels.veil_kernels import CELLS, lattice_noise
 
 if TYPE_CHECKING:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from wraithon.compiled import drawing_helper, drawing_inlined
-from wraithon.vectors import fused, larger, root, spread8
+from wraithon.numeric.compiled import drawing_helper, drawing_inlined
+from wraithon.numeric.vectors import fused, larger, root, spread8
 
 __all__ = ["bent", "lit_around", "slope"]
 

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from wraithon.compiled import drawing_helper, drawing_inlined, inlined
-from wraithon.vector_memory import read, write
-from wraithon.vectors import beside, fused, spread8, twice
+from wraithon.numeric.compiled import drawing_helper, drawing_inlined, inlined
+from wraithon.numeric.vector_memory import read, write
+from wraithon.numeric.vectors import beside, fused, spread8, twice
 
 __all__ = [
     "SPARE",

@@ -9,10 +9,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from wraithon.compiled import BLOCK, drawing_helper, drawing_kernel, prange
-from wraithon.picture.kernels.texel_kernels import amid
-from wraithon.vector_memory import read, write
-from wraithon.vectors import (
+from wraithon.numeric.compiled import BLOCK, drawing_helper, drawing_kernel, prange
+from wraithon.numeric.vector_memory import read, write
+from wraithon.numeric.vectors import (
     alike_whole,
     any_of,
     at_least,
@@ -26,6 +25,7 @@ from wraithon.vectors import (
     spread8,
     whole,
 )
+from wraithon.picture.kernels.texel_kernels import amid
 
 __all__ = ["ADDING", "FACET_ROW", "FILTERING", "SKIN", "TILED", "lay_facet", "place_facets"]
 

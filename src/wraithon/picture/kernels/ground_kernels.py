@@ -6,7 +6,21 @@ import math
 
 import numpy as np
 
-from wraithon.compiled import drawing_helper, drawing_kernel, inlined, prange
+from wraithon.numeric.compiled import drawing_helper, drawing_kernel, inlined, prange
+from wraithon.numeric.vector_memory import fetch, fetch_floats, read, write
+from wraithon.numeric.vectors import (
+    alike_whole,
+    floats,
+    fused,
+    larger,
+    lowered,
+    numbered,
+    shifted,
+    smaller,
+    spread8,
+    whole,
+)
+from wraithon.numeric.work_queue import HANDS, fresh_turns, next_turn
 from wraithon.picture.light import (
     KEY_B,
     KEY_G,
@@ -15,9 +29,6 @@ from wraithon.picture.light import (
     SKY_G,
     SKY_R,
 )  # fmt: skip
-from wraithon.turns import HANDS, fresh_turns, next_turn
-from wraithon.vector_memory import fetch, fetch_floats, read, write
-from wraithon.vectors import alike_whole, floats, fused, larger, lowered, numbered, shifted, smaller, spread8, whole
 
 __all__ = ["HORIZON", "light_surroundings", "ray_up"]
 

@@ -12,13 +12,9 @@ from typing import Any
 import numpy as np
 from numba.np.ufunc.parallel import get_thread_id
 
-from wraithon.compiled import drawing_helper, drawing_kernel, prange
-from wraithon.picture.kernels.facet_kernels import lay_facet
-from wraithon.picture.kernels.sprite_kernels import FACET, GREY, MULTIPLIED, NARROW, RECORD, SPECK, VEIL
-from wraithon.picture.kernels.texel_kernels import amid
-from wraithon.turns import HANDS, fresh_turns, next_turn
-from wraithon.vector_memory import prefetch, read, write
-from wraithon.vectors import (
+from wraithon.numeric.compiled import drawing_helper, drawing_kernel, prange
+from wraithon.numeric.vector_memory import prefetch, read, write
+from wraithon.numeric.vectors import (
     alike,
     alike_whole,
     any_of,
@@ -36,6 +32,10 @@ from wraithon.vectors import (
     spread8,
     whole,
 )
+from wraithon.numeric.work_queue import HANDS, fresh_turns, next_turn
+from wraithon.picture.kernels.facet_kernels import lay_facet
+from wraithon.picture.kernels.sprite_kernels import FACET, GREY, MULTIPLIED, NARROW, RECORD, SPECK, VEIL
+from wraithon.picture.kernels.texel_kernels import amid
 
 __all__ = ["LEFT", "RIGHT", "lay_sprites"]
 

@@ -6,7 +6,9 @@ from typing import Any
 
 import numpy as np
 
-from wraithon.compiled import drawing_helper
+from wraithon.numeric.compiled import drawing_helper
+from wraithon.numeric.vector_memory import read, write
+from wraithon.numeric.vectors import chosen, fused, greater, larger, root, smaller, spread8
 from wraithon.picture.kernels.bump_kernels import bent, lit_around
 from wraithon.picture.kernels.texel_kernels import (
     columns_of_eight,
@@ -28,8 +30,6 @@ from wraithon.picture.light import (
     SKY_G,
     SKY_R,
 )  # fmt: skip
-from wraithon.vector_memory import read, write
-from wraithon.vectors import chosen, fused, greater, larger, root, smaller, spread8
 
 __all__ = ["SQUARINGS", "light_detailed", "light_plain"]
 

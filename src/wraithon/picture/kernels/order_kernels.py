@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from wraithon.compiled import kernel
+from wraithon.numeric.compiled import kernel
 
 __all__ = ["far_to_near"]
 

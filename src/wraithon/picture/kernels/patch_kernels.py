@@ -4,10 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from wraithon.compiled import drawing_helper, drawing_kernel, prange
-from wraithon.picture.kernels.doubling_kernels import SPARE, doubled
-from wraithon.vector_memory import fetch_floats, read, write
-from wraithon.vectors import (
+from wraithon.numeric.compiled import drawing_helper, drawing_kernel, prange
+from wraithon.numeric.vector_memory import fetch_floats, read, write
+from wraithon.numeric.vectors import (
     alike_whole,
     any_of,
     chosen,
@@ -20,6 +19,7 @@ from wraithon.vectors import (
     spread8,
     whole,
 )
+from wraithon.picture.kernels.doubling_kernels import SPARE, doubled
 
 __all__ = ["bend_picture", "double_patch"]
 

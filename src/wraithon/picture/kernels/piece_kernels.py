@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from wraithon.compiled import drawing_kernel, prange
+from wraithon.numeric.compiled import drawing_kernel, prange
 
 __all__ = ["list_pieces", "place_pieces"]
 

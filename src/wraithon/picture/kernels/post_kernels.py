@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from wraithon.compiled import drawing_helper, drawing_inlined, drawing_kernel, prange
+from wraithon.numeric.compiled import drawing_helper, drawing_inlined, drawing_kernel, prange
+from wraithon.numeric.vector_memory import read, write
+from wraithon.numeric.vectors import alike_whole, bits, evens, fused, larger, odds, shifted, smaller, spread8
+from wraithon.numeric.work_queue import HANDS, fresh_turns, next_turn
 from wraithon.picture.kernels.doubling_kernels import (
     SPARE,
     doubled,
@@ -15,9 +18,6 @@ from wraithon.picture.kernels.doubling_kernels import (
     put_doubled_row,
     repeat_ends,
 )
-from wraithon.turns import HANDS, fresh_turns, next_turn
-from wraithon.vector_memory import read, write
-from wraithon.vectors import alike_whole, bits, evens, fused, larger, odds, shifted, smaller, spread8
 
 __all__ = ["byte_table", "enlarge", "finish"]
 

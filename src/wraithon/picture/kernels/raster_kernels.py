@@ -11,11 +11,11 @@ from functools import lru_cache
 
 import numpy as np
 
-from wraithon.compiled import BLOCK, drawing_helper, drawing_kernel, inlined, kernel, parallel_kernel, prange
-from wraithon.noise import value_at
-from wraithon.turns import HANDS, fresh_turns, next_turn
-from wraithon.vector_memory import read, read_whole, write
-from wraithon.vectors import alike_whole, any_of, at_least, chosen, fused, greater, numbered, smaller, spread8
+from wraithon.numeric.compiled import BLOCK, drawing_helper, drawing_kernel, inlined, kernel, parallel_kernel, prange
+from wraithon.numeric.noise import value_at
+from wraithon.numeric.vector_memory import read, read_whole, write
+from wraithon.numeric.vectors import alike_whole, any_of, at_least, chosen, fused, greater, numbered, smaller, spread8
+from wraithon.numeric.work_queue import HANDS, fresh_turns, next_turn
 
 __all__ = [
     "BAND",

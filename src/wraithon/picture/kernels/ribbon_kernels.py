@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from wraithon.compiled import drawing_helper, drawing_kernel, prange
+from wraithon.numeric.compiled import drawing_helper, drawing_kernel, prange
 
 __all__ = ["lay_out_ribbons"]
 

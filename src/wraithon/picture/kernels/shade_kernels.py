@@ -4,15 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from wraithon.compiled import drawing_helper, drawing_kernel, prange
-from wraithon.picture.kernels.bump_kernels import slope
-from wraithon.picture.kernels.doubling_kernels import SPARE, mix_rows, put_doubled
-from wraithon.picture.kernels.ground_kernels import HORIZON, ray_up
-from wraithon.picture.kernels.light_kernels import SQUARINGS, light_detailed, light_plain
-from wraithon.picture.kernels.raster_kernels import BAND, dissolve_noise, raster_band
-from wraithon.turns import HANDS, fresh_turns, next_turn
-from wraithon.vector_memory import read, write
-from wraithon.vectors import (
+from wraithon.numeric.compiled import drawing_helper, drawing_kernel, prange
+from wraithon.numeric.vector_memory import read, write
+from wraithon.numeric.vectors import (
     any_of,
     chosen,
     evens,
@@ -23,6 +17,12 @@ from wraithon.vectors import (
     smaller,
     spread8,
 )
+from wraithon.numeric.work_queue import HANDS, fresh_turns, next_turn
+from wraithon.picture.kernels.bump_kernels import slope
+from wraithon.picture.kernels.doubling_kernels import SPARE, mix_rows, put_doubled
+from wraithon.picture.kernels.ground_kernels import HORIZON, ray_up
+from wraithon.picture.kernels.light_kernels import SQUARINGS, light_detailed, light_plain
+from wraithon.picture.kernels.raster_kernels import BAND, dissolve_noise, raster_band
 
 __all__ = ["MATERIAL", "draw_bands"]
 

@@ -6,9 +6,9 @@ import math
 
 import numpy as np
 
-from wraithon.compiled import BLOCK, SizedKernel, prange
+from wraithon.numeric.compiled import BLOCK, SizedKernel, prange
+from wraithon.numeric.vector_memory import prefetch
 from wraithon.picture.light import SHADE
-from wraithon.vector_memory import prefetch
 
 __all__ = [
     "BOX",

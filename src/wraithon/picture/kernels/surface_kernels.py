@@ -9,12 +9,9 @@ import math
 
 import numpy as np
 
-from wraithon.compiled import called, drawing_helper, drawing_inlined, drawing_kernel, kernel, prange
-from wraithon.picture.kernels.ground_kernels import HORIZON
-from wraithon.picture.kernels.texel_kernels import amid
-from wraithon.turns import HANDS, fresh_turns, next_turn
-from wraithon.vector_memory import read, write
-from wraithon.vectors import (
+from wraithon.numeric.compiled import called, drawing_helper, drawing_inlined, drawing_kernel, kernel, prange
+from wraithon.numeric.vector_memory import read, write
+from wraithon.numeric.vectors import (
     alike_whole,
     any_of,
     chosen,
@@ -28,6 +25,9 @@ from wraithon.vectors import (
     spread8,
     whole,
 )
+from wraithon.numeric.work_queue import HANDS, fresh_turns, next_turn
+from wraithon.picture.kernels.ground_kernels import HORIZON
+from wraithon.picture.kernels.texel_kernels import amid
 
 __all__ = ["MARK", "SHINE", "add_lights", "lay_marks", "place_lights", "place_marks"]
 

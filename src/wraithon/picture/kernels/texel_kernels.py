@@ -6,9 +6,9 @@ from typing import Any
 
 import numpy as np
 
-from wraithon.compiled import drawing_helper, drawing_inlined
-from wraithon.vector_memory import fetch, read, read_whole, write
-from wraithon.vectors import (
+from wraithon.numeric.compiled import drawing_helper, drawing_inlined
+from wraithon.numeric.vector_memory import fetch, read, read_whole, write
+from wraithon.numeric.vectors import (
     alike_whole,
     bits,
     chosen,

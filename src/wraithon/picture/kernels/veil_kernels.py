@@ -10,12 +10,12 @@ import math
 
 import numpy as np
 
-from wraithon.compiled import called, drawing_helper, drawing_inlined, drawing_kernel, kernel, prange
+from wraithon.numeric.compiled import called, drawing_helper, drawing_inlined, drawing_kernel, kernel, prange
+from wraithon.numeric.vector_memory import fetch_floats, read, write
+from wraithon.numeric.vectors import alike_whole, fused, larger, lowered, root, smaller, spread8, whole
+from wraithon.numeric.work_queue import HANDS, fresh_turns, next_turn
 from wraithon.picture.kernels.raster_kernels import BAND, raster_band
 from wraithon.picture.kernels.texel_kernels import amid
-from wraithon.turns import HANDS, fresh_turns, next_turn
-from wraithon.vector_memory import fetch_floats, read, write
-from wraithon.vectors import alike_whole, fused, larger, lowered, root, smaller, spread8, whole
 
 __all__ = [
     "ALL",

@@ -8,13 +8,13 @@ from typing import TYPE_CHECKING, Any, ClassVar, NamedTuple, Protocol
 
 import numpy as np
 
-from wraithon.errors import RenderError
 from wraithon.particles.curves import gradient_table
 from wraithon.picture.kernels.facet_kernels import ADDING, FACET_ROW, FILTERING, SKIN, TILED, place_facets
 from wraithon.picture.kernels.sprite_kernels import ADDED, BOX, TIMES, place_sprites
 from wraithon.picture.light import SHADE
 from wraithon.picture.textures import LevelledTexture, SpriteAtlas
 from wraithon.project.look import Blend
+from wraithon.support.errors import RenderError
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

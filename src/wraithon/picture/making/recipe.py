@@ -12,8 +12,8 @@ from PIL import Image, PngImagePlugin
 from pydantic import Field, ValidationError
 
 from wraithon.picture.textures import LARGEST_FILE
-from wraithon.plain_files import read_plain
 from wraithon.project.base import Model, Share
+from wraithon.support.plain_files import read_plain
 
 if TYPE_CHECKING:
     from pathlib import Path

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.ground import METRES, SIZE, ground
+from wraithon.ground.ground import METRES, SIZE, ground
 from wraithon.particles.looks.piece import PieceBatch
 from wraithon.picture.kernels.shade_kernels import MATERIAL
 from wraithon.picture.solid.material_table import DEEPEST, MaterialTable
@@ -20,8 +20,8 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
+    from wraithon.ground.terrain import Terrain
     from wraithon.project.staging.ground import GroundPiece
-    from wraithon.terrain import Terrain
 
 __all__ = ["STANDING", "blocks_of"]
 

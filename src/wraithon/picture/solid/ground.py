@@ -8,13 +8,13 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from wraithon.ground import SIZE, ground
+from wraithon.ground.ground import SIZE, ground
 from wraithon.picture.textures import halved
 from wraithon.project.staging.ground import GROUND_KINDS
 
 if TYPE_CHECKING:
-    from wraithon.ground import Floor
-    from wraithon.terrain import Terrain
+    from wraithon.ground.ground import Floor
+    from wraithon.ground.terrain import Terrain
 
 __all__ = ["GroundMap", "ground_map", "ground_texture"]
 

@@ -9,8 +9,8 @@ import numpy as np
 from PIL import Image
 
 from wraithon.character.remembering import kept_by_content
+from wraithon.numeric.srgb import linear_light
 from wraithon.picture.textures import halved
-from wraithon.srgb import linear_light
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

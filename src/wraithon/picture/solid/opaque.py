@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from wraithon.ground import METRES
+from wraithon.ground.ground import METRES
 from wraithon.picture.kernels.ground_kernels import light_surroundings
 from wraithon.picture.kernels.raster_kernels import (
     FEW_TRIANGLES,

@@ -5,12 +5,12 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from wraithon.character.reading.gltf import read_gltf
-from wraithon.errors import CharacterError, RenderError
 from wraithon.picture.shelf import Shelf
 from wraithon.picture.solid.shapes import Shape, shape_of, shipped_shape
-from wraithon.places import piece_folder
-from wraithon.plain_files import read_plain
 from wraithon.project.look import SHAPES
+from wraithon.support.errors import CharacterError, RenderError
+from wraithon.support.places import piece_folder
+from wraithon.support.plain_files import read_plain
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -44,7 +44,7 @@ class PieceShelf(Shelf):
 
         Raises
         ------
-        wraithon.errors.WraithonError
+        wraithon.support.errors.WraithonError
             When it cannot be read as a shape, or not be written.
         """
         _shape_in(path)
@@ -55,7 +55,7 @@ class PieceShelf(Shelf):
 
         Raises
         ------
-        wraithon.errors.RenderError
+        wraithon.support.errors.RenderError
             When there is none of that name, or it cannot be read.
         """
         found = shipped_shape(name)

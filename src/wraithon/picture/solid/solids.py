@@ -7,12 +7,12 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
-from wraithon.errors import RenderError
 from wraithon.picture.kernels.piece_kernels import list_pieces, place_pieces
 from wraithon.picture.solid.blocks import STANDING, blocks_of
 from wraithon.picture.solid.body import body_arrays
 from wraithon.picture.solid.material_table import DEEPEST, FLAT, MaterialTable
 from wraithon.picture.solid.shapes import lesser, shipped_shape
+from wraithon.support.errors import RenderError
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Sequence

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING, Any, NamedTuple
 
-from wraithon.meeting import met
+from wraithon.numeric.meeting import met
 from wraithon.project.checks.finding import Level, Remedy, layer_remedy
 from wraithon.project.effect import Layer
 from wraithon.project.emission import Burst, Emission, Full

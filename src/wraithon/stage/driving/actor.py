@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.arithmetic import wrapped
+from wraithon.numeric.arithmetic import wrapped
 from wraithon.stage.driving.driver import Driver
 from wraithon.stage.driving.feet import locked
 from wraithon.stage.driving.posing import plain_pose, pose_of_stand
@@ -23,10 +23,10 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character
     from wraithon.character.pose import Pose
+    from wraithon.ground.terrain import Terrain
     from wraithon.project.character import CharacterUse
     from wraithon.project.life import Curve
     from wraithon.stage.performance import Performance
-    from wraithon.terrain import Terrain
 
 __all__ = ["Actor", "Remembered"]
 

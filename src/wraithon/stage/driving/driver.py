@@ -6,17 +6,17 @@ import math
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from wraithon.arithmetic import wrapped
 from wraithon.character.checkup import height_of
+from wraithon.numeric.arithmetic import wrapped
 from wraithon.stage.driving.feet import spans_of
 from wraithon.stage.driving.moves import Play, moves_of
 from wraithon.stage.driving.stand import GOING, ORDER, Given, Part, Span, Stand
 
 if TYPE_CHECKING:
+    from wraithon.ground.terrain import Terrain
     from wraithon.project.staging.driving import State
     from wraithon.stage.driving.moves import Gait
     from wraithon.stage.performance import Performance
-    from wraithon.terrain import Terrain
 
 __all__ = ["DOWN", "Driver"]
 

@@ -20,8 +20,8 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.character.model import Character, Clip
+    from wraithon.ground.terrain import Terrain
     from wraithon.stage.driving.stand import Stand
-    from wraithon.terrain import Terrain
 
 __all__ = ["Leg", "legs_of", "locked", "planted", "spans_of"]
 

@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.arithmetic import eased
 from wraithon.character.morphs import weights_at
 from wraithon.character.pose import Pose, mixed, pose_of, root_matrix
+from wraithon.numeric.arithmetic import eased
 from wraithon.stage.driving.feet import planted
 from wraithon.stage.driving.stand import GOING, ORDER
 

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.particles.curves import curve_values
-from wraithon.project.settling.variants import Wanted
+from wraithon.project.resolving.variants import Wanted
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator, Mapping

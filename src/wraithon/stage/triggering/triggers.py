@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 from itertools import pairwise
 from typing import TYPE_CHECKING, NamedTuple
 
-from wraithon.arithmetic import ordinal
+from wraithon.numeric.arithmetic import ordinal
 from wraithon.project.staging.actions import WaitFor
 from wraithon.project.trigger import MOST_WAITING
 

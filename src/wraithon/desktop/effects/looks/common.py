@@ -11,9 +11,9 @@ from wraithon.desktop.theme.colours import GROUND
 from wraithon.desktop.widgets.basics import image_of
 from wraithon.desktop.widgets.form import Choice, Number, Row, Tick
 from wraithon.desktop.widgets.offers import textures_or
-from wraithon.errors import RenderError
 from wraithon.project.life import Curve, Gradient
 from wraithon.project.look import Blend
+from wraithon.support.errors import RenderError
 
 if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session

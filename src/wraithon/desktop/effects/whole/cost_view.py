@@ -12,7 +12,7 @@ from wraithon.desktop.widgets.basics import Button, column_of, grouped, soft
 from wraithon.desktop.widgets.form import Form, Number, Row
 from wraithon.project.edit import put_layer
 from wraithon.project.project import Project
-from wraithon.project.settling.mastering import traded
+from wraithon.project.resolving.mastering import traded
 from wraithon.studio.survey import MOST_OVER
 
 if TYPE_CHECKING:

@@ -18,7 +18,7 @@ from wraithon.project.binding import DIAL_KINDS, Binding, Dial
 from wraithon.project.edit import fresh_name, put_effect
 from wraithon.project.effect import Layer
 from wraithon.project.paths import bounds_at, value_at
-from wraithon.project.settling.driving import begun, drivable, places_of, with_option, without_dial, without_option
+from wraithon.project.resolving.driving import begun, drivable, places_of, with_option, without_dial, without_option
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

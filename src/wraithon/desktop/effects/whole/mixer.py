@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QWidget
 from wraithon.desktop.theme.colours import BRICK, FAINT, INK, LINE, OCHRE, ROW, RUST, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font, text_font
 from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus, grouped, image_of
-from wraithon.project.settling.lasting import lasting
+from wraithon.project.resolving.durations import lasting
 from wraithon.project.source import OffspringSource
 
 if TYPE_CHECKING:

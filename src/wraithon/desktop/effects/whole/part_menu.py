@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QMenu, QWidget
 
-from wraithon.errors import ProjectError
 from wraithon.interchange.clippings import read_clipping
-from wraithon.project.settling.reaching import PARTS, pasted_parts
+from wraithon.project.resolving.references import PARTS, pasted_parts
+from wraithon.support.errors import ProjectError
 
 if TYPE_CHECKING:
     from PySide6.QtCore import QPoint

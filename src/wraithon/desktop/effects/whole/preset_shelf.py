@@ -20,9 +20,9 @@ from PySide6.QtWidgets import (
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, image_of, soft
 from wraithon.interchange.presets import drop_preset, found_presets, kept_presets
-from wraithon.places import preset_folder
 from wraithon.project.effect import Effect
-from wraithon.project.settling.following import used_effect, used_layer
+from wraithon.project.resolving.following import used_effect, used_layer
+from wraithon.support.places import preset_folder
 
 if TYPE_CHECKING:
     import numpy as np

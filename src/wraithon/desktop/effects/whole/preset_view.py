@@ -10,11 +10,9 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, column_of, soft
 from wraithon.desktop.widgets.naming import NameLine
-from wraithon.errors import WraithonError
 from wraithon.interchange.presets import keep_preset
-from wraithon.places import preset_folder
 from wraithon.project.preset import Preset
-from wraithon.project.settling.following import (
+from wraithon.project.resolving.following import (
     back_to_preset,
     into_preset,
     keep_effect,
@@ -22,7 +20,9 @@ from wraithon.project.settling.following import (
     own_rows,
     preset_of,
 )
-from wraithon.project.settling.gathering import apart, back_to_whole, into_whole, whole_of
+from wraithon.project.resolving.membership import apart, back_to_whole, into_whole, whole_of
+from wraithon.support.errors import WraithonError
+from wraithon.support.places import preset_folder
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable

@@ -10,7 +10,7 @@ import hashlib
 
 import numpy as np
 
-from wraithon.compiled import inlined
+from wraithon.numeric.compiled import inlined
 
 __all__ = ["firing_key", "identity_of", "layer_key", "mix", "uniform"]
 

@@ -10,13 +10,13 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
-from wraithon.ground import METRES, SIZE, ground, ground_colour
+from wraithon.ground.ground import METRES, SIZE, ground, ground_colour
 from wraithon.project.staging.ground import GROUND_KINDS
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-    from wraithon.ground import Floor
+    from wraithon.ground.ground import Floor
     from wraithon.project.staging.ground import GroundPiece
 
 __all__ = ["FLAT", "Relief", "Terrain", "ground_colours", "terrain_of"]

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from wraithon.srgb import linear_light
+from wraithon.numeric.srgb import linear_light
 
 if TYPE_CHECKING:
     from wraithon.project.staging.ground import OwnGround

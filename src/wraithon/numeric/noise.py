@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from wraithon.compiled import called, inlined
-from wraithon.vectors import alike_whole, exact8, exactly, lowered, shifted, whole
+from wraithon.numeric.compiled import called, inlined
+from wraithon.numeric.vectors import alike_whole, exact8, exactly, lowered, shifted, whole
 
 __all__ = ["curl_noise", "value_at"]
 

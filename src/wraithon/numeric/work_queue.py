@@ -11,8 +11,8 @@ import numpy as np
 from llvmlite import ir
 from numba.core import types
 
-from wraithon.compiled import called
-from wraithon.vectors import intrinsic
+from wraithon.numeric.compiled import called
+from wraithon.numeric.vectors import intrinsic
 
 __all__ = ["HANDS", "fresh_turns", "next_turn"]
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from wraithon.project.settling.acting import acting
-from wraithon.project.settling.lasting import lasting
-from wraithon.project.settling.mastering import mastered
-from wraithon.project.settling.resolving import resolved
+from wraithon.project.resolving.durations import lasting
+from wraithon.project.resolving.enabled import acting
+from wraithon.project.resolving.mastering import mastered
+from wraithon.project.resolving.resolving import resolved
 
 if TYPE_CHECKING:
     from collections.abc import Mapping

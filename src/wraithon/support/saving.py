@@ -18,8 +18,8 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, BinaryIO, Self
 
-from wraithon.errors import ProjectError
-from wraithon.plain_files import OWN_PREFIX, check_output, copy_plain, is_within, path_inside
+from wraithon.support.errors import ProjectError
+from wraithon.support.plain_files import OWN_PREFIX, check_output, copy_plain, is_within, path_inside
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
@@ -119,7 +119,7 @@ class Staging:
 
     Raises
     ------
-    wraithon.errors.ProjectError
+    wraithon.support.errors.ProjectError
         From any of its parts, when the folder cannot be written; then it is as it was.
     """
 

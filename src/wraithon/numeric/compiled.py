@@ -41,10 +41,10 @@ __all__ = [
     "prange",
 ]
 
-HERE = Path(__file__).parent
+PACKAGE = Path(__file__).parents[1]
 HELPERS = (
-    "compiled.py", "chance.py", "meeting.py", "noise.py", "particles/columns.py",
-    "picture/light.py", "turns.py", "vectors.py", "vector_memory.py",
+    "numeric/compiled.py", "numeric/chance.py", "numeric/meeting.py", "numeric/noise.py", "numeric/vectors.py",
+    "numeric/vector_memory.py", "numeric/work_queue.py", "particles/columns.py", "picture/light.py",
 )  # fmt: skip
 """Files besides those of kernels that hold what is compiled into them."""
 BLOCK = 1024
@@ -235,14 +235,14 @@ def compiling_all() -> Iterator[None]:
 
 def _sources() -> list[Path]:
     """Return every file that holds what is compiled."""
-    return sorted([*HERE.rglob("*kernels.py"), *(HERE / name for name in HELPERS)])
+    return sorted([*PACKAGE.rglob("*kernels.py"), *(PACKAGE / name for name in HELPERS)])
 
 
 def _caches() -> Path:
     """Return the folder in which compiled kernels are kept."""
-    if os.access(HERE, os.W_OK):
-        return HERE / "__pycache__" / "kernels"
-    from wraithon.places import cache_folder
+    if os.access(PACKAGE, os.W_OK):
+        return PACKAGE / "__pycache__" / "kernels"
+    from wraithon.support.places import cache_folder
 
     return cache_folder() / "kernels"
 
@@ -270,12 +270,15 @@ def _kept_in(path: Path) -> Path:
 
 def _compiled_into(path: Path) -> set[Path]:
     """Return a file, and the project's own files that it and they import as they begin."""
-    found, ahead = {HERE / "compiled.py"}, [path]
+    found, ahead = {PACKAGE / "numeric" / "compiled.py"}, [path]
     while ahead:
         part = ahead.pop()
         if part not in found:
             found.add(part)
-            named = re.findall(r"^from wraithon\.([\w.]+) import ", part.read_text(encoding="utf-8"), re.MULTILINE)
-            files = [HERE.joinpath(*name.split(".")).with_suffix(".py") for name in named]
+            text = part.read_text(encoding="utf-8")
+            files = []
+            for module, names in re.findall(r"^from wraithon\.([\w.]+) import (\([^)]*\)|.*)$", text, re.MULTILINE):
+                folder = PACKAGE.joinpath(*module.split("."))
+                files += [folder.with_suffix(".py"), *(folder / f"{name}.py" for name in re.findall(r"\w+", names))]
             ahead += [file for file in files if file.exists()]
     return found

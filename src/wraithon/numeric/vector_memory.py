@@ -10,7 +10,7 @@ from typing import Any
 from llvmlite import ir
 from numba.core import cgutils, types
 
-from wraithon.vectors import PLACE, WHOLE, intrinsic
+from wraithon.numeric.vectors import PLACE, WHOLE, intrinsic
 
 __all__ = ["fetch", "fetch_floats", "pointed", "prefetch", "read", "read_exact", "read_whole", "write"]
 

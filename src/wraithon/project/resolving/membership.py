@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 from wraithon.project.base import new_id
 from wraithon.project.edit import fresh_name, put_effect, replace_by_id, with_ids
-from wraithon.project.settling.following import own_rows
+from wraithon.project.resolving.following import own_rows
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping

@@ -6,7 +6,7 @@ import hashlib
 from typing import TYPE_CHECKING, NamedTuple
 
 from wraithon.project.edit import with_ids
-from wraithon.project.settling.mastering import mastered
+from wraithon.project.resolving.mastering import mastered
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Mapping

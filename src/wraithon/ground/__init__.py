@@ -1,0 +1,1 @@
+"""The stage's ground: its looks, and its heights and kinds."""

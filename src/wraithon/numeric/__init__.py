@@ -1,0 +1,1 @@
+"""Numbers: compiled kernels, vectors, noise and chance."""

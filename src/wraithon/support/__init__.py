@@ -1,0 +1,1 @@
+"""What all of the program stands on: errors, files, folders, identities."""
