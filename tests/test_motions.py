@@ -18,7 +18,7 @@ from wraithon.project.character import CaptureUse, CharacterUse, ClipUse
 from wraithon.project.findings import check
 from wraithon.project.matching import missing_names, rename_clip
 from wraithon.project.project import Project
-from wraithon.stage import dressing
+from wraithon.stage import retarget_cache
 from wraithon.stage.loading import load
 from wraithon.stage.retarget_cache import RetargetCache
 from wraithon.support.errors import CharacterError
@@ -266,8 +266,8 @@ def test_a_motion_that_was_taken_off_is_not_worked_out_again_as_long_as_there_is
         CaptureUse(file="m.glb", clip=name, name=name, unit=1.0, matches=matches) for name in ("one", "two", "three")
     ]
     captures = {("m.glb", use.clip): replace(held) for use in uses}
-    worked, real = [], dressing.retargeted
-    monkeypatch.setattr(dressing, "retargeted", lambda *given: worked.append(given[0]) or real(*given))
+    worked, real = [], retarget_cache.retargeted
+    monkeypatch.setattr(retarget_cache, "retargeted", lambda *given: worked.append(given[0]) or real(*given))
     wardrobe, bare = RetargetCache(), pole_with()
 
     def wear(*some):
@@ -280,7 +280,7 @@ def test_a_motion_that_was_taken_off_is_not_worked_out_again_as_long_as_there_is
     assert wear(uses[0]).values is first.values
     assert len(worked) == 1
     size = first.values.nbytes + first.times.nbytes
-    monkeypatch.setattr(dressing, "MAX_SPARE", 2 * size - 1)  # room for one, besides what is worn
+    monkeypatch.setattr(retarget_cache, "MAX_SPARE", 2 * size - 1)  # room for one, besides what is worn
     wear(uses[1])
     wear(uses[2])
     wear(uses[1])

@@ -13,7 +13,7 @@ from wraithon.demo import DEMO_FOLDER
 from wraithon.demo.project import CHARACTER_FILE
 from wraithon.desktop.session import session as session_module
 from wraithon.desktop.widgets.trees import key_of, kind_of
-from wraithon.stage import dressing
+from wraithon.stage import retarget_cache
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -234,14 +234,14 @@ def test_a_long_motion_is_put_on_beside_the_window(qtbot, window, tmp_path, monk
     qtbot.waitUntil(lambda: not window.session.dressing, timeout=20_000)
     clip = window.session.character.clip("stroll")
     monkeypatch.setattr(session_module, "AT_ONCE", 0)
-    go, threads, real = threading.Event(), [], dressing.retargeted
+    go, threads, real = threading.Event(), [], retarget_cache.retargeted
 
     def held_up(*given):
         threads.append(threading.current_thread())
         assert go.wait(20)
         return real(*given)
 
-    monkeypatch.setattr(dressing, "retargeted", held_up)
+    monkeypatch.setattr(retarget_cache, "retargeted", held_up)
     editor = window.sheet("character").clip.capture
     editor.match("left hand", None)
     editor.match("right hand", None)
@@ -267,7 +267,7 @@ def test_a_motion_that_cannot_be_put_on_is_said_and_not_tried_for_ever(qtbot, wi
     def broken(*_given):
         raise ArithmeticError("no way")
 
-    monkeypatch.setattr(dressing, "retargeted", broken)
+    monkeypatch.setattr(retarget_cache, "retargeted", broken)
     monkeypatch.setattr(session_module, "AT_ONCE", 0)
     window.keeper.bringing.bring_in(path)
     qtbot.waitUntil(lambda: not window.session.dressing, timeout=20_000)
