@@ -1,0 +1,93 @@
+"""Words that were retired stay away: from names in code, from what is read on screen, and from the documents."""
+
+import ast
+import re
+from pathlib import Path
+
+import pytest
+
+import wraithon
+
+PACKAGE = Path(wraithon.__file__).parent
+ROOT = Path(__file__).parent.parent
+NAMES = {
+    "Cast": "CompiledProject", "casts_run_alike": "compiled_alike", "Shot": "RenderedFrame", "Score": "Timeline",
+    "Say": "LogLine", "ResponseStep": "ResponseAction", "EffectStep": "EffectAction", "Waiting": "ScheduledAction",
+    "Coats": "MaterialTable", "coats_of": "material_table", "Wardrobe": "RetargetCache", "Wishes": "ViewOverrides",
+    "Mail": "Mailbox", "Company": "SideSimulations", "Errands": "BackgroundTasks", "Happenings": "ParticleMoments",
+    "heeded": "wants_moments", "but": "evolve", "shot": "rendered", "score": "timeline",
+}  # fmt: skip
+"""Names that no class, function, argument or attribute has any more, and what they are called now."""
+PHRASES = {
+    r"\bscore\b": "timeline", r"so-manieth": "every nth", r"\bworked out\b": "automatic",
+    r"\bgives? birth for\b": "duration", r"\band then anew\b": "loop",
+    r"\bagain and again, after\b": "every ... seconds or metres", r"\bBring in\b": "Import",
+    r"\bwait until\b": "wait for",
+    r"\bPut them into the layers\b": "Apply to layers", r"\bAnother roll\b": "New seed",
+    r"\ball well\b": "No findings",
+    r"\bkey .*is pressed\b": "on key", r"\bpasses through\b": "none", r"\bend the oldest\b": "kill oldest",
+    r"\bAnew every\b": "repeat every", r"\bWhich clip plays what\b": "Clip roles", r"\bpixels laid\b": "pixels",
+    r"\bdearest moment\b": "most expensive frame", r"\bShow how births fall\b": "Show birth density",
+}  # fmt: skip
+"""What nobody reads on screen or in the guide any more, and what stands there now."""
+SOURCES = sorted(PACKAGE.rglob("*.py"))
+
+
+def names_of(tree):
+    """Yield the names that a module gives: of classes, functions, arguments, attributes and variables."""
+    for node in ast.walk(tree):
+        if isinstance(node, ast.ClassDef | ast.FunctionDef):
+            yield node.name
+        elif isinstance(node, ast.arg):
+            yield node.arg
+        elif isinstance(node, ast.Attribute):
+            yield node.attr
+        elif isinstance(node, ast.Name):
+            yield node.id
+
+
+def strings_of(tree):
+    """Yield the strings of a module that are no docstrings."""
+    docs = {
+        id(node.value)
+        for node in ast.walk(tree)
+        if isinstance(node, ast.Expr) and isinstance(node.value, ast.Constant)
+    }
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Constant) and isinstance(node.value, str) and id(node) not in docs:
+            yield node.value
+
+
+def retired(text):
+    return [f"{found[0]!r}: say {now!r}" for old, now in PHRASES.items() for found in re.finditer(old, text)]
+
+
+def test_no_name_in_code_is_a_retired_one():
+    found = {
+        f"{path.relative_to(PACKAGE)}: {name}, now {NAMES[name]}"
+        for path in SOURCES
+        for name in names_of(ast.parse(path.read_text(encoding="utf-8")))
+        if name in NAMES
+    }
+    assert found == set()
+
+
+def test_nothing_on_screen_is_said_in_retired_words():
+    found = {
+        f"{path.relative_to(PACKAGE)}: {words}"
+        for path in SOURCES
+        for text in strings_of(ast.parse(path.read_text(encoding="utf-8")))
+        for words in retired(text)
+    }
+    assert found == set()
+
+
+@pytest.mark.parametrize("name", ["README.md", "docs/guide.md"])
+def test_no_document_speaks_in_retired_words(name):
+    assert retired((ROOT / name).read_text(encoding="utf-8")) == []
+
+
+def test_the_checks_see_what_they_look_for():
+    tree = ast.parse('class Cast:\n    """The score."""\n    words = f"the score at {self.shot}"\n')
+    assert {"Cast", "shot"} <= set(names_of(tree)) & NAMES.keys()
+    assert [retired(text) for text in strings_of(tree)] == [["'score': say 'timeline'"]]
