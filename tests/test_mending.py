@@ -92,7 +92,7 @@ PLANTED = {
         project_of(layer(emission=Emission(rate=9, course=FLAT)), length=None, when=AtStart(), anchor="a"),
         "no end to go to",
     ),
-    "loop that never comes": (project_of(layer(emission=Emission(rate=9, loop=1.0))), "never comes round"),
+    "loop that never comes": (project_of(layer(emission=Emission(rate=9, loop=1.0))), "never repeats"),
     "burst above the limit": (
         project_of(layer(emission=Emission(bursts=(Burst(count=90),), limit=80))),
         "at once but",
@@ -220,7 +220,7 @@ PLANTED = {
         project_of(
             PARENT, layer(emission=Emission(), source=OffspringSource(layer="parent", occasion=Occasion.CONTACT))
         ),
-        "passes through the ground",
+        "collides with nothing",
     ),
     "no offspring": (
         project_of(PARENT, layer(emission=Emission(), source=OffspringSource(layer="parent", count=0))),

@@ -135,7 +135,7 @@ def test_what_is_taken_is_marked_with_anchors_on_the_ground_and_triggers_that_wa
     assert [trigger.response for trigger in project.triggers] == [(StartEffect(),)] * 2
     assert {trigger.when for trigger in project.triggers} == {OnEvent(event=event.id) for event in use.events}
     told = [f for f in check(project, {}) if f.level is Level.ERROR]
-    assert {f.message for f in told} == {"a step starts no effect; pick one"}
+    assert {f.message for f in told} == {"an action starts no effect; pick one"}
     assert found_moments(project, halcyon, "down") == []  # all of them are marked
     more = taken(project, found_moments(project, halcyon, "up")[:1])
     assert len(more.character.anchors) == 2  # the foot has one already

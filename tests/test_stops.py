@@ -14,6 +14,7 @@ from wraithon.project.staging.actions import StartEffect, StopEffect
 from wraithon.project.staging.trigger_kinds import AtStart, EverySeconds, Never, OnEvent
 from wraithon.project.trigger import Often, Only, Trigger
 from wraithon.stage.player import Player
+from wraithon.support.errors import ProjectError
 
 STEADY = Effect(
     id="e", name="e", length=None,
@@ -132,7 +133,8 @@ def test_one_that_is_tried_responds_whatever_it_waits_for_and_asks():
     player = Player(Project(effects=(STEADY,), triggers=(picky,)), {})
     player.seek(1.0)
     player.respond("t")
-    player.respond("nothing")
+    with pytest.raises(ProjectError, match=r'^there is no trigger "nothing"; it is one of "t" [(]trigger[)]$'):
+        player.respond("nothing")
     player.seek(1.4)
     assert player.show.alive == pytest.approx(24, abs=1)
     assert [(r.trigger, r.start) for r in player.show.history()] == [("t", 1.0)]

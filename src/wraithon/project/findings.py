@@ -173,7 +173,7 @@ def _endless(project: Project, effect: Effect, here: str) -> Iterator[Finding]:
         message = f'it has no end, and "{begins[0].name}" starts another one each time {comes}'
         once = effect.length is not None
         change = Change("effect", effect.id, *(("loop", False) if once else ("length", 1.0)))
-        remedy = Remedy("Let it come once" if once else "Let it give birth for 1 s", (change,))
+        remedy = Remedy("Let it come once" if once else "Set its duration to 1 s", (change,))
         yield Finding(Level.WARNING, here, message, effect.id, remedy)
 
 
@@ -283,7 +283,7 @@ def _offspring_messages(effect: Effect, layer: Layer) -> Iterator[Told]:
         yield Told(message, layer_remedy("Take it in", source.layer, muted=False))
     elif source.occasion is Occasion.CONTACT and parents[source.layer].motion.meets_nothing:
         name = parents[source.layer].name
-        why = f'"{name}" passes through the ground, and the character; let it meet either'
+        why = f'"{name}" collides with nothing; turn its ground or body collision on'
         remedy = layer_remedy("Let it bounce off the ground", source.layer, motion__ground__contact=Contact.BOUNCE)
         yield Told(f"nothing is born: {why}", remedy)
     if not source.highest:

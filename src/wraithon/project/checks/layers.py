@@ -108,7 +108,7 @@ def _emission(effect: Effect, layer: Layer, rate: int) -> Iterator[Told]:
         words = "its rate has a course but no end to go to: let it last only for so long, or the effect"
         yield Told(words, layer_remedy("Take the course away", mine, emission__course=None))
     if emission.loop is not None and effect.length is not None and emission.loop >= effect.length > 0:
-        words = f"its loop of {emission.loop:g} s never comes round: the effect gives birth for {effect.length:g} s"
+        words = f"its loop of {emission.loop:g} s never repeats: the effect lasts {effect.length:g} s"
         yield Told(words, layer_remedy("Take the loop away", mine, emission__loop=None))
     yield from _limit(effect, layer, rate)
 
