@@ -24,7 +24,7 @@ from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute
 from wraithon.project.motion import Curl, Drag, Gravity, Motion
-from wraithon.project.project import Cue, Project, Stage
+from wraithon.project.project import ClipRun, Project, Stage
 from wraithon.project.source import Riding, SkinSource, Spacing
 from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.trigger_kinds import AtStart
@@ -148,7 +148,7 @@ def test_a_whole_step_with_100_000_riders(benchmark, ratio):
     effect = Effect(name="coat", layers=(layer,))
     project = Project(
         characters=(CharacterUse(id="pole", file="pole.glb"),),
-        stage=Stage(order=(Cue(clip="sway"),)),
+        stage=Stage(order=(ClipRun(clip="sway"),)),
         effects=(effect,),
         triggers=(Trigger(when=AtStart(), response=(StartEffect(effect=effect.id),)),),
     )

@@ -15,7 +15,7 @@ from wraithon.project.emission import MAX_LIVING, Burst, Emission
 from wraithon.project.files import from_text, to_text
 from wraithon.project.findings import check, most_at_once
 from wraithon.project.life import Attribute
-from wraithon.project.project import Cue, Project, Stage
+from wraithon.project.project import ClipRun, Project, Stage
 from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.trigger_kinds import AtStart, OnEvent
 from wraithon.project.trigger import MOST_WAITING, Trigger
@@ -112,7 +112,7 @@ def crowded(triggers, steps, marks, after=0.0):
     effect = Effect(id="dust", layers=(Layer(id="l", lifetime=Attribute.of(0.1)),))
     response = tuple(StartEffect(effect="dust", after=after) for _ in range(steps))
     heard = tuple(Trigger(id=f"t{k}", when=OnEvent(event="e"), response=response) for k in range(triggers))
-    stage = Stage(order=(Cue(clip="walk"),))
+    stage = Stage(order=(ClipRun(clip="walk"),))
     return Project(characters=(use,), effects=(effect,), triggers=heard, stage=stage)
 
 
@@ -218,7 +218,7 @@ def test_layers_of_two_effects_with_one_id_both_live(demo):
 
 
 def test_a_running_order_of_a_quarter_million_passes_is_as_quick_as_a_short_one(demo):
-    order = tuple(Cue(clip=name, times=1000) for name in ("walk", "run") * 128)
+    order = tuple(ClipRun(clip=name, times=1000) for name in ("walk", "run") * 128)
     began = time.process_time()
     player = Player(demo.project.evolve(stage=demo.project.stage.evolve(order=order)), demo.characters)
     performance = player.show.compiled.performance
@@ -235,7 +235,7 @@ def test_a_running_order_of_a_quarter_million_passes_is_as_quick_as_a_short_one(
 
 def test_nothing_that_happens_costs_next_to_nothing(demo):
     """Under a millisecond on an idle machine, whatever waits to happen."""
-    project = crowded(1000, 2, 4096).evolve(stage=Stage(order=(Cue(clip="run"),)))
+    project = crowded(1000, 2, 4096).evolve(stage=Stage(order=(ClipRun(clip="run"),)))
     effects = tuple(Effect(id=f"x{n}", layers=(Layer(id=f"l{n}"),)) for n in range(500))
     player = Player(project.evolve(effects=effects), demo.characters)
     player.step()

@@ -18,7 +18,7 @@ from wraithon.character.reading.bvh import read_bvh
 from wraithon.character.retarget import guess_unit, propose_matches, retargeted
 from wraithon.demo.gait import RUN, WALK
 from wraithon.project.checks.finding import mended
-from wraithon.project.project import Cue
+from wraithon.project.project import ClipRun
 from wraithon.project.things import put_value
 from wraithon.stage.fitness import fitness_findings
 from wraithon.stage.performance import Performance
@@ -105,7 +105,7 @@ def test_a_clip_made_in_place_is_told_and_mended_and_its_feet_stand_then(demo, h
     walk = in_place(halcyon.clip("walk"), halcyon.root_node, WALK.speed * WALK.period)
     dancer = replace(halcyon, clips=tuple(walk if clip.name == "walk" else clip for clip in halcyon.clips))
     use = demo.project.character.evolve(clips=tuple(c.evolve(in_place=()) for c in demo.project.character.clips))
-    stage = demo.project.stage.evolve(order=(Cue(clip="walk"),))
+    stage = demo.project.stage.evolve(order=(ClipRun(clip="walk"),))
     project = demo.project.evolve(characters=(use,), stage=stage)
 
     def told(project):

@@ -9,7 +9,7 @@ from wraithon.project.dissolve import Dissolve
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute, Curve
-from wraithon.project.project import Cue, Project
+from wraithon.project.project import ClipRun, Project
 from wraithon.project.staging.actions import Dissolving, Hide, PlayClip, RampSignal, SetSignal, StartEffect
 from wraithon.project.staging.trigger_kinds import AtStart, EachStep, OnHit, OnKey, OnSignal
 from wraithon.project.trigger import Often, Only, Trigger
@@ -121,7 +121,7 @@ def dissolving(demo):
         dissolve=Dissolve(amount=1.0, clip="strike", begin=0.0, end=0.5),
         clips=(ClipUse(name="strike", loop=False), ClipUse(name="walk")),
     )
-    stage = demo.project.stage.evolve(order=(Cue(clip="strike"), Cue(clip="walk", times=3)), rest=0.0)
+    stage = demo.project.stage.evolve(order=(ClipRun(clip="strike"), ClipRun(clip="walk", times=3)), rest=0.0)
 
     def play(response):
         trigger = Trigger(id="t", when=OnKey(key="K"), response=(response,))

@@ -12,7 +12,7 @@ from wraithon.project.findings import CharacterFacts, Finding, Level, check
 from wraithon.project.life import Attribute, Curve, LifeMode, Range
 from wraithon.project.look import RibbonLook, SpriteLook
 from wraithon.project.motion import Attraction, Hold, Motion, Vortex
-from wraithon.project.project import Cue, Project, Stage
+from wraithon.project.project import ClipRun, Project, Stage
 from wraithon.project.source import HeightMask, JointRow, JointSet, LineSource, SkinSource, TextureMask
 from wraithon.project.staging.actions import PlaySound, StartEffect
 from wraithon.project.staging.trigger_kinds import AtStart, OnEvent
@@ -43,7 +43,7 @@ def project_of(layer=LAYER, use=None, effect=None, trigger=None, **changes):
         "characters": (use or use_of(),),
         "effects": (effect,),
         "triggers": (trigger,),
-        "stage": Stage(order=(Cue(clip="walk"),)),
+        "stage": Stage(order=(ClipRun(clip="walk"),)),
     }
     return Project(**(fields | changes))
 
@@ -107,7 +107,7 @@ def test_an_anchor_on_a_missing_joint_is_told():
 
 
 def test_a_running_order_without_its_clip_is_told_for_the_one_on_stage():
-    bad = project_of(stage=Stage(order=(Cue(clip="walk"), Cue(clip="hop"))))
+    bad = project_of(stage=Stage(order=(ClipRun(clip="walk"), ClipRun(clip="hop"))))
     one(bad, 'no clip "hop"', Level.ERROR, "")
     other = CharacterUse(id="d", name="d", file="d.glb")
     facts = FACTS | {"d": CharacterFacts(frozenset(), frozenset(), {})}

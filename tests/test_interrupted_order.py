@@ -7,7 +7,7 @@ import pytest
 from wraithon.ground.terrain import terrain_of
 from wraithon.project.character import ClipUse, Mark
 from wraithon.project.life import Curve
-from wraithon.project.project import Cue
+from wraithon.project.project import ClipRun
 from wraithon.stage.driving.actor import Actor
 from wraithon.stage.driving.stand import Given
 from wraithon.stage.performance import Performance
@@ -21,7 +21,7 @@ def interrupted(demo):
     base = demo.project.character
     marks = tuple(Mark(id=f"m{k}", event="e", time=time) for k, time in enumerate(TIMES))
     use = base.evolve(clips=(ClipUse(name="walk", marks=marks), ClipUse(name="strike"), ClipUse(name="fall")))
-    stage = demo.project.stage.evolve(order=(Cue(clip="walk", times=4),))
+    stage = demo.project.stage.evolve(order=(ClipRun(clip="walk", times=4),))
 
     def play(rate, interrupt, at=("m10",), seconds=10.0):
         performance = Performance(demo.characters[use.id], use, stage)

@@ -65,7 +65,7 @@ def test_renaming_follows_everywhere_and_settles_the_findings(project, facts):
     source = project.layer("plume-glints")[1].source
     assert (source.parts, source.joints.names) == (("BirdMask",), ("Head_01", "neck"))
     assert source.table == (JointRow(joint="LeftHand", share=2),)
-    assert "walk_cycle" in [cue.clip for cue in project.stage.order]
+    assert "walk_cycle" in [clip_run.clip for clip_run in project.stage.order]
 
 
 def test_a_clip_renamed_onto_another_keeps_the_marks_of_both(demo):

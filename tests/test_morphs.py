@@ -12,7 +12,7 @@ from wraithon.character.sampling import sampler_of
 from wraithon.particles.rules import Surroundings
 from wraithon.project.character import CharacterUse, ClipUse
 from wraithon.project.effect import Layer
-from wraithon.project.project import Cue, Stage
+from wraithon.project.project import ClipRun, Stage
 from wraithon.project.source import Riding, SkinSource
 from wraithon.stage.performance import Performance
 from wraithon.support.errors import CharacterError
@@ -122,7 +122,7 @@ def test_a_mesh_that_nothing_moves_is_not_copied(read):
 def test_births_and_riders_are_where_the_targets_take_the_skin(read):
     character = read(strip(weights=((0, 0), (0, 1))))
     use = CharacterUse(file="strip.glb", clips=(ClipUse(name="swell", loop=False),))
-    performance = Performance(character, use, Stage(order=(Cue(clip="swell"),), fade=0.0))
+    performance = Performance(character, use, Stage(order=(ClipRun(clip="swell"),), fade=0.0))
     posed = []
     for time in (0.5 - DT, 0.5):
         pose = performance.pose_at(time)
@@ -143,7 +143,7 @@ def test_births_and_riders_are_where_the_targets_take_the_skin(read):
 def test_clips_that_fade_mix_their_weights(read):
     character = read(strip(weights=((1, 1), (1, 1))))
     use = CharacterUse(file="strip.glb")
-    performance = Performance(character, use, Stage(order=(Cue(clip="lift"), Cue(clip="swell")), fade=0.4))
+    performance = Performance(character, use, Stage(order=(ClipRun(clip="lift"), ClipRun(clip="swell")), fade=0.4))
     np.testing.assert_allclose(performance.pose_at(0.9).weights, 0)
     np.testing.assert_allclose(performance.pose_at(1.2).weights, 0.5, atol=1e-6)  # half way through the fade
     np.testing.assert_allclose(performance.pose_at(1.5).weights, 1)

@@ -165,9 +165,9 @@ def test_a_renamed_clip_has_its_name_and_the_files_own_is_kept(pole):
 def test_renaming_follows_order_marks_and_dissolve(demo):
     dissolve = demo.project.character.dissolve.evolve(clip="walk")
     changed = demo.project.character.evolve(dissolve=dissolve)
-    order_of = [cue.clip for cue in demo.project.stage.order]
+    order_of = [clip_run.clip for clip_run in demo.project.stage.order]
     project = rename_clip(demo.project.evolve(characters=(changed,)), "walk", "stroll")
-    assert [cue.clip for cue in project.stage.order] == ["stroll" if c == "walk" else c for c in order_of]
+    assert [clip_run.clip for clip_run in project.stage.order] == ["stroll" if c == "walk" else c for c in order_of]
     assert project.character.clip("stroll").marks == demo.project.character.clip("walk").marks
     assert project.character.dissolve.clip == "stroll"
     made, _ = RetargetCache().dressed(project, demo.files, {})
@@ -239,12 +239,12 @@ def test_a_clip_of_the_pile_that_is_gone_is_told(tmp_path, pole):
 
 
 def test_a_clip_raises_the_character_while_it_plays_and_fades(halcyon, demo):
-    from wraithon.project.project import Cue, Stage
+    from wraithon.project.project import ClipRun, Stage
     from wraithon.stage.performance import Performance
 
     use = CharacterUse(file="x.glb", height=0.1, clips=(ClipUse(name="walk", height=0.5), ClipUse(name="idle")))
     flat = use.evolve(clips=())
-    stage = Stage(order=(Cue(clip="idle"), Cue(clip="walk")), fade=0.4)
+    stage = Stage(order=(ClipRun(clip="idle"), ClipRun(clip="walk")), fade=0.4)
     raised, plain = (Performance(halcyon, u, stage) for u in (use, flat))
     start = halcyon.clip("idle").seconds
 

@@ -9,7 +9,7 @@ from wraithon.project.checks.finding import mended
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import MAX_LIVING, Burst, Emission
 from wraithon.project.life import Attribute, Range
-from wraithon.project.project import Cue
+from wraithon.project.project import ClipRun
 from wraithon.project.resolving.overlapping import Rate, overlapping, rates
 from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.trigger_kinds import AtStart, EachStep, EveryMetres, EverySeconds, Never, OnEvent, OnKey
@@ -32,7 +32,7 @@ def running(demo):
         trigger = Trigger(
             id="t", when=changes.pop("when", OnEvent(event="step")), response=(StartEffect(effect="e"),), **changes
         )
-        stage = demo.project.stage.evolve(order=(Cue(clip="run", times=20),))
+        stage = demo.project.stage.evolve(order=(ClipRun(clip="run", times=20),))
         return demo.project.evolve(characters=(use,), effects=(effect,), triggers=(trigger,), stage=stage)
 
     return make

@@ -8,7 +8,7 @@ import pytest
 from tests.bodies import body, clip_of
 from wraithon.project.character import CharacterUse, ClipUse, Mark
 from wraithon.project.dissolve import Dissolve
-from wraithon.project.project import Cue, Stage
+from wraithon.project.project import ClipRun, Stage
 from wraithon.stage.performance import SHORTEST, Performance
 
 GO = ((0, 0, 0), (1.0, 0.5, 3.0))
@@ -29,8 +29,8 @@ def segments(made):
     return [made.segment(number) for number in range(len(made))]
 
 
-def performance(*cues, clips=(), fade=0.0, rest=0.5, **use):
-    stage = Stage(order=tuple(Cue(clip=c) if isinstance(c, str) else c for c in cues), fade=fade, rest=rest)
+def performance(*clip_runs, clips=(), fade=0.0, rest=0.5, **use):
+    stage = Stage(order=tuple(ClipRun(clip=c) if isinstance(c, str) else c for c in clip_runs), fade=fade, rest=rest)
     return Performance(hopper(), CharacterUse(file="", clips=clips, **use), stage)
 
 
@@ -82,12 +82,12 @@ def test_after_its_end_a_clip_that_does_not_loop_holds():
 
 
 def test_only_what_differs_from_before_fades_in():
-    fades = [s.fades for s in segments(performance(Cue(clip="go", times=2), "stay", "go"))]
+    fades = [s.fades for s in segments(performance(ClipRun(clip="go", times=2), "stay", "go"))]
     assert fades == [False, False, True, True]
     assert [s.fades for s in segments(performance("stay", "go"))] == [True, True]
     assert [s.fades for s in segments(performance("go"))] == [False]
     once = (ClipUse(name="go", loop=False),)
-    assert [s.fades for s in segments(performance(Cue(clip="go", times=2), clips=once))] == [True, True]
+    assert [s.fades for s in segments(performance(ClipRun(clip="go", times=2), clips=once))] == [True, True]
 
 
 # ---- travel ---------------------------------------------------------------------------------------
@@ -215,7 +215,7 @@ def on_a_stand(turn=(0, 0, 0, 1), scale=1.0):
     made.skeleton.rest[0, 3:7], made.skeleton.rest[0, 7:] = turn, scale
     use = CharacterUse(file="", clips=(ClipUse(name="go", in_place=("x", "y", "z")),))
     assert made.root_node == 1
-    return Performance(made, use, Stage(order=(Cue(clip="go"),), fade=0.0))
+    return Performance(made, use, Stage(order=(ClipRun(clip="go"),), fade=0.0))
 
 
 @pytest.mark.parametrize(("turn", "scale"), [((0, 0, 0, 1), 1.0), ((0, 0.6, 0, 0.8), 1.0), ((0.6, 0, 0, 0.8), 2.0)])

@@ -13,7 +13,7 @@ from wraithon.project.edit import put_clip, put_layer, put_mark
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute
-from wraithon.project.project import Cue, Project, Stage
+from wraithon.project.project import ClipRun, Project, Stage
 from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.trigger_kinds import AtStart, OnEvent
 from wraithon.project.trigger import Trigger
@@ -23,8 +23,8 @@ from wraithon.stage.player import Player
 from wraithon.stage.trial import TEST_BURST
 
 
-def staged(demo: Loaded, *cues: Cue, **changes) -> Project:
-    return demo.project.evolve(stage=demo.project.stage.evolve(order=cues), **changes)
+def staged(demo: Loaded, *clip_runs: ClipRun, **changes) -> Project:
+    return demo.project.evolve(stage=demo.project.stage.evolve(order=clip_runs), **changes)
 
 
 def starts(player, effect):
@@ -52,7 +52,7 @@ def test_poses_are_continuous_where_clips_meet(demo):
 
 
 def test_in_place_keeps_the_character_where_it_is(demo):
-    project = staged(demo, Cue(clip="walk", times=3))
+    project = staged(demo, ClipRun(clip="walk", times=3))
     project = put_clip(project, project.character.clip("walk").evolve(in_place=("x", "z")))
     performance = Player(project, demo.characters).compiled.performance
     root = performance.character.skeleton.index["root"]
@@ -62,7 +62,7 @@ def test_in_place_keeps_the_character_where_it_is(demo):
 
 @pytest.mark.parametrize("axis", [0, 2])
 def test_one_axis_in_place_leaves_the_other(demo, axis):
-    project = staged(demo, Cue(clip="walk"))
+    project = staged(demo, ClipRun(clip="walk"))
     project = put_clip(project, project.character.clip("walk").evolve(in_place=("xz"[axis // 2],)))
     performance = Player(project, demo.characters).compiled.performance
     gone = performance.place_at(2.0)
@@ -75,7 +75,7 @@ def test_a_plain_yes_of_older_projects_means_both_axes():
 
 
 def test_taking_the_height_out_keeps_the_root_level(demo):
-    project = staged(demo, Cue(clip="leap"))
+    project = staged(demo, ClipRun(clip="leap"))
     project = put_clip(project, project.character.clip("leap").evolve(in_place=("x", "y", "z")))
     performance = Player(project, demo.characters).compiled.performance
     root = performance.character.root_node
@@ -86,7 +86,7 @@ def test_taking_the_height_out_keeps_the_root_level(demo):
 def test_the_dissolve_follows_its_clip_and_is_back_afterwards(demo):
     dissolve = Dissolve(amount=0.8, clip="walk", begin=0.25, end=0.75)
     use = demo.project.character.evolve(dissolve=dissolve)
-    project = staged(demo, Cue(clip="walk"), Cue(clip="idle"), characters=(use,))
+    project = staged(demo, ClipRun(clip="walk"), ClipRun(clip="idle"), characters=(use,))
     performance = Player(project, demo.characters).compiled.performance
     seen = [performance.dissolved_at(t) for t in (0.0, 0.25, 0.5, 0.75, 0.95, 1.5)]
     np.testing.assert_allclose(seen, [0, 0, 0.4, 0.8, 0.8, 0], atol=1e-9)
@@ -149,7 +149,7 @@ def test_anchors_turn_about_x_then_y_then_z(halcyon, turn):
 
 @pytest.mark.parametrize("rate", [10, 24, 60, 144, 480])
 def test_each_pass_of_an_event_fires_once_at_any_step_length(demo, rate):
-    project = staged(demo, Cue(clip="walk"), step_rate=rate)
+    project = staged(demo, ClipRun(clip="walk"), step_rate=rate)
     player = Player(project, demo.characters)
     player.seek(4.0)
     marks = {m.event: m.time for m in project.character.clip("walk").marks}
@@ -159,7 +159,7 @@ def test_each_pass_of_an_event_fires_once_at_any_step_length(demo, rate):
 
 @pytest.mark.parametrize("time", [0.0, 1 / 60, 0.5, 0.999])
 def test_marks_on_step_borders_and_clip_ends_fire_once_a_pass(demo, time):
-    project = staged(demo, Cue(clip="walk"))
+    project = staged(demo, ClipRun(clip="walk"))
     clip = project.character.clip("walk").evolve(marks=(Mark(event="left-step", time=time),))
     player = Player(put_clip(project, clip), demo.characters)
     player.seek(5.0)
@@ -177,7 +177,7 @@ def test_events_fire_once_across_seeks(demo):
 
 
 def test_a_mark_past_the_clips_end_never_fires(demo):
-    project = put_mark(staged(demo, Cue(clip="idle")), "idle", Mark(event="strike", time=3.5))
+    project = put_mark(staged(demo, ClipRun(clip="idle")), "idle", Mark(event="strike", time=3.5))
     player = Player(project, demo.characters)
     player.seek(7.0)
     assert starts(player, "thunder-stamp") == []
@@ -214,7 +214,7 @@ def test_firings_end_with_their_last_particle(demo):
 
 def test_nothing_lives_on_in_an_effect_without_particles(demo):
     trigger = Trigger(when=OnEvent(event="left-step"), response=(StartEffect(effect="empty"),))
-    project = staged(demo, Cue(clip="run"), effects=(Effect(id="empty", length=0.1),), triggers=(trigger,))
+    project = staged(demo, ClipRun(clip="run"), effects=(Effect(id="empty", length=0.1),), triggers=(trigger,))
     player = Player(project, demo.characters)
     player.seek(3.0)
     assert len(starts(player, "empty")) == 5
@@ -392,7 +392,7 @@ def test_copies_stay_within_their_memory(demo, monkeypatch):
 
 
 def test_a_stage_that_names_no_clip_shows_the_rest_pose(demo):
-    project = demo.project.evolve(stage=Stage(order=(Cue(clip="nothing"),)))
+    project = demo.project.evolve(stage=Stage(order=(ClipRun(clip="nothing"),)))
     player = Player(project, demo.characters)
     player.seek(1.0)
     assert player.frame().body is not None

@@ -160,7 +160,7 @@ def test_what_goes_on_is_measured_from_its_anchor_wherever_that_goes(demo):
 
 def test_what_an_event_starts_that_the_order_never_brings_is_seen_on_its_clip(demo):
     effect = demo.project.effect("scatter")
-    assert all(cue.clip != "fall" for cue in demo.project.stage.order)
+    assert all(clip_run.clip != "fall" for clip_run in demo.project.stage.order)
     survey = survey_of(effect, demo.project, demo.characters)
     assert survey.low is not None
     assert survey.high[1] - survey.low[1] > 1.0

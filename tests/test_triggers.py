@@ -11,7 +11,7 @@ from wraithon.project.character import Anchor, CharacterUse, ClipUse, Event, Mar
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute
-from wraithon.project.project import Cue, Project, Stage
+from wraithon.project.project import ClipRun, Project, Stage
 from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.trigger_kinds import AtStart, EveryMetres, EverySeconds, Never, OnEvent, When
 from wraithon.project.trigger import Often, Only, Trigger
@@ -136,7 +136,7 @@ def playing(*triggers, marks=(0.5,)):
         events=(STEP,),
         anchors=(Anchor(id="foot", name="foot"),),
     )
-    stage = Stage(order=(Cue(clip="sway"),))
+    stage = Stage(order=(ClipRun(clip="sway"),))
     project = Project(characters=(use,), effects=(SPARK,), stage=stage, triggers=triggers)
     return Player(project, {"pole": swaying_pole()})
 
@@ -293,7 +293,7 @@ def test_every_so_many_seconds_each_once_whatever_the_step(rate):
 
 
 def test_every_so_many_metres_of_the_way(demo):
-    stage = demo.project.stage.evolve(order=(Cue(clip="walk"),))
+    stage = demo.project.stage.evolve(order=(ClipRun(clip="walk"),))
     one = trigger("a", EveryMetres(metres=0.9))
     project = demo.project.evolve(effects=(SPARK,), triggers=(one,), stage=stage)
     player = Player(project, demo.characters)
@@ -303,7 +303,7 @@ def test_every_so_many_metres_of_the_way(demo):
     assert ways == pytest.approx([0.9 * k for k in range(1, len(ways) + 1)], abs=1e-3)
     assert len(ways) == int(performance.way_at(4.0) / 0.9)
     assert performance.way_at(4.0) == pytest.approx(4 * 1.35, rel=0.02)
-    standing = project.evolve(stage=stage.evolve(order=(Cue(clip="idle"),)))
+    standing = project.evolve(stage=stage.evolve(order=(ClipRun(clip="idle"),)))
     still = Player(standing, demo.characters)
     still.seek(4.0)
     assert still.show.history() == []

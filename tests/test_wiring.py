@@ -6,7 +6,7 @@ import pytest
 
 from wraithon.project.character import Mark
 from wraithon.project.edit import put_event, put_mark, put_trigger
-from wraithon.project.project import Cue
+from wraithon.project.project import ClipRun
 from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.trigger_kinds import OnEvent
 from wraithon.project.trigger import Trigger
@@ -20,7 +20,7 @@ def bare(demo):
     """The demo without anchors, events and triggers, walking and then striking."""
     clips = tuple(clip.evolve(marks=()) for clip in demo.project.character.clips)
     use = demo.project.character.evolve(anchors=(), events=(), clips=clips)
-    stage = demo.project.stage.evolve(order=(Cue(clip="walk"), Cue(clip="strike")))
+    stage = demo.project.stage.evolve(order=(ClipRun(clip="walk"), ClipRun(clip="strike")))
     return demo.project.evolve(characters=(use,), triggers=(), stage=stage)
 
 

@@ -15,7 +15,7 @@ NAMES = {
     "Say": "LogLine", "ResponseStep": "ResponseAction", "EffectStep": "EffectAction", "Waiting": "ScheduledAction",
     "Coats": "MaterialTable", "coats_of": "material_table", "Wardrobe": "RetargetCache", "Wishes": "ViewOverrides",
     "Mail": "Mailbox", "Company": "SideSimulations", "Errands": "BackgroundTasks", "Happenings": "ParticleMoments",
-    "heeded": "wants_moments", "but": "evolve", "shot": "rendered", "score": "timeline",
+    "heeded": "wants_moments", "but": "evolve", "shot": "rendered", "score": "timeline", "Cue": "ClipRun",
 }  # fmt: skip
 """Names that no class, function, argument or attribute has any more, and what they are called now."""
 PHRASES = {

@@ -32,7 +32,7 @@ from wraithon.project.emission import Burst, Emission
 from wraithon.project.look import LOOKS
 from wraithon.project.motion import Drag, Gravity, Motion, Wind
 from wraithon.project.paths import bounds_at, put_at, value_at
-from wraithon.project.project import Cue, Project, Stage
+from wraithon.project.project import ClipRun, Project, Stage
 from wraithon.project.source import JointRow, PointSource, RingSource, SkinSource, Spacing, SphereSource
 from wraithon.project.staging.actions import EffectAction, OnGroundKind, Scaling, Shake, StartEffect, Turn, WaitFor
 from wraithon.project.staging.driving import Signal
@@ -178,7 +178,7 @@ def project_with(layer=None, trigger=None):
         characters=(use,),
         effects=(effect, Effect(id="else", name="smoke")),
         triggers=(trigger,),
-        stage=Stage(order=(Cue(clip="walk"),), pieces=(GroundPiece(id="piece"),), grounds=(GROUND,)),
+        stage=Stage(order=(ClipRun(clip="walk"),), pieces=(GroundPiece(id="piece"),), grounds=(GROUND,)),
         signals=(Signal(id="rage", name="rage"),),
     )
 

@@ -20,7 +20,7 @@ from wraithon.picture.camera import camera_of
 from wraithon.project.character import CharacterUse, ClipUse, Event, Mark
 from wraithon.project.edit import find_mark
 from wraithon.project.effect import Effect
-from wraithon.project.project import Cue, Project, Stage, View
+from wraithon.project.project import ClipRun, Project, Stage, View
 from wraithon.stage.firing import FiringRecord
 
 KEYS, HAND = Qt.Key, Qt.MouseButton.LeftButton
@@ -42,7 +42,7 @@ def project():
             ClipUse(name="strike", marks=(Mark(id="blow", event="hit", time=0.5),)),
         ),
     )
-    order = (Cue(clip="walk"), Cue(clip="strike"))
+    order = (ClipRun(clip="walk"), ClipRun(clip="strike"))
     return Project(characters=(use,), stage=Stage(order=order, fade=0.0), effects=(Effect(id="dust", name="dust"),))
 
 
@@ -447,7 +447,7 @@ def test_an_empty_timeline_says_where_clips_will_be(demo, themed):
 
 
 def order(timeline):
-    return [(cue.clip, cue.times) for cue in timeline.session.project.stage.order]
+    return [(clip_run.clip, clip_run.times) for clip_run in timeline.session.project.stage.order]
 
 
 def on_clip(timeline, time):
@@ -457,7 +457,7 @@ def on_clip(timeline, time):
 def test_a_click_on_a_clip_selects_its_entry_and_goes_there(timeline, qtbot):
     with qtbot.waitSignal(timeline.sought):
         QTest.mouseClick(timeline, HAND, pos=on_clip(timeline, 1.4))
-    assert timeline.session.selection == ("cue", "1")
+    assert timeline.session.selection == ("clip run", "1")
     assert timeline.session.project.stage.order[1].clip == "strike"
 
 
@@ -490,7 +490,7 @@ def test_the_running_order_is_edited_by_mouse_and_undone(timeline):
     menu.actions()[0].trigger()
     menu.actions()[3].trigger()
     assert order(timeline) == [("strike", 1), ("walk", 2)]
-    assert timeline.session.selection == ("cue", "1")
+    assert timeline.session.selection == ("clip run", "1")
     timeline.session.undo()
     timeline.session.undo()
     assert order(timeline) == [("walk", 1), ("strike", 1)]
@@ -503,7 +503,7 @@ def test_the_last_entry_may_go_too(timeline):
         QTest.keyClick(timeline, KEYS.Key_Delete)
     assert order(timeline) == []
     QTest.keyClick(timeline, KEYS.Key_Delete)
-    assert timeline.cue_at(QPointF(on_clip(timeline, 0.3))) == -1
+    assert timeline.clip_run_at(QPointF(on_clip(timeline, 0.3))) == -1
 
 
 # ---- playing round ------------------------------------------------------------------------------

@@ -12,7 +12,7 @@ from wraithon.project.binding import Masters
 from wraithon.project.character import Anchor, CharacterUse, ClipUse, Event, Mark
 from wraithon.project.dissolve import Dissolve
 from wraithon.project.life import Curve
-from wraithon.project.project import Cue, Project, Stage, View
+from wraithon.project.project import ClipRun, Project, Stage, View
 from wraithon.project.staging.actions import (
     ColourShift,
     Hide,
@@ -58,11 +58,11 @@ def demo_project() -> Project:
         triggers=_triggers(),
         stage=Stage(
             order=(
-                Cue(clip="walk", times=2),
-                Cue(clip="strike"),
-                Cue(clip="run", times=2),
-                Cue(clip="leap"),
-                Cue(clip="idle"),
+                ClipRun(clip="walk", times=2),
+                ClipRun(clip="strike"),
+                ClipRun(clip="run", times=2),
+                ClipRun(clip="leap"),
+                ClipRun(clip="idle"),
             ),
             fade=0.2,
             rest=0.3,

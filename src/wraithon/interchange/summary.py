@@ -40,7 +40,7 @@ def summarise_project(project: Project) -> dict[str, Any]:
         "triggers": [t.name for t in project.triggers],
         "anchors": [a.name for a in use.anchors] if use else [],
         "events": [e.name for e in use.events] if use else [],
-        "order": [{"clip": cue.clip, "times": cue.times} for cue in project.stage.order],
+        "order": [{"clip": clip_run.clip, "times": clip_run.times} for clip_run in project.stage.order],
     }
 
 

@@ -11,7 +11,7 @@ from wraithon.project.effect import Layer
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute, Curve
 from wraithon.project.look import SHAPES, Blend, PieceLook, SpriteLook
-from wraithon.project.project import MOST_TIMES, Cue
+from wraithon.project.project import MOST_TIMES, ClipRun
 from wraithon.project.source import OffspringSource
 from wraithon.project.staging.actions import PlaySound
 
@@ -27,7 +27,7 @@ __all__ = [
     "copy_layer",
     "copy_layers",
     "fresh_name",
-    "move_cue",
+    "move_clip_run",
     "move_effect",
     "move_layer",
     "move_layers",
@@ -41,12 +41,12 @@ __all__ = [
     "put_on_stage",
     "put_trigger",
     "remove_anchor",
-    "remove_cue",
+    "remove_clip_run",
     "remove_effect",
     "remove_event",
     "remove_layer",
     "remove_mark",
-    "repeat_cue",
+    "repeat_clip_run",
     "replace_by_id",
     "replaced_clip",
     "shift_layers",
@@ -364,11 +364,11 @@ def move_effect(project: Project, effect_id: str, number: int) -> Project:
     return project.evolve(effects=tuple(effects))
 
 
-def _with_order(project: Project, order: Iterable[Cue]) -> Project:
+def _with_order(project: Project, order: Iterable[ClipRun]) -> Project:
     return project.evolve(stage=project.stage.evolve(order=tuple(order)))
 
 
-def move_cue(project: Project, number: int, by: int) -> Project:
+def move_clip_run(project: Project, number: int, by: int) -> Project:
     """Return the project with an entry of the running order so many places later, or earlier."""
     order = list(project.stage.order)
     if not (0 <= number < len(order) and 0 <= number + by < len(order)):
@@ -377,7 +377,7 @@ def move_cue(project: Project, number: int, by: int) -> Project:
     return _with_order(project, order)
 
 
-def repeat_cue(project: Project, number: int, by: int) -> Project:
+def repeat_clip_run(project: Project, number: int, by: int) -> Project:
     """Return the project with an entry of the running order played so many times more, at least once."""
     order = list(project.stage.order)
     if not 0 <= number < len(order):
@@ -386,14 +386,14 @@ def repeat_cue(project: Project, number: int, by: int) -> Project:
     return _with_order(project, order)
 
 
-def remove_cue(project: Project, number: int) -> Project:
+def remove_clip_run(project: Project, number: int) -> Project:
     """Return the project without an entry of the running order."""
-    return _with_order(project, (cue for k, cue in enumerate(project.stage.order) if k != number))
+    return _with_order(project, (clip_run for k, clip_run in enumerate(project.stage.order) if k != number))
 
 
 def play_only(project: Project, clip: str) -> Project:
     """Return the project with one clip on stage, over and over."""
-    return _with_order(project, [Cue(clip=clip)])
+    return _with_order(project, [ClipRun(clip=clip)])
 
 
 def put_on_stage(project: Project, use_id: str | None) -> Project:

@@ -114,9 +114,9 @@ def _check_names(project: Project, use: CharacterUse, facts: CharacterFacts, her
         for message, about in _clip_messages(clip, facts.clips.get(clip.name)):
             yield Finding(Level.ERROR, f'{here}, clip "{clip.name}"', message, about)
     if use is project.character:
-        for cue in project.stage.order:
-            if cue.clip not in facts.clips:
-                message = f'the character has no clip "{cue.clip}"; choose one that it has'
+        for clip_run in project.stage.order:
+            if clip_run.clip not in facts.clips:
+                message = f'the character has no clip "{clip_run.clip}"; choose one that it has'
                 yield Finding(Level.ERROR, "running order", message)
 
 

@@ -73,8 +73,8 @@ def _used(project: Project, use: CharacterUse) -> Iterator[tuple[str, str, str]]
     yield "clip", use.dissolve.clip, "when it dissolves"
     if use is not project.character:
         return
-    for cue in project.stage.order:
-        yield "clip", cue.clip, "the running order"
+    for clip_run in project.stage.order:
+        yield "clip", clip_run.clip, "the running order"
     for effect in project.effects:
         for layer in effect.layers:
             if isinstance(layer.source, SkinSource):
@@ -95,7 +95,9 @@ def rename(project: Project, use_id: str, kind: str, old: str, new: str) -> Proj
     if not on_stage:
         return project
     if kind == "clip":
-        order = tuple(cue.evolve(clip=new) if cue.clip == old else cue for cue in project.stage.order)
+        order = tuple(
+            clip_run.evolve(clip=new) if clip_run.clip == old else clip_run for clip_run in project.stage.order
+        )
         return project.evolve(stage=project.stage.evolve(order=order))
     effects = tuple(
         effect.evolve(layers=tuple(_renamed_layer(layer, kind, old, new) for layer in effect.layers))

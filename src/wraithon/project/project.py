@@ -19,7 +19,7 @@ from wraithon.project.trigger import Trigger
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-__all__ = ["FARTHEST", "FORMAT", "NEAREST", "VERSION", "Cue", "KeptView", "Project", "Stage", "View"]
+__all__ = ["FARTHEST", "FORMAT", "NEAREST", "VERSION", "ClipRun", "KeptView", "Project", "Stage", "View"]
 
 FORMAT = "wraithon project"
 VERSION = 1
@@ -30,7 +30,7 @@ MOST_TIMES = 1000
 """How often an entry of the running order is played at most."""
 
 
-class Cue(Model):
+class ClipRun(Model):
     """One entry of the running order: a clip, played `times` over."""
 
     clip: str
@@ -48,7 +48,7 @@ class Stage(Model):
 
     character: Id | None = None
 
-    order: Annotated[tuple[Cue, ...], Field(max_length=256)] = ()
+    order: Annotated[tuple[ClipRun, ...], Field(max_length=256)] = ()
     fade: Annotated[float, Field(ge=0.0, le=5.0)] = 0.15
     rest: Annotated[float, Field(ge=0.0, le=60.0)] = 0.4
     ground: GroundKind = "slate"

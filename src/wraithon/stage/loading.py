@@ -16,7 +16,7 @@ from wraithon.character.reading.gltf_motions import read_motions
 from wraithon.project.character import CharacterUse
 from wraithon.project.files import PROJECT_FILE, open_project
 from wraithon.project.findings import CharacterFacts, Finding, Level, check
-from wraithon.project.project import FARTHEST, Cue, Project, Stage, View
+from wraithon.project.project import FARTHEST, ClipRun, Project, Stage, View
 from wraithon.stage.retarget_cache import CaptureKey, RetargetCache
 from wraithon.support.errors import CharacterError, ProjectError
 from wraithon.support.plain_files import is_inside
@@ -165,7 +165,7 @@ def _notes(character: Character) -> tuple[Finding, ...]:
 def project_of_character(character: Character, path: Path) -> Project:
     """Return a new project with one character, playing its first clip and seen whole with some room around it."""
     use = CharacterUse(name=character.name, file=str(path))
-    order = (Cue(clip=character.clips[0].name),) if character.clips else ()
+    order = (ClipRun(clip=character.clips[0].name),) if character.clips else ()
     stage = Stage(order=order, ground="plain")
     return Project(name=character.name, characters=(use,), stage=stage, view=seen_whole(View(), character, use))
 

@@ -54,7 +54,7 @@ class Segment:
     """(3,) metres the character has come when it is over."""
     offset: NDArray[np.float64]
     """(3,) metres from the order's beginning to its own."""
-    cue: int = -1
+    clip_run: int = -1
     """Which entry of the running order it is a pass of; -1 where there is none."""
 
 
@@ -65,9 +65,9 @@ def on_a_step(inside: float, moving: float, rate: int) -> float:
 
 @dataclass(frozen=True)
 class _Run:
-    """A cue of the running order as it is laid out: the same clip some times in a row."""
+    """A clip run of the running order as it is laid out: the same clip some times in a row."""
 
-    cue: int
+    clip_run: int
     clip: Clip
     use: ClipUse
     first: int
@@ -118,19 +118,19 @@ class Performance:
     def _lay_out(self, stage: Stage) -> None:
         """Lay the order out; where segments begin is a running sum, so that thousands of passes cost nothing."""
         lengths, strides = [np.zeros(1)], [np.zeros((1, 3))]
-        for number, cue in enumerate(stage.order):
-            clip = self.character.clip(cue.clip)
+        for number, clip_run in enumerate(stage.order):
+            clip = self.character.clip(clip_run.clip)
             if clip is None:
                 continue
-            use = self.use.clip(cue.clip)
+            use = self.use.clip(clip_run.clip)
             moving = max(clip.seconds, SHORTEST)
             length = moving if use.loop else moving + stage.rest
             stride = self.way(clip, use, clip.seconds)
             seamless = use.loop and bool(self._runs) and self._runs[-1].clip is clip
             first = self._runs[-1].first + len(lengths[-1]) if self._runs else 0
             self._runs.append(_Run(number, clip, use, first, moving, length, stride, (not seamless, not use.loop)))
-            lengths.append(np.full(cue.times, length))
-            strides.append(np.tile(stride, (cue.times, 1)))
+            lengths.append(np.full(clip_run.times, length))
+            strides.append(np.tile(stride, (clip_run.times, 1)))
         if self._runs:
             first_run = self._runs[0]
             if first_run.use.loop and first_run.clip is self._runs[-1].clip:
@@ -151,7 +151,7 @@ class Performance:
         run = self._runs[bisect_right(self._firsts, number) - 1]
         return Segment(
             run.clip, run.use, float(self._starts_of[number]), run.moving, run.length,
-            run.fades[number > run.first], run.stride, self._offsets_of[number], run.cue,
+            run.fades[number > run.first], run.stride, self._offsets_of[number], run.clip_run,
         )  # fmt: skip
 
     def passes(self, start: float, end: float) -> Iterator[tuple[float, Segment]]:

@@ -12,7 +12,7 @@ from wraithon.picture.raster import RasterRenderer
 from wraithon.project.checks.finding import Change, Finding, Level, Remedy
 from wraithon.project.effect import Bounds
 from wraithon.project.look import Facing, SpriteLook
-from wraithon.project.project import Cue
+from wraithon.project.project import ClipRun
 from wraithon.project.source import OffspringSource
 from wraithon.project.things import anchor_for
 from wraithon.stage.compiled_project import compile_project
@@ -127,9 +127,9 @@ def _with_its_clip(project: Project, effect_id: str) -> Project:
     """Return a project that plays a clip with the event that starts an effect, if its own order has none of these."""
     use, waited = project.character, starting_events(project, effect_id)
     clips = [clip.name for clip in use.clips if any(mark.event in waited for mark in clip.marks)] if use else []
-    if not clips or any(cue.clip in clips for cue in project.stage.order):
+    if not clips or any(clip_run.clip in clips for clip_run in project.stage.order):
         return project
-    return project.evolve(stage=project.stage.evolve(order=(Cue(clip=clips[0]),)))
+    return project.evolve(stage=project.stage.evolve(order=(ClipRun(clip=clips[0]),)))
 
 
 def _widen(show: Show, origin: NDArray[np.float64], low: NDArray[np.float64], high: NDArray[np.float64]) -> None:

@@ -17,7 +17,7 @@ from wraithon.desktop.widgets.offers import events_or
 from wraithon.project.character import ClipUse
 from wraithon.project.edit import fresh_name, play_only
 from wraithon.project.matching import rename_clip
-from wraithon.project.project import Cue
+from wraithon.project.project import ClipRun
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character, Clip
@@ -92,7 +92,7 @@ class ClipEditor(QWidget):
         only = Button(icon("play"), "Play only this clip")
         only.clicked.connect(self.play_only)
         append = Button(icon("plus"), "Add to the running order")
-        append.clicked.connect(self.add_cue)
+        append.clicked.connect(self.add_clip_run)
         column.addWidget(only)
         column.addWidget(append)
         self._order = soft("")
@@ -145,12 +145,12 @@ class ClipEditor(QWidget):
         name = self._session.selection[1]
         self._session.edit(f"Play {name}", lambda p: play_only(p, name))
 
-    def add_cue(self) -> None:
+    def add_clip_run(self) -> None:
         """Add the selected clip to the running order."""
         name = self._session.selection[1]
 
         def change(project: Project) -> Project:
-            order = (*project.stage.order, Cue(clip=name))
+            order = (*project.stage.order, ClipRun(clip=name))
             return project.evolve(stage=project.stage.evolve(order=order))
 
         self._session.edit(f"Add {name} to the order", change)
@@ -158,4 +158,6 @@ class ClipEditor(QWidget):
 
 def order_words(project: Project) -> str:
     """Return the running order in words."""
-    return ", ".join(cue.clip + (f" × {cue.times}" if cue.times > 1 else "") for cue in project.stage.order)
+    return ", ".join(
+        clip_run.clip + (f" × {clip_run.times}" if clip_run.times > 1 else "") for clip_run in project.stage.order
+    )

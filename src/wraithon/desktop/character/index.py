@@ -135,7 +135,7 @@ class CharacterIndex(TreeIndex):
 
     def _dress(self, character: Character, use: CharacterUse) -> None:
         """Give all items the names and icons that hold now."""
-        order = {cue.clip for cue in self._session.project.stage.order}
+        order = {clip_run.clip for clip_run in self._session.project.stage.order}
         names = {a.id: a.name for a in use.anchors} | {m.id: m.name for m in use.masks} | {"": use.name}
         held = character.weighted_joints
         for item in self.items():

@@ -108,9 +108,9 @@ class Lanes:
             painter.drawText(QPointF(x + 3, 12), f"{time:g} s")
 
     def paint_clips(
-        self, painter: QPainter, passes: list[tuple[float, Segment]], character: Character | None, cue: int = -1
+        self, painter: QPainter, passes: list[tuple[float, Segment]], character: Character | None, clip_run: int = -1
     ) -> None:
-        """Paint passes of clips, each with the heights of the character's feet; those of one `cue` framed."""
+        """Paint passes of clips, each with the heights of the character's feet; those of one `clip run` framed."""
         top = CLIP_TOP
         for base, segment in passes:
             left, right = self.x_of(base), self.x_of(base + segment.moving)
@@ -121,7 +121,7 @@ class Lanes:
                 painter.setBrush(QColor("#2d2530"))
                 painter.drawRect(QRectF(right, top + 3, rest - right - 1, CLIP - 6))
             painter.setBrush(QColor(RAISED))
-            if cue >= 0 and segment.cue == cue:
+            if clip_run >= 0 and segment.clip_run == clip_run:
                 painter.setPen(QPen(QColor(TEAL), 1.4))
             painter.drawRoundedRect(box, 3, 3)
             if segment.clip is not None and character is not None:

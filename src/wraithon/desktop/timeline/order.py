@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 
-from wraithon.project.edit import move_cue, remove_cue, repeat_cue
+from wraithon.project.edit import move_clip_run, remove_clip_run, repeat_clip_run
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -30,27 +30,27 @@ class OrderHand:
     def selected(self) -> int:
         """The number of the selected entry; -1 when none is."""
         kind, what = self._session.selection
-        return int(what) if kind == "cue" else -1
+        return int(what) if kind == "clip run" else -1
 
     def select(self, number: int) -> None:
         """Select an entry by its number."""
-        self._session.select("cue", str(number))
+        self._session.select("clip run", str(number))
 
     def shift(self, by: int) -> None:
         """Play the selected entry earlier or later."""
         number = self.selected
-        if self._session.edit("Reorder clips", lambda p: move_cue(p, number, by)):
+        if self._session.edit("Reorder clips", lambda p: move_clip_run(p, number, by)):
             self.select(number + by)
 
     def repeat(self, by: int) -> None:
         """Play the selected entry once more or less."""
         number = self.selected
-        self._session.edit("Repeat clip", lambda p: repeat_cue(p, number, by))
+        self._session.edit("Repeat clip", lambda p: repeat_clip_run(p, number, by))
 
     def remove(self) -> None:
         """Take the selected entry out."""
         number = self.selected
-        self._session.edit("Remove from the running order", lambda p: remove_cue(p, number))
+        self._session.edit("Remove from the running order", lambda p: remove_clip_run(p, number))
         self._session.select("", "")
 
     def key(self, event: QKeyEvent) -> bool:

@@ -238,12 +238,12 @@ class Timeline(OwnKeys, ShowsFocus, QWidget):
         near = [f for f in self.flags() if f.x - 5 <= at.x() <= f.x + 12 + self._flag_width(f)]
         return min(near, key=lambda f: abs(f.x - at.x()), default=None)
 
-    def cue_at(self, at: QPointF) -> int:
+    def clip_run_at(self, at: QPointF) -> int:
         """Return which entry of the running order is drawn at a point; -1 for none."""
         if at.x() < LEFT or not RULER <= at.y() < RULER + CLIP - 2:
             return -1
         time = self.lanes.time_at(at.x())
-        return next((s.cue for base, s in self.passes() if base <= time < base + s.length), -1)
+        return next((s.clip_run for base, s in self.passes() if base <= time < base + s.length), -1)
 
     def _flag_width(self, flag: FlagPlace) -> float:
         return min(7.0 * len(flag.name), 90.0)
@@ -258,8 +258,8 @@ class Timeline(OwnKeys, ShowsFocus, QWidget):
         elif flag is not None:
             self.flag.press(flag, control=bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
         elif event.position().x() >= LEFT - 6:
-            if (cue := self.cue_at(event.position())) >= 0:
-                self.order.select(cue)
+            if (clip_run := self.clip_run_at(event.position())) >= 0:
+                self.order.select(clip_run)
             self._seeking = True
             self._seek_to(event.position().x())
 
@@ -348,8 +348,8 @@ class Timeline(OwnKeys, ShowsFocus, QWidget):
             menu.addAction("Rename event", lambda: self.rename_event(flag))
             menu.addAction("Duplicate mark", lambda: duplicate_mark(self._session))
             menu.addAction("Delete mark", self.remove_selected)
-        elif (cue := self.cue_at(QPointF(event.pos()))) >= 0:
-            self.order.select(cue)
+        elif (clip_run := self.clip_run_at(QPointF(event.pos()))) >= 0:
+            self.order.select(clip_run)
             self.order.fill(menu)
         else:
             at = self.lanes.time_at(event.pos().x())
