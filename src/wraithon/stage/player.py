@@ -26,6 +26,7 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.project.effect import Effect
     from wraithon.project.project import Project
+    from wraithon.project.trigger import Trigger
     from wraithon.stage.copies import ShowCopy
 
 __all__ = ["Player"]
@@ -187,8 +188,7 @@ class Player:
         """
         effect_id = effect if isinstance(effect, str) else effect.id
         if self.compiled.effect(effect_id) is None:
-            called = {each.id: each.name for each in self.project.effects}
-            raise ProjectError(no_such("effect", effect_id, called, called))
+            raise _unknown("effect", effect_id, self.project.effects)
         self._take(Input("fire", effect_id, anchor))
 
     def respond(self, trigger_id: str, strength: float = 1.0, ground: str = "") -> None:
@@ -202,8 +202,7 @@ class Player:
             When there is no such trigger.
         """
         if self.project.trigger(trigger_id) is None:
-            called = {each.id: each.name for each in self.project.triggers}
-            raise ProjectError(no_such("trigger", trigger_id, called, called))
+            raise _unknown("trigger", trigger_id, self.project.triggers)
         self._take(Input("try", trigger_id, ground or None, (strength,)))
 
     @property
@@ -437,6 +436,11 @@ class Player:
     def digest(self) -> str:
         """Return a fingerprint of the show's state."""
         return self.show.digest()
+
+
+def _unknown(kind: str, thing_id: str, things: Sequence[Effect] | Sequence[Trigger]) -> ProjectError:
+    called = {thing.id: thing.name for thing in things}
+    return ProjectError(no_such(kind, thing_id, called, called))
 
 
 def _finite(call: str, seconds: float) -> None:

@@ -230,7 +230,7 @@ def worth_surveying(effect: Effect, view: View) -> bool:
     """
     if effect.bounds is not None:
         return True
-    high = 2 * view.distance / NEARER * math.tan(math.radians(view.fov) / 2)
+    high = view.metres_high / NEARER
     films = sum(layer.look.kind in FILMS for layer in effect.layers)
     squares = sum(_square(layer, effect) for layer in effect.layers) * effect.masters.amount * effect.masters.size**2
     return films * SIDES + squares / (high * high * SIZE[0] / SIZE[1]) > MOST_OVER

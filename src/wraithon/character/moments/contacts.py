@@ -70,8 +70,9 @@ class Contact:
     confidence: float
     """From 0 to 1: how near the ground it is, and how still on it."""
     height: float
-    """Metres above the ground in the middle, unscaled, and metres a second against it."""
+    """Median metres above the ground, unscaled."""
     speed: float
+    """Median metres a second against the ground, unscaled."""
 
     def reason(self, scale: float = 1.0) -> str:
         """Return in words what was measured, as it is at a character's scale."""

@@ -54,36 +54,32 @@ def _rubs(met: Ground | Body) -> bool:
     return met.contact in {Contact.BOUNCE, Contact.SLIDE}
 
 
-def _contact_rows(contact: Row, kept: str, taken: str) -> tuple[Row, ...]:
-    """Return the rows of a contact: what happens there, and which shares of the speed are `kept` and `taken`."""
-    bounce = Number("bounce", kept, unit="%", factor=100, step=1, decimals=0, shows=_bounces)
-    friction = Number("grip", taken, unit="%", factor=100, step=1, decimals=0, shows=_rubs)
-    return contact, Row("bounce", bounce, width=COLLISION), Row("friction", friction, width=COLLISION)
-
-
 COLLISION = 104
 """Pixels of the labels of collisions."""
+
+
+def _collision(
+    what: str, words: str, choices: tuple[tuple[str, Contact], ...], kept: str, lost: str
+) -> tuple[Row, ...]:
+    """Return the rows of a collision: what happens there, and which shares of the speed are `kept` and `lost`."""
+    contact = Choice("contact", words, choices=choices)
+    bounce = Number("bounce", kept, unit="%", factor=100, step=1, decimals=0, shows=_bounces)
+    friction = Number("grip", lost, unit="%", factor=100, step=1, decimals=0, shows=_rubs)
+    return (
+        Row(f"{what} collision", contact, width=COLLISION, undo=f"{what.capitalize()} collision"),
+        Row("bounce", bounce, width=COLLISION),
+        Row("friction", friction, width=COLLISION),
+    )
+
+
 UNSTUCK = tuple(entry for entry in CONTACTS if entry[1] is not Contact.STICK)
-GROUND_ROWS = _contact_rows(
-    Row(
-        "ground collision",
-        Choice("contact", "What happens at the ground", choices=CONTACTS),
-        width=COLLISION,
-        undo="Ground collision",
-    ),
-    "Vertical speed kept",
-    "Horizontal speed lost",
+GROUND_ROWS = _collision(
+    "ground", "What happens at the ground", CONTACTS, "Vertical speed kept", "Horizontal speed lost"
 )
-BODY_ROWS = _contact_rows(
-    Row(
-        "body collision",
-        Choice("contact", "What happens at the character, from outside", choices=UNSTUCK),
-        width=COLLISION,
-        undo="Body collision",
-    ),
-    "Speed along the normal kept",
+BODY_ROWS = _collision(
+    "body", "What happens at the character, from outside", UNSTUCK, "Speed along the normal kept",
     "Speed along the skin lost",
-)
+)  # fmt: skip
 
 
 def _calm(wind: Wind) -> str:
