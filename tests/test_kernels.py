@@ -147,22 +147,22 @@ def test_whatever_is_compiled_into_a_kernel_is_in_the_name_of_its_cache():
 def edited(monkeypatch, name):
     read = Path.read_bytes
     monkeypatch.setattr(Path, "read_bytes", lambda path: read(path) + b"#" * (path.name == name))
-    compiled._kept_in.cache_clear()
+    compiled._cache_folder.cache_clear()
 
 
 def test_an_edit_gives_a_new_cache_to_what_depends_on_it_and_to_nothing_else(monkeypatch):
     sources = compiled._sources()
-    before, complete = {path: compiled._kept_in(path) for path in sources}, compiled._complete()
+    before, complete = {path: compiled._cache_folder(path) for path in sources}, compiled._complete()
     edited(monkeypatch, "order_kernels.py")
     try:
-        anew = {path.stem for path in sources if compiled._kept_in(path) != before[path]}
+        anew = {path.stem for path in sources if compiled._cache_folder(path) != before[path]}
         assert anew == {"order_kernels"}
         edited(monkeypatch, "meeting.py")
-        anew = {path.stem for path in sources if compiled._kept_in(path) != before[path]}
+        anew = {path.stem for path in sources if compiled._cache_folder(path) != before[path]}
         assert anew == {"order_kernels", "meeting", "flight_kernels", "few_kernels", "draw_kernels"}
         assert compiled._complete() != complete
     finally:
-        compiled._kept_in.cache_clear()
+        compiled._cache_folder.cache_clear()
 
 
 def test_reading_a_project_asks_for_nothing_that_is_compiled():
@@ -175,7 +175,7 @@ def test_reading_a_project_asks_for_nothing_that_is_compiled():
 
 def test_threads_that_call_a_kernel_at_once_compile_it_once(monkeypatch, tmp_path):
     made = []
-    monkeypatch.setattr(compiled, "_kept_in", lambda _file: tmp_path)
+    monkeypatch.setattr(compiled, "_cache_folder", lambda _file: tmp_path)
     numba = compiled.compiler()
     njit = numba.njit
     monkeypatch.setattr(numba, "njit", lambda *a, **k: made.append(a) or njit(*a, **k))
@@ -187,6 +187,58 @@ def test_threads_that_call_a_kernel_at_once_compile_it_once(monkeypatch, tmp_pat
     with ThreadPoolExecutor(8) as threads:
         assert list(threads.map(alone, [4] * 8)) == [8] * 8
     assert sum(arguments[0] is doubled for arguments in made) == 1
+
+
+KERNELS = """
+import sys
+from pathlib import Path
+from wraithon.numeric import compiled
+compiled.derived_folder = lambda: Path(sys.argv[2])
+from wraithon.numeric.compiled import Kernel, called, compiler, kernel, parallel_kernel, prange
+
+@called
+def twice(x):
+    return x + x
+
+@kernel
+def above(x):
+    return twice(x) + 1
+
+@kernel
+def both(x):
+    return above(x) * twice(x)
+
+@parallel_kernel
+def doubled(values):
+    for i in prange(len(values)):
+        values[i] = twice(values[i])
+"""
+FIRST = """
+assert above(3) == 7
+assert not isinstance(twice, Kernel)
+import numpy as np
+values = np.arange(5)
+doubled(values)
+assert values.tolist() == [0, 2, 4, 6, 8]
+assert prange is compiler().prange
+"""
+LATER = """
+assert above(3) == 7
+(found,) = above._dispatcher.overloads.values()
+assert found.library._parsed is None, "intermediate code was read"
+assert isinstance(twice, Kernel), "what is compiled into it was made anew"
+assert sum(above._dispatcher.stats.cache_misses.values()) == 0
+assert both(3) == 42
+assert above(2.5) == 6.0
+"""
+
+
+def test_a_cached_kernel_is_loaded_alone_and_others_are_compiled_with_it(tmp_path):
+    """In a second start it is fetched; then one that calls it is compiled, and it for another kind of number."""
+    module = tmp_path / "small_kernels.py"
+    module.write_text(f"{KERNELS}\nexec(sys.argv[1])\n")
+    for words in (FIRST, LATER, LATER):
+        subprocess.run([sys.executable, module, words, tmp_path], check=True)
 
 
 DECORATORS = {"kernel", "parallel_kernel", "drawing_kernel", "SizedKernel"}

@@ -11,16 +11,21 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from wraithon.numeric.srgb import linear_light
+from wraithon.project.staging.ground import GROUND_KINDS
+from wraithon.support.array_cache import cached_array
 
 if TYPE_CHECKING:
     from wraithon.project.staging.ground import OwnGround
 
-__all__ = ["METRES", "SIZE", "Floor", "floor_of", "forget_stones", "ground", "ground_colour"]
+__all__ = ["METRES", "SIZE", "SOURCES", "Floor", "cache_name", "floor_of", "forget_stones", "ground", "ground_colour"]
 
 METRES = 4.0
 """Metres after which the ground repeats."""
 SIZE = 512
 """How many squares it is made of along each side."""
+
+SOURCES = (__file__,)
+"""What decides how grounds look."""
 
 Plane = NDArray[np.float64]
 
@@ -74,9 +79,15 @@ def ground(kind: str, *, patch: bool = False) -> NDArray[np.float64]:
 @lru_cache(maxsize=8)
 def ground_colour(kind: str, *, patch: bool = False) -> NDArray[np.float32]:
     """Return the linear colour alone of a ground, (SIZE, SIZE, 3), kept."""
-    made = ground(kind, patch=patch)[..., :3].astype(np.float32)
+    name = cache_name("ground-colour", kind, patch=patch)
+    made = cached_array(name, SOURCES, lambda: ground(kind, patch=patch)[..., :3].astype(np.float32))
     made.flags.writeable = False
     return made
+
+
+def cache_name(what: str, kind: str, *, patch: bool) -> str:
+    """Return a name for a ground's cached arrays; one that the program does not know looks like the first."""
+    return f"{what}-{kind if kind in GROUND_KINDS else GROUND_KINDS[0]}{'-patch' if patch else ''}"
 
 
 def forget_stones() -> None:

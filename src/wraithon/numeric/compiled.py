@@ -15,12 +15,14 @@ import re
 import shutil
 import sys
 import types
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from importlib.metadata import version
 from pathlib import Path
 from threading import RLock
 from typing import Any
+
+from wraithon.support.places import PACKAGE, derived_folder
 
 __all__ = [
     "BLOCK",
@@ -41,7 +43,6 @@ __all__ = [
     "prange",
 ]
 
-PACKAGE = Path(__file__).parents[1]
 HELPERS = (
     "numeric/compiled.py", "numeric/chance.py", "numeric/meeting.py", "numeric/noise.py", "numeric/vectors.py",
     "numeric/vector_memory.py", "numeric/work_queue.py", "particles/columns.py", "picture/light.py",
@@ -54,8 +55,11 @@ LOOSE = {"contract", "arcp", "reassoc", "nsz", "afn"}
 FEW = 1024
 """Rows up to which one thread is quicker than all."""
 
-prange = range
-"""A loop that parallel kernels share out among the threads; the compiler's own stands in for it there."""
+
+def prange(count: int) -> range:
+    """Return the loop that parallel kernels share out among the threads; the compiler's own replaces it there."""
+    return range(count)
+
 
 _compiling = RLock()
 
@@ -77,6 +81,9 @@ def compiler() -> types.ModuleType:
             pass  # another numba: it will look for it on its own
         finally:
             del sys.modules["scipy.linalg"]
+    from wraithon.numeric.machine_code import load_lean
+
+    load_lean()
     return numba
 
 
@@ -96,22 +103,41 @@ class Kernel:
         self.py_func = function
         """The function as it was written: what it does in plain arithmetic."""
         self._options = options
-        self._compiled: Any = None
+        self._dispatcher: Any = None
+        self._complete = False
 
     def __call__(self, *arguments: Any) -> Any:
         """Run it."""
-        return (self._compiled or self.compiled())(*arguments)
+        try:
+            return (self._dispatcher or self._fetching())(*arguments)
+        except compiler().TypingError:  # it is not in the cache, and what it calls has no compiled name yet
+            return self.compiled()(*arguments)
 
     def compiled(self) -> Any:
-        """Return what the compiler made of it: its dispatcher, which compiles for each kind of arguments."""
+        """Return its dispatcher, which compiles it for each kind of arguments."""
         with _compiling:
-            if self._compiled is None:
-                numba = compiler()
-                # Where it is kept is read as the dispatcher is made.
-                numba.config.CACHE_DIR = str(_kept_in(Path(self.py_func.__code__.co_filename)))
-                self._compiled = numba.njit(self.py_func, cache=True, error_model="numpy", **self._options)
-                self._name_compiled(self.py_func.__code__, numba.prange)
-            return self._compiled
+            if not self._complete:
+                self._complete = True
+                self._dispatcher = self._made_dispatcher()
+                self._name_compiled(self.py_func.__code__, compiler().prange)
+            return self._dispatcher
+
+    def compile_for(self, *arguments: Any) -> None:
+        """Compile it for the kinds of these arguments, without running it."""
+        self.compiled().compile(tuple(map(compiler().typeof, arguments)))
+
+    def _fetching(self) -> Any:
+        """Return a dispatcher that finds it in the cache; what it calls is compiled into it there."""
+        with _compiling:
+            if self._dispatcher is None:
+                self._dispatcher = self._made_dispatcher()
+            return self._dispatcher
+
+    def _made_dispatcher(self) -> Any:
+        numba = compiler()
+        # Where it is kept is read as the dispatcher is made.
+        numba.config.CACHE_DIR = str(_cache_folder(Path(self.py_func.__code__.co_filename)))
+        return numba.njit(self.py_func, cache=True, error_model="numpy", **self._options)
 
     def _name_compiled(self, code: types.CodeType, shared_loop: Any) -> None:
         """Let the function's module name what is compiled of other kernels, which is what the compiler looks up."""
@@ -188,7 +214,7 @@ class SizedKernel:
         """Run on `rows` rows; `arguments` are the function's own."""
         if SizedKernel.thorough:
             beside = self._large if rows <= FEW else self.small
-            beside.compiled().compile(tuple(map(compiler().typeof, arguments)))
+            beside.compile_for(*arguments)
         return (self.small if rows <= FEW else self._large)(*arguments)
 
 
@@ -225,7 +251,7 @@ def compiling_all() -> Iterator[None]:
     """Compile every kernel that is called, as `compiling_both` does; those of older sources are thrown away."""
     with compiling_both():
         yield
-    current = {_kept_in(path) for path in _sources()}
+    current = {_cache_folder(path) for path in _sources()}
     for old in _caches().glob("*-*"):
         if old not in current:
             shutil.rmtree(old, ignore_errors=True) if old.is_dir() else old.unlink(missing_ok=True)
@@ -240,32 +266,29 @@ def _sources() -> list[Path]:
 
 def _caches() -> Path:
     """Return the folder in which compiled kernels are kept."""
-    if os.access(PACKAGE, os.W_OK):
-        return PACKAGE / "__pycache__" / "kernels"
-    from wraithon.support.places import cache_folder
-
-    return cache_folder() / "kernels"
+    return derived_folder() / "kernels"
 
 
 def _complete() -> Path:
     """Return the file that stands where every kernel of this state of the sources has been kept."""
-    digest = hashlib.blake2b(digest_size=8)
-    for path in _sources():
-        digest.update(path.read_bytes())
-    digest.update(version("numba").encode())
-    return _caches() / f"complete-{digest.hexdigest()}"
+    return _caches() / f"complete-{_digest(_sources())}"
 
 
 @functools.lru_cache(maxsize=256)
-def _kept_in(path: Path) -> Path:
+def _cache_folder(path: Path) -> Path:
     """Return the folder for what is compiled of a file: one for its state and that of all it imports.
 
     The compiler looks at a kernel's own file alone, though helpers of other files are compiled into it.
     """
+    return _caches() / f"{path.stem}-{_digest(sorted(_compiled_into(path)))}"
+
+
+def _digest(files: Iterable[Path]) -> str:
+    """Return what tells states of files apart, and the compiler's versions."""
     digest = hashlib.blake2b(version("numba").encode(), digest_size=8)
-    for part in sorted(_compiled_into(path)):
-        digest.update(part.read_bytes())
-    return _caches() / f"{path.stem}-{digest.hexdigest()}"
+    for file in files:
+        digest.update(file.read_bytes())
+    return digest.hexdigest()
 
 
 def _compiled_into(path: Path) -> set[Path]:

@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 import logging
+import os
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
 
 import platformdirs
 
 __all__ = [
+    "PACKAGE",
     "cache_folder",
     "config_folder",
     "crash_file",
+    "derived_folder",
     "log_file",
     "map_folder",
     "piece_folder",
@@ -21,6 +24,9 @@ __all__ = [
     "state_folder",
     "texture_folder",
 ]
+
+PACKAGE = Path(__file__).parents[1]
+"""The folder of the program's own files."""
 
 
 def state_folder() -> Path:
@@ -36,6 +42,11 @@ def config_folder() -> Path:
 def cache_folder() -> Path:
     """Return the folder for what can be made again."""
     return Path(platformdirs.user_cache_dir("wraithon"))
+
+
+def derived_folder() -> Path:
+    """Return the folder for what is made from the program's own files: among them, where that can be written."""
+    return PACKAGE / "__pycache__" if os.access(PACKAGE, os.W_OK) else cache_folder()
 
 
 def texture_folder() -> Path:

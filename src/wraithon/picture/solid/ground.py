@@ -8,9 +8,10 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from wraithon.ground.ground import SIZE, ground
+from wraithon.ground.ground import SIZE, SOURCES, cache_name, ground
 from wraithon.picture.textures import halved
 from wraithon.project.staging.ground import GROUND_KINDS
+from wraithon.support.array_cache import cached_array
 
 if TYPE_CHECKING:
     from wraithon.ground.ground import Floor
@@ -35,6 +36,9 @@ ONE_KIND = GroundMap(np.zeros((0, 0), np.float32), np.float32(0), np.float32(0),
 
 BRIGHTEST = 0.3
 """Linear light that a full byte stands for: stone is never brighter."""
+SIDES = np.array([SIZE >> halvings for halvings in range(SIZE.bit_length()) if SIZE >> halvings >= 4])
+LEVELS = np.column_stack([np.cumsum(SIDES**2) - SIDES**2, SIDES, SIDES]).astype(np.int32)
+"""(L, 3) first texel, width and height of each size of a ground."""
 
 
 def ground_map(kind: str, terrain: Terrain | None) -> tuple[NDArray[np.int32], NDArray[np.uint8], GroundMap]:
@@ -55,7 +59,7 @@ def _of_kind(terrain: Terrain, number: int, *, patch: bool) -> tuple[NDArray[np.
 
 @lru_cache(maxsize=16)
 def _of_floor(floor: Floor) -> tuple[NDArray[np.int32], NDArray[np.uint8]]:
-    return _made(floor.picture)
+    return LEVELS, _texels(floor.picture)
 
 
 @lru_cache(maxsize=2)
@@ -79,17 +83,17 @@ def ground_texture(kind: str, *, patch: bool = False) -> tuple[NDArray[np.int32]
 
     The first three are square roots of linear RGB over BRIGHTEST, the fourth is gloss.
     """
-    return _made(ground(kind, patch=patch))
+    name = cache_name("ground-texels", kind, patch=patch)
+    texels = cached_array(name, (*SOURCES, __file__), lambda: _texels(ground(kind, patch=patch)))
+    return LEVELS, texels
 
 
-def _made(picture: NDArray[np.float64]) -> tuple[NDArray[np.int32], NDArray[np.uint8]]:
-    levels, chunks, first, side = [], [], 0, SIZE
-    while side >= 4:
-        levels.append((first, side, side))
+def _texels(picture: NDArray[np.float64]) -> NDArray[np.uint8]:
+    """Return a ground's texels at all sizes, end to end, in bytes."""
+    chunks = []
+    for _ in LEVELS:
         chunks.append(picture.reshape(-1, 4))
-        first += side * side
-        side //= 2
         picture = halved(picture)
     texels = np.clip(np.concatenate(chunks), 0, 1)
     texels[:, :3] = np.sqrt(np.clip(texels[:, :3] / BRIGHTEST, 0, 1))
-    return np.array(levels, np.int32), (texels * 255 + 0.5).astype(np.uint8)
+    return (texels * 255 + 0.5).astype(np.uint8)
