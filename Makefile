@@ -30,7 +30,7 @@ schema: setup
 
 # Makes the demo character, its textures and its project again, byte for byte.
 character: setup
-	$(BIN)/python -m wraithon.demo.make
+	$(BIN)/python -m scripts.demo_maker.make
 
 clean:
 	rm -rf .venv build dist

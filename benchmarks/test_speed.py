@@ -5,6 +5,7 @@ import ctypes
 import numba
 import numpy as np
 import pytest
+from scripts.demo_maker.crowd import crowded_demo
 from tests import twins
 from tests.bodies import body, sphere, swaying_pole
 from tests.pools import PLAIN, born, free
@@ -13,7 +14,6 @@ from benchmarks.conftest import best, compiled_c, times_faster
 from wraithon.character.pose import clip_locals, pose_of, skin_of
 from wraithon.character.sampling import sampler_of
 from wraithon.character.spacing import spaced_evenly
-from wraithon.demo.crowd import crowded_demo
 from wraithon.particles import columns as k
 from wraithon.particles.few import SmallPools
 from wraithon.particles.rules import Surroundings

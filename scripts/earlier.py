@@ -23,7 +23,10 @@ from dataclasses import replace
 from pathlib import Path
 import numpy as np
 from wraithon.demo import DEMO_FOLDER
-from wraithon.demo.crowd import crowded_demo
+try:
+    from demo_maker.crowd import crowded_demo
+except ImportError:  # where it was before
+    from wraithon.demo.crowd import crowded_demo
 from wraithon.picture.shipped import TextureShelf
 from wraithon.project.edit import put_layer
 from wraithon.stage.loading import load
@@ -53,7 +56,7 @@ def crowd(living):
 
 def running(tree: Path, program: str, *arguments: str, talking: bool = False) -> subprocess.Popen[str]:
     """Start a program with a tree's own package; it prints into a pipe, and hears from one when `talking`."""
-    environment = {**os.environ, "PYTHONPATH": str(tree / "src")}
+    environment = {**os.environ, "PYTHONPATH": os.pathsep.join([str(tree / "src"), str(tree / "scripts")])}
     command = [sys.executable, "-c", PRELUDE + program, *arguments]
     told = subprocess.PIPE if talking else None
     return subprocess.Popen(command, env=environment, cwd=tree, stdin=told, stdout=subprocess.PIPE, text=True)

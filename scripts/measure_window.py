@@ -15,11 +15,11 @@ from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
+from demo_maker.crowd import crowded_demo
 from PySide6.QtCore import QObject, Qt, QTimer
 from PySide6.QtWidgets import QApplication
 
 from wraithon.demo import DEMO_FOLDER
-from wraithon.demo.crowd import crowded_demo
 from wraithon.desktop.app import prepare
 from wraithon.desktop.engine.engine import Engine
 from wraithon.desktop.engine.rendered_frame import RenderedFrame

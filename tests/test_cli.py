@@ -11,12 +11,12 @@ from pathlib import Path
 
 import pytest
 from PIL import Image
+from scripts.demo_maker.project import CHARACTER_FILE, demo_project
 
 from tests.glb_maker import skinned_strip
 from tests.test_gltf import breakage
 from wraithon.__main__ import main
 from wraithon.demo import DEMO_FOLDER
-from wraithon.demo.project import CHARACTER_FILE, demo_project
 from wraithon.interchange import samples
 from wraithon.project.edit import remove_effect
 from wraithon.project.files import save_project

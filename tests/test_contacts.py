@@ -8,6 +8,7 @@ from functools import lru_cache
 
 import numpy as np
 import pytest
+from scripts.demo_maker.gait import RUN, WALK
 
 from tests.bodies import body, clip_of
 from tests.test_capture import bvh_of
@@ -16,7 +17,6 @@ from wraithon.character.checkup import loops_well
 from wraithon.character.moments.contacts import find_contacts
 from wraithon.character.reading.bvh import read_bvh
 from wraithon.character.retarget import guess_unit, propose_matches, retargeted
-from wraithon.demo.gait import RUN, WALK
 from wraithon.project.checks.finding import mended
 from wraithon.project.project import ClipRun
 from wraithon.project.things import put_value

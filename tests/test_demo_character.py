@@ -7,11 +7,11 @@ import pygltflib
 import pytest
 import trimesh
 from scipy.spatial.transform import Rotation
+from scripts.demo_maker.make import make
+from scripts.demo_maker.project import CHARACTER_FILE
 
 from wraithon.character.pose import clip_locals, mixed, pose_of, rest_pose, root_place, skin_of
 from wraithon.demo import DEMO_FOLDER
-from wraithon.demo.make import make
-from wraithon.demo.project import CHARACTER_FILE
 
 FILE = DEMO_FOLDER / CHARACTER_FILE
 IDENTITY = np.eye(4, dtype=np.float32)

@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 from PIL import Image
 from pydantic import ValidationError
+from scripts.demo_maker.paint import SPRITES
 
-from wraithon.demo.paint import SPRITES
 from wraithon.picture.making.importing import cleared, guessed_sheet
 from wraithon.picture.making.recipe import Outline, Recipe, as_png, painted, recipe_in
 from wraithon.picture.shipped import SHIPPED, TextureShelf

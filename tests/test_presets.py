@@ -327,7 +327,7 @@ def test_each_is_seen_in_a_picture_of_its_own(demo):
 
 
 def test_the_shipped_presets_are_what_the_demos_maker_writes():
-    from wraithon.demo.presets import presets
+    from scripts.demo_maker.presets import presets
 
     assert presets() == shipped_presets()
 

@@ -11,9 +11,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
+from scripts.demo_maker.project import demo_project
 
 from wraithon.demo import DEMO_FOLDER
-from wraithon.demo.project import demo_project
 from wraithon.project.binding import Binding
 from wraithon.project.character import Event, Mark
 from wraithon.project.edit import (
@@ -182,7 +182,7 @@ def test_paths_within_the_folder_are_fine():
 
 def test_a_kill_while_saving_leaves_the_old_or_the_new(tmp_path):
     script = (
-        "import sys\nfrom pathlib import Path\nfrom wraithon.demo.project import demo_project\n"
+        "import sys\nfrom pathlib import Path\nfrom scripts.demo_maker.project import demo_project\n"
         "from wraithon.project.files import save_project\nfolder = Path(sys.argv[1])\nn = 0\n"
         "while True:\n    save_project(demo_project().evolve(seed=n), folder)\n    n += 1\n    print(n, flush=True)\n"
     )

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
+from scripts.demo_maker.project import CHARACTER_FILE
 
 from tests.desktop.conftest import exact_at, settle
 from tests.glb_maker import skinned_strip
@@ -14,7 +15,6 @@ from tests.test_joint_names import motion
 from wraithon.character.masks import unpack_mask
 from wraithon.character.moments import contacts
 from wraithon.demo import DEMO_FOLDER
-from wraithon.demo.project import CHARACTER_FILE
 from wraithon.desktop.effects.source_filters import KINDS
 from wraithon.desktop.session import reading
 from wraithon.desktop.widgets.basics import Button

@@ -5,12 +5,12 @@ import threading
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
+from scripts.demo_maker.project import CHARACTER_FILE
 
 from tests.desktop.conftest import settle
 from tests.glb_maker import skinned_strip
 from tests.test_capture import bvh_of
 from wraithon.demo import DEMO_FOLDER
-from wraithon.demo.project import CHARACTER_FILE
 from wraithon.desktop.session import session as session_module
 from wraithon.desktop.widgets.trees import key_of, kind_of
 from wraithon.stage import retarget_cache

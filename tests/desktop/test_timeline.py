@@ -9,8 +9,8 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QColor, QContextMenuEvent, QImage, QPainter, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMenu
+from scripts.demo_maker.project import demo_project
 
-from wraithon.demo.project import demo_project
 from wraithon.desktop.engine.rendered_frame import Figures, RenderedFrame
 from wraithon.desktop.session.session import Session
 from wraithon.desktop.theme.colours import GROUND, RUST, TEAL

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from wraithon.demo.figure import FAN_AXIS, FAN_SIDE, JOINTS, PLACE, SKIRT_CHAINS
-from wraithon.demo.shapes import (
+from .figure import FAN_AXIS, FAN_SIDE, JOINTS, PLACE, SKIRT_CHAINS
+from .shapes import (
     Field,
     Points,
     capsule,

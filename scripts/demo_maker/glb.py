@@ -11,9 +11,9 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from wraithon.demo.dance import BakedClip
-from wraithon.demo.figure import JOINTS, PARENT, PLACE
-from wraithon.demo.sculpt import Piece
+from .dance import BakedClip
+from .figure import JOINTS, PARENT, PLACE
+from .sculpt import Piece
 
 __all__ = ["write_glb"]
 

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from wraithon.demo.project import demo_project
 from wraithon.project.edit import with_ids
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.preset import Preset
 from wraithon.project.source import JointSet, SkinSource
+
+from .project import demo_project
 
 __all__ = ["presets"]
 

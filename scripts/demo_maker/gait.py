@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from wraithon.demo.figure import PLACE
-from wraithon.demo.rig import ANKLE_TO_BALL, SOLE, Foot, Hand, Wish, turn
+from .figure import PLACE
+from .rig import ANKLE_TO_BALL, SOLE, Foot, Hand, Wish, turn
 
 __all__ = ["HEEL_DOWN", "HIP_HEIGHT", "RUN", "WALK", "Gait", "hand", "run", "walk"]
 

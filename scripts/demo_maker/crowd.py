@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from wraithon.demo.project import demo_project
 from wraithon.project.edit import put_layer
 from wraithon.project.project import Project
+
+from .project import demo_project
 
 __all__ = ["crowded_demo"]
 

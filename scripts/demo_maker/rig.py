@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 from scipy.spatial.transform import Rotation
 
-from wraithon.demo.figure import FAN_AXIS, FAN_SIDE, JOINTS, PARENT, PLACE, SKIRT_CHAINS, skirt_angle
+from .figure import FAN_AXIS, FAN_SIDE, JOINTS, PARENT, PLACE, SKIRT_CHAINS, skirt_angle
 
 __all__ = ["Foot", "Hand", "Wish", "solve"]
 

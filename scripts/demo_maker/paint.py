@@ -6,8 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import distance_transform_edt
 
-from wraithon.demo.sculpt import Piece
 from wraithon.picture.making.recipe import Outline, Recipe
+
+from .sculpt import Piece
 
 __all__ = ["SPRITES", "paint_part"]
 

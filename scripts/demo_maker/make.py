@@ -1,4 +1,4 @@
-"""Makes the demo project's folder and the shipped sprite textures again: `python -m wraithon.demo.make`."""
+"""Makes the demo project's folder and the shipped sprite textures again: `python -m scripts.demo_maker.make`."""
 
 from __future__ import annotations
 
@@ -6,16 +6,17 @@ import sys
 from pathlib import Path
 
 from wraithon.demo import DEMO_FOLDER
-from wraithon.demo.dance import make_clips
-from wraithon.demo.glb import write_glb
-from wraithon.demo.paint import SPRITES, paint_part
-from wraithon.demo.presets import presets
-from wraithon.demo.project import CHARACTER_FILE, demo_project
-from wraithon.demo.sculpt import make_pieces
 from wraithon.interchange.presets import write_shipped
 from wraithon.picture.making.recipe import as_png
 from wraithon.picture.shipped import SHIPPED
 from wraithon.project.files import save_project, write_atomic
+
+from .dance import make_clips
+from .glb import write_glb
+from .paint import SPRITES, paint_part
+from .presets import presets
+from .project import CHARACTER_FILE, demo_project
+from .sculpt import make_pieces
 
 __all__ = ["character_bytes", "make"]
 

@@ -2,12 +2,6 @@
 
 from __future__ import annotations
 
-from wraithon.demo.dance import marks
-from wraithon.demo.effects import drizzle, plume_drift, scatter, thunder_stamp, tread
-from wraithon.demo.figure import FAN_AXIS
-from wraithon.demo.sculpt import FAN_RADIUS
-from wraithon.demo.trails import echo_steps, fan_streamers, rain_veil, skipping_spark, squall_ring
-from wraithon.demo.treads import flecks, roof, splash
 from wraithon.project.binding import Masters
 from wraithon.project.character import Anchor, CharacterUse, ClipUse, Event, Mark
 from wraithon.project.dissolve import Dissolve
@@ -25,6 +19,13 @@ from wraithon.project.staging.actions import (
 )
 from wraithon.project.staging.trigger_kinds import AtStart, OnEvent, OnHit, OnSignal, OnState
 from wraithon.project.trigger import Only, Strength, Trigger
+
+from .dance import marks
+from .effects import drizzle, plume_drift, scatter, thunder_stamp, tread
+from .figure import FAN_AXIS
+from .sculpt import FAN_RADIUS
+from .trails import echo_steps, fan_streamers, rain_veil, skipping_spark, squall_ring
+from .treads import flecks, roof, splash
 
 __all__ = ["CHARACTER_FILE", "demo_project"]
 

@@ -10,9 +10,9 @@ from numpy.typing import ArrayLike, NDArray
 from scipy.interpolate import CubicSpline, PchipInterpolator
 from scipy.spatial.transform import Rotation
 
-from wraithon.demo.figure import PLACE
-from wraithon.demo.gait import HEEL_DOWN, HIP_HEIGHT, RUN, WALK, hand, run, walk
-from wraithon.demo.rig import SOLE, Foot, Hand, Wish, grip_fingers, solve, swing_skirt
+from .figure import PLACE
+from .gait import HEEL_DOWN, HIP_HEIGHT, RUN, WALK, hand, run, walk
+from .rig import SOLE, Foot, Hand, Wish, grip_fingers, solve, swing_skirt
 
 __all__ = ["FRAME_RATE", "BakedClip", "make_clips", "marks"]
 
