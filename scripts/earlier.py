@@ -13,7 +13,6 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
-__all__ = ["FIRST", "HERE", "PRELUDE", "earlier", "running"]
 
 FIRST = "119f004"
 HERE = Path(__file__).resolve().parent.parent

@@ -5,8 +5,6 @@ import numpy as np
 from wraithon.character.mesh import smooth_normals
 from wraithon.character.model import Character, Clip, Material, Mesh, Part, Skeleton, Track
 
-__all__ = ["body", "clip_of", "random_mesh", "sphere", "swaying_pole"]
-
 
 def body(  # noqa: PLR0913  # every test says what it needs
     positions, triangles, *, parts=None, parents=(-1,), offsets=None, joints=None, weights=None, clips=(), uvs=None

@@ -10,8 +10,6 @@ from enum import Enum
 import annotated_types as limits
 from pydantic import BaseModel
 
-__all__ = ["at_bounds", "places_of"]
-
 
 def choices_of(annotation, metadata=()):
     """Return what a field may hold at its ends: both bounds of a number, both truths, all words; else nothing."""

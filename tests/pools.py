@@ -15,20 +15,6 @@ from wraithon.project.effect import Layer
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute
 
-__all__ = [
-    "DT",
-    "HOME",
-    "PLAIN",
-    "births_of",
-    "born",
-    "drawn",
-    "free",
-    "lift",
-    "positions",
-    "surroundings",
-    "velocities",
-]
-
 DT = 1 / 60
 HOME = np.eye(4, dtype=np.float32)
 PLAIN = {"speed": Attribute.of(0), "lifetime": Attribute.of(100)}

@@ -10,10 +10,11 @@ import pytest
 from tests.pools import births_of
 from wraithon.particles.emission import births_between
 from wraithon.project.character import CharacterUse, ClipUse, Event, Mark
+from wraithon.project.checks.layers import most_at_once
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import MAX_LIVING, Burst, Emission
 from wraithon.project.files import from_text, to_text
-from wraithon.project.findings import check, most_at_once
+from wraithon.project.findings import check
 from wraithon.project.life import Attribute
 from wraithon.project.project import ClipRun, Project, Stage
 from wraithon.project.staging.actions import StartEffect

@@ -6,9 +6,9 @@ import stat
 import pytest
 
 from wraithon.project import files
+from wraithon.project.checks.finding import Level
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.files import PROJECT_FILE, from_text, open_project, save_project, to_text, write_atomic
-from wraithon.project.findings import Level
 from wraithon.project.project import Project
 from wraithon.support import saving
 from wraithon.support.errors import ProjectError

@@ -5,10 +5,11 @@ from dataclasses import FrozenInstanceError
 import pytest
 
 from wraithon.project.character import Anchor, CharacterUse, ClipUse, Event, Mark
+from wraithon.project.checks.finding import Finding, Level
 from wraithon.project.dissolve import Dissolve
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
-from wraithon.project.findings import CharacterFacts, Finding, Level, check
+from wraithon.project.findings import CharacterFacts, check
 from wraithon.project.life import Attribute, Curve, LifeMode, Range
 from wraithon.project.look import RibbonLook, SpriteLook
 from wraithon.project.motion import Attraction, Hold, Motion, Vortex

@@ -3,9 +3,10 @@
 import pytest
 
 from wraithon.project.character import CharacterUse, Mark
+from wraithon.project.checks.finding import Level
 from wraithon.project.edit import put_layer
 from wraithon.project.effect import Effect, Layer
-from wraithon.project.findings import CharacterFacts, Level, check
+from wraithon.project.findings import CharacterFacts, check
 from wraithon.project.matching import missing_names, nearest_names, rename
 from wraithon.project.project import Project
 from wraithon.project.source import JointRow, JointSet, SkinSource

@@ -16,6 +16,7 @@ from scripts.demo_maker.project import demo_project
 from wraithon.demo import DEMO_FOLDER
 from wraithon.project.binding import Binding
 from wraithon.project.character import Event, Mark
+from wraithon.project.checks.finding import Level
 from wraithon.project.edit import (
     copy_layer,
     fresh_name,
@@ -33,7 +34,7 @@ from wraithon.project.edit import (
 )
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.files import from_text, open_project, save_project, to_text
-from wraithon.project.findings import Level, check
+from wraithon.project.findings import check
 from wraithon.project.history import History
 from wraithon.project.life import Attribute, Curve, Range
 from wraithon.project.project import Project

@@ -7,8 +7,6 @@ from wraithon.project.project import Project
 
 from .project import demo_project
 
-__all__ = ["crowded_demo"]
-
 
 def crowded_demo(living: int) -> Project:
     """Return the demo with about `living` particles alive at once: more of its glints, 2 to 4 cm each."""

@@ -14,8 +14,6 @@ from .figure import PLACE
 from .gait import HEEL_DOWN, HIP_HEIGHT, RUN, WALK, hand, run, walk
 from .rig import SOLE, Foot, Hand, Wish, grip_fingers, solve, swing_skirt
 
-__all__ = ["FRAME_RATE", "BakedClip", "make_clips", "marks"]
-
 FRAME_RATE = 30
 STANCE = PLACE["left foot"][0]
 

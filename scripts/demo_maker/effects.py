@@ -10,8 +10,6 @@ from wraithon.project.look import Blend, Facing, FrameGrid, LightLook, MarkLook,
 from wraithon.project.motion import Contact, Curl, Drag, Gravity, Ground, Motion, Wind
 from wraithon.project.source import Aim, Heading, PointSource, Riding, RingSource, SkinSource, SphereSource
 
-__all__ = ["drizzle", "plume_drift", "scatter", "thunder_stamp", "tread"]
-
 QUAD = FrameGrid(columns=2, rows=2)
 IN_AND_OUT = Curve.through((0, 0), (0.12, 1), (0.7, 0.9), (1, 0))
 FADE = Curve.through((0, 1), (0.5, 0.75), (1, 0))

@@ -5,8 +5,6 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["FAN_AXIS", "FAN_SIDE", "JOINTS", "PARENT", "PLACE", "SKIRT_CHAINS", "skirt_angle"]
-
 Vector = NDArray[np.float64]
 
 SKIRT_CHAINS = 8

@@ -10,8 +10,6 @@ from numpy.typing import ArrayLike, NDArray
 from .figure import PLACE
 from .rig import ANKLE_TO_BALL, SOLE, Foot, Hand, Wish, turn
 
-__all__ = ["HEEL_DOWN", "HIP_HEIGHT", "RUN", "WALK", "Gait", "hand", "run", "walk"]
-
 HIP_HEIGHT = PLACE["hips"][1] - 0.025
 
 Vector = NDArray[np.float64]

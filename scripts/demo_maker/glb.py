@@ -15,8 +15,6 @@ from .dance import BakedClip
 from .figure import JOINTS, PARENT, PLACE
 from .sculpt import Piece
 
-__all__ = ["write_glb"]
-
 FLOAT, USHORT, UBYTE = 5126, 5123, 5121
 VERTEX, INDEX = 34962, 34963
 

@@ -18,8 +18,6 @@ from .presets import presets
 from .project import CHARACTER_FILE, demo_project
 from .sculpt import make_pieces
 
-__all__ = ["character_bytes", "make"]
-
 
 def character_bytes() -> bytes:
     """Return Halcyon as a .glb file."""

@@ -10,8 +10,6 @@ from wraithon.picture.making.recipe import Outline, Recipe
 
 from .sculpt import Piece
 
-__all__ = ["SPRITES", "paint_part"]
-
 Image = NDArray[np.uint8]
 Points = NDArray[np.float64]
 

@@ -9,8 +9,6 @@ from wraithon.project.source import JointSet, SkinSource
 
 from .project import demo_project
 
-__all__ = ["presets"]
-
 NAMES = {
     "plume-feathers": "feathers that let go", "plume-glints": "glints on the skin", "tread-grit": "grit underfoot",
     "stamp-sparks": "bouncing sparks", "stamp-embers": "rising embers", "stamp-shards": "stone shards",

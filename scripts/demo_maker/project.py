@@ -27,8 +27,6 @@ from .sculpt import FAN_RADIUS
 from .trails import echo_steps, fan_streamers, rain_veil, skipping_spark, squall_ring
 from .treads import flecks, roof, splash
 
-__all__ = ["CHARACTER_FILE", "demo_project"]
-
 CHARACTER_FILE = "characters/halcyon.glb"
 MORE_MARKS = {"fall": {"gives way": 0.4}, "strike": {"gathers": 0.02}}
 """Moments of clips besides those that their maker tells, in seconds."""

@@ -10,8 +10,6 @@ from scipy.spatial.transform import Rotation
 
 from .figure import FAN_AXIS, FAN_SIDE, JOINTS, PARENT, PLACE, SKIRT_CHAINS, skirt_angle
 
-__all__ = ["Foot", "Hand", "Wish", "solve"]
-
 Vector = NDArray[np.float64]
 
 SOLE = PLACE["left foot"][1]

@@ -19,8 +19,6 @@ from .shapes import (
     smooth_union,
 )
 
-__all__ = ["Piece", "make_pieces"]
-
 
 @dataclass
 class Piece:

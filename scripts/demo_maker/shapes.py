@@ -8,8 +8,6 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 from scipy.sparse import coo_matrix
 
-__all__ = ["Field", "capsule", "ellipsoid", "field_normals", "mesh_field", "neighbours", "smooth_union"]
-
 Points = NDArray[np.float64]
 Field = Callable[[Points], Points]
 

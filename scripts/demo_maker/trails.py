@@ -25,8 +25,6 @@ from wraithon.project.look import (
 from wraithon.project.motion import Contact, Curl, Drag, Gravity, Ground, Motion
 from wraithon.project.source import Aim, Heading, Occasion, OffspringSource, PointSource, Riding, RingSource
 
-__all__ = ["echo_steps", "fan_streamers", "rain_veil", "skipping_spark", "squall_ring"]
-
 TEAL: Colour = (0.06, 0.52, 0.50)
 ICE: Colour = (0.55, 0.92, 0.95)
 EMBER: Colour = (1.0, 0.55, 0.16)

@@ -10,8 +10,6 @@ from wraithon.project.motion import Contact, Drag, Gravity, Ground, Motion
 from wraithon.project.source import Aim, Heading, PointSource, Riding, RingSource
 from wraithon.project.staging.ground import GroundPiece
 
-__all__ = ["flecks", "roof", "splash"]
-
 FADE = Curve.through((0, 1), (0.6, 0.9), (1, 0))
 QUAD = FrameGrid(columns=2, rows=2)
 SOFT = 0.004

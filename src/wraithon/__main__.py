@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from wraithon.support.interrupts import end_at_once
 
-__all__ = ["main"]
-
 
 def main() -> None:
     """Run the command line."""

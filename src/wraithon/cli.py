@@ -38,7 +38,6 @@ from wraithon.support.places import log_file, start_log
 if TYPE_CHECKING:
     from wraithon.stage.loading import Loaded
 
-__all__ = ["main"]
 
 log = logging.getLogger(__name__)
 
@@ -208,7 +207,7 @@ def check(project: ProjectArgument, as_json: JsonOption = False) -> None:
     """Print what in a project will not do what it seems to say; exit with 1 when something is an error."""
     from wraithon.interchange.summary import summarise_findings
     from wraithon.picture.shipped import TextureShelf
-    from wraithon.project.findings import Level
+    from wraithon.project.checks.finding import Level
     from wraithon.studio.sheets import Sheets
     from wraithon.studio.survey import fired_findings
 

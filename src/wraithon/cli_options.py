@@ -16,19 +16,6 @@ if TYPE_CHECKING:
 
     from typer.exceptions import TyperException
 
-__all__ = [
-    "LARGEST_SEED",
-    "JsonOption",
-    "ProjectArgument",
-    "SizeOption",
-    "print_data",
-    "seconds_option",
-    "size_of",
-    "tell_progress",
-    "tell_share",
-    "usage_words",
-    "within",
-]
 
 MOST_SECONDS = 86_400
 """A day: the latest moment of a show that can be asked for."""

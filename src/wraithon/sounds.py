@@ -15,7 +15,6 @@ from wraithon.support.plain_files import read_plain
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-__all__ = ["CHANNELS", "RATE", "SOUND_ENDINGS", "SoundShelf"]
 
 SOUND_ENDINGS = frozenset({".wav"})
 RATE, CHANNELS = 48_000, 2

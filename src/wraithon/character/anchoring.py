@@ -17,16 +17,6 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.project.character import Anchor
 
-__all__ = [
-    "Placed",
-    "degrees_of",
-    "mirrored_anchor",
-    "moved",
-    "on_whole_centimetres",
-    "other_side",
-    "placed_in",
-    "turned",
-]
 
 UPRIGHT = 1 - 1e-9
 FLIP = np.diag([-1.0, 1.0, 1.0])

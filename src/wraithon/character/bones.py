@@ -21,17 +21,6 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.character.pose import Pose
 
-__all__ = [
-    "MOST",
-    "Bones",
-    "Capsules",
-    "bone_frames",
-    "bones_of",
-    "capsules_at",
-    "capsules_in",
-    "capsules_of",
-    "nearest_above",
-]
 
 MOST, FEWEST = 64, 8
 """Capsules at most, those of the bones that hold most vertices; and vertices a bone has to hold to have one."""

@@ -22,17 +22,6 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character, Clip
 
-__all__ = [
-    "ClipFacts",
-    "Foot",
-    "Oddity",
-    "check_clip",
-    "check_mesh",
-    "feet_of",
-    "height_of",
-    "loops_well",
-    "measure_clip",
-]
 
 SAMPLES = 60
 """Moments a second at which clips are looked at, at most MOST_SAMPLES in all."""

@@ -19,7 +19,6 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character
 
-__all__ = ["OCTAVES", "Tally", "density_heat", "tallies"]
 
 OCTAVES = 3.0
 """Doublings of density to either side of fair that colour tells apart."""

@@ -5,8 +5,6 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Sequence
 
-__all__ = ["Meaning", "meanings"]
-
 Meaning = tuple[str, str]
 """A bone and a side ("left", "right" or ""); the bone is empty where the name tells nothing."""
 

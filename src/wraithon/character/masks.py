@@ -21,7 +21,6 @@ if TYPE_CHECKING:
     from wraithon.project.character import PaintedMask
     from wraithon.project.source import FacingMask, HeightMask, SkinSource
 
-__all__ = ["brush", "joint_weights", "pack_mask", "unpack_mask", "vertex_densities"]
 
 SIDES = {
     Side.UP: (0, 1, 0),

@@ -18,8 +18,6 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character
 
-__all__ = ["edge_lengths", "owners", "runs_of", "skin_colours", "triangle_areas", "triangle_nodes", "welded_vertices"]
-
 
 def runs_of(on: NDArray[np.bool_]) -> NDArray[np.int64]:
     """Return where runs of what is on begin, and where they are over (R, 2)."""

@@ -12,8 +12,6 @@ from wraithon.character.model import Mesh, Morphs
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-__all__ = ["join_pieces", "smooth_normals", "triangle_list"]
-
 
 def triangle_list(run: NDArray[np.int32], mode: int) -> NDArray[np.int32]:
     """Return (T, 3) triangles of an index run that is a list (4), a strip (5) or a fan (6)."""

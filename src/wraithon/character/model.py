@@ -13,7 +13,6 @@ from wraithon.project.findings import CharacterFacts
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-__all__ = ["Character", "Clip", "Material", "Mesh", "Morphs", "Part", "Shape", "Skeleton", "Track"]
 
 Floats = "NDArray[np.float32]"
 Ints = "NDArray[np.int32]"

@@ -13,8 +13,6 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Clip, Mesh
 
-__all__ = ["morphed", "weights_at"]
-
 
 def weights_at(mesh: Mesh, clip: Clip | None, time: float) -> NDArray[np.float32]:
     """Return the weights (M,) of a mesh's morph targets in a clip at `time` seconds; without a clip, at rest."""

@@ -9,7 +9,6 @@ import numpy as np
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-__all__ = ["Hit", "hit_skin"]
 
 Hit = tuple[int, float, float]
 """A triangle's row, and the weights of its second and third corner."""

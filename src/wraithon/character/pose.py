@@ -24,25 +24,6 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character, Clip, Skeleton
 
-__all__ = [
-    "Pose",
-    "Skin",
-    "chunks",
-    "clip_locals",
-    "clip_poses",
-    "mixed",
-    "pose_of",
-    "posed_positions",
-    "rest_pose",
-    "rest_skin",
-    "root_matrix",
-    "root_place",
-    "skin_of",
-    "turn_matrices",
-    "turns_fast",
-    "world_matrices",
-]
-
 
 @dataclass(frozen=True)
 class Pose:

@@ -9,15 +9,6 @@ import numpy as np
 
 from wraithon.numeric.compiled import BLOCK, inlined, kernel, parallel_kernel, prange
 
-__all__ = [
-    "anchor_matrices",
-    "blend_locals",
-    "global_matrices",
-    "least_cosine",
-    "sample_tracks",
-    "skin_vertices",
-]
-
 ZERO, ONE, TWO, THREE = np.float32(0), np.float32(1), np.float32(2), np.float32(3)
 HALF = np.float32(0.5)
 NEARLY = np.float32(0.9995)

@@ -12,7 +12,6 @@ from wraithon.character.pose import rest_pose
 if TYPE_CHECKING:
     from wraithon.character.model import Character
 
-__all__ = ["PRESETS", "mirror_turn", "mirrored_name", "preset_joints"]
 
 PRESETS = ("head and hands", "limbs", "spine")
 _WORDS = {

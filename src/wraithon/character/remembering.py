@@ -16,7 +16,6 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character, Clip
 
-__all__ = ["kept_by_content", "kept_by_identity"]
 
 T = TypeVar("T")
 

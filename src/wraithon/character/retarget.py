@@ -21,8 +21,6 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.character.reading.bvh import Capture
 
-__all__ = ["guess_unit", "limb_error", "propose_matches", "retargeted"]
-
 
 def propose_matches(capture: Capture, character: Character) -> dict[str, str]:
     """Return for each joint of a motion the character's joint it most likely means; those unsure are left out.

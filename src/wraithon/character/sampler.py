@@ -15,7 +15,6 @@ if TYPE_CHECKING:
 
     from wraithon.character.bones import Bones
 
-__all__ = ["NO_BAND", "NO_SAMPLER", "BorderSampler", "Places", "Sampler"]
 
 NO_BAND = np.zeros(3, np.float32)
 NO_SAMPLER = SamplerArrays(

@@ -27,7 +27,6 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.project.character import PaintedMask
 
-__all__ = ["sampler_of"]
 
 KINDS = {Mode.SURFACE: SURFACE, Mode.EDGES: EDGES, Mode.VERTICES: VERTICES, Mode.BONES: BONES}
 _QUADRATURE = np.array([[(i + 1 / 3) / 4, (j + 1 / 3) / 4] for i in range(4) for j in range(4 - i)], np.float32)

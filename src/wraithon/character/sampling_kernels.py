@@ -19,18 +19,6 @@ from wraithon.numeric.noise import value_at
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-__all__ = [
-    "BONES",
-    "EDGES",
-    "SURFACE",
-    "VERTICES",
-    "SamplerArrays",
-    "choose_place",
-    "dominant_nodes",
-    "draw_places",
-    "gather_places",
-    "noise_at",
-]
 
 SURFACE, EDGES, VERTICES, BONES = range(4)
 ZERO, ONE = np.float32(0), np.float32(1)

@@ -27,7 +27,6 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.project.source import SkinSource
 
-__all__ = ["bone_points", "eliminated", "positions_of", "skin_values", "spaced_evenly"]
 
 CANDIDATES, FEWER, MANY = 14, 7, 1200
 """Candidates for each place wanted, and for each of more than MANY."""

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from wraithon.numeric.compiled import inlined, kernel
 
-__all__ = ["build_heap", "eliminate", "gaps", "neighbour_lists", "pair_weight", "spread_out"]
-
 
 @inlined
 def pair_weight(distance, reach):  # type: ignore[no-untyped-def]

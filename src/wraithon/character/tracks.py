@@ -12,8 +12,6 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Clip
 
-__all__ = ["play_tracks"]
-
 
 def play_tracks(clip: Clip, time: float, local: NDArray[np.float32]) -> None:
     """Write what a clip's tracks say at `time` seconds into local transforms (N, 10); the rest stays."""

@@ -43,8 +43,6 @@ from wraithon.project.source import LineSource, Mode, PointSource, SkinSource, S
 from wraithon.stage.loading import Loaded, load
 from wraithon.stage.player import Player
 
-__all__ = ["STAGES", "warm_particles", "warm_up", "warm_up_by_two"]
-
 SIZES = (3, 48, 64), (48, 64)
 STAGES = ("skin", "picture", "particles", "sprites", "places")
 

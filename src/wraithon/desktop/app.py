@@ -19,7 +19,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.window import Window
     from wraithon.stage.loading import Loaded
 
-__all__ = ["has_display", "run"]
 
 log = logging.getLogger(__name__)
 

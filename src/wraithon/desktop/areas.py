@@ -7,8 +7,6 @@ from collections.abc import Sequence
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QWidget
 
-__all__ = ["focus_next"]
-
 
 def focus_next(window: QWidget, areas: Sequence[QWidget]) -> None:
     """Give the keyboard to the area after the one that has it, or to the first thing in it that takes it."""

@@ -14,8 +14,6 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Effect
     from wraithon.stage.performance import Performance
 
-__all__ = ["Auditioning"]
-
 
 class Clock(Protocol):
     """What auditions may ask of the window that plays."""

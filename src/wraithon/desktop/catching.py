@@ -18,7 +18,6 @@ if TYPE_CHECKING:
     from types import TracebackType
     from typing import TextIO
 
-__all__ = ["Catcher", "crashed_before", "stop_watching", "watch_for_crashes"]
 
 log = logging.getLogger(__name__)
 

@@ -19,7 +19,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.desk import Desk
     from wraithon.desktop.widgets.panels import Command
 
-__all__ = ["menu_of"]
 
 SIDES = (("front", (0, 4)), ("left", (90, 4)), ("above", (0, 88)), ("back", (180, 4)))
 """Where the camera may stand at once, with its azimuth and elevation in degrees."""

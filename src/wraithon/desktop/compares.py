@@ -13,7 +13,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
     from wraithon.desktop.transport import Transport
 
-__all__ = ["FIRST_KEY", "LAST_KEY", "Compares"]
 
 FIRST_KEY, LAST_KEY = 5, 9
 """Keys, with Alt, that the first kept views are under; those before are for the sides."""

@@ -14,8 +14,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.widgets.panels import Index
     from wraithon.stage.performance import Performance
 
-__all__ = ["Desk"]
-
 
 class Desk(Protocol):
     """The window, as stations know it."""

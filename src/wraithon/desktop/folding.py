@@ -14,7 +14,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.timeline.timeline import Timeline
     from wraithon.desktop.transport import Transport
 
-__all__ = ["TIMELINE", "Folding", "Folds"]
 
 TIMELINE = 198
 """Pixels the timeline and the line above it begin with."""

@@ -16,7 +16,6 @@ from PySide6.QtCore import QObject
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-__all__ = ["guard_classes", "guarded", "is_handler"]
 
 OWN = "wraithon.desktop"
 UNHANDLED: dict[str, object] = {"event": False, "eventFilter": False}

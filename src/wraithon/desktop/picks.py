@@ -14,8 +14,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.picture.picture_view import PictureView
     from wraithon.desktop.session.session import Session
 
-__all__ = ["Picks"]
-
 
 class Picks:
     """A window where a click on the character picks a part of it."""

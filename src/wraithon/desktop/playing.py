@@ -16,7 +16,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.timeline.timeline import Timeline
     from wraithon.desktop.transport import Transport
 
-__all__ = ["Plays"]
 
 MEASURED = 5.0
 """Seconds of a show without a character whose cost is measured."""

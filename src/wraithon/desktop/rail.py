@@ -17,8 +17,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.stations import Station
     from wraithon.project.history import History
 
-__all__ = ["Rail"]
-
 
 class Rail(QWidget):
     """The menu, a button a station, and undo, redo and save at its foot."""

@@ -11,8 +11,6 @@ from wraithon.support.places import config_folder
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QSplitter, QWidget
 
-__all__ = ["folds", "keep_folds", "remember", "restore"]
-
 
 def _settings() -> QSettings:
     return QSettings(str(config_folder() / "window.ini"), QSettings.Format.IniFormat)

@@ -15,8 +15,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.desk import Desk
     from wraithon.desktop.widgets.panels import Index, Sheet
 
-__all__ = ["STATIONS", "Station"]
-
 
 @dataclass(frozen=True)
 class Station:

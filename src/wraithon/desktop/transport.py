@@ -16,8 +16,6 @@ from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, Readout, tool
 from wraithon.desktop.widgets.fields import ChoiceField
 
-__all__ = ["Transport"]
-
 log = logging.getLogger(__name__)
 
 SAID_SECONDS = 6

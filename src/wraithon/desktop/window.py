@@ -43,8 +43,6 @@ from wraithon.project.things import FOUND_BY_ID, THINGS, anchors_of, find
 from wraithon.stage.loading import Loaded
 from wraithon.studio.refusals import refused_by_layer
 
-__all__ = ["Window"]
-
 log = logging.getLogger(__name__)
 
 STANDS = 400

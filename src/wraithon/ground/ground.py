@@ -17,7 +17,6 @@ from wraithon.support.array_cache import cached_array
 if TYPE_CHECKING:
     from wraithon.project.staging.ground import OwnGround
 
-__all__ = ["METRES", "SIZE", "SOURCES", "Floor", "cache_name", "floor_of", "forget_stones", "ground", "ground_colour"]
 
 METRES = 4.0
 """Metres after which the ground repeats."""

@@ -19,7 +19,6 @@ if TYPE_CHECKING:
     from wraithon.ground.ground import Floor
     from wraithon.project.staging.ground import GroundPiece
 
-__all__ = ["FLAT", "Relief", "Terrain", "ground_colours", "terrain_of"]
 
 CELL = 1 / 32
 """Metres that a cell of the grid is wide."""

@@ -14,17 +14,6 @@ from wraithon.project.life import Curve, Gradient
 from wraithon.project.project import Project
 from wraithon.support.errors import ProjectError
 
-__all__ = [
-    "Clipping",
-    "Pasted",
-    "clipping_of",
-    "course_text",
-    "fresh_effect",
-    "paste",
-    "read_clipping",
-    "read_course",
-]
-
 FORMAT = "wraithon clipping"
 MOST = 1000
 """Layers or effects of a text."""

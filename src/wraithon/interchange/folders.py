@@ -23,7 +23,6 @@ if TYPE_CHECKING:
     from wraithon.picture.shelf import Shelf
     from wraithon.project.project import Project
 
-__all__ = ["Saved", "save_whole"]
 
 KINDS = ("textures", "pieces", "sounds")
 """Folders of a project that hold what its names stand for, besides its characters."""

@@ -18,8 +18,6 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character, Clip
 
-__all__ = ["contacts_of", "danced"]
-
 
 def danced(path: Path, motion: Path | None) -> tuple[Character, dict[str, bool]]:
     """Return a file's or a project's character, and which of its clips are said to loop.

@@ -28,7 +28,6 @@ if TYPE_CHECKING:
 
     from wraithon.project.project import Project
 
-__all__ = ["Journal", "Left"]
 
 log = logging.getLogger(__name__)
 

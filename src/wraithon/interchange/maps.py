@@ -14,8 +14,6 @@ from wraithon.project.base import Model
 from wraithon.support.plain_files import read_plain
 from wraithon.support.saving import replacing
 
-__all__ = ["JointMap", "keep_map", "kept_map"]
-
 log = logging.getLogger(__name__)
 
 LARGEST = 2**20

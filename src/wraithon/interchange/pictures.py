@@ -20,7 +20,6 @@ if TYPE_CHECKING:
     from wraithon.picture.renderer import Renderer
     from wraithon.stage.player import Player
 
-__all__ = ["MOST_PICTURES", "numbered", "render_moment", "render_sequence", "write_picture"]
 
 MOST_PICTURES = 100_000
 

@@ -16,16 +16,6 @@ from wraithon.project.preset import Preset
 from wraithon.support.errors import ProjectError
 from wraithon.support.plain_files import read_plain
 
-__all__ = [
-    "SHIPPED",
-    "drop_preset",
-    "found_presets",
-    "keep_preset",
-    "kept_presets",
-    "shipped_presets",
-    "write_shipped",
-]
-
 log = logging.getLogger(__name__)
 
 SHIPPED = Path(__file__).parent / "presets.json"

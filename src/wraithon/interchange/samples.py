@@ -24,7 +24,6 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character, Clip
     from wraithon.character.sampler import Sampler
 
-__all__ = ["COLUMNS", "sample_rows", "write_samples"]
 
 COLUMNS = ("x", "y", "z", "nx", "ny", "nz", "u", "v", "part", "joint")
 

@@ -9,11 +9,9 @@ from wraithon.character.retarget import guess_unit, limb_error, propose_matches,
 if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.character.reading.bvh import Capture
-    from wraithon.project.findings import Finding
+    from wraithon.project.checks.finding import Finding
     from wraithon.project.project import Project
     from wraithon.stage.player import Player
-
-__all__ = ["summarise_character", "summarise_findings", "summarise_fit", "summarise_project", "summarise_run"]
 
 
 def summarise_character(character: Character) -> dict[str, Any]:

@@ -6,8 +6,6 @@ import ast
 import math
 import operator
 
-__all__ = ["added", "eased", "evaluate", "measured", "ordinal", "why_not", "wrapped"]
-
 _BINARY = {ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul, ast.Div: operator.truediv}
 LONGEST = 100
 FAMILIES: tuple[dict[str, float], ...] = (

@@ -12,8 +12,6 @@ import numpy as np
 
 from wraithon.numeric.compiled import inlined
 
-__all__ = ["firing_key", "identity_of", "layer_key", "mix", "uniform"]
-
 _A, _B = np.uint64(0xBF58476D1CE4E5B9), np.uint64(0x94D049BB133111EB)
 _GOLDEN, _CHANNEL = np.uint64(0x9E3779B97F4A7C15), np.uint64(0xD1342543DE82EF95)
 _S30, _S27, _S31, _S40 = np.uint64(30), np.uint64(27), np.uint64(31), np.uint64(40)

@@ -24,25 +24,6 @@ from typing import Any
 
 from wraithon.support.places import PACKAGE, derived_folder
 
-__all__ = [
-    "BLOCK",
-    "FEW",
-    "Kernel",
-    "SizedKernel",
-    "all_compiled",
-    "called",
-    "compiler",
-    "compiling_all",
-    "compiling_both",
-    "drawing_helper",
-    "drawing_inlined",
-    "drawing_kernel",
-    "inlined",
-    "kernel",
-    "parallel_kernel",
-    "prange",
-]
-
 HELPERS = (
     "numeric/compiled.py", "numeric/chance.py", "numeric/meeting.py", "numeric/noise.py", "numeric/vectors.py",
     "numeric/vector_memory.py", "numeric/work_queue.py", "particles/columns.py", "picture/light.py",

@@ -7,8 +7,6 @@ from typing import Any
 from llvmlite import binding
 from numba.core.codegen import JITCodeLibrary, JITCPUCodegen
 
-__all__ = ["load_lean"]
-
 
 class _LeanLibrary(JITCodeLibrary):
     """Compiled code that reads the intermediate code stored beside it when another kernel is linked with it."""

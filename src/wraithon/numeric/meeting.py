@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-__all__ = ["ADD", "REPLACE", "SCALE", "STEADY", "met"]
-
 STEADY, SCALE, ADD, REPLACE = range(-1, 3)
 """Codes of the ways: no course at all, then the places in `project.life.LifeMode`."""
 

@@ -7,8 +7,6 @@ import numpy as np
 from wraithon.numeric.compiled import called, inlined
 from wraithon.numeric.vectors import alike_whole, exact8, exactly, lowered, shifted, whole
 
-__all__ = ["curl_noise", "value_at"]
-
 ONE = np.float32(1)
 SIX, TEN, FIFTEEN, THIRTY = np.float32(6), np.float32(10), np.float32(15), np.float32(30)
 TWO = np.float32(2)

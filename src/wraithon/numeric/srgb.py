@@ -9,8 +9,6 @@ import numpy as np
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-__all__ = ["linear_light"]
-
 
 def linear_light(srgb: NDArray[np.uint8]) -> NDArray[np.float32]:
     """Return sRGB bytes as linear light 0..1 (IEC 61966-2-1)."""

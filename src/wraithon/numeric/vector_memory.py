@@ -12,8 +12,6 @@ from numba.core import cgutils, types
 
 from wraithon.numeric.vectors import PLACE, WHOLE, intrinsic
 
-__all__ = ["fetch", "fetch_floats", "pointed", "prefetch", "read", "read_exact", "read_whole", "write"]
-
 
 def _at(context: Any, builder: Any, array: Any, values: Any, pointed: Any) -> Any:
     """Return a pointer to the place `values[1]` of the array `values[0]`."""

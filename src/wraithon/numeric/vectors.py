@@ -17,44 +17,6 @@ from numba.core import cgutils, types
 from numba.core.imputils import impl_ret_untracked
 from numba.core.typing.templates import AbstractTemplate, infer_global, signature
 
-__all__ = [
-    "PLACE",
-    "WHOLE",
-    "Lanes",
-    "alike",
-    "alike_whole",
-    "any_of",
-    "at_least",
-    "beside",
-    "bits",
-    "chosen",
-    "counted",
-    "evens",
-    "exact8",
-    "exactly",
-    "floats",
-    "fused",
-    "greater",
-    "high_half",
-    "intrinsic",
-    "larger",
-    "largest",
-    "low_half",
-    "lowered",
-    "numbered",
-    "odds",
-    "root",
-    "shifted",
-    "smaller",
-    "smallest",
-    "spread4",
-    "spread8",
-    "twice",
-    "whole",
-    "zipped_high",
-    "zipped_low",
-]
-
 FLOAT, WHOLE, BIT, PLACE = ir.FloatType(), ir.IntType(32), ir.IntType(1), ir.IntType(64)
 LOOSE = ("contract", "nsz", "arcp", "reassoc", "afn")
 intrinsic: Any = extending.intrinsic  # whose types are those of a Python call, which this is none of

@@ -14,8 +14,6 @@ from numba.core import types
 from wraithon.numeric.compiled import called
 from wraithon.numeric.vectors import intrinsic
 
-__all__ = ["HANDS", "fresh_turns", "next_turn"]
-
 HANDS = 64
 """How many may take turns: threads that find none left have hardly done anything."""
 

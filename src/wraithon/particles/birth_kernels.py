@@ -46,8 +46,6 @@ from wraithon.particles.columns import (
 )  # fmt: skip
 from wraithon.particles.course_kernels import around_bone, around_line, by_distance, corner_mix, moments
 
-__all__ = ["WORTH", "bear"]
-
 BLOCK = 32
 """Births a thread takes at a time."""
 WORTH = 16

@@ -9,8 +9,6 @@ from wraithon.numeric.vector_memory import read, write
 from wraithon.numeric.vectors import any_of, at_least, greater, spread8
 from wraithon.particles.columns import AGE, COLUMNS, LIFETIME
 
-__all__ = ["count_living", "sweep"]
-
 ZERO = np.float32(0)
 
 

@@ -11,7 +11,6 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
-__all__ = ["COLUMNS", "WIDTH", "Carriers", "Columns", "FlightRules", "ForceRows"]
 
 PX, PY, PZ, VX, VY, VZ, AGE, LIFETIME, LEAD, SHARE_B, SHARE_C, SHARE_D, RIDE_END, RESTING, NX, NY, NZ = range(17)
 RED, GREEN, BLUE, GROWN = range(17, 21)

@@ -9,8 +9,6 @@ import numpy as np
 from wraithon.numeric.compiled import called, inlined
 from wraithon.particles.columns import LINE
 
-__all__ = ["around_bone", "around_line", "by_distance", "carried_by", "corner_mix", "moments", "table_value"]
-
 ZERO, ONE, TWO = np.float32(0), np.float32(1), np.float32(2)
 THREE, FOUR, EIGHT = np.float32(3), np.float32(4), np.float32(8)
 TINY = np.float32(1e-12)

@@ -14,7 +14,6 @@ if TYPE_CHECKING:
 
     from wraithon.project.life import Choice, Curve, Gradient
 
-__all__ = ["TABLE", "choice_table", "curve_table", "curve_value", "curve_values", "gradient_table", "integral_table"]
 
 TABLE = 128
 """Entries of a table: normalised ages 0 to 1, evenly spaced, both ends included."""

@@ -13,8 +13,6 @@ from wraithon.numeric.meeting import ADD, REPLACE, SCALE, met
 from wraithon.particles.columns import AGE, FAR, GROWN, LIFETIME, NX, PX, RED, VX
 from wraithon.particles.course_kernels import by_distance, table_value
 
-__all__ = ["CHANCE", "LIFE", "LIFE_FROM_CHANCE", "draw"]
-
 ZERO, ONE = np.float32(0), np.float32(1)
 TINY = np.float32(1e-12)
 

@@ -19,17 +19,6 @@ if TYPE_CHECKING:
     from wraithon.project.life import Curve
     from wraithon.project.source import OffspringSource
 
-__all__ = [
-    "SLACK",
-    "STILL",
-    "Moved",
-    "bears_nothing",
-    "births_between",
-    "drawn_counts",
-    "emission_end",
-    "moved_within",
-    "warmed",
-]
 
 NONE = np.zeros(0)
 COURSE = 513

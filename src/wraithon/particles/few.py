@@ -18,7 +18,6 @@ if TYPE_CHECKING:
     from wraithon.particles.program import LayerProgram
     from wraithon.particles.rules import Surroundings
 
-__all__ = ["LEAST", "SmallPools", "is_small"]
 
 LEAST = 4
 """Small pools from which on one call for all of them is quicker."""

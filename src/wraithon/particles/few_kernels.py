@@ -15,8 +15,6 @@ from wraithon.particles.clearing_kernels import sweep
 from wraithon.particles.columns import COLUMNS, PASS, WIDTH, Columns, FlightRules, ForceRows
 from wraithon.particles.flight_kernels import step
 
-__all__ = ["ARRAYS", "SHARES", "WHOLES", "step_few"]
-
 STATE, TRIANGLE, FIRING, IDENTITY, SPEED_TABLE, CODES, NUMBERS, SEEDS, SPREADS, COURSES = range(10)
 CAPACITY, TABLE, FORCES, KIND, UPRIGHT, TURNING, CONTACT, SPEED_MODE = range(8)
 KEEP, LIFT, RADIUS, BOUNCE, GRIP = range(5)

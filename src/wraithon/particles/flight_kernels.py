@@ -39,8 +39,6 @@ from wraithon.particles.columns import (
 from wraithon.particles.course_kernels import around_bone, carried_by, corner_mix, moments, table_value
 from wraithon.particles.force_kernels import add_forces, capsule_off, drag_of
 
-__all__ = ["step"]
-
 ZERO, ONE = np.float32(0), np.float32(1)
 TINY = np.float32(1e-12)
 SLACK = np.float32(0.001)

@@ -15,8 +15,6 @@ from wraithon.numeric.vectors import exact8
 from wraithon.particles.columns import AGE, LIFETIME, NX, NY, NZ, PX, PY, PZ, VX, VY, VZ
 from wraithon.particles.course_kernels import table_value
 
-__all__ = ["add_forces", "capsule_off", "drag_of"]
-
 PUSH, DRAG, CURL, VORTEX, WIND, ATTRACT, LIFT, HOLD, CARRY, NEAR = range(10)
 
 ZERO, ONE, TWO = np.float32(0), np.float32(1), np.float32(2)

@@ -19,8 +19,6 @@ if TYPE_CHECKING:
     from wraithon.project.life import Curve
     from wraithon.project.motion import Force
 
-__all__ = ["ForceRows", "Forces", "force_rows"]
-
 
 class Forces(NamedTuple):
     """A layer's forces, and the anchor whose place each needs; None where it needs none."""

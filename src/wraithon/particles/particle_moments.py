@@ -14,18 +14,6 @@ if TYPE_CHECKING:
 
     from wraithon.particles.columns import Columns
 
-__all__ = [
-    "MOST_PASSINGS",
-    "NOTHING",
-    "Happening",
-    "ParticleMoments",
-    "births_of",
-    "contacts_of",
-    "deaths_of",
-    "passings_of",
-    "together",
-]
-
 
 class Happening(IntEnum):
     """A kind of thing that happens to a particle."""

@@ -15,7 +15,6 @@ if TYPE_CHECKING:
 
     from wraithon.particles.columns import Columns
 
-__all__ = ["MOST_POINTS", "Past", "reach_of"]
 
 MOST_POINTS = 64
 """Places that are kept of a particle."""

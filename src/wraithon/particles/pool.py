@@ -31,7 +31,6 @@ if TYPE_CHECKING:
     from wraithon.particles.program import LayerProgram
     from wraithon.particles.rules import AnchorPlaces, Surroundings
 
-__all__ = ["NO_CARRIERS", "NO_POINTS", "UNHEEDED", "Line", "Pool", "PoolCopy", "living_by_firing"]
 
 SMALLEST = 256
 UNHEEDED = np.zeros((7, 0), np.float32)

@@ -13,9 +13,10 @@ from wraithon.character.pose import turn_matrices
 from wraithon.numeric.chance import layer_key
 from wraithon.particles import columns as c
 from wraithon.particles import draw_kernels as k
+from wraithon.particles.columns import FlightRules
 from wraithon.particles.curves import choice_table, curve_table, gradient_table, integral_table
 from wraithon.particles.forces import Forces, force_rows
-from wraithon.particles.rules import BirthRules, DrawRules, FlightRules
+from wraithon.particles.rules import BirthRules, DrawRules
 from wraithon.project.emission import Full
 from wraithon.project.life import By, LifeMode, Over
 from wraithon.project.look import FrameGrid, Play, RibbonLook, SpriteLook, Through
@@ -45,7 +46,6 @@ if TYPE_CHECKING:
     from wraithon.project.life import Attribute
     from wraithon.project.resolving.overlapping import Rate
 
-__all__ = ["LayerProgram", "Seen", "compile_layer", "layer_limit", "runs_alike"]
 
 HEADINGS = {Heading.OUTWARD: c.OUTWARD, Heading.UP: c.UP, Heading.FORWARD: c.FORWARD, Heading.AXES: c.AXES}
 FRAMES = {AimFrame.WORLD: c.ALONG_WORLD, AimFrame.ANCHOR: c.ALONG_ANCHOR, AimFrame.OUTWARD: c.ALONG_NORMAL}

@@ -9,7 +9,6 @@ import numpy as np
 from wraithon.character.bones import bone_frames, bones_of
 from wraithon.character.pose import posed_positions
 from wraithon.ground.terrain import FLAT
-from wraithon.particles.columns import FlightRules
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -19,8 +18,6 @@ if TYPE_CHECKING:
 
     Posed = tuple[Pose, Skin]
     Place = NDArray[np.float32]
-
-__all__ = ["AnchorPlaces", "BirthRules", "DrawRules", "FlightRules", "Surroundings"]
 
 
 NO_CAPSULES = np.zeros((0, 7), np.float32)

@@ -13,7 +13,6 @@ if TYPE_CHECKING:
 
     from wraithon.project.project import View
 
-__all__ = ["Camera", "camera_of"]
 
 LOWEST_EYE = 0.04
 

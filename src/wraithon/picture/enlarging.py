@@ -10,8 +10,6 @@ from numpy.typing import NDArray
 from wraithon.picture.kernels.post_kernels import enlarge
 from wraithon.picture.renderer import Buffers
 
-__all__ = ["enlarged"]
-
 _BUFFERS = Buffers()
 
 

@@ -14,7 +14,6 @@ if TYPE_CHECKING:
 
     from wraithon.picture.renderer import Buffers
 
-__all__ = ["finished"]
 
 TABLE = byte_table()
 FLOOR, STRENGTH = np.float32(BLOOM_FLOOR), np.float32(BLOOM_STRENGTH)

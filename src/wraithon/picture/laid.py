@@ -9,8 +9,6 @@ import numpy as np
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-__all__ = ["NOTHING_LAID", "Laid"]
-
 
 class Laid(NamedTuple):
     """What was laid over a picture `width` by `height`: pixels of squares, and where all else was."""

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 
-__all__ = ["BLOOM_FLOOR", "BLOOM_LEVELS", "BLOOM_STRENGTH", "SHADE", "SHADOW_CELLS", "SHADOW_METRES", "TOWARDS_KEY"]
-
 TOWARDS_KEY = np.array([0.42, 0.78, 0.46]) / np.linalg.norm([0.42, 0.78, 0.46])
 """(3,) unit direction to the key light, world."""
 # Linear RGB. Key from the upper left front, rim from behind, sky and ground bounce.

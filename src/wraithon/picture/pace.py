@@ -8,8 +8,6 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-__all__ = ["Backlog", "Pace", "Speed", "Thrift"]
-
 
 class Backlog:
     """How far frames have fallen behind, in seconds; time that frames leave over pays it back.

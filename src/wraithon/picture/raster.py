@@ -25,7 +25,6 @@ if TYPE_CHECKING:
     from wraithon.project.project import View
     from wraithon.stage.frame import Frame
 
-__all__ = ["RasterRenderer"]
 
 LIVE_PIXELS = 3_500_000
 """Sprite pixels the live picture lays, at most, before it makes its transparent pass coarser."""

@@ -19,7 +19,6 @@ if TYPE_CHECKING:
     from wraithon.project.project import View
     from wraithon.stage.frame import Frame
 
-__all__ = ["LARGEST_PICTURE", "Buffers", "Clock", "Picture", "Renderer", "TextureSource", "check_size"]
 
 LARGEST_PICTURE = 8192
 LINE = 16

@@ -13,8 +13,6 @@ from wraithon.support.plain_files import file_name, is_inside, read_plain
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-__all__ = ["Shelf"]
-
 
 class Shelf:
     """The files of one kind that a project may use, by name.

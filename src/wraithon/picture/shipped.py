@@ -20,7 +20,6 @@ if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
-__all__ = ["ENDINGS", "SHIPPED", "TextureShelf"]
 
 SHIPPED = Path(__file__).parent / "sprites"
 ENDINGS = frozenset({".png", ".jpg", ".jpeg", ".webp"})

@@ -19,7 +19,6 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
-__all__ = ["LevelledTexture", "SpriteAtlas", "decoded", "halved", "read_texture", "texture_bytes"]
 
 LARGEST_SIDE, SMALLEST_SIDE = 128, 4
 """Sides of a texture's first level; the last level is always a single texel."""

@@ -14,7 +14,6 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character
 
-__all__ = ["CELLS", "FEWER_CELLS", "clustered", "thinned"]
 
 CELLS, FEWER_CELLS = 60, 45
 """Cells that a character's longest side is cut into: of each part, what lies in one cell becomes one corner."""

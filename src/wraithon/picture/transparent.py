@@ -25,7 +25,6 @@ if TYPE_CHECKING:
     from wraithon.picture.renderer import Buffers, Clock
     from wraithon.stage.frame import Frame
 
-__all__ = ["COARSEST", "Placed", "band_rows", "draw_transparent", "prepared"]
 
 COARSEST = 4
 MOST_ROWS, FEWEST_ROWS, BAND_PIXELS = 16, 2, 16 * 1024

@@ -21,8 +21,6 @@ if TYPE_CHECKING:
     from wraithon.picture.camera import Camera
     from wraithon.picture.renderer import Buffers
 
-__all__ = ["Listed", "Seen", "listed", "listed_triangles", "seen_points"]
-
 
 class Seen(NamedTuple):
     """Points of a mesh as they are seen."""

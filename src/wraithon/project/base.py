@@ -7,8 +7,6 @@ from typing import Annotated, Any, Self
 
 from pydantic import BaseModel, ConfigDict, Field
 
-__all__ = ["LONGEST_NAME", "Finite", "Id", "Model", "Name", "Positive", "Share", "Unsigned", "Vec3", "new_id"]
-
 Id = Annotated[str, Field(min_length=1, max_length=64)]
 LONGEST_NAME = 120
 Name = Annotated[str, Field(min_length=1, max_length=LONGEST_NAME)]

@@ -9,8 +9,6 @@ from pydantic import Field
 from wraithon.project.base import Finite, Id, Model, Name, Share, new_id
 from wraithon.project.life import Colour
 
-__all__ = ["DIAL_KINDS", "Binding", "Dial", "DialKind", "Masters", "Setting"]
-
 Factor = Annotated[float, Field(allow_inf_nan=False, ge=0.01, le=100.0)]
 
 

@@ -10,8 +10,6 @@ from wraithon.project.base import Finite, Id, Model, Name, Positive, Unsigned, V
 from wraithon.project.dissolve import Dissolve
 from wraithon.project.staging.driving import Driving
 
-__all__ = ["Anchor", "CaptureUse", "CharacterUse", "ClipUse", "Event", "Mark", "PaintedMask"]
-
 
 class Anchor(Model):
     """A named place on a joint: `offset` in metres and `turn` in degrees (about X, then Y, then Z).

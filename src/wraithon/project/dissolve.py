@@ -8,8 +8,6 @@ from pydantic import Field
 
 from wraithon.project.base import Model, Positive, Share, Unsigned
 
-__all__ = ["Dissolve"]
-
 Light = Annotated[float, Field(ge=0.0, le=1000.0)]
 
 

@@ -22,42 +22,6 @@ if TYPE_CHECKING:
     from wraithon.project.project import Project
     from wraithon.project.trigger import Trigger
 
-__all__ = [
-    "MarkPlace",
-    "copy_layer",
-    "copy_layers",
-    "fresh_name",
-    "move_clip_run",
-    "move_effect",
-    "move_layer",
-    "move_layers",
-    "new_layer",
-    "pieces_of",
-    "play_only",
-    "put_clip",
-    "put_effect",
-    "put_layer",
-    "put_mark",
-    "put_on_stage",
-    "put_trigger",
-    "remove_anchor",
-    "remove_clip_run",
-    "remove_effect",
-    "remove_event",
-    "remove_layer",
-    "remove_mark",
-    "repeat_clip_run",
-    "replace_by_id",
-    "replaced_clip",
-    "shift_layers",
-    "sounds_of",
-    "textures_of",
-    "with_anchor",
-    "with_character",
-    "with_copy",
-    "with_ids",
-]
-
 
 class _Named(Protocol):
     @property

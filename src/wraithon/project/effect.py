@@ -15,9 +15,6 @@ from wraithon.project.look import Look, SpriteLook
 from wraithon.project.motion import Motion
 from wraithon.project.source import OffspringSource, PointSource, Source
 
-__all__ = ["ATTRIBUTES", "TAGS", "Bounds", "Effect", "Layer", "Quality"]
-
-
 Tag = Literal["", "teal", "rust", "moss", "ochre", "brick", "violet"]
 TAGS: tuple[str, ...] = get_args(Tag)
 """Colours that a layer may be tagged with."""

@@ -11,8 +11,6 @@ from pydantic import Field
 from wraithon.project.base import Model, Share, Unsigned
 from wraithon.project.life import Curve
 
-__all__ = ["MAX_LIVING", "MOST_ALIVE", "SHORTEST_LOOP", "Burst", "Emission", "Full", "WarmUp"]
-
 SHORTEST_LOOP = 0.05
 """Seconds after which births may begin anew at the soonest."""
 WarmUp = Annotated[float, Field(ge=0.0, le=10.0)]

@@ -12,16 +12,14 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from wraithon.project.checks.finding import Finding, Level
 from wraithon.project.checks.remembering import PerEffect
 from wraithon.project.effect import Effect
-from wraithon.project.findings import Finding, Level
 from wraithon.project.project import FORMAT, VERSION, Project
 from wraithon.project.refusing import what_is_wrong
 from wraithon.support.errors import ProjectError
 from wraithon.support.plain_files import read_plain
 from wraithon.support.saving import replacing, settle
-
-__all__ = ["PROJECT_FILE", "Opened", "from_text", "open_project", "save_project", "to_text", "write_atomic"]
 
 PROJECT_FILE = "project.json"
 LARGEST = 64 * 2**20

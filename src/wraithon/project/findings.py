@@ -28,8 +28,6 @@ if TYPE_CHECKING:
     from wraithon.project.emission import Emission
     from wraithon.project.project import Project
 
-__all__ = ["CharacterFacts", "Finding", "Level", "Remedy", "check"]
-
 
 @dataclass(frozen=True)
 class CharacterFacts:

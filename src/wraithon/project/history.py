@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from wraithon.project.project import Project
 
-__all__ = ["History"]
 
 LIMIT = 500
 

@@ -11,21 +11,6 @@ from pydantic import Field, model_validator
 from wraithon.numeric.meeting import STEADY
 from wraithon.project.base import Finite, Model, Positive, Share, Unsigned
 
-__all__ = [
-    "Attribute",
-    "By",
-    "Choice",
-    "Colour",
-    "Curve",
-    "Gradient",
-    "LifeMode",
-    "Over",
-    "Range",
-    "Stop",
-    "Tint",
-    "Wobble",
-]
-
 
 class Range(Model):
     """Lowest and highest value at birth; each particle draws one uniformly between them."""

@@ -10,29 +10,6 @@ from pydantic import Field
 from wraithon.project.base import Finite, Model, Positive, Share, Unsigned, Vec3
 from wraithon.project.life import Curve, Gradient
 
-__all__ = [
-    "LOOKS",
-    "SHAPES",
-    "AfterimageLook",
-    "Blend",
-    "Facing",
-    "Figure",
-    "FrameGrid",
-    "Ingredient",
-    "LightLook",
-    "Look",
-    "MarkLook",
-    "Orientation",
-    "PieceLook",
-    "Play",
-    "RibbonLook",
-    "ShellLook",
-    "Side",
-    "SpriteLook",
-    "Through",
-    "Weft",
-]
-
 SHAPES = ("shard", "chip", "petal", "quill", "cube", "ball")
 """The small meshes that come with the program."""
 

@@ -17,7 +17,6 @@ if TYPE_CHECKING:
     from wraithon.project.findings import CharacterFacts
     from wraithon.project.project import Project
 
-__all__ = ["Missing", "missing_names", "nearest_names", "rename", "rename_clip"]
 
 NEAREST = 5
 

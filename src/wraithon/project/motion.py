@@ -10,24 +10,6 @@ from pydantic import Field
 from wraithon.project.base import Finite, Id, Model, Share, Unsigned, Vec3
 from wraithon.project.life import Curve
 
-__all__ = [
-    "Attraction",
-    "Body",
-    "Contact",
-    "Curl",
-    "Drag",
-    "Force",
-    "Gravity",
-    "Ground",
-    "Hold",
-    "Lift",
-    "Motion",
-    "Swirl",
-    "Towards",
-    "Vortex",
-    "Wind",
-]
-
 Reach = Annotated[float, Field(ge=0.01, le=1000.0)]
 
 

@@ -17,8 +17,6 @@ from pydantic.fields import FieldInfo
 
 from wraithon.project.base import Model
 
-__all__ = ["Bounds", "bounds_at", "put_at", "value_at"]
-
 M = TypeVar("M", bound=Model)
 ABOVE = 1e-6
 """Least number that is shown as above an open bound."""

@@ -9,8 +9,6 @@ from pydantic import Field, model_validator
 from wraithon.project.base import Id, Model, Name, new_id
 from wraithon.project.effect import Effect, Layer
 
-__all__ = ["Preset"]
-
 
 class Preset(Model):
     """A layer or an effect under a name. What is used of it names its layers' ids as those it `follows`."""

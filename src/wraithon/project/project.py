@@ -19,7 +19,6 @@ from wraithon.project.trigger import Trigger
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-__all__ = ["FARTHEST", "FORMAT", "NEAREST", "VERSION", "ClipRun", "KeptView", "Project", "Stage", "View"]
 
 FORMAT = "wraithon project"
 VERSION = 1

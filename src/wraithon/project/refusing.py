@@ -9,7 +9,6 @@ if TYPE_CHECKING:
 
     from pydantic import ValidationError
 
-__all__ = ["refusal", "what_is_wrong"]
 
 WORDS: dict[str, Callable[[Mapping[str, Any]], str]] = {
     "string_too_long": lambda told: f"may have {told['max_length']} characters at most",

@@ -9,8 +9,6 @@ from pathlib import Path
 from wraithon.project.files import write_atomic
 from wraithon.project.project import Project
 
-__all__ = ["schema_text"]
-
 
 def schema_text() -> str:
     """Return the schema as JSON text."""

@@ -9,34 +9,6 @@ from pydantic import Field
 
 from wraithon.project.base import Finite, Id, Model, Share, Unsigned, Vec3
 
-__all__ = [
-    "MOST_EVEN",
-    "Aim",
-    "AimFrame",
-    "BoxSource",
-    "ConeSource",
-    "FacingMask",
-    "Heading",
-    "HeightMask",
-    "JointRow",
-    "JointSet",
-    "LineSource",
-    "Mode",
-    "Occasion",
-    "OffspringSource",
-    "PictureSource",
-    "PointSource",
-    "Riding",
-    "RingSource",
-    "Side",
-    "SkinSource",
-    "Source",
-    "Spacing",
-    "SphereSource",
-    "TextureMask",
-]
-
-
 MOST_EVEN = 50_000
 """Places that can be set out evenly, at most."""
 

@@ -27,18 +27,6 @@ if TYPE_CHECKING:
     from wraithon.project.character import Anchor
     from wraithon.project.project import Project
 
-__all__ = [
-    "FOUND_BY_ID",
-    "THINGS",
-    "anchor_for",
-    "anchors_of",
-    "find",
-    "put",
-    "put_value",
-    "started_at",
-    "starters_of",
-]
-
 
 class _Thing(NamedTuple):
     find: Callable[[Project, str], Model | None]

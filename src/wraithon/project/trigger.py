@@ -11,8 +11,6 @@ from wraithon.project.staging.actions import Action, EffectAction, StartEffect, 
 from wraithon.project.staging.ground import GroundKind
 from wraithon.project.staging.trigger_kinds import OnEvent, When
 
-__all__ = ["MOST_WAITING", "Often", "Only", "Strength", "Trigger"]
-
 
 class Only(Model):
     """What has to be so for a trigger to respond.

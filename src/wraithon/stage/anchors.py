@@ -19,8 +19,6 @@ if TYPE_CHECKING:
     from wraithon.ground.terrain import Terrain
     from wraithon.project.character import CharacterUse
 
-__all__ = ["Anchorage", "anchorage_of"]
-
 
 @dataclass(frozen=True)
 class Anchorage:

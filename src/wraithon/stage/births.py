@@ -30,7 +30,6 @@ if TYPE_CHECKING:
     from wraithon.stage.firing import Firing
     from wraithon.stage.ways import Ways
 
-__all__ = ["Births"]
 
 MOST_WORK, FEWEST_STEPS = 12_000_000, 8
 """Steps of single particles that warm-ups may take within a step, before theirs get longer; and theirs at least."""

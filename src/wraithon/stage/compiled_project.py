@@ -37,8 +37,6 @@ if TYPE_CHECKING:
     from wraithon.project.staging.signals import DialAt
     from wraithon.stage.sampler_shelf import SamplerShelf
 
-__all__ = ["CompiledProject", "compile_project", "compiled_alike", "turned", "with_only"]
-
 
 ALIKE = (
     "events",

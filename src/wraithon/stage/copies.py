@@ -14,7 +14,6 @@ if TYPE_CHECKING:
     from wraithon.stage.triggering.signals import Ramped
     from wraithon.stage.triggering.triggers import ScheduledAction, Triggers
 
-__all__ = ["Beside", "Heard", "ShowCopy"]
 
 STAND_BYTES = 300
 """Bytes that a step of a driven character takes, about: each is held once, however many copies hold it."""

@@ -12,8 +12,6 @@ from numpy.typing import NDArray
 
 from wraithon.particles.rules import AnchorPlaces
 
-__all__ = ["Begun", "Firing", "FiringRecord"]
-
 
 class Begun(NamedTuple):
     """How a firing began: how many began before it, and where it is."""

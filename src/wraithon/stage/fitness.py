@@ -20,7 +20,6 @@ if TYPE_CHECKING:
     from wraithon.project.character import CharacterUse, ClipUse
     from wraithon.project.project import Project
 
-__all__ = ["fitness_findings", "look_over"]
 
 SMALLEST, USUAL, LARGEST = 0.1, 1.7, 20.0
 """Metres between which a character usually is tall, and how tall it mostly is."""

@@ -20,7 +20,6 @@ if TYPE_CHECKING:
     from wraithon.project.staging.ground import GroundPiece
     from wraithon.stage.show import Show
 
-__all__ = ["Body", "Frame", "batches_of", "frame_of"]
 
 DUSK = Sky()
 

@@ -10,7 +10,6 @@ if TYPE_CHECKING:
     from wraithon.character.pose import Skin
     from wraithon.stage.driving.actor import Actor
 
-__all__ = ["Frozen"]
 
 MOST_KEPT = 64
 

@@ -11,8 +11,6 @@ if TYPE_CHECKING:
 
     from wraithon.stage.show import Show
 
-__all__ = ["INPUTS", "Input"]
-
 
 class Input(NamedTuple):
     """Something done by hand, or told by a game, of a kind of INPUTS."""

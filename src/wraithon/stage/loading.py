@@ -14,8 +14,9 @@ from wraithon.character.reading.bvh import Capture, read_bvh
 from wraithon.character.reading.gltf import read_gltf
 from wraithon.character.reading.gltf_motions import read_motions
 from wraithon.project.character import CharacterUse
+from wraithon.project.checks.finding import Finding, Level
 from wraithon.project.files import PROJECT_FILE, open_project
-from wraithon.project.findings import CharacterFacts, Finding, Level, check
+from wraithon.project.findings import CharacterFacts, check
 from wraithon.project.project import FARTHEST, ClipRun, Project, Stage, View
 from wraithon.stage.retarget_cache import CaptureKey, RetargetCache
 from wraithon.support.errors import CharacterError, ProjectError
@@ -24,17 +25,6 @@ from wraithon.support.plain_files import is_inside
 if TYPE_CHECKING:
     from wraithon.character.model import Character
 
-__all__ = [
-    "CAPTURE_ENDINGS",
-    "CHARACTER_ENDINGS",
-    "FilesRead",
-    "Loaded",
-    "load",
-    "project_of_character",
-    "read_captures",
-    "read_files",
-    "seen_whole",
-]
 
 CHARACTER_ENDINGS = frozenset({".glb", ".gltf"})
 CAPTURE_ENDINGS = frozenset({".bvh"})

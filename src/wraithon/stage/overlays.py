@@ -18,8 +18,6 @@ if TYPE_CHECKING:
     from wraithon.project.character import PaintedMask
     from wraithon.stage.player import Player
 
-__all__ = ["Heat", "Overlay"]
-
 
 @dataclass(frozen=True)
 class Overlay:

@@ -22,7 +22,6 @@ if TYPE_CHECKING:
     from wraithon.project.character import CharacterUse, ClipUse, Mark
     from wraithon.project.project import Stage
 
-__all__ = ["WITHIN", "Passing", "Performance", "Segment", "on_a_step"]
 
 RECENT = 8
 """Moments that are kept, of clips and of the character's way."""

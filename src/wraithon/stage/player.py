@@ -29,7 +29,6 @@ if TYPE_CHECKING:
     from wraithon.project.trigger import Trigger
     from wraithon.stage.copies import ShowCopy
 
-__all__ = ["Player"]
 
 COPY_SECONDS = 0.5
 COPY_BYTES = 96 * 2**20

@@ -21,7 +21,6 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.stage.compiled_project import CompiledProject
 
-__all__ = ["Presence"]
 
 T = TypeVar("T")
 

@@ -30,7 +30,6 @@ if TYPE_CHECKING:
     from wraithon.project.emission import Emission
     from wraithon.stage.compiled_project import CompiledProject
 
-__all__ = ["changed_layers", "rerun"]
 
 SPARE_STEPS = 2
 

@@ -6,7 +6,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from wraithon.character.retarget import retargeted
-from wraithon.project.findings import Finding, Level
+from wraithon.project.checks.finding import Finding, Level
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
@@ -16,7 +16,6 @@ if TYPE_CHECKING:
     from wraithon.project.character import CaptureUse, CharacterUse
     from wraithon.project.project import Project
 
-__all__ = ["CaptureKey", "RetargetCache"]
 
 MAX_SPARE = 2**27
 """Bytes of clips that no character wears any more and that are kept, for when an edit is taken back."""

@@ -24,7 +24,6 @@ if TYPE_CHECKING:
     from wraithon.project.source import SkinSource
     from wraithon.project.staging.ground import OwnGround
 
-__all__ = ["SamplerShelf"]
 
 MOST_KEPT, MOST_CHARACTERS = 64, 4
 """Samplers that are kept, and of how many characters."""

@@ -40,7 +40,6 @@ if TYPE_CHECKING:
     from wraithon.project.trigger import Trigger
     from wraithon.stage.compiled_project import CompiledProject
 
-__all__ = ["MOST_FIRINGS", "Show"]
 
 MOST_FIRINGS = 512
 """Firings alive at once; beyond it new ones are refused and counted."""

@@ -9,8 +9,6 @@ from wraithon.project.look import Blend, Facing, SpriteLook
 from wraithon.project.motion import Drag, Gravity, Motion
 from wraithon.project.source import Aim, Heading, PointSource
 
-__all__ = ["TEST_BURST"]
-
 _FADE = Curve.through((0, 1), (0.6, 0.8), (1, 0))
 
 TEST_BURST = Effect(

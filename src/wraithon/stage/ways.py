@@ -17,8 +17,6 @@ if TYPE_CHECKING:
     from wraithon.particles.program import LayerProgram
     from wraithon.stage.firing import Firing
 
-__all__ = ["Ways"]
-
 
 class Ways:
     """The ways of anchors within a step, each worked out once.

@@ -33,7 +33,6 @@ if TYPE_CHECKING:
     from wraithon.stage.player import Player
     from wraithon.stage.sampler_shelf import SamplerShelf
 
-__all__ = ["NOTHING", "Audition", "AuditionWish", "next_moment", "period_of", "place_of", "starting_events"]
 
 GAP = 0.25
 """Seconds between an effect's end and its next beginning."""

@@ -24,7 +24,6 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Layer
     from wraithon.project.project import Project
 
-__all__ = ["KINDS", "begun_layer", "begun_look", "born_on"]
 
 KINDS = {
     "sprite": "Sprites", "ribbon": "Ribbon", "piece": "Pieces", "shell": "Shell", "afterimage": "Afterimages",

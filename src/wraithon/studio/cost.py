@@ -31,7 +31,6 @@ if TYPE_CHECKING:
     from wraithon.stage.compiled_project import CompiledProject
     from wraithon.stage.copies import ShowCopy
 
-__all__ = ["Cost", "LayerCost", "measured", "measuring", "summary", "work_of"]
 
 PICTURES = 30
 """Pictures a second that the window is to show."""

@@ -18,7 +18,6 @@ if TYPE_CHECKING:
 
     from wraithon.stage.frame import Frame
 
-__all__ = ["MANY", "Crowd"]
 
 MANY = 8
 """How many more stand there."""

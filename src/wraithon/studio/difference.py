@@ -13,7 +13,6 @@ if TYPE_CHECKING:
 
     from wraithon.project.project import Project
 
-__all__ = ["difference"]
 
 UNSEEN = frozenset({"view", "views"})
 """What of a project is no setting."""

@@ -17,7 +17,6 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.project.project import Project
 
-__all__ = ["FEET", "found_moments", "taken"]
 
 FEET = frozenset({"down", "up"})
 """Kinds of moments that are about feet: their anchors are on the ground."""

@@ -15,8 +15,6 @@ if TYPE_CHECKING:
     from wraithon.project.emission import Emission
     from wraithon.project.project import Project
 
-__all__ = ["Refusals", "refused_by_layer"]
-
 
 def refused_by_layer(living: Mapping[str, tuple[int, int]]) -> dict[str, int]:
     """Return how many births were refused of each layer that any were, whatever variant of it refused them.

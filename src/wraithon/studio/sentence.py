@@ -43,8 +43,6 @@ if TYPE_CHECKING:
     from wraithon.project.staging.actions import Action, EffectAction
     from wraithon.project.trigger import Often, Only, Trigger
 
-__all__ = ["action_label", "amount", "sentence", "signal_name"]
-
 
 def sentence(project: Project, trigger: Trigger) -> str:
     """Return a trigger as one sentence."""

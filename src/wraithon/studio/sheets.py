@@ -23,8 +23,6 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Effect, Layer
     from wraithon.project.project import Project
 
-__all__ = ["Sheets", "empty_frames"]
-
 
 def empty_frames(picture: NDArray[np.uint8], columns: int, rows: int) -> int:
     """Return how many of a sheet's frames show nothing; of a picture without clear places there is no telling."""

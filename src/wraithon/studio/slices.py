@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING, TypeVar
 if TYPE_CHECKING:
     from collections.abc import Callable, Generator
 
-__all__ = ["outcome"]
 
 Y = TypeVar("Y")
 T = TypeVar("T")

@@ -34,7 +34,6 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Effect, Layer
     from wraithon.project.project import Project, View
 
-__all__ = ["MOST_OVER", "Survey", "fired_findings", "survey_findings", "surveyed", "surveying", "worth_surveying"]
 
 MOST_OVER = 3.0
 """Times that a picture may be laid over before that is told."""

@@ -26,7 +26,6 @@ if TYPE_CHECKING:
     from wraithon.project.project import Project
     from wraithon.stage.sampler_shelf import SamplerShelf
 
-__all__ = ["SIZE", "thumbnail", "with_parents"]
 
 SIZE = (168, 112)
 MOMENTS = (0.07, 0.17, 0.4, 0.9)

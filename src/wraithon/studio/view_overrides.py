@@ -14,8 +14,6 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Effect
     from wraithon.project.project import Project
 
-__all__ = ["ViewOverrides"]
-
 
 @dataclass(frozen=True)
 class ViewOverrides:

@@ -25,7 +25,6 @@ if TYPE_CHECKING:
     from wraithon.project.project import Project
     from wraithon.stage.performance import Performance
 
-__all__ = ["Spot", "mirrored_event", "spot_at", "wired"]
 
 NEAR = 0.12
 """Seconds from a moment within which a foot comes down, or a joint is quickest, that the moment is about."""

@@ -14,8 +14,6 @@ from numpy.typing import NDArray
 
 from wraithon.support.places import derived_folder
 
-__all__ = ["cached_array"]
-
 Number = TypeVar("Number", bound=np.generic)
 
 

@@ -1,7 +1,5 @@
 """The one small tree of errors a user may meet. Each text says what, where and what to do."""
 
-__all__ = ["CharacterError", "NoMeshError", "ProjectError", "RenderError", "Stopped", "WraithonError"]
-
 
 class WraithonError(Exception):
     """Something the user can act on; its text is shown as it stands, never with a traceback."""

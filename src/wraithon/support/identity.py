@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-__all__ = ["same_objects"]
-
 
 def same_objects(some: tuple[object, ...], others: tuple[object, ...]) -> bool:
     """Return whether both hold the same objects in the same order, not merely equal ones."""

@@ -6,8 +6,6 @@ import signal
 import sys
 from typing import NoReturn
 
-__all__ = ["INTERRUPTED", "came", "end_at_once", "raise_them"]
-
 INTERRUPTED = 130
 """The exit code of what was interrupted: 128 and the signal's number."""
 AGAIN = 2.0

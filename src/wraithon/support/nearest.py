@@ -5,8 +5,6 @@ from __future__ import annotations
 import difflib
 from collections.abc import Collection, Mapping
 
-__all__ = ["no_such"]
-
 LISTED = 8
 """Names that are listed where none is alike."""
 

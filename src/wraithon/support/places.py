@@ -9,22 +9,6 @@ from pathlib import Path
 
 import platformdirs
 
-__all__ = [
-    "PACKAGE",
-    "cache_folder",
-    "config_folder",
-    "crash_file",
-    "derived_folder",
-    "log_file",
-    "map_folder",
-    "piece_folder",
-    "preset_folder",
-    "sound_folder",
-    "start_log",
-    "state_folder",
-    "texture_folder",
-]
-
 PACKAGE = Path(__file__).parents[1]
 """The folder of the program's own files."""
 

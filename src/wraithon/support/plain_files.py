@@ -12,17 +12,6 @@ import shutil
 import stat
 from pathlib import Path, PurePosixPath
 
-__all__ = [
-    "OWN_PREFIX",
-    "check_output",
-    "copy_plain",
-    "file_name",
-    "is_inside",
-    "is_within",
-    "path_inside",
-    "read_plain",
-]
-
 LONGEST_PATH = 1024
 """Characters of a name within a folder."""
 OWN_PREFIX = ".wraithon-"

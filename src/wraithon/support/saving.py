@@ -25,7 +25,6 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
     from types import TracebackType
 
-__all__ = ["Staging", "locked", "make_folder", "put_in_place", "replacing", "settle", "sync_folder"]
 
 log = logging.getLogger(__name__)
 

@@ -24,7 +24,6 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character, Clip
 
-__all__ = ["Contact", "Footing", "find_contacts", "sole_heights"]
 
 LEAST_RATE, RATE, MOST = 60, 120, 20_000
 """Moments a second at which clips are looked at, at least and at most, and how many in all at most."""

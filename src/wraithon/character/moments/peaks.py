@@ -18,7 +18,6 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character, Clip
 
-__all__ = ["KINDS", "Candidate", "candidates"]
 
 RATE, MOST = 120, 20_000
 """Moments a second at which clips are looked at, and how many in all at most."""

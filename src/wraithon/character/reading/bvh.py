@@ -16,7 +16,6 @@ from wraithon.support.plain_files import read_plain
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-__all__ = ["Capture", "read_bvh"]
 
 LARGEST_FILE = 512 * 2**20
 MOST_JOINTS, MOST_FRAMES = 2000, 1_000_000

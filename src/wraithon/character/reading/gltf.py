@@ -19,8 +19,6 @@ from wraithon.character.reading.gltf_shapes import ShapeReader
 from wraithon.character.reading.reach import check_reach
 from wraithon.support.errors import CharacterError, NoMeshError
 
-__all__ = ["read_gltf"]
-
 MOST_PIECES = 4096
 
 

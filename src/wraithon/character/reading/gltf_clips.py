@@ -14,7 +14,6 @@ from wraithon.character.reading.gltf_nodes import told_apart
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-__all__ = ["ClipReader"]
 
 MODES = {"STEP": 0, "LINEAR": 1, "CUBICSPLINE": 2}
 LONGEST_CLIP = 86_400.0

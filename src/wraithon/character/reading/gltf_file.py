@@ -19,7 +19,6 @@ from wraithon.support.plain_files import path_inside, read_plain
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-__all__ = ["FARTHEST", "LARGEST_FILE", "GltfFile"]
 
 LARGEST_FILE = 2 * 2**30
 """Bytes of a character file."""

@@ -18,7 +18,6 @@ if TYPE_CHECKING:
 
     from wraithon.character.reading.gltf_file import GltfFile
 
-__all__ = ["Laid", "MaterialReader", "laid_by"]
 
 PICTURES = {
     "texture": ("pbrMetallicRoughness", "baseColorTexture"),

@@ -23,7 +23,6 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Clip, Skeleton
 
-__all__ = ["motions_of", "read_motions"]
 
 RATE = 60
 """Moments a second that a clip is taken at."""

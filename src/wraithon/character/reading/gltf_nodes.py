@@ -14,7 +14,6 @@ if TYPE_CHECKING:
 
     from wraithon.character.reading.gltf_file import GltfFile
 
-__all__ = ["NodeTree", "skeleton_of", "told_apart", "tree_of"]
 
 Entry = tuple[int, "NDArray[np.float32]"]
 """A row of the skin palette: a node's row, and its inverse bind matrix (4, 4)."""

@@ -12,7 +12,6 @@ from wraithon.character.reading.gltf_file import FARTHEST
 if TYPE_CHECKING:
     from wraithon.character.reading.gltf_file import GltfFile
 
-__all__ = ["ShapeReader"]
 
 MOST_WEIGHTS = 2048
 MOST_MOVED = 200_000_000

@@ -13,8 +13,6 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.character.reading.gltf_file import GltfFile
 
-__all__ = ["check_reach"]
-
 
 def check_reach(character: Character, file: GltfFile, order: list[int]) -> None:
     """Refuse nodes and skins that stand nowhere, or farther away than anything can be seen.

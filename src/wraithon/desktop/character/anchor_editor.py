@@ -18,7 +18,6 @@ from wraithon.project.edit import fresh_name, put_anchor
 if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
 
-__all__ = ["AnchorEditor"]
 
 ROWS = (
     Row("name", Text("name", "Name of the anchor"), width=92, undo="Rename anchor"),

@@ -21,7 +21,6 @@ if TYPE_CHECKING:
     from wraithon.character.reading.bvh import Capture
     from wraithon.desktop.session.session import Session
 
-__all__ = ["CaptureEditor"]
 
 ROWS = (
     Row(

@@ -25,7 +25,6 @@ if TYPE_CHECKING:
     from wraithon.project.character import CharacterUse
     from wraithon.project.project import Project
 
-__all__ = ["ClipEditor", "order_words"]
 
 AXES = (("x", "x"), ("y, up", "y"), ("z", "z"))
 ROWS = (

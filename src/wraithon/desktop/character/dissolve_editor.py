@@ -6,8 +6,6 @@ from wraithon.desktop.widgets.form import Choice, Colour, Names, Number, Row, Ti
 from wraithon.desktop.widgets.offers import clips_while, materials
 from wraithon.project.dissolve import Dissolve
 
-__all__ = ["ROWS"]
-
 
 def _in_clip(dissolve: Dissolve) -> bool:
     return bool(dissolve.clip)

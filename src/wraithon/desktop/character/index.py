@@ -24,8 +24,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
     from wraithon.project.character import CharacterUse
 
-__all__ = ["CharacterIndex"]
-
 
 class CharacterIndex(TreeIndex):
     """A tree of the character: clips, parts, anchors, joints; `choose` asks for a character file."""

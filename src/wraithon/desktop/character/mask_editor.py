@@ -21,7 +21,6 @@ from wraithon.project.source import SkinSource
 if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
 
-__all__ = ["MaskEditor", "new_mask", "put_mask"]
 
 ROWS = (Row("name", Text("name", "Name of the mask"), width=92, undo="Rename mask"),)
 ALL: dict[str, Callable[[np.ndarray], np.ndarray]] = {

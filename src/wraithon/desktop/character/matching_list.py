@@ -12,8 +12,6 @@ from wraithon.desktop.widgets.basics import Button, heading, labelled, soft
 from wraithon.desktop.widgets.fields import ChoiceField
 from wraithon.project.matching import Missing, missing_names, rename
 
-__all__ = ["MatchingList"]
-
 MOST = 40
 """Rows that are listed; the rest come up as these are settled."""
 

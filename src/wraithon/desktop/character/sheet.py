@@ -37,7 +37,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.desk import Desk
     from wraithon.project.checks.finding import Finding
 
-__all__ = ["CharacterSheet"]
 
 ROWS = (
     Row("name", Text("name", "Name of the character"), width=92, undo="Rename character"),

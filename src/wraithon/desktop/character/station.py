@@ -10,8 +10,6 @@ from wraithon.desktop.character.sheet import CharacterSheet
 if TYPE_CHECKING:
     from wraithon.desktop.desk import Desk
 
-__all__ = ["character_station"]
-
 
 def character_station(desk: Desk) -> tuple[CharacterIndex, CharacterSheet]:
     """Return the station's index and sheet."""

@@ -18,9 +18,6 @@ from wraithon.numeric.meeting import met
 from wraithon.project.life import Attribute, Curve, Gradient, LifeMode, Range, Tint
 from wraithon.project.paths import bounds_at
 
-__all__ = ["AttributeEditor", "RangeBar"]
-
-
 STEPS = 100
 """Steps of the arrow keys along a bar."""
 

@@ -13,8 +13,6 @@ from wraithon.desktop.widgets.fields import ChoiceField, NumberField, TextField
 from wraithon.project.life import Attribute, By, Choice, Over, Wobble
 from wraithon.project.paths import bounds_at
 
-__all__ = ["AttributeMore", "choices_in", "words_for"]
-
 LABEL = 70
 MOST = 16
 DRAWN = frozenset({"size", "stretch", "intensity", "opacity", "turn"})

@@ -10,8 +10,6 @@ from wraithon.character.fairness import Tally
 from wraithon.desktop.theme.colours import INK, LINE, RUST, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font, text_font
 
-__all__ = ["BirthsChart"]
-
 LINE_HIGH, NAME = 17, 106
 
 

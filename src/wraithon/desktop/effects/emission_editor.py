@@ -22,7 +22,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
     from wraithon.project.effect import Layer
 
-__all__ = ["EmissionEditor"]
 
 SWELLS = Curve.through((0, 0), (0.3, 1), (0.6, 1), (1, 0))
 """The course that a rate gets first."""

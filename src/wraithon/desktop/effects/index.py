@@ -41,7 +41,6 @@ if TYPE_CHECKING:
     from wraithon.project.project import Project
     from wraithon.studio.view_overrides import ViewOverrides
 
-__all__ = ["EffectsIndex"]
 
 EYES = {"": ("eye",), "alone": ("eye", TEAL), "muted": ("eye-slash", OCHRE), "left out": ("eye-slash",)}
 """How a layer is seen now, to its icon and colour."""

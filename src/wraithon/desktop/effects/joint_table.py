@@ -18,7 +18,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
     from wraithon.project.effect import Layer
 
-__all__ = ["JointTable"]
 
 LABEL = 128
 

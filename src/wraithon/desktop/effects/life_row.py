@@ -17,8 +17,6 @@ from wraithon.desktop.widgets.gradient_editor import gradient_brush
 from wraithon.particles.curves import gradient_table
 from wraithon.project.life import Attribute, LifeMode, Range, Tint
 
-__all__ = ["LifeRow", "columns"]
-
 LABEL, BIRTH, COURSE = 82, 108, 78
 FIGURES, NARROW, ROOMY = 88.0, 44.0, 220.0
 """Least width of what is drawn with its figures, without them, and the room from which on they are shown."""

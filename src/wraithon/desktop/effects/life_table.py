@@ -17,8 +17,6 @@ from wraithon.project.effect import ATTRIBUTES, Layer
 if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
 
-__all__ = ["LifeTable"]
-
 
 NEW = Layer()
 """What rows are compared with that follow no preset."""

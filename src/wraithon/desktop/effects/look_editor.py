@@ -26,7 +26,6 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Layer
     from wraithon.project.look import Look
 
-__all__ = ["LookEditor"]
 
 BESIDE = 3
 """Rows that stand beside the preview."""

@@ -35,7 +35,6 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Layer
     from wraithon.project.motion import Force
 
-__all__ = ["MotionEditor"]
 
 CONTACTS = (
     ("none", Contact.PASS),

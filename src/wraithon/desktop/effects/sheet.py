@@ -51,7 +51,6 @@ if TYPE_CHECKING:
     from wraithon.studio.cost import Cost
     from wraithon.studio.survey import Survey
 
-__all__ = ["EffectsSheet"]
 
 PICTURED = "layer "
 """What keys of layers' pictures begin with."""

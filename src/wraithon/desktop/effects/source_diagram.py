@@ -28,8 +28,6 @@ from wraithon.project.source import (
     SphereSource,
 )
 
-__all__ = ["SourceDiagram"]
-
 TIPS = {
     Heading.UP: [QPointF(0, -34)],
     Heading.FORWARD: [QPointF(26, 12)],

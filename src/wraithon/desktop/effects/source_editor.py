@@ -40,7 +40,6 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Layer
     from wraithon.project.source import Source
 
-__all__ = ["SourceEditor", "anchored"]
 
 KINDS = (
     ("the anchor itself", "point"),

@@ -20,7 +20,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
     from wraithon.project.effect import Layer
 
-__all__ = ["Filters"]
 
 SIDES = tuple((side.value, side) for side in Side)
 

@@ -10,8 +10,6 @@ from wraithon.desktop.effects.sheet import EffectsSheet
 if TYPE_CHECKING:
     from wraithon.desktop.desk import Desk
 
-__all__ = ["effects_station"]
-
 
 def effects_station(desk: Desk) -> tuple[EffectsIndex, EffectsSheet]:
     """Return the station's index and sheet."""

@@ -23,7 +23,6 @@ if TYPE_CHECKING:
 
     from wraithon.picture.shipped import TextureShelf
 
-__all__ = ["TextureMaker"]
 
 PREVIEW = 140
 OUTLINES = (

@@ -11,8 +11,6 @@ from wraithon.numeric.meeting import met
 from wraithon.particles.curves import TABLE, curve_table
 from wraithon.project.life import Attribute, LifeMode, Range
 
-__all__ = ["MODE_WORDS", "Unit", "drawn_band", "range_words", "unit_of"]
-
 
 @dataclass(frozen=True)
 class Unit:

@@ -18,8 +18,6 @@ if TYPE_CHECKING:
     from wraithon.stage.player import Player
     from wraithon.stage.sampler_shelf import SamplerShelf
 
-__all__ = ["BackgroundTasks"]
-
 
 class BackgroundTasks:
     """Work that is asked for now and then.

@@ -29,7 +29,6 @@ if TYPE_CHECKING:
     from wraithon.project.project import Project, View
     from wraithon.stage.frame import Frame
 
-__all__ = ["Engine"]
 
 log = logging.getLogger(__name__)
 

@@ -21,7 +21,6 @@ if TYPE_CHECKING:
     from wraithon.stage.player import Player
     from wraithon.stage.sampler_shelf import SamplerShelf
 
-__all__ = ["Gallery"]
 
 log = logging.getLogger(__name__)
 

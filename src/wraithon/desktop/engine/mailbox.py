@@ -13,7 +13,6 @@ if TYPE_CHECKING:
     from wraithon.stage.overlays import Overlay
     from wraithon.studio.audition import AuditionWish
 
-__all__ = ["Given", "Mailbox"]
 
 Given = tuple[str, tuple[Any, ...], dict[str, Any]]
 """The player's method that is called, and with what: fire, respond, steer, act, key, signal, begin_anew."""

@@ -16,7 +16,6 @@ if TYPE_CHECKING:
     from wraithon.stage.sampler_shelf import SamplerShelf
     from wraithon.studio.cost import Cost
 
-__all__ = ["Meter"]
 
 LONGEST = 60.0
 """Seconds of the show whose cost is measured at most."""

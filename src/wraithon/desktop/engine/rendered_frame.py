@@ -24,8 +24,6 @@ if TYPE_CHECKING:
     from wraithon.stage.player import Player
     from wraithon.stage.show import Show
 
-__all__ = ["Beside", "Figures", "RenderedFrame", "heard_of", "living_of", "rendered_of"]
-
 
 @dataclass(frozen=True)
 class Figures:

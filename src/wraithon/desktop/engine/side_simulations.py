@@ -17,8 +17,6 @@ if TYPE_CHECKING:
     from wraithon.stage.sampler_shelf import SamplerShelf
     from wraithon.stage.show import Show
 
-__all__ = ["SideSimulations"]
-
 
 class SideSimulations:
     """An audition and a crowd beside a player's show."""

@@ -5,8 +5,6 @@ from __future__ import annotations
 import ctypes
 import linecache
 
-__all__ = ["give_back"]
-
 
 def give_back() -> None:
     """Give the system memory that nothing uses: what the allocator holds, and the sources that imports have read.

@@ -22,7 +22,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.engine.rendered_frame import RenderedFrame
     from wraithon.sounds import SoundShelf
 
-__all__ = ["Mixer", "Speaker"]
 
 log = logging.getLogger(__name__)
 

@@ -19,7 +19,6 @@ if TYPE_CHECKING:
     from wraithon.stage.sampler_shelf import SamplerShelf
     from wraithon.studio.survey import Survey
 
-__all__ = ["Surveyor"]
 
 log = logging.getLogger(__name__)
 

@@ -20,7 +20,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.picture.canvas import Canvas
     from wraithon.project.character import Anchor
 
-__all__ = ["AnchorHand", "PlaceHand", "SourceHand"]
 
 COLOURS = (BRICK, MOSS, TEAL)
 ARROW, RING = 66.0, 46.0

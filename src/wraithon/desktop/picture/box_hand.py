@@ -16,7 +16,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.picture.canvas import Canvas
     from wraithon.project.base import Vec3
 
-__all__ = ["BoxHand"]
 
 Box = tuple["Vec3", "Vec3"]
 CORNERS = np.array(list(product((0, 1), repeat=3)))

@@ -21,7 +21,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.picture.canvas import Canvas
     from wraithon.project.character import PaintedMask
 
-__all__ = ["BrushHand"]
 
 STEP = 0.3
 """Share of the radius between dabs of a stroke."""

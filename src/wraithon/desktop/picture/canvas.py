@@ -12,8 +12,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.engine.rendered_frame import RenderedFrame
     from wraithon.project.project import View
 
-__all__ = ["Canvas"]
-
 
 class Canvas(Protocol):
     """The picture, as hands know it."""

@@ -15,7 +15,6 @@ from wraithon.desktop.theme.theme import text_font
 if TYPE_CHECKING:
     from wraithon.project.project import Project, View
 
-__all__ = ["Comparing", "Kept", "Way"]
 
 MOST_KEPT = 40
 NEAR = 8

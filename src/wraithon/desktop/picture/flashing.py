@@ -19,7 +19,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
     from wraithon.project.project import Project
 
-__all__ = ["FLASH", "Flash", "Flashes", "flashes_of"]
 
 FLASH = 0.6
 """Seconds of the show that a response is shown for."""

@@ -20,7 +20,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.picture.canvas import Canvas
     from wraithon.project.motion import Force
 
-__all__ = ["BodyHand", "ForceHand", "Mark", "marks_of"]
 
 LONGEST, USUAL = 1.0, 6.0
 """Metres of the longest arrow, and the acceleration in m/s² that is drawn half as long."""

@@ -10,8 +10,6 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.desktop.engine.rendered_frame import RenderedFrame
 
-__all__ = ["points_of"]
-
 
 def points_of(kind: str, what: str, rendered: RenderedFrame | None, character: Character | None) -> np.ndarray | None:
     """Return world points (N, 3) of a selected thing, or None when it has no place of its own."""

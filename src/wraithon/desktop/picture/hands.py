@@ -17,7 +17,6 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.desktop.picture.canvas import Canvas
 
-__all__ = ["Hand", "JointHand"]
 
 NEAR = 12
 """Pixels within which a thing is under the mouse."""

@@ -17,7 +17,6 @@ from wraithon.studio.difference import difference
 if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
 
-__all__ = ["KeptStrip"]
 
 THUMB = QSize(84, 48)
 MOST_TOLD = 24

@@ -10,8 +10,6 @@ from wraithon.character.pose import rest_pose
 from wraithon.desktop.theme.colours import LINE, TEAL
 from wraithon.desktop.widgets.basics import image_of
 
-__all__ = ["character_outline"]
-
 _held: dict[int, tuple[Character, dict[tuple[object, ...], tuple[QImage, QImage]]]] = {}
 
 

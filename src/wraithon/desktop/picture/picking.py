@@ -14,8 +14,6 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.desktop.picture.canvas import Canvas
 
-__all__ = ["Spot", "spot_at"]
-
 
 class Spot(NamedTuple):
     """A place on the character: on which part, and where in the world."""

@@ -32,8 +32,6 @@ from wraithon.picture.camera import camera_of
 from wraithon.picture.solid.ramps import RAMPS
 from wraithon.project.project import FARTHEST, NEAREST, View
 
-__all__ = ["PictureView"]
-
 TURN = 0.4
 """Degrees a pixel."""
 STRIP = 22

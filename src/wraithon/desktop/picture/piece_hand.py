@@ -17,7 +17,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
     from wraithon.project.staging.ground import GroundPiece
 
-__all__ = ["PieceHand"]
 
 BEYOND = 0.4
 """Metres beyond its far end that the handle which turns it is."""

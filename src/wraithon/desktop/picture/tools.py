@@ -15,7 +15,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
     from wraithon.desktop.widgets.panels import Sheet
 
-__all__ = ["PictureTools"]
 
 LEGENDS = {
     "weights": ("share", "held a little", "held alone"),

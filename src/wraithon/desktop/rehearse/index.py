@@ -23,7 +23,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.engine.rendered_frame import RenderedFrame
     from wraithon.desktop.widgets.panels import Command
 
-__all__ = ["RehearseIndex"]
 
 KEY = Qt.ItemDataRole.UserRole
 PIECES = {

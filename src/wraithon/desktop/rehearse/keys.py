@@ -16,7 +16,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.desk import Desk
     from wraithon.project.project import View
 
-__all__ = ["ACTS", "WAYS", "DrivingKeys"]
 
 WAYS = {
     Qt.Key.Key_W: (0, 1), Qt.Key.Key_S: (0, -1), Qt.Key.Key_A: (-1, 0), Qt.Key.Key_D: (1, 0),

@@ -20,7 +20,6 @@ if TYPE_CHECKING:
     from wraithon.project.project import Project
     from wraithon.project.staging.driving import SignalKind
 
-__all__ = ["Meter", "Meters"]
 
 SECONDS = 4.0
 """Seconds of a signal that its line shows."""

@@ -9,8 +9,6 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, QSocketNotifier, QTimer, Signal
 
-__all__ = ["Gamepad"]
-
 log = logging.getLogger(__name__)
 
 EVENT = struct.Struct("<IhBB")

@@ -31,7 +31,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.picture.hands import Hand
     from wraithon.desktop.session.session import Session
 
-__all__ = ["RehearseSheet"]
 
 KEYS = (
     ("W A S D", "walk"), ("Shift", "run"), ("Space", "leap"), ("J", "strike"), ("Backspace", "fall"), ("R", "get up"),

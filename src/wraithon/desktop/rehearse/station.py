@@ -10,8 +10,6 @@ from wraithon.desktop.rehearse.sheet import RehearseSheet
 if TYPE_CHECKING:
     from wraithon.desktop.desk import Desk
 
-__all__ = ["rehearse_station"]
-
 
 def rehearse_station(desk: Desk) -> tuple[RehearseIndex, RehearseSheet]:
     """Return the station's index and sheet."""

@@ -11,7 +11,6 @@ from PySide6.QtCore import QObject, Qt, Signal
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-__all__ = ["Aside"]
 
 log = logging.getLogger(__name__)
 

@@ -10,8 +10,6 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 from wraithon.desktop.theme.colours import LINE
 from wraithon.desktop.widgets.basics import Button
 
-__all__ = ["Bar"]
-
 
 class Bar(QWidget):
     """A line above everything with a question that can be answered, or left.

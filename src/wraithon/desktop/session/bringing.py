@@ -30,7 +30,6 @@ if TYPE_CHECKING:
     from wraithon.project.character import CharacterUse
     from wraithon.stage.loading import FilesRead
 
-__all__ = ["Bringing", "looked_over"]
 
 ALIKE = 0.5
 """Share of a file's joints named as a character's, from which its clips are offered for that character."""

@@ -25,8 +25,6 @@ from wraithon.stage.loading import CAPTURE_ENDINGS, CHARACTER_ENDINGS, Loaded, l
 from wraithon.support.errors import WraithonError
 from wraithon.support.plain_files import read_plain
 
-__all__ = ["Keeper", "droppable"]
-
 FOREIGN = frozenset({".fbx", ".obj", ".dae", ".blend", ".usd", ".usdz", ".ply", ".stl"})
 """Endings of models in other formats."""
 MANY, PREPARE_DELAY = 40, 3000

@@ -18,7 +18,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
     from wraithon.project.effect import Layer
 
-__all__ = ["Pictures"]
 
 TEXTURED = dict.fromkeys(("sprite", "ribbon", "mark"), "look.texture") | {"shell": "look.first.texture"}
 """Look to where its texture is in a layer."""

@@ -13,8 +13,6 @@ from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from wraithon.project.files import PROJECT_FILE
 from wraithon.support.errors import Stopped, WraithonError
 
-__all__ = ["Reading"]
-
 log = logging.getLogger(__name__)
 
 AT_ONCE = 2**16

@@ -15,8 +15,8 @@ from PySide6.QtCore import QObject, Signal
 from wraithon.desktop.session.aside import Aside
 from wraithon.interchange.folders import save_whole
 from wraithon.picture.shipped import TextureShelf
-from wraithon.project.checks.finding import mended
-from wraithon.project.findings import Finding, check
+from wraithon.project.checks.finding import Finding, mended
+from wraithon.project.findings import check
 from wraithon.project.history import History
 from wraithon.project.project import Project
 from wraithon.project.refusing import refusal
@@ -40,7 +40,6 @@ if TYPE_CHECKING:
     from wraithon.stage.loading import Loaded
     from wraithon.studio.survey import Survey
 
-__all__ = ["Session"]
 
 log = logging.getLogger(__name__)
 

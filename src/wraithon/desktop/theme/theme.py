@@ -15,8 +15,6 @@ from PySide6.QtWidgets import QApplication, QTreeWidgetItem
 from wraithon.desktop.theme import colours
 from wraithon.desktop.theme.colours import GROUND, INK, PANEL, RAISED, SOFT, TEAL
 
-__all__ = ["apply_theme", "figures_font", "icon", "put_icon", "text_font"]
-
 FONTS = Path(__file__).parent / "fonts"
 
 

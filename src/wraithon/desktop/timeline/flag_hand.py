@@ -15,8 +15,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.timeline.lanes import FlagPlace
     from wraithon.project.project import Project
 
-__all__ = ["FlagHand"]
-
 
 class FlagHand:
     """Holds flags: a click takes one, Ctrl + click one more; a drag moves all of them, Ctrl + drag copies one."""

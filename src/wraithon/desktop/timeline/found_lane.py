@@ -24,7 +24,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
     from wraithon.desktop.timeline.timeline import Timeline
 
-__all__ = ["FoundLane"]
 
 REACH = 9
 LEAST_ROOM = 30

@@ -24,18 +24,6 @@ if TYPE_CHECKING:
     from wraithon.stage.firing import FiringRecord
     from wraithon.stage.performance import Segment
 
-__all__ = [
-    "ALIVE_TOP",
-    "CLIP",
-    "CLIP_TOP",
-    "EVENTS",
-    "EVENTS_TOP",
-    "FIRINGS_TOP",
-    "LEFT",
-    "RULER",
-    "FlagPlace",
-    "Lanes",
-]
 
 LEFT = 72
 RULER, CLIP, EVENTS, FIRINGS = 18, 34, 24, 54

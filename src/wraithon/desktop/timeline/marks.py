@@ -14,7 +14,6 @@ if TYPE_CHECKING:
     from wraithon.project.project import Project
     from wraithon.stage.performance import Performance
 
-__all__ = ["chosen_event", "duplicate_mark", "mark_at", "selected_mark"]
 
 APART = 0.1
 """Seconds between a mark and its copy."""

@@ -17,8 +17,6 @@ if TYPE_CHECKING:
 
     from wraithon.desktop.session.session import Session
 
-__all__ = ["OrderHand"]
-
 
 class OrderHand:
     """Edits the selected entry of the running order."""

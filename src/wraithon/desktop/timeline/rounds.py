@@ -16,7 +16,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
     from wraithon.desktop.timeline.lanes import Lanes
 
-__all__ = ["RoundHand"]
 
 NONE = (0.0, 0.0)
 

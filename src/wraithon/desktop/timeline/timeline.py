@@ -37,7 +37,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.engine.rendered_frame import RenderedFrame
     from wraithon.desktop.session.session import Session
 
-__all__ = ["Timeline"]
 
 RUN_BEAT = 0.25
 """Seconds between paintings of the firings while playing: the picture comes first."""

@@ -19,7 +19,6 @@ if TYPE_CHECKING:
     from wraithon.project.staging.actions import Action
     from wraithon.project.trigger import Trigger
 
-__all__ = ["ActionLane"]
 
 ROW, RULER = 16, 16
 SHORT = 0.12

@@ -48,8 +48,6 @@ if TYPE_CHECKING:
     from wraithon.project.base import Model
     from wraithon.project.staging.actions import Action
 
-__all__ = ["ACTIONS", "ACTION_KINDS", "new_action"]
-
 
 def _anchors(session: Session) -> list[tuple[str, object]]:
     """Return where an action of the selected trigger may be: where it happens, and all anchors."""

@@ -15,7 +15,6 @@ from wraithon.studio.wiring import Spot, spot_at, wired
 if TYPE_CHECKING:
     from wraithon.desktop.desk import Desk
 
-__all__ = ["EffectDrops"]
 
 KINDS = frozenset({QEvent.Type.DragEnter, QEvent.Type.DragMove, QEvent.Type.Drop, QEvent.Type.DragLeave})
 

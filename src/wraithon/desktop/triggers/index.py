@@ -29,7 +29,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.timeline.found_lane import FoundLane
     from wraithon.desktop.timeline.timeline import Timeline
 
-__all__ = ["TriggersIndex"]
 
 KEY = Qt.ItemDataRole.UserRole
 FLASH = 0.3

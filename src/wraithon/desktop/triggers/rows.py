@@ -36,7 +36,6 @@ if TYPE_CHECKING:
     from wraithon.project.base import Model
     from wraithon.project.trigger import Trigger
 
-__all__ = ["MODELS", "OFTEN_ROWS", "ONLY_ROWS", "STRENGTH_ROWS", "WHENS", "WHEN_ROWS", "WIDE"]
 
 WIDE = 92
 MODELS: dict[str, type[Model]] = {

@@ -48,7 +48,6 @@ if TYPE_CHECKING:
     from wraithon.project.project import Project
     from wraithon.project.staging.actions import Action
 
-__all__ = ["TriggersSheet"]
 
 ROWS = (
     Row("name", Text("name", "Name of the trigger"), width=92, undo="Rename trigger"),

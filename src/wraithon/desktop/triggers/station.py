@@ -12,8 +12,6 @@ from wraithon.desktop.triggers.sheet import TriggersSheet
 if TYPE_CHECKING:
     from wraithon.desktop.desk import Desk
 
-__all__ = ["triggers_station"]
-
 
 def triggers_station(desk: Desk) -> tuple[TriggersIndex, TriggersSheet]:
     """Return the station's index and sheet."""

@@ -17,7 +17,6 @@ if TYPE_CHECKING:
 
     from wraithon.desktop.desk import Desk
 
-__all__ = ["Trying"]
 
 AGAIN = 1600
 """Milliseconds from one try to the next."""

@@ -10,8 +10,6 @@ from PySide6.QtWidgets import QWidget
 
 from wraithon.desktop.engine.spare import give_back
 
-__all__ = ["Ahead", "polished"]
-
 PAUSE = 120
 """Milliseconds from one part to the next, for all else that there is to do."""
 

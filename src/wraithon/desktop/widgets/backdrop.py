@@ -9,8 +9,6 @@ from PySide6.QtWidgets import QWidget
 
 from wraithon.support.identity import same_objects
 
-__all__ = ["Backdrop"]
-
 
 class Backdrop:
     """A layer of a widget's painting, kept until something it shows has changed.

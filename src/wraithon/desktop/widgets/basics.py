@@ -16,25 +16,6 @@ if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
-__all__ = [
-    "Button",
-    "OwnKeys",
-    "Readout",
-    "Section",
-    "ShowsFocus",
-    "column_of",
-    "counted",
-    "grouped",
-    "heading",
-    "image_of",
-    "labelled",
-    "line",
-    "set_idle",
-    "shown",
-    "soft",
-    "tool",
-]
-
 
 class OwnKeys:
     """A widget that takes some keys before the window's shortcuts do, while it has the focus."""

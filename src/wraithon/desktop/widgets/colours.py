@@ -11,8 +11,6 @@ from wraithon.desktop.theme.theme import figures_font
 from wraithon.desktop.widgets.basics import ShowsFocus
 from wraithon.project.life import Colour
 
-__all__ = ["ColourField", "ColourPicker", "Swatch", "to_linear", "to_screen"]
-
 
 def _encode(x: float) -> float:
     x = min(max(x, 0.0), 1.0)

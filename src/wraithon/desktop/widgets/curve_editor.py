@@ -22,8 +22,6 @@ from wraithon.desktop.widgets.handles import Handles
 from wraithon.particles.curves import curve_values
 from wraithon.project.life import Curve
 
-__all__ = ["CurveEditor", "curve_path"]
-
 SHAPES: tuple[tuple[str, str, Curve], ...] = (
     ("trend-down", "Fade out", Curve.through((0, 1), (0.5, 0.75), (1, 0))),
     ("trend-up", "Grow in", Curve.through((0, 0), (0.4, 0.8), (1, 1))),

@@ -14,8 +14,6 @@ from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus, shown, soft
 from wraithon.numeric.arithmetic import measured, why_not
 from wraithon.project.base import LONGEST_NAME
 
-__all__ = ["Check", "ChoiceField", "NumberField", "TextField", "Ticks"]
-
 DRAG_START = 3
 PIXELS_A_STEP = 4
 RUN = 700

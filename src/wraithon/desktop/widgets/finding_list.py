@@ -18,8 +18,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
     from wraithon.project.checks.finding import Finding, Remedy
 
-__all__ = ["FindingList"]
-
 
 class FindingList(QWidget):
     """Shows findings; hidden while there are none.

@@ -24,22 +24,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
     from wraithon.project.base import Model
 
-__all__ = [
-    "Choice",
-    "Colour",
-    "Colours",
-    "Course",
-    "Field",
-    "Form",
-    "KindChoice",
-    "NameList",
-    "Names",
-    "Number",
-    "Row",
-    "Switch",
-    "Text",
-    "Tick",
-]
 
 Choices = Sequence[tuple[str, object]]
 """Words and the value they stand for."""

@@ -20,8 +20,6 @@ from wraithon.desktop.widgets.handles import Handles
 from wraithon.particles.curves import gradient_table
 from wraithon.project.life import Colour, Gradient, Stop
 
-__all__ = ["GradientEditor", "gradient_brush"]
-
 SAMPLES = 24
 
 

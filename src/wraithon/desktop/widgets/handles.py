@@ -11,8 +11,6 @@ from wraithon.interchange.clippings import course_text, read_course
 from wraithon.project.life import Curve, Gradient
 from wraithon.support.errors import ProjectError
 
-__all__ = ["GAP", "Handles"]
-
 GAP = 0.002
 """Least distance of two ages."""
 NEAR = 9.0

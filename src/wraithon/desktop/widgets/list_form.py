@@ -19,7 +19,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
     from wraithon.project.base import Model
 
-__all__ = ["Entry", "ListForm", "ListLine", "Rows", "Tupled"]
 
 MAX_SPARE = 24
 """Lines that are kept while they show nothing."""

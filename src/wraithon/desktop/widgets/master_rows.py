@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from wraithon.desktop.widgets.form import Colour, Number, Row
 
-__all__ = ["master_rows"]
-
 WIDE = 92
 
 

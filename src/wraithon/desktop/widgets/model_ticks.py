@@ -14,8 +14,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
     from wraithon.project.base import Model
 
-__all__ = ["Models"]
-
 
 class ModelTicks(Ticks):
     """A tick for each model there may be."""

@@ -11,8 +11,6 @@ from PySide6.QtWidgets import QLineEdit
 from wraithon.desktop.widgets.fields import ENTER
 from wraithon.project.base import LONGEST_NAME
 
-__all__ = ["NameLine"]
-
 
 class NameLine(QLineEdit):
     """Hidden until something is to be named; Enter takes the name, Escape or going elsewhere gives it up."""

@@ -10,24 +10,6 @@ from wraithon.project.staging.signals import known_signals
 if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
 
-__all__ = [
-    "anchors_or",
-    "clip_names",
-    "clips_while",
-    "effects_or",
-    "events_or",
-    "given_signals",
-    "grounds",
-    "joints",
-    "materials",
-    "parts",
-    "parts_or",
-    "pieces",
-    "siblings",
-    "signals_or",
-    "sounds_or",
-    "textures_or",
-]
 
 Offer = list[tuple[str, object]]
 

@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from typing import TypeVar
 
-__all__ = ["OnDemand"]
-
 T = TypeVar("T")
 
 

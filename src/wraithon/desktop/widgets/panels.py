@@ -18,7 +18,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.picture.hands import Hand
     from wraithon.desktop.session.session import Session
 
-__all__ = ["Command", "Index", "Panel", "Sheet"]
 
 Command = tuple[str, str, "Callable[[], object]"]
 """What the menu calls it, its keys, and what it does."""

@@ -15,7 +15,6 @@ from wraithon.desktop.widgets.panels import Index
 if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
 
-__all__ = ["GROUP", "THING", "Tree", "TreeIndex", "dragged_thing", "key_of", "kind_of"]
 
 KIND, KEY = Qt.ItemDataRole.UserRole, Qt.ItemDataRole.UserRole + 1
 GROUP = "group"

@@ -18,8 +18,6 @@ if TYPE_CHECKING:
     from wraithon.particles.pool import Pool
     from wraithon.particles.program import LayerProgram
 
-__all__ = ["Batch", "Drawn", "Moment", "Reach", "drawn_from", "drawn_of"]
-
 
 def _nobody(_seconds: float) -> None:
     """Return the skin where nobody stands."""

@@ -18,7 +18,6 @@ if TYPE_CHECKING:
     from wraithon.particles.pool import Pool
     from wraithon.particles.program import LayerProgram
 
-__all__ = ["LightBatch", "batch_of"]
 
 GOLDEN = (1 + 5**0.5) / 2
 

@@ -18,8 +18,6 @@ if TYPE_CHECKING:
     from wraithon.particles.pool import Pool
     from wraithon.particles.program import LayerProgram
 
-__all__ = ["MarkBatch", "batch_of"]
-
 
 CORNER = 2**0.5 / 2
 """How far a square's corner is from its middle."""

@@ -17,7 +17,6 @@ if TYPE_CHECKING:
     from wraithon.particles.pool import Pool
     from wraithon.particles.program import LayerProgram
 
-__all__ = ["PieceBatch", "batch_of", "turns_of"]
 
 TINY = 1e-9
 CORNER = 3**0.5 / 2

@@ -18,8 +18,6 @@ if TYPE_CHECKING:
     from wraithon.particles.pool import Pool
     from wraithon.particles.program import LayerProgram
 
-__all__ = ["RibbonBatch", "batch_of"]
-
 
 @dataclass(frozen=True)
 class RibbonBatch:

@@ -20,8 +20,6 @@ if TYPE_CHECKING:
     from wraithon.particles.pool import Pool
     from wraithon.particles.program import LayerProgram
 
-__all__ = ["ShellBatch", "batch_of"]
-
 
 @dataclass(frozen=True)
 class ShellBatch:

@@ -17,8 +17,6 @@ if TYPE_CHECKING:
     from wraithon.particles.pool import Pool
     from wraithon.particles.program import LayerProgram
 
-__all__ = ["SpriteBatch", "batch_of"]
-
 
 @dataclass(frozen=True)
 class SpriteBatch:

@@ -13,7 +13,6 @@ from wraithon.picture.kernels.veil_kernels import CELLS, lattice_noise
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-__all__ = ["lattice", "noise", "whole_lanes"]
 
 LANES = 8
 

@@ -23,7 +23,6 @@ if TYPE_CHECKING:
     from wraithon.picture.renderer import Buffers
     from wraithon.picture.triangles import Seen
 
-__all__ = ["NO_PATCHES", "Loom", "Patches", "bent", "drawn_veils"]
 
 LIGHT, BENT = 4, 6
 """Planes of a patch: light and what is covered; and how far what is behind is bent."""

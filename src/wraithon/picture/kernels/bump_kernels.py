@@ -7,8 +7,6 @@ import numpy as np
 from wraithon.numeric.compiled import drawing_helper, drawing_inlined
 from wraithon.numeric.vectors import fused, larger, root, spread8
 
-__all__ = ["bent", "lit_around", "slope"]
-
 ZERO, ONE = np.float32(0), np.float32(1)
 TINY, LEAST = np.float32(1e-12), np.float32(0.01)
 """The least a bent normal points outwards is a tenth, the root of the latter."""

@@ -8,18 +8,6 @@ from wraithon.numeric.compiled import drawing_helper, drawing_inlined, inlined
 from wraithon.numeric.vector_memory import read, write
 from wraithon.numeric.vectors import beside, fused, spread8, twice
 
-__all__ = [
-    "SPARE",
-    "doubled",
-    "doubled_at",
-    "mix_row",
-    "mix_rows",
-    "pair_of_rows",
-    "put_doubled",
-    "put_doubled_row",
-    "repeat_ends",
-]
-
 THREE_QUARTERS, QUARTER = np.float32(0.75), np.float32(0.25)
 SPARE = 10
 """Places that a mixed row has more than its coarse one."""

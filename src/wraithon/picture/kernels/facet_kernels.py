@@ -27,8 +27,6 @@ from wraithon.numeric.vectors import (
 )
 from wraithon.picture.kernels.texel_kernels import amid
 
-__all__ = ["ADDING", "FACET_ROW", "FILTERING", "SKIN", "TILED", "lay_facet", "place_facets"]
-
 ZERO, ONE, HALF = np.float32(0), np.float32(1), np.float32(0.5)
 FACET_ROW = 32
 """Numbers of a facet, two lines of the processor's memory.

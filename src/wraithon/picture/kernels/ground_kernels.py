@@ -30,8 +30,6 @@ from wraithon.picture.light import (
     SKY_R,
 )  # fmt: skip
 
-__all__ = ["HORIZON", "light_surroundings", "ray_up"]
-
 ZERO, ONE, HALF, TWO = np.float32(0), np.float32(1), np.float32(0.5), np.float32(2)
 HORIZON = np.float32(-1e-4)
 """Rays that look less far down than this see the sky."""

@@ -37,8 +37,6 @@ from wraithon.picture.kernels.facet_kernels import lay_facet
 from wraithon.picture.kernels.sprite_kernels import FACET, GREY, MULTIPLIED, NARROW, RECORD, SPECK, VEIL
 from wraithon.picture.kernels.texel_kernels import amid
 
-__all__ = ["LEFT", "RIGHT", "lay_sprites"]
-
 ZERO, ONE, HALF = np.float32(0), np.float32(1), np.float32(0.5)
 U0, U1, U2, U3, U4, U5, U6, U7 = (np.uint64(k) for k in range(8))
 U8, U9, U10, U11, U12, U13, U14, U15 = (np.uint64(k) for k in range(8, 16))

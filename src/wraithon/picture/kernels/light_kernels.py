@@ -31,8 +31,6 @@ from wraithon.picture.light import (
     SKY_R,
 )  # fmt: skip
 
-__all__ = ["SQUARINGS", "light_detailed", "light_plain"]
-
 ZERO, ONE, HALF, QUARTER = np.float32(0), np.float32(1), np.float32(0.5), np.float32(0.25)
 TWO, FOUR, FIVE, FIFTH = np.float32(2), np.float32(4), np.float32(5), np.float32(0.2)
 SHARP = np.float32(7)

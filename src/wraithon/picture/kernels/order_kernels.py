@@ -6,8 +6,6 @@ import numpy as np
 
 from wraithon.numeric.compiled import kernel
 
-__all__ = ["far_to_near"]
-
 ZERO, ONE, ONE32 = np.float32(0), np.uint64(1), np.uint32(1)
 DIGITS, DIGIT, HALF = 256, np.uint64(255), np.uint64(8)
 LOWER_HALF = (1 << 32) - 1

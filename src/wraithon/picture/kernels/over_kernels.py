@@ -6,8 +6,6 @@ import numpy as np
 
 from wraithon.numeric.compiled import drawing_kernel, prange
 
-__all__ = ["lay_over"]
-
 ZERO, HALF = np.float32(0), np.float32(0.5)
 U1 = np.uint64(1)
 

@@ -21,8 +21,6 @@ from wraithon.numeric.vectors import (
 )
 from wraithon.picture.kernels.doubling_kernels import SPARE, doubled
 
-__all__ = ["bend_picture", "double_patch"]
-
 ZERO, QUARTER, CLOSE = np.float32(0), np.float32(0.25), np.float32(0.75)
 ROWS = 8
 """Rows of a patch that a thread doubles at a time."""

@@ -6,8 +6,6 @@ import numpy as np
 
 from wraithon.numeric.compiled import drawing_kernel, prange
 
-__all__ = ["list_pieces", "place_pieces"]
-
 
 @drawing_kernel
 def place_pieces(places, turns, sizes, points, normals, out_points, out_normals):  # type: ignore[no-untyped-def]

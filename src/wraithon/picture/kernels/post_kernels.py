@@ -19,8 +19,6 @@ from wraithon.picture.kernels.doubling_kernels import (
     repeat_ends,
 )
 
-__all__ = ["byte_table", "enlarge", "finish"]
-
 ZERO, ONE, HALF = np.float32(0), np.float32(1), np.float32(0.5)
 QUARTER, THREE_QUARTERS = np.float32(0.25), np.float32(0.75)
 DARKEST, BRIGHTEST = np.float32(2.0**-13), np.float32(15.99)

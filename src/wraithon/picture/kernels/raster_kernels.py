@@ -17,23 +17,6 @@ from wraithon.numeric.vector_memory import read, read_whole, write
 from wraithon.numeric.vectors import alike_whole, any_of, at_least, chosen, fused, greater, numbered, smaller, spread8
 from wraithon.numeric.work_queue import HANDS, fresh_turns, next_turn
 
-__all__ = [
-    "BAND",
-    "FEW_TRIANGLES",
-    "GUARD",
-    "LISTED",
-    "SAMPLES",
-    "band_order",
-    "dissolve_noise",
-    "list_by_band",
-    "list_many_by_band",
-    "project_points",
-    "raster_band",
-    "raster_shadow",
-    "reach_triangles",
-    "soften_shadow",
-]
-
 SAMPLES = 2
 BAND = 16
 """Sample rows in a band."""

@@ -8,8 +8,6 @@ import numpy as np
 
 from wraithon.numeric.compiled import drawing_helper, drawing_kernel, prange
 
-__all__ = ["lay_out_ribbons"]
-
 ZERO, ONE, TWO, HALF = np.float32(0), np.float32(1), np.float32(2), np.float32(0.5)
 TINY, LEAST = np.float32(1e-9), np.float32(0.75)
 """LEAST: half width in pixels below which a band is drawn this wide, and as much fainter."""

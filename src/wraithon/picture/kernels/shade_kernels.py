@@ -24,8 +24,6 @@ from wraithon.picture.kernels.ground_kernels import HORIZON, ray_up
 from wraithon.picture.kernels.light_kernels import SQUARINGS, light_detailed, light_plain
 from wraithon.picture.kernels.raster_kernels import BAND, dissolve_noise, raster_band
 
-__all__ = ["MATERIAL", "draw_bands"]
-
 ZERO, ONE, HALF, QUARTER = np.float32(0), np.float32(1), np.float32(0.5), np.float32(0.25)
 TINY = np.float32(1e-12)
 FIGURE = np.float32(0.55)

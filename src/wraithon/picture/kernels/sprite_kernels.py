@@ -10,22 +10,6 @@ from wraithon.numeric.compiled import BLOCK, SizedKernel, prange
 from wraithon.numeric.vector_memory import prefetch
 from wraithon.picture.light import SHADE
 
-__all__ = [
-    "BOX",
-    "COLUMNS",
-    "FACET",
-    "GREY",
-    "MULTIPLIED",
-    "NARROW",
-    "PICKS",
-    "RECORD",
-    "SPECK",
-    "TINTED",
-    "VEIL",
-    "place_sprites",
-    "prepare_sprites",
-]
-
 ZERO, ONE, HALF, TWO = np.float32(0), np.float32(1), np.float32(0.5), np.float32(2)
 NEAR = np.float32(0.05)
 TINIEST = np.float32(1.1)

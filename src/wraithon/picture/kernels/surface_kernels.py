@@ -29,8 +29,6 @@ from wraithon.numeric.work_queue import HANDS, fresh_turns, next_turn
 from wraithon.picture.kernels.ground_kernels import HORIZON
 from wraithon.picture.kernels.texel_kernels import amid
 
-__all__ = ["MARK", "SHINE", "add_lights", "lay_marks", "place_lights", "place_marks"]
-
 ZERO, ONE, HALF = np.float32(0), np.float32(1), np.float32(0.5)
 MARK = 9
 """Numbers of a mark: x, z, 1 / half its side, cosine and sine of its turn, and red, green, blue, opacity."""

@@ -27,8 +27,6 @@ from wraithon.numeric.vectors import (
     zipped_low,
 )
 
-__all__ = ["LEVEL", "amid", "columns_of_eight", "columns_of_four", "detailed_samples", "texture_samples"]
-
 ONE, HALF = np.float32(1), np.float32(0.5)
 BYTE, FLAT, STEEP = np.float32(1 / 255), np.float32(128), np.float32(1 / 127)
 BYTE_SQUARED = np.float32(1 / 255**2)

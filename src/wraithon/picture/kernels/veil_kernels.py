@@ -17,19 +17,6 @@ from wraithon.numeric.work_queue import HANDS, fresh_turns, next_turn
 from wraithon.picture.kernels.raster_kernels import BAND, raster_band
 from wraithon.picture.kernels.texel_kernels import amid
 
-__all__ = [
-    "ALL",
-    "CELLS",
-    "FIRST",
-    "MASK",
-    "RIM",
-    "SECOND",
-    "WEAVE",
-    "draw_veil",
-    "lattice_noise",
-    "span_of",
-]
-
 ZERO, ONE, HALF, TWO, THREE = np.float32(0), np.float32(1), np.float32(0.5), np.float32(2), np.float32(3)
 K0, K1, K2, K3, K4, K5, K6, K7, K8, K9, K10, K11, K12, K13 = (np.uint64(k) for k in range(14))
 TINY, BYTE, FAR = np.float32(1e-6), np.float32(1 / 65535), np.float32(1e9)

@@ -15,7 +15,6 @@ if TYPE_CHECKING:
     from wraithon.particles.looks.afterimage import AfterimageBatch
     from wraithon.picture.looks.drawer import Room, SpriteTextures
 
-__all__ = ["DRAWER", "AfterimageDrawer"]
 
 NO_PICTURES, NO_BANDS = np.zeros((3, 2), np.int32), np.zeros((0, 3), np.float32)
 

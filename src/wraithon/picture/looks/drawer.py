@@ -26,25 +26,6 @@ if TYPE_CHECKING:
     from wraithon.project.life import Gradient
     from wraithon.project.look import RibbonLook, SpriteLook
 
-__all__ = [
-    "BLENDS",
-    "Drawer",
-    "Facets",
-    "Layered",
-    "Phase",
-    "Room",
-    "Scene",
-    "Seen",
-    "SolidDrawer",
-    "SpriteTextures",
-    "Squares",
-    "Veil",
-    "bands_of",
-    "by_age",
-    "facets_of",
-    "place",
-]
-
 
 class Phase(StrEnum):
     """The parts of a picture, in the order they are drawn."""

@@ -13,7 +13,6 @@ if TYPE_CHECKING:
     from wraithon.particles.looks.light import LightBatch
     from wraithon.picture.looks.drawer import Scene
 
-__all__ = ["DRAWER", "MOST_LIGHTS", "LightDrawer"]
 
 MOST_LIGHTS = 128
 """Lights of a layer that are drawn, the strongest of them: each costs as much as the ground it falls on."""

@@ -15,7 +15,6 @@ if TYPE_CHECKING:
     from wraithon.particles.looks.mark import MarkBatch
     from wraithon.picture.looks.drawer import Scene
 
-__all__ = ["DRAWER", "MarkDrawer"]
 
 FINEST = 2
 """Least side of a level that can be looked up between its texels."""

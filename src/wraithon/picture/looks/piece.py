@@ -6,8 +6,6 @@ from typing import ClassVar
 
 from wraithon.picture.looks.drawer import Phase
 
-__all__ = ["DRAWER", "PieceDrawer"]
-
 
 class PieceDrawer:
     """Says when pieces are drawn."""

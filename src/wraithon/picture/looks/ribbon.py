@@ -17,7 +17,6 @@ if TYPE_CHECKING:
     from wraithon.picture.looks.drawer import Room, SpriteTextures
     from wraithon.project.life import Curve
 
-__all__ = ["DRAWER", "RibbonDrawer"]
 
 FINE, MEDIUM = 1_000, 12_000
 """Points up to which a band has four stretches from one to the next, or two."""

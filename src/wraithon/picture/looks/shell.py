@@ -23,7 +23,6 @@ if TYPE_CHECKING:
     from wraithon.picture.looks.drawer import Room, SpriteTextures
     from wraithon.project.look import ShellLook, Weft
 
-__all__ = ["DRAWER", "ShellDrawer", "figure_of"]
 
 AROUND, ABOVE = 48, 32
 """Corners of a figure around its axis, and from pole to pole."""

@@ -18,7 +18,6 @@ if TYPE_CHECKING:
     from wraithon.picture.textures import LevelledTexture
     from wraithon.project.look import SpriteLook
 
-__all__ = ["DRAWER", "SpriteDrawer"]
 
 SLANTED = 0.9
 """How far an axis may go along z for z to be taken for what is ahead on what lies across it."""

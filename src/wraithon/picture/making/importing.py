@@ -11,7 +11,6 @@ from PIL import Image
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-__all__ = ["cleared", "guessed_sheet"]
 
 MOST, LEAST = 16, 8
 """Columns and rows that are looked for, and pixels of a frame at least."""

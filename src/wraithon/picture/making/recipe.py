@@ -20,7 +20,6 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
-__all__ = ["Outline", "Recipe", "as_png", "painted", "recipe_in"]
 
 NOTE = "wraithon recipe"
 """What a recipe is called among the texts of a PNG file."""

@@ -23,7 +23,6 @@ if TYPE_CHECKING:
     from wraithon.ground.terrain import Terrain
     from wraithon.project.staging.ground import GroundPiece
 
-__all__ = ["STANDING", "blocks_of"]
 
 SIDES = 32
 """Corners of a round piece."""

@@ -17,8 +17,6 @@ if TYPE_CHECKING:
 
     from wraithon.stage.frame import Body
 
-__all__ = ["NO_BODY", "BodyArrays", "body_arrays"]
-
 
 @dataclass(frozen=True)
 class BodyArrays:

@@ -17,8 +17,6 @@ if TYPE_CHECKING:
     from wraithon.ground.ground import Floor
     from wraithon.ground.terrain import Terrain
 
-__all__ = ["GroundMap", "ground_map", "ground_texture"]
-
 
 class GroundMap(NamedTuple):
     """Which kind of ground is where, as kernels read it."""

@@ -17,7 +17,6 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character, Material
 
-__all__ = ["PLAIN", "MaterialTable", "material_table"]
 
 DEEPEST = 5
 """How often a picture may be halved, and one."""

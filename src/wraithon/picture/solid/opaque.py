@@ -31,7 +31,6 @@ if TYPE_CHECKING:
     from wraithon.picture.solid.solids import Solids
     from wraithon.stage.frame import Frame
 
-__all__ = ["draw_opaque"]
 
 KEY = TOWARDS_KEY.astype(np.float32)
 SLANT = np.array([TOWARDS_KEY[0] / TOWARDS_KEY[1], TOWARDS_KEY[2] / TOWARDS_KEY[1]], np.float32)

@@ -15,7 +15,6 @@ from wraithon.support.plain_files import read_plain
 if TYPE_CHECKING:
     from pathlib import Path
 
-__all__ = ["MOST_TRIANGLES", "PieceShelf"]
 
 MOST_TRIANGLES = 20_000
 """Triangles of one piece; there are many of it."""

@@ -7,8 +7,6 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["RAMPS", "ramp_colours"]
-
 STEPS = 256
 NOTHING = (0.42, 0.39, 0.43)
 RAMPS = {

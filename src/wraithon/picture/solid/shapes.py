@@ -19,7 +19,6 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character
 
-__all__ = ["Shape", "ShapeSource", "lesser", "shape_of", "shipped_shape"]
 
 FEW, CELLS = 40, 3
 """Triangles of which there are few, and cells that a shape of more is cut into where it is small."""

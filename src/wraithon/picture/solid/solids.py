@@ -27,7 +27,6 @@ if TYPE_CHECKING:
     from wraithon.picture.solid.shapes import Shape, ShapeSource
     from wraithon.stage.frame import Frame
 
-__all__ = ["Shapes", "Solids", "solids_of"]
 
 MAX_TABLES = 16
 """Coats that are kept together beside those of one picture."""

@@ -14,7 +14,6 @@ if TYPE_CHECKING:
     from wraithon.picture.camera import Camera
     from wraithon.stage.frame import Frame
 
-__all__ = ["Standing"]
 
 Drawn = tuple["NDArray[Any]", "NDArray[Any]"]
 """Light (3, H, W) and inverse distance (H, W)."""

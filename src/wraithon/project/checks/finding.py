@@ -11,8 +11,6 @@ from wraithon.project.things import put_value
 if TYPE_CHECKING:
     from wraithon.project.project import Project
 
-__all__ = ["Change", "Finding", "Level", "Remedy", "layer_remedy", "mended"]
-
 
 class Level(StrEnum):
     """How bad a finding is: an error will not work, a warning may surprise."""

@@ -21,7 +21,6 @@ if TYPE_CHECKING:
     from wraithon.project.motion import Force
     from wraithon.project.project import View
 
-__all__ = ["Told", "layer_messages", "most_at_once", "top_of"]
 
 LINES = 600
 """Height in pixels of the picture that sizes are judged by."""

@@ -9,7 +9,6 @@ if TYPE_CHECKING:
 
     from wraithon.project.effect import Effect
 
-__all__ = ["PerEffect"]
 
 T = TypeVar("T")
 MAX_KNOWN = 2048

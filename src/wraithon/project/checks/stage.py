@@ -11,8 +11,6 @@ if TYPE_CHECKING:
 
     from wraithon.project.project import Project
 
-__all__ = ["check_stage"]
-
 
 def check_stage(project: Project, textures: frozenset[str] | None) -> Iterator[Finding]:
     """Yield what of the stage is not there; None leaves `textures` unchecked."""

@@ -31,8 +31,6 @@ if TYPE_CHECKING:
     from wraithon.project.staging.trigger_kinds import When
     from wraithon.project.trigger import Trigger
 
-__all__ = ["Known", "check_trigger"]
-
 
 WHERE_IT_STANDS = frozenset({"state", "signal", "key", "hit", "ended"})
 """Kinds of moment that are the character's own: what they start is meant to be where it stands."""

@@ -18,7 +18,6 @@ if TYPE_CHECKING:
     from wraithon.project.binding import Dial, DialKind
     from wraithon.project.effect import Effect, Layer
 
-__all__ = ["Place", "begun", "drivable", "places_of", "with_option", "without_dial", "without_option"]
 
 Sort = Literal["number", "colour", "yes or no", "words", "texture"]
 PARTS = ("emission", "source", "motion", "look")

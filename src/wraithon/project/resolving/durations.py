@@ -9,8 +9,6 @@ from wraithon.project.emission import SHORTEST_LOOP
 if TYPE_CHECKING:
     from wraithon.project.effect import Effect, Layer
 
-__all__ = ["lasting"]
-
 
 def lasting(effect: Effect) -> Effect:
     """Return an effect whose layers loop and are warmed up as it is itself; itself where it is neither.

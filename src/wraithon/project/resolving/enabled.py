@@ -9,7 +9,6 @@ from wraithon.project.source import JointSet, SkinSource
 if TYPE_CHECKING:
     from wraithon.project.effect import Effect, Layer
 
-__all__ = ["acting"]
 
 FILTERS = ("height", "facing", "texture")
 

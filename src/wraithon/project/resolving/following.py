@@ -19,18 +19,6 @@ if TYPE_CHECKING:
 
     from wraithon.project.project import Project
 
-__all__ = [
-    "ROWS",
-    "back_to_preset",
-    "into_preset",
-    "keep_effect",
-    "keep_layer",
-    "own_rows",
-    "preset_of",
-    "used_effect",
-    "used_layer",
-    "with_preset",
-]
 
 ROWS = tuple(name for name in Layer.model_fields if name not in {"id", "name", "muted", "tag", "follows"})
 """What of a layer follows its preset."""

@@ -23,7 +23,6 @@ if TYPE_CHECKING:
     from wraithon.project.base import Model
     from wraithon.project.effect import Effect, Layer
 
-__all__ = ["DIMENSIONS", "mastered", "traded"]
 
 METRE, SECOND, PACE, SPEED, PUSH, DENSITY = (1, 0), (0, 1), (0, -1), (1, -1), (1, -2), (-1, 0)
 """Powers of metres and seconds."""

@@ -18,7 +18,6 @@ if TYPE_CHECKING:
     from wraithon.project.preset import Preset
     from wraithon.project.project import Project
 
-__all__ = ["OWN", "Apart", "apart", "back_to_whole", "into_whole", "whole_of"]
 
 OWN = ("length", "loop", "warm_up", "masters", "qualities", "dials")
 """What of an effect itself follows its preset; with its dials goes what they drive."""

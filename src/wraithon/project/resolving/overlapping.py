@@ -13,7 +13,6 @@ if TYPE_CHECKING:
     from wraithon.project.project import Project
     from wraithon.project.trigger import Trigger
 
-__all__ = ["GUESSED", "Rate", "overlapping", "rates"]
 
 GUESSED = {"key": 4.0, "hit": 4.0, "state": 2.0, "signal": 2.0, "ended": 2.0}
 """Kind of moment to how many a second there may be, where only a guess can tell."""

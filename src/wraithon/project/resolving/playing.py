@@ -14,8 +14,6 @@ if TYPE_CHECKING:
 
     from wraithon.project.effect import Effect
 
-__all__ = ["played"]
-
 
 def played(effect: Effect, settings: Mapping[str, float]) -> Effect:
     """Return what is played of an effect whose dials are set so (dial id to value), the others as they stand."""

@@ -16,7 +16,6 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Layer
     from wraithon.project.project import Project
 
-__all__ = ["PARTS", "pasted_parts", "reached"]
 
 PARTS = {
     "emission": ("emission",), "source": ("source",), "motion": ("motion",), "look": ("look",),

@@ -12,7 +12,6 @@ if TYPE_CHECKING:
     from wraithon.project.binding import Binding, Dial, Setting
     from wraithon.project.effect import Effect, Layer
 
-__all__ = ["resolved"]
 
 ON = 0.5
 """Where what is yes or no becomes yes."""

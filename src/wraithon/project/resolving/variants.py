@@ -14,7 +14,6 @@ if TYPE_CHECKING:
     from wraithon.project.binding import Masters
     from wraithon.project.effect import Effect, Layer
 
-__all__ = ["MOST_VARIANTS", "Variants", "Wanted", "variants_of"]
 
 MOST_VARIANTS = 256
 """Variants of effects in a project; what would need more of them is started as it is."""

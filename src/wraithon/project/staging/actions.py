@@ -11,29 +11,6 @@ from wraithon.project.binding import Masters
 from wraithon.project.life import Colour, Curve
 from wraithon.project.staging.ground import GroundKind
 
-__all__ = [
-    "Action",
-    "ColourShift",
-    "Dissolving",
-    "EffectAction",
-    "Hide",
-    "HoldStill",
-    "LogLine",
-    "OnGroundKind",
-    "PlayClip",
-    "PlaySound",
-    "RampSignal",
-    "ResponseAction",
-    "Scaling",
-    "SetSignal",
-    "Shake",
-    "SlowMotion",
-    "StartEffect",
-    "StopEffect",
-    "Turn",
-    "WaitFor",
-]
-
 Seconds = Annotated[float, Field(allow_inf_nan=False, ge=0.0, le=600.0)]
 Scaled = Literal["amount", "size", "tempo", "opacity", "brightness"]
 SOFTLY = Curve(points=((0.0, 0.0), (0.25, 0.15625), (0.5, 0.5), (0.75, 0.84375), (1.0, 1.0)))

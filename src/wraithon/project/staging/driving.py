@@ -8,8 +8,6 @@ from pydantic import Field
 
 from wraithon.project.base import Finite, Id, Model, Name, new_id
 
-__all__ = ["ROLES", "SIGNALS", "STATES", "Driving", "Role", "Signal", "SignalKind", "State"]
-
 Role = Literal["idle", "walk", "run", "leap", "strike", "fall", "rise"]
 ROLES: tuple[Role, ...] = get_args(Role)
 State = Literal[

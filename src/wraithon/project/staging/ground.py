@@ -10,8 +10,6 @@ from pydantic import Field
 from wraithon.project.base import Finite, Id, Model, Name, Share, new_id
 from wraithon.project.life import Colour
 
-__all__ = ["GROUND_KINDS", "GROUND_WORDS", "HIGHEST", "MOST_OWN", "GroundKind", "GroundPiece", "OwnGround", "Sky"]
-
 GroundKind = Id
 """One of GROUND_KINDS, or the id of one of the artist's own."""
 GROUND_WORDS = {"slate": "wet slate", "moss": "moss", "puddle": "puddles", "plain": "plain floor"}

@@ -11,7 +11,6 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Effect
     from wraithon.project.project import Project
 
-__all__ = ["LONGEST_KEY", "DialAt", "dials_of", "known_signals", "resting"]
 
 LONGEST_KEY = 64
 """Letters of a signal's key at most; a dial that would need more is no signal."""

@@ -9,21 +9,6 @@ from pydantic import Field
 from wraithon.project.base import Finite, Id, Model
 from wraithon.project.staging.driving import State
 
-__all__ = [
-    "AtStart",
-    "EachStep",
-    "EveryMetres",
-    "EverySeconds",
-    "Never",
-    "OnEnd",
-    "OnEvent",
-    "OnHit",
-    "OnKey",
-    "OnSignal",
-    "OnState",
-    "When",
-]
-
 
 class AtStart(Model):
     """Once, when the show begins."""

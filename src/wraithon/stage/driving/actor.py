@@ -28,7 +28,6 @@ if TYPE_CHECKING:
     from wraithon.project.life import Curve
     from wraithon.stage.performance import Performance
 
-__all__ = ["Actor", "Remembered"]
 
 Remembered = tuple[int, tuple[Stand, ...], tuple[tuple[float, str], ...]]
 

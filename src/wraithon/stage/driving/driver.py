@@ -18,7 +18,6 @@ if TYPE_CHECKING:
     from wraithon.stage.driving.moves import Gait
     from wraithon.stage.performance import Performance
 
-__all__ = ["DOWN", "Driver"]
 
 GRAVITY = 9.81
 EASY = 0.5

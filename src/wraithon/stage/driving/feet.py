@@ -23,7 +23,6 @@ if TYPE_CHECKING:
     from wraithon.ground.terrain import Terrain
     from wraithon.stage.driving.stand import Stand
 
-__all__ = ["Leg", "legs_of", "locked", "planted", "spans_of"]
 
 SHORT = 0.12
 """Share of the character's height below which a foot's last bone is that between ankle and ball."""

@@ -25,7 +25,6 @@ if TYPE_CHECKING:
     from wraithon.project.character import CharacterUse, ClipUse
     from wraithon.project.staging.driving import Role
 
-__all__ = ["Gait", "Leap", "Moves", "Play", "guessed_roles", "moves_of"]
 
 WORDS: dict[Role, tuple[str, ...]] = {
     "idle": ("idle", "stand", "standing", "breathe", "wait", "rest", "stay"),

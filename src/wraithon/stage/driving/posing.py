@@ -21,7 +21,6 @@ if TYPE_CHECKING:
 
     Played = tuple[NDArray[np.float32], float, NDArray[np.float32]]
 
-__all__ = ["plain_pose", "pose_of_stand"]
 
 REACH = 0.2
 """Share of its height by which a character's feet go up or down to the ground under them."""

@@ -10,8 +10,6 @@ from wraithon.project.life import Curve
 from wraithon.project.staging.driving import State
 from wraithon.stage.performance import Passing
 
-__all__ = ["GOING", "ORDER", "Given", "Lock", "Part", "Ramp", "Span", "Stand"]
-
 GOING, ORDER = "\0going", "\0order"
 """What plays where it is no clip: idle, walk and run as the speed has it, or the running order."""
 

@@ -6,8 +6,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
-__all__ = ["Hit", "Moment"]
-
 
 class Hit(NamedTuple):
     """A hit that the character takes: on which part, next to which anchor, and how hard, from 0 to 1."""

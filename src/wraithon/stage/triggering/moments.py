@@ -17,8 +17,6 @@ if TYPE_CHECKING:
     from wraithon.stage.compiled_project import CompiledProject
     from wraithon.stage.driving.actor import Actor
 
-__all__ = ["KINDS", "Heard", "enriched", "moments_within"]
-
 
 class Heard(Protocol):
     """What moments ask of the show."""

@@ -32,7 +32,6 @@ if TYPE_CHECKING:
     from wraithon.stage.triggering.screen import Screen
     from wraithon.stage.triggering.triggers import ScheduledAction, Triggers
 
-__all__ = ["ACTIONS", "Playing", "respond"]
 
 NOBODY = "there is no character"
 NOT_GIVEN = "the signal it sets is gone, or is measured"

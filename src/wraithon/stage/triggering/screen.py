@@ -5,8 +5,6 @@ from __future__ import annotations
 import math
 from typing import NamedTuple
 
-__all__ = ["Passing", "Screen"]
-
 SHAKES = (11.3, 14.9)
 """How often a second the camera shakes across and up, so that the two do not fall together."""
 

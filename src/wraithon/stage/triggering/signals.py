@@ -13,8 +13,6 @@ if TYPE_CHECKING:
     from wraithon.project.life import Curve
     from wraithon.stage.driving.actor import Actor
 
-__all__ = ["Ramped", "measured"]
-
 
 class Ramped(NamedTuple):
     """A signal on its way from one value to another, over some seconds of the show from a start on."""

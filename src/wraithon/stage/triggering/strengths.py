@@ -20,7 +20,6 @@ if TYPE_CHECKING:
     from wraithon.project.staging.actions import StartEffect
     from wraithon.project.trigger import Trigger
 
-__all__ = ["LEVELS", "at_level", "startable", "started"]
 
 LEVELS = 8
 """How many steps of strength there are from the weakest to the strongest."""

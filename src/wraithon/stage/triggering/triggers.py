@@ -19,21 +19,6 @@ if TYPE_CHECKING:
     from wraithon.project.trigger import Trigger
     from wraithon.stage.triggering.moment import Moment
 
-__all__ = [
-    "CONDITIONS",
-    "MOST_DONE",
-    "MOST_HEARD",
-    "Listeners",
-    "Refusal",
-    "Response",
-    "ScheduledAction",
-    "TriggerState",
-    "Triggers",
-    "crossed",
-    "due_actions",
-    "listeners_of",
-    "waiting_of",
-]
 
 MOST_HEARD, MOST_DONE = 1_200, 2_000
 """Triggers that may be asked, and actions that may be done, in one step of the show."""

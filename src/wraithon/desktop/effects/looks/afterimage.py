@@ -4,7 +4,5 @@ from __future__ import annotations
 
 from wraithon.desktop.effects.looks.common import FILM_BLEND, SOFT_EDGE, film_row
 
-__all__ = ["CALLED", "ROWS"]
-
 CALLED = "afterimages: poses left behind"
 ROWS = (FILM_BLEND, film_row(), SOFT_EDGE)

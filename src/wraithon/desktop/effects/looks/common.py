@@ -19,19 +19,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
     from wraithon.picture.shipped import TextureShelf
 
-__all__ = [
-    "BLEND",
-    "FILM_BLEND",
-    "FULL",
-    "LIT",
-    "SOFT_EDGE",
-    "THUMB",
-    "WHITE",
-    "film_row",
-    "percent",
-    "texture_image",
-    "texture_row",
-]
 
 THUMB = 22
 _thumbs: dict[tuple[TextureShelf, str], QIcon] = {}

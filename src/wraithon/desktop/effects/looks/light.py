@@ -6,8 +6,6 @@ from typing import Any
 
 from wraithon.desktop.widgets.form import Number, Row
 
-__all__ = ["CALLED", "ROWS"]
-
 CALLED = "lights: shine as far as they are large"
 
 

@@ -4,7 +4,5 @@ from __future__ import annotations
 
 from wraithon.desktop.effects.looks.common import BLEND, LIT, texture_row
 
-__all__ = ["CALLED", "ROWS"]
-
 CALLED = "marks: flat on the ground"
 ROWS = (texture_row(), BLEND, LIT)

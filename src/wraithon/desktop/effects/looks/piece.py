@@ -9,8 +9,6 @@ from wraithon.desktop.widgets.form import Choice, Names, Row, Tick
 from wraithon.desktop.widgets.offers import pieces
 from wraithon.project.look import Orientation
 
-__all__ = ["CALLED", "ROWS"]
-
 CALLED = "pieces: small solid things"
 ORIENTATIONS = (
     ("tumbling", Orientation.TUMBLING),

@@ -9,8 +9,6 @@ from wraithon.desktop.effects.looks.common import BLEND, FULL, LIT, SOFT_EDGE, W
 from wraithon.desktop.widgets.form import Choice, Colours, Course, Number, Row, Switch
 from wraithon.project.look import Through
 
-__all__ = ["CALLED", "ROWS"]
-
 CALLED = "ribbon: a band through particles"
 THROUGH = (
     ("one birth after another", Through.BIRTHS),

@@ -10,8 +10,6 @@ from wraithon.desktop.widgets.form import Choice, Colours, Number, Row, Switch, 
 from wraithon.desktop.widgets.offers import textures_or
 from wraithon.project.look import Figure, Ingredient, Side
 
-__all__ = ["CALLED", "ROWS"]
-
 CALLED = "shell: a film around something"
 FIGURES = (
     ("an egg", Figure.ELLIPSOID),

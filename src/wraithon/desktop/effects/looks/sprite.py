@@ -8,8 +8,6 @@ from wraithon.desktop.effects.looks.common import BLEND, LIT, SOFT_EDGE, texture
 from wraithon.desktop.widgets.form import Choice, Number, Row, Tick
 from wraithon.project.look import Blend, Facing, Play
 
-__all__ = ["CALLED", "ROWS"]
-
 CALLED = "sprites: textured squares"
 FACINGS = (
     ("the camera", Facing.CAMERA),

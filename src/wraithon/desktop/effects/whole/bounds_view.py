@@ -20,7 +20,6 @@ if TYPE_CHECKING:
     from wraithon.project.base import Vec3
     from wraithon.studio.survey import Survey
 
-__all__ = ["BoundsView"]
 
 WIDTH = 60
 FINE = 1000

@@ -20,7 +20,6 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Effect, Layer
     from wraithon.studio.cost import Cost, LayerCost
 
-__all__ = ["STEPS_A_PICTURE", "CostView"]
 
 STEPS_A_PICTURE = 2
 """Steps that come with a picture, at 60 a second and 30 pictures."""

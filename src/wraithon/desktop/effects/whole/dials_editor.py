@@ -28,7 +28,6 @@ if TYPE_CHECKING:
     from wraithon.project.binding import DialKind
     from wraithon.project.effect import Effect
 
-__all__ = ["DialsEditor"]
 
 WIDTH = 44
 NAME = Row("dial", Text("name", "Name of the dial"), width=WIDTH, undo="Rename dial")

@@ -21,7 +21,6 @@ if TYPE_CHECKING:
 
     from wraithon.desktop.desk import Desk
 
-__all__ = ["LookMenu"]
 
 KEY = "look "
 

@@ -24,7 +24,6 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Effect, Layer
     from wraithon.studio.cost import LayerCost
 
-__all__ = ["Lasting", "Mixer", "lasting_of"]
 
 NAME, PICTURE, FIGURES, HEAD = 122, 33, 100, 20
 """Pixels of the names, of the pictures before them, of the figures at the right, and of the axis above."""

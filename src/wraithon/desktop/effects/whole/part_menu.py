@@ -18,8 +18,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
     from wraithon.project.effect import Layer
 
-__all__ = ["PartMenu"]
-
 
 class PartMenu(QMenu):
     """A menu of a layer's parts and rows."""

@@ -31,7 +31,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.desk import Desk
     from wraithon.project.preset import Preset
 
-__all__ = ["PresetShelf", "alone"]
 
 PICTURE = QSize(108, 72)
 ID = Qt.ItemDataRole.UserRole

@@ -31,7 +31,6 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Effect, Layer
     from wraithon.project.project import Project
 
-__all__ = ["PresetView"]
 
 ACROSS = 4
 """Buttons beside each other."""

@@ -21,7 +21,6 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
     from wraithon.project.effect import Effect
 
-__all__ = ["QualityEditor"]
 
 LOOKS = tuple((words, kind) for kind, words in KINDS.items())
 ROWS = (
