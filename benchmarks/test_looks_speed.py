@@ -8,16 +8,16 @@ import pytest
 
 from benchmarks.conftest import compiled_c, times_faster
 from wraithon.picture import transparent
-from wraithon.picture.films import veils
 from wraithon.picture.kernels.ground_kernels import HORIZON
 from wraithon.picture.looks import drawer, light, mark, ribbon
 from wraithon.picture.raster import RasterRenderer
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.shells import shell_meshes
+from wraithon.picture.shipped import TextureLibrary
 from wraithon.picture.solid import solids
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute
-from wraithon.project.look import Blend, LightLook, MarkLook, PieceLook, RibbonLook, ShellLook, SpriteLook, Through
+from wraithon.project.look import Blend, DecalLook, LightLook, MeshLook, RibbonLook, ShellLook, SpriteLook, Through
 from wraithon.project.motion import Curl, Motion
 from wraithon.project.source import PointSource, RingSource, SphereSource
 from wraithon.stage.player import Player
@@ -57,7 +57,7 @@ def handed(monkeypatch, demo, module, name, layer, *, seconds=1.2, live=False):
     for _ in range(round(seconds * 60)):
         player.show.advance()
     monkeypatch.setattr(module, name, spy)
-    renderer = RasterRenderer(TextureShelf(None).read)
+    renderer = RasterRenderer(TextureLibrary(None).read)
     for _ in range(2):
         renderer.draw(player.frame(), demo.project.view, 640, 576, live=live)
     monkeypatch.undo()
@@ -97,7 +97,7 @@ def compare_on(picture, benchmark, ratio, words, ours, loop, close):
 
 
 def test_pieces(benchmark, ratio, demo, c, monkeypatch):
-    kernel, arguments = handed(monkeypatch, demo, solids, "place_pieces", layer_of(PieceLook(shapes=("ball",)), 2000))
+    kernel, arguments = handed(monkeypatch, demo, solids, "place_pieces", layer_of(MeshLook(shapes=("ball",)), 2000))
     places, points, out, out_normals = arguments[0], arguments[3], *arguments[5:]
     given = told(len(places), len(points), *arguments)
     compare(
@@ -140,7 +140,7 @@ SHELL = layer_of(ShellLook(bend=0.05), 1, source=PointSource(), speed=Attribute.
 
 
 def test_doubling(benchmark, ratio, demo, c, monkeypatch):
-    kernel, arguments = handed(monkeypatch, demo, veils, "double_patch", SHELL, live=True)
+    kernel, arguments = handed(monkeypatch, demo, shell_meshes, "double_patch", SHELL, live=True)
     source, out = arguments
     given = told(*source.shape, source, out.shape[2], out)
     compare(
@@ -150,7 +150,7 @@ def test_doubling(benchmark, ratio, demo, c, monkeypatch):
 
 
 def test_bending(benchmark, ratio, demo, c, monkeypatch):
-    kernel, arguments = handed(monkeypatch, demo, veils, "bend_picture", SHELL)
+    kernel, arguments = handed(monkeypatch, demo, shell_meshes, "bend_picture", SHELL)
     source, corner, patch, box, step, picture = arguments
     given = told(
         source, *source.shape[1:], corner, patch, *patch.shape[1:], box, step, picture, *picture.shape[1:]
@@ -165,7 +165,7 @@ FLAT_DOWN = {"source": RingSource(radius=1.5, thickness=0.8), "speed": Attribute
 
 
 def test_marks(benchmark, ratio, demo, c, monkeypatch):
-    layer = layer_of(MarkLook(texture="glow.png"), 200, size=Attribute.of(0.8), **FLAT_DOWN)
+    layer = layer_of(DecalLook(texture="glow.png"), 200, size=Attribute.of(0.8), **FLAT_DOWN)
     kernel, arguments = handed(monkeypatch, demo, mark, "lay_marks", layer)
     picture, depth, eye, basis, focal, marks, spans, picks, flags, planes = arguments
     given = told(
@@ -190,7 +190,7 @@ def test_lights(benchmark, ratio, demo, c, monkeypatch):
 
 
 def test_veils(benchmark, ratio, demo, c, monkeypatch):
-    kernel, arguments = handed(monkeypatch, demo, veils, "draw_veil", SHELL, live=True)
+    kernel, arguments = handed(monkeypatch, demo, shell_meshes, "draw_veil", SHELL, live=True)
     (_, counts, lists, _, screen, triangles, vertices, places, weave, _, _, lattice, _, lens, solid, step, fine, _,
      depth, ids, _, box, patch) = arguments  # fmt: skip
     assert fine == 1

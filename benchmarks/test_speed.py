@@ -16,9 +16,9 @@ from wraithon.character.sampling import sampler_of
 from wraithon.character.spacing import spaced_evenly
 from wraithon.particles import columns as k
 from wraithon.particles.few import SmallPools
-from wraithon.particles.rules import Surroundings
+from wraithon.particles.rules import TickContext
 from wraithon.picture.raster import RasterRenderer
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.shipped import TextureLibrary
 from wraithon.project.character import CharacterUse
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
@@ -71,7 +71,7 @@ def c_step(tmp_path_factory):
 
 def test_fused_step_against_its_twin_and_c(benchmark, ratio, c_step):
     pool, program = free(COUNT, Layer(motion=FORCES))
-    rows, nothing = program.forces.rows, Surroundings.empty()
+    rows, nothing = program.forces.rows, TickContext.empty()
     check, twin = (pool.columns.state[:, :COUNT].copy() for _ in range(2))
     c_step(check, rows, 1)
     twins.step(twin, DT, 1.0, rows, NOWHERE)
@@ -115,7 +115,7 @@ def test_riding_against_the_plain_way(benchmark, ratio):
         for t in (0.7, 0.7 + 1 / 60)
     ]
     skins = [skin_of(character, pose) for pose in poses]
-    around = Surroundings.between(character, *zip(poses, skins, strict=True))
+    around = TickContext.between(character, *zip(poses, skins, strict=True))
     layer = Layer(
         source=SkinSource(riding=Riding(share=1.0)),
         emission=Emission(limit=COUNT),
@@ -194,7 +194,7 @@ def test_skinning_against_the_plain_way(benchmark, ratio, demo):
 def test_a_whole_frame_with_its_parts(benchmark, ratio, demo):
     player = Player(crowded_demo(20_000), demo.characters)
     player.seek(3.2)
-    renderer = RasterRenderer(TextureShelf(None).read)
+    renderer = RasterRenderer(TextureLibrary(None).read)
     view = demo.project.view
     parts = {}
 
@@ -230,7 +230,7 @@ def test_many_small_pools_together_against_each_by_itself(benchmark, ratio):
     for _ in range(60):
         show.advance()
     benchmark(show.advance)
-    small, around = SmallPools(), Surroundings.empty()
+    small, around = SmallPools(), TickContext.empty()
     pairs = [(show.compiled.programs[layer], pool) for layer, pool in show.pools.items()]
 
     def each():

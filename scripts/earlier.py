@@ -30,7 +30,7 @@ from wraithon.picture.shipped import TextureShelf
 from wraithon.project.edit import put_layer
 from wraithon.stage.loading import load
 from wraithon.stage.player import Player
-from wraithon.stage.sampler_shelf import SamplerShelf
+from wraithon.stage.sampler_cache import SamplerShelf
 try:
     from wraithon.picture.raster import RasterRenderer as Renderer
 except ImportError:

@@ -23,7 +23,7 @@ from wraithon.desktop.window import Window
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission, Full
 from wraithon.project.life import Attribute, Curve, Tint
-from wraithon.project.look import AfterimageLook, Blend, PieceLook, RibbonLook, ShellLook, SpriteLook, Through
+from wraithon.project.look import AfterimageLook, Blend, MeshLook, RibbonLook, ShellLook, SpriteLook, Through
 from wraithon.project.motion import Curl, Drag, Motion
 from wraithon.project.project import Project
 from wraithon.project.source import PointSource, Riding, SkinSource, SphereSource
@@ -65,7 +65,7 @@ def _crowds() -> dict[str, Layer]:
         ),
         "pieces 2,000 x 100": _layer(
             2000, source=SphereSource(radius=1.0), motion=SWIRL, size=Attribute.of(0.04, 0.1),
-            spin=Attribute.of(90), look=PieceLook(shapes=("ball",)),
+            spin=Attribute.of(90), look=MeshLook(shapes=("ball",)),
         ),
         "shells 2": _layer(
             2, source=PointSource(riding=Riding(share=1)), size=Attribute.of(1.2, 1.5), look=shell,

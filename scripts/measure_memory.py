@@ -12,7 +12,7 @@ from pathlib import Path
 
 from wraithon.demo import DEMO_FOLDER
 from wraithon.picture.raster import RasterRenderer
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.shipped import TextureLibrary
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute
@@ -56,7 +56,7 @@ def main() -> None:
         start = Trigger(when=AtStart(), response=(StartEffect(effect="crowd"),))
         effect = Effect(id="crowd", length=None, layers=layers)
         player = Player(demo.project.evolve(effects=(effect,), triggers=(start,)), demo.characters)
-        renderer = RasterRenderer(TextureShelf(DEMO_FOLDER).read)
+        renderer = RasterRenderer(TextureLibrary(DEMO_FOLDER).read)
         for step in range(int(SECONDS * 60)):
             player.step()
             if step % 30 == 0:

@@ -10,7 +10,7 @@ from wraithon.particles.emission import births_between
 from wraithon.particles.looks.batch import drawn_of
 from wraithon.particles.pool import Line, Pool
 from wraithon.particles.program import compile_layer
-from wraithon.particles.rules import AnchorPlaces, Surroundings
+from wraithon.particles.rules import AnchorPlaces, TickContext
 from wraithon.project.effect import Layer
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute
@@ -38,7 +38,7 @@ def born(layer, count, sampler=None, around=None, anchors=(HOME, HOME), serial=0
     program = compile_layer(layer, "effect", 1, sampler, border=border)
     pool = Pool()
     leads = np.linspace(0, DT * 0.99, count).astype(np.float32) if leads is None else leads
-    around = around or Surroundings.empty()
+    around = around or TickContext.empty()
     pool.bear(program, Line(np.uint64(key), serial, 0), leads, DT, around, AnchorPlaces.of(*anchors))
     return pool, program
 
@@ -63,7 +63,7 @@ def velocities(pool):
 def surroundings(character, before, now, clip="strike"):
     clip = character.clip(clip)
     poses = [pose_of(character, clip_locals(character, clip, t), HOME) for t in (before, now)]
-    return Surroundings.between(character, *((pose, skin_of(character, pose)) for pose in poses))
+    return TickContext.between(character, *((pose, skin_of(character, pose)) for pose in poses))
 
 
 def drawn(layer, age=0.5, count=3000):

@@ -17,7 +17,7 @@ from wraithon.character.reading.bvh import read_bvh
 from wraithon.character.reading.gltf import read_gltf
 from wraithon.demo import DEMO_FOLDER
 from wraithon.picture.raster import RasterRenderer
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.shipped import TextureLibrary
 from wraithon.project.binding import Binding, Dial
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Emission
@@ -26,6 +26,7 @@ from wraithon.project.findings import check
 from wraithon.project.life import Attribute
 from wraithon.project.project import Project
 from wraithon.project.staging.actions import (
+    DialCurve,
     Dissolving,
     OnGroundKind,
     PlayClip,
@@ -34,9 +35,8 @@ from wraithon.project.staging.actions import (
     Scaling,
     SetSignal,
     StartEffect,
-    Turn,
 )
-from wraithon.project.staging.ground import GroundPiece, OwnGround, Sky
+from wraithon.project.staging.ground import Block, OwnGround, Sky
 from wraithon.project.staging.trigger_kinds import AtStart, EachStep, OnHit, OnSignal
 from wraithon.project.trigger import Only, Trigger
 from wraithon.stage.player import Player
@@ -145,7 +145,7 @@ def test_a_vertex_that_is_nowhere_never_holds_up_a_picture(halcyon, bad):
     """A pose may take it there whatever the file says: its triangles are left out, the rest is drawn."""
     whole = body_of(halcyon, clip="walk")
     positions = whole.positions.copy()
-    renderer = RasterRenderer(TextureShelf(None).read)
+    renderer = RasterRenderer(TextureLibrary(None).read)
     for axis in range(3):
         positions[100 + axis, axis] = bad
     before = time.perf_counter()
@@ -303,7 +303,7 @@ def rich():
         id="e", name="e", length=None, layers=(layer, layer.evolve(id="m")), dials=(dial,), bindings=(bound,)
     )
     other = OnGroundKind(ground="sand", without=("m",), texture="glow.png", tint=(1.0, 0.5, 0.2))
-    start = StartEffect(effect="e", turns=(Turn(dial="heat"),), scalings=(Scaling(),), grounds=(other,))
+    start = StartEffect(effect="e", turns=(DialCurve(dial="heat"),), scalings=(Scaling(),), grounds=(other,))
     ramp = RampSignal(signal=key, to=3.0, seconds=0.1)
     steps = (start, ramp, SetSignal(signal=key, value=1.0, after=0.15), PlaySound(sound="thud.wav"), Dissolving())
     steps = (*steps, PlayClip(clip="strike", needed=True, after=0.05), StartEffect(effect="e", after=0.1))
@@ -311,7 +311,7 @@ def rich():
     whens = AtStart(), OnHit(part="mask"), OnSignal(signal=key, value=1.0), EachStep()
     triggers = tuple(Trigger(id=f"t{k}", when=when, response=steps, only=asks) for k, when in enumerate(whens))
     grounds = (OwnGround(id="sand", name="sand", picture="glow.png"),)
-    pieces = (GroundPiece(id="p", kind="sand", size=(2.0, 2.0), height=0.3), GroundPiece(id="q", kind="moss"))
+    pieces = (Block(id="p", kind="sand", size=(2.0, 2.0), height=0.3), Block(id="q", kind="moss"))
     demo = Project.model_validate(SOUND)
     stage = demo.stage.evolve(ground="sand", grounds=grounds, pieces=pieces, sky=Sky(top=(0.1, 0.1, 0.2)))
     return demo.evolve(effects=(effect,), triggers=triggers, stage=stage)

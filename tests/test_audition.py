@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.shipped import TextureLibrary
 from wraithon.project.effect import Effect, Layer, Quality
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.findings import check
@@ -13,7 +13,7 @@ from wraithon.project.life import Attribute
 from wraithon.project.look import LOOKS
 from wraithon.project.source import JointSet, OffspringSource, PointSource, RingSource, SkinSource
 from wraithon.stage.player import Player
-from wraithon.stage.sampler_shelf import SamplerShelf
+from wraithon.stage.sampler_cache import SamplerCache
 from wraithon.studio.audition import GAP, NOTHING, Audition, AuditionWish, period_of, place_of
 from wraithon.studio.beginning import KINDS, begun_layer, begun_look
 from wraithon.studio.view_overrides import ViewOverrides
@@ -32,7 +32,7 @@ def player(demo):
 
 
 def audition(player, demo, effect="pop", anchor=None):
-    made = Audition(SamplerShelf())
+    made = Audition(SamplerCache())
     made.take(AuditionWish(effect, anchor), player, demo.characters)
     return made
 
@@ -211,7 +211,7 @@ def test_a_new_layer_of_any_look_lives_at_once_and_has_no_findings(demo, kind):
     assert layer.look.kind == kind
     effect = Effect(id="new", name="new", length=1.0, layers=(layer,))
     project = demo.project.evolve(effects=(effect,), triggers=())
-    told = [f.message for f in check(project, demo.facts, frozenset(TextureShelf(None).names()))]
+    told = [f.message for f in check(project, demo.facts, frozenset(TextureLibrary(None).names()))]
     assert told == []
     player = Player(project, demo.characters)
     made = audition(player, demo, "new")

@@ -14,11 +14,11 @@ from wraithon.numeric.srgb import linear_light
 from wraithon.particles import columns as k
 from wraithon.particles.looks.batch import drawn_of
 from wraithon.particles.pool import Line, Pool
-from wraithon.particles.program import Seen, compile_layer
-from wraithon.particles.rules import AnchorPlaces, Surroundings
+from wraithon.particles.program import BirthImages, compile_layer
+from wraithon.particles.rules import AnchorPlaces, TickContext
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
-from wraithon.project.life import Attribute, By, Choice, Range, Tint
+from wraithon.project.life import Attribute, By, Range, Tint, WeightedChoice
 from wraithon.project.look import RibbonLook, Through
 from wraithon.project.motion import Curl, Drag, Gravity, Motion
 from wraithon.project.source import (
@@ -34,10 +34,10 @@ from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Trigger
 from wraithon.stage.player import Player
-from wraithon.stage.sampler_shelf import SIDE, SamplerShelf
+from wraithon.stage.sampler_cache import SIDE, SamplerCache
 
 MANY = 500
-AIR = Surroundings.empty()
+AIR = TickContext.empty()
 BALL = SphereSource(radius=2.0)
 
 
@@ -76,7 +76,7 @@ def test_lifetime_and_speed_read_it_too_and_it_stays_as_it_was_at_birth():
 
 
 def test_of_several_values_the_first_is_near_and_the_last_far():
-    values = (Choice(value=1), Choice(value=2), Choice(value=3, weight=2))
+    values = (WeightedChoice(value=1), WeightedChoice(value=2), WeightedChoice(value=3, weight=2))
     pool, program = born(
         Layer(source=BALL, emission=Emission(limit=MANY), **PLAIN, size=far(0, 0, 2, choices=values)), MANY
     )
@@ -134,7 +134,7 @@ def test_what_is_born_on_skin_takes_its_colour_by_a_share(share):
         colour=Tint(first=(1, 1, 1), second=(1, 1, 1), beneath=share), **PLAIN,
     )  # fmt: skip
     sampler = sampler_of(character, source)
-    program = compile_layer(layer, "e", 1, sampler, seen=Seen(skin=skin_colours(character)))
+    program = compile_layer(layer, "e", 1, sampler, seen=BirthImages(skin=skin_colours(character)))
     mesh = character.mesh
     around = AIR._replace(
         skin_before=mesh.positions, skin_now=mesh.positions, skin_amid=mesh.positions, triangles=mesh.triangles,
@@ -155,7 +155,7 @@ def test_what_is_not_born_on_skin_takes_the_colour_of_the_ground_below(kind):
         source=SphereSource(radius=3.0), emission=Emission(limit=MANY), intensity=Attribute.of(1),
         colour=Tint(first=(1, 1, 1), second=(1, 1, 1), beneath=0.5), **PLAIN,
     )  # fmt: skip
-    program = compile_layer(layer, "e", 1, None, seen=Seen(ground=kind))
+    program = compile_layer(layer, "e", 1, None, seen=BirthImages(ground=kind))
     pool = Pool()
     pool.bear(program, Line(np.uint64(3), 0, 0), np.zeros(MANY, np.float32), DT, AIR, AnchorPlaces.of(HOME, HOME))
     x, _, z = positions(pool).T
@@ -181,7 +181,7 @@ def test_the_ground_repeats_and_another_ground_makes_another_program(demo):
 
 def pictured(cells, many=4000, at=HOME, **more):
     layer = Layer(source=PictureSource(size=(2.0, 1.0), **more), emission=Emission(limit=many), **PLAIN)
-    program = compile_layer(layer, "e", 1, None, seen=Seen(picture=np.asarray(cells, float)))
+    program = compile_layer(layer, "e", 1, None, seen=BirthImages(picture=np.asarray(cells, float)))
     pool = Pool()
     leads = np.zeros(many, np.float32)
     pool.bear(program, Line(np.uint64(3), 0, 0), leads, DT, AIR, AnchorPlaces.of(at, at))
@@ -230,7 +230,7 @@ def test_a_shelf_reads_a_picture_once_in_cells_and_where_it_is_clear_it_is_dark(
         picture[:, :150, 3] = 0
         return picture
 
-    shelf = SamplerShelf(textures)
+    shelf = SamplerCache(textures)
     cells = shelf.picture("a.png")
     assert shelf.picture("a.png") is cells
     assert read == ["a.png"]

@@ -9,9 +9,9 @@ from PIL import Image
 from tests.glb_maker import skinned_strip
 from wraithon.character.reading import gltf_materials
 from wraithon.character.reading.gltf import read_gltf
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.shipped import TextureLibrary
 from wraithon.picture.textures import decoded
-from wraithon.project.effect import Bounds, Effect, Layer
+from wraithon.project.effect import Effect, EffectBounds, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute
 from wraithon.project.project import Project
@@ -76,9 +76,9 @@ def chain(length):
 
 def test_a_check_leaves_out_what_would_take_too_long_and_says_how_many(demo, monkeypatch):
     monkeypatch.setattr(survey, "MAX_WORK", 1e6)
-    bounded = SHORT.evolve(id="f", bounds=Bounds(low=(-9, -9, -9), high=(9, 9, 9)))
+    bounded = SHORT.evolve(id="f", bounds=EffectBounds(low=(-9, -9, -9), high=(9, 9, 9)))
     project = demo.project.evolve(effects=(chain(20), bounded), triggers=(), step_rate=240)
-    (finding,) = fired_findings(project, demo.characters, TextureShelf(None))
+    (finding,) = fired_findings(project, demo.characters, TextureLibrary(None))
     assert finding.place == "effects"
     assert finding.message.startswith(
         "1 of 2 effects were not fired to be looked at: that would take more than 1 million particle steps;"

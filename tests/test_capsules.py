@@ -10,11 +10,11 @@ from wraithon.character.bones import MOST, capsules_in, capsules_of
 from wraithon.character.pose import rest_pose, rest_skin
 from wraithon.particles import columns as k
 from wraithon.particles.few import is_small
-from wraithon.particles.rules import Surroundings
+from wraithon.particles.rules import TickContext
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute
-from wraithon.project.motion import Attraction, Body, Contact, Curl, Motion, Swirl, Towards
+from wraithon.project.motion import Attraction, BodyCollision, Collision, Curl, Motion, Swirl, Towards
 from wraithon.project.source import Occasion, OffspringSource, SphereSource
 from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.trigger_kinds import AtStart
@@ -36,12 +36,12 @@ def tube(length=2.0, radius=0.3, around=12, rings=9):
 
 
 def around(before=POST, now=POST):
-    return Surroundings.empty()._replace(capsules_before=before, capsules_now=now)
+    return TickContext.empty()._replace(capsules_before=before, capsules_now=now)
 
 
-def thrown(at, velocity, contact=Contact.BOUNCE, *, bounce=0.5, grip=0.2, capsules=(POST, POST), forces=(), dt=DT):
+def thrown(at, velocity, contact=Collision.BOUNCE, *, bounce=0.5, grip=0.2, capsules=(POST, POST), forces=(), dt=DT):
     """Return place and velocity of a particle after one step beside capsules."""
-    motion = Motion(forces=forces, body=Body(contact=contact, bounce=bounce, grip=grip))
+    motion = Motion(forces=forces, body=BodyCollision(contact=contact, bounce=bounce, grip=grip))
     pool, program = born(Layer(id="one", **PLAIN, motion=motion), 1, leads=np.zeros(1, np.float32))
     pool.columns.state[:3, 0], pool.columns.state[3:6, 0] = at, velocity
     pool.step(program, dt, 0.0, around(*capsules))
@@ -100,17 +100,17 @@ def test_what_comes_from_outside_bounces_where_it_is_met():
 
 
 def test_sliding_keeps_what_goes_along_the_skin():
-    _, velocity = thrown((0.51, 1, 0), (-3, 1, 0), Contact.SLIDE, grip=0.0)
+    _, velocity = thrown((0.51, 1, 0), (-3, 1, 0), Collision.SLIDE, grip=0.0)
     np.testing.assert_allclose(velocity, [0, 1, 0], atol=1e-5)
 
 
 def test_it_may_end_there_and_nothing_ends_that_passes_by():
-    assert thrown((0.51, 1, 0), (-3, 1, 0), Contact.DIE) is None
-    assert thrown((0.51, 1, 0), (3, 1, 0), Contact.DIE) is not None
-    assert thrown((0.51, 3.1, 0), (-3, 0, 0), Contact.DIE) is not None
+    assert thrown((0.51, 1, 0), (-3, 1, 0), Collision.DIE) is None
+    assert thrown((0.51, 1, 0), (3, 1, 0), Collision.DIE) is not None
+    assert thrown((0.51, 3.1, 0), (-3, 0, 0), Collision.DIE) is not None
 
 
-@pytest.mark.parametrize("contact", [Contact.BOUNCE, Contact.SLIDE, Contact.DIE])
+@pytest.mark.parametrize("contact", [Collision.BOUNCE, Collision.SLIDE, Collision.DIE])
 def test_what_is_within_already_leaves_freely(contact):
     place, velocity = thrown((0.3, 1, 0), (2, 0, 0), contact)
     np.testing.assert_allclose(velocity, [2, 0, 0], atol=1e-6)
@@ -120,16 +120,16 @@ def test_what_is_within_already_leaves_freely(contact):
 def test_a_limb_that_comes_takes_it_along():
     """The post moves by 10 cm a step along x: what stood still beside it is pushed out, and then as quick as it."""
     moved = POST + np.array([0.1, 0, 0, 0.1, 0, 0, 0], np.float32)
-    place, velocity = thrown((0.52, 1, 0), (0, 0, 0), Contact.SLIDE, grip=0.0, capsules=(POST, moved))
+    place, velocity = thrown((0.52, 1, 0), (0, 0, 0), Collision.SLIDE, grip=0.0, capsules=(POST, moved))
     np.testing.assert_allclose(place, [0.6, 1, 0], atol=1e-5)
     np.testing.assert_allclose(velocity, [0.1 / DT, 0, 0], rtol=1e-4)
 
 
 def test_passing_changes_nothing_and_small_pools_are_stepped_with_others_again():
-    plain, _ = thrown((0.51, 1, 0), (-3, 1, 0), Contact.PASS)
+    plain, _ = thrown((0.51, 1, 0), (-3, 1, 0), Collision.PASS)
     np.testing.assert_allclose(plain, [0.51 - 3 * DT, 1 + DT, 0], atol=1e-6)
-    for contact, small in ((Contact.PASS, True), (Contact.BOUNCE, False)):
-        pool, program = born(Layer(**PLAIN, motion=Motion(body=Body(contact=contact))), 5)
+    for contact, small in ((Collision.PASS, True), (Collision.BOUNCE, False)):
+        pool, program = born(Layer(**PLAIN, motion=Motion(body=BodyCollision(contact=contact))), 5)
         assert is_small(program, pool) is small
 
 
@@ -138,7 +138,7 @@ def test_a_layer_is_born_where_another_meets_the_character(demo):
         id="rain", source=SphereSource(radius=2.0, shell=1.0), emission=Emission(rate=400, limit=4000),
         speed=Attribute.of(0), lifetime=Attribute.of(3),
         motion=Motion(
-            forces=(Attraction(towards=Towards.SKIN, strength=8, reach=1.0),), body=Body(contact=Contact.DIE)
+            forces=(Attraction(towards=Towards.SKIN, strength=8, reach=1.0),), body=BodyCollision(contact=Collision.DIE)
         ),
     )  # fmt: skip
     splash = Layer(
@@ -162,7 +162,7 @@ def test_the_pull_to_the_skin_is_that_of_an_anchor_on_its_nearest_place():
     """At the reach the acceleration is the strength; nearer by as much as the formula says, on either side."""
     force = Attraction(towards=Towards.SKIN, strength=6, reach=0.4)
     for off in (0.4, 0.1, -0.2):
-        _, velocity = thrown((0.5 + off, 1, 0), (0, 0, 0), Contact.PASS, forces=(force,))
+        _, velocity = thrown((0.5 + off, 1, 0), (0, 0, 0), Collision.PASS, forces=(force,))
         r = abs(off) / 0.4
         wanted = -np.sign(off) * 6 * r * (1.5 / (1 + r * r / 2)) ** 1.5
         np.testing.assert_allclose(velocity, [wanted * DT, 0, 0], atol=1e-5)
@@ -171,7 +171,7 @@ def test_the_pull_to_the_skin_is_that_of_an_anchor_on_its_nearest_place():
 def test_without_a_character_nothing_draws():
     nothing = np.zeros((0, 7), np.float32)
     force = Attraction(towards=Towards.SKIN, strength=6)
-    _, velocity = thrown((1, 1, 0), (0, 0, 0), Contact.PASS, forces=(force,), capsules=(nothing, nothing))
+    _, velocity = thrown((1, 1, 0), (0, 0, 0), Collision.PASS, forces=(force,), capsules=(nothing, nothing))
     assert (velocity == 0).all()
 
 
@@ -181,7 +181,7 @@ def test_without_a_character_nothing_draws():
 def test_eddies_carry_to_their_own_speed_as_drag_would():
     force = Curl(swirl=Swirl.CARRY, speed=0.8, grip=5, scale=0.5, change=0)
     at = np.array([0.13, 1.2, -0.4])
-    _, velocity = thrown(at, (1, 0, 0), Contact.PASS, forces=(force,))
+    _, velocity = thrown(at, (1, 0, 0), Collision.PASS, forces=(force,))
     _, program = born(Layer(id="one", **PLAIN, motion=Motion(forces=(force,))), 1)
     stream = 0.8 * twins.curl_exact(at[None] / 0.5, program.forces.rows.seeds[0])[0]
     share = 1 - np.exp(-5 * DT)
@@ -197,14 +197,14 @@ def test_however_hard_they_grip_nothing_goes_beyond_the_stream():
     for step in range(30):
         stream = 0.5 * twins.curl_exact(positions(pool) / force.scale, program.forces.rows.seeds[0])
         before = np.linalg.norm(velocities(pool), axis=1)
-        pool.step(program, DT, step * DT, Surroundings.empty())
+        pool.step(program, DT, step * DT, TickContext.empty())
         after = np.linalg.norm(velocities(pool), axis=1)
         assert (after <= np.maximum(before, np.linalg.norm(stream, axis=1)) + 1e-3).all()
 
 
 def test_the_same_at_any_pool_size_and_kept_by_copies():
     """A hundred together are as each alone."""
-    motion = Motion(forces=(Attraction(towards=Towards.SKIN),), body=Body(contact=Contact.BOUNCE))
+    motion = Motion(forces=(Attraction(towards=Towards.SKIN),), body=BodyCollision(contact=Collision.BOUNCE))
     layer = Layer(**PLAIN, emission=Emission(limit=6000, bursts=(Burst(count=1),)), motion=motion)
     pool, program = born(layer, 6000)
     rng = np.random.default_rng(1)

@@ -6,9 +6,9 @@ from scipy.spatial.transform import Rotation
 
 from tests.pools import DT, HOME, born, positions, velocities
 from wraithon.particles import columns as k
-from wraithon.particles.columns import Carriers
+from wraithon.particles.columns import AnchorTransforms
 from wraithon.particles.few import is_small
-from wraithon.particles.rules import AnchorPlaces, Surroundings
+from wraithon.particles.rules import AnchorPlaces, TickContext
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute
@@ -19,7 +19,7 @@ from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Trigger
 from wraithon.stage.player import Player
 
-AIR = Surroundings.empty()
+AIR = TickContext.empty()
 KINDS = {
     "point": PointSource(),
     "ball": SphereSource(radius=0.5),
@@ -36,9 +36,9 @@ def frame(degrees=0.0, place=(0, 0, 0)):
     return matrix
 
 
-def carriers(before, now, ends=None):
+def anchor_transforms(before, now, ends=None):
     places = AnchorPlaces.of(before, now, ends)
-    return Carriers(np.zeros(1, np.int32), places.before[None], places.now[None])
+    return AnchorTransforms(np.zeros(1, np.int32), places.before[None], places.now[None])
 
 
 def riders(source, *, share=1.0, keep=1.0, turning=True, many=200, at=None, look=None, ends=None):
@@ -50,7 +50,7 @@ def riders(source, *, share=1.0, keep=1.0, turning=True, many=200, at=None, look
 
 
 def step(pool, program, before, now, ends=None, number=0):
-    pool.step(program, DT, number * DT, AIR, carriers=carriers(before, now, ends))
+    pool.step(program, DT, number * DT, AIR, anchor_transforms=anchor_transforms(before, now, ends))
 
 
 @pytest.mark.parametrize("kind", KINDS)
@@ -106,10 +106,10 @@ def test_each_rides_on_the_anchor_of_its_own_firing():
     pool, program = riders(PointSource(), many=6)
     pool.columns.firing[:6] = [4, 4, 9, 9, 30, 30]
     places = [AnchorPlaces.of(HOME, frame(0, (x, 0, 0))) for x in (4, 9, 30)]
-    table = Carriers(
+    table = AnchorTransforms(
         np.array([4, 9, 30], np.int32), np.stack([p.before for p in places]), np.stack([p.now for p in places])
     )
-    pool.step(program, DT, 0.0, AIR, carriers=table)
+    pool.step(program, DT, 0.0, AIR, anchor_transforms=table)
     assert positions(pool)[:, 0].tolist() == [4, 4, 9, 9, 30, 30]
 
 

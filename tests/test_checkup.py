@@ -7,7 +7,7 @@ import pytest
 
 from tests.bodies import body, clip_of, sphere
 from wraithon.character.checkup import MOST_SAMPLES, SAMPLES, check_clip, check_mesh, feet_of, height_of, measure_clip
-from wraithon.character.model import Clip, Morphs, Shape, Track
+from wraithon.character.model import Clip, Morphs, MorphTarget, Track
 from wraithon.character.presets import mirrored_name, preset_joints
 from wraithon.project.character import CharacterUse
 from wraithon.project.project import Project
@@ -169,7 +169,7 @@ def test_a_turn_alone_and_a_shape_alone_move_something():
     made = body(points, triangles, clips=(moving, still))
     assert measure_clip(made, moving).moves
     assert not measure_clip(made, still).moves
-    shape = Shape("puff", np.arange(5, dtype=np.int32), *np.ones((2, 5, 3), np.float32))
+    shape = MorphTarget("puff", np.arange(5, dtype=np.int32), *np.ones((2, 5, 3), np.float32))
     mesh = replace(made.mesh, morphs=Morphs(("puff",), (0.0,), ((0, shape),)))
     swell = Track(0, 0, 1, np.float32([0, 1]), np.float32([[0, 0, 0, 0], [1, 0, 0, 0]]))
     shaped = Clip.pack("swell", [], [swell])

@@ -6,9 +6,9 @@ import pytest
 from tests.pools import DT, free
 from wraithon.particles.columns import AGE, LIFETIME
 from wraithon.particles.pool import living_by_firing
-from wraithon.particles.rules import Surroundings
+from wraithon.particles.rules import TickContext
 
-NOWHERE = Surroundings.empty()
+NOWHERE = TickContext.empty()
 
 
 def stepped(pool, program):

@@ -7,21 +7,21 @@ import pytest
 
 from tests.test_purity import everything, player_of
 from wraithon.particles.program import LayerProgram, runs_alike
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.shipped import TextureLibrary
 from wraithon.project.binding import Binding, Dial
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.paths import put_at
 from wraithon.project.project import Project
 from wraithon.project.resolving.resolving import resolved
 from wraithon.stage.compiled_project import compile_project, compiled_alike, turned
-from wraithon.stage.sampler_shelf import SamplerShelf
+from wraithon.stage.sampler_cache import SamplerCache
 from wraithon.stage.trial import TEST_BURST
 
 
 @pytest.fixture(scope="module")
 def shelf():
     loaded, _ = everything()
-    return SamplerShelf(TextureShelf(loaded.folder).read)
+    return SamplerCache(TextureLibrary(loaded.folder).read)
 
 
 @pytest.fixture
@@ -188,7 +188,7 @@ def test_effects_are_found_by_id_the_test_burst_too_and_the_first_of_two(compili
     assert compiled.effect(TEST_BURST.id) is TEST_BURST
     assert compiled.effect("gone") is compiled.effect(None) is None
     twice = Project(effects=(Effect(id="e", name="one"), Effect(id="e", name="two")))
-    assert compile_project(twice, {}, SamplerShelf()).effect("e").name == "one"
+    assert compile_project(twice, {}, SamplerCache()).effect("e").name == "one"
 
 
 # ---- dials ----------------------------------------------------------------------------------------

@@ -8,9 +8,9 @@ import numpy as np
 import pytest
 
 from tests.test_cli import run
-from wraithon.picture.laid import Laid
+from wraithon.picture.coverage import Coverage
 from wraithon.picture.raster import RasterRenderer
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.shipped import TextureLibrary
 from wraithon.project.binding import Binding, Dial, Masters
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Emission
@@ -94,7 +94,7 @@ def test_the_most_expensive_frame_is_found_by_what_is_done_in_it(demo):
         (p.layer, p.alive, p.pixels) for p in found[1].layers
     ]
     player = Player(demo.project, demo.characters)
-    renderer = RasterRenderer(TextureShelf(demo.folder).read)
+    renderer = RasterRenderer(TextureLibrary(demo.folder).read)
     work = {}
     while player.show.step_number < 1.2 * 60:
         player.step()
@@ -128,5 +128,5 @@ def test_the_command_line_prints_it():
 
 def test_boxes_count_as_far_as_the_picture_goes_and_hidden_ones_not_at_all():
     boxes = np.array([[2, 6, 1, 3, 1, 0.5], [-5, 4, 8, 30, 1, 0.5], [np.nan, np.inf, 0, 9, 1, 0.0]], np.float32)
-    assert Laid(3.0, boxes, 10, 10).pixels == 3 + 4 * 2 + 4 * 2
-    assert Laid(0.0, boxes[:0], 10, 10).pixels == 0
+    assert Coverage(3.0, boxes, 10, 10).pixels == 3 + 4 * 2 + 4 * 2
+    assert Coverage(0.0, boxes[:0], 10, 10).pixels == 0

@@ -7,7 +7,7 @@ import pytest
 
 from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.renderer import Buffers
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.shipped import TextureLibrary
 from wraithon.picture.solid.solids import Shapes, solids_of
 from wraithon.project.project import Project
 from wraithon.stage.player import Player
@@ -102,7 +102,7 @@ def test_all_of_them_are_drawn(both):
         faces = solids.body.triangles[number * mesh : (number + 1) * mesh]
         np.testing.assert_array_equal(faces, one.body.triangles[:mesh] + number * own)
     assert solids.body.triangles.max() < len(solids.body.positions)
-    shelf = TextureShelf(None)
+    shelf = TextureLibrary(None)
     renderer = RasterRenderer(shelf.read, shelf.pieces.read)
     view = player.project.view.evolve(distance=9.0)
     few, more = (renderer.draw(each, view, 240, 160).pixels.astype(int) for each in (player.frame(), frame))

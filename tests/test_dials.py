@@ -12,7 +12,7 @@ from wraithon.project.files import open_project, save_project
 from wraithon.project.life import Attribute
 from wraithon.project.look import FrameGrid, SpriteLook
 from wraithon.project.motion import Curl, Gravity, Motion, Wind
-from wraithon.project.paths import Bounds, bounds_at, put_at, value_at
+from wraithon.project.paths import NumberBounds, bounds_at, put_at, value_at
 from wraithon.project.project import Project
 from wraithon.project.resolving.resolving import resolved
 from wraithon.project.source import Aim, PointSource
@@ -84,11 +84,11 @@ def test_what_may_not_stand_there_is_refused(path, value):
 @pytest.mark.parametrize(
     ("kind", "path", "bounds"),
     [
-        (FrameGrid, "columns", Bounds(1, 16, whole=True)), (SpriteLook, "sheet.rows", Bounds(1, 16, whole=True)),
-        (SpriteLook, "soft", Bounds(0, 1e6)), (Wind, "push.1", Bounds(-1e6, 1e6)),
-        (Motion, "ground.bounce", Bounds(0, 1)),
-        (Layer, "opacity.birth.low", Bounds(-1e6, 1e6)), (Emission, "length", Bounds(0, 1e6)),
-        (StartEffect, "after", Bounds(0, 1e6)), (Dial, "low", Bounds(-1e6, 1e6)),
+        (FrameGrid, "columns", NumberBounds(1, 16, whole=True)), (SpriteLook, "sheet.rows", NumberBounds(1, 16, whole=True)),
+        (SpriteLook, "soft", NumberBounds(0, 1e6)), (Wind, "push.1", NumberBounds(-1e6, 1e6)),
+        (Motion, "ground.bounce", NumberBounds(0, 1)),
+        (Layer, "opacity.birth.low", NumberBounds(-1e6, 1e6)), (Emission, "length", NumberBounds(0, 1e6)),
+        (StartEffect, "after", NumberBounds(0, 1e6)), (Dial, "low", NumberBounds(-1e6, 1e6)),
     ],
 )  # fmt: skip
 def test_bounds_are_what_the_model_says(kind, path, bounds):

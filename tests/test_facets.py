@@ -9,13 +9,13 @@ from wraithon.particles import columns as k
 from wraithon.particles.looks import batch_of
 from wraithon.particles.looks.ribbon import RibbonBatch
 from wraithon.picture.camera import camera_of
-from wraithon.picture.films.veils import NO_PATCHES
-from wraithon.picture.kernels.facet_kernels import ASIDE, LOWER
+from wraithon.picture.kernels.triangle_kernels import ASIDE, LOWER
 from wraithon.picture.looks import drawer_of
-from wraithon.picture.looks.drawer import Facets, Room, SpriteTextures, Squares, facets_of
+from wraithon.picture.looks.drawer import SpriteQuads, SpriteTextures, Triangles, Viewport, facets_of
 from wraithon.picture.renderer import Buffers
-from wraithon.picture.shipped import TextureShelf
-from wraithon.picture.transparent import Placed, _far_to_near, _lay
+from wraithon.picture.shells.shell_meshes import NO_PATCHES
+from wraithon.picture.shipped import TextureLibrary
+from wraithon.picture.transparent import PlacedTransparents, _far_to_near, _lay
 from wraithon.project.effect import Layer
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute, Curve, Gradient
@@ -25,7 +25,7 @@ from wraithon.project.source import PointSource
 
 VIEW = View(target=(0, 1, 0), azimuth=20, elevation=25, distance=4, follow=False)
 HIGH, WIDE = 120, 160
-EMPTY = Squares(np.zeros((0, 12), np.float32), np.zeros((0, 3), np.int32), np.zeros(0, np.uint8))
+EMPTY = SpriteQuads(np.zeros((0, 12), np.float32), np.zeros((0, 3), np.int32), np.zeros(0, np.uint8))
 QUAD = np.array([[0, 1, 3], [0, 3, 2]], np.int32)
 FLAT = np.array([(-1, 0.5, -1), (1, 0.5, -1), (-1, 0.7, 1), (1, 0.6, 1)], np.float32)
 UVS = np.array([(0, 0), (1, 0), (0, 1), (1, 1)], np.float32)
@@ -33,18 +33,18 @@ TINTS = np.array([(1, 0.2, 0.1, 0.9), (0.2, 1, 0.1, 0.5), (0.1, 0.2, 1, 0.7), (1
 
 
 def room(view=VIEW):
-    return Room(camera_of(view, (0, 0, 0)), WIDE, HIGH)
+    return Viewport(camera_of(view, (0, 0, 0)), WIDE, HIGH)
 
 
 def textures():
-    return SpriteTextures(TextureShelf(DEMO_FOLDER).read)
+    return SpriteTextures(TextureLibrary(DEMO_FOLDER).read)
 
 
 def laid(*facets, light=None, depth=None, planes=None, coarse=1):
     """Return a picture (3, H, W) with facets laid over it."""
     light = np.zeros((3, HIGH, WIDE), np.float32) if light is None else light.copy()
     depth = np.zeros((HIGH, WIDE), np.float32) if depth is None else depth
-    placed = Placed(EMPTY, Facets.together(facets), NO_PATCHES)
+    placed = PlacedTransparents(EMPTY, Triangles.together(facets), NO_PATCHES)
     _lay(
         placed,
         _far_to_near(EMPTY, np.zeros(0, np.float32), placed.boxes[:, 5], Buffers()),
@@ -349,7 +349,7 @@ def test_a_sweeping_line_bears_amid_itself():
     from tests.pools import DT, HOME
     from wraithon.particles.pool import Line, Pool
     from wraithon.particles.program import compile_layer
-    from wraithon.particles.rules import AnchorPlaces, Surroundings
+    from wraithon.particles.rules import AnchorPlaces, TickContext
     from wraithon.project.look import Through
     from wraithon.project.source import LineSource
 
@@ -364,8 +364,8 @@ def test_a_sweeping_line_bears_amid_itself():
     now[:3, 3] = (0.2, 0, 0)
     ends = np.array([0, 1, 0], np.float32), np.array([0.2, 1.4, 0], np.float32)
     leads = np.array([0, DT / 2], np.float32)
-    pool.bear(program, Line(np.uint64(1), 0, 0), leads, DT, Surroundings.empty(), AnchorPlaces.of(HOME, now, ends))
-    pool.step(program, DT, 0.0, Surroundings.empty())
+    pool.bear(program, Line(np.uint64(1), 0, 0), leads, DT, TickContext.empty(), AnchorPlaces.of(HOME, now, ends))
+    pool.step(program, DT, 0.0, TickContext.empty())
     batch = batch_of(pool, program)
     np.testing.assert_allclose(batch.positions[::-1], [(0, 0.5, 0), (0.1, 0.6, 0)], atol=1e-6)
     np.testing.assert_allclose(batch.sides[::-1], [(0, 0.5, 0), (0, 0.6, 0)], atol=1e-6)

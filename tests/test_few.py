@@ -10,17 +10,18 @@ from wraithon.particles import few
 from wraithon.particles.emission import bears_nothing, births_between
 from wraithon.particles.few import SmallPools, is_small
 from wraithon.particles.pool import Pool
-from wraithon.particles.rules import Surroundings
+from wraithon.particles.rules import TickContext
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute, Curve, LifeMode, Range
-from wraithon.project.motion import Contact, Curl, Drag, Gravity, Ground, Motion, Vortex, Wind
+from wraithon.project.motion import Collision, Curl, Drag, Gravity, GroundCollision, Motion, Vortex, Wind
 from wraithon.project.project import Project
 from wraithon.project.source import Mode, Riding, SkinSource, SphereSource
 from wraithon.stage.player import Player
 
 FORCES = Motion(
-    forces=(Gravity(), Wind(push=(1, 0, 2)), Drag(rate=0.7), Curl(strength=2)), ground=Ground(contact=Contact.BOUNCE)
+    forces=(Gravity(), Wind(push=(1, 0, 2)), Drag(rate=0.7), Curl(strength=2)),
+    ground=GroundCollision(contact=Collision.BOUNCE),
 )
 SLOWING = Attribute(birth=Range.of(1, 3), mode=LifeMode.SCALE, life=Curve.through((0, 1), (1, 0)))
 SOURCES = {
@@ -64,7 +65,7 @@ def test_pools_of_every_kind_come_out_as_by_themselves(halcyon):
 
 
 def test_a_pool_that_grew_and_a_program_that_changed_are_told_anew():
-    small, around = SmallPools(), Surroundings.empty()
+    small, around = SmallPools(), TickContext.empty()
     pool, program = free(200)
     others = [free(5, seed=number)[::-1] for number in range(3)]
     small.step([(program, pool), *others], DT, 0.0, around)

@@ -9,23 +9,23 @@ import pytest
 from tests.pools import DT, PLAIN, born
 from wraithon.character.pose import skin_of
 from wraithon.particles.looks import batch_of
-from wraithon.particles.looks.batch import Moment
+from wraithon.particles.looks.batch import ShowMoment
 from wraithon.picture.camera import camera_of
-from wraithon.picture.films import veils
-from wraithon.picture.films.lattice import lattice, noise
-from wraithon.picture.films.veils import BENDS, Loom, bent, drawn_veils
-from wraithon.picture.kernels.veil_kernels import CELLS
+from wraithon.picture.kernels.shell_kernels import CELLS
 from wraithon.picture.looks import drawer_of
-from wraithon.picture.looks.drawer import Room, SpriteTextures
+from wraithon.picture.looks.drawer import SpriteTextures, Viewport
 from wraithon.picture.looks.shell import figure_of
 from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.renderer import Buffers
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.shells import shell_meshes
+from wraithon.picture.shells.lattice import lattice, noise
+from wraithon.picture.shells.shell_meshes import BENDS, ShellDraw, bent, drawn_veils
+from wraithon.picture.shipped import TextureLibrary
 from wraithon.picture.thinning import thinned
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute, Gradient, Tint
-from wraithon.project.look import AfterimageLook, Blend, Figure, Ingredient, ShellLook, Side, Weft
+from wraithon.project.look import AfterimageLook, Blend, Figure, Ingredient, NoiseField, ShellLook, ShellSide
 from wraithon.project.project import View
 from wraithon.project.source import PointSource
 from wraithon.stage.frame import frame_of
@@ -33,25 +33,32 @@ from wraithon.stage.player import Player
 
 VIEW = View(target=(0, 0.5, 0), azimuth=0, elevation=0, distance=4, follow=False)
 HIGH, WIDE = 120, 160
-BARE = {"first": Weft(amount=0), "second": Weft(amount=0), "warp": 0, "contrast": 1, "low": (0, 0), "high": (1, 1)}
+BARE = {
+    "first": NoiseField(amount=0),
+    "second": NoiseField(amount=0),
+    "warp": 0,
+    "contrast": 1,
+    "low": (0, 0),
+    "high": (1, 1),
+}
 CALM = {"turn": Attribute.of(0), **PLAIN}
 
 
 def room(view=VIEW):
-    return Room(camera_of(view, (0, 0, 0)), WIDE, HIGH)
+    return Viewport(camera_of(view, (0, 0, 0)), WIDE, HIGH)
 
 
 def textures():
-    return SpriteTextures(TextureShelf(None).read)
+    return SpriteTextures(TextureLibrary(None).read)
 
 
 def shell(size=1.0, count=1, worn=None, **look):
     layer = Layer(
-        source=PointSource(), look=ShellLook(**({"side": Side.FRONT, "soft": 0.0} | look)), size=Attribute.of(size),
+        source=PointSource(), look=ShellLook(**({"side": ShellSide.FRONT, "soft": 0.0} | look)), size=Attribute.of(size),
         colour=Tint(first=(0.5, 0.25, 1.0), second=(0.5, 0.25, 1.0)), opacity=Attribute.of(0.8), **CALM,
     )  # fmt: skip
     pool, program = born(layer, count)
-    return batch_of(pool, program, Moment(0.0, lambda _seconds: worn))
+    return batch_of(pool, program, ShowMoment(0.0, lambda _seconds: worn))
 
 
 def veils_of(batch, shown=None, held=None):
@@ -61,7 +68,7 @@ def veils_of(batch, shown=None, held=None):
 def patch_of(veils, depth=None, coarse=1, held=None, *, live=False):
     """Return what veils show, a picture (4, H, W) each of light and cover."""
     depth = np.zeros((HIGH, WIDE), np.float32) if depth is None else depth
-    loom = Loom(room(), depth, (held or textures()).planes, coarse, Buffers(), live)
+    loom = ShellDraw(room(), depth, (held or textures()).planes, coarse, Buffers(), live)
     patches = drawn_veils(veils, loom)
     out = np.zeros((len(patches.table), 4, -(-HIGH // coarse), -(-WIDE // coarse)), np.float32)
     for number in range(len(patches.table)):
@@ -157,12 +164,12 @@ def test_it_is_nothing_behind_what_is_solid_and_fades_before_it():
 
 
 def test_what_is_behind_of_it_is_sorted_behind_and_turned_away():
-    both = veils_of(shell(side=Side.BOTH, tall=1.0, fill=1, **BARE))
+    both = veils_of(shell(side=ShellSide.BOTH, tall=1.0, fill=1, **BARE))
     assert [veil.behind for veil in both] == [True, False]
     pictures, patches = patch_of(both)
     assert patches.boxes[0, 5] < 1 / 4 < patches.boxes[1, 5]
     np.testing.assert_allclose(pictures[0, 2, 60, 80], 0.8, atol=1e-4)
-    (only,) = veils_of(shell(side=Side.BACK))
+    (only,) = veils_of(shell(side=ShellSide.BACK))
     assert only.behind
 
 
@@ -211,7 +218,7 @@ def test_while_playing_a_film_is_nearly_as_it_is(live):
 
 @pytest.mark.parametrize("shows", [Ingredient.FIRST, Ingredient.SECOND])
 def test_an_ingredient_alone_is_its_noise(shows):
-    look = BARE | {"first": Weft(scale=0.2, amount=1), "second": Weft(scale=0.5, amount=1)}
+    look = BARE | {"first": NoiseField(scale=0.2, amount=1), "second": NoiseField(scale=0.5, amount=1)}
     (picture,), _ = patch_of(veils_of(shell(tall=1.0, shows=shows, **look)))
     camera = room().camera
     scale = 0.2 if shows is Ingredient.FIRST else 0.5
@@ -231,13 +238,13 @@ def test_its_fields_move_unless_they_are_held():
 
     assert np.abs(at(0.0) - at(1.0)).max() > 0.05
     np.testing.assert_array_equal(at(0.0, frozen=True), at(1.0, frozen=True))
-    moved = at(1.0, first=Weft(drift=(0, 0.25 * CELLS, 0)), second=Weft(amount=0), warp=0)
-    still = at(0.0, first=Weft(drift=(0, 0.25 * CELLS, 0)), second=Weft(amount=0), warp=0)
+    moved = at(1.0, first=NoiseField(drift=(0, 0.25 * CELLS, 0)), second=NoiseField(amount=0), warp=0)
+    still = at(0.0, first=NoiseField(drift=(0, 0.25 * CELLS, 0)), second=NoiseField(amount=0), warp=0)
     np.testing.assert_allclose(moved, still, atol=2e-2)  # once round
 
 
 def test_it_swells_but_keeps_calm_below():
-    swollen, calm = (veils_of(shell(tall=2.0, swell=s, calm=0.5, side=Side.FRONT))[0] for s in (0.2, 0.0))
+    swollen, calm = (veils_of(shell(tall=2.0, swell=s, calm=0.5, side=ShellSide.FRONT))[0] for s in (0.2, 0.0))
     out = np.linalg.norm(swollen.points - calm.points, axis=1)
     assert 0.1 < out.max() <= 0.2 + 1e-5
     assert out[calm.heights < 0.02].max() < 1e-3
@@ -257,7 +264,7 @@ def test_bands_colour_it_by_its_strength():
 @pytest.mark.parametrize("texture", ["glow.png", "mist.png"])
 def test_a_picture_meets_itself_all_around(texture):
     held = textures()
-    look = BARE | {"first": Weft(texture=texture, scale=0.7, amount=1), "shows": Ingredient.FIRST}
+    look = BARE | {"first": NoiseField(texture=texture, scale=0.7, amount=1), "shows": Ingredient.FIRST}
     behind = View(target=(0, 0.5, 0), azimuth=0, elevation=0, distance=4, follow=False)
     (picture,), _ = patch_of(veils_of(shell(tall=1.0, **look), room(behind), held), held=held)
     row = picture[2, 60, 66:95]
@@ -269,7 +276,7 @@ def test_skin_is_worn_as_it_stands_pushed_outward(demo):
     character = demo.characters["halcyon"]
     player = Player(demo.project, demo.characters)
     _, skin = player.show.posed(0)
-    for veil in veils_of(shell(0.05, figure=Figure.SKIN, side=Side.BOTH, worn=(character, skin))):
+    for veil in veils_of(shell(0.05, figure=Figure.SKIN, side=ShellSide.BOTH, worn=(character, skin))):
         np.testing.assert_allclose(veil.points, skin.positions + 0.05 * skin.normals, atol=1e-6)
         assert veil.heights.min() == 0
         assert veil.heights.max() == 1
@@ -402,7 +409,7 @@ def whole(demo, look, threads, *, live=False, burst=2):
     before = numba.get_num_threads()
     numba.set_num_threads(threads)
     try:
-        renderer = RasterRenderer(TextureShelf(None).read)
+        renderer = RasterRenderer(TextureLibrary(None).read)
         return renderer.draw(player.frame(), demo.project.view, 200, 150, live=live).pixels
     finally:
         numba.set_num_threads(before)
@@ -427,7 +434,7 @@ def test_films_show_and_are_the_same_at_any_thread_count(demo, look, live):
 
 def test_a_film_lies_among_sprites_by_its_distance():
     """A square within a shell is seen through its front, and hides its back."""
-    both = veils_of(shell(side=Side.BOTH, tall=1.0))
+    both = veils_of(shell(side=ShellSide.BOTH, tall=1.0))
     _, patches = patch_of(both)
     amid = 1 / 4.0
     order = np.argsort([patches.boxes[0, 5], amid, patches.boxes[1, 5]])
@@ -450,13 +457,13 @@ def test_veils_that_cannot_be_seen_are_left_out():
 
 @pytest.mark.parametrize("size", [0.37, 1.0, 2.9])
 def test_a_film_at_twice_its_size_is_what_plain_arithmetic_says(size, monkeypatch):
-    seen, kernel = [], veils.double_patch
+    seen, kernel = [], shell_meshes.double_patch
 
     def spy(source, out):
         kernel(source, out)
         seen.append((source.copy(), out.copy()))
 
-    monkeypatch.setattr(veils, "double_patch", spy)
+    monkeypatch.setattr(shell_meshes, "double_patch", spy)
     patch_of(veils_of(shell(size, figure=Figure.CAPSULE, fill=0.6)), live=True)
     ((source, out),) = seen
     _, high, wide = source.shape

@@ -7,7 +7,7 @@ from tests.pools import DT, HOME, PLAIN, born, free, velocities
 from wraithon.particles import columns as k
 from wraithon.particles import force_kernels
 from wraithon.particles.forces import force_rows
-from wraithon.particles.rules import Surroundings
+from wraithon.particles.rules import TickContext
 from wraithon.project.effect import Layer
 from wraithon.project.life import Attribute, Curve
 from wraithon.project.motion import Attraction, Curl, Drag, Gravity, Hold, Lift, Motion, Vortex, Wind
@@ -70,7 +70,7 @@ def moved(*forces, at=(0, 0, 0), points=None, velocity=(0, 0, 0)):
     places = np.zeros((count, 2, 3), np.float32)
     if points is not None:
         places[:] = points
-    pool.step(program, DT, 0.0, Surroundings.empty(), places)
+    pool.step(program, DT, 0.0, TickContext.empty(), places)
     return velocities(pool)[0]
 
 
@@ -109,11 +109,11 @@ def test_a_vortex_acts_from_where_its_point_is_when_the_particle_begins_to_fly()
     points = np.array([[[0, 0, 0], [4, 0, 0]]], np.float32)
     whole, program = born(layer, 1, leads=np.zeros(1, np.float32), anchors=(HOME, HOME))
     whole.columns.state[:3, 0] = (1, 0, 0)
-    whole.step(program, DT, 0.0, Surroundings.empty(), points)
+    whole.step(program, DT, 0.0, TickContext.empty(), points)
     assert velocities(whole)[0, 2] == pytest.approx(-6 * DT, rel=1e-4)
     half, program = born(layer, 1, leads=np.full(1, DT / 2, np.float32), anchors=(HOME, HOME))
     half.columns.state[:3, 0] = (1, 0, 0)
-    half.step(program, DT, 0.0, Surroundings.empty(), points)
+    half.step(program, DT, 0.0, TickContext.empty(), points)
     # The point stands at 2 by then: one reach on the other side, and half the step is left.
     assert velocities(half)[0, 2] == pytest.approx(6 * DT / 2, rel=1e-4)
 
@@ -128,10 +128,10 @@ def test_a_curl_changes_with_time_unless_it_is_told_not_to():
     for change, same in ((0.0, True), (2.0, False)):
         pool, program = free(50, Layer(motion=Motion(forces=(Curl(change=change),))))
         before = pool.columns.state.copy()
-        pool.step(program, DT, 0.0, Surroundings.empty())
+        pool.step(program, DT, 0.0, TickContext.empty())
         early = velocities(pool)
         pool.columns.state[:] = before
-        pool.step(program, DT, 7.0, Surroundings.empty())
+        pool.step(program, DT, 7.0, TickContext.empty())
         assert np.allclose(velocities(pool), early) is same
     assert pool.columns.state[k.LIFETIME, 0] == 1e6
 
@@ -159,7 +159,7 @@ def test_what_circles_a_point_comes_to_rest_there_when_it_is_slowed():
     pool, program = born(layer, 1, leads=np.zeros(1, np.float32))
     pool.columns.state[:3, 0], pool.columns.state[3:6, 0] = (1, 0, 0), (0, 0, 3)
     for n in range(900):
-        pool.step(program, DT, n * DT, Surroundings.empty(), np.zeros((2, 2, 3), np.float32))
+        pool.step(program, DT, n * DT, TickContext.empty(), np.zeros((2, 2, 3), np.float32))
     assert np.linalg.norm(pool.columns.state[:3, 0]) < 0.01
 
 
@@ -172,7 +172,7 @@ def test_a_hold_pulls_back_what_has_left_its_ball(away, share):
 def test_a_lift_goes_along_the_normal_of_the_birth():
     pool, program = born(Layer(**PLAIN, motion=Motion(forces=(Lift(strength=3),))), 1, leads=np.zeros(1, np.float32))
     pool.columns.state[k.NX : k.NZ + 1, 0] = (0.6, 0, -0.8)
-    pool.step(program, DT, 0.0, Surroundings.empty(), np.zeros((1, 2, 3), np.float32))
+    pool.step(program, DT, 0.0, TickContext.empty(), np.zeros((1, 2, 3), np.float32))
     np.testing.assert_allclose(velocities(pool)[0], np.array([1.8, 0, -2.4]) * DT, rtol=1e-5)
 
 
@@ -185,7 +185,7 @@ def pushes(count, *forces, time=0.0, age=0.0):
     pool, program = born(layer, count, leads=np.zeros(count, np.float32))
     pool.columns.state[:6] = 0
     pool.columns.state[k.AGE] = age - DT
-    pool.step(program, DT, time, Surroundings.empty(), np.zeros((len(program.forces.rows.codes), 2, 3), np.float32))
+    pool.step(program, DT, time, TickContext.empty(), np.zeros((len(program.forces.rows.codes), 2, 3), np.float32))
     return velocities(pool) / DT
 
 
@@ -231,7 +231,7 @@ def test_drag_that_is_not_felt_alike_slows_by_what_each_feels():
     layer = Layer(**PLAIN, motion=Motion(forces=(Drag(rate=5), Drag(rate=20, spread=1))))
     pool, program = born(layer, 500, leads=np.zeros(500, np.float32))
     pool.columns.state[3:6] = [[1], [0], [0]]
-    pool.step(program, DT, 0.0, Surroundings.empty(), np.zeros((2, 2, 3), np.float32))
+    pool.step(program, DT, 0.0, TickContext.empty(), np.zeros((2, 2, 3), np.float32))
     rates = -np.log(velocities(pool)[:, 0]) / DT
     assert (rates >= 5 - 1e-2).all()
     assert (rates <= 45 + 1e-2).all()

@@ -8,14 +8,14 @@ from wraithon.particles import columns as k
 from wraithon.particles.particle_moments import NOTHING, Happening, together
 from wraithon.particles.pool import Line, Pool
 from wraithon.particles.program import compile_layer
-from wraithon.particles.rules import AnchorPlaces, Surroundings
+from wraithon.particles.rules import AnchorPlaces, TickContext
 from wraithon.project.effect import Layer
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute
-from wraithon.project.motion import Contact, Gravity, Ground, Motion
+from wraithon.project.motion import Collision, Gravity, GroundCollision, Motion
 from wraithon.project.source import Aim, Heading, PointSource
 
-AIR = Surroundings.empty()
+AIR = TickContext.empty()
 
 
 def kinds(happened):
@@ -59,7 +59,7 @@ def falling(contact, height=0.05, speed=6.0, lifetime=100.0):
         emission=Emission(limit=10),
         lifetime=Attribute.of(lifetime),
         speed=Attribute.of(0),
-        motion=Motion(ground=Ground(contact=contact, bounce=0.5, grip=0.25)),
+        motion=Motion(ground=GroundCollision(contact=contact, bounce=0.5, grip=0.25)),
     )
     pool, program = born(layer, 1, leads=np.zeros(1, np.float32))
     pool.columns.state[:6, 0] = [0, height, 0, 2, -speed, 0]
@@ -68,7 +68,7 @@ def falling(contact, height=0.05, speed=6.0, lifetime=100.0):
 
 
 def test_a_contact_is_told_where_and_when_it_came_and_how_fast():
-    pool, program = falling(Contact.BOUNCE)
+    pool, program = falling(Collision.BOUNCE)
     happened = pool.step(program, DT, 3.0, AIR)
     assert kinds(happened) == [Happening.CONTACT]
     came = 0.05 / 6.0
@@ -80,14 +80,14 @@ def test_a_contact_is_told_where_and_when_it_came_and_how_fast():
 
 
 def test_coming_to_an_end_on_the_ground_is_a_contact_and_a_death_at_one_moment():
-    pool, program = falling(Contact.DIE)
+    pool, program = falling(Collision.DIE)
     happened = pool.step(program, DT, 3.0, AIR)
     assert kinds(happened) == [Happening.CONTACT, Happening.DEATH]
     assert happened.moments[0] == happened.moments[1] == pytest.approx(3.0 + 0.05 / 6.0, abs=1e-6)
     assert pool.count == 0
 
 
-@pytest.mark.parametrize("contact", [Contact.SLIDE, Contact.STICK])
+@pytest.mark.parametrize("contact", [Collision.SLIDE, Collision.STICK])
 def test_lying_on_the_ground_is_one_contact_not_one_a_step(contact):
     pool, program = falling(contact)
     told = [kind for n in range(20) for kind in kinds(pool.step(program, DT, n * DT, AIR))]
@@ -95,8 +95,8 @@ def test_lying_on_the_ground_is_one_contact_not_one_a_step(contact):
 
 
 def test_sliding_under_gravity_is_one_contact_too():
-    pool, _ = falling(Contact.SLIDE)
-    ground = Ground(contact=Contact.SLIDE, grip=0.2)
+    pool, _ = falling(Collision.SLIDE)
+    ground = GroundCollision(contact=Collision.SLIDE, grip=0.2)
     layer = Layer(**PLAIN, motion=Motion(forces=(Gravity(),), ground=ground))
     program = compile_layer(layer, "effect", 1, None)
     told = [kind for n in range(30) for kind in kinds(pool.step(program, DT, n * DT, AIR))]
@@ -105,12 +105,12 @@ def test_sliding_under_gravity_is_one_contact_too():
 
 
 def test_no_ground_no_contact():
-    pool, program = falling(Contact.PASS)
+    pool, program = falling(Collision.PASS)
     assert [kind for n in range(20) for kind in kinds(pool.step(program, DT, n * DT, AIR))] == []
 
 
 def test_a_death_is_told_at_the_end_of_the_lifetime_within_the_step():
-    pool, program = falling(Contact.PASS, lifetime=0.03)
+    pool, program = falling(Collision.PASS, lifetime=0.03)
     assert kinds(pool.step(program, DT, 0.0, AIR)) == []
     happened = pool.step(program, DT, DT, AIR)
     assert kinds(happened) == [Happening.DEATH]
@@ -128,8 +128,8 @@ def test_born_and_gone_in_one_step_is_both():
 
 
 def test_nobody_asking_changes_nothing_but_the_telling():
-    asked, program = falling(Contact.BOUNCE)
-    unasked, _ = falling(Contact.BOUNCE)
+    asked, program = falling(Collision.BOUNCE)
+    unasked, _ = falling(Collision.BOUNCE)
     for n in range(30):
         asked.step(program, DT, n * DT, AIR)
         assert unasked.step(program, DT, n * DT, AIR, wants_moments=False) is NOTHING

@@ -14,16 +14,16 @@ from tests.glb_maker import skinned_strip
 from wraithon.interchange.folders import save_whole
 from wraithon.interchange.journal import Journal
 from wraithon.interchange.presets import keep_preset, kept_presets
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.shipped import TextureLibrary
 from wraithon.project.character import CaptureUse, CharacterUse
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.files import open_project, to_text
-from wraithon.project.look import PieceLook, SpriteLook
+from wraithon.project.look import MeshLook, SpriteLook
 from wraithon.project.preset import Preset
 from wraithon.project.project import Project
 from wraithon.project.staging.actions import PlaySound
 from wraithon.project.trigger import Trigger
-from wraithon.sounds import SoundShelf
+from wraithon.sounds import SoundLibrary
 from wraithon.stage.loading import load
 from wraithon.support.errors import ProjectError, WraithonError
 from wraithon.support.places import state_folder
@@ -38,7 +38,7 @@ def sprites(name):
 
 
 def pieces(name):
-    return Project(effects=(Effect(layers=(Layer(look=PieceLook(shapes=(name,))),)),))
+    return Project(effects=(Effect(layers=(Layer(look=MeshLook(shapes=(name,))),)),))
 
 
 FIELDS = {
@@ -102,8 +102,8 @@ def test_no_field_leads_out_of_the_folder(tmp_path, field, trick):
     home, _secret, name = hostile(tmp_path, field, trick)
     outside = everything(tmp_path / "outside")
     loaded = load(home)
-    shelf = TextureShelf(home)
-    for read in (shelf.read, shelf.pieces.read, SoundShelf(home).read):
+    shelf = TextureLibrary(home)
+    for read in (shelf.read, shelf.pieces.read, SoundLibrary(home).read):
         with pytest.raises(WraithonError):
             read(name)
     there = tmp_path / "deep" / "there"

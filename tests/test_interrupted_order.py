@@ -9,7 +9,7 @@ from wraithon.project.character import ClipUse, Mark
 from wraithon.project.life import Curve
 from wraithon.project.project import ClipRun
 from wraithon.stage.driving.actor import Actor
-from wraithon.stage.driving.stand import Given
+from wraithon.stage.driving.driven_pose import Given
 from wraithon.stage.performance import Performance
 
 TIMES = tuple(k * 0.02 for k in range(50))

@@ -10,11 +10,11 @@ import numpy as np
 import pytest
 
 from wraithon.demo import DEMO_FOLDER
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.shipped import TextureLibrary
 from wraithon.project.files import open_project, to_text
 from wraithon.stage.loading import load
 from wraithon.stage.player import Player
-from wraithon.stage.sampler_shelf import SamplerShelf
+from wraithon.stage.sampler_cache import SamplerCache
 
 KEPT = Path(__file__).parent / "kept"
 RECORD = json.loads((KEPT / "digests.json").read_text())
@@ -31,7 +31,7 @@ def played(name):
     folder = KEPT / name
     loaded = load(DEMO_FOLDER if name == "halcyon" else folder)
     project = open_project(folder).project
-    return Player(project, loaded.characters, SamplerShelf(TextureShelf(loaded.folder).read))
+    return Player(project, loaded.characters, SamplerCache(TextureLibrary(loaded.folder).read))
 
 
 @pytest.mark.parametrize("name", PROJECTS)

@@ -15,18 +15,18 @@ from wraithon.character.sampling import sampler_of
 from wraithon.numeric import compiled
 from wraithon.numeric.compiled import FEW, HELPERS, SizedKernel
 from wraithon.particles.looks.batch import drawn_of
-from wraithon.particles.rules import Surroundings
-from wraithon.picture.films.veils import NO_PATCHES
+from wraithon.particles.rules import TickContext
 from wraithon.picture.kernels.raster_kernels import LISTED
 from wraithon.picture.kernels.sprite_kernels import COLUMNS, PICKS
-from wraithon.picture.looks.drawer import Facets, Squares
+from wraithon.picture.looks.drawer import SpriteQuads, Triangles
 from wraithon.picture.renderer import Buffers
-from wraithon.picture.transparent import Placed, prepared
+from wraithon.picture.shells.shell_meshes import NO_PATCHES
+from wraithon.picture.transparent import PlacedTransparents, prepared
 from wraithon.picture.triangles import listed
 from wraithon.project.effect import Layer
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute, Curve
-from wraithon.project.motion import Contact, Curl, Gravity, Ground, Motion, Vortex
+from wraithon.project.motion import Collision, Curl, Gravity, GroundCollision, Motion, Vortex
 from wraithon.project.source import Mode, PointSource, Riding, RingSource, SkinSource, SphereSource
 
 HERE = Path(wraithon.__file__).parent
@@ -66,7 +66,7 @@ def same_as_the_other_version(name, *arrays):
 def test_births_are_the_same_in_both_versions(version, source, count, halcyon):
     layer = Layer(source=SOURCES[source], emission=Emission(limit=MANY))
     needs = source in {"skin", "bone"}
-    around = surroundings(halcyon, 0.2, 0.25) if needs else Surroundings.empty()
+    around = surroundings(halcyon, 0.2, 0.25) if needs else TickContext.empty()
     sampler = sampler_of(halcyon, layer.source) if needs else None
     pool, _ = born(layer, count, sampler, around, anchors=(HOME, lift(HOME, 0.5)))
     held = pool.columns.first(pool.count)
@@ -76,11 +76,11 @@ def test_births_are_the_same_in_both_versions(version, source, count, halcyon):
 
 
 def test_a_step_is_the_same_in_both_versions(version):
-    ground = Ground(contact=Contact.BOUNCE)
+    ground = GroundCollision(contact=Collision.BOUNCE)
     layer = Layer(id="one", motion=Motion(forces=(Gravity(), Curl(), Vortex()), ground=ground))
     pool, program = free(MANY, layer)
     points = np.zeros((3, 2, 3), np.float32)
-    happened = [pool.step(program, DT, n * DT, Surroundings.empty(), points) for n in range(20)]
+    happened = [pool.step(program, DT, n * DT, TickContext.empty(), points) for n in range(20)]
     assert sum(len(part.kinds) for part in happened) > 0
     told = [array for part in happened for array in (part.kinds, part.moments, *part.particles)]
     same_as_the_other_version("step", *pool.columns.first(pool.count), *told)
@@ -99,8 +99,8 @@ def test_what_is_drawn_is_the_same_in_both_versions(version):
 def test_sprites_reach_the_same_bands_in_both_versions(version):
     rng = np.random.default_rng(3)
     sprites = rng.uniform(-20, 140, (MANY, COLUMNS)).astype(np.float32)
-    squares = Squares(sprites, np.full((MANY, PICKS), 4, np.int32), np.zeros(MANY, np.uint8))
-    placed = Placed(squares, Facets.together([]), NO_PATCHES)
+    squares = SpriteQuads(sprites, np.full((MANY, PICKS), 4, np.int32), np.zeros(MANY, np.uint8))
+    placed = PlacedTransparents(squares, Triangles.together([]), NO_PATCHES)
     found = prepared(placed, rng.permutation(MANY), np.zeros(256, np.uint32), 1, (16, 120, 120), Buffers())
     same_as_the_other_version("reach", *found)
 

@@ -10,7 +10,7 @@ from wraithon.particles.curves import TABLE, choice_table
 from wraithon.particles.looks.batch import drawn_of
 from wraithon.project.effect import Layer
 from wraithon.project.emission import Emission
-from wraithon.project.life import Attribute, Choice, Curve, LifeMode, Over, Range, Wobble
+from wraithon.project.life import Attribute, Curve, LifeMode, Over, Range, WeightedChoice, Wobble
 from wraithon.project.source import Aim, AimFrame, Heading, PointSource, SphereSource
 
 MANY = 2000
@@ -32,7 +32,7 @@ def uniforms(pool, channel):
     [((1, 1), (64, 64)), ((3, 1), (96, 32)), ((0, 5), (0, 128)), ((0, 0), (64, 64)), ((1e-9, 0), (128, 0))],
 )
 def test_values_come_as_often_as_they_weigh(weights, shares):
-    table = choice_table([Choice(value=7, weight=weights[0]), Choice(value=9, weight=weights[1])])
+    table = choice_table([WeightedChoice(value=7, weight=weights[0]), WeightedChoice(value=9, weight=weights[1])])
     assert len(table) == TABLE
     assert ((table == 7).sum(), (table == 9).sum()) == shares
 
@@ -43,7 +43,7 @@ def test_no_choices_are_no_values():
 
 @pytest.mark.parametrize("name", ["size", "stretch", "turn"])
 def test_what_is_drawn_is_one_of_several_values(name):
-    values = Attribute(choices=(Choice(value=0.5, weight=3), Choice(value=2.0)))
+    values = Attribute(choices=(WeightedChoice(value=0.5, weight=3), WeightedChoice(value=2.0)))
     pool, program = born(Layer(emission=Emission(limit=MANY), **PLAIN, **{name: values}), MANY)
     found = getattr(drawn_of(pool, program), ROWS[name])
     ones, often = np.unique(np.rad2deg(found).round(4) if name == "turn" else found, return_counts=True)
@@ -52,7 +52,7 @@ def test_what_is_drawn_is_one_of_several_values(name):
 
 
 def test_which_value_hangs_on_the_particle_alone():
-    values = Attribute(choices=tuple(Choice(value=v) for v in (1, 2, 3, 4)))
+    values = Attribute(choices=tuple(WeightedChoice(value=v) for v in (1, 2, 3, 4)))
     pool, program = born(Layer(emission=Emission(limit=MANY), **PLAIN, size=values), MANY)
     wanted = 1 + np.floor(uniforms(pool, chance.SIZE) * 4)
     np.testing.assert_array_equal(drawn_of(pool, program).sizes, wanted)
@@ -60,8 +60,8 @@ def test_which_value_hangs_on_the_particle_alone():
 
 def test_lifetimes_and_speeds_are_chosen_too():
     layer = Layer(
-        emission=Emission(limit=MANY), lifetime=Attribute(choices=(Choice(value=1), Choice(value=5))),
-        speed=Attribute(choices=(Choice(value=2), Choice(value=0, weight=3))),
+        emission=Emission(limit=MANY), lifetime=Attribute(choices=(WeightedChoice(value=1), WeightedChoice(value=5))),
+        speed=Attribute(choices=(WeightedChoice(value=2), WeightedChoice(value=0, weight=3))),
     )  # fmt: skip
     pool, _ = born(layer, MANY)
     lifetimes, often = np.unique(pool.columns.state[k.LIFETIME, :MANY], return_counts=True)
@@ -74,8 +74,10 @@ def test_lifetimes_and_speeds_are_chosen_too():
 
 def test_the_ends_are_those_of_what_can_be_drawn():
     assert Attribute.of(2, 5).ends == (2, 5)
-    assert Attribute(birth=Range.of(2, 5), choices=(Choice(value=9), Choice(value=-1, weight=0))).ends == (9, 9)
-    assert Attribute(choices=(Choice(value=3, weight=0), Choice(value=1, weight=0))).ends == (1, 3)
+    assert Attribute(
+        birth=Range.of(2, 5), choices=(WeightedChoice(value=9), WeightedChoice(value=-1, weight=0))
+    ).ends == (9, 9)
+    assert Attribute(choices=(WeightedChoice(value=3, weight=0), WeightedChoice(value=1, weight=0))).ends == (1, 3)
 
 
 # ---- over speed -----------------------------------------------------------------------------------

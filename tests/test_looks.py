@@ -10,20 +10,20 @@ from tests.pools import DT, HOME, PLAIN, born, lift
 from wraithon.demo import DEMO_FOLDER
 from wraithon.particles import columns as k
 from wraithon.particles.looks import batch_of
-from wraithon.particles.looks.batch import Moment
+from wraithon.particles.looks.batch import ShowMoment
 from wraithon.particles.looks.ribbon import RibbonBatch
 from wraithon.particles.pool import Line
-from wraithon.particles.rules import AnchorPlaces, Surroundings
+from wraithon.particles.rules import AnchorPlaces, TickContext
 from wraithon.picture.camera import camera_of
 from wraithon.picture.kernels.sprite_kernels import ADDED, COLUMNS, PICKS, TIMES
 from wraithon.picture.looks import drawer_of, of_phase
-from wraithon.picture.looks.drawer import Phase, Room, SpriteTextures, Squares
+from wraithon.picture.looks.drawer import Phase, SpriteQuads, SpriteTextures, Viewport
 from wraithon.picture.raster import RasterRenderer
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.shipped import TextureLibrary
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute, Tint
-from wraithon.project.look import LOOKS, Blend, Facing, FrameGrid, Look, Play, RibbonLook, SpriteLook, Through
+from wraithon.project.look import LOOKS, Blend, Facing, FrameGrid, Look, RibbonLook, SheetPlay, SpriteLook, Through
 from wraithon.project.motion import Motion
 from wraithon.project.project import Project, View
 from wraithon.project.source import Aim, Heading, PointSource, SphereSource
@@ -33,7 +33,7 @@ from wraithon.project.trigger import Trigger
 from wraithon.stage.frame import Frame, frame_of
 from wraithon.stage.player import Player
 
-AIR = Surroundings.empty()
+AIR = TickContext.empty()
 VIEW = View(target=(0, 1, 0), azimuth=0, elevation=0, distance=5, follow=False)
 RIBBON = Layer(
     id="ribbon",
@@ -81,7 +81,7 @@ def somebody(_seconds):
 def test_a_batch_names_its_layer_and_whose_rows_are_whose():
     for look in LOOKS.values():
         pool, program = born(RIBBON.evolve(look=look()), 20)
-        batch = batch_of(pool, program, Moment(1.0, somebody))
+        batch = batch_of(pool, program, ShowMoment(1.0, somebody))
         assert batch.layer == "ribbon"
         assert batch.kind == look().kind
         assert sorted(batch.identities) == sorted(pool.columns.identity[:20])
@@ -110,14 +110,16 @@ def squares_of(look, count=40, **changes):
     pool.columns.state[k.PY, :count] += 1
     batch, drawer = batch_of(pool, program), drawer_of("sprite")
     many = drawer.count(batch)
-    out = Squares(np.zeros((many, COLUMNS), np.float32), np.zeros((many, PICKS), np.int32), np.zeros(many, np.uint8))
-    textures = SpriteTextures(TextureShelf(DEMO_FOLDER).read)
-    drawer.place(batch, Room(camera_of(VIEW, (0, 0, 0)), 200, 200), textures, out)
+    out = SpriteQuads(
+        np.zeros((many, COLUMNS), np.float32), np.zeros((many, PICKS), np.int32), np.zeros(many, np.uint8)
+    )
+    textures = SpriteTextures(TextureLibrary(DEMO_FOLDER).read)
+    drawer.place(batch, Viewport(camera_of(VIEW, (0, 0, 0)), 200, 200), textures, out)
     return out, batch
 
 
 def test_frames_that_fade_into_each_other_are_two_squares_that_share_the_opacity():
-    look = SpriteLook(texture="feather.png", sheet=FrameGrid(columns=2, rows=2, play=Play.LIFE, blended=True))
+    look = SpriteLook(texture="feather.png", sheet=FrameGrid(columns=2, rows=2, play=SheetPlay.LIFE, blended=True))
     out, batch = squares_of(look, opacity=Attribute.of(0.8))
     assert len(out.rows) == 80
     share, seen = batch.drawn.frames % 1, out.rows[:, 2] > 0
@@ -154,9 +156,9 @@ def test_a_stretch_ends_at_the_longest(longest, times):
     )
     pool, program = born(layer, 1, leads=np.zeros(1, np.float32))
     pool.columns.state[k.PY, 0] = 1
-    out = Squares(np.zeros((1, COLUMNS), np.float32), np.zeros((1, PICKS), np.int32), np.zeros(1, np.uint8))
-    room = Room(camera_of(VIEW, (0, 0, 0)), 200, 200)
-    drawer_of("sprite").place(batch_of(pool, program), room, SpriteTextures(TextureShelf(None).read), out)
+    out = SpriteQuads(np.zeros((1, COLUMNS), np.float32), np.zeros((1, PICKS), np.int32), np.zeros(1, np.uint8))
+    room = Viewport(camera_of(VIEW, (0, 0, 0)), 200, 200)
+    drawer_of("sprite").place(batch_of(pool, program), room, SpriteTextures(TextureLibrary(None).read), out)
     assert out.rows[0, 4] / out.rows[0, 3] == pytest.approx(times, rel=1e-3)
 
 
@@ -165,7 +167,7 @@ def test_a_stretch_ends_at_the_longest(longest, times):
 @pytest.mark.parametrize("fading", [False, True])
 def test_by_age_the_younger_lie_over_the_older_wherever_they_are(by_age, on_top, facing, fading):
     """The older one is red and nearer to the camera, the younger one green and farther."""
-    sheet = FrameGrid(columns=2, rows=1, play=Play.LIFE, blended=fading)
+    sheet = FrameGrid(columns=2, rows=1, play=SheetPlay.LIFE, blended=fading)
     look = SpriteLook(facing=facing, axis=(0, 0, 1), by_age=by_age, soft=0.0, sheet=sheet if fading else FrameGrid())
     layer = RIBBON.evolve(look=look, source=PointSource(), size=Attribute.of(1.0), turn=Attribute.of(0))
     pool, program = born(layer, 2)
@@ -238,13 +240,13 @@ def test_nothing_and_a_single_birth_are_no_band(count, through):
 
 
 def facets_of_ribbon(ribbon, size=(160, 120)):
-    room = Room(camera_of(VIEW, (0, 0, 0)), *size)
-    (facets,) = drawer_of("ribbon").layered(ribbon, room, SpriteTextures(TextureShelf(None).read)).facets
+    room = Viewport(camera_of(VIEW, (0, 0, 0)), *size)
+    (facets,) = drawer_of("ribbon").layered(ribbon, room, SpriteTextures(TextureLibrary(None).read)).facets
     return facets
 
 
 def picture(*batches):
-    renderer = RasterRenderer(TextureShelf(None).read)
+    renderer = RasterRenderer(TextureLibrary(None).read)
     frame = Frame(0.0, None, (0.0, 0.0, 0.0), tuple(batches), "plain", 1.0)
     return renderer.draw(frame, VIEW, 160, 120).pixels[..., :3].astype(int)
 
@@ -268,10 +270,10 @@ def test_squares_are_told_how_they_meet_what_is_behind(blend, code):
     batch = batch_of(pool, born(RIBBON.evolve(look=SpriteLook(blend=blend)), 0)[1])
     drawer, camera = drawer_of("sprite"), camera_of(VIEW, (0, 0, 0))
     count = drawer.count(batch)
-    out = Squares(
+    out = SpriteQuads(
         np.empty((count, COLUMNS), np.float32), np.empty((count, PICKS), np.int32), np.empty(count, np.uint8)
     )
-    drawer.place(batch, Room(camera, 160, 120), SpriteTextures(TextureShelf(None).read), out)
+    drawer.place(batch, Viewport(camera, 160, 120), SpriteTextures(TextureLibrary(None).read), out)
     assert (out.blends == code).all()
     assert (out.rows[:, 2] > 0).all()
 

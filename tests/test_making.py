@@ -10,7 +10,7 @@ from scripts.demo_maker.paint import SPRITES
 
 from wraithon.picture.making.importing import cleared, guessed_sheet
 from wraithon.picture.making.recipe import Outline, Recipe, as_png, painted, recipe_in
-from wraithon.picture.shipped import SHIPPED, TextureShelf
+from wraithon.picture.shipped import SHIPPED, TextureLibrary
 
 # ---- recipes --------------------------------------------------------------------------------------
 
@@ -135,7 +135,7 @@ def test_a_picture_that_is_brought_in_is_kept_cleared(tmp_path):
     picture, _ = on_ground((0, 0, 0))
     path = tmp_path / "blot.jpg"
     Image.fromarray(picture[..., :3]).save(path, quality=95)
-    shelf = TextureShelf(None)
+    shelf = TextureLibrary(None)
     assert shelf.keep(path) == "blot.png"
     assert shelf.read("blot.png")[0, 0, 3] == 0
     clear = tmp_path / "clear.png"
@@ -186,7 +186,7 @@ def test_how_one_of_our_own_is_cut_is_known_even_where_nothing_shows_it(tmp_path
     (tmp_path / "textures").mkdir()
     (tmp_path / "textures" / "own.png").write_bytes(as_png(recipe))
     assert guessed_sheet(painted(recipe)) == (1, 1)
-    assert TextureShelf(tmp_path).frames("own.png") == (2, 1)
+    assert TextureLibrary(tmp_path).frames("own.png") == (2, 1)
 
 
 # ---- what comes with the program ------------------------------------------------------------------

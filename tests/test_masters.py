@@ -9,7 +9,7 @@ from pydantic import ValidationError
 from wraithon.project.binding import Masters
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import MAX_LIVING, Burst, Emission
-from wraithon.project.life import Attribute, Choice, Curve, Gradient, LifeMode, Tint
+from wraithon.project.life import Attribute, Curve, Gradient, LifeMode, Tint, WeightedChoice
 from wraithon.project.look import LOOKS, ShellLook
 from wraithon.project.motion import Curl, Drag, Gravity, Motion, Vortex, Wind
 from wraithon.project.resolving.mastering import DIMENSIONS, mastered
@@ -108,7 +108,7 @@ def test_opacity_and_tint_reach_what_life_scales_adds_or_replaces():
         layer = LAYER.evolve(opacity=Attribute.of(0.8, 0.8, course).evolve(mode=mode))
         now = layer_of(Masters(opacity=0.5), layer).opacity
         assert (now.ends[0], now.life.points[-1][1]) == (birth, end)
-    chosen = LAYER.evolve(opacity=Attribute(choices=(Choice(value=0.6), Choice(value=0.2))))
+    chosen = LAYER.evolve(opacity=Attribute(choices=(WeightedChoice(value=0.6), WeightedChoice(value=0.2))))
     assert layer_of(Masters(opacity=0.5), chosen).opacity.ends == (0.1, 0.3)
     gradient = Gradient.through((0, (1, 1, 1)), (1, (0.5, 0.5, 0.5)))
     for mode, wanted in ((LifeMode.SCALE, 0.5), (LifeMode.REPLACE, 0.25)):

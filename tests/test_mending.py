@@ -8,7 +8,7 @@ from PIL import Image
 
 from wraithon.interchange.presets import shipped_presets
 from wraithon.picture.making.recipe import Recipe, as_png, painted
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.shipped import TextureLibrary
 from wraithon.project.binding import Binding, Dial
 from wraithon.project.character import Anchor, CharacterUse, ClipUse, Event, Mark
 from wraithon.project.checks.finding import Change, Remedy, mended
@@ -16,7 +16,7 @@ from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission, Full
 from wraithon.project.findings import CharacterFacts, check
 from wraithon.project.life import Attribute, Curve, Gradient, LifeMode, Tint
-from wraithon.project.look import AfterimageLook, Facing, FrameGrid, Play, ShellLook, SpriteLook
+from wraithon.project.look import AfterimageLook, Facing, FrameGrid, SheetPlay, ShellLook, SpriteLook
 from wraithon.project.motion import Attraction, Curl, Drag, Gravity, Hold, Lift, Motion, Swirl, Vortex, Wind
 from wraithon.project.project import Project, View
 from wraithon.project.source import (
@@ -331,7 +331,7 @@ def test_frames_that_the_picture_does_not_hold_are_told_and_mended(tmp_path):
         picture[row * 32 + 8 : row * 32 + 24, column * 32 + 8 : column * 32 + 24] = 255
     (tmp_path / "textures").mkdir()
     Image.fromarray(picture).save(tmp_path / "textures" / "four.png")
-    shelf, sheets = TextureShelf(tmp_path), Sheets()
+    shelf, sheets = TextureLibrary(tmp_path), Sheets()
 
     def cut(columns, rows):
         look = SpriteLook(texture="four.png", sheet=FrameGrid(columns=columns, rows=rows))
@@ -346,14 +346,14 @@ def test_frames_that_the_picture_does_not_hold_are_told_and_mended(tmp_path):
     assert empty_frames(np.full((4, 4, 4), 255, np.uint8), 4, 4) == 0
     assert empty_frames(picture[:3, :3], 16, 16) == 256
     (tmp_path / "textures" / "four.png").write_bytes(b"no picture")
-    assert sheets.findings(cut(8, 8), TextureShelf(tmp_path)) == []
+    assert sheets.findings(cut(8, 8), TextureLibrary(tmp_path)) == []
 
 
-@pytest.mark.parametrize("play", Play)
+@pytest.mark.parametrize("play", SheetPlay)
 def test_a_right_sheet_whose_last_frames_have_faded_is_never_cut_otherwise(tmp_path, play):
     recipe = Recipe(columns=6, rows=6, side=32, width=0.6, fades=1.0)
     (tmp_path / "textures").mkdir()
-    shelf = TextureShelf(tmp_path)
+    shelf = TextureLibrary(tmp_path)
     for name, data in (("own.png", as_png(recipe)), ("foreign.png", None)):
         if data is None:
             Image.fromarray(painted(recipe)).save(tmp_path / "textures" / name)
@@ -362,10 +362,10 @@ def test_a_right_sheet_whose_last_frames_have_faded_is_never_cut_otherwise(tmp_p
         look = SpriteLook(texture=name, sheet=FrameGrid(columns=6, rows=6, play=play))
         found = Sheets().findings(project_of(layer(look=look)), shelf)
         # By chance a particle may have an empty one all its life; played, that is how it ends.
-        assert [finding.remedy for finding in found] == ([None] if play is Play.CHANCE else [])
+        assert [finding.remedy for finding in found] == ([None] if play is SheetPlay.CHANCE else [])
 
 
 def test_no_sheet_of_the_demo_or_of_a_preset_has_empty_frames(demo):
     layers = [each for preset in shipped_presets() for each in preset.layers]
     project = demo.project.evolve(effects=(*demo.project.effects, Effect(layers=tuple(layers[:60]))))
-    assert Sheets().findings(project, TextureShelf(demo.folder)) == []
+    assert Sheets().findings(project, TextureLibrary(demo.folder)) == []

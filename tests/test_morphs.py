@@ -9,7 +9,7 @@ from wraithon.character.morphs import morphed, weights_at
 from wraithon.character.pose import clip_locals, pose_of, rest_skin, skin_of
 from wraithon.character.reading.gltf import read_gltf
 from wraithon.character.sampling import sampler_of
-from wraithon.particles.rules import Surroundings
+from wraithon.particles.rules import TickContext
 from wraithon.project.character import CharacterUse, ClipUse
 from wraithon.project.effect import Layer
 from wraithon.project.project import ClipRun, Stage
@@ -128,11 +128,11 @@ def test_births_and_riders_are_where_the_targets_take_the_skin(read):
         pose = performance.pose_at(time)
         posed.append((pose, skin_of(character, pose)))
     source = SkinSource(riding=Riding(share=1.0))
-    around = Surroundings.between(character, *posed)
+    around = TickContext.between(character, *posed)
     pool, program = born(Layer(**PLAIN, source=source), 300, sampler_of(character, source), around)
     at_birth = positions(pool)
     assert at_birth[:, 0].max() > 1.2  # beyond the strip, which is 1 wide
-    pool.step(program, DT, 0.5, Surroundings.between(character, posed[1], posed[1]))
+    pool.step(program, DT, 0.5, TickContext.between(character, posed[1], posed[1]))
     # At 0.5 s each point leans by its share of what the upper end leans: by 1 at a height of 2, by 0 at 1.
     after = positions(pool)
     lean = np.clip(after[:, 1] - 1, 0, None)

@@ -10,13 +10,13 @@ from wraithon.particles.emission import Moved, births_between, emission_end, mov
 from wraithon.particles.looks.batch import drawn_of
 from wraithon.particles.pool import Line
 from wraithon.particles.program import MOST_OFFSPRING
-from wraithon.particles.rules import AnchorPlaces, Surroundings
+from wraithon.particles.rules import AnchorPlaces, TickContext
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission, Full
 from wraithon.project.findings import check
 from wraithon.project.life import Attribute, Tint
 from wraithon.project.look import RibbonLook, Through
-from wraithon.project.motion import Contact, Gravity, Ground, Motion
+from wraithon.project.motion import Collision, Gravity, GroundCollision, Motion
 from wraithon.project.project import Project
 from wraithon.project.source import Aim, Heading, Occasion, OffspringSource, PointSource, Riding, SphereSource
 from wraithon.project.staging.actions import StartEffect
@@ -24,12 +24,12 @@ from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Trigger
 from wraithon.stage.player import Player
 
-AIR = Surroundings.empty()
+AIR = TickContext.empty()
 SPARK = Layer(
     id="spark", name="spark", emission=Emission(bursts=(Burst(count=6),), limit=50),
     source=SphereSource(radius=0.3, aim=Aim(spread=40)), speed=Attribute.of(1, 2), lifetime=Attribute.of(0.4, 0.6),
     size=Attribute.of(0.1, 0.2), colour=Tint(first=(1, 0.5, 0), second=(1, 0.5, 0)),
-    motion=Motion(forces=(Gravity(),), ground=Ground(contact=Contact.BOUNCE, bounce=0.5)),
+    motion=Motion(forces=(Gravity(),), ground=GroundCollision(contact=Collision.BOUNCE, bounce=0.5)),
 )  # fmt: skip
 
 
@@ -78,7 +78,7 @@ def test_each_death_bears_as_many_where_it_happened():
 def test_births_and_contacts_bear_too():
     at_birth = played(show_of(SPARK, smoke(occasion=Occasion.BIRTH, count=2)), 3).pools["smoke"]
     assert at_birth.count == 12
-    sticks = Motion(forces=(Gravity(),), ground=Ground(contact=Contact.STICK))
+    sticks = Motion(forces=(Gravity(),), ground=GroundCollision(contact=Collision.STICK))
     thrown = PointSource(aim=Aim(heading=Heading.UP, spread=30))
     resting = SPARK.evolve(motion=sticks, lifetime=Attribute.of(3), source=thrown)
     at_contact = played(show_of(resting, smoke(occasion=Occasion.CONTACT, count=2)), 120).pools["smoke"]
@@ -129,7 +129,7 @@ def test_layers_born_along_one_way_keep_their_own_distances():
 
 def test_a_rocket_pushed_by_the_ground_leaves_what_it_has_come_not_how_far_it_is():
     hops = ROCKET.evolve(
-        motion=Motion(forces=(Gravity(),), ground=Ground(contact=Contact.BOUNCE, bounce=0.5)),
+        motion=Motion(forces=(Gravity(),), ground=GroundCollision(contact=Collision.BOUNCE, bounce=0.5)),
         lifetime=Attribute.of(2.0), speed=Attribute.of(3),
     )  # fmt: skip
     show = played(show_of(hops, smoke(occasion=Occasion.PASSING, every=0.05, count=1)), 100)

@@ -7,7 +7,7 @@ import pytest
 from PIL import Image
 
 from wraithon.interchange.folders import save_whole
-from wraithon.picture.shipped import SHIPPED, TextureShelf
+from wraithon.picture.shipped import SHIPPED, TextureLibrary
 from wraithon.project.edit import textures_of
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.look import SpriteLook
@@ -30,18 +30,18 @@ def drawn_with(name, source=None):
 
 def test_a_picture_is_kept_once_and_at_hand_in_every_project(tmp_path):
     path = picture(tmp_path / "soot.png")
-    shelf = TextureShelf(None)
+    shelf = TextureLibrary(None)
     assert shelf.keep(path) == "soot.png"
     assert shelf.keep(path) == "soot.png"
     assert [p.name for p in texture_folder().iterdir()] == ["soot.png"]
     path.unlink()
-    for other in (TextureShelf(None), TextureShelf(tmp_path)):
+    for other in (TextureLibrary(None), TextureLibrary(tmp_path)):
         assert "soot.png" in other.names()
         np.testing.assert_array_equal(other.read("soot.png")[0, 0], (255, 0, 0, 255))
 
 
 def test_another_picture_of_a_taken_name_gets_a_number(tmp_path):
-    shelf = TextureShelf(tmp_path / "home")
+    shelf = TextureLibrary(tmp_path / "home")
     picture(tmp_path / "home" / "textures" / "soot.png")
     other = picture(tmp_path / "soot.png", (0, 255, 0, 255))
     assert shelf.keep(other) == "soot 2.png"
@@ -57,12 +57,12 @@ def test_what_is_no_picture_is_refused_and_not_kept(tmp_path, content):
     path = tmp_path / "bad.png"
     path.write_bytes(content)
     with pytest.raises(RenderError, match=r"bad\.png"):
-        TextureShelf(None).keep(path)
+        TextureLibrary(None).keep(path)
     assert not texture_folder().exists()
 
 
 def test_saving_brings_those_that_are_used_and_no_others(tmp_path):
-    shelf = TextureShelf(None)
+    shelf = TextureLibrary(None)
     names = [shelf.keep(picture(tmp_path / f"{k}.png", (k, 0, 0, 255))) for k in range(3)]
     project = drawn_with(names[0], SkinSource(texture=TextureMask(texture=names[1])))
     assert textures_of(project) == set(names[:2])
@@ -71,13 +71,13 @@ def test_saving_brings_those_that_are_used_and_no_others(tmp_path):
     assert sorted(p.name for p in (home / "textures").iterdir()) == ["0.png", "1.png"]
     # The project stands on its own from then on.
     shutil.rmtree(texture_folder())
-    assert TextureShelf(home).path("0.png") is not None
+    assert TextureLibrary(home).path("0.png") is not None
 
 
 def test_saving_again_in_its_own_folder_brings_what_came_since(tmp_path):
     home = tmp_path / "home"
     save_whole(Project(), None, home)
-    name = TextureShelf(home).keep(picture(tmp_path / "late.png"))
+    name = TextureLibrary(home).keep(picture(tmp_path / "late.png"))
     save_whole(drawn_with(name), home, home)
     assert (home / "textures" / "late.png").is_file()
     copy = tmp_path / "copy"

@@ -27,11 +27,11 @@ from wraithon.particles.curves import curve_values, integral_table
 from wraithon.particles.emission import emission_end
 from wraithon.particles.pool import Line, Pool
 from wraithon.particles.program import compile_layer
-from wraithon.particles.rules import AnchorPlaces, Surroundings
+from wraithon.particles.rules import AnchorPlaces, TickContext
 from wraithon.project.effect import Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute, Curve, LifeMode
-from wraithon.project.motion import Contact, Curl, Drag, Gravity, Ground, Motion, Vortex, Wind
+from wraithon.project.motion import Collision, Curl, Drag, Gravity, GroundCollision, Motion, Vortex, Wind
 from wraithon.project.source import Aim, Heading, JointRow, PointSource, Riding, RingSource, SkinSource, SphereSource
 
 # ---- chance ---------------------------------------------------------------------------------------
@@ -140,8 +140,8 @@ def test_swirls_of_a_particle_do_not_hang_on_how_many_there_are(count):
     layer = Layer(motion=Motion(forces=(Curl(strength=3.0, scale=0.7),)))
     (few, program), (many, its) = free(count, layer), free(2000, layer)
     few.columns.put(many.columns.first(count).copy())
-    few.step(program, DT, 0.5, Surroundings.empty())
-    many.step(its, DT, 0.5, Surroundings.empty())
+    few.step(program, DT, 0.5, TickContext.empty())
+    many.step(its, DT, 0.5, TickContext.empty())
     assert (velocities(many) != 0).all()
     np.testing.assert_array_equal(positions(few), positions(many)[:count])
     np.testing.assert_array_equal(velocities(few), velocities(many)[:count])
@@ -175,7 +175,7 @@ def test_step_equals_its_twin(count):
     points = np.zeros((len(program.forces.rows.codes), 2, 3), np.float32)
     points[-1] = [[0.1, 0, 0.2], [0.4, 1, -0.2]]
     for n in range(5):
-        pool.step(program, DT, n * DT, Surroundings.empty(), points)
+        pool.step(program, DT, n * DT, TickContext.empty(), points)
         twins.step(expected, DT, n * DT, program.forces.rows, points)
     np.testing.assert_allclose(pool.columns.state[:7, :count], expected[:7], atol=5e-4)
 
@@ -185,12 +185,12 @@ def test_free_fall_and_drag_have_the_known_answers():
     pool, program = born(layer, 1)
     pool.columns.state[k.VX, 0] = 3.0
     for n in range(60):
-        pool.step(program, DT, n * DT, Surroundings.empty())
+        pool.step(program, DT, n * DT, TickContext.empty())
     assert pool.columns.state[k.VX, 0] == pytest.approx(3 * np.exp(-2 * 1.0), rel=1e-3)
     layer = Layer(**PLAIN, motion=Motion(forces=(Gravity(pull=9.81),)))
     pool, program = born(layer, 1)
     for n in range(60):
-        pool.step(program, DT, n * DT, Surroundings.empty())
+        pool.step(program, DT, n * DT, TickContext.empty())
     assert pool.columns.state[k.PY, 0] == pytest.approx(-9.81 / 2, rel=0.03)
 
 
@@ -198,13 +198,13 @@ def test_no_setting_explodes():
     forces = (Drag(rate=1e6), Gravity(pull=1e6), Curl(strength=1e6, scale=0.01, change=1e3))
     pool, program = born(Layer(**PLAIN, motion=Motion(forces=forces)), 50)
     for n in range(200):
-        pool.step(program, DT, n * DT, Surroundings.empty())
+        pool.step(program, DT, n * DT, TickContext.empty())
     assert np.isfinite(pool.columns.state[:, : pool.count]).all()
 
 
-@pytest.mark.parametrize("contact", list(Contact))
+@pytest.mark.parametrize("contact", list(Collision))
 def test_ground_contact(contact):
-    ground = Ground(contact=contact, bounce=0.5, grip=0.5)
+    ground = GroundCollision(contact=contact, bounce=0.5, grip=0.5)
     layer = Layer(**PLAIN, motion=Motion(forces=(Gravity(),), ground=ground))
     high = HOME.copy()
     high[1, 3] = 1.0
@@ -212,22 +212,22 @@ def test_ground_contact(contact):
     pool.columns.state[k.VX, 0] = 1.0
     heights = []
     for n in range(240):
-        pool.step(program, DT, n * DT, Surroundings.empty())
+        pool.step(program, DT, n * DT, TickContext.empty())
         if not pool.count:
             break
         heights.append(pool.columns.state[k.PY, 0])
     heights = np.array(heights)
-    if contact is Contact.PASS:
+    if contact is Collision.PASS:
         assert heights[-1] < -10
         return
     assert heights.min() >= 0
-    if contact is Contact.DIE:
+    if contact is Collision.DIE:
         assert not pool.count
-    elif contact is Contact.BOUNCE:
+    elif contact is Collision.BOUNCE:
         fall = int(np.argmax(np.diff(heights) > 0))
         # Half the speed is a quarter of the height, measured between the bounces.
         assert heights[fall + 2 :].max() == pytest.approx(0.25, abs=0.06)
-    elif contact is Contact.STICK:
+    elif contact is Collision.STICK:
         assert heights[-1] == 0
         assert np.ptp(pool.columns.state[k.VX : k.VZ + 1, 0]) == 0
     else:
@@ -320,7 +320,7 @@ def test_riding_is_exact_over_every_clip(halcyon, clip):
     tall = height_of(halcyon)
     for time in np.linspace(0, made.seconds, 7)[1:]:
         poses = [pose_of(halcyon, clip_locals(halcyon, made, t), HOME) for t in (time - DT, time)]
-        around = Surroundings.between(halcyon, *((pose, skin_of(halcyon, pose)) for pose in poses))
+        around = TickContext.between(halcyon, *((pose, skin_of(halcyon, pose)) for pose in poses))
         pool, program = born(Layer(**PLAIN, source=SkinSource(riding=Riding(share=1.0))), 500, sampler, around)
         pool.step(program, DT, 0.0, around)
         palette = poses[1].matrices[skeleton.palette_nodes].astype(float) @ skeleton.inverse_bind.astype(float)
@@ -350,7 +350,7 @@ def test_births_between_poses_lie_on_the_arc_of_a_fast_limb(halcyon):
     errors = []
     for amid in (None, posed[1][0]):
         pool = Pool()
-        around = Surroundings.between(halcyon, posed[0], posed[2], amid)
+        around = TickContext.between(halcyon, posed[0], posed[2], amid)
         leads = np.full(400, long / 4, np.float32)
         pool.bear(program, Line(np.uint64(3), 0, 0), leads, long, around, AnchorPlaces.of(HOME, HOME))
         corners = truth[halcyon.mesh.triangles[pool.columns.triangle[: pool.count]]]
@@ -508,7 +508,7 @@ def test_a_step_without_bones_moves_riders_on_the_skin_all_the_same(halcyon):
     program = compile_layer(Layer(**PLAIN, source=source), "effect", 1, sampler_of(halcyon, source))
     made = []
     for bones in (True, False):
-        pool, around = Pool(), Surroundings.between(halcyon, *posed, bones=bones)
+        pool, around = Pool(), TickContext.between(halcyon, *posed, bones=bones)
         pool.bear(
             program, Line(np.uint64(3), 0, 0), np.zeros(300, np.float32), 1 / 60, around, AnchorPlaces.of(HOME, HOME)
         )

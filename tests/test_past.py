@@ -8,7 +8,7 @@ from wraithon.particles import columns as k
 from wraithon.particles.looks import batch_of
 from wraithon.particles.past import MOST_POINTS, reach_of
 from wraithon.particles.pool import Line, Pool
-from wraithon.particles.rules import AnchorPlaces, Surroundings
+from wraithon.particles.rules import AnchorPlaces, TickContext
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute
@@ -22,7 +22,7 @@ from wraithon.project.trigger import Trigger
 from wraithon.stage.frame import frame_of
 from wraithon.stage.player import Player
 
-AIR = Surroundings.empty()
+AIR = TickContext.empty()
 TRAIL = Layer(
     id="trail",
     source=PointSource(aim=Aim(heading=Heading.UP, spread=0)),

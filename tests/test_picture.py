@@ -12,18 +12,18 @@ from wraithon.particles.looks.batch import Drawn
 from wraithon.particles.looks.sprite import SpriteBatch
 from wraithon.picture.camera import camera_of
 from wraithon.picture.enlarging import enlarged
-from wraithon.picture.films.veils import NO_PATCHES
 from wraithon.picture.kernels.doubling_kernels import SPARE, mix_rows, put_doubled
 from wraithon.picture.kernels.post_kernels import BRIGHTEST, DARKEST, byte_table
 from wraithon.picture.kernels.raster_kernels import band_order
 from wraithon.picture.kernels.sprite_kernels import ADDED, COLUMNS, GREY, NARROW, SPECK, TINTED
-from wraithon.picture.looks.drawer import Facets, Squares
+from wraithon.picture.looks.drawer import SpriteQuads, Triangles
 from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.renderer import Buffers
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.shells.shell_meshes import NO_PATCHES
+from wraithon.picture.shipped import TextureLibrary
 from wraithon.picture.solid.ground import ground_texture
 from wraithon.picture.textures import SpriteAtlas, halved, read_texture
-from wraithon.picture.transparent import Placed, _far_to_near, band_rows, prepared
+from wraithon.picture.transparent import PlacedTransparents, _far_to_near, band_rows, prepared
 from wraithon.picture.triangles import listed
 from wraithon.project.dissolve import Dissolve
 from wraithon.project.look import Blend, Facing, SpriteLook
@@ -36,7 +36,7 @@ VIEW = View(target=(0, 1, 0), azimuth=0, elevation=5, distance=5, follow=False)
 
 
 def renderer():
-    return RasterRenderer(TextureShelf(None).read)
+    return RasterRenderer(TextureLibrary(None).read)
 
 
 def batch(positions, *, size=0.2, colour=(1, 1, 1, 1), velocity=(0, 0, 0), **look):
@@ -117,7 +117,7 @@ def test_what_is_near_covers_what_is_farther_off(away):
 
 
 def order_of(near, blends, others):
-    squares = Squares(np.zeros((len(near), COLUMNS), np.float32), np.zeros((len(near), 3), np.int32), blends)
+    squares = SpriteQuads(np.zeros((len(near), COLUMNS), np.float32), np.zeros((len(near), 3), np.int32), blends)
     return _far_to_near(squares, near, others, Buffers()).tolist()
 
 
@@ -306,7 +306,7 @@ def test_damaged_textures_are_told(tmp_path):
 
 
 def test_shelves_stay_in_their_folder(tmp_path):
-    shelf = TextureShelf(tmp_path)
+    shelf = TextureLibrary(tmp_path)
     assert shelf.path("../../etc/passwd") is None
     with pytest.raises(RenderError, match="no such texture"):
         shelf.read("../../etc/passwd")
@@ -347,7 +347,7 @@ def test_bytes_of_light_are_those_of_the_tone_curve_and_srgb():
 
 
 def test_a_picture_that_is_held_is_never_drawn_over_and_one_let_go_is_used_again(player, demo):
-    renderer = RasterRenderer(TextureShelf(None).read)
+    renderer = RasterRenderer(TextureLibrary(None).read)
     frame = player.frame()
     first = renderer.draw(frame, demo.project.view, 64, 48).pixels
     was, place = first.copy(), first.ctypes.data
@@ -526,7 +526,7 @@ def test_rows_are_listed_by_band_in_order_and_short_lists_grow():
 
 def placed(squares):
     """Return squares with nothing else beside them."""
-    return Placed(squares, Facets.together([]), NO_PATCHES)
+    return PlacedTransparents(squares, Triangles.together([]), NO_PATCHES)
 
 
 def square_of(count):
@@ -534,7 +534,7 @@ def square_of(count):
     rows = np.zeros((count, COLUMNS), np.float32)
     rows[:, :7], rows[:, 7:11], rows[:, 11] = (40, 40, 0.2, 10, 10, 1, 0), (1, 2, 3, 0.8), 50
     picks = np.tile(np.array([1, 4, 1], np.int32), (count, 1))
-    return Squares(rows, picks, np.zeros(count, np.uint8)), np.full(4 * 20, 32768 * 65537, np.uint32)
+    return SpriteQuads(rows, picks, np.zeros(count, np.uint8)), np.full(4 * 20, 32768 * 65537, np.uint32)
 
 
 def test_a_coarser_pass_keeps_what_sprites_cover_and_finds_their_bands():

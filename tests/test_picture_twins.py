@@ -16,9 +16,9 @@ from wraithon.picture.enlarging import enlarged
 from wraithon.picture.finishing import finished
 from wraithon.picture.kernels.raster_kernels import GUARD
 from wraithon.picture.light import SHADOW_CELLS
-from wraithon.picture.looks.drawer import Scene, Seen, SpriteTextures
-from wraithon.picture.renderer import Buffers, Clock
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.looks.drawer import Scene, SpriteInputs, SpriteTextures
+from wraithon.picture.renderer import Buffers, PassTimes
+from wraithon.picture.shipped import TextureLibrary
 from wraithon.picture.solid import opaque
 from wraithon.picture.solid.body import body_arrays
 from wraithon.picture.solid.ground import ground_texture
@@ -29,7 +29,7 @@ from wraithon.picture.transparent import draw_transparent
 from wraithon.project.dissolve import Dissolve
 from wraithon.project.look import Blend, Facing, FrameGrid, SpriteLook
 from wraithon.project.project import View
-from wraithon.stage.frame import Body, Frame
+from wraithon.stage.frame import Frame, PosedBody
 
 WIDE, HIGH = 61, 47
 VIEW = View(target=(0, 0.9, 0), azimuth=25, elevation=12, distance=2.6, follow=False)
@@ -39,7 +39,7 @@ def body_of(character, time=0.3, clip=None, **changes):
     clip = character.clips[0] if clip is None else character.clip(clip)
     root = np.eye(4, dtype=np.float32)
     skin = skin_of(character, pose_of(character, clip_locals(character, clip, time), root))
-    return Body(character, skin.positions, skin.normals, frozenset(), **changes)
+    return PosedBody(character, skin.positions, skin.normals, frozenset(), **changes)
 
 
 def frame_of(body, batches=()):
@@ -54,7 +54,7 @@ class Seeing:
         self.camera, self.body = camera_of(view, self.frame.centre), body_arrays(body)
         solids = Solids(self.body, self.body.shown)
         light, self.depth = draw_opaque(
-            self.frame, solids, self.camera, (WIDE, HIGH), self.buffers, Clock(), live=live
+            self.frame, solids, self.camera, (WIDE, HIGH), self.buffers, PassTimes(), live=live
         )
         self.light = np.moveaxis(light, 0, -1)
         self.skip = 2 if live else 1
@@ -229,18 +229,18 @@ class Laying:
         self.light = rng.uniform(0, 1, (HIGH, WIDE, 3)).astype(np.float32)
         self.before, self.depth = self.light.astype(float), np.zeros((HIGH, WIDE), np.float32)
         self.depth[:, WIDE // 2 :] = 1 / np.linspace(2.2, 3, WIDE - WIDE // 2)
-        self.textures = SpriteTextures(TextureShelf(None).read)
+        self.textures = SpriteTextures(TextureLibrary(None).read)
         batch = SpriteBatch("layer", np.arange(len(drawn.sizes), dtype=np.uint64), look, drawn)
         self.camera, frame = camera_of(VIEW, (0.0, 0.0, 0.0)), frame_of(None, (batch,))
         planes = np.ascontiguousarray(np.moveaxis(self.light, -1, 0))
         scene = Scene(self.camera, planes, self.depth, self.textures)
-        self.step, self.laid = draw_transparent(frame, scene, Buffers(), Clock(), budget)
+        self.step, self.laid = draw_transparent(frame, scene, Buffers(), PassTimes(), budget)
         self.light = np.moveaxis(planes, 0, -1)
 
     def twin(self, look, drawn):
         along = look.facing is not Facing.CAMERA
         uprights = drawn.normals if look.facing is Facing.NORMAL else drawn.velocities
-        seen = Seen(drawn.positions, uprights, *drawn[3:], along, look.stretch)
+        seen = SpriteInputs(drawn.positions, uprights, *drawn[3:], along, look.stretch)
         texture = self.textures.find(look.texture, look.sheet.columns, look.sheet.rows)
         self.texels = ((self.textures.planes & 0xFFFF) / 65535).reshape(4, -1).T
         squares = list(plain.placed(seen, look, self.camera, WIDE, HIGH))

@@ -10,14 +10,14 @@ from wraithon.particles import columns as k
 from wraithon.particles.looks import batch_of
 from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.renderer import Buffers
-from wraithon.picture.shipped import TextureShelf
-from wraithon.picture.solid.piece_shelf import PieceShelf
+from wraithon.picture.shipped import TextureLibrary
+from wraithon.picture.solid.mesh_library import MeshLibrary
 from wraithon.picture.solid.shapes import FEW, lesser, shipped_shape
 from wraithon.picture.solid.solids import Shapes, solids_of
 from wraithon.picture.thinning import clustered
 from wraithon.project.effect import Layer
 from wraithon.project.life import Attribute, Tint
-from wraithon.project.look import SHAPES, Orientation, PieceLook
+from wraithon.project.look import SHAPES, MeshLook, Orientation
 from wraithon.project.project import View
 from wraithon.project.source import PointSource
 from wraithon.stage.frame import Frame, frame_of
@@ -29,7 +29,7 @@ VIEW = View(target=(0, 0.5, 0), azimuth=0, elevation=15, distance=4, follow=Fals
 
 def pieces(count=1, *, places=None, size=0.5, colour=(1, 0.5, 0.25), turn=0.0, **look):
     layer = Layer(
-        source=PointSource(), look=PieceLook(**look), size=Attribute.of(size), turn=Attribute.of(turn),
+        source=PointSource(), look=MeshLook(**look), size=Attribute.of(size), turn=Attribute.of(turn),
         colour=Tint(first=colour, second=colour), **PLAIN,
     )  # fmt: skip
     pool, program = born(layer, count)
@@ -44,7 +44,9 @@ def frame(*batches, body=None):
 
 def drawn(*batches, shapes=None, **more):
     return (
-        RasterRenderer(TextureShelf(None).read, shapes).draw(frame(*batches), VIEW, 160, 120, **more).pixels[..., :3]
+        RasterRenderer(TextureLibrary(None).read, shapes)
+        .draw(frame(*batches), VIEW, 160, 120, **more)
+        .pixels[..., :3]
     )
 
 
@@ -108,7 +110,7 @@ def test_what_tumbles_turns_about_an_axis_of_its_own_by_its_turn():
 
 
 def test_pieces_stand_along_their_velocity():
-    layer = Layer(source=PointSource(), look=PieceLook(orientation=Orientation.VELOCITY), **PLAIN)
+    layer = Layer(source=PointSource(), look=MeshLook(orientation=Orientation.VELOCITY), **PLAIN)
     pool, program = born(layer, 3)
     ways = np.array([(1, 0, 0), (0, -2, 0), (0.3, 0.4, 1.2)], np.float32)
     pool.columns.state[k.VX : k.VZ + 1, :3] = ways.T
@@ -157,12 +159,12 @@ def test_pieces_hide_each_other_and_the_same_bytes_come_again():
 
 def test_a_picture_does_not_hang_on_which_pieces_were_drawn_before(demo):
     body = frame_of(Player(demo.project, demo.characters).show).body
-    renderer = RasterRenderer(TextureShelf(None).read)
+    renderer = RasterRenderer(TextureLibrary(None).read)
     sets = [(), SHAPES[:1], SHAPES[2:4], SHAPES[1:3], SHAPES, SHAPES[:1], ()]
     for shapes in sets:
         shown = frame(*([pieces(4, places=[(x, 0.5, 1) for x in (-1, 0, 1, 2)], shapes=shapes)] if shapes else []))
         shown = replace(shown, body=body)
-        again = RasterRenderer(TextureShelf(None).read).draw(shown, VIEW, 160, 120)
+        again = RasterRenderer(TextureLibrary(None).read).draw(shown, VIEW, 160, 120)
         np.testing.assert_array_equal(renderer.draw(shown, VIEW, 160, 120).pixels, again.pixels)
 
 
@@ -197,7 +199,7 @@ def rock(tmp_path, demo):
 
 
 def test_a_file_is_a_shape_in_its_own_materials(rock, halcyon):
-    shelf = PieceShelf(rock)
+    shelf = MeshLibrary(rock)
     assert shelf.names() == [*SHAPES, "rock.glb"]
     shape = shelf.read("rock.glb")
     assert len(shape.triangles) == len(halcyon.mesh.triangles)
@@ -210,10 +212,10 @@ def test_a_file_is_a_shape_in_its_own_materials(rock, halcyon):
 @pytest.mark.parametrize("name", ["gone.glb", "../pieces/rock.glb", "bad.glb"])
 def test_what_cannot_be_a_piece_is_told_and_drawn_as_a_shard(rock, name):
     (rock / "pieces" / "bad.glb").write_bytes(b"glTF nonsense")
-    shelf = PieceShelf(rock)
+    shelf = MeshLibrary(rock)
     with pytest.raises(RenderError, match="piece"):
         shelf.read(name)
-    renderer = RasterRenderer(TextureShelf(None).read, shelf.read)
+    renderer = RasterRenderer(TextureLibrary(None).read, shelf.read)
     batch = pieces(places=[(0, 0.8, 0)], shapes=(name,))
     picture = renderer.draw(frame(batch), VIEW, 160, 120).pixels[..., :3]
     assert name in renderer.problems
@@ -223,7 +225,7 @@ def test_what_cannot_be_a_piece_is_told_and_drawn_as_a_shard(rock, name):
 
 
 def test_the_users_own_pieces_are_kept_and_found_again(rock):
-    shelf = PieceShelf(None)
+    shelf = MeshLibrary(None)
     assert shelf.keep(rock / "pieces" / "rock.glb") == "rock.glb"
     assert shelf.keep(rock / "pieces" / "rock.glb") == "rock.glb"
     assert shelf.names() == [*SHAPES, "rock.glb"]

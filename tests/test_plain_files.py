@@ -10,7 +10,7 @@ from tests.glb_maker import skinned_strip
 from wraithon.character.reading.bvh import read_bvh
 from wraithon.character.reading.gltf import read_gltf
 from wraithon.demo import DEMO_FOLDER
-from wraithon.picture.shipped import SHIPPED, TextureShelf
+from wraithon.picture.shipped import SHIPPED, TextureLibrary
 from wraithon.picture.textures import read_texture
 from wraithon.project.files import open_project
 from wraithon.stage.loading import load
@@ -104,10 +104,10 @@ def test_a_texture_that_is_a_link_out_of_the_project_is_not_read(project):
     (project / "textures").mkdir(exist_ok=True)
     made = project / "textures" / "mine.png"
     shutil.copyfile(next(SHIPPED.glob("*.png")), made)
-    assert TextureShelf(project).read("mine.png").shape[-1] == 4
+    assert TextureLibrary(project).read("mine.png").shape[-1] == 4
     moved_out(made, project)
     with pytest.raises(RenderError, match="leads out of its folder"):
-        TextureShelf(project).read("mine.png")
+        TextureLibrary(project).read("mine.png")
 
 
 def test_a_folder_that_is_a_link_out_of_the_project_is_not_read_either(project):

@@ -14,7 +14,7 @@ from wraithon.interchange.presets import (
     shipped_presets,
 )
 from wraithon.picture.raster import RasterRenderer
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.shipped import TextureLibrary
 from wraithon.project.binding import Binding, Dial, Masters
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Emission
@@ -38,7 +38,7 @@ from wraithon.project.resolving.following import (
 from wraithon.project.resolving.membership import Apart, apart, back_to_whole, into_whole, whole_of
 from wraithon.project.source import OffspringSource
 from wraithon.project.things import find, put
-from wraithon.stage.sampler_shelf import SamplerShelf
+from wraithon.stage.sampler_cache import SamplerCache
 from wraithon.studio.thumbnails import SIZE, thumbnail
 from wraithon.support.errors import ProjectError
 
@@ -307,14 +307,14 @@ def test_more_than_twenty_come_with_the_program_under_names_of_their_own():
 @pytest.mark.parametrize("preset", shipped_presets(), ids=lambda preset: preset.name)
 def test_each_can_be_used_as_it_is_on_another_character(demo, preset):
     project, _ = used_effect(demo.project.evolve(effects=(), triggers=()), preset)
-    textures = frozenset(TextureShelf(None).names())
+    textures = frozenset(TextureLibrary(None).names())
     told = [f.message for f in check(project, demo.facts, textures)]
     assert [words for words in told if "no other end" not in words] == []
 
 
 def test_each_is_seen_in_a_picture_of_its_own(demo):
-    shelf = TextureShelf(demo.folder)
-    renderer, samplers = RasterRenderer(shelf.read, shelf.pieces.read), SamplerShelf(shelf.read)
+    shelf = TextureLibrary(demo.folder)
+    renderer, samplers = RasterRenderer(shelf.read, shelf.pieces.read), SamplerCache(shelf.read)
     seen = {}
     for preset in shipped_presets()[::5]:
         effect = preset.effect or Effect(layers=preset.layers)

@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 from pydantic import BaseModel
 
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.shipped import TextureLibrary
 from wraithon.project.binding import Binding, Dial
 from wraithon.project.emission import Burst
 from wraithon.project.files import open_project
@@ -17,7 +17,7 @@ from wraithon.project.source import FacingMask, HeightMask, TextureMask
 from wraithon.project.staging.actions import StartEffect
 from wraithon.stage.loading import load
 from wraithon.stage.player import Player
-from wraithon.stage.sampler_shelf import SamplerShelf
+from wraithon.stage.sampler_cache import SamplerCache
 
 MOMENT = 0.5
 FOLDER = Path(__file__).parent / "kept" / "everything"
@@ -51,7 +51,7 @@ def everything():
 
 def player_of(project):
     loaded, _ = everything()
-    return Player(project, loaded.characters, SamplerShelf(TextureShelf(loaded.folder).read))
+    return Player(project, loaded.characters, SamplerCache(TextureLibrary(loaded.folder).read))
 
 
 def places(model, path=""):

@@ -25,11 +25,11 @@ from wraithon.project.staging.actions import (
     WaitFor,
 )
 from wraithon.project.staging.driving import Signal
-from wraithon.project.staging.ground import GroundPiece
+from wraithon.project.staging.ground import Block
 from wraithon.project.staging.trigger_kinds import AtStart, Never, OnEnd, OnHit, OnKey, OnSignal, OnState
 from wraithon.project.trigger import Often, Only, Strength, Trigger
 from wraithon.stage.player import Player
-from wraithon.stage.triggering.screen import Screen
+from wraithon.stage.triggering.screen_effects import ScreenEffects
 from wraithon.stage.triggering.strengths import LEVELS, at_level
 
 PUFF = Effect(
@@ -37,7 +37,7 @@ PUFF = Effect(
     layers=(Layer(id="p", emission=Emission(bursts=(Burst(count=8),)), lifetime=Attribute.of(0.4)),),
 )  # fmt: skip
 TWICE = Scaling(what="amount", course=Curve.through((0, 0), (1, 2)))
-LEDGE = GroundPiece(id="ledge", place=(0.0, 0.0), size=(3.0, 3.0), height=1.5)
+LEDGE = Block(id="ledge", place=(0.0, 0.0), size=(3.0, 3.0), height=1.5)
 
 
 @pytest.fixture
@@ -132,7 +132,7 @@ def test_the_end_of_an_effect_is_heard_where_it_was(played):
 
 
 def test_only_on_a_kind_of_ground_on_the_ground_and_within_a_signals_range(played):
-    moss = GroundPiece(kind="moss", place=(0.0, 2.0), size=(4.0, 1.0))
+    moss = Block(kind="moss", place=(0.0, 2.0), size=(4.0, 1.0))
     steps = Trigger(
         id="t", name="t", when=OnKey(key="1"), only=Only(grounds=("moss",)), response=(LogLine(text="moss"),)
     )  # fmt: skip
@@ -287,14 +287,14 @@ def test_she_is_held_still_and_what_cannot_be_played_is_said(played):
 
 
 def test_shaking_tinting_and_slowing_wear_off_exactly():
-    screen = Screen().with_("shakes", 1.0, 0.5, (2.0,)).with_("tints", 1.0, 0.5, (3.0, 1.0, 0.0))
+    screen = ScreenEffects().with_("shakes", 1.0, 0.5, (2.0,)).with_("tints", 1.0, 0.5, (3.0, 1.0, 0.0))
     screen = screen.with_("slows", 1.0, 0.25, (0.5,))
     assert np.hypot(*screen.shake_at(1.0)) == pytest.approx(2.0)
     assert screen.tint_at(1.25) == pytest.approx((2.0, 1.0, 0.5))
     assert (screen.tempo_at(1.2), screen.tempo_at(1.25)) == (0.5, 1.0)
     assert (screen.shake_at(1.5), screen.tint_at(1.5)) == ((0.0, 0.0), (1.0, 1.0, 1.0))
-    assert Screen().with_("shakes", 0.0, 0.0, (2.0,)) == Screen()
-    many = Screen()
+    assert ScreenEffects().with_("shakes", 0.0, 0.0, (2.0,)) == ScreenEffects()
+    many = ScreenEffects()
     for k in range(100):
         many = many.with_("shakes", k / 100, 9.0, (1.0,))
     assert len(many.shakes) == 16

@@ -17,11 +17,11 @@ from wraithon.character.spacing import eliminated, positions_of
 from wraithon.project.character import PaintedMask
 from wraithon.project.source import (
     FacingMask,
+    FacingSide,
     HeightMask,
     JointRow,
     JointSet,
     Mode,
-    Side,
     SkinSource,
     Spacing,
     TextureMask,
@@ -188,7 +188,7 @@ def test_a_height_mask_thins_births_out_over_its_soft_edge():
 
 def test_facing_keeps_to_its_side():
     made = body(*sphere())
-    sampler = sampler_of(made, SkinSource(facing=FacingMask(side=Side.FRONT, within=30, soft=0)))
+    sampler = sampler_of(made, SkinSource(facing=FacingMask(side=FacingSide.FRONT, within=30, soft=0)))
     spots = positions_of(made, sampler, sampler.draw(4000, key=9))
     assert np.degrees(np.arccos(np.clip(spots[:, 2], -1, 1))).max() < 36
 

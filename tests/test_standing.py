@@ -5,7 +5,7 @@ import pytest
 
 from wraithon.picture import raster
 from wraithon.picture.raster import RasterRenderer
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.shipped import TextureLibrary
 
 
 @pytest.fixture
@@ -18,10 +18,10 @@ def drawn(demo, player, monkeypatch):
         return real(*arguments, **named)
 
     monkeypatch.setattr(raster, "draw_opaque", counted)
-    renderer = RasterRenderer(TextureShelf(demo.folder).read)
+    renderer = RasterRenderer(TextureLibrary(demo.folder).read)
 
     def draw(view=demo.project.view, size=(160, 90), *, live=True, fresh=False):
-        own = RasterRenderer(TextureShelf(demo.folder).read) if fresh else renderer
+        own = RasterRenderer(TextureLibrary(demo.folder).read) if fresh else renderer
         return own.draw(player.frame(), view, *size, live=live).pixels.copy()
 
     draw.count = count

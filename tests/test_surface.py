@@ -13,10 +13,10 @@ from wraithon.picture.looks import draw_on_solid, drawer_of
 from wraithon.picture.looks.drawer import Phase, Scene, SpriteTextures
 from wraithon.picture.looks.light import MOST_LIGHTS
 from wraithon.picture.raster import RasterRenderer
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.shipped import TextureLibrary
 from wraithon.project.effect import Layer
 from wraithon.project.life import Attribute, Tint
-from wraithon.project.look import Blend, LightLook, MarkLook
+from wraithon.project.look import Blend, DecalLook, LightLook
 from wraithon.project.project import View
 from wraithon.project.source import PointSource, SphereSource
 from wraithon.stage.frame import Frame
@@ -49,7 +49,7 @@ def scene(wall=None):
     light[1] = 0.15
     seen = np.isfinite(ahead)
     places = CAMERA.eye + np.where(seen, ahead, 0)[..., None] * way
-    return Scene(CAMERA, light, depth, SpriteTextures(TextureShelf(None).read)), places, seen
+    return Scene(CAMERA, light, depth, SpriteTextures(TextureLibrary(None).read)), places, seen
 
 
 def layer_of(look, **changes):
@@ -99,7 +99,7 @@ def marked(light, places, made, texture, planes, *, additive):
 @pytest.mark.parametrize("wall", [None, 0.2])
 def test_marks_are_those_of_the_twin(blend, wall):
     made = batch(
-        MarkLook(blend=blend), [(0, 0.7, 0), (0.4, 0, 0.3), (-0.5, 2, 0.2)], turn=Attribute.of(30, 300),
+        DecalLook(blend=blend), [(0, 0.7, 0), (0.4, 0, 0.3), (-0.5, 2, 0.2)], turn=Attribute.of(30, 300),
         size=Attribute.of(0.6, 1.2), opacity=Attribute.of(0.4, 0.9),
         colour=Tint(first=(1, 0, 0.5), second=(0.2, 1, 0)),
     )  # fmt: skip
@@ -120,7 +120,7 @@ def test_marks_are_those_of_the_twin(blend, wall):
 
 
 def test_a_mark_stays_off_what_stands_before_it_and_off_the_sky():
-    made = batch(MarkLook(), [(0, 0, 0)], size=Attribute.of(50.0))
+    made = batch(DecalLook(), [(0, 0, 0)], size=Attribute.of(50.0))
     shown, places, seen = scene(wall=0.2)
     before = shown.light.copy()
     draw_on_solid([made], shown)
@@ -131,7 +131,7 @@ def test_a_mark_stays_off_what_stands_before_it_and_off_the_sky():
 
 
 def test_later_marks_lie_over_earlier_ones():
-    pool, program = born(layer_of(MarkLook()), 3, leads=np.zeros(3, np.float32))
+    pool, program = born(layer_of(DecalLook()), 3, leads=np.zeros(3, np.float32))
     pool.columns.state[k.AGE, :3] = (1, 5, 3)
     pool.columns.state[k.PX, :3] = (1, 5, 3)
     assert batch_of(pool, program).drawn.positions[:, 0].tolist() == [5, 3, 1]
@@ -225,7 +225,7 @@ def test_flicker_takes_up_to_its_share_and_each_light_its_own(flicker):
 
 
 def test_lights_fall_on_marks_whatever_the_order_of_layers():
-    mark = batch(MarkLook(), [(0, 0, 0)], colour=Tint(first=(0.9, 0.9, 0.9), second=(0.9, 0.9, 0.9)))
+    mark = batch(DecalLook(), [(0, 0, 0)], colour=Tint(first=(0.9, 0.9, 0.9), second=(0.9, 0.9, 0.9)))
     light = batch(LightLook(), [(0, 0.3, 0)], intensity=Attribute.of(4.0))
     one, two = scene()[0], scene()[0]
     draw_on_solid([mark, light], one)
@@ -234,11 +234,11 @@ def test_lights_fall_on_marks_whatever_the_order_of_layers():
     assert (drawer_of("mark").phase, drawer_of("light").phase) == (Phase.GROUND, Phase.LIGHT)
 
 
-@pytest.mark.parametrize("look", [MarkLook(), LightLook()])
+@pytest.mark.parametrize("look", [DecalLook(), LightLook()])
 def test_a_whole_picture_has_them(look):
     pool, program = born(layer_of(look, source=SphereSource(radius=0.4), size=Attribute.of(0.8)), 20)
     pool.columns.state[k.PY, :20] = np.abs(pool.columns.state[k.PY, :20])
-    drawn = RasterRenderer(TextureShelf(None).read)
+    drawn = RasterRenderer(TextureLibrary(None).read)
 
     def picture(*batches):
         return drawn.draw(Frame(0.0, None, (0, 0, 0), batches, "slate", 1.0), VIEW, 64, 48).pixels.astype(int)

@@ -11,26 +11,26 @@ from pydantic import ValidationError
 from tests.test_cli import run
 from wraithon.particles.looks.batch import Drawn
 from wraithon.particles.looks.light import LightBatch
-from wraithon.particles.looks.mark import MarkBatch
-from wraithon.particles.looks.piece import PieceBatch
+from wraithon.particles.looks.mark import DecalBatch
+from wraithon.particles.looks.piece import MeshBatch
 from wraithon.particles.looks.ribbon import RibbonBatch
 from wraithon.particles.looks.shell import ShellBatch
 from wraithon.particles.looks.sprite import SpriteBatch
 from wraithon.picture.raster import RasterRenderer
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.shipped import TextureLibrary
 from wraithon.project.binding import Masters
 from wraithon.project.checks.finding import mended
-from wraithon.project.effect import Bounds, Effect, Layer
+from wraithon.project.effect import Effect, EffectBounds, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.files import save_project
 from wraithon.project.life import Attribute
-from wraithon.project.look import Facing, Figure, LightLook, MarkLook, PieceLook, RibbonLook, ShellLook, SpriteLook
+from wraithon.project.look import DecalLook, Facing, Figure, LightLook, MeshLook, RibbonLook, ShellLook, SpriteLook
 from wraithon.project.project import Project
 from wraithon.project.source import Aim, Heading, PointSource, Riding
 from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Trigger
-from wraithon.stage.sampler_shelf import SamplerShelf
+from wraithon.stage.sampler_cache import SamplerCache
 from wraithon.studio.survey import MOST_OVER, survey_findings, surveyed, worth_surveying
 
 UP = PointSource(aim=Aim(heading=Heading.AXES, low=(0, 1, 0), high=(0, 1, 0)))
@@ -45,9 +45,9 @@ WIDE = Layer(
 
 
 def survey_of(effect, project=None, characters=None, *, drawn=False):
-    shelf = TextureShelf(None)
+    shelf = TextureLibrary(None)
     renderer = RasterRenderer(shelf.read, shelf.pieces.read) if drawn else None
-    return surveyed(effect, project or Project(), characters or {}, SamplerShelf(shelf.read), renderer)
+    return surveyed(effect, project or Project(), characters or {}, SamplerCache(shelf.read), renderer)
 
 
 # ---- reach ----------------------------------------------------------------------------------------
@@ -76,7 +76,7 @@ BATCHES = {
     ),
     "sprite that is not seen": (SpriteBatch("l", IDS, SpriteLook(), drawn(opacity=0)), PLACE[:0], None),
     "piece": (
-        PieceBatch("l", IDS, PieceLook(), PLACE, np.eye(3, dtype=np.float32)[None], np.array([2.0], np.float32),
+        MeshBatch("l", IDS, MeshLook(), PLACE, np.eye(3, dtype=np.float32)[None], np.array([2.0], np.float32),
                    PLACE, np.zeros(1, np.int64)),
         PLACE, [3**0.5],
     ),
@@ -90,7 +90,7 @@ BATCHES = {
                     np.array([2.0], np.float32), np.ones((1, 4), np.float32), 0.0),
         PLACE, [0, 2, 1],
     ),
-    "mark": (MarkBatch("l", IDS, MarkLook(), drawn()), [[1, 0, 3]], [0.1 * 2**0.5, 0, 0.1 * 2**0.5]),
+    "mark": (DecalBatch("l", IDS, DecalLook(), drawn()), [[1, 0, 3]], [0.1 * 2**0.5, 0, 0.1 * 2**0.5]),
     "light": (
         LightBatch("l", IDS, LightLook(), PLACE, np.array([1.5], np.float32), np.ones((1, 3), np.float32)), PLACE,
         [1.5],
@@ -186,15 +186,17 @@ def test_how_often_the_picture_is_laid_over_goes_with_the_number():
 
 
 def test_bounds_are_a_box_with_a_margin_on_all_sides():
-    assert Bounds(low=(-1, 0, 2), high=(1, 4, 2), margin=0.25).wide == ((-1.5, -1, 2), (1.5, 5, 2))
+    assert EffectBounds(low=(-1, 0, 2), high=(1, 4, 2), margin=0.25).wide == ((-1.5, -1, 2), (1.5, 5, 2))
     with pytest.raises(ValidationError, match="swap them"):
-        Bounds(low=(0, 0, 1), high=(1, 1, 0))
+        EffectBounds(low=(0, 0, 1), high=(1, 1, 0))
     with pytest.raises(ValidationError):
-        Bounds(margin=float("nan"))
+        EffectBounds(margin=float("nan"))
 
 
 def test_bounds_that_are_too_small_are_told_with_how_far_and_where_and_mended():
-    effect = Effect(id="e", name="shot", layers=(SHOT,), bounds=Bounds(low=(-1, -1, -1), high=(1, 0.5, 1), margin=0))
+    effect = Effect(
+        id="e", name="shot", layers=(SHOT,), bounds=EffectBounds(low=(-1, -1, -1), high=(1, 0.5, 1), margin=0)
+    )
     survey = survey_of(effect)
     (found,) = survey_findings(survey)
     assert f"reaches {survey.high[1] - 0.5:.2f} m beyond them upwards" in found.message
@@ -207,7 +209,7 @@ def test_bounds_that_are_too_small_are_told_with_how_far_and_where_and_mended():
 @pytest.mark.parametrize(("margin", "told"), [(0.0, True), (0.05, True), (0.12, False), (1.0, False)])
 def test_the_margin_counts(margin, told):
     high = 1.0  # it reaches to about 1.11 of 2 m
-    bounds = Bounds(low=(-1, high - 1, -1), high=(1, high, 1), margin=margin)
+    bounds = EffectBounds(low=(-1, high - 1, -1), high=(1, high, 1), margin=margin)
     assert bool(survey_findings(survey_of(Effect(id="e", layers=(SHOT,), bounds=bounds)))) is told
 
 
@@ -224,7 +226,7 @@ def test_only_what_may_have_something_to_tell_is_fired():
     view = Project().view
     assert worth_surveying(Effect(layers=(WIDE,)), view)
     assert not worth_surveying(Effect(layers=(SHOT,)), view)
-    assert worth_surveying(Effect(layers=(SHOT,), bounds=Bounds()), view)
+    assert worth_surveying(Effect(layers=(SHOT,), bounds=EffectBounds()), view)
     assert worth_surveying(Effect(layers=(SHOT,), masters=Masters(size=30)), view)
     assert worth_surveying(Effect(layers=(SHOT.evolve(look=ShellLook()),) * 2), view)
     fast = SHOT.evolve(look=SpriteLook(facing=Facing.VELOCITY, stretch=50), size=Attribute.of(0.5))
@@ -232,7 +234,7 @@ def test_only_what_may_have_something_to_tell_is_fired():
 
 
 def test_checking_a_project_fires_what_may_be_told_of(tmp_path):
-    bounds = Bounds(low=(-1, -1, -1), high=(1, 0.5, 1))
+    bounds = EffectBounds(low=(-1, -1, -1), high=(1, 0.5, 1))
     rendered = Effect(id="e", name="shot", layers=(SHOT,), bounds=bounds)
     wide = Effect(id="f", name="wide", layers=(WIDE.evolve(id="w"),))
     project = Project(effects=(rendered, wide))

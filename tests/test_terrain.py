@@ -7,7 +7,7 @@ import pytest
 from wraithon.ground.ground import SIZE, floor_of, ground
 from wraithon.ground.terrain import FLAT, ground_colours, terrain_of
 from wraithon.picture.raster import RasterRenderer
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.shipped import TextureLibrary
 from wraithon.picture.solid.blocks import blocks_of
 from wraithon.project.character import Anchor
 from wraithon.project.checks.finding import mended
@@ -16,16 +16,16 @@ from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.findings import check
 from wraithon.project.life import Attribute
-from wraithon.project.motion import Contact, Gravity, Ground, Motion
+from wraithon.project.motion import Collision, Gravity, GroundCollision, Motion
 from wraithon.project.project import Project, Stage, View
 from wraithon.project.source import Aim, Heading, PointSource
 from wraithon.project.staging.actions import StartEffect
-from wraithon.project.staging.ground import GroundPiece, OwnGround, Sky
+from wraithon.project.staging.ground import Block, OwnGround, Sky
 from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Only, Trigger
 from wraithon.stage.player import Player
 
-BLOCK = GroundPiece(id="b", kind="slate", place=(0.0, 0.0), size=(2.0, 2.0), height=0.5)
+BLOCK = Block(id="b", kind="slate", place=(0.0, 0.0), size=(2.0, 2.0), height=0.5)
 
 
 def test_a_stage_without_pieces_is_flat_and_of_one_kind():
@@ -59,7 +59,7 @@ def test_the_highest_counts_and_of_those_the_last():
 
 
 def test_a_patch_is_of_its_kind_but_for_its_frayed_border():
-    patch = GroundPiece(kind="puddle", place=(0, 0), size=(2, 2))
+    patch = Block(kind="puddle", place=(0, 0), size=(2, 2))
     ground_ = terrain_of("slate", (patch,))
     assert ground_.kind(0.7, 0.7) == "puddle"
     assert ground_.kind(1.1, 0) == "slate"
@@ -69,7 +69,7 @@ def test_a_patch_is_of_its_kind_but_for_its_frayed_border():
 
 
 def test_pieces_far_out_and_many_take_no_more_memory_than_there_is_room_for():
-    far = tuple(GroundPiece(place=(x, x), size=(60, 60), height=1) for x in (-1e6, -200, 0, 200, 1e6))
+    far = tuple(Block(place=(x, x), size=(60, 60), height=1) for x in (-1e6, -200, 0, 200, 1e6))
     ground_ = terrain_of("slate", far)
     assert ground_.relief.heights.size <= 2048**2
     assert ground_.height(0, 0) == 1.0
@@ -77,7 +77,7 @@ def test_pieces_far_out_and_many_take_no_more_memory_than_there_is_room_for():
 
 
 def test_colours_beneath_are_those_of_what_lies_there():
-    patch = GroundPiece(kind="moss", place=(0, 0), size=(2, 2))
+    patch = Block(kind="moss", place=(0, 0), size=(2, 2))
     places = np.array([[0.3, 0, 0.3], [3.0, 0, 3.0]], np.float32)
     seen = ground_colours("slate", places, terrain_of("slate", (patch,)))
     plain = ground_colours("slate", places)
@@ -92,7 +92,7 @@ SAND = OwnGround(id="sand", name="sand", colour=(0.3, 0.2, 0.1), gloss=0.05)
 
 def test_a_ground_of_ones_own_has_its_number_its_name_and_its_colour():
     floor = floor_of(SAND, None)
-    patch = GroundPiece(kind="sand", place=(0, 0), size=(2, 2))
+    patch = Block(kind="sand", place=(0, 0), size=(2, 2))
     ground_ = terrain_of("slate", (patch,), (floor,))
     assert (ground_.kind(0, 0), ground_.kind(3, 3)) == ("sand", "slate")
     places = np.array([[0.3, 0, 0.3], [3.0, 0, 3.0]], np.float32)
@@ -121,7 +121,7 @@ def test_a_picture_repeats_over_it_and_where_it_is_clear_the_colour_shows():
 def test_the_picture_shows_grounds_of_ones_own_flat_and_standing_and_the_sky(demo):
     red, blue = (0.25, 0.0, 0.0), (0.0, 0.0, 0.25)
     own = OwnGround(id="own", name="own", colour=red, gloss=0.0), OwnGround(id="two", name="two", colour=blue)
-    block = GroundPiece(kind="two", place=(0.0, 0.0), size=(1.2, 1.2), height=0.4)
+    block = Block(kind="two", place=(0.0, 0.0), size=(1.2, 1.2), height=0.4)
     sky = Sky(top=(0.0, 0.3, 0.0), haze=(0.0, 0.3, 0.0))
     stage = Project().stage.evolve(ground="own", grounds=own, pieces=(block,), sky=sky)
     player = Player(Project(stage=stage), {})
@@ -134,7 +134,7 @@ def test_the_picture_shows_grounds_of_ones_own_flat_and_standing_and_the_sky(dem
 
 def test_grounds_and_pictures_that_are_gone_are_found_and_mended():
     stage = Project().stage.evolve(
-        ground="gone", pieces=(GroundPiece(id="p", kind="gone"),), grounds=(SAND.evolve(picture="lost.png"),)
+        ground="gone", pieces=(Block(id="p", kind="gone"),), grounds=(SAND.evolve(picture="lost.png"),)
     )
     project = Project(stage=stage)
     found = check(project, {}, frozenset())
@@ -157,11 +157,11 @@ def test_blocks_are_closed_and_face_outwards():
         across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
         inside = corners.mean(axis=(0, 1)) * (1, 0.5, 1)
         assert (((corners.mean(axis=1) - inside) * across).sum(axis=1) > 0).all()
-    assert blocks_of((GroundPiece(),)) is None
+    assert blocks_of((Block(),)) is None
 
 
 def test_a_block_and_a_patch_are_seen_in_the_picture_where_they_are(demo):
-    shelf = TextureShelf(None)
+    shelf = TextureLibrary(None)
     view = demo.project.view.evolve(distance=9.0, elevation=35.0)
 
     def drawn(*pieces):
@@ -169,7 +169,7 @@ def test_a_block_and_a_patch_are_seen_in_the_picture_where_they_are(demo):
         frame = Player(project, {}).frame()
         return RasterRenderer(shelf.read, shelf.pieces.read).draw(frame, view, 160, 120).pixels[..., :3].astype(int)
 
-    bare, block, patch = drawn(), drawn(BLOCK), drawn(GroundPiece(kind="moss", place=(0, 0), size=(2, 2)))
+    bare, block, patch = drawn(), drawn(BLOCK), drawn(Block(kind="moss", place=(0, 0), size=(2, 2)))
     for changed in (block, patch):
         off = np.abs(changed - bare).sum(axis=2) > 20
         _, columns = np.nonzero(off)
@@ -184,7 +184,7 @@ def thrown(contact, pieces, aim=(0.0, 0.0, 0.0), **flight):
     layer = Layer(
         id="l", emission=Emission(bursts=(Burst(count=1),)), lifetime=Attribute.of(9), size=Attribute.of(0.01),
         source=PointSource(offset=(0.0, 1.5, 0.0), aim=Aim(heading=Heading.UP, spread=0)),
-        speed=Attribute.of(0), motion=Motion(forces=(Gravity(pull=9.81),), ground=Ground(contact=contact, **flight)),
+        speed=Attribute.of(0), motion=Motion(forces=(Gravity(pull=9.81),), ground=GroundCollision(contact=contact, **flight)),
     )  # fmt: skip
     effect = Effect(id="e", layers=(layer,), length=0.1)
     trigger = Trigger(when=AtStart(), response=(StartEffect(effect="e"),))
@@ -195,12 +195,12 @@ def thrown(contact, pieces, aim=(0.0, 0.0, 0.0), **flight):
 
 
 def test_particles_come_to_rest_on_what_stands_there():
-    _, flat = thrown(Contact.STICK, ())
-    _, high = thrown(Contact.STICK, (BLOCK,))
+    _, flat = thrown(Collision.STICK, ())
+    _, high = thrown(Collision.STICK, (BLOCK,))
     assert (flat[1], high[1]) == (0.0, 0.5)
-    _, slid = thrown(Contact.SLIDE, (BLOCK,))
+    _, slid = thrown(Collision.SLIDE, (BLOCK,))
     assert slid[1] == 0.5
-    pool, _ = thrown(Contact.DIE, (BLOCK,))
+    pool, _ = thrown(Collision.DIE, (BLOCK,))
     assert pool.count == 0
 
 
@@ -212,7 +212,7 @@ def test_an_anchor_on_the_ground_lies_on_what_stands_there(demo):
 
 
 def test_light_and_bloom_of_the_stage_change_the_picture_and_not_the_show(demo):
-    shelf = TextureShelf(None)
+    shelf = TextureLibrary(None)
 
     def drawn(**stage):
         frame = Player(Project(stage=Stage(**stage)), {}).frame()

@@ -20,18 +20,18 @@ from wraithon.project.look import SpriteLook
 from wraithon.project.project import Project
 from wraithon.project.staging.actions import (
     SOFTLY,
+    DialCurve,
     Dissolving,
     OnGroundKind,
     PlaySound,
     RampSignal,
     SetSignal,
     StartEffect,
-    Turn,
 )
 from wraithon.project.staging.signals import dials_of, known_signals
 from wraithon.project.staging.trigger_kinds import AtStart, Never, OnKey
 from wraithon.project.trigger import Only, Strength, Trigger
-from wraithon.sounds import CHANNELS, RATE, SoundShelf
+from wraithon.sounds import CHANNELS, RATE, SoundLibrary
 from wraithon.stage.compiled_project import turned
 from wraithon.stage.player import Player
 from wraithon.studio.sentence import sentence
@@ -177,7 +177,7 @@ def test_only_where_a_dial_is_within_a_range(played):
 
 
 def test_strength_sets_a_dial_of_what_it_starts(played):
-    step = StartEffect(effect="flame", turns=(Turn(dial="heat", course=Curve.through((0.0, 0.2), (1.0, 0.4))),))
+    step = StartEffect(effect="flame", turns=(DialCurve(dial="heat", course=Curve.through((0.0, 0.2), (1.0, 0.4))),))
     told = Strength(signal="health", low=0.0, high=1.0)
     player = played(Trigger(id="t", name="t", when=Never(), strength=told, response=(step,)))
     for strength, speed in ((0.0, 0.3), (0.5, 0.4), (1.0, 0.5)):
@@ -259,7 +259,7 @@ def test_a_sound_is_heard_with_its_step_as_loud_as_strength_has_it(played):
 @pytest.mark.parametrize(("rate", "channels"), [(22_050, 1), (48_000, 2), (8_000, 1)])
 def test_sounds_of_any_rate_become_those_that_are_played(tmp_path, monkeypatch, rate, channels):
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
-    shelf = SoundShelf(None)
+    shelf = SoundLibrary(None)
     name = shelf.keep(wav(tmp_path / "thud.wav", 0.25, rate, channels))
     assert (name, shelf.names()) == ("thud.wav", ["thud.wav"])
     samples = shelf.read(name)
@@ -277,17 +277,17 @@ def test_what_is_no_sound_is_told_and_not_kept(tmp_path, monkeypatch, data, word
     bad = tmp_path / "bad.wav"
     bad.write_bytes(data)
     with pytest.raises(RenderError, match=words):
-        SoundShelf(None).keep(bad)
-    assert SoundShelf(None).names() == []
+        SoundLibrary(None).keep(bad)
+    assert SoundLibrary(None).names() == []
     with pytest.raises(RenderError, match="up to 60 s"):
-        SoundShelf(None).keep(wav(tmp_path / "long.wav", 61.0, 8000))
+        SoundLibrary(None).keep(wav(tmp_path / "long.wav", 61.0, 8000))
     with pytest.raises(RenderError, match="no such sound"):
-        SoundShelf(None).read("gone.wav")
+        SoundLibrary(None).read("gone.wav")
 
 
 def test_saving_takes_sounds_along(tmp_path, monkeypatch):
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
-    SoundShelf(None).keep(wav(tmp_path / "thud.wav"))
+    SoundLibrary(None).keep(wav(tmp_path / "thud.wav"))
     trigger = Trigger(when=AtStart(), response=(PlaySound(sound="thud.wav"),))
     save_whole(_project().evolve(triggers=(trigger,)), None, tmp_path / "saved")
     assert (tmp_path / "saved" / "sounds" / "thud.wav").read_bytes() == (tmp_path / "thud.wav").read_bytes()
@@ -299,7 +299,7 @@ def test_saving_takes_sounds_along(tmp_path, monkeypatch):
 def test_new_steps_are_told_in_words_and_found_when_they_do_nothing():
     steps = (
         RampSignal(signal=KEY, to=3.0, seconds=0.4), PlaySound(sound="thud.wav"), PlaySound(),
-        RampSignal(signal="speed"), StartEffect(effect="flame", turns=(Turn(dial="heat"),)),
+        RampSignal(signal="speed"), StartEffect(effect="flame", turns=(DialCurve(dial="heat"),)),
     )  # fmt: skip
     trigger = Trigger(id="t", name="t", when=AtStart(), response=steps)
     project = _project().evolve(triggers=(trigger,))

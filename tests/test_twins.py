@@ -19,19 +19,19 @@ from wraithon.character.sampling import sampler_of
 from wraithon.particles import columns as k
 from wraithon.particles.looks.batch import drawn_of
 from wraithon.particles.pool import Pool, living_by_firing
-from wraithon.particles.rules import AnchorPlaces, Surroundings
+from wraithon.particles.rules import AnchorPlaces, TickContext
 from wraithon.project.character import Anchor, CharacterUse
 from wraithon.project.effect import Layer
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute, Curve, Gradient, LifeMode, Range, Tint
-from wraithon.project.look import FrameGrid, Play, SpriteLook
+from wraithon.project.look import FrameGrid, SheetPlay, SpriteLook
 from wraithon.project.motion import (
     Attraction,
-    Contact,
+    Collision,
     Curl,
     Drag,
     Gravity,
-    Ground,
+    GroundCollision,
     Hold,
     Lift,
     Motion,
@@ -315,7 +315,7 @@ FLOWN = {
 
 
 @pytest.mark.parametrize("mode", [None, *LifeMode])
-@pytest.mark.parametrize("contact", list(Contact))
+@pytest.mark.parametrize("contact", list(Collision))
 @pytest.mark.parametrize("source", FLOWN)
 def test_a_step_is_what_the_twin_makes_of_each_particle(halcyon, source, contact, mode):
     """Riding, letting go at their own moment, flying, and meeting the ground: the whole of it."""
@@ -325,13 +325,13 @@ def test_a_step_is_what_the_twin_makes_of_each_particle(halcyon, source, contact
         emission=Emission(limit=many),
         lifetime=Attribute.of(1, 2),
         speed=Attribute(birth=Range.of(1, 3), life=course, mode=mode or LifeMode.SCALE),
-        motion=Motion(forces=FORCES, ground=Ground(contact=contact, bounce=0.6, grip=0.3)),
+        motion=Motion(forces=FORCES, ground=GroundCollision(contact=contact, bounce=0.6, grip=0.3)),
     )
     around = surroundings(halcyon, 0.2, 0.2 + DT)
     amid = pose_of(halcyon, clip_locals(halcyon, halcyon.clip("strike"), 0.2 + DT / 2), HOME)
     poses = [pose_of(halcyon, clip_locals(halcyon, halcyon.clip("strike"), t), HOME) for t in (0.2, 0.2 + DT)]
-    if contact is not Contact.PASS:
-        around = Surroundings.between(halcyon, *((pose, skin_of(halcyon, pose)) for pose in poses), amid)
+    if contact is not Collision.PASS:
+        around = TickContext.between(halcyon, *((pose, skin_of(halcyon, pose)) for pose in poses), amid)
     sampler = sampler_of(halcyon, layer.source) if isinstance(layer.source, SkinSource) else None
     pool, program = born(layer, many, sampler, around, leads=np.linspace(0, DT * 0.99, many).astype(np.float32))
     points = np.zeros((len(program.forces.rows.codes), 2, 3), np.float32)
@@ -352,7 +352,7 @@ def test_a_step_is_what_the_twin_makes_of_each_particle(halcyon, source, contact
         np.testing.assert_allclose(pool.columns.state[:, order].T, wanted[living], atol=2e-4, rtol=2e-4)
         gone = np.setdiff1d(np.arange(count), living)
         assert (wanted[gone, k.AGE] >= wanted[gone, k.LIFETIME]).all()
-    assert (pool.count < many) == (contact is Contact.DIE)
+    assert (pool.count < many) == (contact is Collision.DIE)
 
 
 def test_clearing_away_leaves_exactly_those_whose_time_is_not_over():
@@ -367,7 +367,7 @@ def test_clearing_away_leaves_exactly_those_whose_time_is_not_over():
     firing = np.arange(MANY, dtype=np.int32) % 7
     pool.columns.firing[:MANY] = firing
     of = dict(zip(pool.columns.identity[:MANY].tolist(), firing.tolist(), strict=True))
-    pool.step(program, DT, 0.0, Surroundings.empty())
+    pool.step(program, DT, 0.0, TickContext.empty())
     living = pool.columns.identity[: pool.count].tolist()
     assert sorted(living) == expected
     assert living == [who for who in of if who in set(expected)]  # in the order of their birth
@@ -445,7 +445,7 @@ def test_what_is_drawn_is_what_the_twin_draws(mode):
 
 
 @pytest.mark.parametrize("blended", [False, True])
-@pytest.mark.parametrize("play", [Play.LIFE, Play.LIFE_FROM_CHANCE])
+@pytest.mark.parametrize("play", [SheetPlay.LIFE, SheetPlay.LIFE_FROM_CHANCE])
 @pytest.mark.parametrize("times", [0.5, 1.0, 3.0])
 def test_a_sheet_that_plays_goes_through_its_frames_as_often_as_it_says(play, times, blended):
     sheet = FrameGrid(columns=3, rows=2, play=play, times=times, blended=blended)
@@ -454,9 +454,9 @@ def test_a_sheet_that_plays_goes_through_its_frames_as_often_as_it_says(play, ti
     age = np.linspace(0, 0.9999, MANY)
     state[k.AGE] = age * state[k.LIFETIME]
     frames = drawn_of(pool, program).frames
-    first = np.minimum(twins.uniform(who, 10) * np.float32(6), 5).astype(int) if play is not Play.LIFE else 0
+    first = np.minimum(twins.uniform(who, 10) * np.float32(6), 5).astype(int) if play is not SheetPlay.LIFE else 0
     wanted = (age * (6 * times - blended) + first) % 6
     apart = np.abs(frames - wanted)
     assert np.minimum(apart, 6 - apart).max() < 2e-3
-    if play is Play.LIFE and times == 1:
+    if play is SheetPlay.LIFE and times == 1:
         assert frames.max() == pytest.approx(5 if blended else 6, abs=2e-3)  # it ends with the last, not the first

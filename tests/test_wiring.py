@@ -12,7 +12,7 @@ from wraithon.project.staging.trigger_kinds import OnEvent
 from wraithon.project.trigger import Trigger
 from wraithon.stage.performance import Performance
 from wraithon.stage.player import Player
-from wraithon.studio.wiring import Spot, mirrored_event, spot_at, wired
+from wraithon.studio.wiring import ClipMoment, mirrored_event, spot_at, wired
 
 
 @pytest.fixture
@@ -81,20 +81,20 @@ def test_what_is_there_already_is_taken_up(bare, halcyon):
     filled, which = wired(waiting, "tread", spot)
     assert which == "idle"
     assert filled.trigger("idle").response[0].effect == "tread"
-    elsewhere = wired(again, "tread", Spot("walk", 0.1, "right ball", lands=True))[0]
+    elsewhere = wired(again, "tread", ClipMoment("walk", 0.1, "right ball", lands=True))[0]
     assert len(elsewhere.character.events) == 2
     assert len(elsewhere.character.anchors) == 1
 
 
 def test_an_effect_or_a_character_that_is_gone_is_wired_to_nothing(bare):
-    spot = Spot("walk", 0.1, "head", lands=False)
+    spot = ClipMoment("walk", 0.1, "head", lands=False)
     assert wired(bare, "nothing", spot) == (bare, "")
     nobody = bare.evolve(characters=())
     assert wired(nobody, "tread", spot) == (nobody, "")
 
 
 def test_an_event_is_mirrored_with_anchor_marks_and_triggers_half_a_round_later(bare, halcyon):
-    project, trigger = wired(bare, "tread", Spot("walk", 0.1, "left ball", lands=True))
+    project, trigger = wired(bare, "tread", ClipMoment("walk", 0.1, "left ball", lands=True))
     left = project.character.events[0].evolve(name="left step")
     project = put_event(project, left)
     project = put_trigger(project, project.trigger(trigger).evolve(name="left dust"))
@@ -114,7 +114,7 @@ def test_an_event_is_mirrored_with_anchor_marks_and_triggers_half_a_round_later(
 
 
 def test_what_is_on_no_side_has_no_mirror_image(bare, halcyon):
-    project, _ = wired(bare, "tread", Spot("walk", 0.1, "head", lands=False))
+    project, _ = wired(bare, "tread", ClipMoment("walk", 0.1, "head", lands=False))
     event = project.character.events[0]
     assert mirrored_event(project, halcyon, event.id) == (project, "")
     assert mirrored_event(project, halcyon, "nothing") == (project, "")

@@ -12,7 +12,7 @@ from scipy.spatial.transform import Rotation
 
 from .figure import PLACE
 from .gait import HEEL_DOWN, HIP_HEIGHT, RUN, WALK, hand, run, walk
-from .rig import SOLE, Foot, Hand, Wish, grip_fingers, solve, swing_skirt
+from .rig import SOLE, Foot, PictureTool, Wish, grip_fingers, solve, swing_skirt
 
 FRAME_RATE = 30
 STANCE = PLACE["left foot"][0]
@@ -135,10 +135,10 @@ _READY_LEFT = ((0.36, -0.1, 0.26), (0.62, 0.6, 0.35), (-0.2, -0.3, 1.0))
 _READY_RIGHT = ((0.33, -0.27, 0.2), (0.75, -0.15, 0.45), (-0.3, 0.2, 1.0))
 
 
-def _hand_keys(*rows: tuple[float, tuple[ArrayLike, ArrayLike, ArrayLike]]) -> Callable[[float], Hand]:
+def _hand_keys(*rows: tuple[float, tuple[ArrayLike, ArrayLike, ArrayLike]]) -> Callable[[float], PictureTool]:
     course = _keys(*[(t, *np.concatenate([np.asarray(v, float) for v in pose])) for t, pose in rows])
 
-    def at(t: float) -> Hand:
+    def at(t: float) -> PictureTool:
         values = course(t)
         return hand(values[0:3], values[3:6], values[6:9])
 

@@ -6,8 +6,8 @@ from wraithon.project.binding import Binding, Dial
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute, Colour, Curve, Gradient, LifeMode, Tint
-from wraithon.project.look import Blend, Facing, FrameGrid, LightLook, MarkLook, PieceLook, SpriteLook
-from wraithon.project.motion import Contact, Curl, Drag, Gravity, Ground, Motion, Wind
+from wraithon.project.look import Blend, DecalLook, Facing, FrameGrid, LightLook, MeshLook, SpriteLook
+from wraithon.project.motion import Collision, Curl, Drag, Gravity, GroundCollision, Motion, Wind
 from wraithon.project.source import Aim, Heading, PointSource, Riding, RingSource, SkinSource, SphereSource
 
 QUAD = FrameGrid(columns=2, rows=2)
@@ -37,7 +37,7 @@ def plume_drift() -> Effect:
         ),
         motion=Motion(
             forces=(Gravity(pull=0.75), Drag(rate=1.7), Curl(strength=2.6, scale=0.7, change=0.35)),
-            ground=Ground(contact=Contact.SLIDE, grip=0.4),
+            ground=GroundCollision(contact=Collision.SLIDE, grip=0.4),
         ),
         lifetime=Attribute.of(2.2, 3.8),
         speed=Attribute.of(0.15, 0.5),
@@ -82,7 +82,7 @@ def tread() -> Effect:
         ),
         motion=Motion(
             forces=(Gravity(pull=7.5), Drag(rate=0.8)),
-            ground=Ground(contact=Contact.BOUNCE, bounce=0.3, grip=0.35),
+            ground=GroundCollision(contact=Collision.BOUNCE, bounce=0.3, grip=0.35),
         ),
         lifetime=Attribute.of(0.5, 1.1),
         speed=Attribute.of(0.5, 1.7),
@@ -99,7 +99,7 @@ def tread() -> Effect:
         source=RingSource(radius=0.07, thickness=0.04, aim=Aim(heading=Heading.OUTWARD, spread=25)),
         motion=Motion(
             forces=(Gravity(pull=-0.25), Drag(rate=3.2), Curl(strength=1.2, scale=0.3)),
-            ground=Ground(contact=Contact.SLIDE, grip=0.2),
+            ground=GroundCollision(contact=Collision.SLIDE, grip=0.2),
         ),
         lifetime=Attribute.of(0.55, 1.2),
         speed=Attribute.of(0.4, 1.0),
@@ -119,7 +119,7 @@ def tread() -> Effect:
         size=Attribute.of(0.2, 0.26),
         colour=Tint(first=(0.03, 0.03, 0.035), second=(0.04, 0.04, 0.045)),
         opacity=Attribute.of(0.5, 0.6, FADE),
-        look=MarkLook(texture="scorch.png"),
+        look=DecalLook(texture="scorch.png"),
     )
     return Effect(id="tread", name="tread", length=0.1, layers=(print_, dust, grit))
 
@@ -145,7 +145,7 @@ def _scorch() -> Layer:
         size=Attribute.of(1.1, 1.3, Curve.through((0, 0.5), (0.05, 1), (1, 1))),
         colour=Tint(first=(0.05, 0.045, 0.05), second=(0.06, 0.05, 0.05)),
         opacity=Attribute.of(0.85, 0.9, Curve.through((0, 0.6), (0.04, 1), (0.55, 0.8), (1, 0))),
-        look=MarkLook(texture="scorch.png"),
+        look=DecalLook(texture="scorch.png"),
     )
 
 
@@ -162,7 +162,7 @@ def _ring() -> Layer:
         colour=Tint(first=ICE, second=TEAL),
         intensity=Attribute.of(0.9, 1.3),
         opacity=Attribute.of(0.7, 0.8, Curve.through((0, 1), (0.5, 0.45), (1, 0))),
-        look=MarkLook(texture="ring.png", blend=Blend.ADDITIVE),
+        look=DecalLook(texture="ring.png", blend=Blend.ADDITIVE),
     )
 
 
@@ -224,7 +224,7 @@ def _sparks() -> Layer:
         source=SphereSource(radius=0.06, aim=Aim(heading=Heading.OUTWARD, spread=18)),
         motion=Motion(
             forces=(Gravity(pull=9.81), Drag(rate=1.3), Curl(strength=9, scale=0.5, change=0.8)),
-            ground=Ground(contact=Contact.BOUNCE, bounce=0.42, grip=0.25),
+            ground=GroundCollision(contact=Collision.BOUNCE, bounce=0.42, grip=0.25),
         ),
         lifetime=Attribute.of(0.35, 1.15),
         speed=Attribute.of(1.5, 7.5),
@@ -271,7 +271,7 @@ def _spray() -> Layer:
                 Curl(strength=3.5, scale=0.6),
                 Wind(push=(0, 0, -0.2)),
             ),
-            ground=Ground(contact=Contact.SLIDE, grip=0.05),
+            ground=GroundCollision(contact=Collision.SLIDE, grip=0.05),
         ),
         lifetime=Attribute.of(0.7, 1.7),
         speed=Attribute.of(1.2, 4.6),
@@ -295,14 +295,14 @@ def _shards() -> Layer:
         source=RingSource(radius=0.12, thickness=0.08, aim=Aim(heading=Heading.UP, spread=58)),
         motion=Motion(
             forces=(Gravity(pull=9.81), Drag(rate=0.4)),
-            ground=Ground(contact=Contact.BOUNCE, bounce=0.34, grip=0.4),
+            ground=GroundCollision(contact=Collision.BOUNCE, bounce=0.34, grip=0.4),
         ),
         lifetime=Attribute.of(0.9, 1.9),
         speed=Attribute.of(1.4, 4.6),
         size=Attribute.of(0.02, 0.07, Curve.through((0, 1), (0.8, 1), (1, 0))),
         colour=Tint(first=SLATE, second=(0.13, 0.12, 0.15)),
         spin=Attribute.of(-900, 900),
-        look=PieceLook(shapes=("shard", "chip")),
+        look=MeshLook(shapes=("shard", "chip")),
     )
 
 
@@ -323,7 +323,7 @@ def scatter() -> Effect:
                 Wind(push=(0.5, 0.35, -0.2)),
                 Curl(strength=3.2, scale=0.5, change=0.5),
             ),
-            ground=Ground(contact=Contact.SLIDE, grip=0.3),
+            ground=GroundCollision(contact=Collision.SLIDE, grip=0.3),
         ),
         lifetime=Attribute.of(1.4, 2.8),
         speed=Attribute.of(0.15, 0.6),
@@ -361,7 +361,7 @@ def drizzle() -> Effect:
         name="rain",
         emission=Emission(rate=1300, limit=2500),
         source=SphereSource(radius=3.2, aim=Aim(heading=Heading.FORWARD, spread=2.0)),
-        motion=Motion(forces=(Gravity(pull=2.0),), ground=Ground(contact=Contact.DIE)),
+        motion=Motion(forces=(Gravity(pull=2.0),), ground=GroundCollision(contact=Collision.DIE)),
         lifetime=Attribute.of(0.75, 0.95),
         speed=Attribute.of(5.2, 6.6),
         size=Attribute.of(0.005, 0.009),
@@ -382,7 +382,7 @@ def drizzle() -> Effect:
         colour=Tint(first=(0.5, 0.58, 0.7), second=(0.75, 0.8, 0.85)),
         intensity=Attribute.of(0.5, 0.8),
         opacity=Attribute.of(0.25, 0.45, FADE),
-        look=MarkLook(texture="ring.png", blend=Blend.ADDITIVE),
+        look=DecalLook(texture="ring.png", blend=Blend.ADDITIVE),
     )
     # Twice as much at the dial's highest, and at 1 what the layers say themselves.
     dial = Dial(id="rain", name="rain", low=0.0, high=2.0, value=1.0)

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from .figure import PLACE
-from .rig import ANKLE_TO_BALL, SOLE, Foot, Hand, Wish, turn
+from .rig import ANKLE_TO_BALL, SOLE, Foot, PictureTool, Wish, turn
 
 HIP_HEIGHT = PLACE["hips"][1] - 0.025
 
@@ -20,9 +20,9 @@ def _unit(v: ArrayLike) -> Vector:
     return a / np.linalg.norm(a)
 
 
-def hand(place: ArrayLike, axis: ArrayLike, side: ArrayLike = (0.0, 0.2, 1.0)) -> Hand:
+def hand(place: ArrayLike, axis: ArrayLike, side: ArrayLike = (0.0, 0.2, 1.0)) -> PictureTool:
     """Return a hand at a place, its fingers along an axis, its palm to a side."""
-    return Hand(np.asarray(place, float), _unit(axis), _unit(side))
+    return PictureTool(np.asarray(place, float), _unit(axis), _unit(side))
 
 
 @dataclass(frozen=True)

@@ -33,7 +33,7 @@ class Foot:
 
 
 @dataclass
-class Hand:
+class PictureTool:
     """A hand's place from the chest in metres (right hands are mirrored), and which way its fan looks."""
 
     place: Vector
@@ -51,7 +51,7 @@ class Wish:
     chest_turn: tuple[float, float, float] = (0.0, 0.0, 0.0)
     head_turn: tuple[float, float, float] = (0.0, 0.0, 0.0)
     feet: dict[str, Foot] = field(default_factory=dict)
-    hands: dict[str, Hand] = field(default_factory=dict)
+    hands: dict[str, PictureTool] = field(default_factory=dict)
 
 
 def _frame(first: ArrayLike, second: ArrayLike) -> Vector:

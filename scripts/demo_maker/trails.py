@@ -11,18 +11,18 @@ from wraithon.project.life import Attribute, Colour, Curve, Gradient, Tint
 from wraithon.project.look import (
     AfterimageLook,
     Blend,
+    DecalLook,
     Figure,
     LightLook,
-    MarkLook,
-    PieceLook,
+    MeshLook,
+    NoiseField,
     RibbonLook,
     ShellLook,
-    Side,
+    ShellSide,
     SpriteLook,
     Through,
-    Weft,
 )
-from wraithon.project.motion import Contact, Curl, Drag, Gravity, Ground, Motion
+from wraithon.project.motion import Collision, Curl, Drag, Gravity, GroundCollision, Motion
 from wraithon.project.source import Aim, Heading, Occasion, OffspringSource, PointSource, Riding, RingSource
 
 TEAL: Colour = (0.06, 0.52, 0.50)
@@ -50,9 +50,9 @@ def rain_veil() -> Effect:
         look=ShellLook(
             figure=Figure.CAPSULE,
             tall=1.62,
-            side=Side.FRONT,
-            first=Weft(scale=0.16, drift=(0.12, -1.5, 0.05), amount=1.0),
-            second=Weft(scale=0.5, drift=(-0.1, -0.6, 0.1), amount=0.8),
+            side=ShellSide.FRONT,
+            first=NoiseField(scale=0.16, drift=(0.12, -1.5, 0.05), amount=1.0),
+            second=NoiseField(scale=0.5, drift=(-0.1, -0.6, 0.1), amount=0.8),
             warp=0.05,
             contrast=3.2,
             fill=0.16,
@@ -76,9 +76,9 @@ def rain_veil() -> Effect:
         opacity=Attribute.of(0.6, 0.6, COMES_AND_GOES),
         look=ShellLook(
             figure=Figure.SKIN,
-            side=Side.FRONT,
-            first=Weft(scale=0.1, drift=(0.0, 0.5, 0.0), amount=0.9),
-            second=Weft(scale=0.35, drift=(0.0, 0.25, 0.1), amount=0.6),
+            side=ShellSide.FRONT,
+            first=NoiseField(scale=0.1, drift=(0.0, 0.5, 0.0), amount=0.9),
+            second=NoiseField(scale=0.35, drift=(0.0, 0.25, 0.1), amount=0.6),
             contrast=2.6,
             fill=0.05,
             rim=1.7,
@@ -155,7 +155,7 @@ def squall_ring() -> Effect:
         colour=Tint(first=ICE, second=TEAL),
         intensity=Attribute.of(0.7, 0.9),
         opacity=Attribute.of(0.6, 0.7, GONE),
-        look=MarkLook(texture="ring.png", blend=Blend.ADDITIVE),
+        look=DecalLook(texture="ring.png", blend=Blend.ADDITIVE),
     )
     spray = Layer(
         id="squall-spray",
@@ -164,7 +164,7 @@ def squall_ring() -> Effect:
         source=RingSource(radius=0.18, thickness=0.06, aim=Aim(heading=Heading.OUTWARD, spread=22)),
         motion=Motion(
             forces=(Gravity(pull=1.0), Drag(rate=2.6), Curl(strength=2.5, scale=0.5)),
-            ground=Ground(contact=Contact.SLIDE, grip=0.1),
+            ground=GroundCollision(contact=Collision.SLIDE, grip=0.1),
         ),
         lifetime=Attribute.of(0.5, 1.2),
         speed=Attribute.of(1.2, 3.4),
@@ -180,14 +180,15 @@ def squall_ring() -> Effect:
         emission=Emission(bursts=(Burst(count=22),), limit=200),
         source=RingSource(radius=0.16, thickness=0.05, aim=Aim(heading=Heading.UP, spread=60)),
         motion=Motion(
-            forces=(Gravity(pull=9.81), Drag(rate=0.3)), ground=Ground(contact=Contact.BOUNCE, bounce=0.3, grip=0.4)
+            forces=(Gravity(pull=9.81), Drag(rate=0.3)),
+            ground=GroundCollision(contact=Collision.BOUNCE, bounce=0.3, grip=0.4),
         ),
         lifetime=Attribute.of(0.9, 1.6),
         speed=Attribute.of(1.2, 2.8),
         size=Attribute.of(0.03, 0.085, Curve.through((0, 1), (0.8, 1), (1, 0))),
         colour=Tint(first=(0.30, 0.28, 0.31), second=(0.13, 0.12, 0.15)),
         spin=Attribute.of(-900, 900),
-        look=PieceLook(shapes=("chip", "shard")),
+        look=MeshLook(shapes=("chip", "shard")),
     )
     return Effect(id="squall-ring", name="squall ring", length=0.4, layers=(ring, spray, slate, _wake(slate)))
 
@@ -215,7 +216,8 @@ def _wake(slate: Layer) -> Layer:
 def skipping_spark() -> Effect:
     """Return sparks that skip over the stone, each with its trail and its light."""
     leap = Motion(
-        forces=(Gravity(pull=6.5), Drag(rate=0.25)), ground=Ground(contact=Contact.BOUNCE, bounce=0.72, grip=0.06)
+        forces=(Gravity(pull=6.5), Drag(rate=0.25)),
+        ground=GroundCollision(contact=Collision.BOUNCE, bounce=0.72, grip=0.06),
     )
     shared: dict[str, Any] = {
         "source": RingSource(radius=0.1, thickness=0.02, aim=Aim(heading=Heading.UP, spread=62)),

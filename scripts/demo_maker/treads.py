@@ -5,10 +5,10 @@ from __future__ import annotations
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute, Curve, Tint
-from wraithon.project.look import Blend, FrameGrid, MarkLook, SpriteLook
-from wraithon.project.motion import Contact, Drag, Gravity, Ground, Motion
+from wraithon.project.look import Blend, DecalLook, FrameGrid, SpriteLook
+from wraithon.project.motion import Collision, Drag, Gravity, GroundCollision, Motion
 from wraithon.project.source import Aim, Heading, PointSource, Riding, RingSource
-from wraithon.project.staging.ground import GroundPiece
+from wraithon.project.staging.ground import Block
 
 FADE = Curve.through((0, 1), (0.6, 0.9), (1, 0))
 QUAD = FrameGrid(columns=2, rows=2)
@@ -25,7 +25,8 @@ def flecks() -> Effect:
             radius=0.06, thickness=0.04, aim=Aim(heading=Heading.OUTWARD, spread=60), riding=Riding(keep=0.15)
         ),
         motion=Motion(
-            forces=(Gravity(pull=6.0), Drag(rate=1.6)), ground=Ground(contact=Contact.STICK, bounce=0.0, grip=1.0)
+            forces=(Gravity(pull=6.0), Drag(rate=1.6)),
+            ground=GroundCollision(contact=Collision.STICK, bounce=0.0, grip=1.0),
         ),
         lifetime=Attribute.of(0.9, 1.8),
         speed=Attribute.of(0.6, 1.9),
@@ -45,7 +46,7 @@ def flecks() -> Effect:
         size=Attribute.of(0.24, 0.3),
         colour=Tint(first=(0.012, 0.03, 0.006), second=(0.016, 0.04, 0.008)),
         opacity=Attribute.of(0.55, 0.65, FADE),
-        look=MarkLook(texture="scorch.png"),
+        look=DecalLook(texture="scorch.png"),
     )
     return Effect(id="flecks", name="moss flecks", length=0.1, layers=(dent, torn))
 
@@ -59,7 +60,7 @@ def splash() -> Effect:
         source=RingSource(
             radius=0.07, thickness=0.04, aim=Aim(heading=Heading.UP, spread=52), riding=Riding(keep=0.2)
         ),
-        motion=Motion(forces=(Gravity(pull=9.8), Drag(rate=0.5)), ground=Ground(contact=Contact.DIE)),
+        motion=Motion(forces=(Gravity(pull=9.8), Drag(rate=0.5)), ground=GroundCollision(contact=Collision.DIE)),
         lifetime=Attribute.of(0.5, 0.9),
         speed=Attribute.of(0.9, 2.9),
         size=Attribute.of(0.012, 0.03),
@@ -91,17 +92,17 @@ def splash() -> Effect:
         size=Attribute.of(0.7, 0.9, Curve.through((0, 0.1), (1, 1))),
         colour=Tint(first=(0.6, 0.8, 0.88), second=(0.7, 0.88, 0.95)),
         opacity=Attribute.of(0.5, 0.65, FADE),
-        look=MarkLook(texture="ring.png"),
+        look=DecalLook(texture="ring.png"),
     )
     return Effect(id="splash", name="puddle splash", length=0.3, layers=(ring, crown, drops))
 
 
-def roof() -> tuple[GroundPiece, ...]:
+def roof() -> tuple[Block, ...]:
     """Return what lies and stands on the roof, beside the way of the running order."""
     return (
-        GroundPiece(id="moss-bed", name="moss bed", kind="moss", place=(-2.4, 2.0), size=(2.4, 3.0), turn=12.0),
-        GroundPiece(id="puddle", name="puddle", kind="puddle", round=True, place=(2.3, 1.7), size=(2.4, 2.0)),
-        GroundPiece(id="kerb", name="kerb", kind="slate", place=(-3.0, 6.0), size=(3.0, 1.6), height=0.28),
-        GroundPiece(id="parapet", name="parapet", kind="slate", place=(4.4, 6.4), size=(3.2, 2.4), height=1.4),
-        GroundPiece(id="ramp", name="ramp", kind="slate", place=(4.4, 3.7), size=(1.8, 3.0), rise=1.4),
+        Block(id="moss-bed", name="moss bed", kind="moss", place=(-2.4, 2.0), size=(2.4, 3.0), turn=12.0),
+        Block(id="puddle", name="puddle", kind="puddle", round=True, place=(2.3, 1.7), size=(2.4, 2.0)),
+        Block(id="kerb", name="kerb", kind="slate", place=(-3.0, 6.0), size=(3.0, 1.6), height=0.28),
+        Block(id="parapet", name="parapet", kind="slate", place=(4.4, 6.4), size=(3.2, 2.4), height=1.4),
+        Block(id="ramp", name="ramp", kind="slate", place=(4.4, 3.7), size=(1.8, 3.0), rise=1.4),
     )

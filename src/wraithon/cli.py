@@ -123,14 +123,14 @@ def render(
     """Write a picture of one moment, or a numbered sequence of pictures."""
     from wraithon.interchange.pictures import render_moment, render_sequence
     from wraithon.picture.raster import RasterRenderer
-    from wraithon.picture.shipped import TextureShelf
+    from wraithon.picture.shipped import TextureLibrary
     from wraithon.stage.player import Player
-    from wraithon.stage.sampler_shelf import SamplerShelf
+    from wraithon.stage.sampler_cache import SamplerCache
 
     pixels = size_of(size)
     loaded = _load(project)
-    shelf = TextureShelf(loaded.folder)
-    player = Player(loaded.project, loaded.characters, SamplerShelf(shelf.read))
+    shelf = TextureLibrary(loaded.folder)
+    player = Player(loaded.project, loaded.characters, SamplerCache(shelf.read))
     renderer = RasterRenderer(shelf.read, shelf.pieces.read)
     if start is None and end is None and "#" not in output:
         render_moment(player, renderer, at, pixels, Path(output))
@@ -206,13 +206,13 @@ def contacts(
 def check(project: ProjectArgument, as_json: JsonOption = False) -> None:
     """Print what in a project will not do what it seems to say; exit with 1 when something is an error."""
     from wraithon.interchange.summary import summarise_findings
-    from wraithon.picture.shipped import TextureShelf
+    from wraithon.picture.shipped import TextureLibrary
     from wraithon.project.checks.finding import Level
     from wraithon.studio.sheets import Sheets
     from wraithon.studio.survey import fired_findings
 
     loaded = _load(project)
-    shelf = TextureShelf(loaded.folder)
+    shelf = TextureLibrary(loaded.folder)
     textures, sounds = frozenset(shelf.names()), frozenset(shelf.sounds.names())
     findings = [*loaded.check(textures, sounds), *Sheets().findings(loaded.project, shelf)]
     findings += fired_findings(loaded.project, loaded.characters, shelf)
@@ -235,12 +235,12 @@ def play(
 ) -> None:
     """Play a project without drawing it, and print what lived and what fired."""
     from wraithon.interchange.summary import summarise_run
-    from wraithon.picture.shipped import TextureShelf
+    from wraithon.picture.shipped import TextureLibrary
     from wraithon.stage.player import Player
-    from wraithon.stage.sampler_shelf import SamplerShelf
+    from wraithon.stage.sampler_cache import SamplerCache
 
     loaded = _load(project)
-    shelf = SamplerShelf(TextureShelf(loaded.folder).read)
+    shelf = SamplerCache(TextureLibrary(loaded.folder).read)
     player = Player(loaded.project, loaded.characters, shelf)
     player.seek(until)
     print_data(summarise_run(player, digest=digest), as_json=as_json)

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.picture.shelf import Shelf
+from wraithon.picture.library import FileLibrary
 from wraithon.support.errors import RenderError
 from wraithon.support.places import sound_folder
 from wraithon.support.plain_files import read_plain
@@ -23,7 +23,7 @@ LARGEST, LONGEST = 32 * 2**20, 60.0
 """Bytes of a file, and seconds of a sound, at most."""
 
 
-class SoundShelf(Shelf):
+class SoundLibrary(FileLibrary):
     """The sounds a project may use, by file name.
 
     Parameters

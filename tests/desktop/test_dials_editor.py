@@ -7,7 +7,7 @@ from PySide6.QtTest import QTest
 
 from wraithon.project.effect import Layer
 from wraithon.project.emission import Burst, Emission
-from wraithon.project.life import Attribute, Choice
+from wraithon.project.life import Attribute, WeightedChoice
 from wraithon.project.motion import Motion, Wind
 from wraithon.project.paths import put_at, value_at
 from wraithon.project.resolving.driving import drivable
@@ -79,7 +79,7 @@ def test_with_several_dials_each_has_its_own_list_of_what_it_may_drive(window):
 def test_every_number_that_may_be_driven_stands_in_the_layer_and_takes_another():
     layer = Layer(
         emission=Emission(bursts=(Burst(),)), motion=Motion(forces=(Wind(),)),
-        size=Attribute(choices=(Choice(value=1),)),
+        size=Attribute(choices=(WeightedChoice(value=1),)),
     )  # fmt: skip
     paths = drivable(layer)
     assert {"speed.birth.low", "emission.bursts.0.count", "motion.forces.0.push.1", "look.soft"} <= set(paths)

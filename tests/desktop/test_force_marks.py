@@ -6,8 +6,8 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QApplication
 
 from wraithon.character.bones import capsules_at, capsules_of
-from wraithon.desktop.picture.force_hand import LONGEST, USUAL, BodyHand, ForceHand, marks_of
-from wraithon.project.motion import Attraction, Contact, Curl, Drag, Gravity, Hold, Lift, Vortex, Wind
+from wraithon.desktop.picture.force_gizmo import LONGEST, USUAL, CapsuleGizmo, ForceGizmo, marks_of
+from wraithon.project.motion import Attraction, Collision, Curl, Drag, Gravity, Hold, Lift, Vortex, Wind
 
 
 def arrows(force):
@@ -66,7 +66,7 @@ def test_the_force_whose_field_has_the_focus_is_drawn_where_it_acts(qtbot, windo
     window.session.put("layer", "plume-feathers", "motion.forces", (Gravity(), Hold(anchor="heart")), "Forces")
     QApplication.processEvents()
     sheet = window.sheet("effects")
-    hand = next(hand for hand in window.picture.hands if isinstance(hand, ForceHand))
+    hand = next(hand for hand in window.picture.hands if isinstance(hand, ForceGizmo))
     assert hand.force is None
     window.activateWindow()
     for number, kind in enumerate(("gravity", "hold")):
@@ -88,11 +88,11 @@ def test_the_capsules_that_particles_meet_are_drawn_while_that_is_edited(qtbot, 
     window.session.select("layer", "plume-feathers")
     window.activateWindow()
     sheet = window.sheet("effects")
-    hand = next(hand for hand in window.picture.hands if isinstance(hand, BodyHand))
+    hand = next(hand for hand in window.picture.hands if isinstance(hand, CapsuleGizmo))
     sheet.motion.body.widgets["contact"].setFocus()
     QApplication.processEvents()
     assert hand.outlines(window.picture) == []  # they pass through her
-    window.session.put("layer", "plume-feathers", "motion.body.contact", Contact.BOUNCE, "Contact")
+    window.session.put("layer", "plume-feathers", "motion.body.contact", Collision.BOUNCE, "Contact")
     sheet.motion.body.widgets["bounce"].setFocus()
     qtbot.waitUntil(lambda: hand.shown, timeout=5000)
     character, rendered = window.session.character, window.picture.rendered

@@ -34,9 +34,17 @@ from wraithon.project.motion import Drag, Gravity, Motion, Wind
 from wraithon.project.paths import bounds_at, put_at, value_at
 from wraithon.project.project import ClipRun, Project, Stage
 from wraithon.project.source import JointRow, PointSource, RingSource, SkinSource, Spacing, SphereSource
-from wraithon.project.staging.actions import EffectAction, OnGroundKind, Scaling, Shake, StartEffect, Turn, WaitFor
+from wraithon.project.staging.actions import (
+    DialCurve,
+    EffectAction,
+    OnGroundKind,
+    Scaling,
+    Shake,
+    StartEffect,
+    WaitFor,
+)
 from wraithon.project.staging.driving import Signal
-from wraithon.project.staging.ground import GroundPiece, OwnGround
+from wraithon.project.staging.ground import Block, OwnGround
 from wraithon.project.staging.trigger_kinds import AtStart, OnEvent
 from wraithon.project.things import find, put
 from wraithon.project.trigger import Often, Only, Trigger
@@ -76,7 +84,7 @@ def _trigger_cases():
                 f"action {words}", "trigger", "trigger", "response.0", action_rows.ACTIONS._rows(each), trigger=does
             )
     scaled = StartEffect(
-        effect="effect", scalings=(Scaling(),), turns=(Turn(dial="heat"),), grounds=(OnGroundKind(),)
+        effect="effect", scalings=(Scaling(),), turns=(DialCurve(dial="heat"),), grounds=(OnGroundKind(),)
     )
     own = [row for row in action_rows.ACTIONS._rows(scaled) if row.fields[0].path.count(".") == 2]
     yield Case("step by strength", "trigger", "trigger", "response.0", own,
@@ -178,7 +186,7 @@ def project_with(layer=None, trigger=None):
         characters=(use,),
         effects=(effect, Effect(id="else", name="smoke")),
         triggers=(trigger,),
-        stage=Stage(order=(ClipRun(clip="walk"),), pieces=(GroundPiece(id="piece"),), grounds=(GROUND,)),
+        stage=Stage(order=(ClipRun(clip="walk"),), pieces=(Block(id="piece"),), grounds=(GROUND,)),
         signals=(Signal(id="rage", name="rage"),),
     )
 

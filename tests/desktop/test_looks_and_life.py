@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QApplication
 from wraithon.desktop.effects.attribute_more import choices_in, words_for
 from wraithon.desktop.widgets.fields import NumberField
 from wraithon.project.effect import Layer
-from wraithon.project.life import By, Choice, Over
+from wraithon.project.life import By, Over, WeightedChoice
 from wraithon.project.look import (
     LOOKS,
     SHAPES,
@@ -17,12 +17,12 @@ from wraithon.project.look import (
     Facing,
     Figure,
     Ingredient,
+    MeshLook,
     Orientation,
-    PieceLook,
     ShellLook,
     Through,
 )
-from wraithon.project.motion import Attraction, Body, Contact, Curl, Swirl, Towards
+from wraithon.project.motion import Attraction, BodyCollision, Collision, Curl, Swirl, Towards
 from wraithon.project.source import AimFrame, Heading, Occasion, OffspringSource
 from wraithon.stage.loading import load
 from wraithon.stage.player import Player
@@ -149,7 +149,7 @@ def test_pieces_are_of_the_shapes_that_are_ticked(window, sheet):
     assert set(boxes) == set(SHAPES)
     QTest.mouseClick(boxes["cube"], LEFT, NONE, QPoint(8, boxes["cube"].height() // 2))
     look = layer(window).look
-    assert isinstance(look, PieceLook)
+    assert isinstance(look, MeshLook)
     assert set(look.shapes) == {"shard", "cube"}
     pick(widgets["orientation"], Orientation.VELOCITY)
     assert layer(window).look.orientation is Orientation.VELOCITY
@@ -194,10 +194,10 @@ def test_values_are_chosen_course_and_wobble_set_in_the_open_row(window, sheet):
     more = sheet.life.editor.more
     assert more.isVisibleTo(sheet.life)
     type_in(more.choices, "4, 9 ×2")
-    assert layer(window).size.choices == (Choice(value=0.04), Choice(value=0.09, weight=2))
+    assert layer(window).size.choices == (WeightedChoice(value=0.04), WeightedChoice(value=0.09, weight=2))
     assert not sheet.life.editor._low.isEnabled()  # the range is drawn no more
     type_in(more.choices, "four")
-    assert layer(window).size.choices == (Choice(value=0.04), Choice(value=0.09, weight=2))
+    assert layer(window).size.choices == (WeightedChoice(value=0.04), WeightedChoice(value=0.09, weight=2))
     pick(more.over, Over.SPEED)
     type_in(more.top, "8")
     type_in(more.wobble, "25")
@@ -411,13 +411,13 @@ def test_births_come_from_a_picture_and_are_warmed_up(window, sheet):
 
 def test_particles_meet_the_character(window, sheet):
     body = sheet.motion.body.widgets
-    undone(window, lambda: pick(body["contact"], Contact.BOUNCE))
+    undone(window, lambda: pick(body["contact"], Collision.BOUNCE))
     assert body["bounce"].isVisibleTo(sheet)
-    assert Contact.STICK not in body["contact"]._values
+    assert Collision.STICK not in body["contact"]._values
     type_in(body["bounce"], "75")
-    pick(body["contact"], Contact.SLIDE)
+    pick(body["contact"], Collision.SLIDE)
     assert not body["bounce"].isVisibleTo(sheet)
-    assert layer(window).motion.body == Body(contact=Contact.SLIDE, bounce=0.75)
+    assert layer(window).motion.body == BodyCollision(contact=Collision.SLIDE, bounce=0.75)
 
 
 def added(sheet, kind):

@@ -11,11 +11,11 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from tests.desktop.conftest import settle
-from wraithon.desktop.effects.whole.mixer import HEAD, Mixer, lasting_of
+from wraithon.desktop.effects.whole.mixer import HEAD, LayerMixer, lasting_of
 from wraithon.desktop.theme.colours import ROW
 from wraithon.project.effect import ATTRIBUTES, Effect, Layer
 from wraithon.project.emission import Burst, Emission
-from wraithon.project.life import Attribute, Choice
+from wraithon.project.life import Attribute, WeightedChoice
 from wraithon.project.resolving.mastering import traded
 from wraithon.studio.cost import Cost, LayerCost
 
@@ -63,7 +63,7 @@ def test_a_click_or_return_on_a_row_goes_to_the_layer(qtbot, window):
 
 def test_it_tells_what_each_layer_gives_and_costs(qtbot):
     layer = Layer(id="l", name="sparks", emission=Emission(rate=9, limit=3), lifetime=Attribute.of(0.5))
-    mixer = Mixer()
+    mixer = LayerMixer()
     qtbot.addWidget(mixer)
     mixer.show_effect(Effect(layers=(layer, layer.evolve(id="m", muted=True))), frozenset(), 10.0)
     mixer.show_living({"l": (3, 7), "elsewhere": (9, 9)})
@@ -186,7 +186,7 @@ def test_nor_is_the_large_editor_of_a_row(qtbot, window, name):
         sheet.life.pick(name)
     for mode in ("range", "choices"):
         if name != "colour" and mode == "choices":
-            choices = (Choice(value=1.0), Choice(value=2.0, weight=3.0))
+            choices = (WeightedChoice(value=1.0), WeightedChoice(value=2.0, weight=3.0))
             window.session.put("layer", "plume-feathers", f"{name}.choices", choices, "Choices")
         settle(0.05)
         content, across = sheet._scroll.widget(), sheet._scroll.viewport().width()

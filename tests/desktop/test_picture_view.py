@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QApplication
 from tests.desktop.test_timeline import rendered
 from wraithon.character.pose import rest_pose
 from wraithon.desktop.picture.comparing import Way
-from wraithon.desktop.picture.hands import JointHand
+from wraithon.desktop.picture.picture_tools import JointTool
 from wraithon.desktop.picture.picture_view import PictureView
 from wraithon.picture.camera import camera_of
 from wraithon.project.project import Project, View
@@ -268,7 +268,7 @@ def test_what_is_less_than_full_is_said_in_the_strip(picture, figures):
 @pytest.fixture
 def joints(picture, halcyon):
     """Return the picture with Halcyon's joints over it, and where they are in it."""
-    hand = JointHand()
+    hand = JointTool()
     hand.character, hand.shown = halcyon, True
     picture.hands.append(hand)
     places = rest_pose(halcyon).matrices[:, :3, 3]

@@ -9,15 +9,15 @@ from PySide6.QtTest import QTest
 
 from tests.desktop.conftest import settle
 from tests.test_turning import wav
-from wraithon.desktop.engine.speaker import MOST_AT_ONCE, Mixer, Speaker
+from wraithon.desktop.engine.speaker import MOST_AT_ONCE, SoundMixer, Speaker
 from wraithon.desktop.picture.picking import spot_at
 from wraithon.desktop.triggers.action_rows import ACTION_KINDS
 from wraithon.project.binding import Binding, Dial
-from wraithon.project.staging.actions import OnGroundKind, PlaySound, RampSignal, Scaling, StartEffect, Turn
+from wraithon.project.staging.actions import DialCurve, OnGroundKind, PlaySound, RampSignal, Scaling, StartEffect
 from wraithon.project.staging.trigger_kinds import Never, OnHit
 from wraithon.project.trigger import Trigger
-from wraithon.sounds import SoundShelf
-from wraithon.stage.copies import Heard
+from wraithon.sounds import SoundLibrary
+from wraithon.stage.copies import HeardSound
 from wraithon.support.errors import RenderError
 
 HAND = Qt.MouseButton.LeftButton
@@ -167,7 +167,7 @@ def test_no_step_is_wider_than_the_sheet(window):
     with_dial(window)
     effect = window.session.project.effects[0]
     start = StartEffect(
-        effect=effect.id, scalings=(Scaling(what="size"),), turns=(Turn(dial="less"),),
+        effect=effect.id, scalings=(Scaling(what="size"),), turns=(DialCurve(dial="less"),),
         grounds=(OnGroundKind(ground="moss"),),
     )  # fmt: skip
     steps = (start, *(make() for _, make in ACTION_KINDS))
@@ -202,7 +202,7 @@ def test_marks_of_a_clip_are_listed_changed_and_removed(window):
 
 
 def test_the_mixer_adds_what_sounds_at_once_and_stays_within_bounds():
-    mixer = Mixer()
+    mixer = SoundMixer()
     long, short = np.full((300, 2), 0.6, np.float32), np.full((100, 2), 0.5, np.float32)
     mixer.add(long, 1.0)
     mixer.add(short, 0.4)
@@ -219,7 +219,7 @@ def test_the_mixer_adds_what_sounds_at_once_and_stays_within_bounds():
 
 
 def test_a_speaker_with_a_lost_sound_stays_silent_and_says_why_once(qtbot, themed):
-    class Shelf:
+    class FileLibrary:
         def path(self, _name):
             return None
 
@@ -228,11 +228,11 @@ def test_a_speaker_with_a_lost_sound_stays_silent_and_says_why_once(qtbot, theme
 
     class RenderedFrame:
         def __init__(self, time):
-            self.time, self.playing, self.sounds = time, True, (Heard(1.0, "thud.wav", 1.0),)
+            self.time, self.playing, self.sounds = time, True, (HeardSound(1.0, "thud.wav", 1.0),)
 
     speaker, told = Speaker(), []
     speaker.failed.connect(told.append)
-    speaker.take(Shelf())
+    speaker.take(FileLibrary())
     for time in (0.95, 1.05, 1.0, 1.05):
         speaker.hear(RenderedFrame(time))
     qtbot.waitUntil(lambda: bool(told), timeout=10_000)
@@ -243,13 +243,13 @@ def test_a_speaker_with_a_lost_sound_stays_silent_and_says_why_once(qtbot, theme
 
 
 def test_what_is_to_be_heard_before_it_is_read_is_heard_then(qtbot, themed):
-    class Shelf:
+    class FileLibrary:
         def read(self, _name):
             return np.full((200, 2), 0.5, np.float32)
 
     speaker = Speaker()
     speaker._tried = True  # no device is asked for
-    speaker.take(Shelf())
+    speaker.take(FileLibrary())
     speaker._play("thud.wav", 0.5)
     qtbot.waitUntil(lambda: speaker.mixer.take(10).max() == pytest.approx(0.25), timeout=10_000)
     speaker.mixer.hush()
@@ -262,7 +262,7 @@ def test_a_lost_sound_that_is_brought_in_again_is_heard(qtbot, themed, tmp_path)
     speaker, told = Speaker(), []
     speaker._tried = True  # no device is asked for
     speaker.failed.connect(told.append)
-    speaker.take(SoundShelf(tmp_path), ["thud.wav"])
+    speaker.take(SoundLibrary(tmp_path), ["thud.wav"])
     qtbot.waitUntil(lambda: isinstance(speaker._known["thud.wav"], str), timeout=10_000)
     speaker._play("thud.wav", 1.0)
     assert len(told) == 1

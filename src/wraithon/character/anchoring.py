@@ -52,7 +52,7 @@ def degrees_of(turn: NDArray[np.float64]) -> tuple[float, float, float]:
     return round(math.degrees(x), 4), round(math.degrees(y), 4), round(math.degrees(z), 4)
 
 
-class Placed(Protocol):
+class HasOffset(Protocol):
     """Something with an offset in metres and a turn in degrees from what holds it: an anchor, or a source."""
 
     @property
@@ -67,10 +67,10 @@ class Placed(Protocol):
         """Return a copy with changes."""
 
 
-P = TypeVar("P", bound=Placed)
+P = TypeVar("P", bound=HasOffset)
 
 
-def placed_in(place: Placed, matrix: NDArray[np.float32], scale: float) -> NDArray[np.float32]:
+def placed_in(place: HasOffset, matrix: NDArray[np.float32], scale: float) -> NDArray[np.float32]:
     """Return where something held at `matrix` (4, 4) is in the world (4, 4), `scale` times its offset away."""
     out = np.eye(4)
     out[:3, :3], out[:3, 3] = _turn(place.turn), np.asarray(place.offset) * scale

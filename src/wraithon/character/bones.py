@@ -89,7 +89,7 @@ class Capsules:
     """(C,) as shares of how long the bone is at rest: they grow with the character."""
 
 
-class _Held(NamedTuple):
+class _BoneVertices(NamedTuple):
     """The vertices that go to a bone, and where along it they are, as shares of it."""
 
     bone: int
@@ -116,7 +116,7 @@ def capsules_of(character: Character) -> Capsules:
     return Capsules(numbers[:, 0].astype(np.int32), np.ascontiguousarray(numbers[:, 1:3]), numbers[:, 3].copy())
 
 
-def _held(character: Character, points: NDArray[np.float64], frames: NDArray[np.float64]) -> list[_Held]:
+def _held(character: Character, points: NDArray[np.float64], frames: NDArray[np.float64]) -> list[_BoneVertices]:
     """Return which points (V, 3) go to which bones."""
     mesh, bones = character.mesh, bones_of(character)
     strong = mesh.weights >= HELD
@@ -136,7 +136,7 @@ def _held(character: Character, points: NDArray[np.float64], frames: NDArray[np.
         rows = rows[closer]
         nearest[rows], bone_of[rows], shares[rows] = away[closer], bone, along[closer]
     found = [np.flatnonzero(bone_of == bone) for bone in np.unique(bone_of[bone_of >= 0])]
-    return [_Held(int(bone_of[rows[0]]), rows, shares[rows]) for rows in found]
+    return [_BoneVertices(int(bone_of[rows[0]]), rows, shares[rows]) for rows in found]
 
 
 def capsules_in(character: Character, pose: Pose) -> NDArray[np.float32]:

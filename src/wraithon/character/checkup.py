@@ -45,7 +45,7 @@ class Oddity:
 
 
 @dataclass(frozen=True)
-class Foot:
+class FootReport:
     """A foot in one clip: the joint, its heights and its slide while in contact."""
 
     joint: str
@@ -68,7 +68,7 @@ class ClipFacts:
     seam: float
     """Metres by which `seam_joint` jumps where the loop closes, travel taken out: no joint jumps farther."""
     seam_joint: str
-    feet: tuple[Foot, ...] = ()
+    feet: tuple[FootReport, ...] = ()
 
 
 @kept_by_content(maxsize=8)
@@ -99,8 +99,8 @@ def check_mesh(character: Character) -> tuple[Oddity, ...]:
     idle = [name for name in skeleton.joint_names if name not in character.weighted_joints]
     ends = set(skeleton.parents.tolist())
     idle = [name for name in idle if skeleton.index[name] in ends or len(idle) < 4]
-    carriers = {skeleton.names[node] for node in _ancestors(character)}
-    idle = [name for name in idle if name not in carriers][:20]
+    anchor_transforms = {skeleton.names[node] for node in _ancestors(character)}
+    idle = [name for name in idle if name not in anchor_transforms][:20]
     found += [Oddity("it holds no skin: births and weights on it come to nothing", name) for name in idle]
     return tuple(found)
 
@@ -208,7 +208,7 @@ def _foot(
     times: NDArray[np.float64],
     poses: NDArray[np.float64],
     upright: NDArray[np.bool_],
-) -> Foot:
+) -> FootReport:
     node = character.skeleton.index[name]
     place = poses[:, node, :3, 3]
     tall = height_of(character)
@@ -226,7 +226,7 @@ def _foot(
         inner = inner[edge:-edge] if len(inner) > 2 * edge + 1 else inner
         slide = max(slide, float(np.linalg.norm(np.ptp(inner, axis=0))))
     contact = tuple((float(times[a]), float(times[b - 1])) for a, b in spans)
-    return Foot(name, contact, slide, float(np.median(level)) if level else 0.0)
+    return FootReport(name, contact, slide, float(np.median(level)) if level else 0.0)
 
 
 def _spans(on: NDArray[np.bool_], least: int) -> list[tuple[int, int]]:
@@ -234,7 +234,7 @@ def _spans(on: NDArray[np.bool_], least: int) -> list[tuple[int, int]]:
 
 
 def _foot_oddities(
-    foot: Foot, clip: Clip, tall: float, scale: float, raised: float, *, sliding: bool
+    foot: FootReport, clip: Clip, tall: float, scale: float, raised: float, *, sliding: bool
 ) -> list[Oddity]:
     if not foot.contact:
         return []

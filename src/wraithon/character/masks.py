@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.character.pose import rest_skin
-from wraithon.project.source import Side
+from wraithon.project.source import FacingSide
 
 if TYPE_CHECKING:
     from collections.abc import Collection
@@ -23,12 +23,12 @@ if TYPE_CHECKING:
 
 
 SIDES = {
-    Side.UP: (0, 1, 0),
-    Side.DOWN: (0, -1, 0),
-    Side.FRONT: (0, 0, 1),
-    Side.BACK: (0, 0, -1),
-    Side.LEFT: (1, 0, 0),
-    Side.RIGHT: (-1, 0, 0),
+    FacingSide.UP: (0, 1, 0),
+    FacingSide.DOWN: (0, -1, 0),
+    FacingSide.FRONT: (0, 0, 1),
+    FacingSide.BACK: (0, 0, -1),
+    FacingSide.LEFT: (1, 0, 0),
+    FacingSide.RIGHT: (-1, 0, 0),
 }
 
 

@@ -54,7 +54,7 @@ class Part:
 
 
 @dataclass(frozen=True)
-class Shape:
+class MorphTarget:
     """One morph target: how far it takes which vertices, at weight 1."""
 
     name: str
@@ -78,7 +78,7 @@ class Morphs:
     """(M,) what each weight is called."""
     weights: tuple[float, ...] = ()
     """(M,) weights at rest."""
-    shapes: tuple[tuple[int, Shape], ...] = ()
+    shapes: tuple[tuple[int, MorphTarget], ...] = ()
     """Which weight moves the mesh towards what."""
 
     def __len__(self) -> int:

@@ -37,7 +37,7 @@ def kept_by_identity(maxsize: int) -> Callable[[Callable[..., T]], Callable[...,
     return _keeping(maxsize, lambda character, others: ((character,), others))
 
 
-class _Kept(NamedTuple, Generic[T]):
+class _Cached(NamedTuple, Generic[T]):
     made: T
     held: tuple[object, ...]
     ends: tuple[ref[Any], ...]
@@ -51,7 +51,7 @@ def _keeping(
     """Keep what a function returns by `parts_of` its arguments: those that may come to an end, and others."""
 
     def keep(function: Callable[..., T]) -> Callable[..., T]:
-        known: OrderedDict[tuple[object, ...], _Kept[T]] = OrderedDict()
+        known: OrderedDict[tuple[object, ...], _Cached[T]] = OrderedDict()
         lock = RLock()  # what ends while something is put down tells of it there and then
 
         @wraps(function)
@@ -70,7 +70,7 @@ def _keeping(
             made = function(character, *others, **named)
             with lock:
                 # Nothing else can be where it was: what ends takes with it what was worked out of it.
-                known[key] = _Kept(made, held, tuple(ref(thing, forget) for thing in ends))
+                known[key] = _Cached(made, held, tuple(ref(thing, forget) for thing in ends))
                 while len(known) > maxsize:
                     known.popitem(last=False)
             return made

@@ -19,20 +19,20 @@ from wraithon.picture.camera import camera_of
 from wraithon.picture.enlarging import enlarged
 from wraithon.picture.looks.drawer import Scene, SpriteTextures
 from wraithon.picture.raster import RasterRenderer
-from wraithon.picture.renderer import Buffers, Clock
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.renderer import Buffers, PassTimes
+from wraithon.picture.shipped import TextureLibrary
 from wraithon.picture.transparent import draw_transparent
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Emission
 from wraithon.project.look import (
     SHAPES,
     AfterimageLook,
+    DecalLook,
     Facing,
     Figure,
     LightLook,
     Look,
-    MarkLook,
-    PieceLook,
+    MeshLook,
     RibbonLook,
     ShellLook,
     SpriteLook,
@@ -105,7 +105,7 @@ def _first_picture(loaded: Loaded) -> Iterator[str]:
     player = Player(loaded.project, loaded.characters)
     player.show.posed(0)
     yield STAGES[1]
-    renderer = RasterRenderer(TextureShelf(loaded.folder).read)
+    renderer = RasterRenderer(TextureLibrary(loaded.folder).read)
     renderer.draw(player.frame(), loaded.project.view, 64, 48)
     yield STAGES[2]
     player.seek(0.1)
@@ -115,18 +115,18 @@ def _first_picture(loaded: Loaded) -> Iterator[str]:
 
 def _coarse_sprites(loaded: Loaded) -> None:
     """Lay sprites as coarsely as live pictures may."""
-    player, textures = Player(loaded.project, loaded.characters), SpriteTextures(TextureShelf(loaded.folder).read)
+    player, textures = Player(loaded.project, loaded.characters), SpriteTextures(TextureLibrary(loaded.folder).read)
     player.seek(0.1)
     frame = player.frame()
     camera, light, depth = camera_of(loaded.project.view, frame.centre), *(np.zeros(s, np.float32) for s in SIZES)
-    draw_transparent(frame, Scene(camera, light, depth, textures), Buffers(), Clock(), 0.0)
+    draw_transparent(frame, Scene(camera, light, depth, textures), Buffers(), PassTimes(), 0.0)
 
 
 def _looks(loaded: Loaded) -> None:
     """Draw every look that the demo's first moment does not show, each way it is drawn."""
     sweep = LineSource(to="left-fan-tip")
     looks: list[tuple[Look, Source]] = [
-        (MarkLook(), PointSource()), (LightLook(), PointSource()), (PieceLook(shapes=SHAPES), PointSource()),
+        (DecalLook(), PointSource()), (LightLook(), PointSource()), (MeshLook(shapes=SHAPES), PointSource()),
         (RibbonLook(), PointSource()), (RibbonLook(through=Through.PAST), PointSource()),
         (RibbonLook(through=Through.SWEEP), sweep), (SpriteLook(facing=Facing.FLAT), PointSource()),
         (ShellLook(bend=0.1, swell=0.1), PointSource()), (ShellLook(figure=Figure.SKIN), PointSource()),
@@ -140,7 +140,7 @@ def _looks(loaded: Loaded) -> None:
     player.show.start(player.show.compiled.effects["looks"], None, 0.0)
     for _ in range(3):
         player.show.advance()
-    renderer = RasterRenderer(TextureShelf(loaded.folder).read)
+    renderer = RasterRenderer(TextureLibrary(loaded.folder).read)
     for live in (False, True):
         renderer.draw(player.frame(), loaded.project.view, 64, 48, live=live)
 

@@ -19,10 +19,10 @@ from wraithon.desktop.engine.engine import Engine
 from wraithon.desktop.engine.speaker import Speaker
 from wraithon.desktop.folding import TIMELINE, Folding, Folds
 from wraithon.desktop.picks import Picks
-from wraithon.desktop.picture.anchor_hand import AnchorHand
+from wraithon.desktop.picture.anchor_gizmo import AnchorGizmo
 from wraithon.desktop.picture.framing import points_of
-from wraithon.desktop.picture.kept_strip import KeptStrip
 from wraithon.desktop.picture.picture_view import PictureView
+from wraithon.desktop.picture.snapshot_strip import KeptStrip
 from wraithon.desktop.picture.tools import PictureTools
 from wraithon.desktop.playing import Plays
 from wraithon.desktop.rail import Rail
@@ -256,7 +256,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self.picture.marked, self.picture.joint = [], None
         if rendered is None:
             return
-        held = {hand.anchor.id for hand in self.picture.hands if isinstance(hand, AnchorHand) and hand.anchor}
+        held = {hand.anchor.id for hand in self.picture.hands if isinstance(hand, AnchorGizmo) and hand.anchor}
         for anchor in anchors_of(project, kind, what):
             if anchor.id in rendered.places and (kind != "anchor" or anchor.id not in held):
                 self.picture.marked.append((anchor.name, rendered.places[anchor.id]))

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.ground.ground import Floor
-    from wraithon.project.staging.ground import GroundPiece
+    from wraithon.project.staging.ground import Block
 
 
 CELL = 1 / 32
@@ -109,7 +109,7 @@ class Terrain:
 
 
 @lru_cache(maxsize=8)
-def terrain_of(base: str, pieces: Sequence[GroundPiece], floors: tuple[Floor, ...] = ()) -> Terrain:
+def terrain_of(base: str, pieces: Sequence[Block], floors: tuple[Floor, ...] = ()) -> Terrain:
     """Return the terrain of a stage of a kind of ground with pieces on it; what is of no kind is plain.
 
     Kinds are those there always are, and `floors` of the artist's own.
@@ -148,7 +148,7 @@ def ground_colours(kind: str, places: NDArray[np.floating], terrain: Terrain | N
     return colours
 
 
-def _frayed(along: NDArray[np.floating], deep: NDArray[np.floating], piece: GroundPiece) -> NDArray[np.bool_]:
+def _frayed(along: NDArray[np.floating], deep: NDArray[np.floating], piece: Block) -> NDArray[np.bool_]:
     """Return which cells a patch takes up: its border wanders, as that of moss and water does."""
     x, z = along * piece.size[0], deep * piece.size[1]
     waves = np.sin(5.1 * x + 2.3 * np.sin(3.7 * z)) + np.sin(4.3 * z + 1.9 * np.sin(4.9 * x) + 1.0)
@@ -161,7 +161,7 @@ def _frayed(along: NDArray[np.floating], deep: NDArray[np.floating], piece: Grou
 
 
 def _lay(
-    piece: GroundPiece,
+    piece: Block,
     kind: int,
     x: NDArray[np.floating],
     z: NDArray[np.floating],

@@ -9,10 +9,10 @@ from typing import TYPE_CHECKING, NamedTuple
 from urllib.parse import unquote
 
 from wraithon.character.reading.gltf_file import LARGEST_FILE, GltfFile
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.shipped import TextureLibrary
 from wraithon.project.edit import pieces_of, sounds_of, textures_of
 from wraithon.project.files import PROJECT_FILE, to_text
-from wraithon.sounds import SoundShelf
+from wraithon.sounds import SoundLibrary
 from wraithon.support.errors import CharacterError, ProjectError
 from wraithon.support.plain_files import file_name, is_inside, path_inside
 from wraithon.support.saving import Staging, make_folder
@@ -20,7 +20,7 @@ from wraithon.support.saving import Staging, make_folder
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable
 
-    from wraithon.picture.shelf import Shelf
+    from wraithon.picture.library import FileLibrary
     from wraithon.project.project import Project
 
 
@@ -108,10 +108,10 @@ class _Bringing:
 
     def bring_shelves(self, project: Project) -> None:
         """Stage those of the user's own pictures, pieces and sounds that the project names."""
-        textures = TextureShelf(self._home)
-        wanted: tuple[tuple[str, Shelf, Iterable[str]], ...] = (
+        textures = TextureLibrary(self._home)
+        wanted: tuple[tuple[str, FileLibrary, Iterable[str]], ...] = (
             ("textures", textures, textures_of(project)), ("pieces", textures.pieces, pieces_of(project)),
-            ("sounds", SoundShelf(self._home), sounds_of(project)),
+            ("sounds", SoundLibrary(self._home), sounds_of(project)),
         )  # fmt: skip
         for kind, shelf, names in wanted:
             for name in sorted(names):

@@ -23,19 +23,19 @@ LARGEST, MOST = 2**20, 500
 """Bytes of a file, and files of the folder, that are looked at."""
 
 
-class _Shelf(Model):
+class _ShippedPresets(Model):
     presets: Annotated[tuple[Preset, ...], Field(max_length=MOST)] = ()
 
 
 @lru_cache(maxsize=1)
 def shipped_presets() -> tuple[Preset, ...]:
     """Return the presets that come with the program."""
-    return _Shelf.model_validate_json(SHIPPED.read_bytes()).presets
+    return _ShippedPresets.model_validate_json(SHIPPED.read_bytes()).presets
 
 
 def write_shipped(presets: tuple[Preset, ...]) -> None:
     """Write the presets that come with the program."""
-    write_atomic(SHIPPED, (_Shelf(presets=presets).model_dump_json(indent=1) + "\n").encode())
+    write_atomic(SHIPPED, (_ShippedPresets(presets=presets).model_dump_json(indent=1) + "\n").encode())
 
 
 def kept_presets(folder: Path) -> tuple[Preset, ...]:

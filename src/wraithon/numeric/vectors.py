@@ -1,7 +1,7 @@
 """Vectors as numba values: eight (or four) numbers that kernels work on at once.
 
 Each function here is one vector operation of LLVM, which lowers it to whatever the processor has; nothing is
-written for one kind. `Lanes` of kind "f" hold 32-bit floats, "x" exact ones, "i" 32-bit whole numbers, "b" yes or
+written for one kind. `VectorType` of kind "f" hold 32-bit floats, "x" exact ones, "i" 32-bit whole numbers, "b" yes or
 no. Arithmetic of floats may be regrouped and fused as in `compiled.drawing_kernel`; that of exact ones may not, and
 gives the same bits on every machine.
 """
@@ -23,7 +23,7 @@ intrinsic: Any = extending.intrinsic  # whose types are those of a Python call, 
 KINDS = {"f": FLOAT, "x": FLOAT, "i": WHOLE, "b": BIT}
 
 
-class Lanes(types.Type):
+class VectorType(types.Type):
     """The type of `count` numbers of a kind."""
 
     def __init__(self, count: int, kind: str) -> None:
@@ -35,14 +35,14 @@ class Lanes(types.Type):
         """The vector type of LLVM."""
         return ir.VectorType(KINDS[self.kind], self.count)
 
-    def of(self, kind: str) -> Lanes:
+    def of(self, kind: str) -> VectorType:
         """Return the type of as many numbers of another kind."""
-        return Lanes(self.count, kind)
+        return VectorType(self.count, kind)
 
 
-@extending.register_model(Lanes)
+@extending.register_model(VectorType)
 class _Model(extending.models.PrimitiveModel):
-    def __init__(self, manager: Any, lanes: Lanes) -> None:
+    def __init__(self, manager: Any, lanes: VectorType) -> None:
         super().__init__(manager, lanes, lanes.llvm)
 
 
@@ -64,7 +64,7 @@ def _operator(symbol: Any, kinds: dict[str, str]) -> None:
     class _Between(AbstractTemplate):
         def generic(self, arguments: Any, _keywords: Any) -> Any:
             one = arguments[0]
-            if len(arguments) == 2 and one == arguments[1] and isinstance(one, Lanes) and one.kind in kinds:
+            if len(arguments) == 2 and one == arguments[1] and isinstance(one, VectorType) and one.kind in kinds:
                 return signature(one, *arguments)
             return None
 
@@ -73,7 +73,7 @@ def _operator(symbol: Any, kinds: dict[str, str]) -> None:
         result = getattr(builder, kinds[sig.args[0].kind])(*values, **loose)
         return impl_ret_untracked(context, builder, sig.return_type, result)
 
-    extending.lower_builtin(symbol, Lanes, Lanes)(lower)
+    extending.lower_builtin(symbol, VectorType, VectorType)(lower)
 
 
 _operator(operator.add, {"f": "fadd", "x": "fadd", "i": "add"})
@@ -88,7 +88,7 @@ _operator(operator.xor, {"i": "xor", "b": "xor"})
 def _spreading(count: int, kind: str) -> Any:
     def spread(_context: Any, _value: Any) -> Any:
         """Return lanes that all hold one float."""
-        lanes = Lanes(count, kind)
+        lanes = VectorType(count, kind)
         return lanes(types.float32), lambda _c, builder, _s, values: _spread(builder, lanes.llvm, values[0])
 
     return intrinsic(spread)

@@ -44,7 +44,7 @@ from wraithon.particles.columns import (
     VY,
     VZ,
 )  # fmt: skip
-from wraithon.particles.course_kernels import around_bone, around_line, by_distance, corner_mix, moments
+from wraithon.particles.curve_kernels import around_bone, around_line, by_distance, corner_mix, moments
 
 BLOCK = 32
 """Births a thread takes at a time."""
@@ -141,7 +141,7 @@ def bear(  # type: ignore[no-untyped-def]
     """Bear `count` particles into the pool's columns from place `first` on.
 
     `leads` (count,) float32 are the births' seconds after the step's beginning; the source is
-    interpolated between its `places` (`rules.AnchorPlaces`) and what is `around` (`rules.Surroundings`) before and
+    interpolated between its `places` (`rules.AnchorPlaces`) and what is `around` (`rules.TickContext`) before and
     after the step. `rules` are `rules.BirthRules`, `sampler` and `band` as `sampling_kernels.choose_place`
     takes them. `spots` (count, SPOT) are where offspring is born: place, velocity, and how many times as red, green,
     blue and large it is; nobody else reads them.

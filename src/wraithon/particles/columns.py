@@ -96,7 +96,7 @@ class FlightRules(NamedTuple):
     rub: np.float32 = np.float32(0)
 
 
-class Carriers(NamedTuple):
+class AnchorTransforms(NamedTuple):
     """The anchors that firings' particles may ride on, before and after a step."""
 
     firing: NDArray[np.int32]
@@ -107,7 +107,7 @@ class Carriers(NamedTuple):
     """(N, 5, 3)."""
 
     @classmethod
-    def of(cls, firing: int, places: tuple[NDArray[np.float32], NDArray[np.float32]]) -> Carriers:
+    def of(cls, firing: int, places: tuple[NDArray[np.float32], NDArray[np.float32]]) -> AnchorTransforms:
         """Return the anchor of one firing, before and after a step."""
         return cls(np.array([firing], np.int32), *(np.ascontiguousarray(place[None]) for place in places))
 

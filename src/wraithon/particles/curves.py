@@ -12,7 +12,7 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
-    from wraithon.project.life import Choice, Curve, Gradient
+    from wraithon.project.life import Curve, Gradient, WeightedChoice
 
 
 TABLE = 128
@@ -92,7 +92,7 @@ def gradient_table(gradient: Gradient | None) -> NDArray[np.float32]:
     return np.stack(channels, axis=1).astype(np.float32)
 
 
-def choice_table(choices: Sequence[Choice]) -> NDArray[np.float64]:
+def choice_table(choices: Sequence[WeightedChoice]) -> NDArray[np.float64]:
     """Return values (TABLE,), each as often as its weight says; where all weigh nothing, equally often."""
     if not choices:
         return np.zeros(TABLE)

@@ -11,7 +11,7 @@ from wraithon.numeric.chance import uniform
 from wraithon.numeric.compiled import BLOCK, SizedKernel, called, inlined, prange
 from wraithon.numeric.meeting import ADD, REPLACE, SCALE, met
 from wraithon.particles.columns import AGE, FAR, GROWN, LIFETIME, NX, PX, RED, VX
-from wraithon.particles.course_kernels import by_distance, table_value
+from wraithon.particles.curve_kernels import by_distance, table_value
 
 ZERO, ONE = np.float32(0), np.float32(1)
 TINY = np.float32(1e-12)

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from wraithon.particles.columns import Columns
     from wraithon.particles.pool import Pool
     from wraithon.particles.program import LayerProgram
-    from wraithon.particles.rules import Surroundings
+    from wraithon.particles.rules import TickContext
 
 
 LEAST = 4
@@ -39,7 +39,7 @@ class SmallPools:
         """Of what each row tells; holding it keeps its memory in place."""
         self._runs = np.empty((FEW, 2), np.int32)
 
-    def step(self, pools: Iterable[tuple[LayerProgram, Pool]], dt: float, time: float, around: Surroundings) -> None:
+    def step(self, pools: Iterable[tuple[LayerProgram, Pool]], dt: float, time: float, around: TickContext) -> None:
         """Advance pools that are small (see `is_small`) to the end of a step, as `Pool.step` does unheeded."""
         pools = list(pools)
         if len(pools) > len(self._arrays):

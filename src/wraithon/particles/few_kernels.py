@@ -27,13 +27,13 @@ _FLOAT, _INT, _UNSIGNED, _LONG = np.float32, np.int32, np.uint32, np.uint64
 
 @kernel
 def step_few(  # type: ignore[no-untyped-def]
-    arrays, wholes, shares, counts, dt, time, points, around, carriers, touches, runs
+    arrays, wholes, shares, counts, dt, time, points, around, anchor_transforms, touches, runs
 ):
     """Advance many pools by `dt` seconds and clear away those that died, each as `step` and `sweep` do.
 
     `arrays` (P, ARRAYS) are where the pools' and their programs' arrays begin, `wholes` (P, WHOLES) and `shares`
     (P, SHARES) their numbers. `counts` (P,) are how many particles each has before, and receive how many live.
-    `runs` is working memory for the largest; no force acts from `points` (0, 2, 3), and none rides on `carriers`.
+    `runs` is working memory for the largest; no force acts from `points` (0, 2, 3), and none rides on `anchor_transforms`.
     """
     for p in range(len(counts)):
         room, table, forces = wholes[p, CAPACITY], wholes[p, TABLE], wholes[p, FORCES]
@@ -56,5 +56,5 @@ def step_few(  # type: ignore[no-untyped-def]
             carray(pointed(arrays[p, SPREADS]), (forces,), _FLOAT),
             carray(pointed(arrays[p, COURSES]), (forces, table), _FLOAT),
         )
-        _step(columns, counts[p], dt, time, rules, rows, points, around, carriers, touches)
+        _step(columns, counts[p], dt, time, rules, rows, points, around, anchor_transforms, touches)
         counts[p] = _sweep(columns, counts[p], runs)

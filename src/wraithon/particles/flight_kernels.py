@@ -36,7 +36,7 @@ from wraithon.particles.columns import (
     VY,
     VZ,
 )  # fmt: skip
-from wraithon.particles.course_kernels import around_bone, carried_by, corner_mix, moments, table_value
+from wraithon.particles.curve_kernels import around_bone, carried_by, corner_mix, moments, table_value
 from wraithon.particles.force_kernels import add_forces, capsule_off, drag_of
 
 ZERO, ONE = np.float32(0), np.float32(1)
@@ -97,7 +97,7 @@ def _ride(  # type: ignore[no-untyped-def]
 def _ride_on(state, i, dt, kind, keep, turning, upright, row, before, now):  # type: ignore[no-untyped-def]
     """Take a rider along on its firing's anchor, or let it go within the step; return its seconds of free flight.
 
-    `before` and `now` (N, 5, 3) are the anchors (see `columns.Carriers`), `row` which of them is its own; below 0
+    `before` and `now` (N, 5, 3) are the anchors (see `columns.AnchorTransforms`), `row` which of them is its own; below 0
     it is gone.
     """
     b, c, d, late = state[SHARE_B, i], state[SHARE_C, i], state[SHARE_D, i], state[AGE, i] - state[RIDE_END, i]
@@ -251,14 +251,14 @@ def _meet_body(state, i, x, y, z, dt, contact, bounce, grip, around, touches):  
 
 @SizedKernel
 def step(  # type: ignore[no-untyped-def]
-    columns, count, dt, time, rules, forces, points, around, carriers, touches
+    columns, count, dt, time, rules, forces, points, around, anchor_transforms, touches
 ):
     """Advance every particle by `dt` seconds (newborn ones by what is left of the step).
 
-    `rules` are `rules.FlightRules`, `around` is `rules.Surroundings`; `forces` (`forces.ForceRows`) add up,
+    `rules` are `rules.FlightRules`, `around` is `rules.TickContext`; `forces` (`forces.ForceRows`) add up,
     those with a place of their own act from `points` (F, 2, 3), before and after the step. Integration is
     semi-implicit; drag is exact. The ground is as high as `around.heights` has it.
-    `carriers` (`columns.Carriers`) are the anchors that may be ridden on. `touches` (7, count) receives
+    `anchor_transforms` (`columns.AnchorTransforms`) are the anchors that may be ridden on. `touches` (7, count) receives
     contacts with it and the character (see `happenings.contacts_of`); (7, 0) when nobody asks.
     """
     state, triangle, identity = columns.state, columns.triangle, columns.identity
@@ -290,7 +290,7 @@ def step(  # type: ignore[no-untyped-def]
                 elif state[RIDE_END, i] >= ZERO and rules.kind < SKIN:
                     left[i - first] = _ride_on(
                         state, i, dt, rules.kind, rules.keep, rules.turning, rules.upright,
-                        _row_of(carriers.firing, columns.firing[i]), carriers.before, carriers.now,
+                        _row_of(anchor_transforms.firing, columns.firing[i]), anchor_transforms.before, anchor_transforms.now,
                     )  # fmt: skip
                 elif state[RIDE_END, i] >= ZERO:
                     left[i - first] = _ride(state, np.uint64(triangle[i]), i, dt, inverse_dt, rules, around)

@@ -13,7 +13,7 @@ from wraithon.numeric.noise import curl_noise, value_at
 from wraithon.numeric.vector_memory import read_exact, write
 from wraithon.numeric.vectors import exact8
 from wraithon.particles.columns import AGE, LIFETIME, NX, NY, NZ, PX, PY, PZ, VX, VY, VZ
-from wraithon.particles.course_kernels import table_value
+from wraithon.particles.curve_kernels import table_value
 
 PUSH, DRAG, CURL, VORTEX, WIND, ATTRACT, LIFT, HOLD, CARRY, NEAR = range(10)
 

@@ -11,7 +11,7 @@ import numpy as np
 from wraithon.character.sampler import NO_BAND, NO_SAMPLER
 from wraithon.ground.terrain import ground_colours
 from wraithon.particles import birth_kernels, clearing_kernels, columns, flight_kernels
-from wraithon.particles.columns import Carriers, Columns
+from wraithon.particles.columns import AnchorTransforms, Columns
 from wraithon.particles.particle_moments import (
     NOTHING,
     ParticleMoments,
@@ -29,14 +29,14 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.particles.program import LayerProgram
-    from wraithon.particles.rules import AnchorPlaces, Surroundings
+    from wraithon.particles.rules import AnchorPlaces, TickContext
 
 
 SMALLEST = 256
 UNHEEDED = np.zeros((7, 0), np.float32)
 NO_SPOTS = np.zeros((0, 10), np.float32)
 NO_POINTS = np.zeros((0, 2, 3), np.float32)
-NO_CARRIERS = Carriers(np.zeros(0, np.int32), *np.zeros((2, 0, 5, 3), np.float32))
+NO_CARRIERS = AnchorTransforms(np.zeros(0, np.int32), *np.zeros((2, 0, 5, 3), np.float32))
 
 
 @dataclass(frozen=True)
@@ -100,7 +100,7 @@ class Pool:
         line: Line,
         leads: NDArray[np.float32],
         dt: float,
-        around: Surroundings,
+        around: TickContext,
         places: AnchorPlaces,
         total: int | None = None,
         spots: NDArray[np.float32] = NO_SPOTS,
@@ -189,7 +189,7 @@ class Pool:
         self.count = end
         return count
 
-    def _take_colours(self, program: LayerProgram, around: Surroundings, count: int) -> None:
+    def _take_colours(self, program: LayerProgram, around: TickContext, count: int) -> None:
         """Give the `count` newborn a share of the colour of the skin they are born on, or of the ground below."""
         new, state, seen = slice(self.count, self.count + count), self.columns.state, program.seen
         if program.kind == columns.SKIN and seen.skin is not None:
@@ -219,9 +219,9 @@ class Pool:
         program: LayerProgram,
         dt: float,
         time: float,
-        around: Surroundings,
+        around: TickContext,
         points: NDArray[np.float32] = NO_POINTS,
-        carriers: Carriers | None = None,
+        anchor_transforms: AnchorTransforms | None = None,
         *,
         wants_moments: bool = True,
     ) -> ParticleMoments:
@@ -254,7 +254,7 @@ class Pool:
         before = self.columns.state[columns.PX : columns.PZ + 1, : self.count].copy() if program.spacings else None
         flight_kernels.step(
             self.count, self.columns, self.count, np.float32(dt), np.float32(time), program.flight,
-            program.forces.rows, points, around, NO_CARRIERS if carriers is None else carriers, touches,
+            program.forces.rows, points, around, NO_CARRIERS if anchor_transforms is None else anchor_transforms, touches,
         )  # fmt: skip
         if wants_moments:
             happened.append(contacts_of(self.columns, touches, time + dt))

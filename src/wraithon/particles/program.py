@@ -19,8 +19,8 @@ from wraithon.particles.forces import Forces, force_rows
 from wraithon.particles.rules import BirthRules, DrawRules
 from wraithon.project.emission import Full
 from wraithon.project.life import By, LifeMode, Over
-from wraithon.project.look import FrameGrid, Play, RibbonLook, SpriteLook, Through
-from wraithon.project.motion import Contact, Lift
+from wraithon.project.look import FrameGrid, RibbonLook, SheetPlay, SpriteLook, Through
+from wraithon.project.motion import Collision, Lift
 from wraithon.project.resolving.overlapping import overlapping
 from wraithon.project.source import (
     AimFrame,
@@ -52,13 +52,13 @@ FRAMES = {AimFrame.WORLD: c.ALONG_WORLD, AimFrame.ANCHOR: c.ALONG_ANCHOR, AimFra
 MOST_OFFSPRING = 20_000
 """Offspring that may live at once where no limit is set: what bears it cannot be foreseen."""
 CONTACTS = {
-    Contact.PASS: c.PASS,
-    Contact.BOUNCE: c.BOUNCE,
-    Contact.SLIDE: c.SLIDE,
-    Contact.STICK: c.STICK,
-    Contact.DIE: c.DIE,
+    Collision.PASS: c.PASS,
+    Collision.BOUNCE: c.BOUNCE,
+    Collision.SLIDE: c.SLIDE,
+    Collision.STICK: c.STICK,
+    Collision.DIE: c.DIE,
 }
-PLAYS = {Play.CHANCE: k.CHANCE, Play.LIFE: k.LIFE, Play.LIFE_FROM_CHANCE: k.LIFE_FROM_CHANCE}
+PLAYS = {SheetPlay.CHANCE: k.CHANCE, SheetPlay.LIFE: k.LIFE, SheetPlay.LIFE_FROM_CHANCE: k.LIFE_FROM_CHANCE}
 KINDS = {
     "point": c.POINT,
     "sphere": c.SPHERE,
@@ -71,7 +71,7 @@ KINDS = {
 }
 
 
-class Seen(NamedTuple):
+class BirthImages(NamedTuple):
     """What of pictures and colours a layer's births hang on."""
 
     picture: NDArray[np.floating] | None = None
@@ -84,7 +84,7 @@ class Seen(NamedTuple):
     """What lies on that."""
 
 
-NOTHING_SEEN = Seen()
+NOTHING_SEEN = BirthImages()
 
 
 def picture_cells(picture: NDArray[np.floating] | None, *, invert: bool) -> NDArray[np.float64]:
@@ -109,7 +109,7 @@ class LayerProgram:
     """Where births keep to the border of a dissolve."""
     wants_moments: bool = False
     """Whether others are born by what happens to its particles."""
-    seen: Seen = NOTHING_SEEN
+    seen: BirthImages = NOTHING_SEEN
     """What its births take colours from."""
     spacings: tuple[float, ...] = ()
     """Metres between what is born along its particles' ways, ascending, each once."""
@@ -170,7 +170,7 @@ def compile_layer(
     scale: float = 1.0,
     border: BorderSampler | None = None,
     length: float | None = None,
-    seen: Seen = NOTHING_SEEN,
+    seen: BirthImages = NOTHING_SEEN,
 ) -> LayerProgram:
     """Return the program of a layer.
 

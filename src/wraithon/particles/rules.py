@@ -96,7 +96,7 @@ class DrawRules(NamedTuple):
     factors: NDArray[np.float32]
 
 
-class Surroundings(NamedTuple):
+class TickContext(NamedTuple):
     """The character before, amid and after a step.
 
     Skin positions and normals are (V, 3) float32, `triangles` (T, 3) int32, bones' frames (B, 3, 3) float32
@@ -126,7 +126,7 @@ class Surroundings(NamedTuple):
     @classmethod
     def between(
         cls, character: Character, before: Posed, now: Posed, amid: Pose | None = None, *, bones: bool = True
-    ) -> Surroundings:
+    ) -> TickContext:
         """Return what a character's poses and skins at two moments, and maybe the pose amid, make of a step.
 
         Without `bones` nothing may be born on them.
@@ -142,7 +142,7 @@ class Surroundings(NamedTuple):
         )  # fmt: skip
 
     @property
-    def still(self) -> Surroundings:
+    def still(self) -> TickContext:
         """What there is around while nothing moves from where it is before the step."""
         return self._replace(
             skin_amid=self.skin_before, skin_now=self.skin_before, normal_now=self.normal_before,
@@ -151,7 +151,7 @@ class Surroundings(NamedTuple):
         )  # fmt: skip
 
     @classmethod
-    def empty(cls) -> Surroundings:
+    def empty(cls) -> TickContext:
         """Return surroundings without a character."""
         nothing, bone = np.zeros((1, 3), np.float32), np.zeros((1, 3, 3), np.float32)
         return cls(nothing, nothing, nothing, nothing, nothing, np.zeros((1, 3), np.int32), bone, bone, bone)

@@ -10,12 +10,12 @@ import numpy as np
 from wraithon.picture.camera import camera_of
 from wraithon.picture.finishing import finished
 from wraithon.picture.looks import draw_on_solid
-from wraithon.picture.looks.drawer import Room, Scene, SpriteTextures
+from wraithon.picture.looks.drawer import Scene, SpriteTextures, Viewport
 from wraithon.picture.pace import Backlog
-from wraithon.picture.renderer import Buffers, Clock, Picture, TextureSource, check_size
+from wraithon.picture.renderer import Buffers, PassTimes, Picture, TextureSource, check_size
 from wraithon.picture.solid.opaque import draw_opaque
+from wraithon.picture.solid.opaque_cache import OpaqueCache
 from wraithon.picture.solid.solids import Shapes, solids_of
-from wraithon.picture.solid.standing import Standing
 from wraithon.picture.transparent import draw_transparent
 
 if TYPE_CHECKING:
@@ -53,7 +53,7 @@ class RasterRenderer:
     def __init__(self, textures: TextureSource, shapes: ShapeSource | None = None) -> None:
         self._textures = SpriteTextures(textures)
         self._shapes = Shapes(shapes)
-        self._buffers, self._standing = Buffers(), Standing()
+        self._buffers, self._standing = Buffers(), OpaqueCache()
         self._budget = float(LIVE_PIXELS)
         self._backlog = Backlog(LATE)
         self._mean, self._since = 0.0, CALM
@@ -114,10 +114,10 @@ class RasterRenderer:
         """
         check_size(width, height)
         camera = camera_of(view, frame.centre).shaken(*frame.shake)
-        buffers, clock = self._buffers, Clock()
+        buffers, clock = self._buffers, PassTimes()
 
         def opaque() -> tuple[NDArray[Any], NDArray[Any]]:
-            solids = solids_of(frame, self._shapes, buffers, Room(camera, width, height) if live else None)
+            solids = solids_of(frame, self._shapes, buffers, Viewport(camera, width, height) if live else None)
             clock.lap("pieces")
             return draw_opaque(frame, solids, camera, (width, height), buffers, clock, live=live)
 

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any, Protocol
 
 import numpy as np
 
-from wraithon.picture.laid import NOTHING_LAID, Laid
+from wraithon.picture.coverage import NOTHING_LAID, Coverage
 from wraithon.support.errors import RenderError
 
 if TYPE_CHECKING:
@@ -39,7 +39,7 @@ class Picture:
     """How many pixels wide one of the transparent pass is: 1 is full resolution."""
     seconds: dict[str, float] = field(default_factory=dict)
     """Time of each pass."""
-    laid: Laid = NOTHING_LAID
+    laid: Coverage = NOTHING_LAID
     """What is transparent in it, and how much it covers."""
 
 
@@ -84,7 +84,7 @@ def check_size(width: int, height: int) -> None:
         raise RenderError(f"a picture of {width} x {height} cannot be made; use 8 to {LARGEST_PICTURE} pixels")
 
 
-class Clock:
+class PassTimes:
     """Laps of one drawing."""
 
     def __init__(self) -> None:

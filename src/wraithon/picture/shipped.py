@@ -8,12 +8,12 @@ from typing import TYPE_CHECKING
 
 from PIL import Image
 
+from wraithon.picture.library import FileLibrary
 from wraithon.picture.making.importing import cleared, guessed_sheet
 from wraithon.picture.making.recipe import recipe_in
-from wraithon.picture.shelf import Shelf
-from wraithon.picture.solid.piece_shelf import PieceShelf
+from wraithon.picture.solid.mesh_library import MeshLibrary
 from wraithon.picture.textures import decoded, read_texture, texture_bytes
-from wraithon.sounds import SoundShelf
+from wraithon.sounds import SoundLibrary
 from wraithon.support.places import texture_folder
 
 if TYPE_CHECKING:
@@ -26,7 +26,7 @@ ENDINGS = frozenset({".png", ".jpg", ".jpeg", ".webp"})
 """Endings of pictures that can be textures."""
 
 
-class TextureShelf(Shelf):
+class TextureLibrary(FileLibrary):
     """The textures a project may use, by file name.
 
     Parameters
@@ -37,9 +37,9 @@ class TextureShelf(Shelf):
 
     def __init__(self, folder: Path | None) -> None:
         super().__init__([*([folder / "textures"] if folder else []), SHIPPED, texture_folder()], ENDINGS)
-        self.pieces = PieceShelf(folder)
+        self.pieces = MeshLibrary(folder)
         """The shapes a project may use."""
-        self.sounds = SoundShelf(folder)
+        self.sounds = SoundLibrary(folder)
         """The sounds a project may use."""
 
     def keep(self, path: Path) -> str:

@@ -8,21 +8,21 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 import numba
 import numpy as np
 
-from wraithon.picture.films.veils import NO_PATCHES, Loom, Patches, bent, drawn_veils
-from wraithon.picture.kernels.laying_kernels import LEFT, RIGHT, lay_sprites
+from wraithon.picture.coverage import NOTHING_LAID, Coverage
+from wraithon.picture.kernels.compositing_kernels import LEFT, RIGHT, lay_sprites
 from wraithon.picture.kernels.order_kernels import far_to_near
 from wraithon.picture.kernels.over_kernels import lay_over
 from wraithon.picture.kernels.raster_kernels import band_order
 from wraithon.picture.kernels.sprite_kernels import ADDED, COLUMNS, PICKS, RECORD, prepare_sprites
-from wraithon.picture.laid import NOTHING_LAID, Laid
 from wraithon.picture.looks import of_phase
-from wraithon.picture.looks.drawer import Facets, Phase, Room, Scene, SpriteTextures, Squares
+from wraithon.picture.looks.drawer import Phase, Scene, SpriteQuads, SpriteTextures, Triangles, Viewport
+from wraithon.picture.shells.shell_meshes import NO_PATCHES, Patches, ShellDraw, bent, drawn_veils
 from wraithon.picture.triangles import listed
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-    from wraithon.picture.renderer import Buffers, Clock
+    from wraithon.picture.renderer import Buffers, PassTimes
     from wraithon.stage.frame import Frame
 
 
@@ -32,7 +32,9 @@ THREADS = numba.config.NUMBA_NUM_THREADS  # type: ignore[attr-defined]
 NOTHING = np.empty((4, 0, 0), np.float32)
 
 
-def draw_transparent(frame: Frame, scene: Scene, buffers: Buffers, clock: Clock, budget: float) -> tuple[int, Laid]:
+def draw_transparent(
+    frame: Frame, scene: Scene, buffers: Buffers, clock: PassTimes, budget: float
+) -> tuple[int, Coverage]:
     """Lay all that is transparent over the light of a scene.
 
     Returns how many times coarser that was done, and what was laid.
@@ -51,18 +53,18 @@ def draw_transparent(frame: Frame, scene: Scene, buffers: Buffers, clock: Clock,
     if not drawn:
         return 1, NOTHING_LAID
     height, width = depth.shape
-    room = Room(camera, width, height)
+    room = Viewport(camera, width, height)
     squares, nearness = _squares(drawn, room, textures, buffers)
     layered = [drawer.layered(batch, room, textures) for batch, drawer in drawn]
-    facets = Facets.together([part for parts in layered for part in parts.facets])
+    facets = Triangles.together([part for parts in layered for part in parts.facets])
     veils = [veil for parts in layered for veil in parts.veils]
     clock.lap("place sprites")
     covered = 4 * float(np.dot(squares.rows[:, 3], squares.rows[:, 4]))
     coarse = 1
     while coarse < COARSEST and covered / coarse**2 > budget:
         coarse += 1
-    loom = Loom(room, depth, textures.planes, coarse, buffers, live)
-    placed = Placed(squares, facets, drawn_veils(veils, loom) if veils else NO_PATCHES)
+    loom = ShellDraw(room, depth, textures.planes, coarse, buffers, live)
+    placed = PlacedTransparents(squares, facets, drawn_veils(veils, loom) if veils else NO_PATCHES)
     clock.lap("veils")
     boxes = placed.boxes
     order = _far_to_near(squares, nearness, boxes[:, 5], buffers)
@@ -71,14 +73,14 @@ def draw_transparent(frame: Frame, scene: Scene, buffers: Buffers, clock: Clock,
     _lay(placed, order, light, depth, textures.planes, coarse, buffers)
     bent(placed.patches, coarse, light, buffers)
     clock.lap("lay sprites")
-    return coarse, Laid(covered, boxes, width, height)
+    return coarse, Coverage(covered, boxes, width, height)
 
 
-class Placed(NamedTuple):
+class PlacedTransparents(NamedTuple):
     """What is transparent, placed."""
 
-    squares: Squares
-    facets: Facets
+    squares: SpriteQuads
+    facets: Triangles
     patches: Patches
 
     @property
@@ -88,11 +90,11 @@ class Placed(NamedTuple):
 
 
 def _squares(
-    drawn: list[tuple[Any, Any]], room: Room, textures: SpriteTextures, buffers: Buffers
-) -> tuple[Squares, NDArray[np.float32]]:
+    drawn: list[tuple[Any, Any]], room: Viewport, textures: SpriteTextures, buffers: Buffers
+) -> tuple[SpriteQuads, NDArray[np.float32]]:
     """Return all squares that are drawn, placed, and the inverse distances (N,) that order them."""
     total = sum(drawer.count(batch) for batch, drawer in drawn)
-    squares = Squares(
+    squares = SpriteQuads(
         buffers.get("sprites", (total, COLUMNS)),
         buffers.get("picks", (total, PICKS), np.int32),
         buffers.get("blends", (total,), np.uint8),
@@ -109,7 +111,7 @@ def _squares(
 
 
 def _lay(
-    placed: Placed,
+    placed: PlacedTransparents,
     order: NDArray[np.int32],
     light: NDArray[Any],
     depth: NDArray[Any],
@@ -144,7 +146,7 @@ def band_rows(wide: int) -> int:
 
 
 def prepared(
-    placed: Placed,
+    placed: PlacedTransparents,
     order: NDArray[np.int32],
     planes: NDArray[np.uint32],
     coarse: int,
@@ -174,7 +176,7 @@ def _columns(width: int, wide: int, coarse: int) -> tuple[NDArray[np.uint64], ND
 
 
 def _far_to_near(
-    squares: Squares, nearness: NDArray[np.float32], others: NDArray[np.float32], buffers: Buffers
+    squares: SpriteQuads, nearness: NDArray[np.float32], others: NDArray[np.float32], buffers: Buffers
 ) -> NDArray[np.int32]:
     """Return the rows of what is visible, far ones first; pictures of nothing but additive squares need no order.
 

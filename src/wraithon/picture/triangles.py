@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from wraithon.picture.renderer import Buffers
 
 
-class Seen(NamedTuple):
+class ProjectedPoints(NamedTuple):
     """Points of a mesh as they are seen."""
 
     screen: NDArray[np.float32]
@@ -48,7 +48,7 @@ def seen_points(
     size: tuple[float, float],
     buffers: Buffers,
     name: str = "",
-) -> Seen:
+) -> ProjectedPoints:
     """Return the points of a mesh as they are seen.
 
     Parameters
@@ -67,7 +67,7 @@ def seen_points(
     high, wide = size
     middle = np.float32(wide / 2), np.float32(high / 2)
     project_points(*mesh, camera.eye, camera.basis, np.float32(focal), *middle, screen, vertices)
-    return Seen(screen, vertices)
+    return ProjectedPoints(screen, vertices)
 
 
 def listed_triangles(

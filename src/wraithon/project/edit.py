@@ -10,7 +10,7 @@ from wraithon.project.character import Anchor, CharacterUse, ClipUse, Event, Mar
 from wraithon.project.effect import Layer
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute, Curve
-from wraithon.project.look import SHAPES, Blend, PieceLook, SpriteLook
+from wraithon.project.look import SHAPES, Blend, MeshLook, SpriteLook
 from wraithon.project.project import MOST_TIMES, ClipRun
 from wraithon.project.source import OffspringSource
 from wraithon.project.staging.actions import PlaySound
@@ -78,7 +78,7 @@ def sounds_of(project: Project) -> frozenset[str]:
 def pieces_of(project: Project) -> frozenset[str]:
     """Return the names of all files whose shapes layers draw."""
     looks = [layer.look for layer in _every_layer(project)]
-    return frozenset(name for look in looks if isinstance(look, PieceLook) for name in look.shapes) - set(SHAPES)
+    return frozenset(name for look in looks if isinstance(look, MeshLook) for name in look.shapes) - set(SHAPES)
 
 
 def put_effect(project: Project, effect: Effect) -> Project:

@@ -59,7 +59,7 @@ ATTRIBUTES = tuple(name for name, field in Layer.model_fields.items() if field.a
 """What of a particle has a value at birth and a course through life, in the order the life sheet shows it."""
 
 
-class Bounds(Model):
+class EffectBounds(Model):
     """A box that an effect is said to stay within: metres along the world's axes, from where it is fired.
 
     One that goes on until it is stopped is measured from its anchor, wherever that is. What is looked at is larger on
@@ -114,7 +114,7 @@ class Effect(Model):
     roll: Annotated[int, Field(ge=0, lt=2**31)] = 0
     masters: Masters = Masters()
     layers: Annotated[tuple[Layer, ...], Field(max_length=64)] = ()
-    bounds: Bounds | None = None
+    bounds: EffectBounds | None = None
     qualities: Annotated[tuple[Quality, ...], Field(max_length=8)] = ()
     dials: Annotated[tuple[Dial, ...], Field(max_length=64)] = ()
     bindings: Annotated[tuple[Binding, ...], Field(max_length=256)] = ()

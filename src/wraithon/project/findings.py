@@ -8,13 +8,13 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from wraithon.project.checks.finding import Change, Finding, Level, Remedy, layer_remedy
-from wraithon.project.checks.layers import Told, layer_messages, most_at_once
+from wraithon.project.checks.layers import Notice, layer_messages, most_at_once
 from wraithon.project.checks.remembering import PerEffect
 from wraithon.project.checks.stage import check_stage
 from wraithon.project.checks.triggers import Known, check_trigger
 from wraithon.project.edit import new_layer
 from wraithon.project.emission import MOST_ALIVE
-from wraithon.project.motion import Contact, Towards
+from wraithon.project.motion import Collision, Towards
 from wraithon.project.resolving.driving import drivable
 from wraithon.project.resolving.durations import lasting
 from wraithon.project.source import LineSource, Occasion, OffspringSource, SkinSource
@@ -194,7 +194,7 @@ def _never_ends(emission: Emission) -> bool:
     return steady or emission.loop is not None
 
 
-def _missing(layer: Layer, facts: CharacterFacts | None, textures: frozenset[str] | None) -> Iterator[Told]:
+def _missing(layer: Layer, facts: CharacterFacts | None, textures: frozenset[str] | None) -> Iterator[Notice]:
     """Tell what a layer names that is not there."""
     source = layer.source
     if isinstance(source, SkinSource) and facts is not None:
@@ -203,66 +203,66 @@ def _missing(layer: Layer, facts: CharacterFacts | None, textures: frozenset[str
         if textures is not None and texture not in textures:
             drawn = layer.look.textures == (texture,) and layer.look.texture == texture
             remedy = layer_remedy("Draw the built-in disc", layer.id, look__texture="") if drawn else None
-            yield Told(f'texture "{texture}" is not in the project; pick another', remedy, Level.ERROR)
+            yield Notice(f'texture "{texture}" is not in the project; pick another', remedy, Level.ERROR)
 
 
-def _missing_on_skin(layer: str, source: SkinSource, facts: CharacterFacts) -> Iterator[Told]:
+def _missing_on_skin(layer: str, source: SkinSource, facts: CharacterFacts) -> Iterator[Notice]:
     for part in source.parts:
         if part not in facts.parts:
             others = tuple(p for p in source.parts if p != part)
             message = f'the character has no part "{part}"; choose others as its source'
-            yield Told(message, layer_remedy("Take it out", layer, source__parts=others), Level.ERROR)
+            yield Notice(message, layer_remedy("Take it out", layer, source__parts=others), Level.ERROR)
     for joint in dict.fromkeys((*source.joints.names, *(row.joint for row in source.table))):
         if joint not in facts.joints:
             names = tuple(j for j in source.joints.names if j != joint)
             rows = tuple(row for row in source.table if row.joint != joint)
             remedy = layer_remedy("Take it out", layer, source__joints__names=names, source__table=rows)
-            yield Told(f'the character has no joint "{joint}"; choose another for its source', remedy, Level.ERROR)
+            yield Notice(f'the character has no joint "{joint}"; choose another for its source', remedy, Level.ERROR)
     if source.texture is not None and not source.texture.texture:
         remedy = layer_remedy("Take the mask away", layer, source__texture=None)
-        yield Told("its mask names no picture yet, so it masks nothing: choose one", remedy)
+        yield Notice("its mask names no picture yet, so it masks nothing: choose one", remedy)
 
 
-def _anchor_messages(project: Project, layer: Layer) -> Iterator[Told]:
+def _anchor_messages(project: Project, layer: Layer) -> Iterator[Notice]:
     """Tell where a layer names an anchor that is not there, or none where one is needed."""
     anchors = {anchor.id for anchor in project.character.anchors} if project.character else set()
     for number, force in enumerate(layer.motion.forces):
         anchor = getattr(force, "anchor", None)
         on_skin = getattr(force, "towards", None) is Towards.SKIN
         if on_skin and project.character is None:
-            yield Told("nothing draws it: there is no character whose skin it could be drawn to")
+            yield Notice("nothing draws it: there is no character whose skin it could be drawn to")
         if anchor is not None and not on_skin and anchor not in anchors:
             remedy = layer_remedy(
                 "Have it act from the root", layer.id, **{f"motion__forces__{number}__anchor": None}
             )
-            yield Told(f"its {force.kind} acts from an anchor that is gone; pick another", remedy, Level.ERROR)
+            yield Notice(f"its {force.kind} acts from an anchor that is gone; pick another", remedy, Level.ERROR)
     if isinstance(layer.source, LineSource):
         if layer.source.to is None:
-            yield Told("its line has no other end, so all are born at the anchor; pick one")
+            yield Notice("its line has no other end, so all are born at the anchor; pick one")
         elif layer.source.to not in anchors:
-            yield Told("its line ends at an anchor that is gone; pick another", None, Level.ERROR)
+            yield Notice("its line ends at an anchor that is gone; pick another", None, Level.ERROR)
 
 
-def _source_messages(project: Project, layer: Layer) -> Iterator[Told]:
+def _source_messages(project: Project, layer: Layer) -> Iterator[Notice]:
     """Tell what a layer on the character asks of it that is not there."""
     source, use = layer.source, project.character
     if not isinstance(source, SkinSource) or use is None:
         return
     if source.dissolving and (not use.dissolve.amount or not use.dissolve.clip):
-        yield Told(
+        yield Notice(
             "nothing is born: the dissolve's border does not move; give the character a dissolve with a clip",
             layer_remedy("Bear on all of the skin", layer.id, source__dissolving=False),
         )
     if source.painted is not None and all(mask.id != source.painted for mask in use.masks):
         remedy = layer_remedy("Take the mask away", layer.id, source__painted=None)
-        yield Told("its painted mask is gone, so it masks nothing: choose another", remedy, Level.ERROR)
+        yield Notice("its painted mask is gone, so it masks nothing: choose another", remedy, Level.ERROR)
     if source.table and not any(row.share for row in source.table):
         rows = tuple(row.evolve(share=1.0) for row in source.table)
         remedy = layer_remedy("Give all of them a share", layer.id, source__table=rows)
-        yield Told("nothing is born: no joint of its table has a share", remedy)
+        yield Notice("nothing is born: no joint of its table has a share", remedy)
 
 
-def _offspring_messages(effect: Effect, layer: Layer) -> Iterator[Told]:
+def _offspring_messages(effect: Effect, layer: Layer) -> Iterator[Notice]:
     """Tell where a layer that is born by another's particles has none to be born by."""
     source, emission = layer.source, layer.emission
     assert isinstance(source, OffspringSource)  # the caller has looked
@@ -272,29 +272,29 @@ def _offspring_messages(effect: Effect, layer: Layer) -> Iterator[Told]:
     if others:
         first = layer_remedy(f'Pick "{parents[others[0]].name}"', layer.id, source__layer=others[0])
     if source.layer is None:
-        yield Told("nothing is born: pick the layer whose particles bear it", first)
+        yield Notice("nothing is born: pick the layer whose particles bear it", first)
     elif source.layer not in parents or source.layer == layer.id:
         message = "the layer whose particles bear it is not in this effect; pick another"
-        yield Told(message, first, Level.ERROR)
+        yield Notice(message, first, Level.ERROR)
     elif parents[source.layer].muted:
         message = f'nothing is born while "{parents[source.layer].name}" is left out'
-        yield Told(message, layer_remedy("Take it in", source.layer, muted=False))
+        yield Notice(message, layer_remedy("Take it in", source.layer, muted=False))
     elif source.occasion is Occasion.CONTACT and parents[source.layer].motion.meets_nothing:
         name = parents[source.layer].name
         why = f'"{name}" collides with nothing; turn its ground or body collision on'
-        remedy = layer_remedy("Let it bounce off the ground", source.layer, motion__ground__contact=Contact.BOUNCE)
-        yield Told(f"nothing is born: {why}", remedy)
+        remedy = layer_remedy("Let it bounce off the ground", source.layer, motion__ground__contact=Collision.BOUNCE)
+        yield Notice(f"nothing is born: {why}", remedy)
     if not source.highest:
         remedy = layer_remedy("Bear 4 each time", layer.id, source__count=4, source__chance=1.0)
-        yield Told("nothing is born: its count is 0, or it never happens", remedy)
+        yield Notice("nothing is born: its count is 0, or it never happens", remedy)
     if emission.rate or emission.per_metre or emission.bursts:
         changes = {"emission__rate": 0.0, "emission__per_metre": 0.0, "emission__bursts": ()}
         remedy = layer_remedy("Take them away", layer.id, **changes)
-        yield Told("its own rate and bursts do nothing: it is born by another layer's particles", remedy)
+        yield Notice("its own rate and bursts do nothing: it is born by another layer's particles", remedy)
     seen, at = {layer.id}, source.layer
     while at in parents and isinstance(up := parents[at].source, OffspringSource):
         if at in seen:
-            yield Told("it is born by itself in the end, so that nothing begins it; pick another layer", first)
+            yield Notice("it is born by itself in the end, so that nothing begins it; pick another layer", first)
             return
         seen, at = seen | {at}, up.layer
 

@@ -69,7 +69,7 @@ class LifeMode(StrEnum):
         return list(LifeMode).index(self)
 
 
-class Choice(Model):
+class WeightedChoice(Model):
     """A value at birth that is drawn as often as its weight is to that of all."""
 
     value: Finite = 0.0
@@ -108,7 +108,7 @@ class Attribute(Model):
     birth: Range = Range()
     by: By = By.CHANCE
     far: Positive = 1.0
-    choices: Annotated[tuple[Choice, ...], Field(max_length=16)] = ()
+    choices: Annotated[tuple[WeightedChoice, ...], Field(max_length=16)] = ()
     life: Curve | None = None
     mode: LifeMode = LifeMode.SCALE
     over: Over = Over.AGE

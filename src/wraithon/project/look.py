@@ -35,7 +35,7 @@ class Facing(StrEnum):
     FLAT = "flat"
 
 
-class Play(StrEnum):
+class SheetPlay(StrEnum):
     """Which frames of a sheet a particle shows: one by chance, or all through its life, from the first or any."""
 
     CHANCE = "chance"
@@ -51,14 +51,14 @@ class FrameGrid(Model):
 
     columns: Annotated[int, Field(ge=1, le=16)] = 1
     rows: Annotated[int, Field(ge=1, le=16)] = 1
-    play: Play = Play.CHANCE
+    play: SheetPlay = SheetPlay.CHANCE
     times: Annotated[float, Field(ge=0.05, le=100.0)] = 1.0
     blended: bool = False
 
     @property
     def fades(self) -> bool:
         """Whether frames fade into each other: by chance, each particle has but one."""
-        return self.blended and self.play is not Play.CHANCE and self.columns * self.rows > 1
+        return self.blended and self.play is not SheetPlay.CHANCE and self.columns * self.rows > 1
 
 
 class _Look(Model):
@@ -188,7 +188,7 @@ class RibbonLook(_Look):
         return "ribbons lie along their way"
 
 
-class MarkLook(_Look):
+class DecalLook(_Look):
     """A textured square that lies flat on the ground under its particle, turned about the upright."""
 
     kind: Literal["mark"] = "mark"
@@ -222,7 +222,7 @@ class Orientation(StrEnum):
     NORMAL = "normal"
 
 
-class PieceLook(_Look):
+class MeshLook(_Look):
     """Small meshes, as large as their particles: solid things, which throw a shadow on the ground.
 
     Each is one of `shapes` by chance: names of `SHAPES`, or of .glb files in the project's folder of pieces. `glow`
@@ -260,7 +260,7 @@ class Figure(StrEnum):
     SKIN = "skin"
 
 
-class Weft(Model):
+class NoiseField(Model):
     """One of the two fields that move through a shell and take away from it.
 
     It is noise with blotches of `scale` metres, which moves by `drift` metres a second, or a `texture` that repeats
@@ -283,7 +283,7 @@ class Ingredient(StrEnum):
     RIM = "rim"
 
 
-class Side(StrEnum):
+class ShellSide(StrEnum):
     """Which sides of a shell show: what is before the character, behind it, or both."""
 
     BOTH = "both"
@@ -309,9 +309,9 @@ class ShellLook(_Look):
     blend: Blend = Blend.ADDITIVE
     figure: Figure = Figure.ELLIPSOID
     tall: Annotated[float, Field(ge=0.1, le=10.0)] = 1.8
-    side: Side = Side.BOTH
-    first: Weft = Weft()
-    second: Weft = Weft(scale=0.6, drift=(0.0, 0.12, 0.0), amount=0.5)
+    side: ShellSide = ShellSide.BOTH
+    first: NoiseField = NoiseField()
+    second: NoiseField = NoiseField(scale=0.6, drift=(0.0, 0.12, 0.0), amount=0.5)
     warp: Unsigned = 0.1
     contrast: Annotated[float, Field(ge=0.1, le=20.0)] = 2.0
     fill: Share = 0.25
@@ -367,14 +367,14 @@ class AfterimageLook(_Look):
         return "an afterimage stays as the character was"
 
 
-_Any = SpriteLook | RibbonLook | MarkLook | LightLook | PieceLook | ShellLook | AfterimageLook
+_Any = SpriteLook | RibbonLook | DecalLook | LightLook | MeshLook | ShellLook | AfterimageLook
 LOOKS: dict[str, type[_Any]] = {
     "sprite": SpriteLook,
     "ribbon": RibbonLook,
-    "piece": PieceLook,
+    "piece": MeshLook,
     "shell": ShellLook,
     "afterimage": AfterimageLook,
-    "mark": MarkLook,
+    "mark": DecalLook,
     "light": LightLook,
 }
 """Kind to model; what writes, draws and edits a look is found by the same word."""

@@ -140,7 +140,7 @@ class Hold(_Force):
 Force = Annotated[Gravity | Drag | Wind | Curl | Vortex | Attraction | Lift | Hold, Field(discriminator="kind")]
 
 
-class Contact(StrEnum):
+class Collision(StrEnum):
     """What a particle does when it meets the ground."""
 
     PASS = "pass"  # noqa: S105  # through the ground, not a secret
@@ -150,18 +150,18 @@ class Contact(StrEnum):
     DIE = "die"
 
 
-class Ground(Model):
+class GroundCollision(Model):
     """Ground contact: `bounce` keeps that share of the falling speed, `grip` takes that share sideways."""
 
-    contact: Contact = Contact.PASS
+    contact: Collision = Collision.PASS
     bounce: Share = 0.35
     grip: Share = 0.2
 
 
-class Body(Model):
+class BodyCollision(Model):
     """Contact with the character, from outside, as the capsules around its bones have it; as with the ground."""
 
-    contact: Literal[Contact.PASS, Contact.BOUNCE, Contact.SLIDE, Contact.DIE] = Contact.PASS
+    contact: Literal[Collision.PASS, Collision.BOUNCE, Collision.SLIDE, Collision.DIE] = Collision.PASS
     bounce: Share = 0.35
     grip: Share = 0.2
 
@@ -170,10 +170,10 @@ class Motion(Model):
     """All that acts on a layer's free particles."""
 
     forces: Annotated[tuple[Force, ...], Field(max_length=16)] = ()
-    ground: Ground = Ground()
-    body: Body = Body()
+    ground: GroundCollision = GroundCollision()
+    body: BodyCollision = BodyCollision()
 
     @property
     def meets_nothing(self) -> bool:
         """Whether nothing that lives ever comes in contact with anything."""
-        return self.ground.contact is Contact.PASS and self.body.contact is Contact.PASS
+        return self.ground.contact is Collision.PASS and self.body.contact is Collision.PASS

@@ -23,7 +23,7 @@ ABOVE = 1e-6
 
 
 @dataclass(frozen=True)
-class Bounds:
+class NumberBounds:
     """What a number may be, ends included, and whether it is a whole one."""
 
     low: float = -1e6
@@ -70,7 +70,7 @@ def put_at(model: M, path: str, value: Any) -> M:
 
 
 @lru_cache(maxsize=1024)
-def bounds_at(kind: type[BaseModel], path: str) -> Bounds:
+def bounds_at(kind: type[BaseModel], path: str) -> NumberBounds:
     """Return what a model of this kind lets a number at a path be, as its fields say.
 
     Raises
@@ -94,7 +94,7 @@ def bounds_at(kind: type[BaseModel], path: str) -> Bounds:
             high = float(typing.cast("float", rule.le))
         elif isinstance(rule, annotated_types.Lt):
             high = float(typing.cast("float", rule.lt)) - (1 if kind_of_number is int else ABOVE)
-    return Bounds(low, high, kind_of_number is int)
+    return NumberBounds(low, high, kind_of_number is int)
 
 
 def _inner(kind: Any, step: str) -> tuple[Any, list[Any]]:

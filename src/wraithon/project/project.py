@@ -13,7 +13,7 @@ from wraithon.project.character import Anchor, CharacterUse, Event
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.preset import Preset
 from wraithon.project.staging.driving import Signal
-from wraithon.project.staging.ground import GROUND_WORDS, MOST_OWN, GroundKind, GroundPiece, OwnGround, Sky
+from wraithon.project.staging.ground import GROUND_WORDS, MOST_OWN, Block, GroundKind, OwnGround, Sky
 from wraithon.project.trigger import Trigger
 
 if TYPE_CHECKING:
@@ -52,7 +52,7 @@ class Stage(Model):
     rest: Annotated[float, Field(ge=0.0, le=60.0)] = 0.4
     ground: GroundKind = "slate"
     grounds: Annotated[tuple[OwnGround, ...], Field(max_length=MOST_OWN)] = ()
-    pieces: Annotated[tuple[GroundPiece, ...], Field(max_length=256)] = ()
+    pieces: Annotated[tuple[Block, ...], Field(max_length=256)] = ()
     sky: Sky = Sky()
     light: Annotated[float, Field(allow_inf_nan=False, ge=0.0, le=4.0)] = 1.0
     bloom: Annotated[float, Field(allow_inf_nan=False, ge=0.0, le=4.0)] = 1.0

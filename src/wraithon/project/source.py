@@ -187,7 +187,7 @@ class HeightMask(_Filter):
     soft: Share = 0.05
 
 
-class Side(StrEnum):
+class FacingSide(StrEnum):
     """A direction of the rest pose, in which the character faces front."""
 
     UP = "up"
@@ -201,7 +201,7 @@ class Side(StrEnum):
 class FacingMask(_Filter):
     """Only where the rest pose's normal is within an angle of a side; degrees, `soft` beyond it."""
 
-    side: Side = Side.UP
+    side: FacingSide = FacingSide.UP
     within: Annotated[float, Field(ge=0.0, le=180.0)] = 60.0
     soft: Annotated[float, Field(ge=0.0, le=180.0)] = 15.0
 

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Protocol
 import numpy as np
 
 from wraithon.numeric.chance import firing_key, mix
-from wraithon.particles.columns import BLUE, RED, Carriers
+from wraithon.particles.columns import BLUE, RED, AnchorTransforms
 from wraithon.particles.emission import Moved, bears_nothing, births_between, drawn_counts, moved_within, warmed
 from wraithon.particles.looks.batch import drawn_from
 from wraithon.particles.particle_moments import Happening
@@ -24,11 +24,11 @@ if TYPE_CHECKING:
 
     from wraithon.particles.particle_moments import ParticleMoments
     from wraithon.particles.program import LayerProgram
-    from wraithon.particles.rules import Surroundings
+    from wraithon.particles.rules import TickContext
     from wraithon.project.effect import Effect, Layer
+    from wraithon.stage.anchor_paths import AnchorPaths
     from wraithon.stage.compiled_project import CompiledProject
     from wraithon.stage.firing import Firing
-    from wraithon.stage.ways import Ways
 
 
 MOST_WORK, FEWEST_STEPS = 12_000_000, 8
@@ -39,13 +39,13 @@ OCCASIONS = {
 }  # fmt: skip
 
 
-class Stage(Protocol):
+class BirthContext(Protocol):
     """What of a show births hang on."""
 
     compiled: CompiledProject
     pools: dict[str, Pool]
     firings: dict[int, Firing]
-    ways: Ways
+    ways: AnchorPaths
 
     @property
     def alive(self) -> int:
@@ -61,11 +61,11 @@ class Births:
         Whose particles they are.
     """
 
-    def __init__(self, show: Stage) -> None:
+    def __init__(self, show: BirthContext) -> None:
         self._show = show
         self._living, self._work = 0, 0
 
-    def bear_all(self, start: float, end: float, around: Surroundings) -> None:
+    def bear_all(self, start: float, end: float, around: TickContext) -> None:
         """Bear what the firings' emissions bear in a step."""
         show = self._show
         self._living, self._work = show.alive, MOST_WORK
@@ -89,7 +89,7 @@ class Births:
         firing: Firing,
         place: int,
         step: tuple[float, float],
-        around: Surroundings,
+        around: TickContext,
     ) -> None:
         show, (start, end) = self._show, step
         program = show.compiled.programs.get(layer.id)
@@ -119,7 +119,7 @@ class Births:
         self._living += pool.bear(program, line, leads, end - start, around, places, total)
 
     def _warm_up(
-        self, effect: Effect, layer: Layer, firing: Firing, place: int, start: float, around: Surroundings
+        self, effect: Effect, layer: Layer, firing: Firing, place: int, start: float, around: TickContext
     ) -> None:
         """Put there what a firing that begins in this step would have, had it gone on before in the same place."""
         show = self._show
@@ -127,7 +127,7 @@ class Births:
         if program is None or isinstance(layer.source, OffspringSource):
             return
         around, places = around.still, show.ways.of_program(firing, program).still
-        points, carriers = show.ways.points(program)[:, [0, 0]], Carriers.of(place, places)
+        points, anchor_transforms = show.ways.points(program)[:, [0, 0]], AnchorTransforms.of(place, places)
         warm, rate = layer.emission.warm_up, show.compiled.project.step_rate
         length, key, pool = warmed(layer.emission, effect.length), firing_key(program.key, firing.number), Pool()
         # What was born before could not live any more.
@@ -142,7 +142,7 @@ class Births:
             ages, total = births_between(layer.emission, length, age, age + dt, room, int(key))
             leads = np.clip(ages - age, 0.0, dt).astype(np.float32)
             pool.bear(program, Line(key, serial, place), leads, dt, around, places, total)
-            pool.step(program, dt, start - warm + age, around, points, carriers, wants_moments=False)
+            pool.step(program, dt, start - warm + age, around, points, anchor_transforms, wants_moments=False)
             serial += total
         firing.serials[layer.id] = serial
         self._living += self._pool(layer.id).join(pool, program, room, 1 / rate, firing.start - start)
@@ -162,7 +162,7 @@ class Births:
         pool = self._show.pools.get(program.layer.id)
         return max(0, min(program.limit - (pool.count if pool else 0), left))
 
-    def offspring(self, happened: Mapping[str, ParticleMoments], dt: float, around: Surroundings) -> None:
+    def offspring(self, happened: Mapping[str, ParticleMoments], dt: float, around: TickContext) -> None:
         """Bear what is born by what `happened` to the particles of layers, at the end of a step of `dt` seconds."""
         show = self._show
         for parent, children in show.compiled.children.items():
@@ -171,7 +171,7 @@ class Births:
                     self._offspring(show.compiled.programs[parent], child, happened[parent], dt, around)
 
     def _offspring(
-        self, parent: LayerProgram, child: LayerProgram, happened: ParticleMoments, dt: float, around: Surroundings
+        self, parent: LayerProgram, child: LayerProgram, happened: ParticleMoments, dt: float, around: TickContext
     ) -> None:
         source = child.layer.source
         assert isinstance(source, OffspringSource)  # the compiled project has looked
@@ -192,7 +192,7 @@ class Births:
         firing: Firing,
         happened: ParticleMoments,
         dt: float,
-        around: Surroundings,
+        around: TickContext,
     ) -> None:
         source, layer = child.layer.source, child.layer.id
         assert isinstance(source, OffspringSource)

@@ -12,7 +12,7 @@ from wraithon.ground.terrain import FLAT, terrain_of
 from wraithon.numeric.chance import layer_key
 from wraithon.particles.columns import BONE
 from wraithon.particles.emission import SLACK, emission_end, warmed
-from wraithon.particles.program import LayerProgram, Seen, compile_layer, layer_limit, runs_alike
+from wraithon.particles.program import BirthImages, LayerProgram, compile_layer, layer_limit, runs_alike
 from wraithon.project.resolving.overlapping import Rate, rates
 from wraithon.project.resolving.playing import played
 from wraithon.project.resolving.variants import Variants, Wanted, variants_of
@@ -35,7 +35,7 @@ if TYPE_CHECKING:
     from wraithon.project.project import Project
     from wraithon.project.staging.actions import StartEffect
     from wraithon.project.staging.signals import DialAt
-    from wraithon.stage.sampler_shelf import SamplerShelf
+    from wraithon.stage.sampler_cache import SamplerCache
 
 
 ALIKE = (
@@ -72,7 +72,7 @@ class CompiledProject:
     """Which triggers wait for what."""
     variants: Variants = field(default_factory=dict)
     """What is played of effects that are started with master values, or dials, of their own."""
-    samplers: SamplerShelf | None = None
+    samplers: SamplerCache | None = None
     """What makes the samplers of its programs."""
     settings: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
     """What dials are turned to, of the effects that have any that are (see `turned`)."""
@@ -188,7 +188,7 @@ class CompiledProject:
 def compile_project(
     project: Project,
     characters: Mapping[str, Character],
-    samplers: SamplerShelf,
+    samplers: SamplerCache,
     earlier: CompiledProject | None = None,
 ) -> CompiledProject:
     """Return the compiled project of a project.
@@ -384,7 +384,7 @@ def _program(
     picture = samplers.picture(source.texture) if isinstance(source, PictureSource) else None
     beneath = layer.colour.beneath > 0 and sampler is not None
     skin = skin_colours(character) if beneath and character is not None else None
-    seen = Seen(picture, skin, project.stage.ground, terrain)
+    seen = BirthImages(picture, skin, project.stage.ground, terrain)
     program = compile_layer(layer, chance, project.seed, sampler, scale, border, effect.length, seen)
     return program if program.limit == limit else replace(program, limit=limit)
 

@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING, NamedTuple
 if TYPE_CHECKING:
     from wraithon.particles.pool import PoolCopy
     from wraithon.stage.driving.actor import Remembered
-    from wraithon.stage.driving.stand import Given
+    from wraithon.stage.driving.driven_pose import Given
     from wraithon.stage.firing import Firing, FiringRecord
-    from wraithon.stage.triggering.screen import Screen
+    from wraithon.stage.triggering.screen_effects import ScreenEffects
     from wraithon.stage.triggering.signals import Ramped
     from wraithon.stage.triggering.triggers import ScheduledAction, Triggers
 
@@ -19,7 +19,7 @@ STAND_BYTES = 300
 """Bytes that a step of a driven character takes, about: each is held once, however many copies hold it."""
 
 
-class Heard(NamedTuple):
+class HeardSound(NamedTuple):
     """A sound that was heard: when, in seconds of the show, which, and how loud, from 0 to 1."""
 
     time: float
@@ -27,18 +27,18 @@ class Heard(NamedTuple):
     volume: float
 
 
-class Beside(NamedTuple):
+class ShowExtras(NamedTuple):
     """What of a show is no particle: see there."""
 
     given: Given
     told: dict[str, float]
     told_then: dict[str, float]
-    screen: Screen
+    screen: ScreenEffects
     over: tuple[tuple[str, str | None], ...]
     log: tuple[tuple[float, str], ...]
     waits: tuple[ScheduledAction, ...]
     ramps: tuple[Ramped, ...]
-    sounds: tuple[Heard, ...]
+    sounds: tuple[HeardSound, ...]
 
 
 @dataclass(frozen=True)
@@ -56,7 +56,7 @@ class ShowCopy:
     refused_firings: int
     stopped: int
     acted: Remembered | None
-    beside: Beside
+    extras: ShowExtras
 
     @property
     def size(self) -> int:

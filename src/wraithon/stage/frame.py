@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from wraithon.particles.looks import batch_of
-from wraithon.particles.looks.batch import Moment
+from wraithon.particles.looks.batch import ShowMoment
 from wraithon.project.staging.ground import Sky
 
 if TYPE_CHECKING:
@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from wraithon.ground.terrain import Terrain
     from wraithon.particles.looks.batch import Batch
     from wraithon.project.dissolve import Dissolve
-    from wraithon.project.staging.ground import GroundPiece
+    from wraithon.project.staging.ground import Block
     from wraithon.stage.show import Show
 
 
@@ -25,7 +25,7 @@ DUSK = Sky()
 
 
 @dataclass(frozen=True)
-class Body:
+class PosedBody:
     """A posed character: skinned positions and normals (V, 3) in world space, and which parts show."""
 
     character: Character
@@ -47,7 +47,7 @@ class Frame:
     """One moment, ready to be drawn from any side."""
 
     time: float
-    body: Body | None
+    body: PosedBody | None
     centre: tuple[float, float, float]
     """Where the character stands on the ground; the camera follows it."""
     batches: tuple[Batch, ...]
@@ -56,7 +56,7 @@ class Frame:
     exposure: float
     terrain: Terrain | None = None
     """The stage's ground; None: flat, of the kind of `ground`."""
-    pieces: tuple[GroundPiece, ...] = ()
+    pieces: tuple[Block, ...] = ()
     """What lies and stands on the stage."""
     sky: Sky = DUSK
     """What is behind all."""
@@ -68,13 +68,13 @@ class Frame:
     """How much what is solid is lit, beside how much it usually is."""
     bloom: float = 1.0
     """How much what is bright glows, likewise."""
-    others: tuple[Body, ...] = ()
+    others: tuple[PosedBody, ...] = ()
     """Further characters, posed as they are."""
 
 
 def batches_of(show: Show, without: frozenset[str] = frozenset()) -> tuple[Batch, ...]:
     """Return what a show's layers draw, but for those `without`."""
-    compiled, moment = show.compiled, Moment(show.time, show.skin_before)
+    compiled, moment = show.compiled, ShowMoment(show.time, show.skin_before)
     return tuple(
         batch_of(show.pools[layer.id], compiled.programs[layer.id], moment)
         for effect in compiled.effects.values()
@@ -104,14 +104,14 @@ def frame_of(show: Show, without: frozenset[str] = frozenset()) -> Frame:
     )
 
 
-def _body_of(show: Show) -> Body | None:
+def _body_of(show: Show) -> PosedBody | None:
     actor, posed = show.actor, show.posed(show.step_number)
     if actor is None or posed is None:
         return None
     stand, gone = actor.stand(show.time), actor.dissolved_at(show.time)
     if stand is not None and stand.hidden:
         return None
-    return Body(
+    return PosedBody(
         actor.character, posed[1].positions, posed[1].normals, frozenset(actor.use.hidden_parts),
         dissolved=gone, dissolve=actor.use.dissolve if gone > 0 else None,
     )  # fmt: skip

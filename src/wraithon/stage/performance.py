@@ -79,7 +79,7 @@ class _Run:
 
 
 @dataclass(frozen=True)
-class Passing:
+class MarkPassing:
     """A mark that a clip passes, at a moment of the show in seconds."""
 
     time: float
@@ -279,7 +279,7 @@ class Performance:
             return np.zeros((3, 3))
         return np.linalg.inv(turn).astype(np.float64)
 
-    def passings(self, start: float, end: float) -> list[Passing]:
+    def passings(self, start: float, end: float) -> list[MarkPassing]:
         """Return the marks passed in [start, end), in order of time.
 
         Spans that follow one another without a gap pass each mark exactly once, whatever their length.
@@ -287,12 +287,12 @@ class Performance:
         found = [p for p in self._near(start, end) if start <= p.time < end]
         return sorted(found, key=lambda p: p.time)
 
-    def _near(self, start: float, end: float) -> Iterator[Passing]:
+    def _near(self, start: float, end: float) -> Iterator[MarkPassing]:
         for base, segment in self.passes(start, end):
             times, marks = self._marks_of(segment)
             low = int(np.searchsorted(times, start - base - MARGIN))
             for number in range(low, int(np.searchsorted(times, end - base + MARGIN))):
-                yield Passing(base + marks[number].time, marks[number], segment.use.name)
+                yield MarkPassing(base + marks[number].time, marks[number], segment.use.name)
 
     def _marks_of(self, segment: Segment) -> tuple[NDArray[np.float64], list[Mark]]:
         """Return a clip's marks that it reaches, in order of time, and their times."""

@@ -13,7 +13,7 @@ from wraithon.stage.driving.driver import ACTS
 from wraithon.stage.frame import Frame, frame_of
 from wraithon.stage.inputs import INPUTS, Input
 from wraithon.stage.rerun import changed_layers, rerun
-from wraithon.stage.sampler_shelf import SamplerShelf
+from wraithon.stage.sampler_cache import SamplerCache
 from wraithon.stage.show import Show
 from wraithon.support.errors import ProjectError
 from wraithon.support.nearest import no_such
@@ -54,12 +54,12 @@ class Player:
         self,
         project: Project,
         characters: Mapping[str, Character],
-        samplers: SamplerShelf | None = None,
+        samplers: SamplerCache | None = None,
         *,
         driven: bool = False,
     ) -> None:
         self._characters = dict(characters)
-        self._samplers = samplers or SamplerShelf()
+        self._samplers = samplers or SamplerCache()
         self.compiled: CompiledProject = compile_project(project, self._characters, self._samplers)
         self._driven = driven
         self.show = Show(self.compiled, driven=driven)
@@ -96,10 +96,10 @@ class Player:
 
     # ---- going on -------------------------------------------------------------------------------
 
-    def advance(self, seconds: float, beside: Callable[[Show], object] | None = None) -> int:
+    def advance(self, seconds: float, extras: Callable[[Show], object] | None = None) -> int:
         """Go on by `seconds`, in whole steps; what is left over is carried to the next call.
 
-        What goes along `beside` the show hears of it after each of them.
+        What goes along `extras` the show hears of it after each of them.
 
         Returns
         -------
@@ -118,8 +118,8 @@ class Player:
         self._carry = max(0.0, self._carry - steps)
         for _ in range(steps):
             self.step()
-            if beside is not None:
-                beside(self.show)
+            if extras is not None:
+                extras(self.show)
         return steps
 
     def step(self) -> None:

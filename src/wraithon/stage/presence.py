@@ -8,7 +8,7 @@ import numpy as np
 
 from wraithon.character.bones import capsules_in
 from wraithon.character.pose import Pose, Skin, skin_of, turns_fast
-from wraithon.particles.rules import Surroundings
+from wraithon.particles.rules import TickContext
 from wraithon.stage.driving.actor import Actor
 from wraithon.stage.frozen import Frozen
 from wraithon.stage.triggering.signals import measured
@@ -109,18 +109,18 @@ class Presence:
             return measured(self.actor, number / self.rate)
         return _kept(self._measured, number, lambda: measured(self.actor, number / self.rate))
 
-    def surroundings(self) -> Surroundings:
+    def surroundings(self) -> TickContext:
         """Return the character before, amid and after the step at hand, as far as anything asks."""
         actor, compiled = self.actor, self.compiled
         if actor is None or not (compiled.uses_skin or compiled.uses_capsules):
-            return Surroundings.empty()._replace(heights=compiled.relief.heights, cells=compiled.relief.cells)
+            return TickContext.empty()._replace(heights=compiled.relief.heights, cells=compiled.relief.cells)
         before, now = self.posed(self.step_number), self.posed(self.step_number + 1)
         assert before is not None  # there is a performance
         assert now is not None
         amid = None
         if turns_fast(before[0], now[0]):
             amid = actor.pose_at((self.step_number + 0.5) / self.rate)
-        around = Surroundings.between(actor.character, before, now, amid, bones=compiled.uses_bones)
+        around = TickContext.between(actor.character, before, now, amid, bones=compiled.uses_bones)
         if compiled.uses_capsules:
             first, last = (capsules_in(actor.character, pose) for pose, _ in (before, now))
             around = around._replace(capsules_before=first, capsules_now=last)

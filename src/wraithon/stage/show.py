@@ -14,27 +14,27 @@ from wraithon.particles.few import LEAST, SmallPools, is_small
 from wraithon.particles.pool import Pool, living_by_firing
 from wraithon.project.staging.actions import WaitFor
 from wraithon.project.trigger import MOST_WAITING
+from wraithon.stage.anchor_paths import AnchorPaths
 from wraithon.stage.births import Births
 from wraithon.stage.compiled_project import turned
-from wraithon.stage.copies import Beside, Heard, ShowCopy
-from wraithon.stage.driving.stand import Given
+from wraithon.stage.copies import HeardSound, ShowCopy, ShowExtras
+from wraithon.stage.driving.driven_pose import Given
 from wraithon.stage.firing import Firing, FiringRecord
 from wraithon.stage.presence import Presence
 from wraithon.stage.triggering.moment import Hit, Moment
 from wraithon.stage.triggering.moments import enriched, moments_within
 from wraithon.stage.triggering.responses import respond
-from wraithon.stage.triggering.screen import Screen
+from wraithon.stage.triggering.screen_effects import ScreenEffects
 from wraithon.stage.triggering.signals import Ramped
 from wraithon.stage.triggering.triggers import MOST_DONE, ScheduledAction, Triggers, crossed, due_actions, waiting_of
-from wraithon.stage.ways import Ways
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
-    from wraithon.particles.columns import Carriers
+    from wraithon.particles.columns import AnchorTransforms
     from wraithon.particles.particle_moments import ParticleMoments
     from wraithon.particles.program import LayerProgram
-    from wraithon.particles.rules import Surroundings
+    from wraithon.particles.rules import TickContext
     from wraithon.project.effect import Effect
     from wraithon.project.life import Curve
     from wraithon.project.trigger import Trigger
@@ -73,12 +73,12 @@ class Show(Presence):
         """Hits that are taken in the coming step."""
         self.told: dict[str, float] = {}
         """Signals that were given."""
-        self.screen = Screen()
+        self.screen = ScreenEffects()
         self.over: list[tuple[str, str | None]] = []
         """Effects of which a firing was over at the end of the step before, and where these were fired."""
         self.log: list[tuple[float, str]] = []
         """What responses wrote, and when."""
-        self.sounds: list[Heard] = []
+        self.sounds: list[HeardSound] = []
         """What was heard lately."""
         self.base = compiled
         """The compiled project as the project has it; `compiled` is that with what dials are turned to."""
@@ -86,7 +86,7 @@ class Show(Presence):
         self._told_then: dict[str, float] = {}
         self._waits: list[ScheduledAction] = []
         """What waits for a signal."""
-        self.ways = Ways(self.anchor_at)
+        self.ways = AnchorPaths(self.anchor_at)
         """Where anchors go in the step at hand."""
         self._small = SmallPools()
         self._births = Births(self)
@@ -206,7 +206,7 @@ class Show(Presence):
 
     def sound(self, time: float, name: str, volume: float) -> None:
         """Have a sound be heard at a moment."""
-        self.sounds = [*self.sounds[-(MOST_SOUNDS - 1) :], Heard(time, name, volume)]
+        self.sounds = [*self.sounds[-(MOST_SOUNDS - 1) :], HeardSound(time, name, volume)]
 
     def log_line(self, time: float, text: str) -> None:
         """Write a line into the log."""
@@ -267,7 +267,7 @@ class Show(Presence):
 
     # ---- particles ------------------------------------------------------------------------------
 
-    def _step_pools(self, dt: float, start: float, around: Surroundings) -> None:
+    def _step_pools(self, dt: float, start: float, around: TickContext) -> None:
         programs = self.compiled.programs
         small: list[tuple[LayerProgram, Pool]] = []
         large: list[tuple[LayerProgram, Pool]] = []
@@ -281,20 +281,22 @@ class Show(Presence):
             large += small
         happened: dict[str, ParticleMoments] = {}
         for program, pool in large:
-            points, carriers = self.ways.points(program), self._carriers(program)
-            told = pool.step(program, dt, start, around, points, carriers, wants_moments=program.wants_moments)
+            points, anchor_transforms = self.ways.points(program), self._carriers(program)
+            told = pool.step(
+                program, dt, start, around, points, anchor_transforms, wants_moments=program.wants_moments
+            )
             if len(told.kinds):
                 happened[program.layer.id] = told
         if happened:
             self._births.offspring(happened, dt, around)
 
-    def _carriers(self, program: LayerProgram) -> Carriers | None:
+    def _carriers(self, program: LayerProgram) -> AnchorTransforms | None:
         """Return the anchors that a program's particles ride on."""
         if not program.carried:
             return None
         owner = self.compiled.owners.get(program.layer.id)
         firings = {place: firing for place, firing in self.firings.items() if firing.effect == owner}
-        return self.ways.carriers(firings, program)
+        return self.ways.anchor_transforms(firings, program)
 
     def _settle(self) -> None:
         """Count what lives; end firings that bear nothing more and of which nothing lives."""
@@ -355,7 +357,7 @@ class Show(Presence):
             self.refused_firings,
             self.stopped,
             self.actor.copy() if self.actor else None,
-            Beside(
+            ShowExtras(
                 self.given,
                 dict(self.told),
                 dict(self._told_then),
@@ -382,11 +384,11 @@ class Show(Presence):
         self.triggers = held.triggers.copy()
         self.records = list(held.records)
         self.refused_firings, self.stopped = held.refused_firings, held.stopped
-        beside = held.beside
-        self.given, self.told, self._told_then = beside.given, dict(beside.told), dict(beside.told_then)
-        self.screen, self.over, self.log = beside.screen, list(beside.over), list(beside.log)
-        self._waits, self.keys, self.hits = list(beside.waits), [], []
-        self._ramps, self.sounds = list(beside.ramps), list(beside.sounds)
+        extras = held.extras
+        self.given, self.told, self._told_then = extras.given, dict(extras.told), dict(extras.told_then)
+        self.screen, self.over, self.log = extras.screen, list(extras.over), list(extras.log)
+        self._waits, self.keys, self.hits = list(extras.waits), [], []
+        self._ramps, self.sounds = list(extras.ramps), list(extras.sounds)
         self.compiled = turned(self.base, self.told, self.compiled)
         if self.actor is not None and held.acted is not None:
             if self.actor.acts or held.acted[1]:
@@ -425,7 +427,7 @@ class Show(Presence):
         out.update(f"{self.step_number} {sorted(self.counts.items())}".encode())
         if self.actor is not None and self.actor.acts:
             out.update(repr(self.actor.stand(self.time)).encode())
-        if self.told or self.screen != Screen():
+        if self.told or self.screen != ScreenEffects():
             out.update(f"{sorted(self.told.items())} {self.screen}".encode())
         for layer in sorted(self.pools):
             out.update(layer.encode())

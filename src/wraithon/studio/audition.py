@@ -31,7 +31,7 @@ if TYPE_CHECKING:
     from wraithon.stage.frame import Frame
     from wraithon.stage.performance import Performance
     from wraithon.stage.player import Player
-    from wraithon.stage.sampler_shelf import SamplerShelf
+    from wraithon.stage.sampler_cache import SamplerCache
 
 
 GAP = 0.25
@@ -90,7 +90,7 @@ def period_of(effect: Effect, compiled: CompiledProject) -> float:
     return max(SHORTEST, longest) + GAP
 
 
-class _Seen:
+class _AuditionedPerformance:
     """A performance as an audition sees it: along with the show, or held at a moment of it.
 
     Attributes
@@ -157,14 +157,14 @@ class Audition:
         Makes the samplers of sources and keeps them.
     """
 
-    def __init__(self, samplers: SamplerShelf) -> None:
+    def __init__(self, samplers: SamplerCache) -> None:
         self._samplers = samplers
         self._wish = NOTHING
         self._show: _Beside | None = None
         self._effect: Effect | None = None
         self._place: tuple[str | None, bool] = (None, True)
         self._carry, self._due = 0.0, 0.0
-        self._seen: _Seen | None = None
+        self._seen: _AuditionedPerformance | None = None
 
     @property
     def runs(self) -> bool:
@@ -201,7 +201,7 @@ class Audition:
         alone = project.evolve(effects=(effect,), triggers=())
         compiled = compile_project(alone, characters, self._samplers, player.compiled)
         inner = player.show.actor or compiled.performance
-        seen = _Seen(inner) if inner is not None else None
+        seen = _AuditionedPerformance(inner) if inner is not None else None
         if seen is not None and self._seen is not None:
             seen.ahead, seen.held, seen.moving = self._seen.ahead, self._seen.held, self._seen.moving
         self._seen = seen

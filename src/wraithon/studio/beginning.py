@@ -10,14 +10,14 @@ from wraithon.project.life import Attribute, Curve, Tint
 from wraithon.project.look import (
     AfterimageLook,
     Blend,
+    DecalLook,
     LightLook,
-    MarkLook,
-    PieceLook,
+    MeshLook,
     RibbonLook,
     ShellLook,
     Through,
 )
-from wraithon.project.motion import Contact, Gravity, Ground, Motion
+from wraithon.project.motion import Collision, Gravity, GroundCollision, Motion
 from wraithon.project.source import JointSet, OffspringSource, PointSource, SkinSource, Source
 
 if TYPE_CHECKING:
@@ -30,7 +30,7 @@ KINDS = {
     "mark": "Marks on the ground", "light": "Light",
 }  # fmt: skip
 """Look to what a layer of it is called where one is added."""
-BOUNCES = Ground(contact=Contact.BOUNCE)
+BOUNCES = GroundCollision(contact=Collision.BOUNCE)
 FADES = Curve.through((0, 0), (0.15, 1), (1, 0))
 
 
@@ -58,7 +58,7 @@ def begun_look(layer: Layer, kind: str) -> Layer:
             "size": Attribute.of(0.02, 0.04),
         },
         "piece": {
-            "look": PieceLook(),
+            "look": MeshLook(),
             "emission": Emission(rate=20),
             "size": Attribute.of(0.02, 0.05),
             "speed": Attribute.of(0.5, 1.2),
@@ -82,7 +82,7 @@ def begun_look(layer: Layer, kind: str) -> Layer:
             "opacity": Attribute.of(0.7, 0.7, FADES),
         },
         "mark": {
-            "look": MarkLook(texture="ring.png"),
+            "look": DecalLook(texture="ring.png"),
             "emission": Emission(rate=3),
             "size": Attribute.of(0.3, 0.5),
             "speed": Attribute.of(0.0),

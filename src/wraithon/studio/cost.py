@@ -13,11 +13,11 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from wraithon.picture.raster import RasterRenderer
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.shipped import TextureLibrary
 from wraithon.stage.compiled_project import with_only
 from wraithon.stage.frame import frame_of
 from wraithon.stage.player import Player
-from wraithon.stage.sampler_shelf import SamplerShelf
+from wraithon.stage.sampler_cache import SamplerCache
 from wraithon.stage.show import Show
 from wraithon.studio.slices import outcome
 
@@ -110,7 +110,7 @@ def work_of(show: Show, picture: Picture) -> float:
 def measuring(
     project: Project,
     characters: Mapping[str, Character],
-    samplers: SamplerShelf,
+    samplers: SamplerCache,
     renderer: Renderer,
     until: float,
     size: tuple[int, int],
@@ -207,9 +207,9 @@ def measured(
     tell: Callable[[float], object],
 ) -> Cost:
     """Measure a project in a folder from its beginning, and tell how far that is (see `measuring`)."""
-    shelf = TextureShelf(folder)
+    shelf = TextureLibrary(folder)
     renderer = RasterRenderer(shelf.read, shelf.pieces.read)
-    return outcome(measuring(project, characters, SamplerShelf(shelf.read), renderer, until, size), tell)
+    return outcome(measuring(project, characters, SamplerCache(shelf.read), renderer, until, size), tell)
 
 
 def summary(cost: Cost, project: Project) -> dict[str, Any]:

@@ -10,7 +10,7 @@ import numpy as np
 from wraithon.picture.making.importing import EMPTY
 from wraithon.project.checks.finding import Finding, Level, layer_remedy
 from wraithon.project.checks.remembering import PerEffect
-from wraithon.project.look import Play, SpriteLook
+from wraithon.project.look import SheetPlay, SpriteLook
 from wraithon.support.errors import WraithonError
 
 if TYPE_CHECKING:
@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
-    from wraithon.picture.shipped import TextureShelf
+    from wraithon.picture.shipped import TextureLibrary
     from wraithon.project.checks.finding import Remedy
     from wraithon.project.effect import Effect, Layer
     from wraithon.project.project import Project
@@ -60,7 +60,7 @@ class Sheets:
         self._told: PerEffect[tuple[Finding, ...]] = PerEffect()
         self._seen: dict[tuple[_File, int, int], tuple[int, tuple[int, int]]] = {}
 
-    def findings(self, project: Project, shelf: TextureShelf) -> list[Finding]:
+    def findings(self, project: Project, shelf: TextureLibrary) -> list[Finding]:
         """Return where layers show frames that are empty."""
         files: dict[str, _File | None] = {}
         found: list[Finding] = []
@@ -75,7 +75,7 @@ class Sheets:
         return found
 
     def _found(
-        self, effect: Effect, cut: tuple[tuple[tuple[Layer, SpriteLook], _File | None], ...], shelf: TextureShelf
+        self, effect: Effect, cut: tuple[tuple[tuple[Layer, SpriteLook], _File | None], ...], shelf: TextureLibrary
     ) -> tuple[Finding, ...]:
         found = []
         for (layer, look), file in cut:
@@ -84,7 +84,7 @@ class Sheets:
             sheet = look.sheet
             empty, (columns, rows) = self._of(file, shelf, look.texture, sheet.columns, sheet.rows)
             right = (columns, rows) == (sheet.columns, sheet.rows)
-            if not empty or (right and sheet.play is not Play.CHANCE):
+            if not empty or (right and sheet.play is not SheetPlay.CHANCE):
                 continue  # where its last frames have faded, that is how it ends
             words = f"{empty} of its {look.frames} frames are empty: particles that show one are not seen"
             remedy = None if right or columns * rows == 1 else _cut(layer.id, columns, rows)
@@ -93,7 +93,7 @@ class Sheets:
         return tuple(found)
 
     def _of(
-        self, file: _File, shelf: TextureShelf, name: str, columns: int, rows: int
+        self, file: _File, shelf: TextureLibrary, name: str, columns: int, rows: int
     ) -> tuple[int, tuple[int, int]]:
         key = file, columns, rows
         try:
@@ -111,7 +111,7 @@ class _File(NamedTuple):
     changed: int
 
 
-def _file_of(shelf: TextureShelf, name: str) -> _File | None:
+def _file_of(shelf: TextureLibrary, name: str) -> _File | None:
     path = shelf.path(name)
     try:
         return None if path is None else _File(path, path.stat().st_mtime_ns)

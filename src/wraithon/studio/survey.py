@@ -10,14 +10,14 @@ import numpy as np
 
 from wraithon.picture.raster import RasterRenderer
 from wraithon.project.checks.finding import Change, Finding, Level, Remedy
-from wraithon.project.effect import Bounds
+from wraithon.project.effect import EffectBounds
 from wraithon.project.look import Facing, SpriteLook
 from wraithon.project.project import ClipRun
 from wraithon.project.source import OffspringSource
 from wraithon.project.things import anchor_for
 from wraithon.stage.compiled_project import compile_project
 from wraithon.stage.frame import batches_of, frame_of
-from wraithon.stage.sampler_shelf import SamplerShelf
+from wraithon.stage.sampler_cache import SamplerCache
 from wraithon.stage.show import Show
 from wraithon.studio.audition import AuditionWish, next_moment, place_of, starting_events
 from wraithon.studio.slices import outcome
@@ -29,7 +29,7 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character
     from wraithon.picture.renderer import Renderer
-    from wraithon.picture.shipped import TextureShelf
+    from wraithon.picture.shipped import TextureLibrary
     from wraithon.project.base import Vec3
     from wraithon.project.effect import Effect, Layer
     from wraithon.project.project import Project, View
@@ -64,7 +64,7 @@ class Survey:
     """The effect as it was."""
     low: Vec3 | None
     high: Vec3 | None
-    """Corners of the box it stayed within (see `Bounds`); None where nothing was seen."""
+    """Corners of the box it stayed within (see `EffectBounds`); None where nothing was seen."""
     over: float
     """How many times over the picture is laid at its worst."""
     moment: float
@@ -75,7 +75,7 @@ def surveying(
     effect: Effect,
     project: Project,
     characters: Mapping[str, Character],
-    samplers: SamplerShelf,
+    samplers: SamplerCache,
     renderer: Renderer | None = None,
 ) -> Generator[float, None, Survey]:
     """Fire an effect once, where and when its first trigger would, and look at it step by step.
@@ -151,7 +151,7 @@ def surveyed(
     effect: Effect,
     project: Project,
     characters: Mapping[str, Character],
-    samplers: SamplerShelf,
+    samplers: SamplerCache,
     renderer: Renderer | None = None,
 ) -> Survey:
     """Return what one firing of an effect does, all at once (see `surveying`)."""
@@ -184,12 +184,12 @@ def survey_findings(survey: Survey) -> list[Finding]:
     return found
 
 
-def fired_findings(project: Project, characters: Mapping[str, Character], shelf: TextureShelf) -> list[Finding]:
+def fired_findings(project: Project, characters: Mapping[str, Character], shelf: TextureLibrary) -> list[Finding]:
     """Return what firings of a project's effects have to tell, of those that may have something to.
 
     Together they may take so much work and no more; which were left out is told.
     """
-    samplers, renderer = SamplerShelf(shelf.read), RasterRenderer(shelf.read, shelf.pieces.read)
+    samplers, renderer = SamplerCache(shelf.read), RasterRenderer(shelf.read, shelf.pieces.read)
     found: list[Finding] = []
     left, left_out = MAX_WORK, 0
     for effect in project.effects:
@@ -249,7 +249,7 @@ def _square(layer: Layer, effect: Effect) -> float:
     return count * wide * wide * tall
 
 
-def _beyond(bounds: Bounds | None, survey: Survey) -> tuple[float, str] | None:
+def _beyond(bounds: EffectBounds | None, survey: Survey) -> tuple[float, str] | None:
     """Return by how many metres a firing leaves bounds, and where most; None where it does not."""
     if bounds is None or survey.low is None or survey.high is None:
         return None

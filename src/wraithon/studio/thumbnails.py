@@ -24,7 +24,7 @@ if TYPE_CHECKING:
     from wraithon.picture.renderer import Renderer
     from wraithon.project.effect import Effect, Layer
     from wraithon.project.project import Project
-    from wraithon.stage.sampler_shelf import SamplerShelf
+    from wraithon.stage.sampler_cache import SamplerCache
 
 
 SIZE = (168, 112)
@@ -40,7 +40,7 @@ def thumbnail(
     effect: Effect,
     project: Project,
     characters: Mapping[str, Character],
-    samplers: SamplerShelf,
+    samplers: SamplerCache,
     renderer: Renderer,
     size: tuple[int, int] = SIZE,
 ) -> NDArray[np.uint8]:

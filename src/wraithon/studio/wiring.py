@@ -35,7 +35,7 @@ BESIDE = 1 / 60
 
 
 @dataclass(frozen=True)
-class Spot:
+class ClipMoment:
     """A moment on a clip, and the joint it is about."""
 
     clip: str
@@ -46,7 +46,7 @@ class Spot:
     """Whether the joint is a foot that comes down."""
 
 
-def spot_at(performance: Performance, time: float, rate: int, joint: str = "") -> Spot | None:
+def spot_at(performance: Performance, time: float, rate: int, joint: str = "") -> ClipMoment | None:
     """Return what a moment of the show is about; None where no clip plays.
 
     Parameters
@@ -68,10 +68,10 @@ def spot_at(performance: Performance, time: float, rate: int, joint: str = "") -
     inside = on_a_step(inside, segment.moving, rate)
     foot = _landing(character, clip, segment.use, inside)
     if joint in character.skeleton.index:
-        return Spot(clip.name, inside, joint, joint == foot)
+        return ClipMoment(clip.name, inside, joint, joint == foot)
     quick, speed = _quickest(character, clip, inside)
     lands = bool(foot) and speed < STRIKES * height_of(character)
-    return Spot(clip.name, inside, foot if lands else quick, lands)
+    return ClipMoment(clip.name, inside, foot if lands else quick, lands)
 
 
 def _landing(character: Character, clip: Clip, use: ClipUse, inside: float) -> str:
@@ -96,7 +96,7 @@ def _quickest(character: Character, clip: Clip, inside: float) -> tuple[str, flo
     return names[most], float(speeds[most])
 
 
-def wired(project: Project, effect_id: str, spot: Spot) -> tuple[Project, str]:
+def wired(project: Project, effect_id: str, spot: ClipMoment) -> tuple[Project, str]:
     """Return a project in which an effect is fired at a spot, and the id of the trigger that does it.
 
     An anchor that is on the joint already is taken, and so is an event that is marked there and belongs to it.
@@ -119,7 +119,7 @@ def wired(project: Project, effect_id: str, spot: Spot) -> tuple[Project, str]:
     return put_trigger(project, trigger), trigger.id
 
 
-def _event(project: Project, spot: Spot, anchor: Anchor, name: str) -> tuple[Event, Project]:
+def _event(project: Project, spot: ClipMoment, anchor: Anchor, name: str) -> tuple[Event, Project]:
     """Return the event that is marked at a spot and belongs to an anchor, and a project that has it."""
     use = project.character
     assert use is not None  # the caller has looked

@@ -38,7 +38,7 @@ MOST_TURNS = 1e6
 
 
 @dataclass(frozen=True)
-class Laid:
+class TextureTransform:
     """How a material's picture lies on a mesh: by which of its UV sets, scaled, then turned, then moved."""
 
     uv_set: int = 0
@@ -65,7 +65,7 @@ def _info(material: dict[str, Any], picture: str) -> object:
     return owner
 
 
-def laid_by(file: GltfFile, material: dict[str, Any], place: str) -> Laid:
+def laid_by(file: GltfFile, material: dict[str, Any], place: str) -> TextureTransform:
     """Return how a material lays its pictures on a mesh: as the first it has.
 
     Raises
@@ -74,17 +74,17 @@ def laid_by(file: GltfFile, material: dict[str, Any], place: str) -> Laid:
         When its numbers are none.
     """
     infos = (_info(material, picture) for picture in PICTURES)
-    return next((_laid(file, info, place) for info in infos if isinstance(info, dict)), Laid())
+    return next((_laid(file, info, place) for info in infos if isinstance(info, dict)), TextureTransform())
 
 
-def _laid(file: GltfFile, owner: dict[str, Any], place: str) -> Laid:
+def _laid(file: GltfFile, owner: dict[str, Any], place: str) -> TextureTransform:
     """Return how a picture lies on a mesh (glTF 2.0, KHR_texture_transform)."""
     extensions = owner.get("extensions")
     told = extensions.get("KHR_texture_transform") if isinstance(extensions, dict) else None
     if not isinstance(told, dict):
-        return Laid(file.integer(owner, "texCoord", place, 0))
+        return TextureTransform(file.integer(owner, "texCoord", place, 0))
     (rotation,) = file.numbers({"rotation": [told.get("rotation", 0.0)]}, "rotation", place, (0.0,))
-    return Laid(
+    return TextureTransform(
         file.integer(told, "texCoord", place, file.integer(owner, "texCoord", place, 0)),
         file.numbers(told, "scale", place, (1.0, 1.0)),
         rotation,

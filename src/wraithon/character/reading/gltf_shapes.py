@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from wraithon.character.model import Morphs, Shape
+from wraithon.character.model import Morphs, MorphTarget
 from wraithon.character.reading.gltf_file import FARTHEST
 
 if TYPE_CHECKING:
@@ -34,7 +34,7 @@ class ShapeReader:
         """Names and weights at rest of all targets so far."""
         return Morphs(tuple(self._names), tuple(self._weights))
 
-    def read(self, primitive: dict[str, Any], place: str, node: int, count: int) -> list[tuple[int, Shape]]:
+    def read(self, primitive: dict[str, Any], place: str, node: int, count: int) -> list[tuple[int, MorphTarget]]:
         """Return a primitive's targets, each with the number of its weight.
 
         Parameters
@@ -73,7 +73,7 @@ class ShapeReader:
                         f"{here}.{key}", f"it moves a vertex by more than {FARTHEST:,.0f} m; mend the mesh"
                     )
             rows = np.flatnonzero((moves["POSITION"] != 0).any(axis=1) | (moves["NORMAL"] != 0).any(axis=1))
-            shape = Shape(
+            shape = MorphTarget(
                 self._names[first + k], rows.astype(np.int32), moves["POSITION"][rows], moves["NORMAL"][rows]
             )
             found.append((first + k, shape))

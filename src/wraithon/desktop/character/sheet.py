@@ -12,9 +12,9 @@ from wraithon.desktop.character.anchor_editor import AnchorEditor
 from wraithon.desktop.character.clip_editor import ClipEditor, order_words
 from wraithon.desktop.character.mask_editor import MaskEditor, put_mask
 from wraithon.desktop.character.matching_list import MatchingList
-from wraithon.desktop.picture.anchor_hand import AnchorHand
-from wraithon.desktop.picture.brush_hand import BrushHand
-from wraithon.desktop.picture.hands import Hand, JointHand
+from wraithon.desktop.picture.anchor_gizmo import AnchorGizmo
+from wraithon.desktop.picture.brush_tool import BrushTool
+from wraithon.desktop.picture.picture_tools import JointTool, PictureTool
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, Section, counted, heading, soft
 from wraithon.desktop.widgets.fields import Check
@@ -90,7 +90,7 @@ class CharacterSheet(Sheet):
         super().__init__()
         self._desk, self._index = desk, index
         session = self._session = desk.session
-        self._joint_hand, self._anchor_hand, self._brush_hand = JointHand(), AnchorHand(), BrushHand()
+        self._joint_hand, self._anchor_hand, self._brush_hand = JointTool(), AnchorGizmo(), BrushTool()
         self._boxes: dict[str, QWidget] = {}
         self._shows = {
             "clip": self._show_clip,
@@ -195,7 +195,7 @@ class CharacterSheet(Sheet):
         self.painting.brush.connect(self._brush_hand.set_brush)
 
     @property
-    def hands(self) -> list[Hand]:
+    def hands(self) -> list[PictureTool]:
         """The anchor's handles, the brush and the joints, each while it has something to hold."""
         return [self._anchor_hand, self._brush_hand, self._joint_hand]
 

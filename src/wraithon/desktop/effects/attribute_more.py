@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QWidget
 from wraithon.desktop.effects.units import unit_of
 from wraithon.desktop.widgets.basics import column_of, labelled, shown
 from wraithon.desktop.widgets.fields import ChoiceField, NumberField, TextField
-from wraithon.project.life import Attribute, By, Choice, Over, Wobble
+from wraithon.project.life import Attribute, By, Over, WeightedChoice, Wobble
 from wraithon.project.paths import bounds_at
 
 LABEL = 70
@@ -22,14 +22,14 @@ BYS = (("random", By.CHANCE), ("distance, up to", By.DISTANCE))
 OVERS = (("age", Over.AGE), ("speed, up to", Over.SPEED))
 
 
-def words_for(choices: tuple[Choice, ...], factor: float) -> str:
+def words_for(choices: tuple[WeightedChoice, ...], factor: float) -> str:
     """Return values in words, each with its weight where that is not 1."""
     return ", ".join(
         shown(c.value * factor, 4) + (f" ×{shown(c.weight, 3)}" if c.weight != 1 else "") for c in choices
     )
 
 
-def choices_in(words: str, factor: float) -> tuple[Choice, ...] | None:
+def choices_in(words: str, factor: float) -> tuple[WeightedChoice, ...] | None:
     """Return the values that words like "2, 5 ×3" say; None where they say nothing of the kind."""
     found = []
     for part in filter(None, (piece.strip() for piece in words.replace(";", ",").split(","))):
@@ -38,7 +38,7 @@ def choices_in(words: str, factor: float) -> tuple[Choice, ...] | None:
             value, weight = (float(match[1]), float(match[2] or 1)) if match else (None, None)
             if value is None or weight is None:
                 return None
-            found.append(Choice(value=value / factor, weight=weight))
+            found.append(WeightedChoice(value=value / factor, weight=weight))
         except ValueError:  # beyond what a value may be, too
             return None
     return tuple(found) if len(found) <= MOST else None

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QAbstractItemView, QHBoxLayout, QHeaderView, QTree
 
 from wraithon.desktop.effects.whole.look_menu import LookMenu
 from wraithon.desktop.effects.whole.part_menu import PartMenu
-from wraithon.desktop.effects.whole.preset_shelf import PresetShelf
+from wraithon.desktop.effects.whole.preset_library import PresetLibrary
 from wraithon.desktop.theme.colours import OCHRE, SOFT, TAGGED, TEAL
 from wraithon.desktop.theme.theme import icon, put_icon
 from wraithon.desktop.widgets.basics import Button, soft, tool
@@ -57,7 +57,7 @@ class EffectsIndex(TreeIndex):
         session = desk.session
         super().__init__(session, "Effects", "Effects and layers", 14)
         self._desk = desk
-        self.presets, self.parts = PresetShelf(desk, self), PartMenu(session, self)
+        self.presets, self.parts = PresetLibrary(desk, self), PartMenu(session, self)
         self.looks = LookMenu(desk, self)
         self.looks.picked.connect(self.add_layer)
         self.presets.pictures_wanted.connect(lambda wanted: desk.engine.send(pictures=wanted))

@@ -16,13 +16,13 @@ from wraithon.desktop.theme.theme import icon, text_font
 from wraithon.desktop.widgets.basics import Button, column_of
 from wraithon.desktop.widgets.form import Form, KindChoice
 from wraithon.desktop.widgets.on_demand import OnDemand
-from wraithon.project.look import LOOKS, Play, SpriteLook
+from wraithon.project.look import LOOKS, SheetPlay, SpriteLook
 
 if TYPE_CHECKING:
     from wraithon.desktop.effects.texture_maker import TextureMaker
     from wraithon.desktop.session.session import Session
     from wraithon.picture.making.recipe import Recipe
-    from wraithon.picture.shipped import TextureShelf
+    from wraithon.picture.shipped import TextureLibrary
     from wraithon.project.effect import Layer
     from wraithon.project.look import Look
 
@@ -105,7 +105,7 @@ class LookEditor(QWidget):
         if isinstance(look, SpriteLook):
             sheet = look.sheet.evolve(columns=recipe.columns, rows=recipe.rows)
             if recipe.fades:  # it is meant to be gone through
-                sheet = sheet.evolve(play=Play.LIFE, blended=True)
+                sheet = sheet.evolve(play=SheetPlay.LIFE, blended=True)
             self._session.put("layer", self._layer, "look", look.evolve(texture=name, sheet=sheet), f"Texture {name}")
         else:
             self._session.put("layer", self._layer, place, name, f"Texture {name}")
@@ -121,7 +121,7 @@ class _TexturePreview(QWidget):
         self._image: QImage | None = None
         self._key: tuple[object, str] | None = None
 
-    def show_look(self, look: Look, shelf: TextureShelf) -> None:
+    def show_look(self, look: Look, shelf: TextureLibrary) -> None:
         self._look = look
         if self._key != (shelf, look.texture):
             self._key = (shelf, look.texture)

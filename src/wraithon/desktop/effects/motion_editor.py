@@ -14,12 +14,12 @@ from wraithon.desktop.widgets.offers import anchors_or
 from wraithon.project.life import Curve
 from wraithon.project.motion import (
     Attraction,
-    Body,
-    Contact,
+    BodyCollision,
+    Collision,
     Curl,
     Drag,
     Gravity,
-    Ground,
+    GroundCollision,
     Hold,
     Lift,
     Swirl,
@@ -37,20 +37,20 @@ if TYPE_CHECKING:
 
 
 CONTACTS = (
-    ("none", Contact.PASS),
-    ("bounce", Contact.BOUNCE),
-    ("slide", Contact.SLIDE),
-    ("stick", Contact.STICK),
-    ("kill", Contact.DIE),
+    ("none", Collision.PASS),
+    ("bounce", Collision.BOUNCE),
+    ("slide", Collision.SLIDE),
+    ("stick", Collision.STICK),
+    ("kill", Collision.DIE),
 )
 
 
-def _bounces(met: Ground | Body) -> bool:
-    return met.contact is Contact.BOUNCE
+def _bounces(met: GroundCollision | BodyCollision) -> bool:
+    return met.contact is Collision.BOUNCE
 
 
-def _rubs(met: Ground | Body) -> bool:
-    return met.contact in {Contact.BOUNCE, Contact.SLIDE}
+def _rubs(met: GroundCollision | BodyCollision) -> bool:
+    return met.contact in {Collision.BOUNCE, Collision.SLIDE}
 
 
 COLLISION = 104
@@ -58,7 +58,7 @@ COLLISION = 104
 
 
 def _collision(
-    what: str, words: str, choices: tuple[tuple[str, Contact], ...], kept: str, lost: str
+    what: str, words: str, choices: tuple[tuple[str, Collision], ...], kept: str, lost: str
 ) -> tuple[Row, ...]:
     """Return the rows of a collision: what happens there, and which shares of the speed are `kept` and `lost`."""
     contact = Choice("contact", words, choices=choices)
@@ -71,7 +71,7 @@ def _collision(
     )
 
 
-UNSTUCK = tuple(entry for entry in CONTACTS if entry[1] is not Contact.STICK)
+UNSTUCK = tuple(entry for entry in CONTACTS if entry[1] is not Collision.STICK)
 GROUND_ROWS = _collision(
     "ground", "What happens at the ground", CONTACTS, "Vertical speed kept", "Horizontal speed lost"
 )
@@ -241,8 +241,8 @@ class MotionEditor(QWidget):
         self.add.set_choices([("add a force ...", None), *offered])
         self.add.set_value(None)
         self.add.edited.connect(self._add_force)
-        self.ground = Form(session, "layer", "motion.ground", Ground, GROUND_ROWS)
-        self.body = Form(session, "layer", "motion.body", Body, BODY_ROWS)
+        self.ground = Form(session, "layer", "motion.ground", GroundCollision, GROUND_ROWS)
+        self.body = Form(session, "layer", "motion.body", BodyCollision, BODY_ROWS)
         for widget in (self._nothing, self.forces, self.add, self.ground, self.body):
             column.addWidget(widget)
 
@@ -265,7 +265,7 @@ class MotionEditor(QWidget):
         """Tell whether a widget edits how particles meet the character, or are drawn to it, and they do."""
         if widget is None or self._layer is None:
             return False
-        meets = self._layer.motion.body.contact is not Contact.PASS and self.body.isAncestorOf(widget)
+        meets = self._layer.motion.body.contact is not Collision.PASS and self.body.isAncestorOf(widget)
         return meets or getattr(self.force_of(widget), "towards", None) is Towards.SKIN
 
     def _add_force(self, kind: type[Force] | None, _final: bool) -> None:

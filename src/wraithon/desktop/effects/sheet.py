@@ -17,13 +17,13 @@ from wraithon.desktop.effects.source_editor import SourceEditor, anchored
 from wraithon.desktop.effects.whole.bounds_view import BoundsView
 from wraithon.desktop.effects.whole.cost_view import CostView
 from wraithon.desktop.effects.whole.dials_editor import DialsEditor
-from wraithon.desktop.effects.whole.mixer import Mixer
+from wraithon.desktop.effects.whole.mixer import LayerMixer
 from wraithon.desktop.effects.whole.preset_view import PresetView
 from wraithon.desktop.effects.whole.quality_editor import QualityEditor
-from wraithon.desktop.picture.anchor_hand import SourceHand
-from wraithon.desktop.picture.box_hand import BoxHand
-from wraithon.desktop.picture.force_hand import BodyHand, ForceHand
-from wraithon.desktop.picture.hands import Hand, JointHand
+from wraithon.desktop.picture.anchor_gizmo import SourceGizmo
+from wraithon.desktop.picture.box_gizmo import BoxGizmo
+from wraithon.desktop.picture.force_gizmo import CapsuleGizmo, ForceGizmo
+from wraithon.desktop.picture.picture_tools import JointTool, PictureTool
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, Section, soft
 from wraithon.desktop.widgets.finding_list import FindingList
@@ -87,11 +87,11 @@ class EffectsSheet(Sheet):
         super().__init__()
         self._desk, self._density, self._picking, self._placing = desk, False, False, False
         session = self._session = desk.session
-        self._joint_hand = JointHand()
+        self._joint_hand = JointTool()
         self._joint_hand.picked.connect(self._joint_picked)
-        self._force_hand, self._body_hand, self._source_hand = ForceHand(), BodyHand(), SourceHand()
+        self._force_hand, self._body_hand, self._source_hand = ForceGizmo(), CapsuleGizmo(), SourceGizmo()
         self._source_hand.changed.connect(self._source_moved)
-        self._box_hand = BoxHand()
+        self._box_hand = BoxGizmo()
         self.emission, self.source = EmissionEditor(session), SourceEditor(session)
         self.motion, self.look, self.life = MotionEditor(session), LookEditor(session), LifeTable(session)
         self._followed = ""
@@ -117,7 +117,7 @@ class EffectsSheet(Sheet):
         session = self._session
         self._effect_box, column = self.box()
         self.form = Form(session, "effect", "", Effect, ROWS)
-        self.mixer, self.dials = Mixer(), DialsEditor(session)
+        self.mixer, self.dials = LayerMixer(), DialsEditor(session)
         self.mixer.picked.connect(lambda layer: session.select("layer", layer))
         self._desk.engine.pictured.connect(self._take_picture, Qt.ConnectionType.QueuedConnection)
         self.masters = Form(session, "effect", "", Effect, master_rows("of the whole effect"))
@@ -297,7 +297,7 @@ class EffectsSheet(Sheet):
     # ---- in the picture -------------------------------------------------------------------------
 
     @property
-    def hands(self) -> list[Hand]:
+    def hands(self) -> list[PictureTool]:
         """The joints, while some are picked for the joint table; and what is being edited of what moves particles."""
         return [self._joint_hand, self._source_hand, self._body_hand, self._force_hand, self._box_hand]
 

@@ -14,14 +14,14 @@ from wraithon.desktop.widgets.basics import Button, column_of
 from wraithon.desktop.widgets.form import Choice, NameList, Number, Row, Tick
 from wraithon.desktop.widgets.list_form import Entry, ListForm
 from wraithon.desktop.widgets.offers import textures_or
-from wraithon.project.source import FacingMask, HeightMask, JointSet, Mode, Side, SkinSource, TextureMask
+from wraithon.project.source import FacingMask, FacingSide, HeightMask, JointSet, Mode, SkinSource, TextureMask
 
 if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
     from wraithon.project.effect import Layer
 
 
-SIDES = tuple((side.value, side) for side in Side)
+SIDES = tuple((side.value, side) for side in FacingSide)
 
 
 def _percent(path: str, words: str, unit: str = "%", step: float = 1) -> Number:

@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
-    from wraithon.picture.shipped import TextureShelf
+    from wraithon.picture.shipped import TextureLibrary
 
 
 PREVIEW = 140
@@ -62,7 +62,7 @@ class TextureMaker(QWidget):
         super().__init__()
         self.setObjectName("panel")
         self.recipe = Recipe()
-        self._shelf: TextureShelf | None = None
+        self._shelf: TextureLibrary | None = None
         self._source = ""
         self.fields: dict[str, NumberField] = {}
         column = column_of(self)
@@ -110,7 +110,7 @@ class TextureMaker(QWidget):
         self.recipe = self.recipe.evolve(**changes)
         self._show()
 
-    def show_texture(self, name: str, shelf: TextureShelf) -> None:
+    def show_texture(self, name: str, shelf: TextureLibrary) -> None:
         """Take up the recipe of a texture, where it has one."""
         if (name, shelf) == (self._source, self._shelf):
             return

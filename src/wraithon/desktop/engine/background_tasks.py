@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from wraithon.desktop.engine.gallery import Gallery
-from wraithon.desktop.engine.meter import Meter
+from wraithon.desktop.engine.meter import CostMeter
 from wraithon.desktop.engine.surveyor import Surveyor
 
 if TYPE_CHECKING:
@@ -13,10 +13,10 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character
     from wraithon.picture.renderer import Renderer
-    from wraithon.picture.shipped import TextureShelf
+    from wraithon.picture.shipped import TextureLibrary
     from wraithon.project.effect import Effect
     from wraithon.stage.player import Player
-    from wraithon.stage.sampler_shelf import SamplerShelf
+    from wraithon.stage.sampler_cache import SamplerCache
 
 
 class BackgroundTasks:
@@ -37,9 +37,9 @@ class BackgroundTasks:
         pictured: Callable[[str, object], object],
         surveyed: Callable[[object], object],
     ) -> None:
-        self._meter, self._gallery, self._surveyor = Meter(busy), Gallery(), Surveyor()
+        self._meter, self._gallery, self._surveyor = CostMeter(busy), Gallery(), Surveyor()
         self._measured, self._pictured, self._surveyed = measured, pictured, surveyed
-        self._from: tuple[TextureShelf, SamplerShelf] | None = None
+        self._from: tuple[TextureLibrary, SamplerCache] | None = None
 
     @property
     def runs(self) -> bool:
@@ -51,7 +51,7 @@ class BackgroundTasks:
         """Whether a cost is being measured: the show waits for that."""
         return self._meter.runs
 
-    def begin_anew(self, shelf: TextureShelf, samplers: SamplerShelf) -> None:
+    def begin_anew(self, shelf: TextureLibrary, samplers: SamplerCache) -> None:
         """Leave everything, and work for another project from now on."""
         self._from = shelf, samplers
         self._meter.stop()

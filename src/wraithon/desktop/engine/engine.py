@@ -13,14 +13,21 @@ from PySide6.QtCore import QObject, Signal
 
 from wraithon.desktop.engine.background_tasks import BackgroundTasks
 from wraithon.desktop.engine.mailbox import Mailbox
-from wraithon.desktop.engine.rendered_frame import Beside, Figures, RenderedFrame, heard_of, living_of, rendered_of
+from wraithon.desktop.engine.rendered_frame import (
+    Figures,
+    FrameExtras,
+    RenderedFrame,
+    heard_of,
+    living_of,
+    rendered_of,
+)
 from wraithon.desktop.engine.side_simulations import SideSimulations
 from wraithon.picture.enlarging import enlarged
 from wraithon.picture.pace import Pace, Speed, Thrift
 from wraithon.picture.raster import RasterRenderer
 from wraithon.stage.overlays import Heat, Overlay
 from wraithon.stage.player import Player
-from wraithon.stage.sampler_shelf import SamplerShelf
+from wraithon.stage.sampler_cache import SamplerCache
 from wraithon.support.errors import Stopped, WraithonError
 
 if TYPE_CHECKING:
@@ -82,7 +89,7 @@ class Engine(QObject):
         self._thread = threading.Thread(target=self._run, name="engine", daemon=True)
         self._player: Player | None = None
         self._renderer: Renderer | None = None
-        self._samplers: SamplerShelf | None = None
+        self._samplers: SamplerCache | None = None
         self._company = SideSimulations()
         self._errands = BackgroundTasks(self.busy.emit, self.measured.emit, self.pictured.emit, self.surveyed.emit)
         self._overlay = Overlay()
@@ -216,7 +223,7 @@ class Engine(QObject):
     def _open_mail(self, mail: Mailbox) -> None:
         if mail.shelf is not None:  # another project altogether
             self._renderer = RasterRenderer(mail.shelf.read, mail.shelf.pieces.read)
-            self._samplers = SamplerShelf(mail.shelf.read, self._spacing)
+            self._samplers = SamplerCache(mail.shelf.read, self._spacing)
             self._player, self._target = None, None
             self._company.begin_anew(self._samplers)
             self._errands.begin_anew(mail.shelf, self._samplers)
@@ -388,7 +395,7 @@ class Engine(QObject):
         )  # fmt: skip
         living = living_of(player.show, self._company.show)
         told = (*renderer.problems.values(), *player.problems())
-        beside = Beside(figures, self._playing, told, self._heat.births, living)
+        beside = FrameExtras(figures, self._playing, told, self._heat.births, living)
         self._announce(rendered_of(player, frame, view, pixels, beside))
 
     def _coloured(self, player: Player) -> Frame:

@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from wraithon.picture.renderer import Renderer
     from wraithon.project.effect import Effect
     from wraithon.stage.player import Player
-    from wraithon.stage.sampler_shelf import SamplerShelf
+    from wraithon.stage.sampler_cache import SamplerCache
 
 
 log = logging.getLogger(__name__)
@@ -46,7 +46,7 @@ class Gallery:
         self._wanted.clear()
 
     def make_one(
-        self, player: Player, characters: Mapping[str, Character], samplers: SamplerShelf, renderer: Renderer
+        self, player: Player, characters: Mapping[str, Character], samplers: SamplerCache, renderer: Renderer
     ) -> tuple[str, NDArray[np.uint8]] | None:
         """Make the next picture; None where that is not possible."""
         key, effect = self._wanted.popitem(last=False)

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character
-    from wraithon.picture.shipped import TextureShelf
+    from wraithon.picture.shipped import TextureLibrary
     from wraithon.project.effect import Effect
     from wraithon.project.project import Project, View
     from wraithon.stage.overlays import Overlay
@@ -24,7 +24,7 @@ class Mailbox:
 
     project: Project | None = None
     characters: dict[str, Character] | None = None
-    shelf: TextureShelf | None = None
+    shelf: TextureLibrary | None = None
     view: View | None = None
     size: tuple[int, int] | None = None
     playing: bool | None = None

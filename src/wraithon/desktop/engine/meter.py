@@ -11,9 +11,9 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Generator, Mapping
 
     from wraithon.character.model import Character
-    from wraithon.picture.shipped import TextureShelf
+    from wraithon.picture.shipped import TextureLibrary
     from wraithon.project.project import Project
-    from wraithon.stage.sampler_shelf import SamplerShelf
+    from wraithon.stage.sampler_cache import SamplerCache
     from wraithon.studio.cost import Cost
 
 
@@ -21,7 +21,7 @@ LONGEST = 60.0
 """Seconds of the show whose cost is measured at most."""
 
 
-class Meter:
+class CostMeter:
     """Measures what a show costs.
 
     Parameters
@@ -43,8 +43,8 @@ class Meter:
         self,
         project: Project,
         characters: Mapping[str, Character],
-        shelf: TextureShelf,
-        samplers: SamplerShelf,
+        shelf: TextureLibrary,
+        samplers: SamplerCache,
         until: float,
         size: tuple[int, int],
     ) -> None:

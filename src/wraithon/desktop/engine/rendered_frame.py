@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from wraithon.character.fairness import Tally
     from wraithon.picture.camera import Camera
     from wraithon.project.project import View
-    from wraithon.stage.copies import Heard
+    from wraithon.stage.copies import HeardSound
     from wraithon.stage.firing import FiringRecord
     from wraithon.stage.frame import Frame
     from wraithon.stage.player import Player
@@ -78,7 +78,7 @@ class RenderedFrame:
     """All signals at the moment, by their keys."""
     log: tuple[tuple[float, str], ...] = ()
     """What responses wrote, and when."""
-    sounds: tuple[Heard, ...] = ()
+    sounds: tuple[HeardSound, ...] = ()
     """What was heard lately."""
     course: tuple[tuple[float, str], ...] = ()
     """What the driven character was at, from which moment on."""
@@ -97,7 +97,7 @@ def heard_of(player: Player, rendered: RenderedFrame) -> RenderedFrame:
     return replace(rendered, time=player.time, playing=True, exact=player.pure, sounds=tuple(player.show.sounds))
 
 
-class Beside(NamedTuple):
+class FrameExtras(NamedTuple):
     """What goes with a picture besides the player's moment (see `RenderedFrame`)."""
 
     figures: Figures
@@ -107,7 +107,9 @@ class Beside(NamedTuple):
     living: Mapping[str, tuple[int, int]]
 
 
-def rendered_of(player: Player, frame: Frame, view: View, pixels: NDArray[np.uint8], beside: Beside) -> RenderedFrame:
+def rendered_of(
+    player: Player, frame: Frame, view: View, pixels: NDArray[np.uint8], beside: FrameExtras
+) -> RenderedFrame:
     """Return a finished picture of a player's moment, with what goes with it."""
     show = player.show
     posed, stand = show.posed(show.step_number), show.actor.stand(show.time) if show.actor else None

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character
     from wraithon.stage.frame import Frame
     from wraithon.stage.player import Player
-    from wraithon.stage.sampler_shelf import SamplerShelf
+    from wraithon.stage.sampler_cache import SamplerCache
     from wraithon.stage.show import Show
 
 
@@ -22,14 +22,14 @@ class SideSimulations:
     """An audition and a crowd beside a player's show."""
 
     def __init__(self) -> None:
-        self._samplers: SamplerShelf | None = None
+        self._samplers: SamplerCache | None = None
         self._audition: Audition | None = None
         self._wish = NOTHING
         self._crowd, self._many = Crowd(), 0
         self._went_on = 0.0
         """When the audition last went on while the show rests."""
 
-    def begin_anew(self, samplers: SamplerShelf) -> None:
+    def begin_anew(self, samplers: SamplerCache) -> None:
         """Leave everything, and go along with another project's show from now on."""
         self._samplers, self._audition = samplers, None
 

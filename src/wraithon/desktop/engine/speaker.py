@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.desktop.engine.rendered_frame import RenderedFrame
-    from wraithon.sounds import SoundShelf
+    from wraithon.sounds import SoundLibrary
 
 
 log = logging.getLogger(__name__)
@@ -31,7 +31,7 @@ LATEST = 0.25
 """Seconds of the show that a picture may be behind a sound for that to be heard with it; after a leap it is not."""
 
 
-class Mixer:
+class SoundMixer:
     """Sums up what sounds at once. Used from two threads."""
 
     def __init__(self) -> None:
@@ -75,8 +75,8 @@ class Speaker(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self.mixer = Mixer()
-        self._shelf: SoundShelf | None = None
+        self.mixer = SoundMixer()
+        self._shelf: SoundLibrary | None = None
         self._known: dict[str, NDArray[np.float32] | str | None] = {}
         """What was read, by name; why it could not be, or None while it is not yet."""
         self._late: dict[str, float] = {}
@@ -87,7 +87,7 @@ class Speaker(QObject):
         self._device: object = None
         self._tried = False
 
-    def take(self, shelf: SoundShelf, names: Iterable[str] = ()) -> None:
+    def take(self, shelf: SoundLibrary, names: Iterable[str] = ()) -> None:
         """Play the sounds of a shelf from now on, of which these are to be heard; those of another are forgotten."""
         if shelf is not self._shelf:
             self._shelf, self._known, self._late, self._lost = shelf, {}, {}, set()
@@ -137,7 +137,9 @@ class Speaker(QObject):
             self._open()
             self.mixer.add(known, volume)
 
-    def _read(self, shelf: SoundShelf, names: list[str], known: dict[str, NDArray[np.float32] | str | None]) -> None:
+    def _read(
+        self, shelf: SoundLibrary, names: list[str], known: dict[str, NDArray[np.float32] | str | None]
+    ) -> None:
         for name in names:
             try:
                 known[name] = shelf.read(name)

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from wraithon.picture.renderer import Renderer
     from wraithon.project.effect import Effect
     from wraithon.stage.player import Player
-    from wraithon.stage.sampler_shelf import SamplerShelf
+    from wraithon.stage.sampler_cache import SamplerCache
     from wraithon.studio.survey import Survey
 
 
@@ -46,7 +46,7 @@ class Surveyor:
         self._effect, self._work, self._due = effect, None, time.perf_counter() + QUIET
 
     def go_on(
-        self, player: Player, characters: Mapping[str, Character], samplers: SamplerShelf, renderer: Renderer
+        self, player: Player, characters: Mapping[str, Character], samplers: SamplerCache, renderer: Renderer
     ) -> Survey | None:
         """Do a slice of the work; return what was found once it is done."""
         began = time.perf_counter()

@@ -31,7 +31,7 @@ class Way(StrEnum):
 
 
 @dataclass(frozen=True)
-class Kept:
+class Snapshot:
     """A picture, and the settings, view and moment that it shows."""
 
     name: str
@@ -54,21 +54,21 @@ class Comparing(QObject):
 
     def __init__(self) -> None:
         super().__init__()
-        self.kept: list[Kept] = []
+        self.kept: list[Snapshot] = []
         self.at = -1
         self.way = Way.NONE
         self.share = 0.5
         """Where the wipe is, from 0 to 1 across."""
 
     @property
-    def chosen(self) -> Kept | None:
+    def chosen(self) -> Snapshot | None:
         """The picture to compare with."""
         return self.kept[self.at] if 0 <= self.at < len(self.kept) else None
 
     def keep(self, image: QImage, project: Project, view: View, moment: float) -> None:
         """Keep a picture and what it shows; the oldest goes when there are very many."""
         numbers = [int(last) for kept in self.kept if (last := kept.name.removeprefix("kept ")).isdigit()]
-        self.kept.append(Kept(f"kept {max(numbers, default=0) + 1}", image, project, view, moment))
+        self.kept.append(Snapshot(f"kept {max(numbers, default=0) + 1}", image, project, view, moment))
         del self.kept[:-MOST_KEPT]
         self.at = len(self.kept) - 1
         self.changed.emit()

@@ -8,7 +8,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
-from wraithon.desktop.picture.hands import Hand
+from wraithon.desktop.picture.picture_tools import PictureTool
 from wraithon.desktop.theme.colours import RUST
 
 if TYPE_CHECKING:
@@ -53,7 +53,7 @@ def flashes_of(rendered: RenderedFrame, project: Project) -> list[Flash]:
     return list(found.values())[-MOST:]
 
 
-class Flashes(Hand):
+class Flashes(PictureTool):
     """Paints what has just responded; it takes no presses."""
 
     def __init__(self, session: Session) -> None:

@@ -15,14 +15,14 @@ if TYPE_CHECKING:
     from wraithon.desktop.picture.canvas import Canvas
 
 
-class Spot(NamedTuple):
+class SurfaceHit(NamedTuple):
     """A place on the character: on which part, and where in the world."""
 
     part: str
     place: tuple[float, float, float]
 
 
-def spot_at(picture: Canvas, at: QPointF, character: Character | None, hidden: Collection[str]) -> Spot | None:
+def spot_at(picture: Canvas, at: QPointF, character: Character | None, hidden: Collection[str]) -> SurfaceHit | None:
     """Return the nearest place on the character that is seen at one of the picture, or None."""
     rendered = picture.rendered
     if (
@@ -33,7 +33,7 @@ def spot_at(picture: Canvas, at: QPointF, character: Character | None, hidden: C
     ):
         return None
     places = picture.project(rendered.skin).astype(np.float64)
-    best: Spot | None = None
+    best: SurfaceHit | None = None
     nearest = np.inf
     for part in character.parts:
         if part.name in hidden:
@@ -42,7 +42,7 @@ def spot_at(picture: Canvas, at: QPointF, character: Character | None, hidden: C
         row, ahead = _nearest(places[rows], at.x(), at.y())
         if ahead < nearest:
             x, y, z = rendered.skin[rows[row]].mean(axis=0).tolist()
-            best, nearest = Spot(part.name, (x, y, z)), ahead
+            best, nearest = SurfaceHit(part.name, (x, y, z)), ahead
     return best
 
 

@@ -23,7 +23,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from wraithon.desktop.engine.rendered_frame import RenderedFrame
 from wraithon.desktop.picture.comparing import Comparing
-from wraithon.desktop.picture.hands import Hand
+from wraithon.desktop.picture.picture_tools import PictureTool
 from wraithon.desktop.theme.colours import BRICK, GROUND, INK, MOSS, OCHRE, RUST, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font, text_font
 from wraithon.desktop.widgets.backdrop import Backdrop
@@ -67,9 +67,9 @@ class PictureView(QWidget):
         self.comparing = Comparing()
         self.comparing.changed.connect(self.update)
         self._figures = Backdrop()
-        self.hands: list[Hand] = []
+        self.hands: list[PictureTool] = []
         """What takes the mouse before the camera does."""
-        self._held: Hand | None = None
+        self._held: PictureTool | None = None
         self.legend: tuple[str, str, str] | None = None
         """The ramp that colours the skin, and what its two ends mean."""
         self.setMouseTracking(True)

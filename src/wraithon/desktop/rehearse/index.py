@@ -15,7 +15,7 @@ from wraithon.desktop.widgets.panels import Index
 from wraithon.project.base import new_id
 from wraithon.project.edit import fresh_name, without_id
 from wraithon.project.staging.driving import Signal
-from wraithon.project.staging.ground import GroundPiece
+from wraithon.project.staging.ground import Block
 from wraithon.project.things import THINGS, find
 
 if TYPE_CHECKING:
@@ -26,11 +26,11 @@ if TYPE_CHECKING:
 
 KEY = Qt.ItemDataRole.UserRole
 PIECES = {
-    "Patch of moss": GroundPiece(name="moss", kind="moss"),
-    "Puddle": GroundPiece(name="puddle", kind="puddle", round=True, size=(2.0, 1.6)),
-    "Block to step on": GroundPiece(name="block", kind="slate", size=(2.0, 2.0), height=0.3),
-    "Ledge to fall from": GroundPiece(name="ledge", kind="slate", size=(4.0, 3.0), height=1.5),
-    "Ramp up to it": GroundPiece(name="ramp", kind="slate", size=(2.0, 4.0), rise=1.5),
+    "Patch of moss": Block(name="moss", kind="moss"),
+    "Puddle": Block(name="puddle", kind="puddle", round=True, size=(2.0, 1.6)),
+    "Block to step on": Block(name="block", kind="slate", size=(2.0, 2.0), height=0.3),
+    "Ledge to fall from": Block(name="ledge", kind="slate", size=(4.0, 3.0), height=1.5),
+    "Ramp up to it": Block(name="ramp", kind="slate", size=(2.0, 4.0), rise=1.5),
 }
 """What can be put on the stage."""
 
@@ -116,7 +116,7 @@ class RehearseIndex(Index):
     def _ask(self) -> None:
         self._menu.popup(self._add.mapToGlobal(self._add.rect().bottomLeft()))
 
-    def add_piece(self, piece: GroundPiece) -> None:
+    def add_piece(self, piece: Block) -> None:
         """Put a piece of ground before the character, and select it."""
         rendered, stage = self._desk.picture.rendered, self._session.project.stage
         x, _, z = rendered.centre if rendered is not None else (0.0, 0.0, 0.0)
@@ -125,7 +125,7 @@ class RehearseIndex(Index):
         made = piece.evolve(id=new_id(), name=fresh_name(piece.name, (p.name for p in stage.pieces)), place=place)
         self._put_new(made, f"Add {made.name}")
 
-    def _put_new(self, piece: GroundPiece, words: str) -> None:
+    def _put_new(self, piece: Block, words: str) -> None:
         self._session.edit(words, lambda p: THINGS["ground piece"].put(p, piece.id, piece))
         self._session.select("ground piece", piece.id)
 
@@ -134,7 +134,7 @@ class RehearseIndex(Index):
         kind, what = self._session.selection
         project = self._session.project
         piece = find(project, kind, what) if kind == "ground piece" else None
-        if isinstance(piece, GroundPiece):
+        if isinstance(piece, Block):
             x, z = piece.place
             name = fresh_name(piece.name, (p.name for p in project.stage.pieces))
             twin = piece.evolve(id=new_id(), name=name, place=(x + piece.size[0], z))

@@ -28,7 +28,7 @@ BEAT = 0.1
 """Seconds between paintings while playing."""
 
 
-class Meter(OwnKeys, ShowsFocus, QWidget):
+class SignalMeter(OwnKeys, ShowsFocus, QWidget):
     """One signal.
 
     Signals
@@ -134,7 +134,7 @@ class Meters(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._column = column_of(self, 3)
-        self.meters: dict[str, Meter] = {}
+        self.meters: dict[str, SignalMeter] = {}
         self._painted = 0.0
         self._known: dict[str, SignalKind] = {}
 
@@ -150,7 +150,7 @@ class Meters(QWidget):
                 item.widget().deleteLater()
         self.meters = {}
         for key, kind in known.items():
-            meter = self.meters[key] = Meter(kind)
+            meter = self.meters[key] = SignalMeter(kind)
             meter.given.connect(lambda value, key=key: self.given.emit(key, value))
             self._column.addWidget(meter)
         self._column.addStretch(1)

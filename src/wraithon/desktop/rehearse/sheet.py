@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
 
-from wraithon.desktop.picture.piece_hand import PieceHand
+from wraithon.desktop.picture.block_gizmo import BlockGizmo
 from wraithon.desktop.theme.colours import LINE, RAISED
 from wraithon.desktop.theme.theme import figures_font, icon
 from wraithon.desktop.widgets.ahead import polished
@@ -19,7 +19,7 @@ from wraithon.desktop.widgets.panels import Sheet
 from wraithon.project.edit import fresh_name
 from wraithon.project.project import Stage
 from wraithon.project.staging.driving import ROLES, Driving
-from wraithon.project.staging.ground import MOST_OWN, GroundPiece, OwnGround
+from wraithon.project.staging.ground import MOST_OWN, Block, OwnGround
 from wraithon.stage.driving.moves import guessed_roles
 from wraithon.stage.overlays import Overlay
 
@@ -28,7 +28,7 @@ if TYPE_CHECKING:
 
     from wraithon.desktop.desk import Desk
     from wraithon.desktop.engine.rendered_frame import RenderedFrame
-    from wraithon.desktop.picture.hands import Hand
+    from wraithon.desktop.picture.picture_tools import PictureTool
     from wraithon.desktop.session.session import Session
 
 
@@ -213,7 +213,7 @@ class RehearseSheet(Sheet):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk, self._session, self._made = desk, desk.session, False
-        self._hand = PieceHand(desk.session)
+        self._hand = BlockGizmo(desk.session)
         self._drive, self._drive_column = self.box()
         self._piece_box, self._piece_column = self.box()
         self.body.addStretch(1)
@@ -248,7 +248,7 @@ class RehearseSheet(Sheet):
         self.signals = ListForm(session, "project", SIGNALS.entries, SIGNALS.without, 6)
         column.addWidget(self.signals)
         column = self._piece_column
-        self.piece = Form(session, "ground piece", "", GroundPiece, PIECE_ROWS)
+        self.piece = Form(session, "ground piece", "", Block, PIECE_ROWS)
         column.addWidget(self.piece)
         column.addWidget(
             soft("Drag it in the picture by its middle; its corner sizes it, the dot beyond its end turns it.")
@@ -309,7 +309,7 @@ class RehearseSheet(Sheet):
             self.state.setText(words)
 
     @property
-    def hands(self) -> list[Hand]:
+    def hands(self) -> list[PictureTool]:
         """What moves the selected piece of ground."""
         return [self._hand]
 

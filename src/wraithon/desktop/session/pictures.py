@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QFileDialog
 
 from wraithon.project.edit import textures_of
-from wraithon.project.look import PieceLook, SpriteLook
+from wraithon.project.look import MeshLook, SpriteLook
 from wraithon.project.staging.actions import PlaySound
 
 if TYPE_CHECKING:
@@ -97,7 +97,7 @@ class Pictures:
 
         def put(name: str) -> None:
             look = found[1].look if found else None
-            if not isinstance(look, PieceLook):
+            if not isinstance(look, MeshLook):
                 words = f"{name} is among the pieces now; select a layer that shows pieces, and tick it in its look"
                 session.said.emit(words, "warning")
                 return

@@ -14,7 +14,7 @@ from PySide6.QtCore import QObject, Signal
 
 from wraithon.desktop.session.aside import Aside
 from wraithon.interchange.folders import save_whole
-from wraithon.picture.shipped import TextureShelf
+from wraithon.picture.shipped import TextureLibrary
 from wraithon.project.checks.finding import Finding, mended
 from wraithon.project.findings import check
 from wraithon.project.history import History
@@ -97,7 +97,7 @@ class Session(QObject):
         self._dressing = Aside()
         self._dressing.done.connect(self._dressed_aside)
         self.reading_findings: tuple[Finding, ...] = loaded.findings if loaded else ()
-        self.shelf = TextureShelf(self.folder)
+        self.shelf = TextureLibrary(self.folder)
         self.selection: tuple[str, str] = ("", "")
         self.also: tuple[str, ...] = ()
         """Ids of other things of the same kind that are selected, too."""
@@ -152,7 +152,7 @@ class Session(QObject):
         self._wardrobe, self._unfit = loaded.wardrobe, loaded.unfit
         self._dressed = self._clothes()
         self.reading_findings = loaded.findings
-        self.shelf = TextureShelf(self.folder)
+        self.shelf = TextureLibrary(self.folder)
         self.selection, self.also = ("", ""), ()
         self.wishes, self._seen_from = ViewOverrides(), None
         self.changed.emit()
@@ -380,7 +380,7 @@ class Session(QObject):
             (renamed[name], clip): held for (name, clip), held in self.captures.items() if name in renamed
         }
         self.folder = self.save_folder = folder
-        self.shelf = TextureShelf(folder)
+        self.shelf = TextureLibrary(folder)
         self.history.mark_saved()
         self.changed.emit()
         if left_out:

@@ -22,11 +22,11 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QLineEdit, QMenu, QWidget
 
 from wraithon.desktop.theme.colours import PANEL, RUST, TEAL
-from wraithon.desktop.timeline.flag_hand import FlagHand
+from wraithon.desktop.timeline.flag_tool import FlagTool
 from wraithon.desktop.timeline.lanes import CLIP, EVENTS, LEFT, RULER, FlagPlace, Lanes
+from wraithon.desktop.timeline.loop_tool import LoopTool
 from wraithon.desktop.timeline.marks import duplicate_mark, mark_at, selected_mark
-from wraithon.desktop.timeline.order import OrderHand
-from wraithon.desktop.timeline.rounds import RoundHand
+from wraithon.desktop.timeline.order_tool import OrderTool
 from wraithon.desktop.widgets.backdrop import Backdrop
 from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus
 from wraithon.project.base import LONGEST_NAME
@@ -64,8 +64,8 @@ class Timeline(OwnKeys, ShowsFocus, QWidget):
         self._session = session
         self.time = 0.0
         self.lanes = Lanes()
-        self.order = OrderHand(session)
-        self.rounds = RoundHand(session)
+        self.order = OrderTool(session)
+        self.rounds = LoopTool(session)
         self.rounds.changed.connect(self.update)
         self._rendered: RenderedFrame | None = None
         self._performance: Performance | None = None
@@ -77,7 +77,7 @@ class Timeline(OwnKeys, ShowsFocus, QWidget):
         self._flags: list[FlagPlace] = []
         self._flags_of: tuple[tuple[object, ...], tuple[object, ...]] = ((), ())
         """Where the flags were put last, and for what."""
-        self.flag = FlagHand(session)
+        self.flag = FlagTool(session)
         self.lit: list[FlagPlace] = []
         """Flags that the clips have just passed."""
         self._seeking = False

@@ -22,6 +22,7 @@ from wraithon.desktop.widgets.offers import (
 )
 from wraithon.project.staging.actions import (
     ColourShift,
+    DialCurve,
     Dissolving,
     Hide,
     HoldStill,
@@ -36,7 +37,6 @@ from wraithon.project.staging.actions import (
     SlowMotion,
     StartEffect,
     StopEffect,
-    Turn,
     WaitFor,
 )
 
@@ -98,7 +98,7 @@ def _start_rows(action: StartEffect) -> tuple[Row, ...]:
     ]  # fmt: skip
     rows.append(
         Row("its dials", Models("turns", "Dials of it that strength sets", name="dial", choices=_dials(action),
-                                made=lambda dial: Turn(dial=dial), columns=2,
+                                made=lambda dial: DialCurve(dial=dial), columns=2,
                                 nothing="it has no dials: the effect's own page makes them"),
             width=WIDE, undo="What strength sets")
     )  # fmt: skip

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QToolTip
 
 from wraithon.desktop.timeline.lanes import LEFT
 from wraithon.desktop.widgets.trees import dragged_thing
-from wraithon.studio.wiring import Spot, spot_at, wired
+from wraithon.studio.wiring import ClipMoment, spot_at, wired
 
 if TYPE_CHECKING:
     from wraithon.desktop.desk import Desk
@@ -64,7 +64,7 @@ class EffectDrops(QObject):
         effect = found[0] if found else project.effect(what) if kind == "effect" else None
         return effect.id if effect else ""
 
-    def _spot(self, x: float) -> Spot | None:
+    def _spot(self, x: float) -> ClipMoment | None:
         performance, session = self._desk.performance, self._desk.session
         if performance is None:
             return None
@@ -73,7 +73,7 @@ class EffectDrops(QObject):
         joint = anchor.joint if anchor else what if kind == "joint" else ""
         return spot_at(performance, self._desk.timeline.lanes.time_at(x), session.project.step_rate, joint)
 
-    def wire(self, effect: str, spot: Spot) -> None:
+    def wire(self, effect: str, spot: ClipMoment) -> None:
         """Have an effect fired at a spot, and go to the trigger that does it."""
         session = self._desk.session
         project, trigger = wired(session.project, effect, spot)

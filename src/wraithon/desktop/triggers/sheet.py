@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QMenu, QVBoxLayout, QWidget
 
 from wraithon.desktop.character.anchor_editor import put_moved
-from wraithon.desktop.picture.anchor_hand import AnchorHand
+from wraithon.desktop.picture.anchor_gizmo import AnchorGizmo
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.triggers.action_lane import ActionLane
 from wraithon.desktop.triggers.action_rows import ACTION_KINDS, ACTIONS, new_action
@@ -44,7 +44,7 @@ if TYPE_CHECKING:
 
     from wraithon.desktop.desk import Desk
     from wraithon.desktop.engine.rendered_frame import RenderedFrame
-    from wraithon.desktop.picture.hands import Hand
+    from wraithon.desktop.picture.picture_tools import PictureTool
     from wraithon.project.project import Project
     from wraithon.project.staging.actions import Action
 
@@ -80,7 +80,7 @@ class TriggersSheet(Sheet):
         self._desk = desk
         session = self._session = desk.session
         self._trigger: Trigger | None = None
-        self._anchor_hand = AnchorHand()
+        self._anchor_hand = AnchorGizmo()
         self._anchor_hand.changed.connect(lambda anchor, final: put_moved(session, anchor, final=final))
         self._trigger_box, self._trigger_column = self.box()
         self._event_box, self._event_column = self.box()
@@ -223,7 +223,7 @@ class TriggersSheet(Sheet):
     # ---- in the picture -------------------------------------------------------------------------
 
     @property
-    def hands(self) -> list[Hand]:
+    def hands(self) -> list[PictureTool]:
         """The handles of the anchor that the selected trigger or event has."""
         return [self._anchor_hand]
 

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
 
     from wraithon.desktop.engine.rendered_frame import RenderedFrame
-    from wraithon.desktop.picture.hands import Hand
+    from wraithon.desktop.picture.picture_tools import PictureTool
     from wraithon.desktop.session.session import Session
 
 
@@ -116,7 +116,7 @@ class Sheet(Panel):
         return box, column
 
     @property
-    def hands(self) -> list[Hand]:
+    def hands(self) -> list[PictureTool]:
         """What takes the mouse in the picture before the camera does, while this sheet is shown."""
         return []
 

@@ -6,7 +6,7 @@ from functools import cache
 from importlib import import_module
 from typing import TYPE_CHECKING
 
-from wraithon.particles.looks.batch import Moment
+from wraithon.particles.looks.batch import ShowMoment
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -19,12 +19,12 @@ __all__ = ["batch_of"]
 
 
 @cache
-def _writer(kind: str) -> Callable[[Pool, LayerProgram, Moment], Batch]:
-    writer: Callable[[Pool, LayerProgram, Moment], Batch] = import_module(f"{__name__}.{kind}").batch_of
+def _writer(kind: str) -> Callable[[Pool, LayerProgram, ShowMoment], Batch]:
+    writer: Callable[[Pool, LayerProgram, ShowMoment], Batch] = import_module(f"{__name__}.{kind}").batch_of
     return writer
 
 
-def batch_of(pool: Pool, program: LayerProgram, moment: Moment | None = None) -> Batch:
+def batch_of(pool: Pool, program: LayerProgram, moment: ShowMoment | None = None) -> Batch:
     """Return what is drawn of a layer's living particles.
 
     Parameters
@@ -34,4 +34,4 @@ def batch_of(pool: Pool, program: LayerProgram, moment: Moment | None = None) ->
     moment
         The moment of the show; the beginning of an empty one unless told.
     """
-    return _writer(program.layer.look.kind)(pool, program, moment or Moment())
+    return _writer(program.layer.look.kind)(pool, program, moment or ShowMoment())

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character
     from wraithon.character.pose import Skin
-    from wraithon.particles.looks.batch import Moment
+    from wraithon.particles.looks.batch import ShowMoment
     from wraithon.particles.pool import Pool
     from wraithon.particles.program import LayerProgram
 
@@ -45,7 +45,7 @@ class AfterimageBatch:
         return replace(self, worn=worn)
 
 
-def batch_of(pool: Pool, program: LayerProgram, moment: Moment) -> AfterimageBatch:
+def batch_of(pool: Pool, program: LayerProgram, moment: ShowMoment) -> AfterimageBatch:
     """Return a layer's afterimages; those that cannot be seen are left out."""
     look, n = program.layer.look, pool.count
     assert isinstance(look, AfterimageLook)  # found by its kind

@@ -24,7 +24,7 @@ def _nobody(_seconds: float) -> None:
     return
 
 
-class Moment(NamedTuple):
+class ShowMoment(NamedTuple):
     """What of a show's moment looks may ask for, besides particles."""
 
     time: float = 0.0

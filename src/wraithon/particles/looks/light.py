@@ -14,7 +14,7 @@ from wraithon.project.look import LightLook
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-    from wraithon.particles.looks.batch import Moment
+    from wraithon.particles.looks.batch import ShowMoment
     from wraithon.particles.pool import Pool
     from wraithon.particles.program import LayerProgram
 
@@ -46,7 +46,7 @@ class LightBatch:
         return replace(self, positions=self.positions + by)
 
 
-def batch_of(pool: Pool, program: LayerProgram, _moment: Moment) -> LightBatch:
+def batch_of(pool: Pool, program: LayerProgram, _moment: ShowMoment) -> LightBatch:
     """Return a layer's lights."""
     look, n = program.layer.look, pool.count
     assert isinstance(look, LightLook)  # found by its kind

@@ -9,12 +9,12 @@ import numpy as np
 
 from wraithon.particles.columns import AGE
 from wraithon.particles.looks.batch import Drawn, Reach, drawn_of
-from wraithon.project.look import MarkLook
+from wraithon.project.look import DecalLook
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-    from wraithon.particles.looks.batch import Moment
+    from wraithon.particles.looks.batch import ShowMoment
     from wraithon.particles.pool import Pool
     from wraithon.particles.program import LayerProgram
 
@@ -24,13 +24,13 @@ CORNER = 2**0.5 / 2
 
 
 @dataclass(frozen=True)
-class MarkBatch:
+class DecalBatch:
     """The marks of one layer, the oldest first: later ones lie over them."""
 
     kind: ClassVar[str] = "mark"
     layer: str
     identities: NDArray[np.uint64]
-    look: MarkLook
+    look: DecalLook
     drawn: Drawn
     """What each looks like; sizes are widths, turns about the upright, and heights do not count."""
 
@@ -45,11 +45,11 @@ class MarkBatch:
         return replace(self, drawn=self.drawn.moved(by))
 
 
-def batch_of(pool: Pool, program: LayerProgram, _moment: Moment) -> MarkBatch:
+def batch_of(pool: Pool, program: LayerProgram, _moment: ShowMoment) -> DecalBatch:
     """Return a layer's marks."""
     look, n = program.layer.look, pool.count
-    assert isinstance(look, MarkLook)  # found by its kind
+    assert isinstance(look, DecalLook)  # found by its kind
     identity = pool.columns.identity[:n]
     order = np.lexsort((identity, -pool.columns.state[AGE, :n]))
     drawn = Drawn(*(column[order] if len(column) == n else column for column in drawn_of(pool, program)))
-    return MarkBatch(program.layer.id, identity[order], look, drawn)
+    return DecalBatch(program.layer.id, identity[order], look, drawn)

@@ -8,12 +8,12 @@ from typing import TYPE_CHECKING, ClassVar, Self
 import numpy as np
 
 from wraithon.particles.looks.batch import Reach, drawn_of
-from wraithon.project.look import Orientation, PieceLook
+from wraithon.project.look import MeshLook, Orientation
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-    from wraithon.particles.looks.batch import Drawn, Moment
+    from wraithon.particles.looks.batch import Drawn, ShowMoment
     from wraithon.particles.pool import Pool
     from wraithon.particles.program import LayerProgram
 
@@ -24,13 +24,13 @@ CORNER = 3**0.5 / 2
 
 
 @dataclass(frozen=True)
-class PieceBatch:
+class MeshBatch:
     """The pieces of one layer."""
 
     kind: ClassVar[str] = "piece"
     layer: str
     identities: NDArray[np.uint64]
-    look: PieceLook
+    look: MeshLook
     positions: NDArray[np.float32]
     """(N, 3) metres, world."""
     turns: NDArray[np.float32]
@@ -51,16 +51,16 @@ class PieceBatch:
         return replace(self, positions=self.positions + by)
 
 
-def batch_of(pool: Pool, program: LayerProgram, _moment: Moment) -> PieceBatch:
+def batch_of(pool: Pool, program: LayerProgram, _moment: ShowMoment) -> MeshBatch:
     """Return a layer's pieces; those that cannot be seen at all are left out."""
     look, n = program.layer.look, pool.count
-    assert isinstance(look, PieceLook)  # found by its kind
+    assert isinstance(look, MeshLook)  # found by its kind
     drawn, identity = drawn_of(pool, program), pool.columns.identity[:n].copy()
     shapes = (unit_numbers(identity, 0) * max(len(look.shapes), 1)).astype(np.int64)
     seen = (drawn.sizes > 0) & (drawn.colours[:, 3] > 0) & (len(look.shapes) > 0)
     seen &= np.isfinite(drawn.positions).all(axis=1) & np.isfinite(drawn.sizes)
     turns = turns_of(look.orientation, identity, drawn)
-    return PieceBatch(
+    return MeshBatch(
         program.layer.id, identity[seen], look, drawn.positions[seen], turns[seen], drawn.sizes[seen],
         drawn.colours[seen, :3], shapes[seen],
     )  # fmt: skip

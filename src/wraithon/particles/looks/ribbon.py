@@ -14,7 +14,7 @@ from wraithon.project.look import RibbonLook, Through
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-    from wraithon.particles.looks.batch import Moment
+    from wraithon.particles.looks.batch import ShowMoment
     from wraithon.particles.pool import Pool
     from wraithon.particles.program import LayerProgram
 
@@ -52,7 +52,7 @@ class RibbonBatch:
         return replace(self, positions=self.positions + by)
 
 
-def batch_of(pool: Pool, program: LayerProgram, moment: Moment) -> RibbonBatch:
+def batch_of(pool: Pool, program: LayerProgram, moment: ShowMoment) -> RibbonBatch:
     """Return a layer's ribbons."""
     look, n = program.layer.look, pool.count
     assert isinstance(look, RibbonLook)  # found by its kind

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character
     from wraithon.character.pose import Skin
-    from wraithon.particles.looks.batch import Drawn, Moment
+    from wraithon.particles.looks.batch import Drawn, ShowMoment
     from wraithon.particles.pool import Pool
     from wraithon.particles.program import LayerProgram
 
@@ -55,7 +55,7 @@ class ShellBatch:
         return replace(self, drawn=self.drawn.moved(by), worn=worn)
 
 
-def batch_of(pool: Pool, program: LayerProgram, moment: Moment) -> ShellBatch:
+def batch_of(pool: Pool, program: LayerProgram, moment: ShowMoment) -> ShellBatch:
     """Return a layer's shells."""
     look, n = program.layer.look, pool.count
     assert isinstance(look, ShellLook)  # found by its kind

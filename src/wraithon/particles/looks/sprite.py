@@ -13,7 +13,7 @@ from wraithon.project.look import Facing, SpriteLook
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-    from wraithon.particles.looks.batch import Moment
+    from wraithon.particles.looks.batch import ShowMoment
     from wraithon.particles.pool import Pool
     from wraithon.particles.program import LayerProgram
 
@@ -43,7 +43,7 @@ class SpriteBatch:
         return replace(self, drawn=self.drawn.moved(by))
 
 
-def batch_of(pool: Pool, program: LayerProgram, _moment: Moment) -> SpriteBatch:
+def batch_of(pool: Pool, program: LayerProgram, _moment: ShowMoment) -> SpriteBatch:
     """Return a layer's sprites."""
     look = program.layer.look
     assert isinstance(look, SpriteLook)  # found by its kind

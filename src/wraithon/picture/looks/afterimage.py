@@ -6,14 +6,14 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.picture.kernels.veil_kernels import WEAVE
+from wraithon.picture.kernels.shell_kernels import WEAVE
 from wraithon.picture.looks.drawer import Drawer, Layered, Veil
 from wraithon.picture.thinning import CELLS, FEWER_CELLS, thinned
 from wraithon.project.look import Blend
 
 if TYPE_CHECKING:
     from wraithon.particles.looks.afterimage import AfterimageBatch
-    from wraithon.picture.looks.drawer import Room, SpriteTextures
+    from wraithon.picture.looks.drawer import SpriteTextures, Viewport
 
 
 NO_PICTURES, NO_BANDS = np.zeros((3, 2), np.int32), np.zeros((0, 3), np.float32)
@@ -25,7 +25,7 @@ FEW = 6
 class AfterimageDrawer(Drawer):
     """Places a layer's afterimages."""
 
-    def layered(self, batch: AfterimageBatch, _room: Room, _textures: SpriteTextures) -> Layered:
+    def layered(self, batch: AfterimageBatch, _room: Viewport, _textures: SpriteTextures) -> Layered:
         """Return a veil for each."""
         look, veils = batch.look, []
         cells = CELLS if len(batch.worn) <= FEW else FEWER_CELLS

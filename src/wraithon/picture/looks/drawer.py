@@ -9,8 +9,8 @@ from typing import TYPE_CHECKING, Any, ClassVar, NamedTuple, Protocol
 import numpy as np
 
 from wraithon.particles.curves import gradient_table
-from wraithon.picture.kernels.facet_kernels import ADDING, FACET_ROW, FILTERING, SKIN, TILED, place_facets
 from wraithon.picture.kernels.sprite_kernels import ADDED, BOX, TIMES, place_sprites
+from wraithon.picture.kernels.triangle_kernels import ADDING, FACET_ROW, FILTERING, SKIN, TILED, place_facets
 from wraithon.picture.light import SHADE
 from wraithon.picture.textures import LevelledTexture, SpriteAtlas
 from wraithon.project.look import Blend
@@ -67,7 +67,7 @@ class SpriteTextures:
 
 
 @dataclass(frozen=True)
-class Room:
+class Viewport:
     """Where things are placed: the camera, and the picture's sides in pixels."""
 
     camera: Camera
@@ -80,7 +80,7 @@ class Room:
         return np.float32(self.camera.lens * self.height)
 
 
-class Seen(NamedTuple):
+class SpriteInputs(NamedTuple):
     """What squares are placed by, in the world: arrays of N."""
 
     positions: NDArray[np.float32]
@@ -108,19 +108,19 @@ FINEST = 2
 """Least side of a level that can be looked up between its texels."""
 
 
-class Squares(NamedTuple):
+class SpriteQuads(NamedTuple):
     """Placed squares: their rows (N, COLUMNS), texels (N, PICKS), and how they meet what is behind (N,)."""
 
     rows: NDArray[np.float32]
     picks: NDArray[np.int32]
     blends: NDArray[np.uint8]
 
-    def part(self, rows: slice) -> Squares:
+    def part(self, rows: slice) -> SpriteQuads:
         """Return a view of some of them."""
-        return Squares(self.rows[rows], self.picks[rows], self.blends[rows])
+        return SpriteQuads(self.rows[rows], self.picks[rows], self.blends[rows])
 
 
-class Facets(NamedTuple):
+class Triangles(NamedTuple):
     """Placed facets: their rows (F, FACET_ROW), skins (F, SKIN), and where they are (F, BOX)."""
 
     rows: NDArray[np.float32]
@@ -128,7 +128,7 @@ class Facets(NamedTuple):
     boxes: NDArray[np.float32]
 
     @classmethod
-    def together(cls, parts: Sequence[Facets]) -> Facets:
+    def together(cls, parts: Sequence[Triangles]) -> Triangles:
         """Return several after each other; those that cannot be seen have an average inverse distance of 0."""
         none = np.empty((0, FACET_ROW), np.float32), np.empty((0, SKIN), np.int32), np.empty((0, BOX), np.float32)
         rows, skins, boxes = (np.concatenate(held) for held in zip(none, *parts, strict=True))
@@ -176,10 +176,10 @@ def facets_of(
     uvs: NDArray[np.float32],
     look: SpriteLook | RibbonLook,
     texture: LevelledTexture,
-    room: Room,
+    room: Viewport,
     *,
     tiled: bool = False,
-) -> Facets:
+) -> Triangles:
     """Return facets as seen from the room's camera.
 
     Parameters
@@ -202,10 +202,12 @@ def facets_of(
         corners, points, tints, uvs, camera.eye, camera.basis, room.focal, room.width, room.height,
         np.float32(look.soft), texture.levels[texture.levels[:, 1] >= FINEST], flags, rows, skins, boxes,
     )  # fmt: skip
-    return Facets(rows, skins, boxes)
+    return Triangles(rows, skins, boxes)
 
 
-def place(seen: Seen, look: SpriteLook | RibbonLook, texture: LevelledTexture, room: Room, out: Squares) -> None:
+def place(
+    seen: SpriteInputs, look: SpriteLook | RibbonLook, texture: LevelledTexture, room: Viewport, out: SpriteQuads
+) -> None:
     """Write squares as seen from the room's camera; those that cannot be seen get an inverse distance of 0."""
     camera = room.camera
     place_sprites(
@@ -254,7 +256,7 @@ class SolidDrawer(Protocol):
 class Layered(NamedTuple):
     """What a batch of the transparent phase is drawn from, besides its squares."""
 
-    facets: tuple[Facets, ...] = ()
+    facets: tuple[Triangles, ...] = ()
     veils: tuple[Veil, ...] = ()
 
 
@@ -267,12 +269,12 @@ class Drawer:
         """Return how many squares a batch is."""
         return 0
 
-    def place(self, _batch: Any, _room: Room, _textures: SpriteTextures, _out: Squares) -> None:
+    def place(self, _batch: Any, _room: Viewport, _textures: SpriteTextures, _out: SpriteQuads) -> None:
         """Write its squares."""
 
     def order(self, _batch: Any, _nearness: NDArray[np.float32]) -> None:
         """Change the inverse distances (N,) of its squares to those that order them."""
 
-    def layered(self, _batch: Any, _room: Room, _textures: SpriteTextures) -> Layered:
+    def layered(self, _batch: Any, _room: Viewport, _textures: SpriteTextures) -> Layered:
         """Return its facets and veils."""
         return Layered()

@@ -12,7 +12,7 @@ from wraithon.picture.looks.drawer import Phase
 from wraithon.project.look import Blend
 
 if TYPE_CHECKING:
-    from wraithon.particles.looks.mark import MarkBatch
+    from wraithon.particles.looks.mark import DecalBatch
     from wraithon.picture.looks.drawer import Scene
 
 
@@ -21,12 +21,12 @@ FINEST = 2
 ONE = np.float32(1)
 
 
-class MarkDrawer:
+class DecalDrawer:
     """Lays a layer's marks."""
 
     phase: ClassVar[Phase] = Phase.GROUND
 
-    def draw(self, batch: MarkBatch, scene: Scene) -> None:
+    def draw(self, batch: DecalBatch, scene: Scene) -> None:
         """Lay them over the ground (see `SolidDrawer`)."""
         drawn, look, camera, many = batch.drawn, batch.look, scene.camera, len(batch.drawn.sizes)
         texture = scene.textures.find(look.texture)
@@ -43,4 +43,4 @@ class MarkDrawer:
             )  # fmt: skip
 
 
-DRAWER = MarkDrawer()
+DRAWER = DecalDrawer()

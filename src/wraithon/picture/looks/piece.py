@@ -7,10 +7,10 @@ from typing import ClassVar
 from wraithon.picture.looks.drawer import Phase
 
 
-class PieceDrawer:
+class MeshDrawer:
     """Says when pieces are drawn."""
 
     phase: ClassVar[Phase] = Phase.OPAQUE
 
 
-DRAWER = PieceDrawer()
+DRAWER = MeshDrawer()

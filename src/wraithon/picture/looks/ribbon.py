@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.particles.looks.ribbon import RibbonBatch
-    from wraithon.picture.looks.drawer import Room, SpriteTextures
+    from wraithon.picture.looks.drawer import SpriteTextures, Viewport
     from wraithon.project.life import Curve
 
 
@@ -25,7 +25,7 @@ FINE, MEDIUM = 1_000, 12_000
 class RibbonDrawer(Drawer):
     """Places a layer's ribbons."""
 
-    def layered(self, batch: RibbonBatch, room: Room, textures: SpriteTextures) -> Layered:
+    def layered(self, batch: RibbonBatch, room: Viewport, textures: SpriteTextures) -> Layered:
         """Return their facets."""
         look, camera, starts = batch.look, room.camera, batch.starts
         many, ribbons = len(batch.positions), len(starts) - 1

@@ -9,19 +9,19 @@ import numpy as np
 
 from wraithon.character.pose import rest_skin
 from wraithon.character.remembering import kept_by_content
-from wraithon.picture.films.lattice import noise
-from wraithon.picture.kernels import veil_kernels as v
+from wraithon.picture.kernels import shell_kernels as v
 from wraithon.picture.looks.drawer import Drawer, Layered, Veil, bands_of
+from wraithon.picture.shells.lattice import noise
 from wraithon.picture.thinning import thinned
-from wraithon.project.look import Blend, Figure, Ingredient, Side
+from wraithon.project.look import Blend, Figure, Ingredient, ShellSide
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.character.model import Character
     from wraithon.particles.looks.shell import ShellBatch
-    from wraithon.picture.looks.drawer import Room, SpriteTextures
-    from wraithon.project.look import ShellLook, Weft
+    from wraithon.picture.looks.drawer import SpriteTextures, Viewport
+    from wraithon.project.look import NoiseField, ShellLook
 
 
 AROUND, ABOVE = 48, 32
@@ -85,7 +85,7 @@ def _heights(character: Character) -> NDArray[np.float32]:
 class ShellDrawer(Drawer):
     """Places a layer's shells."""
 
-    def layered(self, batch: ShellBatch, room: Room, textures: SpriteTextures) -> Layered:
+    def layered(self, batch: ShellBatch, room: Viewport, textures: SpriteTextures) -> Layered:
         """Return one or two veils for each."""
         look = batch.look
         if look.figure is Figure.SKIN and batch.worn is None:
@@ -160,7 +160,7 @@ def _swell(
     return risen
 
 
-def _weave(batch: ShellBatch, k: int, room: Room, pictures: NDArray[np.int32]) -> NDArray[np.float32]:
+def _weave(batch: ShellBatch, k: int, room: Viewport, pictures: NDArray[np.int32]) -> NDArray[np.float32]:
     """Return a shell's numbers as `veil_kernels` reads them."""
     look, colour, time = batch.look, batch.drawn.colours[k], _time(batch, k)
     weave = np.zeros(v.WEAVE, np.float32)
@@ -181,7 +181,7 @@ def _weave(batch: ShellBatch, k: int, room: Room, pictures: NDArray[np.int32]) -
 
 
 def _moved(
-    weft: Weft, time: float, batch: ShellBatch, k: int, *, pictured: bool
+    weft: NoiseField, time: float, batch: ShellBatch, k: int, *, pictured: bool
 ) -> tuple[tuple[float, float], tuple[float, float, float]]:
     """Return a field's blotches a metre (of a picture: tiles around and along), and how many of them it has moved."""
     x, y, z = weft.drift
@@ -204,12 +204,12 @@ def _sides(
 ) -> list[Veil]:
     """Return the veils of a closed mesh: what is behind, and what is before."""
     veils = []
-    if look.side is not Side.FRONT:
+    if look.side is not ShellSide.FRONT:
         behind = weave.copy()
         behind[25] = 0.0  # what is seen is bent once
         turned = mesh.triangles[:, ::-1].copy(), mesh.fewer[:, ::-1].copy()
         veils.append(Veil(*mesh[:5], *turned, behind, pictures, bands, behind=True))
-    if look.side is not Side.BACK:
+    if look.side is not ShellSide.BACK:
         veils.append(Veil(*mesh, weave, pictures, bands, behind=False))
     return veils
 

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.picture.looks.drawer import Drawer, Layered, Seen, by_age, facets_of, place
+from wraithon.picture.looks.drawer import Drawer, Layered, SpriteInputs, by_age, facets_of, place
 from wraithon.project.look import Facing
 
 if TYPE_CHECKING:
@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 
     from wraithon.particles.looks.batch import Drawn
     from wraithon.particles.looks.sprite import SpriteBatch
-    from wraithon.picture.looks.drawer import Facets, Room, SpriteTextures, Squares
+    from wraithon.picture.looks.drawer import SpriteQuads, SpriteTextures, Triangles, Viewport
     from wraithon.picture.textures import LevelledTexture
     from wraithon.project.look import SpriteLook
 
@@ -32,7 +32,7 @@ class SpriteDrawer(Drawer):
             return 0
         return len(batch.drawn.sizes) * (2 if batch.look.sheet.fades else 1)
 
-    def place(self, batch: SpriteBatch, room: Room, textures: SpriteTextures, out: Squares) -> None:
+    def place(self, batch: SpriteBatch, room: Viewport, textures: SpriteTextures, out: SpriteQuads) -> None:
         """Place them (see `Drawer`)."""
         look, drawn, sheet = batch.look, batch.drawn, batch.look.sheet
         if look.facing is Facing.FLAT:
@@ -43,7 +43,7 @@ class SpriteDrawer(Drawer):
             uprights = np.tile(np.array(look.axis, np.float32), (len(drawn.sizes), 1))
         following = look.facing is Facing.VELOCITY
         frames = drawn.frames.astype(np.int32)
-        seen = Seen(
+        seen = SpriteInputs(
             drawn.positions, uprights, drawn.sizes, drawn.stretches, drawn.turns, drawn.colours, frames,
             look.facing is not Facing.CAMERA, look.stretch if following else 0.0, look.longest,
         )  # fmt: skip
@@ -61,7 +61,7 @@ class SpriteDrawer(Drawer):
             for each in np.split(nearness, len(nearness) // len(batch.drawn.sizes)):
                 by_age(each)
 
-    def layered(self, batch: SpriteBatch, room: Room, textures: SpriteTextures) -> Layered:
+    def layered(self, batch: SpriteBatch, room: Viewport, textures: SpriteTextures) -> Layered:
         """Return the facets of those that are flat."""
         look, drawn, sheet = batch.look, batch.drawn, batch.look.sheet
         if look.facing is not Facing.FLAT:
@@ -81,8 +81,8 @@ def _flat(
     frames: NDArray[np.int32],
     look: SpriteLook,
     texture: LevelledTexture,
-    room: Room,
-) -> tuple[Facets, ...]:
+    room: Viewport,
+) -> tuple[Triangles, ...]:
     """Return two facets for each sprite that lies across the look's axis."""
     up = np.array(look.axis, np.float64)
     up = up / np.linalg.norm(up) if np.any(up) else np.array([0.0, 1.0, 0.0])

@@ -8,12 +8,12 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.ground.ground import METRES, SIZE, ground
-from wraithon.particles.looks.piece import PieceBatch
+from wraithon.particles.looks.piece import MeshBatch
 from wraithon.picture.kernels.shade_kernels import MATERIAL
 from wraithon.picture.solid.material_table import DEEPEST, MaterialTable
-from wraithon.picture.solid.shapes import Shape
+from wraithon.picture.solid.shapes import ParticleMesh
 from wraithon.picture.textures import halved
-from wraithon.project.look import PieceLook
+from wraithon.project.look import MeshLook
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -21,22 +21,22 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.ground.terrain import Terrain
-    from wraithon.project.staging.ground import GroundPiece
+    from wraithon.project.staging.ground import Block
 
 
 SIDES = 32
 """Corners of a round piece."""
 TOP, SIDE = 0.5, 0.8
 """How much of the ground's colour tops and sides have: the stage lies in less light than what stands on it."""
-STANDING = PieceBatch(
-    "", np.zeros(1, np.uint64), PieceLook(lit=True, glow=0.0, shadow=True), np.zeros((1, 3), np.float32),
+STANDING = MeshBatch(
+    "", np.zeros(1, np.uint64), MeshLook(lit=True, glow=0.0, shadow=True), np.zeros((1, 3), np.float32),
     np.eye(3, dtype=np.float32)[None], np.ones(1, np.float32), np.ones((1, 3), np.float32), np.zeros(1, np.int64),
 )  # fmt: skip
 """One piece that stands where its shape has it."""
 
 
 @lru_cache(maxsize=4)
-def blocks_of(pieces: Sequence[GroundPiece], terrain: Terrain | None = None) -> Shape | None:
+def blocks_of(pieces: Sequence[Block], terrain: Terrain | None = None) -> ParticleMesh | None:
     """Return what stands above the stage as one shape, in world space; None where nothing does.
 
     A `terrain` knows how kinds of ground of the artist's own look.
@@ -59,14 +59,14 @@ def blocks_of(pieces: Sequence[GroundPiece], terrain: Terrain | None = None) -> 
             uvs.append(along / METRES)
             parts.append(number + side)
     many = len(points)
-    return Shape(
+    return ParticleMesh(
         np.concatenate(points).astype(np.float32), np.concatenate(normals).astype(np.float32),
         np.concatenate(uvs).astype(np.float32), np.arange(3 * many, dtype=np.int32).reshape(-1, 3),
         _coats(kinds, np.array(parts, np.int32), terrain), np.ones(many, np.uint8),
     )  # fmt: skip
 
 
-def _faces(piece: GroundPiece) -> list[tuple[NDArray[np.float64], int]]:
+def _faces(piece: Block) -> list[tuple[NDArray[np.float64], int]]:
     """Return triangles (3, 3) of a piece's top (0) and sides (1), counter-clockwise from outside."""
     wide, deep = piece.size[0] / 2, piece.size[1] / 2
     if piece.round:

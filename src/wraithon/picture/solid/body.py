@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
-    from wraithon.stage.frame import Body
+    from wraithon.stage.frame import PosedBody
 
 
 @dataclass(frozen=True)
@@ -39,7 +39,7 @@ class BodyArrays:
     """(V,) figures to colour the skin by, or (1,)."""
 
 
-def body_arrays(body: Body | None, others: Sequence[Body] = ()) -> BodyArrays:
+def body_arrays(body: PosedBody | None, others: Sequence[PosedBody] = ()) -> BodyArrays:
     """Return a body as kernels read it, and others of the same character with it."""
     if body is None:
         return NO_BODY
@@ -66,7 +66,7 @@ def _together(body: BodyArrays, others: Sequence[BodyArrays]) -> BodyArrays:
     )
 
 
-def _alone(body: Body) -> BodyArrays:
+def _alone(body: PosedBody) -> BodyArrays:
     mesh = body.character.mesh
     heat = body.heat if body.heat is not None else _COLD
     return BodyArrays(
@@ -75,7 +75,7 @@ def _alone(body: Body) -> BodyArrays:
     )  # fmt: skip
 
 
-def _shown(body: Body) -> NDArray[np.uint8]:
+def _shown(body: PosedBody) -> NDArray[np.uint8]:
     character = body.character
     shown = np.zeros(len(character.mesh.triangles), np.uint8)
     for part in character.parts:
@@ -86,13 +86,13 @@ def _shown(body: Body) -> NDArray[np.uint8]:
     return shown
 
 
-def _eats(body: Body, material: int) -> bool:
+def _eats(body: PosedBody, material: int) -> bool:
     """Tell whether a body's dissolve eats a material."""
     named = body.dissolve.materials if body.dissolve else ()
     return not named or body.character.materials[material].name in named
 
 
-def _dissolve(body: Body) -> tuple[NDArray[np.float32], NDArray[np.uint8], NDArray[np.float32]]:
+def _dissolve(body: PosedBody) -> tuple[NDArray[np.float32], NDArray[np.uint8], NDArray[np.float32]]:
     """Return the rest pose, which triangles dissolve, and the border."""
     if body.dissolve is None or body.dissolved <= 0:
         return _WHOLE

@@ -26,7 +26,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.picture.camera import Camera
-    from wraithon.picture.renderer import Buffers, Clock
+    from wraithon.picture.renderer import Buffers, PassTimes
     from wraithon.picture.solid.body import BodyArrays
     from wraithon.picture.solid.solids import Solids
     from wraithon.stage.frame import Frame
@@ -45,7 +45,7 @@ def draw_opaque(
     camera: Camera,
     size: tuple[int, int],
     buffers: Buffers,
-    clock: Clock,
+    clock: PassTimes,
     *,
     live: bool,
 ) -> tuple[NDArray[Any], NDArray[Any]]:

@@ -27,7 +27,7 @@ ROUGH = 3.0
 
 
 @dataclass(frozen=True, eq=False)
-class Shape:
+class ParticleMesh:
     """A small mesh, one metre along its longest side, around its middle."""
 
     points: NDArray[np.float32]
@@ -43,23 +43,23 @@ class Shape:
     """(T,) 1 seen from its front, 2 from both sides."""
 
 
-ShapeSource = Callable[[str], Shape]
+ShapeSource = Callable[[str], ParticleMesh]
 """Returns a shape by the name looks give it; may raise RenderError."""
 
 
-def shape_of(character: Character) -> Shape:
+def shape_of(character: Character) -> ParticleMesh:
     """Return the mesh of a file, as it is at rest, in its own materials."""
     skin, mesh = rest_skin(character), character.mesh
     low, high = skin.positions.min(axis=0), skin.positions.max(axis=0)
     size = max(float((high - low).max()), 1e-9)
     two_sided = np.array([character.materials[part.material].two_sided for part in character.parts], bool)
-    return Shape(
+    return ParticleMesh(
         ((skin.positions - (low + high) / 2) / np.float32(size)).astype(np.float32), skin.normals, mesh.uvs,
         mesh.triangles, material_table(character), (1 + two_sided[mesh.part_of_triangle]).astype(np.uint8),
     )  # fmt: skip
 
 
-def _plain(corners: NDArray[np.float64], sides: int = 1) -> Shape:
+def _plain(corners: NDArray[np.float64], sides: int = 1) -> ParticleMesh:
     """Return triangles (T, 3, 3) as a shape of one white material, each flat."""
     low, high = corners.min(axis=(0, 1)), corners.max(axis=(0, 1))
     corners = (corners - (low + high) / 2) / (high - low).max()
@@ -68,7 +68,7 @@ def _plain(corners: NDArray[np.float64], sides: int = 1) -> Shape:
     return _coated(corners.reshape(-1, 3), np.repeat(normals, 3, axis=0), sides)
 
 
-def _coated(points: NDArray[np.float64], normals: NDArray[np.float64], sides: int) -> Shape:
+def _coated(points: NDArray[np.float64], normals: NDArray[np.float64], sides: int) -> ParticleMesh:
     """Return points, three to a triangle, as a shape of one white material."""
     # Corners that are alike are one: the fewer there are, the less has to be placed.
     rows = np.concatenate([points, normals], axis=1).round(9)
@@ -79,7 +79,7 @@ def _coated(points: NDArray[np.float64], normals: NDArray[np.float64], sides: in
     materials[0, :4], materials[0, 8] = (1, 1, 1, ROUGH), sides - 1
     nothing = np.zeros((1, 4), np.uint8)
     coats = MaterialTable(materials, np.zeros((1, DEEPEST, 4), np.int32), nothing, nothing, np.zeros(many, np.int32))
-    return Shape(
+    return ParticleMesh(
         points.astype(np.float32), normals.astype(np.float32), np.zeros((len(points), 2), np.float32), triangles,
         coats, np.full(many, sides, np.uint8),
     )  # fmt: skip
@@ -99,16 +99,16 @@ def _ring(count: int, radii: tuple[float, ...], lift: tuple[float, ...] = (0.0,)
     return np.stack([radius * np.cos(angle), up, radius * np.sin(angle)], axis=1)
 
 
-def _shard() -> Shape:
+def _shard() -> ParticleMesh:
     return _plain(_fan(_ring(4, (0.17, 0.11)), (0.03, 0.62, 0.0), (-0.02, -0.38, 0.02)))
 
 
-def _chip() -> Shape:
+def _chip() -> ParticleMesh:
     ring = _ring(6, (0.5, 0.36, 0.46, 0.33, 0.5, 0.4), (0.04, -0.03, 0.02))
     return _plain(_fan(ring, (0.05, 0.16, 0.02), (-0.03, -0.14, 0.0)))
 
 
-def _blade(across: Callable[[float], float], bow: float, rows: int) -> Shape:
+def _blade(across: Callable[[float], float], bow: float, rows: int) -> ParticleMesh:
     """Return a blade along y, as wide as `across` says from its foot to its tip, bowed and hollow."""
     up = np.linspace(0, 1, rows + 1)
     half = np.array([across(float(t)) for t in up])
@@ -124,15 +124,15 @@ def _blade(across: Callable[[float], float], bow: float, rows: int) -> Shape:
     return _plain(corners[~flat], sides=2)
 
 
-def _petal() -> Shape:
+def _petal() -> ParticleMesh:
     return _blade(lambda t: 0.30 * np.sin(np.pi * t**0.8) ** 0.8 if 0 < t < 1 else 0.0, 0.25, 6)
 
 
-def _quill() -> Shape:
+def _quill() -> ParticleMesh:
     return _blade(lambda t: 0.10 * np.sin(np.pi * t**0.6) if 0 < t < 1 else 0.0, 0.12, 8)
 
 
-def _cube() -> Shape:
+def _cube() -> ParticleMesh:
     faces = []
     for axis in range(3):
         for sign in (-1.0, 1.0):
@@ -144,7 +144,7 @@ def _cube() -> Shape:
     return _plain(np.array(faces))
 
 
-def _ball() -> Shape:
+def _ball() -> ParticleMesh:
     """Return a ball of 80 triangles: an icosahedron whose sides are each cut into four."""
     golden = (1 + 5**0.5) / 2
     corners = np.array([(0, a, b * golden) for a in (-1, 1) for b in (-1, 1)], float)
@@ -168,14 +168,14 @@ MAKERS = {"shard": _shard, "chip": _chip, "petal": _petal, "quill": _quill, "cub
 
 
 @lru_cache(maxsize=16)
-def shipped_shape(name: str) -> Shape | None:
+def shipped_shape(name: str) -> ParticleMesh | None:
     """Return a shape that comes with the program, or None."""
     maker = MAKERS.get(name)
     return maker() if maker else None
 
 
 @lru_cache(maxsize=32)
-def lesser(shape: Shape) -> Shape:
+def lesser(shape: ParticleMesh) -> ParticleMesh:
     """Return a shape of fewer triangles, for where it is so small that nobody sees the difference."""
     if len(shape.triangles) <= FEW:
         return shape

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
-from wraithon.picture.kernels.piece_kernels import list_pieces, place_pieces
+from wraithon.picture.kernels.mesh_kernels import list_pieces, place_pieces
 from wraithon.picture.solid.blocks import STANDING, blocks_of
 from wraithon.picture.solid.body import body_arrays
 from wraithon.picture.solid.material_table import DEEPEST, FLAT, MaterialTable
@@ -20,11 +20,11 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.particles.looks.batch import Batch
-    from wraithon.particles.looks.piece import PieceBatch
-    from wraithon.picture.looks.drawer import Room
+    from wraithon.particles.looks.piece import MeshBatch
+    from wraithon.picture.looks.drawer import Viewport
     from wraithon.picture.renderer import Buffers
     from wraithon.picture.solid.body import BodyArrays
-    from wraithon.picture.solid.shapes import Shape, ShapeSource
+    from wraithon.picture.solid.shapes import ParticleMesh, ShapeSource
     from wraithon.stage.frame import Frame
 
 
@@ -42,11 +42,11 @@ class Shapes:
 
     def __init__(self, source: ShapeSource | None) -> None:
         self._source = source
-        self._known: dict[str, Shape | None] = {}
+        self._known: dict[str, ParticleMesh | None] = {}
         self.problems: dict[str, str] = {}
         """Shape name to what is wrong with it; such pieces are drawn as shards."""
 
-    def find(self, name: str) -> Shape:
+    def find(self, name: str) -> ParticleMesh:
         """Return a shape; a shard where there is none of that name."""
         found = shipped_shape(name)
         if found is None and name not in self._known:
@@ -55,7 +55,7 @@ class Shapes:
         assert plain is not None  # it comes with the program
         return found or self._known[name] or plain
 
-    def _read(self, name: str) -> Shape | None:
+    def _read(self, name: str) -> ParticleMesh | None:
         if self._source is None:
             self.problems[name] = f"{name}: there is no such piece; pick another"
             return None
@@ -82,12 +82,12 @@ class Solids(NamedTuple):
 class _Group(NamedTuple):
     """Pieces of a layer that have one shape."""
 
-    batch: PieceBatch
+    batch: MeshBatch
     rows: NDArray[np.int64]
-    shape: Shape
+    shape: ParticleMesh
 
 
-def solids_of(frame: Frame, shapes: Shapes, buffers: Buffers, room: Room | None = None) -> Solids:
+def solids_of(frame: Frame, shapes: Shapes, buffers: Buffers, room: Viewport | None = None) -> Solids:
     """Return the character and all pieces of a frame; in a `room` that has to be quick, small ones more plainly."""
     body = body_arrays(frame.body, frame.others)
     groups = list(_groups(frame.batches, shapes))
@@ -147,7 +147,7 @@ def _groups(batches: Iterable[Batch], shapes: Shapes) -> Iterable[_Group]:
     for batch in batches:
         if batch.kind != "piece":
             continue
-        pieces: PieceBatch = batch  # type: ignore[assignment]  # as its kind says
+        pieces: MeshBatch = batch  # type: ignore[assignment]  # as its kind says
         for number, name in enumerate(pieces.look.shapes):
             rows, shape = np.flatnonzero(pieces.shapes == number), shapes.find(name)
             rows = rows[: left // len(shape.triangles)]
@@ -156,7 +156,7 @@ def _groups(batches: Iterable[Batch], shapes: Shapes) -> Iterable[_Group]:
                 yield _Group(pieces, rows, shape)
 
 
-def _by_size(group: _Group, room: Room) -> Iterable[_Group]:
+def _by_size(group: _Group, room: Viewport) -> Iterable[_Group]:
     """Yield pieces that are seen large, and those that are seen small in a plainer shape."""
     batch, rows, shape = group
     ahead = (batch.positions[rows] - room.camera.eye) @ room.camera.basis[2]
@@ -170,7 +170,7 @@ def _by_size(group: _Group, room: Room) -> Iterable[_Group]:
     yield _Group(batch, rows[small], plainer)
 
 
-def _tinted(batch: PieceBatch, rows: NDArray[np.int64], shape: Shape) -> NDArray[np.float32]:
+def _tinted(batch: MeshBatch, rows: NDArray[np.int64], shape: ParticleMesh) -> NDArray[np.float32]:
     """Return a shape's materials (N * M, 10) once for each piece, in its colours."""
     look, many = batch.look, len(rows)
     own = np.tile(shape.coats.materials, (many, 1))

@@ -38,7 +38,7 @@ MOST_KNOWN = 4096
 """Layers of which it is remembered what was found: after an edit all but one are the same."""
 
 
-class Told(NamedTuple):
+class Notice(NamedTuple):
     """What is wrong with a layer, and what mends it."""
 
     message: str
@@ -46,7 +46,7 @@ class Told(NamedTuple):
     level: Level = Level.WARNING
 
 
-_known: dict[int, tuple[Layer, tuple[object, ...], tuple[Told, ...]]] = {}
+_known: dict[int, tuple[Layer, tuple[object, ...], tuple[Notice, ...]]] = {}
 """By the layer's address, with the layer itself, so that no other can be there."""
 
 
@@ -62,7 +62,7 @@ def most_at_once(emission: Emission, rate: int) -> int:
     return bursts + math.ceil(emission.peak / rate)
 
 
-def layer_messages(effect: Effect, layer: Layer, rate: int, view: View) -> tuple[Told, ...]:
+def layer_messages(effect: Effect, layer: Layer, rate: int, view: View) -> tuple[Notice, ...]:
     """Return what of a layer will not do what it seems to say; what was found of the same layer is found again.
 
     Parameters
@@ -83,7 +83,7 @@ def layer_messages(effect: Effect, layer: Layer, rate: int, view: View) -> tuple
     return known[2]
 
 
-def _messages(effect: Effect, layer: Layer, rate: int, view: View) -> Iterator[Told]:
+def _messages(effect: Effect, layer: Layer, rate: int, view: View) -> Iterator[Notice]:
     if not isinstance(layer.source, OffspringSource):
         yield from _emission(effect, layer, rate)
         yield from _too_many(effect, layer)
@@ -95,24 +95,24 @@ def _messages(effect: Effect, layer: Layer, rate: int, view: View) -> Iterator[T
         yield from _thrown(layer)
 
 
-def _emission(effect: Effect, layer: Layer, rate: int) -> Iterator[Told]:
+def _emission(effect: Effect, layer: Layer, rate: int) -> Iterator[Notice]:
     emission, mine = layer.emission, layer.id
     if emission.rate == emission.per_metre == 0 and not any(b.highest for b in emission.bursts):
         remedy = layer_remedy("Bear 40 a second", mine, emission__rate=40.0)
-        yield Told("nothing is born: set a rate or add a burst", remedy)
+        yield Notice("nothing is born: set a rate or add a burst", remedy)
     if emission.rate and effect.length is not None and emission.start >= effect.length:
         words = "its rate starts after the effect's own end: shorten the start or lengthen the effect"
-        yield Told(words, layer_remedy("Start at once", mine, emission__start=0.0))
+        yield Notice(words, layer_remedy("Start at once", mine, emission__start=0.0))
     if emission.course is not None and effect.length is None and emission.length is None:
         words = "its rate has a course but no end to go to: let it last only for so long, or the effect"
-        yield Told(words, layer_remedy("Take the course away", mine, emission__course=None))
+        yield Notice(words, layer_remedy("Take the course away", mine, emission__course=None))
     if emission.loop is not None and effect.length is not None and emission.loop >= effect.length > 0:
         words = f"its loop of {emission.loop:g} s never repeats: the effect lasts {effect.length:g} s"
-        yield Told(words, layer_remedy("Take the loop away", mine, emission__loop=None))
+        yield Notice(words, layer_remedy("Take the loop away", mine, emission__loop=None))
     yield from _limit(effect, layer, rate)
 
 
-def _limit(effect: Effect, layer: Layer, rate: int) -> Iterator[Told]:
+def _limit(effect: Effect, layer: Layer, rate: int) -> Iterator[Notice]:
     emission, limit = layer.emission, layer.emission.limit
     if limit is None:
         return
@@ -120,16 +120,16 @@ def _limit(effect: Effect, layer: Layer, rate: int) -> Iterator[Told]:
     burst, steady = most_at_once(emission, rate), emission.peak * sum(layer.lifetime.ends) / 2
     refuses = emission.full is Full.REFUSE
     if refuses and burst > limit and emission.bursts:
-        yield Told(f"{burst:,} may be born at once but the limit is {limit:,}: births will be refused", remedy)
+        yield Notice(f"{burst:,} may be born at once but the limit is {limit:,}: births will be refused", remedy)
     if refuses and steady > limit * 1.05:
         words = f"about {steady:.0f} would live at once but the limit is {limit}: births will be refused"
-        yield Told(words, remedy)
+        yield Notice(words, remedy)
     most = emission.most_alive(layer.lifetime.ends[1], effect.length)
     if limit > USUAL_LIMIT and 0 < most * SPARE_LIMIT < limit:
-        yield Told(f"its limit of {limit:,} is far above the {most:,} of a firing that may live at once", remedy)
+        yield Notice(f"its limit of {limit:,} is far above the {most:,} of a firing that may live at once", remedy)
 
 
-def _too_many(effect: Effect, layer: Layer) -> Iterator[Told]:
+def _too_many(effect: Effect, layer: Layer) -> Iterator[Notice]:
     """Yield that more of a layer live at once than its look draws."""
     emission, most = layer.emission, layer.look.most
     alive = emission.most_alive(layer.lifetime.ends[1], effect.length)
@@ -146,39 +146,39 @@ def _too_many(effect: Effect, layer: Layer) -> Iterator[Told]:
         if layer.look.figure is not Figure.SKIN and top_of(layer.size) < SLIGHT:
             changes["size"] = Attribute.of(AROUND)
         wide = f", {_length(AROUND)} wide" if "size" in changes else ""
-        yield Told(words, layer_remedy(f"Bear one{wide}", layer.id, **changes))
+        yield Notice(words, layer_remedy(f"Bear one{wide}", layer.id, **changes))
         return
     words = f"up to {alive:,} afterimages live at once, of which the youngest {most} are drawn"
     rate = math.floor(10 * emission.rate * APART / alive) / 10
     if rate > 0 and not emission.bursts and not emission.per_metre:
-        yield Told(words, layer_remedy(f"Bear {rate:g} a second", layer.id, emission__rate=rate))
+        yield Notice(words, layer_remedy(f"Bear {rate:g} a second", layer.id, emission__rate=rate))
     else:
         changes = {"emission__limit": APART, "emission__full": Full.END_OLDEST}
-        yield Told(words, layer_remedy(f"End the oldest beyond {APART}", layer.id, **changes))
+        yield Notice(words, layer_remedy(f"End the oldest beyond {APART}", layer.id, **changes))
 
 
-def _idle(effect: Effect, layer: Layer) -> Iterator[Told]:
+def _idle(effect: Effect, layer: Layer) -> Iterator[Notice]:
     """Yield settings that do nothing beside others."""
     fields, mine = type(layer).model_fields, layer.id
     usual = (fields["turn"].default, Attribute.of(0))
     idle = layer.look.turned_by
     if idle and not (layer.turn in usual and layer.spin in usual):
         remedy = layer_remedy("Forget turn and spin", mine, turn=fields["turn"].default, spin=fields["spin"].default)
-        yield Told(f"turn and spin do nothing: {idle}", remedy)
+        yield Notice(f"turn and spin do nothing: {idle}", remedy)
     for name, why in layer.look.idle.items():
         default = fields[name].default
         if name not in {"turn", "spin"} and getattr(layer, name) not in (default, Attribute.of(0)):
-            yield Told(f"{name} does nothing: {why}", layer_remedy(f"Forget {name}", mine, **{name: default}))
+            yield Notice(f"{name} does nothing: {why}", layer_remedy(f"Forget {name}", mine, **{name: default}))
     if layer.look.frames > 1 and not layer.look.texture:
         words = "its sheet does nothing: the built-in disc has a single frame; pick a texture"
-        yield Told(words, layer_remedy("Forget the sheet", mine, look__sheet=FrameGrid()))
+        yield Notice(words, layer_remedy("Forget the sheet", mine, look__sheet=FrameGrid()))
     source = layer.source
     bones = isinstance(source, SkinSource) and source.mode is Mode.BONES
     if isinstance(source, SkinSource) and bones and source.joints.names:
         usual_falloff = JointSet().falloff
         if source.joints.falloff != usual_falloff:
             words = "falloff does nothing on bones: they belong to their joints whole"
-            yield Told(words, layer_remedy("Forget the falloff", mine, source__joints__falloff=usual_falloff))
+            yield Notice(words, layer_remedy("Forget the falloff", mine, source__joints__falloff=usual_falloff))
     if (
         isinstance(source, SkinSource)
         and bones
@@ -186,15 +186,15 @@ def _idle(effect: Effect, layer: Layer) -> Iterator[Told]:
     ):
         values: dict[str, Any] = {f"source__{name}": None for name in ("height", "facing", "texture", "painted")}
         remedy = layer_remedy("Take those filters away", mine, source__parts=(), **values)
-        yield Told("bones keep to joints only: its other filters do nothing", remedy)
+        yield Notice("bones keep to joints only: its other filters do nothing", remedy)
     for number, burst in enumerate(layer.emission.bursts):
         if effect.length is not None and burst.highest and burst.time > effect.length:
             when = f"a burst at {burst.time:g} s comes after the effect's end ({effect.length:g} s)"
             remedy = layer_remedy("Have it at the end", mine, **{f"emission__bursts__{number}__time": effect.length})
-            yield Told(f"{when}: it never happens", remedy)
+            yield Notice(f"{when}: it never happens", remedy)
 
 
-def _replaced(layer: Layer) -> Iterator[Told]:
+def _replaced(layer: Layer) -> Iterator[Notice]:
     """Yield what varies at birth and is replaced by a course, so that nobody sees it."""
     for name, field in type(layer).model_fields.items():
         held = getattr(layer, name)
@@ -205,14 +205,14 @@ def _replaced(layer: Layer) -> Iterator[Told]:
             if low != high:
                 words = f"{name} at birth ({low:g} to {high:g}) does nothing: its course replaces it"
                 changes = {f"{name}__birth": held.birth.evolve(high=held.birth.low), f"{name}__choices": ()}
-                yield Told(words, layer_remedy(f"Forget {name} at birth", layer.id, **changes))
+                yield Notice(words, layer_remedy(f"Forget {name} at birth", layer.id, **changes))
     tint = layer.colour
     if tint.mode is LifeMode.REPLACE and tint.life and tint.first != tint.second:
         words = "colour at birth does nothing: its gradient replaces it"
-        yield Told(words, layer_remedy("Forget colour at birth", layer.id, colour__second=tint.first))
+        yield Notice(words, layer_remedy("Forget colour at birth", layer.id, colour__second=tint.first))
 
 
-def _forces(layer: Layer) -> Iterator[Told]:
+def _forces(layer: Layer) -> Iterator[Notice]:
     """Yield forces that nothing feels."""
     forces = layer.motion.forces
     fixed = ""
@@ -222,13 +222,13 @@ def _forces(layer: Layer) -> Iterator[Told]:
         fixed = layer.look.idle["speed"]
     if fixed and not all(force.off for force in forces):
         words = f"its forces move nothing: {fixed}"
-        yield Told(words, layer_remedy("Take its forces away", layer.id, motion__forces=()))
+        yield Notice(words, layer_remedy("Take its forces away", layer.id, motion__forces=()))
         return
     for number, force in enumerate(forces):
         if not force.off and _idles(force):
             others = (*forces[:number], *forces[number + 1 :])
             words = f"its {force.kind} moves nothing: its strength is 0"
-            yield Told(words, layer_remedy(f"Take the {force.kind} away", layer.id, motion__forces=others))
+            yield Notice(words, layer_remedy(f"Take the {force.kind} away", layer.id, motion__forces=others))
             return  # the others are told once this one is gone
 
 
@@ -247,20 +247,20 @@ def _idles(force: Force) -> bool:
     return not any(strengths.get(type(force), (getattr(force, "strength", 0.0),)))
 
 
-def _unseen(layer: Layer, view: View) -> Iterator[Told]:
+def _unseen(layer: Layer, view: View) -> Iterator[Notice]:
     for name in ("size", "opacity", "intensity"):
         if name not in layer.look.idle and top_of(getattr(layer, name)) <= 0:
             whole = Attribute.of(0.05) if name == "size" else Attribute.of(1.0)
             remedy = layer_remedy("Make it 5 cm" if name == "size" else "Make it 1", layer.id, **{name: whole})
-            yield Told(f"it cannot be seen: {name} is never above zero", remedy)
+            yield Notice(f"it cannot be seen: {name} is never above zero", remedy)
     if layer.lifetime.ends[1] <= 0:
         remedy = layer_remedy("Let it live for 1 s", layer.id, lifetime=Attribute.of(1.0))
-        yield Told("it cannot be seen: lifetime is zero", remedy)
+        yield Notice("it cannot be seen: lifetime is zero", remedy)
     if isinstance(layer.look, SpriteLook):
         yield from _too_small(layer, layer.look, view)
 
 
-def _too_small(layer: Layer, look: SpriteLook, view: View) -> Iterator[Told]:
+def _too_small(layer: Layer, look: SpriteLook, view: View) -> Iterator[Notice]:
     top = top_of(layer.size) * max(1.0, top_of(layer.stretch))
     pixel = view.metres_high / LINES
     if 0 < top < pixel * LEAST_PIXELS:
@@ -273,18 +273,18 @@ def _too_small(layer: Layer, look: SpriteLook, view: View) -> Iterator[Told]:
         if layer.size.mode is LifeMode.REPLACE and layer.size.life is not None:
             points = tuple((age, float(f"{y * times:.3g}")) for age, y in layer.size.life.points)
             changes["size__life"] = layer.size.life.evolve(points=points)
-        yield Told(words, layer_remedy(f"Make them {times:.0f} times as large", layer.id, **changes))
+        yield Notice(words, layer_remedy(f"Make them {times:.0f} times as large", layer.id, **changes))
     elif top > 0 and look.soft > 4 * top:
         words = f"its soft edge ({_length(look.soft)}) is far wider than its sprites ({_length(top)} at most)"
         soft = float(f"{top:.2g}")
-        yield Told(words, layer_remedy(f"Make it {_length(soft)}", layer.id, look__soft=soft))
+        yield Notice(words, layer_remedy(f"Make it {_length(soft)}", layer.id, look__soft=soft))
 
 
 def _length(metres: float) -> str:
     return f"{metres * 100:.3g} cm" if metres < 1 else f"{metres:.3g} m"
 
 
-def _thrown(layer: Layer) -> Iterator[Told]:
+def _thrown(layer: Layer) -> Iterator[Notice]:
     """Yield what is flung off when the character moves: let go with its speed, and nothing slows it."""
     riding, source = layer.source.riding, layer.source
     if not isinstance(source, SkinSource) or "speed" in layer.look.idle or riding.share >= 1:
@@ -304,4 +304,4 @@ def _thrown(layer: Layer) -> Iterator[Told]:
         )
         keep = math.copysign(max(0.0, math.floor(FLUNG / (LIMB * lasts) * 20) / 20), riding.keep)
         keep = keep if abs(keep) <= 0.5 else math.copysign(0.5, riding.keep)
-        yield Told(words, layer_remedy(f"Keep {keep:.0%} of it", layer.id, source__riding__keep=keep))
+        yield Notice(words, layer_remedy(f"Keep {keep:.0%} of it", layer.id, source__riding__keep=keep))

@@ -6,7 +6,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from wraithon.project.checks.finding import Change, Finding, Level, Remedy
-from wraithon.project.checks.layers import Told
+from wraithon.project.checks.layers import Notice
 from wraithon.project.checks.remembering import PerEffect
 from wraithon.project.source import Heading, SkinSource
 from wraithon.project.staging.actions import (
@@ -134,26 +134,26 @@ def _silent(trigger: Trigger, event: Event | None, known: Known, here: str) -> I
 
 def _action_messages(
     action: StartEffect | StopEffect, event: Event | None, known: Known, trigger: Trigger, number: int
-) -> Iterator[Told]:
+) -> Iterator[Notice]:
     remedy = Remedy("Have it name none", (Change("trigger", trigger.id, f"response.{number}.anchor", None),))
     if isinstance(action, StopEffect):
         if action.effect not in known.effects:
-            yield Told("an action stops no effect; pick one", None, Level.ERROR)
+            yield Notice("an action stops no effect; pick one", None, Level.ERROR)
         elif action.effect not in known.started:
-            yield Told("an action stops an effect that no trigger starts")
+            yield Notice("an action stops an effect that no trigger starts")
         if action.anchor is not None and action.anchor not in known.anchors:
-            yield Told("an action's anchor is gone; pick another", remedy, Level.ERROR)
+            yield Notice("an action's anchor is gone; pick another", remedy, Level.ERROR)
         return
     skinned = action.effect in known.skinned
     if action.effect not in known.effects:
-        yield Told("an action starts no effect; pick one", None, Level.ERROR)
+        yield Notice("an action starts no effect; pick one", None, Level.ERROR)
     if action.anchor is not None and action.anchor not in known.anchors:
-        yield Told("an action's anchor is gone; pick another", remedy, Level.ERROR)
+        yield Notice("an action's anchor is gone; pick another", remedy, Level.ERROR)
     elif action.anchor is not None and skinned:
-        yield Told("an action's anchor does nothing: its effect is born on the character", remedy)
+        yield Notice("an action's anchor does nothing: its effect is born on the character", remedy)
     somewhere = event.anchor in known.anchors if event is not None else trigger.when.kind in WHERE_IT_STANDS
     if action.anchor is None and not skinned and not somewhere:
-        yield Told("neither the action nor its event names an anchor: it will start at the character's root")
+        yield Notice("neither the action nor its event names an anchor: it will start at the character's root")
 
 
 def _when_messages(when: When, known: Known) -> Iterator[tuple[Level, str]]:

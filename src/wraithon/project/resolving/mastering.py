@@ -53,11 +53,11 @@ DIMENSIONS: dict[type[BaseModel], dict[str, tuple[int, int]]] = {
     source.OffspringSource: {"offset": METRE, "every": METRE},
     look.SpriteLook: {"soft": METRE, "stretch": SECOND},
     look.RibbonLook: {"soft": METRE, "past": SECOND, "tile": METRE, "flow": SPEED},
-    look.MarkLook: {"soft": METRE},
+    look.DecalLook: {"soft": METRE},
     look.LightLook: {"soft": METRE, "pace": PACE},
-    look.PieceLook: {"soft": METRE},
+    look.MeshLook: {"soft": METRE},
     look.ShellLook: {"soft": METRE, "warp": METRE, "swell": METRE, "bend": METRE},
-    look.Weft: {"scale": METRE, "drift": SPEED},
+    look.NoiseField: {"scale": METRE, "drift": SPEED},
     look.AfterimageLook: {"soft": METRE},
 }  # fmt: skip
 """Model to its numbers with a unit of length or time, and the powers of both."""
@@ -145,7 +145,9 @@ def _valued(attribute: Attribute, factor: float) -> Attribute:
     if factor == 1:
         return attribute
     low, high = (_within(life.Range, "low", value * factor) for value in (attribute.birth.low, attribute.birth.high))
-    choices = tuple(c.evolve(value=_within(life.Choice, "value", c.value * factor)) for c in attribute.choices)
+    choices = tuple(
+        c.evolve(value=_within(life.WeightedChoice, "value", c.value * factor)) for c in attribute.choices
+    )
     course = attribute.life
     if course is not None and attribute.mode is not LifeMode.SCALE:
         course = Curve(points=tuple((age, _within(life.Range, "low", y * factor)) for age, y in course.points))

@@ -24,7 +24,7 @@ class Scaling(Model):
     course: Curve = Curve(points=((0.0, 0.3), (1.0, 1.0)))
 
 
-class Turn(Model):
+class DialCurve(Model):
     """A dial of the effect set by strength: the share of its range over strength 0..1."""
 
     dial: Id
@@ -71,7 +71,7 @@ class StartEffect(EffectAction):
     follow: bool = True
     masters: Masters = Masters()
     scalings: Annotated[tuple[Scaling, ...], Field(max_length=5)] = ()
-    turns: Annotated[tuple[Turn, ...], Field(max_length=16)] = ()
+    turns: Annotated[tuple[DialCurve, ...], Field(max_length=16)] = ()
     grounds: Annotated[tuple[OnGroundKind, ...], Field(max_length=8)] = ()
 
     @property

@@ -45,7 +45,7 @@ class Sky(Model):
     haze: Colour = (0.034, 0.028, 0.037)
 
 
-class GroundPiece(Model):
+class Block(Model):
     """A piece of ground on the stage; where several lie over one another, the highest counts, and of those the last.
 
     Its middle is at `place` (x and z, metres), it is `size` wide and deep and turned by `turn` degrees about the

@@ -12,11 +12,11 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.numeric.arithmetic import wrapped
+from wraithon.stage.driving.driven_pose import ORDER, DrivenPose, Given, PlayingClip, Ramp, Span
 from wraithon.stage.driving.driver import Driver
 from wraithon.stage.driving.feet import locked
 from wraithon.stage.driving.posing import plain_pose, pose_of_stand
-from wraithon.stage.driving.stand import ORDER, Given, Part, Ramp, Span, Stand
-from wraithon.stage.performance import Passing
+from wraithon.stage.performance import MarkPassing
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -29,7 +29,7 @@ if TYPE_CHECKING:
     from wraithon.stage.performance import Performance
 
 
-Remembered = tuple[int, tuple[Stand, ...], tuple[tuple[float, str], ...]]
+Remembered = tuple[int, tuple[DrivenPose, ...], tuple[tuple[float, str], ...]]
 
 REMEMBERED = 20.0
 """Seconds that are remembered: afterimages of what is longer ago show the oldest of them."""
@@ -69,7 +69,7 @@ class Actor:
         """How often a response has changed what it does."""
         self._begun = step
         """The step whose stand is the first that is remembered."""
-        self.stands: tuple[Stand, ...] = ()
+        self.stands: tuple[DrivenPose, ...] = ()
         """How it stood at steps one after another; none while it only plays the running order."""
         if driven:
             self.stands = (self._driver.first(step / rate),)
@@ -131,7 +131,7 @@ class Actor:
         self._begun += over
         self.stands = (*kept[over:], after)
 
-    def _noted(self, stand: Stand) -> Stand:
+    def _noted(self, stand: DrivenPose) -> DrivenPose:
         """Return how it stands, with the events that went by noted."""
         now = tuple(self._passed(stand))
         lately = tuple((event, time) for event, time in stand.passed if stand.time - time < 1.0)
@@ -188,11 +188,11 @@ class Actor:
 
     # ---- asked as a performance -----------------------------------------------------------------
 
-    def _at(self, step: int) -> Stand:
+    def _at(self, step: int) -> DrivenPose:
         """Return how it stood at a step, or the nearest that is remembered."""
         return self.stands[min(max(step - self._begun, 0), len(self.stands) - 1)]
 
-    def stand(self, time: float) -> Stand | None:
+    def stand(self, time: float) -> DrivenPose | None:
         """Return how it stands at a moment, between two steps as well; None while it only plays the running order."""
         if not self.acts or time * self._rate < self._begun - 1e-6:
             return None if not self.driven else self._at(self._begun)
@@ -245,13 +245,13 @@ class Actor:
         stand = self.stand(time)
         return stand.speed if stand else self._performance.speed_at(time)
 
-    def passings(self, start: float, end: float) -> list[Passing]:
+    def passings(self, start: float, end: float) -> list[MarkPassing]:
         """Return the marks passed in [start, end), in order of time; while it acts, those of one step."""
         if not self.acts:
             return self._performance.passings(start, end)
         return list(self._at(round(end * self._rate)).passing)
 
-    def _passed(self, stand: Stand) -> list[Passing]:
+    def _passed(self, stand: DrivenPose) -> list[MarkPassing]:
         """Return the marks that went by in the step that led to a stand."""
         order = stand.run
         begun = stand.time - 1 / self._rate
@@ -259,7 +259,7 @@ class Actor:
         ran = [replace(p, time=begun + p.time - order.start) for p in found]
         return sorted([*ran, *self._passed_of_clip(stand, stand.lead, begun)], key=lambda p: p.time)
 
-    def _passed_of_clip(self, stand: Stand, span: Span, begun: float) -> list[Passing]:
+    def _passed_of_clip(self, stand: DrivenPose, span: Span, begun: float) -> list[MarkPassing]:
         """Return the marks of a stretch of the leading clip, where that is not the running order."""
         dt = 1 / self._rate
         clip = self.character.clip(span.clip)
@@ -267,14 +267,14 @@ class Actor:
             return []
         rounds = (0.0, clip.seconds) if stand.mode == "going" else (0.0,)
         found = [
-            Passing(begun + dt * (mark.time + late - span.start) / (span.end - span.start), mark, span.clip)
+            MarkPassing(begun + dt * (mark.time + late - span.start) / (span.end - span.start), mark, span.clip)
             for mark in self.use.clip(span.clip).marks
             for late in rounds
             if span.start <= mark.time + late < span.end and mark.time < clip.seconds
         ]
         return [p for p in found if not self._twice(stand, p)]
 
-    def _twice(self, stand: Stand, passing: Passing) -> bool:
+    def _twice(self, stand: DrivenPose, passing: MarkPassing) -> bool:
         """Tell whether an event has just passed already, in the gait that this one took over from."""
         gait = self._driver.gait(stand.speed)
         if stand.mode != "going" or gait is None or stand.speed <= 0:
@@ -286,7 +286,7 @@ class Actor:
         )
 
 
-def _between(one: Stand, two: Stand, share: float) -> Stand:
+def _between(one: DrivenPose, two: DrivenPose, share: float) -> DrivenPose:
     """Return how it stands between two steps."""
 
     def mix(a: float, b: float) -> float:
@@ -304,6 +304,6 @@ def _between(one: Stand, two: Stand, share: float) -> Stand:
     )  # fmt: skip
 
 
-def _goes(part: Part, before: Stand) -> bool:
+def _goes(part: PlayingClip, before: DrivenPose) -> bool:
     """Tell whether a part has gone on in the step from a stand."""
     return all((part.what, part.time) != (other.what, other.time) for other in before.parts)

@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING
 
 from wraithon.character.checkup import height_of
 from wraithon.numeric.arithmetic import wrapped
+from wraithon.stage.driving.driven_pose import GOING, ORDER, DrivenPose, Given, PlayingClip, Span
 from wraithon.stage.driving.feet import spans_of
-from wraithon.stage.driving.moves import Play, moves_of
-from wraithon.stage.driving.stand import GOING, ORDER, Given, Part, Span, Stand
+from wraithon.stage.driving.moves import PlayedClip, moves_of
 
 if TYPE_CHECKING:
     from wraithon.ground.terrain import Terrain
@@ -77,20 +77,20 @@ class Driver:
 
     # ---- beginning ------------------------------------------------------------------------------
 
-    def first(self, time: float) -> Stand:
+    def first(self, time: float) -> DrivenPose:
         """Return how it stands when it begins to be driven, at a moment of the show."""
         if self.driven:
             y = self.terrain.height(0.0, 0.0)
-            return Stand(time, "going", time, (0.0, y, 0.0), parts=(Part(GOING, 0.0, time, 0.0),))
+            return DrivenPose(time, "going", time, (0.0, y, 0.0), parts=(PlayingClip(GOING, 0.0, time, 0.0),))
         x, y, z = self.performance.place_at(time).tolist()
-        return Stand(
+        return DrivenPose(
             time, "order", time, (x, y, z), speed=self.performance.speed_at(time),
-            way=self.performance.way_at(time), parts=(Part(ORDER, time, time, 0.0),), order=time,
+            way=self.performance.way_at(time), parts=(PlayingClip(ORDER, time, time, 0.0),), order=time,
         )  # fmt: skip
 
     # ---- a step ---------------------------------------------------------------------------------
 
-    def after(self, stand: Stand, given: Given) -> Stand:
+    def after(self, stand: DrivenPose, given: Given) -> DrivenPose:
         """Return how it stands a step later."""
         time = stand.time + 1 / self.rate
         for act in given.acts:
@@ -105,7 +105,7 @@ class Driver:
         moved = self._parts_on(stand, moved, time)
         return replace(moved, state=self._state(moved))
 
-    def begin(self, stand: Stand, act: str) -> Stand:
+    def begin(self, stand: DrivenPose, act: str) -> DrivenPose:
         """Return how it stands as it begins a leap, a strike, a fall, a clip or to rise; as before if it cannot."""
         play = self.play_of(act)
         if act == "rise":
@@ -116,32 +116,34 @@ class Driver:
             return stand
         return self._into(stand, act, play.clip.name)
 
-    def play_of(self, act: str) -> Play | None:
+    def play_of(self, act: str) -> PlayedClip | None:
         """Return the clip that is played for a role, or under its own name."""
         return getattr(self.moves, act) if act in ACTS else self.named(act)
 
-    def named(self, name: str) -> Play | None:
+    def named(self, name: str) -> PlayedClip | None:
         """Return a clip by its name, and how it is played."""
         clip = self.performance.character.clip(name)
-        return Play(clip, self.performance.use.clip(name)) if clip is not None else None
+        return PlayedClip(clip, self.performance.use.clip(name)) if clip is not None else None
 
-    def _rise(self, stand: Stand) -> Stand:
+    def _rise(self, stand: DrivenPose) -> DrivenPose:
         stand = replace(stand, gone=None, hidden=False)
         if self.moves.rise is not None:
             return self._into(stand, "rise", self.moves.rise.clip.name)
         return self._back(stand, UP)
 
-    def _into(self, stand: Stand, mode: str, clip: str = "", fade: float | None = None, start: float = 0.0) -> Stand:
+    def _into(
+        self, stand: DrivenPose, mode: str, clip: str = "", fade: float | None = None, start: float = 0.0
+    ) -> DrivenPose:
         """Return how it stands with another mode, whose clip lies over what has played."""
         fade = FADES.get(mode, 0.15) if fade is None else fade
         what = clip or (GOING if mode != "order" else ORDER)
         begins = stand.order if what == ORDER else start
-        parts = (*stand.parts[-(DEEPEST - 1) :], Part(what, begins, stand.time, fade))
+        parts = (*stand.parts[-(DEEPEST - 1) :], PlayingClip(what, begins, stand.time, fade))
         return replace(stand, mode=mode, since=stand.time, parts=parts)
 
     # ---- over the ground ------------------------------------------------------------------------
 
-    def going(self, stand: Stand, given: Given, time: float) -> Stand:
+    def going(self, stand: DrivenPose, given: Given, time: float) -> DrivenPose:
         """Return how it stands after a step over the ground."""
         stand = self._steered(stand, given)
         dt = 1 / self.rate
@@ -154,7 +156,7 @@ class Driver:
         phase = (stand.phase + stand.speed * dt / rounds) % 1.0 if rounds else stand.phase
         return self._on_ground(replace(stand, phase=phase, ease=ease), time)
 
-    def _steered(self, stand: Stand, given: Given) -> Stand:
+    def _steered(self, stand: DrivenPose, given: Given) -> DrivenPose:
         """Return how it stands once it has turned and gained or lost speed for a step, as it is steered."""
         dt, (x, z) = 1 / self.rate, given.steer
         wish = min(1.0, math.hypot(x, z))
@@ -187,7 +189,7 @@ class Driver:
             return 0.0
         return min(1.0, max(0.0, (speed - walk.pace) / (run.pace - walk.pace)))
 
-    def _moved(self, stand: Stand, metres: float, *, most: float | None = None) -> Stand:
+    def _moved(self, stand: DrivenPose, metres: float, *, most: float | None = None) -> DrivenPose:
         """Return how it stands so many metres along its heading, or beside what is too high to step on."""
         x, y, z = stand.place
         dx, dz = metres * math.sin(stand.heading), metres * math.cos(stand.heading)
@@ -203,7 +205,7 @@ class Driver:
         # In the air it keeps its speed, and goes on as soon as it is high enough.
         return replace(stand, speed=0.0) if abs(metres) > 1e-9 and stand.grounded else stand
 
-    def _on_ground(self, stand: Stand, time: float) -> Stand:
+    def _on_ground(self, stand: DrivenPose, time: float) -> DrivenPose:
         """Return how it stands with its feet on the ground, or beginning to fall where there is none near."""
         x, y, z = stand.place
         ground = self.terrain.height(x, z)
@@ -211,7 +213,7 @@ class Driver:
             return self._drop(replace(stand, climb=0.0), time)
         return self._level(stand)
 
-    def _level(self, stand: Stand) -> Stand:
+    def _level(self, stand: DrivenPose) -> DrivenPose:
         """Return how it stands a step nearer to the height of the ground."""
         x, y, z = stand.place
         most, off = CLIMB / self.rate, self.terrain.height(x, z) - y
@@ -219,7 +221,7 @@ class Driver:
 
     # ---- in the air -----------------------------------------------------------------------------
 
-    def _drop(self, stand: Stand, time: float) -> Stand:
+    def _drop(self, stand: DrivenPose, time: float) -> DrivenPose:
         """Return how it stands as it begins to fall, its leap's clip held where it waits for the ground."""
         leap = self.moves.leap
         if stand.mode != "leap":
@@ -228,7 +230,7 @@ class Driver:
         off = stand.off if not stand.grounded else time
         return replace(stand, mode="drop", since=stand.time, grounded=False, off=off)
 
-    def dropping(self, stand: Stand, _given: Given, _time: float) -> Stand:
+    def dropping(self, stand: DrivenPose, _given: Given, _time: float) -> DrivenPose:
         """Return how it stands after a step of a fall through the air."""
         dt = 1 / self.rate
         climb = stand.climb - GRAVITY * dt
@@ -239,7 +241,7 @@ class Driver:
         ground = self.terrain.height(x, z)
         return self._land(stand, ground, -climb) if y + stand.lowest <= ground else stand
 
-    def _land(self, stand: Stand, ground: float, fell: float) -> Stand:
+    def _land(self, stand: DrivenPose, ground: float, fell: float) -> DrivenPose:
         """Return how it stands as it comes down on the ground so fast."""
         leap, (x, _, z) = self.moves.leap, stand.place
         stand = replace(stand, place=(x, ground, z), climb=0.0, grounded=True, fell=fell, lowest=0.0)
@@ -249,7 +251,7 @@ class Driver:
             return replace(stand, mode="land", since=stand.time)
         return self._into(stand, "land", leap.clip.name, start=leap.land)
 
-    def leaping(self, stand: Stand, given: Given, time: float) -> Stand:
+    def leaping(self, stand: DrivenPose, given: Given, time: float) -> DrivenPose:
         """Return how it stands after a step of a leap."""
         leap, dt = self.moves.leap, 1 / self.rate
         if leap is None:
@@ -273,7 +275,7 @@ class Driver:
             return self._land(stand, ground, max(-leap.climbing(leap.land - 2 * dt), -climb))
         return stand
 
-    def landing(self, stand: Stand, given: Given, time: float) -> Stand:
+    def landing(self, stand: DrivenPose, given: Given, time: float) -> DrivenPose:
         """Return how it stands after a step of a landing."""
         most = BRAKES * self.settings.quickening / self.rate
         leap, wishes = self.moves.leap, math.hypot(*given.steer) > 0.1
@@ -286,7 +288,7 @@ class Driver:
 
     # ---- what is played to its end --------------------------------------------------------------
 
-    def played(self, stand: Stand, given: Given, time: float) -> Stand:
+    def played(self, stand: DrivenPose, given: Given, time: float) -> DrivenPose:
         """Return how it stands while a strike, a fall, getting up or a clip plays."""
         dt, part = 1 / self.rate, stand.parts[-1]
         play = self.named(part.what)
@@ -301,11 +303,11 @@ class Driver:
         over = part.time + dt >= ends * (LATE if soon else 1.0) - 1e-9
         return self._back(stand) if over and stand.mode not in DOWN else stand
 
-    def _back(self, stand: Stand, fade: float | None = None) -> Stand:
+    def _back(self, stand: DrivenPose, fade: float | None = None) -> DrivenPose:
         """Return how it stands as it goes back to what it does when nothing else is asked of it."""
         return self._into(stand, "going" if self.driven else "order", fade=fade)
 
-    def _carried(self, play: Play, start: float, end: float) -> float:
+    def _carried(self, play: PlayedClip, start: float, end: float) -> float:
         """Return the metres that a clip carries it onward from one moment to another."""
         performance, length = self.performance, play.clip.seconds
         ways = [performance.way(play.clip, play.use, min(max(t, 0.0), length)) for t in (start, end)]
@@ -313,7 +315,7 @@ class Driver:
 
     # ---- the running order ----------------------------------------------------------------------
 
-    def ordered(self, stand: Stand, _given: Given, _time: float) -> Stand:
+    def ordered(self, stand: DrivenPose, _given: Given, _time: float) -> DrivenPose:
         """Return how it stands as the running order goes on."""
         performance, now = self.performance, stand.parts[-1].time
         by = performance.place_at(now + 1 / self.rate) - performance.place_at(now)
@@ -327,7 +329,7 @@ class Driver:
 
     # ---- what plays -----------------------------------------------------------------------------
 
-    def _parts_on(self, before: Stand, stand: Stand, time: float) -> Stand:
+    def _parts_on(self, before: DrivenPose, stand: DrivenPose, time: float) -> DrivenPose:
         """Return how it stands with all that plays a step further, and what has blended in alone."""
         dt = 1 / self.rate
         parts = tuple(
@@ -343,13 +345,13 @@ class Driver:
         lead = self._lead(before, stand, was, leading)
         return replace(stand, parts=parts[over:], order=order, run=run, lead=lead)
 
-    def _waits(self, stand: Stand, part: Part, *, top: bool) -> bool:
+    def _waits(self, stand: DrivenPose, part: PlayingClip, *, top: bool) -> bool:
         """Tell whether a part does not go on: what is held in the air, and the order while something else plays."""
         if part.what == ORDER:
             return not top
         return stand.mode == "drop" and top
 
-    def _lead(self, before: Stand, stand: Stand, was: Part, part: Part) -> Span:
+    def _lead(self, before: DrivenPose, stand: DrivenPose, was: PlayingClip, part: PlayingClip) -> Span:
         """Return what of the leading clip has gone by in a step, from what it was to what it is."""
         if part.what != GOING:
             return Span(part.what, was.time, part.time)
@@ -364,7 +366,7 @@ class Driver:
         """Return the gait that leads at a speed."""
         return self.moves.run if self.running(speed) > 0.5 else self.moves.walk
 
-    def _state(self, stand: Stand) -> State:
+    def _state(self, stand: DrivenPose) -> State:
         if stand.mode == "leap":
             return "leaping" if stand.grounded else ("rising" if stand.climb > 0 else "falling")
         if stand.mode == "drop":
@@ -383,12 +385,12 @@ MODES = {
 """What it is at, to how a step of that is taken; all else is played to its end."""
 
 
-def _leads(part: Part, time: float) -> bool:
+def _leads(part: PlayingClip, time: float) -> bool:
     """Return whether at least half of a part has blended in."""
     return time - part.begun >= part.fade / 2
 
 
-def _held(stand: Stand, time: float) -> tuple[Part, ...]:
+def _held(stand: DrivenPose, time: float) -> tuple[PlayingClip, ...]:
     """Return what plays, held where it is: it blends in no further."""
     late = time - stand.time
     return tuple(part._replace(begun=part.begun + late) for part in stand.parts)

@@ -12,7 +12,7 @@ from wraithon.character.checkup import feet_of, height_of
 from wraithon.character.moments.contacts import find_contacts
 from wraithon.character.pose import rest_pose
 from wraithon.character.remembering import kept_by_content
-from wraithon.stage.driving.stand import Lock
+from wraithon.stage.driving.driven_pose import Lock
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character, Clip
     from wraithon.ground.terrain import Terrain
-    from wraithon.stage.driving.stand import Stand
+    from wraithon.stage.driving.driven_pose import DrivenPose
 
 
 SHORT = 0.12
@@ -102,7 +102,7 @@ def _stands(spans: Sequence[tuple[float, float]], share: float) -> bool:
 def locked(
     character: Character,
     before: Sequence[Lock],
-    stand: Stand,
+    stand: DrivenPose,
     spans: dict[str, tuple[tuple[float, float], ...]],
     share: float,
     matrices: NDArray[np.float32],
@@ -146,7 +146,7 @@ def locked(
 
 
 def planted(
-    character: Character, matrices: NDArray[np.float32], stand: Stand, terrain: Terrain, reach: float
+    character: Character, matrices: NDArray[np.float32], stand: DrivenPose, terrain: Terrain, reach: float
 ) -> NDArray[np.float32]:
     """Return world matrices (N, 4, 4) with the feet where they are held, and on the ground under them.
 

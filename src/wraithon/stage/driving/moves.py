@@ -50,7 +50,7 @@ HANG = 0.3
 
 
 @dataclass(frozen=True)
-class Play:
+class PlayedClip:
     """A clip and how it is played."""
 
     clip: Clip
@@ -58,7 +58,7 @@ class Play:
 
 
 @dataclass(frozen=True)
-class Gait(Play):
+class Gait(PlayedClip):
     """A clip that goes round and round."""
 
     pace: float
@@ -70,7 +70,7 @@ class Gait(Play):
 
 
 @dataclass(frozen=True)
-class Leap(Play):
+class Leap(PlayedClip):
     """A clip that leaves the ground and comes down again; seconds of the clip."""
 
     off: float
@@ -96,13 +96,13 @@ class Leap(Play):
 class Moves:
     """What a character can do; None where it has no clip for it."""
 
-    idle: Play | None
+    idle: PlayedClip | None
     walk: Gait | None
     run: Gait | None
     leap: Leap | None
-    strike: Play | None
-    fall: Play | None
-    rise: Play | None
+    strike: PlayedClip | None
+    fall: PlayedClip | None
+    rise: PlayedClip | None
 
 
 def guessed_roles(character: Character, use: CharacterUse) -> dict[Role, str]:
@@ -178,8 +178,8 @@ def _pace(character: Character, clip: Clip | None, use: ClipUse) -> float:
 @kept_by_identity(maxsize=64)
 def moves_of(character: Character, use: CharacterUse) -> Moves:
     """Return what a character can do with its clips."""
-    plays: Mapping[Role, Play] = {
-        role: Play(clip, use.clip(name))
+    plays: Mapping[Role, PlayedClip] = {
+        role: PlayedClip(clip, use.clip(name))
         for role, name in guessed_roles(character, use).items()
         if (clip := character.clip(name)) is not None
     }
@@ -194,7 +194,7 @@ def moves_of(character: Character, use: CharacterUse) -> Moves:
     )  # fmt: skip
 
 
-def _gait(character: Character, use: CharacterUse, play: Play | None) -> Gait | None:
+def _gait(character: Character, use: CharacterUse, play: PlayedClip | None) -> Gait | None:
     if play is None or play.clip.seconds <= 0:
         return None
     pace = max(_pace(character, play.clip, play.use), LEAST_PACE * height_of(character)) * use.scale

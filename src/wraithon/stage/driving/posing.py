@@ -10,14 +10,14 @@ import numpy as np
 from wraithon.character.morphs import weights_at
 from wraithon.character.pose import Pose, mixed, pose_of, root_matrix
 from wraithon.numeric.arithmetic import eased
+from wraithon.stage.driving.driven_pose import GOING, ORDER
 from wraithon.stage.driving.feet import planted
-from wraithon.stage.driving.stand import GOING, ORDER
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
+    from wraithon.stage.driving.driven_pose import DrivenPose, PlayingClip
     from wraithon.stage.driving.driver import Driver
-    from wraithon.stage.driving.stand import Part, Stand
 
     Played = tuple[NDArray[np.float32], float, NDArray[np.float32]]
 
@@ -26,7 +26,7 @@ REACH = 0.2
 """Share of its height by which a character's feet go up or down to the ground under them."""
 
 
-def plain_pose(driver: Driver, stand: Stand) -> Pose:
+def plain_pose(driver: Driver, stand: DrivenPose) -> Pose:
     """Return a pose as the clips have it."""
     performance, use = driver.performance, driver.performance.use
     local, height, weights = _played(driver, stand, stand.parts[0])
@@ -43,14 +43,14 @@ def plain_pose(driver: Driver, stand: Stand) -> Pose:
     return pose_of(performance.character, local, root, weights)
 
 
-def pose_of_stand(driver: Driver, stand: Stand) -> Pose:
+def pose_of_stand(driver: Driver, stand: DrivenPose) -> Pose:
     """Return a pose with its feet where they are held and on the ground."""
     pose, performance = plain_pose(driver, stand), driver.performance
     reach = REACH * driver.tall
     return Pose(planted(performance.character, pose.matrices, stand, driver.terrain, reach), pose.weights)
 
 
-def _played(driver: Driver, stand: Stand, part: Part) -> Played:
+def _played(driver: Driver, stand: DrivenPose, part: PlayingClip) -> Played:
     """Return local transforms (N, 10), height and morph weights of something that plays."""
     if part.what == ORDER:
         return driver.performance.locals_at(part.time)
@@ -67,7 +67,7 @@ def _clip(driver: Driver, name: str, time: float) -> Played:
     return performance.settled(play.clip, play.use, time), play.use.height, weights
 
 
-def _going(driver: Driver, stand: Stand) -> Played:
+def _going(driver: Driver, stand: DrivenPose) -> Played:
     """Return what standing, walking and running make together at a speed; feet come down at the same time in all."""
     moves = driver.moves
     idle = moves.idle

@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from wraithon.stage.driving.actor import Actor
 
 
-class Heard(Protocol):
+class MomentSource(Protocol):
     """What moments ask of the show."""
 
     compiled: CompiledProject
@@ -41,13 +41,13 @@ class Heard(Protocol):
         """Return an anchor's world matrix (4, 4) at a step's moment."""
 
 
-def _start(show: Heard, start: float, _end: float) -> Iterator[Moment]:
+def _start(show: MomentSource, start: float, _end: float) -> Iterator[Moment]:
     """Yield the beginning of the show."""
     if show.step_number == 0:
         yield Moment(start, "start")
 
 
-def _events(show: Heard, start: float, end: float) -> Iterator[Moment]:
+def _events(show: MomentSource, start: float, end: float) -> Iterator[Moment]:
     """Yield the events that the clips pass."""
     for passing in show.actor.passings(start, end) if show.actor else ():
         event = show.compiled.events.get(passing.mark.event)
@@ -55,20 +55,20 @@ def _events(show: Heard, start: float, end: float) -> Iterator[Moment]:
             yield Moment(passing.time, "event", event.id, anchor=event.anchor)
 
 
-def _keys(show: Heard, start: float, _end: float) -> Iterator[Moment]:
+def _keys(show: MomentSource, start: float, _end: float) -> Iterator[Moment]:
     """Yield the keys that were pressed."""
     for key in show.keys:
         yield Moment(start, "key", key)
 
 
-def _hits(show: Heard, start: float, _end: float) -> Iterator[Moment]:
+def _hits(show: MomentSource, start: float, _end: float) -> Iterator[Moment]:
     """Yield the hits that the character took, anywhere and on its parts."""
     for hit in show.hits:
         for part in dict.fromkeys(("", hit.part)):
             yield Moment(start, "hit", part, strength=hit.strength, anchor=hit.anchor)
 
 
-def _signals(show: Heard, start: float, end: float) -> Iterator[Moment]:
+def _signals(show: MomentSource, start: float, end: float) -> Iterator[Moment]:
     """Yield the signals that come over a value, or under it, when they do."""
     wanted = show.compiled.waited.get("signal", ())
     if not wanted:
@@ -81,7 +81,7 @@ def _signals(show: Heard, start: float, end: float) -> Iterator[Moment]:
             yield Moment(start + (end - start) * (mark - one) / (two - one), "signal", what, strength=two)
 
 
-def _states(show: Heard, start: float, end: float) -> Iterator[Moment]:
+def _states(show: MomentSource, start: float, end: float) -> Iterator[Moment]:
     """Yield the states that the character leaves and enters."""
     if show.actor is None or "state" not in show.compiled.waited:
         return
@@ -92,25 +92,25 @@ def _states(show: Heard, start: float, end: float) -> Iterator[Moment]:
         yield Moment(start, "state", f"to {after.state}", strength=fell)
 
 
-def _ends(show: Heard, start: float, _end: float) -> Iterator[Moment]:
+def _ends(show: MomentSource, start: float, _end: float) -> Iterator[Moment]:
     """Yield the firings that were over at the step's beginning."""
     for effect, anchor in show.over:
         yield Moment(start, "ended", effect, anchor=anchor)
 
 
-def _seconds(show: Heard, start: float, end: float) -> Iterator[Moment]:
+def _seconds(show: MomentSource, start: float, end: float) -> Iterator[Moment]:
     """Yield the moments that come again and again, so many seconds apart; the first is the first interval's end."""
     for what in show.compiled.waited.get("seconds", ()):
         yield from (Moment(time, "seconds", what) for time in _multiples(float(what), start, end))
 
 
-def _steps(show: Heard, start: float, end: float) -> Iterator[Moment]:
+def _steps(show: MomentSource, start: float, end: float) -> Iterator[Moment]:
     """Yield the step itself, which lasts."""
     if "each step" in show.compiled.waited:
         yield Moment(start, "each step", until=end)
 
 
-def _metres(show: Heard, start: float, end: float) -> Iterator[Moment]:
+def _metres(show: MomentSource, start: float, end: float) -> Iterator[Moment]:
     """Yield the moments at which the character has come another so many metres."""
     wanted = show.compiled.waited.get("metres", ())
     if not wanted or show.actor is None:
@@ -131,7 +131,7 @@ def _multiples(span: float, low: float, high: float) -> Iterator[float]:
 
 CLOSE = 1e-9
 """Share of a span by which rounding may be off."""
-KINDS: dict[str, Callable[[Heard, float, float], Iterator[Moment]]] = {
+KINDS: dict[str, Callable[[MomentSource, float, float], Iterator[Moment]]] = {
     "start": _start,
     "event": _events,
     "key": _keys,
@@ -147,14 +147,14 @@ KINDS: dict[str, Callable[[Heard, float, float], Iterator[Moment]]] = {
 """Kind to what yields its moments of a step, given its beginning and end."""
 
 
-def moments_within(show: Heard, start: float, end: float) -> Iterator[Moment]:
+def moments_within(show: MomentSource, start: float, end: float) -> Iterator[Moment]:
     """Yield all moments of the step that goes from `start` to `end` seconds, kind after kind."""
     for moments in KINDS.values():
         for moment in moments(show, start, end):
             yield enriched(show, moment)
 
 
-def enriched(show: Heard, moment: Moment) -> Moment:
+def enriched(show: MomentSource, moment: Moment) -> Moment:
     """Return a moment with what the character does then, and where, as far as any trigger asks."""
     actor, compiled = show.actor, show.compiled
     if not ((compiled.looks and (moment.kind, moment.what) in compiled.listeners) or moment.kind == "tried"):

@@ -29,7 +29,7 @@ if TYPE_CHECKING:
     from wraithon.stage.compiled_project import CompiledProject
     from wraithon.stage.driving.actor import Actor
     from wraithon.stage.firing import Firing
-    from wraithon.stage.triggering.screen import Screen
+    from wraithon.stage.triggering.screen_effects import ScreenEffects
     from wraithon.stage.triggering.triggers import ScheduledAction, Triggers
 
 
@@ -42,7 +42,7 @@ class Playing(Protocol):
 
     compiled: CompiledProject
     triggers: Triggers
-    screen: Screen
+    screen: ScreenEffects
     step_number: int
 
     @property

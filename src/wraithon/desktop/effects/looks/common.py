@@ -17,14 +17,14 @@ from wraithon.support.errors import RenderError
 
 if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
-    from wraithon.picture.shipped import TextureShelf
+    from wraithon.picture.shipped import TextureLibrary
 
 
 THUMB = 22
-_thumbs: dict[tuple[TextureShelf, str], QIcon] = {}
+_thumbs: dict[tuple[TextureLibrary, str], QIcon] = {}
 
 
-def texture_image(shelf: TextureShelf, name: str) -> QImage | None:
+def texture_image(shelf: TextureLibrary, name: str) -> QImage | None:
     """Return a texture as an image, or None when it cannot be read."""
     try:
         return image_of(shelf.read(name))

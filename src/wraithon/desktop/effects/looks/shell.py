@@ -8,7 +8,7 @@ from typing import Any
 from wraithon.desktop.effects.looks.common import FILM_BLEND, SOFT_EDGE, WHITE, film_row, percent
 from wraithon.desktop.widgets.form import Choice, Colours, Number, Row, Switch, Tick
 from wraithon.desktop.widgets.offers import textures_or
-from wraithon.project.look import Figure, Ingredient, Side
+from wraithon.project.look import Figure, Ingredient, ShellSide
 
 CALLED = "shell: a film around something"
 FIGURES = (
@@ -16,7 +16,7 @@ FIGURES = (
     ("a capsule", Figure.CAPSULE),
     ("the character's skin", Figure.SKIN),
 )
-SIDES = (("both sides", Side.BOTH), ("front", Side.FRONT), ("back", Side.BACK))
+SIDES = (("both sides", ShellSide.BOTH), ("front", ShellSide.FRONT), ("back", ShellSide.BACK))
 SHOWS = (
     ("everything", Ingredient.ALL),
     ("first field", Ingredient.FIRST),

@@ -6,7 +6,7 @@ from typing import Any
 
 from wraithon.desktop.effects.looks.common import BLEND, LIT, SOFT_EDGE, texture_row
 from wraithon.desktop.widgets.form import Choice, Number, Row, Tick
-from wraithon.project.look import Blend, Facing, Play
+from wraithon.project.look import Blend, Facing, SheetPlay
 
 CALLED = "sprites: textured squares"
 FACINGS = (
@@ -28,7 +28,7 @@ def _cut(look: Any) -> bool:
 
 
 def _plays(look: Any) -> bool:
-    return _cut(look) and look.sheet.play is not Play.CHANCE
+    return _cut(look) and look.sheet.play is not SheetPlay.CHANCE
 
 
 def _by_axis(look: Any) -> bool:
@@ -40,9 +40,9 @@ def _orderless(look: Any) -> str:
 
 
 PLAYS = (
-    ("one, by chance", Play.CHANCE),
-    ("all, through life", Play.LIFE),
-    ("all, from any on", Play.LIFE_FROM_CHANCE),
+    ("one, by chance", SheetPlay.CHANCE),
+    ("all, through life", SheetPlay.LIFE),
+    ("all, from any on", SheetPlay.LIFE_FROM_CHANCE),
 )
 ORDERS = (("near ones over far ones", False), ("younger ones over older ones", True))
 ROWS = (

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, column_of, soft
 from wraithon.desktop.widgets.form import Form, Number, Row
-from wraithon.project.effect import Bounds, Effect
+from wraithon.project.effect import Effect, EffectBounds
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -115,7 +115,7 @@ class BoundsView(QWidget):
         if effect is None or survey is None or survey.low is None or survey.high is None:
             return
         low, high = _whole(survey.low, math.floor), _whole(survey.high, math.ceil)
-        bounds = Bounds() if effect.bounds is None else effect.bounds
+        bounds = EffectBounds() if effect.bounds is None else effect.bounds
         self._session.put("effect", effect.id, "bounds", bounds.evolve(low=low, high=high), "Fix bounds")
 
     def free_bounds(self) -> None:

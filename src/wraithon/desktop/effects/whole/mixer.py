@@ -54,7 +54,7 @@ def lasting_of(layer: Layer, length: float | None) -> Lasting:
     return Lasting(start, end, end + lasts, endless)
 
 
-class Mixer(OwnKeys, ShowsFocus, QWidget):
+class LayerMixer(OwnKeys, ShowsFocus, QWidget):
     """Shows the layers of an effect.
 
     Signals

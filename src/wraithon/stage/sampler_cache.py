@@ -31,7 +31,7 @@ SIDE = 128
 """Cells of a picture that births come from, along each side at most."""
 
 
-class SamplerShelf:
+class SamplerCache:
     """Makes samplers, and gives the same one again for the same source.
 
     Parameters

@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
 
 
-class OrderHand:
+class OrderTool:
     """Edits the selected entry of the running order."""
 
     def __init__(self, session: Session) -> None:

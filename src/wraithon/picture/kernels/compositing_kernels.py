@@ -33,9 +33,9 @@ from wraithon.numeric.vectors import (
     whole,
 )
 from wraithon.numeric.work_queue import HANDS, fresh_turns, next_turn
-from wraithon.picture.kernels.facet_kernels import lay_facet
 from wraithon.picture.kernels.sprite_kernels import FACET, GREY, MULTIPLIED, NARROW, RECORD, SPECK, VEIL
 from wraithon.picture.kernels.texel_kernels import amid
+from wraithon.picture.kernels.triangle_kernels import lay_facet
 
 ZERO, ONE, HALF = np.float32(0), np.float32(1), np.float32(0.5)
 U0, U1, U2, U3, U4, U5, U6, U7 = (np.uint64(k) for k in range(8))

@@ -10,13 +10,13 @@ from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from wraithon.character.anchoring import moved, on_whole_centimetres, placed_in, turned
-from wraithon.desktop.picture.hands import Hand
+from wraithon.desktop.picture.picture_tools import PictureTool
 from wraithon.desktop.theme.colours import BRICK, GROUND, INK, MOSS, RUST, TEAL
 
 if TYPE_CHECKING:
     from PySide6.QtGui import QMouseEvent
 
-    from wraithon.character.anchoring import Placed
+    from wraithon.character.anchoring import HasOffset
     from wraithon.desktop.picture.canvas import Canvas
     from wraithon.project.character import Anchor
 
@@ -34,14 +34,14 @@ class _Grip:
 
     kind: str
     axis: int
-    placed: Placed
+    placed: HasOffset
     matrix: np.ndarray
     start: QPointF
     metres: float
     """Metres a pixel stands for there."""
 
 
-class PlaceHand(Hand):
+class OffsetGizmo(PictureTool):
     """Moves and turns something in the picture; Ctrl goes by whole centimetres and 15 degrees.
 
     Signals
@@ -62,7 +62,7 @@ class PlaceHand(Hand):
         self._under: tuple[str, int] | None = None
 
     @property
-    def placed(self) -> Placed | None:
+    def placed(self) -> HasOffset | None:
         """What is moved and turned; None for nothing."""
         raise NotImplementedError
 
@@ -198,7 +198,7 @@ class PlaceHand(Hand):
         painter.drawEllipse(middle, 5, 5)
 
 
-class AnchorHand(PlaceHand):
+class AnchorGizmo(OffsetGizmo):
     """Moves and turns an anchor."""
 
     def __init__(self) -> None:
@@ -206,7 +206,7 @@ class AnchorHand(PlaceHand):
         self.anchor: Anchor | None = None
 
     @property
-    def placed(self) -> Placed | None:
+    def placed(self) -> HasOffset | None:
         """The anchor."""
         return self.anchor
 
@@ -216,17 +216,17 @@ class AnchorHand(PlaceHand):
         return picture.rendered.places.get(self.anchor.id)
 
 
-class SourceHand(PlaceHand):
+class SourceGizmo(OffsetGizmo):
     """Moves and turns where a layer is born, away from the anchor its effect is fired at."""
 
     def __init__(self) -> None:
         super().__init__()
-        self.source: Placed | None = None
+        self.source: HasOffset | None = None
         self.anchor: str | None = None
         """Where it is fired; None: where the character stands."""
 
     @property
-    def placed(self) -> Placed | None:
+    def placed(self) -> HasOffset | None:
         """The layer's source."""
         return self.source
 

@@ -9,7 +9,7 @@ SHAKES = (11.3, 14.9)
 """How often a second the camera shakes across and up, so that the two do not fall together."""
 
 
-class Passing(NamedTuple):
+class FadingEffect(NamedTuple):
     """Something that wears off: when it began, in seconds of the show, how long it lasts, and how much of it."""
 
     start: float
@@ -21,17 +21,17 @@ class Passing(NamedTuple):
         return 0.0 if time >= self.start + self.seconds else min(1.0, 1 - (time - self.start) / self.seconds)
 
 
-class Screen(NamedTuple):
+class ScreenEffects(NamedTuple):
     """All that wears off now."""
 
-    shakes: tuple[Passing, ...] = ()
-    tints: tuple[Passing, ...] = ()
-    slows: tuple[Passing, ...] = ()
+    shakes: tuple[FadingEffect, ...] = ()
+    tints: tuple[FadingEffect, ...] = ()
+    slows: tuple[FadingEffect, ...] = ()
 
-    def with_(self, kind: str, start: float, seconds: float, amount: tuple[float, ...]) -> Screen:
+    def with_(self, kind: str, start: float, seconds: float, amount: tuple[float, ...]) -> ScreenEffects:
         """Return it with one more of a kind, and without what is over."""
         held = tuple(each for each in getattr(self, kind) if start < each.start + each.seconds)
-        return self._replace(**{kind: (*held[-15:], Passing(start, seconds, amount))}) if seconds > 0 else self
+        return self._replace(**{kind: (*held[-15:], FadingEffect(start, seconds, amount))}) if seconds > 0 else self
 
     def shake_at(self, time: float) -> tuple[float, float]:
         """Return the degrees that the camera is off across and up."""

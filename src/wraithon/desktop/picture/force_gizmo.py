@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from wraithon.character.bones import capsules_at
-from wraithon.desktop.picture.hands import Hand
+from wraithon.desktop.picture.picture_tools import PictureTool
 from wraithon.desktop.theme.colours import GROUND, RUST
 from wraithon.project.motion import Attraction, Curl, Drag, Gravity, Hold, Lift, Towards, Vortex, Wind
 
@@ -102,7 +102,7 @@ def marks_of(force: Force) -> list[Mark]:
     return DRAWN[type(force)](force)
 
 
-class ForceHand(Hand):
+class ForceGizmo(PictureTool):
     """Draws a force; it takes no presses."""
 
     def __init__(self) -> None:
@@ -139,7 +139,7 @@ class ForceHand(Hand):
                 _tip(painter, line.at(len(seen) - 2), line.at(len(seen) - 1))
 
 
-class BodyHand(Hand):
+class CapsuleGizmo(PictureTool):
     """Draws the capsules that particles meet instead of the skin; it takes no presses."""
 
     def __init__(self) -> None:

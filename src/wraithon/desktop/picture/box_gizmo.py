@@ -9,7 +9,7 @@ import numpy as np
 from PySide6.QtCore import QLineF, QPointF
 from PySide6.QtGui import QColor, QPainter, QPen
 
-from wraithon.desktop.picture.hands import Hand
+from wraithon.desktop.picture.picture_tools import PictureTool
 from wraithon.desktop.theme.colours import GROUND, OCHRE, TEAL
 
 if TYPE_CHECKING:
@@ -23,7 +23,7 @@ EDGES = [(a, b) for a in range(8) for b in range(a + 1, 8) if np.abs(CORNERS[a] 
 NEAR = 0.05
 
 
-class BoxHand(Hand):
+class BoxGizmo(PictureTool):
     """Draws what was measured, and what is fixed; it takes no presses."""
 
     def __init__(self) -> None:

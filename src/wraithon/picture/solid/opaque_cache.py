@@ -34,7 +34,7 @@ class _Key(NamedTuple):
         )
 
 
-class Standing:
+class OpaqueCache:
     """Keeps the opaque pass of the picture before, once the same was drawn twice in a row."""
 
     def __init__(self) -> None:

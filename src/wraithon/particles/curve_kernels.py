@@ -81,7 +81,7 @@ def around_line(ax, ay, az, bx, by, bz, along, off, angle):  # type: ignore[no-u
 
 @called
 def carried_by(frames, row, kind, turning, b, c, d):  # type: ignore[no-untyped-def]
-    """Return where what rides on an anchor is, from the anchors' frames (N, 5, 3) (see `columns.Carriers`).
+    """Return where what rides on an anchor is, from the anchors' frames (N, 5, 3) (see `columns.AnchorTransforms`).
 
     b, c, d are where along a line and how far and which way off it, or the way from the anchor, along its own axes
     when it is `turning`.

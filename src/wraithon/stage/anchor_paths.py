@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.particles.columns import Carriers
+from wraithon.particles.columns import AnchorTransforms
 from wraithon.particles.pool import NO_POINTS
 from wraithon.particles.rules import AnchorPlaces
 
@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from wraithon.stage.firing import Firing
 
 
-class Ways:
+class AnchorPaths:
     """The ways of anchors within a step, each worked out once.
 
     Parameters
@@ -60,11 +60,11 @@ class Ways:
             self._known[key] = AnchorPlaces.of(*self._matrices(firing.anchor), ends)
         return self._known[key]
 
-    def carriers(self, firings: Mapping[int, Firing], program: LayerProgram) -> Carriers:
+    def anchor_transforms(self, firings: Mapping[int, Firing], program: LayerProgram) -> AnchorTransforms:
         """Return what a program's particles ride on, of firings by how many began before each, in that order."""
         places = [self.of_program(firing, program) for firing in firings.values()]
         before, now = np.array(places, np.float32).reshape(-1, 2, 5, 3).transpose(1, 0, 2, 3)
-        return Carriers(
+        return AnchorTransforms(
             np.fromiter(firings, np.int32, len(firings)), np.ascontiguousarray(before), np.ascontiguousarray(now)
         )
 

@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QPainter, QPen
 from wraithon.character.masks import brush, pack_mask, unpack_mask
 from wraithon.character.picking import Hit, hit_skin
 from wraithon.character.pose import rest_skin
-from wraithon.desktop.picture.hands import Hand
+from wraithon.desktop.picture.picture_tools import PictureTool
 from wraithon.desktop.theme.colours import INK, RUST
 
 if TYPE_CHECKING:
@@ -26,7 +26,7 @@ STEP = 0.3
 """Share of the radius between dabs of a stroke."""
 
 
-class BrushHand(Hand):
+class BrushTool(PictureTool):
     """Paints with the left button; Alt wipes out; Shift and the right button still move the camera.
 
     Signals

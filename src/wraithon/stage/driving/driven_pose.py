@@ -8,7 +8,7 @@ from typing import NamedTuple
 from wraithon.particles.curves import curve_value
 from wraithon.project.life import Curve
 from wraithon.project.staging.driving import State
-from wraithon.stage.performance import Passing
+from wraithon.stage.performance import MarkPassing
 
 GOING, ORDER = "\0going", "\0order"
 """What plays where it is no clip: idle, walk and run as the speed has it, or the running order."""
@@ -25,7 +25,7 @@ class Given(NamedTuple):
     acts: tuple[str, ...] = ()
 
 
-class Part(NamedTuple):
+class PlayingClip(NamedTuple):
     """Something that plays: it lies over what played before, and blends in from `begun` on over `fade` seconds."""
 
     what: str
@@ -74,7 +74,7 @@ class Ramp(NamedTuple):
 
 
 @dataclass(frozen=True, slots=True)
-class Stand:
+class DrivenPose:
     """A driven character at a step; metres, seconds of the show, radians about the vertical (0 faces +Z)."""
 
     time: float
@@ -101,7 +101,7 @@ class Stand:
     """Share of a round of the gait."""
     ease: float = 1.0
     """How much of it stands idle."""
-    parts: tuple[Part, ...] = ()
+    parts: tuple[PlayingClip, ...] = ()
     order: float = 0.0
     """Seconds of the running order that it goes back to."""
     run: Span = NOTHING
@@ -109,7 +109,7 @@ class Stand:
     lead: Span = NOTHING
     passed: tuple[tuple[str, float], ...] = ()
     """Events that went by lately, and when: none counts twice while one gait goes over into another."""
-    passing: tuple[Passing, ...] = ()
+    passing: tuple[MarkPassing, ...] = ()
     """The marks that went by in the step that led here."""
     locks: tuple[Lock, ...] = ()
     gone: Ramp | None = None

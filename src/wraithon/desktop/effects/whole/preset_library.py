@@ -58,7 +58,7 @@ class _Search(QLineEdit):
             super().keyPressEvent(event)
 
 
-class PresetShelf(QFrame):
+class PresetLibrary(QFrame):
     """A shelf that opens over the window, and closes by Escape or a click elsewhere.
 
     Signals

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
 
-class Shelf:
+class FileLibrary:
     """The files of one kind that a project may use, by name.
 
     Parameters

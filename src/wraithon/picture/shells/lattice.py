@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.numeric.chance import mix
-from wraithon.picture.kernels.veil_kernels import CELLS, lattice_noise
+from wraithon.picture.kernels.shell_kernels import CELLS, lattice_noise
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

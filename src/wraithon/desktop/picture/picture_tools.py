@@ -22,7 +22,7 @@ NEAR = 12
 """Pixels within which a thing is under the mouse."""
 
 
-class Hand(QObject):
+class PictureTool(QObject):
     """Something that takes the mouse in the picture before the camera does, and paints over it."""
 
     def press(self, _picture: Canvas, _event: QMouseEvent) -> bool:
@@ -46,7 +46,7 @@ class Hand(QObject):
         """Paint over the picture."""
 
 
-class JointHand(Hand):
+class JointTool(PictureTool):
     """Shows the skeleton, and picks joints.
 
     Signals

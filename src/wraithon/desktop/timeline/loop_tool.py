@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 NONE = (0.0, 0.0)
 
 
-class RoundHand(QObject):
+class LoopTool(QObject):
     """Holds the stretch; it is the window's wish, not a part of the project.
 
     Signals

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from wraithon.project.project import Project
 
 
-class FlagHand:
+class FlagTool:
     """Holds flags: a click takes one, Ctrl + click one more; a drag moves all of them, Ctrl + drag copies one."""
 
     def __init__(self, session: Session) -> None:

@@ -10,7 +10,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 
-class Laid(NamedTuple):
+class Coverage(NamedTuple):
     """What was laid over a picture `width` by `height`: pixels of squares, and where all else was."""
 
     squares: float
@@ -30,4 +30,4 @@ class Laid(NamedTuple):
         return int(self.squares + float(np.dot(across, down)))
 
 
-NOTHING_LAID = Laid(0.0, np.zeros((0, 6), np.float32), 0, 0)
+NOTHING_LAID = Coverage(0.0, np.zeros((0, 6), np.float32), 0, 0)

@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from wraithon.character.reading.gltf import read_gltf
-from wraithon.picture.shelf import Shelf
-from wraithon.picture.solid.shapes import Shape, shape_of, shipped_shape
+from wraithon.picture.library import FileLibrary
+from wraithon.picture.solid.shapes import ParticleMesh, shape_of, shipped_shape
 from wraithon.project.look import SHAPES
 from wraithon.support.errors import CharacterError, RenderError
 from wraithon.support.places import piece_folder
@@ -22,7 +22,7 @@ LARGEST_FILE = 64 * 2**20
 ENDINGS = frozenset({".glb"})
 
 
-class PieceShelf(Shelf):
+class MeshLibrary(FileLibrary):
     """The shapes a project may use, by name: those of the program, or names of .glb files.
 
     Parameters
@@ -49,7 +49,7 @@ class PieceShelf(Shelf):
         _shape_in(path)
         return self.put(path, read_plain(path, LARGEST_FILE))
 
-    def read(self, name: str) -> Shape:
+    def read(self, name: str) -> ParticleMesh:
         """Return a shape.
 
         Raises
@@ -64,7 +64,7 @@ class PieceShelf(Shelf):
         return _shape_in(path, path.parent.parent)
 
 
-def _shape_in(path: Path, within: Path | None = None) -> Shape:
+def _shape_in(path: Path, within: Path | None = None) -> ParticleMesh:
     try:
         character = read_gltf(path, None, within)
     except CharacterError as error:

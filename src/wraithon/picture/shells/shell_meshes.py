@@ -7,11 +7,11 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
-from wraithon.picture.films.lattice import lattice, whole_lanes
 from wraithon.picture.kernels.patch_kernels import bend_picture, double_patch
 from wraithon.picture.kernels.raster_kernels import GUARD, SAMPLES, band_order
+from wraithon.picture.kernels.shell_kernels import draw_veil, span_of
 from wraithon.picture.kernels.sprite_kernels import BOX
-from wraithon.picture.kernels.veil_kernels import draw_veil, span_of
+from wraithon.picture.shells.lattice import lattice, whole_lanes
 from wraithon.picture.triangles import listed_triangles, seen_points
 
 if TYPE_CHECKING:
@@ -19,9 +19,9 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
-    from wraithon.picture.looks.drawer import Room, Veil
+    from wraithon.picture.looks.drawer import Veil, Viewport
     from wraithon.picture.renderer import Buffers
-    from wraithon.picture.triangles import Seen
+    from wraithon.picture.triangles import ProjectedPoints
 
 
 LIGHT, BENT = 4, 6
@@ -58,10 +58,10 @@ class Patches(NamedTuple):
 NO_PATCHES = Patches(np.zeros(SPARE, np.float32), np.zeros((0, 6), np.int32), np.zeros((0, BOX), np.float32), ())
 
 
-class Loom(NamedTuple):
+class ShellDraw(NamedTuple):
     """What veils are drawn with."""
 
-    room: Room
+    room: Viewport
     """Where they are seen from."""
     depth: NDArray[np.float32]
     """(H, W) inverse distances of what is solid."""
@@ -97,10 +97,10 @@ class _Placed(NamedTuple):
     """First column and row, and the ends."""
     box: list[float]
     """As `prepare_sprites` takes it."""
-    seen: Seen
+    seen: ProjectedPoints
 
 
-def drawn_veils(veils: Sequence[Veil], loom: Loom) -> Patches:
+def drawn_veils(veils: Sequence[Veil], loom: ShellDraw) -> Patches:
     """Return veils as they are seen, those that are."""
     placed = [found for n, veil in enumerate(veils) if (found := _placed(veil, loom, f"veil {n} ")) is not None]
     starts, total = [], 0
@@ -130,7 +130,7 @@ def drawn_veils(veils: Sequence[Veil], loom: Loom) -> Patches:
     return patches
 
 
-def _placed(veil: Veil, loom: Loom, name: str) -> _Placed | None:
+def _placed(veil: Veil, loom: ShellDraw, name: str) -> _Placed | None:
     """Return a veil as it is seen; None when it is not."""
     room, (high, wide) = loom.room, loom.size
     scale, mesh = loom.fine / loom.step, (veil.points, veil.normals, veil.uvs, veil.heights)
@@ -154,7 +154,7 @@ def _placed(veil: Veil, loom: Loom, name: str) -> _Placed | None:
     return _Placed(veil, reach, [left, right, top, bottom, near, key], seen)
 
 
-def _draw(placed: _Placed, reach: NDArray[np.int32], patch: NDArray[np.float32], loom: Loom) -> None:
+def _draw(placed: _Placed, reach: NDArray[np.int32], patch: NDArray[np.float32], loom: ShellDraw) -> None:
     veil, seen, (high, wide) = placed.veil, placed.seen, loom.size
     tall, broad = high * loom.fine, wide * loom.fine
     triangles = veil.fewer if loom.live else veil.triangles
@@ -172,7 +172,7 @@ def _draw(placed: _Placed, reach: NDArray[np.int32], patch: NDArray[np.float32],
     )  # fmt: skip
 
 
-def _lens(room: Room, coarse: int) -> NDArray[np.float32]:
+def _lens(room: Viewport, coarse: int) -> NDArray[np.float32]:
     """Return rays as `draw_veil` takes them: the middle, the way ahead, and what a pixel right and down adds."""
     basis = room.camera.basis
     pixel = np.float32(coarse) / room.focal

@@ -9,13 +9,13 @@ import numpy as np
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen, QPolygonF
 
-from wraithon.desktop.picture.hands import NEAR, Hand
+from wraithon.desktop.picture.picture_tools import NEAR, PictureTool
 from wraithon.desktop.theme.colours import GROUND, INK, RUST, TEAL
 
 if TYPE_CHECKING:
     from wraithon.desktop.picture.canvas import Canvas
     from wraithon.desktop.session.session import Session
-    from wraithon.project.staging.ground import GroundPiece
+    from wraithon.project.staging.ground import Block
 
 
 BEYOND = 0.4
@@ -24,7 +24,7 @@ LEAST = 0.1
 ROUND = np.linspace(0, 2 * np.pi, 41)
 
 
-class PieceHand(Hand):
+class BlockGizmo(PictureTool):
     """Moves, sizes and turns a piece of ground."""
 
     def __init__(self, session: Session) -> None:
@@ -33,21 +33,21 @@ class PieceHand(Hand):
         self.what = ""
         """The id of the piece it holds; empty for none."""
         self._grip = ""
-        self._before: GroundPiece | None = None
+        self._before: Block | None = None
         self._off = (0.0, 0.0)
 
     @property
-    def piece(self) -> GroundPiece | None:
+    def piece(self) -> Block | None:
         """The piece it holds."""
         return next((p for p in self._session.project.stage.pieces if p.id == self.what), None)
 
-    def _at(self, piece: GroundPiece, along: float, deep: float) -> np.ndarray:
+    def _at(self, piece: Block, along: float, deep: float) -> np.ndarray:
         """Return a place of a piece in the world (3,): metres from its middle along its own axes, on its top."""
         x, z = piece.out(along, deep)
         end = piece.size[1] / 2
         return np.array([x, piece.top(min(max(deep, -end), end)), z])
 
-    def handles(self, piece: GroundPiece) -> dict[str, np.ndarray]:
+    def handles(self, piece: Block) -> dict[str, np.ndarray]:
         """Return where the handles of a piece are in the world."""
         wide, deep = piece.size[0] / 2, piece.size[1] / 2
         return {
@@ -91,7 +91,7 @@ class PieceHand(Hand):
         free = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
         self._put(piece, x, z, free=free)
 
-    def _put(self, piece: GroundPiece, x: float, z: float, *, free: bool) -> None:
+    def _put(self, piece: Block, x: float, z: float, *, free: bool) -> None:
         grid, put = 0.01 if free else 0.1, self._session.put
         if self._grip == "move":
             put("ground piece", self.what, "place", (_to(x, grid), _to(z, grid)), "Move ground", final=False)
