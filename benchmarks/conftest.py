@@ -26,9 +26,9 @@ def demo():
 def ratio():
     """Return a function that notes a ratio, and fails when a bound is given and broken."""
 
-    def note(words, value, *, at_least=None, at_most=None):
+    def note(text, value, *, at_least=None, at_most=None):
         bound = f" (at least {at_least:g})" if at_least else f" (at most {at_most:g})" if at_most else ""
-        _ratios.append(f"{words}: {value:.2f}{bound}")
+        _ratios.append(f"{text}: {value:.2f}{bound}")
         assert at_least is None or value >= at_least, _ratios[-1]
         assert at_most is None or value <= at_most, _ratios[-1]
 
@@ -68,5 +68,5 @@ def times_faster(quick, slow, rounds=25, turns=8, slow_turns=1):
 
 def pytest_terminal_summary(terminalreporter):
     terminalreporter.section("ratios of this run")
-    for words in _ratios:
-        terminalreporter.write_line(words)
+    for text in _ratios:
+        terminalreporter.write_line(text)

@@ -93,7 +93,7 @@ void ribbons(int64_t count, const int32_t *starts, const float *points, const fl
 }
 
 /* Facets of 32 numbers, 3 whole ones and a box of 6 each; all of them are near enough and may be seen. */
-void facets(int64_t count, const int32_t *corners, const float *points, const float *tints, const float *uvs,
+void triangles(int64_t count, const int32_t *corners, const float *points, const float *tints, const float *uvs,
             const float *eye, const float *basis, float focal, float width, float height, float soft, int64_t levels,
             const int32_t *level, int flags, float *out, int32_t *skins, float *boxes, int threads) {
 #pragma omp parallel for num_threads(threads)
@@ -334,7 +334,7 @@ static inline float smooth(float x) {
 }
 
 /* A film of noise, one sample a pixel, into its patch: light, cover, and by how much it bends. */
-void veil(int64_t bands, const int32_t *counts, const int32_t *lists, const float *screen, const int32_t *triangles,
+void shell_mesh(int64_t bands, const int32_t *counts, const int32_t *lists, const float *screen, const int32_t *triangles,
           const float *vertices, const float *places, const float *w, const uint32_t *lattice, const float *lens,
           const float *solid, int64_t tall, int64_t broad, float step, int64_t rows, float *depth, int32_t *ids,
           int64_t line, const int32_t *box, float *patch, int64_t planes, int64_t high, int64_t pitch, int threads) {
@@ -416,7 +416,7 @@ void veil(int64_t bands, const int32_t *counts, const int32_t *lists, const floa
 enum { SPECK = 0, NARROW = 1, GREY = 2, TINTED = 3 };
 
 /* Squares over the picture, in the order of each band's list, as their records say (see `sprite_kernels`). */
-void squares(int64_t bands, const float *records, const int32_t *marks, const int32_t *counts, const int32_t *lists,
+void quads(int64_t bands, const float *records, const int32_t *marks, const int32_t *counts, const int32_t *lists,
              int64_t rows, int64_t texels, const uint32_t *planes, const float *depth, int64_t high, int64_t wide,
              float *picture, int threads) {
 #pragma omp parallel for num_threads(threads) schedule(dynamic, 1)

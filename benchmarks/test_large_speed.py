@@ -99,9 +99,9 @@ def test_the_window_answers_at_once_however_large_the_project_is(demo, ratio):
         with opened(demo, layers) as window:
             edit, select, scroll, search = shares(window, edited, selected, scrolled, searched)
         edits.append(edit)
-        for words, value, most in (
+        for text, value, maximum in (
             ("an edit", edit, bound), ("selecting a layer", select, 4.0), ("scrolling the list", scroll, 2.0),
             ("typing a name in it", search, 2.0),
         ):  # fmt: skip
-            ratio(f"{words} at {layers:,} layers, by a loop of 300,000", value, at_most=most)
+            ratio(f"{text} at {layers:,} layers, by a loop of 300,000", value, at_most=maximum)
     ratio("an edit at 2,034 layers, by one at 34: less than the logarithms", edits[1] / edits[0], at_most=2.16)

@@ -22,7 +22,7 @@ from wraithon.project.motion import Curl, Motion
 from wraithon.project.source import PointSource, RingSource, SphereSource
 from wraithon.stage.player import Player
 
-MOST = 1.3
+MAXIMUM = 1.3
 """Times that a C loop's time may be taken."""
 THREADS = numba.config.NUMBA_NUM_THREADS
 SWIRL = Motion(forces=(Curl(strength=1.5, scale=0.5),))
@@ -69,7 +69,7 @@ def layer_of(look, count, **more):
     return Layer(id="crowd", look=look, emission=Emission(bursts=(Burst(count=count),), limit=count), **given)
 
 
-def compare(benchmark, ratio, words, ours, loop, *pairs):
+def compare(benchmark, ratio, text, ours, loop, *pairs):
     """Run both, see that they write the same, and note how long the kernel takes beside the loop."""
     ours()
     held = [out.copy() for out, _ in pairs]
@@ -79,10 +79,10 @@ def compare(benchmark, ratio, words, ours, loop, *pairs):
     for (out, close), wanted in zip(pairs, held, strict=True):
         np.testing.assert_allclose(out, wanted, atol=close, rtol=2e-3)
     benchmark(ours)
-    ratio(f"{words}: kernel / C loop", times_faster(loop, ours, slow_turns=8), at_most=MOST)
+    ratio(f"{text}: kernel / C loop", times_faster(loop, ours, slow_turns=8), at_most=MAXIMUM)
 
 
-def compare_on(picture, benchmark, ratio, words, ours, loop, close):
+def compare_on(picture, benchmark, ratio, text, ours, loop, close):
     """Compare as `compare` does, each time with the picture as it was before anything was laid on it."""
     fresh = picture.copy()
 
@@ -93,13 +93,13 @@ def compare_on(picture, benchmark, ratio, words, ours, loop, close):
 
         return run
 
-    compare(benchmark, ratio, words, onto(ours), onto(loop), (picture, close))
+    compare(benchmark, ratio, text, onto(ours), onto(loop), (picture, close))
 
 
 def test_pieces(benchmark, ratio, demo, c, monkeypatch):
     kernel, arguments = handed(monkeypatch, demo, solids, "place_pieces", layer_of(MeshLook(shapes=("ball",)), 2000))
-    places, points, out, out_normals = arguments[0], arguments[3], *arguments[5:]
-    given = told(len(places), len(points), *arguments)
+    positions, points, out, out_normals = arguments[0], arguments[3], *arguments[5:]
+    given = told(len(positions), len(points), *arguments)
     compare(
         benchmark, ratio, "placing 2,000 pieces", lambda: kernel(*arguments),
         lambda: c.pieces(*given, ctypes.c_int(THREADS)), (out, 1e-5), (out_normals, 1e-5),
@@ -122,7 +122,7 @@ def test_ribbons(benchmark, ratio, demo, c, monkeypatch):
 
 def test_facets(benchmark, ratio, demo, c, monkeypatch):
     look = RibbonLook(through=Through.PAST, past=1.05, tail=0.8, soft=0.01)
-    kernel, arguments = handed(monkeypatch, demo, drawer, "place_facets", layer_of(look, 300))
+    kernel, arguments = handed(monkeypatch, demo, drawer, "place_triangles", layer_of(look, 300))
     corners, points, tints, uvs, eye, basis, focal, width, height, soft, levels, flags, rows, skins, boxes = arguments
     given = told(
         len(corners), corners, points, tints, uvs, eye, basis, focal, float(width), float(height), soft, len(levels),
@@ -132,7 +132,7 @@ def test_facets(benchmark, ratio, demo, c, monkeypatch):
     boxes[:], rows[:], skins[:] = 0, 0, 0
     compare(
         benchmark, ratio, f"placing {len(corners):,} facets", lambda: kernel(*arguments),
-        lambda: c.facets(*given, ctypes.c_int(THREADS)), (boxes, 0.05),
+        lambda: c.triangles(*given, ctypes.c_int(THREADS)), (boxes, 0.05),
     )  # fmt: skip
 
 
@@ -190,17 +190,19 @@ def test_lights(benchmark, ratio, demo, c, monkeypatch):
 
 
 def test_veils(benchmark, ratio, demo, c, monkeypatch):
-    kernel, arguments = handed(monkeypatch, demo, shell_meshes, "draw_veil", SHELL, live=True)
-    (_, counts, lists, _, screen, triangles, vertices, places, weave, _, _, lattice, _, lens, solid, step, fine, _,
+    kernel, arguments = handed(monkeypatch, demo, shell_meshes, "draw_shell", SHELL, live=True)
+    (_, counts, lists, _, screen, triangles, vertices, positions, shader_parameters, _, _, lattice, _, lens, solid,
+    step, fine, _,
      depth, ids, _, box, patch) = arguments  # fmt: skip
     assert fine == 1
     given = told(
-        len(counts) - 1, counts, lists, screen, triangles, vertices, places, weave, lattice, lens, solid,
+        len(counts) - 1, counts, lists, screen, triangles, vertices, positions, shader_parameters, lattice, lens,
+        solid,
         *solid.shape, float(step), len(depth), depth, ids, depth.shape[1], box, patch, *patch.shape,
     )  # fmt: skip
     compare(
         benchmark, ratio, "a film of noise", lambda: kernel(*arguments),
-        lambda: c.veil(*given, ctypes.c_int(THREADS)), (patch, 0.08),
+        lambda: c.shell_mesh(*given, ctypes.c_int(THREADS)), (patch, 0.08),
     )  # fmt: skip
 
 
@@ -215,10 +217,10 @@ def test_squares(benchmark, ratio, demo, c, monkeypatch, blend, texture):
     given = told(
         len(order), records, marks, counts, lists, int(rows), len(planes) // 4, planes, depth, *depth.shape, picture
     )  # fmt: skip
-    words = f"20,000 squares of {texture[:-4]}, {blend}"
+    text = f"20,000 squares of {texture[:-4]}, {blend}"
     compare_on(
-        picture, benchmark, ratio, words, lambda: kernel(*arguments),
-        lambda: c.squares(*given, ctypes.c_int(THREADS)), 0.02,
+        picture, benchmark, ratio, text, lambda: kernel(*arguments),
+        lambda: c.quads(*given, ctypes.c_int(THREADS)), 0.02,
     )  # fmt: skip
 
 
@@ -226,13 +228,13 @@ def test_laying_facets(benchmark, ratio, demo, c, monkeypatch):
     look = RibbonLook(through=Through.PAST, past=1.05, tail=0.8, soft=0.01, texture="mist.png")
     layer = layer_of(look, 300, size=Attribute.of(0.05), opacity=Attribute.of(0.5))
     kernel, arguments = handed(monkeypatch, demo, transparent, "lay_sprites", layer)
-    (_, marks, facets, skins, _, _, counts, lists, order, rows, planes, depth, step, _, _, picture) = arguments
+    (_, marks, triangles, skins, _, _, counts, lists, order, rows, planes, depth, step, _, _, picture) = arguments
     assert step == 1
     given = told(
-        len(order), marks, counts, lists, facets, skins, int(rows), len(planes) // 4, planes, depth, *depth.shape,
+        len(order), marks, counts, lists, triangles, skins, int(rows), len(planes) // 4, planes, depth, *depth.shape,
         picture,
     )  # fmt: skip
     compare_on(
-        picture, benchmark, ratio, f"laying {len(facets):,} facets", lambda: kernel(*arguments),
+        picture, benchmark, ratio, f"laying {len(triangles):,} facets", lambda: kernel(*arguments),
         lambda: c.lay_facets(*given, ctypes.c_int(THREADS)), 0.03,
     )  # fmt: skip

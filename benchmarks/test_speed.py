@@ -145,7 +145,7 @@ def test_a_whole_step_with_100_000_riders(benchmark, ratio):
         emission=Emission(bursts=(Burst(count=COUNT),), limit=COUNT),
         lifetime=Attribute.of(1e5, 1e5),
     )
-    effect = Effect(name="coat", layers=(layer,))
+    effect = Effect(name="table", layers=(layer,))
     project = Project(
         characters=(CharacterUse(id="pole", file="pole.glb"),),
         stage=Stage(order=(ClipRun(clip="sway"),)),
@@ -162,8 +162,8 @@ def test_a_whole_step_with_100_000_riders(benchmark, ratio):
     plain = plain_riding(character, player.show.posed(1)[0], pool.columns.triangle[:COUNT], *shares)
     benchmark(player.step)
     assert player.show.alive == COUNT
-    words = "100,000 riders: plain NumPy riding alone / whole step with pose and skin"
-    ratio(words, times_faster(player.step, plain))
+    text = "100,000 riders: plain NumPy riding alone / whole step with pose and skin"
+    ratio(text, times_faster(player.step, plain))
 
 
 @pytest.mark.parametrize("pieces", [2000, 20_000])

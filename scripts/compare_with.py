@@ -88,8 +88,8 @@ def main() -> None:
     differing += [key for key, levels in apart.items() if levels > LEVELS]
     for key in differing:
         print(f"differs: {key}")
-    words = f"{len(before)} moments and {len(apart)} pictures compared with {commit}"
-    print(f"{words}: {len(differing)} differ, levels at most {max(apart.values())}")
+    text = f"{len(before)} moments and {len(apart)} pictures compared with {commit}"
+    print(f"{text}: {len(differing)} differ, levels at most {max(apart.values())}")
     sys.exit(bool(differing))
 
 

@@ -19,7 +19,7 @@ from earlier import FIRST, HERE, earlier, running
 ROUNDS, TURNS = 15, 6
 GROUPS = {
     "sprites": ("place sprites", "lay sprites"),
-    "opaque pass": ("raster", "triangles", "shadow", "surroundings", "shade", "body"),
+    "opaque pass": ("raster", "triangles", "shadow", "tick_context", "shade", "body"),
     "finish": ("finish",),
 }
 
@@ -84,11 +84,11 @@ class Probe:
 
 
 def _apart(one: Path, two: Path) -> str:
-    words = []
+    text = []
     for path in sorted(one.glob("*.npy")):
         gap = np.abs(np.load(path).astype(int) - np.load(two / path.name))
-        words.append(f"{path.stem} {gap.max()} ({(gap > 0).mean():.2%} of bytes differ)")
-    return "\n  ".join(words)
+        text.append(f"{path.stem} {gap.max()} ({(gap > 0).mean():.2%} of bytes differ)")
+    return "\n  ".join(text)
 
 
 def main() -> None:

@@ -86,7 +86,7 @@ def _processor_time() -> tuple[int, int]:
     return sum(ticks), ticks[7]
 
 
-def tell(what: str, watch: Watch) -> None:
+def set_signal(what: str, watch: Watch) -> None:
     """Print what was measured since the watch forgot."""
     if len(watch.rendered_frames) < 2:
         sys.exit("hardly a picture came: the machine is too busy to measure on")
@@ -128,7 +128,7 @@ def main() -> None:
     print(f"{living} particles" if living > 1 else "the demo")
 
     def over() -> None:
-        tell("playing", watch)
+        set_signal("playing", watch)
         watch.forget()
         edits.start(EVERY)
 
@@ -137,7 +137,7 @@ def main() -> None:
     QTimer.singleShot(int((SETTLE + seconds) * 1000), over)
     QTimer.singleShot(int((SETTLE + 2 * seconds) * 1000), lambda: app.exit(0))
     app.exec()
-    tell("playing and edited", watch)
+    set_signal("playing and edited", watch)
     if watch.waits:
         waits = np.array(watch.waits) * 1000
         print(

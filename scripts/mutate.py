@@ -116,24 +116,24 @@ def _source_of(module: str) -> Path:
     return ROOT / "src" / Path(*module.split(".")).with_suffix(".py")
 
 
-def breaks_of(module: str, most: int) -> list[int]:
+def breaks_of(module: str, maximum: int) -> list[int]:
     """Return which breaks of a module are tried: numbers among all that there are."""
-    places = _Places()
-    places.visit(ast.parse(_source_of(module).read_text()))
-    numbers = list(range(len(places.found)))
+    positions = _Places()
+    positions.visit(ast.parse(_source_of(module).read_text()))
+    numbers = list(range(len(positions.found)))
     random.Random(module).shuffle(numbers)
-    return sorted(numbers[:most])
+    return sorted(numbers[:maximum])
 
 
 def broken(module: str, number: int) -> tuple[ast.Module, str]:
     """Return a module's syntax tree with one break, and the break in words."""
     tree = ast.parse(_source_of(module).read_text())
-    places = _Places()
-    places.visit(tree)
-    node, how = places.found[number]
+    positions = _Places()
+    positions.visit(tree)
+    node, how = positions.found[number]
     new = _break(node, how)
-    words = f"line {getattr(node, 'lineno', 0)}: {how}: {ast.unparse(node)}  ->  {ast.unparse(new)}"
-    return ast.fix_missing_locations(_Swap(node, new).visit(tree)), words
+    text = f"line {getattr(node, 'lineno', 0)}: {how}: {ast.unparse(node)}  ->  {ast.unparse(new)}"
+    return ast.fix_missing_locations(_Swap(node, new).visit(tree)), text
 
 
 class _Finder(importlib.abc.MetaPathFinder, importlib.abc.Loader):
@@ -157,7 +157,7 @@ class _Finder(importlib.abc.MetaPathFinder, importlib.abc.Loader):
 def survives(task: tuple[str, int]) -> tuple[str, str, bool]:
     """Run a module's tests with one break, in a process of its own; return whether all passed."""
     module, number = task
-    tree, words = broken(module, number)
+    tree, text = broken(module, number)
     child = os.fork()
     if not child:
         signal.alarm(SECONDS)
@@ -170,7 +170,7 @@ def survives(task: tuple[str, int]) -> tuple[str, str, bool]:
             code = pytest.main([*tests, "-x", "-q", "-p", "no:cacheprovider", "-W", "ignore", "-k", DESELECT])
         os._exit(1 if code else 0)
     _, status = os.waitpid(child, 0)
-    return module, words, status == 0
+    return module, text, status == 0
 
 
 DESELECT = "not kill and not damaged and not thread_counts"
@@ -194,10 +194,10 @@ def main() -> None:
     tasks = [(module, number) for module in chosen.modules for number in breaks_of(module, chosen.most)]
     tried: dict[str, list[tuple[str, bool]]] = {module: [] for module in chosen.modules}
     with multiprocessing.get_context("fork").Pool(chosen.workers, maxtasksperchild=8) as pool:
-        for module, words, alive in pool.imap_unordered(survives, tasks):
-            tried[module].append((words, alive))
+        for module, text, alive in pool.imap_unordered(survives, tasks):
+            tried[module].append((text, alive))
             if alive:
-                print(f"survives: {module} {words}", flush=True)
+                print(f"survives: {module} {text}", flush=True)
     total = survived = 0
     for module, results in tried.items():
         alive = sum(lives for _, lives in results)

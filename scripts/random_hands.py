@@ -87,9 +87,9 @@ class Hands:
         other = Path(shutil.copy(own, HOME / "other.glb"))
         broken = HOME / "broken.glb"
         broken.write_bytes(own.read_bytes()[:4000])
-        words = HOME / "notes.txt"
-        words.write_text("nothing to see", encoding="utf-8")
-        return [strip, other, broken, words]
+        text = HOME / "notes.txt"
+        text.write_text("nothing to see", encoding="utf-8")
+        return [strip, other, broken, text]
 
     def target(self) -> tuple[QWidget, QPoint]:
         """Return any widget that can be seen, and a place in it."""
@@ -108,42 +108,42 @@ class Hands:
 
     def click(self) -> None:
         """Click, sometimes twice, sometimes with a modifier."""
-        widget, place = self.target()
+        widget, position = self.target()
         self.named(widget, "click")
         button = self.chance.choice(BUTTONS)
         held = self.chance.choice([Qt.KeyboardModifier.NoModifier] * 6 + [Qt.KeyboardModifier.ControlModifier])
-        (QTest.mouseDClick if self.chance.random() < 0.1 else QTest.mouseClick)(widget, button, held, place)
+        (QTest.mouseDClick if self.chance.random() < 0.1 else QTest.mouseClick)(widget, button, held, position)
 
     def drag(self) -> None:
         """Press, move and let go somewhere else."""
-        widget, place = self.target()
+        widget, position = self.target()
         self.named(widget, "drag")
         button = self.chance.choice(BUTTONS)
-        QTest.mousePress(widget, button, Qt.KeyboardModifier.NoModifier, place)
+        QTest.mousePress(widget, button, Qt.KeyboardModifier.NoModifier, position)
         for _ in range(self.chance.randint(1, 6)):
-            place += QPoint(self.chance.randint(-60, 60), self.chance.randint(-60, 60))
-            QTest.mouseMove(widget, place)
+            position += QPoint(self.chance.randint(-60, 60), self.chance.randint(-60, 60))
+            QTest.mouseMove(widget, position)
             QApplication.processEvents()
             if not isValid(widget):
                 return  # the list that it was in is another one now
-        QTest.mouseRelease(widget, button, Qt.KeyboardModifier.NoModifier, place)
+        QTest.mouseRelease(widget, button, Qt.KeyboardModifier.NoModifier, position)
 
     def move(self) -> None:
         """Move the mouse."""
-        widget, place = self.target()
+        widget, position = self.target()
         self.named(widget, "move over")
-        QTest.mouseMove(widget, place)
+        QTest.mouseMove(widget, position)
 
     def wheel(self) -> None:
         """Turn the wheel."""
-        widget, place = self.target()
+        widget, position = self.target()
         self.named(widget, "wheel")
         turn = QPoint(0, self.chance.choice([-240, -120, 120, 240]))
         held, phase = Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase
-        there = QPointF(widget.mapToGlobal(place))
+        there = QPointF(widget.mapToGlobal(position))
         QApplication.sendEvent(
             widget,
-            QWheelEvent(QPointF(place), there, QPoint(), turn, Qt.MouseButton.NoButton, held, phase, False),  # noqa: FBT003
+            QWheelEvent(QPointF(position), there, QPoint(), turn, Qt.MouseButton.NoButton, held, phase, False),  # noqa: FBT003
         )
 
     def focused(self) -> QWidget:
@@ -293,9 +293,9 @@ def main(count: int, seed: int) -> int:
     while window.picture.rendered is None:
         wait(100)
     hands = Hands(window, random.Random(seed))
-    catcher.told.connect(lambda words: wrong.append(f"{hands.did}: {words}"))
+    catcher.told.connect(lambda text: wrong.append(f"{hands.did}: {text}"))
     catcher.install()
-    window.engine.failed.connect(lambda words: "unexpected" in words and wrong.append(f"{hands.did}: {words}"))
+    window.engine.failed.connect(lambda text: "unexpected" in text and wrong.append(f"{hands.did}: {text}"))
     began = resident()
     for number in range(1, count + 1):
         faulthandler.dump_traceback_later(LONG, exit=True)  # whatever takes that long has hung
@@ -325,7 +325,7 @@ def main(count: int, seed: int) -> int:
     window.shut()
     for seconds, did in hands.longest:
         sys.stdout.write(f"{seconds * 1000:6.0f} ms  {did}\n")
-    sys.stdout.write("".join(f"{words}\n" for words in wrong))
+    sys.stdout.write("".join(f"{text}\n" for text in wrong))
     sys.stdout.write(f"{count} events, {len(wrong)} wrong; memory {began:.0f} -> {resident():.0f} MB\n")
     sys.stdout.flush()
     shutil.rmtree(HOME, ignore_errors=True)

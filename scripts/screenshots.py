@@ -19,7 +19,7 @@ from wraithon.desktop.app import prepare
 from wraithon.desktop.engine.engine import Engine
 from wraithon.desktop.theme.theme import apply_theme
 from wraithon.desktop.window import Window
-from wraithon.project.edit import play_only, put_layer
+from wraithon.project.edit import play_only, with_layer
 from wraithon.stage.loading import load
 
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
@@ -147,16 +147,16 @@ def making(camera: Photographer, window: Window) -> None:
     camera.wait_for(lambda: len(sheet.mixer.pictures) >= len(session.project.effect("thunder-stamp").layers))
     camera.settle(2.95)
     camera.take("effects-mixer")
-    shelf = index.presets
-    shelf.open_at(QPoint(0, 0))
-    camera.wait_for(lambda: shelf.pictured >= shelf.listed.count())
-    camera.take_of(shelf, "presets")
-    shelf.hide()
+    library = index.presets
+    library.open_at(QPoint(0, 0))
+    camera.wait_for(lambda: library.pictured >= library.listed.count())
+    camera.take_of(library, "presets")
+    library.hide()
     window.keep_picture()
     before = session.project
     session.select("layer", "stamp-sparks")
-    session.put("layer", "stamp-sparks", "size.birth.high", 0.06, "Size")
-    session.put("layer", "stamp-sparks", "emission.rate", 400.0, "Rate")
+    session.set_value("layer", "stamp-sparks", "size.birth.high", 0.06, "Size")
+    session.set_value("layer", "stamp-sparks", "emission.rate", 400.0, "Rate")
     camera.settle(2.95)
     window.compare()
     camera.settle(2.95)
@@ -182,9 +182,9 @@ def character_station(camera: Photographer, window: Window) -> None:
     window.index("character").add_mask()
     camera.settle(0.0)
     picture, index = window.picture, session.character.skeleton.index
-    places = picture.project(picture.rendered.joints)
+    positions = picture.project(picture.rendered.joints)
     for name in ("head", "chest", "left upper arm"):
-        start = QPoint(int(places[index[name], 0]), int(places[index[name], 1]))
+        start = QPoint(int(positions[index[name], 0]), int(positions[index[name], 1]))
         QTest.mousePress(picture, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, start)
         for k in range(12):
             QTest.mouseMove(picture, start + QPoint(k * 2, k * 4))
@@ -208,7 +208,7 @@ def fairness(camera: Photographer, window: Window) -> None:
     for mode in ("surface", "vertices"):
         found = session.project.layer("plume-glints")
         changed = found[1].evolve(source=found[1].source.evolve(mode=mode))
-        session.edit("Mode", lambda p, found=found, changed=changed: put_layer(p, found[0].id, changed))
+        session.edit("Mode", lambda p, found=found, changed=changed: with_layer(p, found[0].id, changed))
         camera.settle(1.4)
         window.sheet("effects").scroll_to(source.table)
         camera.settle(1.4)

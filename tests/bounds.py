@@ -45,7 +45,7 @@ def _ends(annotation, metadata):
     return ends
 
 
-def places_of(model, data, found):
+def positions_of(model, data, found):
     """List all places of a dumped model that have choices: the container, the key, the choices."""
     for name, field in type(model).model_fields.items():
         held, key = getattr(model, name), field.alias or name
@@ -55,12 +55,12 @@ def places_of(model, data, found):
         if choices:
             found.append((data, key, choices))
         elif isinstance(held, BaseModel):
-            places_of(held, data[key], found)
+            positions_of(held, data[key], found)
         elif isinstance(held, tuple):
             kinds = [each for each in typing.get_args(field.annotation) if each is not Ellipsis]
             for k, each in enumerate(held):
                 if isinstance(each, BaseModel):
-                    places_of(each, data[key][k], found)
+                    positions_of(each, data[key][k], found)
                 elif kinds and (choices := choices_of(kinds[min(k, len(kinds) - 1)])):
                     found.append((data[key], k, choices))
     return found
@@ -70,7 +70,7 @@ def at_bounds(project, seed):
     """Return a project's data with one to five values put to an end of what they may be."""
     chance = random.Random(seed)
     data = project.model_dump(mode="json")
-    places = places_of(type(project).model_validate(data), data, [])
-    for owner, key, choices in chance.sample(places, chance.randint(1, 5)):
+    positions = positions_of(type(project).model_validate(data), data, [])
+    for owner, key, choices in chance.sample(positions, chance.randint(1, 5)):
         owner[key] = chance.choice(choices)
     return data

@@ -10,11 +10,11 @@ from wraithon.particles import columns as k
 from wraithon.particles import force_kernels
 
 
-def parabola(before, amid, now, f, curved):
+def parabola(before, midpoint, now, f, curved):
     """Return place and change a step (3,) at a share of the way through three places, or through two."""
     if not curved:
         return before + f * (now - before), now - before
-    way = np.polynomial.polynomial.polyfit([0, 0.5, 1], np.stack([before, amid, now]), 2)
+    way = np.polynomial.polynomial.polyfit([0, 0.5, 1], np.stack([before, midpoint, now]), 2)
     return way[0] + way[1] * f + way[2] * f * f, way[1] + 2 * way[2] * f
 
 
@@ -30,25 +30,27 @@ def carried(state, row, rules, around):
     """Return where a rider's place was, amid and is (3, 3), and the way out from it now (3,)."""
     b, c = state[k.SHARE_B], state[k.SHARE_C]
     if rules.kind == k.BONE:
-        frames = around.bones_before, around.bones_amid, around.bones_now
-        places = [on_bone(frame[row], b, c) for frame in frames]
-        return np.array([place for place, _ in places]), places[-1][1]
+        frames = around.bones_before, around.bones_midpoint, around.bones_now
+        positions = [on_bone(frame[row], b, c) for frame in frames]
+        return np.array([position for position, _ in positions]), positions[-1][1]
     mix, corners = np.array([1 - b - c, b, c]), around.triangles[row]
-    places = np.array([mix @ skin[corners] for skin in (around.skin_before, around.skin_amid, around.skin_now)])
+    positions = np.array(
+        [mix @ skin[corners] for skin in (around.skin_before, around.skin_midpoint, around.skin_now)]
+    )
     out = mix @ around.normal_now[corners]
-    return places, out / np.linalg.norm(out)
+    return positions, out / np.linalg.norm(out)
 
 
 def ride(state, row, dt, rules, around):
     """Take a rider along, or let it go at its moment; return its seconds of free flight."""
-    (before, amid, now), out = carried(state, row, rules, around)
+    (before, midpoint, now), out = carried(state, row, rules, around)
     lift = rules.lift + (rules.radius * state[k.SHARE_D] if rules.kind == k.BONE else 0)
     if rules.upright:
         state[k.NX : k.NZ + 1] = out
     left = 0.0
     if (late := state[k.AGE] - state[k.RIDE_END]) > 0:
         f = min(max(1 - late / dt, state[k.LEAD] / dt), 1)
-        now, change = parabola(before, amid, now, f, around.curved)
+        now, change = parabola(before, midpoint, now, f, around.curved)
         state[k.VX : k.VZ + 1] += rules.keep * change / dt
         state[k.RIDE_END], left = -1, (1 - f) * dt
     state[k.PX : k.PZ + 1] = now + out * lift
@@ -57,14 +59,14 @@ def ride(state, row, dt, rules, around):
 
 def pushed(state, who, rows, points, time, f):
     """Return acceleration (3,) and drag of all forces on a particle that starts to fly at a share of the step."""
-    place, total, drag = state[k.PX : k.PZ + 1], np.zeros(3), 0.0
-    for code, numbers, seed, spread, course, (before, now) in zip(*rows, points, strict=True):
+    position, total, drag = state[k.PX : k.PZ + 1], np.zeros(3), 0.0
+    for code, numbers, seed, spread, curve, (before, now) in zip(*rows, points, strict=True):
         own = np.uint64((int(who) + int(seed)) % 2**64)
         much = 1.0
         if spread >= 0:
-            much = twins.course(course, state[k.AGE] / state[k.LIFETIME])
+            much = twins.course(curve, state[k.AGE] / state[k.LIFETIME])
             much *= 1 + spread * (2 * float(twins.uniform(own, chance.FELT)) - 1)
-        way = before + f * (now - before) - place
+        way = before + f * (now - before) - position
         away = np.linalg.norm(way)
         if code == force_kernels.DRAG:
             drag += much * numbers[0]
@@ -72,7 +74,7 @@ def pushed(state, who, rows, points, time, f):
             total += much * numbers[:3]
         elif code == force_kernels.CURL:
             drift = np.array([1, -1, 1]) * numbers[2] * time
-            total += much * numbers[0] * twins.curl_exact((place * numbers[1] + drift)[None], seed)[0]
+            total += much * numbers[0] * twins.curl_exact((position * numbers[1] + drift)[None], seed)[0]
         elif code == force_kernels.VORTEX:
             flat = -way * (1, 0, 1)
             reaches = np.linalg.norm(flat) * numbers[2]
@@ -87,7 +89,7 @@ def pushed(state, who, rows, points, time, f):
             total += much * numbers[0] * state[k.NX : k.NZ + 1]
         else:
             shift = np.array([1, 0, 1]) * (seed % 1024 + numbers[4] * time)
-            gale = 1 + numbers[3] * (2 * twins.value_noise((place * 0.3 + shift)[None])[0] - 1)
+            gale = 1 + numbers[3] * (2 * twins.value_noise((position * 0.3 + shift)[None])[0] - 1)
             up = 2 * float(twins.uniform(own, chance.WAFT_A)) - 1
             angle = 2 * np.pi * float(twins.uniform(own, chance.WAFT_B))
             side = np.array([np.cos(angle), 0, np.sin(angle)]) * np.sqrt(1 - up * up)
@@ -128,9 +130,9 @@ def stepped(state, who, row, dt, time, program, points, around):
     velocity = (state[k.VX : k.VZ + 1] + push * left) * np.exp(-drag * left)
     way = velocity * left
     if rules.speed_mode >= 0:
-        course = twins.course(rules.speed_table, state[k.AGE] / state[k.LIFETIME])
+        curve = twins.course(rules.speed_table, state[k.AGE] / state[k.LIFETIME])
         speed = np.linalg.norm(velocity)
-        way *= twins.meeting(speed, course, ("scale", "add", "replace")[rules.speed_mode]) / max(speed, 1e-12)
+        way *= twins.meeting(speed, curve, ("scale", "add", "replace")[rules.speed_mode]) / max(speed, 1e-12)
     state[k.PX : k.PZ + 1] += way
     state[k.VX : k.VZ + 1] = velocity
     if rules.contact != k.PASS and state[k.PY] <= 0 and velocity[1] < 0:

@@ -23,10 +23,10 @@ def unit(vectors):
 
 def bilinear(values, x, y):
     """Return values (H, W, C) between their middles, held at the border."""
-    high, wide = values.shape[:2]
-    x, y = np.clip(x, 0, wide - 1), np.clip(y, 0, high - 1)
+    height, width = values.shape[:2]
+    x, y = np.clip(x, 0, width - 1), np.clip(y, 0, height - 1)
     x0, y0 = np.floor(x).astype(int), np.floor(y).astype(int)
-    x1, y1 = np.minimum(x0 + 1, wide - 1), np.minimum(y0 + 1, high - 1)
+    x1, y1 = np.minimum(x0 + 1, width - 1), np.minimum(y0 + 1, height - 1)
     sx, sy = (x - x0)[..., None], (y - y0)[..., None]
     top = values[y0, x0] * (1 - sx) + values[y0, x1] * sx
     return top * (1 - sy) + (values[y1, x0] * (1 - sx) + values[y1, x1] * sx) * sy
@@ -140,7 +140,7 @@ def ground_level(far, slant, pixel, texels_a_metre, levels):
     return level
 
 
-def surroundings(camera, texture, soft, origin, cell, width, height, skip):
+def tick_context(camera, texture, soft, origin, cell, width, height, skip):
     """Return linear light (h, w, 3) of ground and sky."""
     levels, texels = texture
     out, towards = sky(rays(camera, width, height, skip)), light.TOWARDS_KEY
@@ -152,18 +152,18 @@ def surroundings(camera, texture, soft, origin, cell, width, height, skip):
         far = -camera.eye[1] / down
         long = np.sqrt(1 + ((height / 2 - (y + 0.5) * skip) * pixel) ** 2)
         slant = -down / long
-        place = (camera.eye + far * row)[:, [0, 2]].astype(float)
+        position = (camera.eye + far * row)[:, [0, 2]].astype(float)
         first, side = levels[ground_level(far, slant, pixel * skip, levels[0, 1] / METRES, len(levels))][:2]
         wrapped = np.pad(texels[first : first + side * side].reshape(side, side, 4), ((0, 1), (0, 1), (0, 0)), "wrap")
-        at = (place * side / METRES - 0.5) % side
+        at = (position * side / METRES - 0.5) % side
         stone = bilinear(wrapped.astype(float), at[:, 0], at[:, 1])
         gloss, stone = stone[:, 3:] / 255, stone[:, :3] ** 2 * 0.3 / 255**2
-        compiled = (place - origin) * cell - 0.5
+        compiled = (position - origin) * cell - 0.5
         within = ((compiled >= 1) & (compiled < size - 2)).all(axis=1)
         shade = np.where(within, 1 - 0.88 * bilinear(soft[..., None], compiled[:, 0], compiled[:, 1])[:, 0], 1)[
             :, None
         ]
-        pool = 1 / (1 + 0.05 * ((place - origin - size / cell / 2) ** 2).sum(axis=1, keepdims=True))
+        pool = 1 / (1 + 0.05 * ((position - origin - size / cell / 2) ** 2).sum(axis=1, keepdims=True))
         mirrored = unit(row) * (1, -1, 1)
         glint = np.maximum(mirrored @ towards, 0)[:, None] ** 12
         fresnel = 0.05 + 0.95 * (1 - slant) ** 5
@@ -174,9 +174,9 @@ def surroundings(camera, texture, soft, origin, cell, width, height, skip):
     return out
 
 
-def doubled(values, high, wide):
+def doubled(values, height, width):
     """Return a picture (h, w, C) twice as fine, its first pixels held at the border."""
-    return bilinear(values, *np.meshgrid((np.arange(wide) + 0.5) / 2 - 0.5, (np.arange(high) + 0.5) / 2 - 0.5))
+    return bilinear(values, *np.meshgrid((np.arange(width) + 0.5) / 2 - 0.5, (np.arange(height) + 0.5) / 2 - 0.5))
 
 
 def looked_up(body, t, mix, far, pixel, pictures):
@@ -188,18 +188,18 @@ def looked_up(body, t, mix, far, pixel, pictures):
     spanned, level = skin.materials[number, 7] * far * pixel, 0
     while level < skin.levels.shape[1] - 1 and spanned > 1.4 and skin.levels[number, level + 1, 1] > 0:
         spanned, level = spanned / 2, level + 1
-    first, wide, high = skin.levels[number, level, :3]
-    texels = pictures[first : first + wide * high].reshape(high, wide, -1).astype(float)
+    first, width, height = skin.levels[number, level, :3]
+    texels = pictures[first : first + width * height].reshape(height, width, -1).astype(float)
     wrapped = np.pad(texels, ((0, 1), (0, 1), (0, 0)), "wrap")
     u, v = mix @ body.uvs[body.triangles[t]]
-    return bilinear(wrapped, np.array((u % 1 * wide - 0.5) % wide), np.array((v % 1 * high - 0.5) % high))
+    return bilinear(wrapped, np.array((u % 1 * width - 0.5) % width), np.array((v % 1 * height - 0.5) % height))
 
 
 def bent(body, rows, normal, along, up):
     """Return a normal bent by so much along u and against v, as those run over a triangle."""
-    places, uv = body.positions[rows].astype(float), body.uvs[rows].astype(float)
+    positions, uv = body.positions[rows].astype(float), body.uvs[rows].astype(float)
     # What a step along u, and one along v, moves on the skin.
-    steps = np.linalg.solve(uv[1:] - uv[0], places[1:] - places[0])
+    steps = np.linalg.solve(uv[1:] - uv[0], positions[1:] - positions[0])
     right = unit(steps[0] - (steps[0] @ normal) * normal)
     left = np.cross(normal, right)
     against = -left if left @ steps[1] > 0 else left
@@ -267,16 +267,16 @@ def picture(body, screen, camera, depth, ids, around, ramp):
     out_depth = np.repeat(ground[:, None], width, axis=1)
     for y, x in zip(*np.nonzero(depth.reshape(height, 2, width, 2).max(axis=(1, 3)) > 0), strict=True):
         block = depth[2 * y : 2 * y + 2, 2 * x : 2 * x + 2].ravel()
-        near, least = block.max(), block.min()
+        near, minimum = block.max(), block.min()
         out_depth[y, x] = near
-        places = [(2 * x + k % 2, 2 * y + k // 2) for k in range(4)]
-        if least > 0 and near - least < near * 0.01:
-            places = places[:1]
+        positions = [(2 * x + k % 2, 2 * y + k // 2) for k in range(4)]
+        if minimum > 0 and near - minimum < near * 0.01:
+            positions = positions[:1]
         seen = [
             shaded(body, screen, camera, focal, ids[sy, sx], sx + 0.5, sy + 0.5, ramp)
             if ids[sy, sx] >= 0
             else around[y, x]
-            for sx, sy in places
+            for sx, sy in positions
         ]
         out[y, x] = np.mean(seen, axis=0)
     return out, out_depth
@@ -284,15 +284,15 @@ def picture(body, screen, camera, depth, ids, around, ramp):
 
 # ---- what is transparent --------------------------------------------------------------------------
 
-LEAST = 0.75
+MINIMUM = 0.75
 """Half width in pixels below which squares are drawn this wide, and fainter for it."""
 
 
 def placed(seen, look, camera, width, height):
     """Yield what is needed of each square to lay it: a dict, in the order given."""
     focal = camera.lens * height
-    for i, place in enumerate(np.asarray(seen.positions, float)):
-        right, up, ahead = camera.basis.astype(float) @ (place - camera.eye)
+    for i, position in enumerate(np.asarray(seen.positions, float)):
+        right, up, ahead = camera.basis.astype(float) @ (position - camera.eye)
         size, opacity = float(seen.sizes[i]), float(seen.colours[i, 3])
         if not (ahead >= 0.05 and size > 0 and opacity > 0):
             continue
@@ -306,8 +306,8 @@ def placed(seen, look, camera, width, height):
             half[1] = max(half[1], min(half[1] + long * seen.stretch / 2 * scale, half[0] * seen.longest))
         elif half[0] < 1.1:
             turn = 0.0
-        faint = np.prod(np.minimum(half, LEAST) / LEAST)
-        half = np.maximum(half, LEAST)
+        faint = np.prod(np.minimum(half, MINIMUM) / MINIMUM)
+        half = np.maximum(half, MINIMUM)
         close = np.clip((ahead - 0.05) / max(size, 0.05), 0, 1)
         opacity = min(opacity, 1) * faint * close
         if opacity <= 0.0005:
@@ -324,29 +324,29 @@ def placed(seen, look, camera, width, height):
 
 def coarsened(square, step):
     """Return a square as a picture `step` times coarser has it."""
-    half = np.maximum(square["half"] / step, LEAST)
+    half = np.maximum(square["half"] / step, MINIMUM)
     faint = np.prod(square["half"] / step / half)
     return square | {
         "x": square["x"] / step, "y": square["y"] / step, "half": half, "opacity": square["opacity"] * faint
     }  # fmt: skip
 
 
-def laid(squares, texture, texels, additive, soft, depth, step=1):
+def laid(quads, texture, texels, additive, soft, depth, step=1):
     """Return premultiplied light and what is let through (h, w, 4) of squares of one look, far ones first."""
     tall, broad = depth.shape
-    high, wide = -(-tall // step), -(-broad // step)
-    out = np.zeros((high, wide, 4))
+    height, width = -(-tall // step), -(-broad // step)
+    out = np.zeros((height, width, 4))
     out[..., 3] = 1
-    rows = np.minimum(((np.arange(high) + 0.5) * step).astype(int), tall - 1)
-    columns = np.minimum(((np.arange(wide) + 0.5) * step).astype(int), broad - 1)
+    rows = np.minimum(((np.arange(height) + 0.5) * step).astype(int), tall - 1)
+    columns = np.minimum(((np.arange(width) + 0.5) * step).astype(int), broad - 1)
     solid = depth[np.ix_(rows, columns)]
-    for square in sorted(squares, key=lambda square: -square["ahead"]):
+    for square in sorted(quads, key=lambda square: -square["ahead"]):
         first, side = level_of(square, texture)
         if step > 1:
             square = coarsened(square, step)  # noqa: PLW2901
         gap = np.clip((1 / np.maximum(solid, 1e-12) - square["ahead"]) / soft, 0, 1)
         strength = square["opacity"] * np.where(solid > 0, gap, 1)
-        colour = (tiny if side == 1 else turned)(square, first, side, texels, high, wide) * strength[..., None]
+        colour = (tiny if side == 1 else turned)(square, first, side, texels, height, width) * strength[..., None]
         through = 1 - colour[..., 3:] * (not additive)
         out[..., :3] = colour[..., :3] * square["tint"] + out[..., :3] * through
         out[..., 3:] *= through
@@ -363,20 +363,20 @@ def level_of(square, texture):
     return first + square["frame"] % texture.frames * side * side, side
 
 
-def tiny(square, first, _side, texels, high, wide):
+def tiny(square, first, _side, texels, height, width):
     """Return the texture's one colour, by the share of each pixel that an upright square covers."""
 
     def cover(middle, half, count):
         start = np.arange(count)
         return np.clip(np.minimum(middle + half, start + 1) - np.maximum(middle - half, start), 0, 1)
 
-    share = np.outer(cover(square["y"], square["half"][1], high), cover(square["x"], square["half"][0], wide))
+    share = np.outer(cover(square["y"], square["half"][1], height), cover(square["x"], square["half"][0], width))
     return share[..., None] * texels[first]
 
 
-def turned(square, first, side, texels, high, wide):
+def turned(square, first, side, texels, height, width):
     """Return a texture's colours (h, w, 4) over a turned square, nothing outside of it."""
-    y, x = np.mgrid[:high, :wide] + 0.5
+    y, x = np.mgrid[:height, :width] + 0.5
     x, y = x - square["x"], y - square["y"]
     cosine, sine = np.cos(square["turn"]), np.sin(square["turn"])
     u = (x * cosine + y * sine) / square["half"][0]
@@ -388,8 +388,8 @@ def turned(square, first, side, texels, high, wide):
 
 def over(layer, picture_, step=1):
     """Return the picture (H, W, 3) under a transparent layer (h, w, 4) that is `step` times coarser."""
-    high, wide = picture_.shape[:2]
-    x, y = np.meshgrid((np.arange(wide) + 0.5) / step - 0.5, (np.arange(high) + 0.5) / step - 0.5)
+    height, width = picture_.shape[:2]
+    x, y = np.meshgrid((np.arange(width) + 0.5) / step - 0.5, (np.arange(height) + 0.5) / step - 0.5)
     fine = bilinear(layer, x, y)
     return picture_ * fine[..., 3:] + fine[..., :3]
 
@@ -399,9 +399,9 @@ def over(layer, picture_, step=1):
 
 def halved(source, floor):
     """Return the mean of two by two pixels; an odd last one counts twice; light under `floor` fades out."""
-    high, wide = source.shape[:2]
-    even = np.pad(source, ((0, high % 2), (0, wide % 2), (0, 0)), "edge")
-    out = even.reshape(-(-high // 2), 2, -(-wide // 2), 2, 3).mean(axis=(1, 3))
+    height, width = source.shape[:2]
+    even = np.pad(source, ((0, height % 2), (0, width % 2), (0, 0)), "edge")
+    out = even.reshape(-(-height // 2), 2, -(-width // 2), 2, 3).mean(axis=(1, 3))
     if floor > 0:
         bright = out.max(axis=-1, keepdims=True)
         out = out * np.maximum(bright - floor, 0) / np.maximum(bright, 1e-6) / (1 + 0.06 * bright)

@@ -33,20 +33,24 @@ def lift(matrix, metres):
     return moved
 
 
-def born(layer, count, sampler=None, around=None, anchors=(HOME, HOME), serial=0, key=7, leads=None, border=None):  # noqa: PLR0913, PLR0917  # every test says what it needs
+def born(  # noqa: PLR0913, PLR0917  # every test says what it needs
+    layer, count, sampler=None, around=None, anchors=(HOME, HOME), serial=0, key=7, emission_offsets=None, border=None
+):
     """Return a pool with `count` births of a layer spread over one step, and the layer's program."""
     program = compile_layer(layer, "effect", 1, sampler, border=border)
     pool = Pool()
-    leads = np.linspace(0, DT * 0.99, count).astype(np.float32) if leads is None else leads
+    emission_offsets = (
+        np.linspace(0, DT * 0.99, count).astype(np.float32) if emission_offsets is None else emission_offsets
+    )
     around = around or TickContext.empty()
-    pool.bear(program, Line(np.uint64(key), serial, 0), leads, DT, around, AnchorPlaces.of(*anchors))
+    pool.emit(program, Line(np.uint64(key), serial, 0), emission_offsets, DT, around, AnchorPlaces.of(*anchors))
     return pool, program
 
 
 def free(count, layer=None, seed=2):
     """Return a pool of particles anywhere, going anywhere, that live for ever, and a program that moves them."""
     layer = (layer or Layer()).evolve(emission=Emission(limit=max(count, 1)), **PLAIN)
-    pool, program = born(layer, count, leads=np.zeros(count, np.float32))
+    pool, program = born(layer, count, emission_offsets=np.zeros(count, np.float32))
     pool.columns.state[:6, :count] = np.random.default_rng(seed).normal(size=(6, count))
     pool.columns.state[k.LIFETIME, :count] = 1e6
     return pool, program
@@ -60,7 +64,7 @@ def velocities(pool):
     return pool.columns.state[k.VX : k.VZ + 1, : pool.count].T.copy()
 
 
-def surroundings(character, before, now, clip="strike"):
+def tick_context(character, before, now, clip="strike"):
     clip = character.clip(clip)
     poses = [pose_of(character, clip_locals(character, clip, t), HOME) for t in (before, now)]
     return TickContext.between(character, *((pose, skin_of(character, pose)) for pose in poses))

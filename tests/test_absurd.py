@@ -10,7 +10,7 @@ import pytest
 from tests.pools import births_of
 from wraithon.particles.emission import births_between
 from wraithon.project.character import CharacterUse, ClipUse, Event, Mark
-from wraithon.project.checks.layers import most_at_once
+from wraithon.project.checks.layers import max_at_once
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import MAX_LIVING, Burst, Emission
 from wraithon.project.files import from_text, to_text
@@ -19,11 +19,11 @@ from wraithon.project.life import Attribute
 from wraithon.project.project import ClipRun, Project, Stage
 from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.trigger_kinds import AtStart, OnEvent
-from wraithon.project.trigger import MOST_WAITING, Trigger
+from wraithon.project.trigger import MAX_WAITING, Trigger
 from wraithon.stage import births
 from wraithon.stage.player import Player
 from wraithon.stage.triggering.moments import moments_within
-from wraithon.stage.triggering.triggers import MOST_HEARD
+from wraithon.stage.triggering.triggers import MAX_HEARD
 
 FLOOD = Emission(bursts=(Burst(count=MAX_LIVING, repeats=10_000, interval=0.001),) * 64, limit=MAX_LIVING)
 
@@ -44,10 +44,10 @@ def test_births_are_counted_all_and_handed_out_up_to_what_there_is_room_for():
     emission = Emission(rate=10, bursts=(Burst(time=0.05, count=3), Burst(time=0.15, count=2)))
     every = births_of(emission, None, 0.0, 0.2)
     np.testing.assert_allclose(every, [0, 0.05, 0.05, 0.05, 0.1, 0.15, 0.15])
-    for most in range(9):
-        ages, total = births_between(emission, None, 0.0, 0.2, most)
+    for maximum in range(9):
+        ages, total = births_between(emission, None, 0.0, 0.2, maximum)
         assert total == 7
-        np.testing.assert_array_equal(ages, every[:most])
+        np.testing.assert_array_equal(ages, every[:maximum])
 
 
 def test_a_flood_of_births_takes_neither_time_nor_memory():
@@ -72,7 +72,7 @@ def test_a_step_of_a_flood_is_borne_and_the_refused_are_counted():
 
 
 def test_all_layers_together_keep_to_what_may_live(monkeypatch):
-    monkeypatch.setattr(births, "MOST_ALIVE", 1000)
+    monkeypatch.setattr(births, "MAX_ALIVE", 1000)
     layers = tuple(Layer(id=f"l{n}", emission=Emission(bursts=(Burst(count=400),), limit=400)) for n in range(4))
     effect = Effect(id="four", layers=layers)
     player = Player(Project(effects=(effect,), triggers=(at_start(effect),)), {})
@@ -84,10 +84,10 @@ def test_all_layers_together_keep_to_what_may_live(monkeypatch):
 @pytest.mark.parametrize(("interval", "births"), [(0.1, 1), (1 / 60, 1), (0.01, 2), (0.001, 17)])
 def test_how_many_may_fall_into_a_step(interval, births):
     emission = Emission(rate=90, bursts=(Burst(count=5, repeats=100, interval=interval),))
-    assert most_at_once(emission, 60) == 5 * births + 2
+    assert max_at_once(emission, 60) == 5 * births + 2
     starts = np.linspace(0, 0.2, 100)
     seen = max(len(births_of(emission, None, s, s + 1 / 60)) for s in starts)
-    assert seen <= most_at_once(emission, 60)
+    assert seen <= max_at_once(emission, 60)
 
 
 def messages(project):
@@ -97,9 +97,9 @@ def messages(project):
 def test_what_is_refused_is_told_with_its_number():
     said = messages(Project(effects=(flooding(4),)))
     assert "435,200,000 may be born at once but the limit is 400,000: births will be refused" in said
-    assert any("may bear 1,600,000 within one step, but at most 1,500,000 live at once" in words for words in said)
+    assert any("may bear 1,600,000 within one step, but at most 1,500,000 live at once" in text for text in said)
     modest = Effect(layers=(Layer(emission=Emission(bursts=(Burst(count=20),), limit=20)),))
-    assert not any("at once" in words for words in messages(Project(effects=(modest,))))
+    assert not any("at once" in text for text in messages(Project(effects=(modest,))))
 
 
 # ---- triggers -------------------------------------------------------------------------------------
@@ -122,29 +122,29 @@ def test_a_thousand_triggers_on_four_thousand_marks_keep_a_step_short(demo):
     began = time.process_time()
     player.step()
     assert time.process_time() - began < 5
-    assert 0 < len(player.show.waiting) <= MOST_WAITING
+    assert 0 < len(player.show.waiting) <= MAX_WAITING
     assert player.show.triggers.refusals[-1].reason == "more than 10,000 actions wait already"
 
 
 def test_no_more_triggers_respond_in_a_step_than_can_be_heard(demo):
     player = Player(crowded(1, 1, 4096), demo.characters)
     heard = player.show.triggers.hear(player.compiled.listeners, moments_within(player.show, 0.0, 1 / 60))
-    assert len(heard) == MOST_HEARD
+    assert len(heard) == MAX_HEARD
     assert player.show.triggers.refusals[-1].reason == "more than 1,200 moments come in one step of the show"
     player = Player(crowded(1, 1, 4096), demo.characters)
     player.step()
     (state,) = player.show.triggers.states.values()
-    assert state.fired == MOST_HEARD
+    assert state.fired == MAX_HEARD
     reasons = [refusal.reason for refusal in player.show.triggers.refusals]
     assert reasons.pop(0) == "more than 1,200 moments come in one step of the show"
     assert set(reasons) == {"too many firings are alive"}  # the latest 500, of those that came through
-    assert player.show.refused_firings == MOST_HEARD - 512
+    assert player.show.refused_firings == MAX_HEARD - 512
 
 
 def test_what_may_not_wait_is_told_with_its_number():
     said = messages(crowded(10, 64, 100))
     assert "its 100 marks start 64,000 steps, but at most 10,000 may wait" in said
-    assert not any("may wait" in words for words in messages(crowded(10, 10, 100)))
+    assert not any("may wait" in text for text in messages(crowded(10, 10, 100)))
 
 
 def test_two_thousand_triggers_are_kept():
@@ -201,7 +201,7 @@ def test_things_with_one_id_are_told_and_mended(path, kind):
     data = json.loads(to_text(SOUND))
     twice(path, data)
     opened = from_text(json.dumps(data))
-    assert any(kind in f.place and "another has the id" in f.message for f in opened.findings)
+    assert any(kind in f.location and "another has the id" in f.message for f in opened.findings)
     again = from_text(to_text(opened.project))
     assert again.findings == ()
     assert again.project == opened.project
@@ -228,7 +228,7 @@ def test_a_running_order_of_a_quarter_million_passes_is_as_quick_as_a_short_one(
     began = time.process_time()
     for moment in np.linspace(0, performance.period * 2.5, 400):
         performance.passings(moment, moment + 1 / 60)
-        performance.place_at(moment)
+        performance.position_at(moment)
     assert time.process_time() - began < 2
     last = performance.segment(len(performance) - 1)
     assert last.start + last.length == performance.period

@@ -9,10 +9,10 @@ from wraithon.character.anchoring import (
     degrees_of,
     mirrored_anchor,
     moved,
+    offset_in,
     on_whole_centimetres,
     other_side,
-    placed_in,
-    turned,
+    rotated,
 )
 from wraithon.character.picking import hit_skin
 from wraithon.character.pose import rest_pose
@@ -40,7 +40,7 @@ def test_moving_goes_the_way_it_was_dragged(halcyon, turn, scale):
 @pytest.mark.parametrize("axis", [0, 1, 2])
 def test_turning_is_about_the_anchors_own_axis(halcyon, axis):
     anchor = Anchor(joint="head", turn=(20, 30, -50))
-    before, after = placed(halcyon, anchor, turned(anchor, axis, 25))
+    before, after = placed(halcyon, anchor, rotated(anchor, axis, 25))
     np.testing.assert_allclose(before[:3, axis], after[:3, axis], atol=1e-5)
     between = Rotation.from_matrix(before[:3, :3].T @ after[:3, :3])
     assert np.degrees(between.magnitude()) == pytest.approx(25, abs=1e-3)
@@ -57,12 +57,12 @@ def test_degrees_and_rotations_are_each_others_opposite():
 def test_what_is_placed_from_an_anchor_moves_as_it_is_dragged(halcyon, scale):
     (anchor,) = placed(halcyon, Anchor(joint="left forearm", turn=(10, 20, 30)))
     source = PointSource(offset=(0.1, 0.0, 0.2), turn=(30, -40, 75))
-    before = placed_in(source, anchor, scale)
+    before = offset_in(source, anchor, scale)
     np.testing.assert_allclose(before[:3, 3] - anchor[:3, 3], anchor[:3, :3] @ source.offset * scale, atol=1e-5)
     way = np.array([0.1, -0.05, 0.2])
-    after = placed_in(moved(source, before, way, scale), anchor, scale)
+    after = offset_in(moved(source, before, way, scale), anchor, scale)
     np.testing.assert_allclose(after[:3, 3] - before[:3, 3], way, atol=2e-5)
-    about = placed_in(turned(source, 1, 25), anchor, scale)
+    about = offset_in(rotated(source, 1, 25), anchor, scale)
     np.testing.assert_allclose(about[:3, 1], before[:3, 1], atol=1e-5)
 
 

@@ -121,10 +121,10 @@ REFUSED = {
 
 @pytest.mark.parametrize("name", REFUSED)
 def test_what_stands_beyond_all_measure_is_refused_at_its_place(tmp_path, name):
-    change, words = REFUSED[name]
+    change, text = REFUSED[name]
     with pytest.raises(CharacterError) as caught:
         read(tmp_path, strip_with(change=change))
-    assert words in str(caught.value)
+    assert text in str(caught.value)
 
 
 @pytest.mark.parametrize("value", [1e6, -1e6])
@@ -248,10 +248,10 @@ def test_deep_unknown_fields_are_kept_or_refused_and_never_stop_saving(depth):
 
 
 @pytest.mark.parametrize("number", ["1" + "0" * 30, "1" + "0" * 400, "9" * 5000, "1e400", "-1e400", "NaN", "-0"])
-@pytest.mark.parametrize("place", ["seed", "exposure", "step_rate", "version", "later"])
-def test_numbers_no_machine_can_hold_get_words(place, number):
-    text = text_of(**{place: 0})
-    text = text.replace(f'"{place}": 0', f'"{place}": {number}')
+@pytest.mark.parametrize("position", ["seed", "exposure", "step_rate", "version", "later"])
+def test_numbers_no_machine_can_hold_get_words(position, number):
+    text = text_of(**{position: 0})
+    text = text.replace(f'"{position}": 0', f'"{position}": {number}')
     try:
         project = from_text(text).project
     except ProjectError as error:
@@ -285,8 +285,8 @@ def spoilt(seed, sound=None):
     rng = np.random.default_rng(seed)
     data = copy.deepcopy(SOUND if sound is None else sound)
     for _ in range(rng.integers(1, 4)):
-        places = places_in(data, [])
-        owner, key = places[rng.integers(len(places))]
+        positions = places_in(data, [])
+        owner, key = positions[rng.integers(len(positions))]
         if rng.random() < 0.2:
             owner.pop(key)
         else:
@@ -308,8 +308,10 @@ def rich():
     steps = (start, ramp, SetSignal(signal=key, value=1.0, after=0.15), PlaySound(sound="thud.wav"), Dissolving())
     steps = (*steps, PlayClip(clip="strike", needed=True, after=0.05), StartEffect(effect="e", after=0.1))
     asks = Only(signal=key, least=0.0, most=9.0, grounds=("sand", "moss"))
-    whens = AtStart(), OnHit(part="mask"), OnSignal(signal=key, value=1.0), EachStep()
-    triggers = tuple(Trigger(id=f"t{k}", when=when, response=steps, only=asks) for k, when in enumerate(whens))
+    trigger_kinds = AtStart(), OnHit(part="mask"), OnSignal(signal=key, value=1.0), EachStep()
+    triggers = tuple(
+        Trigger(id=f"t{k}", when=when, response=steps, only=asks) for k, when in enumerate(trigger_kinds)
+    )
     grounds = (OwnGround(id="sand", name="sand", picture="glow.png"),)
     pieces = (Block(id="p", kind="sand", size=(2.0, 2.0), height=0.3), Block(id="q", kind="moss"))
     demo = Project.model_validate(SOUND)

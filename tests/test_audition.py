@@ -14,7 +14,7 @@ from wraithon.project.look import LOOKS
 from wraithon.project.source import JointSet, OffspringSource, PointSource, RingSource, SkinSource
 from wraithon.stage.player import Player
 from wraithon.stage.sampler_cache import SamplerCache
-from wraithon.studio.audition import GAP, NOTHING, Audition, AuditionWish, period_of, place_of
+from wraithon.studio.audition import GAP, NOTHING, Audition, AuditionWish, period_of, position_of
 from wraithon.studio.beginning import KINDS, begun_layer, begun_look
 from wraithon.studio.view_overrides import ViewOverrides
 
@@ -138,11 +138,11 @@ def test_one_without_an_end_begins_once(player, demo):
 def test_it_is_where_its_trigger_would_fire_it(demo):
     project = demo.project
     stamp = next(s for t in project.triggers for s in t.response if s.effect == "thunder-stamp")
-    anchor, follow = place_of(project, AuditionWish("thunder-stamp", "elsewhere"))
+    anchor, follow = position_of(project, AuditionWish("thunder-stamp", "elsewhere"))
     assert follow == stamp.follow
     assert anchor is not None
     assert anchor != "elsewhere"
-    assert place_of(project, AuditionWish("pop", "elsewhere")) == ("elsewhere", True)
+    assert position_of(project, AuditionWish("pop", "elsewhere")) == ("elsewhere", True)
 
 
 # ---- wishes ---------------------------------------------------------------------------------------
@@ -150,12 +150,12 @@ def test_it_is_where_its_trigger_would_fire_it(demo):
 TWO = Effect(id="two", layers=(Layer(id="a"), Layer(id="b"), Layer(id="c", muted=True)))
 
 
-def heard(wishes, project):
-    return [layer.id for layer in wishes.played(project).effects[0].layers if not layer.muted]
+def heard(overrides, project):
+    return [layer.id for layer in overrides.played(project).effects[0].layers if not layer.muted]
 
 
 @pytest.mark.parametrize(
-    ("wishes", "wanted"),
+    ("overrides", "wanted"),
     [
         (ViewOverrides(), ["a", "b"]),
         (ViewOverrides().muting(["a"]), ["b"]),
@@ -170,8 +170,8 @@ def heard(wishes, project):
         (ViewOverrides().soloing(TWO, ["c"]), []),
     ],
 )
-def test_wishes_say_what_is_seen_and_never_bring_in_what_is_left_out(demo, wishes, wanted):
-    assert heard(wishes, demo.project.evolve(effects=(TWO,))) == wanted
+def test_wishes_say_what_is_seen_and_never_bring_in_what_is_left_out(demo, overrides, wanted):
+    assert heard(overrides, demo.project.evolve(effects=(TWO,))) == wanted
 
 
 def test_a_project_without_wishes_is_played_as_it_is(demo):

@@ -137,12 +137,12 @@ def test_what_is_born_on_skin_takes_its_colour_by_a_share(share):
     program = compile_layer(layer, "e", 1, sampler, seen=BirthImages(skin=skin_colours(character)))
     mesh = character.mesh
     around = AIR._replace(
-        skin_before=mesh.positions, skin_now=mesh.positions, skin_amid=mesh.positions, triangles=mesh.triangles,
+        skin_before=mesh.positions, skin_now=mesh.positions, skin_midpoint=mesh.positions, triangles=mesh.triangles,
         normal_before=mesh.normals, normal_now=mesh.normals,
     )  # fmt: skip
     pool, home = Pool(), AnchorPlaces.of(HOME, HOME)
     for start in range(0, MANY, 100):  # those born later take theirs, and leave others' alone
-        pool.bear(program, Line(np.uint64(3), start, 0), np.zeros(100, np.float32), DT, around, home)
+        pool.emit(program, Line(np.uint64(3), start, 0), np.zeros(100, np.float32), DT, around, home)
     left = positions(pool)[:, 0] < 1.5
     blue = linear_light(np.array([188], np.uint8))[0]
     beneath = np.where(left[:, None], (1, 0, 0), (0, 0, blue))
@@ -157,7 +157,7 @@ def test_what_is_not_born_on_skin_takes_the_colour_of_the_ground_below(kind):
     )  # fmt: skip
     program = compile_layer(layer, "e", 1, None, seen=BirthImages(ground=kind))
     pool = Pool()
-    pool.bear(program, Line(np.uint64(3), 0, 0), np.zeros(MANY, np.float32), DT, AIR, AnchorPlaces.of(HOME, HOME))
+    pool.emit(program, Line(np.uint64(3), 0, 0), np.zeros(MANY, np.float32), DT, AIR, AnchorPlaces.of(HOME, HOME))
     x, _, z = positions(pool).T
     squares = ground(kind)
     below = squares[(z / METRES % 1 * SIZE).astype(int) % SIZE, (x / METRES % 1 * SIZE).astype(int) % SIZE, :3]
@@ -184,7 +184,7 @@ def pictured(cells, many=4000, at=HOME, **more):
     program = compile_layer(layer, "e", 1, None, seen=BirthImages(picture=np.asarray(cells, float)))
     pool = Pool()
     leads = np.zeros(many, np.float32)
-    pool.bear(program, Line(np.uint64(3), 0, 0), leads, DT, AIR, AnchorPlaces.of(at, at))
+    pool.emit(program, Line(np.uint64(3), 0, 0), leads, DT, AIR, AnchorPlaces.of(at, at))
     return pool
 
 
@@ -230,14 +230,14 @@ def test_a_shelf_reads_a_picture_once_in_cells_and_where_it_is_clear_it_is_dark(
         picture[:, :150, 3] = 0
         return picture
 
-    shelf = SamplerCache(textures)
-    cells = shelf.picture("a.png")
-    assert shelf.picture("a.png") is cells
+    library = SamplerCache(textures)
+    cells = library.picture("a.png")
+    assert library.picture("a.png") is cells
     assert read == ["a.png"]
     assert cells.shape == (SIDE, SIDE)
     np.testing.assert_allclose(cells[:, : SIDE // 2], 0, atol=0.01)
     np.testing.assert_allclose(cells[:, SIDE // 2 :], 1, atol=0.01)
-    assert shelf.picture("") is None
+    assert library.picture("") is None
 
 
 # ---- warm-up --------------------------------------------------------------------------------------
@@ -295,8 +295,8 @@ def test_seeking_and_stepping_show_the_same_and_the_firing_ends_when_it_is_over(
 def test_a_past_that_ribbons_show_is_there_too(demo):
     look = RibbonLook(through=Through.PAST, past=0.4)
     warm = fired(demo, steady(1.0, look=look), seconds=0.1).show.pools["l"]
-    assert len(warm.past.places) == warm.count
-    moved = np.linalg.norm(warm.past.places[:, 0] - warm.past.places[:, -1], axis=1)
+    assert len(warm.past.positions) == warm.count
+    moved = np.linalg.norm(warm.past.positions[:, 0] - warm.past.positions[:, -1], axis=1)
     assert np.median(moved) > 0.1
 
 

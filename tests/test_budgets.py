@@ -20,7 +20,7 @@ from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.trigger_kinds import AtStart, EveryMetres, OnEnd
 from wraithon.project.trigger import Trigger
 from wraithon.stage.player import Player
-from wraithon.stage.triggering.triggers import MOST_DONE, MOST_HEARD
+from wraithon.stage.triggering.triggers import MAX_DONE, MAX_HEARD
 from wraithon.studio import survey
 from wraithon.studio.survey import fired_findings
 from wraithon.support.errors import CharacterError, RenderError
@@ -37,9 +37,9 @@ def test_a_step_over_a_million_metres_hears_so_many_moments_and_says_so(demo):
         before = player.show.triggers.states.get("t")
         player.step()
         now = player.show.triggers.states["t"]
-        assert now.fired - (before.fired if before else 0) <= MOST_HEARD
-    words = {refusal.reason for refusal in player.show.triggers.refusals}
-    assert f"more than {MOST_HEARD:,} moments come in one step of the show" in words
+        assert now.fired - (before.fired if before else 0) <= MAX_HEARD
+    text = {refusal.reason for refusal in player.show.triggers.refusals}
+    assert f"more than {MAX_HEARD:,} moments come in one step of the show" in text
 
 
 def test_effects_that_start_each_other_do_so_many_things_a_step_and_say_so(monkeypatch):
@@ -58,9 +58,9 @@ def test_effects_that_start_each_other_do_so_many_things_a_step_and_say_so(monke
     for _ in range(10):
         done.append(0)
         player.step()
-    assert max(done) == MOST_DONE
-    words = [refusal.reason for refusal in player.show.triggers.refusals]
-    assert any(f"more than {MOST_DONE:,} actions are due in one step of the show: " in each for each in words)
+    assert max(done) == MAX_DONE
+    text = [refusal.reason for refusal in player.show.triggers.refusals]
+    assert any(f"more than {MAX_DONE:,} actions are due in one step of the show: " in each for each in text)
 
 
 def chain(length):
@@ -79,26 +79,26 @@ def test_a_check_leaves_out_what_would_take_too_long_and_says_how_many(demo, mon
     bounded = SHORT.evolve(id="f", bounds=EffectBounds(low=(-9, -9, -9), high=(9, 9, 9)))
     project = demo.project.evolve(effects=(chain(20), bounded), triggers=(), step_rate=240)
     (finding,) = fired_findings(project, demo.characters, TextureLibrary(None))
-    assert finding.place == "effects"
+    assert finding.location == "effects"
     assert finding.message.startswith(
         "1 of 2 effects were not fired to be looked at: that would take more than 1 million particle steps;"
     )
 
 
-def picture(wide, high):
+def picture(width, height):
     out = io.BytesIO()
-    Image.fromarray(np.zeros((high, wide, 3), np.uint8)).save(out, "PNG")
+    Image.fromarray(np.zeros((height, width, 3), np.uint8)).save(out, "PNG")
     return out.getvalue()
 
 
-@pytest.mark.parametrize(("wide", "high"), [(16_385, 1), (1, 16_385)])
-def test_a_picture_that_is_far_too_long_is_refused(wide, high):
+@pytest.mark.parametrize(("width", "height"), [(16_385, 1), (1, 16_385)])
+def test_a_picture_that_is_far_too_long_is_refused(width, height):
     with pytest.raises(RenderError, match="pixels are too many"):
-        decoded(picture(wide, high), "long.png")
+        decoded(picture(width, height), "long.png")
 
 
 def test_pictures_of_a_character_beyond_what_a_file_may_hold_are_left_out_and_told(tmp_path, monkeypatch):
-    monkeypatch.setattr(gltf_materials, "MOST_PIXELS", 150)
+    monkeypatch.setattr(gltf_materials, "MAX_PIXELS", 150)
     maker = skinned_strip()
     for k in range(3):
         (tmp_path / f"{k}.png").write_bytes(picture(8, 8))

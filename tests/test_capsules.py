@@ -6,7 +6,7 @@ import pytest
 from tests import twins
 from tests.bodies import body
 from tests.pools import DT, PLAIN, born, positions, velocities
-from wraithon.character.bones import MOST, capsules_in, capsules_of
+from wraithon.character.bones import MAXIMUM, capsules_in, capsules_of
 from wraithon.character.pose import rest_pose, rest_skin
 from wraithon.particles import columns as k
 from wraithon.particles.few import is_small
@@ -75,7 +75,7 @@ def test_they_go_along_with_the_pose_and_grow_with_the_character():
 
 def test_the_dancers_skin_lies_close_to_hers(halcyon):
     held = capsules_in(halcyon, rest_pose(halcyon))
-    assert 20 < len(held) <= MOST
+    assert 20 < len(held) <= MAXIMUM
     points = rest_skin(halcyon).positions
     off = np.full(len(points), np.inf)
     for capsule in held:
@@ -94,9 +94,9 @@ def test_nobody_and_loose_points_have_none():
 
 def test_what_comes_from_outside_bounces_where_it_is_met():
     """Along x onto the post: half of the speed back, a fifth of what goes along the skin taken."""
-    place, velocity = thrown((0.51, 1, 0), (-3, 1, 0))
+    position, velocity = thrown((0.51, 1, 0), (-3, 1, 0))
     np.testing.assert_allclose(velocity, [1.5, 0.8, 0], atol=1e-5)
-    np.testing.assert_allclose(place, [0.5, 1 + DT, 0], atol=1e-5)
+    np.testing.assert_allclose(position, [0.5, 1 + DT, 0], atol=1e-5)
 
 
 def test_sliding_keeps_what_goes_along_the_skin():
@@ -112,16 +112,16 @@ def test_it_may_end_there_and_nothing_ends_that_passes_by():
 
 @pytest.mark.parametrize("contact", [Collision.BOUNCE, Collision.SLIDE, Collision.DIE])
 def test_what_is_within_already_leaves_freely(contact):
-    place, velocity = thrown((0.3, 1, 0), (2, 0, 0), contact)
+    position, velocity = thrown((0.3, 1, 0), (2, 0, 0), contact)
     np.testing.assert_allclose(velocity, [2, 0, 0], atol=1e-6)
-    np.testing.assert_allclose(place, [0.3 + 2 * DT, 1, 0], atol=1e-6)
+    np.testing.assert_allclose(position, [0.3 + 2 * DT, 1, 0], atol=1e-6)
 
 
 def test_a_limb_that_comes_takes_it_along():
     """The post moves by 10 cm a step along x: what stood still beside it is pushed out, and then as quick as it."""
     moved = POST + np.array([0.1, 0, 0, 0.1, 0, 0, 0], np.float32)
-    place, velocity = thrown((0.52, 1, 0), (0, 0, 0), Collision.SLIDE, grip=0.0, capsules=(POST, moved))
-    np.testing.assert_allclose(place, [0.6, 1, 0], atol=1e-5)
+    position, velocity = thrown((0.52, 1, 0), (0, 0, 0), Collision.SLIDE, grip=0.0, capsules=(POST, moved))
+    np.testing.assert_allclose(position, [0.6, 1, 0], atol=1e-5)
     np.testing.assert_allclose(velocity, [0.1 / DT, 0, 0], rtol=1e-4)
 
 
@@ -138,7 +138,8 @@ def test_a_layer_is_born_where_another_meets_the_character(demo):
         id="rain", source=SphereSource(radius=2.0, shell=1.0), emission=Emission(rate=400, limit=4000),
         speed=Attribute.of(0), lifetime=Attribute.of(3),
         motion=Motion(
-            forces=(Attraction(towards=Towards.SKIN, strength=8, reach=1.0),), body=BodyCollision(contact=Collision.DIE)
+            forces=(Attraction(towards=Towards.SKIN, strength=8, reach=1.0),),
+            body=BodyCollision(contact=Collision.DIE)
         ),
     )  # fmt: skip
     splash = Layer(
@@ -151,7 +152,7 @@ def test_a_layer_is_born_where_another_meets_the_character(demo):
     player.seek(1.5)
     pool = player.show.pools["splash"]
     assert pool.count > 20
-    where = pool.columns.state[:3, : pool.count].T - player.show.place(player.show.step_number)
+    where = pool.columns.state[:3, : pool.count].T - player.show.position(player.show.step_number)
     assert np.percentile(np.linalg.norm(where[:, [0, 2]], axis=1), 90) < 1.2
 
 

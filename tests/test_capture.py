@@ -103,8 +103,8 @@ def test_a_file_is_read_as_it_says(small):
     np.testing.assert_allclose(capture.positions[1, 0], [5, 101, 2])
     expected = Rotation.from_euler("ZXY", [10, 20, 30], degrees=True).as_matrix()
     np.testing.assert_allclose(capture.rotations[1, 1], expected, atol=1e-12)
-    places, _ = capture.placed()
-    np.testing.assert_allclose(places[1, 1], [5 - 20, 101, 2], atol=1e-9)
+    positions, _ = capture.placed()
+    np.testing.assert_allclose(positions[1, 1], [5 - 20, 101, 2], atol=1e-9)
 
 
 @pytest.mark.parametrize(

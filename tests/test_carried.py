@@ -29,16 +29,16 @@ KINDS = {
 }
 
 
-def frame(degrees=0.0, place=(0, 0, 0)):
+def frame(degrees=0.0, position=(0, 0, 0)):
     matrix = np.eye(4, dtype=np.float32)
     matrix[:3, :3] = Rotation.from_euler("xyz", (degrees, 2 * degrees, -degrees), degrees=True).as_matrix()
-    matrix[:3, 3] = place
+    matrix[:3, 3] = position
     return matrix
 
 
 def anchor_transforms(before, now, ends=None):
-    places = AnchorPlaces.of(before, now, ends)
-    return AnchorTransforms(np.zeros(1, np.int32), places.before[None], places.now[None])
+    positions = AnchorPlaces.of(before, now, ends)
+    return AnchorTransforms(np.zeros(1, np.int32), positions.before[None], positions.now[None])
 
 
 def riders(source, *, share=1.0, keep=1.0, turning=True, many=200, at=None, look=None, ends=None):
@@ -105,9 +105,9 @@ def test_on_a_line_each_keeps_its_share_of_the_way_between_two_anchors():
 def test_each_rides_on_the_anchor_of_its_own_firing():
     pool, program = riders(PointSource(), many=6)
     pool.columns.firing[:6] = [4, 4, 9, 9, 30, 30]
-    places = [AnchorPlaces.of(HOME, frame(0, (x, 0, 0))) for x in (4, 9, 30)]
+    points = [AnchorPlaces.of(HOME, frame(0, (x, 0, 0))) for x in (4, 9, 30)]
     table = AnchorTransforms(
-        np.array([4, 9, 30], np.int32), np.stack([p.before for p in places]), np.stack([p.now for p in places])
+        np.array([4, 9, 30], np.int32), np.stack([p.before for p in points]), np.stack([p.now for p in points])
     )
     pool.step(program, DT, 0.0, AIR, anchor_transforms=table)
     assert positions(pool)[:, 0].tolist() == [4, 4, 9, 9, 30, 30]

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from tests.bodies import body, clip_of, sphere
-from wraithon.character.checkup import MOST_SAMPLES, SAMPLES, check_clip, check_mesh, feet_of, height_of, measure_clip
+from wraithon.character.checkup import MAX_SAMPLES, SAMPLES, check_clip, check_mesh, feet_of, height_of, measure_clip
 from wraithon.character.model import Clip, Morphs, MorphTarget, Track
 from wraithon.character.presets import mirrored_name, preset_joints
 from wraithon.project.character import CharacterUse
@@ -28,14 +28,14 @@ def legs(clip):
 
 def sliding(distance, lift=0.0):
     times = np.linspace(0, 1, 31)
-    places = np.zeros((31, 3))
-    places[:, 1] = 1 + lift
-    places[:, 2] = distance * times
-    places[:, 0] = 0.004 * np.sin(2 * np.pi * times)  # a clip that moves nothing is told as that alone
-    return clip_of("slide", times, (0, 0, places))
+    positions = np.zeros((31, 3))
+    positions[:, 1] = 1 + lift
+    positions[:, 2] = distance * times
+    positions[:, 0] = 0.004 * np.sin(2 * np.pi * times)  # a clip that moves nothing is told as that alone
+    return clip_of("slide", times, (0, 0, positions))
 
 
-def words(made, **played):
+def text(made, **played):
     clip = made.clips[0]
     return " / ".join(oddity.message for oddity in check_clip(made, clip, **{**PLAYED, **played}))
 
@@ -56,36 +56,36 @@ def test_walking_feet_stand_in_turns(halcyon):
 @pytest.mark.parametrize(("distance", "said"), [(0.3, True), (0.005, False)])
 def test_a_foot_that_slides_is_found(distance, said):
     made = legs(sliding(distance))
-    assert ("slides by" in words(made)) == said
+    assert ("slides by" in text(made)) == said
     assert measure_clip(made, made.clips[0]).feet[0].slide <= distance + 0.03
 
 
 def test_only_what_loops_is_told_to_slide_or_to_jump():
     made = legs(sliding(0.3))
-    assert words(made, loops=False) == ""
+    assert text(made, loops=False) == ""
 
 
 @pytest.mark.parametrize(("raised", "said"), [(-0.1, "under the ground"), (0.1, "above the ground"), (0.0, "")])
 def test_feet_under_or_over_the_ground_are_found(raised, said):
-    found = words(legs(sliding(0.0)), raised=raised)
+    found = text(legs(sliding(0.0)), raised=raised)
     assert (said in found) if said else ("ground" not in found)
     assert not said or "10.0 cm" in found
 
 
 def test_heights_grow_with_the_scale():
-    assert "20.0 cm" in words(legs(sliding(0.0, lift=0.1)), scale=2.0)
+    assert "20.0 cm" in text(legs(sliding(0.0, lift=0.1)), scale=2.0)
 
 
 def test_a_loop_that_jumps_is_found_with_its_joint():
     leg = [[0.1, -0.9, 0], [0.1, -0.9, 0.2], [0.1, -0.7, 0.2]]
     made = legs(clip_of("jump", [0, 0.5, 1], (0, 0, [[0, 1, 0]] * 3), (1, 0, leg)))
-    assert "jumps by" in words(made)
+    assert "jumps by" in text(made)
     assert measure_clip(made, made.clips[0]).seam_joint in {"j1", "j2"}
 
 
 def test_a_clip_that_moves_nothing_is_found():
     made = legs(clip_of("still", [0, 1], (0, 0, [[0, 1, 0], [0, 1, 0]])))
-    assert "moves nothing" in words(made)
+    assert "moves nothing" in text(made)
 
 
 def test_travel_is_measured(halcyon):
@@ -137,18 +137,18 @@ def test_presets_find_their_joints(halcyon):
 def test_a_jump_is_told_in_centimetres_at_the_characters_scale(scale):
     leg = [[0.1, -0.9, 0], [0.1, -0.9, 0.3], [0.1, -0.9, 0.3]]
     made = legs(clip_of("jump", [0, 0.5, 1], (0, 0, [[0, 1, 0]] * 3), (1, 0, leg)))
-    assert f"jumps by {30 * scale:.1f} cm" in words(made, scale=scale)
+    assert f"jumps by {30 * scale:.1f} cm" in text(made, scale=scale)
     assert measure_clip(made, made.clips[0]).seam == pytest.approx(0.3, abs=1e-6)
 
 
 def test_a_foot_that_rolls_on_and_off_slides_only_in_between():
     """An eighth of each stand at either end is the roll, one sample at least."""
     times = np.linspace(0, 1, 31)
-    places = np.zeros((31, 3))
-    places[:, 1] = 1
-    places[:, 2] = 0.3 * times
-    places[:, 0] = 0.004 * np.sin(2 * np.pi * times)
-    made = legs(clip_of("slide", times, (0, 0, places)))
+    positions = np.zeros((31, 3))
+    positions[:, 1] = 1
+    positions[:, 2] = 0.3 * times
+    positions[:, 0] = 0.004 * np.sin(2 * np.pi * times)
+    made = legs(clip_of("slide", times, (0, 0, positions)))
     (foot, _) = measure_clip(made, made.clips[0]).feet
     ((begin, end),) = foot.contact
     count = round((end - begin) * (len(measure_times(made.clips[0])) - 1) / made.clips[0].seconds) + 1
@@ -158,7 +158,7 @@ def test_a_foot_that_rolls_on_and_off_slides_only_in_between():
 
 
 def measure_times(clip):
-    return np.linspace(0, clip.seconds, int(np.clip(clip.seconds * SAMPLES, 2, MOST_SAMPLES)))
+    return np.linspace(0, clip.seconds, int(np.clip(clip.seconds * SAMPLES, 2, MAX_SAMPLES)))
 
 
 def test_a_turn_alone_and_a_shape_alone_move_something():

@@ -25,9 +25,9 @@ from wraithon.support.errors import RenderError
 from wraithon.support.places import log_file
 
 
-def run(*words, code=0):
+def run(*label, code=0):
     done = subprocess.run(
-        [sys.executable, "-m", "wraithon", *words], capture_output=True, text=True, timeout=300, check=False
+        [sys.executable, "-m", "wraithon", *label], capture_output=True, text=True, timeout=300, check=False
     )
     assert done.returncode == code, done.stderr
     return done
@@ -38,8 +38,8 @@ def here(monkeypatch):
     """Return what calls the command line within this process: most of what one of its own takes is its start."""
     handlers = {number: signal.getsignal(number) for number in (signal.SIGINT, signal.SIGALRM)}
 
-    def call(*words, code=0):
-        monkeypatch.setattr(sys, "argv", ["wraithon", *words])
+    def call(*text, code=0):
+        monkeypatch.setattr(sys, "argv", ["wraithon", *text])
         with pytest.raises(SystemExit) as ended:
             main()
         assert (ended.value.code or 0) == code
@@ -87,9 +87,9 @@ def test_check_tells_errors_by_its_exit_code(tmp_path):
 
 
 def test_play_tells_what_fired_and_repeats_itself():
-    words = ("play", "demo", "--until", "3", "--json", "--digest")
-    first = json.loads(run(*words).stdout)
-    assert first == json.loads(run(*words).stdout)
+    text = ("play", "demo", "--until", "3", "--json", "--digest")
+    first = json.loads(run(*text).stdout)
+    assert first == json.loads(run(*text).stdout)
     stamps = [f for f in first["firings"] if f["effect"] == "thunder stamp"]
     assert [f["time"] for f in stamps] == [2.82]
     assert first["births"] > first["alive"] > 0
@@ -124,7 +124,7 @@ def test_a_character_file_is_a_new_project(strip, tmp_path):
 
 
 @pytest.mark.parametrize(
-    "words",
+    "text",
     [
         ("nothing-there",),
         ("play", "nothing-there"),
@@ -156,8 +156,8 @@ def test_a_character_file_is_a_new_project(strip, tmp_path):
         ("check", "demo", "and", "more"),
     ],
 )
-def test_errors_are_one_line_and_exit_code_two(words, here, capfd):
-    here(*words, code=2)
+def test_errors_are_one_line_and_exit_code_two(text, here, capfd):
+    here(*text, code=2)
     out, told = capfd.readouterr()
     assert told.startswith("wraithon: ")
     assert told.count("\n") == 1
@@ -214,9 +214,9 @@ def test_warnings_go_to_the_log_and_not_to_the_terminal():
     assert "RuntimeWarning: overflow encountered" in log_file().read_text()
 
 
-@pytest.mark.parametrize("words", [("nothing-there",), ("play",), ("render", "demo", "-o", "/dev/null/x.png")])
-def test_a_process_of_its_own_ends_with_that_line_and_code(words):
-    done = run(*words, code=2)
+@pytest.mark.parametrize("text", [("nothing-there",), ("play",), ("render", "demo", "-o", "/dev/null/x.png")])
+def test_a_process_of_its_own_ends_with_that_line_and_code(text):
+    done = run(*text, code=2)
     assert done.stderr.startswith("wraithon: ")
     assert done.stderr.count("\n") == 1
 
@@ -245,7 +245,7 @@ def test_a_table_on_a_full_disk_leaves_nothing_behind(tmp_path, monkeypatch):
     def full(*_arguments):
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr(saving, "put_in_place", full)
+    monkeypatch.setattr(saving, "move_into_place", full)
     with pytest.raises(RenderError, match=r"points\.csv: cannot be written \(No space left on device\)"):
         samples.write_samples(path, rows)
     assert [p.name for p in tmp_path.iterdir()] == ["points.csv"]
@@ -355,10 +355,10 @@ def test_sample_writes_places_of_every_mode(tmp_path, mode):
 
 def test_sample_keeps_to_parts_and_joints_and_repeats(tmp_path):
     one, two, other = (tmp_path / f"{n}.csv" for n in range(3))
-    words = ("sample", "demo", "--parts", "left fan,right fan", "--count", "300", "--seed", "7")
-    run(*words, "-o", str(one))
-    run(*words, "-o", str(two))
-    run(*words[:-1], "8", "-o", str(other))
+    text = ("sample", "demo", "--parts", "left fan,right fan", "--count", "300", "--seed", "7")
+    run(*text, "-o", str(one))
+    run(*text, "-o", str(two))
+    run(*text[:-1], "8", "-o", str(other))
     assert one.read_bytes() == two.read_bytes() != other.read_bytes()
     assert {row["part"] for row in table(one)} == {"left fan", "right fan"}
     run("sample", "demo", "--joints", "head", "--count", "300", "-o", str(one))
@@ -378,7 +378,7 @@ def test_sample_spaces_evenly_and_says_when_there_are_too_few(tmp_path):
 
 
 @pytest.mark.parametrize(
-    ("words", "said"),
+    ("text", "said"),
     [
         (("demo", "--parts", "bdy"), 'did you mean "body"'),
         (("demo", "--joints", "left foote"), 'did you mean "left foot"'),
@@ -387,8 +387,8 @@ def test_sample_spaces_evenly_and_says_when_there_are_too_few(tmp_path):
         (("demo", "--count", "60000", "--spacing", "even"), "at most 50000"),
     ],
 )
-def test_sample_says_what_is_wrong_in_one_line(tmp_path, words, said):
-    done = run("sample", *words, "-o", str(tmp_path / "points.csv"), code=2)
+def test_sample_says_what_is_wrong_in_one_line(tmp_path, text, said):
+    done = run("sample", *text, "-o", str(tmp_path / "points.csv"), code=2)
     assert said in done.stderr
     assert done.stderr.count("\n") == 1
 

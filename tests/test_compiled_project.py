@@ -10,26 +10,26 @@ from wraithon.particles.program import LayerProgram, runs_alike
 from wraithon.picture.shipped import TextureLibrary
 from wraithon.project.binding import Binding, Dial
 from wraithon.project.effect import Effect, Layer
-from wraithon.project.paths import put_at
+from wraithon.project.paths import with_value_at
 from wraithon.project.project import Project
 from wraithon.project.resolving.resolving import resolved
-from wraithon.stage.compiled_project import compile_project, compiled_alike, turned
+from wraithon.stage.compiled_project import compile_project, compiled_alike, with_dials
 from wraithon.stage.sampler_cache import SamplerCache
 from wraithon.stage.trial import TEST_BURST
 
 
 @pytest.fixture(scope="module")
-def shelf():
+def library():
     loaded, _ = everything()
     return SamplerCache(TextureLibrary(loaded.folder).read)
 
 
 @pytest.fixture
-def compiling(shelf):
+def compiling(library):
     loaded, project = everything()
 
     def make(change=lambda p: p, earlier=None, characters=loaded.characters):
-        return compile_project(change(project), characters, shelf, earlier)
+        return compile_project(change(project), characters, library, earlier)
 
     return make
 
@@ -43,15 +43,15 @@ def same_program(one: LayerProgram, two: LayerProgram):
 CHANGES = {
     "name": lambda p: p.evolve(name="x"),
     "seed": lambda p: p.evolve(seed=78),
-    "a layer's rate": lambda p: put_at(p, "effects.0.layers.0.emission.rate", 5.0),
-    "a layer's size": lambda p: put_at(p, "effects.0.layers.0.size.birth.high", 5.0),
-    "a filter": lambda p: put_at(p, "effects.1.layers.0.source.height.low", 0.4),
-    "the scale": lambda p: put_at(p, "characters.0.scale", 1.5),
-    "the dissolve's blotches": lambda p: put_at(p, "characters.0.dissolve.scale", 0.5),
-    "a mask": lambda p: put_at(p, "characters.0.masks.0.values", ""),
-    "muting": lambda p: put_at(p, "effects.1.layers.6.muted", True),
-    "a dial": lambda p: put_at(p, "effects.0.dials.0.value", 2.0),
-    "the fade": lambda p: put_at(p, "stage.fade", 0.3),
+    "a layer's rate": lambda p: with_value_at(p, "effects.0.layers.0.emission.rate", 5.0),
+    "a layer's size": lambda p: with_value_at(p, "effects.0.layers.0.size.birth.high", 5.0),
+    "a filter": lambda p: with_value_at(p, "effects.1.layers.0.source.height.low", 0.4),
+    "the scale": lambda p: with_value_at(p, "characters.0.scale", 1.5),
+    "the dissolve's blotches": lambda p: with_value_at(p, "characters.0.dissolve.scale", 0.5),
+    "a mask": lambda p: with_value_at(p, "characters.0.masks.0.values", ""),
+    "muting": lambda p: with_value_at(p, "effects.1.layers.6.muted", True),
+    "a dial": lambda p: with_value_at(p, "effects.0.dials.0.value", 2.0),
+    "the fade": lambda p: with_value_at(p, "stage.fade", 0.3),
 }
 
 
@@ -77,9 +77,9 @@ def test_what_an_edit_did_not_touch_is_taken_over(compiling):
     assert len(kept) == len(before.programs) - 1
 
 
-def test_an_edit_settles_only_the_effect_it_touches_and_what_is_started_of_it(demo, shelf):
+def test_an_edit_settles_only_the_effect_it_touches_and_what_is_started_of_it(demo, library):
     def compiling(project, earlier=None):
-        return compile_project(project, demo.characters, shelf, earlier)
+        return compile_project(project, demo.characters, library, earlier)
 
     project = demo.project
     before = compiling(project)
@@ -88,7 +88,7 @@ def test_an_edit_settles_only_the_effect_it_touches_and_what_is_started_of_it(de
     assert all(bright.effects[key] is effect for key, effect in before.effects.items())
     started = next(iter(before.variants)).effect
     row = [effect.id for effect in project.effects].index(started)
-    change = put_at(project, f"effects.{row}.layers.0.size.birth.high", 9.0)
+    change = with_value_at(project, f"effects.{row}.layers.0.size.birth.high", 9.0)
     fresh, made = compiling(change), compiling(change, before)
     assert made.effects == fresh.effects
     assert made.variants == fresh.variants
@@ -103,7 +103,7 @@ def test_what_dials_were_turned_to_is_not_taken_over_as_what_stands(compiling):
     key = next(iter(before.dials))
     effect, dial = before.dials[key]
     low_or_high = dial.range[0] if dial.value != dial.range[0] else dial.range[1]
-    turned_ = turned(before, {key: low_or_high})
+    turned_ = with_dials(before, {key: low_or_high})
     assert turned_.effects[effect.id] != before.effects[effect.id]
     made = compiling(lambda p: p.evolve(name="x"), turned_)
     assert made.effects == before.effects
@@ -141,9 +141,9 @@ def test_only_what_is_drawn_leaves_the_course_as_it_was(compiling, name):
         lambda p: p.evolve(step_rate=50),
         lambda p: p.evolve(effects=p.effects[:-1]),
         lambda p: p.evolve(effects=p.effects[::-1]),
-        lambda p: put_at(p, "effects.0.length", 0.75),
-        lambda p: put_at(p, "effects.0.layers", p.effects[0].layers[1:]),
-        lambda p: put_at(p, "triggers.0.enabled", False),
+        lambda p: with_value_at(p, "effects.0.length", 0.75),
+        lambda p: with_value_at(p, "effects.0.layers", p.effects[0].layers[1:]),
+        lambda p: with_value_at(p, "triggers.0.enabled", False),
         lambda p: p.evolve(characters=()),
     ],
 )
@@ -226,7 +226,7 @@ def test_a_dial_of_no_span_stands_at_its_lowest():
 def test_what_a_dial_drives_is_compiled():
     _, project = everything()
     assert player_of(project).compiled.programs["a-ring"].birth.speed[1] == 2.0
-    turned = put_at(project, "effects.0.dials.0.value", 0.0)
+    turned = with_value_at(project, "effects.0.dials.0.value", 0.0)
     assert player_of(turned).compiled.programs["a-ring"].birth.speed[1] == 1.0
     assert {f.name for f in fields(LayerProgram)} >= {"birth", "flight", "forces", "drawn"}
 

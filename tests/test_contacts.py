@@ -19,7 +19,7 @@ from wraithon.character.reading.bvh import read_bvh
 from wraithon.character.retarget import guess_unit, propose_matches, retargeted
 from wraithon.project.checks.finding import mended
 from wraithon.project.project import ClipRun
-from wraithon.project.things import put_value
+from wraithon.project.things import with_value
 from wraithon.stage.fitness import fitness_findings
 from wraithon.stage.performance import Performance
 
@@ -116,21 +116,21 @@ def test_a_clip_made_in_place_is_told_and_mended_and_its_feet_stand_then(demo, h
     assert "1.3" in found.message
     assert not [f for f in fitness_findings(project, {use.id: dancer}) if "slides" in f.message]
     (halved,) = told(project.evolve(characters=(use.evolve(scale=0.75),)))
-    speed, seen = (float(each.remedy.words.split()[4]) for each in (found, halved))
+    speed, seen = (float(each.remedy.text.split()[4]) for each in (found, halved))
     assert seen == pytest.approx(0.75 * speed, abs=0.01)
     assert f"goes by at {seen:.2f} m/s" in halved.message
     assert halved.remedy.changes == found.remedy.changes
     after = mended(project, found.remedy)
     assert told(after) == []
-    assert told(put_value(after, "clip", "walk", "goes", (0.0, 0.5)))  # too slow for its feet
-    assert told(put_value(project, "clip", "walk", "in_place", ("x", "z"))) == []  # on the spot by wish
+    assert told(with_value(after, "clip", "walk", "goes", (0.0, 0.5)))  # too slow for its feet
+    assert told(with_value(project, "clip", "walk", "in_place", ("x", "z"))) == []  # on the spot by wish
     performance = Performance(dancer, after.character, after.stage)
-    assert performance.place_at(2.0)[2] == pytest.approx(2 * WALK.speed, rel=0.04)
+    assert performance.position_at(2.0)[2] == pytest.approx(2 * WALK.speed, rel=0.04)
     ball = dancer.skeleton.index["left ball"]
     stands = np.array([performance.pose_at(1 + t).matrices[ball, :3, 3] for t in np.linspace(0.1, 0.3, 9)])
     assert np.ptp(stands[:, 2]) < 0.02
     scaled = after.evolve(characters=(after.character.evolve(scale=2.0),))
-    assert Performance(dancer, scaled.character, stage).place_at(2.0)[2] == pytest.approx(4 * WALK.speed, rel=0.04)
+    assert Performance(dancer, scaled.character, stage).position_at(2.0)[2] == pytest.approx(4 * WALK.speed, rel=0.04)
 
 
 def test_what_stands_too_high_is_raised_by_its_button(demo, halcyon):

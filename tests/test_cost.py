@@ -42,13 +42,13 @@ def test_its_parts_add_up_to_the_whole(found):
 def test_its_figures_are_those_of_the_show(demo, found):
     cost, _ = found
     player = Player(demo.project, demo.characters)
-    most = {}
+    maximum = {}
     while player.show.step_number < 3.2 * 60:
         player.step()
         player.step()
         for layer, pool in player.show.pools.items():
-            most[layer] = max(most.get(layer, 0), pool.count)
-    assert {part.layer: part.most for part in cost.layers} == {k: v for k, v in most.items() if v}
+            maximum[layer] = max(maximum.get(layer, 0), pool.count)
+    assert {part.layer: part.maximum for part in cost.layers} == {k: v for k, v in maximum.items() if v}
     player.seek(cost.moment)
     assert cost.alive == player.show.alive
     assert {p.layer: p.alive for p in cost.layers if p.alive} == {
@@ -82,7 +82,7 @@ def test_layers_are_measured_while_a_trigger_turns_a_dial_of_theirs(demo, step):
     project = demo.project.evolve(effects=(effect,), triggers=(trigger,))
     cost = measured(project, demo.characters, demo.folder, 0.5, (64, 48), lambda _share: None)
     assert {part.layer for part in cost.layers} == {"l0", "l1"}
-    assert all(part.most == pytest.approx(20, abs=2) for part in cost.layers)
+    assert all(part.maximum == pytest.approx(20, abs=2) for part in cost.layers)
 
 
 def test_the_most_expensive_frame_is_found_by_what_is_done_in_it(demo):
@@ -111,7 +111,7 @@ def test_variants_of_a_layer_are_told_as_that_layer(demo):
     project = demo.project.evolve(effects=(effect,), triggers=(Trigger(when=AtStart(), response=starts),))
     cost = measured(project, demo.characters, demo.folder, 0.5, (64, 48), lambda _share: None)
     (part,) = cost.layers
-    assert (part.effect, part.layer, part.most) == ("e", "l", pytest.approx(40, abs=3))
+    assert (part.effect, part.layer, part.maximum) == ("e", "l", pytest.approx(40, abs=3))
 
 
 def test_the_command_line_prints_it():
@@ -122,8 +122,8 @@ def test_the_command_line_prints_it():
     assert {layer["effect"] for layer in data["layers"]} >= {"plume drift", "drizzle"}
     dearest = [layer["draw_ms"] + layer["step_ms"] for layer in data["layers"]]
     assert dearest == sorted(dearest, reverse=True)
-    words = run("cost", "demo", "--until", "0", "--size", "64x64")
-    assert "draw_ms" in words.stdout
+    text = run("cost", "demo", "--until", "0", "--size", "64x64")
+    assert "draw_ms" in text.stdout
 
 
 def test_boxes_count_as_far_as_the_picture_goes_and_hidden_ones_not_at_all():

@@ -45,7 +45,7 @@ def test_each_is_as_the_show_is_but_stands_elsewhere(both):
     for number, by in enumerate(stands, 1):
         for mine, theirs in zip(alone.batches, frame.batches[number * many :], strict=False):
             np.testing.assert_array_equal(mine.identities, theirs.identities)
-            np.testing.assert_allclose(theirs.reach().places, mine.reach().places + by, atol=1e-4)
+            np.testing.assert_allclose(theirs.reach().positions, mine.reach().positions + by, atol=1e-4)
     assert crowd.alive == MANY * player.show.alive
 
 
@@ -102,8 +102,8 @@ def test_all_of_them_are_drawn(both):
         faces = solids.body.triangles[number * mesh : (number + 1) * mesh]
         np.testing.assert_array_equal(faces, one.body.triangles[:mesh] + number * own)
     assert solids.body.triangles.max() < len(solids.body.positions)
-    shelf = TextureLibrary(None)
-    renderer = RasterRenderer(shelf.read, shelf.pieces.read)
+    library = TextureLibrary(None)
+    renderer = RasterRenderer(library.read, library.pieces.read)
     view = player.project.view.evolve(distance=9.0)
     few, more = (renderer.draw(each, view, 240, 160).pixels.astype(int) for each in (player.frame(), frame))
     assert (np.abs(few - more).max(axis=-1) > 8).mean() > 0.1

@@ -10,7 +10,7 @@ from scipy.spatial.transform import Rotation
 from scripts.demo_maker.make import make
 from scripts.demo_maker.project import CHARACTER_FILE
 
-from wraithon.character.pose import clip_locals, mixed, pose_of, rest_pose, root_place, skin_of
+from wraithon.character.pose import clip_locals, mixed, pose_of, rest_pose, root_position, skin_of
 from wraithon.demo import DEMO_FOLDER
 
 FILE = DEMO_FOLDER / CHARACTER_FILE
@@ -47,7 +47,7 @@ def test_rest_pose_skins_to_the_rest_mesh(halcyon):
 def test_looping_clips_are_seamless(halcyon, name):
     clip = halcyon.clip(name)
     first, last = pose_at(halcyon, clip, 0.0), pose_at(halcyon, clip, clip.seconds)
-    end, start = (root_place(halcyon, clip_locals(halcyon, clip, t)) for t in (clip.seconds, 0.0))
+    end, start = (root_position(halcyon, clip_locals(halcyon, clip, t)) for t in (clip.seconds, 0.0))
     last[:, :3, 3] -= (end - start) * (1, 0, 1)
     joints = halcyon.skeleton.is_joint
     np.testing.assert_allclose(first[joints], last[joints], atol=2e-4)
@@ -57,16 +57,16 @@ def test_looping_clips_are_seamless(halcyon, name):
 def test_planted_feet_do_not_slide(halcyon, name, planted):
     clip = halcyon.clip(name)
     ball = halcyon.skeleton.index["left ball"]
-    places = np.array([pose_at(halcyon, clip, t)[ball, :3, 3] for t in np.linspace(*planted, 25)])
-    assert np.ptp(places[:, [0, 2]], axis=0).max() < 0.012
-    assert np.ptp(places[:, 1]) < 0.012
+    positions = np.array([pose_at(halcyon, clip, t)[ball, :3, 3] for t in np.linspace(*planted, 25)])
+    assert np.ptp(positions[:, [0, 2]], axis=0).max() < 0.012
+    assert np.ptp(positions[:, 1]) < 0.012
 
 
 def test_leap_and_strike_keep_the_standing_foot(halcyon):
     for name, foot, span in (("leap", "left ball", (1.1, 1.6)), ("strike", "left ball", (0.0, 1.8))):
         clip, joint = halcyon.clip(name), halcyon.skeleton.index[foot]
-        places = np.array([pose_at(halcyon, clip, t)[joint, :3, 3] for t in np.linspace(*span, 30)])
-        assert np.ptp(places, axis=0).max() < 0.02
+        positions = np.array([pose_at(halcyon, clip, t)[joint, :3, 3] for t in np.linspace(*span, 30)])
+        assert np.ptp(positions, axis=0).max() < 0.02
 
 
 def test_skinning_equals_its_plain_twin(halcyon):

@@ -12,7 +12,7 @@ from wraithon.project.files import open_project, save_project
 from wraithon.project.life import Attribute
 from wraithon.project.look import FrameGrid, SpriteLook
 from wraithon.project.motion import Curl, Gravity, Motion, Wind
-from wraithon.project.paths import NumberBounds, bounds_at, put_at, value_at
+from wraithon.project.paths import NumberBounds, bounds_at, value_at, with_value_at
 from wraithon.project.project import Project
 from wraithon.project.resolving.resolving import resolved
 from wraithon.project.source import Aim, PointSource
@@ -52,7 +52,7 @@ def test_a_place_that_is_not_there_is_an_error(path):
     with pytest.raises((AttributeError, IndexError)):
         value_at(LAYER, path)
     with pytest.raises((AttributeError, IndexError)):
-        put_at(LAYER, path, 1)
+        with_value_at(LAYER, path, 1)
 
 
 @pytest.mark.parametrize(
@@ -63,13 +63,13 @@ def test_a_place_that_is_not_there_is_an_error(path):
     ],
 )  # fmt: skip
 def test_putting_changes_that_place_and_shares_the_rest(path, value):
-    changed = put_at(LAYER, path, value)
+    changed = with_value_at(LAYER, path, value)
     assert value_at(changed, path) == value
     assert value_at(LAYER, path) != value
     top = path.split(".")[0]
     for name in Layer.model_fields:
         assert (getattr(changed, name) is getattr(LAYER, name)) is (name != top)
-    assert put_at(changed, path, value_at(LAYER, path)) == LAYER
+    assert with_value_at(changed, path, value_at(LAYER, path)) == LAYER
 
 
 @pytest.mark.parametrize(
@@ -78,13 +78,14 @@ def test_putting_changes_that_place_and_shares_the_rest(path, value):
 )
 def test_what_may_not_stand_there_is_refused(path, value):
     with pytest.raises(ValidationError):
-        put_at(LAYER, path, value)
+        with_value_at(LAYER, path, value)
 
 
 @pytest.mark.parametrize(
     ("kind", "path", "bounds"),
     [
-        (FrameGrid, "columns", NumberBounds(1, 16, whole=True)), (SpriteLook, "sheet.rows", NumberBounds(1, 16, whole=True)),
+        (FrameGrid, "columns", NumberBounds(1, 16, whole=True)), (SpriteLook, "sheet.rows", NumberBounds(1, 16,
+        whole=True)),
         (SpriteLook, "soft", NumberBounds(0, 1e6)), (Wind, "push.1", NumberBounds(-1e6, 1e6)),
         (Motion, "ground.bounce", NumberBounds(0, 1)),
         (Layer, "opacity.birth.low", NumberBounds(-1e6, 1e6)), (Emission, "length", NumberBounds(0, 1e6)),
@@ -142,9 +143,9 @@ def test_one_dial_drives_several_layers_and_later_bindings_go_on_from_earlier():
     assert driven.layers[0].source is LAYER.source
 
 
-@pytest.mark.parametrize("turned", [1, -1])
-def test_both_ends_of_a_range_can_be_driven_whichever_comes_first(turned):
-    ends = [bound("lifetime.birth.low", 2, 4), bound("lifetime.birth.high", 6, 8)][::turned]
+@pytest.mark.parametrize("with_dials", [1, -1])
+def test_both_ends_of_a_range_can_be_driven_whichever_comes_first(with_dials):
+    ends = [bound("lifetime.birth.low", 2, 4), bound("lifetime.birth.high", 6, 8)][::with_dials]
     assert resolved(effect(*ends), {"d": 1}).layers[0].lifetime == Attribute.of(4, 8)
 
 
@@ -161,7 +162,7 @@ def test_what_cannot_be_followed_leaves_the_value_as_it_is(broken):
     assert resolved(effect(broken, bound()), {"d": 1}).layers[0].emission.rate == 30
 
 
-def put(*values):
+def into(*values):
     return Binding(dial="d", layer="l", path="emission.rate", values=values)
 
 
@@ -169,8 +170,8 @@ def put(*values):
     ("dial", "binding", "settings"),
     [
         ({"kind": "toggle"}, bound(), {0.0: 10, 0.49: 10, 0.5: 30, 1.0: 30}),
-        ({"kind": "choice", "options": ("a", "b")}, put(3.0, 8.0), {0.0: 3, 1.0: 8, 7.0: 8, -1.0: 3}),
-        ({"kind": "choice", "options": ("a", "b")}, put(3.0), {0.0: 3, 1.0: 7}),
+        ({"kind": "choice", "options": ("a", "b")}, into(3.0, 8.0), {0.0: 3, 1.0: 8, 7.0: 8, -1.0: 3}),
+        ({"kind": "choice", "options": ("a", "b")}, into(3.0), {0.0: 3, 1.0: 7}),
         ({"kind": "choice"}, bound(), {0.0: 7, 1.0: 7}),
         ({"kind": "colour"}, bound(), {(1.0, 0.0, 0.0): 7}),
     ],

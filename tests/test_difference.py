@@ -21,7 +21,7 @@ def project_of(*layers, **changes):
 
 
 @pytest.mark.parametrize(
-    ("changes", "words"),
+    ("changes", "text"),
     [
         ({}, []),
         ({"emission": Emission(rate=60)}, ["emission rate 40 → 60"]),
@@ -40,10 +40,10 @@ def project_of(*layers, **changes):
         ({"look": RibbonLook()}, ["look sprite → ribbon"]),
     ],
 )
-def test_each_setting_is_told_once_with_what_it_was_and_is(changes, words):
+def test_each_setting_is_told_once_with_what_it_was_and_is(changes, text):
     told = difference(project_of(LAYER), project_of(LAYER.evolve(**changes)))
     where = "stamp: sparks: "
-    assert told == [where + word for word in words]
+    assert told == [where + word for word in text]
 
 
 def test_what_comes_goes_and_moves_is_told_by_name():

@@ -20,7 +20,7 @@ from wraithon.stage.performance import Performance
 from wraithon.stage.player import Player
 
 RATE = 60
-LEDGE = Block(place=(0.0, 0.0), size=(4.0, 4.0), height=2.0)
+LEDGE = Block(position=(0.0, 0.0), size=(4.0, 4.0), height=2.0)
 
 
 @pytest.fixture
@@ -89,7 +89,7 @@ def test_she_turns_no_quicker_than_she_may_and_ends_where_she_is_sent(acting):
     assert math.degrees(actor.stands[-1].heading) == pytest.approx(48, abs=5)
     assert max(abs(math.degrees(s.spin)) for s in actor.stands) <= 480 + 1e-6
     actor = acting((2.0, Given((1, 0))), (0.5, Given()))
-    x, _, z = actor.stands[-1].place
+    x, _, z = actor.stands[-1].position
     assert math.degrees(actor.stands[-1].heading) == pytest.approx(90)
     assert x > 2.0
     assert abs(z) < 0.2
@@ -108,13 +108,13 @@ def test_a_gait_goes_by_the_ground_so_that_feet_stand_still(acting, demo, use):
     before = None
     for stand in actor.stands[30:]:
         matrices = actor.pose_at(stand.time).matrices
-        places = [matrices[leg.ball, [0, 2], 3] for leg in legs]
+        positions = [matrices[leg.ball, [0, 2], 3] for leg in legs]
         if before is not None:
             for k, lock in enumerate(stand.locks):
                 if lock.held and before[1][k].held:
-                    slid.append(float(np.hypot(*(places[k] - before[0][k]))))
+                    slid.append(float(np.hypot(*(positions[k] - before[0][k]))))
                     stood += 1 / RATE
-        before = places, stand.locks or [type("", (), {"held": False})] * len(legs)
+        before = positions, stand.locks or [type("", (), {"held": False})] * len(legs)
     assert stood > 2.5
     assert np.quantile(slid, 0.95) < 0.002  # metres a step
     assert sum(slid) / stood < 0.05  # metres for each second that a foot stands
@@ -148,13 +148,13 @@ def test_a_leap_leaves_the_ground_and_comes_down_where_the_clip_does(acting, dem
 
 
 def test_a_leap_takes_her_onto_what_she_could_not_step_on(acting):
-    block = Block(place=(0.0, 5.0), size=(4.0, 4.0), height=0.45)
+    block = Block(position=(0.0, 5.0), size=(4.0, 4.0), height=0.45)
     run = Given((0, 1), fast=True)
-    assert acting((3.0, run), pieces=(block,)).stands[-1].place[1] == 0.0
+    assert acting((3.0, run), pieces=(block,)).stands[-1].position[1] == 0.0
     leapt = acting((0.75, run), (1.6, run._replace(acts=("leap",))), pieces=(block,))
-    assert leapt.stands[-1].place[1] == pytest.approx(0.45)
+    assert leapt.stands[-1].position[1] == pytest.approx(0.45)
     assert leapt.stands[-1].speed > 3.0
-    low = [stand.place[1] + stand.lowest for stand in leapt.stands if 3.0 < stand.place[2] < 7.0]
+    low = [stand.position[1] + stand.lowest for stand in leapt.stands if 3.0 < stand.position[2] < 7.0]
     assert min(low) > 0.2  # no foot goes through it by more than a step
 
 
@@ -162,24 +162,24 @@ def test_a_step_off_a_ledge_falls_as_bodies_do(acting):
     actor = acting((3.0, Given((0, 1), fast=True)), pieces=(LEDGE,))
     first = next(s for s in actor.stands if not s.grounded)
     last = next(s for s in actor.stands if s.state == "landing")
-    assert first.place[2] == pytest.approx(2.0, abs=0.1)
+    assert first.position[2] == pytest.approx(2.0, abs=0.1)
     assert last.fell == pytest.approx(math.sqrt(2 * 9.81 * 2.0), rel=0.03)
     assert last.time - first.time == pytest.approx(math.sqrt(2 * 2.0 / 9.81), abs=2 / RATE)
-    assert actor.stands[-1].place[1] == 0.0
+    assert actor.stands[-1].position[1] == 0.0
 
 
 def test_what_is_too_high_stops_her_and_what_is_low_is_stepped_on(acting):
-    wall = Block(place=(0.0, 4.0), size=(6.0, 2.0), height=1.5)
+    wall = Block(position=(0.0, 4.0), size=(6.0, 2.0), height=1.5)
     actor = acting((4.0, Given((0, 1), fast=True)), pieces=(wall,))
-    assert 2.5 < actor.stands[-1].place[2] < 3.0
+    assert 2.5 < actor.stands[-1].position[2] < 3.0
     assert actor.stands[-1].speed < 0.5
     kerb = wall.evolve(height=0.3)
     actor = acting((1.4, Given((0, 1), fast=True)), pieces=(kerb,))
-    assert actor.stands[-1].place[1] == pytest.approx(0.3)
-    ramp = Block(place=(0.0, 4.0), size=(3.0, 6.0), rise=2.0)
+    assert actor.stands[-1].position[1] == pytest.approx(0.3)
+    ramp = Block(position=(0.0, 4.0), size=(3.0, 6.0), rise=2.0)
     actor = acting((1.5, Given((0, 1), fast=True)), pieces=(ramp,))
-    z = actor.stands[-1].place[2]
-    assert actor.stands[-1].place[1] == pytest.approx((z - 1.0) / 3.0, abs=0.08)
+    z = actor.stands[-1].position[2]
+    assert actor.stands[-1].position[1] == pytest.approx((z - 1.0) / 3.0, abs=0.08)
 
 
 def test_a_fall_lies_until_she_gets_up(acting):
@@ -215,15 +215,15 @@ def test_a_show_driven_is_the_same_by_steps_by_seeking_and_again(demo):
     one.seek(moment)
     assert one.digest() != digest
     assert one.show.actor.stand(moment).state == "walking"
-    one.begin_anew()
-    assert (one.time, one.show.actor.stand(0.0).place) == (0.0, (0.0, 0.0, 0.0))
+    one.restart()
+    assert (one.time, one.show.actor.stand(0.0).position) == (0.0, (0.0, 0.0, 0.0))
 
 
 def test_an_edit_while_driven_is_exact_after_a_seek(demo):
     player = Player(demo.project, demo.characters, driven=True)
     player.steer(0, 1)
     player.advance(1.5)
-    kerb = Block(place=(0, 1.0), size=(2, 1), height=0.2)
+    kerb = Block(position=(0, 1.0), size=(2, 1), height=0.2)
     edited = demo.project.evolve(stage=demo.project.stage.evolve(pieces=(kerb,)))
     player.adopt(edited)
     player.seek(1.5)
@@ -253,7 +253,7 @@ def test_nonsense_is_not_driven_by(demo):
     player.steer(math.inf, 0.0)
     player.signal("health", math.nan)
     player.advance(0.5)
-    assert player.show.actor.stand(0.5).place == (0.0, 0.0, 0.0)
+    assert player.show.actor.stand(0.5).position == (0.0, 0.0, 0.0)
     player.steer(30.0, 40.0)
     assert player.step() is None
     assert player.show.given.steer == (0.6, 0.8)

@@ -97,9 +97,9 @@ def test_what_follows_a_refused_step_is_left_out_where_it_needs_it(demo, needed)
     player.hit("mask", (0.0, 1.5, 0.0))
     player.seek(1.0)
     assert player.show.born == (0 if needed else 900)
-    words = [refusal.reason for refusal in player.show.triggers.refusals if refusal.trigger == "hit"]
+    text = [refusal.reason for refusal in player.show.triggers.refusals if refusal.trigger == "hit"]
     rest = "; what follows needs it, and is left out" if needed else ""
-    assert words == [f"the character is in the air, or has fallen{rest}"]
+    assert text == [f"the character is in the air, or has fallen{rest}"]
 
 
 def test_what_stands_above_a_refused_step_is_done(demo):

@@ -11,7 +11,7 @@ from wraithon.particles.looks.ribbon import RibbonBatch
 from wraithon.picture.camera import camera_of
 from wraithon.picture.kernels.triangle_kernels import ASIDE, LOWER
 from wraithon.picture.looks import drawer_of
-from wraithon.picture.looks.drawer import SpriteQuads, SpriteTextures, Triangles, Viewport, facets_of
+from wraithon.picture.looks.drawer import SpriteQuads, SpriteTextures, Triangles, Viewport, triangles_of
 from wraithon.picture.renderer import Buffers
 from wraithon.picture.shells.shell_meshes import NO_PATCHES
 from wraithon.picture.shipped import TextureLibrary
@@ -32,7 +32,7 @@ UVS = np.array([(0, 0), (1, 0), (0, 1), (1, 1)], np.float32)
 TINTS = np.array([(1, 0.2, 0.1, 0.9), (0.2, 1, 0.1, 0.5), (0.1, 0.2, 1, 0.7), (1, 1, 1, 0.2)], np.float32)
 
 
-def room(view=VIEW):
+def viewport(view=VIEW):
     return Viewport(camera_of(view, (0, 0, 0)), WIDE, HIGH)
 
 
@@ -40,11 +40,11 @@ def textures():
     return SpriteTextures(TextureLibrary(DEMO_FOLDER).read)
 
 
-def laid(*facets, light=None, depth=None, planes=None, coarse=1):
+def laid(*triangles, light=None, depth=None, planes=None, coarse=1):
     """Return a picture (3, H, W) with facets laid over it."""
     light = np.zeros((3, HIGH, WIDE), np.float32) if light is None else light.copy()
     depth = np.zeros((HIGH, WIDE), np.float32) if depth is None else depth
-    placed = PlacedTransparents(EMPTY, Triangles.together(facets), NO_PATCHES)
+    placed = PlacedTransparents(EMPTY, Triangles.together(triangles), NO_PATCHES)
     _lay(
         placed,
         _far_to_near(EMPTY, np.zeros(0, np.float32), placed.boxes[:, 5], Buffers()),
@@ -60,7 +60,7 @@ def laid(*facets, light=None, depth=None, planes=None, coarse=1):
 def twin(corners, points, tints, uvs, texture, texels, soft, depth, *, blend=Blend.ALPHA, tiled=False, light=None):  # noqa: PLR0913
     """Lay facets one after another, in double precision and a whole picture at a time."""
     out = np.zeros((HIGH, WIDE, 3)) if light is None else np.moveaxis(light.astype(float), 0, 2).copy()
-    seen = room().camera.project(points, WIDE, HIGH)
+    seen = viewport().camera.project(points, WIDE, HIGH)
     y, x = np.mgrid[0:HIGH, 0:WIDE] + np.array([0.5 + float(LOWER), 0.5 + float(ASIDE)])[:, None, None]
     first, side = texture.levels[0]
     picture = texels[first : first + side * side].reshape(side, side, 4).astype(float)
@@ -97,7 +97,7 @@ def twin(corners, points, tints, uvs, texture, texels, soft, depth, *, blend=Ble
 
 def far_first(corners, points):
     """Return corners in the order of their facets' average inverse distance."""
-    inverse = 1 / room().camera.project(points, WIDE, HIGH)[:, 2]
+    inverse = 1 / viewport().camera.project(points, WIDE, HIGH)[:, 2]
     return corners[np.argsort(inverse[corners].mean(axis=1), kind="stable")]
 
 
@@ -105,14 +105,14 @@ def far_first(corners, points):
 @pytest.mark.parametrize("soft", [0.0, 0.8])
 def test_a_facet_is_as_its_plain_twin_draws_it(blend, soft):
     held = textures()
-    texture, shown = held.find("feather.png"), room()
+    texture, shown = held.find("feather.png"), viewport()
     depth = np.full((HIGH, WIDE), 1 / 4.2, np.float32)
     depth[:, :60] = 0
     light = np.full((3, HIGH, WIDE), 0.25, np.float32)
     look = SpriteLook(blend=blend, soft=soft)
-    facets = facets_of(QUAD, FLAT, TINTS, UVS, look, texture, shown)
-    facets.skins[:, :2] = texture.levels[0]  # the level that the twin looks up
-    found = np.moveaxis(laid(facets, light=light, depth=depth, planes=held.planes), 0, 2)
+    triangles = triangles_of(QUAD, FLAT, TINTS, UVS, look, texture, shown)
+    triangles.skins[:, :2] = texture.levels[0]  # the level that the twin looks up
+    found = np.moveaxis(laid(triangles, light=light, depth=depth, planes=held.planes), 0, 2)
     wanted = twin(
         far_first(QUAD, FLAT), FLAT, TINTS, UVS, texture, held._atlas.texels, soft, depth, blend=blend, light=light
     )
@@ -125,9 +125,9 @@ def test_a_texture_that_repeats_meets_itself():
     held = textures()
     uvs = UVS * np.array([1, 3.5], np.float32) + np.array([0, -1.2], np.float32)
     texture, white = held.find("mist.png", 2, 2), np.ones((4, 4), np.float32)
-    facets = facets_of(QUAD, FLAT, white, uvs, SpriteLook(soft=0.0), texture, room(), tiled=True)
-    facets.skins[:, :2] = texture.levels[0]
-    found = np.moveaxis(laid(facets, planes=held.planes), 0, 2)
+    triangles = triangles_of(QUAD, FLAT, white, uvs, SpriteLook(soft=0.0), texture, viewport(), tiled=True)
+    triangles.skins[:, :2] = texture.levels[0]
+    found = np.moveaxis(laid(triangles, planes=held.planes), 0, 2)
     nothing = np.zeros((HIGH, WIDE), np.float32)
     wanted = twin(far_first(QUAD, FLAT), FLAT, white, uvs, texture, held._atlas.texels, 0, nothing, tiled=True)
     assert np.mean(np.abs(found - wanted).max(axis=2) > 2e-3) < 0.002
@@ -140,9 +140,10 @@ def test_two_facets_that_share_an_edge_leave_no_gap_and_lay_nothing_twice():
     square = np.array([(-1, 0, -1), (1, 0, -1), (-1, 0, 1), (1, 0, 1)], np.float32)
     held = textures()
     white = np.tile(np.array([0.5, 0.5, 0.5, 0.5], np.float32), (4, 1))
-    amid = np.full((4, 2), 0.5, np.float32)  # where the disc is opaque
+    midpoint = np.full((4, 2), 0.5, np.float32)  # where the disc is opaque
     found = laid(
-        facets_of(QUAD, square, white, amid, SpriteLook(soft=0.0), held.find(""), room(view)), planes=held.planes
+        triangles_of(QUAD, square, white, midpoint, SpriteLook(soft=0.0), held.find(""), viewport(view)),
+        planes=held.planes,
     )
     values = np.unique(np.round(found[0], 4))
     assert len(values) == 2
@@ -152,33 +153,33 @@ def test_two_facets_that_share_an_edge_leave_no_gap_and_lay_nothing_twice():
 @pytest.mark.parametrize("coarse", [2, 4])
 def test_coarser_facets_are_nearly_the_same(coarse):
     held = textures()
-    facets = facets_of(QUAD, FLAT, TINTS, UVS, SpriteLook(soft=0.0), held.find(""), room())
-    fine, rough = (laid(facets, planes=held.planes, coarse=c) for c in (1, coarse))
+    triangles = triangles_of(QUAD, FLAT, TINTS, UVS, SpriteLook(soft=0.0), held.find(""), viewport())
+    fine, rough = (laid(triangles, planes=held.planes, coarse=c) for c in (1, coarse))
     assert fine.max() > 0.2
     assert np.abs(fine - rough).mean() < 0.02 * fine.max()
 
 
 def test_what_comes_too_near_or_is_no_number_or_unseen_is_left_out():
     points = np.repeat(FLAT[None], 5, axis=0)
-    points[1] += room().camera.eye - points[1, 0]
+    points[1] += viewport().camera.eye - points[1, 0]
     points[2, 1, 0] = np.nan
     points[3, 2, 1] = np.inf
     tints = np.repeat(TINTS[None], 5, axis=0)
     tints[4, :, 3] = 0
     corners = (QUAD[None] + 4 * np.arange(5)[:, None, None]).reshape(-1, 3).astype(np.int32)
     held = textures()
-    facets = facets_of(
+    triangles = triangles_of(
         corners,
         points.reshape(-1, 3),
         tints.reshape(-1, 4),
         np.tile(UVS, (5, 1)),
         SpriteLook(),
         held.find(""),
-        room(),
+        viewport(),
     )
-    assert (facets.boxes[:2, 5] > 0).all()
-    assert (facets.boxes[2:, 5] == 0).sum() == 6
-    assert np.isfinite(laid(facets, planes=held.planes)).all()
+    assert (triangles.boxes[:2, 5] > 0).all()
+    assert (triangles.boxes[2:, 5] == 0).sum() == 6
+    assert np.isfinite(laid(triangles, planes=held.planes)).all()
 
 
 # ---- sprites that lie -----------------------------------------------------------------------------
@@ -193,16 +194,16 @@ def test_flat_sprites_lie_across_their_axis(axis):
     pool.columns.state[k.PX : k.PZ + 1, :3] = np.array([[0, 1, 0], [0.3, 1.2, 0.1], [-0.4, 0.8, -0.2]]).T
     batch, drawer = batch_of(pool, program), drawer_of("sprite")
     assert drawer.count(batch) == 0
-    (facets,) = drawer.layered(batch, room(), textures()).facets
-    assert len(facets.rows) == 6
+    (triangles,) = drawer.layered(batch, viewport(), textures()).triangles
+    assert len(triangles.rows) == 6
     up = np.array(axis if any(axis) else (0, 1, 0), float)
     # Their corners lie in a plane across the axis, at the right distance from the middle.
     for n in range(3):
-        a, one, two = facets.rows[2 * n, 4:6], facets.rows[2 * n, 10:13], facets.rows[2 * n + 1, 10:13]
+        a, one, two = triangles.rows[2 * n, 4:6], triangles.rows[2 * n, 10:13], triangles.rows[2 * n + 1, 10:13]
         assert one[0] == two[0], "both begin at the same corner"
         assert np.isfinite(a).all()
-    camera, middle = room().camera, batch.drawn.positions[0]
-    nearness = 1 / facets.rows[0, 10:13]
+    camera, middle = viewport().camera, batch.drawn.positions[0]
+    nearness = 1 / triangles.rows[0, 10:13]
     ahead = (middle - camera.eye) @ camera.basis[2]
     tilt = np.linalg.norm(np.cross(up / np.linalg.norm(up), camera.basis[2]))
     assert np.abs(nearness - ahead).max() <= 0.6 * np.sqrt(0.5) * tilt + 1e-3
@@ -217,7 +218,7 @@ def test_a_flat_sprite_stretches_and_fades_from_frame_to_frame():
     )
     pool, program = born(layer, 1)
     pool.columns.state[k.PY, 0], pool.columns.state[k.AGE, 0] = 1, 0.5
-    now, later = drawer_of("sprite").layered(batch_of(pool, program), room(), textures()).facets
+    now, later = drawer_of("sprite").layered(batch_of(pool, program), viewport(), textures()).triangles
     step = later.skins[:, 0] - now.skins[:, 0]
     assert (step == now.skins[:, 1] ** 2).all()
     assert now.rows[0, 28] + later.rows[0, 28] == pytest.approx(1 / 65535, rel=1e-3)
@@ -239,7 +240,7 @@ def ribbon(points, *, look=None, width=0.2, sides=None, opacity=1.0, flowed=0.0)
 def corners_of(batch):
     """Return what a ribbon's corners are told to the facets: places, colours and uvs."""
     seen = {}
-    real = facets_of
+    real = triangles_of
 
     def spy(corners, points, tints, uvs, *rest, **more):
         seen.update(corners=corners, points=points, tints=tints, uvs=uvs)
@@ -247,11 +248,11 @@ def corners_of(batch):
 
     import wraithon.picture.looks.ribbon as module
 
-    module.facets_of, held = spy, module.facets_of
+    module.triangles_of, held = spy, module.triangles_of
     try:
-        drawer_of("ribbon").layered(batch, room(), textures())
+        drawer_of("ribbon").layered(batch, viewport(), textures())
     finally:
-        module.facets_of = held
+        module.triangles_of = held
     return seen
 
 
@@ -266,7 +267,7 @@ def test_a_band_is_as_wide_as_told_and_goes_through_all_its_points():
     np.testing.assert_allclose((left + right)[::4] / 2, BENT, atol=1e-5)
     np.testing.assert_allclose(np.linalg.norm(right - left, axis=1), 0.2, atol=1e-5)
     # It faces the camera: across is square to the way there.
-    across, ahead = right - left, (left + right) / 2 - room().camera.eye
+    across, ahead = right - left, (left + right) / 2 - viewport().camera.eye
     np.testing.assert_allclose((across * ahead).sum(axis=1), 0, atol=1e-5)
 
 
@@ -281,11 +282,11 @@ def test_a_band_is_smooth_between_its_points():
 
 def test_it_tapers_to_points_at_either_end():
     found = corners_of(ribbon(STRAIGHT, look=RibbonLook(head=0.25, tail=0.5, soft=0)))
-    wide = np.linalg.norm(found["points"][1::2] - found["points"][0::2], axis=1)
-    along = np.linspace(0, 1, len(wide))
+    width = np.linalg.norm(found["points"][1::2] - found["points"][0::2], axis=1)
+    along = np.linspace(0, 1, len(width))
     one, two = np.minimum(along / 0.25, 1), np.minimum((1 - along) / 0.5, 1)
-    least = 1.5 * 4 / (room().camera.lens * HIGH)  # at least this wide, and fainter for it
-    np.testing.assert_allclose(wide, np.maximum(0.2 * one * (2 - one) * two * (2 - two), least), rtol=0.2)
+    minimum = 1.5 * 4 / (viewport().camera.lens * HIGH)  # at least this wide, and fainter for it
+    np.testing.assert_allclose(width, np.maximum(0.2 * one * (2 - one) * two * (2 - two), minimum), rtol=0.2)
     assert found["tints"][0, 3] == found["tints"][-1, 3] == 0
 
 
@@ -295,10 +296,10 @@ def test_courses_run_from_head_to_tail():
         tinting=Gradient.through((0, (1, 0, 0)), (1, (0, 0, 1))),
     )  # fmt: skip
     found = corners_of(ribbon(STRAIGHT, look=look))
-    wide = np.linalg.norm(found["points"][1::2] - found["points"][0::2], axis=1)
-    assert wide[[0, -1]] == pytest.approx([0.2, 0.4], rel=1e-4)
+    width = np.linalg.norm(found["points"][1::2] - found["points"][0::2], axis=1)
+    assert width[[0, -1]] == pytest.approx([0.2, 0.4], rel=1e-4)
     np.testing.assert_allclose(found["tints"][[0, -1]], [(1, 0, 0, 1), (0, 0, 1, 0.2)], atol=1e-4)
-    assert (np.diff(wide) > -1e-6).all()
+    assert (np.diff(width) > -1e-6).all()
 
 
 def test_a_texture_is_drawn_out_once_or_repeats_by_the_metre_and_flows():
@@ -334,7 +335,7 @@ def test_what_a_line_sweeps_is_as_wide_as_the_line():
 def test_thin_bands_are_fainter_not_thinner():
     found = corners_of(ribbon(STRAIGHT, width=0.001))
     wide = np.linalg.norm(found["points"][1::2] - found["points"][0::2], axis=1)
-    pixel = np.linalg.norm(np.array(STRAIGHT[5]) - room().camera.eye) / (room().camera.lens * HIGH)
+    pixel = np.linalg.norm(np.array(STRAIGHT[5]) - viewport().camera.eye) / (viewport().camera.lens * HIGH)
     assert wide[20] == pytest.approx(1.5 * pixel, rel=0.05)
     assert found["tints"][40, 3] == pytest.approx(0.001 / wide[20], rel=0.05)
 
@@ -364,7 +365,7 @@ def test_a_sweeping_line_bears_amid_itself():
     now[:3, 3] = (0.2, 0, 0)
     ends = np.array([0, 1, 0], np.float32), np.array([0.2, 1.4, 0], np.float32)
     leads = np.array([0, DT / 2], np.float32)
-    pool.bear(program, Line(np.uint64(1), 0, 0), leads, DT, TickContext.empty(), AnchorPlaces.of(HOME, now, ends))
+    pool.emit(program, Line(np.uint64(1), 0, 0), leads, DT, TickContext.empty(), AnchorPlaces.of(HOME, now, ends))
     pool.step(program, DT, 0.0, TickContext.empty())
     batch = batch_of(pool, program)
     np.testing.assert_allclose(batch.positions[::-1], [(0, 0.5, 0), (0.1, 0.6, 0)], atol=1e-6)

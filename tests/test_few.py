@@ -3,11 +3,11 @@
 import numpy as np
 import pytest
 
-from tests.pools import DT, born, free, surroundings
+from tests.pools import DT, born, free, tick_context
 from wraithon.character.sampling import sampler_of
 from wraithon.numeric.compiled import FEW
 from wraithon.particles import few
-from wraithon.particles.emission import bears_nothing, births_between
+from wraithon.particles.emission import births_between, emits_nothing
 from wraithon.particles.few import SmallPools, is_small
 from wraithon.particles.pool import Pool
 from wraithon.particles.rules import TickContext
@@ -52,7 +52,7 @@ def bytes_of(pool):
 
 
 def test_pools_of_every_kind_come_out_as_by_themselves(halcyon):
-    around = surroundings(halcyon, 0.5, 0.5 + DT)
+    around = tick_context(halcyon, 0.5, 0.5 + DT)
     together, alone = pools_of(halcyon, around), pools_of(halcyon, around)
     small = SmallPools()
     for step in range(12):
@@ -89,8 +89,8 @@ def test_only_small_pools_without_forces_that_have_a_place_go_together():
     assert not is_small(program, pool)
 
 
-@pytest.mark.parametrize("least", [1, 10**9])
-def test_a_show_is_the_same_either_way(least, monkeypatch):
+@pytest.mark.parametrize("minimum", [1, 10**9])
+def test_a_show_is_the_same_either_way(minimum, monkeypatch):
     layers = tuple(
         Layer(id=f"l{k}", lifetime=Attribute.of(0.1, 0.5), motion=FORCES, emission=Emission(rate=30 + k))
         for k in range(8)
@@ -105,8 +105,8 @@ def test_a_show_is_the_same_either_way(least, monkeypatch):
         return show.digest()
 
     wanted = digest()
-    monkeypatch.setattr(few, "LEAST", least)
-    monkeypatch.setattr("wraithon.stage.show.LEAST", least)
+    monkeypatch.setattr(few, "MINIMUM", minimum)
+    monkeypatch.setattr("wraithon.stage.show.LEAST", minimum)
     assert digest() == wanted
 
 
@@ -118,10 +118,10 @@ def test_nothing_is_said_to_be_born_only_where_nothing_is(rate, start, length):
     quick = 0
     for step in range(200):
         low, high = step / 60, (step + 1) / 60
-        if bears_nothing(emission, low, high):
+        if emits_nothing(emission, low, high):
             quick += 1
             assert births_between(emission, None, low, high)[1] == 0
         else:
             assert births_between(emission, None, low, high)[1] > 0 or length is not None
     assert quick > 100 or rate >= 30
-    assert not bears_nothing(emission.evolve(bursts=(Burst(count=1),)), 0, 1)
+    assert not emits_nothing(emission.evolve(bursts=(Burst(count=1),)), 0, 1)

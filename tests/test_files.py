@@ -26,8 +26,8 @@ def opened(change):
     return from_text(json.dumps(document), "p.json")
 
 
-def places(found):
-    return [finding.place for finding in found.findings]
+def positions(found):
+    return [finding.location for finding in found.findings]
 
 
 def test_the_text_has_sorted_keys_one_value_a_line_and_ends_the_line():
@@ -97,7 +97,7 @@ def test_a_newer_version_is_told_and_kept(version, newer):
 def test_a_version_that_is_none_is_set_aside(version):
     found = opened(lambda d: d.update(version=version))
     assert found.project.version == 1
-    assert places(found) == ["p.json: version"]
+    assert positions(found) == ["p.json: version"]
 
 
 def wrong(document, path, value):
@@ -108,7 +108,7 @@ def wrong(document, path, value):
 
 
 @pytest.mark.parametrize(
-    ("path", "value", "place", "aside"),
+    ("path", "value", "position", "aside"),
     [
         (("seed",), -1, "seed", -1),
         (("effects", 0, "layers", 1, "emission", "rate"), "fast", "effects[0].layers[1].emission.rate", "fast"),
@@ -119,16 +119,16 @@ def wrong(document, path, value):
         (("effects", 0, "layers", 0, "source"), {"kind": "cloud"}, "effects[0].layers[0].source", {"kind": "cloud"}),
     ],
 )
-def test_what_is_wrong_is_set_aside_at_its_place(path, value, place, aside):
+def test_what_is_wrong_is_set_aside_at_its_place(path, value, position, aside):
     def change(document):
         document["view"]["target"] = [0.0, 0.9, 0.1]
         wrong(document, path, value)
 
     found = opened(change)
-    assert places(found) == [f"p.json: {place}"]
+    assert positions(found) == [f"p.json: {position}"]
     assert found.findings[0].level is Level.ERROR
     saved = json.loads(to_text(found.project))
-    assert saved["set_aside"] == [{"place": place, "value": aside}]
+    assert saved["set_aside"] == [{"place": position, "value": aside}]
     # Read again, it is still there, and nothing new is found but that.
     again = from_text(json.dumps(saved), "p.json")
     assert json.loads(to_text(again.project))["set_aside"] == saved["set_aside"]
@@ -141,7 +141,7 @@ def test_two_wrong_values_are_both_set_aside_and_the_rest_stands():
         document["effects"][0]["layers"][0]["muted"] = "perhaps"
 
     found = opened(change)
-    assert sorted(places(found)) == ["p.json: effects[0].layers[0].muted", "p.json: seed"]
+    assert sorted(positions(found)) == ["p.json: effects[0].layers[0].muted", "p.json: seed"]
     assert found.project.effects[0].layers[1].id == "b"
 
 
@@ -152,7 +152,7 @@ def test_unknown_fields_are_told_at_every_depth_with_the_names_of_the_file():
         document["characters"] = [{"id": "c", "file": "c.glb", "motions": [{"file": "m.bvh", "mood": 3}]}]
 
     found = opened(change)
-    assert sorted(places(found)) == [
+    assert sorted(positions(found)) == [
         "p.json: characters[0].motions[0].mood", "p.json: effects[0].layers[1].emission.mood", "p.json: mood",
     ]  # fmt: skip
     assert all(f.level is Level.WARNING for f in found.findings)

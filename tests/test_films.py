@@ -19,7 +19,7 @@ from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.renderer import Buffers
 from wraithon.picture.shells import shell_meshes
 from wraithon.picture.shells.lattice import lattice, noise
-from wraithon.picture.shells.shell_meshes import BENDS, ShellDraw, bent, drawn_veils
+from wraithon.picture.shells.shell_meshes import BENDS, ShellDraw, bent, drawn_shells
 from wraithon.picture.shipped import TextureLibrary
 from wraithon.picture.thinning import thinned
 from wraithon.project.effect import Effect, Layer
@@ -44,7 +44,7 @@ BARE = {
 CALM = {"turn": Attribute.of(0), **PLAIN}
 
 
-def room(view=VIEW):
+def viewport(view=VIEW):
     return Viewport(camera_of(view, (0, 0, 0)), WIDE, HIGH)
 
 
@@ -54,22 +54,23 @@ def textures():
 
 def shell(size=1.0, count=1, worn=None, **look):
     layer = Layer(
-        source=PointSource(), look=ShellLook(**({"side": ShellSide.FRONT, "soft": 0.0} | look)), size=Attribute.of(size),
+        source=PointSource(), look=ShellLook(**({"side": ShellSide.FRONT, "soft": 0.0} | look)),
+        size=Attribute.of(size),
         colour=Tint(first=(0.5, 0.25, 1.0), second=(0.5, 0.25, 1.0)), opacity=Attribute.of(0.8), **CALM,
     )  # fmt: skip
     pool, program = born(layer, count)
     return batch_of(pool, program, ShowMoment(0.0, lambda _seconds: worn))
 
 
-def veils_of(batch, shown=None, held=None):
-    return drawer_of(batch.kind).layered(batch, shown or room(), held or textures()).veils
+def shells_of(batch, shown=None, held=None):
+    return drawer_of(batch.kind).layered(batch, shown or viewport(), held or textures()).shell_meshes
 
 
-def patch_of(veils, depth=None, coarse=1, held=None, *, live=False):
+def patch_of(shell_meshes, depth=None, coarse=1, held=None, *, live=False):
     """Return what veils show, a picture (4, H, W) each of light and cover."""
     depth = np.zeros((HIGH, WIDE), np.float32) if depth is None else depth
-    loom = ShellDraw(room(), depth, (held or textures()).planes, coarse, Buffers(), live)
-    patches = drawn_veils(veils, loom)
+    draw = ShellDraw(viewport(), depth, (held or textures()).planes, coarse, Buffers(), live)
+    patches = drawn_shells(shell_meshes, draw)
     out = np.zeros((len(patches.table), 4, -(-HIGH // coarse), -(-WIDE // coarse)), np.float32)
     for number in range(len(patches.table)):
         left, top, right, bottom = patches.reach(number)
@@ -126,8 +127,8 @@ def test_a_figure_is_closed_and_faces_outward():
 
 @pytest.mark.parametrize(("fill", "rim"), [(1.0, 1.0), (0.2, 2.0), (0.0, 4.0)])
 def test_a_bare_ball_is_what_rays_say(fill, rim):
-    (picture,), _ = patch_of(veils_of(shell(figure=Figure.ELLIPSOID, tall=1.0, fill=fill, rim=rim, **BARE)))
-    camera = room().camera
+    (picture,), _ = patch_of(shells_of(shell(figure=Figure.ELLIPSOID, tall=1.0, fill=fill, rim=rim, **BARE)))
+    camera = viewport().camera
     y, x = np.mgrid[0:HIGH, 0:WIDE] + 0.5
     focal = camera.lens * HIGH
     flat = np.stack([(x - WIDE / 2) / focal, (HIGH / 2 - y) / focal, np.ones_like(x)], -1)
@@ -148,7 +149,7 @@ def test_a_bare_ball_is_what_rays_say(fill, rim):
 
 
 def test_one_that_covers_tells_how_much():
-    (picture,), _ = patch_of(veils_of(shell(blend=Blend.ALPHA, tall=1.0, fill=1, **BARE)))
+    (picture,), _ = patch_of(shells_of(shell(blend=Blend.ALPHA, tall=1.0, fill=1, **BARE)))
     np.testing.assert_allclose(picture[3, 60, 80], 0.8, atol=1e-4)
     np.testing.assert_allclose(picture[:3, 60, 80], np.array([0.5, 0.25, 1]) * 0.8, atol=1e-4)
 
@@ -157,28 +158,28 @@ def test_it_is_nothing_behind_what_is_solid_and_fades_before_it():
     batch = shell(tall=1.0, fill=1, soft=0.5, **BARE)
     near = 3.5  # metres to the ball's nearest point
     shown = [
-        patch_of(veils_of(batch), np.full((HIGH, WIDE), 1 / (near + gap), np.float32))[0][0][2, 60, 80]
+        patch_of(shells_of(batch), np.full((HIGH, WIDE), 1 / (near + gap), np.float32))[0][0][2, 60, 80]
         for gap in (-0.1, 0.001, 0.25, 0.6)
     ]
     np.testing.assert_allclose(shown, [0, 0.0016, 0.4, 0.8], atol=5e-3)
 
 
 def test_what_is_behind_of_it_is_sorted_behind_and_turned_away():
-    both = veils_of(shell(side=ShellSide.BOTH, tall=1.0, fill=1, **BARE))
-    assert [veil.behind for veil in both] == [True, False]
+    both = shells_of(shell(side=ShellSide.BOTH, tall=1.0, fill=1, **BARE))
+    assert [shell_mesh.behind for shell_mesh in both] == [True, False]
     pictures, patches = patch_of(both)
     assert patches.boxes[0, 5] < 1 / 4 < patches.boxes[1, 5]
     np.testing.assert_allclose(pictures[0, 2, 60, 80], 0.8, atol=1e-4)
-    (only,) = veils_of(shell(side=ShellSide.BACK))
+    (only,) = shells_of(shell(side=ShellSide.BACK))
     assert only.behind
 
 
 def test_it_keeps_to_a_part_of_its_height():
     look = BARE | {"low": (0.2, 0.4), "high": (0.6, 0.9)}
-    (picture,), _ = patch_of(veils_of(shell(tall=2.0, fill=1, **look)))
-    (whole,), _ = patch_of(veils_of(shell(tall=2.0, fill=1, **BARE)))
+    (picture,), _ = patch_of(shells_of(shell(tall=2.0, fill=1, **look)))
+    (whole,), _ = patch_of(shells_of(shell(tall=2.0, fill=1, **BARE)))
     share = picture[2, :, 80] / np.maximum(whole[2, :, 80], 1e-6)
-    camera = room().camera
+    camera = viewport().camera
     heights = np.linspace(0.02, 1.98, 40)
     rows = camera.project(np.column_stack([0 * heights, heights, 0 * heights + 0.3]), WIDE, HIGH)[:, 1]
     for height, row in zip(heights / 2, rows, strict=True):
@@ -197,11 +198,11 @@ def test_a_picture_masks_it_where_it_is_dark():
         return picture
 
     held = SpriteTextures(half)
-    (whole,), _ = patch_of(veils_of(shell(tall=2.0, fill=1, **BARE)))
+    (whole,), _ = patch_of(shells_of(shell(tall=2.0, fill=1, **BARE)))
     for look in ({}, {"shows": Ingredient.MASK}):
         batch = shell(tall=2.0, fill=1, mask="half.png", **BARE, **look)
-        (picture,), _ = patch_of(veils_of(batch, held=held), held=held)
-        rows = room().camera.project(np.array([[0, 1.2, 0.5], [0, 0.8, 0.5]]), WIDE, HIGH)[:, 1].astype(int)
+        (picture,), _ = patch_of(shells_of(batch, held=held), held=held)
+        rows = viewport().camera.project(np.array([[0, 1.2, 0.5], [0, 0.8, 0.5]]), WIDE, HIGH)[:, 1].astype(int)
         np.testing.assert_allclose(picture[2, : rows[0], 80], whole[2, : rows[0], 80], atol=0.02)
         assert np.abs(picture[2, rows[1] :, 80]).max() < 0.02
     assert ShellLook(mask="half.png").textures == ("half.png",)
@@ -211,7 +212,7 @@ def test_a_picture_masks_it_where_it_is_dark():
 def test_while_playing_a_film_is_nearly_as_it_is(live):
     """One sample a pixel, fewer triangles and half the size lose no light and hardly move its outline."""
     batch = shell(tall=1.6, fill=0.6, rim=1.5, **BARE)
-    exact, shown = patch_of(veils_of(batch))[0][0], patch_of(veils_of(batch), live=live)[0][0]
+    exact, shown = patch_of(shells_of(batch))[0][0], patch_of(shells_of(batch), live=live)[0][0]
     assert shown[2].sum() == pytest.approx(exact[2].sum(), rel=0.03)
     assert np.abs(shown[2] - exact[2]).mean() < 0.01
 
@@ -219,22 +220,22 @@ def test_while_playing_a_film_is_nearly_as_it_is(live):
 @pytest.mark.parametrize("shows", [Ingredient.FIRST, Ingredient.SECOND])
 def test_an_ingredient_alone_is_its_noise(shows):
     look = BARE | {"first": NoiseField(scale=0.2, amount=1), "second": NoiseField(scale=0.5, amount=1)}
-    (picture,), _ = patch_of(veils_of(shell(tall=1.0, shows=shows, **look)))
-    camera = room().camera
+    (picture,), _ = patch_of(shells_of(shell(tall=1.0, shows=shows, **look)))
+    camera = viewport().camera
     scale = 0.2 if shows is Ingredient.FIRST else 0.5
     for x, y in ((80, 60), (70, 50), (95, 66)):
         way = camera.ray(x + 0.5, y + 0.5, WIDE, HIGH)
         to = np.array([0, 0.5, 0]) - camera.eye
         along = way @ to
-        place = camera.eye + way * (along - np.sqrt(0.25 - (to @ to - along**2)))
-        assert picture[2, y, x] / 0.8 == pytest.approx(float(noise_twin((place / scale)[None])[0]), abs=0.06)
+        position = camera.eye + way * (along - np.sqrt(0.25 - (to @ to - along**2)))
+        assert picture[2, y, x] / 0.8 == pytest.approx(float(noise_twin((position / scale)[None])[0]), abs=0.06)
 
 
 def test_its_fields_move_unless_they_are_held():
     def at(age, **look):
         batch = shell(tall=1.0, **look)
         batch.ages[:] = age
-        return patch_of(veils_of(batch))[0][0]
+        return patch_of(shells_of(batch))[0][0]
 
     assert np.abs(at(0.0) - at(1.0)).max() > 0.05
     np.testing.assert_array_equal(at(0.0, frozen=True), at(1.0, frozen=True))
@@ -244,7 +245,7 @@ def test_its_fields_move_unless_they_are_held():
 
 
 def test_it_swells_but_keeps_calm_below():
-    swollen, calm = (veils_of(shell(tall=2.0, swell=s, calm=0.5, side=ShellSide.FRONT))[0] for s in (0.2, 0.0))
+    swollen, calm = (shells_of(shell(tall=2.0, swell=s, calm=0.5, side=ShellSide.FRONT))[0] for s in (0.2, 0.0))
     out = np.linalg.norm(swollen.points - calm.points, axis=1)
     assert 0.1 < out.max() <= 0.2 + 1e-5
     assert out[calm.heights < 0.02].max() < 1e-3
@@ -253,7 +254,7 @@ def test_it_swells_but_keeps_calm_below():
 
 def test_bands_colour_it_by_its_strength():
     bands = Gradient.through((0, (0, 1, 0)), (0.5, (0, 1, 0)), (0.6, (1, 0, 0)), (1, (1, 0, 0)))
-    (picture,), _ = patch_of(veils_of(shell(tall=1.0, fill=0.2, rim=1.0, bands=bands, **BARE)))
+    (picture,), _ = patch_of(shells_of(shell(tall=1.0, fill=0.2, rim=1.0, bands=bands, **BARE)))
     left = np.flatnonzero(picture[:3].sum(axis=0)[60])[0]
     face_on, aside = picture[:3, 60, 80], picture[:3, 60, left + 1]
     assert face_on[1] > 0.02
@@ -266,7 +267,7 @@ def test_a_picture_meets_itself_all_around(texture):
     held = textures()
     look = BARE | {"first": NoiseField(texture=texture, scale=0.7, amount=1), "shows": Ingredient.FIRST}
     behind = View(target=(0, 0.5, 0), azimuth=0, elevation=0, distance=4, follow=False)
-    (picture,), _ = patch_of(veils_of(shell(tall=1.0, **look), room(behind), held), held=held)
+    (picture,), _ = patch_of(shells_of(shell(tall=1.0, **look), viewport(behind), held), held=held)
     row = picture[2, 60, 66:95]
     assert np.abs(np.diff(row)).max() < 0.25
     assert np.isfinite(picture).all()
@@ -276,21 +277,21 @@ def test_skin_is_worn_as_it_stands_pushed_outward(demo):
     character = demo.characters["halcyon"]
     player = Player(demo.project, demo.characters)
     _, skin = player.show.posed(0)
-    for veil in veils_of(shell(0.05, figure=Figure.SKIN, side=ShellSide.BOTH, worn=(character, skin))):
-        np.testing.assert_allclose(veil.points, skin.positions + 0.05 * skin.normals, atol=1e-6)
-        assert veil.heights.min() == 0
-        assert veil.heights.max() == 1
-    assert veils_of(shell(0.05, figure=Figure.SKIN)) == ()
+    for shell_mesh in shells_of(shell(0.05, figure=Figure.SKIN, side=ShellSide.BOTH, worn=(character, skin))):
+        np.testing.assert_allclose(shell_mesh.points, skin.positions + 0.05 * skin.normals, atol=1e-6)
+        assert shell_mesh.heights.min() == 0
+        assert shell_mesh.heights.max() == 1
+    assert shells_of(shell(0.05, figure=Figure.SKIN)) == ()
 
 
 def test_hardly_more_shells_are_drawn_than_can_be():
-    assert len(veils_of(shell(count=ShellLook.most + 5))) == ShellLook.most
+    assert len(shells_of(shell(count=ShellLook.maximum + 5))) == ShellLook.maximum
 
 
 @pytest.mark.parametrize("coarse", [2, 3])
 def test_coarser_films_are_nearly_the_same(coarse):
     batch = shell(tall=1.0, fill=1.0, **BARE)
-    fine, rough = patch_of(veils_of(batch))[0][0], patch_of(veils_of(batch), coarse=coarse)[0][0]
+    fine, rough = patch_of(shells_of(batch))[0][0], patch_of(shells_of(batch), coarse=coarse)[0][0]
     assert rough[2].sum() * coarse**2 == pytest.approx(fine[2].sum(), rel=0.02)
 
 
@@ -298,11 +299,11 @@ def test_coarser_films_are_nearly_the_same(coarse):
 
 
 def test_what_is_behind_is_bent_inward_and_only_there():
-    veils = veils_of(shell(tall=1.0, bend=0.1, fill=0.0, **BARE))
-    assert veils[0].weave[BENDS] == pytest.approx(0.1 * float(room().focal) / 4, rel=0.05)
+    shell_meshes = shells_of(shell(tall=1.0, bend=0.1, fill=0.0, **BARE))
+    assert shell_meshes[0].shader_parameters[BENDS] == pytest.approx(0.1 * float(viewport().focal) / 4, rel=0.05)
     picture = np.tile(np.linspace(0, 1, WIDE, dtype=np.float32), (3, HIGH, 1))
     before = picture.copy()
-    _, patches = patch_of(veils)
+    _, patches = patch_of(shell_meshes)
     bent(patches, 1, picture, Buffers())
     changed = np.abs(picture - before).max(axis=0) > 1e-6
     assert changed.any()
@@ -316,7 +317,7 @@ def test_what_is_behind_is_bent_inward_and_only_there():
 def test_a_shell_that_bends_nothing_leaves_the_picture():
     picture = np.random.default_rng(0).random((3, HIGH, WIDE), np.float32)
     before = picture.copy()
-    bent(patch_of(veils_of(shell()))[1], 1, picture, Buffers())
+    bent(patch_of(shells_of(shell()))[1], 1, picture, Buffers())
     np.testing.assert_array_equal(picture, before)
 
 
@@ -356,7 +357,7 @@ def test_there_are_at_most_so_many_and_none_once_they_are_over(demo):
     player = ghosts(demo, rate=60, limit=3, lifetime=0.5)
     assert len(played(player, 0.2).worn) == 3
     many = ghosts(demo, rate=200, limit=400, lifetime=5)
-    assert len(played(many, 0.3).worn) == AfterimageLook.most
+    assert len(played(many, 0.3).worn) == AfterimageLook.maximum
     over = ghosts(demo, length=0.2)
     played(over, 0.2)
     for _ in range(60):
@@ -382,7 +383,7 @@ def test_where_nobody_stands_there_are_none():
     pool, program = born(layer, 3)
     batch = batch_of(pool, program)
     assert batch.worn == ()
-    assert veils_of(batch) == ()
+    assert shells_of(batch) == ()
 
 
 def test_few_triangles_are_nearly_the_character(demo):
@@ -434,22 +435,22 @@ def test_films_show_and_are_the_same_at_any_thread_count(demo, look, live):
 
 def test_a_film_lies_among_sprites_by_its_distance():
     """A square within a shell is seen through its front, and hides its back."""
-    both = veils_of(shell(side=ShellSide.BOTH, tall=1.0))
+    both = shells_of(shell(side=ShellSide.BOTH, tall=1.0))
     _, patches = patch_of(both)
-    amid = 1 / 4.0
-    order = np.argsort([patches.boxes[0, 5], amid, patches.boxes[1, 5]])
+    midpoint = 1 / 4.0
+    order = np.argsort([patches.boxes[0, 5], midpoint, patches.boxes[1, 5]])
     assert order.tolist() == [0, 1, 2]
 
 
 def test_veils_that_cannot_be_seen_are_left_out():
     batch = shell()
-    batch.drawn.positions[:] += room().camera.eye + room().camera.basis[2] * -3
-    assert len(patch_of(veils_of(batch))[1].table) == 0
+    batch.drawn.positions[:] += viewport().camera.eye + viewport().camera.basis[2] * -3
+    assert len(patch_of(shells_of(batch))[1].table) == 0
     batch = shell(size=0.0)
-    assert veils_of(batch) == ()
+    assert shells_of(batch) == ()
     odd = shell()
     odd = replace(odd, drawn=odd.drawn._replace(positions=np.full((1, 3), np.nan, np.float32)))
-    assert len(patch_of(veils_of(odd))[1].table) == 0
+    assert len(patch_of(shells_of(odd))[1].table) == 0
 
 
 # ---- films of live pictures -----------------------------------------------------------------------
@@ -464,12 +465,12 @@ def test_a_film_at_twice_its_size_is_what_plain_arithmetic_says(size, monkeypatc
         seen.append((source.copy(), out.copy()))
 
     monkeypatch.setattr(shell_meshes, "double_patch", spy)
-    patch_of(veils_of(shell(size, figure=Figure.CAPSULE, fill=0.6)), live=True)
+    patch_of(shells_of(shell(size, figure=Figure.CAPSULE, fill=0.6)), live=True)
     ((source, out),) = seen
-    _, high, wide = source.shape
+    _, height, width = source.shape
     assert source.any()
     around = np.pad(source.astype(float), ((0, 0), (1, 1), (1, 1)))
-    y, x, end = np.arange(2 * high), np.arange(2 * wide), min(2 * wide, out.shape[2])
+    y, x, end = np.arange(2 * height), np.arange(2 * width), min(2 * width, out.shape[2])
     rows = 0.75 * around[:, y // 2 + 1] + 0.25 * around[:, y // 2 + y % 2 * 2]
     wanted = 0.75 * rows[:, :, x // 2 + 1] + 0.25 * rows[:, :, x // 2 + x % 2 * 2]
     np.testing.assert_allclose(out[:, :, :end], wanted[:, :, :end], atol=1e-6)
@@ -477,9 +478,9 @@ def test_a_film_at_twice_its_size_is_what_plain_arithmetic_says(size, monkeypatc
 
 
 def test_a_live_film_is_drawn_half_as_fine_and_looks_nearly_the_same():
-    veils = veils_of(shell(figure=Figure.CAPSULE, tall=1.0, fill=0.6, **(BARE | {"low": (0.1, 0.4)})))
-    (exact,), _ = patch_of(veils)
-    (live,), _ = patch_of(veils, live=True)
+    shell_meshes = shells_of(shell(figure=Figure.CAPSULE, tall=1.0, fill=0.6, **(BARE | {"low": (0.1, 0.4)})))
+    (exact,), _ = patch_of(shell_meshes)
+    (live,), _ = patch_of(shell_meshes, live=True)
     assert live[:3].sum() == pytest.approx(exact[:3].sum(), rel=0.01)
     shows = exact[2] > 0
     inside = shows & np.roll(shows, 3, 0) & np.roll(shows, -3, 0) & np.roll(shows, 3, 1) & np.roll(shows, -3, 1)

@@ -50,18 +50,18 @@ def project_of(layer=LAYER, use=None, effect=None, trigger=None, **changes):
 
 
 def told(project, facts=FACTS, textures=None):
-    return [(f.level, f.place, f.message, f.about) for f in check(project, facts, textures)]
+    return [(f.level, f.location, f.message, f.about) for f in check(project, facts, textures)]
 
 
 def messages(project, **more):
     return [message for _, _, message, _ in told(project, **more)]
 
 
-def one(project, words, level, about="l", **more):
+def one(project, text, level, about="l", **more):
     """Tell that there is this finding and no other."""
     found = told(project, **more)
     assert len(found) == 1, found
-    assert words in found[0][2]
+    assert text in found[0][2]
     assert found[0][0] is level
     assert found[0][3] == about
 
@@ -127,7 +127,7 @@ def test_an_effect_without_layers_is_told():
 
 
 @pytest.mark.parametrize(
-    ("source", "words", "level"),
+    ("source", "text", "level"),
     [
         (SkinSource(parts=("wing",)), 'no part "wing"', Level.ERROR),
         (SkinSource(joints=JointSet(names=("tail",))), 'no joint "tail"', Level.ERROR),
@@ -139,8 +139,8 @@ def test_an_effect_without_layers_is_told():
         (SkinSource(mode="bones", parts=("body",)), "bones keep to joints only", Level.WARNING),
     ],
 )
-def test_a_source_that_asks_for_what_is_not_there(source, words, level):
-    one(project_of(LAYER.evolve(source=source)), words, level)
+def test_a_source_that_asks_for_what_is_not_there(source, text, level):
+    one(project_of(LAYER.evolve(source=source)), text, level)
 
 
 @pytest.mark.parametrize(
@@ -232,7 +232,7 @@ def triggered(**changes):
 
 
 @pytest.mark.parametrize(
-    ("changes", "words", "level"),
+    ("changes", "text", "level"),
     [
         ({"when": OnEvent()}, "waits for no event", Level.ERROR),
         ({"response": ()}, "does nothing", Level.WARNING),
@@ -241,9 +241,9 @@ def triggered(**changes):
         ({"when": AtStart()}, "names an anchor", Level.WARNING),
     ],
 )
-def test_a_trigger_that_will_not_do_is_told(changes, words, level):
+def test_a_trigger_that_will_not_do_is_told(changes, text, level):
     found = told(triggered(**changes))
-    assert any(words in message and of is level and about == "t" for of, _, message, about in found)
+    assert any(text in message and of is level and about == "t" for of, _, message, about in found)
     assert told(triggered(enabled=False, **changes)) == []
 
 
@@ -271,7 +271,7 @@ def test_a_finding_is_not_changed_once_it_is_told():
 
 
 @pytest.mark.parametrize(
-    ("layer", "words"),
+    ("layer", "text"),
     [
         (Layer(source=LineSource()), "its line has no other end"),
         (Layer(source=LineSource(to="gone")), "its line ends at an anchor that is gone"),
@@ -284,13 +284,13 @@ def test_a_finding_is_not_changed_once_it_is_told():
         (Layer(motion=Motion(forces=(Vortex(), Attraction(anchor="there")))), None),
     ],
 )
-def test_anchors_that_are_gone_are_told_where_they_are_named(layer, words):
+def test_anchors_that_are_gone_are_told_where_they_are_named(layer, text):
     use = CharacterUse(id="c", file="c.glb", anchors=(Anchor(id="there", joint="j"),))
     layer = layer.evolve(emission=Emission(rate=5))
     found = check(Project(characters=(use,), effects=(Effect(layers=(layer,)),)), {})
     told = [f.message for f in found if "anchor" in f.message]
-    assert len(told) == (words is not None)
-    assert words is None or told[0].startswith(words)
+    assert len(told) == (text is not None)
+    assert text is None or told[0].startswith(text)
 
 
 @pytest.mark.parametrize(

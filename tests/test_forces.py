@@ -67,10 +67,10 @@ def moved(*forces, at=(0, 0, 0), points=None, velocity=(0, 0, 0)):
     pool, program = born(Layer(id="one", **PLAIN, motion=Motion(forces=forces)), 1, leads=np.zeros(1, np.float32))
     pool.columns.state[:3, 0], pool.columns.state[3:6, 0] = at, velocity
     count = len(program.forces.rows.codes)
-    places = np.zeros((count, 2, 3), np.float32)
+    positions = np.zeros((count, 2, 3), np.float32)
     if points is not None:
-        places[:] = points
-    pool.step(program, DT, 0.0, TickContext.empty(), places)
+        positions[:] = points
+    pool.step(program, DT, 0.0, TickContext.empty(), positions)
     return velocities(pool)[0]
 
 

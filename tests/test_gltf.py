@@ -250,12 +250,12 @@ BREAKAGES = {
 }
 
 
-@pytest.mark.parametrize(("name", "words"), BREAKAGES.items())
-def test_broken_files_are_refused_with_file_and_place(tmp_path, name, words):
+@pytest.mark.parametrize(("name", "text"), BREAKAGES.items())
+def test_broken_files_are_refused_with_file_and_place(tmp_path, name, text):
     with pytest.raises(CharacterError) as caught:
         read(tmp_path, breakage(name))
     assert str(caught.value).startswith("thing.glb: ")
-    assert words in str(caught.value)
+    assert text in str(caught.value)
 
 
 @pytest.mark.parametrize("keep", [0, 3, 11, 19, 60, 400, 1500])
@@ -300,16 +300,16 @@ def test_fuzzed_bytes_never_do_worse_than_refuse(tmp_path, data):
 @given(st.data())
 def test_fuzzed_documents_never_do_worse_than_refuse(tmp_path, data):
     maker = skinned_strip()
-    places = []
+    positions = []
 
     def walk(value):
         for key in value if isinstance(value, dict) else range(len(value)):
-            places.append((value, key))
+            positions.append((value, key))
             if isinstance(value[key], dict | list):
                 walk(value[key])
 
     walk(maker.json)
-    owner, key = data.draw(st.sampled_from(places))
+    owner, key = data.draw(st.sampled_from(positions))
     owner[key] = data.draw(
         st.sampled_from([None, -1, 0, 1, 2**31, 2**63, 1e308, "x", [], {}, True, [None], [{}], {"a": 1}, [0, 0]])
     )

@@ -29,7 +29,7 @@ def test_every_birth_is_told_once_at_its_moment_and_place():
     happened = pool.step(program, DT, 2.0, AIR)
     assert kinds(happened) == [Happening.BIRTH] * 3
     np.testing.assert_allclose(happened.moments, 2.0 + leads, atol=1e-9)
-    np.testing.assert_array_equal(happened.places, [[0, 1, 0]] * 3)
+    np.testing.assert_array_equal(happened.positions, [[0, 1, 0]] * 3)
     np.testing.assert_array_equal(happened.identities, pool.columns.identity[:3])
     assert kinds(pool.step(program, DT, 2.0 + DT, AIR)) == []
 
@@ -38,7 +38,7 @@ def test_births_of_a_later_step_are_told_then():
     layer = Layer(**PLAIN, motion=Motion())
     pool, program = born(layer, 2)
     pool.step(program, DT, 0.0, AIR)
-    pool.bear(program, Line(np.uint64(7), 2, 0), np.zeros(1, np.float32), DT, AIR, AnchorPlaces.of(HOME, HOME))
+    pool.emit(program, Line(np.uint64(7), 2, 0), np.zeros(1, np.float32), DT, AIR, AnchorPlaces.of(HOME, HOME))
     happened = pool.step(program, DT, DT, AIR)
     assert kinds(happened) == [Happening.BIRTH]
     assert happened.identities[0] == pool.columns.identity[2]
@@ -73,7 +73,7 @@ def test_a_contact_is_told_where_and_when_it_came_and_how_fast():
     assert kinds(happened) == [Happening.CONTACT]
     came = 0.05 / 6.0
     assert happened.moments[0] == pytest.approx(3.0 + came, abs=1e-6)
-    np.testing.assert_allclose(happened.places[0], [2 * came, 0, 0], atol=1e-6)
+    np.testing.assert_allclose(happened.positions[0], [2 * came, 0, 0], atol=1e-6)
     np.testing.assert_allclose(happened.velocities[0], [2, -6, 0], atol=1e-6)
     # The ground has acted by now: half as fast up, a quarter slower along.
     np.testing.assert_allclose(pool.columns.state[3:6, 0], [1.5, 3, 0], atol=1e-6)
@@ -144,4 +144,4 @@ def test_several_are_joined_in_the_order_given():
     np.testing.assert_array_equal(both.identities[2:], two.columns.identity[:3])
     assert together([]) is NOTHING
     assert together([NOTHING]) is NOTHING
-    assert (len(NOTHING.kinds), len(NOTHING.moments), NOTHING.places.shape) == (0, 0, (0, 3))
+    assert (len(NOTHING.kinds), len(NOTHING.moments), NOTHING.positions.shape) == (0, 0, (0, 3))

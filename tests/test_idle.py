@@ -34,7 +34,7 @@ def said(layer, length=1.0):
 
 
 @pytest.mark.parametrize(
-    ("layer", "words"),
+    ("layer", "text"),
     [
         (
             Layer(emission=BORN, look=SpriteLook(facing=Facing.VELOCITY), spin=Attribute.of(90)),
@@ -53,8 +53,8 @@ def said(layer, length=1.0):
         ),
     ],
 )
-def test_a_setting_that_does_nothing_says_so(layer, words):
-    assert any(words in message for message in said(layer))
+def test_a_setting_that_does_nothing_says_so(layer, text):
+    assert any(text in message for message in said(layer))
 
 
 @pytest.mark.parametrize(
@@ -75,7 +75,7 @@ def test_a_setting_that_does_something_is_left_alone(layer):
 
 @pytest.mark.parametrize(("facing", "idle"), [(f, f not in {Facing.CAMERA, Facing.FLAT}) for f in Facing])
 def test_turn_and_spin_are_idle_where_something_else_turns(facing, idle):
-    assert bool(SpriteLook(facing=facing).turned_by) is idle
+    assert bool(SpriteLook(facing=facing).rotation_override) is idle
 
 
 @pytest.mark.parametrize(
@@ -139,7 +139,7 @@ def test_a_new_character_is_seen_whole_and_large_whatever_its_size(size):
 @pytest.mark.parametrize("height", [-0.8, 0.5, 3.0])
 def test_a_character_off_the_ground_is_told_and_put_on_it(halcyon, height):
     _, (remedy,) = remedies(halcyon, height=height)
-    assert remedy.words == f"{'Raise' if height < 0 else 'Lower'} it by {abs(height):.2f} m"
+    assert remedy.text == f"{'Raise' if height < 0 else 'Lower'} it by {abs(height):.2f} m"
     assert remedies(halcyon, height=remedy.changes[0].value)[1] == []
 
 

@@ -13,7 +13,7 @@ from PIL import Image
 from tests.glb_maker import skinned_strip
 from wraithon.interchange.folders import save_whole
 from wraithon.interchange.journal import Journal
-from wraithon.interchange.presets import keep_preset, kept_presets
+from wraithon.interchange.presets import keep_preset, stored_presets
 from wraithon.picture.shipped import TextureLibrary
 from wraithon.project.character import CaptureUse, CharacterUse
 from wraithon.project.effect import Effect, Layer
@@ -102,8 +102,8 @@ def test_no_field_leads_out_of_the_folder(tmp_path, field, trick):
     home, _secret, name = hostile(tmp_path, field, trick)
     outside = everything(tmp_path / "outside")
     loaded = load(home)
-    shelf = TextureLibrary(home)
-    for read in (shelf.read, shelf.pieces.read, SoundLibrary(home).read):
+    library = TextureLibrary(home)
+    for read in (library.read, library.pieces.read, SoundLibrary(home).read):
         with pytest.raises(WraithonError):
             read(name)
     there = tmp_path / "deep" / "there"
@@ -201,7 +201,7 @@ def test_presets_are_not_read_through_links_out_of_their_folder(tmp_path):
     keep_preset(folder, Preset(name="mine", layer=Layer()))
     (tmp_path / "outside.json").write_bytes(next(folder.glob("*.json")).read_bytes())
     (folder / "linked.json").symlink_to(tmp_path / "outside.json")
-    assert [preset.name for preset in kept_presets(folder)] == ["mine"]
+    assert [preset.name for preset in stored_presets(folder)] == ["mine"]
 
 
 def test_journals_are_for_their_owner_alone(tmp_path):

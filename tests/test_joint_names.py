@@ -96,20 +96,20 @@ def motion(character, rig, path, unit=100.0, frames=12):
     rest = rest_pose(character).matrices[:, :3, 3].astype(float)
     index = character.skeleton.index
     ours = {"hips": "hips", "spine": "spine", "chest": "chest", "neck": "neck", "head": "head"}
-    places = []
+    positions = []
     for bone, _ in BODY:
         side, _, plain = bone.rpartition(" ")
         called = {"upperarm": "upper arm", "toe": "ball", "collar": "shoulder"}.get(plain, plain)
         found = index.get(ours.get(bone, f"{side} {called}".strip()))
-        places.append(rest[found] if found is not None else None)
-    for k, place in enumerate(places):
-        if place is None:
-            places[k] = places[parents[k]] + (0, 0.02, 0)
+        positions.append(rest[found] if found is not None else None)
+    for k, position in enumerate(positions):
+        if position is None:
+            positions[k] = positions[parents[k]] + (0, 0.02, 0)
     lines, channels = ["HIERARCHY"], "3 Zrotation Xrotation Yrotation"
 
     def write(k, depth):
         pad = "  " * depth
-        offset = (places[k] - (places[parents[k]] if parents[k] >= 0 else 0)) * unit
+        offset = (positions[k] - (positions[parents[k]] if parents[k] >= 0 else 0)) * unit
         lines.append(f"{pad}{'ROOT' if parents[k] < 0 else 'JOINT'} {names[k]}")
         lines.append(pad + "{")
         lines.append(f"{pad}  OFFSET {offset[0]:.5f} {offset[1]:.5f} {offset[2]:.5f}")
@@ -127,7 +127,7 @@ def motion(character, rig, path, unit=100.0, frames=12):
     pace, size = rng.uniform(0.5, 2, (len(names), 3)), rng.uniform(0, 25, (len(names), 3))
     for frame in range(frames):
         angles = size * np.sin(pace * frame * 0.4)
-        root = places[0] * unit
+        root = positions[0] * unit
         lines.append(" ".join(f"{x:.4f}" for x in (*root, *angles.reshape(-1))))
     path.write_text("\n".join(lines) + "\n")
     return path
@@ -172,8 +172,8 @@ def test_nothing_is_matched_upside_down(halcyon, tmp_path):
 def test_the_command_line_tells_how_a_motion_fits(halcyon, tmp_path):
     path = motion(halcyon, "marked", tmp_path / "made.bvh")
     body = next(DEMO_FOLDER.glob("characters/*.glb"))
-    words = [sys.executable, "-m", "wraithon", "inspect", str(body), "--motion", str(path), "--json"]
-    told = json.loads(subprocess.run(words, capture_output=True, text=True, check=True).stdout)
+    label = [sys.executable, "-m", "wraithon", "inspect", str(body), "--motion", str(path), "--json"]
+    told = json.loads(subprocess.run(label, capture_output=True, text=True, check=True).stdout)
     assert set(told) == {"unit", "matched", "unmatched", "limb_error_deg"}
     assert told["unit"] == pytest.approx(0.01, rel=0.02)
     assert ["hips", "B_Pelvis"] in told["matched"]

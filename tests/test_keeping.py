@@ -93,17 +93,17 @@ def project_of(*files, captures=()):
 
 
 def test_files_from_elsewhere_come_along_under_names_that_are_free(tmp_path):
-    places = [tmp_path / name / "body.glb" for name in ("a", "b", "c")]
-    for place, data in zip(places, (b"one", b"two", b"one"), strict=True):
-        place.parent.mkdir()
-        place.write_bytes(data)
+    positions = [tmp_path / name / "body.glb" for name in ("a", "b", "c")]
+    for position, data in zip(positions, (b"one", b"two", b"one"), strict=True):
+        position.parent.mkdir()
+        position.write_bytes(data)
     there = tmp_path / "there"
-    now, renamed, _ = save_whole(project_of(*map(str, places)), None, there)
+    now, renamed, _ = save_whole(project_of(*map(str, positions)), None, there)
     assert [use.file for use in now.characters] == [
         "characters/body.glb", "characters/body 2.glb", "characters/body.glb",
     ]  # fmt: skip
     assert (there / "characters/body 2.glb").read_bytes() == b"two"
-    assert renamed[str(places[1])] == "characters/body 2.glb"
+    assert renamed[str(positions[1])] == "characters/body 2.glb"
 
 
 def test_a_folder_saved_elsewhere_takes_captures_and_textures_with_it(tmp_path):

@@ -43,15 +43,15 @@ def test_a_kept_project_opens_without_a_word(name):
     assert differences(before, json.loads(to_text(opened.project))) == []
 
 
-def differences(before, now, place=""):
+def differences(before, now, position=""):
     """List what stands otherwise in `now`; fields that only `now` has are none."""
     if isinstance(before, dict) and isinstance(now, dict):
-        return [x for key in before for x in differences(before[key], now.get(key), f"{place}.{key}")]
+        return [x for key in before for x in differences(before[key], now.get(key), f"{position}.{key}")]
     if isinstance(before, list) and isinstance(now, list) and len(before) == len(now):
         return [
-            x for k, (a, b) in enumerate(zip(before, now, strict=True)) for x in differences(a, b, f"{place}[{k}]")
+            x for k, (a, b) in enumerate(zip(before, now, strict=True)) for x in differences(a, b, f"{position}[{k}]")
         ]
-    return [] if before == now else [place]
+    return [] if before == now else [position]
 
 
 @pytest.mark.parametrize("name", PROJECTS)

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 
 import wraithon
-from tests.pools import DT, HOME, PLAIN, born, free, lift, surroundings
+from tests.pools import DT, HOME, PLAIN, born, free, lift, tick_context
 from wraithon.character.sampling import sampler_of
 from wraithon.numeric import compiled
 from wraithon.numeric.compiled import FEW, HELPERS, SizedKernel
@@ -66,7 +66,7 @@ def same_as_the_other_version(name, *arrays):
 def test_births_are_the_same_in_both_versions(version, source, count, halcyon):
     layer = Layer(source=SOURCES[source], emission=Emission(limit=MANY))
     needs = source in {"skin", "bone"}
-    around = surroundings(halcyon, 0.2, 0.25) if needs else TickContext.empty()
+    around = tick_context(halcyon, 0.2, 0.25) if needs else TickContext.empty()
     sampler = sampler_of(halcyon, layer.source) if needs else None
     pool, _ = born(layer, count, sampler, around, anchors=(HOME, lift(HOME, 0.5)))
     held = pool.columns.first(pool.count)
@@ -167,9 +167,9 @@ def test_an_edit_gives_a_new_cache_to_what_depends_on_it_and_to_nothing_else(mon
 
 def test_reading_a_project_asks_for_nothing_that_is_compiled():
     """Importing the compiler takes as long as all the rest of it."""
-    words = "import sys; from wraithon.cli import main; sys.argv = ['wraithon', 'inspect', 'demo']\ntry: main()\n"
-    words += "except SystemExit: pass\nprint('numba' in sys.modules)"
-    done = subprocess.run([sys.executable, "-c", words], capture_output=True, text=True, check=True)
+    label = "import sys; from wraithon.cli import main; sys.argv = ['wraithon', 'inspect', 'demo']\ntry: main()\n"
+    label += "except SystemExit: pass\nprint('numba' in sys.modules)"
+    done = subprocess.run([sys.executable, "-c", label], capture_output=True, text=True, check=True)
     assert done.stdout.splitlines()[-1] == "False"
 
 
@@ -237,8 +237,8 @@ def test_a_cached_kernel_is_loaded_alone_and_others_are_compiled_with_it(tmp_pat
     """In a second start it is fetched; then one that calls it is compiled, and it for another kind of number."""
     module = tmp_path / "small_kernels.py"
     module.write_text(f"{KERNELS}\nexec(sys.argv[1])\n")
-    for words in (FIRST, LATER, LATER):
-        subprocess.run([sys.executable, module, words, tmp_path], check=True)
+    for text in (FIRST, LATER, LATER):
+        subprocess.run([sys.executable, module, text, tmp_path], check=True)
 
 
 DECORATORS = {"kernel", "parallel_kernel", "drawing_kernel", "SizedKernel"}

@@ -49,7 +49,7 @@ def played(demo, layer, steps=1, anchor="right-fan-tip", **changes):
     return player
 
 
-def places(player):
+def positions(player):
     pool = player.show.pools["l"]
     return pool.columns.state[:3, : pool.count].T.astype(np.float64)
 
@@ -60,9 +60,9 @@ def places(player):
 def test_it_is_born_so_far_along_the_anchors_own_axes(demo):
     at, away = (played(demo, POP.evolve(source=PointSource(offset=way))) for way in ((0, 0, 0), (0.1, 0.2, -0.3)))
     matrix = at.show.anchor_at("right-fan-tip", 0)
-    moved = places(away)[0] - places(at)[0]
+    moved = positions(away)[0] - positions(at)[0]
     assert moved == pytest.approx(matrix[:3, :3] @ [0.1, 0.2, -0.3], abs=1e-3)
-    assert np.ptp(places(away), axis=0).max() < 1e-5
+    assert np.ptp(positions(away), axis=0).max() < 1e-5
 
 
 def test_a_turn_is_about_its_own_axes_and_turns_what_it_bears(demo):
@@ -77,7 +77,7 @@ def test_a_turn_is_about_its_own_axes_and_turns_what_it_bears(demo):
 def test_a_box_is_turned_as_a_whole(demo):
     box = BoxSource(size=(2.0, 0.0, 0.0), turn=(0, 0, 90), offset=(0, 1, 0))
     player = played(demo, POP.evolve(source=box), anchor=None)
-    here = places(player)
+    here = positions(player)
     assert np.ptp(here, axis=0) == pytest.approx([0, 2, 0], abs=0.06)
     assert here[:, 1].mean() == pytest.approx(1.0, abs=0.1)
 
@@ -86,19 +86,19 @@ def test_what_rides_stays_there_as_the_anchor_moves(demo):
     source = PointSource(offset=(0.2, 0, 0), turn=(0, 0, 45), riding=Riding(share=1.0))
     player = played(demo, POP.evolve(source=source), steps=40)
     matrix = player.show.anchor_at("right-fan-tip", 40)
-    assert places(player)[0] == pytest.approx(matrix[:3, 3] + matrix[:3, :3] @ [0.2, 0, 0], abs=1e-3)
+    assert positions(player)[0] == pytest.approx(matrix[:3, 3] + matrix[:3, :3] @ [0.2, 0, 0], abs=1e-3)
 
 
 def test_a_line_moves_with_both_ends(demo):
     lines = (LineSource(to="left-fan-tip", offset=way) for way in ((0, 0, 0), (0, 0.5, 0)))
-    at, away = (places(played(demo, POP.evolve(source=line))) for line in lines)
+    at, away = (positions(played(demo, POP.evolve(source=line))) for line in lines)
     moved = away - at
     assert np.ptp(moved, axis=0).max() < 1e-4
     assert np.linalg.norm(moved[0]) == pytest.approx(0.5, abs=1e-3)
 
 
 def test_what_is_born_on_the_character_has_no_anchor_to_be_away_from(demo):
-    at, away = (places(played(demo, POP.evolve(source=SkinSource(offset=way)))) for way in ((0, 0, 0), (3, 3, 3)))
+    at, away = (positions(played(demo, POP.evolve(source=SkinSource(offset=way)))) for way in ((0, 0, 0), (3, 3, 3)))
     assert np.array_equal(at, away)
 
 
@@ -130,12 +130,12 @@ def test_forces_and_bursts_that_are_off_do_nothing_and_are_not_lost(demo):
     layer = POP.evolve(motion=Motion(forces=forces), emission=Emission(bursts=bursts), speed=Attribute.of(1.0))
     without = layer.evolve(motion=Motion(forces=forces[1:]), emission=Emission(bursts=bursts[:1]))
     one, two = (played(demo, each, steps=20) for each in (layer, without))
-    assert np.array_equal(places(one), places(two))
-    assert len(places(one)) == 7
+    assert np.array_equal(positions(one), positions(two))
+    assert len(positions(one)) == 7
     assert one.project.effects[0].layers[0].motion.forces == forces
     effect = Effect(layers=(without,))
     assert acting(effect) is effect
-    assert layer.emission.most_alive(1.0, 1.0) == 7
+    assert layer.emission.max_alive(1.0, 1.0) == 7
 
 
 # ---- another roll ---------------------------------------------------------------------------------
@@ -144,7 +144,7 @@ def test_forces_and_bursts_that_are_off_do_nothing_and_are_not_lost(demo):
 def test_another_roll_is_another_chance_and_the_first_is_as_ever(demo):
     layer = POP.evolve(speed=Attribute.of(0.0, 2.0))
     plain, first, second, again = (
-        places(played(demo, layer, 5, **r)) for r in ({}, {"roll": 0}, {"roll": 1}, {"roll": 1})
+        positions(played(demo, layer, 5, **r)) for r in ({}, {"roll": 0}, {"roll": 1}, {"roll": 1})
     )
     assert np.array_equal(plain, first)
     assert np.array_equal(second, again)
@@ -183,5 +183,5 @@ def test_filters_that_are_off_let_everything_through_and_are_kept(demo):
     assert layer.source == plain
     (layer,) = acting(Effect(layers=(POP.evolve(source=on),))).layers
     assert layer.source == on
-    one, two = (places(played(demo, POP.evolve(source=source))) for source in (plain, off))
+    one, two = (positions(played(demo, POP.evolve(source=source))) for source in (plain, off))
     assert np.array_equal(one, two)

@@ -92,10 +92,10 @@ def test_a_batch_stays_as_it_is_when_its_particles_move_on():
         pool, program = born(RIBBON.evolve(look=look(), speed=Attribute.of(1)), 20)
         batch = batch_of(pool, program)
         held = getattr(batch, "drawn", batch)
-        places, who = getattr(held, "positions", np.zeros(0)).copy(), batch.identities.copy()
+        positions, who = getattr(held, "positions", np.zeros(0)).copy(), batch.identities.copy()
         pool.step(program, DT, 0.0, AIR)
         pool.columns.identity[:] = 0
-        np.testing.assert_array_equal(getattr(held, "positions", np.zeros(0)), places)
+        np.testing.assert_array_equal(getattr(held, "positions", np.zeros(0)), positions)
         np.testing.assert_array_equal(batch.identities, who)
 
 
@@ -114,7 +114,7 @@ def squares_of(look, count=40, **changes):
         np.zeros((many, COLUMNS), np.float32), np.zeros((many, PICKS), np.int32), np.zeros(many, np.uint8)
     )
     textures = SpriteTextures(TextureLibrary(DEMO_FOLDER).read)
-    drawer.place(batch, Viewport(camera_of(VIEW, (0, 0, 0)), 200, 200), textures, out)
+    drawer.position(batch, Viewport(camera_of(VIEW, (0, 0, 0)), 200, 200), textures, out)
     return out, batch
 
 
@@ -157,8 +157,8 @@ def test_a_stretch_ends_at_the_longest(longest, times):
     pool, program = born(layer, 1, leads=np.zeros(1, np.float32))
     pool.columns.state[k.PY, 0] = 1
     out = SpriteQuads(np.zeros((1, COLUMNS), np.float32), np.zeros((1, PICKS), np.int32), np.zeros(1, np.uint8))
-    room = Viewport(camera_of(VIEW, (0, 0, 0)), 200, 200)
-    drawer_of("sprite").place(batch_of(pool, program), room, SpriteTextures(TextureLibrary(None).read), out)
+    viewport = Viewport(camera_of(VIEW, (0, 0, 0)), 200, 200)
+    drawer_of("sprite").position(batch_of(pool, program), viewport, SpriteTextures(TextureLibrary(None).read), out)
     assert out.rows[0, 4] / out.rows[0, 3] == pytest.approx(times, rel=1e-3)
 
 
@@ -186,9 +186,9 @@ def drawn_out(steps=10, each=3, firings=1):
     pool, program = born(RIBBON, 0, leads=np.zeros(0, np.float32))
     for n in range(steps):
         for slot in range(firings):
-            places = AnchorPlaces.of(lift(HOME, n * 0.1), lift(HOME, (n + 1) * 0.1))
+            positions = AnchorPlaces.of(lift(HOME, n * 0.1), lift(HOME, (n + 1) * 0.1))
             leads = ((np.arange(each) + 0.5) * DT / each).astype(np.float32)
-            pool.bear(program, Line(np.uint64(7 + slot), n * each, slot), leads, DT, AIR, places)
+            pool.emit(program, Line(np.uint64(7 + slot), n * each, slot), leads, DT, AIR, positions)
         pool.step(program, DT, n * DT, AIR)
     return pool, program
 
@@ -240,8 +240,8 @@ def test_nothing_and_a_single_birth_are_no_band(count, through):
 
 
 def facets_of_ribbon(ribbon, size=(160, 120)):
-    room = Viewport(camera_of(VIEW, (0, 0, 0)), *size)
-    (facets,) = drawer_of("ribbon").layered(ribbon, room, SpriteTextures(TextureLibrary(None).read)).facets
+    viewport = Viewport(camera_of(VIEW, (0, 0, 0)), *size)
+    (facets,) = drawer_of("ribbon").layered(ribbon, viewport, SpriteTextures(TextureLibrary(None).read)).facets
     return facets
 
 
@@ -273,7 +273,7 @@ def test_squares_are_told_how_they_meet_what_is_behind(blend, code):
     out = SpriteQuads(
         np.empty((count, COLUMNS), np.float32), np.empty((count, PICKS), np.int32), np.empty(count, np.uint8)
     )
-    drawer.place(batch, Viewport(camera, 160, 120), SpriteTextures(TextureLibrary(None).read), out)
+    drawer.position(batch, Viewport(camera, 160, 120), SpriteTextures(TextureLibrary(None).read), out)
     assert (out.blends == code).all()
     assert (out.rows[:, 2] > 0).all()
 

@@ -135,15 +135,15 @@ def test_a_picture_that_is_brought_in_is_kept_cleared(tmp_path):
     picture, _ = on_ground((0, 0, 0))
     path = tmp_path / "blot.jpg"
     Image.fromarray(picture[..., :3]).save(path, quality=95)
-    shelf = TextureLibrary(None)
-    assert shelf.keep(path) == "blot.png"
-    assert shelf.read("blot.png")[0, 0, 3] == 0
+    library = TextureLibrary(None)
+    assert library.keep(path) == "blot.png"
+    assert library.read("blot.png")[0, 0, 3] == 0
     clear = tmp_path / "clear.png"
     made = io.BytesIO()
     Image.fromarray(cleared(picture)).save(made, "PNG")
     clear.write_bytes(made.getvalue())
-    shelf.keep(clear)
-    assert shelf.path("clear.png").read_bytes() == made.getvalue()  # as it was
+    library.keep(clear)
+    assert library.path("clear.png").read_bytes() == made.getvalue()  # as it was
 
 
 # ---- sheets ---------------------------------------------------------------------------------------

@@ -13,7 +13,7 @@ from wraithon.project.life import Attribute, Curve, Gradient, LifeMode, Tint, We
 from wraithon.project.look import LOOKS, ShellLook
 from wraithon.project.motion import Curl, Drag, Gravity, Motion, Vortex, Wind
 from wraithon.project.resolving.mastering import DIMENSIONS, mastered
-from wraithon.project.resolving.variants import MOST_VARIANTS, variants_of
+from wraithon.project.resolving.variants import MAX_VARIANTS, variants_of
 from wraithon.project.source import OffspringSource, RingSource, SphereSource
 from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.trigger_kinds import AtStart
@@ -70,7 +70,7 @@ def test_twice_the_tempo_is_half_of_every_time():
 def test_what_is_played_keeps_its_shape(demo, masters, along, when):
     """A firing in empty space is the same one, larger or sooner: positions agree to what floats can tell."""
 
-    def places(effect, rate):
+    def positions(effect, rate):
         trigger = Trigger(when=AtStart(), response=(StartEffect(effect="e"),))
         project = demo.project.evolve(characters=(), effects=(effect,), triggers=(trigger,), step_rate=rate)
         player = Player(project, {})
@@ -82,8 +82,8 @@ def test_what_is_played_keeps_its_shape(demo, masters, along, when):
     forces = (Gravity(pull=4.0), Drag(rate=1.5), Curl(scale=0.4, strength=3.0), Vortex(reach=0.4))
     layer = LAYER.evolve(motion=Motion(forces=forces), emission=Emission(rate=100))
     # The amount a second is what tempo changes: so many of both have been born at the same step.
-    plain, ids = places(EFFECT.evolve(layers=(layer,)), 60)
-    other, others = places(EFFECT.evolve(layers=(layer,), masters=masters), round(60 * when))
+    plain, ids = positions(EFFECT.evolve(layers=(layer,)), 60)
+    other, others = positions(EFFECT.evolve(layers=(layer,), masters=masters), round(60 * when))
     assert np.array_equal(ids, others)
     assert len(ids) > 25
     assert np.abs(other / along - plain).max() < 2e-4
@@ -103,9 +103,9 @@ def test_amount_is_of_rates_and_bursts_and_makes_room_for_them():
 
 
 def test_opacity_and_tint_reach_what_life_scales_adds_or_replaces():
-    course = Curve.through((0, 1), (1, 0.5))
+    curve = Curve.through((0, 1), (1, 0.5))
     for mode, birth, end in ((LifeMode.SCALE, 0.4, 0.5), (LifeMode.REPLACE, 0.4, 0.25), (LifeMode.ADD, 0.4, 0.25)):
-        layer = LAYER.evolve(opacity=Attribute.of(0.8, 0.8, course).evolve(mode=mode))
+        layer = LAYER.evolve(opacity=Attribute.of(0.8, 0.8, curve).evolve(mode=mode))
         now = layer_of(Masters(opacity=0.5), layer).opacity
         assert (now.ends[0], now.life.points[-1][1]) == (birth, end)
     chosen = LAYER.evolve(opacity=Attribute(choices=(WeightedChoice(value=0.6), WeightedChoice(value=0.2))))
@@ -141,8 +141,11 @@ def test_every_number_with_a_unit_is_told():
 
 def test_all_of_the_demo_stands_any_master_values(demo):
     for effect in demo.project.effects:
-        most, least = Masters(size=100, tempo=0.01, amount=100), Masters(size=0.01, tempo=100, amount=0, opacity=0)
-        for masters in (most, least):
+        maximum, minimum = (
+            Masters(size=100, tempo=0.01, amount=100),
+            Masters(size=0.01, tempo=100, amount=0, opacity=0),
+        )
+        for masters in (maximum, minimum):
             assert len(mastered(effect, masters).layers) == len(effect.layers)
 
 
@@ -179,7 +182,7 @@ def test_variants_are_the_same_for_the_same_values_and_not_more_than_there_may_b
     one, again = (variants_of(startable(started(Masters(size=2))), effects) for _ in range(2))
     assert [v.id for v in one.values()] == [v.id for v in again.values()]
     triggers = [t for k in range(10) for t in started(*(Masters(size=1 + (60 * k + j) / 1000) for j in range(1, 61)))]
-    assert len(variants_of(startable(triggers), effects)) == MOST_VARIANTS
+    assert len(variants_of(startable(triggers), effects)) == MAX_VARIANTS
     long = EFFECT.evolve(id="e" * 64, layers=(LAYER.evolve(id="l" * 64),))
     triggers = (Trigger(when=AtStart(), response=(StartEffect(effect=long.id, masters=Masters(size=2)),)),)
     (variant,) = variants_of(startable(triggers), {long.id: long}).values()

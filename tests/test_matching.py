@@ -4,7 +4,7 @@ import pytest
 
 from wraithon.project.character import CharacterUse, Mark
 from wraithon.project.checks.finding import Level
-from wraithon.project.edit import put_layer
+from wraithon.project.edit import with_layer
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.findings import CharacterFacts, check
 from wraithon.project.matching import missing_names, nearest_names, rename
@@ -33,7 +33,7 @@ def project(demo):
     source = SkinSource(
         parts=("mask",), joints=JointSet(names=("head", "neck")), table=(JointRow(joint="left hand", share=2),)
     )
-    return put_layer(demo.project, effect.id, layer.evolve(source=source))
+    return with_layer(demo.project, effect.id, layer.evolve(source=source))
 
 
 def test_nothing_is_missing_while_all_names_match(project, facts):

@@ -105,8 +105,8 @@ def with_material(character, **changes):
     return replace(character, materials=(Material("x", **changes),) * len(character.materials))
 
 
-def flat(colour, high=8, wide=8):
-    return np.full((high, wide, 4), (*colour, 255), np.uint8)
+def flat(colour, height=8, width=8):
+    return np.full((height, width, 4), (*colour, 255), np.uint8)
 
 
 def test_without_details_there_are_none(halcyon):
@@ -118,25 +118,25 @@ def test_bytes_of_a_texel(halcyon):
         halcyon, texture=flat((255, 0, 188)), surface=flat((9, 100, 200)), normal=flat((228, 28, 255)),
         occlusion=flat((51, 9, 9)), metal=0.5, roughness=0.5, normal_scale=0.5, occlusion_strength=0.5,
     )  # fmt: skip
-    coats = material_table(character)
-    assert coats.levels[0, 0].tolist() == [1, 8, 8, 8 | 8 << 16]
-    assert coats.materials[0, 9] == 2
+    tables = material_table(character)
+    assert tables.levels[0, 0].tolist() == [1, 8, 8, 8 | 8 << 16]
+    assert tables.materials[0, 9] == 2
     # The root of linear light; of occlusion half of what is missing is taken away: 1 - (1 - 0.2) / 2.
-    assert coats.texels[1].tolist() == [255, 0, round(255 * 0.5029**0.5), round(255 * 0.6)]
-    assert coats.details[1].tolist() == [178, 78, 50, 100]
+    assert tables.texels[1].tolist() == [255, 0, round(255 * 0.5029**0.5), round(255 * 0.6)]
+    assert tables.details[1].tolist() == [178, 78, 50, 100]
 
 
 def test_pictures_of_several_sizes_take_the_largest_and_factors_stand_in(halcyon):
     character = with_material(
         halcyon, texture=flat((255, 255, 255), 4, 4), occlusion=flat((255, 0, 0), 16, 8), metal=1.0
     )
-    coats = material_table(character)
-    assert coats.levels[0, 0, 1:3].tolist() == [8, 16]
-    assert coats.details[1].tolist() == [128, 128, round(0.8 * 255), 255]
-    assert coats.texels[1].tolist() == [255] * 4
+    tables = material_table(character)
+    assert tables.levels[0, 0, 1:3].tolist() == [8, 16]
+    assert tables.details[1].tolist() == [128, 128, round(0.8 * 255), 255]
+    assert tables.texels[1].tolist() == [255] * 4
 
 
 def test_metal_without_a_picture_has_one_texel(halcyon):
-    coats = material_table(with_material(halcyon, metal=0.5, roughness=0.2))
-    assert coats.levels[0, 0].tolist() == [1, 1, 1, 1 | 1 << 16]
-    assert coats.details[1].tolist() == [128, 128, 51, 128]
+    tables = material_table(with_material(halcyon, metal=0.5, roughness=0.2))
+    assert tables.levels[0, 0].tolist() == [1, 1, 1, 1 | 1 << 16]
+    assert tables.details[1].tolist() == [128, 128, 51, 128]

@@ -132,19 +132,19 @@ def test_a_clip_moves_above_a_ten_thousandth_of_the_height(way, moves):
 
 
 @pytest.mark.parametrize(
-    ("raised", "scale", "words"),
+    ("raised", "scale", "text"),
     [
         (0.019, 1.0, ""), (0.021, 1.0, "stands 2.1 cm above the ground: lower"),
         (-0.019, 1.0, ""), (-0.021, 1.0, "stands 2.1 cm under the ground: raise"),
         (0.03, 2.0, ""), (0.05, 2.0, "stands 5.0 cm above"), (-0.05, 2.0, "stands 5.0 cm under"),
     ],
 )  # fmt: skip
-def test_feet_off_the_ground_are_told_above_a_fiftieth_of_the_scaled_height(raised, scale, words):
+def test_feet_off_the_ground_are_told_above_a_fiftieth_of_the_scaled_height(raised, scale, text):
     found = " / ".join(
         o.message
         for o in check_clip(sliding_walker(), sliding_walker().clips[0], loops=True, scale=scale, raised=raised)
     )
-    assert (words in found) if words else ("ground" not in found)
+    assert (text in found) if text else ("ground" not in found)
 
 
 def sliding_walker(distance=0.0, held={}):  # noqa: B006  # one walker a distance is enough

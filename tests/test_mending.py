@@ -242,17 +242,17 @@ PLANTED = {
 
 
 @pytest.mark.parametrize(
-    ("only", "words"),
+    ("only", "text"),
     [
         (Only(chance=0), "its chance is 0"), (Only(slowest=2, fastest=1), "no speed is both"),
         (Only(clips=("run",)), "none of the clips that it keeps to"),
     ],
 )  # fmt: skip
-def test_a_trigger_that_never_responds_is_told_once_and_mended(only, words):
+def test_a_trigger_that_never_responds_is_told_once_and_mended(only, text):
     project = project_of(LAYER)
     silent = project.evolve(triggers=(project.triggers[0].evolve(only=only),))
     (finding,) = found(silent)
-    assert words in finding.message
+    assert text in finding.message
     assert (finding.about, told(mended(silent, finding.remedy))) == ("t", [])
 
 
@@ -278,20 +278,20 @@ def test_without_anything_planted_nothing_is_told():
 
 @pytest.mark.parametrize("name", PLANTED)
 def test_what_is_planted_is_told_once_and_alone_and_its_button_mends_it(name):
-    project, words = PLANTED[name]
+    project, text = PLANTED[name]
     findings = found(project)
     if name == "born by itself":
         # Each of the two says so, and mending either mends both.
         assert len(findings) == 2
         findings = findings[:1]
     (finding,) = findings
-    assert words in finding.message
+    assert text in finding.message
     assert finding.remedy is not None
     assert told(mended(project, finding.remedy)) == []
 
 
 @pytest.mark.parametrize(
-    ("project", "words"),
+    ("project", "text"),
     [
         (project_of(layer(emission=Emission(bursts=(Burst(count=80),), limit=80))), []),
         (project_of(layer(emission=Emission(rate=84, limit=80))), []),
@@ -309,8 +309,8 @@ def test_what_is_planted_is_told_once_and_alone_and_its_button_mends_it(name):
         (project_of(layer(size=Attribute.of(0), opacity=Attribute.of(0), muted=True)), []),
     ],
 )
-def test_what_is_just_within_bounds_is_not_told(project, words):
-    assert told(project) == words
+def test_what_is_just_within_bounds_is_not_told(project, text):
+    assert told(project) == text
 
 
 def test_what_is_seen_from_further_away_is_under_a_pixel_sooner():
@@ -331,18 +331,18 @@ def test_frames_that_the_picture_does_not_hold_are_told_and_mended(tmp_path):
         picture[row * 32 + 8 : row * 32 + 24, column * 32 + 8 : column * 32 + 24] = 255
     (tmp_path / "textures").mkdir()
     Image.fromarray(picture).save(tmp_path / "textures" / "four.png")
-    shelf, sheets = TextureLibrary(tmp_path), Sheets()
+    library, sheets = TextureLibrary(tmp_path), Sheets()
 
     def cut(columns, rows):
         look = SpriteLook(texture="four.png", sheet=FrameGrid(columns=columns, rows=rows))
         return project_of(layer(look=look))
 
-    assert sheets.findings(cut(2, 2), shelf) == []
-    assert sheets.findings(cut(1, 1), shelf) == []
-    (finding,) = sheets.findings(cut(8, 8), shelf)
+    assert sheets.findings(cut(2, 2), library) == []
+    assert sheets.findings(cut(1, 1), library) == []
+    (finding,) = sheets.findings(cut(8, 8), library)
     assert finding.message.startswith("48 of its 64 frames are empty")
-    assert finding.remedy.words == "Cut it into 2 × 2"
-    assert sheets.findings(mended(cut(8, 8), finding.remedy), shelf) == []
+    assert finding.remedy.text == "Cut it into 2 × 2"
+    assert sheets.findings(mended(cut(8, 8), finding.remedy), library) == []
     assert empty_frames(np.full((4, 4, 4), 255, np.uint8), 4, 4) == 0
     assert empty_frames(picture[:3, :3], 16, 16) == 256
     (tmp_path / "textures" / "four.png").write_bytes(b"no picture")
@@ -353,14 +353,14 @@ def test_frames_that_the_picture_does_not_hold_are_told_and_mended(tmp_path):
 def test_a_right_sheet_whose_last_frames_have_faded_is_never_cut_otherwise(tmp_path, play):
     recipe = Recipe(columns=6, rows=6, side=32, width=0.6, fades=1.0)
     (tmp_path / "textures").mkdir()
-    shelf = TextureLibrary(tmp_path)
+    library = TextureLibrary(tmp_path)
     for name, data in (("own.png", as_png(recipe)), ("foreign.png", None)):
         if data is None:
             Image.fromarray(painted(recipe)).save(tmp_path / "textures" / name)
         else:
             (tmp_path / "textures" / name).write_bytes(data)
         look = SpriteLook(texture=name, sheet=FrameGrid(columns=6, rows=6, play=play))
-        found = Sheets().findings(project_of(layer(look=look)), shelf)
+        found = Sheets().findings(project_of(layer(look=look)), library)
         # By chance a particle may have an empty one all its life; played, that is how it ends.
         assert [finding.remedy for finding in found] == ([None] if play is SheetPlay.CHANCE else [])
 

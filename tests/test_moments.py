@@ -35,38 +35,38 @@ def swung():
     return stick(times, np.stack([1.5 * out, up, 0 * times], axis=1))
 
 
-def stick(times, places):
+def stick(times, positions):
     """Return a stick 1 m tall, and a clip on which its end is at places (n, 3)."""
     made = body(
         [[0, 0, 0], [0.1, 0, 0], [0, 1, 0]], [[0, 1, 2]], parents=(-1, 0), offsets=[(0, 1, 0), (0, 0, 0)],
         joints=[[0], [0], [1]],
     )  # fmt: skip
-    return made, clip_of("swing", times, (1, 0, places))
+    return made, clip_of("swing", times, (1, 0, positions))
 
 
 @pytest.mark.parametrize(
-    ("kind", "time", "words"),
+    ("kind", "time", "text"),
     [
         ("highest", 0.5, "2.00 m above the ground"), ("lowest", 0.0, "1.00 m above the ground"),
         ("farthest", 0.7, "1.50 m from the middle"),
     ],
 )  # fmt: skip
-def test_extremes_are_where_they_are(kind, time, words):
+def test_extremes_are_where_they_are(kind, time, text):
     made, clip = swung()
     (found,) = candidates(made, clip, kind, "j1", loops=False)
     assert found.time == pytest.approx(time, abs=1 / 60)
-    assert (found.reason, found.joint, found.clip, found.kind) == (words, "j1", "swing", kind)
+    assert (found.reason, found.joint, found.clip, found.kind) == (text, "j1", "swing", kind)
     assert found.confidence == 1.0
 
 
 @pytest.mark.parametrize(
-    ("kind", "words"),
+    ("kind", "text"),
     [
         ("highest", "0.54 m above the ground"), ("lowest", "0.52 m above the ground"),
         ("farthest", "0.03 m from the middle"), ("strike", "m/s"),
     ],
 )  # fmt: skip
-def test_what_was_measured_is_told_as_it_is_seen(kind, words):
+def test_what_was_measured_is_told_as_it_is_seen(kind, text):
     """A character of centimetres was said to strike at hundreds of metres a second."""
     made, clip = swung()
     found = candidates(made, clip, kind, "j1", loops=False)
@@ -76,7 +76,7 @@ def test_what_was_measured_is_told_as_it_is_seen(kind, words):
     if kind == "strike":
         assert all(float(each.reason.split()[0]) < 0.3 for each in small)
     else:
-        assert [each.reason for each in small] == [words]
+        assert [each.reason for each in small] == [text]
 
 
 def test_strikes_are_peaks_of_speed_and_apart():
@@ -91,10 +91,10 @@ def test_strikes_are_peaks_of_speed_and_apart():
 
 
 def test_strikes_along_a_direction_are_peaks_of_the_speed_that_way_alone():
-    times, wide = np.linspace(0, 1, 961), 0.06
-    ahead, down = (np.exp(-(((times - at) / wide) ** 2)) for at in (0.3, 0.7))
+    times, width = np.linspace(0, 1, 961), 0.06
+    ahead, down = (np.exp(-(((times - at) / width) ** 2)) for at in (0.3, 0.7))
     made, clip = stick(times, np.stack([0 * times, 1 - down, ahead], axis=1))
-    off, quickest = wide / 2**0.5, (2 / np.e) ** 0.5 / wide
+    off, quickest = width / 2**0.5, (2 / np.e) ** 0.5 / width
     for kind, wanted in {"strike ahead": 0.3 - off, "strike down": 0.7 - off, "strike up": 0.7 + off}.items():
         (found,) = candidates(made, clip, kind, "j1", loops=False)
         assert found.time == pytest.approx(wanted, abs=1 / 120), kind

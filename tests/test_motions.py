@@ -60,14 +60,14 @@ def test_rest_turns_and_nodes_between_joints_are_kept():
     motion = motions_of(skeleton, [clip])["spin"]
     assert motion.joints == ("j0", "j2", "j3")
     assert motion.parents.tolist() == [-1, 0, 1]
-    places, turns = motion.placed()
+    positions, turns = motion.placed()
     for frame in (0, 30, 60):
         expected = world(character, clip, frame / 60)
-        np.testing.assert_allclose(places[frame], expected[[0, 2, 3], :3, 3], atol=1e-6)
+        np.testing.assert_allclose(positions[frame], expected[[0, 2, 3], :3, 3], atol=1e-6)
         at_rest = world(character, None, 0)
         away = expected[:, :3, :3] @ at_rest[:, :3, :3].swapaxes(1, 2)
         np.testing.assert_allclose(turns[frame], away[[0, 2, 3]], atol=1e-6)
-    np.testing.assert_allclose(motion.rest_places(), at_rest[[0, 2, 3], :3, 3], atol=1e-6)
+    np.testing.assert_allclose(motion.rest_positions(), at_rest[[0, 2, 3], :3, 3], atol=1e-6)
 
 
 def test_lengths_of_frames_and_clips(halcyon):
@@ -90,9 +90,9 @@ def test_a_file_without_a_mesh_gives_its_motions(tmp_path):
         read_gltf(path)
     motions = read_motions(path)
     assert list(motions) == ["lift"]
-    places, _ = motions["lift"].placed()
-    assert places[:, 0, 1].min() == 1.0
-    assert places[-1, 0, 1] == pytest.approx(3.0)
+    positions, _ = motions["lift"].placed()
+    assert positions[:, 0, 1].min() == 1.0
+    assert positions[-1, 0, 1] == pytest.approx(3.0)
 
 
 def still_maker():
@@ -126,7 +126,7 @@ def test_too_many_joints_are_refused_and_a_long_clip_is_taken_at_fewer_moments(m
     clip = clip_of("turn", (0, 4000), (0, 0, [[0, 0, 0], [1, 0, 0]]))
     with pytest.raises(CharacterError, match="more than 2000 joints"):
         motions_of(made.skeleton, [clip])
-    monkeypatch.setattr(gltf_motions, "MOST_PLACED", 800)
+    monkeypatch.setattr(gltf_motions, "MAX_PLACED", 800)
     few = body([[0, 0, 0], [1, 0, 0], [0, 1, 0]], [[0, 1, 2]], parents=(-1, 0))
     motion = motions_of(few.skeleton, [clip])["turn"]
     assert len(motion.positions) == 401
@@ -152,13 +152,13 @@ def test_a_renamed_clip_has_its_name_and_the_files_own_is_kept(pole):
     project = rename_clip(pole_with(), old, "a sway")
     use = project.character
     assert (use.clip("a sway").file_name, use.clip(old).file_name) == (old, "")
-    made, findings = RetargetCache().dressed(project, {"pole.glb": pole}, {})
+    made, findings = RetargetCache().with_motions(project, {"pole.glb": pole}, {})
     assert [clip.name for clip in made["pole"].clips] == ["a sway"]
     assert findings == []
     assert missing_names(project, use, made["pole"].facts) == []
     back = rename_clip(project, "a sway", old)
     assert back.character.clip(old) == ClipUse(name=old)
-    made, _ = RetargetCache().dressed(back, {"pole.glb": pole}, {})
+    made, _ = RetargetCache().with_motions(back, {"pole.glb": pole}, {})
     assert made["pole"] is pole
 
 
@@ -170,7 +170,7 @@ def test_renaming_follows_order_marks_and_dissolve(demo):
     assert [clip_run.clip for clip_run in project.stage.order] == ["stroll" if c == "walk" else c for c in order_of]
     assert project.character.clip("stroll").marks == demo.project.character.clip("walk").marks
     assert project.character.dissolve.clip == "stroll"
-    made, _ = RetargetCache().dressed(project, demo.files, {})
+    made, _ = RetargetCache().with_motions(project, demo.files, {})
     facts = {key: character.facts for key, character in made.items()}
     assert check(project, facts) == check(demo.project, demo.facts)
 
@@ -179,7 +179,7 @@ def test_a_file_that_no_longer_has_the_clip_lists_it_by_its_name(pole):
     old = pole.clips[0].name
     project = rename_clip(pole_with(), old, "a sway")
     newer = replace(pole, clips=(replace(pole.clips[0], name="other"),))
-    made, _ = RetargetCache().dressed(project, {"pole.glb": newer}, {})
+    made, _ = RetargetCache().with_motions(project, {"pole.glb": newer}, {})
     assert [m.name for m in missing_names(project, project.character, made["pole"].facts)] == ["a sway"]
 
 
@@ -187,18 +187,16 @@ def test_a_motion_is_worked_out_once_for_what_it_depends_on(pole, monkeypatch):
     motion = motions_of(pole.skeleton, pole.clips)[pole.clips[0].name]
     capture = CaptureUse(id="m", file="pole.glb", clip="x", name="mine", matches=tuple((j, j) for j in motion.joints))
     project, held = pole_with(captures=(capture,)), {("pole.glb", "x"): motion}
-    wardrobe, files = RetargetCache(), {"pole.glb": pole}
-    assert wardrobe.work(project, files, held) == len(motion.positions) * (
-        len(motion.joints) + len(pole.skeleton.names)
-    )
-    made, _ = wardrobe.dressed(project, files, held)
+    cache, files = RetargetCache(), {"pole.glb": pole}
+    assert cache.work(project, files, held) == len(motion.positions) * (len(motion.joints) + len(pole.skeleton.names))
+    made, _ = cache.with_motions(project, files, held)
     assert [clip.name for clip in made["pole"].clips] == [pole.clips[0].name, "mine"]
     renamed = pole_with(captures=(capture.evolve(name="yours"),))
     monkeypatch.setattr("wraithon.stage.retarget_cache.retargeted", None)
-    assert wardrobe.work(renamed, files, held) == 0
-    made, _ = wardrobe.dressed(renamed, files, held)
+    assert cache.work(renamed, files, held) == 0
+    made, _ = cache.with_motions(renamed, files, held)
     assert made["pole"].clips[1].name == "yours"
-    assert wardrobe.work(pole_with(captures=(capture.evolve(unit=2.0),)), files, held) > 0
+    assert cache.work(pole_with(captures=(capture.evolve(unit=2.0),)), files, held) > 0
 
 
 def test_motions_of_a_glb_are_saved_and_opened_with_the_project(tmp_path):
@@ -225,13 +223,13 @@ def test_motions_of_a_glb_are_saved_and_opened_with_the_project(tmp_path):
     moves.unlink()
     (tmp_path / "saved/characters/moves.glb").unlink()
     said = [finding.message for finding in load(tmp_path / "saved").check()]
-    assert any("no such file" in words for words in said)
-    assert sum("was not read" in words for words in said) == 2
+    assert any("no such file" in text for text in said)
+    assert sum("was not read" in text for text in said) == 2
 
 
 def test_a_clip_of_the_pile_that_is_gone_is_told(tmp_path, pole):
     capture = CaptureUse(file="pole.glb", clip="gone", name="gone", matches=(("j0", "j0"),))
-    _, findings = RetargetCache().dressed(pole_with(captures=(capture,)), {"pole.glb": pole}, {})
+    _, findings = RetargetCache().with_motions(pole_with(captures=(capture,)), {"pole.glb": pole}, {})
     assert [finding.message for finding in findings] == ['its file "pole.glb" was not read; bring it in again']
 
 
@@ -268,15 +266,15 @@ def test_a_motion_that_was_taken_off_is_not_worked_out_again_as_long_as_there_is
     captures = {("m.glb", use.clip): replace(held) for use in uses}
     worked, real = [], retarget_cache.retargeted
     monkeypatch.setattr(retarget_cache, "retargeted", lambda *given: worked.append(given[0]) or real(*given))
-    wardrobe, bare = RetargetCache(), pole_with()
+    cache, bare = RetargetCache(), pole_with()
 
     def wear(*some):
-        made, _ = wardrobe.dressed(pole_with(captures=some), {"pole.glb": pole}, captures)
+        made, _ = cache.with_motions(pole_with(captures=some), {"pole.glb": pole}, captures)
         return made["pole"].clips[-1]
 
     first = wear(uses[0])
-    wardrobe.dressed(bare, {"pole.glb": pole}, captures)
-    assert wardrobe.work(pole_with(captures=(uses[0],)), {"pole.glb": pole}, captures) == 0
+    cache.with_motions(bare, {"pole.glb": pole}, captures)
+    assert cache.work(pole_with(captures=(uses[0],)), {"pole.glb": pole}, captures) == 0
     assert wear(uses[0]).values is first.values
     assert len(worked) == 1
     size = first.values.nbytes + first.times.nbytes

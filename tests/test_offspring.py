@@ -9,7 +9,7 @@ from wraithon.particles import columns as k
 from wraithon.particles.emission import Moved, births_between, emission_end, moved_within
 from wraithon.particles.looks.batch import drawn_of
 from wraithon.particles.pool import Line
-from wraithon.particles.program import MOST_OFFSPRING
+from wraithon.particles.program import MAX_OFFSPRING
 from wraithon.particles.rules import AnchorPlaces, TickContext
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission, Full
@@ -62,17 +62,17 @@ def test_each_death_bears_as_many_where_it_happened():
     for _ in range(60):
         player.show.advance()
         pool = player.show.pools["spark"]
-        places = pool.columns.state[k.PX : k.PZ + 1, : pool.count].T.copy()
-        now = dict(zip(pool.columns.identity[: pool.count].tolist(), places, strict=True))
+        positions = pool.columns.state[k.PX : k.PZ + 1, : pool.count].T.copy()
+        now = dict(zip(pool.columns.identity[: pool.count].tolist(), positions, strict=True))
         died += [seen[who] for who in set(seen) - set(now)]
         seen = now
     found = player.show.pools["smoke"]
     assert len(died) == 6
     assert found.count == found.born == 18
-    places = found.columns.state[k.PX : k.PZ + 1, :18].T.reshape(6, 3, 3)
-    assert np.ptp(places, axis=1).max() == 0  # all three at one place
+    positions = found.columns.state[k.PX : k.PZ + 1, :18].T.reshape(6, 3, 3)
+    assert np.ptp(positions, axis=1).max() == 0  # all three at one place
     for at in died:  # no farther from where it was last seen than it flies in a step
-        assert np.linalg.norm(places[:, 0] - at, axis=1).min() < 0.1
+        assert np.linalg.norm(positions[:, 0] - at, axis=1).min() < 0.1
 
 
 def test_births_and_contacts_bear_too():
@@ -152,7 +152,7 @@ def test_however_many_marks_a_step_bears_no_more_than_may_live():
     )
     layer = smoke(occasion=Occasion.PASSING, every=0.001, count=1000).evolve(emission=Emission(limit=None))
     show = played(show_of(flood, layer), 4)
-    assert show.pools["smoke"].count == MOST_OFFSPRING
+    assert show.pools["smoke"].count == MAX_OFFSPRING
     assert show.pools["smoke"].refused > 0
 
 
@@ -252,7 +252,7 @@ def test_a_copy_of_the_effect_is_born_by_its_own_layer():
 
 
 @pytest.mark.parametrize(
-    ("layers", "words"),
+    ("layers", "text"),
     [
         ((SPARK, smoke(layer=None)), "pick the layer whose particles bear it"),
         ((SPARK, smoke(layer="gone")), "is not in this effect"),
@@ -264,16 +264,16 @@ def test_a_copy_of_the_effect_is_born_by_its_own_layer():
         ((smoke().evolve(id="spark", source=OffspringSource(layer="smoke")), smoke()), "by itself in the end"),
     ],
 )
-def test_what_keeps_offspring_from_being_born_is_told(layers, words):
+def test_what_keeps_offspring_from_being_born_is_told(layers, text):
     project = Project(effects=(Effect(id="e", layers=layers),))
-    assert any(words in finding.message for finding in check(project, {}))
+    assert any(text in finding.message for finding in check(project, {}))
     played(Player(project, {}), 3)
 
 
 def test_what_is_born_is_not_told_off():
     start = Trigger(when=AtStart(), response=(StartEffect(effect="e"),))
     project = Project(effects=(Effect(id="e", layers=(SPARK, smoke())),), triggers=(start,))
-    assert [f.message for f in check(project, {}) if "smoke" in f.place] == []
+    assert [f.message for f in check(project, {}) if "smoke" in f.location] == []
 
 
 # ---- a metre --------------------------------------------------------------------------------------
@@ -327,8 +327,8 @@ def test_a_moving_anchor_bears_evenly_along_its_way(demo):
     pool = player.show.pools["l"]
     assert pool.count == int(steps.sum() * 40 + 0.5)
     order = np.argsort(-pool.columns.state[k.AGE, : pool.count])
-    places = pool.columns.state[k.PX : k.PZ + 1, : pool.count].T[order]
-    gaps = np.linalg.norm(np.diff(places, axis=0), axis=1)
+    positions = pool.columns.state[k.PX : k.PZ + 1, : pool.count].T[order]
+    gaps = np.linalg.norm(np.diff(positions, axis=0), axis=1)
     assert np.median(gaps) == pytest.approx(1 / 40, rel=0.02)
     assert gaps.max() < 1 / 40 + 1e-4  # a chord is no longer than its way
     copy = player.show.copy()
@@ -346,12 +346,12 @@ def test_beyond_the_limit_the_oldest_end():
     held = pool.columns.identity[:3].tolist()
     pool.step(program, DT, 0.0, AIR)
     leads = np.zeros(4, np.float32)
-    places = AnchorPlaces.of(HOME, HOME)
-    assert pool.bear(program, Line(np.uint64(7), 3, 0), leads, DT, AIR, places) == 2  # four more, two fewer
+    positions = AnchorPlaces.of(HOME, HOME)
+    assert pool.emit(program, Line(np.uint64(7), 3, 0), leads, DT, AIR, positions) == 2  # four more, two fewer
     assert pool.count == 5
     assert pool.columns.identity[0] == held[2]
     assert pool.refused == 0
-    pool.bear(program, Line(np.uint64(7), 7, 0), np.zeros(9, np.float32), DT, AIR, places)
+    pool.emit(program, Line(np.uint64(7), 7, 0), np.zeros(9, np.float32), DT, AIR, positions)
     assert (pool.count, pool.refused) == (5, 4)
     one, _ = born(layer.evolve(emission=Emission(limit=50)), 5, serial=11)
     np.testing.assert_array_equal(pool.columns.identity[:5], one.columns.identity[:5])  # the last five
@@ -370,11 +370,11 @@ def test_a_trail_loses_its_oldest_with_their_past():
     pool, program = born(layer, 3)
     for n in range(8):
         pool.step(program, DT, n * DT, AIR)
-    last = pool.past.places[2].copy()
-    pool.bear(program, Line(np.uint64(7), 3, 0), np.zeros(2, np.float32), DT, AIR, AnchorPlaces.of(HOME, HOME))
-    assert pool.past.places.shape[0] == 3
-    np.testing.assert_array_equal(pool.past.places[0], last)
-    assert (pool.past.places[1:] == 0).all()
+    last = pool.past.positions[2].copy()
+    pool.emit(program, Line(np.uint64(7), 3, 0), np.zeros(2, np.float32), DT, AIR, AnchorPlaces.of(HOME, HOME))
+    assert pool.past.positions.shape[0] == 3
+    np.testing.assert_array_equal(pool.past.positions[0], last)
+    assert (pool.past.positions[1:] == 0).all()
 
 
 # ---- beginning anew, and limits that are worked out -----------------------------------------------
@@ -403,7 +403,7 @@ def test_chance_is_drawn_anew_in_each_turn():
 
 
 @pytest.mark.parametrize(
-    ("emission", "lifetime", "length", "most"),
+    ("emission", "lifetime", "length", "maximum"),
     [
         (Emission(rate=100), 2.0, None, 200),
         (Emission(rate=100), 2.0, 0.5, 50),
@@ -416,9 +416,9 @@ def test_chance_is_drawn_anew_in_each_turn():
         (Emission(), 5.0, None, 0),
     ],
 )
-def test_how_many_may_live_is_worked_out(emission, lifetime, length, most):
-    assert emission.most_alive(lifetime, length) == most
-    assert emission.evolve(limit=None).bound(lifetime, length) == min(400_000, max(1, -(-3 * most // 2)))
+def test_how_many_may_live_is_worked_out(emission, lifetime, length, maximum):
+    assert emission.max_alive(lifetime, length) == maximum
+    assert emission.evolve(limit=None).bound(lifetime, length) == min(400_000, max(1, -(-3 * maximum // 2)))
     assert emission.evolve(limit=7).bound(lifetime, length) == 7
 
 

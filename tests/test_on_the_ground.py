@@ -43,7 +43,7 @@ def test_where_all_clips_are_off_alike_the_whole_character_is_put_down(demo, lif
     side, word = ("above", "Lower") if height > 0 else ("below", "Raise")
     assert finding.message.startswith("in its clips its feet stand ")
     assert f"{side} the ground" in finding.message
-    assert finding.remedy.words.startswith(f"{word} it by {abs(height):.1f}"[:-1])
+    assert finding.remedy.text.startswith(f"{word} it by {abs(height):.1f}"[:-1])
     (change,) = finding.remedy.changes
     assert change.value == pytest.approx(project.character.height - height, abs=0.03)
     assert off_ground(demo, mended(project, finding.remedy)) == []
@@ -54,7 +54,7 @@ def test_where_they_differ_one_button_puts_each_down(demo, lifted):
     (finding,) = off_ground(demo, project)
     assert finding.message.startswith("its feet stand 0.0")
     assert "1.09 m above the ground in another" in finding.message
-    assert finding.remedy.words == f"Put {len(finding.remedy.changes)} clips on the ground"
+    assert finding.remedy.text == f"Put {len(finding.remedy.changes)} clips on the ground"
     assert {change.what for change in finding.remedy.changes} >= {"walk", "run"}
     assert off_ground(demo, mended(project, finding.remedy)) == []
 
@@ -72,7 +72,7 @@ def test_once_looked_over_a_scale_is_mended_without_following_feet_again(demo, l
     project = demo.project.evolve(characters=(use.evolve(scale=100.0),))
     look_over(project, {use.id: character})
     (finding,) = (found for found in fitness_findings(project, {use.id: character}) if found.remedy)
-    assert finding.remedy.words == "Scale it by 0.01"
+    assert finding.remedy.text == "Scale it by 0.01"
     monkeypatch.setattr(contacts, "_feet", lambda *_: pytest.fail("feet were followed once more"))
     monkeypatch.setattr(checkup, "clip_poses", lambda *_: pytest.fail("a clip was measured once more"))
     assert mended(project, finding.remedy).character.scale == pytest.approx(1.0)

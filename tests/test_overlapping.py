@@ -45,8 +45,8 @@ def test_a_run_of_footfalls_is_refused_nothing(demo, running):
     assert player.show.refused == 0
     assert player.show.born == 300 * player.show.fired
     limit = player.compiled.programs["l"].limit
-    most = max(player.trace()[1])
-    assert most <= limit <= 2 * most
+    maximum = max(player.trace()[1])
+    assert maximum <= limit <= 2 * maximum
 
 
 def test_a_limit_that_was_set_stays_as_it_is(demo, running):
@@ -90,7 +90,7 @@ def test_rates_are_bounds_at_their_ends(demo, running):
     assert (rate.times, rate.seconds) == (2, clips["run"])
     assert Rate(2, 0.6).within(0.0) == 2
     assert Rate(2, 0.6).within(0.6) == 4
-    assert Rate(2, 0.6, most=3).within(9.0) == 3
+    assert Rate(2, 0.6, maximum=3).within(9.0) == 3
     assert Rate(1, 0.5).within(math.inf) == 512
     assert overlapping((), 1.0) == 1
     assert overlapping((Rate(1, math.inf, 1),), 5.0) == 1
@@ -98,7 +98,7 @@ def test_rates_are_bounds_at_their_ends(demo, running):
 
 
 def told(refusals, project):
-    return [(finding.message, finding.remedy.words) for finding in refusals.findings(project)]
+    return [(finding.message, finding.remedy.text) for finding in refusals.findings(project)]
 
 
 def test_what_was_really_refused_is_told_and_no_more_once_it_is_mended(demo, running):

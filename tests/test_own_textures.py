@@ -30,9 +30,9 @@ def drawn_with(name, source=None):
 
 def test_a_picture_is_kept_once_and_at_hand_in_every_project(tmp_path):
     path = picture(tmp_path / "soot.png")
-    shelf = TextureLibrary(None)
-    assert shelf.keep(path) == "soot.png"
-    assert shelf.keep(path) == "soot.png"
+    library = TextureLibrary(None)
+    assert library.keep(path) == "soot.png"
+    assert library.keep(path) == "soot.png"
     assert [p.name for p in texture_folder().iterdir()] == ["soot.png"]
     path.unlink()
     for other in (TextureLibrary(None), TextureLibrary(tmp_path)):
@@ -41,15 +41,15 @@ def test_a_picture_is_kept_once_and_at_hand_in_every_project(tmp_path):
 
 
 def test_another_picture_of_a_taken_name_gets_a_number(tmp_path):
-    shelf = TextureLibrary(tmp_path / "home")
+    library = TextureLibrary(tmp_path / "home")
     picture(tmp_path / "home" / "textures" / "soot.png")
     other = picture(tmp_path / "soot.png", (0, 255, 0, 255))
-    assert shelf.keep(other) == "soot 2.png"
-    assert shelf.keep(picture(tmp_path / "b" / "soot.png", (0, 0, 255, 255))) == "soot 3.png"
+    assert library.keep(other) == "soot 2.png"
+    assert library.keep(picture(tmp_path / "b" / "soot.png", (0, 0, 255, 255))) == "soot 3.png"
     shipped = next(SHIPPED.glob("*.png"))
-    assert shelf.keep(picture(tmp_path / shipped.name)) == f"{shipped.stem} 2.png"
+    assert library.keep(picture(tmp_path / shipped.name)) == f"{shipped.stem} 2.png"
     # The project's own wins over the user's.
-    assert shelf.path("soot.png").parent == tmp_path / "home" / "textures"
+    assert library.path("soot.png").parent == tmp_path / "home" / "textures"
 
 
 @pytest.mark.parametrize("content", [b"", b"no picture", b"\x89PNG\r\n\x1a\n" + bytes(64)])
@@ -62,8 +62,8 @@ def test_what_is_no_picture_is_refused_and_not_kept(tmp_path, content):
 
 
 def test_saving_brings_those_that_are_used_and_no_others(tmp_path):
-    shelf = TextureLibrary(None)
-    names = [shelf.keep(picture(tmp_path / f"{k}.png", (k, 0, 0, 255))) for k in range(3)]
+    library = TextureLibrary(None)
+    names = [library.keep(picture(tmp_path / f"{k}.png", (k, 0, 0, 255))) for k in range(3)]
     project = drawn_with(names[0], SkinSource(texture=TextureMask(texture=names[1])))
     assert textures_of(project) == set(names[:2])
     home = tmp_path / "home"

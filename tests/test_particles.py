@@ -11,7 +11,7 @@ from scipy.interpolate import PchipInterpolator
 from scipy.spatial.transform import Rotation
 
 from tests import twins
-from tests.pools import DT, HOME, PLAIN, births_of, born, drawn, free, lift, positions, surroundings, velocities
+from tests.pools import DT, HOME, PLAIN, births_of, born, drawn, free, lift, positions, tick_context, velocities
 from wraithon.character.checkup import height_of
 from wraithon.character.pose import Pose, clip_locals, pose_of, posed_positions, skin_of, turns_fast
 from wraithon.character.sampler import BorderSampler, Places
@@ -113,12 +113,12 @@ def test_running_integrals_are_areas():
 def _curls(p, seed, out):
     like = exact8(np.float32(0))
     for i in range(0, p.shape[1], 8):
-        place = np.uint64(i), np.uint64(i + p.shape[1]), np.uint64(i + 2 * p.shape[1])
+        position = np.uint64(i), np.uint64(i + p.shape[1]), np.uint64(i + 2 * p.shape[1])
         found = curl_noise(
-            read_exact(like, p, place[0]), read_exact(like, p, place[1]), read_exact(like, p, place[2]), seed
+            read_exact(like, p, position[0]), read_exact(like, p, position[1]), read_exact(like, p, position[2]), seed
         )
         for axis in range(3):
-            write(out, place[axis], found[axis])
+            write(out, position[axis], found[axis])
 
 
 def _curls_at(p, seed):
@@ -139,7 +139,7 @@ def test_curl_noise_is_the_curl_of_its_potential():
 def test_swirls_of_a_particle_do_not_hang_on_how_many_there_are(count):
     layer = Layer(motion=Motion(forces=(Curl(strength=3.0, scale=0.7),)))
     (few, program), (many, its) = free(count, layer), free(2000, layer)
-    few.columns.put(many.columns.first(count).copy())
+    few.columns.restore(many.columns.first(count).copy())
     few.step(program, DT, 0.5, TickContext.empty())
     many.step(its, DT, 0.5, TickContext.empty())
     assert (velocities(many) != 0).all()
@@ -280,7 +280,7 @@ def test_directions_fill_the_cone_evenly():
 
 def test_skin_births_are_even_by_area(halcyon):
     sampler = sampler_of(halcyon, SkinSource())
-    around = surroundings(halcyon, 0.5, 0.5)
+    around = tick_context(halcyon, 0.5, 0.5)
     pool, _ = born(Layer(**PLAIN, emission=Emission(limit=100_000), source=SkinSource()), 60_000, sampler, around)
     corners = halcyon.mesh.positions[halcyon.mesh.triangles].astype(float)
     areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
@@ -293,7 +293,7 @@ def test_skin_births_are_even_by_area(halcyon):
 
 def test_parts_are_kept_to(halcyon):
     sampler = sampler_of(halcyon, SkinSource(parts=("left fan",)))
-    around = surroundings(halcyon, 0.5, 0.5)
+    around = tick_context(halcyon, 0.5, 0.5)
     pool, _ = born(Layer(**PLAIN, source=SkinSource(parts=("left fan",))), 500, sampler, around)
     names = {halcyon.parts[i].name for i in halcyon.mesh.part_of_triangle[pool.columns.triangle[: pool.count]]}
     assert names == {"left fan"}
@@ -301,7 +301,7 @@ def test_parts_are_kept_to(halcyon):
 
 def test_riders_lie_on_the_skinned_triangle(halcyon):
     layer = Layer(**PLAIN, source=SkinSource(riding=Riding(share=1.0)))
-    around = surroundings(halcyon, 0.7, 0.7 + DT)
+    around = tick_context(halcyon, 0.7, 0.7 + DT)
     pool, program = born(layer, 4000, sampler_of(halcyon, SkinSource()), around)
     pool.step(program, DT, 0.7, around)
     rows = pool.columns.triangle[: pool.count]
@@ -348,11 +348,11 @@ def test_births_between_poses_lie_on_the_arc_of_a_fast_limb(halcyon):
     quarter = pose_of(halcyon, clip_locals(halcyon, made, start + long / 4), HOME)
     truth = skin_of(halcyon, quarter).positions
     errors = []
-    for amid in (None, posed[1][0]):
+    for midpoint in (None, posed[1][0]):
         pool = Pool()
-        around = TickContext.between(halcyon, posed[0], posed[2], amid)
+        around = TickContext.between(halcyon, posed[0], posed[2], midpoint)
         leads = np.full(400, long / 4, np.float32)
-        pool.bear(program, Line(np.uint64(3), 0, 0), leads, long, around, AnchorPlaces.of(HOME, HOME))
+        pool.emit(program, Line(np.uint64(3), 0, 0), leads, long, around, AnchorPlaces.of(HOME, HOME))
         corners = truth[halcyon.mesh.triangles[pool.columns.triangle[: pool.count]]]
         b, c = pool.columns.state[k.SHARE_B, : pool.count, None], pool.columns.state[k.SHARE_C, : pool.count, None]
         exact = corners[:, 0] * (1 - b - c) + corners[:, 1] * b + corners[:, 2] * c
@@ -362,7 +362,7 @@ def test_births_between_poses_lie_on_the_arc_of_a_fast_limb(halcyon):
 
 def test_bones_carry_riders_along(halcyon):
     source = SkinSource(mode="bones", radius=0.05, riding=Riding(share=1.0))
-    around = surroundings(halcyon, 0.7, 0.7 + DT)
+    around = tick_context(halcyon, 0.7, 0.7 + DT)
     pool, program = born(Layer(**PLAIN, source=source), 800, sampler_of(halcyon, source), around)
     pool.step(program, DT, 0.7, around)
     frames = around.bones_now[pool.columns.triangle[: pool.count]].astype(float)
@@ -379,7 +379,7 @@ def test_the_joint_table_changes_speed_and_size(halcyon):
     source = SkinSource(table=rows)
     layer = Layer(lifetime=Attribute.of(9), speed=Attribute.of(1), size=Attribute.of(0.1), source=source)
     sampler = sampler_of(halcyon, source)
-    pool, _ = born(layer, 600, sampler, surroundings(halcyon, 0.5, 0.5))
+    pool, _ = born(layer, 600, sampler, tick_context(halcyon, 0.5, 0.5))
     speed = np.linalg.norm(velocities(pool), axis=1)
     group = sampler.arrays.groups[pool.columns.triangle[: pool.count]]
     np.testing.assert_allclose(speed[group == 0], 2, rtol=1e-4)
@@ -394,17 +394,17 @@ def test_births_keep_to_the_border_of_a_dissolve_and_rest_with_it(halcyon):
     program = compile_layer(
         Layer(**PLAIN, emission=Emission(limit=9999), source=source), "e", 1, sampler, 1.0, border
     )
-    around = surroundings(halcyon, 0.5, 0.5)
+    around = tick_context(halcyon, 0.5, 0.5)
     for gone in ((0.3, 0.32), (0.62, 0.6)):
         pool = Pool()
         leads = np.zeros(2000, np.float32)
         moving = around._replace(gone_before=gone[0], gone_now=gone[1])
-        pool.bear(program, Line(np.uint64(1), 0, 0), leads, DT, moving, AnchorPlaces.of(HOME, HOME))
+        pool.emit(program, Line(np.uint64(1), 0, 0), leads, DT, moving, AnchorPlaces.of(HOME, HOME))
         alive = pool.columns.state[k.LIFETIME, : pool.count] > 0
         assert alive.mean() > 0.97
         numbers = pool.columns.state[[k.SHARE_B, k.SHARE_C, k.SHARE_D], : pool.count].T.copy()
-        places = skin_values(sampler, Places(pool.columns.triangle[: pool.count], numbers), sampler.arrays.rest)
-        noise = twins.value_noise(places / 0.12)
+        positions = skin_values(sampler, Places(pool.columns.triangle[: pool.count], numbers), sampler.arrays.rest)
+        noise = twins.value_noise(positions / 0.12)
         assert noise[alive].min() >= min(gone) - 1e-4
         assert noise[alive].max() <= max(gone) + 1e-4
         # Even by area: halves of the border by height have births by how much of it they hold.
@@ -412,15 +412,15 @@ def test_births_keep_to_the_border_of_a_dissolve_and_rest_with_it(halcyon):
         spots = skin_values(sampler, many, sampler.arrays.rest)
         fair = twins.value_noise(spots / 0.12)
         held = spots[(fair >= min(gone)) & (fair <= max(gone)), 1]
-        ours = places[alive, 1]
+        ours = positions[alive, 1]
         assert stats.ks_2samp(held, ours).pvalue > 0.01
     still = Pool()
-    still.bear(program, Line(np.uint64(1), 0, 0), np.zeros(50, np.float32), DT, around, AnchorPlaces.of(HOME, HOME))
+    still.emit(program, Line(np.uint64(1), 0, 0), np.zeros(50, np.float32), DT, around, AnchorPlaces.of(HOME, HOME))
     assert (still.count, still.refused) == (0, 0)
 
 
 def test_letting_go_takes_the_skins_speed_along(halcyon):
-    around = surroundings(halcyon, 0.74, 0.74 + DT)
+    around = tick_context(halcyon, 0.74, 0.74 + DT)
     for keep in (0.0, 1.0):
         layer = Layer(
             lifetime=Attribute.of(0.02), speed=Attribute.of(0), source=SkinSource(riding=Riding(share=0.5, keep=keep))
@@ -509,7 +509,7 @@ def test_a_step_without_bones_moves_riders_on_the_skin_all_the_same(halcyon):
     made = []
     for bones in (True, False):
         pool, around = Pool(), TickContext.between(halcyon, *posed, bones=bones)
-        pool.bear(
+        pool.emit(
             program, Line(np.uint64(3), 0, 0), np.zeros(300, np.float32), 1 / 60, around, AnchorPlaces.of(HOME, HOME)
         )
         pool.step(program, 1 / 60, 0.0, around)

@@ -6,7 +6,7 @@ import pytest
 from tests.pools import DT, HOME, born, positions
 from wraithon.particles import columns as k
 from wraithon.particles.looks import batch_of
-from wraithon.particles.past import MOST_POINTS, reach_of
+from wraithon.particles.past import MAX_POINTS, reach_of
 from wraithon.particles.pool import Line, Pool
 from wraithon.particles.rules import AnchorPlaces, TickContext
 from wraithon.project.effect import Effect, Layer
@@ -44,7 +44,7 @@ def stepped(pool, program, first, steps):
 )
 def test_a_past_has_a_place_for_every_step_as_long_as_there_is_room(seconds, points, stride):
     assert reach_of(seconds, DT) == (points, stride)
-    assert points <= MOST_POINTS
+    assert points <= MAX_POINTS
 
 
 def test_a_particle_that_flies_straight_has_been_where_it_came_through():
@@ -76,20 +76,20 @@ def test_between_places_that_are_written_down_the_head_is_where_the_particle_is(
 def test_those_that_die_take_their_own_past_along_and_no_others():
     pool, program = born(TRAIL.evolve(motion=Motion(forces=(Gravity(),))), 40)
     stepped(pool, program, 0, 20)
-    held = dict(zip(pool.columns.identity[:40].tolist(), pool.past.places.copy(), strict=True))
+    held = dict(zip(pool.columns.identity[:40].tolist(), pool.past.positions.copy(), strict=True))
     pool.columns.state[k.LIFETIME, 3:40:4] = 0.0
     pool.step(program, DT, 20 * DT, AIR)
-    assert pool.count == len(pool.past.places) == 30
-    for who, places in zip(pool.columns.identity[:30].tolist(), pool.past.places, strict=True):
-        np.testing.assert_array_equal(places[1:], held[who][:-1])
+    assert pool.count == len(pool.past.positions) == 30
+    for who, line in zip(pool.columns.identity[:30].tolist(), pool.past.positions, strict=True):
+        np.testing.assert_array_equal(line[1:], held[who][:-1])
 
 
 def test_births_join_those_that_have_a_past():
     pool, program = born(TRAIL, 2)
     stepped(pool, program, 0, 5)
-    pool.bear(program, Line(np.uint64(7), 2, 0), np.zeros(3, np.float32), DT, AIR, AnchorPlaces.of(HOME, HOME))
-    assert pool.past.places.shape == (5, 13, 3)
-    assert (pool.past.places[2:] == 0).all()
+    pool.emit(program, Line(np.uint64(7), 2, 0), np.zeros(3, np.float32), DT, AIR, AnchorPlaces.of(HOME, HOME))
+    assert pool.past.positions.shape == (5, 13, 3)
+    assert (pool.past.positions[2:] == 0).all()
     stepped(pool, program, 5, 1)
     np.testing.assert_allclose(batch_of(pool, program).positions.reshape(5, 13, 3)[2:, 0, 1], 2 * DT, atol=1e-6)
 

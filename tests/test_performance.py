@@ -60,7 +60,7 @@ def test_clips_that_are_not_there_are_left_out_and_without_any_it_rests():
     nothing = performance("gone")
     assert (nothing.segment(0).clip, nothing.period) == (None, 1.0)
     assert nothing.passings(0, 100) == []
-    np.testing.assert_allclose(nothing.place_at(7.3), 0)
+    np.testing.assert_allclose(nothing.position_at(7.3), 0)
 
 
 @pytest.mark.parametrize(
@@ -96,7 +96,7 @@ def test_only_what_differs_from_before_fades_in():
 @pytest.mark.parametrize("time", [0.0, 0.25, 1.0, 1.75, 5.5])
 def test_a_looping_clip_carries_the_character_on_and_on(time):
     made = performance("go")
-    np.testing.assert_allclose(made.place_at(time), [1.0 * time, 0, 3.0 * time], atol=1e-6)
+    np.testing.assert_allclose(made.position_at(time), [1.0 * time, 0, 3.0 * time], atol=1e-6)
     height = 0.5 * (time % 1.0)
     np.testing.assert_allclose(root(made, time), [1.0 * time, height, 3.0 * time], atol=1e-5)
 
@@ -109,19 +109,19 @@ def test_each_axis_in_place_takes_out_its_own_travel_and_no_other(axes, carried)
     made = performance("go", clips=(ClipUse(name="go", in_place=axes),))
     wanted = np.array(GO[1]) * 0.5 * carried
     np.testing.assert_allclose(root(made, 0.5), wanted, atol=1e-5)
-    np.testing.assert_allclose(made.place_at(1.5), np.array(GO[1]) * 1.5 * carried * (1, 0, 1), atol=1e-5)
+    np.testing.assert_allclose(made.position_at(1.5), np.array(GO[1]) * 1.5 * carried * (1, 0, 1), atol=1e-5)
 
 
 def test_scale_stretches_the_way_and_height_raises_it():
     made = performance("go", scale=2.0, height=0.25)
-    np.testing.assert_allclose(made.place_at(1.5), [3.0, 0, 9.0], atol=1e-5)
+    np.testing.assert_allclose(made.position_at(1.5), [3.0, 0, 9.0], atol=1e-5)
     np.testing.assert_allclose(root(made, 0.5), [1.0, 0.25 + 0.5, 3.0], atol=1e-5)
 
 
 def test_the_way_goes_on_where_the_clip_before_has_led():
     made = performance("go", "stay")
-    np.testing.assert_allclose(made.place_at(1.2), [1, 0, 3], atol=1e-6)
-    np.testing.assert_allclose(made.place_at(1.5 + 0.5), [1.5, 0, 4.5], atol=1e-6)
+    np.testing.assert_allclose(made.position_at(1.2), [1, 0, 3], atol=1e-6)
+    np.testing.assert_allclose(made.position_at(1.5 + 0.5), [1.5, 0, 4.5], atol=1e-6)
     np.testing.assert_allclose(made.segment(1).offset, [1, 0, 3], atol=1e-6)
 
 

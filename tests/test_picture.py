@@ -12,7 +12,7 @@ from wraithon.particles.looks.batch import Drawn
 from wraithon.particles.looks.sprite import SpriteBatch
 from wraithon.picture.camera import camera_of
 from wraithon.picture.enlarging import enlarged
-from wraithon.picture.kernels.doubling_kernels import SPARE, mix_rows, put_doubled
+from wraithon.picture.kernels.doubling_kernels import SPARE, mix_rows, write_doubled
 from wraithon.picture.kernels.post_kernels import BRIGHTEST, DARKEST, byte_table
 from wraithon.picture.kernels.raster_kernels import band_order
 from wraithon.picture.kernels.sprite_kernels import ADDED, COLUMNS, GREY, NARROW, SPECK, TINTED
@@ -117,8 +117,8 @@ def test_what_is_near_covers_what_is_farther_off(away):
 
 
 def order_of(near, blends, others):
-    squares = SpriteQuads(np.zeros((len(near), COLUMNS), np.float32), np.zeros((len(near), 3), np.int32), blends)
-    return _far_to_near(squares, near, others, Buffers()).tolist()
+    quads = SpriteQuads(np.zeros((len(near), COLUMNS), np.float32), np.zeros((len(near), 3), np.int32), blends)
+    return _far_to_near(quads, near, others, Buffers()).tolist()
 
 
 def test_an_order_is_that_of_distance():
@@ -225,10 +225,10 @@ def test_one_slow_frame_costs_no_sharpness_and_what_was_given_up_comes_back_afte
     assert not renderer().gives_all
     for _ in range(20):  # until it is known to be quick again
         slow.keep_up(0.02, 0.03)
-    least = slow._budget
+    minimum = slow._budget
     for _ in range(70):
         slow.keep_up(0.02, 0.03)
-    assert slow._budget == least
+    assert slow._budget == minimum
     for _ in range(200):
         slow.keep_up(0.02, 0.03)
     assert slow._budget == full
@@ -306,11 +306,11 @@ def test_damaged_textures_are_told(tmp_path):
 
 
 def test_shelves_stay_in_their_folder(tmp_path):
-    shelf = TextureLibrary(tmp_path)
-    assert shelf.path("../../etc/passwd") is None
+    library = TextureLibrary(tmp_path)
+    assert library.path("../../etc/passwd") is None
     with pytest.raises(RenderError, match="no such texture"):
-        shelf.read("../../etc/passwd")
-    assert "feather.png" in shelf.names()
+        library.read("../../etc/passwd")
+    assert "feather.png" in library.names()
 
 
 def test_levels_keep_the_mean_of_a_texture():
@@ -339,10 +339,10 @@ def test_packed_texels_are_those_of_the_atlas_with_their_right_neighbours():
 def test_bytes_of_light_are_those_of_the_tone_curve_and_srgb():
     table = byte_table()
     light = np.geomspace(float(DARKEST) * 1.1, float(BRIGHTEST) * 0.99, len(table) * 3)
-    places = (light.astype(np.float32).view(np.int32) >> 15) - (int(DARKEST.view(np.int32)) >> 15)
+    positions = (light.astype(np.float32).view(np.int32) >> 15) - (int(DARKEST.view(np.int32)) >> 15)
     mapped = light * (2.51 * light + 0.03) / (light * (2.43 * light + 0.59) + 0.14)
     wanted = 255 * np.where(mapped <= 0.0031308, mapped * 12.92, 1.055 * np.minimum(mapped, 1) ** (1 / 2.4) - 0.055)
-    assert np.abs(table[places] - wanted).max() < 1
+    assert np.abs(table[positions] - wanted).max() < 1
     assert (table[0], table[-1]) == (0, 255)
 
 
@@ -350,13 +350,13 @@ def test_a_picture_that_is_held_is_never_drawn_over_and_one_let_go_is_used_again
     renderer = RasterRenderer(TextureLibrary(None).read)
     frame = player.frame()
     first = renderer.draw(frame, demo.project.view, 64, 48).pixels
-    was, place = first.copy(), first.ctypes.data
+    was, position = first.copy(), first.ctypes.data
     others = [renderer.draw(frame, demo.project.view, 64, 48).pixels for _ in range(6)]
     assert len({pixels.ctypes.data for pixels in (first, *others)}) == 7
     np.testing.assert_array_equal(first, was)
     row = first[0]  # a view holds it, too
     del first
-    assert renderer.draw(frame, demo.project.view, 64, 48).pixels.ctypes.data != place
+    assert renderer.draw(frame, demo.project.view, 64, 48).pixels.ctypes.data != position
     others.clear()
     again = [renderer.draw(frame, demo.project.view, 64, 48).pixels.ctypes.data for _ in range(3)]
     assert len(set(again)) == 1  # each was let go before the next
@@ -365,10 +365,10 @@ def test_a_picture_that_is_held_is_never_drawn_over_and_one_let_go_is_used_again
 
 def test_memory_to_give_away_has_the_shape_that_is_asked_for():
     buffers = Buffers()
-    first = buffers.unheld("pixels", (4, 4), np.uint32)
-    assert buffers.unheld("pixels", (4, 4), np.uint32) is not first
-    assert buffers.unheld("pixels", (2, 8), np.uint32).shape == (2, 8)
-    assert buffers.unheld("pixels", (4, 4), np.float32).dtype == np.float32
+    first = buffers.lent("pixels", (4, 4), np.uint32)
+    assert buffers.lent("pixels", (4, 4), np.uint32) is not first
+    assert buffers.lent("pixels", (2, 8), np.uint32).shape == (2, 8)
+    assert buffers.lent("pixels", (4, 4), np.float32).dtype == np.float32
 
 
 @pytest.mark.parametrize("kind", ["slate", "moss", "puddle", "plain"])
@@ -464,27 +464,27 @@ def test_doubled_rows_sit_between_their_coarse_pixels(width, adding):
     def run(coarse, mixed, out):
         for y in range(out.shape[1]):
             mix_rows(coarse, y, np.float32(2), mixed)
-            put_doubled(mixed, y, adding, out)
+            write_doubled(mixed, y, adding, out)
 
-    pairs, high = -(-width // 2), 5
+    pairs, height = -(-width // 2), 5
     coarse = np.random.default_rng(width).random((3, 3, pairs), np.float32)
-    out = np.full((3, high, width), 0.25 if adding else np.nan, np.float32)
+    out = np.full((3, height, width), 0.25 if adding else np.nan, np.float32)
     run(coarse, np.empty((3, pairs + SPARE), np.float32), out)
-    wide, tall = (np.clip((np.arange(n) + 0.5) / 2 - 0.5, 0, m - 1) for n, m in ((width, pairs), (high, 3)))
-    places = np.meshgrid(tall, wide, indexing="ij")
-    wanted = np.stack([2 * ndimage.map_coordinates(channel.astype(float), places, order=1) for channel in coarse])
+    wide, tall = (np.clip((np.arange(n) + 0.5) / 2 - 0.5, 0, m - 1) for n, m in ((width, pairs), (height, 3)))
+    positions = np.meshgrid(tall, wide, indexing="ij")
+    wanted = np.stack([2 * ndimage.map_coordinates(channel.astype(float), positions, order=1) for channel in coarse])
     np.testing.assert_allclose(out, wanted + (0.25 if adding else 0), atol=1e-6)
 
 
 def test_a_picture_made_larger_lies_between_its_pixels():
     rng = np.random.default_rng(8)
     small = rng.integers(0, 256, (9, 14, 4)).astype(np.uint8)
-    high, wide = 21, 33
-    y = np.clip((np.arange(high) + 0.5) * 9 / high - 0.5, 0, 8)
-    x = np.clip((np.arange(wide) + 0.5) * 14 / wide - 0.5, 0, 13)
-    places = np.meshgrid(y, x, indexing="ij")
-    wanted = [ndimage.map_coordinates(small[..., k].astype(float), places, order=1) for k in range(3)]
-    made = enlarged(small, wide, high)
+    height, width = 21, 33
+    y = np.clip((np.arange(height) + 0.5) * 9 / height - 0.5, 0, 8)
+    x = np.clip((np.arange(width) + 0.5) * 14 / width - 0.5, 0, 13)
+    positions = np.meshgrid(y, x, indexing="ij")
+    wanted = [ndimage.map_coordinates(small[..., k].astype(float), positions, order=1) for k in range(3)]
+    made = enlarged(small, width, height)
     assert np.abs(made[..., :3] - np.stack(wanted, axis=-1)).max() < 2  # bytes and 256ths
     assert (made[..., 3] == 255).all()
     assert enlarged(small, 14, 9) is small
@@ -524,9 +524,9 @@ def test_rows_are_listed_by_band_in_order_and_short_lists_grow():
     assert counts[12] == sum(map(len, wanted))
 
 
-def placed(squares):
+def placed(quads):
     """Return squares with nothing else beside them."""
-    return PlacedTransparents(squares, Triangles.together([]), NO_PATCHES)
+    return PlacedTransparents(quads, Triangles.together([]), NO_PATCHES)
 
 
 def square_of(count):
@@ -538,10 +538,10 @@ def square_of(count):
 
 
 def test_a_coarser_pass_keeps_what_sprites_cover_and_finds_their_bands():
-    squares, planes = square_of(3)
-    squares.rows[:, 1], squares.rows[:, 3:5] = (6, 50, 500), [[1, 1], [10, 10], [2, 2]]
-    squares.picks[0, 1] = 1
-    records, marks, spans = prepared(placed(squares), np.array([0, 1, 2]), planes, 2, (8, 64, 64), Buffers())
+    quads, planes = square_of(3)
+    quads.rows[:, 1], quads.rows[:, 3:5] = (6, 50, 500), [[1, 1], [10, 10], [2, 2]]
+    quads.picks[0, 1] = 1
+    records, marks, spans = prepared(placed(quads), np.array([0, 1, 2]), planes, 2, (8, 64, 64), Buffers())
     np.testing.assert_allclose(records[:2, :4], [[20, 3, 5, 50], [20, 25, 5, 50]])
     np.testing.assert_allclose(records[0, 4:6], 0.75)  # as wide as a coarse pixel at least
     faint = 0.8 * (0.5 / 0.75) ** 2  # fainter by as much as it is larger
@@ -554,10 +554,10 @@ def test_a_coarser_pass_keeps_what_sprites_cover_and_finds_their_bands():
 
 
 def test_sprites_are_laid_in_the_way_that_suits_them():
-    squares, planes = square_of(4)
-    squares.rows[1, 3:5], squares.rows[3, 5:7] = 1.99, (0.6, 0.8)
-    squares.picks[2, 2], squares.blends[3] = 0, ADDED
-    records, marks, _ = prepared(placed(squares), np.array([3, 2, 1, 0]), planes, 1, (16, 64, 64), Buffers())
+    quads, planes = square_of(4)
+    quads.rows[1, 3:5], quads.rows[3, 5:7] = 1.99, (0.6, 0.8)
+    quads.picks[2, 2], quads.blends[3] = 0, ADDED
+    records, marks, _ = prepared(placed(quads), np.array([3, 2, 1, 0]), planes, 1, (16, 64, 64), Buffers())
     assert (marks[:, 13] & 7).tolist() == [GREY, TINTED, NARROW, GREY]
     np.testing.assert_allclose(records[0, 4:8], [0.06, 0.08, -0.08, 0.06], rtol=1e-6)
     np.testing.assert_allclose(records[0, 14:], 14, rtol=1e-6)
@@ -565,6 +565,6 @@ def test_sprites_are_laid_in_the_way_that_suits_them():
     assert records.ctypes.data % 64 == 0
 
 
-@pytest.mark.parametrize(("wide", "rows"), [(8, 16), (1024, 16), (1025, 8), (2049, 4), (8192, 2)])
-def test_wide_pictures_have_lower_bands(wide, rows):
-    assert band_rows(wide) == rows
+@pytest.mark.parametrize(("width", "rows"), [(8, 16), (1024, 16), (1025, 8), (2049, 4), (8192, 2)])
+def test_wide_pictures_have_lower_bands(width, rows):
+    assert band_rows(width) == rows

@@ -72,7 +72,7 @@ class Seeing:
 
     @property
     def around(self):
-        planes = self.held("surroundings", 3, -(-HIGH // self.skip), -(-WIDE // self.skip))
+        planes = self.held("tick_context", 3, -(-HIGH // self.skip), -(-WIDE // self.skip))
         return np.moveaxis(planes, 0, -1)
 
     def samples(self):
@@ -136,7 +136,7 @@ def test_a_shadow_is_what_the_light_throws_on_the_ground(halcyon):
 @pytest.mark.parametrize("live", [False, True])
 def test_surroundings_are_lit_as_the_twin_lights_them(halcyon, view, live):
     seeing = Seeing(body_of(halcyon, clip="walk"), view, live=live)
-    wanted = plain.surroundings(
+    wanted = plain.tick_context(
         seeing.camera, ground_texture(seeing.frame.ground), seeing.soft.astype(float),
         np.full(2, -2.5), 192 / 5, WIDE, HIGH, seeing.skip,
     )  # fmt: skip
@@ -243,11 +243,11 @@ class Laying:
         seen = SpriteInputs(drawn.positions, uprights, *drawn[3:], along, look.stretch)
         texture = self.textures.find(look.texture, look.sheet.columns, look.sheet.rows)
         self.texels = ((self.textures.planes & 0xFFFF) / 65535).reshape(4, -1).T
-        squares = list(plain.placed(seen, look, self.camera, WIDE, HIGH))
+        quads = list(plain.placed(seen, look, self.camera, WIDE, HIGH))
         layer = plain.laid(
-            squares, texture, self.texels, look.blend is Blend.ADDITIVE, look.soft, self.depth, self.step
+            quads, texture, self.texels, look.blend is Blend.ADDITIVE, look.soft, self.depth, self.step
         )
-        return plain.over(layer, self.before, self.step), squares
+        return plain.over(layer, self.before, self.step), quads
 
 
 @pytest.mark.parametrize("budget", [np.inf, 2000.0])
@@ -256,8 +256,8 @@ def test_sprites_are_laid_as_the_twin_lays_them(look, budget):
     look, drawn = LOOKS[look], crowd()
     laying = Laying(look, drawn, budget)
     assert laying.step == (1 if budget == np.inf else 2)
-    wanted, squares = laying.twin(look, drawn)
-    assert 40 < len(squares) < 80
+    wanted, quads = laying.twin(look, drawn)
+    assert 40 < len(quads) < 80
     assert np.abs(wanted - laying.before).max() > 0.4
     np.testing.assert_allclose(laying.light, wanted, atol=4e-3)
 
@@ -272,8 +272,8 @@ def test_sprites_that_multiply_filter_what_is_behind_them(size, budget):
         np.array([[0.4, 0.4, 0.4, 0.8]], np.float32), 0 * one,
     )  # fmt: skip
     laid, covering = (Laying(SpriteLook(blend=way, soft=0.0), drawn, budget) for way in (Blend.MULTIPLY, Blend.ALPHA))
-    most = np.argmax(np.abs(covering.light - covering.before).sum(axis=2))
-    y, x = np.unravel_index(most, (HIGH, WIDE))
+    maximum = np.argmax(np.abs(covering.light - covering.before).sum(axis=2))
+    y, x = np.unravel_index(maximum, (HIGH, WIDE))
     share = (covering.light[y, x] - covering.before[y, x]) / (0.4 - covering.before[y, x])  # what the square covers
     np.testing.assert_allclose(laid.light[y, x], laid.before[y, x] * (1 - share * 0.6), rtol=0.03)
     far = np.abs(covering.light - covering.before).sum(axis=2) == 0
@@ -295,12 +295,12 @@ def planar(light):
     return np.ascontiguousarray(np.moveaxis(light, -1, 0))
 
 
-@pytest.mark.parametrize(("high", "wide"), [(48, 64), (47, 61), (9, 8), (8, 33)])
+@pytest.mark.parametrize(("height", "width"), [(48, 64), (47, 61), (9, 8), (8, 33)])
 @pytest.mark.parametrize("exposure", [0.25, 1.0, 4.0])
-def test_finished_pixels_are_those_of_the_twin(high, wide, exposure):
+def test_finished_pixels_are_those_of_the_twin(height, width, exposure):
     rng = np.random.default_rng(3)
-    light = rng.gamma(0.5, 0.4, (high, wide, 3)).astype(np.float32)
-    light[high // 2, wide // 2] = (40, 3, 0)
+    light = rng.gamma(0.5, 0.4, (height, width, 3)).astype(np.float32)
+    light[height // 2, width // 2] = (40, 3, 0)
     light[1, 1] = 0
     made = finished(planar(light), exposure, Buffers())
     wanted = plain.finished(light.astype(float), exposure)
@@ -316,10 +316,10 @@ def test_light_that_is_no_number_is_black_and_the_brightest_is_white():
     assert (finished(np.full((3, 16, 16), 1e9, np.float32), 1.0, Buffers())[..., :3] == 255).all()
 
 
-@pytest.mark.parametrize(("high", "wide"), [(47, 61), (24, 31), (94, 122), (13, 100)])
-def test_enlarging_lies_between_four_pixels(high, wide):
+@pytest.mark.parametrize(("height", "width"), [(47, 61), (24, 31), (94, 122), (13, 100)])
+def test_enlarging_lies_between_four_pixels(height, width):
     small = np.random.default_rng(5).integers(0, 256, (24, 31, 4)).astype(np.uint8)
     small[..., 3] = 255
-    x, y = np.meshgrid(plain.middles(wide, 31), plain.middles(high, 24))
+    x, y = np.meshgrid(plain.middles(width, 31), plain.middles(height, 24))
     wanted = plain.bilinear(small.astype(float), x, y)
-    assert np.abs(enlarged(small, wide, high) - wanted).max() <= 2.0  # shares in 256ths, rounded twice
+    assert np.abs(enlarged(small, width, height) - wanted).max() <= 2.0  # shares in 256ths, rounded twice

@@ -27,14 +27,14 @@ from wraithon.support.errors import RenderError
 VIEW = View(target=(0, 0.5, 0), azimuth=0, elevation=15, distance=4, follow=False)
 
 
-def pieces(count=1, *, places=None, size=0.5, colour=(1, 0.5, 0.25), turn=0.0, **look):
+def pieces(count=1, *, positions=None, size=0.5, colour=(1, 0.5, 0.25), turn=0.0, **look):
     layer = Layer(
         source=PointSource(), look=MeshLook(**look), size=Attribute.of(size), turn=Attribute.of(turn),
         colour=Tint(first=colour, second=colour), **PLAIN,
     )  # fmt: skip
     pool, program = born(layer, count)
-    if places is not None:
-        pool.columns.state[k.PX : k.PZ + 1, :count] = np.asarray(places, np.float32).reshape(-1, 3).T
+    if positions is not None:
+        pool.columns.state[k.PX : k.PZ + 1, :count] = np.asarray(positions, np.float32).reshape(-1, 3).T
     return batch_of(pool, program)
 
 
@@ -69,7 +69,7 @@ def test_there_is_no_other_shape():
 
 
 def test_pieces_are_their_shape_turned_sized_and_placed():
-    batch = pieces(5, places=np.random.default_rng(1).normal(size=(5, 3)), shapes=("cube", "shard"))
+    batch = pieces(5, positions=np.random.default_rng(1).normal(size=(5, 3)), shapes=("cube", "shard"))
     solids = solids_of(frame(batch), Shapes(None), Buffers())
     at, begun = 1, 1  # nobody stands there: one point, one triangle
     for number, name in enumerate(("cube", "shard")):
@@ -124,21 +124,21 @@ def test_each_shape_is_as_likely_as_another():
 
 
 def test_a_piece_shows_in_its_colour_and_throws_a_shadow():
-    place = [(0, 0.8, 0)]
-    plain, shown = drawn().astype(int), drawn(pieces(places=place, shapes=("ball",))).astype(int)
+    position = [(0, 0.8, 0)]
+    plain, shown = drawn().astype(int), drawn(pieces(positions=position, shapes=("ball",))).astype(int)
     ball = shown[40:52, 74:86].reshape(-1, 3).mean(axis=0)
     assert ball[0] > ball[1] > ball[2]
     darker = (plain - shown).sum(axis=2) > 25
     assert darker[70:].sum() > 20  # on the ground
-    alone = drawn(pieces(places=place, shapes=("ball",), shadow=False)).astype(int)
+    alone = drawn(pieces(positions=position, shapes=("ball",), shadow=False)).astype(int)
     assert ((plain - alone).sum(axis=2) > 25)[70:].sum() == 0
     assert np.abs(alone - shown)[:60].max() <= 1
 
 
 def test_pieces_that_glow_or_are_not_lit_shine_by_themselves():
-    place, ball = [(0, 0.8, 0)], ("ball",)
+    position, ball = [(0, 0.8, 0)], ("ball",)
     lit, glowing, alone = (
-        drawn(pieces(places=place, shapes=ball, colour=(0.2, 0.1, 0.3), **more))
+        drawn(pieces(positions=position, shapes=ball, colour=(0.2, 0.1, 0.3), **more))
         .astype(int)[44:50, 77:83]
         .mean(axis=(0, 1))
         for more in ({}, {"glow": 1.0}, {"lit": False})
@@ -149,11 +149,11 @@ def test_pieces_that_glow_or_are_not_lit_shine_by_themselves():
 
 def test_pieces_hide_each_other_and_the_same_bytes_come_again():
     near, far = (
-        pieces(places=[(0, 0.5, 1)], shapes=("cube",)),
-        pieces(places=[(0, 0.5, -1)], colour=(0, 0, 1), shapes=("cube",)),
+        pieces(positions=[(0, 0.5, 1)], shapes=("cube",)),
+        pieces(positions=[(0, 0.5, -1)], colour=(0, 0, 1), shapes=("cube",)),
     )
     np.testing.assert_array_equal(drawn(near, far), drawn(far, near))
-    many = pieces(300, places=np.random.default_rng(0).normal(size=(300, 3)), size=0.1, shapes=SHAPES)
+    many = pieces(300, positions=np.random.default_rng(0).normal(size=(300, 3)), size=0.1, shapes=SHAPES)
     np.testing.assert_array_equal(drawn(many), drawn(many))
 
 
@@ -162,7 +162,7 @@ def test_a_picture_does_not_hang_on_which_pieces_were_drawn_before(demo):
     renderer = RasterRenderer(TextureLibrary(None).read)
     sets = [(), SHAPES[:1], SHAPES[2:4], SHAPES[1:3], SHAPES, SHAPES[:1], ()]
     for shapes in sets:
-        shown = frame(*([pieces(4, places=[(x, 0.5, 1) for x in (-1, 0, 1, 2)], shapes=shapes)] if shapes else []))
+        shown = frame(*([pieces(4, positions=[(x, 0.5, 1) for x in (-1, 0, 1, 2)], shapes=shapes)] if shapes else []))
         shown = replace(shown, body=body)
         again = RasterRenderer(TextureLibrary(None).read).draw(shown, VIEW, 160, 120)
         np.testing.assert_array_equal(renderer.draw(shown, VIEW, 160, 120).pixels, again.pixels)
@@ -171,7 +171,7 @@ def test_a_picture_does_not_hang_on_which_pieces_were_drawn_before(demo):
 def test_those_that_cannot_be_seen_are_left_out():
     assert len(pieces(3, size=0).sizes) == 0
     assert len(pieces(3, shapes=()).sizes) == 0
-    assert len(pieces(2, places=[(np.nan, 0, 0), (0, 1, 0)]).sizes) == 1
+    assert len(pieces(2, positions=[(np.nan, 0, 0), (0, 1, 0)]).sizes) == 1
     np.testing.assert_array_equal(drawn(pieces(3, size=0)), drawn())
 
 
@@ -199,40 +199,40 @@ def rock(tmp_path, demo):
 
 
 def test_a_file_is_a_shape_in_its_own_materials(rock, halcyon):
-    shelf = MeshLibrary(rock)
-    assert shelf.names() == [*SHAPES, "rock.glb"]
-    shape = shelf.read("rock.glb")
+    library = MeshLibrary(rock)
+    assert library.names() == [*SHAPES, "rock.glb"]
+    shape = library.read("rock.glb")
     assert len(shape.triangles) == len(halcyon.mesh.triangles)
     assert (shape.points.max(axis=0) - shape.points.min(axis=0)).max() == pytest.approx(1, abs=1e-5)
-    picture = drawn(pieces(places=[(0, 0.7, 0)], size=1.2, shapes=("rock.glb",)), shapes=shelf.read)
+    picture = drawn(pieces(positions=[(0, 0.7, 0)], size=1.2, shapes=("rock.glb",)), shapes=library.read)
     assert np.abs(picture.astype(int) - drawn()).max() > 40
-    assert shelf.read("cube") is shipped_shape("cube")
+    assert library.read("cube") is shipped_shape("cube")
 
 
 @pytest.mark.parametrize("name", ["gone.glb", "../pieces/rock.glb", "bad.glb"])
 def test_what_cannot_be_a_piece_is_told_and_drawn_as_a_shard(rock, name):
     (rock / "pieces" / "bad.glb").write_bytes(b"glTF nonsense")
-    shelf = MeshLibrary(rock)
+    library = MeshLibrary(rock)
     with pytest.raises(RenderError, match="piece"):
-        shelf.read(name)
-    renderer = RasterRenderer(TextureLibrary(None).read, shelf.read)
-    batch = pieces(places=[(0, 0.8, 0)], shapes=(name,))
+        library.read(name)
+    renderer = RasterRenderer(TextureLibrary(None).read, library.read)
+    batch = pieces(positions=[(0, 0.8, 0)], shapes=(name,))
     picture = renderer.draw(frame(batch), VIEW, 160, 120).pixels[..., :3]
     assert name in renderer.problems
-    np.testing.assert_array_equal(picture, drawn(pieces(places=[(0, 0.8, 0)], shapes=("shard",))))
+    np.testing.assert_array_equal(picture, drawn(pieces(positions=[(0, 0.8, 0)], shapes=("shard",))))
     renderer.look_again()
     assert name not in renderer.problems
 
 
 def test_the_users_own_pieces_are_kept_and_found_again(rock):
-    shelf = MeshLibrary(None)
-    assert shelf.keep(rock / "pieces" / "rock.glb") == "rock.glb"
-    assert shelf.keep(rock / "pieces" / "rock.glb") == "rock.glb"
-    assert shelf.names() == [*SHAPES, "rock.glb"]
+    library = MeshLibrary(None)
+    assert library.keep(rock / "pieces" / "rock.glb") == "rock.glb"
+    assert library.keep(rock / "pieces" / "rock.glb") == "rock.glb"
+    assert library.names() == [*SHAPES, "rock.glb"]
     bad = rock / "bad.glb"
     bad.write_bytes(b"")
     with pytest.raises(RenderError):
-        shelf.keep(bad)
+        library.keep(bad)
 
 
 # ---- small pieces ---------------------------------------------------------------------------------
@@ -257,7 +257,7 @@ def test_a_plainer_shape_keeps_its_extent_and_never_has_more(name):
     plain = lesser(shape)
     count = len(shape.triangles)
     assert (len(plain.triangles) < count) if count > FEW else (plain is shape)
-    assert len(plain.sides) == len(plain.triangles) == len(plain.coats.part_material)
+    assert len(plain.sides) == len(plain.triangles) == len(plain.tables.part_material)
     for used in (shape, plain):
         corners = used.points[np.unique(used.triangles)]
         assert (np.ptp(corners, axis=0) > 0.5 * np.ptp(shape.points, axis=0)).all()

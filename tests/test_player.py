@@ -152,15 +152,15 @@ def test_the_trace_holds_each_step_once_and_thins_out_beyond_what_is_wanted():
     np.testing.assert_allclose(times, np.arange(61) / 60)
     assert alive[0] == 0
     assert alive[-1] == player.show.alive
-    times, _ = player.trace(most=20)
+    times, _ = player.trace(maximum=20)
     assert len(times) == 16  # every fourth
-    assert len(player.trace(most=61)[0]) == 61
+    assert len(player.trace(maximum=61)[0]) == 61
 
 
 def test_the_trace_grows_with_the_show():
     player = player_of(rate=480)
     player.seek(3.0)
-    assert len(player.trace(most=10_000)[0]) == 1441
+    assert len(player.trace(maximum=10_000)[0]) == 1441
 
 
 def test_an_edit_at_the_very_beginning_is_pure():
@@ -243,7 +243,7 @@ def test_a_copy_of_the_very_step_something_is_fired_in_stays():
 
 
 @pytest.mark.parametrize(
-    ("call", "words"),
+    ("call", "text"),
     [
         (
             lambda p: p.fire("rain-veli", None),
@@ -268,11 +268,11 @@ def test_a_copy_of_the_very_step_something_is_fired_in_stays():
         (lambda p: p.seek(float("nan")), "seek takes a finite number of seconds, not nan"),
     ],
 )
-def test_a_call_that_names_what_is_not_there_says_so_and_changes_nothing(demo, call, words):
+def test_a_call_that_names_what_is_not_there_says_so_and_changes_nothing(demo, call, text):
     player = Player(demo.project, demo.characters)
     with pytest.raises(ProjectError) as raised:
         call(player)
-    assert str(raised.value).startswith(words)
+    assert str(raised.value).startswith(text)
     assert (player._inputs, player.show.step_number) == ({}, 0)
 
 

@@ -10,8 +10,8 @@ from wraithon.interchange.presets import (
     drop_preset,
     found_presets,
     keep_preset,
-    kept_presets,
     shipped_presets,
+    stored_presets,
 )
 from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.shipped import TextureLibrary
@@ -37,7 +37,7 @@ from wraithon.project.resolving.following import (
 )
 from wraithon.project.resolving.membership import Apart, apart, back_to_whole, into_whole, whole_of
 from wraithon.project.source import OffspringSource
-from wraithon.project.things import find, put
+from wraithon.project.things import find, with_thing
 from wraithon.stage.sampler_cache import SamplerCache
 from wraithon.studio.thumbnails import SIZE, thumbnail
 from wraithon.support.errors import ProjectError
@@ -52,7 +52,7 @@ def layer_of(project, what):
 
 
 def change(project, what, **values):
-    return put(project, "layer", what, layer_of(project, what).evolve(**values))
+    return with_thing(project, "layer", what, layer_of(project, what).evolve(**values))
 
 
 @pytest.fixture
@@ -146,7 +146,7 @@ def both():
 
 
 def edit_effect(project, what, **values):
-    return put(project, "effect", what, project.effect(what).evolve(**values))
+    return with_thing(project, "effect", what, project.effect(what).evolve(**values))
 
 
 def test_an_effect_that_is_used_follows_and_is_not_apart(both):
@@ -263,26 +263,26 @@ def test_a_preset_holds_one_thing_and_a_project_takes_each_once():
 
 def test_presets_are_kept_for_all_projects_and_each_is_found_once(tmp_path):
     folder = tmp_path / "deep" / "presets"
-    assert kept_presets(folder) == ()
+    assert stored_presets(folder) == ()
     own = Preset(id="../own", name="b", layer=SPARK)
     keep_preset(folder, own)
     keep_preset(folder, Preset(id="other", name="A", effect=START.effects[0]))
     keep_preset(folder, own.evolve(name="c"))
-    assert [p.name for p in kept_presets(folder)] == ["A", "c"]
+    assert [p.name for p in stored_presets(folder)] == ["A", "c"]
     assert list(tmp_path.glob("*.json")) == []
     found = found_presets((own.evolve(name="project's"),), folder)
     assert [p.name for p in found][:2] == ["project's", "A"]
     assert len(found) == 2 + len(shipped_presets())
     drop_preset(folder, own)
     drop_preset(folder, own)
-    assert [p.name for p in kept_presets(folder)] == ["A"]
+    assert [p.name for p in stored_presets(folder)] == ["A"]
 
 
 @pytest.mark.parametrize("content", [b"", b"{", b'{"name": 3}', b"\xff\xfe", b'{"layer": null, "effect": null}'])
 def test_what_is_damaged_is_left_out(tmp_path, content):
     (tmp_path / "bad.json").write_bytes(content)
     keep_preset(tmp_path, Preset(id="good", name="good", layer=SPARK))
-    assert [p.name for p in kept_presets(tmp_path)] == ["good"]
+    assert [p.name for p in stored_presets(tmp_path)] == ["good"]
 
 
 def test_where_nothing_can_be_kept_it_is_said(tmp_path):
@@ -309,12 +309,12 @@ def test_each_can_be_used_as_it_is_on_another_character(demo, preset):
     project, _ = used_effect(demo.project.evolve(effects=(), triggers=()), preset)
     textures = frozenset(TextureLibrary(None).names())
     told = [f.message for f in check(project, demo.facts, textures)]
-    assert [words for words in told if "no other end" not in words] == []
+    assert [text for text in told if "no other end" not in text] == []
 
 
 def test_each_is_seen_in_a_picture_of_its_own(demo):
-    shelf = TextureLibrary(demo.folder)
-    renderer, samplers = RasterRenderer(shelf.read, shelf.pieces.read), SamplerCache(shelf.read)
+    library = TextureLibrary(demo.folder)
+    renderer, samplers = RasterRenderer(library.read, library.pieces.read), SamplerCache(library.read)
     seen = {}
     for preset in shipped_presets()[::5]:
         effect = preset.effect or Effect(layers=preset.layers)

@@ -23,14 +23,14 @@ from wraithon.project.edit import (
     move_effect,
     move_layer,
     move_layers,
-    put_event,
-    put_mark,
     remove_anchor,
     remove_effect,
     remove_event,
     remove_layer,
     remove_mark,
     shift_layers,
+    with_event,
+    with_mark,
 )
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.files import from_text, open_project, save_project, to_text
@@ -99,7 +99,7 @@ def test_a_bad_number_is_set_aside_and_the_rest_is_kept():
     assert len(opened.project.effects) == len(demo_project().effects)
     (finding,) = opened.findings
     assert finding.level is Level.ERROR
-    assert "effects[0].layers[0].size.birth.low" in finding.place
+    assert "effects[0].layers[0].size.birth.low" in finding.location
     assert '"thick"' in finding.message
     saved = json.loads(to_text(opened.project))
     assert saved["set_aside"] == [{"place": "effects[0].layers[0].size.birth.low", "value": "thick"}]
@@ -108,7 +108,7 @@ def test_a_bad_number_is_set_aside_and_the_rest_is_kept():
 def test_an_entry_that_cannot_stand_is_set_aside_whole():
     opened = from_text(edited(lambda d: d["characters"][0]["clips"][1]["marks"][0].pop("event")), "p.json")
     assert len(opened.project.character.clip("walk").marks) == 1
-    assert "clips[1].marks[0]" in opened.findings[0].place
+    assert "clips[1].marks[0]" in opened.findings[0].position
 
 
 def test_unknown_fields_are_told_and_written_back():
@@ -118,14 +118,14 @@ def test_unknown_fields_are_told_and_written_back():
 
     opened = from_text(edited(change), "p.json")
     assert any("newer Wraithon" in f.message for f in opened.findings)
-    assert any("effects[0].mood" in f.place for f in opened.findings)
+    assert any("effects[0].mood" in f.location for f in opened.findings)
     again = json.loads(to_text(opened.project.evolve(name="renamed")))
     assert again["effects"][0]["mood"] == {"rain": 3}
     assert again["version"] == 9
 
 
 @pytest.mark.parametrize(
-    ("text", "words"),
+    ("text", "label"),
     [
         ("", "not valid JSON"),
         ("{", "not valid JSON"),
@@ -135,8 +135,8 @@ def test_unknown_fields_are_told_and_written_back():
         ('{"format": "wraithon project", "exposure": NaN}', "NaN"),
     ],
 )
-def test_what_is_no_project_is_refused_in_words(text, words):
-    with pytest.raises(ProjectError, match=words):
+def test_what_is_no_project_is_refused_in_words(text, label):
+    with pytest.raises(ProjectError, match=label):
         from_text(text, "p.json")
 
 
@@ -152,16 +152,16 @@ def test_missing_and_binary_files_are_refused_in_words(tmp_path):
 @given(st.data())
 def test_any_one_wrong_value_leaves_a_project(data):
     document = json.loads(to_text(demo_project()))
-    places = []
+    positions = []
 
     def walk(value):
         for key in value if isinstance(value, dict) else range(len(value)):
-            places.append((value, key))
+            positions.append((value, key))
             if isinstance(value[key], dict | list):
                 walk(value[key])
 
     walk(document)
-    owner, key = data.draw(st.sampled_from(places))
+    owner, key = data.draw(st.sampled_from(positions))
     if owner is document and key == "format":
         return
     owner[key] = data.draw(st.sampled_from([None, -1, 1e30, "x", [], {}, [None], [[1, 2]], {"a": [1]}, True]))
@@ -220,13 +220,13 @@ def test_the_shipped_schema_is_the_models_own():
 
 def test_edits_share_what_did_not_change():
     project = demo_project()
-    edited = put_mark(project, "idle", Mark(event="strike", time=1.0))
+    edited = with_mark(project, "idle", Mark(event="strike", time=1.0))
     assert edited.effects[0] is project.effects[0]
     assert project.character.clip("idle").marks == ()
 
 
 def test_marks_stay_in_order_of_time():
-    project = put_mark(demo_project(), "walk", Mark(id="m", event="strike", time=0.3))
+    project = with_mark(demo_project(), "walk", Mark(id="m", event="strike", time=0.3))
     assert [m.time for m in project.character.clip("walk").marks] == sorted(
         m.time for m in project.character.clip("walk").marks
     )
@@ -236,7 +236,7 @@ def test_marks_stay_in_order_of_time():
 def test_renaming_an_event_keeps_everything_that_refers_to_it():
     project = demo_project()
     event = project.event("strike")
-    renamed = put_event(project, event.evolve(name="slam"))
+    renamed = with_event(project, event.evolve(name="slam"))
     assert renamed.trigger("on-strike").when.event == "strike"
     assert check(renamed, {}) == check(project, {})
 
@@ -244,9 +244,9 @@ def test_renaming_an_event_keeps_everything_that_refers_to_it():
 def test_a_copied_layer_stands_below_its_original_with_a_fresh_name():
     project, copy = copy_layer(demo_project(), "stamp-sparks")
     layers = project.effect("thunder-stamp").layers
-    place = [x.id for x in layers].index(copy)
-    assert layers[place - 1].id == "stamp-sparks"
-    assert layers[place].name == "sparks 2"
+    position = [x.id for x in layers].index(copy)
+    assert layers[position - 1].id == "stamp-sparks"
+    assert layers[position].name == "sparks 2"
     assert fresh_name("sparks 2", ["sparks", "sparks 2"]) == "sparks 3"
 
 
@@ -259,26 +259,26 @@ def test_a_fresh_name_is_cut_short_where_it_would_be_too_long():
 
 
 @pytest.mark.parametrize(
-    ("remove", "words"),
+    ("remove", "text"),
     [
         (lambda p: remove_effect(p, "tread"), "starts no effect"),
         (lambda p: remove_event(p, "strike"), "waits for no event"),
         (lambda p: remove_anchor(p, "right-fan-tip"), "names an anchor"),
-        (lambda p: put_event(p, Event(id="new", name="new")), None),
+        (lambda p: with_event(p, Event(id="new", name="new")), None),
     ],
 )
-def test_what_was_removed_is_found_where_it_was_used(demo, remove, words):
+def test_what_was_removed_is_found_where_it_was_used(demo, remove, text):
     findings = check(remove(demo.project), demo.facts)
-    assert findings == [] if words is None else any(words in f.message for f in findings)
+    assert findings == [] if text is None else any(text in f.message for f in findings)
 
 
 def test_findings_tell_what_will_not_show(demo):
     effect, layer = demo.project.layer("stamp-sparks")
 
     def found(**changes):
-        from wraithon.project.edit import put_layer
+        from wraithon.project.edit import with_layer
 
-        project = put_layer(demo.project, effect.id, layer.evolve(**changes))
+        project = with_layer(demo.project, effect.id, layer.evolve(**changes))
         return " ".join(
             f.message for f in check(project, demo.facts, frozenset({"spark.png"})) if f.about == layer.id
         )

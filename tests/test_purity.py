@@ -12,7 +12,7 @@ from wraithon.project.emission import Burst
 from wraithon.project.files import open_project
 from wraithon.project.life import Curve, Gradient
 from wraithon.project.motion import Curl, Vortex
-from wraithon.project.paths import put_at, value_at
+from wraithon.project.paths import value_at, with_value_at
 from wraithon.project.source import FacingMask, HeightMask, TextureMask
 from wraithon.project.staging.actions import StartEffect
 from wraithon.stage.loading import load
@@ -54,18 +54,18 @@ def player_of(project):
     return Player(project, loaded.characters, SamplerCache(TextureLibrary(loaded.folder).read))
 
 
-def places(model, path=""):
+def positions(model, path=""):
     """Yield the path of every field of a model and of what it holds, with its value and owner."""
     for name in type(model).model_fields:
         here = f"{path}.{name}".lstrip(".")
         value = getattr(model, name)
         yield here, value, model, name
         if isinstance(value, BaseModel):
-            yield from places(value, here)
+            yield from positions(value, here)
         elif isinstance(value, tuple):
             for k, item in enumerate(value):
                 if isinstance(item, BaseModel):
-                    yield from places(item, f"{here}.{k}")
+                    yield from positions(item, f"{here}.{k}")
 
 
 def other(value, owner, name):
@@ -93,7 +93,7 @@ def edits():
     """Yield each place once a kind of owner: the same field of the same model is not tried over and over."""
     _, project = everything()
     tried = set()
-    for path, value, owner, name in places(project):
+    for path, value, owner, name in positions(project):
         layer = path.split(".")[1:4] if path.startswith("effects") and ".layers." in path else ()
         source = type(value_at(project, f"effects.{layer[0]}.layers.{layer[2]}").source).__name__ if layer else ""
         key = (type(owner).__name__, name, source if type(owner).__name__ in {"Aim", "Riding", "Attribute"} else "")
@@ -101,7 +101,7 @@ def edits():
             continue
         for new in other(value, owner, name):
             try:
-                put_at(project, path, new)
+                with_value_at(project, path, new)
             except ValueError:
                 continue
             tried.add(key)
@@ -132,7 +132,7 @@ def test_nearly_every_field_of_every_model_is_tried():
 @pytest.mark.parametrize(("path", "new"), EDITS)
 def test_pure_means_what_a_fresh_run_shows(path, new):
     _, project = everything()
-    edited = put_at(project, path, new)
+    edited = with_value_at(project, path, new)
     player = player_of(project)
     player.seek(MOMENT)
     player.adopt(edited)
@@ -163,7 +163,7 @@ def test_an_edit_of_what_is_drawn_alone_is_pure_at_once(path, new):
     player = player_of(project)
     player.seek(MOMENT)
     before = player.digest()
-    player.adopt(put_at(project, path, new))
+    player.adopt(with_value_at(project, path, new))
     assert player.pure
     assert player.digest() == before
 
@@ -173,10 +173,10 @@ def test_riders_turn_to_the_skins_normal_as_soon_as_they_face_it():
     _, project = everything()
     edges = "effects.1.layers.1"
     assert value_at(project, f"{edges}.source").mode == "edges"
-    plain = put_at(project, f"{edges}.look.facing", "camera")
+    plain = with_value_at(project, f"{edges}.look.facing", "camera")
     player = player_of(plain)
     player.seek(MOMENT)
-    player.adopt(put_at(plain, f"{edges}.look.facing", "normal"))
+    player.adopt(with_value_at(plain, f"{edges}.look.facing", "normal"))
     assert not player.pure
     player.seek(MOMENT)
     fresh = player_of(player.project)

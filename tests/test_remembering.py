@@ -13,7 +13,7 @@ from wraithon.character.moments import contacts
 from wraithon.character.moments.contacts import find_contacts
 from wraithon.character.pose import rest_skin
 from wraithon.character.reading.gltf import read_gltf
-from wraithon.character.remembering import kept_by_content, kept_by_identity
+from wraithon.character.remembering import cached_by_content, cached_by_identity
 from wraithon.project.character import CharacterUse
 from wraithon.stage.driving.moves import moves_of
 
@@ -52,7 +52,7 @@ def test_another_clip_or_another_mesh_is_worked_out_anew(halcyon):
 def test_no_more_are_kept_than_asked_for(halcyon):
     made = []
 
-    @kept_by_content(maxsize=2)
+    @cached_by_content(maxsize=2)
     def name_of(_character, clip):
         made.append(clip.name)
         return clip.name
@@ -82,7 +82,7 @@ def test_a_character_that_is_held_by_nobody_else_is_let_go(tmp_path):
 def test_what_hangs_on_names_is_kept_for_that_very_character(halcyon):
     made = []
 
-    @kept_by_identity(maxsize=2)
+    @cached_by_identity(maxsize=2)
     def names_of(character, more):
         made.append(more)
         return [clip.name for clip in character.clips]

@@ -260,7 +260,7 @@ def test_whatever_is_edited_the_show_comes_out_as_a_fresh_run(demo, seed):
         player.seek(moment)
     wanted = fresh(project, demo.characters, moment)
     assert player.digest() == wanted.digest()
-    serials = [{place: firing.serials for place, firing in p.show.firings.items()} for p in (player, wanted)]
+    serials = [{position: firing.serials for position, firing in p.show.firings.items()} for p in (player, wanted)]
     assert serials[0] == serials[1]
     player.step()
     wanted.step()

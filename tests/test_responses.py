@@ -37,7 +37,7 @@ PUFF = Effect(
     layers=(Layer(id="p", emission=Emission(bursts=(Burst(count=8),)), lifetime=Attribute.of(0.4)),),
 )  # fmt: skip
 TWICE = Scaling(what="amount", course=Curve.through((0, 0), (1, 2)))
-LEDGE = Block(id="ledge", place=(0.0, 0.0), size=(3.0, 3.0), height=1.5)
+LEDGE = Block(id="ledge", position=(0.0, 0.0), size=(3.0, 3.0), height=1.5)
 
 
 @pytest.fixture
@@ -122,8 +122,8 @@ def test_the_end_of_an_effect_is_heard_where_it_was(played):
     player = played(first, last)
     player.advance(1.0)
     assert fired(player) == 1
-    ((time, words),) = player.show.log
-    assert words == "over"
+    ((time, label),) = player.show.log
+    assert label == "over"
     assert 0.4 <= time <= 0.45
     assert player.show.triggers.responses[-1].anchor == "heart"
 
@@ -132,7 +132,7 @@ def test_the_end_of_an_effect_is_heard_where_it_was(played):
 
 
 def test_only_on_a_kind_of_ground_on_the_ground_and_within_a_signals_range(played):
-    moss = Block(kind="moss", place=(0.0, 2.0), size=(4.0, 1.0))
+    moss = Block(kind="moss", position=(0.0, 2.0), size=(4.0, 1.0))
     steps = Trigger(
         id="t", name="t", when=OnKey(key="1"), only=Only(grounds=("moss",)), response=(LogLine(text="moss"),)
     )  # fmt: skip
@@ -232,7 +232,7 @@ def test_a_fall_dissolves_and_removes_her_and_nothing_that_follows_her_goes_on(p
     assert player.frame().body is not None
     player.advance(1.5)
     assert player.frame().body is None
-    assert [words for _, words in player.show.log] == ["gone"]
+    assert [label for _, label in player.show.log] == ["gone"]
     assert player.show.log[0][0] == pytest.approx(0.5 + 2.0 + 0.2, abs=2 / 60)
     player.advance(1.0)
     assert player.show.firings == {}
@@ -245,13 +245,13 @@ def test_a_fall_dissolves_and_removes_her_and_nothing_that_follows_her_goes_on(p
 def test_a_clip_is_played_in_the_running_order_too_which_then_goes_on(played, demo):
     player = played(on(OnKey(key="1"), PlayClip(clip="strike")), driven=False)
     player.advance(0.5)
-    order = player.show.actor.place_at(0.5)
+    order = player.show.actor.position_at(0.5)
     player.key("1")
     player.advance(1.0)
     assert player.show.actor.clip_at(1.5) == "strike"
     player.advance(1.5)
     assert player.show.actor.clip_at(3.0) == "walk"
-    assert player.show.actor.place_at(3.0)[2] > order[2]
+    assert player.show.actor.position_at(3.0)[2] > order[2]
     digest = player.digest()
     again = played(on(OnKey(key="1"), PlayClip(clip="strike")), driven=False)
     again.advance(0.5)
@@ -278,11 +278,11 @@ def test_she_is_held_still_and_what_cannot_be_played_is_said(played):
     player.advance(1.0)
     player.key("1")
     player.advance(2 / 60)
-    z = player.show.actor.place_at(player.time)[2]
+    z = player.show.actor.position_at(player.time)[2]
     player.advance(0.4)
-    assert player.show.actor.place_at(player.time)[2] == z
+    assert player.show.actor.position_at(player.time)[2] == z
     player.advance(0.5)
-    assert player.show.actor.place_at(player.time)[2] > z + 0.1
+    assert player.show.actor.position_at(player.time)[2] > z + 0.1
     assert player.show.triggers.refusals[-1].reason == "the character has no clip nothing"
 
 
@@ -308,7 +308,7 @@ def test_a_wait_for_a_signal_lasts_until_it_comes(played):
     held = player.show.copy()
     player.steer(0, 1)
     player.advance(0.5)
-    assert [words for _, words in player.show.log] == ["fast"]
+    assert [label for _, label in player.show.log] == ["fast"]
     player.show.restore(held)
     assert player.show.log == []
 
@@ -364,11 +364,11 @@ def test_a_hit_is_heard_on_its_part_and_anywhere_at_the_nearest_anchor_and_costs
     skirt = Trigger(id="s", name="s", when=OnHit(part="rain skirt"), response=(LogLine(text="skirt"),))
     player = played(mask, skirt, on(OnHit(), LogLine(text="hit")))
     player.advance(0.2)
-    place = player.anchors()["left-fan-tip"][:3, 3]
-    player.hit("mask", (place + 0.01).tolist(), 0.5)
+    position = player.anchors()["left-fan-tip"][:3, 3]
+    player.hit("mask", (position + 0.01).tolist(), 0.5)
     player.advance(0.1)
     assert fired(player) == 1
-    assert [words for _, words in player.show.log] == ["hit"]
+    assert [label for _, label in player.show.log] == ["hit"]
     (response, *_) = [each for each in player.show.triggers.responses if each.trigger == "m"]
     assert response.anchor == "left-fan-tip"
     assert player.show.signals(player.show.step_number)["health"] == pytest.approx(0.95)

@@ -30,13 +30,13 @@ from wraithon.project.source import (
 COUNT = 20_000
 
 
-def chi_square(places, measure, groups=40):
+def chi_square(positions, measure, groups=40):
     """Return the p-value of births by row against a measure, with rows pooled from the smallest to the largest."""
-    seen = np.bincount(places.rows, minlength=len(measure))
+    seen = np.bincount(positions.rows, minlength=len(measure))
     order = np.argsort(measure, kind="stable")
     edges = np.searchsorted(np.cumsum(measure[order]) / measure.sum(), np.linspace(0, 1, groups + 1)[1:-1])
     pooled = [g for g in np.split(order, edges) if len(g)]
-    wanted = np.array([measure[g].sum() for g in pooled]) / measure.sum() * len(places.rows)
+    wanted = np.array([measure[g].sum() for g in pooled]) / measure.sum() * len(positions.rows)
     return stats.chisquare([seen[g].sum() for g in pooled], wanted).pvalue
 
 
@@ -59,8 +59,8 @@ def test_surface_births_are_even_by_area_on_200_meshes_with_areas_over_four_deca
 
 def test_surface_births_are_even_within_a_triangle():
     made = body([[0, 0, 0], [4, 0, 0], [0, 0, 1]], [[0, 1, 2]])
-    places = sampler_of(made, SkinSource()).draw(COUNT, key=5)
-    b, c = places.numbers[:, 0], places.numbers[:, 1]
+    positions = sampler_of(made, SkinSource()).draw(COUNT, key=5)
+    b, c = positions.numbers[:, 0], positions.numbers[:, 1]
     assert stats.kstest((1 - b) ** 2, "uniform").pvalue > 0.01  # the area beyond b is (1 - b)²
     assert stats.kstest((1 - c) ** 2, "uniform").pvalue > 0.01
     assert (b + c <= 1 + 1e-6).all()
@@ -75,19 +75,19 @@ def test_edge_births_are_even_by_length_and_each_edge_counts_once():
     areas = triangle_areas(made.mesh.positions, made.mesh.triangles)
     faces = int((areas > 1e-9).sum())
     assert len(sampler.arrays.rows) == len(welded) + faces - 2
-    places = sampler.draw(COUNT, key=2)
-    spots = positions_of(made, sampler, places)
+    positions = sampler.draw(COUNT, key=2)
+    spots = positions_of(made, sampler, positions)
     tree = cKDTree(points)
     assert np.median(tree.query(spots)[0]) > 0.01  # along the edges, not only at their ends
-    shares = places.numbers[places.numbers[:, 1] == 0][:, 0]
+    shares = positions.numbers[positions.numbers[:, 1] == 0][:, 0]
     assert 0.45 < shares.mean() < 0.55
     lengths = sampler.shares
     where = {
         (int(r), int(c)): k for k, (r, c) in enumerate(zip(sampler.arrays.rows, sampler.arrays.corners, strict=True))
     }
-    b, c = places.numbers[:, 0], places.numbers[:, 1]
+    b, c = positions.numbers[:, 0], positions.numbers[:, 1]
     corner = np.where(c == 0, 0, np.where(b == 0, 2, 1))
-    edges = [where.get((int(r), int(k)), -1) for r, k in zip(places.rows, corner, strict=True)]
+    edges = [where.get((int(r), int(k)), -1) for r, k in zip(positions.rows, corner, strict=True)]
     seen = np.bincount([e for e in edges if e >= 0], minlength=len(lengths))
     groups = np.array_split(np.argsort(lengths), 20)
     wanted = np.array([lengths[g].sum() for g in groups])
@@ -101,8 +101,8 @@ def test_vertex_births_are_even_by_vertex_and_seams_count_once():
     made = body(split, np.arange(len(split)).reshape(-1, 3))
     sampler = sampler_of(made, SkinSource(mode=Mode.VERTICES))
     assert len(sampler.arrays.rows) == len(np.unique(np.round(split, 6) + 0.0, axis=0))
-    places = sampler.draw(COUNT, key=3)
-    spots = positions_of(made, sampler, places)
+    positions = sampler.draw(COUNT, key=3)
+    spots = positions_of(made, sampler, positions)
     _, counts = np.unique(np.round(spots, 5) + np.float32(0), axis=0, return_counts=True)
     assert stats.chisquare(counts).pvalue > 0.01
 
@@ -117,10 +117,10 @@ def test_bone_births_are_even_by_length_and_fill_the_radius():
     bones = bones_of(made)
     assert bones.nodes.tolist() == [0, 1, 1]
     sampler = sampler_of(made, SkinSource(mode=Mode.BONES))
-    places = sampler.draw(COUNT, key=4)
-    assert stats.chisquare(np.bincount(places.rows), np.array([1, 3, 2]) / 6 * COUNT).pvalue > 0.01
-    spots = positions_of(made, sampler, places, radius=0.2)
-    second = spots[places.rows == 1]
+    positions = sampler.draw(COUNT, key=4)
+    assert stats.chisquare(np.bincount(positions.rows), np.array([1, 3, 2]) / 6 * COUNT).pvalue > 0.01
+    spots = positions_of(made, sampler, positions, radius=0.2)
+    second = spots[positions.rows == 1]
     away = np.hypot(second[:, 0], second[:, 2])
     assert stats.kstest((away / 0.2) ** 2, "uniform").pvalue > 0.01
     assert stats.kstest((second[:, 1] - 1) / 3, "uniform").pvalue > 0.01
@@ -150,17 +150,17 @@ def test_even_spacing_keeps_seven_tenths_of_the_largest_distance():
     for seed in range(3):
         sampler = sampler_of(made, SkinSource(spacing=Spacing.EVEN, pieces=1000), key=seed)
         spots = positions_of(made, sampler, sampler.draw(1000))
-        least = cKDTree(spots).query(spots, k=2)[0][:, 1].min()
-        assert least >= 0.70 * largest_distance(4 * np.pi, 1000)
+        minimum = cKDTree(spots).query(spots, k=2)[0][:, 1].min()
+        assert minimum >= 0.70 * largest_distance(4 * np.pi, 1000)
 
 
 @pytest.mark.parametrize("count", [60, 250, 500])
 def test_the_first_of_evenly_spaced_places_are_spaced_evenly_too(count):
     sampler = sampler_of(made := body(*sphere()), SkinSource(spacing=Spacing.EVEN, pieces=1000))
     spots = positions_of(made, sampler, sampler.draw(count))
-    least = cKDTree(spots).query(spots, k=2)[0][:, 1].min()
+    minimum = cKDTree(spots).query(spots, k=2)[0][:, 1].min()
     by_chance = 0.5 / np.sqrt(count / (4 * np.pi)) / np.sqrt(count)
-    assert least > 0.45 * largest_distance(4 * np.pi, count) > 5 * by_chance / 2
+    assert minimum > 0.45 * largest_distance(4 * np.pi, count) > 5 * by_chance / 2
 
 
 def test_evenly_spaced_places_are_each_taken_once_before_any_is_taken_again():
@@ -265,8 +265,8 @@ def test_the_joint_table_gives_each_joint_its_share(spacing):
     rows = (JointRow(joint="j0", share=3), JointRow(joint="j1", share=1))
     sampler = sampler_of(made, SkinSource(table=rows, spacing=spacing, pieces=1000))
     count = 1000 if spacing is Spacing.EVEN else COUNT
-    places = sampler.draw(count, key=3)
-    seen = np.bincount(owners(made, ["j0", "j1"])[triangle_nodes(made)[places.rows]], minlength=2)
+    positions = sampler.draw(count, key=3)
+    seen = np.bincount(owners(made, ["j0", "j1"])[triangle_nodes(made)[positions.rows]], minlength=2)
     assert stats.chisquare(seen, np.array([0.75, 0.25]) * count).pvalue > 0.01
 
 

@@ -46,11 +46,11 @@ def killed_at(call, turn, act):
     if not pid:
         real, left = getattr(os, call), [turn]
 
-        def dying(*arguments, **words):
+        def dying(*arguments, **text):
             left[0] -= 1
             if left[0] < 0:
                 os.kill(os.getpid(), signal.SIGKILL)
-            return real(*arguments, **words)
+            return real(*arguments, **text)
 
         setattr(os, call, dying)
         try:

@@ -20,7 +20,7 @@ END = ": start dust at left toe after 0.25 s."
 
 
 @pytest.mark.parametrize(
-    ("changes", "words"),
+    ("changes", "text"),
     [
         ({}, f"When a clip reaches step{END}"),
         ({"when": OnEvent()}, f"When a clip reaches an event that is not chosen yet{END}"),
@@ -54,9 +54,9 @@ END = ": start dust at left toe after 0.25 s."
         ),
     ],
 )
-def test_a_trigger_reads_as_a_sentence(changes, words):
+def test_a_trigger_reads_as_a_sentence(changes, text):
     trigger = Trigger(**{"when": OnEvent(event="e"), "response": (DUST,), **changes})
-    assert sentence(PROJECT, trigger) == words
+    assert sentence(PROJECT, trigger) == text
 
 
 def test_which_one_it_is():

@@ -9,7 +9,7 @@ from wraithon.character.pose import Pose
 from wraithon.project.base import new_id
 from wraithon.project.character import Anchor, CharacterUse, ClipUse, Mark
 from wraithon.project.dissolve import Dissolve
-from wraithon.project.edit import put_clip, put_layer, put_mark
+from wraithon.project.edit import with_clip, with_layer, with_mark
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute
@@ -38,9 +38,9 @@ def test_travel_is_continuous_across_clips_and_rounds(demo):
     player = Player(demo.project, demo.characters)
     performance = player.compiled.performance
     times = np.arange(0, performance.period * 2.5, 1 / 60)
-    places = np.array([performance.place_at(t) for t in times])
-    assert np.abs(np.diff(places, axis=0)).max() < 3.6 / 60
-    assert places[-1, 2] > 10
+    positions = np.array([performance.position_at(t) for t in times])
+    assert np.abs(np.diff(positions, axis=0)).max() < 3.6 / 60
+    assert positions[-1, 2] > 10
 
 
 def test_poses_are_continuous_where_clips_meet(demo):
@@ -53,7 +53,7 @@ def test_poses_are_continuous_where_clips_meet(demo):
 
 def test_in_place_keeps_the_character_where_it_is(demo):
     project = staged(demo, ClipRun(clip="walk", times=3))
-    project = put_clip(project, project.character.clip("walk").evolve(in_place=("x", "z")))
+    project = with_clip(project, project.character.clip("walk").evolve(in_place=("x", "z")))
     performance = Player(project, demo.characters).compiled.performance
     root = performance.character.skeleton.index["root"]
     for t in (0.0, 0.4, 1.7, 6.0):
@@ -63,9 +63,9 @@ def test_in_place_keeps_the_character_where_it_is(demo):
 @pytest.mark.parametrize("axis", [0, 2])
 def test_one_axis_in_place_leaves_the_other(demo, axis):
     project = staged(demo, ClipRun(clip="walk"))
-    project = put_clip(project, project.character.clip("walk").evolve(in_place=("xz"[axis // 2],)))
+    project = with_clip(project, project.character.clip("walk").evolve(in_place=("xz"[axis // 2],)))
     performance = Player(project, demo.characters).compiled.performance
-    gone = performance.place_at(2.0)
+    gone = performance.position_at(2.0)
     assert (abs(gone[2]) < 1e-6) == (axis == 2)
 
 
@@ -76,7 +76,7 @@ def test_a_plain_yes_of_older_projects_means_both_axes():
 
 def test_taking_the_height_out_keeps_the_root_level(demo):
     project = staged(demo, ClipRun(clip="leap"))
-    project = put_clip(project, project.character.clip("leap").evolve(in_place=("x", "y", "z")))
+    project = with_clip(project, project.character.clip("leap").evolve(in_place=("x", "y", "z")))
     performance = Player(project, demo.characters).compiled.performance
     root = performance.character.root_node
     heights = [performance.pose_at(t).matrices[root, 1, 3] for t in np.linspace(0, 1.5, 9)]
@@ -161,7 +161,7 @@ def test_each_pass_of_an_event_fires_once_at_any_step_length(demo, rate):
 def test_marks_on_step_borders_and_clip_ends_fire_once_a_pass(demo, time):
     project = staged(demo, ClipRun(clip="walk"))
     clip = project.character.clip("walk").evolve(marks=(Mark(event="left-step", time=time),))
-    player = Player(put_clip(project, clip), demo.characters)
+    player = Player(with_clip(project, clip), demo.characters)
     player.seek(5.0)
     np.testing.assert_allclose(starts(player, "tread"), np.arange(5) + time, atol=1e-6)
 
@@ -177,7 +177,7 @@ def test_events_fire_once_across_seeks(demo):
 
 
 def test_a_mark_past_the_clips_end_never_fires(demo):
-    project = put_mark(staged(demo, ClipRun(clip="idle")), "idle", Mark(event="strike", time=3.5))
+    project = with_mark(staged(demo, ClipRun(clip="idle")), "idle", Mark(event="strike", time=3.5))
     player = Player(project, demo.characters)
     player.seek(7.0)
     assert starts(player, "thunder-stamp") == []
@@ -266,7 +266,7 @@ def test_another_seed_gives_other_particles(demo):
 
 def test_adding_a_layer_leaves_the_others_alone(demo):
     extra = Layer(id="extra", emission=Emission(rate=50))
-    project = put_layer(demo.project, "thunder-stamp", extra)
+    project = with_layer(demo.project, "thunder-stamp", extra)
     a, b = Player(demo.project, demo.characters), Player(project, demo.characters)
     for player in (a, b):
         player.seek(3.0)
@@ -282,7 +282,7 @@ def test_adding_a_layer_leaves_the_others_alone(demo):
 
 def changed_layer(project, layer_id, **changes):
     effect, layer = project.layer(layer_id)
-    return put_layer(project, effect.id, layer.evolve(**changes))
+    return with_layer(project, effect.id, layer.evolve(**changes))
 
 
 def test_an_edit_of_the_look_keeps_the_show_as_it_is(demo):

@@ -110,16 +110,16 @@ def test_an_effect_that_is_stopped_somewhere_is_not_told_to_have_no_end():
 
 
 @pytest.mark.parametrize(
-    ("step", "words"),
+    ("step", "text"),
     [
         (StopEffect(), "stops no effect"), (StopEffect(effect="gone"), "stops no effect"),
         (StopEffect(effect="e"), "that no trigger starts"), (StopEffect(effect="e", anchor="gone"), "anchor is gone"),
     ],
 )  # fmt: skip
-def test_a_stop_that_stops_nothing_is_told(step, words):
+def test_a_stop_that_stops_nothing_is_told(step, text):
     trigger = Trigger(id="t", when=AtStart(), response=(step,))
     found = [f.message for f in check(Project(effects=(STEADY,), triggers=(trigger,)), {}) if f.about == "t"]
-    assert any(words in message for message in found)
+    assert any(text in message for message in found)
 
 
 # ---- tried by hand --------------------------------------------------------------------------------

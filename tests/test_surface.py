@@ -11,7 +11,7 @@ from wraithon.particles.looks.light import flickering
 from wraithon.picture.camera import camera_of
 from wraithon.picture.looks import draw_on_solid, drawer_of
 from wraithon.picture.looks.drawer import Phase, Scene, SpriteTextures
-from wraithon.picture.looks.light import MOST_LIGHTS
+from wraithon.picture.looks.light import MAX_LIGHTS
 from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.shipped import TextureLibrary
 from wraithon.project.effect import Layer
@@ -48,8 +48,8 @@ def scene(wall=None):
     light = np.full((3, HIGH, WIDE), 0.3, np.float32)
     light[1] = 0.15
     seen = np.isfinite(ahead)
-    places = CAMERA.eye + np.where(seen, ahead, 0)[..., None] * way
-    return Scene(CAMERA, light, depth, SpriteTextures(TextureLibrary(None).read)), places, seen
+    positions = CAMERA.eye + np.where(seen, ahead, 0)[..., None] * way
+    return Scene(CAMERA, light, depth, SpriteTextures(TextureLibrary(None).read)), positions, seen
 
 
 def layer_of(look, **changes):
@@ -57,24 +57,24 @@ def layer_of(look, **changes):
     return Layer(**(fields | changes))
 
 
-def batch(look, places, **changes):
-    pool, program = born(layer_of(look, **changes), len(places), leads=np.zeros(len(places), np.float32))
-    pool.columns.state[:3, : len(places)] = np.array(places, np.float32).T
-    pool.columns.state[k.AGE, : len(places)] = np.arange(len(places))[::-1] * DT
+def batch(look, positions, **changes):
+    pool, program = born(layer_of(look, **changes), len(positions), leads=np.zeros(len(positions), np.float32))
+    pool.columns.state[:3, : len(positions)] = np.array(positions, np.float32).T
+    pool.columns.state[k.AGE, : len(positions)] = np.arange(len(positions))[::-1] * DT
     return batch_of(pool, program)
 
 
 # ---- marks ----------------------------------------------------------------------------------------
 
 
-def marked(light, places, made, texture, planes, *, additive):
+def marked(light, positions, made, texture, planes, *, additive):
     """Lay marks the plain way: for each pixel of the ground, where it lies on each mark."""
-    ground = np.abs(places[..., 1]) < 0.004
+    ground = np.abs(positions[..., 1]) < 0.004
     many, out = len(planes) // 4, light.astype(float).copy()
     drawn = made.drawn
     for n in range(len(drawn.sizes)):
         turn, half = drawn.turns[n], drawn.sizes[n] / 2
-        dx, dz = places[..., 0] - drawn.positions[n, 0], places[..., 2] - drawn.positions[n, 2]
+        dx, dz = positions[..., 0] - drawn.positions[n, 0], positions[..., 2] - drawn.positions[n, 2]
         u, v = (np.cos(turn) * dx - np.sin(turn) * dz) / half, (np.sin(turn) * dx + np.cos(turn) * dz) / half
         first, side = texture
         x, y = (np.clip((w + 1) * side / 2 - 0.5, 0, side - 1) for w in (u, v))
@@ -103,14 +103,15 @@ def test_marks_are_those_of_the_twin(blend, wall):
         size=Attribute.of(0.6, 1.2), opacity=Attribute.of(0.4, 0.9),
         colour=Tint(first=(1, 0, 0.5), second=(0.2, 1, 0)),
     )  # fmt: skip
-    shown, places, _ = scene(wall)
+    shown, positions, _ = scene(wall)
     plain = shown.textures.find("")
     before = shown.light.copy()
     draw_on_solid([made], shown)
     levels = plain.levels[plain.levels[:, 1] >= 2]
     best = [
         np.abs(
-            marked(before, places, made, level, shown.textures.planes, additive=blend is Blend.ADDITIVE) - shown.light
+            marked(before, positions, made, level, shown.textures.planes, additive=blend is Blend.ADDITIVE)
+            - shown.light
         )
         for level in levels.tolist()
     ]
@@ -121,13 +122,13 @@ def test_marks_are_those_of_the_twin(blend, wall):
 
 def test_a_mark_stays_off_what_stands_before_it_and_off_the_sky():
     made = batch(DecalLook(), [(0, 0, 0)], size=Attribute.of(50.0))
-    shown, places, seen = scene(wall=0.2)
+    shown, positions, seen = scene(wall=0.2)
     before = shown.light.copy()
     draw_on_solid([made], shown)
     changed = np.abs(shown.light - before).sum(axis=0) > 1e-4
     assert not (changed & ~seen).any()
-    assert not (changed & (places[..., 1] > 0.02)).any()
-    assert changed.sum() > 0.5 * (seen & (places[..., 1] < 0.001)).sum()
+    assert not (changed & (positions[..., 1] > 0.02)).any()
+    assert changed.sum() > 0.5 * (seen & (positions[..., 1] < 0.001)).sum()
 
 
 def test_later_marks_lie_over_earlier_ones():
@@ -140,12 +141,12 @@ def test_later_marks_lie_over_earlier_ones():
 # ---- lights ---------------------------------------------------------------------------------------
 
 
-def lit(light, places, normals, seen, made):
+def lit(light, positions, normals, seen, made):
     """Add lights the plain way, with the surfaces' true normals."""
     out = light.astype(float).copy()
     total = np.zeros((HIGH, WIDE, 3))
     for n in range(len(made.reaches)):
-        way = made.positions[n] - places
+        way = made.positions[n] - positions
         away = np.linalg.norm(way, axis=-1)
         share = np.clip(1 - (away / made.reaches[n]) ** 2, 0, None) ** 2
         facing = (normals * way).sum(axis=-1) / np.maximum(away, 1e-9)
@@ -159,12 +160,12 @@ def test_lights_are_those_of_the_twin(wall):
         LightLook(), [(0.3, 0.4, 0.5), (-0.6, 0.3, 0.6)], size=Attribute.of(1.2), intensity=Attribute.of(3.0),
         colour=Tint(first=(1, 0.6, 0.2), second=(0.2, 0.6, 1)),
     )  # fmt: skip
-    shown, places, seen = scene(wall)
+    shown, positions, seen = scene(wall)
     before = shown.light.copy()
     draw_on_solid([made], shown)
-    up = np.abs(places[..., 1]) < 0.002
+    up = np.abs(positions[..., 1]) < 0.002
     normals = np.where(up[..., None], (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))
-    wanted = lit(before, places, normals, seen, made)
+    wanted = lit(before, positions, normals, seen, made)
     # Where two surfaces meet, a pixel's neighbours may be the other's.
     meeting = ndimage.binary_dilation(ndimage.morphological_gradient(np.where(seen, 1 + up, 0), 3) > 0)
     assert meeting.mean() < 0.2
@@ -175,28 +176,28 @@ def test_lights_are_those_of_the_twin(wall):
 
 def test_a_light_reaches_as_far_as_its_size_and_not_into_the_sky():
     made = batch(LightLook(), [(0, 0.1, 0)], size=Attribute.of(0.5), intensity=Attribute.of(9.0))
-    shown, places, seen = scene()
+    shown, positions, seen = scene()
     before = shown.light.copy()
     draw_on_solid([made], shown)
     changed = np.abs(shown.light - before).sum(axis=0) > 1e-5
-    away = np.linalg.norm(places - (0, 0.1, 0), axis=-1)
+    away = np.linalg.norm(positions - (0, 0.1, 0), axis=-1)
     assert not (changed & ((away >= 0.5) | ~seen)).any()
     assert (changed | (away > 0.48) | ~seen).all()
 
 
-@pytest.mark.parametrize("place", [(0, 0.5, 2.6), (0, 1, 40), (np.nan, 0, 0)])
-def test_lights_beside_behind_and_nowhere_do_no_harm(place):
-    made = batch(LightLook(), [place], size=Attribute.of(3.0))
+@pytest.mark.parametrize("position", [(0, 0.5, 2.6), (0, 1, 40), (np.nan, 0, 0)])
+def test_lights_beside_behind_and_nowhere_do_no_harm(position):
+    made = batch(LightLook(), [position], size=Attribute.of(3.0))
     shown, _, _ = scene()
     draw_on_solid([made], shown)
     assert np.isfinite(shown.light).all()
 
 
 def test_of_very_many_lights_the_strongest_are_drawn():
-    many = MOST_LIGHTS + 50
+    many = MAX_LIGHTS + 50
     rng = np.random.default_rng(3)
     made = batch(LightLook(), rng.uniform((-1, 0.1, -1), (1, 0.5, 1), (many, 3)), intensity=Attribute.of(0.001, 1.0))
-    strong = np.argsort(-made.colours.max(axis=1))[:MOST_LIGHTS]
+    strong = np.argsort(-made.colours.max(axis=1))[:MAX_LIGHTS]
     shown, _, _ = scene()
     draw_on_solid([made], shown)
     part = type(made)(

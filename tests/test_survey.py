@@ -31,7 +31,7 @@ from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Trigger
 from wraithon.stage.sampler_cache import SamplerCache
-from wraithon.studio.survey import MOST_OVER, survey_findings, surveyed, worth_surveying
+from wraithon.studio.survey import MAX_OVER, survey_findings, surveyed, worth_surveying
 
 UP = PointSource(aim=Aim(heading=Heading.AXES, low=(0, 1, 0), high=(0, 1, 0)))
 SHOT = Layer(
@@ -45,9 +45,9 @@ WIDE = Layer(
 
 
 def survey_of(effect, project=None, characters=None, *, drawn=False):
-    shelf = TextureLibrary(None)
-    renderer = RasterRenderer(shelf.read, shelf.pieces.read) if drawn else None
-    return surveyed(effect, project or Project(), characters or {}, SamplerCache(shelf.read), renderer)
+    library = TextureLibrary(None)
+    renderer = RasterRenderer(library.read, library.pieces.read) if drawn else None
+    return surveyed(effect, project or Project(), characters or {}, SamplerCache(library.read), renderer)
 
 
 # ---- reach ----------------------------------------------------------------------------------------
@@ -55,9 +55,9 @@ def survey_of(effect, project=None, characters=None, *, drawn=False):
 
 def drawn(*, size=0.2, stretch=1.0, speed=0.0, opacity=1.0):
     one = np.ones(1, np.float32)
-    places = np.array([[1, 2, 3]], np.float32)
+    positions = np.array([[1, 2, 3]], np.float32)
     return Drawn(
-        places, np.array([[speed, 0, 0]], np.float32), np.zeros((0, 3), np.float32), one * size, one * stretch,
+        positions, np.array([[speed, 0, 0]], np.float32), np.zeros((0, 3), np.float32), one * size, one * stretch,
         one * 0, np.array([[1, 1, 1, opacity]], np.float32), one * 0,
     )  # fmt: skip
 
@@ -107,10 +107,10 @@ BATCHES = {
 
 @pytest.mark.parametrize("name", BATCHES)
 def test_what_is_drawn_tells_how_far_it_reaches(name):
-    batch, places, halves = BATCHES[name]
+    batch, positions, halves = BATCHES[name]
     reach = batch.reach()
-    np.testing.assert_allclose(reach.places, places, atol=1e-6)
-    assert len(reach.halves) == len(reach.places)
+    np.testing.assert_allclose(reach.positions, positions, atol=1e-6)
+    assert len(reach.halves) == len(reach.positions)
     if halves is not None:
         np.testing.assert_allclose(reach.halves, [halves], rtol=1e-5, atol=1e-7)
 
@@ -119,9 +119,9 @@ def test_what_is_drawn_tells_how_far_it_reaches(name):
 def test_what_is_moved_is_the_same_elsewhere(name):
     batch, by = BATCHES[name][0], np.array([1, 0.5, -2], np.float32)
     moved, before = batch.moved(by).reach(), batch.reach()
-    np.testing.assert_allclose(moved.places, before.places + by, atol=1e-6)
+    np.testing.assert_allclose(moved.positions, before.positions + by, atol=1e-6)
     np.testing.assert_array_equal(moved.halves, before.halves)
-    np.testing.assert_allclose(batch.reach().places, before.places)
+    np.testing.assert_allclose(batch.reach().positions, before.positions)
 
 
 def test_a_box_holds_a_firing_from_its_first_birth_to_its_last_death():
@@ -177,7 +177,7 @@ def test_how_often_the_picture_is_laid_over_goes_with_the_number():
     effect = Effect(id="e", layers=(WIDE,))
     whole = survey_of(effect, drawn=True)
     half = survey_of(effect.evolve(masters=Masters(amount=0.5)), drawn=True)
-    assert whole.over > MOST_OVER
+    assert whole.over > MAX_OVER
     assert half.over == pytest.approx(whole.over / 2, rel=0.02)
     assert 0 <= whole.moment < 0.4
 
@@ -186,7 +186,7 @@ def test_how_often_the_picture_is_laid_over_goes_with_the_number():
 
 
 def test_bounds_are_a_box_with_a_margin_on_all_sides():
-    assert EffectBounds(low=(-1, 0, 2), high=(1, 4, 2), margin=0.25).wide == ((-1.5, -1, 2), (1.5, 5, 2))
+    assert EffectBounds(low=(-1, 0, 2), high=(1, 4, 2), margin=0.25).width == ((-1.5, -1, 2), (1.5, 5, 2))
     with pytest.raises(ValidationError, match="swap them"):
         EffectBounds(low=(0, 0, 1), high=(1, 1, 0))
     with pytest.raises(ValidationError):
@@ -200,7 +200,7 @@ def test_bounds_that_are_too_small_are_told_with_how_far_and_where_and_mended():
     survey = survey_of(effect)
     (found,) = survey_findings(survey)
     assert f"reaches {survey.high[1] - 0.5:.2f} m beyond them upwards" in found.message
-    assert (found.about, found.place) == ("e", 'effect "shot"')
+    assert (found.about, found.position) == ("e", 'effect "shot"')
     after = mended(Project(effects=(effect,)), found.remedy).effects[0]
     assert after.bounds.high == survey.high
     assert survey_findings(survey_of(after)) == []
@@ -236,8 +236,8 @@ def test_only_what_may_have_something_to_tell_is_fired():
 def test_checking_a_project_fires_what_may_be_told_of(tmp_path):
     bounds = EffectBounds(low=(-1, -1, -1), high=(1, 0.5, 1))
     rendered = Effect(id="e", name="shot", layers=(SHOT,), bounds=bounds)
-    wide = Effect(id="f", name="wide", layers=(WIDE.evolve(id="w"),))
-    project = Project(effects=(rendered, wide))
+    width = Effect(id="f", name="wide", layers=(WIDE.evolve(id="w"),))
+    project = Project(effects=(rendered, width))
     save_project(project, tmp_path)
     found = json.loads(run("check", tmp_path, "--json").stdout)["findings"]
     assert [f["place"] for f in found] == ['effect "shot"', 'effect "wide"']

@@ -11,7 +11,7 @@ from wraithon.picture.shipped import TextureLibrary
 from wraithon.picture.solid.blocks import blocks_of
 from wraithon.project.character import Anchor
 from wraithon.project.checks.finding import mended
-from wraithon.project.edit import put_anchor
+from wraithon.project.edit import with_anchor
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.findings import check
@@ -138,10 +138,10 @@ def test_grounds_and_pictures_that_are_gone_are_found_and_mended():
     )
     project = Project(stage=stage)
     found = check(project, {}, frozenset())
-    assert [finding.place for finding in found] == ["stage", 'stage, "patch"', 'ground "sand"']
+    assert [finding.location for finding in found] == ["stage", 'stage, "patch"', 'ground "sand"']
     asks = Trigger(name="t", when=AtStart(), only=Only(grounds=("gone",)))
-    words = [finding.message for finding in check(project.evolve(triggers=(asks,)), {})]
-    assert "it never responds: the stage has no such ground" in words
+    text = [finding.message for finding in check(project.evolve(triggers=(asks,)), {})]
+    assert "it never responds: the stage has no such ground" in text
     for finding in found:
         project = mended(project, finding.remedy)
     assert check(project, {}, frozenset()) == []
@@ -161,13 +161,15 @@ def test_blocks_are_closed_and_face_outwards():
 
 
 def test_a_block_and_a_patch_are_seen_in_the_picture_where_they_are(demo):
-    shelf = TextureLibrary(None)
+    library = TextureLibrary(None)
     view = demo.project.view.evolve(distance=9.0, elevation=35.0)
 
     def drawn(*pieces):
         project = Project(stage=Stage(pieces=pieces), view=view)
         frame = Player(project, {}).frame()
-        return RasterRenderer(shelf.read, shelf.pieces.read).draw(frame, view, 160, 120).pixels[..., :3].astype(int)
+        return (
+            RasterRenderer(library.read, library.pieces.read).draw(frame, view, 160, 120).pixels[..., :3].astype(int)
+        )
 
     bare, block, patch = drawn(), drawn(BLOCK), drawn(Block(kind="moss", place=(0, 0), size=(2, 2)))
     for changed in (block, patch):
@@ -184,7 +186,8 @@ def thrown(contact, pieces, aim=(0.0, 0.0, 0.0), **flight):
     layer = Layer(
         id="l", emission=Emission(bursts=(Burst(count=1),)), lifetime=Attribute.of(9), size=Attribute.of(0.01),
         source=PointSource(offset=(0.0, 1.5, 0.0), aim=Aim(heading=Heading.UP, spread=0)),
-        speed=Attribute.of(0), motion=Motion(forces=(Gravity(pull=9.81),), ground=GroundCollision(contact=contact, **flight)),
+        speed=Attribute.of(0), motion=Motion(forces=(Gravity(pull=9.81),), ground=GroundCollision(contact=contact,
+        **flight)),
     )  # fmt: skip
     effect = Effect(id="e", layers=(layer,), length=0.1)
     trigger = Trigger(when=AtStart(), response=(StartEffect(effect="e"),))
@@ -205,18 +208,18 @@ def test_particles_come_to_rest_on_what_stands_there():
 
 
 def test_an_anchor_on_the_ground_lies_on_what_stands_there(demo):
-    project = put_anchor(demo.project, Anchor(id="under", name="under", joint="hips", on_ground=True))
+    project = with_anchor(demo.project, Anchor(id="under", name="under", joint="hips", on_ground=True))
     raised = project.evolve(stage=project.stage.evolve(pieces=(BLOCK,)))
     assert Player(project, demo.characters).anchors()["under"][1, 3] == 0.0
     assert Player(raised, demo.characters).anchors()["under"][1, 3] == 0.5
 
 
 def test_light_and_bloom_of_the_stage_change_the_picture_and_not_the_show(demo):
-    shelf = TextureLibrary(None)
+    library = TextureLibrary(None)
 
     def drawn(**stage):
         frame = Player(Project(stage=Stage(**stage)), {}).frame()
-        draw = RasterRenderer(shelf.read, shelf.pieces.read).draw
+        draw = RasterRenderer(library.read, library.pieces.read).draw
         return draw(frame, demo.project.view, 96, 64).pixels[..., :3].astype(int)
 
     usual, dark, bright = drawn(), drawn(light=0.3), drawn(light=2.5)

@@ -16,7 +16,7 @@ from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.trigger_kinds import AtStart, EveryMetres, EverySeconds, Never, OnEvent, When
 from wraithon.project.trigger import Often, Only, Trigger
 from wraithon.stage.player import Player
-from wraithon.stage.triggering import triggers as room
+from wraithon.stage.triggering import triggers as viewport
 from wraithon.stage.triggering.moment import Moment
 from wraithon.stage.triggering.moments import KINDS, moments_within
 from wraithon.stage.triggering.triggers import Triggers, TriggerState, listeners_of
@@ -59,11 +59,11 @@ def test_what_comes_out_is_due_after_its_delay_moment_after_moment():
     ]  # fmt: skip
 
 
-@pytest.mark.parametrize(("own", "place"), [(None, "foot"), ("hand", "hand")])
-def test_a_steps_own_anchor_goes_before_the_events(own, place):
+@pytest.mark.parametrize(("own", "position"), [(None, "foot"), ("hand", "hand")])
+def test_a_steps_own_anchor_goes_before_the_events(own, position):
     step = StartEffect(effect="spark", anchor=own)
     due, _ = heard((trigger("a", OnEvent(event="step"), step),), Moment(0, "event", "step", anchor="foot"))
-    assert due[0].anchor == place
+    assert due[0].anchor == position
 
 
 def test_a_trigger_remembers_how_often_and_when():
@@ -91,7 +91,7 @@ def test_a_condition_sees_what_the_trigger_remembers(monkeypatch):
     def rested(_trigger, moment, state):
         return "it rests" if moment.time - state.last < 1.0 else ""
 
-    monkeypatch.setattr(room, "CONDITIONS", (*room.CONDITIONS, rested))
+    monkeypatch.setattr(viewport, "CONDITIONS", (*viewport.CONDITIONS, rested))
     times = (0.0, 0.5, 1.0, 1.75, 2.0)
     due, now = heard((trigger("a", OnEvent(event="step")),), *(Moment(t, "event", "step") for t in times))
     assert [w.due for w in due] == [0.0, 1.0, 2.0]
@@ -99,18 +99,18 @@ def test_a_condition_sees_what_the_trigger_remembers(monkeypatch):
 
 
 def test_the_first_reason_is_the_one_that_is_told(monkeypatch):
-    monkeypatch.setattr(room, "CONDITIONS", (*room.CONDITIONS, lambda *_: "never"))
+    monkeypatch.setattr(viewport, "CONDITIONS", (*viewport.CONDITIONS, lambda *_: "never"))
     _, now = heard((trigger("a", AtStart(), enabled=False), trigger("b", AtStart())), Moment(0, "start"))
     assert [r.reason for r in now.refusals] == ["it does not listen", "never"]
 
 
 def test_only_the_latest_refusals_are_kept():
     now = Triggers()
-    for n in range(room.MOST_REFUSALS + 7):
+    for n in range(viewport.MAX_REFUSALS + 7):
         now.refuse(n, "a", "no")
-    assert len(now.refusals) == room.MOST_REFUSALS
+    assert len(now.refusals) == viewport.MAX_REFUSALS
     assert now.refusals[0].time == 7
-    assert now.refusals[-1].time == room.MOST_REFUSALS + 6
+    assert now.refusals[-1].time == viewport.MAX_REFUSALS + 6
 
 
 def test_a_copy_goes_its_own_way():

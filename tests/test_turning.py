@@ -32,7 +32,7 @@ from wraithon.project.staging.signals import dials_of, known_signals
 from wraithon.project.staging.trigger_kinds import AtStart, Never, OnKey
 from wraithon.project.trigger import Only, Strength, Trigger
 from wraithon.sounds import CHANNELS, RATE, SoundLibrary
-from wraithon.stage.compiled_project import turned
+from wraithon.stage.compiled_project import with_dials
 from wraithon.stage.player import Player
 from wraithon.studio.sentence import sentence
 from wraithon.support.errors import RenderError
@@ -81,7 +81,7 @@ def test_dials_are_signals_but_for_those_of_colours():
     project = from_text(to_text(_project(effects))).project
     assert list(dials_of(project)) == [KEY]
     kind = known_signals(project)[KEY]
-    assert (kind.words, kind.low, kind.high, kind.given) == ("heat of flame", 0.0, 10.0, True)
+    assert (kind.text, kind.low, kind.high, kind.given) == ("heat of flame", 0.0, 10.0, True)
     toggle, choice = Dial(id="t", kind="toggle", high=9.0), Dial(id="o", kind="choice", options=("a", "b", "c"))
     assert (toggle.range, choice.range, HEAT.range) == ((0.0, 1.0), (0.0, 2.0), (0.0, 10.0))
 
@@ -105,9 +105,9 @@ def test_a_dial_turned_by_hand_changes_what_is_born_from_the_next_step_on(played
 
 
 def test_a_ramp_takes_a_dial_along_its_course_and_leaves_it_there(played):
-    course = Curve.through((0.0, 0.0), (1.0, 1.0))
+    curve = Curve.through((0.0, 0.0), (1.0, 1.0))
     player = played(
-        Trigger(id="r", when=OnKey(key="1"), response=(RampSignal(signal=KEY, to=10.0, seconds=0.5, course=course),))
+        Trigger(id="r", when=OnKey(key="1"), response=(RampSignal(signal=KEY, to=10.0, seconds=0.5, course=curve),))
     )
     go(player, 6)
     player.key("1")
@@ -156,13 +156,13 @@ def test_turning_is_exact_by_steps_by_seek_and_after_edits(played):
 def test_turning_nothing_costs_no_new_cast_and_further_casts_share_what_did_not_change(played):
     player = played()
     base = player.show.base
-    assert turned(base, {}) is turned(base, {KEY: 0.0}) is turned(base, {"health": 0.3}) is base
-    once = turned(base, {KEY: 4.0})
-    assert turned(base, {KEY: 4.0}, once) is once
+    assert with_dials(base, {}) is with_dials(base, {KEY: 0.0}) is with_dials(base, {"health": 0.3}) is base
+    once = with_dials(base, {KEY: 4.0})
+    assert with_dials(base, {KEY: 4.0}, once) is once
     assert once.programs["f"] is not base.programs["f"]
     quiet = Effect(id="quiet", layers=(Layer(id="q"),))
     both = played(effects=(FLAME, quiet)).show.base
-    assert turned(both, {KEY: 4.0}).programs["q"] is both.programs["q"]
+    assert with_dials(both, {KEY: 4.0}).programs["q"] is both.programs["q"]
 
 
 def test_only_where_a_dial_is_within_a_range(played):
@@ -181,7 +181,7 @@ def test_strength_sets_a_dial_of_what_it_starts(played):
     told = Strength(signal="health", low=0.0, high=1.0)
     player = played(Trigger(id="t", name="t", when=Never(), strength=told, response=(step,)))
     for strength, speed in ((0.0, 0.3), (0.5, 0.4), (1.0, 0.5)):
-        player.begin_anew()
+        player.restart()
         player.respond("t", strength)
         go(player, 3)
         (firing,) = [each for each in player.show.firings.values() if "~" in each.effect]
@@ -211,8 +211,8 @@ def test_on_a_kind_of_ground_layers_are_left_out_and_textures_are_others(played)
 
 
 def test_a_dissolve_follows_its_course(played):
-    course = Curve.through((0.0, 0.0), (0.5, 0.9), (1.0, 0.4))
-    step = Dissolving(to=1.0, seconds=1.0, course=course)
+    curve = Curve.through((0.0, 0.0), (0.5, 0.9), (1.0, 0.4))
+    step = Dissolving(to=1.0, seconds=1.0, course=curve)
     player = played(Trigger(id="d", when=OnKey(key="1"), response=(step,)))
     go(player, 3)
     player.key("1")
@@ -259,24 +259,24 @@ def test_a_sound_is_heard_with_its_step_as_loud_as_strength_has_it(played):
 @pytest.mark.parametrize(("rate", "channels"), [(22_050, 1), (48_000, 2), (8_000, 1)])
 def test_sounds_of_any_rate_become_those_that_are_played(tmp_path, monkeypatch, rate, channels):
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
-    shelf = SoundLibrary(None)
-    name = shelf.keep(wav(tmp_path / "thud.wav", 0.25, rate, channels))
-    assert (name, shelf.names()) == ("thud.wav", ["thud.wav"])
-    samples = shelf.read(name)
+    library = SoundLibrary(None)
+    name = library.keep(wav(tmp_path / "thud.wav", 0.25, rate, channels))
+    assert (name, library.names()) == ("thud.wav", ["thud.wav"])
+    samples = library.read(name)
     assert samples.shape[1] == CHANNELS
     assert len(samples) == pytest.approx(0.25 * RATE, rel=0.01)
     assert np.abs(samples).max() == pytest.approx(16_000 / 32_768, rel=0.05)
 
 
 @pytest.mark.parametrize(
-    ("data", "words"),
+    ("data", "text"),
     [(b"", "not a WAV"), (b"RIFF\xff\xff\xff\xffWAVEfmt ", "not a WAV"), (b"ID3" + bytes(400), "not a WAV")],
 )
-def test_what_is_no_sound_is_told_and_not_kept(tmp_path, monkeypatch, data, words):
+def test_what_is_no_sound_is_told_and_not_kept(tmp_path, monkeypatch, data, text):
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
     bad = tmp_path / "bad.wav"
     bad.write_bytes(data)
-    with pytest.raises(RenderError, match=words):
+    with pytest.raises(RenderError, match=text):
         SoundLibrary(None).keep(bad)
     assert SoundLibrary(None).names() == []
     with pytest.raises(RenderError, match="up to 60 s"):
@@ -306,6 +306,6 @@ def test_new_steps_are_told_in_words_and_found_when_they_do_nothing():
     told = sentence(project, trigger)
     assert "bring heat of flame to 3 over 0.4 s; play thud.wav; play a sound that is not chosen yet" in told
     assert "start flame, its heat by strength" in told
-    words = [finding.message for finding in check(project, {}) if finding.about == "t"]
-    assert any("plays no sound" in each for each in words)
-    assert any("sets a signal that is gone, or that is measured" in each for each in words)
+    text = [finding.message for finding in check(project, {}) if finding.about == "t"]
+    assert any("plays no sound" in each for each in text)
+    assert any("sets a signal that is gone, or that is measured" in each for each in text)

@@ -9,7 +9,7 @@ from scipy.spatial.transform import Rotation, Slerp
 
 from tests import flight_twin, twins
 from tests.bodies import body, swaying_pole
-from tests.pools import DT, HOME, born, free, lift, surroundings
+from tests.pools import DT, HOME, born, free, lift, tick_context
 from wraithon.character import spacing
 from wraithon.character.measures import triangle_nodes
 from wraithon.character.model import Clip, Track
@@ -139,12 +139,12 @@ def test_a_triangle_belongs_to_the_node_that_holds_most_of_it(halcyon):
 
 def test_places_on_triangles_are_the_mix_of_their_corners(halcyon):
     sampler = sampler_of(halcyon, SkinSource())
-    places = sampler.draw(MANY, 5)
-    corners = rest_skin(halcyon).positions[sampler.arrays.triangles[places.rows]]
-    b, c = places.numbers[:, 0], places.numbers[:, 1]
+    positions = sampler.draw(MANY, 5)
+    corners = rest_skin(halcyon).positions[sampler.arrays.triangles[positions.rows]]
+    b, c = positions.numbers[:, 0], positions.numbers[:, 1]
     shares = np.stack([1 - b - c, b, c], axis=1)
     plain = np.einsum("nc,ncd->nd", shares, corners)
-    np.testing.assert_allclose(spacing.positions_of(halcyon, sampler, places), plain, atol=1e-5)
+    np.testing.assert_allclose(spacing.positions_of(halcyon, sampler, positions), plain, atol=1e-5)
 
 
 def test_thinning_out_takes_the_one_most_hemmed_in(monkeypatch):
@@ -187,12 +187,12 @@ def test_places_are_those_the_twin_chooses_behind_any_mask(halcyon, source):
     picture = np.random.default_rng(3).integers(0, 256, (9, 7, 4)).astype(np.uint8)
     picture[::2, ::2] = 0
     sampler = sampler_of(halcyon, BEHIND[source], image=picture)
-    places = sampler.draw(300, key=6, first=2)
+    positions = sampler.draw(300, key=6, first=2)
     wanted = [twins.chosen(sampler.arrays, 6, serial) for serial in range(2, 302)]
-    same = places.rows == [row for row, _ in wanted]
+    same = positions.rows == [row for row, _ in wanted]
     assert same.mean() > 0.99  # a chance on the very border of a density may go either way
     plain = np.array([numbers for _, numbers in wanted])
-    np.testing.assert_allclose(places.numbers[same], plain[same], atol=2e-5)
+    np.testing.assert_allclose(positions.numbers[same], plain[same], atol=2e-5)
 
 
 def test_births_at_a_dissolves_border_are_where_the_twin_finds_it(halcyon):
@@ -206,7 +206,7 @@ def test_births_at_a_dissolves_border_are_where_the_twin_finds_it(halcyon):
     shares = sampler.shares[np.isin(sampler.arrays.rows, part.arrays.rows)]
     np.testing.assert_allclose(part.shares, shares / shares.sum(), rtol=1e-6)
     layer = Layer(source=SkinSource(dissolving=True), emission=Emission(limit=300))
-    around = surroundings(halcyon, 0.2, 0.2)._replace(gone_before=0.4, gone_now=0.44)
+    around = tick_context(halcyon, 0.2, 0.2)._replace(gone_before=0.4, gone_now=0.44)
     pool, _ = born(layer, 300, sampler, around, leads=np.zeros(300, np.float32), border=border)
     wanted = [twins.chosen(part.arrays, 7, serial, band.tolist()) for serial in range(300)]
     same = pool.columns.triangle[:300] == [row for row, _ in wanted]
@@ -266,8 +266,8 @@ def test_births_are_those_of_the_twin(source, heading):
     ends = (np.array([1, 0.5, -1], np.float32), np.array([1.2, 0.1, -1], np.float32))
     leads = np.linspace(0, DT * 0.99, MANY).astype(np.float32)
     pool, program = born(layer, MANY, anchors=(HOME, turned, ends), serial=11, leads=leads)
-    places, serials = AnchorPlaces.of(HOME, turned, ends), np.arange(11, 11 + MANY)
-    plain, middle, cosine, pace, moved = twins.births(7, serials, leads, DT, program.birth, places)
+    positions, serials = AnchorPlaces.of(HOME, turned, ends), np.arange(11, 11 + MANY)
+    plain, middle, cosine, pace, moved = twins.births(7, serials, leads, DT, program.birth, positions)
     state = pool.columns.state[:, :MANY]
     np.testing.assert_array_equal(pool.columns.identity[:MANY], twins.identity(7, serials))
     for row in (k.PX, k.PY, k.PZ, k.NX, k.NY, k.NZ, k.LIFETIME, k.LEAD, k.RIDE_END, k.AGE):
@@ -282,7 +282,7 @@ def test_births_on_the_skin_are_where_it_is_at_their_moment(halcyon):
     """Between two poses the skin goes straight here: each birth on it, and with its speed, exactly."""
     layer = Layer(source=SkinSource(lift=0.02, riding=Riding(share=0, keep=1)), emission=Emission(limit=MANY))
     layer = layer.evolve(speed=Attribute.of(0))
-    around = surroundings(halcyon, 0.2, 0.2 + DT)._replace(curved=False)
+    around = tick_context(halcyon, 0.2, 0.2 + DT)._replace(curved=False)
     leads = np.linspace(0, DT * 0.99, MANY).astype(np.float32)
     pool, _ = born(layer, MANY, sampler_of(halcyon, layer.source), around, leads=leads)
     state, f = pool.columns.state[:, :MANY], (leads / DT)[:, None]
@@ -319,19 +319,19 @@ FLOWN = {
 @pytest.mark.parametrize("source", FLOWN)
 def test_a_step_is_what_the_twin_makes_of_each_particle(halcyon, source, contact, mode):
     """Riding, letting go at their own moment, flying, and meeting the ground: the whole of it."""
-    many, course = 60, None if mode is None else Curve.through((0, 0.4), (1, 2))
+    many, curve = 60, None if mode is None else Curve.through((0, 0.4), (1, 2))
     layer = Layer(
         source=FLOWN[source],
         emission=Emission(limit=many),
         lifetime=Attribute.of(1, 2),
-        speed=Attribute(birth=Range.of(1, 3), life=course, mode=mode or LifeMode.SCALE),
+        speed=Attribute(birth=Range.of(1, 3), life=curve, mode=mode or LifeMode.SCALE),
         motion=Motion(forces=FORCES, ground=GroundCollision(contact=contact, bounce=0.6, grip=0.3)),
     )
-    around = surroundings(halcyon, 0.2, 0.2 + DT)
-    amid = pose_of(halcyon, clip_locals(halcyon, halcyon.clip("strike"), 0.2 + DT / 2), HOME)
+    around = tick_context(halcyon, 0.2, 0.2 + DT)
+    midpoint = pose_of(halcyon, clip_locals(halcyon, halcyon.clip("strike"), 0.2 + DT / 2), HOME)
     poses = [pose_of(halcyon, clip_locals(halcyon, halcyon.clip("strike"), t), HOME) for t in (0.2, 0.2 + DT)]
     if contact is not Collision.PASS:
-        around = TickContext.between(halcyon, *((pose, skin_of(halcyon, pose)) for pose in poses), amid)
+        around = TickContext.between(halcyon, *((pose, skin_of(halcyon, pose)) for pose in poses), midpoint)
     sampler = sampler_of(halcyon, layer.source) if isinstance(layer.source, SkinSource) else None
     pool, program = born(layer, many, sampler, around, leads=np.linspace(0, DT * 0.99, many).astype(np.float32))
     points = np.zeros((len(program.forces.rows.codes), 2, 3), np.float32)
@@ -346,9 +346,9 @@ def test_a_step_is_what_the_twin_makes_of_each_particle(halcyon, source, contact
         for state, one, row in zip(wanted, who, rows, strict=True):
             flight_twin.stepped(state, one, row, DT, n * DT, program, points.astype(float), around)
         pool.step(program, DT, n * DT, around, points)
-        place = {one: at for at, one in enumerate(pool.columns.identity[: pool.count].tolist())}
-        living = [at for at, one in enumerate(who.tolist()) if one in place]
-        order = [place[who[at]] for at in living]
+        position = {one: at for at, one in enumerate(pool.columns.identity[: pool.count].tolist())}
+        living = [at for at, one in enumerate(who.tolist()) if one in position]
+        order = [position[who[at]] for at in living]
         np.testing.assert_allclose(pool.columns.state[:, order].T, wanted[living], atol=2e-4, rtol=2e-4)
         gone = np.setdiff1d(np.arange(count), living)
         assert (wanted[gone, k.AGE] >= wanted[gone, k.LIFETIME]).all()
@@ -378,7 +378,7 @@ def test_clearing_away_leaves_exactly_those_whose_time_is_not_over():
 
 
 @pytest.mark.parametrize(
-    ("firings", "places", "alive"),
+    ("firings", "positions", "alive"),
     [
         ([], [], []),
         ([], [3, 8], [0, 0]),
@@ -388,11 +388,11 @@ def test_clearing_away_leaves_exactly_those_whose_time_is_not_over():
         ([4, 4], [], []),
     ],
 )
-def test_the_living_are_counted_by_their_firings(firings, places, alive):
+def test_the_living_are_counted_by_their_firings(firings, positions, alive):
     pool, _ = free(max(len(firings), 1))
     pool.columns.firing[: len(firings)] = firings
     pool.count = len(firings)
-    assert living_by_firing([Pool(), pool], np.array(places, np.int32)).tolist() == alive
+    assert living_by_firing([Pool(), pool], np.array(positions, np.int32)).tolist() == alive
 
 
 # ---- drawing --------------------------------------------------------------------------------------

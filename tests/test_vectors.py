@@ -64,7 +64,7 @@ def arithmetic(x, y, out):
 
 def test_arithmetic_is_that_of_single_numbers():
     out = np.empty((11, 8), np.float32)
-    eight, four, anywhere, least, most = arithmetic(X, Y, out.reshape(-1))
+    eight, four, anywhere, minimum, maximum = arithmetic(X, Y, out.reshape(-1))
     with np.errstate(all="ignore"):
         wanted = [
             X + Y, X - Y, X * Y, X / Y, X * Y + 1, np.floor(X), np.abs(Y),
@@ -73,7 +73,7 @@ def test_arithmetic_is_that_of_single_numbers():
         ]  # fmt: skip
     np.testing.assert_allclose(out, np.array(wanted, np.float32), rtol=1e-6)
     assert (eight, four, anywhere) == (8, 4, True)
-    assert (least, most) == (-1, 7)
+    assert (minimum, maximum) == (-1, 7)
 
 
 @called
@@ -109,8 +109,8 @@ def of_whole_numbers(n, x, table, out, out_floats):
     write(out, np.uint64(16), shifted(a, np.int32(16)))
     write(out, np.uint64(24), whole(read(one, x, np.uint64(0))))
     write(out, np.uint64(32), bits(read(one, x, np.uint64(0))))
-    places = whole(numbered(one)) * alike_whole(one, np.int32(3))
-    write(out, np.uint64(40), fetch(table, places))
+    positions = whole(numbered(one)) * alike_whole(one, np.int32(3))
+    write(out, np.uint64(40), fetch(table, positions))
     write(out_floats, np.uint64(0), low_half(a))
     write(out_floats, np.uint64(8), high_half(a))
     write(out_floats, np.uint64(16), floats(a))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from wraithon.project.character import Mark
-from wraithon.project.edit import put_event, put_mark, put_trigger
+from wraithon.project.edit import with_event, with_mark, with_trigger
 from wraithon.project.project import ClipRun
 from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.trigger_kinds import OnEvent
@@ -96,9 +96,9 @@ def test_an_effect_or_a_character_that_is_gone_is_wired_to_nothing(bare):
 def test_an_event_is_mirrored_with_anchor_marks_and_triggers_half_a_round_later(bare, halcyon):
     project, trigger = wired(bare, "tread", ClipMoment("walk", 0.1, "left ball", lands=True))
     left = project.character.events[0].evolve(name="left step")
-    project = put_event(project, left)
-    project = put_trigger(project, project.trigger(trigger).evolve(name="left dust"))
-    struck = put_mark(project, "strike", Mark(event=left.id, time=0.4))
+    project = with_event(project, left)
+    project = with_trigger(project, project.trigger(trigger).evolve(name="left dust"))
+    struck = with_mark(project, "strike", Mark(event=left.id, time=0.4))
     both, twin = mirrored_event(struck, halcyon, left.id)
     event = both.event(twin)
     assert (event.name, both.anchor(event.anchor).joint, both.anchor(event.anchor).on_ground) == (

@@ -2,6 +2,7 @@
 
 import ast
 import re
+from collections import Counter
 from pathlib import Path
 
 import pytest
@@ -16,6 +17,18 @@ NAMES = {
     "Coats": "MaterialTable", "coats_of": "material_table", "Wardrobe": "RetargetCache", "Wishes": "ViewOverrides",
     "Mail": "Mailbox", "Company": "SideSimulations", "Errands": "BackgroundTasks", "Happenings": "ParticleMoments",
     "heeded": "wants_moments", "but": "evolve", "shot": "rendered", "score": "timeline", "Cue": "ClipRun",
+    "Weft": "NoiseField", "weft": "field", "Loom": "ShellDraw", "loom": "draw", "weave": "shader_parameters",
+    "Veil": "ShellMesh", "veil": "shell_mesh", "veils": "shell_meshes", "Squares": "SpriteQuads",
+    "Facets": "Triangles", "facets": "triangles", "Room": "Viewport", "Laid": "Coverage",
+    "Surroundings": "TickContext", "Carriers": "AnchorTransforms", "carriers": "anchor_transforms",
+    "Ways": "AnchorPaths", "Stand": "DrivenPose", "Screen": "ScreenEffects", "Turn": "DialCurve", "Told": "Notice",
+    "Shelf": "FileLibrary", "TextureShelf": "TextureLibrary", "SamplerShelf": "SamplerCache", "shelf": "library",
+    "Hand": "PictureTool", "AnchorHand": "AnchorGizmo", "BrushHand": "BrushTool", "GroundPiece": "Block",
+    "PieceLook": "MeshLook", "MarkLook": "DecalLook", "words": "text", "wide": "width", "places": "positions",
+    "turned": "rotated", "turned_by": "rotation_override", "amid": "midpoint", "bear": "emit", "bearers": "emitters",
+    "leads": "emission_offsets", "spots": "birth_records", "whens": "trigger_kinds", "tell": "set_signal",
+    "wishes": "overrides", "wardrobe": "retarget_cache", "dressed": "with_motions", "coats": "tables",
+    "put": "set_value", "put_layer": "with_layer", "put_effect": "with_effect", "begin_anew": "restart",
 }  # fmt: skip
 """Names that no class, function, argument or attribute has any more, and what they are called now."""
 PHRASES = {
@@ -64,20 +77,30 @@ def retired(text):
 
 def test_no_name_in_code_is_a_retired_one():
     found = {
-        f"{path.relative_to(PACKAGE)}: {name}, now {NAMES[name]}"
+        f"{path.relative_to(PACKAGE)}: {name}, now {NAMES.get(name, name)}"
         for path in SOURCES
         for name in names_of(ast.parse(path.read_text(encoding="utf-8")))
-        if name in NAMES
+        if name in NAMES or name.startswith(("MOST_", "LEAST_"))
     }
     assert found == set()
 
 
+def test_no_class_name_stands_twice():
+    names = Counter(
+        node.name
+        for path in SOURCES
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8")))
+        if isinstance(node, ast.ClassDef)
+    )
+    assert {name for name, count in names.items() if count > 1} == set()
+
+
 def test_nothing_on_screen_is_said_in_retired_words():
     found = {
-        f"{path.relative_to(PACKAGE)}: {words}"
+        f"{path.relative_to(PACKAGE)}: {label}"
         for path in SOURCES
         for text in strings_of(ast.parse(path.read_text(encoding="utf-8")))
-        for words in retired(text)
+        for label in retired(text)
     }
     assert found == set()
 

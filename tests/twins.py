@@ -137,14 +137,14 @@ def across(ways, turns):
     return np.cos(turns)[:, None] * one + np.sin(turns)[:, None] * two
 
 
-def births(key, serials, leads, dt, rules, places):
+def births(key, serials, leads, dt, rules, positions):
     """Return the columns (COLUMNS, N) of particles born around an anchor, and how each set out."""
     who, f = identity(key, serials), (np.asarray(leads) / dt)[:, None]
     chance = {name: uniform(who, number).astype(float) for name, number in CHANNELS.items()}
     out = np.zeros((k.COLUMNS, len(who)), np.float32)
     ranges = (("life", rules.lifetime), ("speed", rules.speed))
     life, pace = (low + (high - low) * chance[name] for name, (low, high) in ranges)
-    frames = np.stack([places.before, places.now]).astype(float)
+    frames = np.stack([positions.before, positions.now]).astype(float)
     lerped = frames[0] + f[:, :, None] * (frames[1] - frames[0])  # (N, 5, 3)
     at, axes, velocity = lerped[:, 0], lerped[:, 1:4], np.tile(frames[1, 0] - frames[0, 0], (len(who), 1))
     u, v, w = chance["a"], chance["b"], chance["c"]
@@ -198,7 +198,7 @@ def meeting(birth, through, mode):
     return {"scale": birth * through, "add": birth + through, "replace": through + 0 * birth}[str(mode)]
 
 
-def course(table, age):
+def curve(table, age):
     """Return a table's values at normalised ages."""
     return np.interp(np.clip(age, 0, 1) * (len(table) - 1), np.arange(len(table)), table)
 
@@ -331,7 +331,7 @@ def chosen(sampler, key, serial, band=None):
     """Return row and numbers of one birth's place, or row -1: draw, look behind the mask, draw again."""
     who = identity(key, serial)
     if len(sampler.even_rows):
-        return sampler.even_rows[serial % len(sampler.even_rows)], sampler.even_places[
+        return sampler.even_rows[serial % len(sampler.even_rows)], sampler.even_positions[
             serial % len(sampler.even_rows)
         ]
 
@@ -350,9 +350,9 @@ def chosen(sampler, key, serial, band=None):
         keep = density @ (mix if sampler.kind == 0 else np.roll(mix, -corner))
         corners = sampler.triangles[row]
         if sampler.image.size > 1:
-            high, wide = sampler.image.shape
+            height, width = sampler.image.shape
             u, v = (mix @ sampler.uvs[corners]) % 1
-            keep *= sampler.image[min(int(v * high), high - 1), min(int(u * wide), wide - 1)]
+            keep *= sampler.image[min(int(v * height), height - 1), min(int(u * width), width - 1)]
         taken = sampler.kind == 2 or chance(at + 2) < keep
         if band:
             taken &= band[0] <= value_noise((mix @ sampler.rest[corners])[None] * band[2])[0] <= band[1]

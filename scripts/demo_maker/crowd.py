@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from wraithon.project.edit import put_layer
+from wraithon.project.edit import with_layer
 from wraithon.project.project import Project
 
 from .project import demo_project
@@ -19,4 +19,4 @@ def crowded_demo(living: int) -> Project:
         emission=glints.emission.evolve(rate=living / mean, limit=living * 2),
         size=glints.size.evolve(birth=glints.size.birth.evolve(low=0.02, high=0.04)),
     )
-    return put_layer(project, effect.id, more)
+    return with_layer(project, effect.id, more)

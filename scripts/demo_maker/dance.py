@@ -46,14 +46,14 @@ def make_clips() -> list[BakedClip]:
 def _bake(name: str, seconds: float, wish: Callable[[float], Wish], *, loops: bool) -> BakedClip:
     count = round(seconds * FRAME_RATE) + 1
     times = np.linspace(0.0, seconds, count)
-    wishes = [wish(t) for t in times]
+    overrides = [wish(t) for t in times]
     frames, moves = [], []
-    for w in wishes:
+    for w in overrides:
         translations, local = solve(w)
         grip_fingers(local)
         frames.append(local)
         moves.append(translations)
-    swing_skirt(frames, wishes, times[1], loops=loops)
+    swing_skirt(frames, overrides, times[1], loops=loops)
     _trail_crest(frames, loops=loops)
     rotations = {joint: _continuous([frame[joint].as_quat() for frame in frames]) for joint in frames[0]}
     if loops:
@@ -135,7 +135,7 @@ _READY_LEFT = ((0.36, -0.1, 0.26), (0.62, 0.6, 0.35), (-0.2, -0.3, 1.0))
 _READY_RIGHT = ((0.33, -0.27, 0.2), (0.75, -0.15, 0.45), (-0.3, 0.2, 1.0))
 
 
-def _hand_keys(*rows: tuple[float, tuple[ArrayLike, ArrayLike, ArrayLike]]) -> Callable[[float], PictureTool]:
+def _tool_keys(*rows: tuple[float, tuple[ArrayLike, ArrayLike, ArrayLike]]) -> Callable[[float], PictureTool]:
     course = _keys(*[(t, *np.concatenate([np.asarray(v, float) for v in pose])) for t, pose in rows])
 
     def at(t: float) -> PictureTool:
@@ -165,7 +165,7 @@ _STRIKE_RIGHT_FOOT = _keys(  # time, ankle lift, z, pitch
     (1.72, 0.0, -0.07, 0.0),
     (1.8, 0.0, -0.07, 0.0),
 )
-_STRIKE_RIGHT = _hand_keys(
+_STRIKE_RIGHT = _tool_keys(
     (0.0, _READY_RIGHT),
     (0.35, ((0.42, 0.1, -0.1), (0.6, 0.7, -0.5), (-0.2, 0.5, 1.0))),
     (0.62, ((0.3, 0.46, -0.06), (0.35, 0.9, -0.45), (-0.1, 0.4, 1.0))),
@@ -174,7 +174,7 @@ _STRIKE_RIGHT = _hand_keys(
     (1.3, ((0.22, -0.25, 0.36), (0.4, -0.4, 0.6), (-0.6, 0.2, 0.7))),
     (1.8, _READY_RIGHT),
 )
-_STRIKE_LEFT = _hand_keys(
+_STRIKE_LEFT = _tool_keys(
     (0.0, _READY_LEFT),
     (0.4, ((0.3, -0.02, 0.36), (0.4, 0.5, 0.7), (-0.5, -0.3, 0.8))),
     (0.82, ((0.5, 0.02, -0.2), (0.85, 0.35, -0.5), (0.2, 0.5, 0.9))),
@@ -233,14 +233,14 @@ _LEAP_FEET = {
     ),
 }
 _LEAP_HANDS = {
-    "left": _hand_keys(
+    "left": _tool_keys(
         (0.0, _READY_LEFT),
         (0.3, ((0.36, -0.3, -0.2), (0.5, -0.6, -0.6), (0.0, 0.5, 0.9))),
         (0.74, ((0.5, 0.28, 0.02), (0.85, 0.5, 0.1), (-0.1, 0.1, 1.0))),
         (1.16, ((0.46, -0.12, 0.2), (0.9, -0.1, 0.3), (-0.3, 0.3, 0.9))),
         (1.6, _READY_LEFT),
     ),
-    "right": _hand_keys(
+    "right": _tool_keys(
         (0.0, _READY_RIGHT),
         (0.3, ((0.36, -0.3, -0.2), (0.5, -0.6, -0.6), (0.0, 0.5, 0.9))),
         (0.74, ((0.5, 0.28, 0.02), (0.85, 0.5, 0.1), (-0.1, 0.1, 1.0))),
@@ -269,13 +269,13 @@ _FALL_BODY = _keys(
     (1.6, 0.0, 0.34, -0.13, 10, 22, 2, 8, 44, 4, 0, 34),
     (2.0, 0.0, 0.335, -0.13, 10, 24, 2, 8, 48, 4, 0, 36),
 )
-_FALL_LEFT = _hand_keys(
+_FALL_LEFT = _tool_keys(
     (0.0, _READY_LEFT),
     (0.5, ((0.42, 0.22, 0.1), (0.6, 0.7, 0.1), (-0.2, 0.0, 1.0))),
     (1.2, ((0.44, -0.25, 0.22), (0.8, -0.4, 0.3), (-0.3, 0.3, 0.9))),
     (2.0, ((0.42, -0.34, 0.24), (0.85, -0.05, 0.5), (-0.4, 0.2, 0.9))),
 )
-_FALL_RIGHT = _hand_keys(
+_FALL_RIGHT = _tool_keys(
     (0.0, _READY_RIGHT),
     (0.5, ((0.4, -0.05, 0.1), (0.7, 0.1, 0.3), (-0.2, 0.3, 0.9))),
     (1.2, ((0.42, -0.3, 0.2), (0.8, -0.4, 0.2), (-0.3, 0.3, 0.9))),

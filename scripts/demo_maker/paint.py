@@ -48,7 +48,7 @@ def paint_part(piece: Piece, size: int) -> Image:
     if piece.name.endswith("fan"):
         return _to_bytes(_paint_fan(*_uv_grid(size)))
     painter = _paint_body if piece.name == "body" else _paint_mask
-    places, inside = _bake_places(piece, size)
+    places, inside = _bake_positions(piece, size)
     colours = painter(places.reshape(-1, 3)).reshape(size, size, 3)
     _, (iy, ix) = distance_transform_edt(~inside, return_indices=True)
     return _to_bytes(colours[iy, ix])
@@ -64,7 +64,7 @@ def _uv_grid(size: int) -> tuple[Points, Points]:
     return u, v
 
 
-def _bake_places(piece: Piece, size: int) -> tuple[Points, NDArray[np.bool_]]:
+def _bake_positions(piece: Piece, size: int) -> tuple[Points, NDArray[np.bool_]]:
     """Return each texel's place on the part at rest (size, size, 3), and where there is any."""
     places = np.zeros((size, size, 3))
     inside = np.zeros((size, size), bool)

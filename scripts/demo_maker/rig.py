@@ -171,11 +171,11 @@ def grip_fingers(local: dict[str, Rotation]) -> None:
 
 
 def swing_skirt(
-    frames: list[dict[str, Rotation]], wishes: list[Wish], seconds_a_frame: float, *, loops: bool
+    frames: list[dict[str, Rotation]], overrides: list[Wish], seconds_a_frame: float, *, loops: bool
 ) -> None:
     """Let the skirt's chains give way to the thighs and lag behind the body like damped pendulums."""
     push = np.array([_push(frame) for frame in frames])
-    place = np.array([w.hips + (0, 0, w.travel) for w in wishes])
+    place = np.array([w.hips + (0, 0, w.travel) for w in overrides])
     if loops:
         stride = place[-1] - place[0]
         padded = np.concatenate([place[:-1] - stride, place, place[1:] + stride])

@@ -22,14 +22,14 @@ from wraithon.cli_options import (
     ProjectArgument,
     SizeOption,
     print_data,
+    report_progress,
+    report_share,
     seconds_option,
     size_of,
-    tell_progress,
-    tell_share,
-    usage_words,
+    usage_text,
     within,
 )
-from wraithon.project.source import MOST_EVEN, Mode, Spacing
+from wraithon.project.source import MAX_EVEN, Mode, Spacing
 from wraithon.support.errors import CharacterError, ProjectError, WraithonError
 from wraithon.support.interrupts import INTERRUPTED, came, raise_them
 from wraithon.support.nearest import no_such
@@ -129,15 +129,15 @@ def render(
 
     pixels = size_of(size)
     loaded = _load(project)
-    shelf = TextureLibrary(loaded.folder)
-    player = Player(loaded.project, loaded.characters, SamplerCache(shelf.read))
-    renderer = RasterRenderer(shelf.read, shelf.pieces.read)
+    library = TextureLibrary(loaded.folder)
+    player = Player(loaded.project, loaded.characters, SamplerCache(library.read))
+    renderer = RasterRenderer(library.read, library.pieces.read)
     if start is None and end is None and "#" not in output:
         render_moment(player, renderer, at, pixels, Path(output))
         written = 1
     else:
         span = (start or 0.0, end if end is not None else (start or 0.0) + 1 / fps)
-        written = render_sequence(player, renderer, span, fps, pixels, output, tell_progress)
+        written = render_sequence(player, renderer, span, fps, pixels, output, report_progress)
     for problem in renderer.problems.values():
         typer.echo(f"warning: {problem}", err=True)
     typer.echo(f"{written} {'picture' if written == 1 else 'pictures'} written to {output}")
@@ -212,15 +212,15 @@ def check(project: ProjectArgument, as_json: JsonOption = False) -> None:
     from wraithon.studio.survey import fired_findings
 
     loaded = _load(project)
-    shelf = TextureLibrary(loaded.folder)
-    textures, sounds = frozenset(shelf.names()), frozenset(shelf.sounds.names())
-    findings = [*loaded.check(textures, sounds), *Sheets().findings(loaded.project, shelf)]
-    findings += fired_findings(loaded.project, loaded.characters, shelf)
+    library = TextureLibrary(loaded.folder)
+    textures, sounds = frozenset(library.names()), frozenset(library.sounds.names())
+    findings = [*loaded.check(textures, sounds), *Sheets().findings(loaded.project, library)]
+    findings += fired_findings(loaded.project, loaded.characters, library)
     if as_json:
         typer.echo(json.dumps({"findings": summarise_findings(findings)}, indent=1, ensure_ascii=False))
     else:
         for finding in findings:
-            typer.echo(f"{finding.level}: {finding.place}: {finding.message}")
+            typer.echo(f"{finding.level}: {finding.location}: {finding.message}")
         if not findings:
             typer.echo("nothing found: everything does what it says")
     raise typer.Exit(int(any(f.level is Level.ERROR for f in findings)))
@@ -240,8 +240,8 @@ def play(
     from wraithon.stage.sampler_cache import SamplerCache
 
     loaded = _load(project)
-    shelf = SamplerCache(TextureLibrary(loaded.folder).read)
-    player = Player(loaded.project, loaded.characters, shelf)
+    library = SamplerCache(TextureLibrary(loaded.folder).read)
+    player = Player(loaded.project, loaded.characters, library)
     player.seek(until)
     print_data(summarise_run(player, digest=digest), as_json=as_json)
 
@@ -258,7 +258,7 @@ def cost(
 
     pixels = size_of(size)
     loaded = _load(project)
-    found = measured(loaded.project, loaded.characters, loaded.folder, until, pixels, tell_share)
+    found = measured(loaded.project, loaded.characters, loaded.folder, until, pixels, report_share)
     print_data(summary(found, loaded.project), as_json=as_json)
 
 
@@ -290,17 +290,17 @@ def sample(
     _must_have(path, "part", chosen_parts, [part.name for part in body.parts])
     _must_have(path, "joint", chosen_joints, body.skeleton.names)
     _must_have(path, "clip", _names(clip)[:1], [c.name for c in body.clips])
-    if spacing is Spacing.EVEN and count > MOST_EVEN:
-        raise ProjectError(f"--count {count}: at most {MOST_EVEN} places can be spaced evenly")
+    if spacing is Spacing.EVEN and count > MAX_EVEN:
+        raise ProjectError(f"--count {count}: at most {MAX_EVEN} places can be spaced evenly")
     source = SkinSource(
         mode=mode,
         parts=chosen_parts,
         joints=JointSet(names=chosen_joints),
         spacing=spacing,
-        pieces=min(count, MOST_EVEN),
+        pieces=min(count, MAX_EVEN),
         radius=radius,
     )
-    sampler = sampler_of(body, source, key=seed, progress=tell_share)
+    sampler = sampler_of(body, source, key=seed, progress=report_share)
     if sampler.empty:
         raise CharacterError(f"{path}: nothing is left to be born on; choose other parts or joints")
     if spacing is Spacing.EVEN and len(sampler.arrays.even_rows) < count:
@@ -355,7 +355,7 @@ def _load(name: str) -> Loaded:
     _must_exist(name)
     loaded = load(_path(name))
     for finding in (*loaded.findings, *loaded.unfit):
-        log.info("%s: %s: %s", finding.level, finding.place, finding.message)
+        log.info("%s: %s: %s", finding.level, finding.location, finding.message)
     return loaded
 
 
@@ -369,7 +369,7 @@ def main() -> None:
     except WraithonError as error:
         _fail(str(error))
     except TyperException as error:
-        _fail(usage_words(error))
+        _fail(usage_text(error))
     except BrokenPipeError:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         sys.exit(1)
@@ -385,8 +385,8 @@ def main() -> None:
     sys.exit(code if isinstance(code, int) else 0)
 
 
-def _fail(words: str) -> NoReturn:
+def _fail(text: str) -> NoReturn:
     if came():  # whatever broke, that is why
         sys.exit(INTERRUPTED)
-    sys.stderr.write(f"wraithon: {' '.join(words.split())}\n")
+    sys.stderr.write(f"wraithon: {' '.join(text.split())}\n")
     sys.exit(2)

@@ -17,13 +17,13 @@ if TYPE_CHECKING:
     from typer.exceptions import TyperException
 
 
-MOST_SECONDS = 86_400
+MAX_SECONDS = 86_400
 """A day: the latest moment of a show that can be asked for."""
 LARGEST_SEED = 2**63 - 1
 
 
 def within(low: float, high: float, unit: str = "") -> Callable[[float | None], float | None]:
-    """Return what checks that an option's number is one, from `low` to `high`; it raises typer.BadParameter."""
+    """Return what checks that an option's number is one, from `low` to `height`; it raises typer.BadParameter."""
 
     def check(value: float | None) -> float | None:
         if value is not None and not low <= value <= high:  # which no number that is none does
@@ -34,9 +34,9 @@ def within(low: float, high: float, unit: str = "") -> Callable[[float | None], 
     return check
 
 
-def seconds_option(words: str, *flags: str) -> Any:
+def seconds_option(text: str, *flags: str) -> Any:
     """Return an option for a moment or a time in seconds."""
-    return typer.Option(*flags, help=words, callback=within(0, MOST_SECONDS, "s"))
+    return typer.Option(*flags, help=text, callback=within(0, MAX_SECONDS, "s"))
 
 
 ProjectArgument = Annotated[
@@ -61,10 +61,10 @@ def print_data(data: dict[str, Any], *, as_json: bool) -> None:
 
 
 def _line(item: dict[str, Any]) -> str:
-    return "  ".join(f"{key} {_words(value)}" for key, value in item.items())
+    return "  ".join(f"{key} {_text(value)}" for key, value in item.items())
 
 
-def _words(value: Any) -> str:
+def _text(value: Any) -> str:
     if isinstance(value, list):
         plain = all(isinstance(x, str) for x in value)
         return ", ".join(value) if plain and len(value) <= 12 else str(len(value))
@@ -86,21 +86,21 @@ def size_of(text: str) -> tuple[int, int]:
     sides = re.fullmatch(r"([0-9]{1,6})x([0-9]{1,6})", text.lower())
     if sides is None:
         raise ProjectError(f"--size {text}: give width x height in pixels, as in 1280x720")
-    wide, high = int(sides[1]), int(sides[2])
-    check_size(wide, high)
-    return wide, high
+    width, height = int(sides[1]), int(sides[2])
+    check_size(width, height)
+    return width, height
 
 
-def tell_progress(done: int, total: int) -> bool:
+def report_progress(done: int, total: int) -> bool:
     """Tell somebody who watches how far long work is; return whether to go on."""
     if sys.stderr.isatty():
         typer.echo(f"\r{done} of {total}", err=True, nl=done == total)
     return True
 
 
-def tell_share(share: float) -> None:
+def report_share(share: float) -> None:
     """Tell somebody who watches which share of long work is done."""
-    tell_progress(round(share * 100), 100)
+    report_progress(round(share * 100), 100)
 
 
 USAGE = (
@@ -119,13 +119,13 @@ USAGE = (
 """What the library for command lines says of a wrong one, to our words for it."""
 
 
-def usage_words(error: TyperException) -> str:
+def usage_text(error: TyperException) -> str:
     """Return in our words what is wrong with a command line."""
     context = getattr(error, "ctx", None)
     see = f"; see {context.command_path} --help" if context is not None else "; see wraithon --help"
     said = " ".join(error.format_message().split())
-    for pattern, words in USAGE:
+    for pattern, text in USAGE:
         found = re.fullmatch(pattern, said)
         if found is not None:
-            return words.format(**found.groupdict(), see=see)
+            return text.format(**found.groupdict(), see=see)
     return f"{said}{see}"

@@ -45,7 +45,7 @@ class SoundLibrary(FileLibrary):
         """
         data = _bytes_of(path)
         _samples(data, path.name)
-        return self.put(path, data)
+        return self.store(path, data)
 
     def read(self, name: str) -> NDArray[np.float32]:
         """Return a sound's samples (n, CHANNELS), -1 to 1, RATE of them a second.

@@ -154,9 +154,9 @@ def shown(themed):
     """Return a function that shows a widget by itself, so large, and closes it afterwards."""
     made = []
 
-    def show(widget, wide=300, high=180):
+    def show(widget, width=300, height=180):
         made.append(widget)
-        widget.resize(wide, high)
+        widget.resize(width, height)
         widget.show()
         widget.activateWindow()
         QTest.qWaitForWindowActive(widget)

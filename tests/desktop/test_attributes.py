@@ -10,7 +10,7 @@ from PySide6.QtTest import QTest
 from wraithon.desktop.effects.attribute_editor import AttributeEditor, RangeBar
 from wraithon.desktop.effects.look_editor import LookEditor
 from wraithon.desktop.effects.source_editor import SourceEditor
-from wraithon.desktop.effects.units import UNITS, drawn_band, range_words, unit_of
+from wraithon.desktop.effects.units import UNITS, drawn_band, range_text, unit_of
 from wraithon.desktop.engine.mailbox import LATEST, Mailbox
 from wraithon.desktop.session.session import Session
 from wraithon.particles.curves import TABLE
@@ -169,12 +169,12 @@ def test_a_band_stays_the_right_way_up_where_a_course_is_below_zero():
 
 
 @pytest.mark.parametrize(
-    ("name", "birth", "words"),
+    ("name", "birth", "text"),
     [("size", Range.of(0.05), "5 cm"), ("size", Range.of(0.05, 0.125), "5–12.5 cm"), ("turn", Range.of(90), "90°"),
      ("opacity", Range.of(0.5), "0.5")],
 )  # fmt: skip
-def test_a_range_in_words(name, birth, words):
-    assert range_words(birth, unit_of(name)) == words
+def test_a_range_in_words(name, birth, text):
+    assert range_text(birth, unit_of(name)) == text
 
 
 # ---- the kind of a source and a look --------------------------------------------------------------
@@ -236,12 +236,12 @@ def test_an_empty_mailbox_wishes_for_nothing_and_nothing_that_is_said_is_nothing
 def test_what_came_since_goes_before_what_was_not_done():
     first, then = ("fire", ("a", "x"), {}), ("steer", (0.0, 1.0), {"fast": True})
     now = Mailbox(seek=2.0, steps=1, given=[then])
-    now.put_back(Mailbox(seek=1.0, playing=True, steps=2, given=[first]))
+    now.restore(Mailbox(seek=1.0, playing=True, steps=2, given=[first]))
     assert (now.seek, now.playing, now.steps) == (2.0, True, 3)
     assert now.given == [first, then]
 
 
 def test_the_latest_counts_of_all_but_steps_and_what_hands_do():
-    wishes = {"project", "characters", "shelf", "view", "size", "playing", "tempo", "seek", "round", "overlay"}
-    wishes |= {"audition", "crowd", "drive", "measure", "pictures", "survey", "seen"}
-    assert set(LATEST) == wishes
+    overrides = {"project", "characters", "shelf", "view", "size", "playing", "tempo", "seek", "round", "overlay"}
+    overrides |= {"audition", "crowd", "drive", "measure", "pictures", "survey", "seen"}
+    assert set(LATEST) == overrides

@@ -27,14 +27,14 @@ def view(qtbot, window):
 def test_it_is_measured_by_itself_and_drawn_where_the_effect_is_fired(qtbot, window, view):
     low, high = (np.array(end) for end in (view.survey.low, view.survey.high))
     assert f"{high[0] - low[0]:.2f} m across" in view.text()
-    hand, picture = window.sheet("effects")._box_hand, window.picture
+    hand, picture = window.sheet("effects")._box_gizmo, window.picture
     assert hand.measured is None
     QTest.mouseClick(view.box, HAND)
     assert hand.measured == (view.survey.low, view.survey.high)
     assert hand.fixed is None
     lines = hand.lines(picture, hand.measured)
     assert 7 <= len(lines) < 12  # some lie behind the camera, which is within
-    origin = picture.rendered.places[hand.anchor][:3, 3]
+    origin = picture.rendered.positions[hand.anchor][:3, 3]
     corners = picture.project(origin + np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1])
                                                  for z in (low[2], high[2])]))  # fmt: skip
     ends = [point for line in lines for point in (line.p1(), line.p2())]

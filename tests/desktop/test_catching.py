@@ -46,8 +46,8 @@ def own_classes():
 @pytest.fixture
 def catcher(qapp):
     made = Catcher()
-    made.words = []
-    made.told.connect(made.words.append)
+    made.text = []
+    made.told.connect(made.text.append)
     made.install()
     yield made
     made.remove()
@@ -135,8 +135,8 @@ def test_every_handler_may_raise_and_the_window_goes_on(qtbot, breakable, breaka
     window.set_playing(True)
     qtbot.waitUntil(lambda: window.picture.rendered.time != before, timeout=20_000)
     window.set_playing(False)
-    assert any("is broken" in words for words in catcher.words)
-    assert len(catcher.words) == len(set(catcher.words))
+    assert any("is broken" in text for text in catcher.text)
+    assert len(catcher.text) == len(set(catcher.text))
 
 
 class Failing(QPainter):
@@ -157,7 +157,7 @@ def test_painting_that_breaks_half_way_leaves_no_painter_behind(new_window, catc
         window.station(station.key)
         exercised(window)
     monkeypatch.undo()
-    assert any("is broken" in words for words in catcher.words)
+    assert any("is broken" in text for text in catcher.text)
     window.station("effects")
     exercised(window)
     assert not window.grab().toImage().isNull()
@@ -191,16 +191,16 @@ def test_slots_timers_and_threads_are_heard_and_each_place_told_once(catcher, qt
 
     for _ in range(3):
         QTimer.singleShot(0, slot)
-    qtbot.waitUntil(lambda: bool(catcher.words), timeout=5000)
+    qtbot.waitUntil(lambda: bool(catcher.text), timeout=5000)
     QTest.qWait(50)
-    assert catcher.words == [
+    assert catcher.text == [
         f"A fault of the program: ValueError: slot is broken. Your work is kept; details are in {log_file()}"
     ]
     thread = threading.Thread(target=lambda: 1 / 0)
     thread.start()
     thread.join()
-    qtbot.waitUntil(lambda: len(catcher.words) == 2, timeout=5000)
-    assert "ZeroDivisionError: division by zero" in catcher.words[1]
+    qtbot.waitUntil(lambda: len(catcher.text) == 2, timeout=5000)
+    assert "ZeroDivisionError: division by zero" in catcher.text[1]
 
 
 def test_interrupts_go_their_usual_way(catcher, monkeypatch):
@@ -208,7 +208,7 @@ def test_interrupts_go_their_usual_way(catcher, monkeypatch):
     monkeypatch.setattr(catcher, "_before", (lambda *told: heard.append(told), catcher._before[1]))
     catcher.catch(KeyboardInterrupt, KeyboardInterrupt(), None)
     assert heard
-    assert not catcher.words
+    assert not catcher.text
 
 
 def test_moments_on_a_clip_that_is_not_played_are_told_and_taken(window, catcher, qtbot):
@@ -220,7 +220,7 @@ def test_moments_on_a_clip_that_is_not_played_are_told_and_taken(window, catcher
     assert lane._unseen() == "1 moment on strike, not played here: Enter takes all, Escape none"
     window.station("rehearse")
     QTest.qWait(80)
-    assert not catcher.words
+    assert not catcher.text
     qtbot.keyClick(lane, Qt.Key.Key_Return)
     assert not lane.isVisible()
     use = window.session.project.character

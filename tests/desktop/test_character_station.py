@@ -18,7 +18,7 @@ from wraithon.demo import DEMO_FOLDER
 from wraithon.desktop.effects.source_filters import KINDS
 from wraithon.desktop.session import reading
 from wraithon.desktop.widgets.basics import Button
-from wraithon.project.edit import put_layer
+from wraithon.project.edit import with_layer
 from wraithon.stage.loading import load
 
 LEFT, RIGHT = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
@@ -108,9 +108,9 @@ def test_joints_are_picked_in_the_picture(qtbot, window):
 def test_the_clip_says_how_its_feet_stand(window):
     window.station("character")
     window.session.select("clip", "walk")
-    words = window.sheet("character").clip._measures.text()
-    assert "left ball stands" in words
-    assert "+1.35 m ahead" in words
+    text = window.sheet("character").clip._measures.text()
+    assert "left ball stands" in text
+    assert "+1.35 m ahead" in text
 
 
 def test_in_place_is_chosen_by_axis(window):
@@ -182,8 +182,8 @@ def test_the_joint_table_is_filled_and_picked_in_the_picture(qtbot, window):
 def test_filters_that_leave_nothing_are_told(qtbot, window):
     effect, layer = window.session.project.layer("plume-glints")
     starved = layer.evolve(source=layer.source.evolve(parts=("mask",), joints={"names": ("left foot",)}))
-    window.session.edit("Starve", lambda p: put_layer(p, effect.id, starved))
-    qtbot.waitUntil(lambda: any("loosen them" in words for words in window.picture.rendered.problems), timeout=20_000)
+    window.session.edit("Starve", lambda p: with_layer(p, effect.id, starved))
+    qtbot.waitUntil(lambda: any("loosen them" in text for text in window.picture.rendered.problems), timeout=20_000)
     assert window.picture.rendered.figures.refused == 0
 
 
@@ -253,16 +253,16 @@ def test_an_anchor_is_dragged_by_its_arrow_and_snaps(qtbot, window):
     settle(0.1)
     hand, picture = window.sheet("character").hands[0], window.picture
     before = window.session.project.anchor("overhead")
-    place = picture.rendered.places["overhead"][:3, 3].copy()
+    position = picture.rendered.positions["overhead"][:3, 3].copy()
     middle, _, tips, _ = hand._drawn(picture)
     axis = max(range(3), key=lambda k: np.hypot(tips[k].x() - middle.x(), tips[k].y() - middle.y()))
     start = (middle * 0.3 + tips[axis] * 0.7).toPoint()
     way = QPointF(tips[axis] - middle)
     drag(picture, start, start + way.toPoint())
-    qtbot.waitUntil(lambda: not np.allclose(picture.rendered.places["overhead"][:3, 3], place), timeout=10_000)
+    qtbot.waitUntil(lambda: not np.allclose(picture.rendered.positions["overhead"][:3, 3], position), timeout=10_000)
     settle(0.2)
-    moved = picture.rendered.places["overhead"][:3, 3] - place
-    own = picture.rendered.places["overhead"][:3, axis]
+    moved = picture.rendered.positions["overhead"][:3, 3] - position
+    own = picture.rendered.positions["overhead"][:3, axis]
     assert moved @ own > 0.05
     np.testing.assert_allclose(moved, own * (moved @ own), atol=0.01)
     window.session.undo()  # the whole drag is one step
@@ -450,7 +450,7 @@ def test_what_is_read_in_no_time_shows_no_progress_and_is_measured_beside_the_wi
     shown, threads, real = [], [], contacts._feet
     monkeypatch.setattr(reading, "SOON", 60.0)
     monkeypatch.setattr(contacts, "_feet", lambda *given: threads.append(threading.current_thread()) or real(*given))
-    window.keeper.reading.progressed.connect(lambda words, share: shown.append((words, share)))
+    window.keeper.reading.progressed.connect(lambda text, share: shown.append((text, share)))
     window.bar.ask("Something else?", ("Yes", list))
     window.keeper.bringing.replace(DEMO_FOLDER / CHARACTER_FILE)
     assert window.keeper.reading.busy
@@ -498,7 +498,7 @@ def test_a_match_by_hand_survives_and_the_unit_follows_the_limbs(qtbot, window, 
     assert dict(now.matches)["LeftToeBase"] == "left toes"
     assert "Head" not in dict(now.matches)
     assert now.unit == pytest.approx(held.unit, rel=0.05)
-    window.session.put("capture", now.id, "unit", 0.5, "Unit")
+    window.session.set_value("capture", now.id, "unit", 0.5, "Unit")
     assert "guessed" not in capture._facts.text()
     capture.match("Head", "head")
     assert window.session.project.character.captures[0].unit == 0.5
@@ -516,7 +516,7 @@ def test_the_next_motion_of_a_skeleton_is_matched_as_by_hand_before(qtbot, windo
         return window.session.project.character.captures[-1]
 
     heard = []
-    window.session.said.connect(lambda words, _kind: heard.append(words))
+    window.session.said.connect(lambda text, _kind: heard.append(text))
     first = bring(path, 1)
     capture = window.sheet("character").clip.capture
     assert capture._forget.isHidden()
@@ -526,7 +526,7 @@ def test_the_next_motion_of_a_skeleton_is_matched_as_by_hand_before(qtbot, windo
     second = bring(again, 2)
     assert (second.matches, second.by_hand) == (by_hand.matches, by_hand.by_hand)
     assert second.matches != first.matches
-    assert any("matched as its skeleton was by hand before" in words for words in heard)
+    assert any("matched as its skeleton was by hand before" in text for text in heard)
     assert not capture._forget.isHidden()
     qtbot.mouseClick(capture._forget, LEFT)
     now = window.session.project.character.captures[1]

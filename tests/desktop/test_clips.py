@@ -93,12 +93,12 @@ def test_a_raised_clip_is_seen_raised(qtbot, window):
     window.sheet("character").clip.play_only()
     qtbot.waitUntil(lambda: window.picture.rendered is not None and window.picture.rendered.exact, timeout=20_000)
     lowest = window.picture.rendered.skin[:, 1].min()
-    window.session.put("clip", "walk", "height", 0.5, "Raise clip")
+    window.session.set_value("clip", "walk", "height", 0.5, "Raise clip")
     qtbot.waitUntil(
         lambda: window.picture.rendered.skin[:, 1].min() == pytest.approx(lowest + 0.5, abs=0.01), timeout=20_000
     )
-    words = window.sheet("character").clip._measures.text()
-    assert "+50." in words  # centimetres from the ground
+    text = window.sheet("character").clip._measures.text()
+    assert "+50." in text  # centimetres from the ground
 
 
 # ---- from other files -------------------------------------------------------------------------------
@@ -112,7 +112,7 @@ def test_a_second_character_with_the_same_joints_may_give_its_clips(qtbot, windo
     qtbot.waitUntil(lambda: not window.keeper.reading.busy, timeout=30_000)
     assert window.session.project is before
     assert window.bar.isVisibleTo(window)
-    assert "are named like those of Halcyon" in window.bar._words.text()
+    assert "are named like those of Halcyon" in window.bar._text.text()
     assert window.bar._buttons[0].text() == "Put its 6 clips on Halcyon"
     QTest.mouseClick(window.bar._buttons[0], LEFT)
     qtbot.waitUntil(lambda: not window.session.dressing, timeout=30_000)
@@ -160,8 +160,8 @@ def test_a_motion_brought_in_elsewhere_is_shown_where_clips_are(window, moves):
 
 def test_a_damaged_character_is_told_of_though_it_holds_motions(window, tmp_path):
     maker = skinned_strip()
-    place = maker.json["meshes"][0]["primitives"][0]["attributes"]["POSITION"]
-    maker.json["accessors"][place]["count"] = 10**6
+    position = maker.json["meshes"][0]["primitives"][0]["attributes"]["POSITION"]
+    maker.json["accessors"][position]["count"] = 10**6
     path = tmp_path / "torn.glb"
     path.write_bytes(maker.glb())
     before = window.session.project

@@ -35,7 +35,7 @@ def edits(picker):
     return told
 
 
-def place(picker, across, up):
+def position(picker, across, up):
     """Return where in the area a depth and a lightness are."""
     area = picker._area._area()
     x, y = across * (area.width() - 1), (1 - up) * (area.height() - 1)
@@ -49,7 +49,7 @@ def test_the_corners_of_the_area_are_white_full_and_black(shown, depth, light, c
     picker = shown(ColourPicker(), 260, 150)
     picker.set_colour(to_linear(QColor("#802020")))
     told = edits(picker)
-    QTest.mouseClick(picker._area, HAND, pos=place(picker, depth, light))
+    QTest.mouseClick(picker._area, HAND, pos=position(picker, depth, light))
     assert told == [(code, False), (code, True)]
     assert picker._code.text() == code
 
@@ -58,9 +58,9 @@ def test_a_drag_tells_all_along_and_ends_once(shown):
     picker = shown(ColourPicker(), 260, 150)
     picker.set_colour(to_linear(QColor("#208020")))
     told = edits(picker)
-    QTest.mousePress(picker._area, HAND, pos=place(picker, 0.2, 0.8))
+    QTest.mousePress(picker._area, HAND, pos=position(picker, 0.2, 0.8))
     for across in (0.4, 0.6):
-        QTest.mouseMove(picker._area, place(picker, across, 0.8))
+        QTest.mouseMove(picker._area, position(picker, across, 0.8))
     QTest.mouseMove(picker._area, QPoint(5000, -500))
     QTest.mouseRelease(picker._area, HAND, pos=QPoint(5000, -500))
     assert [final for _, final in told] == [False] * 4 + [True]
@@ -85,7 +85,7 @@ def test_grey_keeps_the_hue_that_was(shown):
     picker.set_colour(to_linear(QColor("#208020")))
     picker.set_colour((0.5, 0.5, 0.5))
     told = edits(picker)
-    QTest.mouseClick(picker._area, HAND, pos=place(picker, 1, 1))
+    QTest.mouseClick(picker._area, HAND, pos=position(picker, 1, 1))
     assert told[-1][0] == "#00ff00"
 
 

@@ -7,15 +7,18 @@ from PySide6.QtTest import QTest
 
 from wraithon.desktop.picture.comparing import Way
 from wraithon.project.life import Attribute
-from wraithon.project.paths import put_at
-from wraithon.project.things import find, put
+from wraithon.project.paths import with_value_at
+from wraithon.project.things import find, with_thing
 
 HAND = Qt.MouseButton.LeftButton
 
 
 def change(window, path, value):
     window.session.edit(
-        "Change", lambda p: put(p, "layer", "stamp-sparks", put_at(find(p, "layer", "stamp-sparks"), path, value))
+        "Change",
+        lambda p: with_thing(
+            p, "layer", "stamp-sparks", with_value_at(find(p, "layer", "stamp-sparks"), path, value)
+        ),
     )
 
 
@@ -31,12 +34,12 @@ def test_kept_changed_wiped_and_gone_back(qtbot, window):
     before, view = session.project, window.picture.view
     QTest.keyClick(window, Qt.Key.Key_K)
     assert strip.isVisible()
-    assert "the same as now" in strip.words.text()
+    assert "the same as now" in strip.text.text()
     assert not strip.back.isEnabled()
     change(window, "size", Attribute.of(0.05))
     change(window, "emission.rate", 400.0)
-    assert strip.words.text() == ("Since kept 1: thunder stamp: sparks: emission rate 180 → 400 (and 2 more)")
-    assert "size birth 0.01 to 0.026 → 0.05" in strip.words.toolTip()
+    assert strip.text.text() == ("Since kept 1: thunder stamp: sparks: emission rate 180 → 400 (and 2 more)")
+    assert "size birth 0.01 to 0.026 → 0.05" in strip.text.toolTip()
     window.picture.turn(40, 0)
     window.seek(1.0)
     qtbot.waitUntil(lambda: at(window, 1.0), timeout=30_000)

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QMenu
 from wraithon.desktop.widgets.curve_editor import CurveEditor
 from wraithon.desktop.widgets.gradient_editor import GradientEditor
 from wraithon.desktop.widgets.handles import GAP, Handles
-from wraithon.interchange.clippings import course_text
+from wraithon.interchange.clippings import curve_text
 from wraithon.project.life import Curve, Gradient
 
 LEFT, KEYS = Qt.MouseButton.LeftButton, Qt.Key
@@ -37,7 +37,7 @@ class Held:
         self.put(value)
 
     def at(self, index):
-        return self.handles.place_of(index).toPoint()
+        return self.handles.position_of(index).toPoint()
 
     def ages(self):
         return self.handles.ages()
@@ -71,8 +71,8 @@ def drag(held, start, end):
 
 def test_each_handle_stands_at_its_age(held):
     assert held.ages() == [0, 0.5, 1]
-    places = [held.at(k).x() for k in range(3)]
-    assert places[1] - places[0] == pytest.approx(places[2] - places[1], abs=1)
+    positions = [held.at(k).x() for k in range(3)]
+    assert positions[1] - positions[0] == pytest.approx(positions[2] - positions[1], abs=1)
 
 
 def test_a_drag_is_one_gesture_that_ends_once(held):
@@ -92,8 +92,8 @@ def test_a_handle_stops_at_its_neighbours(held, way, age):
 
 
 def test_a_double_click_adds_where_there_is_room(held):
-    amid = (held.at(0) + held.at(1)) / 2
-    QTest.mouseDClick(held.handles, LEFT, pos=amid)
+    midpoint = (held.at(0) + held.at(1)) / 2
+    QTest.mouseDClick(held.handles, LEFT, pos=midpoint)
     assert len(held.ages()) == 4
     assert held.ages()[1] == pytest.approx(0.25, abs=0.01)
     assert held.handles.picked_index == 1
@@ -133,9 +133,9 @@ def test_shift_nudges_a_point_finely(curve):
 
 
 def test_a_press_beside_every_handle_moves_none(held):
-    amid = (held.at(0) + held.at(1)) / 2
+    midpoint = (held.at(0) + held.at(1)) / 2
     before = held.value
-    drag(held, amid + QPoint(3, 0), amid + QPoint(40, 0))
+    drag(held, midpoint + QPoint(3, 0), midpoint + QPoint(40, 0))
     assert held.value == before
     assert held.told == []
 
@@ -149,8 +149,8 @@ def test_a_value_is_dragged_up_and_nudged(curve):
 
 
 def test_a_stop_that_is_added_has_the_colour_of_its_place(gradient):
-    amid = (gradient.at(0) + gradient.at(1)) / 2
-    QTest.mouseDClick(gradient.handles, LEFT, pos=amid)
+    midpoint = (gradient.at(0) + gradient.at(1)) / 2
+    QTest.mouseDClick(gradient.handles, LEFT, pos=midpoint)
     np.testing.assert_allclose(gradient.value.stops[1].colour, (0.5, 0.5, 0), atol=0.03)
 
 
@@ -183,17 +183,17 @@ def test_a_picked_handle_is_one_that_the_pasted_course_has(held):
     assert held.handles.picked_index == 1
 
 
-@pytest.mark.parametrize("text", ["", "hello", course_text(CURVE), course_text(GRADIENT), course_text(CURVE)[:-20]])
+@pytest.mark.parametrize("text", ["", "hello", curve_text(CURVE), curve_text(GRADIENT), curve_text(CURVE)[:-20]])
 def test_what_is_no_such_course_is_told_and_changes_nothing(held, text):
     said, first = [], held.value
     held.handles.said.connect(said.append)
     QGuiApplication.clipboard().setText(text)
     pressed(held, KEYS.Key_V)
     other = "gradient" if isinstance(first, Curve) else "curve"
-    if text == course_text(first):
+    if text == curve_text(first):
         assert (said, held.value) == ([], first)
     else:
-        damaged = text == course_text(CURVE)[:-20]
+        damaged = text == curve_text(CURVE)[:-20]
         mine = "curve" if other == "gradient" else "gradient"
         assert held.value == first
         assert said == [
@@ -205,20 +205,20 @@ def test_what_is_no_such_course_is_told_and_changes_nothing(held, text):
 
 def test_a_pasted_curve_stays_within_what_the_attribute_can_be(curve):
     curve.editor.set_measure("", 1.0, 0.1, 2, (0.0, 0.5))
-    QGuiApplication.clipboard().setText(course_text(Curve.through((0, -3), (0.5, 0.4), (1, 9))))
+    QGuiApplication.clipboard().setText(curve_text(Curve.through((0, -3), (0.5, 0.4), (1, 9))))
     pressed(curve, KEYS.Key_V)
     assert curve.value == Curve.through((0, 0), (0.5, 0.4), (1, 0.5))
 
 
 def test_a_course_is_turned_round_in_time(held):
-    turned = held.handles.turned()
-    held.handles.put_back(turned)
+    turned = held.handles.reversed_in_time()
+    held.handles.restore(turned)
     if isinstance(turned, Curve):
         assert turned == Curve.through((0, 0.25), (0.5, 1.0), (1, 0.0))
     else:
         assert turned == Gradient.through((0, (0, 0, 1)), (0.5, (0, 1, 0)), (1, (1, 0, 0)))
     assert held.value == turned
-    assert held.handles.turned() != turned
+    assert held.handles.reversed_in_time() != turned
 
 
 def test_the_menu_does_the_same(held):

@@ -9,7 +9,7 @@ from wraithon.project.effect import Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.life import Attribute, WeightedChoice
 from wraithon.project.motion import Motion, Wind
-from wraithon.project.paths import put_at, value_at
+from wraithon.project.paths import value_at, with_value_at
 from wraithon.project.resolving.driving import drivable
 from wraithon.project.resolving.resolving import resolved
 
@@ -20,8 +20,8 @@ def effect(window):
     return window.session.project.effect("thunder-stamp")
 
 
-def action_of(menu, *words):
-    for word in words:
+def action_of(menu, *text):
+    for word in text:
         found = next(action for action in menu.actions() if action.text() == word)
         menu = found.menu()
     return found
@@ -86,7 +86,7 @@ def test_every_number_that_may_be_driven_stands_in_the_layer_and_takes_another()
     assert not any(path.startswith(("size.", "muted", "look.lit")) for path in paths)
     assert len(set(paths)) == len(paths)
     for path in paths:
-        assert put_at(layer, path, value_at(layer, path)) == layer
+        assert with_value_at(layer, path, value_at(layer, path)) == layer
 
 
 def test_a_colour_a_toggle_and_a_choice_drive_what_they_can_and_only_that(window):

@@ -63,7 +63,7 @@ def test_what_has_no_way_is_not_drawn():
 def test_the_force_whose_field_has_the_focus_is_drawn_where_it_acts(qtbot, window):
     window.station("effects")
     window.session.select("layer", "plume-feathers")
-    window.session.put("layer", "plume-feathers", "motion.forces", (Gravity(), Hold(anchor="heart")), "Forces")
+    window.session.set_value("layer", "plume-feathers", "motion.forces", (Gravity(), Hold(anchor="heart")), "Forces")
     QApplication.processEvents()
     sheet = window.sheet("effects")
     hand = next(hand for hand in window.picture.hands if isinstance(hand, ForceGizmo))
@@ -78,7 +78,7 @@ def test_the_force_whose_field_has_the_focus_is_drawn_where_it_acts(qtbot, windo
         without = window.picture.grab().toImage()
         hand.force = held
         assert before != without
-    np.testing.assert_allclose(hand._place(window.picture), window.picture.rendered.places["heart"][:3, 3])
+    np.testing.assert_allclose(hand._place(window.picture), window.picture.rendered.positions["heart"][:3, 3])
     window.picture.setFocus()
     qtbot.waitUntil(lambda: hand.force is None, timeout=5000)
 
@@ -92,7 +92,7 @@ def test_the_capsules_that_particles_meet_are_drawn_while_that_is_edited(qtbot, 
     sheet.motion.body.widgets["contact"].setFocus()
     QApplication.processEvents()
     assert hand.outlines(window.picture) == []  # they pass through her
-    window.session.put("layer", "plume-feathers", "motion.body.contact", Collision.BOUNCE, "Contact")
+    window.session.set_value("layer", "plume-feathers", "motion.body.contact", Collision.BOUNCE, "Contact")
     sheet.motion.body.widgets["bounce"].setFocus()
     qtbot.waitUntil(lambda: hand.shown, timeout=5000)
     character, rendered = window.session.character, window.picture.rendered

@@ -31,7 +31,7 @@ from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission
 from wraithon.project.look import LOOKS
 from wraithon.project.motion import Drag, Gravity, Motion, Wind
-from wraithon.project.paths import bounds_at, put_at, value_at
+from wraithon.project.paths import bounds_at, value_at, with_value_at
 from wraithon.project.project import ClipRun, Project, Stage
 from wraithon.project.source import JointRow, PointSource, RingSource, SkinSource, Spacing, SphereSource
 from wraithon.project.staging.actions import (
@@ -46,7 +46,7 @@ from wraithon.project.staging.actions import (
 from wraithon.project.staging.driving import Signal
 from wraithon.project.staging.ground import Block, OwnGround
 from wraithon.project.staging.trigger_kinds import AtStart, OnEvent
-from wraithon.project.things import find, put
+from wraithon.project.things import find, with_thing
 from wraithon.project.trigger import Often, Only, Trigger
 
 KEYS = Qt.Key
@@ -76,12 +76,12 @@ def _trigger_cases():
     for kind, model in triggers.MODELS.items():
         when = Trigger(id="trigger", when=model(event="event") if kind == "event" else model())
         yield Case(f"when {kind}", "trigger", "trigger", "when", triggers.WHEN_ROWS[kind], trigger=when)
-    for words, make in action_rows.ACTION_KINDS:
+    for text, make in action_rows.ACTION_KINDS:
         step = make(effect="effect") if issubclass(make, EffectAction) else make()
         for each in (step, *([WaitFor(signal="speed")] if isinstance(step, WaitFor) else ())):
             does = Trigger(id="trigger", response=(each,))
             yield Case(
-                f"action {words}", "trigger", "trigger", "response.0", action_rows.ACTIONS._rows(each), trigger=does
+                f"action {text}", "trigger", "trigger", "response.0", action_rows.ACTIONS._rows(each), trigger=does
             )
     scaled = StartEffect(
         effect="effect", scalings=(Scaling(),), turns=(DialCurve(dial="heat"),), grounds=(OnGroundKind(),)
@@ -130,7 +130,7 @@ def _cases():
     yield Case("force with a course", "layer", "layer", "motion.forces.0", motion_editor.FELT, late)
     for contact in ("pass", "bounce", "slide", "stick", "die"):
         layer = Layer(id="layer")
-        layer = put_at(layer, "motion.ground.contact", contact)
+        layer = with_value_at(layer, "motion.ground.contact", contact)
         yield Case(f"ground {contact}", "layer", "layer", "motion.ground", motion_editor.GROUND_ROWS, layer)
     for kind, source in SOURCES.items():
         layer = Layer(id="layer", source=source)
@@ -305,8 +305,8 @@ def test_a_field_edits_its_value_and_nothing_else(desk, case, field):
     # Put back, all is as before: nothing else has changed.
     old = value_at(find(before, case.thing, case.what), whole_path(case, field))
     assert now != old
-    thing = put_at(find(session.project, case.thing, case.what), whole_path(case, field), old)
-    assert put(session.project, case.thing, case.what, thing) == before
+    thing = with_value_at(find(session.project, case.thing, case.what), whole_path(case, field), old)
+    assert with_thing(session.project, case.thing, case.what, thing) == before
     session.history.undo()
     assert session.project is before
 
@@ -321,16 +321,16 @@ def test_a_number_goes_as_far_as_the_model_lets_it_and_no_further(desk, case, fi
     kind = type(value_at(find(session.project, case.thing, case.what), case.base)) if case.base else kind
     bounds = bounds_at(kind, field.path)
     refused = []
-    session.said.connect(lambda words, _kind: refused.append(words))
+    session.said.connect(lambda text, _kind: refused.append(text))
     beyond = "9" * 12
     sides = (beyond, "at most", widget._high, bounds.high), ("-" + beyond, "at least", widget._low, bounds.low)
-    for typed, words, limit, end in sides:
+    for typed, text, limit, end in sides:
         QTest.keyClick(widget, KEYS.Key_Return)
         widget._editor.setText(typed)
         before = held(session, case, field)
         QTest.keyClick(widget._editor, KEYS.Key_Return)
         if abs(limit) < float(beyond):  # seeds may be as large as that
-            assert widget.refused.startswith(f"{words} {limit:,.6g}")
+            assert widget.refused.startswith(f"{text} {limit:,.6g}")
             assert widget._editor.text() == typed, "it can be put right"
             assert held(session, case, field) == before
             widget._editor.setText(repr(limit))
@@ -339,7 +339,7 @@ def test_a_number_goes_as_far_as_the_model_lets_it_and_no_further(desk, case, fi
         if not refused:  # a range's low end stays below its high end, whatever is typed
             wanted = min(max(end, -float(beyond)), float(beyond))
             assert held(session, case, field) == pytest.approx(wanted, rel=1e-6, abs=1e-6)
-    assert all("low" in words or "before" in words or "above" in words for words in refused), refused
+    assert all("low" in text or "before" in text or "above" in text for text in refused), refused
 
 
 @pytest.mark.parametrize(("case", "field"), FIELDS)
@@ -348,9 +348,9 @@ def test_a_field_says_what_it_is(desk, case, field):
     _, form = desk(case)
     widget = form.widgets[name_in(form, field)]
     assert field.undo
-    assert not isinstance(field, Number) or (field.words and widget.toolTip())
+    assert not isinstance(field, Number) or (field.text and widget.toolTip())
     if isinstance(widget, (NumberField, ChoiceField, TextField)):
-        assert widget.accessibleName() == field.words != ""
+        assert widget.accessibleName() == field.text != ""
     elif isinstance(widget, Check):
         assert widget.text() or widget.toolTip()
 
@@ -427,7 +427,7 @@ def test_a_refused_value_is_said_and_the_field_shows_again_what_holds(desk):
     case = next(case for case in CASES if case.name == "emission")
     session, form = desk(case)
     said = []
-    session.said.connect(lambda words, kind: said.append((words, kind)))
+    session.said.connect(lambda text, kind: said.append((text, kind)))
     before = session.project
     form.widgets["rate"].edited.emit(-5.0, True)
     assert session.project is before
@@ -524,7 +524,7 @@ def test_a_text_is_never_empty_and_escape_brings_it_back(qtbot, themed):
 def test_a_choice_that_is_no_longer_offered_is_shown_as_missing(desk):
     case = next(case for case in CASES if case.name == "look sprite")
     session, form = desk(case)
-    session.put("layer", "layer", "look.texture", "lost picture", "Texture")
+    session.set_value("layer", "layer", "look.texture", "lost picture", "Texture")
     assert form.widgets["texture"].currentText() == "lost picture (missing)"
     assert form.widgets["texture"]._values[-1] == "lost picture"
 
@@ -565,8 +565,8 @@ def test_a_list_shows_edits_adds_and_removes_its_entries(demo, themed, qtbot):
     session, form = listed(demo, motion_editor.LISTED, Layer(id="layer", motion=Motion(forces=(Gravity(), Drag()))))
     qtbot.addWidget(form)
     assert form.keys == ["gravity", "drag"]
-    path, value, words = motion_editor.LISTED.with_another(session.project.effects[0].layers[0], Wind())
-    session.put("layer", "layer", path, value, words)
+    path, value, text = motion_editor.LISTED.with_another(session.project.effects[0].layers[0], Wind())
+    session.set_value("layer", "layer", path, value, text)
     assert session.history.undo_label == "Add wind"
     assert form.keys == ["gravity", "drag", "wind"]
     form.remove(1)
@@ -582,10 +582,10 @@ def test_entries_keep_their_widgets_while_their_kinds_stay(demo, themed, qtbot):
     session, form = listed(demo, motion_editor.LISTED, Layer(id="layer", motion=Motion(forces=(Gravity(), Drag()))))
     qtbot.addWidget(form)
     forms = list(form.forms)
-    session.put("layer", "layer", "motion.forces.0.pull", 3.0, "Pull")
+    session.set_value("layer", "layer", "motion.forces.0.pull", 3.0, "Pull")
     assert form.forms == forms
     assert number_field(forms[0], "pull").value == 3.0
-    session.put("layer", "layer", "motion.forces", (Drag(),), "Forces")
+    session.set_value("layer", "layer", "motion.forces", (Drag(),), "Forces")
     assert form.forms != forms
 
 
@@ -594,15 +594,15 @@ def test_entries_of_another_thing_are_shown_by_the_lines_there_are(demo, themed,
     session, form = listed(demo, motion_editor.LISTED, Layer(id="layer", motion=Motion(forces=(Gravity(), Drag()))))
     qtbot.addWidget(form)
     gravity, drag = form.forms
-    session.put("layer", "layer", "motion.forces", (Wind(), Drag(), Gravity(pull=2.0)), "Forces")
+    session.set_value("layer", "layer", "motion.forces", (Wind(), Drag(), Gravity(pull=2.0)), "Forces")
     assert form.forms[1:] == [drag, gravity]
     assert number_field(gravity, "pull").value == 2.0
     QTest.keyClick(number_field(gravity, "pull"), KEYS.Key_Up)
     forces = session.project.effects[0].layers[0].motion.forces
     assert (forces[0], forces[1], forces[2].pull > 2.0) == (Wind(), Drag(), True)
-    session.put("layer", "layer", "motion.forces", (), "Forces")
+    session.set_value("layer", "layer", "motion.forces", (), "Forces")
     assert not any(one.isVisibleTo(form) for one in (gravity, drag))
-    session.put("layer", "layer", "motion.forces", (Gravity(),), "Forces")
+    session.set_value("layer", "layer", "motion.forces", (Gravity(),), "Forces")
     assert form.forms == [gravity]
     QTest.mouseClick(next(b for b in form.findChildren(Button) if b.isVisibleTo(form)), Qt.MouseButton.LeftButton)
     assert session.project.effects[0].layers[0].motion.forces == ()

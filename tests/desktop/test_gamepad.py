@@ -26,32 +26,32 @@ def pad(tmp_path, themed):
         os.close(made.hand)
 
 
-def tell(pad, *events):
+def set_signal(pad, *events):
     os.write(pad.hand, b"".join(EVENT.pack(0, value, kind, number) for value, kind, number in events))
 
 
 def test_its_stick_steers_by_how_far_it_is_moved_beyond_its_dead_zone(qtbot, pad):
-    tell(pad, (FULL, AXIS, 0))
+    set_signal(pad, (FULL, AXIS, 0))
     qtbot.waitUntil(lambda: pad.heard == [(1.0, 0.0, False)])
-    tell(pad, (0, AXIS, 0), (-FULL // 2, AXIS, 1))
+    set_signal(pad, (0, AXIS, 0), (-FULL // 2, AXIS, 1))
     qtbot.waitUntil(lambda: len(pad.heard) == 2)
     right, away, fast = pad.heard[-1]
     assert (right, fast) == (0.0, False)
     assert away == pytest.approx((0.5 - 0.18) / 0.82, abs=1e-3)
-    tell(pad, (FULL // 10, AXIS, 1))
+    set_signal(pad, (FULL // 10, AXIS, 1))
     qtbot.waitUntil(lambda: pad.heard[-1] == (0.0, 0.0, False))
-    tell(pad, (FULL, AXIS, 5))  # another stick's
-    tell(pad, (1, BUTTON, 5))
+    set_signal(pad, (FULL, AXIS, 5))  # another stick's
+    set_signal(pad, (1, BUTTON, 5))
     qtbot.waitUntil(lambda: pad.heard[-1] == (0.0, 0.0, True))
 
 
 def test_its_buttons_act_once_and_not_for_how_it_was_found(qtbot, pad):
-    tell(pad, (1, BUTTON | FIRST, 0), (1, BUTTON, 2), (0, BUTTON, 2), (1, BUTTON, 0), (1, BUTTON, 9))
+    set_signal(pad, (1, BUTTON | FIRST, 0), (1, BUTTON, 2), (0, BUTTON, 2), (1, BUTTON, 0), (1, BUTTON, 9))
     qtbot.waitUntil(lambda: pad.acts == ["strike", "leap"])
 
 
 def test_one_that_is_pulled_out_is_let_go_of_and_another_is_found(qtbot, pad, tmp_path):
-    tell(pad, (FULL, AXIS, 0))
+    set_signal(pad, (FULL, AXIS, 0))
     qtbot.waitUntil(lambda: bool(pad.heard))
     os.close(pad.hand)
     pad.hand = -1

@@ -23,7 +23,7 @@ from wraithon.desktop.widgets.fields import NumberField
 from wraithon.desktop.widgets.trees import key_of
 from wraithon.numeric.meeting import met
 from wraithon.picture.camera import camera_of
-from wraithon.project.edit import put_effect, with_character
+from wraithon.project.edit import with_character, with_effect
 from wraithon.project.history import History
 from wraithon.project.life import Attribute, Curve, LifeMode
 from wraithon.project.project import Project
@@ -189,7 +189,7 @@ def test_ending_solo_gives_back_what_was_muted_before(window):
     session.select("layer", "plume-feathers")
     effect, _ = session.project.layer("plume-feathers")
     more = effect.layers[1].evolve(id="third", name="third")
-    session.edit("Third", lambda p: put_effect(p, effect.evolve(layers=(*effect.layers, more))))
+    session.edit("Third", lambda p: with_effect(p, effect.evolve(layers=(*effect.layers, more))))
     index.toggle_mute("third")
     before = session.project
 
@@ -272,16 +272,16 @@ def test_another_way_of_meeting_birth_keeps_what_is_drawn(start, end):
 
 def test_a_course_that_was_made_steady_comes_back(themed):
     editor = AttributeEditor()
-    course = Curve.through((0, 0.2), (0.4, 0.9), (1, 0.1))
-    editor.show_attribute("size", Attribute.of(1, 2, course), "layer")
+    curve = Curve.through((0, 0.2), (0.4, 0.9), (1, 0.1))
+    editor.show_attribute("size", Attribute.of(1, 2, curve), "layer")
     told = told_by(editor)
     editor._mode_chosen(None, True)
     editor.show_attribute("size", told[-1][0], "layer")
     editor._mode_chosen(LifeMode.SCALE, True)
-    assert told[-1][0].life == course
+    assert told[-1][0].life == curve
     editor.show_attribute("size", Attribute.of(1), "another")
     editor._mode_chosen(LifeMode.SCALE, True)
-    assert told[-1][0].life != course
+    assert told[-1][0].life != curve
     editor.deleteLater()
 
 
@@ -385,11 +385,11 @@ def test_folds_are_remembered(qtbot, demo):
 
 
 def test_a_message_is_cut_only_where_the_window_ends(window):
-    words = "x" * 90
-    window.transport.say(words, "fine")
-    assert window.transport.said.text() == words
+    text = "x" * 90
+    window.transport.say(text, "fine")
+    assert window.transport.said.text() == text
     settle(0.05)
-    needed = window.transport.said.fontMetrics().horizontalAdvance(words)
+    needed = window.transport.said.fontMetrics().horizontalAdvance(text)
     assert window.transport.said.width() > min(needed, 520)
 
 
@@ -404,19 +404,19 @@ def test_a_click_on_an_anchors_handle_changes_nothing(qtbot, window):
     anchor = window.session.project.character.anchors[0]
     window.station("character")
     window.session.select("anchor", anchor.id)
-    qtbot.waitUntil(lambda: anchor.id in window.picture.rendered.places)
+    qtbot.waitUntil(lambda: anchor.id in window.picture.rendered.positions)
     settle(0.1)
-    place = window.picture.project(window.picture.rendered.places[anchor.id][None, :3, 3])[0]
+    position = window.picture.project(window.picture.rendered.positions[anchor.id][None, :3, 3])[0]
     before = window.session.project
-    qtbot.mouseClick(window.picture, HAND, pos=QPoint(round(place[0]), round(place[1])))
+    qtbot.mouseClick(window.picture, HAND, pos=QPoint(round(position[0]), round(position[1])))
     assert window.session.project is before
-    QTest.mousePress(window.picture, HAND, pos=QPoint(round(place[0]), round(place[1])))
-    QTest.mouseMove(window.picture, QPoint(round(place[0]) + 30, round(place[1])))
+    QTest.mousePress(window.picture, HAND, pos=QPoint(round(position[0]), round(position[1])))
+    QTest.mouseMove(window.picture, QPoint(round(position[0]) + 30, round(position[1])))
     assert window.session.project is not before
     QTest.keyClick(window.picture, KEYS.Key_Escape)
     assert window.session.project == before
     assert window.session.history.undo_label is None
-    QTest.mouseRelease(window.picture, HAND, pos=QPoint(round(place[0]) + 30, round(place[1])))
+    QTest.mouseRelease(window.picture, HAND, pos=QPoint(round(position[0]) + 30, round(position[1])))
     assert window.session.project == before
 
 
@@ -442,8 +442,8 @@ def test_sessions_of_their_own_start_with_nothing_put_by(demo):
 
 def in_picture(window, points):
     view, size = window.picture.view, (window.picture.width(), window.picture.height())
-    places = camera_of(view, window.picture.rendered.centre).project(points, *size)
-    return (places[:, 2] > 0) & (np.abs(places[:, :2] - np.array(size) / 2) <= np.array(size) / 2).all(axis=1)
+    positions = camera_of(view, window.picture.rendered.centre).project(points, *size)
+    return (positions[:, 2] > 0) & (np.abs(positions[:, :2] - np.array(size) / 2) <= np.array(size) / 2).all(axis=1)
 
 
 @pytest.mark.parametrize("change", [{}, {"height": 3.0}, {"scale": 320.0}, {"scale": 0.05}, {"scale": 4000.0}])
@@ -536,7 +536,7 @@ def test_half_the_speed_is_half_as_far(qtbot, window):
 
 def test_the_lens_is_set_and_undone(qtbot, window):
     before = window.picture.view
-    window.session.put("project", "", "view.fov", 60.0, "Lens")
+    window.session.set_value("project", "", "view.fov", 60.0, "Lens")
     assert window.picture.view == before.evolve(fov=60.0)
     window.session.undo()
     assert window.picture.view == before
@@ -687,13 +687,13 @@ def test_keys_move_what_is_selected_up_and_down_and_stop_at_the_ends(qtbot, wind
 def test_nothing_to_copy_or_to_paste_is_said_and_a_field_keeps_its_own_keys(qtbot, window):
     session, tree = window.session, window.index("effects").tree
     was, heard = session.project, []
-    session.said.connect(lambda words, kind: heard.append((words, kind)))
+    session.said.connect(lambda text, kind: heard.append((text, kind)))
     session.select("", "")
     QTest.keyClick(tree, KEYS.Key_C, CTRL)
     QApplication.clipboard().setText("a shopping list")
     QTest.keyClick(tree, KEYS.Key_V, CTRL)
     assert [kind for _, kind in heard] == ["warning", "warning"]
-    assert all("copy" in words or "copied" in words for words, _ in heard)
+    assert all("copy" in text or "copied" in text for text, _ in heard)
     window.station("character")
     session.select("", "")
     field = next(f for f in window.sheet("character").findChildren(QLineEdit) if f.isVisible())

@@ -9,7 +9,7 @@ import pytest
 from PySide6.QtTest import QTest
 
 from tests.desktop.conftest import close_window, open_window
-from wraithon.project.edit import put_effect
+from wraithon.project.edit import with_effect
 from wraithon.project.files import from_text, to_text
 
 
@@ -64,7 +64,7 @@ def edit_calls(window):
     layer = window.session.project.effects[0].layers[0].id
 
     def edit(value):
-        assert window.session.put("layer", layer, "size.birth.high", value, "Size")
+        assert window.session.set_value("layer", layer, "size.birth.high", value, "Size")
 
     edit(0.071)
     return min(calls_of(lambda value=value: edit(value)) for value in (0.072, 0.073, 0.074))
@@ -97,7 +97,7 @@ def test_the_list_follows_what_changes_and_keeps_the_rest(working):
     session.undo()
     session.undo()
     assert index.item("layer", moved.id).parent().text(0) == first.name or index.item("layer", moved.id)
-    session.put("effect", effects[3].id, "name", "another", "Rename")
+    session.set_value("effect", effects[3].id, "name", "another", "Rename")
     assert index.item("effect", effects[3].id).text(0) == "another"
 
 
@@ -117,8 +117,8 @@ def test_a_folded_effect_stays_folded_when_its_layers_change(working):
     index, session = window.index("effects"), window.session
     effect = session.project.effects[1]  # what is selected is in the first one
     index.tree.topLevelItem(1).setExpanded(False)
-    session.put("layer", effect.layers[0].id, "size.birth.high", 0.0731, "Size")
-    session.edit("Another layer", lambda p: put_effect(p, effect.evolve(layers=effect.layers[:-1])))
+    session.set_value("layer", effect.layers[0].id, "size.birth.high", 0.0731, "Size")
+    session.edit("Another layer", lambda p: with_effect(p, effect.evolve(layers=effect.layers[:-1])))
     assert not index.tree.topLevelItem(1).isExpanded()
     assert index.tree.topLevelItem(1).childCount() == len(effect.layers) - 1
     assert index.tree.topLevelItem(0).isExpanded()

@@ -6,7 +6,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from wraithon.desktop.effects.attribute_more import choices_in, words_for
+from wraithon.desktop.effects.attribute_more import choices_in, texts_for
 from wraithon.desktop.widgets.fields import NumberField
 from wraithon.project.effect import Layer
 from wraithon.project.life import By, Over, WeightedChoice
@@ -167,7 +167,7 @@ def test_a_lying_sprite_has_an_axis(window, sheet):
 
 
 @pytest.mark.parametrize(
-    ("words", "wanted"),
+    ("text", "wanted"),
     [
         ("2, 5", [(0.02, 1), (0.05, 1)]),
         ("2 x3, 5×0.5", [(0.02, 3), (0.05, 0.5)]),
@@ -177,15 +177,15 @@ def test_a_lying_sprite_has_an_axis(window, sheet):
         ("-1", [(-0.01, 1)]),
     ],
 )
-def test_values_to_choose_from_are_read_as_typed(words, wanted):
-    found = choices_in(words, 100)
+def test_values_to_choose_from_are_read_as_typed(text, wanted):
+    found = choices_in(text, 100)
     assert [(c.value, c.weight) for c in found] == [(pytest.approx(v), pytest.approx(w)) for v, w in wanted]
-    assert choices_in(words_for(found, 100), 100) == found
+    assert choices_in(texts_for(found, 100), 100) == found
 
 
-@pytest.mark.parametrize("words", ["two", "2 and 3", "2 ×-1", "nan", "1e99", "2 ××3", ", ".join("1" * 17)])
-def test_what_is_no_list_of_values_is_none(words):
-    assert choices_in(words, 1) is None
+@pytest.mark.parametrize("text", ["two", "2 and 3", "2 ×-1", "nan", "1e99", "2 ××3", ", ".join("1" * 17)])
+def test_what_is_no_list_of_values_is_none(text):
+    assert choices_in(text, 1) is None
 
 
 def test_values_are_chosen_course_and_wobble_set_in_the_open_row(window, sheet):
@@ -279,7 +279,7 @@ def test_from_an_empty_project_to_an_effect_of_three_looks(qtbot, empty_window, 
     assert (made.size.birth.low, made.size.birth.high) == (pytest.approx(0.02), pytest.approx(0.06))
     pick(sheet.life.editor._mode, "scale")
     assert layer(window).size.life is not None
-    window.session.put("layer", made.id, "colour.first", (1.0, 0.3, 0.1), "Colour")
+    window.session.set_value("layer", made.id, "colour.first", (1.0, 0.3, 0.1), "Colour")
     for kind in ("ribbon", "piece"):
         index.tree.setFocus()
         QTest.keyClick(index.tree, Qt.Key.Key_D, Qt.KeyboardModifier.ControlModifier)
@@ -359,9 +359,9 @@ def test_pictures_and_pieces_are_given_where_they_can_be_drawn(qtbot, window, sh
     pick(sheet.look.kind, "piece")
     before = window.session.project
     said = []
-    window.session.said.connect(lambda words, _how: said.append(words))
+    window.session.said.connect(lambda text, _how: said.append(text))
     window.keeper.pictures.give(path)
-    qtbot.waitUntil(lambda: any("pieces have none" in words for words in said), timeout=10_000)
+    qtbot.waitUntil(lambda: any("pieces have none" in text for text in said), timeout=10_000)
     assert window.session.project == before
     mesh = tmp_path / "rock.glb"
     mesh.write_bytes(next(demo.folder.rglob("*.glb")).read_bytes())
@@ -369,7 +369,7 @@ def test_pictures_and_pieces_are_given_where_they_can_be_drawn(qtbot, window, sh
     qtbot.waitUntil(lambda: "rock.glb" in layer(window).look.shapes, timeout=20_000)
     window.session.select("layer", "plume-glints")
     window.keeper.pictures.give_piece(mesh)
-    qtbot.waitUntil(lambda: any("is among the pieces now" in words for words in said), timeout=20_000)
+    qtbot.waitUntil(lambda: any("is among the pieces now" in text for text in said), timeout=20_000)
     assert window.session.save(tmp_path / "saved")
     assert (tmp_path / "saved" / "pieces" / "rock.glb").is_file()
 

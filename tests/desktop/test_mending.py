@@ -7,14 +7,14 @@ from PySide6.QtTest import QTest
 
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute
-from wraithon.project.paths import put_at
-from wraithon.project.things import find, put
+from wraithon.project.paths import with_value_at
+from wraithon.project.things import find, with_thing
 
 HAND = Qt.MouseButton.LeftButton
 
 
 def change(window, kind, what, path, value):
-    window.session.edit("Plant", lambda p: put(p, kind, what, put_at(find(p, kind, what), path, value)))
+    window.session.edit("Plant", lambda p: with_thing(p, kind, what, with_value_at(find(p, kind, what), path, value)))
 
 
 def test_what_a_layer_will_not_do_is_told_on_its_sheet_and_mended_there(qtbot, window):
@@ -42,9 +42,9 @@ def test_the_menu_of_findings_leads_to_them_and_mends_them(window):
     change(window, "effect", "thunder-stamp", "length", None)
     change(window, "layer", "stamp-sparks", "emission.length", None)
     window.transport.fill_findings()
-    words, mending = window.transport.findings_menu.actions()
-    assert "it has no end" in words.text()
-    words.trigger()
+    text, mending = window.transport.findings_menu.actions()
+    assert "it has no end" in text.text()
+    text.trigger()
     assert window.session.selection == ("effect", "thunder-stamp")
     assert "starts another one" in window.sheet("effects").effect_findings.text()
     mending.trigger()

@@ -91,7 +91,7 @@ def test_the_cost_is_measured_on_request_and_says_when_it_is_out_of_date(qtbot, 
     window.session.select("layer", "plume-glints")
     assert "this layer takes" in sheet.cost.text()
     part = sheet.cost.parts["plume-glints"]
-    assert part.most >= part.alive > 0
+    assert part.maximum >= part.alive > 0
     before = window.session.project
     QTest.mouseClick(sheet.cost.trade, HAND)
     assert window.session.project.layer("plume-glints")[1] == traded(before.layer("plume-glints")[1], 0.5)
@@ -105,13 +105,13 @@ def test_what_is_above_the_budget_is_said(window):
     window.session.select("layer", "stamp-sparks")
     sheet = window.sheet("effects")
     sheet._measured(cost)
-    words = sheet.cost.text()
-    assert "At 1.50 s, the most expensive frame, this layer takes 8.0 ms" in words
-    assert "67% of the budget and 50% of all layers' 16.0 ms" in words
-    assert "The stage takes 10.0 ms" in words
-    assert "30 of 40 live, 2 births were refused" in words
-    assert "4.0 ms above the budget" in words
-    assert "times over" not in words
+    text = sheet.cost.text()
+    assert "At 1.50 s, the most expensive frame, this layer takes 8.0 ms" in text
+    assert "67% of the budget and 50% of all layers' 16.0 ms" in text
+    assert "The stage takes 10.0 ms" in text
+    assert "30 of 40 live, 2 births were refused" in text
+    assert "4.0 ms above the budget" in text
+    assert "times over" not in text
     sheet._measured(replace(cost, overdraw=3.5))
     assert "The picture is laid 3.5 times over" in sheet.cost.text()
     sheet.cost.form.widgets["budget"].edited.emit(16.0, True)
@@ -174,7 +174,9 @@ def test_nothing_on_the_sheet_is_wider_than_the_sheet(qtbot, window):
             settle(0.12)
             content, across = sheet._scroll.widget(), sheet._scroll.viewport().width()
             with suppress(qtbot.TimeoutError):  # on a busy machine the sheet is laid out some turns later
-                qtbot.waitUntil(lambda of=content, most=across: of.minimumSizeHint().width() <= most, timeout=3000)
+                qtbot.waitUntil(
+                    lambda of=content, maximum=across: of.minimumSizeHint().width() <= maximum, timeout=3000
+                )
             assert content.minimumSizeHint().width() <= across, (effect.name, what)
 
 
@@ -187,11 +189,11 @@ def test_nor_is_the_large_editor_of_a_row(qtbot, window, name):
     for mode in ("range", "choices"):
         if name != "colour" and mode == "choices":
             choices = (WeightedChoice(value=1.0), WeightedChoice(value=2.0, weight=3.0))
-            window.session.put("layer", "plume-feathers", f"{name}.choices", choices, "Choices")
+            window.session.set_value("layer", "plume-feathers", f"{name}.choices", choices, "Choices")
         settle(0.05)
         content, across = sheet._scroll.widget(), sheet._scroll.viewport().width()
         with suppress(qtbot.TimeoutError):
-            qtbot.waitUntil(lambda of=content, most=across: of.minimumSizeHint().width() <= most, timeout=3000)
+            qtbot.waitUntil(lambda of=content, maximum=across: of.minimumSizeHint().width() <= maximum, timeout=3000)
         assert content.minimumSizeHint().width() <= across, mode
     sheet.life.pick(name)
 

@@ -134,9 +134,9 @@ def test_a_release_ends_the_drag(picture):
 @pytest.mark.parametrize("size", [(400, 300), (3840, 2400), (240, 160)])
 def test_the_picture_asked_for_is_no_larger_than_can_be_drawn(picture, size):
     picture.resize(*size)
-    wide, high = picture.picture_size()
-    assert wide * high <= 1920 * 1200
-    assert wide / high == pytest.approx(size[0] / size[1], rel=0.01)
+    width, height = picture.picture_size()
+    assert width * height <= 1920 * 1200
+    assert width / height == pytest.approx(size[0] / size[1], rel=0.01)
 
 
 # ---- comparing ------------------------------------------------------------------------------------
@@ -235,7 +235,7 @@ def test_words_stand_in_the_middle_until_a_picture_comes_and_then_at_the_top(pic
     assert 110 < rows.min() < 130
     assert 170 < rows.max() < 190
     picture.show_rendered(plain((90, 90, 90)))
-    assert picture.words == ""
+    assert picture.text == ""
     rows = changed_rows(picture, lambda: picture.say("Compiling"))
     assert rows.min() == pytest.approx(10, abs=1)
     assert rows.max() < 75
@@ -271,28 +271,28 @@ def joints(picture, halcyon):
     hand = JointTool()
     hand.character, hand.shown = halcyon, True
     picture.hands.append(hand)
-    places = rest_pose(halcyon).matrices[:, :3, 3]
-    picture.show_rendered(replace(plain((90, 90, 90)), joints=places))
-    return hand, picture.project(places)
+    positions = rest_pose(halcyon).matrices[:, :3, 3]
+    picture.show_rendered(replace(plain((90, 90, 90)), joints=positions))
+    return hand, picture.project(positions)
 
 
-def spot(places, halcyon, name):
-    return QPoint(*(round(x) for x in places[halcyon.skeleton.index[name], :2]))
+def spot(positions, halcyon, name):
+    return QPoint(*(round(x) for x in positions[halcyon.skeleton.index[name], :2]))
 
 
 @pytest.mark.parametrize("name", ["head", "left hand", "right foot"])
 def test_a_click_on_a_joint_picks_it_and_turns_nothing(picture, joints, halcyon, qtbot, name):
-    hand, places = joints
+    hand, positions = joints
     with qtbot.waitSignal(hand.picked) as picked:
-        QTest.mouseClick(picture, HAND, pos=spot(places, halcyon, name))
+        QTest.mouseClick(picture, HAND, pos=spot(positions, halcyon, name))
     assert picked.args == [name]
     assert picture.view == START
 
 
 @pytest.mark.parametrize("change", ["beside", "hidden", "right button", "other skeleton"])
 def test_a_click_beside_every_joint_is_the_cameras(picture, joints, halcyon, qtbot, change):
-    hand, places = joints
-    at = spot(places, halcyon, "head")
+    hand, positions = joints
+    at = spot(positions, halcyon, "head")
     if change == "beside":
         at = QPoint(8, 8)
     elif change == "hidden":
@@ -305,8 +305,8 @@ def test_a_click_beside_every_joint_is_the_cameras(picture, joints, halcyon, qtb
 
 
 def test_the_joint_under_the_mouse_is_named(picture, joints, halcyon):
-    hand, places = joints
-    at = spot(places, halcyon, "head")
+    hand, positions = joints
+    at = spot(positions, halcyon, "head")
     rows = changed_rows(picture, lambda: QTest.mouseMove(picture, at))
     assert hand._under == halcyon.skeleton.index["head"]
     assert at.y() - 20 < rows.min()
@@ -316,8 +316,8 @@ def test_the_joint_under_the_mouse_is_named(picture, joints, halcyon):
 
 
 def test_chosen_joints_stand_out(picture, joints, halcyon):
-    hand, places = joints
-    x, y = spot(places, halcyon, "left hand").toTuple()
+    hand, positions = joints
+    x, y = spot(positions, halcyon, "left hand").toTuple()
 
     def teal():
         near = pixels_of(picture)[y - 6 : y + 7, x - 6 : x + 7]
@@ -356,7 +356,7 @@ def test_what_is_under_a_pixel_goes_by_where_the_camera_stands_and_not_where_it_
     window.session.edit("Far", lambda p: p.evolve(view=far))
     qtbot.waitUntil(lambda: bool(told_of_pixels(window)))
     window.station("character")
-    window.sheet("character")._look_anew()
+    window.sheet("character")._refresh_look()
     qtbot.waitUntil(lambda: not told_of_pixels(window), timeout=5000)
     assert window.session.project.view == far  # as it was saved
     shown = window.transport.findings.text()

@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 
 from tests.desktop.test_character_station import along_a_ring, drag, exact_at, settle
-from wraithon.project.edit import put_layer
+from wraithon.project.edit import with_layer
 from wraithon.project.source import SkinSource
 
 HAND = Qt.MouseButton.LeftButton
@@ -30,13 +30,13 @@ def hand(qtbot, window):
     sheet.scroll_to(sheet.source.move_it)
     QTest.mouseClick(sheet.source.move_it, HAND)
     settle(0.1)
-    return sheet._source_hand
+    return sheet._source_gizmo
 
 
 def test_it_is_dragged_by_an_arrow_away_from_where_its_effect_is_fired(window, hand):
     picture, before = window.picture, source(window)
-    anchor = window.auditioning.place("thunder-stamp")
-    matrix = picture.rendered.places[anchor]
+    anchor = window.auditioning.position("thunder-stamp")
+    matrix = picture.rendered.positions[anchor]
     np.testing.assert_allclose(
         hand._matrix(picture)[:3, 3], matrix[:3, :3] @ before.offset + matrix[:3, 3], atol=1e-5
     )
@@ -54,7 +54,7 @@ def test_it_is_dragged_by_an_arrow_away_from_where_its_effect_is_fired(window, h
 
 def test_at_twice_the_master_size_a_drag_means_half_as_far(window, hand):
     window.sheet("effects").show()
-    window.session.put("effect", "thunder-stamp", "masters.size", 2.0, "Size")
+    window.session.set_value("effect", "thunder-stamp", "masters.size", 2.0, "Size")
     settle(0.1)
     picture, before = window.picture, source(window)
     middle, metres, _, _ = hand._drawn(picture)
@@ -82,7 +82,7 @@ def test_what_is_born_on_the_character_has_no_such_place(window, hand):
     button = window.sheet("effects").source.move_it
     assert button.isVisible()
     effect, layer = window.session.project.layer(LAYER)
-    window.session.edit("Source", lambda p: put_layer(p, effect.id, layer.evolve(source=SkinSource())), final=True)
+    window.session.edit("Source", lambda p: with_layer(p, effect.id, layer.evolve(source=SkinSource())), final=True)
     assert not button.isVisible()
     assert hand.placed is None
     window.session.undo()

@@ -6,7 +6,7 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
-from wraithon.interchange.presets import kept_presets
+from wraithon.interchange.presets import stored_presets
 from wraithon.project.edit import remove_layer
 from wraithon.project.life import Attribute
 from wraithon.project.resolving.following import own_rows
@@ -16,7 +16,7 @@ HAND = Qt.MouseButton.LeftButton
 
 
 @pytest.fixture
-def shelf(window):
+def library(window):
     window.session.select("effect", "tread")
     QTest.keyClick(window, Qt.Key.Key_P)
     made = window.index("effects").presets
@@ -29,18 +29,18 @@ def layers(window, effect):
     return window.session.project.effect(effect).layers
 
 
-def names(shelf):
-    return [shelf.listed.item(k).text() for k in range(shelf.listed.count())]
+def names(library):
+    return [library.listed.item(k).text() for k in range(library.listed.count())]
 
 
-def test_one_is_found_by_typing_and_taken_by_return(qtbot, window, shelf):
-    assert len(names(shelf)) >= 20
-    QTest.keyClicks(shelf.search, "sparks BOUN")
-    assert names(shelf) == ["bouncing sparks"]
-    qtbot.waitUntil(lambda: bool(shelf._pictures), timeout=60_000)
+def test_one_is_found_by_typing_and_taken_by_return(qtbot, window, library):
+    assert len(names(library)) >= 20
+    QTest.keyClicks(library.search, "sparks BOUN")
+    assert names(library) == ["bouncing sparks"]
+    qtbot.waitUntil(lambda: bool(library._pictures), timeout=60_000)
     before = window.session.project
-    QTest.keyClick(shelf.search, Qt.Key.Key_Return)
-    assert not shelf.isVisible()
+    QTest.keyClick(library.search, Qt.Key.Key_Return)
+    assert not library.isVisible()
     added = layers(window, "tread")[-1]
     assert window.session.selection == ("layer", added.id)
     assert added.name == "bouncing sparks"
@@ -49,23 +49,23 @@ def test_one_is_found_by_typing_and_taken_by_return(qtbot, window, shelf):
     assert window.session.project == before
 
 
-def test_the_arrows_lead_into_the_list_and_a_whole_effect_becomes_another(window, shelf):
-    QTest.keyClicks(shelf.search, "all of")
-    QTest.keyClick(shelf.search, Qt.Key.Key_Down)
-    assert shelf.listed.hasFocus()
-    QTest.keyClick(shelf.listed, Qt.Key.Key_Return)
+def test_the_arrows_lead_into_the_list_and_a_whole_effect_becomes_another(window, library):
+    QTest.keyClicks(library.search, "all of")
+    QTest.keyClick(library.search, Qt.Key.Key_Down)
+    assert library.listed.hasFocus()
+    QTest.keyClick(library.listed, Qt.Key.Key_Return)
     kind, what = window.session.selection
     assert kind == "effect"
     assert window.session.project.effects[-1].id == what
     assert all(layer.follows for layer in layers(window, what))
 
 
-def test_what_is_not_there_is_said_and_nothing_is_taken(window, shelf):
+def test_what_is_not_there_is_said_and_nothing_is_taken(window, library):
     before = window.session.project
-    QTest.keyClicks(shelf.search, "no such thing")
-    assert "No preset" in shelf._words.text()
-    QTest.keyClick(shelf.search, Qt.Key.Key_Return)
-    assert not shelf.make.isEnabled()
+    QTest.keyClicks(library.search, "no such thing")
+    assert "No preset" in library._text.text()
+    QTest.keyClick(library.search, Qt.Key.Key_Return)
+    assert not library.make.isEnabled()
     assert window.session.project is before
 
 
@@ -85,14 +85,14 @@ def test_kept_used_elsewhere_changed_and_both_follow(qtbot, window):
     assert not view.line.isVisible()
     assert 'It follows "my sparks".' in view.text()
     session.select("effect", "tread")
-    shelf = window.index("effects").presets
-    shelf.open_at(QPoint(0, 0))
-    QTest.keyClicks(shelf.search, "my sparks")
-    QTest.mouseClick(shelf.add, HAND)
+    library = window.index("effects").presets
+    library.open_at(QPoint(0, 0))
+    QTest.keyClicks(library.search, "my sparks")
+    QTest.mouseClick(library.add, HAND)
     added = session.selection[1]
     assert "as another does" in view.text()
-    session.put("layer", added, "size", Attribute.of(0.07), "Size")
-    session.put("layer", added, "speed", Attribute.of(9.0), "Speed")
+    session.set_value("layer", added, "size", Attribute.of(0.07), "Size")
+    session.set_value("layer", added, "speed", Attribute.of(9.0), "Speed")
     assert [button.text() for button in view.ways_back] == ["speed", "size"]
     life = window.sheet("effects").life
     assert not life.rows["size"].standard
@@ -115,15 +115,15 @@ def test_a_layer_more_in_one_effect_is_one_more_in_all_that_follow_its_preset(wi
     session.select("effect", "thunder-stamp")
     view.keep_as("my stamp")
     assert view.text() == 'It follows "my stamp".'
-    shelf = window.index("effects").presets
-    shelf.open_at(QPoint(0, 0))
-    QTest.keyClicks(shelf.search, "my stamp")
-    QTest.mouseClick(shelf.make, HAND)
+    library = window.index("effects").presets
+    library.open_at(QPoint(0, 0))
+    QTest.keyClicks(library.search, "my stamp")
+    QTest.mouseClick(library.make, HAND)
     second = session.selection[1]
     assert "as another does" in view.text()
     mine = session.project.effect(second).layers
     session.edit("Remove", lambda p: remove_layer(p, mine[0].id), final=True)
-    session.put("effect", second, "length", 3.0, "Length")
+    session.set_value("effect", second, "length", 3.0, "Length")
     assert f"It lacks {mine[0].name}." in view.text()
     assert [button.text() for button in view.ways_back] == ["length", f"{mine[0].name} again"]
     QTest.mouseClick(view.ways_back[1], HAND)
@@ -141,15 +141,15 @@ def test_a_layer_more_in_one_effect_is_one_more_in_all_that_follow_its_preset(wi
     assert len(session.project.effect(second).layers) == len(mine)
 
 
-def test_for_all_projects_and_not_any_more(window, shelf):
-    shelf.hide()
+def test_for_all_projects_and_not_any_more(window, library):
+    library.hide()
     window.session.select("effect", "thunder-stamp")
     window.sheet("effects").preset.keep_for_all("my stamp")
-    assert [p.name for p in kept_presets(preset_folder())] == ["my stamp"]
+    assert [p.name for p in stored_presets(preset_folder())] == ["my stamp"]
     assert window.session.project.presets == ()
-    shelf.open_at(QPoint(0, 0))
-    QTest.keyClicks(shelf.search, "my stamp")
-    assert shelf.drop.isVisible()
-    QTest.mouseClick(shelf.drop, HAND)
-    assert names(shelf) == []
-    assert kept_presets(preset_folder()) == ()
+    library.open_at(QPoint(0, 0))
+    QTest.keyClicks(library.search, "my stamp")
+    assert library.drop.isVisible()
+    QTest.mouseClick(library.drop, HAND)
+    assert names(library) == []
+    assert stored_presets(preset_folder()) == ()

@@ -11,7 +11,7 @@ from PySide6.QtTest import QTest
 
 from wraithon.desktop.picture.flashing import flashes_of
 from wraithon.desktop.rehearse.index import PIECES
-from wraithon.project.edit import put_trigger
+from wraithon.project.edit import with_trigger
 from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.trigger_kinds import EveryMetres, OnEvent, OnKey
 from wraithon.project.trigger import Often, Only, Trigger
@@ -132,7 +132,7 @@ def test_feet_bring_up_what_the_ground_is_made_of_and_flash_where_they_do(qtbot,
     window.engine.give("steer", 0.0, 1.0)
     qtbot.waitUntil(
         lambda: bool(
-            seen.update(f.words for f in flashes_of(window.picture.rendered, window.session.project)) or seen
+            seen.update(f.text for f in flashes_of(window.picture.rendered, window.session.project)) or seen
         ),
         timeout=30_000,
     )
@@ -163,7 +163,7 @@ def test_running_dust_keeps_to_the_ground_and_every_nth_step_and_walking_dust_co
                   often=Often(every=2), response=step)  # fmt: skip
     move = Trigger(id="move", when=EveryMetres(metres=0.1), only=Only(slowest=0.5),
                    often=Often(cool_down=0.5, jitter=0.5), response=step)  # fmt: skip
-    window.session.edit("dust", lambda p: put_trigger(put_trigger(p, run), move))
+    window.session.edit("dust", lambda p: with_trigger(with_trigger(p, run), move))
     press(window, KEY.Key_W, KEY.Key_Shift)
     there(qtbot, window, lambda rendered: rendered.centre[2] > 9)
     release(window, KEY.Key_W, KEY.Key_Shift)
@@ -181,7 +181,7 @@ def test_running_dust_keeps_to_the_ground_and_every_nth_step_and_walking_dust_co
 def test_a_key_that_a_trigger_waits_for_is_pressed_on_the_picture(qtbot, rehearsing):
     window = rehearsing
     mine = Trigger(id="mine", name="mine", when=OnKey(key="E"), response=(StartEffect(effect="splash"),))
-    window.session.edit("key", lambda p: put_trigger(p, mine))
+    window.session.edit("key", lambda p: with_trigger(p, mine))
     marks = len(window.session.project.character.clips[0].marks)
     tap(window, KEY.Key_E)
     there(qtbot, window, lambda rendered: rendered.triggers.states.get("mine") is not None)
@@ -252,6 +252,6 @@ def test_from_the_beginning_forgets_what_was_done(qtbot, rehearsing):
     press(window, KEY.Key_W)
     there(qtbot, window, lambda rendered: rendered.centre[2] > 0.5)
     release(window, KEY.Key_W)
-    window.begin_anew()
+    window.restart()
     there(qtbot, window, lambda rendered: rendered.time < 0.4 and rendered.centre[2] == 0)
     assert window.picture.rendered.course == () or window.picture.rendered.course[-1][1] == "standing"

@@ -80,7 +80,7 @@ def test_the_second_window_on_a_project_is_told(qtbot, opened, folder):
     assert not opened.bar.isVisible()
     second = open_window(qtbot, load(folder), folder, str(folder))
     assert second.bar.isVisible()
-    assert "open in another window" in second.bar._words.text()
+    assert "open in another window" in second.bar._text.text()
     second.bar.answer(0)
     assert not second.bar.isVisible()
     close_window(second)

@@ -38,8 +38,8 @@ def layers_of(window, effect):
     return [layer.id for layer in window.session.project.effect(effect).layers]
 
 
-def an_effect(window, least=3):
-    effect = next(e for e in window.session.project.effects if len(e.layers) >= least)
+def an_effect(window, minimum=3):
+    effect = next(e for e in window.session.project.effects if len(e.layers) >= minimum)
     return effect.id, [layer.id for layer in effect.layers]
 
 
@@ -251,8 +251,8 @@ def test_a_part_of_what_was_copied_goes_onto_all_that_are_selected(window, index
     click(index, layers[0])
     click(index, layers[1], CTRL)
     index.open_parts()
-    words = [action.text() for action in index.parts.actions() if action.text()]
-    assert words[:6] == ["Emission", "Source", "Motion", "Look", "All of life", "lifetime".capitalize()]
+    text = [action.text() for action in index.parts.actions() if action.text()]
+    assert text[:6] == ["Emission", "Source", "Motion", "Look", "All of life", "lifetime".capitalize()]
     next(action for action in index.parts.actions() if action.text() == "Look").trigger()
     index.parts.hide()
     assert [window.session.project.layer(x)[1].look for x in layers[:2]] == [model.look] * 2

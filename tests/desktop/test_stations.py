@@ -156,8 +156,8 @@ def test_a_character_the_project_does_not_have_leaves_every_station_in_order(emp
         assert empty_window.sheet(key).hint.text()
         empty_window.delete()
         empty_window.duplicate()
-        for words, _, _ in empty_window.index(key).commands():
-            assert words
+        for text, _, _ in empty_window.index(key).commands():
+            assert text
     assert empty_window.session.history.undo_label is None
 
 

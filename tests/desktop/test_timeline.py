@@ -141,7 +141,7 @@ def test_each_pass_has_flags_of_its_own(timeline, halcyon):
 
 
 def test_a_mark_whose_event_is_gone_says_so(timeline):
-    timeline.session.put("mark", "left", "event", "nobody", "Lose")
+    timeline.session.set_value("mark", "left", "event", "nobody", "Lose")
     assert {flag.name for flag in timeline.flags() if flag.mark.id == "left"} == {"(no event)"}
 
 
@@ -358,18 +358,18 @@ def test_no_name_and_the_same_name_change_nothing(timeline, typed):
 
 
 @pytest.mark.parametrize(
-    ("key", "words"),
+    ("key", "text"),
     [
         ("left", ["Rename event", "Duplicate mark", "Delete mark"]),
         (None, ["Mark an event here", "Play round from here"]),
     ],
 )
-def test_the_menu_offers_what_can_be_done_there(timeline, key, words):
+def test_the_menu_offers_what_can_be_done_there(timeline, key, text):
     x = round(flag_x(timeline, key)) + 2 if key else round(timeline.x_of(0.7))
     at = QPoint(x, EVENT_Y)
     QApplication.sendEvent(timeline, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, at, timeline.mapToGlobal(at)))
     (menu,) = timeline.findChildren(QMenu)
-    assert [action.text() for action in menu.actions()] == words
+    assert [action.text() for action in menu.actions()] == text
     before = len(timeline.session.project.character.clips[0].marks)
     menu.actions()[1 if key else 0].trigger()
     assert len(timeline.session.project.character.clips[0].marks) == before + 1
@@ -483,8 +483,8 @@ def test_the_running_order_is_edited_by_mouse_and_undone(timeline):
     at = on_clip(timeline, 0.4)
     QApplication.sendEvent(timeline, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, at, timeline.mapToGlobal(at)))
     (menu,) = timeline.findChildren(QMenu)
-    words = [action.text().split("\t")[0] for action in menu.actions()]
-    assert words == [
+    text = [action.text().split("\t")[0] for action in menu.actions()]
+    assert text == [
         "Play it once more", "Play it once less", "Play it earlier", "Play it later", "Take it out of the order",
     ]  # fmt: skip
     menu.actions()[0].trigger()
@@ -699,10 +699,10 @@ def test_flags_are_put_anew_only_where_something_of_them_has_changed(timeline):
     assert [(flag.name, flag.clip) for flag in flags[:3]] == [("step", "walk"), ("step", "walk"), ("hit", "strike")]
     timeline.session.edit("exposure", lambda p: p.evolve(exposure=1.4))
     assert timeline.flags() is flags
-    timeline.session.put("event", "hit", "name", "blow", "Rename event to blow")
+    timeline.session.set_value("event", "hit", "name", "blow", "Rename event to blow")
     assert [flag.name for flag in timeline.flags()[:3]] == ["step", "step", "blow"]
     before = timeline.flags()[1].x
-    timeline.session.put("mark", "right", "time", 0.6, "Move mark")
+    timeline.session.set_value("mark", "right", "time", 0.6, "Move mark")
     assert timeline.flags()[1].x < before
     timeline.zoom(0.5, LEFT)
     assert timeline.flags()[1].x > before

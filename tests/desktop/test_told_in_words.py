@@ -42,7 +42,7 @@ def test_units_and_sums_are_taken_wherever_numbers_have_a_unit(field, text, valu
 
 
 @pytest.mark.parametrize(
-    ("text", "words"),
+    ("text", "text"),
     [
         ("abc", "abc is no number, and nothing that comes to one, as 2 * 3.5 does"),
         ("1/0", "1/0 divides by 0"),
@@ -53,11 +53,11 @@ def test_units_and_sums_are_taken_wherever_numbers_have_a_unit(field, text, valu
         (" ", "type a number"),
     ],
 )
-def test_what_is_typed_wrongly_is_kept_and_told(field, text, words):
+def test_what_is_typed_wrongly_is_kept_and_told(field, text, label):
     typed(field, text)
-    assert field.refused == words
+    assert field.refused == label
     assert field._editor.text() == text
-    assert field._editor.toolTip() == f"{words}. Escape takes it back"
+    assert field._editor.toolTip() == f"{label}. Escape takes it back"
     assert (field.value, field.taken) == (3.0, [])
     QTest.keyClick(field._editor, Qt.Key.Key_Escape)
     assert (field.value, field.refused, field._editor.isVisible()) == (3.0, "", False)
@@ -75,7 +75,7 @@ def test_what_was_typed_wrongly_can_be_put_right(field):
 
 def dropped(window, *paths):
     told = []
-    window.session.said.connect(lambda words, kind: told.append((words, kind)))
+    window.session.said.connect(lambda text, kind: told.append((text, kind)))
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
     copy, left, none = Qt.DropAction.CopyAction, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
@@ -94,8 +94,8 @@ def test_what_cannot_be_taken_is_told(window, tmp_path):
     assert told[0] == (
         "empty: this folder holds no project; drop one that does, or the files in it (and 1 more are not taken)"
     )
-    ((words, _),) = dropped(window, tmp_path / "body.fbx")
-    assert words.startswith("body.fbx: this kind is not read; export it as glTF 2.0")
+    ((text, _),) = dropped(window, tmp_path / "body.fbx")
+    assert text.startswith("body.fbx: this kind is not read; export it as glTF 2.0")
 
 
 def test_all_that_can_be_taken_of_several_files_is(window, tmp_path):
@@ -117,23 +117,23 @@ def test_what_is_wrong_with_each_of_several_files_stays_to_be_read(window, tmp_p
     (tmp_path / "cut.bvh").write_text("HIERARCHY\nROOT a\n{\n OFFSET 0 0 0\n")
     (tmp_path / "bad.glb").write_bytes(b"glTF")
     told = dropped(window, tmp_path / "cut.bvh", tmp_path / "notes.txt", tmp_path / "bad.glb")
-    *_, (words, _) = told
-    assert [part.split(":")[0] for part in words.split(" · ")] == ["notes.txt", "cut.bvh, line 4", "bad.glb"]
-    assert window.transport.said.toolTip() == words
-    *_, (words, _) = dropped(window, tmp_path / "bad.glb")  # what came before is over
-    assert "cut.bvh" not in words
+    *_, (text, _) = told
+    assert [part.split(":")[0] for part in text.split(" · ")] == ["notes.txt", "cut.bvh, line 4", "bad.glb"]
+    assert window.transport.said.toolTip() == text
+    *_, (text, _) = dropped(window, tmp_path / "bad.glb")  # what came before is over
+    assert "cut.bvh" not in text
 
 
 def test_models_refuse_in_our_words(window):
     told = []
-    window.session.said.connect(lambda words, _kind: told.append(words))
+    window.session.said.connect(lambda text, _kind: told.append(text))
     effect = window.session.project.effects[0]
-    window.session.put("effect", effect.id, "name", "x" * 121, "Rename effect")
+    window.session.set_value("effect", effect.id, "name", "x" * 121, "Rename effect")
     assert told == ["Rename effect: name may have 120 characters at most"]
     layer = effect.layers[0]
-    window.session.put("layer", layer.id, "size.birth", {"low": 0.7, "high": 0.1}, "Size")
+    window.session.set_value("layer", layer.id, "size.birth", {"low": 0.7, "high": 0.1}, "Size")
     assert told[1].startswith("Size: ")
     assert "Value error" not in told[1]
-    window.session.put("layer", layer.id, "emission.rate", -1.0, "Rate")
+    window.session.set_value("layer", layer.id, "emission.rate", -1.0, "Rate")
     assert told[2] == "Rate: rate must be 0 or more"
     assert Layer().size == Attribute.of(0.05)

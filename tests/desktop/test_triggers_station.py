@@ -71,7 +71,7 @@ def test_how_often_is_set_by_fields_and_heard_at_once(qtbot, window, sheet):
 def test_a_trigger_that_comes_again_and_again_and_one_that_never_does(qtbot, window, sheet):
     sheet.when.edited.emit("seconds", True)
     assert isinstance(trigger(window).when, EverySeconds)
-    sheet.whens["seconds"].widgets["seconds"].edited.emit(0.4, True)
+    sheet.kind_forms["seconds"].widgets["seconds"].edited.emit(0.4, True)
     at(qtbot, window, 1.0)
     qtbot.waitUntil(lambda: "Responded 2 times so far, last at 0.80 s" in sheet._answer.text(), timeout=10_000)
     assert "Every 0.4 s: start thunder stamp" in sheet._sentence.text()
@@ -129,7 +129,7 @@ def test_an_event_is_mirrored_to_the_other_side_by_a_button(qtbot, window):
     assert window.session.project == before
     window.session.select("event", "gives-way")
     said = []
-    window.session.said.connect(lambda _words, kind: said.append(kind))
+    window.session.said.connect(lambda _text, kind: said.append(kind))
     QTest.mouseClick(sheet.mirror, HAND)
     assert said == ["warning"]
 
@@ -145,8 +145,8 @@ def dragged(window, effect, moment, kind):
     at = QPointF(timeline.x_of(moment), 40)
     data = index.tree.mimeData([item])
     made = {"enter": QDragEnterEvent, "move": QDragMoveEvent, "drop": QDropEvent}[kind]
-    place = at if kind == "drop" else at.toPoint()
-    event = made(place, Qt.DropAction.MoveAction, data, HAND, Qt.KeyboardModifier.NoModifier)
+    position = at if kind == "drop" else at.toPoint()
+    event = made(position, Qt.DropAction.MoveAction, data, HAND, Qt.KeyboardModifier.NoModifier)
     QApplication.sendEvent(timeline, event)
     return event
 
@@ -169,7 +169,7 @@ def test_an_effect_dropped_on_the_clip_fires_there_and_its_spot_is_dragged_in_th
     at(qtbot, window, STRIKE + 0.4)
     fired = [r for r in window.picture.rendered.records if r.trigger == what]
     assert [r.effect for r in fired] == ["skipping-spark"]
-    hand, picture = window.sheet("triggers")._anchor_hand, window.picture
+    hand, picture = window.sheet("triggers")._anchor_gizmo, window.picture
     assert hand.anchor.id == anchor.id
     middle = hand._drawn(picture)[0].toPoint()
     drag(picture, middle, middle + QPointF(30, -20).toPoint())
@@ -185,9 +185,9 @@ def test_what_is_no_effect_or_falls_beside_the_lanes_is_not_taken(qtbot, window)
     data = QMimeData()
     data.setText("hello")
     at_lane = QPointF(window.timeline.x_of(1.0), 40)
-    for place, held in ((at_lane, data), (QPointF(5, 40), window.index("effects").tree.mimeData(
+    for position, held in ((at_lane, data), (QPointF(5, 40), window.index("effects").tree.mimeData(
             [next(window.index("effects").items())]))):  # fmt: skip
-        event = QDropEvent(place, Qt.DropAction.MoveAction, held, HAND, Qt.KeyboardModifier.NoModifier)
+        event = QDropEvent(position, Qt.DropAction.MoveAction, held, HAND, Qt.KeyboardModifier.NoModifier)
         QApplication.sendEvent(window.timeline, event)
         assert not event.isAccepted()
     assert window.session.project is before
@@ -234,7 +234,7 @@ def test_one_is_taken_by_a_click_another_left_out_and_a_third_moved_first(qtbot,
         flag = next(f for f in lane.flags() if lane.found[f.number] == found[number] and f.x > 5)
         return QPoint(round(flag.x), 0) + middle
 
-    assert "sure to" in lane._words(found[walking[0]])
+    assert "sure to" in lane._text(found[walking[0]])
     QTest.mouseClick(lane, Qt.MouseButton.RightButton, pos=spot(leaping))
     assert len(lane.found) == len(found) - 1
     QTest.mouseClick(lane, HAND, pos=spot(walking[0]))
@@ -256,7 +256,7 @@ def test_one_is_taken_by_a_click_another_left_out_and_a_third_moved_first(qtbot,
 
 def test_of_a_joint_what_is_found_is_offered_and_what_is_not_is_said(qtbot, window, lane):
     index, said = window.index("triggers"), []
-    window.session.said.connect(lambda words, kind: said.append((words, kind)))
+    window.session.said.connect(lambda text, kind: said.append((text, kind)))
     index.find_moments("strike", "right finger tips")
     assert {candidate.joint for candidate in lane.found} == {"right finger tips"}
     index.find_moments("strike", "hips")

@@ -9,7 +9,7 @@ from PySide6.QtTest import QTest
 
 from tests.desktop.conftest import settle
 from tests.test_turning import wav
-from wraithon.desktop.engine.speaker import MOST_AT_ONCE, SoundMixer, Speaker
+from wraithon.desktop.engine.speaker import MAX_AT_ONCE, SoundMixer, Speaker
 from wraithon.desktop.picture.picking import spot_at
 from wraithon.desktop.triggers.action_rows import ACTION_KINDS
 from wraithon.project.binding import Binding, Dial
@@ -33,8 +33,8 @@ def there(qtbot, window, so, timeout=60_000):
 
 
 def click(widget, x=None):
-    place = QPoint(widget.width() // 2 if x is None else x, widget.height() // 2)
-    QTest.mouseClick(widget, HAND, pos=place)
+    position = QPoint(widget.width() // 2 if x is None else x, widget.height() // 2)
+    QTest.mouseClick(widget, HAND, pos=position)
 
 
 @pytest.fixture
@@ -61,7 +61,7 @@ def test_a_dial_is_a_meter_that_is_dragged_and_a_trigger_brings_it_somewhere(qtb
     index = window.index("rehearse")
     qtbot.waitUntil(lambda: key in index.meters.meters, timeout=5000)
     meter = index.meters.meters[key]
-    assert meter.kind.words == f"less of {window.session.project.effects[0].name}"
+    assert meter.kind.text == f"less of {window.session.project.effects[0].name}"
     click(meter, meter.width() // 4)
     there(qtbot, window, lambda rendered: rendered.signals.get(key) == pytest.approx(1.0, abs=0.05))
     ramp = Trigger(id="ramp", name="ramp", when=Never(), response=(RampSignal(signal=key, to=4.0, seconds=0.2),))
@@ -75,8 +75,8 @@ def test_a_dial_is_offered_by_its_name_where_signals_are(window):
     window.station("triggers")
     window.session.select("trigger", "on-strike")
     sheet = window.sheet("triggers")
-    words = f"less of {window.session.project.effects[0].name}"
-    assert offered(sheet.only.widgets["only.signal"])[words] == key
+    text = f"less of {window.session.project.effects[0].name}"
+    assert offered(sheet.only.widgets["only.signal"])[text] == key
 
 
 def test_a_ground_of_ones_own_is_made_coloured_and_put_under_her(qtbot, rehearsing):
@@ -130,7 +130,7 @@ def test_a_click_on_her_hits_the_part_that_is_seen_there(qtbot, rehearsing):
 
     spot = spot_at(window.picture, middle().toPointF(), character, use.hidden_parts)
     assert spot is not None
-    near = np.linalg.norm(window.picture.rendered.skin - np.array(spot.place), axis=1).min()
+    near = np.linalg.norm(window.picture.rendered.skin - np.array(spot.position), axis=1).min()
     assert near < 0.05
     health = window.picture.rendered.signals["health"]
     QTest.mouseClick(window.picture, HAND, pos=middle())
@@ -211,7 +211,7 @@ def test_the_mixer_adds_what_sounds_at_once_and_stays_within_bounds():
     np.testing.assert_allclose(first[100:], 0.6, rtol=1e-6)
     np.testing.assert_allclose(second[:100], 0.6, rtol=1e-6)
     assert not second[100:].any()
-    for _ in range(MOST_AT_ONCE + 5):
+    for _ in range(MAX_AT_ONCE + 5):
         mixer.add(long, 1.0)
     assert mixer.take(10).max() == 1.0
     mixer.hush()

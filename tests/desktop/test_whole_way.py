@@ -49,7 +49,7 @@ class Hands:
         self.done += 1
         QTest.keyClick(widget or self.window, key, modifiers)
 
-    def words(self, widget, text):
+    def label(self, widget, text):
         self.done += 1
         QTest.keyClicks(widget, text)
 
@@ -74,8 +74,8 @@ def middle_of(window, part):
     character = window.session.character
     held = next(p for p in character.parts if p.name == part)
     rows = character.mesh.triangles[held.first_triangle : held.first_triangle + held.triangle_count]
-    places = window.picture.project(window.picture.rendered.skin)[np.unique(rows)]
-    return QPoint(*(int(v) for v in np.median(places[:, :2], axis=0)))
+    positions = window.picture.project(window.picture.rendered.skin)[np.unique(rows)]
+    return QPoint(*(int(v) for v in np.median(positions[:, :2], axis=0)))
 
 
 def seen(window):
@@ -112,10 +112,10 @@ def test_three_visible_layers_on_a_part_take_at_most_twelve_gestures(qtbot, wind
 
 def from_a_preset(qtbot, hands, name):
     """Make an effect of a preset that is found by typing; return its id."""
-    shelf = hands.window.index("effects").presets
+    library = hands.window.index("effects").presets
     hands.key(Qt.Key.Key_P)
-    hands.words(shelf.search, name)
-    hands.click(shelf.make)
+    hands.text(library.search, name)
+    hands.click(library.make)
     qtbot.waitUntil(lambda: seen(hands.window) > 5, timeout=30_000)
     return hands.effect.id
 
@@ -191,7 +191,7 @@ def test_the_whole_way(qtbot, window, tmp_path):
     sheet.masters.widgets["masters.amount"].edited.emit(3.0, True)
     hands.key(Qt.Key.Key_K, SHIFT)
     assert window.picture.comparing.way is Way.WIPE
-    assert "masters amount 1 → 3" in window.kept.words.text()
+    assert "masters amount 1 → 3" in window.kept.text.text()
     hands.click(window.kept.back)
     assert session.project == before
     # Saved as a preset, used in a second effect, the preset changed: both follow.
@@ -202,7 +202,7 @@ def test_the_whole_way(qtbot, window, tmp_path):
     hands.layer(0)
     second = session.selection[1]
     assert second != layer
-    session.put("layer", second, "size.birth.high", 0.21, "Size")
+    session.set_value("layer", second, "size.birth.high", 0.21, "Size")
     assert own_rows(session.project, second) == ("size",)
     hands.click(sheet.preset.into)
     assert [session.project.layer(each)[1].size.birth.high for each in (layer, second)] == [0.21, 0.21]

@@ -187,7 +187,7 @@ def test_a_curve_goes_from_one_row_to_another_by_keys_and_the_layer_stays(qtbot,
     window.session.undo()
     assert layer(window).size.life == before.size.life
     heard = []
-    window.session.said.connect(lambda words, kind: heard.append((words, kind)))
+    window.session.said.connect(lambda text, kind: heard.append((text, kind)))
     life.pick("colour")
     settle()
     strip = life.editor._gradient.strip
@@ -202,7 +202,7 @@ def test_a_curve_is_dragged_added_to_and_cut_back(qtbot, window):
     settle()
     plot = life.editor._curve.plot
     points = len(layer(window).opacity.life.points)
-    middle = plot.place_of(1)
+    middle = plot.position_of(1)
     qtbot.mousePress(plot, LEFT, pos=middle.toPoint())
     qtbot.mouseMove(plot, middle.toPoint() + QPoint(15, 20))
     qtbot.mouseRelease(plot, LEFT, pos=middle.toPoint() + QPoint(15, 20))
@@ -317,10 +317,10 @@ def test_ctrl_drag_duplicates_a_mark(qtbot, window):
 
 
 def test_a_moved_mark_moves_its_firing(qtbot, window):
-    from wraithon.project.edit import find_mark, put_mark
+    from wraithon.project.edit import find_mark, with_mark
 
     mark = find_mark(window.session.project, "strike-strike").mark
-    window.session.edit("Move", lambda p: put_mark(p, "strike", mark.evolve(time=0.2)))
+    window.session.edit("Move", lambda p: with_mark(p, "strike", mark.evolve(time=0.2)))
     window.seek(2.5)
     qtbot.waitUntil(lambda: exact_at(window, 2.5), timeout=60_000)
     stamps = [r for r in window.picture.rendered.records if r.effect == "thunder-stamp"]
@@ -332,7 +332,7 @@ def test_a_new_trigger_is_set_up_by_picking_from_lists(qtbot, window):
     window.index("triggers").add_trigger()
     key = window.session.selection[1]
     sheet = window.sheet("triggers")
-    sheet.whens["event"].widgets["event"].edited.emit("landing", True)
+    sheet.kind_forms["event"].widgets["event"].edited.emit("landing", True)
     step = sheet.action_list.forms[0]
     step.widgets["effect"].edited.emit("thunder-stamp", True)
     step.widgets["anchor"].edited.emit("left-fan-tip", True)
@@ -575,8 +575,8 @@ def test_the_anchor_of_what_is_selected_is_drawn_where_it_is(qtbot, window):
     (name, matrix) = window.picture.marked[0]
     assert name == "right fan tip"
     np.testing.assert_allclose(matrix, window.engine._player.anchors()["right-fan-tip"])
-    place = window.picture.project(matrix[None, :3, 3])[0]
-    assert 0 < place[0] < window.picture.width()
+    position = window.picture.project(matrix[None, :3, 3])[0]
+    assert 0 < position[0] < window.picture.width()
 
 
 def test_the_timeline_draws_its_lanes(window):
@@ -667,7 +667,7 @@ def test_findings_follow_an_edit_at_once(window):
     before = window.session.findings()
     window.session.edit("Delete", lambda p: remove_effect(p, "thunder-stamp"))
     after = window.session.findings()
-    assert any("stamp" in finding.message or "stamp" in finding.place for finding in after)
+    assert any("stamp" in finding.message or "stamp" in finding.location for finding in after)
     window.session.undo()
     assert window.session.findings() == before
 
@@ -689,7 +689,7 @@ def test_a_picture_dropped_on_the_window_is_the_selected_layers_texture(qtbot, w
     assert session.project.layer(layer.id)[1] == layer
     # With nothing to give it to, it is kept and that is said.
     heard = []
-    session.said.connect(lambda words, kind: heard.append((words, kind)))
+    session.said.connect(lambda text, kind: heard.append((text, kind)))
     session.select("", "")
     drop(window, path)
     assert heard[-1][1] == "warning"
@@ -707,7 +707,7 @@ def test_a_lost_texture_is_mended_by_dropping_one_of_its_name(qtbot, window, tmp
     layer = effect.layers[0]
     window.station("effects")
     session.select("layer", layer.id)
-    session.put("layer", layer.id, "look.texture", "washed out.png", "Texture")
+    session.set_value("layer", layer.id, "look.texture", "washed out.png", "Texture")
     window.seek(1.0)
     qtbot.waitUntil(
         lambda: any("washed out.png" in problem for problem in window.picture.rendered.problems), timeout=20_000

@@ -70,28 +70,28 @@ class HasOffset(Protocol):
 P = TypeVar("P", bound=HasOffset)
 
 
-def placed_in(place: HasOffset, matrix: NDArray[np.float32], scale: float) -> NDArray[np.float32]:
+def offset_in(position: HasOffset, matrix: NDArray[np.float32], scale: float) -> NDArray[np.float32]:
     """Return where something held at `matrix` (4, 4) is in the world (4, 4), `scale` times its offset away."""
     out = np.eye(4)
-    out[:3, :3], out[:3, 3] = _turn(place.turn), np.asarray(place.offset) * scale
+    out[:3, :3], out[:3, 3] = _turn(position.turn), np.asarray(position.offset) * scale
     return (matrix.astype(np.float64) @ out).astype(np.float32)
 
 
-def moved(place: P, matrix: NDArray[np.float32], way: NDArray[np.float64], scale: float) -> P:
+def moved(position: P, matrix: NDArray[np.float32], way: NDArray[np.float64], scale: float) -> P:
     """Return something moved by `way` (3,), metres in the world; `matrix` (4, 4) is where it is now."""
-    axes = matrix[:3, :3].astype(np.float64) @ _turn(place.turn).T
-    offset = np.asarray(place.offset) + axes.T @ way / scale
-    return place.evolve(offset=tuple(np.round(offset, 6).tolist()))
+    axes = matrix[:3, :3].astype(np.float64) @ _turn(position.turn).T
+    offset = np.asarray(position.offset) + axes.T @ way / scale
+    return position.evolve(offset=tuple(np.round(offset, 6).tolist()))
 
 
-def turned(place: P, axis: int, degrees: float) -> P:
+def rotated(position: P, axis: int, degrees: float) -> P:
     """Return something turned about one of its own axes."""
-    return place.evolve(turn=degrees_of(_turn(place.turn) @ _about(axis, degrees)))
+    return position.evolve(turn=degrees_of(_turn(position.turn) @ _about(axis, degrees)))
 
 
-def on_whole_centimetres(place: P) -> P:
+def on_whole_centimetres(position: P) -> P:
     """Return something with its offset on whole centimetres; its turn stays."""
-    return place.evolve(offset=tuple(np.round(place.offset, 2).tolist()))
+    return position.evolve(offset=tuple(np.round(position.offset, 2).tolist()))
 
 
 def mirrored_anchor(character: Character, anchor: Anchor) -> Anchor:

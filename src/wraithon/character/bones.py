@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 
 from wraithon.character.pose import rest_pose, rest_skin
-from wraithon.character.remembering import kept_by_content
+from wraithon.character.remembering import cached_by_content
 
 if TYPE_CHECKING:
     from collections.abc import Container
@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from wraithon.character.pose import Pose
 
 
-MOST, FEWEST = 64, 8
+MAXIMUM, FEWEST = 64, 8
 """Capsules at most, those of the bones that hold most vertices; and vertices a bone has to hold to have one."""
 SHORT = 1e-4
 """Metres that a bone has to be long to have one."""
@@ -50,7 +50,7 @@ def nearest_above(parents: NDArray[np.int32], node: int, chosen: Container[int])
     return above
 
 
-@kept_by_content(maxsize=8)
+@cached_by_content(maxsize=8)
 def bones_of(character: Character) -> Bones:
     """Return the bones between the joints that skins use."""
     skeleton = character.skeleton
@@ -97,12 +97,12 @@ class _BoneVertices(NamedTuple):
     along: NDArray[np.float64]
 
 
-@kept_by_content(maxsize=8)
+@cached_by_content(maxsize=8)
 def capsules_of(character: Character) -> Capsules:
     """Return capsules that hold most of a character's skin: each vertex goes to the nearest bone that moves it."""
     points = rest_skin(character).positions.astype(np.float64)
     frames = bone_frames(bones_of(character), rest_pose(character)).astype(np.float64)
-    held = sorted(_held(character, points, frames), key=lambda one: -len(one.rows))[:MOST]
+    held = sorted(_held(character, points, frames), key=lambda one: -len(one.rows))[:MAXIMUM]
     found = []
     for bone, rows, along in sorted(held, key=lambda one: one.bone):
         begin, way = frames[bone, 0], frames[bone, 1] - frames[bone, 0]
@@ -144,11 +144,11 @@ def capsules_in(character: Character, pose: Pose) -> NDArray[np.float32]:
     return capsules_at(character, pose.matrices[:, :3, 3])
 
 
-def capsules_at(character: Character, places: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Return where a character's capsules are (C, 7) when its nodes are at `places` (N, 3), as `capsules_in` does."""
+def capsules_at(character: Character, positions: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Return where capsules are (C, 7) when a character's nodes are at `positions` (N, 3), as `capsules_in` does."""
     held, bones = capsules_of(character), bones_of(character)
-    begin = places[bones.nodes[held.bones]]
-    way = places[bones.ends[held.bones]] - begin
+    begin = positions[bones.nodes[held.bones]]
+    way = positions[bones.ends[held.bones]] - begin
     out = np.empty((len(held.bones), 7), np.float32)
     out[:, :3] = begin + held.ends[:, :1] * way
     out[:, 3:6] = begin + held.ends[:, 1:] * way

@@ -15,7 +15,7 @@ import numpy as np
 from wraithon.character.measures import runs_of
 from wraithon.character.morphs import weights_at
 from wraithon.character.pose import chunks, clip_poses, rest_pose, rest_skin
-from wraithon.character.remembering import kept_by_content
+from wraithon.character.remembering import cached_by_content
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -27,7 +27,7 @@ SAMPLES = 60
 """Moments a second at which clips are looked at, at most MOST_SAMPLES in all."""
 TURNED = 1e-3
 """What a turn's sine, or the weight of a morph target, changes by at least where a clip moves anything."""
-MOST_SAMPLES = 600
+MAX_SAMPLES = 600
 FLAT = 1e-10
 """Twice a triangle's area over its longest side squared, below which it is degenerate."""
 SLIDE, SINK, SEAM = 0.02, 0.02, 0.01
@@ -71,7 +71,7 @@ class ClipFacts:
     feet: tuple[FootReport, ...] = ()
 
 
-@kept_by_content(maxsize=8)
+@cached_by_content(maxsize=8)
 def height_of(character: Character) -> float:
     """Return a character's height in metres, unscaled: of its skin in the rest pose, or of its joints."""
     points = (
@@ -80,7 +80,7 @@ def height_of(character: Character) -> float:
     return max(float(np.ptp(points[:, 1])), 1e-6)
 
 
-@kept_by_content(maxsize=8)
+@cached_by_content(maxsize=8)
 def check_mesh(character: Character) -> tuple[Oddity, ...]:
     """Return what is odd about a character's mesh and weights."""
     mesh, skeleton = character.mesh, character.skeleton
@@ -90,12 +90,12 @@ def check_mesh(character: Character) -> tuple[Oddity, ...]:
         own = mesh.part_of_triangle == number
         count = int(own.sum())
         if bad := int((flat & own).sum()):
-            words = f"{bad} of {count} triangles have no area: nothing is born on them; clean the mesh if they show"
-            found.append(Oddity(words, part.name))
-        turned = int((inside_out & own & ~flat).sum())
-        if turned > 0.02 * count:
-            words = f"{turned} of {count} normals point into it: births set out inwards; turn them around"
-            found.append(Oddity(words, part.name))
+            text = f"{bad} of {count} triangles have no area: nothing is born on them; clean the mesh if they show"
+            found.append(Oddity(text, part.name))
+        rotated = int((inside_out & own & ~flat).sum())
+        if rotated > 0.02 * count:
+            text = f"{rotated} of {count} normals point into it: births set out inwards; turn them around"
+            found.append(Oddity(text, part.name))
     idle = [name for name in skeleton.joint_names if name not in character.weighted_joints]
     ends = set(skeleton.parents.tolist())
     idle = [name for name in idle if skeleton.index[name] in ends or len(idle) < 4]
@@ -129,44 +129,44 @@ def _ancestors(character: Character) -> set[int]:
     return above
 
 
-@kept_by_content(maxsize=8)
+@cached_by_content(maxsize=8)
 def feet_of(character: Character) -> tuple[str, ...]:
     """Return the lowest joint of each chain that ends near the ground in the rest pose, at most four."""
     skeleton = character.skeleton
-    places = rest_pose(character).matrices[:, :3, 3]
+    positions = rest_pose(character).matrices[:, :3, 3]
     joints = [skeleton.index[name] for name in skeleton.joint_names]
     inner = set(skeleton.parents[joints].tolist())
-    low = float(places[joints, 1].min())
+    low = float(positions[joints, 1].min())
     tall = height_of(character)
-    ends = [j for j in joints if j not in inner and places[j, 1] < low + 0.08 * tall]
+    ends = [j for j in joints if j not in inner and positions[j, 1] < low + 0.08 * tall]
     lowest: dict[int, int] = {}
     for end in ends:
         limb = end
-        while skeleton.parents[limb] >= 0 and places[skeleton.parents[limb], 1] < low + 0.2 * tall:
+        while skeleton.parents[limb] >= 0 and positions[skeleton.parents[limb], 1] < low + 0.2 * tall:
             limb = int(skeleton.parents[limb])
-        if limb not in lowest or places[end, 1] < places[lowest[limb], 1]:
+        if limb not in lowest or positions[end, 1] < positions[lowest[limb], 1]:
             lowest[limb] = end
     # The ball bends less than the toe's end, and its weight is what stands on the ground.
     feet = [e if limb in {e, int(skeleton.parents[e])} else int(skeleton.parents[e]) for limb, e in lowest.items()]
     return tuple(skeleton.names[f] for f in sorted(set(feet)))[:4]
 
 
-@kept_by_content(maxsize=256)
+@cached_by_content(maxsize=256)
 def measure_clip(character: Character, clip: Clip) -> ClipFacts:
     """Return what was measured of a clip."""
-    times = np.linspace(0, clip.seconds, int(np.clip(clip.seconds * SAMPLES, 2, MOST_SAMPLES)))
+    times = np.linspace(0, clip.seconds, int(np.clip(clip.seconds * SAMPLES, 2, MAX_SAMPLES)))
     poses = np.array(list(clip_poses(character, clip, times.tolist())), np.float64)
     names = character.skeleton.joint_names
     joints = poses[:, [character.skeleton.index[name] for name in names]]
-    places, turns = joints[..., :3, 3], joints[..., :3, :3]
+    positions, turns = joints[..., :3, 3], joints[..., :3, :3]
     x, y, z = (poses[-1, character.root_node, :3, 3] - poses[0, character.root_node, :3, 3]).tolist()
-    jump = np.linalg.norm(places[-1] - (x, 0, z) - places[0], axis=1)
+    jump = np.linalg.norm(positions[-1] - (x, 0, z) - positions[0], axis=1)
     worst = int(jump.argmax())
     weights = np.array([weights_at(character.mesh, clip, float(t)) for t in times])
     swing = max(np.ptp(turns, axis=0).max(initial=0), np.ptp(weights, axis=0).max(initial=0))
-    moves = bool(np.ptp(places, axis=0).max(initial=0) > 1e-4 * height_of(character) or swing > TURNED)
+    moves = bool(np.ptp(positions, axis=0).max(initial=0) > 1e-4 * height_of(character) or swing > TURNED)
     # Who lies on the ground does not stand on it.
-    upright = places[..., 1].mean(axis=1) > 0.8 * rest_pose(character).matrices[:, 1, 3].mean()
+    upright = positions[..., 1].mean(axis=1) > 0.8 * rest_pose(character).matrices[:, 1, 3].mean()
     feet = tuple(_foot(character, name, times, poses, upright) for name in feet_of(character))
     return ClipFacts((x, y, z), moves, float(jump[worst]), names[worst], feet)
 
@@ -193,8 +193,8 @@ def check_clip(character: Character, clip: Clip, *, loops: bool, scale: float, r
         return [Oddity("it moves nothing: check that its joints are named as in the file", clip.name)]
     found: list[Oddity] = []
     if loops and facts.seam > SEAM * tall:
-        words = f"its loop jumps by {facts.seam * scale * 100:.1f} cm at {facts.seam_joint}"
-        found.append(Oddity(f"{words}; let it end as it begins, or untick loops", clip.name))
+        text = f"its loop jumps by {facts.seam * scale * 100:.1f} cm at {facts.seam_joint}"
+        found.append(Oddity(f"{text}; let it end as it begins, or untick loops", clip.name))
     for foot in facts.feet:
         # A fall may well drag a foot along; what is played over and over is walked.
         sliding = loops and foot.slide > SLIDE * tall
@@ -210,18 +210,18 @@ def _foot(
     upright: NDArray[np.bool_],
 ) -> FootReport:
     node = character.skeleton.index[name]
-    place = poses[:, node, :3, 3]
+    position = poses[:, node, :3, 3]
     tall = height_of(character)
     # A joint sits above its sole by as much as it does at rest.
     sole = float(rest_pose(character).matrices[node, 1, 3]) - float(rest_skin(character).positions[:, 1].min())
-    height = place[:, 1] - sole
-    climb = np.gradient(place[:, 1], times) if len(times) > 2 and times[-1] > 0 else np.zeros(len(times))
+    height = position[:, 1] - sole
+    climb = np.gradient(position[:, 1], times) if len(times) > 2 and times[-1] > 0 else np.zeros(len(times))
     low = height < np.quantile(height, 0.15) + 0.025 * tall
     spans = _spans(low & (np.abs(climb) < 0.25 * tall) & upright, max(3, len(times) // 40))
     slide, level = 0.0, []
     for first, end in spans:
         level.append(float(np.median(height[first:end])))
-        inner = place[first:end][:, [0, 2]]
+        inner = position[first:end][:, [0, 2]]
         edge = max(1, (end - first) // 8)  # rolling on and off is no slide
         inner = inner[edge:-edge] if len(inner) > 2 * edge + 1 else inner
         slide = max(slide, float(np.linalg.norm(np.ptp(inner, axis=0))))
@@ -229,8 +229,8 @@ def _foot(
     return FootReport(name, contact, slide, float(np.median(level)) if level else 0.0)
 
 
-def _spans(on: NDArray[np.bool_], least: int) -> list[tuple[int, int]]:
-    return [(int(a), int(b)) for a, b in runs_of(on) if b - a >= least]
+def _spans(on: NDArray[np.bool_], minimum: int) -> list[tuple[int, int]]:
+    return [(int(a), int(b)) for a, b in runs_of(on) if b - a >= minimum]
 
 
 def _foot_oddities(
@@ -242,12 +242,12 @@ def _foot_oddities(
     height = foot.height * scale + raised
     if sliding:
         when = max(foot.contact, key=lambda span: span[1] - span[0])[0]
-        words = f"{foot.joint} slides by {foot.slide * scale * 100:.0f} cm while it stands (from {when:.2f} s)"
-        found.append(Oddity(f"{words}: it does so in the file itself", clip.name))
+        text = f"{foot.joint} slides by {foot.slide * scale * 100:.0f} cm while it stands (from {when:.2f} s)"
+        found.append(Oddity(f"{text}: it does so in the file itself", clip.name))
     if height < -SINK * tall * scale:
-        words = f"{foot.joint} stands {-height * 100:.1f} cm under the ground: raise the character by as much"
-        found.append(Oddity(words, clip.name, -height))
+        text = f"{foot.joint} stands {-height * 100:.1f} cm under the ground: raise the character by as much"
+        found.append(Oddity(text, clip.name, -height))
     if height > SINK * tall * scale:
-        words = f"{foot.joint} stands {height * 100:.1f} cm above the ground: lower the character by as much"
-        found.append(Oddity(words, clip.name, -height))
+        text = f"{foot.joint} stands {height * 100:.1f} cm above the ground: lower the character by as much"
+        found.append(Oddity(text, clip.name, -height))
     return found

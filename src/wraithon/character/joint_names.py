@@ -27,7 +27,7 @@ _FAMILIES = {
     "foot": ("foot", "ankle"),
     "toe": ("toebase", "toe", "toes", "ball"),
 }
-_BONES = {word: bone for bone, words in _FAMILIES.items() for word in words}
+_BONES = {word: bone for bone, text in _FAMILIES.items() for word in text}
 
 
 def meanings(names: Sequence[str], parents: Sequence[int]) -> list[Meaning]:
@@ -40,38 +40,38 @@ def meanings(names: Sequence[str], parents: Sequence[int]) -> list[Meaning]:
     parents
         The number of each one's parent, -1 for none.
     """
-    words = _without_common([_words(name) for name in names])
-    told = [_meaning(own) for own in words]
+    text = _without_common([_text(name) for name in names])
+    told = [_meaning(own) for own in text]
     _settle_limbs(told)
     _raise_chest(told, parents)
-    return _each_once(told, [_rank(own) for own in words])
+    return _each_once(told, [_rank(own) for own in text])
 
 
-def _words(name: str) -> list[str]:
+def _text(name: str) -> list[str]:
     return [word.lower() for word in _WORD.findall(name.rpartition(":")[2])]
 
 
-def _without_common(words: list[list[str]]) -> list[list[str]]:
+def _without_common(text: list[list[str]]) -> list[list[str]]:
     """Take off what nearly all names begin with: a maker's or a rig's own mark."""
-    while len(words) > 2:
-        firsts = [own[0] for own in words if len(own) > 1]
+    while len(text) > 2:
+        firsts = [own[0] for own in text if len(own) > 1]
         first = max(set(firsts), key=firsts.count, default="")
-        if not first or first in _SIDES or first in _BONES or firsts.count(first) < _COMMON * len(words):
+        if not first or first in _SIDES or first in _BONES or firsts.count(first) < _COMMON * len(text):
             break
-        words = [own[1:] if len(own) > 1 and own[0] == first else own for own in words]
-    return words
+        text = [own[1:] if len(own) > 1 and own[0] == first else own for own in text]
+    return text
 
 
-def _rank(words: Iterable[str]) -> int:
+def _rank(text: Iterable[str]) -> int:
     """Return how usual a word is for its bone: 0 is the most usual one."""
-    plain = "".join(word for word in words if word not in _SIDES and not word.isdigit())
+    plain = "".join(word for word in text if word not in _SIDES and not word.isdigit())
     family = _FAMILIES.get(_BONES.get(plain, ""), ())
     return family.index(plain) if plain in family else len(family)
 
 
-def _meaning(words: Iterable[str]) -> Meaning:
+def _meaning(text: Iterable[str]) -> Meaning:
     side, rest = "", []
-    for word in words:
+    for word in text:
         if word in _SIDES and not side:
             side = _SIDES[word]
         elif not word.isdigit():

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.character.pose import chunks
-from wraithon.character.remembering import kept_by_content
+from wraithon.character.remembering import cached_by_content
 from wraithon.character.sampling_kernels import dominant_nodes
 from wraithon.numeric.srgb import linear_light
 
@@ -44,7 +44,7 @@ def edge_lengths(
     return out
 
 
-@kept_by_content(maxsize=8)
+@cached_by_content(maxsize=8)
 def welded_vertices(character: Character) -> NDArray[np.int32]:
     """Return for each vertex (V,) the number of its place: seams give several vertices one place."""
     positions = character.mesh.positions.astype(np.float64)
@@ -54,7 +54,7 @@ def welded_vertices(character: Character) -> NDArray[np.int32]:
     return inverse.astype(np.int32)
 
 
-@kept_by_content(maxsize=8)
+@cached_by_content(maxsize=8)
 def triangle_nodes(character: Character) -> NDArray[np.int32]:
     """Return the node that holds most of each triangle (T,)."""
     mesh = character.mesh
@@ -74,7 +74,7 @@ def owners(character: Character, joints: Sequence[str]) -> NDArray[np.int32]:
     return out
 
 
-@kept_by_content(maxsize=8)
+@cached_by_content(maxsize=8)
 def skin_colours(character: Character) -> NDArray[np.float32]:
     """Return the linear colour of a character's vertices (V, 3): their material's, times its picture there."""
     mesh = character.mesh
@@ -84,9 +84,9 @@ def skin_colours(character: Character) -> NDArray[np.float32]:
         rows, material = np.unique(run), character.materials[part.material]
         colours[rows] = material.colour[:3]
         if material.texture is not None:
-            high, wide = material.texture.shape[:2]
+            height, width = material.texture.shape[:2]
             uvs = mesh.uvs[rows] - np.floor(mesh.uvs[rows])
-            across, down = (uvs * (wide, high)).astype(np.int64).T
-            texels = material.texture[np.clip(down, 0, high - 1), np.clip(across, 0, wide - 1), :3]
+            across, down = (uvs * (width, height)).astype(np.int64).T
+            texels = material.texture[np.clip(down, 0, height - 1), np.clip(across, 0, width - 1), :3]
             colours[rows] *= linear_light(texels)
     return colours

@@ -13,10 +13,10 @@ from wraithon.character.morphs import morphed
 from wraithon.character.pose_kernels import (
     blend_locals,
     global_matrices,
-    least_cosine,
+    min_cosine,
     skin_vertices,
 )
-from wraithon.character.remembering import kept_by_content
+from wraithon.character.remembering import cached_by_content
 from wraithon.character.tracks import play_tracks
 
 if TYPE_CHECKING:
@@ -94,7 +94,7 @@ def clip_poses(character: Character, clip: Clip, times: Iterable[float]) -> Iter
         yield pose_of(character, clip_locals(character, clip, time), identity).matrices
 
 
-def root_place(character: Character, local: NDArray[np.float32]) -> NDArray[np.float64]:
+def root_position(character: Character, local: NDArray[np.float32]) -> NDArray[np.float64]:
     """Return where local transforms (N, 10) put the root node (3,): metres, unscaled."""
     matrices = world_matrices(character.skeleton, local, np.eye(4, dtype=np.float32))
     return matrices[character.root_node, :3, 3].astype(np.float64)
@@ -164,18 +164,18 @@ def _matrices(local: NDArray[np.float32]) -> NDArray[np.float32]:
     """Return matrices (N, 3, 4) of local transforms (N, 10)."""
     x, y, z, w = local[:, 3:7].T
     one, two = np.float32(1), np.float32(2)
-    turned = np.array([
+    rotated = np.array([
         [one - two * (y * y + z * z), two * (x * y - z * w), two * (x * z + y * w)],
         [two * (x * y + z * w), one - two * (x * x + z * z), two * (y * z - x * w)],
         [two * (x * z - y * w), two * (y * z + x * w), one - two * (x * x + y * y)],
     ])  # fmt: skip
     out = np.empty((len(local), 3, 4), np.float32)
-    out[:, :, :3] = turned.transpose(2, 0, 1) * local[:, None, 7:10]
+    out[:, :, :3] = rotated.transpose(2, 0, 1) * local[:, None, 7:10]
     out[:, :, 3] = local[:, :3]
     return out
 
 
-@kept_by_content(maxsize=8)
+@cached_by_content(maxsize=8)
 def rest_skin(character: Character) -> Skin:
     """Return the skin of the rest pose, for any thread: what areas, heights and facings are measured on."""
     mesh, skeleton = character.mesh, character.skeleton
@@ -213,4 +213,4 @@ def _skinned(character: Character, pose: Pose, normals: NDArray[np.float32]) -> 
 
 def turns_fast(before: Pose, now: Pose) -> bool:
     """Tell whether any joint turns by more than FAST from one pose to the other."""
-    return bool(least_cosine(before.matrices, now.matrices) < FAST)
+    return bool(min_cosine(before.matrices, now.matrices) < FAST)

@@ -179,20 +179,20 @@ def skin_vertices(positions, normals, joints, weights, matrices, out_positions, 
 
 
 @kernel
-def least_cosine(before, now):  # type: ignore[no-untyped-def]
+def min_cosine(before, now):  # type: ignore[no-untyped-def]
     """Return the cosine of the widest turn of any node from one pose's matrices (N, 4, 4) to another's.
 
     The trace of a rotation by an angle is 1 + 2 cos angle (Euler); scale is taken out.
     """
-    least = ONE
+    minimum = ONE
     for n in range(len(before)):
         square, trace = ZERO, ZERO
         for r in range(3):
             for c in range(3):
                 square += before[n, r, c] * before[n, r, c]
                 trace += before[n, r, c] * now[n, r, c]
-        least = min(least, HALF * (THREE * trace / max(square, TINY) - ONE))
-    return least
+        minimum = min(minimum, HALF * (THREE * trace / max(square, TINY) - ONE))
+    return minimum
 
 
 @kernel
@@ -213,13 +213,13 @@ def anchor_matrices(matrices, nodes, offsets, turns, grounded, scale, out):  # t
             for r in range(3):
                 axes[r, c] = (1.0 if r == c else 0.0) if grounded[i] else axes[r, c] / length
         for r in range(3):
-            place = 0.0 if grounded[i] and r == 1 else float(matrices[node, r, 3])
+            position = 0.0 if grounded[i] and r == 1 else float(matrices[node, r, 3])
             for c in range(3):
-                turned = 0.0
+                rotated = 0.0
                 for k in range(3):
-                    turned += axes[r, k] * turns[i, k, c]
-                out[i, r, c] = turned
-                place += axes[r, c] * offsets[i, c] * scale
-            out[i, r, 3] = place
+                    rotated += axes[r, k] * turns[i, k, c]
+                out[i, r, c] = rotated
+                position += axes[r, c] * offsets[i, c] * scale
+            out[i, r, 3] = position
             out[i, 3, r] = 0.0
         out[i, 3, 3] = 1.0

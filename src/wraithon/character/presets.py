@@ -31,8 +31,8 @@ def preset_joints(character: Character, preset: str) -> tuple[str, ...]:
     skeleton = character.skeleton
     plain = {name: re.sub(r"[^a-z]", "", name.lower()) for name in skeleton.joint_names}
     found: list[str] = []
-    for words in _WORDS[preset]:
-        for word in words:
+    for label in _WORDS[preset]:
+        for word in label:
             hits = [name for name, text in plain.items() if text.removesuffix("l").removesuffix("r").endswith(word)]
             hits = hits or [name for name, text in plain.items() if word in text]
             if hits:

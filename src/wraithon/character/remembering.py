@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 T = TypeVar("T")
 
 
-def kept_by_content(maxsize: int) -> Callable[[Callable[..., T]], Callable[..., T]]:
+def cached_by_content(maxsize: int) -> Callable[[Callable[..., T]], Callable[..., T]]:
     """Return what has a function of a character, and of clips, keep what it returned for so many of them.
 
     It must not hang on the names of clips, nor on which others there are. A character whose clips are called
@@ -29,7 +29,7 @@ def kept_by_content(maxsize: int) -> Callable[[Callable[..., T]], Callable[..., 
     return _keeping(maxsize, _made_of)
 
 
-def kept_by_identity(maxsize: int) -> Callable[[Callable[..., T]], Callable[..., T]]:
+def cached_by_identity(maxsize: int) -> Callable[[Callable[..., T]], Callable[..., T]]:
     """Return what has a function of a character keep what it returned for that very character.
 
     Its other arguments may be whatever can be looked up; they are held while what was made of them is.

@@ -73,8 +73,8 @@ def limb_error(capture: Capture, character: Character, matches: Mapping[str, str
 
     Limbs go from a matched joint to the next matched one below it; the clip is the motion put on the character.
     """
-    places, _ = capture.placed()
-    moments = np.unique(np.linspace(0, len(places) - 1, min(len(places), 60)).astype(int))
+    positions, _ = capture.placed()
+    moments = np.unique(np.linspace(0, len(positions) - 1, min(len(positions), 60)).astype(int))
     index = character.skeleton.index
     number = {name: k for k, name in enumerate(capture.joints)}
     matched = _matched(capture, matches)
@@ -89,7 +89,7 @@ def limb_error(capture: Capture, character: Character, matches: Mapping[str, str
     for moment, pose in zip(moments, poses, strict=True):
         ours = pose[:, :3, 3].astype(np.float64)
         for low, high, node, above in limbs:
-            a, b = places[moment, low] - places[moment, high], ours[node] - ours[above]
+            a, b = positions[moment, low] - positions[moment, high], ours[node] - ours[above]
             lengths = float(np.linalg.norm(a) * np.linalg.norm(b))
             if lengths > 1e-9:
                 angles.append(np.degrees(np.arccos(np.clip(a @ b / lengths, -1, 1))))
@@ -102,7 +102,7 @@ def guess_unit(capture: Capture, character: Character, matches: Mapping[str, str
     The median of the ratios: one odd bone does not matter.
     """
     ours = rest_pose(character).matrices[:, :3, 3].astype(np.float64)
-    index, theirs = character.skeleton.index, capture.rest_places()
+    index, theirs = character.skeleton.index, capture.rest_positions()
     number = {name: k for k, name in enumerate(capture.joints)}
     matched, ratios = _matched(capture, matches), []
     for joint, match in matches.items():
@@ -134,23 +134,25 @@ def retargeted(
     skeleton = character.skeleton
     rest = rest_pose(character).matrices.astype(np.float64)
     turns = rest[:, :3, :3] / np.maximum(np.linalg.norm(rest[:, :3, :3], axis=1, keepdims=True), 1e-12)
-    places, spins = capture.placed()
+    positions, spins = capture.placed()
     of_node = {skeleton.index[match]: capture.joints.index(joint) for joint, match in matches.items()}
     aligned = _alignments(capture, character, of_node, rest[:, :3, 3])
-    times = np.arange(len(places), dtype=np.float32) * np.float32(capture.frame_time)
-    world = np.empty((len(places), len(skeleton.names), 3, 3))
+    times = np.arange(len(positions), dtype=np.float32) * np.float32(capture.frame_time)
+    world = np.empty((len(positions), len(skeleton.names), 3, 3))
     tracks: list[Track] = []
     root = min(of_node, default=-1)
     for node, parent in enumerate(skeleton.parents):
         local = turns[parent].T @ turns[node] if parent >= 0 else turns[node]
-        above = world[:, parent] if parent >= 0 else np.broadcast_to(np.eye(3), (len(places), 3, 3))
+        above = world[:, parent] if parent >= 0 else np.broadcast_to(np.eye(3), (len(positions), 3, 3))
         if node not in of_node:
             world[:, node] = above @ local
             continue
         world[:, node] = spins[:, of_node[node]] @ aligned[node] @ turns[node]
         tracks.append(Track(node, 1, 1, times, _quaternions(np.swapaxes(above, 1, 2) @ world[:, node])))
         if node == root:
-            tracks.append(Track(node, 0, 1, times, _root_track(places[:, of_node[node]] * unit, rest, int(parent))))
+            tracks.append(
+                Track(node, 0, 1, times, _root_track(positions[:, of_node[node]] * unit, rest, int(parent)))
+            )
         elif np.ptp(capture.positions[:, of_node[node]], axis=0).max() > 1e-6:
             strayed = (capture.positions[:, of_node[node]] - capture.offsets[of_node[node]]) * unit
             own = strayed @ np.linalg.pinv(rest[parent, :3, :3]).T + skeleton.rest[node, :3]
@@ -158,30 +160,30 @@ def retargeted(
     return Clip.pack(name or capture.name, tracks)
 
 
-def _root_track(places: NDArray[np.float64], rest: NDArray[np.float64], parent: int) -> NDArray[np.float32]:
+def _root_track(positions: NDArray[np.float64], rest: NDArray[np.float64], parent: int) -> NDArray[np.float32]:
     """Return the root's places (F, 3), given in the world, in the space of its parent, padded to (F, 4)."""
     if parent >= 0:
         inverse = np.linalg.pinv(rest[parent, :3, :3])
-        places = (places - rest[parent, :3, 3]) @ inverse.T
-    return np.pad(places, ((0, 0), (0, 1))).astype(np.float32)
+        positions = (positions - rest[parent, :3, 3]) @ inverse.T
+    return np.pad(positions, ((0, 0), (0, 1))).astype(np.float32)
 
 
 def _alignments(
-    capture: Capture, character: Character, of_node: Mapping[int, int], places: NDArray[np.float64]
+    capture: Capture, character: Character, of_node: Mapping[int, int], positions: NDArray[np.float64]
 ) -> dict[int, NDArray[np.float64]]:
     """Return for each matched node the rotation from its bone's direction at rest to the motion's (3, 3)."""
-    theirs, skeleton = capture.rest_places(), character.skeleton
+    theirs, skeleton = capture.rest_positions(), character.skeleton
     out: dict[int, NDArray[np.float64]] = {}
     for node, joint in of_node.items():
         ways = []
         for other, twin in of_node.items():
             if nearest_above(skeleton.parents, other, of_node) == node:
-                ways.append((places[other] - places[node], theirs[twin] - theirs[joint]))
+                ways.append((positions[other] - positions[node], theirs[twin] - theirs[joint]))
         if len(ways) == 1:
             out[node] = _between(*ways[0])
         elif not ways and np.isfinite(capture.ends[joint]).all():
             children = np.flatnonzero(skeleton.parents == node)
-            way = places[children[0]] - places[node] if len(children) else np.zeros(3)
+            way = positions[children[0]] - positions[node] if len(children) else np.zeros(3)
             out[node] = _between(way, capture.ends[joint])
         else:
             out[node] = np.eye(3)  # where several bones meet, no single direction tells

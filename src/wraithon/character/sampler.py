@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.character.sampling_kernels import SamplerArrays, draw_places, noise_at
+from wraithon.character.sampling_kernels import SamplerArrays, draw_positions, noise_at
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -54,9 +54,9 @@ class Sampler:
         """Return the places of `count` births under a key, from birth number `first` on."""
         if self.empty:
             return Places(np.zeros(0, np.int32), np.zeros((0, 3), np.float32))
-        rows, places = np.empty(count, np.int32), np.empty((count, 3), np.float32)
-        draw_places(self.arrays, NO_BAND, np.uint64(key), first, rows, places)
-        return Places(rows, places)
+        rows, positions = np.empty(count, np.int32), np.empty((count, 3), np.float32)
+        draw_positions(self.arrays, NO_BAND, np.uint64(key), first, rows, positions)
+        return Places(rows, positions)
 
     @cached_property
     def shares(self) -> NDArray[np.float64]:

@@ -89,7 +89,7 @@ def sampler_of(
         uvs=character.mesh.uvs,
         triangles=triangles,
         even_rows=np.zeros(0, np.int32),
-        even_places=np.zeros((0, 3), np.float32),
+        even_positions=np.zeros((0, 3), np.float32),
         rest=rest_skin(character).positions,
         groups=groups,
         speeds=np.array([*(row.speed for row in source.table), 1.0], np.float32),
@@ -159,8 +159,8 @@ def _edge_rows(
 
 def _bone_rows(character: Character, source: SkinSource) -> Rows:
     bones = bones_of(character)
-    places = rest_pose(character).matrices[:, :3, 3].astype(np.float64)
-    weights = np.linalg.norm(places[bones.ends] - places[bones.nodes], axis=1)
+    positions = rest_pose(character).matrices[:, :3, 3].astype(np.float64)
+    weights = np.linalg.norm(positions[bones.ends] - positions[bones.nodes], axis=1)
     if source.joints.names:
         names = character.skeleton.names
         weights = weights * np.array([names[node] in source.joints.names for node in bones.nodes], np.float64)
@@ -199,10 +199,10 @@ def _behind_mask(
 
 
 def _look_up(mask: NDArray[np.float32], uvs: NDArray[np.float32]) -> NDArray[np.float32]:
-    high, wide = mask.shape
+    height, width = mask.shape
     share = uvs - np.floor(uvs)
-    x, y = (share[..., 0] * wide).astype(np.int64), (share[..., 1] * high).astype(np.int64)
-    return mask[np.minimum(y, high - 1), np.minimum(x, wide - 1)]
+    x, y = (share[..., 0] * width).astype(np.int64), (share[..., 1] * height).astype(np.int64)
+    return mask[np.minimum(y, height - 1), np.minimum(x, width - 1)]
 
 
 def _mask_image(source: SkinSource, image: NDArray[np.uint8] | None) -> NDArray[np.float32]:
@@ -236,8 +236,8 @@ def _measure(character: Character, kind: int, rows: NDArray[np.int32], corners: 
     if kind == EDGES:
         return float(edge_lengths(points, triangles, rows, corners).sum())
     bones = bones_of(character)
-    places = rest_pose(character).matrices[:, :3, 3].astype(np.float64)
-    return float(np.linalg.norm(places[bones.ends[rows]] - places[bones.nodes[rows]], axis=1).sum())
+    positions = rest_pose(character).matrices[:, :3, 3].astype(np.float64)
+    return float(np.linalg.norm(positions[bones.ends[rows]] - positions[bones.nodes[rows]], axis=1).sum())
 
 
 def _groups(character: Character, kind: int, source: SkinSource) -> NDArray[np.int32]:

@@ -45,7 +45,7 @@ class SamplerArrays(NamedTuple):
     triangles: NDArray[np.int32]
     even_rows: NDArray[np.int32]
     """(N,) rows of places that were set out beforehand, if any."""
-    even_places: NDArray[np.float32]
+    even_positions: NDArray[np.float32]
     """(N, 3)."""
     rest: NDArray[np.float32]
     """(V, 3) the skin of the rest pose, where the dissolve's noise is looked up."""
@@ -73,9 +73,9 @@ def _texel(image, uvs, triangles, row, a, b, c):  # type: ignore[no-untyped-def]
     ta, tb, tc = triangles[row, 0], triangles[row, 1], triangles[row, 2]
     u = a * uvs[ta, 0] + b * uvs[tb, 0] + c * uvs[tc, 0]
     v = a * uvs[ta, 1] + b * uvs[tb, 1] + c * uvs[tc, 1]
-    high, wide = image.shape
-    x, y = int((u - np.floor(u)) * np.float32(wide)), int((v - np.floor(v)) * np.float32(high))
-    return image[min(y, high - 1), min(x, wide - 1)]
+    height, width = image.shape
+    x, y = int((u - np.floor(u)) * np.float32(width)), int((v - np.floor(v)) * np.float32(height))
+    return image[min(y, height - 1), min(x, width - 1)]
 
 
 @called
@@ -87,11 +87,11 @@ def choose_place(sampler, band, who, serial):  # type: ignore[no-untyped-def]
     largest noise of the dissolve that births are to have, and blotches a metre. When no place is found in
     the band the row is -1.
     """
-    kind, rows, corners, cumulative, densities, image, uvs, triangles, even_rows, even_places, rest, _, _ = sampler
+    kind, rows, corners, cumulative, densities, image, uvs, triangles, even_rows, even_positions, rest, _, _ = sampler
     row, b, c, d = np.int32(-1), ZERO, ZERO, ZERO
     if len(even_rows) > 0:
         k = int(serial % np.uint64(len(even_rows)))
-        row, b, c, d = even_rows[k], even_places[k, 0], even_places[k, 1], even_places[k, 2]
+        row, b, c, d = even_rows[k], even_positions[k, 0], even_positions[k, 1], even_positions[k, 2]
     else:
         m = _pick(cumulative, uniform(who, C_A))
         row, corner = rows[m], corners[m]
@@ -143,13 +143,13 @@ def choose_place(sampler, band, who, serial):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def draw_places(sampler, band, key, first, out_rows, out_places):  # type: ignore[no-untyped-def]
+def draw_positions(sampler, band, key, first, out_rows, out_positions):  # type: ignore[no-untyped-def]
     """Write the places of the particles `first`, `first` + 1, ... of a firing: rows (N,), places (N, 3)."""
     for k in range(len(out_rows)):
         serial = np.uint64(first + k)
         row, b, c, d = choose_place(sampler, band, identity_of(key, serial), serial)
         out_rows[k] = row
-        out_places[k, 0], out_places[k, 1], out_places[k, 2] = b, c, d
+        out_positions[k, 0], out_positions[k, 1], out_positions[k, 2] = b, c, d
 
 
 @kernel
@@ -160,10 +160,10 @@ def noise_at(points, blotches, out):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def gather_places(rows, places, triangles, values, out):  # type: ignore[no-untyped-def]
+def gather_positions(rows, positions, triangles, values, out):  # type: ignore[no-untyped-def]
     """Write values (V, K) of vertices at places on triangles into `out` (N, K)."""
     for k in range(len(rows)):
-        b, c = places[k, 0], places[k, 1]
+        b, c = positions[k, 0], positions[k, 1]
         ta, tb, tc = triangles[rows[k], 0], triangles[rows[k], 1], triangles[rows[k], 2]
         for j in range(values.shape[1]):
             out[k, j] = (ONE - b - c) * values[ta, j] + b * values[tb, j] + c * values[tc, j]
@@ -183,15 +183,15 @@ def dominant_nodes(triangles, joints, weights, palette_nodes, out):  # type: ign
                 if weight <= ZERO:
                     continue
                 node = palette_nodes[joints[vertex, k]]
-                place = 0
-                while place < count and held[place] != node:
-                    place += 1
-                if place == count:
-                    held[place], share[place] = node, ZERO
+                position = 0
+                while position < count and held[position] != node:
+                    position += 1
+                if position == count:
+                    held[position], share[position] = node, ZERO
                     count += 1
-                share[place] += weight
+                share[position] += weight
         best = 0
-        for place in range(1, count):
-            if share[place] > share[best]:
-                best = place
+        for position in range(1, count):
+            if share[position] > share[best]:
+                best = position
         out[t] = held[best] if count else 0

@@ -16,7 +16,7 @@ import numpy as np
 from wraithon.character.bones import bone_frames
 from wraithon.character.pose import rest_pose, rest_skin
 from wraithon.character.sampler import Places, Sampler
-from wraithon.character.sampling_kernels import BONES, SURFACE, VERTICES, gather_places
+from wraithon.character.sampling_kernels import BONES, SURFACE, VERTICES, gather_positions
 from wraithon.character.spacing_kernels import build_heap, eliminate, gaps, neighbour_lists, spread_out
 
 if TYPE_CHECKING:
@@ -32,7 +32,7 @@ CANDIDATES, FEWER, MANY = 14, 7, 1200
 """Candidates for each place wanted, and for each of more than MANY."""
 SLICE = 20_000
 """Eliminations between looks at whether to go on."""
-MOST_PAIRS = 40_000_000
+MAX_PAIRS = 40_000_000
 ROUNDS, GOAL = 24, 0.75
 """Rounds of moving what stands nearer than this share of the largest possible distance."""
 
@@ -55,18 +55,18 @@ def spaced_evenly(
         wanted = max(1, round(source.pieces * held))
         part = sampler.only(chosen)
 
-        def tell(done: float, turn: int = turn) -> None:
+        def report(done: float, turn: int = turn) -> None:
             if progress is not None:
                 progress((turn + done) / len(numbers))
 
-        places = _places(character, part, wanted, source.radius, key + turn, tell)
-        rows.append(places.rows)
-        numbers_out.append(places.numbers)
+        positions = _places(character, part, wanted, source.radius, key + turn, report)
+        rows.append(positions.rows)
+        numbers_out.append(positions.numbers)
         # Groups take turns by their shares.
-        order.append((np.arange(len(places.rows)) + 0.5) / len(places.rows))
+        order.append((np.arange(len(positions.rows)) + 0.5) / len(positions.rows))
     turn_order = np.argsort(np.concatenate(order), kind="stable")
-    even_rows, even_places = np.concatenate(rows)[turn_order], np.concatenate(numbers_out)[turn_order]
-    return replace(sampler, arrays=arrays._replace(even_rows=even_rows, even_places=even_places))
+    even_rows, even_positions = np.concatenate(rows)[turn_order], np.concatenate(numbers_out)[turn_order]
+    return replace(sampler, arrays=arrays._replace(even_rows=even_rows, even_positions=even_positions))
 
 
 def _places(
@@ -92,24 +92,26 @@ def _places(
     return Places(candidates.rows[order], candidates.numbers[order])
 
 
-def positions_of(character: Character, sampler: Sampler, places: Places, radius: float = 0.0) -> NDArray[np.float32]:
+def positions_of(
+    character: Character, sampler: Sampler, positions: Places, radius: float = 0.0
+) -> NDArray[np.float32]:
     """Return where places (N, 3) are in the rest pose, unscaled."""
     if sampler.arrays.kind == BONES:
-        return bone_points(bone_frames(sampler.bones, rest_pose(character)), places, radius)
-    return skin_values(sampler, places, rest_skin(character).positions)
+        return bone_points(bone_frames(sampler.bones, rest_pose(character)), positions, radius)
+    return skin_values(sampler, positions, rest_skin(character).positions)
 
 
-def skin_values(sampler: Sampler, places: Places, values: NDArray[np.float32]) -> NDArray[np.float32]:
+def skin_values(sampler: Sampler, positions: Places, values: NDArray[np.float32]) -> NDArray[np.float32]:
     """Return what vertices' values (V, K) come to at places on the skin (N, K)."""
-    out = np.empty((len(places.rows), values.shape[1]), np.float32)
-    gather_places(places.rows, places.numbers, sampler.arrays.triangles, values, out)
+    out = np.empty((len(positions.rows), values.shape[1]), np.float32)
+    gather_positions(positions.rows, positions.numbers, sampler.arrays.triangles, values, out)
     return out
 
 
-def bone_points(frames: NDArray[np.float32], places: Places, radius: float) -> NDArray[np.float32]:
+def bone_points(frames: NDArray[np.float32], positions: Places, radius: float) -> NDArray[np.float32]:
     """Return where places along bones (N, 3) are, from the bones' frames (B, 3, 3)."""
-    frame = frames[places.rows]
-    along, angle, share = places.numbers.T
+    frame = frames[positions.rows]
+    along, angle, share = positions.numbers.T
     axis = frame[:, 1] - frame[:, 0]
     unit = axis / np.maximum(np.linalg.norm(axis, axis=1, keepdims=True), 1e-12)
     other = np.cross(unit, frame[:, 2])
@@ -160,21 +162,21 @@ def _thin(
     tree = cKDTree(points[here].astype(np.float64))
     reach = 2 * _largest_radius(tree, target, flat=flat)
     pairs = tree.query_pairs(reach, output_type="ndarray")
-    while len(pairs) > MOST_PAIRS:  # points heaped onto one spot
+    while len(pairs) > MAX_PAIRS:  # points heaped onto one spot
         reach *= 0.5
         pairs = tree.query_pairs(reach, output_type="ndarray")
-    spots = tree.data
-    distances = np.linalg.norm(spots[pairs[:, 0]] - spots[pairs[:, 1]], axis=1)
+    points = tree.data
+    distances = np.linalg.norm(points[pairs[:, 0]] - points[pairs[:, 1]], axis=1)
     starts, totals = np.zeros(count + 1, np.int64), np.zeros(count)
     others, lengths = np.empty(2 * len(pairs), np.int64), np.empty(2 * len(pairs))
     weights = np.empty_like(lengths)
     neighbour_lists(pairs, distances, reach, starts, others, lengths, weights, totals)
-    heap, places = np.empty(count, np.int64), np.empty(count, np.int64)
-    build_heap(totals, heap, places)
+    heap, positions = np.empty(count, np.int64), np.empty(count, np.int64)
+    build_heap(totals, heap, positions)
     gone, left = np.empty(count - target, np.int64), count
     while left > target:
         until = max(target, left - SLICE)
-        eliminate(heap, places, totals, starts, others, weights, left, until, gone[count - left :])
+        eliminate(heap, positions, totals, starts, others, weights, left, until, gone[count - left :])
         left = until
         if progress is not None:
             progress(1 - left / total)

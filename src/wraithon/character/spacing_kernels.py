@@ -24,15 +24,15 @@ def neighbour_lists(pairs, distances, reach, starts, others, lengths, weights, t
         starts[pairs[p, 1] + 1] += 1
     for i in range(len(starts) - 1):
         starts[i + 1] += starts[i]
-    place = starts[:-1].copy()
+    position = starts[:-1].copy()
     for p in range(len(pairs)):
         weight = pair_weight(distances[p], reach)
         i, j = pairs[p, 0], pairs[p, 1]
-        others[place[i]], others[place[j]] = j, i
-        lengths[place[i]], lengths[place[j]] = distances[p], distances[p]
-        weights[place[i]], weights[place[j]] = weight, weight
-        place[i] += 1
-        place[j] += 1
+        others[position[i]], others[position[j]] = j, i
+        lengths[position[i]], lengths[position[j]] = distances[p], distances[p]
+        weights[position[i]], weights[position[j]] = weight, weight
+        position[i] += 1
+        position[j] += 1
         totals[i] += weight
         totals[j] += weight
 
@@ -44,7 +44,7 @@ def _above(totals, i, j):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _sink(heap, places, totals, at, count):  # type: ignore[no-untyped-def]
+def _sink(heap, positions, totals, at, count):  # type: ignore[no-untyped-def]
     """Let the entry `at` sink to where it belongs."""
     while True:
         best = at
@@ -56,22 +56,22 @@ def _sink(heap, places, totals, at, count):  # type: ignore[no-untyped-def]
         if best == at:
             break
         heap[at], heap[best] = heap[best], heap[at]
-        places[heap[at]], places[heap[best]] = at, best
+        positions[heap[at]], positions[heap[best]] = at, best
         at = best
 
 
 @kernel
-def build_heap(totals, heap, places):  # type: ignore[no-untyped-def]
-    """Make `heap` (N,) a heap with the heaviest candidate on top; `places` (N,) say where each stands in it."""
+def build_heap(totals, heap, positions):  # type: ignore[no-untyped-def]
+    """Make `heap` (N,) a heap with the heaviest candidate on top; `positions` (N,) say where each stands in it."""
     count = len(heap)
     for i in range(count):
-        heap[i], places[i] = i, i
+        heap[i], positions[i] = i, i
     for at in range(count // 2 - 1, -1, -1):
-        _sink(heap, places, totals, at, count)
+        _sink(heap, positions, totals, at, count)
 
 
 @kernel
-def eliminate(heap, places, totals, starts, others, weights, count, wanted, out):  # type: ignore[no-untyped-def]
+def eliminate(heap, positions, totals, starts, others, weights, count, wanted, out):  # type: ignore[no-untyped-def]
     """Take the heaviest of `count` candidates away until `wanted` are left; write those that went, in order."""
     gone = 0
     while count > wanted:
@@ -80,34 +80,34 @@ def eliminate(heap, places, totals, starts, others, weights, count, wanted, out)
         gone += 1
         count -= 1
         heap[0] = heap[count]
-        places[heap[0]], places[top] = 0, -1
-        _sink(heap, places, totals, 0, count)
+        positions[heap[0]], positions[top] = 0, -1
+        _sink(heap, positions, totals, 0, count)
         for k in range(starts[top], starts[top + 1]):
             other = others[k]
-            at = places[other]
+            at = positions[other]
             if at < 0:
                 continue
             # A neighbour gone makes it lighter.
             totals[other] = max(totals[other] - weights[k], 0.0)
-            _sink(heap, places, totals, at, count)
+            _sink(heap, positions, totals, at, count)
     return count
 
 
 @inlined
-def _nearest_kept(starts, others, lengths, kept, i, reach):  # type: ignore[no-untyped-def]
+def _nearest_chosen(starts, others, lengths, kept, i, reach):  # type: ignore[no-untyped-def]
     """Return how far a candidate is from the nearest other one that is kept, `reach` at most."""
-    least = reach
+    minimum = reach
     for k in range(starts[i], starts[i + 1]):
-        if kept[others[k]] and lengths[k] < least:
-            least = lengths[k]
-    return least
+        if kept[others[k]] and lengths[k] < minimum:
+            minimum = lengths[k]
+    return minimum
 
 
 @kernel
 def gaps(starts, others, lengths, kept, reach, away):  # type: ignore[no-untyped-def]
     """Write how far each candidate is from the nearest other one that is kept, `reach` at most, into `away` (N,)."""
     for i in range(len(kept)):
-        away[i] = _nearest_kept(starts, others, lengths, kept, i, reach)
+        away[i] = _nearest_chosen(starts, others, lengths, kept, i, reach)
 
 
 @kernel
@@ -122,7 +122,7 @@ def spread_out(starts, others, lengths, kept, away, order, reach, goal):  # type
     for i in range(len(kept)):
         if not kept[i]:
             continue
-        here = _nearest_kept(starts, others, lengths, kept, i, reach)
+        here = _nearest_chosen(starts, others, lengths, kept, i, reach)
         if here >= goal:
             continue
         # Nearby first: going itself opens a gap.
@@ -131,7 +131,7 @@ def spread_out(starts, others, lengths, kept, away, order, reach, goal):  # type
         for k in range(starts[i], starts[i + 1]):
             j = others[k]
             if not kept[j]:
-                gap = _nearest_kept(starts, others, lengths, kept, j, reach)
+                gap = _nearest_chosen(starts, others, lengths, kept, j, reach)
                 if gap > widest:
                     best, widest = j, gap
         # A gap that got narrower since the round began waits for the next one.

@@ -14,7 +14,7 @@ from wraithon.character.sampler import BorderSampler
 from wraithon.character.sampling import sampler_of
 from wraithon.demo import DEMO_FOLDER
 from wraithon.numeric.compiled import all_compiled, compiling_all, compiling_both
-from wraithon.particles.few import LEAST
+from wraithon.particles.few import MINIMUM
 from wraithon.picture.camera import camera_of
 from wraithon.picture.enlarging import enlarged
 from wraithon.picture.looks.drawer import Scene, SpriteTextures
@@ -81,8 +81,8 @@ def warm_up_by_two() -> Iterator[str]:
     try:
         for name in warm_up():
             if name == STAGES[1] and needed:
-                words = [sys.executable, "-c", "from wraithon.demo.warm import warm_particles; warm_particles()"]
-                beside = subprocess.Popen(words)  # noqa: S603  # ourselves
+                text = [sys.executable, "-c", "from wraithon.demo.warm import warm_particles; warm_particles()"]
+                beside = subprocess.Popen(text)  # noqa: S603  # ourselves
             if name == STAGES[2] and beside is not None:
                 beside.wait()  # whatever became of it: what it has not compiled is compiled now
             yield name
@@ -147,7 +147,7 @@ def _looks(loaded: Loaded) -> None:
 
 def _few() -> None:
     """Take many small pools a step further."""
-    layers = [Layer(emission=Emission(rate=1000)) for _ in range(LEAST)]
+    layers = [Layer(emission=Emission(rate=1000)) for _ in range(MINIMUM)]
     show = Player(Project(effects=(Effect(id="few", layers=tuple(layers)),)), {}).show
     show.start(show.compiled.effects["few"], None, 0.0)
     show.advance()

@@ -63,7 +63,7 @@ def run(path: Path | None, picture: Path | None = None) -> int:
     from wraithon.desktop.engine.engine import Engine
     from wraithon.stage.loading import load
 
-    crash_told, crash_log = crashed_before(), watch_for_crashes()
+    crash_reported, crash_log = crashed_before(), watch_for_crashes()
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)  # a core application would not do
     app.setApplicationName("Wraithon")
@@ -79,7 +79,7 @@ def run(path: Path | None, picture: Path | None = None) -> int:
 
     apply_theme(app)
     window = Window(loaded, save_folder, str(path or ""), engine)
-    catcher = _catching(window, crash_told)
+    catcher = _catching(window, crash_reported)
     window.began = began
     if not has_display():
         # No window manager would place it: give it the size the layout is made for.
@@ -115,10 +115,10 @@ def _catching(window: Window, crashed: str) -> Catcher:
     from wraithon.desktop.catching import Catcher
 
     catcher = Catcher(window)
-    catcher.told.connect(window.tell_fault)
+    catcher.told.connect(window.report_fault)
     catcher.install()
     if crashed:
-        window.tell_fault(f"Wraithon crashed the last time; how is written in {crashed}")
+        window.report_fault(f"Wraithon crashed the last time; how is written in {crashed}")
     return catcher
 
 

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Protocol
 
 from PySide6.QtCore import QObject, Signal
 
-from wraithon.studio.audition import NOTHING, AuditionWish, next_moment, place_of
+from wraithon.studio.audition import NOTHING, AuditionWish, next_moment, position_of
 
 if TYPE_CHECKING:
     from wraithon.desktop.engine.engine import Engine
@@ -60,9 +60,9 @@ class Auditioning(QObject):
         """The effect that shows itself now."""
         return self._session.project.effect(self._wish.effect)
 
-    def place(self, effect_id: str) -> str | None:
+    def position(self, effect_id: str) -> str | None:
         """Return the anchor that an effect shows itself at; None: where the character stands."""
-        return place_of(self._session.project, AuditionWish(effect_id, self._anchor))[0]
+        return position_of(self._session.project, AuditionWish(effect_id, self._anchor))[0]
 
     def follow(self, kind: str, what: str) -> None:
         """Hear what is selected."""
@@ -84,8 +84,8 @@ class Auditioning(QObject):
         # One that waits for a choice begins with what is chosen already.
         self.on = not self.on or self._wish == NOTHING
         self.follow(*self._session.selection)
-        words = "Auditions are on: the selected effect shows itself again and again"
-        self._session.said.emit(words if self.on else "Auditions are off (A turns them on)", "fine")
+        text = "Auditions are on: the selected effect shows itself again and again"
+        self._session.said.emit(text if self.on else "Auditions are off (A turns them on)", "fine")
         self.changed.emit()
 
     def hold_pose(self) -> None:

@@ -59,11 +59,11 @@ class Catcher(QObject):
             self._before[0](kind, error, trace)
             return
         last = traceback.extract_tb(trace)[-1:]
-        place = (kind.__name__, f"{last[0].filename}:{last[0].lineno}" if last else "")
-        self._seen[place] += 1
-        if (times := self._seen[place]) > 1:
+        position = (kind.__name__, f"{last[0].filename}:{last[0].lineno}" if last else "")
+        self._seen[position] += 1
+        if (times := self._seen[position]) > 1:
             if not times & (times - 1):  # one that comes with every frame would fill the log
-                log.error("for the %dth time: %s: %s at %s", times, kind.__name__, error, place[1])
+                log.error("for the %dth time: %s: %s at %s", times, kind.__name__, error, position[1])
             return
         log.error("a fault of the program", exc_info=(kind, error, trace))
         what = str(error).rpartition("): ")[2]  # what Qt puts before it tells which handlers it came through

@@ -90,8 +90,8 @@ def menu_of(desk: Desk, window: QWidget) -> QMenu:
     return menu
 
 
-def _action(window: QWidget, words: str, keys: str, action: Callable[[], object]) -> QAction:
-    entry = QAction(words, window)
+def _action(window: QWidget, text: str, keys: str, action: Callable[[], object]) -> QAction:
+    entry = QAction(text, window)
     if keys:
         entry.setShortcuts(QKeySequence.listFromString(keys))
         entry.setShortcutContext(Qt.ShortcutContext.WindowShortcut)

@@ -66,7 +66,7 @@ class Compares:
         else:
             comparing.compare(Way.NONE if comparing.way is Way.WIPE else Way.WIPE)
 
-    def see_kept(self, number: int) -> None:
+    def show_snapshot(self, number: int) -> None:
         """See the moment of a kept picture from where it was seen, under the settings of now."""
         kept = self.picture.comparing.kept[number]
         self.set_playing(False)

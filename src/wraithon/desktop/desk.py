@@ -96,7 +96,7 @@ class Desk(Protocol):
     def play_on(self) -> None:
         """Play, where it rests."""
 
-    def begin_anew(self) -> None:
+    def restart(self) -> None:
         """Begin again, and forget all that was done by hand."""
 
     def rewind(self) -> None:

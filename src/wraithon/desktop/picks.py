@@ -33,10 +33,10 @@ class Picks:
         """Kind and name of what is picked on the character."""
         return self._selected_at.get("character", ("", ""))
 
-    def pick(self, place: QPointF) -> None:
+    def pick(self, position: QPointF) -> None:
         """Pick the part under the mouse: select it, or have new layers be born on it; in Rehearse, hit it."""
         use = self.session.project.character
-        spot = spot_at(self.picture, place, self.session.character, use.hidden_parts if use else ())
+        spot = spot_at(self.picture, position, self.session.character, use.hidden_parts if use else ())
         if spot is None:
             return
         part = spot.part
@@ -46,4 +46,4 @@ class Picks:
             self._selected_at["character"] = ("part", part)
             self.session.said.emit(f"{part} is picked: new effects and layers are born on it", "fine")
         elif self.at == "rehearse":
-            self.hit(part, spot.place)
+            self.hit(part, spot.position)

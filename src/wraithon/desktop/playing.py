@@ -75,15 +75,15 @@ class Plays:
         if not self.playing:
             self.set_playing(True)
 
-    def hit(self, part: str, place: tuple[float, float, float]) -> None:
+    def hit(self, part: str, position: tuple[float, float, float]) -> None:
         """Hit the character on a part, at a place of the world."""
-        self.engine.give("hit", part, place)
+        self.engine.give("hit", part, position)
         self.play_on()
 
-    def begin_anew(self) -> None:
+    def restart(self) -> None:
         """Begin again, and forget all that was done by hand."""
         self.keys.let_go()
-        self.engine.give("begin_anew")
+        self.engine.give("restart")
         self.engine.send(redraw=True)
 
     def rehearse(self, *, on: bool) -> None:

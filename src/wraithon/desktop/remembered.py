@@ -40,7 +40,7 @@ def folds() -> tuple[bool, bool]:
 def restore(window: QWidget, **splitters: QSplitter) -> None:
     """Put a window and its splitters where they were, as far as that is known."""
     settings = _settings()
-    for key, put in (("geometry", window.restoreGeometry), *((k, s.restoreState) for k, s in splitters.items())):
+    for key, restore in (("geometry", window.restoreGeometry), *((k, s.restoreState) for k, s in splitters.items())):
         value = settings.value(key)
         if isinstance(value, QByteArray):
-            put(value)
+            restore(value)

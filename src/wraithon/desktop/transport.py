@@ -20,7 +20,7 @@ log = logging.getLogger(__name__)
 
 SAID_SECONDS = 6
 TEMPOS = (("1 ×", 1.0), ("1/2", 0.5), ("1/4", 0.25), ("1/8", 0.125))
-MOST_FINDINGS = 40
+MAX_FINDINGS = 40
 """Findings that the menu lists."""
 
 
@@ -36,8 +36,8 @@ class Said(QLabel):
         with QPainter(self) as painter:
             painter.setPen(self.palette().color(self.foregroundRole()))
             room = self.contentsRect().adjusted(8, 0, -10, 0)
-            words = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideMiddle, room.width())
-            painter.drawText(room, self.alignment(), words)
+            text = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideMiddle, room.width())
+            painter.drawText(room, self.alignment(), text)
 
 
 class Transport(QWidget):
@@ -114,15 +114,15 @@ class Transport(QWidget):
         """Show a moment, in seconds and steps."""
         self.clock.set_text(f"{time:8.3f} s  step {round(time * rate) % rate:02d}")
 
-    def say(self, words: str, kind: str) -> None:
+    def say(self, text: str, kind: str) -> None:
         """Say something for a while: "fine", a "warning" or an "error"."""
         colour = {"error": "#f08a80", "warning": OCHRE}.get(kind, SOFT)
-        self.said.setText(words)
-        self.said.setToolTip(words)
+        self.said.setText(text)
+        self.said.setToolTip(text)
         self.said.setStyleSheet(f"color: {colour};")
         self._timer.start(SAID_SECONDS * 1000 * (3 if kind == "error" else 1))
         if kind == "error":
-            log.warning("said: %s", words)
+            log.warning("said: %s", text)
 
     def show_findings(self) -> None:
         """Show how many findings there are, and how bad."""
@@ -132,19 +132,19 @@ class Transport(QWidget):
             self.findings.setText("No findings")
             self.findings.setIcon(icon("check-circle", MOSS))
         else:
-            words = "finding" if len(findings) == 1 else "findings"
-            self.findings.setText(f"{len(findings)} {words}")
+            text = "finding" if len(findings) == 1 else "findings"
+            self.findings.setText(f"{len(findings)} {text}")
             self.findings.setIcon(icon("x-circle", BRICK) if errors else icon("warning", OCHRE))
         self.findings.setEnabled(bool(findings))
 
     def fill_findings(self) -> None:
         """List the findings."""
         self.findings_menu.clear()
-        for finding in self._session.findings()[:MOST_FINDINGS]:
+        for finding in self._session.findings()[:MAX_FINDINGS]:
             colour, picture = (BRICK, "x-circle") if finding.level == "error" else (OCHRE, "warning")
-            words = f"{finding.place}: {finding.message}"
-            entry = self.findings_menu.addAction(icon(picture, colour), words)
+            text = f"{finding.location}: {finding.message}"
+            entry = self.findings_menu.addAction(icon(picture, colour), text)
             entry.triggered.connect(partial(self._go_to, finding.about))
             if finding.remedy is not None:
-                mending = self.findings_menu.addAction(icon("wrench"), f"        {finding.remedy.words}")
+                mending = self.findings_menu.addAction(icon("wrench"), f"        {finding.remedy.text}")
                 mending.triggered.connect(partial(self._session.mend, finding.remedy))

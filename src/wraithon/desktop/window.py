@@ -143,7 +143,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
             self.index(station.key).head.addWidget(tool("caret-left", "Collapse this list (F7)", self.fold_index))
         self.upper = QSplitter(Qt.Orientation.Horizontal)
         self.kept = KeptStrip(self.session, self.picture.comparing)
-        self.kept.wanted.connect(self.see_kept)
+        self.kept.wanted.connect(self.show_snapshot)
         middle = QWidget()
         seen = column_of(middle, 0)
         seen.addWidget(self.kept)
@@ -182,11 +182,11 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
 
     def _connect(self) -> None:
         session, engine = self.session, self.engine
-        self.speaker.failed.connect(self.tell_fault)
+        self.speaker.failed.connect(self.report_fault)
         queued = Qt.ConnectionType.QueuedConnection
         engine.frame_ready.connect(self._take_rendered, queued)
         engine.busy.connect(self._busy, queued)
-        engine.failed.connect(self.tell_fault, queued)
+        engine.failed.connect(self.report_fault, queued)
         session.changed.connect(self._project_changed)
         session.noticed.connect(self.transport.show_findings)
         session.loaded.connect(self._project_loaded)
@@ -198,16 +198,16 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self.timeline.sought.connect(self.seek)
         self.timeline.rounds.changed.connect(self.play_round)
 
-    def tell_fault(self, words: str) -> None:
+    def report_fault(self, text: str) -> None:
         """Say what went wrong."""
-        self.transport.say(words, "error")
+        self.transport.say(text, "error")
 
     def _view_changed(self, view: View) -> None:
         self.engine.send(view=view)
         self._stands.start()
 
-    def _resized(self, wide: int, high: int) -> None:
-        self.engine.send(size=(wide, high), redraw=True)
+    def _resized(self, width: int, height: int) -> None:
+        self.engine.send(size=(width, height), redraw=True)
 
     # ---- the engine -----------------------------------------------------------------------------
 
@@ -216,7 +216,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self.engine.send(
             project=session.played,
             characters=session.characters,
-            shelf=session.shelf,
+            library=session.library,
             view=self.picture.view,
             size=self.picture.picture_size(),
             playing=self.playing,
@@ -237,19 +237,19 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self.sheet(self.at).show_rendered(rendered)
         self.index(self.at).show_rendered(rendered)
         self.transport.show_time(rendered.time, self.session.project.step_rate)
-        self._mark_places()
+        self._mark_positions()
         for problem in rendered.problems:
             if problem not in self._problems_said:
                 self._problems_said.add(problem)
                 self.transport.say(problem, "error")
 
-    def _busy(self, words: str, share: float) -> None:
-        if words:
-            self.picture.say(words, share)
-        elif self.picture.rendered is not None or self.picture.words.startswith("Getting ready"):
+    def _busy(self, text: str, share: float) -> None:
+        if text:
+            self.picture.say(text, share)
+        elif self.picture.rendered is not None or self.picture.text.startswith("Getting ready"):
             self.picture.say("")
 
-    def _mark_places(self) -> None:
+    def _mark_positions(self) -> None:
         """Show the anchors of what is selected, and a selected joint, where they are in the picture."""
         rendered, project = self.picture.rendered, self.session.project
         kind, what = self.session.selection
@@ -258,8 +258,8 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
             return
         held = {hand.anchor.id for hand in self.picture.hands if isinstance(hand, AnchorGizmo) and hand.anchor}
         for anchor in anchors_of(project, kind, what):
-            if anchor.id in rendered.places and (kind != "anchor" or anchor.id not in held):
-                self.picture.marked.append((anchor.name, rendered.places[anchor.id]))
+            if anchor.id in rendered.positions and (kind != "anchor" or anchor.id not in held):
+                self.picture.marked.append((anchor.name, rendered.positions[anchor.id]))
         character = self.session.character
         node = character.skeleton.index.get(what) if kind == "joint" and character is not None else None
         if node is not None and node < len(rendered.joints):
@@ -282,7 +282,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
             self.picture.set_view(self.picture.view.evolve(fov=lens))
         dot = "• " if self.session.history.unsaved else ""
         self.setWindowTitle(f"{dot}{self.session.project.name} — Wraithon")
-        self.speaker.take(self.session.shelf.sounds, sounds_of(self.session.project))
+        self.speaker.take(self.session.library.sounds, sounds_of(self.session.project))
         self.transport.show_findings()
         self.rail.show_history(self.session.history, saved_somewhere=self.session.save_folder is not None)
         if self.isVisible():
@@ -351,7 +351,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         if home is not None and home.comes_up and self.at != home.key:
             self.station(home.key)
         self.refresh_tools()
-        self._mark_places()
+        self._mark_positions()
 
     def next_area(self) -> None:
         """Give the keyboard to the next of index, picture, sheet and timeline."""

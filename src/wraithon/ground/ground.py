@@ -122,12 +122,12 @@ def _make(kind: str, full: bool) -> Plane:  # noqa: FBT001  # as it is told apar
         grid = np.minimum(np.abs((x + 0.5) % 1 - 0.5), np.abs((z + 0.5) % 1 - 0.5))
         shade = 0.10 + 0.05 * (grid < 0.012) + 0.004 * fine
         return np.stack([shade, shade * 0.94, shade * 1.02, np.full_like(shade, 0.1)], axis=-1)
-    least = -1.0 if full else 0.1 if kind == "moss" else 0.42
-    moss = np.clip((broad + 0.25 * middle - (2.0 if full and kind != "moss" else least)) * 5, 0, 1)
+    minimum = -1.0 if full else 0.1 if kind == "moss" else 0.42
+    moss = np.clip((broad + 0.25 * middle - (2.0 if full and kind != "moss" else minimum)) * 5, 0, 1)
     green = np.stack([0.035 + 0.02 * fine, 0.055 + 0.03 * fine, 0.016 + 0.01 * fine], axis=-1)
     colour = slate + (green - slate) * moss[..., None]
-    least = -1.0 if full else 0.0 if kind == "puddle" else 0.45
-    pools = np.clip((-broad + 0.15 * middle - (2.0 if full and kind != "puddle" else least)) * 6, 0, 1)
+    minimum = -1.0 if full else 0.0 if kind == "puddle" else 0.45
+    pools = np.clip((-broad + 0.15 * middle - (2.0 if full and kind != "puddle" else minimum)) * 6, 0, 1)
     colour = colour * (1 - 0.55 * pools[..., None])
     gloss = np.clip(wet * (1 - moss) * 0.45 + pools, 0, 1)
     if full:

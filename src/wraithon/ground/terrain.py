@@ -97,13 +97,13 @@ class Terrain:
         cell = self._cell(x, z) if math.isfinite(x + z) else None
         return self.named(int(self.kinds[cell]) if cell else self.base)
 
-    def numbers(self, places: NDArray[np.floating]) -> NDArray[np.int64]:
-        """Return the numbers (N,) of the kinds of ground under places (N, 3)."""
+    def numbers(self, positions: NDArray[np.floating]) -> NDArray[np.int64]:
+        """Return the numbers (N,) of the kinds of ground under positions (N, 3)."""
         left, near, finer = self.relief.cells
-        column, row = (np.floor((places[:, axis] - at) * finer) for axis, at in ((0, left), (2, near)))
-        high, wide = self.kinds.shape
-        inside = (row >= 0) & (row < high) & (column >= 0) & (column < wide)
-        found = np.full(len(places), self.base)
+        column, row = (np.floor((positions[:, axis] - at) * finer) for axis, at in ((0, left), (2, near)))
+        height, width = self.kinds.shape
+        inside = (row >= 0) & (row < height) & (column >= 0) & (column < width)
+        found = np.full(len(positions), self.base)
         found[inside] = self.kinds[row[inside].astype(np.int64), column[inside].astype(np.int64)]
         return found
 
@@ -123,10 +123,10 @@ def terrain_of(base: str, pieces: Sequence[Block], floors: tuple[Floor, ...] = (
     high = [max(p.place[axis] + r for p, r in zip(pieces, reach, strict=True)) for axis in (0, 1)]
     first = [max(math.floor(min(at, ACROSS * CELL) / CELL) - SPARE, -ACROSS // 2) for at in low]
     last = [min(math.ceil(max(at, -ACROSS * CELL) / CELL) + SPARE, ACROSS // 2) for at in high]
-    wide, deep = (max(1, b - a) for a, b in zip(first, last, strict=True))
-    x = (first[0] + np.arange(wide) + 0.5) * CELL
+    width, deep = (max(1, b - a) for a, b in zip(first, last, strict=True))
+    x = (first[0] + np.arange(width) + 0.5) * CELL
     z = (first[1] + np.arange(deep) + 0.5) * CELL
-    heights, kinds = np.zeros((deep, wide), np.float32), np.full((deep, wide), number, np.uint8)
+    heights, kinds = np.zeros((deep, width), np.float32), np.full((deep, width), number, np.uint8)
     for piece in pieces:
         kind = numbers.get(piece.kind, numbers["plain"])
         _lay(piece, kind, x[None, :], z[:, None], heights, kinds)
@@ -134,14 +134,14 @@ def terrain_of(base: str, pieces: Sequence[Block], floors: tuple[Floor, ...] = (
     return Terrain(number, relief, kinds, floors)
 
 
-def ground_colours(kind: str, places: NDArray[np.floating], terrain: Terrain | None = None) -> NDArray[np.float32]:
-    """Return the linear colours (N, 3) of a ground under places (N, 3) of the world, or of what lies on it there."""
-    column, row = ((places[:, axis] / METRES % 1 * SIZE).astype(np.int64) % SIZE for axis in (0, 2))
+def ground_colours(kind: str, positions: NDArray[np.floating], terrain: Terrain | None = None) -> NDArray[np.float32]:
+    """Return the linear colours (N, 3) of a ground under positions (N, 3), or of what lies on it there."""
+    column, row = ((positions[:, axis] / METRES % 1 * SIZE).astype(np.int64) % SIZE for axis in (0, 2))
     if terrain is None:
         return ground_colour(kind)[row, column]
     colours = terrain.colour(terrain.named(terrain.base))[row, column].astype(np.float32)
     if terrain.kinds.size:
-        numbers = terrain.numbers(places)
+        numbers = terrain.numbers(positions)
         for other in set(numbers.tolist()) - {terrain.base}:
             there = numbers == other
             colours[there] = terrain.colour(terrain.named(other), patch=True)[row[there], column[there]]

@@ -8,14 +8,14 @@ from typing import Annotated, Literal, NamedTuple
 from pydantic import Field
 
 from wraithon.project.base import Model, new_id
-from wraithon.project.edit import fresh_name, put_effect, with_copy, with_ids
+from wraithon.project.edit import fresh_name, with_copy, with_effect, with_ids
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.life import Curve, Gradient
 from wraithon.project.project import Project
 from wraithon.support.errors import ProjectError
 
 FORMAT = "wraithon clipping"
-MOST = 1000
+MAXIMUM = 1000
 """Layers or effects of a text."""
 LARGEST = 4 * 2**20
 """Characters of a text that is looked at."""
@@ -25,8 +25,8 @@ class Clipping(Model):
     """What a text holds: layers, effects, or both; or a course through life."""
 
     format: Literal["wraithon clipping"]
-    layers: Annotated[tuple[Layer, ...], Field(max_length=MOST)] = ()
-    effects: Annotated[tuple[Effect, ...], Field(max_length=MOST)] = ()
+    layers: Annotated[tuple[Layer, ...], Field(max_length=MAXIMUM)] = ()
+    effects: Annotated[tuple[Effect, ...], Field(max_length=MAXIMUM)] = ()
     curve: Curve | None = None
     gradient: Gradient | None = None
 
@@ -49,10 +49,10 @@ def clipping_of(project: Project, kind: str, ids: Collection[str]) -> str | None
     return _text(Clipping(format=FORMAT, layers=layers, effects=effects))
 
 
-def course_text(course: Curve | Gradient) -> str:
+def curve_text(shape: Curve | Gradient) -> str:
     """Return a curve or a gradient as text."""
-    curve, gradient = (course, None) if isinstance(course, Curve) else (None, course)
-    return _text(Clipping(format=FORMAT, curve=curve, gradient=gradient))
+    curve, gradient = (shape, None) if isinstance(shape, Curve) else (None, shape)
+    return _text(Clipping(format=FORMAT, course=curve, gradient=gradient))
 
 
 def _text(clipping: Clipping) -> str:
@@ -74,7 +74,7 @@ def read_clipping(text: str) -> Clipping:
     return clipping
 
 
-def read_course(text: str, like: Curve | Gradient) -> Curve | Gradient:
+def read_curve(text: str, like: Curve | Gradient) -> Curve | Gradient:
     """Return the course that a text holds, of the kind of another.
 
     Raises
@@ -85,10 +85,10 @@ def read_course(text: str, like: Curve | Gradient) -> Curve | Gradient:
     word = "curve" if isinstance(like, Curve) else "gradient"
     nothing = f"Nothing to paste here: copy a {word} first"
     clipping = _read(text, nothing)
-    course = clipping.curve if isinstance(like, Curve) else clipping.gradient
-    if course is None:
+    curve = clipping.curve if isinstance(like, Curve) else clipping.gradient
+    if curve is None:
         raise ProjectError(nothing)
-    return course
+    return curve
 
 
 def _read(text: str, nothing: str) -> Clipping:
@@ -126,11 +126,11 @@ def paste(project: Project, clipping: Clipping, into: str | None, below: str | N
             effect, below = with_copy(effect, layer, below)
             ids.append(below)
         kind = "layer"
-        project = put_effect(project, effect)
+        project = with_effect(project, effect)
     for effect in clipping.effects:
         twin = fresh_effect(project, effect)
         kind, ids = "effect", [*(ids if kind == "effect" else ()), twin.id]
-        project = put_effect(project, twin)
+        project = with_effect(project, twin)
     return Pasted(project, kind, tuple(ids))
 
 

@@ -71,7 +71,7 @@ def save_whole(project: Project, home: Path | None, folder: Path, brought: Colle
     with Staging(folder, through=PROJECT_FILE if same else "") as staging:
         bringing = _Bringing(home, folder, staging, brought)
         changed = project if same and not _from_elsewhere(project) else bringing.bring(project)
-        bringing.bring_shelves(project)
+        bringing.bring_libraries(project)
         staging.write(PROJECT_FILE, to_text(changed).encode())
         staging.commit()
     return Saved(changed, bringing.renamed, tuple(bringing.left_out.values()))
@@ -106,17 +106,17 @@ class _Bringing:
             self._bring_folder(kind)
         return project.evolve(characters=tuple(uses))
 
-    def bring_shelves(self, project: Project) -> None:
+    def bring_libraries(self, project: Project) -> None:
         """Stage those of the user's own pictures, pieces and sounds that the project names."""
         textures = TextureLibrary(self._home)
         wanted: tuple[tuple[str, FileLibrary, Iterable[str]], ...] = (
             ("textures", textures, textures_of(project)), ("pieces", textures.pieces, pieces_of(project)),
             ("sounds", SoundLibrary(self._home), sounds_of(project)),
         )  # fmt: skip
-        for kind, shelf, names in wanted:
+        for kind, library, names in wanted:
             for name in sorted(names):
-                path = shelf.path(name)
-                if path is not None and path.parent == shelf.own:
+                path = library.path(name)
+                if path is not None and path.parent == library.own:
                     self._copy(path, f"{kind}/{name}")
                 elif path is None:
                     self._leave_out(f"{kind}/{name}", "it is missing")

@@ -108,7 +108,7 @@ class Journal:
         """Tell whether another window works on the same thing."""
         own = self._path.with_suffix(".lock")
         return bool(self._opened) and any(
-            path != own and _is_held(path) for path in self._folder.glob(f"{self._stem}.*.lock")
+            path != own and _is_locked(path) for path in self._folder.glob(f"{self._stem}.*.lock")
         )
 
     def left_behind(self) -> Left | None:
@@ -121,7 +121,7 @@ class Journal:
 
     def _left(self) -> Iterator[Left]:
         for path in sorted(self._folder.glob(f"{self._stem}.*.json")):
-            if path != self._path and not _is_held(path.with_suffix(".lock")):
+            if path != self._path and not _is_locked(path.with_suffix(".lock")):
                 left = _read(path)
                 if left is not None and left.opened == self._opened:
                     yield left
@@ -136,7 +136,7 @@ def _held(path: Path, *, make: bool = False) -> int | None:
     return locked(handle)
 
 
-def _is_held(path: Path) -> bool:
+def _is_locked(path: Path) -> bool:
     """Tell whether a running window holds a lock; an old one that nobody holds is cleared away."""
     if not path.exists():
         return False

@@ -39,7 +39,7 @@ def keep_map(folder: Path, joints: Iterable[str], names: Iterable[str], known: J
         log.warning("%s: %s", path, error)
 
 
-def kept_map(folder: Path, joints: Iterable[str], names: Iterable[str]) -> JointMap | None:
+def stored_map(folder: Path, joints: Iterable[str], names: Iterable[str]) -> JointMap | None:
     """Return what was kept for the same two skeletons, or None."""
     path = _path(folder, joints, names)
     try:
@@ -52,5 +52,5 @@ def kept_map(folder: Path, joints: Iterable[str], names: Iterable[str]) -> Joint
 
 
 def _path(folder: Path, joints: Iterable[str], names: Iterable[str]) -> Path:
-    words = "\0".join(("\n".join(joints), "\n".join(names))).encode(errors="backslashreplace")
-    return folder / f"{hashlib.blake2b(words, digest_size=12).hexdigest()}.json"
+    text = "\0".join(("\n".join(joints), "\n".join(names))).encode(errors="backslashreplace")
+    return folder / f"{hashlib.blake2b(text, digest_size=12).hexdigest()}.json"

@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from wraithon.stage.player import Player
 
 
-MOST_PICTURES = 100_000
+MAX_PICTURES = 100_000
 
 Report = Callable[[int, int], bool]
 """Told how many of how many are done; answers whether to go on."""
@@ -87,7 +87,7 @@ def render_sequence(
     """
     numbered(pattern, 0)
     count = round((span[1] - span[0]) * fps)
-    if not 1 <= count <= MOST_PICTURES:
+    if not 1 <= count <= MAX_PICTURES:
         raise RenderError(f"{span[0]:g} to {span[1]:g} s at {fps:g} a second makes {count} pictures; change the span")
     for number in range(count):
         render_moment(player, renderer, span[0] + number / fps, size, numbered(pattern, number))

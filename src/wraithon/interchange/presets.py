@@ -19,12 +19,12 @@ from wraithon.support.plain_files import read_plain
 log = logging.getLogger(__name__)
 
 SHIPPED = Path(__file__).parent / "presets.json"
-LARGEST, MOST = 2**20, 500
+LARGEST, MAXIMUM = 2**20, 500
 """Bytes of a file, and files of the folder, that are looked at."""
 
 
 class _ShippedPresets(Model):
-    presets: Annotated[tuple[Preset, ...], Field(max_length=MOST)] = ()
+    presets: Annotated[tuple[Preset, ...], Field(max_length=MAXIMUM)] = ()
 
 
 @lru_cache(maxsize=1)
@@ -38,11 +38,11 @@ def write_shipped(presets: tuple[Preset, ...]) -> None:
     write_atomic(SHIPPED, (_ShippedPresets(presets=presets).model_dump_json(indent=1) + "\n").encode())
 
 
-def kept_presets(folder: Path) -> tuple[Preset, ...]:
+def stored_presets(folder: Path) -> tuple[Preset, ...]:
     """Return the presets in a folder, by name; what cannot be read is left out, and the log says why."""
     found = []
     try:
-        paths = sorted(folder.glob("*.json"))[:MOST]
+        paths = sorted(folder.glob("*.json"))[:MAXIMUM]
     except OSError as error:
         log.warning("%s: %s", folder, error)
         return ()
@@ -84,6 +84,6 @@ def _file(preset: Preset) -> str:
 def found_presets(project_own: tuple[Preset, ...], folder: Path) -> tuple[Preset, ...]:
     """Return all presets at hand, each once: the project's own, the user's, and those that come with the program."""
     found: dict[str, Preset] = {}
-    for preset in (*project_own, *kept_presets(folder), *shipped_presets()):
+    for preset in (*project_own, *stored_presets(folder), *shipped_presets()):
         found.setdefault(preset.id, preset)
     return tuple(found.values())

@@ -40,28 +40,28 @@ def sample_rows(
     wraithon.support.errors.CharacterError
         When there is no number for where the skin is then.
     """
-    places = sampler.draw(count, seed)
+    positions = sampler.draw(count, seed)
     weights = weights_at(character.mesh, clip, time)
     pose = pose_of(character, clip_locals(character, clip, time), np.eye(4, dtype=np.float32), weights=weights)
     names = character.skeleton.names
     if sampler.arrays.kind == BONES:
         frames = bone_frames(sampler.bones, pose)
-        points = bone_points(frames, places, radius)
-        middles = bone_points(frames, places, 0.0)
+        points = bone_points(frames, positions, radius)
+        middles = bone_points(frames, positions, 0.0)
         away = points - middles
         away /= np.maximum(np.linalg.norm(away, axis=1, keepdims=True), 1e-12)
-        for place, normal, row in zip(points.tolist(), away.tolist(), places.rows, strict=True):
-            yield (*place, *normal, "", "", "", names[sampler.bones.nodes[row]])
+        for position, normal, row in zip(points.tolist(), away.tolist(), positions.rows, strict=True):
+            yield (*position, *normal, "", "", "", names[sampler.bones.nodes[row]])
         return
     skin = skin_of(character, pose)
     if not np.isfinite(skin.positions).all():
         raise CharacterError(f"at {time:g} s the clip takes the skin beyond all numbers; choose another moment")
     mesh = character.mesh
     values = np.concatenate([skin.positions, skin.normals, mesh.uvs], axis=1)
-    out = skin_values(sampler, places, values)
+    out = skin_values(sampler, positions, values)
     out[:, 3:6] /= np.maximum(np.linalg.norm(out[:, 3:6], axis=1, keepdims=True), 1e-12)
     nodes = triangle_nodes(character)
-    for numbers, row in zip(out.tolist(), places.rows, strict=True):
+    for numbers, row in zip(out.tolist(), positions.rows, strict=True):
         yield (*numbers, character.parts[mesh.part_of_triangle[row]].name, names[nodes[row]])
 
 

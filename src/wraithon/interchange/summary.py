@@ -45,7 +45,12 @@ def summarise_project(project: Project) -> dict[str, Any]:
 def summarise_findings(findings: list[Finding]) -> list[dict[str, str]]:
     """Return findings as plain data."""
     return [
-        {"level": str(f.level), "place": f.place, "message": f.message, "remedy": f.remedy.words if f.remedy else ""}
+        {
+            "level": str(f.level),
+            "place": f.location,
+            "message": f.message,
+            "remedy": f.remedy.text if f.remedy else "",
+        }
         for f in findings
     ]
 

@@ -91,8 +91,9 @@ class Kernel:
         """Run it."""
         try:
             return (self._dispatcher or self._fetching())(*arguments)
-        except compiler().TypingError:  # it is not in the cache, and what it calls has no compiled name yet
-            return self.compiled()(*arguments)
+        except compiler().TypingError:
+            pass  # it is not in the cache, and what it calls has no compiled name yet
+        return self.compiled()(*arguments)
 
     def compiled(self) -> Any:
         """Return its dispatcher, which compiles it for each kind of arguments."""

@@ -8,10 +8,10 @@ STEADY, SCALE, ADD, REPLACE = range(-1, 3)
 """Codes of the ways: no course at all, then the places in `project.life.LifeMode`."""
 
 
-def met(value: Any, course: Any, mode: int) -> Any:
+def met(value: Any, curve: Any, mode: int) -> Any:
     """Return a value at birth met by its course; both numbers or arrays. Compiled into kernels, too."""
     if mode < SCALE:
         return value
     if mode == SCALE:
-        return value * course
-    return value + course if mode == ADD else course
+        return value * curve
+    return value + curve if mode == ADD else curve

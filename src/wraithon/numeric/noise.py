@@ -27,7 +27,7 @@ _MASK0, _MASK6, _MASK12 = np.int32(63), np.int32(63 << 6), np.int32(63 << 12)
 _BASE0, _BASE6, _BASE12 = (np.float32(2**power).view(np.int32) for power in (18, 12, 6))
 _LESS0, _LESS6, _LESS12 = (np.float32(2**power + 1) for power in (18, 12, 6))
 _HALF, _SPREAD = np.float32(0.5), np.float32(0.55)
-_LEAST, _MOST = np.float32(0.001), np.float32(0.999)
+_MINIMUM, _MAX = np.float32(0.001), np.float32(0.999)
 
 
 @inlined
@@ -72,13 +72,14 @@ def _units(bits):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _corner(dx, dy, dz, wx, wy, wz, sx, sy, sz, place):  # type: ignore[no-untyped-def]
+def _corner(dx, dy, dz, wx, wy, wz, sx, sy, sz, position):  # type: ignore[no-untyped-def]
     """Return what one lattice corner adds to the six derivatives that the curl is made of.
 
-    `d` is the way from the corner, `w` the weights along each axis, `s` their slopes, `place` what it is hashed by.
+    `d` is the way from the corner, `w` the weights along each axis, `s` their slopes,
+    `position` what it is hashed by.
     """
     weight, by_x, by_y, by_z = wx * wy * wz, sx * wy * wz, wx * sy * wz, wx * wy * sz
-    bits = _hash_all(place)
+    bits = _hash_all(position)
     more = _hash_all(bits ^ alike_whole(bits, _N_NEXT))
     a0, a1, a2 = _units(bits)
     b2, c0, c1 = _units(more)
@@ -177,4 +178,4 @@ def value_at(x, y, z):  # type: ignore[no-untyped-def]
     """Return a figure from 0 to 1 at a point in units of its blotches: two octaves of gradient noise."""
     rough = _gradient_noise(x, y, z, _NEXT)
     fine = _gradient_noise(x * TWO, y * TWO, z * TWO, _M1)
-    return min(max(_HALF + _SPREAD * (rough + _HALF * fine), _LEAST), _MOST)
+    return min(max(_HALF + _SPREAD * (rough + _HALF * fine), _MINIMUM), _MAX)

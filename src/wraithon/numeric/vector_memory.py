@@ -50,44 +50,44 @@ def write(_context: Any, array: Any, _place: Any, lanes: Any) -> Any:
     return types.void(array, types.uint64, lanes), generate
 
 
-def _gathered(builder: Any, data: Any, places: Any, count: int) -> Any:
+def _gathered(builder: Any, data: Any, positions: Any, count: int) -> Any:
     # One load a lane: the gather instructions of many processors take twice as long. The places go through
     # memory, too, since taking lanes out of a vector one by one keeps the unit busy that puts the found ones in;
     # the empty assembly keeps the compiler from taking them out all the same.
     base = builder.bitcast(data, WHOLE.as_pointer())
-    held = cgutils.alloca_once(builder, places.type)
-    builder.store(places, held)
+    held = cgutils.alloca_once(builder, positions.type)
+    builder.store(positions, held)
     hidden = builder.asm(ir.FunctionType(held.type, [held.type]), "", "=r,0", [held], side_effect=False)
     singles = builder.bitcast(hidden, WHOLE.as_pointer())
     result = ir.Constant(ir.VectorType(WHOLE, count), ir.Undefined)
     for k in range(count):
-        place = builder.zext(builder.load(builder.gep(singles, [ir.Constant(WHOLE, k)])), PLACE)
-        found = builder.load(builder.gep(base, [place]))
+        position = builder.zext(builder.load(builder.gep(singles, [ir.Constant(WHOLE, k)])), PLACE)
+        found = builder.load(builder.gep(base, [position]))
         result = builder.insert_element(result, found, ir.Constant(WHOLE, k))
     return result
 
 
 @intrinsic
-def fetch(_context: Any, array: Any, places: Any) -> Any:
+def fetch(_context: Any, array: Any, positions: Any) -> Any:
     """Return the whole numbers, 32 bits each, at several places (not negative) of an array."""
 
     def generate(context: Any, builder: Any, sig: Any, values: Any) -> Any:
         data = context.make_array(sig.args[0])(context, builder, values[0]).data
-        return _gathered(builder, data, values[1], places.count)
+        return _gathered(builder, data, values[1], positions.count)
 
-    return places(array, places), generate
+    return positions(array, positions), generate
 
 
 @intrinsic
-def fetch_floats(_context: Any, array: Any, places: Any) -> Any:
+def fetch_floats(_context: Any, array: Any, positions: Any) -> Any:
     """Return the floats at several places (not negative) of an array."""
-    lanes = places.of("f")
+    lanes = positions.of("f")
 
     def generate(context: Any, builder: Any, sig: Any, values: Any) -> Any:
         data = context.make_array(sig.args[0])(context, builder, values[0]).data
-        return builder.bitcast(_gathered(builder, data, values[1], places.count), lanes.llvm)
+        return builder.bitcast(_gathered(builder, data, values[1], positions.count), lanes.llvm)
 
-    return lanes(array, places), generate
+    return lanes(array, positions), generate
 
 
 @intrinsic

@@ -1,7 +1,8 @@
 """Vectors as numba values: eight (or four) numbers that kernels work on at once.
 
 Each function here is one vector operation of LLVM, which lowers it to whatever the processor has; nothing is
-written for one kind. `VectorType` of kind "f" hold 32-bit floats, "x" exact ones, "i" 32-bit whole numbers, "b" yes or
+written for one kind. `VectorType` of kind "f" hold 32-bit floats, "x" exact ones, "i" 32-bit whole numbers,
+"b" yes or
 no. Arithmetic of floats may be regrouped and fused as in `compiled.drawing_kernel`; that of exact ones may not, and
 gives the same bits on every machine.
 """
@@ -48,8 +49,8 @@ class _Model(extending.models.PrimitiveModel):
 
 def _spread(builder: Any, vector: Any, value: Any) -> Any:
     one = builder.insert_element(ir.Constant(vector, ir.Undefined), value, ir.Constant(WHOLE, 0))
-    places = ir.Constant(ir.VectorType(WHOLE, vector.count), [0] * vector.count)
-    return builder.shuffle_vector(one, ir.Constant(vector, ir.Undefined), places)
+    positions = ir.Constant(ir.VectorType(WHOLE, vector.count), [0] * vector.count)
+    return builder.shuffle_vector(one, ir.Constant(vector, ir.Undefined), positions)
 
 
 def _call(builder: Any, name: str, result: Any, arguments: Any) -> Any:
@@ -210,9 +211,9 @@ def chosen(_context: Any, where: Any, x: Any, y: Any) -> Any:
 def _shuffle(order: tuple[int, ...]) -> Any:
     def shuffle(_context: Any, x: Any) -> Any:
         """Return lanes in another order."""
-        places = ir.Constant(ir.VectorType(WHOLE, len(order)), order)
+        positions = ir.Constant(ir.VectorType(WHOLE, len(order)), order)
         nothing = ir.Constant(x.llvm, ir.Undefined)
-        return x(x), lambda _c, builder, _s, values: builder.shuffle_vector(values[0], nothing, places)
+        return x(x), lambda _c, builder, _s, values: builder.shuffle_vector(values[0], nothing, positions)
 
     return intrinsic(shuffle)
 
@@ -224,8 +225,8 @@ twice, beside = _shuffle((1, 1, 2, 2, 3, 3, 4, 4)), _shuffle((0, 2, 1, 3, 2, 4, 
 def _zip(order: tuple[int, ...]) -> Any:
     def zipped(_context: Any, x: Any, _y: Any) -> Any:
         """Return some lanes of two vectors."""
-        places = ir.Constant(ir.VectorType(WHOLE, len(order)), order)
-        return x(x, x), lambda _c, builder, _s, values: builder.shuffle_vector(*values, places)
+        positions = ir.Constant(ir.VectorType(WHOLE, len(order)), order)
+        return x(x, x), lambda _c, builder, _s, values: builder.shuffle_vector(*values, positions)
 
     return intrinsic(zipped)
 

@@ -135,28 +135,42 @@ def _from_outward(mx, my, mz, x, y, z):  # type: ignore[no-untyped-def]
 
 
 @SizedKernel
-def bear(  # type: ignore[no-untyped-def]
-    columns, first, count, key, serial, place, leads, dt, rules, places, around, sampler, band, spots
+def emit(  # type: ignore[no-untyped-def]
+    columns,
+    first,
+    count,
+    key,
+    serial,
+    position,
+    emission_offsets,
+    dt,
+    rules,
+    positions,
+    around,
+    sampler,
+    band,
+    birth_records,
 ):
     """Bear `count` particles into the pool's columns from place `first` on.
 
-    `leads` (count,) float32 are the births' seconds after the step's beginning; the source is
-    interpolated between its `places` (`rules.AnchorPlaces`) and what is `around` (`rules.TickContext`) before and
+    `emission_offsets` (count,) float32 are the births' seconds after the step's beginning; the source is
+    interpolated between its `positions` (`rules.AnchorPlaces`) and what is `around` (`rules.TickContext`) before and
     after the step. `rules` are `rules.BirthRules`, `sampler` and `band` as `sampling_kernels.choose_place`
-    takes them. `spots` (count, SPOT) are where offspring is born: place, velocity, and how many times as red, green,
+    takes them. `birth_records` (count, SPOT) are where offspring is born: place, velocity,
+    and how many times as red, green,
     blue and large it is; nobody else reads them.
     """
     # Arrays of their own: writes through a tuple get lost in a parallel loop.
     state, triangle, firing, identity = columns
     kind, curved, triangles = rules.kind, around.curved, around.triangles
     lifetime, speed, shape = rules.lifetime, rules.speed, rules.shape
-    before, now = places.before, places.now
+    before, now = positions.before, positions.now
     inverse_dt = ONE / dt
     for block in prange((count + BLOCK - 1) // BLOCK):
         for k in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
             i = first + k
             who = identity_of(key, serial + np.uint64(k))
-            f = leads[k] * inverse_dt
+            f = emission_offsets[k] * inverse_dt
             life = pace = ONE
             u, v, w = uniform(who, C_A), uniform(who, C_B), uniform(who, C_C)
             mx, my, mz = ZERO, ONE, ZERO
@@ -180,7 +194,7 @@ def bear(  # type: ignore[no-untyped-def]
                     nx, ny, nz = corner_mix(around.skin_now, ta, tb, tc, a, b, c)
                     hx, hy, hz = bx, by, bz
                     if curved:
-                        hx, hy, hz = corner_mix(around.skin_amid, ta, tb, tc, a, b, c)
+                        hx, hy, hz = corner_mix(around.skin_midpoint, ta, tb, tc, a, b, c)
                     off = rules.lift
                 else:
                     bx, by, bz, ox, oy, oz = around_bone(around.bones_before, row, b, c)
@@ -188,7 +202,7 @@ def bear(  # type: ignore[no-untyped-def]
                     mx, my, mz = ox + f * (mx - ox), oy + f * (my - oy), oz + f * (mz - oz)
                     hx, hy, hz = bx, by, bz
                     if curved:
-                        hx, hy, hz, ox, oy, oz = around_bone(around.bones_amid, row, b, c)
+                        hx, hy, hz, ox, oy, oz = around_bone(around.bones_midpoint, row, b, c)
                     off = d * rules.radius + rules.lift
                 length = ONE / math.sqrt(max(mx * mx + my * my + mz * mz, TINY))
                 mx, my, mz = mx * length, my * length, mz * length
@@ -198,8 +212,8 @@ def bear(  # type: ignore[no-untyped-def]
                 sy = (v0 * by + v1 * hy + v2 * ny) * inverse_dt
                 sz = (v0 * bz + v1 * hz + v2 * nz) * inverse_dt
             elif kind == OFFSPRING:
-                x, y, z = spots[k, 0], spots[k, 1], spots[k, 2]
-                sx, sy, sz = spots[k, 3], spots[k, 4], spots[k, 5]
+                x, y, z = birth_records[k, 0], birth_records[k, 1], birth_records[k, 2]
+                sx, sy, sz = birth_records[k, 3], birth_records[k, 4], birth_records[k, 5]
             else:
                 x = before[0, 0] + f * (now[0, 0] - before[0, 0])
                 y = before[0, 1] + f * (now[0, 1] - before[0, 1])
@@ -237,9 +251,9 @@ def bear(  # type: ignore[no-untyped-def]
                     elif kind == PICTURE:
                         # The first cell up to which more than a share `u` of all lies.
                         cell = min(np.searchsorted(rules.cells, u, "right"), len(rules.cells) - 1)
-                        row, column = cell // rules.wide, cell % rules.wide
-                        b = ((np.float32(column) + v) / np.float32(rules.wide) - HALF) * shape[0]
-                        high = np.float32(len(rules.cells) // rules.wide)
+                        row, column = cell // rules.width, cell % rules.width
+                        b = ((np.float32(column) + v) / np.float32(rules.width) - HALF) * shape[0]
+                        high = np.float32(len(rules.cells) // rules.width)
                         c, d = (HALF - (np.float32(row) + w) / high) * shape[1], ZERO
                         mx, my, mz = ZERO, ZERO, ONE
                     else:
@@ -302,11 +316,11 @@ def bear(  # type: ignore[no-untyped-def]
             state[VX, i] = dx * pace + share * sx
             state[VY, i] = dy * pace + share * sy
             state[VZ, i] = dz * pace + share * sz
-            state[AGE, i], state[LIFETIME, i], state[LEAD, i] = ZERO, life, leads[k]
+            state[AGE, i], state[LIFETIME, i], state[LEAD, i] = ZERO, life, emission_offsets[k]
             state[RIDE_END, i] = rules.ride * life if rides else -ONE
             state[RESTING, i] = ZERO
             for n in range(4):
-                state[RED + n, i] = spots[k, 6 + n] if kind == OFFSPRING else ONE
+                state[RED + n, i] = birth_records[k, 6 + n] if kind == OFFSPRING else ONE
             state[TRAVELLED, i] = ZERO
-            firing[i] = place
+            firing[i] = position
             identity[i] = who

@@ -86,14 +86,14 @@ def sweep(columns, count, runs):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def count_living(firing, count, places, alive):  # type: ignore[no-untyped-def]
-    """Add to `alive` (N,) how many of the first `count` particles are of each firing of `places` (N,), rising."""
-    row, last = 0, len(places) - 1
+def count_living(firing, count, positions, alive):  # type: ignore[no-untyped-def]
+    """Add to `alive` (N,) how many of the first `count` particles are of each firing of `positions` (N,), rising."""
+    row, last = 0, len(positions) - 1
     if last < 0:
         return
     for i in range(np.uint64(count)):
         # Neighbours were mostly born by the same one.
-        if places[row] != firing[i]:
-            row = min(np.searchsorted(places, firing[i]), last)
-        if places[row] == firing[i]:
+        if positions[row] != firing[i]:
+            row = min(np.searchsorted(positions, firing[i]), last)
+        if positions[row] == firing[i]:
             alive[row] += 1

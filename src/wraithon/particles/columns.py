@@ -65,7 +65,7 @@ class Columns(NamedTuple):
         """Return copies of all columns."""
         return Columns(self.state.copy(), self.triangle.copy(), self.firing.copy(), self.identity.copy())
 
-    def put(self, held: Columns) -> None:
+    def restore(self, held: Columns) -> None:
         """Take over others' numbers, from the first particle on."""
         count = len(held.triangle)
         self.state[:, :count] = held.state
@@ -107,9 +107,9 @@ class AnchorTransforms(NamedTuple):
     """(N, 5, 3)."""
 
     @classmethod
-    def of(cls, firing: int, places: tuple[NDArray[np.float32], NDArray[np.float32]]) -> AnchorTransforms:
+    def of(cls, firing: int, positions: tuple[NDArray[np.float32], NDArray[np.float32]]) -> AnchorTransforms:
         """Return the anchor of one firing, before and after a step."""
-        return cls(np.array([firing], np.int32), *(np.ascontiguousarray(place[None]) for place in places))
+        return cls(np.array([firing], np.int32), *(np.ascontiguousarray(position[None]) for position in positions))
 
 
 class ForceRows(NamedTuple):
@@ -123,5 +123,5 @@ class ForceRows(NamedTuple):
     """(F,)."""
     spreads: NDArray[np.float32]
     """(F,) by how much particles differ in what they feel of it; below zero: all feel it alike all their life."""
-    courses: NDArray[np.float32]
+    curves: NDArray[np.float32]
     """(F, TABLE) how much they feel over their life."""

@@ -102,6 +102,6 @@ def carried_by(frames, row, kind, turning, b, c, d):  # type: ignore[no-untyped-
 @inlined
 def table_value(table, age):  # type: ignore[no-untyped-def]
     """Return a table's value at a normalised age, between its entries."""
-    place = min(max(age, ZERO), ONE) * np.float32(len(table) - 1)
-    k = min(int(place), len(table) - 2)
-    return table[k] + (place - np.float32(k)) * (table[k + 1] - table[k])
+    position = min(max(age, ZERO), ONE) * np.float32(len(table) - 1)
+    k = min(int(position), len(table) - 2)
+    return table[k] + (position - np.float32(k)) * (table[k + 1] - table[k])

@@ -162,8 +162,8 @@ def draw(columns, count, rules, out):  # type: ignore[no-untyped-def]
             for i in range(first, end):
                 more[i - first] *= state[AGE, i]
         for i in range(first, end):
-            turned = table_value(spin_table, ages[i - first]) * state[LIFETIME, i]
-            turns[i] = values[i - first] + _met(more[i - first], turned, modes[SPIN])
+            spun = table_value(spin_table, ages[i - first]) * state[LIFETIME, i]
+            turns[i] = values[i - first] + _met(more[i - first], spun, modes[SPIN])
         _born(births, choosing, choices, nearness, STRENGTH, C_INTENSITY, identity, far, first, end, more)
         _live(STRENGTH, state, identity, first, end, ages, along, modes, tables, paces, wobbles, more)
         _colour(state, identity, first, end, ages, more, tints, tint_mode, tint_table, along, values, colours)

@@ -48,7 +48,7 @@ def warmed(emission: Emission, length: float | None) -> float | None:
     return None if length is None else length + emission.warm_up
 
 
-def bears_nothing(emission: Emission, start: float, end: float) -> bool:
+def emits_nothing(emission: Emission, start: float, end: float) -> bool:
     """Tell, quickly, whether surely no birth falls into the ages [start, end) of a firing."""
     if emission.bursts or emission.course is not None or emission.per_metre or emission.loop is not None:
         return False
@@ -81,7 +81,7 @@ def births_between(
     length: float | None,
     start: float,
     end: float,
-    most: int = MAX_LIVING,
+    maximum: int = MAX_LIVING,
     key: int = 0,
     moved: Moved = STILL,
 ) -> tuple[NDArray[np.float64], int]:
@@ -94,16 +94,16 @@ def births_between(
     Returns
     -------
     ages, total
-        The first `most` of them, and how many there are in all: there may be more than anybody could hold.
+        The first `maximum` of them, and how many there are in all: there may be more than anybody could hold.
     """
     if emission.loop is not None:
-        return _looped(emission, length, start, end, most, key, moved)
+        return _looped(emission, length, start, end, maximum, key, moved)
     firing = math.inf if length is None else length
     steady = _steady(emission, firing, start, end)
     if moved.now > 0 and emission.per_metre > 0:
         steady = np.sort(np.concatenate([steady, _by_metre(emission, length, start, end, moved)]))
     if not emission.bursts:
-        return steady[:most], len(steady)
+        return steady[:maximum], len(steady)
     happening = [_burst(burst, firing, start, end) for burst in emission.bursts]
     moments = np.concatenate([steady, *(when for when, _ in happening)])
     each = [
@@ -112,12 +112,12 @@ def births_between(
     ]
     counts = np.concatenate([np.ones(len(steady), np.int64), *each])
     order = np.argsort(moments, kind="stable")
-    moments, upto = moments[order], np.minimum(np.cumsum(counts[order]), most)
+    moments, upto = moments[order], np.minimum(np.cumsum(counts[order]), maximum)
     return np.repeat(moments, np.diff(upto, prepend=0)), int(counts.sum())
 
 
 def _looped(  # as `births_between`
-    emission: Emission, length: float | None, start: float, end: float, most: int, key: int, moved: Moved
+    emission: Emission, length: float | None, start: float, end: float, maximum: int, key: int, moved: Moved
 ) -> tuple[NDArray[np.float64], int]:
     """Return the births of an emission that begins anew again and again."""
     once, loop = emission.evolve(loop=None), emission.loop or math.inf
@@ -129,10 +129,10 @@ def _looped(  # as `births_between`
         low, high = max(start, begun) - begun, min(end, begun + loop) - begun
         if high <= low or begun > firing:
             continue
-        ages, count = births_between(once, min(loop, firing - begun), low, high, most, key + turn, moved)
+        ages, count = births_between(once, min(loop, firing - begun), low, high, maximum, key + turn, moved)
         found.append(ages + begun)
         total += count
-    return np.concatenate(found)[:most], total
+    return np.concatenate(found)[:maximum], total
 
 
 def _counts(burst: Burst, number: int, first: int, times: int, key: int) -> NDArray[np.int64]:
@@ -167,7 +167,7 @@ def _steady(emission: Emission, firing: float, start: float, end: float) -> NDAr
     low, high = _window(emission, firing, start, end)
     if emission.course is not None and math.isfinite(window):
         born = births_so_far(emission.course, emission.rate * window)
-        return emission.start + _along_course(born, window, low - emission.start, high - emission.start)
+        return emission.start + _along_curve(born, window, low - emission.start, high - emission.start)
     first = max(0, math.ceil((low - emission.start - SLACK) * emission.rate))
     stop = math.ceil((high - emission.start - SLACK) * emission.rate)
     if stop <= first:
@@ -191,7 +191,7 @@ def _by_metre(
     return births
 
 
-def _along_course(born: NDArray[np.float64], window: float, low: float, high: float) -> NDArray[np.float64]:
+def _along_curve(born: NDArray[np.float64], window: float, low: float, high: float) -> NDArray[np.float64]:
     """Return the births within [low, high) of the window, in seconds from its beginning.
 
     The k-th comes when the rate's integral reaches k + 1/2, whatever the step length: amid its own share.
@@ -204,10 +204,10 @@ def _along_course(born: NDArray[np.float64], window: float, low: float, high: fl
 
 
 @lru_cache(maxsize=256)
-def births_so_far(course: Curve, most: float) -> NDArray[np.float64]:
-    """Return births so far (N,) at even shares of a window, by the trapezoid rule; `most` in all at a height of 1."""
-    height = np.maximum(curve_values(course, np.linspace(0, 1, COURSE)), 0.0)
-    born = np.concatenate([[0.0], np.cumsum((height[1:] + height[:-1]) / 2)]) * (most / (COURSE - 1))
+def births_so_far(curve: Curve, maximum: float) -> NDArray[np.float64]:
+    """Return births so far (N,) at even shares of a window, by the trapezoid rule; `maximum` at a height of 1."""
+    height = np.maximum(curve_values(curve, np.linspace(0, 1, COURSE)), 0.0)
+    born = np.concatenate([[0.0], np.cumsum((height[1:] + height[:-1]) / 2)]) * (maximum / (COURSE - 1))
     born.flags.writeable = False
     return born
 

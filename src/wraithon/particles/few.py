@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from wraithon.particles.rules import TickContext
 
 
-LEAST = 4
+MINIMUM = 4
 """Small pools from which on one call for all of them is quicker."""
 
 
@@ -48,7 +48,7 @@ class SmallPools:
         for row, (program, pool) in enumerate(pools):
             if row < len(told) and told[row][0] is pool.columns and told[row][1] is program:
                 continue
-            self._tell(row, pool.columns, program)
+            self._report(row, pool.columns, program)
         many = len(pools)
         counts = np.array([pool.count for _, pool in pools], np.int64)
         step_few(
@@ -64,7 +64,7 @@ class SmallPools:
         self._shares = np.zeros((rows, SHARES), np.float32)
         self._told = []
 
-    def _tell(self, row: int, columns: Columns, program: LayerProgram) -> None:
+    def _report(self, row: int, columns: Columns, program: LayerProgram) -> None:
         rules, forces = program.flight, program.forces.rows
         arrays = (*columns, rules.speed_table, *forces)
         self._arrays[row] = [array.ctypes.data for array in arrays]

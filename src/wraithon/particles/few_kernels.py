@@ -33,7 +33,8 @@ def step_few(  # type: ignore[no-untyped-def]
 
     `arrays` (P, ARRAYS) are where the pools' and their programs' arrays begin, `wholes` (P, WHOLES) and `shares`
     (P, SHARES) their numbers. `counts` (P,) are how many particles each has before, and receive how many live.
-    `runs` is working memory for the largest; no force acts from `points` (0, 2, 3), and none rides on `anchor_transforms`.
+    `runs` is working memory for the largest; no force acts from `points` (0, 2, 3),
+    and none rides on `anchor_transforms`.
     """
     for p in range(len(counts)):
         room, table, forces = wholes[p, CAPACITY], wholes[p, TABLE], wholes[p, FORCES]

@@ -78,12 +78,12 @@ def _ride(  # type: ignore[no-untyped-def]
         w0, w1, w2, v0, v1, v2 = moments(f, curved)
         if rules.kind == BONE:
             bx, by, bz, _, _, _ = around_bone(around.bones_before, row, b, c)
-            hx, hy, hz, _, _, _ = around_bone(around.bones_amid, row, b, c)
+            hx, hy, hz, _, _, _ = around_bone(around.bones_midpoint, row, b, c)
         else:
             bx, by, bz = corner_mix(around.skin_before, ta, tb, tc, a, b, c)
             hx, hy, hz = bx, by, bz
             if curved:
-                hx, hy, hz = corner_mix(around.skin_amid, ta, tb, tc, a, b, c)
+                hx, hy, hz = corner_mix(around.skin_midpoint, ta, tb, tc, a, b, c)
         state[RIDE_END, i] = -ONE
         state[VX, i] += rules.keep * (v0 * bx + v1 * hx + v2 * x) * inverse_dt
         state[VY, i] += rules.keep * (v0 * by + v1 * hy + v2 * y) * inverse_dt
@@ -97,7 +97,8 @@ def _ride(  # type: ignore[no-untyped-def]
 def _ride_on(state, i, dt, kind, keep, turning, upright, row, before, now):  # type: ignore[no-untyped-def]
     """Take a rider along on its firing's anchor, or let it go within the step; return its seconds of free flight.
 
-    `before` and `now` (N, 5, 3) are the anchors (see `columns.AnchorTransforms`), `row` which of them is its own; below 0
+    `before` and `now` (N, 5, 3) are the anchors (see `columns.AnchorTransforms`),
+    `row` which of them is its own; below 0
     it is gone.
     """
     b, c, d, late = state[SHARE_B, i], state[SHARE_C, i], state[SHARE_D, i], state[AGE, i] - state[RIDE_END, i]
@@ -258,7 +259,8 @@ def step(  # type: ignore[no-untyped-def]
     `rules` are `rules.FlightRules`, `around` is `rules.TickContext`; `forces` (`forces.ForceRows`) add up,
     those with a place of their own act from `points` (F, 2, 3), before and after the step. Integration is
     semi-implicit; drag is exact. The ground is as high as `around.heights` has it.
-    `anchor_transforms` (`columns.AnchorTransforms`) are the anchors that may be ridden on. `touches` (7, count) receives
+    `anchor_transforms` (`columns.AnchorTransforms`) are the anchors that may be ridden on. `touches` (7,
+    count) receives
     contacts with it and the character (see `happenings.contacts_of`); (7, 0) when nobody asks.
     """
     state, triangle, identity = columns.state, columns.triangle, columns.identity
@@ -290,7 +292,8 @@ def step(  # type: ignore[no-untyped-def]
                 elif state[RIDE_END, i] >= ZERO and rules.kind < SKIN:
                     left[i - first] = _ride_on(
                         state, i, dt, rules.kind, rules.keep, rules.turning, rules.upright,
-                        _row_of(anchor_transforms.firing, columns.firing[i]), anchor_transforms.before, anchor_transforms.now,
+                        _row_of(anchor_transforms.firing, columns.firing[i]), anchor_transforms.before,
+                        anchor_transforms.now,
                     )  # fmt: skip
                 elif state[RIDE_END, i] >= ZERO:
                     left[i - first] = _ride(state, np.uint64(triangle[i]), i, dt, inverse_dt, rules, around)

@@ -88,11 +88,11 @@ def _waft(who, strength):  # type: ignore[no-untyped-def]
 @called
 def _feel(state, identity, forces, k, first, end, felt):  # type: ignore[no-untyped-def]
     """Write into `felt` (BLOCK,) how much each particle feels of a force."""
-    spread, seed, course = forces.spreads[k], np.uint64(forces.seeds[k]), forces.courses[k]
+    spread, seed, curve = forces.spreads[k], np.uint64(forces.seeds[k]), forces.curves[k]
     for i in range(first, end):
         felt[i - first] = ONE
         if spread >= ZERO:
-            share = table_value(course, state[AGE, i] / max(state[LIFETIME, i], TINY))
+            share = table_value(curve, state[AGE, i] / max(state[LIFETIME, i], TINY))
             felt[i - first] = share * (ONE + spread * (TWO * uniform(identity[i] + seed, C_FELT) - ONE))
 
 

@@ -78,7 +78,7 @@ class _Row(NamedTuple):
     numbers: NDArray[np.float64]
     anchor: str | None = None
     spread: float = ALIKE
-    course: Curve | None = None
+    curve: Curve | None = None
 
 
 def force_rows(forces: Iterable[Force], key: int) -> Forces:
@@ -107,14 +107,14 @@ def force_rows(forces: Iterable[Force], key: int) -> Forces:
         ForceRows(
             np.array(codes, np.int32),
             np.array([row.numbers for row in rows], np.float32).reshape(-1, WIDTH),
-            np.array([_seed(key, codes, place) for place in range(len(codes))], np.uint32),
+            np.array([_seed(key, codes, position) for position in range(len(codes))], np.uint32),
             np.array([row.spread for row in rows], np.float32),
-            np.array([curve_table(row.course) for row in rows], np.float32).reshape(-1, TABLE),
+            np.array([curve_table(row.curve) for row in rows], np.float32).reshape(-1, TABLE),
         ),
         tuple(row.anchor for row in rows),
     )
 
 
-def _seed(key: int, codes: Sequence[int], place: int) -> int:
+def _seed(key: int, codes: Sequence[int], position: int) -> int:
     """Return a seed of a layer's own for the row at a place, another for each row of one code."""
-    return ((key >> 16) + 977 * codes[:place].count(codes[place])) & 0xFFFFFFFF
+    return ((key >> 16) + 977 * codes[:position].count(codes[position])) & 0xFFFFFFFF

@@ -36,7 +36,7 @@ class ParticleMoments(NamedTuple):
     """(M,) seconds of the show."""
 
     @property
-    def places(self) -> NDArray[np.float32]:
+    def positions(self) -> NDArray[np.float32]:
         """(M, 3) metres, world."""
         return self.particles.state[c.PX : c.PZ + 1].T
 
@@ -70,7 +70,7 @@ def _of(kind: Happening, particles: Columns, moments: NDArray[np.floating]) -> P
     return ParticleMoments(np.full(len(moments), kind, np.int8), particles, moments.astype(np.float64))
 
 
-MOST_PASSINGS = 20_000
+MAX_PASSINGS = 20_000
 """Marks that particles may come by in a step."""
 NOBODY = c.Columns(
     np.zeros((c.COLUMNS, 0), np.float32), np.zeros(0, np.int32), np.zeros(0, np.int32), np.zeros(0, np.uint64)
@@ -112,7 +112,7 @@ def passings_of(
     """Return where particles came by marks on their way, for each of `spacings` in metres; note how far they came.
 
     `before` (3, N) are their places when the step of `dt` seconds that ended at `end` began. Within it they went
-    straight, newer ones for as long as they have lived. Of a spacing there are no more than `MOST_PASSINGS`.
+    straight, newer ones for as long as they have lived. Of a spacing there are no more than `MAX_PASSINGS`.
     """
     count = before.shape[1]
     way = held.state[c.PX : c.PZ + 1, :count] - before
@@ -138,8 +138,8 @@ def _passed(
     """Return the passings of one spacing."""
     (before, way), (start, come), (age, lasts) = path, travelled, times
     first = np.floor(start / every)
-    counts = np.minimum(np.floor(come / every) - first, MOST_PASSINGS).astype(np.int64)
-    counts -= np.minimum(counts, np.maximum(np.cumsum(counts) - MOST_PASSINGS, 0))
+    counts = np.minimum(np.floor(come / every) - first, MAX_PASSINGS).astype(np.int64)
+    counts -= np.minimum(counts, np.maximum(np.cumsum(counts) - MAX_PASSINGS, 0))
     rows = np.repeat(np.arange(len(counts)), counts)
     nth = np.arange(len(rows)) - np.repeat(np.cumsum(counts) - counts, counts) + 1
     share = ((first[rows] + nth) * every - start[rows]) / (come - start)[rows]

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from wraithon.particles.columns import Columns
 
 
-MOST_POINTS = 64
+MAX_POINTS = 64
 """Places that are kept of a particle."""
 
 
@@ -25,7 +25,7 @@ def reach_of(seconds: float, dt: float) -> tuple[int, int]:
     if seconds <= 0:
         return 0, 1
     steps = max(2, round(seconds / dt))
-    stride = math.ceil(steps / (MOST_POINTS - 1))
+    stride = math.ceil(steps / (MAX_POINTS - 1))
     return steps // stride + 1, stride
 
 
@@ -33,7 +33,7 @@ def reach_of(seconds: float, dt: float) -> tuple[int, int]:
 class Past:
     """Places of particles, the newest first."""
 
-    places: NDArray[np.float32]
+    positions: NDArray[np.float32]
     """(N, points, 3) metres, world; those before its birth are where it was born."""
     fresh: bool
     """Whether the newest is where the particle is now."""
@@ -48,35 +48,35 @@ class Past:
     @property
     def points(self) -> int:
         """How many places there are of each."""
-        return self.places.shape[1]
+        return self.positions.shape[1]
 
     @property
     def size(self) -> int:
         """Bytes held."""
-        return self.places.nbytes
+        return self.positions.nbytes
 
     def begin(self, columns: Columns, first: int, end: int) -> None:
         """Hear of births: from particle `first` to before `end`."""
         born = columns.state[PX : PZ + 1, first:end].T
-        self.places = np.concatenate([self.places[:first], np.repeat(born[:, None], self.points, axis=1)])
+        self.positions = np.concatenate([self.positions[:first], np.repeat(born[:, None], self.points, axis=1)])
 
     def step(self, columns: Columns, count: int, number: int, stride: int) -> None:
         """Go on by a step that ends as step `number` begins; those that have died in it are forgotten."""
         now = columns.state[PX : PZ + 1, :count].T
         self.fresh = number % stride == 0
         if self.fresh:
-            self.places = np.concatenate([now[:, None], self.places[:, :-1]], axis=1)
+            self.positions = np.concatenate([now[:, None], self.positions[:, :-1]], axis=1)
         lives = columns.state[AGE, :count] < columns.state[LIFETIME, :count]
         if not lives.all():
-            self.places = self.places[lives]
+            self.positions = self.positions[lives]
 
     def through(self, columns: Columns, count: int) -> NDArray[np.float32]:
         """Return the places (N, points, 3) that particles have come through, from where they are now."""
         if self.fresh:
-            return self.places
+            return self.positions
         now = columns.state[PX : PZ + 1, :count].T
-        return np.concatenate([now[:, None], self.places[:, :-1]], axis=1)
+        return np.concatenate([now[:, None], self.positions[:, :-1]], axis=1)
 
     def copy(self) -> Past:
         """Return an independent copy."""
-        return Past(self.places.copy(), self.fresh)
+        return Past(self.positions.copy(), self.fresh)

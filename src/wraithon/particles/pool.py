@@ -62,7 +62,7 @@ class Line(NamedTuple):
 
     key: np.uint64
     serial: int
-    place: int
+    position: int
 
 
 class Pool:
@@ -92,18 +92,18 @@ class Pool:
             return
         held = self.columns.first(self.count)
         self._allocate(max(wanted, capacity * 2))
-        self.columns.put(held)
+        self.columns.restore(held)
 
-    def bear(
+    def emit(
         self,
         program: LayerProgram,
         line: Line,
-        leads: NDArray[np.float32],
+        emission_offsets: NDArray[np.float32],
         dt: float,
         around: TickContext,
-        places: AnchorPlaces,
+        positions: AnchorPlaces,
         total: int | None = None,
-        spots: NDArray[np.float32] = NO_SPOTS,
+        birth_records: NDArray[np.float32] = NO_SPOTS,
     ) -> int:
         """Bear particles of one firing.
 
@@ -113,31 +113,31 @@ class Pool:
             The layer's numbers.
         line
             Whose births they are.
-        leads
+        emission_offsets
             (n,) float32: seconds from the step's beginning to each birth, in order.
         dt
             The step's length in seconds.
         around
             The skin before and after.
-        places
+        positions
             The firing's anchor before and after.
         total
             How many births there are in all, when some were left out because there is no room for them.
-        spots
-            (n, SPOT) where and how offspring is born (`birth_kernels.bear`).
+        birth_records
+            (n, SPOT) where and how offspring is born (`birth_kernels.emit`).
 
         Returns
         -------
         int
             By how many more there are; those beyond the layer's limit are refused and counted, or the oldest end.
         """
-        before, wanted = self.count, len(leads) if total is None else total
+        before, wanted = self.count, len(emission_offsets) if total is None else total
         if program.ends_oldest:
-            self._end_oldest(min(len(leads), program.limit) - (program.limit - self.count))
-        count = min(len(leads), max(0, program.limit - self.count))
+            self._end_oldest(min(len(emission_offsets), program.limit) - (program.limit - self.count))
+        count = min(len(emission_offsets), max(0, program.limit - self.count))
         # Of more than there is room for in all it is the last that live.
-        first = len(leads) - count if program.ends_oldest else 0
-        leads, line = leads[first:], line._replace(serial=line.serial + first)
+        first = len(emission_offsets) - count if program.ends_oldest else 0
+        emission_offsets, line = emission_offsets[first:], line._replace(serial=line.serial + first)
         sampler, band = program.sampler, NO_BAND
         if program.border is not None:
             gone, going = sorted((around.gone_before, around.gone_now))
@@ -155,10 +155,10 @@ class Pool:
         if not count:
             return 0
         self._make_room(self.count + count)
-        birth_kernels.bear(
+        birth_kernels.emit(
             count * birth_kernels.WORTH, self.columns, self.count, count, line.key, np.uint64(line.serial),
-            line.place, leads, np.float32(dt), program.birth, places, around,
-            sampler.arrays if sampler else NO_SAMPLER, band, spots,
+            line.position, emission_offsets, np.float32(dt), program.birth, positions, around,
+            sampler.arrays if sampler else NO_SAMPLER, band, birth_records,
         )  # fmt: skip
         if program.layer.colour.beneath > 0:
             self._take_colours(program, around, count)
@@ -181,11 +181,13 @@ class Pool:
         self._make_room(self.count + count)
         end = self.count + count
         here, there = self.columns.part(self.count, end), other.columns.part(other.count - count, other.count)
-        here.put(there)
+        here.restore(there)
         here.state[columns.LEAD] = lead
         self._ready(program, dt)
         if self.past is not None and other.past is not None:
-            self.past.places = np.concatenate([self.past.places[: self.count], other.past.places[-count:][:count]])
+            self.past.positions = np.concatenate(
+                [self.past.positions[: self.count], other.past.positions[-count:][:count]]
+            )
         self.count = end
         return count
 
@@ -208,11 +210,11 @@ class Pool:
         """End the particles that have lived longest: they stand first."""
         many = min(max(many, 0), self.count)
         if many:
-            self.columns.put(self.columns.part(many, self.count).copy())
+            self.columns.restore(self.columns.part(many, self.count).copy())
             self.count -= many
             self._settled = max(0, self._settled - many)
             if self.past is not None:
-                self.past.places = self.past.places[many:]
+                self.past.positions = self.past.positions[many:]
 
     def step(
         self,
@@ -254,7 +256,8 @@ class Pool:
         before = self.columns.state[columns.PX : columns.PZ + 1, : self.count].copy() if program.spacings else None
         flight_kernels.step(
             self.count, self.columns, self.count, np.float32(dt), np.float32(time), program.flight,
-            program.forces.rows, points, around, NO_CARRIERS if anchor_transforms is None else anchor_transforms, touches,
+            program.forces.rows, points, around, NO_CARRIERS if anchor_transforms is None else anchor_transforms,
+            touches,
         )  # fmt: skip
         if wants_moments:
             happened.append(contacts_of(self.columns, touches, time + dt))
@@ -292,7 +295,7 @@ class Pool:
         n = len(held.columns.triangle)
         if n > len(self.columns.triangle):
             self._allocate(n)
-        self.columns.put(held.columns)
+        self.columns.restore(held.columns)
         self.count = self._settled = n
         self.refused, self.born = held.refused, held.born
         self.past = held.past.copy() if held.past else None
@@ -306,14 +309,14 @@ class Pool:
         """Add the particles' bytes to a digest."""
         self.columns.first(self.count).feed(digest)
         if self.past is not None:
-            digest.update(self.past.places.tobytes())
+            digest.update(self.past.positions.tobytes())
         digest.update(f"{self.count} {self.refused} {self.born}".encode())
 
 
-def living_by_firing(pools: Iterable[Pool], places: NDArray[np.int32]) -> NDArray[np.int64]:
-    """Return how many particles live (n,) of each firing; `places` (n,), in order, are all that have any."""
-    alive = np.zeros(len(places), np.int64)
+def living_by_firing(pools: Iterable[Pool], positions: NDArray[np.int32]) -> NDArray[np.int64]:
+    """Return how many particles live (n,) of each firing; `positions` (n,), in order, are all that have any."""
+    alive = np.zeros(len(positions), np.int64)
     for pool in pools:
         if pool.count:
-            clearing_kernels.count_living(pool.columns.firing, pool.count, places, alive)
+            clearing_kernels.count_living(pool.columns.firing, pool.count, positions, alive)
     return alive

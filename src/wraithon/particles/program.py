@@ -49,7 +49,7 @@ if TYPE_CHECKING:
 
 HEADINGS = {Heading.OUTWARD: c.OUTWARD, Heading.UP: c.UP, Heading.FORWARD: c.FORWARD, Heading.AXES: c.AXES}
 FRAMES = {AimFrame.WORLD: c.ALONG_WORLD, AimFrame.ANCHOR: c.ALONG_ANCHOR, AimFrame.OUTWARD: c.ALONG_NORMAL}
-MOST_OFFSPRING = 20_000
+MAX_OFFSPRING = 20_000
 """Offspring that may live at once where no limit is set: what bears it cannot be foreseen."""
 CONTACTS = {
     Collision.PASS: c.PASS,
@@ -221,7 +221,7 @@ def runs_alike(one: LayerProgram, two: LayerProgram) -> bool:
         return False
     if (
         (one.wants_moments, one.spacings) != (two.wants_moments, two.spacings)
-        or not _bears_alike(one.layer, two.layer)
+        or not _emit_alike(one.layer, two.layer)
         or one.line_end != two.line_end
         or (one.layer.source.offset, one.layer.source.turn) != (two.layer.source.offset, two.layer.source.turn)
         or one.past != two.past
@@ -236,7 +236,7 @@ def runs_alike(one: LayerProgram, two: LayerProgram) -> bool:
     return all(np.array_equal(a, b) for a, b in zip(before, after, strict=True))
 
 
-def _bears_alike(one: Layer, two: Layer) -> bool:
+def _emit_alike(one: Layer, two: Layer) -> bool:
     """Tell whether two layers are born at the same occasions."""
     if one.emission != two.emission:
         return False
@@ -252,7 +252,7 @@ def _birth(layer: Layer, scale: float, picture: NDArray[np.floating] | None) -> 
         kind=_kind(layer),
         shape=_shape(layer),
         cells=np.cumsum(cells.ravel() / max(float(cells.sum()), 1e-9)).astype(np.float32),
-        wide=cells.shape[1],
+        width=cells.shape[1],
         heading=HEADINGS[source.aim.heading],
         spread=np.float32(math.radians(source.aim.spread)),
         keep=np.float32(source.riding.keep),
@@ -299,7 +299,7 @@ def _drawn(layer: Layer, sampler: Sampler | None) -> DrawRules:
     births = np.array([[a.birth.low, a.birth.high] for a in drawn]) * degrees[:, None]
     choices = np.stack([choice_table(a.choices) for a in drawn]) * degrees[:, None]
     tables = np.stack([curve_table(a.life) for a in drawn])
-    tables[3:5] *= _course_scale(layer.turn), _course_scale(layer.spin)
+    tables[3:5] *= _curve_scale(layer.turn), _curve_scale(layer.spin)
     wobbles = np.array([[a.wobble.size, a.wobble.pace] for a in drawn])
     wobbles[3, 0] *= math.pi / 180
     return DrawRules(
@@ -314,7 +314,7 @@ def _drawn(layer: Layer, sampler: Sampler | None) -> DrawRules:
         tints=np.array([layer.colour.first, layer.colour.second], np.float32),
         tint_mode=layer.colour.code,
         tint_table=np.ascontiguousarray(gradient_table(layer.colour.life).T),
-        spin_table=integral_table(layer.spin.life) * np.float32(_course_scale(layer.spin)[0]),
+        spin_table=integral_table(layer.spin.life) * np.float32(_curve_scale(layer.spin)[0]),
         frames=layer.look.frames,
         play=PLAYS[sheet.play],
         pace=np.float32(sheet.times * layer.look.frames - (1.0 if sheet.fades else 0.0)),
@@ -336,7 +336,7 @@ def _nearness(*attributes: Attribute) -> NDArray[np.float32]:
 def layer_limit(layer: Layer, length: float | None, rates: tuple[Rate, ...] = ()) -> int:
     """Return how many particles of a layer may live at once, of an effect that is started so often."""
     if isinstance(layer.source, OffspringSource) and layer.emission.limit is None:
-        return MOST_OFFSPRING
+        return MAX_OFFSPRING
     lifetime = layer.lifetime.ends[1]
     return layer.emission.bound(lifetime, length, overlapping(rates, layer.emission.lasts(lifetime, length)))
 
@@ -358,7 +358,7 @@ def _range(attribute: Attribute) -> NDArray[np.float32]:
     return np.array([attribute.birth.low, attribute.birth.high], np.float32)
 
 
-def _course_scale(attribute: Attribute) -> NDArray[np.float64]:
+def _curve_scale(attribute: Attribute) -> NDArray[np.float64]:
     """Degrees become radians where a course is itself an angle; a course that scales is a plain number."""
     return np.array([1.0 if attribute.mode is LifeMode.SCALE else math.pi / 180])
 

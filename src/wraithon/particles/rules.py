@@ -31,7 +31,7 @@ class BirthRules(NamedTuple):
     """(3,) the source's measures."""
     cells: NDArray[np.float32]
     """(N,) running shares of a picture's cells, row by row from the top."""
-    wide: int
+    width: int
     """How many cells a row of it has."""
     heading: int
     spread: np.float32
@@ -105,13 +105,13 @@ class TickContext(NamedTuple):
     """
 
     skin_before: NDArray[np.float32]
-    skin_amid: NDArray[np.float32]
+    skin_midpoint: NDArray[np.float32]
     skin_now: NDArray[np.float32]
     normal_before: NDArray[np.float32]
     normal_now: NDArray[np.float32]
     triangles: NDArray[np.int32]
     bones_before: NDArray[np.float32]
-    bones_amid: NDArray[np.float32]
+    bones_midpoint: NDArray[np.float32]
     bones_now: NDArray[np.float32]
     curved: bool = False
     gone_before: float = 0.0
@@ -125,7 +125,7 @@ class TickContext(NamedTuple):
 
     @classmethod
     def between(
-        cls, character: Character, before: Posed, now: Posed, amid: Pose | None = None, *, bones: bool = True
+        cls, character: Character, before: Posed, now: Posed, midpoint: Pose | None = None, *, bones: bool = True
     ) -> TickContext:
         """Return what a character's poses and skins at two moments, and maybe the pose amid, make of a step.
 
@@ -134,19 +134,19 @@ class TickContext(NamedTuple):
         first = middle = last = np.zeros((1, 3, 3), np.float32)
         if bones:
             chain = bones_of(character)
-            first, middle, last = (bone_frames(chain, pose) for pose in (before[0], amid or before[0], now[0]))
-        skin_amid = posed_positions(character, amid) if amid else before[1].positions
+            first, middle, last = (bone_frames(chain, pose) for pose in (before[0], midpoint or before[0], now[0]))
+        skin_midpoint = posed_positions(character, midpoint) if midpoint else before[1].positions
         return cls(
-            before[1].positions, skin_amid, now[1].positions, before[1].normals, now[1].normals,
-            character.mesh.triangles, first, middle, last, amid is not None,
+            before[1].positions, skin_midpoint, now[1].positions, before[1].normals, now[1].normals,
+            character.mesh.triangles, first, middle, last, midpoint is not None,
         )  # fmt: skip
 
     @property
     def still(self) -> TickContext:
         """What there is around while nothing moves from where it is before the step."""
         return self._replace(
-            skin_amid=self.skin_before, skin_now=self.skin_before, normal_now=self.normal_before,
-            bones_amid=self.bones_before, bones_now=self.bones_before, curved=False, gone_now=self.gone_before,
+            skin_midpoint=self.skin_before, skin_now=self.skin_before, normal_now=self.normal_before,
+            bones_midpoint=self.bones_before, bones_now=self.bones_before, curved=False, gone_now=self.gone_before,
             capsules_now=self.capsules_before,
         )  # fmt: skip
 

@@ -13,7 +13,7 @@ if TYPE_CHECKING:
 class Coverage(NamedTuple):
     """What was laid over a picture `width` by `height`: pixels of squares, and where all else was."""
 
-    squares: float
+    quads: float
     boxes: NDArray[np.float32]
     """(N, BOX) as `prepare_sprites` takes them."""
     width: int
@@ -27,7 +27,7 @@ class Coverage(NamedTuple):
         left, right, top, bottom = (self.boxes[seen, column] for column in range(4))
         across = np.maximum(np.minimum(right, self.width) - np.maximum(left, 0), 0)
         down = np.maximum(np.minimum(bottom, self.height) - np.maximum(top, 0), 0)
-        return int(self.squares + float(np.dot(across, down)))
+        return int(self.quads + float(np.dot(across, down)))
 
 
 NOTHING_LAID = Coverage(0.0, np.zeros((0, 6), np.float32), 0, 0)

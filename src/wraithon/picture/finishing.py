@@ -23,14 +23,14 @@ WIDENED = np.float32(0.9)
 
 def finished(light: NDArray[np.float32], exposure: float, buffers: Buffers, bloom: float = 1.0) -> NDArray[np.uint8]:
     """Return finished pixels (H, W, 4) uint8 sRGB, opaque, of linear light (3, H, W); `bloom` times as aglow."""
-    high, wide = light.shape[1:]
-    levels = buffers.kept("bloom", (high, wide), lambda: _levels(high, wide))
-    pixels = buffers.unheld("pixels", (high, wide), np.uint32)
+    height, width = light.shape[1:]
+    levels = buffers.kept("bloom", (height, width), lambda: _levels(height, width))
+    pixels = buffers.lent("pixels", (height, width), np.uint32)
     finish(light, levels, FLOOR, WIDENED, STRENGTH * np.float32(bloom), np.float32(exposure), TABLE, pixels)
-    return pixels.view(np.uint8).reshape(high, wide, 4)
+    return pixels.view(np.uint8).reshape(height, width, 4)
 
 
-def _levels(high: int, wide: int) -> tuple[NDArray[np.float32], ...]:
+def _levels(height: int, width: int) -> tuple[NDArray[np.float32], ...]:
     """Return memory for the levels of bloom of a picture, each half as large as the one before."""
-    sizes = (tuple(max(1, -(-side // 2 ** (k + 1))) for side in (high, wide)) for k in range(BLOOM_LEVELS))
+    sizes = (tuple(max(1, -(-side // 2 ** (k + 1))) for side in (height, width)) for k in range(BLOOM_LEVELS))
     return tuple(np.empty((3, *size), np.float32) for size in sizes)

@@ -19,14 +19,14 @@ class FileLibrary:
 
     Parameters
     ----------
-    places
+    positions
         Folders, those looked into first before others; the last one holds what the user brought in.
     endings
         Endings of the files that count, in small letters.
     """
 
-    def __init__(self, places: Sequence[Path], endings: frozenset[str]) -> None:
-        self._places, self._endings = places, endings
+    def __init__(self, positions: Sequence[Path], endings: frozenset[str]) -> None:
+        self._places, self._endings = positions, endings
         self._listed: tuple[tuple[int, ...], list[str]] = (), []
         """When the folders were changed last, and the names that were in them then."""
 
@@ -37,12 +37,12 @@ class FileLibrary:
 
     def names(self) -> list[str]:
         """Return all names there are, in order of the alphabet."""
-        stamps = tuple(_stamp(place) for place in self._places)
+        stamps = tuple(_stamp(position) for position in self._places)
         if stamps != self._listed[0]:
             found: set[str] = set()
-            for place, stamp in zip(self._places, stamps, strict=True):
+            for position, stamp in zip(self._places, stamps, strict=True):
                 if stamp:
-                    found.update(path.name for path in place.iterdir() if path.suffix.lower() in self._endings)
+                    found.update(path.name for path in position.iterdir() if path.suffix.lower() in self._endings)
             self._listed = stamps, sorted(found)
         return list(self._listed[1])
 
@@ -50,7 +50,7 @@ class FileLibrary:
         """Return the file of a name, or None when there is none."""
         if not is_inside(name):
             return None
-        return next((place / name for place in self._places if (place / name).is_file()), None)
+        return next((position / name for position in self._places if (position / name).is_file()), None)
 
     def file(self, name: str, what: str, hint: str = "pick another") -> Path:
         """Return the file of a name; `what` it is and the `hint` are for the message where there is none.
@@ -65,7 +65,7 @@ class FileLibrary:
             raise RenderError(f"{name}: there is no such {what} in the project; {hint}")
         return path
 
-    def put(self, path: Path, data: bytes) -> str:
+    def store(self, path: Path, data: bytes) -> str:
         """Put bytes among what the user brought in, called as a path is; return their name there.
 
         Those that are there already are found again; a name that is taken gets a number.

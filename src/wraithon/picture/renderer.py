@@ -25,7 +25,7 @@ LINE = 16
 """Floats in a line of the processor's memory."""
 ONLY_HERE = 2
 """References to an array that a list holds and nobody else, asked of its place in the list."""
-MOST_GIVEN = 4
+MAX_GIVEN = 4
 TextureSource = Callable[[str], "NDArray[np.uint8]"]
 """Returns a texture's picture (H, W, 4) by the name layers give it; may raise RenderError."""
 
@@ -114,7 +114,7 @@ class Buffers:
             self._held[name] = held
         return held
 
-    def unheld(self, name: str, shape: tuple[int, ...], dtype: type) -> NDArray[Any]:
+    def lent(self, name: str, shape: tuple[int, ...], dtype: type) -> NDArray[Any]:
         """Return memory of a shape to give away; what was given before comes back when nobody holds it any more.
 
         Fresh memory would have to be cleared by the system first, which takes longer than filling it.
@@ -125,7 +125,7 @@ class Buffers:
             if sys.getrefcount(given[number]) == ONLY_HERE:
                 return given[number]
         given.append(np.empty(shape, dtype))
-        del given[:-MOST_GIVEN]
+        del given[:-MAX_GIVEN]
         return given[-1]
 
     def kept(self, name: str, key: object, make: Callable[[], Any]) -> Any:

@@ -59,7 +59,7 @@ class TextureLibrary(FileLibrary):
             out = io.BytesIO()
             Image.fromarray(mended).save(out, "PNG")
             data, path = out.getvalue(), path.with_suffix(".png")
-        return self.put(path, data)
+        return self.store(path, data)
 
     def frames(self, name: str) -> tuple[int, int]:
         """Return into how many columns and rows a texture is cut: as it was painted here, or else as it seems.

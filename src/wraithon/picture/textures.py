@@ -145,14 +145,14 @@ def _planes(texels: NDArray[np.float32]) -> NDArray[np.uint32]:
 
 def _cut(picture: NDArray[np.uint8], columns: int, rows: int) -> NDArray[np.float32]:
     """Return frames (F, S, S, 4), premultiplied linear, S a power of two."""
-    high, wide = picture.shape[0] // rows, picture.shape[1] // columns
+    height, width = picture.shape[0] // rows, picture.shape[1] // columns
     side = SMALLEST_SIDE
-    while side < min(max(high, wide, 1), LARGEST_SIDE):
+    while side < min(max(height, width, 1), LARGEST_SIDE):
         side *= 2
     frames = []
     for row in range(rows):
         for column in range(columns):
-            piece = picture[row * high : (row + 1) * high, column * wide : (column + 1) * wide]
+            piece = picture[row * height : (row + 1) * height, column * width : (column + 1) * width]
             if piece.size == 0:
                 piece = np.zeros((1, 1, 4), np.uint8)
             if piece.shape[:2] != (side, side):

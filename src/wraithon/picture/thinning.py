@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.character.pose import rest_skin
-from wraithon.character.remembering import kept_by_identity
+from wraithon.character.remembering import cached_by_identity
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -39,7 +39,7 @@ def clustered(
     return corners, (a != b) & (b != c) & (c != a)
 
 
-@kept_by_identity(maxsize=8)
+@cached_by_identity(maxsize=8)
 def thinned(character: Character, cells: int = CELLS) -> NDArray[np.int32]:
     """Return fewer triangles (T, 3) of a character's vertices, by clustering (Rossignac and Borrel 1993)."""
     mesh = character.mesh

@@ -16,7 +16,7 @@ from wraithon.picture.kernels.raster_kernels import band_order
 from wraithon.picture.kernels.sprite_kernels import ADDED, COLUMNS, PICKS, RECORD, prepare_sprites
 from wraithon.picture.looks import of_phase
 from wraithon.picture.looks.drawer import Phase, Scene, SpriteQuads, SpriteTextures, Triangles, Viewport
-from wraithon.picture.shells.shell_meshes import NO_PATCHES, Patches, ShellDraw, bent, drawn_veils
+from wraithon.picture.shells.shell_meshes import NO_PATCHES, Patches, ShellDraw, bent, drawn_shells
 from wraithon.picture.triangles import listed
 
 if TYPE_CHECKING:
@@ -27,7 +27,7 @@ if TYPE_CHECKING:
 
 
 COARSEST = 4
-MOST_ROWS, FEWEST_ROWS, BAND_PIXELS = 16, 2, 16 * 1024
+MAX_ROWS, FEWEST_ROWS, BAND_PIXELS = 16, 2, 16 * 1024
 THREADS = numba.config.NUMBA_NUM_THREADS  # type: ignore[attr-defined]
 NOTHING = np.empty((4, 0, 0), np.float32)
 
@@ -53,21 +53,21 @@ def draw_transparent(
     if not drawn:
         return 1, NOTHING_LAID
     height, width = depth.shape
-    room = Viewport(camera, width, height)
-    squares, nearness = _squares(drawn, room, textures, buffers)
-    layered = [drawer.layered(batch, room, textures) for batch, drawer in drawn]
-    facets = Triangles.together([part for parts in layered for part in parts.facets])
-    veils = [veil for parts in layered for veil in parts.veils]
+    viewport = Viewport(camera, width, height)
+    quads, nearness = _quads(drawn, viewport, textures, buffers)
+    layered = [drawer.layered(batch, viewport, textures) for batch, drawer in drawn]
+    triangles = Triangles.together([part for parts in layered for part in parts.triangles])
+    shell_meshes = [shell_mesh for parts in layered for shell_mesh in parts.shell_meshes]
     clock.lap("place sprites")
-    covered = 4 * float(np.dot(squares.rows[:, 3], squares.rows[:, 4]))
+    covered = 4 * float(np.dot(quads.rows[:, 3], quads.rows[:, 4]))
     coarse = 1
     while coarse < COARSEST and covered / coarse**2 > budget:
         coarse += 1
-    loom = ShellDraw(room, depth, textures.planes, coarse, buffers, live)
-    placed = PlacedTransparents(squares, facets, drawn_veils(veils, loom) if veils else NO_PATCHES)
+    draw = ShellDraw(viewport, depth, textures.planes, coarse, buffers, live)
+    placed = PlacedTransparents(quads, triangles, drawn_shells(shell_meshes, draw) if shell_meshes else NO_PATCHES)
     clock.lap("veils")
     boxes = placed.boxes
-    order = _far_to_near(squares, nearness, boxes[:, 5], buffers)
+    order = _far_to_near(quads, nearness, boxes[:, 5], buffers)
     if not len(order):
         return 1, NOTHING_LAID
     _lay(placed, order, light, depth, textures.planes, coarse, buffers)
@@ -79,22 +79,22 @@ def draw_transparent(
 class PlacedTransparents(NamedTuple):
     """What is transparent, placed."""
 
-    squares: SpriteQuads
-    facets: Triangles
+    quads: SpriteQuads
+    triangles: Triangles
     patches: Patches
 
     @property
     def boxes(self) -> NDArray[np.float32]:
         """(N, BOX) where facets and veils are."""
-        return np.concatenate([self.facets.boxes, self.patches.boxes])
+        return np.concatenate([self.triangles.boxes, self.patches.boxes])
 
 
-def _squares(
-    drawn: list[tuple[Any, Any]], room: Viewport, textures: SpriteTextures, buffers: Buffers
+def _quads(
+    drawn: list[tuple[Any, Any]], viewport: Viewport, textures: SpriteTextures, buffers: Buffers
 ) -> tuple[SpriteQuads, NDArray[np.float32]]:
     """Return all squares that are drawn, placed, and the inverse distances (N,) that order them."""
     total = sum(drawer.count(batch) for batch, drawer in drawn)
-    squares = SpriteQuads(
+    quads = SpriteQuads(
         buffers.get("sprites", (total, COLUMNS)),
         buffers.get("picks", (total, PICKS), np.int32),
         buffers.get("blends", (total,), np.uint8),
@@ -103,11 +103,11 @@ def _squares(
     start = 0
     for batch, drawer in drawn:
         part = slice(start, start + drawer.count(batch))
-        drawer.place(batch, room, textures, squares.part(part))
-        nearness[part] = squares.rows[part, 2]
+        drawer.position(batch, viewport, textures, quads.part(part))
+        nearness[part] = quads.rows[part, 2]
         drawer.order(batch, nearness[part])
         start = part.stop
-    return squares, nearness
+    return quads, nearness
 
 
 def _lay(
@@ -120,27 +120,28 @@ def _lay(
     buffers: Buffers,
 ) -> None:
     height, width = depth.shape
-    high, wide = -(-height // coarse), -(-width // coarse)
-    rows = band_rows(wide)
-    bands, step = -(-high // rows), np.float32(coarse)
-    records, marks, spans = prepared(placed, order, planes, coarse, (rows, high, wide), buffers)
+    coarse_height, coarse_width = -(-height // coarse), -(-width // coarse)
+    rows = band_rows(coarse_width)
+    bands, step = -(-coarse_height // rows), np.float32(coarse)
+    records, marks, spans = prepared(placed, order, planes, coarse, (rows, coarse_height, coarse_width), buffers)
     counts = buffers.get("sprite counts", (bands + 1,), np.int32)
     lists = listed(buffers, "sprite lists", spans, counts)
-    held = buffers.get("sprite bands", (THREADS, 5 * rows * (LEFT + wide + RIGHT)))
-    layer = buffers.get("layer", (4, high, wide)) if coarse > 1 else NOTHING
-    facets, patches = placed.facets, placed.patches
+    held = buffers.get("sprite bands", (THREADS, 5 * rows * (LEFT + coarse_width + RIGHT)))
+    layer = buffers.get("layer", (4, coarse_height, coarse_width)) if coarse > 1 else NOTHING
+    triangles, patches = placed.triangles, placed.patches
     lay_sprites(
-        records, marks, facets.rows, facets.skins, patches.table, patches.floats, counts, lists, band_order(bands),
+        records, marks, triangles.rows, triangles.skins, patches.table, patches.floats, counts, lists,
+        band_order(bands),
         rows, planes, depth, step, held, layer, light,
     )  # fmt: skip
     if coarse > 1:
-        lay_over(layer, counts, rows, step, *_columns(width, wide, coarse), light)
+        lay_over(layer, counts, rows, step, *_columns(width, coarse_width, coarse), light)
 
 
-def band_rows(wide: int) -> int:
+def band_rows(width: int) -> int:
     """Return how many rows the bands of a picture so wide have: what a band holds stays in a processor's cache."""
-    rows = MOST_ROWS
-    while rows > FEWEST_ROWS and rows * wide > BAND_PIXELS:
+    rows = MAX_ROWS
+    while rows > FEWEST_ROWS and rows * width > BAND_PIXELS:
         rows //= 2
     return rows
 
@@ -158,32 +159,32 @@ def prepared(
     The `size` is how many rows bands have, and a picture high and wide, `coarse` times coarser than things were
     placed for.
     """
-    count, (rows, high, wide) = len(order), size
+    count, (rows, height, width) = len(order), size
     records = buffers.lines("sprite records", count, RECORD)
     marks, spans = records.view(np.int32), buffers.get("sprite spans", (count, 2), np.int32)
     prepare_sprites(
-        count, *placed.squares, placed.boxes, len(placed.facets.rows), order, planes, np.float32(coarse), rows,
-        np.float32(high), np.float32(wide), records, marks, spans,
+        count, *placed.quads, placed.boxes, len(placed.triangles.rows), order, planes, np.float32(coarse), rows,
+        np.float32(height), np.float32(width), records, marks, spans,
     )  # fmt: skip
     return records, marks, spans
 
 
 @lru_cache(maxsize=8)
-def _columns(width: int, wide: int, coarse: int) -> tuple[NDArray[np.uint64], NDArray[np.float32]]:
+def _columns(width: int, coarse_width: int, coarse: int) -> tuple[NDArray[np.uint64], NDArray[np.float32]]:
     """Return for each of `width` pixels the column of a picture `coarse` times coarser before it, and its share."""
-    place = np.clip((np.arange(width) + 0.5) / coarse - 0.5, 0, wide - 1)
-    return np.floor(place).astype(np.uint64), (place - np.floor(place)).astype(np.float32)
+    position = np.clip((np.arange(width) + 0.5) / coarse - 0.5, 0, coarse_width - 1)
+    return np.floor(position).astype(np.uint64), (position - np.floor(position)).astype(np.float32)
 
 
 def _far_to_near(
-    squares: SpriteQuads, nearness: NDArray[np.float32], others: NDArray[np.float32], buffers: Buffers
+    quads: SpriteQuads, nearness: NDArray[np.float32], others: NDArray[np.float32], buffers: Buffers
 ) -> NDArray[np.int32]:
     """Return the rows of what is visible, far ones first; pictures of nothing but additive squares need no order.
 
     `nearness` are the inverse distances that order squares, `others` those of what comes after them.
     """
-    room = len(nearness) + len(others) + 1
-    order, keys = buffers.grown("sprite order", room), buffers.grown("sprite keys", room)
-    between = buffers.grown("sprites in between", 2 * room)[: 2 * room].view(np.int64)
-    count = far_to_near(nearness, squares.blends, np.ascontiguousarray(others), ADDED, order, keys, between)
+    viewport = len(nearness) + len(others) + 1
+    order, keys = buffers.grown("sprite order", viewport), buffers.grown("sprite keys", viewport)
+    between = buffers.grown("sprites in between", 2 * viewport)[: 2 * viewport].view(np.int64)
+    count = far_to_near(nearness, quads.blends, np.ascontiguousarray(others), ADDED, order, keys, between)
     return order[:count]

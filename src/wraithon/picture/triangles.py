@@ -64,8 +64,8 @@ def seen_points(
     """
     many = len(mesh[0])
     screen, vertices = buffers.lines(f"{name}screen", many, 3), buffers.lines(f"{name}vertices", many, 8)
-    high, wide = size
-    middle = np.float32(wide / 2), np.float32(high / 2)
+    height, width = size
+    middle = np.float32(width / 2), np.float32(height / 2)
     project_points(*mesh, camera.eye, camera.basis, np.float32(focal), *middle, screen, vertices)
     return ProjectedPoints(screen, vertices)
 

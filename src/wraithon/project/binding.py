@@ -22,7 +22,7 @@ Setting = Finite | Colour
 class Dial(Model):
     """What may be set from outside; `value`, or the `colour`, while nobody sets it.
 
-    A number goes from `low` to `high`. A toggle is on from 0.5. A choice is one of `options`, told by its number.
+    A number goes from `low` to `height`. A toggle is on from 0.5. A choice is one of `options`, told by its number.
     """
 
     id: Id = Field(default_factory=new_id)
@@ -50,7 +50,8 @@ class Dial(Model):
 class Binding(Model):
     """A value of a layer that a dial drives, at a `path` as in "size.birth.high" (see `project.paths`).
 
-    A number drives it from `low` at the dial's lowest to `high` at its highest; a toggle makes it `low` or `high`.
+    A number drives it from `low` at the dial's lowest to `height` at its highest; a toggle makes it `low` or
+    `height`.
     What is yes or no is yes from 0.5. A colour is put there itself; a choice puts there one of `values`, which has
     one for each option.
     """

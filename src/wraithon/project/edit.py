@@ -11,7 +11,7 @@ from wraithon.project.effect import Layer
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute, Curve
 from wraithon.project.look import SHAPES, Blend, MeshLook, SpriteLook
-from wraithon.project.project import MOST_TIMES, ClipRun
+from wraithon.project.project import MAX_TIMES, ClipRun
 from wraithon.project.source import OffspringSource
 from wraithon.project.staging.actions import PlaySound
 
@@ -81,7 +81,7 @@ def pieces_of(project: Project) -> frozenset[str]:
     return frozenset(name for look in looks if isinstance(look, MeshLook) for name in look.shapes) - set(SHAPES)
 
 
-def put_effect(project: Project, effect: Effect) -> Project:
+def with_effect(project: Project, effect: Effect) -> Project:
     """Add `effect`, or replace the one with its id."""
     return project.evolve(effects=replace_by_id(project.effects, effect))
 
@@ -104,12 +104,12 @@ def with_ids(effect: Effect, ids: Mapping[str, str]) -> Effect:
     return effect.evolve(layers=tuple(layers), bindings=bindings)
 
 
-def put_layer(project: Project, effect_id: str, layer: Layer) -> Project:
+def with_layer(project: Project, effect_id: str, layer: Layer) -> Project:
     """Add `layer` to an effect, or replace the one with its id."""
     effect = project.effect(effect_id)
     if effect is None:
         return project
-    return put_effect(project, effect.evolve(layers=replace_by_id(effect.layers, layer)))
+    return with_effect(project, effect.evolve(layers=replace_by_id(effect.layers, layer)))
 
 
 def remove_layer(project: Project, layer_id: str) -> Project:
@@ -118,7 +118,7 @@ def remove_layer(project: Project, layer_id: str) -> Project:
     if found is None:
         return project
     effect, _ = found
-    return put_effect(project, effect.evolve(layers=without_id(effect.layers, layer_id)))
+    return with_effect(project, effect.evolve(layers=without_id(effect.layers, layer_id)))
 
 
 def copy_layers(project: Project, layer_ids: Iterable[str]) -> tuple[Project, list[str]]:
@@ -137,7 +137,7 @@ def copy_layer(project: Project, layer_id: str) -> tuple[Project, str]:
         return project, layer_id
     effect, layer = found
     changed, copy = with_copy(effect, layer, layer_id)
-    return put_effect(project, changed), copy
+    return with_effect(project, changed), copy
 
 
 def with_copy(effect: Effect, layer: Layer, below: str | None) -> tuple[Effect, str]:
@@ -162,7 +162,7 @@ def new_layer(name: str) -> Layer:
     )
 
 
-def put_trigger(project: Project, trigger: Trigger) -> Project:
+def with_trigger(project: Project, trigger: Trigger) -> Project:
     """Add `trigger`, or replace the one with its id."""
     return project.evolve(triggers=replace_by_id(project.triggers, trigger))
 
@@ -175,7 +175,7 @@ def with_character(project: Project, change: Callable[[CharacterUse], CharacterU
     return project.evolve(characters=replace_by_id(project.characters, change(use)))
 
 
-def put_clip(project: Project, clip: ClipUse) -> Project:
+def with_clip(project: Project, clip: ClipUse) -> Project:
     """Set how a clip of the character on stage is played."""
     return with_character(project, lambda use: use.evolve(clips=replaced_clip(use.clips, clip)))
 
@@ -201,13 +201,13 @@ def find_mark(project: Project, mark_id: str | None) -> MarkPlace | None:
     return next((MarkPlace(c.name, m) for c in clips for m in c.marks if m.id == mark_id), None)
 
 
-def put_mark(project: Project, clip_name: str, mark: Mark) -> Project:
+def with_mark(project: Project, clip_name: str, mark: Mark) -> Project:
     """Add a mark to a clip, or replace the one with its id; marks stay in order of time."""
     if project.character is None:
         return project
     clip = project.character.clip(clip_name)
     marks = sorted(replace_by_id(clip.marks, mark), key=lambda m: m.time)
-    return put_clip(project, clip.evolve(marks=tuple(marks)))
+    return with_clip(project, clip.evolve(marks=tuple(marks)))
 
 
 def remove_mark(project: Project, mark_id: str) -> Project:
@@ -216,10 +216,10 @@ def remove_mark(project: Project, mark_id: str) -> Project:
     if place is None or project.character is None:
         return project
     clip = project.character.clip(place.clip)
-    return put_clip(project, clip.evolve(marks=without_id(clip.marks, mark_id)))
+    return with_clip(project, clip.evolve(marks=without_id(clip.marks, mark_id)))
 
 
-def put_event(project: Project, event: Event) -> Project:
+def with_event(project: Project, event: Event) -> Project:
     """Add an event to the character on stage, or replace the one with its id."""
     return with_character(project, lambda use: use.evolve(events=replace_by_id(use.events, event)))
 
@@ -238,7 +238,7 @@ def remove_event(project: Project, event_id: str) -> Project:
     return with_character(project, change).evolve(triggers=triggers)
 
 
-def with_anchor(project: Project, wanted: Anchor) -> tuple[Project, Anchor]:
+def ensure_anchor(project: Project, wanted: Anchor) -> tuple[Project, Anchor]:
     """Return a project with an anchor, and the one that is on its joint, or on the ground under that, already."""
     use = project.character
     there = (a for a in use.anchors if (a.joint, a.on_ground) == (wanted.joint, wanted.on_ground)) if use else ()
@@ -247,10 +247,10 @@ def with_anchor(project: Project, wanted: Anchor) -> tuple[Project, Anchor]:
         return project, known
     names = (anchor.name for anchor in use.anchors) if use else ()
     placed = wanted.evolve(name=fresh_name(wanted.name, names))
-    return put_anchor(project, placed), placed
+    return with_anchor(project, placed), placed
 
 
-def put_anchor(project: Project, anchor: Anchor) -> Project:
+def with_anchor(project: Project, anchor: Anchor) -> Project:
     """Add an anchor to the character on stage, or replace the one with its id."""
     return with_character(project, lambda use: use.evolve(anchors=replace_by_id(use.anchors, anchor)))
 
@@ -284,8 +284,8 @@ def move_layer(project: Project, layer_id: str, effect_id: str, number: int) -> 
     layers.insert(min(max(number, 0), len(layers)), layer)
     if source.id != target.id:
         bindings = tuple(binding for binding in source.bindings if binding.layer != layer_id)
-        project = put_effect(project, source.evolve(layers=without_id(source.layers, layer_id), bindings=bindings))
-    return put_effect(project, target.evolve(layers=tuple(layers)))
+        project = with_effect(project, source.evolve(layers=without_id(source.layers, layer_id), bindings=bindings))
+    return with_effect(project, target.evolve(layers=tuple(layers)))
 
 
 def move_layers(project: Project, layer_ids: Collection[str], effect_id: str, before: Collection[str]) -> Project:
@@ -314,7 +314,7 @@ def shift_layers(project: Project, layer_ids: Collection[str], by: int) -> Proje
             if layers[number].id in layer_ids and layers[number + by].id not in layer_ids:
                 layers[number], layers[number + by] = layers[number + by], layers[number]
         if tuple(layers) != effect.layers:
-            project = put_effect(project, effect.evolve(layers=tuple(layers)))
+            project = with_effect(project, effect.evolve(layers=tuple(layers)))
     return project
 
 
@@ -346,7 +346,7 @@ def repeat_clip_run(project: Project, number: int, by: int) -> Project:
     order = list(project.stage.order)
     if not 0 <= number < len(order):
         return project
-    order[number] = order[number].evolve(times=min(max(order[number].times + by, 1), MOST_TIMES))
+    order[number] = order[number].evolve(times=min(max(order[number].times + by, 1), MAX_TIMES))
     return _with_order(project, order)
 
 
@@ -360,7 +360,7 @@ def play_only(project: Project, clip: str) -> Project:
     return _with_order(project, [ClipRun(clip=clip)])
 
 
-def put_on_stage(project: Project, use_id: str | None) -> Project:
+def with_on_stage(project: Project, use_id: str | None) -> Project:
     """Return the project with another of its characters on stage, playing the clips they share.
 
     Of the running order what the other has no clip for is left out; the checks tell when nothing is left.

@@ -78,7 +78,7 @@ class EffectBounds(Model):
         return self
 
     @property
-    def wide(self) -> tuple[Vec3, Vec3]:
+    def width(self) -> tuple[Vec3, Vec3]:
         """Its lowest and highest corner, margin and all."""
         more = [(high - low) * self.margin for low, high in zip(self.low, self.high, strict=True)]
         low, high = (
@@ -127,7 +127,7 @@ class Effect(Model):
     def _layers_by_id(self) -> dict[str, Layer]:
         return {layer.id: layer for layer in reversed(self.layers)}
 
-    def bearers(self, layer: Layer) -> tuple[Layer, ...]:
+    def emitters(self, layer: Layer) -> tuple[Layer, ...]:
         """Return the layers whose particles bear a layer's, those that bear these, and so on; each once."""
         found: list[Layer] = []
         at: Layer | None = layer

@@ -18,14 +18,14 @@ WarmUp = Annotated[float, Field(ge=0.0, le=10.0)]
 
 FAST = 10.0
 """Metres a second that an anchor is taken to move at most, where that has to be guessed."""
-MAX_LIVING, MOST_ALIVE = 400_000, 1_500_000
+MAX_LIVING, MAX_ALIVE = 400_000, 1_500_000
 """Particles that may live at once: of one layer, and of all together."""
 
 
 class Burst(Model):
     """`count` births at once, at `time` seconds after the firing began, `repeats` times in all.
 
-    Each time there are as many, or any number up to `most`; and only with a `chance` does it happen. One that is
+    Each time there are as many, or any number up to `maximum`; and only with a `chance` does it happen. One that is
     `off` is kept, and never does.
     """
 
@@ -57,7 +57,7 @@ class Emission(Model):
     With a `warm_up` the firing begins as if it had gone on for so many seconds where it begins: they come before its
     length. With a `loop` all of
     it begins anew every so many seconds. `start` and `length` are seconds after the firing (or
-    the loop) began; a `length` of None lasts as long as the firing itself. `course`, over the window from 0 to 1,
+    the loop) began; a `length` of None lasts as long as the firing itself. `curve`, over the window from 0 to 1,
     scales the rate; without an end of the window there is nothing for it to go over. `limit` is the number that may
     live at once, over all firings of the layer; None: as many as those that may overlap have, and half as many again
     as one has at least.
@@ -79,7 +79,7 @@ class Emission(Model):
         """The highest rate, in births a second."""
         return self.rate * (max(0.0, *(y for _, y in self.course.points)) if self.course else 1.0)
 
-    def most_alive(self, lifetime: float, firing: float | None) -> int:
+    def max_alive(self, lifetime: float, firing: float | None) -> int:
         """Return how many of one firing may live at once, of those that live for `lifetime` seconds, at most."""
         turns = 1 if self.loop is None else math.ceil(lifetime / self.loop) + 1
         lasting = min(lifetime, self.window(firing) if self.loop is None else lifetime)
@@ -91,7 +91,7 @@ class Emission(Model):
         """Return how many may live at once, over so many firings: the limit, or what is worked out."""
         if self.limit is not None:
             return self.limit
-        one = self.most_alive(lifetime, firing)
+        one = self.max_alive(lifetime, firing)
         return min(MAX_LIVING, max(1, math.ceil(1.5 * one), one * firings))
 
     def lasts(self, lifetime: float, firing: float | None) -> float:

@@ -138,12 +138,12 @@ def from_text(text: str, name: str = PROJECT_FILE) -> Opened:
             " is kept when saving, but may not be shown"
         )
         findings.append(Finding(Level.WARNING, name, message))
-    project = told_apart(_mend(data, name, findings), name, findings)
-    findings += [Finding(Level.WARNING, f"{name}: {place}", _UNKNOWN) for place in _unknown(project, "")]
+    project = with_unique_names(_mend(data, name, findings), name, findings)
+    findings += [Finding(Level.WARNING, f"{name}: {location}", _UNKNOWN) for location in _unknown(project, "")]
     return Opened(project, tuple(findings))
 
 
-def told_apart(project: Project, name: str, findings: list[Finding]) -> Project:
+def with_unique_names(project: Project, name: str, findings: list[Finding]) -> Project:
     """Return a project in which no two things of a kind have one id; the later of two gets another."""
     apart = _Apart(name, findings)
     effects = tuple(
@@ -196,10 +196,10 @@ def _whole(text: str) -> str:
     return text.encode("utf-16", "surrogatepass").decode("utf-16", "replace")
 
 
-def _deeper_than(data: Any, most: int) -> bool:
+def _deeper_than(data: Any, maximum: int) -> bool:
     """Tell whether lists and objects are nested more than so many times."""
     level = [data] if isinstance(data, dict | list) else []
-    for _ in range(most):
+    for _ in range(maximum):
         level = [
             child
             for item in level
@@ -228,11 +228,11 @@ def _mend(data: dict[str, Any], name: str, findings: list[Finding]) -> Project:
             project = Project.model_validate(_with_read(data, right))
         except ValidationError as error:
             for problem in _outermost_last(error):
-                place, value = _cut(data, problem["loc"])
-                aside.append({"place": place, "value": value})
+                location, value = _cut(data, problem["loc"])
+                aside.append({"place": location, "value": value})
                 what = f"{what_is_wrong(problem)} (it says {_short(value)})"
                 message = f"{what}; the usual value is used, yours is kept aside"
-                findings.append(Finding(Level.ERROR, f"{name}: {place}", message))
+                findings.append(Finding(Level.ERROR, f"{name}: {location}", message))
                 break
             continue
         return project.evolve(**{SET_ASIDE: aside}) if aside else project
@@ -295,16 +295,16 @@ def _place(keys: list[Any]) -> str:
     return text
 
 
-def _unknown(model: Any, place: str) -> list[str]:
+def _unknown(model: Any, location: str) -> list[str]:
     """List the places of fields that no model of this version knows."""
     found: list[str] = []
     extra = getattr(model, "model_extra", None) or {}
-    found += [f"{place}.{key}".lstrip(".") for key in extra if key != SET_ASIDE or place]
+    found += [f"{location}.{key}".lstrip(".") for key in extra if key != SET_ASIDE or location]
     for name, field in getattr(type(model), "model_fields", {}).items():
         key, value = field.alias or name, getattr(model, name)
         children = enumerate(value) if isinstance(value, tuple) else [(None, value)]
         for index, child in children:
             if hasattr(child, "model_fields_set"):
-                here = f"{place}.{key}" + ("" if index is None else f"[{index}]")
+                here = f"{location}.{key}" + ("" if index is None else f"[{index}]")
                 found += _unknown(child, here.lstrip("."))
     return found

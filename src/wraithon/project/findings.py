@@ -8,17 +8,17 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from wraithon.project.checks.finding import Change, Finding, Level, Remedy, layer_remedy
-from wraithon.project.checks.layers import Notice, layer_messages, most_at_once
+from wraithon.project.checks.layers import Notice, layer_messages, max_at_once
 from wraithon.project.checks.remembering import PerEffect
 from wraithon.project.checks.stage import check_stage
 from wraithon.project.checks.triggers import Known, check_trigger
 from wraithon.project.edit import new_layer
-from wraithon.project.emission import MOST_ALIVE
+from wraithon.project.emission import MAX_ALIVE
 from wraithon.project.motion import Collision, Towards
 from wraithon.project.resolving.driving import drivable
 from wraithon.project.resolving.durations import lasting
 from wraithon.project.source import LineSource, Occasion, OffspringSource, SkinSource
-from wraithon.project.trigger import MOST_WAITING
+from wraithon.project.trigger import MAX_WAITING
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
@@ -147,7 +147,7 @@ def _effect_findings(
     yield from _driven(effect, here)
     on_stage = facts.get(project.character.id) if project.character else None
     for layer in effect.layers:
-        place = f'{here}, layer "{layer.name}"'
+        location = f'{here}, layer "{layer.name}"'
         for message, remedy, level in (
             *_missing(layer, on_stage, textures),
             *_source_messages(project, layer),
@@ -155,7 +155,7 @@ def _effect_findings(
             *(_offspring_messages(effect, layer) if isinstance(layer.source, OffspringSource) else ()),
             *layer_messages(effect, layer, project.step_rate, project.view),
         ):
-            yield Finding(level, place, message, layer.id, remedy)
+            yield Finding(level, location, message, layer.id, remedy)
 
 
 def _endless(project: Project, effect: Effect, here: str) -> Iterator[Finding]:
@@ -302,7 +302,7 @@ def _offspring_messages(effect: Effect, layer: Layer) -> Iterator[Notice]:
 def _births_at_once(effect: Effect, rate: int) -> int:
     """Return how many one step of `rate` a second may bear of an effect's layers, as far as their limits let them."""
     return sum(
-        min(layer.emission.limit or MOST_ALIVE, most_at_once(layer.emission, rate))
+        min(layer.emission.limit or MAX_ALIVE, max_at_once(layer.emission, rate))
         for layer in effect.layers
         if not layer.muted
     )
@@ -312,9 +312,9 @@ def _overload(project: Project) -> Iterator[Finding]:
     """Yield where more comes at once than a step may bear, or than may wait."""
     rate = project.step_rate
     together = sum(_at_once.of(e, (rate,), partial(_births_at_once, e, rate)) for e in project.effects)
-    if together > MOST_ALIVE:
+    if together > MAX_ALIVE:
         message = (
-            f"its layers may bear {together:,} within one step, but at most {MOST_ALIVE:,} live at once: the rest is"
+            f"its layers may bear {together:,} within one step, but at most {MAX_ALIVE:,} live at once: the rest is"
             " refused"
         )
         yield Finding(Level.WARNING, "effects", message)
@@ -325,6 +325,6 @@ def _overload(project: Project) -> Iterator[Finding]:
     use = project.character
     for clip in use.clips if use else ():
         waiting = sum(steps[mark.event] for mark in clip.marks)
-        if use is not None and waiting > MOST_WAITING:
-            message = f"its {len(clip.marks):,} marks start {waiting:,} steps, but at most {MOST_WAITING:,} may wait"
+        if use is not None and waiting > MAX_WAITING:
+            message = f"its {len(clip.marks):,} marks start {waiting:,} steps, but at most {MAX_WAITING:,} may wait"
             yield Finding(Level.WARNING, f'character "{use.name}", clip "{clip.name}"', message, use.id)

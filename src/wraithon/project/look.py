@@ -67,7 +67,7 @@ class _Look(Model):
     `soft` is the distance in metres over which it fades before it meets something solid.
     """
 
-    most: ClassVar[int] = 10**9
+    maximum: ClassVar[int] = 10**9
     """How many particles of a layer are drawn: all that there may be."""
     texture: str = ""
     blend: Blend = Blend.ALPHA
@@ -82,12 +82,12 @@ class _Look(Model):
     @property
     def idle(self) -> dict[str, str]:
         """Attributes that do nothing under it, and why."""
-        turned = self.turned_by
-        turns = dict.fromkeys(("turn", "spin"), turned) if turned else {}
+        override = self.rotation_override
+        turns = dict.fromkeys(("turn", "spin"), override) if override else {}
         return {"stretch": "only sprites are stretched", **turns}
 
     @property
-    def turned_by(self) -> str:
+    def rotation_override(self) -> str:
         """Why turn and spin do nothing; empty where they turn something."""
         return ""
 
@@ -124,14 +124,14 @@ class SpriteLook(_Look):
         return {name: why for name, why in super().idle.items() if name != "stretch"}
 
     @property
-    def turned_by(self) -> str:
+    def rotation_override(self) -> str:
         """Why turn and spin do nothing; empty where they turn something."""
-        words = {
+        text = {
             Facing.VELOCITY: "its sprites face along their velocity",
             Facing.NORMAL: "its sprites face the normal",
             Facing.AXIS: "its sprites stand along an axis",
         }
-        return words.get(self.facing, "")
+        return text.get(self.facing, "")
 
     @property
     def frames(self) -> int:
@@ -183,7 +183,7 @@ class RibbonLook(_Look):
         return {**super().idle, **swept}
 
     @property
-    def turned_by(self) -> str:
+    def rotation_override(self) -> str:
         """Why turn and spin do nothing; empty where they turn something."""
         return "ribbons lie along their way"
 
@@ -205,7 +205,7 @@ class LightLook(_Look):
     pace: Annotated[float, Field(ge=0.0, le=60.0)] = 6.0
 
     @property
-    def turned_by(self) -> str:
+    def rotation_override(self) -> str:
         """Why turn and spin do nothing; empty where they turn something."""
         return "lights shine to all sides"
 
@@ -247,7 +247,7 @@ class MeshLook(_Look):
         return {**super().idle, "opacity": "pieces are solid: let their size go to nothing instead"}
 
     @property
-    def turned_by(self) -> str:
+    def rotation_override(self) -> str:
         """Why turn and spin do nothing; empty where they turn something."""
         return "each piece is turned once and for all" if self.orientation is Orientation.FIXED else ""
 
@@ -296,14 +296,14 @@ class ShellLook(_Look):
 
     An ellipsoid or capsule is as wide as its particle is large, and `tall` times as high; a skin is pushed
     outward by that size. `fill` is what is seen of it face on, `rim` how narrow the bright rim is. It comes
-    between the shares `low` of its height and goes between those of `high`, and is kept to where the picture
+    between the shares `low` of its height and goes between those of `height`, and is kept to where the picture
     `mask` is bright. `warp` is by how many metres the second field distorts the first. The film is pushed outward
     by up to `swell` metres where the first field is strong, less below the share `calm` of its height. `bands`
     colours it by its strength. `bend` is by how many metres it shifts what is seen through it. `shows` and
     `frozen` are for looking at it while it is made.
     """
 
-    most: ClassVar[int] = 16
+    maximum: ClassVar[int] = 16
     """Each is drawn as a character is: the first of them are."""
     kind: Literal["shell"] = "shell"
     blend: Blend = Blend.ADDITIVE
@@ -338,7 +338,7 @@ class ShellLook(_Look):
         return {**super().idle, **worn}
 
     @property
-    def turned_by(self) -> str:
+    def rotation_override(self) -> str:
         """Why turn and spin do nothing; empty where they turn something."""
         return "it lies on the character" if self.figure is Figure.SKIN else ""
 
@@ -349,7 +349,7 @@ class AfterimageLook(_Look):
     `fill` is what is seen of it face on, `rim` how narrow the bright rim is.
     """
 
-    most: ClassVar[int] = 24
+    maximum: ClassVar[int] = 24
     """Each is drawn as a character is: the youngest of them are."""
     kind: Literal["afterimage"] = "afterimage"
     fill: Share = 0.35
@@ -362,7 +362,7 @@ class AfterimageLook(_Look):
         return {**super().idle, "speed": stays, "size": stays}
 
     @property
-    def turned_by(self) -> str:
+    def rotation_override(self) -> str:
         """Why turn and spin do nothing; empty where they turn something."""
         return "an afterimage stays as the character was"
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from wraithon.project.character import ClipUse
-from wraithon.project.edit import put_clip, replaced_clip, with_character
+from wraithon.project.edit import replaced_clip, with_character, with_clip
 from wraithon.project.source import SkinSource
 
 if TYPE_CHECKING:
@@ -34,12 +34,12 @@ class Missing:
     """Names of the file that are most like it, the nearest first."""
 
 
-def nearest_names(name: str, there: Collection[str], most: int = NEAREST) -> tuple[str, ...]:
+def nearest_names(name: str, there: Collection[str], maximum: int = NEAREST) -> tuple[str, ...]:
     """Return the names most like `name`, whatever their case and marks, the nearest first."""
     plain: dict[str, str] = {}
     for other in there:
         plain.setdefault(_plain(other), other)
-    found = difflib.get_close_matches(_plain(name), list(plain), most, 0.3)
+    found = difflib.get_close_matches(_plain(name), list(plain), maximum, 0.3)
     return tuple(plain[key] for key in found)
 
 
@@ -115,7 +115,7 @@ def rename_clip(project: Project, old: str, new: str) -> Project:
         return project
     motion = next((capture for capture in use.captures if capture.name == old), None)
     of_file = "" if motion else use.clip(old).file_name or old
-    project = rename(put_clip(project, use.clip(old)), use.id, "clip", old, new)
+    project = rename(with_clip(project, use.clip(old)), use.id, "clip", old, new)
 
     def change(use: CharacterUse) -> CharacterUse:
         clip = use.clip(new).evolve(file_name="" if of_file == new else of_file)

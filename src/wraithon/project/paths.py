@@ -47,7 +47,7 @@ def value_at(model: Model, path: str) -> Any:
     return here
 
 
-def put_at(model: M, path: str, value: Any) -> M:
+def with_value_at(model: M, path: str, value: Any) -> M:
     """Return a checked copy of a model with `value` at a path; everything else is shared.
 
     Raises
@@ -63,10 +63,10 @@ def put_at(model: M, path: str, value: Any) -> M:
         return model.evolve(**{first: value})
     if isinstance(held, tuple):
         number, _, deeper = rest.partition(".")
-        inner = put_at(held[int(number)], deeper, value) if deeper else value
+        inner = with_value_at(held[int(number)], deeper, value) if deeper else value
         place = range(len(held))[int(number)]
         return model.evolve(**{first: (*held[:place], inner, *held[place + 1 :])})
-    return model.evolve(**{first: put_at(held, rest, value)})
+    return model.evolve(**{first: with_value_at(held, rest, value)})
 
 
 @lru_cache(maxsize=1024)

@@ -13,7 +13,7 @@ from wraithon.project.character import Anchor, CharacterUse, Event
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.preset import Preset
 from wraithon.project.staging.driving import Signal
-from wraithon.project.staging.ground import GROUND_WORDS, MOST_OWN, Block, GroundKind, OwnGround, Sky
+from wraithon.project.staging.ground import GROUND_WORDS, MAX_OWN, Block, GroundKind, OwnGround, Sky
 from wraithon.project.trigger import Trigger
 
 if TYPE_CHECKING:
@@ -25,7 +25,7 @@ VERSION = 1
 NEAREST, FARTHEST = 0.3, 1e5
 """Metres that the camera keeps off what it looks at, and that it can be away."""
 
-MOST_TIMES = 1000
+MAX_TIMES = 1000
 """How often an entry of the running order is played at most."""
 
 
@@ -33,7 +33,7 @@ class ClipRun(Model):
     """One entry of the running order: a clip, played `times` over."""
 
     clip: str
-    times: Annotated[int, Field(ge=1, le=MOST_TIMES)] = 1
+    times: Annotated[int, Field(ge=1, le=MAX_TIMES)] = 1
 
 
 class Stage(Model):
@@ -51,13 +51,13 @@ class Stage(Model):
     fade: Annotated[float, Field(ge=0.0, le=5.0)] = 0.15
     rest: Annotated[float, Field(ge=0.0, le=60.0)] = 0.4
     ground: GroundKind = "slate"
-    grounds: Annotated[tuple[OwnGround, ...], Field(max_length=MOST_OWN)] = ()
+    grounds: Annotated[tuple[OwnGround, ...], Field(max_length=MAX_OWN)] = ()
     pieces: Annotated[tuple[Block, ...], Field(max_length=256)] = ()
     sky: Sky = Sky()
     light: Annotated[float, Field(allow_inf_nan=False, ge=0.0, le=4.0)] = 1.0
     bloom: Annotated[float, Field(allow_inf_nan=False, ge=0.0, le=4.0)] = 1.0
 
-    def ground_words(self, kind: str) -> str:
+    def ground_label(self, kind: str) -> str:
         """Return what a kind of ground is called."""
         own = {each.id: each.name for each in self.grounds}
         return GROUND_WORDS.get(kind) or own.get(kind, "a ground that is gone")
@@ -91,20 +91,20 @@ class View(Model):
         """How many metres the picture is high at the target's distance."""
         return 2 * self.distance * math.tan(math.radians(self.fov / 2))
 
-    def around(self, low: Sequence[float], high: Sequence[float], wide: float = 1.0, least: float = 0.1) -> View:
+    def around(self, low: Sequence[float], high: Sequence[float], width: float = 1.0, minimum: float = 0.1) -> View:
         """Return a view that shows a box, turned as this one is.
 
         Parameters
         ----------
         low, high
             The box's corners in metres, from where the character stands.
-        wide
+        width
             How wide the picture is for its height.
-        least
+        minimum
             Metres around the box's middle that are shown at least.
         """
-        radius = max(math.dist(low, high) / 2, least)
-        narrow = math.atan(math.tan(math.radians(self.fov / 2)) * min(1.0, wide))
+        radius = max(math.dist(low, high) / 2, minimum)
+        narrow = math.atan(math.tan(math.radians(self.fov / 2)) * min(1.0, width))
         distance = min(max(radius / math.sin(narrow) * 1.05, NEAREST), FARTHEST)
         x, y, z = (min(max((a + b) / 2, -FARTHEST), FARTHEST) for a, b in zip(low, high, strict=True))
         return self.evolve(target=(x, y, z), distance=distance, follow=True)

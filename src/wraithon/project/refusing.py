@@ -47,9 +47,9 @@ WORDS: dict[str, Callable[[Mapping[str, Any]], str]] = {
 
 def what_is_wrong(problem: Mapping[str, Any]) -> str:
     """Return what is wrong with a value, of one entry of `ValidationError.errors`."""
-    words = WORDS.get(problem["type"])
-    if words is not None:
-        return words(problem.get("ctx", {}))
+    text = WORDS.get(problem["type"])
+    if text is not None:
+        return text(problem.get("ctx", {}))
     return str(problem["msg"]).removeprefix("Value error, ").removeprefix("Assertion failed, ")
 
 

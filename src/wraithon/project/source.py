@@ -9,7 +9,7 @@ from pydantic import Field
 
 from wraithon.project.base import Finite, Id, Model, Share, Unsigned, Vec3
 
-MOST_EVEN = 50_000
+MAX_EVEN = 50_000
 """Places that can be set out evenly, at most."""
 
 
@@ -34,7 +34,8 @@ class Aim(Model):
     """A heading and how far births may stray from it: degrees of half-angle, 0 to 180.
 
     OUTWARD is away from the middle of a shape, or along the normal of skin; FORWARD is the anchor's
-    own +Z; UP is the world's +Y. AXES draws each axis of the direction between `low` and `high`, in `frame`; how long
+    own +Z; UP is the world's +Y. AXES draws each axis of the direction between `low` and `height`,
+    in `frame`; how long
     that is counts as a factor of the speed.
     """
 
@@ -238,7 +239,7 @@ class Occasion(StrEnum):
 
 
 class OffspringSource(_Source):
-    """Births at another layer's particles of the same effect, `count` to `most` at each `occasion`, by `chance`.
+    """Births at another layer's particles of the same effect, `count` to `maximum` at each `occasion`, by `chance`.
 
     PASSING is that one has come another `every` metres, whatever moved it.
     They take `riding.keep` of the particle's velocity along, are as much larger or smaller as it is than it may be at
@@ -280,7 +281,7 @@ class SkinSource(_Source):
     painted: Id | None = None
     dissolving: bool = False
     spacing: Spacing = Spacing.RANDOM
-    pieces: Annotated[int, Field(ge=1, le=MOST_EVEN)] = 500
+    pieces: Annotated[int, Field(ge=1, le=MAX_EVEN)] = 500
     radius: Unsigned = 0.02
     lift: Finite = 0.0
     table: Annotated[tuple[JointRow, ...], Field(max_length=256)] = ()

@@ -7,17 +7,17 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 from wraithon.project.character import Event
 from wraithon.project.edit import (
     find_mark,
-    put_anchor,
-    put_clip,
-    put_effect,
-    put_event,
-    put_layer,
-    put_mark,
-    put_trigger,
     replace_by_id,
+    with_anchor,
     with_character,
+    with_clip,
+    with_effect,
+    with_event,
+    with_layer,
+    with_mark,
+    with_trigger,
 )
-from wraithon.project.paths import put_at
+from wraithon.project.paths import with_value_at
 from wraithon.project.trigger import Trigger
 
 if TYPE_CHECKING:
@@ -30,7 +30,7 @@ if TYPE_CHECKING:
 
 class _Thing(NamedTuple):
     find: Callable[[Project, str], Model | None]
-    put: Callable[[Project, str, Any], Project]
+    replace: Callable[[Project, str, Any], Project]
 
 
 def _layer(project: Project, what: str) -> Model | None:
@@ -38,9 +38,9 @@ def _layer(project: Project, what: str) -> Model | None:
     return found[1] if found else None
 
 
-def _put_layer(project: Project, what: str, layer: Any) -> Project:
+def _with_layer(project: Project, what: str, layer: Any) -> Project:
     found = project.layer(what)
-    return put_layer(project, found[0].id, layer) if found else project
+    return with_layer(project, found[0].id, layer) if found else project
 
 
 def _mark(project: Project, what: str) -> Model | None:
@@ -48,16 +48,16 @@ def _mark(project: Project, what: str) -> Model | None:
     return place.mark if place else None
 
 
-def _put_mark(project: Project, what: str, mark: Any) -> Project:
+def _with_mark(project: Project, what: str, mark: Any) -> Project:
     place = find_mark(project, what)
-    return put_mark(project, place.clip, mark) if place else project
+    return with_mark(project, place.clip, mark) if place else project
 
 
 def _piece(project: Project, what: str) -> Model | None:
     return next((piece for piece in project.stage.pieces if piece.id == what), None)
 
 
-def _put_piece(project: Project, _what: str, piece: Any) -> Project:
+def _with_block(project: Project, _what: str, piece: Any) -> Project:
     return project.evolve(stage=project.stage.evolve(pieces=replace_by_id(project.stage.pieces, piece)))
 
 
@@ -68,28 +68,28 @@ def _held(field: str) -> _Thing:
         held: tuple[Any, ...] = getattr(project.character, field, ())
         return next((item for item in held if item.id == what), None)
 
-    def put(project: Project, _what: str, item: Any) -> Project:
+    def replace(project: Project, _what: str, item: Any) -> Project:
         return with_character(project, lambda use: use.evolve(**{field: replace_by_id(getattr(use, field), item)}))
 
-    return _Thing(find, put)
+    return _Thing(find, replace)
 
 
 THINGS = {
     "project": _Thing(lambda p, _: p, lambda _p, _, new: new),
     "stage": _Thing(lambda p, _: p.stage, lambda p, _, new: p.evolve(stage=new)),
     "character": _Thing(lambda p, _: p.character, lambda p, _, new: with_character(p, lambda _use: new)),
-    "effect": _Thing(lambda p, what: p.effect(what), lambda p, _, new: put_effect(p, new)),
-    "layer": _Thing(_layer, _put_layer),
-    "trigger": _Thing(lambda p, what: p.trigger(what), lambda p, _, new: put_trigger(p, new)),
-    "event": _Thing(lambda p, what: p.event(what), lambda p, _, new: put_event(p, new)),
-    "anchor": _Thing(lambda p, what: p.anchor(what), lambda p, _, new: put_anchor(p, new)),
+    "effect": _Thing(lambda p, what: p.effect(what), lambda p, _, new: with_effect(p, new)),
+    "layer": _Thing(_layer, _with_layer),
+    "trigger": _Thing(lambda p, what: p.trigger(what), lambda p, _, new: with_trigger(p, new)),
+    "event": _Thing(lambda p, what: p.event(what), lambda p, _, new: with_event(p, new)),
+    "anchor": _Thing(lambda p, what: p.anchor(what), lambda p, _, new: with_anchor(p, new)),
     "clip": _Thing(
-        lambda p, what: p.character.clip(what) if p.character else None, lambda p, _, new: put_clip(p, new)
+        lambda p, what: p.character.clip(what) if p.character else None, lambda p, _, new: with_clip(p, new)
     ),
-    "mark": _Thing(_mark, _put_mark),
+    "mark": _Thing(_mark, _with_mark),
     "mask": _held("masks"),
     "capture": _held("captures"),
-    "ground piece": _Thing(_piece, _put_piece),
+    "ground piece": _Thing(_piece, _with_block),
 }
 """Kind to how one is found by its id, and how another is put in its place."""
 
@@ -104,12 +104,12 @@ def find(project: Project, kind: str, what: str) -> Model | None:
     return thing.find(project, what) if thing else None
 
 
-def put(project: Project, kind: str, what: str, new: Model) -> Project:
+def with_thing(project: Project, kind: str, what: str, new: Model) -> Project:
     """Return the project with `new` in the place of a thing; itself when that is not there."""
-    return THINGS[kind].put(project, what, new) if find(project, kind, what) is not None else project
+    return THINGS[kind].replace(project, what, new) if find(project, kind, what) is not None else project
 
 
-def put_value(project: Project, kind: str, what: str, path: str, value: Any) -> Project:
+def with_value(project: Project, kind: str, what: str, path: str, value: Any) -> Project:
     """Return the project with a value at a path of a thing; itself when that is not there.
 
     Raises
@@ -120,7 +120,7 @@ def put_value(project: Project, kind: str, what: str, path: str, value: Any) -> 
         When the value may not stand there.
     """
     thing = find(project, kind, what)
-    return project if thing is None else THINGS[kind].put(project, what, put_at(thing, path, value))
+    return project if thing is None else THINGS[kind].replace(project, what, with_value_at(thing, path, value))
 
 
 def anchors_of(project: Project, kind: str, what: str) -> list[Anchor]:

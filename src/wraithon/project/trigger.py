@@ -17,7 +17,7 @@ class Only(Model):
 
     One of `clips` plays, where any are named; the character goes over the ground at `slowest` to `fastest` metres a
     second, and is `where` it is asked for; the ground where it happens is one of `grounds`, if any are named; a
-    `signal` is from `least` to `most`; and `chance` is for it.
+    `signal` is from `minimum` to `maximum`; and `chance` is for it.
     """
 
     clips: Annotated[tuple[str, ...], Field(max_length=256)] = ()
@@ -37,7 +37,7 @@ class Only(Model):
 
 
 class Strength(Model):
-    """How strong a moment is: none at `low`, all at `high` of what is measured of it.
+    """How strong a moment is: none at `low`, all at `height` of what is measured of it.
 
     That is a `signal`; where it names none, how fast the character falls as it comes down on the ground, or the value
     of the signal that is waited for. Of other moments nothing is measured: they have all of it.
@@ -68,7 +68,7 @@ class Often(Model):
     alive: Annotated[int, Field(ge=1, le=10_000)] | None = None
 
 
-MOST_WAITING = 10_000
+MAX_WAITING = 10_000
 """Steps of responses that may wait at once."""
 
 

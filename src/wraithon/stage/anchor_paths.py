@@ -42,8 +42,8 @@ class AnchorPaths:
 
     def of_program(self, firing: Firing, program: LayerProgram) -> AnchorPlaces:
         """Return where a firing's births of a program come from: at its anchor, or away from it."""
-        places = self.of(firing, program.line_end)
-        return places if program.placing is None else places.placed(*program.placing)
+        positions = self.of(firing, program.line_end)
+        return positions if program.placing is None else positions.placed(*program.placing)
 
     def of(self, firing: Firing, line_end: str | None = None) -> AnchorPlaces:
         """Return where a firing's anchor goes, and a line from it to another anchor."""
@@ -62,8 +62,8 @@ class AnchorPaths:
 
     def anchor_transforms(self, firings: Mapping[int, Firing], program: LayerProgram) -> AnchorTransforms:
         """Return what a program's particles ride on, of firings by how many began before each, in that order."""
-        places = [self.of_program(firing, program) for firing in firings.values()]
-        before, now = np.array(places, np.float32).reshape(-1, 2, 5, 3).transpose(1, 0, 2, 3)
+        positions = [self.of_program(firing, program) for firing in firings.values()]
+        before, now = np.array(positions, np.float32).reshape(-1, 2, 5, 3).transpose(1, 0, 2, 3)
         return AnchorTransforms(
             np.fromiter(firings, np.int32, len(firings)), np.ascontiguousarray(before), np.ascontiguousarray(now)
         )

@@ -9,12 +9,12 @@ import numpy as np
 
 from wraithon.numeric.chance import firing_key, mix
 from wraithon.particles.columns import BLUE, RED, AnchorTransforms
-from wraithon.particles.emission import Moved, bears_nothing, births_between, drawn_counts, moved_within, warmed
+from wraithon.particles.emission import Moved, births_between, drawn_counts, emits_nothing, moved_within, warmed
 from wraithon.particles.looks.batch import drawn_from
 from wraithon.particles.particle_moments import Happening
 from wraithon.particles.pool import Line, Pool
-from wraithon.particles.program import MOST_OFFSPRING
-from wraithon.project.emission import MOST_ALIVE
+from wraithon.particles.program import MAX_OFFSPRING
+from wraithon.project.emission import MAX_ALIVE
 from wraithon.project.source import Occasion, OffspringSource
 
 if TYPE_CHECKING:
@@ -31,7 +31,7 @@ if TYPE_CHECKING:
     from wraithon.stage.firing import Firing
 
 
-MOST_WORK, FEWEST_STEPS = 12_000_000, 8
+MAX_WORK, FEWEST_STEPS = 12_000_000, 8
 """Steps of single particles that warm-ups may take within a step, before theirs get longer; and theirs at least."""
 OCCASIONS = {
     Occasion.BIRTH: Happening.BIRTH, Occasion.CONTACT: Happening.CONTACT, Occasion.DEATH: Happening.DEATH,
@@ -65,29 +65,29 @@ class Births:
         self._show = show
         self._living, self._work = 0, 0
 
-    def bear_all(self, start: float, end: float, around: TickContext) -> None:
+    def emit_all(self, start: float, end: float, around: TickContext) -> None:
         """Bear what the firings' emissions bear in a step."""
         show = self._show
-        self._living, self._work = show.alive, MOST_WORK
+        self._living, self._work = show.alive, MAX_WORK
         ends = show.compiled.ends
-        for place, firing in show.firings.items():
+        for position, firing in show.firings.items():
             effect = show.compiled.effect(firing.effect)
             age, last = start - firing.start, min(end, firing.until)
             for layer in effect.layers if effect else ():
                 warm = layer.emission.warm_up
                 if warm and effect and start <= firing.start < end:
-                    self._warm_up(effect, layer, firing, place, start, around)
-                if last <= start or bears_nothing(layer.emission, age + warm, last - firing.start + warm):
+                    self._warm_up(effect, layer, firing, position, start, around)
+                if last <= start or emits_nothing(layer.emission, age + warm, last - firing.start + warm):
                     continue
                 if effect and age <= ends.get(layer.id, -1.0):
-                    self._bear(effect, layer, firing, place, (start, end), around)
+                    self._emit(effect, layer, firing, position, (start, end), around)
 
-    def _bear(
+    def _emit(
         self,
         effect: Effect,
         layer: Layer,
         firing: Firing,
-        place: int,
+        position: int,
         step: tuple[float, float],
         around: TickContext,
     ) -> None:
@@ -97,11 +97,13 @@ class Births:
             return
         warm, length = layer.emission.warm_up, warmed(layer.emission, effect.length)
         last = min(end, firing.until)
-        places, ages = None, (max(0.0, start - firing.start) + warm, last - firing.start + warm)
+        positions, ages = None, (max(0.0, start - firing.start) + warm, last - firing.start + warm)
         moved = Moved()
         if layer.emission.per_metre:
-            places = show.ways.of_program(firing, program)
-            moved = Moved(firing.moved.get(layer.id, 0.0), float(np.linalg.norm(places.now[0] - places.before[0])))
+            positions = show.ways.of_program(firing, program)
+            moved = Moved(
+                firing.moved.get(layer.id, 0.0), float(np.linalg.norm(positions.now[0] - positions.before[0]))
+            )
             counted = moved_within(layer.emission, length, *ages, moved.now)
             firing.moved[layer.id] = moved.before + counted
         key = firing_key(program.key, firing.number)
@@ -110,38 +112,40 @@ class Births:
         )  # fmt: skip
         if not total:
             return
-        leads = np.minimum(np.maximum(found + (firing.start - warm - start), 0.0), end - start).astype(np.float32)
+        emission_offsets = np.minimum(np.maximum(found + (firing.start - warm - start), 0.0), end - start).astype(
+            np.float32
+        )
         serial = firing.serials.get(layer.id, 0)
         firing.serials[layer.id] = serial + total
-        places = places or show.ways.of_program(firing, program)
-        line = Line(key, serial, place)
+        positions = positions or show.ways.of_program(firing, program)
+        line = Line(key, serial, position)
         pool = self._pool(layer.id)
-        self._living += pool.bear(program, line, leads, end - start, around, places, total)
+        self._living += pool.emit(program, line, emission_offsets, end - start, around, positions, total)
 
     def _warm_up(
-        self, effect: Effect, layer: Layer, firing: Firing, place: int, start: float, around: TickContext
+        self, effect: Effect, layer: Layer, firing: Firing, position: int, start: float, around: TickContext
     ) -> None:
         """Put there what a firing that begins in this step would have, had it gone on before in the same place."""
         show = self._show
         program = show.compiled.programs.get(layer.id)
         if program is None or isinstance(layer.source, OffspringSource):
             return
-        around, places = around.still, show.ways.of_program(firing, program).still
-        points, anchor_transforms = show.ways.points(program)[:, [0, 0]], AnchorTransforms.of(place, places)
+        around, positions = around.still, show.ways.of_program(firing, program).still
+        points, anchor_transforms = show.ways.points(program)[:, [0, 0]], AnchorTransforms.of(position, positions)
         warm, rate = layer.emission.warm_up, show.compiled.project.step_rate
         length, key, pool = warmed(layer.emission, effect.length), firing_key(program.key, firing.number), Pool()
         # What was born before could not live any more.
         begin = max(0, math.floor((warm - float(program.birth.lifetime.max())) * rate) - 1) / rate
         serial = births_between(layer.emission, length, 0.0, begin, 0, int(key))[1] if begin else 0
         room = self._room(program)
-        most = min(room, births_between(layer.emission, length, begin, warm, 0, int(key))[1])
-        steps = max(1, min(round((warm - begin) * rate), max(FEWEST_STEPS, self._work // max(most, 1))))
-        dt, self._work = (warm - begin) / steps, max(0, self._work - steps * most)
+        maximum = min(room, births_between(layer.emission, length, begin, warm, 0, int(key))[1])
+        steps = max(1, min(round((warm - begin) * rate), max(FEWEST_STEPS, self._work // max(maximum, 1))))
+        dt, self._work = (warm - begin) / steps, max(0, self._work - steps * maximum)
         for step in range(steps):
             age = begin + step * dt
             ages, total = births_between(layer.emission, length, age, age + dt, room, int(key))
-            leads = np.clip(ages - age, 0.0, dt).astype(np.float32)
-            pool.bear(program, Line(key, serial, place), leads, dt, around, places, total)
+            emission_offsets = np.clip(ages - age, 0.0, dt).astype(np.float32)
+            pool.emit(program, Line(key, serial, position), emission_offsets, dt, around, positions, total)
             pool.step(program, dt, start - warm + age, around, points, anchor_transforms, wants_moments=False)
             serial += total
         firing.serials[layer.id] = serial
@@ -156,7 +160,7 @@ class Births:
 
     def _room(self, program: LayerProgram) -> int:
         """Return how many more of a layer may live."""
-        left = MOST_ALIVE - self._living
+        left = MAX_ALIVE - self._living
         if program.ends_oldest:
             return max(0, min(program.limit, left))
         pool = self._show.pools.get(program.layer.id)
@@ -179,10 +183,10 @@ class Births:
         if source.occasion is Occasion.PASSING:
             wanted += parent.spacings.index(source.every)
         happened = happened.part(happened.kinds == wanted)
-        for place in np.unique(happened.firings).tolist():
-            firing = self._show.firings.get(place)
+        for position in np.unique(happened.firings).tolist():
+            firing = self._show.firings.get(position)
             if firing is not None:
-                mine = happened.part(happened.firings == place)
+                mine = happened.part(happened.firings == position)
                 self._of_firing(parent, child, firing, mine, dt, around)
 
     def _of_firing(
@@ -201,15 +205,15 @@ class Births:
         if not total:
             return
         firing.serials[layer] = serial + total
-        room = min(MOST_OFFSPRING, self._room(child))
+        room = min(MAX_OFFSPRING, self._room(child))
         counts -= np.minimum(counts, np.maximum(np.cumsum(counts) - room, 0))
         rows = np.repeat(np.arange(len(counts)), counts)
-        spots = _spots(source, happened, parent)[rows]
+        birth_records = _spots(source, happened, parent)[rows]
         line = Line(firing_key(child.key, firing.number), serial, int(happened.firings[0]))
         pool = self._pool(layer)
         # What is born at the end of a step has the next one for itself.
-        leads, places = np.zeros(len(rows), np.float32), self._show.ways.of(firing, None)
-        self._living += pool.bear(child, line, leads, dt, around, places, total, spots)
+        emission_offsets, positions = np.zeros(len(rows), np.float32), self._show.ways.of(firing, None)
+        self._living += pool.emit(child, line, emission_offsets, dt, around, positions, total, birth_records)
 
 
 def _counts(source: OffspringSource, happened: ParticleMoments) -> NDArray[np.int64]:
@@ -222,13 +226,13 @@ def _counts(source: OffspringSource, happened: ParticleMoments) -> NDArray[np.in
 def _spots(source: OffspringSource, happened: ParticleMoments, parent: LayerProgram) -> NDArray[np.float32]:
     """Return where and how offspring of each happening is born (M, SPOT)."""
     many = len(happened.kinds)
-    spots = np.ones((many, 10), np.float32)
-    spots[:, :3], spots[:, 3:6] = happened.places, happened.velocities
+    birth_records = np.ones((many, 10), np.float32)
+    birth_records[:, :3], birth_records[:, 3:6] = happened.positions, happened.velocities
     if source.tint or source.grown:
         drawn = drawn_from(happened.particles, many, parent)
         bright = np.maximum(drawn.colours[:, :3].max(axis=1, keepdims=True), 1e-9)
         hue = drawn.colours[:, :3] / np.maximum(bright, 1.0)
-        spots[:, RED - RED + 6 : BLUE - RED + 7] = 1 + np.float32(source.tint) * (hue - 1)
+        birth_records[:, RED - RED + 6 : BLUE - RED + 7] = 1 + np.float32(source.tint) * (hue - 1)
         if source.grown:
-            spots[:, 9] = drawn.sizes / np.float32(max(parent.layer.size.ends[1], 1e-9))
-    return spots
+            birth_records[:, 9] = drawn.sizes / np.float32(max(parent.layer.size.ends[1], 1e-9))
+    return birth_records

@@ -75,7 +75,7 @@ class CompiledProject:
     samplers: SamplerCache | None = None
     """What makes the samplers of its programs."""
     settings: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
-    """What dials are turned to, of the effects that have any that are (see `turned`)."""
+    """What dials are turned to, of the effects that have any that are (see `with_dials`)."""
     only: frozenset[str] | None = None
     """Ids of the layers that are played, where not all of them are (see `with_only`)."""
     settled: Mapping[str, Effect] = field(default_factory=dict)
@@ -233,7 +233,7 @@ def with_only(compiled: CompiledProject, layers: Collection[str]) -> CompiledPro
     return replace(compiled, programs=programs, only=frozenset(layers))
 
 
-def turned(
+def with_dials(
     compiled: CompiledProject, told: Mapping[str, float], now: CompiledProject | None = None
 ) -> CompiledProject:
     """Return a compiled project while dials are set by the values of signals; itself where none is.

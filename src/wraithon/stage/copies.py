@@ -32,7 +32,7 @@ class ShowExtras(NamedTuple):
 
     given: Given
     told: dict[str, float]
-    told_then: dict[str, float]
+    reported_then: dict[str, float]
     screen: ScreenEffects
     over: tuple[tuple[str, str | None], ...]
     log: tuple[tuple[float, str], ...]

@@ -16,7 +16,7 @@ from wraithon.particles.rules import AnchorPlaces
 class Begun(NamedTuple):
     """How a firing began: how many began before it, and where it is."""
 
-    place: int
+    position: int
     anchor: str | None
     follow: bool
     pinned: NDArray[np.float32] | None
@@ -93,7 +93,7 @@ class Firing:
             self.until,
         )
 
-    def record(self, end: float | None, place: int) -> FiringRecord:
-        """Return what the timeline shows of it; `place` firings began before it."""
-        begun = Begun(place, self.anchor, self.follow, self.pinned)
+    def record(self, end: float | None, position: int) -> FiringRecord:
+        """Return what the timeline shows of it; `position` firings began before it."""
+        begun = Begun(position, self.anchor, self.follow, self.pinned)
         return FiringRecord(self.effect, self.number, self.trigger, self.start, end, self.peak, begun, self.base)

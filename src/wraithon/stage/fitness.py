@@ -33,9 +33,9 @@ STAYS = 0.05
 """Share of its height that a character moves in a clip that was made in place, at most."""
 ALIKE = 0.1
 """Share of its pace that a character may go slower or faster by."""
-MOST_MEASURED = 256
+MAX_MEASURED = 256
 """Clips of a character that are measured, each time it changes: what is known of so many is kept."""
-MOST = 12
+MAXIMUM = 12
 """Findings of a character's clips that are listed."""
 
 
@@ -64,7 +64,7 @@ def look_over(project: Project, characters: Mapping[str, Character]) -> None:
     """
     for character in characters.values():
         triangle_nodes(character)
-        for clip in character.clips[:MOST_MEASURED]:
+        for clip in character.clips[:MAX_MEASURED]:
             if _stays(clip, character):
                 find_contacts(character, clip, loops=True)
     fitness_findings(project, characters)
@@ -73,12 +73,12 @@ def look_over(project: Project, characters: Mapping[str, Character]) -> None:
 def _measured(use: CharacterUse, character: Character) -> Iterator[Finding]:
     """Yield what is odd about how large a character is and where it stands, each with what mends it."""
     tall = height_of(character) * use.scale
-    place = f'character "{use.name}"'
+    location = f'character "{use.name}"'
     if tall > 0 and not SMALLEST <= tall <= LARGEST:
         power = 10.0 ** round(math.log10(USUAL / tall))
         scale = float(f"{use.scale * power:.6g}")
         message = f"it stands {tall:.3g} m tall: its file is in another unit, or very large or small indeed"
-        yield Finding(Level.WARNING, place, message, use.id, _put(f"Scale it by {power:g}", "scale", scale))
+        yield Finding(Level.WARNING, location, message, use.id, _put(f"Scale it by {power:g}", "scale", scale))
         return
     if tall > 0:
         yield from _off_the_ground(use, character, tall)
@@ -87,17 +87,17 @@ def _measured(use: CharacterUse, character: Character) -> Iterator[Finding]:
 def _off_the_ground(use: CharacterUse, character: Character, tall: float) -> Iterator[Finding]:
     """Yield how far a character is off the ground as its clips are played, or at rest where no foot stands in any."""
     stands = _stands(use, character)
-    place, heights = f'character "{use.name}"', list(stands.values())
+    location, heights = f'character "{use.name}"', list(stands.values())
     if not heights:
         lowest = float(rest_skin(character).positions[:, 1].min()) * use.scale + use.height
         if abs(lowest) > APART * tall:
             message = f"at rest its lowest point is {_where(lowest)}"
-            yield Finding(Level.WARNING, place, message, use.id, _raised_by(use, lowest))
+            yield Finding(Level.WARNING, location, message, use.id, _raised_by(use, lowest))
     elif max(heights) - min(heights) <= APART * tall:
         middle = median(heights)
         if abs(middle) > APART * tall:
             message = f"in its clips its feet stand {_where(middle)}"
-            yield Finding(Level.WARNING, place, message, use.id, _raised_by(use, middle))
+            yield Finding(Level.WARNING, location, message, use.id, _raised_by(use, middle))
     elif max(map(abs, heights)) > APART * tall:
         low, high = min(heights), max(heights)
         message = f"its feet stand {_where(low)} in one clip, and {_where(high)} in another"
@@ -106,8 +106,8 @@ def _off_the_ground(use: CharacterUse, character: Character, tall: float) -> Ite
             for clip, off in stands.items()
             if abs(off) > EXACT * tall
         )
-        words = f"Put {len(changes)} clips on the ground" if len(changes) > 1 else "Put that clip on the ground"
-        yield Finding(Level.WARNING, place, message, use.id, Remedy(words, changes))
+        text = f"Put {len(changes)} clips on the ground" if len(changes) > 1 else "Put that clip on the ground"
+        yield Finding(Level.WARNING, location, message, use.id, Remedy(text, changes))
 
 
 def _stands(use: CharacterUse, character: Character) -> dict[str, float]:
@@ -130,12 +130,12 @@ def _side(height: float) -> str:
 
 def _raised_by(use: CharacterUse, height: float) -> Remedy:
     """Return what puts a character on the ground that is so far above it."""
-    words = f"{'Raise' if height < 0 else 'Lower'} it by {abs(height):.2f} m"
-    return _put(words, "height", round(use.height - height, 4))
+    text = f"{'Raise' if height < 0 else 'Lower'} it by {abs(height):.2f} m"
+    return _put(text, "height", round(use.height - height, 4))
 
 
-def _put(words: str, field: str, value: float) -> Remedy:
-    return Remedy(words, (Change("character", "", field, value),))
+def _put(text: str, field: str, value: float) -> Remedy:
+    return Remedy(text, (Change("character", "", field, value),))
 
 
 def _of(use: CharacterUse, character: Character) -> Iterator[Finding]:
@@ -144,35 +144,35 @@ def _of(use: CharacterUse, character: Character) -> Iterator[Finding]:
     parts = {part.name for part in character.parts}
     for oddity in check_mesh(character):
         kind = "part" if oddity.about in parts else "joint"
-        place = f'character "{use.name}", {kind} "{oddity.about}"'
-        yield Finding(Level.WARNING, place, oddity.message, use.id)
+        location = f'character "{use.name}", {kind} "{oddity.about}"'
+        yield Finding(Level.WARNING, location, oddity.message, use.id)
     if any(change.path == "scale" for finding in measured if finding.remedy for change in finding.remedy.changes):
         return  # metres of clips mean nothing before it has its size
     listed = 0
-    for clip in character.clips[:MOST_MEASURED]:
+    for clip in character.clips[:MAX_MEASURED]:
         how = use.clip(clip.name)
         raised = use.height + how.height
-        place = f'character "{use.name}", clip "{clip.name}"'
+        location = f'character "{use.name}", clip "{clip.name}"'
         pace = _pace(clip, how, character, use.scale)
         if pace is not None:
             listed += 1
-            yield Finding(Level.WARNING, place, *pace)
+            yield Finding(Level.WARNING, location, *pace)
         for oddity in check_clip(character, clip, loops=how.loop, scale=use.scale, raised=raised):
             if "slides" in oddity.message and (pace or {"x", "z"} & set(how.in_place) or any(how.goes)):
                 continue  # on the spot, feet run over the ground by design
             if measured and oddity.raises:
                 continue  # that is said of the whole character already
             listed += 1
-            if listed <= MOST:
-                yield Finding(Level.WARNING, place, oddity.message, use.id, _raised(oddity, clip, how))
+            if listed <= MAXIMUM:
+                yield Finding(Level.WARNING, location, oddity.message, use.id, _raised(oddity, clip, how))
 
 
 def _raised(oddity: Oddity, clip: Clip, how: ClipUse) -> Remedy | None:
     """Return what raises a character while a clip plays, where that mends what is odd."""
     if not oddity.raises:
         return None
-    words = f"{'Raise' if oddity.raises > 0 else 'Lower'} it by {abs(oddity.raises) * 100:.1f} cm while it plays"
-    return Remedy(words, (Change("clip", clip.name, "height", round(how.height + oddity.raises, 4)),))
+    text = f"{'Raise' if oddity.raises > 0 else 'Lower'} it by {abs(oddity.raises) * 100:.1f} cm while it plays"
+    return Remedy(text, (Change("clip", clip.name, "height", round(how.height + oddity.raises, 4)),))
 
 
 def _pace(clip: Clip, how: ClipUse, character: Character, scale: float) -> tuple[str, str, Remedy] | None:
@@ -187,11 +187,11 @@ def _pace(clip: Clip, how: ClipUse, character: Character, scale: float) -> tuple
     if not any(made) or away < ALIKE * math.hypot(*made):
         return None
     speed = math.hypot(*made) * scale
-    words = f"it was made in place: under feet that stand, the ground goes by at {speed:.2f} m/s"
+    text = f"it was made in place: under feet that stand, the ground goes by at {speed:.2f} m/s"
     if any(how.goes):
-        words += f", and the character goes at {math.hypot(*how.goes) * scale:.2f} m/s"
+        text += f", and the character goes at {math.hypot(*how.goes) * scale:.2f} m/s"
     value = (round(made[0], 3), round(made[1], 3))
-    return words, clip.name, Remedy(f"Let it go at {speed:.2f} m/s", (Change("clip", clip.name, "goes", value),))
+    return text, clip.name, Remedy(f"Let it go at {speed:.2f} m/s", (Change("clip", clip.name, "goes", value),))
 
 
 def _stays(clip: Clip, character: Character) -> bool:

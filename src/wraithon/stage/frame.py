@@ -86,11 +86,11 @@ def batches_of(show: Show, without: frozenset[str] = frozenset()) -> tuple[Batch
 
 def frame_of(show: Show, without: frozenset[str] = frozenset()) -> Frame:
     """Return a show's moment, ready to be drawn; layers `without` are left out."""
-    project, place = show.compiled.project, show.place(show.step_number)
+    project, position = show.compiled.project, show.position(show.step_number)
     return Frame(
         time=show.time,
         body=_body_of(show),
-        centre=(float(place[0]), float(place[1]), float(place[2])),
+        centre=(float(position[0]), float(position[1]), float(position[2])),
         batches=batches_of(show, without),
         ground=project.stage.ground,
         exposure=project.exposure,

@@ -51,7 +51,7 @@ def _hit(show: Show, given: Input) -> None:
 
 
 def _signal(show: Show, given: Input) -> None:
-    show.tell(given.what, given.values[0])
+    show.set_signal(given.what, given.values[0])
 
 
 INPUTS: dict[str, Callable[[Show, Input], None]] = {

@@ -52,7 +52,7 @@ class Loaded:
     """What was read from each character file, by the name the project gives it, without added motions."""
     captures: dict[CaptureKey, Capture] = field(default_factory=dict)
     """What was read from each motion file."""
-    wardrobe: RetargetCache = field(default_factory=RetargetCache)
+    retarget_cache: RetargetCache = field(default_factory=RetargetCache)
     """What has put the motions on."""
 
     @property
@@ -93,10 +93,10 @@ def load(path: Path, progress: Progress = None) -> Loaded:
     opened = open_project(path)
     folder = path.parent if path.name == PROJECT_FILE else path
     files, captures, findings = read_files(opened.project, folder, progress)
-    wardrobe = RetargetCache()
-    characters, unfit = wardrobe.dressed(opened.project, files, captures)
+    retarget_cache = RetargetCache()
+    characters, unfit = retarget_cache.with_motions(opened.project, files, captures)
     noticed = (*opened.findings, *findings)
-    return Loaded(opened.project, folder, characters, noticed, tuple(unfit), files, captures, wardrobe)
+    return Loaded(opened.project, folder, characters, noticed, tuple(unfit), files, captures, retarget_cache)
 
 
 def read_files(
@@ -111,7 +111,7 @@ def read_files(
     seen: set[tuple[str, bool]] = set()
     findings: list[Finding] = []
     for use in project.characters:
-        place = f'character "{use.name}"'
+        location = f'character "{use.name}"'
         for name, moves in ((use.file, False), *((capture.file, True) for capture in use.captures)):
             if (name, moves) in seen:
                 continue
@@ -119,7 +119,7 @@ def read_files(
             own = name in brought and Path(name).is_absolute()
             if folder is not None and not own and not is_inside(name):
                 message = f'its file "{name}" lies outside the project folder and is not read; copy it inside'
-                findings.append(Finding(Level.ERROR, place, message, use.id))
+                findings.append(Finding(Level.ERROR, location, message, use.id))
                 continue
             path = folder / name if folder else Path(name)
             within = None if own else folder
@@ -129,7 +129,7 @@ def read_files(
                 else:
                     files[name] = read_gltf(path, progress, within)
             except CharacterError as error:
-                findings.append(Finding(Level.ERROR, place, str(error), use.id))
+                findings.append(Finding(Level.ERROR, location, str(error), use.id))
     for character in files.values():
         findings += _notes(character)
     return files, captures, findings

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from wraithon.character.morphs import weights_at
-from wraithon.character.pose import Pose, clip_locals, mixed, pose_of, rest_pose, root_matrix, root_place
+from wraithon.character.pose import Pose, clip_locals, mixed, pose_of, rest_pose, root_matrix, root_position
 from wraithon.numeric.arithmetic import eased
 
 if TYPE_CHECKING:
@@ -182,7 +182,7 @@ class Performance:
         segment = self.segment(number)
         return segment, min(inside, segment.moving)
 
-    def place_at(self, time: float) -> NDArray[np.float64]:
+    def position_at(self, time: float) -> NDArray[np.float64]:
         """Return where the character stands (3,) in metres: how far the clips have carried it."""
         if time not in self._places:
             turn, number, inside = self.segment_at(time)
@@ -202,7 +202,7 @@ class Performance:
         """Return the metres a second at which the character goes over the ground at a moment."""
         if time not in self._speeds:
             first, last = max(0.0, time - BESIDE), time + BESIDE
-            _keep(self._speeds, time, math.dist(self.place_at(last), self.place_at(first)) / (last - first))
+            _keep(self._speeds, time, math.dist(self.position_at(last), self.position_at(first)) / (last - first))
         return self._speeds[time]
 
     def way(self, clip: Clip | None, use: ClipUse, time: float) -> NDArray[np.float64]:
@@ -220,8 +220,8 @@ class Performance:
     def pose_at(self, time: float) -> Pose:
         """Return the character's pose at a moment of the show, in world space."""
         local, height, weights = self.locals_at(time)
-        place = self.place_at(time) + (0.0, self.use.height + height, 0.0)
-        return pose_of(self.character, local, root_matrix(self.use.scale, place), weights=weights)
+        position = self.position_at(time) + (0.0, self.use.height + height, 0.0)
+        return pose_of(self.character, local, root_matrix(self.use.scale, position), weights=weights)
 
     def locals_at(self, time: float) -> tuple[NDArray[np.float32], float, NDArray[np.float32]]:
         """Return local transforms (N, 10) at a moment, how far clips raise it, and the weights of morph targets."""
@@ -255,8 +255,8 @@ class Performance:
         if key not in self._recent:
             local = clip_locals(self.character, clip, time)
             if name not in self._starts:
-                self._starts[name] = root_place(self.character, clip_locals(self.character, clip, 0.0))
-            travel = root_place(self.character, local) - self._starts[name]
+                self._starts[name] = root_position(self.character, clip_locals(self.character, clip, 0.0))
+            travel = root_position(self.character, local) - self._starts[name]
             _keep(self._recent, key, (local, travel))
         return self._recent[key]
 

@@ -220,9 +220,9 @@ class Player:
         """Have the character be driven by hand, or play the running order; either begins anew."""
         if driven != self._driven:
             self._driven = driven
-            self.begin_anew()
+            self.restart()
 
-    def begin_anew(self) -> None:
+    def restart(self) -> None:
         """Begin again, and forget all that was done by hand."""
         self._inputs.clear()
         self._copies.clear()
@@ -263,7 +263,7 @@ class Player:
             raise ProjectError(f'"{key}" is no key that triggers wait for: give one letter or digit')
         self._take(Input("key", key.upper()))
 
-    def hit(self, part: str, place: Sequence[float], strength: float = 1.0) -> None:
+    def hit(self, part: str, position: Sequence[float], strength: float = 1.0) -> None:
         """Hit the character on a part, at a place (3,) of the world; it is told at the anchor next to that.
 
         Raises
@@ -276,9 +276,9 @@ class Player:
         if part and parts and part not in parts:
             raise ProjectError(no_such("part", part, parts))
         anchors = self.anchors()
-        away = {key: math.dist(matrix[:3, 3].tolist(), place) for key, matrix in anchors.items()}
+        away = {key: math.dist(matrix[:3, 3].tolist(), position) for key, matrix in anchors.items()}
         nearest = min(away, key=lambda key: (away[key], key)) if away else None
-        if math.isfinite(sum(place)):
+        if math.isfinite(sum(position)):
             self._take(Input("hit", part, nearest, (min(max(strength, 0.0), 1.0),)))
 
     def signal(self, signal: str, value: float) -> None:
@@ -416,8 +416,8 @@ class Player:
             for layer in effect.layers:
                 program = self.compiled.programs.get(layer.id)
                 if program is not None and program.sampler is not None and program.sampler.empty:
-                    words = "its filters leave nothing of the character to be born on"
-                    found.append(f"{effect.name}, {layer.name}: {words}; loosen them")
+                    text = "its filters leave nothing of the character to be born on"
+                    found.append(f"{effect.name}, {layer.name}: {text}; loosen them")
         return found
 
     def anchors(self) -> dict[str, NDArray[np.float32]]:
@@ -426,10 +426,10 @@ class Player:
         number = self.show.step_number
         return {a.id: self.show.anchor_at(a.id, number) for a in use.anchors} if use else {}
 
-    def trace(self, most: int = 2000) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
-        """Return how many particles lived at past moments: seconds (n,) and numbers (n,), n at most `most`."""
+    def trace(self, maximum: int = 2000) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
+        """Return how many particles lived at past moments: seconds (n,) and numbers (n,), n at most `maximum`."""
         steps = np.flatnonzero(self._alive >= 0)
-        steps = steps[:: max(1, -(-len(steps) // most))]
+        steps = steps[:: max(1, -(-len(steps) // maximum))]
         return steps / self.show.rate, self._alive[steps]
 
     def digest(self) -> str:

@@ -96,11 +96,11 @@ class Presence:
             return (actor.character, posed[1]) if posed else None
         return actor.character, self._frozen.skin_at(actor, moment)
 
-    def place(self, number: int) -> NDArray[np.float64]:
+    def position(self, number: int) -> NDArray[np.float64]:
         """Return where the character stands on the ground (3,) at a step's moment."""
         actor = self.actor
         return _kept(
-            self._places, number, lambda: np.zeros(3) if actor is None else actor.place_at(number / self.rate)
+            self._places, number, lambda: np.zeros(3) if actor is None else actor.position_at(number / self.rate)
         )
 
     def measured(self, number: int) -> Mapping[str, float]:
@@ -109,7 +109,7 @@ class Presence:
             return measured(self.actor, number / self.rate)
         return _kept(self._measured, number, lambda: measured(self.actor, number / self.rate))
 
-    def surroundings(self) -> TickContext:
+    def tick_context(self) -> TickContext:
         """Return the character before, amid and after the step at hand, as far as anything asks."""
         actor, compiled = self.actor, self.compiled
         if actor is None or not (compiled.uses_skin or compiled.uses_capsules):
@@ -117,10 +117,10 @@ class Presence:
         before, now = self.posed(self.step_number), self.posed(self.step_number + 1)
         assert before is not None  # there is a performance
         assert now is not None
-        amid = None
+        midpoint = None
         if turns_fast(before[0], now[0]):
-            amid = actor.pose_at((self.step_number + 0.5) / self.rate)
-        around = TickContext.between(actor.character, before, now, amid, bones=compiled.uses_bones)
+            midpoint = actor.pose_at((self.step_number + 0.5) / self.rate)
+        around = TickContext.between(actor.character, before, now, midpoint, bones=compiled.uses_bones)
         if compiled.uses_capsules:
             first, last = (capsules_in(actor.character, pose) for pose, _ in (before, now))
             around = around._replace(capsules_before=first, capsules_now=last)
@@ -146,7 +146,7 @@ class Presence:
     def _ground(self, number: int) -> NDArray[np.float32]:
         """Return the world matrix (4, 4) of where the character stands on the ground at a step's moment."""
         matrix = np.eye(4, dtype=np.float32)
-        matrix[:3, 3] = self.place(number)
+        matrix[:3, 3] = self.position(number)
         return matrix
 
 

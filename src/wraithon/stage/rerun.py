@@ -17,9 +17,9 @@ from wraithon.particles.columns import OFFSPRING, SKIN
 from wraithon.particles.emission import births_between
 from wraithon.particles.pool import Pool, living_by_firing
 from wraithon.particles.program import runs_alike
-from wraithon.project.emission import MAX_LIVING, MOST_ALIVE
+from wraithon.project.emission import MAX_ALIVE, MAX_LIVING
 from wraithon.stage.firing import Firing
-from wraithon.stage.show import MOST_FIRINGS, Show
+from wraithon.stage.show import MAX_FIRINGS, Show
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
@@ -65,7 +65,7 @@ def rerun(show: Show, changed: frozenset[str]) -> bool:
     acts = show.actor is not None and show.actor.acts
     acts = acts or bool(show.told.keys() & compiled.dials.keys())  # layers were something else before
     limits = sum(p.limit for p in compiled.programs.values())
-    if acts or begun is None or show.refused_firings or show.stopped or limits > MOST_ALIVE:
+    if acts or begun is None or show.refused_firings or show.stopped or limits > MAX_ALIVE:
         return False
     again = {key: compiled.programs[key] for key in changed if key in compiled.programs}
     if any(
@@ -77,10 +77,10 @@ def rerun(show: Show, changed: frozenset[str]) -> bool:
         p.border or (p.sampler is None) != (p.kind < SKIN) or (p.sampler and p.sampler.empty) for p in again.values()
     ):
         return False
-    if _most_at_once(compiled, begun.values()) > MOST_FIRINGS:
+    if _max_at_once(compiled, begun.values()) > MAX_FIRINGS:
         return False
     born = {key: _births(compiled, key, begun.values(), show.time) for key in again}
-    if any(b is None or _most_alive(b, _longest(compiled, key)) > again[key].limit for key, b in born.items()):
+    if any(b is None or _max_alive(b, _longest(compiled, key)) > again[key].limit for key, b in born.items()):
         return False
     fresh = _run_again(show, frozenset(again), begun)
     for key in changed:
@@ -89,7 +89,7 @@ def rerun(show: Show, changed: frozenset[str]) -> bool:
         if moments is not None and len(moments):
             pool = show.pools[key] = fresh.pools.get(key) or Pool()
             pool.born, pool.refused = len(moments), 0
-    _put_firings(show, begun)
+    _restore_firings(show, begun)
     return True
 
 
@@ -107,11 +107,11 @@ def _all_firings(show: Show) -> dict[int, Firing] | None:
         if record.begun is None:
             return None
         begun = record.begun
-        found[begun.place] = Firing(
+        found[begun.position] = Firing(
             record.effect, record.number, record.trigger, record.start, begun.anchor, begun.follow, begun.pinned,
             peak=record.peak, base=record.base,
         )  # fmt: skip
-    return {place: found[place].copy() for place in sorted(found)}
+    return {position: found[position].copy() for position in sorted(found)}
 
 
 def _longest(compiled: CompiledProject, layer: str) -> float:
@@ -136,14 +136,14 @@ def _births(
     return np.sort(np.concatenate(moments))
 
 
-def _most_alive(births: NDArray[np.float64], longest: float) -> int:
+def _max_alive(births: NDArray[np.float64], longest: float) -> int:
     """Return how many may live at once, at most."""
     if not len(births):
         return 0
     return int((np.arange(1, len(births) + 1) - np.searchsorted(births, births - longest)).max())
 
 
-def _most_at_once(compiled: CompiledProject, firings: Iterable[Firing]) -> int:
+def _max_at_once(compiled: CompiledProject, firings: Iterable[Firing]) -> int:
     """Return how many firings may be alive at once, at most."""
     spans = {}
     for effect in compiled.effects.values():
@@ -166,12 +166,12 @@ def _run_again(show: Show, layers: frozenset[str], begun: dict[int, Firing]) -> 
     fresh.step_number = max(0, int((show.time - longest) * show.rate) - SPARE_STEPS)
     if not layers:
         return fresh
-    for place, firing in begun.items():
+    for position, firing in begun.items():
         effect = compiled.effect(firing.effect)
         mine = [layer for layer in effect.layers if layer.id in layers] if effect else []
         if effect and mine and fresh.time - firing.start <= max(compiled.ends[layer.id] for layer in mine):
-            fresh.firings[place] = firing.copy()
-            fresh.firings[place].serials = _serials(fresh, firing)
+            fresh.firings[position] = firing.copy()
+            fresh.firings[position].serials = _serials(fresh, firing)
     while fresh.step_number < show.step_number:
         fresh.advance()
     return fresh
@@ -196,19 +196,19 @@ def _serials(show: Show, firing: Firing) -> dict[str, int]:
     return {layer: count for layer, count in counts.items() if count}
 
 
-def _put_firings(show: Show, begun: dict[int, Firing]) -> None:
+def _restore_firings(show: Show, begun: dict[int, Firing]) -> None:
     """Sort firings into those that are alive and those that are over."""
-    places = np.fromiter(begun, np.int32, len(begun))
-    alive = living_by_firing(show.pools.values(), places)
-    over = {record.begun.place: record for record in show.records if record.begun}
+    positions = np.fromiter(begun, np.int32, len(begun))
+    alive = living_by_firing(show.pools.values(), positions)
+    over = {record.begun.position: record for record in show.records if record.begun}
     show.firings.clear()
-    for place, living in zip(places.tolist(), alive.tolist(), strict=True):
-        firing = begun[place]
+    for position, living in zip(positions.tolist(), alive.tolist(), strict=True):
+        firing = begun[position]
         firing.alive, firing.peak = living, max(firing.peak, living)
         if living or not show.spent(firing):
-            over.pop(place, None)
+            over.pop(position, None)
             firing.serials = _serials(show, firing)
-            show.firings[place] = firing
-        elif place not in over:
-            over[place] = firing.record(show.time, place)
+            show.firings[position] = firing
+        elif position not in over:
+            over[position] = firing.record(show.time, position)
     show.records[:] = over.values()

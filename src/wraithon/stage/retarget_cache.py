@@ -31,7 +31,7 @@ class RetargetCache:
         self._clips: dict[tuple[object, ...], Clip] = {}
 
     def work(self, project: Project, files: Mapping[str, Character], captures: Mapping[CaptureKey, Capture]) -> int:
-        """Return how many turns of joints `dressed` would have to work out first."""
+        """Return how many turns of joints `with_motions` would have to work out first."""
         work = 0
         for use, character in _worn(project, files):
             for capture, held, matches in _motions(use, character, captures):
@@ -39,7 +39,7 @@ class RetargetCache:
                     work += len(held.positions) * (len(held.joints) + len(character.skeleton.names))
         return work
 
-    def dressed(
+    def with_motions(
         self, project: Project, files: Mapping[str, Character], captures: Mapping[CaptureKey, Capture]
     ) -> tuple[dict[str, Character], list[Finding]]:
         """Return the characters of a project by their ids, and which motions do not fit."""
@@ -56,8 +56,8 @@ class RetargetCache:
                         if held is None
                         else "none of its joints is matched with the character's; pick matches"
                     )
-                    place = f'character "{use.name}", motion "{capture.name}"'
-                    findings.append(Finding(Level.ERROR, place, message, use.id))
+                    location = f'character "{use.name}", motion "{capture.name}"'
+                    findings.append(Finding(Level.ERROR, location, message, use.id))
                     continue
                 key = (held, character, matches, capture.unit)
                 made = wanted.get(key) or self._clips.get(key)

@@ -11,7 +11,7 @@ import numpy as np
 
 from wraithon.character.sampling import sampler_of
 from wraithon.ground.ground import floor_of
-from wraithon.project.staging.ground import MOST_OWN
+from wraithon.project.staging.ground import MAX_OWN
 from wraithon.support.errors import WraithonError
 
 if TYPE_CHECKING:
@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from wraithon.project.staging.ground import OwnGround
 
 
-MOST_KEPT, MOST_CHARACTERS = 64, 4
+MAX_KEPT, MAX_CHARACTERS = 64, 4
 """Samplers that are kept, and of how many characters."""
 SIDE = 128
 """Cells of a picture that births come from, along each side at most."""
@@ -73,9 +73,9 @@ class SamplerCache:
 
     def _let_go(self) -> None:
         """Let go of the samplers that were asked for longest ago, and of those of characters that were."""
-        while len(self._kept) > MOST_KEPT:
+        while len(self._kept) > MAX_KEPT:
             self._kept.popitem(last=False)
-        latest = list(dict.fromkeys(key[0] for key in reversed(self._kept)))[:MOST_CHARACTERS]
+        latest = list(dict.fromkeys(key[0] for key in reversed(self._kept)))[:MAX_CHARACTERS]
         for key in [key for key in self._kept if key[0] not in latest]:
             del self._kept[key]
 
@@ -94,7 +94,7 @@ class SamplerCache:
         key = own, None if image is None else zlib.crc32(image.tobytes())
         if key not in self._floors:
             self._floors[key] = floor_of(own, image)
-            while len(self._floors) > 2 * MOST_OWN:
+            while len(self._floors) > 2 * MAX_OWN:
                 del self._floors[next(iter(self._floors))]
         return self._floors[key]
 

@@ -10,13 +10,13 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.numeric.arithmetic import added
-from wraithon.particles.few import LEAST, SmallPools, is_small
+from wraithon.particles.few import MINIMUM, SmallPools, is_small
 from wraithon.particles.pool import Pool, living_by_firing
 from wraithon.project.staging.actions import WaitFor
-from wraithon.project.trigger import MOST_WAITING
+from wraithon.project.trigger import MAX_WAITING
 from wraithon.stage.anchor_paths import AnchorPaths
 from wraithon.stage.births import Births
-from wraithon.stage.compiled_project import turned
+from wraithon.stage.compiled_project import with_dials
 from wraithon.stage.copies import HeardSound, ShowCopy, ShowExtras
 from wraithon.stage.driving.driven_pose import Given
 from wraithon.stage.firing import Firing, FiringRecord
@@ -26,7 +26,7 @@ from wraithon.stage.triggering.moments import enriched, moments_within
 from wraithon.stage.triggering.responses import respond
 from wraithon.stage.triggering.screen_effects import ScreenEffects
 from wraithon.stage.triggering.signals import Ramped
-from wraithon.stage.triggering.triggers import MOST_DONE, ScheduledAction, Triggers, crossed, due_actions, waiting_of
+from wraithon.stage.triggering.triggers import MAX_DONE, ScheduledAction, Triggers, crossed, due_actions, schedule
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -41,13 +41,13 @@ if TYPE_CHECKING:
     from wraithon.stage.compiled_project import CompiledProject
 
 
-MOST_FIRINGS = 512
+MAX_FIRINGS = 512
 """Firings alive at once; beyond it new ones are refused and counted."""
-MOST_RECORDS = 2000
+MAX_RECORDS = 2000
 HURT = 0.1
 """Health that the hardest hit takes."""
-MOST_LINES = 200
-MOST_SOUNDS = 64
+MAX_LINES = 200
+MAX_SOUNDS = 64
 """Lines of the log that are kept, the latest ones."""
 
 
@@ -83,7 +83,7 @@ class Show(Presence):
         self.base = compiled
         """The compiled project as the project has it; `compiled` is that with what dials are turned to."""
         self._ramps: list[Ramped] = []
-        self._told_then: dict[str, float] = {}
+        self._reported_then: dict[str, float] = {}
         self._waits: list[ScheduledAction] = []
         """What waits for a signal."""
         self.ways = AnchorPaths(self.anchor_at)
@@ -102,20 +102,20 @@ class Show(Presence):
         self.waiting += self.triggers.hear(
             self.compiled.listeners,
             moments,
-            MOST_WAITING - len(self.waiting),
+            MAX_WAITING - len(self.waiting),
             self._living_of,
             self.compiled.project.seed,
         )
         self._end_waits(end)
-        self._told_then, self.over = dict(self.told), []
+        self._reported_then, self.over = dict(self.told), []
         self._start_due(end)
         self._go_along(end)
         self._turn()
         self.given, self.keys = self.given._replace(acts=()), []
         self.hits = []
-        around = self.surroundings()
+        around = self.tick_context()
         self.ways.begin(self.step_number)
-        self._births.bear_all(start, end, around)
+        self._births.emit_all(start, end, around)
         dt = end - start
         self._step_pools(dt, start, around)
         self.step_number += 1
@@ -123,24 +123,24 @@ class Show(Presence):
 
     def signals(self, number: int) -> Mapping[str, float]:
         """Return all signals at a step's moment: at the beginning of the step at hand, or at its end."""
-        told = self._told_then if number <= self.step_number else self.told
+        told = self._reported_then if number <= self.step_number else self.told
         return {**self.compiled.resting, **told, **self.measured(number)}
 
     def hit(self, hit: Hit) -> None:
         """Have the character be hit in the coming step: that takes some of its health."""
         self.hits.append(hit)
-        self.tell("health", max(0.0, added(self.told.get("health", 1.0), -HURT * hit.strength)))
+        self.set_signal("health", max(0.0, added(self.told.get("health", 1.0), -HURT * hit.strength)))
 
-    def tell(self, signal: str, value: float) -> None:
+    def set_signal(self, signal: str, value: float) -> None:
         """Give a signal a value; what it was on its way to counts no more."""
         self.told[signal] = value
         self._ramps = [ramp for ramp in self._ramps if ramp.signal != signal]
 
-    def ramp(self, signal: str, start: float, seconds: float, to: float, course: Curve) -> None:
+    def ramp(self, signal: str, start: float, seconds: float, to: float, curve: Curve) -> None:
         """Have a signal go along a course to a value, within some seconds from a moment on."""
         low = self.told.get(signal, self.compiled.resting.get(signal, 0.0))
         self._ramps = [*(ramp for ramp in self._ramps if ramp.signal != signal)]
-        self._ramps.append(Ramped(signal, start, seconds, low, to, course))
+        self._ramps.append(Ramped(signal, start, seconds, low, to, curve))
 
     def _go_along(self, end: float) -> None:
         """Have signals that are on their way be where they are at a step's end."""
@@ -150,7 +150,7 @@ class Show(Presence):
 
     def _turn(self) -> None:
         """Have the layers be what dials make of them."""
-        now = turned(self.base, self.told, self.compiled)
+        now = with_dials(self.base, self.told, self.compiled)
         if now is not self.compiled:
             before, self.compiled = self.compiled, now
             self._keep_pools(before)
@@ -168,11 +168,11 @@ class Show(Presence):
             self.waiting = [w for w in self.waiting if w.due >= end]
         changes = self.actor.changes if self.actor else 0
         failed: list[ScheduledAction] = []
-        if len(due) > MOST_DONE:
-            left = len(due) - MOST_DONE
-            words = f"more than {MOST_DONE:,} actions are due in one step of the show: {left:,} are left out"
-            self.triggers.refuse(due[MOST_DONE].due, due[MOST_DONE].trigger, words)
-        for waiting in due[:MOST_DONE]:
+        if len(due) > MAX_DONE:
+            left = len(due) - MAX_DONE
+            text = f"more than {MAX_DONE:,} actions are due in one step of the show: {left:,} are left out"
+            self.triggers.refuse(due[MAX_DONE].due, due[MAX_DONE].trigger, text)
+        for waiting in due[:MAX_DONE]:
             if not any(map(waiting.follows, failed)) and not respond(self, waiting) and waiting.action.needed:
                 failed.append(waiting)
         if failed:
@@ -185,7 +185,7 @@ class Show(Presence):
         action = waiting.action
         assert isinstance(action, WaitFor)  # the only one that waits
         if action.signal:
-            self._waits = [*self._waits[-(MOST_WAITING - 1) :], waiting]
+            self._waits = [*self._waits[-(MAX_WAITING - 1) :], waiting]
         else:
             left = self.actor.clip_left(self.step_number + 1) if self.actor else 0.0
             self._go_on(waiting, waiting.due + left)
@@ -202,15 +202,15 @@ class Show(Presence):
 
     def _go_on(self, waiting: ScheduledAction, time: float) -> None:
         rest = due_actions(waiting, time)
-        self.waiting += rest[: max(0, MOST_WAITING - len(self.waiting))]
+        self.waiting += rest[: max(0, MAX_WAITING - len(self.waiting))]
 
     def sound(self, time: float, name: str, volume: float) -> None:
         """Have a sound be heard at a moment."""
-        self.sounds = [*self.sounds[-(MOST_SOUNDS - 1) :], HeardSound(time, name, volume)]
+        self.sounds = [*self.sounds[-(MAX_SOUNDS - 1) :], HeardSound(time, name, volume)]
 
     def log_line(self, time: float, text: str) -> None:
         """Write a line into the log."""
-        self.log = [*self.log[-(MOST_LINES - 1) :], (time, text)]
+        self.log = [*self.log[-(MAX_LINES - 1) :], (time, text)]
 
     def stop_following(self, time: float) -> None:
         """Have what follows the character bear no more from a moment on."""
@@ -242,13 +242,13 @@ class Show(Presence):
         )  # fmt: skip
         self.triggers.note(self.time, trigger.id, moment.anchor)
         moment = replace(enriched(self, moment), signals={told.signal: moment.strength or 0.0})
-        self.waiting += waiting_of(trigger, moment)[: max(0, MOST_WAITING - len(self.waiting))]
+        self.waiting += schedule(trigger, moment)[: max(0, MAX_WAITING - len(self.waiting))]
 
     def start(
         self, effect: Effect, anchor: str | None, time: float, trigger: str = "", *, follow: bool = True
     ) -> Firing | None:
         """Fire an effect at an anchor, at a moment within the coming step; None when too many are alive."""
-        if len(self.firings) >= MOST_FIRINGS:
+        if len(self.firings) >= MAX_FIRINGS:
             self.refused_firings += 1
             return None
         number = self.counts.get(effect.id, 0)
@@ -275,7 +275,7 @@ class Show(Presence):
             program = programs.get(layer)
             if program is not None and pool.count:
                 (small if is_small(program, pool) else large).append((program, pool))
-        if len(small) >= LEAST:
+        if len(small) >= MINIMUM:
             self._small.step(small, dt, start, around)
         else:
             large += small
@@ -295,22 +295,22 @@ class Show(Presence):
         if not program.carried:
             return None
         owner = self.compiled.owners.get(program.layer.id)
-        firings = {place: firing for place, firing in self.firings.items() if firing.effect == owner}
+        firings = {position: firing for position, firing in self.firings.items() if firing.effect == owner}
         return self.ways.anchor_transforms(firings, program)
 
     def _settle(self) -> None:
         """Count what lives; end firings that bear nothing more and of which nothing lives."""
         # Oldest first, as they began.
-        places = np.fromiter(self.firings, np.int32, len(self.firings))
-        alive = living_by_firing(self.pools.values(), places)
-        for place, living in zip(places.tolist(), alive.tolist(), strict=True):
-            firing = self.firings[place]
+        positions = np.fromiter(self.firings, np.int32, len(self.firings))
+        alive = living_by_firing(self.pools.values(), positions)
+        for position, living in zip(positions.tolist(), alive.tolist(), strict=True):
+            firing = self.firings[position]
             firing.alive, firing.peak = living, max(firing.peak, living)
             if not living and self.spent(firing):
-                self.records.append(firing.record(self.time, place))
+                self.records.append(firing.record(self.time, position))
                 self.over.append((firing.base or firing.effect, firing.anchor))
-                del self.records[: max(0, len(self.records) - MOST_RECORDS)]
-                del self.firings[place]
+                del self.records[: max(0, len(self.records) - MAX_RECORDS)]
+                del self.firings[position]
 
     def spent(self, firing: Firing) -> bool:
         """Tell whether a firing bears nothing more."""
@@ -339,7 +339,7 @@ class Show(Presence):
 
     def history(self) -> list[FiringRecord]:
         """Return all firings, those that are over and those that live."""
-        return [*self.records, *(f.record(None, place) for place, f in self.firings.items())]
+        return [*self.records, *(f.record(None, position) for position, f in self.firings.items())]
 
     # ---- copies ---------------------------------------------------------------------------------
 
@@ -348,7 +348,7 @@ class Show(Presence):
         return ShowCopy(
             self.step_number,
             {layer: pool.copy() for layer, pool in self.pools.items()},
-            {place: firing.copy() for place, firing in self.firings.items()},
+            {position: firing.copy() for position, firing in self.firings.items()},
             self.fired,
             dict(self.counts),
             tuple(self.waiting),
@@ -360,7 +360,7 @@ class Show(Presence):
             ShowExtras(
                 self.given,
                 dict(self.told),
-                dict(self._told_then),
+                dict(self._reported_then),
                 self.screen,
                 tuple(self.over),
                 tuple(self.log),
@@ -377,7 +377,7 @@ class Show(Presence):
         for layer, pool_copy in held.pools.items():
             self.pools[layer] = Pool()
             self.pools[layer].restore(pool_copy)
-        self.firings = {place: firing.copy() for place, firing in held.firings.items()}
+        self.firings = {position: firing.copy() for position, firing in held.firings.items()}
         self.fired = held.fired
         self.counts = dict(held.counts)
         self.waiting = list(held.waiting)
@@ -385,11 +385,11 @@ class Show(Presence):
         self.records = list(held.records)
         self.refused_firings, self.stopped = held.refused_firings, held.stopped
         extras = held.extras
-        self.given, self.told, self._told_then = extras.given, dict(extras.told), dict(extras.told_then)
+        self.given, self.told, self._reported_then = extras.given, dict(extras.told), dict(extras.reported_then)
         self.screen, self.over, self.log = extras.screen, list(extras.over), list(extras.log)
         self._waits, self.keys, self.hits = list(extras.waits), [], []
         self._ramps, self.sounds = list(extras.ramps), list(extras.sounds)
-        self.compiled = turned(self.base, self.told, self.compiled)
+        self.compiled = with_dials(self.base, self.told, self.compiled)
         if self.actor is not None and held.acted is not None:
             if self.actor.acts or held.acted[1]:
                 self.forget_poses()
@@ -403,7 +403,7 @@ class Show(Presence):
         before = self.compiled
         moment = self.time
         self.base = compiled
-        self.follow(turned(compiled, self.told))
+        self.follow(with_dials(compiled, self.told))
         self.step_number = round(moment * self.rate)
         self._keep_pools(before)
         old_character = before.performance.character if before.performance else None
@@ -432,7 +432,7 @@ class Show(Presence):
         for layer in sorted(self.pools):
             out.update(layer.encode())
             self.pools[layer].feed(out)
-        for place, firing in self.firings.items():
+        for position, firing in self.firings.items():
             until = f" {firing.until!r}" if firing.until < math.inf else ""
-            out.update(f"{place} {firing.effect} {firing.number} {firing.start!r} {firing.alive}{until}".encode())
+            out.update(f"{position} {firing.effect} {firing.number} {firing.start!r} {firing.alive}{until}".encode())
         return out.hexdigest()

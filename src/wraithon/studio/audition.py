@@ -38,7 +38,7 @@ GAP = 0.25
 """Seconds between an effect's end and its next beginning."""
 SHORTEST, LONGEST = 0.6, 2.5
 """Seconds that it takes at least, and that particles are waited for at most: what stays longer is seen to."""
-MOST_STEPS = 6
+MAX_STEPS = 6
 """Steps that an audition takes at most in a turn while the show rests; it then goes slower."""
 
 
@@ -53,7 +53,7 @@ class AuditionWish:
 NOTHING = AuditionWish()
 
 
-def place_of(project: Project, wish: AuditionWish) -> tuple[str | None, bool]:
+def position_of(project: Project, wish: AuditionWish) -> tuple[str | None, bool]:
     """Return where an effect would be fired, and whether it follows: as its first trigger says."""
     steps = (step for trigger in project.triggers for step in trigger.starts if wish.effect in step.effects)
     first = next(steps, None)
@@ -115,9 +115,9 @@ class _AuditionedPerformance:
         """Return the pose at a moment of the audition."""
         return self.inner.pose_at(self.shown(time))
 
-    def place_at(self, time: float) -> NDArray[np.float64]:
+    def position_at(self, time: float) -> NDArray[np.float64]:
         """Return where the character stands (3,) at a moment of the audition."""
-        return self.inner.place_at(self.shown(time))
+        return self.inner.position_at(self.shown(time))
 
     def dissolved_at(self, time: float) -> float:
         """Return the share of the character that is gone at a moment of the audition."""
@@ -143,9 +143,9 @@ class _Beside(Show):
         """Return pose and skin at a step's moment (see `pose`)."""
         return self.main.posed(number + self.shift) if self.main else super().posed(0)
 
-    def place(self, number: int) -> NDArray[np.float64]:
+    def position(self, number: int) -> NDArray[np.float64]:
         """Return where the character stands at a step's moment (see `pose`)."""
-        return self.main.place(number + self.shift) if self.main else super().place(number)
+        return self.main.position(number + self.shift) if self.main else super().position(number)
 
 
 class Audition:
@@ -207,7 +207,7 @@ class Audition:
         self._seen = seen
         # It does what a show asks of a performance.
         compiled = replace(compiled, performance=taken_for("Performance | None", seen))
-        self._effect, self._place = compiled.effect(effect.id), place_of(project, self._wish)
+        self._effect, self._place = compiled.effect(effect.id), position_of(project, self._wish)
         if self._show is None or self._show.rate != project.step_rate:
             self._show, self._carry, self._due = _Beside(compiled), 0.0, 0.0
             return
@@ -245,7 +245,7 @@ class Audition:
             self._seen.moving, self._seen.held = False, main.time
             show.main = None
             show.forget_poses()
-        self._carry = min(self._carry + seconds * show.rate, float(MOST_STEPS))
+        self._carry = min(self._carry + seconds * show.rate, float(MAX_STEPS))
         steps = math.floor(self._carry + 1e-7)
         self._carry -= steps
         for _ in range(steps):

@@ -34,7 +34,7 @@ BOUNCES = GroundCollision(contact=Collision.BOUNCE)
 FADES = Curve.through((0, 0), (0.15, 1), (1, 0))
 
 
-def born_on(project: Project, kind: str, what: str) -> tuple[Source, str] | None:
+def source_on(project: Project, kind: str, what: str) -> tuple[Source, str] | None:
     """Return the source that is on a thing of the character, and what that is called; None for other things."""
     if project.character is None:
         return None
@@ -116,7 +116,7 @@ def begun_layer(project: Project, name: str, picked: tuple[str, str], neighbour:
     neighbour
         The layer it is to be born like, when nothing is picked.
     """
-    layer, found = new_layer(name), born_on(project, *picked)
+    layer, found = new_layer(name), source_on(project, *picked)
     if found is not None:
         return layer.evolve(source=found[0]), found[1]
     if neighbour is not None and not isinstance(neighbour.source, OffspringSource):

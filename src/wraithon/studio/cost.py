@@ -43,7 +43,7 @@ shell or an afterimage. They weigh frames against each other; what is told is ti
 
 @dataclass(frozen=True)
 class LayerCost:
-    """What one layer costs at the most expensive frame; `most` and `refused` are of the whole time.
+    """What one layer costs at the most expensive frame; `maximum` and `refused` are of the whole time.
 
     Milliseconds are for one step and one picture; pixels those that its squares cover, over and over.
     """
@@ -51,7 +51,7 @@ class LayerCost:
     effect: str
     layer: str
     alive: int
-    most: int
+    maximum: int
     refused: int
     step_ms: float
     draw_ms: float
@@ -60,7 +60,8 @@ class LayerCost:
     def plus(self, other: LayerCost) -> LayerCost:
         """Return what it costs together with another variant of the same layer."""
         return replace(
-            self, alive=self.alive + other.alive, most=self.most + other.most, refused=self.refused + other.refused,
+            self, alive=self.alive + other.alive, maximum=self.maximum + other.maximum,
+            refused=self.refused + other.refused,
             step_ms=self.step_ms + other.step_ms, draw_ms=self.draw_ms + other.draw_ms,
             pixels=self.pixels + other.pixels,
         )  # fmt: skip
@@ -89,7 +90,7 @@ class Cost:
     """How many times over the whole picture is laid with what is transparent, at the most expensive frame."""
 
 
-MOST_FILMS = 32
+MAX_FILMS = 32
 """Shells and afterimages that are drawn at once, about."""
 
 
@@ -104,7 +105,7 @@ def work_of(show: Show, picture: Picture) -> float:
     living = [(show.compiled.programs[layer], pool.count) for layer, pool in show.pools.items() if pool.count]
     films = sum(count for program, count in living if program.layer.look.kind in {"shell", "afterimage"})
     alive = sum(count for _, count in living)
-    return PARTICLE * alive + PIXEL * picture.laid.pixels + CALL * len(living) + FILM * min(films, MOST_FILMS)
+    return PARTICLE * alive + PIXEL * picture.laid.pixels + CALL * len(living) + FILM * min(films, MAX_FILMS)
 
 
 def measuring(
@@ -137,7 +138,7 @@ def measuring(
     steps = max(1, round(player.show.rate / PICTURES))
     pictures = max(1, round(until * player.show.rate / steps))
     took: list[float] = []
-    most = dict.fromkeys(player.compiled.programs, 0)
+    maximum = dict.fromkeys(player.compiled.programs, 0)
     dearest: _Dearest | None = None
     for number in range(pictures):
         began = time.perf_counter()
@@ -147,7 +148,7 @@ def measuring(
         if number:
             took.append(time.perf_counter() - began)
         for layer, pool in player.show.pools.items():
-            most[layer] = max(most.get(layer, 0), pool.count)
+            maximum[layer] = max(maximum.get(layer, 0), pool.count)
         work = work_of(player.show, picture)
         if dearest is None or work > dearest.work:
             dearest = _Dearest(work, player.show.copy(), player.show.step_number)
@@ -158,19 +159,19 @@ def measuring(
     living = [layer for layer, count in counts.items() if count]
     bench = _Bench(player.compiled, dearest.held, renderer, size)
     yield from bench.measure(living, lambda share: 0.6 + 0.4 * share)
-    step_whole, draw_whole, pixels = bench.least_of(bench.everything)
-    step_stage, draw_stage, _ = bench.least_of(frozenset())
+    step_whole, draw_whole, pixels = bench.minimum_of(bench.everything)
+    step_stage, draw_stage, _ = bench.minimum_of(frozenset())
     alone = {layer: bench.alone(layer) for layer in living}
     step_parts, draw_parts = (sum(each[k] for each in alone.values()) for k in (0, 1))
     step_share = max(0.0, step_whole - step_stage) / step_parts if step_parts else 0.0
     draw_share = max(0.0, draw_whole - draw_stage) / draw_parts if draw_parts else 0.0
     parts: dict[str, LayerCost] = {}
     for layer, effect in _sources(player.compiled).items():
-        if not most.get(layer, 0) and not refused.get(layer, 0):
+        if not maximum.get(layer, 0) and not refused.get(layer, 0):
             continue
         step, draw, laid = alone.get(layer, (0.0, 0.0, 0))
         part = LayerCost(
-            effect, layer.partition("~")[0], counts.get(layer, 0), most[layer], refused.get(layer, 0),
+            effect, layer.partition("~")[0], counts.get(layer, 0), maximum[layer], refused.get(layer, 0),
             step * step_share * 1000, draw * draw_share * 1000, laid,
         )  # fmt: skip
         parts[part.layer] = parts[part.layer].plus(part) if part.layer in parts else part
@@ -204,12 +205,12 @@ def measured(
     folder: Path | None,
     until: float,
     size: tuple[int, int],
-    tell: Callable[[float], object],
+    report: Callable[[float], object],
 ) -> Cost:
     """Measure a project in a folder from its beginning, and tell how far that is (see `measuring`)."""
-    shelf = TextureLibrary(folder)
-    renderer = RasterRenderer(shelf.read, shelf.pieces.read)
-    return outcome(measuring(project, characters, SamplerCache(shelf.read), renderer, until, size), tell)
+    library = TextureLibrary(folder)
+    renderer = RasterRenderer(library.read, library.pieces.read)
+    return outcome(measuring(project, characters, SamplerCache(library.read), renderer, until, size), report)
 
 
 def summary(cost: Cost, project: Project) -> dict[str, Any]:
@@ -219,7 +220,7 @@ def summary(cost: Cost, project: Project) -> dict[str, Any]:
         effect, found = project.effect(part.effect), project.layer(part.layer)
         layers.append({
             "effect": effect.name if effect else part.effect, "layer": found[1].name if found else part.layer,
-            "look": found[1].look.kind if found else "", "alive": part.alive, "most": part.most,
+            "look": found[1].look.kind if found else "", "alive": part.alive, "most": part.maximum,
             "refused": part.refused, "step_ms": round(part.step_ms, 4), "draw_ms": round(part.draw_ms, 4),
             "pixels": part.pixels,
         })  # fmt: skip
@@ -243,17 +244,17 @@ class _Bench:
         self.everything = frozenset(compiled.programs)
         self._turns: dict[frozenset[str], list[tuple[float, float, int]]] = {}
 
-    def _bearers(self, layer: str) -> frozenset[str]:
+    def _emitters(self, layer: str) -> frozenset[str]:
         """Return the layers without which one is not born."""
         effect = self._compiled.effects[self._compiled.owners[layer]]
-        return frozenset(bearer.id for bearer in effect.bearers(self._compiled.programs[layer].layer))
+        return frozenset(emitter.id for emitter in effect.emitters(self._compiled.programs[layer].layer))
 
     def measure(self, layers: Sequence[str], share: Callable[[float], float]) -> Iterator[float]:
         """Measure all together, none, and each of some layers, and yield how far that is."""
         wanted = dict.fromkeys([self.everything, frozenset()])
         for layer in layers:
-            bearers = self._bearers(layer)
-            wanted |= dict.fromkeys([bearers, bearers | {layer}])
+            emitters = self._emitters(layer)
+            wanted |= dict.fromkeys([emitters, emitters | {layer}])
         done, whole = 0, TURNS * len(wanted)
         for _ in range(TURNS):
             for some in wanted:
@@ -263,12 +264,12 @@ class _Bench:
 
     def alone(self, layer: str) -> tuple[float, float, int]:
         """Return what a layer takes beyond the stage; of one that others bear, beyond those as well."""
-        bearers = self._bearers(layer)
-        step, draw, pixels = self.least_of(bearers | {layer})
-        step_less, draw_less, pixels_less = self.least_of(bearers)
+        emitters = self._emitters(layer)
+        step, draw, pixels = self.minimum_of(emitters | {layer})
+        step_less, draw_less, pixels_less = self.minimum_of(emitters)
         return max(step - step_less, 1e-7), max(draw - draw_less, 1e-7), max(pixels - pixels_less, 0)
 
-    def least_of(self, layers: frozenset[str]) -> tuple[float, float, int]:
+    def minimum_of(self, layers: frozenset[str]) -> tuple[float, float, int]:
         """Return the least seconds of a step and of a picture of some layers, and the pixels they cover."""
         steps, draws, pixels = zip(*self._turns[layers], strict=True)
         return min(steps), min(draws), pixels[0]

@@ -42,7 +42,7 @@ def _values(one: Any, two: Any, where: str, name: str) -> Iterator[str]:
     if one == two:
         return
     if _plain(one) or _plain(two):
-        yield f"{where}{name} {_words(one)} → {_words(two)}"
+        yield f"{where}{name} {_text(one)} → {_text(two)}"
     elif isinstance(one, BaseModel):
         yield from _models(one, two, f"{where}{name} ")
     elif any(hasattr(item, "id") for item in (*one, *two)):
@@ -81,7 +81,7 @@ def _called(item: Any, name: str) -> str:
     return str(getattr(item, "name", "")) or name.removesuffix("s")
 
 
-def _words(value: Any) -> str:
+def _text(value: Any) -> str:
     if value is None or value in ("", ()):
         return "none"
     said = {bool: _switch, float: _number, Range: _range, Curve: _curve, Gradient: _gradient, tuple: _several}
@@ -109,4 +109,4 @@ def _gradient(value: Any) -> str:
 
 
 def _several(value: Any) -> str:
-    return "(" + ", ".join(_words(each) for each in value) + ")"
+    return "(" + ", ".join(_text(each) for each in value) + ")"

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from wraithon.character.moments.peaks import Candidate, candidates
 from wraithon.project.character import Anchor, Event, Mark
-from wraithon.project.edit import fresh_name, put_event, put_mark, put_trigger, with_anchor
+from wraithon.project.edit import ensure_anchor, fresh_name, with_event, with_mark, with_trigger
 from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.trigger_kinds import OnEvent
 from wraithon.project.trigger import Trigger
@@ -23,7 +23,7 @@ FEET = frozenset({"down", "up"})
 NAMES = {"down": "{} down", "up": "{} up"}
 SAME = 0.05
 """Seconds from a mark of the same event within which a moment is there already."""
-LEAST = 0.25
+MINIMUM = 0.25
 """Confidence below which a moment is not offered."""
 
 
@@ -40,7 +40,7 @@ def found_moments(project: Project, character: Character, kind: str, joint: str 
         for candidate in candidates(character, clip, kind, joint, loops=how.loop, **seen):
             event = _event_of(project, candidate)
             marked = [m.time for m in how.marks if event is not None and m.event == event.id]
-            if candidate.confidence >= LEAST and all(abs(time - candidate.time) > SAME for time in marked):
+            if candidate.confidence >= MINIMUM and all(abs(time - candidate.time) > SAME for time in marked):
                 found.append(candidate)
     return found
 
@@ -64,10 +64,12 @@ def taken(project: Project, chosen: Iterable[Candidate]) -> Project:
         event = _event_of(project, candidate)
         if event is None:
             joint = candidate.joint
-            project, anchor = with_anchor(project, Anchor(name=joint, joint=joint, on_ground=candidate.kind in FEET))
+            project, anchor = ensure_anchor(
+                project, Anchor(name=joint, joint=joint, on_ground=candidate.kind in FEET)
+            )
             event = Event(name=_name_of(candidate), anchor=anchor.id)
             name = fresh_name(event.name, (trigger.name for trigger in project.triggers))
             trigger = Trigger(name=name, when=OnEvent(event=event.id), response=(StartEffect(),))
-            project = put_trigger(put_event(project, event), trigger)
-        project = put_mark(project, candidate.clip, Mark(event=event.id, time=candidate.time))
+            project = with_trigger(with_event(project, event), trigger)
+        project = with_mark(project, candidate.clip, Mark(event=event.id, time=candidate.time))
     return project

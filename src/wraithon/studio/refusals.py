@@ -71,14 +71,14 @@ class Refusals:
         """Return what there is to tell of the births that were refused."""
         found = []
         for key, held in self._heard.items():
-            place, count = project.layer(key), held.now - held.before
-            if place is None or held.emission != place[1].emission or not count:
+            position, count = project.layer(key), held.now - held.before
+            if position is None or held.emission != position[1].emission or not count:
                 continue
-            effect, layer = place
+            effect, layer = position
             if layer.emission.full is Full.REFUSE:
-                words, remedy = _refused(effect, layer, count)
+                text, remedy = _refused(effect, layer, count)
                 where = f'effect "{effect.name}", layer "{layer.name}"'
-                found.append(Finding(Level.WARNING, where, words, layer.id, remedy))
+                found.append(Finding(Level.WARNING, where, text, layer.id, remedy))
         return found
 
 
@@ -86,8 +86,8 @@ def _refused(effect: Effect, layer: Layer, count: int) -> tuple[str, Remedy]:
     """Return what to tell of a layer's refused births, and what mends it."""
     emission = layer.emission
     if emission.limit is not None:
-        words = f"{count:,} births were refused so far: its limit is {emission.limit:,}"
-        return words, layer_remedy("Work the limit out", layer.id, emission__limit=None)
-    most = min(MAX_LIVING, 2 * emission.bound(layer.lifetime.ends[1], effect.length))
-    words = f"{count:,} births were refused so far: more firings overlap than its triggers let expect"
-    return words, layer_remedy(f"Set the limit to {most:,}", layer.id, emission__limit=most)
+        text = f"{count:,} births were refused so far: its limit is {emission.limit:,}"
+        return text, layer_remedy("Work the limit out", layer.id, emission__limit=None)
+    maximum = min(MAX_LIVING, 2 * emission.bound(layer.lifetime.ends[1], effect.length))
+    text = f"{count:,} births were refused so far: more firings overlap than its triggers let expect"
+    return text, layer_remedy(f"Set the limit to {maximum:,}", layer.id, emission__limit=maximum)

@@ -89,7 +89,7 @@ WHENS: dict[type, Callable[..., str]] = {
 def signal_name(project: Project, signal: str) -> str:
     """Return what a signal is called."""
     known = known_signals(project).get(signal)
-    return known.words if known else "a signal that is gone"
+    return known.text if known else "a signal that is gone"
 
 
 def amount(project: Project, signal: str, value: float) -> str:
@@ -111,7 +111,7 @@ def _only(project: Project, only: Only) -> list[str]:
     if only.where != "anywhere":
         found.append(only.where)
     if only.grounds:
-        found.append(f"on {_either(tuple(map(project.stage.ground_words, only.grounds)))}")
+        found.append(f"on {_either(tuple(map(project.stage.ground_label, only.grounds)))}")
     if only.signal:
         low, high = (amount(project, only.signal, value) for value in (only.least, only.most))
         found.append(f"with {signal_name(project, only.signal)} from {low} to {high}")
@@ -125,17 +125,17 @@ def _either(names: tuple[str, ...]) -> str:
 
 
 def _often(often: Often) -> str:
-    words = []
+    text = []
     if often.every > 1:
-        words.append(f"every {ordinal(often.every)} time")
+        text.append(f"every {ordinal(often.every)} time")
     if often.cool_down:
         around = f" (± {often.jitter:.0%})" if often.jitter else ""
-        words.append(f"no sooner than {often.cool_down:g} s after the last{around}")
+        text.append(f"no sooner than {often.cool_down:g} s after the last{around}")
     if often.times is not None:
-        words.append("once" if often.times == 1 else f"{often.times} times in all")
+        text.append("once" if often.times == 1 else f"{often.times} times in all")
     if often.alive is not None:
-        words.append(f"while fewer than {often.alive} of its own live")
-    return ", " + ", ".join(words) if words else ""
+        text.append(f"while fewer than {often.alive} of its own live")
+    return ", " + ", ".join(text) if text else ""
 
 
 def _action(project: Project, action: Action) -> str:
@@ -153,7 +153,7 @@ def _about_effect(project: Project, action: EffectAction) -> str:
     effect, anchor = project.effect(action.effect), project.anchor(action.anchor)
     does = "start" if isinstance(action, StartEffect) else "stop"
     name = f"{does} {effect.name}" if effect else f"{does} an effect that is not chosen yet"
-    kinds = [project.stage.ground_words(each.ground) for each in getattr(action, "grounds", ())]
+    kinds = [project.stage.ground_label(each.ground) for each in getattr(action, "grounds", ())]
     other = f" (otherwise on {_either(tuple(kinds))})" if kinds else ""
     dials = {dial.id: dial.name for dial in effect.dials} if effect else {}
     scaled = [scaling.what for scaling in getattr(action, "scalings", ())]

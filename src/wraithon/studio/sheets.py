@@ -29,8 +29,8 @@ def empty_frames(picture: NDArray[np.uint8], columns: int, rows: int) -> int:
     opacity = picture[..., 3] / 255.0
     if opacity.min() > EMPTY:
         return 0
-    high, wide = opacity.shape
-    across, down = (np.linspace(0, size, many + 1).astype(int) for size, many in ((wide, columns), (high, rows)))
+    height, width = opacity.shape
+    across, down = (np.linspace(0, size, many + 1).astype(int) for size, many in ((width, columns), (height, rows)))
     return sum(
         not opacity[down[row] : down[row + 1], across[column] : across[column + 1]].size
         or float(opacity[down[row] : down[row + 1], across[column] : across[column + 1]].max()) <= EMPTY
@@ -60,45 +60,45 @@ class Sheets:
         self._told: PerEffect[tuple[Finding, ...]] = PerEffect()
         self._seen: dict[tuple[_File, int, int], tuple[int, tuple[int, int]]] = {}
 
-    def findings(self, project: Project, shelf: TextureLibrary) -> list[Finding]:
+    def findings(self, project: Project, library: TextureLibrary) -> list[Finding]:
         """Return where layers show frames that are empty."""
         files: dict[str, _File | None] = {}
         found: list[Finding] = []
         for effect in project.effects:
             cut = self._cut.of(effect, (), partial(_cut_layers, effect))
             for name in {look.texture for _, look in cut} - files.keys():
-                files[name] = _file_of(shelf, name)
+                files[name] = _file_of(library, name)
             there = tuple(files[look.texture] for _, look in cut)
             found += self._told.of(
-                effect, there, partial(self._found, effect, tuple(zip(cut, there, strict=True)), shelf)
+                effect, there, partial(self._found, effect, tuple(zip(cut, there, strict=True)), library)
             )
         return found
 
     def _found(
-        self, effect: Effect, cut: tuple[tuple[tuple[Layer, SpriteLook], _File | None], ...], shelf: TextureLibrary
+        self, effect: Effect, cut: tuple[tuple[tuple[Layer, SpriteLook], _File | None], ...], library: TextureLibrary
     ) -> tuple[Finding, ...]:
         found = []
         for (layer, look), file in cut:
             if file is None:
                 continue  # that it cannot be read is told elsewhere
             sheet = look.sheet
-            empty, (columns, rows) = self._of(file, shelf, look.texture, sheet.columns, sheet.rows)
+            empty, (columns, rows) = self._of(file, library, look.texture, sheet.columns, sheet.rows)
             right = (columns, rows) == (sheet.columns, sheet.rows)
             if not empty or (right and sheet.play is not SheetPlay.CHANCE):
                 continue  # where its last frames have faded, that is how it ends
-            words = f"{empty} of its {look.frames} frames are empty: particles that show one are not seen"
+            text = f"{empty} of its {look.frames} frames are empty: particles that show one are not seen"
             remedy = None if right or columns * rows == 1 else _cut(layer.id, columns, rows)
-            place = f'effect "{effect.name}", layer "{layer.name}"'
-            found.append(Finding(Level.WARNING, place, words, layer.id, remedy))
+            position = f'effect "{effect.name}", layer "{layer.name}"'
+            found.append(Finding(Level.WARNING, position, text, layer.id, remedy))
         return tuple(found)
 
     def _of(
-        self, file: _File, shelf: TextureLibrary, name: str, columns: int, rows: int
+        self, file: _File, library: TextureLibrary, name: str, columns: int, rows: int
     ) -> tuple[int, tuple[int, int]]:
         key = file, columns, rows
         try:
             if key not in self._seen:
-                self._seen[key] = empty_frames(shelf.read(name), columns, rows), shelf.frames(name)
+                self._seen[key] = empty_frames(library.read(name), columns, rows), library.frames(name)
         except (OSError, WraithonError):
             return 0, (1, 1)
         return self._seen[key]
@@ -111,8 +111,8 @@ class _File(NamedTuple):
     changed: int
 
 
-def _file_of(shelf: TextureLibrary, name: str) -> _File | None:
-    path = shelf.path(name)
+def _file_of(library: TextureLibrary, name: str) -> _File | None:
+    path = library.path(name)
     try:
         return None if path is None else _File(path, path.stat().st_mtime_ns)
     except OSError:

@@ -12,11 +12,11 @@ Y = TypeVar("Y")
 T = TypeVar("T")
 
 
-def outcome(work: Generator[Y, None, T], tell: Callable[[Y], object] = lambda _slice: None) -> T:
+def outcome(work: Generator[Y, None, T], report: Callable[[Y], object] = lambda _slice: None) -> T:
     """Return what work comes to; what it yields meanwhile is told."""
     while True:
         try:
-            tell(next(work))
+            report(next(work))
         except StopIteration as over:
             found: T = over.value
             return found

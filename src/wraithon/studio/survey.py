@@ -19,7 +19,7 @@ from wraithon.stage.compiled_project import compile_project
 from wraithon.stage.frame import batches_of, frame_of
 from wraithon.stage.sampler_cache import SamplerCache
 from wraithon.stage.show import Show
-from wraithon.studio.audition import AuditionWish, next_moment, place_of, starting_events
+from wraithon.studio.audition import AuditionWish, next_moment, position_of, starting_events
 from wraithon.studio.slices import outcome
 
 if TYPE_CHECKING:
@@ -35,7 +35,7 @@ if TYPE_CHECKING:
     from wraithon.project.project import Project, View
 
 
-MOST_OVER = 3.0
+MAX_OVER = 3.0
 """Times that a picture may be laid over before that is told."""
 LONGEST, ENDLESS = 8.0, 4.0
 """Seconds that a firing is followed at most: one that ends, and one that does not."""
@@ -96,7 +96,7 @@ def surveying(
     show = Show(compiled)
     moment = next_moment(project, compiled.performance, effect.id, 0.0) if compiled.performance is not None else None
     show.step_number = round((moment or 0.0) * show.rate)
-    anchor, follow = place_of(project, AuditionWish(effect.id, anchor_for(project, effect.id)))
+    anchor, follow = position_of(project, AuditionWish(effect.id, anchor_for(project, effect.id)))
     fired = compiled.effects[effect.id]
     show.start(fired, anchor, show.time, follow=follow)
     ends = [compiled.ends[layer.id] for layer in fired.layers if layer.id in compiled.ends]
@@ -134,8 +134,8 @@ def _with_its_clip(project: Project, effect_id: str) -> Project:
 def _widen(show: Show, origin: NDArray[np.float64], low: NDArray[np.float64], high: NDArray[np.float64]) -> None:
     """Have corners hold what is seen at a moment."""
     for batch in batches_of(show):
-        places, halves = batch.reach()
-        near, far = places - halves, places + halves
+        positions, halves = batch.reach()
+        near, far = positions - halves, positions + halves
         whole = np.isfinite(near).all(axis=1) & np.isfinite(far).all(axis=1)
         if whole.any():
             np.minimum(low, near[whole].min(axis=0) - origin, out=low)
@@ -167,29 +167,29 @@ def survey_findings(survey: Survey) -> list[Finding]:
     found = []
     out = _beyond(effect.bounds, survey)
     if out is not None and effect.bounds is not None:
-        words = f"its bounds are smaller than it: a firing reaches {out[0]:.2f} m beyond them {out[1]}"
+        text = f"its bounds are smaller than it: a firing reaches {out[0]:.2f} m beyond them {out[1]}"
         value = effect.bounds.evolve(low=survey.low, high=survey.high)
         remedy = Remedy("Bounds as measured", (Change("effect", effect.id, "bounds", value),))
-        found.append(Finding(Level.WARNING, here, words, effect.id, remedy))
-    if survey.over > MOST_OVER:
-        words = (
+        found.append(Finding(Level.WARNING, here, text, effect.id, remedy))
+    if survey.over > MAX_OVER:
+        text = (
             f"{survey.moment:.2f} s after it is fired the picture is laid {survey.over:.1f} times over, more than"
-            f" {MOST_OVER:g}: fewer or smaller sprites, or pictures with less air around them, would be quicker"
+            f" {MAX_OVER:g}: fewer or smaller sprites, or pictures with less air around them, would be quicker"
         )
-        amount = effect.masters.amount * MOST_OVER / survey.over * SPARE
+        amount = effect.masters.amount * MAX_OVER / survey.over * SPARE
         change = Change("effect", effect.id, "masters.amount", round(amount, 4))
         fewer = any(layer.look.kind in {"sprite", "ribbon"} for layer in effect.layers if not layer.muted)
-        remedy_of = Remedy(f"Bear {MOST_OVER / survey.over * SPARE:.0%} as many", (change,)) if fewer else None
-        found.append(Finding(Level.WARNING, here, words, effect.id, remedy_of))
+        remedy_of = Remedy(f"Bear {MAX_OVER / survey.over * SPARE:.0%} as many", (change,)) if fewer else None
+        found.append(Finding(Level.WARNING, here, text, effect.id, remedy_of))
     return found
 
 
-def fired_findings(project: Project, characters: Mapping[str, Character], shelf: TextureLibrary) -> list[Finding]:
+def fired_findings(project: Project, characters: Mapping[str, Character], library: TextureLibrary) -> list[Finding]:
     """Return what firings of a project's effects have to tell, of those that may have something to.
 
     Together they may take so much work and no more; which were left out is told.
     """
-    samplers, renderer = SamplerCache(shelf.read), RasterRenderer(shelf.read, shelf.pieces.read)
+    samplers, renderer = SamplerCache(library.read), RasterRenderer(library.read, library.pieces.read)
     found: list[Finding] = []
     left, left_out = MAX_WORK, 0
     for effect in project.effects:
@@ -200,19 +200,19 @@ def fired_findings(project: Project, characters: Mapping[str, Character], shelf:
         left_out += survey is None
         found += survey_findings(survey) if survey is not None else ()
     if left_out:
-        words = (
+        text = (
             f"{left_out} of {len(project.effects)} effects were not fired to be looked at: that would take more than"
             f" {MAX_WORK / 1e6:g} million particle steps; lower their births or the step rate, or look at each in the"
             " window"
         )
-        found.append(Finding(Level.WARNING, "effects", words))
+        found.append(Finding(Level.WARNING, "effects", text))
     return found
 
 
-def _within(work: Generator[float, None, Survey], most: float) -> tuple[Survey | None, float]:
+def _within(work: Generator[float, None, Survey], maximum: float) -> tuple[Survey | None, float]:
     """Return what a survey finds and the work that takes; nothing where it is more than so much."""
     done = 0.0
-    while done < most:
+    while done < maximum:
         try:
             done += next(work)
         except StopIteration as over:
@@ -232,29 +232,29 @@ def worth_surveying(effect: Effect, view: View) -> bool:
     high = view.metres_high / NEARER
     films = sum(layer.look.kind in FILMS for layer in effect.layers)
     squares = sum(_square(layer, effect) for layer in effect.layers) * effect.masters.amount * effect.masters.size**2
-    return films * SIDES + squares / (high * high * SIZE[0] / SIZE[1]) > MOST_OVER
+    return films * SIDES + squares / (high * high * SIZE[0] / SIZE[1]) > MAX_OVER
 
 
 def _square(layer: Layer, effect: Effect) -> float:
     """Return the square metres that a layer's particles have at most, all together."""
     life = max((y for _, y in layer.size.life.points), default=1.0) if layer.size.life else 1.0
-    wide, tall = layer.size.ends[1] * max(life, 1.0), max(layer.stretch.ends[1], 1.0)
-    if isinstance(layer.look, SpriteLook) and layer.look.facing is Facing.VELOCITY and wide > 0:
-        longer = 1 + layer.look.stretch * layer.speed.ends[1] / wide
+    width, tall = layer.size.ends[1] * max(life, 1.0), max(layer.stretch.ends[1], 1.0)
+    if isinstance(layer.look, SpriteLook) and layer.look.facing is Facing.VELOCITY and width > 0:
+        longer = 1 + layer.look.stretch * layer.speed.ends[1] / width
         tall = max(tall, min(longer, layer.look.longest))
     lifetime, length = layer.lifetime.ends[1], effect.length
     count = layer.emission.bound(lifetime, length)
     if not isinstance(layer.source, OffspringSource):
-        count = min(count, layer.emission.most_alive(lifetime, length))
-    return count * wide * wide * tall
+        count = min(count, layer.emission.max_alive(lifetime, length))
+    return count * width * width * tall
 
 
 def _beyond(bounds: EffectBounds | None, survey: Survey) -> tuple[float, str] | None:
     """Return by how many metres a firing leaves bounds, and where most; None where it does not."""
     if bounds is None or survey.low is None or survey.high is None:
         return None
-    low, high = bounds.wide
+    low, high = bounds.width
     by = [(low[k] - survey.low[k], AXES[k][0]) for k in range(3)]
     by += [(survey.high[k] - high[k], AXES[k][1]) for k in range(3)]
-    most = max(by)
-    return most if most[0] > SLACK else None
+    maximum = max(by)
+    return maximum if maximum[0] > SLACK else None

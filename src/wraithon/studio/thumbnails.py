@@ -63,7 +63,7 @@ def thumbnail(
         presets=(),
     )
     player = Player(alone, characters if use else {}, samplers)
-    best, most = None, -1.0
+    best, maximum = None, -1.0
     nothing = frozenset(layer.id for layer in effect.layers)
     for moment in MOMENTS:
         player.seek(moment)
@@ -71,8 +71,8 @@ def thumbnail(
         picture = renderer.draw(player.frame(), view, *size).pixels.copy()
         bare = renderer.draw(player.frame(nothing), view, *size).pixels
         shown = float(np.abs(picture[..., :3].astype(np.int32) - bare[..., :3]).sum())
-        if shown > most:
-            best, most = picture, shown
+        if shown > maximum:
+            best, maximum = picture, shown
     assert best is not None  # there are moments
     return best
 
@@ -90,20 +90,21 @@ def _whole(player: Player, size: tuple[int, int]) -> View:
     frame = player.frame()
     if frame.body is None:
         return WHOLE
-    places = frame.body.positions - np.array(frame.centre, np.float32)
+    positions = frame.body.positions - np.array(frame.centre, np.float32)
     low, high = (
-        np.nan_to_num(end, posinf=FARTHEST, neginf=-FARTHEST) for end in (places.min(axis=0), places.max(axis=0))
+        np.nan_to_num(end, posinf=FARTHEST, neginf=-FARTHEST)
+        for end in (positions.min(axis=0), positions.max(axis=0))
     )
     return WHOLE.around(low.tolist(), high.tolist(), size[0] / size[1]).evolve(follow=False)
 
 
 def _near(player: Player) -> View:
     """Return a view that holds most of what lives."""
-    places = [pool.columns.state[PX : PZ + 1, : pool.count].T for pool in player.show.pools.values() if pool.count]
+    positions = [pool.columns.state[PX : PZ + 1, : pool.count].T for pool in player.show.pools.values() if pool.count]
     sizes = [program.layer.size.ends[1] for program in player.compiled.programs.values()]
-    if not places:
+    if not positions:
         return NEAR.evolve(target=(0.0, 0.2, 0.0), distance=1.5)
-    every = np.concatenate(places).astype(np.float64)
+    every = np.concatenate(positions).astype(np.float64)
     middle = np.median(every, axis=0)
     reach = float(np.percentile(np.linalg.norm(every - middle, axis=1), 80)) + max(sizes, default=0.0) / 2
     x, y, z = (float(value) for value in np.clip(middle, -FARTHEST, FARTHEST))
@@ -119,4 +120,4 @@ def _around(player: Player, view: View) -> View:
 def with_parents(effect: Effect, layer: Layer) -> tuple[Layer, ...]:
     """Return a layer with those of its effect that bear it, unseen; whether it is left out does not matter."""
     unseen = {"muted": False, "intensity": Attribute.of(0.0), "opacity": Attribute.of(0.0)}
-    return (*(bearer.evolve(**unseen) for bearer in reversed(effect.bearers(layer))), layer.evolve(muted=False))
+    return (*(emitter.evolve(**unseen) for emitter in reversed(effect.emitters(layer))), layer.evolve(muted=False))

@@ -13,7 +13,7 @@ from wraithon.character.moments.contacts import find_contacts
 from wraithon.character.pose import clip_poses
 from wraithon.project.base import new_id
 from wraithon.project.character import Anchor, Event, Mark
-from wraithon.project.edit import fresh_name, put_event, put_mark, put_trigger, with_anchor
+from wraithon.project.edit import ensure_anchor, fresh_name, with_event, with_mark, with_trigger
 from wraithon.project.staging.actions import EffectAction, StartEffect
 from wraithon.project.staging.trigger_kinds import OnEvent
 from wraithon.project.trigger import Trigger
@@ -89,11 +89,11 @@ def _quickest(character: Character, clip: Clip, inside: float) -> tuple[str, flo
     names = character.skeleton.joint_names
     nodes = [character.skeleton.index[name] for name in names]
     times = np.arange(max(0.0, inside - NEAR), min(clip.seconds, inside + NEAR), BESIDE)
-    places = np.array([pose[:, :3, 3] for pose in clip_poses(character, clip, times.tolist())])
-    ways = np.diff(places[:, nodes] - places[:, [character.root_node]], axis=0)
+    positions = np.array([pose[:, :3, 3] for pose in clip_poses(character, clip, times.tolist())])
+    ways = np.diff(positions[:, nodes] - positions[:, [character.root_node]], axis=0)
     speeds = np.linalg.norm(ways, axis=2).max(axis=0, initial=0.0) / BESIDE
-    most = int(speeds.argmax())
-    return names[most], float(speeds[most])
+    maximum = int(speeds.argmax())
+    return names[maximum], float(speeds[maximum])
 
 
 def wired(project: Project, effect_id: str, spot: ClipMoment) -> tuple[Project, str]:
@@ -104,7 +104,7 @@ def wired(project: Project, effect_id: str, spot: ClipMoment) -> tuple[Project, 
     use, effect = project.character, project.effect(effect_id)
     if use is None or effect is None:
         return project, ""
-    project, anchor = with_anchor(project, Anchor(name=spot.joint, joint=spot.joint, on_ground=spot.lands))
+    project, anchor = ensure_anchor(project, Anchor(name=spot.joint, joint=spot.joint, on_ground=spot.lands))
     event, project = _event(project, spot, anchor, effect.name)
     action = StartEffect(effect=effect.id)
     waiting = (t for t in project.triggers if isinstance(t.when, OnEvent) and t.when.event == event.id)
@@ -116,7 +116,7 @@ def wired(project: Project, effect_id: str, spot: ClipMoment) -> tuple[Project, 
     else:
         name = fresh_name(effect.name, (each.name for each in project.triggers))
         trigger = Trigger(name=name, when=OnEvent(event=event.id), response=(action,))
-    return put_trigger(project, trigger), trigger.id
+    return with_trigger(project, trigger), trigger.id
 
 
 def _event(project: Project, spot: ClipMoment, anchor: Anchor, name: str) -> tuple[Event, Project]:
@@ -129,7 +129,7 @@ def _event(project: Project, spot: ClipMoment, anchor: Anchor, name: str) -> tup
         return known, project
     event = Event(name=fresh_name(f"{name} on {spot.clip}", (each.name for each in use.events)), anchor=anchor.id)
     mark = Mark(event=event.id, time=round(spot.time, 4))
-    return event, put_mark(put_event(project, event), spot.clip, mark)
+    return event, with_mark(with_event(project, event), spot.clip, mark)
 
 
 def mirrored_event(project: Project, character: Character, event_id: str) -> tuple[Project, str]:
@@ -145,31 +145,31 @@ def mirrored_event(project: Project, character: Character, event_id: str) -> tup
     image = mirrored_anchor(character, anchor)
     if image.joint == anchor.joint:
         return project, ""
-    project, held = with_anchor(project, image)
-    place = held.id
+    project, held = ensure_anchor(project, image)
+    position = held.id
     name = other_side(event.name)
     there = next((each for each in use.events if each.name == name), None)
-    twin = Event(name=name, anchor=place) if there is None else there.evolve(anchor=place)
-    project = put_event(project, twin)
+    twin = Event(name=name, anchor=position) if there is None else there.evolve(anchor=position)
+    project = with_event(project, twin)
     for clip in use.clips:
         length = next((each.seconds for each in character.clips if each.name == clip.name), 0.0)
         marked = [mark.time for mark in clip.marks if mark.event == twin.id]
         for mark in clip.marks:
             time = (mark.time + length / 2) % length if clip.loop and length else mark.time
             if mark.event == event.id and all(abs(time - each) > BESIDE for each in marked):
-                project = put_mark(project, clip.name, Mark(event=twin.id, time=round(time, 4)))
+                project = with_mark(project, clip.name, Mark(event=twin.id, time=round(time, 4)))
     waits = {t.name for t in project.triggers if isinstance(t.when, OnEvent) and t.when.event == twin.id}
     for trigger in project.triggers:
         called = other_side(trigger.name)
         if isinstance(trigger.when, OnEvent) and trigger.when.event == event.id and called not in waits:
             actions = tuple(
-                action.evolve(anchor=place)
+                action.evolve(anchor=position)
                 if isinstance(action, EffectAction) and action.anchor == anchor.id
                 else action
                 for action in trigger.response
             )
             name = fresh_name(called, (each.name for each in project.triggers))
-            project = put_trigger(
+            project = with_trigger(
                 project, trigger.evolve(id=new_id(), name=name, when=OnEvent(event=twin.id), response=actions)
             )
     return project, twin.id

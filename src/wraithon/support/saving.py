@@ -40,7 +40,7 @@ def sync_folder(folder: Path) -> None:
         os.close(handle)
 
 
-def put_in_place(made: Path, path: Path) -> None:
+def move_into_place(made: Path, path: Path) -> None:
     """Move a finished file to its path, at once; where that is a link, to what it leads to, so that it stays one."""
     real = path.resolve() if path.is_symlink() else path
     try:
@@ -90,7 +90,7 @@ def replacing(path: Path, mode: int = 0o644) -> Iterator[BinaryIO]:
             file.flush()
             os.fsync(file.fileno())
         Path(name).chmod(mode)
-        put_in_place(Path(name), path)
+        move_into_place(Path(name), path)
     except BaseException:
         Path(name).unlink(missing_ok=True)
         raise
@@ -213,7 +213,7 @@ def _finish(ready: Path, folder: Path, *, links: bool) -> None:
         path = folder / made.relative_to(ready)
         if is_within(path.parent, folder) and (links or not path.is_symlink()):
             path.parent.mkdir(parents=True, exist_ok=True)
-            put_in_place(made, path)
+            move_into_place(made, path)
 
 
 def _unwritable(folder: Path, error: OSError) -> ProjectError:

@@ -15,7 +15,7 @@ import numpy as np
 from wraithon.character.checkup import feet_of, height_of
 from wraithon.character.measures import runs_of
 from wraithon.character.pose import clip_poses, rest_pose, rest_skin
-from wraithon.character.remembering import kept_by_content
+from wraithon.character.remembering import cached_by_content
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character, Clip
 
 
-LEAST_RATE, RATE, MOST = 60, 120, 20_000
+MIN_RATE, RATE, MAXIMUM = 60, 120, 20_000
 """Moments a second at which clips are looked at, at least and at most, and how many in all at most."""
 RUN = 256
 """Moments that are posed before what stands in them is looked at."""
@@ -51,7 +51,7 @@ NOISE_TO_DIFFERENCE = 3.0
 """Median of third differences of noise, by its standard deviation: 0.67 times the root of 20."""
 CALM, LONGEST_CALM = 12.0, 0.06
 """Seconds that are averaged over for each metre of noise, and at most."""
-LEAST_SPREAD, FEWEST = 0.5, 12
+MIN_SPREAD, FEWEST = 0.5, 12
 """Steps below which averaging changes nothing, and moments from which on noise can be told."""
 TREMBLES = 2.0
 """How many times what is left of the noise feet may be higher and quicker for it."""
@@ -99,10 +99,10 @@ class _Foot(NamedTuple):
     calm: _Calm
 
 
-@kept_by_content(maxsize=256)
+@cached_by_content(maxsize=256)
 def find_contacts(character: Character, clip: Clip, *, loops: bool) -> Footing:
     """Return when a clip's feet stand; with `loops` its end goes over into its beginning."""
-    many = int(np.clip(clip.seconds * _rate(clip), 8, MOST))
+    many = int(np.clip(clip.seconds * _rate(clip), 8, MAXIMUM))
     times = np.linspace(0, clip.seconds, many, endpoint=not loops)
     step = times[1] - times[0]
     tall = height_of(character)
@@ -140,24 +140,24 @@ def _posed(
 def _rate(clip: Clip) -> float:
     """Return the moments a second to look at: those of the clip's own keys, where these are many."""
     keys = int(clip.heads[:, 4].max(initial=0))
-    return float(np.clip((keys - 1) / max(clip.seconds, 1e-6), LEAST_RATE, RATE))
+    return float(np.clip((keys - 1) / max(clip.seconds, 1e-6), MIN_RATE, RATE))
 
 
 def _feet(character: Character, clip: Clip, times: NDArray[np.float64], step: float) -> list[_Foot]:
     """Return how high the feet are and how fast, moment by moment."""
     soles = [(joint, _sole(character, joint)) for joint in feet_of(character)]
-    tall, places = height_of(character), [np.empty((len(times), len(sole.weights), 3)) for _, sole in soles]
+    tall, positions = height_of(character), [np.empty((len(times), len(sole.weights), 3)) for _, sole in soles]
     upright = np.empty(len(times), np.bool_)
     joints = [character.skeleton.index[name] for name in character.skeleton.joint_names]
     level = LYING * float(rest_pose(character).matrices[joints, 1, 3].mean())
     for rows, poses in _posed(character, clip, times):
         upright[rows] = poses[:, joints, 1, 3].mean(axis=1) > level
-        for (_, sole), place in zip(soles, places, strict=True):
-            place[rows] = sole.at(poses)
+        for (_, sole), position in zip(soles, positions, strict=True):
+            position[rows] = sole.at(poses)
     found = []
-    for (joint, _), place in zip(soles, places, strict=True):
-        calm = _calm(place, step)
-        calmed = calm.of(place)
+    for (joint, _), position in zip(soles, positions, strict=True):
+        calm = _calm(position, step)
+        calmed = calm.of(position)
         heights = calmed[..., 1].min(axis=1)
         ways = np.gradient(calmed, step, axis=0)[..., [0, 2]]
         low = (calmed[..., 1] < heights[:, None] + PATCH * tall).astype(np.float64)
@@ -171,7 +171,7 @@ class _Sole(NamedTuple):
 
     nodes: NDArray[np.int64]
     weights: NDArray[np.float64]
-    places: NDArray[np.float64]
+    positions: NDArray[np.float64]
 
     def at(self, poses: NDArray[np.float64]) -> NDArray[np.float64]:
         """Return where they are (T, V, 3) in the matrices (T, N, 4, 4) of poses."""
@@ -180,7 +180,7 @@ class _Sole(NamedTuple):
             nodes, weights = self.nodes[:, column], self.weights[:, column]
             for node in np.unique(nodes[weights > 0]).tolist():
                 rows = np.flatnonzero((nodes == node) & (weights > 0))
-                x, y, z = self.places[rows, column].T
+                x, y, z = self.positions[rows, column].T
                 for axis in range(3):
                     across, up, along, moved = poses[:, node, axis, :, None].transpose(1, 0, 2)
                     points[:, rows, axis] += (across * x + up * y + along * z + moved) * weights[rows]
@@ -204,18 +204,18 @@ def _sole(character: Character, joint: str) -> _Sole:
         low = float(rest[:, 1, 3].min())
         held = np.array(sorted(nodes - {int(skeleton.parents[ball])}))
         # A joint sits above its sole by as much as it does at rest.
-        turned = np.linalg.inv(rest[held].astype(np.float64))
+        rotated = np.linalg.inv(rest[held].astype(np.float64))
         under = rest[held, :3, 3].astype(np.float64)
         under[:, 1] = low
-        places = np.einsum("vij,vj->vi", turned[:, :3, :3], under) + turned[:, :3, 3]
-        return _Sole(held[:, None], np.ones((len(held), 1)), places[:, None])
+        positions = np.einsum("vij,vj->vi", rotated[:, :3, :3], under) + rotated[:, :3, 3]
+        return _Sole(held[:, None], np.ones((len(held), 1)), positions[:, None])
     heights = rest_skin(character).positions[rows, 1]
     rows = rows[heights < heights.min() + THICK * height_of(character)]
     rows = rows[np.linspace(0, len(rows) - 1, min(len(rows), POINTS)).astype(int)]
     inverse = np.asarray(skeleton.inverse_bind, np.float64)[mesh.joints[rows]]
     points = mesh.positions[rows].astype(np.float64)
-    places = np.einsum("vkij,vj->vki", inverse[..., :3, :3], points) + inverse[..., :3, 3]
-    return _Sole(palette[mesh.joints[rows]], mesh.weights[rows].astype(np.float64), places)
+    positions = np.einsum("vkij,vj->vki", inverse[..., :3, :3], points) + inverse[..., :3, 3]
+    return _Sole(palette[mesh.joints[rows]], mesh.weights[rows].astype(np.float64), positions)
 
 
 class _Calm(NamedTuple):
@@ -230,7 +230,7 @@ class _Calm(NamedTuple):
 
     def of(self, values: NDArray[np.float64]) -> NDArray[np.float64]:
         """Return courses (S, ...) averaged."""
-        if self.spread < LEAST_SPREAD:
+        if self.spread < MIN_SPREAD:
             return values
         reach = int(np.ceil(3 * self.spread))
         kernel = np.exp(-0.5 * (np.arange(-reach, reach + 1) / self.spread) ** 2)
@@ -243,15 +243,15 @@ class _Calm(NamedTuple):
         return sums
 
 
-def _calm(places: NDArray[np.float64], step: float) -> _Calm:
+def _calm(positions: NDArray[np.float64], step: float) -> _Calm:
     """Return how courses (S, V, 3) are averaged: the more they tremble, the longer."""
-    many = len(places)
+    many = len(positions)
     if many < FEWEST:
         return _Calm(0.0, 0.0, 0.0)
-    trembling = np.abs(np.diff(places.mean(axis=1), n=3, axis=0))
+    trembling = np.abs(np.diff(positions.mean(axis=1), n=3, axis=0))
     noise = float(np.median(trembling)) / NOISE_TO_DIFFERENCE
     spread = min(LONGEST_CALM, CALM * noise) / step
-    if spread < LEAST_SPREAD or 3 * spread + 2 > many:
+    if spread < MIN_SPREAD or 3 * spread + 2 > many:
         return _Calm(0.0, 0.0, 0.0)
     # What white noise keeps under a Gaussian average, and under its derivative.
     left = 2 * math.sqrt(math.pi) * spread
@@ -297,7 +297,7 @@ def _contacts(
     return found
 
 
-def _spans(stays: NDArray[np.bool_], enters: NDArray[np.bool_], gap: int, least: int) -> list[tuple[int, int]]:
+def _spans(stays: NDArray[np.bool_], enters: NDArray[np.bool_], gap: int, minimum: int) -> list[tuple[int, int]]:
     """Return the runs of `stays`, gaps closed, in which it `enters` at all, from where it first does."""
     joined: list[list[int]] = []
     for first, last in runs_of(stays).tolist():
@@ -310,6 +310,6 @@ def _spans(stays: NDArray[np.bool_], enters: NDArray[np.bool_], gap: int, least:
         inside = np.flatnonzero(enters[first:last])
         if len(inside):
             start = first + int(inside[0])
-            if last - start >= least:
+            if last - start >= minimum:
                 found.append((start, last))
     return found

@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from wraithon.character.model import Character, Clip
 
 
-RATE, MOST = 120, 20_000
+RATE, MAXIMUM = 120, 20_000
 """Moments a second at which clips are looked at, and how many in all at most."""
 QUICK, ABOVE = 2.0, 2.5
 """A strike is a peak of so many heights a second at least, and of so many times the joint's median speed."""
@@ -73,12 +73,12 @@ def candidates(
         return _contacts(character, clip, kind, loops=loops, scale=scale)
     if joint not in character.skeleton.index or clip.seconds <= 0:
         return []
-    many = int(np.clip(clip.seconds * RATE, 8, MOST))
+    many = int(np.clip(clip.seconds * RATE, 8, MAXIMUM))
     times = np.linspace(0, clip.seconds, many, endpoint=not loops)
     nodes = [character.skeleton.index[joint], character.root_node]
-    places = np.array([pose[nodes, :3, 3] for pose in clip_poses(character, clip, times.tolist())], np.float64)
-    places = places * scale + (0.0, raised, 0.0)
-    found = FINDERS[kind](times, places[:, 0], places[:, 1], height_of(character) * scale)
+    positions = np.array([pose[nodes, :3, 3] for pose in clip_poses(character, clip, times.tolist())], np.float64)
+    positions = positions * scale + (0.0, raised, 0.0)
+    found = FINDERS[kind](times, positions[:, 0], positions[:, 1], height_of(character) * scale)
     return [Candidate(kind, clip.name, round(time, 4), joint, sure, why) for time, sure, why in found]
 
 
@@ -115,13 +115,13 @@ def _along(way: tuple[float, float, float]) -> Callable[..., Found]:
 
 def _peaks(times: NDArray[np.float64], speeds: NDArray[np.float64], tall: float) -> Found:
     """Return the peaks of a speed (n,): quick ones, for how tall the character is and for the joint itself."""
-    least = max(QUICK * tall, ABOVE * float(np.median(speeds)))
-    inner = np.flatnonzero((speeds[1:-1] >= speeds[:-2]) & (speeds[1:-1] > speeds[2:]) & (speeds[1:-1] > least)) + 1
+    minimum = max(QUICK * tall, ABOVE * float(np.median(speeds)))
+    inner = np.flatnonzero((speeds[1:-1] >= speeds[:-2]) & (speeds[1:-1] > speeds[2:]) & (speeds[1:-1] > minimum)) + 1
     kept: list[int] = []
     for row in sorted(inner.tolist(), key=lambda row: -speeds[row]):
         if all(abs(times[row] - times[other]) >= APART for other in kept):
             kept.append(row)
-    sure = np.minimum(1.0, speeds / (SURE * least))
+    sure = np.minimum(1.0, speeds / (SURE * minimum))
     return [(float(times[row]), float(sure[row]), f"{speeds[row]:.1f} m/s") for row in sorted(kept)]
 
 
@@ -138,10 +138,10 @@ def _farthest(times: NDArray[np.float64], at: NDArray[np.float64], root: NDArray
     return _extreme(times, np.linalg.norm((at - root)[:, [0, 2]], axis=1), tall, "from the middle")
 
 
-def _extreme(times: NDArray[np.float64], values: NDArray[np.float64], tall: float, words: str) -> Found:
+def _extreme(times: NDArray[np.float64], values: NDArray[np.float64], tall: float, text: str) -> Found:
     """Return where values are largest; the more they differ, the surer."""
     row = int(values.argmax())
-    return [(float(times[row]), float(min(1.0, np.ptp(values) / (0.2 * tall))), f"{values[row]:.2f} m {words}")]
+    return [(float(times[row]), float(min(1.0, np.ptp(values) / (0.2 * tall))), f"{values[row]:.2f} m {text}")]
 
 
 FINDERS: dict[str, Callable[..., Found]] = {

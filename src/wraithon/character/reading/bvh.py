@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
 
 LARGEST_FILE = 512 * 2**20
-MOST_JOINTS, MOST_FRAMES = 2000, 1_000_000
+MAX_JOINTS, MAX_FRAMES = 2000, 1_000_000
 CHANNELS = ("Xposition", "Yposition", "Zposition", "Xrotation", "Yrotation", "Zrotation")
 
 
@@ -47,22 +47,22 @@ class Capture:
 
     def placed(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """Return world positions (F, J, 3) and rotations (F, J, 3, 3) of all frames."""
-        places, turns = self.positions.copy(), self.rotations.copy()
+        positions, turns = self.positions.copy(), self.rotations.copy()
         for joint, parent in enumerate(self.parents):
             if parent >= 0:
-                places[:, joint] = places[:, parent] + np.einsum(
+                positions[:, joint] = positions[:, parent] + np.einsum(
                     "fij,fj->fi", turns[:, parent], self.positions[:, joint]
                 )
                 turns[:, joint] = turns[:, parent] @ self.rotations[:, joint]
-        return places, turns
+        return positions, turns
 
-    def rest_places(self) -> NDArray[np.float64]:
+    def rest_positions(self) -> NDArray[np.float64]:
         """Return where joints are at rest (J, 3)."""
-        places = self.offsets.copy()
+        positions = self.offsets.copy()
         for joint, parent in enumerate(self.parents):
             if parent >= 0:
-                places[joint] += places[parent]
-        return places
+                positions[joint] += positions[parent]
+        return positions
 
 
 class _Words:
@@ -131,8 +131,8 @@ class _Words:
 
 
 class _Hierarchy:
-    def __init__(self, words: _Words) -> None:
-        self.words = words
+    def __init__(self, text: _Words) -> None:
+        self.text = text
         self.joints: list[str] = []
         self.parents: list[int] = []
         self.offsets: list[list[float]] = []
@@ -141,50 +141,50 @@ class _Hierarchy:
 
     def read(self) -> None:
         """Read joints until the motion begins; a stack, because files may nest without end."""
-        words, above = self.words, [-1]
-        while words.peek().upper() in {"ROOT", "JOINT", "END", "}"}:
-            word = words.next().upper()
+        text, above = self.text, [-1]
+        while text.peek().upper() in {"ROOT", "JOINT", "END", "}"}:
+            word = text.next().upper()
             if word == "}":
                 if len(above) == 1:
-                    words.fail("one bracket too many is closed")
+                    text.fail("one bracket too many is closed")
                 above.pop()
             elif word == "END":
-                words.next()
-                words.expect("{")
-                words.expect("OFFSET")
-                self.ends[above[-1]] = [words.number() for _ in range(3)]
-                words.expect("}")
+                text.next()
+                text.expect("{")
+                text.expect("OFFSET")
+                self.ends[above[-1]] = [text.number() for _ in range(3)]
+                text.expect("}")
             else:
                 above.append(self._joint(above[-1]))
         if len(above) > 1:
-            words.fail("a bracket is not closed")
+            text.fail("a bracket is not closed")
         if not self.joints:
-            words.fail("there are no joints")
+            text.fail("there are no joints")
 
     def _joint(self, parent: int) -> int:
-        words = self.words
-        if len(self.joints) >= MOST_JOINTS:
-            words.fail(f"there are more than {MOST_JOINTS} joints")
-        name = words.next()
-        while words.peek() not in {"{", ""}:
-            name += " " + words.next()
-        words.expect("{")
-        words.expect("OFFSET")
+        text = self.text
+        if len(self.joints) >= MAX_JOINTS:
+            text.fail(f"there are more than {MAX_JOINTS} joints")
+        name = text.next()
+        while text.peek() not in {"{", ""}:
+            name += " " + text.next()
+        text.expect("{")
+        text.expect("OFFSET")
         self.joints.append(name)
         self.parents.append(parent)
-        self.offsets.append([words.number() for _ in range(3)])
+        self.offsets.append([text.number() for _ in range(3)])
         self.ends.append([np.nan] * 3)
         channels: list[int] = []
-        if words.peek().upper() == "CHANNELS":
-            words.next()
-            count = words.number()
+        if text.peek().upper() == "CHANNELS":
+            text.next()
+            count = text.number()
             if not 0 <= count <= 6:
-                words.fail("a joint has at most six channels")
+                text.fail("a joint has at most six channels")
             for _ in range(int(count)):
-                word = words.next()
+                word = text.next()
                 known = [c.lower() for c in CHANNELS]
                 if word.lower() not in known:
-                    words.fail(f'"{word[:40]}" is no channel')
+                    text.fail(f'"{word[:40]}" is no channel')
                 channels.append(known.index(word.lower()))
         self.channels.append(channels)
         return len(self.joints) - 1
@@ -203,27 +203,27 @@ def read_bvh(path: Path, within: Path | None = None) -> Capture:
         text = read_plain(path, LARGEST_FILE, within).decode("utf-8", errors="replace")
     except OSError as error:
         raise CharacterError(f"{path}: cannot be read ({error.strerror}); choose another file") from error
-    words = _Words(path.name, text)
-    words.expect("HIERARCHY")
-    tree = _Hierarchy(words)
+    label = _Words(path.name, text)
+    label.expect("HIERARCHY")
+    tree = _Hierarchy(label)
     tree.read()
-    words.expect("MOTION")
-    words.expect("Frames")
-    frames = words.number()
-    if not 1 <= frames <= MOST_FRAMES:
-        words.fail(f"there must be 1 to {MOST_FRAMES} frames")
-    words.expect("Frame")
-    words.expect("Time")
-    frame_time = words.number()
+    label.expect("MOTION")
+    label.expect("Frames")
+    frames = label.number()
+    if not 1 <= frames <= MAX_FRAMES:
+        label.fail(f"there must be 1 to {MAX_FRAMES} frames")
+    label.expect("Frame")
+    label.expect("Time")
+    frame_time = label.number()
     if frame_time <= 0:
-        words.fail("the time of a frame must be above zero")
-    return _capture(path, tree, _values(words, int(frames), sum(map(len, tree.channels))), frame_time)
+        label.fail("the time of a frame must be above zero")
+    return _capture(path, tree, _values(label, int(frames), sum(map(len, tree.channels))), frame_time)
 
 
-def _values(words: _Words, frames: int, width: int) -> NDArray[np.float64]:
-    values = words.numbers(frames * width).reshape(frames, width)
+def _values(text: _Words, frames: int, width: int) -> NDArray[np.float64]:
+    values = text.numbers(frames * width).reshape(frames, width)
     if not np.isfinite(values).all() or np.abs(values).max(initial=0) > 1e9:
-        words.fail("the frames hold a number that no joint can have")
+        text.fail("the frames hold a number that no joint can have")
     return values
 
 

@@ -14,12 +14,12 @@ from wraithon.character.model import Character, Part
 from wraithon.character.reading.gltf_clips import ClipReader
 from wraithon.character.reading.gltf_file import GltfFile
 from wraithon.character.reading.gltf_materials import MaterialReader, laid_by
-from wraithon.character.reading.gltf_nodes import Entry, skeleton_of, told_apart, tree_of
+from wraithon.character.reading.gltf_nodes import Entry, skeleton_of, tree_of, with_unique_names
 from wraithon.character.reading.gltf_shapes import ShapeReader
 from wraithon.character.reading.reach import check_reach
 from wraithon.support.errors import CharacterError, NoMeshError
 
-MOST_PIECES = 4096
+MAX_PIECES = 4096
 
 
 def read_gltf(path: Path, progress: Callable[[float], None] | None = None, within: Path | None = None) -> Character:
@@ -88,18 +88,18 @@ class _Reader:
 
     def _read_skins(self) -> None:
         for i, skin in enumerate(self.file.items("skins")):
-            place = f"skins[{i}]"
+            location = f"skins[{i}]"
             joints = skin.get("joints")
             if not isinstance(joints, list) or not joints:
-                self.file.fail(f"{place}.joints", "a skin needs at least one joint")
+                self.file.fail(f"{location}.joints", "a skin needs at least one joint")
             for joint in joints:
-                self.file.item("nodes", joint, f"{place}.joints")
+                self.file.item("nodes", joint, f"{location}.joints")
             bind = np.tile(np.eye(4, dtype=np.float32), (len(joints), 1, 1))
             if "inverseBindMatrices" in skin:
-                columns = self.file.floats(skin["inverseBindMatrices"], f"{place}.inverseBindMatrices", ("MAT4",))
+                columns = self.file.floats(skin["inverseBindMatrices"], f"{location}.inverseBindMatrices", ("MAT4",))
                 if len(columns) < len(joints):
                     self.file.fail(
-                        f"{place}.inverseBindMatrices", f"{len(columns)} matrices for {len(joints)} joints"
+                        f"{location}.inverseBindMatrices", f"{len(columns)} matrices for {len(joints)} joints"
                     )
                 bind = columns[: len(joints)].reshape(-1, 4, 4).transpose(0, 2, 1).copy()
             self.skin_first[i] = (len(self.palette), len(joints))
@@ -113,53 +113,53 @@ class _Reader:
                 continue
             self.progress(0.1 + 0.5 * turn / len(self.tree.order))
             mesh = self.file.item("meshes", node["mesh"], f"nodes[{number}].mesh")
-            place = f"meshes[{node['mesh']}]"
-            primitives = self.file.items("primitives", mesh, place)
-            if len(self.pieces) + len(primitives) > MOST_PIECES:
-                self.file.fail(place, f"there are more than {MOST_PIECES:,} primitives; join them by material")
+            location = f"meshes[{node['mesh']}]"
+            primitives = self.file.items("primitives", mesh, location)
+            if len(self.pieces) + len(primitives) > MAX_PIECES:
+                self.file.fail(location, f"there are more than {MAX_PIECES:,} primitives; join them by material")
             skin = None
             if "skin" in node:
                 self.file.item("skins", node["skin"], f"nodes[{number}].skin")
                 skin = self.skin_first[node["skin"]]
             name = self.file.name(mesh, self.file.name(node, f"part {len(self.pieces) + 1}"))
             for k, primitive in enumerate(primitives):
-                self._read_primitive(primitive, f"{place}.primitives[{k}]", number, skin, name, len(primitives))
+                self._read_primitive(primitive, f"{location}.primitives[{k}]", number, skin, name, len(primitives))
 
     def _read_primitive(
         self,
         primitive: dict[str, Any],
-        place: str,
+        location: str,
         node: int,
         skin: tuple[int, int] | None,
         name: str,
         siblings: int,
     ) -> None:
-        mode = self.file.integer(primitive, "mode", place, 4)
+        mode = self.file.integer(primitive, "mode", location, 4)
         if mode not in {4, 5, 6}:
-            self.notes.append(f"{place}: points and lines are left out")
+            self.notes.append(f"{location}: points and lines are left out")
             return
         attributes = primitive.get("attributes")
         if not isinstance(attributes, dict) or "POSITION" not in attributes:
-            self.file.fail(place, "it has no positions")
-        positions = self.file.places(attributes["POSITION"], f"{place}.POSITION")
+            self.file.fail(location, "it has no positions")
+        positions = self.file.positions(attributes["POSITION"], f"{location}.POSITION")
         count = len(positions)
         if "indices" in primitive:
-            run = self.file.indices(primitive["indices"], f"{place}.indices", max(count, 1))[:, 0]
+            run = self.file.indices(primitive["indices"], f"{location}.indices", max(count, 1))[:, 0]
         else:
             run = np.arange(count, dtype=np.int32)
         triangles = triangle_list(run, mode)
         if not len(triangles):
-            self.notes.append(f"{place}: it has no triangles and is left out")
+            self.notes.append(f"{location}: it has no triangles and is left out")
             return
-        normals = self._optional(attributes, "NORMAL", ("VEC3",), count, place)
-        joints, weights = self._influences(attributes, count, place, node, skin)
+        normals = self._optional(attributes, "NORMAL", ("VEC3",), count, location)
+        joints, weights = self._influences(attributes, count, location, node, skin)
         label, entry, material = name, {}, primitive.get("material")
         if material is not None:
-            entry = self.file.item("materials", material, f"{place}.material")
+            entry = self.file.item("materials", material, f"{location}.material")
             if siblings > 1:
                 label = f"{name} {self.file.name(entry, str(material))}"
-        laid = laid_by(self.file, entry, f"{place}.material")
-        uvs = self._optional(attributes, f"TEXCOORD_{laid.uv_set}", ("VEC2",), count, place)
+        laid = laid_by(self.file, entry, f"{location}.material")
+        uvs = self._optional(attributes, f"TEXCOORD_{laid.uv_set}", ("VEC2",), count, location)
         self.pieces.append(
             {
                 "name": label,
@@ -167,7 +167,7 @@ class _Reader:
                 "normals": smooth_normals(positions, triangles, normals),
                 "uvs": np.zeros((count, 2), np.float32) if uvs is None else laid.moved(uvs),
                 "triangles": triangles,
-                "shapes": self.shapes.read(primitive, place, node, count),
+                "shapes": self.shapes.read(primitive, location, node, count),
                 "joints": joints,
                 "weights": weights,
                 "material": -1 if material is None else int(material),
@@ -175,16 +175,16 @@ class _Reader:
         )
 
     def _optional(
-        self, attributes: dict[str, Any], key: str, kinds: tuple[str, ...], count: int, place: str
+        self, attributes: dict[str, Any], key: str, kinds: tuple[str, ...], count: int, location: str
     ) -> NDArray[np.float32] | None:
         if key not in attributes:
             return None
-        values = self.file.floats(attributes[key], f"{place}.{key}", kinds)
-        self.file.check_count(values, count, f"{place}.{key}")
+        values = self.file.floats(attributes[key], f"{location}.{key}", kinds)
+        self.file.check_count(values, count, f"{location}.{key}")
         return values
 
     def _influences(
-        self, attributes: dict[str, Any], count: int, place: str, node: int, skin: tuple[int, int] | None
+        self, attributes: dict[str, Any], count: int, location: str, node: int, skin: tuple[int, int] | None
     ) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
         """Return palette indices and weights; a mesh without a skin is bound whole to its node."""
         if skin is None or "JOINTS_0" not in attributes:
@@ -197,31 +197,31 @@ class _Reader:
             if f"JOINTS_{k}" not in attributes:
                 break
             if f"WEIGHTS_{k}" not in attributes:
-                self.file.fail(place, f"it has JOINTS_{k} but no WEIGHTS_{k}")
-            j = self.file.indices(attributes[f"JOINTS_{k}"], f"{place}.JOINTS_{k}", 2**31)
-            w = self.file.floats(attributes[f"WEIGHTS_{k}"], f"{place}.WEIGHTS_{k}", ("VEC4",))
-            self.file.check_count(j, count, f"{place}.JOINTS_{k}")
-            self.file.check_count(w, count, f"{place}.WEIGHTS_{k}")
+                self.file.fail(location, f"it has JOINTS_{k} but no WEIGHTS_{k}")
+            j = self.file.indices(attributes[f"JOINTS_{k}"], f"{location}.JOINTS_{k}", 2**31)
+            w = self.file.floats(attributes[f"WEIGHTS_{k}"], f"{location}.WEIGHTS_{k}", ("VEC4",))
+            self.file.check_count(j, count, f"{location}.JOINTS_{k}")
+            self.file.check_count(w, count, f"{location}.WEIGHTS_{k}")
             joints.append(j)
             weights.append(w)
-        return self._settle(np.hstack(joints), np.hstack(weights), first, length, place)
+        return self._settle(np.hstack(joints), np.hstack(weights), first, length, location)
 
     def _settle(
-        self, joints: NDArray[np.int32], weights: NDArray[np.float32], first: int, length: int, place: str
+        self, joints: NDArray[np.int32], weights: NDArray[np.float32], first: int, length: int, location: str
     ) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
         """Check and normalise weights; drop the columns nobody uses."""
         if (weights < 0).any():
-            self.file.fail(f"{place}.WEIGHTS_0", f"vertex {int((weights < 0).any(axis=1).argmax())}: below zero")
+            self.file.fail(f"{location}.WEIGHTS_0", f"vertex {int((weights < 0).any(axis=1).argmax())}: below zero")
         used = weights > 0
         if (joints[used] >= length).any():
             bad = int(((joints >= length) & used).any(axis=1).argmax())
-            self.file.fail(f"{place}.JOINTS_0", f"vertex {bad}: its joint is out of range (below {length})")
+            self.file.fail(f"{location}.JOINTS_0", f"vertex {bad}: its joint is out of range (below {length})")
         joints = np.where(used, joints, 0)
         total = weights.sum(axis=1, keepdims=True)
         empty = total[:, 0] <= 0
         if empty.any():
             self.notes.append(
-                f"{place}.WEIGHTS_0: {int(empty.sum())} vertices have no weights (the first is "
+                f"{location}.WEIGHTS_0: {int(empty.sum())} vertices have no weights (the first is "
                 f"{int(empty.argmax())}); they follow the skin's first joint"
             )
             weights = weights.copy()
@@ -235,7 +235,7 @@ class _Reader:
         return (joints[:, :width] + first).astype(np.int32), weights[:, :width]
 
     def _parts(self) -> tuple[Part, ...]:
-        names = told_apart([piece["name"] for piece in self.pieces])
+        names = with_unique_names([piece["name"] for piece in self.pieces])
         parts, first = [], 0
         for name, piece in zip(names, self.pieces, strict=True):
             count = len(piece["triangles"])

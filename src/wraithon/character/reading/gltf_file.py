@@ -25,7 +25,7 @@ LARGEST_FILE = 2 * 2**30
 LARGEST_ACCESSOR = 512 * 2**20
 """Bytes an accessor may decode to; a count beyond it is a lie or not for a game."""
 
-MOST_IMPLIED = 64 * 2**20
+MAX_IMPLIED = 64 * 2**20
 """Bytes of noughts that a file may stand for without holding them."""
 FARTHEST = 1e6
 """Metres from the middle that anything of a character may be."""
@@ -73,9 +73,9 @@ class GltfFile:
         self._implied = 0
         self._check_version()
 
-    def fail(self, place: str, problem: str) -> NoReturn:
+    def fail(self, location: str, problem: str) -> NoReturn:
         """Raise the error that says what is wrong and where."""
-        raise CharacterError(f"{self.path.name}: {place}: {problem}")
+        raise CharacterError(f"{self.path.name}: {location}: {problem}")
 
     def _read(self, path: Path, within: Path | None) -> memoryview:
         try:
@@ -134,12 +134,12 @@ class GltfFile:
 
     # ---- checked access to the JSON -------------------------------------------------------------
 
-    def items(self, key: str, owner: dict[str, Any] | None = None, place: str = "") -> list[dict[str, Any]]:
+    def items(self, key: str, owner: dict[str, Any] | None = None, location: str = "") -> list[dict[str, Any]]:
         """Return the list of objects under `key`; an absent one is empty."""
         if owner is None and key in self._lists:
             return self._lists[key]
         value = (self.json if owner is None else owner).get(key, [])
-        where = f"{place}.{key}".lstrip(".")
+        where = f"{location}.{key}".lstrip(".")
         if not isinstance(value, list):
             self.fail(where, "must be a list")
         for i, item in enumerate(value):
@@ -149,26 +149,28 @@ class GltfFile:
             self._lists[key] = value
         return value
 
-    def item(self, key: str, index: object, place: str) -> dict[str, Any]:
-        """Return the object number `index` of the top-level list `key`, which `place` refers to."""
+    def item(self, key: str, index: object, location: str) -> dict[str, Any]:
+        """Return the object number `index` of the top-level list `key`, which `location` refers to."""
         things = self.items(key)
         if not isinstance(index, int) or isinstance(index, bool) or not 0 <= index < len(things):
-            self.fail(place, f"refers to {key}[{index}], but there are {len(things)}")
+            self.fail(location, f"refers to {key}[{index}], but there are {len(things)}")
         return things[index]
 
-    def integer(self, owner: dict[str, Any], key: str, place: str, default: int | None = None) -> int:
+    def integer(self, owner: dict[str, Any], key: str, location: str, default: int | None = None) -> int:
         """Return a whole number of zero or more."""
         value = owner.get(key, default)
         if not isinstance(value, int) or isinstance(value, bool) or value < 0:
-            self.fail(f"{place}.{key}", f"must be a whole number of 0 or more, not {value!r}")
+            self.fail(f"{location}.{key}", f"must be a whole number of 0 or more, not {value!r}")
         return value
 
-    def numbers(self, owner: dict[str, Any], key: str, place: str, default: tuple[float, ...]) -> tuple[float, ...]:
+    def numbers(
+        self, owner: dict[str, Any], key: str, location: str, default: tuple[float, ...]
+    ) -> tuple[float, ...]:
         """Return as many finite numbers as `default` has."""
         value = owner.get(key, default)
         good = isinstance(value, list | tuple) and len(value) == len(default)
         if not good or not all(isinstance(x, int | float) and abs(x) <= LARGEST_NUMBER for x in value):
-            self.fail(f"{place}.{key}", f"must be {len(default)} numbers within {LARGEST_NUMBER:g}")
+            self.fail(f"{location}.{key}", f"must be {len(default)} numbers within {LARGEST_NUMBER:g}")
         return tuple(float(x) for x in value)
 
     def name(self, owner: dict[str, Any], default: str) -> str:
@@ -182,9 +184,9 @@ class GltfFile:
 
     # ---- buffers --------------------------------------------------------------------------------
 
-    def buffer(self, index: object, place: str) -> memoryview:
+    def buffer(self, index: object, location: str) -> memoryview:
         """Return the bytes of a buffer."""
-        spec = self.item("buffers", index, place)
+        spec = self.item("buffers", index, location)
         number = int(index)  # type: ignore[call-overload]  # item() has checked it
         if number not in self._buffers:
             here = f"buffers[{number}]"
@@ -200,35 +202,35 @@ class GltfFile:
             self._buffers[number] = data[:length]
         return self._buffers[number]
 
-    def resource(self, uri: object, place: str) -> memoryview:
+    def resource(self, uri: object, location: str) -> memoryview:
         """Return the bytes a uri stands for: inline data, or a file beside this one."""
         if not isinstance(uri, str):
-            self.fail(f"{place}.uri", "must be text")
+            self.fail(f"{location}.uri", "must be text")
         if uri.startswith("data:"):
             head, comma, body = uri.partition(",")
             if not comma or not head.endswith(";base64"):
-                self.fail(f"{place}.uri", "inline data must be base64")
+                self.fail(f"{location}.uri", "inline data must be base64")
             try:
                 return memoryview(base64.b64decode(body, validate=True))
             except binascii.Error:
-                self.fail(f"{place}.uri", "the inline base64 data is damaged")
-        return self._beside(unquote(uri), place)
+                self.fail(f"{location}.uri", "the inline base64 data is damaged")
+        return self._beside(unquote(uri), location)
 
-    def _beside(self, name: str, place: str) -> memoryview:
+    def _beside(self, name: str, location: str) -> memoryview:
         try:
             path = path_inside(self.path.parent, normpath(name) if name else name)
         except OSError:
-            self.fail(f"{place}.uri", f"{name!r} lies outside the file's own folder, which is not read")
+            self.fail(f"{location}.uri", f"{name!r} lies outside the file's own folder, which is not read")
         try:
             return memoryview(read_plain(path, LARGEST_FILE, self.path.parent))
         except FileNotFoundError:
-            self.fail(f"{place}.uri", f"the file {name!r} is missing; put it beside {self.path.name}")
+            self.fail(f"{location}.uri", f"the file {name!r} is missing; put it beside {self.path.name}")
         except OSError as error:
-            self.fail(f"{place}.uri", f"the file {name!r} cannot be read: {error.strerror}")
+            self.fail(f"{location}.uri", f"the file {name!r} cannot be read: {error.strerror}")
 
-    def view(self, index: object, place: str) -> tuple[memoryview, int]:
+    def view(self, index: object, location: str) -> tuple[memoryview, int]:
         """Return the bytes of a buffer view and its stride (0: tightly packed)."""
-        spec = self.item("bufferViews", index, place)
+        spec = self.item("bufferViews", index, location)
         here = f"bufferViews[{index}]"
         data = self.buffer(spec.get("buffer"), here)
         offset = self.integer(spec, "byteOffset", here, 0)
@@ -242,16 +244,16 @@ class GltfFile:
 
     # ---- accessors ------------------------------------------------------------------------------
 
-    def accessor(self, index: object, place: str, kinds: tuple[str, ...]) -> NDArray[Any]:
+    def accessor(self, index: object, location: str, kinds: tuple[str, ...]) -> NDArray[Any]:
         """Return an accessor's values as (count, components), integers and floats as they are stored.
 
         Normalised integers come as float32 (glTF 2.0, section 3.6.2.2).
         """
-        spec = self.item("accessors", index, place)
+        spec = self.item("accessors", index, location)
         here = f"accessors[{index}]"
         kind = spec.get("type")
         if kind not in kinds:
-            self.fail(f"{here}.type", f"{place} needs {' or '.join(kinds)}, not {kind!r}")
+            self.fail(f"{here}.type", f"{location} needs {' or '.join(kinds)}, not {kind!r}")
         component = spec.get("componentType")
         if not isinstance(component, int) or component not in COMPONENTS:
             self.fail(f"{here}.componentType", f"{component!r} is not one of glTF's")
@@ -266,7 +268,7 @@ class GltfFile:
             values = self._strided(data, offset, stride, count, kind, dtype, here)
         else:
             self._implied += count * width * dtype.itemsize
-            if self._implied > MOST_IMPLIED:
+            if self._implied > MAX_IMPLIED:
                 self.fail(f"{here}.count", f"{count} values that are not in the file are too many; export it again")
             values = np.zeros((count, width), dtype)
         if "sparse" in spec:
@@ -306,62 +308,62 @@ class GltfFile:
         return view.reshape(count, -1)
 
     def _sparse(self, spec: object, values: NDArray[Any], kind: str, dtype: np.dtype[Any], here: str) -> NDArray[Any]:
-        place = f"{here}.sparse"
+        location = f"{here}.sparse"
         if not isinstance(spec, dict):
-            self.fail(place, "must be an object")
-        count = self.integer(spec, "count", place)
+            self.fail(location, "must be an object")
+        count = self.integer(spec, "count", location)
         index_spec, value_spec = spec.get("indices"), spec.get("values")
         if not isinstance(index_spec, dict) or not isinstance(value_spec, dict):
-            self.fail(place, "it needs indices and values")
+            self.fail(location, "it needs indices and values")
         component = index_spec.get("componentType")
         if not isinstance(component, int) or component not in {5121, 5123, 5125}:
-            self.fail(f"{place}.indices.componentType", f"{component!r} is not allowed")
+            self.fail(f"{location}.indices.componentType", f"{component!r} is not allowed")
         if count > len(values):
-            self.fail(f"{place}.count", f"{count} is more than the {len(values)} values there are")
-        data, _ = self.view(index_spec.get("bufferView"), place)
-        offset = self.integer(index_spec, "byteOffset", place, 0)
+            self.fail(f"{location}.count", f"{count} is more than the {len(values)} values there are")
+        data, _ = self.view(index_spec.get("bufferView"), location)
+        offset = self.integer(index_spec, "byteOffset", location, 0)
         index_type = np.dtype(COMPONENTS[component]).newbyteorder("<")
-        rows = self._strided(data, offset, 0, count, "SCALAR", index_type, place)[:, 0].astype(np.int64)
+        rows = self._strided(data, offset, 0, count, "SCALAR", index_type, location)[:, 0].astype(np.int64)
         if count and (int(rows.max()) >= len(values) or bool(np.any(np.diff(rows) <= 0))):
-            self.fail(f"{place}.indices", "must rise and stay below the accessor's count")
-        data, _ = self.view(value_spec.get("bufferView"), place)
-        offset = self.integer(value_spec, "byteOffset", place, 0)
+            self.fail(f"{location}.indices", "must rise and stay below the accessor's count")
+        data, _ = self.view(value_spec.get("bufferView"), location)
+        offset = self.integer(value_spec, "byteOffset", location, 0)
         result = values.copy()
-        result[rows] = self._strided(data, offset, 0, count, kind, dtype, place)
+        result[rows] = self._strided(data, offset, 0, count, kind, dtype, location)
         return result
 
-    def places(self, index: object, place: str) -> NDArray[np.float32]:
+    def positions(self, index: object, location: str) -> NDArray[np.float32]:
         """Return an accessor of positions (count, 3), none farther than FARTHEST from the middle."""
-        values = self.floats(index, place, ("VEC3",))
+        values = self.floats(index, location, ("VEC3",))
         far = (np.abs(values) > FARTHEST).any(axis=1)
         if far.any():
             self.fail(
                 f"accessors[{index}]",
-                f"{place}: vertex {int(far.argmax())} lies more than {FARTHEST:,.0f} m away; mend the mesh",
+                f"{location}: vertex {int(far.argmax())} lies more than {FARTHEST:,.0f} m away; mend the mesh",
             )
         return values
 
-    def floats(self, index: object, place: str, kinds: tuple[str, ...]) -> NDArray[np.float32]:
+    def floats(self, index: object, location: str, kinds: tuple[str, ...]) -> NDArray[np.float32]:
         """Return an accessor as finite float32 (count, components)."""
-        values = np.ascontiguousarray(self.accessor(index, place, kinds), dtype=np.float32)
+        values = np.ascontiguousarray(self.accessor(index, location, kinds), dtype=np.float32)
         bad = ~np.isfinite(values).all(axis=1)
         if bad.any():
-            problem = f"{place}: value {int(bad.argmax())} is not a finite number; mend it and export again"
+            problem = f"{location}: value {int(bad.argmax())} is not a finite number; mend it and export again"
             self.fail(f"accessors[{index}]", problem)
         return values
 
-    def check_count(self, values: NDArray[Any], count: int, place: str) -> None:
+    def check_count(self, values: NDArray[Any], count: int, location: str) -> None:
         """Refuse values that are not one a vertex."""
         if len(values) != count:
-            self.fail(place, f"{len(values)} values for {count} vertices")
+            self.fail(location, f"{len(values)} values for {count} vertices")
 
-    def indices(self, index: object, place: str, below: int) -> NDArray[np.int32]:
+    def indices(self, index: object, location: str, below: int) -> NDArray[np.int32]:
         """Return an accessor of whole numbers, each checked to be less than `below`."""
-        values = self.accessor(index, place, ("SCALAR", "VEC4"))
+        values = self.accessor(index, location, ("SCALAR", "VEC4"))
         if values.dtype.kind != "u":
-            self.fail(f"accessors[{index}]", f"{place} needs whole numbers of an unsigned kind")
+            self.fail(f"accessors[{index}]", f"{location} needs whole numbers of an unsigned kind")
         if values.size and int(values.max()) >= below:
-            self.fail(f"accessors[{index}]", f"{place}: index {int(values.max())} is out of range (below {below})")
+            self.fail(f"accessors[{index}]", f"{location}: index {int(values.max())} is out of range (below {below})")
         return np.ascontiguousarray(values, dtype=np.int32)
 
 

@@ -26,14 +26,14 @@ PICTURES = {
     "occlusion": ("occlusionTexture",),
 }
 """What a material's pictures are called here, and where they stand in a file."""
-MOST_SCALE = 100.0
+MAX_SCALE = 100.0
 
 TEXTURE_SIDE = 1024
 LARGEST_IMAGE, LARGEST_SIDE = 64 * 10**6, 16_384
 """Pixels that a picture may have, and along one side."""
-MOST_PIXELS = 320 * 10**6
+MAX_PIXELS = 320 * 10**6
 """Pixels of all pictures of a file together that are decoded."""
-MOST_TURNS = 1e6
+MAX_TURNS = 1e6
 """How often a picture may be repeated: UV beyond are brought back to it."""
 
 
@@ -54,7 +54,7 @@ class TextureTransform:
         cos, sin = np.cos(self.rotation), np.sin(self.rotation)
         turn = np.array([[cos, sin], [-sin, cos]])
         placed = uvs.astype(np.float64) * self.scale @ turn.T + self.offset
-        return np.clip(placed, -MOST_TURNS, MOST_TURNS).astype(np.float32)
+        return np.clip(placed, -MAX_TURNS, MAX_TURNS).astype(np.float32)
 
 
 def _info(material: dict[str, Any], picture: str) -> object:
@@ -65,7 +65,7 @@ def _info(material: dict[str, Any], picture: str) -> object:
     return owner
 
 
-def laid_by(file: GltfFile, material: dict[str, Any], place: str) -> TextureTransform:
+def laid_by(file: GltfFile, material: dict[str, Any], location: str) -> TextureTransform:
     """Return how a material lays its pictures on a mesh: as the first it has.
 
     Raises
@@ -74,21 +74,21 @@ def laid_by(file: GltfFile, material: dict[str, Any], place: str) -> TextureTran
         When its numbers are none.
     """
     infos = (_info(material, picture) for picture in PICTURES)
-    return next((_laid(file, info, place) for info in infos if isinstance(info, dict)), TextureTransform())
+    return next((_laid(file, info, location) for info in infos if isinstance(info, dict)), TextureTransform())
 
 
-def _laid(file: GltfFile, owner: dict[str, Any], place: str) -> TextureTransform:
+def _laid(file: GltfFile, owner: dict[str, Any], location: str) -> TextureTransform:
     """Return how a picture lies on a mesh (glTF 2.0, KHR_texture_transform)."""
     extensions = owner.get("extensions")
     told = extensions.get("KHR_texture_transform") if isinstance(extensions, dict) else None
     if not isinstance(told, dict):
-        return TextureTransform(file.integer(owner, "texCoord", place, 0))
-    (rotation,) = file.numbers({"rotation": [told.get("rotation", 0.0)]}, "rotation", place, (0.0,))
+        return TextureTransform(file.integer(owner, "texCoord", location, 0))
+    (rotation,) = file.numbers({"rotation": [told.get("rotation", 0.0)]}, "rotation", location, (0.0,))
     return TextureTransform(
-        file.integer(told, "texCoord", place, file.integer(owner, "texCoord", place, 0)),
-        file.numbers(told, "scale", place, (1.0, 1.0)),
+        file.integer(told, "texCoord", location, file.integer(owner, "texCoord", location, 0)),
+        file.numbers(told, "scale", location, (1.0, 1.0)),
         rotation,
-        file.numbers(told, "offset", place, (0.0, 0.0)),
+        file.numbers(told, "offset", location, (0.0, 0.0)),
     )
 
 
@@ -106,19 +106,19 @@ class MaterialReader:
         images: dict[int, NDArray[np.uint8] | None] = {}
         for i, entry in enumerate(self.file.items("materials")):
             self.progress(0.9)
-            place = f"materials[{i}]"
+            location = f"materials[{i}]"
             surface = entry.get("pbrMetallicRoughness", {})
             if not isinstance(surface, dict):
-                self.file.fail(f"{place}.pbrMetallicRoughness", "must be an object")
-            colour = self.file.numbers(surface, "baseColorFactor", place, (1.0, 1.0, 1.0, 1.0))
+                self.file.fail(f"{location}.pbrMetallicRoughness", "must be an object")
+            colour = self.file.numbers(surface, "baseColorFactor", location, (1.0, 1.0, 1.0, 1.0))
             # By the format what says nothing of it is metal; what has no such surface at all, or no light, is not.
             extensions = entry.get("extensions", {})
             if not isinstance(extensions, dict):
-                self.file.fail(f"{place}.extensions", f"must be an object, not {extensions!r:.40}")
+                self.file.fail(f"{location}.extensions", f"must be an object, not {extensions!r:.40}")
             lit = bool(surface) and "KHR_materials_unlit" not in extensions
             factors = [surface.get("roughnessFactor", 1.0), surface.get("metallicFactor", 1.0) if lit else 0.0]
-            roughness, metal = self.file.numbers({"factors": factors}, "factors", place, (1.0, 1.0))
-            emissive = self.file.numbers(entry, "emissiveFactor", place, (0.0, 0.0, 0.0))
+            roughness, metal = self.file.numbers({"factors": factors}, "factors", location, (1.0, 1.0))
+            emissive = self.file.numbers(entry, "emissiveFactor", location, (0.0, 0.0, 0.0))
             found.append(
                 Material(
                     name=self.file.name(entry, f"material {i}"),
@@ -127,29 +127,29 @@ class MaterialReader:
                     roughness=float(np.clip(roughness, 0.0, 1.0)),
                     metal=float(np.clip(metal, 0.0, 1.0)),
                     two_sided=bool(entry.get("doubleSided", False)),
-                    normal_scale=self._share(entry, "normal", "scale", place),
-                    occlusion_strength=min(1.0, self._share(entry, "occlusion", "strength", place)),
-                    **{picture: self._texture(entry, picture, place, images) for picture in PICTURES},
+                    normal_scale=self._share(entry, "normal", "scale", location),
+                    occlusion_strength=min(1.0, self._share(entry, "occlusion", "strength", location)),
+                    **{picture: self._texture(entry, picture, location, images) for picture in PICTURES},
                 )
             )
         return tuple(found)
 
-    def _share(self, material: dict[str, Any], picture: str, key: str, place: str) -> float:
+    def _share(self, material: dict[str, Any], picture: str, key: str, location: str) -> float:
         """Return how strong a picture is."""
         info = _info(material, picture)
         given = info.get(key, 1.0) if isinstance(info, dict) else 1.0
-        (share,) = self.file.numbers({key: [given]}, key, f"{place}.{PICTURES[picture][-1]}", (1.0,))
-        return float(np.clip(share, 0.0, MOST_SCALE))
+        (share,) = self.file.numbers({key: [given]}, key, f"{location}.{PICTURES[picture][-1]}", (1.0,))
+        return float(np.clip(share, 0.0, MAX_SCALE))
 
     def _texture(
-        self, material: dict[str, Any], picture: str, place: str, images: dict[int, NDArray[np.uint8] | None]
+        self, material: dict[str, Any], picture: str, location: str, images: dict[int, NDArray[np.uint8] | None]
     ) -> NDArray[np.uint8] | None:
-        info, here = _info(material, picture), f"{place}.{PICTURES[picture][-1]}"
+        info, here = _info(material, picture), f"{location}.{PICTURES[picture][-1]}"
         if info is None:
             return None
         if not isinstance(info, dict):
             self.file.fail(here, "must be an object")
-        if _laid(self.file, info, place) != laid_by(self.file, material, place):
+        if _laid(self.file, info, location) != laid_by(self.file, material, location):
             self.notes.append(f"{here}: it lies otherwise on the mesh than the material's first picture; left out")
             return None
         texture = self.file.item("textures", info.get("index"), here)
@@ -161,24 +161,24 @@ class MaterialReader:
         if number not in images:
             images[number] = self._image(image, f"images[{number}]")
         if images[number] is None:
-            self.notes.append(f"{here}: all pictures together have more than {MOST_PIXELS:,} pixels; it is left out")
+            self.notes.append(f"{here}: all pictures together have more than {MAX_PIXELS:,} pixels; it is left out")
         return images[number]
 
-    def _image(self, image: dict[str, Any], place: str) -> NDArray[np.uint8] | None:
+    def _image(self, image: dict[str, Any], location: str) -> NDArray[np.uint8] | None:
         """Return a picture, no larger than it is used; None where the file holds too much of them."""
         if "bufferView" in image:
-            data, _ = self.file.view(image["bufferView"], place)
+            data, _ = self.file.view(image["bufferView"], location)
         else:
-            data = self.file.resource(image.get("uri"), place)
+            data = self.file.resource(image.get("uri"), location)
         try:
             with warnings.catch_warnings():
                 warnings.simplefilter("error", Image.DecompressionBombWarning)
                 with Image.open(io.BytesIO(data), formats=("PNG", "JPEG")) as picture:
                     pixels = picture.width * picture.height
                     if pixels > LARGEST_IMAGE or max(picture.size) > LARGEST_SIDE:
-                        self.file.fail(place, f"{picture.width} x {picture.height} pixels are too many")
+                        self.file.fail(location, f"{picture.width} x {picture.height} pixels are too many")
                     self._pixels += pixels
-                    if self._pixels > MOST_PIXELS:
+                    if self._pixels > MAX_PIXELS:
                         return None
                     picture.thumbnail((TEXTURE_SIDE, TEXTURE_SIDE))
                     return np.array(picture.convert("RGBA"))
@@ -189,4 +189,4 @@ class MaterialReader:
             Image.DecompressionBombError,
             Image.DecompressionBombWarning,
         ):
-            self.file.fail(place, "the picture is damaged, or neither PNG nor JPEG")
+            self.file.fail(location, "the picture is damaged, or neither PNG nor JPEG")

@@ -26,9 +26,9 @@ if TYPE_CHECKING:
 
 RATE = 60
 """Moments a second that a clip is taken at."""
-MOST_PLACED = 8_000_000
+MAX_PLACED = 8_000_000
 """Joints times moments of a clip; longer ones are taken at fewer moments."""
-MOST_JOINTS = 2000
+MAX_JOINTS = 2000
 
 
 def read_motions(
@@ -75,25 +75,25 @@ def motions_of(skeleton: Skeleton, clips: Iterable[Clip]) -> dict[str, Capture]:
         chosen[clip.heads[:, 0]] = True
     chosen |= skeleton.is_joint
     rows = np.flatnonzero(chosen)
-    if len(rows) > MOST_JOINTS:
-        raise CharacterError(f"there are more than {MOST_JOINTS} joints; export only those that move")
+    if len(rows) > MAX_JOINTS:
+        raise CharacterError(f"there are more than {MAX_JOINTS} joints; export only those that move")
     number = {int(row): k for k, row in enumerate(rows)}
     parents = np.array([number.get(nearest_above(skeleton.parents, int(row), number), -1) for row in rows], np.int32)
-    rest_places, rest_turns = _placed(skeleton, None, np.zeros(1), rows)
-    offsets = rest_places[0].copy()
-    offsets[parents >= 0] -= rest_places[0][parents[parents >= 0]]
+    rest_positions, rest_turns = _placed(skeleton, None, np.zeros(1), rows)
+    offsets = rest_positions[0].copy()
+    offsets[parents >= 0] -= rest_positions[0][parents[parents >= 0]]
     names = tuple(skeleton.names[row] for row in rows)
     found = {}
     for clip in clips:
-        frames = max(1, min(round(clip.seconds * RATE), MOST_PLACED // len(rows)))
+        frames = max(1, min(round(clip.seconds * RATE), MAX_PLACED // len(rows)))
         frame_time = clip.seconds / frames if clip.seconds > 0 else 1 / RATE
-        places, turns = _placed(skeleton, clip, np.arange(frames + 1) * frame_time, rows)
+        points, turns = _placed(skeleton, clip, np.arange(frames + 1) * frame_time, rows)
         turns = turns @ np.swapaxes(rest_turns, -1, -2)
-        positions, rotations = places.copy(), turns.copy()
+        positions, rotations = points.copy(), turns.copy()
         for k, parent in enumerate(parents):
             if parent >= 0:
                 back = np.swapaxes(turns[:, parent], -1, -2)
-                positions[:, k] = np.einsum("fij,fj->fi", back, places[:, k] - places[:, parent])
+                positions[:, k] = np.einsum("fij,fj->fi", back, points[:, k] - points[:, parent])
                 rotations[:, k] = back @ turns[:, k]
         nowhere = np.full((len(rows), 3), np.nan)
         found[clip.name] = Capture(clip.name, names, parents, offsets, nowhere, positions, rotations, frame_time)
@@ -104,13 +104,13 @@ def _placed(
     skeleton: Skeleton, clip: Clip | None, times: NDArray[np.floating], rows: NDArray[np.int64]
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Return world places (F, J, 3) and turns (F, J, 3, 3) of some nodes at some moments of a clip."""
-    places, turns = np.empty((len(times), len(rows), 3)), np.empty((len(times), len(rows), 3, 3))
+    positions, turns = np.empty((len(times), len(rows), 3)), np.empty((len(times), len(rows), 3, 3))
     root, local = np.eye(4, dtype=np.float32), skeleton.rest.copy()
     for frame, time in enumerate(times):
         if clip is not None:
             play_tracks(clip, float(time), local)
         matrices = world_matrices(skeleton, local, root)[rows]
-        places[frame], turns[frame] = matrices[:, :3, 3], matrices[:, :3, :3]
+        positions[frame], turns[frame] = matrices[:, :3, 3], matrices[:, :3, :3]
     # Without the scale; a square of no size turns nothing.
     turns /= np.maximum(np.linalg.norm(turns, axis=-2, keepdims=True), 1e-12)
-    return places, turns
+    return positions, turns

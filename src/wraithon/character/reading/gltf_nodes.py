@@ -82,17 +82,17 @@ def skeleton_of(file: GltfFile, tree: NodeTree, palette: list[Entry], joints: li
     fixed = np.tile(np.eye(4, dtype=np.float32), (count, 1, 1))
     is_fixed, is_joint = np.zeros(count, np.bool_), np.zeros(count, np.bool_)
     for row, number in enumerate(tree.order):
-        node, place = nodes[number], f"nodes[{number}]"
-        rest[row, 0:3] = file.numbers(node, "translation", place, (0.0, 0.0, 0.0))
-        rest[row, 3:7] = _unit(file, file.numbers(node, "rotation", place, (0.0, 0.0, 0.0, 1.0)), place)
-        rest[row, 7:10] = file.numbers(node, "scale", place, (1.0, 1.0, 1.0))
+        node, location = nodes[number], f"nodes[{number}]"
+        rest[row, 0:3] = file.numbers(node, "translation", location, (0.0, 0.0, 0.0))
+        rest[row, 3:7] = _unit(file, file.numbers(node, "rotation", location, (0.0, 0.0, 0.0, 1.0)), location)
+        rest[row, 7:10] = file.numbers(node, "scale", location, (1.0, 1.0, 1.0))
         if "matrix" in node:
-            columns = file.numbers(node, "matrix", place, tuple(np.eye(4).ravel()))
+            columns = file.numbers(node, "matrix", location, tuple(np.eye(4).ravel()))
             fixed[row] = np.array(columns, np.float32).reshape(4, 4).T
             is_fixed[row] = True
     is_joint[joints] = True
     return Skeleton(
-        names=told_apart([file.name(nodes[n], f"node {n}") for n in tree.order]),
+        names=with_unique_names([file.name(nodes[n], f"node {n}") for n in tree.order]),
         parents=np.array(tree.parents, np.int32).reshape(-1),
         rest=rest,
         fixed=fixed,
@@ -103,14 +103,14 @@ def skeleton_of(file: GltfFile, tree: NodeTree, palette: list[Entry], joints: li
     )
 
 
-def _unit(file: GltfFile, quaternion: tuple[float, ...], place: str) -> tuple[float, ...]:
+def _unit(file: GltfFile, quaternion: tuple[float, ...], location: str) -> tuple[float, ...]:
     length = float(np.linalg.norm(quaternion))
     if length < 1e-6:
-        file.fail(f"{place}.rotation", "a rotation of length zero turns nothing; export the file again")
+        file.fail(f"{location}.rotation", "a rotation of length zero turns nothing; export the file again")
     return tuple(x / length for x in quaternion)
 
 
-def told_apart(names: list[str]) -> tuple[str, ...]:
+def with_unique_names(names: list[str]) -> tuple[str, ...]:
     """Return the names with repeated ones told apart by a number, so that each can be picked."""
     taken: set[str] = set()
     result = []

@@ -13,8 +13,8 @@ if TYPE_CHECKING:
     from wraithon.character.reading.gltf_file import GltfFile
 
 
-MOST_WEIGHTS = 2048
-MOST_MOVED = 200_000_000
+MAX_WEIGHTS = 2048
+MAX_MOVED = 200_000_000
 """Vertices times targets that a file may have: what is read before those that stay where they are are left out."""
 
 
@@ -34,7 +34,7 @@ class ShapeReader:
         """Names and weights at rest of all targets so far."""
         return Morphs(tuple(self._names), tuple(self._weights))
 
-    def read(self, primitive: dict[str, Any], place: str, node: int, count: int) -> list[tuple[int, MorphTarget]]:
+    def read(self, primitive: dict[str, Any], location: str, node: int, count: int) -> list[tuple[int, MorphTarget]]:
         """Return a primitive's targets, each with the number of its weight.
 
         Parameters
@@ -51,16 +51,16 @@ class ShapeReader:
         wraithon.support.errors.CharacterError
             With the place in the file.
         """
-        targets = self.file.items("targets", primitive, place)
+        targets = self.file.items("targets", primitive, location)
         if not targets:
             return []
-        first, known = self._of_node(node, len(targets), place)
+        first, known = self._of_node(node, len(targets), location)
         self._moved += count * len(targets)
-        if self._moved > MOST_MOVED:
-            self.file.fail(f"{place}.targets", f"they move more than {MOST_MOVED:,} vertices in all; export fewer")
+        if self._moved > MAX_MOVED:
+            self.file.fail(f"{location}.targets", f"they move more than {MAX_MOVED:,} vertices in all; export fewer")
         found = []
         for k, target in enumerate(targets[:known]):
-            here = f"{place}.targets[{k}]"
+            here = f"{location}.targets[{k}]"
             moves = {}
             for key in ("POSITION", "NORMAL"):
                 if key not in target:
@@ -79,14 +79,14 @@ class ShapeReader:
             found.append((first + k, shape))
         return found
 
-    def _of_node(self, number: int, count: int, place: str) -> tuple[int, int]:
+    def _of_node(self, number: int, count: int, location: str) -> tuple[int, int]:
         """Return the first weight and the number of weights of a node; its first primitive tells how many."""
         if number not in self.weighed:
-            node = self.file.item("nodes", number, place)
+            node = self.file.item("nodes", number, location)
             mesh = self.file.item("meshes", node.get("mesh"), f"nodes[{number}].mesh")
-            if len(self._names) + count > MOST_WEIGHTS:
+            if len(self._names) + count > MAX_WEIGHTS:
                 self.file.fail(
-                    f"{place}.targets", f"there are more than {MOST_WEIGHTS:,} morph targets; export fewer"
+                    f"{location}.targets", f"there are more than {MAX_WEIGHTS:,} morph targets; export fewer"
                 )
             given = node if "weights" in node else mesh
             weights = self.file.numbers(given, "weights", f"nodes[{number}]", (0.0,) * count)

@@ -13,7 +13,7 @@ from wraithon.desktop.widgets.basics import Button, column_of, soft
 from wraithon.desktop.widgets.form import Choice, Form, Number, Row, Text, Tick
 from wraithon.desktop.widgets.offers import joints
 from wraithon.project.character import Anchor
-from wraithon.project.edit import fresh_name, put_anchor
+from wraithon.project.edit import fresh_name, with_anchor
 
 if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
@@ -100,14 +100,14 @@ class AnchorEditor(QWidget):
             twin = twin.evolve(id=known.id)
         else:
             twin = twin.evolve(name=fresh_name(twin.name, (a.name for a in use.anchors)))
-        session.edit(f"Mirror {anchor.name}", lambda p: put_anchor(p, twin))
+        session.edit(f"Mirror {anchor.name}", lambda p: with_anchor(p, twin))
         session.select("anchor", twin.id)
 
-    def put(self, anchor: Anchor, final: bool) -> None:
+    def apply(self, anchor: Anchor, final: bool) -> None:
         """Take an anchor as it was moved in the picture."""
-        put_moved(self._session, anchor, final=final)
+        move_anchor(self._session, anchor, final=final)
 
 
-def put_moved(session: Session, anchor: Anchor, *, final: bool) -> None:
+def move_anchor(session: Session, anchor: Anchor, *, final: bool) -> None:
     """Take an anchor as it was moved in the picture; a drag is one step of undo."""
-    session.edit("Move anchor", lambda p: put_anchor(p, anchor), merge=f"move {anchor.id}", final=final)
+    session.edit("Move anchor", lambda p: with_anchor(p, anchor), merge=f"move {anchor.id}", final=final)

@@ -130,14 +130,14 @@ class CaptureEditor(QWidget):
         changed = capture.evolve(matches=tuple(kept), unit=unit, by_hand=by_hand)
         self._put(f"Match {joint}", changed)
 
-    def _put(self, words: str, capture: CaptureUse) -> None:
+    def _put(self, text: str, capture: CaptureUse) -> None:
         """Put a motion that was matched anew, with all others of its file, and keep how for its skeleton."""
 
         def change(use: CharacterUse) -> CharacterUse:
             now = {"matches": capture.matches, "by_hand": capture.by_hand, "unit": capture.unit}
             return use.evolve(captures=tuple(m.evolve(**now) if m.file == capture.file else m for m in use.captures))
 
-        self._session.edit(words, lambda p: with_character(p, change))
+        self._session.edit(text, lambda p: with_character(p, change))
         held, character = self._held(capture), self._session.character
         if held is not None and character is not None:
             known = JointMap(matches=capture.matches, by_hand=capture.by_hand)

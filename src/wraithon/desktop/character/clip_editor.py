@@ -62,7 +62,7 @@ MARKS = Tupled(
     ),
     lambda _mark: "mark",
 )
-MOST_LISTED = 48
+MAX_LISTED = 48
 """Marks of a clip that are listed; a clip may have thousands."""
 
 
@@ -81,7 +81,7 @@ class ClipEditor(QWidget):
         self.form = Form(session, "clip", "", ClipUse, ROWS)
         column.addWidget(self.form)
         column.addWidget(heading("Events on it"))
-        self.marks = ListForm(session, "clip", lambda clip: MARKS.entries(clip)[:MOST_LISTED], MARKS.without, 2)
+        self.marks = ListForm(session, "clip", lambda clip: MARKS.entries(clip)[:MAX_LISTED], MARKS.without, 2)
         column.addWidget(self.marks)
         self._marks = soft("")
         column.addWidget(self._marks)
@@ -108,27 +108,27 @@ class ClipEditor(QWidget):
         self.called.setToolTip(f"The file calls it {how.file_name}" if how.file_name else "")
         self.form.show_model(how, name)
         self.marks.show_model(how, name)
-        more = len(how.marks) - MOST_LISTED
-        words = f"and {more:,} more, which the timeline shows" if more > 0 else "E marks one at the playhead"
-        self._marks.setText(words)
+        more = len(how.marks) - MAX_LISTED
+        text = f"and {more:,} more, which the timeline shows" if more > 0 else "E marks one at the playhead"
+        self._marks.setText(text)
         self._measures.setText("nothing yet: it is not on the character")
         if clip is not None:
             self._show_measures(character, use, clip)
-        self._order.setText(f"The running order is: {order_words(self._session.project) or 'empty'}")
+        self._order.setText(f"The running order is: {order_text(self._session.project) or 'empty'}")
         self.capture.refresh()
 
     def _show_measures(self, character: Character, use: CharacterUse, clip: Clip) -> None:
         """Say how the clip travels and stands, and what is odd about it."""
         facts = measure_clip(character, clip)
         x, y, z = (metres * use.scale for metres in facts.travel)
-        words = [f"travels {x:+.2f} m across, {y:+.2f} m up, {z:+.2f} m ahead"]
-        words.append(f"loop closes within {facts.seam * use.scale * 100:.1f} cm ({facts.seam_joint})")
+        text = [f"travels {x:+.2f} m across, {y:+.2f} m up, {z:+.2f} m ahead"]
+        text.append(f"loop closes within {facts.seam * use.scale * 100:.1f} cm ({facts.seam_joint})")
         for foot in facts.feet:
             spans = ", ".join(f"{a:.2f} to {b:.2f} s" for a, b in foot.contact)
             height = (foot.height * use.scale + use.height + use.clip(clip.name).height) * 100
             stands = f"stands {spans}, {height:+.1f} cm from the ground, slides {foot.slide * use.scale * 100:.1f} cm"
-            words.append(f"{foot.joint} {stands if spans else 'never stands'}")
-        self._measures.setText("\n".join(words).replace("-0.0 cm", "0.0 cm").replace("-0.00 m", "0.00 m"))
+            text.append(f"{foot.joint} {stands if spans else 'never stands'}")
+        self._measures.setText("\n".join(text).replace("-0.0 cm", "0.0 cm").replace("-0.00 m", "0.00 m"))
 
     def rename(self, name: str, _final: bool = True) -> None:
         """Call the selected clip otherwise, wherever it is named; of two alike the new one gets a number."""
@@ -155,7 +155,7 @@ class ClipEditor(QWidget):
         self._session.edit(f"Add {name} to the order", change)
 
 
-def order_words(project: Project) -> str:
+def order_text(project: Project) -> str:
     """Return the running order in words."""
     return ", ".join(
         clip_run.clip + (f" × {clip_run.times}" if clip_run.times > 1 else "") for clip_run in project.stage.order

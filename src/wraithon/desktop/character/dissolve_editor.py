@@ -11,8 +11,8 @@ def _in_clip(dissolve: Dissolve) -> bool:
     return bool(dissolve.clip)
 
 
-def _percent(path: str, words: str) -> Number:
-    return Number(path, words, unit="%", factor=100, step=1, decimals=0)
+def _percent(path: str, text: str) -> Number:
+    return Number(path, text, unit="%", factor=100, step=1, decimals=0)
 
 
 ROWS = tuple(

@@ -11,12 +11,12 @@ from PySide6.QtWidgets import QTreeWidgetItem
 
 from wraithon.desktop.character.mask_editor import new_mask
 from wraithon.desktop.theme.colours import INK, OCHRE, SOFT, TEAL
-from wraithon.desktop.theme.theme import icon, put_icon
+from wraithon.desktop.theme.theme import icon, set_icon
 from wraithon.desktop.widgets.basics import Button, grouped, soft, tool
 from wraithon.desktop.widgets.fields import ChoiceField
 from wraithon.desktop.widgets.trees import GROUP, TreeIndex, key_of, kind_of
 from wraithon.project.character import Anchor
-from wraithon.project.edit import fresh_name, play_only, put_anchor, put_on_stage, remove_anchor, with_character
+from wraithon.project.edit import fresh_name, play_only, remove_anchor, with_anchor, with_character, with_on_stage
 from wraithon.support.identity import same_objects
 
 if TYPE_CHECKING:
@@ -86,7 +86,7 @@ class CharacterIndex(TreeIndex):
         if character is None or use is None:
             return
         root = self.add(None, "", "", use.name)
-        put_icon(root, icon("person-simple"))
+        set_icon(root, icon("person-simple"))
         root.setToolTip(0, "The character itself: scale, stage, dissolve, file")
         groups = {name: self._group(name) for name in self._open}
         for clip in sorted(character.clips, key=lambda clip: use.clip(clip.name).hidden):  # those hidden last
@@ -141,15 +141,15 @@ class CharacterIndex(TreeIndex):
             if kind in {"anchor", "mask", ""}:
                 item.setText(0, names.get(key, key))
             if kind in {"anchor", "mask"}:
-                put_icon(item, icon("anchor-simple" if kind == "anchor" else "paint-brush"))
+                set_icon(item, icon("anchor-simple" if kind == "anchor" else "paint-brush"))
             elif kind == "clip":
                 hidden = use.clip(key).hidden
                 shown = icon("eye-slash", OCHRE) if hidden else icon("film-strip")
-                put_icon(item, icon("play-fill", TEAL) if key in order else shown)
+                set_icon(item, icon("play-fill", TEAL) if key in order else shown)
                 item.setToolTip(0, f"{key}: double-click plays only this clip{'; it is not offered' * hidden}")
                 item.setForeground(0, QBrush(QColor(SOFT if hidden else INK)))
             elif kind == "part":
-                put_icon(item, icon("eye-slash", OCHRE) if key in use.hidden_parts else icon("eye"))
+                set_icon(item, icon("eye-slash", OCHRE) if key in use.hidden_parts else icon("eye"))
                 item.setToolTip(0, f"{key}: click the eye to hide or show it")
             elif kind == "joint":
                 item.setForeground(0, QBrush(QColor(INK if key in held else SOFT)))
@@ -188,7 +188,7 @@ class CharacterIndex(TreeIndex):
         kind, what = self._session.selection
         joint = what if kind == "joint" else character.skeleton.joint_names[0]
         anchor = Anchor(name=fresh_name(joint, (a.name for a in use.anchors)), joint=joint)
-        self._session.edit("New anchor", lambda p: put_anchor(p, anchor))
+        self._session.edit("New anchor", lambda p: with_anchor(p, anchor))
         self._session.select("anchor", anchor.id)
 
     def add_mask(self) -> None:
@@ -211,5 +211,5 @@ class CharacterIndex(TreeIndex):
 
     def _who_chosen(self, use_id: object, _final: bool) -> None:
         if isinstance(use_id, str):
-            self._session.edit("Put on stage", lambda p: put_on_stage(p, use_id))
+            self._session.edit("Put on stage", lambda p: with_on_stage(p, use_id))
             self._session.select("", "")

@@ -31,13 +31,13 @@ ALL: dict[str, Callable[[np.ndarray], np.ndarray]] = {
 """What may be done to the whole of a mask."""
 
 
-def put_mask(session: Session, words: str, mask: PaintedMask, *, final: bool = True, merge: str = "") -> None:
+def set_mask(session: Session, text: str, mask: PaintedMask, *, final: bool = True, merge: str = "") -> None:
     """Add a painted mask to the character on stage, or replace the one with its id."""
 
     def change(use: CharacterUse) -> CharacterUse:
         return use.evolve(masks=replace_by_id(use.masks, mask))
 
-    session.edit(words, lambda p: with_character(p, change), merge=merge, final=final)
+    session.edit(text, lambda p: with_character(p, change), merge=merge, final=final)
 
 
 def new_mask(session: Session) -> None:
@@ -48,7 +48,7 @@ def new_mask(session: Session) -> None:
         return
     name = fresh_name("mask", (m.name for m in use.masks))
     mask = PaintedMask(name=name, vertices=len(character.mesh.positions))
-    put_mask(session, "New mask", mask)
+    set_mask(session, "New mask", mask)
     session.select("mask", mask.id)
 
 
@@ -76,15 +76,15 @@ class MaskEditor(QWidget):
         self.radius.set_value(6)
         self.strength.set_value(60)
         for field in (self.radius, self.strength, self.wiping):
-            field.edited.connect(self._tell)
+            field.edited.connect(self._report)
         column.addWidget(labelled("radius", self.radius))
         column.addWidget(labelled("strength", self.strength))
         column.addWidget(self.wiping)
         row = QHBoxLayout()
         row.setSpacing(4)
-        for words in ALL:
-            button = Button(words)
-            button.clicked.connect(partial(self.paint_all, words))
+        for text in ALL:
+            button = Button(text)
+            button.clicked.connect(partial(self.paint_all, text))
             row.addWidget(button)
         row.addStretch(1)
         column.addLayout(row)
@@ -110,23 +110,23 @@ class MaskEditor(QWidget):
             if isinstance(layer.source, SkinSource) and layer.source.painted == mask.id
         ]
         character = self._session.character
-        words = "Used by: " + ", ".join(users) if users else "No layer uses it yet."
+        text = "Used by: " + ", ".join(users) if users else "No layer uses it yet."
         if character is not None and mask.values:
             held = unpack_mask(mask)
             if len(held) != len(character.mesh.positions):
-                words += " It was painted on another mesh and is left out: paint it anew."
+                text += " It was painted on another mesh and is left out: paint it anew."
             else:
-                words += f" {float((held > 0.02).mean()):.0%} of the vertices are painted."
-        self._users.setText(words)
+                text += f" {float((held > 0.02).mean()):.0%} of the vertices are painted."
+        self._users.setText(text)
 
-    def _tell(self) -> None:
+    def _report(self) -> None:
         self.brush.emit(self.radius.value / 100, self.strength.value / 100, self.wiping.isChecked())
 
-    def paint_all(self, words: str) -> None:
+    def paint_all(self, text: str) -> None:
         """Fill, clear or invert the whole mask."""
         mask, character = self._mask(), self._session.character
         if mask is None or character is None:
             return
         held, count = unpack_mask(mask), len(character.mesh.positions)
         held = held if len(held) == count else np.zeros(count, np.float32)
-        put_mask(self._session, f"{words} mask", pack_mask(mask, ALL[words](held)))
+        set_mask(self._session, f"{text} mask", pack_mask(mask, ALL[text](held)))

@@ -12,7 +12,7 @@ from wraithon.desktop.widgets.basics import Button, heading, labelled, soft
 from wraithon.desktop.widgets.fields import ChoiceField
 from wraithon.project.matching import Missing, missing_names, rename
 
-MOST = 40
+MAXIMUM = 40
 """Rows that are listed; the rest come up as these are settled."""
 
 
@@ -58,7 +58,7 @@ class MatchingList(QWidget):
             "part": tuple(part.name for part in character.parts),
             "clip": tuple(clip.name for clip in character.clips),
         }
-        for entry in missing[:MOST]:
+        for entry in missing[:MAXIMUM]:
             others = [name for name in kinds[entry.kind] if name not in entry.nearest]
             field = ChoiceField(name=f"What {entry.kind} {entry.name} is called now")
             field.set_choices([("pick one", None), *((name, name) for name in (*entry.nearest, *others))])
@@ -73,8 +73,8 @@ class MatchingList(QWidget):
         """Call a missing name something that is there."""
         use = self._session.project.character
         if isinstance(new, str) and use is not None:
-            words = f"{entry.name} is {new}"
-            self._session.edit(words, lambda p: rename(p, use.id, entry.kind, entry.name, new))
+            text = f"{entry.name} is {new}"
+            self._session.edit(text, lambda p: rename(p, use.id, entry.kind, entry.name, new))
 
     def take_nearest(self) -> None:
         """Give every missing name the one most like it, as one step of undo."""

@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from wraithon.desktop.character import dissolve_editor
 from wraithon.desktop.character.anchor_editor import AnchorEditor
-from wraithon.desktop.character.clip_editor import ClipEditor, order_words
-from wraithon.desktop.character.mask_editor import MaskEditor, put_mask
+from wraithon.desktop.character.clip_editor import ClipEditor, order_text
+from wraithon.desktop.character.mask_editor import MaskEditor, set_mask
 from wraithon.desktop.character.matching_list import MatchingList
 from wraithon.desktop.picture.anchor_gizmo import AnchorGizmo
 from wraithon.desktop.picture.brush_tool import BrushTool
@@ -25,7 +25,7 @@ from wraithon.desktop.widgets.offers import grounds
 from wraithon.desktop.widgets.panels import Sheet
 from wraithon.project.character import CharacterUse, PaintedMask
 from wraithon.project.dissolve import Dissolve
-from wraithon.project.edit import put_on_stage, with_character
+from wraithon.project.edit import with_character, with_on_stage
 from wraithon.project.project import Project, Stage
 from wraithon.stage.loading import seen_whole
 from wraithon.stage.overlays import Overlay
@@ -90,7 +90,7 @@ class CharacterSheet(Sheet):
         super().__init__()
         self._desk, self._index = desk, index
         session = self._session = desk.session
-        self._joint_hand, self._anchor_hand, self._brush_hand = JointTool(), AnchorGizmo(), BrushTool()
+        self._joint_tool, self._anchor_gizmo, self._brush_tool = JointTool(), AnchorGizmo(), BrushTool()
         self._boxes: dict[str, QWidget] = {}
         self._shows = {
             "clip": self._show_clip,
@@ -109,13 +109,13 @@ class CharacterSheet(Sheet):
         ):
             self._boxes[kind], column = self.box()
             build(column)
-        self.findings = FindingList(session, places=True)
-        self.findings.mended.connect(self._look_anew)
+        self.findings = FindingList(session, positions=True)
+        self.findings.mended.connect(self._refresh_look)
         self.body.insertWidget(1, self.findings)  # what is wrong comes before what may be set
         self.matching = MatchingList(session)
         self.body.addWidget(self.matching)
         self.body.addStretch(1)
-        self._connect_hands()
+        self._connect_tools()
         self.heed(session)
 
     def _build_character(self, column: QVBoxLayout) -> None:
@@ -188,32 +188,32 @@ class CharacterSheet(Sheet):
 
     # ---- in the picture -------------------------------------------------------------------------
 
-    def _connect_hands(self) -> None:
-        self._anchor_hand.changed.connect(self.anchor.put)
-        self._brush_hand.painted.connect(self._painted)
-        self._joint_hand.picked.connect(self._joint_picked)
-        self.painting.brush.connect(self._brush_hand.set_brush)
+    def _connect_tools(self) -> None:
+        self._anchor_gizmo.changed.connect(self.anchor.apply)
+        self._brush_tool.painted.connect(self._painted)
+        self._joint_tool.picked.connect(self._joint_picked)
+        self.painting.brush.connect(self._brush_tool.set_brush)
 
     @property
     def hands(self) -> list[PictureTool]:
         """The anchor's handles, the brush and the joints, each while it has something to hold."""
-        return [self._anchor_hand, self._brush_hand, self._joint_hand]
+        return [self._anchor_gizmo, self._brush_tool, self._joint_tool]
 
     def overlay(self) -> Overlay:
         """Return the weights of a selected joint, or a selected mask; the hands take what is selected."""
         kind, what = self._session.selection
         character, use = self._session.character, self._session.project.character
-        self._anchor_hand.anchor = self._session.project.anchor(what) if kind == "anchor" else None
-        self._anchor_hand.scale = use.scale if use else 1.0
-        self._brush_hand.character = self._joint_hand.character = character
-        self._brush_hand.hidden = frozenset(use.hidden_parts) if use else frozenset()
+        self._anchor_gizmo.anchor = self._session.project.anchor(what) if kind == "anchor" else None
+        self._anchor_gizmo.scale = use.scale if use else 1.0
+        self._brush_tool.character = self._joint_tool.character = character
+        self._brush_tool.hidden = frozenset(use.hidden_parts) if use else frozenset()
         masks = use.masks if use and kind == "mask" else ()
-        self._brush_hand.mask = next((mask for mask in masks if mask.id == what), None)
-        self._joint_hand.shown, self._joint_hand.chosen = kind == "joint", frozenset({what})
+        self._brush_tool.mask = next((mask for mask in masks if mask.id == what), None)
+        self._joint_tool.shown, self._joint_tool.chosen = kind == "joint", frozenset({what})
         return Overlay({"joint": "weights", "mask": "mask"}.get(kind, ""), what if kind in {"joint", "mask"} else "")
 
     def _painted(self, mask: PaintedMask, final: bool) -> None:
-        put_mask(self._session, "Paint", mask, final=final, merge=f"paint {mask.id}")
+        set_mask(self._session, "Paint", mask, final=final, merge=f"paint {mask.id}")
 
     def _joint_picked(self, joint: str) -> None:
         self._session.select("joint", joint)
@@ -244,7 +244,7 @@ class CharacterSheet(Sheet):
         elif character is not None:
             self._shows[kind](character, use, what)
 
-    def _look_anew(self) -> None:
+    def _refresh_look(self) -> None:
         character, use = self._session.character, self._session.project.character
         if character is not None and use is not None:  # or it would be somewhere else than the camera looks
             self._desk.picture.set_view(seen_whole(self._desk.picture.view, character, use))
@@ -256,7 +256,7 @@ class CharacterSheet(Sheet):
         return tuple(
             f
             for f in self._session.findings()
-            if "character" in f.place or f.place == "running order" or f.about == use.id
+            if "character" in f.location or f.location == "running order" or f.about == use.id
         )
 
     def _show_character(self, character: Character | None, use: CharacterUse) -> None:
@@ -266,7 +266,7 @@ class CharacterSheet(Sheet):
         self.views.show_model(self._session.project, "")
         self.dissolve.show_model(use.dissolve)
         self._order.setText(
-            "Plays: " + (order_words(self._session.project) or "the rest pose; choose a clip on the left")
+            "Plays: " + (order_text(self._session.project) or "the rest pose; choose a clip on the left")
         )
         if character is not None:
             triangles = counted(len(character.mesh.triangles), "triangle")
@@ -307,9 +307,9 @@ class CharacterSheet(Sheet):
         mesh = character.mesh
         held = sum(float(mesh.weights[mesh.joints == p].sum()) for p in entries)
         anchors = [a.name for a in use.anchors if a.joint == name]
-        words = f"child of {above}; carries the weight of about {held:.0f} vertices"
-        words += f"; anchors: {', '.join(anchors)}" if anchors else "; no anchors yet"
-        self._joint_facts.setText(words)
+        text = f"child of {above}; carries the weight of about {held:.0f} vertices"
+        text += f"; anchors: {', '.join(anchors)}" if anchors else "; no anchors yet"
+        self._joint_facts.setText(text)
 
     # ---- doing ----------------------------------------------------------------------------------
 
@@ -317,7 +317,7 @@ class CharacterSheet(Sheet):
         use = self._session.project.character
         if use is not None:
             kept = tuple(u for u in self._session.project.characters if u.id != use.id)
-            self._session.edit(f"Remove {use.name}", lambda p: put_on_stage(p.evolve(characters=kept), None))
+            self._session.edit(f"Remove {use.name}", lambda p: with_on_stage(p.evolve(characters=kept), None))
             self._session.select("", "")
 
     def _part_clicked(self, shown: bool, _final: bool) -> None:

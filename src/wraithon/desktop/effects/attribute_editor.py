@@ -65,7 +65,7 @@ class RangeBar(ShowsFocus, QWidget):
         ways = {Qt.Key.Key_Left: -1, Qt.Key.Key_Down: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: 1}
         if event.key() == Qt.Key.Key_Escape and self._grip is not None:
             self._grip = None
-            self._tell(*self._before, final=True)
+            self._report(*self._before, final=True)
         elif event.key() in ways:
             by = ways[Qt.Key(event.key())] * (self.top - self.bottom) / STEPS
             low = 0.0 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else by
@@ -73,11 +73,11 @@ class RangeBar(ShowsFocus, QWidget):
             if low and high:
                 low = high = min(max(by, self.bottom - self.low), self.top - self.high)
             start = min(max(self.low + low, self.bottom), self.top)
-            self._tell(start, min(max(self.high + high, start), self.top), final=True)
+            self._report(start, min(max(self.high + high, start), self.top), final=True)
         else:
             super().keyPressEvent(event)
 
-    def _tell(self, low: float, high: float, *, final: bool) -> None:
+    def _report(self, low: float, high: float, *, final: bool) -> None:
         self.low, self.high = low, high
         self.update()
         self.edited.emit(low, high, final)
@@ -209,14 +209,14 @@ class AttributeEditor(QWidget):
         self._number_row.addWidget(dash)
         self._number_row.addWidget(self._high)
         self._tints = labelled("at birth", *self._swatches, width=70)
-        self._beneath_row = labelled("surface", self.beneath, width=70)
+        self._surface_colour_row = labelled("surface", self.beneath, width=70)
         self._life_row = labelled("curve", self._mode, width=70)
         for widget in (
             self._numbers,
             self._bar,
             self._tints,
             self._picker,
-            self._beneath_row,
+            self._surface_colour_row,
             self._life_row,
             self._curve,
             self._gradient,
@@ -236,7 +236,7 @@ class AttributeEditor(QWidget):
         colour = isinstance(attribute, Tint)
         for widget in (self._numbers, self._bar):
             widget.setVisible(not colour)
-        for widget in (self._tints, self._picker, self._beneath_row):
+        for widget in (self._tints, self._picker, self._surface_colour_row):
             widget.setVisible(colour)
         self.more.setVisible(not colour)
         self._life_row.setVisible(name != "lifetime")

@@ -14,7 +14,7 @@ from wraithon.project.life import Attribute, By, Over, WeightedChoice, Wobble
 from wraithon.project.paths import bounds_at
 
 LABEL = 70
-MOST = 16
+MAXIMUM = 16
 DRAWN = frozenset({"size", "stretch", "intensity", "opacity", "turn"})
 """What is worked out when it is drawn, and may wobble and run over the speed."""
 ONE = re.compile(r"([-+]?[\d.]+(?:[eE][-+]?\d+)?)\s*(?:[x×*]\s*([\d.]+))?")
@@ -22,17 +22,17 @@ BYS = (("random", By.CHANCE), ("distance, up to", By.DISTANCE))
 OVERS = (("age", Over.AGE), ("speed, up to", Over.SPEED))
 
 
-def words_for(choices: tuple[WeightedChoice, ...], factor: float) -> str:
+def texts_for(choices: tuple[WeightedChoice, ...], factor: float) -> str:
     """Return values in words, each with its weight where that is not 1."""
     return ", ".join(
         shown(c.value * factor, 4) + (f" ×{shown(c.weight, 3)}" if c.weight != 1 else "") for c in choices
     )
 
 
-def choices_in(words: str, factor: float) -> tuple[WeightedChoice, ...] | None:
+def choices_in(text: str, factor: float) -> tuple[WeightedChoice, ...] | None:
     """Return the values that words like "2, 5 ×3" say; None where they say nothing of the kind."""
     found = []
-    for part in filter(None, (piece.strip() for piece in words.replace(";", ",").split(","))):
+    for part in filter(None, (piece.strip() for piece in text.replace(";", ",").split(","))):
         match = ONE.fullmatch(part)
         try:
             value, weight = (float(match[1]), float(match[2] or 1)) if match else (None, None)
@@ -41,7 +41,7 @@ def choices_in(words: str, factor: float) -> tuple[WeightedChoice, ...] | None:
             found.append(WeightedChoice(value=value / factor, weight=weight))
         except ValueError:  # beyond what a value may be, too
             return None
-    return tuple(found) if len(found) <= MOST else None
+    return tuple(found) if len(found) <= MAXIMUM else None
 
 
 class AttributeMore(QWidget):
@@ -68,9 +68,9 @@ class AttributeMore(QWidget):
         far = bounds_at(Attribute, "far")
         self.far = NumberField("m", low=far.low, high=far.high, step=0.1, name="Distance of the highest value")
         self.far.edited.connect(lambda far, final: self.edited.emit({"far": far}, final))
-        words = "Weighted choices at birth, as in 2, 5 ×3; empty uses the range"
-        self.choices = TextField(words, may_be_empty=True)
-        self.choices.setToolTip(words)
+        text = "Weighted choices at birth, as in 2, 5 ×3; empty uses the range"
+        self.choices = TextField(text, may_be_empty=True)
+        self.choices.setToolTip(text)
         self.choices.setPlaceholderText("2, 5 ×3: replaces the range")
         self.choices.edited.connect(self._choices_typed)
         self.over = ChoiceField(OVERS, "Input of the curve")
@@ -94,7 +94,7 @@ class AttributeMore(QWidget):
         """Show an attribute; nothing is signalled."""
         self._name, self._attribute = name, attribute
         unit, angle = unit_of(name), name == "turn"
-        self.choices.set_value(words_for(attribute.choices, unit.factor))
+        self.choices.set_value(texts_for(attribute.choices, unit.factor))
         self.by.set_value(attribute.by)
         self.far.setVisible(attribute.by is By.DISTANCE)
         self.far.set_value(attribute.far)
@@ -108,11 +108,11 @@ class AttributeMore(QWidget):
         self.pace.set_value(attribute.wobble.pace)
         self.pace.set_idle("" if attribute.wobble.size else "the wobble is 0")
 
-    def _choices_typed(self, words: str, final: bool) -> None:
+    def _choices_typed(self, text: str, final: bool) -> None:
         factor = unit_of(self._name).factor
-        found = choices_in(words, factor)
+        found = choices_in(text, factor)
         if found is None:
-            self.choices.set_value(words_for(self._attribute.choices, factor))
+            self.choices.set_value(texts_for(self._attribute.choices, factor))
             self.said.emit("Choices are numbers separated by commas, with weights as in 5 ×3")
         elif found != self._attribute.choices:
             self.edited.emit({"choices": found}, final)

@@ -46,21 +46,21 @@ class BirthsChart(QWidget):
                 painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, "Nothing gives birth here.")
                 return
             y = 0.0
-            most = max(max(row.births, row.fair) for _, rows in self._groups for row in rows)
+            maximum = max(max(row.births, row.fair) for _, rows in self._groups for row in rows)
             for title, rows in self._groups:
                 painter.setFont(text_font(11))
                 painter.setPen(QColor(SOFT))
                 painter.drawText(QRectF(0, y, self.width(), LINE_HIGH), Qt.AlignmentFlag.AlignVCenter, title)
                 y += LINE_HIGH
                 for row in rows:
-                    self._paint_row(painter, y, row, most)
+                    self._paint_row(painter, y, row, maximum)
                     y += LINE_HIGH
             painter.setFont(text_font(11))
             painter.setPen(QColor(SOFT))
-            words = f"bar: births   tick: what {'length' if self._bones else 'area'} would give"
-            painter.drawText(QRectF(NAME, y, self.width() - NAME, LINE_HIGH), Qt.AlignmentFlag.AlignVCenter, words)
+            text = f"bar: births   tick: what {'length' if self._bones else 'area'} would give"
+            painter.drawText(QRectF(NAME, y, self.width() - NAME, LINE_HIGH), Qt.AlignmentFlag.AlignVCenter, text)
 
-    def _paint_row(self, painter: QPainter, y: float, row: Tally, most: float) -> None:
+    def _paint_row(self, painter: QPainter, y: float, row: Tally, maximum: float) -> None:
         room = self.width() - NAME - 46
         painter.setFont(text_font(12))
         painter.setPen(QColor(INK))
@@ -70,9 +70,9 @@ class BirthsChart(QWidget):
         # More than half as much again, or less than two thirds, is more than chance does.
         off = row.fair > 0.01 and not 0.66 < row.births / row.fair < 1.5
         painter.setBrush(QColor(RUST if off else TEAL))
-        painter.drawRoundedRect(QRectF(NAME, y + 4, max(1.0, row.births / most * room), LINE_HIGH - 8), 2, 2)
+        painter.drawRoundedRect(QRectF(NAME, y + 4, max(1.0, row.births / maximum * room), LINE_HIGH - 8), 2, 2)
         painter.setPen(QPen(QColor(INK), 1.5))
-        x = NAME + row.fair / most * room
+        x = NAME + row.fair / maximum * room
         painter.drawLine(int(x), int(y + 2), int(x), int(y + LINE_HIGH - 3))
         painter.setFont(figures_font(10))
         painter.setPen(QColor(RUST if off else SOFT))

@@ -30,7 +30,7 @@ SWELLS = Curve.through((0, 0), (0.3, 1), (0.6, 1), (1, 0))
 FULL = (("refuse new", Full.REFUSE), ("kill oldest", Full.END_OLDEST))
 
 
-def _has_course(emission: Emission) -> bool:
+def _has_curve(emission: Emission) -> bool:
     return emission.course is not None
 
 
@@ -49,7 +49,7 @@ ROWS = (
         Switch("course", "Varies the rate over its duration by a curve", text="curve over its duration", on=SWELLS),
         undo="Rate curve",
     ),
-    Row("", Course("course", "Rate over its duration", shows=_has_course), undo="Rate curve"),
+    Row("", Course("course", "Rate over its duration", shows=_has_curve), undo="Rate curve"),
     Row(
         "repeat",
         Switch("loop", "Starts the whole emission again", text="every", on=1.0, undo="Loop", stretch=0),
@@ -155,7 +155,7 @@ class EmissionEditor(QWidget):
         if self._layer is not None:
             bursts = self._layer.emission.bursts
             time = round(bursts[-1].time + 0.1, 3) if bursts else 0.0
-            self._session.put("layer", self._layer.id, *BURSTS.with_another(self._layer, Burst(time=time)))
+            self._session.set_value("layer", self._layer.id, *BURSTS.with_another(self._layer, Burst(time=time)))
 
 
 class _Timeline(QWidget):
@@ -177,10 +177,10 @@ class _Timeline(QWidget):
         return max(self._length if self._length is not None else 2.0, window, *ends, 0.2) * 1.05
 
     @staticmethod
-    def _paint_rate(painter: QPainter, block: QRectF, course: Curve | None) -> None:
+    def _paint_rate(painter: QPainter, block: QRectF, curve: Curve | None) -> None:
         """Fill a block as high as the rate is through it, and draw its outline."""
-        shares = np.linspace(0, 1, 2 if course is None else 61)
-        heights = np.ones(2) if course is None else np.maximum(curve_values(course, shares), 0.0)
+        shares = np.linspace(0, 1, 2 if curve is None else 61)
+        heights = np.ones(2) if curve is None else np.maximum(curve_values(curve, shares), 0.0)
         heights = heights / max(1.0, float(heights.max()))
         line = [
             QPointF(block.left() + float(share) * block.width(), block.bottom() - float(high) * block.height())
@@ -226,5 +226,5 @@ class _Timeline(QWidget):
             painter.setPen(QColor(SOFT))
             line = QRectF(box.left(), box.bottom() + 1, box.width(), 14)
             painter.drawText(line, Qt.AlignmentFlag.AlignLeft, "0 s")
-            end_words = f"{span / 1.05:.2f} s" if self._length is not None else "endless"
-            painter.drawText(line, Qt.AlignmentFlag.AlignRight, end_words)
+            end_text = f"{span / 1.05:.2f} s" if self._length is not None else "endless"
+            painter.drawText(line, Qt.AlignmentFlag.AlignRight, end_text)

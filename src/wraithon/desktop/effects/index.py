@@ -14,7 +14,7 @@ from wraithon.desktop.effects.whole.look_menu import LookMenu
 from wraithon.desktop.effects.whole.part_menu import PartMenu
 from wraithon.desktop.effects.whole.preset_library import PresetLibrary
 from wraithon.desktop.theme.colours import OCHRE, SOFT, TAGGED, TEAL
-from wraithon.desktop.theme.theme import icon, put_icon
+from wraithon.desktop.theme.theme import icon, set_icon
 from wraithon.desktop.widgets.basics import Button, soft, tool
 from wraithon.desktop.widgets.panels import Command
 from wraithon.desktop.widgets.trees import TreeIndex, key_of, kind_of
@@ -24,11 +24,11 @@ from wraithon.project.edit import (
     fresh_name,
     move_effect,
     move_layers,
-    put_effect,
-    put_layer,
     remove_effect,
     remove_layer,
     shift_layers,
+    with_effect,
+    with_layer,
 )
 from wraithon.project.effect import TAGS, Effect, Layer
 from wraithon.project.things import starters_of
@@ -91,10 +91,10 @@ class EffectsIndex(TreeIndex):
         self._audition.setCheckable(True)
         self._audition.setToolTip("The selected effect shows itself again and again (A)")
         self._audition.clicked.connect(desk.auditioning.toggle)
-        shelf = Button(icon("bookmarks-simple"), "Presets ...")
-        shelf.setToolTip("Layers and effects kept under a name (P)")
-        shelf.clicked.connect(self.open_presets)
-        self.column.addWidget(shelf)
+        library = Button(icon("bookmarks-simple"), "Presets ...")
+        library.setToolTip("Layers and effects kept under a name (P)")
+        library.clicked.connect(self.open_presets)
+        self.column.addWidget(library)
         below = QHBoxLayout()
         for button in (self._fire, self._audition):
             below.addWidget(button, 1)
@@ -126,14 +126,14 @@ class EffectsIndex(TreeIndex):
 
     def refresh(self) -> None:
         """Show the project's effects; the selection stays. Effects that are what they were are left as they are."""
-        effects, wishes = self._session.project.effects, self._session.wishes
+        effects, overrides = self._session.project.effects, self._session.overrides
         with self.filling():
             self._build(effects)
             for effect in effects:
                 worn = self._worn.get(effect.id)
-                if worn is None or worn[0] is not effect or worn[1] is not wishes:
-                    self._worn[effect.id] = effect, wishes
-                    self._dress_all(effect, wishes)
+                if worn is None or worn[0] is not effect or worn[1] is not overrides:
+                    self._worn[effect.id] = effect, overrides
+                    self._dress_all(effect, overrides)
         self._empty.setVisible(not effects)
         self.follow(*self._session.selection)
 
@@ -190,9 +190,9 @@ class EffectsIndex(TreeIndex):
         """Return the item of an effect or a layer, or None."""
         return self._items.get((kind, key))
 
-    def _dress_all(self, effect: Effect, wishes: ViewOverrides) -> None:
+    def _dress_all(self, effect: Effect, overrides: ViewOverrides) -> None:
         """Give an effect's items, and those of its layers, the names and icons that hold now."""
-        seen = wishes.seen_of(effect)
+        seen = overrides.seen_of(effect)
         alike = set(seen.values())
         things: list[tuple[Effect | Layer, str]] = [(effect, alike.pop() if len(alike) == 1 else "")]
         things += [(layer, seen[layer.id]) for layer in effect.layers]
@@ -211,9 +211,9 @@ class EffectsIndex(TreeIndex):
         item.setToolTip(0, f"{thing.name}: F2 renames; drag, or Alt with up and down, moves")
         item.setForeground(0, Qt.GlobalColor.gray if seen in {"muted", "left out"} else Qt.GlobalColor.white)
         tag = TAGGED[thing.tag] if isinstance(thing, Layer) else SOFT
-        put_icon(item, icon("stack-simple" if single else "sparkle", tag))
+        set_icon(item, icon("stack-simple" if single else "sparkle", tag))
         if single:
-            put_icon(item, icon(*EYES[seen]), 1)
+            set_icon(item, icon(*EYES[seen]), 1)
             item.setToolTip(1, TOLD[seen])
 
     def _show_audition(self) -> None:
@@ -238,7 +238,7 @@ class EffectsIndex(TreeIndex):
         self._dressed.pop(key_of(item), None)  # it may have to go back to the name that holds
         top = item.parent() or item
         self._worn.pop(key_of(top), None)
-        if not name or not self._session.put(kind_of(item), key_of(item), "name", name, f"Rename to {name}"):
+        if not name or not self._session.set_value(kind_of(item), key_of(item), "name", name, f"Rename to {name}"):
             self.refresh()
 
     def _effect(self) -> Effect | None:
@@ -257,7 +257,7 @@ class EffectsIndex(TreeIndex):
         names = (e.name for e in self._session.project.effects)
         layer, where = self._begun("glow", None)
         effect = Effect(name=fresh_name("effect", names), length=1.0, layers=(layer,))
-        self._session.edit("New effect", lambda p: put_effect(p, effect))
+        self._session.edit("New effect", lambda p: with_effect(p, effect))
         self._session.select("effect", effect.id)
         self._session.said.emit(f"New effect: its layer is born on {where}", "fine")
 
@@ -271,7 +271,7 @@ class EffectsIndex(TreeIndex):
         neighbour = found[1] if found else effect.layers[-1] if effect.layers else None
         plain, where = self._begun(fresh_name("layer", (x.name for x in effect.layers)), neighbour)
         layer = begun_look(plain, kind)
-        self._session.edit("New layer", lambda p: put_layer(p, effect.id, layer))
+        self._session.edit("New layer", lambda p: with_layer(p, effect.id, layer))
         self._session.select("layer", layer.id)
         self._session.said.emit(f"New layer: born on {where}", "fine")
 
@@ -294,7 +294,7 @@ class EffectsIndex(TreeIndex):
             project, copies = self._session.project, []
             for effect in (x for x in project.effects if x.id in chosen):
                 twin = fresh_effect(project, effect)
-                project = put_effect(project, twin)
+                project = with_effect(project, twin)
                 copies.append(twin.id)
             self._session.edit(f"Duplicate {_counted('effect', copies)}", lambda _p: project)
         else:
@@ -335,8 +335,8 @@ class EffectsIndex(TreeIndex):
             pasted = paste(project, clipping, into, below)
             return pasted.project
 
-        words = _counted("layer", clipping.layers) if clipping.layers else _counted("effect", clipping.effects)
-        if self._session.edit(f"Paste {words}", change) and pasted is not None:
+        text = _counted("layer", clipping.layers) if clipping.layers else _counted("effect", clipping.effects)
+        if self._session.edit(f"Paste {text}", change) and pasted is not None:
             self._session.select(pasted.kind, *pasted.ids)
 
     def open_parts(self) -> None:
@@ -349,8 +349,8 @@ class EffectsIndex(TreeIndex):
         if kind not in {"layer", "effect"}:
             return
         taken_out = remove_layer if kind == "layer" else remove_effect
-        words, users = f"Delete {_counted(kind, chosen)}", starters_of(self._session.project, chosen)
-        self._session.edit(words, lambda p: reduce(taken_out, chosen, p))
+        text, users = f"Delete {_counted(kind, chosen)}", starters_of(self._session.project, chosen)
+        self._session.edit(text, lambda p: reduce(taken_out, chosen, p))
         if users:
             told = f"Started until now by {', '.join(users)}, which now start nothing; Ctrl+Z brings all of it back"
             self._session.said.emit(told, "warning")
@@ -360,8 +360,8 @@ class EffectsIndex(TreeIndex):
         """Move the selected layers within their effects, or the selected effect in the list."""
         kind, what = self._session.selection
         if kind == "layer":
-            words = f"Move {_counted('layer', self._session.chosen)}"
-            self._session.edit(words, lambda p: shift_layers(p, self._session.chosen, by))
+            text = f"Move {_counted('layer', self._session.chosen)}"
+            self._session.edit(text, lambda p: shift_layers(p, self._session.chosen, by))
         elif kind == "effect":
             ids = [x.id for x in self._session.project.effects]
             number = ids.index(what) + by
@@ -387,8 +387,8 @@ class EffectsIndex(TreeIndex):
         others = [x.id for x in effect.layers if x.id not in moved]
         number = 0 if onto is over else others.index(key_of(onto)) + below
 
-        words = f"Move {_counted('layer', moved)}"
-        self._session.edit(words, lambda p: move_layers(p, moved, effect.id, others[number:][:1]))
+        text = f"Move {_counted('layer', moved)}"
+        self._session.edit(text, lambda p: move_layers(p, moved, effect.id, others[number:][:1]))
 
     def open_presets(self) -> None:
         """Open the shelf of presets beside the list."""
@@ -405,22 +405,22 @@ class EffectsIndex(TreeIndex):
         chosen = (layer_id,) if layer_id else self._chosen_layers()
         out = [what for what in chosen if (found := self._session.project.layer(what)) and found[1].muted]
         if out:
-            self._put_out(out, out=False)
+            self._set_disabled(out, out=False)
         elif chosen:
-            self._session.wish(self._session.wishes.muting(chosen))
+            self._session.wish(self._session.overrides.muting(chosen))
 
     def solo(self) -> None:
         """See only the selected layers of their effect, or all of it again."""
         chosen = self._chosen_layers()
         found = self._session.project.layer(chosen[0]) if chosen else None
         if found is not None:
-            self._session.wish(self._session.wishes.soloing(found[0], chosen))
+            self._session.wish(self._session.overrides.soloing(found[0], chosen))
 
     def leave_out(self) -> None:
         """Leave the selected layers out of their effects, for good; take them in when all are left out already."""
         layers = [found[1] for what in self._chosen_layers() if (found := self._session.project.layer(what))]
         if layers:
-            self._put_out([x.id for x in layers], out=not all(x.muted for x in layers))
+            self._set_disabled([x.id for x in layers], out=not all(x.muted for x in layers))
 
     def tag_on(self) -> None:
         """Give the selected layers the next colour tag, or none after the last."""
@@ -428,11 +428,11 @@ class EffectsIndex(TreeIndex):
         found = self._session.project.layer(what) if kind == "layer" else None
         if found is not None:
             tag = TAGS[(TAGS.index(found[1].tag) + 1) % len(TAGS)]
-            self._session.put(kind, what, "tag", tag, "Colour tag")
+            self._session.set_value(kind, what, "tag", tag, "Colour tag")
 
-    def _put_out(self, layers: Collection[str], *, out: bool) -> None:
-        words = f"{'Leave out' if out else 'Take in'} {_counted('layer', layers)}"
-        self._session.edit(words, lambda p: reduce(partial(_with_mute, out), layers, p))
+    def _set_disabled(self, layers: Collection[str], *, out: bool) -> None:
+        text = f"{'Leave out' if out else 'Take in'} {_counted('layer', layers)}"
+        self._session.edit(text, lambda p: reduce(partial(_with_mute, out), layers, p))
 
     def fire(self) -> None:
         """Start the selected effect now."""
@@ -448,4 +448,4 @@ def _counted(kind: str, things: Collection[object]) -> str:
 
 def _with_mute(muted: bool, project: Project, layer_id: str) -> Project:
     found = project.layer(layer_id)
-    return put_layer(project, found[0].id, found[1].evolve(muted=muted)) if found else project
+    return with_layer(project, found[0].id, found[1].evolve(muted=muted)) if found else project

@@ -112,8 +112,8 @@ class JointTable(QWidget):
         joints = preset_joints(character, preset) if character else ()
         self._change(f"Joint table: {preset}", tuple(JointRow(joint=joint) for joint in joints))
 
-    def _change(self, words: str, rows: tuple[JointRow, ...]) -> None:
-        self._session.put("layer", self._layer, "source.table", rows, words)
+    def _change(self, text: str, rows: tuple[JointRow, ...]) -> None:
+        self._session.set_value("layer", self._layer, "source.table", rows, text)
 
 
 class Heads(QWidget):
@@ -125,5 +125,5 @@ class Heads(QWidget):
         row.setContentsMargins(0, 0, 30, 0)
         row.setSpacing(6)
         row.addWidget(labelled("joint", width=LABEL))
-        for words in ("share", "size", "speed"):
-            row.addWidget(soft(words), 1)
+        for text in ("share", "size", "speed"):
+            row.addWidget(soft(text), 1)

@@ -7,7 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-from wraithon.desktop.effects.units import MODE_WORDS, Unit, drawn_band, range_words, unit_of
+from wraithon.desktop.effects.units import MODE_WORDS, Unit, drawn_band, range_text, unit_of
 from wraithon.desktop.theme.colours import FAINT, GROUND, INK, LINE, PANEL, RAISED, RUST, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font, text_font
 from wraithon.desktop.widgets.basics import ShowsFocus
@@ -27,8 +27,8 @@ def columns(width: int) -> tuple[tuple[float, float], ...]:
     free = width - LABEL - 28.0
     drawn = max(FIGURES, free * 0.26) if free >= ROOMY else NARROW
     birth = min(BIRTH, (free - drawn) * 0.58)
-    course = min(COURSE, free - drawn - birth)
-    return (LABEL, birth), (LABEL + birth + 8, course), (LABEL + birth + course + 16, free - birth - course + 4)
+    curve = min(COURSE, free - drawn - birth)
+    return (LABEL, birth), (LABEL + birth + 8, curve), (LABEL + birth + curve + 16, free - birth - curve + 4)
 
 
 class LifeRow(ShowsFocus, QWidget):
@@ -93,9 +93,9 @@ class LifeRow(ShowsFocus, QWidget):
             self.update()
 
     def _cells(self) -> tuple[QRectF, QRectF, QRectF]:
-        top, high = 5.0, self.height() - 10.0
-        birth, course, drawn = (QRectF(left, top, wide, high) for left, wide in columns(self.width()))
-        return birth, course, drawn
+        top, height = 5.0, self.height() - 10.0
+        birth, curve, drawn = (QRectF(left, top, width, height) for left, width in columns(self.width()))
+        return birth, curve, drawn
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         with QPainter(self) as painter:
@@ -121,7 +121,7 @@ class LifeRow(ShowsFocus, QWidget):
                 self._paint_numbers(painter, self.attribute, *cells)
 
     def _paint_numbers(
-        self, painter: QPainter, attribute: Attribute, birth: QRectF, course: QRectF, drawn: QRectF
+        self, painter: QPainter, attribute: Attribute, birth: QRectF, curve: QRectF, drawn: QRectF
     ) -> None:
         unit = unit_of(self.name)
         low, high = drawn_band(attribute, angle=self.name == "turn")
@@ -135,16 +135,16 @@ class LifeRow(ShowsFocus, QWidget):
         if self.name == "lifetime":
             return
         if attribute.life is None:
-            painter.drawText(course, Qt.AlignmentFlag.AlignCenter, "steady")
+            painter.drawText(curve, Qt.AlignmentFlag.AlignCenter, "steady")
         else:
             values = [y for _, y in attribute.life.points]
             painter.setPen(QPen(QColor(TEAL), 1.4))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            plot = QRectF(course.left(), course.top() + 1, 38, course.height() - 2)
+            plot = QRectF(curve.left(), curve.top() + 1, 38, curve.height() - 2)
             painter.drawPath(curve_path(attribute.life, plot, min(0.0, *values), max(1.0, *values)))
             painter.setPen(QColor(SOFT))
             painter.drawText(
-                course.adjusted(42, 0, 6, 0),
+                curve.adjusted(42, 0, 6, 0),
                 Qt.AlignmentFlag.AlignVCenter,
                 MODE_WORDS[attribute.mode].split()[0],
             )
@@ -171,13 +171,13 @@ class LifeRow(ShowsFocus, QWidget):
         painter.drawRoundedRect(QRectF(left, bar.top(), max(right - left, 3), bar.height()), 2, 2)
         painter.setFont(figures_font(11))
         painter.setPen(QColor(FAINT if replaced else INK))
-        words = range_words(birth, unit)
+        text = range_text(birth, unit)
         where = box.adjusted(0, -4, 0, -5)
-        painter.drawText(where, Qt.AlignmentFlag.AlignVCenter, words)
+        painter.drawText(where, Qt.AlignmentFlag.AlignVCenter, text)
         if replaced:
-            wide = painter.fontMetrics().horizontalAdvance(words)
+            width = painter.fontMetrics().horizontalAdvance(text)
             painter.drawLine(
-                QPointF(where.left(), where.center().y()), QPointF(where.left() + wide, where.center().y())
+                QPointF(where.left(), where.center().y()), QPointF(where.left() + width, where.center().y())
             )
 
     def _paint_band(
@@ -208,11 +208,11 @@ class LifeRow(ShowsFocus, QWidget):
         painter.setPen(QColor(INK))
         # The unit stands in the cell at birth already.
         plain = Unit("", unit.factor, decimals=unit.decimals)
-        words = range_words(Range(low=float(low.min()), high=float(high.max())), plain)
+        text = range_text(Range(low=float(low.min()), high=float(high.max())), plain)
         if box.width() >= FIGURES:
-            painter.drawText(box.adjusted(plot.width() + 5, 0, 12, 0), Qt.AlignmentFlag.AlignVCenter, words)
+            painter.drawText(box.adjusted(plot.width() + 5, 0, 12, 0), Qt.AlignmentFlag.AlignVCenter, text)
 
-    def _paint_tint(self, painter: QPainter, tint: Tint, birth: QRectF, course: QRectF, drawn: QRectF) -> None:
+    def _paint_tint(self, painter: QPainter, tint: Tint, birth: QRectF, curve: QRectF, drawn: QRectF) -> None:
         replaced = tint.life is not None and tint.mode is LifeMode.REPLACE
         half = (birth.width() - 4) / 2
         painter.setPen(QPen(QColor(LINE), 1))
@@ -227,11 +227,11 @@ class LifeRow(ShowsFocus, QWidget):
         painter.setFont(figures_font(10))
         painter.setPen(QColor(SOFT))
         if tint.life is None:
-            painter.drawText(course, Qt.AlignmentFlag.AlignCenter, "steady")
+            painter.drawText(curve, Qt.AlignmentFlag.AlignCenter, "steady")
         else:
-            painter.setBrush(gradient_brush(tint.life, course.left(), course.left() + 58))
-            painter.drawRoundedRect(QRectF(course.left(), course.top() + 3, 58, course.height() - 6), 2, 2)
-            painter.drawText(course.adjusted(62, 0, 6, 0), Qt.AlignmentFlag.AlignVCenter, MODE_WORDS[tint.mode][0])
+            painter.setBrush(gradient_brush(tint.life, curve.left(), curve.left() + 58))
+            painter.drawRoundedRect(QRectF(curve.left(), curve.top() + 3, 58, curve.height() - 6), 2, 2)
+            painter.drawText(curve.adjusted(62, 0, 6, 0), Qt.AlignmentFlag.AlignVCenter, MODE_WORDS[tint.mode][0])
         table = gradient_table(tint.life)
         painter.setPen(Qt.PenStyle.NoPen)
         for row, start in enumerate((tint.first, tint.second)):
@@ -239,12 +239,12 @@ class LifeRow(ShowsFocus, QWidget):
             for k in range(24):
                 colour = table[round(k / 23 * (len(table) - 1))]
                 painter.setBrush(to_screen(tuple(float(c) * f for c, f in zip(colour, factor, strict=True))))
-                wide = drawn.width() / 24
+                width = drawn.width() / 24
                 painter.drawRect(
                     QRectF(
-                        drawn.left() + k * wide,
+                        drawn.left() + k * width,
                         drawn.top() + row * drawn.height() / 2,
-                        wide + 0.5,
+                        width + 0.5,
                         drawn.height() / 2,
                     )
                 )

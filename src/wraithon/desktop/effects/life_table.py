@@ -36,7 +36,7 @@ class LifeTable(QWidget):
         self.rows = {name: LifeRow(name) for name in ATTRIBUTES}
         self.editor = AttributeEditor()
         self.editor.edited.connect(self._edited)
-        self.editor.said.connect(lambda words: session.said.emit(words, "warning"))
+        self.editor.said.connect(lambda text: session.said.emit(text, "warning"))
         self.open_row: str = ""
         self._layer = Layer()
         self._standard = NEW
@@ -60,7 +60,7 @@ class LifeTable(QWidget):
 
     def _edited(self, attribute: object, final: bool) -> None:
         name = self.open_row
-        self._session.put("layer", self._layer.id, name, attribute, name.capitalize(), final=final)
+        self._session.set_value("layer", self._layer.id, name, attribute, name.capitalize(), final=final)
 
     def pick(self, name: str) -> None:
         """Open a row's editor, or close it when it is open."""
@@ -76,7 +76,7 @@ class LifeTable(QWidget):
     def take_back(self, name: str) -> None:
         """Have a row as the preset has it, or as a new layer does."""
         value = getattr(self._standard, name)
-        self._session.put("layer", self._layer.id, name, value, f"{name.capitalize()} as it was")
+        self._session.set_value("layer", self._layer.id, name, value, f"{name.capitalize()} as it was")
 
 
 class _LifeHead(QWidget):
@@ -91,5 +91,5 @@ class _LifeHead(QWidget):
             painter.fillRect(self.rect(), QColor(PANEL))
             painter.setFont(text_font(11))
             painter.setPen(QColor(SOFT))
-            for (x, _), words in zip(columns(self.width()), ("at birth", "through life", "drawn"), strict=True):
-                painter.drawText(QPointF(x, 13), words)
+            for (x, _), text in zip(columns(self.width()), ("at birth", "through life", "drawn"), strict=True):
+                painter.drawText(QPointF(x, 13), text)

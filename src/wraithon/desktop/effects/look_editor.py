@@ -79,7 +79,7 @@ class LookEditor(QWidget):
                 if kind == layer.look.kind:
                     form.show_model(layer.look, layer.id)
         self._preview.setVisible("texture" in shown[0].widgets)
-        self._preview.show_look(layer.look, self._session.shelf)
+        self._preview.show_look(layer.look, self._session.library)
         self._look, self._layer = layer.look, layer.id
         textured = layer.look.kind in TEXTURED
         self.make.setVisible(textured)
@@ -87,7 +87,7 @@ class LookEditor(QWidget):
             making = textured and self.make.isChecked()
             self.maker.setVisible(making)
             if making:
-                self.maker.show_texture(layer.look.texture, self._session.shelf)
+                self.maker.show_texture(layer.look.texture, self._session.library)
 
     def _make_toggled(self, on: bool) -> None:
         if self.maker is None:
@@ -97,18 +97,20 @@ class LookEditor(QWidget):
             self.maker.made.connect(self._made)
             self._column.addWidget(self.maker)
         self.maker.setVisible(on)
-        self.maker.show_texture(self._look.texture, self._session.shelf)
+        self.maker.show_texture(self._look.texture, self._session.library)
 
     def _made(self, name: str, recipe: Recipe) -> None:
         """Draw the layer with a texture that was made."""
-        place, look = TEXTURED[self._look.kind], self._look
+        position, look = TEXTURED[self._look.kind], self._look
         if isinstance(look, SpriteLook):
             sheet = look.sheet.evolve(columns=recipe.columns, rows=recipe.rows)
             if recipe.fades:  # it is meant to be gone through
                 sheet = sheet.evolve(play=SheetPlay.LIFE, blended=True)
-            self._session.put("layer", self._layer, "look", look.evolve(texture=name, sheet=sheet), f"Texture {name}")
+            self._session.set_value(
+                "layer", self._layer, "look", look.evolve(texture=name, sheet=sheet), f"Texture {name}"
+            )
         else:
-            self._session.put("layer", self._layer, place, name, f"Texture {name}")
+            self._session.set_value("layer", self._layer, position, name, f"Texture {name}")
 
 
 class _TexturePreview(QWidget):
@@ -121,11 +123,11 @@ class _TexturePreview(QWidget):
         self._image: QImage | None = None
         self._key: tuple[object, str] | None = None
 
-    def show_look(self, look: Look, shelf: TextureLibrary) -> None:
+    def show_look(self, look: Look, library: TextureLibrary) -> None:
         self._look = look
-        if self._key != (shelf, look.texture):
-            self._key = (shelf, look.texture)
-            self._image = texture_image(shelf, look.texture) if look.texture else None
+        if self._key != (library, look.texture):
+            self._key = (library, look.texture)
+            self._image = texture_image(library, look.texture) if look.texture else None
         self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:

@@ -58,10 +58,10 @@ COLLISION = 104
 
 
 def _collision(
-    what: str, words: str, choices: tuple[tuple[str, Collision], ...], kept: str, lost: str
+    what: str, text: str, choices: tuple[tuple[str, Collision], ...], kept: str, lost: str
 ) -> tuple[Row, ...]:
     """Return the rows of a collision: what happens there, and which shares of the speed are `kept` and `lost`."""
-    contact = Choice("contact", words, choices=choices)
+    contact = Choice("contact", text, choices=choices)
     bounce = Number("bounce", kept, unit="%", factor=100, step=1, decimals=0, shows=_bounces)
     friction = Number("grip", lost, unit="%", factor=100, step=1, decimals=0, shows=_rubs)
     return (
@@ -89,9 +89,9 @@ def _row(name: str, *fields: Number | Choice) -> tuple[Row, ...]:
     return (Row(name, *fields, width=44),)
 
 
-def _around(words: str, shows: Callable[[Any], bool] = lambda _force: True) -> tuple[Row, ...]:
+def _around(text: str, shows: Callable[[Any], bool] = lambda _force: True) -> tuple[Row, ...]:
     offered = anchors_or("where the character stands")
-    return _row("around", Choice("anchor", words, choices=offered, shows=shows))
+    return _row("around", Choice("anchor", text, choices=offered, shows=shows))
 
 
 def _pushes(curl: Curl) -> bool:
@@ -106,7 +106,7 @@ SWIRLS = (("push", Swirl.PUSH), ("carry along", Swirl.CARRY))
 GOALS = (("an anchor", Towards.ANCHOR), ("the nearest skin", Towards.SKIN))
 
 
-def _has_course(force: Force) -> bool:
+def _has_curve(force: Force) -> bool:
     return force.course is not None
 
 
@@ -121,7 +121,7 @@ FELT = (
         width=44,
         undo="Force over age",
     ),
-    Row("", Course("course", "Share of the force over a particle's age", shows=_has_course), undo="Force over age"),
+    Row("", Course("course", "Share of the force over a particle's age", shows=_has_curve), undo="Force over age"),
 )
 """What all forces have."""
 FORCES: dict[type[Force], tuple[str, tuple[Row, ...]]] = {
@@ -237,7 +237,7 @@ class MotionEditor(QWidget):
         self._nothing = soft("No forces: particles keep their velocity.")
         self.forces = ListForm(session, "layer", LISTED.entries, LISTED.without, spacing=10)
         self.add = ChoiceField(name="Add a force")
-        offered = [(f"{kind().kind}: {words}", kind) for kind, (words, _) in FORCES.items()]
+        offered = [(f"{kind().kind}: {text}", kind) for kind, (text, _) in FORCES.items()]
         self.add.set_choices([("add a force ...", None), *offered])
         self.add.set_value(None)
         self.add.edited.connect(self._add_force)
@@ -271,4 +271,4 @@ class MotionEditor(QWidget):
     def _add_force(self, kind: type[Force] | None, _final: bool) -> None:
         self.add.set_value(None)
         if kind is not None and self._layer is not None:
-            self._session.put("layer", self._layer.id, *LISTED.with_another(self._layer, kind()))
+            self._session.set_value("layer", self._layer.id, *LISTED.with_another(self._layer, kind()))

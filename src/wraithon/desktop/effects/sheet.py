@@ -31,7 +31,7 @@ from wraithon.desktop.widgets.form import Form, Number, Row, Switch, Text, Tick
 from wraithon.desktop.widgets.master_rows import master_rows
 from wraithon.desktop.widgets.panels import Sheet
 from wraithon.project.binding import Masters
-from wraithon.project.edit import put_effect
+from wraithon.project.edit import with_effect
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.resolving.following import preset_of
 from wraithon.project.resolving.mastering import mastered
@@ -87,11 +87,11 @@ class EffectsSheet(Sheet):
         super().__init__()
         self._desk, self._density, self._picking, self._placing = desk, False, False, False
         session = self._session = desk.session
-        self._joint_hand = JointTool()
-        self._joint_hand.picked.connect(self._joint_picked)
-        self._force_hand, self._body_hand, self._source_hand = ForceGizmo(), CapsuleGizmo(), SourceGizmo()
-        self._source_hand.changed.connect(self._source_moved)
-        self._box_hand = BoxGizmo()
+        self._joint_tool = JointTool()
+        self._joint_tool.picked.connect(self._joint_picked)
+        self._force_gizmo, self._capsule_gizmo, self._source_gizmo = ForceGizmo(), CapsuleGizmo(), SourceGizmo()
+        self._source_gizmo.changed.connect(self._source_moved)
+        self._box_gizmo = BoxGizmo()
         self.emission, self.source = EmissionEditor(session), SourceEditor(session)
         self.motion, self.look, self.life = MotionEditor(session), LookEditor(session), LifeTable(session)
         self._followed = ""
@@ -223,13 +223,13 @@ class EffectsSheet(Sheet):
     def _show_layer(self, effect: Effect, layer: Layer) -> None:
         project = self._session.project
         self.title.setText(f"{layer.name}  ·  {effect.name}")
-        silent = layer.id in self._session.wishes.silent(effect)
-        words = ["Muted for now: this layer is neither born nor drawn (M)."] if silent else []
-        words += ["Left out: this layer is neither born nor drawn (M takes it in)."] if layer.muted else []
+        silent = layer.id in self._session.overrides.silent(effect)
+        text = ["Muted for now: this layer is neither born nor drawn (M)."] if silent else []
+        text += ["Left out: this layer is neither born nor drawn (M takes it in)."] if layer.muted else []
         if self._session.also:
             many = len(self._session.chosen)
-            words.insert(0, f"{many} layers are selected; what is set here reaches all that have it.")
-        self.say("\n".join(words))
+            text.insert(0, f"{many} layers are selected; what is set here reaches all that have it.")
+        self.say("\n".join(text))
         held = preset_of(project, layer)
         self.life.show_layer(layer, held[1] if held else None)
         self.emission.show_layer(layer, effect.length)
@@ -247,7 +247,7 @@ class EffectsSheet(Sheet):
         self.masters.show_model(effect, effect.id)
         self.effect_findings.show_findings(f for f in self._session.findings() if f.about == effect.id)
         self._settle.setEnabled(not effect.masters.neutral)
-        self.mixer.show_effect(effect, self._session.wishes.silent(effect), self._session.project.budget)
+        self.mixer.show_effect(effect, self._session.overrides.silent(effect), self._session.project.budget)
         self.cost.show_effect(effect)
         self._ask_pictures(effect)
         survey = self._session.survey_of(effect)
@@ -285,56 +285,56 @@ class EffectsSheet(Sheet):
         effect = self._session.project.effect(self._session.selection[1])
         if effect is not None:
             settled = mastered(effect, effect.masters).evolve(masters=Masters())
-            self._session.edit("Master values into the layers", lambda p: put_effect(p, settled))
+            self._session.edit("Master values into the layers", lambda p: with_effect(p, settled))
 
     def roll_again(self) -> None:
         """Have all that is left to chance in the selected effect fall otherwise."""
         kind, what = self._session.selection
         effect = self._session.project.effect(what) if kind == "effect" else None
         if effect is not None:
-            self._session.put(kind, what, "roll", effect.roll + 1, "New seed")
+            self._session.set_value(kind, what, "roll", effect.roll + 1, "New seed")
 
     # ---- in the picture -------------------------------------------------------------------------
 
     @property
     def hands(self) -> list[PictureTool]:
         """The joints, while some are picked for the joint table; and what is being edited of what moves particles."""
-        return [self._joint_hand, self._source_hand, self._body_hand, self._force_hand, self._box_hand]
+        return [self._joint_tool, self._source_gizmo, self._capsule_gizmo, self._force_gizmo, self._box_gizmo]
 
     def overlay(self) -> Overlay:
         """Return how dense births are, while that is asked for; joints are shown while some are picked."""
         kind, what = self._session.selection
         project = self._session.project
         found = project.layer(what) if kind == "layer" else None
-        self._joint_hand.character = self._session.character
-        self._joint_hand.shown = found is not None and self._picking
-        self._body_hand.character = self._session.character
-        self._body_hand.shown = found is not None and self.motion.edits_body(QApplication.focusWidget())
-        self._force_hand.force = self.motion.force_of(QApplication.focusWidget()) if found else None
-        place = self._desk.auditioning.place(found[0].id) if found else None
-        self._force_hand.anchor = self._source_hand.anchor = place
+        self._joint_tool.character = self._session.character
+        self._joint_tool.shown = found is not None and self._picking
+        self._capsule_gizmo.character = self._session.character
+        self._capsule_gizmo.shown = found is not None and self.motion.edits_body(QApplication.focusWidget())
+        self._force_gizmo.force = self.motion.force_of(QApplication.focusWidget()) if found else None
+        position = self._desk.auditioning.position(found[0].id) if found else None
+        self._force_gizmo.anchor = self._source_gizmo.anchor = position
         moves = found is not None and self._placing and anchored(found[1].source)
-        self._source_hand.source = found[1].source if found and moves else None
-        self._source_hand.scale = found[0].masters.size if found else 1.0
+        self._source_gizmo.source = found[1].source if found and moves else None
+        self._source_gizmo.scale = found[0].masters.size if found else 1.0
         self._show_box(project.effect(what) if kind == "effect" else None)
         table = getattr(found[1].source, "table", ()) if found else ()
-        self._joint_hand.chosen = frozenset(row.joint for row in table)
+        self._joint_tool.chosen = frozenset(row.joint for row in table)
         return Overlay("density", what) if found is not None and self._density else Overlay()
 
     def _show_box(self, effect: Effect | None) -> None:
         """Have what an effect stays within drawn, while that is asked for."""
-        hand, survey = self._box_hand, self.bounds.survey
+        hand, survey = self._box_gizmo, self.bounds.survey
         hand.measured = hand.fixed = None
         if effect is not None and self.bounds.box.isChecked():
-            hand.anchor = self._desk.auditioning.place(effect.id)
-            hand.fixed = effect.bounds.wide if effect.bounds is not None else None
+            hand.anchor = self._desk.auditioning.position(effect.id)
+            hand.fixed = effect.bounds.width if effect.bounds is not None else None
             if survey is not None and survey.effect is effect and survey.low is not None and survey.high is not None:
                 hand.measured = survey.low, survey.high
 
     def _focus_moved(self) -> None:
         focused = QApplication.focusWidget()
         edits_body = self.motion.edits_body(focused)
-        if self.motion.force_of(focused) is not self._force_hand.force or edits_body != self._body_hand.shown:
+        if self.motion.force_of(focused) is not self._force_gizmo.force or edits_body != self._capsule_gizmo.shown:
             self._desk.refresh_tools()
 
     def show_rendered(self, rendered: RenderedFrame) -> None:
@@ -356,7 +356,7 @@ class EffectsSheet(Sheet):
         found = self._session.project.layer(what)
         if kind == "layer" and found is not None:
             part = "turn" if source.turn != found[1].source.turn else "offset"
-            self._session.put(kind, what, f"source.{part}", getattr(source, part), "Move layer", final=final)
+            self._session.set_value(kind, what, f"source.{part}", getattr(source, part), "Move layer", final=final)
 
     def _pick_joints(self, on: bool) -> None:
         self._picking = on

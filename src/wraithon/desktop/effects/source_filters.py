@@ -24,8 +24,8 @@ if TYPE_CHECKING:
 SIDES = tuple((side.value, side) for side in FacingSide)
 
 
-def _percent(path: str, words: str, unit: str = "%", step: float = 1) -> Number:
-    return Number(path, words, unit=unit, factor=100, step=step, decimals=0)
+def _percent(path: str, text: str, unit: str = "%", step: float = 1) -> Number:
+    return Number(path, text, unit=unit, factor=100, step=step, decimals=0)
 
 
 def _off(name: str) -> Tick:
@@ -191,7 +191,7 @@ class Filters(QWidget):
         if start is None:
             self.masks_wanted.emit()
         elif self._layer is not None:
-            self._session.put("layer", self._layer.id, f"source.{field}", start, f"Only {kind.name}")
+            self._session.set_value("layer", self._layer.id, f"source.{field}", start, f"Only {kind.name}")
 
 
 def _is_on(kind: _Kind, source: SkinSource) -> bool:

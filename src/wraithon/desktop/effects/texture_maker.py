@@ -62,7 +62,7 @@ class TextureMaker(QWidget):
         super().__init__()
         self.setObjectName("panel")
         self.recipe = Recipe()
-        self._shelf: TextureLibrary | None = None
+        self._library: TextureLibrary | None = None
         self._source = ""
         self.fields: dict[str, NumberField] = {}
         column = column_of(self)
@@ -93,11 +93,11 @@ class TextureMaker(QWidget):
         column.addLayout(row)
         self._show()
 
-    def _field(self, path: str, words: str, unit: str, step: float) -> NumberField:
+    def _field(self, path: str, text: str, unit: str, step: float) -> NumberField:
         bounds = bounds_at(Recipe, path)
         factor = 1 if bounds.whole else 100
         field = NumberField(
-            unit, low=bounds.low * factor, high=bounds.high * factor, step=step, decimals=0, name=words
+            unit, low=bounds.low * factor, high=bounds.high * factor, step=step, decimals=0, name=text
         )
         field.edited.connect(partial(self._edited, path, factor, bounds.whole))
         self.fields[path] = field
@@ -110,12 +110,12 @@ class TextureMaker(QWidget):
         self.recipe = self.recipe.evolve(**changes)
         self._show()
 
-    def show_texture(self, name: str, shelf: TextureLibrary) -> None:
+    def show_texture(self, name: str, library: TextureLibrary) -> None:
         """Take up the recipe of a texture, where it has one."""
-        if (name, shelf) == (self._source, self._shelf):
+        if (name, library) == (self._source, self._library):
             return
-        self._source, self._shelf = name, shelf
-        path = shelf.path(name) if name else None
+        self._source, self._library = name, library
+        path = library.path(name) if name else None
         found = recipe_in(path) if path is not None else None
         if found is not None:
             self.recipe = found
@@ -130,8 +130,8 @@ class TextureMaker(QWidget):
         self._preview.show_picture(painted(self.recipe))
 
     def _keep(self) -> None:
-        if self._shelf is not None:
-            name = self._shelf.put(Path(f"{self.recipe.outline}.png"), as_png(self.recipe))
+        if self._library is not None:
+            name = self._library.store(Path(f"{self.recipe.outline}.png"), as_png(self.recipe))
             self._source = name
             self.made.emit(name, self.recipe)
 
@@ -154,6 +154,6 @@ class _Preview(QWidget):
             painter.fillRect(self.rect(), QColor(GROUND))
             room = QRectF(self.rect()).adjusted(3, 3, -3, -3)
             share = min(room.width() / max(self._image.width(), 1), room.height() / max(self._image.height(), 1))
-            wide, high = self._image.width() * share, self._image.height() * share
+            width, height = self._image.width() * share, self._image.height() * share
             middle = room.center()
-            painter.drawImage(QRectF(middle.x() - wide / 2, middle.y() - high / 2, wide, high), self._image)
+            painter.drawImage(QRectF(middle.x() - width / 2, middle.y() - height / 2, width, height), self._image)

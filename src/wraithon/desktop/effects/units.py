@@ -47,8 +47,8 @@ def unit_of(name: str) -> Unit:
 
 def drawn_band(attribute: Attribute, *, angle: bool = False) -> tuple[np.ndarray, np.ndarray]:
     """Return lowest and highest drawn value over what its course runs over, (TABLE,) each, in the file's unit."""
-    course = curve_table(attribute.life).astype(float)
-    ends = [met(np.full(TABLE, end), course, attribute.code) for end in attribute.ends]
+    curve = curve_table(attribute.life).astype(float)
+    ends = [met(np.full(TABLE, end), curve, attribute.code) for end in attribute.ends]
     low, high = np.sort(np.stack(ends), axis=0)
     if not attribute.wobble.size:
         return low, high
@@ -57,11 +57,11 @@ def drawn_band(attribute: Attribute, *, angle: bool = False) -> tuple[np.ndarray
     return low - by, high + by
 
 
-def range_words(birth: Range, unit: Unit) -> str:
+def range_text(birth: Range, unit: Unit) -> str:
     """Return a range in words, with its unit."""
     low, high = birth.low * unit.factor, birth.high * unit.factor
     # Of large numbers fewer decimals say as much.
-    most = max(abs(low), abs(high))
-    decimals = max(0, unit.decimals - (2 if most >= 100 else 1 if most >= 20 else 0))
+    maximum = max(abs(low), abs(high))
+    decimals = max(0, unit.decimals - (2 if maximum >= 100 else 1 if maximum >= 20 else 0))
     text = shown(low, decimals) if low == high else f"{shown(low, decimals)}–{shown(high, decimals)}"
     return f"{text} {unit.name}" if unit.name not in {"", "°"} else f"{text}{unit.name}"

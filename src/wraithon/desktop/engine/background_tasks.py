@@ -51,9 +51,9 @@ class BackgroundTasks:
         """Whether a cost is being measured: the show waits for that."""
         return self._meter.runs
 
-    def begin_anew(self, shelf: TextureLibrary, samplers: SamplerCache) -> None:
+    def restart(self, library: TextureLibrary, samplers: SamplerCache) -> None:
         """Leave everything, and work for another project from now on."""
-        self._from = shelf, samplers
+        self._from = library, samplers
         self._meter.stop()
         self._gallery.clear()
         self._surveyor.ask(None)

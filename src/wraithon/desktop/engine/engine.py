@@ -90,8 +90,10 @@ class Engine(QObject):
         self._player: Player | None = None
         self._renderer: Renderer | None = None
         self._samplers: SamplerCache | None = None
-        self._company = SideSimulations()
-        self._errands = BackgroundTasks(self.busy.emit, self.measured.emit, self.pictured.emit, self.surveyed.emit)
+        self._side_simulations = SideSimulations()
+        self._background_tasks = BackgroundTasks(
+            self.busy.emit, self.measured.emit, self.pictured.emit, self.surveyed.emit
+        )
         self._overlay = Overlay()
         self._heat = Heat()
         self._view: View | None = None
@@ -124,14 +126,14 @@ class Engine(QObject):
         if self._thread.is_alive():
             self._thread.join(timeout=30)
 
-    def send(self, **wishes: Any) -> None:
+    def send(self, **overrides: Any) -> None:
         """Leave wishes in the mailbox: project, characters, shelf, view, size, playing, tempo, seek, round ..."""
         with self._wake:
-            for name, value in wishes.items():
+            for name, value in overrides.items():
                 setattr(self._mail, name, value)
-            if "seek" in wishes:
+            if "seek" in overrides:
                 self._mail.steps = 0
-            if "shelf" in wishes:
+            if "shelf" in overrides:
                 self._rendered = None  # it is of the project before
             self._wake.notify()
 
@@ -142,7 +144,7 @@ class Engine(QObject):
             self._wake.notify()
 
     def give(self, what: str, *values: Any, **named: Any) -> None:
-        """Do something by hand (see `wishes.Given`)."""
+        """Do something by hand (see `overrides.Given`)."""
         with self._wake:
             self._mail.given.append((what, values, named))
             self._wake.notify()
@@ -194,7 +196,7 @@ class Engine(QObject):
             self._work()
         except Stopped:
             with self._wake:
-                self._mail.put_back(mail)
+                self._mail.restore(mail)
         except WraithonError as error:
             self.failed.emit(str(error))
             self._playing, self._target = False, None
@@ -208,47 +210,47 @@ class Engine(QObject):
         player, moving = self._player, self._moving or self._target is not None
         if player is None or self._renderer is None:
             return False
-        return self._has_errands or (moving or self._edited or player.behind)
+        return self._has_tasks or (moving or self._edited or player.behind)
 
     @property
-    def _has_errands(self) -> bool:
+    def _has_tasks(self) -> bool:
         """Whether there is something to do besides the show; small pictures wait until somebody can see them."""
-        return self._errands.runs and (self._seen or self._errands.measures)
+        return self._background_tasks.runs and (self._seen or self._background_tasks.measures)
 
     @property
     def _moving(self) -> bool:
         """Whether pictures follow one another: the show plays, or an effect shows itself while it rests."""
-        return self._playing or (self._seen and self._company.runs)
+        return self._playing or (self._seen and self._side_simulations.runs)
 
     def _open_mail(self, mail: Mailbox) -> None:
-        if mail.shelf is not None:  # another project altogether
-            self._renderer = RasterRenderer(mail.shelf.read, mail.shelf.pieces.read)
-            self._samplers = SamplerCache(mail.shelf.read, self._spacing)
+        if mail.library is not None:  # another project altogether
+            self._renderer = RasterRenderer(mail.library.read, mail.library.pieces.read)
+            self._samplers = SamplerCache(mail.library.read, self._spacing)
             self._player, self._target = None, None
-            self._company.begin_anew(self._samplers)
-            self._errands.begin_anew(mail.shelf, self._samplers)
-        self._company.hear(mail.audition, mail.crowd)
+            self._side_simulations.restart(self._samplers)
+            self._background_tasks.restart(mail.library, self._samplers)
+        self._side_simulations.hear(mail.audition, mail.crowd)
         if mail.project is not None:
             if self._renderer is not None:
                 self._renderer.look_again()
             self._take_project(mail.project, mail.characters)
-        self._errands.ask(mail.pictures or {})
+        self._background_tasks.ask(mail.pictures or {})
         if mail.survey is not None:
-            self._errands.survey(mail.survey)
+            self._background_tasks.survey(mail.survey)
         self._overlay = self._overlay if mail.overlay is None else mail.overlay
         self._view = self._view if mail.view is None else mail.view
         self._size = self._size if mail.size is None else mail.size
         if mail.seen is not None:
             self._seen = mail.seen
-            self._company.note(time.perf_counter())
+            self._side_simulations.note(time.perf_counter())
         if self._player is not None:
             self._go(self._player, mail)
-            if mail.measure is not None or (mail.project is not None and self._errands.measures):
-                self._errands.measure(self._player, self._characters, mail.measure or 0.0, self._size)
+            if mail.measure is not None or (mail.project is not None and self._background_tasks.measures):
+                self._background_tasks.measure(self._player, self._characters, mail.measure or 0.0, self._size)
             if mail.audition is not None or mail.project is not None:
-                self._company.take(self._player, self._characters, edited=mail.project is not None)
+                self._side_simulations.take(self._player, self._characters, edited=mail.project is not None)
             if mail.crowd is not None:
-                self._company.call(self._player)
+                self._side_simulations.call(self._player)
 
     def _take_project(self, project: Project, characters: dict[str, Character] | None) -> None:
         player = self._player
@@ -295,13 +297,13 @@ class Engine(QObject):
         player, renderer = self._player, self._renderer
         if player is None or renderer is None or self._view is None:
             return
-        if self._has_errands:
+        if self._has_tasks:
             resting, since = not self._playing and self._target is None, time.perf_counter()
-            self._errands.go_on(player, self._characters, renderer, resting=resting)
-            if self._errands.measures or resting:
+            self._background_tasks.go_on(player, self._characters, renderer, resting=resting)
+            if self._background_tasks.measures or resting:
                 self._last = time.perf_counter()
-                self._company.rest(self._last - since)
-            if self._errands.measures:
+                self._side_simulations.rest(self._last - since)
+            if self._background_tasks.measures:
                 return
         began = time.perf_counter()
         if self._edited:
@@ -313,7 +315,7 @@ class Engine(QObject):
                 return  # the old picture stays until the moment is exact
         else:
             self._go_on(player, began)
-        self._company.note(began)
+        self._side_simulations.note(began)
         self._show(player, renderer)
         if self._moving:
             self._keep_pace(renderer, began)
@@ -323,12 +325,12 @@ class Engine(QObject):
         if self._playing:
             elapsed = min(began - self._last, LONGEST_STEP)
             self._last = began
-            steps = player.advance(elapsed * self._tempo * player.tempo, self._company.go_along)
+            steps = player.advance(elapsed * self._tempo * player.tempo, self._side_simulations.go_along)
             if steps:
                 self._step_seconds = (time.perf_counter() - began) / steps
             self._go_round(player)
         else:
-            self._company.go_on(began, LONGEST_STEP, self._tempo, player.show)
+            self._side_simulations.go_on(began, LONGEST_STEP, self._tempo, player.show)
 
     def _mended(self, player: Player) -> bool:
         """Make exact what an edit changed while paused, or learn a little of its past; return whether to draw."""
@@ -362,7 +364,7 @@ class Engine(QObject):
         took = time.perf_counter() - began
         renderer.keep_up(took, Pace.WANTED)
         self._pace.tick(took, may_shrink=renderer.gives_all)
-        period = FRAME if self._playing else self._thrift.period(hurried=self._has_errands)
+        period = FRAME if self._playing else self._thrift.period(hurried=self._has_tasks)
         spare = period - (time.perf_counter() - began)
         if spare > 0:
             with self._wake:
@@ -388,19 +390,19 @@ class Engine(QObject):
         # Made as large as it is shown here: the window has enough to do.
         pixels = enlarged(picture.pixels, *self._size)
         now = time.perf_counter()
-        alive = player.show.alive + self._company.alive
+        alive = player.show.alive + self._side_simulations.alive
         figures = Figures(
             self._speed.tick(now), alive, player.show.refused, self._step_seconds * 1000,
             (now - began) * 1000, picture.coarseness, scale,
         )  # fmt: skip
-        living = living_of(player.show, self._company.show)
+        living = living_of(player.show, self._side_simulations.show)
         told = (*renderer.problems.values(), *player.problems())
         beside = FrameExtras(figures, self._playing, told, self._heat.births, living)
         self._announce(rendered_of(player, frame, view, pixels, beside))
 
     def _coloured(self, player: Player) -> Frame:
         """Return the moment, with the skin coloured by the overlay."""
-        frame = self._company.frame(player)
+        frame = self._side_simulations.frame(player)
         heat = self._heat.of(player, self._overlay)
         if heat is None or frame.body is None:
             return frame
@@ -410,7 +412,7 @@ class Engine(QObject):
     def _announce(self, rendered: RenderedFrame) -> None:
         """Leave a picture for the window, which is told unless it was told already and has not taken one."""
         with self._wake:
-            if self._mail.shelf is not None:
+            if self._mail.library is not None:
                 return  # another project waits: this picture is of the one before
             self._rendered = rendered
             announce = not self._announced

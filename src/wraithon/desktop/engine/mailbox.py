@@ -24,7 +24,7 @@ class Mailbox:
 
     project: Project | None = None
     characters: dict[str, Character] | None = None
-    shelf: TextureLibrary | None = None
+    library: TextureLibrary | None = None
     view: View | None = None
     size: tuple[int, int] | None = None
     playing: bool | None = None
@@ -56,7 +56,7 @@ class Mailbox:
         wished = any(getattr(self, wish) is not None for wish in LATEST)
         return wished or bool(self.redraw or self.steps or self.given)
 
-    def put_back(self, earlier: Mailbox) -> None:
+    def restore(self, earlier: Mailbox) -> None:
         """Take back what was not done; what came since goes before it."""
         for wish in LATEST:
             if getattr(self, wish) is None:

@@ -43,13 +43,13 @@ class CostMeter:
         self,
         project: Project,
         characters: Mapping[str, Character],
-        shelf: TextureLibrary,
+        library: TextureLibrary,
         samplers: SamplerCache,
         until: float,
         size: tuple[int, int],
     ) -> None:
         """Begin with a project's show, up to `until` seconds of it, in pictures of a `size`."""
-        renderer = RasterRenderer(shelf.read, shelf.pieces.read)
+        renderer = RasterRenderer(library.read, library.pieces.read)
         self._work = measuring(project, characters, samplers, renderer, min(until, LONGEST), size)
 
     def stop(self) -> None:

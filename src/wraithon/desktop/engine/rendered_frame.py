@@ -49,7 +49,7 @@ class RenderedFrame:
     exact: bool
     """Whether this is what a fresh run to this moment shows."""
     camera: Camera
-    places: dict[str, NDArray[np.float32]]
+    positions: dict[str, NDArray[np.float32]]
     """Anchor id to its world matrix (4, 4)."""
     joints: NDArray[np.float32]
     """(N, 3) world positions of all nodes."""
@@ -80,7 +80,7 @@ class RenderedFrame:
     """What responses wrote, and when."""
     sounds: tuple[HeardSound, ...] = ()
     """What was heard lately."""
-    course: tuple[tuple[float, str], ...] = ()
+    curve: tuple[tuple[float, str], ...] = ()
     """What the driven character was at, from which moment on."""
     births: tuple[list[Tally], list[Tally]] | None = None
     """Test births by part and by joint of the layer whose density is shown."""
@@ -119,7 +119,7 @@ def rendered_of(
         playing=beside.playing,
         exact=player.pure,
         camera=camera_of(view, frame.centre),
-        places=player.anchors(),
+        positions=player.anchors(),
         joints=posed[0].matrices[:, :3, 3].copy() if posed else np.zeros((0, 3), np.float32),
         figures=beside.figures,
         records=tuple(player.show.history()),
@@ -135,7 +135,7 @@ def rendered_of(
         signals=show.signals(show.step_number),
         log=tuple(show.log),
         sounds=tuple(show.sounds),
-        course=show.actor.course if show.actor else (),
+        curve=show.actor.course if show.actor else (),
         births=beside.births,
         living=beside.living,
     )

@@ -29,7 +29,7 @@ class SideSimulations:
         self._went_on = 0.0
         """When the audition last went on while the show rests."""
 
-    def begin_anew(self, samplers: SamplerCache) -> None:
+    def restart(self, samplers: SamplerCache) -> None:
         """Leave everything, and go along with another project's show from now on."""
         self._samplers, self._audition = samplers, None
 

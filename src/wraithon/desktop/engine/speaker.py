@@ -25,7 +25,7 @@ if TYPE_CHECKING:
 
 log = logging.getLogger(__name__)
 
-MOST_AT_ONCE = 32
+MAX_AT_ONCE = 32
 """Sounds that are heard at once; the oldest end for newer ones."""
 LATEST = 0.25
 """Seconds of the show that a picture may be behind a sound for that to be heard with it; after a leap it is not."""
@@ -41,7 +41,7 @@ class SoundMixer:
     def add(self, samples: NDArray[np.float32], volume: float) -> None:
         """Have samples (n, CHANNELS) be heard from now on."""
         with self._lock:
-            self._heard = [*self._heard[-(MOST_AT_ONCE - 1) :], (samples * np.float32(volume), 0)]
+            self._heard = [*self._heard[-(MAX_AT_ONCE - 1) :], (samples * np.float32(volume), 0)]
 
     def hush(self) -> None:
         """Have nothing be heard any more."""
@@ -76,7 +76,7 @@ class Speaker(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.mixer = SoundMixer()
-        self._shelf: SoundLibrary | None = None
+        self._library: SoundLibrary | None = None
         self._known: dict[str, NDArray[np.float32] | str | None] = {}
         """What was read, by name; why it could not be, or None while it is not yet."""
         self._late: dict[str, float] = {}
@@ -87,26 +87,26 @@ class Speaker(QObject):
         self._device: object = None
         self._tried = False
 
-    def take(self, shelf: SoundLibrary, names: Iterable[str] = ()) -> None:
+    def take(self, library: SoundLibrary, names: Iterable[str] = ()) -> None:
         """Play the sounds of a shelf from now on, of which these are to be heard; those of another are forgotten."""
-        if shelf is not self._shelf:
-            self._shelf, self._known, self._late, self._lost = shelf, {}, {}, set()
+        if library is not self._library:
+            self._library, self._known, self._late, self._lost = library, {}, {}, set()
         self.prepare(names)
 
     def prepare(self, names: Iterable[str]) -> None:
         """Read sounds that are to be heard later, beside the window: the library for it takes a while to import."""
-        shelf = self._shelf
-        if shelf is None:
+        library = self._library
+        if library is None:
             return
         for name in list(self._lost):  # another thread may find more
-            if shelf.path(name) is not None:  # it was brought in meanwhile
+            if library.path(name) is not None:  # it was brought in meanwhile
                 self._lost.discard(name)
                 self._known.pop(name, None)
         missing = sorted(set(names) - self._known.keys())
         if missing:
             self._known.update(dict.fromkeys(missing))
             job = threading.Thread(
-                target=self._read, args=(shelf, missing, self._known), name="sounds", daemon=True
+                target=self._read, args=(library, missing, self._known), name="sounds", daemon=True
             )  # fmt: skip
             job.start()
 
@@ -138,14 +138,14 @@ class Speaker(QObject):
             self.mixer.add(known, volume)
 
     def _read(
-        self, shelf: SoundLibrary, names: list[str], known: dict[str, NDArray[np.float32] | str | None]
+        self, library: SoundLibrary, names: list[str], known: dict[str, NDArray[np.float32] | str | None]
     ) -> None:
         for name in names:
             try:
-                known[name] = shelf.read(name)
+                known[name] = library.read(name)
             except WraithonError as error:
                 known[name] = str(error)
-                if known is self._known and shelf.path(name) is None:
+                if known is self._known and library.path(name) is None:
                     self._lost.add(name)
             if known is not self._known:
                 return  # another shelf's are played by now

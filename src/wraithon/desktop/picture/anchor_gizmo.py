@@ -9,7 +9,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
-from wraithon.character.anchoring import moved, on_whole_centimetres, placed_in, turned
+from wraithon.character.anchoring import moved, offset_in, on_whole_centimetres, rotated
 from wraithon.desktop.picture.picture_tools import PictureTool
 from wraithon.desktop.theme.colours import BRICK, GROUND, INK, MOSS, RUST, TEAL
 
@@ -135,7 +135,7 @@ class OffsetGizmo(PictureTool):
         whole = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
         if grip.kind == "ring":
             degrees = self._angle(picture, grip, event.position())
-            placed = turned(grip.placed, grip.axis, round(degrees / 15) * 15 if whole else degrees)
+            placed = rotated(grip.placed, grip.axis, round(degrees / 15) * 15 if whole else degrees)
         else:
             basis = rendered.camera.basis.astype(np.float64)
             way = (basis[0] * drag.x() - basis[1] * drag.y()) * grip.metres
@@ -213,7 +213,7 @@ class AnchorGizmo(OffsetGizmo):
     def _matrix(self, picture: Canvas) -> np.ndarray | None:
         if self.anchor is None or picture.rendered is None:
             return None
-        return picture.rendered.places.get(self.anchor.id)
+        return picture.rendered.positions.get(self.anchor.id)
 
 
 class SourceGizmo(OffsetGizmo):
@@ -236,7 +236,7 @@ class SourceGizmo(OffsetGizmo):
             return None
         stands = np.eye(4, dtype=np.float32)
         stands[:3, 3] = rendered.centre
-        return placed_in(self.source, rendered.places.get(self.anchor or "", stands), self.scale)
+        return offset_in(self.source, rendered.positions.get(self.anchor or "", stands), self.scale)
 
 
 def _apart(a: QPointF, b: QPointF) -> float:

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 
 BEYOND = 0.4
 """Metres beyond its far end that the handle which turns it is."""
-LEAST = 0.1
+MINIMUM = 0.1
 ROUND = np.linspace(0, 2 * np.pi, 41)
 
 
@@ -41,18 +41,18 @@ class BlockGizmo(PictureTool):
         """The piece it holds."""
         return next((p for p in self._session.project.stage.pieces if p.id == self.what), None)
 
-    def _at(self, piece: Block, along: float, deep: float) -> np.ndarray:
+    def _at(self, piece: Block, along: float, half_depth: float) -> np.ndarray:
         """Return a place of a piece in the world (3,): metres from its middle along its own axes, on its top."""
-        x, z = piece.out(along, deep)
+        x, z = piece.out(along, half_depth)
         end = piece.size[1] / 2
-        return np.array([x, piece.top(min(max(deep, -end), end)), z])
+        return np.array([x, piece.top(min(max(half_depth, -end), end)), z])
 
     def handles(self, piece: Block) -> dict[str, np.ndarray]:
         """Return where the handles of a piece are in the world."""
-        wide, deep = piece.size[0] / 2, piece.size[1] / 2
+        width, half_depth = piece.size[0] / 2, piece.size[1] / 2
         return {
-            "move": self._at(piece, 0, 0), "size": self._at(piece, wide, deep),
-            "turn": self._at(piece, 0, deep + BEYOND),
+            "move": self._at(piece, 0, 0), "size": self._at(piece, width, half_depth),
+            "turn": self._at(piece, 0, half_depth + BEYOND),
         }  # fmt: skip
 
     def press(self, picture: Canvas, event: QMouseEvent) -> bool:
@@ -92,16 +92,16 @@ class BlockGizmo(PictureTool):
         self._put(piece, x, z, free=free)
 
     def _put(self, piece: Block, x: float, z: float, *, free: bool) -> None:
-        grid, put = 0.01 if free else 0.1, self._session.put
+        grid, set_value = 0.01 if free else 0.1, self._session.set_value
         if self._grip == "move":
-            put("ground piece", self.what, "place", (_to(x, grid), _to(z, grid)), "Move ground", final=False)
+            set_value("ground piece", self.what, "place", (_to(x, grid), _to(z, grid)), "Move ground", final=False)
         elif self._grip == "turn":
             towards = math.degrees(math.atan2(x - piece.place[0], z - piece.place[1]))
             turn = _to(towards, 0.5 if free else 5.0)
-            put("ground piece", self.what, "turn", turn, "Turn ground", final=False)
+            set_value("ground piece", self.what, "turn", turn, "Turn ground", final=False)
         else:
-            size = tuple(min(max(_to(2 * abs(part), grid), LEAST), 60.0) for part in piece.within(x, z))
-            put("ground piece", self.what, "size", size, "Size of ground", final=False)
+            size = tuple(min(max(_to(2 * abs(part), grid), MINIMUM), 60.0) for part in piece.within(x, z))
+            set_value("ground piece", self.what, "size", size, "Size of ground", final=False)
 
     def release(self, _picture: Canvas, _event: QMouseEvent) -> None:
         self._grip, self._before = "", None
@@ -111,16 +111,22 @@ class BlockGizmo(PictureTool):
         piece = self._before
         if piece is not None:
             for path in ("place", "turn", "size"):
-                self._session.put("ground piece", self.what, path, getattr(piece, path), "Move ground")
+                self._session.set_value("ground piece", self.what, path, getattr(piece, path), "Move ground")
         self._grip, self._before = "", None
 
     def paint(self, picture: Canvas, painter: QPainter) -> None:
         piece = self.piece
         if piece is None or picture.rendered is None:
             return
-        wide, deep = piece.size[0] / 2, piece.size[1] / 2
-        corners = [(-wide, -deep), (wide, -deep), (wide, deep), (-wide, deep), (-wide, -deep)]
-        ring = [(wide * math.cos(a), deep * math.sin(a)) for a in ROUND] if piece.round else corners
+        half_width, half_depth = piece.size[0] / 2, piece.size[1] / 2
+        corners = [
+            (-half_width, -half_depth),
+            (half_width, -half_depth),
+            (half_width, half_depth),
+            (-half_width, half_depth),
+            (-half_width, -half_depth),
+        ]
+        ring = [(half_width * math.cos(a), half_depth * math.sin(a)) for a in ROUND] if piece.round else corners
         seen = picture.project(np.array([self._at(piece, *place) for place in ring]))
         if (seen[:, 2] > 0).all():
             line = QPolygonF([QPointF(x, y) for x, y, _ in seen.tolist()])

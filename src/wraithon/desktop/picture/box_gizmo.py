@@ -39,7 +39,7 @@ class BoxGizmo(PictureTool):
         rendered = picture.rendered
         if rendered is None:
             return []
-        matrix = rendered.places.get(self.anchor or "")
+        matrix = rendered.positions.get(self.anchor or "")
         origin = np.array(rendered.centre) if matrix is None else np.asarray(matrix[:3, 3], float)
         low, high = (np.array(end) for end in box)
         corners = origin + np.where(CORNERS, high, low)

@@ -31,5 +31,5 @@ class Canvas(Protocol):
     def project(self, points: np.ndarray) -> np.ndarray:
         """Return where world points (N, 3) are: x, y and distance ahead (N, 3)."""
 
-    def tag(self, painter: QPainter, at: QPointF, words: str) -> None:
+    def tag(self, painter: QPainter, at: QPointF, text: str) -> None:
         """Write words on a small dark ground."""

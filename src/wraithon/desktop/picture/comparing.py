@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from wraithon.project.project import Project, View
 
 
-MOST_KEPT = 40
+MAX_KEPT = 40
 NEAR = 8
 """Pixels within which the wipe is taken."""
 
@@ -69,7 +69,7 @@ class Comparing(QObject):
         """Keep a picture and what it shows; the oldest goes when there are very many."""
         numbers = [int(last) for kept in self.kept if (last := kept.name.removeprefix("kept ")).isdigit()]
         self.kept.append(Snapshot(f"kept {max(numbers, default=0) + 1}", image, project, view, moment))
-        del self.kept[:-MOST_KEPT]
+        del self.kept[:-MAX_KEPT]
         self.at = len(self.kept) - 1
         self.changed.emit()
 
@@ -102,50 +102,50 @@ class Comparing(QObject):
         self.way = way if self.chosen is not None else Way.NONE
         self.changed.emit()
 
-    def takes(self, at: QPointF, wide: int) -> bool:
+    def takes(self, at: QPointF, width: int) -> bool:
         """Tell whether the wipe is under the mouse, in a picture so wide."""
-        return self.way is Way.WIPE and abs(at.x() - self.share * wide) < NEAR
+        return self.way is Way.WIPE and abs(at.x() - self.share * width) < NEAR
 
-    def drag(self, at: QPointF, wide: int) -> None:
+    def drag(self, at: QPointF, width: int) -> None:
         """Take the wipe along with the mouse."""
-        self.share = min(max(at.x() / max(wide, 1), 0.02), 0.98)
+        self.share = min(max(at.x() / max(width, 1), 0.02), 0.98)
 
     # ---- painting -------------------------------------------------------------------------------
 
-    def paint(self, painter: QPainter, place: QRectF, now: QImage | None) -> None:
+    def paint(self, painter: QPainter, position: QRectF, now: QImage | None) -> None:
         """Paint the kept picture over, or beside, that of now."""
         kept = self.chosen
         if kept is None or self.way is Way.NONE:
             return
-        x = {Way.WIPE: self.share * place.width(), Way.FLIP: place.width()}.get(self.way, place.width() / 2)
+        x = {Way.WIPE: self.share * position.width(), Way.FLIP: position.width()}.get(self.way, position.width() / 2)
         if self.way is Way.BESIDE and now is not None:
-            painter.fillRect(place, QColor(GROUND))
-            half = QRectF(place.left(), place.top(), x - 1, place.height())
+            painter.fillRect(position, QColor(GROUND))
+            half = QRectF(position.left(), position.top(), x - 1, position.height())
             painter.drawImage(half, kept.image, _middle(kept.image, half))
             half.moveLeft(x + 1)
             painter.drawImage(half, now, _middle(now, half))
         else:
             painter.save()
-            painter.setClipRect(QRectF(0, 0, x, place.height()))
-            painter.fillRect(place, QColor(GROUND))
-            painter.drawImage(_framed(kept.image, place), kept.image)
+            painter.setClipRect(QRectF(0, 0, x, position.height()))
+            painter.fillRect(position, QColor(GROUND))
+            painter.drawImage(_framed(kept.image, position), kept.image)
             painter.restore()
         painter.setPen(QPen(QColor(INK), 1))
         painter.setFont(text_font(11))
         if self.way is not Way.FLIP:
-            painter.drawLine(QPointF(x, 0), QPointF(x, place.height()))
+            painter.drawLine(QPointF(x, 0), QPointF(x, position.height()))
             painter.drawText(QPointF(x + 8, 16), "now")
-        wide = painter.fontMetrics().horizontalAdvance(kept.name)
-        painter.drawText(QPointF(max(8.0, x - wide - 8), 16), kept.name)
+        width = painter.fontMetrics().horizontalAdvance(kept.name)
+        painter.drawText(QPointF(max(8.0, x - width - 8), 16), kept.name)
 
 
-def _framed(image: QImage, place: QRectF) -> QRectF:
+def _framed(image: QImage, position: QRectF) -> QRectF:
     """Return where an image lies in a picture of another shape: what is seen from top to bottom is the same."""
-    wide = image.width() * place.height() / max(image.height(), 1)
-    return QRectF((place.width() - wide) / 2, 0, wide, place.height())
+    width = image.width() * position.height() / max(image.height(), 1)
+    return QRectF((position.width() - width) / 2, 0, width, position.height())
 
 
 def _middle(image: QImage, half: QRectF) -> QRectF:
     """Return the middle of an image, of the shape of the place it is drawn in."""
-    wide = min(image.width(), image.height() * half.width() / max(half.height(), 1.0))
-    return QRectF((image.width() - wide) / 2, 0, wide, image.height())
+    width = min(image.width(), image.height() * half.width() / max(half.height(), 1.0))
+    return QRectF((image.width() - width) / 2, 0, width, image.height())

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 
 FLASH = 0.6
 """Seconds of the show that a response is shown for."""
-MOST = 6
+MAXIMUM = 6
 ROW = 20
 """Pixels from one label to the next where they would lie over one another."""
 
@@ -30,8 +30,8 @@ ROW = 20
 class Flash(NamedTuple):
     """A response that is shown in the picture."""
 
-    words: str
-    place: NDArray[np.floating]
+    text: str
+    position: NDArray[np.floating]
     """(3,) metres in the world."""
     left: float
     """Share of its time that is left."""
@@ -45,12 +45,12 @@ def flashes_of(rendered: RenderedFrame, project: Project) -> list[Flash]:
         trigger = project.trigger(response.trigger) if 0 < left <= 1.05 else None
         if trigger is None or trigger.when.kind == "start":
             continue
-        matrix = rendered.places.get(response.anchor or "")
-        place = np.array(rendered.centre) if matrix is None else matrix[:3, 3]
+        matrix = rendered.positions.get(response.anchor or "")
+        position = np.array(rendered.centre) if matrix is None else matrix[:3, 3]
         key = response.trigger, response.anchor
         found.pop(key, None)
-        found[key] = Flash(trigger.name, place, min(left, 1.0))
-    return list(found.values())[-MOST:]
+        found[key] = Flash(trigger.name, position, min(left, 1.0))
+    return list(found.values())[-MAXIMUM:]
 
 
 class Flashes(PictureTool):
@@ -65,7 +65,7 @@ class Flashes(PictureTool):
             return
         rows: list[float] = []
         for flash in flashes_of(picture.rendered, self._session.project):
-            x, y, ahead = picture.project(flash.place[None])[0].tolist()
+            x, y, ahead = picture.project(flash.position[None])[0].tolist()
             if ahead <= 0:
                 continue
             painter.setOpacity(min(1.0, 2 * flash.left))
@@ -77,5 +77,5 @@ class Flashes(PictureTool):
             while any(abs(row - other) < ROW for other in rows):
                 row -= ROW
             rows.append(row)
-            picture.tag(painter, QPointF(x + 12, row), flash.words)
+            picture.tag(painter, QPointF(x + 12, row), flash.text)
         painter.setOpacity(1.0)

@@ -117,18 +117,18 @@ class ForceGizmo(PictureTool):
         if self.force is None or rendered is None:
             return None
         own = getattr(self.force, "anchor", None) or self.anchor
-        matrix = rendered.places.get(own) if own else None
+        matrix = rendered.positions.get(own) if own else None
         if matrix is not None:
             return np.asarray(matrix[:3, 3], float)
         return np.asarray(rendered.joints.mean(axis=0), float) if len(rendered.joints) else np.array([0, 1.0, 0])
 
     def paint(self, picture: Canvas, painter: QPainter) -> None:
-        place = self._place(picture)
-        if place is None or self.force is None:
+        position = self._place(picture)
+        if position is None or self.force is None:
             return
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for points, tipped in marks_of(self.force):
-            seen = picture.project(points + place)
+            seen = picture.project(points + position)
             if (seen[:, 2] <= 0.05).any():
                 continue
             line = QPolygonF([QPointF(x, y) for x, y, _ in seen])
@@ -156,9 +156,9 @@ class CapsuleGizmo(PictureTool):
         ends, radii = capsules[:, :6].reshape(-1, 3), np.repeat(capsules[:, 6:], 2, axis=0)
         seen = picture.project(ends)
         beside = picture.project(ends + rendered.camera.basis[0] * radii)
-        middles, wide = seen[:, :2].reshape(-1, 2, 2), np.abs(beside - seen)[:, 0].reshape(-1, 2)
+        middles, width = seen[:, :2].reshape(-1, 2, 2), np.abs(beside - seen)[:, 0].reshape(-1, 2)
         before = (seen[:, 2].reshape(-1, 2) > 0.05).all(axis=1)
-        around = _around(middles[before], wide[before])
+        around = _around(middles[before], width[before])
         return [QPolygonF([QPointF(x, y) for x, y in points]) for points in around.tolist()]
 
     def paint(self, picture: Canvas, painter: QPainter) -> None:
@@ -177,12 +177,12 @@ def _around(middles: np.ndarray, radii: np.ndarray) -> np.ndarray:
     way = middles[:, 1] - middles[:, 0]
     held = np.hypot(*way.T) <= np.abs(radii[:, 1] - radii[:, 0])
     larger, rows = (radii[:, 1] > radii[:, 0]).astype(int), np.arange(len(radii))
-    ends = [(np.where(held, larger, end), turned) for end, turned in ((1, 0.0), (0, np.pi))]
+    ends = [(np.where(held, larger, end), rotated) for end, rotated in ((1, 0.0), (0, np.pi))]
     turns = np.arctan2(way[:, 1], way[:, 0])[:, None] + np.linspace(-np.pi / 2, np.pi / 2, 13)
     halves = [
         middles[rows, end][:, None]
-        + radii[rows, end][:, None, None] * np.stack([np.cos(turns + turned), np.sin(turns + turned)], axis=-1)
-        for end, turned in ends
+        + radii[rows, end][:, None, None] * np.stack([np.cos(turns + rotated), np.sin(turns + rotated)], axis=-1)
+        for end, rotated in ends
     ]
     return np.concatenate(halves, axis=1)
 

@@ -17,8 +17,8 @@ def points_of(kind: str, what: str, rendered: RenderedFrame | None, character: C
         return None
     if kind == "joint" and (node := character.skeleton.index.get(what)) is not None and len(rendered.joints):
         return rendered.joints[node : node + 1]
-    if kind == "anchor" and what in rendered.places:
-        return rendered.places[what][None, :3, 3]
+    if kind == "anchor" and what in rendered.positions:
+        return rendered.positions[what][None, :3, 3]
     part = next((part for part in character.parts if part.name == what), None) if kind == "part" else None
     if part is None or rendered.skin is None:
         return None

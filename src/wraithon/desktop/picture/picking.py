@@ -19,7 +19,7 @@ class SurfaceHit(NamedTuple):
     """A place on the character: on which part, and where in the world."""
 
     part: str
-    place: tuple[float, float, float]
+    position: tuple[float, float, float]
 
 
 def spot_at(picture: Canvas, at: QPointF, character: Character | None, hidden: Collection[str]) -> SurfaceHit | None:
@@ -32,14 +32,14 @@ def spot_at(picture: Canvas, at: QPointF, character: Character | None, hidden: C
         or len(rendered.skin) != len(character.mesh.positions)
     ):
         return None
-    places = picture.project(rendered.skin).astype(np.float64)
+    positions = picture.project(rendered.skin).astype(np.float64)
     best: SurfaceHit | None = None
     nearest = np.inf
     for part in character.parts:
         if part.name in hidden:
             continue
         rows = character.mesh.triangles[part.first_triangle : part.first_triangle + part.triangle_count]
-        row, ahead = _nearest(places[rows], at.x(), at.y())
+        row, ahead = _nearest(positions[rows], at.x(), at.y())
         if ahead < nearest:
             x, y, z = rendered.skin[rows[row]].mean(axis=0).tolist()
             best, nearest = SurfaceHit(part.name, (x, y, z)), ahead

@@ -83,9 +83,9 @@ class JointTool(PictureTool):
         found = self._joints(picture)
         if found is None:
             return None
-        nodes, places = found
-        away = np.hypot(places[nodes, 0] - at.x(), places[nodes, 1] - at.y())
-        away[places[nodes, 2] <= 0] = np.inf
+        nodes, positions = found
+        away = np.hypot(positions[nodes, 0] - at.x(), positions[nodes, 1] - at.y())
+        away[positions[nodes, 2] <= 0] = np.inf
         nearest = int(away.argmin()) if len(away) else -1
         return int(nodes[nearest]) if nearest >= 0 and away[nearest] < NEAR else None
 
@@ -104,16 +104,16 @@ class JointTool(PictureTool):
         found = self._joints(picture)
         if found is None or self.character is None:
             return
-        nodes, places = found
+        nodes, positions = found
         skeleton = self.character.skeleton
         there = set(nodes.tolist())
         painter.setPen(QPen(QColor(185, 171, 182, 150), 1.4))
         for node in nodes:
             parent = int(skeleton.parents[node])
-            if parent in there and places[node, 2] > 0 and places[parent, 2] > 0:
-                painter.drawLine(QPointF(*places[parent, :2]), QPointF(*places[node, :2]))
+            if parent in there and positions[node, 2] > 0 and positions[parent, 2] > 0:
+                painter.drawLine(QPointF(*positions[parent, :2]), QPointF(*positions[node, :2]))
         for node in nodes:
-            if places[node, 2] <= 0:
+            if positions[node, 2] <= 0:
                 continue
             on = skeleton.names[node] in self.chosen
             painter.setPen(QPen(QColor(GROUND), 1.2))
@@ -122,8 +122,8 @@ class JointTool(PictureTool):
             if node == self._under:
                 painter.setBrush(QColor(RUST))
                 size = 6.0
-            painter.drawEllipse(QPointF(*places[node, :2]), size, size)
+            painter.drawEllipse(QPointF(*positions[node, :2]), size, size)
         if self._under is not None:
             painter.setFont(text_font(12))
             painter.setPen(QColor(INK))
-            picture.tag(painter, QPointF(*places[self._under, :2]) + QPointF(9, -9), skeleton.names[self._under])
+            picture.tag(painter, QPointF(*positions[self._under, :2]) + QPointF(9, -9), skeleton.names[self._under])

@@ -76,7 +76,7 @@ class PictureView(QWidget):
         self._last: QPointF | None = None
         self._pressed = QPointF()
         self._sliding = False
-        self.words = ""
+        self.text = ""
         """Said in the middle: why there is nothing yet."""
         self.progress: float | None = None
         self.marked: list[tuple[str, np.ndarray]] = []
@@ -97,16 +97,16 @@ class PictureView(QWidget):
     def show_rendered(self, rendered: RenderedFrame) -> None:
         """Show a new picture."""
         self.rendered = rendered
-        high, wide = rendered.pixels.shape[:2]
+        height, width = rendered.pixels.shape[:2]
         # The image reads this memory, which is used again as soon as nobody holds it.
         self._pixels = rendered.pixels
-        self._image = QImage(rendered.pixels.data, wide, high, wide * 4, QImage.Format.Format_RGBX8888)
-        self.words, self.progress = "", None
+        self._image = QImage(rendered.pixels.data, width, height, width * 4, QImage.Format.Format_RGBX8888)
+        self.text, self.progress = "", None
         self.update()
 
-    def say(self, words: str, progress: float | None = None) -> None:
+    def say(self, text: str, progress: float | None = None) -> None:
         """Show words in the middle, with a bar when `progress` is a share."""
-        self.words, self.progress = words, progress
+        self.text, self.progress = text, progress
         self.update()
 
     def set_view(self, view: View) -> None:
@@ -122,9 +122,9 @@ class PictureView(QWidget):
     def picture_size(self) -> tuple[int, int]:
         """Return width and height in device pixels, within what can be drawn quickly."""
         ratio = self.devicePixelRatioF()
-        wide, high = max(64, round(self.width() * ratio)), max(64, round(self.height() * ratio))
-        shrink = min(1.0, (1920 * 1200 / (wide * high)) ** 0.5)
-        return max(64, int(wide * shrink)), max(64, int(high * shrink))
+        width, height = max(64, round(self.width() * ratio)), max(64, round(self.height() * ratio))
+        shrink = min(1.0, (1920 * 1200 / (width * height)) ** 0.5)
+        return max(64, int(width * shrink)), max(64, int(height * shrink))
 
     # ---- hands ----------------------------------------------------------------------------------
 
@@ -196,15 +196,15 @@ class PictureView(QWidget):
         skin = self.rendered.skin if self.rendered is not None else None
         self.frame(skin if skin is not None and len(skin) else np.array([[0.0, 0, 0], [0, 1.75, 0]]))
 
-    def frame(self, points: np.ndarray, least: float = 0.1) -> None:
-        """Look at world points (N, 3), turned as the camera is, `least` metres around their middle at least."""
+    def frame(self, points: np.ndarray, minimum: float = 0.1) -> None:
+        """Look at world points (N, 3), turned as the camera is, `minimum` metres around their middle at least."""
         seen = points[np.isfinite(points).all(axis=1)].astype(np.float64)
         if not len(seen):
             return
         low, high = seen.min(axis=0), seen.max(axis=0)
         centre = np.array(self.rendered.centre) if self.rendered is not None else np.zeros(3)
         low, high = (low - centre).tolist(), (high - centre).tolist()
-        self.set_view(self.view.around(low, high, self.width() / max(self.height(), 1), least))
+        self.set_view(self.view.around(low, high, self.width() / max(self.height(), 1), minimum))
 
     def look_from(self, azimuth: float, elevation: float) -> None:
         """Look from a side, in degrees, from where the distance is now."""
@@ -258,8 +258,8 @@ class PictureView(QWidget):
                 painter.setClipRect(self._strip)
                 self._figures.draw_on(painter, self, (self.size(), beat), said, self._paint_figures)
                 painter.setClipping(False)
-            if self.words:
-                self._paint_words(painter)
+            if self.text:
+                self._paint_text(painter)
             if self.hasFocus():
                 painter.setPen(QPen(QColor(TEAL), 1))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -280,34 +280,34 @@ class PictureView(QWidget):
                 painter.drawEllipse(QPointF(x, y), 5, 5)
         for name, matrix in self.marked:
             ends = matrix[:3, 3] + np.vstack([np.zeros(3), matrix[:3, :3].T * 0.12])
-            places = self.project(ends)
-            if places[0, 2] <= 0:
+            positions = self.project(ends)
+            if positions[0, 2] <= 0:
                 continue
-            start = QPointF(places[0, 0], places[0, 1])
+            start = QPointF(positions[0, 0], positions[0, 1])
             for k, colour in enumerate((BRICK, MOSS, TEAL)):
                 painter.setPen(QPen(QColor(colour), 2))
-                painter.drawLine(start, QPointF(places[k + 1, 0], places[k + 1, 1]))
+                painter.drawLine(start, QPointF(positions[k + 1, 0], positions[k + 1, 1]))
             painter.setPen(QPen(QColor(GROUND), 1.5))
             painter.setBrush(QColor(INK))
             painter.drawEllipse(start, 4, 4)
             self.tag(painter, start + QPointF(9, -9), name)
 
-    def tag(self, painter: QPainter, at: QPointF, words: str) -> None:
+    def tag(self, painter: QPainter, at: QPointF, text: str) -> None:
         """Write words on a small dark ground."""
         painter.setFont(text_font(11))
-        wide = painter.fontMetrics().horizontalAdvance(words) + 10
+        width = painter.fontMetrics().horizontalAdvance(text) + 10
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(31, 26, 34, 215))
-        painter.drawRoundedRect(QRectF(at.x(), at.y() - 9, wide, 18), 4, 4)
+        painter.drawRoundedRect(QRectF(at.x(), at.y() - 9, width, 18), 4, 4)
         painter.setPen(QColor(INK))
-        painter.drawText(QRectF(at.x(), at.y() - 9, wide, 18), Qt.AlignmentFlag.AlignCenter, words)
+        painter.drawText(QRectF(at.x(), at.y() - 9, width, 18), Qt.AlignmentFlag.AlignCenter, text)
 
     def _paint_legend(self, painter: QPainter, ramp: str, low: str, high: str) -> None:
         painter.setFont(text_font(11))
         metrics = painter.fontMetrics()
         left, bar = metrics.horizontalAdvance(low), 90
-        wide = left + bar + metrics.horizontalAdvance(high) + 36
-        box = QRectF(self.width() - wide - 10, 10, wide, 24)
+        width = left + bar + metrics.horizontalAdvance(high) + 36
+        box = QRectF(self.width() - width - 10, 10, width, 24)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(31, 26, 34, 215))
         painter.drawRoundedRect(box, 4, 4)
@@ -344,20 +344,20 @@ class PictureView(QWidget):
         if figures.scale < 1:
             left.append((f"picture at {figures.scale:.0%}", OCHRE))
         x = 10.0
-        for words, colour in left:
+        for text, colour in left:
             painter.setPen(QColor(colour))
-            painter.drawText(QPointF(x, strip.center().y() + 4), words)
-            x += painter.fontMetrics().horizontalAdvance(words) + 18
+            painter.drawText(QPointF(x, strip.center().y() + 4), text)
+            x += painter.fontMetrics().horizontalAdvance(text) + 18
         painter.setPen(QColor(SOFT))
         painter.drawText(
             strip.adjusted(0, 0, -10, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, right
         )
 
-    def _paint_words(self, painter: QPainter) -> None:
+    def _paint_text(self, painter: QPainter) -> None:
         painter.setFont(text_font(14))
-        wide = min(max(painter.fontMetrics().horizontalAdvance(self.words) + 40, 220), self.width() - 20)
+        width = min(max(painter.fontMetrics().horizontalAdvance(self.text) + 40, 220), self.width() - 20)
         middle = QPointF(self.width() / 2, self.height() / 2)
-        box = QRectF(middle.x() - wide / 2, middle.y() - 30, wide, 60)
+        box = QRectF(middle.x() - width / 2, middle.y() - 30, width, 60)
         if self.rendered is not None:  # a picture is there: say it small, at the top
             box.moveTop(10)
         painter.setPen(Qt.PenStyle.NoPen)
@@ -365,7 +365,7 @@ class PictureView(QWidget):
         painter.drawRoundedRect(box, 6, 6)
         painter.setPen(QColor(INK))
         flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
-        painter.drawText(box.adjusted(12, 4, -12, -14 if self.progress is not None else -4), flags, self.words)
+        painter.drawText(box.adjusted(12, 4, -12, -14 if self.progress is not None else -4), flags, self.text)
         if self.progress is not None:
             bar = QRectF(box.left() + 20, box.bottom() - 16, box.width() - 40, 4)
             painter.setPen(Qt.PenStyle.NoPen)

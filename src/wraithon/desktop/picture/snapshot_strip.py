@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 
 
 THUMB = QSize(84, 48)
-MOST_TOLD = 24
+MAX_TOLD = 24
 """Differences that the tool tip lists."""
 WAYS = (
     (Way.WIPE, "columns", "Wipe"),
@@ -60,8 +60,8 @@ class KeptStrip(QWidget):
         scroll.setWidget(held)
         row.addWidget(scroll, 1)
         self.ways: dict[Way, QPushButton] = {}
-        for way, picture, words in WAYS:
-            button = tool(picture, f"{words}: the kept picture and now", partial(self._compare, way))
+        for way, picture, text in WAYS:
+            button = tool(picture, f"{text}: the kept picture and now", partial(self._compare, way))
             button.setCheckable(True)
             self.ways[way] = button
             row.addWidget(button)
@@ -71,15 +71,15 @@ class KeptStrip(QWidget):
         row.addWidget(self.rename)
         row.addWidget(tool("trash", "Keep it no longer", comparing.drop))
         column.addLayout(row)
-        self.words = QLabel("")
-        self.words.setObjectName("soft")
-        self.words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        column.addWidget(self.words)
+        self.text = QLabel("")
+        self.text.setObjectName("soft")
+        self.text.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        column.addWidget(self.text)
         self.line = NameLine("Name of the kept picture")
         column.addWidget(self.line)
         self.buttons: list[Button] = []
         comparing.changed.connect(self.refresh)
-        session.changed.connect(self._tell)
+        session.changed.connect(self._report)
         self.refresh()
 
     def refresh(self) -> None:
@@ -99,7 +99,7 @@ class KeptStrip(QWidget):
         for way, tool_button in self.ways.items():
             tool_button.setChecked(way is comparing.way)
         self.setVisible(bool(names))
-        self._tell()
+        self._report()
 
     def _button(self, number: int) -> Button:
         kept = self._comparing.kept[number]
@@ -125,7 +125,7 @@ class KeptStrip(QWidget):
     def _compare(self, way: Way) -> None:
         self._comparing.compare(Way.NONE if self._comparing.way is way else way)
 
-    def _tell(self) -> None:
+    def _report(self) -> None:
         """Say what is set otherwise than in the chosen picture."""
         kept = self._comparing.chosen
         if kept is None or not self.isVisible():
@@ -133,12 +133,12 @@ class KeptStrip(QWidget):
         told = difference(kept.project, self._session.project)
         self.back.setEnabled(bool(told))
         if not told:
-            self.words.setText(f"{kept.name}: the settings are the same as now")
-            self.words.setToolTip("")
+            self.text.setText(f"{kept.name}: the settings are the same as now")
+            self.text.setToolTip("")
             return
         more = f" (and {len(told) - 1} more)" if len(told) > 1 else ""
-        self.words.setText(f"Since {kept.name}: {told[0]}{more}")
-        self.words.setToolTip("\n".join(told[:MOST_TOLD]))
+        self.text.setText(f"Since {kept.name}: {told[0]}{more}")
+        self.text.setToolTip("\n".join(told[:MAX_TOLD]))
 
     def go_back(self) -> None:
         """Take up the settings of the chosen picture, as one step of undo."""

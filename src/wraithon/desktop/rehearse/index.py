@@ -51,8 +51,8 @@ class RehearseIndex(Index):
         self.column.addWidget(area, 5)
         self.column.addWidget(line())
         self._menu = QMenu(self)
-        for words, piece in PIECES.items():
-            self._menu.addAction(words, lambda piece=piece: self.add_piece(piece))
+        for text, piece in PIECES.items():
+            self._menu.addAction(text, lambda piece=piece: self.add_piece(piece))
         self._add = tool("plus", "Put a piece of ground on the stage", self._ask)
         buttons = (
             self._add, tool("copy", "Duplicate (Ctrl+D)", self.duplicate), tool("trash", "Delete (Del)", self.remove),
@@ -71,7 +71,7 @@ class RehearseIndex(Index):
 
     def commands(self) -> list[Command]:
         """Return what the menu offers of this station."""
-        return [("Rehearse from the beginning", "Shift+Home", self._desk.begin_anew)]
+        return [("Rehearse from the beginning", "Shift+Home", self._desk.restart)]
 
     # ---- showing --------------------------------------------------------------------------------
 
@@ -103,9 +103,9 @@ class RehearseIndex(Index):
     def show_rendered(self, rendered: RenderedFrame) -> None:
         """Take over signals and log."""
         self.meters.show_rendered(rendered)
-        words = "\n".join(f"{time:.2f} s  {said}" for time, said in rendered.log[-4:])
-        if words != self._log.text():
-            self._log.setText(words)
+        text = "\n".join(f"{time:.2f} s  {said}" for time, said in rendered.log[-4:])
+        if text != self._log.text():
+            self._log.setText(text)
 
     def _picked(self, item: QListWidgetItem | None, _before: QListWidgetItem | None) -> None:
         if item is not None and not self._filling:
@@ -123,10 +123,10 @@ class RehearseIndex(Index):
         deep = piece.size[1] / 2 + 1.0
         place = (round(x, 2), round(z + deep, 2))
         made = piece.evolve(id=new_id(), name=fresh_name(piece.name, (p.name for p in stage.pieces)), place=place)
-        self._put_new(made, f"Add {made.name}")
+        self._add_block(made, f"Add {made.name}")
 
-    def _put_new(self, piece: Block, words: str) -> None:
-        self._session.edit(words, lambda p: THINGS["ground piece"].put(p, piece.id, piece))
+    def _add_block(self, piece: Block, text: str) -> None:
+        self._session.edit(text, lambda p: THINGS["ground piece"].replace(p, piece.id, piece))
         self._session.select("ground piece", piece.id)
 
     def duplicate(self) -> None:
@@ -138,7 +138,7 @@ class RehearseIndex(Index):
             x, z = piece.place
             name = fresh_name(piece.name, (p.name for p in project.stage.pieces))
             twin = piece.evolve(id=new_id(), name=name, place=(x + piece.size[0], z))
-            self._put_new(twin, f"Duplicate {piece.name}")
+            self._add_block(twin, f"Duplicate {piece.name}")
 
     def remove(self) -> None:
         """Delete the selected piece of ground."""

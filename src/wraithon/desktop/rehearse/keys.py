@@ -50,7 +50,7 @@ class DrivingKeys(QObject):
         """Hear that no key is held any more."""
         self._held.clear()
         self._fast = False
-        self._tell()
+        self._report()
 
     def eventFilter(self, _watched: QObject, event: QEvent) -> bool:
         """Take the keys that drive before the window's shortcuts do."""
@@ -98,7 +98,7 @@ class DrivingKeys(QObject):
             engine.give("key", _name(key))
         if pressed:
             self._desk.play_on()
-        self._tell()
+        self._report()
 
     def _act(self, what: str) -> None:
         """Have the character do something once."""
@@ -111,7 +111,7 @@ class DrivingKeys(QObject):
         self._stick, self._fast = (right, away), fast
         if right or away:
             self._desk.play_on()
-        self._tell()
+        self._report()
 
     def _say_missing(self, role: str) -> None:
         """Say so where no clip plays a role."""
@@ -121,14 +121,14 @@ class DrivingKeys(QObject):
             return
         found = guessed_roles(character, use)
         if role not in found and not (role == "walk" and "run" in found):
-            words = f"No clip to {role}: choose one under “Clip roles”"
-            session.said.emit(words, "warning")
+            text = f"No clip to {role}: choose one under “Clip roles”"
+            session.said.emit(text, "warning")
 
     def _turned(self, _view: View) -> None:
         if self.on and (self._held or any(self._stick)):
-            self._tell()
+            self._report()
 
-    def _tell(self) -> None:
+    def _report(self) -> None:
         """Tell the engine the way over the ground that the held keys mean from where the camera looks."""
         right, away = self._stick
         if self._held:

@@ -49,11 +49,11 @@ class SignalMeter(OwnKeys, ShowsFocus, QWidget):
         self.setFixedHeight(HIGH)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-        self.setAccessibleName(kind.words)
+        self.setAccessibleName(kind.text)
         if kind.given:
             self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
             self.setCursor(Qt.CursorShape.SizeHorCursor)
-            self.setToolTip(f"{kind.words}: drag, or the arrow keys, to give it another value")
+            self.setToolTip(f"{kind.text}: drag, or the arrow keys, to give it another value")
 
     def show_value(self, moment: float, value: float) -> None:
         """Take a value over."""
@@ -93,7 +93,7 @@ class SignalMeter(OwnKeys, ShowsFocus, QWidget):
             painter.setFont(text_font(11))
             top = QRectF(0, 0, self.width(), 15)
             painter.setPen(QColor(INK))
-            painter.drawText(top, Qt.AlignmentFlag.AlignVCenter, self.kind.words)
+            painter.drawText(top, Qt.AlignmentFlag.AlignVCenter, self.kind.text)
             painter.setFont(figures_font(11))
             told = f"{shown(self.value, 2)} {self.kind.unit}".rstrip()
             painter.drawText(top, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, told)

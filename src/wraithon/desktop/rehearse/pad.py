@@ -93,7 +93,7 @@ class Gamepad(QObject):
         for _, value, kind, number in EVENT.iter_unpack(told[: len(told) // EVENT.size * EVENT.size]):
             self._hear(value, kind, number)
         if (self._axes, self._runs) != before:
-            self._tell()
+            self._report()
 
     @property
     def _runs(self) -> bool:
@@ -107,7 +107,7 @@ class Gamepad(QObject):
             if value and not kind & FIRST and number in ACTS:
                 self.acted.emit(ACTS[number])
 
-    def _tell(self) -> None:
+    def _report(self) -> None:
         right, down = self._axes
         far = (right**2 + down**2) ** 0.5
         if far < DEAD:

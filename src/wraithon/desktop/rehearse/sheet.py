@@ -19,7 +19,7 @@ from wraithon.desktop.widgets.panels import Sheet
 from wraithon.project.edit import fresh_name
 from wraithon.project.project import Stage
 from wraithon.project.staging.driving import ROLES, Driving
-from wraithon.project.staging.ground import MOST_OWN, Block, OwnGround
+from wraithon.project.staging.ground import MAX_OWN, Block, OwnGround
 from wraithon.stage.driving.moves import guessed_roles
 from wraithon.stage.overlays import Overlay
 
@@ -226,7 +226,7 @@ class RehearseSheet(Sheet):
         column.addWidget(_key_caps())
         again = Button(icon("arrow-counter-clockwise"), "From the beginning")
         again.setToolTip("Begin again where the character stood at first, and forget all that was done (Shift+Home)")
-        again.clicked.connect(desk.begin_anew)
+        again.clicked.connect(desk.restart)
         column.addWidget(again, 0, Qt.AlignmentFlag.AlignLeft)
         column.addWidget(heading("Clip roles"))
         self.roles = Form(session, "character", "driving", Driving, ROLE_ROWS)
@@ -289,24 +289,24 @@ class RehearseSheet(Sheet):
     def add_ground(self) -> None:
         """Make another kind of ground of the artist's own."""
         stage = self._session.project.stage
-        if len(stage.grounds) >= MOST_OWN:
-            self._session.said.emit(f"There are {MOST_OWN} kinds of ground already; change or remove one", "warning")
+        if len(stage.grounds) >= MAX_OWN:
+            self._session.said.emit(f"There are {MAX_OWN} kinds of ground already; change or remove one", "warning")
             return
         made = OwnGround(name=fresh_name("own ground", stage.ground_kinds.values()))
-        self._session.put("stage", "", "grounds", (*stage.grounds, made), "New kind of ground")
+        self._session.set_value("stage", "", "grounds", (*stage.grounds, made), "New kind of ground")
 
     def show_rendered(self, rendered: RenderedFrame) -> None:
         """Say what the character is at."""
         if not self._made:
             return
         speed = rendered.signals.get("speed", 0.0)
-        words = (
+        text = (
             f"{rendered.state}, {speed:.1f} m/s"
             if rendered.driven and rendered.state
             else "Click the picture, and drive."
         )
-        if words != self.state.text():
-            self.state.setText(words)
+        if text != self.state.text():
+            self.state.setText(text)
 
     @property
     def hands(self) -> list[PictureTool]:

@@ -50,14 +50,14 @@ class Aside(QObject):
             self._thread.join(timeout=30)
 
     def _run(self, job: Callable[[], object]) -> None:
-        words = ""
+        text = ""
         try:
             job()
         except Exception as error:
             log.exception("aside")
-            words = str(error) or type(error).__name__
-        self._over.emit(words)
+            text = str(error) or type(error).__name__
+        self._over.emit(text)
 
-    def _finished(self, words: str) -> None:
+    def _finished(self, text: str) -> None:
         self._thread = None
-        self.done.emit(words)
+        self.done.emit(text)

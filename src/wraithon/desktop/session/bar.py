@@ -27,18 +27,18 @@ class Bar(QWidget):
         self.setStyleSheet(f"QWidget {{ background: #3d3022; }} QPushButton {{ border-color: {LINE}; }}")
         self._row = QHBoxLayout(self)
         self._row.setContentsMargins(12, 4, 8, 4)
-        self._words = QLabel("")
-        self._row.addWidget(self._words, 1)
+        self._text = QLabel("")
+        self._row.addWidget(self._text, 1)
         self._buttons: list[QPushButton] = []
         self.hide()
 
-    def ask(self, words: str, *answers: tuple[str, Callable[[], object]]) -> None:
+    def ask(self, text: str, *answers: tuple[str, Callable[[], object]]) -> None:
         """Show a question with buttons; any of them closes it."""
         for button in self._buttons:
             self._row.removeWidget(button)
             button.deleteLater()
         self._buttons = []
-        self._words.setText(words)
+        self._text.setText(text)
         for name, action in answers:
             button = Button(name)
             button.clicked.connect(lambda _on=False, action=action: self._answer(action))
@@ -46,12 +46,12 @@ class Bar(QWidget):
             self._buttons.append(button)
         self.show()
 
-    def say(self, words: str, name: str, action: Callable[[], object]) -> None:
+    def say(self, text: str, name: str, action: Callable[[], object]) -> None:
         """Show words that change, with one button; only the words are changed while it is the same."""
         if self.isVisible() and [button.text() for button in self._buttons] == [name]:
-            self._words.setText(words)
+            self._text.setText(text)
         else:
-            self.ask(words, (name, action))
+            self.ask(text, (name, action))
 
     def answer(self, number: int) -> None:
         """Press a button."""

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 from wraithon.character.reading.gltf_motions import motions_of
 from wraithon.character.retarget import guess_unit, propose_matches
 from wraithon.desktop.widgets.basics import counted
-from wraithon.interchange.maps import JointMap, kept_map
+from wraithon.interchange.maps import JointMap, stored_map
 from wraithon.project.character import CaptureUse
 from wraithon.project.edit import fresh_name, replace_by_id, with_character
 from wraithon.project.files import to_text
@@ -69,15 +69,15 @@ class Bringing:
     def bring_in(self, path: Path) -> None:
         """Bring a character or motions into the project; an empty project becomes one of that character."""
         if path.suffix.lower() in CAPTURE_ENDINGS:
-            self._reading.read(path, lambda _tell: read_captures(path), lambda held: self._add_motions(path, held))
+            self._reading.read(path, lambda _report: read_captures(path), lambda held: self._add_motions(path, held))
             return
 
-        def job(tell: Callable[[float], None]) -> Loaded | dict[str, Capture]:
+        def job(report: Callable[[float], None]) -> Loaded | dict[str, Capture]:
             try:
-                return looked_over(load(path, tell))
+                return looked_over(load(path, report))
             except NoMeshError as error:
                 try:
-                    return read_captures(path, tell)
+                    return read_captures(path, report)
                 except CharacterError:
                     raise error from None
 
@@ -88,7 +88,7 @@ class Bringing:
         if self._session.project.character is None:
             self.bring_in(path)
             return
-        self._reading.read(path, lambda tell: looked_over(load(path, tell)), lambda found: self._put(path, found))
+        self._reading.read(path, lambda report: looked_over(load(path, report)), lambda found: self._put(path, found))
 
     def read_missing(self) -> None:
         """Read files that the project names and that were not read yet: it came out of a journal."""
@@ -100,7 +100,9 @@ class Bringing:
             return
         # The journal is the user's own: what they had brought in then is read from where it was.
         own = session.project
-        self._reading.read(paths[0], lambda tell: read_files(own, session.folder, tell, brought=names), self._found)
+        self._reading.read(
+            paths[0], lambda report: read_files(own, session.folder, report, brought=names), self._found
+        )
 
     def _found(self, found: FilesRead) -> None:
         files, captures, findings = found
@@ -157,8 +159,8 @@ class Bringing:
         if use is not None and character is not None:
             missing = missing_names(session.project, use, character.facts)
             if missing:
-                words = f"{len(missing)} names are not in {path.name}: pick others in the sheet"
-                session.said.emit(words, "warning")
+                text = f"{len(missing)} names are not in {path.name}: pick others in the sheet"
+                session.said.emit(text, "warning")
             else:
                 session.said.emit(f"Everything still matches in {path.name}", "fine")
 
@@ -178,7 +180,7 @@ class Bringing:
         taken = [clip.name for clip in character.clips]
         added: list[CaptureUse] = []
         capture = next(iter(motions.values()))
-        known = kept_map(map_folder(), capture.joints, character.skeleton.joint_names) or JointMap()
+        known = stored_map(map_folder(), capture.joints, character.skeleton.joint_names) or JointMap()
         matches = dict(known.matches) or propose_matches(capture, character)
         unit = guess_unit(capture, character, matches)
         lost = {m.clip: m for m in use.captures if (m.file, m.clip) not in session.captures and _called(m, path)}
@@ -193,14 +195,14 @@ class Bringing:
             )  # fmt: skip
             taken.append(motion.name)
             added.append(motion)
-        words = f"Import {path.name}"
-        if not session.edit(words, lambda p: with_character(p, lambda u: _with_motions(u, added))):
+        text = f"Import {path.name}"
+        if not session.edit(text, lambda p: with_character(p, lambda u: _with_motions(u, added))):
             return
         if known.by_hand:
             session.said.emit(f"{path.name}: matched as its skeleton was by hand before; see the sheet", "fine")
         elif not matches:
-            words = f"{path.name}: no joint is named like one of {use.name}'s; pick them in the sheet"
-            session.said.emit(words, "warning")
+            text = f"{path.name}: no joint is named like one of {use.name}'s; pick them in the sheet"
+            session.said.emit(text, "warning")
         session.select("clip", added[0].name)
 
 

@@ -55,7 +55,7 @@ class Keeper(QObject):
         self._window, self._session, self._bar, self._view = window, session, bar, view
         self.journal = Journal(opened)
         self.reading = Reading()
-        self.reading.failed.connect(lambda words: self._trouble(words, "error"))
+        self.reading.failed.connect(lambda text: self._trouble(text, "error"))
         self._dropping = False
         self._troubles: list[str] = []
         """What was told of the files of one drop: all of it stays to be read."""
@@ -91,11 +91,11 @@ class Keeper(QObject):
         def take(loaded: Loaded) -> None:
             self._take(loaded, None if path == DEMO_FOLDER else loaded.folder, str(path))
 
-        self.reading.read(path, lambda tell: looked_over(load(path, tell)), take)
+        self.reading.read(path, lambda report: looked_over(load(path, report)), take)
 
-    def _progressed(self, words: str, share: float) -> None:
-        if words:
-            self._bar.say(f"{words}: {share:.0%}", "Cancel", self.reading.cancel)
+    def _progressed(self, text: str, share: float) -> None:
+        if text:
+            self._bar.say(f"{text}: {share:.0%}", "Cancel", self.reading.cancel)
         else:
             self._bar.hide()
 
@@ -128,11 +128,11 @@ class Keeper(QObject):
             self._take_one(self._dropped.pop(0))
         self._take_next()
 
-    def _trouble(self, words: str, kind: str) -> None:
+    def _trouble(self, text: str, kind: str) -> None:
         """Tell what a file cannot be taken for, after what was told of those dropped with it."""
         if not self._dropping:
             self._troubles = []
-        self._troubles.append(words)
+        self._troubles.append(text)
         self._session.said.emit(" · ".join(self._troubles), kind)
 
     def _take_next(self) -> None:
@@ -208,15 +208,15 @@ class Keeper(QObject):
         if not there or (own is not None and own.resolve() == folder.resolve() and there == self._stamp):
             return True
         if own is not None and own.resolve() == folder.resolve():
-            words = f"“{folder.name}” was changed by another window or program since it was opened here."
-            return self._ask("Newer on the disk", words, "Save over it")
-        words = f"“{folder.name}” already holds the project “{_name_of(folder)}”, which would be gone."
-        return self._ask("Another project", words, "Replace it")
+            text = f"“{folder.name}” was changed by another window or program since it was opened here."
+            return self._ask("Newer on the disk", text, "Save over it")
+        text = f"“{folder.name}” already holds the project “{_name_of(folder)}”, which would be gone."
+        return self._ask("Another project", text, "Replace it")
 
-    def _ask(self, title: str, words: str, go_on: str) -> bool:
+    def _ask(self, title: str, text: str, go_on: str) -> bool:
         box = QMessageBox(self._window)
         box.setWindowTitle(title)
-        box.setText(words)
+        box.setText(text)
         yes = box.addButton(go_on, QMessageBox.ButtonRole.DestructiveRole)
         box.setDefaultButton(box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole))
         box.exec()
@@ -296,8 +296,8 @@ class Keeper(QObject):
         if self.write_down():
             left.discard()
         else:
-            words = "The journal cannot be written (is the disk full?): what was brought back is kept there as it was"
-            self._session.said.emit(words, "warning")
+            text = "The journal cannot be written (is the disk full?): what was brought back is kept there as it was"
+            self._session.said.emit(text, "warning")
         if others:
             self._offer(others)
 

@@ -23,14 +23,14 @@ TEXTURED = dict.fromkeys(("sprite", "ribbon", "mark"), "look.texture") | {"shell
 """Look to where its texture is in a layer."""
 
 
-def _given(session: Session, layer: Layer, place: str, name: str) -> bool:
+def _given(session: Session, layer: Layer, position: str, name: str) -> bool:
     """Give a texture to a layer, cut as it seems to be; return whether anything changed."""
     look = layer.look
-    if not isinstance(look, SpriteLook) or place != "look.texture":
-        return session.put("layer", layer.id, place, name, f"Texture {name}")
-    columns, rows = session.shelf.frames(name)
+    if not isinstance(look, SpriteLook) or position != "look.texture":
+        return session.set_value("layer", layer.id, position, name, f"Texture {name}")
+    columns, rows = session.library.frames(name)
     sheet = look.sheet.evolve(columns=columns, rows=rows)
-    return session.put("layer", layer.id, "look", look.evolve(texture=name, sheet=sheet), f"Texture {name}")
+    return session.set_value("layer", layer.id, "look", look.evolve(texture=name, sheet=sheet), f"Texture {name}")
 
 
 class Pictures:
@@ -65,23 +65,23 @@ class Pictures:
         session = self._session
         kind, layer = session.selection
         found = session.project.layer(layer) if kind == "layer" else None
-        place = TEXTURED.get(found[1].look.kind, "") if found else ""
-        lost = textures_of(session.project) - set(session.shelf.names())
+        position = TEXTURED.get(found[1].look.kind, "") if found else ""
+        lost = textures_of(session.project) - set(session.library.names())
 
-        def put(name: str) -> None:
+        def apply(name: str) -> None:
             if name in lost:
                 session.look_again()
                 session.said.emit(f"{name} was missing; what names it is drawn with it again", "fine")
-            elif found is not None and not place:
-                words = f"{name} is among the textures now; {found[1].look.kind}s have none: pick another look for it"
-                session.said.emit(words, "warning")
+            elif found is not None and not position:
+                text = f"{name} is among the textures now; {found[1].look.kind}s have none: pick another look for it"
+                session.said.emit(text, "warning")
             elif found is None:
-                words = f"{name} is among the textures now; select a layer, and drop it again or pick it in its look"
-                session.said.emit(words, "warning")
-            elif _given(session, found[1], place, name):
+                text = f"{name} is among the textures now; select a layer, and drop it again or pick it in its look"
+                session.said.emit(text, "warning")
+            elif _given(session, found[1], position, name):
                 session.said.emit(f"{name} is the layer's texture; saving puts it into the project", "fine")
 
-        self._reading.read(path, lambda _tell: session.shelf.keep(path), put)
+        self._reading.read(path, lambda _report: session.library.keep(path), apply)
 
     def choose_piece(self) -> None:
         """Ask for a file with a small mesh, and give it to the selected layer."""
@@ -95,17 +95,17 @@ class Pictures:
         kind, layer = session.selection
         found = session.project.layer(layer) if kind == "layer" else None
 
-        def put(name: str) -> None:
+        def apply(name: str) -> None:
             look = found[1].look if found else None
             if not isinstance(look, MeshLook):
-                words = f"{name} is among the pieces now; select a layer that shows pieces, and tick it in its look"
-                session.said.emit(words, "warning")
+                text = f"{name} is among the pieces now; select a layer that shows pieces, and tick it in its look"
+                session.said.emit(text, "warning")
                 return
             shapes = tuple(dict.fromkeys((*look.shapes, name)))
-            if session.put("layer", layer, "look.shapes", shapes, f"Piece {name}"):
+            if session.set_value("layer", layer, "look.shapes", shapes, f"Piece {name}"):
                 session.said.emit(f"{name} is one of the layer's pieces; saving puts it into the project", "fine")
 
-        self._reading.read(path, lambda _tell: session.shelf.pieces.keep(path), put)
+        self._reading.read(path, lambda _report: session.library.pieces.keep(path), apply)
 
     def give_sound(self, path: Path) -> None:
         """Keep a sound among the user's, and have the selected trigger play it."""
@@ -113,15 +113,15 @@ class Pictures:
         kind, what = session.selection
         trigger = session.project.trigger(what) if kind == "trigger" else None
 
-        def put(name: str) -> None:
+        def apply(name: str) -> None:
             if trigger is None:
-                words = f"{name} is among the sounds now; a trigger plays it with the step “Play a sound”"
-                session.said.emit(words, "warning")
+                text = f"{name} is among the sounds now; a trigger plays it with the step “Play a sound”"
+                session.said.emit(text, "warning")
                 return
             made, steps = PlaySound(sound=name), trigger.response
             empty = next((k for k, step in enumerate(steps) if step == PlaySound()), len(steps))
             steps = (*steps[:empty], made, *steps[empty + 1 :])
-            if session.put("trigger", what, "response", steps, f"Sound {name}"):
+            if session.set_value("trigger", what, "response", steps, f"Sound {name}"):
                 session.said.emit(f"{trigger.name} plays {name}; saving puts it into the project", "fine")
 
-        self._reading.read(path, lambda _tell: session.shelf.sounds.keep(path), put)
+        self._reading.read(path, lambda _report: session.library.sounds.keep(path), apply)

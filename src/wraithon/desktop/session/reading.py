@@ -70,9 +70,9 @@ class Reading(QObject):
             return
         self._then = then
         number = self._number
-        words = f"Reading {path.name} ({size / 2**20:.{1 if size < 10 * 2**20 else 0}f} MB)"
-        QTimer.singleShot(int(SOON * 1000), self, lambda: self._begun(number, words))
-        self._thread = threading.Thread(target=self._run, args=(number, job, words), name="reading", daemon=True)
+        text = f"Reading {path.name} ({size / 2**20:.{1 if size < 10 * 2**20 else 0}f} MB)"
+        QTimer.singleShot(int(SOON * 1000), self, lambda: self._begun(number, text))
+        self._thread = threading.Thread(target=self._run, args=(number, job, text), name="reading", daemon=True)
         self._thread.start()
 
     def cancel(self) -> None:
@@ -89,26 +89,26 @@ class Reading(QObject):
         if self._thread is not None:
             self._thread.join(timeout=30)
 
-    def _begun(self, number: int, words: str) -> None:
+    def _begun(self, number: int, text: str) -> None:
         """Show from now on how far what is being read is."""
         if number == self._number and self._then is not None:
             self._shown = True
-            self.progressed.emit(words, 0.0)
+            self.progressed.emit(text, 0.0)
 
     def _shown_no_more(self) -> None:
         if self._shown:
             self._shown = False
             self.progressed.emit("", 1.0)
 
-    def _run(self, number: int, job: Job, words: str) -> None:
-        def tell(share: float) -> None:
+    def _run(self, number: int, job: Job, text: str) -> None:
+        def report(share: float) -> None:
             if number != self._number:
                 raise Stopped
             if self._shown:
-                self.progressed.emit(words, share)
+                self.progressed.emit(text, share)
 
         try:
-            found: object = job(tell)
+            found: object = job(report)
         except Stopped:
             return
         except WraithonError as error:

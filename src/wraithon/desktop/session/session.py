@@ -21,7 +21,7 @@ from wraithon.project.history import History
 from wraithon.project.project import Project
 from wraithon.project.refusing import refusal
 from wraithon.project.resolving.references import reached
-from wraithon.project.things import THINGS, find, put_value
+from wraithon.project.things import THINGS, find, with_value
 from wraithon.stage.fitness import fitness_findings, look_over
 from wraithon.stage.retarget_cache import CaptureKey, RetargetCache
 from wraithon.studio.refusals import Refusals
@@ -67,7 +67,7 @@ class Session(QObject):
         The selection changed: kind ("effect", "layer", "trigger", "part", "joint", "clip", "anchor",
         "event", "mark" or "") and id.
     wished
-        What is wished to be seen for now is something else (see `wishes`).
+        What is wished to be seen for now is something else (see `overrides`).
     noticed
         Something was found out about the project as it is (see `surveys`).
     said
@@ -90,20 +90,20 @@ class Session(QObject):
         self.files: dict[str, Character] = dict(loaded.files) if loaded else {}
         """What was read from each character file, by the name the project gives it."""
         self.captures: dict[CaptureKey, Capture] = dict(loaded.captures) if loaded else {}
-        self._wardrobe = loaded.wardrobe if loaded else RetargetCache()
+        self._retarget_cache = loaded.retarget_cache if loaded else RetargetCache()
         self._dressed = self._clothes()
         self._unfit = loaded.unfit if loaded else ()
         """Which motions are not on the characters, and why."""
         self._dressing = Aside()
         self._dressing.done.connect(self._dressed_aside)
         self.reading_findings: tuple[Finding, ...] = loaded.findings if loaded else ()
-        self.shelf = TextureLibrary(self.folder)
+        self.library = TextureLibrary(self.folder)
         self.selection: tuple[str, str] = ("", "")
         self.also: tuple[str, ...] = ()
         """Ids of other things of the same kind that are selected, too."""
-        self.wishes = ViewOverrides()
+        self.overrides = ViewOverrides()
         """Layers that are muted or shown alone for now."""
-        self._played = self.project, self.wishes, self.project
+        self._played = self.project, self.overrides, self.project
         self.put_by: dict[tuple[str, ...], object] = {}
         """What a choice held before another was taken, for when it is taken back."""
         self._surveys: dict[str, Survey] = {}
@@ -125,16 +125,16 @@ class Session(QObject):
     @property
     def played(self) -> Project:
         """The current project as it is wished to be seen for now."""
-        project, wishes, played = self._played
-        if project is not self.project or wishes is not self.wishes:
-            played = self.wishes.played(self.project)
-            self._played = self.project, self.wishes, played
+        project, overrides, played = self._played
+        if project is not self.project or overrides is not self.overrides:
+            played = self.overrides.played(self.project)
+            self._played = self.project, self.overrides, played
         return played
 
-    def wish(self, wishes: ViewOverrides) -> None:
+    def wish(self, overrides: ViewOverrides) -> None:
         """Wish to see something else for now: no edit of the project."""
-        if wishes != self.wishes:
-            self.wishes = wishes
+        if overrides != self.overrides:
+            self.overrides = overrides
             self.wished.emit()
 
     @property
@@ -149,12 +149,12 @@ class Session(QObject):
         self.folder, self.save_folder = loaded.folder, save_folder
         self.characters = dict(loaded.characters)
         self.files, self.captures = dict(loaded.files), dict(loaded.captures)
-        self._wardrobe, self._unfit = loaded.wardrobe, loaded.unfit
+        self._retarget_cache, self._unfit = loaded.retarget_cache, loaded.unfit
         self._dressed = self._clothes()
         self.reading_findings = loaded.findings
-        self.shelf = TextureLibrary(self.folder)
+        self.library = TextureLibrary(self.folder)
         self.selection, self.also = ("", ""), ()
-        self.wishes, self._seen_from = ViewOverrides(), None
+        self.overrides, self._seen_from = ViewOverrides(), None
         self.changed.emit()
         self.selected.emit("", "")
         self.loaded.emit()
@@ -179,7 +179,7 @@ class Session(QObject):
             self.changed.emit()
         return recorded
 
-    def put(self, kind: str, what: str, path: str, value: object, words: str, *, final: bool = True) -> bool:
+    def set_value(self, kind: str, what: str, path: str, value: object, text: str, *, final: bool = True) -> bool:
         """Put a value at a path of a thing (see `project.things`), as one step of undo until the gesture is over.
 
         Of a layer that is selected with others it reaches them, too, where they have such a place.
@@ -190,13 +190,13 @@ class Session(QObject):
         def change(project: Project) -> Project:
             if kind == "layer" and self.selection == (kind, what) and self.also:
                 return reached(project, what, self.also, path, value)
-            return put_value(project, kind, what, path, value)
+            return with_value(project, kind, what, path, value)
 
-        return self.edit(words, change, merge=f"{words} {kind} {what} {path}", final=final)
+        return self.edit(text, change, merge=f"{text} {kind} {what} {path}", final=final)
 
     def mend(self, remedy: Remedy) -> bool:
         """Do what mends a finding, as one step of undo; return whether anything changed."""
-        return self.edit(remedy.words, lambda project: mended(project, remedy), final=True)
+        return self.edit(remedy.text, lambda project: mended(project, remedy), final=True)
 
     def _clothes(self) -> tuple[object, ...]:
         """Return what the characters are made of: their files, names of clips, and the motions put on them."""
@@ -223,11 +223,11 @@ class Session(QObject):
         if clothes == self._dressed:
             return
         made_of = (self.project, dict(self.files), dict(self.captures))
-        if self._wardrobe.work(*made_of) > AT_ONCE:
+        if self._retarget_cache.work(*made_of) > AT_ONCE:
             self._dressing.start(partial(self._dressed_and_measured, *made_of))
             return
         before = {use[0]: use for use in self._dressed}  # type: ignore[index]
-        made, unfit = self._wardrobe.dressed(*made_of)
+        made, unfit = self._retarget_cache.with_motions(*made_of)
         self._unfit = tuple(unfit)
         for key, now in ((use[0], use) for use in clothes):  # type: ignore[index]
             if before.get(key) == now and key in self.characters:
@@ -238,7 +238,7 @@ class Session(QObject):
         self, project: Project, files: dict[str, Character], captures: dict[CaptureKey, Capture]
     ) -> None:
         """Dress characters beside the window, and measure their clips: both are kept for when they are asked for."""
-        made, _ = self._wardrobe.dressed(project, files, captures)
+        made, _ = self._retarget_cache.with_motions(project, files, captures)
         look_over(project, made)
 
     def forget(self, *files: str) -> None:
@@ -326,11 +326,11 @@ class Session(QObject):
         # Textures may come and go on the disk.
         if not same_objects(made_of, self._checked) or time.monotonic() - self._checked_at > STALE:
             facts = {key: character.facts for key, character in self.characters.items()}
-            textures, sounds = frozenset(self.shelf.names()), frozenset(self.shelf.sounds.names())
+            textures, sounds = frozenset(self.library.names()), frozenset(self.library.sounds.names())
             seen_from = self._seen_from or self.project.view
             found = check(self.project.evolve(view=seen_from), facts, textures, sounds)
             fitness = fitness_findings(self.project, self.characters)
-            frames = self._sheets.findings(self.project, self.shelf)
+            frames = self._sheets.findings(self.project, self.library)
             surveys = (self.survey_of(effect) for effect in self.project.effects)
             seen = (told for survey in surveys if survey is not None for told in survey_findings(survey))
             refused = self._refusals.findings(self.project)
@@ -380,14 +380,14 @@ class Session(QObject):
             (renamed[name], clip): held for (name, clip), held in self.captures.items() if name in renamed
         }
         self.folder = self.save_folder = folder
-        self.shelf = TextureLibrary(folder)
+        self.library = TextureLibrary(folder)
         self.history.mark_saved()
         self.changed.emit()
         if left_out:
             more = f" and {len(left_out) - TOLD} more (the log lists them)" if len(left_out) > TOLD else ""
             log.warning("%s: saved without %s", folder, "; ".join(left_out))
-            words = f"Saved in {folder} without {', '.join(left_out[:TOLD])}{more}"
-            self.said.emit(words, "warning")
+            text = f"Saved in {folder} without {', '.join(left_out[:TOLD])}{more}"
+            self.said.emit(text, "warning")
         else:
             self.said.emit(f"Saved in {folder}", "fine")
         return True

@@ -64,7 +64,7 @@ def icon(name: str, colour: str = SOFT, active: str = INK) -> QIcon:
     return made
 
 
-def put_icon(item: QTreeWidgetItem, made: QIcon, column: int = 0) -> None:
+def set_icon(item: QTreeWidgetItem, made: QIcon, column: int = 0) -> None:
     """Give a row of an index an icon, unless it has it: the list paints anew with every change."""
     if item.icon(column).cacheKey() != made.cacheKey():
         item.setIcon(column, made)

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from wraithon.desktop.timeline.marks import selected_mark
 from wraithon.project.base import new_id
-from wraithon.project.edit import find_mark, put_mark, remove_mark
+from wraithon.project.edit import find_mark, remove_mark, with_mark
 from wraithon.stage.performance import on_a_step
 
 if TYPE_CHECKING:
@@ -55,14 +55,14 @@ class FlagTool:
             if self._copies:
                 flag = self._copy(flag)
             self._moved = True
-            places = (find_mark(session.project, key) for key in self.chosen)
-            self._times = {place.mark.id: place.mark.time for place in places if place is not None}
+            positions = (find_mark(session.project, key) for key in self.chosen)
+            self._times = {position.mark.id: position.mark.time for position in positions if position is not None}
         inside = on_a_step(time - flag.base, flag.moving, session.project.step_rate)
         self._shift(inside - self._times.get(flag.mark.id, flag.mark.time))
 
     def _copy(self, flag: FlagPlace) -> FlagPlace:
         twin = flag.mark.evolve(id=new_id())
-        self._session.edit("Duplicate mark", lambda p: put_mark(p, flag.clip, twin))
+        self._session.edit("Duplicate mark", lambda p: with_mark(p, flag.clip, twin))
         self.held = replace(flag, mark=twin)
         self._also = frozenset()
         self._session.select("mark", twin.id)
@@ -73,14 +73,14 @@ class FlagTool:
 
         def change(project: Project) -> Project:
             for key, time in self._times.items():
-                place = find_mark(project, key)
-                if place is not None:
-                    moved = place.mark.evolve(time=round(max(0.0, time + by), 4))
-                    project = put_mark(project, place.clip, moved)
+                position = find_mark(project, key)
+                if position is not None:
+                    moved = position.mark.evolve(time=round(max(0.0, time + by), 4))
+                    project = with_mark(project, position.clip, moved)
             return project
 
-        words = "Move mark" if len(self._times) == 1 else f"Move {len(self._times)} marks"
-        self._session.edit(words, change, merge=f"move {sorted(self._times)}")
+        text = "Move mark" if len(self._times) == 1 else f"Move {len(self._times)} marks"
+        self._session.edit(text, change, merge=f"move {sorted(self._times)}")
 
     def release(self) -> None:
         """Let go; Ctrl + click has taken one more flag, or let go of one that was taken."""
@@ -108,8 +108,8 @@ class FlagTool:
 
     def nudge(self, seconds: float) -> None:
         """Move all that is taken."""
-        places = (find_mark(self._session.project, key) for key in self.chosen)
-        self._times = {place.mark.id: place.mark.time for place in places if place is not None}
+        positions = (find_mark(self._session.project, key) for key in self.chosen)
+        self._times = {position.mark.id: position.mark.time for position in positions if position is not None}
         if self._times:
             self._shift(seconds)
 

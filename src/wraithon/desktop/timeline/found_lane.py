@@ -26,7 +26,7 @@ if TYPE_CHECKING:
 
 
 REACH = 9
-LEAST_ROOM = 30
+MIN_ROOM = 30
 """Pixels up to the next flag from which on the reason is written there."""
 
 
@@ -66,9 +66,9 @@ class FoundLane(OwnKeys, QWidget):
         if self.found:
             self.setFocus()
             clips = len({candidate.clip for candidate in self.found})
-            words = f"{counted(len(self.found), 'moment')} found on {counted(clips, 'clip')}"
+            text = f"{counted(len(self.found), 'moment')} found on {counted(clips, 'clip')}"
             keys = "Enter takes all, a click one; the right button leaves one out"
-            self._session.said.emit(f"{words}: {keys}", "fine")
+            self._session.said.emit(f"{text}: {keys}", "fine")
         self.update()
 
     def eventFilter(self, _watched: QObject, event: QEvent) -> bool:
@@ -101,8 +101,8 @@ class FoundLane(OwnKeys, QWidget):
         """Mark moments on their clips, and offer them no more."""
         chosen = set(numbers)
         picked = [candidate for number, candidate in enumerate(self.found) if number in chosen]
-        words = f"Take {counted(len(picked), 'moment')}"
-        if picked and self._session.edit(words, lambda p: taken(p, picked), final=True):
+        text = f"Take {counted(len(picked), 'moment')}"
+        if picked and self._session.edit(text, lambda p: taken(p, picked), final=True):
             self.leave(chosen)
             self._session.said.emit(f"{counted(len(picked), 'moment')} taken: pick what their triggers start", "fine")
 
@@ -132,7 +132,7 @@ class FoundLane(OwnKeys, QWidget):
         if flag is None:
             over = self._at(event.position())
             self.setCursor(Qt.CursorShape.PointingHandCursor if over else Qt.CursorShape.ArrowCursor)
-            self.setToolTip(self._words(self.found[over.number]) if over else "")
+            self.setToolTip(self._text(self.found[over.number]) if over else "")
             event.ignore()
             return
         self._moved = self._moved or abs(event.position().x() - self._pressed.x()) >= DRAG_START
@@ -168,7 +168,7 @@ class FoundLane(OwnKeys, QWidget):
         return f"{counted(len(self.found), 'moment')} on {clips}, not played here: Enter takes all, Escape none"
 
     @staticmethod
-    def _words(candidate: Candidate) -> str:
+    def _text(candidate: Candidate) -> str:
         where = f"{candidate.joint}, {candidate.time:.3f} s on {candidate.clip}"
         return f"{where}: {candidate.reason}; sure to {candidate.confidence:.0%}"
 
@@ -176,9 +176,9 @@ class FoundLane(OwnKeys, QWidget):
         with QPainter(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.setFont(figures_font(9))
-            veil = QColor(PANEL)  # the events there are already show through
-            veil.setAlphaF(0.82)
-            painter.fillRect(self.rect(), veil)
+            shade = QColor(PANEL)  # the events there are already show through
+            shade.setAlphaF(0.82)
+            painter.fillRect(self.rect(), shade)
             flags = sorted(self.flags(), key=lambda flag: flag.x)
             if not flags:
                 painter.setPen(QColor(OCHRE))
@@ -194,6 +194,6 @@ class FoundLane(OwnKeys, QWidget):
                 where = QRectF(flag.x + 3, 11, 34, 12)
                 painter.drawText(where, Qt.AlignmentFlag.AlignLeft, f"{candidate.confidence:.0%}")
                 room = end - flag.x - REACH - 6
-                if room > LEAST_ROOM:
+                if room > MIN_ROOM:
                     why = painter.fontMetrics().elidedText(candidate.reason, Qt.TextElideMode.ElideRight, int(room))
                     painter.drawText(QRectF(flag.x + REACH + 3, 1, room, 12), Qt.AlignmentFlag.AlignLeft, why)

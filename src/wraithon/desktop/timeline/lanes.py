@@ -11,7 +11,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from wraithon.character.pose import clip_poses, rest_pose
-from wraithon.character.remembering import kept_by_content
+from wraithon.character.remembering import cached_by_content
 from wraithon.desktop.theme.colours import GROUND, INK, LINE, RAISED, ROW, RUST, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font, text_font
 from wraithon.desktop.widgets.basics import grouped
@@ -69,11 +69,11 @@ class Lanes:
         """Paint the lines between the lanes and their names; `empty` when there is no character."""
         painter.setFont(text_font(11))
         lanes = ((CLIP_TOP, "clip"), (EVENTS_TOP, "events"), (FIRINGS_TOP, "firings"), (ALIVE_TOP, "alive"))
-        for top, words in lanes:
+        for top, text in lanes:
             painter.setPen(QPen(QColor(RAISED), 1))
             painter.drawLine(0, top, self.width, top)
             painter.setPen(QColor(SOFT))
-            painter.drawText(QRectF(10, top, LEFT - 14, 22), Qt.AlignmentFlag.AlignVCenter, words)
+            painter.drawText(QRectF(10, top, LEFT - 14, 22), Qt.AlignmentFlag.AlignVCenter, text)
         if empty:
             where = QRectF(LEFT, CLIP_TOP, self.width - LEFT, CLIP)
             painter.drawText(where, Qt.AlignmentFlag.AlignVCenter, "Import a character: its clips appear here")
@@ -119,13 +119,13 @@ class Lanes:
             name = segment.use.name or "rest pose"
             painter.drawText(box.adjusted(6, 1, -4, 0), Qt.AlignmentFlag.AlignTop, name)
 
-    def paint_course(self, painter: QPainter, rendered: RenderedFrame) -> None:
+    def paint_curve(self, painter: QPainter, rendered: RenderedFrame) -> None:
         """Paint what a driven character was at, up to now."""
         if not rendered.driven:
             return
         painter.setFont(text_font(11))
-        ends = [*(start for start, _ in rendered.course), rendered.time][1:]
-        for (start, state), end in zip(rendered.course, ends, strict=True):
+        ends = [*(start for start, _ in rendered.curve), rendered.time][1:]
+        for (start, state), end in zip(rendered.curve, ends, strict=True):
             if end < self.start or start > self.start + self.span or start >= rendered.time:
                 continue
             left, right = self.x_of(start), self.x_of(min(end, rendered.time))
@@ -139,12 +139,17 @@ class Lanes:
                 painter.drawText(box.adjusted(6, 1, -4, 0), Qt.AlignmentFlag.AlignTop, state)
 
     def paint_flags(
-        self, painter: QPainter, places: list[FlagPlace], kind: str, what: str, chosen: frozenset[str] = frozenset()
+        self,
+        painter: QPainter,
+        positions: list[FlagPlace],
+        kind: str,
+        what: str,
+        chosen: frozenset[str] = frozenset(),
     ) -> None:
         """Paint flags; those of the marks that are chosen, or of the selected event, stand out."""
         top = EVENTS_TOP
         painter.setFont(text_font(11))
-        flags = sorted(places, key=lambda f: f.x)
+        flags = sorted(positions, key=lambda f: f.x)
         ends = [*(f.x for f in flags), float(self.width + 200)][1:]
         for flag, end in zip(flags, ends, strict=True):
             own = flag.mark.id in chosen
@@ -160,12 +165,12 @@ class Lanes:
             room = int(end - flag.x - 16)
             if room > 12:
                 painter.setPen(QColor(INK if related else SOFT))
-                words = painter.fontMetrics().elidedText(flag.name, Qt.TextElideMode.ElideRight, room)
-                painter.drawText(QPointF(flag.x + 12, top + 14), words)
+                text = painter.fontMetrics().elidedText(flag.name, Qt.TextElideMode.ElideRight, room)
+                painter.drawText(QPointF(flag.x + 12, top + 14), text)
 
-    def paint_lit(self, painter: QPainter, places: list[FlagPlace]) -> None:
+    def paint_lit(self, painter: QPainter, positions: list[FlagPlace]) -> None:
         """Paint flags that the clips have just passed over what is there."""
-        for flag in places:
+        for flag in positions:
             top = EVENTS_TOP
             painter.setPen(QPen(QColor(RUST), 2))
             painter.drawLine(QPointF(flag.x, top - 8), QPointF(flag.x, top + EVENTS - 3))
@@ -195,10 +200,10 @@ class Lanes:
             painter.setBrush(QColor(TEAL if lives else "#2e6a63"))
             painter.drawRoundedRect(box, 2, 2)
             name = names.get(effect, "") + (f" ×{len(records)}" if len(records) > 1 else "")
-            left_words = max(left, LEFT) + 3
-            if right - left_words > painter.fontMetrics().horizontalAdvance(name) + 4:
+            left_text = max(left, LEFT) + 3
+            if right - left_text > painter.fontMetrics().horizontalAdvance(name) + 4:
                 painter.setPen(QColor(GROUND if lives else INK))
-                painter.drawText(QPointF(left_words, box.bottom() - 3), name)
+                painter.drawText(QPointF(left_text, box.bottom() - 3), name)
 
     def paint_alive(self, painter: QPainter, rendered: RenderedFrame) -> None:
         """Paint how many particles lived."""
@@ -209,9 +214,9 @@ class Lanes:
         seen = (times >= self.start - 0.1) & (times <= self.start + self.span)
         if seen.sum() < 2:
             return
-        most = int(alive[seen].max())
+        maximum = int(alive[seen].max())
         xs = self.x_of(0.0) + times[seen] * (self.x_of(1.0) - self.x_of(0.0))
-        ys = box.bottom() - alive[seen] / max(most, 1) * box.height()
+        ys = box.bottom() - alive[seen] / max(maximum, 1) * box.height()
         # One column in three pixels is all that can be seen.
         keep = np.concatenate([[True], np.diff(np.floor(xs / 3)) > 0])
         points = [QPointF(x, y) for x, y in zip(xs[keep].tolist(), ys[keep].tolist(), strict=True)]
@@ -221,7 +226,7 @@ class Lanes:
         painter.drawPolygon(QPolygonF([*points, *ends]))
         painter.setPen(QColor(SOFT))
         painter.setFont(figures_font(10))
-        painter.drawText(box, Qt.AlignmentFlag.AlignRight, f"{grouped(most)} most")
+        painter.drawText(box, Qt.AlignmentFlag.AlignRight, f"{grouped(maximum)} most")
 
 
 def _paint_heights(painter: QPainter, character: Character, clip: Clip, box: QRectF) -> None:
@@ -236,7 +241,7 @@ def _paint_heights(painter: QPainter, character: Character, clip: Clip, box: QRe
         painter.drawPath(path)
 
 
-@kept_by_content(maxsize=128)
+@cached_by_content(maxsize=128)
 def _joint_heights(character: Character, clip: Clip) -> list[np.ndarray]:
     """Return the heights over a clip of the two joints that stand lowest at rest, as shares of a knee's height."""
     rest = rest_pose(character).matrices[:, 1, 3]

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from wraithon.project.base import new_id
 from wraithon.project.character import Event, Mark
-from wraithon.project.edit import find_mark, fresh_name, put_event, put_mark
+from wraithon.project.edit import find_mark, fresh_name, with_event, with_mark
 from wraithon.stage.performance import WITHIN
 
 if TYPE_CHECKING:
@@ -31,8 +31,8 @@ def chosen_event(session: Session) -> Event | None:
     project = session.project
     if kind == "event":
         return project.event(what)
-    if kind == "mark" and (place := find_mark(project, what)) is not None:
-        return project.event(place.mark.event)
+    if kind == "mark" and (position := find_mark(project, what)) is not None:
+        return project.event(position.mark.event)
     trigger = project.trigger(what) if kind == "trigger" else None
     return project.event(trigger.when.what) if trigger and trigger.when.kind == "event" else None
 
@@ -50,7 +50,7 @@ def mark_at(session: Session, performance: Performance | None, time: float) -> N
 
     def change(project: Project) -> Project:
         known = project.event(event.id) is not None
-        return put_mark(project if known else put_event(project, event), segment.use.name, mark)
+        return with_mark(project if known else with_event(project, event), segment.use.name, mark)
 
     session.edit(f"Mark {event.name}", change)
     session.select("mark", mark.id)
@@ -58,8 +58,8 @@ def mark_at(session: Session, performance: Performance | None, time: float) -> N
 
 def duplicate_mark(session: Session) -> None:
     """Put a second mark of the same event a little after the selected one."""
-    place = find_mark(session.project, selected_mark(session))
-    if place is not None:
-        twin = place.mark.evolve(id=new_id(), time=round(place.mark.time + APART, 4))
-        session.edit("Duplicate mark", lambda p: put_mark(p, place.clip, twin))
+    position = find_mark(session.project, selected_mark(session))
+    if position is not None:
+        twin = position.mark.evolve(id=new_id(), time=round(position.mark.time + APART, 4))
+        session.edit("Duplicate mark", lambda p: with_mark(p, position.clip, twin))
         session.select("mark", twin.id)

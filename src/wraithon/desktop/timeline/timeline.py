@@ -40,8 +40,8 @@ if TYPE_CHECKING:
 
 RUN_BEAT = 0.25
 """Seconds between paintings of the firings while playing: the picture comes first."""
-FEWEST_SECONDS, MOST_SECONDS = 0.25, 600.0
-MOST_PASSES = 600
+FEWEST_SECONDS, MAX_SECONDS = 0.25, 600.0
+MAX_PASSES = 600
 LIT = 0.3
 """Seconds of the show that a flag stands out for once its clip has passed it."""
 ROUND_TIP = "Drag moves the playhead, Shift + drag lays out what is played round and round (L)"
@@ -159,16 +159,16 @@ class Timeline(OwnKeys, ShowsFocus, QWidget):
         performance = self._performance
         if performance is None or (self._rendered is not None and self._rendered.driven):
             return []
-        return list(islice(performance.passes(self.lanes.start, self.lanes.start + self.lanes.span), MOST_PASSES))
+        return list(islice(performance.passes(self.lanes.start, self.lanes.start + self.lanes.span), MAX_PASSES))
 
     def flags(self) -> list[FlagPlace]:
         """Return all flags in sight; worked out anew only where something of it has changed."""
         project, lanes = self._session.project, self.lanes
         driven = self._rendered is not None and self._rendered.driven
-        place, shown = (lanes.start, lanes.span, lanes.width, driven), (self._performance, project.character)
-        if place != self._flags_of[0] or not same_objects(shown, self._flags_of[1]):
+        position, shown = (lanes.start, lanes.span, lanes.width, driven), (self._performance, project.character)
+        if position != self._flags_of[0] or not same_objects(shown, self._flags_of[1]):
             names = {event.id: event.name for event in project.character.events} if project.character else {}
-            self._flags_of = place, shown
+            self._flags_of = position, shown
             self._flags = [
                 FlagPlace(
                     mark, segment.use.name, names.get(mark.event, "(no event)"), base, segment.moving,
@@ -227,7 +227,7 @@ class Timeline(OwnKeys, ShowsFocus, QWidget):
         self._name.hide()
         event = self._session.project.event(key)
         if event is not None and name and name != event.name:
-            self._session.put("event", event.id, "name", name, f"Rename event to {name}")
+            self._session.set_value("event", event.id, "name", name, f"Rename event to {name}")
 
     # ---- hands ----------------------------------------------------------------------------------
 
@@ -276,9 +276,9 @@ class Timeline(OwnKeys, ShowsFocus, QWidget):
 
     @staticmethod
     def _tip(flag: FlagPlace) -> str:
-        words = f"{flag.name}: {flag.mark.time:.3f} s on {flag.clip}"
+        text = f"{flag.name}: {flag.mark.time:.3f} s on {flag.clip}"
         return (
-            f"{words}\nDrag moves it, Ctrl + click takes one more, Ctrl + drag duplicates, F2 renames, Delete removes"
+            f"{text}\nDrag moves it, Ctrl + click takes one more, Ctrl + drag duplicates, F2 renames, Delete removes"
         )
 
     def _seek_to(self, x: float) -> None:
@@ -310,7 +310,7 @@ class Timeline(OwnKeys, ShowsFocus, QWidget):
     def zoom(self, factor: float, x: float) -> None:
         """Show more (above 1) or less time; what is at `x` stays there."""
         at = self.lanes.time_at(x)
-        span = min(max(self.lanes.span * factor, FEWEST_SECONDS), MOST_SECONDS)
+        span = min(max(self.lanes.span * factor, FEWEST_SECONDS), MAX_SECONDS)
         self.lanes.start = max(0.0, at - (at - self.lanes.start) * span / self.lanes.span)
         self.lanes.span = span
         self.update()
@@ -361,20 +361,24 @@ class Timeline(OwnKeys, ShowsFocus, QWidget):
     def paintEvent(self, _event: QPaintEvent) -> None:
         with QPainter(self) as painter:
             self._painted = self.time
-            place = (self.lanes.start, self.lanes.span, self.size(), self.rounds.stretch)
+            position = (self.lanes.start, self.lanes.span, self.size(), self.rounds.stretch)
             project = self._session.project
             shown = (self._session.character, project.character, project.stage)
             playing, driven = (
                 (self._rendered.playing, self._rendered.driven) if self._rendered is not None else (False, False)
             )
             self._still.draw_on(
-                painter, self, (*place, driven, self._session.selection, self.flag.chosen), shown, self._paint_lanes
+                painter,
+                self,
+                (*position, driven, self._session.selection, self.flag.chosen),
+                shown,
+                self._paint_lanes,
             )
             now = time.perf_counter()
             if not playing or now - self._run_drawn > RUN_BEAT:
                 self._run.forget()
                 self._run_drawn = now
-            self._run.draw_on(painter, self, place, (project.effects,), self._paint_run)
+            self._run.draw_on(painter, self, position, (project.effects,), self._paint_run)
             painter.setClipRect(QRectF(LEFT, 0, self.width() - LEFT, self.height()))
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             self.lanes.paint_lit(painter, self.lit)
@@ -393,7 +397,7 @@ class Timeline(OwnKeys, ShowsFocus, QWidget):
         """Paint what changes while playing: firings, and how many are alive."""
         self.lanes.clip_to_time(painter)
         if self._rendered is not None:
-            self.lanes.paint_course(painter, self._rendered)
+            self.lanes.paint_curve(painter, self._rendered)
             self.lanes.paint_firings(painter, self._rendered, self._session.project, self.time)
             self.lanes.paint_alive(painter, self._rendered)
 

@@ -25,7 +25,7 @@ SHORT = 0.12
 """Seconds that the bar of what is over at once is long."""
 GRID = 0.05
 """Seconds that a drag goes by; Ctrl frees it."""
-LEAST_SPAN = 1.0
+MIN_SPAN = 1.0
 
 
 class ActionLane(OwnKeys, ShowsFocus, QWidget):
@@ -86,7 +86,7 @@ class ActionLane(OwnKeys, ShowsFocus, QWidget):
         return max(SHORT, float(getattr(action, "seconds", SHORT)))
 
     def _span(self) -> float:
-        return max([LEAST_SPAN, *(end for _, end in self.spans())]) * 1.05
+        return max([MIN_SPAN, *(end for _, end in self.spans())]) * 1.05
 
     def _x(self, time: float) -> float:
         return 4 + time / self._span() * (self.width() - 8)
@@ -134,7 +134,7 @@ class ActionLane(OwnKeys, ShowsFocus, QWidget):
         trigger = self._trigger
         if trigger is not None:
             value = max(0.0, round(round(after / grid) * grid, 4))
-            self._session.put(
+            self._session.set_value(
                 "trigger", trigger.id, f"response.{self.chosen}.after", value, "Move action", final=final
             )
 
@@ -161,16 +161,16 @@ class ActionLane(OwnKeys, ShowsFocus, QWidget):
                 painter.setPen(QPen(QColor(RUST if number == self.chosen else TEAL), 1))
                 painter.setBrush(QColor("#5a3324" if number == self.chosen else RAISED))
                 painter.drawRoundedRect(box, 3, 3)
-                words = action_label(self._session.project, action)
+                text = action_label(self._session.project, action)
                 painter.setPen(QColor(INK))
-                wide = painter.fontMetrics().horizontalAdvance(words)
+                width = painter.fontMetrics().horizontalAdvance(text)
                 beside = QRectF(box.right() + 4, box.top(), self.width() - box.right() - 8, box.height())
                 before = QRectF(4, box.top(), box.left() - 8, box.height())
                 inside, right = box.adjusted(4, 0, -2, 0), Qt.AlignmentFlag.AlignRight
                 middle = Qt.AlignmentFlag.AlignVCenter
-                if wide <= inside.width() or (beside.width() < wide and before.width() < wide):
-                    painter.drawText(inside, middle, words)
-                elif beside.width() >= wide:
-                    painter.drawText(beside, middle, words)
+                if width <= inside.width() or (beside.width() < width and before.width() < width):
+                    painter.drawText(inside, middle, text)
+                elif beside.width() >= width:
+                    painter.drawText(beside, middle, text)
                 else:
-                    painter.drawText(before, middle | right, words)
+                    painter.drawText(before, middle | right, text)

@@ -50,8 +50,8 @@ class EffectDrops(QObject):
         event.accept()
         timeline = self._desk.timeline
         if isinstance(event, QDragMoveEvent):
-            words = f"{spot.joint}{' comes down' if spot.lands else ''}: {spot.clip} {spot.time:.2f} s"
-            QToolTip.showText(timeline.mapToGlobal(event.position().toPoint()), words, timeline)
+            text = f"{spot.joint}{' comes down' if spot.lands else ''}: {spot.clip} {spot.time:.2f} s"
+            QToolTip.showText(timeline.mapToGlobal(event.position().toPoint()), text, timeline)
         elif event.type() is QEvent.Type.Drop:
             QToolTip.hideText()
             self.wire(effect, spot)

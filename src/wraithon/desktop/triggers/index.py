@@ -17,7 +17,7 @@ from wraithon.desktop.widgets.basics import line, soft, tool
 from wraithon.desktop.widgets.panels import Index
 from wraithon.project.base import new_id
 from wraithon.project.character import Event
-from wraithon.project.edit import fresh_name, put_event, put_trigger, remove_event, without_id
+from wraithon.project.edit import fresh_name, remove_event, with_event, with_trigger, without_id
 from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.trigger_kinds import OnEvent
 from wraithon.project.trigger import Trigger
@@ -118,10 +118,10 @@ class TriggersIndex(Index):
             item.setBackground(QColor(LIT) if key in lit else QBrush())
             trigger = self._session.project.trigger(key)
             if trigger is not None:
-                words = f"{trigger.name}: {refused[key]}" if key in refused and key not in lit else trigger.name
-                item.setText(words)
-                item.setToolTip(words)
-                item.setForeground(QColor(SOFT) if words != trigger.name else QBrush())
+                text = f"{trigger.name}: {refused[key]}" if key in refused and key not in lit else trigger.name
+                item.setText(text)
+                item.setToolTip(text)
+                item.setForeground(QColor(SOFT) if text != trigger.name else QBrush())
 
     def follow(self, kind: str, what: str) -> None:
         """Show what is selected."""
@@ -149,7 +149,7 @@ class TriggersIndex(Index):
             when=OnEvent(event=event.id if event else None),
             response=(StartEffect(effect=effect),),
         )
-        self._session.edit("New trigger", lambda p: put_trigger(p, trigger))
+        self._session.edit("New trigger", lambda p: with_trigger(p, trigger))
         self._session.select("trigger", trigger.id)
 
     def duplicate(self) -> None:
@@ -161,7 +161,7 @@ class TriggersIndex(Index):
         if trigger is not None:
             names = (t.name for t in self._session.project.triggers)
             twin = trigger.evolve(id=new_id(), name=fresh_name(trigger.name, names))
-            self._session.edit("Duplicate trigger", lambda p: put_trigger(p, twin))
+            self._session.edit("Duplicate trigger", lambda p: with_trigger(p, twin))
             self._session.select("trigger", twin.id)
 
     def remove(self) -> None:
@@ -182,7 +182,7 @@ class TriggersIndex(Index):
             self._session.said.emit("Import a character first: events belong to its clips", "warning")
             return
         event = Event(name=fresh_name("event", (e.name for e in use.events)))
-        self._session.edit("New event", lambda p: put_event(p, event))
+        self._session.edit("New event", lambda p: with_event(p, event))
         self._session.select("event", event.id)
 
     def _ask(self) -> None:
@@ -195,11 +195,11 @@ class TriggersIndex(Index):
         character, use = self._session.character, self._session.project.character
         known = character.skeleton.joint_names if character is not None else ()
         placed = [anchor.joint for anchor in use.anchors if anchor.joint in known] if use else []
-        for kind, words in MOMENTS.items():
+        for kind, text in MOMENTS.items():
             if kind in FEET:
-                self.menu.addAction(f"Where {words}", partial(self.find_moments, kind, ""))
+                self.menu.addAction(f"Where {text}", partial(self.find_moments, kind, ""))
                 continue
-            held = self.menu.addMenu(f"Where a joint {words}")
+            held = self.menu.addMenu(f"Where a joint {text}")
             for joint in dict.fromkeys((*placed, *known)):
                 held.addAction(joint, partial(self.find_moments, kind, joint))
 

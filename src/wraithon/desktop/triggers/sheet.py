@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QMenu, QVBoxLayout, QWidget
 
-from wraithon.desktop.character.anchor_editor import put_moved
+from wraithon.desktop.character.anchor_editor import move_anchor
 from wraithon.desktop.picture.anchor_gizmo import AnchorGizmo
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.triggers.action_lane import ActionLane
@@ -80,8 +80,8 @@ class TriggersSheet(Sheet):
         self._desk = desk
         session = self._session = desk.session
         self._trigger: Trigger | None = None
-        self._anchor_hand = AnchorGizmo()
-        self._anchor_hand.changed.connect(lambda anchor, final: put_moved(session, anchor, final=final))
+        self._anchor_gizmo = AnchorGizmo()
+        self._anchor_gizmo.changed.connect(lambda anchor, final: move_anchor(session, anchor, final=final))
         self._trigger_box, self._trigger_column = self.box()
         self._event_box, self._event_column = self.box()
         self._unmade = [self._build_trigger, self._build_event]
@@ -109,9 +109,9 @@ class TriggersSheet(Sheet):
         session, column = self._session, self._trigger_column
         self.form = Form(session, "trigger", "", Trigger, ROWS)
         self.when = KindChoice(session, "trigger", "when", MODELS, WHENS, "When this happens", "Trigger moment")
-        self._whens = QWidget()
-        room = column_of(self._whens)
-        self.whens = OnDemand(lambda kind: self._when_form(room, kind))
+        self._kind_forms_box = QWidget()
+        room = column_of(self._kind_forms_box)
+        self.kind_forms = OnDemand(lambda kind: self._when_form(room, kind))
         self._marks, self._sentence, self._answer = soft(""), soft(""), soft("")
         self.only = Form(session, "trigger", "", Trigger, ONLY_ROWS)
         self.often = Form(session, "trigger", "", Trigger, OFTEN_ROWS)
@@ -120,15 +120,15 @@ class TriggersSheet(Sheet):
         self.action_list = ListForm(session, "trigger", ACTIONS.entries, ACTIONS.without, 8)
         self.trying = Trying(self._desk)
         for widget in (
-            self.form, self._sentence, self._answer, self.trying, heading("When"), self.when, self._whens,
+            self.form, self._sentence, self._answer, self.trying, heading("When"), self.when, self._kind_forms_box,
             self._marks, heading("Only if"), self.only, heading("How often"), self.often, heading("How strongly"),
             self.strength, heading("Then"), self.lane, self.action_list,
         ):  # fmt: skip
             column.addWidget(widget)
         self.add = Button(icon("plus"), "Add an action")
         self.add_menu = QMenu(self)
-        for words, make in ACTION_KINDS:
-            self.add_menu.addAction(words, partial(self._add_made, make))
+        for text, make in ACTION_KINDS:
+            self.add_menu.addAction(text, partial(self._add_made, make))
         self.add.setMenu(self.add_menu)
         column.addWidget(self.add, 0, Qt.AlignmentFlag.AlignLeft)
         self.findings = FindingList(session)
@@ -153,7 +153,7 @@ class TriggersSheet(Sheet):
         """Make the forms that the project's triggers need."""
         yield from self._built()
         for trigger in self._session.project.triggers:
-            yield from self.whens.ahead(trigger.when.kind)
+            yield from self.kind_forms.ahead(trigger.when.kind)
             yield from self.action_list.ahead(trigger)
 
     # ---- showing --------------------------------------------------------------------------------
@@ -165,11 +165,11 @@ class TriggersSheet(Sheet):
         kind, what = self._session.selection
         project = self._session.project
         self._trigger = trigger = project.trigger(what) if kind == "trigger" else None
-        place = find_mark(project, what) if kind == "mark" else None
-        event = project.event(what) if kind == "event" else project.event(place.mark.event) if place else None
-        self.mark_form.setVisible(place is not None)
-        if place is not None:
-            self.mark_form.show_model(place.mark, what)
+        position = find_mark(project, what) if kind == "mark" else None
+        event = project.event(what) if kind == "event" else project.event(position.mark.event) if position else None
+        self.mark_form.setVisible(position is not None)
+        if position is not None:
+            self.mark_form.show_model(position.mark, what)
         self._trigger_box.setVisible(trigger is not None)
         self._event_box.setVisible(event is not None)
         self.say("")
@@ -191,20 +191,20 @@ class TriggersSheet(Sheet):
         self.often.show_model(trigger, trigger.id)
         self.when.show_model(trigger.when, trigger.id)
         self.strength.show_model(trigger, trigger.id)
-        self.whens[trigger.when.kind].show_model(trigger.when, trigger.id)
-        for kind, form in self.whens.items():
+        self.kind_forms[trigger.when.kind].show_model(trigger.when, trigger.id)
+        for kind, form in self.kind_forms.items():
             form.setVisible(kind == trigger.when.kind)
         self.lane.show_trigger(trigger)
         self.action_list.show_model(trigger, trigger.id)
-        words = _marks_words(self._session.project, trigger.when.event if isinstance(trigger.when, OnEvent) else None)
-        self._marks.setText(words)
-        self._marks.setVisible(bool(words))
+        text = _marks_text(self._session.project, trigger.when.event if isinstance(trigger.when, OnEvent) else None)
+        self._marks.setText(text)
+        self._marks.setVisible(bool(text))
         self.findings.show_findings(f for f in self._session.findings() if f.about == trigger.id)
 
     def _show_event(self, event: Event) -> None:
         self.title.setText(event.name)
         self.event_form.show_model(event, event.id)
-        self._event_marks.setText(_marks_words(self._session.project, event.id))
+        self._event_marks.setText(_marks_text(self._session.project, event.id))
         waiting = [
             t.name for t in self._session.project.triggers if isinstance(t.when, OnEvent) and t.when.event == event.id
         ]
@@ -225,23 +225,23 @@ class TriggersSheet(Sheet):
     @property
     def hands(self) -> list[PictureTool]:
         """The handles of the anchor that the selected trigger or event has."""
-        return [self._anchor_hand]
+        return [self._anchor_gizmo]
 
     def overlay(self) -> Overlay:
         """Ready the handles for what is selected."""
         use = self._session.project.character
-        self._anchor_hand.anchor = next(iter(anchors_of(self._session.project, *self._place())), None)
-        self._anchor_hand.scale = use.scale if use else 1.0
+        self._anchor_gizmo.anchor = next(iter(anchors_of(self._session.project, *self._place())), None)
+        self._anchor_gizmo.scale = use.scale if use else 1.0
         return Overlay()
 
     def _place(self) -> tuple[str, str]:
         """Return kind and id of what has the anchor that is at hand."""
         kind, what = self._session.selection
-        trigger, place = self._session.project.trigger(what), find_mark(self._session.project, what)
+        trigger, position = self._session.project.trigger(what), find_mark(self._session.project, what)
         if kind == "trigger" and trigger is not None and isinstance(trigger.when, OnEvent):
             named = any(action.anchor is not None for action in trigger.about)
             return (kind, what) if named else ("event", trigger.when.event or "")
-        return ("event", place.mark.event) if kind == "mark" and place else (kind, what)
+        return ("event", position.mark.event) if kind == "mark" and position else (kind, what)
 
     # ---- doing ----------------------------------------------------------------------------------
 
@@ -254,17 +254,17 @@ class TriggersSheet(Sheet):
             return
         project, twin = mirrored_event(session.project, character, what)
         if not twin:
-            session.said.emit(_mirrored_words(event.name), "warning")
+            session.said.emit(_mirrored_text(event.name), "warning")
         elif session.edit(f"Mirror {event.name}", lambda _: project, final=True):
             session.select("event", twin)
 
     def add_action(self, action: Action) -> None:
         """Add an action to the response of the selected trigger."""
         if self._trigger is not None:
-            self._session.put("trigger", self._trigger.id, *ACTIONS.with_another(self._trigger, action))
+            self._session.set_value("trigger", self._trigger.id, *ACTIONS.with_another(self._trigger, action))
 
 
-def _mirrored_words(name: str) -> str:
+def _mirrored_text(name: str) -> str:
     return f"{name} is on no side: give it an anchor on a joint that has another one across"
 
 
@@ -272,16 +272,16 @@ def _answered(trigger: Trigger, rendered: RenderedFrame) -> str:
     """Return how often a trigger has responded by a picture's moment, and why it did not the last time."""
     state = rendered.triggers.states.get(trigger.id)
     fired = state.fired if state else 0
-    words = f"Responded {counted(fired, 'time')} so far" + (
+    text = f"Responded {counted(fired, 'time')} so far" + (
         f", last at {state.last:.2f} s." if state and fired else "."
     )
     refused = next((r for r in reversed(rendered.triggers.refusals) if r.trigger == trigger.id), None)
-    return f"{words} Refused at {refused.time:.2f} s: {refused.reason}." if refused else words
+    return f"{text} Refused at {refused.time:.2f} s: {refused.reason}." if refused else text
 
 
-def _marks_words(project: Project, event_id: str | None) -> str:
+def _marks_text(project: Project, event_id: str | None) -> str:
     use = project.character
     if use is None or event_id is None:
         return ""
-    places = [f"{clip.name} {m.time:.2f} s" for clip in use.clips for m in clip.marks if m.event == event_id]
-    return "Marked on: " + ", ".join(places) if places else "No clip has a mark of it yet."
+    positions = [f"{clip.name} {m.time:.2f} s" for clip in use.clips for m in clip.marks if m.event == event_id]
+    return "Marked on: " + ", ".join(positions) if positions else "No clip has a mark of it yet."

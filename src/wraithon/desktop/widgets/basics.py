@@ -69,18 +69,18 @@ class Readout(QWidget):
 
     def __init__(self, width: int) -> None:
         super().__init__()
-        self._words = ""
+        self._text = ""
         self.setFixedWidth(width)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
 
     def text(self) -> str:
         """Return what is shown."""
-        return self._words
+        return self._text
 
-    def set_text(self, words: str) -> None:
+    def set_text(self, text: str) -> None:
         """Show other figures."""
-        if words != self._words:
-            self._words = words
+        if text != self._text:
+            self._text = text
             self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
@@ -88,7 +88,7 @@ class Readout(QWidget):
             painter.fillRect(self.rect(), QColor(PANEL))
             painter.setPen(QColor(INK))
             painter.setFont(figures_font(12))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, self._words)
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, self._text)
 
 
 def grouped(number: int) -> str:
@@ -200,8 +200,8 @@ class Section(QWidget):
 
 def image_of(pixels: NDArray[np.uint8]) -> QImage:
     """Return a picture (H, W, 4) with straight alpha as an image of its own."""
-    high, wide = pixels.shape[:2]
-    return QImage(pixels.tobytes(), wide, high, wide * 4, QImage.Format.Format_RGBA8888).copy()
+    height, width = pixels.shape[:2]
+    return QImage(pixels.tobytes(), width, height, width * 4, QImage.Format.Format_RGBA8888).copy()
 
 
 def set_idle(widget: QWidget, reason: str) -> None:

@@ -32,7 +32,7 @@ SHAPES: tuple[tuple[str, str, Curve], ...] = (
 
 
 def curve_path(curve: Curve, box: QRectF, low: float, high: float) -> QPainterPath:
-    """Return a curve's path within a box whose bottom is `low` and top `high`."""
+    """Return a curve's path within a box whose bottom is `low` and top `height`."""
     ages = np.linspace(0, 1, max(16, int(box.width() / 2)))
     values = curve_values(curve, ages)
     span = max(high - low, 1e-9)
@@ -133,16 +133,16 @@ class CurvePlot(Handles):
         self.limits = (-1e6, 1e6)
         """Lowest and highest value a point is moved to."""
 
-    def course(self) -> Curve:
+    def shape(self) -> Curve:
         return self.curve
 
-    def put_back(self, course: object) -> None:
-        assert isinstance(course, Curve)  # what `course` gave
+    def restore(self, curve: object) -> None:
+        assert isinstance(curve, Curve)  # what `course` gave
         low, high = self.limits
-        self.picked_index = min(self.picked_index, len(course.points) - 1)
-        self._set([(age, min(max(value, low), high)) for age, value in course.points], final=True)
+        self.picked_index = min(self.picked_index, len(curve.points) - 1)
+        self._set([(age, min(max(value, low), high)) for age, value in curve.points], final=True)
 
-    def turned(self) -> Curve:
+    def reversed_in_time(self) -> Curve:
         return Curve(points=tuple((round(1 - age, 6), value) for age, value in reversed(self.curve.points)))
 
     def set_curve(self, curve: Curve, floor: float) -> None:
@@ -168,7 +168,7 @@ class CurvePlot(Handles):
     def ages(self) -> list[float]:
         return [age for age, _ in self.curve.points]
 
-    def place_of(self, index: int) -> QPointF:
+    def position_of(self, index: int) -> QPointF:
         age, value = self.curve.points[index]
         box, span = self._box(), self._high - self._low
         return QPointF(box.left() + age * box.width(), box.bottom() - (value - self._low) / span * box.height())
@@ -269,7 +269,7 @@ class CurvePlot(Handles):
                 picked = k == self.picked_index
                 painter.setPen(QPen(QColor(GROUND), 1.5))
                 painter.setBrush(QColor(RUST if picked else TEAL))
-                painter.drawEllipse(self.place_of(k), 5.5 if picked else 4.5, 5.5 if picked else 4.5)
+                painter.drawEllipse(self.position_of(k), 5.5 if picked else 4.5, 5.5 if picked else 4.5)
 
 
 def _ticks(low: float, high: float) -> list[float]:

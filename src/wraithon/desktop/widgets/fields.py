@@ -154,8 +154,8 @@ class NumberField(OwnKeys, ShowsFocus, QWidget):
         if value is None:
             wrong = why_not(self._editor.text(), self._unit)
         elif not self._low <= value <= self._high:
-            bound, least = (self._low, "least") if value < self._low else (self._high, "most")
-            wrong = f"at {least} {bound:,.6g} {self._unit}".rstrip()
+            bound, minimum = (self._low, "least") if value < self._low else (self._high, "most")
+            wrong = f"at {minimum} {bound:,.6g} {self._unit}".rstrip()
         if value is None or wrong:
             self._refuse(wrong)
             return
@@ -285,13 +285,13 @@ class ChoiceField(OwnKeys, QComboBox):
     def set_choices(self, choices: Sequence[tuple[str, object]]) -> None:
         """Offer these (words, value) entries; what is shown is set apart with `set_value`."""
         values = [value for _, value in choices]
-        words = [word for word, _ in choices]
-        if values == self._values and words == [self.itemText(i) for i in range(self.count())]:
+        text = [word for word, _ in choices]
+        if values == self._values and text == [self.itemText(i) for i in range(self.count())]:
             return
         self._values = values
         self.blockSignals(True)
         self.clear()
-        self.addItems(words)
+        self.addItems(text)
         self.blockSignals(False)
 
     def set_value(self, value: object) -> None:
@@ -405,8 +405,8 @@ class Ticks(QWidget):
             check.hide()
             check.deleteLater()
         self.checks = {}
-        for k, (words, name) in enumerate(choices):
-            check = Check(words)
+        for k, (text, name) in enumerate(choices):
+            check = Check(text)
             check.setMinimumHeight(22)
             check.clicked.connect(self._clicked)
             self.checks[str(name)] = check

@@ -26,7 +26,7 @@ class FindingList(QWidget):
     ----------
     session
         Whose project a button mends.
-    places
+    positions
         Whether to say where each is, too.
 
     Signals
@@ -37,9 +37,9 @@ class FindingList(QWidget):
 
     mended = Signal()
 
-    def __init__(self, session: Session, *, places: bool = False) -> None:
+    def __init__(self, session: Session, *, positions: bool = False) -> None:
         super().__init__()
-        self._session, self._places = session, places
+        self._session, self._places = session, positions
         self._shown: tuple[Finding, ...] = ()
         self._column = column_of(self, 4)
         self._rows: list[QWidget] = []
@@ -49,7 +49,7 @@ class FindingList(QWidget):
 
     def text(self) -> str:
         """Return all that is said."""
-        return "\n".join(self._words(finding) for finding in self._shown)
+        return "\n".join(self._text(finding) for finding in self._shown)
 
     def show_findings(self, findings: Iterable[Finding]) -> None:
         """Show other findings."""
@@ -67,9 +67,9 @@ class FindingList(QWidget):
             self._column.addWidget(row)
         self.setVisible(bool(found))
 
-    def _words(self, finding: Finding) -> str:
+    def _text(self, finding: Finding) -> str:
         if self._places:
-            return f"{finding.place}: {finding.message}."
+            return f"{finding.location}: {finding.message}."
         return f"{finding.message[:1].upper()}{finding.message[1:]}."
 
     def _row(self, finding: Finding) -> QWidget:
@@ -80,13 +80,13 @@ class FindingList(QWidget):
         picture, colour = ("x-circle", BRICK) if finding.level == "error" else ("warning", OCHRE)
         sign = QLabel()
         sign.setPixmap(icon(picture, colour).pixmap(15, 15))
-        words = soft(self._words(finding))
-        words.setObjectName("warning")
+        text = soft(self._text(finding))
+        text.setObjectName("warning")
         line.addWidget(sign, 0, Qt.AlignmentFlag.AlignTop)
-        line.addWidget(words, 1)
+        line.addWidget(text, 1)
         column.addLayout(line)
         if finding.remedy is not None:
-            button = Button(icon("wrench"), finding.remedy.words)
+            button = Button(icon("wrench"), finding.remedy.text)
             button.clicked.connect(partial(self._mend, finding.remedy))
             self.buttons.append(button)
             column.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)

@@ -43,7 +43,7 @@ class Field:
 
     path: str
     """Where it is in the model; "" is the model itself."""
-    words: str = ""
+    label: str = ""
     """What it is, for the tool tip and for those who hear the window."""
     lead: str = ""
     """A short word in front of it, within its row."""
@@ -88,7 +88,7 @@ class Number(Field):
             high=bounds.high * self.factor,
             step=self.step,
             decimals=0 if bounds.whole else self.decimals,
-            name=self.words,
+            name=self.label,
         )
 
     def show(self, widget: Any, value: Any, _session: Session) -> None:
@@ -110,7 +110,7 @@ class Choice(Field):
 
     def make(self, _kind: type[Model]) -> ChoiceField:
         """Return a list to pick from."""
-        return ChoiceField(() if callable(self.choices) else self.choices, name=self.words)
+        return ChoiceField(() if callable(self.choices) else self.choices, name=self.label)
 
     def show(self, widget: Any, value: Any, session: Session) -> None:
         """Show what may be picked now, and what is; something that is no longer offered is shown as missing."""
@@ -134,7 +134,7 @@ class Tick(Field):
 
     def make(self, _kind: type[Model]) -> Check:
         """Return a tick."""
-        return Check(self.text, self.words)
+        return Check(self.text, self.label)
 
 
 @dataclass(frozen=True)
@@ -159,7 +159,7 @@ class Text(Field):
 
     def make(self, _kind: type[Model]) -> TextField:
         """Return a line to type in."""
-        return TextField(self.words)
+        return TextField(self.label)
 
 
 @dataclass(frozen=True)
@@ -198,7 +198,7 @@ class Colour(Field):
 
     def make(self, _kind: type[Model]) -> ColourField:
         """Return a swatch that opens a picker."""
-        return ColourField(self.words)
+        return ColourField(self.label)
 
 
 @dataclass(frozen=True)
@@ -210,7 +210,7 @@ class Course(Field):
     def make(self, _kind: type[Model]) -> CurveEditor:
         """Return an editor of its points."""
         editor = CurveEditor()
-        editor.plot.setAccessibleName(self.words)
+        editor.plot.setAccessibleName(self.label)
         editor.set_measure("×", 1.0, 0.05, 3, self.limits)
         return editor
 
@@ -225,7 +225,7 @@ class Colours(Field):
 
     def make(self, _kind: type[Model]) -> GradientEditor:
         """Return an editor of its stops."""
-        return GradientEditor(self.words)
+        return GradientEditor(self.label)
 
     def show(self, widget: Any, value: Any, _session: Session) -> None:
         """Show the gradient."""
@@ -292,7 +292,7 @@ class KindChoice(ChoiceField):
             self._session.put_by[*here, self._model.kind] = self._model
             earlier = self._session.put_by.get((*here, kind))
             made = earlier.evolve(**kept) if isinstance(earlier, other) else other(**kept)
-            self._session.put(self._thing, self._what, self._path, made, self._undo)
+            self._session.set_value(self._thing, self._what, self._path, made, self._undo)
 
 
 class Form(QWidget):
@@ -379,4 +379,4 @@ class Form(QWidget):
     def _edited(self, field: Field, value: object, final: bool) -> None:
         if final or not (isinstance(field, Number) and field.late):
             path = f"{self.base}.{field.path}" if self.base else field.path
-            self._session.put(self._thing, self._what, path, field.held(value), field.undo, final=final)
+            self._session.set_value(self._thing, self._what, path, field.held(value), field.undo, final=final)

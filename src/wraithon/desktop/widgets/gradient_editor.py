@@ -44,12 +44,12 @@ class GradientEditor(QWidget):
 
     edited = Signal(object, bool)
 
-    def __init__(self, words: str = "") -> None:
+    def __init__(self, text: str = "") -> None:
         super().__init__()
         self.setObjectName("panel")
         self.strip = GradientStrip()
-        if words:
-            self.strip.setAccessibleName(words)
+        if text:
+            self.strip.setAccessibleName(text)
         self.strip.edited.connect(self._from_strip)
         self.strip.picked.connect(lambda _index: self._show_stop())
         self._picker = ColourPicker()
@@ -86,15 +86,15 @@ class GradientStrip(Handles):
         self.picked_index = min(self.picked_index, len(gradient.stops) - 1)
         self.update()
 
-    def course(self) -> Gradient:
+    def shape(self) -> Gradient:
         return self.gradient
 
-    def put_back(self, course: object) -> None:
-        assert isinstance(course, Gradient)  # what `course` gave
-        self.picked_index = min(self.picked_index, len(course.stops) - 1)
-        self._set(list(course.stops), final=True)
+    def restore(self, curve: object) -> None:
+        assert isinstance(curve, Gradient)  # what `course` gave
+        self.picked_index = min(self.picked_index, len(curve.stops) - 1)
+        self._set(list(curve.stops), final=True)
 
-    def turned(self) -> Gradient:
+    def reversed_in_time(self) -> Gradient:
         stops = (stop.evolve(at=round(1 - stop.at, 6)) for stop in reversed(self.gradient.stops))
         return Gradient(stops=tuple(stops))
 
@@ -104,7 +104,7 @@ class GradientStrip(Handles):
     def ages(self) -> list[float]:
         return [stop.at for stop in self.gradient.stops]
 
-    def place_of(self, index: int) -> QPointF:
+    def position_of(self, index: int) -> QPointF:
         box = self._box()
         return QPointF(box.left() + self.gradient.stops[index].at * box.width(), box.bottom() + 8)
 
@@ -171,7 +171,7 @@ class GradientStrip(Handles):
             painter.setBrush(gradient_brush(self.gradient, box.left(), box.right()))
             painter.drawRoundedRect(box, 3, 3)
             for k, stop in enumerate(self.gradient.stops):
-                at = self.place_of(k)
+                at = self.position_of(k)
                 shape = QPolygonF([at + QPointF(0, -7), at + QPointF(6, 0), at + QPointF(6, 8), at + QPointF(-6, 8)])
                 shape.append(at + QPointF(-6, 0))
                 painter.setPen(QPen(QColor(INK if k == self.picked_index else GROUND), 2))

@@ -7,7 +7,7 @@ from PySide6.QtGui import QContextMenuEvent, QGuiApplication, QKeyEvent, QKeySeq
 from PySide6.QtWidgets import QMenu, QWidget
 
 from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus
-from wraithon.interchange.clippings import course_text, read_course
+from wraithon.interchange.clippings import curve_text, read_curve
 from wraithon.project.life import Curve, Gradient
 from wraithon.support.errors import ProjectError
 
@@ -55,7 +55,7 @@ class Handles(OwnKeys, ShowsFocus, QWidget):
         """Return the ages of all handles, rising."""
         raise NotImplementedError
 
-    def place_of(self, index: int) -> QPointF:
+    def position_of(self, index: int) -> QPointF:
         """Return where a handle is drawn."""
         raise NotImplementedError
 
@@ -82,9 +82,9 @@ class Handles(OwnKeys, ShowsFocus, QWidget):
         after = ages[k + 1] - GAP if k + 1 < len(ages) else 1.0
         return min(max(age, before), after)
 
-    def has_room(self, age: float, most: int) -> bool:
-        """Tell whether a handle fits at an age, and there are fewer than `most`."""
-        return len(self.ages()) < most and all(abs(age - other) >= GAP for other in self.ages())
+    def has_room(self, age: float, maximum: int) -> bool:
+        """Tell whether a handle fits at an age, and there are fewer than `maximum`."""
+        return len(self.ages()) < maximum and all(abs(age - other) >= GAP for other in self.ages())
 
     def pick(self, index: int) -> None:
         """Pick a handle."""
@@ -94,7 +94,7 @@ class Handles(OwnKeys, ShowsFocus, QWidget):
 
     def nearest(self, at: QPointF) -> int | None:
         """Return the handle under the mouse, if there is one."""
-        away = [self.away(self.place_of(k) - at) for k in range(len(self.ages()))]
+        away = [self.away(self.position_of(k) - at) for k in range(len(self.ages()))]
         best = away.index(min(away))
         return best if away[best] <= NEAR else None
 
@@ -103,26 +103,26 @@ class Handles(OwnKeys, ShowsFocus, QWidget):
         """Return how far a handle is from the mouse, given the way between them."""
         return float((way.x() ** 2 + way.y() ** 2) ** 0.5)
 
-    def course(self) -> Curve | Gradient:
+    def shape(self) -> Curve | Gradient:
         """Return the course as it is shown."""
         raise NotImplementedError
 
-    def put_back(self, course: object) -> None:
+    def restore(self, curve: object) -> None:
         """Show and tell a course that was shown before, or elsewhere."""
         raise NotImplementedError
 
-    def turned(self) -> Curve | Gradient:
+    def reversed_in_time(self) -> Curve | Gradient:
         """Return the course from its end to its beginning."""
         raise NotImplementedError
 
     def copy(self) -> None:
         """Copy the course as text."""
-        QGuiApplication.clipboard().setText(course_text(self.course()))
+        QGuiApplication.clipboard().setText(curve_text(self.shape()))
 
     def paste(self) -> None:
         """Take over a course that was copied."""
         try:
-            self.put_back(read_course(QGuiApplication.clipboard().text(), self.course()))
+            self.restore(read_curve(QGuiApplication.clipboard().text(), self.shape()))
         except ProjectError as error:
             self.said.emit(str(error))
 
@@ -130,7 +130,7 @@ class Handles(OwnKeys, ShowsFocus, QWidget):
         menu = QMenu(self)
         menu.addAction("Copy all points", QKeySequence.StandardKey.Copy, self.copy)
         menu.addAction("Paste over them", QKeySequence.StandardKey.Paste, self.paste)
-        menu.addAction("Turn round in time", lambda: self.put_back(self.turned()))
+        menu.addAction("Turn round in time", lambda: self.restore(self.reversed_in_time()))
         menu.popup(event.globalPos())
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -141,7 +141,7 @@ class Handles(OwnKeys, ShowsFocus, QWidget):
         if near is not None:
             self.pick(near)
             self._dragging = True
-            self._before = self.course()
+            self._before = self.shape()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._dragging:
@@ -160,7 +160,7 @@ class Handles(OwnKeys, ShowsFocus, QWidget):
         keys = Qt.Key
         if event.key() == keys.Key_Escape and self._dragging:
             self._dragging = False
-            self.put_back(self._before)
+            self.restore(self._before)
         elif event.matches(QKeySequence.StandardKey.Copy):
             self.copy()
         elif event.matches(QKeySequence.StandardKey.Paste):

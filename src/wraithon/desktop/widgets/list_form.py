@@ -71,7 +71,7 @@ class ListLine(QWidget):
             column.addLayout(head)
         column.addWidget(self.form)
 
-    def place(self, number: int, entry: Entry) -> None:
+    def position(self, number: int, entry: Entry) -> None:
         """Show another entry of the same key."""
         self.number, self.form.base = number, entry.path
         if self._title is not None:
@@ -136,7 +136,7 @@ class ListForm(QWidget):
                 line = self._made(entry)
             else:
                 spare.remove(line)
-            line.place(number, entry)
+            line.position(number, entry)
             self._lines.append(line)
             self._column.addWidget(line)
             line.show()
@@ -166,8 +166,8 @@ class ListForm(QWidget):
 
     def remove(self, number: int) -> None:
         """Remove an entry."""
-        path, value, words = self._without(self._model, number)
-        self._session.put(self._thing, self._what, path, value, words)
+        path, value, text = self._without(self._model, number)
+        self._session.set_value(self._thing, self._what, path, value, text)
 
 
 class Tupled:

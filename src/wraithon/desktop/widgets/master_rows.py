@@ -13,8 +13,8 @@ def master_rows(where: str, lead: str = "") -> tuple[Row, ...]:
     `lead` comes before each label.
     """
 
-    def number(name: str, words: str, unit: str = "×", factor: float = 1.0, step: float = 0.05) -> Number:
-        return Number(f"masters.{name}", f"{words} {where}", unit=unit, factor=factor, step=step)
+    def number(name: str, text: str, unit: str = "×", factor: float = 1.0, step: float = 0.05) -> Number:
+        return Number(f"masters.{name}", f"{text} {where}", unit=unit, factor=factor, step=step)
 
     return (
         Row(

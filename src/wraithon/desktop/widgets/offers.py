@@ -16,7 +16,7 @@ Offer = list[tuple[str, object]]
 
 def grounds(session: Session) -> Offer:
     """Return all kinds of ground there are."""
-    return [(words, kind) for kind, words in session.project.stage.ground_kinds.items()]
+    return [(text, kind) for kind, text in session.project.stage.ground_kinds.items()]
 
 
 def anchors_or(nothing: str) -> Callable[[Session], Offer]:
@@ -46,7 +46,7 @@ def effects_or(nothing: str) -> Callable[[Session], Offer]:
 
 def textures_or(nothing: str) -> Callable[[Session], Offer]:
     """Return what offers no texture, in these words, and all there are."""
-    return lambda session: [(nothing, ""), *((name, name) for name in session.shelf.names())]
+    return lambda session: [(nothing, ""), *((name, name) for name in session.library.names())]
 
 
 def clips_while(always: str) -> Callable[[Session], Offer]:
@@ -88,7 +88,7 @@ def signals_or(nothing: str = "") -> Callable[[Session], Offer]:
     """Return what offers all signals by name, and none in these words."""
 
     def offer(session: Session) -> Offer:
-        known: Offer = [(kind.words, key) for key, kind in known_signals(session.project).items()]
+        known: Offer = [(kind.text, key) for key, kind in known_signals(session.project).items()]
         return [(nothing, ""), *known] if nothing else known
 
     return offer
@@ -96,7 +96,7 @@ def signals_or(nothing: str = "") -> Callable[[Session], Offer]:
 
 def given_signals(session: Session) -> Offer:
     """Return the signals that may be given a value."""
-    return [(kind.words, key) for key, kind in known_signals(session.project).items() if kind.given]
+    return [(kind.text, key) for key, kind in known_signals(session.project).items() if kind.given]
 
 
 def siblings(session: Session) -> Offer:
@@ -109,12 +109,12 @@ def siblings(session: Session) -> Offer:
 
 def pieces(session: Session) -> Offer:
     """Return all shapes of pieces there are."""
-    return [(name, name) for name in session.shelf.pieces.names()]
+    return [(name, name) for name in session.library.pieces.names()]
 
 
 def sounds_or(nothing: str) -> Callable[[Session], Offer]:
     """Return what offers all sounds there are, and none in these words."""
-    return lambda session: [(nothing, ""), *((name, name) for name in session.shelf.sounds.names())]
+    return lambda session: [(nothing, ""), *((name, name) for name in session.library.sounds.names())]
 
 
 def clip_names(session: Session) -> Offer:

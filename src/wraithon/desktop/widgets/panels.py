@@ -101,8 +101,8 @@ class Sheet(Panel):
 
     def scroll_to(self, widget: QWidget) -> None:
         """Bring an editor to the top of what is in sight."""
-        place = widget.mapTo(self._scroll.widget(), widget.rect().topLeft())
-        self._scroll.verticalScrollBar().setValue(max(0, place.y() - 34))
+        position = widget.mapTo(self._scroll.widget(), widget.rect().topLeft())
+        self._scroll.verticalScrollBar().setValue(max(0, position.y() - 34))
 
     def to_top(self) -> None:
         """Bring the beginning in sight."""
@@ -127,10 +127,10 @@ class Sheet(Panel):
     def show_rendered(self, rendered: RenderedFrame) -> None:
         """Take over what the engine worked out, while this sheet is shown."""
 
-    def say(self, words: str) -> None:
+    def say(self, text: str) -> None:
         """Show a hint instead of editors, or none when empty."""
-        self.hint.setText(words)
-        self.hint.setVisible(bool(words))
+        self.hint.setText(text)
+        self.hint.setVisible(bool(text))
 
 
 class Index(Panel):

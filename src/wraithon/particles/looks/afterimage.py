@@ -36,8 +36,8 @@ class AfterimageBatch:
 
     def reach(self) -> Reach:
         """Return where the skin of all of them is."""
-        places = np.concatenate([np.zeros((0, 3), np.float32), *(skin.positions for _, skin in self.worn)])
-        return Reach(places, np.zeros((len(places), 1), np.float32))
+        positions = np.concatenate([np.zeros((0, 3), np.float32), *(skin.positions for _, skin in self.worn)])
+        return Reach(positions, np.zeros((len(positions), 1), np.float32))
 
     def moved(self, by: NDArray[np.float32]) -> Self:
         """Return the same elsewhere, by (3,) metres."""
@@ -52,7 +52,7 @@ def batch_of(pool: Pool, program: LayerProgram, moment: ShowMoment) -> Afterimag
     colours, identity = drawn_of(pool, program).colours, pool.columns.identity[:n]
     ages = pool.columns.state[AGE, :n]
     order = np.lexsort((identity, -ages))
-    order = order[colours[order, 3] > 0][-AfterimageLook.most :]
+    order = order[colours[order, 3] > 0][-AfterimageLook.maximum :]
     found = [(k, moment.skin_before(float(ages[k]))) for k in order.tolist()]
     shown = [(k, worn) for k, worn in found if worn is not None]
     rows = np.array([k for k, _ in shown], np.int64)

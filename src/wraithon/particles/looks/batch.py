@@ -36,14 +36,14 @@ class ShowMoment(NamedTuple):
 class Reach(NamedTuple):
     """Where things are, and how far they reach from there along the world's axes."""
 
-    places: NDArray[np.float32]
+    positions: NDArray[np.float32]
     """(N, 3) metres, world."""
     halves: NDArray[np.float32]
     """(N, 1) or (N, 3) metres."""
 
     def where(self, seen: NDArray[np.bool_]) -> Reach:
         """Return those of them that are `seen` (N,)."""
-        return Reach(self.places[seen], self.halves[seen])
+        return Reach(self.positions[seen], self.halves[seen])
 
 
 class Batch(Protocol):
@@ -104,10 +104,10 @@ def drawn_of(pool: Pool, program: LayerProgram) -> Drawn:
 
 def drawn_from(columns: Columns, n: int, program: LayerProgram) -> Drawn:
     """Return what the first `n` particles of columns look like."""
-    places, velocities = np.empty((2, n, 3), np.float32)
+    positions, velocities = np.empty((2, n, 3), np.float32)
     normals = np.empty((n if program.layer.look.by_normal else 0, 3), np.float32)
     sizes, stretches, turns = np.empty((3, n), np.float32)
     colours, frames = np.empty((n, 4), np.float32), np.empty(n, np.float32)
-    out = Drawn(places, velocities, normals, sizes, stretches, turns, colours, frames)
+    out = Drawn(positions, velocities, normals, sizes, stretches, turns, colours, frames)
     draw_kernels.draw(n, columns, n, program.drawn, out)
     return out

@@ -59,11 +59,11 @@ def batch_of(pool: Pool, program: LayerProgram, moment: ShowMoment) -> RibbonBat
     drawn, held = drawn_of(pool, program), pool.columns
     nowhere = np.zeros((0, 3), np.float32)
     if look.through is Through.PAST:
-        places = pool.past.through(held, n) if pool.past else drawn.positions[:, None]
-        points = places.shape[1]
+        positions = pool.past.through(held, n) if pool.past else drawn.positions[:, None]
+        points = positions.shape[1]
         return RibbonBatch(
             program.layer.id, held.identity[:n].copy(), look, np.arange(n + 1, dtype=np.int32) * np.int32(points),
-            np.ascontiguousarray(places).reshape(-1, 3), nowhere, np.repeat(drawn.sizes, points),
+            np.ascontiguousarray(positions).reshape(-1, 3), nowhere, np.repeat(drawn.sizes, points),
             np.repeat(drawn.colours, points, axis=0), look.flow * moment.time,
         )  # fmt: skip
     firing, identity = held.firing[:n], held.identity[:n]

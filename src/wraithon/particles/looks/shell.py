@@ -46,8 +46,8 @@ class ShellBatch:
         shown = self.drawn.sizes[self.drawn.seen]
         if self.worn is None or not len(shown):
             return Reach(np.zeros((0, 3), np.float32), np.zeros((0, 1), np.float32))
-        places = self.worn[1].positions
-        return Reach(places, np.full((len(places), 1), shown.max() + look.swell, np.float32))
+        positions = self.worn[1].positions
+        return Reach(positions, np.full((len(positions), 1), shown.max() + look.swell, np.float32))
 
     def moved(self, by: NDArray[np.float32]) -> Self:
         """Return the same elsewhere, by (3,) metres."""

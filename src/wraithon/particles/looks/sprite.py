@@ -31,12 +31,12 @@ class SpriteBatch:
 
     def reach(self) -> Reach:
         """Return where the sprites are; they reach to their corners, however they are turned."""
-        look, wide = self.look, self.drawn.sizes / 2
-        high = wide * self.drawn.stretches
+        look, width = self.look, self.drawn.sizes / 2
+        height = width * self.drawn.stretches
         if look.facing is Facing.VELOCITY:
-            longer = wide + np.linalg.norm(self.drawn.velocities, axis=1) * (look.stretch / 2)
-            high = np.maximum(high, np.minimum(longer, wide * look.longest))
-        return Reach(self.drawn.positions, np.hypot(wide, high)[:, None]).where(self.drawn.seen)
+            longer = width + np.linalg.norm(self.drawn.velocities, axis=1) * (look.stretch / 2)
+            height = np.maximum(height, np.minimum(longer, width * look.longest))
+        return Reach(self.drawn.positions, np.hypot(width, height)[:, None]).where(self.drawn.seen)
 
     def moved(self, by: NDArray[np.float32]) -> Self:
         """Return the same elsewhere, by (3,) metres."""

@@ -8,7 +8,7 @@ from wraithon.numeric.compiled import drawing_helper, drawing_inlined
 from wraithon.numeric.vectors import fused, larger, root, spread8
 
 ZERO, ONE = np.float32(0), np.float32(1)
-TINY, LEAST = np.float32(1e-12), np.float32(0.01)
+TINY, MINIMUM = np.float32(1e-12), np.float32(0.01)
 """The least a bent normal points outwards is a tenth, the root of the latter."""
 K0, K1, K2, K3, K4 = (np.uint64(k) for k in range(5))
 
@@ -36,7 +36,7 @@ def bent(nx, ny, nz, tx, ty, tz, hand, along, against):  # type: ignore[no-untyp
     # Across is where v grows, to the right or left of u; what is given is against it.
     across = spread8(ZERO) - hand * against
     bx, by, bz = ny * tz - nz * ty, nz * tx - nx * tz, nx * ty - ny * tx
-    out = root(larger(one - along * along - against * against, spread8(LEAST)))
+    out = root(larger(one - along * along - against * against, spread8(MINIMUM)))
     x = along * tx + across * bx + out * nx
     y = along * ty + across * by + out * ny
     z = along * tz + across * bz + out * nz

@@ -34,8 +34,8 @@ from wraithon.numeric.vectors import (
 )
 from wraithon.numeric.work_queue import HANDS, fresh_turns, next_turn
 from wraithon.picture.kernels.sprite_kernels import FACET, GREY, MULTIPLIED, NARROW, RECORD, SPECK, VEIL
-from wraithon.picture.kernels.texel_kernels import amid
-from wraithon.picture.kernels.triangle_kernels import lay_facet
+from wraithon.picture.kernels.texel_kernels import midpoint
+from wraithon.picture.kernels.triangle_kernels import composite_triangle
 
 ZERO, ONE, HALF = np.float32(0), np.float32(1), np.float32(0.5)
 U0, U1, U2, U3, U4, U5, U6, U7 = (np.uint64(k) for k in range(8))
@@ -59,7 +59,7 @@ def _way(*, tested: bool, covering: bool, grey: bool, filtering: bool = False) -
     the sprite's colours; `grey` textures are looked up once for all colours.
     """
 
-    def lay_rows(lanes, planes, held, line, rows, high, wide, top, records, marks, k):  # type: ignore[no-untyped-def]
+    def lay_rows(lanes, planes, held, line, rows, height, width, top, records, marks, k):  # type: ignore[no-untyped-def]
         cx, cy, own, soft = records[k, U0], records[k, U1] - top, records[k, U2], records[k, U3]
         ux, uy, vx, vy = records[k, U4], records[k, U5], records[k, U6], records[k, U7]
         first, side, reach = marks[k, U12], marks[k, U13] >> 3, records[k, U15]
@@ -82,17 +82,17 @@ def _way(*, tested: bool, covering: bool, grey: bool, filtering: bool = False) -
         # Along a row |u| and |v| are within 1 as far to either side of a middle as these are wide.
         wide_u = ONE / ux if abs(ux) > FLAT else STEEP
         wide_v = ONE / vx if abs(vx) > FLAT else STEEP
-        for y in range(int(max(cy - reach, ZERO)), int(min(cy + reach, np.float32(high - 1))) + 1):
+        for y in range(int(max(cy - reach, ZERO)), int(min(cy + reach, np.float32(height - 1))) + 1):
             down = np.float32(y) + HALF - cy
             u, v = down * uy, down * vy
             left = max(-u * wide_u - abs(wide_u), -v * wide_v - abs(wide_v))
             right = min(-u * wide_u + abs(wide_u), -v * wide_v + abs(wide_v))
-            x0 = int(min(max(np.ceil(cx + left - HALF), ZERO), np.float32(wide)))
-            x1 = int(max(min(np.floor(cx + right - HALF), np.float32(wide - 1)), -ONE))
+            x0 = int(min(max(np.ceil(cx + left - HALF), ZERO), np.float32(width)))
+            x1 = int(max(min(np.floor(cx + right - HALF), np.float32(width - 1)), -ONE))
             right = np.float32(x0) + HALF - cx
             tu = fused(numbered(lanes), step_u, alike(lanes, (u + right * ux + ONE) * half - HALF))
             tv = fused(numbered(lanes), step_v, alike(lanes, (v + right * vx + ONE) * half - HALF))
-            place, end = numbered(lanes) + alike(lanes, np.float32(x0)), alike(lanes, np.float32(x1) + HALF)
+            position, end = numbered(lanes) + alike(lanes, np.float32(x0)), alike(lanes, np.float32(x1) + HALF)
             at = np.uint64(y * line + LEFT + x0)
             for _ in range((x1 - x0 + count) // count):
                 gap, seen = one, True
@@ -100,19 +100,19 @@ def _way(*, tested: bool, covering: bool, grey: bool, filtering: bool = False) -
                     gap = smaller(larger((read(lanes, held, at + U4 * plane) - far) * softly, zero), one)
                     seen = any_of(greater(gap, zero))
                 if seen:
-                    gap = chosen(greater(end, place), gap, zero)
+                    gap = chosen(greater(end, position), gap, zero)
                     across, along = smaller(larger(tu, zero), edge), smaller(larger(tv, zero), edge)
                     column, row = smaller(whole(across), last), smaller(whole(along), last)
                     across, along = across - floats(column), along - floats(row)
                     spot = row * pitch + column + start
                     below = spot + pitch
-                    light = amid(planes, spot, below, across, along) * gap
+                    light = midpoint(planes, spot, below, across, along) * gap
                     more_r, more_g, more_b = light * red, light * green, light * blue
                     if not grey:
-                        more_g = amid(planes, spot + second, below + second, across, along) * gap * green
-                        more_b = amid(planes, spot + third, below + third, across, along) * gap * blue
+                        more_g = midpoint(planes, spot + second, below + second, across, along) * gap * green
+                        more_b = midpoint(planes, spot + third, below + third, across, along) * gap * blue
                     if filtering:
-                        cover = amid(planes, spot + fourth, below + fourth, across, along) * gap
+                        cover = midpoint(planes, spot + fourth, below + fourth, across, along) * gap
                         through = one - cover * kept
                         write(held, at, read(lanes, held, at) * (through + more_r))
                         p = at + plane
@@ -122,7 +122,7 @@ def _way(*, tested: bool, covering: bool, grey: bool, filtering: bool = False) -
                         p += plane
                         write(held, p, read(lanes, held, p) * (through + more_g))
                     elif covering:
-                        cover = amid(planes, spot + fourth, below + fourth, across, along) * gap
+                        cover = midpoint(planes, spot + fourth, below + fourth, across, along) * gap
                         through = one - cover * kept
                         write(held, at, fused(read(lanes, held, at), through, more_r))
                         p = at + plane
@@ -138,7 +138,7 @@ def _way(*, tested: bool, covering: bool, grey: bool, filtering: bool = False) -
                         p += plane
                         write(held, p, read(lanes, held, p) + more_b)
                 at += np.uint64(count)
-                tu, tv, place = tu + block_u, tv + block_v, place + block
+                tu, tv, position = tu + block_u, tv + block_v, position + block
 
     lay_rows.__qualname__ = (
         f"lay_rows_{tested:d}{covering:d}{grey:d}{filtering:d}"  # by which the cache tells them apart
@@ -190,7 +190,7 @@ def _lay_speck(held, line, rows, high, top, records, k):  # type: ignore[no-unty
 
 
 @drawing_helper
-def _lay_veil(held, line, rows, high, top, boxes, v, patches):  # type: ignore[no-untyped-def]
+def _composite_shell(held, line, rows, high, top, boxes, v, patches):  # type: ignore[no-untyped-def]
     """Lay a veil's rows of a band: its light and what it covers, drawn before.
 
     Row `v` of `boxes` (N, 6) says where in `patches` (M,) it begins, its first column and row, how many of each
@@ -213,7 +213,8 @@ def _lay_veil(held, line, rows, high, top, boxes, v, patches):  # type: ignore[n
 
 @drawing_helper
 def _lay_band(  # type: ignore[no-untyped-def]
-    planes, held, line, rows, high, wide, top, step, records, marks, facets, skins, boxes, patches, lists, start, end,
+    planes, held, line, rows, height, width, top, step, records, marks, triangles, skins, boxes, patches, lists,
+    start, end,
     nearest, farthest,
 ):  # fmt: skip
     """Lay what a band's part of `lists` holds. What is solid lies between `nearest` and `farthest` metres."""
@@ -225,46 +226,48 @@ def _lay_band(  # type: ignore[no-untyped-def]
             continue
         tested = own + ONE / records[k, U3] > nearest
         if way == SPECK:
-            _lay_speck(held, line, rows, high, top, records, k)
+            _lay_speck(held, line, rows, height, top, records, k)
         elif way == FACET:
-            lay_facet(planes, held, line, LEFT, rows, high, wide, top, step, facets, skins, np.uint64(marks[k, U12]))
+            composite_triangle(
+                planes, held, line, LEFT, rows, height, width, top, step, triangles, skins, np.uint64(marks[k, U12])
+            )
         elif way == VEIL:
-            _lay_veil(held, line, rows, high, int(top), boxes, np.uint64(marks[k, U12]), patches)
+            _composite_shell(held, line, rows, height, int(top), boxes, np.uint64(marks[k, U12]), patches)
         elif way == MULTIPLIED:
-            _filtering(spread8(ZERO), planes, held, line, rows, high, wide, top, records, marks, k)
+            _filtering(spread8(ZERO), planes, held, line, rows, height, width, top, records, marks, k)
         elif way == NARROW:
             lanes = spread4(ZERO)
             if kept > ZERO:
-                _grey_over_tested(lanes, planes, held, line, rows, high, wide, top, records, marks, k)
+                _grey_over_tested(lanes, planes, held, line, rows, height, width, top, records, marks, k)
             else:
-                _grey_tested(lanes, planes, held, line, rows, high, wide, top, records, marks, k)
+                _grey_tested(lanes, planes, held, line, rows, height, width, top, records, marks, k)
         else:
             lanes = spread8(ZERO)
             if way == GREY:
                 if tested and kept > ZERO:
-                    _grey_over_tested(lanes, planes, held, line, rows, high, wide, top, records, marks, k)
+                    _grey_over_tested(lanes, planes, held, line, rows, height, width, top, records, marks, k)
                 elif tested:
-                    _grey_tested(lanes, planes, held, line, rows, high, wide, top, records, marks, k)
+                    _grey_tested(lanes, planes, held, line, rows, height, width, top, records, marks, k)
                 elif kept > ZERO:
-                    _grey_over(lanes, planes, held, line, rows, high, wide, top, records, marks, k)
+                    _grey_over(lanes, planes, held, line, rows, height, width, top, records, marks, k)
                 else:
-                    _grey(lanes, planes, held, line, rows, high, wide, top, records, marks, k)
+                    _grey(lanes, planes, held, line, rows, height, width, top, records, marks, k)
             elif kept > ZERO:
-                _over_tested(lanes, planes, held, line, rows, high, wide, top, records, marks, k)
+                _over_tested(lanes, planes, held, line, rows, height, width, top, records, marks, k)
             else:
-                _tested(lanes, planes, held, line, rows, high, wide, top, records, marks, k)
+                _tested(lanes, planes, held, line, rows, height, width, top, records, marks, k)
 
 
 @drawing_helper
-def _columns_of(records, lists, start, end, wide):  # type: ignore[no-untyped-def]
+def _columns_of(records, lists, start, end, width):  # type: ignore[no-untyped-def]
     """Return the first column that the sprites of a band's part of `lists` touch, and the one after the last."""
-    left, right = np.float32(wide), ZERO
+    left, right = np.float32(width), ZERO
     for entry in range(start, end):
         prefetch(records, np.uint64(lists[np.uint64(min(entry + AHEAD, end - 1))]) * np.uint64(RECORD))
         k = np.uint64(lists[np.uint64(entry)])
         left = min(left, records[k, U0] - records[k, U14])
         right = max(right, records[k, U0] + records[k, U14])
-    return int(max(left, ZERO)), int(min(right + ONE, np.float32(wide)))
+    return int(max(left, ZERO)), int(min(right + ONE, np.float32(width)))
 
 
 @drawing_helper
@@ -292,34 +295,34 @@ def _begin_band(depth, step, held, line, rows, high, left, right, top, picture, 
                     write(held, np.uint64(to + x), read(zero, picture, np.uint64(start + x)))
                 for x in range(many, right):
                     held[np.uint64(to + x)] = picture[channel, top + y, x]
-        row, place = min(int((np.float32(top + y) + HALF) * step), tall - 1) * broad, 4 * plane + y * line + LEFT
+        row, position = min(int((np.float32(top + y) + HALF) * step), tall - 1) * broad, 4 * plane + y * line + LEFT
         done = left
         if step == ONE:
             done = left + ((right - left) & ~7)
             for x in range(left, done, 8):
                 seen = read(zero, depth, np.uint64(row + x))
                 far = chosen(greater(seen, zero), one / seen, sky)
-                write(held, np.uint64(place + x), far)
+                write(held, np.uint64(position + x), far)
                 nearest, farthest = smaller(nearest, far), larger(farthest, far)
         for x in range(done, right):
             seen_one = depth[np.uint64(0), np.uint64(row + min(int((np.float32(x) + HALF) * step), broad - 1))]
             far_one = ONE / seen_one if seen_one > ZERO else SKY
-            held[np.uint64(place + x)] = far_one
+            held[np.uint64(position + x)] = far_one
             nearest, farthest = smaller(nearest, spread8(far_one)), larger(farthest, spread8(far_one))
-        for x in range(place + right, y * line + 4 * plane + LEFT + right + RIGHT):
+        for x in range(position + right, y * line + 4 * plane + LEFT + right + RIGHT):
             held[np.uint64(x)] = ZERO
     return smallest(nearest), largest(farthest)
 
 
 @drawing_helper
-def _end_band(held, line, rows, high, left, right, top, picture, layer):  # type: ignore[no-untyped-def]
+def _end_band(held, line, rows, height, left, right, top, picture, layer):  # type: ignore[no-untyped-def]
     """Write a band's columns into the picture (3, H, W), or into a `layer` (4, h, w) that is not empty."""
     plane, one = rows * line, spread8(ONE)
-    wide = picture.shape[2] if layer.size == 0 else layer.shape[2]
-    size = picture.shape[1] * wide if layer.size == 0 else layer.shape[1] * wide
+    width = picture.shape[2] if layer.size == 0 else layer.shape[2]
+    size = picture.shape[1] * width if layer.size == 0 else layer.shape[1] * width
     vectors = left + ((right - left) & ~7) if layer.size == 0 else left
-    for y in range(high):
-        first, out = y * line + LEFT, (top + y) * wide
+    for y in range(height):
+        first, out = y * line + LEFT, (top + y) * width
         for x in range(left, vectors, 8):
             at, to = np.uint64(first + x), np.uint64(out + x)
             for _ in range(3):
@@ -340,7 +343,7 @@ def _end_band(held, line, rows, high, left, right, top, picture, layer):  # type
 def lay_sprites(  # type: ignore[no-untyped-def]
     records,
     marks,
-    facets,
+    triangles,
     skins,
     boxes,
     patches,
@@ -357,15 +360,15 @@ def lay_sprites(  # type: ignore[no-untyped-def]
 ):
     """Lay sprites over the picture (3, H, W), or into a `layer` (4, h, w), `step` times coarser, that is not empty.
 
-    Records may also stand for `facets` (F, FACET) and their `skins`, and for veils (see `_lay_veil`).
+    Records may also stand for `triangles` (F, FACET) and their `skins`, and for veils (see `_composite_shell`).
 
     A layer receives premultiplied light, and what is let through. `depth` (H, W) is the inverse distance of what
     is solid. `counts` (bands + 1,) and `lists` say which of `records` (N, RECORD), also as whole numbers
     `marks`, lie in each band of `rows` rows; bands are taken in `order`. `held` (threads, 5 * rows * line) is
     working memory for lines of LEFT + width + RIGHT.
     """
-    high, wide = (layer.shape[1], layer.shape[2]) if layer.size > 0 else (picture.shape[1], picture.shape[2])
-    line = LEFT + wide + RIGHT
+    height, width = (layer.shape[1], layer.shape[2]) if layer.size > 0 else (picture.shape[1], picture.shape[2])
+    line = LEFT + width + RIGHT
     turns = fresh_turns()
     for _hand in prange(HANDS):
         turn = next_turn(turns)
@@ -374,15 +377,16 @@ def lay_sprites(  # type: ignore[no-untyped-def]
             start, end = counts[band], counts[band + 1]
             if start < end or layer.size > 0:
                 top = band * rows
-                many, mine = min(rows, high - top), held[get_thread_id()]
-                left, right = 0, wide
+                many, mine = min(rows, height - top), held[get_thread_id()]
+                left, right = 0, width
                 if layer.size == 0:
-                    left, right = _columns_of(records, lists, start, end, wide)
+                    left, right = _columns_of(records, lists, start, end, width)
                 nearest, farthest = _begin_band(
                     depth, step, mine, line, rows, many, left, right, top, picture, layer.size == 0
                 )  # fmt: skip
                 _lay_band(
-                    planes, mine, line, rows, many, wide, np.float32(top), step, records, marks, facets, skins, boxes,
+                    planes, mine, line, rows, many, width, np.float32(top), step, records, marks, triangles, skins,
+                    boxes,
                     patches, lists, start, end, nearest, farthest,
                 )  # fmt: skip
                 _end_band(mine, line, rows, many, left, right, top, picture, layer)

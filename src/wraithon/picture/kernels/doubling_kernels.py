@@ -15,7 +15,7 @@ SPARE = 10
 
 @inlined
 def pair_of_rows(y: int, high: int) -> tuple[int, int]:
-    """Return the two rows, of `high` coarse ones, that row `y` of the fine picture lies between, the nearer first."""
+    """Return the two rows, of `height` coarse ones, that row `y` of the fine one lies between, the nearer first."""
     near = min(y // 2, high - 1)
     return near, min(max(near + y % 2 * 2 - 1, 0), high - 1)
 
@@ -72,27 +72,27 @@ def doubled_at(mixed, which, x):  # type: ignore[no-untyped-def]
 
 
 @drawing_helper
-def put_doubled_row(mixed, which, channel, y, adding, out):  # type: ignore[no-untyped-def]
+def write_doubled_row(mixed, which, channel, y, adding, out):  # type: ignore[no-untyped-def]
     """Write row `which` of what is mixed (n, w + SPARE), twice as wide, into row `y` of a channel of `out` (3, H, W).
 
     When `adding`, it is added to what stands there.
     """
-    high, wide = out.shape[1], out.shape[2]
+    height, width = out.shape[1], out.shape[2]
     first, lanes = which * mixed.shape[1], spread8(QUARTER)
-    row = (channel * high + y) * wide
-    for x in range(0, wide - 7, 8):
+    row = (channel * height + y) * width
+    for x in range(0, width - 7, 8):
         at = np.uint64(row + x)
         light = doubled(read(lanes, mixed, np.uint64(first + (x >> 1))))
         if adding:
             light = light + read(lanes, out, at)
         write(out, at, light)
-    for x in range(wide & ~7, wide):
+    for x in range(width & ~7, width):
         own = doubled_at(mixed, which, x)
         out[channel, y, x] = out[channel, y, x] + own if adding else own
 
 
 @drawing_helper
-def put_doubled(mixed, y, adding, out):  # type: ignore[no-untyped-def]
+def write_doubled(mixed, y, adding, out):  # type: ignore[no-untyped-def]
     """Write what is mixed (3, w + SPARE), twice as wide, into row `y` of `out` (3, H, W), or add it to that."""
     for channel in range(3):
-        put_doubled_row(mixed, channel, channel, y, adding, out)
+        write_doubled_row(mixed, channel, channel, y, adding, out)

@@ -64,7 +64,7 @@ def _inside(start, step, low, high, count):  # type: ignore[no-untyped-def]
 def _shade_row(shadow, u_start, u_step, v_start, v_step, first, end, work):  # type: ignore[no-untyped-def]
     """Write what the shadow lets through into the third row of `work`, from column `first` to before `end`."""
     one, size = spread8(ONE), np.int32(len(shadow))
-    next_, line, most = alike_whole(one, np.int32(1)), alike_whole(one, size), alike_whole(one, size - np.int32(2))
+    next_, line, maximum = alike_whole(one, np.int32(1)), alike_whole(one, size), alike_whole(one, size - np.int32(2))
     zero, row = alike_whole(one, np.int32(0)), 2 * work.shape[1]
     for x in range(first, end, 8):
         along = numbered(one) + spread8(np.float32(x))
@@ -72,7 +72,7 @@ def _shade_row(shadow, u_start, u_step, v_start, v_step, first, end, work):  # t
         fu, fv = lowered(u), lowered(v)
         su, sv = u - fu, v - fv
         # The last eight may reach beyond the end, and what is written there is put right below.
-        at = smaller(larger(whole(fv), zero), most) * line + smaller(larger(whole(fu), zero), most)
+        at = smaller(larger(whole(fv), zero), maximum) * line + smaller(larger(whole(fu), zero), maximum)
         a, c = fetch_floats(shadow, at), fetch_floats(shadow, at + line)
         top = fused(su, fetch_floats(shadow, at + next_) - a, a)
         low = fused(su, fetch_floats(shadow, at + line + next_) - c, c)
@@ -84,9 +84,9 @@ def _shade_row(shadow, u_start, u_step, v_start, v_step, first, end, work):  # t
 @drawing_helper
 def _kind_row(lies, x_start, x_step, z_start, z_step, count, work):  # type: ignore[no-untyped-def]
     """Write by how many texels the ground's kind lies after the first kind, into the first row of `work`."""
-    one, high, wide = spread8(ONE), np.int32(lies.starts.shape[0]), np.int32(lies.starts.shape[1])
-    zero, line = spread8(ZERO), alike_whole(one, wide)
-    right, low = spread8(np.float32(wide - 1)), spread8(np.float32(high - 1))
+    one, high, width = spread8(ONE), np.int32(lies.starts.shape[0]), np.int32(lies.starts.shape[1])
+    zero, line = spread8(ZERO), alike_whole(one, width)
+    right, low = spread8(np.float32(width - 1)), spread8(np.float32(high - 1))
     for x in range(0, count, 8):
         along = numbered(one) + spread8(np.float32(x))
         # What lies beyond the outermost cells is as they are: of the stage's own kind.
@@ -111,7 +111,7 @@ def _stone_row(  # type: ignore[no-untyped-def]
         alike_whole(one, np.int32(side - 1)),
         alike_whole(one, np.int32(side)),
     )
-    start, byte, room = alike_whole(one, np.int32(first)), alike_whole(one, np.int32(255)), work.shape[1]
+    start, byte, viewport = alike_whole(one, np.int32(first)), alike_whole(one, np.int32(255)), work.shape[1]
     for x in range(0, count, 8):
         along = numbered(one) + spread8(np.float32(x))
         begin = start + whole(read(one, work, np.uint64(x))) if several else start
@@ -128,7 +128,7 @@ def _stone_row(  # type: ignore[no-untyped-def]
             by = np.int32(8 * channel)
             light = wa * floats(shifted(a, by) & byte) + wb * floats(shifted(b, by) & byte)
             light = light + wc * floats(shifted(c, by) & byte) + wd * floats(shifted(d, by) & byte)
-            write(work, np.uint64((3 + channel) * room + x), light)
+            write(work, np.uint64((3 + channel) * viewport + x), light)
 
 
 @inlined
@@ -237,7 +237,7 @@ def ray_up(y, height, pixel, basis):  # type: ignore[no-untyped-def]
 
 
 @drawing_kernel
-def light_surroundings(  # type: ignore[no-untyped-def]
+def light_context(  # type: ignore[no-untyped-def]
     ground_levels, ground_texels, lies, metres, shadow, origin, cell, eye, basis, light, focal, sky, rows, skip,
     width, height, out,
 ):  # fmt: skip

@@ -47,17 +47,18 @@ def _lighting(*, detailed: bool) -> Any:
 
     @drawing_helper
     def light_samples(  # type: ignore[no-untyped-def]
-        count, samples, marks, mixed, coats, slopes, levels, texels, details, figures, most, lens, light, out
+        count, samples, marks, mixed, tables, slopes, levels, texels, details, figures, maximum, lens, light, out
     ):
         """Write the light of samples into `out` (3, n), from what was mixed for them.
 
         `lens` (10,) are what a ray's right, up and ahead are at x = 0, y = 0, and what they grow by with x and with
-        y, then the pixels that a metre at one metre covers, turned over. `most` squarings of the highlight are asked
+        y, then the pixels that a metre at one metre covers,
+        turned over. `maximum` squarings of the highlight are asked
         for by any material. `figures` are coloured evenly.
         """
         one, zero, half = spread8(ONE), spread8(ZERO), spread8(HALF)
         lx, ly, lz = spread8(light[0]), spread8(light[1]), spread8(light[2])
-        found, room = np.empty((8, 8), np.float32), np.uint64(out.shape[1])
+        found, viewport = np.empty((8, 8), np.float32), np.uint64(out.shape[1])
         for i in range(np.uint64(0), np.uint64(count), K8):
             sx, sy, near, both = columns_of_four(samples, i * K4)
             rx = fused(sx, spread8(lens[3]), fused(sy, spread8(lens[6]), spread8(lens[0])))
@@ -71,7 +72,7 @@ def _lighting(*, detailed: bool) -> Any:
             nx, ny, nz = nx * inverse, ny * inverse, nz * inverse
             facing = nx * vx + ny * vy + nz * vz
             turn = chosen(greater(zero, facing), chosen(greater(both, zero), spread8(-ONE), one), one)
-            red, green, blue, squarings, glow_r, glow_g, glow_b, density = columns_of_eight(coats, i * K8)
+            red, green, blue, squarings, glow_r, glow_g, glow_b, density = columns_of_eight(tables, i * K8)
             shines = greater(squarings, half)  # stone of the stage does not, and has no rim
             metal = zero
             if not figures:
@@ -102,7 +103,7 @@ def _lighting(*, detailed: bool) -> Any:
                 hx, hy, hz = lx + vx, ly + vy, lz + vz
                 inverse = one / root(larger(hx * hx + hy * hy + hz * hz, spread8(TINY)))
                 shine, power = larger(zero, (nx * hx + ny * hy + nz * hz) * inverse), one
-                for turn_ in range(most):
+                for turn_ in range(maximum):
                     # What is too small to be seen stays a plain number, with which the processor is quick.
                     squared, ahead = larger(shine * shine, spread8(SPECK)), squarings - spread8(np.float32(turn_))
                     if detailed:  # roughness goes by any steps
@@ -132,8 +133,8 @@ def _lighting(*, detailed: bool) -> Any:
             light_g = spread8(KEY_G) * wrap + spread8(SKY_G) * up + spread8(LOW_G) * low
             light_b = spread8(KEY_B) * wrap + spread8(SKY_B) * up + spread8(LOW_B) * low
             write(out, i, red * light_r + shine_r + spread8(RIM_R) * behind + glow_r)
-            write(out, i + room, green * light_g + shine_g + spread8(RIM_G) * behind + glow_g)
-            write(out, i + K2 * room, blue * light_b + shine_b + spread8(RIM_B) * behind + glow_b)
+            write(out, i + viewport, green * light_g + shine_g + spread8(RIM_G) * behind + glow_g)
+            write(out, i + K2 * viewport, blue * light_b + shine_b + spread8(RIM_B) * behind + glow_b)
 
     return light_samples
 

@@ -28,7 +28,7 @@ K0, K1, K3, K4, K5, K8 = (np.uint64(k) for k in (0, 1, 3, 4, 5, 8))
 
 
 @drawing_helper
-def _put_doubled(mixed, first, out, to, pitch):  # type: ignore[no-untyped-def]
+def _write_doubled(mixed, first, out, to, pitch):  # type: ignore[no-untyped-def]
     """Write what is mixed from a flat place on, twice as wide, into `out` from another one on."""
     like = spread8(ZERO)
     for x in range(0, pitch, 8):
@@ -42,26 +42,29 @@ def double_patch(source, out):  # type: ignore[no-untyped-def]
     Both pitches are multiples of eight, and the second is at most twice the first. Beyond the patch there is nothing.
     Of each pixel three quarters come from the one it lies in, one from the next.
     """
-    planes, high, wide = source.shape
+    planes, height, width = source.shape
     pitch = out.shape[2]
-    for block in prange((high + ROWS - 1) // ROWS):
+    for block in prange((height + ROWS - 1) // ROWS):
         # Two rows between a row and its neighbours, with nothing at their ends.
-        mixed, second = np.zeros((2, wide + SPARE), np.float32), np.uint64(wide + SPARE)
-        for row in range(block * ROWS, min(high, (block + 1) * ROWS)):
-            before, after = max(row - 1, 0), min(row + 1, high - 1)
+        mixed, second = np.zeros((2, width + SPARE), np.float32), np.uint64(width + SPARE)
+        for row in range(block * ROWS, min(height, (block + 1) * ROWS)):
+            before, after = max(row - 1, 0), min(row + 1, height - 1)
             close, less = spread8(CLOSE), spread8(QUARTER if row > 0 else ZERO)
-            more = spread8(QUARTER if row < high - 1 else ZERO)
+            more = spread8(QUARTER if row < height - 1 else ZERO)
             for plane in range(planes):
-                here = np.uint64((plane * high + row) * wide)
-                above, below = np.uint64((plane * high + before) * wide), np.uint64((plane * high + after) * wide)
-                for x in range(0, wide, 8):
+                here = np.uint64((plane * height + row) * width)
+                above, below = (
+                    np.uint64((plane * height + before) * width),
+                    np.uint64((plane * height + after) * width),
+                )
+                for x in range(0, width, 8):
                     at = np.uint64(x)
-                    most = read(close, source, here + at) * close
-                    write(mixed, at + K1, fused(read(close, source, above + at), less, most))
-                    write(mixed, at + K1 + second, fused(read(close, source, below + at), more, most))
-                to = np.uint64((plane * 2 * high + 2 * row) * pitch)
-                _put_doubled(mixed, K0, out, to, pitch)
-                _put_doubled(mixed, second, out, to + np.uint64(pitch), pitch)
+                    maximum = read(close, source, here + at) * close
+                    write(mixed, at + K1, fused(read(close, source, above + at), less, maximum))
+                    write(mixed, at + K1 + second, fused(read(close, source, below + at), more, maximum))
+                to = np.uint64((plane * 2 * height + 2 * row) * pitch)
+                _write_doubled(mixed, K0, out, to, pitch)
+                _write_doubled(mixed, second, out, to + np.uint64(pitch), pitch)
 
 
 @drawing_helper
@@ -96,10 +99,10 @@ def bend_picture(source, corner, patch, box, step, picture):  # type: ignore[no-
         for channel in range(3):
             for x in range(broad):
                 source[channel, y, x] = picture[channel, corner[1] + y, np.uint64(corner[0]) + x]
-    high, wide = picture.shape[1], picture.shape[2]
+    height, width = picture.shape[1], picture.shape[2]
     top, left = box[1] * step, box[0] * step
-    many = max(min(box[2] * step, wide) - left, 0)
-    for y in prange(min(box[3] * step, high) - top):
+    many = max(min(box[2] * step, width) - left, 0)
+    for y in prange(min(box[3] * step, height) - top):
         row, scale, zero = np.uint64(y // step), np.float32(step), spread8(ZERO)
         by, long = np.zeros((2, many + 16), np.float32), np.uint64(many + 16)
         for x in range(np.uint64(many)):
@@ -107,10 +110,10 @@ def bend_picture(source, corner, patch, box, step, picture):  # type: ignore[no-
             by[K0, x + K8], by[K1, x + K8] = patch[K4, row, at] * scale, patch[K5, row, at] * scale
         for k in range(0, many, 8):
             # The last ones of a row begin further left: what is bent twice is the same both times.
-            x = min(k, wide - 8 - left)
+            x = min(k, width - 8 - left)
             by_x, by_y = read(zero, by, np.uint64(x + 8)), read(zero, by, np.uint64(x + 8) + long)
             if any_of(greater(by_x * by_x + by_y * by_y, zero)):
                 _bend_eight(
                     by_x, by_y, np.float32(left + x - corner[0]), np.float32(top + y - corner[1]), source, picture,
-                    np.uint64((top + y) * wide + left + x),
+                    np.uint64((top + y) * width + left + x),
                 )  # fmt: skip

@@ -15,8 +15,8 @@ from wraithon.picture.kernels.doubling_kernels import (
     mix_row,
     mix_rows,
     pair_of_rows,
-    put_doubled_row,
     repeat_ends,
+    write_doubled_row,
 )
 
 ZERO, ONE, HALF = np.float32(0), np.float32(1), np.float32(0.5)
@@ -54,10 +54,10 @@ def byte_table() -> np.ndarray:
 @drawing_helper
 def _halve_row(source, channel, y, out):  # type: ignore[no-untyped-def]
     """Write row `y` of a channel of `out` (3, h, w): the average of two by two pixels of `source` (3, H, W)."""
-    wide, tall, broad = out.shape[2], source.shape[1], source.shape[2]
+    width, tall, broad = out.shape[2], source.shape[1], source.shape[2]
     pairs, above, below = broad // 2, min(2 * y, tall - 1), min(2 * y + 1, tall - 1)
     upper, lower = np.uint64((channel * tall + above) * broad), np.uint64((channel * tall + below) * broad)
-    row, lanes = np.uint64((channel * out.shape[1] + y) * wide), spread8(QUARTER)
+    row, lanes = np.uint64((channel * out.shape[1] + y) * width), spread8(QUARTER)
     for x in range(0, pairs - 7, 8):
         i = U2 * np.uint64(x)
         one = read(lanes, source, upper + i) + read(lanes, source, lower + i)
@@ -67,7 +67,7 @@ def _halve_row(source, channel, y, out):  # type: ignore[no-untyped-def]
         left = source[channel, above, 2 * x] + source[channel, below, 2 * x]
         right = source[channel, above, 2 * x + 1] + source[channel, below, 2 * x + 1]
         out[channel, y, x] = (left + right) * QUARTER
-    if pairs < wide:
+    if pairs < width:
         out[channel, y, pairs] = (source[channel, above, broad - 1] + source[channel, below, broad - 1]) * HALF
 
 
@@ -100,7 +100,7 @@ def _spread_bloom(levels, channel, share):  # type: ignore[no-untyped-def]
         mixed = np.empty((1, small.shape[2] + SPARE), np.float32)
         for y in range(large.shape[1]):
             mix_row(small, channel, y, share, mixed, 0)
-            put_doubled_row(mixed, 0, channel, y, ADDING, large)
+            write_doubled_row(mixed, 0, channel, y, ADDING, large)
 
 
 @drawing_inlined
@@ -120,31 +120,31 @@ def _steps_of_row(picture, rows, near, other, strength, exposure, y, steps):  # 
 
     `rows` (3, h, w + SPARE) hold bloom, of which `near` and `other` are the two that row `y` lies between.
     """
-    high, wide = picture.shape[1], picture.shape[2]
-    tall, length, whole, end = rows.shape[1], rows.shape[2], wide & ~7, np.uint64((wide & ~7) >> 1)
+    height, width = picture.shape[1], picture.shape[2]
+    tall, length, whole, end = rows.shape[1], rows.shape[2], width & ~7, np.uint64((width & ~7) >> 1)
     lanes, spare = spread8(exposure), np.zeros(8, np.float32)
     nearer, farther = spread8(strength * exposure * THREE_QUARTERS), spread8(strength * exposure * QUARTER)
     for channel in range(3):
         one, two = np.uint64((channel * tall + near) * length), np.uint64((channel * tall + other) * length)
-        at, place = np.uint64((channel * high + y) * wide), np.uint64(channel * steps.shape[1])
+        at, position = np.uint64((channel * height + y) * width), np.uint64(channel * steps.shape[1])
         for x in range(0, whole, 8):
             far, half = np.uint64(x), np.uint64(x >> 1)
             light, a, b = read(lanes, picture, at + far), read(lanes, rows, one + half), read(lanes, rows, two + half)
-            write(steps, place + far, _steps(light, lanes, a, nearer, b, farther))
-        for k in range(whole, wide):
+            write(steps, position + far, _steps(light, lanes, a, nearer, b, farther))
+        for k in range(whole, width):
             spare[k - whole] = picture[channel, y, k]
         light, a, b = read(lanes, spare, np.uint64(0)), read(lanes, rows, one + end), read(lanes, rows, two + end)
-        write(steps, place + np.uint64(whole), _steps(light, lanes, a, nearer, b, farther))
+        write(steps, position + np.uint64(whole), _steps(light, lanes, a, nearer, b, farther))
 
 
 @drawing_helper
 def _look_up(steps, table, y, out):  # type: ignore[no-untyped-def]
     """Write the bytes of a row, of which `steps` (3, W + 8) say where they stand in `table` (N,)."""
-    pixels, places = out.reshape(out.size), steps.reshape(steps.size)
-    room, first = np.uint64(steps.shape[1]), np.uint64(y * out.shape[1])
+    pixels, positions = out.reshape(out.size), steps.reshape(steps.size)
+    viewport, first = np.uint64(steps.shape[1]), np.uint64(y * out.shape[1])
     for x in range(np.uint64(out.shape[1])):
-        red, green = np.uint32(table[places[x]]), np.uint32(table[places[room + x]]) << GREEN
-        pixels[first + x] = red | green | (np.uint32(table[places[U2 * room + x]]) << BLUE) | OPAQUE
+        red, green = np.uint32(table[positions[x]]), np.uint32(table[positions[viewport + x]]) << GREEN
+        pixels[first + x] = red | green | (np.uint32(table[positions[U2 * viewport + x]]) << BLUE) | OPAQUE
 
 
 @drawing_helper
@@ -153,18 +153,18 @@ def _bloom_rows(bloom, smaller_, share, first, count, mixed, out):  # type: igno
 
     A share of what is half as large, widened, is added.
     """
-    high, wide, lanes = bloom.shape[1], bloom.shape[2], spread8(ONE)
+    height, width, lanes = bloom.shape[1], bloom.shape[2], spread8(ONE)
     for row in range(count):
         mix_rows(smaller_, first + row, share, mixed)
         for channel in range(3):
-            at, half = (channel * high + first + row) * wide, channel * mixed.shape[1]
-            place = (channel * out.shape[1] + row) * out.shape[2] + 1
-            for x in range(0, wide - 7, 8):
+            at, half = (channel * height + first + row) * width, channel * mixed.shape[1]
+            position = (channel * out.shape[1] + row) * out.shape[2] + 1
+            for x in range(0, width - 7, 8):
                 wider = doubled(read(lanes, mixed, np.uint64(half + (x >> 1))))
-                write(out, np.uint64(place + x), read(lanes, bloom, np.uint64(at + x)) + wider)
-            for x in range(wide & ~7, wide):
+                write(out, np.uint64(position + x), read(lanes, bloom, np.uint64(at + x)) + wider)
+            for x in range(width & ~7, width):
                 out[channel, row, 1 + x] = bloom[channel, first + row, x] + doubled_at(mixed, channel, x)
-            repeat_ends(out[channel, row], wide)
+            repeat_ends(out[channel, row], width)
 
 
 @drawing_kernel
@@ -176,7 +176,7 @@ def finish(picture, levels, floor, share, strength, exposure, table, out):  # ty
     `strength` of all to the light. `table` (N,) is that of `byte_table`, by the upper bits of exposed light.
     """
     bloom, smaller_ = levels[0], levels[1]
-    (high, wide), (coarse, half) = out.shape, bloom.shape[1:]
+    (height, width), (coarse, half) = out.shape, bloom.shape[1:]
     for y in prange(smaller_.shape[1]):
         for row in range(2 * y, min(2 * y + 2, coarse)):
             for channel in range(3):
@@ -189,12 +189,12 @@ def finish(picture, levels, floor, share, strength, exposure, table, out):  # ty
     turns = fresh_turns()
     for _hand in prange(HANDS):
         block = next_turn(turns)
-        while block < (high + ROWS - 1) // ROWS:
+        while block < (height + ROWS - 1) // ROWS:
             rows = np.empty((3, ROWS // 2 + 2, half + SPARE), np.float32)
-            mixed, steps = np.empty((3, half + SPARE), np.float32), np.empty((3, wide + 8), np.uint32)
+            mixed, steps = np.empty((3, half + SPARE), np.float32), np.empty((3, width + 8), np.uint32)
             first = max(block * ROWS // 2 - 1, 0)
             _bloom_rows(bloom, smaller_, share, first, min(coarse - first, ROWS // 2 + 2), mixed, rows)
-            for y in range(block * ROWS, min(high, (block + 1) * ROWS)):
+            for y in range(block * ROWS, min(height, (block + 1) * ROWS)):
                 near, other = pair_of_rows(y, coarse)
                 _steps_of_row(picture, rows, near - first, other - first, strength, exposure, y, steps)
                 _look_up(steps, table, y, out)
@@ -208,17 +208,17 @@ def enlarge(small, rows, row_shares, columns, column_shares, out):  # type: igno
     `rows` (H,) and `columns` (W,) say before which row and column, the shares (in 256ths) how far towards
     the next. All four bytes are worked on at once, each in 16 bits of a number. The last comes out full.
     """
-    high, wide = small.shape
+    height, width = small.shape
     for y in prange(out.shape[0]):
         near, share = rows[y], np.uint64(row_shares[y])
-        other = min(near + U1, np.uint64(high - 1))
-        mixed = np.empty(wide + 1, np.uint64)
-        for x in range(wide):
+        other = min(near + U1, np.uint64(height - 1))
+        mixed = np.empty(width + 1, np.uint64)
+        for x in range(width):
             a, b = np.uint64(small[near, x]), np.uint64(small[other, x])
             a = (a & EVEN) | (((a >> U8) & EVEN) << U32)
             b = (b & EVEN) | (((b >> U8) & EVEN) << U32)
             mixed[x] = ((a * (U256 - share) + b * share + ROUND) >> U8) & BYTES
-        mixed[wide] = mixed[wide - 1]
+        mixed[width] = mixed[width - 1]
         for x in range(out.shape[1]):
             at, part = columns[x], np.uint64(column_shares[x])
             pixel = ((mixed[at] * (U256 - part) + mixed[at + U1] * part + ROUND) >> U8) & BYTES

@@ -233,11 +233,11 @@ def _raster_triangle(  # type: ignore[no-untyped-def]
                     one_b, one_c = px * step_b + py * down_b, px * step_c + py * down_c
                     one_b, one_c = one_b + np.float32(k) * step_b, one_c + np.float32(k) * step_c
                     w_one = aw + one_b * more_b + one_c * more_c
-                    place = np.uint64(x + k)
-                    if min(one_b, one_c, ONE - one_b - one_c) >= ZERO and w_one > depth[y, place]:
+                    position = np.uint64(x + k)
+                    if min(one_b, one_c, ONE - one_b - one_c) >= ZERO and w_one > depth[y, position]:
                         wb, wc = one_b * bw / w_one, one_c * qw / w_one
                         if dissolve_noise(rest, a, b, c, wb, wc, blotches) >= gone:
-                            depth[y, place], ids[y, place] = w_one, t
+                            depth[y, position], ids[y, position] = w_one, t
             py += ONE
 
 

@@ -9,7 +9,7 @@ import numpy as np
 from wraithon.numeric.compiled import drawing_helper, drawing_kernel, prange
 
 ZERO, ONE, TWO, HALF = np.float32(0), np.float32(1), np.float32(2), np.float32(0.5)
-TINY, LEAST = np.float32(1e-9), np.float32(0.75)
+TINY, MINIMUM = np.float32(1e-9), np.float32(0.75)
 """LEAST: half width in pixels below which a band is drawn this wide, and as much fainter."""
 
 
@@ -50,7 +50,7 @@ def _taper(along, head, tail):  # type: ignore[no-untyped-def]
 
 @drawing_kernel
 def lay_out_ribbons(  # type: ignore[no-untyped-def]
-    starts, points, sides, widths, colours, widening, fading, tinting, eye, ahead, focal, fine, shape, facets, out,
+    starts, points, sides, widths, colours, widening, fading, tinting, eye, ahead, focal, fine, shape, triangles, out,
     tints, uvs,
 ):  # fmt: skip
     """Write the two edges of ribbons, point after point: places (V, 3), colours (V, 4) and uvs (V, 2).
@@ -60,7 +60,7 @@ def lay_out_ribbons(  # type: ignore[no-untyped-def]
     `sides` (N, 3) are half of what spans it, or empty for one that faces the camera at `eye`, which looks `ahead`
     (3,). `widening` and `fading` (T,) and `tinting` (T, 3), where not empty, are looked up by the share of its length
     from its head. `shape` are the shares over which its head and tail taper, metres after which its texture repeats
-    (0: never), and how far that has moved. u goes across, v along. `facets` (F, 3) receive which corners the two
+    (0: never), and how far that has moved. u goes across, v along. `triangles` (F, 3) receive which corners the two
     facets of each stretch have.
     """
     head, tail, tile, moved = shape
@@ -112,15 +112,15 @@ def lay_out_ribbons(  # type: ignore[no-untyped-def]
                     unit = (ONE if j == 0 or cx * sx + cy * sy + cz * sz >= ZERO else -ONE) / np.float32(across)
                     sx, sy, sz = cx * unit, cy * unit, cz * unit
                 deep = max(vx * ahead[0] + vy * ahead[1] + vz * ahead[2], TINY)
-                half, least = width * HALF, LEAST * deep / focal
-                if half < least:
-                    opacity *= half / least
-                    half = least
+                half, minimum = width * HALF, MINIMUM * deep / focal
+                if half < minimum:
+                    opacity *= half / minimum
+                    half = minimum
                 hx, hy, hz = sx * half, sy * half, sz * half
             if j < rows - 1:
                 a, f = np.int32(at), at - np.uint64(2 * r)
-                facets[f, 0], facets[f, 1], facets[f, 2] = a, a + 1, a + 3
-                facets[f + 1, 0], facets[f + 1, 1], facets[f + 1, 2] = a, a + 3, a + 2
+                triangles[f, 0], triangles[f, 1], triangles[f, 2] = a, a + 1, a + 3
+                triangles[f + 1, 0], triangles[f + 1, 1], triangles[f + 1, 2] = a, a + 3, a + 2
             v = (lengths[j] - moved) / tile if tile > ZERO else along
             for edge in range(np.uint64(2)):
                 sign = ONE if edge == 1 else -ONE

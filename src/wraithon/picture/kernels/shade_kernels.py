@@ -19,7 +19,7 @@ from wraithon.numeric.vectors import (
 )
 from wraithon.numeric.work_queue import HANDS, fresh_turns, next_turn
 from wraithon.picture.kernels.bump_kernels import slope
-from wraithon.picture.kernels.doubling_kernels import SPARE, mix_rows, put_doubled
+from wraithon.picture.kernels.doubling_kernels import SPARE, mix_rows, write_doubled
 from wraithon.picture.kernels.ground_kernels import HORIZON, ray_up
 from wraithon.picture.kernels.light_kernels import SQUARINGS, light_detailed, light_plain
 from wraithon.picture.kernels.raster_kernels import BAND, dissolve_noise, raster_band
@@ -39,9 +39,9 @@ K8, K9 = np.uint64(8), np.uint64(9)
 @drawing_helper
 def _mix_samples(  # type: ignore[no-untyped-def]
     count, samples, marks, stride, screen, triangles, vertices, positions, parts, materials, ramp, eaten, dissolving,
-    detailed, mixed, coats, weights, slopes,
+    detailed, mixed, tables, weights, slopes,
 ):  # fmt: skip
-    """Write what the skin has at each sample into `mixed` (n, 8), and its material into `coats` (n, 8).
+    """Write what the skin has at each sample into `mixed` (n, 8), and its material into `tables` (n, 8).
 
     `samples` (n, 4) are x, y, inverse distance (written here), and whether the skin may be seen from behind
     (written here); `marks` (4, n) triangle, and (written here) the first number of its material's levels, each of
@@ -53,8 +53,8 @@ def _mix_samples(  # type: ignore[no-untyped-def]
     ax, ay, bx, by, qx, qy, aw, bw, cw, scale, both = (
         ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO, ZERO
     )  # fmt: skip
-    level, most = np.int32(0), np.int32(0)
-    skin_a, skin_b, skin_c, coat = zero, zero, zero, zero
+    level, maximum = np.int32(0), np.int32(0)
+    skin_a, skin_b, skin_c, table = zero, zero, zero, zero
     ux, uy, uz, hand = ONE, ZERO, ZERO, ONE
     for i in range(np.uint64(count)):
         # Neighbours mostly show the same triangle.
@@ -72,8 +72,8 @@ def _mix_samples(  # type: ignore[no-untyped-def]
             qx, qy = screen[c, K0] - ax, screen[c, K1] - ay
             scale = ONE / (bx * qy - qx * by)
             material = np.uint64(parts[t])
-            coat, both = read(zero, materials, material * MATERIAL), materials[material, K8]
-            level, most = np.int32(parts[t] * stride), np.int32(materials[material, K9])
+            table, both = read(zero, materials, material * MATERIAL), materials[material, K8]
+            level, maximum = np.int32(parts[t] * stride), np.int32(materials[material, K9])
             if eaten and dissolving[t] > 0:
                 both = ONE
             if detailed:
@@ -86,8 +86,8 @@ def _mix_samples(  # type: ignore[no-untyped-def]
         wb, wc = wb * total, wc * total
         skin = fused(spread8(wb), skin_b, spread8(wa * total) * skin_a)
         write(mixed, i * K8, fused(spread8(wc), skin_c, skin))
-        write(coats, i * K8, coat)
-        samples[i, K2], samples[i, K3], marks[K1, i], marks[K2, i] = near, both, level, most
+        write(tables, i * K8, table)
+        samples[i, K2], samples[i, K3], marks[K1, i], marks[K2, i] = near, both, level, maximum
         if eaten:
             weights[i, K0], weights[i, K1] = wb, wc
         if detailed:
@@ -97,7 +97,7 @@ def _mix_samples(  # type: ignore[no-untyped-def]
             value = mixed[i, K5]
             step = np.uint64(0 if value < ZERO else 1 + int(min(value, ONE) * np.float32(len(ramp) - 2)))
             for channel in range(np.uint64(3)):
-                coats[i, channel], coats[i, channel + K4] = ramp[step, channel] * FIGURE, ZERO
+                tables[i, channel], tables[i, channel + K4] = ramp[step, channel] * FIGURE, ZERO
 
 
 @drawing_helper
@@ -122,7 +122,7 @@ def _copy_rows(around, y, skip, out):  # type: ignore[no-untyped-def]
         return
     mixed = np.empty((3, around.shape[2] + SPARE), np.float32)
     mix_rows(around, y, ONE, mixed)
-    put_doubled(mixed, y, ADDING, out)
+    write_doubled(mixed, y, ADDING, out)
 
 
 @drawing_helper
@@ -135,8 +135,8 @@ def _look_at_samples(y, first, end, depth, nears, agreed):  # type: ignore[no-un
         a, b = read(zero, depth, upper), read(zero, depth, upper + K8)
         c, d = read(zero, depth, lower), read(zero, depth, lower + K8)
         d0, d1, d2, d3 = evens(a, b), odds(a, b), evens(c, d), odds(c, d)
-        near, least = larger(larger(d0, d1), larger(d2, d3)), smaller(smaller(d0, d1), smaller(d2, d3))
-        agree = greater(least, zero) & greater(near * spread8(np.float32(0.01)), near - least)
+        near, minimum = larger(larger(d0, d1), larger(d2, d3)), smaller(smaller(d0, d1), smaller(d2, d3))
+        agree = greater(minimum, zero) & greater(near * spread8(np.float32(0.01)), near - minimum)
         write(nears, np.uint64(x), near)
         write(agreed, np.uint64(x), chosen(agree, one, zero))
 
@@ -180,10 +180,10 @@ def _list_samples(y, first, end, nears, agreed, depth, ids, samples, marks, shar
 
 
 @drawing_helper
-def _put_row(y, count, marks, shares, found, out):  # type: ignore[no-untyped-def]
+def _write_row(y, count, marks, shares, found, out):  # type: ignore[no-untyped-def]
     """Put light (3, n) found for samples where they belong in row `y` of the picture (3, H, W)."""
     k, lanes, line = 0, spread8(ZERO), out.shape[2]
-    plane, room = np.uint64(out.shape[1] * line), np.uint64(found.shape[1])
+    plane, viewport = np.uint64(out.shape[1] * line), np.uint64(found.shape[1])
     while k < count:
         x, end = marks[3, k], k
         # Neighbours that are all of their pixels' light go together.
@@ -193,7 +193,7 @@ def _put_row(y, count, marks, shares, found, out):  # type: ignore[no-untyped-de
         to, start = np.uint64(y * line + x), np.uint64(k)
         for turn in range(K0, np.uint64(whole), K8):
             for channel in range(K3):
-                light = read(lanes, found, start + turn + channel * room)
+                light = read(lanes, found, start + turn + channel * viewport)
                 write(out, to + turn + channel * plane, light)
         for one in range(k + whole, max(end, k + 1)):
             at, kept, added = np.uint64(marks[3, one]), shares[one, 0], shares[one, 1]
@@ -205,25 +205,25 @@ def _put_row(y, count, marks, shares, found, out):  # type: ignore[no-untyped-de
 @drawing_helper
 def _shade_row(  # type: ignore[no-untyped-def]
     y, screen, triangles, vertices, positions, parts, materials, levels, texels, details, ramp, rest, dissolving,
-    border, lens, light, depth, ids, extents, numbers, marks, most, out, out_depth,
+    border, lens, light, depth, ids, extents, numbers, marks, maximum, out, out_depth,
 ):  # fmt: skip
     """Colour a row of pixels where the character is; `numbers` and `marks` are working memory."""
     first, end = extents[2 * y // BAND, 0] // 2, (extents[2 * y // BAND, 1] + 2) // 2
     if first >= end:
         return
-    room = numbers.shape[1] // HELD
+    viewport = numbers.shape[1] // HELD
     samples, shares, weights = (
-        numbers[0, : 4 * room].reshape((room, 4)),
-        numbers[0, 4 * room : 6 * room].reshape((room, 2)),
-        numbers[0, 6 * room : 8 * room].reshape((room, 2)),
+        numbers[0, : 4 * viewport].reshape((viewport, 4)),
+        numbers[0, 4 * viewport : 6 * viewport].reshape((viewport, 2)),
+        numbers[0, 6 * viewport : 8 * viewport].reshape((viewport, 2)),
     )
-    mixed, coats = (
-        numbers[0, 8 * room : 16 * room].reshape((room, 8)),
-        numbers[0, 16 * room : 24 * room].reshape((room, 8)),
+    mixed, tables = (
+        numbers[0, 8 * viewport : 16 * viewport].reshape((viewport, 8)),
+        numbers[0, 16 * viewport : 24 * viewport].reshape((viewport, 8)),
     )
-    found = numbers[0, 24 * room : 27 * room].reshape((3, room))
-    nears, agreed = numbers[0, 27 * room : 28 * room], numbers[0, 28 * room : 29 * room]
-    slopes, figures = numbers[0, 29 * room :].reshape((room, 4)), len(ramp) > 0
+    found = numbers[0, 24 * viewport : 27 * viewport].reshape((3, viewport))
+    nears, agreed = numbers[0, 27 * viewport : 28 * viewport], numbers[0, 28 * viewport : 29 * viewport]
+    slopes, figures = numbers[0, 29 * viewport :].reshape((viewport, 4)), len(ramp) > 0
     _look_at_samples(y, first, end, depth, nears, agreed)
     count = _list_samples(y, first, end, nears, agreed, depth, ids, samples, marks, shares, out_depth)
     if count == 0:
@@ -234,20 +234,20 @@ def _shade_row(  # type: ignore[no-untyped-def]
         samples[k, 0], samples[k, 1], marks[0, k] = samples[count - 1, 0], samples[count - 1, 1], marks[0, count - 1]
     _mix_samples(
         full, samples, marks, 4 * levels.shape[1], screen, triangles, vertices, positions, parts, materials, ramp,
-        border[0] > ZERO, dissolving, len(details) > 1 and not figures, mixed, coats, weights, slopes,
+        border[0] > ZERO, dissolving, len(details) > 1 and not figures, mixed, tables, weights, slopes,
     )  # fmt: skip
     if len(details) > 1 and not figures:
         light_detailed(
-            full, samples, marks, mixed, coats, slopes, levels, texels, details, figures, SQUARINGS, lens, light,
+            full, samples, marks, mixed, tables, slopes, levels, texels, details, figures, SQUARINGS, lens, light,
             found,
         )  # fmt: skip
     else:
         light_plain(
-            full, samples, marks, mixed, coats, slopes, levels, texels, details, figures, most, lens, light, found
+            full, samples, marks, mixed, tables, slopes, levels, texels, details, figures, maximum, lens, light, found
         )
     if border[0] > ZERO:
         _add_glow(count, marks, weights, triangles, rest, dissolving, border, found)
-    _put_row(y, count, marks, shares, found, out)
+    _write_row(y, count, marks, shares, found, out)
 
 
 @drawing_helper
@@ -276,16 +276,16 @@ def draw_bands(  # type: ignore[no-untyped-def]
     blotches a metre, width, and linear colour of its glow.
     """
     height, width = out_depth.shape
-    pixel, most = ONE / focal, 0
+    pixel, maximum = ONE / focal, 0
     for row in range(len(materials)):
-        most = max(most, int(materials[row, 3]))
+        maximum = max(maximum, int(materials[row, 3]))
     turns = fresh_turns()
     for _hand in prange(HANDS):
         turn = next_turn(turns)
         while turn < len(order):
             band, lens = order[turn], _lens(basis, pixel, height, width)
-            room = 4 * width + 16
-            numbers, marks = np.empty((1, HELD * room), np.float32), np.empty((4, room), np.int32)
+            viewport = 4 * width + 16
+            numbers, marks = np.empty((1, HELD * viewport), np.float32), np.empty((4, viewport), np.int32)
             raster_band(
                 band, screen, triangles, counts, lists, columns, rest, dissolving, border[0], border[1], 2 * width,
                 depth, ids, extents,
@@ -296,6 +296,6 @@ def draw_bands(  # type: ignore[no-untyped-def]
                 out_depth[y] = up / -eye[1] if up < HORIZON else ZERO
                 _shade_row(
                     y, screen, triangles, vertices, positions, parts, materials, levels, texels, details, ramp, rest,
-                    dissolving, border, lens, light, depth, ids, extents, numbers, marks, most, out, out_depth,
+                    dissolving, border, lens, light, depth, ids, extents, numbers, marks, maximum, out, out_depth,
                 )  # fmt: skip
             turn = next_turn(turns)

@@ -15,7 +15,7 @@ from wraithon.numeric.vector_memory import fetch_floats, read, write
 from wraithon.numeric.vectors import alike_whole, fused, larger, lowered, root, smaller, spread8, whole
 from wraithon.numeric.work_queue import HANDS, fresh_turns, next_turn
 from wraithon.picture.kernels.raster_kernels import BAND, raster_band
-from wraithon.picture.kernels.texel_kernels import amid
+from wraithon.picture.kernels.texel_kernels import midpoint
 
 ZERO, ONE, HALF, TWO, THREE = np.float32(0), np.float32(1), np.float32(0.5), np.float32(2), np.float32(3)
 K0, K1, K2, K3, K4, K5, K6, K7, K8, K9, K10, K11, K12, K13 = (np.uint64(k) for k in range(14))
@@ -79,8 +79,8 @@ def _noise(lanes, lattice, x, y, z):  # type: ignore[no-untyped-def]
     column = ix & mask
     row, below = (iy & mask) * line + column, ((iy + one) & mask) * line + column
     near, far = (iz & mask) * sheet, ((iz + one) & mask) * sheet
-    front = amid(lattice, near + row, near + below, sx, sy)
-    back = amid(lattice, far + row, far + below, sx, sy)
+    front = midpoint(lattice, near + row, near + below, sx, sy)
+    back = midpoint(lattice, far + row, far + below, sx, sy)
     return fused(sz, back - front, front)
 
 
@@ -124,10 +124,14 @@ def _pictured(planes, first, side, u, v):  # type: ignore[no-untyped-def]
 
 
 @drawing_helper
-def _field(count, held, weave, field, pictures, planes, lattice, warped, out):  # type: ignore[no-untyped-def]
+def _field(count, held, shader_parameters, field, pictures, planes, lattice, warped, out):  # type: ignore[no-untyped-def]
     """Write one of the two fields, 0 to 1, into row `out` of what is held, moved by row `warped` blotches."""
-    a, b = weave[8 + 2 * field], weave[9 + 2 * field]
-    dx, dy, dz = weave[12 + 3 * field], weave[13 + 3 * field], weave[14 + 3 * field]
+    a, b = shader_parameters[8 + 2 * field], shader_parameters[9 + 2 * field]
+    dx, dy, dz = (
+        shader_parameters[12 + 3 * field],
+        shader_parameters[13 + 3 * field],
+        shader_parameters[14 + 3 * field],
+    )
     if pictures[field, 1] > 0:
         for k in range(count):
             u, v = held[4, k] * a - dx + held[warped, k], held[5, k] * b - dy + held[warped, k]
@@ -168,8 +172,8 @@ def _find_row(  # type: ignore[no-untyped-def]
     screen,
     triangles,
     vertices,
-    places,
-    weave,
+    positions,
+    shader_parameters,
     patterned,
     lens,
     solid,
@@ -201,7 +205,7 @@ def _find_row(  # type: ignore[no-untyped-def]
         behind = solid[line, np.uint64(min(int((np.float32(x) + HALF) * step), broad - 1))]
         far, gap = ONE / near, ONE
         if behind > ZERO:
-            gap = min(max((ONE / behind - far) * weave[24], ZERO), ONE)
+            gap = min(max((ONE / behind - far) * shader_parameters[24], ZERO), ONE)
         if gap == ZERO:
             continue
         if ids[row, column] != before:
@@ -235,7 +239,7 @@ def _find_row(  # type: ignore[no-untyped-def]
             held[K4, count] = wa * vertices[a, K3] + wb * vertices[b, K3] + wc * vertices[c, K3]
             held[K5, count] = wa * vertices[a, K4] + wb * vertices[b, K4] + wc * vertices[c, K4]
             for k in range(K3):
-                held[K1 + k, count] = wa * places[a, k] + wb * places[b, k] + wc * places[c, k]
+                held[K1 + k, count] = wa * positions[a, k] + wb * positions[b, k] + wc * positions[c, k]
             long = ONE / (math.sqrt(max(long, TINY * TINY)) * lens[14])
             held[K8, count] = (sx * lens[8] + sy * lens[9] + sz * lens[10]) * long
             held[K9, count] = (sx * lens[11] + sy * lens[12] + sz * lens[13]) * long
@@ -248,10 +252,10 @@ def _find_row(  # type: ignore[no-untyped-def]
 @drawing_helper
 def _face(count, held):  # type: ignore[no-untyped-def]
     """Write how much pixels face us, and how much is covered of them, over the numbers that these come of."""
-    one, line, least = spread8(ONE), np.uint64(held.shape[1]), spread8(TINY * TINY)
+    one, line, minimum = spread8(ONE), np.uint64(held.shape[1]), spread8(TINY * TINY)
     for k in range(0, count, 8):
         at = np.uint64(k)
-        size = root(larger(read(one, held, at + K10 * line), least))
+        size = root(larger(read(one, held, at + K10 * line), minimum))
         facing = smaller(read(one, held, at + K6 * line) / size, one)
         write(held, at + K6 * line, facing)
         # Its outline comes in softly: corners of triangles would show there.
@@ -260,12 +264,23 @@ def _face(count, held):  # type: ignore[no-untyped-def]
 
 
 @drawing_helper
-def _strengths(count, weave, rims, held):  # type: ignore[no-untyped-def]
+def _strengths(count, shader_parameters, rims, held):  # type: ignore[no-untyped-def]
     """Write each pixel's strength, opacity and how much it bends into rows 10 to 12, where its fields were."""
-    shows, lanes, one, half = int(weave[27]), spread8(ZERO), spread8(ONE), spread8(HALF)
-    low, rise = spread8(TINY - weave[19]), spread8(ONE / max(weave[20] - weave[19], TINY))
-    high, fall = spread8(TINY + weave[22]), spread8(ONE / max(weave[22] - weave[21], TINY))
-    most, opaque, fill, rest = spread8(np.float32(RIMS - 1)), spread8(weave[0]), spread8(weave[4]), ONE - weave[4]
+    shows, lanes, one, half = int(shader_parameters[27]), spread8(ZERO), spread8(ONE), spread8(HALF)
+    low, rise = (
+        spread8(TINY - shader_parameters[19]),
+        spread8(ONE / max(shader_parameters[20] - shader_parameters[19], TINY)),
+    )
+    high, fall = (
+        spread8(TINY + shader_parameters[22]),
+        spread8(ONE / max(shader_parameters[22] - shader_parameters[21], TINY)),
+    )
+    maximum, opaque, fill, rest = (
+        spread8(np.float32(RIMS - 1)),
+        spread8(shader_parameters[0]),
+        spread8(shader_parameters[4]),
+        ONE - shader_parameters[4],
+    )
     line = np.uint64(held.shape[1])
     for k in range(0, count, 8):
         at = np.uint64(k)
@@ -274,9 +289,11 @@ def _strengths(count, weave, rims, held):  # type: ignore[no-untyped-def]
         first, second = read(lanes, held, at + K10 * line), read(lanes, held, at + K11 * line)
         mask = _faded(_share((height + low) * rise)) * _faded(_share((high - height) * fall))
         mask = mask * read(lanes, held, at + K13 * line)
-        rim = fetch_floats(rims, whole(fused(_share(facing), most, half)))
-        pattern = (one - spread8(weave[6]) * (one - first)) * (one - spread8(weave[7]) * (one - second))
-        pattern = _share(fused(pattern - half, spread8(weave[23]), half))
+        rim = fetch_floats(rims, whole(fused(_share(facing), maximum, half)))
+        pattern = (one - spread8(shader_parameters[6]) * (one - first)) * (
+            one - spread8(shader_parameters[7]) * (one - second)
+        )
+        pattern = _share(fused(pattern - half, spread8(shader_parameters[23]), half))
         kept = pattern * mask
         strength = kept * fused(rim, spread8(rest), fill)
         if shows == FIRST:
@@ -289,26 +306,32 @@ def _strengths(count, weave, rims, held):  # type: ignore[no-untyped-def]
             strength = rim
         write(held, at + K10 * line, strength)
         write(held, at + K11 * line, smaller(strength * opaque, one) * covered)
-        write(held, at + K12 * line, kept * covered * (spread8(weave[25]) * opaque))
+        write(held, at + K12 * line, kept * covered * (spread8(shader_parameters[25]) * opaque))
 
 
 @drawing_helper
-def _weave_row(y, count, weave, rims, pictures, planes, lattice, bands, held, columns, box, patch):  # type: ignore[no-untyped-def]
+def _weave_row(y, count, shader_parameters, rims, pictures, planes, lattice, bands, held, columns, box, patch):  # type: ignore[no-untyped-def]
     """Write a row of a veil's light, what it covers, and which way it bends, into its `patch` (planes, h, pitch)."""
-    shows, row, end = int(weave[27]), np.uint64(y - box[1]), np.uint64(count)
+    shows, row, end = int(shader_parameters[27]), np.uint64(y - box[1]), np.uint64(count)
     for k in range(np.uint64((count + 7) & ~7)):
         held[K10, k], held[K11, k], held[K12, k], held[K13, k] = ONE, ONE, ZERO, ONE
     if pictures[2, 1] > 0:
         for k in range(end):
             held[K13, k] = _pictured(planes, pictures[2, 0], pictures[2, 1], held[K4, k], held[K5, k])
-    if weave[7] > ZERO or weave[18] > ZERO or shows == SECOND:
-        _field(count, held, weave, 1, pictures, planes, lattice, 12, 11)
+    if shader_parameters[7] > ZERO or shader_parameters[18] > ZERO or shows == SECOND:
+        _field(count, held, shader_parameters, 1, pictures, planes, lattice, 12, 11)
         for k in range(end):
-            held[K12, k] = (held[K11, k] - HALF) * weave[18]
-    if weave[6] > ZERO or shows == FIRST:
-        _field(count, held, weave, 0, pictures, planes, lattice, 12, 10)
-    _strengths(count, weave, rims, held)
-    left, covers, red, green, blue = box[0], ONE - weave[26], weave[1], weave[2], weave[3]
+            held[K12, k] = (held[K11, k] - HALF) * shader_parameters[18]
+    if shader_parameters[6] > ZERO or shows == FIRST:
+        _field(count, held, shader_parameters, 0, pictures, planes, lattice, 12, 10)
+    _strengths(count, shader_parameters, rims, held)
+    left, covers, red, green, blue = (
+        box[0],
+        ONE - shader_parameters[26],
+        shader_parameters[1],
+        shader_parameters[2],
+        shader_parameters[3],
+    )
     for k in range(end):
         x, opacity = np.uint64(columns[k] - left), held[K11, k]
         patch[K3, row, x] = covers * opacity
@@ -326,14 +349,15 @@ def _weave_row(y, count, weave, rims, pictures, planes, lattice, bands, held, co
 
 
 @drawing_kernel
-def draw_veil(  # type: ignore[no-untyped-def]
-    order, counts, lists, columns, screen, triangles, vertices, places, weave, pictures, planes, lattice, bands, lens,
+def draw_shell(  # type: ignore[no-untyped-def]
+    order, counts, lists, columns, screen, triangles, vertices, positions, shader_parameters, pictures, planes,
+    lattice, bands, lens,
     solid, step, fine, broad, depth, ids, extents, box, patch,
 ):  # fmt: skip
     """Draw a veil, `step` times coarser than the picture, into its `patch` (4 or 6, h, pitch).
 
     What is listed, `screen` and `vertices` are as `raster_kernels` has them, for a picture `broad` samples wide,
-    of which a pixel has `fine` by `fine`; `places` (V, 3) where its fields are looked up. `pictures` (3, 2) are
+    of which a pixel has `fine` by `fine`; `positions` (V, 3) where its fields are looked up. `pictures` (3, 2) are
     first texel and side of the fields that are pictures, and of the mask, side 0 of what is none; noise comes
     from a `lattice` (CELLS³,); `bands` (B, 3) colours by strength, or empty; `lens` (15,) the middle of the
     picture, the way ahead, and what it grows by for each pixel right and down; `solid` (H, W) the picture's
@@ -343,8 +367,14 @@ def draw_veil(  # type: ignore[no-untyped-def]
     rest, none = np.zeros((1, 3), np.float32), np.zeros(1, np.uint8)
     rims = np.empty(RIMS, np.float32)
     for k in range(RIMS):
-        rims[k] = max(ONE - np.float32(k) / np.float32(RIMS - 1), TINY) ** weave[5]
-    patterned = weave[6] > ZERO or weave[7] > ZERO or weave[25] > ZERO or weave[27] > ZERO or pictures[2, 1] > 0
+        rims[k] = max(ONE - np.float32(k) / np.float32(RIMS - 1), TINY) ** shader_parameters[5]
+    patterned = (
+        shader_parameters[6] > ZERO
+        or shader_parameters[7] > ZERO
+        or shader_parameters[25] > ZERO
+        or shader_parameters[27] > ZERO
+        or pictures[2, 1] > 0
+    )
     turns = fresh_turns()
     for _hand in prange(HANDS):
         turn = next_turn(turns)
@@ -362,8 +392,11 @@ def draw_veil(  # type: ignore[no-untyped-def]
                     patch[plane, y - box[1]] = ZERO
                 if left < right:
                     count = _find_row(
-                        y, left, right, step, fine, screen, triangles, vertices, places, weave, patterned, lens,
+                        y, left, right, step, fine, screen, triangles, vertices, positions, shader_parameters,
+                        patterned, lens,
                         solid, depth, ids, held, where,
                     )  # fmt: skip
-                    _weave_row(y, count, weave, rims, pictures, planes, lattice, bands, held, where, box, patch)
+                    _weave_row(
+                        y, count, shader_parameters, rims, pictures, planes, lattice, bands, held, where, box, patch
+                    )
             turn = next_turn(turns)

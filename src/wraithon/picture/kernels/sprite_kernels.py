@@ -14,7 +14,7 @@ ZERO, ONE, HALF, TWO = np.float32(0), np.float32(1), np.float32(0.5), np.float32
 NEAR = np.float32(0.05)
 TINIEST = np.float32(1.1)
 """Half width in pixels below which a sprite is drawn as an upright square of one colour."""
-LEAST = np.float32(0.75)
+MINIMUM = np.float32(0.75)
 """Smallest half width in pixels; thinner sprites are drawn this wide and as much fainter."""
 COLUMNS = 12
 """x, y, inverse distance, half width, half height, cosine, sine, red, green, blue, opacity, 1 / soft."""
@@ -81,12 +81,12 @@ def place_sprites(  # type: ignore[no-untyped-def]
                     cosine, sine = up / speed, right / speed
                 half_y = max(half_y, min(half_y + speed * stretch * HALF * scale, half_x * longest))
             faint = ONE
-            if half_x < LEAST:
-                faint = max(half_x, ZERO) / LEAST
-                half_x = LEAST
-            if half_y < LEAST:
-                faint *= max(half_y, ZERO) / LEAST
-                half_y = LEAST
+            if half_x < MINIMUM:
+                faint = max(half_x, ZERO) / MINIMUM
+                half_x = MINIMUM
+            if half_y < MINIMUM:
+                faint *= max(half_y, ZERO) / MINIMUM
+                half_y = MINIMUM
             reach = abs(half_x) + abs(half_y)
             if not (sx + reach >= ZERO and sx - reach <= width and sy + reach >= ZERO and sy - reach <= height):
                 continue
@@ -114,15 +114,15 @@ def place_sprites(  # type: ignore[no-untyped-def]
 
 @SizedKernel
 def prepare_sprites(  # type: ignore[no-untyped-def]
-    sprites, picks, blends, boxes, facets, order, planes, step, rows, high, wide, records, marks, spans
+    sprites, picks, blends, boxes, triangles, order, planes, step, rows, height, width, records, marks, spans
 ):
     """Write a record of each sprite of `order` (N,), in that order, and the bands of rows it touches.
 
-    After the sprites come as many `facets` as there are, and veils; of both `boxes` (M, BOX) say where they are.
+    After the sprites come as many `triangles` as there are, and veils; of both `boxes` (M, BOX) say where they are.
 
     `records` (N, RECORD) and `marks` are the same memory, as floats and as whole numbers. `spans` (N, 2)
     receives the first and last band, of `rows` rows each; a sprite that touches none has its last before
-    its first. The picture, `high` by `wide`, is `step` times coarser than sprites were placed for: those
+    its first. The picture, `height` by `width`, is `step` times coarser than sprites were placed for: those
     thinner than its pixels become wider, and fainter for it. `planes` (4 M,) are all texels.
     """
     count, texels, many = len(order), len(planes) // 4, len(sprites)
@@ -135,12 +135,12 @@ def prepare_sprites(  # type: ignore[no-untyped-def]
                 x, y = (left + right) * HALF / step, (top + bottom) * HALF / step
                 reach_x, reach_y = (right - left) * HALF / step, (bottom - top) * HALF / step
                 records[k, 0], records[k, 1], records[k, 2], records[k, 3] = x, y, ONE / boxes[n, 4], ONE
-                marks[k, 12], marks[k, 13] = (n, FACET) if n < facets else (n - facets, VEIL)
+                marks[k, 12], marks[k, 13] = (n, FACET) if n < triangles else (n - triangles, VEIL)
                 records[k, 14], records[k, 15] = reach_x, reach_y
                 spans[k, 0], spans[k, 1] = 0, -1
-                if x + reach_x >= ZERO and x - reach_x < wide and y + reach_y >= ZERO and y - reach_y < high:
+                if x + reach_x >= ZERO and x - reach_x < width and y + reach_y >= ZERO and y - reach_y < height:
                     spans[k, 0] = int(max(y - reach_y, ZERO)) // rows
-                    spans[k, 1] = int(min(y + reach_y, high - ONE)) // rows
+                    spans[k, 1] = int(min(y + reach_y, height - ONE)) // rows
                 continue
             # What lies behind each other in the order lies all over memory: waiting for it takes longest.
             prefetch(sprites, later * np.uint64(COLUMNS))
@@ -148,12 +148,12 @@ def prepare_sprites(  # type: ignore[no-untyped-def]
             prefetch(picks, later * np.uint64(PICKS))
             x, y = sprites[i, 0] / step, sprites[i, 1] / step
             half_x, half_y, opacity = sprites[i, 3] / step, sprites[i, 4] / step, sprites[i, 10]
-            if half_x < LEAST:
-                opacity *= half_x / LEAST
-                half_x = LEAST
-            if half_y < LEAST:
-                opacity *= half_y / LEAST
-                half_y = LEAST
+            if half_x < MINIMUM:
+                opacity *= half_x / MINIMUM
+                half_x = MINIMUM
+            if half_y < MINIMUM:
+                opacity *= half_y / MINIMUM
+                half_y = MINIMUM
             cosine, sine, first, side = sprites[i, 5], sprites[i, 6], picks[i, 0], picks[i, 1]
             reach_x, reach_y = half_x, half_y
             unit = opacity * TEXEL
@@ -184,6 +184,6 @@ def prepare_sprites(  # type: ignore[no-untyped-def]
             marks[k, 12], marks[k, 13] = first, (side << 3) | way
             records[k, 14], records[k, 15] = reach_x, reach_y
             spans[k, 0], spans[k, 1] = 0, -1
-            if x + reach_x >= ZERO and x - reach_x < wide and y + reach_y >= ZERO and y - reach_y < high:
+            if x + reach_x >= ZERO and x - reach_x < width and y + reach_y >= ZERO and y - reach_y < height:
                 spans[k, 0] = int(max(y - reach_y, ZERO)) // rows
-                spans[k, 1] = int(min(y + reach_y, high - ONE)) // rows
+                spans[k, 1] = int(min(y + reach_y, height - ONE)) // rows

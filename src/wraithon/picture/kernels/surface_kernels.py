@@ -27,7 +27,7 @@ from wraithon.numeric.vectors import (
 )
 from wraithon.numeric.work_queue import HANDS, fresh_turns, next_turn
 from wraithon.picture.kernels.ground_kernels import HORIZON
-from wraithon.picture.kernels.texel_kernels import amid
+from wraithon.picture.kernels.texel_kernels import midpoint
 
 ZERO, ONE, HALF = np.float32(0), np.float32(1), np.float32(0.5)
 MARK = 9
@@ -39,7 +39,7 @@ FLAT, FLATTER = np.float32(0.004), np.float32(0.001)
 """Metres from the ground within which a pixel shows it, and as many more for each metre ahead."""
 TINY, TINIEST = np.float32(1e-9), np.float32(1e-18)
 TEXEL = np.float32(1 / 65535)
-MEAN, LEAST_COLOUR, MOST_COLOUR = np.float32(0.8), np.float32(0.05), np.float32(0.8)
+MEAN, MIN_COLOUR, MAX_COLOUR = np.float32(0.8), np.float32(0.05), np.float32(0.8)
 """How bright a white surface is in the usual light, and what a surface throws back at least and at most."""
 WRAP = np.float32(0.25)
 """How much light comes round to what faces at right angles to it."""
@@ -50,29 +50,31 @@ SPARE = 18
 
 
 @called
-def _on_picture(x, y, z, eye, basis, focal, high, wide):  # type: ignore[no-untyped-def]
+def _on_picture(x, y, z, eye, basis, focal, height, width):  # type: ignore[no-untyped-def]
     """Return column, row and metres ahead of a place in the world."""
     x, y, z = x - eye[0], y - eye[1], z - eye[2]
     ahead = x * basis[2, 0] + y * basis[2, 1] + z * basis[2, 2]
     scale = focal / max(ahead, TINY)
-    column = np.float32(wide) * HALF + (x * basis[0, 0] + y * basis[0, 1] + z * basis[0, 2]) * scale
-    return column, np.float32(high) * HALF - (x * basis[1, 0] + y * basis[1, 1] + z * basis[1, 2]) * scale, ahead
+    column = np.float32(width) * HALF + (x * basis[0, 0] + y * basis[0, 1] + z * basis[0, 2]) * scale
+    return column, np.float32(height) * HALF - (x * basis[1, 0] + y * basis[1, 1] + z * basis[1, 2]) * scale, ahead
 
 
 @called
-def _span(spans, k, left, right, top, bottom, everywhere, high, wide):  # type: ignore[no-untyped-def]
+def _span(spans, k, left, right, top, bottom, everywhere, height, width):  # type: ignore[no-untyped-def]
     """Write first column, end, first row, end of a box on the picture; return whether any of it is seen."""
-    spans[k, 0], spans[k, 1], spans[k, 2], spans[k, 3] = 0, wide, 0, high
+    spans[k, 0], spans[k, 1], spans[k, 2], spans[k, 3] = 0, width, 0, height
     if everywhere:
         return True
-    broad, tall = np.float32(wide), np.float32(high)
+    broad, tall = np.float32(width), np.float32(height)
     spans[k, 0], spans[k, 1] = int(min(max(left, ZERO), broad)), int(min(max(right + ONE, ZERO), broad - ONE)) + 1
     spans[k, 2], spans[k, 3] = int(min(max(top, ZERO), tall)), int(min(max(bottom + ONE, ZERO), tall - ONE)) + 1
     return right >= ZERO and left <= broad and bottom >= ZERO and top <= tall
 
 
 @kernel
-def place_marks(positions, sizes, turns, colours, eye, basis, focal, high, wide, shade, levels, marks, spans, picks):  # type: ignore[no-untyped-def]
+def place_marks(  # type: ignore[no-untyped-def]
+    positions, sizes, turns, colours, eye, basis, focal, height, width, shade, levels, marks, spans, picks
+):
     """Write marks (N, MARK), their `spans` (N, 4) and `picks` (N, 2) as `lay_marks` takes them; return how many.
 
     Those that cannot be seen are left out. `levels` (L, 2) are first texel and side of the texture's levels, the
@@ -89,11 +91,11 @@ def place_marks(positions, sizes, turns, colours, eye, basis, focal, high, wide,
         for corner in range(4):
             across, deep = half if corner & 1 else -half, half if corner & 2 else -half
             column, row, ahead = _on_picture(
-                x + c * across + s * deep, ZERO, z - s * across + c * deep, eye, basis, focal, high, wide
+                x + c * across + s * deep, ZERO, z - s * across + c * deep, eye, basis, focal, height, width
             )  # fmt: skip
             near, seen = near or ahead < NEAR, seen or ahead > ZERO
             left, right, top, bottom = min(left, column), max(right, column), min(top, row), max(bottom, row)
-        if not (seen and _span(spans, count, left, right, top, bottom, near, high, wide)):
+        if not (seen and _span(spans, count, left, right, top, bottom, near, height, width)):
             continue
         level = 0
         while level + 1 < len(levels) and levels[level + 1, 1] >= max(right - left, np.float32(2)):
@@ -108,7 +110,7 @@ def place_marks(positions, sizes, turns, colours, eye, basis, focal, high, wide,
 
 
 @kernel
-def place_lights(positions, reaches, colours, eye, basis, focal, high, wide, lights, spans):  # type: ignore[no-untyped-def]
+def place_lights(positions, reaches, colours, eye, basis, focal, height, width, lights, spans):  # type: ignore[no-untyped-def]
     """Write lights (N, SHINE) and their `spans` (N, 4) as `add_lights` takes them; return how many are seen."""
     count = 0
     for i in range(len(reaches)):
@@ -116,11 +118,11 @@ def place_lights(positions, reaches, colours, eye, basis, focal, high, wide, lig
         bright = max(colours[i, 0], max(colours[i, 1], colours[i, 2]))
         if not (reach > ZERO and bright > ZERO and abs(x) < FAR and abs(y) < FAR and abs(z) < FAR):
             continue
-        column, row, ahead = _on_picture(x, y, z, eye, basis, focal, high, wide)
+        column, row, ahead = _on_picture(x, y, z, eye, basis, focal, height, width)
         if ahead + reach < NEAR:
             continue
         around, near = focal * reach / max(ahead - reach, NEAR), ahead - reach < NEAR
-        if not _span(spans, count, column - around, column + around, row - around, row + around, near, high, wide):
+        if not _span(spans, count, column - around, column + around, row - around, row + around, near, height, width):
             continue
         lights[count, 0], lights[count, 1], lights[count, 2], lights[count, 3] = x, y, z, reach
         for channel in range(3):
@@ -160,37 +162,37 @@ def _mark_row(depths, rows, u, v, step_u, step_v, ahead, marks, k, first, end, p
     for x in range(first, end, 8):
         at = np.uint64(x)
         gap = read(zero, depths, at + line + U1) - inverse
-        place = numbered(zero) + spread8(np.float32(x))
-        shown = greater(slack, larger(gap, zero - gap)) & greater(spread8(np.float32(end) - HALF), place)
+        position = numbered(zero) + spread8(np.float32(x))
+        shown = greater(slack, larger(gap, zero - gap)) & greater(spread8(np.float32(end) - HALF), position)
         if not any_of(shown):
             continue
-        tu, tv = fused(place, spread8(step_u), spread8(u)), fused(place, spread8(step_v), spread8(v))
+        tu, tv = fused(position, spread8(step_u), spread8(u)), fused(position, spread8(step_v), spread8(v))
         across = smaller(larger((tu + one) * size - spread8(HALF), zero), edge)
         along = smaller(larger((tv + one) * size - spread8(HALF), zero), edge)
         column, row = smaller(whole(across), last), smaller(whole(along), last)
         across, along = across - floats(column), along - floats(row)
         spot = row * pitch + column + start
         below = spot + pitch
-        light = chosen(shown, amid(planes, spot, below, across, along), zero)
+        light = chosen(shown, midpoint(planes, spot, below, across, along), zero)
         more_r, more_g, more_b = light * red, light * green, light * blue
         if not flags[1]:
             spot, below = spot + many, below + many
-            more_g = chosen(shown, amid(planes, spot, below, across, along), zero) * green
+            more_g = chosen(shown, midpoint(planes, spot, below, across, along), zero) * green
             spot, below = spot + many, below + many
-            more_b = chosen(shown, amid(planes, spot, below, across, along), zero) * blue
+            more_b = chosen(shown, midpoint(planes, spot, below, across, along), zero) * blue
         else:
             spot, below = spot + many + many, below + many + many
         spot, below = spot + many, below + many
-        through = one - chosen(shown, amid(planes, spot, below, across, along), zero) * kept
+        through = one - chosen(shown, midpoint(planes, spot, below, across, along), zero) * kept
         write(rows, at, fused(read(zero, rows, at), through, more_r))
         write(rows, at + line, fused(read(zero, rows, at + line), through, more_g))
         write(rows, at + line + line, fused(read(zero, rows, at + line + line), through, more_b))
 
 
 @drawing_helper
-def _columns_of(y, marks, spans, wide):  # type: ignore[no-untyped-def]
+def _columns_of(y, marks, spans, width):  # type: ignore[no-untyped-def]
     """Return the first column that any of the marks of a row touches, and the one after the last."""
-    left, right = wide, 0
+    left, right = width, 0
     for k in range(len(marks)):
         if spans[k, 2] <= y < spans[k, 3]:
             left, right = min(left, int(spans[k, 0])), max(right, int(spans[k, 1]))
@@ -206,20 +208,20 @@ def lay_marks(picture, depth, eye, basis, focal, marks, spans, picks, flags, pla
     each one's texture in `planes` (4 M,); `flags` are whether they only add light, and whether the texture is grey.
     The camera does not roll, so that a row meets the ground at one distance ahead, and all is linear along it.
     """
-    high, wide = depth.shape
+    height, width = depth.shape
     turns = fresh_turns()
     for _hand in prange(HANDS):
         block = next_turn(turns)
-        while block < (high + ROWS - 1) // ROWS:
-            depths, rows = np.empty((3, wide + SPARE), np.float32), np.empty((3, wide + SPARE), np.float32)
-            for y in range(block * ROWS, min(high, (block + 1) * ROWS)):
-                up = (np.float32(high) * HALF - np.float32(y) - HALF) / focal
+        while block < (height + ROWS - 1) // ROWS:
+            depths, rows = np.empty((3, width + SPARE), np.float32), np.empty((3, width + SPARE), np.float32)
+            for y in range(block * ROWS, min(height, (block + 1) * ROWS)):
+                up = (np.float32(height) * HALF - np.float32(y) - HALF) / focal
                 slope, left_end, right_end = basis[2, 1] + up * basis[1, 1], 0, 0
                 if slope >= HORIZON:
                     continue
                 ahead = -eye[1] / slope
                 slack = (FLAT + FLATTER * ahead) / (ahead * eye[1])
-                left, pixel = (HALF - np.float32(wide) * HALF) / focal, ahead / focal
+                left, pixel = (HALF - np.float32(width) * HALF) / focal, ahead / focal
                 x0 = eye[0] + ahead * (basis[2, 0] + left * basis[0, 0] + up * basis[1, 0])
                 z0 = eye[2] + ahead * (basis[2, 2] + left * basis[0, 2] + up * basis[1, 2])
                 for k in range(len(marks)):
@@ -237,7 +239,7 @@ def lay_marks(picture, depth, eye, basis, focal, marks, spans, picks, flags, pla
                     if first >= end:
                         continue
                     if left_end == right_end:
-                        left_end, right_end = _columns_of(y, marks, spans, wide)
+                        left_end, right_end = _columns_of(y, marks, spans, width)
                         for x in range(np.uint64(left_end), np.uint64(right_end)):
                             depths[U1, x + U1] = depth[y, x]
                             for channel in range(3):
@@ -261,19 +263,19 @@ def _begin_row(depth, y, out):  # type: ignore[no-untyped-def]
 
     Beyond the picture all goes on as it was: of what is plane, inverse distances lie on a line.
     """
-    high, wide = depth.shape
+    height, width = depth.shape
     for k in range(3):
-        row, line, to = depth[min(max(y + k - 1, 0), high - 1)], out[k], y + k - 1
-        if to < 0 or to >= high:
-            other = depth[min(1, high - 1) if to < 0 else max(high - 2, 0)]
-            for x in range(wide):
+        row, line, to = depth[min(max(y + k - 1, 0), height - 1)], out[k], y + k - 1
+        if to < 0 or to >= height:
+            other = depth[min(1, height - 1) if to < 0 else max(height - 2, 0)]
+            for x in range(width):
                 line[x + 1] = row[x] + row[x] - other[x]
         else:
-            for x in range(wide):
+            for x in range(width):
                 line[x + 1] = row[x]
-        line[0] = line[1] + line[1] - line[min(2, wide)]
-        for x in range(wide + 1, wide + SPARE):
-            line[x] = line[wide] + line[wide] - line[max(wide - 1, 1)]
+        line[0] = line[1] + line[1] - line[min(2, width)]
+        for x in range(width + 1, width + SPARE):
+            line[x] = line[width] + line[width] - line[max(width - 1, 1)]
 
 
 @drawing_inlined
@@ -287,13 +289,13 @@ def _likelier(here, before, after):  # type: ignore[no-untyped-def]
 
 
 @drawing_helper
-def _light_row(depths, y, high, wide, eye, basis, focal, lights, spans, listed, count, first, end, out):  # type: ignore[no-untyped-def]
+def _light_row(depths, y, height, width, eye, basis, focal, lights, spans, listed, count, first, end, out):  # type: ignore[no-untyped-def]
     """Write what the `listed` lights send to a row's pixels from `first` to `end` into `out` (3, W + SPARE).
 
     `depths` (3, W + SPARE) are as `_begin_row` writes them.
     """
     line, per, zero, one = np.uint64(depths.shape[1]), ONE / focal, spread8(ZERO), spread8(ONE)
-    up, half = (np.float32(high) * HALF - np.float32(y) - HALF) * per, np.float32(wide) * HALF - HALF
+    up, half = (np.float32(height) * HALF - np.float32(y) - HALF) * per, np.float32(width) * HALF - HALF
     ax, ay, az = spread8(basis[0, 0] * per), spread8(basis[0, 1] * per), spread8(basis[0, 2] * per)
     bx, by, bz = spread8(-basis[1, 0] * per), spread8(-basis[1, 1] * per), spread8(-basis[1, 2] * per)
     wrap, share_out = spread8(WRAP), spread8(ONE / (ONE + WRAP))
@@ -347,12 +349,12 @@ def add_lights(picture, depth, eye, basis, focal, lights, spans, skip):  # type:
     how they face it. What colour a surface has is guessed from how it looks in the light there is. Of each `skip`
     (1 or 2) rows what is sent to the first serves all.
     """
-    high, wide = depth.shape
-    for block in prange((high + ROWS - 1) // ROWS):
+    height, width = depth.shape
+    for block in prange((height + ROWS - 1) // ROWS):
         listed = np.empty(len(lights), np.int32)
-        depths, sent = np.empty((3, wide + SPARE), np.float32), np.empty((3, wide + SPARE), np.float32)
-        for y in range(block * ROWS, min(high, (block + 1) * ROWS), skip):
-            count, first, end = 0, wide, 0
+        depths, sent = np.empty((3, width + SPARE), np.float32), np.empty((3, width + SPARE), np.float32)
+        for y in range(block * ROWS, min(height, (block + 1) * ROWS), skip):
+            count, first, end = 0, width, 0
             for k in range(len(lights)):
                 if spans[k, 2] < y + skip and spans[k, 3] > y:
                     listed[count] = k
@@ -361,9 +363,9 @@ def add_lights(picture, depth, eye, basis, focal, lights, spans, skip):  # type:
             if first >= end:
                 continue
             _begin_row(depth, y, depths)
-            _light_row(depths, y, high, wide, eye, basis, focal, lights, spans, listed, count, first, end, sent)
-            for other in range(y, min(y + skip, high)):
+            _light_row(depths, y, height, width, eye, basis, focal, lights, spans, listed, count, first, end, sent)
+            for other in range(y, min(y + skip, height)):
                 for channel in range(3):
                     row, more = picture[channel, other], sent[channel]
                     for x in range(first, end):
-                        row[x] += more[x] * min(max(row[x] / MEAN, LEAST_COLOUR), MOST_COLOUR)
+                        row[x] += more[x] * min(max(row[x] / MEAN, MIN_COLOUR), MAX_COLOUR)

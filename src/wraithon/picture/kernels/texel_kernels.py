@@ -37,7 +37,7 @@ K8, K16, K24, K32, K40, K48, K56 = (np.uint64(8 * k) for k in range(1, 8))
 
 
 @drawing_inlined
-def amid(plane, spot, below, across, down):  # type: ignore[no-untyped-def]
+def midpoint(plane, spot, below, across, down):  # type: ignore[no-untyped-def]
     """Return what lies amid four texels of a plane; each holds its right neighbour in its upper half."""
     upper, lower = fetch(plane, spot), fetch(plane, below)
     a, b = low_half(upper), low_half(lower)
@@ -78,20 +78,25 @@ def columns_of_four(table, at):  # type: ignore[no-untyped-def]
 
 
 @drawing_inlined
-def _byte(texel, place):  # type: ignore[no-untyped-def]
-    return floats(shifted(texel, place) & alike_whole(texel, np.int32(255)))
+def _byte(texel, position):  # type: ignore[no-untyped-def]
+    return floats(shifted(texel, position) & alike_whole(texel, np.int32(255)))
 
 
 @drawing_inlined
-def _mixed(one, two, three, four, wa, wb, wc, wd, place):  # type: ignore[no-untyped-def]
+def _mixed(one, two, three, four, wa, wb, wc, wd, position):  # type: ignore[no-untyped-def]
     """Return a channel amid four texels."""
-    return wa * _byte(one, place) + wb * _byte(two, place) + wc * _byte(three, place) + wd * _byte(four, place)
+    return (
+        wa * _byte(one, position)
+        + wb * _byte(two, position)
+        + wc * _byte(three, position)
+        + wd * _byte(four, position)
+    )
 
 
 @drawing_inlined
-def _at_texels(one, two, three, four, wa, wb, wc, wd, place):  # type: ignore[no-untyped-def]
+def _at_texels(one, two, three, four, wa, wb, wc, wd, position):  # type: ignore[no-untyped-def]
     """Return the linear light of a channel amid four texels, which hold square roots of it in bytes."""
-    root_ = _mixed(one, two, three, four, wa, wb, wc, wd, place)
+    root_ = _mixed(one, two, three, four, wa, wb, wc, wd, position)
     return root_ * root_ * spread8(BYTE_SQUARED)
 
 
@@ -108,26 +113,26 @@ def _looking_up(*, detailed: bool) -> Any:
         and against v, and roughness and metal; where a material has no picture its roughness is `rough`.
         """
         one, half, zero = spread8(ONE), spread8(HALF), alike_whole(u, np.int32(0))
-        next_, room = alike_whole(u, np.int32(1)), np.uint64(marks.shape[1])
-        most = read_whole(u, marks, K2 * room + at)
+        next_, viewport = alike_whole(u, np.int32(1)), np.uint64(marks.shape[1])
+        maximum = read_whole(u, marks, K2 * viewport + at)
         # The exponent counts how often it is halved until a pixel spans no more than 1.4 texels.
         level = shifted(bits(larger(spanned * spread8(np.float32(1 / 1.4)), half)), np.int32(23)) - alike_whole(
             u, np.int32(126)
         )
-        level = larger(smaller(level, most - next_), zero)
-        row = read_whole(u, marks, room + at) + level * alike_whole(u, np.int32(LEVEL))
+        level = larger(smaller(level, maximum - next_), zero)
+        row = read_whole(u, marks, viewport + at) + level * alike_whole(u, np.int32(LEVEL))
         first, sides = fetch(levels, row), fetch(levels, row + alike_whole(u, np.int32(3)))
-        wide, high = (
+        width, height = (
             larger(sides & alike_whole(u, np.int32(0xFFFF)), next_),
             larger(shifted(sides, np.int32(16)), next_),
         )
-        x, y = (u - lowered(u)) * floats(wide) - half, (v - lowered(v)) * floats(high) - half
+        x, y = (u - lowered(u)) * floats(width) - half, (v - lowered(v)) * floats(height) - half
         fx, fy = lowered(x), lowered(y)
         sx, sy, x0, y0 = x - fx, y - fy, whole(fx), whole(fy)
         x1, y1 = x0 + next_, y0 + next_
-        x0, y0 = chosen(greater(zero, x0), x0 + wide, x0), chosen(greater(zero, y0), y0 + high, y0)
-        x1, y1 = chosen(greater(wide, x1), x1, x1 - wide), chosen(greater(high, y1), y1, y1 - high)
-        upper, lower = first + y0 * wide, first + y1 * wide
+        x0, y0 = chosen(greater(zero, x0), x0 + width, x0), chosen(greater(zero, y0), y0 + height, y0)
+        x1, y1 = chosen(greater(width, x1), x1, x1 - width), chosen(greater(height, y1), y1, y1 - height)
+        upper, lower = first + y0 * width, first + y1 * width
         p, q, r, s = (
             fetch(texels, upper + x0),
             fetch(texels, upper + x1),
@@ -135,7 +140,7 @@ def _looking_up(*, detailed: bool) -> Any:
             fetch(texels, lower + x1),
         )
         wa, wb, wc, wd = (one - sx) * (one - sy), sx * (one - sy), (one - sx) * sy, sx * sy
-        plain = greater(next_, most)
+        plain = greater(next_, maximum)
         for channel in range(np.int32(3)):
             light = _at_texels(p, q, r, s, wa, wb, wc, wd, np.int32(8) * channel)
             write(found, np.uint64(8 * channel), chosen(plain, one, light))

@@ -25,7 +25,7 @@ from wraithon.numeric.vectors import (
     spread8,
     whole,
 )
-from wraithon.picture.kernels.texel_kernels import amid
+from wraithon.picture.kernels.texel_kernels import midpoint
 
 ZERO, ONE, HALF = np.float32(0), np.float32(1), np.float32(0.5)
 FACET_ROW = 32
@@ -42,7 +42,7 @@ ADDING, FILTERING, TILED = 1, 2, 4
 """Bits of how a facet is laid: it adds light, or filters what is behind it; its texture repeats along v."""
 NEAR = np.float32(0.05)
 TEXEL = np.float32(1 / 65535)
-LEAST = np.float32(1e-4)
+MINIMUM = np.float32(1e-4)
 ASIDE, LOWER = np.float32(0.0013), np.float32(0.0029)
 """How far from a pixel's middle it is looked at: no edge of what is drawn at round numbers goes through there."""
 FAR = np.float32(1e6)
@@ -52,8 +52,8 @@ U0, U1, U2, U3, U4 = (np.uint64(k) for k in range(5))
 
 
 @drawing_kernel
-def place_facets(  # type: ignore[no-untyped-def]
-    corners, points, tints, uvs, eye, basis, focal, width, height, soft, levels, flags, facets, skins, boxes
+def place_triangles(  # type: ignore[no-untyped-def]
+    corners, points, tints, uvs, eye, basis, focal, width, height, soft, levels, flags, triangles, skins, boxes
 ):
     """Write facets (F, FACET_ROW), their skins (F, SKIN), and where they are (F, BOX) as `prepare_sprites` takes it.
 
@@ -81,7 +81,7 @@ def place_facets(  # type: ignore[no-untyped-def]
                 right = (x * basis[0, 0] + y * basis[0, 1] + z * basis[0, 2]) * inverse * focal
                 up = (x * basis[1, 0] + y * basis[1, 1] + z * basis[1, 2]) * inverse * focal
                 hidden = hidden or not (abs(right) < FAR and abs(up) < FAR)
-                dark = dark and not tints[at, 3] > LEAST
+                dark = dark and not tints[at, 3] > MINIMUM
                 seen[k, 0], seen[k, 1] = np.float32(width) * HALF + right, np.float32(height) * HALF - up
                 seen[k, 2] = inverse
             if hidden or dark:
@@ -91,29 +91,39 @@ def place_facets(  # type: ignore[no-untyped-def]
             area = bx * qy - qx * by
             left, right = ax + min(bx, qx, ZERO), ax + max(bx, qx, ZERO)
             top, bottom = ay + min(by, qy, ZERO), ay + max(by, qy, ZERO)
-            if not abs(area) > LEAST or right < ZERO or left > width or bottom < ZERO or top > height:
+            if not abs(area) > MINIMUM or right < ZERO or left > width or bottom < ZERO or top > height:
                 continue
             scale = ONE / area
-            facets[f, 0], facets[f, 1], facets[f, 2], facets[f, 3] = left, right, top, bottom
-            facets[f, 4], facets[f, 5] = ax, ay
-            facets[f, 6], facets[f, 7], facets[f, 8], facets[f, 9] = qy * scale, -qx * scale, -by * scale, bx * scale
+            triangles[f, 0], triangles[f, 1], triangles[f, 2], triangles[f, 3] = left, right, top, bottom
+            triangles[f, 4], triangles[f, 5] = ax, ay
+            triangles[f, 6], triangles[f, 7], triangles[f, 8], triangles[f, 9] = (
+                qy * scale,
+                -qx * scale,
+                -by * scale,
+                bx * scale,
+            )
             for k in range(3):
-                facets[f, 10 + k] = seen[k, 2]
+                triangles[f, 10 + k] = seen[k, 2]
             a, b, c = np.uint64(corners[f, 0]), np.uint64(corners[f, 1]), np.uint64(corners[f, 2])
             for k in range(2):
-                facets[f, 13 + 3 * k] = uvs[a, k]
-                facets[f, 14 + 3 * k], facets[f, 15 + 3 * k] = uvs[b, k] - uvs[a, k], uvs[c, k] - uvs[a, k]
+                triangles[f, 13 + 3 * k] = uvs[a, k]
+                triangles[f, 14 + 3 * k], triangles[f, 15 + 3 * k] = uvs[b, k] - uvs[a, k], uvs[c, k] - uvs[a, k]
             for k in range(4):
                 one, two, three = tints[a, 3], tints[b, 3], tints[c, 3]
                 if k < 3:
                     one, two, three = one * tints[a, k], two * tints[b, k], three * tints[c, k]
                 elif flags & ADDING:
                     one, two, three = ZERO, ZERO, ZERO
-                facets[f, 19 + 3 * k] = one * TEXEL
-                facets[f, 20 + 3 * k], facets[f, 21 + 3 * k] = (two - one) * TEXEL, (three - one) * TEXEL
-            facets[f, 31] = ONE / max(soft, LEAST)
+                triangles[f, 19 + 3 * k] = one * TEXEL
+                triangles[f, 20 + 3 * k], triangles[f, 21 + 3 * k] = (two - one) * TEXEL, (three - one) * TEXEL
+            triangles[f, 31] = ONE / max(soft, MINIMUM)
             side = np.float32(levels[0, 1])
-            dense = abs(facets[f, 14] * facets[f, 18] - facets[f, 15] * facets[f, 17]) * side * side / abs(area)
+            dense = (
+                abs(triangles[f, 14] * triangles[f, 18] - triangles[f, 15] * triangles[f, 17])
+                * side
+                * side
+                / abs(area)
+            )
             level = 0
             while level + 1 < len(levels) and dense > DENSE * DENSE:
                 level, dense = level + 1, dense * np.float32(0.25)
@@ -133,35 +143,35 @@ def _narrowed(low, high, start, step):  # type: ignore[no-untyped-def]
 
 
 @drawing_helper
-def lay_facet(planes, held, line, guard, rows, high, wide, top, step, facets, skins, f):  # type: ignore[no-untyped-def]
+def composite_triangle(planes, held, line, guard, rows, high, width, top, step, triangles, skins, f):  # type: ignore[no-untyped-def]
     """Lay a facet's rows of a band (see `laying_kernels`) that begins at row `top` of a picture `step` times coarser.
 
     `guard` is how many columns a line has before the picture's first.
     """
     lanes, plane, size = spread8(ZERO), np.uint64(rows * line), np.int32(len(planes) // 4)
     zero, one = lanes, spread8(ONE)
-    ax, ay = facets[f, 4], facets[f, 5]
-    bx, by, qx, qy = facets[f, 6], facets[f, 7], facets[f, 8], facets[f, 9]
-    near_a, near_b, near_c = spread8(facets[f, 10]), spread8(facets[f, 11]), spread8(facets[f, 12])
-    soft = spread8(facets[f, 31])
+    ax, ay = triangles[f, 4], triangles[f, 5]
+    bx, by, qx, qy = triangles[f, 6], triangles[f, 7], triangles[f, 8], triangles[f, 9]
+    near_a, near_b, near_c = spread8(triangles[f, 10]), spread8(triangles[f, 11]), spread8(triangles[f, 12])
+    soft = spread8(triangles[f, 31])
     side, flags = skins[f, U1], skins[f, U2]
     tall, edge, last = spread8(np.float32(side)), spread8(np.float32(side - 1)), spread8(np.float32(side - 2))
     pitch, start = alike_whole(one, np.int32(side)), alike_whole(one, np.int32(skins[f, U0]))
-    first = int(max(np.floor(facets[f, 2] / step - top), ZERO))
-    final = int(min(facets[f, 3] / step - top, np.float32(high - 1)))
+    first = int(max(np.floor(triangles[f, 2] / step - top), ZERO))
+    final = int(min(triangles[f, 3] / step - top, np.float32(high - 1)))
     lean_b, lean_c = spread8(bx * step), spread8(qx * step)
     for y in range(first, final + 1):
         down = (np.float32(y) + top + HALF) * step - ay + LOWER
-        low, most = facets[f, 0] - ax, facets[f, 1] - ax
-        low, most = _narrowed(low, most, down * by, bx)
-        low, most = _narrowed(low, most, down * qy, qx)
-        low, most = _narrowed(low, most, ONE - down * (by + qy), -bx - qx)
-        x0 = int(min(max(np.floor((low + ax) / step - HALF), ZERO), np.float32(wide)))
-        x1 = int(max(min(np.ceil((most + ax) / step - HALF), np.float32(wide - 1)), -ONE))
+        low, maximum = triangles[f, 0] - ax, triangles[f, 1] - ax
+        low, maximum = _narrowed(low, maximum, down * by, bx)
+        low, maximum = _narrowed(low, maximum, down * qy, qx)
+        low, maximum = _narrowed(low, maximum, ONE - down * (by + qy), -bx - qx)
+        x0 = int(min(max(np.floor((low + ax) / step - HALF), ZERO), np.float32(width)))
+        x1 = int(max(min(np.ceil((maximum + ax) / step - HALF), np.float32(width - 1)), -ONE))
         begun = (np.float32(x0) + HALF) * step - ax + ASIDE
         share_b = fused(numbered(one), lean_b, spread8(begun * bx + down * by))
         share_c = fused(numbered(one), lean_c, spread8(begun * qx + down * qy))
-        place, end = numbered(one) + spread8(np.float32(x0)), spread8(np.float32(x1) + HALF)
+        position, end = numbered(one) + spread8(np.float32(x0)), spread8(np.float32(x1) + HALF)
         more_b, more_c, eight = (
             spread8(np.float32(8) * bx * step),
             spread8(np.float32(8) * qx * step),
@@ -171,7 +181,7 @@ def lay_facet(planes, held, line, guard, rows, high, wide, top, step, facets, sk
         for _ in range((x1 - x0 + 8) // 8):
             share_a = one - share_b - share_c
             inside = smaller(share_a, smaller(share_b, share_c))
-            shown = at_least(inside, zero) & greater(end, place)
+            shown = at_least(inside, zero) & greater(end, position)
             if any_of(shown):
                 w = fused(share_a, near_a, fused(share_b, near_b, share_c * near_c))
                 far = one / chosen(shown, w, one)
@@ -179,8 +189,12 @@ def lay_facet(planes, held, line, guard, rows, high, wide, top, step, facets, sk
                 gap = smaller(larger((read(one, held, at + U4 * plane) - far) * soft, zero), one)
                 gap = chosen(shown, gap, zero)
                 if any_of(greater(gap, zero)):
-                    u = fused(b, spread8(facets[f, 14]), fused(c, spread8(facets[f, 15]), spread8(facets[f, 13])))
-                    v = fused(b, spread8(facets[f, 17]), fused(c, spread8(facets[f, 18]), spread8(facets[f, 16])))
+                    u = fused(
+                        b, spread8(triangles[f, 14]), fused(c, spread8(triangles[f, 15]), spread8(triangles[f, 13]))
+                    )
+                    v = fused(
+                        b, spread8(triangles[f, 17]), fused(c, spread8(triangles[f, 18]), spread8(triangles[f, 16]))
+                    )
                     across = smaller(larger(fused(u, tall, spread8(-HALF)), zero), edge)
                     column = smaller(lowered(across), last)
                     across = across - column
@@ -197,16 +211,20 @@ def lay_facet(planes, held, line, guard, rows, high, wide, top, step, facets, sk
                     spot = whole(row) * pitch + whole(column) + start
                     under = whole(below) * pitch + whole(column) + start
                     beyond = alike_whole(one, size * np.int32(3))
-                    cover = amid(planes, spot + beyond, under + beyond, across, along) * gap
-                    kept = fused(b, spread8(facets[f, 29]), fused(c, spread8(facets[f, 30]), spread8(facets[f, 28])))
+                    cover = midpoint(planes, spot + beyond, under + beyond, across, along) * gap
+                    kept = fused(
+                        b, spread8(triangles[f, 29]), fused(c, spread8(triangles[f, 30]), spread8(triangles[f, 28]))
+                    )
                     through, p = one - cover * kept, at
                     for channel in range(3):
                         k = np.uint64(19 + 3 * channel)
                         tint = fused(
-                            b, spread8(facets[f, k + U1]), fused(c, spread8(facets[f, k + U2]), spread8(facets[f, k]))
+                            b,
+                            spread8(triangles[f, k + U1]),
+                            fused(c, spread8(triangles[f, k + U2]), spread8(triangles[f, k])),
                         )
                         beyond = alike_whole(one, size * np.int32(channel))
-                        light = amid(planes, spot + beyond, under + beyond, across, along) * gap * tint
+                        light = midpoint(planes, spot + beyond, under + beyond, across, along) * gap * tint
                         before = read(one, held, p)
                         if flags & FILTERING:
                             write(held, p, before * (through + light))
@@ -215,4 +233,4 @@ def lay_facet(planes, held, line, guard, rows, high, wide, top, step, facets, sk
                         p += plane
                     write(held, p, read(one, held, p) * through)
             at += np.uint64(8)
-            share_b, share_c, place = share_b + more_b, share_c + more_c, place + eight
+            share_b, share_c, position = share_b + more_b, share_c + more_c, position + eight

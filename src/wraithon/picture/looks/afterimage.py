@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.picture.kernels.shell_kernels import WEAVE
-from wraithon.picture.looks.drawer import Drawer, Layered, Veil
+from wraithon.picture.looks.drawer import Drawer, Layered, ShellMesh
 from wraithon.picture.thinning import CELLS, FEWER_CELLS, thinned
 from wraithon.project.look import Blend
 
@@ -27,22 +27,28 @@ class AfterimageDrawer(Drawer):
 
     def layered(self, batch: AfterimageBatch, _room: Viewport, _textures: SpriteTextures) -> Layered:
         """Return a veil for each."""
-        look, veils = batch.look, []
+        look, shell_meshes = batch.look, []
         cells = CELLS if len(batch.worn) <= FEW else FEWER_CELLS
         for (character, skin), colour in zip(batch.worn, batch.colours, strict=True):
-            weave = np.zeros(WEAVE, np.float32)
-            weave[0], weave[1:4] = colour[3], colour[:3]
-            weave[4:6], weave[20], weave[22], weave[23] = (look.fill, look.rim), 0.0, 2.0, 1.0
-            weave[24], weave[26] = 1 / max(look.soft, 1e-4), look.blend is Blend.ADDITIVE
+            shader_parameters = np.zeros(WEAVE, np.float32)
+            shader_parameters[0], shader_parameters[1:4] = colour[3], colour[:3]
+            shader_parameters[4:6], shader_parameters[20], shader_parameters[22], shader_parameters[23] = (
+                (look.fill, look.rim),
+                0.0,
+                2.0,
+                1.0,
+            )
+            shader_parameters[24], shader_parameters[26] = 1 / max(look.soft, 1e-4), look.blend is Blend.ADDITIVE
             mesh = character.mesh
             heights = np.ones(len(mesh.uvs), np.float32)
             fewer = thinned(character, cells)
-            veil = Veil(
-                skin.positions, skin.normals, mesh.uvs, heights, mesh.positions, mesh.triangles, fewer, weave,
+            shell_mesh = ShellMesh(
+                skin.positions, skin.normals, mesh.uvs, heights, mesh.positions, mesh.triangles, fewer,
+                shader_parameters,
                 NO_PICTURES, NO_BANDS, behind=False,
             )  # fmt: skip
-            veils.append(veil)
-        return Layered(veils=tuple(veils))
+            shell_meshes.append(shell_mesh)
+        return Layered(shell_meshes=tuple(shell_meshes))
 
 
 DRAWER = AfterimageDrawer()

@@ -10,7 +10,7 @@ import numpy as np
 
 from wraithon.particles.curves import gradient_table
 from wraithon.picture.kernels.sprite_kernels import ADDED, BOX, TIMES, place_sprites
-from wraithon.picture.kernels.triangle_kernels import ADDING, FACET_ROW, FILTERING, SKIN, TILED, place_facets
+from wraithon.picture.kernels.triangle_kernels import ADDING, FACET_ROW, FILTERING, SKIN, TILED, place_triangles
 from wraithon.picture.light import SHADE
 from wraithon.picture.textures import LevelledTexture, SpriteAtlas
 from wraithon.project.look import Blend
@@ -135,7 +135,7 @@ class Triangles(NamedTuple):
         return cls(rows, skins, boxes)
 
 
-class Veil(NamedTuple):
+class ShellMesh(NamedTuple):
     """A mesh that is drawn by itself as a thin film, before it is laid among squares and facets."""
 
     points: NDArray[np.float32]
@@ -146,13 +146,13 @@ class Veil(NamedTuple):
     """(V, 2)."""
     heights: NDArray[np.float32]
     """(V,) 0 at its foot to 1."""
-    places: NDArray[np.float32]
+    field_positions: NDArray[np.float32]
     """(V, 3) metres: where its fields are looked up."""
     triangles: NDArray[np.int32]
     """(T, 3) those that show, seen from their front."""
     fewer: NDArray[np.int32]
     """(T, 3) what is drawn instead where it has to be quick."""
-    weave: NDArray[np.float32]
+    shader_parameters: NDArray[np.float32]
     """(WEAVE,) its numbers (`kernels.veil_kernels`)."""
     pictures: NDArray[np.int32]
     """(3, 2) first texel and side of the fields that are pictures, and of the mask; side 0 of others."""
@@ -169,14 +169,14 @@ def bands_of(gradient: Gradient | None) -> NDArray[np.float32]:
     return np.ascontiguousarray(gradient_table(gradient), np.float32)
 
 
-def facets_of(
+def triangles_of(
     corners: NDArray[np.int32],
     points: NDArray[np.float32],
     tints: NDArray[np.float32],
     uvs: NDArray[np.float32],
     look: SpriteLook | RibbonLook,
     texture: LevelledTexture,
-    room: Viewport,
+    viewport: Viewport,
     *,
     tiled: bool = False,
 ) -> Triangles:
@@ -193,26 +193,26 @@ def facets_of(
     tiled
         Whether the texture repeats along v.
     """
-    count, camera = len(corners), room.camera
+    count, camera = len(corners), viewport.camera
     rows, skins = np.empty((count, FACET_ROW), np.float32), np.empty((count, SKIN), np.int32)
     boxes = np.empty((count, BOX), np.float32)
     flags = {Blend.ADDITIVE: ADDING, Blend.MULTIPLY: FILTERING}.get(look.blend, 0) | (TILED if tiled else 0)
     tints = tints * np.array([SHADE, SHADE, SHADE, 1], np.float32) if look.lit else tints
-    place_facets(
-        corners, points, tints, uvs, camera.eye, camera.basis, room.focal, room.width, room.height,
+    place_triangles(
+        corners, points, tints, uvs, camera.eye, camera.basis, viewport.focal, viewport.width, viewport.height,
         np.float32(look.soft), texture.levels[texture.levels[:, 1] >= FINEST], flags, rows, skins, boxes,
     )  # fmt: skip
     return Triangles(rows, skins, boxes)
 
 
-def place(
-    seen: SpriteInputs, look: SpriteLook | RibbonLook, texture: LevelledTexture, room: Viewport, out: SpriteQuads
+def position(
+    seen: SpriteInputs, look: SpriteLook | RibbonLook, texture: LevelledTexture, viewport: Viewport, out: SpriteQuads
 ) -> None:
     """Write squares as seen from the room's camera; those that cannot be seen get an inverse distance of 0."""
-    camera = room.camera
+    camera = viewport.camera
     place_sprites(
         len(seen.sizes), seen.positions, seen.uprights, seen.sizes, seen.stretches, seen.turns, seen.colours,
-        seen.frames, camera.eye, camera.basis, room.focal, room.width, room.height, seen.along,
+        seen.frames, camera.eye, camera.basis, viewport.focal, viewport.width, viewport.height, seen.along,
         np.float32(seen.stretch), np.float32(seen.longest), np.float32(look.soft), look.lit, texture.levels,
         texture.frames, texture.grey, out.rows, out.picks,
     )  # fmt: skip
@@ -256,8 +256,8 @@ class SolidDrawer(Protocol):
 class Layered(NamedTuple):
     """What a batch of the transparent phase is drawn from, besides its squares."""
 
-    facets: tuple[Triangles, ...] = ()
-    veils: tuple[Veil, ...] = ()
+    triangles: tuple[Triangles, ...] = ()
+    shell_meshes: tuple[ShellMesh, ...] = ()
 
 
 class Drawer:
@@ -269,7 +269,7 @@ class Drawer:
         """Return how many squares a batch is."""
         return 0
 
-    def place(self, _batch: Any, _room: Viewport, _textures: SpriteTextures, _out: SpriteQuads) -> None:
+    def position(self, _batch: Any, _room: Viewport, _textures: SpriteTextures, _out: SpriteQuads) -> None:
         """Write its squares."""
 
     def order(self, _batch: Any, _nearness: NDArray[np.float32]) -> None:

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from wraithon.picture.looks.drawer import Scene
 
 
-MOST_LIGHTS = 128
+MAX_LIGHTS = 128
 """Lights of a layer that are drawn, the strongest of them: each costs as much as the ground it falls on."""
 
 
@@ -32,9 +32,9 @@ class LightDrawer:
             lights, spans,
         )  # fmt: skip
         lights, spans = lights[:count], spans[:count]
-        if count > MOST_LIGHTS:
+        if count > MAX_LIGHTS:
             weight = lights[:, 4:].max(axis=1) * lights[:, 3] ** 2
-            strongest = np.sort(np.argsort(-weight, kind="stable")[:MOST_LIGHTS])
+            strongest = np.sort(np.argsort(-weight, kind="stable")[:MAX_LIGHTS])
             lights, spans = lights[strongest], spans[strongest]
         if count:
             skip = 2 if scene.live else 1

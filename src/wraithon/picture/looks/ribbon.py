@@ -8,7 +8,7 @@ import numpy as np
 
 from wraithon.particles.curves import curve_table
 from wraithon.picture.kernels.ribbon_kernels import lay_out_ribbons
-from wraithon.picture.looks.drawer import Drawer, Layered, bands_of, facets_of
+from wraithon.picture.looks.drawer import Drawer, Layered, bands_of, triangles_of
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -25,9 +25,9 @@ FINE, MEDIUM = 1_000, 12_000
 class RibbonDrawer(Drawer):
     """Places a layer's ribbons."""
 
-    def layered(self, batch: RibbonBatch, room: Viewport, textures: SpriteTextures) -> Layered:
+    def layered(self, batch: RibbonBatch, viewport: Viewport, textures: SpriteTextures) -> Layered:
         """Return their facets."""
-        look, camera, starts = batch.look, room.camera, batch.starts
+        look, camera, starts = batch.look, viewport.camera, batch.starts
         many, ribbons = len(batch.positions), len(starts) - 1
         fine = 4 if many <= FINE else 2 if many <= MEDIUM else 1
         stretches = (many - ribbons) * fine
@@ -38,16 +38,16 @@ class RibbonDrawer(Drawer):
             np.float32(v) for v in (look.head, look.tail, look.tile, batch.flowed % look.tile if look.tile else 0)
         )
         lay_out_ribbons(
-            starts, batch.positions, batch.sides, batch.widths, batch.colours, _course(look.widening),
-            _course(look.fading), bands_of(look.tinting), camera.eye, camera.basis[2], room.focal, fine, shape,
+            starts, batch.positions, batch.sides, batch.widths, batch.colours, _curve(look.widening),
+            _curve(look.fading), bands_of(look.tinting), camera.eye, camera.basis[2], viewport.focal, fine, shape,
             corners, points, tints, uvs,
         )  # fmt: skip
         texture = textures.find(look.texture)
-        facets = facets_of(corners, points, tints, uvs, look, texture, room, tiled=look.tile > 0)
-        return Layered(facets=(facets,))
+        triangles = triangles_of(corners, points, tints, uvs, look, texture, viewport, tiled=look.tile > 0)
+        return Layered(triangles=(triangles,))
 
 
-def _course(curve: Curve | None) -> NDArray[np.float32]:
+def _curve(curve: Curve | None) -> NDArray[np.float32]:
     return np.zeros(0, np.float32) if curve is None else curve_table(curve).astype(np.float32)
 
 

@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 
 from wraithon.character.pose import rest_skin
-from wraithon.character.remembering import kept_by_content
+from wraithon.character.remembering import cached_by_content
 from wraithon.picture.kernels import shell_kernels as v
-from wraithon.picture.looks.drawer import Drawer, Layered, Veil, bands_of
+from wraithon.picture.looks.drawer import Drawer, Layered, ShellMesh, bands_of
 from wraithon.picture.shells.lattice import noise
 from wraithon.picture.thinning import thinned
 from wraithon.project.look import Blend, Figure, Ingredient, ShellSide
@@ -74,7 +74,7 @@ def _spanned(at: NDArray[np.int32]) -> NDArray[np.int32]:
     return np.stack([a, b, c, a, c, d], axis=-1).reshape(-1, 3)
 
 
-@kept_by_content(maxsize=4)
+@cached_by_content(maxsize=4)
 def _heights(character: Character) -> NDArray[np.float32]:
     """Return how high points (V,) of a character at rest are, 0 to 1."""
     up = rest_skin(character).positions[:, 1]
@@ -85,7 +85,7 @@ def _heights(character: Character) -> NDArray[np.float32]:
 class ShellDrawer(Drawer):
     """Places a layer's shells."""
 
-    def layered(self, batch: ShellBatch, room: Viewport, textures: SpriteTextures) -> Layered:
+    def layered(self, batch: ShellBatch, viewport: Viewport, textures: SpriteTextures) -> Layered:
         """Return one or two veils for each."""
         look = batch.look
         if look.figure is Figure.SKIN and batch.worn is None:
@@ -95,13 +95,13 @@ class ShellDrawer(Drawer):
             if name:
                 pictures[row] = textures.find(name).levels[0]
         bands = bands_of(look.bands)
-        veils = []
-        for k in range(min(len(batch.ages), look.most)):
+        shell_meshes = []
+        for k in range(min(len(batch.ages), look.maximum)):
             if batch.drawn.sizes[k] > 0 and batch.drawn.colours[k, 3] > 0:
                 mesh = _worn(batch, k) if look.figure is Figure.SKIN else _standing(batch, k)
-                weave = _weave(batch, k, room, pictures)
-                veils += _sides(look, mesh, weave, bands, pictures)
-        return Layered(veils=tuple(veils))
+                shader_parameters = _weave(batch, k, viewport, pictures)
+                shell_meshes += _sides(look, mesh, shader_parameters, bands, pictures)
+        return Layered(shell_meshes=tuple(shell_meshes))
 
 
 class _Mesh(NamedTuple):
@@ -109,7 +109,7 @@ class _Mesh(NamedTuple):
     normals: NDArray[np.float32]
     uvs: NDArray[np.float32]
     heights: NDArray[np.float32]
-    places: NDArray[np.float32]
+    positions: NDArray[np.float32]
     triangles: NDArray[np.int32]
     fewer: NDArray[np.int32]
 
@@ -120,12 +120,12 @@ def _standing(batch: ShellBatch, k: int) -> _Mesh:
     figure = figure_of(look.figure, look.tall)
     c, s = np.cos(float(drawn.turns[k])), np.sin(float(drawn.turns[k]))
     turn = np.array([[c, 0, s], [0, 1, 0], [-s, 0, c]])
-    places, heights = figure.points * size, (figure.points[:, 1] / look.tall).astype(np.float32)
-    swollen = places + figure.normals * _swell(look, places, heights, _time(batch, k))[:, None]
+    positions, heights = figure.points * size, (figure.points[:, 1] / look.tall).astype(np.float32)
+    swollen = positions + figure.normals * _swell(look, positions, heights, _time(batch, k))[:, None]
     points = swollen @ turn.T + drawn.positions[k]
     f32 = np.float32
     return _Mesh(
-        points.astype(f32), (figure.normals @ turn.T).astype(f32), figure.uvs, heights, places.astype(f32),
+        points.astype(f32), (figure.normals @ turn.T).astype(f32), figure.uvs, heights, positions.astype(f32),
         figure.triangles, figure.fewer,
     )  # fmt: skip
 
@@ -134,12 +134,12 @@ def _worn(batch: ShellBatch, k: int) -> _Mesh:
     """Return the character's skin, pushed outward."""
     assert batch.worn is not None  # the caller has looked
     character, skin = batch.worn
-    places, heights = rest_skin(character).positions, _heights(character)
-    out = float(batch.drawn.sizes[k]) + _swell(batch.look, places, heights, _time(batch, k))
+    positions, heights = rest_skin(character).positions, _heights(character)
+    out = float(batch.drawn.sizes[k]) + _swell(batch.look, positions, heights, _time(batch, k))
     points = skin.positions + skin.normals * out[:, None].astype(np.float32)
     mesh = character.mesh
     return _Mesh(
-        points.astype(np.float32), skin.normals, mesh.uvs, heights, places, mesh.triangles, thinned(character)
+        points.astype(np.float32), skin.normals, mesh.uvs, heights, positions, mesh.triangles, thinned(character)
     )
 
 
@@ -149,69 +149,82 @@ def _time(batch: ShellBatch, k: int) -> float:
 
 
 def _swell(
-    look: ShellLook, places: NDArray[np.floating], heights: NDArray[np.float32], time: float
+    look: ShellLook, positions: NDArray[np.floating], heights: NDArray[np.float32], time: float
 ) -> NDArray[np.float64]:
     """Return how far points (V,) are pushed outward in metres: far where the first field is strong, but not below."""
     if look.swell == 0:
-        return np.zeros(len(places))
-    strength = noise(places / look.first.scale - np.array(look.first.drift) * (time / look.first.scale))
+        return np.zeros(len(positions))
+    strength = noise(positions / look.first.scale - np.array(look.first.drift) * (time / look.first.scale))
     rising = np.clip(heights / max(look.calm, 1e-6), 0, 1)
     risen: NDArray[np.float64] = look.swell * strength * rising * rising * (3 - 2 * rising)
     return risen
 
 
-def _weave(batch: ShellBatch, k: int, room: Viewport, pictures: NDArray[np.int32]) -> NDArray[np.float32]:
+def _weave(batch: ShellBatch, k: int, viewport: Viewport, pictures: NDArray[np.int32]) -> NDArray[np.float32]:
     """Return a shell's numbers as `veil_kernels` reads them."""
     look, colour, time = batch.look, batch.drawn.colours[k], _time(batch, k)
-    weave = np.zeros(v.WEAVE, np.float32)
-    weave[0], weave[1:4], weave[4], weave[5] = colour[3], colour[:3], look.fill, look.rim
-    for field, weft in enumerate((look.first, look.second)):
-        weave[6 + field] = weft.amount
-        weave[8 + 2 * field : 10 + 2 * field], weave[12 + 3 * field : 15 + 3 * field] = _moved(
-            weft, time, batch, k, pictured=bool(pictures[field, 1])
+    shader_parameters = np.zeros(v.WEAVE, np.float32)
+    shader_parameters[0], shader_parameters[1:4], shader_parameters[4], shader_parameters[5] = (
+        colour[3],
+        colour[:3],
+        look.fill,
+        look.rim,
+    )
+    for field, noise_field in enumerate((look.first, look.second)):
+        shader_parameters[6 + field] = noise_field.amount
+        shader_parameters[8 + 2 * field : 10 + 2 * field], shader_parameters[12 + 3 * field : 15 + 3 * field] = (
+            _moved(noise_field, time, batch, k, pictured=bool(pictures[field, 1]))
         )
-    weave[18] = look.warp / look.first.scale
-    weave[19:23], weave[23], weave[24] = (*look.low, *look.high), look.contrast, 1 / max(look.soft, 1e-4)
-    weave[19:21] = weave[19:21] if look.low[1] > 0 else (-1.0, 0.0)
-    weave[21:23] = weave[21:23] if look.high[0] < 1 else (1.0, 2.0)
-    far = float(np.linalg.norm(batch.drawn.positions[k] - room.camera.eye))
-    weave[25] = look.bend * float(room.focal) / max(far, 0.1)
-    weave[26], weave[27] = look.blend is Blend.ADDITIVE, SHOWS[look.shows]
-    return weave
+    shader_parameters[18] = look.warp / look.first.scale
+    shader_parameters[19:23], shader_parameters[23], shader_parameters[24] = (
+        (*look.low, *look.high),
+        look.contrast,
+        1 / max(look.soft, 1e-4),
+    )
+    shader_parameters[19:21] = shader_parameters[19:21] if look.low[1] > 0 else (-1.0, 0.0)
+    shader_parameters[21:23] = shader_parameters[21:23] if look.high[0] < 1 else (1.0, 2.0)
+    far = float(np.linalg.norm(batch.drawn.positions[k] - viewport.camera.eye))
+    shader_parameters[25] = look.bend * float(viewport.focal) / max(far, 0.1)
+    shader_parameters[26], shader_parameters[27] = look.blend is Blend.ADDITIVE, SHOWS[look.shows]
+    return shader_parameters
 
 
 def _moved(
-    weft: NoiseField, time: float, batch: ShellBatch, k: int, *, pictured: bool
+    field: NoiseField, time: float, batch: ShellBatch, k: int, *, pictured: bool
 ) -> tuple[tuple[float, float], tuple[float, float, float]]:
     """Return a field's blotches a metre (of a picture: tiles around and along), and how many of them it has moved."""
-    x, y, z = weft.drift
+    x, y, z = field.drift
     if not pictured:
-        return (1 / weft.scale, 1 / weft.scale), (x * time / weft.scale, y * time / weft.scale, z * time / weft.scale)
+        return (1 / field.scale, 1 / field.scale), (
+            x * time / field.scale,
+            y * time / field.scale,
+            z * time / field.scale,
+        )
     size = float(batch.drawn.sizes[k])
     worn = batch.look.figure is Figure.SKIN
     # A picture has to meet itself all around.
-    around = 1.0 if worn else max(1.0, round(np.pi * size / weft.scale))
-    along = 1.0 if worn else size * batch.look.tall / weft.scale
-    return (around, along), (x * time / weft.scale, -y * time / weft.scale, 0.0)
+    around = 1.0 if worn else max(1.0, round(np.pi * size / field.scale))
+    along = 1.0 if worn else size * batch.look.tall / field.scale
+    return (around, along), (x * time / field.scale, -y * time / field.scale, 0.0)
 
 
 def _sides(
     look: ShellLook,
     mesh: _Mesh,
-    weave: NDArray[np.float32],
+    shader_parameters: NDArray[np.float32],
     bands: NDArray[np.float32],
     pictures: NDArray[np.int32],
-) -> list[Veil]:
+) -> list[ShellMesh]:
     """Return the veils of a closed mesh: what is behind, and what is before."""
-    veils = []
+    shell_meshes = []
     if look.side is not ShellSide.FRONT:
-        behind = weave.copy()
+        behind = shader_parameters.copy()
         behind[25] = 0.0  # what is seen is bent once
-        turned = mesh.triangles[:, ::-1].copy(), mesh.fewer[:, ::-1].copy()
-        veils.append(Veil(*mesh[:5], *turned, behind, pictures, bands, behind=True))
+        reversed_faces = mesh.triangles[:, ::-1].copy(), mesh.fewer[:, ::-1].copy()
+        shell_meshes.append(ShellMesh(*mesh[:5], *reversed_faces, behind, pictures, bands, behind=True))
     if look.side is not ShellSide.BACK:
-        veils.append(Veil(*mesh, weave, pictures, bands, behind=False))
-    return veils
+        shell_meshes.append(ShellMesh(*mesh, shader_parameters, pictures, bands, behind=False))
+    return shell_meshes
 
 
 DRAWER = ShellDrawer()

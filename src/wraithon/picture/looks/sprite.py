@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.picture.looks.drawer import Drawer, Layered, SpriteInputs, by_age, facets_of, place
+from wraithon.picture.looks.drawer import Drawer, Layered, SpriteInputs, by_age, position, triangles_of
 from wraithon.project.look import Facing
 
 if TYPE_CHECKING:
@@ -32,7 +32,7 @@ class SpriteDrawer(Drawer):
             return 0
         return len(batch.drawn.sizes) * (2 if batch.look.sheet.fades else 1)
 
-    def place(self, batch: SpriteBatch, room: Viewport, textures: SpriteTextures, out: SpriteQuads) -> None:
+    def position(self, batch: SpriteBatch, viewport: Viewport, textures: SpriteTextures, out: SpriteQuads) -> None:
         """Place them (see `Drawer`)."""
         look, drawn, sheet = batch.look, batch.drawn, batch.look.sheet
         if look.facing is Facing.FLAT:
@@ -48,12 +48,12 @@ class SpriteDrawer(Drawer):
             look.facing is not Facing.CAMERA, look.stretch if following else 0.0, look.longest,
         )  # fmt: skip
         if not sheet.fades:
-            place(seen, look, texture, room, out)
+            position(seen, look, texture, viewport, out)
             return
         later, many = drawn.frames - frames, len(frames)
         for part, shown, share in ((slice(0, many), frames, 1 - later), (slice(many, None), frames + 1, later)):
             colours = np.column_stack([drawn.colours[:, :3], drawn.colours[:, 3] * share])
-            place(seen._replace(frames=shown, colours=colours), look, texture, room, out.part(part))
+            position(seen._replace(frames=shown, colours=colours), look, texture, viewport, out.part(part))
 
     def order(self, batch: SpriteBatch, nearness: NDArray[np.float32]) -> None:
         """Order them by age where the look says so (see `Drawer`)."""
@@ -61,7 +61,7 @@ class SpriteDrawer(Drawer):
             for each in np.split(nearness, len(nearness) // len(batch.drawn.sizes)):
                 by_age(each)
 
-    def layered(self, batch: SpriteBatch, room: Viewport, textures: SpriteTextures) -> Layered:
+    def layered(self, batch: SpriteBatch, viewport: Viewport, textures: SpriteTextures) -> Layered:
         """Return the facets of those that are flat."""
         look, drawn, sheet = batch.look, batch.drawn, batch.look.sheet
         if look.facing is not Facing.FLAT:
@@ -70,9 +70,9 @@ class SpriteDrawer(Drawer):
         frames = drawn.frames.astype(np.int32)
         later = (drawn.frames - frames)[:, None]
         if not sheet.fades:
-            return Layered(_flat(drawn, drawn.colours[:, 3:], frames, look, texture, room))
-        now = _flat(drawn, drawn.colours[:, 3:] * (1 - later), frames, look, texture, room)
-        return Layered(now + _flat(drawn, drawn.colours[:, 3:] * later, frames + 1, look, texture, room))
+            return Layered(_flat(drawn, drawn.colours[:, 3:], frames, look, texture, viewport))
+        now = _flat(drawn, drawn.colours[:, 3:] * (1 - later), frames, look, texture, viewport)
+        return Layered(now + _flat(drawn, drawn.colours[:, 3:] * later, frames + 1, look, texture, viewport))
 
 
 def _flat(
@@ -81,7 +81,7 @@ def _flat(
     frames: NDArray[np.int32],
     look: SpriteLook,
     texture: LevelledTexture,
-    room: Viewport,
+    viewport: Viewport,
 ) -> tuple[Triangles, ...]:
     """Return two facets for each sprite that lies across the look's axis."""
     up = np.array(look.axis, np.float64)
@@ -99,14 +99,14 @@ def _flat(
     tints = np.repeat(np.concatenate([drawn.colours[:, :3], opacities], axis=1).astype(np.float32), 4, axis=0)
     uvs = np.tile(np.array([(0, 0), (1, 0), (0, 1), (1, 1)], np.float32), (many, 1))
     corners = (4 * np.arange(many)[:, None] + np.array([0, 1, 3, 0, 3, 2])).reshape(-1, 3).astype(np.int32)
-    facets = facets_of(corners, points, tints, uvs, look, texture, room)
-    side = facets.skins[:, 1]
-    facets.skins[:, 0] += np.repeat(frames % texture.frames, 2) * side * side
+    triangles = triangles_of(corners, points, tints, uvs, look, texture, viewport)
+    side = triangles.skins[:, 1]
+    triangles.skins[:, 0] += np.repeat(frames % texture.frames, 2) * side * side
     if look.by_age:
-        nearness = np.ascontiguousarray(facets.boxes[:, 5])
+        nearness = np.ascontiguousarray(triangles.boxes[:, 5])
         by_age(nearness)
-        facets.boxes[:, 5] = nearness
-    return (facets,)
+        triangles.boxes[:, 5] = nearness
+    return (triangles,)
 
 
 DRAWER = SpriteDrawer()

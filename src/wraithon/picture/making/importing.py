@@ -12,7 +12,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 
-MOST, LEAST = 16, 8
+MAXIMUM, MINIMUM = 16, 8
 """Columns and rows that are looked for, and pixels of a frame at least."""
 SQUARE = 0.01
 """Share by which a frame may be wider or higher than it should be."""
@@ -48,8 +48,8 @@ def cleared(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
     ground = np.median(border[:, :3], axis=0)
     away = picture[..., :3].astype(float) - ground
     away[np.abs(away).max(axis=-1) <= ALIKE] = 0
-    room = np.where(away > 0, 255 - ground, ground)
-    opacity = np.clip((np.abs(away) / np.maximum(room, 1)).max(axis=-1), 0, 1)
+    viewport = np.where(away > 0, 255 - ground, ground)
+    opacity = np.clip((np.abs(away) / np.maximum(viewport, 1)).max(axis=-1), 0, 1)
     if not opacity.any():
         return picture  # it is but one colour: nobody calls that a background
     with np.errstate(divide="ignore", invalid="ignore"):
@@ -64,16 +64,17 @@ def guessed_sheet(picture: NDArray[np.uint8]) -> tuple[int, int]:
     Lines between frames are empty, frames that follow one another are alike, and only the last may show nothing. Of
     several ways the one of most frames counts: one that cuts frames into pieces has neighbours that are not alike.
     """
-    high, wide = picture.shape[:2]
+    height, width = picture.shape[:2]
     opacity = picture[..., 3]
-    if min(high, wide) < 2 or opacity.min() > EMPTY * 255:
+    if min(height, width) < 2 or opacity.min() > EMPTY * 255:
         return 1, 1
     down, across = opacity.max(axis=1), opacity.max(axis=0)
-    small = Image.fromarray(opacity).reduce(max(1, min(high, wide) // LOOKED_AT))
+    small = Image.fromarray(opacity).reduce(max(1, min(height, width) // LOOKED_AT))
     found = (1, 1)
-    for columns, rows in product(range(1, MOST + 1), range(1, MOST + 1)):
+    for columns, rows in product(range(1, MAXIMUM + 1), range(1, MAXIMUM + 1)):
         square = (
-            abs(wide * rows - high * columns) <= SQUARE * wide * rows and min(wide / columns, high / rows) >= LEAST
+            abs(width * rows - height * columns) <= SQUARE * width * rows
+            and min(width / columns, height / rows) >= MINIMUM
         )
         if not square or columns * rows <= found[0] * found[1]:
             continue
@@ -100,9 +101,9 @@ def _are_frames(opacity: NDArray[np.uint8], small: Image.Image, columns: int, ro
     early = highest[: (len(highest) + 1) // 2]
     if (early <= EMPTY * 255).any() or last < min(SURE, len(highest)):
         return False
-    wide, high = small.width / columns, small.height / rows
-    corners = [(x * wide, y * high) for y in range(rows) for x in range(columns)][:last]
-    boxes = [(x, y, x + wide, y + high) for x, y in corners]
+    width, height = small.width / columns, small.height / rows
+    corners = [(x * width, y * height) for y in range(rows) for x in range(columns)][:last]
+    boxes = [(x, y, x + width, y + height) for x, y in corners]
     frames = np.stack([np.asarray(small.resize((GRAIN, GRAIN), BOX, box), float) for box in boxes])
     away = frames - frames.mean(axis=(1, 2), keepdims=True)
     size = np.sqrt((away**2).sum(axis=(1, 2)))

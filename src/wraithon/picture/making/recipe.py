@@ -145,8 +145,8 @@ def _feather(recipe: Recipe, on: _Canvas) -> Drawn:
     """Return a feather that stands upright, each with a curl and a width of its own, barbs, and a quill."""
     curl = on.rng.uniform(-0.4, 0.4) * (0.3 + recipe.lumps)
     bent = np.abs(on.x - curl * (1 - on.y**2))
-    wide = (0.1 + 0.45 * recipe.width) * on.rng.uniform(0.8, 1.2)
-    vane = wide * np.clip(1 - ((on.y + 0.12) / 0.82) ** 2, 0, 1) ** 0.6
+    width = (0.1 + 0.45 * recipe.width) * on.rng.uniform(0.8, 1.2)
+    vane = width * np.clip(1 - ((on.y + 0.12) / 0.82) ** 2, 0, 1) ** 0.6
     vane = vane * (1 - 0.25 * recipe.lumps * (np.sin(on.y * 41 + bent * 9) > 0.72))
     quill = _ramp((0.03 - bent) / 0.02) * _ramp((0.93 - np.abs(on.y)) / 0.04)
     barbs = (0.82 + 0.18 * np.sin((on.y - bent * 0.9) * 70)) * (0.75 + 0.35 * bent / np.maximum(vane, 0.05))
@@ -202,7 +202,7 @@ def recipe_in(path: Path) -> Recipe | None:
     try:
         data = read_plain(path, LARGEST_FILE, path.parent.parent)
         with Image.open(io.BytesIO(data), formats=("PNG",)) as picture:
-            words = picture.info.get(NOTE)
-        return Recipe.model_validate_json(words) if isinstance(words, str) else None
+            text = picture.info.get(NOTE)
+        return Recipe.model_validate_json(text) if isinstance(text, str) else None
     except (OSError, ValueError, SyntaxError, ValidationError):
         return None

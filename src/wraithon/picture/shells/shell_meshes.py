@@ -9,7 +9,7 @@ import numpy as np
 
 from wraithon.picture.kernels.patch_kernels import bend_picture, double_patch
 from wraithon.picture.kernels.raster_kernels import GUARD, SAMPLES, band_order
-from wraithon.picture.kernels.shell_kernels import draw_veil, span_of
+from wraithon.picture.kernels.shell_kernels import draw_shell, span_of
 from wraithon.picture.kernels.sprite_kernels import BOX
 from wraithon.picture.shells.lattice import lattice, whole_lanes
 from wraithon.picture.triangles import listed_triangles, seen_points
@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
-    from wraithon.picture.looks.drawer import Veil, Viewport
+    from wraithon.picture.looks.drawer import ShellMesh, Viewport
     from wraithon.picture.renderer import Buffers
     from wraithon.picture.triangles import ProjectedPoints
 
@@ -61,7 +61,7 @@ NO_PATCHES = Patches(np.zeros(SPARE, np.float32), np.zeros((0, 6), np.int32), np
 class ShellDraw(NamedTuple):
     """What veils are drawn with."""
 
-    room: Viewport
+    viewport: Viewport
     """Where they are seen from."""
     depth: NDArray[np.float32]
     """(H, W) inverse distances of what is solid."""
@@ -86,13 +86,13 @@ class ShellDraw(NamedTuple):
     @property
     def size(self) -> tuple[int, int]:
         """Height and width in the pixels that films are drawn in."""
-        return -(-self.room.height // self.step), -(-self.room.width // self.step)
+        return -(-self.viewport.height // self.step), -(-self.viewport.width // self.step)
 
 
 class _Placed(NamedTuple):
     """A veil as it is seen."""
 
-    veil: Veil
+    shell_mesh: ShellMesh
     reach: list[int]
     """First column and row, and the ends."""
     box: list[float]
@@ -100,96 +100,102 @@ class _Placed(NamedTuple):
     seen: ProjectedPoints
 
 
-def drawn_veils(veils: Sequence[Veil], loom: ShellDraw) -> Patches:
+def drawn_shells(shell_meshes: Sequence[ShellMesh], draw: ShellDraw) -> Patches:
     """Return veils as they are seen, those that are."""
-    placed = [found for n, veil in enumerate(veils) if (found := _placed(veil, loom, f"veil {n} ")) is not None]
+    placed = [
+        found
+        for n, shell_mesh in enumerate(shell_meshes)
+        if (found := _placed(shell_mesh, draw, f"veil {n} ")) is not None
+    ]
     starts, total = [], 0
-    larger = 2 if loom.live else 1
-    for veil, reach, *_ in placed:
+    larger = 2 if draw.live else 1
+    for shell_mesh, reach, *_ in placed:
         left, top, right, bottom = (larger * side for side in reach)
         pitch = whole_lanes(right - left)
         starts.append((total, left, top, right - left, bottom - top, pitch))
-        total += (BENT if veil.weave[BENDS] > 0 else LIGHT) * (bottom - top) * pitch
-    floats: NDArray[np.float32] = loom.buffers.grown("veils", total + SPARE).view(np.float32)
+        total += (BENT if shell_mesh.shader_parameters[BENDS] > 0 else LIGHT) * (bottom - top) * pitch
+    floats: NDArray[np.float32] = draw.buffers.grown("veils", total + SPARE).view(np.float32)
     patches = Patches(
         floats,
         np.array(starts, np.int32).reshape(-1, 6),
         np.array([one.box for one in placed], np.float32).reshape(-1, BOX),
-        tuple(float(one.veil.weave[BENDS]) for one in placed),
+        tuple(float(one.shell_mesh.shader_parameters[BENDS]) for one in placed),
     )
     for number, one in enumerate(placed):
         box, patch = np.array(one.reach, np.int32), patches.planes(number)
-        if loom.live:
+        if draw.live:
             shape = len(patch), int(box[3] - box[1]), whole_lanes(int(box[2] - box[0]))
             count = math.prod(shape)
-            half = loom.buffers.grown("half a veil", count).view(np.float32)[:count].reshape(shape)
-            _draw(one, box, half, loom)
+            half = draw.buffers.grown("half a veil", count).view(np.float32)[:count].reshape(shape)
+            _draw(one, box, half, draw)
             double_patch(half, patch)
         else:
-            _draw(one, box, patch, loom)
+            _draw(one, box, patch, draw)
     return patches
 
 
-def _placed(veil: Veil, loom: ShellDraw, name: str) -> _Placed | None:
+def _placed(shell_mesh: ShellMesh, draw: ShellDraw, name: str) -> _Placed | None:
     """Return a veil as it is seen; None when it is not."""
-    room, (high, wide) = loom.room, loom.size
-    scale, mesh = loom.fine / loom.step, (veil.points, veil.normals, veil.uvs, veil.heights)
-    size = room.height * scale, room.width * scale
-    seen = seen_points(mesh, room.camera, float(room.focal) * scale, size, loom.buffers, name)
+    viewport, (high, width) = draw.viewport, draw.size
+    scale, mesh = draw.fine / draw.step, (shell_mesh.points, shell_mesh.normals, shell_mesh.uvs, shell_mesh.heights)
+    size = viewport.height * scale, viewport.width * scale
+    seen = seen_points(mesh, viewport.camera, float(viewport.focal) * scale, size, draw.buffers, name)
     span = np.empty(6, np.float32)
     span_of(seen.screen, span)
     far, near = float(span[4]), float(span[5])
     if near <= 0:
         return None
-    low, most = span[0:4:2] / loom.fine, span[1:4:2] / loom.fine
+    low, maximum = span[0:4:2] / draw.fine, span[1:4:2] / draw.fine
     reach = [
         int(max(0, math.floor(low[0]))), int(max(0, math.floor(low[1]))),
-        int(min(wide, math.ceil(most[0]) + 1)), int(min(high, math.ceil(most[1]) + 1)),
+        int(min(width, math.ceil(maximum[0]) + 1)), int(min(high, math.ceil(maximum[1]) + 1)),
     ]  # fmt: skip
     if reach[0] >= reach[2] or reach[1] >= reach[3]:
         return None
     # Amid its near half, or its far one.
-    key = (near + 3 * far) / 4 if veil.behind else (3 * near + far) / 4
-    left, top, right, bottom = (float(side * loom.step) for side in reach)
-    return _Placed(veil, reach, [left, right, top, bottom, near, key], seen)
+    key = (near + 3 * far) / 4 if shell_mesh.behind else (3 * near + far) / 4
+    left, top, right, bottom = (float(side * draw.step) for side in reach)
+    return _Placed(shell_mesh, reach, [left, right, top, bottom, near, key], seen)
 
 
-def _draw(placed: _Placed, reach: NDArray[np.int32], patch: NDArray[np.float32], loom: ShellDraw) -> None:
-    veil, seen, (high, wide) = placed.veil, placed.seen, loom.size
-    tall, broad = high * loom.fine, wide * loom.fine
-    triangles = veil.fewer if loom.live else veil.triangles
+def _draw(placed: _Placed, reach: NDArray[np.int32], patch: NDArray[np.float32], draw: ShellDraw) -> None:
+    shell_mesh, seen, (height, width) = placed.shell_mesh, placed.seen, draw.size
+    tall, broad = height * draw.fine, width * draw.fine
+    triangles = shell_mesh.fewer if draw.live else shell_mesh.triangles
     shown = np.ones(len(triangles), np.uint8)
-    at = listed_triangles(seen.screen, triangles, shown, (tall, broad), loom.buffers, "veil ")
-    samples = loom.buffers.get("veil samples", (tall, broad + GUARD))
-    ids = loom.buffers.get("veil ids", (tall, broad + GUARD), np.int32)
-    extents = loom.buffers.get("veil extents", (len(at.counts) - 1, 2), np.int32)
-    weave = veil.weave.copy()
-    weave[BENDS] /= loom.coarse
-    draw_veil(
-        band_order(len(extents)), at.counts, at.lists, at.columns, seen.screen, triangles, seen.vertices, veil.places,
-        weave, veil.pictures, loom.planes, lattice(), veil.bands, _lens(loom.room, loom.step), loom.depth,
-        np.float32(loom.step), loom.fine, broad, samples, ids, extents, reach, patch,
+    at = listed_triangles(seen.screen, triangles, shown, (tall, broad), draw.buffers, "veil ")
+    samples = draw.buffers.get("veil samples", (tall, broad + GUARD))
+    ids = draw.buffers.get("veil ids", (tall, broad + GUARD), np.int32)
+    extents = draw.buffers.get("veil extents", (len(at.counts) - 1, 2), np.int32)
+    shader_parameters = shell_mesh.shader_parameters.copy()
+    shader_parameters[BENDS] /= draw.coarse
+    draw_shell(
+        band_order(len(extents)), at.counts, at.lists, at.columns, seen.screen, triangles, seen.vertices,
+        shell_mesh.field_positions,
+        shader_parameters, shell_mesh.pictures, draw.planes, lattice(), shell_mesh.bands, _lens(draw.viewport,
+        draw.step), draw.depth,
+        np.float32(draw.step), draw.fine, broad, samples, ids, extents, reach, patch,
     )  # fmt: skip
 
 
-def _lens(room: Viewport, coarse: int) -> NDArray[np.float32]:
-    """Return rays as `draw_veil` takes them: the middle, the way ahead, and what a pixel right and down adds."""
-    basis = room.camera.basis
-    pixel = np.float32(coarse) / room.focal
-    middle = [0.0, 0.0, 0.0, room.width / 2 / coarse, room.height / 2 / coarse]
+def _lens(viewport: Viewport, coarse: int) -> NDArray[np.float32]:
+    """Return rays as `draw_shell` takes them: the middle, the way ahead, and what a pixel right and down adds."""
+    basis = viewport.camera.basis
+    pixel = np.float32(coarse) / viewport.focal
+    middle = [0.0, 0.0, 0.0, viewport.width / 2 / coarse, viewport.height / 2 / coarse]
     return np.concatenate([middle, basis[2], basis[0] * pixel, -basis[1] * pixel, [pixel]]).astype(np.float32)
 
 
 def bent(patches: Patches, coarse: int, light: NDArray[np.float32], buffers: Buffers) -> None:
     """Bend the light (3, H, W) where patches, far ones first, say so."""
-    high, wide = light.shape[1:]
+    height, width = light.shape[1:]
     for number in np.argsort(patches.boxes[:, 5], kind="stable").tolist():
-        most = patches.bends[number]
-        if not most:
+        maximum = patches.bends[number]
+        if not maximum:
             continue
-        reach, margin = patches.reach(number), math.ceil(most) + 2
+        reach, margin = patches.reach(number), math.ceil(maximum) + 2
         left, top = (max(0, int(side) * coarse - margin) for side in reach[:2])
-        right, bottom = min(int(reach[2]) * coarse + margin, wide), min(int(reach[3]) * coarse + margin, high)
+        right, bottom = min(int(reach[2]) * coarse + margin, width), min(int(reach[3]) * coarse + margin, height)
         shape = 3, bottom - top, right - left
         count = math.prod(shape)
         source = buffers.grown("what is bent", count).view(np.float32)[:count].reshape(shape)

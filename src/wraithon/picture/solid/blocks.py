@@ -62,18 +62,18 @@ def blocks_of(pieces: Sequence[Block], terrain: Terrain | None = None) -> Partic
     return ParticleMesh(
         np.concatenate(points).astype(np.float32), np.concatenate(normals).astype(np.float32),
         np.concatenate(uvs).astype(np.float32), np.arange(3 * many, dtype=np.int32).reshape(-1, 3),
-        _coats(kinds, np.array(parts, np.int32), terrain), np.ones(many, np.uint8),
+        _tables(kinds, np.array(parts, np.int32), terrain), np.ones(many, np.uint8),
     )  # fmt: skip
 
 
 def _faces(piece: Block) -> list[tuple[NDArray[np.float64], int]]:
     """Return triangles (3, 3) of a piece's top (0) and sides (1), counter-clockwise from outside."""
-    wide, deep = piece.size[0] / 2, piece.size[1] / 2
+    width, deep = piece.size[0] / 2, piece.size[1] / 2
     if piece.round:
         angles = -2 * np.pi * np.arange(SIDES) / SIDES
-        ring = np.stack([wide * np.cos(angles), deep * np.sin(angles)], axis=1)
+        ring = np.stack([width * np.cos(angles), deep * np.sin(angles)], axis=1)
     else:
-        ring = np.array([(-wide, -deep), (-wide, deep), (wide, deep), (wide, -deep)])
+        ring = np.array([(-width, -deep), (-width, deep), (width, deep), (width, -deep)])
     x, z = piece.out(*ring.T)
     top = np.stack([x, piece.top(ring[:, 1]), z], axis=1)
     foot = top * (1.0, 0.0, 1.0)
@@ -87,7 +87,7 @@ def _faces(piece: Block) -> list[tuple[NDArray[np.float64], int]]:
     return found
 
 
-def _coats(kinds: Sequence[str], parts: NDArray[np.int32], terrain: Terrain | None) -> MaterialTable:
+def _tables(kinds: Sequence[str], parts: NDArray[np.int32], terrain: Terrain | None) -> MaterialTable:
     """Return two materials for each kind of ground: its top's, and a darker one for sides."""
     materials = np.zeros((2 * len(kinds), int(MATERIAL)), np.float32)
     levels = np.zeros((2 * len(kinds), DEEPEST, 4), np.int32)
@@ -100,11 +100,11 @@ def _coats(kinds: Sequence[str], parts: NDArray[np.int32], terrain: Terrain | No
             materials[row, 7] = SIZE / METRES
             materials[row, 9] = DEEPEST
         for level in range(DEEPEST):
-            high, wide = picture.shape[:2]
-            levels[2 * number : 2 * number + 2, level] = (first, wide, high, wide | high << 16)
-            colours = np.concatenate([np.sqrt(np.clip(picture, 0, 1)), np.ones((high, wide, 1))], axis=2)
+            height, width = picture.shape[:2]
+            levels[2 * number : 2 * number + 2, level] = (first, width, height, width | height << 16)
+            colours = np.concatenate([np.sqrt(np.clip(picture, 0, 1)), np.ones((height, width, 1))], axis=2)
             texels.append((colours * 255 + 0.5).astype(np.uint8).reshape(-1, 4))
-            first += high * wide
+            first += height * width
             picture = halved(picture)
     nothing = np.zeros((1, 4), np.uint8)
     return MaterialTable(materials, levels, np.concatenate(texels), nothing, parts)

@@ -67,8 +67,8 @@ def _of_several(terrain: Terrain) -> tuple[NDArray[np.uint8], GroundMap]:
     every = [_of_kind(terrain, terrain.base, patch=False)[1]]
     every += [_of_kind(terrain, number, patch=True)[1] for number in others]
     starts = np.zeros(terrain.many, np.float32)
-    for place, number in enumerate(others, 1):
-        starts[number] = place * len(every[0])
+    for position, number in enumerate(others, 1):
+        starts[number] = position * len(every[0])
     # What stands above the stage has tops of its own.
     flat = np.where(terrain.relief.heights > 0, terrain.base, terrain.kinds)
     _, x, z, finer = terrain.relief

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PIL import Image
 
-from wraithon.character.remembering import kept_by_content
+from wraithon.character.remembering import cached_by_content
 from wraithon.numeric.srgb import linear_light
 from wraithon.picture.textures import halved
 
@@ -40,7 +40,7 @@ class MaterialTable:
     """(T,) the material of each triangle."""
 
 
-@kept_by_content(maxsize=8)
+@cached_by_content(maxsize=8)
 def material_table(character: Character) -> MaterialTable:
     """Return a character's materials; as soon as one has details, all have them."""
     count = len(character.materials)
@@ -60,18 +60,18 @@ def material_table(character: Character) -> MaterialTable:
         colour, detail = pictures
         materials[number, 7] = _texels_a_metre(character, number, colour.shape[0], colour.shape[1])
         for level in range(DEEPEST):
-            high, wide = colour.shape[:2]
-            levels[number, level], materials[number, 9] = (first, wide, high, wide | high << 16), level + 1
+            height, width = colour.shape[:2]
+            levels[number, level], materials[number, 9] = (first, width, height, width | height << 16), level + 1
             bytes_ = np.empty(colour.shape, np.uint8)
             bytes_[..., :3] = np.sqrt(colour[..., :3]) * 255 + 0.5
             bytes_[..., 3] = colour[..., 3] * 255 + 0.5
             texels.append(bytes_.reshape(-1, 4))
-            first += high * wide
+            first += height * width
             if detail is not None:
                 details.append((detail + 0.5).astype(np.uint8).reshape(-1, 4))
-            if min(high, wide) < 8:
+            if min(height, width) < 8:
                 break
-            even = np.s_[: high // 2 * 2, : wide // 2 * 2]
+            even = np.s_[: height // 2 * 2, : width // 2 * 2]
             colour, detail = halved(colour[even]), None if detail is None else halved(detail[even])
     parts = np.array([part.material for part in character.parts], np.int32)
     found = np.concatenate(texels), np.concatenate(details)
@@ -95,16 +95,16 @@ def _pictures(
     sizes = [picture.shape[:2] for picture in given if picture is not None]
     if not sizes and not material.metal:
         return None
-    high, wide = max(sizes, default=(1, 1))
-    base, normal, surface, occlusion = (None if p is None else _sized(p, high, wide) for p in given)
-    colour = np.ones((high, wide, 4), np.float32)
+    height, width = max(sizes, default=(1, 1))
+    base, normal, surface, occlusion = (None if p is None else _sized(p, height, width) for p in given)
+    colour = np.ones((height, width, 4), np.float32)
     if base is not None:
         colour[..., :3] = linear_light(base)[..., :3]
     if occlusion is not None:
         colour[..., 3] = 1 + material.occlusion_strength * (occlusion[..., 0] / np.float32(255) - 1)
     if not detailed:
         return colour, None
-    detail = np.full((high, wide, 4), FLAT, np.float32)
+    detail = np.full((height, width, 4), FLAT, np.float32)
     detail[..., 2:] = 255 * min(1.0, material.roughness), 255 * material.metal
     if normal is not None:
         detail[..., :2] = np.clip(FLAT + (normal[..., :2] - np.float32(FLAT)) * material.normal_scale, 1, 255)
@@ -113,13 +113,13 @@ def _pictures(
     return colour, detail
 
 
-def _sized(picture: NDArray[np.uint8], high: int, wide: int) -> NDArray[np.uint8]:
-    if picture.shape[:2] == (high, wide):
+def _sized(picture: NDArray[np.uint8], height: int, width: int) -> NDArray[np.uint8]:
+    if picture.shape[:2] == (height, width):
         return picture
-    return np.asarray(Image.fromarray(picture).resize((wide, high), Image.Resampling.BILINEAR))
+    return np.asarray(Image.fromarray(picture).resize((width, height), Image.Resampling.BILINEAR))
 
 
-def _texels_a_metre(character: Character, material: int, high: int, wide: int) -> float:
+def _texels_a_metre(character: Character, material: int, height: int, width: int) -> float:
     """Return how many texels of a material's texture lie along a metre of skin, on average."""
     mesh = character.mesh
     of_material = np.array([part.material == material for part in character.parts])
@@ -129,7 +129,7 @@ def _texels_a_metre(character: Character, material: int, high: int, wide: int) -
     corners, uv = mesh.positions[rows].astype(np.float64), mesh.uvs[rows].astype(np.float64)
     area = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1).sum()
     a, b = uv[:, 1] - uv[:, 0], uv[:, 2] - uv[:, 0]
-    covered = np.abs(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]).sum() * high * wide
+    covered = np.abs(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]).sum() * height * width
     return float(np.sqrt(covered / area)) if area > 0 else 0.0
 
 

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from pathlib import Path
 
 
-MOST_TRIANGLES = 20_000
+MAX_TRIANGLES = 20_000
 """Triangles of one piece; there are many of it."""
 LARGEST_FILE = 64 * 2**20
 ENDINGS = frozenset({".glb"})
@@ -47,7 +47,7 @@ class MeshLibrary(FileLibrary):
             When it cannot be read as a shape, or not be written.
         """
         _shape_in(path)
-        return self.put(path, read_plain(path, LARGEST_FILE))
+        return self.store(path, read_plain(path, LARGEST_FILE))
 
     def read(self, name: str) -> ParticleMesh:
         """Return a shape.
@@ -70,6 +70,6 @@ def _shape_in(path: Path, within: Path | None = None) -> ParticleMesh:
     except CharacterError as error:
         raise RenderError(f"{path.name}: cannot be a piece ({error})") from error
     count = len(character.mesh.triangles)
-    if not 0 < count <= MOST_TRIANGLES:
-        raise RenderError(f"{path.name}: {count} triangles cannot be a piece; use 1 to {MOST_TRIANGLES}")
+    if not 0 < count <= MAX_TRIANGLES:
+        raise RenderError(f"{path.name}: {count} triangles cannot be a piece; use 1 to {MAX_TRIANGLES}")
     return shape_of(character)

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from wraithon.ground.ground import METRES
-from wraithon.picture.kernels.ground_kernels import light_surroundings
+from wraithon.picture.kernels.ground_kernels import light_context
 from wraithon.picture.kernels.raster_kernels import (
     FEW_TRIANGLES,
     GUARD,
@@ -65,13 +65,13 @@ def draw_opaque(
     clock.lap("shadow")
     ground_levels, ground_texels, lies = ground_map(frame.ground, frame.terrain)
     skip = 2 if live else 1
-    around = buffers.get("surroundings", (3, -(-height // skip), -(-width // skip)))
-    light_surroundings(
+    around = buffers.get("tick_context", (3, -(-height // skip), -(-width // skip)))
+    light_context(
         ground_levels, ground_texels, lies, np.float32(METRES), shadow, origin, CELL,
         camera.eye, camera.basis, KEY, focal, np.array((*frame.sky.top, *frame.sky.haze), np.float32),
         band_order(around.shape[1]), skip, width, height, around,
     )  # fmt: skip
-    clock.lap("surroundings")
+    clock.lap("tick_context")
     light, depth = buffers.get("light", (3, height, width)), buffers.get("depth", (height, width))
     samples = buffers.get("sample depth", (tall, broad + GUARD))
     ids = buffers.get("ids", (tall, broad + GUARD), np.int32)

@@ -20,8 +20,8 @@ RAMPS = {
 def ramp_colours(name: str) -> NDArray[np.float32]:
     """Return linear RGB (STEPS + 1, 3): the colour of no figure at all, then the ramp."""
     stops = np.array(RAMPS[name])
-    place = np.linspace(0, len(stops) - 1, STEPS)
-    ramp = np.stack([np.interp(place, np.arange(len(stops)), stops[:, k]) for k in range(3)], axis=-1)
+    position = np.linspace(0, len(stops) - 1, STEPS)
+    ramp = np.stack([np.interp(position, np.arange(len(stops)), stops[:, k]) for k in range(3)], axis=-1)
     encoded = np.concatenate([[NOTHING], ramp])
     linear = np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
     return linear.astype(np.float32)

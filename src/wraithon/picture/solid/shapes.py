@@ -38,7 +38,7 @@ class ParticleMesh:
     """(V, 2)."""
     triangles: NDArray[np.int32]
     """(T, 3) counter-clockwise as seen from outside."""
-    coats: MaterialTable
+    tables: MaterialTable
     sides: NDArray[np.uint8]
     """(T,) 1 seen from its front, 2 from both sides."""
 
@@ -65,10 +65,10 @@ def _plain(corners: NDArray[np.float64], sides: int = 1) -> ParticleMesh:
     corners = (corners - (low + high) / 2) / (high - low).max()
     normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
-    return _coated(corners.reshape(-1, 3), np.repeat(normals, 3, axis=0), sides)
+    return _with_material(corners.reshape(-1, 3), np.repeat(normals, 3, axis=0), sides)
 
 
-def _coated(points: NDArray[np.float64], normals: NDArray[np.float64], sides: int) -> ParticleMesh:
+def _with_material(points: NDArray[np.float64], normals: NDArray[np.float64], sides: int) -> ParticleMesh:
     """Return points, three to a triangle, as a shape of one white material."""
     # Corners that are alike are one: the fewer there are, the less has to be placed.
     rows = np.concatenate([points, normals], axis=1).round(9)
@@ -78,10 +78,10 @@ def _coated(points: NDArray[np.float64], normals: NDArray[np.float64], sides: in
     materials = np.zeros((1, int(MATERIAL)), np.float32)
     materials[0, :4], materials[0, 8] = (1, 1, 1, ROUGH), sides - 1
     nothing = np.zeros((1, 4), np.uint8)
-    coats = MaterialTable(materials, np.zeros((1, DEEPEST, 4), np.int32), nothing, nothing, np.zeros(many, np.int32))
+    tables = MaterialTable(materials, np.zeros((1, DEEPEST, 4), np.int32), nothing, nothing, np.zeros(many, np.int32))
     return ParticleMesh(
         points.astype(np.float32), normals.astype(np.float32), np.zeros((len(points), 2), np.float32), triangles,
-        coats, np.full(many, sides, np.uint8),
+        tables, np.full(many, sides, np.uint8),
     )  # fmt: skip
 
 
@@ -161,7 +161,7 @@ def _ball() -> ParticleMesh:
     ab, bc, ca = a + b, b + c, c + a
     four = np.concatenate([np.stack(t, 1) for t in ((2 * a, ab, ca), (ab, 2 * b, bc), (ca, bc, 2 * c), (ab, bc, ca))])
     ball = four / np.linalg.norm(four, axis=2, keepdims=True)
-    return _coated(ball.reshape(-1, 3) / 2, ball.reshape(-1, 3), 1)
+    return _with_material(ball.reshape(-1, 3) / 2, ball.reshape(-1, 3), 1)
 
 
 MAKERS = {"shard": _shard, "chip": _chip, "petal": _petal, "quill": _quill, "cube": _cube, "ball": _ball}
@@ -179,8 +179,8 @@ def lesser(shape: ParticleMesh) -> ParticleMesh:
     """Return a shape of fewer triangles, for where it is so small that nobody sees the difference."""
     if len(shape.triangles) <= FEW:
         return shape
-    corners, kept = clustered(shape.points, shape.triangles, shape.coats.part_material, CELLS)
+    corners, kept = clustered(shape.points, shape.triangles, shape.tables.part_material, CELLS)
     if not kept.any():
         return shape
-    coats = replace(shape.coats, part_material=shape.coats.part_material[kept])
-    return replace(shape, triangles=np.ascontiguousarray(corners[kept]), coats=coats, sides=shape.sides[kept])
+    tables = replace(shape.tables, part_material=shape.tables.part_material[kept])
+    return replace(shape, triangles=np.ascontiguousarray(corners[kept]), tables=tables, sides=shape.sides[kept])

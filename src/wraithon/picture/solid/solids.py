@@ -30,7 +30,7 @@ if TYPE_CHECKING:
 
 MAX_TABLES = 16
 """Coats that are kept together beside those of one picture."""
-MOST_TRIANGLES = 2_000_000
+MAX_TRIANGLES = 2_000_000
 """Triangles of pieces that are drawn; the rest are left out."""
 SMALL = 14.0
 """Pixels below which a piece is seen as small."""
@@ -87,12 +87,12 @@ class _Group(NamedTuple):
     shape: ParticleMesh
 
 
-def solids_of(frame: Frame, shapes: Shapes, buffers: Buffers, room: Viewport | None = None) -> Solids:
-    """Return the character and all pieces of a frame; in a `room` that has to be quick, small ones more plainly."""
+def solids_of(frame: Frame, shapes: Shapes, buffers: Buffers, viewport: Viewport | None = None) -> Solids:
+    """Return the character and all meshes of a frame; in a `viewport` that has to be quick, small ones plainer."""
     body = body_arrays(frame.body, frame.others)
     groups = list(_groups(frame.batches, shapes))
-    if room is not None:
-        groups = [part for group in groups for part in _by_size(group, room)]
+    if viewport is not None:
+        groups = [part for group in groups for part in _by_size(group, viewport)]
     standing = blocks_of(frame.pieces, frame.terrain)
     if standing is not None:
         groups.append(_Group(STANDING, np.zeros(1, np.int64), standing))
@@ -101,41 +101,42 @@ def solids_of(frame: Frame, shapes: Shapes, buffers: Buffers, room: Viewport | N
     points, triangles = len(body.positions), len(body.triangles)
     total_points = points + sum(len(g.rows) * len(g.shape.points) for g in groups)
     total = triangles + sum(len(g.rows) * len(g.shape.triangles) for g in groups)
-    places = buffers.lines("solid points", total_points, 3)
+    points_of_all = buffers.lines("solid points", total_points, 3)
     normals = buffers.lines("solid normals", total_points, 3)
     uvs = buffers.lines("solid uvs", total_points, 2)
     faces = buffers.grown("solid triangles", 3 * total)[: 3 * total].reshape(-1, 3)
     parts = buffers.grown("solid materials", total)[:total]
     shown, throwing = np.empty(total, np.uint8), np.empty(total, np.uint8)
-    coats = _joined(tuple(g.shape.coats for g in groups), body.materials, buffers)
-    places[:points], normals[:points], uvs[:points] = body.positions, body.normals, body.uvs
+    tables = _joined(tuple(g.shape.tables for g in groups), body.materials, buffers)
+    points_of_all[:points], normals[:points], uvs[:points] = body.positions, body.normals, body.uvs
     faces[:triangles], parts[:triangles] = body.triangles, body.materials.part_material
     shown[:triangles] = throwing[:triangles] = body.shown
-    materials, levels = [body.materials.materials], [coats.levels[0]]
+    materials, levels = [body.materials.materials], [tables.levels[0]]
     point, triangle, material = points, triangles, len(body.materials.materials)
     for number, (batch, rows, shape) in enumerate(groups):
         many, corners = len(rows), len(shape.points)
         last, end = point + many * corners, triangle + many * len(shape.triangles)
         place_pieces(
             batch.positions[rows], batch.turns[rows], batch.sizes[rows], shape.points, shape.normals,
-            places[point:last], normals[point:last],
+            points_of_all[point:last], normals[point:last],
         )  # fmt: skip
-        own, deep = _tinted(batch, rows, shape), coats.levels[1 + number]
+        own, deep = _tinted(batch, rows, shape), tables.levels[1 + number]
         list_pieces(
-            many, point, corners, shape.triangles, shape.uvs, shape.coats.part_material, material, len(deep),
+            many, point, corners, shape.triangles, shape.uvs, shape.tables.part_material, material, len(deep),
             shape.sides, faces[triangle:end], uvs[point:last], parts[triangle:end], shown[triangle:end],
         )  # fmt: skip
         materials.append(own)
         levels.append(np.tile(deep, (many, 1, 1)))
         throwing[triangle:end] = shown[triangle:end] if batch.look.shadow else 0
         point, triangle, material = last, end, material + len(own)
-    together = MaterialTable(np.concatenate(materials), np.concatenate(levels), coats.texels, coats.details, parts)
+    together = MaterialTable(np.concatenate(materials), np.concatenate(levels), tables.texels, tables.details, parts)
     heat = body.heat
     if len(heat) == points:
         heat = np.concatenate([heat, np.full(total_points - points, NO_FIGURE, np.float32)])
     eaten = np.concatenate([body.dissolving, np.zeros(total - len(body.dissolving), np.uint8)])
     joined = replace(
-        body, triangles=faces, positions=places, normals=normals, uvs=uvs, materials=together, shown=shown, heat=heat,
+        body, triangles=faces, positions=points_of_all, normals=normals, uvs=uvs, materials=together, shown=shown,
+        heat=heat,
         dissolving=eaten,
     )  # fmt: skip
     return Solids(joined, throwing)
@@ -143,7 +144,7 @@ def solids_of(frame: Frame, shapes: Shapes, buffers: Buffers, room: Viewport | N
 
 def _groups(batches: Iterable[Batch], shapes: Shapes) -> Iterable[_Group]:
     """Yield what pieces there are, shape by shape, as many as are drawn."""
-    left = MOST_TRIANGLES
+    left = MAX_TRIANGLES
     for batch in batches:
         if batch.kind != "piece":
             continue
@@ -156,11 +157,11 @@ def _groups(batches: Iterable[Batch], shapes: Shapes) -> Iterable[_Group]:
                 yield _Group(pieces, rows, shape)
 
 
-def _by_size(group: _Group, room: Viewport) -> Iterable[_Group]:
+def _by_size(group: _Group, viewport: Viewport) -> Iterable[_Group]:
     """Yield pieces that are seen large, and those that are seen small in a plainer shape."""
     batch, rows, shape = group
-    ahead = (batch.positions[rows] - room.camera.eye) @ room.camera.basis[2]
-    small = batch.sizes[rows] * room.focal < SMALL * ahead
+    ahead = (batch.positions[rows] - viewport.camera.eye) @ viewport.camera.basis[2]
+    small = batch.sizes[rows] * viewport.focal < SMALL * ahead
     plainer = lesser(shape)
     if plainer is shape or not small.any():
         yield group
@@ -173,8 +174,8 @@ def _by_size(group: _Group, room: Viewport) -> Iterable[_Group]:
 def _tinted(batch: MeshBatch, rows: NDArray[np.int64], shape: ParticleMesh) -> NDArray[np.float32]:
     """Return a shape's materials (N * M, 10) once for each piece, in its colours."""
     look, many = batch.look, len(rows)
-    own = np.tile(shape.coats.materials, (many, 1))
-    tints = np.repeat(batch.colours[rows], len(shape.coats.materials), axis=0)
+    own = np.tile(shape.tables.materials, (many, 1))
+    tints = np.repeat(batch.colours[rows], len(shape.tables.materials), axis=0)
     shine = np.float32(look.glow) if look.lit else np.float32(1)
     own[:, 4:7] = own[:, 4:7] + own[:, :3] * tints * shine
     own[:, :3] *= np.minimum(tints, 1) * (1 - shine)
@@ -196,39 +197,39 @@ class _MaterialTables:
         self._seen: dict[int, MaterialTable] = {}  # they are held, so that no other can have the same number
         self._joined = _Joined([], np.zeros((0, 4), np.uint8), np.zeros((0, 4), np.uint8))
 
-    def joined(self, coats: Sequence[MaterialTable]) -> _Joined:
+    def joined(self, tables: Sequence[MaterialTable]) -> _Joined:
         """Return the texels of all, with the levels of these in order."""
-        wanted = {id(coat.texels): coat for coat in coats}
+        wanted = {id(table.texels): table for table in tables}
         if not wanted.keys() <= self._seen.keys():
             if len(self._seen) + len(wanted) > MAX_TABLES:
                 self._seen = {}
             self._seen |= wanted
             self._joined = _join(list(self._seen.values()))
         levels = dict(zip(self._seen, self._joined.levels, strict=True))
-        found = self._joined._replace(levels=[levels[id(coat.texels)] for coat in coats])
+        found = self._joined._replace(levels=[levels[id(table.texels)] for table in tables])
         # How a picture is lit must not hang on what was seen before.
-        return found if any(len(coat.details) > 1 for coat in coats) else found._replace(details=coats[0].details)
+        return found if any(len(table.details) > 1 for table in tables) else found._replace(details=tables[0].details)
 
 
 def _joined(pieces: Sequence[MaterialTable], body: MaterialTable, buffers: Buffers) -> _Joined:
     """Return the texels of the character and of all pieces in one; kept as long as the character is the same."""
-    rack: _MaterialTables = buffers.kept("coats", id(body.texels), _MaterialTables)
+    rack: _MaterialTables = buffers.kept("tables", id(body.texels), _MaterialTables)
     return rack.joined((body, *pieces))
 
 
-def _join(coats: Sequence[MaterialTable]) -> _Joined:
-    detailed = any(len(coat.details) > 1 for coat in coats)
+def _join(tables: Sequence[MaterialTable]) -> _Joined:
+    detailed = any(len(table.details) > 1 for table in tables)
     levels, texels, details, first = [], [], [], 0
-    for coat in coats:
-        deep = np.zeros((len(coat.materials), DEEPEST, 4), np.int32)
-        deep[:, : coat.levels.shape[1]] = coat.levels
+    for table in tables:
+        deep = np.zeros((len(table.materials), DEEPEST, 4), np.int32)
+        deep[:, : table.levels.shape[1]] = table.levels
         deep[..., 0] += first
         levels.append(deep)
-        texels.append(coat.texels)
-        detail = coat.details
-        if detailed and len(detail) != len(coat.texels):
-            detail = np.full((len(coat.texels), 4), FLAT, np.uint8)
+        texels.append(table.texels)
+        detail = table.details
+        if detailed and len(detail) != len(table.texels):
+            detail = np.full((len(table.texels), 4), FLAT, np.uint8)
             detail[:, 2:] = 160, 0
         details.append(detail)
-        first += len(coat.texels)
+        first += len(table.texels)
     return _Joined(levels, np.concatenate(texels), np.concatenate(details if detailed else details[:1]))

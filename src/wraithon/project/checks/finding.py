@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import TYPE_CHECKING, Any, NamedTuple
 
-from wraithon.project.things import put_value
+from wraithon.project.things import with_value
 
 if TYPE_CHECKING:
     from wraithon.project.project import Project
@@ -32,7 +32,7 @@ class Change(NamedTuple):
 class Remedy:
     """What mends a finding at one stroke: what it does in words, and the values that change."""
 
-    words: str
+    text: str
     changes: tuple[Change, ...]
 
 
@@ -41,15 +41,15 @@ class Finding:
     """One thing noticed: where, what, and what to do. `about` is the id of what it concerns."""
 
     level: Level
-    place: str
+    location: str
     message: str
     about: str = ""
     remedy: Remedy | None = None
 
 
-def layer_remedy(words: str, layer: str, **values: Any) -> Remedy:
+def layer_remedy(text: str, layer: str, **values: Any) -> Remedy:
     """Return a remedy that changes values of a layer; paths have `__` for their dots."""
-    return Remedy(words, tuple(Change("layer", layer, path.replace("__", "."), v) for path, v in values.items()))
+    return Remedy(text, tuple(Change("layer", layer, path.replace("__", "."), v) for path, v in values.items()))
 
 
 def mended(project: Project, remedy: Remedy) -> Project:
@@ -61,5 +61,5 @@ def mended(project: Project, remedy: Remedy) -> Project:
         When a value may not stand there any more.
     """
     for change in remedy.changes:
-        project = put_value(project, *change)
+        project = with_value(project, *change)
     return project

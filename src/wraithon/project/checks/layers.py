@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 
 LINES = 600
 """Height in pixels of the picture that sizes are judged by."""
-LEAST_PIXELS, ENOUGH_PIXELS = 0.4, 2.0
+MIN_PIXELS, ENOUGH_PIXELS = 0.4, 2.0
 SPARE_LIMIT, USUAL_LIMIT = 6, 2000
 """How many times what may live a limit is too much, and the limit below which nobody minds."""
 FLUNG, LIMB = 0.6, 3.0
@@ -34,7 +34,7 @@ APART = 8
 """Afterimages that are still told apart."""
 SLIGHT, AROUND = 0.3, 1.4
 """Metres of a shell that goes around no character, and of one that does."""
-MOST_KNOWN = 4096
+MAX_KNOWN = 4096
 """Layers of which it is remembered what was found: after an edit all but one are the same."""
 
 
@@ -56,7 +56,7 @@ def top_of(attribute: Attribute) -> float:
     return float(met(attribute.ends[1], highest, attribute.code))
 
 
-def most_at_once(emission: Emission, rate: int) -> int:
+def max_at_once(emission: Emission, rate: int) -> int:
     """Return how many births of one firing may fall into one of `rate` steps a second."""
     bursts = sum(min(b.repeats, math.ceil(1 / (rate * b.interval))) * b.highest for b in emission.bursts)
     return bursts + math.ceil(emission.peak / rate)
@@ -77,7 +77,7 @@ def layer_messages(effect: Effect, layer: Layer, rate: int, view: View) -> tuple
     key = effect.length, rate, view.distance, view.fov
     known = _known.get(id(layer))
     if known is None or known[0] is not layer or known[1] != key:
-        if len(_known) >= MOST_KNOWN:
+        if len(_known) >= MAX_KNOWN:
             _known.clear()
         known = _known[id(layer)] = layer, key, tuple(_messages(effect, layer, rate, view))
     return known[2]
@@ -101,14 +101,14 @@ def _emission(effect: Effect, layer: Layer, rate: int) -> Iterator[Notice]:
         remedy = layer_remedy("Bear 40 a second", mine, emission__rate=40.0)
         yield Notice("nothing is born: set a rate or add a burst", remedy)
     if emission.rate and effect.length is not None and emission.start >= effect.length:
-        words = "its rate starts after the effect's own end: shorten the start or lengthen the effect"
-        yield Notice(words, layer_remedy("Start at once", mine, emission__start=0.0))
+        text = "its rate starts after the effect's own end: shorten the start or lengthen the effect"
+        yield Notice(text, layer_remedy("Start at once", mine, emission__start=0.0))
     if emission.course is not None and effect.length is None and emission.length is None:
-        words = "its rate has a course but no end to go to: let it last only for so long, or the effect"
-        yield Notice(words, layer_remedy("Take the course away", mine, emission__course=None))
+        text = "its rate has a course but no end to go to: let it last only for so long, or the effect"
+        yield Notice(text, layer_remedy("Take the course away", mine, emission__course=None))
     if emission.loop is not None and effect.length is not None and emission.loop >= effect.length > 0:
-        words = f"its loop of {emission.loop:g} s never repeats: the effect lasts {effect.length:g} s"
-        yield Notice(words, layer_remedy("Take the loop away", mine, emission__loop=None))
+        text = f"its loop of {emission.loop:g} s never repeats: the effect lasts {effect.length:g} s"
+        yield Notice(text, layer_remedy("Take the loop away", mine, emission__loop=None))
     yield from _limit(effect, layer, rate)
 
 
@@ -117,51 +117,51 @@ def _limit(effect: Effect, layer: Layer, rate: int) -> Iterator[Notice]:
     if limit is None:
         return
     remedy = layer_remedy("Work the limit out", layer.id, emission__limit=None)
-    burst, steady = most_at_once(emission, rate), emission.peak * sum(layer.lifetime.ends) / 2
+    burst, steady = max_at_once(emission, rate), emission.peak * sum(layer.lifetime.ends) / 2
     refuses = emission.full is Full.REFUSE
     if refuses and burst > limit and emission.bursts:
         yield Notice(f"{burst:,} may be born at once but the limit is {limit:,}: births will be refused", remedy)
     if refuses and steady > limit * 1.05:
-        words = f"about {steady:.0f} would live at once but the limit is {limit}: births will be refused"
-        yield Notice(words, remedy)
-    most = emission.most_alive(layer.lifetime.ends[1], effect.length)
-    if limit > USUAL_LIMIT and 0 < most * SPARE_LIMIT < limit:
-        yield Notice(f"its limit of {limit:,} is far above the {most:,} of a firing that may live at once", remedy)
+        text = f"about {steady:.0f} would live at once but the limit is {limit}: births will be refused"
+        yield Notice(text, remedy)
+    maximum = emission.max_alive(layer.lifetime.ends[1], effect.length)
+    if limit > USUAL_LIMIT and 0 < maximum * SPARE_LIMIT < limit:
+        yield Notice(f"its limit of {limit:,} is far above the {maximum:,} of a firing that may live at once", remedy)
 
 
 def _too_many(effect: Effect, layer: Layer) -> Iterator[Notice]:
     """Yield that more of a layer live at once than its look draws."""
-    emission, most = layer.emission, layer.look.most
-    alive = emission.most_alive(layer.lifetime.ends[1], effect.length)
+    emission, maximum = layer.emission, layer.look.maximum
+    alive = emission.max_alive(layer.lifetime.ends[1], effect.length)
     alive = alive if emission.limit is None else min(alive, emission.limit)
-    if alive <= most:
+    if alive <= maximum:
         return
     changes: dict[str, Any]
     if isinstance(layer.look, ShellLook):
-        words = f"up to {alive:,} shells live at once, of which {most} are drawn: one goes around a whole character"
+        text = f"up to {alive:,} shells live at once, of which {maximum} are drawn: one goes around a whole character"
         changes = {
             "emission__rate": 0.0, "emission__per_metre": 0.0, "emission__course": None,
             "emission__bursts": (Burst(count=1),),
         }  # fmt: skip
         if layer.look.figure is not Figure.SKIN and top_of(layer.size) < SLIGHT:
             changes["size"] = Attribute.of(AROUND)
-        wide = f", {_length(AROUND)} wide" if "size" in changes else ""
-        yield Notice(words, layer_remedy(f"Bear one{wide}", layer.id, **changes))
+        width = f", {_length(AROUND)} wide" if "size" in changes else ""
+        yield Notice(text, layer_remedy(f"Bear one{width}", layer.id, **changes))
         return
-    words = f"up to {alive:,} afterimages live at once, of which the youngest {most} are drawn"
+    text = f"up to {alive:,} afterimages live at once, of which the youngest {maximum} are drawn"
     rate = math.floor(10 * emission.rate * APART / alive) / 10
     if rate > 0 and not emission.bursts and not emission.per_metre:
-        yield Notice(words, layer_remedy(f"Bear {rate:g} a second", layer.id, emission__rate=rate))
+        yield Notice(text, layer_remedy(f"Bear {rate:g} a second", layer.id, emission__rate=rate))
     else:
         changes = {"emission__limit": APART, "emission__full": Full.END_OLDEST}
-        yield Notice(words, layer_remedy(f"End the oldest beyond {APART}", layer.id, **changes))
+        yield Notice(text, layer_remedy(f"End the oldest beyond {APART}", layer.id, **changes))
 
 
 def _idle(effect: Effect, layer: Layer) -> Iterator[Notice]:
     """Yield settings that do nothing beside others."""
     fields, mine = type(layer).model_fields, layer.id
     usual = (fields["turn"].default, Attribute.of(0))
-    idle = layer.look.turned_by
+    idle = layer.look.rotation_override
     if idle and not (layer.turn in usual and layer.spin in usual):
         remedy = layer_remedy("Forget turn and spin", mine, turn=fields["turn"].default, spin=fields["spin"].default)
         yield Notice(f"turn and spin do nothing: {idle}", remedy)
@@ -170,15 +170,15 @@ def _idle(effect: Effect, layer: Layer) -> Iterator[Notice]:
         if name not in {"turn", "spin"} and getattr(layer, name) not in (default, Attribute.of(0)):
             yield Notice(f"{name} does nothing: {why}", layer_remedy(f"Forget {name}", mine, **{name: default}))
     if layer.look.frames > 1 and not layer.look.texture:
-        words = "its sheet does nothing: the built-in disc has a single frame; pick a texture"
-        yield Notice(words, layer_remedy("Forget the sheet", mine, look__sheet=FrameGrid()))
+        text = "its sheet does nothing: the built-in disc has a single frame; pick a texture"
+        yield Notice(text, layer_remedy("Forget the sheet", mine, look__sheet=FrameGrid()))
     source = layer.source
     bones = isinstance(source, SkinSource) and source.mode is Mode.BONES
     if isinstance(source, SkinSource) and bones and source.joints.names:
         usual_falloff = JointSet().falloff
         if source.joints.falloff != usual_falloff:
-            words = "falloff does nothing on bones: they belong to their joints whole"
-            yield Notice(words, layer_remedy("Forget the falloff", mine, source__joints__falloff=usual_falloff))
+            text = "falloff does nothing on bones: they belong to their joints whole"
+            yield Notice(text, layer_remedy("Forget the falloff", mine, source__joints__falloff=usual_falloff))
     if (
         isinstance(source, SkinSource)
         and bones
@@ -203,13 +203,13 @@ def _replaced(layer: Layer) -> Iterator[Notice]:
         if held.mode is LifeMode.REPLACE and held.life is not None:
             low, high = held.ends
             if low != high:
-                words = f"{name} at birth ({low:g} to {high:g}) does nothing: its course replaces it"
+                text = f"{name} at birth ({low:g} to {high:g}) does nothing: its course replaces it"
                 changes = {f"{name}__birth": held.birth.evolve(high=held.birth.low), f"{name}__choices": ()}
-                yield Notice(words, layer_remedy(f"Forget {name} at birth", layer.id, **changes))
+                yield Notice(text, layer_remedy(f"Forget {name} at birth", layer.id, **changes))
     tint = layer.colour
     if tint.mode is LifeMode.REPLACE and tint.life and tint.first != tint.second:
-        words = "colour at birth does nothing: its gradient replaces it"
-        yield Notice(words, layer_remedy("Forget colour at birth", layer.id, colour__second=tint.first))
+        text = "colour at birth does nothing: its gradient replaces it"
+        yield Notice(text, layer_remedy("Forget colour at birth", layer.id, colour__second=tint.first))
 
 
 def _forces(layer: Layer) -> Iterator[Notice]:
@@ -221,14 +221,14 @@ def _forces(layer: Layer) -> Iterator[Notice]:
     elif "speed" in layer.look.idle:
         fixed = layer.look.idle["speed"]
     if fixed and not all(force.off for force in forces):
-        words = f"its forces move nothing: {fixed}"
-        yield Notice(words, layer_remedy("Take its forces away", layer.id, motion__forces=()))
+        text = f"its forces move nothing: {fixed}"
+        yield Notice(text, layer_remedy("Take its forces away", layer.id, motion__forces=()))
         return
     for number, force in enumerate(forces):
         if not force.off and _idles(force):
             others = (*forces[:number], *forces[number + 1 :])
-            words = f"its {force.kind} moves nothing: its strength is 0"
-            yield Notice(words, layer_remedy(f"Take the {force.kind} away", layer.id, motion__forces=others))
+            text = f"its {force.kind} moves nothing: its strength is 0"
+            yield Notice(text, layer_remedy(f"Take the {force.kind} away", layer.id, motion__forces=others))
             return  # the others are told once this one is gone
 
 
@@ -263,8 +263,8 @@ def _unseen(layer: Layer, view: View) -> Iterator[Notice]:
 def _too_small(layer: Layer, look: SpriteLook, view: View) -> Iterator[Notice]:
     top = top_of(layer.size) * max(1.0, top_of(layer.stretch))
     pixel = view.metres_high / LINES
-    if 0 < top < pixel * LEAST_PIXELS:
-        words = f"its sprites are under a pixel: {_length(top)} at most, where a pixel is {_length(pixel)}"
+    if 0 < top < pixel * MIN_PIXELS:
+        text = f"its sprites are under a pixel: {_length(top)} at most, where a pixel is {_length(pixel)}"
         times = ENOUGH_PIXELS * pixel / top
         birth = layer.size.birth
         low, high = (float(f"{end * times:.3g}") for end in (birth.low, birth.high))
@@ -273,11 +273,11 @@ def _too_small(layer: Layer, look: SpriteLook, view: View) -> Iterator[Notice]:
         if layer.size.mode is LifeMode.REPLACE and layer.size.life is not None:
             points = tuple((age, float(f"{y * times:.3g}")) for age, y in layer.size.life.points)
             changes["size__life"] = layer.size.life.evolve(points=points)
-        yield Notice(words, layer_remedy(f"Make them {times:.0f} times as large", layer.id, **changes))
+        yield Notice(text, layer_remedy(f"Make them {times:.0f} times as large", layer.id, **changes))
     elif top > 0 and look.soft > 4 * top:
-        words = f"its soft edge ({_length(look.soft)}) is far wider than its sprites ({_length(top)} at most)"
+        text = f"its soft edge ({_length(look.soft)}) is far wider than its sprites ({_length(top)} at most)"
         soft = float(f"{top:.2g}")
-        yield Notice(words, layer_remedy(f"Make it {_length(soft)}", layer.id, look__soft=soft))
+        yield Notice(text, layer_remedy(f"Make it {_length(soft)}", layer.id, look__soft=soft))
 
 
 def _length(metres: float) -> str:
@@ -298,10 +298,10 @@ def _thrown(layer: Layer) -> Iterator[Notice]:
     lasts = free if slowing <= 0 else (1 - math.exp(-slowing * free)) / slowing
     thrown = abs(riding.keep) * LIMB * lasts
     if abs(riding.keep) > 0.5 and thrown > FLUNG:
-        words = (
+        text = (
             f"it may be thrown off by {thrown:.1f} m: what lets go keeps {riding.keep:.0%} of the skin's speed, here"
             f" of a limb's {LIMB:g} m/s, and lives on for {free:g} s"
         )
         keep = math.copysign(max(0.0, math.floor(FLUNG / (LIMB * lasts) * 20) / 20), riding.keep)
         keep = keep if abs(keep) <= 0.5 else math.copysign(0.5, riding.keep)
-        yield Notice(words, layer_remedy(f"Keep {keep:.0%} of it", layer.id, source__riding__keep=keep))
+        yield Notice(text, layer_remedy(f"Keep {keep:.0%} of it", layer.id, source__riding__keep=keep))

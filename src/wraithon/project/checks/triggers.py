@@ -114,12 +114,12 @@ def _silent(trigger: Trigger, event: Event | None, known: Known, here: str) -> I
         found.append(("its chance is 0", "Let it always respond", Change("trigger", trigger.id, "only.chance", 1.0)))
     if only.fastest is not None and only.fastest < only.slowest:
         change = Change("trigger", trigger.id, "only.fastest", None)
-        words = f"no speed is both {only.slowest:g} m/s or more and {only.fastest:g} m/s or less"
-        found.append((words, "Forget the upper end", change))
+        text = f"no speed is both {only.slowest:g} m/s or more and {only.fastest:g} m/s or less"
+        found.append((text, "Forget the upper end", change))
     if event is not None and only.clips and not known.clips_of(event.id) & set(only.clips):
         change = Change("trigger", trigger.id, "only.clips", ())
-        words = f'"{event.name}" is marked on none of the clips that it keeps to'
-        found.append((words, "Let it respond in any clip", change))
+        text = f'"{event.name}" is marked on none of the clips that it keeps to'
+        found.append((text, "Let it respond in any clip", change))
     if only.signal and only.least > only.most:
         change = Change("trigger", trigger.id, "only.most", only.least)
         found.append(
@@ -128,8 +128,8 @@ def _silent(trigger: Trigger, event: Event | None, known: Known, here: str) -> I
     if only.grounds and not known.grounds & set(only.grounds):
         change = Change("trigger", trigger.id, "only.grounds", ())
         found.append(("the stage has no such ground", "Let it respond on any ground", change))
-    for words, mends, change in found:
-        yield Finding(Level.WARNING, here, f"it never responds: {words}", trigger.id, Remedy(mends, (change,)))
+    for text, mends, change in found:
+        yield Finding(Level.WARNING, here, f"it never responds: {text}", trigger.id, Remedy(mends, (change,)))
 
 
 def _action_messages(

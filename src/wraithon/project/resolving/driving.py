@@ -43,10 +43,10 @@ class Place(NamedTuple):
 
 def drivable(layer: Layer, kind: DialKind = "number") -> list[str]:
     """Return the paths of all values of a layer that a dial of a kind may drive."""
-    return [place.path for place in places_of(layer) if place.sort in DRIVES[kind]]
+    return [place.path for place in positions_of(layer) if place.sort in DRIVES[kind]]
 
 
-def places_of(layer: Layer) -> list[Place]:
+def positions_of(layer: Layer) -> list[Place]:
     """Return the places of a layer that dials may drive."""
     found = [Place("muted", "yes or no")]
     for name, field in type(layer).model_fields.items():
@@ -91,10 +91,10 @@ def _is_number(held: Any) -> bool:
     return isinstance(held, int | float) and not isinstance(held, bool)
 
 
-def begun(dial: Dial, layer: Layer, path: str, most: float = float("inf")) -> Binding:
+def begun(dial: Dial, layer: Layer, path: str, maximum: float = float("inf")) -> Binding:
     """Return how a dial begins to drive a place: so that what is there now can still be had.
 
-    A number goes from nothing to twice what it is now, `most` at most; a toggle from nothing to that, and what is
+    A number goes from nothing to twice what it is now, `maximum` at most; a toggle from nothing to that, and what is
     yes or no to yes, where it stands for something there to be.
     """
     value = value_at(layer, path)
@@ -106,7 +106,7 @@ def begun(dial: Dial, layer: Layer, path: str, most: float = float("inf")) -> Bi
     elif dial.kind == "toggle":
         high = float(value) if value else 1.0
     elif dial.kind == "number":
-        high = min(2.0 * value if value else 1.0, most)
+        high = min(2.0 * value if value else 1.0, maximum)
     return Binding(dial=dial.id, layer=layer.id, path=path, low=low, high=high, values=values)
 
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from wraithon.project.base import new_id
-from wraithon.project.edit import fresh_name, put_effect, put_layer, replace_by_id, with_ids
+from wraithon.project.edit import fresh_name, replace_by_id, with_effect, with_ids, with_layer
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.preset import Preset
 from wraithon.project.source import OffspringSource
@@ -71,7 +71,7 @@ def keep_layer(project: Project, layer_id: str, name: str) -> Project:
     effect, layer = found
     held = layer.evolve(id=new_id(), muted=False, follows=None, name=name)
     preset = Preset(name=_free_name(project, name), layer=held)
-    project = put_layer(project, effect.id, layer.evolve(follows=held.id))
+    project = with_layer(project, effect.id, layer.evolve(follows=held.id))
     return project.evolve(presets=(*project.presets, preset))
 
 
@@ -85,7 +85,7 @@ def keep_effect(project: Project, effect_id: str, name: str) -> Project:
     held = held.evolve(layers=tuple(layer.evolve(follows=None) for layer in held.layers))
     preset = Preset(name=_free_name(project, name), effect=held)
     layers = tuple(mine.evolve(follows=kept.id) for mine, kept in zip(effect.layers, held.layers, strict=True))
-    project = put_effect(project, effect.evolve(layers=layers, follows=held.id))
+    project = with_effect(project, effect.evolve(layers=layers, follows=held.id))
     return project.evolve(presets=(*project.presets, preset))
 
 
@@ -109,7 +109,7 @@ def used_layer(project: Project, preset: Preset, effect_id: str) -> tuple[Projec
     held = next(own.layer for own in project.presets if own.id == preset.id) or held
     name = fresh_name(preset.name, (layer.name for layer in effect.layers))
     layer = held.evolve(id=new_id(), name=name, follows=held.id)
-    return put_layer(project, effect_id, layer), layer.id
+    return with_layer(project, effect_id, layer), layer.id
 
 
 def used_effect(project: Project, preset: Preset) -> tuple[Project, str]:
@@ -119,11 +119,11 @@ def used_effect(project: Project, preset: Preset) -> tuple[Project, str]:
     name = fresh_name(preset.name, (effect.name for effect in project.effects))
     if preset.effect is None:
         effect = Effect(name=name)
-        return used_layer(put_effect(project, effect), preset, effect.id)[0], effect.id
+        return used_layer(with_effect(project, effect), preset, effect.id)[0], effect.id
     following = preset.effect.evolve(layers=tuple(layer.evolve(follows=layer.id) for layer in preset.effect.layers))
     effect = with_ids(following, {layer.id: new_id() for layer in following.layers})
     effect = effect.evolve(id=new_id(), name=name, follows=preset.effect.id)
-    return put_effect(project, effect), effect.id
+    return with_effect(project, effect), effect.id
 
 
 # ---- following ------------------------------------------------------------------------------------
@@ -136,7 +136,7 @@ def back_to_preset(project: Project, layer_id: str, rows: Collection[str] = ROWS
     if found is None or held is None:
         return project
     effect, layer = found
-    return put_layer(project, effect.id, layer.evolve(**{row: _as_own(effect, held[1], row) for row in rows}))
+    return with_layer(project, effect.id, layer.evolve(**{row: _as_own(effect, held[1], row) for row in rows}))
 
 
 def into_preset(project: Project, layer_id: str, rows: Collection[str] = ROWS) -> Project:
@@ -163,5 +163,5 @@ def into_preset(project: Project, layer_id: str, rows: Collection[str] = ROWS) -
                 alike = [row for row in changed if getattr(theirs, row) == getattr(before, row)]
                 values = {row: _as_own(effect, now, row) for row in alike}
                 if values:
-                    project = put_layer(project, effect.id, layer.evolve(**values))
+                    project = with_layer(project, effect.id, layer.evolve(**values))
     return project

@@ -148,11 +148,11 @@ def _valued(attribute: Attribute, factor: float) -> Attribute:
     choices = tuple(
         c.evolve(value=_within(life.WeightedChoice, "value", c.value * factor)) for c in attribute.choices
     )
-    course = attribute.life
-    if course is not None and attribute.mode is not LifeMode.SCALE:
-        course = Curve(points=tuple((age, _within(life.Range, "low", y * factor)) for age, y in course.points))
+    curve = attribute.life
+    if curve is not None and attribute.mode is not LifeMode.SCALE:
+        curve = Curve(points=tuple((age, _within(life.Range, "low", y * factor)) for age, y in curve.points))
     birth = attribute.birth.evolve(low=min(low, high), high=max(low, high))
-    return attribute.evolve(birth=birth, choices=choices, life=course)
+    return attribute.evolve(birth=birth, choices=choices, life=curve)
 
 
 def _tinted(tint: Tint, by: tuple[float, float, float]) -> Tint:

@@ -8,7 +8,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from wraithon.project.base import new_id
-from wraithon.project.edit import fresh_name, put_effect, replace_by_id, with_ids
+from wraithon.project.edit import fresh_name, replace_by_id, with_effect, with_ids
 from wraithon.project.resolving.following import own_rows
 
 if TYPE_CHECKING:
@@ -92,7 +92,7 @@ def back_to_whole(project: Project, effect_id: str, only: Iterable[str] | None =
         effect = effect.evolve(layers=tuple(layer for layer in effect.layers if layer.id not in kept))
     missing = [layer for layer in found.missing if wanted is None or layer.id in wanted]
     rows = [row for row in found.rows if wanted is None or row in wanted]
-    return put_effect(project, _with_rows(_with_layers(effect, missing), held[1], rows))
+    return with_effect(project, _with_rows(_with_layers(effect, missing), held[1], rows))
 
 
 def _with_rows(effect: Effect, preset: Effect, rows: Iterable[str]) -> Effect:
@@ -127,7 +127,7 @@ def into_whole(project: Project, effect_id: str) -> Project:
     fresh = {layer.id: new_id() for layer in found.more}
     layers = tuple(layer.evolve(follows=fresh.get(layer.id, layer.follows)) for layer in effect.layers)
     effect = effect.evolve(layers=layers)
-    project = put_effect(project, effect)
+    project = with_effect(project, effect)
     gone = {layer.id for layer in found.missing}
     added = with_ids(effect, _followed(effect)).layers
     new = tuple(layer.evolve(follows=None, muted=False) for layer in added if layer.id in fresh.values())
@@ -138,7 +138,7 @@ def into_whole(project: Project, effect_id: str) -> Project:
     project = project.evolve(presets=replace_by_id(project.presets, preset.evolve(effect=now)))
     for other in project.effects:
         if other.follows == before.id and other.id != effect.id:
-            project = put_effect(project, _caught_up(was, other, before, now, gone))
+            project = with_effect(project, _caught_up(was, other, before, now, gone))
     return project
 
 

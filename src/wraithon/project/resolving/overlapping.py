@@ -18,23 +18,23 @@ GUESSED = {"key": 4.0, "hit": 4.0, "state": 2.0, "signal": 2.0, "ended": 2.0}
 """Kind of moment to how many a second there may be, where only a guess can tell."""
 FASTEST = 10.0
 """Metres a second that a character is taken to go at most."""
-MOST = 512
+MAXIMUM = 512
 """Firings that live at once at most (see `stage.show`)."""
 
 
 class Rate(NamedTuple):
-    """How often something starts an effect: `times` within `seconds`, again and again; `most` in all."""
+    """How often something starts an effect: `times` within `seconds`, again and again; `maximum` in all."""
 
     times: int
     seconds: float
-    most: float = math.inf
+    maximum: float = math.inf
 
     def within(self, seconds: float) -> float:
         """Return how often at most within some seconds; infinite seconds are as long as there are firings."""
         if not self.seconds:
-            return min(self.most, MOST)
-        rounds = MOST if math.isinf(seconds) else math.floor(seconds / self.seconds + 1e-9) + 1
-        return min(self.most, self.times * rounds, MOST)
+            return min(self.maximum, MAXIMUM)
+        rounds = MAXIMUM if math.isinf(seconds) else math.floor(seconds / self.seconds + 1e-9) + 1
+        return min(self.maximum, self.times * rounds, MAXIMUM)
 
 
 def rates(project: Project, clips: Mapping[str, float]) -> dict[str, tuple[Rate, ...]]:
@@ -62,16 +62,16 @@ def overlapping(held: tuple[Rate, ...], seconds: float) -> int:
     """Return how many firings may live at once whose particles are gone after some seconds; one at least."""
     if math.isinf(seconds):
         return max(1, len(held))  # each goes on until it is stopped: how many there are is told by a finding
-    return max(1, min(MOST, math.ceil(sum(rate.within(seconds) for rate in held))))
+    return max(1, min(MAXIMUM, math.ceil(sum(rate.within(seconds) for rate in held))))
 
 
 def _rates_of(project: Project, trigger: Trigger, clips: Mapping[str, float]) -> list[Rate]:
     often = trigger.often
-    most = float(min(often.times or math.inf, often.alive or math.inf))
+    maximum = float(min(often.times or math.inf, often.alive or math.inf))
     apart = often.cool_down * (1 - often.jitter)
     when, every = trigger.when, often.every
     if isinstance(when, AtStart | Never):
-        return [Rate(1, math.inf, min(most, 1))]
+        return [Rate(1, math.inf, min(maximum, 1))]
     if isinstance(when, OnEvent):
         found = _marks(project, trigger, clips)
     elif isinstance(when, EverySeconds):
@@ -82,7 +82,7 @@ def _rates_of(project: Project, trigger: Trigger, clips: Mapping[str, float]) ->
         found = [Rate(1, max(apart, 1 / project.step_rate))]
     else:
         found = [Rate(1, 1 / GUESSED[when.kind])]
-    return [Rate(rate.times, max(rate.seconds, apart * rate.times) * every, most) for rate in found]
+    return [Rate(rate.times, max(rate.seconds, apart * rate.times) * every, maximum) for rate in found]
 
 
 def _marks(project: Project, trigger: Trigger, clips: Mapping[str, float]) -> list[Rate]:

@@ -6,9 +6,9 @@ from typing import TYPE_CHECKING, Any
 
 from pydantic import BaseModel, ValidationError
 
-from wraithon.project.edit import put_layer
+from wraithon.project.edit import with_layer
 from wraithon.project.effect import ATTRIBUTES
-from wraithon.project.paths import put_at, value_at
+from wraithon.project.paths import value_at, with_value_at
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable
@@ -40,7 +40,7 @@ def reached(project: Project, first: str, others: Iterable[str], path: str, valu
     if found is None:
         return project
     before = found[1]
-    project = put_layer(project, found[0].id, put_at(before, path, value))
+    project = with_layer(project, found[0].id, with_value_at(before, path, value))
     if path.partition(".")[0] in ALONE:
         return project
     old = value_at(before, path)
@@ -48,10 +48,10 @@ def reached(project: Project, first: str, others: Iterable[str], path: str, valu
         there = project.layer(other)
         if there is not None and other != first:
             try:
-                changed = put_at(there[1], path, _theirs(before, there[1], path, old, value))
+                changed = with_value_at(there[1], path, _theirs(before, there[1], path, old, value))
             except (AttributeError, IndexError, ValidationError):
                 continue  # it has no such place
-            project = put_layer(project, there[0].id, changed)
+            project = with_layer(project, there[0].id, changed)
     return project
 
 
@@ -80,5 +80,5 @@ def pasted_parts(project: Project, layer: Layer, onto: Collection[str], fields: 
     for what in onto:
         found = project.layer(what)
         if found is not None:
-            project = put_layer(project, found[0].id, found[1].evolve(**values))
+            project = with_layer(project, found[0].id, found[1].evolve(**values))
     return project

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from wraithon.project.paths import put_at, value_at
+from wraithon.project.paths import value_at, with_value_at
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -47,7 +47,7 @@ def _follow(
     dial, layer = dials[binding.dial], layers[binding.layer]
     try:
         value = _driven(dial, binding, settings.get(dial.id, dial.setting), value_at(layer, binding.path))
-        layers[binding.layer] = put_at(layer, binding.path, value)
+        layers[binding.layer] = with_value_at(layer, binding.path, value)
     except (AttributeError, IndexError, TypeError, ValueError):
         return False
     return True

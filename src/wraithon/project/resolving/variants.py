@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Effect, Layer
 
 
-MOST_VARIANTS = 256
+MAX_VARIANTS = 256
 """Variants of effects in a project; what would need more of them is started as it is."""
 STEM = 40
 
@@ -63,7 +63,7 @@ def variants_of(
     found: Variants = {}
     for key in wanted:
         effect = effects.get(key.effect)
-        if effect is not None and not key.plain and key not in found and len(found) < MOST_VARIANTS:
+        if effect is not None and not key.plain and key not in found and len(found) < MAX_VARIANTS:
             if key.settings and set_so is not None:
                 effect = set_so(key.effect, dict(key.settings))
             found[key] = (kept or {}).get(key) or _variant(effect, key)

@@ -112,7 +112,7 @@ class PlayClip(ResponseAction):
 class Dissolving(ResponseAction):
     """Dissolve the character, or restore it, to a share that is gone after `seconds`.
 
-    The `course` says how much of the way there it has come, over the share of the time.
+    The `curve` says how much of the way there it has come, over the share of the time.
     """
 
     kind: Literal["dissolve"] = "dissolve"
@@ -173,7 +173,7 @@ class SetSignal(ResponseAction):
 class RampSignal(ResponseAction):
     """Move a given signal, or a dial of an effect, from its value to another within `seconds`.
 
-    The `course` says how much of the way there it has come, over the share of the time.
+    The `curve` says how much of the way there it has come, over the share of the time.
     """
 
     kind: Literal["ramp"] = "ramp"

@@ -20,7 +20,7 @@ STATES: tuple[State, ...] = get_args(State)
 class SignalKind(Model):
     """What is known of a signal: its words, its unit, and what it goes from and to on a meter."""
 
-    words: str
+    text: str
     unit: str
     low: float
     high: float
@@ -29,21 +29,21 @@ class SignalKind(Model):
 
 
 SIGNALS: dict[str, SignalKind] = {
-    "speed": SignalKind(words="speed", unit="m/s", low=0, high=5),
-    "rising speed": SignalKind(words="rising speed", unit="m/s", low=0, high=6),
-    "falling speed": SignalKind(words="falling speed", unit="m/s", low=0, high=10),
-    "on ground": SignalKind(words="on the ground", unit="", low=0, high=1),
-    "air time": SignalKind(words="time in the air", unit="s", low=0, high=1.5),
-    "distance": SignalKind(words="distance moved", unit="m", low=0, high=50),
-    "turn rate": SignalKind(words="turn rate", unit="°/s", low=0, high=600),
-    "facing": SignalKind(words="facing", unit="°", low=-180, high=180),
-    "health": SignalKind(words="health", unit="", low=0, high=1, given=True),
+    "speed": SignalKind(text="speed", unit="m/s", low=0, high=5),
+    "rising speed": SignalKind(text="rising speed", unit="m/s", low=0, high=6),
+    "falling speed": SignalKind(text="falling speed", unit="m/s", low=0, high=10),
+    "on ground": SignalKind(text="on the ground", unit="", low=0, high=1),
+    "air time": SignalKind(text="time in the air", unit="s", low=0, high=1.5),
+    "distance": SignalKind(text="distance moved", unit="m", low=0, high=50),
+    "turn rate": SignalKind(text="turn rate", unit="°/s", low=0, high=600),
+    "facing": SignalKind(text="facing", unit="°", low=-180, high=180),
+    "health": SignalKind(text="health", unit="", low=0, high=1, given=True),
 }
 """Signals there always are, by their keys."""
 
 
 class Signal(Model):
-    """A signal of the artist's own, from `low` to `high`: `value` until a hand or a game says otherwise."""
+    """A signal of the artist's own, from `low` to `height`: `value` until a hand or a game says otherwise."""
 
     id: Id = Field(default_factory=new_id)
     name: Name = "signal"

@@ -15,7 +15,7 @@ GroundKind = Id
 GROUND_WORDS = {"slate": "wet slate", "moss": "moss", "puddle": "puddles", "plain": "plain floor"}
 GROUND_KINDS = tuple(GROUND_WORDS)
 """Kinds of ground there always are."""
-MOST_OWN = 12
+MAX_OWN = 12
 """Kinds of ground of the artist's own, at most."""
 HIGHEST = 10.0
 """Metres that a piece of ground is high at most."""

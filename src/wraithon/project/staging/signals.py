@@ -36,7 +36,7 @@ def dials_of(project: Project) -> dict[str, DialAt]:
 def known_signals(project: Project) -> dict[str, SignalKind]:
     """Return what is known of all signals of a project, by their keys."""
     own = {
-        signal.id: SignalKind(words=signal.name, unit="", low=signal.low, high=signal.high, given=True)
+        signal.id: SignalKind(text=signal.name, unit="", low=signal.low, high=signal.high, given=True)
         for signal in project.signals
     }
     return SIGNALS | own | {key: _known(*at) for key, at in dials_of(project).items()}
@@ -44,7 +44,7 @@ def known_signals(project: Project) -> dict[str, SignalKind]:
 
 def _known(effect: Effect, dial: Dial) -> SignalKind:
     low, high = dial.range
-    return SignalKind(words=f"{dial.name} of {effect.name}", unit="", low=low, high=high, given=True)
+    return SignalKind(text=f"{dial.name} of {effect.name}", unit="", low=low, high=high, given=True)
 
 
 def resting(project: Project) -> dict[str, float]:

@@ -33,7 +33,7 @@ Remembered = tuple[int, tuple[DrivenPose, ...], tuple[tuple[float, str], ...]]
 
 REMEMBERED = 20.0
 """Seconds that are remembered: afterimages of what is longer ago show the oldest of them."""
-MOST_STATES = 400
+MAX_STATES = 400
 """States it was in that are remembered."""
 EXACT = 1e-9
 """Seconds by which rounding may be off."""
@@ -125,7 +125,7 @@ class Actor:
             locks = locked(self.character, stand.locks, after, spans, share, matrices, 1 / self._rate)
             after = replace(after, locks=locks)
         if after.state != stand.state or not self.course:
-            self.course = (*self.course[-(MOST_STATES - 1) :], (after.time, after.state))
+            self.course = (*self.course[-(MAX_STATES - 1) :], (after.time, after.state))
         kept = self.stands[: step - self._begun + 1]
         over = max(0, len(kept) - round(REMEMBERED * self._rate))
         self._begun += over
@@ -160,12 +160,12 @@ class Actor:
         self.stands = (*self.stands[: step - self._begun], after)
         return after is not stand
 
-    def dissolve(self, step: int, to: float, seconds: float, course: Curve) -> None:
+    def dissolve(self, step: int, to: float, seconds: float, curve: Curve) -> None:
         """Have it dissolve from a step on, along a course, to a share that is gone after so many seconds."""
         self.begin(step)
         time = step / self._rate
         end = time + max(seconds, 1 / self._rate)
-        self.change(step, gone=Ramp(time, end, self.dissolved_at(time), to, course))
+        self.change(step, gone=Ramp(time, end, self.dissolved_at(time), to, curve))
 
     def clip_left(self, step: int) -> float:
         """Return how many seconds there are to the end of the clip that is played at a step; of gaits none."""
@@ -206,10 +206,10 @@ class Actor:
         stand = self.stand(time)
         return pose_of_stand(self._driver, stand) if stand else self._performance.pose_at(time)
 
-    def place_at(self, time: float) -> NDArray[np.float64]:
+    def position_at(self, time: float) -> NDArray[np.float64]:
         """Return where it stands on the ground (3,) at a moment, in metres."""
         stand = self.stand(time)
-        return np.array(stand.place) if stand else self._performance.place_at(time)
+        return np.array(stand.position) if stand else self._performance.position_at(time)
 
     def dissolved_at(self, time: float) -> float:
         """Return the share of it that is gone at a moment."""
@@ -292,13 +292,13 @@ def _between(one: DrivenPose, two: DrivenPose, share: float) -> DrivenPose:
     def mix(a: float, b: float) -> float:
         return a + (b - a) * share
 
-    x, y, z = map(mix, one.place, two.place)
+    x, y, z = map(mix, one.position, two.position)
     turn = wrapped(two.heading - one.heading)
     ahead = (two.phase - one.phase + 0.5) % 1.0 - 0.5
     late = (1 - share) * (two.time - one.time)
     parts = tuple(part._replace(time=part.time - late if _goes(part, one) else part.time) for part in two.parts)
     return replace(
-        two, time=two.time - late, place=(x, y, z), heading=one.heading + share * turn,
+        two, time=two.time - late, position=(x, y, z), heading=one.heading + share * turn,
         phase=(one.phase + share * ahead) % 1.0, ease=mix(one.ease, two.ease), speed=mix(one.speed, two.speed),
         way=mix(one.way, two.way), parts=parts,
     )  # fmt: skip

@@ -64,13 +64,13 @@ class Ramp(NamedTuple):
     end: float
     low: float
     high: float
-    course: Curve
+    curve: Curve
     """How much of the way it has come, over the share of the time."""
 
     def at(self, time: float) -> float:
         """Return the value at a moment."""
         share = 1.0 if time >= self.end else max(0.0, time - self.start) / (self.end - self.start)
-        return self.low + (self.high - self.low) * curve_value(self.course, share)
+        return self.low + (self.high - self.low) * curve_value(self.curve, share)
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,7 +82,7 @@ class DrivenPose:
     """What it is at: going, leaping, dropping, landing, or a role or clip that is played to its end."""
     since: float
     """When that began."""
-    place: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    position: tuple[float, float, float] = (0.0, 0.0, 0.0)
     heading: float = 0.0
     speed: float = 0.0
     """Metres a second along its heading."""

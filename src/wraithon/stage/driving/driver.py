@@ -82,7 +82,7 @@ class Driver:
         if self.driven:
             y = self.terrain.height(0.0, 0.0)
             return DrivenPose(time, "going", time, (0.0, y, 0.0), parts=(PlayingClip(GOING, 0.0, time, 0.0),))
-        x, y, z = self.performance.place_at(time).tolist()
+        x, y, z = self.performance.position_at(time).tolist()
         return DrivenPose(
             time, "order", time, (x, y, z), speed=self.performance.speed_at(time),
             way=self.performance.way_at(time), parts=(PlayingClip(ORDER, time, time, 0.0),), order=time,
@@ -166,12 +166,12 @@ class Driver:
         if wish > 1e-3:
             off = wrapped(math.atan2(x, z) - heading)
             quick = min(1.0, stand.speed / run.pace) if run and run.pace else 0.0
-            most = math.radians(self.settings.turning) * (1 - (1 - SHARP) * quick) * dt
-            turned = min(max(off, -most), most)
-            heading, spin = wrapped(heading + turned), turned / dt
-            want *= max(0.0, math.cos(off - turned))
-        most = self.settings.quickening * dt
-        speed = min(max(want, stand.speed - BRAKES * most), stand.speed + most)
+            maximum = math.radians(self.settings.turning) * (1 - (1 - SHARP) * quick) * dt
+            step_angle = min(max(off, -maximum), maximum)
+            heading, spin = wrapped(heading + step_angle), step_angle / dt
+            want *= max(0.0, math.cos(off - step_angle))
+        maximum = self.settings.quickening * dt
+        speed = min(max(want, stand.speed - BRAKES * maximum), stand.speed + maximum)
         return replace(stand, heading=heading, spin=spin, speed=max(0.0, speed))
 
     def _stride(self, speed: float) -> float:
@@ -189,25 +189,25 @@ class Driver:
             return 0.0
         return min(1.0, max(0.0, (speed - walk.pace) / (run.pace - walk.pace)))
 
-    def _moved(self, stand: DrivenPose, metres: float, *, most: float | None = None) -> DrivenPose:
+    def _moved(self, stand: DrivenPose, metres: float, *, maximum: float | None = None) -> DrivenPose:
         """Return how it stands so many metres along its heading, or beside what is too high to step on."""
-        x, y, z = stand.place
+        x, y, z = stand.position
         dx, dz = metres * math.sin(stand.heading), metres * math.cos(stand.heading)
-        most = self._step if most is None else most
+        maximum = self._step if maximum is None else maximum
         for way in ((dx, dz), (dx, 0.0), (0.0, dz)):
             ahead = math.copysign(min(0.25, 0.15 * self.tall), metres)
             long = math.hypot(*way)
             if long < 1e-9:
                 continue
             seen = (x + way[0] + ahead * way[0] / long, z + way[1] + ahead * way[1] / long)
-            if max(self.terrain.height(*seen), self.terrain.height(x + way[0], z + way[1])) - y <= most:
-                return replace(stand, place=(x + way[0], y, z + way[1]), way=stand.way + long)
+            if max(self.terrain.height(*seen), self.terrain.height(x + way[0], z + way[1])) - y <= maximum:
+                return replace(stand, position=(x + way[0], y, z + way[1]), way=stand.way + long)
         # In the air it keeps its speed, and goes on as soon as it is high enough.
         return replace(stand, speed=0.0) if abs(metres) > 1e-9 and stand.grounded else stand
 
     def _on_ground(self, stand: DrivenPose, time: float) -> DrivenPose:
         """Return how it stands with its feet on the ground, or beginning to fall where there is none near."""
-        x, y, z = stand.place
+        x, y, z = stand.position
         ground = self.terrain.height(x, z)
         if y - ground > self._step:
             return self._drop(replace(stand, climb=0.0), time)
@@ -215,9 +215,9 @@ class Driver:
 
     def _level(self, stand: DrivenPose) -> DrivenPose:
         """Return how it stands a step nearer to the height of the ground."""
-        x, y, z = stand.place
-        most, off = CLIMB / self.rate, self.terrain.height(x, z) - y
-        return replace(stand, place=(x, y + min(max(off, -most), most), z), climb=0.0)
+        x, y, z = stand.position
+        maximum, off = CLIMB / self.rate, self.terrain.height(x, z) - y
+        return replace(stand, position=(x, y + min(max(off, -maximum), maximum), z), climb=0.0)
 
     # ---- in the air -----------------------------------------------------------------------------
 
@@ -234,17 +234,17 @@ class Driver:
         """Return how it stands after a step of a fall through the air."""
         dt = 1 / self.rate
         climb = stand.climb - GRAVITY * dt
-        stand = self._moved(stand, stand.speed * dt, most=0.0)
-        x, y, z = stand.place
+        stand = self._moved(stand, stand.speed * dt, maximum=0.0)
+        x, y, z = stand.position
         y += (stand.climb + climb) / 2 * dt
-        stand = replace(stand, place=(x, y, z), climb=climb, spin=0.0)
+        stand = replace(stand, position=(x, y, z), climb=climb, spin=0.0)
         ground = self.terrain.height(x, z)
         return self._land(stand, ground, -climb) if y + stand.lowest <= ground else stand
 
     def _land(self, stand: DrivenPose, ground: float, fell: float) -> DrivenPose:
         """Return how it stands as it comes down on the ground so fast."""
-        leap, (x, _, z) = self.moves.leap, stand.place
-        stand = replace(stand, place=(x, ground, z), climb=0.0, grounded=True, fell=fell, lowest=0.0)
+        leap, (x, _, z) = self.moves.leap, stand.position
+        stand = replace(stand, position=(x, ground, z), climb=0.0, grounded=True, fell=fell, lowest=0.0)
         if leap is None:
             return self._back(stand, fade=0.1)
         if stand.parts[-1].what == leap.clip.name and stand.mode == "leap":
@@ -260,10 +260,12 @@ class Driver:
         if now <= leap.off:
             stand = self._steered(stand, given)
         carried = self._carried(leap, now - dt, now)
-        stand = self._moved(stand, max(stand.speed * dt, carried), most=max(self._step / 2, leap.height(now) - 0.02))
+        stand = self._moved(
+            stand, max(stand.speed * dt, carried), maximum=max(self._step / 2, leap.height(now) - 0.02)
+        )
         if now <= leap.off:
             return self._on_ground(stand, time)
-        x, y, z = stand.place
+        x, y, z = stand.position
         off = stand.off if not stand.grounded else time
         low, climb, ground = leap.height(now), leap.climbing(now), self.terrain.height(x, z)
         stand = replace(stand, grounded=False, off=off, lowest=low, climb=climb, spin=0.0)
@@ -277,12 +279,12 @@ class Driver:
 
     def landing(self, stand: DrivenPose, given: Given, time: float) -> DrivenPose:
         """Return how it stands after a step of a landing."""
-        most = BRAKES * self.settings.quickening / self.rate
-        leap, wishes = self.moves.leap, math.hypot(*given.steer) > 0.1
-        speed = stand.speed if wishes else max(0.0, stand.speed - most)
+        maximum = BRAKES * self.settings.quickening / self.rate
+        leap, overrides = self.moves.leap, math.hypot(*given.steer) > 0.1
+        speed = stand.speed if overrides else max(0.0, stand.speed - maximum)
         stand = self._on_ground(self._moved(replace(stand, speed=speed), speed / self.rate), time)
         over = leap is None or stand.parts[-1].time + 1 / self.rate >= leap.clip.seconds
-        if stand.mode == "land" and (over or (wishes and time - stand.since > SOON)):
+        if stand.mode == "land" and (over or (overrides and time - stand.since > SOON)):
             return self._back(stand)
         return stand
 
@@ -318,13 +320,13 @@ class Driver:
     def ordered(self, stand: DrivenPose, _given: Given, _time: float) -> DrivenPose:
         """Return how it stands as the running order goes on."""
         performance, now = self.performance, stand.parts[-1].time
-        by = performance.place_at(now + 1 / self.rate) - performance.place_at(now)
-        x, y, z = stand.place
+        by = performance.position_at(now + 1 / self.rate) - performance.position_at(now)
+        x, y, z = stand.position
         gone = math.hypot(by[0], by[2])
-        place = (x + float(by[0]), y, z + float(by[2]))
+        position = (x + float(by[0]), y, z + float(by[2]))
         again = performance.segment_at(now + 1 / self.rate)[:2] != performance.segment_at(now)[:2]
         hidden = stand.hidden and not again
-        stand = replace(stand, place=place, speed=gone * self.rate, way=stand.way + gone, hidden=hidden)
+        stand = replace(stand, position=position, speed=gone * self.rate, way=stand.way + gone, hidden=hidden)
         return self._level(stand)
 
     # ---- what plays -----------------------------------------------------------------------------

@@ -11,7 +11,7 @@ import numpy as np
 from wraithon.character.checkup import feet_of, height_of
 from wraithon.character.moments.contacts import find_contacts
 from wraithon.character.pose import rest_pose
-from wraithon.character.remembering import kept_by_content
+from wraithon.character.remembering import cached_by_content
 from wraithon.stage.driving.driven_pose import Lock
 
 if TYPE_CHECKING:
@@ -53,7 +53,7 @@ class Leg:
     """Nodes that go where the ankle goes."""
 
 
-@kept_by_content(maxsize=8)
+@cached_by_content(maxsize=8)
 def legs_of(character: Character) -> tuple[Leg, ...]:
     """Return the legs that a character stands on; those with too few joints to bend are left out."""
     skeleton, rest = character.skeleton, rest_pose(character).matrices[:, :3, 3]
@@ -86,7 +86,7 @@ def _below(character: Character, top: int) -> list[int]:
     return sorted(held)
 
 
-@kept_by_content(maxsize=64)
+@cached_by_content(maxsize=64)
 def spans_of(character: Character, clip: Clip) -> dict[str, tuple[tuple[float, float], ...]]:
     """Return in which shares of a clip's round each foot stands; those may go on past its end."""
     found: dict[str, list[tuple[float, float]]] = {}
@@ -156,7 +156,7 @@ def planted(
     for leg, lock in zip(legs_of(character), stand.locks, strict=False):
         x, _, z = matrices[leg.ball, :3, 3].tolist()
         by = (lock.x - x, lock.z - z) if lock.held else (lock.x * lock.share, lock.z * lock.share)
-        ground = terrain.height(x + by[0], z + by[1]) - stand.place[1] if stand.grounded else 0.0
+        ground = terrain.height(x + by[0], z + by[1]) - stand.position[1] if stand.grounded else 0.0
         shift = np.array([by[0], min(max(ground, -reach), reach), by[1]])
         if np.abs(shift).max() > 1e-5:
             out = out.copy() if out is matrices else out

@@ -12,8 +12,8 @@ import numpy as np
 from wraithon.character.checkup import height_of
 from wraithon.character.measures import runs_of
 from wraithon.character.moments.contacts import find_contacts, sole_heights
-from wraithon.character.pose import clip_locals, clip_poses, root_place
-from wraithon.character.remembering import kept_by_identity
+from wraithon.character.pose import clip_locals, clip_poses, root_position
+from wraithon.character.remembering import cached_by_identity
 from wraithon.project.staging.driving import ROLES
 
 if TYPE_CHECKING:
@@ -42,7 +42,7 @@ LEAPS = 0.08
 """Share of the height that feet are off the ground in a leap."""
 LIES = 0.6
 """Share of their height at rest that joints are below, on the whole, once a character has fallen."""
-LEAST_PACE = 0.2
+MIN_PACE = 0.2
 RATE = 120
 """Moments a second at which a leap is measured."""
 HANG = 0.3
@@ -112,9 +112,9 @@ def guessed_roles(character: Character, use: CharacterUse) -> dict[Role, str]:
     """
     shown = [clip.name for clip in character.clips if not use.clip(clip.name).hidden]
     found = {role: chosen for role in ROLES if (chosen := use.driving.clip_of(role)) and character.clip(chosen)}
-    for role, words in WORDS.items():
+    for role, text in WORDS.items():
         if role not in found:
-            named = _named(words, [name for name in shown if name not in found.values()])
+            named = _named(text, [name for name in shown if name not in found.values()])
             if named:
                 found[role] = named
     for name in shown:
@@ -131,9 +131,9 @@ def guessed_roles(character: Character, use: CharacterUse) -> dict[Role, str]:
     return found
 
 
-def _named(words: tuple[str, ...], names: list[str]) -> str:
+def _named(text: tuple[str, ...], names: list[str]) -> str:
     """Return the first of the names that has one of the words in it, the surest word first, the shortest name."""
-    for word in words:
+    for word in text:
         having = [name for name in names if word in re.findall(r"[a-z]+", _apart(name).lower())]
         if having:
             return min(having, key=len)
@@ -145,7 +145,7 @@ def _apart(name: str) -> str:
     return re.sub(r"(?<=[a-z])(?=[A-Z])", " ", name)
 
 
-@kept_by_identity(maxsize=256)
+@cached_by_identity(maxsize=256)
 def _does(character: Character, clip: Clip, use: ClipUse) -> Role:
     """Return the role that a clip plays by what it does."""
     tall = height_of(character)
@@ -168,14 +168,14 @@ def _pace(character: Character, clip: Clip | None, use: ClipUse) -> float:
     """Return the metres a second at which a clip goes over the ground, unscaled, by its root or under its feet."""
     if clip is None or clip.seconds <= 0:
         return 0.0
-    places = [root_place(character, clip_locals(character, clip, time)) for time in (0.0, clip.seconds)]
-    x, _, z = places[1] - places[0]
+    positions = [root_position(character, clip_locals(character, clip, time)) for time in (0.0, clip.seconds)]
+    x, _, z = positions[1] - positions[0]
     moved = max(math.hypot(x, z) / clip.seconds, math.hypot(*use.goes))
-    least = LEAST_PACE * height_of(character)
-    return moved if moved > least else max(moved, math.hypot(*find_contacts(character, clip, loops=True).pace))
+    minimum = MIN_PACE * height_of(character)
+    return moved if moved > minimum else max(moved, math.hypot(*find_contacts(character, clip, loops=True).pace))
 
 
-@kept_by_identity(maxsize=64)
+@cached_by_identity(maxsize=64)
 def moves_of(character: Character, use: CharacterUse) -> Moves:
     """Return what a character can do with its clips."""
     plays: Mapping[Role, PlayedClip] = {
@@ -197,7 +197,7 @@ def moves_of(character: Character, use: CharacterUse) -> Moves:
 def _gait(character: Character, use: CharacterUse, play: PlayedClip | None) -> Gait | None:
     if play is None or play.clip.seconds <= 0:
         return None
-    pace = max(_pace(character, play.clip, play.use), LEAST_PACE * height_of(character)) * use.scale
+    pace = max(_pace(character, play.clip, play.use), MIN_PACE * height_of(character)) * use.scale
     contacts = find_contacts(character, play.clip, loops=True).contacts
     feet = sorted({contact.joint for contact in contacts})
     starts = [contact.start for contact in contacts if contact.joint == feet[0]]
@@ -205,7 +205,7 @@ def _gait(character: Character, use: CharacterUse, play: PlayedClip | None) -> G
     return Gait(play.clip, play.use, pace, pace * play.clip.seconds, first)
 
 
-@kept_by_identity(maxsize=64)
+@cached_by_identity(maxsize=64)
 def _leap(character: Character, clip: Clip, use: ClipUse, scale: float) -> Leap | None:
     """Return a clip as a leap; None where its feet never leave the ground."""
     times = np.arange(0, max(2, round(clip.seconds * RATE))) / RATE

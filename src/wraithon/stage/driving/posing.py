@@ -36,7 +36,7 @@ def plain_pose(driver: Driver, stand: DrivenPose) -> Pose:
         local = mixed(over, local, 1.0 - share)
         height += share * (high - height)
         weights = weights + np.float32(share) * (shaped - weights)
-    x, y, z = stand.place
+    x, y, z = stand.position
     root = root_matrix(use.scale, (x, y + use.height + height, z))
     sine, cosine = math.sin(stand.heading), math.cos(stand.heading)
     root[:3, :3] = np.array([[cosine, 0, sine], [0, 1, 0], [-sine, 0, cosine]], np.float32) @ root[:3, :3]

@@ -39,7 +39,7 @@ class Moment:
     """Whether the character is on the ground then."""
     ground: str = ""
     """The kind of ground where it happened."""
-    ground_words: str = ""
+    ground_label: str = ""
     """What that is called."""
     signals: Mapping[str, float] = field(default_factory=dict)
     """What signals were then, by their keys."""

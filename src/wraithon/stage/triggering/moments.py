@@ -166,9 +166,9 @@ def enriched(show: MomentSource, moment: Moment) -> Moment:
     signals, ground = show.signals(show.step_number + 1), moment.ground or compiled.terrain.kind(x, z)
     if moment.kind == "state" and moment.strength is not None:
         signals = {**signals, "falling speed": moment.strength}  # as fast as it came down; now it stands
-    words = compiled.project.stage.ground_words(ground)
+    text = compiled.project.stage.ground_label(ground)
     return replace(
         moment, clip=actor.clip_at(moment.time), speed=actor.speed_at(moment.time),
-        grounded=stand.grounded if stand else True, ground=ground, ground_words=words,
+        grounded=stand.grounded if stand else True, ground=ground, ground_label=text,
         signals=signals,
     )  # fmt: skip

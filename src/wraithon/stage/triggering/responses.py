@@ -60,10 +60,10 @@ class Playing(Protocol):
     def stop_following(self, time: float) -> None:
         """Have what follows the character bear no more from a moment on."""
 
-    def tell(self, signal: str, value: float) -> None:
+    def set_signal(self, signal: str, value: float) -> None:
         """Give a signal a value."""
 
-    def ramp(self, signal: str, start: float, seconds: float, to: float, course: Curve) -> None:
+    def ramp(self, signal: str, start: float, seconds: float, to: float, curve: Curve) -> None:
         """Have a signal go along a course to a value, within some seconds from a moment on."""
 
     def sound(self, time: float, name: str, volume: float) -> None:
@@ -143,7 +143,7 @@ def _slow(show: Playing, waiting: ScheduledAction, action: SlowMotion) -> str:
 def _set_signal(show: Playing, _waiting: ScheduledAction, action: SetSignal) -> str:
     if action.signal not in show.compiled.resting:
         return NOT_GIVEN
-    show.tell(action.signal, action.value)
+    show.set_signal(action.signal, action.value)
     return ""
 
 

@@ -22,16 +22,16 @@ class Ramped(NamedTuple):
     seconds: float
     low: float
     high: float
-    course: Curve
+    curve: Curve
     """How much of the way it has come, over the share of the time."""
 
     def at(self, time: float) -> float:
         """Return its value at a moment."""
         if self.over(time):
-            end = self.course.points[-1][1]
+            end = self.curve.points[-1][1]
             return self.high if end == 1 else self.low + (self.high - self.low) * end  # exactly what was asked for
         share = min(max((time - self.start) / self.seconds, 0.0), 1.0)
-        return self.low + (self.high - self.low) * float(curve_values(self.course, np.array([share]))[0])
+        return self.low + (self.high - self.low) * float(curve_values(self.curve, np.array([share]))[0])
 
     def over(self, time: float) -> bool:
         """Tell whether it has come all the way by a moment."""

@@ -36,8 +36,8 @@ def at_level(action: StartEffect, masters: Masters, level: int) -> Masters:
         elif scaling.what == "opacity":
             changes["opacity"] = min(1.0, masters.opacity * by)
         else:
-            least = 0.0 if scaling.what == "amount" else 0.01
-            changes[scaling.what] = min(max(getattr(masters, scaling.what) * by, least), 100.0)
+            minimum = 0.0 if scaling.what == "amount" else 0.01
+            changes[scaling.what] = min(max(getattr(masters, scaling.what) * by, minimum), 100.0)
     return masters.evolve(**changes) if changes else masters
 
 

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from wraithon.numeric.arithmetic import ordinal
 from wraithon.project.staging.actions import WaitFor
-from wraithon.project.trigger import MOST_WAITING
+from wraithon.project.trigger import MAX_WAITING
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Mapping, Sequence
@@ -20,13 +20,13 @@ if TYPE_CHECKING:
     from wraithon.stage.triggering.moment import Moment
 
 
-MOST_HEARD, MOST_DONE = 1_200, 2_000
+MAX_HEARD, MAX_DONE = 1_200, 2_000
 """Triggers that may be asked, and actions that may be done, in one step of the show."""
-MOST_RESPONSES = 100
+MAX_RESPONSES = 100
 """Responses that are remembered, the latest ones."""
 EXACT = 1e-9
 """Seconds by which rounding may be off."""
-MOST_REFUSALS = 500
+MAX_REFUSALS = 500
 """Refusals that are remembered, the latest ones."""
 
 Listeners = dict[tuple[str, str], tuple["Trigger", ...]]
@@ -121,7 +121,7 @@ def _kind_of_ground(trigger: Trigger, moment: Moment, _state: TriggerState) -> s
     grounds = trigger.only.grounds
     if not grounds or moment.ground in grounds:
         return ""
-    return f"the ground there is {moment.ground_words or moment.ground or 'of no kind'}, which is none of its kinds"
+    return f"the ground there is {moment.ground_label or moment.ground or 'of no kind'}, which is none of its kinds"
 
 
 def _signal(trigger: Trigger, moment: Moment, _state: TriggerState) -> str:
@@ -151,17 +151,17 @@ def _cooled(trigger: Trigger, moment: Moment, state: TriggerState) -> str:
 
 
 def _times(trigger: Trigger, _moment: Moment, state: TriggerState) -> str:
-    most = trigger.often.times
+    maximum = trigger.often.times
     return (
         f"it has responded {state.fired} times, as often as it may"
-        if most is not None and state.fired >= most
+        if maximum is not None and state.fired >= maximum
         else ""
     )
 
 
 def _living(trigger: Trigger, _moment: Moment, state: TriggerState) -> str:
-    most = trigger.often.alive
-    return f"{state.alive} firings of its own live already" if most is not None and state.alive >= most else ""
+    maximum = trigger.often.alive
+    return f"{state.alive} firings of its own live already" if maximum is not None and state.alive >= maximum else ""
 
 
 def _chance(trigger: Trigger, _moment: Moment, state: TriggerState) -> str:
@@ -213,7 +213,7 @@ class Triggers:
         self,
         listeners: Listeners,
         moments: Iterable[Moment],
-        room: int = MOST_WAITING,
+        room: int = MAX_WAITING,
         living: Callable[[str], int] = lambda _trigger: 0,
         seed: int = 0,
     ) -> list[ScheduledAction]:
@@ -229,10 +229,10 @@ class Triggers:
                 now: Moment | None = moment
                 while now is not None:
                     heard += 1
-                    if heard > MOST_HEARD or len(due) + len(trigger.response) > room:
-                        reason = f"more than {MOST_WAITING:,} actions wait already"
-                        if heard > MOST_HEARD:
-                            reason = f"more than {MOST_HEARD:,} moments come in one step of the show"
+                    if heard > MAX_HEARD or len(due) + len(trigger.response) > room:
+                        reason = f"more than {MAX_WAITING:,} actions wait already"
+                        if heard > MAX_HEARD:
+                            reason = f"more than {MAX_HEARD:,} moments come in one step of the show"
                         self.refuse(now.time, trigger.id, reason)
                         return due
                     state = _asked(trigger, self._states.get(trigger.id, TriggerState()), due, living, seed)
@@ -253,22 +253,22 @@ class Triggers:
             return None
         self._states[trigger.id] = replace(state, fired=state.fired + 1, last=moment.time, heard=state.heard + 1)
         self.note(moment.time, trigger.id, moment.anchor)
-        return waiting_of(trigger, moment)
+        return schedule(trigger, moment)
 
     def note(self, time: float, trigger: str, anchor: str | None) -> None:
         """Remember that a trigger responded."""
         self._responses.append(Response(time, trigger, anchor))
-        del self._responses[: max(0, len(self._responses) - MOST_RESPONSES)]
+        del self._responses[: max(0, len(self._responses) - MAX_RESPONSES)]
 
     def refuse(self, time: float, trigger: str, reason: str, *, again: bool = False) -> None:
         """Remember that a trigger's response was refused; where it is asked `again` at every step, the last time."""
         if again:
             self._refusals = [refusal for refusal in self._refusals if refusal.trigger != trigger]
         self._refusals.append(Refusal(time, trigger, reason))
-        if len(self._refusals) > MOST_REFUSALS:
-            del self._refusals[self._least_telling()]
+        if len(self._refusals) > MAX_REFUSALS:
+            del self._refusals[self._minimum_report()]
 
-    def _least_telling(self) -> int:
+    def _minimum_report(self) -> int:
         """Return which refusal goes first: one that is told once more right behind it, or the oldest."""
         pairs = enumerate(pairwise(self._refusals))
         alike = (k for k, (one, two) in pairs if (one.trigger, one.reason) == (two.trigger, two.reason))
@@ -317,7 +317,7 @@ def _roll(seed: int, trigger: str, number: int) -> float:
     return int.from_bytes(hashlib.blake2b(told, digest_size=6).digest(), "little") / 2**48
 
 
-def waiting_of(trigger: Trigger, moment: Moment) -> list[ScheduledAction]:
+def schedule(trigger: Trigger, moment: Moment) -> list[ScheduledAction]:
     """Return the steps of a trigger's response to a moment; what stands below a wait comes with that."""
     told = trigger.strength
     measured = moment.signals.get(told.signal, 0.0) if told.signal else moment.strength

@@ -18,5 +18,5 @@ def rows_of(kind: str) -> Sequence[Row]:
 
 def called(kind: str) -> str:
     """Return what a look is called where it is picked."""
-    words: str = import_module(f"{__name__}.{kind}").CALLED
-    return words
+    text: str = import_module(f"{__name__}.{kind}").CALLED
+    return text

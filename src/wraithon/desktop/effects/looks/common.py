@@ -24,31 +24,31 @@ THUMB = 22
 _thumbs: dict[tuple[TextureLibrary, str], QIcon] = {}
 
 
-def texture_image(shelf: TextureLibrary, name: str) -> QImage | None:
+def texture_image(library: TextureLibrary, name: str) -> QImage | None:
     """Return a texture as an image, or None when it cannot be read."""
     try:
-        return image_of(shelf.read(name))
+        return image_of(library.read(name))
     except RenderError:
         return None
 
 
 def _thumb(session: Session, name: object) -> QIcon | None:
     """Return a small picture of a texture; one shelf's are kept."""
-    shelf = session.shelf
+    library = session.library
     if not isinstance(name, str) or not name:
         return None
-    if not _thumbs or next(iter(_thumbs))[0] is not shelf:
+    if not _thumbs or next(iter(_thumbs))[0] is not library:
         _thumbs.clear()
-    if (shelf, name) not in _thumbs:
-        image = texture_image(shelf, name)
+    if (library, name) not in _thumbs:
+        image = texture_image(library, name)
         pixmap = QPixmap(THUMB, THUMB)
         pixmap.fill(QColor(GROUND))
         if image is not None:
             with QPainter(pixmap) as painter:
                 painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
                 painter.drawImage(QRectF(0, 0, THUMB, THUMB), image)
-        _thumbs[shelf, name] = QIcon(pixmap)
-    return _thumbs[shelf, name]
+        _thumbs[library, name] = QIcon(pixmap)
+    return _thumbs[library, name]
 
 
 def texture_row() -> Row:
@@ -83,9 +83,9 @@ FULL = Curve.through((0, 1), (1, 1))
 WHITE = Gradient.through((0, (1, 1, 1)), (1, (1, 1, 1)))
 
 
-def percent(path: str, words: str, lead: str = "", step: float = 5) -> Number:
+def percent(path: str, text: str, lead: str = "", step: float = 5) -> Number:
     """Return the field of a share."""
-    return Number(path, words, lead=lead, unit="%", factor=100, step=step, decimals=0)
+    return Number(path, text, lead=lead, unit="%", factor=100, step=step, decimals=0)
 
 
 def film_row() -> Row:

@@ -21,8 +21,8 @@ def _drawn_out(look: Any) -> str:
     return "" if look.tile else "its texture is drawn out over all of it: have it repeat"
 
 
-def _has(course: str) -> Callable[[Any], bool]:
-    return lambda look: getattr(look, course) is not None
+def _has(curve: str) -> Callable[[Any], bool]:
+    return lambda look: getattr(look, curve) is not None
 
 
 ROWS = (

@@ -34,8 +34,8 @@ def _calm(look: Any) -> str:
     return "" if look.swell else "displacement is 0"
 
 
-def _cm(path: str, words: str, lead: str = "", step: float = 1, **more: Any) -> Number:
-    return Number(path, words, lead=lead, unit="cm", factor=100, step=step, decimals=1, **more)
+def _cm(path: str, text: str, lead: str = "", step: float = 1, **more: Any) -> Number:
+    return Number(path, text, lead=lead, unit="cm", factor=100, step=step, decimals=1, **more)
 
 
 def _field(name: str, label: str) -> tuple[Row, ...]:

@@ -30,9 +30,9 @@ def _fixed(effect: Effect | None) -> bool:
     return effect is not None and effect.bounds is not None
 
 
-def _corner(end: str, words: str) -> Row:
+def _corner(end: str, text: str) -> Row:
     fields = (
-        Number(f"bounds.{end}.{k}", f"{words} along {axis}", unit="m", step=0.05, shows=_fixed)
+        Number(f"bounds.{end}.{k}", f"{text} along {axis}", unit="m", step=0.05, shows=_fixed)
         for k, axis in enumerate(("x, to the left", "y, upwards", "z, ahead"))
     )
     return Row("from" if end == "low" else "to", *fields, width=WIDTH, undo="Bounds")
@@ -68,7 +68,7 @@ class BoundsView(QWidget):
         self.survey: Survey | None = None
         """What was measured of the effect that is shown; None until that is known."""
         column = column_of(self)
-        self._words = soft("")
+        self._text = soft("")
         self.form = Form(session, "effect", "", Effect, ROWS)
         self.box = Button(icon("cube"), "Show the box")
         self.box.setCheckable(True)
@@ -85,13 +85,13 @@ class BoundsView(QWidget):
         for button in (self.box, self.fix, self.free):
             row.addWidget(button)
         row.addStretch(1)
-        column.addWidget(self._words)
+        column.addWidget(self._text)
         column.addWidget(self.form)
         column.addLayout(row)
 
     def text(self) -> str:
         """Return what is said."""
-        return self._words.text()
+        return self._text.text()
 
     def show_effect(self, effect: Effect, survey: Survey | None) -> None:
         """Show an effect, and what was measured of it as it is; None where that is still to come."""
@@ -100,14 +100,14 @@ class BoundsView(QWidget):
         self.fix.setEnabled(survey is not None and survey.low is not None)
         self.free.setVisible(effect.bounds is not None)
         if survey is None:
-            self._words.setText("Its reach is measured while nothing plays.")
+            self._text.setText("Its reach is measured while nothing plays.")
         elif survey.low is None or survey.high is None:
-            self._words.setText("Nothing of it was seen in a firing, so there is no telling how far it reaches.")
+            self._text.setText("Nothing of it was seen in a firing, so there is no telling how far it reaches.")
         else:
             across, up, deep = (high - low for low, high in zip(survey.low, survey.high, strict=True))
             reach = f"A firing is {across:.2f} m across, {up:.2f} m high and {deep:.2f} m deep."
             over = f" At its worst, {survey.moment:.2f} s in, it lays the picture {survey.over:.2f} times over."
-            self._words.setText(reach + (over if survey.over else ""))
+            self._text.setText(reach + (over if survey.over else ""))
 
     def fix_bounds(self) -> None:
         """Fix the bounds as they were measured; a margin that was set stays."""
@@ -116,12 +116,12 @@ class BoundsView(QWidget):
             return
         low, high = _whole(survey.low, math.floor), _whole(survey.high, math.ceil)
         bounds = EffectBounds() if effect.bounds is None else effect.bounds
-        self._session.put("effect", effect.id, "bounds", bounds.evolve(low=low, high=high), "Fix bounds")
+        self._session.set_value("effect", effect.id, "bounds", bounds.evolve(low=low, high=high), "Fix bounds")
 
     def free_bounds(self) -> None:
         """Have no fixed bounds."""
         if self._effect is not None:
-            self._session.put("effect", self._effect.id, "bounds", None, "Forget bounds")
+            self._session.set_value("effect", self._effect.id, "bounds", None, "Forget bounds")
 
 
 def _whole(corner: Vec3, way: Callable[[float], int]) -> Vec3:

@@ -10,10 +10,10 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, column_of, grouped, soft
 from wraithon.desktop.widgets.form import Form, Number, Row
-from wraithon.project.edit import put_layer
+from wraithon.project.edit import with_layer
 from wraithon.project.project import Project
 from wraithon.project.resolving.mastering import traded
-from wraithon.studio.survey import MOST_OVER
+from wraithon.studio.survey import MAX_OVER
 
 if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
@@ -54,7 +54,7 @@ class CostView(QWidget):
         self._of: Project | None = None
         self._layer = ""
         column = column_of(self)
-        self._words = soft("")
+        self._text = soft("")
         self.form = Form(session, "project", "", Project, ROWS)
         self.measure = Button(icon("gauge"), "Measure the cost")
         self.measure.setToolTip("Play the show from its start and measure its most expensive frame, layer by layer")
@@ -70,7 +70,7 @@ class CostView(QWidget):
         buttons.addWidget(self.measure)
         buttons.addWidget(self.crowd)
         buttons.addStretch(1)
-        column.addWidget(self._words)
+        column.addWidget(self._text)
         column.addWidget(self.form)
         column.addLayout(buttons)
         column.addWidget(self.trade, 0, Qt.AlignmentFlag.AlignLeft)
@@ -86,7 +86,7 @@ class CostView(QWidget):
 
     def text(self) -> str:
         """Return what is said."""
-        return self._words.text()
+        return self._text.text()
 
     def show_effect(self, effect: Effect) -> None:
         """Show an effect's cost."""
@@ -104,7 +104,7 @@ class CostView(QWidget):
         self.form.show_model(self._session.project, "")
         cost, parts = self._cost, self.parts
         if cost is None:
-            self._words.setText("Not measured yet: the show's most expensive frame is looked for from its start.")
+            self._text.setText("Not measured yet: the show's most expensive frame is looked for from its start.")
             return
         mine = [parts[layer] for layer in layers if layer in parts]
         takes = sum(part.draw_ms + STEPS_A_PICTURE * part.step_ms for part in mine)
@@ -115,14 +115,18 @@ class CostView(QWidget):
         refused = sum(part.refused for part in mine)
         live = f"Played live: {cost.frames_a_second:.0f} pictures a second, {cost.slowest:.0f} in the slowest one."
         if not alive:
-            most = sum(part.most for part in mine)
-            lives = f"up to {grouped(most)} of it live at other times" if most else "nothing of it lives at any time"
-            self._words.setText(
+            maximum = sum(part.maximum for part in mine)
+            lives = (
+                f"up to {grouped(maximum)} of it live at other times"
+                if maximum
+                else "nothing of it lives at any time"
+            )
+            self._text.setText(
                 f"The most expensive frame is at {cost.moment:.2f} s: nothing of {what} lives then, {lives}.\n"
                 f"All layers take {whole:.1f} ms of it, the stage {stage:.1f} ms.\n{live}"
             )
             return
-        words = [
+        text = [
             f"At {cost.moment:.2f} s, the most expensive frame, {what} takes {takes:.1f} ms of a picture.",
             f"That is {takes / budget:.0%} of the budget and {_share(takes, whole)} of all layers' {whole:.1f} ms.",
             f"The stage takes {stage:.1f} ms.",
@@ -130,21 +134,21 @@ class CostView(QWidget):
             f"{grouped(pixels)} of {grouped(cost.pixels)} pixels are laid.",
             live,
         ]
-        if cost.overdraw > MOST_OVER:
+        if cost.overdraw > MAX_OVER:
             over = f"The picture is laid {cost.overdraw:.1f} times over:"
-            words.append(f"{over} fewer or smaller sprites, or pictures with less air around them, would be quicker.")
+            text.append(f"{over} fewer or smaller sprites, or pictures with less air around them, would be quicker.")
         if whole > budget:
-            words.append(f"All layers together are {whole - budget:.1f} ms above the budget.")
+            text.append(f"All layers together are {whole - budget:.1f} ms above the budget.")
         if self._of is not self._session.project:
-            words.append("The project has changed since; measure again.")
-        self._words.setText("\n".join(words))
+            text.append("The project has changed since; measure again.")
+        self._text.setText("\n".join(text))
 
     def trade_count(self) -> None:
         """Halve how many are born of the layer, and make them larger, so that they cover as much."""
         found = self._session.project.layer(self._layer)
         if found is not None:
             effect, layer = found
-            self._session.edit("Half as many, larger", lambda p: put_layer(p, effect.id, traded(layer, 0.5)))
+            self._session.edit("Half as many, larger", lambda p: with_layer(p, effect.id, traded(layer, 0.5)))
 
 
 def _share(part: float, whole: float) -> str:

@@ -15,10 +15,17 @@ from wraithon.desktop.widgets.form import Choice, Colour, Field, Number, Row, Te
 from wraithon.desktop.widgets.list_form import Entry, ListForm, ListLine, Tupled
 from wraithon.desktop.widgets.offers import textures_or
 from wraithon.project.binding import DIAL_KINDS, Binding, Dial
-from wraithon.project.edit import fresh_name, put_effect
+from wraithon.project.edit import fresh_name, with_effect
 from wraithon.project.effect import Layer
 from wraithon.project.paths import bounds_at, value_at
-from wraithon.project.resolving.driving import begun, drivable, places_of, with_option, without_dial, without_option
+from wraithon.project.resolving.driving import (
+    begun,
+    drivable,
+    positions_of,
+    with_option,
+    without_dial,
+    without_option,
+)
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -59,7 +66,7 @@ class _Free(Number):
     def make(self, _kind: type[Model]) -> NumberField:
         """Return a number field."""
         low, high = self.bounds
-        return NumberField(self.unit, low=low, high=high, step=self.step, name=self.words)
+        return NumberField(self.unit, low=low, high=high, step=self.step, name=self.label)
 
 
 def _rows_of_dial(dial: Dial) -> Sequence[Row]:
@@ -106,17 +113,17 @@ class _Bindings(Tupled):
         for number, binding in enumerate(thing.bindings):
             layer, dial = layers.get(binding.layer), dials.get(binding.dial)
             named = layer.name if layer else "?", dial.name if dial else "?"
-            words = f"{named[1]} drives {named[0]}: {_said(binding.path)}"
+            text = f"{named[1]} drives {named[0]}: {_said(binding.path)}"
             rows = _rows_of_binding(binding, dial, layer) if dial is not None and layer is not None else ()
             options = dial.options if dial is not None else ()
             key = " ".join((binding.layer, binding.path, *options, str(len(rows))))
-            found.append(Entry(key, f"bindings.{number}", binding, rows, words, "driven value"))
+            found.append(Entry(key, f"bindings.{number}", binding, rows, text, "driven value"))
         return found
 
 
 def _rows_of_binding(binding: Binding, dial: Dial, layer: Layer) -> Sequence[Row]:
     """Return what is shown of what a dial drives."""
-    sort = next((place.sort for place in places_of(layer) if place.path == binding.path), None)
+    sort = next((position.sort for position in positions_of(layer) if position.path == binding.path), None)
     if dial.kind == "choice":
         rows = []
         for number, name in enumerate(dial.options[: len(binding.values)]):
@@ -160,7 +167,7 @@ class _DialList(ListForm):
         """Remove a dial; what it drove has the value that stands in the layer."""
         effect, dial = self._model, self._model.dials[number]
         rest = without_dial(effect, dial.id)
-        self._session.edit(f"Remove {dial.name}", lambda p: put_effect(p, rest), final=True)
+        self._session.edit(f"Remove {dial.name}", lambda p: with_effect(p, rest), final=True)
 
     def _made(self, entry: Entry) -> ListLine:
         line = super()._made(entry)
@@ -176,14 +183,14 @@ class _DialList(ListForm):
         """Add an option to a choice."""
         effect, dial = self._model, self._model.dials[number]
         wider = with_option(effect, dial.id, fresh_name("option", dial.options))
-        self._session.edit("Add option", lambda p: put_effect(p, wider), final=True)
+        self._session.edit("Add option", lambda p: with_effect(p, wider), final=True)
 
     def remove_option(self, number: int) -> None:
         """Remove the last option of a choice; one stays."""
         effect, dial = self._model, self._model.dials[number]
         if len(dial.options) > 1:
             rest = without_option(effect, dial.id, len(dial.options) - 1)
-            self._session.edit("Remove option", lambda p: put_effect(p, rest), final=True)
+            self._session.edit("Remove option", lambda p: with_effect(p, rest), final=True)
 
 
 class DialsEditor(QWidget):
@@ -231,7 +238,7 @@ class DialsEditor(QWidget):
             options = ("first", "second") if kind == "choice" else ()
             dial = Dial(name=name, kind=kind, value=0.5 if kind == "number" else 0.0, options=options)
             value = (*effect.dials, dial)
-            self._session.put("effect", effect.id, "dials", value, f"Add {name}")
+            self._session.set_value("effect", effect.id, "dials", value, f"Add {name}")
 
     def _ask(self) -> None:
         """Ask which dial drives what."""
@@ -259,10 +266,10 @@ class DialsEditor(QWidget):
         dial = next((each for each in effect.dials if each.id == dial_id), None) if effect else None
         if effect is None or found is None or dial is None:
             return
-        most = bounds_at(Layer, path).high if _plain(path) else float("inf")
+        maximum = bounds_at(Layer, path).high if _plain(path) else float("inf")
         others = tuple(b for b in effect.bindings if (b.layer, b.path) != (layer, path))
-        bound = effect.evolve(bindings=(*others, begun(dial, found[1], path, most)))
-        self._session.edit(f"Drive {_said(path)}", lambda p: put_effect(p, bound), final=True)
+        bound = effect.evolve(bindings=(*others, begun(dial, found[1], path, maximum)))
+        self._session.edit(f"Drive {_said(path)}", lambda p: with_effect(p, bound), final=True)
 
 
 def _plain(path: str) -> bool:

@@ -41,8 +41,8 @@ class LookMenu(QMenu):
         self._desk, self._asked = desk, False
         self.setStyleSheet("QMenu { icon-size: 72px; }")
         self._actions: dict[str, QAction] = {}
-        for kind, words in KINDS.items():
-            self._actions[kind] = self.addAction(icon("stack-simple"), words, partial(self.picked.emit, kind))
+        for kind, text in KINDS.items():
+            self._actions[kind] = self.addAction(icon("stack-simple"), text, partial(self.picked.emit, kind))
         self.aboutToShow.connect(self._ask)
         desk.engine.pictured.connect(self._take, Qt.ConnectionType.QueuedConnection)
 

@@ -118,7 +118,7 @@ class LayerMixer(OwnKeys, ShowsFocus, QWidget):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         number = self._row_at(event.position().y())
-        self.setToolTip(self._words(self._effect.layers[number]) if number is not None and self._effect else "")
+        self.setToolTip(self._text(self._effect.layers[number]) if number is not None and self._effect else "")
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if self._effect is None or not self._effect.layers:
@@ -132,23 +132,23 @@ class LayerMixer(OwnKeys, ShowsFocus, QWidget):
         else:
             super().keyPressEvent(event)
 
-    def _words(self, layer: Layer) -> str:
+    def _text(self, layer: Layer) -> str:
         span = lasting_of(layer, self._effect.length if self._effect else None)
         until = "endless" if span.endless else f"until {span.end:.2f} s"
-        words = [
+        text = [
             f"{layer.name}: born from {span.start:.2f} s {until}; each lives {layer.lifetime.ends[1]:g} s at most"
         ]
         if isinstance(layer.source, OffspringSource):
-            words = [f"{layer.name}: born by another layer's particles"]
+            text = [f"{layer.name}: born by another layer's particles"]
         alive, refused = self._living.get(layer.id, (0, 0))
-        words.append(f"{alive} live, {refused} births were refused")
+        text.append(f"{alive} live, {refused} births were refused")
         cost = self._cost.get(layer.id)
         if cost is not None:
-            words.append(
+            text.append(
                 f"at the most expensive frame {cost.alive} live: {cost.step_ms:.2f} ms a step,"
                 f" {cost.draw_ms:.2f} ms a picture, {grouped(cost.pixels)} pixels"
             )
-        return "\n".join(words)
+        return "\n".join(text)
 
     # ---- painting -------------------------------------------------------------------------------
 
@@ -200,8 +200,8 @@ class LayerMixer(OwnKeys, ShowsFocus, QWidget):
         painter.setFont(figures_font(11))
         alive, refused = self._living.get(layer.id, (0, 0))
         painter.setPen(QColor(OCHRE if refused else FAINT if quiet else SOFT))
-        place = QRectF(self.width() - FIGURES, box.top(), 52, ROW)
-        painter.drawText(place, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, grouped(alive))
+        position = QRectF(self.width() - FIGURES, box.top(), 52, ROW)
+        painter.drawText(position, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, grouped(alive))
         cost = self._cost.get(layer.id)
         if cost is not None:
             self._paint_cost(painter, cost, QRectF(self.width() - 46, box.top(), 44, ROW))
@@ -232,11 +232,11 @@ class LayerMixer(OwnKeys, ShowsFocus, QWidget):
                 painter.drawRect(QRectF(at, lane.top(), 2, high))
                 painter.drawEllipse(QPointF(at + 1, lane.top() + 2), 2.5, 2.5)
 
-    def _paint_cost(self, painter: QPainter, cost: LayerCost, place: QRectF) -> None:
+    def _paint_cost(self, painter: QPainter, cost: LayerCost, position: QRectF) -> None:
         takes = cost.draw_ms + 2 * cost.step_ms
         share = min(1.0, takes / self._budget)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(BRICK if share >= 0.5 else OCHRE if share >= 0.25 else LINE))
-        painter.drawRect(QRectF(place.left(), place.bottom() - 4, place.width() * share, 2))
+        painter.drawRect(QRectF(position.left(), position.bottom() - 4, position.width() * share, 2))
         painter.setPen(QColor(INK))
-        painter.drawText(place, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{takes:.1f}")
+        painter.drawText(position, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{takes:.1f}")

@@ -29,7 +29,7 @@ class PartMenu(QMenu):
     def _chosen(self) -> tuple[str, ...]:
         return self._session.chosen if self._session.selection[0] == "layer" else ()
 
-    def open_at(self, place: QPoint) -> None:
+    def open_at(self, position: QPoint) -> None:
         """Ask which part of what was copied goes onto the selected layers."""
         try:
             layers = read_clipping(QGuiApplication.clipboard().text()).layers
@@ -40,16 +40,16 @@ class PartMenu(QMenu):
             return
         self.clear()
         for part, fields in (*PARTS.items(), *((name, (name,)) for name in PARTS["life"])):
-            words = "All of life" if part == "life" else part.capitalize()
-            self.addAction(words, partial(self.paste, layers[0], fields))
+            text = "All of life" if part == "life" else part.capitalize()
+            self.addAction(text, partial(self.paste, layers[0], fields))
             if part == "life":
                 self.addSeparator()
-        self.popup(place)
+        self.popup(position)
 
     def paste(self, layer: Layer, fields: tuple[str, ...]) -> None:
         """Put fields of a layer onto the selected ones."""
         chosen, named = self._chosen(), "life" if len(fields) > 1 else fields[0]
-        words = f"Paste the {named} of {layer.name}"
-        if self._session.edit(words, lambda p: pasted_parts(p, layer, chosen, fields), final=True):
+        text = f"Paste the {named} of {layer.name}"
+        if self._session.edit(text, lambda p: pasted_parts(p, layer, chosen, fields), final=True):
             onto = "a layer" if len(chosen) == 1 else f"{len(chosen)} layers"
-            self._session.said.emit(f"{words} onto {onto}", "fine")
+            self._session.said.emit(f"{text} onto {onto}", "fine")

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, image_of, soft
-from wraithon.interchange.presets import drop_preset, found_presets, kept_presets
+from wraithon.interchange.presets import drop_preset, found_presets, stored_presets
 from wraithon.project.effect import Effect
 from wraithon.project.resolving.following import used_effect, used_layer
 from wraithon.support.places import preset_folder
@@ -89,8 +89,8 @@ class PresetLibrary(QFrame):
         self.listed.setIconSize(PICTURE)
         self.listed.setGridSize(QSize(PICTURE.width() + 8, PICTURE.height() + 42))
         self.listed.setWordWrap(True)
-        high, wide = PICTURE.height() + 36, PICTURE.width() + 4
-        self.listed.setStyleSheet(f"QListWidget::item {{ height: {high}px; width: {wide}px; padding: 2px; }}")
+        height, width = PICTURE.height() + 36, PICTURE.width() + 4
+        self.listed.setStyleSheet(f"QListWidget::item {{ height: {height}px; width: {width}px; padding: 2px; }}")
         self.listed.setUniformItemSizes(True)
         self.listed.setAccessibleName("Presets")
         self.listed.itemActivated.connect(lambda _item: self.use())
@@ -102,14 +102,14 @@ class PresetLibrary(QFrame):
         self.search.returnPressed.connect(self.use)
         column.addWidget(self.search)
         column.addWidget(self.listed, 1)
-        self._words = soft("")
-        column.addWidget(self._words)
+        self._text = soft("")
+        column.addWidget(self._text)
         self.add = Button(icon("list-plus"), "Add to this effect")
         self.make = Button(icon("plus"), "As a new effect")
         self.drop = Button(icon("trash"), "Not for all projects")
         self.add.clicked.connect(self.use)
         self.make.clicked.connect(self.use_as_effect)
-        self.drop.clicked.connect(self.drop_kept)
+        self.drop.clicked.connect(self.remove_stored)
         row = QHBoxLayout()
         for button in (self.add, self.make, self.drop):
             row.addWidget(button)
@@ -120,27 +120,27 @@ class PresetLibrary(QFrame):
         super().hideEvent(event)
         self.parentWidget().window().activateWindow()  # the keys are the window's again
 
-    def open_at(self, place: QPoint) -> None:
+    def open_at(self, position: QPoint) -> None:
         """Open at a place of the screen, ready to be typed in."""
         self._look_again()
         self.search.clear()
         self.refresh()
-        self.move(place)
+        self.move(position)
         self.show()
         self.search.setFocus()
 
     def _look_again(self) -> None:
         """See what presets there are, on the disk as well."""
-        self._kept = {preset.id for preset in kept_presets(preset_folder())}
+        self._kept = {preset.id for preset in stored_presets(preset_folder())}
         self._presets = {p.id: p for p in found_presets(self._session.project.presets, preset_folder())}
 
     def refresh(self) -> None:
         """Show the presets whose names hold what is typed."""
-        words = self.search.text().casefold().split()
+        text = self.search.text().casefold().split()
         self.listed.clear()
         wanted = {}
         for preset in self._presets.values():
-            if not all(word in preset.name.casefold() for word in words):
+            if not all(word in preset.name.casefold() for word in text):
                 continue
             item = QListWidgetItem(self._pictures.get(preset.id, icon("sparkle")), preset.name)
             item.setData(ID, preset.id)
@@ -190,7 +190,7 @@ class PresetLibrary(QFrame):
         self.add.setEnabled(preset is not None and preset.layer is not None and bool(self._effect()))
         self.make.setEnabled(preset is not None)
         self.drop.setVisible(preset is not None and preset.id in self._kept)
-        self._words.setText("" if preset is not None else "No preset has such a name.")
+        self._text.setText("" if preset is not None else "No preset has such a name.")
 
     def use(self) -> None:
         """Add the preset's layer to the selected effect; without one, or of a whole effect, make an effect."""
@@ -210,12 +210,12 @@ class PresetLibrary(QFrame):
             project, effect = used_effect(self._session.project, preset)
             self._take("effect", effect, f"New effect from {preset.name}", project)
 
-    def _take(self, kind: str, what: str, words: str, project: object) -> None:
+    def _take(self, kind: str, what: str, text: str, project: object) -> None:
         self.hide()
-        self._session.edit(words, lambda _project: project)  # type: ignore[return-value]
+        self._session.edit(text, lambda _project: project)  # type: ignore[return-value]
         self._session.select(kind, what)
 
-    def drop_kept(self) -> None:
+    def remove_stored(self) -> None:
         """Keep the preset for all projects no longer; projects that use it have it still."""
         preset = self.chosen
         if preset is not None:

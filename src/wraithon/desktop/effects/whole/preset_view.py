@@ -55,8 +55,8 @@ class PresetView(QWidget):
         self._kind, self._what, self._name = "", "", ""
         self._rows: tuple[tuple[str, str], ...] = ()
         column = column_of(self)
-        self._words = soft("")
-        column.addWidget(self._words)
+        self._text = soft("")
+        column.addWidget(self._text)
         self._own = QWidget()
         self._own_column = column_of(self._own, 2)
         column.addWidget(self._own)
@@ -85,7 +85,7 @@ class PresetView(QWidget):
 
     def text(self) -> str:
         """Return what is said."""
-        return self._words.text()
+        return self._text.text()
 
     def show_layer(self, layer: Layer) -> None:
         """Show what a layer follows."""
@@ -97,11 +97,11 @@ class PresetView(QWidget):
             button.setVisible(held is not None)
             button.setEnabled(bool(own))
         if held is None:
-            self._words.setText("It follows no preset.")
+            self._text.setText("It follows no preset.")
             return
         others = sum(x.follows == layer.follows for e in project.effects for x in e.layers) - 1
         told = f'It follows "{held[0].name}"{_also(others)}.'
-        self._words.setText(f"{told} Its own, with a way back for each:" if own else told)
+        self._text.setText(f"{told} Its own, with a way back for each:" if own else told)
 
     def show_effect(self, effect: Effect) -> None:
         """Show what an effect has to do with presets."""
@@ -116,17 +116,17 @@ class PresetView(QWidget):
         if held is None:
             followed = {own[0].name for layer in effect.layers if (own := preset_of(project, layer))}
             names = ", ".join(f'"{name}"' for name in sorted(followed))
-            self._words.setText(f"Its layers follow {names}." if followed else "Its layers follow no preset.")
+            self._text.setText(f"Its layers follow {names}." if followed else "Its layers follow no preset.")
             return
         others = sum(each.follows == effect.follows for each in project.effects) - 1
-        words = [f'It follows "{held[0].name}"{_also(others)}.']
+        text = [f'It follows "{held[0].name}"{_also(others)}.']
         if found.more:
-            words.append(f"The preset has no {', '.join(layer.name for layer in found.more)}.")
+            text.append(f"The preset has no {', '.join(layer.name for layer in found.more)}.")
         if found.missing:
-            words.append(f"It lacks {', '.join(layer.name for layer in found.missing)}.")
+            text.append(f"It lacks {', '.join(layer.name for layer in found.missing)}.")
         if self._rows:
-            words.append("With a way back for each:")
-        self._words.setText(" ".join(words))
+            text.append("With a way back for each:")
+        self._text.setText(" ".join(text))
 
     def _show_own(self, own: Iterable[tuple[str, str]]) -> None:
         """Show ways back: what goes back, and what that is called."""
@@ -157,9 +157,9 @@ class PresetView(QWidget):
         what, back = self._what, WAYS[self._kind].back
         self._session.edit(f"{name.capitalize()} as the preset", lambda p: back(p, what, [row]), final=True)
 
-    def _edit(self, words: str, change: Callable[..., Project]) -> None:
+    def _edit(self, text: str, change: Callable[..., Project]) -> None:
         what = self._what
-        self._session.edit(words, lambda p: change(p, what), final=True)
+        self._session.edit(text, lambda p: change(p, what), final=True)
 
     def keep_as(self, name: str) -> None:
         """Keep what is shown as a preset of this project, and have it follow that."""

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from wraithon.project.effect import Effect
 
 
-LOOKS = tuple((words, kind) for kind, words in KINDS.items())
+LOOKS = tuple((text, kind) for kind, text in KINDS.items())
 ROWS = (
     Row("level", Text("name", "Name of the level, the same in all effects"), width=60, undo="Rename level"),
     Row(
@@ -63,7 +63,7 @@ class QualityEditor(QWidget):
         self.levels.show_model(effect, effect.id)
         names = dict.fromkeys(level.name for each in self._session.project.effects for level in each.qualities)
         self.seen.set_choices([FULL, *((name, name) for name in names)])
-        self.seen.set_value(self._session.wishes.quality if self._session.wishes.quality in names else "")
+        self.seen.set_value(self._session.overrides.quality if self._session.overrides.quality in names else "")
         self._seen_row.setVisible(bool(names))
 
     def add_level(self) -> None:
@@ -71,7 +71,7 @@ class QualityEditor(QWidget):
         effect = self._effect
         if effect is not None:
             level = Quality(name=fresh_name("low", (each.name for each in effect.qualities)))
-            self._session.put("effect", effect.id, *LEVELS.with_another(effect, level))
+            self._session.set_value("effect", effect.id, *LEVELS.with_another(effect, level))
 
     def _see(self, name: str, _final: bool) -> None:
-        self._session.wish(replace(self._session.wishes, quality=name))
+        self._session.wish(replace(self._session.overrides, quality=name))
