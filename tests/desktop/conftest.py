@@ -30,17 +30,17 @@ def themed(qapp):
 @pytest.fixture(autouse=True)
 def leak_guard(themed, request):
     """No test leaves a thread, a running timer of a window, or a window behind but the one that is kept."""
-    if Snapshot.window is not None and "window" not in request.fixturenames:
-        Snapshot.window.hide()  # the mouse would find it
+    if KeptWindow.window is not None and "window" not in request.fixturenames:
+        KeptWindow.window.hide()  # the mouse would find it
         themed.processEvents()
     yield
     themed.processEvents()
-    kept = Snapshot.window.engine._thread if Snapshot.window is not None else None
+    kept = KeptWindow.window.engine._thread if KeptWindow.window is not None else None
     assert [t.name for t in threading.enumerate() if t.name == "engine" and t is not kept] == []
     left = [
         w
         for w in QApplication.topLevelWidgets()
-        if isinstance(w, Window) and w.isVisible() and w is not Snapshot.window
+        if isinstance(w, Window) and w.isVisible() and w is not KeptWindow.window
     ]
     assert left == []
 
@@ -68,7 +68,7 @@ def close_window(window):
     gc.collect()
 
 
-class Snapshot:
+class KeptWindow:
     """The window that tests share: building one takes longer than most of them."""
 
     window: Window | None = None
@@ -112,7 +112,7 @@ def reopened(window, qtbot, demo):
 @pytest.fixture
 def window(qtbot, demo, request):
     """Give a window that shows the demo: the kept one, put back, unless the test before spoilt it."""
-    made, Snapshot.window = Snapshot.window, None
+    made, KeptWindow.window = KeptWindow.window, None
     made = open_window(qtbot, demo) if made is None else reopened(made, qtbot, demo)
     failed = request.session.testsfailed
     yield made
@@ -121,7 +121,7 @@ def window(qtbot, demo, request):
         return
     made.set_playing(False)
     made.rehearse(on=False)
-    Snapshot.window = made
+    KeptWindow.window = made
 
 
 @pytest.fixture
@@ -135,8 +135,8 @@ def new_window(qtbot, demo):
 @pytest.fixture(scope="session", autouse=True)
 def _let_go(qapp):
     yield
-    if Snapshot.window is not None:
-        made, Snapshot.window = Snapshot.window, None
+    if KeptWindow.window is not None:
+        made, KeptWindow.window = KeptWindow.window, None
         close_window(made)
 
 
