@@ -64,7 +64,7 @@ def pushed(state, who, rows, points, time, f):
         own = np.uint64((int(who) + int(seed)) % 2**64)
         much = 1.0
         if spread >= 0:
-            much = twins.course(curve, state[k.AGE] / state[k.LIFETIME])
+            much = twins.curve(curve, state[k.AGE] / state[k.LIFETIME])
             much *= 1 + spread * (2 * float(twins.uniform(own, chance.FELT)) - 1)
         way = before + f * (now - before) - position
         away = np.linalg.norm(way)
@@ -130,7 +130,7 @@ def stepped(state, who, row, dt, time, program, points, around):
     velocity = (state[k.VX : k.VZ + 1] + push * left) * np.exp(-drag * left)
     way = velocity * left
     if rules.speed_mode >= 0:
-        curve = twins.course(rules.speed_table, state[k.AGE] / state[k.LIFETIME])
+        curve = twins.curve(rules.speed_table, state[k.AGE] / state[k.LIFETIME])
         speed = np.linalg.norm(velocity)
         way *= twins.meeting(speed, curve, ("scale", "add", "replace")[rules.speed_mode]) / max(speed, 1e-12)
     state[k.PX : k.PZ + 1] += way

@@ -65,7 +65,7 @@ def test_lifetime_and_speed_read_it_too_and_it_stays_as_it_was_at_birth():
     layer = Layer(
         source=BALL, emission=Emission(limit=MANY), lifetime=far(1, 3), speed=far(0, 4, 2.0), size=far(0.1, 1)
     )
-    pool, program = born(layer, MANY, leads=np.zeros(MANY, np.float32))
+    pool, program = born(layer, MANY, emission_offsets=np.zeros(MANY, np.float32))
     off = np.linalg.norm(positions(pool), axis=1)
     np.testing.assert_allclose(pool.columns.state[k.LIFETIME, :MANY], 1 + 2 * np.minimum(off, 1), atol=1e-5)
     speeds = np.linalg.norm(pool.columns.state[k.VX : k.VZ + 1, :MANY], axis=0)

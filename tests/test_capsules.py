@@ -42,7 +42,7 @@ def around(before=POST, now=POST):
 def thrown(at, velocity, contact=Collision.BOUNCE, *, bounce=0.5, grip=0.2, capsules=(POST, POST), forces=(), dt=DT):
     """Return place and velocity of a particle after one step beside capsules."""
     motion = Motion(forces=forces, body=BodyCollision(contact=contact, bounce=bounce, grip=grip))
-    pool, program = born(Layer(id="one", **PLAIN, motion=motion), 1, leads=np.zeros(1, np.float32))
+    pool, program = born(Layer(id="one", **PLAIN, motion=motion), 1, emission_offsets=np.zeros(1, np.float32))
     pool.columns.state[:3, 0], pool.columns.state[3:6, 0] = at, velocity
     pool.step(program, dt, 0.0, around(*capsules))
     return (positions(pool)[0], velocities(pool)[0]) if pool.count else None
@@ -192,7 +192,7 @@ def test_eddies_carry_to_their_own_speed_as_drag_would():
 def test_however_hard_they_grip_nothing_goes_beyond_the_stream():
     force = Curl(swirl=Swirl.CARRY, speed=0.5, grip=1e6, change=0, spread=1.0)
     layer = Layer(id="one", **PLAIN, emission=Emission(limit=300), motion=Motion(forces=(force,)))
-    pool, program = born(layer, 300, leads=np.zeros(300, np.float32))
+    pool, program = born(layer, 300, emission_offsets=np.zeros(300, np.float32))
     rng = np.random.default_rng(0)
     pool.columns.state[:3, :300], pool.columns.state[3:6, :300] = rng.normal(size=(2, 3, 300))
     for step in range(30):

@@ -46,7 +46,7 @@ def riders(source, *, share=1.0, keep=1.0, turning=True, many=200, at=None, look
     source = source.evolve(riding=Riding(share=share, keep=keep, turning=turning))
     layer = Layer(source=source, speed=Attribute.of(0), lifetime=Attribute.of(2), look=look or SpriteLook())
     at = frame(20, (1, 0.5, 0)) if at is None else at
-    return born(layer, many, leads=np.zeros(many, np.float32), anchors=(at, at, ends))
+    return born(layer, many, emission_offsets=np.zeros(many, np.float32), anchors=(at, at, ends))
 
 
 def step(pool, program, before, now, ends=None, number=0):

@@ -20,7 +20,7 @@ from wraithon.stage.performance import Performance
 from wraithon.stage.player import Player
 
 RATE = 60
-LEDGE = Block(position=(0.0, 0.0), size=(4.0, 4.0), height=2.0)
+LEDGE = Block(place=(0.0, 0.0), size=(4.0, 4.0), height=2.0)
 
 
 @pytest.fixture
@@ -148,7 +148,7 @@ def test_a_leap_leaves_the_ground_and_comes_down_where_the_clip_does(acting, dem
 
 
 def test_a_leap_takes_her_onto_what_she_could_not_step_on(acting):
-    block = Block(position=(0.0, 5.0), size=(4.0, 4.0), height=0.45)
+    block = Block(place=(0.0, 5.0), size=(4.0, 4.0), height=0.45)
     run = Given((0, 1), fast=True)
     assert acting((3.0, run), pieces=(block,)).stands[-1].position[1] == 0.0
     leapt = acting((0.75, run), (1.6, run._replace(acts=("leap",))), pieces=(block,))
@@ -169,14 +169,14 @@ def test_a_step_off_a_ledge_falls_as_bodies_do(acting):
 
 
 def test_what_is_too_high_stops_her_and_what_is_low_is_stepped_on(acting):
-    wall = Block(position=(0.0, 4.0), size=(6.0, 2.0), height=1.5)
+    wall = Block(place=(0.0, 4.0), size=(6.0, 2.0), height=1.5)
     actor = acting((4.0, Given((0, 1), fast=True)), pieces=(wall,))
     assert 2.5 < actor.stands[-1].position[2] < 3.0
     assert actor.stands[-1].speed < 0.5
     kerb = wall.evolve(height=0.3)
     actor = acting((1.4, Given((0, 1), fast=True)), pieces=(kerb,))
     assert actor.stands[-1].position[1] == pytest.approx(0.3)
-    ramp = Block(position=(0.0, 4.0), size=(3.0, 6.0), rise=2.0)
+    ramp = Block(place=(0.0, 4.0), size=(3.0, 6.0), rise=2.0)
     actor = acting((1.5, Given((0, 1), fast=True)), pieces=(ramp,))
     z = actor.stands[-1].position[2]
     assert actor.stands[-1].position[1] == pytest.approx((z - 1.0) / 3.0, abs=0.08)
@@ -223,7 +223,7 @@ def test_an_edit_while_driven_is_exact_after_a_seek(demo):
     player = Player(demo.project, demo.characters, driven=True)
     player.steer(0, 1)
     player.advance(1.5)
-    kerb = Block(position=(0, 1.0), size=(2, 1), height=0.2)
+    kerb = Block(place=(0, 1.0), size=(2, 1), height=0.2)
     edited = demo.project.evolve(stage=demo.project.stage.evolve(pieces=(kerb,)))
     player.adopt(edited)
     player.seek(1.5)

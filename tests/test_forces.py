@@ -34,7 +34,7 @@ def test_no_force_is_no_row():
     assert rows.codes.shape == (0,)
     assert rows.numbers.shape == (0, 6)
     assert rows.seeds.shape == (0,)
-    assert rows.courses.shape == (0, 128)
+    assert rows.curves.shape == (0, 128)
     assert anchors == ()
 
 
@@ -64,7 +64,7 @@ def test_a_new_push_does_not_change_the_chance_of_a_curl():
 
 def moved(*forces, at=(0, 0, 0), points=None, velocity=(0, 0, 0)):
     """Return the velocity of a particle after one step under some forces."""
-    pool, program = born(Layer(id="one", **PLAIN, motion=Motion(forces=forces)), 1, leads=np.zeros(1, np.float32))
+    pool, program = born(Layer(id="one", **PLAIN, motion=Motion(forces=forces)), 1, emission_offsets=np.zeros(1, np.float32))
     pool.columns.state[:3, 0], pool.columns.state[3:6, 0] = at, velocity
     count = len(program.forces.rows.codes)
     positions = np.zeros((count, 2, 3), np.float32)
@@ -107,11 +107,11 @@ def test_a_vortex_acts_from_where_its_point_is_when_the_particle_begins_to_fly()
     """A newborn one flies for the rest of the step alone, and the point has moved by then."""
     layer = Layer(**PLAIN, motion=Motion(forces=(Vortex(strength=6, inward=0, reach=1),)))
     points = np.array([[[0, 0, 0], [4, 0, 0]]], np.float32)
-    whole, program = born(layer, 1, leads=np.zeros(1, np.float32), anchors=(HOME, HOME))
+    whole, program = born(layer, 1, emission_offsets=np.zeros(1, np.float32), anchors=(HOME, HOME))
     whole.columns.state[:3, 0] = (1, 0, 0)
     whole.step(program, DT, 0.0, TickContext.empty(), points)
     assert velocities(whole)[0, 2] == pytest.approx(-6 * DT, rel=1e-4)
-    half, program = born(layer, 1, leads=np.full(1, DT / 2, np.float32), anchors=(HOME, HOME))
+    half, program = born(layer, 1, emission_offsets=np.full(1, DT / 2, np.float32), anchors=(HOME, HOME))
     half.columns.state[:3, 0] = (1, 0, 0)
     half.step(program, DT, 0.0, TickContext.empty(), points)
     # The point stands at 2 by then: one reach on the other side, and half the step is left.
@@ -156,7 +156,7 @@ def test_an_attraction_is_strongest_at_its_reach_and_points_to_its_place(reach, 
 
 def test_what_circles_a_point_comes_to_rest_there_when_it_is_slowed():
     layer = Layer(**PLAIN, motion=Motion(forces=(Attraction(strength=8, reach=0.3), Drag(rate=2))))
-    pool, program = born(layer, 1, leads=np.zeros(1, np.float32))
+    pool, program = born(layer, 1, emission_offsets=np.zeros(1, np.float32))
     pool.columns.state[:3, 0], pool.columns.state[3:6, 0] = (1, 0, 0), (0, 0, 3)
     for n in range(900):
         pool.step(program, DT, n * DT, TickContext.empty(), np.zeros((2, 2, 3), np.float32))
@@ -170,7 +170,7 @@ def test_a_hold_pulls_back_what_has_left_its_ball(away, share):
 
 
 def test_a_lift_goes_along_the_normal_of_the_birth():
-    pool, program = born(Layer(**PLAIN, motion=Motion(forces=(Lift(strength=3),))), 1, leads=np.zeros(1, np.float32))
+    pool, program = born(Layer(**PLAIN, motion=Motion(forces=(Lift(strength=3),))), 1, emission_offsets=np.zeros(1, np.float32))
     pool.columns.state[k.NX : k.NZ + 1, 0] = (0.6, 0, -0.8)
     pool.step(program, DT, 0.0, TickContext.empty(), np.zeros((1, 2, 3), np.float32))
     np.testing.assert_allclose(velocities(pool)[0], np.array([1.8, 0, -2.4]) * DT, rtol=1e-5)
@@ -182,7 +182,7 @@ def test_a_lift_goes_along_the_normal_of_the_birth():
 def pushes(count, *forces, time=0.0, age=0.0):
     """Return the accelerations of many particles under some forces, in one place at an age."""
     layer = Layer(id="one", speed=Attribute.of(0), lifetime=Attribute.of(2), motion=Motion(forces=forces))
-    pool, program = born(layer, count, leads=np.zeros(count, np.float32))
+    pool, program = born(layer, count, emission_offsets=np.zeros(count, np.float32))
     pool.columns.state[:6] = 0
     pool.columns.state[k.AGE] = age - DT
     pool.step(program, DT, time, TickContext.empty(), np.zeros((len(program.forces.rows.codes), 2, 3), np.float32))
@@ -229,7 +229,7 @@ def test_a_course_lets_a_force_set_in_late(age, share):
 
 def test_drag_that_is_not_felt_alike_slows_by_what_each_feels():
     layer = Layer(**PLAIN, motion=Motion(forces=(Drag(rate=5), Drag(rate=20, spread=1))))
-    pool, program = born(layer, 500, leads=np.zeros(500, np.float32))
+    pool, program = born(layer, 500, emission_offsets=np.zeros(500, np.float32))
     pool.columns.state[3:6] = [[1], [0], [0]]
     pool.step(program, DT, 0.0, TickContext.empty(), np.zeros((2, 2, 3), np.float32))
     rates = -np.log(velocities(pool)[:, 0]) / DT

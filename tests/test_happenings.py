@@ -25,7 +25,7 @@ def kinds(happened):
 def test_every_birth_is_told_once_at_its_moment_and_place():
     layer = Layer(**PLAIN, motion=Motion())
     leads = np.array([0.0, 0.004, 0.012], np.float32)
-    pool, program = born(layer, 3, anchors=(lift(HOME, 1), lift(HOME, 1)), leads=leads)
+    pool, program = born(layer, 3, anchors=(lift(HOME, 1), lift(HOME, 1)), emission_offsets=leads)
     happened = pool.step(program, DT, 2.0, AIR)
     assert kinds(happened) == [Happening.BIRTH] * 3
     np.testing.assert_allclose(happened.moments, 2.0 + leads, atol=1e-9)
@@ -61,7 +61,7 @@ def falling(contact, height=0.05, speed=6.0, lifetime=100.0):
         speed=Attribute.of(0),
         motion=Motion(ground=GroundCollision(contact=contact, bounce=0.5, grip=0.25)),
     )
-    pool, program = born(layer, 1, leads=np.zeros(1, np.float32))
+    pool, program = born(layer, 1, emission_offsets=np.zeros(1, np.float32))
     pool.columns.state[:6, 0] = [0, height, 0, 2, -speed, 0]
     pool._settled = 1  # its birth is not what is looked at
     return pool, program
@@ -121,7 +121,7 @@ def test_a_death_is_told_at_the_end_of_the_lifetime_within_the_step():
 
 def test_born_and_gone_in_one_step_is_both():
     layer = Layer(emission=Emission(limit=5), lifetime=Attribute.of(0.001), speed=Attribute.of(0), motion=Motion())
-    pool, program = born(layer, 1, leads=np.full(1, 0.005, np.float32))
+    pool, program = born(layer, 1, emission_offsets=np.full(1, 0.005, np.float32))
     happened = pool.step(program, DT, 1.0, AIR)
     assert kinds(happened) == [Happening.BIRTH, Happening.DEATH]
     np.testing.assert_allclose(happened.moments, [1.005, 1.006], atol=1e-6)

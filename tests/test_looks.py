@@ -154,7 +154,7 @@ def test_a_stretch_ends_at_the_longest(longest, times):
         source=PointSource(aim=Aim(heading=Heading.UP, spread=0)),
         speed=Attribute.of(20),
     )
-    pool, program = born(layer, 1, leads=np.zeros(1, np.float32))
+    pool, program = born(layer, 1, emission_offsets=np.zeros(1, np.float32))
     pool.columns.state[k.PY, 0] = 1
     out = SpriteQuads(np.zeros((1, COLUMNS), np.float32), np.zeros((1, PICKS), np.int32), np.zeros(1, np.uint8))
     viewport = Viewport(camera_of(VIEW, (0, 0, 0)), 200, 200)
@@ -183,7 +183,7 @@ def test_by_age_the_younger_lie_over_the_older_wherever_they_are(by_age, on_top,
 
 def drawn_out(steps=10, each=3, firings=1):
     """Return a ribbon whose source rises by 0.1 m a step, with as many firings side by side."""
-    pool, program = born(RIBBON, 0, leads=np.zeros(0, np.float32))
+    pool, program = born(RIBBON, 0, emission_offsets=np.zeros(0, np.float32))
     for n in range(steps):
         for slot in range(firings):
             positions = AnchorPlaces.of(lift(HOME, n * 0.1), lift(HOME, (n + 1) * 0.1))
@@ -222,7 +222,7 @@ def test_a_ribbon_loses_its_oldest_end_and_stays_in_order():
 
 
 def test_births_of_one_moment_keep_one_order():
-    pool, program = born(RIBBON, 40, leads=np.zeros(40, np.float32))
+    pool, program = born(RIBBON, 40, emission_offsets=np.zeros(40, np.float32))
     before = batch_of(pool, program).identities
     pool.columns.state[k.LIFETIME, 3] = 1e-6
     pool.step(program, DT, 0.0, AIR)

@@ -48,7 +48,7 @@ def test_a_past_has_a_place_for_every_step_as_long_as_there_is_room(seconds, poi
 
 
 def test_a_particle_that_flies_straight_has_been_where_it_came_through():
-    pool, program = born(TRAIL, 1, leads=np.zeros(1, np.float32))
+    pool, program = born(TRAIL, 1, emission_offsets=np.zeros(1, np.float32))
     stepped(pool, program, 0, 30)
     ribbon = batch_of(pool, program)
     assert ribbon.starts.tolist() == [0, 13]
@@ -57,7 +57,7 @@ def test_a_particle_that_flies_straight_has_been_where_it_came_through():
 
 
 def test_before_its_birth_a_particle_was_where_it_was_born():
-    pool, program = born(TRAIL, 1, leads=np.zeros(1, np.float32))
+    pool, program = born(TRAIL, 1, emission_offsets=np.zeros(1, np.float32))
     stepped(pool, program, 0, 3)
     heights = batch_of(pool, program).positions[:, 1]
     np.testing.assert_allclose(heights, [3 * 2 * DT, 2 * 2 * DT, 2 * DT] + [0] * 10, atol=1e-6)
@@ -112,7 +112,7 @@ def test_a_copy_is_put_back_with_its_past():
 def test_a_layer_that_becomes_a_trail_begins_its_past_now():
     pool, plain = born(TRAIL.evolve(look=RibbonLook()), 4)
     stepped(pool, plain, 0, 10)
-    _, program = born(TRAIL, 0, leads=np.zeros(0, np.float32))
+    _, program = born(TRAIL, 0, emission_offsets=np.zeros(0, np.float32))
     assert batch_of(pool, program).starts.tolist() == [0, 1, 2, 3, 4]  # nothing is known yet
     stepped(pool, program, 10, 1)
     past = batch_of(pool, program).positions.reshape(4, 13, 3)

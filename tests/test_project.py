@@ -108,7 +108,7 @@ def test_a_bad_number_is_set_aside_and_the_rest_is_kept():
 def test_an_entry_that_cannot_stand_is_set_aside_whole():
     opened = from_text(edited(lambda d: d["characters"][0]["clips"][1]["marks"][0].pop("event")), "p.json")
     assert len(opened.project.character.clip("walk").marks) == 1
-    assert "clips[1].marks[0]" in opened.findings[0].position
+    assert "clips[1].marks[0]" in opened.findings[0].location
 
 
 def test_unknown_fields_are_told_and_written_back():

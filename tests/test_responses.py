@@ -37,7 +37,7 @@ PUFF = Effect(
     layers=(Layer(id="p", emission=Emission(bursts=(Burst(count=8),)), lifetime=Attribute.of(0.4)),),
 )  # fmt: skip
 TWICE = Scaling(what="amount", course=Curve.through((0, 0), (1, 2)))
-LEDGE = Block(id="ledge", position=(0.0, 0.0), size=(3.0, 3.0), height=1.5)
+LEDGE = Block(id="ledge", place=(0.0, 0.0), size=(3.0, 3.0), height=1.5)
 
 
 @pytest.fixture
@@ -132,7 +132,7 @@ def test_the_end_of_an_effect_is_heard_where_it_was(played):
 
 
 def test_only_on_a_kind_of_ground_on_the_ground_and_within_a_signals_range(played):
-    moss = Block(kind="moss", position=(0.0, 2.0), size=(4.0, 1.0))
+    moss = Block(kind="moss", place=(0.0, 2.0), size=(4.0, 1.0))
     steps = Trigger(
         id="t", name="t", when=OnKey(key="1"), only=Only(grounds=("moss",)), response=(LogLine(text="moss"),)
     )  # fmt: skip

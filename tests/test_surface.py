@@ -58,7 +58,7 @@ def layer_of(look, **changes):
 
 
 def batch(look, positions, **changes):
-    pool, program = born(layer_of(look, **changes), len(positions), leads=np.zeros(len(positions), np.float32))
+    pool, program = born(layer_of(look, **changes), len(positions), emission_offsets=np.zeros(len(positions), np.float32))
     pool.columns.state[:3, : len(positions)] = np.array(positions, np.float32).T
     pool.columns.state[k.AGE, : len(positions)] = np.arange(len(positions))[::-1] * DT
     return batch_of(pool, program)
@@ -132,7 +132,7 @@ def test_a_mark_stays_off_what_stands_before_it_and_off_the_sky():
 
 
 def test_later_marks_lie_over_earlier_ones():
-    pool, program = born(layer_of(DecalLook()), 3, leads=np.zeros(3, np.float32))
+    pool, program = born(layer_of(DecalLook()), 3, emission_offsets=np.zeros(3, np.float32))
     pool.columns.state[k.AGE, :3] = (1, 5, 3)
     pool.columns.state[k.PX, :3] = (1, 5, 3)
     assert batch_of(pool, program).drawn.positions[:, 0].tolist() == [5, 3, 1]

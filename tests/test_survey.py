@@ -200,7 +200,7 @@ def test_bounds_that_are_too_small_are_told_with_how_far_and_where_and_mended():
     survey = survey_of(effect)
     (found,) = survey_findings(survey)
     assert f"reaches {survey.high[1] - 0.5:.2f} m beyond them upwards" in found.message
-    assert (found.about, found.position) == ("e", 'effect "shot"')
+    assert (found.about, found.location) == ("e", 'effect "shot"')
     after = mended(Project(effects=(effect,)), found.remedy).effects[0]
     assert after.bounds.high == survey.high
     assert survey_findings(survey_of(after)) == []

@@ -179,7 +179,7 @@ def test_a_response_to_an_effect_that_is_gone_is_refused_with_its_reason():
 
 
 def test_too_many_firings_are_refused_with_their_reason(monkeypatch):
-    monkeypatch.setattr("wraithon.stage.show.MOST_FIRINGS", 2)
+    monkeypatch.setattr("wraithon.stage.show.MAX_FIRINGS", 2)
     player = playing(trigger("a", AtStart(), *[StartEffect(effect="spark")] * 5))
     player.seek(0.1)
     assert len(player.show.firings) == 2

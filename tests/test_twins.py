@@ -207,7 +207,7 @@ def test_births_at_a_dissolves_border_are_where_the_twin_finds_it(halcyon):
     np.testing.assert_allclose(part.shares, shares / shares.sum(), rtol=1e-6)
     layer = Layer(source=SkinSource(dissolving=True), emission=Emission(limit=300))
     around = tick_context(halcyon, 0.2, 0.2)._replace(gone_before=0.4, gone_now=0.44)
-    pool, _ = born(layer, 300, sampler, around, leads=np.zeros(300, np.float32), border=border)
+    pool, _ = born(layer, 300, sampler, around, emission_offsets=np.zeros(300, np.float32), border=border)
     wanted = [twins.chosen(part.arrays, 7, serial, band.tolist()) for serial in range(300)]
     same = pool.columns.triangle[:300] == [row for row, _ in wanted]
     assert same.mean() > 0.98
@@ -265,7 +265,7 @@ def test_births_are_those_of_the_twin(source, heading):
     turned[0, 3] = 0.4
     ends = (np.array([1, 0.5, -1], np.float32), np.array([1.2, 0.1, -1], np.float32))
     leads = np.linspace(0, DT * 0.99, MANY).astype(np.float32)
-    pool, program = born(layer, MANY, anchors=(HOME, turned, ends), serial=11, leads=leads)
+    pool, program = born(layer, MANY, anchors=(HOME, turned, ends), serial=11, emission_offsets=leads)
     positions, serials = AnchorPlaces.of(HOME, turned, ends), np.arange(11, 11 + MANY)
     plain, middle, cosine, pace, moved = twins.births(7, serials, leads, DT, program.birth, positions)
     state = pool.columns.state[:, :MANY]
@@ -284,7 +284,7 @@ def test_births_on_the_skin_are_where_it_is_at_their_moment(halcyon):
     layer = layer.evolve(speed=Attribute.of(0))
     around = tick_context(halcyon, 0.2, 0.2 + DT)._replace(curved=False)
     leads = np.linspace(0, DT * 0.99, MANY).astype(np.float32)
-    pool, _ = born(layer, MANY, sampler_of(halcyon, layer.source), around, leads=leads)
+    pool, _ = born(layer, MANY, sampler_of(halcyon, layer.source), around, emission_offsets=leads)
     state, f = pool.columns.state[:, :MANY], (leads / DT)[:, None]
     shares = np.stack([1 - state[k.SHARE_B] - state[k.SHARE_C], state[k.SHARE_B], state[k.SHARE_C]], 1)
     corners = around.triangles[pool.columns.triangle[:MANY]]
@@ -333,7 +333,7 @@ def test_a_step_is_what_the_twin_makes_of_each_particle(halcyon, source, contact
     if contact is not Collision.PASS:
         around = TickContext.between(halcyon, *((pose, skin_of(halcyon, pose)) for pose in poses), midpoint)
     sampler = sampler_of(halcyon, layer.source) if isinstance(layer.source, SkinSource) else None
-    pool, program = born(layer, many, sampler, around, leads=np.linspace(0, DT * 0.99, many).astype(np.float32))
+    pool, program = born(layer, many, sampler, around, emission_offsets=np.linspace(0, DT * 0.99, many).astype(np.float32))
     points = np.zeros((len(program.forces.rows.codes), 2, 3), np.float32)
     points[-3:] = [[0.1, 0, 0.2], [0.4, 1, -0.2]]
     for n in range(4):
@@ -429,14 +429,14 @@ def test_what_is_drawn_is_what_the_twin_draws(mode):
     for row, channel in enumerate((4, 6, 7, 8)):
         low, high = rules.births[row].astype(float)
         birth = low + (high - low) * twins.uniform(who, channel)
-        values.append(twins.meeting(birth, twins.course(rules.tables[row], age), mode))
+        values.append(twins.meeting(birth, twins.curve(rules.tables[row], age), mode))
     size, strength, opacity, turn = values
     np.testing.assert_allclose(drawn.sizes, size, rtol=1e-4, atol=1e-5)
     np.testing.assert_allclose(drawn.turns, turn, rtol=1e-4, atol=1e-4)
     np.testing.assert_allclose(drawn.colours[:, 3], np.clip(opacity, 0, 1), rtol=1e-4, atol=1e-5)
     share = twins.uniform(who, 5)[:, None]
     tint = rules.tints[0] + share * (rules.tints[1] - rules.tints[0])
-    through = np.stack([twins.course(row, age) for row in rules.tint_table], 1)
+    through = np.stack([twins.curve(row, age) for row in rules.tint_table], 1)
     tint = twins.meeting(tint, through, layer.colour.mode)
     np.testing.assert_allclose(drawn.colours[:, :3], tint * np.maximum(strength, 0)[:, None], rtol=1e-4, atol=1e-5)
     np.testing.assert_array_equal(drawn.frames, np.minimum(twins.uniform(who, 10) * np.float32(6), 5).astype(int))
