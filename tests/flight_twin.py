@@ -57,7 +57,57 @@ def ride(state, row, dt, rules, around):
     return left
 
 
-def pushed(state, who, rows, points, time, f):
+def _curl(_state, _own, numbers, seed, _way, position, time, _dt):
+    drift = np.array([1, -1, 1]) * numbers[2] * time
+    return numbers[0] * twins.curl_exact((position * numbers[1] + drift)[None], seed)[0]
+
+
+def _vortex(_state, _own, numbers, _seed, way, *_rest):
+    flat = -way * (1, 0, 1)
+    reaches = np.linalg.norm(flat) * numbers[2]
+    share = numbers[2] * np.exp((1 - reaches**2) / 2)
+    return share * (numbers[0] * np.cross((0, 1, 0), flat) - numbers[1] * flat)
+
+
+def _attraction(_state, _own, numbers, _seed, way, *_rest):
+    away = np.linalg.norm(way)
+    r = away * numbers[1]
+    return numbers[0] * 1.5**1.5 * r / (1 + r * r / 2) ** 1.5 * way / away
+
+
+def _hold(_state, _own, numbers, _seed, way, *_rest):
+    away = np.linalg.norm(way)
+    return numbers[0] * np.clip((away / numbers[1] - 1) * 4, 0, 1) * way / away
+
+
+def _orbit(state, _own, numbers, _seed, way, _position, _time, dt):
+    flat = -way * (1, 0, 1)
+    off = np.linalg.norm(flat)
+    circling = numbers[0] * np.cross((0, 1, 0), flat) / off + numbers[2] / 2 * (numbers[1] - off) * flat / off
+    quick = (1 - np.exp(-numbers[2] * dt)) / dt
+    slip = (circling - state[k.VX : k.VZ + 1]) * (1, 0, 1)
+    return quick * slip - numbers[0] ** 2 / max(off, numbers[1] / 4) * flat / off
+
+
+def _wind(_state, own, numbers, seed, _way, position, time, _dt):
+    shift = np.array([1, 0, 1]) * (seed % 1024 + numbers[4] * time)
+    gale = 1 + numbers[3] * (2 * twins.value_noise((position * 0.3 + shift)[None])[0] - 1)
+    up = 2 * float(twins.uniform(own, chance.WAFT_A)) - 1
+    angle = 2 * np.pi * float(twins.uniform(own, chance.WAFT_B))
+    side = np.array([np.cos(angle), 0, np.sin(angle)]) * np.sqrt(1 - up * up)
+    return gale * numbers[:3] + numbers[5] * (side + (0, up, 0))
+
+
+ACCELERATIONS = {
+    force_kernels.PUSH: lambda _state, _own, numbers, *_rest: numbers[:3],
+    force_kernels.LIFT: lambda state, _own, numbers, *_rest: numbers[0] * state[k.NX : k.NZ + 1],
+    force_kernels.CURL: _curl, force_kernels.VORTEX: _vortex, force_kernels.ATTRACT: _attraction,
+    force_kernels.HOLD: _hold, force_kernels.ORBIT: _orbit, force_kernels.WIND: _wind,
+}  # fmt: skip
+"""Code to what it adds to the acceleration; streams that carry and the nearest skin have tests of their own."""
+
+
+def pushed(state, who, rows, points, time, f, dt):
     """Return acceleration (3,) and drag of all forces on a particle that starts to fly at a share of the step."""
     position, total, drag = state[k.PX : k.PZ + 1], np.zeros(3), 0.0
     for code, numbers, seed, spread, curve, (before, now) in zip(*rows, points, strict=True):
@@ -66,34 +116,12 @@ def pushed(state, who, rows, points, time, f):
         if spread >= 0:
             much = twins.curve(curve, state[k.AGE] / state[k.LIFETIME])
             much *= 1 + spread * (2 * float(twins.uniform(own, chance.FELT)) - 1)
-        way = before + f * (now - before) - position
-        away = np.linalg.norm(way)
         if code == force_kernels.DRAG:
             drag += much * numbers[0]
-        elif code == force_kernels.PUSH:
-            total += much * numbers[:3]
-        elif code == force_kernels.CURL:
-            drift = np.array([1, -1, 1]) * numbers[2] * time
-            total += much * numbers[0] * twins.curl_exact((position * numbers[1] + drift)[None], seed)[0]
-        elif code == force_kernels.VORTEX:
-            flat = -way * (1, 0, 1)
-            reaches = np.linalg.norm(flat) * numbers[2]
-            share = much * numbers[2] * np.exp((1 - reaches**2) / 2)
-            total += share * (numbers[0] * np.cross((0, 1, 0), flat) - numbers[1] * flat)
-        elif code == force_kernels.ATTRACT:
-            r = away * numbers[1]
-            total += much * numbers[0] * 1.5**1.5 * r / (1 + r * r / 2) ** 1.5 * way / away
-        elif code == force_kernels.HOLD:
-            total += much * numbers[0] * np.clip((away / numbers[1] - 1) * 4, 0, 1) * way / away
-        elif code == force_kernels.LIFT:
-            total += much * numbers[0] * state[k.NX : k.NZ + 1]
-        else:
-            shift = np.array([1, 0, 1]) * (seed % 1024 + numbers[4] * time)
-            gale = 1 + numbers[3] * (2 * twins.value_noise((position * 0.3 + shift)[None])[0] - 1)
-            up = 2 * float(twins.uniform(own, chance.WAFT_A)) - 1
-            angle = 2 * np.pi * float(twins.uniform(own, chance.WAFT_B))
-            side = np.array([np.cos(angle), 0, np.sin(angle)]) * np.sqrt(1 - up * up)
-            total += much * (gale * numbers[:3] + numbers[5] * (side + (0, up, 0)))
+            continue
+        much = min(much, 1.0) if code == force_kernels.ORBIT else much
+        way = before + f * (now - before) - position
+        total += much * ACCELERATIONS[code](state, own, numbers, seed, way, position, time, dt)
     return total, drag
 
 
@@ -126,7 +154,7 @@ def stepped(state, who, row, dt, time, program, points, around):
     state[k.LEAD] = 0
     if left <= 0:
         return
-    push, drag = pushed(state, who, program.forces.rows, points, time, 1 - left / dt)
+    push, drag = pushed(state, who, program.forces.rows, points, time, 1 - left / dt, dt)
     velocity = (state[k.VX : k.VZ + 1] + push * left) * np.exp(-drag * left)
     way = velocity * left
     if rules.speed_mode >= 0:

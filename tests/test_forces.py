@@ -6,11 +6,12 @@ import pytest
 from tests.pools import DT, HOME, PLAIN, born, free, velocities
 from wraithon.particles import columns as k
 from wraithon.particles import force_kernels
-from wraithon.particles.forces import force_rows
+from wraithon.particles.columns import WIDTH
+from wraithon.particles.forces import PACKING, force_rows
 from wraithon.particles.rules import TickContext
 from wraithon.project.effect import Layer
 from wraithon.project.life import Attribute, Curve
-from wraithon.project.motion import Attraction, Curl, Drag, Gravity, Hold, Lift, Motion, Vortex, Wind
+from wraithon.project.motion import FORCES, Attraction, Curl, Drag, Gravity, Hold, Lift, Motion, Orbit, Vortex, Wind
 
 
 def test_pushes_and_drags_each_become_one_row_and_add_up():
@@ -64,7 +65,9 @@ def test_a_new_push_does_not_change_the_chance_of_a_curl():
 
 def moved(*forces, at=(0, 0, 0), points=None, velocity=(0, 0, 0)):
     """Return the velocity of a particle after one step under some forces."""
-    pool, program = born(Layer(id="one", **PLAIN, motion=Motion(forces=forces)), 1, emission_offsets=np.zeros(1, np.float32))
+    pool, program = born(
+        Layer(id="one", **PLAIN, motion=Motion(forces=forces)), 1, emission_offsets=np.zeros(1, np.float32)
+    )
     pool.columns.state[:3, 0], pool.columns.state[3:6, 0] = at, velocity
     count = len(program.forces.rows.codes)
     positions = np.zeros((count, 2, 3), np.float32)
@@ -170,7 +173,9 @@ def test_a_hold_pulls_back_what_has_left_its_ball(away, share):
 
 
 def test_a_lift_goes_along_the_normal_of_the_birth():
-    pool, program = born(Layer(**PLAIN, motion=Motion(forces=(Lift(strength=3),))), 1, emission_offsets=np.zeros(1, np.float32))
+    pool, program = born(
+        Layer(**PLAIN, motion=Motion(forces=(Lift(strength=3),))), 1, emission_offsets=np.zeros(1, np.float32)
+    )
     pool.columns.state[k.NX : k.NZ + 1, 0] = (0.6, 0, -0.8)
     pool.step(program, DT, 0.0, TickContext.empty(), np.zeros((1, 2, 3), np.float32))
     np.testing.assert_allclose(velocities(pool)[0], np.array([1.8, 0, -2.4]) * DT, rtol=1e-5)
@@ -237,3 +242,49 @@ def test_drag_that_is_not_felt_alike_slows_by_what_each_feels():
     assert (rates <= 45 + 1e-2).all()
     assert rates.mean() == pytest.approx(25, abs=1.5)
     assert np.ptp(rates) > 38
+
+
+MOVING = {"wind": Wind(push=(1, 0, 0)), "hold": Hold(radius=0.5)}
+"""Forces that do nothing to begin with, or where the particle of the test is."""
+
+
+@pytest.mark.parametrize("kind", FORCES)
+def test_every_kind_of_force_is_whole(kind):
+    """It is packed with a code of its own, says what it does and how strong it is, and moves a particle."""
+    force = MOVING.get(kind().kind, kind())
+    code, numbers = PACKING[kind](force)
+    assert 0 < len(numbers) <= WIDTH
+    assert code in range(force_kernels.CODES)
+    assert kind.does
+    assert any(force.strengths)
+    start = {"at": (0.8, 1.0, 0.1), "velocity": (0.5, 0.2, -0.4)}
+    assert np.abs(moved(force, **start) - moved(**start)).max() > 1e-4
+    (row,) = force_rows((force,), 1 << 20).anchors
+    assert (row is not None) == ("anchor" in kind.model_fields)
+
+
+def test_a_kind_that_is_not_packed_is_an_error():
+    class Strange(Gravity):
+        pass
+
+    with pytest.raises(KeyError):
+        force_rows((Strange(),), 1 << 20)
+
+
+@pytest.mark.parametrize("speed", [2.0, -2.0])
+@pytest.mark.parametrize("start", [(0.1, 1.0, 0.0), (2.0, 1.0, 1.0)])
+def test_an_orbit_takes_a_particle_to_its_circle_and_keeps_it_there(start, speed):
+    pool, program = born(
+        Layer(id="one", **PLAIN, motion=Motion(forces=(Orbit(speed=speed, radius=0.6, follow=6),))),
+        1,
+        emission_offsets=np.zeros(1, np.float32),
+    )
+    pool.columns.state[:3, 0] = start
+    pool.columns.state[3:6, 0] = 0
+    points = np.zeros((1, 2, 3), np.float32)
+    for _ in range(600):
+        pool.step(program, DT, 0.0, TickContext.empty(), points)
+    x, y, z, vx, vy, vz = pool.columns.state[:6, 0].astype(float)
+    assert np.hypot(x, z) == pytest.approx(0.6, rel=0.02)
+    assert (z * vx - x * vz) / np.hypot(x, z) == pytest.approx(speed, rel=0.02)
+    assert (y, vy) == (1.0, 0.0)

@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
+import typing
+
 import numpy as np
 import pytest
-from pydantic import ValidationError
+from pydantic import BaseModel, ValidationError
 
 from wraithon.project.binding import Masters
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import MAX_LIVING, Burst, Emission
 from wraithon.project.life import Attribute, Curve, Gradient, LifeMode, Tint, WeightedChoice
-from wraithon.project.look import LOOKS, ShellLook
-from wraithon.project.motion import Curl, Drag, Gravity, Motion, Vortex, Wind
-from wraithon.project.resolving.mastering import DIMENSIONS, mastered
+from wraithon.project.look import RibbonLook, ShellLook, SpriteLook
+from wraithon.project.motion import Curl, Drag, Gravity, Hold, Motion, Vortex, Wind
+from wraithon.project.quantities import quantities_of
+from wraithon.project.resolving.mastering import mastered
 from wraithon.project.resolving.variants import MAX_VARIANTS, variants_of
-from wraithon.project.source import OffspringSource, RingSource, SphereSource
+from wraithon.project.source import Aim, OffspringSource, RingSource, SphereSource
 from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.trigger_kinds import AtStart
 from wraithon.project.trigger import Trigger
@@ -132,11 +135,50 @@ def test_what_would_leave_its_bounds_stays_at_them():
         Masters(size=0.0)
 
 
-def test_every_number_with_a_unit_is_told():
-    """A new field with a unit in its words has to be put into the table, or size and tempo would miss it."""
-    for model, told in DIMENSIONS.items():
-        assert set(told) <= set(model.model_fields)
-    assert set(LOOKS.values()) <= set(DIMENSIONS)
+def numbers_of(kind, found=None):
+    """Return (model, field) of every number in a kind of model and in the models it may hold."""
+    found = {} if found is None else found
+    for name, field in kind.model_fields.items():
+        parts, ahead = [], [field.annotation]
+        while ahead:
+            part = ahead.pop()
+            parts.append(part)
+            ahead += typing.get_args(part)
+        models = [part for part in parts if isinstance(part, type) and issubclass(part, BaseModel)]
+        if float in parts and not models:
+            found[kind, name] = quantities_of(kind).get(name)
+        for model in models:
+            if not any(known is model for known, _ in found):
+                numbers_of(model, found)
+    return found
+
+
+UNSCALED = {
+    ("Aim", "low"), ("Aim", "high"), ("Curve", "points"), ("Stop", "at"), ("Stop", "colour"),
+    ("WeightedChoice", "value"), ("Tint", "first"),
+    ("Tint", "second"), ("SpriteLook", "axis"), ("Range", "low"), ("Range", "high"),
+}  # fmt: skip
+"""Numbers that are shares, factors and directions, or take the unit of what holds them."""
+
+
+def test_every_number_of_a_layer_says_what_it_measures():
+    """Else size and tempo would leave it as it is, and its form would show no unit."""
+    silent = {(kind.__name__, name) for (kind, name), said in numbers_of(Layer).items() if said is None}
+    assert silent - UNSCALED == set()
+
+
+@pytest.mark.parametrize(
+    ("kind", "name", "grown"),
+    [
+        (Gravity, "pull", 2 * 3**2), (Drag, "rate", 3), (Curl, "scale", 2), (Curl, "speed", 6), (Hold, "radius", 2),
+        (Emission, "rate", 3), (Emission, "per_metre", 1 / 2), (Emission, "loop", 1 / 3), (Burst, "interval", 1 / 3),
+        (Attribute, "far", 2), (Attribute, "top", 6), (RibbonLook, "past", 1 / 3), (SpriteLook, "soft", 2),
+        (SpriteLook, "stretch", 1 / 3), (Layer, "size", 2), (Layer, "speed", 6), (Layer, "lifetime", 1 / 3),
+        (Layer, "spin", 3), (Layer, "opacity", 1), (Aim, "spread", 1), (Burst, "count", 1),
+    ],
+)  # fmt: skip
+def test_twice_the_size_and_three_times_the_tempo(kind, name, grown):
+    assert quantities_of(kind)[name].scale(2.0, 3.0) == pytest.approx(grown, rel=1e-12)
 
 
 def test_all_of_the_demo_stands_any_master_values(demo):

@@ -16,7 +16,8 @@ from wraithon.picture.kernels.doubling_kernels import SPARE, mix_rows, write_dou
 from wraithon.picture.kernels.post_kernels import BRIGHTEST, DARKEST, byte_table
 from wraithon.picture.kernels.raster_kernels import band_order
 from wraithon.picture.kernels.sprite_kernels import ADDED, COLUMNS, GREY, NARROW, SPECK, TINTED
-from wraithon.picture.looks.drawer import SpriteQuads, Triangles
+from wraithon.picture.looks import sprite
+from wraithon.picture.looks.drawer import SpriteQuads, Triangles, Viewport
 from wraithon.picture.raster import RasterRenderer
 from wraithon.picture.renderer import Buffers
 from wraithon.picture.shells.shell_meshes import NO_PATCHES
@@ -568,3 +569,23 @@ def test_sprites_are_laid_in_the_way_that_suits_them():
 @pytest.mark.parametrize(("width", "rows"), [(8, 16), (1024, 16), (1025, 8), (2049, 4), (8192, 2)])
 def test_wide_pictures_have_lower_bands(width, rows):
     assert band_rows(width) == rows
+
+
+def test_sprites_fade_out_within_the_near_distance_of_the_camera():
+    camera = camera_of(VIEW, (0.0, 0.0, 0.0))
+    ahead = np.array([0.0, 0.5, 1.0, 2.0, 7.0], np.float32)
+    made = batch(camera.eye + ahead[:, None] * camera.basis[2], colour=(1, 1, 1, 0.8), near=2.0)
+    faded = sprite._faded_near(made, Viewport(camera, 160, 120))
+    np.testing.assert_allclose(faded.colours[:, 3], 0.8 * np.array([0, 0.25, 0.5, 1, 1]), atol=1e-5)
+    np.testing.assert_array_equal(made.drawn.colours[:, 3], np.float32(0.8))  # what is in the batch stays
+
+
+@pytest.mark.parametrize("facing", [Facing.CAMERA, Facing.FLAT])
+def test_a_near_fade_is_seen(facing):
+    far = np.linalg.norm(camera_of(VIEW, (0.0, 0.0, 0.0)).eye)
+    plain, half, beyond = (
+        drawn(batch((0, 0, 0), facing=facing, blend=Blend.ADDITIVE, near=near)).sum()
+        for near in (0.0, 2 * far, far / 2)
+    )
+    assert beyond == plain
+    assert half < plain

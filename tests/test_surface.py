@@ -58,7 +58,9 @@ def layer_of(look, **changes):
 
 
 def batch(look, positions, **changes):
-    pool, program = born(layer_of(look, **changes), len(positions), emission_offsets=np.zeros(len(positions), np.float32))
+    pool, program = born(
+        layer_of(look, **changes), len(positions), emission_offsets=np.zeros(len(positions), np.float32)
+    )
     pool.columns.state[:3, : len(positions)] = np.array(positions, np.float32).T
     pool.columns.state[k.AGE, : len(positions)] = np.arange(len(positions))[::-1] * DT
     return batch_of(pool, program)

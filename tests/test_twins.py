@@ -35,6 +35,7 @@ from wraithon.project.motion import (
     Hold,
     Lift,
     Motion,
+    Orbit,
     Vortex,
     Wind,
 )
@@ -303,7 +304,7 @@ FORCES = (
     Gravity(pull=9), Wind(push=(0.5, 0, 1)), Drag(rate=2), Curl(strength=2, scale=0.7, spread=0.4),
     Gravity(pull=-3, course=FADING), Drag(rate=3, spread=1, course=FADING), Lift(strength=4),
     Wind(push=(3, 0, -1), gust=2, pace=3, scatter=5), Hold(radius=0.5, strength=30, spread=0.2),
-    Attraction(strength=-6, reach=0.4), Vortex(reach=0.8, course=FADING),
+    Attraction(strength=-6, reach=0.4), Vortex(reach=0.8, course=FADING), Orbit(speed=-3, radius=0.4, spread=0.3),
 )  # fmt: skip
 """The last have a place."""
 FLOWN = {
@@ -333,9 +334,11 @@ def test_a_step_is_what_the_twin_makes_of_each_particle(halcyon, source, contact
     if contact is not Collision.PASS:
         around = TickContext.between(halcyon, *((pose, skin_of(halcyon, pose)) for pose in poses), midpoint)
     sampler = sampler_of(halcyon, layer.source) if isinstance(layer.source, SkinSource) else None
-    pool, program = born(layer, many, sampler, around, emission_offsets=np.linspace(0, DT * 0.99, many).astype(np.float32))
+    pool, program = born(
+        layer, many, sampler, around, emission_offsets=np.linspace(0, DT * 0.99, many).astype(np.float32)
+    )
     points = np.zeros((len(program.forces.rows.codes), 2, 3), np.float32)
-    points[-3:] = [[0.1, 0, 0.2], [0.4, 1, -0.2]]
+    points[-4:] = [[0.1, 0, 0.2], [0.4, 1, -0.2]]
     for n in range(4):
         count = pool.count
         low = np.flatnonzero(pool.columns.state[k.RIDE_END, :count] < 0)[: count // 3]

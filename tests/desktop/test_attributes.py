@@ -10,7 +10,7 @@ from PySide6.QtTest import QTest
 from wraithon.desktop.effects.attribute_editor import AttributeEditor, RangeBar
 from wraithon.desktop.effects.look_editor import LookEditor
 from wraithon.desktop.effects.source_editor import SourceEditor
-from wraithon.desktop.effects.units import UNITS, drawn_band, range_text, unit_of
+from wraithon.desktop.effects.units import RANGES, drawn_band, range_text, unit_of
 from wraithon.desktop.engine.mailbox import LATEST, Mailbox
 from wraithon.desktop.session.session import Session
 from wraithon.particles.curves import TABLE
@@ -41,7 +41,7 @@ def type_into(field, text):
 
 
 def test_every_number_of_a_layer_has_a_unit():
-    assert set(UNITS) == set(NUMBERS)
+    assert set(RANGES) == set(NUMBERS)
 
 
 @pytest.mark.parametrize("name", NUMBERS)

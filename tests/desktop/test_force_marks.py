@@ -6,8 +6,9 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QApplication
 
 from wraithon.character.bones import capsules_at, capsules_of
-from wraithon.desktop.picture.force_gizmo import LONGEST, USUAL, CapsuleGizmo, ForceGizmo, marks_of
-from wraithon.project.motion import Attraction, Collision, Curl, Drag, Gravity, Hold, Lift, Vortex, Wind
+from wraithon.desktop.effects.motion_editor import FORCE_ROWS
+from wraithon.desktop.picture.force_gizmo import DRAWN, LONGEST, USUAL, CapsuleGizmo, ForceGizmo, marks_of
+from wraithon.project.motion import FORCES, Attraction, Collision, Curl, Drag, Gravity, Hold, Lift, Vortex, Wind
 
 
 def arrows(force):
@@ -45,9 +46,9 @@ def test_rings_are_as_large_as_the_force_reaches():
 
 def test_a_vortex_turns_as_it_does_and_an_attraction_draws_inward():
     for points, tipped in marks_of(Vortex(strength=USUAL, reach=1.0)):
-        if tipped:  # from the character's left, which is +x, to its front
+        if tipped:  # counterclockwise seen from above, as tests/test_forces.py has particles go
             start, way = points[0], points[1] - points[0]
-            np.testing.assert_allclose(np.cross(start, way)[1], -LONGEST / 2, atol=1e-6)
+            np.testing.assert_allclose(np.cross(start, way)[1], LONGEST / 2, atol=1e-6)
     for points, tipped in marks_of(Attraction(strength=USUAL, reach=1.0)):
         if tipped:
             assert (points[1] - points[0]) @ points[0] < 0
@@ -107,3 +108,11 @@ def test_the_capsules_that_particles_meet_are_drawn_while_that_is_edited(qtbot, 
     hand.shown = True
     window.picture.setFocus()
     qtbot.waitUntil(lambda: not hand.shown, timeout=5000)
+
+
+@pytest.mark.parametrize("kind", FORCES)
+def test_every_kind_of_force_has_its_rows_and_its_marks(kind):
+    assert FORCE_ROWS[kind]
+    assert kind in DRAWN
+    shown = {field.path.partition(".")[0] for row in FORCE_ROWS[kind] for field in row.fields}
+    assert shown == set(kind.model_fields) - {"kind", "off", "spread", "course"}

@@ -25,6 +25,7 @@ from wraithon.desktop.widgets.fields import Check, ChoiceField, NumberField, Tex
 from wraithon.desktop.widgets.form import Form, Number, Switch
 from wraithon.desktop.widgets.list_form import ListForm, Tupled
 from wraithon.desktop.widgets.model_ticks import ModelTicks
+from wraithon.project import motion
 from wraithon.project.binding import Dial
 from wraithon.project.character import Anchor, CaptureUse, CharacterUse, ClipUse, Event, Mark, PaintedMask
 from wraithon.project.effect import Effect, Layer
@@ -52,7 +53,7 @@ from wraithon.project.trigger import Often, Only, Trigger
 KEYS = Qt.Key
 GROUND = OwnGround(id="own", picture="glow.png")
 SOURCES = {"point": PointSource(), "sphere": SphereSource(), "ring": RingSource(), "skin": SkinSource()}
-FORCES = tuple(kind() for kind in motion_editor.FORCES)
+FORCES = tuple(kind() for kind in motion.FORCES)
 
 
 @dataclass(frozen=True)
@@ -156,12 +157,6 @@ class _NoSession:
 
 
 CASES = list(_cases())
-FIELDS = [
-    pytest.param(case, field, id=f"{case.name}: {field.path} {type(field).__name__}")
-    for case in CASES
-    for row in case.rows
-    for field in row.fields
-]
 
 
 def project_with(layer=None, trigger=None):
@@ -189,6 +184,19 @@ def project_with(layer=None, trigger=None):
         stage=Stage(order=(ClipRun(clip="walk"),), pieces=(Block(id="piece"),), grounds=(GROUND,)),
         signals=(Signal(id="rage", name="rage"),),
     )
+
+
+def model_of(case):
+    thing = find(project_with(case.layer, case.trigger), case.thing, case.what)
+    return value_at(thing, case.base) if case.base else thing
+
+
+FIELDS = [
+    pytest.param(case, field.of(type(model_of(case))), id=f"{case.name}: {field.path} {type(field).__name__}")
+    for case in CASES
+    for row in case.rows
+    for field in row.fields
+]
 
 
 @pytest.fixture

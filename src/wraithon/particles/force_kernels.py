@@ -15,7 +15,9 @@ from wraithon.numeric.vectors import exact8
 from wraithon.particles.columns import AGE, LIFETIME, NX, NY, NZ, PX, PY, PZ, VX, VY, VZ
 from wraithon.particles.curve_kernels import table_value
 
-PUSH, DRAG, CURL, VORTEX, WIND, ATTRACT, LIFT, HOLD, CARRY, NEAR = range(10)
+PUSH, DRAG, CURL, VORTEX, WIND, ATTRACT, LIFT, HOLD, CARRY, NEAR, ORBIT = range(11)
+CODES = 11
+"""How many there are; `add_forces` has a branch for each."""
 
 ZERO, ONE, TWO = np.float32(0), np.float32(1), np.float32(2)
 HALF, QUARTER, TAU = np.float32(0.5), np.float32(0.25), np.float32(2 * math.pi)
@@ -51,6 +53,23 @@ def _vortex(state, i, forces, k, points, f):  # type: ignore[no-untyped-def]
     share = r * math.exp((ONE - r * r) * HALF) / max(away, TINY)
     around, inward = forces.numbers[k, 0] * share, forces.numbers[k, 1] * share
     return around * z - inward * x, -around * x - inward * z
+
+
+@inlined
+def _orbit(state, i, forces, k, points, f, quick):  # type: ignore[no-untyped-def]
+    """Return the acceleration along x and z that takes a particle to its circle, and keeps it there.
+
+    It follows the velocity of a point on the circle, with one inwards or outwards that brings it there, at the rate
+    `quick`; what it needs to go round is the centripetal acceleration of its distance.
+    """
+    x = state[PX, i] - (points[k, 0, 0] + f * (points[k, 1, 0] - points[k, 0, 0]))
+    z = state[PZ, i] - (points[k, 0, 2] + f * (points[k, 1, 2] - points[k, 0, 2]))
+    speed, radius = forces.numbers[k, 0], forces.numbers[k, 1]
+    away = max(math.sqrt(x * x + z * z), TINY)
+    outward = HALF * forces.numbers[k, 2] * (radius - away)
+    inward = speed * speed / (max(away, QUARTER * radius) * away)
+    vx, vz = (speed * z + outward * x) / away, (outward * z - speed * x) / away
+    return quick * (vx - state[VX, i]) - inward * x, quick * (vz - state[VZ, i]) - inward * z
 
 
 @called
@@ -188,6 +207,13 @@ def add_forces(  # type: ignore[no-untyped-def]
                 x, z = _vortex(state, i, forces, k, points, max(ZERO, ONE - left[i - first] * inverse_dt))
                 ax[i - first] += felt[i - first] * x
                 az[i - first] += felt[i - first] * z
+        elif code == ORBIT:
+            # As much of the way as drag goes within a step, and never beyond it.
+            quick = (ONE - math.exp(-forces.numbers[k, 2] / inverse_dt)) * inverse_dt
+            for i in range(first, end):
+                x, z = _orbit(state, i, forces, k, points, max(ZERO, ONE - left[i - first] * inverse_dt), quick)
+                ax[i - first] += min(felt[i - first], ONE) * x
+                az[i - first] += min(felt[i - first], ONE) * z
         elif code in (ATTRACT, HOLD):
             strength, measure = forces.numbers[k, 0], forces.numbers[k, 1]
             for i in range(first, end):
@@ -218,7 +244,7 @@ def add_forces(  # type: ignore[no-untyped-def]
                 ax[i - first] += felt[i - first] * forces.numbers[k, 0]
                 ay[i - first] += felt[i - first] * forces.numbers[k, 1]
                 az[i - first] += felt[i - first] * forces.numbers[k, 2]
-        else:
+        elif code == LIFT:
             for i in range(first, end):
                 much = felt[i - first] * forces.numbers[k, 0]
                 ax[i - first] += much * state[NX, i]

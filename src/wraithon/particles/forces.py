@@ -9,7 +9,7 @@ import numpy as np
 from wraithon.particles import force_kernels as k
 from wraithon.particles.columns import WIDTH, ForceRows
 from wraithon.particles.curves import TABLE, curve_table
-from wraithon.project.motion import Attraction, Curl, Drag, Gravity, Hold, Lift, Swirl, Towards, Vortex, Wind
+from wraithon.project.motion import Attraction, Curl, Drag, Gravity, Hold, Lift, Orbit, Swirl, Towards, Vortex, Wind
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Sequence
@@ -49,13 +49,6 @@ def _attraction(force: Attraction) -> tuple[int, tuple[float, ...]]:
     return (k.NEAR if force.towards is Towards.SKIN else k.ATTRACT), (force.strength, 1 / force.reach)
 
 
-def _anchor_of(force: Force) -> str | None:
-    """Return the anchor a force acts from; None for those that act from none."""
-    if isinstance(force, Attraction) and force.towards is Towards.SKIN:
-        return None
-    return (force.anchor or "") if isinstance(force, Vortex | Attraction | Hold) else None
-
-
 PACKING: dict[type, Callable[[Any], tuple[int, tuple[float, ...]]]] = {
     Gravity: lambda force: (k.PUSH, (0.0, -force.pull, 0.0)),
     Wind: _wind,
@@ -65,6 +58,7 @@ PACKING: dict[type, Callable[[Any], tuple[int, tuple[float, ...]]]] = {
     Attraction: _attraction,
     Lift: lambda force: (k.LIFT, (force.strength,)),
     Hold: lambda force: (k.HOLD, (force.strength, force.radius)),
+    Orbit: lambda force: (k.ORBIT, (force.speed, force.radius, force.follow)),
 }
 """Model to code and numbers."""
 SUMMED = frozenset({k.PUSH, k.DRAG})
@@ -100,7 +94,7 @@ def force_rows(forces: Iterable[Force], key: int) -> Forces:
         if code in SUMMED and force.plain:
             sums[code] = sums[code] + row if code in sums else row
         else:
-            single.append(_Row(code, row, _anchor_of(force), ALIKE if force.plain else force.spread, force.course))
+            single.append(_Row(code, row, force.acts_from, ALIKE if force.plain else force.spread, force.course))
     rows = [*(_Row(code, row) for code, row in sorted(sums.items(), key=lambda item: item[0])), *single]
     codes = [row.code for row in rows]
     return Forces(

@@ -20,7 +20,7 @@ from wraithon.particles.rules import BirthRules, DrawRules
 from wraithon.project.emission import Full
 from wraithon.project.life import By, LifeMode, Over
 from wraithon.project.look import FrameGrid, RibbonLook, SheetPlay, SpriteLook, Through
-from wraithon.project.motion import Collision, Lift
+from wraithon.project.motion import Collision
 from wraithon.project.resolving.overlapping import overlapping
 from wraithon.project.source import (
     AimFrame,
@@ -280,7 +280,7 @@ def _flight(layer: Layer, birth: BirthRules) -> FlightRules:
         turning=birth.turning,
         upright=layer.look.by_normal
         or bool(birth.lift != 0)
-        or any(isinstance(f, Lift) for f in layer.motion.forces),
+        or any(force.by_normal for force in layer.motion.forces),
         contact=CONTACTS[ground.contact],
         bounce=np.float32(ground.bounce),
         grip=np.float32(ground.grip),

@@ -8,6 +8,7 @@ from pydantic import Field, field_validator
 
 from wraithon.project.base import Finite, Id, Model, Name, Positive, Unsigned, Vec3, new_id
 from wraithon.project.dissolve import Dissolve
+from wraithon.project.quantities import METRES, SECONDS, TIMES, Quantity
 from wraithon.project.staging.driving import Driving
 
 
@@ -38,7 +39,7 @@ class Mark(Model):
 
     id: Id = Field(default_factory=new_id)
     event: Id
-    time: Unsigned
+    time: Annotated[Unsigned, Quantity("When it comes, in the clip's own time", SECONDS, step=1 / 60)]
 
 
 class ClipUse(Model):
@@ -53,7 +54,7 @@ class ClipUse(Model):
     name: str
     file_name: str = ""
     hidden: bool = False
-    height: Finite = 0.0
+    height: Annotated[Finite, Quantity("Raised while this clip plays", METRES, step=0.01)] = 0.0
     loop: bool = True
     goes: tuple[Finite, Finite] = (0.0, 0.0)
     in_place: tuple[Literal["x", "y", "z"], ...] = ()
@@ -77,7 +78,7 @@ class CaptureUse(Model):
     file: str
     clip: str = ""
     name: Name = "motion"
-    unit: Positive = 1.0
+    unit: Annotated[Positive, Quantity("What one unit of it stands for", METRES, step=0.001, decimals=5)] = 1.0
     matches: Annotated[tuple[tuple[str, str], ...], Field(max_length=4096)] = ()
     by_hand: Annotated[tuple[str, ...], Field(max_length=4096)] = ()
 
@@ -100,8 +101,8 @@ class CharacterUse(Model):
     id: Id = Field(default_factory=new_id)
     name: Name = "character"
     file: str
-    scale: Positive = 1.0
-    height: Finite = 0.0
+    scale: Annotated[Positive, Quantity("Scale", TIMES, step=0.01)] = 1.0
+    height: Annotated[Finite, Quantity("Raised above the ground by", METRES, step=0.01)] = 0.0
     hidden_parts: tuple[str, ...] = ()
     clips: tuple[ClipUse, ...] = ()
     anchors: Annotated[tuple[Anchor, ...], Field(max_length=1024)] = ()

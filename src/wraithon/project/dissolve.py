@@ -7,6 +7,7 @@ from typing import Annotated
 from pydantic import Field
 
 from wraithon.project.base import Model, Positive, Share, Unsigned
+from wraithon.project.quantities import CENTIMETRES, PERCENT, SECONDS, TIMES, Quantity
 
 Light = Annotated[float, Field(ge=0.0, le=1000.0)]
 
@@ -21,14 +22,14 @@ class Dissolve(Model):
     all). `two_sided` shows the inside through the holes.
     """
 
-    amount: Share = 0.0
+    amount: Annotated[Share, Quantity("How much of the skin is gone", PERCENT, step=1)] = 0.0
     clip: str = ""
-    begin: Unsigned = 0.0
-    end: Unsigned = 1.0
-    scale: Positive = 0.12
-    width: Share = 0.06
+    begin: Annotated[Unsigned, Quantity("Begins at this moment of the clip", SECONDS)] = 0.0
+    end: Annotated[Unsigned, Quantity("All is gone at this moment of the clip", SECONDS)] = 1.0
+    scale: Annotated[Positive, Quantity("Size of the blotches", CENTIMETRES)] = 0.12
+    width: Annotated[Share, Quantity("How wide the border glows", PERCENT, step=1)] = 0.06
     colour: tuple[Light, Light, Light] = (1.0, 0.45, 0.12)
-    intensity: Unsigned = 4.0
+    intensity: Annotated[Unsigned, Quantity("How brightly it glows", TIMES, step=0.1, decimals=1)] = 4.0
     two_sided: bool = True
     materials: Annotated[tuple[str, ...], Field(max_length=256)] = ()
 

@@ -13,6 +13,7 @@ from wraithon.project.emission import Emission, WarmUp
 from wraithon.project.life import Attribute, Tint
 from wraithon.project.look import Look, SpriteLook
 from wraithon.project.motion import Motion
+from wraithon.project.quantities import CENTIMETRES, DEGREES, DEGREES_PER_S, M_PER_S, NUMBER, SECONDS, TIMES, Quantity
 from wraithon.project.source import OffspringSource, PointSource, Source
 
 Tag = Literal["", "teal", "rust", "moss", "ochre", "brick", "violet"]
@@ -37,15 +38,15 @@ class Layer(Model):
     emission: Emission = Emission()
     source: Source = PointSource()
     motion: Motion = Motion()
-    lifetime: Attribute = Attribute.of(1.0)
-    speed: Attribute = Attribute.of(1.0)
-    size: Attribute = Attribute.of(0.05)
-    stretch: Attribute = Attribute.of(1.0)
+    lifetime: Annotated[Attribute, Quantity("Time that particles live", SECONDS, decimals=2)] = Attribute.of(1.0)
+    speed: Annotated[Attribute, Quantity("Speed at birth", M_PER_S, step=0.05, decimals=2)] = Attribute.of(1.0)
+    size: Annotated[Attribute, Quantity("Size", CENTIMETRES, step=0.1, decimals=2)] = Attribute.of(0.05)
+    stretch: Annotated[Attribute, Quantity("Length relative to width", TIMES, decimals=2)] = Attribute.of(1.0)
     colour: Tint = Tint()
-    intensity: Attribute = Attribute.of(1.0)
-    opacity: Attribute = Attribute.of(1.0)
-    turn: Attribute = Attribute.of(0.0, 360.0)
-    spin: Attribute = Attribute.of(0.0)
+    intensity: Annotated[Attribute, Quantity("Brightness", TIMES, decimals=2)] = Attribute.of(1.0)
+    opacity: Annotated[Attribute, Quantity("Opacity", NUMBER, step=0.01, decimals=2)] = Attribute.of(1.0)
+    turn: Annotated[Attribute, Quantity("Rotation at birth", DEGREES, step=5)] = Attribute.of(0.0, 360.0)
+    spin: Annotated[Attribute, Quantity("Rotation per second", DEGREES_PER_S, step=5, decimals=1)] = Attribute.of(0.0)
     look: Look = SpriteLook()
 
     @field_validator("look", mode="before")
@@ -78,7 +79,7 @@ class EffectBounds(Model):
         return self
 
     @property
-    def width(self) -> tuple[Vec3, Vec3]:
+    def with_margin(self) -> tuple[Vec3, Vec3]:
         """Its lowest and highest corner, margin and all."""
         more = [(high - low) * self.margin for low, high in zip(self.low, self.high, strict=True)]
         low, high = (
@@ -108,9 +109,9 @@ class Effect(Model):
     id: Id = Field(default_factory=new_id)
     name: Name = "effect"
     follows: Id | None = None
-    length: Unsigned | None = 1.0
+    length: Annotated[Unsigned | None, Quantity("Time for which a firing emits", SECONDS)] = 1.0
     loop: bool = False
-    warm_up: WarmUp = 0.0
+    warm_up: Annotated[WarmUp, Quantity("Time simulated before the first frame", SECONDS, step=0.1)] = 0.0
     roll: Annotated[int, Field(ge=0, lt=2**31)] = 0
     masters: Masters = Masters()
     layers: Annotated[tuple[Layer, ...], Field(max_length=64)] = ()

@@ -10,6 +10,7 @@ from pydantic import Field
 
 from wraithon.project.base import Model, Share, Unsigned
 from wraithon.project.life import Curve
+from wraithon.project.quantities import COUNT, PER_METRE, PER_SECOND, PERCENT, SECONDS, Quantity
 
 SHORTEST_LOOP = 0.05
 """Seconds after which births may begin anew at the soonest."""
@@ -31,12 +32,16 @@ class Burst(Model):
 
     off: bool = False
 
-    time: Unsigned = 0.0
-    count: Annotated[int, Field(ge=0, le=MAX_LIVING)] = 20
-    most: Annotated[int, Field(ge=0, le=MAX_LIVING)] | None = None
-    chance: Share = 1.0
-    repeats: Annotated[int, Field(ge=1, le=10_000)] = 1
-    interval: Annotated[float, Field(ge=0.001, le=1e4)] = 0.1
+    time: Annotated[Unsigned, Quantity("Time after the start of the firing", SECONDS, step=0.01)] = 0.0
+    count: Annotated[int, Field(ge=0, le=MAX_LIVING), Quantity("Particles of the burst", COUNT)] = 20
+    most: Annotated[
+        Annotated[int, Field(ge=0, le=MAX_LIVING)] | None, Quantity("Largest number of particles", COUNT)
+    ] = None
+    chance: Annotated[Share, Quantity("Probability of each burst", PERCENT)] = 1.0
+    repeats: Annotated[int, Field(ge=1, le=10_000), Quantity("Number of bursts", COUNT, word="times")] = 1
+    interval: Annotated[
+        float, Field(ge=0.001, le=1e4), Quantity("Time from one burst to the next", SECONDS, step=0.01)
+    ] = 0.1
 
     @property
     def highest(self) -> int:
@@ -63,15 +68,27 @@ class Emission(Model):
     as one has at least.
     """
 
-    rate: Unsigned = 0.0
-    per_metre: Annotated[float, Field(ge=0.0, le=1e4)] = 0.0
-    start: Unsigned = 0.0
-    length: Unsigned | None = None
-    loop: Annotated[float, Field(ge=SHORTEST_LOOP, le=1e6)] | None = None
-    warm_up: WarmUp = 0.0
+    rate: Annotated[Unsigned, Quantity("Particles emitted per second", PER_SECOND, step=1, decimals=1)] = 0.0
+    per_metre: Annotated[
+        float,
+        Field(ge=0.0, le=1e4),
+        Quantity("Particles emitted for each metre the anchor moves, evenly along its path", PER_METRE),
+    ] = 0.0
+    start: Annotated[Unsigned, Quantity("Time at which the rate begins", SECONDS)] = 0.0
+    length: Annotated[Unsigned | None, Quantity("Duration of the rate", SECONDS)] = None
+    loop: Annotated[
+        Annotated[float, Field(ge=SHORTEST_LOOP, le=1e6)] | None,
+        Quantity("Time from one start to the next", SECONDS, step=0.1),
+    ] = None
+    warm_up: Annotated[
+        WarmUp, Quantity("Time simulated before the first frame, where the firing begins", SECONDS, step=0.1)
+    ] = 0.0
     course: Curve | None = None
     bursts: Annotated[tuple[Burst, ...], Field(max_length=64)] = ()
-    limit: Annotated[int, Field(ge=1, le=MAX_LIVING)] | None = 2000
+    limit: Annotated[
+        Annotated[int, Field(ge=1, le=MAX_LIVING)] | None,
+        Quantity("Maximum number of living particles over all firings", COUNT, step=10, word="alive"),
+    ] = 2000
     full: Full = Full.REFUSE
 
     @property

@@ -10,6 +10,7 @@ from pydantic import Field, model_validator
 
 from wraithon.numeric.meeting import STEADY
 from wraithon.project.base import Finite, Model, Positive, Share, Unsigned
+from wraithon.project.quantities import M_PER_S, METRES, PER_SECOND, PERCENT, Quantity
 
 
 class Range(Model):
@@ -73,7 +74,7 @@ class WeightedChoice(Model):
     """A value at birth that is drawn as often as its weight is to that of all."""
 
     value: Finite = 0.0
-    weight: Unsigned = 1.0
+    weight: Annotated[Unsigned, Quantity("Weight of the choice among all")] = 1.0
 
 
 class Over(StrEnum):
@@ -93,8 +94,8 @@ class By(StrEnum):
 class Wobble(Model):
     """Coming and going by up to `size` of a value (of turns: by so many degrees), about `pace` times a second."""
 
-    size: Unsigned = 0.0
-    pace: Annotated[float, Field(ge=0.0, le=60.0)] = 2.0
+    size: Annotated[Unsigned, Quantity("Amplitude of the variation")] = 0.0
+    pace: Annotated[float, Field(ge=0.0, le=60.0), Quantity("Frequency of the variation", PER_SECOND)] = 2.0
 
 
 class Attribute(Model):
@@ -107,12 +108,12 @@ class Attribute(Model):
 
     birth: Range = Range()
     by: By = By.CHANCE
-    far: Positive = 1.0
+    far: Annotated[Positive, Quantity("Distance at which the curve ends", METRES)] = 1.0
     choices: Annotated[tuple[WeightedChoice, ...], Field(max_length=16)] = ()
     life: Curve | None = None
     mode: LifeMode = LifeMode.SCALE
     over: Over = Over.AGE
-    top: Positive = 5.0
+    top: Annotated[Positive, Quantity("Speed at which the curve ends", M_PER_S)] = 5.0
     wobble: Wobble = Wobble()
 
     @property
@@ -169,7 +170,7 @@ class Tint(Model):
 
     first: Colour = (1.0, 1.0, 1.0)
     second: Colour = (1.0, 1.0, 1.0)
-    beneath: Share = 0.0
+    beneath: Annotated[Share, Quantity("Share of the surface colour", PERCENT)] = 0.0
     life: Gradient | None = None
     mode: LifeMode = LifeMode.SCALE
 

@@ -9,6 +9,19 @@ from pydantic import Field
 
 from wraithon.project.base import Finite, Model, Positive, Share, Unsigned, Vec3
 from wraithon.project.life import Curve, Gradient
+from wraithon.project.quantities import (
+    CENTIMETRES,
+    COUNT,
+    M_PER_S,
+    METRES,
+    MILLISECONDS,
+    NUMBER,
+    PER_SECOND,
+    PERCENT,
+    SECONDS,
+    TIMES,
+    Quantity,
+)
 
 SHAPES = ("shard", "chip", "petal", "quill", "cube", "ball")
 """The small meshes that come with the program."""
@@ -49,10 +62,16 @@ class FrameGrid(Model):
     What plays goes through them `times` in a life; `blended`, each frame fades into the next.
     """
 
-    columns: Annotated[int, Field(ge=1, le=16)] = 1
-    rows: Annotated[int, Field(ge=1, le=16)] = 1
+    columns: Annotated[
+        int, Field(ge=1, le=16), Quantity("Frames side by side in the texture", COUNT, word="wide")
+    ] = 1
+    rows: Annotated[
+        int, Field(ge=1, le=16), Quantity("Frames above each other in the texture", COUNT, word="high")
+    ] = 1
     play: SheetPlay = SheetPlay.CHANCE
-    times: Annotated[float, Field(ge=0.05, le=100.0)] = 1.0
+    times: Annotated[
+        float, Field(ge=0.05, le=100.0), Quantity("How often it goes through them in its life", TIMES, step=0.25)
+    ] = 1.0
     blended: bool = False
 
     @property
@@ -71,7 +90,7 @@ class _Look(Model):
     """How many particles of a layer are drawn: all that there may be."""
     texture: str = ""
     blend: Blend = Blend.ALPHA
-    soft: Unsigned = 0.05
+    soft: Annotated[Unsigned, Quantity("Distance over which it fades before solid surfaces", CENTIMETRES)] = 0.05
     lit: bool = False
 
     @property
@@ -107,16 +126,24 @@ class SpriteLook(_Look):
 
     `stretch` lengthens a velocity-facing sprite by that many seconds of its own speed, up to `longest` times its
     size. `axis`, in the world, is what those that face one stand along, and those that are flat lie across. What is
-    far is drawn first; `by_age`, those of the layer that are older.
+    far is drawn first; `by_age`, those of the layer that are older. Within `near` metres of the camera they fade out,
+    so that none fills the picture.
     """
 
     kind: Literal["sprite"] = "sprite"
     sheet: FrameGrid = FrameGrid()
     facing: Facing = Facing.CAMERA
-    stretch: Unsigned = 0.0
-    longest: Annotated[float, Field(ge=1.0, le=1000.0)] = 1000.0
+    stretch: Annotated[Unsigned, Quantity("Lengthened by so much of its own way", MILLISECONDS)] = 0.0
+    longest: Annotated[
+        float,
+        Field(ge=1.0, le=1000.0),
+        Quantity("How many times its size it is long at most", TIMES, step=0.5, decimals=1),
+    ] = 1000.0
     axis: Vec3 = (0.0, 1.0, 0.0)
     by_age: bool = False
+    near: Annotated[Unsigned, Quantity("Distance from the camera within which sprites fade out; 0: none", METRES)] = (
+        0.0
+    )
 
     @property
     def idle(self) -> dict[str, str]:
@@ -162,14 +189,18 @@ class RibbonLook(_Look):
 
     kind: Literal["ribbon"] = "ribbon"
     through: Through = Through.BIRTHS
-    past: Annotated[float, Field(ge=0.02, le=10.0)] = 0.5
-    head: Share = 0.0
-    tail: Share = 0.0
+    past: Annotated[
+        float, Field(ge=0.02, le=10.0), Quantity("How much of each particle's past it shows", SECONDS, decimals=2)
+    ] = 0.5
+    head: Annotated[Share, Quantity("The share of its length over which its young end tapers", PERCENT)] = 0.0
+    tail: Annotated[Share, Quantity("The share of its length over which its old end tapers", PERCENT)] = 0.0
     widening: Curve | None = None
     fading: Curve | None = None
     tinting: Gradient | None = None
-    tile: Unsigned = 0.0
-    flow: Finite = 0.0
+    tile: Annotated[
+        Unsigned, Quantity("After how many metres its texture repeats; 0 draws it out once", METRES, step=0.1)
+    ] = 0.0
+    flow: Annotated[Finite, Quantity("How quickly its texture moves along", M_PER_S)] = 0.0
 
     @property
     def by_normal(self) -> bool:
@@ -201,8 +232,8 @@ class LightLook(_Look):
     """
 
     kind: Literal["light"] = "light"
-    flicker: Share = 0.0
-    pace: Annotated[float, Field(ge=0.0, le=60.0)] = 6.0
+    flicker: Annotated[Share, Quantity("How much of its strength comes and goes", PERCENT)] = 0.0
+    pace: Annotated[float, Field(ge=0.0, le=60.0), Quantity("How often it flickers", PER_SECOND, step=0.5)] = 6.0
 
     @property
     def rotation_override(self) -> str:
@@ -234,7 +265,7 @@ class MeshLook(_Look):
     shapes: Annotated[tuple[FileName, ...], Field(max_length=16)] = ("shard",)
     orientation: Orientation = Orientation.TUMBLING
     shadow: bool = True
-    glow: Share = 0.0
+    glow: Annotated[Share, Quantity("How much of their colour shines by itself", PERCENT)] = 0.0
 
     @property
     def by_normal(self) -> bool:
@@ -267,9 +298,11 @@ class NoiseField(Model):
     every `scale` metres. `amount` is how much it takes away at most.
     """
 
-    scale: Positive = 0.25
-    drift: Vec3 = (0.0, 0.3, 0.0)
-    amount: Share = 0.8
+    scale: Annotated[
+        Positive, Quantity("Size of the noise cells, or of the texture's tiles", CENTIMETRES, step=1)
+    ] = 0.25
+    drift: Annotated[Vec3, Quantity("Drift of the field along the anchor's axes", M_PER_S)] = (0.0, 0.3, 0.0)
+    amount: Annotated[Share, Quantity("Opacity removed by the field", PERCENT)] = 0.8
     texture: str = ""
 
 
@@ -308,21 +341,37 @@ class ShellLook(_Look):
     kind: Literal["shell"] = "shell"
     blend: Blend = Blend.ADDITIVE
     figure: Figure = Figure.ELLIPSOID
-    tall: Annotated[float, Field(ge=0.1, le=10.0)] = 1.8
+    tall: Annotated[
+        float, Field(ge=0.1, le=10.0), Quantity("Height relative to width", TIMES, step=0.1, decimals=2)
+    ] = 1.8
     side: ShellSide = ShellSide.BOTH
     first: NoiseField = NoiseField()
     second: NoiseField = NoiseField(scale=0.6, drift=(0.0, 0.12, 0.0), amount=0.5)
-    warp: Unsigned = 0.1
-    contrast: Annotated[float, Field(ge=0.1, le=20.0)] = 2.0
-    fill: Share = 0.25
-    rim: Annotated[float, Field(ge=0.1, le=20.0)] = 2.0
-    low: tuple[Share, Share] = (0.0, 0.15)
-    high: tuple[Share, Share] = (0.85, 1.0)
+    warp: Annotated[Unsigned, Quantity("Distortion of the first field by the second", CENTIMETRES, step=1)] = 0.1
+    contrast: Annotated[
+        float, Field(ge=0.1, le=20.0), Quantity("Contrast of the pattern", NUMBER, step=0.25, decimals=2)
+    ] = 2.0
+    fill: Annotated[Share, Quantity("Opacity of faces turned to the camera; the rim is always visible", PERCENT)] = (
+        0.25
+    )
+    rim: Annotated[
+        float, Field(ge=0.1, le=20.0), Quantity("Sharpness of the bright rim", NUMBER, step=0.25, decimals=2)
+    ] = 2.0
+    low: Annotated[tuple[Share, Share], Quantity("Shares of its height between which it fades in", PERCENT)] = (
+        0.0,
+        0.15,
+    )
+    high: Annotated[tuple[Share, Share], Quantity("Shares of its height between which it fades out", PERCENT)] = (
+        0.85,
+        1.0,
+    )
     mask: str = ""
-    swell: Unsigned = 0.0
-    calm: Share = 0.3
+    swell: Annotated[
+        Unsigned, Quantity("Displacement along the normal where the first field is strong", CENTIMETRES)
+    ] = 0.0
+    calm: Annotated[Share, Quantity("Share of its height below which displacement fades", PERCENT)] = 0.3
     bands: Gradient | None = None
-    bend: Unsigned = 0.0
+    bend: Annotated[Unsigned, Quantity("Shift of what is seen through it", CENTIMETRES)] = 0.0
     shows: Ingredient = Ingredient.ALL
     frozen: bool = False
 
@@ -352,8 +401,12 @@ class AfterimageLook(_Look):
     maximum: ClassVar[int] = 24
     """Each is drawn as a character is: the youngest of them are."""
     kind: Literal["afterimage"] = "afterimage"
-    fill: Share = 0.35
-    rim: Annotated[float, Field(ge=0.1, le=20.0)] = 1.5
+    fill: Annotated[Share, Quantity("Opacity of faces turned to the camera; the rim is always visible", PERCENT)] = (
+        0.35
+    )
+    rim: Annotated[
+        float, Field(ge=0.1, le=20.0), Quantity("Sharpness of the bright rim", NUMBER, step=0.25, decimals=2)
+    ] = 1.5
 
     @property
     def idle(self) -> dict[str, str]:

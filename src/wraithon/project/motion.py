@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from enum import StrEnum
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal, get_args
 
 from pydantic import Field
 
 from wraithon.project.base import Finite, Id, Model, Share, Unsigned, Vec3
 from wraithon.project.life import Curve
+from wraithon.project.quantities import M_PER_S, M_PER_S2, METRES, PER_SECOND, PERCENT, Quantity
 
 Reach = Annotated[float, Field(ge=0.01, le=1000.0)]
 
@@ -16,11 +17,18 @@ Reach = Annotated[float, Field(ge=0.01, le=1000.0)]
 class _Force(Model):
     """What all forces have: each particle feels `1 ± spread` of it, times its course over the normalised age.
 
-    One that is `off` is kept, and does nothing.
+    One that is `off` is kept, and does nothing. What else is to be said of a kind stands here, so that findings, the
+    packing and the forms need no list of kinds: a new one is a class here, a row in `particles.forces.PACKING` with
+    its branch in `force_kernels.add_forces`, its rows in the motion editor and its marks in the picture.
     """
 
+    does: ClassVar[str]
+    """What it does, in a few words."""
+    by_normal: ClassVar[bool] = False
+    """Whether it acts along the normal of where a particle was born."""
+
     off: bool = False
-    spread: Share = 0.0
+    spread: Annotated[Share, Quantity("Random variation of the force per particle", PERCENT)] = 0.0
     course: Curve | None = None
 
     @property
@@ -28,19 +36,51 @@ class _Force(Model):
         """Whether all particles feel it alike, all their life."""
         return self.spread == 0 and self.course is None
 
+    @property
+    def strengths(self) -> tuple[float, ...]:
+        """The numbers of which one has to differ from 0 for it to move anything."""
+        return (vars(self)["strength"],)
+
+    @property
+    def acts_from(self) -> str | None:
+        """Id of the anchor it acts from, "" for the character's own position; None for those that act from none."""
+        return None
+
+    @property
+    def slowing(self) -> float:
+        """The rate a second at which it slows particles down."""
+        return 0.0
+
 
 class Gravity(_Force):
     """Downward acceleration in metres a second squared; negative rises."""
 
+    does: ClassVar = "pulls down"
     kind: Literal["gravity"] = "gravity"
-    pull: Finite = 9.81
+    pull: Annotated[Finite, Quantity("Acceleration downwards; negative rises", M_PER_S2)] = 9.81
+
+    @property
+    def strengths(self) -> tuple[float, ...]:
+        """Its pull."""
+        return (self.pull,)
 
 
 class Drag(_Force):
     """Exponential slowing: after a second, velocity is times exp(-rate)."""
 
+    does: ClassVar = "drag"
     kind: Literal["drag"] = "drag"
-    rate: Unsigned = 1.0
+    rate: Annotated[Unsigned, Quantity("Drag: at 1 /s, 37 % of the speed is left after 1 s", PER_SECOND)] = 1.0
+
+    @property
+    def strengths(self) -> tuple[float, ...]:
+        """Its rate."""
+        return (self.rate,)
+
+    @property
+    def slowing(self) -> float:
+        """Its rate."""
+        return self.rate
 
 
 class Wind(_Force):
@@ -50,11 +90,19 @@ class Wind(_Force):
     a second. `scatter` is a push of the same strength for each particle, in a direction of its own.
     """
 
+    does: ClassVar = "pushes one way, in gusts or each particle its own"
     kind: Literal["wind"] = "wind"
-    push: Vec3 = (0.0, 0.0, 0.0)
-    gust: Annotated[float, Field(ge=0.0, le=4.0)] = 0.0
-    pace: Unsigned = 0.5
-    scatter: Unsigned = 0.0
+    push: Annotated[Vec3, Quantity("Acceleration along the world's axes", M_PER_S2)] = (0.0, 0.0, 0.0)
+    gust: Annotated[float, Field(ge=0.0, le=4.0), Quantity("By how much gusts strengthen and weaken it", PERCENT)] = (
+        0.0
+    )
+    pace: Annotated[Unsigned, Quantity("Frequency of the gusts", PER_SECOND, step=0.05)] = 0.5
+    scatter: Annotated[Unsigned, Quantity("Random acceleration of each particle", M_PER_S2)] = 0.0
+
+    @property
+    def strengths(self) -> tuple[float, ...]:
+        """Its push and scatter."""
+        return (*self.push, self.scatter)
 
 
 class Swirl(StrEnum):
@@ -72,28 +120,52 @@ class Curl(_Force):
     at which the eddies themselves alter, in eddies a second.
     """
 
+    does: ClassVar = "swirls"
     kind: Literal["curl"] = "curl"
     swirl: Swirl = Swirl.PUSH
-    strength: Finite = 1.0
-    speed: Unsigned = 0.6
-    grip: Unsigned = 4.0
-    scale: Annotated[float, Field(ge=0.01, le=1000.0)] = 0.5
-    change: Unsigned = 0.3
+    strength: Annotated[Finite, Quantity("Acceleration by the eddies", M_PER_S2)] = 1.0
+    speed: Annotated[Unsigned, Quantity("Speed of the eddies", M_PER_S, step=0.05)] = 0.6
+    grip: Annotated[Unsigned, Quantity("Rate at which particles take on the speed of the eddies", PER_SECOND)] = 4.0
+    scale: Annotated[float, Field(ge=0.01, le=1000.0), Quantity("Size of the eddies", METRES)] = 0.5
+    change: Annotated[Unsigned, Quantity("Frequency at which the eddies change", PER_SECOND, step=0.05)] = 0.3
+
+    @property
+    def strengths(self) -> tuple[float, ...]:
+        """What pushes, or carries."""
+        return (self.speed * self.grip if self.swirl is Swirl.CARRY else self.strength,)
+
+    @property
+    def slowing(self) -> float:
+        """The rate at which a stream takes particles along."""
+        return self.grip if self.swirl is Swirl.CARRY else 0.0
 
 
 class Vortex(_Force):
     """A swirl around the upright line through an anchor; no anchor: through where the character stands.
 
     `strength` is the sideways acceleration at `reach` metres from the line, in metres a second squared,
-    turning from the character's left to its front when positive; `inward` the one towards the line. Both fade towards
+    counterclockwise seen from above when positive; `inward` the one towards the line. Both fade towards
     the line and beyond the reach.
     """
 
+    does: ClassVar = "turns around an anchor"
     kind: Literal["vortex"] = "vortex"
-    strength: Finite = 3.0
-    inward: Finite = 0.0
-    reach: Reach = 0.5
+    strength: Annotated[Finite, Quantity("Tangential acceleration at the reach; negative reverses it", M_PER_S2)] = (
+        3.0
+    )
+    inward: Annotated[Finite, Quantity("Inward acceleration at the reach; negative is outward", M_PER_S2)] = 0.0
+    reach: Annotated[Reach, Quantity("Distance from the axis of the largest acceleration", METRES)] = 0.5
     anchor: Id | None = None
+
+    @property
+    def strengths(self) -> tuple[float, ...]:
+        """What turns, and draws in."""
+        return self.strength, self.inward
+
+    @property
+    def acts_from(self) -> str | None:
+        """Its anchor."""
+        return self.anchor or ""
 
 
 class Towards(StrEnum):
@@ -111,18 +183,30 @@ class Attraction(_Force):
     `strength` is the acceleration at `reach` metres, in metres a second squared, where it is strongest.
     """
 
+    does: ClassVar = "draws to an anchor or the skin, or away"
     kind: Literal["attraction"] = "attraction"
     towards: Towards = Towards.ANCHOR
-    strength: Finite = 4.0
-    reach: Reach = 0.5
+    strength: Annotated[
+        Finite, Quantity("Acceleration at the reach, where it is largest; negative repels", M_PER_S2)
+    ] = 4.0
+    reach: Annotated[Reach, Quantity("Distance of the largest acceleration", METRES)] = 0.5
     anchor: Id | None = None
+
+    @property
+    def acts_from(self) -> str | None:
+        """Its anchor; none where it draws to the skin."""
+        return None if self.towards is Towards.SKIN else self.anchor or ""
 
 
 class Lift(_Force):
     """An acceleration away from what a particle was born on, along the normal there, in metres a second squared."""
 
+    does: ClassVar = "drives off what bore it"
+    by_normal: ClassVar = True
     kind: Literal["lift"] = "lift"
-    strength: Finite = 1.0
+    strength: Annotated[Finite, Quantity("Acceleration along the normal at birth; negative is inward", M_PER_S2)] = (
+        1.0
+    )
 
 
 class Hold(_Force):
@@ -131,13 +215,55 @@ class Hold(_Force):
     Beyond, they are pulled back by an acceleration that is `strength` from a quarter of the radius on.
     """
 
+    does: ClassVar = "keeps near an anchor"
     kind: Literal["hold"] = "hold"
-    radius: Reach = 1.0
-    strength: Unsigned = 20.0
+    radius: Annotated[Reach, Quantity("Largest distance from the anchor", METRES)] = 1.0
+    strength: Annotated[
+        Unsigned, Quantity("Acceleration back, from a quarter of the radius beyond it", M_PER_S2, step=1)
+    ] = 20.0
     anchor: Id | None = None
 
+    @property
+    def acts_from(self) -> str | None:
+        """Its anchor."""
+        return self.anchor or ""
 
-Force = Annotated[Gravity | Drag | Wind | Curl | Vortex | Attraction | Lift | Hold, Field(discriminator="kind")]
+
+class Orbit(_Force):
+    """Carries particles round the upright line through an anchor, `radius` metres from it; they keep their height.
+
+    No anchor: round where the character stands. `speed` is that of the circle in metres a second, counterclockwise
+    seen from above when positive, which particles take on at the rate `follow`, as they do the distance.
+    """
+
+    does: ClassVar = "circles an anchor"
+    kind: Literal["orbit"] = "orbit"
+    speed: Annotated[Finite, Quantity("Speed of the orbit; negative reverses it", M_PER_S)] = 2.0
+    radius: Annotated[Reach, Quantity("Radius of the orbit", METRES)] = 0.6
+    follow: Annotated[Unsigned, Quantity("Rate at which particles take on the orbit", PER_SECOND)] = 4.0
+    anchor: Id | None = None
+
+    @property
+    def strengths(self) -> tuple[float, ...]:
+        """The rate at which it acts."""
+        return (self.follow,)
+
+    @property
+    def acts_from(self) -> str | None:
+        """Its anchor."""
+        return self.anchor or ""
+
+    @property
+    def slowing(self) -> float:
+        """The rate at which it takes particles along."""
+        return self.follow
+
+
+Force = Annotated[
+    Gravity | Drag | Wind | Curl | Vortex | Attraction | Lift | Hold | Orbit, Field(discriminator="kind")
+]
+FORCES: tuple[type[Force], ...] = get_args(get_args(Force)[0])
+"""All kinds of forces."""
 
 
 class Collision(StrEnum):
@@ -154,16 +280,16 @@ class GroundCollision(Model):
     """Ground contact: `bounce` keeps that share of the falling speed, `grip` takes that share sideways."""
 
     contact: Collision = Collision.PASS
-    bounce: Share = 0.35
-    grip: Share = 0.2
+    bounce: Annotated[Share, Quantity("Vertical speed kept", PERCENT, step=1)] = 0.35
+    grip: Annotated[Share, Quantity("Horizontal speed lost", PERCENT, step=1)] = 0.2
 
 
 class BodyCollision(Model):
     """Contact with the character, from outside, as the capsules around its bones have it; as with the ground."""
 
     contact: Literal[Collision.PASS, Collision.BOUNCE, Collision.SLIDE, Collision.DIE] = Collision.PASS
-    bounce: Share = 0.35
-    grip: Share = 0.2
+    bounce: Annotated[Share, Quantity("Speed kept along the normal", PERCENT, step=1)] = 0.35
+    grip: Annotated[Share, Quantity("Speed lost along the surface", PERCENT, step=1)] = 0.2
 
 
 class Motion(Model):

@@ -16,6 +16,7 @@ from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 
 from wraithon.project.base import Model
+from wraithon.project.quantities import Quantity, quantities_of
 
 M = TypeVar("M", bound=Model)
 ABOVE = 1e-6
@@ -95,6 +96,27 @@ def bounds_at(kind: type[BaseModel], path: str) -> NumberBounds:
         elif isinstance(rule, annotated_types.Lt):
             high = float(typing.cast("float", rule.lt)) - (1 if kind_of_number is int else ABOVE)
     return NumberBounds(low, high, kind_of_number is int)
+
+
+@lru_cache(maxsize=1024)
+def quantity_at(kind: type[BaseModel], path: str) -> Quantity | None:
+    """Return what a number at a path measures, or None where its field does not say.
+
+    A number of a tuple measures what the tuple's field says.
+
+    Raises
+    ------
+    KeyError
+        When there is nothing at the path.
+    """
+    here: Any = kind
+    found = None
+    for step in path.split("."):
+        here = _plain(here, [])[0]
+        if isinstance(here, type) and issubclass(here, BaseModel):
+            found = quantities_of(here).get(step)
+        here, _ = _inner(here, step)
+    return found
 
 
 def _inner(kind: Any, step: str) -> tuple[Any, list[Any]]:

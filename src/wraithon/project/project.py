@@ -12,6 +12,7 @@ from wraithon.project.base import Finite, Id, Model, Name, Positive, Vec3, new_i
 from wraithon.project.character import Anchor, CharacterUse, Event
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.preset import Preset
+from wraithon.project.quantities import DEGREES, SECONDS, TIMES, Quantity
 from wraithon.project.staging.driving import Signal
 from wraithon.project.staging.ground import GROUND_WORDS, MAX_OWN, Block, GroundKind, OwnGround, Sky
 from wraithon.project.trigger import Trigger
@@ -48,14 +49,20 @@ class Stage(Model):
     character: Id | None = None
 
     order: Annotated[tuple[ClipRun, ...], Field(max_length=256)] = ()
-    fade: Annotated[float, Field(ge=0.0, le=5.0)] = 0.15
-    rest: Annotated[float, Field(ge=0.0, le=60.0)] = 0.4
+    fade: Annotated[float, Field(ge=0.0, le=5.0), Quantity("Clips blend over this time", SECONDS, step=0.01)] = 0.15
+    rest: Annotated[float, Field(ge=0.0, le=60.0), Quantity("Pause after a clip that does not loop", SECONDS)] = 0.4
     ground: GroundKind = "slate"
     grounds: Annotated[tuple[OwnGround, ...], Field(max_length=MAX_OWN)] = ()
     pieces: Annotated[tuple[Block, ...], Field(max_length=256)] = ()
     sky: Sky = Sky()
-    light: Annotated[float, Field(allow_inf_nan=False, ge=0.0, le=4.0)] = 1.0
-    bloom: Annotated[float, Field(allow_inf_nan=False, ge=0.0, le=4.0)] = 1.0
+    light: Annotated[
+        float,
+        Field(allow_inf_nan=False, ge=0.0, le=4.0),
+        Quantity("How much what is solid is lit, beside how much it usually is", TIMES),
+    ] = 1.0
+    bloom: Annotated[
+        float, Field(allow_inf_nan=False, ge=0.0, le=4.0), Quantity("How much what is bright glows", TIMES)
+    ] = 1.0
 
     def ground_label(self, kind: str) -> str:
         """Return what a kind of ground is called."""
@@ -83,7 +90,7 @@ class View(Model):
     azimuth: Finite = 28.0
     elevation: Annotated[float, Field(ge=-89.0, le=89.0)] = 10.0
     distance: Annotated[float, Field(ge=0.05, le=1e5)] = 4.2
-    fov: Annotated[float, Field(ge=5.0, le=120.0)] = 36.0
+    fov: Annotated[float, Field(ge=5.0, le=120.0), Quantity("Angle of view from top to bottom", DEGREES)] = 36.0
     follow: bool = True
 
     @property
@@ -129,7 +136,7 @@ class Project(Model):
     name: Name = "Untitled"
     seed: Annotated[int, Field(ge=0, lt=2**63)] = 1
     step_rate: Annotated[int, Field(ge=10, le=480)] = 60
-    exposure: Positive = 1.0
+    exposure: Annotated[Positive, Quantity("How bright the picture is taken", TIMES)] = 1.0
     budget: Annotated[float, Field(allow_inf_nan=False, ge=0.1, le=1000.0)] = 12.0
     characters: Annotated[tuple[CharacterUse, ...], Field(max_length=64)] = ()
     effects: Annotated[tuple[Effect, ...], Field(max_length=1000)] = ()

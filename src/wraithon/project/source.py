@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from wraithon.project.base import Finite, Id, Model, Share, Unsigned, Vec3
+from wraithon.project.quantities import CENTIMETRES, COUNT, DEGREES, METRES, NUMBER, PERCENT, TIMES, Quantity
 
 MAX_EVEN = 50_000
 """Places that can be set out evenly, at most."""
@@ -40,7 +41,9 @@ class Aim(Model):
     """
 
     heading: Heading = Heading.OUTWARD
-    spread: Annotated[float, Field(ge=0.0, le=180.0)] = 20.0
+    spread: Annotated[
+        float, Field(ge=0.0, le=180.0), Quantity("Half angle of the cone around the direction", DEGREES)
+    ] = 20.0
     low: Vec3 = (-1.0, 0.0, -1.0)
     high: Vec3 = (1.0, 1.0, 1.0)
     frame: AimFrame = AimFrame.WORLD
@@ -52,8 +55,12 @@ class Riding(Model):
     What rides on an anchor is turned with it, or only carried along.
     """
 
-    share: Share = 0.0
-    keep: Annotated[float, Field(ge=-2.0, le=2.0)] = 1.0
+    share: Annotated[Share, Quantity("Share of the lifetime for which particles stay attached", PERCENT, step=1)] = (
+        0.0
+    )
+    keep: Annotated[
+        float, Field(ge=-2.0, le=2.0), Quantity("Share of the source's velocity that particles inherit", PERCENT)
+    ] = 1.0
     turning: bool = True
 
 
@@ -64,8 +71,8 @@ class _Source(Model):
     has no anchor to be away from.
     """
 
-    offset: Vec3 = (0.0, 0.0, 0.0)
-    turn: Vec3 = (0.0, 0.0, 0.0)
+    offset: Annotated[Vec3, Quantity("Offset from the anchor along its axes", CENTIMETRES)] = (0.0, 0.0, 0.0)
+    turn: Annotated[Vec3, Quantity("Rotation about the anchor's axes", DEGREES)] = (0.0, 0.0, 0.0)
     aim: Aim = Aim()
     riding: Riding = Riding(keep=0.0)
 
@@ -90,23 +97,23 @@ class SphereSource(_Source):
     """Births in a ball of `radius` metres; a `shell` of 1 puts all of them on its surface."""
 
     kind: Literal["sphere"] = "sphere"
-    radius: Unsigned = 0.1
-    shell: Share = 0.0
+    radius: Annotated[Unsigned, Quantity("Radius", METRES, step=0.01)] = 0.1
+    shell: Annotated[Share, Quantity("0 fills the sphere, 1 uses its surface only", NUMBER, step=0.05)] = 0.0
 
 
 class RingSource(_Source):
     """Births on a level ring of `radius` metres and a round cross-section of `thickness` metres."""
 
     kind: Literal["ring"] = "ring"
-    radius: Unsigned = 0.3
-    thickness: Unsigned = 0.02
+    radius: Annotated[Unsigned, Quantity("Radius", METRES, step=0.01)] = 0.3
+    thickness: Annotated[Unsigned, Quantity("Thickness of the ring", METRES, step=0.01)] = 0.02
 
 
 class BoxSource(_Source):
     """Births in a box with sides of `size` metres along the anchor's own axes, around the anchor."""
 
     kind: Literal["box"] = "box"
-    size: tuple[Unsigned, Unsigned, Unsigned] = (0.4, 0.4, 0.4)
+    size: Annotated[tuple[Unsigned, Unsigned, Unsigned], Quantity("Lengths of the sides", METRES)] = (0.4, 0.4, 0.4)
 
 
 class ConeSource(_Source):
@@ -116,8 +123,8 @@ class ConeSource(_Source):
     """
 
     kind: Literal["cone"] = "cone"
-    length: Unsigned = 0.4
-    angle: Annotated[float, Field(ge=0.0, le=85.0)] = 25.0
+    length: Annotated[Unsigned, Quantity("Length of the cone", METRES)] = 0.4
+    angle: Annotated[float, Field(ge=0.0, le=85.0), Quantity("Half angle of the cone", DEGREES)] = 25.0
 
 
 class PictureSource(_Source):
@@ -129,7 +136,7 @@ class PictureSource(_Source):
     kind: Literal["picture"] = "picture"
     texture: str = ""
     invert: bool = False
-    size: tuple[Unsigned, Unsigned] = (0.6, 0.6)
+    size: Annotated[tuple[Unsigned, Unsigned], Quantity("Width and height of the picture", METRES)] = (0.6, 0.6)
 
     @property
     def textures(self) -> tuple[str, ...]:
@@ -142,7 +149,7 @@ class LineSource(_Source):
 
     kind: Literal["line"] = "line"
     to: Id | None = None
-    thickness: Unsigned = 0.0
+    thickness: Annotated[Unsigned, Quantity("Distance from the line", METRES)] = 0.0
 
 
 class Mode(StrEnum):
@@ -174,7 +181,7 @@ class JointSet(_Filter):
     """
 
     names: Annotated[tuple[str, ...], Field(max_length=1024)] = ()
-    falloff: Share = 0.5
+    falloff: Annotated[Share, Quantity("How softly births thin out", PERCENT)] = 0.5
 
 
 class HeightMask(_Filter):
@@ -183,9 +190,9 @@ class HeightMask(_Filter):
     Births thin out over `soft` of it to either side.
     """
 
-    low: Finite = 0.0
-    high: Finite = 1.0
-    soft: Share = 0.05
+    low: Annotated[Finite, Quantity("From this height, feet are 0", PERCENT, step=1)] = 0.0
+    high: Annotated[Finite, Quantity("To this height, the top is 100", PERCENT, step=1)] = 1.0
+    soft: Annotated[Share, Quantity("Soft edge", PERCENT, step=1, word="% soft")] = 0.05
 
 
 class FacingSide(StrEnum):
@@ -203,8 +210,12 @@ class FacingMask(_Filter):
     """Only where the rest pose's normal is within an angle of a side; degrees, `soft` beyond it."""
 
     side: FacingSide = FacingSide.UP
-    within: Annotated[float, Field(ge=0.0, le=180.0)] = 60.0
-    soft: Annotated[float, Field(ge=0.0, le=180.0)] = 15.0
+    within: Annotated[
+        float, Field(ge=0.0, le=180.0), Quantity("Within this angle of it", DEGREES, step=5, decimals=0)
+    ] = 60.0
+    soft: Annotated[
+        float, Field(ge=0.0, le=180.0), Quantity("Soft edge", DEGREES, step=5, decimals=0, word="° soft")
+    ] = 15.0
 
 
 class TextureMask(_Filter):
@@ -221,9 +232,9 @@ class JointRow(Model):
     """
 
     joint: str
-    share: Unsigned = 1.0
-    size: Unsigned = 1.0
-    speed: Finite = 1.0
+    share: Annotated[Unsigned, Quantity("Share of births", NUMBER, decimals=2)] = 1.0
+    size: Annotated[Unsigned, Quantity("Size", TIMES, decimals=2)] = 1.0
+    speed: Annotated[Finite, Quantity("Speed", TIMES, decimals=2)] = 1.0
 
 
 class Occasion(StrEnum):
@@ -249,12 +260,12 @@ class OffspringSource(_Source):
     kind: Literal["offspring"] = "offspring"
     layer: Id | None = None
     occasion: Occasion = Occasion.DEATH
-    every: Annotated[float, Field(ge=0.001, le=1000)] = 0.1
+    every: Annotated[float, Field(ge=0.001, le=1000), Quantity("Distance from one birth to the next", METRES)] = 0.1
     count: Annotated[int, Field(ge=0, le=1000)] = 4
     most: Annotated[int, Field(ge=0, le=1000)] | None = None
-    chance: Share = 1.0
+    chance: Annotated[Share, Quantity("Probability of births", PERCENT)] = 1.0
     grown: bool = False
-    tint: Share = 0.0
+    tint: Annotated[Share, Quantity("Share of the parent's colour", PERCENT)] = 0.0
 
     @property
     def highest(self) -> int:
@@ -281,9 +292,13 @@ class SkinSource(_Source):
     painted: Id | None = None
     dissolving: bool = False
     spacing: Spacing = Spacing.RANDOM
-    pieces: Annotated[int, Field(ge=1, le=MAX_EVEN)] = 500
-    radius: Unsigned = 0.02
-    lift: Finite = 0.0
+    pieces: Annotated[
+        int,
+        Field(ge=1, le=MAX_EVEN),
+        Quantity("Places set out; births take one after another", COUNT, step=10, word="places"),
+    ] = 500
+    radius: Annotated[Unsigned, Quantity("Largest distance from the bone", CENTIMETRES, decimals=3)] = 0.02
+    lift: Annotated[Finite, Quantity("Distance from the skin", CENTIMETRES, decimals=3)] = 0.0
     table: Annotated[tuple[JointRow, ...], Field(max_length=256)] = ()
 
     @property

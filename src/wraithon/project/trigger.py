@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from wraithon.project.base import Finite, Id, Model, Name, Share, Unsigned, new_id
+from wraithon.project.quantities import COUNT, M_PER_S, NUMBER, PERCENT, SECONDS, Quantity
 from wraithon.project.staging.actions import Action, EffectAction, StartEffect, StopEffect
 from wraithon.project.staging.ground import GroundKind
 from wraithon.project.staging.trigger_kinds import OnEvent, When
@@ -21,14 +22,14 @@ class Only(Model):
     """
 
     clips: Annotated[tuple[str, ...], Field(max_length=256)] = ()
-    slowest: Unsigned = 0.0
-    fastest: Unsigned | None = None
+    slowest: Annotated[Unsigned, Quantity("Only when the character goes at least so fast", M_PER_S)] = 0.0
+    fastest: Annotated[Unsigned | None, Quantity("Only when the character goes no faster", M_PER_S)] = None
     where: Literal["anywhere", "on the ground", "in the air"] = "anywhere"
     grounds: Annotated[tuple[GroundKind, ...], Field(max_length=16)] = ()
     signal: Annotated[str, Field(max_length=64)] = ""
-    least: Finite = 0.0
-    most: Finite = 1.0
-    chance: Share = 1.0
+    least: Annotated[Finite, Quantity("The least it has to be", NUMBER)] = 0.0
+    most: Annotated[Finite, Quantity("The most it may be", NUMBER)] = 1.0
+    chance: Annotated[Share, Quantity("How likely it is each time", PERCENT)] = 1.0
 
     @property
     def looks(self) -> bool:
@@ -44,8 +45,8 @@ class Strength(Model):
     """
 
     signal: Annotated[str, Field(max_length=64)] = ""
-    low: Finite = 0.0
-    high: Finite = 5.0
+    low: Annotated[Finite, Quantity("Where there is no strength", NUMBER)] = 0.0
+    high: Annotated[Finite, Quantity("Where there is all of it", NUMBER)] = 5.0
 
     def share(self, measured: float) -> float:
         """Return the strength of what is measured, from 0 to 1."""
@@ -61,11 +62,21 @@ class Often(Model):
     own live.
     """
 
-    every: Annotated[int, Field(ge=1, le=10_000)] = 1
-    cool_down: Annotated[float, Field(allow_inf_nan=False, ge=0.0, le=1e4)] = 0.0
-    jitter: Share = 0.0
-    times: Annotated[int, Field(ge=1, le=1_000_000)] | None = None
-    alive: Annotated[int, Field(ge=1, le=10_000)] | None = None
+    every: Annotated[
+        int, Field(ge=1, le=10_000), Quantity("Responds to the first moment, then to every nth", COUNT, word="th")
+    ] = 1
+    cool_down: Annotated[
+        float,
+        Field(allow_inf_nan=False, ge=0.0, le=1e4),
+        Quantity("No sooner than so long after the last time", SECONDS),
+    ] = 0.0
+    jitter: Annotated[Share, Quantity("How much longer or shorter that is by chance", PERCENT)] = 0.0
+    times: Annotated[
+        Annotated[int, Field(ge=1, le=1_000_000)] | None, Quantity("How often in all", COUNT, word="times")
+    ] = None
+    alive: Annotated[
+        Annotated[int, Field(ge=1, le=10_000)] | None, Quantity("How many firings of its own may live at once", COUNT)
+    ] = None
 
 
 MAX_WAITING = 10_000

@@ -253,7 +253,7 @@ def _beyond(bounds: EffectBounds | None, survey: Survey) -> tuple[float, str] | 
     """Return by how many metres a firing leaves bounds, and where most; None where it does not."""
     if bounds is None or survey.low is None or survey.high is None:
         return None
-    low, high = bounds.width
+    low, high = bounds.with_margin
     by = [(low[k] - survey.low[k], AXES[k][0]) for k in range(3)]
     by += [(survey.high[k] - high[k], AXES[k][1]) for k in range(3)]
     maximum = max(by)

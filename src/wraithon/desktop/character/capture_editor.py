@@ -25,7 +25,7 @@ if TYPE_CHECKING:
 ROWS = (
     Row(
         "1 unit is",
-        Number("unit", "What one unit of it stands for", unit="m", step=0.001, decimals=5),
+        Number("unit"),
         width=92,
         undo="Unit",
     ),

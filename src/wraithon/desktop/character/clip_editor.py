@@ -37,7 +37,7 @@ ROWS = (
     ),
     Row(
         "raised by",
-        Number("height", "Raised while this clip plays", unit="m", step=0.01),
+        Number("height"),
         width=92,
         undo="Raise clip",
     ),
@@ -55,7 +55,7 @@ MARKS = Tupled(
     lambda _mark: (
         Row(
             "",
-            Number("time", "When it comes, in the clip's own time", unit="s", step=1 / 60),
+            Number("time"),
             Choice("event", "The event that comes then", choices=events_or("no event"), stretch=2),
             undo="Move mark",
         ),

@@ -40,14 +40,14 @@ if TYPE_CHECKING:
 
 ROWS = (
     Row("name", Text("name", "Name of the character"), width=92, undo="Rename character"),
-    Row("scale", Number("scale", "Scale", unit="×", step=0.01), width=92),
-    Row("height", Number("height", "Raised above the ground by", unit="m", step=0.01), width=92),
+    Row("scale", Number("scale"), width=92),
+    Row("height", Number("height"), width=92),
 )
 STAGE_ROWS = (
-    Row("clips blend over", Number("fade", "Clips blend over this time", unit="s", step=0.01), width=92, undo="Fade"),
+    Row("clips blend over", Number("fade"), width=92, undo="Fade"),
     Row(
         "rest at the end",
-        Number("rest", "Pause after a clip that does not loop", unit="s", step=0.05),
+        Number("rest"),
         width=92,
         undo="Rest",
     ),
@@ -56,8 +56,8 @@ STAGE_ROWS = (
 PROJECT_ROWS = (
     Row("name", Text("name", "Name of the project"), width=92, undo="Rename project"),
     Row("seed", Number("seed", "Another seed, another roll of all chance", step=1, decimals=0), width=92),
-    Row("exposure", Number("exposure", "How bright the picture is taken", unit="×", step=0.05), width=92),
-    Row("lens", Number("view.fov", "Angle of view from top to bottom", unit="°", step=1, decimals=1), width=92),
+    Row("exposure", Number("exposure"), width=92),
+    Row("lens", Number("view.fov"), width=92),
 )
 
 VIEWS = Tupled(

@@ -7,7 +7,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from wraithon.desktop.effects.attribute_more import AttributeMore
-from wraithon.desktop.effects.units import Unit, unit_of
+from wraithon.desktop.effects.units import AttributeUnit, unit_of
 from wraithon.desktop.theme.colours import GROUND, INK, RAISED, TEAL
 from wraithon.desktop.widgets.basics import ShowsFocus, labelled
 from wraithon.desktop.widgets.colours import ColourPicker, Swatch
@@ -332,7 +332,7 @@ class AttributeEditor(QWidget):
         self._change(final, **{("first", "second")[self._end]: colour})
 
 
-def _measure_of(attribute: Attribute, unit: Unit) -> tuple[str, float, float, int, tuple[float, float]]:
+def _measure_of(attribute: Attribute, unit: AttributeUnit) -> tuple[str, float, float, int, tuple[float, float]]:
     """Return unit, factor, step, decimals and limits of a course's values."""
     low, high = unit.low / unit.factor, unit.high / unit.factor
     if attribute.mode is LifeMode.SCALE:

@@ -37,12 +37,12 @@ def _has_curve(emission: Emission) -> bool:
 ROWS = (
     Row(
         "rate",
-        Number("rate", "Particles emitted per second", unit="/s", step=1, decimals=1),
-        Number("start", "Time at which the rate begins", lead="at", unit="s", step=0.05, undo="Rate start"),
+        Number("rate"),
+        Number("start", lead="at", undo="Rate start"),
         Switch(
             "length", "Limits the rate to a duration within the effect", text="for", undo="Rate length", stretch=0
         ),
-        Number("length", "Duration of the rate", unit="s", step=0.05, undo="Rate length"),
+        Number("length", undo="Rate length"),
     ),
     Row(
         "",
@@ -53,21 +53,15 @@ ROWS = (
     Row(
         "repeat",
         Switch("loop", "Starts the whole emission again", text="every", on=1.0, undo="Loop", stretch=0),
-        Number("loop", "Time from one start to the next", unit="s", step=0.1, undo="Loop"),
+        Number("loop", undo="Loop"),
     ),
     Row(
         "warm-up",
-        Number("warm_up", "Time simulated before the first frame, where the firing begins", unit="s", step=0.1),
+        Number("warm_up"),
     ),
     Row(
         "per metre",
-        Number(
-            "per_metre",
-            "Particles emitted for each metre the anchor moves, evenly along its path",
-            unit="/m",
-            step=1,
-            decimals=1,
-        ),
+        Number("per_metre"),
         undo="Rate a metre",
     ),
     Row(
@@ -81,7 +75,7 @@ ROWS = (
             undo="Limit",
             stretch=0,
         ),
-        Number("limit", "Maximum number of living particles over all firings", unit="alive", step=10, undo="Limit"),
+        Number("limit", undo="Limit"),
         Choice("full", "What happens at the limit", choices=FULL, undo="Beyond the limit"),
     ),
 )
@@ -94,30 +88,21 @@ def _once(burst: Burst) -> str:
 BURST_ROWS = (
     Row(
         "burst",
-        Number("count", "Particles of the burst", step=1),
-        Number("time", "Time after the start of the firing", lead="at", unit="s", step=0.01),
+        Number("count"),
+        Number("time", lead="at"),
         width=50,
     ),
     Row(
         "repeats",
-        Number("repeats", "Number of bursts", unit="times", step=1),
-        Number("interval", "Time from one burst to the next", lead="every", unit="s", step=0.01, idle=_once),
+        Number("repeats"),
+        Number("interval", lead="every", idle=_once),
         width=50,
     ),
     Row(
         "",
         Switch("most", "Varies the count by chance", text="up to", on=40, undo="Burst count", stretch=0),
-        Number("most", "Largest number of particles", step=1, undo="Burst count"),
-        Number(
-            "chance",
-            "Probability of each burst",
-            lead="chance",
-            unit="%",
-            factor=100,
-            step=5,
-            decimals=0,
-            undo="Burst chance",
-        ),
+        Number("most", undo="Burst count"),
+        Number("chance", lead="chance", undo="Burst chance"),
         width=50,
     ),
     Row("", Tick("off", "Disables the burst and keeps it", text="disabled"), width=50, undo="Burst on or off"),

@@ -26,9 +26,9 @@ def _rows(row: JointRow) -> tuple[Row, ...]:
     return (
         Row(
             row.joint,
-            Number("share", f"Share of births at {row.joint}", decimals=2),
-            Number("size", f"Size at {row.joint}", unit="×", step=0.05, decimals=2),
-            Number("speed", f"Speed at {row.joint}", unit="×", step=0.05, decimals=2),
+            Number("share", f"Share of births at {row.joint}"),
+            Number("size", f"Size at {row.joint}"),
+            Number("speed", f"Speed at {row.joint}"),
             width=LABEL,
             undo="Joint table",
         ),

@@ -7,7 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-from wraithon.desktop.effects.units import MODE_WORDS, Unit, drawn_band, range_text, unit_of
+from wraithon.desktop.effects.units import MODE_WORDS, AttributeUnit, drawn_band, range_text, unit_of
 from wraithon.desktop.theme.colours import FAINT, GROUND, INK, LINE, PANEL, RAISED, RUST, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font, text_font
 from wraithon.desktop.widgets.basics import ShowsFocus
@@ -154,7 +154,7 @@ class LifeRow(ShowsFocus, QWidget):
         self,
         painter: QPainter,
         birth: Range,
-        unit: Unit,
+        unit: AttributeUnit,
         bottom: float,
         top: float,
         box: QRectF,
@@ -185,7 +185,7 @@ class LifeRow(ShowsFocus, QWidget):
         painter: QPainter,
         low: np.ndarray,
         high: np.ndarray,
-        unit: Unit,
+        unit: AttributeUnit,
         bottom: float,
         top: float,
         box: QRectF,
@@ -207,7 +207,7 @@ class LifeRow(ShowsFocus, QWidget):
         painter.setFont(figures_font(10))
         painter.setPen(QColor(INK))
         # The unit stands in the cell at birth already.
-        plain = Unit("", unit.factor, decimals=unit.decimals)
+        plain = AttributeUnit("", unit.factor, decimals=unit.decimals)
         text = range_text(Range(low=float(low.min()), high=float(high.max())), plain)
         if box.width() >= FIGURES:
             painter.drawText(box.adjusted(plot.width() + 5, 0, 12, 0), Qt.AlignmentFlag.AlignVCenter, text)

@@ -13,6 +13,7 @@ from wraithon.desktop.widgets.list_form import ListForm, Tupled
 from wraithon.desktop.widgets.offers import anchors_or
 from wraithon.project.life import Curve
 from wraithon.project.motion import (
+    FORCES,
     Attraction,
     BodyCollision,
     Collision,
@@ -22,6 +23,7 @@ from wraithon.project.motion import (
     GroundCollision,
     Hold,
     Lift,
+    Orbit,
     Swirl,
     Towards,
     Vortex,
@@ -62,8 +64,8 @@ def _collision(
 ) -> tuple[Row, ...]:
     """Return the rows of a collision: what happens there, and which shares of the speed are `kept` and `lost`."""
     contact = Choice("contact", text, choices=choices)
-    bounce = Number("bounce", kept, unit="%", factor=100, step=1, decimals=0, shows=_bounces)
-    friction = Number("grip", lost, unit="%", factor=100, step=1, decimals=0, shows=_rubs)
+    bounce = Number("bounce", kept, shows=_bounces)
+    friction = Number("grip", lost, shows=_rubs)
     return (
         Row(f"{what} collision", contact, width=COLLISION, undo=f"{what.capitalize()} collision"),
         Row("bounce", bounce, width=COLLISION),
@@ -115,7 +117,7 @@ SETS_IN = Curve.through((0, 0), (0.3, 0), (0.6, 1), (1, 1))
 FELT = (
     Row(
         "varies",
-        Number("spread", "Random variation of the force per particle", unit="%", factor=100, step=5, decimals=0),
+        Number("spread"),
         Tick("off", "Disables the force and keeps it", text="disabled"),
         Switch("course", "Varies the force over a particle's age", text="curve over age", on=SETS_IN),
         width=44,
@@ -124,106 +126,72 @@ FELT = (
     Row("", Course("course", "Share of the force over a particle's age", shows=_has_curve), undo="Force over age"),
 )
 """What all forces have."""
-FORCES: dict[type[Force], tuple[str, tuple[Row, ...]]] = {
-    Gravity: (
-        "pulls down",
-        _row("gravity", Number("pull", "Acceleration downwards; negative rises", unit="m/s²")),
-    ),
-    Drag: ("drag", _row("drag", Number("rate", "Drag: at 1 /s, 37 % of the speed is left after 1 s", unit="/s"))),
+FORCE_ROWS: dict[type[Force], tuple[Row, ...]] = {
+    Gravity: _row("gravity", Number("pull")),
+    Drag: _row("drag", Number("rate")),
     Wind: (
-        "pushes one way, in gusts or each particle its own",
-        (
-            *_row("wind", *(Number(f"push.{k}", f"Push along {a} in m/s²", unit=a) for k, a in enumerate("xyz"))),
-            *_row(
-                "gusts",
-                Number(
-                    "gust", "By how much gusts strengthen and weaken it", unit="%", factor=100, step=5, decimals=0
-                ),
-                Number("pace", "Frequency of the gusts", lead="freq.", unit="/s", step=0.05, idle=_calm),
-            ),
-            *_row("scatter", Number("scatter", "Random acceleration of each particle", unit="m/s²")),
+        *_row("wind", *(Number(f"push.{k}", f"Push along {a} in m/s²", unit=a) for k, a in enumerate("xyz"))),
+        *_row(
+            "gusts",
+            Number("gust"),
+            Number("pace", lead="freq.", idle=_calm),
         ),
+        *_row("scatter", Number("scatter")),
     ),
     Curl: (
-        "swirls",
-        (
-            *_row(
-                "curl",
-                Choice(
-                    "swirl", "Whether eddies accelerate particles or carry them along", choices=SWIRLS, undo="Swirl"
-                ),
-            ),
-            Row(
-                "",
-                Number("strength", "Acceleration by the eddies", unit="m/s²", shows=_pushes),
-                Number("speed", "Speed of the eddies", unit="m/s", step=0.05, shows=_carries),
-                Number(
-                    "grip",
-                    "Rate at which particles take on the speed of the eddies",
-                    lead="follow",
-                    unit="/s",
-                    shows=_carries,
-                ),
-                width=44,
-                undo="Swirl",
-            ),
-            *_row(
-                "eddies",
-                Number("scale", "Size of the eddies", unit="m", step=0.05),
-                Number("change", "Frequency at which the eddies change", lead="freq.", unit="/s", step=0.05),
-            ),
+        *_row(
+            "curl",
+            Choice("swirl", "Whether eddies accelerate particles or carry them along", choices=SWIRLS, undo="Swirl"),
+        ),
+        Row(
+            "",
+            Number("strength", shows=_pushes),
+            Number("speed", shows=_carries),
+            Number("grip", lead="follow", shows=_carries),
+            width=44,
+            undo="Swirl",
+        ),
+        *_row(
+            "eddies",
+            Number("scale"),
+            Number("change", lead="freq."),
         ),
     ),
     Vortex: (
-        "turns around an anchor",
-        (
-            *_row(
-                "vortex",
-                Number("strength", "Tangential acceleration at the reach; negative reverses it", unit="m/s²"),
-                Number("inward", "Inward acceleration at the reach; negative is outward", lead="in", unit="m/s²"),
-            ),
-            *_row(
-                "reach", Number("reach", "Distance from the axis of the largest acceleration", unit="m", step=0.05)
-            ),
-            *_around("Axis of the vortex"),
+        *_row(
+            "vortex",
+            Number("strength"),
+            Number("inward", lead="in"),
         ),
+        *_row("reach", Number("reach")),
+        *_around("Axis of the vortex"),
     ),
     Attraction: (
-        "draws to an anchor or the skin, or away",
-        (
-            *_row(
-                "pull",
-                Number("strength", "Acceleration at the reach, where it is largest; negative repels", unit="m/s²"),
-                Number("reach", "Distance of the largest acceleration", lead="at", unit="m", step=0.05),
-            ),
-            *_row("to", Choice("towards", "Target of the attraction", choices=GOALS)),
-            *_around("Anchor of the attraction", lambda force: force.towards is Towards.ANCHOR),
+        *_row(
+            "pull",
+            Number("strength"),
+            Number("reach", lead="at"),
         ),
+        *_row("to", Choice("towards", "Target of the attraction", choices=GOALS)),
+        *_around("Anchor of the attraction", lambda force: force.towards is Towards.ANCHOR),
     ),
-    Lift: (
-        "drives off what bore it",
-        _row("lift", Number("strength", "Acceleration along the normal at birth; negative is inward", unit="m/s²")),
-    ),
+    Lift: _row("lift", Number("strength")),
     Hold: (
-        "keeps near an anchor",
-        (
-            *_row(
-                "within",
-                Number("radius", "Largest distance from the anchor", unit="m", step=0.05),
-                Number(
-                    "strength",
-                    "Acceleration back, from a quarter of the radius beyond it",
-                    lead="by",
-                    unit="m/s²",
-                    step=1,
-                ),
-            ),
-            *_around("Anchor that particles stay near"),
+        *_row(
+            "within",
+            Number("radius"),
+            Number("strength", lead="by"),
         ),
+        *_around("Anchor that particles stay near"),
+    ),
+    Orbit: (
+        *_row("orbit", Number("speed"), Number("radius", lead="at")),
+        *_row("follow", Number("follow")),
+        *_around("Axis of the orbit"),
     ),
 }
-"""Force to what it does, in a word or two, and its rows."""
-LISTED = Tupled("motion.forces", lambda force: (*FORCES[type(force)][1], *FELT), lambda force: str(force.kind))
+"""Force to its rows."""
+LISTED = Tupled("motion.forces", lambda force: (*FORCE_ROWS[type(force)], *FELT), lambda force: str(force.kind))
 
 
 class MotionEditor(QWidget):
@@ -237,7 +205,7 @@ class MotionEditor(QWidget):
         self._nothing = soft("No forces: particles keep their velocity.")
         self.forces = ListForm(session, "layer", LISTED.entries, LISTED.without, spacing=10)
         self.add = ChoiceField(name="Add a force")
-        offered = [(f"{kind().kind}: {text}", kind) for kind, (text, _) in FORCES.items()]
+        offered = [(f"{kind().kind}: {kind.does}", kind) for kind in FORCES]
         self.add.set_choices([("add a force ...", None), *offered])
         self.add.set_value(None)
         self.add.edited.connect(self._add_force)

@@ -58,7 +58,7 @@ ROWS = (
     Row("name", Text("name", "Name of the effect"), width=92, undo="Rename effect"),
     Row(
         "duration",
-        Number("length", "Time for which a firing emits", unit="s", step=0.05),
+        Number("length"),
         Switch("length", text="endless", on=1.0, inverted=True),
         width=92,
         undo="Effect length",
@@ -69,8 +69,7 @@ ROWS = (
             "loop", "Starts again by itself at the end of its duration, until it is stopped", text="loop",
             undo="Effect loop", shows=lambda effect: getattr(effect, "length", None) is not None,
         ),
-        Number("warm_up", "Time simulated before the first frame", lead="warm-up", unit="s", step=0.1,
-               undo="Effect warm-up"),
+        Number("warm_up", lead="warm-up", undo="Effect warm-up"),
         width=92,
     ),
 )  # fmt: skip
@@ -327,7 +326,7 @@ class EffectsSheet(Sheet):
         hand.measured = hand.fixed = None
         if effect is not None and self.bounds.box.isChecked():
             hand.anchor = self._desk.auditioning.position(effect.id)
-            hand.fixed = effect.bounds.width if effect.bounds is not None else None
+            hand.fixed = effect.bounds.with_margin if effect.bounds is not None else None
             if survey is not None and survey.effect is effect and survey.low is not None and survey.high is not None:
                 hand.measured = survey.low, survey.high
 

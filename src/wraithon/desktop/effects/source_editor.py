@@ -117,14 +117,7 @@ def _rides_on(source: Source) -> str:
     return "particles stay attached for their whole lifetime" if whole else ""
 
 
-RIDING = Number(
-    "riding.share",
-    "Share of the lifetime for which particles stay attached",
-    unit="%",
-    factor=100,
-    step=1,
-    decimals=0,
-)
+RIDING = Number("riding.share")
 RIDE_ROWS = (
     Row("attached", RIDING, Tick("riding.turning", "Attached particles rotate with the anchor", text="rotating")),
 )
@@ -146,7 +139,7 @@ AWAY_ROWS = (
         undo="Rotation from the anchor",
     ),
 )
-RADIUS = Row("radius", Number("radius", "Radius", unit="m", step=0.01))
+RADIUS = Row("radius", Number("radius"))
 AIM_ROWS = (
     Row(
         "heading",
@@ -156,39 +149,24 @@ AIM_ROWS = (
     *(_axis(k, name) for k, name in enumerate("xyz")),
     Row(
         "spread",
-        Number(
-            "aim.spread",
-            "Half angle of the cone around the direction",
-            unit="°",
-            step=1,
-            decimals=1,
-            shows=_by_heading,
-        ),
+        Number("aim.spread", shows=_by_heading),
     ),
     Row(
         "inherited",
-        Number(
-            "riding.keep",
-            "Share of the source's velocity that particles inherit",
-            unit="%",
-            factor=100,
-            step=5,
-            decimals=0,
-            idle=_rides_on,
-        ),
+        Number("riding.keep", idle=_rides_on),
     ),
 )
 ROWS: dict[str, tuple[Row, ...]] = {
     "point": (*RIDE_ROWS, *AIM_ROWS),
     "sphere": (
         RADIUS,
-        Row("hollow", Number("shell", "0 fills the sphere, 1 uses its surface only", step=0.05)),
+        Row("hollow", Number("shell")),
         *RIDE_ROWS,
         *AIM_ROWS,
     ),
     "ring": (
         RADIUS,
-        Row("thickness", Number("thickness", "Thickness of the ring", unit="m", step=0.01)),
+        Row("thickness", Number("thickness")),
         *RIDE_ROWS,
         *AIM_ROWS,
     ),
@@ -228,10 +206,10 @@ ROWS: dict[str, tuple[Row, ...]] = {
         *AIM_ROWS,
     ),
     "skin": (
-        Row("lift", Number("lift", "Distance from the skin", unit="cm", factor=100, step=0.5)),
+        Row("lift", Number("lift")),
         Row(
             "radius",
-            Number("radius", "Largest distance from the bone", unit="cm", factor=100, step=0.5, shows=_on_bones),
+            Number("radius", shows=_on_bones),
         ),
         Row("attached", RIDING),
         *AIM_ROWS,
@@ -275,10 +253,7 @@ SKIN_ROWS = (
     Row(
         "places",
         Choice("spacing", "Distribution of the birth positions", choices=SPACINGS, undo="Spacing"),
-        Number(
-            "pieces", "Places set out; births take one after another", unit="places", step=10, late=True,
-            shows=lambda source: source.spacing is Spacing.EVEN,
-        ),
+        Number("pieces", late=True, shows=lambda source: source.spacing is Spacing.EVEN),
     ),
 )  # fmt: skip
 PART_ROWS = (

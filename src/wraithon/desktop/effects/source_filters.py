@@ -24,10 +24,6 @@ if TYPE_CHECKING:
 SIDES = tuple((side.value, side) for side in FacingSide)
 
 
-def _percent(path: str, text: str, unit: str = "%", step: float = 1) -> Number:
-    return Number(path, text, unit=unit, factor=100, step=step, decimals=0)
-
-
 def _off(name: str) -> Tick:
     return Tick(f"{name}.off", "Switch the filter off without losing it", text="off", stretch=0)
 
@@ -67,7 +63,7 @@ KINDS = (
         "joints", "what joints hold", "only what these joints hold", _first_joint, JointSet(),
         (
             Row("joints", NameList("joints.names", "Names of joints, with commas between them")),
-            Row("falloff", _percent("joints.falloff", "How softly births thin out", step=5), _off("joints")),
+            Row("falloff", Number("joints.falloff"), _off("joints")),
         ),
         on_bones=True,
     ),
@@ -77,9 +73,9 @@ KINDS = (
         (
             Row(
                 "height",
-                _percent("height.low", "From this height, feet are 0"),
-                _percent("height.high", "To this height, the top is 100"),
-                _percent("height.soft", "Soft edge", unit="% soft"),
+                Number("height.low"),
+                Number("height.high"),
+                Number("height.soft"),
             ),
             Row("", _off("height"), undo="Filter on or off"),
         ),
@@ -90,8 +86,8 @@ KINDS = (
             Row(
                 "facing",
                 Choice("facing.side", "Side", choices=SIDES),
-                Number("facing.within", "Within this angle of it", unit="°", step=5, decimals=0),
-                Number("facing.soft", "Soft edge", unit="° soft", step=5, decimals=0),
+                Number("facing.within"),
+                Number("facing.soft"),
             ),
             Row("", _off("facing"), undo="Filter on or off"),
         ),

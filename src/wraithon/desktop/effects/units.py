@@ -9,40 +9,40 @@ import numpy as np
 from wraithon.desktop.widgets.basics import shown
 from wraithon.numeric.meeting import met
 from wraithon.particles.curves import TABLE, curve_table
+from wraithon.project.effect import Layer
 from wraithon.project.life import Attribute, LifeMode, Range
+from wraithon.project.quantities import quantities_of
 
 
 @dataclass(frozen=True)
-class Unit:
+class AttributeUnit:
     """How an attribute's numbers are shown: `factor` turns the file's unit into the shown one."""
 
     name: str
     factor: float = 1.0
     step: float = 0.1
+    decimals: int = 2
     low: float = 0.0
     """Usual lowest and highest, in shown units: how far the bar goes, while no value lies beyond."""
     high: float = 1e6
-    decimals: int = 2
     scale_top: float = 1.0
     """Least top of the row's scale, in shown units."""
 
 
-UNITS = {
-    "lifetime": Unit("s", step=0.05, low=0.01, high=600, scale_top=2.0),
-    "speed": Unit("m/s", step=0.05, high=1000, scale_top=2.0),
-    "size": Unit("cm", factor=100, step=0.1, high=10_000, decimals=2, scale_top=5.0),
-    "intensity": Unit("×", step=0.05, high=1000, scale_top=2.0),
-    "opacity": Unit("", step=0.01, high=1.0, scale_top=1.0),
-    "turn": Unit("°", step=5, low=-3600, high=3600, decimals=1, scale_top=360),
-    "stretch": Unit("×", step=0.05, high=100, decimals=2, scale_top=2.0),
-    "spin": Unit("°/s", step=5, low=-7200, high=7200, decimals=1, scale_top=180),
-}
+RANGES = {
+    "lifetime": (0.01, 600, 2.0), "speed": (0.0, 1000, 2.0), "size": (0.0, 10_000, 5.0),
+    "intensity": (0.0, 1000, 2.0), "opacity": (0.0, 1.0, 1.0), "turn": (-3600, 3600, 360),
+    "stretch": (0.0, 100, 2.0), "spin": (-7200, 7200, 180),
+}  # fmt: skip
+"""Attribute to the lowest and highest of its bar and the least top of its scale."""
 MODE_WORDS = {LifeMode.SCALE: "× scale", LifeMode.ADD: "+ add", LifeMode.REPLACE: "= replace"}
 
 
-def unit_of(name: str) -> Unit:
+def unit_of(name: str) -> AttributeUnit:
     """Return how an attribute is shown."""
-    return UNITS[name]
+    said = quantities_of(Layer)[name]
+    step, decimals = said.step or said.unit.step, said.unit.decimals if said.decimals is None else said.decimals
+    return AttributeUnit(said.symbol, said.unit.factor, step, decimals, *RANGES[name])
 
 
 def drawn_band(attribute: Attribute, *, angle: bool = False) -> tuple[np.ndarray, np.ndarray]:
@@ -57,7 +57,7 @@ def drawn_band(attribute: Attribute, *, angle: bool = False) -> tuple[np.ndarray
     return low - by, high + by
 
 
-def range_text(birth: Range, unit: Unit) -> str:
+def range_text(birth: Range, unit: AttributeUnit) -> str:
     """Return a range in words, with its unit."""
     low, high = birth.low * unit.factor, birth.high * unit.factor
     # Of large numbers fewer decimals say as much.

@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 from wraithon.character.bones import capsules_at
 from wraithon.desktop.picture.picture_tools import PictureTool
 from wraithon.desktop.theme.colours import GROUND, RUST
-from wraithon.project.motion import Attraction, Curl, Drag, Gravity, Hold, Lift, Towards, Vortex, Wind
+from wraithon.project.motion import Attraction, Curl, Drag, Gravity, Hold, Lift, Orbit, Towards, Vortex, Wind
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -42,6 +42,11 @@ def _arrow(way: np.ndarray, start: np.ndarray | tuple[float, ...] = (0.0, 0.0, 0
     return np.stack([np.asarray(start, float), np.asarray(start, float) + way]), True
 
 
+def _counterclockwise(way: np.ndarray) -> np.ndarray:
+    """Return the direction of what circles the upright axis, at a point off it; counterclockwise seen from above."""
+    return np.array([way[2], 0, -way[0]])
+
+
 def _gravity(force: Gravity) -> list[Mark]:
     return [_arrow(np.array([0, -_length(force.pull), 0]))]
 
@@ -62,11 +67,16 @@ def _curl(force: Curl) -> list[Mark]:
 def _vortex(force: Vortex) -> list[Mark]:
     turn, marks = _length(force.strength), [(LEVEL * force.reach, False)]
     for way in FOUR:
-        # From the character's left to its front: from +x to +z.
-        marks.append(_arrow(np.array([-way[2], 0, way[0]]) * turn, way * force.reach))
+        marks.append(_arrow(_counterclockwise(way) * turn, way * force.reach))
         if force.inward:
             marks.append(_arrow(-way * _length(force.inward), way * force.reach))
     return marks
+
+
+def _orbit(force: Orbit) -> list[Mark]:
+    length = _length(2 * force.speed)
+    arrows = [_arrow(_counterclockwise(way) * length, way * force.radius) for way in FOUR]
+    return [(LEVEL * force.radius, False), *arrows]
 
 
 def _attraction(force: Attraction) -> list[Mark]:
@@ -93,6 +103,7 @@ DRAWN: dict[type, Callable[[Any], list[Mark]]] = {
     Attraction: _attraction,
     Lift: _lift,
     Hold: _hold,
+    Orbit: _orbit,
 }
 """Force to what it looks like."""
 

@@ -63,12 +63,12 @@ ROLE_ROWS = tuple(
 HANDLING_ROWS = (
     Row(
         "turn rate",
-        Number("turning", "Largest turn rate; slower while running", unit="°/s", step=10, decimals=0),
+        Number("turning"),
         width=92,
     ),
     Row(
         "acceleration",
-        Number("quickening", "Acceleration from rest", unit="m/s²", step=0.5, decimals=1),
+        Number("quickening"),
         width=92,
     ),
 )
@@ -83,14 +83,8 @@ STAGE_ROWS = (
     ),
     Row(
         "light",
-        Number("light", "How much what is solid is lit, beside how much it usually is", unit="×", step=0.05),
-        Number(
-            "bloom",
-            "How much what is bright glows",
-            lead="glow",
-            unit="×",
-            step=0.05,
-        ),
+        Number("light"),
+        Number("bloom", lead="glow"),
         width=92,
         undo="Light of the stage",
     ),
@@ -102,21 +96,14 @@ OWN_GROUNDS = Tupled(
         Row(
             "colour",
             Colour("colour", "Its colour; a picture is multiplied by it"),
-            Number("gloss", "How much it mirrors the sky", lead="gloss", unit="%", factor=100, step=5, decimals=0),
+            Number("gloss", lead="gloss"),
             width=92,
             undo="Colour of ground",
         ),
         Row(
             "picture",
             Choice("picture", "A texture that repeats over it", choices=textures_or("none")),
-            Number(
-                "across",
-                "After about how many metres it repeats",
-                lead="each",
-                unit="m",
-                step=0.1,
-                idle=lambda held: "" if held.picture else "it has no picture",
-            ),
+            Number("across", lead="each", idle=lambda held: "" if held.picture else "it has no picture"),
             width=92,
             undo="Picture of ground",
         ),
@@ -148,19 +135,19 @@ PIECE_ROWS = (
     ),
     Row(
         "turn",
-        Number("turn", "Rotation about the vertical axis", unit="°", step=5, decimals=1),
+        Number("turn"),
         width=92,
         undo="Turn piece of ground",
     ),
     Row(
         "height",
-        Number("height", "Height of its top; 0 is a patch", unit="m", step=0.05),
+        Number("height"),
         width=92,
         undo="Height of ground",
     ),
     Row(
         "rises by",
-        Number("rise", "How much higher its far end is than its near one", unit="m", step=0.05),
+        Number("rise"),
         width=92,
         undo="Slope",
     ),
@@ -171,14 +158,14 @@ SIGNALS = Tupled(
         Row("name", Text("name", "Name of the signal"), width=92, undo="Rename signal"),
         Row(
             "from",
-            Number("low", "Lowest value", step=0.1),
-            Number("high", "Highest value", lead="to", step=0.1),
+            Number("low"),
+            Number("high", lead="to"),
             width=92,
             undo="Range of the signal",
         ),
         Row(
             "begins at",
-            Number("value", "Value until a hand or a game sets another", step=0.1),
+            Number("value"),
             width=92,
             undo="Signal's beginning",
         ),

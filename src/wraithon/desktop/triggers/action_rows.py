@@ -56,7 +56,7 @@ def _anchors(session: Session) -> list[tuple[str, object]]:
     return anchors_or("where the event belongs" if event else "the character's root")(session)
 
 
-AFTER = Row("after", Number("after", "Seconds after the moment", unit="s", step=0.01), width=WIDE, undo="Action")
+AFTER = Row("after", Number("after"), width=WIDE, undo="Action")
 SCALED = (
     ("amount", "amount"), ("size", "size"), ("time scale", "tempo"), ("opacity", "opacity"),
     ("brightness", "brightness"),
@@ -82,7 +82,7 @@ def _start_rows(action: StartEffect) -> tuple[Row, ...]:
         Row("start", Choice("effect", "Effect to start", choices=effects_or("choose an effect")), width=WIDE,
             undo="Action"),
         Row("at", Choice("anchor", "Anchor to start it at", choices=_anchors), width=WIDE, undo="Action"),
-        Row("after", Number("after", "Seconds after the moment", unit="s", step=0.01),
+        Row("after", Number("after"),
             Tick("follow", text="moves with the anchor"), width=WIDE, undo="Action"),
         *master_rows("of what this action starts, on top of the effect's own", "its "),
         Row(
@@ -177,8 +177,8 @@ ACTION_ROWS: dict[type, Callable[..., tuple[Row, ...]]] = {
         AFTER,
     ),
     Dissolving: lambda _action: (
-        Row("dissolve to", Number("to", "Share that is gone at the end", unit="%", factor=100, step=5, decimals=0),
-            Number("seconds", "Duration", lead="in", unit="s", step=0.05), width=WIDE, undo="Action"),
+        Row("dissolve to", Number("to"),
+            Number("seconds", lead="in"), width=WIDE, undo="Action"),
         _WAY, AFTER,
     ),
     Hide: lambda _action: (
@@ -187,41 +187,41 @@ ACTION_ROWS: dict[type, Callable[..., tuple[Row, ...]]] = {
         AFTER,
     ),
     HoldStill: lambda _action: (
-        Row("hold still", Number("seconds", "Duration", unit="s", step=0.01), width=WIDE, undo="Action"), AFTER,
+        Row("hold still", Number("seconds"), width=WIDE, undo="Action"), AFTER,
     ),
     Shake: lambda _action: (
-        Row("shake by", Number("degrees", "Largest rotation of the camera; scaled by strength", unit="°", step=0.1),
-            Number("seconds", "Time over which it decays", lead="for", unit="s", step=0.05), width=WIDE,
+        Row("shake by", Number("degrees"),
+            Number("seconds", lead="for"), width=WIDE,
             undo="Action"),
         AFTER,
     ),
     ColourShift: lambda _action: (
         Row("colour", Colour("colour", "Colour that multiplies the picture's light"),
-            Number("seconds", "Time over which it fades", lead="for", unit="s", step=0.05), width=WIDE,
+            Number("seconds", lead="for"), width=WIDE,
             undo="Action"),
         AFTER,
     ),
     SlowMotion: lambda _action: (
-        Row("speed", Number("tempo", "Speed of the show", unit="%", factor=100, step=5, decimals=0),
-            Number("seconds", "Duration in show time", lead="for", unit="s", step=0.05), width=WIDE,
+        Row("speed", Number("tempo"),
+            Number("seconds", lead="for"), width=WIDE,
             undo="Action"),
         AFTER,
     ),
     SetSignal: lambda _action: (
         Row("set", Choice("signal", "Signal to set", choices=given_signals),
-            Number("value", "The value", lead="to", step=0.1), width=WIDE, undo="Action"),
+            Number("value", lead="to"), width=WIDE, undo="Action"),
         AFTER,
     ),
     RampSignal: lambda _action: (
         Row("bring", Choice("signal", "Signal or dial to change", choices=given_signals), width=WIDE,
             undo="Action"),
-        Row("to", Number("to", "Final value", step=0.1),
-            Number("seconds", "Duration", lead="in", unit="s", step=0.05), width=WIDE, undo="Action"),
+        Row("to", Number("to"),
+            Number("seconds", lead="in"), width=WIDE, undo="Action"),
         _WAY, AFTER,
     ),
     PlaySound: lambda _action: (
         Row("play", Choice("sound", "Sound to play", choices=sounds_or("choose a sound")),
-            Number("volume", "Volume; scaled by strength", unit="%", factor=100, step=5, decimals=0), width=WIDE,
+            Number("volume"), width=WIDE,
             undo="Action"),
         AFTER,
     ),
@@ -233,7 +233,7 @@ ACTION_ROWS: dict[type, Callable[..., tuple[Row, ...]]] = {
             width=WIDE, undo="Action"),
         *((Row("until it", Choice("falls", "Direction in which the signal crosses the value",
                                    choices=(("rises above", False), ("falls below", True))),
-               Number("value", "Value that the signal crosses", step=0.1), width=WIDE, undo="Action"),)
+               Number("value"), width=WIDE, undo="Action"),)
           if action.signal else ()),
         AFTER,
     ),

@@ -84,15 +84,15 @@ WHEN_ROWS: dict[str, tuple[Row, ...]] = {
         Row(
             "crosses", Choice("falls", "Direction in which the signal crosses the value",
                               choices=(("rises above", False), ("falls below", True))),
-            Number("value", "Value that the signal crosses; reaching it counts", step=0.1), width=WIDE,
+            Number("value"), width=WIDE,
             undo="Signal's value",
         ),
     ),
     "ended": (
         Row("effect", Choice("effect", "Effect that is over", choices=effects_or("choose an effect")), width=WIDE),
     ),
-    "seconds": (Row("every", Number("seconds", "How long from one to the next", unit="s", step=0.1), width=WIDE),),
-    "metres": (Row("every", Number("metres", "How far the character goes between", unit="m", step=0.1), width=WIDE),),
+    "seconds": (Row("every", Number("seconds"), width=WIDE),),
+    "metres": (Row("every", Number("metres"), width=WIDE),),
     "each step": (),
     "never": (),
 }  # fmt: skip
@@ -106,10 +106,9 @@ ONLY_ROWS = (
     ),
     Row(
         "speed from",
-        Number("only.slowest", "Only when the character goes at least so fast", unit="m/s", step=0.1),
+        Number("only.slowest"),
         Switch("only.fastest", "Whether it may be too fast", text="up to", on=3.0),
-        Number("only.fastest", "Only when the character goes no faster", unit="m/s", step=0.1,
-               shows=lambda trigger: trigger is not None and trigger.only.fastest is not None),
+        Number("only.fastest", shows=lambda trigger: trigger is not None and trigger.only.fastest is not None),
         width=WIDE, undo="Only at speeds",
     ),
     Row("where", Choice("only.where", "Where the character has to be", choices=WHERES), width=WIDE),
@@ -123,32 +122,35 @@ ONLY_ROWS = (
         width=WIDE, undo="Only at values of a signal",
     ),
     Row(
-        "from", Number("only.least", "The least it has to be", step=0.1, shows=lambda held: bool(held.only.signal)),
-        Number("only.most", "The most it may be", lead="to", step=0.1, shows=lambda held: bool(held.only.signal)),
+        "from", Number("only.least", shows=lambda held: bool(held.only.signal)),
+        Number("only.most", lead="to", shows=lambda held: bool(held.only.signal)),
         width=WIDE, undo="Only at values of a signal",
     ),
     Row(
-        "chance", Number("only.chance", "How likely it is each time", unit="%", factor=100, step=5, decimals=0),
+        "chance", Number("only.chance"),
         width=WIDE, undo="Chance of the trigger",
     ),
 )  # fmt: skip
+
+
+def _no_cool_down(trigger: Trigger) -> str:
+    return "" if trigger.often.cool_down else "there is no cool-down"
+
+
 OFTEN_ROWS = (
-    Row("every", Number("often.every", "Responds to the first moment, then to every nth", unit="th", step=1),
+    Row("every", Number("often.every"),
         width=WIDE, undo="How often"),
     Row(
         "cool-down",
-        Number("often.cool_down", "No sooner than so long after the last time", unit="s", step=0.05),
-        Number("often.jitter", "How much longer or shorter that is by chance", lead="±", unit="%", factor=100, step=5,
-               decimals=0, idle=lambda trigger: "" if trigger.often.cool_down else "there is no cool-down"),
+        Number("often.cool_down"),
+        Number("often.jitter", lead="±", idle=_no_cool_down),
         width=WIDE, undo="Cool-down",
     ),
     Row(
         "at most", Switch("often.times", "Whether there is an end to it", text="in all", on=1),
-        Number("often.times", "How often in all", unit="times", step=1,
-               shows=lambda trigger: trigger is not None and trigger.often.times is not None),
+        Number("often.times", shows=lambda trigger: trigger is not None and trigger.often.times is not None),
         Switch("often.alive", "Whether it waits while enough of what it started lives", text="alive", on=1),
-        Number("often.alive", "How many firings of its own may live at once", step=1,
-               shows=lambda trigger: trigger is not None and trigger.often.alive is not None),
+        Number("often.alive", shows=lambda trigger: trigger is not None and trigger.often.alive is not None),
         width=WIDE, undo="How often",
     ),
 )  # fmt: skip
@@ -175,8 +177,8 @@ STRENGTH_ROWS = (
         width=WIDE, undo="Strength",
     ),
     Row(
-        "none at", Number("strength.low", "Where there is no strength", step=0.1, idle=_no_range),
-        Number("strength.high", "Where there is all of it", lead="all at", step=0.1, idle=_no_range),
+        "none at", Number("strength.low", idle=_no_range),
+        Number("strength.high", lead="all at", idle=_no_range),
         width=WIDE, undo="Range of strength",
     ),
 )  # fmt: skip

@@ -65,7 +65,7 @@ EVENT_ROWS = (
 MARK_ROWS = (
     Row(
         "this mark at",
-        Number("time", "The mark's time on its clip", unit="s", step=1 / 60),
+        Number("time", "The mark's time on its clip"),
         width=92,
         undo="Move mark",
     ),

@@ -18,7 +18,8 @@ from wraithon.desktop.widgets.colours import ColourField
 from wraithon.desktop.widgets.curve_editor import CurveEditor
 from wraithon.desktop.widgets.fields import Check, ChoiceField, NumberField, TextField, Ticks
 from wraithon.desktop.widgets.gradient_editor import GradientEditor
-from wraithon.project.paths import bounds_at, value_at
+from wraithon.project.paths import bounds_at, quantity_at, value_at
+from wraithon.project.quantities import Quantity
 
 if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
@@ -55,6 +56,10 @@ class Field:
     """Why it does nothing, or nothing."""
     stretch: int = 1
 
+    def of(self, _kind: type[Model]) -> Field:
+        """Return the field with what this kind of model says of it, where it says nothing itself."""
+        return self
+
     def make(self, kind: type[Model]) -> Any:
         """Return the widget for a value of this kind of model: it has `set_value`, and signals `edited`."""
         raise NotImplementedError
@@ -70,20 +75,35 @@ class Field:
 
 @dataclass(frozen=True)
 class Number(Field):
-    """A number; `factor` turns the model's unit into the one that is shown."""
+    """A number; its label, its unit and how it is edited are what its field says (`project.quantities`)."""
 
-    unit: str = ""
-    factor: float = 1.0
-    step: float = 0.1
-    decimals: int = 3
+    unit: str | None = None
+    factor: float = 0.0
+    """How many of the shown unit the model's own is; 0: as the field says."""
+    step: float = 0.0
+    """What an arrow key adds; 0: as the field says."""
+    decimals: int = -1
+    """Shown at most; -1: as the field says."""
     late: bool = False
     """Whether only the end of a gesture counts, because each value means long work."""
+
+    def of(self, kind: type[Model]) -> Number:
+        """Return the field with what this kind of model says of it, where it says nothing itself."""
+        said = quantity_at(kind, self.path) or Quantity(self.label)
+        return replace(
+            self,
+            label=self.label or said.label,
+            unit=said.symbol if self.unit is None else self.unit,
+            factor=self.factor or said.unit.factor,
+            step=self.step or said.step or said.unit.step,
+            decimals=next(n for n in (self.decimals, said.decimals, said.unit.decimals) if n is not None and n >= 0),
+        )
 
     def make(self, kind: type[Model]) -> NumberField:
         """Return a number field with the model's own bounds."""
         bounds = bounds_at(kind, self.path)
         return NumberField(
-            self.unit,
+            self.unit or "",
             low=bounds.low * self.factor,
             high=bounds.high * self.factor,
             step=self.step,
@@ -338,7 +358,7 @@ class Form(QWidget):
 
     def _made(self, row: Row, kind: type[Model], tail: QWidget | None) -> QWidget:
         cells = []
-        for field in row.fields:
+        for field in (field.of(kind) for field in row.fields):
             widget = field.make(kind)
             name = field.path if field.path not in self.widgets else f"{field.path} {type(field).__name__.lower()}"
             self.widgets[name] = widget

@@ -34,7 +34,7 @@ class SpriteDrawer(Drawer):
 
     def position(self, batch: SpriteBatch, viewport: Viewport, textures: SpriteTextures, out: SpriteQuads) -> None:
         """Place them (see `Drawer`)."""
-        look, drawn, sheet = batch.look, batch.drawn, batch.look.sheet
+        look, drawn, sheet = batch.look, _faded_near(batch, viewport), batch.look.sheet
         if look.facing is Facing.FLAT:
             return
         texture = textures.find(look.texture, sheet.columns, sheet.rows)
@@ -63,7 +63,7 @@ class SpriteDrawer(Drawer):
 
     def layered(self, batch: SpriteBatch, viewport: Viewport, textures: SpriteTextures) -> Layered:
         """Return the facets of those that are flat."""
-        look, drawn, sheet = batch.look, batch.drawn, batch.look.sheet
+        look, drawn, sheet = batch.look, _faded_near(batch, viewport), batch.look.sheet
         if look.facing is not Facing.FLAT:
             return Layered()
         texture = textures.find(look.texture, sheet.columns, sheet.rows)
@@ -73,6 +73,16 @@ class SpriteDrawer(Drawer):
             return Layered(_flat(drawn, drawn.colours[:, 3:], frames, look, texture, viewport))
         now = _flat(drawn, drawn.colours[:, 3:] * (1 - later), frames, look, texture, viewport)
         return Layered(now + _flat(drawn, drawn.colours[:, 3:] * later, frames + 1, look, texture, viewport))
+
+
+def _faded_near(batch: SpriteBatch, viewport: Viewport) -> Drawn:
+    """Return what sprites look like, those within the near distance of the camera fainter, to nothing at it."""
+    near, drawn = batch.look.near, batch.drawn
+    if near <= 0:
+        return drawn
+    colours = drawn.colours.copy()
+    colours[:, 3] *= np.clip((drawn.positions - viewport.camera.eye) @ viewport.camera.basis[2] / near, 0, 1)
+    return drawn._replace(colours=colours)
 
 
 def _flat(

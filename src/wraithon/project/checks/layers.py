@@ -11,7 +11,6 @@ from wraithon.project.effect import Layer
 from wraithon.project.emission import Burst, Emission, Full
 from wraithon.project.life import Attribute, LifeMode
 from wraithon.project.look import Figure, FrameGrid, ShellLook, SpriteLook
-from wraithon.project.motion import Curl, Drag, Gravity, Swirl, Vortex, Wind
 from wraithon.project.source import JointSet, Mode, OffspringSource, SkinSource
 
 if TYPE_CHECKING:
@@ -236,15 +235,7 @@ def _idles(force: Force) -> bool:
     """Tell whether a force is none at all."""
     if force.course is not None and all(y == 0 for _, y in force.course.points):
         return True
-    strengths: dict[type, tuple[float, ...]] = {
-        Wind: (*getattr(force, "push", ()), getattr(force, "scatter", 0.0)),
-        Gravity: (getattr(force, "pull", 0.0),),
-        Drag: (getattr(force, "rate", 0.0),),
-        Vortex: (getattr(force, "strength", 0.0), getattr(force, "inward", 0.0)),
-    }
-    if isinstance(force, Curl) and force.swirl is Swirl.CARRY:
-        return force.speed * force.grip == 0
-    return not any(strengths.get(type(force), (getattr(force, "strength", 0.0),)))
+    return not any(force.strengths)
 
 
 def _unseen(layer: Layer, view: View) -> Iterator[Notice]:
@@ -290,11 +281,7 @@ def _thrown(layer: Layer) -> Iterator[Notice]:
     if not isinstance(source, SkinSource) or "speed" in layer.look.idle or riding.share >= 1:
         return
     free = layer.lifetime.ends[1] * (1 - riding.share)
-    slowing = sum(
-        force.rate if isinstance(force, Drag) else force.grip
-        for force in layer.motion.forces
-        if not force.off and (isinstance(force, Drag) or (isinstance(force, Curl) and force.swirl is Swirl.CARRY))
-    )
+    slowing = sum(force.slowing for force in layer.motion.forces if not force.off)
     lasts = free if slowing <= 0 else (1 - math.exp(-slowing * free)) / slowing
     thrown = abs(riding.keep) * LIMB * lasts
     if abs(riding.keep) > 0.5 and thrown > FLUNG:

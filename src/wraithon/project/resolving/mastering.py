@@ -1,8 +1,8 @@
 """Master values: an effect that is quicker, larger, more, fainter or of another tint, as a whole.
 
-Every number of a layer that has a unit of length or time is told with the powers of both. Twice the size is twice
-every length: places, speeds, accelerations, distances and eddies, so that all keeps its shape. Twice the tempo is
-half of every time. Numbers without either (angles, shares, colours) stay.
+What a number measures, and so how it scales, its field says (`project.quantities`). Twice the size is twice every
+length: positions, speeds, accelerations, distances and eddies, so that all keeps its shape. Twice the tempo is half
+of every time. Numbers without either (angles, shares, colours) stay.
 """
 
 from __future__ import annotations
@@ -12,57 +12,18 @@ from typing import TYPE_CHECKING, Any
 
 from pydantic import BaseModel
 
-from wraithon.project import emission, life, look, motion, source
+from wraithon.project import life
 from wraithon.project.binding import Masters
+from wraithon.project.effect import Layer
 from wraithon.project.emission import MAX_LIVING, Emission
 from wraithon.project.life import Attribute, Curve, LifeMode, Tint
 from wraithon.project.look import ShellLook
 from wraithon.project.paths import bounds_at
+from wraithon.project.quantities import quantities_of
 
 if TYPE_CHECKING:
     from wraithon.project.base import Model
-    from wraithon.project.effect import Effect, Layer
-
-
-METRE, SECOND, PACE, SPEED, PUSH, DENSITY = (1, 0), (0, 1), (0, -1), (1, -1), (1, -2), (-1, 0)
-"""Powers of metres and seconds."""
-PLAIN = (0, 0)
-DIMENSIONS: dict[type[BaseModel], dict[str, tuple[int, int]]] = {
-    emission.Emission: {
-        "rate": PACE, "per_metre": DENSITY, "start": SECOND, "length": SECOND, "loop": SECOND, "warm_up": SECOND,
-    },
-    emission.Burst: {"time": SECOND, "interval": SECOND},
-    life.Attribute: {"far": METRE, "top": SPEED},
-    life.Wobble: {"pace": PACE},
-    motion.Gravity: {"pull": PUSH},
-    motion.Drag: {"rate": PACE},
-    motion.Wind: {"push": PUSH, "pace": PACE, "scatter": PUSH},
-    motion.Curl: {"strength": PUSH, "speed": SPEED, "grip": PACE, "scale": METRE, "change": PACE},
-    motion.Vortex: {"strength": PUSH, "inward": PUSH, "reach": METRE},
-    motion.Attraction: {"strength": PUSH, "reach": METRE},
-    motion.Lift: {"strength": PUSH},
-    motion.Hold: {"radius": METRE, "strength": PUSH},
-    source.PointSource: {"offset": METRE},
-    source.SphereSource: {"offset": METRE, "radius": METRE},
-    source.RingSource: {"offset": METRE, "radius": METRE, "thickness": METRE},
-    source.BoxSource: {"offset": METRE, "size": METRE},
-    source.ConeSource: {"offset": METRE, "length": METRE},
-    source.PictureSource: {"offset": METRE, "size": METRE},
-    source.LineSource: {"offset": METRE, "thickness": METRE},
-    source.SkinSource: {"offset": METRE, "radius": METRE, "lift": METRE},
-    source.OffspringSource: {"offset": METRE, "every": METRE},
-    look.SpriteLook: {"soft": METRE, "stretch": SECOND},
-    look.RibbonLook: {"soft": METRE, "past": SECOND, "tile": METRE, "flow": SPEED},
-    look.DecalLook: {"soft": METRE},
-    look.LightLook: {"soft": METRE, "pace": PACE},
-    look.MeshLook: {"soft": METRE},
-    look.ShellLook: {"soft": METRE, "warp": METRE, "swell": METRE, "bend": METRE},
-    look.NoiseField: {"scale": METRE, "drift": SPEED},
-    look.AfterimageLook: {"soft": METRE},
-}  # fmt: skip
-"""Model to its numbers with a unit of length or time, and the powers of both."""
-VALUES = {"lifetime": SECOND, "speed": SPEED, "size": METRE, "spin": PACE}
-"""Attribute of a layer to the powers of its values."""
+    from wraithon.project.effect import Effect
 
 
 def mastered(effect: Effect, masters: Masters) -> Effect:
@@ -93,7 +54,7 @@ def _layer(layer: Layer, masters: Masters) -> Layer:
     for name, field in type(layer).model_fields.items():
         if field.annotation is Attribute:
             attribute = _scaled(getattr(layer, name), *factors)
-            changes[name] = _valued(attribute, _factor(VALUES.get(name, PLAIN), *factors))
+            changes[name] = _valued(attribute, quantities_of(Layer)[name].scale(*factors))
     if masters.opacity != 1:
         changes["opacity"] = _valued(changes["opacity"], masters.opacity)
     if masters.tint != (1.0, 1.0, 1.0):
@@ -103,18 +64,15 @@ def _layer(layer: Layer, masters: Masters) -> Layer:
     return layer.evolve(**changes)
 
 
-def _factor(powers: tuple[int, int], size: float, tempo: float) -> float:
-    return float(size ** powers[0] / tempo ** powers[1])
-
-
 def _scaled(model: Any, size: float, tempo: float) -> Any:
     """Return a model with all of its numbers that have a unit, and those of the models in it, scaled."""
-    told = DIMENSIONS.get(type(model), {})
+    kind: type[BaseModel] = type(model)
+    quantities = quantities_of(kind)
     changes = {}
-    for name in type(model).model_fields:
+    for name in kind.model_fields:
         held = getattr(model, name)
-        if name in told:
-            now = _number(type(model), name, held, _factor(told[name], size, tempo))
+        if name in quantities:
+            now = _number(kind, name, held, quantities[name].scale(size, tempo))
         elif isinstance(held, BaseModel) and not isinstance(held, Curve):
             now = _scaled(held, size, tempo)
         elif isinstance(held, tuple) and held and isinstance(held[0], BaseModel):
@@ -127,8 +85,8 @@ def _scaled(model: Any, size: float, tempo: float) -> Any:
 
 
 def _number(kind: type[BaseModel], name: str, held: Any, factor: float) -> Any:
-    if held is None:
-        return None
+    if held is None or factor == 1:
+        return held
     if isinstance(held, tuple):
         return tuple(_within(kind, f"{name}.{k}", value * factor) for k, value in enumerate(held))
     return _within(kind, name, held * factor)

@@ -9,6 +9,7 @@ from pydantic import AliasChoices, Field, field_validator
 from wraithon.project.base import Finite, Id, Model, Share, Unsigned
 from wraithon.project.binding import Masters
 from wraithon.project.life import Colour, Curve
+from wraithon.project.quantities import DEGREES, NUMBER, PERCENT, SECONDS, Quantity
 from wraithon.project.staging.ground import GroundKind
 
 Seconds = Annotated[float, Field(allow_inf_nan=False, ge=0.0, le=600.0)]
@@ -48,7 +49,7 @@ class OnGroundKind(Model):
 class ResponseAction(Model):
     """An action of a response, `after` seconds later; if a `needed` one fails, the actions below it are skipped."""
 
-    after: Unsigned = 0.0
+    after: Annotated[Unsigned, Quantity("Seconds after the moment", SECONDS, step=0.01)] = 0.0
     needed: bool = False
 
 
@@ -116,8 +117,8 @@ class Dissolving(ResponseAction):
     """
 
     kind: Literal["dissolve"] = "dissolve"
-    to: Share = 1.0
-    seconds: Seconds = 1.0
+    to: Annotated[Share, Quantity("Share that is gone at the end", PERCENT)] = 1.0
+    seconds: Annotated[Seconds, Quantity("Duration", SECONDS)] = 1.0
     course: Curve = SOFTLY
 
 
@@ -135,15 +136,19 @@ class HoldStill(ResponseAction):
     """Freeze the character's pose for `seconds`."""
 
     kind: Literal["hold still"] = "hold still"
-    seconds: Seconds = 0.1
+    seconds: Annotated[Seconds, Quantity("Duration", SECONDS, step=0.01)] = 0.1
 
 
 class Shake(ResponseAction):
     """Shake the camera by up to `degrees`, decaying over `seconds`; scaled by strength."""
 
     kind: Literal["shake"] = "shake"
-    degrees: Annotated[float, Field(allow_inf_nan=False, ge=0.0, le=20.0)] = 1.0
-    seconds: Seconds = 0.4
+    degrees: Annotated[
+        float,
+        Field(allow_inf_nan=False, ge=0.0, le=20.0),
+        Quantity("Largest rotation of the camera; scaled by strength", DEGREES, step=0.1, decimals=3),
+    ] = 1.0
+    seconds: Annotated[Seconds, Quantity("Time over which it decays", SECONDS)] = 0.4
 
 
 class ColourShift(ResponseAction):
@@ -151,15 +156,17 @@ class ColourShift(ResponseAction):
 
     kind: Literal["colour shift"] = "colour shift"
     colour: Colour = (1.6, 1.3, 1.0)
-    seconds: Seconds = 0.3
+    seconds: Annotated[Seconds, Quantity("Time over which it fades", SECONDS)] = 0.3
 
 
 class SlowMotion(ResponseAction):
     """Run the show at another speed for `seconds` of show time."""
 
     kind: Literal["slow motion"] = "slow motion"
-    tempo: Annotated[float, Field(allow_inf_nan=False, ge=0.05, le=1.0)] = 0.25
-    seconds: Seconds = 0.2
+    tempo: Annotated[float, Field(allow_inf_nan=False, ge=0.05, le=1.0), Quantity("Speed of the show", PERCENT)] = (
+        0.25
+    )
+    seconds: Annotated[Seconds, Quantity("Duration in show time", SECONDS)] = 0.2
 
 
 class SetSignal(ResponseAction):
@@ -167,7 +174,7 @@ class SetSignal(ResponseAction):
 
     kind: Literal["set signal"] = "set signal"
     signal: Id = "health"
-    value: Finite = 0.0
+    value: Annotated[Finite, Quantity("The value", NUMBER)] = 0.0
 
 
 class RampSignal(ResponseAction):
@@ -178,8 +185,8 @@ class RampSignal(ResponseAction):
 
     kind: Literal["ramp"] = "ramp"
     signal: Id = "health"
-    to: Finite = 1.0
-    seconds: Seconds = 0.5
+    to: Annotated[Finite, Quantity("Final value", NUMBER)] = 1.0
+    seconds: Annotated[Seconds, Quantity("Duration", SECONDS)] = 0.5
     course: Curve = SOFTLY
 
 
@@ -188,7 +195,7 @@ class PlaySound(ResponseAction):
 
     kind: Literal["sound"] = "sound"
     sound: Annotated[str, Field(max_length=200)] = ""
-    volume: Share = 1.0
+    volume: Annotated[Share, Quantity("Volume; scaled by strength", PERCENT)] = 1.0
 
 
 class LogLine(ResponseAction):
@@ -213,7 +220,7 @@ class WaitFor(ResponseAction):
     kind: Literal["wait"] = "wait"
     signal: Annotated[str, Field(max_length=64)] = ""
     """Empty: the clip's end."""
-    value: Finite = 0.5
+    value: Annotated[Finite, Quantity("Value that the signal crosses", NUMBER)] = 0.5
     falls: bool = False
 
 

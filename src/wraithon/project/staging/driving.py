@@ -7,6 +7,7 @@ from typing import Annotated, Literal, get_args
 from pydantic import Field
 
 from wraithon.project.base import Finite, Id, Model, Name, new_id
+from wraithon.project.quantities import DEGREES_PER_S, M_PER_S2, NUMBER, Quantity
 
 Role = Literal["idle", "walk", "run", "leap", "strike", "fall", "rise"]
 ROLES: tuple[Role, ...] = get_args(Role)
@@ -47,9 +48,9 @@ class Signal(Model):
 
     id: Id = Field(default_factory=new_id)
     name: Name = "signal"
-    low: Finite = 0.0
-    high: Finite = 1.0
-    value: Finite = 0.0
+    low: Annotated[Finite, Quantity("Lowest value", NUMBER)] = 0.0
+    high: Annotated[Finite, Quantity("Highest value", NUMBER)] = 1.0
+    value: Annotated[Finite, Quantity("Value until a hand or a game sets another", NUMBER)] = 0.0
 
 
 class Driving(Model):
@@ -65,8 +66,16 @@ class Driving(Model):
     strike: str = ""
     fall: str = ""
     rise: str = ""
-    turning: Annotated[float, Field(allow_inf_nan=False, ge=30.0, le=3600.0)] = 480.0
-    quickening: Annotated[float, Field(allow_inf_nan=False, ge=0.5, le=200.0)] = 7.0
+    turning: Annotated[
+        float,
+        Field(allow_inf_nan=False, ge=30.0, le=3600.0),
+        Quantity("Largest turn rate; slower while running", DEGREES_PER_S),
+    ] = 480.0
+    quickening: Annotated[
+        float,
+        Field(allow_inf_nan=False, ge=0.5, le=200.0),
+        Quantity("Acceleration from rest", M_PER_S2, step=0.5, decimals=1),
+    ] = 7.0
 
     def clip_of(self, role: Role) -> str:
         """Return the clip that was chosen for a role; empty where it is found."""

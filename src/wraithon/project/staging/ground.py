@@ -9,6 +9,7 @@ from pydantic import Field
 
 from wraithon.project.base import Finite, Id, Model, Name, Share, new_id
 from wraithon.project.life import Colour
+from wraithon.project.quantities import DEGREES, METRES, PERCENT, Quantity
 
 GroundKind = Id
 """One of GROUND_KINDS, or the id of one of the artist's own."""
@@ -34,8 +35,12 @@ class OwnGround(Model):
     name: Name = "ground"
     colour: Colour = (0.09, 0.07, 0.05)
     picture: Annotated[str, Field(max_length=200)] = ""
-    across: Annotated[float, Field(allow_inf_nan=False, ge=0.1, le=4.0)] = 1.0
-    gloss: Share = 0.1
+    across: Annotated[
+        float,
+        Field(allow_inf_nan=False, ge=0.1, le=4.0),
+        Quantity("After about how many metres it repeats", METRES, step=0.1),
+    ] = 1.0
+    gloss: Annotated[Share, Quantity("How much it mirrors the sky", PERCENT)] = 0.1
 
 
 class Sky(Model):
@@ -59,9 +64,9 @@ class Block(Model):
     round: bool = False
     place: tuple[Finite, Finite] = (0.0, 2.0)
     size: tuple[Side, Side] = (1.5, 1.5)
-    turn: Finite = 0.0
-    height: Height = 0.0
-    rise: Height = 0.0
+    turn: Annotated[Finite, Quantity("Rotation about the vertical axis", DEGREES, step=5)] = 0.0
+    height: Annotated[Height, Quantity("Height of its top; 0 is a patch", METRES)] = 0.0
+    rise: Annotated[Height, Quantity("How much higher its far end is than its near one", METRES)] = 0.0
 
     @property
     def stands(self) -> bool:

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from wraithon.project.base import Finite, Id, Model
+from wraithon.project.quantities import METRES, NUMBER, SECONDS, Quantity
 from wraithon.project.staging.driving import State
 
 
@@ -50,7 +51,7 @@ class OnSignal(Model):
 
     kind: Literal["signal"] = "signal"
     signal: Id = "speed"
-    value: Finite = 1.0
+    value: Annotated[Finite, Quantity("Value that the signal crosses; reaching it counts", NUMBER)] = 1.0
     falls: bool = False
 
     @property
@@ -100,7 +101,11 @@ class EverySeconds(Model):
     """Again and again, so many seconds apart, from the show's beginning on."""
 
     kind: Literal["seconds"] = "seconds"
-    seconds: Annotated[float, Field(allow_inf_nan=False, ge=0.02, le=1e4)] = 1.0
+    seconds: Annotated[
+        float,
+        Field(allow_inf_nan=False, ge=0.02, le=1e4),
+        Quantity("How long from one to the next", SECONDS, step=0.1),
+    ] = 1.0
 
     @property
     def what(self) -> str | None:
@@ -112,7 +117,11 @@ class EveryMetres(Model):
     """Each time the character has come so many metres over the ground."""
 
     kind: Literal["metres"] = "metres"
-    metres: Annotated[float, Field(allow_inf_nan=False, ge=0.01, le=1e4)] = 1.0
+    metres: Annotated[
+        float,
+        Field(allow_inf_nan=False, ge=0.01, le=1e4),
+        Quantity("How far the character goes between", METRES, step=0.1),
+    ] = 1.0
 
     @property
     def what(self) -> str | None:

@@ -77,23 +77,18 @@ FILM_BLEND = Row(
 """For films, which do not darken."""
 SOFT_EDGE = Row(
     "soft edge",
-    Number("soft", "Distance over which it fades before solid surfaces", unit="cm", factor=100, step=0.5, decimals=1),
+    Number("soft"),
 )
 FULL = Curve.through((0, 1), (1, 1))
 WHITE = Gradient.through((0, (1, 1, 1)), (1, (1, 1, 1)))
-
-
-def percent(path: str, text: str, lead: str = "", step: float = 5) -> Number:
-    """Return the field of a share."""
-    return Number(path, text, lead=lead, unit="%", factor=100, step=step, decimals=0)
 
 
 def film_row() -> Row:
     """Return the row of what is seen of a film, face on and from the side."""
     return Row(
         "front",
-        percent("fill", "Opacity of faces turned to the camera; the rim is always visible"),
-        Number("rim", "Sharpness of the bright rim", lead="rim", step=0.25, decimals=2),
+        Number("fill"),
+        Number("rim", lead="rim"),
     )
 
 

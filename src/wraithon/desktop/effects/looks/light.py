@@ -16,7 +16,7 @@ def _steady(look: Any) -> str:
 ROWS = (
     Row(
         "flicker",
-        Number("flicker", "How much of its strength comes and goes", unit="%", factor=100, step=5, decimals=0),
-        Number("pace", "How often it flickers", lead="pace", unit="/s", step=0.5, idle=_steady),
+        Number("flicker"),
+        Number("pace", lead="pace", idle=_steady),
     ),
 )

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from wraithon.desktop.effects.looks.common import percent
-from wraithon.desktop.widgets.form import Choice, Names, Row, Tick
+from wraithon.desktop.widgets.form import Choice, Names, Number, Row, Tick
 from wraithon.desktop.widgets.offers import pieces
 from wraithon.project.look import Orientation
 
@@ -29,6 +28,6 @@ ROWS = (
         "light",
         Tick("lit", "Whether light falls on them", text="lit", undo="Lit"),
         Tick("shadow", "Whether they darken the ground", text="shadow", undo="Shadow"),
-        percent("glow", "How much of their colour shines by itself", "glow"),
+        Number("glow", lead="glow"),
     ),
 )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from wraithon.desktop.effects.looks.common import BLEND, FULL, LIT, SOFT_EDGE, WHITE, percent, texture_row
+from wraithon.desktop.effects.looks.common import BLEND, FULL, LIT, SOFT_EDGE, WHITE, texture_row
 from wraithon.desktop.widgets.form import Choice, Colours, Course, Number, Row, Switch
 from wraithon.project.look import Through
 
@@ -31,20 +31,17 @@ ROWS = (
     Row(
         "through",
         Choice("through", "What it runs through", choices=THROUGH, undo="Ribbon through"),
-        Number(
-            "past", "How much of each particle's past it shows", unit="s", step=0.05, decimals=2,
-            shows=lambda look: look.through is Through.PAST,
-        ),
+        Number("past", shows=lambda look: look.through is Through.PAST),
     ),
     Row(
         "tapers",
-        percent("head", "The share of its length over which its young end tapers", "head"),
-        percent("tail", "The share of its length over which its old end tapers", "tail"),
+        Number("head", lead="head"),
+        Number("tail", lead="tail"),
     ),
     Row(
         "repeats",
-        Number("tile", "After how many metres its texture repeats; 0 draws it out once", unit="m", step=0.1),
-        Number("flow", "How quickly its texture moves along", lead="flow", unit="m/s", step=0.1, idle=_drawn_out),
+        Number("tile"),
+        Number("flow", lead="flow", idle=_drawn_out),
     ),
     Row(
         "along",

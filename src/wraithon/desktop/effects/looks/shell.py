@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any
 
-from wraithon.desktop.effects.looks.common import FILM_BLEND, SOFT_EDGE, WHITE, film_row, percent
+from wraithon.desktop.effects.looks.common import FILM_BLEND, SOFT_EDGE, WHITE, film_row
 from wraithon.desktop.widgets.form import Choice, Colours, Number, Row, Switch, Tick
 from wraithon.desktop.widgets.offers import textures_or
 from wraithon.project.look import Figure, Ingredient, ShellSide
@@ -34,25 +33,21 @@ def _calm(look: Any) -> str:
     return "" if look.swell else "displacement is 0"
 
 
-def _cm(path: str, text: str, lead: str = "", step: float = 1, **more: Any) -> Number:
-    return Number(path, text, lead=lead, unit="cm", factor=100, step=step, decimals=1, **more)
-
-
 def _field(name: str, label: str) -> tuple[Row, ...]:
     def laid(look: Any) -> str:
         pictured = bool(getattr(look, name).texture) and look.figure is Figure.SKIN
         return "on skin a picture lies as the skin's own does" if pictured else ""
 
     drift = (
-        Number(f"{name}.drift.{k}", f"Drift along {axis} in m/s", lead=axis, step=0.05, decimals=2)
+        Number(f"{name}.drift.{k}", f"Drift along {axis} in m/s", lead=axis, unit="", step=0.05, decimals=2)
         for k, axis in enumerate("xyz")
     )
     return (
         Row(
             label,
             Choice(f"{name}.texture", "Texture or noise of the field", choices=textures_or("noise")),
-            percent(f"{name}.amount", "Opacity removed by the field"),
-            _cm(f"{name}.scale", "Size of the noise cells, or of the texture's tiles", idle=laid),
+            Number(f"{name}.amount"),
+            Number(f"{name}.scale", idle=laid),
             undo=label.capitalize(),
         ),
         Row("drift", *drift, undo=label.capitalize()),
@@ -63,7 +58,7 @@ ROWS = (
     Row(
         "shape",
         Choice("figure", "Shape of the shell", choices=FIGURES, undo="Figure"),
-        Number("tall", "Height relative to width", unit="×", step=0.1, decimals=2, shows=_stands, undo="Height"),
+        Number("tall", shows=_stands, undo="Height"),
     ),
     Row("sides", Choice("side", "Visible sides", choices=SIDES, undo="Side")),
     FILM_BLEND,
@@ -72,30 +67,30 @@ ROWS = (
     *_field("second", "second"),
     Row(
         "pattern",
-        _cm("warp", "Distortion of the first field by the second", "warp"),
-        Number("contrast", "Contrast of the pattern", lead="contrast", step=0.25, decimals=2),
+        Number("warp", lead="warp"),
+        Number("contrast", lead="contrast"),
     ),
     Row(
         "fade in",
-        percent("low.0", "Share of its height below which it is invisible", "from"),
-        percent("low.1", "Share of its height above which it is fully visible", "to"),
+        Number("low.0", "Share of its height below which it is invisible", lead="from"),
+        Number("low.1", "Share of its height above which it is fully visible", lead="to"),
         undo="Fade-in height",
     ),
     Row(
         "fade out",
-        percent("high.0", "Share of its height below which it is fully visible", "from"),
-        percent("high.1", "Share of its height above which it is invisible", "to"),
+        Number("high.0", "Share of its height below which it is fully visible", lead="from"),
+        Number("high.1", "Share of its height above which it is invisible", lead="to"),
         undo="Fade-out height",
     ),
     Row("mask", Choice("mask", "Texture that shows the shell where it is bright", choices=textures_or("nothing"))),
     Row(
         "displaced",
-        _cm("swell", "Displacement along the normal where the first field is strong", step=0.5),
-        replace(percent("calm", "Share of its height below which displacement fades", "above"), idle=_calm),
+        Number("swell"),
+        Number("calm", lead="above", idle=_calm),
     ),
     Row(
         "refraction",
-        _cm("bend", "Shift of what is seen through it", step=0.5),
+        Number("bend"),
         Switch("bands", "Colours the shell by its strength", text="colour scale", on=WHITE, undo="Colour scale"),
     ),
     Row(

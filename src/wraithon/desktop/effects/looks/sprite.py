@@ -49,27 +49,21 @@ ROWS = (
     texture_row(),
     Row(
         "sheet",
-        Number("sheet.columns", "Frames side by side in the texture", unit="wide", step=1, idle=_uncut),
-        Number("sheet.rows", "Frames above each other in the texture", unit="high", step=1, idle=_uncut),
+        Number("sheet.columns", idle=_uncut),
+        Number("sheet.rows", idle=_uncut),
     ),
     Row(
         "shows",
         Choice("sheet.play", "Which frames a particle shows", choices=PLAYS, undo="Frames shown", shows=_cut),
-        Number("sheet.times", "How often it goes through them in its life", unit="×", step=0.25, shows=_plays),
+        Number("sheet.times", shows=_plays),
         Tick("sheet.blended", "Each frame fades into the next", text="fading", shows=_plays),
     ),
     BLEND,
     Row("faces", Choice("facing", "What it faces", choices=FACINGS, undo="Facing")),
     Row(
         "stretch",
-        Number(
-            "stretch", "Lengthened by so much of its own way", unit="ms", factor=1000, step=1, decimals=1,
-            shows=lambda look: look.facing is Facing.VELOCITY,
-        ),
-        Number(
-            "longest", "How many times its size it is long at most", lead="up to", unit="×", step=0.5, decimals=1,
-            shows=lambda look: look.facing is Facing.VELOCITY,
-        ),
+        Number("stretch", shows=lambda look: look.facing is Facing.VELOCITY),
+        Number("longest", lead="up to", shows=lambda look: look.facing is Facing.VELOCITY),
     ),
     Row(
         "axis",
@@ -80,5 +74,6 @@ ROWS = (
     ),
     Row("order", Choice("by_age", "Which are drawn over which", choices=ORDERS, undo="Order", idle=_orderless)),
     SOFT_EDGE,
+    Row("near fade", Number("near")),
     LIT,
 )  # fmt: skip

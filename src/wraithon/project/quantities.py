@@ -1,0 +1,93 @@
+"""What the numbers of models measure, in one place for forms, master values, findings and the documents.
+
+A field says it in its annotation: `pull: Annotated[Finite, Quantity("Acceleration downwards", M_PER_S2)]`.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache
+from typing import Any
+
+from pydantic import BaseModel
+
+
+@dataclass(frozen=True)
+class Unit:
+    """A unit as it is shown, what it is a power of, and how numbers in it are edited."""
+
+    symbol: str
+    metres: int = 0
+    """Power of length."""
+    seconds: int = 0
+    """Power of time."""
+    factor: float = 1.0
+    """How many of it the file's own unit (metres, seconds, degrees, shares) is."""
+    step: float = 0.1
+    """What one press of an arrow key adds."""
+    decimals: int = 3
+
+
+NUMBER = Unit("")
+COUNT = Unit("", step=1)
+TIMES = Unit("×", step=0.05)
+PERCENT = Unit("%", factor=100, step=5, decimals=0)
+DEGREES = Unit("°", step=1, decimals=1)
+METRES = Unit("m", metres=1, step=0.05)
+CENTIMETRES = Unit("cm", metres=1, factor=100, step=0.5, decimals=1)
+PER_METRE = Unit("/m", metres=-1, step=1, decimals=1)
+SECONDS = Unit("s", seconds=1, step=0.05)
+MILLISECONDS = Unit("ms", seconds=1, factor=1000, step=1, decimals=1)
+PER_SECOND = Unit("/s", seconds=-1)
+M_PER_S = Unit("m/s", metres=1, seconds=-1)
+M_PER_S2 = Unit("m/s²", metres=1, seconds=-2)
+DEGREES_PER_S = Unit("°/s", seconds=-1, step=10, decimals=0)
+
+
+@dataclass(frozen=True)
+class Quantity:
+    """What a field measures.
+
+    Parameters
+    ----------
+    label
+        What it is, as one plain sentence: the tool tip, and the description in the schema.
+    unit
+        In which unit it is shown, which says how it scales with size and time.
+    step, decimals
+        How it is edited, where that differs from what is usual in the unit.
+    word
+        What stands behind the number in place of the unit's symbol.
+    """
+
+    label: str
+    unit: Unit = NUMBER
+    step: float | None = None
+    decimals: int | None = None
+    word: str = ""
+
+    @property
+    def symbol(self) -> str:
+        """What stands behind the number."""
+        return self.word or self.unit.symbol
+
+    def scale(self, size: float, tempo: float) -> float:
+        """Return by how much a value of it grows when all is `size` times as large and `tempo` times as quick."""
+        return float(size**self.unit.metres / tempo**self.unit.seconds)
+
+    def __get_pydantic_json_schema__(self, core_schema: Any, handler: Any) -> dict[str, Any]:
+        """Describe the field in the schema, with the unit that the file has."""
+        described: dict[str, Any] = handler(core_schema)
+        power = {"m": self.unit.metres, "s": self.unit.seconds}
+        unit = " ".join(f"{name}^{by}" if by != 1 else name for name, by in power.items() if by)
+        return described | {"description": self.label} | ({"x-unit": unit} if unit else {})
+
+
+@cache
+def quantities_of(kind: type[BaseModel]) -> dict[str, Quantity]:
+    """Return the fields of a model that say what they measure, and what."""
+    noted = {
+        name: [note for note in field.metadata if isinstance(note, Quantity)]
+        for name, field in kind.model_fields.items()
+    }
+    return {name: notes[0] for name, notes in noted.items() if notes}
