@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.character.pose import rest_skin
+from wraithon.numeric.arithmetic import smoothstep
 from wraithon.project.source import FacingSide
 
 if TYPE_CHECKING:
@@ -132,6 +133,4 @@ def brush(
         Added at the middle; negative wipes out.
     """
     away = np.linalg.norm(points - spot, axis=1) / max(radius, 1e-9)
-    soft = np.clip(1 - away, 0, 1)
-    soft = soft * soft * (3 - 2 * soft)
-    return np.clip(strengths + strength * soft, 0, 1).astype(np.float32)
+    return np.clip(strengths + strength * smoothstep(1 - away), 0, 1).astype(np.float32)

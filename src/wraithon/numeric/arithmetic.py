@@ -6,6 +6,9 @@ import ast
 import math
 import operator
 
+import numpy as np
+from numpy.typing import NDArray
+
 _BINARY = {ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul, ast.Div: operator.truediv}
 LONGEST = 100
 FAMILIES: tuple[dict[str, float], ...] = (
@@ -26,6 +29,12 @@ def eased(share: float) -> float:
     """Return a share from 0 to 1 that sets off and arrives softly: 3 s² - 2 s³."""
     share = min(max(share, 0.0), 1.0)
     return share * share * (3 - 2 * share)
+
+
+def smoothstep(shares: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Return shares, kept to 0..1, eased in and out: 3 s² - 2 s³."""
+    shares = np.clip(shares, 0, 1)
+    return shares * shares * (3 - 2 * shares)
 
 
 def wrapped(angle: float) -> float:

@@ -9,27 +9,19 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 from wraithon.desktop.theme.colours import GROUND, INK, LINE, TEAL
 from wraithon.desktop.theme.theme import figures_font
 from wraithon.desktop.widgets.basics import ShowsFocus
+from wraithon.numeric import srgb
 from wraithon.project.life import Colour
-
-
-def _encode(x: float) -> float:
-    x = min(max(x, 0.0), 1.0)
-    return x * 12.92 if x <= 0.0031308 else 1.055 * x ** (1 / 2.4) - 0.055
-
-
-def _decode(x: float) -> float:
-    return x / 12.92 if x <= 0.04045 else ((x + 0.055) / 1.055) ** 2.4
 
 
 def to_screen(colour: Colour) -> QColor:
     """Return a linear colour as the screen shows it; light beyond 1 is shown at full strength."""
-    return QColor.fromRgbF(*(_encode(x) for x in colour))
+    return QColor.fromRgbF(*srgb.to_srgb([min(max(x, 0.0), 1.0) for x in colour]).tolist())
 
 
 def to_linear(colour: QColor) -> Colour:
     """Return a screen colour in linear light."""
-    red, green, blue, _ = colour.getRgbF()
-    return (round(_decode(red), 5), round(_decode(green), 5), round(_decode(blue), 5))
+    red, green, blue = srgb.to_linear([colour.redF(), colour.greenF(), colour.blueF()]).tolist()
+    return (round(red, 5), round(green, 5), round(blue, 5))
 
 
 class Swatch(ShowsFocus, QWidget):

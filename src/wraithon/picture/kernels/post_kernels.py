@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from wraithon.numeric.compiled import drawing_helper, drawing_inlined, drawing_kernel, prange
+from wraithon.numeric.srgb import to_srgb
 from wraithon.numeric.vector_memory import read, write
 from wraithon.numeric.vectors import alike_whole, bits, evens, fused, larger, odds, shifted, smaller, spread8
 from wraithon.numeric.work_queue import HANDS, fresh_turns, next_turn
@@ -45,8 +46,7 @@ def byte_table() -> np.ndarray:
     light = middles.astype(np.float64)
     mapped = light * (2.51 * light + 0.03) / (light * (2.43 * light + 0.59) + 0.14)
     mapped = np.clip(mapped, 0, 1)
-    curve = np.where(mapped <= 0.0031308, mapped * 12.92, 1.055 * mapped ** (1 / 2.4) - 0.055)
-    seen = (curve * 255 + 0.5).astype(np.uint8)
+    seen = (to_srgb(mapped) * 255 + 0.5).astype(np.uint8)
     seen[0] = 0
     return seen
 

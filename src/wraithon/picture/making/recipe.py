@@ -11,6 +11,7 @@ import numpy as np
 from PIL import Image, PngImagePlugin
 from pydantic import Field, ValidationError
 
+from wraithon.numeric.arithmetic import smoothstep
 from wraithon.picture.textures import LARGEST_FILE
 from wraithon.project.base import Model, Share
 from wraithon.support.plain_files import read_plain
@@ -92,9 +93,9 @@ def _frame(recipe: Recipe, number: int, share: float) -> NDArray[np.uint8]:
     body, lit = OUTLINES[recipe.outline](recipe, _Canvas(x, y, noise, rng))
     if recipe.fades:
         eaten = recipe.fades * share
-        body = body * _ramp((noise / 2 + 0.5 - 1.3 * eaten + 0.15) / 0.15)
+        body = body * smoothstep((noise / 2 + 0.5 - 1.3 * eaten + 0.15) / 0.15)
     # Nothing may reach its frame's border, or the next frame would show there.
-    body = np.clip(body, 0, 1) * _ramp((0.98 - np.maximum(np.abs(x), np.abs(y))) / 0.06)
+    body = np.clip(body, 0, 1) * smoothstep((0.98 - np.maximum(np.abs(x), np.abs(y))) / 0.06)
     shade = np.clip((0.85 + 0.3 * recipe.lumps * noise - 0.12 * recipe.lumps * y) * lit, 0.2, 1)
     out = np.stack([shade, shade, shade, body], axis=-1)
     return (np.clip(out, 0, 1) * 255 + 0.5).astype(np.uint8)
@@ -117,7 +118,7 @@ def _glow(recipe: Recipe, on: _Canvas) -> Drawn:
 
 def _puff(recipe: Recipe, on: _Canvas) -> Drawn:
     rough, full = recipe.lumps * on.noise, _full(recipe)
-    return _ramp((full - on.r + 0.45 * rough) / (_soft(recipe) * full)) * (0.8 + 0.6 * rough), 1.0
+    return smoothstep((full - on.r + 0.45 * rough) / (_soft(recipe) * full)) * (0.8 + 0.6 * rough), 1.0
 
 
 def _ring(recipe: Recipe, on: _Canvas) -> Drawn:
@@ -138,7 +139,7 @@ def _blot(recipe: Recipe, on: _Canvas) -> Drawn:
     angle, full = np.arctan2(on.y, on.x), _full(recipe)
     streaks = sum(np.cos(angle * n + on.rng.uniform(0, 2 * np.pi)) / n for n in (5, 9, 14))
     ragged = full * 0.72 - on.r + recipe.lumps * (0.22 * streaks + 0.3 * on.noise)
-    return _ramp(ragged / (_soft(recipe) * full)) * (1 + recipe.lumps * on.noise), 0.6 + 0.4 * on.noise
+    return smoothstep(ragged / (_soft(recipe) * full)) * (1 + recipe.lumps * on.noise), 0.6 + 0.4 * on.noise
 
 
 def _feather(recipe: Recipe, on: _Canvas) -> Drawn:
@@ -148,9 +149,9 @@ def _feather(recipe: Recipe, on: _Canvas) -> Drawn:
     width = (0.1 + 0.45 * recipe.width) * on.rng.uniform(0.8, 1.2)
     vane = width * np.clip(1 - ((on.y + 0.12) / 0.82) ** 2, 0, 1) ** 0.6
     vane = vane * (1 - 0.25 * recipe.lumps * (np.sin(on.y * 41 + bent * 9) > 0.72))
-    quill = _ramp((0.03 - bent) / 0.02) * _ramp((0.93 - np.abs(on.y)) / 0.04)
+    quill = smoothstep((0.03 - bent) / 0.02) * smoothstep((0.93 - np.abs(on.y)) / 0.04)
     barbs = (0.82 + 0.18 * np.sin((on.y - bent * 0.9) * 70)) * (0.75 + 0.35 * bent / np.maximum(vane, 0.05))
-    body = np.maximum(_ramp((vane - bent) / (0.02 + 0.1 * recipe.soft)), quill)
+    body = np.maximum(smoothstep((vane - bent) / (0.02 + 0.1 * recipe.soft)), quill)
     return body, np.where(quill > 0.5, 0.6, 1.1 * barbs)
 
 
@@ -160,7 +161,7 @@ def _splinter(recipe: Recipe, on: _Canvas) -> Drawn:
     for angle in np.sort(on.rng.uniform(0, 2 * np.pi, 6)):
         edge = on.rng.uniform(0.45, 0.95) * full - (on.x * np.cos(angle) + on.y * np.sin(angle))
         inside = np.minimum(inside, edge + 0.1 * recipe.lumps * on.noise)
-    return _ramp(inside / (0.03 + 0.2 * recipe.soft)), 0.75 + 0.5 * recipe.lumps * on.noise - 0.3 * on.y
+    return smoothstep(inside / (0.03 + 0.2 * recipe.soft)), 0.75 + 0.5 * recipe.lumps * on.noise - 0.3 * on.y
 
 
 Drawn = tuple["NDArray[np.float64]", "NDArray[np.float64] | float"]
@@ -174,11 +175,6 @@ OUTLINES: dict[Outline, Callable[[Recipe, _Canvas], Drawn]] = {
     Outline.FEATHER: _feather,
     Outline.SPLINTER: _splinter,
 }
-
-
-def _ramp(x: NDArray[np.float64]) -> NDArray[np.float64]:
-    x = np.clip(x, 0, 1)
-    return x * x * (3 - 2 * x)
 
 
 def _noise(side: int, grain: float, rng: np.random.Generator) -> NDArray[np.float64]:

@@ -7,6 +7,8 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from wraithon.numeric.srgb import to_linear
+
 STEPS = 256
 NOTHING = (0.42, 0.39, 0.43)
 RAMPS = {
@@ -22,6 +24,4 @@ def ramp_colours(name: str) -> NDArray[np.float32]:
     stops = np.array(RAMPS[name])
     position = np.linspace(0, len(stops) - 1, STEPS)
     ramp = np.stack([np.interp(position, np.arange(len(stops)), stops[:, k]) for k in range(3)], axis=-1)
-    encoded = np.concatenate([[NOTHING], ramp])
-    linear = np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
-    return linear.astype(np.float32)
+    return to_linear(np.concatenate([[NOTHING], ramp])).astype(np.float32)
