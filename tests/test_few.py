@@ -106,7 +106,7 @@ def test_a_show_is_the_same_either_way(minimum, monkeypatch):
 
     wanted = digest()
     monkeypatch.setattr(few, "MINIMUM", minimum)
-    monkeypatch.setattr("wraithon.stage.show.LEAST", minimum)
+    monkeypatch.setattr("wraithon.stage.show.MINIMUM", minimum)
     assert digest() == wanted
 
 

@@ -241,8 +241,8 @@ def test_nothing_and_a_single_birth_are_no_band(count, through):
 
 def facets_of_ribbon(ribbon, size=(160, 120)):
     viewport = Viewport(camera_of(VIEW, (0, 0, 0)), *size)
-    (facets,) = drawer_of("ribbon").layered(ribbon, viewport, SpriteTextures(TextureLibrary(None).read)).facets
-    return facets
+    (triangles,) = drawer_of("ribbon").layered(ribbon, viewport, SpriteTextures(TextureLibrary(None).read)).triangles
+    return triangles
 
 
 def picture(*batches):

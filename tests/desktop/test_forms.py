@@ -356,9 +356,9 @@ def test_a_field_says_what_it_is(desk, case, field):
     _, form = desk(case)
     widget = form.widgets[name_in(form, field)]
     assert field.undo
-    assert not isinstance(field, Number) or (field.text and widget.toolTip())
+    assert not isinstance(field, Number) or (field.label and widget.toolTip())
     if isinstance(widget, (NumberField, ChoiceField, TextField)):
-        assert widget.accessibleName() == field.text != ""
+        assert widget.accessibleName() == field.label != ""
     elif isinstance(widget, Check):
         assert widget.text() or widget.toolTip()
 

@@ -423,9 +423,9 @@ def test_a_click_on_an_anchors_handle_changes_nothing(qtbot, window):
 def test_dragging_an_anchor_imports_nothing_heavy():
     program = (
         "import sys, numpy as np\n"
-        "from wraithon.character.anchoring import moved, turned, on_whole_centimetres\n"
+        "from wraithon.character.anchoring import moved, rotated, on_whole_centimetres\n"
         "from wraithon.project.character import Anchor\n"
-        "a = turned(Anchor(joint='x'), 1, 20.0)\n"
+        "a = rotated(Anchor(joint='x'), 1, 20.0)\n"
         "moved(on_whole_centimetres(a), np.eye(4, dtype=np.float32), np.ones(3), 1.0)\n"
         "print('scipy.spatial' in sys.modules)"
     )

@@ -81,7 +81,7 @@ def test_keys_walk_run_turn_with_the_camera_and_let_go(qtbot, rehearsing):
     window.picture.clearFocus()
     there(qtbot, window, lambda rendered: rendered.state == "standing" and rendered.signals["speed"] == 0)
     assert window.session.project is before
-    assert "running" in [state for _, state in window.picture.rendered.course]
+    assert "running" in [state for _, state in window.picture.rendered.states]
 
 
 def test_space_leaps_here_and_plays_elsewhere_and_leaving_gives_the_order_back(qtbot, rehearsing):
@@ -254,4 +254,4 @@ def test_from_the_beginning_forgets_what_was_done(qtbot, rehearsing):
     release(window, KEY.Key_W)
     window.restart()
     there(qtbot, window, lambda rendered: rendered.time < 0.4 and rendered.centre[2] == 0)
-    assert window.picture.rendered.course == () or window.picture.rendered.course[-1][1] == "standing"
+    assert window.picture.rendered.states == () or window.picture.rendered.states[-1][1] == "standing"

@@ -42,7 +42,7 @@ def test_units_and_sums_are_taken_wherever_numbers_have_a_unit(field, text, valu
 
 
 @pytest.mark.parametrize(
-    ("text", "text"),
+    ("text", "label"),
     [
         ("abc", "abc is no number, and nothing that comes to one, as 2 * 3.5 does"),
         ("1/0", "1/0 divides by 0"),

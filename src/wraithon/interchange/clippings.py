@@ -27,7 +27,7 @@ class Clipping(Model):
     format: Literal["wraithon clipping"]
     layers: Annotated[tuple[Layer, ...], Field(max_length=MAXIMUM)] = ()
     effects: Annotated[tuple[Effect, ...], Field(max_length=MAXIMUM)] = ()
-    curve: Curve | None = None
+    course: Curve | None = None
     gradient: Gradient | None = None
 
 
@@ -85,7 +85,7 @@ def read_curve(text: str, like: Curve | Gradient) -> Curve | Gradient:
     word = "curve" if isinstance(like, Curve) else "gradient"
     nothing = f"Nothing to paste here: copy a {word} first"
     clipping = _read(text, nothing)
-    curve = clipping.curve if isinstance(like, Curve) else clipping.gradient
+    curve = clipping.course if isinstance(like, Curve) else clipping.gradient
     if curve is None:
         raise ProjectError(nothing)
     return curve

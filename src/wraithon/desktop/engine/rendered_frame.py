@@ -80,7 +80,7 @@ class RenderedFrame:
     """What responses wrote, and when."""
     sounds: tuple[HeardSound, ...] = ()
     """What was heard lately."""
-    curve: tuple[tuple[float, str], ...] = ()
+    states: tuple[tuple[float, str], ...] = ()
     """What the driven character was at, from which moment on."""
     births: tuple[list[Tally], list[Tally]] | None = None
     """Test births by part and by joint of the layer whose density is shown."""
@@ -135,7 +135,7 @@ def rendered_of(
         signals=show.signals(show.step_number),
         log=tuple(show.log),
         sounds=tuple(show.sounds),
-        curve=show.actor.course if show.actor else (),
+        states=show.actor.course if show.actor else (),
         births=beside.births,
         living=beside.living,
     )

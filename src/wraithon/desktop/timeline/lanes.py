@@ -119,13 +119,13 @@ class Lanes:
             name = segment.use.name or "rest pose"
             painter.drawText(box.adjusted(6, 1, -4, 0), Qt.AlignmentFlag.AlignTop, name)
 
-    def paint_curve(self, painter: QPainter, rendered: RenderedFrame) -> None:
+    def paint_states(self, painter: QPainter, rendered: RenderedFrame) -> None:
         """Paint what a driven character was at, up to now."""
         if not rendered.driven:
             return
         painter.setFont(text_font(11))
-        ends = [*(start for start, _ in rendered.curve), rendered.time][1:]
-        for (start, state), end in zip(rendered.curve, ends, strict=True):
+        ends = [*(start for start, _ in rendered.states), rendered.time][1:]
+        for (start, state), end in zip(rendered.states, ends, strict=True):
             if end < self.start or start > self.start + self.span or start >= rendered.time:
                 continue
             left, right = self.x_of(start), self.x_of(min(end, rendered.time))

@@ -397,7 +397,7 @@ class Timeline(OwnKeys, ShowsFocus, QWidget):
         """Paint what changes while playing: firings, and how many are alive."""
         self.lanes.clip_to_time(painter)
         if self._rendered is not None:
-            self.lanes.paint_curve(painter, self._rendered)
+            self.lanes.paint_states(painter, self._rendered)
             self.lanes.paint_firings(painter, self._rendered, self._session.project, self.time)
             self.lanes.paint_alive(painter, self._rendered)
 
