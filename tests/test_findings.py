@@ -170,7 +170,7 @@ def test_a_missing_texture_is_told_whatever_the_look(look):
     ],
 )
 def test_a_layer_that_bears_nothing_is_told(emission, nothing):
-    assert ("nothing is born" in " ".join(messages(project_of(LAYER.evolve(emission=emission))))) == nothing
+    assert ("nothing is emitted" in " ".join(messages(project_of(LAYER.evolve(emission=emission))))) == nothing
 
 
 @pytest.mark.parametrize(("start", "late"), [(0.99, False), (1.0, True), (1.5, True)])
@@ -304,7 +304,7 @@ def test_anchors_that_are_gone_are_told_where_they_are_named(layer, text):
 )
 def test_a_course_of_the_rate_that_goes_nowhere_is_told(emission, length, told):
     found = check(Project(effects=(Effect(length=length, layers=(Layer(emission=emission),)),)), {})
-    assert any("has a course but no end" in f.message for f in found) is told
+    assert any("has a curve but no end" in f.message for f in found) is told
 
 
 @pytest.mark.parametrize(

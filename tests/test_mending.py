@@ -86,11 +86,11 @@ def replaced(low, high):
 
 PLANTED = {
     "no layers": (project_of(), "no layers"),
-    "nothing born": (project_of(layer(emission=Emission())), "nothing is born: set a rate"),
+    "nothing born": (project_of(layer(emission=Emission())), "nothing is emitted: set a rate"),
     "starts too late": (project_of(layer(emission=Emission(rate=9, start=1.0))), "starts after the effect's own end"),
     "course without end": (
         project_of(layer(emission=Emission(rate=9, course=FLAT)), length=None, when=AtStart(), anchor="a"),
-        "no end to go to",
+        "a curve but no end",
     ),
     "loop that never comes": (project_of(layer(emission=Emission(rate=9, loop=1.0))), "never repeats"),
     "burst above the limit": (
@@ -155,30 +155,30 @@ PLANTED = {
     ),
     "forces on riders": (
         project_of(layer(source=PointSource(riding=Riding(share=1.0)), motion=Motion(forces=(Gravity(),)))),
-        "ride all their life",
+        "stay attached all their life",
     ),
     "forces on images": (
         project_of(image(motion=Motion(forces=(Gravity(),)), emission=Emission(rate=9))),
         "stays as the character was",
     ),
-    "no wind": (project_of(layer(motion=Motion(forces=(Gravity(), Wind(gust=1.0))))), "its wind moves nothing"),
-    "no curl": (project_of(layer(motion=Motion(forces=(Curl(strength=0),)))), "its curl moves nothing"),
+    "no wind": (project_of(layer(motion=Motion(forces=(Gravity(), Wind(gust=1.0))))), "its wind has no effect"),
+    "no curl": (project_of(layer(motion=Motion(forces=(Curl(strength=0),)))), "its curl has no effect"),
     "no carrying": (
         project_of(layer(motion=Motion(forces=(Curl(swirl=Swirl.CARRY, speed=0),)))),
-        "its curl moves nothing",
+        "its curl has no effect",
     ),
-    "no vortex": (project_of(layer(motion=Motion(forces=(Vortex(strength=0),)))), "its vortex moves nothing"),
-    "no pull": (project_of(layer(motion=Motion(forces=(Gravity(pull=0),)))), "its gravity moves nothing"),
-    "no drag": (project_of(layer(motion=Motion(forces=(Drag(rate=0),)))), "its drag moves nothing"),
+    "no vortex": (project_of(layer(motion=Motion(forces=(Vortex(strength=0),)))), "its vortex has no effect"),
+    "no pull": (project_of(layer(motion=Motion(forces=(Gravity(pull=0),)))), "its gravity has no effect"),
+    "no drag": (project_of(layer(motion=Motion(forces=(Drag(rate=0),)))), "its drag has no effect"),
     "no attraction": (
         project_of(layer(motion=Motion(forces=(Attraction(strength=0),)))),
-        "its attraction moves nothing",
+        "its attraction has no effect",
     ),
-    "no lift": (project_of(layer(motion=Motion(forces=(Lift(strength=0),)))), "its lift moves nothing"),
-    "no hold": (project_of(layer(motion=Motion(forces=(Hold(strength=0),)))), "its hold moves nothing"),
+    "no lift": (project_of(layer(motion=Motion(forces=(Lift(strength=0),)))), "its lift has no effect"),
+    "no hold": (project_of(layer(motion=Motion(forces=(Hold(strength=0),)))), "its hold has no effect"),
     "a force never felt": (
         project_of(layer(motion=Motion(forces=(Gravity(course=COURSE),)))),
-        "its gravity moves nothing",
+        "its gravity has no effect",
     ),
     "gone anchor of a force": (
         project_of(layer(motion=Motion(forces=(Vortex(anchor="x"),)))),
@@ -236,7 +236,7 @@ PLANTED = {
             layer(emission=Emission(), source=OffspringSource(layer="m")),
             layer(id="m", emission=Emission(), source=OffspringSource(layer="l")),
         ),
-        "born by itself in the end",
+        "emitted by itself in the end",
     ),
 }
 

@@ -254,7 +254,7 @@ def test_a_copy_of_the_effect_is_born_by_its_own_layer():
 @pytest.mark.parametrize(
     ("layers", "text"),
     [
-        ((SPARK, smoke(layer=None)), "pick the layer whose particles bear it"),
+        ((SPARK, smoke(layer=None)), "pick the layer whose particles emit it"),
         ((SPARK, smoke(layer="gone")), "is not in this effect"),
         ((SPARK, smoke(layer="smoke")), "is not in this effect"),
         ((SPARK.evolve(muted=True), smoke()), 'while "spark" is left out'),

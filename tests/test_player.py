@@ -194,7 +194,7 @@ def test_sources_that_filters_leave_nothing_of_are_told(demo):
     bare = found.layers[0].evolve(source=SkinSource(parts=("mask",), joints={"names": ("left foot",)}))
     player = Player(demo.project.evolve(effects=(found.evolve(layers=(bare,)),)), demo.characters)
     (said,) = player.problems()
-    assert said == "plume drift, feathers: its filters leave nothing of the character to be born on; loosen them"
+    assert said == "plume drift, feathers: its filters leave nothing of the character to emit from; loosen them"
     assert Player(demo.project, demo.characters).problems() == []
 
 

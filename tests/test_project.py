@@ -285,7 +285,7 @@ def test_findings_tell_what_will_not_show(demo):
 
     assert "opacity is never above zero" in found(opacity=Attribute.of(0))
     assert "size is never above zero" in found(size=Attribute.of(1, 1, Curve.through((0, 0), (1, 0))))
-    assert "nothing is born" in found(emission={})
+    assert "nothing is emitted" in found(emission={})
     assert "births will be refused" in found(emission={"rate": 10_000, "limit": 10})
     assert 'texture "gone.png"' in found(look={"texture": "gone.png"})
     assert 'no part "wing"' in found(source={"kind": "skin", "parts": ["wing"]})

@@ -1,4 +1,4 @@
-"""Wraithon: particle effects born on skinned characters and fired from their animation."""
+"""Wraithon: particle effects emitted from skinned characters and fired from their animation."""
 
 import os
 

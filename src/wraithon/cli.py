@@ -56,7 +56,7 @@ class _OpenByDefault(TyperGroup):
 
 app = typer.Typer(
     cls=_OpenByDefault,
-    help="Particle effects born on skinned characters and fired from their animation.",
+    help="Particle effects emitted from skinned characters and fired from their animation.",
     no_args_is_help=False,
     add_completion=False,
     pretty_exceptions_enable=False,
@@ -76,7 +76,7 @@ def _root(
         bool, typer.Option("--version", callback=_version, is_eager=True, help="Print the version.")
     ] = False,
 ) -> None:
-    """Particle effects born on skinned characters and fired from their animation."""
+    """Particle effects emitted from skinned characters and fired from their animation."""
 
 
 @app.command("open", hidden=True)
@@ -302,7 +302,7 @@ def sample(
     )
     sampler = sampler_of(body, source, key=seed, progress=report_share)
     if sampler.empty:
-        raise CharacterError(f"{path}: nothing is left to be born on; choose other parts or joints")
+        raise CharacterError(f"{path}: nothing is left to emit from; choose other parts or joints")
     if spacing is Spacing.EVEN and len(sampler.arrays.even_rows) < count:
         typer.echo(f"warning: there are only {len(sampler.arrays.even_rows)} places to choose from", err=True)
         count = len(sampler.arrays.even_rows)

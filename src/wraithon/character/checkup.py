@@ -90,7 +90,7 @@ def check_mesh(character: Character) -> tuple[Oddity, ...]:
         own = mesh.part_of_triangle == number
         count = int(own.sum())
         if bad := int((flat & own).sum()):
-            text = f"{bad} of {count} triangles have no area: nothing is born on them; clean the mesh if they show"
+            text = f"{bad} of {count} triangles have no area: they emit nothing; clean the mesh if they show"
             found.append(Oddity(text, part.name))
         rotated = int((inside_out & own & ~flat).sum())
         if rotated > 0.02 * count:

@@ -37,7 +37,7 @@ class Tally:
 def density_heat(character: Character, sampler: Sampler) -> NDArray[np.float32]:
     """Return how dense births are at each vertex (V,): 0.5 as area gives, 1 OCTAVES doublings more, 0 as many less.
 
-    Where nothing is born it is -1. Bones give birth inside the skin: then it is -1 everywhere.
+    Where nothing is emitted it is -1. Bones give birth inside the skin: then it is -1 everywhere.
     """
     triangles = character.mesh.triangles
     position = welded_vertices(character)

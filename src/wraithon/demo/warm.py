@@ -76,7 +76,7 @@ def warm_up(loaded: Loaded | None = None) -> Iterator[str]:
 
 
 def warm_up_by_two() -> Iterator[str]:
-    """Do what `warm_up` does; another process compiles what moves particles while this one compiles the picture."""
+    """Do what `warm_up` does; another process compiles what moves and draws particles while this one compiles the rest."""
     beside, needed = None, not all_compiled() and len(os.sched_getaffinity(0)) > 1
     try:
         for name in warm_up():
@@ -92,10 +92,11 @@ def warm_up_by_two() -> Iterator[str]:
 
 
 def warm_particles() -> None:
-    """Compile what moves particles and samples characters, beside another that compiles the picture."""
+    """Compile what moves and draws particles and samples characters, beside another that compiles what is solid."""
     loaded = load(DEMO_FOLDER)
     with compiling_both():
         Player(loaded.project, loaded.characters).seek(0.1)
+        _coarse_sprites(loaded)
         _few()
         _places(loaded)
 

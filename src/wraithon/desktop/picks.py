@@ -44,6 +44,6 @@ class Picks:
             self.session.select("part", part)
         elif self.at == "effects":
             self._selected_at["character"] = ("part", part)
-            self.session.said.emit(f"{part} is picked: new effects and layers are born on it", "fine")
+            self.session.said.emit(f"{part} is picked: new effects and layers are emitted from it", "fine")
         elif self.at == "rehearse":
             self.hit(part, spot.position)

@@ -433,7 +433,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
     def about(self) -> None:
         """Say what this is."""
         self.transport.say(
-            f"Wraithon {wraithon.__version__}, MIT licence. Effects born on skinned characters.", "fine"
+            f"Wraithon {wraithon.__version__}, MIT licence. Effects emitted from skinned characters.", "fine"
         )
 
 

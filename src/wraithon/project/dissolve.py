@@ -22,14 +22,14 @@ class Dissolve(Model):
     all). `two_sided` shows the inside through the holes.
     """
 
-    amount: Annotated[Share, Quantity("How much of the skin is gone", PERCENT, step=1)] = 0.0
+    amount: Annotated[Share, Quantity("Share of the skin that is gone", PERCENT, step=1)] = 0.0
     clip: str = ""
     begin: Annotated[Unsigned, Quantity("Begins at this moment of the clip", SECONDS)] = 0.0
     end: Annotated[Unsigned, Quantity("All is gone at this moment of the clip", SECONDS)] = 1.0
     scale: Annotated[Positive, Quantity("Size of the blotches", CENTIMETRES)] = 0.12
-    width: Annotated[Share, Quantity("How wide the border glows", PERCENT, step=1)] = 0.06
+    width: Annotated[Share, Quantity("Width of the glowing border", PERCENT, step=1)] = 0.06
     colour: tuple[Light, Light, Light] = (1.0, 0.45, 0.12)
-    intensity: Annotated[Unsigned, Quantity("How brightly it glows", TIMES, step=0.1, decimals=1)] = 4.0
+    intensity: Annotated[Unsigned, Quantity("Brightness of the border", TIMES, step=0.1, decimals=1)] = 4.0
     two_sided: bool = True
     materials: Annotated[tuple[str, ...], Field(max_length=256)] = ()
 

@@ -121,11 +121,11 @@ def from_text(text: str, name: str = PROJECT_FILE) -> Opened:
     try:
         data = json.loads(text, parse_constant=_refuse_constant)
     except RecursionError as error:
-        raise ProjectError(f"{name}: nested too deeply to be a project; put back an earlier version of it") from error
+        raise ProjectError(f"{name}: nested too deeply to be a project; restore an earlier version of it") from error
     except ValueError as error:
-        raise ProjectError(f"{name}: not valid JSON: {error}; put back an earlier version of it") from error
+        raise ProjectError(f"{name}: not valid JSON: {error}; restore an earlier version of it") from error
     if _deeper_than(data, DEEPEST):
-        raise ProjectError(f"{name}: nested too deeply to be a project; put back an earlier version of it")
+        raise ProjectError(f"{name}: nested too deeply to be a project; restore an earlier version of it")
     # An escape may stand for half of a character.
     data = json.loads(_whole(json.dumps(data, ensure_ascii=False))) if "\\u" in text else data
     if not isinstance(data, dict) or data.get("format") != FORMAT:
@@ -236,7 +236,7 @@ def _mend(data: dict[str, Any], name: str, findings: list[Finding]) -> Project:
                 break
             continue
         return project.evolve(**{SET_ASIDE: aside}) if aside else project
-    raise ProjectError(f"{name}: more than 200 values are wrong; put back an earlier version of it")
+    raise ProjectError(f"{name}: more than 200 values are wrong; restore an earlier version of it")
 
 
 def _right_effects(data: dict[str, Any]) -> dict[int, Effect]:

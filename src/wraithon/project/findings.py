@@ -219,7 +219,7 @@ def _missing_on_skin(layer: str, source: SkinSource, facts: CharacterFacts) -> I
             remedy = layer_remedy("Take it out", layer, source__joints__names=names, source__table=rows)
             yield Notice(f'the character has no joint "{joint}"; choose another for its source', remedy, Level.ERROR)
     if source.texture is not None and not source.texture.texture:
-        remedy = layer_remedy("Take the mask away", layer, source__texture=None)
+        remedy = layer_remedy("Remove the mask", layer, source__texture=None)
         yield Notice("its mask names no picture yet, so it masks nothing: choose one", remedy)
 
 
@@ -238,7 +238,7 @@ def _anchor_messages(project: Project, layer: Layer) -> Iterator[Notice]:
             yield Notice(f"its {force.kind} acts from an anchor that is gone; pick another", remedy, Level.ERROR)
     if isinstance(layer.source, LineSource):
         if layer.source.to is None:
-            yield Notice("its line has no other end, so all are born at the anchor; pick one")
+            yield Notice("its line has no other end, so all are emitted at the anchor; pick one")
         elif layer.source.to not in anchors:
             yield Notice("its line ends at an anchor that is gone; pick another", None, Level.ERROR)
 
@@ -250,16 +250,16 @@ def _source_messages(project: Project, layer: Layer) -> Iterator[Notice]:
         return
     if source.dissolving and (not use.dissolve.amount or not use.dissolve.clip):
         yield Notice(
-            "nothing is born: the dissolve's border does not move; give the character a dissolve with a clip",
+            "nothing is emitted: the dissolve's border does not move; give the character a dissolve with a clip",
             layer_remedy("Bear on all of the skin", layer.id, source__dissolving=False),
         )
     if source.painted is not None and all(mask.id != source.painted for mask in use.masks):
-        remedy = layer_remedy("Take the mask away", layer.id, source__painted=None)
+        remedy = layer_remedy("Remove the mask", layer.id, source__painted=None)
         yield Notice("its painted mask is gone, so it masks nothing: choose another", remedy, Level.ERROR)
     if source.table and not any(row.share for row in source.table):
         rows = tuple(row.evolve(share=1.0) for row in source.table)
         remedy = layer_remedy("Give all of them a share", layer.id, source__table=rows)
-        yield Notice("nothing is born: no joint of its table has a share", remedy)
+        yield Notice("nothing is emitted: no joint of its table has a share", remedy)
 
 
 def _offspring_messages(effect: Effect, layer: Layer) -> Iterator[Notice]:
@@ -272,29 +272,29 @@ def _offspring_messages(effect: Effect, layer: Layer) -> Iterator[Notice]:
     if others:
         first = layer_remedy(f'Pick "{parents[others[0]].name}"', layer.id, source__layer=others[0])
     if source.layer is None:
-        yield Notice("nothing is born: pick the layer whose particles bear it", first)
+        yield Notice("nothing is emitted: pick the layer whose particles emit it", first)
     elif source.layer not in parents or source.layer == layer.id:
-        message = "the layer whose particles bear it is not in this effect; pick another"
+        message = "the layer whose particles emit it is not in this effect; pick another"
         yield Notice(message, first, Level.ERROR)
     elif parents[source.layer].muted:
-        message = f'nothing is born while "{parents[source.layer].name}" is left out'
+        message = f'nothing is emitted while "{parents[source.layer].name}" is left out'
         yield Notice(message, layer_remedy("Take it in", source.layer, muted=False))
     elif source.occasion is Occasion.CONTACT and parents[source.layer].motion.meets_nothing:
         name = parents[source.layer].name
         why = f'"{name}" collides with nothing; turn its ground or body collision on'
         remedy = layer_remedy("Let it bounce off the ground", source.layer, motion__ground__contact=Collision.BOUNCE)
-        yield Notice(f"nothing is born: {why}", remedy)
+        yield Notice(f"nothing is emitted: {why}", remedy)
     if not source.highest:
         remedy = layer_remedy("Bear 4 each time", layer.id, source__count=4, source__chance=1.0)
-        yield Notice("nothing is born: its count is 0, or it never happens", remedy)
+        yield Notice("nothing is emitted: its count is 0, or it never happens", remedy)
     if emission.rate or emission.per_metre or emission.bursts:
         changes = {"emission__rate": 0.0, "emission__per_metre": 0.0, "emission__bursts": ()}
-        remedy = layer_remedy("Take them away", layer.id, **changes)
-        yield Notice("its own rate and bursts do nothing: it is born by another layer's particles", remedy)
+        remedy = layer_remedy("Remove them", layer.id, **changes)
+        yield Notice("its own rate and bursts do nothing: it is emitted by another layer's particles", remedy)
     seen, at = {layer.id}, source.layer
     while at in parents and isinstance(up := parents[at].source, OffspringSource):
         if at in seen:
-            yield Notice("it is born by itself in the end, so that nothing begins it; pick another layer", first)
+            yield Notice("it is emitted by itself in the end, so that nothing begins it; pick another layer", first)
             return
         seen, at = seen | {at}, up.layer
 
@@ -314,7 +314,7 @@ def _overload(project: Project) -> Iterator[Finding]:
     together = sum(_at_once.of(e, (rate,), partial(_births_at_once, e, rate)) for e in project.effects)
     if together > MAX_ALIVE:
         message = (
-            f"its layers may bear {together:,} within one step, but at most {MAX_ALIVE:,} live at once: the rest is"
+            f"its layers may emit {together:,} within one step, but at most {MAX_ALIVE:,} live at once: the rest is"
             " refused"
         )
         yield Finding(Level.WARNING, "effects", message)

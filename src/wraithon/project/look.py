@@ -70,7 +70,7 @@ class FrameGrid(Model):
     ] = 1
     play: SheetPlay = SheetPlay.CHANCE
     times: Annotated[
-        float, Field(ge=0.05, le=100.0), Quantity("How often it goes through them in its life", TIMES, step=0.25)
+        float, Field(ge=0.05, le=100.0), Quantity("Passes through the frames in a lifetime", TIMES, step=0.25)
     ] = 1.0
     blended: bool = False
 
@@ -137,7 +137,7 @@ class SpriteLook(_Look):
     longest: Annotated[
         float,
         Field(ge=1.0, le=1000.0),
-        Quantity("How many times its size it is long at most", TIMES, step=0.5, decimals=1),
+        Quantity("Largest length, as a multiple of the size", TIMES, step=0.5, decimals=1),
     ] = 1000.0
     axis: Vec3 = (0.0, 1.0, 0.0)
     by_age: bool = False
@@ -190,17 +190,19 @@ class RibbonLook(_Look):
     kind: Literal["ribbon"] = "ribbon"
     through: Through = Through.BIRTHS
     past: Annotated[
-        float, Field(ge=0.02, le=10.0), Quantity("How much of each particle's past it shows", SECONDS, decimals=2)
+        float,
+        Field(ge=0.02, le=10.0),
+        Quantity("Duration of each particle's past that it shows", SECONDS, decimals=2),
     ] = 0.5
-    head: Annotated[Share, Quantity("The share of its length over which its young end tapers", PERCENT)] = 0.0
-    tail: Annotated[Share, Quantity("The share of its length over which its old end tapers", PERCENT)] = 0.0
+    head: Annotated[Share, Quantity("Share of its length over which its young end tapers", PERCENT)] = 0.0
+    tail: Annotated[Share, Quantity("Share of its length over which its old end tapers", PERCENT)] = 0.0
     widening: Curve | None = None
     fading: Curve | None = None
     tinting: Gradient | None = None
     tile: Annotated[
-        Unsigned, Quantity("After how many metres its texture repeats; 0 draws it out once", METRES, step=0.1)
+        Unsigned, Quantity("Length of one repeat of the texture; 0 stretches it once", METRES, step=0.1)
     ] = 0.0
-    flow: Annotated[Finite, Quantity("How quickly its texture moves along", M_PER_S)] = 0.0
+    flow: Annotated[Finite, Quantity("Speed of the texture along it", M_PER_S)] = 0.0
 
     @property
     def by_normal(self) -> bool:
@@ -232,8 +234,8 @@ class LightLook(_Look):
     """
 
     kind: Literal["light"] = "light"
-    flicker: Annotated[Share, Quantity("How much of its strength comes and goes", PERCENT)] = 0.0
-    pace: Annotated[float, Field(ge=0.0, le=60.0), Quantity("How often it flickers", PER_SECOND, step=0.5)] = 6.0
+    flicker: Annotated[Share, Quantity("Depth of the flicker", PERCENT)] = 0.0
+    pace: Annotated[float, Field(ge=0.0, le=60.0), Quantity("Frequency of the flicker", PER_SECOND, step=0.5)] = 6.0
 
     @property
     def rotation_override(self) -> str:
@@ -265,7 +267,7 @@ class MeshLook(_Look):
     shapes: Annotated[tuple[FileName, ...], Field(max_length=16)] = ("shard",)
     orientation: Orientation = Orientation.TUMBLING
     shadow: bool = True
-    glow: Annotated[Share, Quantity("How much of their colour shines by itself", PERCENT)] = 0.0
+    glow: Annotated[Share, Quantity("Share of their colour that glows", PERCENT)] = 0.0
 
     @property
     def by_normal(self) -> bool:

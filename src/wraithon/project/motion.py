@@ -93,9 +93,9 @@ class Wind(_Force):
     does: ClassVar = "pushes one way, in gusts or each particle its own"
     kind: Literal["wind"] = "wind"
     push: Annotated[Vec3, Quantity("Acceleration along the world's axes", M_PER_S2)] = (0.0, 0.0, 0.0)
-    gust: Annotated[float, Field(ge=0.0, le=4.0), Quantity("By how much gusts strengthen and weaken it", PERCENT)] = (
-        0.0
-    )
+    gust: Annotated[
+        float, Field(ge=0.0, le=4.0), Quantity("Strength of the gusts, relative to the wind", PERCENT)
+    ] = 0.0
     pace: Annotated[Unsigned, Quantity("Frequency of the gusts", PER_SECOND, step=0.05)] = 0.5
     scatter: Annotated[Unsigned, Quantity("Random acceleration of each particle", M_PER_S2)] = 0.0
 
@@ -201,7 +201,7 @@ class Attraction(_Force):
 class Lift(_Force):
     """An acceleration away from what a particle was born on, along the normal there, in metres a second squared."""
 
-    does: ClassVar = "drives off what bore it"
+    does: ClassVar = "drives away from what emitted it"
     by_normal: ClassVar = True
     kind: Literal["lift"] = "lift"
     strength: Annotated[Finite, Quantity("Acceleration along the normal at birth; negative is inward", M_PER_S2)] = (

@@ -58,11 +58,11 @@ class Stage(Model):
     light: Annotated[
         float,
         Field(allow_inf_nan=False, ge=0.0, le=4.0),
-        Quantity("How much what is solid is lit, beside how much it usually is", TIMES),
+        Quantity("Brightness of the stage light", TIMES),
     ] = 1.0
-    bloom: Annotated[
-        float, Field(allow_inf_nan=False, ge=0.0, le=4.0), Quantity("How much what is bright glows", TIMES)
-    ] = 1.0
+    bloom: Annotated[float, Field(allow_inf_nan=False, ge=0.0, le=4.0), Quantity("Strength of the bloom", TIMES)] = (
+        1.0
+    )
 
     def ground_label(self, kind: str) -> str:
         """Return what a kind of ground is called."""
@@ -136,7 +136,7 @@ class Project(Model):
     name: Name = "Untitled"
     seed: Annotated[int, Field(ge=0, lt=2**63)] = 1
     step_rate: Annotated[int, Field(ge=10, le=480)] = 60
-    exposure: Annotated[Positive, Quantity("How bright the picture is taken", TIMES)] = 1.0
+    exposure: Annotated[Positive, Quantity("Exposure of the picture", TIMES)] = 1.0
     budget: Annotated[float, Field(allow_inf_nan=False, ge=0.1, le=1000.0)] = 12.0
     characters: Annotated[tuple[CharacterUse, ...], Field(max_length=64)] = ()
     effects: Annotated[tuple[Effect, ...], Field(max_length=1000)] = ()

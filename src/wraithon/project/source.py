@@ -181,7 +181,7 @@ class JointSet(_Filter):
     """
 
     names: Annotated[tuple[str, ...], Field(max_length=1024)] = ()
-    falloff: Annotated[Share, Quantity("How softly births thin out", PERCENT)] = 0.5
+    falloff: Annotated[Share, Quantity("Softness of the edge", PERCENT)] = 0.5
 
 
 class HeightMask(_Filter):

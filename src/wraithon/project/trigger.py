@@ -22,14 +22,14 @@ class Only(Model):
     """
 
     clips: Annotated[tuple[str, ...], Field(max_length=256)] = ()
-    slowest: Annotated[Unsigned, Quantity("Only when the character goes at least so fast", M_PER_S)] = 0.0
-    fastest: Annotated[Unsigned | None, Quantity("Only when the character goes no faster", M_PER_S)] = None
+    slowest: Annotated[Unsigned, Quantity("Lowest speed of the character", M_PER_S)] = 0.0
+    fastest: Annotated[Unsigned | None, Quantity("Highest speed of the character", M_PER_S)] = None
     where: Literal["anywhere", "on the ground", "in the air"] = "anywhere"
     grounds: Annotated[tuple[GroundKind, ...], Field(max_length=16)] = ()
     signal: Annotated[str, Field(max_length=64)] = ""
-    least: Annotated[Finite, Quantity("The least it has to be", NUMBER)] = 0.0
-    most: Annotated[Finite, Quantity("The most it may be", NUMBER)] = 1.0
-    chance: Annotated[Share, Quantity("How likely it is each time", PERCENT)] = 1.0
+    least: Annotated[Finite, Quantity("Lowest value", NUMBER)] = 0.0
+    most: Annotated[Finite, Quantity("Highest value", NUMBER)] = 1.0
+    chance: Annotated[Share, Quantity("Probability of a response", PERCENT)] = 1.0
 
     @property
     def looks(self) -> bool:
@@ -45,8 +45,8 @@ class Strength(Model):
     """
 
     signal: Annotated[str, Field(max_length=64)] = ""
-    low: Annotated[Finite, Quantity("Where there is no strength", NUMBER)] = 0.0
-    high: Annotated[Finite, Quantity("Where there is all of it", NUMBER)] = 5.0
+    low: Annotated[Finite, Quantity("Value at no strength", NUMBER)] = 0.0
+    high: Annotated[Finite, Quantity("Value at full strength", NUMBER)] = 5.0
 
     def share(self, measured: float) -> float:
         """Return the strength of what is measured, from 0 to 1."""
@@ -68,14 +68,14 @@ class Often(Model):
     cool_down: Annotated[
         float,
         Field(allow_inf_nan=False, ge=0.0, le=1e4),
-        Quantity("No sooner than so long after the last time", SECONDS),
+        Quantity("Shortest time between responses", SECONDS),
     ] = 0.0
-    jitter: Annotated[Share, Quantity("How much longer or shorter that is by chance", PERCENT)] = 0.0
+    jitter: Annotated[Share, Quantity("Random variation of the cool-down", PERCENT)] = 0.0
     times: Annotated[
-        Annotated[int, Field(ge=1, le=1_000_000)] | None, Quantity("How often in all", COUNT, word="times")
+        Annotated[int, Field(ge=1, le=1_000_000)] | None, Quantity("Number of responses in all", COUNT, word="times")
     ] = None
     alive: Annotated[
-        Annotated[int, Field(ge=1, le=10_000)] | None, Quantity("How many firings of its own may live at once", COUNT)
+        Annotated[int, Field(ge=1, le=10_000)] | None, Quantity("Maximum living firings of its own", COUNT)
     ] = None
 
 

@@ -65,9 +65,9 @@ class Frame:
     tint: tuple[float, float, float] = (1.0, 1.0, 1.0)
     """What the picture's light is multiplied by."""
     light: float = 1.0
-    """How much what is solid is lit, beside how much it usually is."""
+    """Brightness of the stage light."""
     bloom: float = 1.0
-    """How much what is bright glows, likewise."""
+    """Strength of the bloom, likewise."""
     others: tuple[PosedBody, ...] = ()
     """Further characters, posed as they are."""
 

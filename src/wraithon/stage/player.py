@@ -416,7 +416,7 @@ class Player:
             for layer in effect.layers:
                 program = self.compiled.programs.get(layer.id)
                 if program is not None and program.sampler is not None and program.sampler.empty:
-                    text = "its filters leave nothing of the character to be born on"
+                    text = "its filters leave nothing of the character to emit from"
                     found.append(f"{effect.name}, {layer.name}: {text}; loosen them")
         return found
 

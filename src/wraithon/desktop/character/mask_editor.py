@@ -89,7 +89,7 @@ class MaskEditor(QWidget):
         row.addStretch(1)
         column.addLayout(row)
         self._hint = soft(
-            "Drag over the skin in the picture to paint; Shift or the right button moves the camera. Layers born on "
+            "Drag over the skin in the picture to paint; Shift or the right button moves the camera. Layers emitted from "
             "the character use it with the filter “where a mask is painted”."
         )
         column.addWidget(self._hint)
@@ -114,7 +114,7 @@ class MaskEditor(QWidget):
         if character is not None and mask.values:
             held = unpack_mask(mask)
             if len(held) != len(character.mesh.positions):
-                text += " It was painted on another mesh and is left out: paint it anew."
+                text += " It was painted on another mesh and is left out: paint it again."
             else:
                 text += f" {float((held > 0.02).mean()):.0%} of the vertices are painted."
         self._users.setText(text)

@@ -55,7 +55,7 @@ STAGE_ROWS = (
 )
 PROJECT_ROWS = (
     Row("name", Text("name", "Name of the project"), width=92, undo="Rename project"),
-    Row("seed", Number("seed", "Another seed, another roll of all chance", step=1, decimals=0), width=92),
+    Row("seed", Number("seed", "Seed of all randomness", step=1, decimals=0), width=92),
     Row("exposure", Number("exposure"), width=92),
     Row("lens", Number("view.fov"), width=92),
 )
@@ -66,7 +66,7 @@ VIEWS = Tupled(
         Row("name", Text("name", "Name of the view"), width=92, undo="Rename view"),
         Row(
             "distance",
-            Number("view.distance", "How far off the camera stands", unit="m", step=0.1),
+            Number("view.distance", "Distance of the camera", unit="m", step=0.1),
             Tick("view.follow", "Whether it goes along with the character, as a game's does", text="follows"),
             width=92,
             undo="View",
@@ -153,7 +153,7 @@ class CharacterSheet(Sheet):
         self.dissolve = Form(self._session, "character", "dissolve", Dissolve, dissolve_editor.ROWS)
         section.body.addWidget(self.dissolve)
         section.body.addWidget(
-            soft("Layers born on the character can keep to its border: “Only where ...”, “on the border”.")
+            soft("Layers emitted from the character can keep to its border: “Only where ...”, “on the border”.")
         )
         column.addWidget(section)
 

@@ -46,7 +46,7 @@ EYES = {"": ("eye",), "alone": ("eye", TEAL), "muted": ("eye-slash", OCHRE), "le
 """How a layer is seen now, to its icon and colour."""
 TOLD = {
     "": "Mute this layer for now (M)", "alone": "Shown alone of its effect (S ends it)",
-    "muted": "Muted for now: not born, not drawn (M)", "left out": "Left out of the effect (M takes it in)",
+    "muted": "Muted for now: not emitted, not drawn (M)", "left out": "Left out of the effect (M takes it in)",
 }  # fmt: skip
 
 
@@ -259,7 +259,7 @@ class EffectsIndex(TreeIndex):
         effect = Effect(name=fresh_name("effect", names), length=1.0, layers=(layer,))
         self._session.edit("New effect", lambda p: with_effect(p, effect))
         self._session.select("effect", effect.id)
-        self._session.said.emit(f"New effect: its layer is born on {where}", "fine")
+        self._session.said.emit(f"New effect: its layer is emitted from {where}", "fine")
 
     def add_layer(self, kind: str = "sprite") -> None:
         """Add a layer of a look to the selected effect and select it."""
@@ -273,7 +273,7 @@ class EffectsIndex(TreeIndex):
         layer = begun_look(plain, kind)
         self._session.edit("New layer", lambda p: with_layer(p, effect.id, layer))
         self._session.select("layer", layer.id)
-        self._session.said.emit(f"New layer: born on {where}", "fine")
+        self._session.said.emit(f"New layer: emitted from {where}", "fine")
 
     def open_looks(self) -> None:
         """Ask what a new layer is to be drawn as."""

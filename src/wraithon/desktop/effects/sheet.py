@@ -223,8 +223,8 @@ class EffectsSheet(Sheet):
         project = self._session.project
         self.title.setText(f"{layer.name}  ·  {effect.name}")
         silent = layer.id in self._session.overrides.silent(effect)
-        text = ["Muted for now: this layer is neither born nor drawn (M)."] if silent else []
-        text += ["Left out: this layer is neither born nor drawn (M takes it in)."] if layer.muted else []
+        text = ["Muted for now: this layer is neither emitted nor drawn (M)."] if silent else []
+        text += ["Left out: this layer is neither emitted nor drawn (M takes it in)."] if layer.muted else []
         if self._session.also:
             many = len(self._session.chosen)
             text.insert(0, f"{many} layers are selected; what is set here reaches all that have it.")

@@ -101,7 +101,7 @@ class SourceDiagram(QWidget):
         self.setFixedSize(112, 168)
         self._source: Source = PointSource()
         self._outline: tuple[QImage, QImage] | None = None
-        self.setToolTip("Where on the character particles are born")
+        self.setToolTip("Where on the character particles are emitted")
 
     def show_source(self, source: Source, character: Character | None) -> None:
         """Show a source on a character."""

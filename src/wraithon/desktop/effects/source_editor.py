@@ -219,9 +219,7 @@ ROWS: dict[str, tuple[Row, ...]] = {
         Row("at", Choice("occasion", "Moment of the parent at which it emits", choices=OCCASIONS), undo="Occasion"),
         Row(
             "every",
-            Number(
-                "every", "How far one moves from birth to birth", unit="cm", factor=100, step=1, shows=_on_its_way
-            ),
+            Number("every", "Distance from one birth to the next", unit="cm", factor=100, step=1, shows=_on_its_way),
         ),
         Row(
             "births",
@@ -287,7 +285,7 @@ class SourceEditor(QWidget):
         self._session = session
         self._source: object = PointSource()
         column = column_of(self)
-        self.kind = KindChoice(session, "layer", "source", MODELS, KINDS, "Where particles are born", "Source")
+        self.kind = KindChoice(session, "layer", "source", MODELS, KINDS, "Where particles are emitted", "Source")
         self.mode = Form(session, "layer", "source", SkinSource, MODE_ROWS)
         self._diagram = SourceDiagram()
         self.forms = OnDemand(self._form_of)

@@ -37,12 +37,12 @@ OUTLINES = (
 SIDES = (("32 pixels a frame", 32), ("64 pixels a frame", 64), ("128 pixels a frame", 128))
 ROWS = (
     ("sheet", (("columns", "Frames side by side", "wide", 1.0), ("rows", "Frames above each other", "high", 1.0))),
-    ("shape", (("width", "How much of its frame it fills, or how thick it is", "%", 5.0),
+    ("shape", (("width", "Size in its frame, or thickness", "%", 5.0),
                ("soft", "How gently it ends", "% soft", 5.0))),
-    ("lumps", (("lumps", "How much noise there is in it", "%", 5.0),
+    ("lumps", (("lumps", "Amount of noise", "%", 5.0),
                ("grain", "How large blotches are", "% of it", 1.0))),
-    ("fades", (("fades", "How far later frames are eaten away", "%", 10.0),
-               ("seed", "Another number is another roll of the noise", "roll", 1.0))),
+    ("fades", (("fades", "Erosion of later frames", "%", 10.0),
+               ("seed", "Seed of the noise", "roll", 1.0))),
 )  # fmt: skip
 """Label, and the fields of a recipe: path, words, unit, step."""
 

@@ -165,7 +165,7 @@ _WAY = Row("", _Way("course", "Progress over the duration", limits=(-1.0, 2.0)),
 ACTION_ROWS: dict[type, Callable[..., tuple[Row, ...]]] = {
     StartEffect: _start_rows,
     StopEffect: lambda _action: (
-        Row("stop", Choice("effect", "What is to bear no more", choices=effects_or("choose an effect")), width=WIDE,
+        Row("stop", Choice("effect", "What stops emitting", choices=effects_or("choose an effect")), width=WIDE,
             undo="Action"),
         Row("at", Choice("anchor", "Only those that are fired there", choices=anchors_or("any anchor")), width=WIDE,
             undo="Action"),

@@ -98,16 +98,16 @@ def _emission(effect: Effect, layer: Layer, rate: int) -> Iterator[Notice]:
     emission, mine = layer.emission, layer.id
     if emission.rate == emission.per_metre == 0 and not any(b.highest for b in emission.bursts):
         remedy = layer_remedy("Bear 40 a second", mine, emission__rate=40.0)
-        yield Notice("nothing is born: set a rate or add a burst", remedy)
+        yield Notice("nothing is emitted: set a rate or add a burst", remedy)
     if emission.rate and effect.length is not None and emission.start >= effect.length:
         text = "its rate starts after the effect's own end: shorten the start or lengthen the effect"
         yield Notice(text, layer_remedy("Start at once", mine, emission__start=0.0))
     if emission.course is not None and effect.length is None and emission.length is None:
-        text = "its rate has a course but no end to go to: let it last only for so long, or the effect"
-        yield Notice(text, layer_remedy("Take the course away", mine, emission__course=None))
+        text = "its rate has a curve but no end: let it last only for so long, or the effect"
+        yield Notice(text, layer_remedy("Remove the curve", mine, emission__course=None))
     if emission.loop is not None and effect.length is not None and emission.loop >= effect.length > 0:
         text = f"its loop of {emission.loop:g} s never repeats: the effect lasts {effect.length:g} s"
-        yield Notice(text, layer_remedy("Take the loop away", mine, emission__loop=None))
+        yield Notice(text, layer_remedy("Remove the loop", mine, emission__loop=None))
     yield from _limit(effect, layer, rate)
 
 
@@ -119,7 +119,7 @@ def _limit(effect: Effect, layer: Layer, rate: int) -> Iterator[Notice]:
     burst, steady = max_at_once(emission, rate), emission.peak * sum(layer.lifetime.ends) / 2
     refuses = emission.full is Full.REFUSE
     if refuses and burst > limit and emission.bursts:
-        yield Notice(f"{burst:,} may be born at once but the limit is {limit:,}: births will be refused", remedy)
+        yield Notice(f"{burst:,} may be emitted at once but the limit is {limit:,}: births will be refused", remedy)
     if refuses and steady > limit * 1.05:
         text = f"about {steady:.0f} would live at once but the limit is {limit}: births will be refused"
         yield Notice(text, remedy)
@@ -184,7 +184,7 @@ def _idle(effect: Effect, layer: Layer) -> Iterator[Notice]:
         and (source.parts or source.height or source.facing or source.texture or source.painted)
     ):
         values: dict[str, Any] = {f"source__{name}": None for name in ("height", "facing", "texture", "painted")}
-        remedy = layer_remedy("Take those filters away", mine, source__parts=(), **values)
+        remedy = layer_remedy("Remove those filters", mine, source__parts=(), **values)
         yield Notice("bones keep to joints only: its other filters do nothing", remedy)
     for number, burst in enumerate(layer.emission.bursts):
         if effect.length is not None and burst.highest and burst.time > effect.length:
@@ -202,7 +202,7 @@ def _replaced(layer: Layer) -> Iterator[Notice]:
         if held.mode is LifeMode.REPLACE and held.life is not None:
             low, high = held.ends
             if low != high:
-                text = f"{name} at birth ({low:g} to {high:g}) does nothing: its course replaces it"
+                text = f"{name} at birth ({low:g} to {high:g}) does nothing: its curve replaces it"
                 changes = {f"{name}__birth": held.birth.evolve(high=held.birth.low), f"{name}__choices": ()}
                 yield Notice(text, layer_remedy(f"Forget {name} at birth", layer.id, **changes))
     tint = layer.colour
@@ -216,18 +216,18 @@ def _forces(layer: Layer) -> Iterator[Notice]:
     forces = layer.motion.forces
     fixed = ""
     if layer.source.riding.share >= 1:
-        fixed = "its particles ride all their life"
+        fixed = "its particles stay attached all their life"
     elif "speed" in layer.look.idle:
         fixed = layer.look.idle["speed"]
     if fixed and not all(force.off for force in forces):
-        text = f"its forces move nothing: {fixed}"
-        yield Notice(text, layer_remedy("Take its forces away", layer.id, motion__forces=()))
+        text = f"its forces have no effect: {fixed}"
+        yield Notice(text, layer_remedy("Remove its forces", layer.id, motion__forces=()))
         return
     for number, force in enumerate(forces):
         if not force.off and _idles(force):
             others = (*forces[:number], *forces[number + 1 :])
-            text = f"its {force.kind} moves nothing: its strength is 0"
-            yield Notice(text, layer_remedy(f"Take the {force.kind} away", layer.id, motion__forces=others))
+            text = f"its {force.kind} has no effect: its strength is 0"
+            yield Notice(text, layer_remedy(f"Remove the {force.kind}", layer.id, motion__forces=others))
             return  # the others are told once this one is gone
 
 

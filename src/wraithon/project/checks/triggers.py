@@ -150,7 +150,7 @@ def _action_messages(
     if action.anchor is not None and action.anchor not in known.anchors:
         yield Notice("an action's anchor is gone; pick another", remedy, Level.ERROR)
     elif action.anchor is not None and skinned:
-        yield Notice("an action's anchor does nothing: its effect is born on the character", remedy)
+        yield Notice("an action's anchor does nothing: its effect is emitted from the character", remedy)
     somewhere = event.anchor in known.anchors if event is not None else trigger.when.kind in WHERE_IT_STANDS
     if action.anchor is None and not skinned and not somewhere:
         yield Notice("neither the action nor its event names an anchor: it will start at the character's root")

@@ -40,7 +40,7 @@ class OwnGround(Model):
         Field(allow_inf_nan=False, ge=0.1, le=4.0),
         Quantity("After about how many metres it repeats", METRES, step=0.1),
     ] = 1.0
-    gloss: Annotated[Share, Quantity("How much it mirrors the sky", PERCENT)] = 0.1
+    gloss: Annotated[Share, Quantity("Gloss: how much it mirrors the sky", PERCENT)] = 0.1
 
 
 class Sky(Model):
@@ -66,7 +66,7 @@ class Block(Model):
     size: tuple[Side, Side] = (1.5, 1.5)
     turn: Annotated[Finite, Quantity("Rotation about the vertical axis", DEGREES, step=5)] = 0.0
     height: Annotated[Height, Quantity("Height of its top; 0 is a patch", METRES)] = 0.0
-    rise: Annotated[Height, Quantity("How much higher its far end is than its near one", METRES)] = 0.0
+    rise: Annotated[Height, Quantity("Rise from its near to its far end", METRES)] = 0.0
 
     @property
     def stands(self) -> bool:

@@ -104,7 +104,7 @@ class EverySeconds(Model):
     seconds: Annotated[
         float,
         Field(allow_inf_nan=False, ge=0.02, le=1e4),
-        Quantity("How long from one to the next", SECONDS, step=0.1),
+        Quantity("Time from one to the next", SECONDS, step=0.1),
     ] = 1.0
 
     @property
@@ -120,7 +120,7 @@ class EveryMetres(Model):
     metres: Annotated[
         float,
         Field(allow_inf_nan=False, ge=0.01, le=1e4),
-        Quantity("How far the character goes between", METRES, step=0.1),
+        Quantity("Distance from one to the next", METRES, step=0.1),
     ] = 1.0
 
     @property

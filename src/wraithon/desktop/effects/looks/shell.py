@@ -9,9 +9,9 @@ from wraithon.desktop.widgets.form import Choice, Colours, Number, Row, Switch, 
 from wraithon.desktop.widgets.offers import textures_or
 from wraithon.project.look import Figure, Ingredient, ShellSide
 
-CALLED = "shell: a film around something"
+CALLED = "shell: a thin surface around something"
 FIGURES = (
-    ("an egg", Figure.ELLIPSOID),
+    ("an ellipsoid", Figure.ELLIPSOID),
     ("a capsule", Figure.CAPSULE),
     ("the character's skin", Figure.SKIN),
 )

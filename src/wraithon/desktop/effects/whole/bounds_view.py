@@ -43,7 +43,7 @@ ROWS = (
     _corner("high", "Highest corner"),
     Row(
         "margin",
-        Number("bounds.margin", "How much larger the box is on each side, of its length", unit="%", factor=100,
+        Number("bounds.margin", "Margin on each side, as a share of its length", unit="%", factor=100,
                step=1, decimals=1, shows=_fixed),
         width=WIDTH, undo="Margin of the bounds",
     ),
@@ -75,7 +75,7 @@ class BoundsView(QWidget):
         self.box.setToolTip("Draw what was measured, and what is fixed, where the effect is fired")
         self.box.toggled.connect(self.shown)
         self.fix = Button(icon("push-pin"), "Fix as measured")
-        self.fix.setToolTip("Have games and checks go by this box; what leaves it is told")
+        self.fix.setToolTip("Games and checks use this box; findings report what leaves it")
         self.fix.clicked.connect(self.fix_bounds)
         self.free = Button(icon("x"), "Not fixed")
         self.free.setToolTip("Have no fixed bounds")

@@ -136,10 +136,10 @@ class LayerMixer(OwnKeys, ShowsFocus, QWidget):
         span = lasting_of(layer, self._effect.length if self._effect else None)
         until = "endless" if span.endless else f"until {span.end:.2f} s"
         text = [
-            f"{layer.name}: born from {span.start:.2f} s {until}; each lives {layer.lifetime.ends[1]:g} s at most"
+            f"{layer.name}: emitted from {span.start:.2f} s {until}; each lives {layer.lifetime.ends[1]:g} s at most"
         ]
         if isinstance(layer.source, OffspringSource):
-            text = [f"{layer.name}: born by another layer's particles"]
+            text = [f"{layer.name}: emitted by another layer's particles"]
         alive, refused = self._living.get(layer.id, (0, 0))
         text.append(f"{alive} live, {refused} births were refused")
         cost = self._cost.get(layer.id)

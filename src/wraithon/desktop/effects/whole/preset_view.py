@@ -63,14 +63,14 @@ class PresetView(QWidget):
         self.ways_back: list[Button] = []
         """One for each row that is its own, and each layer that it lacks."""
         self.back = Button(icon("arrow-counter-clockwise"), "All as the preset")
-        self.into = Button(icon("bookmark-simple"), "Put into the preset")
+        self.into = Button(icon("bookmark-simple"), "Apply to the preset")
         self.into.setToolTip("The preset has what this has; what follows it elsewhere does so, too")
         self.keep = Button(icon("bookmark-simple"), "Keep as a preset ...")
         self.keep.setToolTip("Keep it in this project under a name, and follow it")
         self.keep_all = Button(icon("bookmark"), "For all projects ...")
         self.keep_all.setToolTip("Keep it under a name in your own folder of presets, for all projects")
         self.back.clicked.connect(lambda: self._edit("All as the preset", WAYS[self._kind].back))
-        self.into.clicked.connect(lambda: self._edit("Put into the preset", WAYS[self._kind].into))
+        self.into.clicked.connect(lambda: self._edit("Apply to the preset", WAYS[self._kind].into))
         self.keep.clicked.connect(lambda: self.line.ask(self._name, self.keep_as))
         self.keep_all.clicked.connect(lambda: self.line.ask(self._name, self.keep_for_all))
         self.line = NameLine("Name of the preset")
@@ -165,7 +165,7 @@ class PresetView(QWidget):
         """Keep what is shown as a preset of this project, and have it follow that."""
         kept, what = keep_layer if self._kind == "layer" else keep_effect, self._what
         if self._session.edit(f"Keep {name} as a preset", lambda p: kept(p, what, name), final=True):
-            self._session.said.emit(f'Kept as "{name}"; find it on the shelf of presets (P)', "fine")
+            self._session.said.emit(f'Kept as "{name}"; find it in the presets (P)', "fine")
 
     def keep_for_all(self, name: str) -> None:
         """Keep what is shown as a preset for all projects."""
