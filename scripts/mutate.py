@@ -1,7 +1,9 @@
 """Breaks the core's logic in small ways, one at a time, and tells which breaks the tests do not see.
 
-Run as `.venv/bin/python scripts/mutate.py [--most N] [--workers N] [MODULE ...]`; without modules, all of TARGETS.
-The same breaks are chosen every time. Survivors are printed with their line, so that a test can be written for each.
+Run as `.venv/bin/python scripts/mutate.py [--most N] [--sample N] [--workers N] [MODULE ...]`; without modules, all
+of the core. The same breaks are chosen every time, `--most` of each module or `--sample` of all together. The tests
+that should see a break are those that import its module, or else a module that imports that. Survivors are printed
+with their line, so that a test can be written for each.
 """
 
 from __future__ import annotations
@@ -14,26 +16,19 @@ import io
 import multiprocessing
 import os
 import random
+import re
 import signal
 import sys
+from collections.abc import Iterable
 from contextlib import redirect_stderr, redirect_stdout
+from functools import cache
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
-TARGETS: dict[str, tuple[str, ...]] = {
-    "wraithon.particles.emission": ("test_emission.py", "test_particles.py"),
-    "wraithon.project.findings": ("test_findings.py", "test_project.py"),
-    "wraithon.project.files": ("test_project.py", "test_files.py"),
-    "wraithon.project.history": ("test_project.py", "test_history.py"),
-    "wraithon.stage.performance": ("test_performance.py", "test_stage.py"),
-    "wraithon.project.matching": ("test_matching.py",),
-    "wraithon.character.checkup": ("test_checkup.py", "test_measures.py"),
-    "wraithon.character.masks": ("test_masks.py", "test_sampling.py"),
-    "wraithon.character.retarget": ("test_capture.py", "test_motion.py", "test_retarget.py"),
-    "wraithon.stage.compiled_project": ("test_compiled_project.py", "test_purity.py", "test_stage.py"),
-    "wraithon.stage.player": ("test_player.py", "test_stage.py", "test_purity.py"),
-}
-"""Module to the tests that should see its breaks; files that are not there are left out."""
+CORE = (
+    "support", "numeric", "ground", "project", "character", "particles", "stage", "picture", "interchange", "studio",
+)  # fmt: skip
+"""Packages whose modules are broken; kernels are not, since each break would have to be compiled."""
 SECONDS = 240
 COMPARE = {
     ast.Lt: ast.LtE, ast.LtE: ast.Lt, ast.Gt: ast.GtE, ast.GtE: ast.Gt, ast.Eq: ast.NotEq, ast.NotEq: ast.Eq,
@@ -116,6 +111,37 @@ def _source_of(module: str) -> Path:
     return ROOT / "src" / Path(*module.split(".")).with_suffix(".py")
 
 
+def modules() -> list[str]:
+    """Return the modules of the core."""
+    found = (path for name in CORE for path in sorted((ROOT / "src" / "wraithon" / name).rglob("*.py")))
+    return [
+        ".".join(path.relative_to(ROOT / "src").with_suffix("").parts)
+        for path in found
+        if not path.name.endswith("kernels.py") and path.name != "__init__.py"
+    ]
+
+
+def _importing(module: str, files: Iterable[Path]) -> list[Path]:
+    """Return the files that import a module."""
+    package, _, name = module.rpartition(".")
+    said = re.compile(
+        rf"^\s*(from {re.escape(module)} import|from {re.escape(package)} import .*\b{name}\b)", re.MULTILINE
+    )
+    return [path for path in files if said.search(path.read_text(encoding="utf-8"))]
+
+
+@cache
+def tests_of(module: str) -> tuple[str, ...]:
+    """Return the tests that should see a module's breaks."""
+    tests = sorted((ROOT / "tests").glob("test_*.py"))
+    found = _importing(module, tests)
+    if not found:
+        for path in _importing(module, (_source_of(other) for other in modules())):
+            user = ".".join(path.relative_to(ROOT / "src").with_suffix("").parts)
+            found += _importing(user, tests)
+    return tuple(sorted({str(path) for path in found}))
+
+
 def breaks_of(module: str, maximum: int) -> list[int]:
     """Return which breaks of a module are tried: numbers among all that there are."""
     positions = _Places()
@@ -163,9 +189,9 @@ def survives(task: tuple[str, int]) -> tuple[str, str, bool]:
         signal.alarm(SECONDS)
         sys.meta_path.insert(0, _Finder(module, tree))
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
-        tests = [str(path) for name in TARGETS[module] if (path := ROOT / "tests" / name).exists()]
         import pytest
 
+        tests = tests_of(module)
         with redirect_stdout(io.StringIO()), redirect_stderr(io.StringIO()):
             code = pytest.main([*tests, "-x", "-q", "-p", "no:cacheprovider", "-W", "ignore", "-k", DESELECT])
         os._exit(1 if code else 0)
@@ -180,8 +206,9 @@ DESELECT = "not kill and not damaged and not thread_counts"
 def main() -> None:
     """Try the breaks and print how many were seen, module by module."""
     parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("modules", nargs="*", default=list(TARGETS))
+    parser.add_argument("modules", nargs="*", default=modules())
     parser.add_argument("--most", type=int, default=40)
+    parser.add_argument("--sample", type=int, default=0)
     parser.add_argument("--workers", type=int, default=2)
     chosen = parser.parse_args()
     import numba  # noqa: F401  # once, for all children
@@ -191,7 +218,10 @@ def main() -> None:
     sys.path.insert(0, str(ROOT / "src"))
     sys.path.insert(1, str(ROOT))
     os.chdir(ROOT)
-    tasks = [(module, number) for module in chosen.modules for number in breaks_of(module, chosen.most)]
+    maximum = 10**6 if chosen.sample else chosen.most
+    tasks = [(module, n) for module in chosen.modules if tests_of(module) for n in breaks_of(module, maximum)]
+    if chosen.sample:
+        tasks = random.Random(chosen.sample).sample(tasks, min(chosen.sample, len(tasks)))
     tried: dict[str, list[tuple[str, bool]]] = {module: [] for module in chosen.modules}
     with multiprocessing.get_context("fork").Pool(chosen.workers, maxtasksperchild=8) as pool:
         for module, text, alive in pool.imap_unordered(survives, tasks):
@@ -202,7 +232,8 @@ def main() -> None:
     for module, results in tried.items():
         alive = sum(lives for _, lives in results)
         total, survived = total + len(results), survived + alive
-        print(f"{module}: {len(results) - alive} of {len(results)} seen")
+        if results:
+            print(f"{module}: {len(results) - alive} of {len(results)} seen")
     print(f"{total - survived} of {total} seen, {survived / max(total, 1):.0%} survive")
 
 
