@@ -34,7 +34,7 @@ screenshots: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python scripts/screenshots.py
 
 schema: setup
-	$(BIN)/python -m wraithon.project.schema docs/project.schema.json
+	$(BIN)/python -m wraithon.project.schema docs
 
 # Makes the demo character, its textures and its project again, byte for byte.
 character: setup

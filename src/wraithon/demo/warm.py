@@ -76,7 +76,7 @@ def warm_up(loaded: Loaded | None = None) -> Iterator[str]:
 
 
 def warm_up_by_two() -> Iterator[str]:
-    """Do what `warm_up` does; another process compiles what moves and draws particles while this one compiles the rest."""
+    """Do what `warm_up` does; another process compiles what moves and draws particles, this one the rest."""
     beside, needed = None, not all_compiled() and len(os.sched_getaffinity(0)) > 1
     try:
         for name in warm_up():

@@ -89,8 +89,8 @@ class MaskEditor(QWidget):
         row.addStretch(1)
         column.addLayout(row)
         self._hint = soft(
-            "Drag over the skin in the picture to paint; Shift or the right button moves the camera. Layers emitted from "
-            "the character use it with the filter “where a mask is painted”."
+            "Drag over the skin in the picture to paint; Shift or the right button moves the camera. Layers emitted "
+            "from the character use it with the filter “where a mask is painted”."
         )
         column.addWidget(self._hint)
         self._users = soft("")
