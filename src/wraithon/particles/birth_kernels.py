@@ -18,6 +18,7 @@ from wraithon.particles.columns import (
     BOX,
     FAR,
     FORWARD,
+    GIVEN,
     LEAD,
     LIFETIME,
     LINE,
@@ -156,7 +157,7 @@ def emit(  # type: ignore[no-untyped-def]
     `emission_offsets` (count,) float32 are the births' seconds after the step's beginning; the source is
     interpolated between its `positions` (`rules.AnchorPlaces`) and what is `around` (`rules.TickContext`) before and
     after the step. `rules` are `rules.BirthRules`, `sampler` and `band` as `sampling_kernels.choose_place`
-    takes them. `birth_records` (count, SPOT) are where offspring is born: place, velocity,
+    takes them. `birth_records` (count, BIRTH_RECORD) are where offspring is born: place, velocity,
     and how many times as red, green,
     blue and large it is; nobody else reads them.
     """
@@ -212,8 +213,8 @@ def emit(  # type: ignore[no-untyped-def]
                 sy = (v0 * by + v1 * hy + v2 * ny) * inverse_dt
                 sz = (v0 * bz + v1 * hz + v2 * nz) * inverse_dt
             elif kind == OFFSPRING:
-                x, y, z = birth_records[k, 0], birth_records[k, 1], birth_records[k, 2]
-                sx, sy, sz = birth_records[k, 3], birth_records[k, 4], birth_records[k, 5]
+                x, y, z = birth_records[k, PX], birth_records[k, PY], birth_records[k, PZ]
+                sx, sy, sz = birth_records[k, VX], birth_records[k, VY], birth_records[k, VZ]
             else:
                 x = before[0, 0] + f * (now[0, 0] - before[0, 0])
                 y = before[0, 1] + f * (now[0, 1] - before[0, 1])
@@ -320,7 +321,7 @@ def emit(  # type: ignore[no-untyped-def]
             state[RIDE_END, i] = rules.ride * life if rides else -ONE
             state[RESTING, i] = ZERO
             for n in range(4):
-                state[RED + n, i] = birth_records[k, 6 + n] if kind == OFFSPRING else ONE
+                state[RED + n, i] = birth_records[k, GIVEN + n] if kind == OFFSPRING else ONE
             state[TRAVELLED, i] = ZERO
             firing[i] = position
             identity[i] = who

@@ -15,6 +15,8 @@ if TYPE_CHECKING:
 PX, PY, PZ, VX, VY, VZ, AGE, LIFETIME, LEAD, SHARE_B, SHARE_C, SHARE_D, RIDE_END, RESTING, NX, NY, NZ = range(17)
 RED, GREEN, BLUE, GROWN = range(17, 21)
 """What a particle was given at birth: how many times as red, green, blue and large it is."""
+GIVEN, BIRTH_RECORD = 6, 10
+"""Of a birth record, which begins with PX to VZ: where what is given to offspring begins, and its length."""
 TRAVELLED = 21
 """Metres a particle has come, where something is born along its way."""
 FAR = 22

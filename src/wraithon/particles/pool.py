@@ -34,7 +34,7 @@ if TYPE_CHECKING:
 
 SMALLEST = 256
 UNHEEDED = np.zeros((7, 0), np.float32)
-NO_SPOTS = np.zeros((0, 10), np.float32)
+NO_RECORDS = np.zeros((0, columns.BIRTH_RECORD), np.float32)
 NO_POINTS = np.zeros((0, 2, 3), np.float32)
 NO_CARRIERS = AnchorTransforms(np.zeros(0, np.int32), *np.zeros((2, 0, 5, 3), np.float32))
 
@@ -103,7 +103,7 @@ class Pool:
         around: TickContext,
         positions: AnchorPlaces,
         total: int | None = None,
-        birth_records: NDArray[np.float32] = NO_SPOTS,
+        birth_records: NDArray[np.float32] = NO_RECORDS,
     ) -> int:
         """Bear particles of one firing.
 
@@ -124,7 +124,7 @@ class Pool:
         total
             How many births there are in all, when some were left out because there is no room for them.
         birth_records
-            (n, SPOT) where and how offspring is born (`birth_kernels.emit`).
+            (n, BIRTH_RECORD) where and how offspring is born (`birth_kernels.emit`).
 
         Returns
         -------

@@ -6,6 +6,8 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
+from wraithon.picture.kernels.sprite_kernels import ON_AVERAGE
+
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
@@ -23,7 +25,7 @@ class Coverage(NamedTuple):
     def pixels(self) -> int:
         """How many pixels are covered, each as often as it is; bands and films by their boxes."""
         # What is hidden has no box: whatever was in memory stands there.
-        seen = np.flatnonzero(self.boxes[:, 5] > 0)
+        seen = np.flatnonzero(self.boxes[:, ON_AVERAGE] > 0)
         left, right, top, bottom = (self.boxes[seen, column] for column in range(4))
         across = np.maximum(np.minimum(right, self.width) - np.maximum(left, 0), 0)
         down = np.maximum(np.minimum(bottom, self.height) - np.maximum(top, 0), 0)

@@ -13,7 +13,16 @@ from wraithon.picture.kernels.compositing_kernels import LEFT, RIGHT, lay_sprite
 from wraithon.picture.kernels.order_kernels import far_to_near
 from wraithon.picture.kernels.over_kernels import lay_over
 from wraithon.picture.kernels.raster_kernels import band_order
-from wraithon.picture.kernels.sprite_kernels import ADDED, COLUMNS, PICKS, RECORD, prepare_sprites
+from wraithon.picture.kernels.sprite_kernels import (
+    ADDED,
+    COLUMNS,
+    HALF_HEIGHT,
+    HALF_WIDTH,
+    ON_AVERAGE,
+    PICKS,
+    RECORD,
+    prepare_sprites,
+)
 from wraithon.picture.looks import of_phase
 from wraithon.picture.looks.drawer import Phase, Scene, SpriteQuads, SpriteTextures, Triangles, Viewport
 from wraithon.picture.shells.shell_meshes import NO_PATCHES, Patches, ShellDraw, bent, drawn_shells
@@ -59,7 +68,7 @@ def draw_transparent(
     triangles = Triangles.together([part for parts in layered for part in parts.triangles])
     shell_meshes = [shell_mesh for parts in layered for shell_mesh in parts.shell_meshes]
     clock.lap("place sprites")
-    covered = 4 * float(np.dot(quads.rows[:, 3], quads.rows[:, 4]))
+    covered = 4 * float(np.dot(quads.rows[:, HALF_WIDTH], quads.rows[:, HALF_HEIGHT]))
     coarse = 1
     while coarse < COARSEST and covered / coarse**2 > budget:
         coarse += 1
@@ -67,7 +76,7 @@ def draw_transparent(
     placed = PlacedTransparents(quads, triangles, drawn_shells(shell_meshes, draw) if shell_meshes else NO_PATCHES)
     clock.lap("veils")
     boxes = placed.boxes
-    order = _far_to_near(quads, nearness, boxes[:, 5], buffers)
+    order = _far_to_near(quads, nearness, boxes[:, ON_AVERAGE], buffers)
     if not len(order):
         return 1, NOTHING_LAID
     _lay(placed, order, light, depth, textures.planes, coarse, buffers)

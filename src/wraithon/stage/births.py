@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Protocol
 import numpy as np
 
 from wraithon.numeric.chance import firing_key, mix
-from wraithon.particles.columns import BLUE, RED, AnchorTransforms
+from wraithon.particles.columns import BIRTH_RECORD, GIVEN, PX, PZ, VX, VZ, AnchorTransforms
 from wraithon.particles.emission import Moved, births_between, drawn_counts, emits_nothing, moved_within, warmed
 from wraithon.particles.looks.batch import drawn_from
 from wraithon.particles.particle_moments import Happening
@@ -208,7 +208,7 @@ class Births:
         room = min(MAX_OFFSPRING, self._room(child))
         counts -= np.minimum(counts, np.maximum(np.cumsum(counts) - room, 0))
         rows = np.repeat(np.arange(len(counts)), counts)
-        birth_records = _spots(source, happened, parent)[rows]
+        birth_records = _birth_records(source, happened, parent)[rows]
         line = Line(firing_key(child.key, firing.number), serial, int(happened.firings[0]))
         pool = self._pool(layer)
         # What is born at the end of a step has the next one for itself.
@@ -223,16 +223,16 @@ def _counts(source: OffspringSource, happened: ParticleMoments) -> NDArray[np.in
     return drawn_counts(source, happens, which)
 
 
-def _spots(source: OffspringSource, happened: ParticleMoments, parent: LayerProgram) -> NDArray[np.float32]:
-    """Return where and how offspring of each happening is born (M, SPOT)."""
+def _birth_records(source: OffspringSource, happened: ParticleMoments, parent: LayerProgram) -> NDArray[np.float32]:
+    """Return where and how offspring of each happening is born (M, BIRTH_RECORD)."""
     many = len(happened.kinds)
-    birth_records = np.ones((many, 10), np.float32)
-    birth_records[:, :3], birth_records[:, 3:6] = happened.positions, happened.velocities
+    birth_records = np.ones((many, BIRTH_RECORD), np.float32)
+    birth_records[:, PX : PZ + 1], birth_records[:, VX : VZ + 1] = happened.positions, happened.velocities
     if source.tint or source.grown:
         drawn = drawn_from(happened.particles, many, parent)
         bright = np.maximum(drawn.colours[:, :3].max(axis=1, keepdims=True), 1e-9)
         hue = drawn.colours[:, :3] / np.maximum(bright, 1.0)
-        birth_records[:, RED - RED + 6 : BLUE - RED + 7] = 1 + np.float32(source.tint) * (hue - 1)
+        birth_records[:, GIVEN : GIVEN + 3] = 1 + np.float32(source.tint) * (hue - 1)
         if source.grown:
-            birth_records[:, 9] = drawn.sizes / np.float32(max(parent.layer.size.ends[1], 1e-9))
+            birth_records[:, GIVEN + 3] = drawn.sizes / np.float32(max(parent.layer.size.ends[1], 1e-9))
     return birth_records

@@ -28,8 +28,9 @@ ZERO, ONE, HALF, QUARTER = np.float32(0), np.float32(1), np.float32(0.5), np.flo
 TINY = np.float32(1e-12)
 FIGURE = np.float32(0.55)
 ADDING = False
-MATERIAL = np.uint64(10)
-"""Numbers of a material: colour, squarings, glow, texels a metre, whether it is seen from behind, and its levels."""
+COLOUR, HIGHLIGHT, EMISSION, TEXELS, TWO_SIDED, SIZES, MATERIAL_COLUMNS = 0, 3, 4, 7, 8, 9, 10
+"""Columns of materials: linear colour, squarings of the highlight, emission, texels a metre, two-sided, levels."""
+MATERIAL = np.uint64(MATERIAL_COLUMNS)
 HELD = 33
 """Floats that are kept of a sample while its row is coloured."""
 K0, K1, K2, K3, K4, K5 = (np.uint64(k) for k in range(6))
@@ -72,8 +73,8 @@ def _mix_samples(  # type: ignore[no-untyped-def]
             qx, qy = screen[c, K0] - ax, screen[c, K1] - ay
             scale = ONE / (bx * qy - qx * by)
             material = np.uint64(parts[t])
-            table, both = read(zero, materials, material * MATERIAL), materials[material, K8]
-            level, maximum = np.int32(parts[t] * stride), np.int32(materials[material, K9])
+            table, both = read(zero, materials, material * MATERIAL), materials[material, TWO_SIDED]
+            level, maximum = np.int32(parts[t] * stride), np.int32(materials[material, SIZES])
             if eaten and dissolving[t] > 0:
                 both = ONE
             if detailed:
@@ -278,7 +279,7 @@ def draw_bands(  # type: ignore[no-untyped-def]
     height, width = out_depth.shape
     pixel, maximum = ONE / focal, 0
     for row in range(len(materials)):
-        maximum = max(maximum, int(materials[row, 3]))
+        maximum = max(maximum, int(materials[row, HIGHLIGHT]))
     turns = fresh_turns()
     for _hand in prange(HANDS):
         turn = next_turn(turns)

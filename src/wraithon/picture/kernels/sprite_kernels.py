@@ -30,8 +30,12 @@ numbers, 12 and 13: first texel; four times its side and how it is laid. 14, 15:
 SPECK, NARROW, GREY, TINTED, MULTIPLIED, FACET, VEIL = range(7)
 """How a record is laid: a sprite as a square of one colour, four or eight pixels at a time, in one channel or in
 three, multiplied with what is behind it; a facet; a veil."""
+HALF_WIDTH, HALF_HEIGHT = 3, 4
+"""Columns of a placed sprite."""
 BOX = 6
 """Numbers of what is no sprite: left, right, top, bottom, inverse distance of its nearest point and on average."""
+ON_AVERAGE = 5
+"""Column of a box."""
 ADDED, TIMES = 1, 2
 """Ways to meet what is behind that do not cover it."""
 NARROWEST = np.float32(2)

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wraithon.picture.kernels.sprite_kernels import ON_AVERAGE
 from wraithon.picture.looks.drawer import Drawer, Layered, SpriteInputs, by_age, position, triangles_of
 from wraithon.project.look import Facing
 
@@ -113,9 +114,9 @@ def _flat(
     side = triangles.skins[:, 1]
     triangles.skins[:, 0] += np.repeat(frames % texture.frames, 2) * side * side
     if look.by_age:
-        nearness = np.ascontiguousarray(triangles.boxes[:, 5])
+        nearness = np.ascontiguousarray(triangles.boxes[:, ON_AVERAGE])
         by_age(nearness)
-        triangles.boxes[:, 5] = nearness
+        triangles.boxes[:, ON_AVERAGE] = nearness
     return (triangles,)
 
 

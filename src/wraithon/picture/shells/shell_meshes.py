@@ -10,7 +10,7 @@ import numpy as np
 from wraithon.picture.kernels.patch_kernels import bend_picture, double_patch
 from wraithon.picture.kernels.raster_kernels import GUARD, SAMPLES, band_order
 from wraithon.picture.kernels.shell_kernels import draw_shell, span_of
-from wraithon.picture.kernels.sprite_kernels import BOX
+from wraithon.picture.kernels.sprite_kernels import BOX, ON_AVERAGE
 from wraithon.picture.shells.lattice import lattice, whole_lanes
 from wraithon.picture.triangles import listed_triangles, seen_points
 
@@ -189,7 +189,7 @@ def _lens(viewport: Viewport, coarse: int) -> NDArray[np.float32]:
 def bent(patches: Patches, coarse: int, light: NDArray[np.float32], buffers: Buffers) -> None:
     """Bend the light (3, H, W) where patches, far ones first, say so."""
     height, width = light.shape[1:]
-    for number in np.argsort(patches.boxes[:, 5], kind="stable").tolist():
+    for number in np.argsort(patches.boxes[:, ON_AVERAGE], kind="stable").tolist():
         maximum = patches.bends[number]
         if not maximum:
             continue

@@ -9,7 +9,7 @@ import numpy as np
 
 from wraithon.ground.ground import METRES, SIZE, ground
 from wraithon.particles.looks.piece import MeshBatch
-from wraithon.picture.kernels.shade_kernels import MATERIAL
+from wraithon.picture.kernels.shade_kernels import MATERIAL, SIZES, TEXELS
 from wraithon.picture.solid.material_table import DEEPEST, MaterialTable
 from wraithon.picture.solid.shapes import ParticleMesh
 from wraithon.picture.textures import halved
@@ -97,8 +97,8 @@ def _tables(kinds: Sequence[str], parts: NDArray[np.int32], terrain: Terrain | N
         picture = seen[..., :3]
         for row, shade in ((2 * number, TOP), (2 * number + 1, SIDE)):
             materials[row, :4] = (shade, shade, shade, 0.0)
-            materials[row, 7] = SIZE / METRES
-            materials[row, 9] = DEEPEST
+            materials[row, TEXELS] = SIZE / METRES
+            materials[row, SIZES] = DEEPEST
         for level in range(DEEPEST):
             height, width = picture.shape[:2]
             levels[2 * number : 2 * number + 2, level] = (first, width, height, width | height << 16)

@@ -10,6 +10,15 @@ from PIL import Image
 
 from wraithon.character.remembering import cached_by_content
 from wraithon.numeric.srgb import linear_light
+from wraithon.picture.kernels.shade_kernels import (
+    COLOUR,
+    EMISSION,
+    HIGHLIGHT,
+    MATERIAL_COLUMNS,
+    SIZES,
+    TEXELS,
+    TWO_SIDED,
+)
 from wraithon.picture.textures import halved
 
 if TYPE_CHECKING:
@@ -29,7 +38,7 @@ class MaterialTable:
     """A character's materials as kernels read them."""
 
     materials: NDArray[np.float32]
-    """(M, 10) linear colour, squarings of the highlight, emission, texels a metre, two-sided, how many sizes."""
+    """(M, MATERIAL_COLUMNS), see `kernels.shade_kernels`."""
     levels: NDArray[np.int32]
     """(M, L, 4) first texel, width and height of each size, and both in one, the height in the upper half."""
     texels: NDArray[np.uint8]
@@ -44,24 +53,24 @@ class MaterialTable:
 def material_table(character: Character) -> MaterialTable:
     """Return a character's materials; as soon as one has details, all have them."""
     count = len(character.materials)
-    materials = np.zeros((count, 10), np.float32)
+    materials = np.zeros((count, MATERIAL_COLUMNS), np.float32)
     levels = np.zeros((count, DEEPEST, 4), np.int32)
     texels, details = [np.zeros((1, 4), np.uint8)], [np.zeros((1, 4), np.uint8)]
     first, detailed = 1, any(map(_is_detailed, character.materials))
     for number, material in enumerate(character.materials):
-        materials[number, 0:3] = material.colour[:3]
+        materials[number, COLOUR : COLOUR + 3] = material.colour[:3]
         # Squarings of the highlight: 7 for a mirror's tight one, 2 for a rough one's wide one.
-        materials[number, 3] = round(7 - 5 * min(1.0, material.roughness))
-        materials[number, 4:7] = material.emissive
-        materials[number, 8] = 1.0 if material.two_sided else 0.0
+        materials[number, HIGHLIGHT] = round(7 - 5 * min(1.0, material.roughness))
+        materials[number, EMISSION : EMISSION + 3] = material.emissive
+        materials[number, TWO_SIDED] = 1.0 if material.two_sided else 0.0
         pictures = _pictures(material, detailed)
         if pictures is None:
             continue
         colour, detail = pictures
-        materials[number, 7] = _texels_a_metre(character, number, colour.shape[0], colour.shape[1])
+        materials[number, TEXELS] = _texels_a_metre(character, number, colour.shape[0], colour.shape[1])
         for level in range(DEEPEST):
             height, width = colour.shape[:2]
-            levels[number, level], materials[number, 9] = (first, width, height, width | height << 16), level + 1
+            levels[number, level], materials[number, SIZES] = (first, width, height, width | height << 16), level + 1
             bytes_ = np.empty(colour.shape, np.uint8)
             bytes_[..., :3] = np.sqrt(colour[..., :3]) * 255 + 0.5
             bytes_[..., 3] = colour[..., 3] * 255 + 0.5

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.character.pose import rest_skin
-from wraithon.picture.kernels.shade_kernels import MATERIAL
+from wraithon.picture.kernels.shade_kernels import MATERIAL, TWO_SIDED
 from wraithon.picture.solid.material_table import DEEPEST, MaterialTable, material_table
 from wraithon.picture.thinning import clustered
 
@@ -76,7 +76,7 @@ def _with_material(points: NDArray[np.float64], normals: NDArray[np.float64], si
     points, normals, triangles = both[:, :3], both[:, 3:], corner.reshape(-1, 3).astype(np.int32)
     many = len(triangles)
     materials = np.zeros((1, int(MATERIAL)), np.float32)
-    materials[0, :4], materials[0, 8] = (1, 1, 1, ROUGH), sides - 1
+    materials[0, :4], materials[0, TWO_SIDED] = (1, 1, 1, ROUGH), sides - 1
     nothing = np.zeros((1, 4), np.uint8)
     tables = MaterialTable(materials, np.zeros((1, DEEPEST, 4), np.int32), nothing, nothing, np.zeros(many, np.int32))
     return ParticleMesh(
