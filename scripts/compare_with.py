@@ -30,7 +30,7 @@ def particles(show):
         for column in (columns.state[:, order], columns.triangle[order], columns.identity[order]):
             found.update(np.ascontiguousarray(column).tobytes())
     return found.hexdigest()
-fall = demo.project.but(stage=demo.project.stage.but(order=({"clip": "fall"},)))
+fall = demo.project.evolve(stage=demo.project.stage.evolve(order=({"clip": "fall"},)))
 shows = {
     "demo": (demo.project, demo, (0.4, 1.7, 2.85, 2.95, 3.2, 4.6, 6.1)),
     "fall": (fall, demo, (0.9, 1.6)),
@@ -41,13 +41,13 @@ for folder in sorted(p for p in kept.iterdir() if p.is_dir() and p.name != "halc
     shows[folder.name] = (loaded.project, loaded, (0.25, 0.7, 1.3, 2.45))
 told, pictures = {}, {}
 for name, (project, loaded, moments) in shows.items():
-    shelf = TextureShelf(loaded.folder)
-    player, renderer = Player(project, loaded.characters, SamplerShelf(shelf.read)), Renderer(shelf.read)
+    library = TextureLibrary(loaded.folder)
+    player, renderer = Player(project, loaded.characters, SamplerCache(library.read)), Renderer(library.read)
     renderer._budget = 1.2e6  # what a tree may lay at full size is no part of how it draws
     for moment in moments:
         player.seek(moment)
         told[f"{name} at {moment} s: particles"] = particles(player.show)
-        near, behind = project.view.but(distance=1.2, elevation=40), project.view.but(azimuth=200, elevation=-3)
+        near, behind = project.view.evolve(distance=1.2, elevation=40), project.view.evolve(azimuth=200, elevation=-3)
         for k, view in enumerate((project.view, near, behind)):
             for live in (False, True):
                 key = f"{name} at {moment} s: view {k}{', live' if live else ''}"

@@ -26,29 +26,34 @@ try:
     from demo_maker.crowd import crowded_demo
 except ImportError:  # where it was before
     from wraithon.demo.crowd import crowded_demo
-from wraithon.picture.shipped import TextureShelf
-from wraithon.project.edit import put_layer
+from wraithon.project import edit
+from wraithon.project.base import Model
 from wraithon.stage.loading import load
 from wraithon.stage.player import Player
-from wraithon.stage.sampler_cache import SamplerShelf
+try:
+    from wraithon.picture.shipped import TextureLibrary
+    from wraithon.stage.sampler_cache import SamplerCache
+except ImportError:  # what earlier trees call them
+    from wraithon.picture.shipped import TextureShelf as TextureLibrary
+    from wraithon.stage.sampler_shelf import SamplerShelf as SamplerCache
+if not hasattr(Model, "evolve"):
+    Model.evolve = Model.but
+with_layer = getattr(edit, "with_layer", None) or edit.put_layer
 try:
     from wraithon.picture.raster import RasterRenderer as Renderer
 except ImportError:
     from wraithon.picture.renderer import Renderer
 demo = load(DEMO_FOLDER)
-if not hasattr(demo.project, "but"):  # what earlier trees call it
-    from wraithon.project.base import Model
-    Model.but = Model.evolve
 def sprites(project):  # what both trees can draw
     def kept(effect):
-        return effect.but(layers=tuple(layer for layer in effect.layers if type(layer.look).__name__ == "SpriteLook"))
-    return project.but(effects=tuple(kept(effect) for effect in project.effects))
+        return effect.evolve(layers=tuple(layer for layer in effect.layers if type(layer.look).__name__ == "SpriteLook"))
+    return project.evolve(effects=tuple(kept(effect) for effect in project.effects))
 demo = replace(demo, project=sprites(demo.project))
 def crowd(living):
     project = sprites(crowded_demo(living))
     effect, glints = project.layer("plume-glints")
-    size = glints.size.but(birth=glints.size.birth.but(low=0.02, high=0.04))
-    return put_layer(project, effect.id, glints.but(size=size))
+    size = glints.size.evolve(birth=glints.size.birth.evolve(low=0.02, high=0.04))
+    return with_layer(project, effect.id, glints.evolve(size=size))
 """
 """What a program begins with that is to run in any tree, old or new."""
 

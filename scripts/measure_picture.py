@@ -25,14 +25,14 @@ GROUPS = {
 
 PROBE = r"""
 scenes = {}
-shelf = TextureShelf(demo.folder)
+library = TextureLibrary(demo.folder)
 for name, project, moment in (
     ("quiet", demo.project, 1.2), ("strike", demo.project, 2.95), ("20,000", crowd(20_000), 3.2),
     ("50,000", crowd(50_000), 3.2),
 ):
-    player = Player(project, demo.characters, SamplerShelf(shelf.read))
+    player = Player(project, demo.characters, SamplerCache(library.read))
     player.seek(moment)
-    renderer = Renderer(shelf.read)
+    renderer = Renderer(library.read)
     renderer._budget = math.inf
     scenes[name] = renderer, player.frame(), project.view, player.show.alive
 def draw(name, live=True):
