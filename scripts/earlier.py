@@ -46,7 +46,8 @@ except ImportError:
 demo = load(DEMO_FOLDER)
 def sprites(project):  # what both trees can draw
     def kept(effect):
-        return effect.evolve(layers=tuple(layer for layer in effect.layers if type(layer.look).__name__ == "SpriteLook"))
+        sprites_only = (layer for layer in effect.layers if type(layer.look).__name__ == "SpriteLook")
+        return effect.evolve(layers=tuple(sprites_only))
     return project.evolve(effects=tuple(kept(effect) for effect in project.effects))
 demo = replace(demo, project=sprites(demo.project))
 def crowd(living):

@@ -83,10 +83,12 @@ def _hold(_state, _own, numbers, _seed, way, *_rest):
 def _orbit(state, _own, numbers, _seed, way, _position, _time, dt):
     flat = -way * (1, 0, 1)
     off = np.linalg.norm(flat)
-    circling = numbers[0] * np.cross((0, 1, 0), flat) / off + numbers[2] / 2 * (numbers[1] - off) * flat / off
+    turning = numbers[0] ** 2 / max(off, numbers[1] / 4)
+    outward = (numbers[2] * (numbers[1] - off) + turning * dt) / 2
+    circling = numbers[0] * np.cross((0, 1, 0), flat) / off + outward * flat / off
     quick = (1 - np.exp(-numbers[2] * dt)) / dt
     slip = (circling - state[k.VX : k.VZ + 1]) * (1, 0, 1)
-    return quick * slip - numbers[0] ** 2 / max(off, numbers[1] / 4) * flat / off
+    return quick * slip - turning * flat / off
 
 
 def _wind(_state, own, numbers, seed, _way, position, time, _dt):

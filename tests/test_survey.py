@@ -186,7 +186,7 @@ def test_how_often_the_picture_is_laid_over_goes_with_the_number():
 
 
 def test_bounds_are_a_box_with_a_margin_on_all_sides():
-    assert EffectBounds(low=(-1, 0, 2), high=(1, 4, 2), margin=0.25).width == ((-1.5, -1, 2), (1.5, 5, 2))
+    assert EffectBounds(low=(-1, 0, 2), high=(1, 4, 2), margin=0.25).with_margin == ((-1.5, -1, 2), (1.5, 5, 2))
     with pytest.raises(ValidationError, match="swap them"):
         EffectBounds(low=(0, 0, 1), high=(1, 1, 0))
     with pytest.raises(ValidationError):

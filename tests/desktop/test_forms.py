@@ -419,7 +419,7 @@ def test_a_drag_is_one_step_of_undo_and_shows_as_it_goes(desk):
         QTest.mouseMove(widget, start + type(start)(x, 0))
         rates.append(session.project.effects[0].layers[0].emission.rate)
     QTest.mouseRelease(widget, Qt.MouseButton.LeftButton, pos=start + type(start)(40, 0))
-    step = next(f.step for row in case.rows for f in row.fields if f.path == "rate")
+    step = next(f.of(Emission).step for row in case.rows for f in row.fields if f.path == "rate")
     old = before.effects[0].layers[0].emission.rate
     assert rates == [old, old + 2 * step, old + 4 * step, old + 10 * step]
     session.history.undo()

@@ -49,7 +49,7 @@ class Hands:
         self.done += 1
         QTest.keyClick(widget or self.window, key, modifiers)
 
-    def label(self, widget, text):
+    def text(self, widget, text):
         self.done += 1
         QTest.keyClicks(widget, text)
 

@@ -25,8 +25,9 @@ from typing import Any
 from wraithon.support.places import PACKAGE, derived_folder
 
 HELPERS = (
-    "numeric/compiled.py", "numeric/chance.py", "numeric/meeting.py", "numeric/noise.py", "numeric/vectors.py",
-    "numeric/vector_memory.py", "numeric/work_queue.py", "particles/columns.py", "picture/light.py",
+    "numeric/compiled.py", "numeric/chance.py", "numeric/meeting.py", "numeric/noise.py", "numeric/srgb.py",
+    "numeric/vectors.py", "numeric/vector_memory.py", "numeric/work_queue.py", "particles/columns.py",
+    "picture/light.py",
 )  # fmt: skip
 """Files besides those of kernels that hold what is compiled into them."""
 BLOCK = 1024

@@ -56,7 +56,7 @@ def _vortex(state, i, forces, k, points, f):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _orbit(state, i, forces, k, points, f, quick):  # type: ignore[no-untyped-def]
+def _orbit(state, i, forces, k, points, f, quick, inverse_dt):  # type: ignore[no-untyped-def]
     """Return the acceleration along x and z that takes a particle to its circle, and keeps it there.
 
     It follows the velocity of a point on the circle, with one inwards or outwards that brings it there, at the rate
@@ -66,8 +66,10 @@ def _orbit(state, i, forces, k, points, f, quick):  # type: ignore[no-untyped-de
     z = state[PZ, i] - (points[k, 0, 2] + f * (points[k, 1, 2] - points[k, 0, 2]))
     speed, radius = forces.numbers[k, 0], forces.numbers[k, 1]
     away = max(math.sqrt(x * x + z * z), TINY)
-    outward = HALF * forces.numbers[k, 2] * (radius - away)
-    inward = speed * speed / (max(away, QUARTER * radius) * away)
+    turning = speed * speed / max(away, QUARTER * radius)
+    # A step's velocity is that of its middle, so at its end it points outwards by half a step's turning.
+    outward = HALF * (forces.numbers[k, 2] * (radius - away) + turning / inverse_dt)
+    inward = turning / away
     vx, vz = (speed * z + outward * x) / away, (outward * z - speed * x) / away
     return quick * (vx - state[VX, i]) - inward * x, quick * (vz - state[VZ, i]) - inward * z
 
@@ -211,7 +213,8 @@ def add_forces(  # type: ignore[no-untyped-def]
             # As much of the way as drag goes within a step, and never beyond it.
             quick = (ONE - math.exp(-forces.numbers[k, 2] / inverse_dt)) * inverse_dt
             for i in range(first, end):
-                x, z = _orbit(state, i, forces, k, points, max(ZERO, ONE - left[i - first] * inverse_dt), quick)
+                f = max(ZERO, ONE - left[i - first] * inverse_dt)
+                x, z = _orbit(state, i, forces, k, points, f, quick, inverse_dt)
                 ax[i - first] += min(felt[i - first], ONE) * x
                 az[i - first] += min(felt[i - first], ONE) * z
         elif code in (ATTRACT, HOLD):

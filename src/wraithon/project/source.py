@@ -71,7 +71,7 @@ class _Source(Model):
     has no anchor to be away from.
     """
 
-    offset: Annotated[Vec3, Quantity("Offset from the anchor along its axes", CENTIMETRES)] = (0.0, 0.0, 0.0)
+    offset: Annotated[Vec3, Quantity("Offset from the anchor along its axes", METRES, step=0.01)] = (0.0, 0.0, 0.0)
     turn: Annotated[Vec3, Quantity("Rotation about the anchor's axes", DEGREES)] = (0.0, 0.0, 0.0)
     aim: Aim = Aim()
     riding: Riding = Riding(keep=0.0)

@@ -125,7 +125,7 @@ AWAY_ROWS = (
     Row(
         "offset",
         *(
-            Number(f"offset.{k}", f"Offset from the anchor along its {axis} axis", unit="m", step=0.01)
+            Number(f"offset.{k}", f"Offset from the anchor along its {axis} axis")
             for k, axis in enumerate("xyz")
         ),
         undo="Offset from the anchor",

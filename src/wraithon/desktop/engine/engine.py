@@ -133,7 +133,7 @@ class Engine(QObject):
                 setattr(self._mail, name, value)
             if "seek" in overrides:
                 self._mail.steps = 0
-            if "shelf" in overrides:
+            if "library" in overrides:
                 self._rendered = None  # it is of the project before
             self._wake.notify()
 
