@@ -72,7 +72,7 @@ def test_it_tells_what_each_layer_gives_and_costs(qtbot):
     mixer.show()
     QTest.mouseMove(mixer, QPoint(10, HEAD + 5))
     qtbot.waitUntil(lambda: "sparks" in mixer.toolTip())
-    assert "born from 0.00 s until 1.00 s; each lives 0.5 s at most" in mixer.toolTip()
+    assert "emitted from 0.00 s until 1.00 s; each lives 0.5 s at most" in mixer.toolTip()
     assert "3 live, 7 births were refused" in mixer.toolTip()
     assert "0.25 ms a step, 4.50 ms a picture, 1 200 pixels" in mixer.toolTip()
     assert not mixer.grab().isNull()
