@@ -124,10 +124,7 @@ RIDE_ROWS = (
 AWAY_ROWS = (
     Row(
         "offset",
-        *(
-            Number(f"offset.{k}", f"Offset from the anchor along its {axis} axis")
-            for k, axis in enumerate("xyz")
-        ),
+        *(Number(f"offset.{k}", f"Offset from the anchor along its {axis} axis") for k, axis in enumerate("xyz")),
         undo="Offset from the anchor",
     ),
     Row(
