@@ -97,7 +97,7 @@ def messages(project):
 def test_what_is_refused_is_told_with_its_number():
     said = messages(Project(effects=(flooding(4),)))
     assert "435,200,000 may be emitted at once but the limit is 400,000: births will be refused" in said
-    assert any("may bear 1,600,000 within one step, but at most 1,500,000 live at once" in text for text in said)
+    assert any("may emit 1,600,000 within one step, but at most 1,500,000 live at once" in text for text in said)
     modest = Effect(layers=(Layer(emission=Emission(bursts=(Burst(count=20),), limit=20)),))
     assert not any("at once" in text for text in messages(Project(effects=(modest,))))
 

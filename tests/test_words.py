@@ -86,6 +86,18 @@ def test_no_name_in_code_is_a_retired_one():
     assert found == set()
 
 
+def test_no_docstring_has_something_be_done():
+    """What a function does is said in the imperative: "Play a sound", not "Have a sound be heard"."""
+    found = {
+        f"{path.relative_to(PACKAGE)}:{number}"
+        for path in SOURCES
+        if not path.name.endswith("kernels.py")
+        for number, line in enumerate(path.read_text(encoding="utf-8").splitlines(), 1)
+        if '"""Have ' in line
+    }
+    assert found == set()
+
+
 def test_no_class_name_stands_twice():
     names = Counter(
         node.name

@@ -76,7 +76,7 @@ class Auditioning(QObject):
         self._send(AuditionWish(effect.id, self._anchor) if effect is not None and self.on else NOTHING)
 
     def rest(self) -> None:
-        """Have nothing show itself until something is selected."""
+        """Audition nothing until something is selected."""
         self._send(NOTHING)
 
     def toggle(self) -> None:

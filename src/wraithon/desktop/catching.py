@@ -78,7 +78,7 @@ class Catcher(QObject):
 
 
 def watch_for_crashes() -> TextIO | None:
-    """Have a crash of the whole program written into a file beside the log; None where it cannot be."""
+    """Write a crash of the whole program into a file beside the log; None where it cannot be."""
     try:
         path = crash_file()
         path.parent.mkdir(parents=True, exist_ok=True)
@@ -91,7 +91,7 @@ def watch_for_crashes() -> TextIO | None:
 
 
 def stop_watching(file: TextIO | None) -> None:
-    """Have crashes be written down no more."""
+    """Stop writing crashes down."""
     if file is not None:
         faulthandler.disable()
         file.close()

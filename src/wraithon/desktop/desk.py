@@ -115,7 +115,7 @@ class Desk(Protocol):
         """Start an effect now, at an anchor or where its first trigger would, and play."""
 
     def respond(self, trigger_id: str, strength: float = 1.0, ground: str = "") -> None:
-        """Have a trigger respond now, with a share of all strength and as on a kind of ground, and play."""
+        """Fire a trigger now, with a share of all strength and as on a kind of ground, and play."""
 
     def refresh_tools(self) -> None:
         """Ask the sheet that is shown anew what colours the skin."""

@@ -87,7 +87,7 @@ class Plays:
         self.engine.send(redraw=True)
 
     def rehearse(self, *, on: bool) -> None:
-        """Have the keys drive the character from now on, or have it play the running order again."""
+        """Let the keys drive the character from now on, or play the running order again."""
         if on != self.keys.on:
             self.keys.switch(on=on)
             self.engine.send(drive=on, redraw=True)
@@ -123,7 +123,7 @@ class Plays:
         self.engine.send(measure=performance.period if performance else MEASURED)
 
     def respond(self, trigger_id: str, strength: float = 1.0, ground: str = "") -> None:
-        """Have a trigger respond now, with a share of all strength and as on a kind of ground, and play."""
+        """Fire a trigger now, with a share of all strength and as on a kind of ground, and play."""
         self.engine.give("respond", trigger_id, strength, ground)
         self.play_on()
 

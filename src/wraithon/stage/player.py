@@ -191,7 +191,7 @@ class Player:
         self._take(Input("fire", effect_id, anchor))
 
     def respond(self, trigger_id: str, strength: float = 1.0, ground: str = "") -> None:
-        """Have a trigger respond with the next step, whatever it waits for and asks; kept as what is fired is.
+        """Fire a trigger with the next step, whatever it waits for and asks; kept as what is fired is.
 
         It does so with a share of all strength, and as on a kind of ground; an empty one is that where it happens.
 
@@ -217,7 +217,7 @@ class Player:
         return self._driven
 
     def drive(self, *, driven: bool) -> None:
-        """Have the character be driven by hand, or play the running order; either begins anew."""
+        """Drive the character by hand, or play the running order; either starts again."""
         if driven != self._driven:
             self._driven = driven
             self.restart()
@@ -234,7 +234,7 @@ class Player:
         self._keep_copy()
 
     def steer(self, x: float, z: float, *, fast: bool = False) -> None:
-        """Have the driven character go this way over the ground from the next step on: up to 1, none stops it."""
+        """Steer the driven character over the ground from the next step on: up to 1, none stops it."""
         size = max(1.0, math.hypot(x, z))
         if math.isfinite(x) and math.isfinite(z):
             self._take(Input("steer", values=(x / size, z / size, float(fast))))

@@ -127,7 +127,7 @@ class Show(Presence):
         return {**self.compiled.resting, **told, **self.measured(number)}
 
     def hit(self, hit: Hit) -> None:
-        """Have the character be hit in the coming step: that takes some of its health."""
+        """Hit the character in the coming step, which takes some of its health."""
         self.hits.append(hit)
         self.set_signal("health", max(0.0, added(self.told.get("health", 1.0), -HURT * hit.strength)))
 
@@ -137,19 +137,19 @@ class Show(Presence):
         self._ramps = [ramp for ramp in self._ramps if ramp.signal != signal]
 
     def ramp(self, signal: str, start: float, seconds: float, to: float, curve: Curve) -> None:
-        """Have a signal go along a course to a value, within some seconds from a moment on."""
+        """Move a signal along a curve to a value, within some seconds from a moment on."""
         low = self.told.get(signal, self.compiled.resting.get(signal, 0.0))
         self._ramps = [*(ramp for ramp in self._ramps if ramp.signal != signal)]
         self._ramps.append(Ramped(signal, start, seconds, low, to, curve))
 
     def _go_along(self, end: float) -> None:
-        """Have signals that are on their way be where they are at a step's end."""
+        """Advance signals that are on their way to a step's end."""
         for ramp in self._ramps:
             self.told[ramp.signal] = ramp.at(end)
         self._ramps = [ramp for ramp in self._ramps if not ramp.over(end)]
 
     def _turn(self) -> None:
-        """Have the layers be what dials make of them."""
+        """Apply the dials to the layers."""
         now = with_dials(self.base, self.told, self.compiled)
         if now is not self.compiled:
             before, self.compiled = self.compiled, now
@@ -181,7 +181,7 @@ class Show(Presence):
             self.forget_poses()
 
     def wait(self, waiting: ScheduledAction) -> None:
-        """Have what comes after a wait come once that is over."""
+        """Schedule what comes after a wait."""
         action = waiting.action
         assert isinstance(action, WaitFor)  # the only one that waits
         if action.signal:
@@ -205,7 +205,7 @@ class Show(Presence):
         self.waiting += rest[: max(0, MAX_WAITING - len(self.waiting))]
 
     def sound(self, time: float, name: str, volume: float) -> None:
-        """Have a sound be heard at a moment."""
+        """Play a sound at a moment of the show."""
         self.sounds = [*self.sounds[-(MAX_SOUNDS - 1) :], HeardSound(time, name, volume)]
 
     def log_line(self, time: float, text: str) -> None:
@@ -213,14 +213,14 @@ class Show(Presence):
         self.log = [*self.log[-(MAX_LINES - 1) :], (time, text)]
 
     def stop_following(self, time: float) -> None:
-        """Have what follows the character bear no more from a moment on."""
+        """Stop the firings that follow the character, from a moment on."""
         for firing in self.firings.values():
             if firing.follow and firing.until > time:
                 firing.until = time
                 self.stopped += 1
 
     def stop(self, effect_id: str, anchor: str | None, time: float) -> int:
-        """Have firings of an effect, at an anchor or anywhere, bear no more from a moment on; return how many."""
+        """Stop the firings of an effect, at an anchor or anywhere, from a moment on; return how many."""
         found = [
             firing
             for firing in self.firings.values()
@@ -233,7 +233,7 @@ class Show(Presence):
         return len(found)
 
     def respond(self, trigger: Trigger, share: float = 1.0, ground: str = "") -> None:
-        """Have a trigger's response come now, whatever it waits for and asks, with a share of all strength."""
+        """Run a trigger's response now, whatever it waits for and asks, with a share of all strength."""
         event = self.compiled.events.get(trigger.when.what or "") if trigger.when.kind == "event" else None
         told = trigger.strength
         moment = Moment(
@@ -413,7 +413,7 @@ class Show(Presence):
                 pool.let_go_of_skin()
 
     def _keep_pools(self, before: CompiledProject) -> None:
-        """Have what lives go on under another compiled project than the one `before`."""
+        """Let what lives go on under another compiled project than the one `before`."""
         programs = self.compiled.programs
         self.pools = {layer: pool for layer, pool in self.pools.items() if layer in programs}
         for layer, pool in self.pools.items():

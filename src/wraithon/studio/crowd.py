@@ -36,7 +36,7 @@ class Crowd:
         """Particles of all of them while they do but what one does who is driven by hand."""
 
     def call(self, main: Show, many: int) -> None:
-        """Have so many more stand beside the one of a show; 0 sends them away."""
+        """Place so many more beside the one of a show; 0 removes them."""
         self._followers = None
         self._shows = [Show(main.base) for _ in range(many if main.base.performance is not None else 0)]
 
@@ -54,7 +54,7 @@ class Crowd:
                 show.advance()
 
     def _catch_up(self, main: Show) -> None:
-        """Have all of them be where the main show is, after edits, seeks and what was fired by hand."""
+        """Bring all of them to where the main show is, after edits, seeks and what was fired by hand."""
         late = [show for show in self._shows if not _alike(show, main)]
         held = main.copy() if late else None
         for show in late:

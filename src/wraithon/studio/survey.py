@@ -132,7 +132,7 @@ def _with_its_clip(project: Project, effect_id: str) -> Project:
 
 
 def _widen(show: Show, origin: NDArray[np.float64], low: NDArray[np.float64], high: NDArray[np.float64]) -> None:
-    """Have corners hold what is seen at a moment."""
+    """Widen corners to hold what is seen at a moment."""
     for batch in batches_of(show):
         positions, halves = batch.reach()
         near, far = positions - halves, positions + halves

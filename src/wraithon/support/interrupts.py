@@ -26,7 +26,7 @@ def end_at_once() -> None:
 
 
 def raise_them() -> None:
-    """Have interrupts raise KeyboardInterrupt, again until `end_at_once` is called, and be remembered."""
+    """Let interrupts raise KeyboardInterrupt until `end_at_once` is called, and remember them."""
     if signal.getsignal(signal.SIGINT) is not signal.SIG_IGN:
         signal.signal(signal.SIGINT, _interrupt)
         signal.signal(signal.SIGALRM, _interrupt)

@@ -32,7 +32,7 @@ SAVING, READY = f"{OWN_PREFIX}saving-", f"{OWN_PREFIX}ready-"
 
 
 def sync_folder(folder: Path) -> None:
-    """Have the disk keep what a folder lists."""
+    """Flush a folder's list of files to the disk."""
     handle = os.open(folder, os.O_RDONLY)
     try:
         os.fsync(handle)

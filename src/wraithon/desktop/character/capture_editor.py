@@ -115,7 +115,7 @@ class CaptureEditor(QWidget):
             field.set_value(matches.get(joint))
 
     def match(self, joint: str, match: object, _final: bool = True) -> None:
-        """Have a joint of the file move a joint of the character, or none."""
+        """Match a joint of the file with a joint of the character, or with none."""
         capture = self._capture()
         if capture is None:
             return

@@ -138,7 +138,7 @@ class EffectsIndex(TreeIndex):
         self.follow(*self._session.selection)
 
     def _build(self, effects: tuple[Effect, ...]) -> None:
-        """Have an item for each effect and layer, in their order."""
+        """Make an item for each effect and layer, in their order."""
         if same_objects(effects, self._built):
             return
         self._built = effects

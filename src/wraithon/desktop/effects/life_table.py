@@ -74,7 +74,7 @@ class LifeTable(QWidget):
         self.show_layer(self._layer, self._standard)
 
     def take_back(self, name: str) -> None:
-        """Have a row as the preset has it, or as a new layer does."""
+        """Reset a row to the preset's value, or to a new layer's."""
         value = getattr(self._standard, name)
         self._session.set_value("layer", self._layer.id, name, value, f"{name.capitalize()} as it was")
 

@@ -287,7 +287,7 @@ class EffectsSheet(Sheet):
             self._session.edit("Master values into the layers", lambda p: with_effect(p, settled))
 
     def roll_again(self) -> None:
-        """Have all that is left to chance in the selected effect fall otherwise."""
+        """Give the selected effect a new seed."""
         kind, what = self._session.selection
         effect = self._session.project.effect(what) if kind == "effect" else None
         if effect is not None:
@@ -321,7 +321,7 @@ class EffectsSheet(Sheet):
         return Overlay("density", what) if found is not None and self._density else Overlay()
 
     def _show_box(self, effect: Effect | None) -> None:
-        """Have what an effect stays within drawn, while that is asked for."""
+        """Draw an effect's bounds, while that is asked for."""
         hand, survey = self._box_gizmo, self.bounds.survey
         hand.measured = hand.fixed = None
         if effect is not None and self.bounds.box.isChecked():

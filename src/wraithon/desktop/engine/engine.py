@@ -342,7 +342,7 @@ class Engine(QObject):
         return edited or not player.behind or player.catch_up(CATCH_UP_SLICE) or self._moving
 
     def _go_round(self, player: Player) -> None:
-        """Have playing go back to where its stretch begins, once it is over."""
+        """Seek to the beginning of the looped stretch once it is over."""
         start, end = map(player.step_of, self._round)
         if end > start and player.show.step_number >= end:
             self._target = start

@@ -54,7 +54,7 @@ class SideSimulations:
         self._many = self._many if many is None else many
 
     def take(self, player: Player, characters: Mapping[str, Character], *, edited: bool) -> None:
-        """Have the effect show itself that is wished for, under the settings there are."""
+        """Audition the effect that is wanted, under the current settings."""
         if self._audition is None:
             assert self._samplers is not None  # given with the first project
             self._audition, self._went_on = Audition(self._samplers), time.perf_counter()
@@ -64,7 +64,7 @@ class SideSimulations:
             self._audition.adopt(player, characters)
 
     def call(self, player: Player) -> None:
-        """Have as many more of the character stand there as are wished for."""
+        """Add as many more of the character as are wanted."""
         self._crowd.call(player.show, self._many)
 
     def go_along(self, main: Show) -> None:
@@ -74,12 +74,12 @@ class SideSimulations:
         self._crowd.go_along(main)
 
     def go_on(self, now: float, longest: float, tempo: float, main: Show) -> None:
-        """Have the audition go on while the main show rests, to a moment `now` of the clock."""
+        """Advance the audition while the main show rests, to a moment `now` of the clock."""
         if self._audition is not None and self._audition.runs:
             self._audition.go_on(min(now - self._went_on, longest) * tempo, main)
 
     def rest(self, seconds: float) -> None:
-        """Have the audition leave out so many seconds in which something else was done."""
+        """Skip so many seconds of the audition in which something else was done."""
         self._went_on += seconds
 
     def note(self, now: float) -> None:

@@ -39,12 +39,12 @@ class SoundMixer:
         self._heard: list[tuple[NDArray[np.float32], int]] = []
 
     def add(self, samples: NDArray[np.float32], volume: float) -> None:
-        """Have samples (n, CHANNELS) be heard from now on."""
+        """Play samples (n, CHANNELS) from now on."""
         with self._lock:
             self._heard = [*self._heard[-(MAX_AT_ONCE - 1) :], (samples * np.float32(volume), 0)]
 
     def hush(self) -> None:
-        """Have nothing be heard any more."""
+        """Silence everything."""
         with self._lock:
             self._heard = []
 
@@ -155,7 +155,7 @@ class Speaker(QObject):
     # ---- the device -----------------------------------------------------------------------------
 
     def _open(self) -> None:
-        """Have a device take what sounds, on a thread of its own, once; without one all stays silent."""
+        """Open a sound device on a thread of its own, once; without one all stays silent."""
         if not self._tried:
             self._tried = True
             threading.Thread(target=self._run, name="speaker", daemon=True).start()

@@ -26,7 +26,7 @@ class Canvas(Protocol):
         """Return its height in pixels."""
 
     def update(self) -> None:
-        """Have it painted anew."""
+        """Repaint it."""
 
     def project(self, points: np.ndarray) -> np.ndarray:
         """Return where world points (N, 3) are: x, y and distance ahead (N, 3)."""

@@ -101,7 +101,7 @@ class DrivingKeys(QObject):
         self._report()
 
     def _act(self, what: str) -> None:
-        """Have the character do something once."""
+        """Make the character do something once."""
         self._desk.engine.give("act", what)
         self._desk.play_on()
         if what != "rise":

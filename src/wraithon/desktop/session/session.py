@@ -242,7 +242,7 @@ class Session(QObject):
         look_over(project, made)
 
     def forget(self, *files: str) -> None:
-        """Have characters made of some files made anew: what was read from them is no longer the same."""
+        """Remake the characters of some files, whose content has changed."""
         self._dressed = tuple(
             use
             for use in self._dressed

@@ -131,7 +131,7 @@ class Timeline(OwnKeys, ShowsFocus, QWidget):
                 self.update(QRect(round(self.x_of(moment)) - 7, 0, 14, self.height()))
 
     def _light_up(self, rendered: RenderedFrame) -> None:
-        """Have the flags stand out that the clips have just passed."""
+        """Highlight the flags that clips have just passed."""
         ago = (
             (rendered.time - flag.base - flag.mark.time, flag) for flag in (self.flags() if rendered.playing else ())
         )

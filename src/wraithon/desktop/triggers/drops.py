@@ -74,7 +74,7 @@ class EffectDrops(QObject):
         return spot_at(performance, self._desk.timeline.lanes.time_at(x), session.project.step_rate, joint)
 
     def wire(self, effect: str, spot: ClipMoment) -> None:
-        """Have an effect fired at a spot, and go to the trigger that does it."""
+        """Make a trigger that fires an effect at a spot, and go to it."""
         session = self._desk.session
         project, trigger = wired(session.project, effect, spot)
         name = project.effect(effect)

@@ -106,7 +106,7 @@ class TriggersIndex(Index):
         self.follow(*self._session.selection)
 
     def show_rendered(self, rendered: RenderedFrame) -> None:
-        """Have the rows of triggers light up that have just responded."""
+        """Highlight the rows of triggers that have just responded."""
         lit = {r.trigger for r in rendered.triggers.responses if 0 <= rendered.time - r.time < FLASH}
         refused = {r.trigger: r.reason for r in rendered.triggers.refusals if 0 <= rendered.time - r.time < SAID}
         if (lit, refused) == (self._lit, self._refused):

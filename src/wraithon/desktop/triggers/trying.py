@@ -61,7 +61,7 @@ class Trying(QWidget):
         self.ground.set_value(self._ground)
 
     def try_it(self) -> None:
-        """Have the selected trigger respond now."""
+        """Fire the selected trigger now."""
         kind, what = self._desk.session.selection
         if kind == "trigger":
             self._desk.respond(what, self.strength.value / 100, self._ground)

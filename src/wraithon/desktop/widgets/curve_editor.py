@@ -94,7 +94,7 @@ class CurveEditor(QWidget):
         self._height.set_measure(unit, step, decimals, limits[0] * factor, limits[1] * factor)
 
     def set_axis(self, what: str, begin: str, middle: str, end: str) -> None:
-        """Have the curve be over something else than age, with words for where it begins, its middle and its end."""
+        """Label the curve's axis: where it begins, its middle and its end."""
         self._labels[0].setText(what)
         self._age.setAccessibleName(f"{what.capitalize()} of the point, 0 is {begin} and 1 is {end}")
         self.plot.axis = (begin, middle, end)

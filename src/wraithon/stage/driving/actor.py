@@ -146,13 +146,13 @@ class Actor:
             self.stands = (self._driver.first(step / self._rate),)
 
     def change(self, step: int, **changes: object) -> None:
-        """Have it stand otherwise from a step on."""
+        """Replace its pose from a step on."""
         self.begin(step)
         self.changes += 1
         self.stands = (*self.stands[: step - self._begun], replace(self._at(step), **changes))  # type: ignore[arg-type]  # as they are named
 
     def play(self, step: int, clip: str) -> bool:
-        """Have it play a clip from a step on; return whether it does."""
+        """Play a clip from a step on; return whether it does."""
         self.begin(step)
         stand = self._at(step)
         after = self._driver.begin(stand, clip)
@@ -161,7 +161,7 @@ class Actor:
         return after is not stand
 
     def dissolve(self, step: int, to: float, seconds: float, curve: Curve) -> None:
-        """Have it dissolve from a step on, along a course, to a share that is gone after so many seconds."""
+        """Dissolve it from a step on, along a curve, to a share that is gone after so many seconds."""
         self.begin(step)
         time = step / self._rate
         end = time + max(seconds, 1 / self._rate)

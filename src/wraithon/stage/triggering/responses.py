@@ -55,25 +55,25 @@ class Playing(Protocol):
         """Fire an effect; None when too many firings are alive."""
 
     def stop(self, effect_id: str, anchor: str | None, time: float) -> int:
-        """Have firings of an effect bear no more from a moment on; return how many."""
+        """Stop the firings of an effect from a moment on; return how many."""
 
     def stop_following(self, time: float) -> None:
-        """Have what follows the character bear no more from a moment on."""
+        """Stop the firings that follow the character, from a moment on."""
 
     def set_signal(self, signal: str, value: float) -> None:
         """Give a signal a value."""
 
     def ramp(self, signal: str, start: float, seconds: float, to: float, curve: Curve) -> None:
-        """Have a signal go along a course to a value, within some seconds from a moment on."""
+        """Move a signal along a curve to a value, within some seconds from a moment on."""
 
     def sound(self, time: float, name: str, volume: float) -> None:
-        """Have a sound be heard at a moment."""
+        """Play a sound at a moment of the show."""
 
     def log_line(self, time: float, text: str) -> None:
         """Write a line into the log of the rehearsal."""
 
     def wait(self, waiting: ScheduledAction) -> None:
-        """Have what comes after a wait come once that is over."""
+        """Schedule what comes after a wait."""
 
     def signals(self, number: int) -> Mapping[str, float]:
         """Return all signals at a step's moment."""

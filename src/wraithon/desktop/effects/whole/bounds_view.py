@@ -119,7 +119,7 @@ class BoundsView(QWidget):
         self._session.set_value("effect", effect.id, "bounds", bounds.evolve(low=low, high=high), "Fix bounds")
 
     def free_bounds(self) -> None:
-        """Have no fixed bounds."""
+        """Remove the fixed bounds."""
         if self._effect is not None:
             self._session.set_value("effect", self._effect.id, "bounds", None, "Forget bounds")
 

@@ -260,7 +260,7 @@ class DialsEditor(QWidget):
                     parts.get(part, mine).addAction(_said(path), partial(self.bind, dial.id, layer.id, path))
 
     def bind(self, dial_id: str, layer: str, path: str) -> None:
-        """Have a dial drive a value of a layer."""
+        """Let a dial drive a value of a layer."""
         effect = self._effect
         found = self._session.project.layer(layer)
         dial = next((each for each in effect.dials if each.id == dial_id), None) if effect else None
