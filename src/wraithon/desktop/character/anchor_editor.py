@@ -32,9 +32,9 @@ ROWS = (
         undo="Anchor offset",
     ),
     Row(
-        "turn",
-        *(Number(f"turn.{k}", f"Turn about {a}", unit=f"{a} °", step=1, decimals=1) for k, a in enumerate("xyz")),
-        undo="Anchor turn",
+        "rotation",
+        *(Number(f"turn.{k}", f"Rotation about {a}", unit=f"{a} °", step=1, decimals=1) for k, a in enumerate("xyz")),
+        undo="Anchor rotation",
     ),
 )
 

@@ -42,7 +42,7 @@ ROWS = (
         undo="Raise clip",
     ),
     Row(
-        "goes",
+        "travel speed",
         Number("goes.0", "Carried along x, if made in place, before the scale", lead="x", unit="m/s", step=0.05),
         Number("goes.1", "Carried along z, ahead, before the character's scale", lead="z", unit="m/s", step=0.05),
         width=92,

@@ -42,7 +42,7 @@ ROWS = (
     ("lumps", (("lumps", "Amount of noise", "%", 5.0),
                ("grain", "How large blotches are", "% of it", 1.0))),
     ("fades", (("fades", "Erosion of later frames", "%", 10.0),
-               ("seed", "Seed of the noise", "roll", 1.0))),
+               ("seed", "Seed of the noise", "seed", 1.0))),
 )  # fmt: skip
 """Label, and the fields of a recipe: path, words, unit, step."""
 

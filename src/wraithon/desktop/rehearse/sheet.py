@@ -134,7 +134,7 @@ PIECE_ROWS = (
         undo="Size of ground",
     ),
     Row(
-        "turn",
+        "rotation",
         Number("turn"),
         width=92,
         undo="Turn piece of ground",
