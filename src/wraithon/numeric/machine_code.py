@@ -51,4 +51,5 @@ def load_lean() -> None:
     It would parse each kernel's intermediate code and list its symbols; that now waits until a kernel that calls
     the loaded one is compiled.
     """
-    JITCPUCodegen._library_class = _LeanLibrary
+    if JITCPUCodegen._library_class is JITCodeLibrary:  # another version may have another: it loads in its own way
+        JITCPUCodegen._library_class = _LeanLibrary
