@@ -113,11 +113,14 @@ def _source_of(module: str) -> Path:
 
 def modules() -> list[str]:
     """Return the modules of the core."""
+    from wraithon.numeric.compiled import HELPERS
+
+    compiled = {ROOT / "src" / "wraithon" / name for name in HELPERS}
     found = (path for name in CORE for path in sorted((ROOT / "src" / "wraithon" / name).rglob("*.py")))
     return [
         ".".join(path.relative_to(ROOT / "src").with_suffix("").parts)
         for path in found
-        if not path.name.endswith("kernels.py") and path.name != "__init__.py"
+        if not path.name.endswith("kernels.py") and path.name != "__init__.py" and path not in compiled
     ]
 
 
