@@ -12,11 +12,14 @@ from scipy import stats
 
 from tests.pools import DT, PLAIN, born
 from wraithon.character.model import Material
+from wraithon.character.reading import gltf_motions
+from wraithon.character.reading.gltf_motions import motions_of
 from wraithon.particles.looks.light import GOLDEN, flickering
 from wraithon.particles.pool import Pool
 from wraithon.picture.camera import Camera
 from wraithon.picture.pace import Backlog, Pace
 from wraithon.picture.solid.material_table import material_table
+from wraithon.picture.textures import _soft_disc
 from wraithon.project.base import Model
 from wraithon.project.effect import Layer
 from wraithon.project.history import History
@@ -26,11 +29,13 @@ from wraithon.project.project import Project
 from wraithon.project.source import OffspringSource
 from wraithon.project.staging.actions import WaitFor
 from wraithon.stage.births import _counts
+from wraithon.stage.driving.feet import _stands
 from wraithon.stage.firing import Firing
 from wraithon.stage.player import Player
 from wraithon.stage.rerun import _max_alive
 from wraithon.stage.triggering.screen_effects import ScreenEffects
 from wraithon.stage.triggering.triggers import crossed
+from wraithon.support.errors import CharacterError
 
 
 @pytest.mark.parametrize(
@@ -167,3 +172,30 @@ def test_how_many_offspring_there_are_does_not_hang_on_whether_there_are_any():
     assert stats.kstest(always / 1000, "uniform").pvalue > 0.01
     assert stats.ks_2samp(always[born_at_all], always[~born_at_all]).pvalue > 0.01
     np.testing.assert_array_equal(half[born_at_all], always[born_at_all])
+
+
+@pytest.mark.parametrize(
+    ("share", "stands"),
+    [(0.1, True), (0.0, True), (0.19, True), (0.2, False), (0.89, False), (0.9, True), (0.99, True)],
+)
+def test_a_foot_that_stands_over_the_loops_end_stands_at_its_beginning(share, stands):
+    assert _stands(((0.9, 1.2),), share) is stands
+
+
+def test_as_many_joints_as_may_move_are_read_and_not_one_more(halcyon, monkeypatch):
+    many = len(motions_of(halcyon.skeleton, halcyon.clips[:1])[halcyon.clips[0].name].joints)
+    monkeypatch.setattr(gltf_motions, "MAX_JOINTS", many)
+    assert motions_of(halcyon.skeleton, halcyon.clips[:1])
+    monkeypatch.setattr(gltf_motions, "MAX_JOINTS", many - 1)
+    with pytest.raises(CharacterError, match=f"there are more than {many - 1} joints; export only those that move"):
+        motions_of(halcyon.skeleton, halcyon.clips[:1])
+
+
+def test_the_soft_disc_is_round_white_and_clear_at_its_rim():
+    disc = _soft_disc()
+    assert disc.shape == (64, 64, 4)
+    assert (disc[..., :3] == 255).all()
+    for turned in (disc[::-1], disc[:, ::-1], disc.transpose(1, 0, 2)):
+        np.testing.assert_array_equal(turned, disc)
+    assert disc[31, 31, 3] > 240
+    assert disc[0].max(axis=0)[3] == 0
