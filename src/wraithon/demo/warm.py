@@ -44,7 +44,9 @@ from wraithon.stage.loading import Loaded, load
 from wraithon.stage.player import Player
 
 SIZES = (3, 48, 64), (48, 64)
-STAGES = ("skin", "picture", "particles", "sprites", "places")
+BESIDE = {"picture": "warm_particles", "particles": "warm_looks"}
+"""Stage to what another process compiles while it and those after it last."""
+STAGES = ("skin", "picture", "particles", "sprites", "looks", "places")
 
 
 def warm_up(loaded: Loaded | None = None) -> Iterator[str]:
@@ -69,22 +71,23 @@ def warm_up(loaded: Loaded | None = None) -> Iterator[str]:
     with compiling_all():
         yield from _first_picture(loaded)
         _coarse_sprites(loaded)
+        yield STAGES[4]
         _looks(loaded)
         _few()
-        yield STAGES[4]
+        yield STAGES[5]
         _places(loaded)
 
 
 def warm_up_by_two() -> Iterator[str]:
-    """Do what `warm_up` does; another process compiles what moves and draws particles, this one the rest."""
+    """Do what `warm_up` does; another process compiles what moves particles, then their looks, this one the rest."""
     beside, needed = None, not all_compiled() and len(os.sched_getaffinity(0)) > 1
     try:
         for name in warm_up():
-            if name == STAGES[1] and needed:
-                text = [sys.executable, "-c", "from wraithon.demo.warm import warm_particles; warm_particles()"]
-                beside = subprocess.Popen(text)  # noqa: S603  # ourselves
-            if name == STAGES[2] and beside is not None:
+            if beside is not None and name in {STAGES[2], STAGES[4]}:
                 beside.wait()  # whatever became of it: what it has not compiled is compiled now
+            if needed and name in BESIDE:
+                text = [sys.executable, "-c", f"from wraithon.demo import warm; warm.{BESIDE[name]}()"]
+                beside = subprocess.Popen(text)  # noqa: S603  # ourselves
             yield name
     finally:
         if beside is not None and beside.poll() is None:
@@ -92,13 +95,18 @@ def warm_up_by_two() -> Iterator[str]:
 
 
 def warm_particles() -> None:
-    """Compile what moves and draws particles and samples characters, beside another that compiles what is solid."""
+    """Compile what moves particles and samples characters, beside another that compiles the picture."""
     loaded = load(DEMO_FOLDER)
     with compiling_both():
         Player(loaded.project, loaded.characters).seek(0.1)
-        _coarse_sprites(loaded)
         _few()
         _places(loaded)
+
+
+def warm_looks() -> None:
+    """Compile what draws the looks, beside another that compiles sprites."""
+    with compiling_both():
+        _looks(load(DEMO_FOLDER))
 
 
 def _first_picture(loaded: Loaded) -> Iterator[str]:

@@ -42,7 +42,7 @@ log = logging.getLogger(__name__)
 LONGEST_STEP = 0.1
 """Seconds of show a turn of the loop may take; a slower machine plays slower instead of skipping."""
 FRAME = 1 / 60
-STAGES, FIRST_PICTURE = 5, 2
+STAGES, FIRST_PICTURE = 6, 2
 """Stages of preparing, and those of them that a first picture needs: skin and picture."""
 PATIENCE = 5.0
 """Seconds that the other stages wait for a first picture to be asked for."""
