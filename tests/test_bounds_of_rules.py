@@ -34,6 +34,7 @@ from wraithon.stage.firing import Firing
 from wraithon.stage.player import Player
 from wraithon.stage.rerun import _max_alive
 from wraithon.stage.triggering.screen_effects import ScreenEffects
+from wraithon.stage.triggering.signals import measured
 from wraithon.stage.triggering.triggers import crossed
 from wraithon.support.errors import CharacterError
 
@@ -199,3 +200,14 @@ def test_the_soft_disc_is_round_white_and_clear_at_its_rim():
         np.testing.assert_array_equal(turned, disc)
     assert disc[31, 31, 3] > 240
     assert disc[0].max(axis=0)[3] == 0
+
+
+@pytest.mark.parametrize(("climb", "rising", "falling"), [(1.5, 1.5, 0.0), (-2.5, 0.0, 2.5), (0.0, 0.0, 0.0)])
+def test_who_comes_down_falls_and_who_goes_up_rises(climb, rising, falling):
+    pose = SimpleNamespace(
+        grounded=False, off=1.0, speed=2.0, climb=climb, way=3.0, spin=-math.pi / 2, heading=math.pi / 4
+    )
+    signals = measured(SimpleNamespace(stand=lambda _time: pose), 1.75)
+    assert (signals["rising speed"], signals["falling speed"]) == (rising, falling)
+    assert (signals["air time"], signals["on ground"], signals["distance"]) == (0.75, 0.0, 3.0)
+    assert (signals["turn rate"], signals["facing"]) == (90.0, 45.0)

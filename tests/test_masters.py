@@ -11,7 +11,7 @@ from pydantic import BaseModel, ValidationError
 from wraithon.project.binding import Masters
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import MAX_LIVING, Burst, Emission
-from wraithon.project.life import Attribute, Curve, Gradient, LifeMode, Tint, WeightedChoice
+from wraithon.project.life import Attribute, Curve, Gradient, LifeMode, Tint, WeightedChoice, Wobble
 from wraithon.project.look import RibbonLook, ShellLook, SpriteLook
 from wraithon.project.motion import Curl, Drag, Gravity, Hold, Motion, Vortex, Wind
 from wraithon.project.quantities import quantities_of
@@ -172,7 +172,8 @@ def test_every_number_of_a_layer_says_what_it_measures():
     [
         (Gravity, "pull", 2 * 3**2), (Drag, "rate", 3), (Curl, "scale", 2), (Curl, "speed", 6), (Hold, "radius", 2),
         (Emission, "rate", 3), (Emission, "per_metre", 1 / 2), (Emission, "loop", 1 / 3), (Burst, "interval", 1 / 3),
-        (Attribute, "far", 2), (Attribute, "top", 6), (RibbonLook, "past", 1 / 3), (SpriteLook, "soft", 2),
+        (Attribute, "far", 2), (Attribute, "top", 6), (Wobble, "pace", 3), (RibbonLook, "past", 1 / 3),
+        (SpriteLook, "soft", 2),
         (SpriteLook, "stretch", 1 / 3), (Layer, "size", 2), (Layer, "speed", 6), (Layer, "lifetime", 1 / 3),
         (Layer, "spin", 3), (Layer, "opacity", 1), (Aim, "spread", 1), (Burst, "count", 1),
     ],
