@@ -1,11 +1,11 @@
 # Two commands do everything on a fresh machine: `make demo` and `make test`.
 BIN := .venv/bin
 SRC := src tests benchmarks scripts
-PYTEST := QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -p no:cacheprovider -n auto --maxprocesses 4 --dist worksteal
+PYTEST := QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -p no:cacheprovider -n auto --maxprocesses 4 --dist loadfile
 QUICK := $(addprefix tests/,test_layout.py test_words.py test_files.py test_emission.py test_forces.py test_masters.py \
 	test_triggers.py test_responses.py test_player.py test_picture.py desktop/test_whole_way.py desktop/test_colours.py)
 
-# What runs tests: on as many cores as there are, up to four, each with a window of its own.
+# What runs tests: on as many cores as there are, up to four, a file at a time, each with a window of its own.
 .PHONY: setup demo test quick check bench screenshots lint schema character clean
 
 setup:
