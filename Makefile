@@ -5,7 +5,6 @@ PYTEST := QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -p no:cacheprovider 
 QUICK := $(addprefix tests/,test_layout.py test_words.py test_files.py test_emission.py test_forces.py test_masters.py \
 	test_triggers.py test_responses.py test_player.py test_picture.py desktop/test_whole_way.py desktop/test_colours.py)
 
-# What runs tests: on as many cores as there are, up to four, a file at a time, each with a window of its own.
 .PHONY: setup demo test quick check bench screenshots lint schema character clean
 
 setup:
@@ -15,7 +14,7 @@ demo: setup
 	$(BIN)/wraithon demo
 
 test: setup lint
-	$(PYTEST) tests
+	@sh scripts/test.sh
 
 # A minute's look at a bit of everything, while something is being changed.
 quick:
