@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import distance_transform_edt
 
+from wraithon.numeric.arithmetic import smoothstep
 from wraithon.picture.making.recipe import Outline, Recipe
 
 from .sculpt import Piece
@@ -23,8 +24,7 @@ def _mix(a: Points, b: object, share: Points) -> Points:
 
 
 def _step(edge: float, width: float, x: Points) -> Points:
-    t = np.clip((x - edge) / width + 0.5, 0, 1)
-    return t * t * (3 - 2 * t)
+    return smoothstep((x - edge) / width + 0.5)
 
 
 def _solid(colour: object, like: Points) -> Points:

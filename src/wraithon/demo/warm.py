@@ -83,7 +83,7 @@ def warm_up_by_two() -> Iterator[str]:
     beside, needed = None, not all_compiled() and len(os.sched_getaffinity(0)) > 1
     try:
         for name in warm_up():
-            if beside is not None and name in {STAGES[2], STAGES[4]}:
+            if beside is not None and name in {"particles", "looks"}:
                 beside.wait()  # whatever became of it: what it has not compiled is compiled now
             if needed and name in BESIDE:
                 text = [sys.executable, "-c", f"from wraithon.demo import warm; warm.{BESIDE[name]}()"]

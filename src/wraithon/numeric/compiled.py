@@ -8,21 +8,20 @@ number goes through does not depend on how many threads there are.
 from __future__ import annotations
 
 import functools
-import hashlib
 import importlib
 import os
 import re
 import shutil
 import sys
 import types
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from contextlib import contextmanager
 from importlib.metadata import version
 from pathlib import Path
 from threading import RLock
 from typing import Any
 
-from wraithon.support.places import PACKAGE, derived_folder
+from wraithon.support.places import PACKAGE, derived_folder, state_of
 
 HELPERS = (
     "numeric/compiled.py", "numeric/chance.py", "numeric/meeting.py", "numeric/noise.py", "numeric/srgb.py",
@@ -86,7 +85,7 @@ class Kernel:
         """The function as it was written: what it does in plain arithmetic."""
         self._options = options
         self._dispatcher: Any = None
-        self._complete = False
+        self._named = False
 
     def __call__(self, *arguments: Any) -> Any:
         """Run it."""
@@ -99,8 +98,8 @@ class Kernel:
     def compiled(self) -> Any:
         """Return its dispatcher, which compiles it for each kind of arguments."""
         with _compiling:
-            if not self._complete:
-                self._complete = True
+            if not self._named:
+                self._named = True
                 self._dispatcher = self._made_dispatcher()
                 self._name_compiled(self.py_func.__code__, compiler().prange)
             return self._dispatcher
@@ -254,7 +253,7 @@ def _caches() -> Path:
 
 def _complete() -> Path:
     """Return the file that stands where every kernel of this state of the sources has been kept."""
-    return _caches() / f"complete-{_digest(_sources())}"
+    return _caches() / f"complete-{state_of(_sources(), version('numba'))}"
 
 
 @functools.lru_cache(maxsize=256)
@@ -263,15 +262,7 @@ def _cache_folder(path: Path) -> Path:
 
     The compiler looks at a kernel's own file alone, though helpers of other files are compiled into it.
     """
-    return _caches() / f"{path.stem}-{_digest(sorted(_compiled_into(path)))}"
-
-
-def _digest(files: Iterable[Path]) -> str:
-    """Return what tells states of files apart, and the compiler's versions."""
-    digest = hashlib.blake2b(version("numba").encode(), digest_size=8)
-    for file in files:
-        digest.update(file.read_bytes())
-    return digest.hexdigest()
+    return _caches() / f"{path.stem}-{state_of(sorted(_compiled_into(path)), version('numba'))}"
 
 
 def _compiled_into(path: Path) -> set[Path]:

@@ -37,6 +37,10 @@ class Camera:
         y = height / 2 - local[:, 1] / depth * focal
         return np.stack([x, y, local[:, 2]], axis=1)
 
+    def ahead(self, points: NDArray[np.float32]) -> NDArray[np.float32]:
+        """Return how far ahead of the eye world points (N, 3) are, in metres (N,)."""
+        return (points - self.eye) @ self.basis[2]
+
     def shaken(self, across: float, up: float) -> Camera:
         """Return the camera turned by so many degrees to its right and upwards, without rolling."""
         if not (across or up):

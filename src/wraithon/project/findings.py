@@ -227,11 +227,9 @@ def _anchor_messages(project: Project, layer: Layer) -> Iterator[Notice]:
     """Tell where a layer names an anchor that is not there, or none where one is needed."""
     anchors = {anchor.id for anchor in project.character.anchors} if project.character else set()
     for number, force in enumerate(layer.motion.forces):
-        anchor = getattr(force, "anchor", None)
-        on_skin = getattr(force, "towards", None) is Towards.SKIN
-        if on_skin and project.character is None:
+        if getattr(force, "towards", None) is Towards.SKIN and project.character is None:
             yield Notice("nothing draws it: there is no character whose skin it could be drawn to")
-        if anchor is not None and not on_skin and anchor not in anchors:
+        if force.acts_from and force.acts_from not in anchors:
             remedy = layer_remedy(
                 "Have it act from the root", layer.id, **{f"motion__forces__{number}__anchor": None}
             )

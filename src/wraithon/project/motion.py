@@ -24,6 +24,8 @@ class _Force(Model):
 
     does: ClassVar[str]
     """What it does, in a few words."""
+    measures: ClassVar[tuple[str, ...]] = ("strength",)
+    """The numbers of which one has to differ from 0 for it to move anything."""
     by_normal: ClassVar[bool] = False
     """Whether it acts along the normal of where a particle was born."""
 
@@ -38,8 +40,9 @@ class _Force(Model):
 
     @property
     def strengths(self) -> tuple[float, ...]:
-        """The numbers of which one has to differ from 0 for it to move anything."""
-        return (vars(self)["strength"],)
+        """How strong it is: all 0 when it moves nothing."""
+        values = (getattr(self, name) for name in self.measures)
+        return tuple(number for value in values for number in (value if isinstance(value, tuple) else (value,)))
 
     @property
     def acts_from(self) -> str | None:
@@ -52,30 +55,33 @@ class _Force(Model):
         return 0.0
 
 
+class _AnchoredForce(_Force):
+    """A force that acts from an anchor; no anchor: from where the character stands."""
+
+    anchor: Id | None = None
+
+    @property
+    def acts_from(self) -> str | None:
+        """Its anchor."""
+        return self.anchor or ""
+
+
 class Gravity(_Force):
     """Downward acceleration in metres a second squared; negative rises."""
 
     does: ClassVar = "pulls down"
+    measures: ClassVar = ("pull",)
     kind: Literal["gravity"] = "gravity"
     pull: Annotated[Finite, Quantity("Acceleration downwards; negative rises", M_PER_S2)] = 9.81
-
-    @property
-    def strengths(self) -> tuple[float, ...]:
-        """Its pull."""
-        return (self.pull,)
 
 
 class Drag(_Force):
     """Exponential slowing: after a second, velocity is times exp(-rate)."""
 
     does: ClassVar = "drag"
+    measures: ClassVar = ("rate",)
     kind: Literal["drag"] = "drag"
     rate: Annotated[Unsigned, Quantity("Drag: at 1 /s, 37 % of the speed is left after 1 s", PER_SECOND)] = 1.0
-
-    @property
-    def strengths(self) -> tuple[float, ...]:
-        """Its rate."""
-        return (self.rate,)
 
     @property
     def slowing(self) -> float:
@@ -91,6 +97,7 @@ class Wind(_Force):
     """
 
     does: ClassVar = "pushes one way, in gusts or each particle its own"
+    measures: ClassVar = ("push", "scatter")
     kind: Literal["wind"] = "wind"
     push: Annotated[Vec3, Quantity("Acceleration along the world's axes", M_PER_S2)] = (0.0, 0.0, 0.0)
     gust: Annotated[
@@ -98,11 +105,6 @@ class Wind(_Force):
     ] = 0.0
     pace: Annotated[Unsigned, Quantity("Frequency of the gusts", PER_SECOND, step=0.05)] = 0.5
     scatter: Annotated[Unsigned, Quantity("Random acceleration of each particle", M_PER_S2)] = 0.0
-
-    @property
-    def strengths(self) -> tuple[float, ...]:
-        """Its push and scatter."""
-        return (*self.push, self.scatter)
 
 
 class Swirl(StrEnum):
@@ -140,7 +142,7 @@ class Curl(_Force):
         return self.grip if self.swirl is Swirl.CARRY else 0.0
 
 
-class Vortex(_Force):
+class Vortex(_AnchoredForce):
     """A swirl around the upright line through an anchor; no anchor: through where the character stands.
 
     `strength` is the sideways acceleration at `reach` metres from the line, in metres a second squared,
@@ -149,23 +151,13 @@ class Vortex(_Force):
     """
 
     does: ClassVar = "turns around an anchor"
+    measures: ClassVar = ("strength", "inward")
     kind: Literal["vortex"] = "vortex"
     strength: Annotated[Finite, Quantity("Tangential acceleration at the reach; negative reverses it", M_PER_S2)] = (
         3.0
     )
     inward: Annotated[Finite, Quantity("Inward acceleration at the reach; negative is outward", M_PER_S2)] = 0.0
     reach: Annotated[Reach, Quantity("Distance from the axis of the largest acceleration", METRES)] = 0.5
-    anchor: Id | None = None
-
-    @property
-    def strengths(self) -> tuple[float, ...]:
-        """What turns, and draws in."""
-        return self.strength, self.inward
-
-    @property
-    def acts_from(self) -> str | None:
-        """Its anchor."""
-        return self.anchor or ""
 
 
 class Towards(StrEnum):
@@ -175,7 +167,7 @@ class Towards(StrEnum):
     SKIN = "skin"
 
 
-class Attraction(_Force):
+class Attraction(_AnchoredForce):
     """A pull towards an anchor, or a push away when negative; no anchor: where the character stands.
 
     The skin is taken to be where the capsules around the character's bones have it.
@@ -190,12 +182,11 @@ class Attraction(_Force):
         Finite, Quantity("Acceleration at the reach, where it is largest; negative repels", M_PER_S2)
     ] = 4.0
     reach: Annotated[Reach, Quantity("Distance of the largest acceleration", METRES)] = 0.5
-    anchor: Id | None = None
 
     @property
     def acts_from(self) -> str | None:
         """Its anchor; none where it draws to the skin."""
-        return None if self.towards is Towards.SKIN else self.anchor or ""
+        return None if self.towards is Towards.SKIN else super().acts_from
 
 
 class Lift(_Force):
@@ -209,7 +200,7 @@ class Lift(_Force):
     )
 
 
-class Hold(_Force):
+class Hold(_AnchoredForce):
     """Keeps particles within `radius` metres of an anchor; no anchor: of where the character stands.
 
     Beyond, they are pulled back by an acceleration that is `strength` from a quarter of the radius on.
@@ -221,15 +212,9 @@ class Hold(_Force):
     strength: Annotated[
         Unsigned, Quantity("Acceleration back, from a quarter of the radius beyond it", M_PER_S2, step=1)
     ] = 20.0
-    anchor: Id | None = None
-
-    @property
-    def acts_from(self) -> str | None:
-        """Its anchor."""
-        return self.anchor or ""
 
 
-class Orbit(_Force):
+class Orbit(_AnchoredForce):
     """Carries particles round the upright line through an anchor, `radius` metres from it; they keep their height.
 
     No anchor: round where the character stands. `speed` is that of the circle in metres a second, counterclockwise
@@ -237,21 +222,11 @@ class Orbit(_Force):
     """
 
     does: ClassVar = "circles an anchor"
+    measures: ClassVar = ("follow",)
     kind: Literal["orbit"] = "orbit"
     speed: Annotated[Finite, Quantity("Speed of the orbit; negative reverses it", M_PER_S)] = 2.0
     radius: Annotated[Reach, Quantity("Radius of the orbit", METRES)] = 0.6
     follow: Annotated[Unsigned, Quantity("Rate at which particles take on the orbit", PER_SECOND)] = 4.0
-    anchor: Id | None = None
-
-    @property
-    def strengths(self) -> tuple[float, ...]:
-        """The rate at which it acts."""
-        return (self.follow,)
-
-    @property
-    def acts_from(self) -> str | None:
-        """Its anchor."""
-        return self.anchor or ""
 
     @property
     def slowing(self) -> float:

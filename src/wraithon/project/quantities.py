@@ -71,6 +71,16 @@ class Quantity:
         """What stands behind the number."""
         return self.word or self.unit.symbol
 
+    @property
+    def arrow_step(self) -> float:
+        """What one press of an arrow key adds."""
+        return self.unit.step if self.step is None else self.step
+
+    @property
+    def shown_decimals(self) -> int:
+        """How many decimals are shown at most."""
+        return self.unit.decimals if self.decimals is None else self.decimals
+
     def scale(self, size: float, tempo: float) -> float:
         """Return by how much a value of it grows when all is `size` times as large and `tempo` times as quick."""
         return float(size**self.unit.metres / tempo**self.unit.seconds)

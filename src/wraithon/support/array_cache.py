@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import contextlib
-import hashlib
-import tempfile
 from collections.abc import Callable, Iterable
 from pathlib import Path
 from typing import TypeVar, cast
@@ -12,7 +10,8 @@ from typing import TypeVar, cast
 import numpy as np
 from numpy.typing import NDArray
 
-from wraithon.support.places import derived_folder
+from wraithon.support.places import derived_folder, state_of
+from wraithon.support.saving import replacing
 
 Number = TypeVar("Number", bound=np.generic)
 
@@ -29,11 +28,7 @@ def cached_array(name: str, made_by: Iterable[str], make: Callable[[], NDArray[N
     made_by
         Paths of the sources that `make` depends on: with another state of them it is made anew.
     """
-    digest = hashlib.blake2b(np.__version__.encode(), digest_size=8)
-    for source in made_by:
-        digest.update(Path(source).read_bytes())
-    folder = derived_folder() / "arrays"
-    file = folder / f"{name}-{digest.hexdigest()}.npy"
+    file = derived_folder() / "arrays" / f"{name}-{state_of(map(Path, made_by), np.__version__)}.npy"
     with contextlib.suppress(OSError, ValueError, EOFError):
         # Pages of it are read when they are looked at; what is written to them stays in memory.
         return cast("NDArray[Number]", np.load(file, mmap_mode="c", allow_pickle=False).view(np.ndarray))
@@ -44,14 +39,8 @@ def cached_array(name: str, made_by: Iterable[str], make: Callable[[], NDArray[N
 
 
 def _store(made: NDArray[np.generic], file: Path) -> None:
-    file.parent.mkdir(parents=True, exist_ok=True)
-    with tempfile.NamedTemporaryFile(dir=file.parent, delete=False) as temporary:
-        try:
-            np.save(temporary, made, allow_pickle=False)
-        except OSError:
-            Path(temporary.name).unlink(missing_ok=True)
-            raise
-    Path(temporary.name).replace(file)
+    with replacing(file) as out:
+        np.save(out, made, allow_pickle=False)
     for old in file.parent.glob(f"{file.name.rpartition('-')[0]}-{'?' * 16}.npy"):
         if old != file:
             old.unlink(missing_ok=True)

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import hashlib
 import logging
 import os
+from collections.abc import Iterable
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
 
@@ -31,6 +33,14 @@ def cache_folder() -> Path:
 def derived_folder() -> Path:
     """Return the folder for what is made from the program's own files: among them, where that can be written."""
     return PACKAGE / "__pycache__" if os.access(PACKAGE, os.W_OK) else cache_folder()
+
+
+def state_of(files: Iterable[Path], version: str) -> str:
+    """Return 16 characters that tell states of files apart, and versions of what works on them."""
+    digest = hashlib.blake2b(version.encode(), digest_size=8)
+    for file in files:
+        digest.update(file.read_bytes())
+    return digest.hexdigest()
 
 
 def texture_folder() -> Path:

@@ -78,8 +78,8 @@ class AnchorEditor(QWidget):
         self.form.show_model(anchor, anchor.id)
         axes = "the world's axes" if anchor.on_ground else "the joint's own axes"
         self._hint.setText(
-            f"Offset and turn are along {axes}. In the picture: drag an arrow or the middle to move it, a ring to "
-            "turn it; Ctrl snaps to 1 cm and 15°. Alt+1 to 4 look from the front, side, above and back."
+            f"Offset and rotation are along {axes}. In the picture: drag an arrow or the middle to move it, a ring "
+            "to turn it; Ctrl snaps to 1 cm and 15°. Alt+1 to 4 look from the front, side, above and back."
         )
         use = project.character
         events = use.events if use else ()

@@ -87,7 +87,7 @@ class JointTable(QWidget):
         self.list.show_model(layer, layer.id)
         self._head.setVisible(bool(rows))
         self._hint.setText(
-            "A row stands for all below its joint that has no row of its own; only these give birth."
+            "A row stands for all below its joint that has no row of its own; only these emit."
             if rows
             else "No joints in the table: births fall everywhere the filters let them."
         )

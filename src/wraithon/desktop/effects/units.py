@@ -41,8 +41,7 @@ MODE_WORDS = {LifeMode.SCALE: "× scale", LifeMode.ADD: "+ add", LifeMode.REPLAC
 def unit_of(name: str) -> AttributeUnit:
     """Return how an attribute is shown."""
     said = quantities_of(Layer)[name]
-    step, decimals = said.step or said.unit.step, said.unit.decimals if said.decimals is None else said.decimals
-    return AttributeUnit(said.symbol, said.unit.factor, step, decimals, *RANGES[name])
+    return AttributeUnit(said.symbol, said.unit.factor, said.arrow_step, said.shown_decimals, *RANGES[name])
 
 
 def drawn_band(attribute: Attribute, *, angle: bool = False) -> tuple[np.ndarray, np.ndarray]:

@@ -126,14 +126,14 @@ class Engine(QObject):
         if self._thread.is_alive():
             self._thread.join(timeout=30)
 
-    def send(self, **overrides: Any) -> None:
-        """Leave wishes in the mailbox: project, characters, shelf, view, size, playing, tempo, seek, round ..."""
+    def send(self, **changes: Any) -> None:
+        """Leave changes in the mailbox: project, characters, library, view, size, playing, tempo, seek, round ..."""
         with self._wake:
-            for name, value in overrides.items():
+            for name, value in changes.items():
                 setattr(self._mail, name, value)
-            if "seek" in overrides:
+            if "seek" in changes:
                 self._mail.steps = 0
-            if "library" in overrides:
+            if "library" in changes:
                 self._rendered = None  # it is of the project before
             self._wake.notify()
 

@@ -95,8 +95,8 @@ class Number(Field):
             label=self.label or said.label,
             unit=said.symbol if self.unit is None else self.unit,
             factor=self.factor or said.unit.factor,
-            step=self.step or said.step or said.unit.step,
-            decimals=next(n for n in (self.decimals, said.decimals, said.unit.decimals) if n is not None and n >= 0),
+            step=self.step or said.arrow_step,
+            decimals=said.shown_decimals if self.decimals < 0 else self.decimals,
         )
 
     def make(self, kind: type[Model]) -> NumberField:

@@ -82,7 +82,7 @@ def _faded_near(batch: SpriteBatch, viewport: Viewport) -> Drawn:
     if near <= 0:
         return drawn
     colours = drawn.colours.copy()
-    colours[:, 3] *= np.clip((drawn.positions - viewport.camera.eye) @ viewport.camera.basis[2] / near, 0, 1)
+    colours[:, 3] *= np.clip(viewport.camera.ahead(drawn.positions) / near, 0, 1)
     return drawn._replace(colours=colours)
 
 

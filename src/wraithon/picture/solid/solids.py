@@ -160,7 +160,7 @@ def _groups(batches: Iterable[Batch], shapes: Shapes) -> Iterable[_Group]:
 def _by_size(group: _Group, viewport: Viewport) -> Iterable[_Group]:
     """Yield pieces that are seen large, and those that are seen small in a plainer shape."""
     batch, rows, shape = group
-    ahead = (batch.positions[rows] - viewport.camera.eye) @ viewport.camera.basis[2]
+    ahead = viewport.camera.ahead(batch.positions[rows])
     small = batch.sizes[rows] * viewport.focal < SMALL * ahead
     plainer = lesser(shape)
     if plainer is shape or not small.any():
