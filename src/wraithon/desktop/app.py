@@ -25,6 +25,9 @@ log = logging.getLogger(__name__)
 UNWRITTEN = 3
 """What the program ends with when a picture of the window could not be written."""
 
+OFTEN = 700
+"""New things after which to look for what nothing uses: a little at a time makes no pauses."""
+
 
 def has_display() -> bool:
     """Tell whether a window could be seen."""
@@ -87,6 +90,7 @@ def run(path: Path | None, picture: Path | None = None) -> int:
     window.show()
     # What was made so far stays: collecting it again and again would only make pauses.
     gc.freeze()
+    gc.set_threshold(OFTEN)
     gc.enable()
     log.info("window shown after %.2f s", time.perf_counter() - began)
     # Python must get a turn now and then for Ctrl+C to be heard.

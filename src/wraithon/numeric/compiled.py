@@ -53,8 +53,16 @@ def compiler() -> types.ModuleType:
     import numba
 
     numba.config.THREADING_LAYER = "omp"  # type: ignore[attr-defined]
+    from wraithon.numeric.machine_code import load_lean
+
+    load_lean()
+    return numba
+
+
+@functools.cache
+def _import_array_functions() -> None:
+    """Let what is compiled find NumPy's functions without SciPy's BLAS: no kernel needs it, and importing is slow."""
     if "scipy.linalg" not in sys.modules:
-        # It sets itself up without SciPy's BLAS: no kernel needs it, and importing it takes long.
         sys.modules["scipy.linalg"] = None  # type: ignore[assignment]  # what importing it would find
         try:
             importlib.import_module("numba.np.arraymath")
@@ -62,10 +70,6 @@ def compiler() -> types.ModuleType:
             pass  # another numba: it will look for it on its own
         finally:
             del sys.modules["scipy.linalg"]
-    from wraithon.numeric.machine_code import load_lean
-
-    load_lean()
-    return numba
 
 
 class Kernel:
@@ -100,6 +104,7 @@ class Kernel:
         with _compiling:
             if not self._named:
                 self._named = True
+                _import_array_functions()
                 self._dispatcher = self._made_dispatcher()
                 self._name_compiled(self.py_func.__code__, compiler().prange)
             return self._dispatcher
@@ -272,10 +277,16 @@ def _compiled_into(path: Path) -> set[Path]:
         part = ahead.pop()
         if part not in found:
             found.add(part)
-            text = part.read_text(encoding="utf-8")
-            files = []
-            for module, names in re.findall(r"^from wraithon\.([\w.]+) import (\([^)]*\)|.*)$", text, re.MULTILINE):
-                folder = PACKAGE.joinpath(*module.split("."))
-                files += [folder.with_suffix(".py"), *(folder / f"{name}.py" for name in re.findall(r"\w+", names))]
-            ahead += [file for file in files if file.exists()]
+            ahead += _imported_by(part)
     return found
+
+
+@functools.lru_cache(maxsize=256)
+def _imported_by(path: Path) -> list[Path]:
+    """Return the project's own files that one imports as it begins."""
+    text = path.read_text(encoding="utf-8")
+    files = []
+    for module, names in re.findall(r"^from wraithon\.([\w.]+) import (\([^)]*\)|.*)$", text, re.MULTILINE):
+        folder = PACKAGE.joinpath(*module.split("."))
+        files += [folder.with_suffix(".py"), *(folder / f"{name}.py" for name in re.findall(r"\w+", names))]
+    return [file for file in files if file.exists()]

@@ -5,7 +5,11 @@ from __future__ import annotations
 from typing import Any
 
 from llvmlite import binding
+from numba.core import dispatcher as dispatching
+from numba.core import environment as environments
+from numba.core.caching import FunctionCache
 from numba.core.codegen import JITCodeLibrary, JITCPUCodegen
+from numba.core.runtime.nrt import rtsys
 
 
 class _LeanLibrary(JITCodeLibrary):
@@ -45,11 +49,38 @@ class _LeanLibrary(JITCodeLibrary):
         return self._codegen._engine.get_function_address(name)
 
 
+class _LeanCache(FunctionCache):
+    """A kernel's cache that leaves it to compiling to list all that the compiler knows how to compile."""
+
+    def load_overload(self, sig: Any, target_context: Any) -> Any:
+        rtsys.initialize(target_context)  # what arrays that kernels make are counted by
+        with self._guard_against_spurious_io_errors():
+            return self._load_overload(sig, target_context)
+
+
+def _rebuild_environment(module: str, constants: list[Any], name: str) -> environments.Environment:
+    """Return what a cached function reads as it runs, without importing the module that it was written in.
+
+    Only interpreted code would look into that.
+    """
+    found = environments.lookup_environment(name)
+    if found is None:
+        found = environments.Environment({"__name__": module})
+        found.consts[:] = constants
+        found.env_name = name
+        environments.Environment._memo[name] = found
+    return found
+
+
 def load_lean() -> None:
     """Let the compiler load cached kernels in about half the time and a sixth of the memory.
 
-    It would parse each kernel's intermediate code and list its symbols; that now waits until a kernel that calls
-    the loaded one is compiled.
+    It would parse each kernel's intermediate code and list its symbols, and list all that it can compile; that now
+    waits until a kernel is compiled.
     """
     if JITCPUCodegen._library_class is JITCodeLibrary:  # another version may have another: it loads in its own way
         JITCPUCodegen._library_class = _LeanLibrary
+    dispatchers: Any = dispatching
+    if dispatchers.FunctionCache is FunctionCache:
+        dispatchers.FunctionCache = _LeanCache
+        environments._rebuild_env = _rebuild_environment

@@ -7,13 +7,15 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.ground.ground import METRES, SIZE, ground
+from wraithon.ground.ground import METRES, SIZE, SOURCES, cache_name, ground
 from wraithon.particles.looks.piece import MeshBatch
 from wraithon.picture.kernels.shade_kernels import MATERIAL, SIZES, TEXELS
 from wraithon.picture.solid.material_table import DEEPEST, MaterialTable
 from wraithon.picture.solid.shapes import ParticleMesh
 from wraithon.picture.textures import halved
 from wraithon.project.look import MeshLook
+from wraithon.project.staging.ground import GROUND_KINDS
+from wraithon.support.array_cache import cached_array
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -93,18 +95,31 @@ def _tables(kinds: Sequence[str], parts: NDArray[np.int32], terrain: Terrain | N
     levels = np.zeros((2 * len(kinds), DEEPEST, 4), np.int32)
     texels, first = [np.zeros((1, 4), np.uint8)], 1
     for number, kind in enumerate(kinds):
-        seen = terrain.picture(kind, patch=True) if terrain is not None else ground(kind, patch=True)
-        picture = seen[..., :3]
         for row, shade in ((2 * number, TOP), (2 * number + 1, SIDE)):
             materials[row, :4] = (shade, shade, shade, 0.0)
             materials[row, TEXELS] = SIZE / METRES
             materials[row, SIZES] = DEEPEST
         for level in range(DEEPEST):
-            height, width = picture.shape[:2]
-            levels[2 * number : 2 * number + 2, level] = (first, width, height, width | height << 16)
-            colours = np.concatenate([np.sqrt(np.clip(picture, 0, 1)), np.ones((height, width, 1))], axis=2)
-            texels.append((colours * 255 + 0.5).astype(np.uint8).reshape(-1, 4))
-            first += height * width
-            picture = halved(picture)
+            side = SIZE >> level
+            levels[2 * number : 2 * number + 2, level] = (first, side, side, side | side << 16)
+            first += side * side
+        texels.append(_texels(kind, terrain))
     nothing = np.zeros((1, 4), np.uint8)
     return MaterialTable(materials, levels, np.concatenate(texels), nothing, parts)
+
+
+def _texels(kind: str, terrain: Terrain | None) -> NDArray[np.uint8]:
+    """Return the texels (N, 4) of a kind of ground at all sizes, end to end: roots of linear colour, and 255."""
+    if terrain is not None and kind not in GROUND_KINDS:
+        return _halvings(terrain.picture(kind, patch=True))
+    name = cache_name("block-texels", kind, patch=True)
+    return cached_array(name, (*SOURCES, __file__), lambda: _halvings(ground(kind, patch=True)))
+
+
+def _halvings(picture: NDArray[np.float64]) -> NDArray[np.uint8]:
+    picture, texels = picture[..., :3], []
+    for _ in range(DEEPEST):
+        colours = np.concatenate([np.sqrt(np.clip(picture, 0, 1)), np.ones((*picture.shape[:2], 1))], axis=2)
+        texels.append((colours * 255 + 0.5).astype(np.uint8).reshape(-1, 4))
+        picture = halved(picture)
+    return np.concatenate(texels)
