@@ -224,6 +224,7 @@ assert prange is compiler().prange
 """
 LATER = """
 assert above(3) == 7
+assert "numba.np.arraymath" not in sys.modules, "what can be compiled was listed"
 (found,) = above._dispatcher.overloads.values()
 assert found.library._parsed is None, "intermediate code was read"
 assert isinstance(twice, Kernel), "what is compiled into it was made anew"
@@ -239,6 +240,33 @@ def test_a_cached_kernel_is_loaded_alone_and_others_are_compiled_with_it(tmp_pat
     module.write_text(f"{KERNELS}\nexec(sys.argv[1])\n")
     for text in (FIRST, LATER, LATER):
         subprocess.run([sys.executable, module, text, tmp_path], check=True)
+
+
+GIVEN_BACK = """
+from wraithon.desktop.engine.spare import COMPILER, _code_of, give_back
+assert both(3) == 42
+
+def resident():
+    rows = Path("/proc/self/smaps").read_text().splitlines()
+    found = [k for k, row in enumerate(rows) if COMPILER in row and " r-xp " in row]
+    return sum(int(next(r for r in rows[k:] if r.startswith("Rss:")).split()[1]) for k in found)
+
+assert len(_code_of(COMPILER)) == 1
+assert _code_of("no such library") == []
+before = resident()
+give_back()
+assert before > 5000
+assert resident() < before / 10
+assert both(3) == 42
+assert both(2.5) == 30.0, "it compiles as before"
+assert resident() > 5000
+"""
+
+
+def test_the_compilers_code_is_given_back_and_read_again_where_it_is_needed(tmp_path):
+    module = tmp_path / "small_kernels.py"
+    module.write_text(f"{KERNELS}\nexec(sys.argv[1])\n")
+    subprocess.run([sys.executable, module, GIVEN_BACK, tmp_path], check=True)
 
 
 DECORATORS = {"kernel", "parallel_kernel", "drawing_kernel", "SizedKernel"}

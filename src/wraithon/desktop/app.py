@@ -88,10 +88,7 @@ def run(path: Path | None, picture: Path | None = None) -> int:
         # No window manager would place it: give it the size the layout is made for.
         window.resize(1280, 800)
     window.show()
-    # What was made so far stays: collecting it again and again would only make pauses.
-    gc.freeze()
-    gc.set_threshold(OFTEN)
-    gc.enable()
+    _settle()
     log.info("window shown after %.2f s", time.perf_counter() - began)
     # Python must get a turn now and then for Ctrl+C to be heard.
     signal.signal(signal.SIGINT, lambda *_: app.exit(130))
@@ -112,6 +109,13 @@ def run(path: Path | None, picture: Path | None = None) -> int:
     if code == UNWRITTEN:
         raise RenderError(f"{picture}: cannot be written; name a .png in a folder that can be")
     return code
+
+
+def _settle() -> None:
+    """Leave alone what was made so far: it stays, and collecting it again and again would only make pauses."""
+    gc.freeze()
+    gc.set_threshold(OFTEN)
+    gc.enable()
 
 
 def _catching(window: Window, crashed: str) -> Catcher:
