@@ -66,15 +66,12 @@ def material_table(character: Character) -> MaterialTable:
         pictures = _pictures(material, detailed)
         if pictures is None:
             continue
-        colour, detail = pictures
+        roots, colour, detail = pictures
         materials[number, TEXELS] = _texels_a_metre(character, number, colour.shape[0], colour.shape[1])
         for level in range(DEEPEST):
             height, width = colour.shape[:2]
             levels[number, level], materials[number, SIZES] = (first, width, height, width | height << 16), level + 1
-            bytes_ = np.empty(colour.shape, np.uint8)
-            bytes_[..., :3] = np.sqrt(colour[..., :3]) * 255 + 0.5
-            bytes_[..., 3] = colour[..., 3] * 255 + 0.5
-            texels.append(bytes_.reshape(-1, 4))
+            texels.append(roots.reshape(-1, 4))
             first += height * width
             if detail is not None:
                 details.append((detail + 0.5).astype(np.uint8).reshape(-1, 4))
@@ -82,6 +79,8 @@ def material_table(character: Character) -> MaterialTable:
                 break
             even = np.s_[: height // 2 * 2, : width // 2 * 2]
             colour, detail = halved(colour[even]), None if detail is None else halved(detail[even])
+            roots = np.empty(colour.shape, np.uint8)
+            roots[..., :3], roots[..., 3] = _roots(colour[..., :3]), colour[..., 3] * 255 + 0.5
     parts = np.array([part.material for part in character.parts], np.int32)
     found = np.concatenate(texels), np.concatenate(details)
     return MaterialTable(materials, levels, *found, parts[character.mesh.part_of_triangle])
@@ -95,10 +94,11 @@ def _is_detailed(material: Material) -> bool:
 def _pictures(
     material: Material,
     detailed: bool,  # noqa: FBT001  # as `material_table` found it
-) -> tuple[NDArray[np.float32], NDArray[np.float32] | None] | None:
-    """Return the colour (H, W, 4), its last the share of light from around, and details (H, W, 4) where wanted.
+) -> tuple[NDArray[np.uint8], NDArray[np.float32], NDArray[np.float32] | None] | None:
+    """Return texels (H, W, 4), the colour (H, W, 4) that they stand for, and details (H, W, 4) where wanted.
 
-    All have the size of the largest; None where there is no picture.
+    A colour's last is the share of light from around. All have the size of the largest; None where there is no
+    picture.
     """
     given = [material.texture, material.normal, material.surface, material.occlusion]
     sizes = [picture.shape[:2] for picture in given if picture is not None]
@@ -106,20 +106,29 @@ def _pictures(
         return None
     height, width = max(sizes, default=(1, 1))
     base, normal, surface, occlusion = (None if p is None else _sized(p, height, width) for p in given)
-    colour = np.ones((height, width, 4), np.float32)
+    colour, roots = np.ones((height, width, 4), np.float32), np.full((height, width, 4), 255, np.uint8)
     if base is not None:
-        colour[..., :3] = linear_light(base)[..., :3]
+        light = linear_light(np.arange(256, dtype=np.uint8))
+        np.take(light, base, out=colour, mode="clip")
+        colour[..., 3] = 1
+        roots[...] = np.asarray(Image.fromarray(base).point([*_roots(light).tolist() * 3, *[255] * 256]))
     if occlusion is not None:
         colour[..., 3] = 1 + material.occlusion_strength * (occlusion[..., 0] / np.float32(255) - 1)
+        roots[..., 3] = colour[..., 3] * 255 + 0.5
     if not detailed:
-        return colour, None
+        return roots, colour, None
     detail = np.full((height, width, 4), FLAT, np.float32)
     detail[..., 2:] = 255 * min(1.0, material.roughness), 255 * material.metal
     if normal is not None:
         detail[..., :2] = np.clip(FLAT + (normal[..., :2] - np.float32(FLAT)) * material.normal_scale, 1, 255)
     if surface is not None:
         detail[..., 2:] = surface[..., 1:3] * np.array([material.roughness, material.metal], np.float32)
-    return colour, detail
+    return roots, colour, detail
+
+
+def _roots(colour: NDArray[np.float32]) -> NDArray[np.uint8]:
+    """Return linear colour as bytes of its square roots."""
+    return (np.sqrt(colour) * 255 + 0.5).astype(np.uint8)
 
 
 def _sized(picture: NDArray[np.uint8], height: int, width: int) -> NDArray[np.uint8]:
