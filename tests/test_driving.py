@@ -111,10 +111,10 @@ def test_a_gait_goes_by_the_ground_so_that_feet_stand_still(acting, demo, use):
         positions = [matrices[leg.ball, [0, 2], 3] for leg in legs]
         if before is not None:
             for k, lock in enumerate(stand.locks):
-                if lock.held and before[1][k].held:
+                if lock.fixed and before[1][k].fixed:
                     slid.append(float(np.hypot(*(positions[k] - before[0][k]))))
                     stood += 1 / RATE
-        before = positions, stand.locks or [type("", (), {"held": False})] * len(legs)
+        before = positions, stand.locks or [type("", (), {"fixed": False})] * len(legs)
     assert stood > 2.5
     assert np.quantile(slid, 0.95) < 0.002  # metres a step
     assert sum(slid) / stood < 0.05  # metres for each second that a foot stands

@@ -61,7 +61,7 @@ def test_copies_are_kept_every_half_second():
     player = player_of()
     player.seek(1.6)
     assert list(player._copies) == [0, 30, 60, 90]
-    assert player._held == sum(copy.size for copy in player._copies.values())
+    assert player._copied == sum(copy.size for copy in player._copies.values())
 
 
 def test_seeking_back_starts_from_the_copy_before_and_ahead_from_here():
@@ -104,11 +104,11 @@ def test_copies_are_thinned_out_in_the_middle_within_their_memory(monkeypatch):
     monkeypatch.setattr(module, "COPY_BYTES", size * 4)
     player = player_of(effects=())
     player.seek(5.0)
-    assert player._held <= size * 4
+    assert player._copied <= size * 4
     assert min(player._copies) == 0
     assert max(player._copies) == 300
     assert len(player._copies) == 4
-    assert player._held == sum(copy.size for copy in player._copies.values())
+    assert player._copied == sum(copy.size for copy in player._copies.values())
 
 
 def test_two_copies_stay_however_large(monkeypatch):
@@ -140,7 +140,7 @@ def test_an_input_forgets_the_copies_and_counts_after_it():
     player.seek(0.75)
     player.fire(POP, None)
     assert list(player._copies) == [0, 30]
-    assert player._held == sum(copy.size for copy in player._copies.values())
+    assert player._copied == sum(copy.size for copy in player._copies.values())
     times, _ = player.trace()
     assert times.max() == pytest.approx(0.75)
 
@@ -174,7 +174,7 @@ def test_an_edit_later_forgets_what_was_kept_until_it_is_sought():
     player = player_of()
     player.seek(1.0)
     player.adopt(player.project.evolve(seed=4))
-    assert (player.pure, list(player._copies), player._held) == (False, [], 0)
+    assert (player.pure, list(player._copies), player._copied) == (False, [], 0)
     player.advance(0.6)
     assert list(player._copies) == []  # what is not exact is not kept
     player.seek(1.0)
@@ -220,7 +220,7 @@ def test_copies_are_thinned_out_to_the_beginning_and_the_latest(monkeypatch, all
     for seconds in (0.5, 1.0, 3.0):
         player.seek(seconds)
     assert list(player._copies) == [0, 180]
-    assert player._held == sum(copy.size for copy in player._copies.values())
+    assert player._copied == sum(copy.size for copy in player._copies.values())
 
 
 def test_a_copy_of_the_very_step_something_is_fired_in_stays():

@@ -257,7 +257,7 @@ def use(widget, field):  # noqa: PLR0911  # a kind of widget each
     if isinstance(widget, Check):
         expected = not widget.isChecked()
         click(widget)
-        return field.held(expected)
+        return field.stored(expected)
     if isinstance(widget, ChoiceField):
         index = widget.currentIndex()
         QTest.keyClick(widget, KEYS.Key_Down if index < widget.count() - 1 else KEYS.Key_Up)
@@ -267,9 +267,9 @@ def use(widget, field):  # noqa: PLR0911  # a kind of widget each
         widget.selectAll()
         QTest.keyClicks(widget, "hips, spine, hips")
         QTest.keyClick(widget, KEYS.Key_Return)
-        return field.held("hips, spine, hips")
+        return field.stored("hips, spine, hips")
     if isinstance(widget, ModelTicks):
-        ticked = {name: model for name, model in widget._held.items() if widget.checks[name].isChecked()}
+        ticked = {name: model for name, model in widget._models.items() if widget.checks[name].isChecked()}
         name, check = next(iter(widget.checks.items()))
         click(check)
         made = {} if name in ticked else {name: field.made(name)}

@@ -691,7 +691,7 @@ def test_a_second_control_click_lets_go_of_a_flag_and_a_plain_click_takes_one_al
     QTest.mouseClick(timeline, HAND, pos=flag_of(timeline, both[1]))
     QTest.mousePress(timeline, HAND, pos=flag_of(timeline, both[1]))
     QTest.keyClick(timeline, KEYS.Key_Escape)
-    assert timeline.flag.held is None
+    assert timeline.flag.dragged is None
 
 
 def test_flags_are_put_anew_only_where_something_of_them_has_changed(timeline):

@@ -26,7 +26,7 @@ MAXIMUM, FEWEST = 64, 8
 """Capsules at most, those of the bones that hold most vertices; and vertices a bone has to hold to have one."""
 SHORT = 1e-4
 """Metres that a bone has to be long to have one."""
-HELD = 0.2
+STRONG_WEIGHT = 0.2
 """Least weight of a joint for a vertex to belong to one of its bones."""
 WIDTH, ENDS = 75, (4, 96)
 """Percentiles: of how far its vertices are from a bone, for its radius; and along it, for its ends."""
@@ -102,9 +102,9 @@ def capsules_of(character: Character) -> Capsules:
     """Return capsules that hold most of a character's skin: each vertex goes to the nearest bone that moves it."""
     points = rest_skin(character).positions.astype(np.float64)
     frames = bone_frames(bones_of(character), rest_pose(character)).astype(np.float64)
-    held = sorted(_held(character, points, frames), key=lambda one: -len(one.rows))[:MAXIMUM]
+    clusters = sorted(_clusters(character, points, frames), key=lambda one: -len(one.rows))[:MAXIMUM]
     found = []
-    for bone, rows, along in sorted(held, key=lambda one: one.bone):
+    for bone, rows, along in sorted(clusters, key=lambda one: one.bone):
         begin, way = frames[bone, 0], frames[bone, 1] - frames[bone, 0]
         long = float(np.linalg.norm(way))
         if len(rows) < FEWEST or long < SHORT:
@@ -116,10 +116,10 @@ def capsules_of(character: Character) -> Capsules:
     return Capsules(numbers[:, 0].astype(np.int32), np.ascontiguousarray(numbers[:, 1:3]), numbers[:, 3].copy())
 
 
-def _held(character: Character, points: NDArray[np.float64], frames: NDArray[np.float64]) -> list[_BoneVertices]:
+def _clusters(character: Character, points: NDArray[np.float64], frames: NDArray[np.float64]) -> list[_BoneVertices]:
     """Return which points (V, 3) go to which bones."""
     mesh, bones = character.mesh, bones_of(character)
-    strong = mesh.weights >= HELD
+    strong = mesh.weights >= STRONG_WEIGHT
     nodes, whose = character.skeleton.palette_nodes[mesh.joints][strong], np.nonzero(strong)[0]
     order = np.argsort(nodes, kind="stable")
     nodes, whose = nodes[order], whose[order]
@@ -146,11 +146,11 @@ def capsules_in(character: Character, pose: Pose) -> NDArray[np.float32]:
 
 def capsules_at(character: Character, positions: NDArray[np.float32]) -> NDArray[np.float32]:
     """Return where capsules are (C, 7) when a character's nodes are at `positions` (N, 3), as `capsules_in` does."""
-    held, bones = capsules_of(character), bones_of(character)
-    begin = positions[bones.nodes[held.bones]]
-    way = positions[bones.ends[held.bones]] - begin
-    out = np.empty((len(held.bones), 7), np.float32)
-    out[:, :3] = begin + held.ends[:, :1] * way
-    out[:, 3:6] = begin + held.ends[:, 1:] * way
-    out[:, 6] = held.radii * np.linalg.norm(way, axis=1)
+    capsules, bones = capsules_of(character), bones_of(character)
+    begin = positions[bones.nodes[capsules.bones]]
+    way = positions[bones.ends[capsules.bones]] - begin
+    out = np.empty((len(capsules.bones), 7), np.float32)
+    out[:, :3] = begin + capsules.ends[:, :1] * way
+    out[:, 3:6] = begin + capsules.ends[:, 1:] * way
+    out[:, 6] = capsules.radii * np.linalg.norm(way, axis=1)
     return out

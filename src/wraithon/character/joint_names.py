@@ -107,8 +107,8 @@ def _each_once(told: list[Meaning], ranks: list[int]) -> list[Meaning]:
     """Leave each meaning to one joint: the one with the most usual word, and of those the first."""
     best: dict[Meaning, int] = {}
     for number, meaning in enumerate(told):
-        held = best.get(meaning)
-        if meaning[0] and (held is None or ranks[number] < ranks[held]):
+        better = best.get(meaning)
+        if meaning[0] and (better is None or ranks[number] < ranks[better]):
             best[meaning] = number
     return [m if not m[0] or best[m] == number else ("", m[1]) for number, m in enumerate(told)]
 

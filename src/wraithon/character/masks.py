@@ -49,9 +49,9 @@ def vertex_densities(
     """
     density = np.ones(len(character.mesh.positions), np.float32)
     if source.joints.names:
-        held = joint_weights(character, source.joints.names)
+        of_joints = joint_weights(character, source.joints.names)
         soft = max(source.joints.falloff, 1e-3)
-        density *= np.clip((held - 0.5) / soft + 0.5, 0, 1)
+        density *= np.clip((of_joints - 0.5) / soft + 0.5, 0, 1)
     if source.height is not None:
         density *= _between_heights(character, source.height)
     if source.facing is not None:

@@ -20,10 +20,10 @@ def weights_at(mesh: Mesh, clip: Clip | None, time: float) -> NDArray[np.float32
     if clip is None or clip.shaping is None or not len(weights):
         return weights
     # Weights are tracks like any other: each is the x of a place.
-    held = np.zeros((len(weights), 10), np.float32)
-    held[:, 0] = weights
-    play_tracks(clip.shaping, time, held)
-    return held[:, 0].copy()
+    sampled = np.zeros((len(weights), 10), np.float32)
+    sampled[:, 0] = weights
+    play_tracks(clip.shaping, time, sampled)
+    return sampled[:, 0].copy()
 
 
 def morphed(mesh: Mesh, weights: NDArray[np.float32] | None) -> tuple[NDArray[np.float32], NDArray[np.float32]]:

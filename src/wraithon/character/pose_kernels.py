@@ -44,7 +44,7 @@ def sample_tracks(time, heads, value_heads, times, values, out):  # type: ignore
 
     Interpolation as in glTF 2.0, appendix C.
     """
-    held = np.empty(4, np.float32)
+    sampled = np.empty(4, np.float32)
     for c in range(len(heads)):
         node, path, mode, first, count = heads[c]
         row = value_heads[c]
@@ -63,7 +63,7 @@ def sample_tracks(time, heads, value_heads, times, values, out):  # type: ignore
         if k < 0 or k >= count - 1 or mode == 0:
             k = min(max(k, 0), count - 1)
             for j in range(width):
-                held[j] = values[row + k * stride + middle, j]
+                sampled[j] = values[row + k * stride + middle, j]
         else:
             t0, t1 = times[first + k], times[first + k + 1]
             span = t1 - t0
@@ -73,25 +73,25 @@ def sample_tracks(time, heads, value_heads, times, values, out):  # type: ignore
                 for j in range(width):
                     p0, m0 = values[row + 3 * k + 1, j], values[row + 3 * k + 2, j] * span
                     p1, m1 = values[row + 3 * k + 4, j], values[row + 3 * k + 3, j] * span
-                    held[j] = (
+                    sampled[j] = (
                         (TWO * t3 - THREE * t2 + ONE) * p0
                         + (t3 - TWO * t2 + t) * m0
                         + (THREE * t2 - TWO * t3) * p1
                         + (t3 - t2) * m1
                     )
             elif path == 1:
-                _slerp(values[row + k], values[row + k + 1], t, held)
+                _slerp(values[row + k], values[row + k + 1], t, sampled)
             else:
                 for j in range(width):
-                    held[j] = values[row + k, j] + t * (values[row + k + 1, j] - values[row + k, j])
+                    sampled[j] = values[row + k, j] + t * (values[row + k + 1, j] - values[row + k, j])
         if path == 1:
-            length = math.sqrt(held[0] ** 2 + held[1] ** 2 + held[2] ** 2 + held[3] ** 2)
+            length = math.sqrt(sampled[0] ** 2 + sampled[1] ** 2 + sampled[2] ** 2 + sampled[3] ** 2)
             if length < TINY:
-                held[0], held[1], held[2], held[3], length = ZERO, ZERO, ZERO, ONE, ONE
+                sampled[0], sampled[1], sampled[2], sampled[3], length = ZERO, ZERO, ZERO, ONE, ONE
             for j in range(4):
-                held[j] /= length
+                sampled[j] /= length
         for j in range(width):
-            out[node, column + j] = held[j]
+            out[node, column + j] = sampled[j]
 
 
 @kernel

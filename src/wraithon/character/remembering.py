@@ -39,7 +39,7 @@ def cached_by_identity(maxsize: int) -> Callable[[Callable[..., T]], Callable[..
 
 class _Cached(NamedTuple, Generic[T]):
     made: T
-    held: tuple[object, ...]
+    parts: tuple[object, ...]
     ends: tuple[ref[Any], ...]
     """Each forgets this, once what it is of is there no more."""
 
@@ -56,8 +56,8 @@ def _keeping(
 
         @wraps(function)
         def call(character: Character, *others: object, **named: object) -> T:
-            ends, held = parts_of(character, others)
-            key = (*map(id, ends), *held, *sorted(named.items()))
+            ends, parts = parts_of(character, others)
+            key = (*map(id, ends), *parts, *sorted(named.items()))
             with lock:
                 if key in known:
                     known.move_to_end(key)
@@ -70,7 +70,7 @@ def _keeping(
             made = function(character, *others, **named)
             with lock:
                 # Nothing else can be where it was: what ends takes with it what was worked out of it.
-                known[key] = _Cached(made, held, tuple(ref(thing, forget) for thing in ends))
+                known[key] = _Cached(made, parts, tuple(ref(thing, forget) for thing in ends))
                 while len(known) > maxsize:
                     known.popitem(last=False)
             return made
@@ -83,23 +83,23 @@ def _keeping(
 class _Same:
     """Something that is looked up by what it is, not by what it holds."""
 
-    __slots__ = ("held",)
+    __slots__ = ("thing",)
 
-    def __init__(self, held: object) -> None:
-        self.held = held
+    def __init__(self, thing: object) -> None:
+        self.thing = thing
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Same) and other.held is self.held
+        return isinstance(other, _Same) and other.thing is self.thing
 
     def __hash__(self) -> int:
-        return id(self.held)
+        return id(self.thing)
 
 
 def _made_of(character: Character, clips: tuple[Clip, ...]) -> tuple[tuple[object, ...], tuple[object, ...]]:
     """Return what a character and clips are made of: what may come to an end, and what ends with that."""
     ends: list[object] = [character.mesh, character.skeleton]
-    held: list[object] = [character.root_node, _Same(character.parts), _Same(character.materials)]
+    parts: list[object] = [character.root_node, _Same(character.parts), _Same(character.materials)]
     for clip in clips:
         ends += (clip.heads, clip.value_heads, clip.times, clip.values)
-        held += (clip.seconds, _Same(clip.shaping))
-    return tuple(ends), tuple(held)
+        parts += (clip.seconds, _Same(clip.shaping))
+    return tuple(ends), tuple(parts)

@@ -173,7 +173,7 @@ def gather_positions(rows, positions, triangles, values, out):  # type: ignore[n
 def dominant_nodes(triangles, joints, weights, palette_nodes, out):  # type: ignore[no-untyped-def]
     """Write the node that holds most of each triangle into `out` (T,)."""
     width = joints.shape[1]
-    held, share = np.empty(3 * width, np.int32), np.empty(3 * width, np.float32)
+    nodes, share = np.empty(3 * width, np.int32), np.empty(3 * width, np.float32)
     for t in range(len(triangles)):
         count = 0
         for corner in range(3):
@@ -184,14 +184,14 @@ def dominant_nodes(triangles, joints, weights, palette_nodes, out):  # type: ign
                     continue
                 node = palette_nodes[joints[vertex, k]]
                 position = 0
-                while position < count and held[position] != node:
+                while position < count and nodes[position] != node:
                     position += 1
                 if position == count:
-                    held[position], share[position] = node, ZERO
+                    nodes[position], share[position] = node, ZERO
                     count += 1
                 share[position] += weight
         best = 0
         for position in range(1, count):
             if share[position] > share[best]:
                 best = position
-        out[t] = held[best] if count else 0
+        out[t] = nodes[best] if count else 0

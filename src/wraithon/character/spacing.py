@@ -51,8 +51,8 @@ def spaced_evenly(
     rows, numbers_out, order = [], [], []
     for turn, group in enumerate(numbers):
         chosen = groups == group
-        held = float(share[chosen].sum())
-        wanted = max(1, round(source.pieces * held))
+        total = float(share[chosen].sum())
+        wanted = max(1, round(source.pieces * total))
         part = sampler.only(chosen)
 
         def report(done: float, turn: int = turn) -> None:

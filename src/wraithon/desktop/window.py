@@ -256,9 +256,9 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self.picture.marked, self.picture.joint = [], None
         if rendered is None:
             return
-        held = {hand.anchor.id for hand in self.picture.hands if isinstance(hand, AnchorGizmo) and hand.anchor}
+        with_gizmo = {hand.anchor.id for hand in self.picture.hands if isinstance(hand, AnchorGizmo) and hand.anchor}
         for anchor in anchors_of(project, kind, what):
-            if anchor.id in rendered.positions and (kind != "anchor" or anchor.id not in held):
+            if anchor.id in rendered.positions and (kind != "anchor" or anchor.id not in with_gizmo):
                 self.picture.marked.append((anchor.name, rendered.positions[anchor.id]))
         character = self.session.character
         node = character.skeleton.index.get(what) if kind == "joint" and character is not None else None

@@ -189,8 +189,8 @@ class _Bringing:
         )
 
     def _free_for(self, name: str, source: Path) -> bool:
-        held = self._taken.get(name, self._folder / name)
-        return not held.is_file() or held.samefile(source) or filecmp.cmp(held, source, shallow=False)
+        path = self._taken.get(name, self._folder / name)
+        return not path.is_file() or path.samefile(source) or filecmp.cmp(path, source, shallow=False)
 
     def _copy(self, source: Path, there: str) -> None:
         target = self._folder / there

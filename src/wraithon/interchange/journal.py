@@ -77,7 +77,7 @@ class Journal:
         try:
             self._folder.mkdir(parents=True, exist_ok=True)
             self._folder.chmod(0o700)  # what is in work is nobody else's business
-            self._lock = _held(self._path.with_suffix(".lock"), make=True)
+            self._lock = _locked(self._path.with_suffix(".lock"), make=True)
         except OSError as error:
             log.warning("journal: %s", error)
 
@@ -127,7 +127,7 @@ class Journal:
                     yield left
 
 
-def _held(path: Path, *, make: bool = False) -> int | None:
+def _locked(path: Path, *, make: bool = False) -> int | None:
     """Return a handle that holds a lock; None where another holds it, or there is none."""
     try:
         handle = os.open(path, os.O_RDWR | os.O_CLOEXEC | (os.O_CREAT if make else 0), 0o600)
@@ -140,7 +140,7 @@ def _is_locked(path: Path) -> bool:
     """Tell whether a running window holds a lock; an old one that nobody holds is cleared away."""
     if not path.exists():
         return False
-    handle = _held(path)
+    handle = _locked(path)
     if handle is None:
         return True
     if time.time() - os.fstat(handle).st_mtime > STALE:

@@ -55,9 +55,9 @@ def _gathered(builder: Any, data: Any, positions: Any, count: int) -> Any:
     # memory, too, since taking lanes out of a vector one by one keeps the unit busy that puts the found ones in;
     # the empty assembly keeps the compiler from taking them out all the same.
     base = builder.bitcast(data, WHOLE.as_pointer())
-    held = cgutils.alloca_once(builder, positions.type)
-    builder.store(positions, held)
-    hidden = builder.asm(ir.FunctionType(held.type, [held.type]), "", "=r,0", [held], side_effect=False)
+    slot = cgutils.alloca_once(builder, positions.type)
+    builder.store(positions, slot)
+    hidden = builder.asm(ir.FunctionType(slot.type, [slot.type]), "", "=r,0", [slot], side_effect=False)
     singles = builder.bitcast(hidden, WHOLE.as_pointer())
     result = ir.Constant(ir.VectorType(WHOLE, count), ir.Undefined)
     for k in range(count):

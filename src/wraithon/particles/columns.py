@@ -67,12 +67,12 @@ class Columns(NamedTuple):
         """Return copies of all columns."""
         return Columns(self.state.copy(), self.triangle.copy(), self.firing.copy(), self.identity.copy())
 
-    def restore(self, held: Columns) -> None:
+    def restore(self, copy: Columns) -> None:
         """Take over others' numbers, from the first particle on."""
-        count = len(held.triangle)
-        self.state[:, :count] = held.state
-        self.triangle[:count], self.firing[:count] = held.triangle, held.firing
-        self.identity[:count] = held.identity
+        count = len(copy.triangle)
+        self.state[:, :count] = copy.state
+        self.triangle[:count], self.firing[:count] = copy.triangle, copy.firing
+        self.identity[:count] = copy.identity
 
 
 class FlightRules(NamedTuple):

@@ -60,9 +60,12 @@ class ParticleMoments(NamedTuple):
         return ParticleMoments(self.kinds[rows], _rows(self.particles, rows), self.moments[rows])
 
 
-def _rows(held: Columns, rows: NDArray[np.int64] | NDArray[np.bool_]) -> Columns:
+def _rows(columns: Columns, rows: NDArray[np.int64] | NDArray[np.bool_]) -> Columns:
     return c.Columns(
-        np.ascontiguousarray(held.state[:, rows]), held.triangle[rows], held.firing[rows], held.identity[rows]
+        np.ascontiguousarray(columns.state[:, rows]),
+        columns.triangle[rows],
+        columns.firing[rows],
+        columns.identity[rows],
     )
 
 
@@ -78,36 +81,36 @@ NOBODY = c.Columns(
 NOTHING = _of(Happening.BIRTH, NOBODY, np.zeros(0))
 
 
-def births_of(held: Columns, first: int, count: int, start: float) -> ParticleMoments:
+def births_of(columns: Columns, first: int, count: int, start: float) -> ParticleMoments:
     """Return the births of a step that began at `start` seconds: the particles from place `first` on."""
-    new = first + np.flatnonzero(held.state[c.LIFETIME, first:count] > 0)
-    return _of(Happening.BIRTH, _rows(held, new), start + held.state[c.LEAD, new])
+    new = first + np.flatnonzero(columns.state[c.LIFETIME, first:count] > 0)
+    return _of(Happening.BIRTH, _rows(columns, new), start + columns.state[c.LEAD, new])
 
 
-def contacts_of(held: Columns, touches: NDArray[np.float32], end: float) -> ParticleMoments:
+def contacts_of(columns: Columns, touches: NDArray[np.float32], end: float) -> ParticleMoments:
     """Return the contacts of a step that ended at `end` seconds.
 
     `touches` (7, N) holds how many seconds before the end each particle came to the ground (-1: not at
     all), where, and with which velocity.
     """
     met = np.flatnonzero(touches[0] >= 0)
-    particles = _rows(held, met)
+    particles = _rows(columns, met)
     particles.state[:6] = touches[1:, met]
     return _of(Happening.CONTACT, particles, end - touches[0, met].astype(np.float64))
 
 
-def deaths_of(held: Columns, count: int, touches: NDArray[np.float32], end: float) -> ParticleMoments:
+def deaths_of(columns: Columns, count: int, touches: NDArray[np.float32], end: float) -> ParticleMoments:
     """Return the deaths of a step that ended at `end` seconds, before the dead are cleared away."""
-    age, lifetime = held.state[c.AGE, :count], held.state[c.LIFETIME, :count]
+    age, lifetime = columns.state[c.AGE, :count], columns.state[c.LIFETIME, :count]
     dead = np.flatnonzero((age >= lifetime) & (lifetime > 0))
     late = (age[dead] - lifetime[dead]).astype(np.float64)
     if touches.shape[1]:
         late = np.maximum(late, touches[0, dead])
-    return _of(Happening.DEATH, _rows(held, dead), end - late)
+    return _of(Happening.DEATH, _rows(columns, dead), end - late)
 
 
 def passings_of(
-    held: Columns, before: NDArray[np.float32], dt: float, end: float, spacings: tuple[float, ...]
+    columns: Columns, before: NDArray[np.float32], dt: float, end: float, spacings: tuple[float, ...]
 ) -> list[ParticleMoments]:
     """Return where particles came by marks on their way, for each of `spacings` in metres; note how far they came.
 
@@ -115,19 +118,20 @@ def passings_of(
     straight, newer ones for as long as they have lived. Of a spacing there are no more than `MAX_PASSINGS`.
     """
     count = before.shape[1]
-    way = held.state[c.PX : c.PZ + 1, :count] - before
-    age = held.state[c.AGE, :count].astype(np.float64)
+    way = columns.state[c.PX : c.PZ + 1, :count] - before
+    age = columns.state[c.AGE, :count].astype(np.float64)
     far, lasts = np.nan_to_num(np.linalg.norm(way, axis=0), posinf=0.0).astype(np.float64), np.minimum(age, dt)
-    start = held.state[c.TRAVELLED, :count].astype(np.float64)
-    held.state[c.TRAVELLED, :count] += far.astype(np.float32)
-    come = held.state[c.TRAVELLED, :count].astype(np.float64)
+    start = columns.state[c.TRAVELLED, :count].astype(np.float64)
+    columns.state[c.TRAVELLED, :count] += far.astype(np.float32)
+    come = columns.state[c.TRAVELLED, :count].astype(np.float64)
     return [
-        _passed(held, (before, way), (start, come), (age, lasts), end, n, every) for n, every in enumerate(spacings)
+        _passed(columns, (before, way), (start, come), (age, lasts), end, n, every)
+        for n, every in enumerate(spacings)
     ]
 
 
 def _passed(
-    held: Columns,
+    columns: Columns,
     path: tuple[NDArray[np.float32], NDArray[np.float32]],
     travelled: tuple[NDArray[np.float64], NDArray[np.float64]],
     times: tuple[NDArray[np.float64], NDArray[np.float64]],
@@ -145,9 +149,9 @@ def _passed(
     share = ((first[rows] + nth) * every - start[rows]) / (come - start)[rows]
     back = (1 - share) * lasts[rows]
     # What is past its life has passed nothing any more.
-    alive = age[rows] - back < held.state[c.LIFETIME, rows]
+    alive = age[rows] - back < columns.state[c.LIFETIME, rows]
     rows, share, back = rows[alive], share[alive], back[alive]
-    particles = _rows(held, rows)
+    particles = _rows(columns, rows)
     particles.state[c.PX : c.PZ + 1] = before[:, rows] + share * way[:, rows]
     particles.state[c.AGE] = age[rows] - back
     happened = _of(Happening.PASSING, particles, end - back)
@@ -159,10 +163,10 @@ def together(parts: list[ParticleMoments]) -> ParticleMoments:
     parts = [part for part in parts if len(part.kinds)]
     if not parts:
         return NOTHING
-    held = [part.particles for part in parts]
+    emitted = [part.particles for part in parts]
     particles = c.Columns(
-        np.concatenate([columns.state for columns in held], axis=1),
-        *(np.concatenate([columns[n] for columns in held]) for n in range(1, 4)),
+        np.concatenate([columns.state for columns in emitted], axis=1),
+        *(np.concatenate([columns[n] for columns in emitted]) for n in range(1, 4)),
     )
     kinds, moments = (np.concatenate([part[n] for part in parts]) for n in (0, 2))
     return ParticleMoments(kinds, particles, moments)

@@ -90,9 +90,9 @@ class Pool:
         capacity = len(self.columns.triangle)
         if wanted <= capacity:
             return
-        held = self.columns.first(self.count)
+        living = self.columns.first(self.count)
         self._allocate(max(wanted, capacity * 2))
-        self.columns.restore(held)
+        self.columns.restore(living)
 
     def emit(
         self,
@@ -290,15 +290,15 @@ class Pool:
         past = self.past.copy() if self.past else None
         return PoolCopy(self.columns.first(self.count).copy(), self.refused, self.born, past)
 
-    def restore(self, held: PoolCopy) -> None:
+    def restore(self, copy: PoolCopy) -> None:
         """Put a copy back."""
-        n = len(held.columns.triangle)
+        n = len(copy.columns.triangle)
         if n > len(self.columns.triangle):
             self._allocate(n)
-        self.columns.restore(held.columns)
+        self.columns.restore(copy.columns)
         self.count = self._settled = n
-        self.refused, self.born = held.refused, held.born
-        self.past = held.past.copy() if held.past else None
+        self.refused, self.born = copy.refused, copy.born
+        self.past = copy.past.copy() if copy.past else None
 
     def let_go_of_skin(self) -> None:
         """Free all riders where they are: the skin they ride on is no longer the same."""

@@ -166,9 +166,9 @@ class AnchorPlaces(NamedTuple):
     def placed(self, offset: NDArray[np.float32], turn: NDArray[np.float32]) -> AnchorPlaces:
         """Return the places of what is `offset` metres (3,) along the axes, turned (3, 3) from them; a line, too."""
         rows = []
-        for held in self:
-            way = offset @ held[1:4]
-            rows.append(np.concatenate([held[:1] + way, turn.T @ held[1:4], held[4:] + way]).astype(np.float32))
+        for anchor in self:
+            way = offset @ anchor[1:4]
+            rows.append(np.concatenate([anchor[:1] + way, turn.T @ anchor[1:4], anchor[4:] + way]).astype(np.float32))
         return AnchorPlaces(*rows)
 
     @property

@@ -102,17 +102,17 @@ class Buffers:
     """Working memory that is kept between pictures."""
 
     def __init__(self) -> None:
-        self._held: dict[str, NDArray[Any]] = {}
+        self._buffers: dict[str, NDArray[Any]] = {}
         self._given: dict[str, list[NDArray[Any]]] = {}
         self._made: dict[str, tuple[object, Any]] = {}
 
     def get(self, name: str, shape: tuple[int, ...], dtype: type = np.float32) -> NDArray[Any]:
         """Return memory of a shape; its contents are whatever was there before."""
-        held = self._held.get(name)
-        if held is None or held.shape != shape or held.dtype != dtype:
-            held = np.empty(shape, dtype)
-            self._held[name] = held
-        return held
+        buffer = self._buffers.get(name)
+        if buffer is None or buffer.shape != shape or buffer.dtype != dtype:
+            buffer = np.empty(shape, dtype)
+            self._buffers[name] = buffer
+        return buffer
 
     def lent(self, name: str, shape: tuple[int, ...], dtype: type) -> NDArray[Any]:
         """Return memory of a shape to give away; what was given before comes back when nobody holds it any more.
@@ -120,7 +120,7 @@ class Buffers:
         Fresh memory would have to be cleared by the system first, which takes longer than filling it.
         """
         given = self._given.setdefault(name, [])
-        given[:] = [held for held in given if held.shape == shape and held.dtype == dtype]
+        given[:] = [buffer for buffer in given if buffer.shape == shape and buffer.dtype == dtype]
         for number in range(len(given)):
             if sys.getrefcount(given[number]) == ONLY_HERE:
                 return given[number]
@@ -130,24 +130,24 @@ class Buffers:
 
     def kept(self, name: str, key: object, make: Callable[[], Any]) -> Any:
         """Return what was made for a key, or make it, and forget what was made for another."""
-        held, made = self._made.get(name, (None, None))
-        if held != key:
+        owner, made = self._made.get(name, (None, None))
+        if owner != key:
             made = make()
             self._made[name] = key, made
         return made
 
     def lines(self, name: str, count: int, length: int) -> NDArray[np.float32]:
         """Return memory for `count` rows of `length` floats; the first begins a line of the processor's memory."""
-        held = self._held.get(name)
-        if held is None or held.size < count * length + LINE:
-            self._held[name] = held = np.empty(int(count * length * 1.3) + LINE, np.float32)
-        start = (-held.ctypes.data // held.itemsize) % LINE
-        rows: NDArray[np.float32] = held[start : start + count * length].reshape(count, length)
+        buffer = self._buffers.get(name)
+        if buffer is None or buffer.size < count * length + LINE:
+            self._buffers[name] = buffer = np.empty(int(count * length * 1.3) + LINE, np.float32)
+        start = (-buffer.ctypes.data // buffer.itemsize) % LINE
+        rows: NDArray[np.float32] = buffer[start : start + count * length].reshape(count, length)
         return rows
 
     def grown(self, name: str, length: int) -> NDArray[np.int32]:
         """Return memory for at least `length` whole numbers."""
-        held: NDArray[np.int32] = self._held.get(name, np.empty(0, np.int32))
-        if length > len(held):
-            self._held[name] = held = np.empty(max(1024, int(length * 1.5)), np.int32)
-        return held
+        buffer: NDArray[np.int32] = self._buffers.get(name, np.empty(0, np.int32))
+        if length > len(buffer):
+            self._buffers[name] = buffer = np.empty(max(1024, int(length * 1.5)), np.int32)
+        return buffer

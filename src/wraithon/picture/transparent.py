@@ -135,13 +135,13 @@ def _lay(
     records, marks, spans = prepared(placed, order, planes, coarse, (rows, coarse_height, coarse_width), buffers)
     counts = buffers.get("sprite counts", (bands + 1,), np.int32)
     lists = listed(buffers, "sprite lists", spans, counts)
-    held = buffers.get("sprite bands", (THREADS, 5 * rows * (LEFT + coarse_width + RIGHT)))
+    buffer = buffers.get("sprite bands", (THREADS, 5 * rows * (LEFT + coarse_width + RIGHT)))
     layer = buffers.get("layer", (4, coarse_height, coarse_width)) if coarse > 1 else NOTHING
     triangles, patches = placed.triangles, placed.patches
     lay_sprites(
         records, marks, triangles.rows, triangles.skins, patches.table, patches.floats, counts, lists,
         band_order(bands),
-        rows, planes, depth, step, held, layer, light,
+        rows, planes, depth, step, buffer, layer, light,
     )  # fmt: skip
     if coarse > 1:
         lay_over(layer, counts, rows, step, *_columns(width, coarse_width, coarse), light)

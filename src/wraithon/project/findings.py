@@ -81,9 +81,9 @@ def _around(
     project: Project, facts: Mapping[str, CharacterFacts], textures: frozenset[str] | None
 ) -> tuple[object, ...]:
     """Return what findings of effects hang on besides the effect itself."""
-    held = facts.get(project.character.id) if project.character else None
+    known = facts.get(project.character.id) if project.character else None
     view = project.view.distance, project.view.fov
-    return project.triggers, project.character, held, textures, project.step_rate, view
+    return project.triggers, project.character, known, textures, project.step_rate, view
 
 
 def _check_character(project: Project, use: CharacterUse, facts: CharacterFacts | None) -> Iterator[Finding]:

@@ -59,15 +59,15 @@ def with_value_at(model: M, path: str, value: Any) -> M:
         When the value may not stand there.
     """
     first, _, rest = path.partition(".")
-    held = value_at(model, first)
+    current = value_at(model, first)
     if not rest:
         return model.evolve(**{first: value})
-    if isinstance(held, tuple):
+    if isinstance(current, tuple):
         number, _, deeper = rest.partition(".")
-        inner = with_value_at(held[int(number)], deeper, value) if deeper else value
-        place = range(len(held))[int(number)]
-        return model.evolve(**{first: (*held[:place], inner, *held[place + 1 :])})
-    return model.evolve(**{first: with_value_at(held, rest, value)})
+        inner = with_value_at(current[int(number)], deeper, value) if deeper else value
+        place = range(len(current))[int(number)]
+        return model.evolve(**{first: (*current[:place], inner, *current[place + 1 :])})
+    return model.evolve(**{first: with_value_at(current, rest, value)})
 
 
 @lru_cache(maxsize=1024)

@@ -61,12 +61,12 @@ def _with_block(project: Project, _what: str, piece: Any) -> Project:
     return project.evolve(stage=project.stage.evolve(pieces=replace_by_id(project.stage.pieces, piece)))
 
 
-def _held(field: str) -> _Thing:
+def _of_character(field: str) -> _Thing:
     """Return how something that the character on stage holds in a tuple is found and put."""
 
     def find(project: Project, what: str) -> Model | None:
-        held: tuple[Any, ...] = getattr(project.character, field, ())
-        return next((item for item in held if item.id == what), None)
+        things: tuple[Any, ...] = getattr(project.character, field, ())
+        return next((item for item in things if item.id == what), None)
 
     def replace(project: Project, _what: str, item: Any) -> Project:
         return with_character(project, lambda use: use.evolve(**{field: replace_by_id(getattr(use, field), item)}))
@@ -87,8 +87,8 @@ THINGS = {
         lambda p, what: p.character.clip(what) if p.character else None, lambda p, _, new: with_clip(p, new)
     ),
     "mark": _Thing(_mark, _with_mark),
-    "mask": _held("masks"),
-    "capture": _held("captures"),
+    "mask": _of_character("masks"),
+    "capture": _of_character("captures"),
     "ground piece": _Thing(_piece, _with_block),
 }
 """Kind to how one is found by its id, and how another is put in its place."""

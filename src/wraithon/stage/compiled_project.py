@@ -107,7 +107,7 @@ class CompiledProject:
         found: dict[str, list[str]] = {}
         for kind, what in self.listeners:
             found.setdefault(kind, []).append(what)
-        return {kind: tuple(held) for kind, held in found.items()}
+        return {kind: tuple(waiting) for kind, waiting in found.items()}
 
     @cached_property
     def looks(self) -> bool:
@@ -254,13 +254,13 @@ def with_dials(
             settings.setdefault(effect.id, {})[dial.id] = told[key]
     if not settings:
         return compiled
-    held = compiled.programs
+    programs = compiled.programs
     if now is not None and now.project is compiled.project and now.performance is compiled.performance:
         if now.settings == settings:
             return now
-        held = now.programs
+        programs = now.programs
     character = compiled.performance.character if compiled.performance else None
-    made = _filled(replace(compiled, settings=settings), character, held)
+    made = _filled(replace(compiled, settings=settings), character, programs)
     for name in ALIKE:  # what was worked out once need not be again
         getattr(compiled, name)
         made.__dict__[name] = compiled.__dict__[name]
@@ -268,11 +268,11 @@ def with_dials(
 
 
 def _filled(
-    compiled: CompiledProject, character: Character | None, held: Mapping[str, LayerProgram]
+    compiled: CompiledProject, character: Character | None, programs_before: Mapping[str, LayerProgram]
 ) -> CompiledProject:
     """Return a compiled project with all effects and programs, of which it may have some already.
 
-    Programs that are `held` from before, by layer, are taken where they fit.
+    `programs_before`, by layer, are taken where they fit.
     """
     project, settings = compiled.project, compiled.settings
     effects: dict[str, Effect] = {}
@@ -305,7 +305,9 @@ def _filled(
                 programs[layer.id], ends[layer.id] = compiled.programs[layer.id], compiled.ends[layer.id]
                 continue
             ends[layer.id] = _last_birth(layer.emission, effect.length) + SLACK
-            program = _program(compiled, effect, layer, character, held.get(layer.id), started.get(effect.id, ()))
+            program = _program(
+                compiled, effect, layer, character, programs_before.get(layer.id), started.get(effect.id, ())
+            )
             wants_moments, spacings = layer.id in parents, parents.get(layer.id, ())
             if (program.wants_moments, program.spacings) != (wants_moments, spacings):
                 program = replace(program, wants_moments=wants_moments, spacings=spacings)
@@ -360,7 +362,7 @@ def _program(
     effect: Effect,
     layer: Layer,
     character: Character | None,
-    held: LayerProgram | None,
+    before: LayerProgram | None,
     rates: tuple[Rate, ...],
 ) -> LayerProgram:
     """Return a layer's program; the one `held` from before an edit when nothing it hangs on has changed."""
@@ -370,15 +372,15 @@ def _program(
     if isinstance(source, SkinSource) and character is not None and use is not None:
         sampler = samplers.get(character, use, source, project.seed)
     blotches = _blotches(layer, use)
-    kept_to = held.border.blotches if held is not None and held.border is not None else None
+    kept_to = before.border.blotches if before is not None and before.border is not None else None
     limit = layer_limit(layer, effect.length, rates)
-    same = held is not None and held.layer == layer and held.limit == limit
+    same = before is not None and before.layer == layer and before.limit == limit
     chance = f"{effect.id} {effect.roll}" if effect.roll else effect.id
-    same = same and held is not None and held.key == layer_key(project.seed, chance, layer.id)
+    same = same and before is not None and before.key == layer_key(project.seed, chance, layer.id)
     terrain = compiled.terrain
-    same_ground = not layer.colour.beneath or (held is not None and held.seen.terrain is terrain)
-    if held is not None and same and held.sampler is sampler and kept_to == blotches and same_ground:
-        return held
+    same_ground = not layer.colour.beneath or (before is not None and before.seen.terrain is terrain)
+    if before is not None and same and before.sampler is sampler and kept_to == blotches and same_ground:
+        return before
     border = BorderSampler(sampler, blotches) if blotches and sampler and not sampler.empty else None
     scale = use.scale if use else 1.0
     picture = samplers.picture(source.texture) if isinstance(source, PictureSource) else None

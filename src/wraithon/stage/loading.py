@@ -125,7 +125,9 @@ def read_files(
             within = None if own else folder
             try:
                 if moves:
-                    captures |= {(name, clip): held for clip, held in read_captures(path, progress, within).items()}
+                    captures |= {
+                        (name, clip): motion for clip, motion in read_captures(path, progress, within).items()
+                    }
                 else:
                     files[name] = read_gltf(path, progress, within)
             except CharacterError as error:

@@ -31,7 +31,7 @@ class Heat:
     """The figures of the overlay, worked out anew only when something they hang on has changed."""
 
     def __init__(self) -> None:
-        self._held: tuple[tuple[object, ...], NDArray[np.float32] | None] = ((), None)
+        self._cached: tuple[tuple[object, ...], NDArray[np.float32] | None] = ((), None)
         self.births: tuple[list[Tally], list[Tally]] | None = None
         """Test births by part and by joint, when their density is shown."""
 
@@ -39,20 +39,20 @@ class Heat:
         """Return what colours the skin (V,), or None."""
         performance = player.compiled.performance
         if performance is None or not wanted.kind:
-            self._held, self.births = ((), None), None
+            self._cached, self.births = ((), None), None
             return None
         program = player.compiled.programs.get(wanted.what)
         sampler = program.sampler if program else None
         mask = next((m for m in performance.use.masks if m.id == wanted.what), None)
         key = (wanted, performance.character, sampler, mask)
-        if self._held[0] != key:
+        if self._cached[0] != key:
             heat = _heat(wanted, performance.character, sampler, mask)
             if heat is not None and len(heat) != len(performance.character.mesh.positions):
                 heat = None
-            self._held = (key, heat)
+            self._cached = (key, heat)
             shown = wanted.kind == "density" and sampler is not None
             self.births = tallies(performance.character, sampler) if shown and sampler else None
-        return self._held[1]
+        return self._cached[1]
 
 
 def _heat(

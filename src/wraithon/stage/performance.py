@@ -303,11 +303,11 @@ class Performance:
         return self._marks[name]
 
 
-def _keep(held: dict[Any, Any], key: object, value: object) -> None:
+def _keep(cache: dict[Any, Any], key: object, value: object) -> None:
     """Keep what was worked out for a moment, and forget what was longest ago: a step asks for it several times."""
-    while len(held) >= RECENT:
-        del held[next(iter(held))]
-    held[key] = value
+    while len(cache) >= RECENT:
+        del cache[next(iter(cache))]
+    cache[key] = value
 
 
 def _carried(use: ClipUse) -> NDArray[np.float64]:

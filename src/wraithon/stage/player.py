@@ -67,7 +67,7 @@ class Player:
         """How many particles lived at each step; -1 where that is not known."""
         self._alive[0] = 0
         self._copies: OrderedDict[int, ShowCopy] = OrderedDict()
-        self._held = 0
+        self._copied = 0
         self._pure = True
         """Whether the show is what a fresh run to this moment would be."""
         self._carry = 0.0
@@ -226,7 +226,7 @@ class Player:
         """Begin again, and forget all that was done by hand."""
         self._inputs.clear()
         self._copies.clear()
-        self._held, self._carry = 0, 0.0
+        self._copied, self._carry = 0, 0.0
         self._alive[1:] = -1
         self._before = self._again = None
         self._pure, self._patched = True, False
@@ -305,7 +305,7 @@ class Player:
 
     def _forget_after(self, number: int) -> None:
         for later in [n for n in self._copies if n > number]:
-            self._held -= self._copies.pop(later).size
+            self._copied -= self._copies.pop(later).size
         self._alive[number + 1 :] = -1
 
     def rewind(self) -> None:
@@ -331,7 +331,7 @@ class Player:
         self.show.adopt(self.compiled)
         if not same:
             self._copies.clear()
-            self._held = 0
+            self._copied = 0
             self._alive[1:] = -1
             if self.show.step_number == 0:
                 self.show = Show(self.compiled, driven=self._driven)
@@ -366,7 +366,7 @@ class Player:
         if not again.seek_some(self.show.step_number, steps):
             return False
         self.show = again.show
-        self._alive, self._copies, self._held = again._alive, again._copies, again._held
+        self._alive, self._copies, self._copied = again._alive, again._copies, again._copied
         self._again, self._patched = None, False
         return True
 
@@ -380,13 +380,13 @@ class Player:
         number = self.show.step_number
         if number in self._copies:
             return
-        held = self.show.copy()
-        self._copies[number] = held
-        self._held += held.size
-        while self._held > COPY_BYTES and len(self._copies) > 2:
+        copy = self.show.copy()
+        self._copies[number] = copy
+        self._copied += copy.size
+        while self._copied > COPY_BYTES and len(self._copies) > 2:
             # Thin out the middle: the beginning and the latest stay.
             keys = list(self._copies)
-            self._held -= self._copies.pop(keys[1 + (len(keys) - 2) // 2]).size
+            self._copied -= self._copies.pop(keys[1 + (len(keys) - 2) // 2]).size
 
     def _nearest(self, target: int) -> ShowCopy:
         best = max((n for n in self._copies if n <= target), default=None)
@@ -394,7 +394,7 @@ class Player:
             fresh = Show(self.compiled, driven=self._driven).copy()
             self._copies[0] = fresh
             self._copies.move_to_end(0, last=False)
-            self._held += fresh.size
+            self._copied += fresh.size
             return fresh
         return self._copies[best]
 

@@ -55,8 +55,8 @@ class Presence:
 
     def forget_poses(self) -> None:
         """Hear that the character is elsewhere at once."""
-        for held in (self._poses, self._skins, self._places, self._anchored, self._grounds, self._measured):
-            held.clear()
+        for cache in (self._poses, self._skins, self._places, self._anchored, self._grounds, self._measured):
+            cache.clear()
         self._frozen = Frozen()
 
     def follow(self, compiled: CompiledProject) -> None:
@@ -150,10 +150,10 @@ class Presence:
         return matrix
 
 
-def _kept(held: dict[int, T], number: int, make: Callable[[], T]) -> T:
+def _kept(cache: dict[int, T], number: int, make: Callable[[], T]) -> T:
     """Return what is held of a step, or make it, and forget what belongs to steps that are not next to this one."""
-    if number not in held:
-        for old in [k for k in held if abs(k - number) > 1]:
-            del held[old]
-        held[number] = make()
-    return held[number]
+    if number not in cache:
+        for old in [k for k in cache if abs(k - number) > 1]:
+            del cache[old]
+        cache[number] = make()
+    return cache[number]

@@ -34,9 +34,9 @@ class RetargetCache:
         """Return how many turns of joints `with_motions` would have to work out first."""
         work = 0
         for use, character in _worn(project, files):
-            for capture, held, matches in _motions(use, character, captures):
-                if held and matches and (held, character, matches, capture.unit) not in self._clips:
-                    work += len(held.positions) * (len(held.joints) + len(character.skeleton.names))
+            for capture, motion, matches in _motions(use, character, captures):
+                if motion and matches and (motion, character, matches, capture.unit) not in self._clips:
+                    work += len(motion.positions) * (len(motion.joints) + len(character.skeleton.names))
         return work
 
     def with_motions(
@@ -49,19 +49,19 @@ class RetargetCache:
         for use, character in _worn(project, files):
             names = {clip.file_name: clip.name for clip in use.clips if clip.file_name}
             clips = [_called(clip, names.get(clip.name, clip.name)) for clip in character.clips]
-            for capture, held, matches in _motions(use, character, captures):
-                if held is None or not matches:
+            for capture, motion, matches in _motions(use, character, captures):
+                if motion is None or not matches:
                     message = (
                         f'its file "{capture.file}" was not read; bring it in again'
-                        if held is None
+                        if motion is None
                         else "none of its joints is matched with the character's; pick matches"
                     )
                     location = f'character "{use.name}", motion "{capture.name}"'
                     findings.append(Finding(Level.ERROR, location, message, use.id))
                     continue
-                key = (held, character, matches, capture.unit)
+                key = (motion, character, matches, capture.unit)
                 made = wanted.get(key) or self._clips.get(key)
-                wanted[key] = made or retargeted(held, character, dict(matches), capture.unit)
+                wanted[key] = made or retargeted(motion, character, dict(matches), capture.unit)
                 clips.append(_called(wanted[key], capture.name))
             characters[use.id] = (
                 character if clips == list(character.clips) else replace(character, clips=tuple(clips))
@@ -96,10 +96,10 @@ def _motions(
     """Yield a character's motions, what was read of each, and which of its joints move which of the character's."""
     ours = character.skeleton.index
     for capture in use.captures:
-        held = captures.get((capture.file, capture.clip))
-        joints = set(held.joints) if held else set()
+        motion = captures.get((capture.file, capture.clip))
+        joints = set(motion.joints) if motion else set()
         matches = dict(capture.matches).items()
-        yield capture, held, tuple((joint, match) for joint, match in matches if joint in joints and match in ours)
+        yield capture, motion, tuple((joint, match) for joint, match in matches if joint in joints and match in ours)
 
 
 def _called(clip: Clip, name: str) -> Clip:

@@ -370,30 +370,30 @@ class Show(Presence):
             ),
         )
 
-    def restore(self, held: ShowCopy) -> None:
+    def restore(self, copy: ShowCopy) -> None:
         """Put a copy back."""
-        self.step_number = held.step_number
+        self.step_number = copy.step_number
         self.pools = {}
-        for layer, pool_copy in held.pools.items():
+        for layer, pool_copy in copy.pools.items():
             self.pools[layer] = Pool()
             self.pools[layer].restore(pool_copy)
-        self.firings = {position: firing.copy() for position, firing in held.firings.items()}
-        self.fired = held.fired
-        self.counts = dict(held.counts)
-        self.waiting = list(held.waiting)
-        self.triggers = held.triggers.copy()
-        self.records = list(held.records)
-        self.refused_firings, self.stopped = held.refused_firings, held.stopped
-        extras = held.extras
+        self.firings = {position: firing.copy() for position, firing in copy.firings.items()}
+        self.fired = copy.fired
+        self.counts = dict(copy.counts)
+        self.waiting = list(copy.waiting)
+        self.triggers = copy.triggers.copy()
+        self.records = list(copy.records)
+        self.refused_firings, self.stopped = copy.refused_firings, copy.stopped
+        extras = copy.extras
         self.given, self.told, self._reported_then = extras.given, dict(extras.told), dict(extras.reported_then)
         self.screen, self.over, self.log = extras.screen, list(extras.over), list(extras.log)
         self._waits, self.keys, self.hits = list(extras.waits), [], []
         self._ramps, self.sounds = list(extras.ramps), list(extras.sounds)
         self.compiled = with_dials(self.base, self.told, self.compiled)
-        if self.actor is not None and held.acted is not None:
-            if self.actor.acts or held.acted[1]:
+        if self.actor is not None and copy.acted is not None:
+            if self.actor.acts or copy.acted[1]:
                 self.forget_poses()
-            self.actor.restore(held.acted)
+            self.actor.restore(copy.acted)
 
     def adopt(self, compiled: CompiledProject) -> None:
         """Go on under an edited project: what lives goes on under the new settings.

@@ -97,19 +97,19 @@ class _AuditionedPerformance:
     ----------
     ahead
         Seconds by which the show's clock is ahead of the audition's.
-    held
-        The show's moment whose pose is held; None while it plays.
+    stopped_at
+        The show's moment whose pose is shown; None while it plays.
     """
 
     def __init__(self, inner: Performance | Actor) -> None:
         self.inner = inner
         self.character, self.use = inner.character, inner.use
-        self.ahead, self.held = 0.0, 0.0
+        self.ahead, self.stopped_at = 0.0, 0.0
         self.moving = False
 
     def shown(self, time: float) -> float:
         """Return the show's moment for one of the audition's."""
-        return max(0.0, time + self.ahead) if self.moving else self.held
+        return max(0.0, time + self.ahead) if self.moving else self.stopped_at
 
     def pose_at(self, time: float) -> Pose:
         """Return the pose at a moment of the audition."""
@@ -203,7 +203,7 @@ class Audition:
         inner = player.show.actor or compiled.performance
         seen = _AuditionedPerformance(inner) if inner is not None else None
         if seen is not None and self._seen is not None:
-            seen.ahead, seen.held, seen.moving = self._seen.ahead, self._seen.held, self._seen.moving
+            seen.ahead, seen.stopped_at, seen.moving = self._seen.ahead, self._seen.stopped_at, self._seen.moving
         self._seen = seen
         # It does what a show asks of a performance.
         compiled = replace(compiled, performance=taken_for("Performance | None", seen))
@@ -241,8 +241,8 @@ class Audition:
         if show is None:
             return 0
         self._watch(main)
-        if self._seen is not None and (self._seen.moving or self._seen.held != main.time):
-            self._seen.moving, self._seen.held = False, main.time
+        if self._seen is not None and (self._seen.moving or self._seen.stopped_at != main.time):
+            self._seen.moving, self._seen.stopped_at = False, main.time
             show.main = None
             show.forget_poses()
         self._carry = min(self._carry + seconds * show.rate, float(MAX_STEPS))

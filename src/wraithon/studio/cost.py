@@ -96,7 +96,7 @@ MAX_FILMS = 32
 
 class _Dearest(NamedTuple):
     work: float
-    held: ShowCopy
+    copy: ShowCopy
     number: int
 
 
@@ -155,9 +155,9 @@ def measuring(
         yield 0.6 * (number + 1) / pictures
     assert dearest is not None  # there is a picture at least
     refused = {layer: pool.refused for layer, pool in player.show.pools.items()}
-    counts = {layer: len(pool.columns.triangle) for layer, pool in dearest.held.pools.items()}
+    counts = {layer: len(pool.columns.triangle) for layer, pool in dearest.copy.pools.items()}
     living = [layer for layer, count in counts.items() if count]
-    bench = _Bench(player.compiled, dearest.held, renderer, size)
+    bench = _Bench(player.compiled, dearest.copy, renderer, size)
     yield from bench.measure(living, lambda share: 0.6 + 0.4 * share)
     step_whole, draw_whole, pixels = bench.minimum_of(bench.everything)
     step_stage, draw_stage, _ = bench.minimum_of(frozenset())
@@ -239,8 +239,8 @@ class _Bench:
     All take turns, so that a machine that gets slower or quicker meanwhile does so for all of them.
     """
 
-    def __init__(self, compiled: CompiledProject, held: ShowCopy, renderer: Renderer, size: tuple[int, int]) -> None:
-        self._compiled, self._held, self._renderer, self._size = compiled, held, renderer, size
+    def __init__(self, compiled: CompiledProject, copy: ShowCopy, renderer: Renderer, size: tuple[int, int]) -> None:
+        self._compiled, self._copy, self._renderer, self._size = compiled, copy, renderer, size
         self.everything = frozenset(compiled.programs)
         self._turns: dict[frozenset[str], list[tuple[float, float, int]]] = {}
 
@@ -275,14 +275,14 @@ class _Bench:
         return min(steps), min(draws), pixels[0]
 
     def _turn(self, layers: frozenset[str]) -> tuple[float, float, int]:
-        held = replace(self._held, pools={key: pool for key, pool in self._held.pools.items() if key in layers})
+        part = replace(self._copy, pools={key: pool for key, pool in self._copy.pools.items() if key in layers})
         show = Show(with_only(self._compiled, layers))
-        show.restore(held)
+        show.restore(part)
         began = time.perf_counter()
         picture = self._renderer.draw(frame_of(show), self._compiled.project.view, *self._size, live=True)
         drawn = time.perf_counter() - began
         show.advance()  # what is fetched once is there from then on
-        show.restore(held)
+        show.restore(part)
         began = time.perf_counter()
         for _ in range(STEPS):
             show.advance()

@@ -56,12 +56,12 @@ class Crowd:
     def _catch_up(self, main: Show) -> None:
         """Bring all of them to where the main show is, after edits, seeks and what was fired by hand."""
         late = [show for show in self._shows if not _alike(show, main)]
-        held = main.copy() if late else None
+        copy = main.copy() if late else None
         for show in late:
             if show.base is not main.base:
                 show.adopt(main.base)
-            if held is not None:
-                show.restore(held)
+            if copy is not None:
+                show.restore(copy)
 
     def frame(self, frame: Frame, main: Show) -> Frame:
         """Return a frame of the main show's moment with all of them in it."""

@@ -52,27 +52,27 @@ class Refusals:
         for layer in self._heard.keys() - refused.keys():
             del self._heard[layer]
         for layer, now in refused.items():
-            found, held = project.layer(layer), self._heard.get(layer)
+            found, heard = project.layer(layer), self._heard.get(layer)
             if found is None:
                 continue
             emission = found[1].emission
-            if held is None or held.emission != emission:
-                held = _Heard(emission, now if held is not None else 0, now)
+            if heard is None or heard.emission != emission:
+                heard = _Heard(emission, now if heard is not None else 0, now)
             # A show that was run again has refused fewer.
-            self._heard[layer] = held._replace(now=now, before=held.before if now >= held.before else 0)
+            self._heard[layer] = heard._replace(now=now, before=heard.before if now >= heard.before else 0)
         return self._told != told
 
     @property
     def _told(self) -> dict[str, int]:
         """Layers that births were refused of, and how many as a power of two: each more is no news."""
-        return {layer: (held.now - held.before).bit_length() for layer, held in self._heard.items()}
+        return {layer: (heard.now - heard.before).bit_length() for layer, heard in self._heard.items()}
 
     def findings(self, project: Project) -> list[Finding]:
         """Return what there is to tell of the births that were refused."""
         found = []
-        for key, held in self._heard.items():
-            position, count = project.layer(key), held.now - held.before
-            if position is None or held.emission != position[1].emission or not count:
+        for key, heard in self._heard.items():
+            position, count = project.layer(key), heard.now - heard.before
+            if position is None or heard.emission != position[1].emission or not count:
                 continue
             effect, layer = position
             if layer.emission.full is Full.REFUSE:

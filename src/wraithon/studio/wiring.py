@@ -145,8 +145,8 @@ def mirrored_event(project: Project, character: Character, event_id: str) -> tup
     image = mirrored_anchor(character, anchor)
     if image.joint == anchor.joint:
         return project, ""
-    project, held = ensure_anchor(project, image)
-    position = held.id
+    project, mirrored = ensure_anchor(project, image)
+    position = mirrored.id
     name = other_side(event.name)
     there = next((each for each in use.events if each.name == name), None)
     twin = Event(name=name, anchor=position) if there is None else there.evolve(anchor=position)

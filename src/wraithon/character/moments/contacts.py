@@ -202,13 +202,13 @@ def _sole(character: Character, joint: str) -> _Sole:
     if not len(rows):
         rest = rest_pose(character).matrices
         low = float(rest[:, 1, 3].min())
-        held = np.array(sorted(nodes - {int(skeleton.parents[ball])}))
+        below = np.array(sorted(nodes - {int(skeleton.parents[ball])}))
         # A joint sits above its sole by as much as it does at rest.
-        rotated = np.linalg.inv(rest[held].astype(np.float64))
-        under = rest[held, :3, 3].astype(np.float64)
+        rotated = np.linalg.inv(rest[below].astype(np.float64))
+        under = rest[below, :3, 3].astype(np.float64)
         under[:, 1] = low
         positions = np.einsum("vij,vj->vi", rotated[:, :3, :3], under) + rotated[:, :3, 3]
-        return _Sole(held[:, None], np.ones((len(held), 1)), positions[:, None])
+        return _Sole(below[:, None], np.ones((len(below), 1)), positions[:, None])
     heights = rest_skin(character).positions[rows, 1]
     rows = rows[heights < heights.min() + THICK * height_of(character)]
     rows = rows[np.linspace(0, len(rows) - 1, min(len(rows), POINTS)).astype(int)]

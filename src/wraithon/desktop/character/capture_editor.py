@@ -68,20 +68,20 @@ class CaptureEditor(QWidget):
             return None
         return next((capture for capture in use.captures if capture.name == what), None)
 
-    def _held(self, capture: CaptureUse | None) -> Capture | None:
+    def _motion_of(self, capture: CaptureUse | None) -> Capture | None:
         """Return what was read of a motion."""
         return self._session.captures.get((capture.file, capture.clip)) if capture else None
 
     def refresh(self) -> None:
         """Show the motion of the selected clip."""
         capture, character = self._capture(), self._session.character
-        held = self._held(capture)
+        motion = self._motion_of(capture)
         self.setVisible(capture is not None and character is not None)
         for part in (self.form, self._again, self._forget, *self.fields.values()):
-            part.setEnabled(held is not None)
+            part.setEnabled(motion is not None)
         if capture is None or character is None:
             return
-        if held is None:
+        if motion is None:
             self._facts.setText(f"{capture.file} was not read: bring it in again, and it takes its place.")
             return
         self.form.show_model(capture, capture.id)
@@ -90,21 +90,21 @@ class CaptureEditor(QWidget):
         name = capture.file.rsplit("/", 1)[-1]
         said = " It is being put on the character ..." if self._session.dressing else ""
         said += " The unit was guessed from the lengths of limbs." if self._was_guessed(capture) else ""
-        rate = 1 / held.frame_time
+        rate = 1 / motion.frame_time
         clip = f", clip {capture.clip}" if capture.clip else ""
         self._facts.setText(
-            f"{name}{clip}: {counted(len(held.joints), 'joint')}, {len(held.positions)} frames at {rate:.0f} "
+            f"{name}{clip}: {counted(len(motion.joints), 'joint')}, {len(motion.positions)} frames at {rate:.0f} "
             f"a second; {counted(len(matches), 'joint')} matched.{said}"
         )
         names = character.skeleton.joint_names
-        key = (held.joints, names)
+        key = (motion.joints, names)
         if key != self._built:
             self._built = key
             while (item := self._rows.takeAt(0)) is not None:
                 item.widget().hide()
                 item.widget().deleteLater()
             self.fields = {}
-            for joint in held.joints:
+            for joint in motion.joints:
                 field = ChoiceField([("nothing", None), *((n, n) for n in names)], name=f"What {joint} moves")
                 field.edited.connect(partial(self.match, joint))
                 self.fields[joint] = field
@@ -138,17 +138,17 @@ class CaptureEditor(QWidget):
             return use.evolve(captures=tuple(m.evolve(**now) if m.file == capture.file else m for m in use.captures))
 
         self._session.edit(text, lambda p: with_character(p, change))
-        held, character = self._held(capture), self._session.character
-        if held is not None and character is not None:
+        motion, character = self._motion_of(capture), self._session.character
+        if motion is not None and character is not None:
             known = JointMap(matches=capture.matches, by_hand=capture.by_hand)
-            keep_map(map_folder(), held.joints, character.skeleton.joint_names, known)
+            keep_map(map_folder(), motion.joints, character.skeleton.joint_names, known)
 
     def _guessed(self, capture: CaptureUse, matches: dict[str, str]) -> float:
         """Return the unit that matched limbs tell; what it is now where they tell nothing."""
-        held, character = self._held(capture), self._session.character
-        if held is None or character is None or len(matches) < 2:
+        motion, character = self._motion_of(capture), self._session.character
+        if motion is None or character is None or len(matches) < 2:
             return capture.unit
-        return guess_unit(held, character, matches)
+        return guess_unit(motion, character, matches)
 
     def _was_guessed(self, capture: CaptureUse) -> bool:
         """Tell whether the unit is what the limbs tell."""
@@ -157,15 +157,15 @@ class CaptureEditor(QWidget):
     def match_again(self, *, forget: bool = False) -> None:
         """Propose matches by name and guess the unit anew; those by hand stay, unless it is to `forget` them."""
         capture, character = self._capture(), self._session.character
-        held = self._held(capture)
-        if capture is not None and held is not None and character is not None:
+        motion = self._motion_of(capture)
+        if capture is not None and motion is not None and character is not None:
             hands = () if forget else capture.by_hand
             by_hand = {joint: match for joint, match in capture.matches if joint in hands}
-            proposed = propose_matches(held, character)
+            proposed = propose_matches(motion, character)
             free = {j: m for j, m in proposed.items() if j not in hands and m not in by_hand.values()}
             known = {**free, **by_hand}
-            matches = {joint: known[joint] for joint in held.joints if joint in known}
-            unit = guess_unit(held, character, matches)
+            matches = {joint: known[joint] for joint in motion.joints if joint in known}
+            unit = guess_unit(motion, character, matches)
             self._put("Match by names", capture.evolve(matches=tuple(matches.items()), unit=unit, by_hand=hands))
 
     def remove(self) -> None:

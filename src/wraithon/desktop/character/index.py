@@ -135,7 +135,7 @@ class CharacterIndex(TreeIndex):
         """Give all items the names and icons that hold now."""
         order = {clip_run.clip for clip_run in self._session.project.stage.order}
         names = {a.id: a.name for a in use.anchors} | {m.id: m.name for m in use.masks} | {"": use.name}
-        held = character.weighted_joints
+        weighted = character.weighted_joints
         for item in self.items():
             kind, key = kind_of(item), key_of(item)
             if kind in {"anchor", "mask", ""}:
@@ -152,7 +152,7 @@ class CharacterIndex(TreeIndex):
                 set_icon(item, icon("eye-slash", OCHRE) if key in use.hidden_parts else icon("eye"))
                 item.setToolTip(0, f"{key}: click the eye to hide or show it")
             elif kind == "joint":
-                item.setForeground(0, QBrush(QColor(INK if key in held else SOFT)))
+                item.setForeground(0, QBrush(QColor(INK if key in weighted else SOFT)))
 
     # ---- doing ----------------------------------------------------------------------------------
 

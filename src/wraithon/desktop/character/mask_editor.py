@@ -26,7 +26,7 @@ ROWS = (Row("name", Text("name", "Name of the mask"), width=92, undo="Rename mas
 ALL: dict[str, Callable[[np.ndarray], np.ndarray]] = {
     "Fill": np.ones_like,
     "Clear": np.zeros_like,
-    "Invert": lambda held: 1 - held,
+    "Invert": lambda densities: 1 - densities,
 }
 """What may be done to the whole of a mask."""
 
@@ -112,11 +112,11 @@ class MaskEditor(QWidget):
         character = self._session.character
         text = "Used by: " + ", ".join(users) if users else "No layer uses it yet."
         if character is not None and mask.values:
-            held = unpack_mask(mask)
-            if len(held) != len(character.mesh.positions):
+            densities = unpack_mask(mask)
+            if len(densities) != len(character.mesh.positions):
                 text += " It was painted on another mesh and is left out: paint it again."
             else:
-                text += f" {float((held > 0.02).mean()):.0%} of the vertices are painted."
+                text += f" {float((densities > 0.02).mean()):.0%} of the vertices are painted."
         self._users.setText(text)
 
     def _report(self) -> None:
@@ -127,6 +127,6 @@ class MaskEditor(QWidget):
         mask, character = self._mask(), self._session.character
         if mask is None or character is None:
             return
-        held, count = unpack_mask(mask), len(character.mesh.positions)
-        held = held if len(held) == count else np.zeros(count, np.float32)
-        set_mask(self._session, f"{text} mask", pack_mask(mask, ALL[text](held)))
+        densities, count = unpack_mask(mask), len(character.mesh.positions)
+        densities = densities if len(densities) == count else np.zeros(count, np.float32)
+        set_mask(self._session, f"{text} mask", pack_mask(mask, ALL[text](densities)))

@@ -305,9 +305,9 @@ class CharacterSheet(Sheet):
         above = skeleton.names[parent] if parent >= 0 else "nothing"
         entries = [p for p, n in enumerate(skeleton.palette_nodes) if n == node]
         mesh = character.mesh
-        held = sum(float(mesh.weights[mesh.joints == p].sum()) for p in entries)
+        weight = sum(float(mesh.weights[mesh.joints == p].sum()) for p in entries)
         anchors = [a.name for a in use.anchors if a.joint == name]
-        text = f"child of {above}; carries the weight of about {held:.0f} vertices"
+        text = f"child of {above}; carries the weight of about {weight:.0f} vertices"
         text += f"; anchors: {', '.join(anchors)}" if anchors else "; no anchors yet"
         self._joint_facts.setText(text)
 

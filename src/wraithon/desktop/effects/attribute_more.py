@@ -121,5 +121,5 @@ class AttributeMore(QWidget):
         self._change_wobble(final, size=size / (1 if self._name == "turn" else 100))
 
     def _change_wobble(self, final: bool, **changes: float) -> None:
-        held = self._attribute.wobble
-        self.edited.emit({"wobble": Wobble(**{"size": held.size, "pace": held.pace, **changes})}, final)
+        wobble = self._attribute.wobble
+        self.edited.emit({"wobble": Wobble(**{"size": wobble.size, "pace": wobble.pace, **changes})}, final)

@@ -192,5 +192,5 @@ class Filters(QWidget):
 
 def _is_on(kind: _Kind, source: SkinSource) -> bool:
     """Tell whether a filter of a source lets through less than everything."""
-    held = getattr(source, kind.field)
-    return bool(held.names) if isinstance(held, JointSet) else held not in (None, False)
+    value = getattr(source, kind.field)
+    return bool(value.names) if isinstance(value, JointSet) else value not in (None, False)

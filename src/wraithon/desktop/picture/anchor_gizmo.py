@@ -178,13 +178,13 @@ class OffsetGizmo(PictureTool):
         if drawn is None:
             return
         middle, _, tips, rings = drawn
-        held = (self._grip.kind, self._grip.axis) if self._grip else self._under
+        marked = (self._grip.kind, self._grip.axis) if self._grip else self._under
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for axis, ring in enumerate(rings):
-            painter.setPen(QPen(QColor(RUST if held == ("ring", axis) else COLOURS[axis]), 1.6))
+            painter.setPen(QPen(QColor(RUST if marked == ("ring", axis) else COLOURS[axis]), 1.6))
             painter.drawPolyline(QPolygonF(ring))
         for axis, tip in enumerate(tips):
-            colour = QColor(RUST if held == ("arrow", axis) else COLOURS[axis])
+            colour = QColor(RUST if marked == ("arrow", axis) else COLOURS[axis])
             painter.setPen(QPen(colour, 2.4))
             painter.drawLine(middle, tip)
             painter.setPen(QPen(QColor(GROUND), 1))
@@ -194,7 +194,7 @@ class OffsetGizmo(PictureTool):
             painter.setPen(QColor(INK))
             painter.drawText(tip + QPointF(7, 4), "xyz"[axis])
         painter.setPen(QPen(QColor(GROUND), 1.5))
-        painter.setBrush(QColor(RUST if held == ("middle", 0) else INK))
+        painter.setBrush(QColor(RUST if marked == ("middle", 0) else INK))
         painter.drawEllipse(middle, 5, 5)
 
 

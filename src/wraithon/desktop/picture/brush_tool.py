@@ -73,9 +73,9 @@ class BrushTool(PictureTool):
         hit = self._hit(picture, event.position())
         if hit is None:
             return False
-        held = unpack_mask(self.mask)
+        densities = unpack_mask(self.mask)
         count = len(self.character.mesh.positions)
-        self._strengths = held if len(held) == count else np.zeros(count, np.float32)
+        self._strengths = densities if len(densities) == count else np.zeros(count, np.float32)
         self._last = None
         self._dab(hit, event)
         return True

@@ -186,9 +186,9 @@ def _around(middles: np.ndarray, radii: np.ndarray) -> np.ndarray:
     `middles` (C, 2, 2) and `radii` (C, 2) are the discs'.
     """
     way = middles[:, 1] - middles[:, 0]
-    held = np.hypot(*way.T) <= np.abs(radii[:, 1] - radii[:, 0])
+    apart = np.hypot(*way.T) <= np.abs(radii[:, 1] - radii[:, 0])
     larger, rows = (radii[:, 1] > radii[:, 0]).astype(int), np.arange(len(radii))
-    ends = [(np.where(held, larger, end), rotated) for end, rotated in ((1, 0.0), (0, np.pi))]
+    ends = [(np.where(apart, larger, end), rotated) for end, rotated in ((1, 0.0), (0, np.pi))]
     turns = np.arctan2(way[:, 1], way[:, 0])[:, None] + np.linspace(-np.pi / 2, np.pi / 2, 13)
     halves = [
         middles[rows, end][:, None]

@@ -10,7 +10,7 @@ from wraithon.character.pose import rest_pose
 from wraithon.desktop.theme.colours import LINE, TEAL
 from wraithon.desktop.widgets.basics import image_of
 
-_held: dict[int, tuple[Character, dict[tuple[object, ...], tuple[QImage, QImage]]]] = {}
+_cached: dict[int, tuple[Character, dict[tuple[object, ...], tuple[QImage, QImage]]]] = {}
 
 
 def character_outline(character: Character, parts: tuple[str, ...], width: int, height: int) -> tuple[QImage, QImage]:
@@ -18,15 +18,15 @@ def character_outline(character: Character, parts: tuple[str, ...], width: int, 
 
     No parts chosen means all of them.
     """
-    held = _held.get(id(character))
-    if held is None or held[0] is not character:
-        _held.clear()
-        held = (character, {})
-        _held[id(character)] = held
+    cached = _cached.get(id(character))
+    if cached is None or cached[0] is not character:
+        _cached.clear()
+        cached = (character, {})
+        _cached[id(character)] = cached
     key = (parts, width, height)
-    if key not in held[1]:
-        held[1][key] = _draw(character, parts, width, height)
-    return held[1][key]
+    if key not in cached[1]:
+        cached[1][key] = _draw(character, parts, width, height)
+    return cached[1][key]
 
 
 def _draw(character: Character, parts: tuple[str, ...], width: int, height: int) -> tuple[QImage, QImage]:

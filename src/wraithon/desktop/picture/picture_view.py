@@ -69,7 +69,7 @@ class PictureView(QWidget):
         self._figures = Backdrop()
         self.hands: list[PictureTool] = []
         """What takes the mouse before the camera does."""
-        self._held: PictureTool | None = None
+        self._tool: PictureTool | None = None
         self.legend: tuple[str, str, str] | None = None
         """The ramp that colours the skin, and what its two ends mean."""
         self.setMouseTracking(True)
@@ -134,8 +134,8 @@ class PictureView(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
-        self._held = next((hand for hand in self.hands if hand.press(self, event)), None)
-        if self._held is not None:
+        self._tool = next((hand for hand in self.hands if hand.press(self, event)), None)
+        if self._tool is not None:
             return
         self._last = self._pressed = event.position()
         shifted = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
@@ -143,8 +143,8 @@ class PictureView(QWidget):
         self._wipe_drag = self.comparing.takes(event.position(), self.width())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._held is not None:
-            self._held.move(self, event)
+        if self._tool is not None:
+            self._tool.move(self, event)
             return
         if self._last is None:
             changed = [hand.hover(self, event.position()) for hand in self.hands]
@@ -162,9 +162,9 @@ class PictureView(QWidget):
             self.turn(move.x(), move.y())
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._held is not None:
-            self._held.release(self, event)
-            self._held = None
+        if self._tool is not None:
+            self._tool.release(self, event)
+            self._tool = None
             return
         still = self._last is not None and (event.position() - self._pressed).manhattanLength() < CLICK
         self._last = None
@@ -211,9 +211,9 @@ class PictureView(QWidget):
         self.set_view(self.view.evolve(azimuth=azimuth, elevation=elevation))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Escape and self._held is not None:
-            self._held.cancel(self)
-            self._held = None
+        if event.key() == Qt.Key.Key_Escape and self._tool is not None:
+            self._tool.cancel(self)
+            self._tool = None
             return
         steps = {
             Qt.Key.Key_Left: (-20, 0),

@@ -47,9 +47,9 @@ class KeptStrip(QWidget):
         column.setContentsMargins(6, 4, 6, 2)
         row = QHBoxLayout()
         row.setSpacing(4)
-        held = QWidget()
-        held.setObjectName("panel")
-        self._row = QHBoxLayout(held)
+        panel = QWidget()
+        panel.setObjectName("panel")
+        self._row = QHBoxLayout(panel)
         self._row.setContentsMargins(0, 0, 0, 0)
         self._row.setSpacing(4)
         self._row.addStretch(1)
@@ -57,7 +57,7 @@ class KeptStrip(QWidget):
         scroll.setWidgetResizable(True)
         scroll.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setFixedHeight(THUMB.height() + 26)
-        scroll.setWidget(held)
+        scroll.setWidget(panel)
         row.addWidget(scroll, 1)
         self.ways: dict[Way, QPushButton] = {}
         for way, picture, text in WAYS:

@@ -31,7 +31,7 @@ class DrivingKeys(QObject):
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk.picture)
         self._desk, self.on = desk, False
-        self._held: set[Qt.Key] = set()
+        self._down: set[Qt.Key] = set()
         self._fast = False
         self._stick, self._told = (0.0, 0.0), (0.0, 0.0, False)
         self.pad = Gamepad(parent=self)
@@ -48,7 +48,7 @@ class DrivingKeys(QObject):
 
     def let_go(self) -> None:
         """Hear that no key is held any more."""
-        self._held.clear()
+        self._down.clear()
         self._fast = False
         self._report()
 
@@ -75,7 +75,7 @@ class DrivingKeys(QObject):
         )
         if event.modifiers() & others:
             # What is let go of counts even so, or it would be held for ever.
-            return event.type() == QEvent.Type.KeyRelease and event.key() in self._held
+            return event.type() == QEvent.Type.KeyRelease and event.key() in self._down
         key = event.key()
         return key in WAYS or key in ACTS or key == Qt.Key.Key_Shift or _name(key) in self._waited()
 
@@ -88,7 +88,7 @@ class DrivingKeys(QObject):
         if key == Qt.Key.Key_Shift:
             self._fast = pressed
         elif key in WAYS:
-            (self._held.add if pressed else self._held.discard)(key)
+            (self._down.add if pressed else self._down.discard)(key)
         engine = self._desk.engine
         if pressed and key in ACTS:
             self._act(ACTS[key])
@@ -125,14 +125,14 @@ class DrivingKeys(QObject):
             session.said.emit(text, "warning")
 
     def _turned(self, _view: View) -> None:
-        if self.on and (self._held or any(self._stick)):
+        if self.on and (self._down or any(self._stick)):
             self._report()
 
     def _report(self) -> None:
         """Tell the engine the way over the ground that the held keys mean from where the camera looks."""
         right, away = self._stick
-        if self._held:
-            right, away = (float(sum(WAYS[key][axis] for key in self._held)) for axis in (0, 1))
+        if self._down:
+            right, away = (float(sum(WAYS[key][axis] for key in self._down)) for axis in (0, 1))
         turn = math.radians(self._desk.picture.view.azimuth)
         x = right * math.cos(turn) - away * math.sin(turn)
         z = -right * math.sin(turn) - away * math.cos(turn)

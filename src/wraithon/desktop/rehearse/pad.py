@@ -44,7 +44,7 @@ class Gamepad(QObject):
         self._folder = folder
         self._handle = -1
         self._notifier: QSocketNotifier | None = None
-        self._axes, self._held = [0.0, 0.0], set[int]()
+        self._axes, self._down = [0.0, 0.0], set[int]()
         self._timer = QTimer(self)
         self._timer.setInterval(EVERY)
         self._timer.timeout.connect(self.look)
@@ -97,13 +97,13 @@ class Gamepad(QObject):
 
     @property
     def _runs(self) -> bool:
-        return bool(self._held & RUNS)
+        return bool(self._down & RUNS)
 
     def _hear(self, value: int, kind: int, number: int) -> None:
         if kind & ~FIRST == AXIS and number < len(self._axes):
             self._axes[number] = max(-1.0, value / FULL)
         elif kind & ~FIRST == BUTTON:
-            (self._held.add if value else self._held.discard)(number)
+            (self._down.add if value else self._down.discard)(number)
             if value and not kind & FIRST and number in ACTS:
                 self.acted.emit(ACTS[number])
 
@@ -126,5 +126,5 @@ class Gamepad(QObject):
         if self._handle >= 0:
             os.close(self._handle)
             self._handle = -1
-            self._axes, self._held = [0.0, 0.0], set()
+            self._axes, self._down = [0.0, 0.0], set()
             self.steered.emit(0.0, 0.0, False)

@@ -103,12 +103,12 @@ OWN_GROUNDS = Tupled(
         Row(
             "picture",
             Choice("picture", "A texture that repeats over it", choices=textures_or("none")),
-            Number("across", lead="each", idle=lambda held: "" if held.picture else "it has no picture"),
+            Number("across", lead="each", idle=lambda block: "" if block.picture else "it has no picture"),
             width=92,
             undo="Picture of ground",
         ),
     ),
-    lambda held: held.name,
+    lambda block: block.name,
 )
 PIECE_ROWS = (
     Row("name", Text("name", "Name of the piece"), width=92, undo="Rename piece of ground"),

@@ -69,7 +69,9 @@ class Bringing:
     def bring_in(self, path: Path) -> None:
         """Bring a character or motions into the project; an empty project becomes one of that character."""
         if path.suffix.lower() in CAPTURE_ENDINGS:
-            self._reading.read(path, lambda _report: read_captures(path), lambda held: self._add_motions(path, held))
+            self._reading.read(
+                path, lambda _report: read_captures(path), lambda motions: self._add_motions(path, motions)
+            )
             return
 
         def job(report: Callable[[float], None]) -> Loaded | dict[str, Capture]:
@@ -184,13 +186,13 @@ class Bringing:
         matches = dict(known.matches) or propose_matches(capture, character)
         unit = guess_unit(capture, character, matches)
         lost = {m.clip: m for m in use.captures if (m.file, m.clip) not in session.captures and _called(m, path)}
-        for clip, held in motions.items():
-            session.captures[file, clip] = held
+        for clip, read in motions.items():
+            session.captures[file, clip] = read
             if clip in lost:  # it takes the place of one whose file could not be read
                 added.append(lost[clip].evolve(file=file))
                 continue
             motion = CaptureUse(
-                file=file, clip=clip, name=fresh_name(held.name, taken), unit=unit,
+                file=file, clip=clip, name=fresh_name(read.name, taken), unit=unit,
                 matches=tuple(matches.items()), by_hand=known.by_hand,
             )  # fmt: skip
             taken.append(motion.name)

@@ -377,7 +377,7 @@ class Session(QObject):
             self.history.amend(project)
         self.files |= {there: self.files[name] for name, there in renamed.items() if name in self.files}
         self.captures |= {
-            (renamed[name], clip): held for (name, clip), held in self.captures.items() if name in renamed
+            (renamed[name], clip): motion for (name, clip), motion in self.captures.items() if name in renamed
         }
         self.folder = self.save_folder = folder
         self.library = TextureLibrary(folder)

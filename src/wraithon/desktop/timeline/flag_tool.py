@@ -21,7 +21,7 @@ class FlagTool:
 
     def __init__(self, session: Session) -> None:
         self._session = session
-        self.held: FlagPlace | None = None
+        self.dragged: FlagPlace | None = None
         self._also: frozenset[str] = frozenset()
         self._copies, self._moved = False, False
         self._times: dict[str, float] = {}
@@ -38,7 +38,7 @@ class FlagTool:
 
     def press(self, flag: FlagPlace, *, control: bool) -> None:
         """Take a flag."""
-        self.held, self._copies, self._moved = flag, control, False
+        self.dragged, self._copies, self._moved = flag, control, False
         if not control:
             if flag.mark.id not in self.chosen:
                 self._also = frozenset()
@@ -48,7 +48,7 @@ class FlagTool:
 
     def drag(self, time: float) -> None:
         """Move what is taken, so that the flag that is held stands at a moment of the show."""
-        flag, session = self.held, self._session
+        flag, session = self.dragged, self._session
         if flag is None:
             return
         if not self._moved:
@@ -63,10 +63,10 @@ class FlagTool:
     def _copy(self, flag: FlagPlace) -> FlagPlace:
         twin = flag.mark.evolve(id=new_id())
         self._session.edit("Duplicate mark", lambda p: with_mark(p, flag.clip, twin))
-        self.held = replace(flag, mark=twin)
+        self.dragged = replace(flag, mark=twin)
         self._also = frozenset()
         self._session.select("mark", twin.id)
-        return self.held
+        return self.dragged
 
     def _shift(self, by: float) -> None:
         """Put all that is dragged so many seconds from where it was; moves in a row are one step of undo."""
@@ -84,7 +84,7 @@ class FlagTool:
 
     def release(self) -> None:
         """Let go; Ctrl + click has taken one more flag, or let go of one that was taken."""
-        flag = self.held
+        flag = self.dragged
         if flag is None:
             return
         if not self._moved and not self._copies:
@@ -97,14 +97,14 @@ class FlagTool:
                 self._session.select("mark", min(chosen) if flag.mark.id not in chosen else flag.mark.id)
             self._session.selected.emit(*self._session.selection)
         self._session.history.seal()
-        self.held = None
+        self.dragged = None
 
     def cancel(self) -> None:
         """Put back what is dragged."""
         if self._moved:
             self._shift(0.0)
         self._session.history.seal()
-        self.held = None
+        self.dragged = None
 
     def nudge(self, seconds: float) -> None:
         """Move all that is taken."""

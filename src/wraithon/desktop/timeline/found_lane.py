@@ -48,7 +48,7 @@ class FoundLane(OwnKeys, QWidget):
         super().__init__(timeline)
         self._timeline, self._session = timeline, session
         self.found: list[Candidate] = []
-        self._held: _Flag | None = None
+        self._dragged: _Flag | None = None
         self._pressed, self._moved = QPointF(), False
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -60,7 +60,7 @@ class FoundLane(OwnKeys, QWidget):
     def show_found(self, found: Iterable[Candidate]) -> None:
         """Show moments to take; none hides the lane."""
         self.found = list(found)
-        self._held = None
+        self._dragged = None
         self.setVisible(bool(self.found))
         self._fit()
         if self.found:
@@ -110,7 +110,7 @@ class FoundLane(OwnKeys, QWidget):
         """Offer moments no more."""
         gone = set(numbers)
         self.found = [candidate for number, candidate in enumerate(self.found) if number not in gone]
-        self._held = None
+        self._dragged = None
         if not self.found and self.hasFocus():
             self._timeline.setFocus()
         self.setVisible(bool(self.found))
@@ -125,10 +125,10 @@ class FoundLane(OwnKeys, QWidget):
         elif event.button() == Qt.MouseButton.RightButton:
             self.leave([flag.number])
         elif event.button() == Qt.MouseButton.LeftButton:
-            self._held, self._pressed, self._moved = flag, event.position(), False
+            self._dragged, self._pressed, self._moved = flag, event.position(), False
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        flag = self._held
+        flag = self._dragged
         if flag is None:
             over = self._at(event.position())
             self.setCursor(Qt.CursorShape.PointingHandCursor if over else Qt.CursorShape.ArrowCursor)
@@ -143,7 +143,7 @@ class FoundLane(OwnKeys, QWidget):
             self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        flag, self._held = self._held, None
+        flag, self._dragged = self._dragged, None
         if flag is None:
             event.ignore()
         elif not self._moved:

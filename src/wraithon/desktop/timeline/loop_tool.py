@@ -40,7 +40,7 @@ class LoopTool(QObject):
         session.loaded.connect(self.clear)
 
     @property
-    def held(self) -> bool:
+    def dragging(self) -> bool:
         """Whether an end is being dragged."""
         return self._from is not None
 

@@ -263,11 +263,11 @@ class Timeline(OwnKeys, ShowsFocus, QWidget):
             self._seek_to(event.position().x())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self.flag.held is not None:
+        if self.flag.dragged is not None:
             self.flag.drag(self.lanes.time_at(event.position().x()))
         elif self._seeking:
             self._seek_to(event.position().x())
-        elif self.rounds.held:
+        elif self.rounds.dragging:
             self.rounds.drag(self.lanes.time_at(event.position().x()))
         else:
             over = self._flag_at(event.position())
@@ -318,9 +318,9 @@ class Timeline(OwnKeys, ShowsFocus, QWidget):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         keys = Qt.Key
         step = 1 / self._session.project.step_rate
-        if event.key() == keys.Key_Escape and self.flag.held is not None:
+        if event.key() == keys.Key_Escape and self.flag.dragged is not None:
             self.flag.cancel()
-        elif event.key() == keys.Key_Escape and self.rounds.held:
+        elif event.key() == keys.Key_Escape and self.rounds.dragging:
             self.rounds.give_up()
         elif event.key() in {keys.Key_Delete, keys.Key_Backspace} and selected_mark(self._session):
             self.remove_selected()

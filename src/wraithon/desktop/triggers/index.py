@@ -199,9 +199,9 @@ class TriggersIndex(Index):
             if kind in FEET:
                 self.menu.addAction(f"Where {text}", partial(self.find_moments, kind, ""))
                 continue
-            held = self.menu.addMenu(f"Where a joint {text}")
+            menu = self.menu.addMenu(f"Where a joint {text}")
             for joint in dict.fromkeys((*placed, *known)):
-                held.addAction(joint, partial(self.find_moments, kind, joint))
+                menu.addAction(joint, partial(self.find_moments, kind, joint))
 
     def find_moments(self, kind: str, joint: str) -> None:
         """Find moments on the clips, and offer them in the timeline."""

@@ -122,8 +122,8 @@ ONLY_ROWS = (
         width=WIDE, undo="Only at values of a signal",
     ),
     Row(
-        "from", Number("only.least", shows=lambda held: bool(held.only.signal)),
-        Number("only.most", lead="to", shows=lambda held: bool(held.only.signal)),
+        "from", Number("only.least", shows=lambda response: bool(response.only.signal)),
+        Number("only.most", lead="to", shows=lambda response: bool(response.only.signal)),
         width=WIDE, undo="Only at values of a signal",
     ),
     Row(

@@ -318,7 +318,7 @@ class TextField(QLineEdit):
 
     def __init__(self, name: str = "", *, may_be_empty: bool = False) -> None:
         super().__init__()
-        self._held, self._may_be_empty = "", may_be_empty
+        self._accepted, self._may_be_empty = "", may_be_empty
         self.setMaxLength(LONGEST_NAME)
         if name:
             self.setAccessibleName(name)
@@ -326,21 +326,21 @@ class TextField(QLineEdit):
 
     def set_value(self, text: str) -> None:
         """Show a text."""
-        self._held = text
+        self._accepted = text
         if self.text() != text and not (self.hasFocus() and self.isModified()):
             self.setText(text)
 
     def _finished(self) -> None:
         text = self.text().strip()
         if not text and not self._may_be_empty:
-            self.setText(self._held)
-        elif text != self._held:
-            self._held = text
+            self.setText(self._accepted)
+        elif text != self._accepted:
+            self._accepted = text
             self.edited.emit(text, True)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
-            self.setText(self._held)
+            self.setText(self._accepted)
             self.clearFocus()
             return
         super().keyPressEvent(event)

@@ -68,7 +68,7 @@ class Field:
         """Show a value in the widget."""
         widget.set_value(value)
 
-    def held(self, value: Any) -> Any:
+    def stored(self, value: Any) -> Any:
         """Return what the model holds for what the widget tells."""
         return value
 
@@ -116,7 +116,7 @@ class Number(Field):
         widget.setEnabled(value is not None)
         widget.set_value(round((value or 0) * self.factor, 6))
 
-    def held(self, value: Any) -> Any:
+    def stored(self, value: Any) -> Any:
         """Return the number in the model's unit."""
         return value / self.factor if self.factor != 1 else value
 
@@ -135,12 +135,12 @@ class Choice(Field):
     def show(self, widget: Any, value: Any, session: Session) -> None:
         """Show what may be picked now, and what is; something that is no longer offered is shown as missing."""
         offered = list(self.choices(session)) if callable(self.choices) else list(self.choices)
-        if value and all(held != value for _, held in offered):
+        if value and all(choice != value for _, choice in offered):
             offered.append((f"{value} (missing)", value))
         widget.set_choices(offered)
         if self.icons is not None:
-            for k, (_, held) in enumerate(offered):
-                picture = self.icons(session, held)
+            for k, (_, choice) in enumerate(offered):
+                picture = self.icons(session, choice)
                 if picture is not None:
                     widget.setItemIcon(k, picture)
         widget.set_value(value)
@@ -168,7 +168,7 @@ class Switch(Tick):
         """Tick it when there is a value."""
         widget.set_value((value is None) == self.inverted)
 
-    def held(self, value: Any) -> Any:
+    def stored(self, value: Any) -> Any:
         """Return a first value, or none."""
         return self.on if bool(value) != self.inverted else None
 
@@ -190,7 +190,7 @@ class NameList(Text):
         """Show the names."""
         widget.set_value(", ".join(value))
 
-    def held(self, value: Any) -> Any:
+    def stored(self, value: Any) -> Any:
         """Return each name once, in the order typed."""
         return tuple(dict.fromkeys(name.strip() for name in value.split(",") if name.strip()))
 
@@ -399,4 +399,4 @@ class Form(QWidget):
     def _edited(self, field: Field, value: object, final: bool) -> None:
         if final or not (isinstance(field, Number) and field.late):
             path = f"{self.base}.{field.path}" if self.base else field.path
-            self._session.set_value(self._thing, self._what, path, field.held(value), field.undo, final=final)
+            self._session.set_value(self._thing, self._what, path, field.stored(value), field.undo, final=final)

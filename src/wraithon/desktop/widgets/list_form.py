@@ -205,8 +205,8 @@ class Tupled:
 
     def without(self, thing: Model, number: int) -> tuple[str, Any, str]:
         """Return the edit that removes one."""
-        held = value_at(thing, self._path)
-        return self._path, (*held[:number], *held[number + 1 :]), f"Remove {self._name(held[number])}"
+        values = value_at(thing, self._path)
+        return self._path, (*values[:number], *values[number + 1 :]), f"Remove {self._name(values[number])}"
 
     def with_another(self, thing: Model, item: Model) -> tuple[str, Any, str]:
         """Return the edit that adds one at the end."""

@@ -21,16 +21,16 @@ class ModelTicks(Ticks):
     def __init__(self, columns: int, name: str, make: Callable[[str], Model], nothing: str = "") -> None:
         super().__init__(columns, nothing)
         self._name, self._make = name, make
-        self._held: dict[str, Model] = {}
+        self._models: dict[str, Model] = {}
 
     def set_value(self, names: Sequence[Any]) -> None:
         """Tick what is there."""
-        self._held = {getattr(model, self._name): model for model in names}
-        super().set_value(tuple(self._held))
+        self._models = {getattr(model, self._name): model for model in names}
+        super().set_value(tuple(self._models))
 
     def _clicked(self, *_on: bool) -> None:
         ticked = [name for name, check in self.checks.items() if check.isChecked()]
-        self.edited.emit(tuple(self._held.get(name) or self._make(name) for name in ticked), True)
+        self.edited.emit(tuple(self._models.get(name) or self._make(name) for name in ticked), True)
 
 
 @dataclass(frozen=True)

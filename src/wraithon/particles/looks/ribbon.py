@@ -56,19 +56,19 @@ def batch_of(pool: Pool, program: LayerProgram, moment: ShowMoment) -> RibbonBat
     """Return a layer's ribbons."""
     look, n = program.layer.look, pool.count
     assert isinstance(look, RibbonLook)  # found by its kind
-    drawn, held = drawn_of(pool, program), pool.columns
+    drawn, columns = drawn_of(pool, program), pool.columns
     nowhere = np.zeros((0, 3), np.float32)
     if look.through is Through.PAST:
-        positions = pool.past.through(held, n) if pool.past else drawn.positions[:, None]
+        positions = pool.past.through(columns, n) if pool.past else drawn.positions[:, None]
         points = positions.shape[1]
         return RibbonBatch(
-            program.layer.id, held.identity[:n].copy(), look, np.arange(n + 1, dtype=np.int32) * np.int32(points),
+            program.layer.id, columns.identity[:n].copy(), look, np.arange(n + 1, dtype=np.int32) * np.int32(points),
             np.ascontiguousarray(positions).reshape(-1, 3), nowhere, np.repeat(drawn.sizes, points),
             np.repeat(drawn.colours, points, axis=0), look.flow * moment.time,
         )  # fmt: skip
-    firing, identity = held.firing[:n], held.identity[:n]
+    firing, identity = columns.firing[:n], columns.identity[:n]
     # Births of one moment have no order of their own: their identities give them one that stays.
-    order = np.lexsort((identity, held.state[AGE, :n], firing))
+    order = np.lexsort((identity, columns.state[AGE, :n], firing))
     breaks = np.flatnonzero(firing[order][1:] != firing[order][:-1]) + 1
     starts = np.concatenate([[0], breaks, [n]]) if n else np.zeros(1)
     swept = look.through is Through.SWEEP and program.birth.sweeping

@@ -59,7 +59,7 @@ def _way(*, tested: bool, covering: bool, grey: bool, filtering: bool = False) -
     the sprite's colours; `grey` textures are looked up once for all colours.
     """
 
-    def lay_rows(lanes, planes, held, line, rows, height, width, top, records, marks, k):  # type: ignore[no-untyped-def]
+    def lay_rows(lanes, planes, band, line, rows, height, width, top, records, marks, k):  # type: ignore[no-untyped-def]
         cx, cy, own, soft = records[k, U0], records[k, U1] - top, records[k, U2], records[k, U3]
         ux, uy, vx, vy = records[k, U4], records[k, U5], records[k, U6], records[k, U7]
         first, side, reach = marks[k, U12], marks[k, U13] >> 3, records[k, U15]
@@ -97,7 +97,7 @@ def _way(*, tested: bool, covering: bool, grey: bool, filtering: bool = False) -
             for _ in range((x1 - x0 + count) // count):
                 gap, seen = one, True
                 if tested:
-                    gap = smaller(larger((read(lanes, held, at + U4 * plane) - far) * softly, zero), one)
+                    gap = smaller(larger((read(lanes, band, at + U4 * plane) - far) * softly, zero), one)
                     seen = any_of(greater(gap, zero))
                 if seen:
                     gap = chosen(greater(end, position), gap, zero)
@@ -114,29 +114,29 @@ def _way(*, tested: bool, covering: bool, grey: bool, filtering: bool = False) -
                     if filtering:
                         cover = midpoint(planes, spot + fourth, below + fourth, across, along) * gap
                         through = one - cover * kept
-                        write(held, at, read(lanes, held, at) * (through + more_r))
+                        write(band, at, read(lanes, band, at) * (through + more_r))
                         p = at + plane
-                        write(held, p, read(lanes, held, p) * (through + more_g))
+                        write(band, p, read(lanes, band, p) * (through + more_g))
                         p += plane
-                        write(held, p, read(lanes, held, p) * (through + more_b))
+                        write(band, p, read(lanes, band, p) * (through + more_b))
                         p += plane
-                        write(held, p, read(lanes, held, p) * (through + more_g))
+                        write(band, p, read(lanes, band, p) * (through + more_g))
                     elif covering:
                         cover = midpoint(planes, spot + fourth, below + fourth, across, along) * gap
                         through = one - cover * kept
-                        write(held, at, fused(read(lanes, held, at), through, more_r))
+                        write(band, at, fused(read(lanes, band, at), through, more_r))
                         p = at + plane
-                        write(held, p, fused(read(lanes, held, p), through, more_g))
+                        write(band, p, fused(read(lanes, band, p), through, more_g))
                         p += plane
-                        write(held, p, fused(read(lanes, held, p), through, more_b))
+                        write(band, p, fused(read(lanes, band, p), through, more_b))
                         p += plane
-                        write(held, p, read(lanes, held, p) * through)
+                        write(band, p, read(lanes, band, p) * through)
                     else:
-                        write(held, at, read(lanes, held, at) + more_r)
+                        write(band, at, read(lanes, band, at) + more_r)
                         p = at + plane
-                        write(held, p, read(lanes, held, p) + more_g)
+                        write(band, p, read(lanes, band, p) + more_g)
                         p += plane
-                        write(held, p, read(lanes, held, p) + more_b)
+                        write(band, p, read(lanes, band, p) + more_b)
                 at += np.uint64(count)
                 tu, tv, position = tu + block_u, tv + block_v, position + block
 
@@ -156,7 +156,7 @@ _filtering = _way(tested=True, covering=True, grey=False, filtering=True)
 
 
 @drawing_helper
-def _lay_speck(held, line, rows, high, top, records, k):  # type: ignore[no-untyped-def]
+def _lay_speck(band, line, rows, high, top, records, k):  # type: ignore[no-untyped-def]
     """Lay a square of hardly a pixel: each pixel gets the share of it that the square covers."""
     cx, cy, own, soft = records[k, U0], records[k, U1] - top, records[k, U2], records[k, U3]
     half_x, half_y, kept = records[k, U4], records[k, U5], records[k, U11]
@@ -169,28 +169,28 @@ def _lay_speck(held, line, rows, high, top, records, k):  # type: ignore[no-unty
     for y in range(int(max(np.floor(cy - half_y), ZERO)), min(int(cy + half_y), high - 1) + 1):
         at = np.uint64(y * line + LEFT + x0)
         share = min(cy + half_y, np.float32(y + 1)) - max(cy - half_y, np.float32(y))
-        gap = (read(one, held, at + U4 * plane) - spread4(own)) * spread4(soft)
+        gap = (read(one, band, at + U4 * plane) - spread4(own)) * spread4(soft)
         strength = smaller(larger(gap, zero), one) * cover * spread4(share)
         p = at
         if kept > ZERO:
             through = one - strength * spread4(kept)
-            write(held, p, fused(read(one, held, p), through, strength * red))
+            write(band, p, fused(read(one, band, p), through, strength * red))
             p += plane
-            write(held, p, fused(read(one, held, p), through, strength * green))
+            write(band, p, fused(read(one, band, p), through, strength * green))
             p += plane
-            write(held, p, fused(read(one, held, p), through, strength * blue))
+            write(band, p, fused(read(one, band, p), through, strength * blue))
             p += plane
-            write(held, p, read(one, held, p) * through)
+            write(band, p, read(one, band, p) * through)
         else:
-            write(held, p, fused(strength, red, read(one, held, p)))
+            write(band, p, fused(strength, red, read(one, band, p)))
             p += plane
-            write(held, p, fused(strength, green, read(one, held, p)))
+            write(band, p, fused(strength, green, read(one, band, p)))
             p += plane
-            write(held, p, fused(strength, blue, read(one, held, p)))
+            write(band, p, fused(strength, blue, read(one, band, p)))
 
 
 @drawing_helper
-def _composite_shell(held, line, rows, high, top, boxes, v, patches):  # type: ignore[no-untyped-def]
+def _composite_shell(band, line, rows, high, top, boxes, v, patches):  # type: ignore[no-untyped-def]
     """Lay a veil's rows of a band: its light and what it covers, drawn before.
 
     Row `v` of `boxes` (N, 6) says where in `patches` (M,) it begins, its first column and row, how many of each
@@ -205,15 +205,15 @@ def _composite_shell(held, line, rows, high, top, boxes, v, patches):  # type: i
         for _ in range((columns + 7) // 8):
             through, p, q = spread8(ONE) - read(lanes, patches, spot + U3 * size), at, spot
             for _channel in range(3):
-                write(held, p, fused(read(lanes, held, p), through, read(lanes, patches, q)))
+                write(band, p, fused(read(lanes, band, p), through, read(lanes, patches, q)))
                 p, q = p + plane, q + size
-            write(held, p, read(lanes, held, p) * through)
+            write(band, p, read(lanes, band, p) * through)
             at, spot = at + U8, spot + U8
 
 
 @drawing_helper
 def _lay_band(  # type: ignore[no-untyped-def]
-    planes, held, line, rows, height, width, top, step, records, marks, triangles, skins, boxes, patches, lists,
+    planes, band, line, rows, height, width, top, step, records, marks, triangles, skins, boxes, patches, lists,
     start, end,
     nearest, farthest,
 ):  # fmt: skip
@@ -226,36 +226,36 @@ def _lay_band(  # type: ignore[no-untyped-def]
             continue
         tested = own + ONE / records[k, U3] > nearest
         if way == SPECK:
-            _lay_speck(held, line, rows, height, top, records, k)
+            _lay_speck(band, line, rows, height, top, records, k)
         elif way == FACET:
             composite_triangle(
-                planes, held, line, LEFT, rows, height, width, top, step, triangles, skins, np.uint64(marks[k, U12])
+                planes, band, line, LEFT, rows, height, width, top, step, triangles, skins, np.uint64(marks[k, U12])
             )
         elif way == VEIL:
-            _composite_shell(held, line, rows, height, int(top), boxes, np.uint64(marks[k, U12]), patches)
+            _composite_shell(band, line, rows, height, int(top), boxes, np.uint64(marks[k, U12]), patches)
         elif way == MULTIPLIED:
-            _filtering(spread8(ZERO), planes, held, line, rows, height, width, top, records, marks, k)
+            _filtering(spread8(ZERO), planes, band, line, rows, height, width, top, records, marks, k)
         elif way == NARROW:
             lanes = spread4(ZERO)
             if kept > ZERO:
-                _grey_over_tested(lanes, planes, held, line, rows, height, width, top, records, marks, k)
+                _grey_over_tested(lanes, planes, band, line, rows, height, width, top, records, marks, k)
             else:
-                _grey_tested(lanes, planes, held, line, rows, height, width, top, records, marks, k)
+                _grey_tested(lanes, planes, band, line, rows, height, width, top, records, marks, k)
         else:
             lanes = spread8(ZERO)
             if way == GREY:
                 if tested and kept > ZERO:
-                    _grey_over_tested(lanes, planes, held, line, rows, height, width, top, records, marks, k)
+                    _grey_over_tested(lanes, planes, band, line, rows, height, width, top, records, marks, k)
                 elif tested:
-                    _grey_tested(lanes, planes, held, line, rows, height, width, top, records, marks, k)
+                    _grey_tested(lanes, planes, band, line, rows, height, width, top, records, marks, k)
                 elif kept > ZERO:
-                    _grey_over(lanes, planes, held, line, rows, height, width, top, records, marks, k)
+                    _grey_over(lanes, planes, band, line, rows, height, width, top, records, marks, k)
                 else:
-                    _grey(lanes, planes, held, line, rows, height, width, top, records, marks, k)
+                    _grey(lanes, planes, band, line, rows, height, width, top, records, marks, k)
             elif kept > ZERO:
-                _over_tested(lanes, planes, held, line, rows, height, width, top, records, marks, k)
+                _over_tested(lanes, planes, band, line, rows, height, width, top, records, marks, k)
             else:
-                _tested(lanes, planes, held, line, rows, height, width, top, records, marks, k)
+                _tested(lanes, planes, band, line, rows, height, width, top, records, marks, k)
 
 
 @drawing_helper
@@ -271,7 +271,7 @@ def _columns_of(records, lists, start, end, width):  # type: ignore[no-untyped-d
 
 
 @drawing_helper
-def _begin_band(depth, step, held, line, rows, high, left, right, top, picture, whole_picture):  # type: ignore[no-untyped-def]
+def _begin_band(depth, step, band, line, rows, high, left, right, top, picture, whole_picture):  # type: ignore[no-untyped-def]
     """Clear a band between two columns, write how far what is solid is; return the nearest and farthest of it.
 
     With `whole_picture` a band begins with what the picture (3, H, W) shows there, to be laid over.
@@ -282,19 +282,19 @@ def _begin_band(depth, step, held, line, rows, high, left, right, top, picture, 
     for y in range(high):
         first, end = y * line + left, y * line + LEFT + right + RIGHT - 8
         for x in range(first, end, 8):
-            write(held, np.uint64(x), zero)
-            write(held, np.uint64(x + plane), zero)
-            write(held, np.uint64(x + 2 * plane), zero)
-            write(held, np.uint64(x + 3 * plane), one)
-        write(held, np.uint64(4 * plane + first), zero)
+            write(band, np.uint64(x), zero)
+            write(band, np.uint64(x + plane), zero)
+            write(band, np.uint64(x + 2 * plane), zero)
+            write(band, np.uint64(x + 3 * plane), one)
+        write(band, np.uint64(4 * plane + first), zero)
         if whole_picture:
             for channel in range(3):
                 to, start = channel * plane + y * line + LEFT, (channel * tall + top + y) * broad
                 many = left + ((right - left) & ~7)
                 for x in range(left, many, 8):
-                    write(held, np.uint64(to + x), read(zero, picture, np.uint64(start + x)))
+                    write(band, np.uint64(to + x), read(zero, picture, np.uint64(start + x)))
                 for x in range(many, right):
-                    held[np.uint64(to + x)] = picture[channel, top + y, x]
+                    band[np.uint64(to + x)] = picture[channel, top + y, x]
         row, position = min(int((np.float32(top + y) + HALF) * step), tall - 1) * broad, 4 * plane + y * line + LEFT
         done = left
         if step == ONE:
@@ -302,20 +302,20 @@ def _begin_band(depth, step, held, line, rows, high, left, right, top, picture, 
             for x in range(left, done, 8):
                 seen = read(zero, depth, np.uint64(row + x))
                 far = chosen(greater(seen, zero), one / seen, sky)
-                write(held, np.uint64(position + x), far)
+                write(band, np.uint64(position + x), far)
                 nearest, farthest = smaller(nearest, far), larger(farthest, far)
         for x in range(done, right):
             seen_one = depth[np.uint64(0), np.uint64(row + min(int((np.float32(x) + HALF) * step), broad - 1))]
             far_one = ONE / seen_one if seen_one > ZERO else SKY
-            held[np.uint64(position + x)] = far_one
+            band[np.uint64(position + x)] = far_one
             nearest, farthest = smaller(nearest, spread8(far_one)), larger(farthest, spread8(far_one))
         for x in range(position + right, y * line + 4 * plane + LEFT + right + RIGHT):
-            held[np.uint64(x)] = ZERO
+            band[np.uint64(x)] = ZERO
     return smallest(nearest), largest(farthest)
 
 
 @drawing_helper
-def _end_band(held, line, rows, height, left, right, top, picture, layer):  # type: ignore[no-untyped-def]
+def _end_band(band, line, rows, height, left, right, top, picture, layer):  # type: ignore[no-untyped-def]
     """Write a band's columns into the picture (3, H, W), or into a `layer` (4, h, w) that is not empty."""
     plane, one = rows * line, spread8(ONE)
     width = picture.shape[2] if layer.size == 0 else layer.shape[2]
@@ -326,17 +326,17 @@ def _end_band(held, line, rows, height, left, right, top, picture, layer):  # ty
         for x in range(left, vectors, 8):
             at, to = np.uint64(first + x), np.uint64(out + x)
             for _ in range(3):
-                write(picture, to, read(one, held, at))
+                write(picture, to, read(one, band, at))
                 at, to = at + np.uint64(plane), to + np.uint64(size)
         for x in range(vectors, right):
             for channel in range(3):
-                light = held[np.uint64(first + x + channel * plane)]
+                light = band[np.uint64(first + x + channel * plane)]
                 if layer.size == 0:
                     picture[channel, top + y, x] = light
                 else:
                     layer[channel, top + y, x] = light
             if layer.size > 0:
-                layer[3, top + y, x] = held[np.uint64(first + x + 3 * plane)]
+                layer[3, top + y, x] = band[np.uint64(first + x + 3 * plane)]
 
 
 @drawing_kernel
@@ -354,7 +354,7 @@ def lay_sprites(  # type: ignore[no-untyped-def]
     planes,
     depth,
     step,
-    held,
+    bands,
     layer,
     picture,
 ):
@@ -364,7 +364,7 @@ def lay_sprites(  # type: ignore[no-untyped-def]
 
     A layer receives premultiplied light, and what is let through. `depth` (H, W) is the inverse distance of what
     is solid. `counts` (bands + 1,) and `lists` say which of `records` (N, RECORD), also as whole numbers
-    `marks`, lie in each band of `rows` rows; bands are taken in `order`. `held` (threads, 5 * rows * line) is
+    `marks`, lie in each band of `rows` rows; bands are taken in `order`. `bands` (threads, 5 * rows * line) is
     working memory for lines of LEFT + width + RIGHT.
     """
     height, width = (layer.shape[1], layer.shape[2]) if layer.size > 0 else (picture.shape[1], picture.shape[2])
@@ -377,7 +377,7 @@ def lay_sprites(  # type: ignore[no-untyped-def]
             start, end = counts[band], counts[band + 1]
             if start < end or layer.size > 0:
                 top = band * rows
-                many, mine = min(rows, height - top), held[get_thread_id()]
+                many, mine = min(rows, height - top), bands[get_thread_id()]
                 left, right = 0, width
                 if layer.size == 0:
                     left, right = _columns_of(records, lists, start, end, width)

@@ -31,7 +31,7 @@ ADDING = False
 COLOUR, HIGHLIGHT, EMISSION, TEXELS, TWO_SIDED, SIZES, MATERIAL_COLUMNS = 0, 3, 4, 7, 8, 9, 10
 """Columns of materials: linear colour, squarings of the highlight, emission, texels a metre, two-sided, levels."""
 MATERIAL = np.uint64(MATERIAL_COLUMNS)
-HELD = 33
+ROW_NUMBERS = 33
 """Floats that are kept of a sample while its row is coloured."""
 K0, K1, K2, K3, K4, K5 = (np.uint64(k) for k in range(6))
 K8, K9 = np.uint64(8), np.uint64(9)
@@ -212,7 +212,7 @@ def _shade_row(  # type: ignore[no-untyped-def]
     first, end = extents[2 * y // BAND, 0] // 2, (extents[2 * y // BAND, 1] + 2) // 2
     if first >= end:
         return
-    viewport = numbers.shape[1] // HELD
+    viewport = numbers.shape[1] // ROW_NUMBERS
     samples, shares, weights = (
         numbers[0, : 4 * viewport].reshape((viewport, 4)),
         numbers[0, 4 * viewport : 6 * viewport].reshape((viewport, 2)),
@@ -286,7 +286,7 @@ def draw_bands(  # type: ignore[no-untyped-def]
         while turn < len(order):
             band, lens = order[turn], _lens(basis, pixel, height, width)
             viewport = 4 * width + 16
-            numbers, marks = np.empty((1, HELD * viewport), np.float32), np.empty((4, viewport), np.int32)
+            numbers, marks = np.empty((1, ROW_NUMBERS * viewport), np.float32), np.empty((4, viewport), np.int32)
             raster_band(
                 band, screen, triangles, counts, lists, columns, rest, dissolving, border[0], border[1], 2 * width,
                 depth, ids, extents,

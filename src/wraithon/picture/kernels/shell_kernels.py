@@ -39,7 +39,7 @@ RIMS = 1024
 """Steps from the side to face on that rims are worked out for."""
 OUTLINE = np.float32(9)
 """1 / how much of a film has to face us for all of it to be seen."""
-HELD = 14
+ROW_VALUES = 14
 """Rows of working memory: what is kept of each pixel of a row that shows something."""
 
 
@@ -95,15 +95,15 @@ def _blotches(lanes, lattice, x, y, z):  # type: ignore[no-untyped-def]
 
 
 @drawing_kernel
-def lattice_noise(lattice, held):  # type: ignore[no-untyped-def]
+def lattice_noise(lattice, values):  # type: ignore[no-untyped-def]
     """Write noise, 0 to 1, into the last row of `held` (4, n), at x, y and z in blotches; n is a multiple of 8."""
-    lanes, many = spread8(ZERO), held.shape[1]
+    lanes, many = spread8(ZERO), values.shape[1]
     for block in prange((many // 8 + 127) // 128):
         for k in range(block * 1024, min(many, (block + 1) * 1024), 8):
             at = np.uint64(k)
-            x, y = read(lanes, held, at), read(lanes, held, at + np.uint64(many))
-            z = read(lanes, held, at + np.uint64(2 * many))
-            write(held, at + np.uint64(3 * many), _blotches(lanes, lattice, x, y, z))
+            x, y = read(lanes, values, at), read(lanes, values, at + np.uint64(many))
+            z = read(lanes, values, at + np.uint64(2 * many))
+            write(values, at + np.uint64(3 * many), _blotches(lanes, lattice, x, y, z))
 
 
 @called
@@ -124,7 +124,7 @@ def _pictured(planes, first, side, u, v):  # type: ignore[no-untyped-def]
 
 
 @drawing_helper
-def _field(count, held, shader_parameters, field, pictures, planes, lattice, warped, out):  # type: ignore[no-untyped-def]
+def _field(count, values, shader_parameters, field, pictures, planes, lattice, warped, out):  # type: ignore[no-untyped-def]
     """Write one of the two fields, 0 to 1, into row `out` of what is held, moved by row `warped` blotches."""
     a, b = shader_parameters[8 + 2 * field], shader_parameters[9 + 2 * field]
     dx, dy, dz = (
@@ -134,18 +134,18 @@ def _field(count, held, shader_parameters, field, pictures, planes, lattice, war
     )
     if pictures[field, 1] > 0:
         for k in range(count):
-            u, v = held[4, k] * a - dx + held[warped, k], held[5, k] * b - dy + held[warped, k]
-            held[out, k] = _pictured(planes, pictures[field, 0], pictures[field, 1], u, v)
+            u, v = values[4, k] * a - dx + values[warped, k], values[5, k] * b - dy + values[warped, k]
+            values[out, k] = _pictured(planes, pictures[field, 0], pictures[field, 1], u, v)
         return
-    lanes, line = spread8(ZERO), np.uint64(held.shape[1])
+    lanes, line = spread8(ZERO), np.uint64(values.shape[1])
     scale, by_x, by_y, by_z = spread8(a), spread8(-dx), spread8(-dy), spread8(-dz)
     for k in range(0, count, 8):
         at = np.uint64(k)
-        moved = read(lanes, held, at + np.uint64(warped) * line)
-        x = fused(read(lanes, held, at + line), scale, by_x + moved)
-        y = fused(read(lanes, held, at + line + line), scale, by_y + moved)
-        z = fused(read(lanes, held, at + line + line + line), scale, by_z)
-        write(held, at + np.uint64(out) * line, _blotches(lanes, lattice, x, y, z))
+        moved = read(lanes, values, at + np.uint64(warped) * line)
+        x = fused(read(lanes, values, at + line), scale, by_x + moved)
+        y = fused(read(lanes, values, at + line + line), scale, by_y + moved)
+        z = fused(read(lanes, values, at + line + line + line), scale, by_z)
+        write(values, at + np.uint64(out) * line, _blotches(lanes, lattice, x, y, z))
 
 
 @drawing_helper
@@ -179,12 +179,12 @@ def _find_row(  # type: ignore[no-untyped-def]
     solid,
     depth,
     ids,
-    held,
+    values,
     columns,
 ):
     """Find what a row of pixels shows of a veil; return of how many pixels.
 
-    `held` (HELD, n) receives height, place (3), u, v, how much it faces us, how much of the pixel it covers, and
+    `values` (ROW_VALUES, n) receives height, place (3), u, v, how much it faces us, how much of the pixel it covers, and
     which way it faces on the picture; what its fields need only where it is `patterned`. `columns` (n,) are which
     pixels they are.
     """
@@ -229,42 +229,42 @@ def _find_row(  # type: ignore[no-untyped-def]
         vx, vy, vz = rx + right_ * lens[8], ry + right_ * lens[9], rz + right_ * lens[10]
         long = sx * sx + sy * sy + sz * sz
         # How much it faces us comes of these, eight at a time.
-        held[K6, count] = abs(sx * vx + sy * vy + sz * vz)
-        held[K10, count] = long * (vx * vx + vy * vy + vz * vz)
-        held[K7, count] = covered * gap
-        held[K0, count] = vertices[a, K5] + wb * (vertices[b, K5] - vertices[a, K5])
-        held[K0, count] += wc * (vertices[c, K5] - vertices[a, K5])
+        values[K6, count] = abs(sx * vx + sy * vy + sz * vz)
+        values[K10, count] = long * (vx * vx + vy * vy + vz * vz)
+        values[K7, count] = covered * gap
+        values[K0, count] = vertices[a, K5] + wb * (vertices[b, K5] - vertices[a, K5])
+        values[K0, count] += wc * (vertices[c, K5] - vertices[a, K5])
         if patterned:
             wa = ONE - wb - wc
-            held[K4, count] = wa * vertices[a, K3] + wb * vertices[b, K3] + wc * vertices[c, K3]
-            held[K5, count] = wa * vertices[a, K4] + wb * vertices[b, K4] + wc * vertices[c, K4]
+            values[K4, count] = wa * vertices[a, K3] + wb * vertices[b, K3] + wc * vertices[c, K3]
+            values[K5, count] = wa * vertices[a, K4] + wb * vertices[b, K4] + wc * vertices[c, K4]
             for k in range(K3):
-                held[K1 + k, count] = wa * positions[a, k] + wb * positions[b, k] + wc * positions[c, k]
+                values[K1 + k, count] = wa * positions[a, k] + wb * positions[b, k] + wc * positions[c, k]
             long = ONE / (math.sqrt(max(long, TINY * TINY)) * lens[14])
-            held[K8, count] = (sx * lens[8] + sy * lens[9] + sz * lens[10]) * long
-            held[K9, count] = (sx * lens[11] + sy * lens[12] + sz * lens[13]) * long
+            values[K8, count] = (sx * lens[8] + sy * lens[9] + sz * lens[10]) * long
+            values[K9, count] = (sx * lens[11] + sy * lens[12] + sz * lens[13]) * long
         columns[count] = x
         count += K1
-    _face(int(count), held)
+    _face(int(count), values)
     return int(count)
 
 
 @drawing_helper
-def _face(count, held):  # type: ignore[no-untyped-def]
+def _face(count, values):  # type: ignore[no-untyped-def]
     """Write how much pixels face us, and how much is covered of them, over the numbers that these come of."""
-    one, line, minimum = spread8(ONE), np.uint64(held.shape[1]), spread8(TINY * TINY)
+    one, line, minimum = spread8(ONE), np.uint64(values.shape[1]), spread8(TINY * TINY)
     for k in range(0, count, 8):
         at = np.uint64(k)
-        size = root(larger(read(one, held, at + K10 * line), minimum))
-        facing = smaller(read(one, held, at + K6 * line) / size, one)
-        write(held, at + K6 * line, facing)
+        size = root(larger(read(one, values, at + K10 * line), minimum))
+        facing = smaller(read(one, values, at + K6 * line) / size, one)
+        write(values, at + K6 * line, facing)
         # Its outline comes in softly: corners of triangles would show there.
         outline = smaller(facing * spread8(OUTLINE), one)
-        write(held, at + K7 * line, read(one, held, at + K7 * line) * outline)
+        write(values, at + K7 * line, read(one, values, at + K7 * line) * outline)
 
 
 @drawing_helper
-def _strengths(count, shader_parameters, rims, held):  # type: ignore[no-untyped-def]
+def _strengths(count, shader_parameters, rims, values):  # type: ignore[no-untyped-def]
     """Write each pixel's strength, opacity and how much it bends into rows 10 to 12, where its fields were."""
     shows, lanes, one, half = int(shader_parameters[27]), spread8(ZERO), spread8(ONE), spread8(HALF)
     low, rise = (
@@ -281,14 +281,14 @@ def _strengths(count, shader_parameters, rims, held):  # type: ignore[no-untyped
         spread8(shader_parameters[4]),
         ONE - shader_parameters[4],
     )
-    line = np.uint64(held.shape[1])
+    line = np.uint64(values.shape[1])
     for k in range(0, count, 8):
         at = np.uint64(k)
-        height, facing = read(lanes, held, at), read(lanes, held, at + K6 * line)
-        covered = read(lanes, held, at + K7 * line)
-        first, second = read(lanes, held, at + K10 * line), read(lanes, held, at + K11 * line)
+        height, facing = read(lanes, values, at), read(lanes, values, at + K6 * line)
+        covered = read(lanes, values, at + K7 * line)
+        first, second = read(lanes, values, at + K10 * line), read(lanes, values, at + K11 * line)
         mask = _faded(_share((height + low) * rise)) * _faded(_share((high - height) * fall))
-        mask = mask * read(lanes, held, at + K13 * line)
+        mask = mask * read(lanes, values, at + K13 * line)
         rim = fetch_floats(rims, whole(fused(_share(facing), maximum, half)))
         pattern = (one - spread8(shader_parameters[6]) * (one - first)) * (
             one - spread8(shader_parameters[7]) * (one - second)
@@ -304,27 +304,27 @@ def _strengths(count, shader_parameters, rims, held):  # type: ignore[no-untyped
             strength = mask
         elif shows == RIM:
             strength = rim
-        write(held, at + K10 * line, strength)
-        write(held, at + K11 * line, smaller(strength * opaque, one) * covered)
-        write(held, at + K12 * line, kept * covered * (spread8(shader_parameters[25]) * opaque))
+        write(values, at + K10 * line, strength)
+        write(values, at + K11 * line, smaller(strength * opaque, one) * covered)
+        write(values, at + K12 * line, kept * covered * (spread8(shader_parameters[25]) * opaque))
 
 
 @drawing_helper
-def _weave_row(y, count, shader_parameters, rims, pictures, planes, lattice, bands, held, columns, box, patch):  # type: ignore[no-untyped-def]
+def _weave_row(y, count, shader_parameters, rims, pictures, planes, lattice, bands, values, columns, box, patch):  # type: ignore[no-untyped-def]
     """Write a row of a veil's light, what it covers, and which way it bends, into its `patch` (planes, h, pitch)."""
     shows, row, end = int(shader_parameters[27]), np.uint64(y - box[1]), np.uint64(count)
     for k in range(np.uint64((count + 7) & ~7)):
-        held[K10, k], held[K11, k], held[K12, k], held[K13, k] = ONE, ONE, ZERO, ONE
+        values[K10, k], values[K11, k], values[K12, k], values[K13, k] = ONE, ONE, ZERO, ONE
     if pictures[2, 1] > 0:
         for k in range(end):
-            held[K13, k] = _pictured(planes, pictures[2, 0], pictures[2, 1], held[K4, k], held[K5, k])
+            values[K13, k] = _pictured(planes, pictures[2, 0], pictures[2, 1], values[K4, k], values[K5, k])
     if shader_parameters[7] > ZERO or shader_parameters[18] > ZERO or shows == SECOND:
-        _field(count, held, shader_parameters, 1, pictures, planes, lattice, 12, 11)
+        _field(count, values, shader_parameters, 1, pictures, planes, lattice, 12, 11)
         for k in range(end):
-            held[K12, k] = (held[K11, k] - HALF) * shader_parameters[18]
+            values[K12, k] = (values[K11, k] - HALF) * shader_parameters[18]
     if shader_parameters[6] > ZERO or shows == FIRST:
-        _field(count, held, shader_parameters, 0, pictures, planes, lattice, 12, 10)
-    _strengths(count, shader_parameters, rims, held)
+        _field(count, values, shader_parameters, 0, pictures, planes, lattice, 12, 10)
+    _strengths(count, shader_parameters, rims, values)
     left, covers, red, green, blue = (
         box[0],
         ONE - shader_parameters[26],
@@ -333,19 +333,19 @@ def _weave_row(y, count, shader_parameters, rims, pictures, planes, lattice, ban
         shader_parameters[3],
     )
     for k in range(end):
-        x, opacity = np.uint64(columns[k] - left), held[K11, k]
+        x, opacity = np.uint64(columns[k] - left), values[K11, k]
         patch[K3, row, x] = covers * opacity
         if len(bands) == 0:
             patch[K0, row, x], patch[K1, row, x], patch[K2, row, x] = red * opacity, green * opacity, blue * opacity
             continue
-        step = np.uint64(min(max(held[K10, k], ZERO), ONE) * np.float32(len(bands) - 1) + HALF)
+        step = np.uint64(min(max(values[K10, k], ZERO), ONE) * np.float32(len(bands) - 1) + HALF)
         patch[K0, row, x] = red * bands[step, K0] * opacity
         patch[K1, row, x] = green * bands[step, K1] * opacity
         patch[K2, row, x] = blue * bands[step, K2] * opacity
     if patch.shape[0] > 4:
         for k in range(end):
             x = np.uint64(columns[k] - left)
-            patch[K4, row, x], patch[K5, row, x] = held[K8, k] * held[K12, k], held[K9, k] * held[K12, k]
+            patch[K4, row, x], patch[K5, row, x] = values[K8, k] * values[K12, k], values[K9, k] * values[K12, k]
 
 
 @drawing_kernel
@@ -386,7 +386,7 @@ def draw_shell(  # type: ignore[no-untyped-def]
             left, right = max(extents[band, 0] // fine, box[0]), min((extents[band, 1] + fine) // fine, box[2])
             # What is not written may be worked on, but nothing comes of it.
             many = max(right - left, 1)
-            held, where = np.zeros((HELD, many + 8), np.float32), np.empty(many, np.int32)
+            values, where = np.zeros((ROW_VALUES, many + 8), np.float32), np.empty(many, np.int32)
             for y in range(max(band * BAND // fine, box[1]), min((band + 1) * BAND // fine, box[3])):
                 for plane in range(patch.shape[0]):
                     patch[plane, y - box[1]] = ZERO
@@ -394,9 +394,9 @@ def draw_shell(  # type: ignore[no-untyped-def]
                     count = _find_row(
                         y, left, right, step, fine, screen, triangles, vertices, positions, shader_parameters,
                         patterned, lens,
-                        solid, depth, ids, held, where,
+                        solid, depth, ids, values, where,
                     )  # fmt: skip
                     _weave_row(
-                        y, count, shader_parameters, rims, pictures, planes, lattice, bands, held, where, box, patch
+                        y, count, shader_parameters, rims, pictures, planes, lattice, bands, values, where, box, patch
                     )
             turn = next_turn(turns)

@@ -143,7 +143,7 @@ def _narrowed(low, high, start, step):  # type: ignore[no-untyped-def]
 
 
 @drawing_helper
-def composite_triangle(planes, held, line, guard, rows, high, width, top, step, triangles, skins, f):  # type: ignore[no-untyped-def]
+def composite_triangle(planes, band, line, guard, rows, high, width, top, step, triangles, skins, f):  # type: ignore[no-untyped-def]
     """Lay a facet's rows of a band (see `laying_kernels`) that begins at row `top` of a picture `step` times coarser.
 
     `guard` is how many columns a line has before the picture's first.
@@ -186,7 +186,7 @@ def composite_triangle(planes, held, line, guard, rows, high, width, top, step, 
                 w = fused(share_a, near_a, fused(share_b, near_b, share_c * near_c))
                 far = one / chosen(shown, w, one)
                 b, c = share_b * near_b * far, share_c * near_c * far
-                gap = smaller(larger((read(one, held, at + U4 * plane) - far) * soft, zero), one)
+                gap = smaller(larger((read(one, band, at + U4 * plane) - far) * soft, zero), one)
                 gap = chosen(shown, gap, zero)
                 if any_of(greater(gap, zero)):
                     u = fused(
@@ -225,12 +225,12 @@ def composite_triangle(planes, held, line, guard, rows, high, width, top, step, 
                         )
                         beyond = alike_whole(one, size * np.int32(channel))
                         light = midpoint(planes, spot + beyond, under + beyond, across, along) * gap * tint
-                        before = read(one, held, p)
+                        before = read(one, band, p)
                         if flags & FILTERING:
-                            write(held, p, before * (through + light))
+                            write(band, p, before * (through + light))
                         else:
-                            write(held, p, fused(before, through, light))
+                            write(band, p, fused(before, through, light))
                         p += plane
-                    write(held, p, read(one, held, p) * through)
+                    write(band, p, read(one, band, p) * through)
             at += np.uint64(8)
             share_b, share_c, position = share_b + more_b, share_c + more_c, position + eight

@@ -131,7 +131,7 @@ class Triangles(NamedTuple):
     def together(cls, parts: Sequence[Triangles]) -> Triangles:
         """Return several after each other; those that cannot be seen have an average inverse distance of 0."""
         none = np.empty((0, FACET_ROW), np.float32), np.empty((0, SKIN), np.int32), np.empty((0, BOX), np.float32)
-        rows, skins, boxes = (np.concatenate(held) for held in zip(none, *parts, strict=True))
+        rows, skins, boxes = (np.concatenate(columns) for columns in zip(none, *parts, strict=True))
         return cls(rows, skins, boxes)
 
 

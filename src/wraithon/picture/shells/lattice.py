@@ -35,7 +35,7 @@ def lattice() -> NDArray[np.uint32]:
 def noise(points: NDArray[np.floating]) -> NDArray[np.float32]:
     """Return the noise of shells (N,), 0 to 1, at points (N, 3) in blotches."""
     many = len(points)
-    held = np.zeros((4, whole_lanes(many)), np.float32)
-    held[:3, :many] = points.T
-    lattice_noise(lattice(), held)
-    return held[3, :many]
+    values = np.zeros((4, whole_lanes(many)), np.float32)
+    values[:3, :many] = points.T
+    lattice_noise(lattice(), values)
+    return values[3, :many]

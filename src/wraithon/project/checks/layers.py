@@ -196,14 +196,14 @@ def _idle(effect: Effect, layer: Layer) -> Iterator[Notice]:
 def _replaced(layer: Layer) -> Iterator[Notice]:
     """Yield what varies at birth and is replaced by a course, so that nobody sees it."""
     for name, field in type(layer).model_fields.items():
-        held = getattr(layer, name)
+        value = getattr(layer, name)
         if field.annotation is not Attribute or name in layer.look.idle:
             continue
-        if held.mode is LifeMode.REPLACE and held.life is not None:
-            low, high = held.ends
+        if value.mode is LifeMode.REPLACE and value.life is not None:
+            low, high = value.ends
             if low != high:
                 text = f"{name} at birth ({low:g} to {high:g}) does nothing: its curve replaces it"
-                changes = {f"{name}__birth": held.birth.evolve(high=held.birth.low), f"{name}__choices": ()}
+                changes = {f"{name}__birth": value.birth.evolve(high=value.birth.low), f"{name}__choices": ()}
                 yield Notice(text, layer_remedy(f"Forget {name} at birth", layer.id, **changes))
     tint = layer.colour
     if tint.mode is LifeMode.REPLACE and tint.life and tint.first != tint.second:

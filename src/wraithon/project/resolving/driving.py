@@ -61,34 +61,34 @@ def positions_of(layer: Layer) -> list[Place]:
 def _within(model: Any, base: str) -> Iterator[Place]:
     """Yield the places in a model, and in the models it holds."""
     for name, field in type(model).model_fields.items():
-        held = getattr(model, name)
-        sort = _sort(name, field.annotation, held)
+        value = getattr(model, name)
+        sort = _sort(name, field.annotation, value)
         if sort is not None:
             yield Place(f"{base}{name}", sort)
-        elif isinstance(held, BaseModel):
-            yield from _within(held, f"{base}{name}.")
-        elif isinstance(held, tuple):
-            for number, item in enumerate(held):
+        elif isinstance(value, BaseModel):
+            yield from _within(value, f"{base}{name}.")
+        elif isinstance(value, tuple):
+            for number, item in enumerate(value):
                 if _is_number(item):
                     yield Place(f"{base}{name}.{number}", "number")
                 elif isinstance(item, BaseModel):
                     yield from _within(item, f"{base}{name}.{number}.")
 
 
-def _sort(name: str, annotation: Any, held: Any) -> Sort | None:
-    if isinstance(held, bool):
+def _sort(name: str, annotation: Any, value: Any) -> Sort | None:
+    if isinstance(value, bool):
         return "yes or no"
-    if _is_number(held):
+    if _is_number(value):
         return "number"
-    if isinstance(held, StrEnum):
+    if isinstance(value, StrEnum):
         return "words"
-    if name in TEXTURES and isinstance(held, str):
+    if name in TEXTURES and isinstance(value, str):
         return "texture"
     return "colour" if annotation == Colour else None
 
 
-def _is_number(held: Any) -> bool:
-    return isinstance(held, int | float) and not isinstance(held, bool)
+def _is_number(value: Any) -> bool:
+    return isinstance(value, int | float) and not isinstance(value, bool)
 
 
 def begun(dial: Dial, layer: Layer, path: str, maximum: float = float("inf")) -> Binding:

@@ -35,7 +35,7 @@ def _acting(layer: Layer) -> Layer:
 
 def _unfiltered(source: SkinSource) -> SkinSource:
     changes: dict[str, object] = {
-        name: None for name in FILTERS if (held := getattr(source, name)) is not None and held.off
+        name: None for name in FILTERS if (filter_ := getattr(source, name)) is not None and filter_.off
     }
     if source.joints.off:
         changes["joints"] = JointSet()

@@ -35,11 +35,11 @@ def preset_of(project: Project, layer: Layer) -> tuple[Preset, Layer] | None:
 def own_rows(project: Project, layer_id: str) -> tuple[str, ...]:
     """Return the rows in which a layer is not as its preset; none of one that follows no preset."""
     found = project.layer(layer_id)
-    held = preset_of(project, found[1]) if found else None
-    if found is None or held is None:
+    preset = preset_of(project, found[1]) if found else None
+    if found is None or preset is None:
         return ()
     mine = _as_followed(*found)
-    return tuple(row for row in ROWS if getattr(mine, row) != getattr(held[1], row))
+    return tuple(row for row in ROWS if getattr(mine, row) != getattr(preset[1], row))
 
 
 def _as_followed(effect: Effect, layer: Layer) -> Layer:
@@ -53,11 +53,11 @@ def _as_followed(effect: Effect, layer: Layer) -> Layer:
 
 def _as_own(effect: Effect, layer: Layer, row: str) -> object:
     """Return a preset's row as an instance of an effect has it: born by the effect's own layers."""
-    held = getattr(layer, row)
-    if isinstance(held, OffspringSource) and held.layer is not None:
+    value = getattr(layer, row)
+    if isinstance(value, OffspringSource) and value.layer is not None:
         own = {each.follows: each.id for each in effect.layers if each.follows}
-        return held.evolve(layer=own.get(held.layer, held.layer))
-    return held
+        return value.evolve(layer=own.get(value.layer, value.layer))
+    return value
 
 
 # ---- keeping and using ----------------------------------------------------------------------------
@@ -69,9 +69,9 @@ def keep_layer(project: Project, layer_id: str, name: str) -> Project:
     if found is None:
         return project
     effect, layer = found
-    held = layer.evolve(id=new_id(), muted=False, follows=None, name=name)
-    preset = Preset(name=_free_name(project, name), layer=held)
-    project = with_layer(project, effect.id, layer.evolve(follows=held.id))
+    its_layer = layer.evolve(id=new_id(), muted=False, follows=None, name=name)
+    preset = Preset(name=_free_name(project, name), layer=its_layer)
+    project = with_layer(project, effect.id, layer.evolve(follows=its_layer.id))
     return project.evolve(presets=(*project.presets, preset))
 
 
@@ -80,12 +80,12 @@ def keep_effect(project: Project, effect_id: str, name: str) -> Project:
     effect = project.effect(effect_id)
     if effect is None:
         return project
-    held = with_ids(effect, {layer.id: new_id() for layer in effect.layers})
-    held = held.evolve(id=new_id(), name=name, follows=None)
-    held = held.evolve(layers=tuple(layer.evolve(follows=None) for layer in held.layers))
-    preset = Preset(name=_free_name(project, name), effect=held)
-    layers = tuple(mine.evolve(follows=kept.id) for mine, kept in zip(effect.layers, held.layers, strict=True))
-    project = with_effect(project, effect.evolve(layers=layers, follows=held.id))
+    its_effect = with_ids(effect, {layer.id: new_id() for layer in effect.layers})
+    its_effect = its_effect.evolve(id=new_id(), name=name, follows=None)
+    its_effect = its_effect.evolve(layers=tuple(layer.evolve(follows=None) for layer in its_effect.layers))
+    preset = Preset(name=_free_name(project, name), effect=its_effect)
+    layers = tuple(mine.evolve(follows=kept.id) for mine, kept in zip(effect.layers, its_effect.layers, strict=True))
+    project = with_effect(project, effect.evolve(layers=layers, follows=its_effect.id))
     return project.evolve(presets=(*project.presets, preset))
 
 
@@ -95,20 +95,20 @@ def _free_name(project: Project, name: str) -> str:
 
 def with_preset(project: Project, preset: Preset) -> Project:
     """Return a project that holds a preset; one of the same id that it holds already stays as it is."""
-    if any(held.id == preset.id for held in project.presets):
+    if any(each.id == preset.id for each in project.presets):
         return project
     return project.evolve(presets=(*project.presets, preset.evolve(name=_free_name(project, preset.name))))
 
 
 def used_layer(project: Project, preset: Preset, effect_id: str) -> tuple[Project, str]:
     """Return a project with a preset's layer at the end of an effect, and its id."""
-    effect, held = project.effect(effect_id), preset.layer
-    if effect is None or held is None:
+    effect, preset_layer = project.effect(effect_id), preset.layer
+    if effect is None or preset_layer is None:
         return project, ""
     project = with_preset(project, preset)
-    held = next(own.layer for own in project.presets if own.id == preset.id) or held
+    preset_layer = next(own.layer for own in project.presets if own.id == preset.id) or preset_layer
     name = fresh_name(preset.name, (layer.name for layer in effect.layers))
-    layer = held.evolve(id=new_id(), name=name, follows=held.id)
+    layer = preset_layer.evolve(id=new_id(), name=name, follows=preset_layer.id)
     return with_layer(project, effect_id, layer), layer.id
 
 
@@ -132,11 +132,11 @@ def used_effect(project: Project, preset: Preset) -> tuple[Project, str]:
 def back_to_preset(project: Project, layer_id: str, rows: Collection[str] = ROWS) -> Project:
     """Return a project with rows of a layer as its preset has them."""
     found = project.layer(layer_id)
-    held = preset_of(project, found[1]) if found else None
-    if found is None or held is None:
+    preset = preset_of(project, found[1]) if found else None
+    if found is None or preset is None:
         return project
     effect, layer = found
-    return with_layer(project, effect.id, layer.evolve(**{row: _as_own(effect, held[1], row) for row in rows}))
+    return with_layer(project, effect.id, layer.evolve(**{row: _as_own(effect, preset[1], row) for row in rows}))
 
 
 def into_preset(project: Project, layer_id: str, rows: Collection[str] = ROWS) -> Project:
@@ -145,10 +145,10 @@ def into_preset(project: Project, layer_id: str, rows: Collection[str] = ROWS) -
     All others that had them as the preset had follow; those that were changed elsewhere stay.
     """
     found = project.layer(layer_id)
-    held = preset_of(project, found[1]) if found else None
-    if found is None or held is None:
+    followed = preset_of(project, found[1]) if found else None
+    if found is None or followed is None:
         return project
-    mine, (preset, before) = _as_followed(*found), held
+    mine, (preset, before) = _as_followed(*found), followed
     changed = [row for row in rows if getattr(mine, row) != getattr(before, row)]
     now = before.evolve(**{row: getattr(mine, row) for row in changed})
     if preset.effect is not None:

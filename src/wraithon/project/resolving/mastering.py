@@ -70,26 +70,26 @@ def _scaled(model: Any, size: float, tempo: float) -> Any:
     quantities = quantities_of(kind)
     changes = {}
     for name in kind.model_fields:
-        held = getattr(model, name)
+        value = getattr(model, name)
         if name in quantities:
-            now = _number(kind, name, held, quantities[name].scale(size, tempo))
-        elif isinstance(held, BaseModel) and not isinstance(held, Curve):
-            now = _scaled(held, size, tempo)
-        elif isinstance(held, tuple) and held and isinstance(held[0], BaseModel):
-            now = tuple(_scaled(each, size, tempo) for each in held)
+            now = _number(kind, name, value, quantities[name].scale(size, tempo))
+        elif isinstance(value, BaseModel) and not isinstance(value, Curve):
+            now = _scaled(value, size, tempo)
+        elif isinstance(value, tuple) and value and isinstance(value[0], BaseModel):
+            now = tuple(_scaled(each, size, tempo) for each in value)
         else:
             continue
-        if now != held:
+        if now != value:
             changes[name] = now
     return model.evolve(**changes) if changes else model
 
 
-def _number(kind: type[BaseModel], name: str, held: Any, factor: float) -> Any:
-    if held is None or factor == 1:
-        return held
-    if isinstance(held, tuple):
-        return tuple(_within(kind, f"{name}.{k}", value * factor) for k, value in enumerate(held))
-    return _within(kind, name, held * factor)
+def _number(kind: type[BaseModel], name: str, number: Any, factor: float) -> Any:
+    if number is None or factor == 1:
+        return number
+    if isinstance(number, tuple):
+        return tuple(_within(kind, f"{name}.{k}", value * factor) for k, value in enumerate(number))
+    return _within(kind, name, number * factor)
 
 
 def _within(kind: type[BaseModel], path: str, value: float) -> float:

@@ -44,8 +44,8 @@ def whole_of(project: Project, effect: Effect) -> tuple[Preset, Effect] | None:
 def apart(project: Project, effect_id: str) -> Apart:
     """Return in what an effect is not as its preset; nothing of one that follows none."""
     effect = project.effect(effect_id)
-    held = whole_of(project, effect) if effect is not None else None
-    return _apart(effect, held[1]) if effect is not None and held is not None else Apart()
+    preset = whole_of(project, effect) if effect is not None else None
+    return _apart(effect, preset[1]) if effect is not None and preset is not None else Apart()
 
 
 def _apart(mine: Effect, preset: Effect) -> Apart:
@@ -67,10 +67,10 @@ def _own(effect: Effect) -> dict[str, str]:
 
 def _row(effect: Effect, row: str, ids: Mapping[str, str]) -> dict[str, Any]:
     """Return what a row consists of, layers named by other ids."""
-    held: dict[str, Any] = {row: getattr(effect, row)}
+    values: dict[str, Any] = {row: getattr(effect, row)}
     if row == "dials":
-        held["bindings"] = tuple(each.evolve(layer=ids.get(each.layer, each.layer)) for each in effect.bindings)
-    return held
+        values["bindings"] = tuple(each.evolve(layer=ids.get(each.layer, each.layer)) for each in effect.bindings)
+    return values
 
 
 # ---- ways back, and into the preset ---------------------------------------------------------------
@@ -82,17 +82,17 @@ def back_to_whole(project: Project, effect_id: str, only: Iterable[str] | None =
     With `only`, just these: rows, and ids of the preset's layers that are missing.
     """
     effect = project.effect(effect_id)
-    held = whole_of(project, effect) if effect is not None else None
-    if effect is None or held is None:
+    preset = whole_of(project, effect) if effect is not None else None
+    if effect is None or preset is None:
         return project
-    found = _apart(effect, held[1])
+    found = _apart(effect, preset[1])
     wanted = None if only is None else frozenset(only)
     if wanted is None:
         kept = {layer.id for layer in found.more}
         effect = effect.evolve(layers=tuple(layer for layer in effect.layers if layer.id not in kept))
     missing = [layer for layer in found.missing if wanted is None or layer.id in wanted]
     rows = [row for row in found.rows if wanted is None or row in wanted]
-    return with_effect(project, _with_rows(_with_layers(effect, missing), held[1], rows))
+    return with_effect(project, _with_rows(_with_layers(effect, missing), preset[1], rows))
 
 
 def _with_rows(effect: Effect, preset: Effect, rows: Iterable[str]) -> Effect:
@@ -119,10 +119,10 @@ def into_whole(project: Project, effect_id: str) -> Project:
     as the preset had them. What was changed elsewhere stays.
     """
     effect = project.effect(effect_id)
-    held = whole_of(project, effect) if effect is not None else None
-    if effect is None or held is None:
+    followed = whole_of(project, effect) if effect is not None else None
+    if effect is None or followed is None:
         return project
-    preset, before = held
+    preset, before = followed
     found = _apart(effect, before)
     fresh = {layer.id: new_id() for layer in found.more}
     layers = tuple(layer.evolve(follows=fresh.get(layer.id, layer.follows)) for layer in effect.layers)

@@ -51,18 +51,18 @@ def rates(project: Project, clips: Mapping[str, float]) -> dict[str, tuple[Rate,
     for trigger in project.triggers:
         if not trigger.enabled or not trigger.starts:
             continue
-        held = _rates_of(project, trigger, clips)
+        of_trigger = _rates_of(project, trigger, clips)
         for step in trigger.starts:
             for effect in dict.fromkeys(step.effects):
-                found.setdefault(effect, []).extend(held)
-    return {effect: tuple(held) for effect, held in found.items()}
+                found.setdefault(effect, []).extend(of_trigger)
+    return {effect: tuple(of_trigger) for effect, of_trigger in found.items()}
 
 
-def overlapping(held: tuple[Rate, ...], seconds: float) -> int:
+def overlapping(of_clips: tuple[Rate, ...], seconds: float) -> int:
     """Return how many firings may live at once whose particles are gone after some seconds; one at least."""
     if math.isinf(seconds):
-        return max(1, len(held))  # each goes on until it is stopped: how many there are is told by a finding
-    return max(1, min(MAXIMUM, math.ceil(sum(rate.within(seconds) for rate in held))))
+        return max(1, len(of_clips))  # each goes on until it is stopped: how many there are is told by a finding
+    return max(1, min(MAXIMUM, math.ceil(sum(rate.within(seconds) for rate in of_clips))))
 
 
 def _rates_of(project: Project, trigger: Trigger, clips: Mapping[str, float]) -> list[Rate]:

@@ -63,14 +63,14 @@ def _theirs(first: Layer, other: Layer, path: str, old: Any, value: Any) -> Any:
         here, there = value_at(first, holder), value_at(other, holder)
         if isinstance(here, BaseModel) and type(here) is not type(there):
             raise AttributeError(path)
-    held = value_at(other, path)
-    if not isinstance(old, tuple) or not isinstance(value, tuple) or held == old:
+    own = value_at(other, path)
+    if not isinstance(old, tuple) or not isinstance(value, tuple) or own == old:
         return value
     if value[: len(old)] == old:
-        return (*held, *value[len(old) :])
+        return (*own, *value[len(old) :])
     if len(value) < len(old):
         gone = [item for item in old if item not in value]
-        return tuple(item for item in held if item not in gone)
+        return tuple(item for item in own if item not in gone)
     return value
 
 

@@ -53,15 +53,15 @@ def _follow(
     return True
 
 
-def _driven(dial: Dial, binding: Binding, setting: Any, held: Any) -> Any:
+def _driven(dial: Dial, binding: Binding, setting: Any, current: Any) -> Any:
     """Return what a dial makes of a place where something is `held` now."""
     if dial.kind == "colour":
         return setting
     if dial.kind == "choice":
-        return binding.values[min(max(int(setting), 0), len(dial.options) - 1)] if dial.options else held
+        return binding.values[min(max(int(setting), 0), len(dial.options) - 1)] if dial.options else current
     share = float(setting >= ON) if dial.kind == "toggle" else _share(dial, setting)
     value = binding.low + (binding.high - binding.low) * share
-    return value >= ON if isinstance(held, bool) else value
+    return value >= ON if isinstance(current, bool) else value
 
 
 def _share(dial: Dial, value: float) -> float:

@@ -182,9 +182,9 @@ class Actor:
         """Return what it remembers."""
         return self._begun, self.stands, self.course
 
-    def restore(self, held: Remembered) -> None:
+    def restore(self, copy: Remembered) -> None:
         """Put that back."""
-        self._begun, self.stands, self.course = held
+        self._begun, self.stands, self.course = copy
 
     # ---- asked as a performance -----------------------------------------------------------------
 

@@ -54,7 +54,7 @@ class Lock(NamedTuple):
     z: float
     share: float
     """1 while it is held."""
-    held: bool
+    fixed: bool
 
 
 class Ramp(NamedTuple):

@@ -96,9 +96,9 @@ class Driver:
         for act in given.acts:
             stand = self.begin(stand, act)
         if stand.still > stand.time + 1e-9 or (stand.hidden and self.driven):
-            held = _held(stand, time)
+            hold = _hold(stand, time)
             return replace(
-                stand, time=time, speed=0.0, climb=0.0, spin=0.0, run=Span(), lead=Span(), parts=held, locks=()
+                stand, time=time, speed=0.0, climb=0.0, spin=0.0, run=Span(), lead=Span(), parts=hold, locks=()
             )
         moved = MODES.get(stand.mode, Driver.played)(self, stand, given, time)
         moved = replace(moved, time=time)
@@ -361,7 +361,7 @@ class Driver:
         if stand.ease > 0.5 or gait is None:
             return Span(idle.clip.name, was.time, part.time) if idle else Span()
         length = gait.clip.seconds
-        start, end = ((held.phase + gait.first) % 1.0 * length for held in (before, stand))
+        start, end = ((each.phase + gait.first) % 1.0 * length for each in (before, stand))
         return Span(gait.clip.name, start, end if end >= start else end + length)
 
     def gait(self, speed: float) -> Gait | None:
@@ -392,7 +392,7 @@ def _leads(part: PlayingClip, time: float) -> bool:
     return time - part.begun >= part.fade / 2
 
 
-def _held(stand: DrivenPose, time: float) -> tuple[PlayingClip, ...]:
+def _hold(stand: DrivenPose, time: float) -> tuple[PlayingClip, ...]:
     """Return what plays, held where it is: it blends in no further."""
     late = time - stand.time
     return tuple(part._replace(begun=part.begun + late) for part in stand.parts)

@@ -79,11 +79,11 @@ def legs_of(character: Character) -> tuple[Leg, ...]:
 
 def _below(character: Character, top: int) -> list[int]:
     """Return a node and all that hang on it; parents come before children."""
-    held = {top}
+    found = {top}
     for node, parent in enumerate(character.skeleton.parents.tolist()):
-        if parent in held:
-            held.add(node)
-    return sorted(held)
+        if parent in found:
+            found.add(node)
+    return sorted(found)
 
 
 @cached_by_content(maxsize=64)
@@ -115,7 +115,7 @@ def locked(
     character
         Whose feet.
     before
-        How each was held; none at the beginning.
+        Where each was locked; none at the beginning.
     stand
         What the character does.
     spans, share
@@ -126,23 +126,23 @@ def locked(
         Seconds of the step.
     """
     legs, tall = legs_of(character), height_of(character)
-    held = list(before) if len(before) == len(legs) else [Lock(0.0, 0.0, 0.0, held=False)] * len(legs)
+    locks = list(before) if len(before) == len(legs) else [Lock(0.0, 0.0, 0.0, fixed=False)] * len(legs)
     goes = stand.mode == "going" and stand.grounded and stand.speed > GOES * tall and stand.ease < 0.5
     for number, leg in enumerate(legs):
-        lock, (x, _, z) = held[number], matrices[leg.ball, :3, 3].tolist()
+        lock, (x, _, z) = locks[number], matrices[leg.ball, :3, 3].tolist()
         if goes and _stands(spans.get(leg.foot, ()), share):
-            if not lock.held:
+            if not lock.fixed:
                 # It comes down where it is seen, which may be off from where the clip has it.
                 x, z = x + lock.x * lock.share, z + lock.z * lock.share
-                lock = Lock(x, z, 1.0, held=True)
+                lock = Lock(x, z, 1.0, fixed=True)
             if math.hypot(lock.x - x, lock.z - z) <= FARTHEST * tall:
-                held[number] = lock
+                locks[number] = lock
                 continue
-        if lock.held:
-            lock = Lock(lock.x - x, lock.z - z, 1.0, held=False)
+        if lock.fixed:
+            lock = Lock(lock.x - x, lock.z - z, 1.0, fixed=False)
         less = lock.share * math.exp(-LETS_GO * dt)
-        held[number] = Lock(lock.x, lock.z, less, held=False) if less > 0.01 else Lock(0.0, 0.0, 0.0, held=False)
-    return tuple(held)
+        locks[number] = Lock(lock.x, lock.z, less, fixed=False) if less > 0.01 else Lock(0.0, 0.0, 0.0, fixed=False)
+    return tuple(locks)
 
 
 def planted(
@@ -155,7 +155,7 @@ def planted(
     out = matrices
     for leg, lock in zip(legs_of(character), stand.locks, strict=False):
         x, _, z = matrices[leg.ball, :3, 3].tolist()
-        by = (lock.x - x, lock.z - z) if lock.held else (lock.x * lock.share, lock.z * lock.share)
+        by = (lock.x - x, lock.z - z) if lock.fixed else (lock.x * lock.share, lock.z * lock.share)
         ground = terrain.height(x + by[0], z + by[1]) - stand.position[1] if stand.grounded else 0.0
         shift = np.array([by[0], min(max(ground, -reach), reach), by[1]])
         if np.abs(shift).max() > 1e-5:
@@ -197,9 +197,9 @@ def _turn(
     turn: NDArray[np.float64],
 ) -> None:
     """Turn nodes about a point that itself goes from `old` to `new`."""
-    held = matrices[nodes]
-    matrices[nodes, :3, :3] = turn.astype(np.float32) @ held[:, :3, :3]
-    matrices[nodes, :3, 3] = (held[:, :3, 3] - old) @ turn.T + new
+    matrices_of = matrices[nodes]
+    matrices[nodes, :3, :3] = turn.astype(np.float32) @ matrices_of[:, :3, :3]
+    matrices[nodes, :3, 3] = (matrices_of[:, :3, 3] - old) @ turn.T + new
 
 
 def _between(one: NDArray[np.float64], two: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -30,8 +30,10 @@ class ScreenEffects(NamedTuple):
 
     def with_(self, kind: str, start: float, seconds: float, amount: tuple[float, ...]) -> ScreenEffects:
         """Return it with one more of a kind, and without what is over."""
-        held = tuple(each for each in getattr(self, kind) if start < each.start + each.seconds)
-        return self._replace(**{kind: (*held[-15:], FadingEffect(start, seconds, amount))}) if seconds > 0 else self
+        running = tuple(each for each in getattr(self, kind) if start < each.start + each.seconds)
+        return (
+            self._replace(**{kind: (*running[-15:], FadingEffect(start, seconds, amount))}) if seconds > 0 else self
+        )
 
     def shake_at(self, time: float) -> tuple[float, float]:
         """Return the degrees that the camera is off across and up."""

@@ -183,7 +183,7 @@ def listeners_of(triggers: Iterable[Trigger]) -> Listeners:
     for trigger in triggers:
         if trigger.when.what is not None:
             found.setdefault((trigger.when.kind, trigger.when.what), []).append(trigger)
-    return {key: tuple(held) for key, held in found.items()}
+    return {key: tuple(listening) for key, listening in found.items()}
 
 
 class Triggers:
@@ -350,5 +350,5 @@ def due_actions(begun: ScheduledAction, time: float) -> list[ScheduledAction]:
 def crossed(wait: Action, before: Mapping[str, float], after: Mapping[str, float]) -> bool:
     """Tell whether the signal that a step waits for comes over its value, or under it, from one moment to another."""
     assert isinstance(wait, WaitFor)  # only that one waits
-    one, two = (held.get(wait.signal, 0.0) for held in (before, after))
+    one, two = (values.get(wait.signal, 0.0) for values in (before, after))
     return (one > wait.value >= two) if wait.falls else (one < wait.value <= two)

@@ -52,7 +52,7 @@ class _OnOff(Tick):
         """Tick it where the number is nearer to 1."""
         widget.set_value(value >= 0.5)
 
-    def held(self, value: Any) -> Any:
+    def stored(self, value: Any) -> Any:
         """Return 1 or 0."""
         return float(value)
 
@@ -108,7 +108,7 @@ class _Bindings(Tupled):
 
     def entries(self, thing: Any) -> list[Entry]:
         """Return the entries, each under what it drives."""
-        layers, dials = ({each.id: each for each in held} for held in (thing.layers, thing.dials))
+        layers, dials = ({each.id: each for each in things} for things in (thing.layers, thing.dials))
         found = []
         for number, binding in enumerate(thing.bindings):
             layer, dial = layers.get(binding.layer), dials.get(binding.dial)
@@ -250,9 +250,9 @@ class DialsEditor(QWidget):
         self.menu.clear()
         effect = self._effect
         for dial in effect.dials if effect else ():
-            held = self.menu if effect and len(effect.dials) == 1 else self.menu.addMenu(dial.name)
+            menu = self.menu if effect and len(effect.dials) == 1 else self.menu.addMenu(dial.name)
             for layer in effect.layers if effect else ():
-                mine, parts = held.addMenu(layer.name), dict[str, QMenu]()
+                mine, parts = menu.addMenu(layer.name), dict[str, QMenu]()
                 for path in drivable(layer, dial.kind):
                     part = path.partition(".")[0]
                     if part != path and part not in parts:

@@ -90,36 +90,36 @@ class PresetView(QWidget):
     def show_layer(self, layer: Layer) -> None:
         """Show what a layer follows."""
         self._kind, self._what, self._name = "layer", layer.id, layer.name
-        held, project = preset_of(self._session.project, layer), self._session.project
+        preset, project = preset_of(self._session.project, layer), self._session.project
         own = own_rows(project, layer.id)
         self._show_own((row, row) for row in own)
         for button in (self.back, self.into):
-            button.setVisible(held is not None)
+            button.setVisible(preset is not None)
             button.setEnabled(bool(own))
-        if held is None:
+        if preset is None:
             self._text.setText("It follows no preset.")
             return
         others = sum(x.follows == layer.follows for e in project.effects for x in e.layers) - 1
-        told = f'It follows "{held[0].name}"{_also(others)}.'
+        told = f'It follows "{preset[0].name}"{_also(others)}.'
         self._text.setText(f"{told} Its own, with a way back for each:" if own else told)
 
     def show_effect(self, effect: Effect) -> None:
         """Show what an effect has to do with presets."""
         self._kind, self._what, self._name = "effect", effect.id, effect.name
         project = self._session.project
-        held, found = whole_of(project, effect), apart(project, effect.id)
+        preset, found = whole_of(project, effect), apart(project, effect.id)
         lacks = ((layer.id, f"{layer.name} again") for layer in found.missing)
         self._show_own((*((row, row.replace("_", "-")) for row in found.rows), *lacks))
         for button in (self.back, self.into):
-            button.setVisible(held is not None)
+            button.setVisible(preset is not None)
             button.setEnabled(any(found))
-        if held is None:
+        if preset is None:
             followed = {own[0].name for layer in effect.layers if (own := preset_of(project, layer))}
             names = ", ".join(f'"{name}"' for name in sorted(followed))
             self._text.setText(f"Its layers follow {names}." if followed else "Its layers follow no preset.")
             return
         others = sum(each.follows == effect.follows for each in project.effects) - 1
-        text = [f'It follows "{held[0].name}"{_also(others)}.']
+        text = [f'It follows "{preset[0].name}"{_also(others)}.']
         if found.more:
             text.append(f"The preset has no {', '.join(layer.name for layer in found.more)}.")
         if found.missing:
