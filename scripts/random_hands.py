@@ -293,7 +293,7 @@ def main(count: int, seed: int) -> int:
     while window.picture.rendered is None:
         wait(100)
     hands = Hands(window, random.Random(seed))
-    catcher.told.connect(lambda text: wrong.append(f"{hands.did}: {text}"))
+    catcher.fault_found.connect(lambda text: wrong.append(f"{hands.did}: {text}"))
     catcher.install()
     window.engine.failed.connect(lambda text: "unexpected" in text and wrong.append(f"{hands.did}: {text}"))
     began = resident()

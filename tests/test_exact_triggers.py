@@ -33,7 +33,7 @@ def test_ten_hits_leave_no_health_and_death_is_heard_once(demo):
         player.hit("mask", (0.0, 1.5, 0.0))
         player.step()
         player.step()
-        left.append(player.show.told["health"])
+        left.append(player.show.signal_values["health"])
     assert left == [0.9, 0.8, 0.7, 0.6, 0.5, 0.4, 0.3, 0.2, 0.1, 0.0, 0.0]
     assert len(fired(player, "dies")) == 1
     assert sentence(player.project, dies).startswith("When health falls to 0 or less")
@@ -45,7 +45,7 @@ def test_a_transition_ends_exactly_where_it_is_to(demo, to):
     trigger = Trigger(when=AtStart(), response=(SetSignal(signal="health", value=0.7), ramp))
     player = Player(demo.project.evolve(triggers=(trigger,)), demo.characters)
     player.seek(0.2)
-    assert player.show.told["health"] == to
+    assert player.show.signal_values["health"] == to
 
 
 # ---- each step -----------------------------------------------------------------------------------

@@ -123,13 +123,13 @@ def test_what_is_set_ends_a_ramp_and_a_ramp_begins_where_the_signal_is(played):
     player = played(ramp, Trigger(id="s", when=OnKey(key="2"), response=(SetSignal(signal=KEY, value=2.0),)))
     player.key("1")
     go(player, 30)
-    assert player.show.told[KEY] == pytest.approx(5.0, abs=1e-9)
+    assert player.show.signal_values[KEY] == pytest.approx(5.0, abs=1e-9)
     player.key("2")
     go(player, 10)
-    assert player.show.told[KEY] == 2.0
+    assert player.show.signal_values[KEY] == 2.0
     player.key("1")
     go(player, 30)
-    assert player.show.told[KEY] == pytest.approx(6.0)
+    assert player.show.signal_values[KEY] == pytest.approx(6.0)
 
 
 def test_turning_is_exact_by_steps_by_seek_and_after_edits(played):

@@ -70,11 +70,11 @@ def _samples(data: bytes, name: str) -> NDArray[np.float32]:
     import miniaudio  # it takes as long to import as the window to show
 
     try:
-        told = miniaudio.wav_get_info(data)
+        info = miniaudio.wav_get_info(data)
     except miniaudio.MiniaudioError as error:
         raise RenderError(f"{name}: not a WAV file that can be read; save it as one with 16 bits") from error
-    if not told.num_frames or told.duration > LONGEST:
-        raise RenderError(f"{name}: {told.duration:.3g} s cannot be a sound here; use up to {LONGEST:g} s of it")
+    if not info.num_frames or info.duration > LONGEST:
+        raise RenderError(f"{name}: {info.duration:.3g} s cannot be a sound here; use up to {LONGEST:g} s of it")
     try:
         made = miniaudio.decode(data, miniaudio.SampleFormat.FLOAT32, CHANNELS, RATE)
     except miniaudio.MiniaudioError as error:

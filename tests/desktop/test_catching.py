@@ -47,7 +47,7 @@ def own_classes():
 def catcher(qapp):
     made = Catcher()
     made.text = []
-    made.told.connect(made.text.append)
+    made.fault_found.connect(made.text.append)
     made.install()
     yield made
     made.remove()

@@ -27,7 +27,7 @@ def at(window, moment):
 
 
 def test_kept_changed_wiped_and_gone_back(qtbot, window):
-    session, strip = window.session, window.kept
+    session, strip = window.session, window.snapshot_strip
     assert strip.isHidden()
     window.seek(3.0)
     qtbot.waitUntil(lambda: at(window, 3.0), timeout=30_000)
@@ -63,11 +63,11 @@ def test_kept_changed_wiped_and_gone_back(qtbot, window):
 
 def test_another_project_keeps_none_of_them(qtbot, window):
     QTest.keyClick(window, Qt.Key.Key_K)
-    assert len(window.kept.buttons) == 1
+    assert len(window.snapshot_strip.buttons) == 1
     window.session.history.mark_saved()
     window.keeper.open_demo()
-    qtbot.waitUntil(lambda: window.kept.buttons == [], timeout=30_000)
-    assert window.kept.isHidden()
+    qtbot.waitUntil(lambda: window.snapshot_strip.buttons == [], timeout=30_000)
+    assert window.snapshot_strip.isHidden()
 
 
 def test_views_are_kept_under_names_and_keys(qtbot, window):
@@ -92,7 +92,7 @@ def test_views_are_kept_under_names_and_keys(qtbot, window):
 
 def test_a_kept_picture_is_called_something_else_in_place(qtbot, window):
     QTest.keyClick(window, Qt.Key.Key_K)
-    strip = window.kept
+    strip = window.snapshot_strip
     QTest.mouseClick(strip.rename, HAND)
     assert strip.line.text() == "kept 1"
     QTest.keyClicks(strip.line, "   ")
@@ -101,6 +101,6 @@ def test_a_kept_picture_is_called_something_else_in_place(qtbot, window):
     QTest.mouseClick(strip.rename, HAND)
     QTest.keyClicks(strip.line, "before K")  # K keeps no picture while a name is typed
     QTest.keyClick(strip.line, Qt.Key.Key_Return)
-    assert [kept.name for kept in window.picture.comparing.kept] == ["before K"]
+    assert [kept.name for kept in window.picture.comparing.snapshots] == ["before K"]
     assert strip.buttons[0].accessibleName() == "before K"
     assert strip.line.isHidden()

@@ -195,7 +195,7 @@ def test_pictures_are_kept_under_names_and_the_oldest_goes_when_there_are_very_m
     comparing = picture.comparing
     for _ in range(41):
         keep(picture, (1, 2, 3))
-    assert [kept.name for kept in comparing.kept][::39] == ["kept 2", "kept 41"]
+    assert [kept.name for kept in comparing.snapshots][::39] == ["kept 2", "kept 41"]
     comparing.rename(39, "  best ")
     comparing.rename(39, " ")
     assert comparing.chosen.name == "best"

@@ -191,8 +191,8 @@ def test_the_whole_way(qtbot, window, tmp_path):
     sheet.masters.widgets["masters.amount"].edited.emit(3.0, True)
     hands.key(Qt.Key.Key_K, SHIFT)
     assert window.picture.comparing.way is Way.WIPE
-    assert "masters amount 1 → 3" in window.kept.text.text()
-    hands.click(window.kept.back)
+    assert "masters amount 1 → 3" in window.snapshot_strip.text.text()
+    hands.click(window.snapshot_strip.back)
     assert session.project == before
     # Saved as a preset, used in a second effect, the preset changed: both follow.
     hands.layer(0)

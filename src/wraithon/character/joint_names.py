@@ -41,10 +41,10 @@ def meanings(names: Sequence[str], parents: Sequence[int]) -> list[Meaning]:
         The number of each one's parent, -1 for none.
     """
     text = _without_common([_text(name) for name in names])
-    told = [_meaning(own) for own in text]
-    _settle_limbs(told)
-    _raise_chest(told, parents)
-    return _each_once(told, [_rank(own) for own in text])
+    found = [_meaning(own) for own in text]
+    _settle_limbs(found)
+    _raise_chest(found, parents)
+    return _each_once(found, [_rank(own) for own in text])
 
 
 def _text(name: str) -> list[str]:
@@ -82,35 +82,35 @@ def _meaning(text: Iterable[str]) -> Meaning:
     return bone, side
 
 
-def _settle_limbs(told: list[Meaning]) -> None:
+def _settle_limbs(found: list[Meaning]) -> None:
     """Decide what words mean that name different bones in different rigs, by what else a side has."""
     for side in ("left", "right"):
-        there = {bone for bone, own in told if own == side}
+        there = {bone for bone, own in found if own == side}
         swaps = {}
         if "collar" in there and "upperarm" not in there and "forearm" in there:
             swaps["collar"] = "upperarm"  # shoulder, elbow, wrist
         if "shin" in there and "thigh" not in there and "foot" in there:
             swaps["shin"] = "thigh"  # one bone from hip to ankle at least starts at the hip
-        for number, (bone, own) in enumerate(told):
+        for number, (bone, own) in enumerate(found):
             if own == side and bone in swaps:
-                told[number] = (swaps[bone], side)
+                found[number] = (swaps[bone], side)
 
 
-def _raise_chest(told: list[Meaning], parents: Sequence[int]) -> None:
+def _raise_chest(found: list[Meaning], parents: Sequence[int]) -> None:
     """Call the uppermost of several joints of the back the chest, where none is called so."""
-    back = [number for number, (bone, _) in enumerate(told) if bone == "spine"]
-    if len(back) > 1 and ("chest", "") not in told:
-        told[max(back, key=lambda number: _depth(parents, number))] = ("chest", "")
+    back = [number for number, (bone, _) in enumerate(found) if bone == "spine"]
+    if len(back) > 1 and ("chest", "") not in found:
+        found[max(back, key=lambda number: _depth(parents, number))] = ("chest", "")
 
 
-def _each_once(told: list[Meaning], ranks: list[int]) -> list[Meaning]:
+def _each_once(found: list[Meaning], ranks: list[int]) -> list[Meaning]:
     """Leave each meaning to one joint: the one with the most usual word, and of those the first."""
     best: dict[Meaning, int] = {}
-    for number, meaning in enumerate(told):
+    for number, meaning in enumerate(found):
         better = best.get(meaning)
         if meaning[0] and (better is None or ranks[number] < ranks[better]):
             best[meaning] = number
-    return [m if not m[0] or best[m] == number else ("", m[1]) for number, m in enumerate(told)]
+    return [m if not m[0] or best[m] == number else ("", m[1]) for number, m in enumerate(found)]
 
 
 def _depth(parents: Sequence[int], number: int) -> int:

@@ -73,8 +73,8 @@ def sampler_of(
     groups = _groups(character, kind, source)
     if source.table:
         weights = _by_share(weights, groups[rows], np.array([row.share for row in source.table]))
-    kept = weights > 0
-    rows, corners, weights, densities = rows[kept], corners[kept], weights[kept], densities[kept]
+    weighted = weights > 0
+    rows, corners, weights, densities = rows[weighted], corners[weighted], weights[weighted], densities[weighted]
     total = float(weights.sum())
     cumulative = np.cumsum(weights) / total if total > 0 else weights
     if len(cumulative):

@@ -136,12 +136,12 @@ def eliminated(
         Told the share done; what it raises ends the work.
     """
     total = len(points)
-    _, kept = _thin(points, np.arange(total), min(wanted, total), total, progress, flat=flat)
+    _, chosen = _thin(points, np.arange(total), min(wanted, total), total, progress, flat=flat)
     tail: list[NDArray[np.int64]] = []
-    while len(kept) > 1:
-        gone, kept = _thin(points, kept, len(kept) // 2, total, progress, flat=flat)
+    while len(chosen) > 1:
+        gone, chosen = _thin(points, chosen, len(chosen) // 2, total, progress, flat=flat)
         tail.append(gone[::-1])
-    return np.concatenate([kept, *reversed(tail)]).astype(np.int64)
+    return np.concatenate([chosen, *reversed(tail)]).astype(np.int64)
 
 
 def _thin(
@@ -182,14 +182,14 @@ def _thin(
             progress(1 - left / total)
     if total > count:
         return here[gone], here[np.sort(heap[:target])]
-    kept = np.zeros(count, np.bool_)
-    kept[heap[:target]] = True
+    chosen = np.zeros(count, np.bool_)
+    chosen[heap[:target]] = True
     for _ in range(ROUNDS):
-        gaps(starts, others, lengths, kept, reach, totals)
+        gaps(starts, others, lengths, chosen, reach, totals)
         order = np.argsort(-totals, kind="stable")
-        if not spread_out(starts, others, lengths, kept, totals, order, reach, GOAL * reach):
+        if not spread_out(starts, others, lengths, chosen, totals, order, reach, GOAL * reach):
             break
-    return here[~kept], here[kept]
+    return here[~chosen], here[chosen]
 
 
 def _largest_radius(tree: object, target: int, *, flat: bool) -> float:

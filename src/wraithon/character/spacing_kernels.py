@@ -94,24 +94,24 @@ def eliminate(heap, positions, totals, starts, others, weights, count, wanted, o
 
 
 @inlined
-def _nearest_chosen(starts, others, lengths, kept, i, reach):  # type: ignore[no-untyped-def]
+def _nearest_chosen(starts, others, lengths, chosen, i, reach):  # type: ignore[no-untyped-def]
     """Return how far a candidate is from the nearest other one that is kept, `reach` at most."""
     minimum = reach
     for k in range(starts[i], starts[i + 1]):
-        if kept[others[k]] and lengths[k] < minimum:
+        if chosen[others[k]] and lengths[k] < minimum:
             minimum = lengths[k]
     return minimum
 
 
 @kernel
-def gaps(starts, others, lengths, kept, reach, away):  # type: ignore[no-untyped-def]
+def gaps(starts, others, lengths, chosen, reach, away):  # type: ignore[no-untyped-def]
     """Write how far each candidate is from the nearest other one that is kept, `reach` at most, into `away` (N,)."""
-    for i in range(len(kept)):
-        away[i] = _nearest_chosen(starts, others, lengths, kept, i, reach)
+    for i in range(len(chosen)):
+        away[i] = _nearest_chosen(starts, others, lengths, chosen, i, reach)
 
 
 @kernel
-def spread_out(starts, others, lengths, kept, away, order, reach, goal):  # type: ignore[no-untyped-def]
+def spread_out(starts, others, lengths, chosen, away, order, reach, goal):  # type: ignore[no-untyped-def]
     """Move kept candidates that stand nearer than `goal` to another into wide gaps; return how many moved.
 
     Farthest-point optimisation (Schlömer, Heck and Deussen 2011) among the candidates. `kept` (N,) says
@@ -119,27 +119,27 @@ def spread_out(starts, others, lengths, kept, away, order, reach, goal):  # type
     """
     moved, turn = 0, 0
     was = away.copy()
-    for i in range(len(kept)):
-        if not kept[i]:
+    for i in range(len(chosen)):
+        if not chosen[i]:
             continue
-        here = _nearest_chosen(starts, others, lengths, kept, i, reach)
+        here = _nearest_chosen(starts, others, lengths, chosen, i, reach)
         if here >= goal:
             continue
         # Nearby first: going itself opens a gap.
-        kept[i] = False
+        chosen[i] = False
         best, widest = i, here
         for k in range(starts[i], starts[i + 1]):
             j = others[k]
-            if not kept[j]:
-                gap = _nearest_chosen(starts, others, lengths, kept, j, reach)
+            if not chosen[j]:
+                gap = _nearest_chosen(starts, others, lengths, chosen, j, reach)
                 if gap > widest:
                     best, widest = j, gap
         # A gap that got narrower since the round began waits for the next one.
-        while turn < len(order) and (kept[order[turn]] or away[order[turn]] < was[order[turn]]):
+        while turn < len(order) and (chosen[order[turn]] or away[order[turn]] < was[order[turn]]):
             turn += 1
         if turn < len(order) and away[order[turn]] > widest:
             best = order[turn]
-        kept[best] = True
+        chosen[best] = True
         if best == i:
             continue
         for k in range(starts[best], starts[best + 1]):

@@ -123,7 +123,7 @@ def _catching(window: Window, crashed: str) -> Catcher:
     from wraithon.desktop.catching import Catcher
 
     catcher = Catcher(window)
-    catcher.told.connect(window.report_fault)
+    catcher.fault_found.connect(window.report_fault)
     catcher.install()
     if crashed:
         window.report_fault(f"Wraithon crashed the last time; how is written in {crashed}")

@@ -34,14 +34,14 @@ class Catcher(QObject):
         Words for the user; emitted on the thread that the catcher belongs to.
     """
 
-    told = Signal(str)
+    fault_found = Signal(str)
     _caught = Signal(str)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._seen: Counter[tuple[str, str]] = Counter()
         self._before = sys.excepthook, threading.excepthook
-        self._caught.connect(self.told.emit, Qt.ConnectionType.QueuedConnection)
+        self._caught.connect(self.fault_found.emit, Qt.ConnectionType.QueuedConnection)
 
     def install(self) -> None:
         """Hear of faults from now on."""
@@ -72,9 +72,9 @@ class Catcher(QObject):
             f" {log_file()}"
         )
 
-    def _catch_in_thread(self, told: threading.ExceptHookArgs) -> None:
-        if told.exc_value is not None:
-            self.catch(told.exc_type, told.exc_value, told.exc_traceback)
+    def _catch_in_thread(self, arguments: threading.ExceptHookArgs) -> None:
+        if arguments.exc_value is not None:
+            self.catch(arguments.exc_type, arguments.exc_value, arguments.exc_traceback)
 
 
 def watch_for_crashes() -> TextIO | None:
@@ -100,12 +100,12 @@ def stop_watching(file: TextIO | None) -> None:
 def crashed_before() -> str:
     """Return where it is written how the program crashed before, empty where it did not; it is told once."""
     path = crash_file()
-    kept = path.with_suffix(".last.log")
+    earlier = path.with_suffix(".last.log")
     try:
         if not path.stat().st_size:
             return ""
-        path.replace(kept)
+        path.replace(earlier)
     except OSError:
         return ""
-    log.error("the program crashed before; see %s", kept)
-    return str(kept)
+    log.error("the program crashed before; see %s", earlier)
+    return str(earlier)

@@ -38,17 +38,17 @@ class Compares:
         image, rendered = self.picture.image, self.picture.rendered
         if image is not None and rendered is not None:
             self.picture.comparing.keep(image, self.session.project, self.picture.view, rendered.time)
-            kept = self.picture.comparing.kept[-1]
-            self.session.said.emit(f"Kept as {kept.name}; Shift + K wipes between it and now", "fine")
+            snapshot = self.picture.comparing.snapshots[-1]
+            self.session.said.emit(f"Kept as {snapshot.name}; Shift + K wipes between it and now", "fine")
 
     def keep_view(self) -> None:
         """Keep where the camera stands, and its lens, under a name."""
-        names = (kept.name for kept in self.session.project.views)
-        kept = KeptView(name=fresh_name("view", names), view=self.picture.view)
-        if self.session.edit("Keep this view", lambda p: p.evolve(views=(*p.views, kept)), final=True):
+        names = (each.name for each in self.session.project.views)
+        each = KeptView(name=fresh_name("view", names), view=self.picture.view)
+        if self.session.edit("Keep this view", lambda p: p.evolve(views=(*p.views, each)), final=True):
             number = FIRST_KEY + len(self.session.project.views) - 1
             keys = f"Alt + {number} looks from there again" if number <= LAST_KEY else "the list of views leads there"
-            self.session.said.emit(f'Kept as "{kept.name}": {keys}', "fine")
+            self.session.said.emit(f'Kept as "{each.name}": {keys}', "fine")
 
     def see_view(self, number: int) -> None:
         """Look as a kept view does, by its number in the list."""
@@ -68,7 +68,7 @@ class Compares:
 
     def show_snapshot(self, number: int) -> None:
         """See the moment of a kept picture from where it was seen, under the settings of now."""
-        kept = self.picture.comparing.kept[number]
+        snapshot = self.picture.comparing.snapshots[number]
         self.set_playing(False)
-        self.seek(kept.moment)
-        self.picture.set_view(kept.view)
+        self.seek(snapshot.moment)
+        self.picture.set_view(snapshot.view)

@@ -142,11 +142,11 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         for station in STATIONS:
             self.index(station.key).head.addWidget(tool("caret-left", "Collapse this list (F7)", self.fold_index))
         self.upper = QSplitter(Qt.Orientation.Horizontal)
-        self.kept = KeptStrip(self.session, self.picture.comparing)
-        self.kept.wanted.connect(self.show_snapshot)
+        self.snapshot_strip = KeptStrip(self.session, self.picture.comparing)
+        self.snapshot_strip.wanted.connect(self.show_snapshot)
         middle = QWidget()
         seen = column_of(middle, 0)
-        seen.addWidget(self.kept)
+        seen.addWidget(self.snapshot_strip)
         seen.addWidget(self.picture, 1)
         for widget, stretch in ((self.indexes, 0), (middle, 1), (self.sheets, 0)):
             self.upper.addWidget(widget)

@@ -77,11 +77,11 @@ def measured(text: str, unit: str) -> float | None:
     """
     typed, own = text.strip(), _plain(unit)
     family = _family(own)
-    for told in sorted(family, key=len, reverse=True):
-        if typed.lower().endswith(told.lower()):
-            number = evaluate(typed[: -len(told)])
+    for name in sorted(family, key=len, reverse=True):
+        if typed.lower().endswith(name.lower()):
+            number = evaluate(typed[: -len(name)])
             if number is not None:
-                return number if told == own else number * family[told] / family[own]
+                return number if name == own else number * family[name] / family[own]
     return evaluate(typed)
 
 

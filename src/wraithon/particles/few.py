@@ -35,7 +35,7 @@ class SmallPools:
         self._arrays = np.zeros((0, ARRAYS), np.uint64)
         self._wholes = np.zeros((0, WHOLES), np.int64)
         self._shares = np.zeros((0, SHARES), np.float32)
-        self._told: list[tuple[Columns, LayerProgram]] = []
+        self._reports: list[tuple[Columns, LayerProgram]] = []
         """Of what each row tells; holding it keeps its memory in place."""
         self._runs = np.empty((FEW, 2), np.int32)
 
@@ -44,9 +44,9 @@ class SmallPools:
         pools = list(pools)
         if len(pools) > len(self._arrays):
             self._grow(2 * len(pools))
-        told = self._told
+        reports = self._reports
         for row, (program, pool) in enumerate(pools):
-            if row < len(told) and told[row][0] is pool.columns and told[row][1] is program:
+            if row < len(reports) and reports[row][0] is pool.columns and reports[row][1] is program:
                 continue
             self._report(row, pool.columns, program)
         many = len(pools)
@@ -62,7 +62,7 @@ class SmallPools:
         self._arrays = np.zeros((rows, ARRAYS), np.uint64)
         self._wholes = np.zeros((rows, WHOLES), np.int64)
         self._shares = np.zeros((rows, SHARES), np.float32)
-        self._told = []
+        self._reports = []
 
     def _report(self, row: int, columns: Columns, program: LayerProgram) -> None:
         rules, forces = program.flight, program.forces.rows
@@ -73,4 +73,4 @@ class SmallPools:
             rules.kind, rules.upright, rules.turning, rules.contact, rules.speed_mode,
         )  # fmt: skip
         self._shares[row] = rules.keep, rules.lift, rules.radius, rules.bounce, rules.grip
-        self._told[row : row + 1] = [(columns, program)]
+        self._reports[row : row + 1] = [(columns, program)]

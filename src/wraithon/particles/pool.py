@@ -197,14 +197,14 @@ class Pool:
         if program.kind == columns.SKIN and seen.skin is not None:
             corners = around.triangles[self.columns.triangle[new]]
             b, c = state[columns.SHARE_B, new, None], state[columns.SHARE_C, new, None]
-            beneath = (1 - b - c) * seen.skin[corners[:, 0]] + b * seen.skin[corners[:, 1]]
-            beneath = beneath + c * seen.skin[corners[:, 2]]
+            surface = (1 - b - c) * seen.skin[corners[:, 0]] + b * seen.skin[corners[:, 1]]
+            surface = surface + c * seen.skin[corners[:, 2]]
         elif seen.ground:
-            beneath = ground_colours(seen.ground, state[columns.PX : columns.PZ + 1, new].T, seen.terrain)
+            surface = ground_colours(seen.ground, state[columns.PX : columns.PZ + 1, new].T, seen.terrain)
         else:
             return
         share = np.float32(program.layer.colour.beneath)
-        state[columns.RED : columns.BLUE + 1, new] *= (1 + share * (beneath - 1)).T
+        state[columns.RED : columns.BLUE + 1, new] *= (1 + share * (surface - 1)).T
 
     def _end_oldest(self, many: int) -> None:
         """End the particles that have lived longest: they stand first."""

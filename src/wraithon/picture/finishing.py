@@ -24,7 +24,7 @@ WIDENED = np.float32(0.9)
 def finished(light: NDArray[np.float32], exposure: float, buffers: Buffers, bloom: float = 1.0) -> NDArray[np.uint8]:
     """Return finished pixels (H, W, 4) uint8 sRGB, opaque, of linear light (3, H, W); `bloom` times as aglow."""
     height, width = light.shape[1:]
-    levels = buffers.kept("bloom", (height, width), lambda: _levels(height, width))
+    levels = buffers.stored("bloom", (height, width), lambda: _levels(height, width))
     pixels = buffers.lent("pixels", (height, width), np.uint32)
     finish(light, levels, FLOOR, WIDENED, STRENGTH * np.float32(bloom), np.float32(exposure), TABLE, pixels)
     return pixels.view(np.uint8).reshape(height, width, 4)

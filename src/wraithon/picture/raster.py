@@ -129,10 +129,10 @@ class RasterRenderer:
         draw_on_solid(frame.batches, scene)
         clock.lap("marks and lights")
         budget = self._budget if live else math.inf
-        coarse, laid = draw_transparent(frame, scene, buffers, clock, budget)
+        coarse, coverage = draw_transparent(frame, scene, buffers, clock, budget)
         for channel, by in enumerate(frame.tint):
             if by != 1:
                 light[channel] *= np.float32(by)
         pixels = finished(light, frame.exposure, buffers, frame.bloom)
         clock.lap("finish")
-        return Picture(pixels, coarse, clock.seconds, laid)
+        return Picture(pixels, coarse, clock.seconds, coverage)

@@ -39,7 +39,7 @@ class Picture:
     """How many pixels wide one of the transparent pass is: 1 is full resolution."""
     seconds: dict[str, float] = field(default_factory=dict)
     """Time of each pass."""
-    laid: Coverage = NOTHING_LAID
+    coverage: Coverage = NOTHING_LAID
     """What is transparent in it, and how much it covers."""
 
 
@@ -128,7 +128,7 @@ class Buffers:
         del given[:-MAX_GIVEN]
         return given[-1]
 
-    def kept(self, name: str, key: object, make: Callable[[], Any]) -> Any:
+    def stored(self, name: str, key: object, make: Callable[[], Any]) -> Any:
         """Return what was made for a key, or make it, and forget what was made for another."""
         owner, made = self._made.get(name, (None, None))
         if owner != key:

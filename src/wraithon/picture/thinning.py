@@ -43,5 +43,5 @@ def clustered(
 def thinned(character: Character, cells: int = CELLS) -> NDArray[np.int32]:
     """Return fewer triangles (T, 3) of a character's vertices, by clustering (Rossignac and Borrel 1993)."""
     mesh = character.mesh
-    triangles, kept = clustered(rest_skin(character).positions, mesh.triangles, mesh.part_of_triangle, cells)
-    return np.ascontiguousarray(triangles[kept])
+    triangles, vertices = clustered(rest_skin(character).positions, mesh.triangles, mesh.part_of_triangle, cells)
+    return np.ascontiguousarray(triangles[vertices])

@@ -64,8 +64,8 @@ def check(
     around = _around(project, facts, textures)
     for effect in project.effects:
         found += _found.of(effect, around, partial(_check_effect, project, effect, facts, textures))
-    told = facts.get(project.character.id) if project.character else None
-    known = Known(project, frozenset(told.clips) if told is not None else None, sounds)
+    character_facts = facts.get(project.character.id) if project.character else None
+    known = Known(project, frozenset(character_facts.clips) if character_facts is not None else None, sounds)
     for trigger in project.triggers:
         found += check_trigger(trigger, known)
     found += check_stage(project, textures)

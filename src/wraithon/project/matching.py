@@ -134,12 +134,12 @@ def _renamed_use(use: CharacterUse, kind: str, old: str, new: str) -> CharacterU
         return use.evolve(anchors=tuple(a.evolve(joint=new) if a.joint == old else a for a in use.anchors))
     if kind == "part":
         return use.evolve(hidden_parts=_swap(use.hidden_parts, old, new))
-    kept = use.clip(new)
+    existing = use.clip(new)
     clips = []
     for clip in use.clips:
         if clip.name == old:
-            marks = tuple(sorted((*kept.marks, *clip.marks), key=lambda mark: mark.time))
-            clips.append(clip.evolve(name=new, file_name=kept.file_name, marks=marks))
+            marks = tuple(sorted((*existing.marks, *clip.marks), key=lambda mark: mark.time))
+            clips.append(clip.evolve(name=new, file_name=existing.file_name, marks=marks))
         elif clip.name != new:
             clips.append(clip)
     dissolve = use.dissolve.evolve(clip=new) if use.dissolve.clip == old else use.dissolve

@@ -234,7 +234,7 @@ def with_only(compiled: CompiledProject, layers: Collection[str]) -> CompiledPro
 
 
 def with_dials(
-    compiled: CompiledProject, told: Mapping[str, float], now: CompiledProject | None = None
+    compiled: CompiledProject, values: Mapping[str, float], now: CompiledProject | None = None
 ) -> CompiledProject:
     """Return a compiled project while dials are set by the values of signals; itself where none is.
 
@@ -248,10 +248,10 @@ def with_dials(
         What was returned before; that again where nothing is turned further.
     """
     settings: dict[str, dict[str, float]] = {}
-    for key in told.keys() & compiled.dials.keys():
+    for key in values.keys() & compiled.dials.keys():
         effect, dial = compiled.dials[key]
-        if told[key] != dial.value:
-            settings.setdefault(effect.id, {})[dial.id] = told[key]
+        if values[key] != dial.value:
+            settings.setdefault(effect.id, {})[dial.id] = values[key]
     if not settings:
         return compiled
     programs = compiled.programs
@@ -286,8 +286,8 @@ def _filled(
     def set_so(effect: str, further: Mapping[str, float]) -> Effect:
         return played(given[effect], {**settings.get(effect, {}), **further}) if effect in given else effects[effect]
 
-    kept = {key: variant for key, variant in compiled.variants.items() if key.effect not in settings}
-    variants = variants_of(compiled.startable, effects, set_so, kept)
+    unchanged = {key: variant for key, variant in compiled.variants.items() if key.effect not in settings}
+    variants = variants_of(compiled.startable, effects, set_so, unchanged)
     effects |= {variant.id: variant for variant in variants.values()}
     parents = _parents(effects)
     started = {
@@ -365,27 +365,27 @@ def _program(
     before: LayerProgram | None,
     rates: tuple[Rate, ...],
 ) -> LayerProgram:
-    """Return a layer's program; the one `held` from before an edit when nothing it hangs on has changed."""
+    """Return a layer's program; that of `before` an edit when nothing it hangs on has changed."""
     project, samplers = compiled.project, compiled.samplers
     assert samplers is not None  # there from the beginning
     use, source, sampler = project.character, layer.source, None
     if isinstance(source, SkinSource) and character is not None and use is not None:
         sampler = samplers.get(character, use, source, project.seed)
     blotches = _blotches(layer, use)
-    kept_to = before.border.blotches if before is not None and before.border is not None else None
+    blotches_before = before.border.blotches if before is not None and before.border is not None else None
     limit = layer_limit(layer, effect.length, rates)
     same = before is not None and before.layer == layer and before.limit == limit
     chance = f"{effect.id} {effect.roll}" if effect.roll else effect.id
     same = same and before is not None and before.key == layer_key(project.seed, chance, layer.id)
     terrain = compiled.terrain
     same_ground = not layer.colour.beneath or (before is not None and before.seen.terrain is terrain)
-    if before is not None and same and before.sampler is sampler and kept_to == blotches and same_ground:
+    if before is not None and same and before.sampler is sampler and blotches_before == blotches and same_ground:
         return before
     border = BorderSampler(sampler, blotches) if blotches and sampler and not sampler.empty else None
     scale = use.scale if use else 1.0
     picture = samplers.picture(source.texture) if isinstance(source, PictureSource) else None
-    beneath = layer.colour.beneath > 0 and sampler is not None
-    skin = skin_colours(character) if beneath and character is not None else None
+    on_surface = layer.colour.beneath > 0 and sampler is not None
+    skin = skin_colours(character) if on_surface and character is not None else None
     seen = BirthImages(picture, skin, project.stage.ground, terrain)
     program = compile_layer(layer, chance, project.seed, sampler, scale, border, effect.length, seen)
     return program if program.limit == limit else replace(program, limit=limit)

@@ -31,7 +31,7 @@ class ShowExtras(NamedTuple):
     """What of a show is no particle: see there."""
 
     given: Given
-    told: dict[str, float]
+    signal_values: dict[str, float]
     reported_then: dict[str, float]
     screen: ScreenEffects
     over: tuple[tuple[str, str | None], ...]

@@ -11,7 +11,7 @@ if TYPE_CHECKING:
     from wraithon.stage.driving.actor import Actor
 
 
-MAX_KEPT = 64
+MAX_SKINS = 64
 
 
 class Frozen:
@@ -24,7 +24,7 @@ class Frozen:
         """Return the skin at a moment of the show in seconds, to the nearest millisecond."""
         key = round(moment * 1000)
         if key not in self._skins:
-            while len(self._skins) >= MAX_KEPT:
+            while len(self._skins) >= MAX_SKINS:
                 del self._skins[next(iter(self._skins))]
             self._skins[key] = skin_of(actor.character, actor.pose_at(key / 1000))
         return self._skins[key]

@@ -77,14 +77,14 @@ class Presence:
     def pose(self, number: int) -> Pose | None:
         """Return the pose at a step's moment; None without a character."""
         actor = self.actor
-        return None if actor is None else _kept(self._poses, number, lambda: actor.pose_at(number / self.rate))
+        return None if actor is None else _cached(self._poses, number, lambda: actor.pose_at(number / self.rate))
 
     def posed(self, number: int) -> tuple[Pose, Skin] | None:
         """Return the pose and skin at a step's moment; None without a character."""
         actor, pose = self.actor, self.pose(number)
         if actor is None or pose is None:
             return None
-        return pose, _kept(self._skins, number, lambda: skin_of(actor.character, pose))
+        return pose, _cached(self._skins, number, lambda: skin_of(actor.character, pose))
 
     def skin_before(self, seconds: float) -> tuple[Character, Skin] | None:
         """Return the character and its skin so many seconds ago; None without one, or before the show."""
@@ -99,7 +99,7 @@ class Presence:
     def position(self, number: int) -> NDArray[np.float64]:
         """Return where the character stands on the ground (3,) at a step's moment."""
         actor = self.actor
-        return _kept(
+        return _cached(
             self._places, number, lambda: np.zeros(3) if actor is None else actor.position_at(number / self.rate)
         )
 
@@ -107,7 +107,7 @@ class Presence:
         """Return the signals that are what the character does at a step's moment."""
         if self.actor is not None and self.actor.acts:  # it may still change what it does there
             return measured(self.actor, number / self.rate)
-        return _kept(self._measured, number, lambda: measured(self.actor, number / self.rate))
+        return _cached(self._measured, number, lambda: measured(self.actor, number / self.rate))
 
     def tick_context(self) -> TickContext:
         """Return the character before, amid and after the step at hand, as far as anything asks."""
@@ -140,8 +140,8 @@ class Presence:
         row = anchorage.rows.get(anchor or "") if anchorage else None
         pose = self.pose(number) if row is not None else None
         if anchorage is None or pose is None or row is None:
-            return _kept(self._grounds, number, lambda: self._ground(number))
-        return _kept(self._anchored, number, lambda: anchorage.matrices(pose, self.compiled.terrain))[row]
+            return _cached(self._grounds, number, lambda: self._ground(number))
+        return _cached(self._anchored, number, lambda: anchorage.matrices(pose, self.compiled.terrain))[row]
 
     def _ground(self, number: int) -> NDArray[np.float32]:
         """Return the world matrix (4, 4) of where the character stands on the ground at a step's moment."""
@@ -150,7 +150,7 @@ class Presence:
         return matrix
 
 
-def _kept(cache: dict[int, T], number: int, make: Callable[[], T]) -> T:
+def _cached(cache: dict[int, T], number: int, make: Callable[[], T]) -> T:
     """Return what is held of a step, or make it, and forget what belongs to steps that are not next to this one."""
     if number not in cache:
         for old in [k for k in cache if abs(k - number) > 1]:

@@ -63,7 +63,7 @@ def rerun(show: Show, changed: frozenset[str]) -> bool:
     compiled = show.compiled
     begun = _all_firings(show)
     acts = show.actor is not None and show.actor.acts
-    acts = acts or bool(show.told.keys() & compiled.dials.keys())  # layers were something else before
+    acts = acts or bool(show.signal_values.keys() & compiled.dials.keys())  # layers were something else before
     limits = sum(p.limit for p in compiled.programs.values())
     if acts or begun is None or show.refused_firings or show.stopped or limits > MAX_ALIVE:
         return False

@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from wraithon.project.staging.ground import OwnGround
 
 
-MAX_KEPT, MAX_CHARACTERS = 64, 4
+MAX_SAMPLERS, MAX_CHARACTERS = 64, 4
 """Samplers that are kept, and of how many characters."""
 SIDE = 128
 """Cells of a picture that births come from, along each side at most."""
@@ -52,7 +52,7 @@ class SamplerCache:
         self._progress = progress
         self._pictures: dict[str, NDArray[np.float32]] = {}
         self._floors: dict[tuple[OwnGround, int | None], Floor] = {}
-        self._kept: OrderedDict[tuple[object, ...], Sampler] = OrderedDict()
+        self._samplers: OrderedDict[tuple[object, ...], Sampler] = OrderedDict()
 
     def get(self, character: Character, use: CharacterUse, source: SkinSource, seed: int) -> Sampler:
         """Return the sampler of a source on a character."""
@@ -62,22 +62,22 @@ class SamplerCache:
             character, source.mode, source.parts, source.joints, source.height, source.facing, source.texture,
             painted, source.table, even,
         )  # fmt: skip
-        if key not in self._kept:
+        if key not in self._samplers:
             image = self._image(source)
-            self._kept[key] = sampler_of(
+            self._samplers[key] = sampler_of(
                 character, source, image=image, painted=painted, key=seed, progress=self._progress
             )
             self._let_go()
-        self._kept.move_to_end(key)
-        return self._kept[key]
+        self._samplers.move_to_end(key)
+        return self._samplers[key]
 
     def _let_go(self) -> None:
         """Let go of the samplers that were asked for longest ago, and of those of characters that were."""
-        while len(self._kept) > MAX_KEPT:
-            self._kept.popitem(last=False)
-        latest = list(dict.fromkeys(key[0] for key in reversed(self._kept)))[:MAX_CHARACTERS]
-        for key in [key for key in self._kept if key[0] not in latest]:
-            del self._kept[key]
+        while len(self._samplers) > MAX_SAMPLERS:
+            self._samplers.popitem(last=False)
+        latest = list(dict.fromkeys(key[0] for key in reversed(self._samplers)))[:MAX_CHARACTERS]
+        for key in [key for key in self._samplers if key[0] not in latest]:
+            del self._samplers[key]
 
     def picture(self, name: str) -> NDArray[np.float32] | None:
         """Return how bright the cells (H, W) of a texture are, 0 to 1, SIDE a side at most; None where it is none."""

@@ -71,7 +71,7 @@ class Show(Presence):
         """How the character is steered, and what was done for the coming step."""
         self.hits: list[Hit] = []
         """Hits that are taken in the coming step."""
-        self.told: dict[str, float] = {}
+        self.signal_values: dict[str, float] = {}
         """Signals that were given."""
         self.screen = ScreenEffects()
         self.over: list[tuple[str, str | None]] = []
@@ -107,7 +107,7 @@ class Show(Presence):
             self.compiled.project.seed,
         )
         self._end_waits(end)
-        self._reported_then, self.over = dict(self.told), []
+        self._reported_then, self.over = dict(self.signal_values), []
         self._start_due(end)
         self._go_along(end)
         self._turn()
@@ -123,34 +123,34 @@ class Show(Presence):
 
     def signals(self, number: int) -> Mapping[str, float]:
         """Return all signals at a step's moment: at the beginning of the step at hand, or at its end."""
-        told = self._reported_then if number <= self.step_number else self.told
-        return {**self.compiled.resting, **told, **self.measured(number)}
+        values = self._reported_then if number <= self.step_number else self.signal_values
+        return {**self.compiled.resting, **values, **self.measured(number)}
 
     def hit(self, hit: Hit) -> None:
         """Hit the character in the coming step, which takes some of its health."""
         self.hits.append(hit)
-        self.set_signal("health", max(0.0, added(self.told.get("health", 1.0), -HURT * hit.strength)))
+        self.set_signal("health", max(0.0, added(self.signal_values.get("health", 1.0), -HURT * hit.strength)))
 
     def set_signal(self, signal: str, value: float) -> None:
         """Give a signal a value; what it was on its way to counts no more."""
-        self.told[signal] = value
+        self.signal_values[signal] = value
         self._ramps = [ramp for ramp in self._ramps if ramp.signal != signal]
 
     def ramp(self, signal: str, start: float, seconds: float, to: float, curve: Curve) -> None:
         """Move a signal along a curve to a value, within some seconds from a moment on."""
-        low = self.told.get(signal, self.compiled.resting.get(signal, 0.0))
+        low = self.signal_values.get(signal, self.compiled.resting.get(signal, 0.0))
         self._ramps = [*(ramp for ramp in self._ramps if ramp.signal != signal)]
         self._ramps.append(Ramped(signal, start, seconds, low, to, curve))
 
     def _go_along(self, end: float) -> None:
         """Advance signals that are on their way to a step's end."""
         for ramp in self._ramps:
-            self.told[ramp.signal] = ramp.at(end)
+            self.signal_values[ramp.signal] = ramp.at(end)
         self._ramps = [ramp for ramp in self._ramps if not ramp.over(end)]
 
     def _turn(self) -> None:
         """Apply the dials to the layers."""
-        now = with_dials(self.base, self.told, self.compiled)
+        now = with_dials(self.base, self.signal_values, self.compiled)
         if now is not self.compiled:
             before, self.compiled = self.compiled, now
             self._keep_pools(before)
@@ -235,13 +235,13 @@ class Show(Presence):
     def respond(self, trigger: Trigger, share: float = 1.0, ground: str = "") -> None:
         """Run a trigger's response now, whatever it waits for and asks, with a share of all strength."""
         event = self.compiled.events.get(trigger.when.what or "") if trigger.when.kind == "event" else None
-        told = trigger.strength
+        rule = trigger.strength
         moment = Moment(
-            self.time, "tried", strength=told.low + share * (told.high - told.low),
+            self.time, "tried", strength=rule.low + share * (rule.high - rule.low),
             anchor=event.anchor if event else None, ground=ground,
         )  # fmt: skip
         self.triggers.note(self.time, trigger.id, moment.anchor)
-        moment = replace(enriched(self, moment), signals={told.signal: moment.strength or 0.0})
+        moment = replace(enriched(self, moment), signals={rule.signal: moment.strength or 0.0})
         self.waiting += schedule(trigger, moment)[: max(0, MAX_WAITING - len(self.waiting))]
 
     def start(
@@ -282,11 +282,11 @@ class Show(Presence):
         happened: dict[str, ParticleMoments] = {}
         for program, pool in large:
             points, anchor_transforms = self.ways.points(program), self._carriers(program)
-            told = pool.step(
+            moments = pool.step(
                 program, dt, start, around, points, anchor_transforms, wants_moments=program.wants_moments
             )
-            if len(told.kinds):
-                happened[program.layer.id] = told
+            if len(moments.kinds):
+                happened[program.layer.id] = moments
         if happened:
             self._births.offspring(happened, dt, around)
 
@@ -359,7 +359,7 @@ class Show(Presence):
             self.actor.copy() if self.actor else None,
             ShowExtras(
                 self.given,
-                dict(self.told),
+                dict(self.signal_values),
                 dict(self._reported_then),
                 self.screen,
                 tuple(self.over),
@@ -385,11 +385,15 @@ class Show(Presence):
         self.records = list(copy.records)
         self.refused_firings, self.stopped = copy.refused_firings, copy.stopped
         extras = copy.extras
-        self.given, self.told, self._reported_then = extras.given, dict(extras.told), dict(extras.reported_then)
+        self.given, self.signal_values, self._reported_then = (
+            extras.given,
+            dict(extras.signal_values),
+            dict(extras.reported_then),
+        )
         self.screen, self.over, self.log = extras.screen, list(extras.over), list(extras.log)
         self._waits, self.keys, self.hits = list(extras.waits), [], []
         self._ramps, self.sounds = list(extras.ramps), list(extras.sounds)
-        self.compiled = with_dials(self.base, self.told, self.compiled)
+        self.compiled = with_dials(self.base, self.signal_values, self.compiled)
         if self.actor is not None and copy.acted is not None:
             if self.actor.acts or copy.acted[1]:
                 self.forget_poses()
@@ -403,7 +407,7 @@ class Show(Presence):
         before = self.compiled
         moment = self.time
         self.base = compiled
-        self.follow(with_dials(compiled, self.told))
+        self.follow(with_dials(compiled, self.signal_values))
         self.step_number = round(moment * self.rate)
         self._keep_pools(before)
         old_character = before.performance.character if before.performance else None
@@ -427,8 +431,8 @@ class Show(Presence):
         out.update(f"{self.step_number} {sorted(self.counts.items())}".encode())
         if self.actor is not None and self.actor.acts:
             out.update(repr(self.actor.stand(self.time)).encode())
-        if self.told or self.screen != ScreenEffects():
-            out.update(f"{sorted(self.told.items())} {self.screen}".encode())
+        if self.signal_values or self.screen != ScreenEffects():
+            out.update(f"{sorted(self.signal_values.items())} {self.screen}".encode())
         for layer in sorted(self.pools):
             out.update(layer.encode())
             self.pools[layer].feed(out)

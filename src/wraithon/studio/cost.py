@@ -105,7 +105,7 @@ def work_of(show: Show, picture: Picture) -> float:
     living = [(show.compiled.programs[layer], pool.count) for layer, pool in show.pools.items() if pool.count]
     films = sum(count for program, count in living if program.layer.look.kind in {"shell", "afterimage"})
     alive = sum(count for _, count in living)
-    return PARTICLE * alive + PIXEL * picture.laid.pixels + CALL * len(living) + FILM * min(films, MAX_FILMS)
+    return PARTICLE * alive + PIXEL * picture.coverage.pixels + CALL * len(living) + FILM * min(films, MAX_FILMS)
 
 
 def measuring(
@@ -169,10 +169,10 @@ def measuring(
     for layer, effect in _sources(player.compiled).items():
         if not maximum.get(layer, 0) and not refused.get(layer, 0):
             continue
-        step, draw, laid = alone.get(layer, (0.0, 0.0, 0))
+        step, draw, drawn = alone.get(layer, (0.0, 0.0, 0))
         part = LayerCost(
             effect, layer.partition("~")[0], counts.get(layer, 0), maximum[layer], refused.get(layer, 0),
-            step * step_share * 1000, draw * draw_share * 1000, laid,
+            step * step_share * 1000, draw * draw_share * 1000, drawn,
         )  # fmt: skip
         parts[part.layer] = parts[part.layer].plus(part) if part.layer in parts else part
     run = max(1, min(len(took), PICTURES))
@@ -286,4 +286,4 @@ class _Bench:
         began = time.perf_counter()
         for _ in range(STEPS):
             show.advance()
-        return (time.perf_counter() - began) / STEPS, drawn, picture.laid.pixels
+        return (time.perf_counter() - began) / STEPS, drawn, picture.coverage.pixels

@@ -82,7 +82,7 @@ class Crowd:
 
 
 def _alike(show: Show, main: Show) -> bool:
-    if show.base is not main.base or show.told != main.told:
+    if show.base is not main.base or show.signal_values != main.signal_values:
         return False
     return show.step_number == main.step_number and show.fired == main.fired
 

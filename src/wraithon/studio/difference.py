@@ -72,8 +72,8 @@ def _things(one: tuple[Any, ...], two: tuple[Any, ...], where: str, name: str) -
             yield f"{where}{_called(item, name)} is new"
         else:
             yield from _models(before[key], item, f"{where}{_called(before[key], name)}: ")
-    kept = [key for key in before if key in now]
-    if kept != [key for key in now if key in before]:
+    common = [key for key in before if key in now]
+    if common != [key for key in now if key in before]:
         yield f"{where}{name} are in another order"
 
 

@@ -48,7 +48,7 @@ class Refusals:
 
     def hear(self, project: Project, refused: Mapping[str, int]) -> bool:
         """Hear how many births of each layer are refused by now; return whether there is something else to tell."""
-        told = self._told
+        refusals = self._refusals
         for layer in self._heard.keys() - refused.keys():
             del self._heard[layer]
         for layer, now in refused.items():
@@ -60,10 +60,10 @@ class Refusals:
                 heard = _Heard(emission, now if heard is not None else 0, now)
             # A show that was run again has refused fewer.
             self._heard[layer] = heard._replace(now=now, before=heard.before if now >= heard.before else 0)
-        return self._told != told
+        return self._refusals != refusals
 
     @property
-    def _told(self) -> dict[str, int]:
+    def _refusals(self) -> dict[str, int]:
         """Layers that births were refused of, and how many as a power of two: each more is no news."""
         return {layer: (heard.now - heard.before).bit_length() for layer, heard in self._heard.items()}
 

@@ -47,9 +47,9 @@ if TYPE_CHECKING:
 def sentence(project: Project, trigger: Trigger) -> str:
     """Return a trigger as one sentence."""
     parts = [WHENS[type(trigger.when)](project, trigger.when), *_only(project, trigger.only)]
-    told = ", ".join(parts) + _often(trigger.often)
+    conditions = ", ".join(parts) + _often(trigger.often)
     actions = [_action(project, action) for action in trigger.response]
-    return f"{told}: {'; '.join(actions) if actions else 'nothing yet'}."
+    return f"{conditions}: {'; '.join(actions) if actions else 'nothing yet'}."
 
 
 def _on_event(project: Project, when: OnEvent) -> str:

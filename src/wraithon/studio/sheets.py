@@ -57,7 +57,7 @@ class Sheets:
 
     def __init__(self) -> None:
         self._cut: PerEffect[tuple[tuple[Layer, SpriteLook], ...]] = PerEffect()
-        self._told: PerEffect[tuple[Finding, ...]] = PerEffect()
+        self._findings: PerEffect[tuple[Finding, ...]] = PerEffect()
         self._seen: dict[tuple[_File, int, int], tuple[int, tuple[int, int]]] = {}
 
     def findings(self, project: Project, library: TextureLibrary) -> list[Finding]:
@@ -69,7 +69,7 @@ class Sheets:
             for name in {look.texture for _, look in cut} - files.keys():
                 files[name] = _file_of(library, name)
             there = tuple(files[look.texture] for _, look in cut)
-            found += self._told.of(
+            found += self._findings.of(
                 effect, there, partial(self._found, effect, tuple(zip(cut, there, strict=True)), library)
             )
         return found

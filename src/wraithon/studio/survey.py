@@ -112,9 +112,9 @@ def surveying(
         done = show.alive + STEP_WORK * (1 + len(show.pools))
         if renderer is not None and step % LOOKS == 0 and show.alive:
             picture = renderer.draw(frame_of(show), project.view, *SIZE)
-            over = picture.laid.pixels / (SIZE[0] * SIZE[1])
+            over = picture.coverage.pixels / (SIZE[0] * SIZE[1])
             worst = (over, step / show.rate) if over > worst[0] else worst
-            done += DRAW_WORK + picture.laid.pixels / PIXELS
+            done += DRAW_WORK + picture.coverage.pixels / PIXELS
         yield done
         if not show.firings:
             break

@@ -117,12 +117,12 @@ def _peaks(times: NDArray[np.float64], speeds: NDArray[np.float64], tall: float)
     """Return the peaks of a speed (n,): quick ones, for how tall the character is and for the joint itself."""
     minimum = max(QUICK * tall, ABOVE * float(np.median(speeds)))
     inner = np.flatnonzero((speeds[1:-1] >= speeds[:-2]) & (speeds[1:-1] > speeds[2:]) & (speeds[1:-1] > minimum)) + 1
-    kept: list[int] = []
+    peaks: list[int] = []
     for row in sorted(inner.tolist(), key=lambda row: -speeds[row]):
-        if all(abs(times[row] - times[other]) >= APART for other in kept):
-            kept.append(row)
+        if all(abs(times[row] - times[other]) >= APART for other in peaks):
+            peaks.append(row)
     sure = np.minimum(1.0, speeds / (SURE * minimum))
-    return [(float(times[row]), float(sure[row]), f"{speeds[row]:.1f} m/s") for row in sorted(kept)]
+    return [(float(times[row]), float(sure[row]), f"{speeds[row]:.1f} m/s") for row in sorted(peaks)]
 
 
 def _highest(times: NDArray[np.float64], at: NDArray[np.float64], _root: NDArray[np.float64], tall: float) -> Found:

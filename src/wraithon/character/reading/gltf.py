@@ -13,7 +13,7 @@ from wraithon.character.mesh import join_pieces, smooth_normals, triangle_list
 from wraithon.character.model import Character, Part
 from wraithon.character.reading.gltf_clips import ClipReader
 from wraithon.character.reading.gltf_file import GltfFile
-from wraithon.character.reading.gltf_materials import MaterialReader, laid_by
+from wraithon.character.reading.gltf_materials import MaterialReader, texture_transform
 from wraithon.character.reading.gltf_nodes import Entry, skeleton_of, tree_of, with_unique_names
 from wraithon.character.reading.gltf_shapes import ShapeReader
 from wraithon.character.reading.reach import check_reach
@@ -158,14 +158,14 @@ class _Reader:
             entry = self.file.item("materials", material, f"{location}.material")
             if siblings > 1:
                 label = f"{name} {self.file.name(entry, str(material))}"
-        laid = laid_by(self.file, entry, f"{location}.material")
-        uvs = self._optional(attributes, f"TEXCOORD_{laid.uv_set}", ("VEC2",), count, location)
+        transform = texture_transform(self.file, entry, f"{location}.material")
+        uvs = self._optional(attributes, f"TEXCOORD_{transform.uv_set}", ("VEC2",), count, location)
         self.pieces.append(
             {
                 "name": label,
                 "positions": positions,
                 "normals": smooth_normals(positions, triangles, normals),
-                "uvs": np.zeros((count, 2), np.float32) if uvs is None else laid.moved(uvs),
+                "uvs": np.zeros((count, 2), np.float32) if uvs is None else transform.moved(uvs),
                 "triangles": triangles,
                 "shapes": self.shapes.read(primitive, location, node, count),
                 "joints": joints,

@@ -65,7 +65,7 @@ def _info(material: dict[str, Any], picture: str) -> object:
     return owner
 
 
-def laid_by(file: GltfFile, material: dict[str, Any], location: str) -> TextureTransform:
+def texture_transform(file: GltfFile, material: dict[str, Any], location: str) -> TextureTransform:
     """Return how a material lays its pictures on a mesh: as the first it has.
 
     Raises
@@ -74,21 +74,21 @@ def laid_by(file: GltfFile, material: dict[str, Any], location: str) -> TextureT
         When its numbers are none.
     """
     infos = (_info(material, picture) for picture in PICTURES)
-    return next((_laid(file, info, location) for info in infos if isinstance(info, dict)), TextureTransform())
+    return next((_transform_of(file, info, location) for info in infos if isinstance(info, dict)), TextureTransform())
 
 
-def _laid(file: GltfFile, owner: dict[str, Any], location: str) -> TextureTransform:
+def _transform_of(file: GltfFile, owner: dict[str, Any], location: str) -> TextureTransform:
     """Return how a picture lies on a mesh (glTF 2.0, KHR_texture_transform)."""
     extensions = owner.get("extensions")
-    told = extensions.get("KHR_texture_transform") if isinstance(extensions, dict) else None
-    if not isinstance(told, dict):
+    entry = extensions.get("KHR_texture_transform") if isinstance(extensions, dict) else None
+    if not isinstance(entry, dict):
         return TextureTransform(file.integer(owner, "texCoord", location, 0))
-    (rotation,) = file.numbers({"rotation": [told.get("rotation", 0.0)]}, "rotation", location, (0.0,))
+    (rotation,) = file.numbers({"rotation": [entry.get("rotation", 0.0)]}, "rotation", location, (0.0,))
     return TextureTransform(
-        file.integer(told, "texCoord", location, file.integer(owner, "texCoord", location, 0)),
-        file.numbers(told, "scale", location, (1.0, 1.0)),
+        file.integer(entry, "texCoord", location, file.integer(owner, "texCoord", location, 0)),
+        file.numbers(entry, "scale", location, (1.0, 1.0)),
         rotation,
-        file.numbers(told, "offset", location, (0.0, 0.0)),
+        file.numbers(entry, "offset", location, (0.0, 0.0)),
     )
 
 
@@ -149,7 +149,7 @@ class MaterialReader:
             return None
         if not isinstance(info, dict):
             self.file.fail(here, "must be an object")
-        if _laid(self.file, info, location) != laid_by(self.file, material, location):
+        if _transform_of(self.file, info, location) != texture_transform(self.file, material, location):
             self.notes.append(f"{here}: it lies otherwise on the mesh than the material's first picture; left out")
             return None
         texture = self.file.item("textures", info.get("index"), here)

@@ -119,15 +119,15 @@ class CaptureEditor(QWidget):
         capture = self._capture()
         if capture is None:
             return
-        kept = [(a, b) for a, b in capture.matches if a != joint and b != match]
+        others = [(a, b) for a, b in capture.matches if a != joint and b != match]
         if isinstance(match, str):
-            kept.append((joint, match))
+            others.append((joint, match))
         unit = capture.unit
         if self._was_guessed(capture):
             # A unit that was guessed is guessed again; one that was typed stays.
-            unit = self._guessed(capture, dict(kept))
+            unit = self._guessed(capture, dict(others))
         by_hand = (*(other for other in capture.by_hand if other != joint), joint)
-        changed = capture.evolve(matches=tuple(kept), unit=unit, by_hand=by_hand)
+        changed = capture.evolve(matches=tuple(others), unit=unit, by_hand=by_hand)
         self._put(f"Match {joint}", changed)
 
     def _put(self, text: str, capture: CaptureUse) -> None:

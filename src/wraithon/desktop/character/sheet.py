@@ -62,7 +62,7 @@ PROJECT_ROWS = (
 
 VIEWS = Tupled(
     "views",
-    lambda _kept: (
+    lambda _anchor: (
         Row("name", Text("name", "Name of the view"), width=92, undo="Rename view"),
         Row(
             "distance",
@@ -316,8 +316,8 @@ class CharacterSheet(Sheet):
     def _remove_character(self) -> None:
         use = self._session.project.character
         if use is not None:
-            kept = tuple(u for u in self._session.project.characters if u.id != use.id)
-            self._session.edit(f"Remove {use.name}", lambda p: with_on_stage(p.evolve(characters=kept), None))
+            others = tuple(u for u in self._session.project.characters if u.id != use.id)
+            self._session.edit(f"Remove {use.name}", lambda p: with_on_stage(p.evolve(characters=others), None))
             self._session.select("", "")
 
     def _part_clicked(self, shown: bool, _final: bool) -> None:

@@ -44,7 +44,7 @@ if TYPE_CHECKING:
 
 EYES = {"": ("eye",), "alone": ("eye", TEAL), "muted": ("eye-slash", OCHRE), "left out": ("eye-slash",)}
 """How a layer is seen now, to its icon and colour."""
-TOLD = {
+ENABLED_TIPS = {
     "": "Mute this layer for now (M)", "alone": "Shown alone of its effect (S ends it)",
     "muted": "Muted for now: not emitted, not drawn (M)", "left out": "Left out of the effect (M takes it in)",
 }  # fmt: skip
@@ -214,7 +214,7 @@ class EffectsIndex(TreeIndex):
         set_icon(item, icon("stack-simple" if single else "sparkle", tag))
         if single:
             set_icon(item, icon(*EYES[seen]), 1)
-            item.setToolTip(1, TOLD[seen])
+            item.setToolTip(1, ENABLED_TIPS[seen])
 
     def _show_audition(self) -> None:
         self._audition.setChecked(self._desk.auditioning.on and self._desk.auditioning.effect is not None)
@@ -352,8 +352,10 @@ class EffectsIndex(TreeIndex):
         text, users = f"Delete {_counted(kind, chosen)}", starters_of(self._session.project, chosen)
         self._session.edit(text, lambda p: reduce(taken_out, chosen, p))
         if users:
-            told = f"Started until now by {', '.join(users)}, which now start nothing; Ctrl+Z brings all of it back"
-            self._session.said.emit(told, "warning")
+            consequence = (
+                f"Started until now by {', '.join(users)}, which now start nothing; Ctrl+Z brings all of it back"
+            )
+            self._session.said.emit(consequence, "warning")
         self._session.select(*("effect", effect.id) if kind == "layer" and effect else ("", ""))
 
     def shift(self, by: int) -> None:

@@ -101,10 +101,10 @@ class JointTable(QWidget):
 
     def toggle(self, joint: str) -> None:
         """Add a joint to the table, or take it out."""
-        kept = tuple(row for row in self._rows if row.joint != joint)
-        if len(kept) == len(self._rows):
-            kept = (*kept, JointRow(joint=joint))
-        self._change(f"Joint {joint}", kept)
+        others = tuple(row for row in self._rows if row.joint != joint)
+        if len(others) == len(self._rows):
+            others = (*others, JointRow(joint=joint))
+        self._change(f"Joint {joint}", others)
 
     def fill(self, preset: str) -> None:
         """Fill the table with the joints of a preset that the character has."""

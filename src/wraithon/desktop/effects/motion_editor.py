@@ -60,11 +60,11 @@ COLLISION = 104
 
 
 def _collision(
-    what: str, text: str, choices: tuple[tuple[str, Collision], ...], kept: str, lost: str
+    what: str, text: str, choices: tuple[tuple[str, Collision], ...], surviving: str, lost: str
 ) -> tuple[Row, ...]:
     """Return the rows of a collision: what happens there, and which shares of the speed are `kept` and `lost`."""
     contact = Choice("contact", text, choices=choices)
-    bounce = Number("bounce", kept, shows=_bounces)
+    bounce = Number("bounce", surviving, shows=_bounces)
     friction = Number("grip", lost, shows=_rubs)
     return (
         Row(f"{what} collision", contact, width=COLLISION, undo=f"{what.capitalize()} collision"),

@@ -396,8 +396,8 @@ class Engine(QObject):
             (now - began) * 1000, picture.coarseness, scale,
         )  # fmt: skip
         living = living_of(player.show, self._side_simulations.show)
-        told = (*renderer.problems.values(), *player.problems())
-        beside = FrameExtras(figures, self._playing, told, self._heat.births, living)
+        problems = (*renderer.problems.values(), *player.problems())
+        beside = FrameExtras(figures, self._playing, problems, self._heat.births, living)
         self._announce(rendered_of(player, frame, view, pixels, beside))
 
     def _coloured(self, player: Player) -> Frame:

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from wraithon.project.project import Project, View
 
 
-MAX_KEPT = 40
+MAX_SNAPSHOTS = 40
 NEAR = 8
 """Pixels within which the wipe is taken."""
 
@@ -54,7 +54,7 @@ class Comparing(QObject):
 
     def __init__(self) -> None:
         super().__init__()
-        self.kept: list[Snapshot] = []
+        self.snapshots: list[Snapshot] = []
         self.at = -1
         self.way = Way.NONE
         self.share = 0.5
@@ -63,14 +63,16 @@ class Comparing(QObject):
     @property
     def chosen(self) -> Snapshot | None:
         """The picture to compare with."""
-        return self.kept[self.at] if 0 <= self.at < len(self.kept) else None
+        return self.snapshots[self.at] if 0 <= self.at < len(self.snapshots) else None
 
     def keep(self, image: QImage, project: Project, view: View, moment: float) -> None:
         """Keep a picture and what it shows; the oldest goes when there are very many."""
-        numbers = [int(last) for kept in self.kept if (last := kept.name.removeprefix("kept ")).isdigit()]
-        self.kept.append(Snapshot(f"kept {max(numbers, default=0) + 1}", image, project, view, moment))
-        del self.kept[:-MAX_KEPT]
-        self.at = len(self.kept) - 1
+        numbers = [
+            int(last) for snapshot in self.snapshots if (last := snapshot.name.removeprefix("kept ")).isdigit()
+        ]
+        self.snapshots.append(Snapshot(f"kept {max(numbers, default=0) + 1}", image, project, view, moment))
+        del self.snapshots[:-MAX_SNAPSHOTS]
+        self.at = len(self.snapshots) - 1
         self.changed.emit()
 
     def choose(self, number: int) -> None:
@@ -81,20 +83,20 @@ class Comparing(QObject):
     def rename(self, number: int, name: str) -> None:
         """Call a kept picture something else."""
         if name.strip():
-            self.kept[number] = replace(self.kept[number], name=name.strip())
+            self.snapshots[number] = replace(self.snapshots[number], name=name.strip())
         self.changed.emit()
 
     def drop(self) -> None:
         """Keep the chosen picture no longer."""
         if self.chosen is not None:
-            del self.kept[self.at]
-            self.at = min(self.at, len(self.kept) - 1)
-            self.way = self.way if self.kept else Way.NONE
+            del self.snapshots[self.at]
+            self.at = min(self.at, len(self.snapshots) - 1)
+            self.way = self.way if self.snapshots else Way.NONE
             self.changed.emit()
 
     def clear(self) -> None:
         """Keep none: another project was opened."""
-        self.kept, self.at, self.way = [], -1, Way.NONE
+        self.snapshots, self.at, self.way = [], -1, Way.NONE
         self.changed.emit()
 
     def compare(self, way: Way) -> None:
@@ -114,29 +116,29 @@ class Comparing(QObject):
 
     def paint(self, painter: QPainter, position: QRectF, now: QImage | None) -> None:
         """Paint the kept picture over, or beside, that of now."""
-        kept = self.chosen
-        if kept is None or self.way is Way.NONE:
+        snapshot = self.chosen
+        if snapshot is None or self.way is Way.NONE:
             return
         x = {Way.WIPE: self.share * position.width(), Way.FLIP: position.width()}.get(self.way, position.width() / 2)
         if self.way is Way.BESIDE and now is not None:
             painter.fillRect(position, QColor(GROUND))
             half = QRectF(position.left(), position.top(), x - 1, position.height())
-            painter.drawImage(half, kept.image, _middle(kept.image, half))
+            painter.drawImage(half, snapshot.image, _middle(snapshot.image, half))
             half.moveLeft(x + 1)
             painter.drawImage(half, now, _middle(now, half))
         else:
             painter.save()
             painter.setClipRect(QRectF(0, 0, x, position.height()))
             painter.fillRect(position, QColor(GROUND))
-            painter.drawImage(_framed(kept.image, position), kept.image)
+            painter.drawImage(_framed(snapshot.image, position), snapshot.image)
             painter.restore()
         painter.setPen(QPen(QColor(INK), 1))
         painter.setFont(text_font(11))
         if self.way is not Way.FLIP:
             painter.drawLine(QPointF(x, 0), QPointF(x, position.height()))
             painter.drawText(QPointF(x + 8, 16), "now")
-        width = painter.fontMetrics().horizontalAdvance(kept.name)
-        painter.drawText(QPointF(max(8.0, x - width - 8), 16), kept.name)
+        width = painter.fontMetrics().horizontalAdvance(snapshot.name)
+        painter.drawText(QPointF(max(8.0, x - width - 8), 16), snapshot.name)
 
 
 def _framed(image: QImage, position: QRectF) -> QRectF:

@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 
 
 THUMB = QSize(84, 48)
-MAX_TOLD = 24
+MAX_LINES = 24
 """Differences that the tool tip lists."""
 WAYS = (
     (Way.WIPE, "columns", "Wipe"),
@@ -85,7 +85,7 @@ class KeptStrip(QWidget):
     def refresh(self) -> None:
         """Show what is kept, and what is compared."""
         comparing = self._comparing
-        names = [kept.name for kept in comparing.kept]
+        names = [snapshot.name for snapshot in comparing.snapshots]
         if names != [button.accessibleName() for button in self.buttons]:
             for button in self.buttons:
                 self._row.removeWidget(button)
@@ -102,19 +102,19 @@ class KeptStrip(QWidget):
         self._report()
 
     def _button(self, number: int) -> Button:
-        kept = self._comparing.kept[number]
+        snapshot = self._comparing.snapshots[number]
         button = Button()
         button.setObjectName("plain")
         button.setCheckable(True)
-        button.setAccessibleName(kept.name)
-        small = kept.image.scaled(
+        button.setAccessibleName(snapshot.name)
+        small = snapshot.image.scaled(
             THUMB, Qt.AspectRatioMode.KeepAspectRatioByExpanding, Qt.TransformationMode.SmoothTransformation
         )
         left, top = (small.width() - THUMB.width()) // 2, (small.height() - THUMB.height()) // 2
         button.setIcon(QIcon(QPixmap.fromImage(small.copy(left, top, THUMB.width(), THUMB.height()))))
         button.setIconSize(THUMB)
         button.setFixedSize(THUMB.width() + 10, THUMB.height() + 10)
-        button.setToolTip(f"{kept.name}, at {kept.moment:.2f} s: press to see its moment beside now")
+        button.setToolTip(f"{snapshot.name}, at {snapshot.moment:.2f} s: press to see its moment beside now")
         button.clicked.connect(partial(self._pick, number))
         return button
 
@@ -127,27 +127,29 @@ class KeptStrip(QWidget):
 
     def _report(self) -> None:
         """Say what is set otherwise than in the chosen picture."""
-        kept = self._comparing.chosen
-        if kept is None or not self.isVisible():
+        snapshot = self._comparing.chosen
+        if snapshot is None or not self.isVisible():
             return
-        told = difference(kept.project, self._session.project)
-        self.back.setEnabled(bool(told))
-        if not told:
-            self.text.setText(f"{kept.name}: the settings are the same as now")
+        changes = difference(snapshot.project, self._session.project)
+        self.back.setEnabled(bool(changes))
+        if not changes:
+            self.text.setText(f"{snapshot.name}: the settings are the same as now")
             self.text.setToolTip("")
             return
-        more = f" (and {len(told) - 1} more)" if len(told) > 1 else ""
-        self.text.setText(f"Since {kept.name}: {told[0]}{more}")
-        self.text.setToolTip("\n".join(told[:MAX_TOLD]))
+        more = f" (and {len(changes) - 1} more)" if len(changes) > 1 else ""
+        self.text.setText(f"Since {snapshot.name}: {changes[0]}{more}")
+        self.text.setToolTip("\n".join(changes[:MAX_LINES]))
 
     def go_back(self) -> None:
         """Take up the settings of the chosen picture, as one step of undo."""
-        kept = self._comparing.chosen
-        if kept is not None:
+        snapshot = self._comparing.chosen
+        if snapshot is not None:
             view = self._session.project.view
-            self._session.edit(f"Go back to {kept.name}", lambda _project: kept.project.evolve(view=view), final=True)
+            self._session.edit(
+                f"Go back to {snapshot.name}", lambda _project: snapshot.project.evolve(view=view), final=True
+            )
 
     def _ask_name(self) -> None:
-        kept = self._comparing.chosen
-        if kept is not None:
-            self.line.ask(kept.name, partial(self._comparing.rename, self._comparing.at))
+        snapshot = self._comparing.chosen
+        if snapshot is not None:
+            self.line.ask(snapshot.name, partial(self._comparing.rename, self._comparing.at))

@@ -33,7 +33,7 @@ class DrivingKeys(QObject):
         self._desk, self.on = desk, False
         self._down: set[Qt.Key] = set()
         self._fast = False
-        self._stick, self._told = (0.0, 0.0), (0.0, 0.0, False)
+        self._stick, self._reported = (0.0, 0.0), (0.0, 0.0, False)
         self.pad = Gamepad(parent=self)
         self.pad.steered.connect(self._steered)
         self.pad.acted.connect(self._act)
@@ -93,7 +93,7 @@ class DrivingKeys(QObject):
         if pressed and key in ACTS:
             self._act(ACTS[key])
         elif pressed and key in WAYS:
-            self._say_missing("walk")
+            self._report_missing("walk")
         if pressed and _name(key) in self._waited():
             engine.give("key", _name(key))
         if pressed:
@@ -105,7 +105,7 @@ class DrivingKeys(QObject):
         self._desk.engine.give("act", what)
         self._desk.play_on()
         if what != "rise":
-            self._say_missing(what)
+            self._report_missing(what)
 
     def _steered(self, right: float, away: float, fast: bool) -> None:  # a signal's
         self._stick, self._fast = (right, away), fast
@@ -113,7 +113,7 @@ class DrivingKeys(QObject):
             self._desk.play_on()
         self._report()
 
-    def _say_missing(self, role: str) -> None:
+    def _report_missing(self, role: str) -> None:
         """Say so where no clip plays a role."""
         session = self._desk.session
         use, character = session.project.character, session.character
@@ -137,10 +137,10 @@ class DrivingKeys(QObject):
         x = right * math.cos(turn) - away * math.sin(turn)
         z = -right * math.sin(turn) - away * math.cos(turn)
         size = max(1.0, math.hypot(x, z))
-        told = (x / size, z / size, self._fast)
-        if told != self._told:
-            self._told = told
-            self._desk.engine.give("steer", told[0], told[1], fast=told[2])
+        now = (x / size, z / size, self._fast)
+        if now != self._reported:
+            self._reported = now
+            self._desk.engine.give("steer", now[0], now[1], fast=now[2])
 
 
 def _name(key: int) -> str:

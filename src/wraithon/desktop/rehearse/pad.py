@@ -81,16 +81,16 @@ class Gamepad(QObject):
     def read(self) -> None:
         """Take over what has happened since."""
         try:
-            told = os.read(self._handle, EVENT.size * 64)
+            data = os.read(self._handle, EVENT.size * 64)
         except BlockingIOError:
             return
         except OSError:
-            told = b""
-        if not told:
+            data = b""
+        if not data:
             self._leave()
             return
         before = self._axes.copy(), self._runs
-        for _, value, kind, number in EVENT.iter_unpack(told[: len(told) // EVENT.size * EVENT.size]):
+        for _, value, kind, number in EVENT.iter_unpack(data[: len(data) // EVENT.size * EVENT.size]):
             self._hear(value, kind, number)
         if (self._axes, self._runs) != before:
             self._report()

@@ -48,7 +48,7 @@ AT_ONCE = 4000
 """Turns of joints that are worked out before the window goes on."""
 NEARER = 1.25
 """How many times nearer or farther the camera stands than before for findings to be found anew."""
-TOLD = 3
+MAX_NAMED = 3
 """Files that are named in one line."""
 STALE = 0.5
 """Seconds after which findings are looked for again in an unchanged project."""
@@ -332,7 +332,7 @@ class Session(QObject):
             fitness = fitness_findings(self.project, self.characters)
             frames = self._sheets.findings(self.project, self.library)
             surveys = (self.survey_of(effect) for effect in self.project.effects)
-            seen = (told for survey in surveys if survey is not None for told in survey_findings(survey))
+            seen = (finding for survey in surveys if survey is not None for finding in survey_findings(survey))
             refused = self._refusals.findings(self.project)
             self._found = (*self.reading_findings, *self._unfit, *found, *refused, *frames, *seen, *fitness)
             self._checked, self._checked_at = made_of, time.monotonic()
@@ -384,9 +384,9 @@ class Session(QObject):
         self.history.mark_saved()
         self.changed.emit()
         if left_out:
-            more = f" and {len(left_out) - TOLD} more (the log lists them)" if len(left_out) > TOLD else ""
+            more = f" and {len(left_out) - MAX_NAMED} more (the log lists them)" if len(left_out) > MAX_NAMED else ""
             log.warning("%s: saved without %s", folder, "; ".join(left_out))
-            text = f"Saved in {folder} without {', '.join(left_out[:TOLD])}{more}"
+            text = f"Saved in {folder} without {', '.join(left_out[:MAX_NAMED])}{more}"
             self.said.emit(text, "warning")
         else:
             self.said.emit(f"Saved in {folder}", "fine")

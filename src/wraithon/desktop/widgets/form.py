@@ -307,11 +307,11 @@ class KindChoice(ChoiceField):
         if kind != self._model.kind:
             other = self._kinds[kind]
             shared: type[Model] = next(c for c in type(self._model).__mro__ if issubclass(other, c))
-            kept = {name: getattr(self._model, name) for name in shared.model_fields}
+            common = {name: getattr(self._model, name) for name in shared.model_fields}
             here = (self._thing, self._what, self._path)
             self._session.put_by[*here, self._model.kind] = self._model
             earlier = self._session.put_by.get((*here, kind))
-            made = earlier.evolve(**kept) if isinstance(earlier, other) else other(**kept)
+            made = earlier.evolve(**common) if isinstance(earlier, other) else other(**common)
             self._session.set_value(self._thing, self._what, self._path, made, self._undo)
 
 

@@ -70,7 +70,7 @@ def _way(*, tested: bool, covering: bool, grey: bool, filtering: bool = False) -
         last, pitch = alike_whole(lanes, np.int32(side - 2)), alike_whole(lanes, np.int32(side))
         start, second = alike_whole(lanes, np.int32(first)), alike_whole(lanes, size)
         third, fourth = alike_whole(lanes, size * np.int32(2)), alike_whole(lanes, size * np.int32(3))
-        red, green, blue, kept = (
+        red, green, blue, transparency = (
             alike(lanes, records[k, U8]),
             alike(lanes, records[k, U9]),
             alike(lanes, records[k, U10]),
@@ -113,7 +113,7 @@ def _way(*, tested: bool, covering: bool, grey: bool, filtering: bool = False) -
                         more_b = midpoint(planes, spot + third, below + third, across, along) * gap * blue
                     if filtering:
                         cover = midpoint(planes, spot + fourth, below + fourth, across, along) * gap
-                        through = one - cover * kept
+                        through = one - cover * transparency
                         write(band, at, read(lanes, band, at) * (through + more_r))
                         p = at + plane
                         write(band, p, read(lanes, band, p) * (through + more_g))
@@ -123,7 +123,7 @@ def _way(*, tested: bool, covering: bool, grey: bool, filtering: bool = False) -
                         write(band, p, read(lanes, band, p) * (through + more_g))
                     elif covering:
                         cover = midpoint(planes, spot + fourth, below + fourth, across, along) * gap
-                        through = one - cover * kept
+                        through = one - cover * transparency
                         write(band, at, fused(read(lanes, band, at), through, more_r))
                         p = at + plane
                         write(band, p, fused(read(lanes, band, p), through, more_g))
@@ -159,7 +159,7 @@ _filtering = _way(tested=True, covering=True, grey=False, filtering=True)
 def _lay_speck(band, line, rows, high, top, records, k):  # type: ignore[no-untyped-def]
     """Lay a square of hardly a pixel: each pixel gets the share of it that the square covers."""
     cx, cy, own, soft = records[k, U0], records[k, U1] - top, records[k, U2], records[k, U3]
-    half_x, half_y, kept = records[k, U4], records[k, U5], records[k, U11]
+    half_x, half_y, transparency = records[k, U4], records[k, U5], records[k, U11]
     x0, plane = int(np.floor(cx - half_x)), np.uint64(rows * line)
     one, zero = spread4(ONE), spread4(ZERO)
     red, green, blue = spread4(records[k, U8]), spread4(records[k, U9]), spread4(records[k, U10])
@@ -172,8 +172,8 @@ def _lay_speck(band, line, rows, high, top, records, k):  # type: ignore[no-unty
         gap = (read(one, band, at + U4 * plane) - spread4(own)) * spread4(soft)
         strength = smaller(larger(gap, zero), one) * cover * spread4(share)
         p = at
-        if kept > ZERO:
-            through = one - strength * spread4(kept)
+        if transparency > ZERO:
+            through = one - strength * spread4(transparency)
             write(band, p, fused(read(one, band, p), through, strength * red))
             p += plane
             write(band, p, fused(read(one, band, p), through, strength * green))
@@ -221,7 +221,7 @@ def _lay_band(  # type: ignore[no-untyped-def]
     for entry in range(start, end):
         prefetch(records, np.uint64(lists[np.uint64(min(entry + AHEAD, end - 1))]) * np.uint64(RECORD))
         k = np.uint64(lists[np.uint64(entry)])
-        own, kept, way = records[k, U2], records[k, U11], marks[k, U13] & WAYS
+        own, transparency, way = records[k, U2], records[k, U11], marks[k, U13] & WAYS
         if own >= farthest:
             continue
         tested = own + ONE / records[k, U3] > nearest
@@ -237,22 +237,22 @@ def _lay_band(  # type: ignore[no-untyped-def]
             _filtering(spread8(ZERO), planes, band, line, rows, height, width, top, records, marks, k)
         elif way == NARROW:
             lanes = spread4(ZERO)
-            if kept > ZERO:
+            if transparency > ZERO:
                 _grey_over_tested(lanes, planes, band, line, rows, height, width, top, records, marks, k)
             else:
                 _grey_tested(lanes, planes, band, line, rows, height, width, top, records, marks, k)
         else:
             lanes = spread8(ZERO)
             if way == GREY:
-                if tested and kept > ZERO:
+                if tested and transparency > ZERO:
                     _grey_over_tested(lanes, planes, band, line, rows, height, width, top, records, marks, k)
                 elif tested:
                     _grey_tested(lanes, planes, band, line, rows, height, width, top, records, marks, k)
-                elif kept > ZERO:
+                elif transparency > ZERO:
                     _grey_over(lanes, planes, band, line, rows, height, width, top, records, marks, k)
                 else:
                     _grey(lanes, planes, band, line, rows, height, width, top, records, marks, k)
-            elif kept > ZERO:
+            elif transparency > ZERO:
                 _over_tested(lanes, planes, band, line, rows, height, width, top, records, marks, k)
             else:
                 _tested(lanes, planes, band, line, rows, height, width, top, records, marks, k)

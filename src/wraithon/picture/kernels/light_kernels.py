@@ -121,14 +121,14 @@ def _lighting(*, detailed: bool) -> Any:
                 # Metal has the colour of its highlight, and mirrors what is around; the rougher, the more evenly.
                 above = fused(facing, ny, half - half * vy)
                 mirror = metal * left * (spread8(TWO) - rough)
-                tint, kept = spread8(FOUR) * metal, one - metal * (one - half * rough)
+                tint, diffuse = spread8(FOUR) * metal, one - metal * (one - half * rough)
                 mirror_r = mirror * red * lit_around(LOW_R, SKY_R, above)
                 mirror_g = mirror * green * lit_around(LOW_G, SKY_G, above)
                 mirror_b = mirror * blue * lit_around(LOW_B, SKY_B, above)
                 shine_r = fused(shine_r, tint * red - metal, shine_r) + mirror_r
                 shine_g = fused(shine_g, tint * green - metal, shine_g) + mirror_g
                 shine_b = fused(shine_b, tint * blue - metal, shine_b) + mirror_b
-                red, green, blue = red * kept, green * kept, blue * kept
+                red, green, blue = red * diffuse, green * diffuse, blue * diffuse
             light_r = spread8(KEY_R) * wrap + spread8(SKY_R) * up + spread8(LOW_R) * low
             light_g = spread8(KEY_G) * wrap + spread8(SKY_G) * up + spread8(LOW_G) * low
             light_b = spread8(KEY_B) * wrap + spread8(SKY_B) * up + spread8(LOW_B) * low

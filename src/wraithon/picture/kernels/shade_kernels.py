@@ -197,9 +197,9 @@ def _write_row(y, count, marks, shares, found, out):  # type: ignore[no-untyped-
                 light = read(lanes, found, start + turn + channel * viewport)
                 write(out, to + turn + channel * plane, light)
         for one in range(k + whole, max(end, k + 1)):
-            at, kept, added = np.uint64(marks[3, one]), shares[one, 0], shares[one, 1]
+            at, share, added = np.uint64(marks[3, one]), shares[one, 0], shares[one, 1]
             for channel in range(3):
-                out[channel, y, at] = out[channel, y, at] * kept + found[channel, one] * added
+                out[channel, y, at] = out[channel, y, at] * share + found[channel, one] * added
         k = max(end, k + 1)
 
 

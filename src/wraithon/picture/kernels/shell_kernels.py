@@ -184,8 +184,8 @@ def _find_row(  # type: ignore[no-untyped-def]
 ):
     """Find what a row of pixels shows of a veil; return of how many pixels.
 
-    `values` (ROW_VALUES, n) receives height, place (3), u, v, how much it faces us, how much of the pixel it covers, and
-    which way it faces on the picture; what its fields need only where it is `patterned`. `columns` (n,) are which
+    `values` (ROW_VALUES, n) receives height, place (3), u, v, how much it faces us, how much of the pixel it covers,
+    and which way it faces on the picture; what its fields need only where it is `patterned`. `columns` (n,) are which
     pixels they are.
     """
     count, top, share = K0, np.uint64(fine * y), ONE / np.float32(fine * fine)
@@ -294,8 +294,8 @@ def _strengths(count, shader_parameters, rims, values):  # type: ignore[no-untyp
             one - spread8(shader_parameters[7]) * (one - second)
         )
         pattern = _share(fused(pattern - half, spread8(shader_parameters[23]), half))
-        kept = pattern * mask
-        strength = kept * fused(rim, spread8(rest), fill)
+        shown = pattern * mask
+        strength = shown * fused(rim, spread8(rest), fill)
         if shows == FIRST:
             strength = first
         elif shows == SECOND:
@@ -306,7 +306,7 @@ def _strengths(count, shader_parameters, rims, values):  # type: ignore[no-untyp
             strength = rim
         write(values, at + K10 * line, strength)
         write(values, at + K11 * line, smaller(strength * opaque, one) * covered)
-        write(values, at + K12 * line, kept * covered * (spread8(shader_parameters[25]) * opaque))
+        write(values, at + K12 * line, shown * covered * (spread8(shader_parameters[25]) * opaque))
 
 
 @drawing_helper

@@ -157,7 +157,7 @@ def _mark_row(depths, rows, u, v, step_u, step_v, ahead, marks, k, first, end, p
     many = alike_whole(lanes, np.int32(len(planes) // 4))
     unit = marks[k, 8] * TEXEL
     red, green, blue = spread8(marks[k, 5] * unit), spread8(marks[k, 6] * unit), spread8(marks[k, 7] * unit)
-    kept, size = spread8(ZERO if flags[0] else unit), spread8(half)
+    factor, size = spread8(ZERO if flags[0] else unit), spread8(half)
     inverse, slack = spread8(ONE / ahead[0]), spread8(ahead[1])
     for x in range(first, end, 8):
         at = np.uint64(x)
@@ -183,7 +183,7 @@ def _mark_row(depths, rows, u, v, step_u, step_v, ahead, marks, k, first, end, p
         else:
             spot, below = spot + many + many, below + many + many
         spot, below = spot + many, below + many
-        through = one - chosen(shown, midpoint(planes, spot, below, across, along), zero) * kept
+        through = one - chosen(shown, midpoint(planes, spot, below, across, along), zero) * factor
         write(rows, at, fused(read(zero, rows, at), through, more_r))
         write(rows, at + line, fused(read(zero, rows, at + line), through, more_g))
         write(rows, at + line + line, fused(read(zero, rows, at + line + line), through, more_b))

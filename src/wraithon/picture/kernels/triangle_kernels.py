@@ -212,10 +212,10 @@ def composite_triangle(planes, band, line, guard, rows, high, width, top, step, 
                     under = whole(below) * pitch + whole(column) + start
                     beyond = alike_whole(one, size * np.int32(3))
                     cover = midpoint(planes, spot + beyond, under + beyond, across, along) * gap
-                    kept = fused(
+                    transparency = fused(
                         b, spread8(triangles[f, 29]), fused(c, spread8(triangles[f, 30]), spread8(triangles[f, 28]))
                     )
-                    through, p = one - cover * kept, at
+                    through, p = one - cover * transparency, at
                     for channel in range(3):
                         k = np.uint64(19 + 3 * channel)
                         tint = fused(

@@ -39,7 +39,7 @@ class OpaqueCache:
 
     def __init__(self) -> None:
         self._key: _Key | None = None
-        self._kept: Drawn | None = None
+        self._drawn: Drawn | None = None
         self._into: Drawn | None = None
         """The memory that it is drawn into, and changed in by what follows."""
 
@@ -48,12 +48,12 @@ class OpaqueCache:
         key = _key_of(frame, camera, size)
         same = key is not None and key.is_like(self._key)
         self._key = key
-        if same and self._kept is not None and self._into is not None:
-            for into, kept in zip(self._into, self._kept, strict=True):
-                np.copyto(into, kept)
+        if same and self._drawn is not None and self._into is not None:
+            for into, stored in zip(self._into, self._drawn, strict=True):
+                np.copyto(into, stored)
             return self._into
         light, depth = self._into = draw()
-        self._kept = (light.copy(), depth.copy()) if same else None
+        self._drawn = (light.copy(), depth.copy()) if same else None
         return light, depth
 
 

@@ -179,8 +179,8 @@ def lesser(shape: ParticleMesh) -> ParticleMesh:
     """Return a shape of fewer triangles, for where it is so small that nobody sees the difference."""
     if len(shape.triangles) <= FEW:
         return shape
-    corners, kept = clustered(shape.points, shape.triangles, shape.tables.part_material, CELLS)
-    if not kept.any():
+    corners, sources = clustered(shape.points, shape.triangles, shape.tables.part_material, CELLS)
+    if not sources.any():
         return shape
-    tables = replace(shape.tables, part_material=shape.tables.part_material[kept])
-    return replace(shape, triangles=np.ascontiguousarray(corners[kept]), tables=tables, sides=shape.sides[kept])
+    tables = replace(shape.tables, part_material=shape.tables.part_material[sources])
+    return replace(shape, triangles=np.ascontiguousarray(corners[sources]), tables=tables, sides=shape.sides[sources])

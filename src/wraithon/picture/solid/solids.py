@@ -213,7 +213,7 @@ class _MaterialTables:
 
 def _joined(pieces: Sequence[MaterialTable], body: MaterialTable, buffers: Buffers) -> _Joined:
     """Return the texels of the character and of all pieces in one; kept as long as the character is the same."""
-    rack: _MaterialTables = buffers.kept("tables", id(body.texels), _MaterialTables)
+    rack: _MaterialTables = buffers.stored("tables", id(body.texels), _MaterialTables)
     return rack.joined((body, *pieces))
 
 

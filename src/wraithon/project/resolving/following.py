@@ -84,7 +84,9 @@ def keep_effect(project: Project, effect_id: str, name: str) -> Project:
     its_effect = its_effect.evolve(id=new_id(), name=name, follows=None)
     its_effect = its_effect.evolve(layers=tuple(layer.evolve(follows=None) for layer in its_effect.layers))
     preset = Preset(name=_free_name(project, name), effect=its_effect)
-    layers = tuple(mine.evolve(follows=kept.id) for mine, kept in zip(effect.layers, its_effect.layers, strict=True))
+    layers = tuple(
+        mine.evolve(follows=theirs.id) for mine, theirs in zip(effect.layers, its_effect.layers, strict=True)
+    )
     project = with_effect(project, effect.evolve(layers=layers, follows=its_effect.id))
     return project.evolve(presets=(*project.presets, preset))
 

@@ -88,8 +88,8 @@ def back_to_whole(project: Project, effect_id: str, only: Iterable[str] | None =
     found = _apart(effect, preset[1])
     wanted = None if only is None else frozenset(only)
     if wanted is None:
-        kept = {layer.id for layer in found.more}
-        effect = effect.evolve(layers=tuple(layer for layer in effect.layers if layer.id not in kept))
+        remaining = {layer.id for layer in found.more}
+        effect = effect.evolve(layers=tuple(layer for layer in effect.layers if layer.id not in remaining))
     missing = [layer for layer in found.missing if wanted is None or layer.id in wanted]
     rows = [row for row in found.rows if wanted is None or row in wanted]
     return with_effect(project, _with_rows(_with_layers(effect, missing), preset[1], rows))
@@ -145,12 +145,12 @@ def into_whole(project: Project, effect_id: str) -> Project:
 def _caught_up(was: Project, mine: Effect, before: Effect, now: Effect, gone: set[str]) -> Effect:
     """Return an effect that follows a preset as it follows it after a change of what there `was`."""
     alike = [row for row in OWN if _row(mine, row, _followed(mine)) == _row(before, row, {})]
-    kept = []
+    caught_up = []
     for layer in mine.layers:
         if layer.follows not in gone:
-            kept.append(layer)
+            caught_up.append(layer)
         elif own_rows(was, layer.id):
-            kept.append(layer.evolve(follows=None))
+            caught_up.append(layer.evolve(follows=None))
     had = {layer.id for layer in before.layers}
-    mine = _with_layers(mine.evolve(layers=tuple(kept)), (layer for layer in now.layers if layer.id not in had))
+    mine = _with_layers(mine.evolve(layers=tuple(caught_up)), (layer for layer in now.layers if layer.id not in had))
     return _with_rows(mine, now, alike)

@@ -44,7 +44,7 @@ def variants_of(
     wanted: Iterable[Wanted],
     effects: Mapping[str, Effect],
     set_so: Callable[[str, Mapping[str, float]], Effect] | None = None,
-    kept: Mapping[Wanted, Effect] | None = None,
+    before: Mapping[Wanted, Effect] | None = None,
 ) -> Variants:
     """Return what is started that is not just an effect of `effects` (by id).
 
@@ -66,7 +66,7 @@ def variants_of(
         if effect is not None and not key.plain and key not in found and len(found) < MAX_VARIANTS:
             if key.settings and set_so is not None:
                 effect = set_so(key.effect, dict(key.settings))
-            found[key] = (kept or {}).get(key) or _variant(effect, key)
+            found[key] = (before or {}).get(key) or _variant(effect, key)
     return found
 
 
@@ -74,8 +74,8 @@ def _variant(effect: Effect, key: Wanted) -> Effect:
     """Return an effect with master values, under ids of its own that hang on what is wanted alone."""
     masters = key.masters
     more = f" {key[2:]}" if any(key[2:]) else ""
-    told = f"{effect.id} {masters.model_dump_json()}{more}".encode(errors="backslashreplace")
-    digest = hashlib.blake2b(told, digest_size=6)
+    text = f"{effect.id} {masters.model_dump_json()}{more}".encode(errors="backslashreplace")
+    digest = hashlib.blake2b(text, digest_size=6)
     if key.without or key.texture:
         left = (layer for layer in effect.layers if layer.id not in key.without)
         effect = effect.evolve(layers=tuple(_textured(layer, key.texture) for layer in left))

@@ -126,10 +126,10 @@ class Actor:
             after = replace(after, locks=locks)
         if after.state != stand.state or not self.course:
             self.course = (*self.course[-(MAX_STATES - 1) :], (after.time, after.state))
-        kept = self.stands[: step - self._begun + 1]
-        over = max(0, len(kept) - round(REMEMBERED * self._rate))
+        stands = self.stands[: step - self._begun + 1]
+        over = max(0, len(stands) - round(REMEMBERED * self._rate))
         self._begun += over
-        self.stands = (*kept[over:], after)
+        self.stands = (*stands[over:], after)
 
     def _noted(self, stand: DrivenPose) -> DrivenPose:
         """Return how it stands, with the events that went by noted."""

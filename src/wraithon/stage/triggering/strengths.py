@@ -46,8 +46,8 @@ def started(action: StartEffect, ground: str, strength: float, effects: Mapping[
     other, level = action.on_ground(ground), round(strength * LEVELS)
     effect, masters = action.shown_on(ground)
     masters = at_level(action, masters, level) if action.scalings else masters
-    told = effects.get(effect or "") if action.turns else None
-    settings = _settings(action, told, level) if told is not None else ()
+    with_dials = effects.get(effect or "") if action.turns else None
+    settings = _settings(action, with_dials, level) if with_dials is not None else ()
     return Wanted(effect or "", masters, settings, other.without if other else (), other.texture if other else "")
 
 

@@ -313,16 +313,16 @@ def _asked(
 
 def _roll(seed: int, trigger: str, number: int) -> float:
     """Return a number in [0, 1) that belongs to one trigger and one number."""
-    told = f"{seed}\0{trigger}\0{number}".encode(errors="backslashreplace")
-    return int.from_bytes(hashlib.blake2b(told, digest_size=6).digest(), "little") / 2**48
+    key = f"{seed}\0{trigger}\0{number}".encode(errors="backslashreplace")
+    return int.from_bytes(hashlib.blake2b(key, digest_size=6).digest(), "little") / 2**48
 
 
 def schedule(trigger: Trigger, moment: Moment) -> list[ScheduledAction]:
     """Return the steps of a trigger's response to a moment; what stands below a wait comes with that."""
-    told = trigger.strength
-    measured = moment.signals.get(told.signal, 0.0) if told.signal else moment.strength
-    strength = 1.0 if measured is None else told.share(measured)
-    if moment.kind == "hit" and not told.signal:
+    rule = trigger.strength
+    measured = moment.signals.get(rule.signal, 0.0) if rule.signal else moment.strength
+    strength = 1.0 if measured is None else rule.share(measured)
+    if moment.kind == "hit" and not rule.signal:
         strength = moment.strength or 0.0  # it is a share of the hardest already
     begun = ScheduledAction(
         moment.time, trigger.id, WaitFor(), moment.anchor, strength, moment.ground, trigger.response,

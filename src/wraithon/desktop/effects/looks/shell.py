@@ -34,7 +34,7 @@ def _calm(look: Any) -> str:
 
 
 def _field(name: str, label: str) -> tuple[Row, ...]:
-    def laid(look: Any) -> str:
+    def only_noise(look: Any) -> str:
         pictured = bool(getattr(look, name).texture) and look.figure is Figure.SKIN
         return "on skin a picture lies as the skin's own does" if pictured else ""
 
@@ -47,7 +47,7 @@ def _field(name: str, label: str) -> tuple[Row, ...]:
             label,
             Choice(f"{name}.texture", "Texture or noise of the field", choices=textures_or("noise")),
             Number(f"{name}.amount"),
-            Number(f"{name}.scale", idle=laid),
+            Number(f"{name}.scale", idle=only_noise),
             undo=label.capitalize(),
         ),
         Row("drift", *drift, undo=label.capitalize()),

@@ -92,15 +92,15 @@ class CostView(QWidget):
         """Show an effect's cost."""
         self._layer = ""
         self.trade.hide()
-        self._say([layer.id for layer in effect.layers], "this effect")
+        self._show_cost([layer.id for layer in effect.layers], "this effect")
 
     def show_layer(self, layer: Layer) -> None:
         """Show a layer's cost."""
         self._layer = layer.id
         self.trade.setVisible(bool(layer.emission.rate or layer.emission.bursts or layer.emission.per_metre))
-        self._say([layer.id], "this layer")
+        self._show_cost([layer.id], "this layer")
 
-    def _say(self, layers: list[str], what: str) -> None:
+    def _show_cost(self, layers: list[str], what: str) -> None:
         self.form.show_model(self._session.project, "")
         cost, parts = self._cost, self.parts
         if cost is None:

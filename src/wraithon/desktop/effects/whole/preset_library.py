@@ -73,7 +73,7 @@ class PresetLibrary(QFrame):
         super().__init__(over, Qt.WindowType.Popup)
         self._desk, self._session = desk, desk.session
         self._presets: dict[str, Preset] = {}
-        self._kept: set[str] = set()
+        self._own: set[str] = set()
         """Ids of those that are the user's for all projects."""
         self._pictures: dict[str, QIcon] = {}
         self._asked: dict[str, Effect] = {}
@@ -131,7 +131,7 @@ class PresetLibrary(QFrame):
 
     def _look_again(self) -> None:
         """See what presets there are, on the disk as well."""
-        self._kept = {preset.id for preset in stored_presets(preset_folder())}
+        self._own = {preset.id for preset in stored_presets(preset_folder())}
         self._presets = {p.id: p for p in found_presets(self._session.project.presets, preset_folder())}
 
     def refresh(self) -> None:
@@ -189,7 +189,7 @@ class PresetLibrary(QFrame):
         preset = self.chosen
         self.add.setEnabled(preset is not None and preset.layer is not None and bool(self._effect()))
         self.make.setEnabled(preset is not None)
-        self.drop.setVisible(preset is not None and preset.id in self._kept)
+        self.drop.setVisible(preset is not None and preset.id in self._own)
         self._text.setText("" if preset is not None else "No preset has such a name.")
 
     def use(self) -> None:

@@ -100,8 +100,8 @@ class PresetView(QWidget):
             self._text.setText("It follows no preset.")
             return
         others = sum(x.follows == layer.follows for e in project.effects for x in e.layers) - 1
-        told = f'It follows "{preset[0].name}"{_also(others)}.'
-        self._text.setText(f"{told} Its own, with a way back for each:" if own else told)
+        following = f'It follows "{preset[0].name}"{_also(others)}.'
+        self._text.setText(f"{following} Its own, with a way back for each:" if own else following)
 
     def show_effect(self, effect: Effect) -> None:
         """Show what an effect has to do with presets."""
@@ -163,8 +163,8 @@ class PresetView(QWidget):
 
     def keep_as(self, name: str) -> None:
         """Keep what is shown as a preset of this project, and have it follow that."""
-        kept, what = keep_layer if self._kind == "layer" else keep_effect, self._what
-        if self._session.edit(f"Keep {name} as a preset", lambda p: kept(p, what, name), final=True):
+        store, what = keep_layer if self._kind == "layer" else keep_effect, self._what
+        if self._session.edit(f"Keep {name} as a preset", lambda p: store(p, what, name), final=True):
             self._session.said.emit(f'Kept as "{name}"; find it in the presets (P)', "fine")
 
     def keep_for_all(self, name: str) -> None:
