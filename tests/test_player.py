@@ -279,3 +279,16 @@ def test_a_call_that_names_what_is_not_there_says_so_and_changes_nothing(demo, c
 def test_without_anything_of_a_kind_that_is_said():
     with pytest.raises(ProjectError, match=r'^there is no effect "x"; there is none at all$'):
         Player(Project(), {}).fire("x", None)
+
+
+def test_a_player_without_the_projects_character_says_what_to_pass(demo):
+    name = demo.project.character.name
+    with pytest.raises(ProjectError) as raised:
+        Player(demo.project, {})
+    assert str(raised.value) == (
+        f'the project\'s character "{name}" was not given: pass what wraithon.stage.loading.load read, or partial=True'
+        " to play without it"
+    )
+    alone = Player(demo.project, {}, partial=True)
+    alone.seek(0.5)
+    assert alone.frame().body is None

@@ -29,6 +29,9 @@ NAMES = {
     "leads": "emission_offsets", "spots": "birth_records", "whens": "trigger_kinds", "tell": "set_signal",
     "wishes": "overrides", "wardrobe": "retarget_cache", "dressed": "with_motions", "coats": "tables",
     "put": "set_value", "put_layer": "with_layer", "put_effect": "with_effect", "begin_anew": "restart",
+    "held": "its noun", "_held": "its noun",
+    "kept": "stored, or its noun", "_kept": "its noun", "told": "its noun", "_told": "its noun", "laid": "coverage",
+    "laid_by": "texture_transform",
 }  # fmt: skip
 """Names that no class, function, argument or attribute has any more, and what they are called now."""
 PHRASES = {
@@ -127,3 +130,16 @@ def test_the_checks_see_what_they_look_for():
     tree = ast.parse('class Cast:\n    """The score."""\n    words = f"the score at {self.shot}"\n')
     assert {"Cast", "shot"} <= set(names_of(tree)) & NAMES.keys()
     assert [retired(text) for text in strings_of(tree)] == [["'score': say 'timeline'"]]
+
+
+def test_what_the_documents_name_of_the_code_is_there():
+    files = [path.relative_to(ROOT) for name in ("src", "tests", "scripts") for path in (ROOT / name).rglob("*.py")]
+    trees = [ast.parse((ROOT / path).read_text(encoding="utf-8")) for path in files]
+    names = {name for tree in trees for name in names_of(tree)} | {path.stem for path in files}
+    there = [f"/{path.as_posix()}" for path in files]
+    for document in ("docs/architecture.md", "CONTRIBUTING.md"):
+        for named in re.findall(r"`([^`\n]+)`", (ROOT / document).read_text(encoding="utf-8")):
+            if re.fullmatch(r"[\w/<>]+\.py", named):
+                assert any(path.endswith(f"/{named.replace('<kind>', 'sprite')}") for path in there), named
+            elif re.fullmatch(r"[A-Z]\w*(\.\w+)*|\w+_\w+(\(\))?", named):
+                assert named.removesuffix("()").split(".")[-1] in names, named

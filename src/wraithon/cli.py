@@ -130,7 +130,7 @@ def render(
     pixels = size_of(size)
     loaded = _load(project)
     library = TextureLibrary(loaded.folder)
-    player = Player(loaded.project, loaded.characters, SamplerCache(library.read))
+    player = Player(loaded.project, loaded.characters, SamplerCache(library.read), partial=True)
     renderer = RasterRenderer(library.read, library.pieces.read)
     if start is None and end is None and "#" not in output:
         render_moment(player, renderer, at, pixels, Path(output))
@@ -241,7 +241,7 @@ def play(
 
     loaded = _load(project)
     library = SamplerCache(TextureLibrary(loaded.folder).read)
-    player = Player(loaded.project, loaded.characters, library)
+    player = Player(loaded.project, loaded.characters, library, partial=True)
     player.seek(until)
     print_data(summarise_run(player, digest=digest), as_json=as_json)
 

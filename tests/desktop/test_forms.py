@@ -46,7 +46,7 @@ from wraithon.project.staging.actions import (
 )
 from wraithon.project.staging.driving import Signal
 from wraithon.project.staging.ground import Block, OwnGround
-from wraithon.project.staging.trigger_kinds import AtStart, OnEvent
+from wraithon.project.staging.trigger_kinds import TRIGGER_MODELS, AtStart, OnEvent
 from wraithon.project.things import find, with_thing
 from wraithon.project.trigger import Often, Only, Trigger
 
@@ -74,7 +74,7 @@ def _trigger_cases():
     asked = Trigger(id="trigger", only=Only(signal="speed", fastest=4.0), often=limits, response=(Shake(),))
     for table in (triggers.ONLY_ROWS, triggers.OFTEN_ROWS, triggers.STRENGTH_ROWS):
         yield Case(table[0].fields[0].path, "trigger", "trigger", "", table, trigger=asked)
-    for kind, model in triggers.MODELS.items():
+    for kind, model in TRIGGER_MODELS.items():
         when = Trigger(id="trigger", when=model(event="event") if kind == "event" else model())
         yield Case(f"when {kind}", "trigger", "trigger", "when", triggers.WHEN_ROWS[kind], trigger=when)
     for text, make in action_rows.ACTION_KINDS:
@@ -642,4 +642,4 @@ def test_numbers_are_shown_without_idle_noughts():
 
 def test_the_start_of_the_show_has_no_fields():
     assert list(triggers.WHEN_ROWS.get("start", ())) == []
-    assert AtStart().kind in triggers.MODELS
+    assert AtStart().kind in TRIGGER_MODELS

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from wraithon.character.pose import Pose, Skin
 
     Posed = tuple[Pose, Skin]
-    Place = NDArray[np.float32]
+    Point = NDArray[np.float32]
 
 
 NO_CAPSULES = np.zeros((0, 7), np.float32)
@@ -178,7 +178,7 @@ class AnchorPlaces(NamedTuple):
 
     @classmethod
     def of(
-        cls, before: NDArray[np.float32], now: NDArray[np.float32], ends: tuple[Place, Place] | None = None
+        cls, before: NDArray[np.float32], now: NDArray[np.float32], ends: tuple[Point, Point] | None = None
     ) -> AnchorPlaces:
         """Return what two world matrices (4, 4) say: where the anchor is, its three axes, and where a line ends.
 

@@ -212,10 +212,10 @@ def with_mark(project: Project, clip_name: str, mark: Mark) -> Project:
 
 def remove_mark(project: Project, mark_id: str) -> Project:
     """Remove a mark from its clip."""
-    place = find_mark(project, mark_id)
-    if place is None or project.character is None:
+    found = find_mark(project, mark_id)
+    if found is None or project.character is None:
         return project
-    clip = project.character.clip(place.clip)
+    clip = project.character.clip(found.clip)
     return with_clip(project, clip.evolve(marks=without_id(clip.marks, mark_id)))
 
 

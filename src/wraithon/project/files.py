@@ -281,14 +281,14 @@ def _cut(data: dict[str, Any], loc: tuple[Any, ...]) -> tuple[str, Any]:
         raise ProjectError(f"the project itself is wrong: {loc}")
     owner, key = steps[-1]
     value = owner.pop(key)
-    return _place([k for _, k in steps]), value
+    return _location([k for _, k in steps]), value
 
 
 def _is_plain(items: list[Any]) -> bool:
     return not any(isinstance(x, dict) for x in items)
 
 
-def _place(keys: list[Any]) -> str:
+def _location(keys: list[Any]) -> str:
     text = ""
     for key in keys:
         text += f"[{key}]" if isinstance(key, int) else f".{key}" if text else str(key)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from enum import StrEnum
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, get_args
 
 from pydantic import Field
 
@@ -422,16 +422,10 @@ class AfterimageLook(_Look):
         return "an afterimage stays as the character was"
 
 
-_Any = SpriteLook | RibbonLook | DecalLook | LightLook | MeshLook | ShellLook | AfterimageLook
-LOOKS: dict[str, type[_Any]] = {
-    "sprite": SpriteLook,
-    "ribbon": RibbonLook,
-    "piece": MeshLook,
-    "shell": ShellLook,
-    "afterimage": AfterimageLook,
-    "mark": DecalLook,
-    "light": LightLook,
-}
-"""Kind to model; what writes, draws and edits a look is found by the same word."""
+Look = Annotated[
+    SpriteLook | RibbonLook | MeshLook | ShellLook | AfterimageLook | DecalLook | LightLook,
+    Field(discriminator="kind"),
+]
 
-Look = Annotated[_Any, Field(discriminator="kind")]
+LOOKS: dict[str, type[Look]] = {model.model_fields["kind"].default: model for model in get_args(get_args(Look)[0])}
+"""Kind to model; what writes, draws and edits a look is found by the same word."""

@@ -65,8 +65,8 @@ def with_value_at(model: M, path: str, value: Any) -> M:
     if isinstance(current, tuple):
         number, _, deeper = rest.partition(".")
         inner = with_value_at(current[int(number)], deeper, value) if deeper else value
-        place = range(len(current))[int(number)]
-        return model.evolve(**{first: (*current[:place], inner, *current[place + 1 :])})
+        index = range(len(current))[int(number)]
+        return model.evolve(**{first: (*current[:index], inner, *current[index + 1 :])})
     return model.evolve(**{first: with_value_at(current, rest, value)})
 
 

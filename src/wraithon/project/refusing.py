@@ -56,5 +56,5 @@ def what_is_wrong(problem: Mapping[str, Any]) -> str:
 def refusal(error: ValidationError) -> str:
     """Return what a model refuses first, and why."""
     problem = error.errors(include_url=False)[0]
-    place = " ".join(str(part) for part in problem["loc"] if isinstance(part, str)).replace("_", " ")
-    return f"{place} {what_is_wrong(problem)}".strip()
+    location = " ".join(str(part) for part in problem["loc"] if isinstance(part, str)).replace("_", " ")
+    return f"{location} {what_is_wrong(problem)}".strip()

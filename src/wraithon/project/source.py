@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from enum import StrEnum
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
 from pydantic import Field
 
@@ -319,3 +319,8 @@ Source = Annotated[
     | OffspringSource,
     Field(discriminator="kind"),
 ]
+
+SOURCES: dict[str, type[Source]] = {
+    model.model_fields["kind"].default: model for model in get_args(get_args(Source)[0])
+}
+"""Kind to model, in the order of the list."""

@@ -44,13 +44,13 @@ def _with_layer(project: Project, what: str, layer: Any) -> Project:
 
 
 def _mark(project: Project, what: str) -> Model | None:
-    place = find_mark(project, what)
-    return place.mark if place else None
+    found = find_mark(project, what)
+    return found.mark if found else None
 
 
 def _with_mark(project: Project, what: str, mark: Any) -> Project:
-    place = find_mark(project, what)
-    return with_mark(project, place.clip, mark) if place else project
+    found = find_mark(project, what)
+    return with_mark(project, found.clip, mark) if found else project
 
 
 def _piece(project: Project, what: str) -> Model | None:

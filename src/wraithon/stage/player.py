@@ -48,6 +48,13 @@ class Player:
         Makes the samplers of sources and keeps them; needed where masks are pictures.
     driven
         Whether the character is driven by hand; else it plays the running order.
+    partial
+        Whether to play without a character whose file could not be read.
+
+    Raises
+    ------
+    wraithon.support.errors.ProjectError
+        When the project's character is not among `characters`, and that is not `partial`.
     """
 
     def __init__(
@@ -57,8 +64,15 @@ class Player:
         samplers: SamplerCache | None = None,
         *,
         driven: bool = False,
+        partial: bool = False,
     ) -> None:
-        self._characters = dict(characters)
+        use = project.character
+        if use is not None and use.id not in characters and not partial:
+            raise ProjectError(
+                f'the project\'s character "{use.name}" was not given: pass what wraithon.stage.loading.load read, or'
+                " partial=True to play without it"
+            )
+        self._characters, self._partial = dict(characters), partial
         self._samplers = samplers or SamplerCache()
         self.compiled: CompiledProject = compile_project(project, self._characters, self._samplers)
         self._driven = driven
@@ -361,7 +375,9 @@ class Player:
         """Run `steps` of the past anew, beside what is shown; return whether all of it is known."""
         again = self._again
         if again is None:
-            again = self._again = Player(self.project, self._characters, self._samplers, driven=self._driven)
+            again = self._again = Player(
+                self.project, self._characters, self._samplers, driven=self._driven, partial=self._partial
+            )
             again._inputs = self._inputs
         if not again.seek_some(self.show.step_number, steps):
             return False

@@ -162,7 +162,7 @@ class Audition:
         self._wish = NOTHING
         self._show: _Beside | None = None
         self._effect: Effect | None = None
-        self._place: tuple[str | None, bool] = (None, True)
+        self._position: tuple[str | None, bool] = (None, True)
         self._carry, self._due = 0.0, 0.0
         self._seen: _AuditionedPerformance | None = None
 
@@ -207,7 +207,7 @@ class Audition:
         self._seen = seen
         # It does what a show asks of a performance.
         compiled = replace(compiled, performance=taken_for("Performance | None", seen))
-        self._effect, self._place = compiled.effect(effect.id), position_of(project, self._wish)
+        self._effect, self._position = compiled.effect(effect.id), position_of(project, self._wish)
         if self._show is None or self._show.rate != project.step_rate:
             self._show, self._carry, self._due = _Beside(compiled), 0.0, 0.0
             return
@@ -260,7 +260,7 @@ class Audition:
     def _step(self, show: _Beside) -> None:
         effect = self._effect
         if effect is not None and show.time >= self._due - SLACK:
-            anchor, follow = self._place
+            anchor, follow = self._position
             show.start(effect, anchor, show.time, follow=follow)
             self._due = show.time + period_of(effect, show.compiled)
         show.advance()

@@ -134,7 +134,7 @@ def measuring(
     float
         The share of the work that is done.
     """
-    player = Player(project, characters, samplers)
+    player = Player(project, characters, samplers, partial=True)
     steps = max(1, round(player.show.rate / PICTURES))
     pictures = max(1, round(until * player.show.rate / steps))
     took: list[float] = []

@@ -62,7 +62,7 @@ def thumbnail(
         stage=project.stage.evolve(ground="plain") if use else Stage(ground="plain"),
         presets=(),
     )
-    player = Player(alone, characters if use else {}, samplers)
+    player = Player(alone, characters if use else {}, samplers, partial=True)
     best, maximum = None, -1.0
     nothing = frozenset(layer.id for layer in effect.layers)
     for moment in MOMENTS:

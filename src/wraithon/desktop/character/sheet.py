@@ -78,7 +78,7 @@ VIEWS = Tupled(
             undo="View",
         ),
     ),
-    lambda kept: kept.name,
+    lambda view: view.name,
 )
 """How kept views are listed."""
 

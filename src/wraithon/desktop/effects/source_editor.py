@@ -17,26 +17,20 @@ from wraithon.desktop.widgets.form import Choice, Form, KindChoice, Names, Numbe
 from wraithon.desktop.widgets.offers import anchors_or, parts, siblings, textures_or
 from wraithon.desktop.widgets.on_demand import OnDemand
 from wraithon.project.source import (
+    SOURCES,
     AimFrame,
-    BoxSource,
-    ConeSource,
     Heading,
-    LineSource,
     Mode,
     Occasion,
     OffspringSource,
-    PictureSource,
     PointSource,
-    RingSource,
     SkinSource,
     Spacing,
-    SphereSource,
 )
 
 if TYPE_CHECKING:
     from wraithon.character.fairness import Tally
     from wraithon.desktop.session.session import Session
-    from wraithon.project.base import Model
     from wraithon.project.effect import Layer
     from wraithon.project.source import Source
 
@@ -52,17 +46,6 @@ KINDS = (
     ("the character", "skin"),
     ("another layer's particles", "offspring"),
 )
-MODELS: dict[str, type[Model]] = {
-    "point": PointSource,
-    "sphere": SphereSource,
-    "ring": RingSource,
-    "box": BoxSource,
-    "cone": ConeSource,
-    "picture": PictureSource,
-    "line": LineSource,
-    "skin": SkinSource,
-    "offspring": OffspringSource,
-}
 MODES = (
     ("surface, uniform by area", Mode.SURFACE),
     ("edges, uniform by length", Mode.EDGES),
@@ -282,7 +265,7 @@ class SourceEditor(QWidget):
         self._session = session
         self._source: object = PointSource()
         column = column_of(self)
-        self.kind = KindChoice(session, "layer", "source", MODELS, KINDS, "Where particles are emitted", "Source")
+        self.kind = KindChoice(session, "layer", "source", SOURCES, KINDS, "Where particles are emitted", "Source")
         self.mode = Form(session, "layer", "source", SkinSource, MODE_ROWS)
         self._diagram = SourceDiagram()
         self.forms = OnDemand(self._form_of)
@@ -329,7 +312,7 @@ class SourceEditor(QWidget):
 
     def _form_of(self, kind: str) -> Form:
         """Return the form of a kind of source, unseen."""
-        form = Form(self._session, "layer", "source", MODELS[kind], ROWS[kind])
+        form = Form(self._session, "layer", "source", SOURCES[kind], ROWS[kind])
         form.hide()
         self._rows.insertWidget(self._rows.count() - 1, form)
         return form

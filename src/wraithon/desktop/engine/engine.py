@@ -256,7 +256,7 @@ class Engine(QObject):
         player = self._player
         self._characters = self._characters if characters is None else dict(characters)
         if player is None:
-            self._player = Player(project, characters or {}, self._samplers)
+            self._player = Player(project, characters or {}, self._samplers, partial=True)
             return
         player.adopt(project, characters)
         self._edited = not self._playing and not player.pure and self._target is None

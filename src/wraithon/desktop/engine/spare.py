@@ -33,8 +33,8 @@ def _code_of(name: str) -> list[tuple[int, int]]:
     found = []
     with suppress(OSError):
         for line in Path("/proc/self/maps").read_text().splitlines():
-            place, rights, *_, file = line.split(maxsplit=5)
+            span, rights, *_, file = line.split(maxsplit=5)
             if rights == "r-xp" and Path(file).name.startswith(name):
-                first, _, end = place.partition("-")
+                first, _, end = span.partition("-")
                 found.append((int(first, 16), int(end, 16) - int(first, 16)))
     return found

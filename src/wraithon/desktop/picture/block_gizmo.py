@@ -60,13 +60,13 @@ class BlockGizmo(PictureTool):
         if piece is None or event.button() != Qt.MouseButton.LeftButton:
             return False
         at = event.position()
-        for name, place in self.handles(piece).items():
-            x, y, ahead = picture.project(place[None])[0]
+        for name, position in self.handles(piece).items():
+            x, y, ahead = picture.project(position[None])[0]
             if ahead > 0 and math.hypot(x - at.x(), y - at.y()) < NEAR:
-                on = self._ground_under(picture, at, float(place[1]))
+                on = self._ground_under(picture, at, float(position[1]))
                 if on is not None:
                     self._grip, self._before = name, piece
-                    self._off = (float(place[0]) - on[0], float(place[2]) - on[1])
+                    self._off = (float(position[0]) - on[0], float(position[2]) - on[1])
                     return True
         return False
 
@@ -79,8 +79,8 @@ class BlockGizmo(PictureTool):
         if way[1] > -1e-3:
             return None
         far = (height - float(rendered.camera.eye[1])) / float(way[1])
-        place = rendered.camera.eye + far * way
-        return float(place[0]), float(place[2])
+        point = rendered.camera.eye + far * way
+        return float(point[0]), float(point[2])
 
     def move(self, picture: Canvas, event: QMouseEvent) -> None:
         piece = self._before
@@ -127,15 +127,15 @@ class BlockGizmo(PictureTool):
             (-half_width, -half_depth),
         ]
         ring = [(half_width * math.cos(a), half_depth * math.sin(a)) for a in ROUND] if piece.round else corners
-        seen = picture.project(np.array([self._at(piece, *place) for place in ring]))
+        seen = picture.project(np.array([self._at(piece, *point) for point in ring]))
         if (seen[:, 2] > 0).all():
             line = QPolygonF([QPointF(x, y) for x, y, _ in seen.tolist()])
             for width, colour in ((3.4, GROUND), (1.6, TEAL)):
                 painter.setPen(QPen(QColor(colour), width))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawPolyline(line)
-        for name, place in self.handles(piece).items():
-            x, y, ahead = picture.project(place[None])[0].tolist()
+        for name, point in self.handles(piece).items():
+            x, y, ahead = picture.project(point[None])[0].tolist()
             if ahead > 0:
                 painter.setPen(QPen(QColor(GROUND), 1.4))
                 painter.setBrush(QColor(RUST if name == self._grip else INK if name == "move" else TEAL))

@@ -18,33 +18,13 @@ from wraithon.project.staging.actions import (
     Shake,
 )
 from wraithon.project.staging.driving import STATES
-from wraithon.project.staging.trigger_kinds import (
-    AtStart,
-    EachStep,
-    EveryMetres,
-    EverySeconds,
-    Never,
-    OnEnd,
-    OnEvent,
-    OnHit,
-    OnKey,
-    OnSignal,
-    OnState,
-)
 
 if TYPE_CHECKING:
-    from wraithon.project.base import Model
     from wraithon.project.trigger import Trigger
 
 
 WIDE = 92
-MODELS: dict[str, type[Model]] = {
-    model().kind: model
-    for model in (
-        OnEvent, AtStart, OnKey, OnHit, OnState, OnSignal, OnEnd, EverySeconds, EveryMetres, EachStep, Never,
-    )
-}  # fmt: skip
-WHENS = (
+WHEN_CHOICES = (
     ("a clip reaches an event", "event"),
     ("the show starts", "start"),
     ("on key …", "key"),

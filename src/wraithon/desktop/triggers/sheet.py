@@ -14,12 +14,11 @@ from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.triggers.action_lane import ActionLane
 from wraithon.desktop.triggers.action_rows import ACTION_KINDS, ACTIONS, new_action
 from wraithon.desktop.triggers.rows import (
-    MODELS,
     OFTEN_ROWS,
     ONLY_ROWS,
     STRENGTH_ROWS,
+    WHEN_CHOICES,
     WHEN_ROWS,
-    WHENS,
 )
 from wraithon.desktop.triggers.trying import Trying
 from wraithon.desktop.widgets.ahead import polished
@@ -32,7 +31,7 @@ from wraithon.desktop.widgets.on_demand import OnDemand
 from wraithon.desktop.widgets.panels import Sheet
 from wraithon.project.character import Event, Mark
 from wraithon.project.edit import find_mark
-from wraithon.project.staging.trigger_kinds import OnEvent
+from wraithon.project.staging.trigger_kinds import TRIGGER_MODELS, OnEvent
 from wraithon.project.things import anchors_of
 from wraithon.project.trigger import Trigger
 from wraithon.stage.overlays import Overlay
@@ -108,7 +107,9 @@ class TriggersSheet(Sheet):
     def _build_trigger(self) -> None:
         session, column = self._session, self._trigger_column
         self.form = Form(session, "trigger", "", Trigger, ROWS)
-        self.when = KindChoice(session, "trigger", "when", MODELS, WHENS, "When this happens", "Trigger moment")
+        self.when = KindChoice(
+            session, "trigger", "when", TRIGGER_MODELS, WHEN_CHOICES, "When this happens", "Trigger moment"
+        )
         self._kind_forms_box = QWidget()
         room = column_of(self._kind_forms_box)
         self.kind_forms = OnDemand(lambda kind: self._when_form(room, kind))
@@ -136,7 +137,7 @@ class TriggersSheet(Sheet):
         polished(self._trigger_box)
 
     def _when_form(self, room: QVBoxLayout, kind: str) -> Form:
-        form = Form(self._session, "trigger", "when", MODELS[kind], WHEN_ROWS[kind])
+        form = Form(self._session, "trigger", "when", TRIGGER_MODELS[kind], WHEN_ROWS[kind])
         form.hide()
         room.addWidget(form)
         return form
@@ -230,11 +231,11 @@ class TriggersSheet(Sheet):
     def overlay(self) -> Overlay:
         """Ready the handles for what is selected."""
         use = self._session.project.character
-        self._anchor_gizmo.anchor = next(iter(anchors_of(self._session.project, *self._place())), None)
+        self._anchor_gizmo.anchor = next(iter(anchors_of(self._session.project, *self._position())), None)
         self._anchor_gizmo.scale = use.scale if use else 1.0
         return Overlay()
 
-    def _place(self) -> tuple[str, str]:
+    def _position(self) -> tuple[str, str]:
         """Return kind and id of what has the anchor that is at hand."""
         kind, what = self._session.selection
         trigger, position = self._session.project.trigger(what), find_mark(self._session.project, what)
@@ -248,7 +249,7 @@ class TriggersSheet(Sheet):
     def mirror_event(self) -> None:
         """Make the selected event for the other side, too, with all that goes with it."""
         session = self._session
-        what, character = self._place()[1], session.character
+        what, character = self._position()[1], session.character
         event = session.project.event(what)
         if event is None or character is None:
             return

@@ -34,7 +34,7 @@ DRIVES: dict[DialKind, frozenset[Sort]] = {
 """Kind of dial to what it may drive."""
 
 
-class Place(NamedTuple):
+class DrivableField(NamedTuple):
     """Where something stands in a layer that may be driven, and of what sort it is."""
 
     path: str
@@ -43,34 +43,34 @@ class Place(NamedTuple):
 
 def drivable(layer: Layer, kind: DialKind = "number") -> list[str]:
     """Return the paths of all values of a layer that a dial of a kind may drive."""
-    return [place.path for place in positions_of(layer) if place.sort in DRIVES[kind]]
+    return [field.path for field in drivable_fields(layer) if field.sort in DRIVES[kind]]
 
 
-def positions_of(layer: Layer) -> list[Place]:
-    """Return the places of a layer that dials may drive."""
-    found = [Place("muted", "yes or no")]
+def drivable_fields(layer: Layer) -> list[DrivableField]:
+    """Return the fields of a layer that dials may drive."""
+    found = [DrivableField("muted", "yes or no")]
     for name, field in type(layer).model_fields.items():
         if field.annotation is Attribute and not getattr(layer, name).choices:
-            found += [Place(f"{name}.birth.low", "number"), Place(f"{name}.birth.high", "number")]
-    found += [place for place in _within(layer.colour, "colour.") if not place.path.endswith(".at")]
+            found += [DrivableField(f"{name}.birth.low", "number"), DrivableField(f"{name}.birth.high", "number")]
+    found += [field for field in _within(layer.colour, "colour.") if not field.path.endswith(".at")]
     for part in PARTS:
         found += _within(getattr(layer, part), f"{part}.")
     return found
 
 
-def _within(model: Any, base: str) -> Iterator[Place]:
-    """Yield the places in a model, and in the models it holds."""
+def _within(model: Any, base: str) -> Iterator[DrivableField]:
+    """Yield the drivable fields of a model, and in the models it holds."""
     for name, field in type(model).model_fields.items():
         value = getattr(model, name)
         sort = _sort(name, field.annotation, value)
         if sort is not None:
-            yield Place(f"{base}{name}", sort)
+            yield DrivableField(f"{base}{name}", sort)
         elif isinstance(value, BaseModel):
             yield from _within(value, f"{base}{name}.")
         elif isinstance(value, tuple):
             for number, item in enumerate(value):
                 if _is_number(item):
-                    yield Place(f"{base}{name}.{number}", "number")
+                    yield DrivableField(f"{base}{name}.{number}", "number")
                 elif isinstance(item, BaseModel):
                     yield from _within(item, f"{base}{name}.{number}.")
 

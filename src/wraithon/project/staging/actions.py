@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
 from pydantic import AliasChoices, Field, field_validator
 
@@ -229,3 +229,6 @@ Action = Annotated[
     | RampSignal | PlaySound | LogLine | WaitFor,
     Field(discriminator="kind"),
 ]  # fmt: skip
+
+ACTION_MODELS: tuple[type[Action], ...] = get_args(get_args(Action)[0])
+"""Every action there is."""

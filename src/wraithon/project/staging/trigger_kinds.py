@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
 from pydantic import Field
 
@@ -155,3 +155,8 @@ When = Annotated[
     AtStart | OnEvent | OnKey | OnSignal | OnState | OnHit | OnEnd | EverySeconds | EveryMetres | EachStep | Never,
     Field(discriminator="kind"),
 ]
+
+TRIGGER_MODELS: dict[str, type[When]] = {
+    model.model_fields["kind"].default: model for model in get_args(get_args(When)[0])
+}
+"""Kind to model."""

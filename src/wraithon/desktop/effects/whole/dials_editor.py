@@ -21,7 +21,7 @@ from wraithon.project.paths import bounds_at, value_at
 from wraithon.project.resolving.driving import (
     begun,
     drivable,
-    positions_of,
+    drivable_fields,
     with_option,
     without_dial,
     without_option,
@@ -123,7 +123,7 @@ class _Bindings(Tupled):
 
 def _rows_of_binding(binding: Binding, dial: Dial, layer: Layer) -> Sequence[Row]:
     """Return what is shown of what a dial drives."""
-    sort = next((position.sort for position in positions_of(layer) if position.path == binding.path), None)
+    sort = next((field.sort for field in drivable_fields(layer) if field.path == binding.path), None)
     if dial.kind == "choice":
         rows = []
         for number, name in enumerate(dial.options[: len(binding.values)]):
