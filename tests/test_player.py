@@ -286,8 +286,8 @@ def test_a_player_without_the_projects_character_says_what_to_pass(demo):
     with pytest.raises(ProjectError) as raised:
         Player(demo.project, {})
     assert str(raised.value) == (
-        f'the project\'s character "{name}" was not given: pass what wraithon.stage.loading.load read, or partial=True'
-        " to play without it"
+        f'the project\'s character "{name}" was not given: pass what wraithon.stage.loading.load read, or'
+        " partial=True to play without it"
     )
     alone = Player(demo.project, {}, partial=True)
     alone.seek(0.5)
