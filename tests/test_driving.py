@@ -30,7 +30,7 @@ def use(demo):
 
 @pytest.fixture
 def acting(demo, use):
-    """Drive her: spans of seconds with what is given, over pieces of ground."""
+    """Drive her: spans of seconds with what is given, over blocks."""
 
     def drive(*script, pieces=(), use=use, rate=RATE):
         performance = Performance(demo.characters[use.id], use, demo.project.stage)

@@ -214,7 +214,7 @@ PLANTED = {
     ),
     "a parent left out": (
         project_of(PARENT.evolve(muted=True), layer(emission=Emission(), source=OffspringSource(layer="parent"))),
-        '"parent" is left out',
+        '"parent" is disabled',
     ),
     "a parent that meets nothing": (
         project_of(

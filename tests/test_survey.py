@@ -217,7 +217,7 @@ def test_a_picture_laid_over_too_often_is_told_once_and_mended():
     effect = Effect(id="e", layers=(WIDE,))
     survey = survey_of(effect, drawn=True)
     (found,) = survey_findings(survey)
-    assert f"laid {survey.over:.1f} times over, more than 3" in found.message
+    assert f"overdraw is {survey.over:.1f}, more than 3" in found.message
     after = mended(Project(effects=(effect,)), found.remedy).effects[0]
     assert survey_findings(survey_of(after, drawn=True)) == []
 

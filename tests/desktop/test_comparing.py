@@ -94,10 +94,10 @@ def test_a_kept_picture_is_called_something_else_in_place(qtbot, window):
     QTest.keyClick(window, Qt.Key.Key_K)
     strip = window.snapshot_strip
     QTest.mouseClick(strip.rename, HAND)
-    assert strip.line.text() == "kept 1"
+    assert strip.line.text() == "snapshot 1"
     QTest.keyClicks(strip.line, "   ")
     QTest.keyClick(strip.line, Qt.Key.Key_Return)
-    assert window.picture.comparing.chosen.name == "kept 1"
+    assert window.picture.comparing.chosen.name == "snapshot 1"
     QTest.mouseClick(strip.rename, HAND)
     QTest.keyClicks(strip.line, "before K")  # K keeps no picture while a name is typed
     QTest.keyClick(strip.line, Qt.Key.Key_Return)

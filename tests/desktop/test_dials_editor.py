@@ -99,7 +99,7 @@ def test_a_colour_a_toggle_and_a_choice_drive_what_they_can_and_only_that(window
     assert not [a for a in action_of(editor.menu, "colour", "sparks").menu().actions() if a.text() == "emission"]
     action_of(editor.menu, "colour", "sparks", "colour", "colour first").trigger()
     editor.fill_menu()
-    action_of(editor.menu, "toggle", "sparks", "left out").trigger()
+    action_of(editor.menu, "toggle", "sparks", "disabled").trigger()
     editor.fill_menu()
     action_of(editor.menu, "choice", "sparks", "look", "look blend").trigger()
     before = window.session.project.layer("stamp-sparks")[1]

@@ -93,7 +93,7 @@ def _trigger_cases():
     yield Case("roles", "character", "", "driving", rehearse.ROLE_ROWS)
     yield Case("handling", "character", "", "driving", rehearse.HANDLING_ROWS)
     yield Case("ground", "stage", "", "", rehearse.STAGE_ROWS)
-    yield Case("ground piece", "ground piece", "piece", "", rehearse.PIECE_ROWS)
+    yield Case("block", "block", "piece", "", rehearse.BLOCK_ROWS)
     yield Case("own ground", "stage", "", "grounds.0", rehearse.OWN_GROUNDS._rows(None))
     yield Case("signal", "project", "", "signals.0", rehearse.SIGNALS._rows(None))
 

@@ -369,7 +369,7 @@ def test_pictures_and_pieces_are_given_where_they_can_be_drawn(qtbot, window, sh
     qtbot.waitUntil(lambda: "rock.glb" in layer(window).look.shapes, timeout=20_000)
     window.session.select("layer", "plume-glints")
     window.keeper.pictures.give_piece(mesh)
-    qtbot.waitUntil(lambda: any("is among the pieces now" in text for text in said), timeout=20_000)
+    qtbot.waitUntil(lambda: any("is among the meshes now" in text for text in said), timeout=20_000)
     assert window.session.save(tmp_path / "saved")
     assert (tmp_path / "saved" / "pieces" / "rock.glb").is_file()
 

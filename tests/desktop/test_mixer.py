@@ -113,7 +113,7 @@ def test_what_is_above_the_budget_is_said(window):
     assert "4.0 ms above the budget" in text
     assert "times over" not in text
     sheet._measured(replace(cost, overdraw=3.5))
-    assert "The picture is laid 3.5 times over" in sheet.cost.text()
+    assert "Overdraw is 3.5:" in sheet.cost.text()
     sheet.cost.form.widgets["budget"].edited.emit(16.0, True)
     assert "above the budget" not in sheet.cost.text()
 

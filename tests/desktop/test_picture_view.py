@@ -195,15 +195,15 @@ def test_pictures_are_kept_under_names_and_the_oldest_goes_when_there_are_very_m
     comparing = picture.comparing
     for _ in range(41):
         keep(picture, (1, 2, 3))
-    assert [kept.name for kept in comparing.snapshots][::39] == ["kept 2", "kept 41"]
+    assert [kept.name for kept in comparing.snapshots][::39] == ["snapshot 2", "snapshot 41"]
     comparing.rename(39, "  best ")
     comparing.rename(39, " ")
     assert comparing.chosen.name == "best"
     comparing.choose(0)
     comparing.drop()
-    assert comparing.chosen.name == "kept 3"
+    assert comparing.chosen.name == "snapshot 3"
     keep(picture, (1, 2, 3))
-    assert comparing.chosen.name == "kept 41"
+    assert comparing.chosen.name == "snapshot 41"
     comparing.compare(Way.WIPE)
     for _ in range(40):
         comparing.drop()

@@ -194,7 +194,7 @@ def test_the_stage_is_made_and_dragged_with_its_undo(qtbot, rehearsing):
     window.set_playing(False)
     index.add_piece(PIECES["Block to step on"])
     kind, what = window.session.selection
-    assert kind == "ground piece"
+    assert kind == "block"
     assert index.pieces.currentItem().text() == "block"
     piece = window.session.project.stage.pieces[-1]
     (hand, *_) = window.sheet("rehearse").hands

@@ -39,7 +39,7 @@ class Compares:
         if image is not None and rendered is not None:
             self.picture.comparing.keep(image, self.session.project, self.picture.view, rendered.time)
             snapshot = self.picture.comparing.snapshots[-1]
-            self.session.said.emit(f"Kept as {snapshot.name}; Shift + K wipes between it and now", "fine")
+            self.session.said.emit(f'Stored as "{snapshot.name}"; Shift + K wipes between it and now', "fine")
 
     def keep_view(self) -> None:
         """Keep where the camera stands, and its lens, under a name."""
@@ -48,7 +48,7 @@ class Compares:
         if self.session.edit("Keep this view", lambda p: p.evolve(views=(*p.views, each)), final=True):
             number = FIRST_KEY + len(self.session.project.views) - 1
             keys = f"Alt + {number} looks from there again" if number <= LAST_KEY else "the list of views leads there"
-            self.session.said.emit(f'Kept as "{each.name}": {keys}', "fine")
+            self.session.said.emit(f'Stored as "{each.name}": {keys}', "fine")
 
     def see_view(self, number: int) -> None:
         """Look as a kept view does, by its number in the list."""

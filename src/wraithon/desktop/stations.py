@@ -41,5 +41,5 @@ STATIONS = (
     ),
     Station("effects", "Effects", "sparkle", effects_station, ("layer", "effect")),
     Station("triggers", "Triggers", "lightning", triggers_station, ("trigger", "event", "mark"), comes_up=True),
-    Station("rehearse", "Rehearse", "person-simple-run", rehearse_station, ("ground piece",)),
+    Station("rehearse", "Rehearse", "person-simple-run", rehearse_station, ("block",)),
 )

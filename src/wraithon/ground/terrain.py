@@ -1,4 +1,4 @@
-"""How high the stage is and of what kind, everywhere: pieces of ground laid into one grid."""
+"""How high the stage is and of what kind, everywhere: blocks laid into one grid."""
 
 from __future__ import annotations
 

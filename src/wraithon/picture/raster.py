@@ -127,7 +127,7 @@ class RasterRenderer:
             light *= np.float32(frame.light)
         scene = Scene(camera, light, depth, self._textures, live)
         draw_on_solid(frame.batches, scene)
-        clock.lap("marks and lights")
+        clock.lap("decals and lights")
         budget = self._budget if live else math.inf
         coarse, coverage = draw_transparent(frame, scene, buffers, clock, budget)
         for channel, by in enumerate(frame.tint):

@@ -275,7 +275,7 @@ def _offspring_messages(effect: Effect, layer: Layer) -> Iterator[Notice]:
         message = "the layer whose particles emit it is not in this effect; pick another"
         yield Notice(message, first, Level.ERROR)
     elif parents[source.layer].muted:
-        message = f'nothing is emitted while "{parents[source.layer].name}" is left out'
+        message = f'nothing is emitted while "{parents[source.layer].name}" is disabled'
         yield Notice(message, layer_remedy("Take it in", source.layer, muted=False))
     elif source.occasion is Occasion.CONTACT and parents[source.layer].motion.meets_nothing:
         name = parents[source.layer].name

@@ -277,12 +277,12 @@ class MeshLook(_Look):
     @property
     def idle(self) -> dict[str, str]:
         """Attributes that do nothing under it, and why."""
-        return {**super().idle, "opacity": "pieces are solid: let their size go to nothing instead"}
+        return {**super().idle, "opacity": "meshes are solid: let their size go to nothing instead"}
 
     @property
     def rotation_override(self) -> str:
         """Why turn and spin do nothing; empty where they turn something."""
-        return "each piece is turned once and for all" if self.orientation is Orientation.FIXED else ""
+        return "each mesh is rotated once and for all" if self.orientation is Orientation.FIXED else ""
 
 
 class Figure(StrEnum):

@@ -89,12 +89,12 @@ THINGS = {
     "mark": _Thing(_mark, _with_mark),
     "mask": _of_character("masks"),
     "capture": _of_character("captures"),
-    "ground piece": _Thing(_piece, _with_block),
+    "block": _Thing(_piece, _with_block),
 }
 """Kind to how one is found by its id, and how another is put in its place."""
 
 
-FOUND_BY_ID = frozenset({"effect", "layer", "trigger", "event", "anchor", "mark", "mask", "capture", "ground piece"})
+FOUND_BY_ID = frozenset({"effect", "layer", "trigger", "event", "anchor", "mark", "mask", "capture", "block"})
 """Kinds whose ids are theirs alone."""
 
 

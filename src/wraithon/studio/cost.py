@@ -87,7 +87,7 @@ class Cost:
     slowest: float
     """Pictures a second in the second that is slowest."""
     overdraw: float = 0.0
-    """How many times over the whole picture is laid with what is transparent, at the most expensive frame."""
+    """Overdraw at the most expensive frame: how often a pixel is drawn by what is transparent, on average."""
 
 
 MAX_FILMS = 32

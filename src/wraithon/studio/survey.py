@@ -66,7 +66,7 @@ class Survey:
     high: Vec3 | None
     """Corners of the box it stayed within (see `EffectBounds`); None where nothing was seen."""
     over: float
-    """How many times over the picture is laid at its worst."""
+    """The highest overdraw: how many times over the picture is drawn."""
     moment: float
     """Seconds of the firing when that is."""
 
@@ -173,8 +173,8 @@ def survey_findings(survey: Survey) -> list[Finding]:
         found.append(Finding(Level.WARNING, here, text, effect.id, remedy))
     if survey.over > MAX_OVER:
         text = (
-            f"{survey.moment:.2f} s after it is fired the picture is laid {survey.over:.1f} times over, more than"
-            f" {MAX_OVER:g}: fewer or smaller sprites, or pictures with less air around them, would be quicker"
+            f"{survey.moment:.2f} s after it is fired overdraw is {survey.over:.1f}, more than {MAX_OVER:g}: fewer or"
+            " smaller sprites, or pictures with less air around them, would be quicker"
         )
         amount = effect.masters.amount * MAX_OVER / survey.over * SPARE
         change = Change("effect", effect.id, "masters.amount", round(amount, 4))

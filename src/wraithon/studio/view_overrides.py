@@ -30,10 +30,10 @@ class ViewOverrides:
         return ids - self.alone if ids & self.alone else ids & self.muted
 
     def seen_of(self, effect: Effect) -> dict[str, str]:
-        """Return how each layer of an effect is seen, by its id: "" as usual, "alone", "muted" or "left out"."""
+        """Return how each layer of an effect is seen, by its id: "" as usual, "alone", "muted" or "disabled"."""
         silent = self.silent(effect)
         return {
-            layer.id: "left out" if layer.muted else "muted" if layer.id in silent
+            layer.id: "disabled" if layer.muted else "muted" if layer.id in silent
             else "alone" if layer.id in self.alone else ""
             for layer in effect.layers
         }  # fmt: skip

@@ -42,11 +42,11 @@ if TYPE_CHECKING:
     from wraithon.studio.view_overrides import ViewOverrides
 
 
-EYES = {"": ("eye",), "alone": ("eye", TEAL), "muted": ("eye-slash", OCHRE), "left out": ("eye-slash",)}
+EYES = {"": ("eye",), "alone": ("eye", TEAL), "muted": ("eye-slash", OCHRE), "disabled": ("eye-slash",)}
 """How a layer is seen now, to its icon and colour."""
 ENABLED_TIPS = {
     "": "Mute this layer for now (M)", "alone": "Shown alone of its effect (S ends it)",
-    "muted": "Muted for now: not emitted, not drawn (M)", "left out": "Left out of the effect (M takes it in)",
+    "muted": "Muted for now: not emitted, not drawn (M)", "disabled": "Disabled in the effect (Shift+M enables it)",
 }  # fmt: skip
 
 
@@ -115,7 +115,7 @@ class EffectsIndex(TreeIndex):
             ("Move down in the list", "Alt+Down", lambda: self.shift(1)),
             ("Mute layer", "M", self.toggle_mute),
             ("Solo layer", "S", self.solo),
-            ("Leave the layer out, or take it in", "Shift+M", self.leave_out),
+            ("Disable or enable the layer", "Shift+M", self.leave_out),
             ("Another colour tag", "T", self.tag_on),
             ("Presets ...", "P", self.open_presets),
             ("Auditions on or off", "A", self._desk.auditioning.toggle),
@@ -209,7 +209,7 @@ class EffectsIndex(TreeIndex):
         item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable)
         item.setText(0, thing.name)
         item.setToolTip(0, f"{thing.name}: F2 renames; drag, or Alt with up and down, moves")
-        item.setForeground(0, Qt.GlobalColor.gray if seen in {"muted", "left out"} else Qt.GlobalColor.white)
+        item.setForeground(0, Qt.GlobalColor.gray if seen in {"muted", "disabled"} else Qt.GlobalColor.white)
         tag = TAGGED[thing.tag] if isinstance(thing, Layer) else SOFT
         set_icon(item, icon("stack-simple" if single else "sparkle", tag))
         if single:
@@ -402,7 +402,7 @@ class EffectsIndex(TreeIndex):
     def toggle_mute(self, layer_id: str | None = None) -> None:
         """Mute a layer, or hear it again; without an id, all that are selected: again only when all are muted.
 
-        One that is left out is taken in.
+        One that is disabled is enabled.
         """
         chosen = (layer_id,) if layer_id else self._chosen_layers()
         out = [what for what in chosen if (found := self._session.project.layer(what)) and found[1].muted]
@@ -419,7 +419,7 @@ class EffectsIndex(TreeIndex):
             self._session.wish(self._session.overrides.soloing(found[0], chosen))
 
     def leave_out(self) -> None:
-        """Leave the selected layers out of their effects, for good; take them in when all are left out already."""
+        """Disable the selected layers; enable them when all are disabled already."""
         layers = [found[1] for what in self._chosen_layers() if (found := self._session.project.layer(what))]
         if layers:
             self._set_disabled([x.id for x in layers], out=not all(x.muted for x in layers))
@@ -433,7 +433,7 @@ class EffectsIndex(TreeIndex):
             self._session.set_value(kind, what, "tag", tag, "Colour tag")
 
     def _set_disabled(self, layers: Collection[str], *, out: bool) -> None:
-        text = f"{'Leave out' if out else 'Take in'} {_counted('layer', layers)}"
+        text = f"{'Disable' if out else 'Enable'} {_counted('layer', layers)}"
         self._session.edit(text, lambda p: reduce(partial(_with_mute, out), layers, p))
 
     def fire(self) -> None:

@@ -1,4 +1,4 @@
-"""The selected piece of ground in the picture: its outline, and handles that move, size and turn it."""
+"""The selected block in the picture: its outline, and handles that move, size and turn it."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ ROUND = np.linspace(0, 2 * np.pi, 41)
 
 
 class BlockGizmo(PictureTool):
-    """Moves, sizes and turns a piece of ground."""
+    """Moves, sizes and turns a block."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -94,14 +94,14 @@ class BlockGizmo(PictureTool):
     def _put(self, piece: Block, x: float, z: float, *, free: bool) -> None:
         grid, set_value = 0.01 if free else 0.1, self._session.set_value
         if self._grip == "move":
-            set_value("ground piece", self.what, "place", (_to(x, grid), _to(z, grid)), "Move ground", final=False)
+            set_value("block", self.what, "place", (_to(x, grid), _to(z, grid)), "Move ground", final=False)
         elif self._grip == "turn":
             towards = math.degrees(math.atan2(x - piece.place[0], z - piece.place[1]))
             turn = _to(towards, 0.5 if free else 5.0)
-            set_value("ground piece", self.what, "turn", turn, "Turn ground", final=False)
+            set_value("block", self.what, "turn", turn, "Turn ground", final=False)
         else:
             size = tuple(min(max(_to(2 * abs(part), grid), MINIMUM), 60.0) for part in piece.within(x, z))
-            set_value("ground piece", self.what, "size", size, "Size of ground", final=False)
+            set_value("block", self.what, "size", size, "Size of ground", final=False)
 
     def release(self, _picture: Canvas, _event: QMouseEvent) -> None:
         self._grip, self._before = "", None
@@ -111,7 +111,7 @@ class BlockGizmo(PictureTool):
         piece = self._before
         if piece is not None:
             for path in ("place", "turn", "size"):
-                self._session.set_value("ground piece", self.what, path, getattr(piece, path), "Move ground")
+                self._session.set_value("block", self.what, path, getattr(piece, path), "Move ground")
         self._grip, self._before = "", None
 
     def paint(self, picture: Canvas, painter: QPainter) -> None:

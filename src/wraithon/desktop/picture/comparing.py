@@ -68,9 +68,9 @@ class Comparing(QObject):
     def keep(self, image: QImage, project: Project, view: View, moment: float) -> None:
         """Keep a picture and what it shows; the oldest goes when there are very many."""
         numbers = [
-            int(last) for snapshot in self.snapshots if (last := snapshot.name.removeprefix("kept ")).isdigit()
+            int(last) for snapshot in self.snapshots if (last := snapshot.name.removeprefix("snapshot ")).isdigit()
         ]
-        self.snapshots.append(Snapshot(f"kept {max(numbers, default=0) + 1}", image, project, view, moment))
+        self.snapshots.append(Snapshot(f"snapshot {max(numbers, default=0) + 1}", image, project, view, moment))
         del self.snapshots[:-MAX_SNAPSHOTS]
         self.at = len(self.snapshots) - 1
         self.changed.emit()

@@ -1,4 +1,4 @@
-"""Rehearse's index: the signals as meters, the pieces of ground on the stage, and what responses wrote."""
+"""Rehearse's index: the signals as meters, the blocks on the stage, and what responses wrote."""
 
 from __future__ import annotations
 
@@ -36,7 +36,7 @@ PIECES = {
 
 
 class RehearseIndex(Index):
-    """Meters, pieces of ground, and the log."""
+    """Meters, blocks, and the log."""
 
     def __init__(self, desk: Desk) -> None:
         super().__init__("Signals")
@@ -53,15 +53,15 @@ class RehearseIndex(Index):
         self._menu = QMenu(self)
         for text, piece in PIECES.items():
             self._menu.addAction(text, lambda piece=piece: self.add_piece(piece))
-        self._add = tool("plus", "Put a piece of ground on the stage", self._ask)
+        self._add = tool("plus", "Add a block to the stage", self._ask)
         buttons = (
             self._add, tool("copy", "Duplicate (Ctrl+D)", self.duplicate), tool("trash", "Delete (Del)", self.remove),
         )  # fmt: skip
         self.column.addLayout(self.bar("Stage", *buttons))
         self.pieces = QListWidget()
-        self.pieces.setAccessibleName("Pieces of ground")
+        self.pieces.setAccessibleName("Blocks")
         self.pieces.currentItemChanged.connect(self._picked)
-        self.pieces.itemClicked.connect(lambda item: self._session.select("ground piece", str(item.data(KEY))))
+        self.pieces.itemClicked.connect(lambda item: self._session.select("block", str(item.data(KEY))))
         self.column.addWidget(self.pieces, 2)
         self._none = soft("Flat as yet. + puts patches of moss, puddles, blocks, ledges and ramps on it.")
         self.column.addWidget(self._none)
@@ -76,7 +76,7 @@ class RehearseIndex(Index):
     # ---- showing --------------------------------------------------------------------------------
 
     def refresh(self) -> None:
-        """Show the project's signals and pieces of ground."""
+        """Show the project's signals and blocks."""
         self.meters.refresh(self._session.project)
         self._filling = True
         pieces = self._session.project.stage.pieces
@@ -94,7 +94,7 @@ class RehearseIndex(Index):
         """Show what is selected."""
         self._filling = True
         rows = [str(self.pieces.item(k).data(KEY)) for k in range(self.pieces.count())]
-        chosen = rows.index(what) if kind == "ground piece" and what in rows else -1
+        chosen = rows.index(what) if kind == "block" and what in rows else -1
         if chosen < 0:
             self.pieces.clearSelection()
         self.pieces.setCurrentRow(chosen)
@@ -109,7 +109,7 @@ class RehearseIndex(Index):
 
     def _picked(self, item: QListWidgetItem | None, _before: QListWidgetItem | None) -> None:
         if item is not None and not self._filling:
-            self._session.select("ground piece", str(item.data(KEY)))
+            self._session.select("block", str(item.data(KEY)))
 
     # ---- doing ----------------------------------------------------------------------------------
 
@@ -117,7 +117,7 @@ class RehearseIndex(Index):
         self._menu.popup(self._add.mapToGlobal(self._add.rect().bottomLeft()))
 
     def add_piece(self, piece: Block) -> None:
-        """Put a piece of ground before the character, and select it."""
+        """Add a block before the character, and select it."""
         rendered, stage = self._desk.picture.rendered, self._session.project.stage
         x, _, z = rendered.centre if rendered is not None else (0.0, 0.0, 0.0)
         deep = piece.size[1] / 2 + 1.0
@@ -126,14 +126,14 @@ class RehearseIndex(Index):
         self._add_block(made, f"Add {made.name}")
 
     def _add_block(self, piece: Block, text: str) -> None:
-        self._session.edit(text, lambda p: THINGS["ground piece"].replace(p, piece.id, piece))
-        self._session.select("ground piece", piece.id)
+        self._session.edit(text, lambda p: THINGS["block"].replace(p, piece.id, piece))
+        self._session.select("block", piece.id)
 
     def duplicate(self) -> None:
-        """Duplicate the selected piece of ground, beside it."""
+        """Duplicate the selected block, beside it."""
         kind, what = self._session.selection
         project = self._session.project
-        piece = find(project, kind, what) if kind == "ground piece" else None
+        piece = find(project, kind, what) if kind == "block" else None
         if isinstance(piece, Block):
             x, z = piece.place
             name = fresh_name(piece.name, (p.name for p in project.stage.pieces))
@@ -141,11 +141,11 @@ class RehearseIndex(Index):
             self._add_block(twin, f"Duplicate {piece.name}")
 
     def remove(self) -> None:
-        """Delete the selected piece of ground."""
+        """Delete the selected block."""
         kind, what = self._session.selection
-        if kind == "ground piece":
+        if kind == "block":
             self._session.edit(
-                "Delete piece of ground",
+                "Delete block",
                 lambda p: p.evolve(stage=p.stage.evolve(pieces=without_id(p.stage.pieces, what))),
             )
             self._session.select("", "")

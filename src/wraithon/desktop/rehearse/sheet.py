@@ -1,4 +1,4 @@
-"""Rehearse's sheet: how the character is driven, its own signals, or the selected piece of ground."""
+"""Rehearse's sheet: how the character is driven, its own signals, or the selected block."""
 
 from __future__ import annotations
 
@@ -110,8 +110,8 @@ OWN_GROUNDS = Tupled(
     ),
     lambda block: block.name,
 )
-PIECE_ROWS = (
-    Row("name", Text("name", "Name of the piece"), width=92, undo="Rename piece of ground"),
+BLOCK_ROWS = (
+    Row("name", Text("name", "Name of the block"), width=92, undo="Rename block"),
     Row(
         "of",
         Choice("kind", "What kind of ground it is", choices=grounds),
@@ -124,7 +124,7 @@ PIECE_ROWS = (
         Number("place.0", "Position to the left of the stage's middle", lead="x", unit="m", step=0.1),
         Number("place.1", "Position in front of it", lead="z", unit="m", step=0.1),
         width=92,
-        undo="Move piece of ground",
+        undo="Move block",
     ),
     Row(
         "size",
@@ -137,7 +137,7 @@ PIECE_ROWS = (
         "rotation",
         Number("turn"),
         width=92,
-        undo="Turn piece of ground",
+        undo="Turn block",
     ),
     Row(
         "height",
@@ -195,7 +195,7 @@ def _key_caps() -> QWidget:
 
 
 class RehearseSheet(Sheet):
-    """How the character is driven, or the selected piece of ground."""
+    """How the character is driven, or the selected block."""
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -227,7 +227,7 @@ class RehearseSheet(Sheet):
         self.grounds = ListForm(session, "stage", OWN_GROUNDS.entries, OWN_GROUNDS.without, 6)
         column.addWidget(self.grounds)
         more = Button(icon("plus"), "Ground of your own")
-        more.setToolTip("A kind of ground with a colour or a picture, for the stage, its pieces and for triggers")
+        more.setToolTip("A kind of ground with a colour or a picture, for the stage, its blocks and for triggers")
         more.clicked.connect(self.add_ground)
         column.addWidget(more, 0, Qt.AlignmentFlag.AlignLeft)
         self._own = heading("Signals of your own")
@@ -235,7 +235,7 @@ class RehearseSheet(Sheet):
         self.signals = ListForm(session, "project", SIGNALS.entries, SIGNALS.without, 6)
         column.addWidget(self.signals)
         column = self._piece_column
-        self.piece = Form(session, "ground piece", "", Block, PIECE_ROWS)
+        self.piece = Form(session, "block", "", Block, BLOCK_ROWS)
         column.addWidget(self.piece)
         column.addWidget(
             soft("Drag it in the picture by its middle; its corner sizes it, the dot beyond its end turns it.")
@@ -254,7 +254,7 @@ class RehearseSheet(Sheet):
             pass
         project, (kind, what) = self._session.project, self._session.selection
         use = project.character
-        piece = next((p for p in project.stage.pieces if p.id == what), None) if kind == "ground piece" else None
+        piece = next((p for p in project.stage.pieces if p.id == what), None) if kind == "block" else None
         self._piece_box.setVisible(piece is not None)
         self._drive.setVisible(piece is None)
         there = use is not None and self._session.character is not None
@@ -297,11 +297,11 @@ class RehearseSheet(Sheet):
 
     @property
     def hands(self) -> list[PictureTool]:
-        """What moves the selected piece of ground."""
+        """What moves the selected block."""
         return [self._hand]
 
     def overlay(self) -> Overlay:
         """Ready the handles for what is selected."""
         kind, what = self._session.selection
-        self._hand.what = what if kind == "ground piece" else ""
+        self._hand.what = what if kind == "block" else ""
         return Overlay()

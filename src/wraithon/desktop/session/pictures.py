@@ -85,7 +85,7 @@ class Pictures:
 
     def choose_piece(self) -> None:
         """Ask for a file with a small mesh, and give it to the selected layer."""
-        name, _ = QFileDialog.getOpenFileName(self._window, "Import a piece", "", "Meshes (*.glb)")
+        name, _ = QFileDialog.getOpenFileName(self._window, "Import a mesh", "", "Meshes (*.glb)")
         if name:
             self.give_piece(Path(name))
 
@@ -98,12 +98,12 @@ class Pictures:
         def apply(name: str) -> None:
             look = found[1].look if found else None
             if not isinstance(look, MeshLook):
-                text = f"{name} is among the pieces now; select a layer that shows pieces, and tick it in its look"
+                text = f"{name} is among the meshes now; select a layer that shows meshes, and tick it in its look"
                 session.said.emit(text, "warning")
                 return
             shapes = tuple(dict.fromkeys((*look.shapes, name)))
             if session.set_value("layer", layer, "look.shapes", shapes, f"Piece {name}"):
-                session.said.emit(f"{name} is one of the layer's pieces; saving puts it into the project", "fine")
+                session.said.emit(f"{name} is one of the layer's meshes; saving puts it into the project", "fine")
 
         self._reading.read(path, lambda _report: session.library.pieces.keep(path), apply)
 

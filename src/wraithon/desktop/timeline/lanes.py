@@ -226,7 +226,7 @@ class Lanes:
         painter.drawPolygon(QPolygonF([*points, *ends]))
         painter.setPen(QColor(SOFT))
         painter.setFont(figures_font(10))
-        painter.drawText(box, Qt.AlignmentFlag.AlignRight, f"{grouped(maximum)} most")
+        painter.drawText(box, Qt.AlignmentFlag.AlignRight, f"max {grouped(maximum)}")
 
 
 def _paint_heights(painter: QPainter, character: Character, clip: Clip, box: QRectF) -> None:

@@ -68,8 +68,8 @@ def _shape_in(path: Path, within: Path | None = None) -> ParticleMesh:
     try:
         character = read_gltf(path, None, within)
     except CharacterError as error:
-        raise RenderError(f"{path.name}: cannot be a piece ({error})") from error
+        raise RenderError(f"{path.name}: cannot be a mesh of a look ({error})") from error
     count = len(character.mesh.triangles)
     if not 0 < count <= MAX_TRIANGLES:
-        raise RenderError(f"{path.name}: {count} triangles cannot be a piece; use 1 to {MAX_TRIANGLES}")
+        raise RenderError(f"{path.name}: {count} triangles cannot be a mesh of a look; use 1 to {MAX_TRIANGLES}")
     return shape_of(character)

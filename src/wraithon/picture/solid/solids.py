@@ -57,7 +57,7 @@ class Shapes:
 
     def _read(self, name: str) -> ParticleMesh | None:
         if self._source is None:
-            self.problems[name] = f"{name}: there is no such piece; pick another"
+            self.problems[name] = f"{name}: there is no such mesh; pick another"
             return None
         try:
             return self._source(name)

@@ -21,7 +21,7 @@ def check_stage(project: Project, textures: frozenset[str] | None) -> Iterator[F
         yield Finding(Level.ERROR, "stage", "its ground is gone and shows as a plain floor; pick another", "", remedy)
     for piece in stage.pieces:
         if piece.kind not in kinds:
-            remedy = Remedy("Make it plain", (Change("ground piece", piece.id, "kind", "plain"),))
+            remedy = Remedy("Make it plain", (Change("block", piece.id, "kind", "plain"),))
             message = "its ground is gone and shows as a plain floor; pick another"
             yield Finding(Level.ERROR, f'stage, "{piece.name}"', message, piece.id, remedy)
     for number, own in enumerate(stage.grounds):

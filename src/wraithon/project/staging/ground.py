@@ -19,7 +19,7 @@ GROUND_KINDS = tuple(GROUND_WORDS)
 MAX_OWN = 12
 """Kinds of ground of the artist's own, at most."""
 HIGHEST = 10.0
-"""Metres that a piece of ground is high at most."""
+"""Metres that a block is high at most."""
 Side = Annotated[float, Field(allow_inf_nan=False, ge=0.1, le=60.0)]
 Height = Annotated[float, Field(allow_inf_nan=False, ge=0.0, le=HIGHEST)]
 
@@ -51,7 +51,7 @@ class Sky(Model):
 
 
 class Block(Model):
-    """A piece of ground on the stage; where several lie over one another, the highest counts, and of those the last.
+    """A block on the stage; where several lie over one another, the highest counts, and of those the last.
 
     Its middle is at `place` (x and z, metres), it is `size` wide and deep and turned by `turn` degrees about the
     vertical. Its top is `height` metres above the stage where it begins (towards -Z before it is turned), and `rise`

@@ -4,5 +4,5 @@ from __future__ import annotations
 
 from wraithon.desktop.effects.looks.common import BLEND, LIT, texture_row
 
-CALLED = "marks: flat on the ground"
+CALLED = "decals: flat on the ground"
 ROWS = (texture_row(), BLEND, LIT)

@@ -8,7 +8,7 @@ from wraithon.desktop.widgets.form import Choice, Names, Number, Row, Tick
 from wraithon.desktop.widgets.offers import pieces
 from wraithon.project.look import Orientation
 
-CALLED = "pieces: small solid things"
+CALLED = "meshes: small solid things"
 ORIENTATIONS = (
     ("tumbling", Orientation.TUMBLING),
     ("each its own way, fixed", Orientation.FIXED),

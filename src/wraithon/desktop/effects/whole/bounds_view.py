@@ -106,7 +106,7 @@ class BoundsView(QWidget):
         else:
             across, up, deep = (high - low for low, high in zip(survey.low, survey.high, strict=True))
             reach = f"A firing is {across:.2f} m across, {up:.2f} m high and {deep:.2f} m deep."
-            over = f" At its worst, {survey.moment:.2f} s in, it lays the picture {survey.over:.2f} times over."
+            over = f" Overdraw is highest {survey.moment:.2f} s in: {survey.over:.2f}."
             self._text.setText(reach + (over if survey.over else ""))
 
     def fix_bounds(self) -> None:

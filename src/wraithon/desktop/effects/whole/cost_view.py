@@ -131,11 +131,11 @@ class CostView(QWidget):
             f"That is {takes / budget:.0%} of the budget and {_share(takes, whole)} of all layers' {whole:.1f} ms.",
             f"The stage takes {stage:.1f} ms.",
             f"{grouped(alive)} of {grouped(cost.alive)} live, {grouped(refused)} births were refused.",
-            f"{grouped(pixels)} of {grouped(cost.pixels)} pixels are laid.",
+            f"{grouped(pixels)} of {grouped(cost.pixels)} pixels are drawn.",
             live,
         ]
         if cost.overdraw > MAX_OVER:
-            over = f"The picture is laid {cost.overdraw:.1f} times over:"
+            over = f"Overdraw is {cost.overdraw:.1f}:"
             text.append(f"{over} fewer or smaller sprites, or pictures with less air around them, would be quicker.")
         if whole > budget:
             text.append(f"All layers together are {whole - budget:.1f} ms above the budget.")

@@ -281,5 +281,5 @@ def _plain(path: str) -> bool:
 def _said(path: str) -> str:
     """Return a path in words."""
     if path == "muted":
-        return "left out"
+        return "disabled"
     return path.replace(".birth", " at birth").replace(".", " ")

@@ -165,7 +165,7 @@ class PresetView(QWidget):
         """Keep what is shown as a preset of this project, and have it follow that."""
         store, what = keep_layer if self._kind == "layer" else keep_effect, self._what
         if self._session.edit(f"Keep {name} as a preset", lambda p: store(p, what, name), final=True):
-            self._session.said.emit(f'Kept as "{name}"; find it in the presets (P)', "fine")
+            self._session.said.emit(f'Stored as "{name}"; find it in the presets (P)', "fine")
 
     def keep_for_all(self, name: str) -> None:
         """Keep what is shown as a preset for all projects."""
