@@ -50,7 +50,7 @@ def _born(births, choosing, choices, nearness, k, channel, identity, far, first,
 
 @inlined
 def _meet(values, many, table, along, mode):  # type: ignore[no-untyped-def]
-    """Have values meet their course, each where it is `along` it (BLOCK,): a loop for each way, as vector code."""
+    """Apply a curve to values, each at its own place `along` it (BLOCK,): one loop for each mode, as vector code."""
     if mode == SCALE:
         for n in range(many):
             values[n] = _met(values[n], table_value(table, along[n]), SCALE)
@@ -71,7 +71,7 @@ def _wave(who, k, pace, seconds):  # type: ignore[no-untyped-def]
 
 @called
 def _live(k, state, identity, first, end, ages, along, modes, tables, paces, wobbles, values):  # type: ignore[no-untyped-def]
-    """Have values at birth (BLOCK,) meet their course through life, or over speed; and wobble about that."""
+    """Apply the curve over age or speed to values at birth (BLOCK,), and the oscillation of wobble."""
     many = end - first
     if paces[k] <= ZERO:
         _meet(values, many, tables[k], ages, modes[k])
