@@ -147,11 +147,11 @@ def test_it_is_where_its_trigger_would_fire_it(demo):
 
 # ---- wishes ---------------------------------------------------------------------------------------
 
-TWO = Effect(id="two", layers=(Layer(id="a"), Layer(id="b"), Layer(id="c", muted=True)))
+TWO = Effect(id="two", layers=(Layer(id="a"), Layer(id="b"), Layer(id="c", disabled=True)))
 
 
 def heard(overrides, project):
-    return [layer.id for layer in overrides.played(project).effects[0].layers if not layer.muted]
+    return [layer.id for layer in overrides.played(project).effects[0].layers if not layer.disabled]
 
 
 @pytest.mark.parametrize(
@@ -244,6 +244,6 @@ def test_a_level_of_quality_bears_less_and_leaves_looks_out(demo):
     played = ViewOverrides(quality="low").played(project)
     here, there = played.effects[0].layers
     assert (here.emission.rate, here.emission.bursts[0].count) == (10, 2)
-    assert (here.muted, there.muted) == (False, True)
+    assert (here.disabled, there.disabled) == (False, True)
     assert played.effects[1] is TWO
     assert ViewOverrides(quality="high").played(project).effects[0] is effect

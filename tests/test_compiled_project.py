@@ -49,7 +49,7 @@ CHANGES = {
     "the scale": lambda p: with_value_at(p, "characters.0.scale", 1.5),
     "the dissolve's blotches": lambda p: with_value_at(p, "characters.0.dissolve.scale", 0.5),
     "a mask": lambda p: with_value_at(p, "characters.0.masks.0.values", ""),
-    "muting": lambda p: with_value_at(p, "effects.1.layers.6.muted", True),
+    "muting": lambda p: with_value_at(p, "effects.1.layers.6.disabled", True),
     "a dial": lambda p: with_value_at(p, "effects.0.dials.0.value", 2.0),
     "the fade": lambda p: with_value_at(p, "stage.fade", 0.3),
 }

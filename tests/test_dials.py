@@ -182,14 +182,14 @@ def test_toggles_and_choices_put_what_belongs_to_each(dial, binding, settings):
 
 
 def test_what_is_yes_or_no_follows_numbers_and_toggles():
-    driven = effect(bound("muted", 1, 0), bound("motion.forces.0.off", 0, 1))
+    driven = effect(bound("disabled", 1, 0), bound("motion.forces.0.disabled", 0, 1))
     for setting, muted, off in ((0.0, True, False), (0.5, True, True), (0.51, False, True), (1.0, False, True)):
         layer = resolved(driven, {"d": setting}).layers[0]
-        assert (layer.muted, layer.motion.forces[0].off) == (muted, off)
+        assert (layer.disabled, layer.motion.forces[0].disabled) == (muted, off)
 
 
 def test_colours_words_and_textures_are_put_by_choices_and_colours_by_colours():
-    paths = {"colour.second": (0.0, 1.0, 0.5), "look.blend": "multiply", "look.texture": "smoke", "muted": True}
+    paths = {"colour.second": (0.0, 1.0, 0.5), "look.blend": "multiply", "look.texture": "smoke", "disabled": True}
     choice = [Binding(dial="d", layer="l", path=path, values=(False, value)) for path, value in paths.items()]
     layer = resolved(effect(*choice, kind="choice", options=("a", "b"), value=1)).layers[0]
     assert {path: value_at(layer, path) for path in paths} == paths

@@ -27,7 +27,7 @@ def project_of(*layers, **changes):
         ({"emission": Emission(rate=60)}, ["emission rate 40 → 60"]),
         ({"size": Attribute.of(0.02, 0.05)}, ["size birth 0.05 → 0.02 to 0.05"]),
         ({"name": "embers"}, ["name sparks → embers"]),
-        ({"muted": True}, ["muted off → on"]),
+        ({"disabled": True}, ["disabled off → on"]),
         ({"emission": Emission(rate=40, limit=None)}, ["emission limit 2000 → none"]),
         ({"opacity": Attribute.of(1, 1, Curve.through((0, 1), (1, 0)))}, ["opacity life none → (1 at 0, 0 at 1)"]),
         ({"colour": Tint(first=(1, 0.5, 0.25))}, ["colour first (1, 1, 1) → (1, 0.5, 0.25)"]),

@@ -132,46 +132,46 @@ RAMP = Curve.through((0, 0), (1, 1))
 @pytest.mark.parametrize("step", [1 / 10, 1 / 60, 1 / 240, 5.0])
 def test_a_course_bears_when_its_integral_comes_amid_each_births_share(step):
     """A rate that rises evenly to 40 a second in 2 s bears 40, the k-th at 2 sqrt((k + 1/2) / 40)."""
-    emission = Emission(rate=40, length=2.0, course=RAMP)
+    emission = Emission(rate=40, length=2.0, curve=RAMP)
     edges = np.arange(0, 2.5 + step, step)
     ages = np.concatenate([births_of(emission, None, a, b) for a, b in pairwise(edges)])
     np.testing.assert_allclose(ages, 2 * np.sqrt((np.arange(40) + 0.5) / 40), atol=2e-3)
 
 
 def test_a_course_goes_over_the_window_and_the_effects_end_cuts_it():
-    shifted = births_of(Emission(rate=40, start=0.5, length=2.0, course=RAMP), None, 0, 9)
-    plain = births_of(Emission(rate=40, length=2.0, course=RAMP), None, 0, 9)
+    shifted = births_of(Emission(rate=40, start=0.5, length=2.0, curve=RAMP), None, 0, 9)
+    plain = births_of(Emission(rate=40, length=2.0, curve=RAMP), None, 0, 9)
     np.testing.assert_allclose(shifted, plain + 0.5, atol=1e-9)
-    cut = births_of(Emission(rate=40, length=9.0, course=RAMP), 2.0, 0, 9)
+    cut = births_of(Emission(rate=40, length=9.0, curve=RAMP), 2.0, 0, 9)
     np.testing.assert_allclose(cut, plain, atol=1e-9)
 
 
 def test_where_the_course_is_zero_nothing_is_born():
     gap = Curve.through((0, 1), (0.3, 1), (0.301, 0), (0.7, 0), (0.701, 1), (1, 1))
-    ages = births_of(Emission(rate=100, length=1.0, course=gap), None, 0, 2)
+    ages = births_of(Emission(rate=100, length=1.0, curve=gap), None, 0, 2)
     assert len(ages) == pytest.approx(60, abs=1)
     assert not ((ages > 0.303) & (ages < 0.699)).any()
     none = Curve.through((0, 0), (1, 0))
-    assert births_of(Emission(rate=100, length=1.0, course=none), None, 0, 2).size == 0
+    assert births_of(Emission(rate=100, length=1.0, curve=none), None, 0, 2).size == 0
 
 
 def test_below_zero_a_course_bears_nothing_and_takes_nothing_back():
     dip = Curve.through((0, 1), (0.5, -3), (1, 1))
-    ages = births_of(Emission(rate=100, length=1.0, course=dip), None, 0, 2)
+    ages = births_of(Emission(rate=100, length=1.0, curve=dip), None, 0, 2)
     assert (np.diff(ages) >= 0).all()
     assert 0 < len(ages) < 60
     assert not ((ages > 0.25) & (ages < 0.75)).any()
 
 
 def test_without_an_end_a_course_does_nothing():
-    with_course = births_of(Emission(rate=7, course=RAMP), None, 0, 3)
+    with_course = births_of(Emission(rate=7, curve=RAMP), None, 0, 3)
     np.testing.assert_array_equal(with_course, births_of(Emission(rate=7), None, 0, 3))
 
 
 def test_the_peak_is_the_rate_at_its_highest():
     assert Emission(rate=10).peak == 10
-    assert Emission(rate=10, course=Curve.through((0, 0.2), (0.5, 3), (1, 0))).peak == 30
-    assert Emission(rate=10, course=Curve.through((0, -1), (1, -2))).peak == 0
+    assert Emission(rate=10, curve=Curve.through((0, 0.2), (0.5, 3), (1, 0))).peak == 30
+    assert Emission(rate=10, curve=Curve.through((0, -1), (1, -2))).peak == 0
 
 
 # ---- bursts by chance -------------------------------------------------------------------------------

@@ -41,7 +41,7 @@ def test_ten_hits_leave_no_health_and_death_is_heard_once(demo):
 
 @pytest.mark.parametrize("to", [0.1, 0.3, 1 / 3, 1e6, -0.7])
 def test_a_transition_ends_exactly_where_it_is_to(demo, to):
-    ramp = RampSignal(signal="health", to=to, seconds=0.1, course=Curve(points=((0.0, 0.0), (1.0, 1.0))))
+    ramp = RampSignal(signal="health", to=to, seconds=0.1, curve=Curve(points=((0.0, 0.0), (1.0, 1.0))))
     trigger = Trigger(when=AtStart(), response=(SetSignal(signal="health", value=0.7), ramp))
     player = Player(demo.project.evolve(triggers=(trigger,)), demo.characters)
     player.seek(0.2)

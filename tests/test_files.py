@@ -9,6 +9,7 @@ from wraithon.project import files
 from wraithon.project.checks.finding import Level
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.files import PROJECT_FILE, from_text, open_project, save_project, to_text, write_atomic
+from wraithon.project.life import Curve
 from wraithon.project.project import Project
 from wraithon.support import saving
 from wraithon.support.errors import ProjectError
@@ -138,10 +139,10 @@ def test_what_is_wrong_is_set_aside_at_its_place(path, value, position, aside):
 def test_two_wrong_values_are_both_set_aside_and_the_rest_stands():
     def change(document):
         document["seed"] = "x"
-        document["effects"][0]["layers"][0]["muted"] = "perhaps"
+        document["effects"][0]["layers"][0]["disabled"] = "perhaps"
 
     found = opened(change)
-    assert sorted(positions(found)) == ["p.json: effects[0].layers[0].muted", "p.json: seed"]
+    assert sorted(positions(found)) == ["p.json: effects[0].layers[0].disabled", "p.json: seed"]
     assert found.project.effects[0].layers[1].id == "b"
 
 
@@ -189,3 +190,26 @@ def test_a_long_value_is_told_by_its_beginning(length, shown):
     text = files._short("x" * length)
     assert text == (f'"{shown}"' if length == 58 else f'"{shown}...')
     assert len(text) == 60
+
+
+def test_fields_under_their_earlier_names_are_read_and_written_under_the_present_ones():
+    ramp = {"points": [[0, 0], [1, 1]]}
+    old = {
+        "effects": [{"id": "e", "layers": [{
+            "id": "l", "muted": True,
+            "emission": {"course": ramp, "bursts": [{"off": True}]},
+            "motion": {"forces": [{"kind": "gravity", "off": True, "course": ramp}]},
+            "source": {"kind": "skin", "height": {"off": True}},
+        }], "dials": [{"id": "d"}], "bindings": [{"dial": "d", "layer": "l", "path": "motion.forces.0.off"}]}],
+        "triggers": [{"id": "t", "when": {"kind": "start"}, "response": [{"kind": "dissolve", "course": ramp}]}],
+    }  # fmt: skip
+    project = Project.model_validate(old)
+    (effect,), (trigger,) = project.effects, project.triggers
+    (layer,) = effect.layers
+    assert (layer.disabled, layer.emission.bursts[0].disabled, layer.motion.forces[0].disabled) == (True, True, True)
+    curve = Curve(points=((0, 0), (1, 1)))
+    assert (layer.emission.curve, layer.motion.forces[0].curve, trigger.response[0].curve) == (curve, curve, curve)
+    assert effect.bindings[0].path == "motion.forces.0.disabled"
+    written = project.model_dump_json()
+    assert not any(f'"{name}"' in written for name in ("muted", "off", "course"))
+    assert written.count('"curve"') >= 3

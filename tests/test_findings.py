@@ -220,7 +220,7 @@ def test_what_is_never_above_zero_is_told(name, value, unseen):
 
 def test_a_lifetime_of_zero_is_told_and_muted_layers_are_left_alone():
     one(project_of(LAYER.evolve(lifetime=Attribute.of(0))), "lifetime is zero", Level.WARNING)
-    assert told(project_of(LAYER.evolve(lifetime=Attribute.of(0), size=Attribute.of(0), muted=True))) == []
+    assert told(project_of(LAYER.evolve(lifetime=Attribute.of(0), size=Attribute.of(0), disabled=True))) == []
 
 
 # ---- triggers -------------------------------------------------------------------------------------
@@ -296,9 +296,9 @@ def test_anchors_that_are_gone_are_told_where_they_are_named(layer, text):
 @pytest.mark.parametrize(
     ("emission", "length", "told"),
     [
-        (Emission(rate=5, course=Curve()), None, True),
-        (Emission(rate=5, course=Curve()), 1.0, False),
-        (Emission(rate=5, course=Curve(), length=2.0), None, False),
+        (Emission(rate=5, curve=Curve()), None, True),
+        (Emission(rate=5, curve=Curve()), 1.0, False),
+        (Emission(rate=5, curve=Curve(), length=2.0), None, False),
         (Emission(rate=5), None, False),
     ],
 )

@@ -228,7 +228,7 @@ def test_a_spread_keeps_the_mean_and_reaches_its_bounds(spread):
 @pytest.mark.parametrize(("age", "share"), [(0.0, 0.0), (0.5, 0.0), (1.0, 1.0), (1.9, 1.0)])
 def test_a_course_lets_a_force_set_in_late(age, share):
     late = Curve.through((0, 0), (0.25, 0), (0.5, 1), (1, 1))
-    (found,) = pushes(1, Gravity(pull=-8, course=late), age=age)
+    (found,) = pushes(1, Gravity(pull=-8, curve=late), age=age)
     assert found[1] == pytest.approx(8 * share, abs=0.02)
 
 

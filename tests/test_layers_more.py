@@ -125,8 +125,8 @@ def test_a_larger_effect_is_further_from_its_anchor():
 
 
 def test_forces_and_bursts_that_are_off_do_nothing_and_are_not_lost(demo):
-    forces = (Gravity(pull=9.0, off=True), Drag(rate=2.0))
-    bursts = (Burst(count=7), Burst(count=90, off=True))
+    forces = (Gravity(pull=9.0, disabled=True), Drag(rate=2.0))
+    bursts = (Burst(count=7), Burst(count=90, disabled=True))
     layer = POP.evolve(motion=Motion(forces=forces), emission=Emission(bursts=bursts), speed=Attribute.of(1.0))
     without = layer.evolve(motion=Motion(forces=forces[1:]), emission=Emission(bursts=bursts[:1]))
     one, two = (played(demo, each, steps=20) for each in (layer, without))
@@ -178,7 +178,7 @@ def test_filters_that_are_off_let_everything_through_and_are_kept(demo):
     }  # fmt: skip
     plain = SkinSource()
     on = plain.evolve(**filters)
-    off = plain.evolve(**{name: held.evolve(off=True) for name, held in filters.items()})
+    off = plain.evolve(**{name: held.evolve(disabled=True) for name, held in filters.items()})
     (layer,) = acting(Effect(layers=(POP.evolve(source=off),))).layers
     assert layer.source == plain
     (layer,) = acting(Effect(layers=(POP.evolve(source=on),))).layers

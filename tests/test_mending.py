@@ -89,7 +89,7 @@ PLANTED = {
     "nothing born": (project_of(layer(emission=Emission())), "nothing is emitted: set a rate"),
     "starts too late": (project_of(layer(emission=Emission(rate=9, start=1.0))), "starts after the effect's own end"),
     "course without end": (
-        project_of(layer(emission=Emission(rate=9, course=FLAT)), length=None, when=AtStart(), anchor="a"),
+        project_of(layer(emission=Emission(rate=9, curve=FLAT)), length=None, when=AtStart(), anchor="a"),
         "a curve but no end",
     ),
     "loop that never comes": (project_of(layer(emission=Emission(rate=9, loop=1.0))), "never repeats"),
@@ -177,7 +177,7 @@ PLANTED = {
     "no lift": (project_of(layer(motion=Motion(forces=(Lift(strength=0),)))), "its lift has no effect"),
     "no hold": (project_of(layer(motion=Motion(forces=(Hold(strength=0),)))), "its hold has no effect"),
     "a force never felt": (
-        project_of(layer(motion=Motion(forces=(Gravity(course=COURSE),)))),
+        project_of(layer(motion=Motion(forces=(Gravity(curve=COURSE),)))),
         "its gravity has no effect",
     ),
     "gone anchor of a force": (
@@ -213,7 +213,7 @@ PLANTED = {
         "is not in this effect",
     ),
     "a parent left out": (
-        project_of(PARENT.evolve(muted=True), layer(emission=Emission(), source=OffspringSource(layer="parent"))),
+        project_of(PARENT.evolve(disabled=True), layer(emission=Emission(), source=OffspringSource(layer="parent"))),
         '"parent" is disabled',
     ),
     "a parent that meets nothing": (
@@ -306,7 +306,7 @@ def test_what_is_planted_is_told_once_and_alone_and_its_button_mends_it(name):
         (project_of(layer(size=Attribute.of(0.02), look=SpriteLook(texture="glow.png", soft=0.08))), []),
         (project_of(layer(size=Attribute.of(0.0019), look=HARD)), []),
         (project_of(layer(source=SkinSource(riding=Riding(share=0.2, keep=0.5)))), []),
-        (project_of(layer(size=Attribute.of(0), opacity=Attribute.of(0), muted=True)), []),
+        (project_of(layer(size=Attribute.of(0), opacity=Attribute.of(0), disabled=True)), []),
     ],
 )
 def test_what_is_just_within_bounds_is_not_told(project, text):
@@ -321,7 +321,7 @@ def test_what_is_seen_from_further_away_is_under_a_pixel_sooner():
 
 def test_a_remedy_leaves_alone_what_is_gone_meanwhile():
     project = project_of(LAYER)
-    remedy = Remedy("Do", (Change("layer", "gone", "muted", True), Change("effect", "e", "name", "new")))
+    remedy = Remedy("Do", (Change("layer", "gone", "disabled", True), Change("effect", "e", "name", "new")))
     assert mended(project, remedy).effects[0].name == "new"
 
 

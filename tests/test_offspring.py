@@ -257,7 +257,7 @@ def test_a_copy_of_the_effect_is_born_by_its_own_layer():
         ((SPARK, smoke(layer=None)), "pick the layer whose particles emit it"),
         ((SPARK, smoke(layer="gone")), "is not in this effect"),
         ((SPARK, smoke(layer="smoke")), "is not in this effect"),
-        ((SPARK.evolve(muted=True), smoke()), 'while "spark" is disabled'),
+        ((SPARK.evolve(disabled=True), smoke()), 'while "spark" is disabled'),
         ((SPARK.evolve(motion=Motion()), smoke(occasion=Occasion.CONTACT)), "collides with nothing"),
         ((SPARK, smoke(count=0)), "its count is 0"),
         ((SPARK, smoke().evolve(emission=Emission(rate=3))), "its own rate and bursts do nothing"),

@@ -320,7 +320,7 @@ def test_each_is_seen_in_a_picture_of_its_own(demo):
         effect = preset.effect or Effect(layers=preset.layers)
         picture = thumbnail(effect, demo.project, demo.characters, samplers, renderer)
         assert picture.shape == (SIZE[1], SIZE[0], 4)
-        empty = effect.evolve(layers=tuple(layer.evolve(muted=True) for layer in effect.layers))
+        empty = effect.evolve(layers=tuple(layer.evolve(disabled=True) for layer in effect.layers))
         bare = thumbnail(empty, demo.project, demo.characters, samplers, renderer)
         seen[preset.name] = int(np.abs(picture.astype(int) - bare).max())
     assert min(seen.values()) > 8, seen

@@ -45,12 +45,12 @@ EDITS = {
     "longer": lambda x: x.evolve(lifetime=Attribute.of(2.5, 3.0), emission=x.emission.evolve(limit=50_000)),
     "rate": lambda x: x.evolve(emission=x.emission.evolve(rate=x.emission.rate * 1.5 + 3, limit=50_000)),
     "forces": lambda x: x.evolve(motion=Motion(forces=(Gravity(), Drag(rate=2)))),
-    "muted": lambda x: x.evolve(muted=True),
+    "muted": lambda x: x.evolve(disabled=True),
     "place": lambda x: x.evolve(source=SphereSource()),
     "carried": lambda x: x.evolve(source=BoxSource(riding=CARRIED)),
     "line": lambda x: x.evolve(source=LineSource(to="left-fan-tip", riding=CARRIED)),
-    "course": lambda x: x.evolve(emission=x.emission.evolve(rate=40, length=5.0, course=SWELL, limit=50_000)),
-    "drawn in": lambda x: x.evolve(motion=Motion(forces=(Attraction(anchor="right-fan-tip", course=SWELL),))),
+    "course": lambda x: x.evolve(emission=x.emission.evolve(rate=40, length=5.0, curve=SWELL, limit=50_000)),
+    "drawn in": lambda x: x.evolve(motion=Motion(forces=(Attraction(anchor="right-fan-tip", curve=SWELL),))),
 }
 
 
@@ -242,7 +242,7 @@ def edited_somehow(project, rng):
         "rate": {"emission": emission.evolve(rate=rng.uniform(0, 400))},
         "burst": {"emission": emission.evolve(bursts=(repeats,))},
         "limit": {"emission": emission.evolve(limit=rng.choice([5, 50, 5000]))},
-        "mute": {"muted": not layer.muted},
+        "mute": {"disabled": not layer.disabled},
         "forces": {"motion": Motion(forces=(Drag(rate=rng.uniform(0, 3)),))},
     }
     return changed(project, layer.id, lambda x: x.evolve(**edits[kind]))

@@ -36,7 +36,7 @@ PUFF = Effect(
     id="puff", name="puff", length=0.1,
     layers=(Layer(id="p", emission=Emission(bursts=(Burst(count=8),)), lifetime=Attribute.of(0.4)),),
 )  # fmt: skip
-TWICE = Scaling(what="amount", course=Curve.through((0, 0), (1, 2)))
+TWICE = Scaling(what="amount", curve=Curve.through((0, 0), (1, 2)))
 LEDGE = Block(id="ledge", place=(0.0, 0.0), size=(3.0, 3.0), height=1.5)
 
 
@@ -186,8 +186,8 @@ def test_a_landing_counts_only_above_a_falling_speed_and_the_more_the_higher(pla
 
 def test_strength_goes_through_its_curve_at_exact_levels():
     step = StartEffect(effect="e", scalings=(
-        Scaling(what="size", course=Curve.through((0, 0.5), (1, 2.0))), Scaling(what="opacity"),
-        Scaling(what="brightness", course=Curve.through((0, 1), (1, 3))),
+        Scaling(what="size", curve=Curve.through((0, 0.5), (1, 2.0))), Scaling(what="opacity"),
+        Scaling(what="brightness", curve=Curve.through((0, 1), (1, 3))),
     ))  # fmt: skip
     assert at_level(step, Masters(), 0) == Masters(size=0.5, opacity=0.3)
     full = at_level(step, Masters(size=2.0), LEVELS)
@@ -387,7 +387,7 @@ def test_a_hit_is_heard_on_its_part_and_anywhere_at_the_nearest_anchor_and_costs
 
 
 def test_how_hard_a_hit_is_is_its_strength(played):
-    step = StartEffect(effect="puff", scalings=(Scaling(what="size", course=Curve.through((0, 1), (1, 3))),))
+    step = StartEffect(effect="puff", scalings=(Scaling(what="size", curve=Curve.through((0, 1), (1, 3))),))
     sound = PlaySound(sound="thud.wav")
     player = played(on(OnHit(), step, sound))
     player.hit("body", (0, 1, 0), 1.0)

@@ -323,7 +323,7 @@ def test_living_particles_go_on_under_an_edit_while_playing(demo):
 def test_muting_a_layer_removes_its_particles_at_once(demo):
     player = Player(demo.project, demo.characters)
     player.seek(1.0)
-    player.adopt(changed_layer(demo.project, "plume-glints", muted=True))
+    player.adopt(changed_layer(demo.project, "plume-glints", disabled=True))
     assert "plume-glints" not in player.show.pools
 
 

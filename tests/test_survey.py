@@ -136,7 +136,7 @@ def test_a_box_holds_a_firing_from_its_first_birth_to_its_last_death():
 def test_master_values_count_and_what_is_left_out_does_not():
     once, twice = (survey_of(Effect(id="e", layers=(SHOT,), masters=Masters(size=size))) for size in (1, 2))
     np.testing.assert_allclose(np.array(twice.high), 2 * np.array(once.high), atol=1e-3)
-    far = SHOT.evolve(id="far", source=UP.evolve(offset=(9, 0, 0)), muted=True)
+    far = SHOT.evolve(id="far", source=UP.evolve(offset=(9, 0, 0)), disabled=True)
     assert survey_of(Effect(id="e", layers=(SHOT, far))).high == once.high
     nothing = survey_of(Effect(id="e", layers=(far,)))
     assert (nothing.low, nothing.high) == (None, None)

@@ -48,7 +48,7 @@ FLAME = Effect(
     bindings=(
         Binding(dial="heat", layer="f", path="speed.birth.low", low=0.1, high=1.1),
         Binding(dial="heat", layer="f", path="speed.birth.high", low=0.1, high=1.1),
-        Binding(dial="heat", layer="g", path="muted", low=0.0, high=1.0),
+        Binding(dial="heat", layer="g", path="disabled", low=0.0, high=1.0),
     ),
 )  # fmt: skip
 BURN = Trigger(id="b", name="burn", when=AtStart(), response=(StartEffect(effect="flame"),))
@@ -107,7 +107,7 @@ def test_a_dial_turned_by_hand_changes_what_is_born_from_the_next_step_on(played
 def test_a_ramp_takes_a_dial_along_its_course_and_leaves_it_there(played):
     curve = Curve.through((0.0, 0.0), (1.0, 1.0))
     player = played(
-        Trigger(id="r", when=OnKey(key="1"), response=(RampSignal(signal=KEY, to=10.0, seconds=0.5, course=curve),))
+        Trigger(id="r", when=OnKey(key="1"), response=(RampSignal(signal=KEY, to=10.0, seconds=0.5, curve=curve),))
     )
     go(player, 6)
     player.key("1")
@@ -177,7 +177,7 @@ def test_only_where_a_dial_is_within_a_range(played):
 
 
 def test_strength_sets_a_dial_of_what_it_starts(played):
-    step = StartEffect(effect="flame", turns=(DialCurve(dial="heat", course=Curve.through((0.0, 0.2), (1.0, 0.4))),))
+    step = StartEffect(effect="flame", turns=(DialCurve(dial="heat", curve=Curve.through((0.0, 0.2), (1.0, 0.4))),))
     told = Strength(signal="health", low=0.0, high=1.0)
     player = played(Trigger(id="t", name="t", when=Never(), strength=told, response=(step,)))
     for strength, speed in ((0.0, 0.3), (0.5, 0.4), (1.0, 0.5)):
@@ -212,7 +212,7 @@ def test_on_a_kind_of_ground_layers_are_left_out_and_textures_are_others(played)
 
 def test_a_dissolve_follows_its_course(played):
     curve = Curve.through((0.0, 0.0), (0.5, 0.9), (1.0, 0.4))
-    step = Dissolving(to=1.0, seconds=1.0, course=curve)
+    step = Dissolving(to=1.0, seconds=1.0, curve=curve)
     player = played(Trigger(id="d", when=OnKey(key="1"), response=(step,)))
     go(player, 3)
     player.key("1")

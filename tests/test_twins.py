@@ -302,9 +302,9 @@ def test_births_on_the_skin_are_where_it_is_at_their_moment(halcyon):
 FADING = Curve.through((0, 2), (0.6, 1), (1, 0))
 FORCES = (
     Gravity(pull=9), Wind(push=(0.5, 0, 1)), Drag(rate=2), Curl(strength=2, scale=0.7, spread=0.4),
-    Gravity(pull=-3, course=FADING), Drag(rate=3, spread=1, course=FADING), Lift(strength=4),
+    Gravity(pull=-3, curve=FADING), Drag(rate=3, spread=1, curve=FADING), Lift(strength=4),
     Wind(push=(3, 0, -1), gust=2, pace=3, scatter=5), Hold(radius=0.5, strength=30, spread=0.2),
-    Attraction(strength=-6, reach=0.4), Vortex(reach=0.8, course=FADING), Orbit(speed=-3, radius=0.4, spread=0.3),
+    Attraction(strength=-6, reach=0.4), Vortex(reach=0.8, curve=FADING), Orbit(speed=-3, radius=0.4, spread=0.3),
 )  # fmt: skip
 """The last have a place."""
 FLOWN = {

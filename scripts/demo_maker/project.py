@@ -163,8 +163,8 @@ def _triggers() -> tuple[Trigger, ...]:
                     effect="squall-ring",
                     follow=False,
                     scalings=(
-                        Scaling(what="size", course=Curve.through((0, 0.7), (1, 1.7))),
-                        Scaling(what="amount", course=Curve.through((0, 0.6), (1, 1.5))),
+                        Scaling(what="size", curve=Curve.through((0, 0.7), (1, 1.7))),
+                        Scaling(what="amount", curve=Curve.through((0, 0.6), (1, 1.5))),
                     ),
                 ),
                 Shake(degrees=0.9, seconds=0.35),

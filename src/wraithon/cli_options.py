@@ -23,7 +23,7 @@ LARGEST_SEED = 2**63 - 1
 
 
 def within(low: float, high: float, unit: str = "") -> Callable[[float | None], float | None]:
-    """Return what checks that an option's number is one, from `low` to `height`; it raises typer.BadParameter."""
+    """Return what checks that an option's number is one, from `low` to `high`; it raises typer.BadParameter."""
 
     def check(value: float | None) -> float | None:
         if value is not None and not low <= value <= high:  # which no number that is none does

@@ -106,9 +106,9 @@ def test_one_that_no_event_starts_says_so_and_stays_where_it_is(qtbot, window):
 def test_leaving_a_layer_out_is_an_edit_that_can_be_undone(window):
     click(window, "plume-glints")
     QTest.keyClick(window, Qt.Key.Key_M, Qt.KeyboardModifier.ShiftModifier)
-    assert window.session.project.layer("plume-glints")[1].muted
+    assert window.session.project.layer("plume-glints")[1].disabled
     assert "Left out" in window.sheet("effects").hint.text()
     QTest.keyClick(window, Qt.Key.Key_M)
-    assert not window.session.project.layer("plume-glints")[1].muted
+    assert not window.session.project.layer("plume-glints")[1].disabled
     window.session.undo()
-    assert window.session.project.layer("plume-glints")[1].muted
+    assert window.session.project.layer("plume-glints")[1].disabled

@@ -83,7 +83,7 @@ def test_every_number_that_may_be_driven_stands_in_the_layer_and_takes_another()
     )  # fmt: skip
     paths = drivable(layer)
     assert {"speed.birth.low", "emission.bursts.0.count", "motion.forces.0.push.1", "look.soft"} <= set(paths)
-    assert not any(path.startswith(("size.", "muted", "look.lit")) for path in paths)
+    assert not any(path.startswith(("size.", "disabled", "look.lit")) for path in paths)
     assert len(set(paths)) == len(paths)
     for path in paths:
         assert with_value_at(layer, path, value_at(layer, path)) == layer
@@ -108,9 +108,9 @@ def test_a_colour_a_toggle_and_a_choice_drive_what_they_can_and_only_that(window
     def sparks():
         return next(layer for layer in resolved(effect(window)).layers if layer.id == "stamp-sparks")
 
-    assert sparks().muted  # the toggle is off
+    assert sparks().disabled  # the toggle is off
     editor.dials.forms[1].widgets["value"].click()
-    assert not sparks().muted
+    assert not sparks().disabled
     editor.dials.forms[0].widgets["colour"].edited.emit((0.1, 0.2, 0.3), True)
     assert sparks().colour.first == (0.1, 0.2, 0.3)
     second = editor.bindings.forms[2].widgets["values.1"]

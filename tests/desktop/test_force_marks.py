@@ -115,4 +115,4 @@ def test_every_kind_of_force_has_its_rows_and_its_marks(kind):
     assert FORCE_ROWS[kind]
     assert kind in DRAWN
     shown = {field.path.partition(".")[0] for row in FORCE_ROWS[kind] for field in row.fields}
-    assert shown == set(kind.model_fields) - {"kind", "off", "spread", "course"}
+    assert shown == set(kind.model_fields) - {"kind", "disabled", "spread", "curve"}

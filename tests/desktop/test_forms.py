@@ -116,7 +116,7 @@ def _cases():
     yield Case("emission", "layer", "layer", "emission", emission_editor.ROWS)
     lasting = Layer(id="layer", emission=Emission(start=0.5, length=2.0))
     yield Case("emission lasting", "layer", "layer", "emission", emission_editor.ROWS, lasting)
-    swelling = Layer(id="layer", emission=Emission(length=2.0, course=emission_editor.SWELLS))
+    swelling = Layer(id="layer", emission=Emission(length=2.0, curve=emission_editor.SWELLS))
     yield Case("emission swelling", "layer", "layer", "emission", emission_editor.ROWS, swelling)
     bursts = Layer(id="layer", emission=Emission(bursts=(Burst(), Burst(count=3, repeats=3, interval=0.2))))
     for number in range(2):
@@ -127,7 +127,7 @@ def _cases():
         forced = Layer(id="layer", motion=Motion(forces=FORCES))
         rows = motion_editor.LISTED._rows(force)
         yield Case(f"force {force.kind}", "layer", "layer", f"motion.forces.{number}", rows, forced)
-    late = Layer(id="layer", motion=Motion(forces=(Drag(course=motion_editor.SETS_IN),)))
+    late = Layer(id="layer", motion=Motion(forces=(Drag(curve=motion_editor.SETS_IN),)))
     yield Case("force with a course", "layer", "layer", "motion.forces.0", motion_editor.FELT, late)
     for contact in ("pass", "bounce", "slide", "stick", "die"):
         layer = Layer(id="layer")

@@ -194,7 +194,7 @@ def test_ending_solo_gives_back_what_was_muted_before(window):
     before = session.project
 
     def silent():
-        return [layer.muted for layer in session.played.effect(effect.id).layers]
+        return [layer.disabled for layer in session.played.effect(effect.id).layers]
 
     assert silent() == [False, False, True]
     index.solo()

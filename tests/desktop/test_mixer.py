@@ -65,7 +65,7 @@ def test_it_tells_what_each_layer_gives_and_costs(qtbot):
     layer = Layer(id="l", name="sparks", emission=Emission(rate=9, limit=3), lifetime=Attribute.of(0.5))
     mixer = LayerMixer()
     qtbot.addWidget(mixer)
-    mixer.show_effect(Effect(layers=(layer, layer.evolve(id="m", muted=True))), frozenset(), 10.0)
+    mixer.show_effect(Effect(layers=(layer, layer.evolve(id="m", disabled=True))), frozenset(), 10.0)
     mixer.show_living({"l": (3, 7), "elsewhere": (9, 9)})
     mixer.show_cost({"l": LayerCost("e", "l", 3, 3, 7, 0.25, 4.5, 1200)})
     mixer.resize(360, mixer.height())
@@ -131,9 +131,9 @@ def test_a_force_is_switched_off_and_kept(window):
     window.session.select("layer", "stamp-sparks")
     form = window.sheet("effects").motion.forces.forms[0]
     before = window.session.project.layer("stamp-sparks")[1].motion.forces[0]
-    form.widgets["off"].edited.emit(True, True)
+    form.widgets["disabled"].edited.emit(True, True)
     now = window.session.project.layer("stamp-sparks")[1].motion.forces[0]
-    assert now == before.evolve(off=True)
+    assert now == before.evolve(disabled=True)
 
 
 def test_a_layer_is_set_off_its_anchor_by_its_own_rows(window):
@@ -212,7 +212,7 @@ def test_levels_of_quality_are_made_and_seen_without_an_edit(qtbot, window):
     editor.seen.edited.emit("low", True)
     assert window.session.project is before
     played = window.session.played.effect("thunder-stamp")
-    assert {layer.look.kind for layer in played.layers if layer.muted} == {"light", "piece"}
+    assert {layer.look.kind for layer in played.layers if layer.disabled} == {"light", "piece"}
     qtbot.waitUntil(lambda: window.engine._player.project is window.session.played, timeout=30_000)
     editor.seen.edited.emit("", True)
     assert window.session.played is before

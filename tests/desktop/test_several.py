@@ -159,7 +159,7 @@ def test_mute_mutes_all_and_brings_back_only_when_all_are_muted(window, index):
     click(index, layers[1], CTRL)
 
     def muted():
-        return {layer.id for layer in window.session.played.effect(effect).layers if layer.muted}
+        return {layer.id for layer in window.session.played.effect(effect).layers if layer.disabled}
 
     before = window.session.project
     assert muted() == {layers[0]}
@@ -179,8 +179,8 @@ def test_the_eye_mutes_only_its_own_layer(window, index):
     click(index, layers[0])
     click(index, layers[1], CTRL)
     index.clicked(item_of(index, layers[2]), 1)
-    assert window.session.played.layer(layers[2])[1].muted
-    assert not window.session.played.layer(layers[0])[1].muted
+    assert window.session.played.layer(layers[2])[1].disabled
+    assert not window.session.played.layer(layers[0])[1].disabled
 
 
 def test_alt_and_arrows_move_all(window, index):

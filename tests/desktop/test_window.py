@@ -251,8 +251,8 @@ def test_an_edit_while_paused_becomes_exact(qtbot, window):
 
 def test_muting_duplicating_and_deleting_by_keys(qtbot, window):
     press(qtbot, window, Qt.Key.Key_M)
-    assert window.session.played.layer("plume-feathers")[1].muted
-    assert not layer(window).muted
+    assert window.session.played.layer("plume-feathers")[1].disabled
+    assert not layer(window).disabled
     press(qtbot, window, Qt.Key.Key_M)
     press(qtbot, window, Qt.Key.Key_D, CTRL)
     layers = window.session.project.effect("plume-drift").layers
@@ -261,10 +261,10 @@ def test_muting_duplicating_and_deleting_by_keys(qtbot, window):
     assert len(window.session.project.effect("plume-drift").layers) == 2
     window.session.select("layer", "stamp-sparks")
     press(qtbot, window, Qt.Key.Key_S)
-    muted = [x.muted for x in window.session.played.effect("thunder-stamp").layers]
+    muted = [x.disabled for x in window.session.played.effect("thunder-stamp").layers]
     assert muted.count(True) == len(muted) - 1
     press(qtbot, window, Qt.Key.Key_S)
-    assert not any(x.muted for x in window.session.played.effect("thunder-stamp").layers)
+    assert not any(x.disabled for x in window.session.played.effect("thunder-stamp").layers)
 
 
 def test_a_refused_edit_is_said_and_changes_nothing(window):

@@ -1,4 +1,4 @@
-"""Layers, effects and courses through life as text: what is copied in one project and pasted in it, or in another."""
+"""Layers, effects and curves over life as text: what is copied in one project and pasted in it, or in another."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from typing import Annotated, Literal, NamedTuple
 
 from pydantic import Field
 
-from wraithon.project.base import Model, new_id
+from wraithon.project.base import Model, new_id, renamed
 from wraithon.project.edit import fresh_name, with_copy, with_effect, with_ids
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.life import Curve, Gradient
@@ -22,12 +22,12 @@ LARGEST = 4 * 2**20
 
 
 class Clipping(Model):
-    """What a text holds: layers, effects, or both; or a course through life."""
+    """What a text holds: layers, effects, or both; or a curve over life."""
 
     format: Literal["wraithon clipping"]
     layers: Annotated[tuple[Layer, ...], Field(max_length=MAXIMUM)] = ()
     effects: Annotated[tuple[Effect, ...], Field(max_length=MAXIMUM)] = ()
-    course: Curve | None = None
+    curve: Annotated[Curve | None, renamed("curve", "course")] = None
     gradient: Gradient | None = None
 
 
@@ -52,7 +52,7 @@ def clipping_of(project: Project, kind: str, ids: Collection[str]) -> str | None
 def curve_text(shape: Curve | Gradient) -> str:
     """Return a curve or a gradient as text."""
     curve, gradient = (shape, None) if isinstance(shape, Curve) else (None, shape)
-    return _text(Clipping(format=FORMAT, course=curve, gradient=gradient))
+    return _text(Clipping(format=FORMAT, curve=curve, gradient=gradient))
 
 
 def _text(clipping: Clipping) -> str:
@@ -85,7 +85,7 @@ def read_curve(text: str, like: Curve | Gradient) -> Curve | Gradient:
     word = "curve" if isinstance(like, Curve) else "gradient"
     nothing = f"Nothing to paste here: copy a {word} first"
     clipping = _read(text, nothing)
-    curve = clipping.course if isinstance(like, Curve) else clipping.gradient
+    curve = clipping.curve if isinstance(like, Curve) else clipping.gradient
     if curve is None:
         raise ProjectError(nothing)
     return curve

@@ -50,7 +50,7 @@ def warmed(emission: Emission, length: float | None) -> float | None:
 
 def emits_nothing(emission: Emission, start: float, end: float) -> bool:
     """Tell, quickly, whether surely no birth falls into the ages [start, end) of a firing."""
-    if emission.bursts or emission.course is not None or emission.per_metre or emission.loop is not None:
+    if emission.bursts or emission.curve is not None or emission.per_metre or emission.loop is not None:
         return False
     rate, begin = emission.rate, emission.start + SLACK
     return math.ceil((end - begin) * rate) <= max(0, math.ceil((start - begin) * rate))
@@ -165,8 +165,8 @@ def _drawn(key: int, *numbers: int | NDArray[np.int64]) -> NDArray[np.float64]:
 def _steady(emission: Emission, firing: float, start: float, end: float) -> NDArray[np.float64]:
     window = emission.window(firing)
     low, high = _window(emission, firing, start, end)
-    if emission.course is not None and math.isfinite(window):
-        born = births_so_far(emission.course, emission.rate * window)
+    if emission.curve is not None and math.isfinite(window):
+        born = births_so_far(emission.curve, emission.rate * window)
         return emission.start + _along_curve(born, window, low - emission.start, high - emission.start)
     first = max(0, math.ceil((low - emission.start - SLACK) * emission.rate))
     stop = math.ceil((high - emission.start - SLACK) * emission.rate)

@@ -94,7 +94,7 @@ def force_rows(forces: Iterable[Force], key: int) -> Forces:
         if code in SUMMED and force.plain:
             sums[code] = sums[code] + row if code in sums else row
         else:
-            single.append(_Row(code, row, force.acts_from, ALIKE if force.plain else force.spread, force.course))
+            single.append(_Row(code, row, force.acts_from, ALIKE if force.plain else force.spread, force.curve))
     rows = [*(_Row(code, row) for code, row in sorted(sums.items(), key=lambda item: item[0])), *single]
     codes = [row.code for row in rows]
     return Forces(

@@ -5,7 +5,7 @@ from __future__ import annotations
 import secrets
 from typing import Annotated, Any, Self
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AliasChoices, BaseModel, ConfigDict, Field
 
 Id = Annotated[str, Field(min_length=1, max_length=64)]
 LONGEST_NAME = 120
@@ -20,6 +20,11 @@ Vec3 = tuple[Finite, Finite, Finite]
 def new_id() -> str:
     """Return a fresh identity; names may be changed freely because nothing refers to them."""
     return secrets.token_hex(5)
+
+
+def renamed(now: str, before: str) -> Any:
+    """Declare a field that files of earlier versions call `before`; it is written as `now`."""
+    return Field(validation_alias=AliasChoices(now, before))
 
 
 class Model(BaseModel):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal, get_args
 
-from pydantic import Field
+from pydantic import Field, field_validator
 
 from wraithon.project.base import Finite, Id, Model, Name, Share, new_id
 from wraithon.project.life import Colour
@@ -12,6 +12,8 @@ from wraithon.project.life import Colour
 Factor = Annotated[float, Field(allow_inf_nan=False, ge=0.01, le=100.0)]
 
 
+EARLIER = {"muted": "disabled", "off": "disabled", "course": "curve"}
+"""What fields were called in files of earlier versions, and what they are called now."""
 Word = Annotated[str, Field(max_length=200)]
 DialKind = Literal["number", "colour", "toggle", "choice"]
 DIAL_KINDS: tuple[DialKind, ...] = get_args(DialKind)
@@ -22,7 +24,7 @@ Setting = Finite | Colour
 class Dial(Model):
     """What may be set from outside; `value`, or the `colour`, while nobody sets it.
 
-    A number goes from `low` to `height`. A toggle is on from 0.5. A choice is one of `options`, told by its number.
+    A number goes from `low` to `high`. A toggle is on from 0.5. A choice is one of `options`, told by its number.
     """
 
     id: Id = Field(default_factory=new_id)
@@ -50,8 +52,8 @@ class Dial(Model):
 class Binding(Model):
     """A value of a layer that a dial drives, at a `path` as in "size.birth.high" (see `project.paths`).
 
-    A number drives it from `low` at the dial's lowest to `height` at its highest; a toggle makes it `low` or
-    `height`.
+    A number drives it from `low` at the dial's lowest to `high` at its highest; a toggle makes it `low` or
+    `high`.
     What is yes or no is yes from 0.5. A colour is put there itself; a choice puts there one of `values`, which has
     one for each option.
     """
@@ -62,6 +64,12 @@ class Binding(Model):
     low: Finite = 0.0
     high: Finite = 1.0
     values: Annotated[tuple[bool | Finite | Colour | Word, ...], Field(max_length=16)] = ()
+
+    @field_validator("path")
+    @classmethod
+    def _present_names(cls, path: str) -> str:
+        """Read what fields were called earlier as what they are called now."""
+        return ".".join(EARLIER.get(part, part) for part in path.split("."))
 
 
 class Masters(Model):

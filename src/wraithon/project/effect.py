@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal, Self, get_args
 
 from pydantic import Field, field_validator, model_validator
 
-from wraithon.project.base import Id, Model, Name, Share, Unsigned, Vec3, new_id
+from wraithon.project.base import Id, Model, Name, Share, Unsigned, Vec3, new_id, renamed
 from wraithon.project.binding import Binding, Dial, Masters
 from wraithon.project.emission import Emission, WarmUp
 from wraithon.project.life import Attribute, Tint
@@ -26,13 +26,13 @@ class Layer(Model):
 
     Lifetime is in seconds, speed in metres a second, size in metres (the sprite's width), intensity
     multiplies colour, opacity is 0..1, turn is degrees, spin degrees a second, stretch height by width.
-    One that is `muted` is left out of the effect. It `follows` a layer of a preset, or none. Its colour
+    One that is `disabled` is not in the effect for now. It `follows` a layer of a preset, or none. Its colour
     `tag` is for the eye alone.
     """
 
     id: Id = Field(default_factory=new_id)
     name: Name = "layer"
-    muted: bool = False
+    disabled: Annotated[bool, renamed("disabled", "muted")] = False
     tag: Tag = ""
     follows: Id | None = None
     emission: Emission = Emission()

@@ -8,7 +8,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from wraithon.project.base import Model, Share, Unsigned
+from wraithon.project.base import Model, Share, Unsigned, renamed
 from wraithon.project.life import Curve
 from wraithon.project.quantities import COUNT, PER_METRE, PER_SECOND, PERCENT, SECONDS, Quantity
 
@@ -30,7 +30,7 @@ class Burst(Model):
     `off` is kept, and never does.
     """
 
-    off: bool = False
+    disabled: Annotated[bool, renamed("disabled", "off")] = False
 
     time: Annotated[Unsigned, Quantity("Time after the start of the firing", SECONDS, step=0.01)] = 0.0
     count: Annotated[int, Field(ge=0, le=MAX_LIVING), Quantity("Particles of the burst", COUNT)] = 20
@@ -46,7 +46,7 @@ class Burst(Model):
     @property
     def highest(self) -> int:
         """The most births there may be at once."""
-        return max(self.count, self.most or 0) if self.chance > 0 and not self.off else 0
+        return max(self.count, self.most or 0) if self.chance > 0 and not self.disabled else 0
 
 
 class Full(StrEnum):
@@ -83,7 +83,7 @@ class Emission(Model):
     warm_up: Annotated[
         WarmUp, Quantity("Time simulated before the first frame, where the firing begins", SECONDS, step=0.1)
     ] = 0.0
-    course: Curve | None = None
+    curve: Annotated[Curve | None, renamed("curve", "course")] = None
     bursts: Annotated[tuple[Burst, ...], Field(max_length=64)] = ()
     limit: Annotated[
         Annotated[int, Field(ge=1, le=MAX_LIVING)] | None,
@@ -94,7 +94,7 @@ class Emission(Model):
     @property
     def peak(self) -> float:
         """The highest rate, in births a second."""
-        return self.rate * (max(0.0, *(y for _, y in self.course.points)) if self.course else 1.0)
+        return self.rate * (max(0.0, *(y for _, y in self.curve.points)) if self.curve else 1.0)
 
     def max_alive(self, lifetime: float, firing: float | None) -> int:
         """Return how many of one firing may live at once, of those that live for `lifetime` seconds, at most."""

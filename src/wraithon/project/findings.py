@@ -274,9 +274,9 @@ def _offspring_messages(effect: Effect, layer: Layer) -> Iterator[Notice]:
     elif source.layer not in parents or source.layer == layer.id:
         message = "the layer whose particles emit it is not in this effect; pick another"
         yield Notice(message, first, Level.ERROR)
-    elif parents[source.layer].muted:
+    elif parents[source.layer].disabled:
         message = f'nothing is emitted while "{parents[source.layer].name}" is disabled'
-        yield Notice(message, layer_remedy("Take it in", source.layer, muted=False))
+        yield Notice(message, layer_remedy("Take it in", source.layer, disabled=False))
     elif source.occasion is Occasion.CONTACT and parents[source.layer].motion.meets_nothing:
         name = parents[source.layer].name
         why = f'"{name}" collides with nothing; turn its ground or body collision on'
@@ -302,7 +302,7 @@ def _births_at_once(effect: Effect, rate: int) -> int:
     return sum(
         min(layer.emission.limit or MAX_ALIVE, max_at_once(layer.emission, rate))
         for layer in effect.layers
-        if not layer.muted
+        if not layer.disabled
     )
 
 

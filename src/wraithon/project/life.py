@@ -28,7 +28,7 @@ class Range(Model):
 
     @classmethod
     def of(cls, low: float, high: float | None = None) -> Self:
-        """Return the range `low`..`height`, or a single value."""
+        """Return the range `low`..`high`, or a single value."""
         return cls(low=low, high=low if high is None else high)
 
 
@@ -129,7 +129,7 @@ class Attribute(Model):
 
     @classmethod
     def of(cls, low: float, high: float | None = None, life: Curve | None = None) -> Self:
-        """Return an attribute born in `low`..`height`, scaled by `life`."""
+        """Return an attribute born in `low`..`high`, scaled by `life`."""
         return cls(birth=Range.of(low, high), life=life)
 
 

@@ -331,7 +331,7 @@ class ShellLook(_Look):
 
     An ellipsoid or capsule is as wide as its particle is large, and `tall` times as high; a skin is pushed
     outward by that size. `fill` is what is seen of it face on, `rim` how narrow the bright rim is. It comes
-    between the shares `low` of its height and goes between those of `height`, and is kept to where the picture
+    between the shares `low` of its height and goes between those of `high`, and is kept to where the picture
     `mask` is bright. `warp` is by how many metres the second field distorts the first. The film is pushed outward
     by up to `swell` metres where the first field is strong, less below the share `calm` of its height. `bands`
     colours it by its strength. `bend` is by how many metres it shifts what is seen through it. `shows` and

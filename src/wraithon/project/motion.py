@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar, Literal, get_args
 
 from pydantic import Field
 
-from wraithon.project.base import Finite, Id, Model, Share, Unsigned, Vec3
+from wraithon.project.base import Finite, Id, Model, Share, Unsigned, Vec3, renamed
 from wraithon.project.life import Curve
 from wraithon.project.quantities import M_PER_S, M_PER_S2, METRES, PER_SECOND, PERCENT, Quantity
 
@@ -29,14 +29,14 @@ class _Force(Model):
     by_normal: ClassVar[bool] = False
     """Whether it acts along the normal of where a particle was born."""
 
-    off: bool = False
+    disabled: Annotated[bool, renamed("disabled", "off")] = False
     spread: Annotated[Share, Quantity("Random variation of the force per particle", PERCENT)] = 0.0
-    course: Curve | None = None
+    curve: Annotated[Curve | None, renamed("curve", "course")] = None
 
     @property
     def plain(self) -> bool:
         """Whether all particles feel it alike, all their life."""
-        return self.spread == 0 and self.course is None
+        return self.spread == 0 and self.curve is None
 
     @property
     def strengths(self) -> tuple[float, ...]:

@@ -7,7 +7,7 @@ from typing import Annotated, Literal, get_args
 
 from pydantic import Field
 
-from wraithon.project.base import Finite, Id, Model, Share, Unsigned, Vec3
+from wraithon.project.base import Finite, Id, Model, Share, Unsigned, Vec3, renamed
 from wraithon.project.quantities import CENTIMETRES, COUNT, DEGREES, METRES, NUMBER, PERCENT, TIMES, Quantity
 
 MAX_EVEN = 50_000
@@ -35,7 +35,7 @@ class Aim(Model):
     """A heading and how far births may stray from it: degrees of half-angle, 0 to 180.
 
     OUTWARD is away from the middle of a shape, or along the normal of skin; FORWARD is the anchor's
-    own +Z; UP is the world's +Y. AXES draws each axis of the direction between `low` and `height`,
+    own +Z; UP is the world's +Y. AXES draws each axis of the direction between `low` and `high`,
     in `frame`; how long
     that is counts as a factor of the speed.
     """
@@ -171,7 +171,7 @@ class Spacing(StrEnum):
 class _Filter(Model):
     """What filters of a source have: one that is `off` is kept, and lets everything through."""
 
-    off: bool = False
+    disabled: Annotated[bool, renamed("disabled", "off")] = False
 
 
 class JointSet(_Filter):

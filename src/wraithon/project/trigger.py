@@ -38,7 +38,7 @@ class Only(Model):
 
 
 class Strength(Model):
-    """How strong a moment is: none at `low`, all at `height` of what is measured of it.
+    """How strong a moment is: none at `low`, all at `high` of what is measured of it.
 
     That is a `signal`; where it names none, how fast the character falls as it comes down on the ground, or the value
     of the signal that is waited for. Of other moments nothing is measured: they have all of it.

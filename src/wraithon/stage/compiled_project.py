@@ -299,7 +299,7 @@ def _filled(
     for effect in effects.values():
         same = compiled.effects.get(effect.id) is effect
         for layer in effect.layers:
-            if layer.muted or (compiled.only is not None and layer.id not in compiled.only):
+            if layer.disabled or (compiled.only is not None and layer.id not in compiled.only):
                 continue
             if same:
                 programs[layer.id], ends[layer.id] = compiled.programs[layer.id], compiled.ends[layer.id]
@@ -326,7 +326,7 @@ def _parents(effects: Mapping[str, Effect]) -> dict[str, tuple[float, ...]]:
     for effect in effects.values():
         for layer in effect.layers:
             if (parent := parent_of(layer, effect)) and isinstance(layer.source, OffspringSource):
-                along = layer.source.occasion is Occasion.PASSING and not layer.muted
+                along = layer.source.occasion is Occasion.PASSING and not layer.disabled
                 found.setdefault(parent, set()).update([layer.source.every] if along else [])
     return {parent: tuple(sorted(spacings)) for parent, spacings in found.items()}
 

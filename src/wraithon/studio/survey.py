@@ -178,7 +178,7 @@ def survey_findings(survey: Survey) -> list[Finding]:
         )
         amount = effect.masters.amount * MAX_OVER / survey.over * SPARE
         change = Change("effect", effect.id, "masters.amount", round(amount, 4))
-        fewer = any(layer.look.kind in {"sprite", "ribbon"} for layer in effect.layers if not layer.muted)
+        fewer = any(layer.look.kind in {"sprite", "ribbon"} for layer in effect.layers if not layer.disabled)
         remedy_of = Remedy(f"Bear {MAX_OVER / survey.over * SPARE:.0%} as many", (change,)) if fewer else None
         found.append(Finding(Level.WARNING, here, text, effect.id, remedy_of))
     return found

@@ -119,5 +119,5 @@ def _around(player: Player, view: View) -> View:
 
 def with_parents(effect: Effect, layer: Layer) -> tuple[Layer, ...]:
     """Return a layer with those of its effect that bear it, unseen; whether it is left out does not matter."""
-    unseen = {"muted": False, "intensity": Attribute.of(0.0), "opacity": Attribute.of(0.0)}
-    return (*(emitter.evolve(**unseen) for emitter in reversed(effect.emitters(layer))), layer.evolve(muted=False))
+    unseen = {"disabled": False, "intensity": Attribute.of(0.0), "opacity": Attribute.of(0.0)}
+    return (*(emitter.evolve(**unseen) for emitter in reversed(effect.emitters(layer))), layer.evolve(disabled=False))

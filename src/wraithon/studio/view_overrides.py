@@ -33,7 +33,7 @@ class ViewOverrides:
         """Return how each layer of an effect is seen, by its id: "" as usual, "alone", "muted" or "disabled"."""
         silent = self.silent(effect)
         return {
-            layer.id: "disabled" if layer.muted else "muted" if layer.id in silent
+            layer.id: "disabled" if layer.disabled else "muted" if layer.id in silent
             else "alone" if layer.id in self.alone else ""
             for layer in effect.layers
         }  # fmt: skip
@@ -66,5 +66,5 @@ class ViewOverrides:
             effect = mastered(effect, Masters(amount=level.amount))
         if not silent:
             return effect
-        layers = (x.evolve(muted=True) if x.id in silent else x for x in effect.layers)
+        layers = (x.evolve(disabled=True) if x.id in silent else x for x in effect.layers)
         return effect.evolve(layers=tuple(layers))

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 from wraithon.desktop.theme.colours import GROUND, LINE, RAISED, RUST, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font
 from wraithon.desktop.widgets.basics import column_of, soft, tool
-from wraithon.desktop.widgets.form import Choice, Course, Form, Number, Row, Switch, Tick
+from wraithon.desktop.widgets.form import Choice, CurveField, Form, Number, Row, Switch, Tick
 from wraithon.desktop.widgets.list_form import ListForm, Tupled
 from wraithon.particles.curves import curve_values
 from wraithon.project.emission import Burst, Emission, Full
@@ -31,7 +31,7 @@ FULL = (("refuse new", Full.REFUSE), ("kill oldest", Full.END_OLDEST))
 
 
 def _has_curve(emission: Emission) -> bool:
-    return emission.course is not None
+    return emission.curve is not None
 
 
 ROWS = (
@@ -46,10 +46,10 @@ ROWS = (
     ),
     Row(
         "",
-        Switch("course", "Varies the rate over its duration by a curve", text="curve over its duration", on=SWELLS),
+        Switch("curve", "Varies the rate over its duration by a curve", text="curve over its duration", on=SWELLS),
         undo="Rate curve",
     ),
-    Row("", Course("course", "Rate over its duration", shows=_has_curve), undo="Rate curve"),
+    Row("", CurveField("curve", "Rate over its duration", shows=_has_curve), undo="Rate curve"),
     Row(
         "repeat",
         Switch("loop", "Starts the whole emission again", text="every", on=1.0, undo="Loop", stretch=0),
@@ -105,7 +105,7 @@ BURST_ROWS = (
         Number("chance", lead="chance", undo="Burst chance"),
         width=50,
     ),
-    Row("", Tick("off", "Disables the burst and keeps it", text="disabled"), width=50, undo="Burst on or off"),
+    Row("", Tick("disabled", "Disables the burst and keeps it", text="disabled"), width=50, undo="Burst on or off"),
 )
 BURSTS = Tupled("emission.bursts", lambda _burst: BURST_ROWS, lambda _burst: "burst")
 
@@ -194,7 +194,7 @@ class _Timeline(QWidget):
                 painter.setBrush(QColor("#27544f"))
                 block = QRectF(left, box.top() + box.height() * 0.35, max(right - left, 0), box.height() * 0.65)
                 ends = self._length is not None or emission.length is not None
-                self._paint_rate(painter, block, emission.course if ends else None)
+                self._paint_rate(painter, block, emission.curve if ends else None)
                 if self._length is None and emission.length is None:
                     painter.setPen(QPen(QColor(TEAL), 2, Qt.PenStyle.DotLine))
                     painter.drawLine(block.topRight(), QPointF(self.width() - 2, block.top()))

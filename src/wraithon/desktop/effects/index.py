@@ -405,7 +405,7 @@ class EffectsIndex(TreeIndex):
         One that is disabled is enabled.
         """
         chosen = (layer_id,) if layer_id else self._chosen_layers()
-        out = [what for what in chosen if (found := self._session.project.layer(what)) and found[1].muted]
+        out = [what for what in chosen if (found := self._session.project.layer(what)) and found[1].disabled]
         if out:
             self._set_disabled(out, out=False)
         elif chosen:
@@ -422,7 +422,7 @@ class EffectsIndex(TreeIndex):
         """Disable the selected layers; enable them when all are disabled already."""
         layers = [found[1] for what in self._chosen_layers() if (found := self._session.project.layer(what))]
         if layers:
-            self._set_disabled([x.id for x in layers], out=not all(x.muted for x in layers))
+            self._set_disabled([x.id for x in layers], out=not all(x.disabled for x in layers))
 
     def tag_on(self) -> None:
         """Give the selected layers the next colour tag, or none after the last."""
@@ -450,4 +450,4 @@ def _counted(kind: str, things: Collection[object]) -> str:
 
 def _with_mute(muted: bool, project: Project, layer_id: str) -> Project:
     found = project.layer(layer_id)
-    return with_layer(project, found[0].id, found[1].evolve(muted=muted)) if found else project
+    return with_layer(project, found[0].id, found[1].evolve(disabled=muted)) if found else project

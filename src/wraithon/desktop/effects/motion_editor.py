@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from wraithon.desktop.widgets.basics import column_of, soft
 from wraithon.desktop.widgets.fields import ChoiceField
-from wraithon.desktop.widgets.form import Choice, Course, Form, Number, Row, Switch, Tick
+from wraithon.desktop.widgets.form import Choice, CurveField, Form, Number, Row, Switch, Tick
 from wraithon.desktop.widgets.list_form import ListForm, Tupled
 from wraithon.desktop.widgets.offers import anchors_or
 from wraithon.project.life import Curve
@@ -109,7 +109,7 @@ GOALS = (("an anchor", Towards.ANCHOR), ("the nearest skin", Towards.SKIN))
 
 
 def _has_curve(force: Force) -> bool:
-    return force.course is not None
+    return force.curve is not None
 
 
 SETS_IN = Curve.through((0, 0), (0.3, 0), (0.6, 1), (1, 1))
@@ -118,12 +118,12 @@ FELT = (
     Row(
         "varies",
         Number("spread"),
-        Tick("off", "Disables the force and keeps it", text="disabled"),
-        Switch("course", "Varies the force over a particle's age", text="curve over age", on=SETS_IN),
+        Tick("disabled", "Disables the force and keeps it", text="disabled"),
+        Switch("curve", "Varies the force over a particle's age", text="curve over age", on=SETS_IN),
         width=44,
         undo="Force over age",
     ),
-    Row("", Course("course", "Share of the force over a particle's age", shows=_has_curve), undo="Force over age"),
+    Row("", CurveField("curve", "Share of the force over a particle's age", shows=_has_curve), undo="Force over age"),
 )
 """What all forces have."""
 FORCE_ROWS: dict[type[Force], tuple[Row, ...]] = {

@@ -224,7 +224,7 @@ class EffectsSheet(Sheet):
         self.title.setText(f"{layer.name}  ·  {effect.name}")
         silent = layer.id in self._session.overrides.silent(effect)
         text = ["Muted for now: this layer is neither emitted nor drawn (M)."] if silent else []
-        text += ["Disabled: this layer is neither emitted nor drawn (Shift+M enables it)."] if layer.muted else []
+        text += ["Disabled: this layer is neither emitted nor drawn (Shift+M enables it)."] if layer.disabled else []
         if self._session.also:
             many = len(self._session.chosen)
             text.insert(0, f"{many} layers are selected; what is set here reaches all that have it.")

@@ -25,7 +25,7 @@ SIDES = tuple((side.value, side) for side in FacingSide)
 
 
 def _off(name: str) -> Tick:
-    return Tick(f"{name}.off", "Switch the filter off without losing it", text="off", stretch=0)
+    return Tick(f"{name}.disabled", "Disables the filter and keeps it", text="disabled", stretch=0)
 
 
 def _masks(session: Session) -> list[tuple[str, object]]:

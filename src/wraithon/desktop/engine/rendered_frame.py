@@ -135,7 +135,7 @@ def rendered_of(
         signals=show.signals(show.step_number),
         log=tuple(show.log),
         sounds=tuple(show.sounds),
-        states=show.actor.course if show.actor else (),
+        states=show.actor.states if show.actor else (),
         births=beside.births,
         living=beside.living,
     )

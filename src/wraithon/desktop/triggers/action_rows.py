@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from wraithon.desktop.triggers.rows import WIDE
-from wraithon.desktop.widgets.form import Choice, Colour, Course, Names, Number, Row, Text, Tick
+from wraithon.desktop.widgets.form import Choice, Colour, CurveField, Names, Number, Row, Text, Tick
 from wraithon.desktop.widgets.list_form import Tupled
 from wraithon.desktop.widgets.master_rows import master_rows
 from wraithon.desktop.widgets.model_ticks import Models
@@ -64,7 +64,7 @@ SCALED = (
 
 
 @dataclass(frozen=True)
-class _ByStrength(Course):
+class _ByStrength(CurveField):
     """A curve over strength."""
 
     scaled: str = ""
@@ -92,7 +92,7 @@ def _start_rows(action: StartEffect) -> tuple[Row, ...]:
         ),
     ]  # fmt: skip
     rows += [
-        Row("", _ByStrength(f"scalings.{k}.course", f"How strength scales {scaling.what}", scaled=scaling.what),
+        Row("", _ByStrength(f"scalings.{k}.curve", f"How strength scales {scaling.what}", scaled=scaling.what),
             undo="Strength")
         for k, scaling in enumerate(action.scalings)
     ]  # fmt: skip
@@ -103,7 +103,7 @@ def _start_rows(action: StartEffect) -> tuple[Row, ...]:
             width=WIDE, undo="What strength sets")
     )  # fmt: skip
     rows += [
-        Row("", _ByStrength(f"turns.{k}.course", "Where strength sets the dial, as a share of its range",
+        Row("", _ByStrength(f"turns.{k}.curve", "Where strength sets the dial, as a share of its range",
                             scaled="dial"), undo="Strength")
         for k in range(len(action.turns))
     ]  # fmt: skip
@@ -151,7 +151,7 @@ def _dials(action: StartEffect) -> Callable[[Session], list[tuple[str, object]]]
     return offer
 
 
-class _Way(Course):
+class _Way(CurveField):
     """A course over the time that something takes."""
 
     def make(self, kind: type[Model]) -> CurveEditor:
@@ -161,7 +161,7 @@ class _Way(Course):
         return editor
 
 
-_WAY = Row("", _Way("course", "Progress over the duration", limits=(-1.0, 2.0)), undo="Curve")
+_WAY = Row("", _Way("curve", "Progress over the duration", limits=(-1.0, 2.0)), undo="Curve")
 ACTION_ROWS: dict[type, Callable[..., tuple[Row, ...]]] = {
     StartEffect: _start_rows,
     StopEffect: lambda _action: (

@@ -32,7 +32,7 @@ SHAPES: tuple[tuple[str, str, Curve], ...] = (
 
 
 def curve_path(curve: Curve, box: QRectF, low: float, high: float) -> QPainterPath:
-    """Return a curve's path within a box whose bottom is `low` and top `height`."""
+    """Return a curve's path within a box whose bottom is `low` and top `high`."""
     ages = np.linspace(0, 1, max(16, int(box.width() / 2)))
     values = curve_values(curve, ages)
     span = max(high - low, 1e-9)

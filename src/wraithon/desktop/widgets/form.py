@@ -222,7 +222,7 @@ class Colour(Field):
 
 
 @dataclass(frozen=True)
-class Course(Field):
+class CurveField(Field):
     """A curve over the normalised age; `limits` are the lowest and highest value it may have."""
 
     limits: tuple[float, float] = (0.0, 10.0)

@@ -89,7 +89,7 @@ def _messages(effect: Effect, layer: Layer, rate: int, view: View) -> Iterator[N
     yield from _idle(effect, layer)
     yield from _replaced(layer)
     yield from _forces(layer)
-    if not layer.muted:
+    if not layer.disabled:
         yield from _unseen(layer, view)
         yield from _thrown(layer)
 
@@ -102,9 +102,9 @@ def _emission(effect: Effect, layer: Layer, rate: int) -> Iterator[Notice]:
     if emission.rate and effect.length is not None and emission.start >= effect.length:
         text = "its rate starts after the effect's own end: shorten the start or lengthen the effect"
         yield Notice(text, layer_remedy("Start at once", mine, emission__start=0.0))
-    if emission.course is not None and effect.length is None and emission.length is None:
+    if emission.curve is not None and effect.length is None and emission.length is None:
         text = "its rate has a curve but no end: let it last only for so long, or the effect"
-        yield Notice(text, layer_remedy("Remove the curve", mine, emission__course=None))
+        yield Notice(text, layer_remedy("Remove the curve", mine, emission__curve=None))
     if emission.loop is not None and effect.length is not None and emission.loop >= effect.length > 0:
         text = f"its loop of {emission.loop:g} s never repeats: the effect lasts {effect.length:g} s"
         yield Notice(text, layer_remedy("Remove the loop", mine, emission__loop=None))
@@ -139,7 +139,7 @@ def _too_many(effect: Effect, layer: Layer) -> Iterator[Notice]:
     if isinstance(layer.look, ShellLook):
         text = f"up to {alive:,} shells live at once, of which {maximum} are drawn: one goes around a whole character"
         changes = {
-            "emission__rate": 0.0, "emission__per_metre": 0.0, "emission__course": None,
+            "emission__rate": 0.0, "emission__per_metre": 0.0, "emission__curve": None,
             "emission__bursts": (Burst(count=1),),
         }  # fmt: skip
         if layer.look.figure is not Figure.SKIN and top_of(layer.size) < SLIGHT:
@@ -219,12 +219,12 @@ def _forces(layer: Layer) -> Iterator[Notice]:
         fixed = "its particles stay attached all their life"
     elif "speed" in layer.look.idle:
         fixed = layer.look.idle["speed"]
-    if fixed and not all(force.off for force in forces):
+    if fixed and not all(force.disabled for force in forces):
         text = f"its forces have no effect: {fixed}"
         yield Notice(text, layer_remedy("Remove its forces", layer.id, motion__forces=()))
         return
     for number, force in enumerate(forces):
-        if not force.off and _idles(force):
+        if not force.disabled and _idles(force):
             others = (*forces[:number], *forces[number + 1 :])
             text = f"its {force.kind} has no effect: its strength is 0"
             yield Notice(text, layer_remedy(f"Remove the {force.kind}", layer.id, motion__forces=others))
@@ -233,7 +233,7 @@ def _forces(layer: Layer) -> Iterator[Notice]:
 
 def _idles(force: Force) -> bool:
     """Tell whether a force is none at all."""
-    if force.course is not None and all(y == 0 for _, y in force.course.points):
+    if force.curve is not None and all(y == 0 for _, y in force.curve.points):
         return True
     return not any(force.strengths)
 
@@ -281,7 +281,7 @@ def _thrown(layer: Layer) -> Iterator[Notice]:
     if not isinstance(source, SkinSource) or "speed" in layer.look.idle or riding.share >= 1:
         return
     free = layer.lifetime.ends[1] * (1 - riding.share)
-    slowing = sum(force.slowing for force in layer.motion.forces if not force.off)
+    slowing = sum(force.slowing for force in layer.motion.forces if not force.disabled)
     lasts = free if slowing <= 0 else (1 - math.exp(-slowing * free)) / slowing
     thrown = abs(riding.keep) * LIMB * lasts
     if abs(riding.keep) > 0.5 and thrown > FLUNG:

@@ -23,7 +23,7 @@ Sort = Literal["number", "colour", "yes or no", "words", "texture"]
 PARTS = ("emission", "source", "motion", "look")
 TEXTURES = frozenset({"texture", "mask"})
 """Fields that name a picture."""
-AWAY = frozenset({"muted", "off"})
+AWAY = frozenset({"disabled"})
 """Fields that take away what they stand at."""
 DRIVES: dict[DialKind, frozenset[Sort]] = {
     "number": frozenset({"number"}),
@@ -48,7 +48,7 @@ def drivable(layer: Layer, kind: DialKind = "number") -> list[str]:
 
 def drivable_fields(layer: Layer) -> list[DrivableField]:
     """Return the fields of a layer that dials may drive."""
-    found = [DrivableField("muted", "yes or no")]
+    found = [DrivableField("disabled", "yes or no")]
     for name, field in type(layer).model_fields.items():
         if field.annotation is Attribute and not getattr(layer, name).choices:
             found += [DrivableField(f"{name}.birth.low", "number"), DrivableField(f"{name}.birth.high", "number")]

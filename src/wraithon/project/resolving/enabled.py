@@ -21,8 +21,8 @@ def acting(effect: Effect) -> Effect:
 
 
 def _acting(layer: Layer) -> Layer:
-    forces = tuple(force for force in layer.motion.forces if not force.off)
-    bursts = tuple(burst for burst in layer.emission.bursts if not burst.off)
+    forces = tuple(force for force in layer.motion.forces if not force.disabled)
+    bursts = tuple(burst for burst in layer.emission.bursts if not burst.disabled)
     if len(forces) < len(layer.motion.forces):
         layer = layer.evolve(motion=layer.motion.evolve(forces=forces))
     if len(bursts) < len(layer.emission.bursts):
@@ -35,8 +35,8 @@ def _acting(layer: Layer) -> Layer:
 
 def _unfiltered(source: SkinSource) -> SkinSource:
     changes: dict[str, object] = {
-        name: None for name in FILTERS if (filter_ := getattr(source, name)) is not None and filter_.off
+        name: None for name in FILTERS if (filter_ := getattr(source, name)) is not None and filter_.disabled
     }
-    if source.joints.off:
+    if source.joints.disabled:
         changes["joints"] = JointSet()
     return source.evolve(**changes) if changes else source

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from wraithon.project.project import Project
 
 
-ROWS = tuple(name for name in Layer.model_fields if name not in {"id", "name", "muted", "tag", "follows"})
+ROWS = tuple(name for name in Layer.model_fields if name not in {"id", "name", "disabled", "tag", "follows"})
 """What of a layer follows its preset."""
 
 
@@ -69,7 +69,7 @@ def keep_layer(project: Project, layer_id: str, name: str) -> Project:
     if found is None:
         return project
     effect, layer = found
-    its_layer = layer.evolve(id=new_id(), muted=False, follows=None, name=name)
+    its_layer = layer.evolve(id=new_id(), disabled=False, follows=None, name=name)
     preset = Preset(name=_free_name(project, name), layer=its_layer)
     project = with_layer(project, effect.id, layer.evolve(follows=its_layer.id))
     return project.evolve(presets=(*project.presets, preset))

@@ -130,7 +130,7 @@ def into_whole(project: Project, effect_id: str) -> Project:
     project = with_effect(project, effect)
     gone = {layer.id for layer in found.missing}
     added = with_ids(effect, _followed(effect)).layers
-    new = tuple(layer.evolve(follows=None, muted=False) for layer in added if layer.id in fresh.values())
+    new = tuple(layer.evolve(follows=None, disabled=False) for layer in added if layer.id in fresh.values())
     now = before.evolve(layers=(*(layer for layer in before.layers if layer.id not in gone), *new))
     for row in found.rows:
         now = now.evolve(**_row(effect, row, _followed(effect)))

@@ -44,7 +44,7 @@ SIGNALS: dict[str, SignalKind] = {
 
 
 class Signal(Model):
-    """A signal of the artist's own, from `low` to `height`: `value` until a hand or a game says otherwise."""
+    """A signal of the artist's own, from `low` to `high`: `value` until a hand or a game says otherwise."""
 
     id: Id = Field(default_factory=new_id)
     name: Name = "signal"

@@ -63,7 +63,7 @@ class Actor:
     ) -> None:
         self._performance, self._terrain, self._rate, self.driven = performance, terrain, rate, driven
         self._made: Driver | None = None
-        self.course: tuple[tuple[float, str], ...] = ()
+        self.states: tuple[tuple[float, str], ...] = ()
         """What it was at, from which moment on."""
         self.changes = 0
         """How often a response has changed what it does."""
@@ -124,8 +124,8 @@ class Actor:
             matrices = plain_pose(driver, after).matrices
             locks = locked(self.character, stand.locks, after, spans, share, matrices, 1 / self._rate)
             after = replace(after, locks=locks)
-        if after.state != stand.state or not self.course:
-            self.course = (*self.course[-(MAX_STATES - 1) :], (after.time, after.state))
+        if after.state != stand.state or not self.states:
+            self.states = (*self.states[-(MAX_STATES - 1) :], (after.time, after.state))
         stands = self.stands[: step - self._begun + 1]
         over = max(0, len(stands) - round(REMEMBERED * self._rate))
         self._begun += over
@@ -180,11 +180,11 @@ class Actor:
 
     def copy(self) -> Remembered:
         """Return what it remembers."""
-        return self._begun, self.stands, self.course
+        return self._begun, self.stands, self.states
 
     def restore(self, copy: Remembered) -> None:
         """Put that back."""
-        self._begun, self.stands, self.course = copy
+        self._begun, self.stands, self.states = copy
 
     # ---- asked as a performance -----------------------------------------------------------------
 

@@ -105,7 +105,7 @@ def _play_clip(show: Playing, _waiting: ScheduledAction, action: PlayClip) -> st
 def _dissolve(show: Playing, _waiting: ScheduledAction, action: Dissolving) -> str:
     if show.actor is None:
         return NOBODY
-    show.actor.dissolve(show.step_number + 1, action.to, action.seconds, action.course)
+    show.actor.dissolve(show.step_number + 1, action.to, action.seconds, action.curve)
     return ""
 
 
@@ -150,7 +150,7 @@ def _set_signal(show: Playing, _waiting: ScheduledAction, action: SetSignal) -> 
 def _ramp(show: Playing, waiting: ScheduledAction, action: RampSignal) -> str:
     if action.signal not in show.compiled.resting:
         return NOT_GIVEN
-    show.ramp(action.signal, waiting.due, action.seconds, action.to, action.course)
+    show.ramp(action.signal, waiting.due, action.seconds, action.to, action.curve)
     return ""
 
 

@@ -30,7 +30,7 @@ def at_level(action: StartEffect, masters: Masters, level: int) -> Masters:
     """Return master values as strength scales them for an action, at one of LEVELS + 1 levels."""
     changes: dict[str, object] = {}
     for scaling in action.scalings:
-        by = max(0.0, float(curve_values(scaling.course, np.array([level / LEVELS]))[0]))
+        by = max(0.0, float(curve_values(scaling.curve, np.array([level / LEVELS]))[0]))
         if scaling.what == "brightness":
             changes["tint"] = tuple(min(part * by, 1e3) for part in masters.tint)
         elif scaling.what == "opacity":
@@ -58,7 +58,7 @@ def _settings(action: StartEffect, effect: Effect, level: int) -> tuple[tuple[st
         dial = dials.get(turn.dial)
         if dial is not None and dial.kind != "colour":
             low, high = dial.range
-            share = float(curve_values(turn.course, np.array([level / LEVELS]))[0])
+            share = float(curve_values(turn.curve, np.array([level / LEVELS]))[0])
             found[dial.id] = low + (high - low) * min(max(share, 0.0), 1.0)
     return tuple(sorted(found.items()))
 

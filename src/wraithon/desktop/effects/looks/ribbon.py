@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from wraithon.desktop.effects.looks.common import BLEND, FULL, LIT, SOFT_EDGE, WHITE, texture_row
-from wraithon.desktop.widgets.form import Choice, Colours, Course, Number, Row, Switch
+from wraithon.desktop.widgets.form import Choice, Colours, CurveField, Number, Row, Switch
 from wraithon.project.look import Through
 
 CALLED = "ribbon: a band through particles"
@@ -50,8 +50,8 @@ ROWS = (
         Switch("tinting", "Let its colour change from head to tail", text="colour", on=WHITE),
         undo="Along the ribbon",
     ),
-    Row("", Course("widening", "Width from head to tail", shows=_has("widening")), undo="Width"),
-    Row("", Course("fading", "Opacity from head to tail", limits=(0, 1), shows=_has("fading")), undo="Opacity"),
+    Row("", CurveField("widening", "Width from head to tail", shows=_has("widening")), undo="Width"),
+    Row("", CurveField("fading", "Opacity from head to tail", limits=(0, 1), shows=_has("fading")), undo="Opacity"),
     Row("", Colours("tinting", "Colours from head to tail", shows=_has("tinting")), undo="Colours"),
     SOFT_EDGE,
     LIT,

@@ -275,11 +275,9 @@ class DialsEditor(QWidget):
 def _plain(path: str) -> bool:
     """Tell whether a path leads through fields of one kind only, to a number."""
     plain = ("emission.", *(f"{name}." for name in ("size", "speed", "lifetime", "opacity")))
-    return path.startswith(plain) and not path.endswith((".off", ".full"))
+    return path.startswith(plain) and not path.endswith((".disabled", ".full"))
 
 
 def _said(path: str) -> str:
     """Return a path in words."""
-    if path == "muted":
-        return "disabled"
     return path.replace(".birth", " at birth").replace(".", " ")

@@ -181,7 +181,7 @@ class LayerMixer(OwnKeys, ShowsFocus, QWidget):
 
     def _paint_row(self, painter: QPainter, number: int, layer: Layer, lane: QRectF, seconds: float) -> None:
         box = QRectF(0, lane.top(), self.width(), ROW)
-        quiet = layer.muted or layer.id in self._silent
+        quiet = layer.disabled or layer.id in self._silent
         painter.setPen(QPen(QColor(LINE), 1))
         painter.drawLine(box.bottomLeft(), box.bottomRight())
         if self.hasFocus() and number == self._at:
