@@ -217,7 +217,7 @@ def test_moments_on_a_clip_that_is_not_played_are_told_and_taken(window, catcher
     lane.show_found([Candidate("strike", "strike", 0.1, "head", 0.8, "quickest here")])
     QTest.qWait(80)
     assert lane.flags() == []
-    assert lane._unseen() == "1 moment on strike, not played here: Enter takes all, Escape none"
+    assert lane._unseen() == "1 moment on strike, not played here: Enter accepts all, Escape none"
     window.station("rehearse")
     QTest.qWait(80)
     assert not catcher.text

@@ -589,7 +589,7 @@ def test_the_menu_offers_to_play_round_from_and_up_to_a_moment(timeline):
     menu.clear()
     timeline.rounds.fill(menu, 1.5)
     assert [a.text().split("\t")[0] for a in menu.actions()] == [
-        "Play round from here", "Play round up to here", "Play on, not round",
+        "Play round from here", "Loop up to here", "Play on, not round",
     ]  # fmt: skip
     menu.actions()[1].trigger()
     assert timeline.rounds.stretch == (1.0, 1.5)

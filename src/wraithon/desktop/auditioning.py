@@ -84,7 +84,7 @@ class Auditioning(QObject):
         # One that waits for a choice begins with what is chosen already.
         self.on = not self.on or self._wish == NOTHING
         self.follow(*self._session.selection)
-        text = "Auditions are on: the selected effect shows itself again and again"
+        text = "Auditions are on: the selected effect repeats beside the show"
         self._session.said.emit(text if self.on else "Auditions are off (A turns them on)", "fine")
         self.changed.emit()
 

@@ -70,8 +70,8 @@ def _groups(desk: Desk) -> tuple[tuple[Command, ...], ...]:
             ("Collapse the list", "F7", desk.fold_index),
             ("Collapse the timeline", "F8", desk.fold_timeline),
             ("Next area", "F6", desk.next_area),
-            ("Keep this picture and its settings", "K", desk.keep_picture),
-            ("Wipe between the kept picture and now", "Shift+K", desk.compare),
+            ("Store a snapshot: picture and settings", "K", desk.keep_picture),
+            ("Wipe between the snapshot and now", "Shift+K", desk.compare),
         ),
         (("About Wraithon", "", desk.about), ("Quit", "Ctrl+Q", desk.close)),
     )

@@ -56,13 +56,13 @@ class Compares:
         if number < len(views):
             self.picture.set_view(views[number].view)
         else:
-            self.session.said.emit("No such view is kept yet: keep one by Alt + K", "warning")
+            self.session.said.emit("No such view is stored yet: Alt + K stores one", "warning")
 
     def compare(self) -> None:
-        """Wipe between the kept picture and now."""
+        """Wipe between the snapshot and now."""
         comparing = self.picture.comparing
         if comparing.chosen is None:
-            self.session.said.emit("Keep a picture first (K), then compare", "warning")
+            self.session.said.emit("Store a snapshot first (K), then compare", "warning")
         else:
             comparing.compare(Way.NONE if comparing.way is Way.WIPE else Way.WIPE)
 

@@ -67,7 +67,7 @@ class Desk(Protocol):
         """Keep the picture with its settings, to compare later ones with."""
 
     def compare(self) -> None:
-        """Wipe between the kept picture and now."""
+        """Wipe between the snapshot and now."""
 
     def about(self) -> None:
         """Say what this is."""

@@ -86,7 +86,7 @@ class Transport(QWidget):
     def _findings_button(self) -> QPushButton:
         button = Button()
         button.setObjectName("plain")
-        button.setToolTip("What will not do what it seems to say; choose one to go there")
+        button.setToolTip("Findings: what will not do what it seems to; choose one to go there")
         self.findings_menu = QMenu(self)
         self.findings_menu.aboutToShow.connect(self.fill_findings)
         button.setMenu(self.findings_menu)

@@ -45,7 +45,7 @@ class Dial(Model):
 
     @property
     def setting(self) -> Setting:
-        """What it is while nobody sets it."""
+        """Value while nothing sets it."""
         return self.colour if self.kind == "colour" else self.value
 
 

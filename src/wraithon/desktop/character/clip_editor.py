@@ -31,7 +31,7 @@ ROWS = (
     Row("", Tick("loop", text="loops"), undo="Loop"),
     Row(
         "in place along",
-        Names("in_place", "Take the clip's own travel along this axis out", choices=AXES, columns=3),
+        Names("in_place", "Removes the clip's travel along this axis", choices=AXES, columns=3),
         width=92,
         undo="In place",
     ),
@@ -43,8 +43,16 @@ ROWS = (
     ),
     Row(
         "travel speed",
-        Number("goes.0", "Carried along x, if made in place, before the scale", lead="x", unit="m/s", step=0.05),
-        Number("goes.1", "Carried along z, ahead, before the character's scale", lead="z", unit="m/s", step=0.05),
+        Number(
+            "goes.0",
+            "Travel speed along x of a clip made in place, before the character's scale",
+            lead="x",
+            unit="m/s",
+            step=0.05,
+        ),
+        Number(
+            "goes.1", "Travel speed ahead, along z, before the character's scale", lead="z", unit="m/s", step=0.05
+        ),
         width=92,
         undo="Pace of the clip",
     ),

@@ -31,7 +31,7 @@ ROWS = tuple(
         ("", Tick("two_sided", text="the inside shows through the holes")),
         (
             "only",
-            Names("materials", "Materials it eats; none ticked means all of them", choices=materials, columns=1),
+            Names("materials", "Materials that dissolve; none ticked means all", choices=materials, columns=1),
         ),
     )
 )

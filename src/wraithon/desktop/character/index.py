@@ -146,7 +146,7 @@ class CharacterIndex(TreeIndex):
                 hidden = use.clip(key).hidden
                 shown = icon("eye-slash", OCHRE) if hidden else icon("film-strip")
                 set_icon(item, icon("play-fill", TEAL) if key in order else shown)
-                item.setToolTip(0, f"{key}: double-click plays only this clip{'; it is not offered' * hidden}")
+                item.setToolTip(0, f"{key}: double-click plays only this clip{'; hidden from lists' * hidden}")
                 item.setForeground(0, QBrush(QColor(SOFT if hidden else INK)))
             elif kind == "part":
                 set_icon(item, icon("eye-slash", OCHRE) if key in use.hidden_parts else icon("eye"))

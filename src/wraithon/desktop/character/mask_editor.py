@@ -72,7 +72,7 @@ class MaskEditor(QWidget):
         column.addWidget(heading("Brush"))
         self.radius = NumberField("cm", low=0.2, high=500, step=0.5, decimals=1, name="Radius of the brush")
         self.strength = NumberField("%", low=1, high=100, step=5, decimals=0, name="What one dab adds")
-        self.wiping = Check("wipes out (or hold Alt)")
+        self.wiping = Check("erases (or hold Alt)")
         self.radius.set_value(6)
         self.strength.set_value(60)
         for field in (self.radius, self.strength, self.wiping):

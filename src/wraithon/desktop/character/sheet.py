@@ -67,7 +67,7 @@ VIEWS = Tupled(
         Row(
             "distance",
             Number("view.distance", "Distance of the camera", unit="m", step=0.1),
-            Tick("view.follow", "Whether it goes along with the character, as a game's does", text="follows"),
+            Tick("view.follow", "Follows the character, as a game's camera does", text="follows"),
             width=92,
             undo="View",
         ),
@@ -141,7 +141,7 @@ class CharacterSheet(Sheet):
         self.views = ListForm(self._session, "project", VIEWS.entries, VIEWS.without, 6)
         column.addWidget(self.views)
         keep = Button(icon("camera"), "Keep this view")
-        keep.setToolTip("Keep where the camera stands, and its lens (Alt+K); Alt+5 to 9 look from there again")
+        keep.setToolTip("Store this view with its lens (Alt+K); Alt+5 to 9 look from there again")
         keep.clicked.connect(self._desk.keep_view)
         column.addWidget(keep, 0, Qt.AlignmentFlag.AlignLeft)
         column.addWidget(heading("Stage"))
@@ -167,7 +167,7 @@ class CharacterSheet(Sheet):
         self.part_shown.edited.connect(self._part_clicked)
         column.addWidget(self._part_facts)
         column.addWidget(self.part_shown)
-        column.addWidget(soft("A hidden part still gives birth: posing and sampling do not depend on being drawn."))
+        column.addWidget(soft("A hidden part still emits: posing and sampling do not depend on being drawn."))
 
     def _build_anchor(self, column: QVBoxLayout) -> None:
         self.anchor = AnchorEditor(self._session)

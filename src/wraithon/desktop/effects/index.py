@@ -89,10 +89,10 @@ class EffectsIndex(TreeIndex):
         self._fire.clicked.connect(self.fire)
         self._audition = Button(icon("repeat"), "Audition")
         self._audition.setCheckable(True)
-        self._audition.setToolTip("The selected effect shows itself again and again (A)")
+        self._audition.setToolTip("Repeats the selected effect beside the show (A)")
         self._audition.clicked.connect(desk.auditioning.toggle)
         library = Button(icon("bookmarks-simple"), "Presets ...")
-        library.setToolTip("Layers and effects kept under a name (P)")
+        library.setToolTip("Stored layers and effects (P)")
         library.clicked.connect(self.open_presets)
         self.column.addWidget(library)
         below = QHBoxLayout()
@@ -352,9 +352,7 @@ class EffectsIndex(TreeIndex):
         text, users = f"Delete {_counted(kind, chosen)}", starters_of(self._session.project, chosen)
         self._session.edit(text, lambda p: reduce(taken_out, chosen, p))
         if users:
-            consequence = (
-                f"Started until now by {', '.join(users)}, which now start nothing; Ctrl+Z brings all of it back"
-            )
+            consequence = f"Started until now by {', '.join(users)}, which now start nothing; Ctrl+Z undoes this"
             self._session.said.emit(consequence, "warning")
         self._session.select(*("effect", effect.id) if kind == "layer" and effect else ("", ""))
 

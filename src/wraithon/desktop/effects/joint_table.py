@@ -87,9 +87,9 @@ class JointTable(QWidget):
         self.list.show_model(layer, layer.id)
         self._head.setVisible(bool(rows))
         self._hint.setText(
-            "A row stands for all below its joint that has no row of its own; only these emit."
+            "A row covers all joints below it that have no row of their own; only these emit."
             if rows
-            else "No joints in the table: births fall everywhere the filters let them."
+            else "No joints in the table: particles are born wherever the filters allow."
         )
         total = sum(row.share for row in rows)
         there = set(self._session.character.skeleton.names) if self._session.character else set()

@@ -135,7 +135,7 @@ class Filters(QWidget):
         self.list = ListForm(session, "layer", self._entries, self._without)
         column.addWidget(self.list)
         self.add = Button(icon("plus"), "Only where ...")
-        self.add.setToolTip("Add a filter: births keep to where all filters let them")
+        self.add.setToolTip("Add a filter: particles are born where all filters allow")
         self._menu = QMenu(self)
         self._menu.aboutToShow.connect(self._fill_menu)
         self.add.setMenu(self._menu)

@@ -68,7 +68,7 @@ class TextureMaker(QWidget):
         column = column_of(self)
         self.outline, self.side = (
             ChoiceField(OUTLINES, "What it shows"),
-            ChoiceField(SIDES, "How large its frames are"),
+            ChoiceField(SIDES, "Size of a frame"),
         )
         self.outline.edited.connect(lambda value, _final: self._change(outline=value))
         self.side.edited.connect(lambda value, _final: self._change(side=value))
@@ -77,8 +77,8 @@ class TextureMaker(QWidget):
             column.addWidget(labelled(label, *(self._field(*each) for each in fields), width=60))
         self._preview = _Preview()
         self.use, roll = Button(icon("check"), "Use it"), Button(icon("dice-five"), "New seed")
-        self.use.setToolTip("Keep it among the textures, and draw the layer with it")
-        roll.setToolTip("Paint it with other noise")
+        self.use.setToolTip("Stores it among the textures and puts it on the layer")
+        roll.setToolTip("Paints it with another seed")
         self.use.clicked.connect(self._keep)
         roll.clicked.connect(lambda: self._change(seed=(self.recipe.seed + 1) % 1_000_000))
         side = QWidget()

@@ -162,7 +162,7 @@ class Speaker(QObject):
 
     def _run(self) -> None:
         if not has_device():
-            log.info("there is nothing to hear sounds with; they stay silent")
+            log.info("there is no sound device: sounds are silent")
             return
         import miniaudio  # it takes as long to import as the window to show
 

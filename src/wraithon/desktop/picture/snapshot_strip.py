@@ -61,11 +61,11 @@ class KeptStrip(QWidget):
         row.addWidget(scroll, 1)
         self.ways: dict[Way, QPushButton] = {}
         for way, picture, text in WAYS:
-            button = tool(picture, f"{text}: the kept picture and now", partial(self._compare, way))
+            button = tool(picture, f"{text}: the snapshot and now", partial(self._compare, way))
             button.setCheckable(True)
             self.ways[way] = button
             row.addWidget(button)
-        self.back = tool("arrow-counter-clockwise", "Go back to the settings of the kept picture", self.go_back)
+        self.back = tool("arrow-counter-clockwise", "Restore the settings of the snapshot", self.go_back)
         row.addWidget(self.back)
         self.rename = tool("pencil-simple", "Rename the kept picture", self._ask_name)
         row.addWidget(self.rename)
@@ -75,7 +75,7 @@ class KeptStrip(QWidget):
         self.text.setObjectName("soft")
         self.text.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         column.addWidget(self.text)
-        self.line = NameLine("Name of the kept picture")
+        self.line = NameLine("Name of the snapshot")
         column.addWidget(self.line)
         self.buttons: list[Button] = []
         comparing.changed.connect(self.refresh)

@@ -63,7 +63,7 @@ class RehearseIndex(Index):
         self.pieces.currentItemChanged.connect(self._picked)
         self.pieces.itemClicked.connect(lambda item: self._session.select("block", str(item.data(KEY))))
         self.column.addWidget(self.pieces, 2)
-        self._none = soft("Flat as yet. + puts patches of moss, puddles, blocks, ledges and ramps on it.")
+        self._none = soft("Flat. + adds patches of moss, puddles, blocks, ledges and ramps.")
         self.column.addWidget(self._none)
         self._log = soft("")
         self.column.addWidget(self._log)

@@ -53,7 +53,7 @@ class SignalMeter(OwnKeys, ShowsFocus, QWidget):
         if kind.given:
             self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
             self.setCursor(Qt.CursorShape.SizeHorCursor)
-            self.setToolTip(f"{kind.text}: drag, or the arrow keys, to give it another value")
+            self.setToolTip(f"{kind.text}: drag, or use the arrow keys, to set it")
 
     def show_value(self, moment: float, value: float) -> None:
         """Take a value over."""

@@ -77,7 +77,7 @@ STAGE_ROWS = (
     Row(
         "background",
         Colour("sky.top", "Colour of the sky overhead"),
-        Colour("sky.haze", "Colour of the haze at the horizon, in which the ground is lost"),
+        Colour("sky.haze", "Colour of the haze at the horizon, into which the ground fades"),
         width=92,
         undo="Background",
     ),
@@ -212,7 +212,7 @@ class RehearseSheet(Sheet):
         column.addWidget(self.state)
         column.addWidget(_key_caps())
         again = Button(icon("arrow-counter-clockwise"), "From the beginning")
-        again.setToolTip("Begin again where the character stood at first, and forget all that was done (Shift+Home)")
+        again.setToolTip("Starts again where the character first stood, and clears the recorded inputs (Shift+Home)")
         again.clicked.connect(desk.restart)
         column.addWidget(again, 0, Qt.AlignmentFlag.AlignLeft)
         column.addWidget(heading("Clip roles"))

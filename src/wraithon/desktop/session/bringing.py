@@ -132,7 +132,7 @@ class Bringing:
             self._bar.ask(
                 f"The joints of {path.name} are named like those of {use.name}.",
                 (f"Put its {clips} on {use.name}", lambda: self._add_clips(path, character)),
-                ("Bring it in as another character", lambda: self._add(path, found)),
+                ("Import it as another character", lambda: self._add(path, found)),
             )
 
     def _add(self, path: Path, loaded: Loaded) -> None:

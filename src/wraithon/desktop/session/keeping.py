@@ -296,7 +296,7 @@ class Keeper(QObject):
         if self.write_down():
             left.discard()
         else:
-            text = "The journal cannot be written (is the disk full?): what was brought back is kept there as it was"
+            text = "The journal cannot be written (is the disk full?): the restored work stays there as it was"
             self._session.said.emit(text, "warning")
         if others:
             self._offer(others)
@@ -347,7 +347,7 @@ def _not_taken(paths: list[Path], projects: list[Path]) -> str:
     """Return why some dropped files are not taken."""
     path = paths[0]
     if path in projects:
-        why = "one project is opened at a time"
+        why = "open one project at a time"
     elif path.is_dir():
         why = "this folder holds no project; drop one that does, or the files in it"
     elif path.suffix.lower() in FOREIGN:

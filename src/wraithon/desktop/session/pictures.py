@@ -115,7 +115,7 @@ class Pictures:
 
         def apply(name: str) -> None:
             if trigger is None:
-                text = f"{name} is among the sounds now; a trigger plays it with the step “Play a sound”"
+                text = f"{name} is among the sounds now; a trigger plays it with the action “Play a sound”"
                 session.said.emit(text, "warning")
                 return
             made, steps = PlaySound(sound=name), trigger.response

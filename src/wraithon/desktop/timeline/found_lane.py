@@ -67,7 +67,7 @@ class FoundLane(OwnKeys, QWidget):
             self.setFocus()
             clips = len({candidate.clip for candidate in self.found})
             text = f"{counted(len(self.found), 'moment')} found on {counted(clips, 'clip')}"
-            keys = "Enter takes all, a click one; the right button leaves one out"
+            keys = "Enter accepts all, a click one; the right button skips one"
             self._session.said.emit(f"{text}: {keys}", "fine")
         self.update()
 
@@ -165,7 +165,7 @@ class FoundLane(OwnKeys, QWidget):
     def _unseen(self) -> str:
         """Return why none of the moments has a flag."""
         clips = ", ".join(dict.fromkeys(candidate.clip for candidate in self.found))
-        return f"{counted(len(self.found), 'moment')} on {clips}, not played here: Enter takes all, Escape none"
+        return f"{counted(len(self.found), 'moment')} on {clips}, not played here: Enter accepts all, Escape none"
 
     @staticmethod
     def _text(candidate: Candidate) -> str:

@@ -93,7 +93,7 @@ class LoopTool(QObject):
         if time < end:
             menu.addAction("Play round from here", lambda: self.lay(time, end))
         if time > start:
-            menu.addAction("Play round up to here", lambda: self.lay(start, time))
+            menu.addAction("Loop up to here", lambda: self.lay(start, time))
         menu.addAction("Play on, not round\tL", self.clear)
 
     def paint(self, painter: QPainter, lanes: Lanes) -> None:

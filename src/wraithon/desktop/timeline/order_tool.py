@@ -75,4 +75,4 @@ class OrderTool:
         menu.addAction("Play it once less\t/", partial(self.repeat, -1))
         menu.addAction("Play it earlier\tCtrl+Left", partial(self.shift, -1))
         menu.addAction("Play it later\tCtrl+Right", partial(self.shift, 1))
-        menu.addAction("Take it out of the order\tDel", self.remove)
+        menu.addAction("Remove it from the order\tDel", self.remove)

@@ -44,7 +44,7 @@ FEWEST_SECONDS, MAX_SECONDS = 0.25, 600.0
 MAX_PASSES = 600
 LIT = 0.3
 """Seconds of the show that a flag stands out for once its clip has passed it."""
-ROUND_TIP = "Drag moves the playhead, Shift + drag lays out what is played round and round (L)"
+ROUND_TIP = "Drag moves the playhead, Shift + drag marks a loop (O)"
 
 
 class Timeline(OwnKeys, ShowsFocus, QWidget):

@@ -42,8 +42,8 @@ class ActionLane(OwnKeys, ShowsFocus, QWidget):
         self._grabbed: tuple[float, float] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setAccessibleName("Steps of the response over time")
-        self.setToolTip("Drag a bar to have its action come sooner or later; Ctrl frees it from the grid")
+        self.setAccessibleName("Actions of the response over time")
+        self.setToolTip("Drag a bar to change the time of its action; Ctrl ignores the grid")
 
     def show_trigger(self, trigger: Trigger) -> None:
         """Show the actions of a trigger's response."""

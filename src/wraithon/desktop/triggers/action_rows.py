@@ -109,9 +109,9 @@ def _start_rows(action: StartEffect) -> tuple[Row, ...]:
     ]  # fmt: skip
     rows.append(
         Row(
-            "but on", Models("grounds", "Kinds of ground where it is otherwise", name="ground", choices=grounds,
+            "but on", Models("grounds", "Kinds of ground with another effect", name="ground", choices=grounds,
                              made=lambda ground: OnGroundKind(ground=ground), columns=2),
-            width=WIDE, undo="Otherwise on kinds of ground",
+            width=WIDE, undo="Other effects on kinds of ground",
         )
     )  # fmt: skip
     for k, each in enumerate(action.grounds):
@@ -122,9 +122,9 @@ def _start_rows(action: StartEffect) -> tuple[Row, ...]:
                 undo="Otherwise on a ground",
             ),
             Row("tint", Colour(f"grounds.{k}.tint", "Its tint there"),
-                Choice(f"grounds.{k}.texture", "What is drawn there for all its textures", lead="texture",
+                Choice(f"grounds.{k}.texture", "Texture that replaces all of its textures there", lead="texture",
                        choices=textures_or("its layers' own")), width=WIDE, undo="Otherwise on a ground"),
-            Row("without", Names(f"grounds.{k}.without", "Layers that are left out there",
+            Row("without", Names(f"grounds.{k}.without", "Layers that are not started there",
                                  choices=_layers(each.effect or action.effect)), width=WIDE,
                 undo="Otherwise on a ground"),
         ]  # fmt: skip
@@ -245,7 +245,7 @@ ACTION_KINDS: tuple[tuple[str, Callable[[], Action]], ...] = (
     ("Hold the character still", HoldStill),
     ("Wait for the clip's end or a signal", WaitFor), ("Shake the camera", Shake),
     ("Shift the colours", ColourShift), ("Slow motion", SlowMotion), ("Play a sound", PlaySound),
-    ("Set a signal or dial", SetSignal), ("Bring a signal or dial to a value", RampSignal),
+    ("Set a signal or dial", SetSignal), ("Ramp a signal or dial", RampSignal),
     ("Write a log line", LogLine),
 )  # fmt: skip
 """What an action may do, in words, and what makes one."""
@@ -260,7 +260,7 @@ def new_action(make: Callable[[], Action]) -> Action:
 ALWAYS = frozenset({LogLine, WaitFor, Shake, ColourShift, SlowMotion})
 """Steps that nothing stands against."""
 NEEDED = Row(
-    "", Tick("needed", "Where this cannot be done, the actions below it are left out", text="what follows needs it"),
+    "", Tick("needed", "Where this fails, the actions below it are skipped", text="what follows needs it"),
     undo="Action",
 )  # fmt: skip
 

@@ -87,7 +87,7 @@ ONLY_ROWS = (
     Row(
         "speed from",
         Number("only.slowest"),
-        Switch("only.fastest", "Whether it may be too fast", text="up to", on=3.0),
+        Switch("only.fastest", "Limits the speed", text="up to", on=3.0),
         Number("only.fastest", shows=lambda trigger: trigger is not None and trigger.only.fastest is not None),
         width=WIDE, undo="Only at speeds",
     ),
@@ -127,9 +127,9 @@ OFTEN_ROWS = (
         width=WIDE, undo="Cool-down",
     ),
     Row(
-        "at most", Switch("often.times", "Whether there is an end to it", text="in all", on=1),
+        "at most", Switch("often.times", "Limits how often it responds", text="in all", on=1),
         Number("often.times", shows=lambda trigger: trigger is not None and trigger.often.times is not None),
-        Switch("often.alive", "Whether it waits while enough of what it started lives", text="alive", on=1),
+        Switch("often.alive", "Limits how many of its firings live at once", text="alive", on=1),
         Number("often.alive", shows=lambda trigger: trigger is not None and trigger.often.alive is not None),
         width=WIDE, undo="How often",
     ),
@@ -152,7 +152,7 @@ def _no_range(trigger: Trigger) -> str:
 
 STRENGTH_ROWS = (
     Row(
-        "by", Choice("strength.signal", "What strength is measured by",
+        "by", Choice("strength.signal", "Signal that measures strength",
                      choices=signals_or("the moment: fall, hit or value, else all"), idle=_unscaled),
         width=WIDE, undo="Strength",
     ),

@@ -97,7 +97,9 @@ class TriggersSheet(Sheet):
             "Triggers that wait for it then fire each time the clip passes the flag."
         )
         self.mirror = Button(icon("arrows-left-right"), "Mirror to the other side")
-        self.mirror.setToolTip("Make its anchor, marks (in loops half a round later) and triggers for the other side")
+        self.mirror.setToolTip(
+            "Makes its anchor, marks (in loops half a cycle later) and triggers for the other side"
+        )
         self.mirror.clicked.connect(self.mirror_event)
         for widget in (self.event_form, self.mark_form, self._event_marks, self._event_users, hint):
             column.addWidget(widget)

@@ -24,7 +24,7 @@ def master_rows(where: str, lead: str = "") -> tuple[Row, ...]:
         ),
         Row(
             f"{lead}time scale",
-            number("tempo", "Speed of time, twice as fast at 2,"),
+            number("tempo", "Time scale: twice as fast at 2,"),
             width=WIDE, undo="Master time scale",
         ),
         Row(
@@ -35,7 +35,7 @@ def master_rows(where: str, lead: str = "") -> tuple[Row, ...]:
         Row(
             f"{lead}opacity, tint",
             number("opacity", "Opacity", "%", 100, 1),
-            Colour("masters.tint", f"Colour that all others are multiplied with, {where}"),
+            Colour("masters.tint", f"Colour that multiplies all others, {where}"),
             width=WIDE, undo="Master opacity or tint",
         ),
     )  # fmt: skip

@@ -20,7 +20,7 @@ class NameLine(QLineEdit):
         self._then: Callable[[str], object] | None = None
         self.setMaxLength(LONGEST_NAME)
         self.setAccessibleName(what)
-        self.setPlaceholderText(f"{what}: Enter keeps it, Escape does not")
+        self.setPlaceholderText(f"{what}: Enter accepts, Escape cancels")
         self.hide()
 
     def ask(self, name: str, then: Callable[[str], object]) -> None:

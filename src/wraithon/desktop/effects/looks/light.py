@@ -6,7 +6,7 @@ from typing import Any
 
 from wraithon.desktop.widgets.form import Number, Row
 
-CALLED = "lights: shine as far as they are large"
+CALLED = "lights: reach as far as they are large"
 
 
 def _steady(look: Any) -> str:

@@ -18,7 +18,7 @@ THROUGH = (
 
 
 def _drawn_out(look: Any) -> str:
-    return "" if look.tile else "its texture is drawn out over all of it: have it repeat"
+    return "" if look.tile else "its texture is stretched over all of it: let it repeat"
 
 
 def _has(curve: str) -> Callable[[Any], bool]:
@@ -45,9 +45,9 @@ ROWS = (
     ),
     Row(
         "along",
-        Switch("widening", "Let it be wider and narrower from head to tail", text="width", on=FULL),
-        Switch("fading", "Let it be more and less opaque from head to tail", text="opacity", on=FULL),
-        Switch("tinting", "Let its colour change from head to tail", text="colour", on=WHITE),
+        Switch("widening", "Changes the width from head to tail", text="width", on=FULL),
+        Switch("fading", "Changes the opacity from head to tail", text="opacity", on=FULL),
+        Switch("tinting", "Changes the colour from head to tail", text="colour", on=WHITE),
         undo="Along the ribbon",
     ),
     Row("", CurveField("widening", "Width from head to tail", shows=_has("widening")), undo="Width"),

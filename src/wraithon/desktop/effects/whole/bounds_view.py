@@ -72,7 +72,7 @@ class BoundsView(QWidget):
         self.form = Form(session, "effect", "", Effect, ROWS)
         self.box = Button(icon("cube"), "Show the box")
         self.box.setCheckable(True)
-        self.box.setToolTip("Draw what was measured, and what is fixed, where the effect is fired")
+        self.box.setToolTip("Shows the measured and the fixed bounds where the effect is fired")
         self.box.toggled.connect(self.shown)
         self.fix = Button(icon("push-pin"), "Fix as measured")
         self.fix.setToolTip("Games and checks use this box; findings report what leaves it")
@@ -100,9 +100,9 @@ class BoundsView(QWidget):
         self.fix.setEnabled(survey is not None and survey.low is not None)
         self.free.setVisible(effect.bounds is not None)
         if survey is None:
-            self._text.setText("Its reach is measured while nothing plays.")
+            self._text.setText("Its reach is measured while paused.")
         elif survey.low is None or survey.high is None:
-            self._text.setText("Nothing of it was seen in a firing, so there is no telling how far it reaches.")
+            self._text.setText("A firing showed nothing, so its reach is unknown.")
         else:
             across, up, deep = (high - low for low, high in zip(survey.low, survey.high, strict=True))
             reach = f"A firing is {across:.2f} m across, {up:.2f} m high and {deep:.2f} m deep."

@@ -26,7 +26,7 @@ STEPS_A_PICTURE = 2
 ROWS = (
     Row(
         "budget",
-        Number("budget", "What all layers together may take of a picture, steps and all, at the most expensive frame",
+        Number("budget", "Milliseconds that all layers may take at the most expensive frame, steps included",
                unit="ms", step=0.5),
         width=92, undo="Budget",
     ),
@@ -60,7 +60,7 @@ class CostView(QWidget):
         self.measure.setToolTip("Play the show from its start and measure its most expensive frame, layer by layer")
         self.measure.clicked.connect(self.wanted)
         self.trade = Button(icon("scales"), "Half as many, larger")
-        self.trade.setToolTip("Bear half as many, each larger, so that they cover as much")
+        self.trade.setToolTip("Emits half as many, each larger, to cover as much")
         self.trade.clicked.connect(self.trade_count)
         self.crowd = Button(icon("users-three"), "Eight more")
         self.crowd.setCheckable(True)
@@ -104,7 +104,7 @@ class CostView(QWidget):
         self.form.show_model(self._session.project, "")
         cost, parts = self._cost, self.parts
         if cost is None:
-            self._text.setText("Not measured yet: the show's most expensive frame is looked for from its start.")
+            self._text.setText("Not measured yet: the most expensive frame is searched from the show's start.")
             return
         mine = [parts[layer] for layer in layers if layer in parts]
         takes = sum(part.draw_ms + STEPS_A_PICTURE * part.step_ms for part in mine)
@@ -117,9 +117,7 @@ class CostView(QWidget):
         if not alive:
             maximum = sum(part.maximum for part in mine)
             lives = (
-                f"up to {grouped(maximum)} of it live at other times"
-                if maximum
-                else "nothing of it lives at any time"
+                f"up to {grouped(maximum)} of it live at other times" if maximum else "it never has living particles"
             )
             self._text.setText(
                 f"The most expensive frame is at {cost.moment:.2f} s: nothing of {what} lives then, {lives}.\n"

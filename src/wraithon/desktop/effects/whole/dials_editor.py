@@ -71,7 +71,7 @@ class _Free(Number):
 
 def _rows_of_dial(dial: Dial) -> Sequence[Row]:
     """Return what is shown of a dial."""
-    tip = "What it is while nobody sets it"
+    tip = "Value while nothing sets it"
     if dial.kind == "colour":
         return (NAME, Row("set to", Colour("colour", tip), width=WIDTH, undo="Dial"))
     if dial.kind == "toggle":

@@ -190,7 +190,7 @@ class PresetLibrary(QFrame):
         self.add.setEnabled(preset is not None and preset.layer is not None and bool(self._effect()))
         self.make.setEnabled(preset is not None)
         self.drop.setVisible(preset is not None and preset.id in self._own)
-        self._text.setText("" if preset is not None else "No preset has such a name.")
+        self._text.setText("" if preset is not None else "No preset has that name.")
 
     def use(self) -> None:
         """Add the preset's layer to the selected effect; without one, or of a whole effect, make an effect."""

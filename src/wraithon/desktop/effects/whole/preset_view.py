@@ -64,11 +64,11 @@ class PresetView(QWidget):
         """One for each row that is its own, and each layer that it lacks."""
         self.back = Button(icon("arrow-counter-clockwise"), "All as the preset")
         self.into = Button(icon("bookmark-simple"), "Apply to the preset")
-        self.into.setToolTip("The preset has what this has; what follows it elsewhere does so, too")
-        self.keep = Button(icon("bookmark-simple"), "Keep as a preset ...")
-        self.keep.setToolTip("Keep it in this project under a name, and follow it")
+        self.into.setToolTip("Changes the preset, and all that follows it")
+        self.keep = Button(icon("bookmark-simple"), "Store as a preset ...")
+        self.keep.setToolTip("Stores it in this project under a name, and follows it")
         self.keep_all = Button(icon("bookmark"), "For all projects ...")
-        self.keep_all.setToolTip("Keep it under a name in your own folder of presets, for all projects")
+        self.keep_all.setToolTip("Stores it in your own folder of presets, for all projects")
         self.back.clicked.connect(lambda: self._edit("All as the preset", WAYS[self._kind].back))
         self.into.clicked.connect(lambda: self._edit("Apply to the preset", WAYS[self._kind].into))
         self.keep.clicked.connect(lambda: self.line.ask(self._name, self.keep_as))
@@ -101,7 +101,7 @@ class PresetView(QWidget):
             return
         others = sum(x.follows == layer.follows for e in project.effects for x in e.layers) - 1
         following = f'It follows "{preset[0].name}"{_also(others)}.'
-        self._text.setText(f"{following} Its own, with a way back for each:" if own else following)
+        self._text.setText(f"{following} Changed; each can be restored:" if own else following)
 
     def show_effect(self, effect: Effect) -> None:
         """Show what an effect has to do with presets."""
@@ -125,7 +125,7 @@ class PresetView(QWidget):
         if found.missing:
             text.append(f"It lacks {', '.join(layer.name for layer in found.missing)}.")
         if self._rows:
-            text.append("With a way back for each:")
+            text.append("Changed; each can be restored:")
         self._text.setText(" ".join(text))
 
     def _show_own(self, own: Iterable[tuple[str, str]]) -> None:

@@ -31,7 +31,7 @@ ROWS = (
         width=60,
         undo="Births at this level",
     ),
-    Row("without", Names("without", "Looks that are left out", choices=LOOKS), width=60, undo="Looks left out"),
+    Row("without", Names("without", "Looks that are not drawn", choices=LOOKS), width=60, undo="Looks left out"),
 )
 LEVELS = Tupled("qualities", lambda _level: ROWS, lambda _level: "level")
 FULL = ("as it is", "")
@@ -45,8 +45,8 @@ class QualityEditor(QWidget):
         self._session = session
         self._effect: Effect | None = None
         column = column_of(self)
-        self._hint = soft("Levels let weaker machines show less: fewer births, and some looks left out.")
-        self.seen = ChoiceField((FULL,), "The level that is seen now, in all effects that have it; no edit")
+        self._hint = soft("Levels let weaker machines show less: fewer births, and not all looks.")
+        self.seen = ChoiceField((FULL,), "Level shown now, in all effects that have it; no edit")
         self.seen.edited.connect(self._see)
         self._seen_row = labelled("seen now", self.seen, width=60)
         self.levels = ListForm(session, "effect", LEVELS.entries, LEVELS.without, 8)
