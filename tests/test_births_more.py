@@ -248,7 +248,7 @@ def fired(demo, *layers, seconds, length=None, rate=60):
     effect = Effect(id="warm", length=length, layers=layers)
     trigger = Trigger(when=AtStart(), response=(StartEffect(effect="warm"),))
     project = demo.project.evolve(effects=(effect,), triggers=(trigger,), character=None, step_rate=rate)
-    player = Player(project, {})
+    player = Player(project, {}, partial=True)
     player.seek(seconds)
     return player
 
