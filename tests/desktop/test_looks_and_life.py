@@ -117,7 +117,7 @@ def test_a_ribbon_is_shaped_by_its_rows(window, sheet):
     switch = next(w for name, w in widgets.items() if name == "widening")
     QTest.mouseClick(switch, LEFT, NONE, QPoint(8, switch.height() // 2))
     assert layer(window).look.widening is not None
-    assert widgets["widening course"].isVisibleTo(sheet.look)
+    assert widgets["widening curvefield"].isVisibleTo(sheet.look)
 
 
 def test_a_shell_is_shaped_by_its_rows(window, sheet):

@@ -61,7 +61,7 @@ def _groups(desk: Desk) -> tuple[tuple[Command, ...], ...]:
         (
             ("Frame what is selected, or the character", "F", desk.frame),
             *sides,
-            ("Keep this view", "Alt+K", desk.keep_view),
+            ("Store this view", "Alt+K", desk.keep_view),
             *(
                 (f"Kept view {k - FIRST_KEY + 1}", f"Alt+{k}", partial(desk.see_view, k - FIRST_KEY))
                 for k in range(FIRST_KEY, LAST_KEY + 1)

@@ -45,7 +45,7 @@ class Compares:
         """Keep where the camera stands, and its lens, under a name."""
         names = (each.name for each in self.session.project.views)
         each = KeptView(name=fresh_name("view", names), view=self.picture.view)
-        if self.session.edit("Keep this view", lambda p: p.evolve(views=(*p.views, each)), final=True):
+        if self.session.edit("Store this view", lambda p: p.evolve(views=(*p.views, each)), final=True):
             number = FIRST_KEY + len(self.session.project.views) - 1
             keys = f"Alt + {number} looks from there again" if number <= LAST_KEY else "the list of views leads there"
             self.session.said.emit(f'Stored as "{each.name}": {keys}', "fine")

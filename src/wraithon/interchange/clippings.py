@@ -75,7 +75,7 @@ def read_clipping(text: str) -> Clipping:
 
 
 def read_curve(text: str, like: Curve | Gradient) -> Curve | Gradient:
-    """Return the course that a text holds, of the kind of another.
+    """Return the curve that a text holds, of the kind of another.
 
     Raises
     ------

@@ -90,7 +90,7 @@ class FlightRules(NamedTuple):
     bounce: np.float32
     grip: np.float32
     speed_mode: int
-    """How the course of speed meets it (`wraithon.numeric.meeting`)."""
+    """How the curve of speed meets it (`wraithon.numeric.meeting`)."""
     speed_table: NDArray[np.float32]
     body: int = PASS
     """What happens at the character; how much speed is kept, and lost sideways, follow."""

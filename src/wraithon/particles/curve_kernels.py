@@ -1,4 +1,4 @@
-"""Where sources and riders are within a step, and tables of courses: what several kernels work out alike."""
+"""Where sources and riders are within a step, and tables of curves: what several kernels work out alike."""
 
 from __future__ import annotations
 

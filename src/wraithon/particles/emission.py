@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 
 NONE = np.zeros(0)
 COURSE = 513
-"""Places at which the rate's course through its window is looked at."""
+"""Places at which the rate's curve through its window is looked at."""
 ALL, GOLDEN = 2**64 - 1, np.uint64(0x9E3779B97F4A7C15)
 SLACK = 1e-9
 """Seconds: two moments nearer than this are the same one."""

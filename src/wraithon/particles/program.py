@@ -359,7 +359,7 @@ def _range(attribute: Attribute) -> NDArray[np.float32]:
 
 
 def _curve_scale(attribute: Attribute) -> NDArray[np.float64]:
-    """Degrees become radians where a course is itself an angle; a course that scales is a plain number."""
+    """Degrees become radians where a curve is itself an angle; a curve that scales is a plain number."""
     return np.array([1.0 if attribute.mode is LifeMode.SCALE else math.pi / 180])
 
 

@@ -71,11 +71,11 @@ class DrawRules(NamedTuple):
     nearness: NDArray[np.float32]
     """(6,) 1 / the distance from the anchor at which the highest is drawn; 0 of what is left to chance."""
     modes: NDArray[np.int32]
-    """(6,) how each course meets the value at birth."""
+    """(6,) how each curve meets the value at birth."""
     tables: NDArray[np.float32]
-    """(6, TABLE) their courses."""
+    """(6, TABLE) their curves."""
     paces: NDArray[np.float32]
-    """(6,) 1 / the speed at which a course over speed ends; 0 of courses over age."""
+    """(6,) 1 / the speed at which a curve over speed ends; 0 of curves over age."""
     wobbles: NDArray[np.float32]
     """(6, 2) by how much each comes and goes, and how often a second."""
     tints: NDArray[np.float32]
@@ -84,7 +84,7 @@ class DrawRules(NamedTuple):
     tint_table: NDArray[np.float32]
     """(3, TABLE)."""
     spin_table: NDArray[np.float32]
-    """(TABLE,) the running integral of spin's course."""
+    """(TABLE,) the running integral of spin's curve."""
     frames: int
     """Frames of the sheet."""
     play: int

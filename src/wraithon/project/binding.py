@@ -8,6 +8,7 @@ from pydantic import Field, field_validator
 
 from wraithon.project.base import Finite, Id, Model, Name, Share, new_id
 from wraithon.project.life import Colour
+from wraithon.project.quantities import PERCENT, TIMES, Quantity
 
 Factor = Annotated[float, Field(allow_inf_nan=False, ge=0.01, le=100.0)]
 
@@ -78,10 +79,12 @@ class Masters(Model):
     `size` scales places, speeds, distances and eddies together; `tempo` all times; `amount` how many are born.
     """
 
-    tempo: Factor = 1.0
-    size: Factor = 1.0
-    amount: Annotated[float, Field(allow_inf_nan=False, ge=0.0, le=100.0)] = 1.0
-    opacity: Share = 1.0
+    tempo: Annotated[Factor, Quantity("Time scale: twice as fast at 2", TIMES)] = 1.0
+    size: Annotated[Factor, Quantity("Scale of positions, speeds, distances and sizes", TIMES)] = 1.0
+    amount: Annotated[
+        float, Field(allow_inf_nan=False, ge=0.0, le=100.0), Quantity("Scale of the number of particles", TIMES)
+    ] = 1.0
+    opacity: Annotated[Share, Quantity("Opacity", PERCENT, step=1)] = 1.0
     tint: Colour = (1.0, 1.0, 1.0)
 
     @property

@@ -8,7 +8,7 @@ from pydantic import Field, field_validator
 
 from wraithon.project.base import Finite, Id, Model, Name, Positive, Unsigned, Vec3, new_id
 from wraithon.project.dissolve import Dissolve
-from wraithon.project.quantities import METRES, SECONDS, TIMES, Quantity
+from wraithon.project.quantities import CENTIMETRES, DEGREES, METRES, SECONDS, TIMES, Quantity
 from wraithon.project.staging.driving import Driving
 
 
@@ -21,8 +21,8 @@ class Anchor(Model):
     id: Id = Field(default_factory=new_id)
     name: Name = "anchor"
     joint: str = ""
-    offset: Vec3 = (0.0, 0.0, 0.0)
-    turn: Vec3 = (0.0, 0.0, 0.0)
+    offset: Annotated[Vec3, Quantity("Offset from the joint", CENTIMETRES, decimals=2)] = (0.0, 0.0, 0.0)
+    turn: Annotated[Vec3, Quantity("Rotation about the joint's axes", DEGREES)] = (0.0, 0.0, 0.0)
     on_ground: bool = False
 
 

@@ -13,7 +13,17 @@ from wraithon.project.emission import Emission, WarmUp
 from wraithon.project.life import Attribute, Tint
 from wraithon.project.look import Look, SpriteLook
 from wraithon.project.motion import Motion
-from wraithon.project.quantities import CENTIMETRES, DEGREES, DEGREES_PER_S, M_PER_S, NUMBER, SECONDS, TIMES, Quantity
+from wraithon.project.quantities import (
+    CENTIMETRES,
+    DEGREES,
+    DEGREES_PER_S,
+    M_PER_S,
+    NUMBER,
+    PERCENT,
+    SECONDS,
+    TIMES,
+    Quantity,
+)
 from wraithon.project.source import OffspringSource, PointSource, Source
 
 Tag = Literal["", "teal", "rust", "moss", "ochre", "brick", "violet"]
@@ -57,7 +67,7 @@ class Layer(Model):
 
 
 ATTRIBUTES = tuple(name for name, field in Layer.model_fields.items() if field.annotation in {Attribute, Tint})
-"""What of a particle has a value at birth and a course through life, in the order the life sheet shows it."""
+"""What of a particle has a value at birth and a curve through life, in the order the life sheet shows it."""
 
 
 class EffectBounds(Model):
@@ -69,7 +79,9 @@ class EffectBounds(Model):
 
     low: Vec3 = (-0.5, -0.5, -0.5)
     high: Vec3 = (0.5, 0.5, 0.5)
-    margin: Annotated[float, Field(ge=0.0, le=10.0)] = 0.1
+    margin: Annotated[
+        float, Field(ge=0.0, le=10.0), Quantity("Margin on each side, as a share of its length", PERCENT, 1, 1)
+    ] = 0.1
 
     @model_validator(mode="after")
     def _ordered(self) -> Self:
@@ -93,7 +105,7 @@ class Quality(Model):
     """A level at which an effect may be shown: a share of its births, and without some of its looks."""
 
     name: Name = "low"
-    amount: Share = 0.5
+    amount: Annotated[Share, Quantity("Share of the births", PERCENT)] = 0.5
     without: Annotated[tuple[str, ...], Field(max_length=16)] = ()
 
 

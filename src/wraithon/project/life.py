@@ -1,4 +1,4 @@
-"""Attributes of a particle: a value at birth, and its course through life."""
+"""Attributes of a particle: a value at birth, and its curve through life."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ class Range(Model):
 
 
 class Curve(Model):
-    """A course over the normalised age 0..1, smooth through its points without overshooting.
+    """A curve over the normalised age 0..1, smooth through its points without overshooting.
 
     Points are (age, value), ages rising; before the first and after the last the value stays.
     """
@@ -58,7 +58,7 @@ class Curve(Model):
 
 
 class LifeMode(StrEnum):
-    """How the course through life meets the value at birth."""
+    """How the curve through life meets the value at birth."""
 
     SCALE = "scale"
     ADD = "add"
@@ -78,7 +78,7 @@ class WeightedChoice(Model):
 
 
 class Over(StrEnum):
-    """What a course runs over: the age, or how fast a particle is."""
+    """What a curve runs over: the age, or how fast a particle is."""
 
     AGE = "age"
     SPEED = "speed"
@@ -102,7 +102,7 @@ class Attribute(Model):
     """One number of a particle: a range at birth and, if wanted, a curve through life.
 
     Where there are `choices`, one of them is drawn instead of the range. By DISTANCE it is the lowest, or first, at
-    the anchor, and the highest, or last, `far` metres away and beyond. A course over speed has its end at `top`
+    the anchor, and the highest, or last, `far` metres away and beyond. A curve over speed has its end at `top`
     metres a second.
     """
 
@@ -124,7 +124,7 @@ class Attribute(Model):
 
     @property
     def code(self) -> int:
-        """How the course meets the value at birth, as `wraithon.numeric.meeting` knows it."""
+        """How the curve meets the value at birth, as `wraithon.numeric.meeting` knows it."""
         return STEADY if self.life is None else self.mode.code
 
     @classmethod

@@ -63,10 +63,10 @@ class FrameGrid(Model):
     """
 
     columns: Annotated[
-        int, Field(ge=1, le=16), Quantity("Frames side by side in the texture", COUNT, word="wide")
+        int, Field(ge=1, le=16), Quantity("Frames side by side in the texture", COUNT, word="columns")
     ] = 1
     rows: Annotated[
-        int, Field(ge=1, le=16), Quantity("Frames above each other in the texture", COUNT, word="high")
+        int, Field(ge=1, le=16), Quantity("Frames above each other in the texture", COUNT, word="rows")
     ] = 1
     play: SheetPlay = SheetPlay.CHANCE
     times: Annotated[
@@ -183,7 +183,7 @@ class RibbonLook(_Look):
     """A band through particles, as wide as they are large; one that a line sweeps is as wide as the line.
 
     `past` is how many seconds of a particle's own past it shows. `head` and `tail` are the shares of its length over
-    which it tapers, `widening`, `fading` and `tinting` courses from its head to its tail. Its texture is drawn out
+    which it tapers, `widening`, `fading` and `tinting` curves from its head to its tail. Its texture is drawn out
     over all of it, or repeats every `tile` metres; `flow` moves it, in metres a second.
     """
 

@@ -15,7 +15,7 @@ Reach = Annotated[float, Field(ge=0.01, le=1000.0)]
 
 
 class _Force(Model):
-    """What all forces have: each particle feels `1 ± spread` of it, times its course over the normalised age.
+    """What all forces have: each particle feels `1 ± spread` of it, times its curve over the normalised age.
 
     One that is `off` is kept, and does nothing. What else is to be said of a kind stands here, so that findings, the
     packing and the forms need no list of kinds: a new one is a class here, a row in `particles.forces.PACKING` with

@@ -12,7 +12,7 @@ from wraithon.project.base import Finite, Id, Model, Name, Positive, Vec3, new_i
 from wraithon.project.character import Anchor, CharacterUse, Event
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.preset import Preset
-from wraithon.project.quantities import DEGREES, SECONDS, TIMES, Quantity
+from wraithon.project.quantities import DEGREES, METRES, SECONDS, TIMES, Quantity
 from wraithon.project.staging.driving import Signal
 from wraithon.project.staging.ground import GROUND_WORDS, MAX_OWN, Block, GroundKind, OwnGround, Sky
 from wraithon.project.trigger import Trigger
@@ -89,7 +89,7 @@ class View(Model):
     target: Vec3 = (0.0, 0.9, 0.0)
     azimuth: Finite = 28.0
     elevation: Annotated[float, Field(ge=-89.0, le=89.0)] = 10.0
-    distance: Annotated[float, Field(ge=0.05, le=1e5)] = 4.2
+    distance: Annotated[float, Field(ge=0.05, le=1e5), Quantity("Distance of the camera", METRES, step=0.1)] = 4.2
     fov: Annotated[float, Field(ge=5.0, le=120.0), Quantity("Angle of view from top to bottom", DEGREES)] = 36.0
     follow: bool = True
 

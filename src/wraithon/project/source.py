@@ -44,8 +44,8 @@ class Aim(Model):
     spread: Annotated[
         float, Field(ge=0.0, le=180.0), Quantity("Half angle of the cone around the direction", DEGREES)
     ] = 20.0
-    low: Vec3 = (-1.0, 0.0, -1.0)
-    high: Vec3 = (1.0, 1.0, 1.0)
+    low: Annotated[Vec3, Quantity("Lowest share of the direction along each axis", TIMES)] = (-1.0, 0.0, -1.0)
+    high: Annotated[Vec3, Quantity("Highest share of the direction along each axis", TIMES)] = (1.0, 1.0, 1.0)
     frame: AimFrame = AimFrame.WORLD
 
 
@@ -123,7 +123,7 @@ class ConeSource(_Source):
     """
 
     kind: Literal["cone"] = "cone"
-    length: Annotated[Unsigned, Quantity("Length of the cone", METRES)] = 0.4
+    length: Annotated[Unsigned, Quantity("Length of the cone; at 0 all particles start at its tip", METRES)] = 0.4
     angle: Annotated[float, Field(ge=0.0, le=85.0), Quantity("Half angle of the cone", DEGREES)] = 25.0
 
 
@@ -149,7 +149,7 @@ class LineSource(_Source):
 
     kind: Literal["line"] = "line"
     to: Id | None = None
-    thickness: Annotated[Unsigned, Quantity("Distance from the line", METRES)] = 0.0
+    thickness: Annotated[Unsigned, Quantity("Largest distance from the line", CENTIMETRES)] = 0.0
 
 
 class Mode(StrEnum):
@@ -260,12 +260,16 @@ class OffspringSource(_Source):
     kind: Literal["offspring"] = "offspring"
     layer: Id | None = None
     occasion: Occasion = Occasion.DEATH
-    every: Annotated[float, Field(ge=0.001, le=1000), Quantity("Distance from one birth to the next", METRES)] = 0.1
-    count: Annotated[int, Field(ge=0, le=1000)] = 4
-    most: Annotated[int, Field(ge=0, le=1000)] | None = None
-    chance: Annotated[Share, Quantity("Probability of births", PERCENT)] = 1.0
+    every: Annotated[
+        float, Field(ge=0.001, le=1000), Quantity("Distance from one birth to the next", CENTIMETRES, step=1)
+    ] = 0.1
+    count: Annotated[int, Field(ge=0, le=1000), Quantity("Particles per moment", COUNT)] = 4
+    most: Annotated[
+        Annotated[int, Field(ge=0, le=1000)] | None, Quantity("Largest number of particles per moment", COUNT)
+    ] = None
+    chance: Annotated[Share, Quantity("Probability per moment", PERCENT)] = 1.0
     grown: bool = False
-    tint: Annotated[Share, Quantity("Share of the parent's colour", PERCENT)] = 0.0
+    tint: Annotated[Share, Quantity("Share of the parent's colour that is inherited", PERCENT)] = 0.0
 
     @property
     def highest(self) -> int:
@@ -295,7 +299,7 @@ class SkinSource(_Source):
     pieces: Annotated[
         int,
         Field(ge=1, le=MAX_EVEN),
-        Quantity("Places set out; births take one after another", COUNT, step=10, word="places"),
+        Quantity("Positions that are precomputed; births use one after another", COUNT, step=10, word="positions"),
     ] = 500
     radius: Annotated[Unsigned, Quantity("Largest distance from the bone", CENTIMETRES, decimals=3)] = 0.02
     lift: Annotated[Finite, Quantity("Distance from the skin", CENTIMETRES, decimals=3)] = 0.0

@@ -219,7 +219,7 @@ def _sole(character: Character, joint: str) -> _Sole:
 
 
 class _Calm(NamedTuple):
-    """How courses are averaged against their noise, and what of it is left."""
+    """How curves are averaged against their noise, and what of it is left."""
 
     spread: float
     """Standard deviation of the average's weights, in steps."""
@@ -229,7 +229,7 @@ class _Calm(NamedTuple):
     """Metres a second that speeds still tremble by."""
 
     def of(self, values: NDArray[np.float64]) -> NDArray[np.float64]:
-        """Return courses (S, ...) averaged."""
+        """Return curves (S, ...) averaged."""
         if self.spread < MIN_SPREAD:
             return values
         reach = int(np.ceil(3 * self.spread))
@@ -244,7 +244,7 @@ class _Calm(NamedTuple):
 
 
 def _calm(positions: NDArray[np.float64], step: float) -> _Calm:
-    """Return how courses (S, V, 3) are averaged: the more they tremble, the longer."""
+    """Return how curves (S, V, 3) are averaged: the more they tremble, the longer."""
     many = len(positions)
     if many < FEWEST:
         return _Calm(0.0, 0.0, 0.0)

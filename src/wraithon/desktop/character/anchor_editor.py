@@ -25,15 +25,12 @@ ROWS = (
     Row("", Tick("on_ground", text="on the ground under the joint"), undo="On the ground"),
     Row(
         "offset",
-        *(
-            Number(f"offset.{k}", f"Offset along {a}", unit=f"{a} cm", factor=100, step=0.5, decimals=2)
-            for k, a in enumerate("xyz")
-        ),
+        *(Number(f"offset.{k}", f"Offset along {a}", unit=f"{a} cm") for k, a in enumerate("xyz")),
         undo="Anchor offset",
     ),
     Row(
         "rotation",
-        *(Number(f"turn.{k}", f"Rotation about {a}", unit=f"{a} °", step=1, decimals=1) for k, a in enumerate("xyz")),
+        *(Number(f"turn.{k}", f"Rotation about {a}", unit=f"{a} °") for k, a in enumerate("xyz")),
         undo="Anchor rotation",
     ),
 )

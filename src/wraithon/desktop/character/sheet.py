@@ -66,14 +66,14 @@ VIEWS = Tupled(
         Row("name", Text("name", "Name of the view"), width=92, undo="Rename view"),
         Row(
             "distance",
-            Number("view.distance", "Distance of the camera", unit="m", step=0.1),
+            Number("view.distance"),
             Tick("view.follow", "Follows the character, as a game's camera does", text="follows"),
             width=92,
             undo="View",
         ),
         Row(
             "lens",
-            Number("view.fov", "Angle from top to bottom", unit="°", step=1, decimals=1),
+            Number("view.fov"),
             width=92,
             undo="View",
         ),
@@ -140,7 +140,7 @@ class CharacterSheet(Sheet):
         column.addWidget(heading("Views"))
         self.views = ListForm(self._session, "project", VIEWS.entries, VIEWS.without, 6)
         column.addWidget(self.views)
-        keep = Button(icon("camera"), "Keep this view")
+        keep = Button(icon("camera"), "Store this view")
         keep.setToolTip("Store this view with its lens (Alt+K); Alt+5 to 9 look from there again")
         keep.clicked.connect(self._desk.keep_view)
         column.addWidget(keep, 0, Qt.AlignmentFlag.AlignLeft)
@@ -181,7 +181,7 @@ class CharacterSheet(Sheet):
     def _build_joint(self, column: QVBoxLayout) -> None:
         self._joint_facts = soft("")
         column.addWidget(self._joint_facts)
-        column.addWidget(soft("The skin is coloured by how much of it the joint holds. Click joints in the picture."))
+        column.addWidget(soft("The skin is coloured by the joint's weight. Click joints in the picture."))
         self.anchor_button = Button(icon("anchor-simple"), "New anchor on it")
         self.anchor_button.clicked.connect(self._index.add_anchor)
         column.addWidget(self.anchor_button)

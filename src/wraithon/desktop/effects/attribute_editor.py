@@ -1,4 +1,4 @@
-"""The large editor under a row of the life table: range, mode and course, or colours."""
+"""The large editor under a row of the life table: range, mode and curve, or colours."""
 
 from __future__ import annotations
 
@@ -128,7 +128,7 @@ class RangeBar(ShowsFocus, QWidget):
 
 
 class AttributeEditor(QWidget):
-    """The large editor under a row: range, mode and course of numbers, or the colours of a tint.
+    """The large editor under a row: range, mode and curve of numbers, or the colours of a tint.
 
     Signals
     -------
@@ -333,7 +333,7 @@ class AttributeEditor(QWidget):
 
 
 def _measure_of(attribute: Attribute, unit: AttributeUnit) -> tuple[str, float, float, int, tuple[float, float]]:
-    """Return unit, factor, step, decimals and limits of a course's values."""
+    """Return unit, factor, step, decimals and limits of a curve's values."""
     low, high = unit.low / unit.factor, unit.high / unit.factor
     if attribute.mode is LifeMode.SCALE:
         return "×", 1.0, 0.05, 3, (0.0 if low >= 0 else -1e3, 1e3)
@@ -343,7 +343,7 @@ def _measure_of(attribute: Attribute, unit: AttributeUnit) -> tuple[str, float, 
 
 
 def _same_drawn(attribute: Attribute, mode: object) -> Curve:
-    """Return the course that draws the same under another way of meeting the middle of the value at birth."""
+    """Return the curve that draws the same under another way of meeting the middle of the value at birth."""
     assert attribute.life is not None  # the caller has looked
     middle = (attribute.birth.low + attribute.birth.high) / 2
     points = []

@@ -1,4 +1,4 @@
-"""What else a number of a particle may have: values to choose from, what its course runs over, and wobble."""
+"""What else a number of a particle may have: values to choose from, what its curve runs over, and wobble."""
 
 from __future__ import annotations
 

@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 
 
 SWELLS = Curve.through((0, 0), (0.3, 1), (0.6, 1), (1, 0))
-"""The course that a rate gets first."""
+"""The curve that a rate gets first."""
 
 
 FULL = (("refuse new", Full.REFUSE), ("kill oldest", Full.END_OLDEST))

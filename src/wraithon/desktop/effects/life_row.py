@@ -23,7 +23,7 @@ FIGURES, NARROW, ROOMY = 88.0, 44.0, 220.0
 
 
 def columns(width: int) -> tuple[tuple[float, float], ...]:
-    """Return left and width of the columns birth, course and drawn; where it is narrow, drawn has no figures."""
+    """Return left and width of the columns birth, curve and drawn; where it is narrow, drawn has no figures."""
     free = width - LABEL - 28.0
     drawn = max(FIGURES, free * 0.26) if free >= ROOMY else NARROW
     birth = min(BIRTH, (free - drawn) * 0.58)

@@ -1,4 +1,4 @@
-"""The life table: one row an attribute, with what is born, its course, and what will really be drawn."""
+"""The life table: one row an attribute, with what is born, its curve, and what will really be drawn."""
 
 from __future__ import annotations
 

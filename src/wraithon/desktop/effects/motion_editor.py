@@ -113,7 +113,7 @@ def _has_curve(force: Force) -> bool:
 
 
 SETS_IN = Curve.through((0, 0), (0.3, 0), (0.6, 1), (1, 1))
-"""The course that a force gets first: it hangs, and sets in later."""
+"""The curve that a force gets first: it hangs, and sets in later."""
 FELT = (
     Row(
         "varies",

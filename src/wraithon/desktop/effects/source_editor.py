@@ -82,8 +82,8 @@ def _by_heading(source: Source) -> bool:
 
 def _axis(k: int, name: str) -> Row:
     """Return the row of what is drawn along an axis."""
-    low = Number(f"aim.low.{k}", f"Least of the direction along {name}", unit="×", step=0.05, shows=_by_axes)
-    high = Number(f"aim.high.{k}", f"Most along {name}", lead="to", unit="×", step=0.05, shows=_by_axes)
+    low = Number(f"aim.low.{k}", shows=_by_axes)
+    high = Number(f"aim.high.{k}", lead="to", shows=_by_axes)
     return Row(name, low, high, undo="Direction")
 
 
@@ -152,17 +152,15 @@ ROWS: dict[str, tuple[Row, ...]] = {
     ),
     "box": (
         *(
-            Row(side, Number(f"size.{axis}", f"How {side} the box is", unit="m", step=0.05))
-            for axis, side in enumerate(("wide", "high", "deep"))
+            Row(side, Number(f"size.{axis}", f"{side.capitalize()} of the box"))
+            for axis, side in enumerate(("width", "height", "depth"))
         ),
         *RIDE_ROWS,
         *AIM_ROWS,
     ),
     "cone": (
-        Row(
-            "length", Number("length", "Length of the cone; at 0 all particles start at its tip", unit="m", step=0.05)
-        ),
-        Row("angle", Number("angle", "Half angle of the cone", unit="°", step=1, decimals=1)),
+        Row("length", Number("length")),
+        Row("angle", Number("angle")),
         *RIDE_ROWS,
         *AIM_ROWS,
     ),
@@ -173,53 +171,39 @@ ROWS: dict[str, tuple[Row, ...]] = {
             Tick("invert", "Dark areas emit instead", text="inverted"),
         ),
         *(
-            Row(side, Number(f"size.{axis}", f"How {side} the picture is", unit="m", step=0.05))
-            for axis, side in enumerate(("wide", "high"))
+            Row(side, Number(f"size.{axis}", f"{side.capitalize()} of the picture"))
+            for axis, side in enumerate(("width", "height"))
         ),
         *RIDE_ROWS,
         *AIM_ROWS,
     ),
     "line": (
         Row("to", Choice("to", "Anchor at the end of the line", choices=anchors_or("no anchor yet"))),
-        Row("thickness", Number("thickness", "Largest distance from the line", unit="cm", factor=100, step=0.5)),
+        Row("thickness", Number("thickness")),
         *RIDE_ROWS,
         *AIM_ROWS,
     ),
     "skin": (
         Row("lift", Number("lift")),
-        Row(
-            "radius",
-            Number("radius", shows=_on_bones),
-        ),
+        Row("radius", Number("radius", shows=_on_bones)),
         Row("attached", RIDING),
         *AIM_ROWS,
     ),
     "offspring": (
         Row("of", Choice("layer", "Parent layer", choices=siblings), undo="Parent layer"),
         Row("at", Choice("occasion", "Moment of the parent at which it emits", choices=OCCASIONS), undo="Occasion"),
-        Row(
-            "every",
-            Number("every", "Distance from one birth to the next", unit="cm", factor=100, step=1, shows=_on_its_way),
-        ),
+        Row("every", Number("every", shows=_on_its_way)),
         Row(
             "births",
-            Number("count", "Particles per moment", step=1),
+            Number("count"),
             Switch("most", "Varies the count by chance", text="up to", on=8, stretch=0),
-            Number("most", "Largest number of particles per moment", step=1),
+            Number("most"),
             undo="Births",
         ),
-        Row("chance", Number("chance", "Probability per moment", unit="%", factor=100, step=5, decimals=0)),
+        Row("chance", Number("chance")),
         Row(
             "takes",
-            Number(
-                "tint",
-                "Share of the parent's colour that is inherited",
-                lead="tint",
-                unit="%",
-                factor=100,
-                step=5,
-                decimals=0,
-            ),
+            Number("tint", lead="tint"),
             Tick("grown", "Scales by the parent's size", text="size"),
             undo="What is taken along",
         ),
@@ -229,7 +213,7 @@ ROWS: dict[str, tuple[Row, ...]] = {
 MODE_ROWS = (Row("", Choice("mode", "What on the character emits", choices=MODES), undo="Emit from"),)
 SKIN_ROWS = (
     Row(
-        "places",
+        "spacing",
         Choice("spacing", "Distribution of the birth positions", choices=SPACINGS, undo="Spacing"),
         Number("pieces", late=True, shows=lambda source: source.spacing is Spacing.EVEN),
     ),

@@ -36,7 +36,8 @@ OUTLINES = (
 )
 SIDES = (("32 pixels a frame", 32), ("64 pixels a frame", 64), ("128 pixels a frame", 128))
 ROWS = (
-    ("sheet", (("columns", "Frames side by side", "wide", 1.0), ("rows", "Frames above each other", "high", 1.0))),
+    ("frames", (("columns", "Frames side by side", "columns", 1.0),
+                ("rows", "Frames above each other", "rows", 1.0))),
     ("shape", (("width", "Size in its frame, or thickness", "%", 5.0),
                ("soft", "How gently it ends", "% soft", 5.0))),
     ("lumps", (("lumps", "Amount of noise", "%", 5.0),

@@ -45,7 +45,7 @@ def unit_of(name: str) -> AttributeUnit:
 
 
 def drawn_band(attribute: Attribute, *, angle: bool = False) -> tuple[np.ndarray, np.ndarray]:
-    """Return lowest and highest drawn value over what its course runs over, (TABLE,) each, in the file's unit."""
+    """Return lowest and highest drawn value over what its curve runs over, (TABLE,) each, in the file's unit."""
     curve = curve_table(attribute.life).astype(float)
     ends = [met(np.full(TABLE, end), curve, attribute.code) for end in attribute.ends]
     low, high = np.sort(np.stack(ends), axis=0)

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
 
 LEGENDS = {
-    "weights": ("share", "held a little", "held alone"),
+    "weights": ("share", "low weight", "full weight"),
     "density": ("balance", "fewer births than fair", "more"),
     "mask": ("share", "not painted", "painted"),
 }

@@ -50,7 +50,7 @@ if TYPE_CHECKING:
 
 ROWS = (
     Row("name", Text("name", "Name of the trigger"), width=92, undo="Rename trigger"),
-    Row("", Tick("enabled", text="listens"), undo="Trigger on or off"),
+    Row("", Tick("enabled", "Responds to its moments", text="enabled"), undo="Trigger on or off"),
 )
 EVENT_ROWS = (
     Row("name", Text("name", "Name of the event"), width=92, undo="Rename event"),

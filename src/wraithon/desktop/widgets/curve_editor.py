@@ -1,4 +1,4 @@
-"""The large editor of a course through life: points to drag, add, delete, nudge and type."""
+"""The large editor of a curve through life: points to drag, add, delete, nudge and type."""
 
 from __future__ import annotations
 
@@ -122,7 +122,7 @@ class CurvePlot(Handles):
     """The drawn curve with its points."""
 
     def __init__(self) -> None:
-        super().__init__("Course through life", "points", 132)
+        super().__init__("Curve through life", "points", 132)
         self.curve = Curve()
         self._floor = 0.0
         self._low, self._high = 0.0, 1.0
@@ -137,7 +137,7 @@ class CurvePlot(Handles):
         return self.curve
 
     def restore(self, curve: object) -> None:
-        assert isinstance(curve, Curve)  # what `course` gave
+        assert isinstance(curve, Curve)  # what `curve` gave
         low, high = self.limits
         self.picked_index = min(self.picked_index, len(curve.points) - 1)
         self._set([(age, min(max(value, low), high)) for age, value in curve.points], final=True)

@@ -78,12 +78,13 @@ class Number(Field):
     """A number; its label, its unit and how it is edited are what its field says (`project.quantities`)."""
 
     unit: str | None = None
-    factor: float = 0.0
-    """How many of the shown unit the model's own is; 0: as the field says."""
-    step: float = 0.0
-    """What an arrow key adds; 0: as the field says."""
-    decimals: int = -1
-    """Shown at most; -1: as the field says."""
+    """The shown unit; None here and below: as the field says."""
+    step: float | None = None
+    """What an arrow key adds."""
+    decimals: int | None = None
+    """Shown at most."""
+    factor: float = 1.0
+    """How many of the shown unit the model's own is: always what the field says."""
     late: bool = False
     """Whether only the end of a gesture counts, because each value means long work."""
 
@@ -94,9 +95,9 @@ class Number(Field):
             self,
             label=self.label or said.label,
             unit=said.symbol if self.unit is None else self.unit,
-            factor=self.factor or said.unit.factor,
-            step=self.step or said.arrow_step,
-            decimals=said.shown_decimals if self.decimals < 0 else self.decimals,
+            factor=said.unit.factor,
+            step=said.arrow_step if self.step is None else self.step,
+            decimals=said.shown_decimals if self.decimals is None else self.decimals,
         )
 
     def make(self, kind: type[Model]) -> NumberField:

@@ -90,7 +90,7 @@ class GradientStrip(Handles):
         return self.gradient
 
     def restore(self, curve: object) -> None:
-        assert isinstance(curve, Gradient)  # what `course` gave
+        assert isinstance(curve, Gradient)  # what `curve` gave
         self.picked_index = min(self.picked_index, len(curve.stops) - 1)
         self._set(list(curve.stops), final=True)
 

@@ -1,4 +1,4 @@
-"""Handles on a course through life: one is picked, dragged, nudged by keys, added and deleted."""
+"""Handles on a curve through life: one is picked, dragged, nudged by keys, added and deleted."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ class Handles(OwnKeys, ShowsFocus, QWidget):
     Signals
     -------
     edited
-        The course as it should be, and whether the gesture is over.
+        The curve as it should be, and whether the gesture is over.
     picked
         Another handle is picked: its number.
     said
@@ -42,7 +42,7 @@ class Handles(OwnKeys, ShowsFocus, QWidget):
         self.picked_index = 0
         self._dragging = False
         self._before: object = None
-        """The course before a drag."""
+        """The curve before a drag."""
         self.setFixedHeight(height)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(name)
@@ -104,23 +104,23 @@ class Handles(OwnKeys, ShowsFocus, QWidget):
         return float((way.x() ** 2 + way.y() ** 2) ** 0.5)
 
     def shape(self) -> Curve | Gradient:
-        """Return the course as it is shown."""
+        """Return the curve as it is shown."""
         raise NotImplementedError
 
     def restore(self, curve: object) -> None:
-        """Show and tell a course that was shown before, or elsewhere."""
+        """Show and tell a curve that was shown before, or elsewhere."""
         raise NotImplementedError
 
     def reversed_in_time(self) -> Curve | Gradient:
-        """Return the course from its end to its beginning."""
+        """Return the curve from its end to its beginning."""
         raise NotImplementedError
 
     def copy(self) -> None:
-        """Copy the course as text."""
+        """Copy the curve as text."""
         QGuiApplication.clipboard().setText(curve_text(self.shape()))
 
     def paste(self) -> None:
-        """Take over a course that was copied."""
+        """Take over a curve that was copied."""
         try:
             self.restore(read_curve(QGuiApplication.clipboard().text(), self.shape()))
         except ProjectError as error:

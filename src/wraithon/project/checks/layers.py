@@ -194,7 +194,7 @@ def _idle(effect: Effect, layer: Layer) -> Iterator[Notice]:
 
 
 def _replaced(layer: Layer) -> Iterator[Notice]:
-    """Yield what varies at birth and is replaced by a course, so that nobody sees it."""
+    """Yield what varies at birth and is replaced by a curve, so that nobody sees it."""
     for name, field in type(layer).model_fields.items():
         value = getattr(layer, name)
         if field.annotation is not Attribute or name in layer.look.idle:

@@ -62,8 +62,10 @@ class Block(Model):
     name: Name = "patch"
     kind: GroundKind = "moss"
     round: bool = False
-    place: tuple[Finite, Finite] = (0.0, 2.0)
-    size: tuple[Side, Side] = (1.5, 1.5)
+    place: Annotated[tuple[Finite, Finite], Quantity("Position of its middle: left, ahead", METRES, step=0.1)] = (
+        0.0, 2.0,
+    )  # fmt: skip
+    size: Annotated[tuple[Side, Side], Quantity("Width and depth", METRES, step=0.1)] = (1.5, 1.5)
     turn: Annotated[Finite, Quantity("Rotation about the vertical axis", DEGREES, step=5)] = 0.0
     height: Annotated[Height, Quantity("Height of its top; 0 is a patch", METRES)] = 0.0
     rise: Annotated[Height, Quantity("Rise from its near to its far end", METRES)] = 0.0

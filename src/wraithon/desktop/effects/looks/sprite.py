@@ -48,7 +48,7 @@ ORDERS = (("near ones over far ones", False), ("younger ones over older ones", T
 ROWS = (
     texture_row(),
     Row(
-        "sheet",
+        "frames",
         Number("sheet.columns", idle=_uncut),
         Number("sheet.rows", idle=_uncut),
     ),

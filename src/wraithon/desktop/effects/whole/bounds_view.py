@@ -43,8 +43,7 @@ ROWS = (
     _corner("high", "Highest corner"),
     Row(
         "margin",
-        Number("bounds.margin", "Margin on each side, as a share of its length", unit="%", factor=100,
-               step=1, decimals=1, shows=_fixed),
+        Number("bounds.margin", shows=_fixed),
         width=WIDTH, undo="Margin of the bounds",
     ),
 )  # fmt: skip

@@ -27,7 +27,7 @@ ROWS = (
     Row("level", Text("name", "Name of the level, the same in all effects"), width=60, undo="Rename level"),
     Row(
         "births",
-        Number("amount", "Share of the births", unit="%", factor=100, step=5, decimals=0),
+        Number("amount"),
         width=60,
         undo="Births at this level",
     ),
