@@ -433,8 +433,8 @@ def test_dragging_an_anchor_imports_nothing_heavy():
     assert done.stdout.strip() == "False"
 
 
-def test_sessions_of_their_own_start_with_nothing_put_by(demo):
-    assert Session(replace(demo)).put_by == {}
+def test_sessions_of_their_own_start_with_nothing_earlier_models(demo):
+    assert Session(replace(demo)).earlier_models == {}
 
 
 # ---- framing and mending --------------------------------------------------------------------------

@@ -104,7 +104,7 @@ class Session(QObject):
         self.overrides = ViewOverrides()
         """Layers that are muted or shown alone for now."""
         self._played = self.project, self.overrides, self.project
-        self.put_by: dict[tuple[str, ...], object] = {}
+        self.earlier_models: dict[tuple[str, ...], object] = {}
         """What a choice held before another was taken, for when it is taken back."""
         self._surveys: dict[str, Survey] = {}
         self._refusals = Refusals()

@@ -310,8 +310,8 @@ class KindChoice(ChoiceField):
             shared: type[Model] = next(c for c in type(self._model).__mro__ if issubclass(other, c))
             common = {name: getattr(self._model, name) for name in shared.model_fields}
             here = (self._thing, self._what, self._path)
-            self._session.put_by[*here, self._model.kind] = self._model
-            earlier = self._session.put_by.get((*here, kind))
+            self._session.earlier_models[*here, self._model.kind] = self._model
+            earlier = self._session.earlier_models.get((*here, kind))
             made = earlier.evolve(**common) if isinstance(earlier, other) else other(**common)
             self._session.set_value(self._thing, self._what, self._path, made, self._undo)
 
