@@ -188,7 +188,7 @@ def test_what_is_yes_or_no_follows_numbers_and_toggles():
         assert (layer.disabled, layer.motion.forces[0].disabled) == (muted, off)
 
 
-def test_colours_words_and_textures_are_earlier_models_choices_and_colours_by_colours():
+def test_colours_words_and_textures_are_set_by_choices_and_colours_by_colours():
     paths = {"colour.second": (0.0, 1.0, 0.5), "look.blend": "multiply", "look.texture": "smoke", "disabled": True}
     choice = [Binding(dial="d", layer="l", path=path, values=(False, value)) for path, value in paths.items()]
     layer = resolved(effect(*choice, kind="choice", options=("a", "b"), value=1)).layers[0]

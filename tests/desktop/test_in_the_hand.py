@@ -433,7 +433,7 @@ def test_dragging_an_anchor_imports_nothing_heavy():
     assert done.stdout.strip() == "False"
 
 
-def test_sessions_of_their_own_start_with_nothing_earlier_models(demo):
+def test_sessions_of_their_own_start_with_nothing_from_before(demo):
     assert Session(replace(demo)).earlier_models == {}
 
 

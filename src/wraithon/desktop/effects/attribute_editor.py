@@ -152,7 +152,7 @@ class AttributeEditor(QWidget):
         self._name = "size"
         self._attribute: Attribute | Tint = Attribute()
         self._whose = ""
-        self._earlier_models: dict[str, Attribute | Tint] = {}
+        self._earlier: dict[str, Attribute | Tint] = {}
         """Attributes as they were before they were made steady, by name."""
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(3, 4, 3, 8)
@@ -228,7 +228,7 @@ class AttributeEditor(QWidget):
         """Show an attribute of a layer; nothing is signalled."""
         if whose != self._whose:
             self._whose = whose
-            self._earlier_models.clear()
+            self._earlier.clear()
         if name != self._name:
             self._name = name
             self._end = 0
@@ -302,10 +302,10 @@ class AttributeEditor(QWidget):
 
     def _mode_chosen(self, mode: object, _final: bool) -> None:
         if mode is None:
-            self._earlier_models[self._name] = self._attribute
+            self._earlier[self._name] = self._attribute
             self._change(True, life=None)
             return
-        earlier = self._earlier_models.get(self._name)
+        earlier = self._earlier.get(self._name)
         life = self._attribute.life
         if life is None and earlier is not None and earlier.mode is mode:
             life = earlier.life
