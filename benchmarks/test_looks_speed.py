@@ -108,7 +108,7 @@ def test_pieces(benchmark, ratio, demo, c, monkeypatch):
 
 def test_ribbons(benchmark, ratio, demo, c, monkeypatch):
     look = RibbonLook(through=Through.PAST, past=1.05, tail=0.8, soft=0.01)
-    kernel, arguments = handed(monkeypatch, demo, ribbon, "lay_out_ribbons", layer_of(look, 300))
+    kernel, arguments = handed(monkeypatch, demo, ribbon, "build_ribbons", layer_of(look, 300))
     starts, points, _, widths, colours, _, _, _, eye, ahead, focal, fine, shape, _, out, tints, uvs = arguments
     given = told(
         len(starts) - 1, starts, points, widths, colours, eye, ahead, focal, fine, np.array(shape, np.float32), out,
@@ -166,7 +166,7 @@ FLAT_DOWN = {"source": RingSource(radius=1.5, thickness=0.8), "speed": Attribute
 
 def test_marks(benchmark, ratio, demo, c, monkeypatch):
     layer = layer_of(DecalLook(texture="glow.png"), 200, size=Attribute.of(0.8), **FLAT_DOWN)
-    kernel, arguments = handed(monkeypatch, demo, mark, "lay_marks", layer)
+    kernel, arguments = handed(monkeypatch, demo, mark, "draw_decals", layer)
     picture, depth, eye, basis, focal, marks, spans, picks, flags, planes = arguments
     given = told(
         picture, depth, *depth.shape, eye, basis, focal, len(marks), marks, spans, picks, int(flags[1]),
@@ -211,7 +211,7 @@ def test_veils(benchmark, ratio, demo, c, monkeypatch):
 def test_squares(benchmark, ratio, demo, c, monkeypatch, blend, texture):
     look = SpriteLook(texture=texture, blend=blend)
     layer = layer_of(look, 20_000, size=Attribute.of(0.02, 0.04), opacity=Attribute.of(0.3, 0.6))
-    kernel, arguments = handed(monkeypatch, demo, transparent, "lay_sprites", layer)
+    kernel, arguments = handed(monkeypatch, demo, transparent, "composite_sprites", layer)
     (records, marks, _, _, _, _, counts, lists, order, rows, planes, depth, step, _, _, picture) = arguments
     assert step == 1
     given = told(
@@ -227,7 +227,7 @@ def test_squares(benchmark, ratio, demo, c, monkeypatch, blend, texture):
 def test_laying_facets(benchmark, ratio, demo, c, monkeypatch):
     look = RibbonLook(through=Through.PAST, past=1.05, tail=0.8, soft=0.01, texture="mist.png")
     layer = layer_of(look, 300, size=Attribute.of(0.05), opacity=Attribute.of(0.5))
-    kernel, arguments = handed(monkeypatch, demo, transparent, "lay_sprites", layer)
+    kernel, arguments = handed(monkeypatch, demo, transparent, "composite_sprites", layer)
     (_, marks, triangles, skins, _, _, counts, lists, order, rows, planes, depth, step, _, _, picture) = arguments
     assert step == 1
     given = told(

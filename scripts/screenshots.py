@@ -162,7 +162,7 @@ def making(camera: Photographer, window: Window) -> None:
     camera.settle(2.95)
     camera.take("comparing")
     window.picture.comparing.clear()
-    window.transport.say("", "fine")
+    window.transport.show_message("", "fine")
     session.edit("Back", lambda _project: before)
 
 

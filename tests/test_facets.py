@@ -15,7 +15,7 @@ from wraithon.picture.looks.drawer import SpriteQuads, SpriteTextures, Triangles
 from wraithon.picture.renderer import Buffers
 from wraithon.picture.shells.shell_meshes import NO_PATCHES
 from wraithon.picture.shipped import TextureLibrary
-from wraithon.picture.transparent import PlacedTransparents, _far_to_near, _lay
+from wraithon.picture.transparent import PlacedTransparents, _composite, _far_to_near
 from wraithon.project.effect import Layer
 from wraithon.project.emission import Emission
 from wraithon.project.life import Attribute, Curve, Gradient
@@ -45,7 +45,7 @@ def laid(*triangles, light=None, depth=None, planes=None, coarse=1):
     light = np.zeros((3, HIGH, WIDE), np.float32) if light is None else light.copy()
     depth = np.zeros((HIGH, WIDE), np.float32) if depth is None else depth
     placed = PlacedTransparents(EMPTY, Triangles.together(triangles), NO_PATCHES)
-    _lay(
+    _composite(
         placed,
         _far_to_near(EMPTY, np.zeros(0, np.float32), placed.boxes[:, 5], Buffers()),
         light,

@@ -29,7 +29,7 @@ NAMES = {
     "leads": "emission_offsets", "spots": "birth_records", "whens": "trigger_kinds", "tell": "set_signal",
     "wishes": "overrides", "wardrobe": "retarget_cache", "dressed": "with_motions", "coats": "tables",
     "put": "set_value", "put_layer": "with_layer", "put_effect": "with_effect", "begin_anew": "restart",
-    "held": "its noun", "_held": "its noun",
+    "held": "its noun", "_held": "its noun", "heed": "listen_to", "let_go": "release", "_lay": "composite",
     "kept": "stored, or its noun", "_kept": "its noun", "told": "its noun", "_told": "its noun", "laid": "coverage",
     "laid_by": "texture_transform",
 }  # fmt: skip

@@ -13,7 +13,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit, QTreeWidgetItem
 
 from tests.desktop.conftest import close_window, exact_at, open_window, settle
-from tests.desktop.test_courses import Held
+from tests.desktop.test_curve_editor import Held
 from tests.desktop.test_timeline import EVENT_Y, flag_x, mark, timeline  # noqa: F401  # a fixture
 from wraithon.desktop.effects.attribute_editor import AttributeEditor, RangeBar, _same_drawn
 from wraithon.desktop.session.session import Session
@@ -386,7 +386,7 @@ def test_folds_are_remembered(qtbot, demo):
 
 def test_a_message_is_cut_only_where_the_window_ends(window):
     text = "x" * 90
-    window.transport.say(text, "fine")
+    window.transport.show_message(text, "fine")
     assert window.transport.said.text() == text
     settle(0.05)
     needed = window.transport.said.fontMetrics().horizontalAdvance(text)

@@ -231,19 +231,19 @@ def changed_rows(picture, act):
 
 
 def test_words_stand_in_the_middle_until_a_picture_comes_and_then_at_the_top(picture):
-    rows = changed_rows(picture, lambda: picture.say("Reading halcyon.glb", 0.5))
+    rows = changed_rows(picture, lambda: picture.show_message("Reading halcyon.glb", 0.5))
     assert 110 < rows.min() < 130
     assert 170 < rows.max() < 190
     picture.show_rendered(plain((90, 90, 90)))
     assert picture.text == ""
-    rows = changed_rows(picture, lambda: picture.say("Compiling"))
+    rows = changed_rows(picture, lambda: picture.show_message("Compiling"))
     assert rows.min() == pytest.approx(10, abs=1)
     assert rows.max() < 75
 
 
 @pytest.mark.parametrize("progress", [0.0, 0.25, 1.0])
 def test_the_bar_is_as_long_as_what_is_done(picture, progress):
-    picture.say("Reading", progress)
+    picture.show_message("Reading", progress)
     bar = pixels_of(picture)[150 + 30 - 15]
     teal = (np.abs(bar - [57, 181, 166]) < 20).all(axis=1)
     assert teal.sum() == pytest.approx(180 * progress, abs=4)

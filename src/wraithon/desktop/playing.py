@@ -82,7 +82,7 @@ class Plays:
 
     def restart(self) -> None:
         """Begin again, and forget all that was done by hand."""
-        self.keys.let_go()
+        self.keys.release()
         self.engine.give("restart")
         self.engine.send(redraw=True)
 

@@ -114,7 +114,7 @@ class Transport(QWidget):
         """Show a moment, in seconds and steps."""
         self.clock.set_text(f"{time:8.3f} s  step {round(time * rate) % rate:02d}")
 
-    def say(self, text: str, kind: str) -> None:
+    def show_message(self, text: str, kind: str) -> None:
         """Say something for a while: "fine", a "warning" or an "error"."""
         colour = {"error": "#f08a80", "warning": OCHRE}.get(kind, SOFT)
         self.said.setText(text)

@@ -130,7 +130,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
 
     def _build(self) -> None:
         self.picture.view = self.session.project.view
-        self.picture.say("Getting ready")
+        self.picture.show_message("Getting ready")
         self.tools, self.keys = PictureTools(self.picture, self.engine, self.session), DrivingKeys(self)
         self.indexes, self.sheets = QStackedWidget(), QStackedWidget()
         for station in STATIONS:
@@ -191,7 +191,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         session.noticed.connect(self.transport.show_findings)
         session.loaded.connect(self._project_loaded)
         session.selected.connect(self._follow_selection)
-        session.said.connect(self.transport.say)
+        session.said.connect(self.transport.show_message)
         self.picture.view_changed.connect(self._view_changed)
         self.picture.resized.connect(self._resized)
         self.picture.clicked.connect(self.pick)
@@ -200,7 +200,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
 
     def report_fault(self, text: str) -> None:
         """Say what went wrong."""
-        self.transport.say(text, "error")
+        self.transport.show_message(text, "error")
 
     def _view_changed(self, view: View) -> None:
         self.engine.send(view=view)
@@ -241,13 +241,13 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         for problem in rendered.problems:
             if problem not in self._problems_said:
                 self._problems_said.add(problem)
-                self.transport.say(problem, "error")
+                self.transport.show_message(problem, "error")
 
     def _busy(self, text: str, share: float) -> None:
         if text:
-            self.picture.say(text, share)
+            self.picture.show_message(text, share)
         elif self.picture.rendered is not None or self.picture.text.startswith("Getting ready"):
-            self.picture.say("")
+            self.picture.show_message("")
 
     def _mark_positions(self) -> None:
         """Show the anchors of what is selected, and a selected joint, where they are in the picture."""
@@ -432,7 +432,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
 
     def about(self) -> None:
         """Say what this is."""
-        self.transport.say(
+        self.transport.show_message(
             f"Wraithon {wraithon.__version__}, MIT licence. Effects emitted from skinned characters.", "fine"
         )
 

@@ -9,9 +9,9 @@ import numba
 import numpy as np
 
 from wraithon.picture.coverage import NOTHING_LAID, Coverage
-from wraithon.picture.kernels.compositing_kernels import LEFT, RIGHT, lay_sprites
+from wraithon.picture.kernels.compositing_kernels import LEFT, RIGHT, composite_sprites
 from wraithon.picture.kernels.order_kernels import far_to_near
-from wraithon.picture.kernels.over_kernels import lay_over
+from wraithon.picture.kernels.over_kernels import composite_over
 from wraithon.picture.kernels.raster_kernels import band_order
 from wraithon.picture.kernels.sprite_kernels import (
     ADDED,
@@ -79,7 +79,7 @@ def draw_transparent(
     order = _far_to_near(quads, nearness, boxes[:, ON_AVERAGE], buffers)
     if not len(order):
         return 1, NOTHING_LAID
-    _lay(placed, order, light, depth, textures.planes, coarse, buffers)
+    _composite(placed, order, light, depth, textures.planes, coarse, buffers)
     bent(placed.patches, coarse, light, buffers)
     clock.lap("lay sprites")
     return coarse, Coverage(covered, boxes, width, height)
@@ -119,7 +119,7 @@ def _quads(
     return quads, nearness
 
 
-def _lay(
+def _composite(
     placed: PlacedTransparents,
     order: NDArray[np.int32],
     light: NDArray[Any],
@@ -138,13 +138,13 @@ def _lay(
     buffer = buffers.get("sprite bands", (THREADS, 5 * rows * (LEFT + coarse_width + RIGHT)))
     layer = buffers.get("layer", (4, coarse_height, coarse_width)) if coarse > 1 else NOTHING
     triangles, patches = placed.triangles, placed.patches
-    lay_sprites(
+    composite_sprites(
         records, marks, triangles.rows, triangles.skins, patches.table, patches.floats, counts, lists,
         band_order(bands),
         rows, planes, depth, step, buffer, layer, light,
     )  # fmt: skip
     if coarse > 1:
-        lay_over(layer, counts, rows, step, *_columns(width, coarse_width, coarse), light)
+        composite_over(layer, counts, rows, step, *_columns(width, coarse_width, coarse), light)
 
 
 def band_rows(width: int) -> int:

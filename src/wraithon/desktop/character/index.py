@@ -50,7 +50,7 @@ class CharacterIndex(TreeIndex):
         self._open: dict[str, bool] = {"clips": True, "parts": True, "masks": True, "anchors": True, "joints": False}
         self._built: object = None
         self._worn: tuple[object, ...] = ()
-        self.heed(session)
+        self.listen_to(session)
 
     # ---- showing --------------------------------------------------------------------------------
 

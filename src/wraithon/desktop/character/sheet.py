@@ -116,7 +116,7 @@ class CharacterSheet(Sheet):
         self.body.addWidget(self.matching)
         self.body.addStretch(1)
         self._connect_tools()
-        self.heed(session)
+        self.listen_to(session)
 
     def _build_character(self, column: QVBoxLayout) -> None:
         self.form = Form(self._session, "character", "", CharacterUse, ROWS)
@@ -235,9 +235,11 @@ class CharacterSheet(Sheet):
         self.matching.refresh()
         if use is None:
             self.title.setText("No character")
-            self.say("Drop a .glb or .gltf file on the window: its parts, joints and clips appear on the left.")
+            self.show_message(
+                "Drop a .glb or .gltf file on the window: its parts, joints and clips appear on the left."
+            )
             return
-        self.say("" if character else "The character's file could not be read; the notes below say why.")
+        self.show_message("" if character else "The character's file could not be read; the notes below say why.")
         self.title.setText(use.name if not kind else what)
         if not kind:
             self._show_character(character, use)

@@ -101,7 +101,7 @@ class EffectsIndex(TreeIndex):
         self.column.addLayout(below)
         desk.auditioning.changed.connect(self._show_audition)
         session.wished.connect(self.refresh)
-        self.heed(session)
+        self.listen_to(session)
 
     def commands(self) -> list[Command]:
         """Return what the menu offers of this station."""

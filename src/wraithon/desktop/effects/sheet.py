@@ -110,7 +110,7 @@ class EffectsSheet(Sheet):
         if isinstance(application, QApplication):
             application.focusChanged.connect(self._focus_moved)
         session.wished.connect(self._changed)
-        self.heed(session)
+        self.listen_to(session)
 
     def _build_effect(self) -> None:
         session = self._session
@@ -217,7 +217,7 @@ class EffectsSheet(Sheet):
             self._show_effect(effect)
         else:
             self.title.setText("Nothing selected")
-            self.say("Choose an effect or one of its layers on the left; its settings appear here.")
+            self.show_message("Choose an effect or one of its layers on the left; its settings appear here.")
 
     def _show_layer(self, effect: Effect, layer: Layer) -> None:
         project = self._session.project
@@ -228,7 +228,7 @@ class EffectsSheet(Sheet):
         if self._session.also:
             many = len(self._session.chosen)
             text.insert(0, f"{many} layers are selected; what is set here reaches all that have it.")
-        self.say("\n".join(text))
+        self.show_message("\n".join(text))
         preset = preset_of(project, layer)
         self.life.show_layer(layer, preset[1] if preset else None)
         self.emission.show_layer(layer, effect.length)
@@ -241,7 +241,7 @@ class EffectsSheet(Sheet):
 
     def _show_effect(self, effect: Effect) -> None:
         self.title.setText(effect.name)
-        self.say("")
+        self.show_message("")
         self.form.show_model(effect, effect.id)
         self.masters.show_model(effect, effect.id)
         self.effect_findings.show_findings(f for f in self._session.findings() if f.about == effect.id)

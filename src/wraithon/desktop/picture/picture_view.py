@@ -104,7 +104,7 @@ class PictureView(QWidget):
         self.text, self.progress = "", None
         self.update()
 
-    def say(self, text: str, progress: float | None = None) -> None:
+    def show_message(self, text: str, progress: float | None = None) -> None:
         """Show words in the middle, with a bar when `progress` is a share."""
         self.text, self.progress = text, progress
         self.update()

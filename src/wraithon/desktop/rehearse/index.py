@@ -67,7 +67,7 @@ class RehearseIndex(Index):
         self.column.addWidget(self._none)
         self._log = soft("")
         self.column.addWidget(self._log)
-        self.heed(desk.session, late=True)
+        self.listen_to(desk.session, late=True)
 
     def commands(self) -> list[Command]:
         """Return what the menu offers of this station."""

@@ -44,9 +44,9 @@ class DrivingKeys(QObject):
         """Begin, or stop, taking keys."""
         self.on, self._stick = on, (0.0, 0.0)
         (self.pad.start if on else self.pad.stop)()
-        self.let_go()
+        self.release()
 
-    def let_go(self) -> None:
+    def release(self) -> None:
         """Hear that no key is held any more."""
         self._down.clear()
         self._fast = False
@@ -59,7 +59,7 @@ class DrivingKeys(QObject):
         if not self.on:
             return False
         if event.type() == QEvent.Type.FocusOut:
-            self.let_go()
+            self.release()
         if not isinstance(event, QKeyEvent) or not self._takes(event):
             return False
         if event.type() == QEvent.Type.ShortcutOverride:

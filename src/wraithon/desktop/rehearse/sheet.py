@@ -204,7 +204,7 @@ class RehearseSheet(Sheet):
         self._drive, self._drive_column = self.box()
         self._piece_box, self._piece_column = self.box()
         self.body.addStretch(1)
-        self.heed(desk.session, late=True)
+        self.listen_to(desk.session, late=True)
 
     def _build(self, column: QVBoxLayout) -> None:
         desk, session = self._desk, self._session
@@ -258,7 +258,9 @@ class RehearseSheet(Sheet):
         self._piece_box.setVisible(piece is not None)
         self._drive.setVisible(piece is None)
         there = use is not None and self._session.character is not None
-        self.say("" if there or piece else "Import a character first: drop a .glb or .gltf file on the window.")
+        self.show_message(
+            "" if there or piece else "Import a character first: drop a .glb or .gltf file on the window."
+        )
         if piece is not None:
             self.title.setText(piece.name)
             self.piece.show_model(piece, piece.id)

@@ -46,7 +46,7 @@ class Bar(QWidget):
             self._buttons.append(button)
         self.show()
 
-    def say(self, text: str, name: str, action: Callable[[], object]) -> None:
+    def show_message(self, text: str, name: str, action: Callable[[], object]) -> None:
         """Show words that change, with one button; only the words are changed while it is the same."""
         if self.isVisible() and [button.text() for button in self._buttons] == [name]:
             self._text.setText(text)

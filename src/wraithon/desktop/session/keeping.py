@@ -95,7 +95,7 @@ class Keeper(QObject):
 
     def _progressed(self, text: str, share: float) -> None:
         if text:
-            self._bar.say(f"{text}: {share:.0%}", "Cancel", self.reading.cancel)
+            self._bar.show_message(f"{text}: {share:.0%}", "Cancel", self.reading.cancel)
         else:
             self._bar.hide()
 

@@ -75,7 +75,7 @@ class LoopTool(QObject):
         if self._from is not None:
             self.lay(self._from, time)
 
-    def let_go(self) -> None:
+    def release(self) -> None:
         """Keep what was laid out."""
         self._from = None
 

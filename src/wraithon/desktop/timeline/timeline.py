@@ -289,7 +289,7 @@ class Timeline(OwnKeys, ShowsFocus, QWidget):
     def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
         self.flag.release()
         self._seeking = False
-        self.rounds.let_go()
+        self.rounds.release()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         flag = self._flag_at(event.position())

@@ -74,7 +74,7 @@ class TriggersIndex(Index):
         self.column.addWidget(self.events, 2)
         self._no_events = soft("No events yet. An event is a named moment; mark it on a clip below with E.")
         self.column.addWidget(self._no_events)
-        self.heed(session)
+        self.listen_to(session)
 
     def _list(self, name: str, kind: str) -> QListWidget:
         widget = QListWidget()

@@ -85,7 +85,7 @@ class TriggersSheet(Sheet):
         self._event_box, self._event_column = self.box()
         self._unmade = [self._build_trigger, self._build_event]
         self.body.addStretch(1)
-        self.heed(session, late=True)
+        self.listen_to(session, late=True)
 
     def _build_event(self) -> None:
         session, column = self._session, self._event_column
@@ -175,14 +175,16 @@ class TriggersSheet(Sheet):
             self.mark_form.show_model(position.mark, what)
         self._trigger_box.setVisible(trigger is not None)
         self._event_box.setVisible(event is not None)
-        self.say("")
+        self.show_message("")
         if trigger is not None:
             self._show_trigger(trigger)
         elif event is not None:
             self._show_event(event)
         else:
             self.title.setText("Nothing selected")
-            self.say("Choose a trigger or an event on the left. A flag in the timeline below selects its event, too.")
+            self.show_message(
+                "Choose a trigger or an event on the left. A flag in the timeline below selects its event, too."
+            )
 
     def _show_trigger(self, trigger: Trigger) -> None:
         self.title.setText(trigger.name)

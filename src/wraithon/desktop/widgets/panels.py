@@ -39,7 +39,7 @@ class Panel(QWidget):
         """Make, a part at each turn, what would take long to make when it is asked for."""
         yield from ()
 
-    def heed(self, session: Session, *, late: bool = False) -> None:
+    def listen_to(self, session: Session, *, late: bool = False) -> None:
         """Show what the session holds from now on, or `late`: from when it is shown first, and made only then."""
         session.changed.connect(self._changed)
         session.loaded.connect(self._changed)
@@ -127,7 +127,7 @@ class Sheet(Panel):
     def show_rendered(self, rendered: RenderedFrame) -> None:
         """Take over what the engine worked out, while this sheet is shown."""
 
-    def say(self, text: str) -> None:
+    def show_message(self, text: str) -> None:
         """Show a hint instead of editors, or none when empty."""
         self.hint.setText(text)
         self.hint.setVisible(bool(text))

@@ -59,7 +59,7 @@ def _way(*, tested: bool, covering: bool, grey: bool, filtering: bool = False) -
     the sprite's colours; `grey` textures are looked up once for all colours.
     """
 
-    def lay_rows(lanes, planes, band, line, rows, height, width, top, records, marks, k):  # type: ignore[no-untyped-def]
+    def composite_rows(lanes, planes, band, line, rows, height, width, top, records, marks, k):  # type: ignore[no-untyped-def]
         cx, cy, own, soft = records[k, U0], records[k, U1] - top, records[k, U2], records[k, U3]
         ux, uy, vx, vy = records[k, U4], records[k, U5], records[k, U6], records[k, U7]
         first, side, reach = marks[k, U12], marks[k, U13] >> 3, records[k, U15]
@@ -140,10 +140,10 @@ def _way(*, tested: bool, covering: bool, grey: bool, filtering: bool = False) -
                 at += np.uint64(count)
                 tu, tv, position = tu + block_u, tv + block_v, position + block
 
-    lay_rows.__qualname__ = (
+    composite_rows.__qualname__ = (
         f"lay_rows_{tested:d}{covering:d}{grey:d}{filtering:d}"  # by which the cache tells them apart
     )
-    return drawing_helper(lay_rows)
+    return drawing_helper(composite_rows)
 
 
 _grey_over_tested = _way(tested=True, covering=True, grey=True)
@@ -156,7 +156,7 @@ _filtering = _way(tested=True, covering=True, grey=False, filtering=True)
 
 
 @drawing_helper
-def _lay_speck(band, line, rows, high, top, records, k):  # type: ignore[no-untyped-def]
+def _composite_speck(band, line, rows, high, top, records, k):  # type: ignore[no-untyped-def]
     """Lay a square of hardly a pixel: each pixel gets the share of it that the square covers."""
     cx, cy, own, soft = records[k, U0], records[k, U1] - top, records[k, U2], records[k, U3]
     half_x, half_y, transparency = records[k, U4], records[k, U5], records[k, U11]
@@ -212,7 +212,7 @@ def _composite_shell(band, line, rows, high, top, boxes, v, patches):  # type: i
 
 
 @drawing_helper
-def _lay_band(  # type: ignore[no-untyped-def]
+def _composite_band(  # type: ignore[no-untyped-def]
     planes, band, line, rows, height, width, top, step, records, marks, triangles, skins, boxes, patches, lists,
     start, end,
     nearest, farthest,
@@ -226,7 +226,7 @@ def _lay_band(  # type: ignore[no-untyped-def]
             continue
         tested = own + ONE / records[k, U3] > nearest
         if way == SPECK:
-            _lay_speck(band, line, rows, height, top, records, k)
+            _composite_speck(band, line, rows, height, top, records, k)
         elif way == FACET:
             composite_triangle(
                 planes, band, line, LEFT, rows, height, width, top, step, triangles, skins, np.uint64(marks[k, U12])
@@ -340,7 +340,7 @@ def _end_band(band, line, rows, height, left, right, top, picture, layer):  # ty
 
 
 @drawing_kernel
-def lay_sprites(  # type: ignore[no-untyped-def]
+def composite_sprites(  # type: ignore[no-untyped-def]
     records,
     marks,
     triangles,
@@ -384,7 +384,7 @@ def lay_sprites(  # type: ignore[no-untyped-def]
                 nearest, farthest = _begin_band(
                     depth, step, mine, line, rows, many, left, right, top, picture, layer.size == 0
                 )  # fmt: skip
-                _lay_band(
+                _composite_band(
                     planes, mine, line, rows, many, width, np.float32(top), step, records, marks, triangles, skins,
                     boxes,
                     patches, lists, start, end, nearest, farthest,

@@ -11,7 +11,7 @@ U1 = np.uint64(1)
 
 
 @drawing_kernel
-def lay_over(layer, counts, rows, step, columns, shares, picture):  # type: ignore[no-untyped-def]
+def composite_over(layer, counts, rows, step, columns, shares, picture):  # type: ignore[no-untyped-def]
     """Lay the transparent pass (4, h, w), `step` times coarser, over the picture (3, H, W), smoothly.
 
     Bands of `rows` rows of which the `counts` (bands + 1,) say that they hold nothing are left out. `columns`

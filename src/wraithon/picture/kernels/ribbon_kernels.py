@@ -49,7 +49,7 @@ def _taper(along, head, tail):  # type: ignore[no-untyped-def]
 
 
 @drawing_kernel
-def lay_out_ribbons(  # type: ignore[no-untyped-def]
+def build_ribbons(  # type: ignore[no-untyped-def]
     starts, points, sides, widths, colours, widening, fading, tinting, eye, ahead, focal, fine, shape, triangles, out,
     tints, uvs,
 ):  # fmt: skip

@@ -72,10 +72,10 @@ def _span(spans, k, left, right, top, bottom, everywhere, height, width):  # typ
 
 
 @kernel
-def place_marks(  # type: ignore[no-untyped-def]
+def place_decals(  # type: ignore[no-untyped-def]
     positions, sizes, turns, colours, eye, basis, focal, height, width, shade, levels, marks, spans, picks
 ):
-    """Write marks (N, MARK), their `spans` (N, 4) and `picks` (N, 2) as `lay_marks` takes them; return how many.
+    """Write marks (N, MARK), their `spans` (N, 4) and `picks` (N, 2) as `draw_decals` takes them; return how many.
 
     Those that cannot be seen are left out. `levels` (L, 2) are first texel and side of the texture's levels, the
     finest first; `shade` is what is left of the colours.
@@ -200,7 +200,7 @@ def _columns_of(y, marks, spans, width):  # type: ignore[no-untyped-def]
 
 
 @drawing_kernel
-def lay_marks(picture, depth, eye, basis, focal, marks, spans, picks, flags, planes):  # type: ignore[no-untyped-def]
+def draw_decals(picture, depth, eye, basis, focal, marks, spans, picks, flags, planes):  # type: ignore[no-untyped-def]
     """Lay marks over the ground where the picture (3, H, W) shows it, one after another.
 
     `depth` (H, W) is the inverse distance of what is solid; `marks` (N, MARK) lie on the plane y = 0 within the

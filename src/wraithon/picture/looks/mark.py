@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, ClassVar
 
 import numpy as np
 
-from wraithon.picture.kernels.surface_kernels import MARK, lay_marks, place_marks
+from wraithon.picture.kernels.surface_kernels import MARK, draw_decals, place_decals
 from wraithon.picture.light import SHADE
 from wraithon.picture.looks.drawer import Phase
 from wraithon.project.look import Blend
@@ -32,12 +32,12 @@ class DecalDrawer:
         texture = scene.textures.find(look.texture)
         levels = texture.levels[texture.levels[:, 1] >= FINEST]
         marks, spans, picks = np.empty((many, MARK), np.float32), *np.empty((2, many, 4), np.int32)
-        count = place_marks(
+        count = place_decals(
             drawn.positions, drawn.sizes, drawn.turns, drawn.colours, camera.eye, camera.basis, scene.focal,
             *scene.depth.shape, SHADE if look.lit else ONE, levels, marks, spans, picks,
         )  # fmt: skip
         if count:
-            lay_marks(
+            draw_decals(
                 scene.light, scene.depth, camera.eye, camera.basis, scene.focal, marks[:count], spans, picks,
                 (look.blend is Blend.ADDITIVE, texture.grey), scene.textures.planes,
             )  # fmt: skip

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.particles.curves import curve_table
-from wraithon.picture.kernels.ribbon_kernels import lay_out_ribbons
+from wraithon.picture.kernels.ribbon_kernels import build_ribbons
 from wraithon.picture.looks.drawer import Drawer, Layered, bands_of, triangles_of
 
 if TYPE_CHECKING:
@@ -37,7 +37,7 @@ class RibbonDrawer(Drawer):
         shape = tuple(
             np.float32(v) for v in (look.head, look.tail, look.tile, batch.flowed % look.tile if look.tile else 0)
         )
-        lay_out_ribbons(
+        build_ribbons(
             starts, batch.positions, batch.sides, batch.widths, batch.colours, _curve(look.widening),
             _curve(look.fading), bands_of(look.tinting), camera.eye, camera.basis[2], viewport.focal, fine, shape,
             corners, points, tints, uvs,
