@@ -129,7 +129,7 @@ def terrain_of(base: str, pieces: Sequence[Block], floors: tuple[Floor, ...] = (
     heights, kinds = np.zeros((deep, width), np.float32), np.full((deep, width), number, np.uint8)
     for piece in pieces:
         kind = numbers.get(piece.kind, numbers["plain"])
-        _lay(piece, kind, x[None, :], z[:, None], heights, kinds)
+        _write_block(piece, kind, x[None, :], z[:, None], heights, kinds)
     relief = Relief(heights, np.float32(first[0] * CELL), np.float32(first[1] * CELL), np.float32(1 / CELL))
     return Terrain(number, relief, kinds, floors)
 
@@ -160,7 +160,7 @@ def _frayed(along: NDArray[np.floating], deep: NDArray[np.floating], piece: Bloc
     return edge >= off + FRAY
 
 
-def _lay(
+def _write_block(
     piece: Block,
     kind: int,
     x: NDArray[np.floating],
@@ -168,7 +168,7 @@ def _lay(
     heights: NDArray[np.float32],
     kinds: NDArray[np.uint8],
 ) -> None:
-    """Lay a piece into the grid, over what is not higher."""
+    """Write a block into the grid, over what is not higher."""
     metres = piece.within(x, z)
     along, deep = (way / side for way, side in zip(metres, piece.size, strict=True))
     top = piece.top(metres[1]).astype(np.float32) + np.zeros_like(heights)

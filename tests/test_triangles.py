@@ -290,7 +290,7 @@ def test_it_tapers_to_points_at_either_end():
     assert found["tints"][0, 3] == found["tints"][-1, 3] == 0
 
 
-def test_courses_run_from_head_to_tail():
+def test_curves_run_from_head_to_tail():
     look = RibbonLook(
         soft=0, widening=Curve.through((0, 1), (1, 2)), fading=Curve.through((0, 1), (1, 0.2)),
         tinting=Gradient.through((0, (1, 0, 0)), (1, (0, 0, 1))),
