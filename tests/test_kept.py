@@ -11,6 +11,7 @@ import pytest
 
 from wraithon.demo import DEMO_FOLDER
 from wraithon.picture.shipped import TextureLibrary
+from wraithon.project.binding import EARLIER
 from wraithon.project.files import open_project, to_text
 from wraithon.stage.loading import load
 from wraithon.stage.player import Player
@@ -44,9 +45,10 @@ def test_a_kept_project_opens_without_a_word(name):
 
 
 def differences(before, now, position=""):
-    """List what stands otherwise in `now`; fields that only `now` has are none."""
+    """List what stands otherwise in `now`; fields that only `now` has are none, nor are those of a newer name."""
     if isinstance(before, dict) and isinstance(now, dict):
-        return [x for key in before for x in differences(before[key], now.get(key), f"{position}.{key}")]
+        named = {key: key if key in now else EARLIER.get(key, key) for key in before}
+        return [x for key in before for x in differences(before[key], now.get(named[key]), f"{position}.{key}")]
     if isinstance(before, list) and isinstance(now, list) and len(before) == len(now):
         return [
             x for k, (a, b) in enumerate(zip(before, now, strict=True)) for x in differences(a, b, f"{position}[{k}]")

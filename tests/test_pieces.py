@@ -1,5 +1,6 @@
 """Pieces: shapes, how they are turned, their colours, shadows and files."""
 
+import re
 from dataclasses import replace
 
 import numpy as np
@@ -209,11 +210,16 @@ def test_a_file_is_a_shape_in_its_own_materials(rock, halcyon):
     assert library.read("cube") is shipped_shape("cube")
 
 
-@pytest.mark.parametrize("name", ["gone.glb", "../pieces/rock.glb", "bad.glb"])
-def test_what_cannot_be_a_piece_is_told_and_drawn_as_a_shard(rock, name):
+GONE = "there is no such mesh in the project; pick another"
+
+
+@pytest.mark.parametrize(
+    ("name", "text"), [("gone.glb", GONE), ("../pieces/rock.glb", GONE), ("bad.glb", "cannot be a mesh of a look (")]
+)
+def test_what_cannot_be_a_piece_is_told_and_drawn_as_a_shard(rock, name, text):
     (rock / "pieces" / "bad.glb").write_bytes(b"glTF nonsense")
     library = MeshLibrary(rock)
-    with pytest.raises(RenderError, match="piece"):
+    with pytest.raises(RenderError, match=f"^{re.escape(f'{name}: {text}')}"):
         library.read(name)
     renderer = RasterRenderer(TextureLibrary(None).read, library.read)
     batch = pieces(positions=[(0, 0.8, 0)], shapes=(name,))

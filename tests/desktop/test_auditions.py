@@ -107,7 +107,7 @@ def test_leaving_a_layer_out_is_an_edit_that_can_be_undone(window):
     click(window, "plume-glints")
     QTest.keyClick(window, Qt.Key.Key_M, Qt.KeyboardModifier.ShiftModifier)
     assert window.session.project.layer("plume-glints")[1].disabled
-    assert "Left out" in window.sheet("effects").hint.text()
+    assert "Disabled: this layer" in window.sheet("effects").hint.text()
     QTest.keyClick(window, Qt.Key.Key_M)
     assert not window.session.project.layer("plume-glints")[1].disabled
     window.session.undo()

@@ -61,7 +61,7 @@ def test_it_is_fixed_with_a_margin_told_when_it_grows_and_mended_by_the_button(q
     qtbot.waitUntil(lambda: view.survey is not None, timeout=60_000)
     assert not [f for f in session.findings() if f.about == "thunder-stamp"]
     sheet.masters.widgets["masters.size"].edited.emit(1.1, True)
-    assert "measured while nothing plays" in view.text()
+    assert "measured while paused" in view.text()
     qtbot.waitUntil(lambda: view.survey is not None, timeout=60_000)
     told = [f for f in session.findings() if f.about == "thunder-stamp"]
     assert len(told) == 1

@@ -485,7 +485,7 @@ def test_the_running_order_is_edited_by_mouse_and_undone(timeline):
     (menu,) = timeline.findChildren(QMenu)
     text = [action.text().split("\t")[0] for action in menu.actions()]
     assert text == [
-        "Play it once more", "Play it once less", "Play it earlier", "Play it later", "Take it out of the order",
+        "Play it once more", "Play it once less", "Play it earlier", "Play it later", "Remove it from the order",
     ]  # fmt: skip
     menu.actions()[0].trigger()
     menu.actions()[3].trigger()

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
 
 MAX_TRIANGLES = 20_000
-"""Triangles of one piece; there are many of it."""
+"""Triangles of one mesh; it is drawn many times."""
 LARGEST_FILE = 64 * 2**20
 ENDINGS = frozenset({".glb"})
 
@@ -60,7 +60,7 @@ class MeshLibrary(FileLibrary):
         found = shipped_shape(name)
         if found is not None:
             return found
-        path = self.file(name, "piece")
+        path = self.file(name, "mesh")
         return _shape_in(path, path.parent.parent)
 
 
