@@ -56,7 +56,7 @@ def test_kept_changed_wiped_and_gone_back(qtbot, window):
     assert window.picture.comparing.way is Way.NONE
     QTest.mouseClick(strip.back, HAND)
     assert session.project == before
-    assert session.history.undo_label == "Go back to kept 1"
+    assert session.history.undo_label == "Go back to snapshot 1"
     session.undo()
     assert session.project.layer("stamp-sparks")[1].size.ends == (0.05, 0.05)
 
